@@ -1,0 +1,55 @@
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::exchange::ResponseBody;
+use crate::finding::Weight;
+use crate::place::{AnswerBody, Placed};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "body.absent",
+    statement: "An answer that must have no content has none.",
+    basis: &[
+        Basis::rfc(9110, "9.3.2"),
+        Basis::rfc(9110, "15.3.5"),
+        Basis::rfc(9110, "15.3.6"),
+        Basis::rfc(9110, "15.4.5"),
+    ],
+    weight: Weight::Breach,
+    of: Of::Answers,
+    reason: "On a connection that is kept, the stray bytes are read as the start of the next answer.",
+    mending: "Send a status that may have content (200 instead of 204), or drop the body.",
+    judge,
+    kept: &[Example {
+        shows: "204 without content",
+        request: "DELETE /v1/reservations/r-1",
+        answer: "HTTP/1.1 204 No Content",
+        findings: &[],
+    }],
+    broken: &[Example {
+        shows: "204 with content",
+        request: "DELETE /v1/reservations/r-1",
+        answer: "HTTP/1.1 204 No Content\nContent-Type: application/json\n\n{\"deleted\":true}",
+        findings: &[Expected { place: "the body", seen: "a body: JSON, an object" }],
+    }],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let head = placed.exchange.request.method == "HEAD";
+    let status = placed.status().unwrap_or_default();
+    if !head && !matches!(status, 204 | 205 | 304) {
+        return Judged::Outside;
+    }
+    let empty = placed.response().is_none_or(|r| matches!(r.body, ResponseBody::Empty));
+    if !empty && !matches!(placed.body(), AnswerBody::Empty) {
+        if let AnswerBody::Unknown(_) = placed.body() {
+            return Judged::Unjudged;
+        }
+        let agreed = if head {
+            "no content in an answer to HEAD".to_owned()
+        } else {
+            format!("no content in a {status}")
+        };
+        let seen = format!("a body: {}", placed.body().in_brief());
+        findings.add(Place::Body, agreed, seen);
+    }
+    Judged::Kept
+}

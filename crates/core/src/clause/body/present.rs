@@ -1,0 +1,57 @@
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::{AnswerBody, Placed};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "body.present",
+    statement: "An error answer has a body that explains the error.",
+    basis: &[Basis::rfc(9110, "15.5"), Basis::rfc(9110, "15.6"), Basis::Contract("error")],
+    weight: Weight::Lapse,
+    of: Of::Errors,
+    reason: "A bare status leaves the caller guessing which of its many meanings was meant, and \
+             whether trying again would help.",
+    mending: "Write the body at the same place that sets the status. Bare answers often come from a \
+              layer before the service's code: its authentication, its router, its gateway.",
+    judge,
+    kept: &[Example {
+        shows: "an error with a body",
+        request: "GET /v1/berths/Z-99",
+        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                 {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                 \"title\":\"There is no such berth\",\"status\":404}",
+        findings: &[],
+    }],
+    broken: &[Example {
+        shows: "an error without a body",
+        request: "GET /v1/berths/Z-99",
+        answer: "HTTP/1.1 404 Not Found\nContent-Length: 0",
+        findings: &[Expected { place: "the body", seen: "no body" }],
+    }],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    if placed.exchange.request.method == "HEAD" {
+        return Judged::Outside;
+    }
+    match placed.body() {
+        AnswerBody::Empty => {
+            let error = &placed.contract.error;
+            let (agreed, weight) = match (placed.agreed_media(), placed.agreed_shape()) {
+                (Some(media), _) => (format!("a body of {media}"), Weight::Breach),
+                (None, Some(shape)) => {
+                    (format!("a body of the shape {}", shape.name), Weight::Breach)
+                }
+                (None, None) => ("a body that explains the error".to_owned(), CLAUSE.weight),
+            };
+            let found = findings.add(Place::Body, agreed, "no body");
+            found.weighs(weight);
+            if error.media.is_some() || error.shape.is_some() {
+                found.note("so its media type and members were not judged");
+            }
+            Judged::Kept
+        }
+        AnswerBody::Unknown(_) => Judged::Unjudged,
+        _ => Judged::Kept,
+    }
+}

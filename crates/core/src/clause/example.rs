@@ -1,0 +1,160 @@
+//! Examples: exchanges that keep or break a clause. They are text, tests and documentation at once.
+
+use std::borrow::Cow;
+
+use crate::address::Address;
+use crate::exchange::{Answer, Content, Exchange, Request, RequestBody, Response, ResponseBody};
+use crate::headers::Headers;
+
+/// One exchange, as raw HTTP messages with bare line ends.
+#[derive(Debug)]
+pub struct Example {
+    /// What it shows, in a few words.
+    pub shows: &'static str,
+    /// The request.
+    pub request: &'static str,
+    /// The answer; empty where none came.
+    pub answer: &'static str,
+    /// What the clause finds in it; nothing where it is kept.
+    pub findings: &'static [Expected],
+}
+
+/// A finding as an example expects it.
+#[derive(Debug)]
+pub struct Expected {
+    /// The place, as it is written in messages.
+    pub place: &'static str,
+    /// What was seen, in full.
+    pub seen: &'static str,
+}
+
+/// The contract of all examples: a part of the harbour's.
+pub const HARBOUR: &str = r#"contract = 1
+service = "Saltmarsh Harbour"
+servers = ["https://harbour.example/v1"]
+
+[error]
+media = "application/problem+json"
+shape = "problem"
+
+[shape.invalid-request]
+like = "problem"
+errors = "list of invalid-field, at least 1"
+
+[shape.invalid-field]
+pointer = "json pointer"
+detail = "text"
+
+[fault.invalid-request]
+status = 422
+type = "https://harbour.example/faults/invalid-request"
+title = "The request is not valid"
+shape = "invalid-request"
+answers = ["fields-invalid"]
+
+[fault.malformed]
+status = 400
+title = "Bad Request"
+answers = ["body-malformed", "body-missing"]
+
+[fault.no-credentials]
+status = 401
+title = "Unauthorized"
+answers = ["credentials-missing", "credentials-rejected"]
+
+[fault.no-such-berth]
+status = 404
+type = "https://harbour.example/faults/no-such-berth"
+title = "There is no such berth"
+answers = ["resource-missing"]
+
+[fault.berth-taken]
+status = 409
+type = "https://harbour.example/faults/berth-taken"
+title = "The berth is taken"
+
+[fault.not-offered]
+status = 405
+title = "Method Not Allowed"
+answers = ["method-not-offered"]
+
+[fault.no-route]
+status = 404
+title = "Not Found"
+answers = ["route-unknown"]
+
+[fault.unexpected]
+status = 500
+title = "Internal Server Error"
+
+[everywhere]
+faults = ["not-offered", "no-route", "unexpected"]
+
+[endpoint."GET /berths/{id}"]
+success = [200]
+faults = ["no-such-berth"]
+
+[endpoint."POST /reservations"]
+success = [201]
+faults = ["invalid-request", "malformed", "no-credentials", "berth-taken"]
+needs = "credentials"
+
+[endpoint."POST /reservations".body-fields]
+vessel_id = "text matching ^[A-Z]{2}[0-9]{4}$"
+nights = "integer from 1 to 28"
+note = "optional text, at most 200"
+
+[endpoint."DELETE /reservations/{id}"]
+success = [204]
+"#;
+
+impl Example {
+    /// The example as an exchange.
+    #[must_use]
+    pub fn exchange(&self) -> Exchange<'static> {
+        let (line, headers, body) = message(self.request);
+        let (method, url) = line.split_once(' ').unwrap_or((line, ""));
+        let url = url.split(' ').next().unwrap_or_default();
+        let request = Request {
+            method: Cow::Borrowed(method),
+            url: Cow::Owned(format!("https://harbour.example{url}")),
+            headers,
+            body: if body.is_empty() {
+                RequestBody::Absent
+            } else {
+                RequestBody::Present(bytes(body))
+            },
+            recorded_media: None,
+        };
+        let answer = if self.answer.is_empty() {
+            Answer::Missing(None)
+        } else {
+            let (line, headers, body) = message(self.answer);
+            let status = line.split(' ').nth(1).and_then(|code| code.parse().ok());
+            let body = if body.is_empty() {
+                ResponseBody::Empty
+            } else {
+                ResponseBody::Present(bytes(body))
+            };
+            Answer::Came(Response {
+                status: status.unwrap_or_default(),
+                headers,
+                recorded_media: None,
+                body,
+            })
+        };
+        Exchange { address: Address { recording: 0, number: 1 }, request, answer }
+    }
+}
+
+fn bytes(body: &'static str) -> Content<'static> {
+    Content::Bytes(Cow::Borrowed(body.as_bytes()))
+}
+
+/// First line, header fields, body.
+fn message(text: &'static str) -> (&'static str, Headers<'static>, &'static str) {
+    let (head, body) = text.split_once("\n\n").unwrap_or((text, ""));
+    let (line, fields) = head.split_once('\n').unwrap_or((head, ""));
+    let headers = fields.lines().filter_map(|field| field.split_once(": ")).collect();
+    (line, headers, body)
+}

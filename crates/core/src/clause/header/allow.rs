@@ -1,0 +1,72 @@
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "header.allow",
+    statement: "A 405 says in Allow which methods the resource offers.",
+    basis: &[Basis::rfc(9110, "15.5.6"), Basis::rfc(9110, "10.2.1")],
+    weight: Weight::Breach,
+    of: Of::Errors,
+    reason: "The caller has the right place and the wrong verb; Allow is the shortest way to the \
+             right one.",
+    mending: "Fill Allow from the routing table. HEAD and OPTIONS may stand in it or not.",
+    judge,
+    kept: &[Example {
+        shows: "the methods that the contract has for the path",
+        request: "PUT /v1/berths/A-3",
+        answer: "HTTP/1.1 405 Method Not Allowed\nAllow: GET, HEAD\n\
+                 Content-Type: application/problem+json\n\n\
+                 {\"title\":\"Method Not Allowed\",\"status\":405}",
+        findings: &[],
+    }],
+    broken: &[
+        Example {
+            shows: "no Allow",
+            request: "PUT /v1/berths/A-3",
+            answer: "HTTP/1.1 405 Method Not Allowed\nContent-Type: application/problem+json\n\n\
+                     {\"title\":\"Method Not Allowed\",\"status\":405}",
+            findings: &[Expected { place: "header Allow", seen: "no such header" }],
+        },
+        Example {
+            shows: "Allow names the very method that was refused",
+            request: "PUT /v1/berths/A-3",
+            answer: "HTTP/1.1 405 Method Not Allowed\nAllow: GET, PUT\n\
+                     Content-Type: application/problem+json\n\n\
+                     {\"title\":\"Method Not Allowed\",\"status\":405}",
+            findings: &[Expected { place: "header Allow", seen: "GET, PUT" }],
+        },
+    ],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(response) = placed.response().filter(|response| response.status == 405) else {
+        return Judged::Outside;
+    };
+    let offered = &placed.offered;
+    let agreed = match offered.as_slice() {
+        [] => "the methods that the resource offers".to_owned(),
+        methods => methods.join(", "),
+    };
+    let place = Place::Header("Allow");
+    if !response.headers.has("allow") {
+        findings.add(place, agreed, "no such header");
+        return Judged::Kept;
+    }
+    let seen: Vec<&str> = response
+        .headers
+        .all("allow")
+        .flat_map(|value| value.split(','))
+        .map(str::trim)
+        .filter(|method| !method.is_empty())
+        .collect();
+    let lacks = offered.iter().any(|method| !seen.contains(method));
+    let free = |method: &str| matches!(method, "HEAD" | "OPTIONS");
+    let more = seen.iter().any(|method| !offered.contains(method) && !free(method));
+    if !offered.is_empty() && (lacks || more) {
+        let seen = if seen.is_empty() { "an empty list".to_owned() } else { seen.join(", ") };
+        findings.add(place, agreed, seen);
+    }
+    Judged::Kept
+}

@@ -1,0 +1,56 @@
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "header.challenge",
+    statement: "A 401 carries a challenge in WWW-Authenticate, a 407 one in Proxy-Authenticate.",
+    basis: &[Basis::rfc(9110, "15.5.2"), Basis::rfc(9110, "15.5.8"), Basis::rfc(9110, "11.6.1")],
+    weight: Weight::Breach,
+    of: Of::Errors,
+    reason: "The challenge says how to sign in. Without it a general client can only give up.",
+    mending: "Send at least `WWW-Authenticate: Bearer`, for a missing token and for a wrong one.",
+    judge,
+    kept: &[Example {
+        shows: "a challenge",
+        request: "POST /v1/reservations\nContent-Type: application/json\n\n\
+                  {\"vessel_id\":\"OB1234\",\"nights\":2}",
+        answer: "HTTP/1.1 401 Unauthorized\nWWW-Authenticate: Bearer\n\
+                 Content-Type: application/problem+json\n\n\
+                 {\"title\":\"Unauthorized\",\"status\":401}",
+        findings: &[],
+    }],
+    broken: &[Example {
+        shows: "no challenge",
+        request: "POST /v1/reservations\nContent-Type: application/json\n\n\
+                  {\"vessel_id\":\"OB1234\",\"nights\":2}",
+        answer: "HTTP/1.1 401 Unauthorized\nContent-Type: application/problem+json\n\n\
+                 {\"title\":\"Unauthorized\",\"status\":401}",
+        findings: &[Expected { place: "header WWW-Authenticate", seen: "no such header" }],
+    }],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let name = match placed.status() {
+        Some(401) => "WWW-Authenticate",
+        Some(407) => "Proxy-Authenticate",
+        _ => return Judged::Outside,
+    };
+    let Some(response) = placed.response() else { return Judged::Outside };
+    let agreed = "at least one challenge, such as Bearer";
+    let challenges: Vec<&str> = response.headers.all(name).collect();
+    if challenges.is_empty() {
+        findings.add(Place::Header(name), agreed, "no such header");
+    } else if !challenges.iter().any(|value| starts_with_scheme(value)) {
+        findings.add(Place::Header(name), agreed, format!("\"{}\"", challenges.join(", ")));
+    }
+    Judged::Kept
+}
+
+/// `challenge = auth-scheme [ … ]`, and a scheme is a token (RFC 9110 sections 11.1 and 11.3).
+fn starts_with_scheme(value: &str) -> bool {
+    let scheme = value.trim().split([' ', ',']).next().unwrap_or_default();
+    let is_token = |b: u8| b.is_ascii_alphanumeric() || b"!#$%&'*+-.^_`|~".contains(&b);
+    !scheme.is_empty() && scheme.bytes().all(is_token)
+}

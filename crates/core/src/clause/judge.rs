@@ -1,0 +1,138 @@
+//! Runs the clauses over a placed exchange.
+
+use super::{Clause, Of, catalogue};
+use crate::address::Place;
+use crate::contract::Weighing;
+use crate::finding::{Finding, Weight};
+use crate::mask::{is_secret_name, masked};
+use crate::place::{AnswerBody, Placed};
+use crate::pointer::tokens;
+
+/// What a clause says of one exchange, unless it found something: then it is broken.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Judged {
+    /// The clause does not speak of such an exchange.
+    Outside,
+    /// It is kept.
+    Kept,
+    /// It would speak of it, but what it needs is not there.
+    Unjudged,
+}
+
+/// What a clause found in one exchange.
+#[derive(Debug, Default)]
+pub struct Findings {
+    found: Vec<Found>,
+}
+
+/// One thing that was found.
+#[derive(Debug)]
+pub struct Found {
+    place: Place,
+    agreed: String,
+    seen: String,
+    weight: Option<Weight>,
+    note: Option<String>,
+}
+
+impl Findings {
+    /// Adds a finding: where, what was agreed there, what was seen.
+    pub fn add(
+        &mut self,
+        place: Place,
+        agreed: impl Into<String>,
+        seen: impl Into<String>,
+    ) -> &mut Found {
+        let (agreed, seen) = (agreed.into(), safe(&place, &seen.into()));
+        self.found.push(Found { place, agreed, seen, weight: None, note: None });
+        let last = self.found.len() - 1;
+        &mut self.found[last]
+    }
+}
+
+impl Found {
+    /// The finding weighs more or less than usual, as its basis is another here.
+    pub fn weighs(&mut self, weight: Weight) -> &mut Self {
+        self.weight = Some(weight);
+        self
+    }
+
+    /// What else there is to know.
+    pub fn note(&mut self, note: impl Into<String>) -> &mut Self {
+        self.note = Some(masked(&note.into()).into_owned());
+        self
+    }
+}
+
+/// What was seen, without secrets: of a member that is one by its name, nothing is told.
+fn safe(place: &Place, seen: &str) -> String {
+    let member = match place {
+        Place::Pointer(pointer) => tokens(pointer).and_then(|mut steps| steps.pop()),
+        _ => None,
+    };
+    if seen != "nothing" && member.is_some_and(|name| is_secret_name(&name)) {
+        return "a value that is masked".to_owned();
+    }
+    masked(seen).into_owned()
+}
+
+/// What all clauses say of one exchange.
+#[derive(Debug, Default)]
+pub struct Judgement {
+    /// What was found, in the order of the catalogue.
+    pub findings: Vec<Finding>,
+    /// The clauses that were kept.
+    pub kept: Vec<&'static str>,
+    /// The clauses that could not be judged.
+    pub unjudged: Vec<&'static str>,
+}
+
+/// Judges an exchange by every clause that the contract has not switched off.
+#[must_use]
+pub fn judge(placed: &Placed<'_>) -> Judgement {
+    let mut judgement = Judgement::default();
+    for clause in catalogue().filter(|clause| is_of(clause.of, placed)) {
+        let weighing = placed.contract.weigh.get(clause.name);
+        if weighing == Some(&Weighing::Off) {
+            continue;
+        }
+        let mut findings = Findings::default();
+        let judged = (clause.judge)(placed, &mut findings);
+        match judged {
+            _ if !findings.found.is_empty() => {}
+            Judged::Outside => {}
+            Judged::Kept => judgement.kept.push(clause.name),
+            Judged::Unjudged => judgement.unjudged.push(clause.name),
+        }
+        let found = findings.found.into_iter();
+        judgement.findings.extend(found.map(|found| finding(clause, found, weighing, placed)));
+    }
+    judgement
+}
+
+fn finding(
+    clause: &Clause,
+    found: Found,
+    weighing: Option<&Weighing>,
+    placed: &Placed<'_>,
+) -> Finding {
+    let Found { place, agreed, seen, weight, note } = found;
+    let weight = match weighing {
+        Some(Weighing::As(weight)) => *weight,
+        Some(Weighing::Off) | None => weight.unwrap_or(clause.weight),
+    };
+    let address = placed.exchange.address;
+    Finding { clause: clause.name, weight, address, place, agreed, seen, note }
+}
+
+fn is_of(of: Of, placed: &Placed<'_>) -> bool {
+    match of {
+        Of::Exchanges => true,
+        Of::Answers => placed.response().is_some(),
+        Of::Errors => placed.is_error(),
+        Of::Problems => {
+            placed.is_meant_as_problem()
+                && matches!(placed.body(), AnswerBody::Json(_) | AnswerBody::Unknown(_))
+        }
+    }
+}

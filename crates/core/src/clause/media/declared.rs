@@ -1,0 +1,71 @@
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::media::{is_html, is_json};
+use crate::place::{AnswerBody, Placed};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "media.declared",
+    statement: "An error answer has the media type that the contract declares.",
+    basis: &[Basis::Contract("media"), Basis::rfc(9457, "3"), Basis::rfc(9110, "8.3")],
+    weight: Weight::Breach,
+    of: Of::Errors,
+    reason: "Callers choose how to read an error by its media type. One that they do not expect is \
+             shown as it is, or thrown away.",
+    mending: "Set Content-Type where the error body is written. A type that differs on some routes \
+              only is the framework's own error page: replace its handlers.",
+    judge,
+    kept: &[Example {
+        shows: "the declared type, with a parameter",
+        request: "GET /v1/berths/Z-99",
+        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json; charset=utf-8\n\n\
+                 {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                 \"title\":\"There is no such berth\",\"status\":404}",
+        findings: &[],
+    }],
+    broken: &[
+        Example {
+            shows: "problem members as plain JSON",
+            request: "GET /v1/berths/Z-99",
+            answer: "HTTP/1.1 404 Not Found\nContent-Type: application/json\n\n\
+                     {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                     \"title\":\"There is no such berth\",\"status\":404}",
+            findings: &[Expected { place: "header Content-Type", seen: "application/json" }],
+        },
+        Example {
+            shows: "a page where a problem was agreed: one finding, not one for each member",
+            request: "GET /v1/nowhere",
+            answer: "HTTP/1.1 404 Not Found\nContent-Type: text/html\n\n<h1>Not Found</h1>",
+            findings: &[Expected { place: "header Content-Type", seen: "text/html" }],
+        },
+    ],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(agreed) = placed.agreed_media() else { return Judged::Outside };
+    let seen = placed.media();
+    let body = placed.body();
+    // About what is not there nothing can be said; that it is not there is for `body.present`.
+    if matches!(body, AnswerBody::Empty) {
+        return Judged::Outside;
+    }
+    if seen.as_deref() == Some(agreed) {
+        return Judged::Kept;
+    }
+    // JSON that is labelled as a page is `media.matches-body`'s: the body may be just right.
+    if matches!(body, AnswerBody::Json(_)) && seen.as_deref().is_some_and(is_html) {
+        return Judged::Outside;
+    }
+    let is_other = matches!(body, AnswerBody::Html(_) | AnswerBody::Text(_));
+    let brief = seen.clone().unwrap_or_else(|| "no media type".to_owned());
+    // A page that says it is plain JSON is wrong twice by one root: what it is counts.
+    let seen = match &seen {
+        Some(said) if is_other && is_json(said) => format!("{brief}, over {}", body.in_brief()),
+        _ => brief,
+    };
+    let found = findings.add(Place::Header("Content-Type"), agreed, seen);
+    if is_other {
+        found.note("so the body's members were not judged");
+    }
+    Judged::Kept
+}

@@ -1,0 +1,98 @@
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::exchange::ResponseBody;
+use crate::finding::Weight;
+use crate::media::{is_html, is_json};
+use crate::place::{AnswerBody, Placed};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "media.matches-body",
+    statement: "The body is what its media type says.",
+    basis: &[Basis::rfc(9110, "8.3"), Basis::rfc(8259, "2")],
+    weight: Weight::Breach,
+    of: Of::Answers,
+    reason: "A caller that is told JSON hands the body to its parser. The error that it then reports \
+             is the parser's, and the service's own is lost.",
+    mending: "Let one place write both the body and its media type. Templates that put JSON together \
+              from text break at the first quote: use a serializer.",
+    judge,
+    kept: &[Example {
+        shows: "JSON that says it is JSON",
+        request: "GET /v1/berths/A-3",
+        answer: "HTTP/1.1 200 OK\nContent-Type: application/json\n\n{\"id\":\"A-3\"}",
+        findings: &[],
+    }],
+    broken: &[
+        Example {
+            shows: "a page under a JSON type",
+            request: "GET /v1/nowhere",
+            answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                     <html><h1>Not Found</h1></html>",
+            findings: &[Expected { place: "the body", seen: "HTML" }],
+        },
+        Example {
+            shows: "JSON under an HTML type",
+            request: "GET /v1/berths/Z-99",
+            answer: "HTTP/1.1 404 Not Found\nContent-Type: text/html\n\n\
+                     {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                     \"title\":\"There is no such berth\",\"status\":404}",
+            findings: &[Expected {
+                place: "header Content-Type",
+                seen: "text/html, over JSON, an object",
+            }],
+        },
+        Example {
+            shows: "a body that says JSON and is not",
+            request: "GET /v1/berths/Z-99",
+            answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                     {\"title\":\"no \"such\" berth\"}",
+            findings: &[Expected {
+                place: "the body",
+                seen: "broken JSON: expected `,` or `}` at line 1 column 15",
+            }],
+        },
+    ],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(said) = placed.media() else { return Judged::Outside };
+    let (says_json, says_html) = (is_json(&said), is_html(&said));
+    if !says_json && !says_html {
+        return Judged::Outside;
+    }
+    if !placed.is_error() {
+        return success(placed, says_json, findings);
+    }
+    match placed.body() {
+        AnswerBody::Empty => return Judged::Outside,
+        AnswerBody::Unknown(_) => return Judged::Unjudged,
+        body @ AnswerBody::Json(_) if says_html => {
+            let seen = format!("{said}, over {}", body.in_brief());
+            let agreed = placed.agreed_media().unwrap_or("the media type of JSON").to_owned();
+            findings.add(Place::Header("Content-Type"), agreed, seen);
+        }
+        AnswerBody::Json(_) => {}
+        // Under another JSON type than the agreed one, `media.declared` says all of it, unless it
+        // sets out to be JSON.
+        AnswerBody::Html(_) | AnswerBody::Text(_) if !placed.has_agreed_media() => {}
+        body if says_json => {
+            findings
+                .add(Place::Body, format!("JSON, as {said} says"), body.in_brief())
+                .note("so its members were not judged");
+        }
+        _ => {}
+    }
+    Judged::Kept
+}
+
+/// Of a success only the first byte is looked at: whether a page stands where JSON was said.
+fn success(placed: &Placed<'_>, says_json: bool, findings: &mut Findings) -> Judged {
+    let Some(ResponseBody::Present(content)) = placed.response().map(|response| &response.body)
+    else {
+        return Judged::Outside;
+    };
+    if says_json && content.first_byte() == Some(b'<') {
+        findings.add(Place::Body, "JSON, as its media type says", "HTML");
+    }
+    Judged::Kept
+}

@@ -1,0 +1,44 @@
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::json::kind_of;
+use crate::place::{AnswerBody, Placed};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.is-object",
+    statement: "A problem is a JSON object.",
+    basis: &[Basis::rfc(9457, "3")],
+    weight: Weight::Breach,
+    of: Of::Problems,
+    reason: "Callers read the members of a problem. A list or a bare text has none.",
+    mending: "Put a list of several errors into an extension member of one problem.",
+    judge,
+    kept: &[Example {
+        shows: "an object",
+        request: "GET /v1/berths/Z-99",
+        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                 {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                 \"title\":\"There is no such berth\",\"status\":404}",
+        findings: &[],
+    }],
+    broken: &[Example {
+        shows: "a list of errors at the top",
+        request: "GET /v1/berths/Z-99",
+        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                 [{\"title\":\"There is no such berth\"}]",
+        findings: &[Expected { place: "the whole body", seen: "a list" }],
+    }],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    match placed.body() {
+        AnswerBody::Json(value) if !value.is_object() => {
+            findings
+                .add(Place::Pointer(String::new()), "an object", kind_of(value))
+                .note("so its members were not judged");
+            Judged::Kept
+        }
+        AnswerBody::Json(_) => Judged::Kept,
+        _ => Judged::Unjudged,
+    }
+}

@@ -1,0 +1,105 @@
+//! What the problem clauses share: the members of a problem, and members that were meant to be them.
+
+use serde_json::{Map, Value};
+
+use crate::place::Placed;
+
+/// RFC 9457 section 3.1.
+pub(super) const STANDARD: [&str; 5] = ["type", "title", "status", "detail", "instance"];
+
+/// Names that services write for a standard member, without marks of style.
+const MISNAMED: [(&str, &[&str]); 4] = [
+    ("type", &["typeuri", "errortype", "problemtype"]),
+    ("title", &["error", "errortitle", "summary"]),
+    ("status", &["statuscode", "httpstatus", "httpcode", "httpstatuscode", "code"]),
+    (
+        "detail",
+        &[
+            "details",
+            "detailmessage",
+            "message",
+            "msg",
+            "description",
+            "errormessage",
+            "errordescription",
+            "reason",
+            "errordetail",
+        ],
+    ),
+];
+
+/// The members of the answer, where it is an object.
+pub(super) fn members<'p>(placed: &'p Placed<'_>) -> Option<&'p Map<String, Value>> {
+    placed.body().json()?.as_object()
+}
+
+/// A member that was meant to be a standard one.
+pub(super) struct Misnamed<'p> {
+    pub(super) name: &'p str,
+    pub(super) meant: &'static str,
+}
+
+/// The misnamed members: the standard one is not there, the value has its kind, and the contract
+/// does not declare the member under the name that it has.
+pub(super) fn misnamed<'p>(placed: &'p Placed<'_>) -> Vec<Misnamed<'p>> {
+    let Some(members) = members(placed) else { return Vec::new() };
+    let declared = |name: &str| placed.agreed_shape().is_some_and(|s| s.member(name).is_some());
+    let mut found: Vec<Misnamed<'p>> = Vec::new();
+    for (name, value) in members.iter().filter(|(name, _)| !declared(name)) {
+        let missing = |meant: &&'static str| {
+            !members.contains_key(*meant) && found.iter().all(|other| other.meant != *meant)
+        };
+        let meant = meant(placed, name, value).into_iter().find(missing);
+        found.extend(meant.map(|meant| Misnamed { name, meant }));
+    }
+    found
+}
+
+/// The standard members that this one can be meant for, the likeliest first.
+fn meant(placed: &Placed<'_>, name: &str, value: &Value) -> Vec<&'static str> {
+    if STANDARD.contains(&name) {
+        return Vec::new();
+    }
+    let plain: String =
+        name.chars().filter(|c| !matches!(c, '_' | '-')).flat_map(char::to_lowercase).collect();
+    let is_status = value.as_u64() == placed.status().map(u64::from);
+    let by_letters = STANDARD.into_iter().find(|standard| *standard == plain);
+    let by_table = MISNAMED.iter().find(|(_, names)| names.contains(&plain.as_str()));
+    match by_letters.or(by_table.map(|(meant, _)| *meant)) {
+        // `code` is a code of the service's own unless it repeats the status line.
+        Some("status") if is_status || (value.is_number() && plain != "code") => vec!["status"],
+        Some("status") | None => Vec::new(),
+        Some(_) if !value.is_string() => Vec::new(),
+        Some("detail") if plain == "message" || plain == "msg" => vec!["detail", "title"],
+        Some(meant) => vec![meant],
+    }
+}
+
+/// Does the contract ask for this standard member here?
+pub(super) fn is_asked_for(placed: &Placed<'_>, name: &str) -> bool {
+    let by_shape = placed
+        .agreed_shape()
+        .and_then(|shape| shape.member(name))
+        .is_some_and(|member| !member.optional);
+    let by_fault = !placed.faults.is_empty()
+        && placed.faults.iter().all(|fault| match name {
+            "title" => fault.title.is_some(),
+            "type" => fault.type_uri.is_some(),
+            _ => false,
+        });
+    by_shape || by_fault
+}
+
+/// What to add where two texts differ in nothing that a reader would see.
+pub(super) fn nearly(agreed: &str, seen: &str) -> Option<&'static str> {
+    let folded = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ").to_lowercase();
+    if agreed.trim_end_matches('/') == seen.trim_end_matches('/') {
+        Some("they differ only in a trailing slash")
+    } else if agreed.to_lowercase() == seen.to_lowercase() {
+        Some("they differ only in letter case")
+    } else if folded(agreed) == folded(seen) {
+        Some("they differ only in white space and letter case")
+    } else {
+        None
+    }
+}

@@ -1,0 +1,65 @@
+use super::meant::members;
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::json::{in_brief, kind_of};
+use crate::place::Placed;
+use serde_json::Value;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.member-type",
+    statement: "The standard members of a problem have the JSON types that the standard gives them.",
+    basis: &[Basis::rfc(9457, "3.1"), Basis::rfc(9457, "3.1.2")],
+    weight: Weight::Breach,
+    of: Of::Problems,
+    reason: "A member of the wrong type is ignored by those who read problems, so sending it says \
+             nothing.",
+    mending: "Send `status` as a number and the other four as text. Leave out what there is nothing \
+              to say about; null is no text.",
+    judge,
+    kept: &[Example {
+        shows: "a number and texts",
+        request: "GET /v1/berths/Z-99",
+        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                 {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                 \"title\":\"There is no such berth\",\"status\":404,\"detail\":\"Z-99\"}",
+        findings: &[],
+    }],
+    broken: &[Example {
+        shows: "a status as text, and an empty detail as null",
+        request: "GET /v1/berths/Z-99",
+        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                 {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                 \"title\":\"There is no such berth\",\"status\":\"404\",\"detail\":null}",
+        findings: &[
+            Expected { place: "body /status", seen: "text, \"404\"" },
+            Expected { place: "body /detail", seen: "null" },
+        ],
+    }],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(members) = members(placed) else {
+        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+    };
+    for (name, value) in members {
+        let (right, agreed) = match name.as_str() {
+            "type" | "instance" => (value.is_string(), "a URI reference as text"),
+            "title" | "detail" => (value.is_string(), "text"),
+            "status" => (is_status(value), "a status code as a number"),
+            _ => continue,
+        };
+        if !right {
+            let seen = match value {
+                Value::Null | Value::Array(_) | Value::Object(_) => kind_of(value).to_owned(),
+                _ => format!("{}, {}", kind_of(value), in_brief(value)),
+            };
+            findings.add(Place::Pointer(format!("/{name}")), agreed, seen);
+        }
+    }
+    Judged::Kept
+}
+
+fn is_status(value: &Value) -> bool {
+    value.as_f64().is_some_and(|status| status.fract() == 0.0 && (100.0..600.0).contains(&status))
+}

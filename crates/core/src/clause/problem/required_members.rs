@@ -1,0 +1,55 @@
+use super::meant::{STANDARD, is_asked_for, members, misnamed};
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.required-members",
+    statement: "A problem has the standard members that the contract asks for.",
+    basis: &[Basis::Contract("title"), Basis::Contract("shape"), Basis::rfc(9457, "3.1")],
+    weight: Weight::Breach,
+    of: Of::Problems,
+    reason: "The standard lets every member be left out; what the callers of this service can rely \
+             on is what its contract asks for.",
+    mending: "Fill the members where problems are made, not in each handler.",
+    judge,
+    kept: &[Example {
+        shows: "the title that the fault declares is there",
+        request: "GET /v1/berths/Z-99",
+        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                 {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                 \"title\":\"There is no such berth\"}",
+        findings: &[],
+    }],
+    broken: &[Example {
+        shows: "the title that the fault declares is missing",
+        request: "GET /v1/berths/Z-99",
+        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                 {\"type\":\"https://harbour.example/faults/no-such-berth\",\"status\":404}",
+        findings: &[Expected { place: "body /title", seen: "nothing" }],
+    }],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(members) = members(placed) else {
+        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+    };
+    // Under another media type, or for the wrong fault, what is missing follows from that.
+    if placed.faults.is_empty() || !placed.has_agreed_media() {
+        return Judged::Outside;
+    }
+    let misnamed = misnamed(placed);
+    // A missing type is `about:blank`, and so `problem.type-declared`'s.
+    for name in STANDARD.into_iter().filter(|name| *name != "type") {
+        let is_meant = misnamed.iter().any(|other| other.meant == name);
+        if is_asked_for(placed, name) && !members.contains_key(name) && !is_meant {
+            let agreed = match (name, placed.fault().and_then(|fault| fault.title.as_ref())) {
+                ("title", Some(title)) => format!("\"{title}\""),
+                _ => "the member".to_owned(),
+            };
+            findings.add(Place::Pointer(format!("/{name}")), agreed, "nothing");
+        }
+    }
+    Judged::Kept
+}

@@ -1,0 +1,50 @@
+use super::meant::members;
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.status-agrees",
+    statement: "The member `status` is the status code of the answer.",
+    basis: &[Basis::rfc(9457, "3.1.2")],
+    weight: Weight::Breach,
+    of: Of::Problems,
+    reason: "Two numbers for one thing: half of the callers believe the line, half the body.",
+    mending: "Fill the member from the status that is sent. Where a gateway rewrites statuses, let \
+              it leave errors of the service alone.",
+    judge,
+    kept: &[Example {
+        shows: "the same number twice",
+        request: "GET /v1/berths/Z-99",
+        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                 {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                 \"title\":\"There is no such berth\",\"status\":404.0}",
+        findings: &[],
+    }],
+    broken: &[Example {
+        shows: "another number in the body",
+        request: "GET /v1/berths/Z-99",
+        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                 {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                 \"title\":\"There is no such berth\",\"status\":400}",
+        findings: &[Expected { place: "body /status", seen: "400" }],
+    }],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(members) = members(placed) else {
+        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+    };
+    // A status that is no number is `problem.member-type`'s.
+    let Some(status) = members.get("status").and_then(serde_json::Value::as_f64) else {
+        return Judged::Outside;
+    };
+    let line = placed.status().unwrap_or_default();
+    let is_code = status.fract() == 0.0 && (100.0..600.0).contains(&status);
+    if is_code && status != f64::from(line) {
+        let agreed = format!("{line}, as the status line says");
+        findings.add(Place::Pointer("/status".to_owned()), agreed, status.to_string());
+    }
+    Judged::Kept
+}

@@ -1,0 +1,70 @@
+use super::meant::{members, nearly};
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::json::in_brief;
+use crate::place::Placed;
+use crate::status::phrase;
+use serde_json::Value;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.title-declared",
+    statement: "The title is the one that the contract declares for the fault.",
+    basis: &[Basis::Contract("title"), Basis::rfc(9457, "3.1.3"), Basis::rfc(9457, "4.2.1")],
+    weight: Weight::Breach,
+    of: Of::Problems,
+    reason: "The title names the kind of problem and is the same each time; people search for it. \
+             What happened this time belongs into `detail`.",
+    mending: "Keep the title beside the type in one list, and move what varies into `detail`.",
+    judge,
+    kept: &[Example {
+        shows: "the declared title",
+        request: "GET /v1/berths/Z-99",
+        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                 {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                 \"title\":\"There is no such berth\",\"status\":404}",
+        findings: &[],
+    }],
+    broken: &[Example {
+        shows: "the occurrence written into the title",
+        request: "GET /v1/berths/Z-99",
+        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                 {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                 \"title\":\"There is no berth Z-99\",\"status\":404}",
+        findings: &[Expected { place: "body /title", seen: "\"There is no berth Z-99\"" }],
+    }],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(members) = members(placed) else {
+        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+    };
+    let Some(title @ Value::String(text)) = members.get("title") else { return Judged::Outside };
+    let titles: Vec<_> = placed.faults.iter().map(|fault| fault.title.as_deref()).collect();
+    if titles.is_empty() || titles.contains(&None) {
+        return Judged::Outside;
+    }
+    if titles.contains(&Some(text)) {
+        return Judged::Kept;
+    }
+    // Without a type and with the status's own phrase it is the generic problem, and consistently
+    // so: that is one finding, at the type.
+    let is_generic = members.get("type").is_none_or(|uri| uri == "about:blank")
+        && placed.status().and_then(phrase) == Some(text)
+        && placed.faults.iter().all(|fault| fault.type_uri.is_some());
+    if is_generic {
+        return Judged::Outside;
+    }
+    let agreed: Vec<String> = placed
+        .faults
+        .iter()
+        .filter_map(|fault| Some(format!("\"{}\" (fault {})", fault.title.as_ref()?, fault.name)))
+        .collect();
+    let found =
+        findings.add(Place::Pointer("/title".to_owned()), agreed.join(" or "), in_brief(title));
+    let near = placed.fault().and_then(|fault| nearly(fault.title.as_deref()?, text));
+    if let Some(near) = near {
+        found.note(near);
+    }
+    Judged::Kept
+}

@@ -1,0 +1,103 @@
+use super::meant::{members, misnamed, nearly};
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::contract::Fault;
+use crate::finding::Weight;
+use crate::place::Placed;
+use crate::place::resolved;
+use serde_json::Value;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.type-declared",
+    statement: "The problem type is the one that the contract declares for the fault.",
+    basis: &[Basis::Contract("type"), Basis::rfc(9457, "3.1.1")],
+    weight: Weight::Breach,
+    of: Of::Problems,
+    reason: "The type is what a program goes by. With another one, or none, the caller's code for \
+             this fault is never reached.",
+    mending: "Keep the types in one list in the service, and take them from there.",
+    judge,
+    kept: &[
+        Example {
+            shows: "the declared type",
+            request: "GET /v1/berths/Z-99",
+            answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                     {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                     \"title\":\"There is no such berth\",\"status\":404}",
+            findings: &[],
+        },
+        Example {
+            shows: "the same type as a relative reference",
+            request: "GET /v1/berths/Z-99",
+            answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                     {\"type\":\"/faults/no-such-berth\",\
+                     \"title\":\"There is no such berth\",\"status\":404}",
+            findings: &[],
+        },
+    ],
+    broken: &[
+        Example {
+            shows: "a type that is nearly the declared one",
+            request: "GET /v1/berths/Z-99",
+            answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                     {\"type\":\"https://harbour.example/faults/no-such-berth/\",\
+                     \"title\":\"There is no such berth\",\"status\":404}",
+            findings: &[Expected {
+                place: "body /type",
+                seen: "https://harbour.example/faults/no-such-berth/",
+            }],
+        },
+        Example {
+            shows: "no type, so the generic problem of its status",
+            request: "GET /v1/berths/Z-99",
+            answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                     {\"title\":\"Not Found\",\"status\":404}",
+            findings: &[Expected { place: "body /type", seen: "nothing, which is about:blank" }],
+        },
+    ],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(members) = members(placed) else {
+        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+    };
+    if placed.faults.is_empty() {
+        return Judged::Outside;
+    }
+    let seen = match members.get("type") {
+        Some(Value::String(uri)) if uri != "about:blank" => Some(uri.as_str()),
+        None | Some(Value::String(_)) => None,
+        // Any other kind is `problem.member-type`'s.
+        Some(_) => return Judged::Outside,
+    };
+    let base = placed.exchange.request.url.as_ref();
+    let fits = |fault: &&Fault| match (&fault.type_uri, seen) {
+        (Some(agreed), Some(seen)) => resolved(base, agreed) == resolved(base, seen),
+        (agreed, seen) => agreed.is_none() && seen.is_none(),
+    };
+    if placed.faults.iter().any(|fault| fits(fault)) {
+        return Judged::Kept;
+    }
+    // What is missing under another media type follows from that; a misnamed type is there.
+    let is_meant = || misnamed(placed).iter().any(|other| other.meant == "type");
+    if seen.is_none() && (!placed.has_agreed_media() || is_meant()) {
+        return Judged::Outside;
+    }
+    let agreed: Vec<String> = placed.faults.iter().map(|fault| agreed(fault)).collect();
+    let words = match (seen, members.contains_key("type")) {
+        (Some(uri), _) => uri.to_owned(),
+        (None, true) => "about:blank".to_owned(),
+        (None, false) => "nothing, which is about:blank".to_owned(),
+    };
+    let found = findings.add(Place::Pointer("/type".to_owned()), agreed.join(" or "), words);
+    let near = placed.fault().and_then(|fault| nearly(fault.type_uri.as_deref()?, seen?));
+    if let Some(near) = near {
+        found.note(near);
+    }
+    Judged::Kept
+}
+
+fn agreed(fault: &Fault) -> String {
+    let uri = fault.type_uri.as_deref().unwrap_or("about:blank");
+    format!("{uri} (fault {})", fault.name)
+}

@@ -1,0 +1,77 @@
+use super::due;
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::{Placed, Spot, Verdict};
+use crate::pointer::tokens;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "situation.refused",
+    statement: "A wrong request does not get a success.",
+    basis: &[Basis::Contract("answers"), Basis::rfc(9110, "15.3")],
+    weight: Weight::Breach,
+    of: Of::Answers,
+    reason: "A caller that is told that all went well goes on. What was not done, or was done with \
+             rubbish, is found much later and by somebody else.",
+    mending: "Refuse before acting. Where the request is right after all, the contract says too \
+              much: mend the endpoint's rules there.",
+    judge,
+    kept: &[Example {
+        shows: "a body with a wrong member is refused",
+        request: "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
+                  {\"vessel_id\":\"OB1234\",\"nights\":99}",
+        answer: "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
+                 {\"type\":\"https://harbour.example/faults/invalid-request\",\
+                 \"title\":\"The request is not valid\",\"status\":422,\
+                 \"errors\":[{\"pointer\":\"/nights\",\"detail\":\"at most 28\"}]}",
+        findings: &[],
+    }],
+    broken: &[
+        Example {
+            shows: "a body with a wrong member is accepted",
+            request: "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
+                      {\"vessel_id\":\"OB1234\",\"nights\":99}",
+            answer: "HTTP/1.1 201 Created\nContent-Type: application/json\n\n{\"id\":\"r-1\"}",
+            findings: &[Expected { place: "the status line", seen: "201" }],
+        },
+        Example {
+            shows: "a route that does not exist answers with a success",
+            request: "GET /v1/boats",
+            answer: "HTTP/1.1 200 OK\nContent-Type: application/json\n\n{\"error\":\"no such page\"}",
+            findings: &[Expected { place: "the status line", seen: "200" }],
+        },
+    ],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Verdict::WrongAccepted(faults) = &placed.verdict else {
+        return if placed.situations.is_in_order() { Judged::Outside } else { Judged::Kept };
+    };
+    let status = placed.status().unwrap_or_default();
+    let found = findings.add(Place::StatusLine, due(placed, faults), status.to_string());
+    match &placed.spot {
+        Spot::NoRoute | Spot::NoMethod => {
+            found.note("if this endpoint is there on purpose, declare it in the contract");
+        }
+        Spot::Endpoint(..) if !placed.situations.invalid.is_empty() => {
+            found.note(format!("invalid in the request: {}", places(placed)));
+        }
+        Spot::Endpoint(..) => {}
+    }
+    Judged::Kept
+}
+
+/// The invalid places, the first few of them.
+fn places(placed: &Placed<'_>) -> String {
+    const MOST: usize = 5;
+    let invalid = &placed.situations.invalid;
+    let name = |pointer: &str| match tokens(pointer) {
+        Some(steps) if steps.is_empty() => "the body as a whole".to_owned(),
+        _ => pointer.to_owned(),
+    };
+    let first: Vec<String> = invalid.iter().take(MOST).map(|place| name(&place.pointer)).collect();
+    match invalid.len().saturating_sub(MOST) {
+        0 => first.join(", "),
+        more => format!("{} and {more} more", first.join(", ")),
+    }
+}

@@ -1,0 +1,45 @@
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::{Placed, Verdict};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "situation.served",
+    statement: "A request that is in order does not meet the service's own failure.",
+    basis: &[Basis::rfc(9110, "15.6.1"), Basis::Contract("servers-own")],
+    weight: Weight::Remark,
+    of: Of::Answers,
+    reason: "The answer may be just as agreed for a failure, and the failure is still there: often \
+             a case that nobody thought of, such as an id that leads to nothing.",
+    mending: "Find the exchange in the service's log. If the caller could have known better, the \
+              answer is a 4xx that is not declared yet.",
+    judge,
+    kept: &[Example {
+        shows: "an unknown id is told as what it is",
+        request: "GET /v1/berths/Z-99",
+        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                 {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                 \"title\":\"There is no such berth\",\"status\":404}",
+        findings: &[],
+    }],
+    broken: &[Example {
+        shows: "an unknown id ends as the service's failure",
+        request: "GET /v1/berths/Z-99",
+        answer: "HTTP/1.1 500 Internal Server Error\nContent-Type: application/problem+json\n\n\
+                 {\"title\":\"Internal Server Error\",\"status\":500}",
+        findings: &[Expected { place: "the status line", seen: "500" }],
+    }],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    match &placed.verdict {
+        Verdict::Failed => {
+            let status = placed.status().unwrap_or_default();
+            let agreed = "no failure of the service, as the request shows nothing wrong";
+            findings.add(Place::StatusLine, agreed, status.to_string());
+            Judged::Kept
+        }
+        Verdict::Served | Verdict::Fits if placed.situations.is_in_order() => Judged::Kept,
+        _ => Judged::Outside,
+    }
+}

@@ -1,0 +1,76 @@
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::{Placed, Verdict};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "status.declared",
+    statement: "The status is one that the contract declares for this endpoint and this fault.",
+    basis: &[Basis::Contract("success"), Basis::Contract("faults"), Basis::rfc(9457, "4")],
+    weight: Weight::Breach,
+    of: Of::Answers,
+    reason: "Callers write code for the answers that were agreed. One that nobody agreed falls into \
+             their last resort, whatever it meant.",
+    mending: "Answer with a declared fault; or, where the answer is right, declare it.",
+    judge,
+    kept: &[Example {
+        shows: "a declared fault",
+        request: "GET /v1/berths/Z-99",
+        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                 {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                 \"title\":\"There is no such berth\",\"status\":404}",
+        findings: &[],
+    }],
+    broken: &[
+        Example {
+            shows: "a status that no fault of the endpoint has",
+            request: "GET /v1/berths/A-3",
+            answer: "HTTP/1.1 403 Forbidden\nContent-Type: application/problem+json\n\n\
+                     {\"title\":\"Forbidden\",\"status\":403}",
+            findings: &[Expected { place: "the status line", seen: "403" }],
+        },
+        Example {
+            shows: "a success that is not declared",
+            request: "GET /v1/berths/A-3",
+            answer: "HTTP/1.1 202 Accepted\nContent-Type: application/json\n\n{}",
+            findings: &[Expected { place: "the status line", seen: "202" }],
+        },
+        Example {
+            shows: "a declared type under another status",
+            request: "GET /v1/berths/Z-99",
+            answer: "HTTP/1.1 400 Bad Request\nContent-Type: application/problem+json\n\n\
+                     {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                     \"title\":\"There is no such berth\",\"status\":400}",
+            findings: &[Expected { place: "the status line", seen: "400" }],
+        },
+    ],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let agreed = match &placed.verdict {
+        Verdict::OtherSuccess => {
+            let declared = placed.endpoint().map_or(&[][..], |endpoint| &endpoint.success);
+            listed(declared)
+        }
+        Verdict::OtherStatus(fault) => {
+            format!("{}, as the body's type is that of the fault {}", fault.status, fault.name)
+        }
+        Verdict::Undeclared(statuses) if statuses.is_empty() => "no error at all".to_owned(),
+        Verdict::Undeclared(statuses) => format!("for an error, {}", listed(statuses)),
+        Verdict::NotJudged(_) => return Judged::Outside,
+        _ => return Judged::Kept,
+    };
+    let status = placed.status().unwrap_or_default();
+    findings.add(Place::StatusLine, agreed, status.to_string());
+    Judged::Kept
+}
+
+/// `400, 404 or 409`.
+fn listed(statuses: &[u16]) -> String {
+    let words: Vec<String> = statuses.iter().map(u16::to_string).collect();
+    match words.split_last() {
+        None => String::new(),
+        Some((last, [])) => last.clone(),
+        Some((last, rest)) => format!("{} or {last}", rest.join(", ")),
+    }
+}

@@ -1,0 +1,64 @@
+use crate::address::Place;
+use crate::clause::situation::due;
+use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::{Placed, Verdict};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "status.fits-situation",
+    statement: "An error answer is one for what was wrong with the request.",
+    basis: &[Basis::Contract("answers"), Basis::rfc(9110, "15.5"), Basis::rfc(9110, "15.6")],
+    weight: Weight::Breach,
+    of: Of::Answers,
+    reason: "A 500 for a caller's mistake sends the caller to the service's people and the service's \
+             people to their logs, and neither finds anything. A 422 for a request in order is worse.",
+    mending: "Look for what was wrong before acting on the request: the route, the credentials, the \
+              media type, the syntax, the members. Let nothing that a caller can send reach the \
+              handler of last resort.",
+    judge,
+    kept: &[Example {
+        shows: "malformed JSON, and the fault for it",
+        request: "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
+                  {\"nights\": ",
+        answer: "HTTP/1.1 400 Bad Request\nContent-Type: application/problem+json\n\n\
+                 {\"title\":\"Bad Request\",\"status\":400}",
+        findings: &[],
+    }],
+    broken: &[
+        Example {
+            shows: "malformed JSON ends as the service's own failure",
+            request: "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
+                      {\"nights\": ",
+            answer: "HTTP/1.1 500 Internal Server Error\nContent-Type: application/problem+json\n\n\
+                     {\"title\":\"Internal Server Error\",\"status\":500}",
+            findings: &[Expected { place: "the status line", seen: "500" }],
+        },
+        Example {
+            shows: "a request in order is called invalid",
+            request: "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
+                      {\"vessel_id\":\"OB1234\",\"nights\":2}",
+            answer: "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
+                     {\"type\":\"https://harbour.example/faults/invalid-request\",\
+                     \"title\":\"The request is not valid\",\"status\":422,\
+                     \"errors\":[{\"pointer\":\"/nights\",\"detail\":\"too many\"}]}",
+            findings: &[Expected { place: "the status line", seen: "422" }],
+        },
+    ],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    match &placed.verdict {
+        Verdict::Misfits(faults) => {
+            let status = placed.status().unwrap_or_default();
+            let agreed = if placed.situations.is_in_order() {
+                format!("{status} only for what it answers, and the request shows none of that")
+            } else {
+                due(placed, faults)
+            };
+            findings.add(Place::StatusLine, agreed, status.to_string());
+            Judged::Kept
+        }
+        Verdict::Fits | Verdict::OtherStatus(_) => Judged::Kept,
+        _ => Judged::Outside,
+    }
+}

@@ -1,0 +1,11 @@
+//! Clauses about status codes.
+
+mod declared;
+mod fits_situation;
+mod registered;
+
+use super::Clause;
+
+/// The family's clauses, sorted by name.
+pub(super) const CLAUSES: &[&Clause] =
+    &[&declared::CLAUSE, &fits_situation::CLAUSE, &registered::CLAUSE];

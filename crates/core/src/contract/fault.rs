@@ -1,0 +1,120 @@
+//! `[fault.*]`.
+
+use toml::de::DeTable;
+
+use super::mistake::Mistake;
+use super::model::{Fault, FaultClass, FaultId};
+use super::nearest::nearest;
+use super::read::Making;
+use super::table::{Node, Text};
+use crate::shape::{Shape, ShapeId};
+use crate::situation::Situation;
+
+const KEYS: [&str; 9] =
+    ["status", "type", "title", "media", "shape", "members", "answers", "any-time", "servers-own"];
+
+impl<'t> Making<'t> {
+    pub(super) fn fault(&mut self, name: &Text, node: &Node<'t>) {
+        let owner = format!("[fault.{}]", name.text);
+        let id = FaultId(self.contract.faults.len());
+        self.fault_names.insert(name.text.clone(), (id, name.span.clone()));
+        let Some(table) = self.desk.table(node, &owner) else { return };
+        self.desk.keys(table, &owner, &KEYS);
+        let status = match table.get("status") {
+            Some(node) => self.desk.whole(node, "the `status` of a fault", 400..=599),
+            None => {
+                self.desk.missing(
+                    Mistake::new(name.span.clone(), format!("the fault `{}` has no status", name.text))
+                        .label("`status` is missing here")
+                        .help("a problem type is defined by its type, title and status (RFC 9457 section 4)"),
+                );
+                None
+            }
+        };
+        let type_uri = table.get("type").and_then(|node| self.type_uri(node));
+        let title = table.get("title").and_then(|node| self.desk.text(node, "`title`"));
+        let media = table.get("media").and_then(|node| self.media(node, "`media`"));
+        let own = table.get("shape").and_then(|node| self.shape_named(node));
+        let shape = self.with_members(table, own.or(self.contract.error.shape), &name.text);
+        let answers = table.get("answers").map(|node| self.situations(node)).unwrap_or_default();
+        let class = self.class(table, status);
+        // A fault without a status is a mistake already, and the contract will not be used.
+        self.contract.faults.push(Fault {
+            name: name.text.clone(),
+            status: status.unwrap_or_default(),
+            type_uri,
+            title: title.map(|text| text.text),
+            media,
+            shape,
+            answers,
+            class,
+        });
+    }
+
+    /// A problem type; `about:blank` is the same as none (RFC 9457 section 4.2.1).
+    fn type_uri(&mut self, node: &Node<'t>) -> Option<String> {
+        let text = self.desk.text(node, "`type`")?;
+        if iri_string::types::UriReferenceStr::new(&text.text).is_err() {
+            self.desk.say(
+                Mistake::new(text.span, "a problem type has to be a URI (RFC 9457 section 3.1.1)")
+                    .label("no URI can be written like this"),
+            );
+            return None;
+        }
+        (text.text != "about:blank").then_some(text.text)
+    }
+
+    fn with_members(
+        &mut self,
+        table: &DeTable<'t>,
+        base: Option<ShapeId>,
+        name: &str,
+    ) -> Option<ShapeId> {
+        let Some(more) = table.get("members").and_then(|node| self.desk.table(node, "`members`"))
+        else {
+            return base;
+        };
+        let members = self.members(more, name, 0, &[]);
+        let base = base.and_then(|id| self.contract.shapes.get(id).cloned()).unwrap_or_default();
+        let closed = base.closed;
+        let own = Shape { name: format!("the fault {name}"), members, closed, ..Shape::default() };
+        Some(self.add_shape(base.with(own)))
+    }
+
+    fn situations(&mut self, node: &Node<'t>) -> Vec<Situation> {
+        let mut situations = Vec::new();
+        for text in self.desk.texts(node, "`answers`") {
+            match Situation::named(&text.text) {
+                Some(situation) => situations.push(situation),
+                None => {
+                    let mistake =
+                        Mistake::new(text.span, format!("no situation is called `{}`", text.text));
+                    let names: Vec<&str> = Situation::ALL.iter().map(|s| s.name()).collect();
+                    let near = nearest(&text.text, names.iter().copied());
+                    self.desk.say(match near {
+                        Some(near) => mistake.label(format!("did you mean `{near}`?")),
+                        None => mistake.help(format!("the situations are {}", names.join(", "))),
+                    });
+                }
+            }
+        }
+        situations
+    }
+
+    fn class(&mut self, table: &DeTable<'t>, status: Option<u16>) -> FaultClass {
+        let any_time = table.get("any-time").and_then(|node| self.desk.boolean(node, "`any-time`"));
+        let own =
+            table.get("servers-own").and_then(|node| self.desk.boolean(node, "`servers-own`"));
+        if let (Some(true), Some(true), Some(node)) = (any_time, own, table.get("any-time")) {
+            self.desk.say(
+                Mistake::new(node.span(), "a fault is `any-time` or `servers-own`, not both")
+                    .help("`servers-own` never excuses a wrong request, `any-time` always does"),
+            );
+        }
+        match (any_time, own, status) {
+            (Some(true), _, _) => FaultClass::AnyTime,
+            (_, Some(true), _) | (_, None, Some(500)) => FaultClass::ServersOwn,
+            _ => FaultClass::Due,
+        }
+    }
+}

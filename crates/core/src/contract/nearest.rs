@@ -1,0 +1,53 @@
+//! The nearest known name to a mistyped one.
+
+/// The candidate that takes the fewest edits to reach from `name`, if it is near enough to be meant.
+///
+/// Near enough is one edit for every three characters, and always one. A swap of neighbours is one edit.
+#[must_use]
+pub fn nearest<'c>(name: &str, candidates: impl IntoIterator<Item = &'c str>) -> Option<&'c str> {
+    let allowed = (name.chars().count() / 3).clamp(1, 4);
+    candidates
+        .into_iter()
+        .map(|candidate| (distance(&name.to_lowercase(), &candidate.to_lowercase()), candidate))
+        .filter(|(edits, _)| *edits <= allowed)
+        .min()
+        .map(|(_, candidate)| candidate)
+}
+
+/// Edits between two words: insert, remove, replace, swap neighbours.
+fn distance(one: &str, other: &str) -> usize {
+    let (one, other): (Vec<char>, Vec<char>) = (one.chars().collect(), other.chars().collect());
+    let cell = |row: &[usize], at: usize| row.get(at).copied().unwrap_or(usize::MAX / 2);
+    let mut before: Vec<usize> = Vec::new();
+    let mut last: Vec<usize> = (0..=other.len()).collect();
+    for (i, a) in one.iter().enumerate() {
+        let mut row = vec![i + 1];
+        for (j, b) in other.iter().enumerate() {
+            let replace = cell(&last, j) + usize::from(a != b);
+            let mut least = replace.min(cell(&last, j + 1) + 1).min(cell(&row, j) + 1);
+            let swapped =
+                i > 0 && j > 0 && one.get(i - 1) == Some(b) && other.get(j - 1) == Some(a);
+            if swapped {
+                least = least.min(cell(&before, j - 1) + 1);
+            }
+            row.push(least);
+        }
+        before = std::mem::replace(&mut last, row);
+    }
+    cell(&last, other.len())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_slip_of_the_finger_finds_its_word_and_another_word_does_not() {
+        let words = ["status", "title", "type", "shape"];
+        assert_eq!(nearest("statsu", words), Some("status"));
+        assert_eq!(nearest("tilte", words), Some("title"));
+        assert_eq!(nearest("Shape", words), Some("shape"));
+        assert_eq!(nearest("headers", words), None);
+        assert_eq!(nearest("x", words), None);
+    }
+}

@@ -1,0 +1,321 @@
+//! Reads a contract's text from top to bottom, and collects every mistake in it.
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::ops::Range;
+
+use toml::de::{DeTable, DeValue};
+
+use super::mistake::{Gravity, Mistake};
+use super::model::{Contract, ErrorRule, FaultId, Slash, Weighing};
+use super::nearest::nearest;
+use super::router::Router;
+use super::server::Server;
+use super::table::{Desk, Node, Text, parse};
+use crate::clause::catalogue;
+use crate::finding::Weight;
+use crate::shape::ShapeId;
+
+/// What came of reading a contract.
+#[derive(Debug)]
+pub struct Reading {
+    /// The contract, if nothing keeps it from being used.
+    pub contract: Option<Contract>,
+    /// Every mistake and notice, in the order of the text.
+    pub mistakes: Vec<Mistake>,
+}
+
+impl Contract {
+    /// Reads a contract.
+    #[must_use]
+    pub fn read(text: &str) -> Reading {
+        let (document, desk) = parse(text);
+        let mut making = Making::new(desk);
+        if let Some(document) = document {
+            making.document(document.get_ref());
+        }
+        let mut mistakes = making.desk.mistakes;
+        mistakes.sort_by_key(|mistake| (mistake.span.start, mistake.span.end));
+        let usable = mistakes.iter().all(|mistake| mistake.gravity == Gravity::Notice);
+        Reading { contract: usable.then_some(making.contract), mistakes }
+    }
+}
+
+/// A contract in the making.
+pub(super) struct Making<'t> {
+    pub(super) desk: Desk<'t>,
+    pub(super) contract: Contract,
+    pub(super) fault_names: BTreeMap<String, (FaultId, Range<usize>)>,
+    pub(super) used_faults: BTreeSet<FaultId>,
+    pub(super) used_shapes: BTreeSet<usize>,
+    /// Where each endpoint is declared.
+    pub(super) endpoint_spans: Vec<Range<usize>>,
+}
+
+const TOP: [&str; 11] = [
+    "contract",
+    "service",
+    "servers",
+    "credentials",
+    "paths",
+    "error",
+    "shape",
+    "fault",
+    "everywhere",
+    "endpoint",
+    "weigh",
+];
+
+impl<'t> Making<'t> {
+    fn new(desk: Desk<'t>) -> Self {
+        Self {
+            desk,
+            contract: Contract {
+                credentials: vec!["Authorization".to_owned()],
+                ..Contract::default()
+            },
+            fault_names: BTreeMap::new(),
+            used_faults: BTreeSet::new(),
+            used_shapes: BTreeSet::new(),
+            endpoint_spans: Vec::new(),
+        }
+    }
+
+    fn document(&mut self, top: &DeTable<'t>) {
+        self.desk.keys(top, "a contract", &TOP);
+        self.version(top.get("contract"));
+        self.contract.service =
+            top.get("service").and_then(|node| self.desk.text(node, "`service`")).map(|t| t.text);
+        if let Some(node) = top.get("servers") {
+            self.servers(node);
+        }
+        if let Some(node) = top.get("credentials") {
+            let names = self.desk.texts(node, "`credentials`");
+            self.contract.credentials = names.into_iter().map(|name| name.text).collect();
+        }
+        if let Some(node) = top.get("paths") {
+            self.paths(node);
+        }
+        let shapes = self.names(top.get("shape"), "`shape`");
+        self.shapes(&shapes);
+        if let Some(node) = top.get("error") {
+            self.error(node);
+        }
+        for (name, node) in self.names(top.get("fault"), "`fault`") {
+            self.fault(&name, node);
+        }
+        if let Some(node) = top.get("everywhere") {
+            self.everywhere(node);
+        }
+        for (name, node) in self.names(top.get("endpoint"), "`endpoint`") {
+            self.endpoint(&name, node);
+        }
+        if let Some(node) = top.get("weigh") {
+            self.weigh(node);
+        }
+        self.say_what_is_unused(&shapes);
+    }
+
+    /// The members of a table of named things, each name with its place.
+    fn names<'n>(&mut self, node: Option<&'n Node<'t>>, owner: &str) -> Vec<(Text, &'n Node<'t>)> {
+        let table = node.and_then(|node| self.desk.table(node, owner));
+        table
+            .into_iter()
+            .flatten()
+            .map(|(key, node)| (Text { text: key.get_ref().to_string(), span: key.span() }, node))
+            .collect()
+    }
+
+    fn version(&mut self, node: Option<&Node<'t>>) {
+        match node {
+            None => self.desk.missing(
+                Mistake::new(0..0, "the contract does not say its version")
+                    .label("missing before this")
+                    .help("write `contract = 1` as its first line"),
+            ),
+            Some(node) => {
+                self.desk.whole(node, "`contract`", 1..=1);
+            }
+        }
+    }
+
+    fn servers(&mut self, node: &Node<'t>) {
+        for text in self.desk.texts(node, "`servers`") {
+            match Server::read(&text.text) {
+                Ok(server) => self.contract.servers.push(server),
+                Err(reason) => self.desk.say(
+                    Mistake::new(text.span, "this is no base URL")
+                        .label(reason)
+                        .help("write it as in \"https://harbour.example/v1\""),
+                ),
+            }
+        }
+    }
+
+    fn paths(&mut self, node: &Node<'t>) {
+        let Some(table) = self.desk.table(node, "`paths`") else { return };
+        self.desk.keys(table, "`paths`", &["trailing-slash", "aside"]);
+        if let Some(text) =
+            table.get("trailing-slash").and_then(|node| self.desk.text(node, "`trailing-slash`"))
+        {
+            match text.text.as_str() {
+                "another path" => self.contract.slash = Slash::AnotherPath,
+                "same path" => self.contract.slash = Slash::SamePath,
+                _ => self.desk.say(
+                    Mistake::new(text.span, "`trailing-slash` is one of two things")
+                        .label("\"another path\" or \"same path\" is right here"),
+                ),
+            }
+        }
+        let aside = table.get("aside").map(|node| self.desk.texts(node, "`aside`"));
+        for text in aside.into_iter().flatten() {
+            match Router::segments(&text.text) {
+                Ok(segments) => self.contract.aside.add(segments, None),
+                Err(reason) => {
+                    self.desk
+                        .say(Mistake::new(text.span, "this is no path template").label(reason));
+                }
+            }
+        }
+    }
+
+    fn error(&mut self, node: &Node<'t>) {
+        let Some(table) = self.desk.table(node, "`error`") else { return };
+        self.desk.keys(table, "`error`", &["media", "shape"]);
+        let media = table.get("media").and_then(|node| self.media(node, "`media`"));
+        let shape = table.get("shape").and_then(|node| self.shape_named(node));
+        self.contract.error = ErrorRule { media, shape };
+    }
+
+    /// A media type without parameters.
+    pub(super) fn media(&mut self, node: &Node<'t>, owner: &str) -> Option<String> {
+        let text = self.desk.text(node, owner)?;
+        let essence = crate::media::essence(&text.text);
+        let whole =
+            essence.split_once('/').is_some_and(|(kind, sub)| !kind.is_empty() && !sub.is_empty());
+        let odd = text.text.contains(';') || essence.contains(char::is_whitespace);
+        if whole && !odd {
+            return Some(essence);
+        }
+        self.desk.say(
+            Mistake::new(text.span, format!("{owner} has to be a media type"))
+                .label("expected `type/subtype`, without parameters")
+                .help("such as \"application/problem+json\""),
+        );
+        None
+    }
+
+    pub(super) fn shape_named(&mut self, node: &Node<'t>) -> Option<ShapeId> {
+        let text = self.desk.text(node, "`shape`")?;
+        let found = self.contract.shapes.find(&text.text);
+        match found {
+            Some(id) => {
+                self.used_shapes.insert(id.0);
+            }
+            None => {
+                let message = format!("no shape is called `{}`", text.text);
+                let names = self.contract.shapes.shapes.iter().map(|shape| shape.name.as_str());
+                let near = nearest(&text.text, names).map(str::to_owned);
+                self.undeclared(text.span, message, near, "[shape.NAME]");
+            }
+        }
+        found
+    }
+
+    fn everywhere(&mut self, node: &Node<'t>) {
+        let Some(table) = self.desk.table(node, "`everywhere`") else { return };
+        self.desk.keys(table, "`everywhere`", &["faults"]);
+        if let Some(node) = table.get("faults") {
+            self.contract.everywhere = self.faults_named(node);
+        }
+    }
+
+    /// A list of names of faults.
+    pub(super) fn faults_named(&mut self, node: &Node<'t>) -> Vec<FaultId> {
+        let mut faults = Vec::new();
+        for text in self.desk.texts(node, "`faults`") {
+            match self.fault_names.get(&text.text) {
+                Some((id, _)) => {
+                    self.used_faults.insert(*id);
+                    faults.push(*id);
+                }
+                None => {
+                    let message = format!("no fault is called `{}`", text.text);
+                    let near = nearest(&text.text, self.fault_names.keys().map(String::as_str));
+                    let near = near.map(str::to_owned);
+                    self.undeclared(text.span, message, near, "[fault.NAME]");
+                }
+            }
+        }
+        faults
+    }
+
+    fn undeclared(&mut self, span: Range<usize>, message: String, near: Option<String>, how: &str) {
+        let mistake = Mistake::new(span, message);
+        let mistake = match near {
+            Some(near) => mistake.label(format!("did you mean `{near}`?")),
+            None => mistake.label("used here, declared nowhere"),
+        };
+        self.desk.missing(mistake.help(format!("it is declared in a table `{how}`")));
+    }
+
+    fn weigh(&mut self, node: &Node<'t>) {
+        let Some(table) = self.desk.table(node, "`weigh`") else { return };
+        for (key, node) in table {
+            let name = key.get_ref().as_ref();
+            let clause = catalogue().find(|clause| clause.name == name).map(|clause| clause.name);
+            if clause.is_none() {
+                let mistake = Mistake::new(key.span(), format!("no clause is called `{name}`"));
+                self.desk.say(match nearest(name, catalogue().map(|clause| clause.name)) {
+                    Some(near) => mistake.label(format!("did you mean `{near}`?")),
+                    None => mistake.label("not known").help("`fclerk explain` lists all clauses"),
+                });
+            }
+            let Some(text) = self.desk.text(node, "a weight") else { continue };
+            let weighing = match text.text.as_str() {
+                "off" => Weighing::Off,
+                "remark" => Weighing::As(Weight::Remark),
+                "lapse" => Weighing::As(Weight::Lapse),
+                "breach" => Weighing::As(Weight::Breach),
+                _ => {
+                    self.desk.say(
+                        Mistake::new(text.span, format!("`{}` is no weight", text.text))
+                            .label("\"off\", \"remark\", \"lapse\" or \"breach\" is right here"),
+                    );
+                    continue;
+                }
+            };
+            if let Some(clause) = clause {
+                self.contract.weigh.insert(clause, weighing);
+            }
+        }
+    }
+
+    fn say_what_is_unused(&mut self, shapes: &[(Text, &Node<'t>)]) {
+        for (name, _) in shapes {
+            let used = self
+                .contract
+                .shapes
+                .find(&name.text)
+                .is_none_or(|id| self.used_shapes.contains(&id.0));
+            if !used {
+                let message = format!("the shape `{}` is declared and never used", name.text);
+                self.desk.say(Mistake::notice(name.span.clone(), message));
+            }
+        }
+        for (name, (id, span)) in &self.fault_names {
+            if !self.used_faults.contains(id) {
+                let message = format!("the fault `{name}` is declared and never used");
+                let help = "name it in the `faults` of `[everywhere]` or of an endpoint";
+                self.desk.say(Mistake::notice(span.clone(), message).help(help));
+            }
+        }
+    }
+}
+
+/// The word in a value that is a table, for telling tables of members from phrases.
+pub(super) fn as_table<'n, 't>(node: &'n Node<'t>) -> Option<&'n DeTable<'t>> {
+    match node.get_ref() {
+        DeValue::Table(table) => Some(table),
+        _ => None,
+    }
+}

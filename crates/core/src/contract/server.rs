@@ -1,0 +1,180 @@
+//! Base URLs of the service, and how recorded URLs come off them.
+
+use url::Url;
+
+use super::router::Segment;
+use crate::pointer::percent_decode;
+
+/// One base URL. Host and path segments may have variables, such as `https://{port}.example/v1`.
+#[derive(Debug, Clone)]
+pub struct Server {
+    scheme: String,
+    host: Segment,
+    port: Option<u16>,
+    prefix: Vec<Segment>,
+}
+
+impl Server {
+    /// Reads a base URL.
+    ///
+    /// # Errors
+    /// What is wrong with it, in a few words.
+    pub fn read(text: &str) -> Result<Self, String> {
+        let (scheme, rest) = text.split_once("://").ok_or("it has no scheme such as `https://`")?;
+        if !matches!(scheme, "http" | "https") {
+            return Err(format!("`{scheme}` is not http or https"));
+        }
+        if let Some(odd) = rest.find(['?', '#', '@', ' ']) {
+            let odd = rest.get(odd..).and_then(|rest| rest.chars().next()).unwrap_or_default();
+            return Err(format!("a base URL has no `{odd}`"));
+        }
+        let (authority, path) = rest.split_once('/').unwrap_or((rest, ""));
+        let (host, port) = match authority.rsplit_once(':') {
+            Some((host, port)) if !port.ends_with(']') => {
+                let port = port.parse().map_err(|_| format!("`{port}` is no port"))?;
+                (host, Some(port))
+            }
+            _ => (authority, None),
+        };
+        if host.is_empty() {
+            return Err("it has no host".to_owned());
+        }
+        let prefix = path.trim_end_matches('/').split('/').filter(|segment| !segment.is_empty());
+        Ok(Self {
+            scheme: scheme.to_owned(),
+            host: Segment::read(&host.to_ascii_lowercase())?,
+            port: port.or(if scheme == "https" { Some(443) } else { Some(80) }),
+            prefix: prefix.map(Segment::read).collect::<Result<_, _>>()?,
+        })
+    }
+
+    fn is_host_of(&self, url: &Url) -> bool {
+        self.scheme == url.scheme()
+            && self.port == url.port_or_known_default()
+            && self.host.admits(url.host_str().unwrap_or_default())
+    }
+}
+
+/// The path of a recorded URL below the service's base, still in segments.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Target {
+    segments: Vec<String>,
+}
+
+impl Target {
+    /// Takes the base off a recorded URL; `None` where it is none of the service's.
+    ///
+    /// A URL without a host, which some recorders write, is taken for the service's.
+    #[must_use]
+    pub fn read(url: &str, servers: &[Server]) -> Option<Self> {
+        let (url, has_host) = match Url::parse(url) {
+            Ok(url) => (url, true),
+            Err(_) if url.starts_with('/') => {
+                (Url::parse(&format!("http://host{url}")).ok()?, false)
+            }
+            Err(_) => return None,
+        };
+        if !matches!(url.scheme(), "http" | "https") {
+            return None;
+        }
+        let segments: Vec<String> = url
+            .path_segments()?
+            .map(|segment| percent_decode(segment).unwrap_or_else(|| segment.to_owned()))
+            .collect();
+        if servers.is_empty() {
+            return Some(Self { segments });
+        }
+        let below = servers
+            .iter()
+            .filter(|server| !has_host || server.is_host_of(&url))
+            .filter(|server| starts_with(&segments, &server.prefix))
+            .map(|server| server.prefix.len())
+            .max();
+        match below {
+            Some(length) => Some(Self { segments: segments.into_iter().skip(length).collect() }),
+            // A bare path that carries no prefix was recorded behind it.
+            None if !has_host => Some(Self { segments }),
+            None => None,
+        }
+    }
+
+    /// The segments, decoded. With `same_slash`, one trailing slash is dropped.
+    #[must_use]
+    pub fn segments(&self, same_slash: bool) -> Vec<&str> {
+        let mut segments: Vec<&str> = self.segments.iter().map(String::as_str).collect();
+        // The path `/` is no segment at all, and so is the base URL itself.
+        if segments == [""] || (same_slash && segments.last() == Some(&"")) {
+            segments.pop();
+        }
+        segments
+    }
+}
+
+fn starts_with(segments: &[String], prefix: &[Segment]) -> bool {
+    segments.len() >= prefix.len()
+        && prefix.iter().zip(segments).all(|(pattern, segment)| pattern.admits(segment))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn path(url: &str, servers: &[&str]) -> Option<String> {
+        let servers: Vec<Server> = servers.iter().map(|s| Server::read(s).unwrap()).collect();
+        Target::read(url, &servers).map(|target| format!("/{}", target.segments(false).join("/")))
+    }
+
+    #[test]
+    fn a_base_comes_off_by_whole_segments() {
+        let servers = ["https://harbour.example/v2", "http://127.0.0.1:7878"];
+        for (url, below) in [
+            ("https://harbour.example/v2/berths/A-3?free=1#x", Some("/berths/A-3")),
+            ("https://HARBOUR.example:443/v2/berths", Some("/berths")),
+            ("https://harbour.example/v2", Some("/")),
+            ("https://harbour.example/v2/", Some("/")),
+            ("https://harbour.example/v2/berths/", Some("/berths/")),
+            ("https://harbour.example/v21/berths", None),
+            ("http://harbour.example/v2/berths", None),
+            ("http://127.0.0.1:7878/berths", Some("/berths")),
+            ("http://127.0.0.1:7879/berths", None),
+            ("/v2/berths", Some("/berths")),
+            ("data:text/plain,x", None),
+            ("chrome-extension://abc/x", None),
+            ("harbour.example:443", None),
+            ("", None),
+        ] {
+            assert_eq!(path(url, &servers).as_deref(), below, "{url}");
+        }
+    }
+
+    #[test]
+    fn percent_encoding_is_undone_within_a_segment() {
+        assert_eq!(path("/%62erths/a%2Fb%20c", &[]).as_deref(), Some("/berths/a/b c"));
+        let target = Target::read("/a%2Fb", &[]).unwrap();
+        assert_eq!(target.segments(false), ["a/b"]);
+    }
+
+    #[test]
+    fn the_longest_base_wins_and_variables_are_templates() {
+        let servers =
+            ["https://{port}.harbour.example", "https://{port}.harbour.example/{tenant}/api"];
+        assert_eq!(
+            path("https://oban.harbour.example/x/api/berths", &servers).as_deref(),
+            Some("/berths")
+        );
+        assert_eq!(
+            path("https://oban.harbour.example/berths", &servers).as_deref(),
+            Some("/berths")
+        );
+        assert_eq!(path("https://harbour.example/berths", &servers), None);
+    }
+
+    #[test]
+    fn a_base_that_is_none_says_why() {
+        for text in
+            ["harbour.example", "ftp://x", "https://", "https://a?b", "https://a:b", "https://u@a"]
+        {
+            assert!(Server::read(text).is_err(), "{text}");
+        }
+    }
+}

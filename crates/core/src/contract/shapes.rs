@@ -1,0 +1,241 @@
+//! `[shape.*]`, and members described in phrases wherever they stand.
+
+use std::ops::Range;
+
+use toml::de::DeTable;
+
+use super::mistake::Mistake;
+use super::nearest::nearest;
+use super::read::{Making, as_table};
+use super::table::{Node, Text};
+use crate::shape::{Kind, Member, PhraseError, Shape, ShapeId, Typed, phrase, phrase_kinds};
+
+/// Keys of a shape's table that are no members.
+const RESERVED: [&str; 3] = ["like", "closed", "members"];
+
+/// RFC 9457 section 3.1: five members, none of them required by the RFC.
+const PROBLEM: [(&str, &str); 5] = [
+    ("type", "optional uri reference"),
+    ("title", "optional text"),
+    ("status", "optional status"),
+    ("detail", "optional text"),
+    ("instance", "optional uri reference"),
+];
+
+/// Tables of members within tables of members end somewhere.
+const MOST_NESTED: usize = 16;
+
+/// The built-in shape `problem`.
+fn problem() -> Shape {
+    let members = PROBLEM.iter().filter_map(|(name, text)| {
+        let read = phrase(text, &|_| None).ok()?;
+        Some(Member {
+            name: (*name).to_owned(),
+            phrase: (*text).to_owned(),
+            optional: read.optional,
+            typed: read.typed,
+        })
+    });
+    Shape {
+        name: "problem".to_owned(),
+        members: members.collect(),
+        closed: false,
+        is_problem: true,
+    }
+}
+
+impl<'t> Making<'t> {
+    /// Declares all shapes, then reads them, so that they can name one another in any order.
+    pub(super) fn shapes(&mut self, named: &[(Text, &Node<'t>)]) {
+        self.contract.shapes.shapes.push(problem());
+        for (name, _) in named {
+            if name.text == "problem" {
+                self.desk.say(
+                    Mistake::new(name.span.clone(), "the shape `problem` is built in")
+                        .help("give yours another name and begin it with `like = \"problem\"`"),
+                );
+            } else if name.text.is_empty() || phrase(&name.text, &|_| None).is_ok() {
+                let message =
+                    format!("`{}` is a kind already, so no shape can be called that", name.text);
+                self.desk.say(Mistake::new(name.span.clone(), message));
+            } else if name.text.contains([' ', ',', '.']) {
+                self.desk.say(
+                    Mistake::new(name.span.clone(), "a shape's name is one word")
+                        .label("no space, comma or dot is allowed in it"),
+                );
+            }
+            let shape = Shape { name: name.text.clone(), ..Shape::default() };
+            self.contract.shapes.shapes.push(shape);
+        }
+        let mut likes = Vec::new();
+        for (at, (name, node)) in named.iter().enumerate() {
+            let owner = format!("[shape.{}]", name.text);
+            let Some(table) = self.desk.table(node, &owner) else { continue };
+            let closed = table.get("closed").and_then(|node| self.desk.boolean(node, "`closed`"));
+            let like = table.get("like").and_then(|node| {
+                let span = node.span();
+                self.shape_named(node).map(|id| (id, span))
+            });
+            let mut members = self.members(table, &name.text, 0, &RESERVED);
+            if let Some(more) =
+                table.get("members").and_then(|node| self.desk.table(node, "`members`"))
+            {
+                members.extend(self.members(more, &name.text, 0, &[]));
+            }
+            if let Some(shape) = self.contract.shapes.shapes.get_mut(at + 1) {
+                shape.members = members;
+                shape.closed = closed.unwrap_or(false);
+            }
+            likes.push((at + 1, like));
+        }
+        self.inherit(&likes);
+    }
+
+    /// Adds the members of the shape that each is like, bases first.
+    fn inherit(&mut self, likes: &[(usize, Option<(ShapeId, Range<usize>)>)]) {
+        let base =
+            |at: usize| likes.iter().find(|(of, _)| *of == at).and_then(|(_, like)| like.clone());
+        for (at, _) in likes {
+            let mut line = vec![*at];
+            let mut next = base(*at);
+            while let Some((id, span)) = next {
+                if line.contains(&id.0) {
+                    if id.0 == *at {
+                        let mistake = Mistake::new(span, "a shape can't be like itself");
+                        self.desk.say(mistake.label("this leads back to where it started"));
+                    }
+                    return;
+                }
+                line.push(id.0);
+                next = base(id.0);
+            }
+        }
+        let mut done = vec![0];
+        while done.len() < self.contract.shapes.shapes.len() {
+            let before = done.len();
+            for (at, like) in likes {
+                if done.contains(at) || like.as_ref().is_some_and(|(id, _)| !done.contains(&id.0)) {
+                    continue;
+                }
+                if let Some((id, _)) = like
+                    && let Some(from) = self.contract.shapes.get(*id).cloned()
+                    && let Some(shape) = self.contract.shapes.shapes.get_mut(*at)
+                {
+                    *shape = from.with(std::mem::take(shape));
+                }
+                done.push(*at);
+            }
+            if done.len() == before {
+                return;
+            }
+        }
+    }
+
+    /// The members of a table; those with these names are left out.
+    pub(super) fn members(
+        &mut self,
+        table: &DeTable<'t>,
+        owner: &str,
+        depth: usize,
+        without: &[&str],
+    ) -> Vec<Member> {
+        let mut members = Vec::new();
+        for (key, node) in table {
+            let name = key.get_ref().to_string();
+            if without.contains(&name.as_str()) {
+                continue;
+            }
+            if let Some(nested) = as_table(node) {
+                if depth >= MOST_NESTED {
+                    self.desk.say(Mistake::new(key.span(), "too many tables within tables"));
+                    continue;
+                }
+                let owner = format!("{owner}.{name}");
+                let shape = Shape {
+                    members: self.members(nested, &owner, depth + 1, &[]),
+                    name: owner,
+                    ..Shape::default()
+                };
+                let kind = Kind::Shape(self.add_shape(shape));
+                let typed = Typed { kind, limits: Vec::new() };
+                members.push(Member { name, phrase: "object".to_owned(), optional: false, typed });
+            } else if let Some(text) =
+                self.desk.text(node, &format!("the member `{name}` of `{owner}`"))
+            {
+                members.extend(self.member(name, &text));
+            }
+        }
+        members
+    }
+
+    fn member(&mut self, name: String, text: &Text) -> Option<Member> {
+        let shapes = &self.contract.shapes;
+        match phrase(&text.text, &|shape| shapes.find(shape)) {
+            Ok(read) => {
+                self.note_shapes(&read.typed);
+                Some(Member {
+                    name,
+                    phrase: text.text.clone(),
+                    optional: read.optional,
+                    typed: read.typed,
+                })
+            }
+            Err(error) => {
+                self.bad_phrase(text, error);
+                None
+            }
+        }
+    }
+
+    fn bad_phrase(&mut self, text: &Text, error: PhraseError) {
+        let word = text.text.get(error.range.clone()).unwrap_or_default();
+        let shapes = self.contract.shapes.shapes.iter().map(|shape| shape.name.as_str());
+        let near = nearest(
+            word,
+            phrase_kinds().map(|kind| -> &str { kind }).chain(shapes).chain(["optional"]),
+        );
+        let mut mistake = Mistake::new(self.desk.within(text, error.range), error.message);
+        if let Some(near) = near.filter(|_| error.help.is_empty()) {
+            mistake = mistake.label(format!("did you mean `{near}`?"));
+        }
+        let help = if error.help.is_empty() {
+            "a kind is text, number, integer, boolean, null, anything, object, uri, uri reference, \
+             date, date-time, json pointer, status, language tag, one of …, exactly …, list of …, \
+             map of …, or the name of a shape"
+        } else {
+            &error.help
+        };
+        self.desk.say(mistake.help(help));
+    }
+
+    pub(super) fn add_shape(&mut self, shape: Shape) -> ShapeId {
+        self.contract.shapes.shapes.push(shape);
+        ShapeId(self.contract.shapes.shapes.len() - 1)
+    }
+
+    fn note_shapes(&mut self, typed: &Typed) {
+        match &typed.kind {
+            Kind::Shape(id) => {
+                self.used_shapes.insert(id.0);
+            }
+            Kind::List(inner) | Kind::Map(inner) => self.note_shapes(inner),
+            Kind::Either(alternatives) => alternatives.iter().for_each(|one| self.note_shapes(one)),
+            _ => {}
+        }
+    }
+}
+
+impl Shape {
+    /// This shape with the other's members added, which win; the name and `closed` are the other's.
+    pub(super) fn with(mut self, other: Self) -> Self {
+        for member in other.members {
+            match self.members.iter_mut().find(|known| known.name == member.name) {
+                Some(known) => *known = member,
+                None => self.members.push(member),
+            }
+        }
+        self.name = other.name;
+        self.closed = other.closed;
+        self
+    }
+}

@@ -1,0 +1,194 @@
+//! An exchange: one request and the answer that it got, or did not get.
+//!
+//! Everything is borrowed from the recording where it can be, and a body is only decoded when
+//! somebody looks at it: a success answer that nobody doubts costs nothing.
+
+use std::borrow::Cow;
+
+use base64::Engine as _;
+use base64::engine::general_purpose::STANDARD;
+use serde_json::value::RawValue;
+
+use crate::address::Address;
+use crate::headers::Headers;
+
+/// One request with what came back.
+#[derive(Debug, Clone)]
+pub struct Exchange<'a> {
+    /// Where it stands in the recordings of this run.
+    pub address: Address,
+    /// What was asked.
+    pub request: Request<'a>,
+    /// What came back.
+    pub answer: Answer<'a>,
+}
+
+/// What was asked.
+#[derive(Debug, Clone)]
+pub struct Request<'a> {
+    /// The method as it was sent; methods are case-sensitive (RFC 9110 section 9.1).
+    pub method: Cow<'a, str>,
+    /// The URL as it was recorded: absolute, or only a path.
+    pub url: Cow<'a, str>,
+    /// The header fields.
+    pub headers: Headers<'a>,
+    /// The body.
+    pub body: RequestBody<'a>,
+    /// The media type that the recording itself gives to the body, for where no header does.
+    pub recorded_media: Option<Cow<'a, str>>,
+}
+
+/// The four things that a recorded request body can be.
+#[derive(Debug, Clone)]
+pub enum RequestBody<'a> {
+    /// Nothing was sent.
+    Absent,
+    /// Only white space was sent.
+    Blank,
+    /// Something was sent, and here it is.
+    Present(Content<'a>),
+    /// Something was sent, and the recording does not hold it. It is never judged.
+    NotRecorded,
+}
+
+/// What came back.
+#[derive(Debug, Clone)]
+pub enum Answer<'a> {
+    /// No answer came. The text is the recorder's own word for why, where it has one.
+    Missing(Option<Cow<'a, str>>),
+    /// An answer came.
+    Came(Response<'a>),
+}
+
+/// An answer that came.
+#[derive(Debug, Clone)]
+pub struct Response<'a> {
+    /// The status code as sent, whatever its range.
+    pub status: u16,
+    /// The header fields.
+    pub headers: Headers<'a>,
+    /// The media type that the recording itself gives to the body, for where no header does.
+    pub recorded_media: Option<Cow<'a, str>>,
+    /// The body.
+    pub body: ResponseBody<'a>,
+}
+
+/// What a recorded answer's body can be.
+#[derive(Debug, Clone)]
+pub enum ResponseBody<'a> {
+    /// No content came.
+    Empty,
+    /// Content came, and here it is.
+    Present(Content<'a>),
+    /// Less came than was announced; what is here, if anything, is not the whole.
+    Cut,
+    /// Content came, and the recording does not hold it.
+    NotKept,
+}
+
+/// The content of a body, still in the form in which the recording holds it.
+#[derive(Debug, Clone)]
+pub enum Content<'a> {
+    /// The bytes themselves.
+    Bytes(Cow<'a, [u8]>),
+    /// A JSON string literal, quotes and escapes included.
+    Literal(&'a RawValue),
+    /// A JSON string literal that holds base64.
+    Base64(&'a RawValue),
+}
+
+impl Content<'_> {
+    /// The bytes of the content.
+    ///
+    /// # Errors
+    /// A short reason, when the recording's own encoding of the content is broken.
+    pub fn decode(&self) -> Result<Cow<'_, [u8]>, &'static str> {
+        match self {
+            Self::Bytes(bytes) => Ok(Cow::Borrowed(bytes)),
+            Self::Literal(raw) => unescape(raw).map(|text| match text {
+                Cow::Borrowed(text) => Cow::Borrowed(text.as_bytes()),
+                Cow::Owned(text) => Cow::Owned(text.into_bytes()),
+            }),
+            Self::Base64(raw) => {
+                let text = unescape(raw)?;
+                // Some recorders wrap base64 in lines.
+                let dense: Vec<u8> = text.bytes().filter(|b| !b.is_ascii_whitespace()).collect();
+                STANDARD.decode(dense).map(Cow::Owned).map_err(|_| "its base64 is not valid")
+            }
+        }
+    }
+
+    /// The first byte that is not white space, without decoding the whole where that can be helped.
+    #[must_use]
+    pub fn first_byte(&self) -> Option<u8> {
+        let dark = |bytes: &[u8]| bytes.iter().copied().find(|b| !b.is_ascii_whitespace());
+        match self {
+            Self::Bytes(bytes) => dark(bytes),
+            Self::Literal(raw) => {
+                let inner = raw.get().as_bytes().get(1..)?;
+                match dark(inner) {
+                    // An escape stands first, such as `\n`: look at the decoded text.
+                    Some(b'\\') => self.decode().ok().and_then(|bytes| dark(&bytes)),
+                    Some(b'"') => None,
+                    first => first,
+                }
+            }
+            Self::Base64(_) => self.decode().ok().and_then(|bytes| dark(&bytes)),
+        }
+    }
+}
+
+/// A lone surrogate (`"\ud800"`) has no form in UTF-8, so such a literal can't be decoded.
+fn unescape(raw: &RawValue) -> Result<Cow<'_, str>, &'static str> {
+    #[derive(serde::Deserialize)]
+    struct Text<'a>(#[serde(borrow)] Cow<'a, str>);
+    serde_json::from_str::<Text<'_>>(raw.get())
+        .map(|text| text.0)
+        .map_err(|_| "the recording's text of it has half of a surrogate pair")
+}
+
+impl Request<'_> {
+    /// The media type of the body: the header's, else the recording's own.
+    #[must_use]
+    pub fn media(&self) -> Option<&str> {
+        self.headers.get("content-type").or(self.recorded_media.as_deref())
+    }
+}
+
+impl Response<'_> {
+    /// The media type of the body: the header's, else the recording's own.
+    #[must_use]
+    pub fn media(&self) -> Option<&str> {
+        self.headers.get("content-type").or(self.recorded_media.as_deref())
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn raw(literal: &str) -> Box<RawValue> {
+        RawValue::from_string(literal.to_owned()).unwrap()
+    }
+
+    #[test]
+    fn the_first_byte_is_found_behind_white_space_and_escapes() {
+        for (literal, first) in [
+            (r#""{\"a\":1}""#, Some(b'{')),
+            (r#""  <html>""#, Some(b'<')),
+            (r#""\n\t[1]""#, Some(b'[')),
+            (r#""""#, None),
+            (r#""   ""#, None),
+        ] {
+            assert_eq!(Content::Literal(&raw(literal)).first_byte(), first, "{literal}");
+        }
+        assert_eq!(Content::Base64(&raw(r#""eyJhIjoxfQ==""#)).first_byte(), Some(b'{'));
+    }
+
+    #[test]
+    fn what_cannot_be_decoded_says_why() {
+        assert!(Content::Base64(&raw(r#""!!""#)).decode().is_err());
+        assert!(Content::Literal(&raw(r#""\ud800""#)).decode().is_err());
+        assert_eq!(&*Content::Base64(&raw("\"e30=\\n\"")).decode().unwrap(), b"{}");
+    }
+}

@@ -1,0 +1,45 @@
+//! Findings: one clause broken at one place.
+
+use crate::address::{Address, Place};
+
+/// How much a finding weighs.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Weight {
+    /// It breaks the contract or a MUST.
+    Breach,
+    /// It falls short of a SHOULD.
+    Lapse,
+    /// It is worth knowing.
+    Remark,
+}
+
+impl Weight {
+    /// The word for it, in a contract and in every output.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Breach => "breach",
+            Self::Lapse => "lapse",
+            Self::Remark => "remark",
+        }
+    }
+}
+
+/// One clause broken at one place of one exchange.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Finding {
+    /// The clause's name.
+    pub clause: &'static str,
+    /// How much it weighs here.
+    pub weight: Weight,
+    /// Which exchange.
+    pub address: Address,
+    /// Where in it.
+    pub place: Place,
+    /// What was agreed, or what the standard asks.
+    pub agreed: String,
+    /// What was seen.
+    pub seen: String,
+    /// What else there is to know, such as what could not be judged because of it.
+    pub note: Option<String>,
+}

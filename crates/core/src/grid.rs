@@ -1,0 +1,126 @@
+//! The grid of a check: endpoints down, situations across, one mark a cell.
+
+use std::collections::BTreeSet;
+
+use crate::contract::{Contract, Endpoint, EndpointId, FaultClass, FaultId, Needs};
+use crate::ledger::{Cell, Column, Ledger, Row};
+use crate::situation::Situation;
+
+/// What a cell shows.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Mark {
+    /// Tried, and no breach.
+    Kept,
+    /// Tried, and at least one breach.
+    Broken,
+    /// Tried, and what could be judged has no breach, but not all could be.
+    Unjudged,
+    /// It could occur, and no exchange shows it.
+    NotTried,
+    /// By the contract it can't occur, and it did not.
+    NotApplicable,
+}
+
+impl Mark {
+    /// The word for it in every output.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Kept => "kept",
+            Self::Broken => "broken",
+            Self::Unjudged => "not judged",
+            Self::NotTried => "not tried",
+            Self::NotApplicable => "not applicable",
+        }
+    }
+}
+
+/// The marks of a check.
+#[derive(Debug)]
+pub struct Grid {
+    /// The columns: none for 'in order', then the situations that occurred or can occur.
+    pub columns: Vec<Column>,
+    /// The rows: every endpoint in the contract's order, then what led to none.
+    pub rows: Vec<(Row, Vec<(Mark, Cell)>)>,
+}
+
+impl Grid {
+    /// The grid of a ledger.
+    #[must_use]
+    pub fn of(contract: &Contract, ledger: &Ledger) -> Self {
+        let mut rows: Vec<Row> =
+            (0..contract.endpoints.len()).map(|at| Row::Endpoint(EndpointId(at))).collect();
+        rows.extend([Row::NoMethod, Row::NoRoute]);
+        let occurred: BTreeSet<Column> = ledger.grid.keys().map(|(_, column)| *column).collect();
+        let all = std::iter::once(None).chain(Situation::ALL.into_iter().map(Some));
+        let columns: Vec<Column> = all
+            .filter(|column| {
+                column.is_none()
+                    || occurred.contains(column)
+                    || rows.iter().any(|row| can_occur(contract, row, *column))
+            })
+            .collect();
+        let marks = |row: &Row| {
+            let cell = |column: &Column| {
+                let cell = ledger.grid.get(&(row.clone(), *column)).copied();
+                match cell {
+                    Some(cell) if cell.broken > 0 => (Mark::Broken, cell),
+                    Some(cell) if cell.kept == 0 => (Mark::Unjudged, cell),
+                    Some(cell) => (Mark::Kept, cell),
+                    None if can_occur(contract, row, *column) => (Mark::NotTried, Cell::default()),
+                    None => (Mark::NotApplicable, Cell::default()),
+                }
+            };
+            columns.iter().map(cell).collect::<Vec<_>>()
+        };
+        let rows = rows.iter().map(|row| (row.clone(), marks(row))).collect();
+        Self { columns, rows }
+    }
+}
+
+/// By the contract, can an exchange be in this cell, and would one try it?
+fn can_occur(contract: &Contract, row: &Row, column: Column) -> bool {
+    let answered = |faults: &[FaultId], situation| {
+        faults.iter().filter_map(|id| contract.fault(*id)).any(|fault| {
+            let told = || {
+                fault.answers.is_empty()
+                    && Situation::told_by_status(fault.status) == Some(situation)
+            };
+            // Nobody can try the service's own failures, nor what may come at any time.
+            fault.class == FaultClass::Due && (fault.answers.contains(&situation) || told())
+        })
+    };
+    match (row, column) {
+        (Row::NoRoute, column) => column == Some(Situation::RouteUnknown),
+        (Row::NoMethod, column) => column == Some(Situation::MethodNotOffered),
+        (Row::Endpoint(_), None) => true,
+        (Row::Endpoint(id), Some(situation)) => contract.endpoint(*id).is_some_and(|endpoint| {
+            shows(endpoint, situation).unwrap_or_else(|| answered(&endpoint.faults, situation))
+        }),
+    }
+}
+
+/// Can a request to the endpoint show the situation? `None` where only an answer tells of it.
+fn shows(endpoint: &Endpoint, situation: Situation) -> Option<bool> {
+    let body = endpoint.body.as_ref();
+    Some(match situation {
+        Situation::RouteUnknown | Situation::MethodNotOffered | Situation::MethodUnknown => false,
+        Situation::CredentialsMissing => endpoint.needs == Needs::Credentials,
+        Situation::MediaUnsupported => !endpoint.accepts.is_empty(),
+        Situation::BodyMalformed | Situation::FieldsInvalid => body.is_some(),
+        Situation::BodyMissing => {
+            body.is_some_and(|body| body.members.iter().any(|member| !member.optional))
+        }
+        _ => return None,
+    })
+}
+
+/// How a row is called in outputs.
+#[must_use]
+pub fn row_name(contract: &Contract, row: &Row) -> String {
+    match row {
+        Row::Endpoint(id) => contract.endpoint(*id).map_or_else(String::new, Endpoint::name),
+        Row::NoMethod => "(another method)".to_owned(),
+        Row::NoRoute => "(no such path)".to_owned(),
+    }
+}

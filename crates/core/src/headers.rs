@@ -1,0 +1,82 @@
+//! A list of header fields that keeps order, letter case and repeats.
+
+use std::borrow::Cow;
+
+/// Header fields as they were recorded.
+///
+/// Names are compared without regard to letter case (RFC 9110 section 5.1).
+#[derive(Debug, Clone, Default)]
+pub struct Headers<'a> {
+    fields: Vec<(Cow<'a, str>, Cow<'a, str>)>,
+}
+
+impl<'a> Headers<'a> {
+    /// A list with nothing in it.
+    #[must_use]
+    pub fn new() -> Self {
+        Self::default()
+    }
+
+    /// Adds one field at the end.
+    pub fn push(&mut self, name: impl Into<Cow<'a, str>>, value: impl Into<Cow<'a, str>>) {
+        self.fields.push((name.into(), value.into()));
+    }
+
+    /// The first value of that name.
+    #[must_use]
+    pub fn get(&self, name: &str) -> Option<&str> {
+        let found = self.fields.iter().find(|(field, _)| field.eq_ignore_ascii_case(name));
+        found.map(|(_, value)| value.as_ref())
+    }
+
+    /// Every value of that name, in order.
+    pub fn all<'s>(&'s self, name: &'s str) -> impl Iterator<Item = &'s str> {
+        self.fields
+            .iter()
+            .filter(move |(field, _)| field.eq_ignore_ascii_case(name))
+            .map(|(_, value)| value.as_ref())
+    }
+
+    /// Is there a field of that name?
+    #[must_use]
+    pub fn has(&self, name: &str) -> bool {
+        self.get(name).is_some()
+    }
+
+    /// All fields in order.
+    pub fn iter(&self) -> impl Iterator<Item = (&str, &str)> {
+        self.fields.iter().map(|(name, value)| (name.as_ref(), value.as_ref()))
+    }
+
+    /// The `Content-Length` that was sent, where it is one number.
+    #[must_use]
+    pub fn content_length(&self) -> Option<u64> {
+        self.get("content-length").and_then(|value| value.trim().parse().ok())
+    }
+}
+
+impl<'a, N: Into<Cow<'a, str>>, V: Into<Cow<'a, str>>> FromIterator<(N, V)> for Headers<'a> {
+    fn from_iter<I: IntoIterator<Item = (N, V)>>(fields: I) -> Self {
+        Self { fields: fields.into_iter().map(|(n, v)| (n.into(), v.into())).collect() }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn names_are_compared_without_case_and_repeats_are_kept_in_order() {
+        let headers: Headers<'_> =
+            [("Allow", "GET"), ("X-Other", "1"), ("allow", "POST")].into_iter().collect();
+        assert_eq!(headers.all("ALLOW").collect::<Vec<_>>(), ["GET", "POST"]);
+        assert_eq!(headers.get("allow"), Some("GET"));
+        assert!(!headers.has("Retry-After"));
+    }
+
+    #[test]
+    fn a_content_length_that_is_no_number_counts_as_none() {
+        let headers: Headers<'_> = [("Content-Length", "12, 12")].into_iter().collect();
+        assert_eq!(headers.content_length(), None);
+    }
+}

@@ -1,0 +1,118 @@
+//! JSON bodies: parsed where they can be, and three different words where they can't.
+
+use serde::de::IgnoredAny;
+use serde_json::Value;
+
+/// What a text is, read as JSON.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Json {
+    /// A JSON text, and its value.
+    Value(Value),
+    /// A JSON text by its grammar that this program does not hold: nested more than 127 levels
+    /// deep, a number beyond a 64-bit float, half of a surrogate pair. It is not judged.
+    Beyond,
+    /// No JSON text. The words say what is wrong and where.
+    Malformed(String),
+}
+
+impl Json {
+    /// Reads a body; a byte order mark before it is passed over.
+    #[must_use]
+    pub fn read(bytes: &[u8]) -> Self {
+        let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
+        match serde_json::from_slice(bytes) {
+            Ok(value) => Self::Value(value),
+            // Skipping checks the grammar alone: it has no limit of depth and makes no numbers. So
+            // what it accepts and the parser does not is JSON all the same.
+            Err(_) if serde_json::from_slice::<IgnoredAny>(bytes).is_ok() => Self::Beyond,
+            Err(error) => Self::Malformed(error.to_string()),
+        }
+    }
+
+    /// Every string in it, as [`strings`] gives them; nothing where there is no value.
+    #[must_use]
+    pub fn strings(&self) -> String {
+        match self {
+            Self::Value(value) => strings(value),
+            Self::Beyond | Self::Malformed(_) => String::new(),
+        }
+    }
+}
+
+/// The JSON word for a value's kind.
+#[must_use]
+pub fn kind_of(value: &Value) -> &'static str {
+    match value {
+        Value::Null => "null",
+        Value::Bool(_) => "a boolean",
+        Value::Number(_) => "a number",
+        Value::String(_) => "text",
+        Value::Array(_) => "a list",
+        Value::Object(_) => "an object",
+    }
+}
+
+/// A value in few words: its text where that is short, else its start or only its kind.
+#[must_use]
+pub fn in_brief(value: &Value) -> String {
+    const MOST: usize = 80;
+    match value {
+        Value::Array(items) => format!("a list of {}", items.len()),
+        Value::Object(_) => "an object".to_owned(),
+        Value::String(text) if text.chars().nth(MOST).is_some() => {
+            let start: String = text.chars().take(MOST).collect();
+            format!("{}…", Value::String(start))
+        }
+        other => other.to_string(),
+    }
+}
+
+/// Every string in a value, in document order, each with a line end behind it.
+#[must_use]
+pub fn strings(value: &Value) -> String {
+    fn walk(value: &Value, text: &mut String) {
+        match value {
+            Value::String(string) => {
+                text.push_str(string);
+                text.push('\n');
+            }
+            Value::Array(items) => items.iter().for_each(|item| walk(item, text)),
+            Value::Object(members) => members.values().for_each(|member| walk(member, text)),
+            Value::Null | Value::Bool(_) | Value::Number(_) => {}
+        }
+    }
+    let mut text = String::new();
+    walk(value, &mut text);
+    text
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn deep_nesting_and_great_numbers_are_json_that_is_not_held() {
+        let deep = format!("{}{}", "[".repeat(200), "]".repeat(200));
+        for text in [deep.as_str(), "1e400", r#"{"a":"\ud800"}"#] {
+            assert_eq!(Json::read(text.as_bytes()), Json::Beyond, "{text}");
+        }
+    }
+
+    #[test]
+    fn what_is_no_json_says_where() {
+        let Json::Malformed(words) = Json::read(b"{\"a\":1,}") else { panic!("it was read") };
+        assert!(words.contains("line 1 column 8"), "{words}");
+        assert!(matches!(Json::read(b""), Json::Malformed(_)));
+        assert!(matches!(Json::read(b"\xff"), Json::Malformed(_)));
+    }
+
+    #[test]
+    fn a_byte_order_mark_is_passed_over() {
+        assert!(matches!(Json::read(b"\xef\xbb\xbf{}"), Json::Value(_)));
+    }
+
+    #[test]
+    fn a_long_text_is_cut_in_brief() {
+        assert_eq!(in_brief(&Value::String("é".repeat(200))).chars().count(), 83);
+    }
+}

@@ -1,0 +1,69 @@
+//! Reads recorded HTTP exchanges of a JSON service and judges them against an error contract.
+//!
+//! Everything that is computed is computed here; nothing is printed, and there is no clock, no
+//! environment and no network. Data flows one way:
+//!
+//! ```text
+//! recording ──read──▶ exchange ──place──▶ placed exchange ──judge──▶ findings ──enter──▶ ledger
+//! ```
+//!
+//! The three types to know are [`Contract`], which says what was agreed, [`Placed`], an exchange of
+//! which is known what it is, and [`Ledger`], the sum of a check.
+//!
+//! ```
+//! use faithful_clerk_core::{Check, Contract, Weight};
+//!
+//! let contract = r#"
+//! contract = 1
+//! [error]
+//! media = "application/problem+json"
+//! [fault.no-such-berth]
+//! status = 404
+//! title = "There is no such berth"
+//! [endpoint."GET /berths/{id}"]
+//! success = [200]
+//! faults = ["no-such-berth"]
+//! "#;
+//! let har = r#"{"log":{"entries":[{
+//!     "request": {"method": "GET", "url": "https://harbour.example/berths/Z-99"},
+//!     "response": {"status": 404, "headers": [{"name": "Content-Type", "value": "text/html"}],
+//!                  "content": {"text": "<h1>Not Found</h1>"}}
+//! }]}}"#;
+//!
+//! let contract = Contract::read(contract).contract.expect("the contract has no mistakes");
+//! let ledger = Check::new(&contract).har(har.as_bytes(), 0);
+//! assert_eq!(ledger.judged, 1);
+//! assert_eq!(ledger.count(Weight::Breach), 1);
+//! ```
+#![deny(missing_docs)]
+
+pub mod address;
+pub mod clause;
+pub mod contract;
+pub mod exchange;
+pub mod finding;
+pub mod grid;
+pub mod headers;
+pub mod json;
+pub mod ledger;
+pub mod mask;
+pub mod media;
+pub mod place;
+pub mod pointer;
+pub mod recording;
+pub mod run;
+pub mod shape;
+pub mod situation;
+pub mod status;
+
+pub use address::{Address, Place};
+pub use clause::{Basis, Clause, catalogue, clause};
+pub use contract::{Contract, Gravity, Mistake, Reading};
+pub use exchange::Exchange;
+pub use finding::{Finding, Weight};
+pub use grid::{Grid, Mark};
+pub use ledger::Ledger;
+pub use place::{Placed, Placing};
+pub use recording::Loss;
+pub use run::Check;
+pub use situation::Situation;

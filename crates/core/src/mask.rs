@@ -1,0 +1,69 @@
+//! Masks secrets in text that came from a recording, before it leaves the core.
+//!
+//! What is masked: credentials behind a scheme, JSON Web Tokens, values named as a secret, and user
+//! information in URLs. A mask is `***`, whatever the length.
+
+use std::borrow::Cow;
+use std::sync::LazyLock;
+
+use regex::{Captures, Regex};
+
+const MASK: &str = "***";
+
+/// The whole pattern is looked for once; what stands in the group `keep` is left.
+static SECRETS: LazyLock<Option<Regex>> = LazyLock::new(|| {
+    let pattern = concat!(
+        r"(?i)(?P<scheme>\b(?:bearer|basic|digest|negotiate)\s+)[A-Za-z0-9._~+/=-]{6,}",
+        r"|\beyJ[A-Za-z0-9_-]{6,}\.[A-Za-z0-9_-]{4,}(?:\.[A-Za-z0-9_-]*)?",
+        r#"|(?P<name>\b[\w-]*(?:password|passwd|secret|api[_-]?key|token|session[_-]?id)\\?["']?\s*[:=]\s*\\?["']?)[^\s"',;&\\]+"#,
+        r"|(?P<user>://)[^\s/@:]+(?::[^\s/@]*)?@",
+    );
+    Regex::new(pattern).ok()
+});
+
+/// The text with its secrets masked.
+#[must_use]
+pub fn masked(text: &str) -> Cow<'_, str> {
+    let Some(secrets) = SECRETS.as_ref() else { return Cow::Borrowed(MASK) };
+    secrets.replace_all(text, |found: &Captures<'_>| {
+        let kept = |name: &str| found.name(name).map(|kept| kept.as_str());
+        if let Some(user) = kept("user") {
+            return format!("{user}{MASK}@");
+        }
+        format!("{}{MASK}", kept("scheme").or_else(|| kept("name")).unwrap_or_default())
+    })
+}
+
+/// Is a member of that name a secret by its name?
+#[must_use]
+pub fn is_secret_name(name: &str) -> bool {
+    let plain: String =
+        name.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect();
+    ["password", "passwd", "secret", "apikey", "token", "sessionid", "authorization", "cookie"]
+        .iter()
+        .any(|secret| plain.ends_with(secret))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn secrets_are_masked_and_other_words_are_not() {
+        for (text, safe) in [
+            ("Bearer abc.def-123", "Bearer ***"),
+            ("sent eyJhbGciOi.eyJzdWIiOi.c2ln today", "sent *** today"),
+            ("{\"password\":\"hunter2\",\"nights\":2}", "{\"password\":\"***\",\"nights\":2}"),
+            ("access_token=abc&x=1", "access_token=***&x=1"),
+            ("postgres://harbour:tide@db/x", "postgres://***@db/x"),
+            ("the token is missing", "the token is missing"),
+            ("Basic rules of the harbour", "Basic rules of the harbour"),
+            ("Bearer", "Bearer"),
+            ("https://harbour.example/faults/x", "https://harbour.example/faults/x"),
+        ] {
+            assert_eq!(masked(text), safe);
+        }
+        assert!(is_secret_name("access_token") && is_secret_name("userPassword"));
+        assert!(!is_secret_name("tokens_left") && !is_secret_name("pass"));
+    }
+}

@@ -1,0 +1,113 @@
+//! What an answer's body turns out to be when somebody looks.
+
+use serde_json::Value;
+
+use crate::exchange::{Response, ResponseBody};
+use crate::json::{self, Json};
+use crate::media;
+
+/// An answer's body.
+#[derive(Debug)]
+pub enum AnswerBody {
+    /// There is none, or only white space.
+    Empty,
+    /// It can't be judged: cut, not kept, or beyond what is held.
+    Unknown(&'static str),
+    /// JSON, whatever the media type says.
+    Json(Value),
+    /// It sets out to be JSON and is not.
+    BrokenJson {
+        /// What is wrong with it, and where.
+        reason: String,
+        /// The text.
+        text: String,
+    },
+    /// Markup.
+    Html(String),
+    /// Any other text.
+    Text(String),
+}
+
+impl AnswerBody {
+    pub(super) fn of(response: Option<&Response<'_>>) -> Self {
+        let Some(response) = response else { return Self::Empty };
+        let content = match &response.body {
+            ResponseBody::Empty => return Self::Empty,
+            ResponseBody::Cut => return Self::Unknown("the answer was cut"),
+            ResponseBody::NotKept => return Self::Unknown("the recording does not hold the body"),
+            ResponseBody::Present(content) => content,
+        };
+        let bytes = match content.decode() {
+            Ok(bytes) => bytes,
+            Err(_) => return Self::Unknown("the recording's own encoding of the body is broken"),
+        };
+        let Some(first) = bytes.iter().copied().find(|byte| !byte.is_ascii_whitespace()) else {
+            return Self::Empty;
+        };
+        if response.headers.has("content-encoding") && std::str::from_utf8(&bytes).is_err() {
+            return Self::Unknown("the content coding of the body was not undone");
+        }
+        let says_json = response.media().map(media::essence).is_some_and(|m| media::is_json(&m));
+        let text = || String::from_utf8_lossy(&bytes).into_owned();
+        if !says_json && !matches!(first, b'{' | b'[' | 0xEF) {
+            return if first == b'<' { Self::Html(text()) } else { Self::Text(text()) };
+        }
+        match Json::read(&bytes) {
+            Json::Value(value) => Self::Json(value),
+            Json::Beyond => Self::Unknown("its JSON is nested too deep or holds a value too great"),
+            // A recorder that masks a secret changes the length, but not into broken JSON.
+            Json::Malformed(_) if is_short(response, bytes.len()) => {
+                Self::Unknown("the answer was cut")
+            }
+            Json::Malformed(_) if first == b'<' => Self::Html(text()),
+            Json::Malformed(reason) if b"{[\"".contains(&first) => {
+                Self::BrokenJson { reason, text: text() }
+            }
+            Json::Malformed(_) => Self::Text(text()),
+        }
+    }
+
+    /// The value, where the body is JSON.
+    #[must_use]
+    pub fn json(&self) -> Option<&Value> {
+        match self {
+            Self::Json(value) => Some(value),
+            _ => None,
+        }
+    }
+
+    /// All text that a reader of the body would see: of JSON, its strings, a line each.
+    #[must_use]
+    pub fn words(&self) -> Option<String> {
+        match self {
+            Self::Json(value) => Some(json::strings(value)),
+            Self::Html(text) | Self::Text(text) | Self::BrokenJson { text, .. } => {
+                Some(text.clone())
+            }
+            Self::Empty | Self::Unknown(_) => None,
+        }
+    }
+
+    /// What it is, in few words.
+    #[must_use]
+    pub fn in_brief(&self) -> String {
+        match self {
+            Self::Empty => "no body".to_owned(),
+            Self::Unknown(reason) => (*reason).to_owned(),
+            Self::Json(value) => format!("JSON, {}", json::kind_of(value)),
+            Self::BrokenJson { reason, .. } => format!("broken JSON: {reason}"),
+            Self::Html(_) => "HTML".to_owned(),
+            Self::Text(text) => {
+                let start: String = text.trim().chars().take(40).collect();
+                let more = if text.trim().chars().nth(40).is_some() { "…" } else { "" };
+                format!("the text \"{start}{more}\"")
+            }
+        }
+    }
+}
+
+/// Less came than was announced, and no content coding was undone on the way.
+fn is_short(response: &Response<'_>, length: usize) -> bool {
+    !response.headers.has("content-encoding")
+        && response.headers.content_length().is_some_and(|announced| announced > length as u64)
+}

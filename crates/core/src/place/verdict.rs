@@ -1,0 +1,211 @@
+//! How an answer's status stands to what the request shows, and which fault the answer is.
+//!
+//! The verdict is one thing, so the clauses about statuses can't contradict each other: each of them
+//! speaks for its own part of it.
+
+use serde_json::Value;
+use url::Url;
+
+use super::{Placed, Spot};
+use crate::contract::{Fault, FaultClass};
+use crate::exchange::Response;
+use crate::situation::Situation;
+use crate::status;
+
+/// How the status stands.
+#[derive(Debug)]
+pub enum Verdict<'a> {
+    /// No answer came.
+    NoAnswer,
+    /// Nothing can be said of it.
+    NotJudged(&'static str),
+    /// It is not a status that anybody knows, and the contract has no part in it.
+    Unregistered,
+    /// The request was in order and was served as declared.
+    Served,
+    /// The request was in order, and the success is not one that the endpoint declares.
+    OtherSuccess,
+    /// The request was wrong and got a success; these faults were due.
+    WrongAccepted(Vec<&'a Fault>),
+    /// The error is one that was due.
+    Fits,
+    /// The error is agreed, and not for what the request shows; these faults were due.
+    Misfits(Vec<&'a Fault>),
+    /// The answer says that it is this fault, and its status is another.
+    OtherStatus(&'a Fault),
+    /// The service's own failure, as agreed, at a request that was in order.
+    Failed,
+    /// No fault of that status is declared here; these statuses are.
+    Undeclared(Vec<u16>),
+}
+
+/// The verdict, and the faults that the answer may be.
+pub(super) fn of<'a>(placed: &Placed<'a>) -> (Verdict<'a>, Vec<&'a Fault>) {
+    let Some(response) = placed.response() else { return (Verdict::NoAnswer, Vec::new()) };
+    let case = Case { placed, response, declared: declared(placed) };
+    let declares = case.declared.iter().any(|fault| fault.status == response.status)
+        || placed.endpoint().is_some_and(|endpoint| endpoint.success.contains(&response.status));
+    if !status::is_registered(response.status) && !declares {
+        (Verdict::Unregistered, Vec::new())
+    } else if response.status < 400 {
+        (case.success(), Vec::new())
+    } else {
+        case.error()
+    }
+}
+
+fn declared<'a>(placed: &Placed<'a>) -> Vec<&'a Fault> {
+    let ids = placed.contract.faults_at(placed.endpoint());
+    ids.iter().filter_map(|id| placed.contract.fault(*id)).collect()
+}
+
+struct Case<'p, 'a> {
+    placed: &'p Placed<'a>,
+    response: &'a Response<'a>,
+    /// The faults declared where the request leads.
+    declared: Vec<&'a Fault>,
+}
+
+impl<'a> Case<'_, 'a> {
+    /// The faults that answer a situation that holds.
+    fn direct(&self) -> Vec<&'a Fault> {
+        let holds = |situation: &Situation| self.placed.situations.holds.contains(situation);
+        let direct = |fault: &&&'a Fault| {
+            fault.class != FaultClass::ServersOwn && fault.answers.iter().any(holds)
+        };
+        self.declared.iter().filter(direct).copied().collect()
+    }
+
+    /// Is this fault right for the request?
+    fn is_due(&self, fault: &Fault) -> bool {
+        let may_hold = |situation: &Situation| self.placed.situations.may_hold(*situation);
+        match fault.class {
+            FaultClass::AnyTime => true,
+            FaultClass::ServersOwn => false,
+            FaultClass::Due => fault.answers.is_empty() || fault.answers.iter().any(may_hold),
+        }
+    }
+
+    fn success(&self) -> Verdict<'a> {
+        let status = self.response.status;
+        let Spot::Endpoint(_, endpoint) = &self.placed.spot else {
+            // A redirect may lead to where there is something.
+            return match status {
+                200..=299 => Verdict::WrongAccepted(self.direct()),
+                _ => Verdict::NotJudged("a redirect where the contract has no endpoint"),
+            };
+        };
+        match status {
+            100..=199 => Verdict::NotJudged("an interim answer"),
+            200..=299 if !self.placed.situations.is_in_order() => {
+                Verdict::WrongAccepted(self.direct())
+            }
+            // An answer to a conditional or a partial GET is the same success, sent in another way.
+            304 if matches!(endpoint.method.as_str(), "GET") => Verdict::Served,
+            206 if self.placed.exchange.request.headers.has("range") => Verdict::Served,
+            300..=399 if !self.placed.situations.is_in_order() => Verdict::Misfits(self.direct()),
+            _ if endpoint.success.is_empty() || endpoint.success.contains(&status) => {
+                Verdict::Served
+            }
+            _ => Verdict::OtherSuccess,
+        }
+    }
+
+    fn error(&self) -> (Verdict<'a>, Vec<&'a Fault>) {
+        let status = self.response.status;
+        let in_order = self.placed.situations.is_in_order();
+        if let Some(fault) = self.by_type() {
+            return if fault.class == FaultClass::ServersOwn {
+                if !in_order {
+                    (Verdict::Misfits(self.direct()), Vec::new())
+                } else if fault.status != status {
+                    (Verdict::OtherStatus(fault), vec![fault])
+                } else {
+                    (Verdict::Failed, vec![fault])
+                }
+            } else if !self.is_due(fault) {
+                (Verdict::Misfits(self.direct()), Vec::new())
+            } else if fault.status != status {
+                (Verdict::OtherStatus(fault), vec![fault])
+            } else {
+                (Verdict::Fits, vec![fault])
+            };
+        }
+        let of_status = |fault: &&&'a Fault| fault.status == status;
+        let due: Vec<_> =
+            self.declared.iter().filter(of_status).filter(|f| self.is_due(f)).copied().collect();
+        if !due.is_empty() {
+            return (Verdict::Fits, self.narrow(due));
+        }
+        let agreed: Vec<_> = self.declared.iter().filter(of_status).copied().collect();
+        let direct = self.direct();
+        let own = agreed.iter().copied().find(|fault| fault.class == FaultClass::ServersOwn);
+        if in_order {
+            return match own {
+                Some(fault) => (Verdict::Failed, vec![fault]),
+                None if agreed.is_empty() => (self.undeclared(), Vec::new()),
+                None => (Verdict::Misfits(direct), Vec::new()),
+            };
+        }
+        // Nothing was agreed for what is wrong here: then any error of the client's will do
+        // (RFC 9110 sections 15.5 and 15.6), if it is declared at all.
+        let verdict = if !direct.is_empty() || status >= 500 {
+            Verdict::Misfits(direct)
+        } else if agreed.is_empty() {
+            self.undeclared()
+        } else {
+            return (Verdict::Fits, self.narrow(agreed));
+        };
+        (verdict, Vec::new())
+    }
+
+    fn undeclared(&self) -> Verdict<'a> {
+        let mut statuses: Vec<u16> = self.declared.iter().map(|fault| fault.status).collect();
+        statuses.sort_unstable();
+        statuses.dedup();
+        Verdict::Undeclared(statuses)
+    }
+
+    /// The declared fault whose type the body has.
+    fn by_type(&self) -> Option<&'a Fault> {
+        let seen = type_of(self.placed)?;
+        let seen = resolved(&self.placed.exchange.request.url, seen);
+        self.declared.iter().copied().find(|fault| {
+            fault
+                .type_uri
+                .as_ref()
+                .is_some_and(|agreed| resolved(&self.placed.exchange.request.url, agreed) == seen)
+        })
+    }
+
+    /// Among faults of one status: the one whose title the body has, else those for what holds.
+    fn narrow(&self, faults: Vec<&'a Fault>) -> Vec<&'a Fault> {
+        let body = self.placed.body().json();
+        let title = body.and_then(|body| body.get("title")).and_then(Value::as_str);
+        let titled =
+            faults.iter().copied().find(|f| title.is_some() && f.title.as_deref() == title);
+        if let Some(fault) = titled {
+            return vec![fault];
+        }
+        let direct = self.direct();
+        let both: Vec<_> =
+            faults.iter().copied().filter(|f| direct.iter().any(|d| d.name == f.name)).collect();
+        if both.is_empty() { faults } else { both }
+    }
+}
+
+/// The problem type that the body names; `about:blank` names none (RFC 9457 section 3.1.1).
+pub(crate) fn type_of<'p>(placed: &'p Placed<'_>) -> Option<&'p str> {
+    let body = placed.body().json()?;
+    body.get("type").and_then(Value::as_str).filter(|uri| *uri != "about:blank")
+}
+
+/// A problem type, resolved against the request's URL (RFC 9457 section 3.1.1).
+pub(crate) fn resolved(base: &str, uri: &str) -> String {
+    // Joining would also normalise an absolute one, and types are compared exactly.
+    if uri.contains("://") || Url::parse(uri).is_ok() {
+        return uri.to_owned();
+    }
+    let base = Url::parse(base);
+    base.and_then(|base| base.join(uri)).map_or_else(|_| uri.to_owned(), String::from)
+}

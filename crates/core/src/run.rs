@@ -1,0 +1,163 @@
+//! Checks a recording: cut, read, place, judge, enter, on as many threads as there are.
+//!
+//! Workers take turns: each locks the recording, cuts a batch of whole entries off it, lets it go, and
+//! judges its batch while the bytes are still warm. Nothing is handed over, so memory is bounded by
+//! the batches in work, and since ledgers add up in any order the outcome does not depend on timing.
+
+use std::io::Read;
+use std::num::NonZero;
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::{Mutex, PoisonError};
+
+use crate::address::Address;
+use crate::clause::judge;
+use crate::contract::Contract;
+use crate::exchange::Exchange;
+use crate::ledger::Ledger;
+use crate::mask::masked;
+use crate::place::{Credentials, Placing, place};
+use crate::recording::{Batch, Cutter, LARGEST_ENTRY, Loss, har};
+use crate::situation::Situation;
+
+/// Checks recordings against a contract.
+#[derive(Debug)]
+pub struct Check<'c> {
+    contract: &'c Contract,
+    threads: NonZero<usize>,
+    largest_entry: usize,
+}
+
+impl<'c> Check<'c> {
+    /// A check with one thread.
+    #[must_use]
+    pub fn new(contract: &'c Contract) -> Self {
+        Self { contract, threads: NonZero::<usize>::MIN, largest_entry: LARGEST_ENTRY }
+    }
+
+    /// Sets how many threads work; the default is one. The outcome is the same for any number.
+    pub fn threads(&mut self, threads: NonZero<usize>) -> &mut Self {
+        self.threads = threads;
+        self
+    }
+
+    /// Sets the largest entry that is read, in bytes; the default is 64 MiB.
+    pub fn largest_entry(&mut self, bytes: usize) -> &mut Self {
+        self.largest_entry = bytes;
+        self
+    }
+
+    /// Checks one HAR recording. `recording` is its place in the run, for addresses.
+    ///
+    /// What could not be read is in the ledger as losses.
+    pub fn har(&self, source: impl Read + Send, recording: u32) -> Ledger {
+        let cutter = Cutter::new(source, recording).largest(self.largest_entry);
+        let cutter = Mutex::new(cutter);
+        let saw_credentials = AtomicBool::new(false);
+        let worker = || {
+            let mut work = Work::new(self.contract, &saw_credentials, recording);
+            let mut batch = Batch::default();
+            // A worker that panicked left the cutter between two batches, so it is still sound.
+            while cutter.lock().unwrap_or_else(PoisonError::into_inner).next(&mut batch) {
+                work.batch(&mut batch);
+            }
+            work
+        };
+        let works: Vec<Work<'_>> = std::thread::scope(|scope| {
+            let others: Vec<_> = (1..self.threads.get()).map(|_| scope.spawn(worker)).collect();
+            let mine = worker();
+            let others = others.into_iter().map(|other| match other.join() {
+                Ok(work) => work,
+                Err(panic) => std::panic::resume_unwind(panic),
+            });
+            std::iter::once(mine).chain(others).collect()
+        });
+        let saw_credentials = saw_credentials.load(Ordering::Relaxed);
+        let mut ledger = Ledger::new();
+        for work in works {
+            ledger.add(work.sum(saw_credentials));
+        }
+        ledger
+    }
+}
+
+/// What one worker has found so far.
+///
+/// Whether a request without credentials is wrong is only known once any request of the recording was
+/// seen to carry some. Until then such exchanges are judged both ways, and the end decides.
+struct Work<'c> {
+    contract: &'c Contract,
+    saw_credentials: &'c AtomicBool,
+    recording: u32,
+    settled: Ledger,
+    if_recorded: Ledger,
+    if_not: Ledger,
+}
+
+impl<'c> Work<'c> {
+    fn new(contract: &'c Contract, saw_credentials: &'c AtomicBool, recording: u32) -> Self {
+        let (settled, if_recorded, if_not) = Default::default();
+        Self { contract, saw_credentials, recording, settled, if_recorded, if_not }
+    }
+
+    fn batch(&mut self, batch: &mut Batch) {
+        for loss in batch.losses.drain(..) {
+            self.settled.lose(loss);
+        }
+        for (number, offset, bytes) in batch.entries() {
+            let address = Address { recording: self.recording, number };
+            match har::exchange(bytes, address) {
+                Ok(exchange) => self.exchange(&exchange),
+                Err(reason) => {
+                    let recording = self.recording;
+                    let reason = masked(&reason).into_owned();
+                    self.settled.lose(Loss { recording, offset, number: Some(number), reason });
+                }
+            }
+        }
+    }
+
+    fn exchange(&mut self, exchange: &Exchange<'_>) {
+        let carries = |name: &String| exchange.request.headers.has(name);
+        if self.contract.credentials.iter().any(carries) {
+            self.saw_credentials.store(true, Ordering::Relaxed);
+        }
+        if self.saw_credentials.load(Ordering::Relaxed) {
+            enter(exchange, self.contract, Credentials::Recorded, &mut self.settled);
+            return;
+        }
+        let needs = match place(exchange, self.contract, Credentials::Recorded) {
+            Placing::Placed(placed) => {
+                placed.situations.holds.contains(&Situation::CredentialsMissing)
+            }
+            Placing::Aside(_) => false,
+        };
+        if needs {
+            enter(exchange, self.contract, Credentials::Recorded, &mut self.if_recorded);
+            enter(exchange, self.contract, Credentials::NotRecorded, &mut self.if_not);
+            self.if_not.without_credentials.insert(self.recording);
+        } else {
+            enter(exchange, self.contract, Credentials::NotRecorded, &mut self.settled);
+        }
+    }
+
+    fn sum(self, saw_credentials: bool) -> Ledger {
+        let mut sum = self.settled;
+        sum.add(if saw_credentials { self.if_recorded } else { self.if_not });
+        sum
+    }
+}
+
+fn enter(
+    exchange: &Exchange<'_>,
+    contract: &Contract,
+    credentials: Credentials,
+    ledger: &mut Ledger,
+) {
+    match place(exchange, contract, credentials) {
+        Placing::Aside(reason) => ledger.set_aside(reason),
+        Placing::Placed(placed) => {
+            let judgement = judge(&placed);
+            ledger.enter(&placed, judgement);
+        }
+    }
+}

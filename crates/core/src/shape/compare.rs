@@ -1,0 +1,304 @@
+//! Compares a value with what was agreed, and says at which places it differs.
+
+use serde_json::{Number, Value};
+
+use super::format::{is_date, is_date_time, is_language_tag, is_uri, is_uri_reference};
+use super::kind::{Kind, Limit, Shape, Shapes, Typed};
+use crate::json::{in_brief, kind_of};
+use crate::pointer::{join, join_index, tokens};
+
+/// What sort of difference a mismatch is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[non_exhaustive]
+pub enum Sort {
+    /// A member that has to be there is not.
+    Missing,
+    /// The value is of another kind, or of none of the kinds that are allowed.
+    Kind,
+    /// The value is of the kind and breaks a limit, a format or a list of values.
+    Value,
+    /// A member is there that a closed shape does not name.
+    Unknown,
+}
+
+/// One place at which a value is not what was agreed.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Mismatch {
+    /// The place, as a JSON Pointer. A missing member is named itself.
+    pub pointer: String,
+    /// What sort of difference it is.
+    pub sort: Sort,
+    /// What was agreed there, in the words of the contract.
+    pub agreed: String,
+    /// What stands there.
+    pub seen: String,
+}
+
+/// Every place at which `value` differs from `shape`, in document order.
+#[must_use]
+pub fn compare(value: &Value, shape: &Shape, shapes: &Shapes) -> Vec<Mismatch> {
+    let mut comparison = Comparison { shapes, mismatches: Vec::new() };
+    comparison.shape(value, shape, "", &shape.name);
+    comparison.mismatches
+}
+
+/// A list of 100,000 wrong items is said in the first hundred places.
+const MOST: usize = 100;
+
+struct Comparison<'s> {
+    shapes: &'s Shapes,
+    mismatches: Vec<Mismatch>,
+}
+
+impl Comparison<'_> {
+    fn differ(&mut self, pointer: &str, sort: Sort, agreed: &str, seen: String) {
+        if self.mismatches.len() < MOST {
+            let (pointer, agreed) = (pointer.to_owned(), agreed.to_owned());
+            self.mismatches.push(Mismatch { pointer, sort, agreed, seen });
+        }
+    }
+
+    fn shape(&mut self, value: &Value, shape: &Shape, pointer: &str, agreed: &str) {
+        let Value::Object(members) = value else {
+            // The whole of a request body is agreed without a name: it is an object.
+            let agreed = if agreed.is_empty() { "an object" } else { agreed };
+            return self.differ(pointer, Sort::Kind, agreed, kind_of(value).to_owned());
+        };
+        for member in &shape.members {
+            let place = join(pointer, &member.name);
+            match members.get(&member.name) {
+                None if member.optional => {}
+                None => self.differ(&place, Sort::Missing, &member.phrase, "nothing".to_owned()),
+                Some(value) => self.typed(value, &member.typed, &place, &member.phrase),
+            }
+        }
+        if shape.closed {
+            for (name, value) in members {
+                if shape.member(name).is_none() {
+                    let agreed = format!("no member but those of {}", shape.name);
+                    self.differ(&join(pointer, name), Sort::Unknown, &agreed, in_brief(value));
+                }
+            }
+        }
+    }
+
+    fn typed(&mut self, value: &Value, typed: &Typed, pointer: &str, agreed: &str) {
+        match (&typed.kind, value) {
+            (Kind::Either(alternatives), _) => {
+                let fits = alternatives.iter().any(|alternative| {
+                    let mut trial = Comparison { shapes: self.shapes, mismatches: Vec::new() };
+                    trial.typed(value, alternative, pointer, agreed);
+                    trial.mismatches.is_empty()
+                });
+                if !fits {
+                    // Which of the forms was meant can't be known, so the choice is named as a whole.
+                    self.differ(pointer, Sort::Kind, agreed, in_brief(value));
+                }
+                return;
+            }
+            (Kind::Shape(id), _) => {
+                if let Some(shape) = self.shapes.get(*id) {
+                    self.shape(value, shape, pointer, agreed);
+                }
+                return;
+            }
+            (Kind::List(item), Value::Array(items)) => {
+                let name = item.kind.name(self.shapes);
+                for (index, value) in items.iter().enumerate() {
+                    self.typed(value, item, &join_index(pointer, index), &name);
+                }
+            }
+            (Kind::Map(member), Value::Object(members)) => {
+                let phrase = member.kind.name(self.shapes);
+                for (name, value) in members {
+                    self.typed(value, member, &join(pointer, name), &phrase);
+                }
+            }
+            (kind, value) => match fits(kind, value) {
+                Fit::Yes => {}
+                Fit::OtherKind => {
+                    let seen = match value {
+                        Value::Array(_) | Value::Object(_) | Value::Null => {
+                            kind_of(value).to_owned()
+                        }
+                        _ => format!("{} {}", kind_of(value), in_brief(value)),
+                    };
+                    return self.differ(pointer, Sort::Kind, agreed, seen);
+                }
+                Fit::OtherValue => {
+                    return self.differ(pointer, Sort::Value, agreed, in_brief(value));
+                }
+            },
+        }
+        if !typed.limits.iter().all(|limit| keeps(value, limit)) {
+            self.differ(pointer, Sort::Value, agreed, in_brief(value));
+        }
+    }
+}
+
+enum Fit {
+    Yes,
+    OtherKind,
+    OtherValue,
+}
+
+/// Does the value fit a kind that has no parts?
+fn fits(kind: &Kind, value: &Value) -> Fit {
+    let form = |is: fn(&str) -> bool| match value {
+        Value::String(text) if is(text) => Fit::Yes,
+        Value::String(_) => Fit::OtherValue,
+        _ => Fit::OtherKind,
+    };
+    let of_kind = |is: bool| if is { Fit::Yes } else { Fit::OtherKind };
+    match kind {
+        Kind::Text => of_kind(value.is_string()),
+        Kind::Number => of_kind(value.is_number()),
+        Kind::Boolean => of_kind(value.is_boolean()),
+        Kind::Null => of_kind(value.is_null()),
+        Kind::Object | Kind::Map(_) | Kind::Shape(_) => of_kind(value.is_object()),
+        Kind::List(_) => of_kind(value.is_array()),
+        Kind::Anything | Kind::Either(_) => Fit::Yes,
+        Kind::Integer => match value {
+            Value::Number(number) => {
+                if is_whole(number) {
+                    Fit::Yes
+                } else {
+                    Fit::OtherValue
+                }
+            }
+            _ => Fit::OtherKind,
+        },
+        Kind::Status => match value {
+            Value::Number(number) => match number.as_f64() {
+                Some(status) if is_whole(number) && (100.0..600.0).contains(&status) => Fit::Yes,
+                _ => Fit::OtherValue,
+            },
+            _ => Fit::OtherKind,
+        },
+        Kind::Uri => form(is_uri),
+        Kind::UriReference => form(is_uri_reference),
+        Kind::Date => form(is_date),
+        Kind::DateTime => form(is_date_time),
+        Kind::JsonPointer => form(|text| tokens(text).is_some()),
+        Kind::LanguageTag => form(is_language_tag),
+        Kind::OneOf(values) => one_of(values, value),
+        Kind::Exactly(agreed) => one_of(std::slice::from_ref(agreed), value),
+    }
+}
+
+fn one_of(values: &[Value], value: &Value) -> Fit {
+    if values.iter().any(|agreed| equal(agreed, value)) {
+        Fit::Yes
+    } else if values.iter().any(|agreed| kind_of(agreed) == kind_of(value)) {
+        Fit::OtherValue
+    } else {
+        Fit::OtherKind
+    }
+}
+
+/// Numbers are equal by value, whatever their spelling.
+fn equal(one: &Value, other: &Value) -> bool {
+    match (one, other) {
+        (Value::Number(one), Value::Number(other)) => {
+            one == other || (one.as_f64() == other.as_f64() && (one.is_f64() || other.is_f64()))
+        }
+        _ => one == other,
+    }
+}
+
+fn is_whole(number: &Number) -> bool {
+    number.is_i64() || number.is_u64() || number.as_f64().is_some_and(|value| value.fract() == 0.0)
+}
+
+#[allow(clippy::cast_precision_loss, reason = "no text or list here has 2^53 parts")]
+fn keeps(value: &Value, limit: &Limit) -> bool {
+    let measure = match value {
+        Value::Number(number) => number.as_f64().unwrap_or(f64::NAN),
+        Value::String(text) => text.chars().count() as f64,
+        Value::Array(items) => items.len() as f64,
+        Value::Object(members) => members.len() as f64,
+        Value::Null | Value::Bool(_) => return true,
+    };
+    match limit {
+        Limit::AtLeast(least) => measure >= *least,
+        Limit::AtMost(most) => measure <= *most,
+        Limit::Matching(pattern) => value.as_str().is_none_or(|text| pattern.is_match(text)),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::{Member, phrase};
+    use super::*;
+    use serde_json::json;
+
+    fn differs(agreed: &str, value: Value) -> Option<Sort> {
+        let shapes = Shapes::default();
+        let parsed = phrase(agreed, &|_| None).unwrap();
+        let shape = Shape {
+            members: vec![Member {
+                name: "x".to_owned(),
+                phrase: agreed.to_owned(),
+                optional: parsed.optional,
+                typed: parsed.typed,
+            }],
+            ..Shape::default()
+        };
+        let found = compare(&json!({ "x": value }), &shape, &shapes);
+        assert!(found.len() <= 1, "{found:?}");
+        found.first().map(|mismatch| mismatch.sort)
+    }
+
+    #[test]
+    fn kinds_and_limits_hold_or_not() {
+        use Sort::{Kind, Value};
+        for (agreed, value, sort) in [
+            ("text", json!("a"), None),
+            ("text", json!(1), Some(Kind)),
+            ("text at least 3", json!("äöü"), None),
+            ("text at most 2", json!("äöü"), Some(Value)),
+            ("integer", json!(10.0), None),
+            ("integer", json!(1e1), None),
+            ("integer", json!(1.5), Some(Value)),
+            ("integer", json!("1"), Some(Kind)),
+            ("integer from 1 to 28", json!(28), None),
+            ("integer from 1 to 28", json!(0), Some(Value)),
+            ("number at most 0.5", json!(0.50001), Some(Value)),
+            ("status", json!(599), None),
+            ("status", json!(600), Some(Value)),
+            ("date", json!("2027-02-30"), Some(Value)),
+            ("date or null", json!(null), None),
+            ("date or null", json!("soon"), Some(Kind)),
+            ("text matching ^[A-Z]{2}[0-9]{4}$", json!("AB1234"), None),
+            ("text matching ^[A-Z]{2}[0-9]{4}$", json!("AB123"), Some(Value)),
+            ("one of a, b", json!("c"), Some(Value)),
+            ("one of 1, 2", json!(2.0), None),
+            ("exactly true", json!(false), Some(Value)),
+            ("exactly \"true\"", json!(true), Some(Kind)),
+            ("list of text, at least 1", json!([]), Some(Value)),
+            ("list of text, at least 1", json!(["a"]), None),
+            ("map of integer", json!({"a": 1, "b": 2}), None),
+            ("json pointer", json!("/a/0"), None),
+            ("json pointer", json!("a.b"), Some(Value)),
+            ("anything", json!(null), None),
+        ] {
+            assert_eq!(differs(agreed, value.clone()), sort, "{agreed}: {value}");
+        }
+    }
+
+    #[test]
+    fn a_list_names_the_item_that_differs() {
+        let shapes = Shapes::default();
+        let parsed = phrase("list of integer", &|_| None).unwrap();
+        let member = Member {
+            name: "a/b".into(),
+            phrase: "list of integer".into(),
+            optional: false,
+            typed: parsed.typed,
+        };
+        let shape = Shape { members: vec![member], closed: true, ..Shape::default() };
+        let found = compare(&json!({"a/b": [1, "2", 3], "c": 1}), &shape, &shapes);
+        let places: Vec<_> = found.iter().map(|m| (m.pointer.as_str(), m.sort)).collect();
+        assert_eq!(places, [("/a~1b/1", Sort::Kind), ("/c", Sort::Unknown)]);
+    }
+}

@@ -1,0 +1,421 @@
+//! The phrase grammar: `["optional"] KIND ["or" KIND]… [LIMIT…]`.
+//!
+//! ```text
+//! phrase = ["optional"] kind *("or" kind) *("," limit)
+//! kind   = word / "list of" kind / "map of" kind / "one of" values / "exactly" value  *limit
+//! limit  = "at least" N / "at most" N / "from" N "to" N / "matching" PATTERN
+//! ```
+//! A limit right behind a kind belongs to that kind; one behind a comma belongs to the whole phrase.
+//! `matching` takes all the rest of the phrase, since a pattern may hold anything; so does `one of`,
+//! up to a limit behind a comma.
+
+use std::ops::Range;
+
+use serde_json::Value;
+
+use super::kind::{Kind, Limit, ShapeId, Typed};
+
+/// A phrase that was understood.
+#[derive(Debug, Clone)]
+pub struct Phrase {
+    /// Did it start with `optional`?
+    pub optional: bool,
+    /// What the value has to be.
+    pub typed: Typed,
+}
+
+/// A phrase that was not understood.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct PhraseError {
+    /// Where in the phrase, in bytes.
+    pub range: Range<usize>,
+    /// What is wrong there.
+    pub message: String,
+    /// What would be right.
+    pub help: String,
+}
+
+/// The kinds of one or two words, in the order of the documents.
+static KINDS: [(&str, Kind); 14] = [
+    ("text", Kind::Text),
+    ("number", Kind::Number),
+    ("integer", Kind::Integer),
+    ("boolean", Kind::Boolean),
+    ("null", Kind::Null),
+    ("anything", Kind::Anything),
+    ("object", Kind::Object),
+    ("uri reference", Kind::UriReference),
+    ("uri", Kind::Uri),
+    ("date-time", Kind::DateTime),
+    ("date", Kind::Date),
+    ("json pointer", Kind::JsonPointer),
+    ("status", Kind::Status),
+    ("language tag", Kind::LanguageTag),
+];
+
+/// Every word or pair of words that can start a kind, for suggestions.
+pub fn phrase_kinds() -> impl Iterator<Item = &'static str> {
+    KINDS.iter().map(|(name, _)| *name).chain(["one of", "exactly", "list of", "map of"])
+}
+
+/// A pattern needs no more than this to be compiled; a greater one is a mistake.
+const PATTERN_LIMIT: usize = 1 << 20;
+
+/// Lists within lists end somewhere.
+const MOST_NESTED: usize = 16;
+
+/// Reads a phrase; `shape` finds a shape by its name.
+///
+/// # Errors
+/// The first thing that is not understood, with its place and what would be right.
+pub fn phrase(text: &str, shape: &dyn Fn(&str) -> Option<ShapeId>) -> Result<Phrase, PhraseError> {
+    let mut reader = Reader { text, at: 0, shape };
+    let optional = reader.take("optional");
+    let mut alternatives = vec![reader.kind(0)?];
+    while reader.take("or") {
+        alternatives.push(reader.kind(0)?);
+    }
+    while reader.comma() {
+        let start = reader.at;
+        let Some(limits) = reader.limits()? else {
+            return Err(reader.no_limit(start));
+        };
+        for limit in limits {
+            reader.attach(&mut alternatives, &limit, start)?;
+        }
+    }
+    reader.end()?;
+    let typed = match alternatives.len() {
+        1 => alternatives.remove(0),
+        _ => Typed { kind: Kind::Either(alternatives), limits: Vec::new() },
+    };
+    Ok(Phrase { optional, typed })
+}
+
+struct Reader<'t> {
+    text: &'t str,
+    at: usize,
+    shape: &'t dyn Fn(&str) -> Option<ShapeId>,
+}
+
+impl<'t> Reader<'t> {
+    fn rest(&self) -> &'t str {
+        self.text.get(self.at..).unwrap_or_default()
+    }
+
+    fn space(&mut self) {
+        self.at += self.rest().len() - self.rest().trim_start().len();
+    }
+
+    /// Takes these words if they stand next, as whole words.
+    fn take(&mut self, words: &str) -> bool {
+        self.space();
+        let mut rest = self.rest();
+        for word in words.split(' ') {
+            match rest.trim_start().strip_prefix(word) {
+                Some(after) if after.is_empty() || after.starts_with([' ', ',']) => rest = after,
+                _ => return false,
+            }
+        }
+        self.at = self.text.len() - rest.len();
+        true
+    }
+
+    fn comma(&mut self) -> bool {
+        self.space();
+        let found = self.rest().starts_with(',');
+        self.at += usize::from(found);
+        self.space();
+        found
+    }
+
+    /// The next word, and its place, without taking it.
+    fn word(&mut self) -> (&'t str, Range<usize>) {
+        self.space();
+        let rest = self.rest();
+        let word = rest.split([' ', ',']).next().unwrap_or_default();
+        (word, self.at..self.at + word.len())
+    }
+
+    fn kind(&mut self, depth: usize) -> Result<Typed, PhraseError> {
+        if depth > MOST_NESTED {
+            let (_, range) = self.word();
+            return Err(error(range, "too many lists within lists", "name a shape in between"));
+        }
+        let kind = if self.take("list of") {
+            Kind::List(Box::new(self.kind(depth + 1)?))
+        } else if self.take("map of") {
+            Kind::Map(Box::new(self.kind(depth + 1)?))
+        } else if self.take("one of") {
+            Kind::OneOf(self.values()?)
+        } else if self.take("exactly") {
+            let mut values = self.values()?;
+            if values.len() > 1 {
+                let range = self.at..self.at;
+                return Err(error(range, "`exactly` takes one value", "write `one of A, B`"));
+            }
+            Kind::Exactly(values.pop().unwrap_or_default())
+        } else if let Some((_, kind)) = KINDS.iter().find(|(name, _)| self.take(name)) {
+            kind.clone()
+        } else {
+            let (word, range) = self.word();
+            match (self.shape)(word) {
+                Some(id) => {
+                    self.at = range.end;
+                    Kind::Shape(id)
+                }
+                None => return Err(self.no_kind(word, range)),
+            }
+        };
+        let mut typed = Typed { kind, limits: Vec::new() };
+        let start = self.at;
+        if let Some(limits) = self.limits()? {
+            for limit in limits {
+                self.attach(std::slice::from_mut(&mut typed), &limit, start)?;
+            }
+        }
+        Ok(typed)
+    }
+
+    /// The values of `one of` and `exactly`: JSON where they are JSON, else plain text.
+    fn values(&mut self) -> Result<Vec<Value>, PhraseError> {
+        let mut values = Vec::new();
+        loop {
+            self.space();
+            let (start, rest) = (self.at, self.rest());
+            let (value, length) = if rest.starts_with('"') {
+                let mut stream = serde_json::Deserializer::from_str(rest).into_iter::<Value>();
+                match stream.next() {
+                    Some(Ok(value)) => (value, stream.byte_offset()),
+                    _ => {
+                        let range = start..self.text.len();
+                        return Err(error(
+                            range,
+                            "this quoted value does not end",
+                            "close it with `\"`",
+                        ));
+                    }
+                }
+            } else {
+                let word = rest.split(',').next().unwrap_or_default();
+                let text = word.trim_end();
+                let value = serde_json::from_str(text).unwrap_or_else(|_| Value::from(text));
+                (value, word.len())
+            };
+            if length == 0 || value.as_str() == Some("") && !rest.starts_with('"') {
+                return Err(error(
+                    start..start,
+                    "a value is missing here",
+                    "name at least one value",
+                ));
+            }
+            values.push(value);
+            self.at += length;
+            self.space();
+            let here = self.at;
+            if !self.comma() {
+                return Ok(values);
+            }
+            if ["at least", "at most", "from"].iter().any(|word| self.stands(word)) {
+                self.at = here;
+                return Ok(values);
+            }
+        }
+    }
+
+    fn stands(&mut self, words: &str) -> bool {
+        let here = self.at;
+        let found = self.take(words);
+        self.at = here;
+        found
+    }
+
+    /// The next limit, if one stands here. `from A to B` is two.
+    fn limits(&mut self) -> Result<Option<Vec<Limit>>, PhraseError> {
+        Ok(Some(if self.take("at least") {
+            vec![Limit::AtLeast(self.number()?)]
+        } else if self.take("at most") {
+            vec![Limit::AtMost(self.number()?)]
+        } else if self.take("from") {
+            let start = self.at;
+            let least = self.number()?;
+            if !self.take("to") {
+                let (_, range) = self.word();
+                return Err(error(range, "`from` needs `to`", "write `from 1 to 28`"));
+            }
+            let most = self.number()?;
+            if least > most {
+                let range = start + 1..self.at;
+                return Err(error(range, "the range is empty", "write the smaller number first"));
+            }
+            vec![Limit::AtLeast(least), Limit::AtMost(most)]
+        } else if self.take("matching") {
+            self.space();
+            let (start, pattern) = (self.at, self.rest().trim_end());
+            self.at = self.text.len();
+            if pattern.is_empty() {
+                return Err(error(
+                    start..start,
+                    "`matching` needs a pattern",
+                    "write `matching ^[a-z]+$`",
+                ));
+            }
+            let built = regex::RegexBuilder::new(pattern).size_limit(PATTERN_LIMIT).build();
+            vec![Limit::Matching(built.map_err(|reason| bad_pattern(start, pattern, &reason))?)]
+        } else {
+            return Ok(None);
+        }))
+    }
+
+    fn number(&mut self) -> Result<f64, PhraseError> {
+        let (word, range) = self.word();
+        match word.parse::<f64>() {
+            Ok(number) if number.is_finite() => {
+                self.at = range.end;
+                Ok(number)
+            }
+            _ => Err(error(
+                range,
+                &format!("expected a number, found `{word}`"),
+                "write `at most 200`",
+            )),
+        }
+    }
+
+    /// Gives a limit to every alternative that can have it.
+    fn attach(&self, to: &mut [Typed], limit: &Limit, start: usize) -> Result<(), PhraseError> {
+        let mut taken = false;
+        for typed in to.iter_mut().filter(|typed| typed.kind.admits(limit)) {
+            typed.limits.push(limit.clone());
+            taken = true;
+        }
+        if taken {
+            return Ok(());
+        }
+        let start =
+            start + self.text.get(start..).map_or(0, |rest| rest.len() - rest.trim_start().len());
+        let help = match limit {
+            Limit::Matching(_) => "`matching` goes with text, uri and uri reference",
+            Limit::AtLeast(_) | Limit::AtMost(_) => {
+                "sizes go with text, number, integer, list and map"
+            }
+        };
+        Err(error(start..self.at, "this limit means nothing for this kind", help))
+    }
+
+    fn end(&mut self) -> Result<(), PhraseError> {
+        self.space();
+        if self.rest().is_empty() { Ok(()) } else { Err(self.no_limit(self.at)) }
+    }
+
+    fn no_limit(&mut self, start: usize) -> PhraseError {
+        let (word, _) = self.word();
+        let range = start..self.text.len().max(start);
+        let help = "a limit is `at least N`, `at most N`, `from A to B` or `matching PATTERN`";
+        error(range, &format!("`{word}` starts no limit"), help)
+    }
+
+    fn no_kind(&self, word: &str, range: Range<usize>) -> PhraseError {
+        if word.is_empty() {
+            return error(
+                range,
+                "a kind is missing here",
+                "a kind is text, integer, date, list of …",
+            );
+        }
+        let message = format!("`{word}` is no kind and no shape of this contract");
+        error(range, &message, "")
+    }
+}
+
+fn error(range: Range<usize>, message: &str, help: &str) -> PhraseError {
+    PhraseError { range, message: message.to_owned(), help: help.to_owned() }
+}
+
+fn bad_pattern(start: usize, pattern: &str, reason: &regex::Error) -> PhraseError {
+    let reason = reason.to_string();
+    let last = reason.lines().last().unwrap_or_default().trim_start_matches("error: ").to_owned();
+    let help = "patterns are regular expressions without look-around and back references";
+    error(start..start + pattern.len(), &format!("the pattern does not compile: {last}"), help)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn read(text: &str) -> Result<String, String> {
+        let shapes = |name: &str| (name == "crew").then_some(ShapeId(0));
+        match phrase(text, &shapes) {
+            Ok(phrase) => Ok(format!("{phrase:?}")),
+            Err(error) => Err(format!("{}@{:?}", error.message, error.range)),
+        }
+    }
+
+    #[test]
+    fn phrases_that_are_right() {
+        for text in [
+            "text",
+            "optional text, at most 200",
+            "optional text at most 200",
+            "text matching ^[A-Z]{2}, or [0-9]$",
+            "integer from 1 to 28",
+            "number at least -0.5, at most 1e3",
+            "list of crew, at least 1",
+            "list of list of text",
+            "map of list of uri reference",
+            "one of missing, too_short, out_of_range",
+            "one of \"a, b\", c",
+            "list of one of a, b, at least 1",
+            "exactly 3",
+            "date or null",
+            "text or list of text",
+            "text or null, at most 80",
+            "date-time",
+        ] {
+            assert!(read(text).is_ok(), "{text}: {:?}", read(text));
+        }
+    }
+
+    #[test]
+    fn phrases_that_are_wrong_say_where() {
+        for (text, error) in [
+            ("", "a kind is missing here@0..0"),
+            ("txt", "`txt` is no kind and no shape of this contract@0..3"),
+            ("optional", "a kind is missing here@8..8"),
+            ("list of sailor", "`sailor` is no kind and no shape of this contract@8..14"),
+            ("text, at leest 3", "`at` starts no limit@6..16"),
+            ("text most 3", "`most` starts no limit@5..11"),
+            ("text, at most ten", "expected a number, found `ten`@14..17"),
+            ("integer from 28 to 1", "the range is empty@13..20"),
+            ("integer from 1", "`from` needs `to`@14..14"),
+            ("boolean, at most 3", "this limit means nothing for this kind@9..18"),
+            ("list of boolean matching ^a$", "this limit means nothing for this kind@16..28"),
+            ("text matching", "`matching` needs a pattern@13..13"),
+            ("text matching (a", "the pattern does not compile: unclosed group@14..16"),
+            ("one of", "a value is missing here@6..6"),
+            ("one of a,", "a value is missing here@9..9"),
+            ("one of \"a", "this quoted value does not end@7..9"),
+            ("text or", "a kind is missing here@7..7"),
+        ] {
+            assert_eq!(read(text), Err(error.to_owned()), "{text}");
+        }
+    }
+
+    #[test]
+    fn a_limit_belongs_to_the_kind_before_it_or_behind_a_comma_to_the_whole() {
+        let inner = read("list of text at most 3").unwrap();
+        let outer = read("list of text, at most 3").unwrap();
+        assert!(inner.contains("kind: Text, limits: [AtMost(3.0)]"), "{inner}");
+        assert!(outer.contains("kind: Text, limits: []"), "{outer}");
+    }
+
+    #[test]
+    fn a_hundred_lists_within_each_other_are_refused() {
+        assert!(read(&"list of ".repeat(100)).unwrap_err().contains("too many"));
+    }
+
+    #[test]
+    fn a_pattern_that_would_grow_without_end_is_refused() {
+        assert!(read("text matching (a{1000}){1000}").unwrap_err().contains("does not compile"));
+    }
+}
