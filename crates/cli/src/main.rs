@@ -1,1 +1,24 @@
-fn main() {}
+//! `fclerk`: checks recorded HTTP exchanges of a JSON service against a declared error contract.
+
+mod commands;
+mod exit;
+mod flags;
+mod inputs;
+mod output;
+
+use std::process::ExitCode;
+
+use clap::Parser as _;
+
+use flags::{Command, Flags};
+
+fn main() -> ExitCode {
+    let Flags { color, command } = Flags::parse();
+    let stage = flags::Stage::of(color);
+    let outcome = match command {
+        Command::Check(call) => commands::check::run(&call, &stage),
+        Command::Explain(call) => commands::explain::run(&call, &stage),
+        Command::Demo(call) => commands::demo::run(&call, &stage),
+    };
+    exit::code(outcome)
+}

@@ -11,7 +11,7 @@ use crate::address::{Address, Place};
 use crate::clause::Judgement;
 use crate::contract::EndpointId;
 use crate::finding::{Finding, Weight};
-use crate::place::{AnswerBody, Placed, Spot};
+use crate::place::{AnswerBody, CUT, Placed, Spot};
 use crate::recording::Loss;
 use crate::situation::Situation;
 
@@ -142,9 +142,11 @@ impl Ledger {
             Spot::NoMethod => Row::NoMethod,
             Spot::NoRoute => Row::NoRoute,
         };
-        // Of a success nobody looks at the body, so nothing is missed there.
+        // Into a success nobody looks, so it does not matter if the recording kept its body; but one
+        // that was cut is no success to rely on.
         let unknown = match placed.body_if_looked_at() {
             Some(AnswerBody::Unknown(reason)) => Some(*reason),
+            None if placed.is_cut() => Some(CUT),
             _ => None,
         };
         if let Some(reason) = unknown {

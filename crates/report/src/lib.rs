@@ -1,1 +1,47 @@
+//! Turns a ledger into something to read: text for a terminal, JSON for programs.
+//!
+//! Nothing is computed here but layout. Text that comes from a recording enters an output only
+//! through [`escape`].
+#![deny(missing_docs)]
 
+pub mod diagnostics;
+pub mod escape;
+pub mod explain;
+pub mod json;
+pub mod text;
+mod theme;
+
+pub use theme::{Colour, Marks, Theme};
+
+use faithful_clerk_core::{Address, Contract, Ledger, Weight};
+
+/// A check and what it was made of.
+#[derive(Debug, Clone, Copy)]
+pub struct Report<'r> {
+    /// The sum of the check.
+    pub ledger: &'r Ledger,
+    /// The contract.
+    pub contract: &'r Contract,
+    /// The names of the recordings, in the order of the run.
+    pub recordings: &'r [String],
+}
+
+impl Report<'_> {
+    /// Was every clause kept, lapses and remarks allowed?
+    #[must_use]
+    pub fn is_kept(&self) -> bool {
+        self.ledger.count(Weight::Breach) == 0
+    }
+
+    /// The name of a recording.
+    #[must_use]
+    pub fn recording(&self, at: u32) -> &str {
+        usize::try_from(at).ok().and_then(|at| self.recordings.get(at)).map_or("?", String::as_str)
+    }
+
+    /// An address as it is written: `FILE#N`.
+    #[must_use]
+    pub fn address(&self, address: Address) -> String {
+        format!("{}#{}", self.recording(address.recording), address.number)
+    }
+}

@@ -6,6 +6,9 @@ use crate::exchange::{Response, ResponseBody};
 use crate::json::{self, Json};
 use crate::media;
 
+/// Why the body of an answer that was cut is not judged.
+pub const CUT: &str = "the answer was cut";
+
 /// An answer's body.
 #[derive(Debug)]
 pub enum AnswerBody {
@@ -33,7 +36,7 @@ impl AnswerBody {
         let Some(response) = response else { return Self::Empty };
         let content = match &response.body {
             ResponseBody::Empty => return Self::Empty,
-            ResponseBody::Cut => return Self::Unknown("the answer was cut"),
+            ResponseBody::Cut => return Self::Unknown(CUT),
             ResponseBody::NotKept => return Self::Unknown("the recording does not hold the body"),
             ResponseBody::Present(content) => content,
         };
@@ -56,9 +59,7 @@ impl AnswerBody {
             Json::Value(value) => Self::Json(value),
             Json::Beyond => Self::Unknown("its JSON is nested too deep or holds a value too great"),
             // A recorder that masks a secret changes the length, but not into broken JSON.
-            Json::Malformed(_) if is_short(response, bytes.len()) => {
-                Self::Unknown("the answer was cut")
-            }
+            Json::Malformed(_) if is_short(response, bytes.len()) => Self::Unknown(CUT),
             Json::Malformed(_) if first == b'<' => Self::Html(text()),
             Json::Malformed(reason) if b"{[\"".contains(&first) => {
                 Self::BrokenJson { reason, text: text() }

@@ -10,14 +10,14 @@ mod verdict;
 
 use std::cell::OnceCell;
 
-pub use body::AnswerBody;
+pub use body::{AnswerBody, CUT};
 pub use named::{Named, named_places};
 pub use request::Situations;
 pub use verdict::Verdict;
 pub(crate) use verdict::resolved;
 
 use crate::contract::{Contract, Endpoint, EndpointId, Fault, Route};
-use crate::exchange::{Answer, Exchange, Response};
+use crate::exchange::{Answer, Exchange, Response, ResponseBody};
 use crate::media;
 use crate::shape::Shape;
 use crate::situation::Situation;
@@ -169,6 +169,12 @@ impl<'a> Placed<'a> {
     #[must_use]
     pub fn body_if_looked_at(&self) -> Option<&AnswerBody> {
         self.body.get()
+    }
+
+    /// Was the answer cut, by the recorder's own word or by what is missing?
+    #[must_use]
+    pub fn is_cut(&self) -> bool {
+        self.response().is_some_and(|response| matches!(response.body, ResponseBody::Cut))
     }
 
     /// The answer's media type without parameters, where it says one.

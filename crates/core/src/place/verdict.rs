@@ -29,8 +29,13 @@ pub enum Verdict<'a> {
     WrongAccepted(Vec<&'a Fault>),
     /// The error is one that was due.
     Fits,
-    /// The error is agreed, and not for what the request shows; these faults were due.
-    Misfits(Vec<&'a Fault>),
+    /// The error is not one for what the request shows.
+    Misfits {
+        /// The faults that were due.
+        due: Vec<&'a Fault>,
+        /// The fault that came, where it is declared.
+        came: Option<&'a Fault>,
+    },
     /// The answer says that it is this fault, and its status is another.
     OtherStatus(&'a Fault),
     /// The service's own failure, as agreed, at a request that was in order.
@@ -103,7 +108,7 @@ impl<'a> Case<'_, 'a> {
             // An answer to a conditional or a partial GET is the same success, sent in another way.
             304 if matches!(endpoint.method.as_str(), "GET") => Verdict::Served,
             206 if self.placed.exchange.request.headers.has("range") => Verdict::Served,
-            300..=399 if !self.placed.situations.is_in_order() => Verdict::Misfits(self.direct()),
+            300..=399 if !self.placed.situations.is_in_order() => self.misfits(None),
             _ if endpoint.success.is_empty() || endpoint.success.contains(&status) => {
                 Verdict::Served
             }
@@ -117,14 +122,14 @@ impl<'a> Case<'_, 'a> {
         if let Some(fault) = self.by_type() {
             return if fault.class == FaultClass::ServersOwn {
                 if !in_order {
-                    (Verdict::Misfits(self.direct()), Vec::new())
+                    (self.misfits(Some(fault)), Vec::new())
                 } else if fault.status != status {
                     (Verdict::OtherStatus(fault), vec![fault])
                 } else {
                     (Verdict::Failed, vec![fault])
                 }
             } else if !self.is_due(fault) {
-                (Verdict::Misfits(self.direct()), Vec::new())
+                (self.misfits(Some(fault)), Vec::new())
             } else if fault.status != status {
                 (Verdict::OtherStatus(fault), vec![fault])
             } else {
@@ -144,19 +149,23 @@ impl<'a> Case<'_, 'a> {
             return match own {
                 Some(fault) => (Verdict::Failed, vec![fault]),
                 None if agreed.is_empty() => (self.undeclared(), Vec::new()),
-                None => (Verdict::Misfits(direct), Vec::new()),
+                None => (self.misfits(agreed.first().copied()), Vec::new()),
             };
         }
         // Nothing was agreed for what is wrong here: then any error of the client's will do
         // (RFC 9110 sections 15.5 and 15.6), if it is declared at all.
         let verdict = if !direct.is_empty() || status >= 500 {
-            Verdict::Misfits(direct)
+            self.misfits(own.or(agreed.first().copied()))
         } else if agreed.is_empty() {
             self.undeclared()
         } else {
             return (Verdict::Fits, self.narrow(agreed));
         };
         (verdict, Vec::new())
+    }
+
+    fn misfits(&self, came: Option<&'a Fault>) -> Verdict<'a> {
+        Verdict::Misfits { due: self.direct(), came }
     }
 
     fn undeclared(&self) -> Verdict<'a> {

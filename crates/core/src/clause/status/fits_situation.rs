@@ -1,5 +1,5 @@
 use crate::address::Place;
-use crate::clause::situation::due;
+use crate::clause::situation;
 use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{Placed, Verdict};
@@ -31,7 +31,7 @@ pub(super) static CLAUSE: Clause = Clause {
                       {\"nights\": ",
             answer: "HTTP/1.1 500 Internal Server Error\nContent-Type: application/problem+json\n\n\
                      {\"title\":\"Internal Server Error\",\"status\":500}",
-            findings: &[Expected { place: "the status line", seen: "500" }],
+            findings: &[Expected { place: "the status line", seen: "500 (fault unexpected)" }],
         },
         Example {
             shows: "a request in order is called invalid",
@@ -47,18 +47,27 @@ pub(super) static CLAUSE: Clause = Clause {
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    match &placed.verdict {
-        Verdict::Misfits(faults) => {
-            let status = placed.status().unwrap_or_default();
-            let agreed = if placed.situations.is_in_order() {
-                format!("{status} only for what it answers, and the request shows none of that")
-            } else {
-                due(placed, faults)
-            };
-            findings.add(Place::StatusLine, agreed, status.to_string());
-            Judged::Kept
+    let (due, came) = match &placed.verdict {
+        Verdict::Misfits { due, came } => (due, came),
+        Verdict::Fits | Verdict::OtherStatus(_) => return Judged::Kept,
+        _ => return Judged::Outside,
+    };
+    let status = placed.status().unwrap_or_default();
+    let agreed = match came {
+        Some(fault) if placed.situations.is_in_order() => {
+            let name = &fault.name;
+            let answers: Vec<&str> = fault.answers.iter().map(|s| s.name()).collect();
+            let answers = answers.join(" and ");
+            format!("{status} (fault {name}) only for {answers}, which the request does not show")
         }
-        Verdict::Fits | Verdict::OtherStatus(_) => Judged::Kept,
-        _ => Judged::Outside,
-    }
+        _ => situation::due(placed, due),
+    };
+    let seen = match came {
+        Some(fault) if !placed.situations.is_in_order() => {
+            format!("{status} (fault {})", fault.name)
+        }
+        _ => status.to_string(),
+    };
+    findings.add(Place::StatusLine, agreed, seen);
+    Judged::Kept
 }

@@ -1,0 +1,76 @@
+//! `fclerk demo`: a made-up harbour's contract and recordings, and what a check says of them.
+
+use std::fs;
+use std::io::Write as _;
+use std::path::Path;
+
+use faithful_clerk_core::{Check, Contract};
+use faithful_clerk_report::{Report, text};
+
+use crate::exit::{Failure, Outcome};
+use crate::flags::{DemoCall, Stage};
+use crate::output::{complain, say};
+
+/// The files of the demo. They are in the binary, so it needs nothing else.
+const FILES: [(&str, &str); 3] = [
+    ("error-contract.toml", include_str!("../../demo/error-contract.toml")),
+    ("before.har", include_str!("../../demo/before.har")),
+    ("after.har", include_str!("../../demo/after.har")),
+];
+
+pub(crate) fn run(call: &DemoCall, stage: &Stage) -> Result<Outcome, Failure> {
+    write(&call.into)?;
+    let folder = call.into.display();
+    let [(contract, text), ..] = FILES;
+    let reading = Contract::read(text);
+    let contract =
+        reading.contract.ok_or_else(|| Failure::Call(format!("{contract} has mistakes")))?;
+    say(&format!(
+        "Saltmarsh Harbour lets berths. Its service was recorded twice: before its errors were mended, \
+         and after.\nIts contract and both recordings are now in {folder}/.\n"
+    ))?;
+    for (name, har) in FILES.iter().skip(1) {
+        let names = [format!("{folder}/{name}")];
+        let ledger = Check::new(&contract).har(har.as_bytes(), 0);
+        let report = Report { ledger: &ledger, contract: &contract, recordings: &names };
+        say(&format!("\n── {name} ──\n\n{}", text::overview(&report, stage.stdout)))?;
+    }
+    say(&format!(
+        "\nTry next:\n\
+         \x20 cd {folder}\n\
+         \x20 fclerk check before.har                 every finding: where, what was agreed, what was seen\n\
+         \x20 fclerk check after.har                  what is still wrong after the mending\n\
+         \x20 fclerk explain situation.refused        what a clause asks, why, and how to mend\n\
+         \x20 fclerk check --format json before.har   the same for programs\n\
+         Then change a line of error-contract.toml, and check again.\n"
+    ))?;
+    Ok(Outcome::Kept)
+}
+
+/// Writes the files, each whole or not at all. A file that was changed is not written over.
+fn write(folder: &Path) -> Result<(), Failure> {
+    let fail = |path: &Path, error: &std::io::Error| {
+        Failure::Call(format!("{} can't be written: {error}", path.display()))
+    };
+    fs::create_dir_all(folder).map_err(|error| fail(folder, &error))?;
+    let mut kept = Vec::new();
+    for (name, text) in FILES {
+        let path = folder.join(name);
+        match fs::read(&path) {
+            Ok(there) if there == text.as_bytes() => {}
+            Ok(_) => kept.push(path),
+            Err(_) => {
+                let written = tempfile::NamedTempFile::new_in(folder).and_then(|mut file| {
+                    file.write_all(text.as_bytes())?;
+                    Ok(file)
+                });
+                let file = written.map_err(|error| fail(&path, &error))?;
+                file.persist_noclobber(&path).map_err(|error| fail(&path, &error.error))?;
+            }
+        }
+    }
+    for path in kept {
+        complain(&format!("{} was changed since, and is left as it is", path.display()));
+    }
+    Ok(())
+}

@@ -1,0 +1,29 @@
+//! `fclerk explain`: what the clauses ask.
+
+use faithful_clerk_core::contract::nearest;
+use faithful_clerk_core::{catalogue, clause};
+use faithful_clerk_report::explain;
+
+use crate::exit::{Failure, Outcome};
+use crate::flags::{ExplainCall, Stage};
+use crate::output::say;
+
+pub(crate) fn run(call: &ExplainCall, stage: &Stage) -> Result<Outcome, Failure> {
+    let text = match call.clause.as_deref() {
+        None => explain::all(stage.stdout),
+        Some(name) => {
+            let clause = clause(name).ok_or_else(|| unknown(name))?;
+            explain::one(clause, stage.stdout)
+        }
+    };
+    say(&text)?;
+    Ok(Outcome::Kept)
+}
+
+fn unknown(name: &str) -> Failure {
+    let hint = match nearest(name, catalogue().map(|clause| clause.name)) {
+        Some(near) => format!("did you mean `{near}`?"),
+        None => "`fclerk explain` lists them all".to_owned(),
+    };
+    Failure::Call(format!("no clause is called `{name}`; {hint}"))
+}

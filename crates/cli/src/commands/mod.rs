@@ -1,0 +1,5 @@
+//! The commands, one file each.
+
+pub(crate) mod check;
+pub(crate) mod demo;
+pub(crate) mod explain;

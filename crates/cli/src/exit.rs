@@ -1,0 +1,47 @@
+//! The exit codes, and what leads to each.
+
+use std::process::ExitCode;
+
+use crate::output::complain;
+
+/// How a command ended that could be carried out.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Outcome {
+    /// Every clause was kept, lapses and remarks allowed; or there was nothing to judge.
+    Kept,
+    /// At least one breach.
+    Broken,
+    /// A recording could not be read to its end; what was read is reported.
+    NotAllRead,
+    /// Something in the call was wrong, and has been said; the rest was done.
+    CallWrong,
+}
+
+/// Why a command could not be carried out.
+#[derive(Debug)]
+pub(crate) enum Failure {
+    /// The call is wrong; the text says how.
+    Call(String),
+    /// The contract has mistakes; they have been shown.
+    Contract,
+    /// A result could not be written.
+    Output(std::io::Error),
+}
+
+/// The code: 0 kept, 1 breaches, 2 call or contract wrong, 3 not all read. 2 wins over 3 over 1.
+pub(crate) fn code(outcome: Result<Outcome, Failure>) -> ExitCode {
+    ExitCode::from(match outcome {
+        Ok(Outcome::Kept) => 0,
+        Ok(Outcome::Broken) => 1,
+        Ok(Outcome::CallWrong) | Err(Failure::Contract) => 2,
+        Ok(Outcome::NotAllRead) => 3,
+        Err(Failure::Call(message)) => {
+            complain(&message);
+            2
+        }
+        Err(Failure::Output(error)) => {
+            complain(&format!("the result could not be written: {error}"));
+            2
+        }
+    })
+}

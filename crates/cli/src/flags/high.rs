@@ -1,0 +1,71 @@
+//! What follows from the command line and the place we run in. The environment is asked here only.
+
+use std::io::IsTerminal as _;
+
+use faithful_clerk_report::{Colour, Marks, Theme};
+
+use super::low::When;
+
+/// Where the output goes, and how it is to be drawn there.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Stage {
+    /// For results.
+    pub(crate) stdout: Theme,
+    /// For messages.
+    pub(crate) stderr: Theme,
+}
+
+/// Lines are as long as this where nobody says how wide the output is.
+const USUAL_WIDTH: usize = 100;
+
+/// Below this nothing can be laid out; above it, lines are too long to read.
+const WIDTHS: std::ops::RangeInclusive<usize> = 60..=160;
+
+impl Stage {
+    pub(crate) fn of(when: When) -> Self {
+        let env = |name: &str| std::env::var(name).ok().filter(|value| !value.is_empty());
+        let theme = |is_terminal: bool, measured: Option<usize>| Theme {
+            colour: match when {
+                When::Always => Colour::Always,
+                When::Auto if is_terminal && env("NO_COLOR").is_none() => Colour::Always,
+                When::Auto | When::Never => Colour::Never,
+            },
+            marks: marks(is_terminal, env("LC_ALL").or(env("LC_CTYPE")).or(env("LANG")).as_deref()),
+            width: env("COLUMNS")
+                .and_then(|columns| columns.parse().ok())
+                .or(measured)
+                .unwrap_or(USUAL_WIDTH)
+                .clamp(*WIDTHS.start(), *WIDTHS.end()),
+        };
+        let width = |size: Option<(terminal_size::Width, terminal_size::Height)>| {
+            size.map(|(terminal_size::Width(columns), _)| usize::from(columns))
+        };
+        let (out, err) = (std::io::stdout(), std::io::stderr());
+        Self {
+            stdout: theme(out.is_terminal(), width(terminal_size::terminal_size_of(&out))),
+            stderr: theme(err.is_terminal(), width(terminal_size::terminal_size_of(&err))),
+        }
+    }
+}
+
+/// A terminal gets marks beyond ASCII if its locale has them; a file always can hold them.
+fn marks(is_terminal: bool, locale: Option<&str>) -> Marks {
+    let utf8 = locale.is_some_and(|locale| {
+        let locale = locale.to_ascii_lowercase();
+        locale.contains("utf-8") || locale.contains("utf8")
+    });
+    if utf8 || !is_terminal { Marks::Unicode } else { Marks::Ascii }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_terminal_without_utf_8_gets_ascii() {
+        assert_eq!(marks(true, Some("en_GB.UTF-8")), Marks::Unicode);
+        assert_eq!(marks(true, Some("C")), Marks::Ascii);
+        assert_eq!(marks(true, None), Marks::Ascii);
+        assert_eq!(marks(false, None), Marks::Unicode);
+    }
+}

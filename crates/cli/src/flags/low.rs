@@ -1,0 +1,117 @@
+//! The command line, as it is typed.
+
+use std::num::NonZero;
+use std::path::PathBuf;
+
+use clap::{Args, Parser, Subcommand, ValueEnum};
+
+const EXIT_CODES: &str = "Exit codes: 0 every clause kept (lapses and remarks allowed), 1 breaches, \
+    2 the call or the contract is wrong, 3 a recording could not be read to its end.";
+
+/// Checks recorded HTTP exchanges of a JSON service against a declared error contract.
+#[derive(Debug, Parser)]
+#[command(name = "fclerk", version, after_help = EXIT_CODES, max_term_width = 100)]
+pub(crate) struct Flags {
+    /// Use colour: when writing to a terminal, always, or never
+    #[arg(long, value_name = "WHEN", value_enum, default_value_t = When::Auto, global = true)]
+    pub(crate) color: When,
+    #[command(subcommand)]
+    pub(crate) command: Command,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum When {
+    Auto,
+    Always,
+    Never,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum Command {
+    /// Check recordings against a contract: a grid, the findings, the totals
+    Check(CheckCall),
+    /// Say what the clauses ask, why, and how to mend a service that breaks one
+    Explain(ExplainCall),
+    /// Write a made-up harbour's contract and recordings into a folder, and check them
+    Demo(DemoCall),
+}
+
+#[derive(Debug, Args)]
+#[command(after_help = EXIT_CODES)]
+pub(crate) struct CheckCall {
+    /// The contract
+    #[arg(long, value_name = "FILE", default_value = "error-contract.toml")]
+    pub(crate) contract: PathBuf,
+    /// How to write the result
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    pub(crate) format: Format,
+    /// How many threads work [default: one for each core]
+    #[arg(long, value_name = "N")]
+    pub(crate) threads: Option<NonZero<usize>>,
+    /// HAR files, folders that hold some, or `-` for standard input
+    #[arg(required = true, value_name = "RECORDING")]
+    pub(crate) recordings: Vec<PathBuf>,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Format {
+    /// For people
+    Text,
+    /// For programs
+    Json,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct ExplainCall {
+    /// A clause, such as problem.status-agrees; all of them in a table without it
+    pub(crate) clause: Option<String>,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct DemoCall {
+    /// The folder to write into; it is made if it is not there
+    #[arg(long, value_name = "DIR", default_value = "saltmarsh-harbour")]
+    pub(crate) into: PathBuf,
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use clap::CommandFactory as _;
+    use clap::error::ErrorKind;
+
+    #[test]
+    fn the_definition_is_sound() {
+        Flags::command().debug_assert();
+    }
+
+    #[test]
+    fn command_lines_that_are_right() {
+        for line in [
+            "fclerk check a.har",
+            "fclerk check --contract c.toml --format json a.har b.har folder -",
+            "fclerk --color never check -",
+            "fclerk check - --color always --threads 2",
+            "fclerk explain",
+            "fclerk explain problem.status-agrees",
+            "fclerk demo --into x",
+        ] {
+            assert!(Flags::try_parse_from(line.split(' ')).is_ok(), "{line}");
+        }
+    }
+
+    #[test]
+    fn command_lines_that_are_wrong() {
+        for (line, kind) in [
+            ("fclerk", ErrorKind::DisplayHelpOnMissingArgumentOrSubcommand),
+            ("fclerk chek", ErrorKind::InvalidSubcommand),
+            ("fclerk check", ErrorKind::MissingRequiredArgument),
+            ("fclerk check --format xml a", ErrorKind::InvalidValue),
+            ("fclerk check --threads 0 a", ErrorKind::ValueValidation),
+            ("fclerk check --strict a", ErrorKind::UnknownArgument),
+        ] {
+            let error = Flags::try_parse_from(line.split(' ')).unwrap_err();
+            assert_eq!(error.kind(), kind, "{line}");
+        }
+    }
+}

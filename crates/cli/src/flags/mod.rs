@@ -1,0 +1,7 @@
+//! What can be called: `low` is what was typed, `high` what follows from it and from where we run.
+
+mod high;
+mod low;
+
+pub(crate) use high::Stage;
+pub(crate) use low::{CheckCall, Command, DemoCall, ExplainCall, Flags, Format};

@@ -1,0 +1,94 @@
+//! Draws the mistakes of a contract: file, line, column, the text underlined, what would be right.
+
+use annotate_snippets::renderer::DecorStyle;
+use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
+use faithful_clerk_core::{Gravity, Mistake};
+
+use crate::escape::terminal;
+use crate::{Colour, Marks, Theme};
+
+/// All mistakes, each with its picture, in the order of the text, and a line that counts them.
+#[must_use]
+pub fn mistakes(path: &str, text: &str, mistakes: &[Mistake], theme: Theme) -> String {
+    let renderer = match theme.colour {
+        Colour::Always => Renderer::styled(),
+        Colour::Never => Renderer::plain(),
+    };
+    let decor = match theme.marks {
+        Marks::Unicode => DecorStyle::Unicode,
+        Marks::Ascii => DecorStyle::Ascii,
+    };
+    let renderer = renderer.decor_style(decor).term_width(theme.width);
+    // One byte for one byte, so that places stay: what is harmful to a terminal becomes a blank.
+    let safe: String = text.chars().map(harmless).collect();
+    let path = terminal(path);
+    let mut drawn = String::new();
+    for mistake in mistakes {
+        drawn.push_str(&renderer.render(&groups(&path, &safe, mistake)));
+        drawn.push_str("\n\n");
+    }
+    drawn.push_str(&sum(&path, mistakes));
+    drawn
+}
+
+fn groups<'m>(path: &'m str, text: &'m str, mistake: &'m Mistake) -> Vec<Group<'m>> {
+    let Mistake { gravity, message, span, label, help, also } = mistake;
+    let level = match gravity {
+        Gravity::Mistake => Level::ERROR.with_name("mistake"),
+        Gravity::Notice => Level::WARNING.with_name("notice"),
+    };
+    let within = |span: &std::ops::Range<usize>| {
+        let end = span.end.min(text.len());
+        let mut start = span.start.min(end);
+        let mut end = end;
+        while !text.is_char_boundary(start) {
+            start -= 1;
+        }
+        while !text.is_char_boundary(end) {
+            end += 1;
+        }
+        start..end
+    };
+    let primary = AnnotationKind::Primary.span(within(span)).label(terminal(label));
+    let mut snippet = Snippet::source(text).path(path).annotation(primary);
+    if let Some((span, label)) = also {
+        snippet =
+            snippet.annotation(AnnotationKind::Context.span(within(span)).label(label.as_str()));
+    }
+    let mut group = level.primary_title(terminal(message)).element(snippet);
+    if let Some(help) = help {
+        group = group.element(Level::HELP.message(terminal(help)));
+    }
+    vec![group]
+}
+
+fn sum(path: &str, mistakes: &[Mistake]) -> String {
+    let grave = mistakes.iter().filter(|m| m.gravity == Gravity::Mistake).count();
+    let counted = |count: usize, word: &str| match count {
+        1 => format!("1 {word}"),
+        count => format!("{count} {word}s"),
+    };
+    let notices = mistakes.len() - grave;
+    match (grave, notices) {
+        (0, 0) => String::new(),
+        (0, notices) => format!("{path}: {}\n", counted(notices, "notice")),
+        (grave, 0) => format!("{path}: {}\n", counted(grave, "mistake")),
+        (grave, notices) => {
+            format!("{path}: {}, {}\n", counted(grave, "mistake"), counted(notices, "notice"))
+        }
+    }
+}
+
+/// A character that a terminal may be given, as long in bytes as the one it stands for.
+fn harmless(c: char) -> char {
+    let escaped =
+        !matches!(c, '\n' | '\t' | '\r') && terminal(c.encode_utf8(&mut [0; 4])) != c.to_string();
+    match (escaped, c.len_utf8()) {
+        (false, _) => c,
+        (true, 1) => ' ',
+        (true, 2) => '\u{a0}',
+        (true, 3) => '\u{fffd}',
+        // Nothing harmful is as long as that.
+        (true, _) => c,
+    }
+}

@@ -1,0 +1,52 @@
+//! Makes text from outside harmless before it meets an output.
+
+use std::borrow::Cow;
+use std::fmt::Write as _;
+
+/// Text for a terminal: control characters, line ends, and characters that change the direction or
+/// hide are written as `\u{…}`. What is left can be printed in any terminal and pasted anywhere.
+#[must_use]
+pub fn terminal(text: &str) -> Cow<'_, str> {
+    if !text.contains(is_harmful) {
+        return Cow::Borrowed(text);
+    }
+    let mut safe = String::with_capacity(text.len() + 16);
+    for c in text.chars() {
+        match c {
+            '\n' => safe.push_str("\\n"),
+            '\r' => safe.push_str("\\r"),
+            '\t' => safe.push_str("\\t"),
+            c if is_harmful(c) => {
+                let _ = write!(safe, "\\u{{{:x}}}", u32::from(c));
+            }
+            c => safe.push(c),
+        }
+    }
+    Cow::Owned(safe)
+}
+
+fn is_harmful(c: char) -> bool {
+    c.is_control()
+        || matches!(c,
+            '\u{61c}' | '\u{200b}'..='\u{200f}' | '\u{2028}'..='\u{202e}' | '\u{2060}'..='\u{206f}'
+            | '\u{feff}' | '\u{fff9}'..='\u{fffb}' | '\u{fffe}' | '\u{ffff}')
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    #[test]
+    fn escapes_are_shown_and_plain_text_is_left() {
+        assert_eq!(terminal("\u{1b}[2Jx\u{202e}y\n"), "\\u{1b}[2Jx\\u{202e}y\\n");
+        assert_eq!(terminal("Größe ✓ 港"), "Größe ✓ 港");
+    }
+
+    proptest! {
+        #[test]
+        fn no_text_yields_anything_harmful(text in any::<String>()) {
+            prop_assert!(!terminal(&text).contains(is_harmful));
+        }
+    }
+}

@@ -1,0 +1,224 @@
+//! A check as JSON, for programs.
+//!
+//! One object, format `fclerk check`, version 1:
+//!
+//! | member | what it is |
+//! |---|---|
+//! | `format`, `version` | `"fclerk check"` and 1; the version goes up when a reader has to change |
+//! | `service` | the contract's name for the service, or null |
+//! | `kept` | true if there is no breach |
+//! | `recordings` | the names of the recordings, in the order of the run |
+//! | `totals` | numbers: `judged`, `aside`, `lost` (exchanges), `breaches`, `lapses`, `remarks` (findings) |
+//! | `grid` | a list of rows: `endpoint`, and `cells`: `situation` (null: in order), `mark`, and how many exchanges were `kept`, `broken`, `unjudged` |
+//! | `findings` | a list: `clause`, `weight`, `endpoint`, `place`, `pointer` (where the place is in a JSON body), `agreed`, `seen`, `note`, `count` (exchanges), `addresses` (the first of them) |
+//! | `more` | findings that are only counted: `clause`, `weight`, `endpoint`, `count` |
+//! | `clauses` | a list: `name`, and in how many exchanges it was `kept`, `broken`, `unjudged` |
+//! | `aside`, `unjudged` | lists of `reason` and `count`, in exchanges |
+//! | `losses` | what could not be read, the first of it: `recording`, `entry` (its number, or null), `offset` (bytes), `reason` |
+//! | `without_credentials` | the recordings in which `credentials-missing` was not judged |
+
+use std::collections::BTreeMap;
+
+use faithful_clerk_core::grid::row_name;
+use faithful_clerk_core::ledger::{Entry, Key, Row, Tally};
+use faithful_clerk_core::{Grid, Loss, Place, Weight};
+use serde::Serialize;
+
+use crate::Report;
+
+#[derive(Serialize)]
+struct Check<'r> {
+    format: &'static str,
+    version: u32,
+    service: Option<&'r str>,
+    kept: bool,
+    recordings: &'r [String],
+    totals: Totals,
+    grid: Vec<GridRow>,
+    findings: Vec<Finding<'r>>,
+    more: Vec<More>,
+    clauses: Vec<Clause>,
+    aside: Vec<Reason>,
+    unjudged: Vec<Reason>,
+    losses: Vec<Lost<'r>>,
+    without_credentials: Vec<&'r str>,
+}
+
+#[derive(Serialize)]
+struct Totals {
+    judged: u64,
+    aside: u64,
+    lost: u64,
+    breaches: u64,
+    lapses: u64,
+    remarks: u64,
+}
+
+#[derive(Serialize)]
+struct GridRow {
+    endpoint: String,
+    cells: Vec<Cell>,
+}
+
+#[derive(Serialize)]
+struct Cell {
+    situation: Option<&'static str>,
+    mark: &'static str,
+    kept: u64,
+    broken: u64,
+    unjudged: u64,
+}
+
+#[derive(Serialize)]
+struct Finding<'r> {
+    clause: &'static str,
+    weight: &'static str,
+    endpoint: String,
+    place: String,
+    pointer: Option<&'r str>,
+    agreed: &'r str,
+    seen: &'r str,
+    note: Option<&'r str>,
+    count: u64,
+    addresses: Vec<String>,
+}
+
+#[derive(Serialize)]
+struct More {
+    clause: &'static str,
+    weight: &'static str,
+    endpoint: String,
+    count: u64,
+}
+
+#[derive(Serialize)]
+struct Clause {
+    name: &'static str,
+    kept: u64,
+    broken: u64,
+    unjudged: u64,
+}
+
+#[derive(Serialize)]
+struct Reason {
+    reason: &'static str,
+    count: u64,
+}
+
+#[derive(Serialize)]
+struct Lost<'r> {
+    recording: &'r str,
+    entry: Option<u64>,
+    offset: u64,
+    reason: &'r str,
+}
+
+/// The whole of it, with a line end.
+///
+/// # Errors
+/// Only if serde can't write what is text, numbers and lists.
+pub fn check(report: &Report<'_>) -> Result<String, serde_json::Error> {
+    let ledger = report.ledger;
+    let name = |row: &Row| row_name(report.contract, row);
+    let check = Check {
+        format: "fclerk check",
+        version: 1,
+        service: report.contract.service.as_deref(),
+        kept: report.is_kept(),
+        recordings: report.recordings,
+        totals: Totals {
+            judged: ledger.judged,
+            aside: ledger.aside.values().sum(),
+            lost: ledger.lost,
+            breaches: ledger.count(Weight::Breach),
+            lapses: ledger.count(Weight::Lapse),
+            remarks: ledger.count(Weight::Remark),
+        },
+        grid: grid(report),
+        findings: ledger
+            .findings
+            .iter()
+            .flat_map(|((row, _), entries)| entries.kept.iter().map(move |of| (row, of)))
+            .map(|(row, (key, entry))| finding(report, name(row), key, entry))
+            .collect(),
+        more: ledger
+            .findings
+            .iter()
+            .flat_map(|((row, clause), entries)| {
+                entries.more.iter().map(move |(weight, count)| (row, *clause, *weight, *count))
+            })
+            .map(|(row, clause, weight, count)| More {
+                clause,
+                weight: weight.name(),
+                endpoint: name(row),
+                count,
+            })
+            .collect(),
+        clauses: ledger.clauses.iter().map(|(name, tally)| clause(name, *tally)).collect(),
+        aside: reasons(&ledger.aside),
+        unjudged: reasons(&ledger.unjudged),
+        losses: ledger.losses.iter().map(|loss| lost(report, loss)).collect(),
+        without_credentials: ledger
+            .without_credentials
+            .iter()
+            .map(|at| report.recording(*at))
+            .collect(),
+    };
+    serde_json::to_string_pretty(&check).map(|text| text + "\n")
+}
+
+fn grid(report: &Report<'_>) -> Vec<GridRow> {
+    let Grid { columns, rows } = Grid::of(report.contract, report.ledger);
+    rows.iter()
+        .map(|(row, cells)| GridRow {
+            endpoint: row_name(report.contract, row),
+            cells: columns
+                .iter()
+                .zip(cells)
+                .map(|(column, (mark, cell))| Cell {
+                    situation: column.map(|situation| situation.name()),
+                    mark: mark.name(),
+                    kept: cell.kept,
+                    broken: cell.broken,
+                    unjudged: cell.unjudged,
+                })
+                .collect(),
+        })
+        .collect()
+}
+
+fn finding<'r>(report: &Report<'_>, endpoint: String, key: &'r Key, entry: &Entry) -> Finding<'r> {
+    let Key { weight, clause, place, agreed, seen, note } = key;
+    let pointer = match place {
+        Place::Pointer(pointer) => Some(pointer.as_str()),
+        _ => None,
+    };
+    Finding {
+        clause,
+        weight: weight.name(),
+        endpoint,
+        place: place.to_string(),
+        pointer,
+        agreed,
+        seen,
+        note: note.as_deref(),
+        count: entry.count,
+        addresses: entry.first.iter().map(|address| report.address(*address)).collect(),
+    }
+}
+
+fn clause(name: &'static str, tally: Tally) -> Clause {
+    let Tally { kept, broken, unjudged } = tally;
+    Clause { name, kept, broken, unjudged }
+}
+
+fn reasons(reasons: &BTreeMap<&'static str, u64>) -> Vec<Reason> {
+    reasons.iter().map(|(reason, count)| Reason { reason, count: *count }).collect()
+}
+
+fn lost<'r>(report: &Report<'r>, loss: &'r Loss) -> Lost<'r> {
+    let Loss { recording, offset, number, reason } = loss;
+    let at = usize::try_from(*recording).ok();
+    let name = at.and_then(|at| report.recordings.get(at)).map_or("?", String::as_str);
+    Lost { recording: name, entry: *number, offset: *offset, reason }
+}

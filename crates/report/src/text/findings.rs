@@ -1,0 +1,106 @@
+//! The findings, grouped by endpoint, the worst first.
+
+use std::collections::BTreeMap;
+
+use faithful_clerk_core::Weight;
+use faithful_clerk_core::grid::row_name;
+use faithful_clerk_core::ledger::{Entries, Entry, Key, Row};
+
+use super::counted;
+use super::wrap::wrap;
+use crate::escape::terminal;
+use crate::{Report, Theme};
+
+/// The findings of one endpoint.
+struct Group<'r> {
+    row: &'r Row,
+    entries: Vec<(&'r Key, &'r Entry)>,
+    /// Findings that are only counted.
+    more: u64,
+    weights: BTreeMap<Weight, u64>,
+}
+
+pub(super) fn findings(report: &Report<'_>, theme: Theme) -> String {
+    let mut groups: BTreeMap<&Row, Group<'_>> = BTreeMap::new();
+    for ((row, _), entries) in &report.ledger.findings {
+        let empty = || Group { row, entries: Vec::new(), more: 0, weights: BTreeMap::new() };
+        groups.entry(row).or_insert_with(empty).add(entries);
+    }
+    let mut groups: Vec<Group<'_>> = groups.into_values().collect();
+    let count = |group: &Group<'_>, weight| group.weights.get(&weight).copied().unwrap_or_default();
+    // The worst first; among equals the contract's order stays.
+    groups.sort_by_key(|group| {
+        std::cmp::Reverse([Weight::Breach, Weight::Lapse, Weight::Remark].map(|w| count(group, w)))
+    });
+    groups.iter_mut().map(|group| group.text(report, theme)).collect()
+}
+
+impl<'r> Group<'r> {
+    fn add(&mut self, entries: &'r Entries) {
+        self.entries.extend(&entries.kept);
+        for (key, entry) in &entries.kept {
+            *self.weights.entry(key.weight).or_default() += entry.count;
+        }
+        for (weight, count) in &entries.more {
+            self.more += count;
+            *self.weights.entry(*weight).or_default() += count;
+        }
+    }
+
+    fn text(&mut self, report: &Report<'_>, theme: Theme) -> String {
+        let counts: Vec<String> =
+            self.weights.iter().map(|(weight, count)| counted(*count, weight.name())).collect();
+        let name = terminal(&row_name(report.contract, self.row)).into_owned();
+        let mut text = format!("{}   {}\n\n", theme.strong(&name), counts.join(", "));
+        self.entries.sort_by_key(|(key, entry)| (key.weight, std::cmp::Reverse(entry.count)));
+        for (key, entry) in &self.entries {
+            text.push_str(&finding(report, theme, key, entry));
+        }
+        if self.more > 0 {
+            let more = counted(self.more, "finding");
+            text.push_str(&wrap(
+                &format!("and {more} with other texts, only counted"),
+                2,
+                theme.width,
+            ));
+            text.push('\n');
+        }
+        text
+    }
+}
+
+fn finding(report: &Report<'_>, theme: Theme, key: &Key, entry: &Entry) -> String {
+    let Key { weight, clause, place, agreed, seen, note } = key;
+    let weight = theme.weight(*weight, &format!("{:7}", weight.name()));
+    let place = terminal(&place.to_string()).into_owned();
+    let mut text = format!("  {weight} {}, at {place}\n", theme.strong(clause));
+    let sentence = format!("agreed: {}; seen: {}", terminal(agreed), terminal(seen));
+    text.push_str(&wrap(&sentence, 10, theme.width));
+    if let Some(note) = note {
+        text.push_str(&wrap(&format!("({})", terminal(note)), 10, theme.width));
+    }
+    for line in wrap(&addresses(report, entry), 10, theme.width).lines() {
+        text.push_str(&theme.faint(line));
+        text.push('\n');
+    }
+    text.push('\n');
+    text
+}
+
+/// `before.har#3 #7 after.har#2 and 4 more`: a recording's name stands before its first number only.
+fn addresses(report: &Report<'_>, entry: &Entry) -> String {
+    let mut words = Vec::new();
+    let mut last = None;
+    for address in &entry.first {
+        words.push(if last == Some(address.recording) {
+            format!("#{}", address.number)
+        } else {
+            terminal(&report.address(*address)).into_owned()
+        });
+        last = Some(address.recording);
+    }
+    match entry.count.saturating_sub(entry.first.len() as u64) {
+        0 => words.join(" "),
+        more => format!("{} and {more} more", words.join(" ")),
+    }
+}

@@ -1,0 +1,80 @@
+//! The grid: endpoints down, situations across, one mark a cell.
+//!
+//! The names of the situations hang above their columns like steps, each on a line of its own with a
+//! line down to its column, so that columns are narrow and no legend has to be looked up.
+
+use faithful_clerk_core::grid::row_name;
+use faithful_clerk_core::{Grid, Mark};
+use unicode_width::UnicodeWidthStr;
+
+use super::wrap::fit;
+use crate::escape::terminal;
+use crate::{Report, Theme};
+
+/// A column is a mark and what is between marks.
+const COLUMN: usize = 3;
+
+pub(super) fn grid(report: &Report<'_>, theme: Theme) -> String {
+    let grid = Grid::of(report.contract, report.ledger);
+    let heads: Vec<&str> =
+        grid.columns.iter().map(|column| column.map_or("in order", |s| s.name())).collect();
+    let names: Vec<String> = grid
+        .rows
+        .iter()
+        .map(|(row, _)| terminal(&row_name(report.contract, row)).into_owned())
+        .collect();
+    let longest = names.iter().map(|name| name.width()).max().unwrap_or_default();
+    // The last name hangs out to the right of its column.
+    let beyond = heads
+        .iter()
+        .enumerate()
+        .map(|(at, head)| (at * COLUMN + head.width()).saturating_sub(heads.len() * COLUMN))
+        .max()
+        .unwrap_or_default();
+    let room = theme.width.saturating_sub(heads.len() * COLUMN + beyond);
+    let first = longest.min(room).max(16) + 2;
+    let mut text = String::new();
+    for (at, head) in heads.iter().enumerate() {
+        text.push_str(&" ".repeat(first));
+        for _ in 0..at {
+            text.push_str(&theme.faint(theme.line()));
+            text.push_str(&" ".repeat(COLUMN - 1));
+        }
+        text.push_str(head);
+        text.push('\n');
+    }
+    for (name, (_, cells)) in names.iter().zip(&grid.rows) {
+        let mut line = fit(name, first - 2, theme.more());
+        line.push_str("  ");
+        let last = cells.iter().rposition(|(mark, _)| *mark != Mark::NotApplicable);
+        for (at, (mark, _)) in cells.iter().enumerate() {
+            line.push_str(&theme.mark(*mark));
+            if Some(at) >= last {
+                break;
+            }
+            line.push_str(&" ".repeat(COLUMN - 1));
+        }
+        text.push_str(line.trim_end());
+        text.push('\n');
+    }
+    text.push('\n');
+    text.push_str(&legend(theme, &grid));
+    text
+}
+
+/// The marks that occur, and what they mean.
+fn legend(theme: Theme, grid: &Grid) -> String {
+    let marks = [Mark::Kept, Mark::Broken, Mark::Unjudged, Mark::NotTried, Mark::NotApplicable];
+    let occurs = |mark: &Mark| {
+        grid.rows.iter().any(|(_, cells)| cells.iter().any(|(other, _)| other == mark))
+    };
+    let words: Vec<String> = marks
+        .into_iter()
+        .filter(occurs)
+        .map(|mark| match mark {
+            Mark::NotApplicable => "blank: not applicable".to_owned(),
+            mark => format!("{} {}", theme.mark(mark), mark.name()),
+        })
+        .collect();
+    format!("{}\n", words.join("   "))
+}

@@ -1,0 +1,67 @@
+//! The totals: what was not judged, in a line each, and last the sum in one.
+
+use std::collections::BTreeMap;
+
+use faithful_clerk_core::Weight;
+
+use super::counted;
+use super::wrap::wrap;
+use crate::escape::terminal;
+use crate::{Report, Theme};
+
+pub(super) fn totals(report: &Report<'_>, theme: Theme) -> String {
+    let ledger = report.ledger;
+    let mut text = String::new();
+    let mut line = |line: String| text.push_str(&wrap(&line, 0, theme.width));
+    if !ledger.aside.is_empty() {
+        line(format!("set aside: {}", reasons(&ledger.aside)));
+    }
+    if !ledger.unjudged.is_empty() {
+        line(format!("not judged, as it can't be known: {}", reasons(&ledger.unjudged)));
+    }
+    if !ledger.without_credentials.is_empty() {
+        let names: Vec<&str> =
+            ledger.without_credentials.iter().map(|at| report.recording(*at)).collect();
+        let names = terminal(&names.join(", ")).into_owned();
+        line(format!("credentials-missing was not judged: no request in {names} carries any"));
+    }
+    if !text.is_empty() {
+        text.push('\n');
+    }
+    text.push_str(&wrap(&sum(report, theme), 0, theme.width));
+    text
+}
+
+fn sum(report: &Report<'_>, theme: Theme) -> String {
+    let ledger = report.ledger;
+    let aside: u64 = ledger.aside.values().sum();
+    let mut exchanges = vec![format!("{} judged", counted(ledger.judged, "exchange"))];
+    if aside > 0 {
+        exchanges.push(format!("{aside} set aside"));
+    }
+    if ledger.lost > 0 {
+        exchanges.push(counted(ledger.lost, "loss").replace("losss", "losses"));
+    }
+    let weights: Vec<String> = [Weight::Breach, Weight::Lapse, Weight::Remark]
+        .into_iter()
+        .map(|weight| (weight, ledger.count(weight)))
+        .filter(|(weight, count)| *weight == Weight::Breach || *count > 0)
+        .map(|(weight, count)| counted(count, weight.name()))
+        .collect();
+    let tried = ledger.clauses.values().filter(|tally| tally.kept + tally.broken > 0).count();
+    let kept = ledger.clauses.values().filter(|t| t.broken == 0 && t.kept > 0).count();
+    let verdict = if report.is_kept() { "kept" } else { "broken" };
+    format!(
+        "{}; {}; {kept} of {tried} clauses kept: the contract is {}",
+        exchanges.join(", "),
+        weights.join(", "),
+        theme.strong(verdict),
+    )
+}
+
+/// `2 of one reason, 1 of another`.
+fn reasons(reasons: &BTreeMap<&'static str, u64>) -> String {
+    let words: Vec<String> =
+        reasons.iter().map(|(reason, count)| format!("{count} ({reason})")).collect();
+    words.join(", ")
+}
