@@ -117,12 +117,12 @@ fn is_told(
         return mentions(words, field);
     }
     entries.iter().any(|entry| {
-        // A missing member may be told at its parent, in words.
-        let at_parent =
-            sort == Sort::Missing && (entry.steps == parent || !is_known(entry, placed));
-        entry.names(place)
-            || (at_parent && mentions(&entry.words, field))
-            || (entry.location.is_none() && mentions(&entry.words, field))
+        // What points at nothing known is `validation.pointer-resolves`'s, and its words count; and a
+        // missing member may be told at its parent, in words.
+        let by_words = entry.location.is_none()
+            || !is_known(entry, placed)
+            || (sort == Sort::Missing && entry.steps == parent);
+        entry.names(place) || (by_words && mentions(&entry.words, field))
     })
 }
 

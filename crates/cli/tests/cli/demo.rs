@@ -1,0 +1,125 @@
+//! The demo: what it writes and says, and exactly what is broken in its recordings.
+
+use serde_json::Value;
+
+use crate::harness::{Project, findings};
+
+/// Written by hand from `demo/record.py`, before any output was looked at: which clause is broken on
+/// which exchange of `before.har`, how much it weighs, and where.
+const BEFORE: [(u64, &str, &str, &str); 35] = [
+    (5, "disclosure.stack-trace", "breach", "body /trace/1"),
+    (5, "situation.served", "remark", "the status line"),
+    (7, "header.allow", "breach", "header Allow"),
+    (8, "media.declared", "breach", "header Content-Type"),
+    (9, "media.declared", "breach", "header Content-Type"),
+    (16, "media.declared", "breach", "header Content-Type"),
+    (16, "problem.near-miss", "breach", "body /error"),
+    (16, "problem.near-miss", "breach", "body /statusCode"),
+    (16, "problem.near-miss", "lapse", "body /message"),
+    (20, "validation.complete", "breach", "body /errors"),
+    (21, "body.present", "breach", "the body"),
+    (21, "header.challenge", "breach", "header WWW-Authenticate"),
+    (22, "status.fits-situation", "breach", "the status line"),
+    (24, "media.matches-body", "breach", "header Content-Type"),
+    (27, "shape.kept", "breach", "body /errors"),
+    (29, "situation.refused", "breach", "the status line"),
+    (33, "problem.status-agrees", "breach", "body /status"),
+    (34, "problem.type-declared", "breach", "body /type"),
+    (39, "problem.title-declared", "breach", "body /title"),
+    (42, "validation.pointer-resolves", "breach", "body /errors/0/pointer"),
+    (43, "problem.type-declared", "breach", "body /type"),
+    (44, "problem.required-members", "breach", "body /title"),
+    (48, "situation.refused", "breach", "the status line"),
+    (49, "body.absent", "breach", "the body"),
+    (52, "problem.is-object", "breach", "the whole body"),
+    (54, "media.matches-body", "breach", "the body"),
+    (56, "header.allow", "breach", "header Allow"),
+    (60, "shape.kept", "breach", "body /errors/0"),
+    (62, "exchange.answered", "breach", "the exchange"),
+    (67, "disclosure.stack-trace", "breach", "the body"),
+    (67, "media.declared", "breach", "header Content-Type"),
+    (67, "situation.served", "remark", "the status line"),
+    (68, "status.declared", "breach", "the status line"),
+    (72, "problem.member-type", "breach", "body /status"),
+    (73, "status.registered", "breach", "the status line"),
+];
+
+/// One thing was not mended: of three wrong fields still only the first is reported.
+const AFTER: [(u64, &str, &str, &str); 1] = [(20, "validation.complete", "breach", "body /errors")];
+
+fn demo() -> Project {
+    let project = Project::new();
+    project.run("demo --into .").exits(0);
+    project
+}
+
+fn found(project: &Project, har: &str, code: i32) -> (Value, Vec<(u64, String, String, String)>) {
+    let check = project.run(&format!("check --format json {har}")).exits(code).json();
+    let rows = findings(&check);
+    (check, rows)
+}
+
+fn owned(rows: &[(u64, &str, &str, &str)]) -> Vec<(u64, String, String, String)> {
+    rows.iter()
+        .map(|(n, a, b, c)| (*n, (*a).to_owned(), (*b).to_owned(), (*c).to_owned()))
+        .collect()
+}
+
+#[test]
+fn before_has_exactly_the_findings_that_were_built_in() {
+    let (check, rows) = found(&demo(), "before.har", 1);
+    assert_eq!(rows, owned(&BEFORE));
+    let totals = &check["totals"];
+    let count = |name: &str| totals[name].as_u64().unwrap();
+    assert_eq!((count("judged"), count("aside"), count("lost")), (75, 1, 0));
+    assert_eq!((count("breaches"), count("lapses"), count("remarks")), (32, 1, 2));
+    assert_eq!(check["unjudged"][0]["reason"], "the answer was cut");
+}
+
+#[test]
+fn after_has_the_one_thing_that_was_not_mended() {
+    let (_, rows) = found(&demo(), "after.har", 1);
+    assert_eq!(rows, owned(&AFTER));
+}
+
+/// Between them, the findings of `before.har` are of every clause that there is.
+#[test]
+fn before_breaks_every_clause_at_least_once() {
+    let all: std::collections::BTreeSet<&str> =
+        faithful_clerk_core::catalogue().map(|clause| clause.name).collect();
+    let broken: std::collections::BTreeSet<&str> = BEFORE.iter().map(|row| row.1).collect();
+    assert_eq!(broken, all);
+}
+
+#[test]
+fn the_demo_writes_a_folder_and_says_what_to_try() {
+    let project = Project::new();
+    let run = project.run("demo").exits(0).says("before.har").says("after.har").says("Try next");
+    assert!(run.stdout.contains("the contract is broken"), "{run}");
+    for name in ["error-contract.toml", "before.har", "after.har"] {
+        assert!(project.path().join("saltmarsh-harbour").join(name).is_file(), "{name}");
+    }
+    // Every command that it suggests runs in the folder.
+    for line in run.stdout.lines().filter_map(|line| line.trim().strip_prefix("fclerk ")) {
+        let call = line.split("   ").next().unwrap().trim();
+        let mut command = project.command(call);
+        let code = command.current_dir(project.path().join("saltmarsh-harbour")).output().unwrap();
+        assert!(matches!(code.status.code(), Some(0 | 1)), "{call}");
+    }
+}
+
+#[test]
+fn a_file_that_was_changed_is_left_as_it_is() {
+    let project = demo();
+    project.write("error-contract.toml", "contract = 1\n");
+    project.run("demo --into .").exits(0).complains("error-contract.toml was changed");
+    let kept = std::fs::read_to_string(project.path().join("error-contract.toml")).unwrap();
+    assert_eq!(kept, "contract = 1\n");
+}
+
+#[test]
+fn a_folder_that_cannot_be_made_is_said() {
+    let project = Project::new();
+    project.write("file", "");
+    project.run("demo --into file/x").exits(2).complains("can't be written");
+}
