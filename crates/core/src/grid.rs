@@ -50,7 +50,17 @@ impl Grid {
     pub fn of(contract: &Contract, ledger: &Ledger) -> Self {
         let mut rows: Vec<Row> =
             (0..contract.endpoints.len()).map(|at| Row::Endpoint(EndpointId(at))).collect();
-        rows.extend([Row::NoMethod, Row::NoRoute]);
+        // A row for each path on which another method was tried; one for all if none was.
+        let others: BTreeSet<Row> = ledger
+            .grid
+            .keys()
+            .filter(|(row, _)| matches!(row, Row::NoMethod(_)))
+            .map(|(row, _)| row.clone())
+            .collect();
+        let nowhere = others.is_empty() && !contract.endpoints.is_empty();
+        rows.extend(others);
+        rows.extend(nowhere.then_some(Row::NoMethod(EndpointId(usize::MAX))));
+        rows.push(Row::NoRoute);
         let occurred: BTreeSet<Column> = ledger.grid.keys().map(|(_, column)| *column).collect();
         let all = std::iter::once(None).chain(Situation::ALL.into_iter().map(Some));
         let columns: Vec<Column> = all
@@ -92,7 +102,7 @@ fn can_occur(contract: &Contract, row: &Row, column: Column) -> bool {
     };
     match (row, column) {
         (Row::NoRoute, column) => column == Some(Situation::RouteUnknown),
-        (Row::NoMethod, column) => column == Some(Situation::MethodNotOffered),
+        (Row::NoMethod(_), column) => column == Some(Situation::MethodNotOffered),
         (Row::Endpoint(_), None) => true,
         (Row::Endpoint(id), Some(situation)) => contract.endpoint(*id).is_some_and(|endpoint| {
             shows(endpoint, situation).unwrap_or_else(|| answered(&endpoint.faults, situation))
@@ -120,7 +130,10 @@ fn shows(endpoint: &Endpoint, situation: Situation) -> Option<bool> {
 pub fn row_name(contract: &Contract, row: &Row) -> String {
     match row {
         Row::Endpoint(id) => contract.endpoint(*id).map_or_else(String::new, Endpoint::name),
-        Row::NoMethod => "(another method)".to_owned(),
+        Row::NoMethod(id) => match contract.endpoint(*id) {
+            Some(endpoint) => format!("(other) {}", endpoint.path),
+            None => "(another method)".to_owned(),
+        },
         Row::NoRoute => "(no such path)".to_owned(),
     }
 }

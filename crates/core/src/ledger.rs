@@ -11,7 +11,7 @@ use crate::address::{Address, Place};
 use crate::clause::Judgement;
 use crate::contract::EndpointId;
 use crate::finding::{Finding, Weight};
-use crate::place::{AnswerBody, CUT, Placed, Spot};
+use crate::place::{AnswerBody, CUT, Placed, Spot, Verdict};
 use crate::recording::Loss;
 use crate::situation::Situation;
 
@@ -29,8 +29,8 @@ pub const MOST_LOSSES: usize = 50;
 pub enum Row {
     /// An endpoint of the contract.
     Endpoint(EndpointId),
-    /// A path of the contract without that method.
-    NoMethod,
+    /// A path of the contract without that method, told by the first of its endpoints.
+    NoMethod(EndpointId),
     /// No path of the contract.
     NoRoute,
 }
@@ -139,7 +139,7 @@ impl Ledger {
         self.judged += 1;
         let row = match placed.spot {
             Spot::Endpoint(id, _) => Row::Endpoint(id),
-            Spot::NoMethod => Row::NoMethod,
+            Spot::NoMethod(id) => Row::NoMethod(id),
             Spot::NoRoute => Row::NoRoute,
         };
         // Into a success nobody looks, so it does not matter if the recording kept its body; but one
@@ -147,7 +147,10 @@ impl Ledger {
         let unknown = match placed.body_if_looked_at() {
             Some(AnswerBody::Unknown(reason)) => Some(*reason),
             None if placed.is_cut() => Some(CUT),
-            _ => None,
+            _ => match placed.verdict {
+                Verdict::NotJudged(reason) => Some(reason),
+                _ => None,
+            },
         };
         if let Some(reason) = unknown {
             *self.unjudged.entry(reason).or_default() += 1;

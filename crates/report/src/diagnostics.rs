@@ -57,7 +57,7 @@ fn groups<'m>(path: &'m str, text: &'m str, mistake: &'m Mistake) -> Vec<Group<'
     }
     let mut group = level.primary_title(terminal(message)).element(snippet);
     if let Some(help) = help {
-        group = group.element(Level::HELP.message(terminal(help)));
+        group = group.element(Level::HELP.message(help.as_str()));
     }
     vec![group]
 }

@@ -61,11 +61,13 @@ pub fn one(clause: &Clause, theme: Theme) -> String {
 fn exchange(example: &Example, theme: Theme) -> String {
     let mut text = String::new();
     for line in example.request.lines() {
-        text.push_str(&format!("  {} {line}\n", theme.faint(">")));
+        text.push_str(format!("  {} {line}", theme.faint(">")).trim_end());
+        text.push('\n');
     }
     let answer = if example.answer.is_empty() { "(no answer)" } else { example.answer };
     for line in answer.lines() {
-        text.push_str(&format!("  {} {line}\n", theme.faint("<")));
+        text.push_str(format!("  {} {line}", theme.faint("<")).trim_end());
+        text.push('\n');
     }
     for finding in example.findings {
         text.push_str(&wrap(

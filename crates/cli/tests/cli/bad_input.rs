@@ -1,1 +1,173 @@
-//! To come.
+//! Hostile and broken input: a clear message, the right exit code, and the rest is still done.
+
+use std::time::{Duration, Instant};
+
+use faithful_clerk_core::clause::HARBOUR;
+use serde_json::json;
+
+use crate::harness::{Project, got, har, sent};
+
+const PROBLEM: &str = "application/problem+json";
+
+#[test]
+fn what_is_no_har_says_what_it_is() {
+    let project = Project::with(HARBOUR, &[]);
+    for (bytes, words) in [
+        (&b""[..], "the file is empty"),
+        (b"<html></html>", "does not start with `{`"),
+        (b"[]", "does not start with `{`"),
+        (b"{\"a\":1}", "no log.entries"),
+        (b"{\"log\":{\"entries\":[", "ends before its JSON does"),
+        (b"\x1f\x8b\x08\x00", "does not start with `{`"),
+        (b"\xff\xfe{\x00", "does not start with `{`"),
+    ] {
+        project.write("a.har", bytes);
+        project.run("check a.har").exits(3).complains(&format!("a.har, byte ")).complains(words);
+    }
+    // And the other recordings of the call are still checked.
+    project.write("b.har", har(&[got("GET", "/nowhere", 404, "text/html", "<p>")]));
+    project.run("check a.har b.har").exits(3).says("media.declared   b.har#1");
+}
+
+#[test]
+fn files_that_are_not_there_and_folders_without_recordings() {
+    let project = Project::with(HARBOUR, &[]);
+    std::fs::create_dir(project.path().join("empty")).unwrap();
+    project.run("check none.har").exits(2).complains("none.har: No such file");
+    project.run("check empty").exits(2).complains("empty: no .har file in this folder");
+    project.run("check empty a.har").exits(2).says("0 exchanges judged");
+    project.run("check - -").exits(2).complains("only once");
+}
+
+#[test]
+fn a_contract_that_cannot_be_read() {
+    let project = Project::with(HARBOUR, &[]);
+    project.write("latin.toml", b"contract = 1\nservice = \"H\xe4fen\"\n");
+    project.run("check --contract latin.toml a.har").exits(2).complains("not UTF-8 at byte 25");
+    project.run("check --contract . a.har").exits(2).complains("can't be read");
+    project.write("empty.toml", "");
+    project.run("check --contract empty.toml a.har").exits(2).complains("the contract is empty");
+    project.write("binary.toml", "\u{0}\u{1b}[2J = 1");
+    let run = project.run("check --contract binary.toml a.har").exits(2);
+    assert!(!run.stderr.contains('\u{1b}'), "{run}");
+}
+
+#[test]
+fn a_contract_with_ten_mistakes_tells_all_ten() {
+    let project = Project::with(HARBOUR, &[]);
+    project.write(
+        "ten.toml",
+        r#"contract = 1
+servers = ["harbour.example"]
+colour = "blue"
+[error]
+media = "json"
+shape = "problen"
+[shape.a]
+x = "txt"
+[fault.b]
+status = 42
+answers = ["field-invalid"]
+[everywhere]
+faults = ["c"]
+[endpoint."GET berths"]
+[endpoint."GET /berths"]
+needs = "luck"
+[weigh]
+"status.declared" = "much"
+"#,
+    );
+    let run = project.run("check --contract ten.toml a.har").exits(2);
+    for place in
+        ["2:12", "3:1", "5:9", "6:9", "8:6", "10:10", "11:12", "13:11", "14:16", "16:9", "18:21"]
+    {
+        assert!(run.stderr.contains(&format!("ten.toml:{place}\n")), "{place}\n{run}");
+    }
+    run.complains("ten.toml: 11 mistakes").complains("did you mean `problem`?");
+}
+
+#[test]
+fn deep_nesting_in_a_body_or_a_file_is_not_judged_and_does_no_harm() {
+    let deep = format!("{}{}", "[".repeat(200), "]".repeat(200));
+    let mut entry =
+        got("GET", "/nowhere", 404, PROBLEM, &format!("{{\"title\":\"Not Found\",\"x\":{deep}}}"));
+    entry["_deep"] =
+        serde_json::from_str(&format!("{}{}", "[".repeat(100), "]".repeat(100))).unwrap();
+    let text = har(&[entry])
+        .replace("\"log\":{", &format!("\"_deep\":{deep},\"log\":{{\"_deep\":{deep},"));
+    let project = Project::with(HARBOUR, &[]);
+    project.write("a.har", text);
+    project.run("check a.har").exits(0).says("its JSON is nested too deep");
+    // A request's body as deep: it is JSON, and its members are not judged.
+    let request = sent("POST", "/reservations", &[], Some(&deep), 201, "application/json", "{}");
+    Project::with(HARBOUR, &[request]).run("check a.har").exits(0);
+}
+
+#[test]
+fn a_body_of_50_megabytes_is_read_in_good_time() {
+    let body =
+        json!({"title": "Not Found", "status": 404, "echo": "x".repeat(50 << 20)}).to_string();
+    let project = Project::with(HARBOUR, &[got("GET", "/nowhere", 404, PROBLEM, &body)]);
+    let start = Instant::now();
+    project.run("check a.har").exits(0).says("1 exchange judged; 0 breaches");
+    assert!(start.elapsed() < Duration::from_secs(20), "{:?}", start.elapsed());
+}
+
+#[test]
+fn an_entry_beyond_the_limit_is_named_and_skipped() {
+    let project = Project::with(HARBOUR, &[]);
+    let large = got("GET", "/nowhere", 404, PROBLEM, &"x".repeat(65 << 20));
+    project.write("a.har", har(&[large, got("GET", "/nowhere", 404, "text/html", "<p>")]));
+    project
+        .run("check a.har")
+        .exits(3)
+        .complains("a.har#1, byte ")
+        .says("media.declared   a.har#2");
+}
+
+#[test]
+fn control_characters_and_terminal_escapes_never_reach_a_terminal() {
+    let evil = "\u{1b}[2J\u{7}\u{202e}evil\u{0}\r";
+    let body = json!({"title": evil, "status": 404, evil: 1, "statusCode": 404}).to_string();
+    let mut entry = got("GET", "/nowhere", 404, PROBLEM, &body);
+    entry["request"]["url"] = json!(format!("https://harbour.example/v1/nowhere{evil}"));
+    let mut allow = got("PUT", "/berths/A-3", 405, PROBLEM, r#"{"title":"Method Not Allowed"}"#);
+    let header = json!({"name": "Allow", "value": format!("PUT{evil}")});
+    allow["response"]["headers"].as_array_mut().unwrap().push(header);
+    let project = Project::with(HARBOUR, &[entry, allow]);
+    project.write(
+        &format!("{}.har", "\u{1b}[31m"),
+        har(&[got("GET", "/nowhere", 404, "text/html", "<p>")]),
+    );
+    let run = project.run("check . ").exits(1);
+    for stream in [&run.stdout, &run.stderr] {
+        let harmful = |c: char| c.is_control() && c != '\n' || c == '\u{202e}';
+        assert!(!stream.contains(harmful), "{stream:?}");
+    }
+    project.run("check --format json .").exits(1).json();
+}
+
+#[test]
+fn one_place_of_one_body_cannot_flood_the_output() {
+    let entries: Vec<_> = (0..5000).map(|n| json!({"pointer": n})).collect();
+    let body = json!({"type": "https://harbour.example/faults/invalid-request",
+        "title": "The request is not valid", "status": 422, "errors": entries});
+    let token = [("Authorization", "Bearer made-up")];
+    let exchange =
+        sent("POST", "/reservations", &token, Some("{}"), 422, PROBLEM, &body.to_string());
+    let long =
+        got("GET", "/nowhere", 404, PROBLEM, &json!({"title": "x".repeat(100_000)}).to_string());
+    let run = Project::with(HARBOUR, &[exchange, long]).run("check a.har").exits(1);
+    assert!(run.stdout.len() < 8000, "{}", run.stdout.len());
+}
+
+#[cfg(unix)]
+#[test]
+fn a_folder_that_links_to_itself_is_walked_once() {
+    let project = Project::with(HARBOUR, &[]);
+    project.write("folder/a.har", har(&[]));
+    std::os::unix::fs::symlink(project.path().join("folder"), project.path().join("folder/loop"))
+        .unwrap();
+    let check = project.run("check --format json folder").exits(0).json();
+    assert_eq!(check["recordings"], json!(["folder/a.har"]));
+}

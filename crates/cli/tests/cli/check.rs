@@ -1,1 +1,410 @@
-//! To come.
+//! `fclerk check`: what it judges, what it says, how it ends.
+
+use std::io::Read as _;
+use std::process::Stdio;
+
+use faithful_clerk_core::clause::HARBOUR;
+use serde_json::{Value, json};
+
+use crate::harness::{Project, findings, got, har, sent};
+
+const PROBLEM: &str = "application/problem+json";
+const TOKEN: &[(&str, &str)] = &[("Authorization", "Bearer made-up")];
+
+fn berth() -> Value {
+    got("GET", "/berths/A-3", 200, "application/json", r#"{"id":"A-3"}"#)
+}
+
+fn no_berth() -> Value {
+    let body = json!({"type": "https://harbour.example/faults/no-such-berth",
+                      "title": "There is no such berth", "status": 404});
+    got("GET", "/berths/Z-99", 404, PROBLEM, &body.to_string())
+}
+
+fn page() -> Value {
+    got("GET", "/nowhere", 404, "text/html", "<h1>Not Found</h1>")
+}
+
+/// The clauses broken, in order, of one exchange.
+#[track_caller]
+fn broken(contract: &str, exchange: Value) -> Vec<String> {
+    let check = Project::with(contract, &[exchange]).checked();
+    findings(&check).into_iter().map(|row| row.1).collect()
+}
+
+#[test]
+fn the_exit_code_says_how_it_went() {
+    let project = Project::with(HARBOUR, &[berth(), no_berth()]);
+    project.write("broken.har", har(&[page()]));
+    project.write("lossy.har", har(&[berth(), json!({"request": 1}), page()]));
+    project.run("check a.har").exits(0).says("the contract is kept");
+    project.run("check broken.har").exits(1).says("the contract is broken");
+    project.run("check lossy.har").exits(3).complains("lossy.har#2, byte ").says("1 loss");
+    project.run("check a.har nowhere.har").exits(2).complains("nowhere.har").says("2 exchanges");
+    project.run("check lossy.har nowhere.har").exits(2);
+    project.run("check --contract none.toml a.har").exits(2).complains("fclerk demo");
+    project.run("check").exits(2).complains("RECORDING");
+}
+
+#[test]
+fn lapses_and_remarks_are_allowed() {
+    let contract = format!("{HARBOUR}\n[weigh]\n\"media.declared\" = \"lapse\"\n");
+    Project::with(&contract, &[page()]).run("check a.har").exits(0).says("0 breaches, 1 lapse");
+    let contract = format!("{HARBOUR}\n[weigh]\n\"media.declared\" = \"off\"\n");
+    Project::with(&contract, &[page()]).run("check a.har").exits(0).says("0 breaches;");
+}
+
+#[test]
+fn files_folders_and_standard_input_are_read_in_order() {
+    let project = Project::with(HARBOUR, &[berth()]);
+    project.write("folder/b.har", har(&[page()]));
+    project.write("folder/deep/c.HAR", har(&[berth(), page()]));
+    project.write("folder/notes.txt", "not a recording");
+    let input = std::fs::File::open(project.write("stdin", har(&[page()]))).unwrap();
+    let run = project.run_with("check --format json a.har folder -", input).exits(1);
+    let check = run.json();
+    assert_eq!(check["recordings"], json!(["a.har", "folder/b.har", "folder/deep/c.HAR", "-"]));
+    assert_eq!(check["totals"]["judged"], 5);
+    let addresses = &check["findings"][0]["addresses"];
+    assert_eq!(*addresses, json!(["folder/b.har#1", "folder/deep/c.HAR#2", "-#1"]));
+}
+
+#[test]
+fn equal_findings_are_one_entry_with_the_first_addresses() {
+    let project = Project::with(HARBOUR, &vec![page(); 9]);
+    project
+        .run("check a.har")
+        .exits(1)
+        .says("media.declared   a.har#1 #2 #3 #4 #5 and 4 more")
+        .says("9 breaches;");
+}
+
+#[test]
+fn the_same_bytes_come_from_any_number_of_threads() {
+    let mut exchanges = Vec::new();
+    for number in 0..3000 {
+        exchanges.push(match number % 4 {
+            0 => berth(),
+            1 => page(),
+            2 => got("GET", "/berths/A-3", 404, PROBLEM, &format!("{{\"title\":\"no {number}\"}}")),
+            _ => json!({"request": {"method": "GET"}}),
+        });
+    }
+    let project = Project::with(HARBOUR, &exchanges);
+    for format in ["json", "text"] {
+        let one = project.run(&format!("check --threads 1 --format {format} a.har")).exits(3);
+        for threads in [2, 8] {
+            let many = project.run(&format!("check --threads {threads} --format {format} a.har"));
+            assert_eq!((&many.stdout, &many.stderr), (&one.stdout, &one.stderr));
+        }
+    }
+}
+
+#[test]
+fn the_text_is_the_grid_then_the_findings_then_the_totals() {
+    let project = Project::with(HARBOUR, &[berth(), no_berth(), page()]);
+    let run = project.run("check a.har").exits(1);
+    insta::assert_snapshot!(run.stdout);
+}
+
+#[test]
+fn lines_fit_the_width_that_is_asked_for() {
+    let project = Project::new();
+    project.run("demo --into .").exits(0);
+    for width in [60, 80, 120] {
+        let mut command = project.command("check before.har");
+        let output = command.env("COLUMNS", width.to_string()).output().unwrap();
+        for line in String::from_utf8(output.stdout).unwrap().lines() {
+            let is_one_word = !line.trim().contains(' ');
+            assert!(line.chars().count() <= width || is_one_word, "{width}: {line}");
+        }
+    }
+}
+
+#[test]
+fn colour_is_for_terminals_or_on_demand() {
+    let project = Project::with(HARBOUR, &[page()]);
+    assert!(!project.run("check a.har").stdout.contains('\u{1b}'));
+    project.run("check --color always a.har").says("\u{1b}[");
+    let output = project.command("check --color auto a.har").env("NO_COLOR", "1").output().unwrap();
+    assert!(!output.stdout.contains(&0x1b));
+}
+
+#[test]
+fn the_json_has_what_its_documentation_names() {
+    let project = Project::with(HARBOUR, &[page(), berth()]);
+    let check = project.checked();
+    let names: Vec<&str> = check.as_object().unwrap().keys().map(String::as_str).collect();
+    assert_eq!(
+        names,
+        [
+            "format",
+            "version",
+            "service",
+            "kept",
+            "recordings",
+            "totals",
+            "grid",
+            "findings",
+            "more",
+            "clauses",
+            "aside",
+            "unjudged",
+            "losses",
+            "without_credentials"
+        ]
+    );
+    assert_eq!((&check["format"], &check["version"]), (&json!("fclerk check"), &json!(1)));
+    let row = &check["grid"][0];
+    assert_eq!(row["endpoint"], "GET /berths/{id}");
+    assert_eq!(
+        row["cells"][0],
+        json!({"situation": null, "mark": "kept", "kept": 1, "broken": 0, "unjudged": 0})
+    );
+    assert_eq!(
+        check["findings"][0],
+        json!({
+            "clause": "media.declared", "weight": "breach", "endpoint": "(no such path)",
+            "place": "header Content-Type", "pointer": null, "agreed": PROBLEM, "seen": "text/html",
+            "note": "so the body's members were not judged", "count": 1, "addresses": ["a.har#1"],
+        })
+    );
+}
+
+#[test]
+fn one_root_is_one_finding() {
+    for (exchange, clauses) in [
+        (page(), &["media.declared"][..]),
+        (got("GET", "/nowhere", 404, PROBLEM, "<h1>Not Found</h1>"), &["media.matches-body"]),
+        (got("GET", "/nowhere", 404, "application/json", "Not Found"), &["media.declared"]),
+        (got("GET", "/nowhere", 404, PROBLEM, ""), &["body.present"]),
+        (got("GET", "/nowhere", 404, PROBLEM, "[]"), &["problem.is-object"]),
+        (got("GET", "/nowhere", 404, PROBLEM, "{\"title\":"), &["media.matches-body"]),
+        (got("GET", "/berths/A-3", 520, PROBLEM, "{\"status\":520}"), &["status.registered"]),
+        (
+            got(
+                "GET",
+                "/nowhere",
+                404,
+                "application/json",
+                r#"{"title":"Not Found","status":404}"#,
+            ),
+            &["media.declared"],
+        ),
+    ] {
+        assert_eq!(broken(HARBOUR, exchange.clone()), clauses, "{exchange}");
+    }
+}
+
+#[test]
+fn the_situation_is_known_from_the_request() {
+    let good = r#"{"vessel_id":"OB1234","nights":2}"#;
+    let wrong = r#"{"vessel_id":"OB1234","nights":29}"#;
+    let contract = HARBOUR.replace(
+        "needs = \"credentials\"\n",
+        "needs = \"credentials\"\naccepts = [\"application/json\"]\n",
+    );
+    // The last exchange shows that the recording holds credentials at all.
+    let seen = |method: &str, path: &str, headers: &[(&str, &str)], body: Option<&str>| {
+        let exchange = sent(method, path, headers, body, 418, PROBLEM, "{}");
+        let known = sent("POST", "/reservations", TOKEN, Some(good), 201, "application/json", "{}");
+        let check = Project::with(&contract, &[exchange, known]).checked();
+        let mut columns = Vec::new();
+        for row in check["grid"].as_array().unwrap() {
+            for cell in row["cells"].as_array().unwrap() {
+                if cell["broken"].as_u64() != Some(0) {
+                    columns.push(cell["situation"].as_str().unwrap_or("in order").to_owned());
+                }
+            }
+        }
+        columns.join(", ")
+    };
+    let typed = |media| [("Authorization", "Bearer made-up"), ("Content-Type", media)];
+    assert_eq!(seen("GET", "/boats", &[], None), "route-unknown");
+    assert_eq!(seen("GET", "/berths/A-3/", &[], None), "route-unknown");
+    assert_eq!(seen("GET", "/Berths/A-3", &[], None), "route-unknown");
+    assert_eq!(seen("PUT", "/berths/A-3", &[], None), "method-not-offered");
+    assert_eq!(seen("GET", "/%62erths/A%2F3?x=/y", &[], None), "in order");
+    assert_eq!(seen("POST", "/reservations", &[], Some(good)), "credentials-missing");
+    assert_eq!(
+        seen("POST", "/reservations", &typed("text/plain"), Some(good)),
+        "media-unsupported"
+    );
+    assert_eq!(seen("POST", "/reservations", TOKEN, None), "body-missing");
+    assert_eq!(seen("POST", "/reservations", TOKEN, Some("{\"nights\":")), "body-malformed");
+    assert_eq!(seen("POST", "/reservations", TOKEN, Some(wrong)), "fields-invalid");
+    assert_eq!(seen("POST", "/reservations", TOKEN, Some("[]")), "fields-invalid");
+    assert_eq!(seen("POST", "/reservations", TOKEN, Some("null")), "fields-invalid");
+    assert_eq!(
+        seen("POST", "/reservations", &typed("application/json;charset=utf-8"), Some(good)),
+        "in order"
+    );
+}
+
+#[test]
+fn a_servers_own_fault_never_excuses_what_the_request_shows() {
+    let failed = r#"{"title":"Internal Server Error","status":500}"#;
+    let wrong = sent("POST", "/reservations", TOKEN, Some("{"), 500, PROBLEM, failed);
+    assert_eq!(broken(HARBOUR, wrong), ["status.fits-situation"]);
+    let in_order = got("GET", "/berths/A-3", 500, PROBLEM, failed);
+    assert_eq!(broken(HARBOUR, in_order), ["situation.served"]);
+}
+
+#[test]
+fn a_fault_at_any_time_is_right_for_every_request() {
+    let contract = HARBOUR
+        .replace("[everywhere]\nfaults = [", "[everywhere]\nfaults = [\"busy\", ")
+        + "[fault.busy]\nstatus = 429\ntitle = \"Too Many Requests\"\nany-time = true\n";
+    let busy = r#"{"title":"Too Many Requests","status":429}"#;
+    for exchange in [
+        got("GET", "/berths/A-3", 429, PROBLEM, busy),
+        got("GET", "/nowhere", 429, PROBLEM, busy),
+        sent("POST", "/reservations", TOKEN, Some("{"), 429, PROBLEM, busy),
+    ] {
+        assert_eq!(broken(&contract, exchange), Vec::<String>::new());
+    }
+}
+
+#[test]
+fn head_is_offered_where_get_is() {
+    let head = got("HEAD", "/berths/A-3", 200, "application/json", "");
+    assert_eq!(broken(HARBOUR, head), Vec::<String>::new());
+    let refused = got("HEAD", "/berths/A-3", 405, PROBLEM, "");
+    let found = broken(HARBOUR, refused);
+    assert_eq!(found, ["header.allow", "status.fits-situation"]);
+}
+
+#[test]
+fn without_any_credentials_in_the_recording_their_absence_is_not_judged() {
+    let good = r#"{"vessel_id":"OB1234","nights":2}"#;
+    let made =
+        |headers| sent("POST", "/reservations", headers, Some(good), 201, "application/json", "{}");
+    let project = Project::with(HARBOUR, &[made(&[]), made(&[])]);
+    project
+        .run("check a.har")
+        .exits(0)
+        .says("credentials-missing was not judged: no request in a.har carries any");
+    // One request that carries some is enough, even if it comes last, and for any number of threads.
+    project.write("b.har", har(&[made(&[]), made(TOKEN)]));
+    for threads in [1, 4] {
+        let run = project.run(&format!("check --threads {threads} b.har")).exits(1);
+        let run = run.says("situation.refused   b.har#1");
+        assert!(!run.stdout.contains("was not judged"), "{run}");
+    }
+}
+
+#[test]
+fn a_header_of_ones_own_can_carry_the_credentials() {
+    let contract = HARBOUR.replace("[error]", "credentials = [\"X-Api-Key\"]\n[error]");
+    let contract = contract.replacen("servers", "# servers", 1).replacen(
+        "# servers = [\"https://harbour.example/v1\"]\n",
+        "servers = [\"https://harbour.example/v1\"]\n",
+        1,
+    );
+    let good = r#"{"vessel_id":"OB1234","nights":2}"#;
+    let made =
+        |headers| sent("POST", "/reservations", headers, Some(good), 201, "application/json", "{}");
+    let project = Project::with(&contract, &[made(&[("X-Api-Key", "made-up")]), made(TOKEN)]);
+    project.run("check a.har").exits(1).says("situation.refused   a.har#2");
+}
+
+#[test]
+fn what_is_not_the_services_is_set_aside_and_counted() {
+    let elsewhere = json!({"request": {"method": "GET", "url": "https://fonts.example/x"},
+                           "response": {"status": 404}});
+    let contract = HARBOUR.replacen("[error]", "[paths]\naside = [\"/health\"]\n[error]", 1);
+    let project = Project::with(
+        &contract,
+        &[
+            elsewhere,
+            got("GET", "/app.js", 200, "text/javascript", "let x = 1"),
+            got("OPTIONS", "/berths/A-3", 204, "", ""),
+            got("GET", "/health", 500, "text/plain", "down"),
+            berth(),
+        ],
+    );
+    project.run("check a.har").exits(0).says("1 exchange judged, 4 set aside");
+}
+
+#[test]
+fn a_contract_that_says_nothing_of_unknown_routes_does_not_judge_them() {
+    let contract = "contract = 1\n[endpoint.\"GET /berths/{id}\"]\nsuccess = [200]\n";
+    let served = got("GET", "/boats", 200, "application/json", "{}");
+    let unknown = got("GET", "/nowhere", 404, "application/json", "{\"message\":\"no\"}");
+    Project::with(contract, &[served, unknown])
+        .run("check a.har")
+        .exits(0)
+        .says("2 (nothing is agreed for a request that leads to no endpoint)");
+}
+
+#[test]
+fn a_trailing_slash_is_another_path_unless_the_contract_says_otherwise() {
+    let slashed = || got("GET", "/berths/A-3/", 200, "application/json", "{}");
+    assert_eq!(broken(HARBOUR, slashed()), ["situation.refused"]);
+    let contract =
+        HARBOUR.replacen("[error]", "[paths]\ntrailing-slash = \"same path\"\n[error]", 1);
+    assert_eq!(broken(&contract, slashed()), Vec::<String>::new());
+}
+
+#[test]
+fn a_relative_type_is_the_same_after_it_was_resolved() {
+    let body = r#"{"type":"../../faults/no-such-berth","title":"There is no such berth"}"#;
+    let exchange = got("GET", "/berths/Z-99", 404, PROBLEM, body);
+    assert_eq!(broken(HARBOUR, exchange), Vec::<String>::new());
+}
+
+#[test]
+fn a_difference_that_can_hardly_be_seen_is_named() {
+    let body = r#"{"type":"https://harbour.example/faults/no-such-berth",
+                   "title":"There is no  such Berth"}"#;
+    let project = Project::with(HARBOUR, &[got("GET", "/berths/Z-99", 404, PROBLEM, body)]);
+    project.run("check a.har").exits(1).says("they differ only in white space and letter case");
+}
+
+#[test]
+fn a_trace_that_the_caller_sent_is_no_disclosure() {
+    let sent_trace = r#"{"vessel_id":"at a.B.c(B.java:1)","nights":2}"#;
+    let told = r#"{"type":"https://harbour.example/faults/invalid-request",
+        "title":"The request is not valid",
+        "errors":[{"pointer":"/vessel_id","detail":"at a.B.c(B.java:1) is none"}]}"#;
+    let exchange = sent("POST", "/reservations", TOKEN, Some(sent_trace), 422, PROBLEM, told);
+    assert_eq!(broken(HARBOUR, exchange), Vec::<String>::new());
+}
+
+#[test]
+fn a_reader_that_goes_away_ends_it_quietly() {
+    let project = Project::new();
+    project.run("demo --into .").exits(0);
+    let mut child = project
+        .command("check --format json before.har")
+        .stdout(Stdio::piped())
+        .stderr(Stdio::piped())
+        .spawn()
+        .unwrap();
+    // Reads one byte, as `head` would, and goes.
+    let mut stdout = child.stdout.take().unwrap();
+    stdout.read_exact(&mut [0]).unwrap();
+    drop(stdout);
+    let output = child.wait_with_output().unwrap();
+    assert_eq!(output.status.code(), Some(1));
+    assert_eq!(String::from_utf8_lossy(&output.stderr), "");
+}
+
+#[test]
+fn secrets_do_not_reach_an_output() {
+    let body = r#"{"title":"Bearer hb_live_0123456789abcdef failed","password":7,
+                   "detail":["token=hb_live_0123456789abcdef"]}"#;
+    let contract = HARBOUR.replace(
+        "[fault.no-route]\nstatus = 404\n",
+        "[fault.no-route]\nstatus = 404\nmembers = { password = \"text\" }\n",
+    );
+    let project = Project::with(&contract, &[got("GET", "/nowhere", 404, PROBLEM, body)]);
+    for format in ["text", "json"] {
+        let run = project.run(&format!("check --format {format} a.har")).exits(1);
+        assert!(!run.stdout.contains("hb_live"), "{run}");
+        assert!(
+            run.stdout.contains("***") && run.stdout.contains("a value that is masked"),
+            "{run}"
+        );
+    }
+}

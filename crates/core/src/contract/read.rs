@@ -10,7 +10,7 @@ use super::model::{Contract, ErrorRule, FaultId, Slash, Weighing};
 use super::nearest::nearest;
 use super::router::Router;
 use super::server::Server;
-use super::table::{Desk, Node, Text, parse};
+use super::table::{Desk, Node, Text, parse, without_broken_lines};
 use crate::clause::catalogue;
 use crate::finding::Weight;
 use crate::shape::ShapeId;
@@ -28,7 +28,8 @@ impl Contract {
     /// Reads a contract.
     #[must_use]
     pub fn read(text: &str) -> Reading {
-        let (document, desk) = parse(text);
+        let (clean, broken) = without_broken_lines(text);
+        let (document, desk) = parse(&clean, broken);
         let mut making = Making::new(desk);
         if let Some(document) = document {
             making.document(document.get_ref());
@@ -112,7 +113,11 @@ impl<'t> Making<'t> {
         if let Some(node) = top.get("weigh") {
             self.weigh(node);
         }
-        self.say_what_is_unused(&shapes);
+        let is_usable = self.desk.mistakes.iter().all(|mistake| mistake.gravity == Gravity::Notice);
+        // What a mistake left out may have been used there.
+        if is_usable {
+            self.say_what_is_unused(&shapes);
+        }
     }
 
     /// The members of a table of named things, each name with its place.
@@ -291,6 +296,11 @@ impl<'t> Making<'t> {
     }
 
     fn say_what_is_unused(&mut self, shapes: &[(Text, &Node<'t>)]) {
+        if self.contract.endpoints.is_empty() {
+            let message = "the contract declares no endpoint, so there is nothing to judge by it";
+            let help = "declare one as in [endpoint.\"GET /berths/{id}\"]";
+            self.desk.say(Mistake::notice(0..0, message).help(help));
+        }
         for (name, _) in shapes {
             let used = self
                 .contract

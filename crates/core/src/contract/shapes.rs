@@ -95,20 +95,26 @@ impl<'t> Making<'t> {
     fn inherit(&mut self, likes: &[(usize, Option<(ShapeId, Range<usize>)>)]) {
         let base =
             |at: usize| likes.iter().find(|(of, _)| *of == at).and_then(|(_, like)| like.clone());
+        let mut has_ring = false;
         for (at, _) in likes {
             let mut line = vec![*at];
             let mut next = base(*at);
             while let Some((id, span)) = next {
                 if line.contains(&id.0) {
-                    if id.0 == *at {
+                    has_ring = true;
+                    // A ring is one mistake, told at the first shape of it.
+                    if id.0 == *at && line.iter().min() == Some(at) {
                         let mistake = Mistake::new(span, "a shape can't be like itself");
                         self.desk.say(mistake.label("this leads back to where it started"));
                     }
-                    return;
+                    break;
                 }
                 line.push(id.0);
                 next = base(id.0);
             }
+        }
+        if has_ring {
+            return;
         }
         let mut done = vec![0];
         while done.len() < self.contract.shapes.shapes.len() {
@@ -188,24 +194,26 @@ impl<'t> Making<'t> {
     }
 
     fn bad_phrase(&mut self, text: &Text, error: PhraseError) {
+        let rest = text.text.get(error.range.start..).unwrap_or_default();
         let word = text.text.get(error.range.clone()).unwrap_or_default();
+        // Some kinds have two words.
+        let two: Vec<&str> = rest.split([' ', ',']).take(2).collect();
         let shapes = self.contract.shapes.shapes.iter().map(|shape| shape.name.as_str());
-        let near = nearest(
-            word,
-            phrase_kinds().map(|kind| -> &str { kind }).chain(shapes).chain(["optional"]),
-        );
-        let mut mistake = Mistake::new(self.desk.within(text, error.range), error.message);
-        if let Some(near) = near.filter(|_| error.help.is_empty()) {
-            mistake = mistake.label(format!("did you mean `{near}`?"));
-        }
-        let help = if error.help.is_empty() {
-            "a kind is text, number, integer, boolean, null, anything, object, uri, uri reference, \
-             date, date-time, json pointer, status, language tag, one of …, exactly …, list of …, \
-             map of …, or the name of a shape"
-        } else {
-            &error.help
-        };
-        self.desk.say(mistake.help(help));
+        let known: Vec<&str> =
+            phrase_kinds().map(|kind| -> &str { kind }).chain(shapes).chain(["optional"]).collect();
+        let near = nearest(word, known.iter().copied())
+            .or_else(|| nearest(&two.join(" "), known.iter().copied().filter(|k| k.contains(' '))))
+            .map(str::to_owned);
+        let mistake = Mistake::new(self.desk.within(text, error.range), error.message);
+        self.desk.say(match near {
+            _ if !error.help.is_empty() => mistake.help(error.help),
+            Some(near) => mistake.label(format!("did you mean `{near}`?")),
+            None => mistake.help(
+                "a kind is text, number, integer, boolean, null, anything, object, uri, \n\
+                 uri reference, date, date-time, json pointer, status, language tag, one of …, \n\
+                 exactly …, list of …, map of …, or the name of a shape",
+            ),
+        });
     }
 
     pub(super) fn add_shape(&mut self, shape: Shape) -> ShapeId {

@@ -113,7 +113,11 @@ impl<'t> Desk<'t> {
         if found.is_none() {
             let (least, most) = (range.start(), range.end());
             let mistake = Mistake::new(node.span(), format!("{owner} is out of range"));
-            self.say(mistake.label(format!("a number from {least} to {most} is right here")));
+            self.say(if least == most {
+                mistake.label(format!("{least} is the only one there is"))
+            } else {
+                mistake.label(format!("a number from {least} to {most} is right here"))
+            });
         }
         found
     }
@@ -123,7 +127,9 @@ impl<'t> Desk<'t> {
             "string" => "text",
             "array" => "a list",
             "table" => "a table",
-            other => other,
+            "integer" | "float" => "a number",
+            "boolean" => "true or false",
+            _ => "a date or a time",
         };
         let mistake = Mistake::new(node.span(), format!("{owner} has to be {what}"));
         self.say(mistake.label(format!("this is {found}")));
@@ -144,16 +150,41 @@ impl<'t> Desk<'t> {
     }
 }
 
-/// Parses TOML with places, as far as it can be; what it can't is said.
-pub(super) fn parse(text: &str) -> (Option<Spanned<DeTable<'_>>>, Desk<'_>) {
-    let (document, errors) = DeTable::parse_recoverable(text);
-    let mut desk = Desk { text, mistakes: Vec::new(), is_broken: !errors.is_empty() };
-    for error in errors {
+/// The text with every line blanked that keeps it from being TOML, and what was wrong there.
+///
+/// The parser leaves out whole tables behind some mistakes; without the line it reads on, and no other
+/// mistake is missed. Lengths stay, so places do.
+pub(super) fn without_broken_lines(text: &str) -> (String, Vec<Mistake>) {
+    const MOST: usize = 50;
+    let mut clean = text.to_owned();
+    let mut mistakes: Vec<Mistake> = Vec::new();
+    while mistakes.len() < MOST {
+        let Err(error) = DeTable::parse(&clean) else { break };
         let span = error.span().unwrap_or(0..0);
-        desk.say(Mistake::new(span, format!("not TOML: {}", error.message().replace('\n', ", "))));
+        let message = format!("not TOML: {}", error.message().replace('\n', ", "));
+        let start =
+            clean.get(..span.start).and_then(|before| before.rfind('\n')).map_or(0, |at| at + 1);
+        let rest = clean.get(start..).unwrap_or_default();
+        let line = start..start + rest.find('\n').unwrap_or(rest.len());
+        let is_blank = clean.get(line.clone()).is_none_or(|line| line.trim().is_empty());
+        let blank = " ".repeat(line.len());
+        // An empty place, such as the end of a line, is shown by what stands before it.
+        let span = if span.is_empty() { line.start.min(span.start)..line.end } else { span };
+        mistakes.push(Mistake::new(span, message));
+        if is_blank {
+            // It is not this line; what follows can't be read.
+            break;
+        }
+        clean.replace_range(line, &blank);
     }
-    // Nesting beyond the parser's own limit is reported by it as an error.
-    if document.get_ref().is_empty() && text.trim().is_empty() {
+    (clean, mistakes)
+}
+
+/// Parses TOML with places, as far as it can be.
+pub(super) fn parse(text: &str, broken: Vec<Mistake>) -> (Option<Spanned<DeTable<'_>>>, Desk<'_>) {
+    let (document, _) = DeTable::parse_recoverable(text);
+    let mut desk = Desk { text, is_broken: !broken.is_empty(), mistakes: broken };
+    if document.get_ref().is_empty() && !desk.is_broken {
         desk.say(
             Mistake::new(0..0, "the contract is empty")
                 .help("start with `contract = 1`; `fclerk demo` writes a contract to look at"),

@@ -47,8 +47,8 @@ pub enum Placing<'a> {
 pub enum Spot<'a> {
     /// No template matches.
     NoRoute,
-    /// A template matches, without that method.
-    NoMethod,
+    /// A template matches, without that method. It is told by the first of its endpoints.
+    NoMethod(EndpointId),
     /// An endpoint.
     Endpoint(EndpointId, &'a Endpoint),
 }
@@ -102,8 +102,10 @@ pub fn place<'a>(
         None if offered.is_empty() && is_page(exchange) => {
             return Placing::Aside("a page, script, image or the like, at a path of no endpoint");
         }
-        None if offered.is_empty() => Spot::NoRoute,
-        None => Spot::NoMethod,
+        None => match endpoints.first() {
+            Some((id, _)) => Spot::NoMethod(*id),
+            None => Spot::NoRoute,
+        },
     };
     let situations = Situations::of(exchange, &spot, contract, credentials);
     let mut placed = Placed {
@@ -156,7 +158,7 @@ impl<'a> Placed<'a> {
     pub fn endpoint(&self) -> Option<&'a Endpoint> {
         match self.spot {
             Spot::Endpoint(_, endpoint) => Some(endpoint),
-            Spot::NoRoute | Spot::NoMethod => None,
+            Spot::NoRoute | Spot::NoMethod(_) => None,
         }
     }
 

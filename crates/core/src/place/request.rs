@@ -33,7 +33,7 @@ impl Situations {
         let mut situations = Self::default();
         match spot {
             Spot::NoRoute => situations.holds.push(Situation::RouteUnknown),
-            Spot::NoMethod => situations.holds.push(Situation::MethodNotOffered),
+            Spot::NoMethod(_) => situations.holds.push(Situation::MethodNotOffered),
             Spot::Endpoint(_, endpoint) => {
                 situations.credentials(&exchange.request, endpoint, contract, credentials);
                 situations.content(&exchange.request, endpoint, &contract.shapes);

@@ -44,6 +44,9 @@ pub enum Verdict<'a> {
     Undeclared(Vec<u16>),
 }
 
+/// Why an answer to a request that leads nowhere is not judged.
+const NOTHING_AGREED: &str = "nothing is agreed for a request that leads to no endpoint";
+
 /// The verdict, and the faults that the answer may be.
 pub(super) fn of<'a>(placed: &Placed<'a>) -> (Verdict<'a>, Vec<&'a Fault>) {
     let Some(response) = placed.response() else { return (Verdict::NoAnswer, Vec::new()) };
@@ -59,9 +62,20 @@ pub(super) fn of<'a>(placed: &Placed<'a>) -> (Verdict<'a>, Vec<&'a Fault>) {
     }
 }
 
+/// The faults declared where the request leads. Where that is nowhere, a service may ask who is there
+/// before it looks at the path.
 fn declared<'a>(placed: &Placed<'a>) -> Vec<&'a Fault> {
     let ids = placed.contract.faults_at(placed.endpoint());
-    ids.iter().filter_map(|id| placed.contract.fault(*id)).collect()
+    let mut faults: Vec<_> = ids.iter().filter_map(|id| placed.contract.fault(*id)).collect();
+    if placed.endpoint().is_none() {
+        let asks = [Situation::CredentialsMissing, Situation::CredentialsRejected];
+        let first = placed.contract.faults.iter().filter(|fault| {
+            fault.answers.iter().any(|situation| asks.contains(situation))
+                && faults.iter().all(|known| known.name != fault.name)
+        });
+        faults.extend(first.collect::<Vec<_>>());
+    }
+    faults
 }
 
 struct Case<'p, 'a> {
@@ -94,8 +108,10 @@ impl<'a> Case<'_, 'a> {
     fn success(&self) -> Verdict<'a> {
         let status = self.response.status;
         let Spot::Endpoint(_, endpoint) = &self.placed.spot else {
-            // A redirect may lead to where there is something.
+            // A redirect may lead to where there is something; and a contract that says nothing of
+            // unknown routes is probably not a whole one.
             return match status {
+                200..=299 if self.direct().is_empty() => Verdict::NotJudged(NOTHING_AGREED),
                 200..=299 => Verdict::WrongAccepted(self.direct()),
                 _ => Verdict::NotJudged("a redirect where the contract has no endpoint"),
             };
@@ -151,6 +167,13 @@ impl<'a> Case<'_, 'a> {
                 None if agreed.is_empty() => (self.undeclared(), Vec::new()),
                 None => (self.misfits(agreed.first().copied()), Vec::new()),
             };
+        }
+        if direct.is_empty()
+            && agreed.is_empty()
+            && self.placed.endpoint().is_none()
+            && status < 500
+        {
+            return (Verdict::NotJudged(NOTHING_AGREED), Vec::new());
         }
         // Nothing was agreed for what is wrong here: then any error of the client's will do
         // (RFC 9110 sections 15.5 and 15.6), if it is declared at all.

@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use faithful_clerk_core::Weight;
 use faithful_clerk_core::grid::row_name;
 use faithful_clerk_core::ledger::{Entries, Entry, Key, Row};
+use unicode_width::UnicodeWidthStr;
 
 use super::counted;
 use super::wrap::wrap;
@@ -69,19 +70,27 @@ impl<'r> Group<'r> {
     }
 }
 
+/// Text stands behind the weights.
+const INDENT: usize = 10;
+
 fn finding(report: &Report<'_>, theme: Theme, key: &Key, entry: &Entry) -> String {
     let Key { weight, clause, place, agreed, seen, note } = key;
     let weight = theme.weight(*weight, &format!("{:7}", weight.name()));
-    let place = terminal(&place.to_string()).into_owned();
-    let mut text = format!("  {weight} {}, at {place}\n", theme.strong(clause));
-    let sentence = format!("agreed: {}; seen: {}", terminal(agreed), terminal(seen));
-    text.push_str(&wrap(&sentence, 10, theme.width));
-    if let Some(note) = note {
-        text.push_str(&wrap(&format!("({})", terminal(note)), 10, theme.width));
-    }
-    for line in wrap(&addresses(report, entry), 10, theme.width).lines() {
-        text.push_str(&theme.faint(line));
+    let mut text = format!("  {weight} {}", theme.strong(clause));
+    let addresses = addresses(report, entry);
+    // The addresses stand behind the clause where there is room, else below.
+    if INDENT + clause.width() + 3 + addresses.width() <= theme.width {
+        text.push_str(&format!("   {}\n", theme.faint(&addresses)));
+    } else {
         text.push('\n');
+        for line in wrap(&addresses, INDENT, theme.width).lines() {
+            text.push_str(&format!("{}\n", theme.faint(line)));
+        }
+    }
+    let sentence = format!("At {place}, agreed was {agreed}; seen was {seen}.");
+    text.push_str(&wrap(&terminal(&sentence), INDENT, theme.width));
+    if let Some(note) = note {
+        text.push_str(&wrap(&format!("({})", terminal(note)), INDENT, theme.width));
     }
     text.push('\n');
     text

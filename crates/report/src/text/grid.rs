@@ -11,8 +11,11 @@ use super::wrap::fit;
 use crate::escape::terminal;
 use crate::{Report, Theme};
 
-/// A column is a mark and what is between marks.
-const COLUMN: usize = 3;
+/// A column is a mark and what is between marks; less where the terminal is narrow.
+const COLUMNS: [usize; 2] = [3, 2];
+
+/// So much of an endpoint's name has to be seen.
+const LEAST_NAME: usize = 20;
 
 pub(super) fn grid(report: &Report<'_>, theme: Theme) -> String {
     let grid = Grid::of(report.contract, report.ledger);
@@ -24,21 +27,23 @@ pub(super) fn grid(report: &Report<'_>, theme: Theme) -> String {
         .map(|(row, _)| terminal(&row_name(report.contract, row)).into_owned())
         .collect();
     let longest = names.iter().map(|name| name.width()).max().unwrap_or_default();
-    // The last name hangs out to the right of its column.
-    let beyond = heads
-        .iter()
-        .enumerate()
-        .map(|(at, head)| (at * COLUMN + head.width()).saturating_sub(heads.len() * COLUMN))
-        .max()
-        .unwrap_or_default();
-    let room = theme.width.saturating_sub(heads.len() * COLUMN + beyond);
+    // The last names hang out to the right of their columns.
+    let room = |column: usize| {
+        let end = heads.iter().enumerate().map(|(at, head)| at * column + head.width()).max();
+        theme.width.saturating_sub(end.unwrap_or_default() + 2)
+    };
+    let column = COLUMNS
+        .into_iter()
+        .find(|column| room(*column) >= LEAST_NAME.min(longest))
+        .unwrap_or(COLUMNS[1]);
+    let room = room(column);
     let first = longest.min(room).max(16) + 2;
     let mut text = String::new();
     for (at, head) in heads.iter().enumerate() {
         text.push_str(&" ".repeat(first));
         for _ in 0..at {
             text.push_str(&theme.faint(theme.line()));
-            text.push_str(&" ".repeat(COLUMN - 1));
+            text.push_str(&" ".repeat(column - 1));
         }
         text.push_str(head);
         text.push('\n');
@@ -52,7 +57,7 @@ pub(super) fn grid(report: &Report<'_>, theme: Theme) -> String {
             if Some(at) >= last {
                 break;
             }
-            line.push_str(&" ".repeat(COLUMN - 1));
+            line.push_str(&" ".repeat(column - 1));
         }
         text.push_str(line.trim_end());
         text.push('\n');

@@ -25,13 +25,13 @@ pub(super) static CLAUSE: Clause = Clause {
         shows: "no answer came",
         request: "GET /v1/berths/A-3",
         answer: "",
-        findings: &[Expected { place: "the exchange", seen: "none came" }],
+        findings: &[Expected { place: "the exchange", seen: "no answer" }],
     }],
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     if let Answer::Missing(why) = &placed.exchange.answer {
-        let found = findings.add(Place::Exchange, "an answer", "none came");
+        let found = findings.add(Place::Exchange, "an answer", "no answer");
         if let Some(why) = why {
             found.note(format!("the recorder's word for it: {why}"));
         }

@@ -50,7 +50,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let status = placed.status().unwrap_or_default();
     let found = findings.add(Place::StatusLine, due(placed, faults), status.to_string());
     match &placed.spot {
-        Spot::NoRoute | Spot::NoMethod => {
+        Spot::NoRoute | Spot::NoMethod(_) => {
             found.note("if this endpoint is there on purpose, declare it in the contract");
         }
         Spot::Endpoint(..) if !placed.situations.invalid.is_empty() => {

@@ -36,10 +36,7 @@ pub(super) static CLAUSE: Clause = Clause {
                  {\"type\":\"https://harbour.example/faults/invalid-request\",\
                  \"title\":\"The request is not valid\",\"status\":422,\
                  \"errors\":[{\"pointer\":\"/vessel_id\",\"detail\":\"is missing\"}]}",
-        findings: &[Expected {
-            place: "body /errors",
-            seen: "only /vessel_id; /nights is left out",
-        }],
+        findings: &[Expected { place: "body /errors", seen: "only /vessel_id, without /nights" }],
     }],
 };
 
@@ -74,18 +71,16 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let names = |places: &[&crate::shape::Mismatch]| {
         places.iter().map(|place| place.pointer.as_str()).collect::<Vec<_>>().join(", ")
     };
-    let is = if left.len() == 1 { "is" } else { "are" };
-    let seen = if told.is_empty() {
-        format!("none of them; left out {is} {}", names(&left))
-    } else {
-        format!("only {}; {} {is} left out", names(&told), names(&left))
+    let seen = match told.as_slice() {
+        [] => "none of them".to_owned(),
+        told => format!("only {}, without {}", names(told), names(&left)),
     };
     let all: Vec<_> = placed.situations.invalid.iter().collect();
     let place = match entries.first().and_then(|entry| tokens(&entry.at)?.into_iter().next()) {
         Some(list) => Place::Pointer(join("", &list)),
         None => Place::Pointer(String::new()),
     };
-    let found = findings.add(place, format!("every invalid field at once: {}", names(&all)), seen);
+    let found = findings.add(place, format!("every invalid field at once ({})", names(&all)), seen);
     if list.is_some() {
         found.weighs(Weight::Breach);
     }

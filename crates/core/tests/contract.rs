@@ -1,0 +1,197 @@
+//! The contract's mistakes: a table of text, place and message.
+
+use faithful_clerk_core::{Contract, Gravity};
+
+/// Each mistake as `LINE:COLUMN underlined: message`.
+fn mistakes(text: &str) -> Vec<String> {
+    let reading = Contract::read(text);
+    let grave = reading.mistakes.iter().any(|mistake| mistake.gravity == Gravity::Mistake);
+    assert_eq!(reading.contract.is_none(), grave, "{:#?}", reading.mistakes);
+    reading
+        .mistakes
+        .iter()
+        .map(|mistake| {
+            let (line, column) = mistake.line_and_column(text);
+            let underlined = text.get(mistake.span.clone()).unwrap_or_default();
+            format!("{line}:{column} {underlined}: {}", mistake.message)
+        })
+        .collect()
+}
+
+/// A contract that uses all there is, so that a line more is one mistake more.
+const WHOLE: &str = r#"contract = 1
+service = "Harbour"
+servers = ["https://harbour.example/v1"]
+credentials = ["Authorization"]
+[paths]
+trailing-slash = "same path"
+aside = ["/health"]
+[error]
+media = "application/problem+json"
+shape = "base"
+[shape.base]
+like = "problem"
+code = "integer or null"
+closed = true
+[shape.base.where]
+quay = "optional text"
+[fault.none]
+status = 404
+type = "/faults/none"
+title = "None"
+media = "application/json"
+shape = "problem"
+members = { id = "text" }
+answers = ["resource-missing"]
+[fault.busy]
+status = 503
+any-time = true
+[fault.failed]
+status = 500
+servers-own = true
+[everywhere]
+faults = ["busy", "failed"]
+[endpoint."GET /berths/{id}"]
+success = [200]
+faults = ["none"]
+needs = "nothing"
+accepts = ["application/*"]
+body-fields = { nights = "integer" }
+[weigh]
+"shape.kept" = "lapse"
+"#;
+
+#[test]
+fn a_contract_that_uses_all_there_is_has_no_mistakes() {
+    assert_eq!(mistakes(WHOLE), Vec::<String>::new());
+}
+
+#[test]
+fn each_mistake_is_told_with_its_place() {
+    for (change, with, told) in [
+        ("contract = 1", "", "1:1 : the contract does not say its version"),
+        ("contract = 1", "contract = \"1\"", "1:12 \"1\": `contract` has to be a whole number"),
+        ("contract = 1", "contract = 3", "1:12 3: `contract` is out of range"),
+        ("\"Harbour\"", "7", "2:11 7: `service` has to be text in quotes"),
+        ("https://harbour", "harbour", "3:12 \"harbour.example/v1\": this is no base URL"),
+        ("same path", "same", "6:18 \"same\": `trailing-slash` is one of two things"),
+        ("\"/health\"", "\"health\"", "7:10 \"health\": this is no path template"),
+        ("shape = \"base\"", "shape = \"bass\"", "10:9 \"bass\": no shape is called `bass`"),
+        (
+            "[shape.base]",
+            "[shape.text]",
+            "11:8 text: `text` is a kind already, so no shape can be called that",
+        ),
+        ("like = \"problem\"", "like = \"base\"", "12:8 \"base\": a shape can't be like itself"),
+        (
+            "integer or null",
+            "integer or nil",
+            "13:20 nil: `nil` is no kind and no shape of this contract",
+        ),
+        ("closed = true", "closed = 1", "14:10 1: `closed` has to be true or false"),
+        ("optional text\"", "optional text most 3\"", "16:23 most 3: `most` starts no limit"),
+        ("status = 404", "status = 604", "18:10 604: the `status` of a fault is out of range"),
+        ("status = 404\n", "\n", "17:8 none: the fault `none` has no status"),
+        (
+            "\"/faults/none\"",
+            "\"a b\"",
+            "19:8 \"a b\": a problem type has to be a URI (RFC 9457 section 3.1.1)",
+        ),
+        ("\"application/json\"", "\"json\"", "21:9 \"json\": `media` has to be a media type"),
+        (
+            "\"resource-missing\"",
+            "\"missing\"",
+            "24:12 \"missing\": no situation is called `missing`",
+        ),
+        (
+            "any-time = true",
+            "any-time = true\nservers-own = true",
+            "27:12 true: a fault is `any-time` or `servers-own`, not both",
+        ),
+        (
+            "[\"busy\", \"failed\"]",
+            "[\"busy\", \"faild\", \"failed\"]",
+            "32:19 \"faild\": no fault is called `faild`",
+        ),
+        ("GET /berths/{id}", "GET berths", "33:16 berths: this is no path template"),
+        (
+            "GET /berths/{id}",
+            "/berths/{id}",
+            "33:11 \"/berths/{id}\": an endpoint is a method and a path",
+        ),
+        ("GET /berths/{id}", "Get /berths/{id}", "33:12 Get: the method is `GET`, in capitals"),
+        (
+            "success = [200]",
+            "success = [404]",
+            "34:12 404: the status of a success is out of range",
+        ),
+        (
+            "needs = \"nothing\"",
+            "needs = \"luck\"",
+            "36:9 \"luck\": `luck` is nothing a request can need",
+        ),
+        (
+            "\"integer\" }",
+            "5 }",
+            "38:26 5: the member `nights` of `GET /berths/{id}` has to be text in quotes",
+        ),
+        (
+            "\"shape.kept\"",
+            "\"shape.keep\"",
+            "40:1 \"shape.keep\": no clause is called `shape.keep`",
+        ),
+        ("\"lapse\"", "\"error\"", "40:16 \"error\": `error` is no weight"),
+        ("[paths]", "[path]", "5:2 path: unknown key `path` in a contract"),
+        (
+            "success =",
+            "sucess =",
+            "34:1 sucess: unknown key `sucess` in [endpoint.\"GET /berths/{id}\"]",
+        ),
+    ] {
+        let text = WHOLE.replacen(change, with, 1);
+        assert_ne!(text, WHOLE, "{change}");
+        let found = mistakes(&text);
+        assert!(found.contains(&told.to_owned()), "{told}\nfound {found:#?}");
+    }
+}
+
+#[test]
+fn broken_toml_is_told_with_the_other_mistakes_and_nothing_is_missed_because_of_it() {
+    let text = "contract = 1\nservice = \nservers = [\"x\"]\n[fault.a]\nstatus 404\n[weigh]\n\"x.y\" = \"off\"\n";
+    let found = mistakes(text);
+    let places: Vec<&str> = found.iter().filter_map(|line| line.split(' ').next()).collect();
+    assert!(places.contains(&"3:12") && places.contains(&"7:1"), "{found:#?}");
+    assert_eq!(found.iter().filter(|line| line.contains("not TOML")).count(), 2, "{found:#?}");
+    assert!(!found.iter().any(|line| line.contains("has no status")), "{found:#?}");
+}
+
+#[test]
+fn declared_and_never_used_is_a_notice() {
+    let text = format!("{WHOLE}[fault.idle]\nstatus = 410\n[shape.idle]\nx = \"text\"\n");
+    assert_eq!(
+        mistakes(&text),
+        [
+            "41:8 idle: the fault `idle` is declared and never used",
+            "43:8 idle: the shape `idle` is declared and never used",
+        ]
+    );
+    assert_eq!(
+        mistakes("contract = 1"),
+        ["1:1 : the contract declares no endpoint, so there is nothing to judge by it"]
+    );
+}
+
+#[test]
+fn shapes_can_be_like_one_another_in_any_order() {
+    let text = "contract = 1\n[error]\nshape = \"c\"\n[shape.c]\nlike = \"b\"\nz = \"text\"\n\
+                [shape.a]\nlike = \"problem\"\nx = \"text\"\n[shape.b]\nlike = \"a\"\nx = \"integer\"\n\
+                [endpoint.\"GET /\"]\n";
+    let contract = Contract::read(text).contract.unwrap();
+    let shape = contract.shapes.get(contract.error.shape.unwrap()).unwrap();
+    let names: Vec<&str> = shape.members.iter().map(|member| member.name.as_str()).collect();
+    assert_eq!(names, ["type", "title", "status", "detail", "instance", "x", "z"]);
+    assert!(shape.is_problem);
+    assert_eq!(shape.member("x").unwrap().phrase, "integer");
+    let ring = text.replace("like = \"problem\"", "like = \"c\"");
+    assert_eq!(mistakes(&ring).len(), 1);
+}

@@ -1,0 +1,140 @@
+//! What holds for any input.
+
+use faithful_clerk_core::clause::{HARBOUR, judge};
+use faithful_clerk_core::place::{Credentials, Placing, place};
+use faithful_clerk_core::pointer;
+use faithful_clerk_core::recording::{Batch, Cutter, har};
+use faithful_clerk_core::shape::phrase;
+use faithful_clerk_core::{Address, Check, Contract};
+use proptest::prelude::*;
+use serde_json::{Value, json};
+
+fn any_json() -> impl Strategy<Value = Value> {
+    let leaf = prop_oneof![
+        Just(Value::Null),
+        any::<bool>().prop_map(Value::from),
+        any::<i64>().prop_map(Value::from),
+        "[a-z\"\\\\{}\\[\\],:\u{1}é]{0,8}".prop_map(Value::from),
+    ];
+    leaf.prop_recursive(4, 24, 4, |inner| {
+        prop_oneof![
+            prop::collection::vec(inner.clone(), 0..4).prop_map(Value::from),
+            prop::collection::hash_map("[a-z\"\\\\]{0,6}|log|entries", inner, 0..4)
+                .prop_map(|members| Value::Object(members.into_iter().collect())),
+        ]
+    })
+}
+
+/// The entries that the cutter finds, as serde_json reads them.
+fn cut(text: &str) -> Vec<Value> {
+    let (mut cutter, mut batch, mut found) =
+        (Cutter::new(text.as_bytes(), 0), Batch::default(), Vec::new());
+    while cutter.next(&mut batch) {
+        assert!(batch.losses.is_empty(), "{:?}", batch.losses);
+        found.extend(
+            batch.entries().map(|(_, _, bytes)| serde_json::from_slice::<Value>(bytes).unwrap()),
+        );
+    }
+    found
+}
+
+proptest! {
+    #[test]
+    fn the_cutter_finds_the_entries_that_a_parser_finds(
+        entries in prop::collection::vec(any_json(), 0..6),
+        before in any_json(),
+        within in any_json(),
+        behind in any_json(),
+        pretty in any::<bool>(),
+    ) {
+        let log = json!({"_b": before, "log": {"_w": within, "entries": entries, "pages": behind}, "_z": behind});
+        let text = if pretty { serde_json::to_string_pretty(&log) } else { serde_json::to_string(&log) };
+        prop_assert_eq!(cut(&text.unwrap()), entries);
+    }
+
+    #[test]
+    fn any_bytes_to_the_reader_end_in_order(bytes in prop::collection::vec(any::<u8>(), 0..200)) {
+        let contract = Contract::read(HARBOUR).contract.unwrap();
+        let mut har = b"{\"log\":{\"entries\":[{".to_vec();
+        har.extend(&bytes);
+        let _ = Check::new(&contract).har(bytes.as_slice(), 0);
+        let _ = Check::new(&contract).har(har.as_slice(), 0);
+    }
+
+    #[test]
+    fn any_answer_is_judged_without_panic(body in any_json(), status in 100u16..700, json in any::<bool>()) {
+        let contract = Contract::read(HARBOUR).contract.unwrap();
+        let media = if json { "application/problem+json" } else { "text/html" };
+        for (method, path) in [("GET", "berths/1"), ("POST", "reservations"), ("GET", "x"), ("PUT", "berths/1")] {
+            let entry = json!({
+                "request": {"method": method, "url": format!("https://harbour.example/v1/{path}"),
+                            "postData": {"mimeType": "application/json", "text": body.to_string()}},
+                "response": {"status": status, "headers": [{"name": "content-type", "value": media}],
+                             "content": {"text": body.to_string()}},
+            });
+            let text = entry.to_string();
+            let exchange = har::exchange(text.as_bytes(), Address::default()).unwrap();
+            if let Placing::Placed(placed) = place(&exchange, &contract, Credentials::Recorded) {
+                let _ = judge(&placed);
+            }
+        }
+    }
+
+    /// Of k invalid fields, an answer that lists them all keeps `validation.complete`; with any one
+    /// left out it breaks, and the one is named.
+    #[test]
+    fn an_incomplete_list_is_told_by_what_it_lacks(broken in prop::collection::btree_set(0usize..6, 1..6), seed in any::<usize>()) {
+        let fields: Vec<String> = (0..6).map(|n| format!("field_{n}: ").replace(": ", "")).collect();
+        let rules: String = fields.iter().map(|name| format!("{name} = \"integer from 1 to 9\"\n")).collect();
+        let contract = HARBOUR.replace(
+            "vessel_id = \"text matching ^[A-Z]{2}[0-9]{4}$\"\nnights = \"integer from 1 to 28\"\nnote = \"optional text, at most 200\"\n",
+            &rules,
+        );
+        let contract = Contract::read(&contract).contract.unwrap();
+        let body: serde_json::Map<String, Value> =
+            fields.iter().enumerate().map(|(n, name)| (name.clone(), json!(if broken.contains(&n) { 0 } else { 5 }))).collect();
+        let left = *broken.iter().nth(seed % broken.len()).unwrap();
+        for without in [None, Some(left)] {
+            let errors: Vec<Value> = broken.iter().filter(|n| Some(**n) != without)
+                .map(|n| json!({"pointer": format!("/field_{n}"), "detail": "has to be from 1 to 9"})).collect();
+            if errors.is_empty() { continue }
+            let answer = json!({"type": "https://harbour.example/faults/invalid-request",
+                "title": "The request is not valid", "status": 422, "errors": errors});
+            let entry = json!({
+                "request": {"method": "POST", "url": "https://harbour.example/v1/reservations",
+                            "headers": [{"name": "Authorization", "value": "x"}],
+                            "postData": {"mimeType": "application/json", "text": Value::Object(body.clone()).to_string()}},
+                "response": {"status": 422, "headers": [{"name": "content-type", "value": "application/problem+json"}],
+                             "content": {"text": answer.to_string()}},
+            }).to_string();
+            let exchange = har::exchange(entry.as_bytes(), Address::default()).unwrap();
+            let Placing::Placed(placed) = place(&exchange, &contract, Credentials::Recorded) else { panic!("set aside") };
+            let found: Vec<_> = judge(&placed).findings;
+            match without {
+                None => prop_assert!(found.is_empty(), "{:?}", found),
+                Some(n) => {
+                    prop_assert_eq!(found.len(), 1);
+                    prop_assert_eq!(found[0].clause, "validation.complete");
+                    prop_assert!(found[0].seen.ends_with(&format!("without /field_{n}")), "{}", found[0].seen);
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn a_pointer_is_read_back_as_it_was_written(tokens in prop::collection::vec(any::<String>(), 0..5)) {
+        let written = pointer::from_tokens(&tokens);
+        prop_assert_eq!(pointer::tokens(&written), Some(tokens));
+    }
+
+    #[test]
+    fn any_contract_and_any_phrase_are_read_without_panic(text in any::<String>(), lines in "([a-z.\\[\\]\"= \n{}]|fault|shape|status|like){0,60}") {
+        let _ = phrase(&text, &|_| None);
+        for text in [text, lines.clone(), format!("contract = 1\n[shape.a]\n{lines}"), format!("{HARBOUR}{lines}")] {
+            for mistake in Contract::read(&text).mistakes {
+                let _ = mistake.line_and_column(&text);
+                assert!(mistake.span.end <= text.len() + 1);
+            }
+        }
+    }
+}
