@@ -1,5 +1,12 @@
 //! The contract's mistakes: a table of text, place and message.
 
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    reason = "a test that cannot go on has failed"
+)]
+
 use faithful_clerk_core::{Contract, Gravity};
 
 /// Each mistake as `LINE:COLUMN underlined: message`.

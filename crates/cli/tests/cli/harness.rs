@@ -29,7 +29,7 @@ impl Project {
     pub(crate) fn with(contract: &str, exchanges: &[Value]) -> Self {
         let project = Self::new();
         project.write("error-contract.toml", contract);
-        project.write("a.har", &har(exchanges));
+        project.write("a.har", har(exchanges));
         project
     }
 

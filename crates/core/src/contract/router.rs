@@ -87,7 +87,7 @@ pub struct Router {
 #[derive(Debug, Default)]
 struct Node {
     /// In the order in which they are tried.
-    branches: Vec<(Segment, Node)>,
+    branches: Vec<(Segment, Self)>,
     /// The endpoints of the template that ends here.
     ends: Option<Vec<EndpointId>>,
 }

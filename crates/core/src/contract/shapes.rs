@@ -22,6 +22,9 @@ const PROBLEM: [(&str, &str); 5] = [
     ("instance", "optional uri reference"),
 ];
 
+/// The shape that a shape is like, and where it says so.
+type Like = Option<(ShapeId, Range<usize>)>;
+
 /// Tables of members within tables of members end somewhere.
 const MOST_NESTED: usize = 16;
 
@@ -92,7 +95,7 @@ impl<'t> Making<'t> {
     }
 
     /// Adds the members of the shape that each is like, bases first.
-    fn inherit(&mut self, likes: &[(usize, Option<(ShapeId, Range<usize>)>)]) {
+    fn inherit(&mut self, likes: &[(usize, Like)]) {
         let base =
             |at: usize| likes.iter().find(|(of, _)| *of == at).and_then(|(_, like)| like.clone());
         let mut has_ring = false;

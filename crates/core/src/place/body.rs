@@ -40,9 +40,8 @@ impl AnswerBody {
             ResponseBody::NotKept => return Self::Unknown("the recording does not hold the body"),
             ResponseBody::Present(content) => content,
         };
-        let bytes = match content.decode() {
-            Ok(bytes) => bytes,
-            Err(_) => return Self::Unknown("the recording's own encoding of the body is broken"),
+        let Ok(bytes) = content.decode() else {
+            return Self::Unknown("the recording's own encoding of the body is broken");
         };
         let Some(first) = bytes.iter().copied().find(|byte| !byte.is_ascii_whitespace()) else {
             return Self::Empty;

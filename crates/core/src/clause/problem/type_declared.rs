@@ -75,7 +75,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         (Some(agreed), Some(seen)) => resolved(base, agreed) == resolved(base, seen),
         (agreed, seen) => agreed.is_none() && seen.is_none(),
     };
-    if placed.faults.iter().any(|fault| fits(fault)) {
+    if placed.faults.iter().any(fits) {
         return Judged::Kept;
     }
     // What is missing under another media type follows from that; a misnamed type is there.

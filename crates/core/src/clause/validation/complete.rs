@@ -44,7 +44,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let is_for_fields =
         |fault: &&crate::contract::Fault| fault.answers.contains(&Situation::FieldsInvalid);
     let holds = placed.situations.holds.contains(&Situation::FieldsInvalid);
-    if !holds || !placed.faults.iter().any(|fault| is_for_fields(fault)) {
+    if !holds || !placed.faults.iter().any(is_for_fields) {
         return Judged::Outside;
     }
     let body = match placed.body() {
