@@ -12,11 +12,12 @@ const MASK: &str = "***";
 
 /// The whole pattern is looked for once; what stands in the group `keep` is left.
 static SECRETS: LazyLock<Option<Regex>> = LazyLock::new(|| {
+    // ASCII classes: a tenth of the automaton that `\w` and `\s` would make.
     let pattern = concat!(
-        r"(?i)(?P<scheme>\b(?:bearer|basic|digest|negotiate)\s+)[A-Za-z0-9._~+/=-]{6,}",
-        r"|\beyJ[A-Za-z0-9_-]{6,}\.[A-Za-z0-9_-]{4,}(?:\.[A-Za-z0-9_-]*)?",
-        r#"|(?P<name>\b[\w-]*(?:password|passwd|secret|api[_-]?key|token|session[_-]?id)\\?["']?\s*[:=]\s*\\?["']?)[^\s"',;&\\]+"#,
-        r"|(?P<user>://)[^\s/@:]+(?::[^\s/@]*)?@",
+        r"(?i)(?P<scheme>(?:bearer|basic|digest|negotiate)[ \t]+)[A-Za-z0-9._~+/=-]{6,}",
+        r"|eyJ[A-Za-z0-9_-]{6,}\.[A-Za-z0-9_-]{4,}(?:\.[A-Za-z0-9_-]*)?",
+        r#"|(?P<name>[A-Za-z0-9_-]*(?:password|passwd|secret|api[_-]?key|token|session[_-]?id)\\?["']?[ \t]*[:=][ \t]*\\?["']?)[^ \t\n"',;&\\]+"#,
+        r"|(?P<user>://)[^ \t\n/@:]+(?::[^ \t\n/@]*)?@",
     );
     Regex::new(pattern).ok()
 });

@@ -3,9 +3,9 @@
 //! Every pattern has to be certain by itself: a frame with a source file and a line in the form of
 //! its language, or a sentence that only the run-time writes. Words such as 'line 12' alone are none.
 
-use std::sync::LazyLock;
+use std::sync::{LazyLock, OnceLock};
 
-use regex::{Regex, RegexSet};
+use regex::bytes::{Regex, RegexBuilder, RegexSet, RegexSetBuilder};
 
 /// A trace that was found.
 pub(super) struct Trace {
@@ -43,7 +43,7 @@ const PATTERNS: [(&str, &str); 21] = [
         r"(?:Fatal error|Warning|Notice|Parse error)(?:</b>)?:[^\n]+ in (?:<b>)?[^\n<]+\.php(?:</b>)? on line (?:<b>)?\d+",
     ),
     ("PHP", r"\bin /[^\s<>]+\.php:\d+"),
-    ("Ruby", r"[\w./-]+\.rb:\d+:in (?:[`'‘]|&#39;|&#x27;|&#96;)"),
+    ("Ruby", r"[\w./-]+\.rb:\d+:in (?:`|'|‘|&#39;|&#x27;|&#96;)"),
     ("Ruby", r"/gems/[\w.-]+-\d+(?:\.\d+)+/[\w./-]+\.rb:\d+"),
     ("Rust", r"\bthread (?:'|&#39;|&#x27;)[^'\n&]+(?:'|&#39;|&#x27;)(?: \(\d+\))? panicked at "),
     ("Rust", r"(?m)^\s*\d+: (?:0x[0-9a-f]+ - )?[\w:<>{}, ]*::[\w:<>{}#, ]+\s+at [^\n]+\.rs:\d+"),
@@ -53,25 +53,30 @@ const PATTERNS: [(&str, &str); 21] = [
 
 struct Patterns {
     set: RegexSet,
-    each: Vec<Regex>,
+    each: [OnceLock<Option<Regex>>; PATTERNS.len()],
 }
 
-/// Compiled at the first error answer, so that a run without one does not pay for it.
+/// Compiled at the first error answer, so that a run without one does not pay for it; and of the single
+/// patterns only those that are found. Bytes and ASCII classes make the automaton a tenth as large.
 static COMPILED: LazyLock<Option<Patterns>> = LazyLock::new(|| {
-    let patterns = PATTERNS.iter().map(|(_, pattern)| *pattern);
-    let each: Result<Vec<_>, _> = patterns.clone().map(Regex::new).collect();
-    Some(Patterns { set: RegexSet::new(patterns).ok()?, each: each.ok()? })
+    let set = RegexSetBuilder::new(PATTERNS.map(|(_, pattern)| pattern)).unicode(false).build();
+    Some(Patterns { set: set.ok()?, each: [const { OnceLock::new() }; PATTERNS.len()] })
 });
 
 /// The first trace in a text, by the order of the table.
 pub(super) fn find(text: &str) -> Option<Trace> {
     let patterns = COMPILED.as_ref()?;
-    if !patterns.set.is_match(text) {
+    if !patterns.set.is_match(text.as_bytes()) {
         return None;
     }
-    patterns.each.iter().zip(PATTERNS).find_map(|(pattern, (language, _))| {
-        pattern.find(text).map(|found| Trace { language, text: found.as_str().to_owned() })
-    })
+    let at = patterns.set.matches(text.as_bytes()).iter().next()?;
+    let (language, pattern) = PATTERNS.get(at)?;
+    let regex = patterns
+        .each
+        .get(at)?
+        .get_or_init(|| RegexBuilder::new(pattern).unicode(false).build().ok());
+    let found = regex.as_ref()?.find(text.as_bytes())?;
+    Some(Trace { language, text: String::from_utf8_lossy(found.as_bytes()).into_owned() })
 }
 
 #[cfg(test)]
@@ -81,6 +86,9 @@ mod tests {
     #[test]
     fn every_pattern_compiles() {
         assert!(COMPILED.is_some());
+        for (_, pattern) in PATTERNS {
+            assert!(RegexBuilder::new(pattern).unicode(false).build().is_ok(), "{pattern}");
+        }
     }
 
     #[test]
