@@ -19,6 +19,9 @@ use crate::place::{Credentials, Placing, place};
 use crate::recording::{Batch, Cutter, LARGEST_ENTRY, Loss, har};
 use crate::situation::Situation;
 
+/// More workers than this only wait for their turn.
+const MOST_THREADS: usize = 64;
+
 /// Checks recordings against a contract.
 #[derive(Debug)]
 pub struct Check<'c> {
@@ -63,7 +66,10 @@ impl<'c> Check<'c> {
             work
         };
         let works: Vec<Work<'_>> = std::thread::scope(|scope| {
-            let others: Vec<_> = (1..self.threads.get()).map(|_| scope.spawn(worker)).collect();
+            // If the system has no more threads, those that there are do the work.
+            let spawn = |_| std::thread::Builder::new().spawn_scoped(scope, worker).ok();
+            let others: Vec<_> =
+                (1..self.threads.get().min(MOST_THREADS)).filter_map(spawn).collect();
             let mine = worker();
             let others = others.into_iter().map(|other| match other.join() {
                 Ok(work) => work,

@@ -38,7 +38,7 @@ pub fn all(theme: Theme) -> String {
 #[must_use]
 pub fn one(clause: &Clause, theme: Theme) -> String {
     let weight = theme.weight(clause.weight, clause.weight.name());
-    let mut text = format!("{}   {weight}\n\n", theme.strong(clause.name));
+    let mut text = format!("{}   usually a {weight}\n\n", theme.strong(clause.name));
     text.push_str(&wrap(clause.statement, 2, theme.width));
     let basis: Vec<String> = clause.basis.iter().map(ToString::to_string).collect();
     for (head, body) in [
@@ -59,22 +59,29 @@ pub fn one(clause: &Clause, theme: Theme) -> String {
 
 /// An example as it would be read off the wire, and what is found in it.
 fn exchange(example: &Example, theme: Theme) -> String {
-    let mut text = String::new();
-    for line in example.request.lines() {
-        text.push_str(format!("  {} {line}", theme.faint(">")).trim_end());
-        text.push('\n');
-    }
     let answer = if example.answer.is_empty() { "(no answer)" } else { example.answer };
-    for line in answer.lines() {
-        text.push_str(format!("  {} {line}", theme.faint("<")).trim_end());
-        text.push('\n');
-    }
+    let mut text = message(example.request, ">", theme);
+    text.push_str(&message(answer, "<", theme));
     for finding in example.findings {
-        text.push_str(&wrap(
-            &format!("found at {}: {}", finding.place, finding.seen),
-            4,
-            theme.width,
-        ));
+        let found = format!("found at {}: {}", finding.place, finding.seen);
+        text.push_str(&wrap(&found, 4, theme.width));
+    }
+    text
+}
+
+/// One message, each line behind a mark; a JSON body that is too long for a line is spread out.
+fn message(message: &str, mark: &str, theme: Theme) -> String {
+    let (head, body) = message.split_once("\n\n").unwrap_or((message, ""));
+    let spread = serde_json::from_str::<serde_json::Value>(body)
+        .ok()
+        .filter(|_| body.len() + 4 > theme.width)
+        .and_then(|value| serde_json::to_string_pretty(&value).ok());
+    let body = spread.as_deref().unwrap_or(body);
+    let between = if body.is_empty() { None } else { Some("") };
+    let mut text = String::new();
+    for line in head.lines().chain(between).chain(body.lines()) {
+        text.push_str(format!("  {} {line}", theme.faint(mark)).trim_end());
+        text.push('\n');
     }
     text
 }

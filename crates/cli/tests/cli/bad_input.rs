@@ -155,10 +155,18 @@ fn one_place_of_one_body_cannot_flood_the_output() {
     let token = [("Authorization", "Bearer made-up")];
     let exchange =
         sent("POST", "/reservations", &token, Some("{}"), 422, PROBLEM, &body.to_string());
-    let long =
-        got("GET", "/nowhere", 404, PROBLEM, &json!({"title": "x".repeat(100_000)}).to_string());
-    let run = Project::with(HARBOUR, &[exchange, long]).run("check a.har").exits(1);
+    let endless = "x".repeat(100_000);
+    let long = got("GET", "/nowhere", 404, PROBLEM, &json!({"title": endless}).to_string());
+    let named = format!(
+        "{{\"title\":\"Not Found\",\"trace\":{{\"{endless}\":\"goroutine 1 [running]:\"}}}}"
+    );
+    let named = got("GET", "/nowhere", 404, PROBLEM, &named);
+    let mut allow = got("PUT", "/berths/A-3", 405, PROBLEM, r#"{"title":"Method Not Allowed"}"#);
+    let header = json!({"name": "Allow", "value": endless});
+    allow["response"]["headers"].as_array_mut().unwrap().push(header);
+    let run = Project::with(HARBOUR, &[exchange, long, named, allow]).run("check a.har").exits(1);
     assert!(run.stdout.len() < 8000, "{}", run.stdout.len());
+    run.says("and at 49 more places of the same list, or more");
 }
 
 #[cfg(unix)]

@@ -337,6 +337,24 @@ fn a_contract_that_says_nothing_of_unknown_routes_does_not_judge_them() {
         .says("2 (nothing is agreed for a request that leads to no endpoint)");
 }
 
+/// Without a shape and a media type, a declared title still means a problem.
+#[test]
+fn a_declared_title_is_judged_without_a_declared_shape() {
+    let contract = "contract = 1\n[fault.none]\nstatus = 404\ntitle = \"None\"\n\
+                    [endpoint.\"GET /v1/berths/{id}\"]\nfaults = [\"none\"]\n";
+    let told = |title: &str| {
+        got("GET", "/berths/9", 404, "application/json", &json!({"title": title}).to_string())
+    };
+    assert_eq!(broken(contract, told("Nobody")), ["problem.title-declared"]);
+    assert_eq!(broken(contract, told("None")), Vec::<String>::new());
+}
+
+#[test]
+fn more_threads_than_the_machine_can_have_do_no_harm() {
+    let project = Project::with(HARBOUR, &[berth()]);
+    project.run("check --threads 1000000 a.har").exits(0);
+}
+
 #[test]
 fn a_trailing_slash_is_another_path_unless_the_contract_says_otherwise() {
     let slashed = || got("GET", "/berths/A-3/", 200, "application/json", "{}");

@@ -1,1 +1,106 @@
-//! To come.
+//! The documentation says what is so.
+
+use std::path::{Path, PathBuf};
+
+use faithful_clerk_core::{Contract, Gravity};
+
+fn root() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
+}
+
+fn read(name: &str) -> String {
+    std::fs::read_to_string(root().join(name)).unwrap()
+}
+
+/// The fenced blocks of a language.
+fn blocks(page: &str, language: &str) -> Vec<String> {
+    let mut found = Vec::new();
+    let mut rest = page;
+    while let Some((_, behind)) = rest.split_once(&format!("\n```{language}\n")) {
+        let (block, after) = behind.split_once("\n```").unwrap();
+        found.push(block.to_owned());
+        rest = after;
+    }
+    found
+}
+
+#[test]
+fn every_example_of_the_contract_reference_is_read_without_a_mistake() {
+    let page = read("docs/contract.md");
+    let examples = blocks(&page, "toml");
+    assert!(examples.len() >= 10, "{}", examples.len());
+    for example in examples {
+        let text = format!("contract = 1\n{example}\n");
+        let reading = Contract::read(&text);
+        let mistakes: Vec<_> = reading
+            .mistakes
+            .iter()
+            .filter(|mistake| {
+                // An example of shapes need not have an endpoint.
+                mistake.gravity == Gravity::Mistake || !mistake.message.contains("no endpoint")
+            })
+            .collect();
+        assert!(mistakes.is_empty(), "{example}\n{mistakes:#?}");
+    }
+}
+
+#[test]
+fn the_contract_reference_names_every_key_kind_and_situation() {
+    let page = read("docs/contract.md");
+    let keys = [
+        "contract",
+        "service",
+        "servers",
+        "credentials",
+        "trailing-slash",
+        "aside",
+        "media",
+        "shape",
+        "like",
+        "closed",
+        "members",
+        "status",
+        "type",
+        "title",
+        "answers",
+        "any-time",
+        "servers-own",
+        "faults",
+        "success",
+        "needs",
+        "accepts",
+        "body-fields",
+    ];
+    let situations = faithful_clerk_core::Situation::ALL.map(faithful_clerk_core::Situation::name);
+    for word in keys.into_iter().chain(situations) {
+        assert!(page.contains(&format!("`{word}`")), "`{word}`");
+    }
+    for kind in faithful_clerk_core::shape::phrase_kinds() {
+        assert!(page.contains(&format!("`{kind}")), "{kind}");
+    }
+}
+
+#[test]
+fn every_picture_that_a_page_shows_is_there() {
+    for page in ["README.md", "docs/contract.md", "docs/design.md"] {
+        let text = read(page);
+        let folder = root().join(page).parent().unwrap().to_owned();
+        for link in text.split("](").skip(1).filter_map(|rest| rest.split(')').next()) {
+            if !link.contains("://") && !link.starts_with('#') {
+                let file = link.split('#').next().unwrap();
+                assert!(folder.join(file).exists(), "{page}: {link}");
+            }
+        }
+    }
+}
+
+/// The finding that the README reads aloud is one that the program makes.
+#[test]
+fn the_finding_in_the_readme_is_a_real_one() {
+    let project = crate::harness::Project::new();
+    project.run("demo --into .").exits(0);
+    let run = project.run("check before.har").exits(1);
+    let page = read("README.md");
+    let block = blocks(&page, "text").into_iter().find(|block| block.contains("breach  ")).unwrap();
+    assert!(run.stdout.contains(&block), "{block}\n{run}");
+}

@@ -108,6 +108,68 @@ note = "optional text, at most 200"
 success = [204]
 "#;
 
+// Messages that several examples share.
+
+/// The answer about a berth that does not exist, as agreed.
+pub(super) const NO_SUCH_BERTH: &str = concat!(
+    "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n",
+    "{\"type\":\"https://harbour.example/faults/no-such-berth\",",
+    "\"title\":\"There is no such berth\",",
+    "\"status\":404}",
+);
+
+/// The answer about a berth that exists.
+pub(super) const BERTH: &str =
+    concat!("HTTP/1.1 200 OK\nContent-Type: application/json\n\n", "{\"id\":\"A-3\"}",);
+
+/// The service's own failure, as agreed.
+pub(super) const FAILED: &str = concat!(
+    "HTTP/1.1 500 Internal Server Error\nContent-Type: application/problem+json\n\n",
+    "{\"title\":\"Internal Server Error\",",
+    "\"status\":500}",
+);
+
+/// The answer to a wrong number of nights, as agreed.
+pub(super) const NIGHTS_REFUSED: &str = concat!(
+    "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n",
+    "{\"type\":\"https://harbour.example/faults/invalid-request\",",
+    "\"title\":\"The request is not valid\",",
+    "\"status\":422,",
+    "\"errors\":[{\"pointer\":\"/nights\",",
+    "\"detail\":\"at most 28\"}]}",
+);
+
+/// The answer to a wrong number of nights and no vessel, as agreed.
+pub(super) const BOTH_REFUSED: &str = concat!(
+    "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n",
+    "{\"type\":\"https://harbour.example/faults/invalid-request\",",
+    "\"title\":\"The request is not valid\",",
+    "\"status\":422,",
+    "\"errors\":[{\"pointer\":\"/nights\",",
+    "\"detail\":\"at most 28\"},",
+    "{\"pointer\":\"#/vessel_id\",",
+    "\"detail\":\"is missing\"}]}",
+);
+
+/// A reservation for too many nights.
+pub(super) const TOO_MANY_NIGHTS: &str = concat!(
+    "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n",
+    "{\"vessel_id\":\"OB1234\",",
+    "\"nights\":99}",
+);
+
+/// The same, for no vessel.
+pub(super) const TOO_MANY_NIGHTS_NO_VESSEL: &str = concat!(
+    "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n",
+    "{\"nights\":99}",
+);
+
+/// A reservation whose JSON ends too early.
+pub(super) const ENDS_TOO_EARLY: &str = concat!(
+    "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n",
+    "{\"nights\": ",
+);
+
 impl Example {
     /// The example as an exchange.
     #[must_use]

@@ -43,7 +43,11 @@ impl Findings {
         agreed: impl Into<String>,
         seen: impl Into<String>,
     ) -> &mut Found {
-        let (agreed, seen) = (agreed.into(), safe(&place, &seen.into()));
+        let (agreed, seen) = (brief(agreed.into()), brief(safe(&place, &seen.into())));
+        let place = match place {
+            Place::Pointer(pointer) => Place::Pointer(brief(pointer)),
+            place => place,
+        };
         self.found.push(Found { place, agreed, seen, weight: None, note: None });
         let last = self.found.len() - 1;
         &mut self.found[last]
@@ -59,9 +63,19 @@ impl Found {
 
     /// What else there is to know.
     pub fn note(&mut self, note: impl Into<String>) -> &mut Self {
-        self.note = Some(masked(&note.into()).into_owned());
+        self.note = Some(brief(masked(&note.into()).into_owned()));
         self
     }
+}
+
+/// A text as long as a reader has patience for; names of members can be as long as their body.
+fn brief(mut text: String) -> String {
+    const MOST: usize = 400;
+    if let Some((end, _)) = text.char_indices().nth(MOST) {
+        text.truncate(end);
+        text.push('…');
+    }
+    text
 }
 
 /// What was seen, without secrets: of a member that is one by its name, nothing is told.

@@ -128,7 +128,7 @@ fn is_page(exchange: &Exchange<'_>) -> bool {
     let essence = response.media().map(media::essence);
     matches!(exchange.request.method.as_ref(), "GET" | "HEAD")
         && response.status < 400
-        && essence.is_none_or(|essence| !media::is_json(&essence))
+        && essence.map_or(response.status >= 300, |essence| !media::is_json(&essence))
 }
 
 impl<'a> Placed<'a> {
@@ -218,10 +218,14 @@ impl<'a> Placed<'a> {
     #[must_use]
     pub fn is_meant_as_problem(&self) -> bool {
         const PROBLEM: &str = "application/problem+json";
-        self.is_error()
-            && (self.agreed_shape().is_some_and(|shape| shape.is_problem)
-                || self.agreed_media() == Some(PROBLEM)
-                || self.media().as_deref() == Some(PROBLEM))
+        // Types and titles are members of problems; with a shape of another kind they are only names.
+        let by_shape = match self.agreed_shape() {
+            Some(shape) => shape.is_problem,
+            None => self.faults.iter().any(|f| f.type_uri.is_some() || f.title.is_some()),
+        };
+        let is_named =
+            || self.agreed_media() == Some(PROBLEM) || self.media().as_deref() == Some(PROBLEM);
+        self.is_error() && (by_shape || is_named())
     }
 
     /// Does the answer carry the media type that was agreed, or was none?

@@ -43,7 +43,7 @@ pub fn compare(value: &Value, shape: &Shape, shapes: &Shapes) -> Vec<Mismatch> {
 }
 
 /// A list of 100,000 wrong items is said in the first hundred places.
-const MOST: usize = 100;
+pub const MOST_MISMATCHES: usize = 100;
 
 struct Comparison<'s> {
     shapes: &'s Shapes,
@@ -52,7 +52,7 @@ struct Comparison<'s> {
 
 impl Comparison<'_> {
     fn differ(&mut self, pointer: &str, sort: Sort, agreed: &str, seen: String) {
-        if self.mismatches.len() < MOST {
+        if self.mismatches.len() < MOST_MISMATCHES {
             let (pointer, agreed) = (pointer.to_owned(), agreed.to_owned());
             self.mismatches.push(Mismatch { pointer, sort, agreed, seen });
         }

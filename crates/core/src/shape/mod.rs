@@ -5,6 +5,6 @@ mod format;
 mod kind;
 mod phrase;
 
-pub use compare::{Mismatch, Sort, compare};
+pub use compare::{MOST_MISMATCHES, Mismatch, Sort, compare};
 pub use kind::{Kind, Limit, Member, Shape, ShapeId, Shapes, Typed};
 pub use phrase::{Phrase, PhraseError, phrase, phrase_kinds};

@@ -1,4 +1,5 @@
 use crate::address::Place;
+use crate::clause::example::BERTH;
 use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
 use crate::exchange::Answer;
 use crate::finding::Weight;
@@ -18,7 +19,7 @@ pub(super) static CLAUSE: Clause = Clause {
     kept: &[Example {
         shows: "an answer came",
         request: "GET /v1/berths/A-3",
-        answer: "HTTP/1.1 200 OK\nContent-Type: application/json\n\n{\"id\":\"A-3\"}",
+        answer: BERTH,
         findings: &[],
     }],
     broken: &[Example {

@@ -1,5 +1,6 @@
 use super::meant::{members, misnamed, nearly};
 use crate::address::Place;
+use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
 use crate::contract::Fault;
 use crate::finding::Weight;
@@ -21,9 +22,7 @@ pub(super) static CLAUSE: Clause = Clause {
         Example {
             shows: "the declared type",
             request: "GET /v1/berths/Z-99",
-            answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
-                     {\"type\":\"https://harbour.example/faults/no-such-berth\",\
-                     \"title\":\"There is no such berth\",\"status\":404}",
+            answer: NO_SUCH_BERTH,
             findings: &[],
         },
         Example {

@@ -1,9 +1,10 @@
 use crate::address::Place;
+use crate::clause::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
 use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{AnswerBody, Placed};
 use crate::pointer::tokens;
-use crate::shape::{Mismatch, Sort, compare};
+use crate::shape::{MOST_MISMATCHES, Mismatch, Sort, compare};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "shape.kept",
@@ -17,12 +18,8 @@ pub(super) static CLAUSE: Clause = Clause {
     judge,
     kept: &[Example {
         shows: "the list of invalid fields, as agreed",
-        request: "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
-                  {\"vessel_id\":\"OB1234\",\"nights\":99}",
-        answer: "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
-                 {\"type\":\"https://harbour.example/faults/invalid-request\",\
-                 \"title\":\"The request is not valid\",\"status\":422,\
-                 \"errors\":[{\"pointer\":\"/nights\",\"detail\":\"at most 28\"}]}",
+        request: TOO_MANY_NIGHTS,
+        answer: NIGHTS_REFUSED,
         findings: &[],
     }],
     broken: &[
@@ -38,8 +35,7 @@ pub(super) static CLAUSE: Clause = Clause {
         },
         Example {
             shows: "a text where a list was agreed",
-            request: "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
-                      {\"vessel_id\":\"OB1234\",\"nights\":99}",
+            request: TOO_MANY_NIGHTS,
             answer: "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
                      {\"type\":\"https://harbour.example/faults/invalid-request\",\
                      \"title\":\"The request is not valid\",\"status\":422,\
@@ -74,13 +70,15 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         let alike = own.iter().filter(|m| (self::form(&m.pointer), m.sort) == form).count() - 1;
         let place = Place::Pointer(mismatch.pointer.clone());
         let found = findings.add(place, mismatch.agreed.clone(), mismatch.seen.clone());
+        // The comparison stops at some number, and then nobody knows how many more there are.
+        let or_more = if mismatches.len() < MOST_MISMATCHES { "" } else { ", or more" };
         match alike {
             0 => {}
             1 => {
                 found.note("and at one more place of the same list");
             }
             more => {
-                found.note(format!("and at {more} more places of the same list"));
+                found.note(format!("and at {more} more places of the same list{or_more}"));
             }
         }
         told.push(form);

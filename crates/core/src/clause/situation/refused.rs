@@ -1,5 +1,6 @@
 use super::due;
 use crate::address::Place;
+use crate::clause::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
 use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{Placed, Spot, Verdict};
@@ -18,19 +19,14 @@ pub(super) static CLAUSE: Clause = Clause {
     judge,
     kept: &[Example {
         shows: "a body with a wrong member is refused",
-        request: "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
-                  {\"vessel_id\":\"OB1234\",\"nights\":99}",
-        answer: "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
-                 {\"type\":\"https://harbour.example/faults/invalid-request\",\
-                 \"title\":\"The request is not valid\",\"status\":422,\
-                 \"errors\":[{\"pointer\":\"/nights\",\"detail\":\"at most 28\"}]}",
+        request: TOO_MANY_NIGHTS,
+        answer: NIGHTS_REFUSED,
         findings: &[],
     }],
     broken: &[
         Example {
             shows: "a body with a wrong member is accepted",
-            request: "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
-                      {\"vessel_id\":\"OB1234\",\"nights\":99}",
+            request: TOO_MANY_NIGHTS,
             answer: "HTTP/1.1 201 Created\nContent-Type: application/json\n\n{\"id\":\"r-1\"}",
             findings: &[Expected { place: "the status line", seen: "201" }],
         },

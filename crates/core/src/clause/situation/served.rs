@@ -1,4 +1,5 @@
 use crate::address::Place;
+use crate::clause::example::{FAILED, NO_SUCH_BERTH};
 use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{Placed, Verdict};
@@ -17,16 +18,13 @@ pub(super) static CLAUSE: Clause = Clause {
     kept: &[Example {
         shows: "an unknown id is told as what it is",
         request: "GET /v1/berths/Z-99",
-        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
-                 {\"type\":\"https://harbour.example/faults/no-such-berth\",\
-                 \"title\":\"There is no such berth\",\"status\":404}",
+        answer: NO_SUCH_BERTH,
         findings: &[],
     }],
     broken: &[Example {
         shows: "an unknown id ends as the service's failure",
         request: "GET /v1/berths/Z-99",
-        answer: "HTTP/1.1 500 Internal Server Error\nContent-Type: application/problem+json\n\n\
-                 {\"title\":\"Internal Server Error\",\"status\":500}",
+        answer: FAILED,
         findings: &[Expected { place: "the status line", seen: "500" }],
     }],
 };

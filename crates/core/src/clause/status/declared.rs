@@ -1,4 +1,5 @@
 use crate::address::Place;
+use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{Placed, Verdict};
@@ -16,9 +17,7 @@ pub(super) static CLAUSE: Clause = Clause {
     kept: &[Example {
         shows: "a declared fault",
         request: "GET /v1/berths/Z-99",
-        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
-                 {\"type\":\"https://harbour.example/faults/no-such-berth\",\
-                 \"title\":\"There is no such berth\",\"status\":404}",
+        answer: NO_SUCH_BERTH,
         findings: &[],
     }],
     broken: &[

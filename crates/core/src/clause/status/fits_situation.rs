@@ -1,4 +1,5 @@
 use crate::address::Place;
+use crate::clause::example::{ENDS_TOO_EARLY, FAILED};
 use crate::clause::situation;
 use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
 use crate::finding::Weight;
@@ -18,8 +19,7 @@ pub(super) static CLAUSE: Clause = Clause {
     judge,
     kept: &[Example {
         shows: "malformed JSON, and the fault for it",
-        request: "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
-                  {\"nights\": ",
+        request: ENDS_TOO_EARLY,
         answer: "HTTP/1.1 400 Bad Request\nContent-Type: application/problem+json\n\n\
                  {\"title\":\"Bad Request\",\"status\":400}",
         findings: &[],
@@ -27,10 +27,8 @@ pub(super) static CLAUSE: Clause = Clause {
     broken: &[
         Example {
             shows: "malformed JSON ends as the service's own failure",
-            request: "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
-                      {\"nights\": ",
-            answer: "HTTP/1.1 500 Internal Server Error\nContent-Type: application/problem+json\n\n\
-                     {\"title\":\"Internal Server Error\",\"status\":500}",
+            request: ENDS_TOO_EARLY,
+            answer: FAILED,
             findings: &[Expected { place: "the status line", seen: "500 (fault unexpected)" }],
         },
         Example {

@@ -1,6 +1,7 @@
 use serde_json::Value;
 
 use crate::address::Place;
+use crate::clause::example::{BOTH_REFUSED, TOO_MANY_NIGHTS, TOO_MANY_NIGHTS_NO_VESSEL};
 use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{AnswerBody, Placed, named_places};
@@ -20,19 +21,13 @@ pub(super) static CLAUSE: Clause = Clause {
     judge,
     kept: &[Example {
         shows: "a pointer to a member, and one to where a member is missing",
-        request: "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
-                  {\"nights\":99}",
-        answer: "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
-                 {\"type\":\"https://harbour.example/faults/invalid-request\",\
-                 \"title\":\"The request is not valid\",\"status\":422,\
-                 \"errors\":[{\"pointer\":\"/nights\",\"detail\":\"at most 28\"},\
-                 {\"pointer\":\"#/vessel_id\",\"detail\":\"is missing\"}]}",
+        request: TOO_MANY_NIGHTS_NO_VESSEL,
+        answer: BOTH_REFUSED,
         findings: &[],
     }],
     broken: &[Example {
         shows: "a pointer by a name from the service's code",
-        request: "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
-                  {\"vessel_id\":\"OB1234\",\"nights\":99}",
+        request: TOO_MANY_NIGHTS,
         answer: "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
                  {\"type\":\"https://harbour.example/faults/invalid-request\",\
                  \"title\":\"The request is not valid\",\"status\":422,\

@@ -1,0 +1,287 @@
+//! What is found in an exchange, and what must not be: a table of requests, answers and clauses.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    reason = "a test that cannot go on has failed"
+)]
+
+use faithful_clerk_core::clause::{Example, HARBOUR, judge};
+use faithful_clerk_core::place::{Credentials, Placing, place};
+use faithful_clerk_core::{Contract, Finding};
+
+/// What is found, as `clause at place: agreed / seen`.
+fn found(contract: &str, request: &str, answer: &str) -> Vec<Finding> {
+    let reading = Contract::read(contract);
+    let contract = reading.contract.unwrap_or_else(|| panic!("{:#?}", reading.mistakes));
+    // An example's text lives as long as the program; a few kilobytes in a test.
+    let leak = |text: &str| -> &'static str { Box::leak(text.to_owned().into_boxed_str()) };
+    let example =
+        Example { shows: "", request: leak(request), answer: leak(answer), findings: &[] };
+    let exchange = example.exchange();
+    match place(&exchange, &contract, Credentials::Recorded) {
+        Placing::Aside(reason) => panic!("set aside: {reason}"),
+        Placing::Placed(placed) => judge(&placed).findings,
+    }
+}
+
+fn clauses(contract: &str, request: &str, answer: &str) -> Vec<&'static str> {
+    found(contract, request, answer).into_iter().map(|finding| finding.clause).collect()
+}
+
+fn problem(status: u16, body: &str) -> String {
+    format!("HTTP/1.1 {status} X\nContent-Type: application/problem+json\n\n{body}")
+}
+
+fn booking(body: &str) -> String {
+    format!(
+        "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n{body}"
+    )
+}
+
+const GET: &str = "GET /v1/berths/Z-99";
+const NONE: &str =
+    r#""type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth""#;
+const INVALID: &str =
+    r#""type":"https://harbour.example/faults/invalid-request","title":"The request is not valid""#;
+
+/// Answers about a berth that does not exist, and the clauses that they break.
+#[test]
+fn of_one_fault_every_member_is_judged_for_itself() {
+    for (body, broken) in [
+        (format!("{{{NONE}}}"), &[][..]),
+        (format!("{{{NONE},\"status\":404,\"detail\":\"Z-99\",\"instance\":\"/log/1\",\"more\":[1]}}"), &[]),
+        (format!("{{{NONE},\"status\":404.0}}"), &[]),
+        (format!("{{{NONE},\"status\":400}}"), &["problem.status-agrees"]),
+        (format!("{{{NONE},\"status\":\"404\"}}"), &["problem.member-type"]),
+        (format!("{{{NONE},\"status\":4040}}"), &["problem.member-type"]),
+        (format!("{{{NONE},\"detail\":null}}"), &["problem.member-type"]),
+        (format!("{{{NONE},\"detail\":[]}}"), &["problem.member-type"]),
+        (format!("{{{NONE},\"instance\":\"not a uri\"}}"), &["shape.kept"]),
+        // Extensions that only look like misnamed members.
+        (format!("{{{NONE},\"code\":1404}}"), &[]),
+        (format!("{{{NONE},\"status\":404,\"statusCode\":404}}"), &[]),
+        (format!("{{{NONE},\"detail\":\"x\",\"message\":\"y\"}}"), &[]),
+        (format!("{{{NONE},\"error\":{{\"id\":1}}}}"), &[]),
+        (format!("{{{NONE},\"path\":\"/v1/berths/Z-99\",\"timestamp\":\"now\"}}"), &[]),
+        (format!("{{{NONE},\"reason\":7}}"), &[]),
+        // Misnamed members.
+        (format!("{{{NONE},\"code\":404}}"), &["problem.near-miss"]),
+        (format!("{{{NONE},\"http_status\":404}}"), &["problem.near-miss"]),
+        (format!("{{{NONE},\"Detail\":\"x\"}}"), &["problem.near-miss"]),
+        (format!("{{{NONE},\"details\":\"x\",\"description\":\"y\"}}"), &["problem.near-miss"]),
+        // The type.
+        ("{\"title\":\"There is no such berth\"}".to_owned(), &["problem.type-declared"]),
+        ("{\"type\":\"about:blank\",\"title\":\"Not Found\"}".to_owned(), &["problem.type-declared"]),
+        ("{\"type\":7,\"title\":\"There is no such berth\"}".to_owned(), &["problem.member-type"]),
+        (
+            "{\"type\":\"https://harbour.example/faults/berth-taken\",\"title\":\"There is no such berth\"}".to_owned(),
+            &["problem.type-declared"],
+        ),
+        (
+            "{\"type\":\"urn:x\",\"title\":\"There are none\"}".to_owned(),
+            &["problem.title-declared", "problem.type-declared"],
+        ),
+        // Nothing that was agreed.
+        ("{}".to_owned(), &["problem.required-members", "problem.type-declared"]),
+        ("null".to_owned(), &["problem.is-object"]),
+    ] {
+        assert_eq!(clauses(HARBOUR, GET, &problem(404, &body)), broken, "{body}");
+    }
+}
+
+/// Bodies of an invalid reservation, answers to it, and the clauses that they break.
+#[test]
+fn invalid_fields_are_told_in_many_ways() {
+    let errors = |list: &str| problem(422, &format!("{{{INVALID},\"errors\":{list}}}"));
+    let two = r#"{"nights":99}"#;
+    for (body, answer, broken) in [
+        (
+            two,
+            errors(r#"[{"pointer":"/nights","detail":"x"},{"pointer":"/vessel_id","detail":"x"}]"#),
+            &[][..],
+        ),
+        (
+            two,
+            errors(
+                r##"[{"pointer":"#/vessel_id","detail":"x"},{"pointer":"#/nights","detail":"x"}]"##,
+            ),
+            &[],
+        ),
+        // A field that was in order may be named; that is another clause's to judge.
+        (
+            two,
+            errors(
+                r#"[{"pointer":"/nights","detail":"x"},{"pointer":"","detail":"vessel_id is missing"}]"#,
+            ),
+            &[],
+        ),
+        (two, errors(r#"[{"pointer":"/nights","detail":"x"}]"#), &["validation.complete"]),
+        (
+            two,
+            errors(r#"[{"pointer":"/nights","detail":"x"},{"pointer":"/vesselId","detail":"x"}]"#),
+            &["validation.complete", "validation.pointer-resolves"],
+        ),
+        (
+            two,
+            errors(r#"[{"pointer":"nights","detail":"x"},{"pointer":"vessel_id","detail":"x"}]"#),
+            &["shape.kept"],
+        ),
+        (two, errors(r#"["nights is wrong","vessel_id is missing"]"#), &["shape.kept"]),
+        (two, errors(r#"["nights is wrong"]"#), &["shape.kept", "validation.complete"]),
+        (two, errors(r#"{"nights":"wrong","vessel_id":"missing"}"#), &["shape.kept"]),
+        (two, errors("[]"), &["shape.kept", "validation.complete"]),
+        (two, problem(422, &format!("{{{INVALID}}}")), &["shape.kept"]),
+        // The body as a whole is wrong: any answer tells of it.
+        ("[]", errors(r#"[{"pointer":"","detail":"has to be an object"}]"#), &[]),
+        // Another fault that was due came first.
+        (
+            two,
+            problem(
+                409,
+                r#"{"type":"https://harbour.example/faults/berth-taken","title":"The berth is taken"}"#,
+            ),
+            &[],
+        ),
+        (two, problem(400, r#"{"title":"Bad Request"}"#), &["status.fits-situation"]),
+        (two, problem(403, r#"{"title":"Forbidden"}"#), &["status.fits-situation"]),
+        (two, "HTTP/1.1 302 Found\nLocation: /login".to_owned(), &["status.fits-situation"]),
+    ] {
+        assert_eq!(clauses(HARBOUR, &booking(body), &answer), broken, "{body}: {answer}");
+    }
+}
+
+/// Without an agreed list, prose will do; and what it lacks is only a lapse.
+#[test]
+fn without_an_agreed_list_the_fields_may_be_told_in_prose() {
+    let contract = HARBOUR.replace("shape = \"invalid-request\"\n", "");
+    let told = |detail: &str| problem(422, &format!("{{{INVALID},\"detail\":\"{detail}\"}}"));
+    let request = booking(r#"{"nights":99}"#);
+    assert_eq!(
+        clauses(&contract, &request, &told("nights is too much, vessel_id is missing")),
+        [""; 0]
+    );
+    let found = found(&contract, &request, &told("nights is too much, my_vessel_ids are missing"));
+    assert_eq!(found.len(), 1, "{found:?}");
+    assert_eq!(found[0].weight, faithful_clerk_core::Weight::Lapse);
+    assert_eq!(found[0].seen, "only /nights, without /vessel_id");
+}
+
+#[test]
+fn where_nothing_is_agreed_any_error_of_the_callers_will_do() {
+    let contract = "contract = 1\nservers = [\"https://harbour.example/v1\"]\n\
+        [fault.no]\nstatus = 400\nanswers = [\"body-malformed\"]\n[fault.failed]\nstatus = 500\n\
+        [everywhere]\nfaults = [\"failed\"]\n\
+        [endpoint.\"POST /reservations\"]\nneeds = \"credentials\"\nfaults = [\"no\"]\n\
+        [endpoint.\"POST /reservations\".body-fields]\nnights = \"integer\"\n";
+    let plain = |status: u16| format!("HTTP/1.1 {status} X\nContent-Type: text/plain\n\nno");
+    let wrong = booking(r#"{"nights":"x"}"#);
+    assert_eq!(clauses(contract, &wrong, &plain(400)), [""; 0]);
+    assert_eq!(clauses(contract, &wrong, &plain(422)), ["status.declared"]);
+    assert_eq!(clauses(contract, &wrong, &plain(500)), ["status.fits-situation"]);
+    assert_eq!(clauses(contract, &wrong, &plain(503)), ["status.fits-situation"]);
+    let agreed = &found(contract, &wrong, &plain(500))[0].agreed;
+    assert_eq!(agreed, "an error of the caller's (4xx) for fields-invalid");
+}
+
+#[test]
+fn several_situations_hold_at_once_and_a_fault_for_any_is_right() {
+    let request = "POST /v1/reservations\nContent-Type: application/json\n\n{\"nights\":99}";
+    let no_token = "HTTP/1.1 401 X\nWWW-Authenticate: Bearer\nContent-Type: application/problem+json\n\n{\"title\":\"Unauthorized\"}";
+    let errors = r#"[{"pointer":"/nights","detail":"x"},{"pointer":"/vessel_id","detail":"x"}]"#;
+    assert_eq!(clauses(HARBOUR, request, no_token), [""; 0]);
+    assert_eq!(
+        clauses(HARBOUR, request, &problem(422, &format!("{{{INVALID},\"errors\":{errors}}}"))),
+        [""; 0]
+    );
+    let found = found(HARBOUR, request, &problem(500, "{\"title\":\"Internal Server Error\"}"));
+    assert_eq!(
+        found[0].agreed,
+        "422 (fault invalid-request) or 401 (fault no-credentials) for credentials-missing and fields-invalid"
+    );
+}
+
+#[test]
+fn a_service_may_ask_who_is_there_before_it_looks_at_the_path() {
+    let answer = "HTTP/1.1 401 X\nWWW-Authenticate: Bearer\nContent-Type: application/problem+json\n\n{\"title\":\"Unauthorized\"}";
+    assert_eq!(clauses(HARBOUR, "GET /v1/nowhere", answer), [""; 0]);
+    assert_eq!(clauses(HARBOUR, "PUT /v1/berths/A-3", answer), [""; 0]);
+}
+
+#[test]
+fn headers_are_judged_by_what_they_say() {
+    let answer = |status: u16, fields: &str, title: &str| {
+        format!(
+            "HTTP/1.1 {status} X\n{fields}Content-Type: application/problem+json\n\n{{\"title\":\"{title}\"}}"
+        )
+    };
+    for (fields, broken) in [
+        ("Allow: GET\n", &[][..]),
+        ("Allow: HEAD, GET, OPTIONS\n", &[]),
+        ("Allow: HEAD\nAllow: GET\n", &[]),
+        ("Allow: \n", &["header.allow"]),
+        ("Allow: POST\n", &["header.allow"]),
+        ("Allow: GET, DELETE\n", &["header.allow"]),
+        ("Allow: get\n", &["header.allow"]),
+        ("", &["header.allow"]),
+    ] {
+        let answer = answer(405, fields, "Method Not Allowed");
+        assert_eq!(clauses(HARBOUR, "PUT /v1/berths/A-3", &answer), broken, "{fields}");
+    }
+    for (fields, broken) in [
+        ("WWW-Authenticate: Bearer\n", &[][..]),
+        ("WWW-Authenticate: Basic realm=\"harbour\", Bearer\n", &[]),
+        ("WWW-Authenticate: \n", &["header.challenge"]),
+        ("WWW-Authenticate: \"Bearer\"\n", &["header.challenge"]),
+        ("Proxy-Authenticate: Bearer\n", &["header.challenge"]),
+        ("", &["header.challenge"]),
+    ] {
+        let request = "POST /v1/reservations\nContent-Type: application/json\n\n{\"vessel_id\":\"OB1234\",\"nights\":2}";
+        assert_eq!(
+            clauses(HARBOUR, request, &answer(401, fields, "Unauthorized")),
+            broken,
+            "{fields}"
+        );
+    }
+}
+
+#[test]
+fn successes_are_left_alone() {
+    for answer in [
+        "HTTP/1.1 200 OK\nContent-Type: application/json\n\n{\"statusCode\":7,\"trace\":\"goroutine 1 [running]:\"}",
+        "HTTP/1.1 200 OK\nContent-Type: application/json\n\nnot looked at",
+        "HTTP/1.1 200 OK",
+        "HTTP/1.1 304 Not Modified",
+    ] {
+        assert_eq!(clauses(HARBOUR, "GET /v1/berths/A-3", answer), [""; 0], "{answer}");
+    }
+    let page = "HTTP/1.1 200 OK\nContent-Type: application/json\n\n  <html>";
+    assert_eq!(clauses(HARBOUR, "GET /v1/berths/A-3", page), ["media.matches-body"]);
+    let part = "GET /v1/berths/A-3\nRange: bytes=0-9";
+    assert_eq!(clauses(HARBOUR, part, "HTTP/1.1 206 Partial Content"), [""; 0]);
+    assert_eq!(clauses(HARBOUR, "GET /v1/berths/A-3", "HTTP/1.1 206 X"), ["status.declared"]);
+}
+
+/// A service with an envelope of its own: its members are no problem's.
+#[test]
+fn an_envelope_of_ones_own_is_judged_by_its_shape_alone() {
+    let contract = "contract = 1\nservers = [\"https://harbour.example/v1\"]\n\
+        [error]\nmedia = \"application/json\"\nshape = \"envelope\"\n\
+        [shape.envelope]\nok = \"exactly false\"\nstatus = \"text\"\nmessage = \"text\"\n\
+        [fault.none]\nstatus = 404\ntitle = \"No berth\"\n\
+        [endpoint.\"GET /berths/{id}\"]\nfaults = [\"none\"]\n";
+    let answer = |body: &str| format!("HTTP/1.1 404 X\nContent-Type: application/json\n\n{body}");
+    let good = answer(r#"{"ok":false,"status":"none","message":"no berth"}"#);
+    assert_eq!(clauses(contract, GET, &good), [""; 0]);
+    assert_eq!(
+        clauses(contract, GET, &answer(r#"{"ok":true,"status":"none","message":"x"}"#)),
+        ["shape.kept"]
+    );
+    assert_eq!(clauses(contract, GET, &answer("[]")), ["shape.kept"]);
+    // An answer that says it is a problem is judged as one, besides.
+    assert_eq!(
+        clauses(contract, GET, &problem(404, r#"{"title":7}"#)),
+        ["media.declared", "problem.member-type"]
+    );
+}
