@@ -22,7 +22,7 @@ fn what_is_no_har_says_what_it_is() {
         (b"\xff\xfe{\x00", "does not start with `{`"),
     ] {
         project.write("a.har", bytes);
-        project.run("check a.har").exits(3).complains(&"a.har, byte ".to_string()).complains(words);
+        project.run("check a.har").exits(3).complains("a.har, byte ").complains(words);
     }
     // And the other recordings of the call are still checked.
     project.write("b.har", har(&[got("GET", "/nowhere", 404, "text/html", "<p>")]));
