@@ -1,5 +1,7 @@
 //! `fclerk`: checks recorded HTTP exchanges of a JSON service against a declared error contract.
 
+#![forbid(unsafe_code)]
+
 mod commands;
 mod exit;
 mod flags;

@@ -35,6 +35,7 @@
 //! assert_eq!(ledger.judged, 1);
 //! assert_eq!(ledger.count(Weight::Breach), 1);
 //! ```
+#![forbid(unsafe_code)]
 #![deny(missing_docs)]
 
 pub mod address;

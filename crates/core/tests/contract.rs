@@ -202,3 +202,20 @@ fn shapes_can_be_like_one_another_in_any_order() {
     let ring = text.replace("like = \"problem\"", "like = \"c\"");
     assert_eq!(mistakes(&ring).len(), 1);
 }
+
+#[test]
+#[allow(clippy::disallowed_methods, reason = "a test may look at the clock")]
+fn a_hostile_contract_is_read_in_good_time() {
+    let start = std::time::Instant::now();
+    let mut many =
+        "contract = 1\n[fault.a]\nstatus = 404\n[everywhere]\nfaults = [\"a\"]\n".to_owned();
+    for number in 0..5000 {
+        many.push_str(&format!("[endpoint.\"GET /x{number}/{{id}}\"]\n"));
+    }
+    assert_eq!(mistakes(&many), Vec::<String>::new());
+    let deep = format!("contract = 1\nx = {}{}\n", "[".repeat(10_000), "]".repeat(10_000));
+    assert!(!mistakes(&deep).is_empty());
+    let broken = "= =\n".repeat(20_000);
+    assert!(mistakes(&broken).len() >= 50);
+    assert!(start.elapsed().as_secs() < 20, "{:?}", start.elapsed());
+}

@@ -285,3 +285,16 @@ fn an_envelope_of_ones_own_is_judged_by_its_shape_alone() {
         ["media.declared", "problem.member-type"]
     );
 }
+
+/// Members of a fault that has a type or a title are members of a problem, declared shape or not.
+#[test]
+fn members_of_a_fault_extend_a_problem() {
+    let contract = "contract = 1\nservers = [\"https://harbour.example/v1\"]\n\
+        [fault.taken]\nstatus = 409\ntitle = \"Taken\"\nmembers = { berth_id = \"text\" }\n\
+        [endpoint.\"GET /berths/{id}\"]\nfaults = [\"taken\"]\n";
+    let answer = |body: &str| format!("HTTP/1.1 409 X\nContent-Type: application/json\n\n{body}");
+    assert_eq!(clauses(contract, GET, &answer(r#"{"title":"Taken","berth_id":"A-3"}"#)), [""; 0]);
+    let both = answer(r#"{"title":"Gone","status":7,"berth_id":3}"#);
+    let broken = ["problem.member-type", "problem.title-declared", "shape.kept"];
+    assert_eq!(clauses(contract, GET, &both), broken);
+}

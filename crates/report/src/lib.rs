@@ -2,6 +2,7 @@
 //!
 //! Nothing is computed here but layout. Text that comes from a recording enters an output only
 //! through [`escape`].
+#![forbid(unsafe_code)]
 #![deny(missing_docs)]
 
 pub mod diagnostics;

@@ -18,6 +18,9 @@ const FILES: [(&str, &str); 3] = [
     ("after.har", include_str!("../../demo/after.har")),
 ];
 
+/// So many findings are read at a glance.
+const FEW: usize = 3;
+
 pub(crate) fn run(call: &DemoCall, stage: &Stage) -> Result<Outcome, Failure> {
     write(&call.into)?;
     let folder = call.into.display();
@@ -33,18 +36,31 @@ pub(crate) fn run(call: &DemoCall, stage: &Stage) -> Result<Outcome, Failure> {
         let names = [format!("{folder}/{name}")];
         let ledger = Check::new(&contract).har(har.as_bytes(), 0);
         let report = Report { ledger: &ledger, contract: &contract, recordings: &names };
-        say(&format!("\n── {name} ──\n\n{}", text::overview(&report, stage.stdout)))?;
+        // Many findings are for `check` to show; a few are shown here.
+        let result = if ledger.findings.len() > FEW {
+            text::overview(&report, stage.stdout)
+        } else {
+            text::check(&report, stage.stdout)
+        };
+        say(&format!("\n── {name} ──\n\n{result}"))?;
     }
-    say(&format!(
-        "\nTry next:\n\
-         \x20 cd {folder}\n\
-         \x20 fclerk check before.har                 every finding: where, what was agreed, what was seen\n\
-         \x20 fclerk check after.har                  what is still wrong after the mending\n\
-         \x20 fclerk explain situation.refused        what a clause asks, why, and how to mend\n\
-         \x20 fclerk check --format json before.har   the same for programs\n\
-         Then change a line of error-contract.toml, and check again.\n"
-    ))?;
+    say(&suggestions(&stage.program, &folder.to_string()))?;
     Ok(Outcome::Kept)
+}
+
+/// What to try next, each with what it shows.
+fn suggestions(program: &str, folder: &str) -> String {
+    let mut text = format!("\nTry next:\n  cd {folder}\n");
+    for (call, shows) in [
+        ("check before.har", "every finding: where, what was agreed, what was seen"),
+        ("check after.har", "what is still wrong after the mending"),
+        ("explain situation.refused", "what a clause asks, why, and how to mend"),
+        ("check --format json before.har", "the same for programs"),
+    ] {
+        text.push_str(&format!("  {program} {call:32} {shows}\n"));
+    }
+    text.push_str("Then change a line of error-contract.toml, and check again.\n");
+    text
 }
 
 /// Writes the files, each whole or not at all. A file that was changed is not written over.

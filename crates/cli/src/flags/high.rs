@@ -7,8 +7,10 @@ use faithful_clerk_report::{Colour, Marks, Theme};
 use super::low::When;
 
 /// Where the output goes, and how it is to be drawn there.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug)]
 pub(crate) struct Stage {
+    /// How this program is called from a shell.
+    pub(crate) program: String,
     /// For results.
     pub(crate) stdout: Theme,
     /// For messages.
@@ -42,10 +44,21 @@ impl Stage {
         };
         let (out, err) = (std::io::stdout(), std::io::stderr());
         Self {
+            program: program(),
             stdout: theme(out.is_terminal(), width(terminal_size::terminal_size_of(&out))),
             stderr: theme(err.is_terminal(), width(terminal_size::terminal_size_of(&err))),
         }
     }
+}
+
+/// The bare name if the shell would find it, else the path, so that a suggestion can be pasted.
+fn program() -> String {
+    const NAME: &str = "fclerk";
+    let Ok(path) = std::env::current_exe() else { return NAME.to_owned() };
+    let is_on_path = std::env::var_os("PATH").is_some_and(|folders| {
+        std::env::split_paths(&folders).any(|folder| Some(folder.as_path()) == path.parent())
+    });
+    if is_on_path { NAME.to_owned() } else { path.display().to_string() }
 }
 
 /// A terminal gets marks beyond ASCII if its locale has them; a file always can hold them.

@@ -176,7 +176,9 @@ fn one_root_is_one_finding() {
     for (exchange, clauses) in [
         (page(), &["media.declared"][..]),
         (got("GET", "/nowhere", 404, PROBLEM, "<h1>Not Found</h1>"), &["media.matches-body"]),
-        (got("GET", "/nowhere", 404, "application/json", "Not Found"), &["media.declared"]),
+        (got("GET", "/nowhere", 404, "application/json", "Not Found"), &["media.matches-body"]),
+        (got("GET", "/nowhere", 404, "application/json", "<p>no"), &["media.matches-body"]),
+        (got("GET", "/nowhere", 404, "text/plain", "Not Found"), &["media.declared"]),
         (got("GET", "/nowhere", 404, PROBLEM, ""), &["body.present"]),
         (got("GET", "/nowhere", 404, PROBLEM, "[]"), &["problem.is-object"]),
         (got("GET", "/nowhere", 404, PROBLEM, "{\"title\":"), &["media.matches-body"]),

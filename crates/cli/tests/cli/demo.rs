@@ -100,7 +100,11 @@ fn the_demo_writes_a_folder_and_says_what_to_try() {
         assert!(project.path().join("saltmarsh-harbour").join(name).is_file(), "{name}");
     }
     // Every command that it suggests runs in the folder.
-    for line in run.stdout.lines().filter_map(|line| line.trim().strip_prefix("fclerk ")) {
+    let program = format!("{} ", env!("CARGO_BIN_EXE_fclerk"));
+    let calls: Vec<&str> =
+        run.stdout.lines().filter_map(|line| line.trim().strip_prefix(&program)).collect();
+    assert_eq!(calls.len(), 4, "{run}");
+    for line in calls {
         let call = line.split("   ").next().unwrap().trim();
         let mut command = project.command(call);
         let code = command.current_dir(project.path().join("saltmarsh-harbour")).output().unwrap();

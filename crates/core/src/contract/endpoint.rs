@@ -35,7 +35,6 @@ impl<'t> Making<'t> {
         });
         let body = self.body(table, &name.text);
         let Some((method, path)) = place else { return };
-        self.endpoint_spans.push(name.span.clone());
         self.contract.endpoints.push(Endpoint {
             method,
             path,
@@ -81,16 +80,15 @@ impl<'t> Making<'t> {
                 return None;
             }
         };
-        let twin = self.contract.endpoints.iter().zip(&self.endpoint_spans).find(|(known, _)| {
-            known.method == method && Router::segments(&known.path).as_ref() == Ok(&segments)
-        });
-        if let Some((twin, span)) = twin {
-            let message = format!("this is the same endpoint as `{}`", twin.name());
+        let key = (method.to_owned(), segments.clone());
+        if let Some((twin, span)) = self.endpoint_places.get(&key) {
+            let message = format!("this is the same endpoint as `{twin}`");
             let help = "the names of parameters make no difference to a path";
             let mistake = Mistake::new(name.span.clone(), message).help(help);
             self.desk.say(mistake.also(span.clone(), "first declared here"));
             return None;
         }
+        self.endpoint_places.insert(key, (name.text.clone(), name.span.clone()));
         let id = EndpointId(self.contract.endpoints.len());
         self.contract.router.add(segments, Some(id));
         Some((method.to_owned(), path.to_owned()))

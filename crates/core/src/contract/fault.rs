@@ -35,7 +35,15 @@ impl<'t> Making<'t> {
         let title = table.get("title").and_then(|node| self.desk.text(node, "`title`"));
         let media = table.get("media").and_then(|node| self.media(node, "`media`"));
         let own = table.get("shape").and_then(|node| self.shape_named(node));
-        let shape = self.with_members(table, own.or(self.contract.error.shape), &name.text);
+        // Members beside a type or a title are those of a problem.
+        let problem = || self.contract.shapes.find("problem");
+        let is_problem = table.contains_key("type") || table.contains_key("title");
+        let base = own.or(self.contract.error.shape);
+        let extended = base.or_else(|| problem().filter(|_| is_problem));
+        let shape = match table.get("members").and_then(|node| self.desk.table(node, "`members`")) {
+            Some(members) => Some(self.with_members(members, extended, &name.text)),
+            None => base,
+        };
         let answers = table.get("answers").map(|node| self.situations(node)).unwrap_or_default();
         let class = self.class(table, status);
         // A fault without a status is a mistake already, and the contract will not be used.
@@ -64,21 +72,13 @@ impl<'t> Making<'t> {
         (text.text != "about:blank").then_some(text.text)
     }
 
-    fn with_members(
-        &mut self,
-        table: &DeTable<'t>,
-        base: Option<ShapeId>,
-        name: &str,
-    ) -> Option<ShapeId> {
-        let Some(more) = table.get("members").and_then(|node| self.desk.table(node, "`members`"))
-        else {
-            return base;
-        };
+    /// The shape of a fault that adds members to another shape.
+    fn with_members(&mut self, more: &DeTable<'t>, base: Option<ShapeId>, name: &str) -> ShapeId {
         let members = self.members(more, name, 0, &[]);
         let base = base.and_then(|id| self.contract.shapes.get(id).cloned()).unwrap_or_default();
         let closed = base.closed;
-        let own = Shape { name: format!("the fault {name}"), members, closed, ..Shape::default() };
-        Some(self.add_shape(base.with(own)))
+        let name = format!("the fault {name}");
+        self.add_shape(base.with(Shape { name, members, closed, ..Shape::default() }))
     }
 
     fn situations(&mut self, node: &Node<'t>) -> Vec<Situation> {

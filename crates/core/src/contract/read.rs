@@ -1,6 +1,6 @@
 //! Reads a contract's text from top to bottom, and collects every mistake in it.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::ops::Range;
 
 use toml::de::{DeTable, DeValue};
@@ -8,7 +8,7 @@ use toml::de::{DeTable, DeValue};
 use super::mistake::{Gravity, Mistake};
 use super::model::{Contract, ErrorRule, FaultId, Slash, Weighing};
 use super::nearest::nearest;
-use super::router::Router;
+use super::router::{Router, Segment};
 use super::server::Server;
 use super::table::{Desk, Node, Text, parse, without_broken_lines};
 use crate::clause::catalogue;
@@ -48,8 +48,8 @@ pub(super) struct Making<'t> {
     pub(super) fault_names: BTreeMap<String, (FaultId, Range<usize>)>,
     pub(super) used_faults: BTreeSet<FaultId>,
     pub(super) used_shapes: BTreeSet<usize>,
-    /// Where each endpoint is declared.
-    pub(super) endpoint_spans: Vec<Range<usize>>,
+    /// Each endpoint by method and path, its parameters' names left out: its name and place.
+    pub(super) endpoint_places: HashMap<(String, Vec<Segment>), (String, Range<usize>)>,
 }
 
 const TOP: [&str; 11] = [
@@ -77,7 +77,7 @@ impl<'t> Making<'t> {
             fault_names: BTreeMap::new(),
             used_faults: BTreeSet::new(),
             used_shapes: BTreeSet::new(),
-            endpoint_spans: Vec::new(),
+            endpoint_places: HashMap::new(),
         }
     }
 

@@ -18,7 +18,7 @@ pub enum Route {
 }
 
 /// One segment of a template: literal text, or a parameter with literal text around it.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
 pub enum Segment {
     /// Exactly this text.
     Literal(String),

@@ -52,17 +52,16 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     if seen.as_deref() == Some(agreed) {
         return Judged::Kept;
     }
-    // JSON that is labelled as a page is `media.matches-body`'s: the body may be just right.
-    if matches!(body, AnswerBody::Json(_)) && seen.as_deref().is_some_and(is_html) {
+    // A label that lies about the body is `media.matches-body`'s, whatever was agreed.
+    let is_other = matches!(body, AnswerBody::Html(_) | AnswerBody::Text(_));
+    let lies = match body {
+        AnswerBody::Json(_) => seen.as_deref().is_some_and(is_html),
+        _ => is_other && seen.as_deref().is_some_and(is_json),
+    };
+    if lies {
         return Judged::Outside;
     }
-    let is_other = matches!(body, AnswerBody::Html(_) | AnswerBody::Text(_));
-    let brief = seen.clone().unwrap_or_else(|| "no media type".to_owned());
-    // A page that says it is plain JSON is wrong twice by one root: what it is counts.
-    let seen = match &seen {
-        Some(said) if is_other && is_json(said) => format!("{brief}, over {}", body.in_brief()),
-        _ => brief,
-    };
+    let seen = seen.unwrap_or_else(|| "no media type".to_owned());
     let found = findings.add(Place::Header("Content-Type"), agreed, seen);
     if is_other {
         found.note("so the body's members were not judged");

@@ -73,9 +73,6 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
             findings.add(Place::Header("Content-Type"), agreed, seen);
         }
         AnswerBody::Json(_) => {}
-        // Under another JSON type than the agreed one, `media.declared` says all of it, unless it
-        // sets out to be JSON.
-        AnswerBody::Html(_) | AnswerBody::Text(_) if !placed.has_agreed_media() => {}
         body if says_json => {
             findings
                 .add(Place::Body, format!("JSON, as {said} says"), body.in_brief())
