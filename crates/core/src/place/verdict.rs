@@ -133,56 +133,55 @@ impl<'a> Case<'_, 'a> {
     }
 
     fn error(&self) -> (Verdict<'a>, Vec<&'a Fault>) {
-        let status = self.response.status;
-        let in_order = self.placed.situations.is_in_order();
-        if let Some(fault) = self.by_type() {
-            return if fault.class == FaultClass::ServersOwn {
-                if !in_order {
-                    (self.misfits(Some(fault)), Vec::new())
-                } else if fault.status != status {
-                    (Verdict::OtherStatus(fault), vec![fault])
-                } else {
-                    (Verdict::Failed, vec![fault])
-                }
-            } else if !self.is_due(fault) {
-                (self.misfits(Some(fault)), Vec::new())
-            } else if fault.status != status {
-                (Verdict::OtherStatus(fault), vec![fault])
-            } else {
-                (Verdict::Fits, vec![fault])
-            };
+        match self.by_type() {
+            Some(fault) => self.named(fault),
+            None => self.unnamed(),
         }
-        let of_status = |fault: &&&'a Fault| fault.status == status;
-        let due: Vec<_> =
-            self.declared.iter().filter(of_status).filter(|f| self.is_due(f)).copied().collect();
+    }
+
+    /// The answer names a declared fault by its type.
+    fn named(&self, fault: &'a Fault) -> (Verdict<'a>, Vec<&'a Fault>) {
+        let is_own = fault.class == FaultClass::ServersOwn;
+        let is_right =
+            if is_own { self.placed.situations.is_in_order() } else { self.is_due(fault) };
+        if !is_right {
+            (self.misfits(Some(fault)), Vec::new())
+        } else if fault.status != self.response.status {
+            (Verdict::OtherStatus(fault), vec![fault])
+        } else if is_own {
+            (Verdict::Failed, vec![fault])
+        } else {
+            (Verdict::Fits, vec![fault])
+        }
+    }
+
+    /// The answer names no declared fault, so its status has to tell.
+    fn unnamed(&self) -> (Verdict<'a>, Vec<&'a Fault>) {
+        let status = self.response.status;
+        let of_status: Vec<_> =
+            self.declared.iter().copied().filter(|fault| fault.status == status).collect();
+        let due: Vec<_> = of_status.iter().copied().filter(|fault| self.is_due(fault)).collect();
         if !due.is_empty() {
             return (Verdict::Fits, self.narrow(due));
         }
-        let agreed: Vec<_> = self.declared.iter().filter(of_status).copied().collect();
-        let direct = self.direct();
-        let own = agreed.iter().copied().find(|fault| fault.class == FaultClass::ServersOwn);
-        if in_order {
-            return match own {
-                Some(fault) => (Verdict::Failed, vec![fault]),
-                None if agreed.is_empty() => (self.undeclared(), Vec::new()),
-                None => (self.misfits(agreed.first().copied()), Vec::new()),
+        let own = of_status.iter().copied().find(|fault| fault.class == FaultClass::ServersOwn);
+        if self.placed.situations.is_in_order() {
+            return match (own, of_status.first()) {
+                (Some(fault), _) => (Verdict::Failed, vec![fault]),
+                (None, Some(fault)) => (self.misfits(Some(fault)), Vec::new()),
+                (None, None) => (self.undeclared(), Vec::new()),
             };
         }
-        if direct.is_empty()
-            && agreed.is_empty()
-            && self.placed.endpoint().is_none()
-            && status < 500
-        {
-            return (Verdict::NotJudged(NOTHING_AGREED), Vec::new());
-        }
-        // Nothing was agreed for what is wrong here: then any error of the client's will do
+        // Where nothing is agreed for what is wrong here, any error of the client's will do
         // (RFC 9110 sections 15.5 and 15.6), if it is declared at all.
-        let verdict = if !direct.is_empty() || status >= 500 {
-            self.misfits(own.or(agreed.first().copied()))
-        } else if agreed.is_empty() {
-            self.undeclared()
+        let verdict = if !self.direct().is_empty() || status >= 500 {
+            self.misfits(own.or(of_status.first().copied()))
+        } else if !of_status.is_empty() {
+            return (Verdict::Fits, self.narrow(of_status));
+        } else if self.placed.endpoint().is_none() {
+            Verdict::NotJudged(NOTHING_AGREED)
         } else {
-            return (Verdict::Fits, self.narrow(agreed));
+            self.undeclared()
         };
         (verdict, Vec::new())
     }
@@ -198,16 +197,16 @@ impl<'a> Case<'_, 'a> {
         Verdict::Undeclared(statuses)
     }
 
-    /// The declared fault whose type the body has.
+    /// The declared fault whose type the body has; of several, the one of the answer's status.
     fn by_type(&self) -> Option<&'a Fault> {
-        let seen = type_of(self.placed)?;
-        let seen = resolved(&self.placed.exchange.request.url, seen);
-        self.declared.iter().copied().find(|fault| {
-            fault
-                .type_uri
-                .as_ref()
-                .is_some_and(|agreed| resolved(&self.placed.exchange.request.url, agreed) == seen)
-        })
+        let base = &self.placed.exchange.request.url;
+        let seen = resolved(base, type_of(self.placed)?);
+        let is_seen = |fault: &&'a Fault| {
+            fault.type_uri.as_ref().is_some_and(|agreed| resolved(base, agreed) == seen)
+        };
+        let named: Vec<_> = self.declared.iter().copied().filter(is_seen).collect();
+        let of_status = named.iter().find(|fault| fault.status == self.response.status);
+        of_status.or(named.first()).copied()
     }
 
     /// Among faults of one status: the one whose title the body has, else those for what holds.
@@ -227,7 +226,7 @@ impl<'a> Case<'_, 'a> {
 }
 
 /// The problem type that the body names; `about:blank` names none (RFC 9457 section 3.1.1).
-pub(crate) fn type_of<'p>(placed: &'p Placed<'_>) -> Option<&'p str> {
+fn type_of<'p>(placed: &'p Placed<'_>) -> Option<&'p str> {
     let body = placed.body().json()?;
     body.get("type").and_then(Value::as_str).filter(|uri| *uri != "about:blank")
 }
