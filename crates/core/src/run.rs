@@ -127,22 +127,17 @@ impl<'c> Work<'c> {
         if self.contract.credentials.iter().any(carries) {
             self.saw_credentials.store(true, Ordering::Relaxed);
         }
-        if self.saw_credentials.load(Ordering::Relaxed) {
-            enter(exchange, self.contract, Credentials::Recorded, &mut self.settled);
-            return;
-        }
-        let needs = match place(exchange, self.contract, Credentials::Recorded) {
-            Placing::Placed(placed) => {
-                placed.situations.holds.contains(&Situation::CredentialsMissing)
-            }
-            Placing::Aside(_) => false,
-        };
-        if needs {
-            enter(exchange, self.contract, Credentials::Recorded, &mut self.if_recorded);
-            enter(exchange, self.contract, Credentials::NotRecorded, &mut self.if_not);
+        let placing = place(exchange, self.contract, Credentials::Recorded);
+        let is_open = !self.saw_credentials.load(Ordering::Relaxed)
+            && matches!(&placing, Placing::Placed(placed)
+                if placed.situations.holds.contains(&Situation::CredentialsMissing));
+        if is_open {
+            enter(placing, &mut self.if_recorded);
+            let other = place(exchange, self.contract, Credentials::NotRecorded);
+            enter(other, &mut self.if_not);
             self.if_not.without_credentials.insert(self.recording);
         } else {
-            enter(exchange, self.contract, Credentials::NotRecorded, &mut self.settled);
+            enter(placing, &mut self.settled);
         }
     }
 
@@ -153,13 +148,8 @@ impl<'c> Work<'c> {
     }
 }
 
-fn enter(
-    exchange: &Exchange<'_>,
-    contract: &Contract,
-    credentials: Credentials,
-    ledger: &mut Ledger,
-) {
-    match place(exchange, contract, credentials) {
+fn enter(placing: Placing<'_>, ledger: &mut Ledger) {
+    match placing {
         Placing::Aside(reason) => ledger.set_aside(reason),
         Placing::Placed(placed) => {
             let judgement = judge(&placed);

@@ -53,11 +53,13 @@ fn groups<'m>(path: &'m str, text: &'m str, mistake: &'m Mistake) -> Vec<Group<'
     let mut snippet = Snippet::source(text).path(path).annotation(primary);
     if let Some((span, label)) = also {
         snippet =
-            snippet.annotation(AnnotationKind::Context.span(within(span)).label(label.as_str()));
+            snippet.annotation(AnnotationKind::Context.span(within(span)).label(terminal(label)));
     }
     let mut group = level.primary_title(terminal(message)).element(snippet);
     if let Some(help) = help {
-        group = group.element(Level::HELP.message(help.as_str()));
+        // A help may have several lines, and names from the contract in them.
+        let lines: Vec<_> = help.lines().map(terminal).collect();
+        group = group.element(Level::HELP.message(lines.join("\n")));
     }
     vec![group]
 }

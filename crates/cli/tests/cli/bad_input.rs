@@ -52,6 +52,23 @@ fn a_contract_that_cannot_be_read() {
     assert!(!run.stderr.contains('\u{1b}'), "{run}");
 }
 
+/// Names in a contract can hold escapes, too; TOML writes them as `\u001B`.
+#[test]
+fn names_in_a_contract_are_shown_without_their_escapes() {
+    let project = Project::with(HARBOUR, &[]);
+    let evil = r#"\u001B[2J"#;
+    project.write(
+        "evil.toml",
+        format!(
+            "contract = 1\n[shape.\"x{evil}\"]\ncolour{evil} = 1\n\"{evil}\" = 2\n[fault.\"{evil}\"]\n\
+             wind = 1\n[endpoint.\"GET /{evil}\"]\nwind = 1\n[endpoint.\"GET /{evil}\"]\n\
+             [endpoint.\"GET /a{{b{evil}}}\"]\n[endpoint.\"GET /a{{c{evil}}}\"]\n"
+        ),
+    );
+    let run = project.run("check --contract evil.toml a.har").exits(2);
+    assert!(!run.stderr.contains(|c: char| c.is_control() && c != '\n'), "{:?}", run.stderr);
+}
+
 #[test]
 fn a_contract_with_ten_mistakes_tells_all_ten() {
     let project = Project::with(HARBOUR, &[]);

@@ -1,6 +1,6 @@
 //! Base URLs of the service, and how recorded URLs come off them.
 
-use url::Url;
+use url::{Host, Url};
 
 use super::router::Segment;
 use crate::pointer::percent_decode;
@@ -42,7 +42,7 @@ impl Server {
         let prefix = path.trim_end_matches('/').split('/').filter(|segment| !segment.is_empty());
         Ok(Self {
             scheme: scheme.to_owned(),
-            host: Segment::read(&host.to_ascii_lowercase())?,
+            host: host_pattern(host)?,
             port: port.or(if scheme == "https" { Some(443) } else { Some(80) }),
             prefix: prefix.map(Segment::read).collect::<Result<_, _>>()?,
         })
@@ -53,6 +53,15 @@ impl Server {
             && self.port == url.port_or_known_default()
             && self.host.admits(url.host_str().unwrap_or_default())
     }
+}
+
+/// A host as recorded URLs have it: in lower case, and in ASCII.
+fn host_pattern(host: &str) -> Result<Segment, String> {
+    if host.contains(['{', '}']) {
+        return Segment::read(&host.to_ascii_lowercase());
+    }
+    let parsed = Host::parse(host).map_err(|_| format!("`{host}` is no host"))?;
+    Ok(Segment::Literal(parsed.to_string()))
 }
 
 /// The path of a recorded URL below the service's base, still in segments.
@@ -126,7 +135,12 @@ mod tests {
 
     #[test]
     fn a_base_comes_off_by_whole_segments() {
-        let servers = ["https://harbour.example/v2", "http://127.0.0.1:7878"];
+        let servers = [
+            "https://harbour.example/v2",
+            "http://127.0.0.1:7878",
+            "http://[::1]:80",
+            "http://häfen.example",
+        ];
         for (url, below) in [
             ("https://harbour.example/v2/berths/A-3?free=1#x", Some("/berths/A-3")),
             ("https://HARBOUR.example:443/v2/berths", Some("/berths")),
@@ -137,6 +151,8 @@ mod tests {
             ("http://harbour.example/v2/berths", None),
             ("http://127.0.0.1:7878/berths", Some("/berths")),
             ("http://127.0.0.1:7879/berths", None),
+            ("http://[0:0::1]/berths", Some("/berths")),
+            ("http://xn--hfen-loa.example/berths", Some("/berths")),
             ("/v2/berths", Some("/berths")),
             ("data:text/plain,x", None),
             ("chrome-extension://abc/x", None),

@@ -11,7 +11,7 @@ mod verdict;
 use std::cell::OnceCell;
 
 pub use body::{AnswerBody, CUT};
-pub use named::{Named, named_places};
+pub use named::{Named, agreed_places, named_places};
 pub use request::Situations;
 pub use verdict::Verdict;
 pub(crate) use verdict::resolved;
@@ -72,6 +72,7 @@ pub struct Placed<'a> {
     /// told apart, none where it is no agreed fault.
     pub faults: Vec<&'a Fault>,
     body: OnceCell<AnswerBody>,
+    media: OnceCell<Option<String>>,
 }
 
 /// Places an exchange.
@@ -117,6 +118,7 @@ pub fn place<'a>(
         verdict: Verdict::NoAnswer,
         faults: Vec::new(),
         body: OnceCell::new(),
+        media: OnceCell::new(),
     };
     (placed.verdict, placed.faults) = verdict::of(&placed);
     Placing::Placed(Box::new(placed))
@@ -181,8 +183,9 @@ impl<'a> Placed<'a> {
 
     /// The answer's media type without parameters, where it says one.
     #[must_use]
-    pub fn media(&self) -> Option<String> {
-        self.response()?.media().map(media::essence)
+    pub fn media(&self) -> Option<&str> {
+        let essence = || self.response()?.media().map(media::essence);
+        self.media.get_or_init(essence).as_deref()
     }
 
     /// The fault that the answer is, where exactly one is it.
@@ -223,15 +226,14 @@ impl<'a> Placed<'a> {
             Some(shape) => shape.is_problem,
             None => self.faults.iter().any(|f| f.type_uri.is_some() || f.title.is_some()),
         };
-        let is_named =
-            || self.agreed_media() == Some(PROBLEM) || self.media().as_deref() == Some(PROBLEM);
+        let is_named = || self.agreed_media() == Some(PROBLEM) || self.media() == Some(PROBLEM);
         self.is_error() && (by_shape || is_named())
     }
 
     /// Does the answer carry the media type that was agreed, or was none?
     #[must_use]
     pub fn has_agreed_media(&self) -> bool {
-        self.agreed_media().is_none_or(|agreed| self.media().as_deref() == Some(agreed))
+        self.agreed_media().is_none_or(|agreed| self.media() == Some(agreed))
     }
 
     /// The situation under which a grid shows the exchange: the first that the request shows, else

@@ -61,7 +61,7 @@ const LISTS: [&str; 12] = [
 /// Every entry of the answer, in document order.
 #[must_use]
 pub fn named_places(body: &Value, shape: Option<&Shape>, shapes: &Shapes) -> Vec<Named> {
-    let agreed = shape.map(|shape| by_shape(body, shape, shapes)).unwrap_or_default();
+    let agreed = agreed_places(body, shape, shapes);
     if !agreed.is_empty() {
         return agreed;
     }
@@ -83,9 +83,11 @@ pub fn named_places(body: &Value, shape: Option<&Shape>, shapes: &Shapes) -> Vec
     Vec::new()
 }
 
-fn by_shape(body: &Value, shape: &Shape, shapes: &Shapes) -> Vec<Named> {
+/// The entries that stand where the agreed shape has a list with a `json pointer` in its items.
+#[must_use]
+pub fn agreed_places(body: &Value, shape: Option<&Shape>, shapes: &Shapes) -> Vec<Named> {
     let mut found = Vec::new();
-    for member in &shape.members {
+    for member in shape.map_or(&[][..], |shape| &shape.members) {
         let Kind::List(item) = &member.typed.kind else { continue };
         let Kind::Shape(id) = item.kind else { continue };
         let location = shapes.get(id).and_then(|entry| {

@@ -49,19 +49,19 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     if matches!(body, AnswerBody::Empty) {
         return Judged::Outside;
     }
-    if seen.as_deref() == Some(agreed) {
+    if seen == Some(agreed) {
         return Judged::Kept;
     }
     // A label that lies about the body is `media.matches-body`'s, whatever was agreed.
     let is_other = matches!(body, AnswerBody::Html(_) | AnswerBody::Text(_));
     let lies = match body {
-        AnswerBody::Json(_) => seen.as_deref().is_some_and(is_html),
-        _ => is_other && seen.as_deref().is_some_and(is_json),
+        AnswerBody::Json(_) => seen.is_some_and(is_html),
+        _ => is_other && seen.is_some_and(is_json),
     };
     if lies {
         return Judged::Outside;
     }
-    let seen = seen.unwrap_or_else(|| "no media type".to_owned());
+    let seen = seen.unwrap_or("no media type");
     let found = findings.add(Place::Header("Content-Type"), agreed, seen);
     if is_other {
         found.note("so the body's members were not judged");

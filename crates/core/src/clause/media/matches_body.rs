@@ -57,7 +57,7 @@ pub(super) static CLAUSE: Clause = Clause {
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let Some(said) = placed.media() else { return Judged::Outside };
-    let (says_json, says_html) = (is_json(&said), is_html(&said));
+    let (says_json, says_html) = (is_json(said), is_html(said));
     if !says_json && !says_html {
         return Judged::Outside;
     }

@@ -4,7 +4,7 @@ use crate::address::Place;
 use crate::clause::example::{BOTH_REFUSED, TOO_MANY_NIGHTS, TOO_MANY_NIGHTS_NO_VESSEL};
 use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
 use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed, named_places};
+use crate::place::{AnswerBody, Placed, agreed_places};
 use crate::pointer::{resolve, tokens};
 use crate::shape::{Kind, Shape, Shapes};
 
@@ -44,7 +44,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         _ => return Judged::Outside,
     };
     let shapes = &placed.contract.shapes;
-    let entries = named_places(body, placed.agreed_shape(), shapes);
+    let entries = agreed_places(body, placed.agreed_shape(), shapes);
     let mut judged = Judged::Outside;
     for entry in entries.iter().filter(|entry| entry.is_pointer) {
         let Some(request) = &placed.situations.body else { return Judged::Unjudged };
