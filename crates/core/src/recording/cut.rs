@@ -249,35 +249,57 @@ impl Walk {
     /// Walks on to the end of the next entry; `None` at the end of `bytes`.
     fn next(&mut self, bytes: &[u8], at: &mut usize) -> Option<Step> {
         loop {
+            if self.entry.is_some() {
+                return self.in_entry(bytes, at);
+            }
             if let Some(escape) = self.string {
                 self.in_string(bytes, at, escape)?;
-                if self.entry.as_ref().is_some_and(|entry| entry.depth == 0) {
-                    return self.entry_ends(*at);
-                }
                 continue;
             }
             let byte = *bytes.get(*at)?;
-            if self.entry.is_some() {
-                match byte {
-                    b'"' => self.string = Some(Escape::No),
-                    b'{' | b'[' => self.nest(1),
-                    // A bare word or number as an entry ends where the list goes on.
-                    b',' | b']' | b'}' if self.entry_depth() == 0 => return self.entry_ends(*at),
-                    b'}' | b']' => {
-                        self.nest(-1);
-                        if self.entry_depth() == 0 {
-                            *at += 1;
-                            return self.entry_ends(*at);
-                        }
-                    }
-                    _ => {}
-                }
-                *at += 1;
-            } else if let Some(broken) = self.outside(byte, *at) {
+            if let Some(broken) = self.outside(byte, *at) {
                 return Some(broken);
-            } else if self.entry.is_none() {
+            }
+            if self.entry.is_none() {
                 *at += 1;
             }
+        }
+    }
+
+    /// Runs to the end of the entry; `None` if it does not end in `bytes`.
+    fn in_entry(&mut self, bytes: &[u8], at: &mut usize) -> Option<Step> {
+        loop {
+            if let Some(escape) = self.string {
+                self.in_string(bytes, at, escape)?;
+                if self.entry_depth() == 0 {
+                    return self.entry_ends(*at);
+                }
+            }
+            // Most bytes between strings mean nothing here. A bare word or number as an entry ends
+            // where the list goes on.
+            let bare = self.entry_depth() == 0;
+            let rest = bytes.get(*at..)?;
+            let mark = rest.iter().position(|byte| {
+                matches!(byte, b'"' | b'{' | b'[' | b'}' | b']') || (bare && *byte == b',')
+            });
+            let Some(mark) = mark else {
+                *at = bytes.len();
+                return None;
+            };
+            *at += mark;
+            match rest.get(mark)? {
+                b'"' => self.string = Some(Escape::No),
+                b'{' | b'[' => self.nest(1),
+                _ if bare => return self.entry_ends(*at),
+                _ => {
+                    self.nest(-1);
+                    if self.entry_depth() == 0 {
+                        *at += 1;
+                        return self.entry_ends(*at);
+                    }
+                }
+            }
+            *at += 1;
         }
     }
 
