@@ -6,6 +6,7 @@
 
 mod basis;
 mod body;
+mod definition;
 mod disclosure;
 mod example;
 mod exchange;
@@ -19,49 +20,9 @@ mod status;
 mod validation;
 
 pub use basis::Basis;
+pub use definition::{Clause, Of};
 pub use example::{Example, Expected, HARBOUR};
 pub use judge::{Findings, Found, Judged, Judgement, judge};
-
-use crate::finding::Weight;
-use crate::place::Placed;
-
-/// One thing that must hold.
-#[derive(Debug)]
-pub struct Clause {
-    /// `family.what-holds`.
-    pub name: &'static str,
-    /// What holds, in one sentence.
-    pub statement: &'static str,
-    /// Why it is asked.
-    pub basis: &'static [Basis],
-    /// What its findings usually weigh.
-    pub weight: Weight,
-    /// What it judges.
-    pub of: Of,
-    /// Why it matters to somebody who calls the service.
-    pub reason: &'static str,
-    /// How to mend a service that breaks it.
-    pub mending: &'static str,
-    /// Judges one exchange.
-    pub judge: fn(&Placed<'_>, &mut Findings) -> Judged,
-    /// Exchanges that keep it.
-    pub kept: &'static [Example],
-    /// Exchanges that break it, with what is found.
-    pub broken: &'static [Example],
-}
-
-/// What a clause judges; others are not shown to it.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Of {
-    /// Every exchange.
-    Exchanges,
-    /// Every answer that came.
-    Answers,
-    /// Every answer with a status of 400 or above.
-    Errors,
-    /// Every error answer that is meant to be problem details and is JSON.
-    Problems,
-}
 
 /// All families, in the order of their names.
 const FAMILIES: [&[&Clause]; 10] = [

@@ -1,33 +1,10 @@
 //! A check for the terminal: the grid, the findings, the totals.
 
+mod check;
 mod findings;
 mod grid;
 mod totals;
 pub(crate) mod wrap;
 
-use crate::{Report, Theme};
-
-/// The whole of it.
-#[must_use]
-pub fn check(report: &Report<'_>, theme: Theme) -> String {
-    let mut text = grid::grid(report, theme);
-    text.push('\n');
-    text.push_str(&findings::findings(report, theme));
-    text.push_str(&totals::totals(report, theme));
-    text
-}
-
-/// The grid and the totals, without the findings.
-#[must_use]
-pub fn overview(report: &Report<'_>, theme: Theme) -> String {
-    format!("{}\n{}", grid::grid(report, theme), totals::totals(report, theme))
-}
-
-/// `1 breach`, `2 breaches`.
-pub(crate) fn counted(count: u64, word: &str) -> String {
-    match (count, word) {
-        (1, word) => format!("1 {word}"),
-        (count, "breach") => format!("{count} breaches"),
-        (count, word) => format!("{count} {word}s"),
-    }
-}
+pub(crate) use check::counted;
+pub use check::{check, overview};

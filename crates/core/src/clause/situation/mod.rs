@@ -1,24 +1,12 @@
 //! Clauses about what a request shows and whether it was heeded.
 
+mod due;
 mod refused;
 mod served;
+
+pub(super) use due::due;
 
 use super::Clause;
 
 /// The family's clauses, sorted by name.
 pub(super) const CLAUSES: &[&Clause] = &[&refused::CLAUSE, &served::CLAUSE];
-
-use crate::contract::Fault;
-use crate::place::Placed;
-
-/// What was due for the situations that a request shows, in words.
-pub(super) fn due(placed: &Placed<'_>, faults: &[&Fault]) -> String {
-    let situations: Vec<&str> = placed.situations.holds.iter().map(|s| s.name()).collect();
-    let situations = situations.join(" and ");
-    if faults.is_empty() {
-        return format!("an error of the caller's (4xx) for {situations}");
-    }
-    let faults: Vec<String> =
-        faults.iter().map(|fault| format!("{} (fault {})", fault.status, fault.name)).collect();
-    format!("{} for {situations}", faults.join(" or "))
-}

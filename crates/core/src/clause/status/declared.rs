@@ -49,13 +49,13 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let agreed = match &placed.verdict {
         Verdict::OtherSuccess => {
             let declared = placed.endpoint().map_or(&[][..], |endpoint| &endpoint.success);
-            listed(declared)
+            format!("a success of {}", listed(declared))
         }
         Verdict::OtherStatus(fault) => {
             format!("{}, as the body's type is that of the fault {}", fault.status, fault.name)
         }
         Verdict::Undeclared(statuses) if statuses.is_empty() => "no error at all".to_owned(),
-        Verdict::Undeclared(statuses) => format!("for an error, {}", listed(statuses)),
+        Verdict::Undeclared(statuses) => format!("an error of {}", listed(statuses)),
         Verdict::NotJudged(_) => return Judged::Outside,
         _ => return Judged::Kept,
     };

@@ -1,0 +1,239 @@
+//! An exchange of which is known what it is, and how it comes to be known.
+
+use std::cell::OnceCell;
+
+use super::{AnswerBody, Situations, Verdict, verdict};
+use crate::contract::{Contract, Endpoint, EndpointId, Fault, Route};
+use crate::exchange::{Answer, Exchange, Response, ResponseBody};
+use crate::media;
+use crate::shape::Shape;
+use crate::situation::Situation;
+
+/// Does the recording hold credentials anywhere?
+///
+/// Recorders leave them out, and then nobody can say that a request had none.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Credentials {
+    /// At least one request of the recording carries some.
+    Recorded,
+    /// No request of the recording carries any.
+    NotRecorded,
+}
+
+/// What came of placing an exchange.
+#[derive(Debug)]
+pub enum Placing<'a> {
+    /// It is none of the service's; the reason is one of few.
+    Aside(&'static str),
+    /// It is the service's.
+    Placed(Box<Placed<'a>>),
+}
+
+/// Where a request leads.
+#[derive(Debug)]
+pub enum Spot<'a> {
+    /// No template matches.
+    NoRoute,
+    /// A template matches, without that method. It is told by the first of its endpoints.
+    NoMethod(EndpointId),
+    /// An endpoint.
+    Endpoint(EndpointId, &'a Endpoint),
+}
+
+/// An exchange of which is known what it is.
+#[derive(Debug)]
+pub struct Placed<'a> {
+    /// The exchange.
+    pub exchange: &'a Exchange<'a>,
+    /// The contract.
+    pub contract: &'a Contract,
+    /// Where its request leads.
+    pub spot: Spot<'a>,
+    /// The methods that the path offers, by the contract.
+    pub offered: Vec<&'a str>,
+    /// The situations that the request shows.
+    pub situations: Situations,
+    /// How the answer's status stands to them.
+    pub verdict: Verdict<'a>,
+    /// The faults that the answer may be: one where it was recognised, several where they can't be
+    /// told apart, none where it is no agreed fault.
+    pub faults: Vec<&'a Fault>,
+    body: OnceCell<AnswerBody>,
+    media: OnceCell<Option<String>>,
+}
+
+/// Places an exchange.
+#[must_use]
+pub fn place<'a>(
+    exchange: &'a Exchange<'a>,
+    contract: &'a Contract,
+    credentials: Credentials,
+) -> Placing<'a> {
+    let request = &exchange.request;
+    let endpoints = match contract.route(&request.url) {
+        Route::Elsewhere => return Placing::Aside("not the service's, by the contract"),
+        Route::Unknown => Vec::new(),
+        Route::Path(endpoints) => endpoints,
+    };
+    let endpoints: Vec<_> =
+        endpoints.into_iter().filter_map(|id| Some((id, contract.endpoint(id)?))).collect();
+    let offered: Vec<&str> =
+        endpoints.iter().map(|(_, endpoint)| endpoint.method.as_str()).collect();
+    let of = |method: &str| endpoints.iter().find(|(_, endpoint)| endpoint.method == method);
+    // HEAD is offered where GET is (RFC 9110 section 9.3.2).
+    let found = of(&request.method).or_else(|| of("GET").filter(|_| request.method == "HEAD"));
+    let spot = match found {
+        Some((id, endpoint)) => Spot::Endpoint(*id, endpoint),
+        None if request.method == "OPTIONS" => {
+            return Placing::Aside("an OPTIONS request that the contract does not declare");
+        }
+        None if offered.is_empty() && is_page(exchange) => {
+            return Placing::Aside("a page, script, image or the like, at a path of no endpoint");
+        }
+        None => match endpoints.first() {
+            Some((id, _)) => Spot::NoMethod(*id),
+            None => Spot::NoRoute,
+        },
+    };
+    let situations = Situations::of(exchange, &spot, contract, credentials);
+    let mut placed = Placed {
+        exchange,
+        contract,
+        spot,
+        offered,
+        situations,
+        verdict: Verdict::NoAnswer,
+        faults: Vec::new(),
+        body: OnceCell::new(),
+        media: OnceCell::new(),
+    };
+    (placed.verdict, placed.faults) = verdict::of(&placed);
+    Placing::Placed(Box::new(placed))
+}
+
+/// A success or a redirect that is no JSON is what a browser loads beside the service's answers.
+fn is_page(exchange: &Exchange<'_>) -> bool {
+    let Answer::Came(response) = &exchange.answer else { return false };
+    let essence = response.media().map(media::essence);
+    matches!(exchange.request.method.as_ref(), "GET" | "HEAD")
+        && response.status < 400
+        && essence.map_or(response.status >= 300, |essence| !media::is_json(&essence))
+}
+
+impl<'a> Placed<'a> {
+    /// The answer, if one came.
+    #[must_use]
+    pub fn response(&self) -> Option<&'a Response<'a>> {
+        match &self.exchange.answer {
+            Answer::Came(response) => Some(response),
+            Answer::Missing(_) => None,
+        }
+    }
+
+    /// The answer's status, if one came.
+    #[must_use]
+    pub fn status(&self) -> Option<u16> {
+        self.response().map(|response| response.status)
+    }
+
+    /// Is the answer an error: a status of 400 or above?
+    #[must_use]
+    pub fn is_error(&self) -> bool {
+        self.status().is_some_and(|status| status >= 400)
+    }
+
+    /// The endpoint, where the request leads to one.
+    #[must_use]
+    pub fn endpoint(&self) -> Option<&'a Endpoint> {
+        match self.spot {
+            Spot::Endpoint(_, endpoint) => Some(endpoint),
+            Spot::NoRoute | Spot::NoMethod(_) => None,
+        }
+    }
+
+    /// The answer's body, decoded and parsed at the first call.
+    pub fn body(&self) -> &AnswerBody {
+        self.body.get_or_init(|| AnswerBody::of(self.response()))
+    }
+
+    /// The answer's body, if any clause looked at it.
+    #[must_use]
+    pub fn body_if_looked_at(&self) -> Option<&AnswerBody> {
+        self.body.get()
+    }
+
+    /// Was the answer cut, by the recorder's own word or by what is missing?
+    #[must_use]
+    pub fn is_cut(&self) -> bool {
+        self.response().is_some_and(|response| matches!(response.body, ResponseBody::Cut))
+    }
+
+    /// The answer's media type without parameters, where it says one.
+    #[must_use]
+    pub fn media(&self) -> Option<&str> {
+        let essence = || self.response()?.media().map(media::essence);
+        self.media.get_or_init(essence).as_deref()
+    }
+
+    /// The fault that the answer is, where exactly one is it.
+    #[must_use]
+    pub fn fault(&self) -> Option<&'a Fault> {
+        match self.faults.as_slice() {
+            [fault] => Some(fault),
+            _ => None,
+        }
+    }
+
+    /// The media type that was agreed for this error answer.
+    #[must_use]
+    pub fn agreed_media(&self) -> Option<&'a str> {
+        let own = |fault: &&'a Fault| fault.media.as_deref();
+        let first = self.faults.first().and_then(own);
+        let same = self.faults.iter().all(|fault| own(fault) == first);
+        first.filter(|_| same).or(self.contract.error.media.as_deref())
+    }
+
+    /// The shape that was agreed for this error answer: of the fault, or of every error.
+    #[must_use]
+    pub fn agreed_shape(&self) -> Option<&'a Shape> {
+        let first = self.faults.first().and_then(|fault| fault.shape);
+        let same = self.faults.iter().all(|fault| fault.shape == first);
+        first
+            .filter(|_| same)
+            .or(self.contract.error.shape)
+            .and_then(|id| self.contract.shapes.get(id))
+    }
+
+    /// Is this error answer meant to be problem details: by the contract, or by its own word?
+    #[must_use]
+    pub fn is_meant_as_problem(&self) -> bool {
+        const PROBLEM: &str = "application/problem+json";
+        // Types and titles are members of problems; with a shape of another kind they are only names.
+        let by_shape = match self.agreed_shape() {
+            Some(shape) => shape.is_problem,
+            None => self.faults.iter().any(|f| f.type_uri.is_some() || f.title.is_some()),
+        };
+        let is_named = || self.agreed_media() == Some(PROBLEM) || self.media() == Some(PROBLEM);
+        self.is_error() && (by_shape || is_named())
+    }
+
+    /// Does the answer carry the media type that was agreed, or was none?
+    #[must_use]
+    pub fn has_agreed_media(&self) -> bool {
+        self.agreed_media().is_none_or(|agreed| self.media() == Some(agreed))
+    }
+
+    /// The situation under which a grid shows the exchange: the first that the request shows, else
+    /// the one that the answer tells of; `None` where the request was in order and was served.
+    #[must_use]
+    pub fn shown_as(&self) -> Option<Situation> {
+        if let Some(first) = self.situations.holds.first() {
+            return Some(*first);
+        }
+        let status = self.status().filter(|status| *status >= 400)?;
+        let told = self.fault().and_then(|fault| {
+            fault.answers.iter().copied().find(|situation| !situation.is_seen_from_the_request())
+        });
+        told.or_else(|| Situation::told_by_status(status))
+    }
+}

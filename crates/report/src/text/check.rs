@@ -1,0 +1,29 @@
+//! The parts of a check, put together.
+
+use super::{findings, grid, totals};
+use crate::{Report, Theme};
+
+/// The whole of it.
+#[must_use]
+pub fn check(report: &Report<'_>, theme: Theme) -> String {
+    let mut text = grid::grid(report, theme);
+    text.push('\n');
+    text.push_str(&findings::findings(report, theme));
+    text.push_str(&totals::totals(report, theme));
+    text
+}
+
+/// The grid and the totals, without the findings.
+#[must_use]
+pub fn overview(report: &Report<'_>, theme: Theme) -> String {
+    format!("{}\n{}", grid::grid(report, theme), totals::totals(report, theme))
+}
+
+/// `1 breach`, `2 breaches`.
+pub(crate) fn counted(count: u64, word: &str) -> String {
+    match (count, word) {
+        (1, word) => format!("1 {word}"),
+        (count, "breach") => format!("{count} breaches"),
+        (count, word) => format!("{count} {word}s"),
+    }
+}
