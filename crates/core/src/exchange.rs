@@ -151,7 +151,7 @@ impl Request<'_> {
     /// The media type of the body: the header's, else the recording's own.
     #[must_use]
     pub fn media(&self) -> Option<&str> {
-        self.headers.get("content-type").or(self.recorded_media.as_deref())
+        said(&self.headers, self.recorded_media.as_deref())
     }
 }
 
@@ -159,8 +159,14 @@ impl Response<'_> {
     /// The media type of the body: the header's, else the recording's own.
     #[must_use]
     pub fn media(&self) -> Option<&str> {
-        self.headers.get("content-type").or(self.recorded_media.as_deref())
+        said(&self.headers, self.recorded_media.as_deref())
     }
+}
+
+/// The header beats the recording's own word; an empty one says nothing.
+fn said<'s>(headers: &'s Headers<'_>, recorded: Option<&'s str>) -> Option<&'s str> {
+    let header = headers.get("content-type").or(recorded);
+    header.filter(|media| !media.trim().is_empty())
 }
 
 #[cfg(test)]

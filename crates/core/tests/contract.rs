@@ -172,6 +172,32 @@ fn broken_toml_is_told_with_the_other_mistakes_and_nothing_is_missed_because_of_
     assert!(!found.iter().any(|line| line.contains("has no status")), "{found:#?}");
 }
 
+/// What belongs to a table whose head is broken is not read as part of the table before.
+#[test]
+fn a_broken_head_takes_its_table_with_it() {
+    let text = "contract = 1\n[endpoint.GET /berths]\nsuccess = [200]\n\n[fault.a]\nstatus = 404\n\
+                [fault.a]\nstatus = 405\nttle = \"ä\"\n[weigh]\n\"x.y\" = \"off\"\n";
+    assert_eq!(
+        mistakes(text),
+        [
+            "2:1 [endpoint.GET /berths]: the name of an endpoint stands in quotes",
+            "7:8 a: this is declared twice",
+            "11:1 \"x.y\": no clause is called `x.y`",
+        ]
+    );
+}
+
+#[test]
+fn words_of_other_languages_find_their_kind() {
+    for (word, kind) in
+        [("string", "text"), ("bool", "boolean"), ("array of x", "list of"), ("txt", "text")]
+    {
+        let text = format!("contract = 1\n[shape.a]\nx = \"{word}\"\n");
+        let label = &Contract::read(&text).mistakes[0].label;
+        assert_eq!(*label, format!("did you mean `{kind}`?"), "{word}");
+    }
+}
+
 #[test]
 fn declared_and_never_used_is_a_notice() {
     let text = format!("{WHOLE}[fault.idle]\nstatus = 410\n[shape.idle]\nx = \"text\"\n");

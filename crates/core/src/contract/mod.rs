@@ -5,6 +5,7 @@
 
 mod endpoint;
 mod fault;
+mod mend;
 mod mistake;
 mod model;
 mod nearest;

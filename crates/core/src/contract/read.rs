@@ -5,12 +5,13 @@ use std::ops::Range;
 
 use toml::de::{DeTable, DeValue};
 
+use super::mend::without_broken_lines;
 use super::mistake::{Gravity, Mistake};
 use super::model::{Contract, ErrorRule, FaultId, Slash, Weighing};
 use super::nearest::nearest;
 use super::router::{Router, Segment};
 use super::server::Server;
-use super::table::{Desk, Node, Text, parse, without_broken_lines};
+use super::table::{Desk, Node, Text, parse};
 use crate::clause::catalogue;
 use crate::finding::Weight;
 use crate::shape::ShapeId;

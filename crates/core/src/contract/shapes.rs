@@ -22,6 +22,25 @@ const PROBLEM: [(&str, &str); 5] = [
     ("instance", "optional uri reference"),
 ];
 
+/// The word of this language for one of another.
+fn other_word(word: &str) -> Option<&'static str> {
+    Some(match word.to_ascii_lowercase().as_str() {
+        "string" | "str" | "varchar" => "text",
+        "bool" => "boolean",
+        "int" | "long" => "integer",
+        "float" | "double" | "decimal" => "number",
+        "array" | "list" => "list of",
+        "dict" | "dictionary" | "hash" => "map of",
+        "any" => "anything",
+        "enum" | "either" => "one of",
+        "const" => "exactly",
+        "url" | "link" => "uri",
+        "timestamp" => "date-time",
+        "nil" | "none" => "null",
+        _ => return None,
+    })
+}
+
 /// The shape that a shape is like, and where it says so.
 type Like = Option<(ShapeId, Range<usize>)>;
 
@@ -205,6 +224,7 @@ impl<'t> Making<'t> {
         let known: Vec<&str> =
             phrase_kinds().map(|kind| -> &str { kind }).chain(shapes).chain(["optional"]).collect();
         let near = nearest(word, known.iter().copied())
+            .or_else(|| other_word(word))
             .or_else(|| nearest(&two.join(" "), known.iter().copied().filter(|k| k.contains(' '))))
             .map(str::to_owned);
         let mistake = Mistake::new(self.desk.within(text, error.range), error.message);
@@ -212,8 +232,8 @@ impl<'t> Making<'t> {
             _ if !error.help.is_empty() => mistake.help(error.help),
             Some(near) => mistake.label(format!("did you mean `{near}`?")),
             None => mistake.help(
-                "a kind is text, number, integer, boolean, null, anything, object, uri, \n\
-                 uri reference, date, date-time, json pointer, status, language tag, one of …, \n\
+                "a kind is text, number, integer, boolean, null, anything, object, uri,\n\
+                 uri reference, date, date-time, json pointer, status, language tag, one of …,\n\
                  exactly …, list of …, map of …, or the name of a shape",
             ),
         });

@@ -150,36 +150,6 @@ impl<'t> Desk<'t> {
     }
 }
 
-/// The text with every line blanked that keeps it from being TOML, and what was wrong there.
-///
-/// The parser leaves out whole tables behind some mistakes; without the line it reads on, and no other
-/// mistake is missed. Lengths stay, so places do.
-pub(super) fn without_broken_lines(text: &str) -> (String, Vec<Mistake>) {
-    const MOST: usize = 50;
-    let mut clean = text.to_owned();
-    let mut mistakes: Vec<Mistake> = Vec::new();
-    while mistakes.len() < MOST {
-        let Err(error) = DeTable::parse(&clean) else { break };
-        let span = error.span().unwrap_or(0..0);
-        let message = format!("not TOML: {}", error.message().replace('\n', ", "));
-        let start =
-            clean.get(..span.start).and_then(|before| before.rfind('\n')).map_or(0, |at| at + 1);
-        let rest = clean.get(start..).unwrap_or_default();
-        let line = start..start + rest.find('\n').unwrap_or(rest.len());
-        let is_blank = clean.get(line.clone()).is_none_or(|line| line.trim().is_empty());
-        let blank = " ".repeat(line.len());
-        // An empty place, such as the end of a line, is shown by what stands before it.
-        let span = if span.is_empty() { line.start.min(span.start)..line.end } else { span };
-        mistakes.push(Mistake::new(span, message));
-        if is_blank {
-            // It is not this line; what follows can't be read.
-            break;
-        }
-        clean.replace_range(line, &blank);
-    }
-    (clean, mistakes)
-}
-
 /// Parses TOML with places, as far as it can be.
 pub(super) fn parse(text: &str, broken: Vec<Mistake>) -> (Option<Spanned<DeTable<'_>>>, Desk<'_>) {
     let (document, _) = DeTable::parse_recoverable(text);

@@ -1,6 +1,7 @@
 //! What the problem clauses share: the members of a problem, and members that were meant to be them.
 
 use serde_json::{Map, Value};
+use unicode_normalization::UnicodeNormalization as _;
 
 use crate::place::Placed;
 
@@ -93,7 +94,9 @@ pub(super) fn is_asked_for(placed: &Placed<'_>, name: &str) -> bool {
 /// What to add where two texts differ in nothing that a reader would see.
 pub(super) fn nearly(agreed: &str, seen: &str) -> Option<&'static str> {
     let folded = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ").to_lowercase();
-    if agreed.trim_end_matches('/') == seen.trim_end_matches('/') {
+    if agreed.nfkc().eq(seen.nfkc()) {
+        Some("they differ only in their Unicode form")
+    } else if agreed.trim_end_matches('/') == seen.trim_end_matches('/') {
         Some("they differ only in a trailing slash")
     } else if agreed.to_lowercase() == seen.to_lowercase() {
         Some("they differ only in letter case")
@@ -101,5 +104,26 @@ pub(super) fn nearly(agreed: &str, seen: &str) -> Option<&'static str> {
         Some("they differ only in white space and letter case")
     } else {
         None
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn differences_that_can_hardly_be_seen_are_named() {
+        for (agreed, seen, words) in [
+            ("Größe", "Gro\u{308}ße", Some("Unicode form")),
+            ("no berth", "no\u{a0}berth", Some("Unicode form")),
+            ("/faults/x", "/faults/x/", Some("trailing slash")),
+            ("No berth", "no Berth", Some("letter case")),
+            ("No  berth ", "no berth", Some("white space")),
+            ("no berth", "no boat", None),
+        ] {
+            let found = nearly(agreed, seen);
+            assert_eq!(found.is_some(), words.is_some(), "{agreed} {seen}");
+            assert!(found.unwrap_or_default().contains(words.unwrap_or_default()), "{found:?}");
+        }
     }
 }
