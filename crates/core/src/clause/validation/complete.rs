@@ -77,7 +77,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     };
     let found = findings.add(place, format!("every invalid field at once ({})", names(&all)), seen);
     if list.is_some() {
-        found.weighs(Weight::Breach);
+        found.weighs(Weight::Breach).note("the RFC recommends it, and the contract agrees a list");
     }
     Judged::Kept
 }
