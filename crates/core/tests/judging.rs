@@ -298,3 +298,31 @@ fn members_of_a_fault_extend_a_problem() {
     let broken = ["problem.member-type", "problem.title-declared", "shape.kept"];
     assert_eq!(clauses(contract, GET, &both), broken);
 }
+
+/// Invalid places deep in a body, at a choice of forms, and told at what holds them.
+#[test]
+fn deep_places_may_be_told_below_or_above_in_words() {
+    let contract = HARBOUR.replace(
+        "note = \"optional text, at most 200\"\n",
+        "crew = \"list of sailor\"\ncontact = \"by-mail or by-phone\"\n\
+         [shape.sailor]\nname = \"text, at least 1\"\n[shape.by-mail]\nmail = \"text\"\n\
+         [shape.by-phone]\nphone = \"text\"\n",
+    );
+    let body = r#"{"vessel_id":"OB1234","nights":2,"crew":[{"name":"Ada"},{"name":""}],"contact":{"mail":7}}"#;
+    let told = |first: &str, second: &str| {
+        let errors = format!("[{{\"pointer\":{first}}},{{\"pointer\":{second}}}]");
+        let answer = problem(422, &format!("{{{INVALID},\"errors\":{errors}}}"));
+        found(&contract, &booking(body), &answer).into_iter().map(|f| f.seen).collect::<Vec<_>>()
+    };
+    let name = r#""/crew/1/name","detail":"is empty""#;
+    let above = r#""/crew/1","detail":"name is empty""#;
+    let mute = r#""/crew/1","detail":"is wrong""#;
+    let other = r#""/crew/0/name","detail":"is empty""#;
+    let contact = r#""/contact","detail":"is neither""#;
+    let below = r#""/contact/mail","detail":"has to be text""#;
+    assert_eq!(told(name, contact), [""; 0]);
+    assert_eq!(told(name, below), [""; 0]);
+    assert_eq!(told(above, contact), [""; 0]);
+    assert_eq!(told(mute, contact), ["only /contact, without /crew/1/name"]);
+    assert_eq!(told(other, contact), ["only /contact, without /crew/1/name"]);
+}

@@ -171,25 +171,23 @@ fn steps(location: &str) -> Vec<String> {
 }
 
 impl Named {
-    /// Does this entry name that place?
+    /// Does this entry name that place, or one below it?
     ///
-    /// A pointer has to be it. A path may have a step before it that only says 'the body', and
+    /// A pointer has to lead there. A path may have a step before it that only says 'the body', and
     /// write a name in another style (`vesselId` for `vessel_id`).
     #[must_use]
-    pub fn names(&self, place: &[String]) -> bool {
-        if self.location.is_none() {
-            return false;
-        }
-        let is_path = self.location.as_deref().is_some_and(|text| !text.starts_with(['/', '#']));
-        let same = |steps: &[String]| {
-            steps.len() == place.len()
-                && steps.iter().zip(place).all(|(one, other)| {
-                    one == other || (is_path && !self.is_pointer && folded(one) == folded(other))
-                })
+    pub fn is_at_or_below(&self, place: &[String]) -> bool {
+        let Some(location) = &self.location else { return false };
+        let is_path = !self.is_pointer && !location.starts_with(['/', '#']);
+        let leads = |steps: &[String]| {
+            steps.len() >= place.len()
+                && steps
+                    .iter()
+                    .zip(place)
+                    .all(|(one, other)| one == other || (is_path && folded(one) == folded(other)))
         };
-        same(&self.steps)
-            || (is_path
-                && self.steps.split_first().is_some_and(|(_, rest)| !rest.is_empty() && same(rest)))
+        let behind_the_first = self.steps.get(1..).unwrap_or_default();
+        leads(&self.steps) || (is_path && !behind_the_first.is_empty() && leads(behind_the_first))
     }
 }
 
@@ -221,8 +219,8 @@ mod tests {
             let found = named_places(&body, None, &Shapes::default());
             assert_eq!(found.len(), 2, "{body}");
             for (entry, place) in found.iter().zip(&places) {
-                assert!(entry.names(place), "{body}: {entry:?}");
-                assert!(!entry.names(&["berth".to_owned()]));
+                assert!(entry.is_at_or_below(place), "{body}: {entry:?}");
+                assert!(!entry.is_at_or_below(&["berth".to_owned()]));
             }
         }
     }
@@ -232,7 +230,7 @@ mod tests {
         let body = json!({"errors": [{"field": "vesselId"}, {"pointer": "/vesselId"}]});
         let found = named_places(&body, None, &Shapes::default());
         let place = ["vessel_id".to_owned()];
-        assert!(found[0].names(&place) && !found[1].names(&place));
+        assert!(found[0].is_at_or_below(&place) && !found[1].is_at_or_below(&place));
     }
 
     #[test]

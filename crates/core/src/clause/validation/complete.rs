@@ -1,10 +1,11 @@
 use crate::address::Place;
 use crate::clause::example::{BOTH_REFUSED, TOO_MANY_NIGHTS_NO_VESSEL};
 use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::contract::Fault;
 use crate::finding::Weight;
 use crate::place::{AnswerBody, Named, Placed, named_places};
 use crate::pointer::{join, tokens};
-use crate::shape::{Kind, Shape, Sort};
+use crate::shape::{Kind, Mismatch, Shape};
 use crate::situation::Situation;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -36,8 +37,7 @@ pub(super) static CLAUSE: Clause = Clause {
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let is_for_fields =
-        |fault: &&crate::contract::Fault| fault.answers.contains(&Situation::FieldsInvalid);
+    let is_for_fields = |fault: &&Fault| fault.answers.contains(&Situation::FieldsInvalid);
     let holds = placed.situations.holds.contains(&Situation::FieldsInvalid);
     if !holds || !placed.faults.iter().any(is_for_fields) {
         return Judged::Outside;
@@ -58,12 +58,12 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let words = placed.body().words().unwrap_or_default();
     let (told, left): (Vec<_>, Vec<_>) = placed.situations.invalid.iter().partition(|invalid| {
         let place = tokens(&invalid.pointer).unwrap_or_default();
-        is_told(&place, invalid.sort, &entries, &words, placed)
+        is_told(&place, &entries, &words, placed)
     });
     if left.is_empty() {
         return Judged::Kept;
     }
-    let names = |places: &[&crate::shape::Mismatch]| {
+    let names = |places: &[&Mismatch]| {
         places.iter().map(|place| place.pointer.as_str()).collect::<Vec<_>>().join(", ")
     };
     let seen = match told.as_slice() {
@@ -92,13 +92,7 @@ fn list_of_entries(shape: &Shape) -> Option<&str> {
 
 /// Does the answer tell of this place? An entry names it; or it is named in prose, by an entry that
 /// points at nothing known, or in an answer without entries.
-fn is_told(
-    place: &[String],
-    sort: Sort,
-    entries: &[Named],
-    words: &str,
-    placed: &Placed<'_>,
-) -> bool {
+fn is_told(place: &[String], entries: &[Named], words: &str, placed: &Placed<'_>) -> bool {
     let Some((field, parent)) = place.split_last() else {
         // The body as a whole: any answer tells of it.
         return true;
@@ -107,12 +101,13 @@ fn is_told(
         return mentions(words, field);
     }
     entries.iter().any(|entry| {
-        // What points at nothing known is `validation.pointer-resolves`'s, and its words count; and a
-        // missing member may be told at its parent, in words.
+        // What points at nothing known is `validation.pointer-resolves`'s, and its words count; and so
+        // they do where it points at what holds the field. What points below a place, such as into one
+        // of the forms that it may have, tells of the place.
         let by_words = entry.location.is_none()
             || !is_known(entry, placed)
-            || (sort == Sort::Missing && entry.steps == parent);
-        entry.names(place) || (by_words && mentions(&entry.words, field))
+            || parent.starts_with(&entry.steps);
+        entry.is_at_or_below(place) || (by_words && mentions(&entry.words, field))
     })
 }
 
