@@ -99,6 +99,24 @@ fn an_unreadable_entry_is_named_and_the_rest_is_checked() {
     assert_eq!(check["totals"]["lost"], 2);
 }
 
+/// A bracket or a quote too few, or too many: the entry is named, the others are checked.
+#[test]
+fn an_entry_that_does_not_close_takes_no_other_with_it() {
+    let page = got("GET", "/nowhere", 404, "text/html", "<p>").to_string();
+    let project = Project::with(HARBOUR, &[]);
+    for (broken, reason) in [
+        (page[..page.len() - 1].to_owned(), "its brackets do not match at byte "),
+        (page.replace("\"GET\"", "\"GET"), "its brackets"),
+        (format!("{page}}}"), "expected an entry or `]`"),
+        (format!("{page}]"), "expected an entry or `]`"),
+    ] {
+        project.write("a.har", format!("{{\"log\":{{\"entries\":[{page},{broken},{page}]}}}}"));
+        let run = project.run("check --format json a.har").exits(3).complains(reason);
+        let whole = if reason.starts_with("its") { 2 } else { 3 };
+        assert_eq!(run.json()["totals"]["judged"], whole, "{run}");
+    }
+}
+
 #[test]
 fn a_truncated_recording_is_checked_as_far_as_it_goes() {
     let project = Project::with(HARBOUR, &[]);

@@ -2,7 +2,8 @@
 //!
 //! The cutter follows strings and brackets only, so it costs little, needs no recursion, and the
 //! depth of nesting in a file does not matter. Members may come in any order. It hands out batches
-//! of whole entries; the beginning of an entry that the batch did not reach is carried over.
+//! of whole entries; the beginning of an entry that the batch did not reach is carried over. An entry
+//! whose brackets or quotes do not match is named, and reading goes on where the next one starts.
 
 use std::io::Read;
 use std::ops::Range;
@@ -10,12 +11,16 @@ use std::ops::Range;
 use memchr::memchr2;
 
 use super::Loss;
+use super::regain::{KEPT, find_start, first_member};
 
 /// The largest entry that is read; a larger one is named and skipped.
 pub const LARGEST_ENTRY: usize = 64 << 20;
 
 /// How much is read at a time. Half a megabyte stays in a core's own cache.
 const READ: usize = 512 << 10;
+
+/// So many bytes are gone over again at most to find where entries go on behind broken ones.
+const MOST_REGAINED: usize = 1 << 30;
 
 /// Whole entries, with the bytes that they stand in. Reused from batch to batch.
 #[derive(Debug, Default)]
@@ -54,6 +59,12 @@ pub struct Cutter<R> {
     before: u64,
     number: u64,
     walk: Walk,
+    /// The way was lost in a broken entry; the start of the next one is looked for.
+    is_lost: bool,
+    /// How many bytes were gone over again.
+    regained: usize,
+    /// How an entry of this recording starts: the name of its first member, in quotes.
+    start: Vec<u8>,
     ended: bool,
 }
 
@@ -68,6 +79,9 @@ impl<R: Read> Cutter<R> {
             before: 0,
             number: 0,
             walk: Walk::default(),
+            is_lost: false,
+            regained: 0,
+            start: Vec::new(),
             ended: false,
         }
     }
@@ -99,7 +113,7 @@ impl<R: Read> Cutter<R> {
                     break;
                 }
             };
-            self.scan(batch, scanned);
+            self.scan(batch, if self.is_lost { 0 } else { scanned });
             scanned = batch.bytes.len();
             if came < READ && !self.ended {
                 self.finish(batch);
@@ -107,7 +121,11 @@ impl<R: Read> Cutter<R> {
             }
             self.drop_what_is_no_entry(batch, &mut scanned);
         }
-        let rest = self.walk.entry.as_ref().map_or(batch.bytes.len(), |entry| entry.start);
+        let rest = match &self.walk.entry {
+            Some(entry) => entry.start,
+            None if self.is_lost => batch.bytes.len().saturating_sub(KEPT),
+            None => batch.bytes.len(),
+        };
         self.carry.extend_from_slice(batch.bytes.get(rest..).unwrap_or_default());
         if let Some(entry) = &mut self.walk.entry {
             entry.start = 0;
@@ -122,10 +140,12 @@ impl<R: Read> Cutter<R> {
         if self.before == 0 && from == 0 && batch.bytes.starts_with(b"\xef\xbb\xbf") {
             at = 3;
         }
-        while let Some(step) = self.walk.next(&batch.bytes, &mut at) {
+        while self.find_the_way(batch, &mut at) {
+            let Some(step) = self.walk.next(&batch.bytes, &mut at) else { return };
             match step {
                 Step::Entry(range) => {
                     self.number += 1;
+                    self.learn(batch, range.start);
                     let offset = self.before + range.start as u64;
                     if range.len() > self.largest {
                         self.too_large(batch, offset);
@@ -137,6 +157,17 @@ impl<R: Read> Cutter<R> {
                     self.number += 1;
                     self.too_large(batch, offset);
                 }
+                Step::Torn => {
+                    let reason =
+                        format!("its brackets do not match at byte {}", self.before + at as u64);
+                    at = self.torn(batch, at, reason);
+                }
+                Step::Stray => {
+                    let offset = self.before + at as u64;
+                    let reason = "expected an entry or `]` in log.entries".to_owned();
+                    self.lose(batch, offset, None, reason);
+                    self.is_lost = true;
+                }
                 Step::Broken(at, reason) => {
                     let offset = self.before + at as u64;
                     self.lose(batch, offset, None, reason.to_owned());
@@ -147,12 +178,54 @@ impl<R: Read> Cutter<R> {
         }
     }
 
+    /// Where the way is lost, goes to the start of the next entry. `false` if there is none so far.
+    fn find_the_way(&mut self, batch: &Batch, at: &mut usize) -> bool {
+        if self.is_lost {
+            let Some(start) = find_start(&batch.bytes, *at, &self.start) else { return false };
+            *at = start;
+            self.is_lost = false;
+        }
+        !self.ended
+    }
+
+    /// Learns from the first entry how entries start in this recording.
+    fn learn(&mut self, batch: &Batch, start: usize) {
+        if self.start.is_empty() {
+            let bytes = batch.bytes.get(start..).unwrap_or_default();
+            self.start = first_member(bytes).unwrap_or_default();
+        }
+    }
+
+    /// Names the entry that is open as broken, and gives the place from which to look for the next.
+    fn torn(&mut self, batch: &mut Batch, at: usize, reason: String) -> usize {
+        self.number += 1;
+        self.walk.string = None;
+        let (offset, from) = match self.walk.entry.take() {
+            Some(Entry { start, skipped: None }) => {
+                self.learn(batch, start);
+                (self.before + start as u64, start + 1)
+            }
+            Some(Entry { skipped: Some(offset), .. }) => (offset, at),
+            None => (self.before + at as u64, at),
+        };
+        self.lose(batch, offset, Some(self.number), reason);
+        self.is_lost = true;
+        self.regained += at.saturating_sub(from);
+        if self.regained > MOST_REGAINED {
+            let reason = "too much is broken before this, nothing more is read".to_owned();
+            self.lose(batch, self.before + at as u64, None, reason);
+            self.ended = true;
+        }
+        from
+    }
+
     /// Gives back the memory of what was scanned and is no entry, or too large to be one.
     fn drop_what_is_no_entry(&mut self, batch: &mut Batch, scanned: &mut usize) {
         if !batch.entries.is_empty() || self.ended {
             return;
         }
         let drop = match &mut self.walk.entry {
+            None if self.is_lost => batch.bytes.len().saturating_sub(KEPT),
             None => batch.bytes.len(),
             Some(entry) if batch.bytes.len() - entry.start > self.largest => {
                 entry.skipped.get_or_insert(self.before + entry.start as u64);
@@ -161,18 +234,30 @@ impl<R: Read> Cutter<R> {
             }
             Some(_) => return,
         };
-        batch.bytes.clear();
+        batch.bytes.drain(..drop);
         self.before += drop as u64;
-        *scanned = 0;
+        *scanned = batch.bytes.len();
     }
 
     /// At the end of the file: says what is missing.
     fn finish(&mut self, batch: &mut Batch) {
         let end = self.before + batch.bytes.len() as u64;
+        // An entry that runs to the end and has the start of another in it was not cut but broken.
+        while let Some(Entry { start, skipped: None }) = self.walk.entry {
+            self.learn(batch, start);
+            if find_start(&batch.bytes, start + 1, &self.start).is_none() || self.ended {
+                break;
+            }
+            let reason = "its brackets or quotes do not close".to_owned();
+            let from = self.torn(batch, batch.bytes.len(), reason);
+            self.scan(batch, from);
+        }
         if let Some(entry) = self.walk.entry.take() {
             let offset = entry.skipped.unwrap_or(self.before + entry.start as u64);
             let reason = format!("the recording ends at byte {end}, inside this entry");
             self.lose(batch, offset, Some(self.number + 1), reason);
+        } else if self.is_lost || self.ended {
+            // That has been told.
         } else if self.walk.is_untouched() {
             self.lose(batch, end, None, "the file is empty".to_owned());
         } else if self.walk.depth > 0 {
@@ -208,12 +293,16 @@ struct Walk {
     /// The last member name at depth 1 was `log`, at depth 2 within it `entries`.
     at_log: bool,
     at_entries: bool,
+    /// At depth 2, a name and its colon came before.
+    at_value: bool,
     /// In the list `log.entries`.
     in_list: bool,
     found_entries: bool,
     /// The document is closed.
     closed: bool,
     entry: Option<Entry>,
+    /// The brackets that are to close within the entry, the innermost last.
+    open: Vec<u8>,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -227,14 +316,19 @@ enum Escape {
 #[derive(Debug)]
 struct Entry {
     start: usize,
-    depth: u32,
     /// Its offset in the file, once it was found to be too large.
     skipped: Option<u64>,
 }
 
 enum Step {
     Entry(Range<usize>),
-    Skipped { offset: u64 },
+    Skipped {
+        offset: u64,
+    },
+    /// A bracket closes what it did not open.
+    Torn,
+    /// Between two entries stands what can't.
+    Stray,
     Broken(usize, &'static str),
 }
 
@@ -271,13 +365,13 @@ impl Walk {
         loop {
             if let Some(escape) = self.string {
                 self.in_string(bytes, at, escape)?;
-                if self.entry_depth() == 0 {
+                if self.open.is_empty() {
                     return self.entry_ends(*at);
                 }
             }
             // Most bytes between strings mean nothing here. A bare word or number as an entry ends
             // where the list goes on.
-            let bare = self.entry_depth() == 0;
+            let bare = self.open.is_empty();
             let rest = bytes.get(*at..)?;
             let mark = rest.iter().position(|byte| {
                 matches!(byte, b'"' | b'{' | b'[' | b'}' | b']') || (bare && *byte == b',')
@@ -289,15 +383,17 @@ impl Walk {
             *at += mark;
             match rest.get(mark)? {
                 b'"' => self.string = Some(Escape::No),
-                b'{' | b'[' => self.nest(1),
+                b'{' => self.open.push(b'}'),
+                b'[' => self.open.push(b']'),
                 _ if bare => return self.entry_ends(*at),
-                _ => {
-                    self.nest(-1);
-                    if self.entry_depth() == 0 {
+                bracket if self.open.last() == Some(bracket) => {
+                    self.open.pop();
+                    if self.open.is_empty() {
                         *at += 1;
                         return self.entry_ends(*at);
                     }
                 }
+                _ => return Some(Step::Torn),
             }
             *at += 1;
         }
@@ -318,18 +414,26 @@ impl Walk {
                 self.in_list = false;
                 self.depth -= 1;
             }
-            b'}' | b':' if self.in_list => {
-                return Some(Step::Broken(at, "expected an entry or `]` in log.entries"));
+            b'}' | b':' if self.in_list => return Some(Step::Stray),
+            // The list was closed by a bracket too many: an entry stands where a name has to.
+            b'{' if self.depth == 2 && self.in_log && self.found_entries && !self.at_value => {
+                self.in_list = true;
+                self.depth = 3;
+                return Some(Step::Stray);
             }
             _ if self.in_list => {
-                self.entry = Some(Entry { start: at, depth: 0, skipped: None });
+                self.open.clear();
+                self.entry = Some(Entry { start: at, skipped: None });
             }
             b'"' => {
                 self.word.clear();
                 self.string = Some(Escape::No);
             }
             b':' if self.depth == 1 => self.at_log = self.word == b"log",
-            b':' if self.depth == 2 => self.at_entries = self.in_log && self.word == b"entries",
+            b':' if self.depth == 2 => {
+                self.at_value = true;
+                self.at_entries = self.in_log && self.word == b"entries";
+            }
             b'{' => {
                 self.depth += 1;
                 if self.depth == 2 {
@@ -349,7 +453,10 @@ impl Walk {
                 self.in_log &= self.depth >= 2;
                 self.at_entries = false;
             }
-            b',' if self.depth == 2 => self.at_entries = false,
+            b',' if self.depth == 2 => {
+                self.at_value = false;
+                self.at_entries = false;
+            }
             _ => {}
         }
         None
@@ -391,16 +498,6 @@ impl Walk {
                     }
                 }
             }
-        }
-    }
-
-    fn entry_depth(&self) -> u32 {
-        self.entry.as_ref().map_or(0, |entry| entry.depth)
-    }
-
-    fn nest(&mut self, by: i32) {
-        if let Some(entry) = &mut self.entry {
-            entry.depth = entry.depth.saturating_add_signed(by);
         }
     }
 
@@ -531,6 +628,45 @@ mod tests {
             assert_eq!(losses.len(), 1, "{losses:?}");
             assert!(losses[0].reason.contains(words), "{losses:?}");
         }
+    }
+
+    /// Each kind of break, in each of three entries: that one is named, the others are read.
+    #[test]
+    fn behind_a_broken_entry_reading_goes_on() {
+        let good =
+            |n: u32| format!(r#"{{"t":"{n}","request":{{"url":"/{n}"}},"list":[{{"t":1}}]}}"#);
+        for broken in [
+            r#"{"t":"x","request":{"url":"/"}"#,
+            r#"{"t":"x","request":{"url":"/"}}]"#,
+            r#"{"t":"x","request":{"url":"/"}}}"#,
+            r#"{"t":"x","list":[1}"#,
+            r#"{"t":"x","request":{"url":"/}}"#,
+            r#"{"t":"x","request":{"url":"#,
+            r#"{"t":"x}"#,
+            r#"{"t":"#,
+        ] {
+            for at in 0..3 {
+                let mut entries = vec![good(1), good(2), good(3)];
+                entries.insert(at, broken.to_owned());
+                let har = format!(r#"{{"log":{{"entries":[{}]}}}}"#, entries.join(", "));
+                for step in [3, usize::MAX] {
+                    let (found, losses) = cut(har.as_bytes(), step, LARGEST_ENTRY);
+                    let read: Vec<&str> = found.iter().map(|entry| entry.2.as_str()).collect();
+                    let whole: Vec<String> = (1..=3).map(good).collect();
+                    let missed =
+                        whole.iter().filter(|entry| !read.contains(&entry.as_str())).count();
+                    assert!(!losses.is_empty(), "{har}");
+                    assert!(missed == 0, "{at}: {har}\n{found:?}\n{losses:?}");
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn what_is_broken_all_over_is_given_up_in_good_time() {
+        let har = format!(r#"{{"log":{{"entries":[{}"#, r#"{"t":"x},"#.repeat(50_000));
+        let (_, losses) = cut(har.as_bytes(), usize::MAX, LARGEST_ENTRY);
+        assert!(!losses.is_empty());
     }
 
     #[test]
