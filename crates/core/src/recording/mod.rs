@@ -7,7 +7,6 @@
 mod cut;
 pub mod har;
 mod loss;
-mod regain;
 
 pub use cut::{Batch, Cutter, LARGEST_ENTRY};
 pub use loss::Loss;

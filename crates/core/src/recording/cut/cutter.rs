@@ -1,0 +1,275 @@
+//! Hands out the entries of a recording in batches.
+
+use std::io::Read;
+use std::ops::Range;
+
+use super::regain::{KEPT, find_start, first_member};
+use super::walk::{Entry, Step, Walk};
+use crate::recording::Loss;
+
+/// The largest entry that is read; a larger one is named and skipped.
+pub const LARGEST_ENTRY: usize = 64 << 20;
+
+/// How much is read at a time. Half a megabyte stays in a core's own cache.
+pub(super) const READ: usize = 512 << 10;
+
+/// So many bytes are gone over again at most to find where entries go on behind broken ones.
+const MOST_REGAINED: usize = 1 << 30;
+
+/// Whole entries, with the bytes that they stand in. Reused from batch to batch.
+#[derive(Debug, Default)]
+pub struct Batch {
+    bytes: Vec<u8>,
+    entries: Vec<Cut>,
+    /// What could not be read on the way.
+    pub losses: Vec<Loss>,
+}
+
+#[derive(Debug)]
+struct Cut {
+    number: u64,
+    offset: u64,
+    range: Range<usize>,
+}
+
+impl Batch {
+    /// Each entry: its number, its offset in the file, its bytes.
+    pub fn entries(&self) -> impl Iterator<Item = (u64, u64, &[u8])> {
+        self.entries.iter().map(|cut| {
+            (cut.number, cut.offset, self.bytes.get(cut.range.clone()).unwrap_or_default())
+        })
+    }
+}
+
+/// Cuts a HAR file into its entries.
+#[derive(Debug)]
+pub struct Cutter<R> {
+    source: R,
+    recording: u32,
+    largest: usize,
+    /// The beginning of an entry, where the last batch ended within one.
+    carry: Vec<u8>,
+    /// How many bytes were read before `carry`.
+    before: u64,
+    number: u64,
+    walk: Walk,
+    /// The way was lost in a broken entry; the start of the next one is looked for.
+    is_lost: bool,
+    /// How many bytes were gone over again.
+    regained: usize,
+    /// How an entry of this recording starts: the name of its first member, in quotes.
+    start: Vec<u8>,
+    ended: bool,
+}
+
+impl<R: Read> Cutter<R> {
+    /// A cutter over a file's bytes; `recording` is the file's place in the run.
+    pub fn new(source: R, recording: u32) -> Self {
+        Self {
+            source,
+            recording,
+            largest: LARGEST_ENTRY,
+            carry: Vec::new(),
+            before: 0,
+            number: 0,
+            walk: Walk::default(),
+            is_lost: false,
+            regained: 0,
+            start: Vec::new(),
+            ended: false,
+        }
+    }
+
+    /// Sets the largest entry that is read, in bytes; the default is [`LARGEST_ENTRY`].
+    #[must_use]
+    pub fn largest(mut self, bytes: usize) -> Self {
+        self.largest = bytes;
+        self
+    }
+
+    /// Fills the batch with the next entries. `false` once there is nothing more.
+    pub fn next(&mut self, batch: &mut Batch) -> bool {
+        batch.entries.clear();
+        batch.losses.clear();
+        batch.bytes.clear();
+        if self.ended {
+            return false;
+        }
+        batch.bytes.append(&mut self.carry);
+        let mut scanned = batch.bytes.len();
+        while batch.entries.is_empty() && !self.ended {
+            let came = match (&mut self.source).take(READ as u64).read_to_end(&mut batch.bytes) {
+                Ok(came) => came,
+                Err(error) => {
+                    let at = self.before + batch.bytes.len() as u64;
+                    self.lose(batch, at, None, format!("reading failed: {error}"));
+                    self.ended = true;
+                    break;
+                }
+            };
+            self.scan(batch, if self.is_lost { 0 } else { scanned });
+            scanned = batch.bytes.len();
+            if came < READ && !self.ended {
+                self.finish(batch);
+                self.ended = true;
+            }
+            self.drop_what_is_no_entry(batch, &mut scanned);
+        }
+        let rest = match &self.walk.entry {
+            Some(entry) => entry.start,
+            None if self.is_lost => batch.bytes.len().saturating_sub(KEPT),
+            None => batch.bytes.len(),
+        };
+        self.carry.extend_from_slice(batch.bytes.get(rest..).unwrap_or_default());
+        if let Some(entry) = &mut self.walk.entry {
+            entry.start = 0;
+        }
+        self.before += rest as u64;
+        true
+    }
+
+    /// Follows strings and brackets from `from` on, and notes the entries that end.
+    fn scan(&mut self, batch: &mut Batch, from: usize) {
+        let mut at = from;
+        if self.before == 0 && from == 0 && batch.bytes.starts_with(b"\xef\xbb\xbf") {
+            at = 3;
+        }
+        while self.find_the_way(batch, &mut at) {
+            let Some(step) = self.walk.next(&batch.bytes, &mut at) else { return };
+            match step {
+                Step::Entry(range) => {
+                    self.number += 1;
+                    self.learn(batch, range.start);
+                    let offset = self.before + range.start as u64;
+                    if range.len() > self.largest {
+                        self.too_large(batch, offset);
+                    } else {
+                        batch.entries.push(Cut { number: self.number, offset, range });
+                    }
+                }
+                Step::Skipped { offset } => {
+                    self.number += 1;
+                    self.too_large(batch, offset);
+                }
+                Step::Torn => {
+                    let reason =
+                        format!("its brackets do not match at byte {}", self.before + at as u64);
+                    at = self.torn(batch, at, reason);
+                }
+                Step::Stray => {
+                    let offset = self.before + at as u64;
+                    let reason = "expected an entry or `]` in log.entries".to_owned();
+                    self.lose(batch, offset, None, reason);
+                    self.is_lost = true;
+                }
+                Step::Broken(at, reason) => {
+                    let offset = self.before + at as u64;
+                    self.lose(batch, offset, None, reason.to_owned());
+                    self.ended = true;
+                    return;
+                }
+            }
+        }
+    }
+
+    /// Where the way is lost, goes to the start of the next entry. `false` if there is none so far.
+    fn find_the_way(&mut self, batch: &Batch, at: &mut usize) -> bool {
+        if self.is_lost {
+            let Some(start) = find_start(&batch.bytes, *at, &self.start) else { return false };
+            *at = start;
+            self.is_lost = false;
+        }
+        !self.ended
+    }
+
+    /// Learns from the first entry how entries start in this recording.
+    fn learn(&mut self, batch: &Batch, start: usize) {
+        if self.start.is_empty() {
+            let bytes = batch.bytes.get(start..).unwrap_or_default();
+            self.start = first_member(bytes).unwrap_or_default();
+        }
+    }
+
+    /// Names the entry that is open as broken, and gives the place from which to look for the next.
+    fn torn(&mut self, batch: &mut Batch, at: usize, reason: String) -> usize {
+        self.number += 1;
+        self.walk.string = None;
+        let (offset, from) = match self.walk.entry.take() {
+            Some(Entry { start, skipped: None }) => {
+                self.learn(batch, start);
+                (self.before + start as u64, start + 1)
+            }
+            Some(Entry { skipped: Some(offset), .. }) => (offset, at),
+            None => (self.before + at as u64, at),
+        };
+        self.lose(batch, offset, Some(self.number), reason);
+        self.is_lost = true;
+        self.regained += at.saturating_sub(from);
+        if self.regained > MOST_REGAINED {
+            let reason = "too much is broken before this, nothing more is read".to_owned();
+            self.lose(batch, self.before + at as u64, None, reason);
+            self.ended = true;
+        }
+        from
+    }
+
+    /// Gives back the memory of what was scanned and is no entry, or too large to be one.
+    fn drop_what_is_no_entry(&mut self, batch: &mut Batch, scanned: &mut usize) {
+        if !batch.entries.is_empty() || self.ended {
+            return;
+        }
+        let drop = match &mut self.walk.entry {
+            None if self.is_lost => batch.bytes.len().saturating_sub(KEPT),
+            None => batch.bytes.len(),
+            Some(entry) if batch.bytes.len() - entry.start > self.largest => {
+                entry.skipped.get_or_insert(self.before + entry.start as u64);
+                entry.start = 0;
+                batch.bytes.len()
+            }
+            Some(_) => return,
+        };
+        batch.bytes.drain(..drop);
+        self.before += drop as u64;
+        *scanned = batch.bytes.len();
+    }
+
+    /// At the end of the file: says what is missing.
+    fn finish(&mut self, batch: &mut Batch) {
+        let end = self.before + batch.bytes.len() as u64;
+        // An entry that runs to the end and has the start of another in it was not cut but broken.
+        while let Some(Entry { start, skipped: None }) = self.walk.entry {
+            self.learn(batch, start);
+            if find_start(&batch.bytes, start + 1, &self.start).is_none() || self.ended {
+                break;
+            }
+            let reason = "its brackets or quotes do not close".to_owned();
+            let from = self.torn(batch, batch.bytes.len(), reason);
+            self.scan(batch, from);
+        }
+        if let Some(entry) = self.walk.entry.take() {
+            let offset = entry.skipped.unwrap_or(self.before + entry.start as u64);
+            let reason = format!("the recording ends at byte {end}, inside this entry");
+            self.lose(batch, offset, Some(self.number + 1), reason);
+        } else if self.is_lost || self.ended {
+            // That has been told.
+        } else if self.walk.is_untouched() {
+            self.lose(batch, end, None, "the file is empty".to_owned());
+        } else if self.walk.depth > 0 {
+            let reason = "the recording ends before its JSON does".to_owned();
+            self.lose(batch, end, None, reason);
+        } else if !self.walk.found_entries {
+            let reason = "this is JSON but no HAR: it has no log.entries".to_owned();
+            self.lose(batch, 0, None, reason);
+        }
+    }
+
+    fn too_large(&self, batch: &mut Batch, offset: u64) {
+        let most = self.largest;
+        let reason = format!("the entry is larger than {most} bytes, the most that is read");
+        self.lose(batch, offset, Some(self.number), reason);
+    }
+
+    fn lose(&self, batch: &mut Batch, offset: u64, number: Option<u64>, reason: String) {
+        batch.losses.push(Loss { recording: self.recording, offset, number, reason });
+    }
+}
