@@ -61,6 +61,13 @@ impl<'a, N: Into<Cow<'a, str>>, V: Into<Cow<'a, str>>> FromIterator<(N, V)> for 
     }
 }
 
+/// Is this a token: a method, a field name, an authentication scheme (RFC 9110 section 5.6.2)?
+#[must_use]
+pub fn is_token(text: &str) -> bool {
+    let is_tchar = |b: u8| b.is_ascii_alphanumeric() || b"!#$%&'*+-.^_`|~".contains(&b);
+    !text.is_empty() && text.bytes().all(is_tchar)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

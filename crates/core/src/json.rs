@@ -86,6 +86,12 @@ pub fn strings(value: &Value) -> String {
     text
 }
 
+/// A member's name without the marks of a naming style.
+#[must_use]
+pub fn folded(name: &str) -> String {
+    name.chars().filter(|c| !matches!(c, '_' | '-')).flat_map(char::to_lowercase).collect()
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -8,6 +8,8 @@ use std::sync::LazyLock;
 
 use regex::{Captures, Regex};
 
+use crate::json::folded;
+
 const MASK: &str = "***";
 
 /// The whole pattern is looked for once; what stands in the group `keep` is left.
@@ -38,8 +40,7 @@ pub fn masked(text: &str) -> Cow<'_, str> {
 /// Is a member of that name a secret by its name?
 #[must_use]
 pub fn is_secret_name(name: &str) -> bool {
-    let plain: String =
-        name.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect();
+    let plain = folded(name);
     ["password", "passwd", "secret", "apikey", "token", "sessionid", "authorization", "cookie"]
         .iter()
         .any(|secret| plain.ends_with(secret))

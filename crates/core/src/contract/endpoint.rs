@@ -7,6 +7,7 @@ use super::model::{Endpoint, EndpointId, Needs};
 use super::read::Making;
 use super::router::Router;
 use super::table::{Node, Text};
+use crate::headers::is_token;
 use crate::shape::Shape;
 
 const KEYS: [&str; 5] = ["success", "faults", "needs", "accepts", "body-fields"];
@@ -54,8 +55,7 @@ impl<'t> Making<'t> {
             self.desk.say(mistake.help(shape));
             return None;
         };
-        let is_token = |b: u8| b.is_ascii_alphanumeric() || b"!#$%&'*+-.^_`|~".contains(&b);
-        if method.is_empty() || !method.bytes().all(is_token) {
+        if !is_token(method) {
             let span = self.desk.within(name, 0..method.len());
             self.desk.say(Mistake::new(span, format!("`{method}` is no HTTP method")).help(shape));
             return None;

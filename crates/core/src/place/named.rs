@@ -6,7 +6,7 @@
 
 use serde_json::Value;
 
-use crate::json;
+use crate::json::{self, folded};
 use crate::pointer::{join, join_index, tokens};
 use crate::shape::{Kind, Shape, Shapes};
 
@@ -189,11 +189,6 @@ impl Named {
         let behind_the_first = self.steps.get(1..).unwrap_or_default();
         leads(&self.steps) || (is_path && !behind_the_first.is_empty() && leads(behind_the_first))
     }
-}
-
-/// A member's name without the marks of a naming style.
-pub(crate) fn folded(name: &str) -> String {
-    name.chars().filter(|c| !matches!(c, '_' | '-')).flat_map(char::to_lowercase).collect()
 }
 
 #[cfg(test)]

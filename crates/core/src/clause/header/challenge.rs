@@ -1,6 +1,7 @@
 use crate::address::Place;
 use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
 use crate::finding::Weight;
+use crate::headers::is_token;
 use crate::place::Placed;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -51,6 +52,5 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
 /// `challenge = auth-scheme [ … ]`, and a scheme is a token (RFC 9110 sections 11.1 and 11.3).
 fn starts_with_scheme(value: &str) -> bool {
     let scheme = value.trim().split([' ', ',']).next().unwrap_or_default();
-    let is_token = |b: u8| b.is_ascii_alphanumeric() || b"!#$%&'*+-.^_`|~".contains(&b);
-    !scheme.is_empty() && scheme.bytes().all(is_token)
+    is_token(scheme)
 }

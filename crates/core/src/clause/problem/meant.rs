@@ -3,6 +3,7 @@
 use serde_json::{Map, Value};
 use unicode_normalization::UnicodeNormalization as _;
 
+use crate::json::folded;
 use crate::place::Placed;
 
 /// RFC 9457 section 3.1.
@@ -61,8 +62,7 @@ fn meant(placed: &Placed<'_>, name: &str, value: &Value) -> Vec<&'static str> {
     if STANDARD.contains(&name) {
         return Vec::new();
     }
-    let plain: String =
-        name.chars().filter(|c| !matches!(c, '_' | '-')).flat_map(char::to_lowercase).collect();
+    let plain = folded(name);
     let is_status = value.as_u64() == placed.status().map(u64::from);
     let by_letters = STANDARD.into_iter().find(|standard| *standard == plain);
     let by_table = MISNAMED.iter().find(|(_, names)| names.contains(&plain.as_str()));
@@ -93,14 +93,14 @@ pub(super) fn is_asked_for(placed: &Placed<'_>, name: &str) -> bool {
 
 /// What to add where two texts differ in nothing that a reader would see.
 pub(super) fn nearly(agreed: &str, seen: &str) -> Option<&'static str> {
-    let folded = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ").to_lowercase();
+    let spaced = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ").to_lowercase();
     if agreed.nfkc().eq(seen.nfkc()) {
         Some("they differ only in their Unicode form")
     } else if agreed.trim_end_matches('/') == seen.trim_end_matches('/') {
         Some("they differ only in a trailing slash")
     } else if agreed.to_lowercase() == seen.to_lowercase() {
         Some("they differ only in letter case")
-    } else if folded(agreed) == folded(seen) {
+    } else if spaced(agreed) == spaced(seen) {
         Some("they differ only in white space and letter case")
     } else {
         None
