@@ -101,7 +101,6 @@ def good(body, status=200, **more):
 
 
 listing = [berth(*b) for b in BERTHS]
-listing_after = [berth(*b, depth=False) for b in BERTHS]
 dinghy = {"name": "Teasel", "length_m": 7.2, "draught_m": 0.9, "flag": "OB"}
 booking = {"vessel_id": "OB1234", "berth_id": "A-3", "arrives": "2027-04-05", "nights": 3}
 

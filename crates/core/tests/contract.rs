@@ -239,6 +239,14 @@ fn a_hostile_contract_is_read_in_good_time() {
         many.push_str(&format!("[endpoint.\"GET /x{number}/{{id}}\"]\n"));
     }
     assert_eq!(mistakes(&many), Vec::<String>::new());
+    let mut chain = "contract = 1\n[endpoint.\"GET /\"]\n[error]\nshape = \"s0\"\n".to_owned();
+    for number in 0..2000 {
+        chain.push_str(&format!("[shape.s{number}]\nlike = \"s{}\"\n", number + 1));
+    }
+    chain.push_str("[shape.s2000]\nx = \"text\"\n");
+    let contract = Contract::read(&chain).contract.unwrap();
+    let shape = contract.shapes.get(contract.error.shape.unwrap()).unwrap();
+    assert!(shape.member("x").is_some());
     let deep = format!("contract = 1\nx = {}{}\n", "[".repeat(10_000), "]".repeat(10_000));
     assert!(!mistakes(&deep).is_empty());
     let broken = "= =\n".repeat(20_000);

@@ -326,3 +326,17 @@ fn deep_places_may_be_told_below_or_above_in_words() {
     assert_eq!(told(mute, contact), ["only /contact, without /crew/1/name"]);
     assert_eq!(told(other, contact), ["only /contact, without /crew/1/name"]);
 }
+
+#[test]
+fn a_pointer_among_alternatives_is_a_pointer() {
+    let contract = HARBOUR.replace("\"json pointer\"", "\"json pointer or null\"");
+    let answer = |pointer: &str| {
+        let errors = format!("[{{\"pointer\":{pointer},\"detail\":\"nights is too much\"}}]");
+        problem(422, &format!("{{{INVALID},\"errors\":{errors}}}"))
+    };
+    let request = booking(r#"{"vessel_id":"OB1234","nights":99}"#);
+    assert_eq!(clauses(&contract, &request, &answer("\"/nights\"")), [""; 0]);
+    assert_eq!(clauses(&contract, &request, &answer("null")), [""; 0]);
+    let broken = ["validation.pointer-resolves"];
+    assert_eq!(clauses(&contract, &request, &answer("\"/nites\"")), broken);
+}

@@ -6,7 +6,7 @@
 //! |---|---|
 //! | `format`, `version` | `"fclerk check"` and 1; the version goes up when a reader has to change |
 //! | `service` | the contract's name for the service, or null |
-//! | `kept` | true if there is no breach |
+//! | `kept` | true if there is no breach and everything could be read |
 //! | `recordings` | the names of the recordings, in the order of the run |
 //! | `totals` | numbers: `judged`, `aside`, `lost` (exchanges), `breaches`, `lapses`, `remarks` (findings) |
 //! | `grid` | a list of rows: `endpoint`, and `cells`: `situation` (null: in order), `mark`, and how many exchanges were `kept`, `broken`, `unjudged` |

@@ -28,10 +28,10 @@ pub struct Report<'r> {
 }
 
 impl Report<'_> {
-    /// Was every clause kept, lapses and remarks allowed?
+    /// Was everything read, and every clause kept, lapses and remarks allowed?
     #[must_use]
     pub fn is_kept(&self) -> bool {
-        self.ledger.count(Weight::Breach) == 0
+        self.ledger.count(Weight::Breach) == 0 && self.ledger.lost == 0
     }
 
     /// The name of a recording.

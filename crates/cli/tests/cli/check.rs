@@ -46,6 +46,28 @@ fn the_exit_code_says_how_it_went() {
     project.run("check").exits(2).complains("RECORDING");
 }
 
+/// No pass is claimed that was not seen.
+#[test]
+fn what_was_not_read_or_not_judged_is_not_called_kept() {
+    let project = Project::with(HARBOUR, &[berth(), json!(17)]);
+    let elsewhere = json!({"request": {"method": "GET", "url": "https://fonts.example/x"}});
+    project.write("empty.har", "");
+    project.write("elsewhere.har", har(&[elsewhere]));
+    project.write("lost.har", har(&[json!(1), json!(2)]));
+    for (name, code, words) in [
+        ("a.har", 3, "1 loss; 0 breaches; "),
+        ("a.har", 3, "the contract is kept in what could be read"),
+        ("empty.har", 3, "0 of 0 clauses kept: nothing was judged"),
+        ("elsewhere.har", 0, "0 of 0 clauses kept: nothing was judged"),
+        ("lost.har", 3, "2 losses; "),
+    ] {
+        let run = project.run(&format!("check {name}")).exits(code);
+        // The line may be wrapped.
+        assert!(run.stdout.replace('\n', " ").contains(words), "{words}\n{run}");
+    }
+    assert_eq!(project.checked()["kept"], false);
+}
+
 #[test]
 fn lapses_and_remarks_are_allowed() {
     let contract = format!("{HARBOUR}\n[weigh]\n\"media.declared\" = \"lapse\"\n");

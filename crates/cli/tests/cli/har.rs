@@ -97,6 +97,7 @@ fn an_unreadable_entry_is_named_and_the_rest_is_checked() {
     let check = project.run("check --format json a.har").json();
     assert_eq!(check["losses"][1]["entry"], 3, "{run}");
     assert_eq!(check["totals"]["lost"], 2);
+    assert_eq!(check["kept"], false);
 }
 
 /// A bracket or a quote too few, or too many: the entry is named, the others are checked.

@@ -17,7 +17,7 @@ mod table;
 
 pub use mistake::{Gravity, Mistake};
 pub use model::{
-    Contract, Endpoint, EndpointId, ErrorRule, Fault, FaultClass, FaultId, Needs, Weighing,
+    Contract, Endpoint, EndpointId, ErrorRule, Fault, FaultClass, FaultId, Needs, Slash, Weighing,
 };
 pub use nearest::nearest;
 pub use read::Reading;

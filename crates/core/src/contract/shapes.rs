@@ -44,6 +44,14 @@ fn other_word(word: &str) -> Option<&'static str> {
 /// The shape that a shape is like, and where it says so.
 type Like = Option<(ShapeId, Range<usize>)>;
 
+/// How far a shape is with taking over what it is like.
+#[derive(Debug, Clone, Copy, PartialEq)]
+enum Visit {
+    New,
+    OnTheWay,
+    Done,
+}
+
 /// Tables of members within tables of members end somewhere.
 const MOST_NESTED: usize = 16;
 
@@ -89,12 +97,13 @@ impl<'t> Making<'t> {
             let shape = Shape { name: name.text.clone(), ..Shape::default() };
             self.contract.shapes.shapes.push(shape);
         }
-        let mut likes = Vec::new();
-        for (at, (name, node)) in named.iter().enumerate() {
+        // By the place of the shape; the first is the built-in one, which is like no other.
+        let mut likes: Vec<Like> = vec![None; named.len() + 1];
+        for (at, (name, node)) in (1..).zip(named) {
             let owner = format!("[shape.{}]", name.text);
             let Some(table) = self.desk.table(node, &owner) else { continue };
             let closed = table.get("closed").and_then(|node| self.desk.boolean(node, "`closed`"));
-            let like = table.get("like").and_then(|node| {
+            likes[at] = table.get("like").and_then(|node| {
                 let span = node.span();
                 self.shape_named(node).map(|id| (id, span))
             });
@@ -104,57 +113,42 @@ impl<'t> Making<'t> {
             {
                 members.extend(self.members(more, &name.text, 0, &[]));
             }
-            if let Some(shape) = self.contract.shapes.shapes.get_mut(at + 1) {
+            if let Some(shape) = self.contract.shapes.shapes.get_mut(at) {
                 shape.members = members;
                 shape.closed = closed.unwrap_or(false);
             }
-            likes.push((at + 1, like));
         }
         self.inherit(&likes);
     }
 
     /// Adds the members of the shape that each is like, bases first.
-    fn inherit(&mut self, likes: &[(usize, Like)]) {
-        let base =
-            |at: usize| likes.iter().find(|(of, _)| *of == at).and_then(|(_, like)| like.clone());
-        let mut has_ring = false;
-        for (at, _) in likes {
-            let mut line = vec![*at];
-            let mut next = base(*at);
-            while let Some((id, span)) = next {
-                if line.contains(&id.0) {
-                    has_ring = true;
-                    // A ring is one mistake, told at the first shape of it.
-                    if id.0 == *at && line.iter().min() == Some(at) {
-                        let mistake = Mistake::new(span, "a shape can't be like itself");
-                        self.desk.say(mistake.label("this leads back to where it started"));
-                    }
-                    break;
-                }
-                line.push(id.0);
-                next = base(id.0);
+    fn inherit(&mut self, likes: &[Like]) {
+        let mut visited = vec![Visit::New; likes.len()];
+        for at in 0..likes.len() {
+            let mut line = Vec::new();
+            let mut next = Some(at);
+            while let Some(shape) = next
+                && visited.get(shape) == Some(&Visit::New)
+            {
+                visited[shape] = Visit::OnTheWay;
+                line.push(shape);
+                next = likes[shape].as_ref().map(|(base, _)| base.0);
             }
-        }
-        if has_ring {
-            return;
-        }
-        let mut done = vec![0];
-        while done.len() < self.contract.shapes.shapes.len() {
-            let before = done.len();
-            for (at, like) in likes {
-                if done.contains(at) || like.as_ref().is_some_and(|(id, _)| !done.contains(&id.0)) {
-                    continue;
-                }
-                if let Some((id, _)) = like
-                    && let Some(from) = self.contract.shapes.get(*id).cloned()
-                    && let Some(shape) = self.contract.shapes.shapes.get_mut(*at)
+            // A ring is one mistake, told where the way came back to.
+            let ring = next.filter(|shape| visited.get(*shape) == Some(&Visit::OnTheWay));
+            if let Some((_, span)) = ring.and_then(|shape| likes[shape].clone()) {
+                let mistake = Mistake::new(span, "a shape can't be like itself");
+                self.desk.say(mistake.label("this leads back to where it started"));
+            }
+            for shape in line.into_iter().rev() {
+                visited[shape] = Visit::Done;
+                if ring.is_none()
+                    && let Some((base, _)) = &likes[shape]
+                    && let Some(base) = self.contract.shapes.get(*base).cloned()
+                    && let Some(own) = self.contract.shapes.shapes.get_mut(shape)
                 {
-                    *shape = from.with(std::mem::take(shape));
+                    *own = base.with(std::mem::take(own));
                 }
-                done.push(*at);
-            }
-            if done.len() == before {
-                return;
             }
         }
     }

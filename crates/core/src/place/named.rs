@@ -90,9 +90,9 @@ pub fn agreed_places(body: &Value, shape: Option<&Shape>, shapes: &Shapes) -> Ve
     for member in shape.map_or(&[][..], |shape| &shape.members) {
         let Kind::List(item) = &member.typed.kind else { continue };
         let Kind::Shape(id) = item.kind else { continue };
-        let location = shapes.get(id).and_then(|entry| {
-            entry.members.iter().find(|m| matches!(m.typed.kind, Kind::JsonPointer))
-        });
+        let location = shapes
+            .get(id)
+            .and_then(|entry| entry.members.iter().find(|member| is_pointer(&member.typed.kind)));
         let (Some(location), Some(Value::Array(items))) = (location, body.get(&member.name)) else {
             continue;
         };
@@ -105,6 +105,15 @@ pub fn agreed_places(body: &Value, shape: Option<&Shape>, shapes: &Shapes) -> Ve
         }
     }
     found
+}
+
+/// Is this a `json pointer`, or a choice with one in it, such as `json pointer or null`?
+fn is_pointer(kind: &Kind) -> bool {
+    match kind {
+        Kind::JsonPointer => true,
+        Kind::Either(alternatives) => alternatives.iter().any(|one| is_pointer(&one.kind)),
+        _ => false,
+    }
 }
 
 fn entries(items: &[Value], at: &str) -> Vec<Named> {

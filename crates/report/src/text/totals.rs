@@ -40,7 +40,7 @@ fn sum(report: &Report<'_>, theme: Theme) -> String {
         exchanges.push(format!("{aside} set aside"));
     }
     if ledger.lost > 0 {
-        exchanges.push(counted(ledger.lost, "loss").replace("losss", "losses"));
+        exchanges.push(counted(ledger.lost, "loss"));
     }
     let weights: Vec<String> = [Weight::Breach, Weight::Lapse, Weight::Remark]
         .into_iter()
@@ -50,13 +50,26 @@ fn sum(report: &Report<'_>, theme: Theme) -> String {
         .collect();
     let tried = ledger.clauses.values().filter(|tally| tally.kept + tally.broken > 0).count();
     let kept = ledger.clauses.values().filter(|t| t.broken == 0 && t.kept > 0).count();
-    let verdict = if report.is_kept() { "kept" } else { "broken" };
     format!(
-        "{}; {}; {kept} of {tried} clauses kept: the contract is {}",
+        "{}; {}; {kept} of {tried} clauses kept: {}",
         exchanges.join(", "),
         weights.join(", "),
-        theme.strong(verdict),
+        verdict(report, theme),
     )
+}
+
+/// No pass is claimed that was not seen.
+fn verdict(report: &Report<'_>, theme: Theme) -> String {
+    let ledger = report.ledger;
+    if ledger.count(Weight::Breach) > 0 {
+        format!("the contract is {}", theme.strong("broken"))
+    } else if ledger.judged == 0 {
+        theme.strong("nothing was judged")
+    } else if ledger.lost > 0 {
+        format!("the contract is {}", theme.strong("kept in what could be read"))
+    } else {
+        format!("the contract is {}", theme.strong("kept"))
+    }
 }
 
 /// `2 of one reason, 1 of another`.

@@ -4,8 +4,7 @@ use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
 use crate::contract::Fault;
 use crate::finding::Weight;
-use crate::place::Placed;
-use crate::place::resolved;
+use crate::place::{Placed, resolved};
 use serde_json::Value;
 
 pub(super) static CLAUSE: Clause = Clause {

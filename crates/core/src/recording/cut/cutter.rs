@@ -16,6 +16,12 @@ pub(super) const READ: usize = 512 << 10;
 /// So many bytes are gone over again at most to find where entries go on behind broken ones.
 const MOST_REGAINED: usize = 1 << 30;
 
+/// A batch holds no more entries and losses than this. A read of entries of two bytes stays below it,
+/// so only what was gone over again, in a file made to be bad, can reach it.
+const MOST_IN_BATCH: usize = 1 << 19;
+
+const TOO_MUCH: &str = "too much is broken before this, nothing more is read";
+
 /// Whole entries, with the bytes that they stand in. Reused from batch to batch.
 #[derive(Debug, Default)]
 pub struct Batch {
@@ -97,7 +103,7 @@ impl<R: Read> Cutter<R> {
         }
         batch.bytes.append(&mut self.carry);
         let mut scanned = batch.bytes.len();
-        while batch.entries.is_empty() && !self.ended {
+        while batch.entries.is_empty() && batch.losses.is_empty() && !self.ended {
             let came = match (&mut self.source).take(READ as u64).read_to_end(&mut batch.bytes) {
                 Ok(came) => came,
                 Err(error) => {
@@ -136,6 +142,10 @@ impl<R: Read> Cutter<R> {
         }
         while self.find_the_way(batch, &mut at) {
             let Some(step) = self.walk.next(&batch.bytes, &mut at) else { return };
+            if batch.entries.len() + batch.losses.len() > MOST_IN_BATCH {
+                self.give_up(batch, at);
+                return;
+            }
             match step {
                 Step::Entry(range) => {
                     self.number += 1;
@@ -206,16 +216,19 @@ impl<R: Read> Cutter<R> {
         self.is_lost = true;
         self.regained += at.saturating_sub(from);
         if self.regained > MOST_REGAINED {
-            let reason = "too much is broken before this, nothing more is read".to_owned();
-            self.lose(batch, self.before + at as u64, None, reason);
-            self.ended = true;
+            self.give_up(batch, at);
         }
         from
     }
 
+    fn give_up(&mut self, batch: &mut Batch, at: usize) {
+        self.lose(batch, self.before + at as u64, None, TOO_MUCH.to_owned());
+        self.ended = true;
+    }
+
     /// Gives back the memory of what was scanned and is no entry, or too large to be one.
     fn drop_what_is_no_entry(&mut self, batch: &mut Batch, scanned: &mut usize) {
-        if !batch.entries.is_empty() || self.ended {
+        if !batch.entries.is_empty() || !batch.losses.is_empty() || self.ended {
             return;
         }
         let drop = match &mut self.walk.entry {
