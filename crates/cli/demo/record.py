@@ -45,6 +45,7 @@ def missing(kind, what):
 no_credentials = problem(401, detail="Send a token in Authorization.", headers=[("WWW-Authenticate", 'Bearer realm="harbour"')])
 malformed = problem(400, detail="The body is not JSON: it ends too early.")
 wrong_media = problem(415, detail="This resource reads application/json.")
+wrong_media_hint = problem(415, detail="This resource reads application/json.", headers=[("Accept", "application/json")])
 unknown_route = problem(404, detail="Nothing is here.")
 NO_ROUTE_PAGE = Answer(404, "<!doctype html>\n<html><head><title>404 Not Found</title></head>\n<body><h1>Not Found</h1>"
                             "<p>The requested URL was not found on this server.</p></body></html>\n", HTML)
@@ -132,7 +133,7 @@ ask("PUT", "/vessels/OB9012", invalid(("/name", "too_short", "has to have 1 to 6
     body={"name": "", "length_m": 0, "draught_m": "deep", "flag": "OB"}, token=True)
 ask("PUT", "/vessels/OB9012", Answer(401, None), no_credentials, body=dinghy)
 ask("PUT", "/vessels/OB9012", problem(500, detail="Something went wrong."), malformed, body='{"name": "Teasel", "length_m": ', token=True)
-ask("PUT", "/vessels/OB9012", wrong_media, body="name=Teasel&length_m=7.2", media="application/x-www-form-urlencoded", token=True)
+ask("PUT", "/vessels/OB9012", wrong_media, wrong_media_hint, body="name=Teasel&length_m=7.2", media="application/x-www-form-urlencoded", token=True)
 ask("GET", "/vessels/ZZ9999", Answer(404, {"type": FAULTS + "no-such-vessel", "title": "There is no such vessel", "status": 404}, HTML),
     missing("vessel", "ZZ9999"), token=True)
 # 25 to 37: making reservations
@@ -157,7 +158,7 @@ ask("POST", "/reservations", Answer(409, {"type": FAULTS + "berth-taken", "title
     body=dict(booking, berth_id="A-4"), token=True)
 ask("POST", "/reservations", Answer(409, {"type": FAULTS + "berth_taken", "title": "The berth is taken", "status": 409, "berth_id": "C-7"}),
     taken("C-7", "2027-04-19"), body=dict(booking, berth_id="C-7"), token=True)
-ask("POST", "/reservations", wrong_media, body="<reservation/>", media="application/xml", token=True)
+ask("POST", "/reservations", wrong_media, wrong_media_hint, body="<reservation/>", media="application/xml", token=True)
 ask("POST", "/reservations", taken("A-3", "2027-04-08"), body=dict(booking, arrives="2027-04-06"), token=True)
 ask("POST", "/reservations", good(reservation("r-7f3a24", **dict(booking, arrives="2027-06-01")), 201, headers=[("Location", "/v1/reservations/r-7f3a24")]),
     body=dict(booking, arrives="2027-06-01"), token=True)

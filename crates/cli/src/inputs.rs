@@ -4,6 +4,8 @@ use std::fs::File;
 use std::io::Read;
 use std::path::{Path, PathBuf};
 
+use faithful_clerk_core::Files;
+
 /// A recording to read.
 #[derive(Debug, PartialEq, Eq)]
 pub(crate) enum Input {
@@ -28,6 +30,19 @@ impl Input {
             Self::Standard => Box::new(std::io::stdin()),
             Self::File(path) => Box::new(File::open(path)?),
         })
+    }
+}
+
+/// The files beside a contract.
+#[derive(Debug)]
+pub(crate) struct Folder {
+    /// The contract's folder.
+    pub(crate) path: PathBuf,
+}
+
+impl Files for Folder {
+    fn read(&self, path: &str) -> Result<Vec<u8>, String> {
+        std::fs::read(self.path.join(path)).map_err(|error| error.to_string())
     }
 }
 

@@ -1,5 +1,6 @@
 //! Where something stands: in which recording, and where in an exchange.
 
+use std::borrow::Cow;
 use std::fmt;
 
 /// The address of an exchange: the recording's place in the call, and the exchange's number in it.
@@ -22,11 +23,19 @@ pub enum Place {
     /// The answer's status line.
     StatusLine,
     /// A header of the answer, by name.
-    Header(&'static str),
+    Header(Cow<'static, str>),
     /// The answer's body as a whole, where it isn't JSON or isn't there.
     Body,
     /// A place in the answer's JSON body, as a JSON Pointer (RFC 6901); empty for the whole document.
     Pointer(String),
+}
+
+impl Place {
+    /// A header that a standard names.
+    #[must_use]
+    pub const fn header(name: &'static str) -> Self {
+        Self::Header(Cow::Borrowed(name))
+    }
 }
 
 impl fmt::Display for Place {

@@ -21,6 +21,9 @@ pub struct Exchange<'a> {
     pub request: Request<'a>,
     /// What came back.
     pub answer: Answer<'a>,
+    /// How long the answer took, in milliseconds: waiting and receiving where the recording splits
+    /// it, else the whole.
+    pub time: Option<f64>,
 }
 
 /// What was asked.

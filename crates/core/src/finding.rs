@@ -42,4 +42,6 @@ pub struct Finding {
     pub seen: String,
     /// What else there is to know, such as what could not be judged because of it.
     pub note: Option<String>,
+    /// An exchange in which it is as agreed, where exchanges were compared.
+    pub unlike: Option<Address>,
 }

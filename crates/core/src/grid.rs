@@ -2,7 +2,9 @@
 
 use std::collections::BTreeSet;
 
-use crate::contract::{Contract, Endpoint, EndpointId, FaultClass, FaultId, Needs};
+use crate::contract::{
+    Contract, Endpoint, EndpointId, FaultClass, FaultId, Needs, Parameter, Required, Rules,
+};
 use crate::ledger::{Cell, Column, Ledger, Row};
 use crate::situation::Situation;
 
@@ -74,7 +76,7 @@ impl Grid {
             let cell = |column: &Column| {
                 let cell = ledger.grid.get(&(row.clone(), *column)).copied();
                 match cell {
-                    Some(cell) if cell.broken > 0 => (Mark::Broken, cell),
+                    Some(cell) if cell.broken + cell.across > 0 => (Mark::Broken, cell),
                     Some(cell) if cell.kept == 0 => (Mark::Unjudged, cell),
                     Some(cell) => (Mark::Kept, cell),
                     None if can_occur(contract, row, *column) => (Mark::NotTried, Cell::default()),
@@ -105,21 +107,32 @@ fn can_occur(contract: &Contract, row: &Row, column: Column) -> bool {
         (Row::NoMethod(_), column) => column == Some(Situation::MethodNotOffered),
         (Row::Endpoint(_), None) => true,
         (Row::Endpoint(id), Some(situation)) => contract.endpoint(*id).is_some_and(|endpoint| {
-            shows(endpoint, situation).unwrap_or_else(|| answered(&endpoint.faults, situation))
+            let answered = || answered(&endpoint.rules.faults, situation);
+            shows(&endpoint.rules, situation).unwrap_or_else(answered)
         }),
     }
 }
 
 /// Can a request to the endpoint show the situation? `None` where only an answer tells of it.
-fn shows(endpoint: &Endpoint, situation: Situation) -> Option<bool> {
-    let body = endpoint.body.as_ref();
+fn shows(rules: &Rules, situation: Situation) -> Option<bool> {
+    let body = rules.body.as_ref();
+    let otherwise = |parameter: &Parameter| parameter.otherwise == situation;
     Some(match situation {
         Situation::RouteUnknown | Situation::MethodNotOffered | Situation::MethodUnknown => false,
-        Situation::CredentialsMissing => endpoint.needs == Needs::Credentials,
-        Situation::MediaUnsupported => !endpoint.accepts.is_empty(),
-        Situation::BodyMalformed | Situation::FieldsInvalid => body.is_some(),
-        Situation::BodyMissing => {
-            body.is_some_and(|body| body.members.iter().any(|member| !member.optional))
+        Situation::CredentialsMissing => rules.needs == Some(Needs::Credentials),
+        Situation::NotAcceptable => rules.produces.is_some(),
+        Situation::MediaUnsupported => rules.accepts.is_some(),
+        Situation::BodyMalformed | Situation::FieldsInvalid => {
+            body.is_some_and(|body| body.fields.is_some() || body.schema.is_some())
+        }
+        Situation::BodyMissing => body.is_some_and(|body| body.required == Required::Yes),
+        Situation::TooLarge => rules.largest_body.is_some(),
+        Situation::ParametersInvalid if !rules.parameters().is_empty() => {
+            rules.parameters().iter().any(otherwise)
+        }
+        Situation::PreconditionMissing => {
+            let required = rules.requires.iter().flatten();
+            required.into_iter().any(|(_, missing)| *missing == situation)
         }
         _ => return None,
     })

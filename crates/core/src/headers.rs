@@ -68,6 +68,46 @@ pub fn is_token(text: &str) -> bool {
     !text.is_empty() && text.bytes().all(is_tchar)
 }
 
+/// Is this an HTTP date: the preferred form, or one of the two obsolete ones that a recipient has to
+/// accept (RFC 9110 section 5.6.7)?
+#[must_use]
+pub fn is_http_date(text: &str) -> bool {
+    const DAYS: [&str; 7] = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"];
+    const MONTHS: [&str; 12] =
+        ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
+    let digits = |text: &str, length: usize| {
+        text.len() == length && text.bytes().all(|byte| byte.is_ascii_digit())
+    };
+    let is_time = |text: &str| {
+        let parts: Vec<&str> = text.split(':').collect();
+        parts.len() == 3 && parts.iter().all(|part| digits(part, 2))
+    };
+    let words: Vec<&str> = text.split_whitespace().collect();
+    match words.as_slice() {
+        [day, date, month, year, time, "GMT"] => {
+            day.strip_suffix(',').is_some_and(|day| DAYS.contains(&day))
+                && digits(date, 2)
+                && MONTHS.contains(month)
+                && digits(year, 4)
+                && is_time(time)
+        }
+        [day, date, time, "GMT"] => {
+            let parts: Vec<&str> = date.split('-').collect();
+            let fits = matches!(parts.as_slice(), [date, month, year]
+                if digits(date, 2) && MONTHS.contains(month) && digits(year, 2));
+            day.ends_with("day,") && fits && is_time(time)
+        }
+        [day, month, date, time, year] => {
+            DAYS.contains(day)
+                && MONTHS.contains(month)
+                && (digits(date, 1) || digits(date, 2))
+                && is_time(time)
+                && digits(year, 4)
+        }
+        _ => false,
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -85,5 +125,20 @@ mod tests {
     fn a_content_length_that_is_no_number_counts_as_none() {
         let headers: Headers<'_> = [("Content-Length", "12, 12")].into_iter().collect();
         assert_eq!(headers.content_length(), None);
+    }
+
+    /// The examples of RFC 9110 section 5.6.7, and what is none.
+    #[test]
+    fn http_dates_have_three_forms() {
+        for text in [
+            "Sun, 06 Nov 1994 08:49:37 GMT",
+            "Sunday, 06-Nov-94 08:49:37 GMT",
+            "Sun Nov  6 08:49:37 1994",
+        ] {
+            assert!(is_http_date(text), "{text}");
+        }
+        for text in ["1994-11-06T08:49:37Z", "Sun, 06 Nov 1994 08:49:37 CET", "30s", "soon", ""] {
+            assert!(!is_http_date(text), "{text}");
+        }
     }
 }

@@ -1,7 +1,14 @@
 //! JSON bodies: parsed where they can be, and three different words where they can't.
 
-use serde::de::IgnoredAny;
+use std::cell::RefCell;
+use std::collections::HashSet;
+use std::fmt;
+
+use serde::Deserializer;
+use serde::de::{DeserializeSeed, IgnoredAny, MapAccess, SeqAccess, Visitor};
 use serde_json::Value;
+
+use crate::pointer::{join, join_index};
 
 /// What a text is, read as JSON.
 #[derive(Debug, Clone, PartialEq)]
@@ -86,6 +93,88 @@ pub fn strings(value: &Value) -> String {
     text
 }
 
+/// The place of the first member whose name stands twice in one object, where there is one.
+///
+/// A parsed value has each name once, so the text is read anew, without keeping anything of it.
+#[must_use]
+pub fn repeated_name(bytes: &[u8]) -> Option<String> {
+    let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
+    let found = RefCell::new(None);
+    let seed = Names { found: &found, place: String::new() };
+    let mut reader = serde_json::Deserializer::from_slice(bytes);
+    let _ = seed.deserialize(&mut reader);
+    found.into_inner()
+}
+
+/// Visits a value for the names of its members.
+struct Names<'f> {
+    found: &'f RefCell<Option<String>>,
+    place: String,
+}
+
+impl<'de> DeserializeSeed<'de> for Names<'_> {
+    type Value = ();
+
+    fn deserialize<D: Deserializer<'de>>(self, deserializer: D) -> Result<(), D::Error> {
+        deserializer.deserialize_any(self)
+    }
+}
+
+impl<'de> Visitor<'de> for Names<'_> {
+    type Value = ();
+
+    fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str("JSON")
+    }
+
+    fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<(), A::Error> {
+        let mut names = HashSet::new();
+        while let Some(name) = map.next_key::<String>()? {
+            let place = join(&self.place, &name);
+            if !names.insert(name) {
+                self.found.borrow_mut().get_or_insert_with(|| place.clone());
+            }
+            map.next_value_seed(Names { found: self.found, place })?;
+        }
+        Ok(())
+    }
+
+    fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<(), A::Error> {
+        let mut index = 0;
+        loop {
+            let place = join_index(&self.place, index);
+            if list.next_element_seed(Names { found: self.found, place })?.is_none() {
+                return Ok(());
+            }
+            index += 1;
+        }
+    }
+
+    fn visit_bool<E>(self, _: bool) -> Result<(), E> {
+        Ok(())
+    }
+
+    fn visit_i64<E>(self, _: i64) -> Result<(), E> {
+        Ok(())
+    }
+
+    fn visit_u64<E>(self, _: u64) -> Result<(), E> {
+        Ok(())
+    }
+
+    fn visit_f64<E>(self, _: f64) -> Result<(), E> {
+        Ok(())
+    }
+
+    fn visit_str<E>(self, _: &str) -> Result<(), E> {
+        Ok(())
+    }
+
+    fn visit_unit<E>(self) -> Result<(), E> {
+        Ok(())
+    }
+}
+
 /// A member's name without the marks of a naming style.
 #[must_use]
 pub fn folded(name: &str) -> String {
@@ -110,6 +199,18 @@ mod tests {
         assert!(words.contains("line 1 column 8"), "{words}");
         assert!(matches!(Json::read(b""), Json::Malformed(_)));
         assert!(matches!(Json::read(b"\xff"), Json::Malformed(_)));
+    }
+
+    #[test]
+    fn a_name_that_stands_twice_is_found_at_any_depth() {
+        for (text, place) in [
+            (r#"{"a":1,"b":{"a":2}}"#, None),
+            (r#"{"a":1,"a":2}"#, Some("/a")),
+            (r#"{"a":[{"x":1},{"y":1,"y":[]}]}"#, Some("/a/1/y")),
+            (r#"{"a":1,"\u0061":2}"#, Some("/a")),
+        ] {
+            assert_eq!(repeated_name(text.as_bytes()).as_deref(), place, "{text}");
+        }
     }
 
     #[test]

@@ -31,7 +31,8 @@
 //! }]}}"#;
 //!
 //! let contract = Contract::read(contract).contract.expect("the contract has no mistakes");
-//! let ledger = Check::new(&contract).har(har.as_bytes(), 0);
+//! let mut ledger = Check::new(&contract).har(har.as_bytes(), 0);
+//! ledger.conclude(&contract);
 //! assert_eq!(ledger.judged, 1);
 //! assert_eq!(ledger.count(Weight::Breach), 1);
 //! ```
@@ -41,6 +42,7 @@
 pub mod address;
 pub mod clause;
 pub mod contract;
+pub mod disclosure;
 pub mod exchange;
 pub mod finding;
 pub mod grid;
@@ -49,10 +51,12 @@ pub mod json;
 pub mod ledger;
 pub mod mask;
 pub mod media;
+mod openapi;
 pub mod place;
 pub mod pointer;
 pub mod recording;
 pub mod run;
+pub mod schema;
 pub mod shape;
 pub mod situation;
 pub mod status;
@@ -67,4 +71,5 @@ pub use ledger::Ledger;
 pub use place::{Placed, Placing};
 pub use recording::Loss;
 pub use run::Check;
+pub use schema::{Files, NoFiles};
 pub use situation::Situation;

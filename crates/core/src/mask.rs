@@ -18,7 +18,7 @@ static SECRETS: LazyLock<Option<Regex>> = LazyLock::new(|| {
     let pattern = concat!(
         r"(?i)(?P<scheme>(?:bearer|basic|digest|negotiate)[ \t]+)[A-Za-z0-9._~+/=-]{6,}",
         r"|eyJ[A-Za-z0-9_-]{6,}\.[A-Za-z0-9_-]{4,}(?:\.[A-Za-z0-9_-]*)?",
-        r#"|(?P<name>[A-Za-z0-9_-]*(?:password|passwd|secret|api[_-]?key|token|session[_-]?id)\\?["']?[ \t]*[:=][ \t]*\\?["']?)[^ \t\n"',;&\\]+"#,
+        r#"|(?P<name>[A-Za-z0-9_-]*(?:password|passwd|secret|api[_-]?key|token|session[_-]?id)\\?["']?[ \t]*[:=][ \t]*\\?["']?)(?:(?:bearer|basic|digest|negotiate)[ \t]+)?[^ \t\n"',;&\\]+"#,
         r"|(?P<user>://)[^ \t\n/@:]+(?::[^ \t\n/@]*)?@",
     );
     Regex::new(pattern).ok()
@@ -30,6 +30,12 @@ pub fn masked(text: &str) -> Cow<'_, str> {
     let Some(secrets) = SECRETS.as_ref() else { return Cow::Borrowed(MASK) };
     secrets.replace_all(text, |found: &Captures<'_>| {
         let kept = |name: &str| found.name(name).map(|kept| kept.as_str());
+        // A challenge such as `Bearer realm="harbour"` has parameters, and no token.
+        let whole = found.get(0);
+        let behind = whole.and_then(|whole| text.get(whole.end()..)).unwrap_or_default();
+        if found.name("scheme").is_some() && behind.starts_with('"') {
+            return whole.map_or(String::new(), |whole| whole.as_str().to_owned());
+        }
         if let Some(user) = kept("user") {
             return format!("{user}{MASK}@");
         }
@@ -58,9 +64,11 @@ mod tests {
             ("{\"password\":\"hunter2\",\"nights\":2}", "{\"password\":\"***\",\"nights\":2}"),
             ("access_token=abc&x=1", "access_token=***&x=1"),
             ("postgres://harbour:tide@db/x", "postgres://***@db/x"),
+            ("a token: Bearer abc.def-123", "a token: ***"),
             ("the token is missing", "the token is missing"),
             ("Basic rules of the harbour", "Basic rules of the harbour"),
             ("Bearer", "Bearer"),
+            ("Bearer realm=\"harbour\"", "Bearer realm=\"harbour\""),
             ("https://harbour.example/faults/x", "https://harbour.example/faults/x"),
         ] {
             assert_eq!(masked(text), safe);

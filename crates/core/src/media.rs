@@ -8,6 +8,16 @@ pub fn essence(media: &str) -> String {
     media.split(';').next().unwrap_or_default().trim().to_ascii_lowercase()
 }
 
+/// The weight of a range in `Accept` (RFC 9110 section 12.4.2); one that can't be read weighs 1.
+#[must_use]
+pub fn weight(range: &str) -> f64 {
+    let mut parameters = range.split(';').skip(1).map(str::trim);
+    let weight = parameters.find_map(|parameter| {
+        parameter.strip_prefix("q=").or_else(|| parameter.strip_prefix("Q="))
+    });
+    weight.and_then(|weight| weight.trim().parse().ok()).unwrap_or(1.0)
+}
+
 /// Is this essence JSON: `application/json`, `text/json`, or the `+json` suffix (RFC 6839 section 3.1)?
 #[must_use]
 pub fn is_json(essence: &str) -> bool {
@@ -50,6 +60,14 @@ mod tests {
     fn json_is_known_by_name_or_suffix() {
         assert!(is_json("application/json") && is_json("application/vnd.api+json"));
         assert!(!is_json("application/jsonp") && !is_json("text/plain"));
+    }
+
+    #[test]
+    fn a_range_weighs_one_unless_it_says() {
+        assert_eq!(
+            (weight("text/html"), weight("a/b;q=0"), weight("a/b; x=1; q=0.5")),
+            (1.0, 0.0, 0.5)
+        );
     }
 
     #[test]

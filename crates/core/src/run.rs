@@ -4,6 +4,7 @@
 //! judges its batch while the bytes are still warm. Nothing is handed over, so memory is bounded by
 //! the batches in work, and since ledgers add up in any order the outcome does not depend on timing.
 
+use std::collections::BTreeMap;
 use std::io::Read;
 use std::num::NonZero;
 use std::sync::atomic::{AtomicBool, Ordering};
@@ -28,13 +29,15 @@ pub struct Check<'c> {
     contract: &'c Contract,
     threads: NonZero<usize>,
     largest_entry: usize,
+    environments: BTreeMap<u32, String>,
 }
 
 impl<'c> Check<'c> {
     /// A check with one thread.
     #[must_use]
     pub fn new(contract: &'c Contract) -> Self {
-        Self { contract, threads: NonZero::<usize>::MIN, largest_entry: LARGEST_ENTRY }
+        let (threads, environments) = (NonZero::<usize>::MIN, BTreeMap::new());
+        Self { contract, threads, largest_entry: LARGEST_ENTRY, environments }
     }
 
     /// Sets how many threads work; the default is one. The outcome is the same for any number.
@@ -49,15 +52,25 @@ impl<'c> Check<'c> {
         self
     }
 
+    /// Names the environment that a recording was made in; the default is that nobody knows. Errors in
+    /// different environments are compared.
+    pub fn environment(&mut self, recording: u32, name: impl Into<String>) -> &mut Self {
+        self.environments.insert(recording, name.into());
+        self
+    }
+
     /// Checks one HAR recording. `recording` is its place in the run, for addresses.
     ///
-    /// What could not be read is in the ledger as losses.
+    /// What could not be read is in the ledger as losses. When the ledgers of all recordings were added
+    /// up, [`Ledger::conclude`] judges what exchanges have in common.
     pub fn har(&self, source: impl Read + Send, recording: u32) -> Ledger {
         let cutter = Cutter::new(source, recording).largest(self.largest_entry);
         let cutter = Mutex::new(cutter);
         let saw_credentials = AtomicBool::new(false);
         let worker = || {
+            let environment = self.environments.get(&recording).map(String::as_str);
             let mut work = Work::new(self.contract, &saw_credentials, recording);
+            work.environment = environment;
             let mut batch = Batch::default();
             // A worker that panicked left the cutter between two batches, so it is still sound.
             while cutter.lock().unwrap_or_else(PoisonError::into_inner).next(&mut batch) {
@@ -94,6 +107,7 @@ struct Work<'c> {
     contract: &'c Contract,
     saw_credentials: &'c AtomicBool,
     recording: u32,
+    environment: Option<&'c str>,
     settled: Ledger,
     if_recorded: Ledger,
     if_not: Ledger,
@@ -102,7 +116,8 @@ struct Work<'c> {
 impl<'c> Work<'c> {
     fn new(contract: &'c Contract, saw_credentials: &'c AtomicBool, recording: u32) -> Self {
         let (settled, if_recorded, if_not) = Default::default();
-        Self { contract, saw_credentials, recording, settled, if_recorded, if_not }
+        let environment = None;
+        Self { contract, saw_credentials, recording, environment, settled, if_recorded, if_not }
     }
 
     fn batch(&mut self, batch: &mut Batch) {
@@ -132,12 +147,12 @@ impl<'c> Work<'c> {
             && matches!(&placing, Placing::Placed(placed)
                 if placed.situations.holds.contains(&Situation::CredentialsMissing));
         if is_open {
-            enter(placing, &mut self.if_recorded);
+            enter(placing, self.environment, &mut self.if_recorded);
             let other = place(exchange, self.contract, Credentials::NotRecorded);
-            enter(other, &mut self.if_not);
+            enter(other, self.environment, &mut self.if_not);
             self.if_not.without_credentials.insert(self.recording);
         } else {
-            enter(placing, &mut self.settled);
+            enter(placing, self.environment, &mut self.settled);
         }
     }
 
@@ -148,10 +163,11 @@ impl<'c> Work<'c> {
     }
 }
 
-fn enter(placing: Placing<'_>, ledger: &mut Ledger) {
+fn enter<'a>(placing: Placing<'a>, environment: Option<&'a str>, ledger: &mut Ledger) {
     match placing {
         Placing::Aside(reason) => ledger.set_aside(reason),
-        Placing::Placed(placed) => {
+        Placing::Placed(mut placed) => {
+            placed.environment = environment;
             let judgement = judge(&placed);
             ledger.enter(&placed, judgement);
         }

@@ -112,12 +112,17 @@ impl Situation {
         matches!(
             self,
             Self::RouteUnknown
+                | Self::MethodUnknown
                 | Self::MethodNotOffered
                 | Self::CredentialsMissing
+                | Self::NotAcceptable
                 | Self::MediaUnsupported
                 | Self::BodyMissing
                 | Self::BodyMalformed
+                | Self::TooLarge
+                | Self::ParametersInvalid
                 | Self::FieldsInvalid
+                | Self::PreconditionMissing
         )
     }
 

@@ -78,6 +78,25 @@ pub fn phrase(status: u16) -> Option<&'static str> {
     REGISTRY.iter().find(|(code, _)| *code == status).map(|(_, phrase)| *phrase)
 }
 
+/// Phrases that a code had in earlier RFCs: RFC 2616, RFC 7231, RFC 4918.
+const OLDER: [(u16, &str); 9] = [
+    (302, "Moved Temporarily"),
+    (408, "Request Time-out"),
+    (413, "Payload Too Large"),
+    (413, "Request Entity Too Large"),
+    (414, "Request-URI Too Long"),
+    (414, "Request-URI Too Large"),
+    (416, "Requested Range Not Satisfiable"),
+    (422, "Unprocessable Entity"),
+    (504, "Gateway Time-out"),
+];
+
+/// The code's phrase, and behind it those that it had before.
+pub fn phrases(status: u16) -> impl Iterator<Item = &'static str> {
+    let older = OLDER.iter().filter(move |(code, _)| *code == status).map(|(_, phrase)| *phrase);
+    phrase(status).into_iter().chain(older)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -88,6 +107,7 @@ mod tests {
         for code in [306, 418, 520, 99, 600] {
             assert!(!is_registered(code), "{code}");
         }
-        assert_eq!(phrase(422), Some("Unprocessable Content"));
+        let phrases: Vec<&str> = phrases(422).collect();
+        assert_eq!(phrases, ["Unprocessable Content", "Unprocessable Entity"]);
     }
 }

@@ -81,7 +81,7 @@ fn each_mistake_is_told_with_its_place() {
         ("contract = 1", "contract = 3", "1:12 3: `contract` is out of range"),
         ("\"Harbour\"", "7", "2:11 7: `service` has to be text in quotes"),
         ("https://harbour", "harbour", "3:12 \"harbour.example/v1\": this is no base URL"),
-        ("same path", "same", "6:18 \"same\": `trailing-slash` is one of two things"),
+        ("same path", "same", "6:18 \"same\": `trailing-slash` can't be \"same\""),
         ("\"/health\"", "\"health\"", "7:10 \"health\": this is no path template"),
         ("shape = \"base\"", "shape = \"bass\"", "10:9 \"bass\": no shape is called `bass`"),
         (

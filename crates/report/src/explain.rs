@@ -57,14 +57,67 @@ pub fn one(clause: &Clause, theme: Theme) -> String {
     text
 }
 
+/// All clauses in full, as a Markdown page.
+#[must_use]
+pub fn markdown() -> String {
+    let mut text = String::from(
+        "# The clauses\n\n\
+         This page is written by `fclerk explain --format markdown`; a test says that it is current. What \
+         a weight is, and how a contract changes it, stands in [contract.md](contract.md#weights).\n\n\
+         | clause | weight | what holds |\n|---|---|---|\n",
+    );
+    for clause in catalogue() {
+        let anchor = clause.name.replace('.', "");
+        let (name, weight) = (clause.name, clause.weight.name());
+        text.push_str(&format!("| [{name}](#{anchor}) | {weight} | {} |\n", clause.statement));
+    }
+    for clause in catalogue() {
+        text.push_str(&in_full(clause));
+    }
+    text
+}
+
+fn in_full(clause: &Clause) -> String {
+    let basis: Vec<String> = clause.basis.iter().map(ToString::to_string).collect();
+    let mut text = format!(
+        "\n## {}\n\n{} Usually a {}.\n\nBasis: {}.\n\n{}\n\nMending: {}\n",
+        clause.name,
+        clause.statement,
+        clause.weight.name(),
+        basis.join("; "),
+        clause.reason,
+        clause.mending,
+    );
+    for (head, examples) in [("Broken", clause.broken), ("Kept", clause.kept)] {
+        for example in examples {
+            text.push_str(&format!("\n{head}: {}\n\n```http\n", example.shows));
+            let all = example.beside.iter().copied().chain([(example.request, example.answer)]);
+            let all: Vec<String> =
+                all.map(|(request, answer)| format!("{request}\n\n{answer}")).collect();
+            // A byte order mark would not be seen.
+            let all = all.join("\n\n").replace('\u{feff}', "(U+FEFF)");
+            text.push_str(&format!("{}\n```\n", all.trim_end()));
+            for (place, seen) in example.findings {
+                text.push_str(&format!("\nFound at {place}: `{}`\n", seen.replace('`', "'")));
+            }
+        }
+    }
+    text
+}
+
 /// An example as it would be read off the wire, and what is found in it.
 fn exchange(example: &Example, theme: Theme) -> String {
+    let mut text = String::new();
+    for (request, answer) in example.beside {
+        text.push_str(&message(request, ">", theme));
+        text.push_str(&message(answer, "<", theme));
+        text.push_str("  and then\n");
+    }
     let answer = if example.answer.is_empty() { "(no answer)" } else { example.answer };
-    let mut text = message(example.request, ">", theme);
+    text.push_str(&message(example.request, ">", theme));
     text.push_str(&message(answer, "<", theme));
-    for finding in example.findings {
-        let found = format!("found at {}: {}", finding.place, finding.seen);
-        text.push_str(&wrap(&found, 4, theme.width));
+    for (place, seen) in example.findings {
+        text.push_str(&wrap(&format!("found at {place}: {seen}"), 4, theme.width));
     }
     text
 }

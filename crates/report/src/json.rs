@@ -8,10 +8,11 @@
 //! | `service` | the contract's name for the service, or null |
 //! | `kept` | true if there is no breach and everything could be read |
 //! | `recordings` | the names of the recordings, in the order of the run |
-//! | `totals` | numbers: `judged`, `aside`, `lost` (exchanges), `breaches`, `lapses`, `remarks` (findings) |
-//! | `grid` | a list of rows: `endpoint`, and `cells`: `situation` (null: in order), `mark`, and how many exchanges were `kept`, `broken`, `unjudged` |
-//! | `findings` | a list: `clause`, `weight`, `endpoint`, `place`, `pointer` (where the place is in a JSON body), `agreed`, `seen`, `note`, `count` (exchanges), `addresses` (the first of them) |
+//! | `totals` | numbers: `judged`, `aside`, `lost` (exchanges), `breaches`, `lapses`, `remarks`, `waived` (findings) |
+//! | `grid` | a list of rows: `endpoint`, and `cells`: `situation` (null: in order), `mark`, and how many exchanges were `kept`, `broken`, `unjudged`; `across`: breaches that came of comparing exchanges |
+//! | `findings` | a list: `clause`, `weight`, `endpoint`, `place`, `pointer` (where the place is in a JSON body), `agreed`, `seen`, `note`, `unlike` (an address where it is as agreed, or null), `count` (exchanges), `addresses` (the first of them) |
 //! | `more` | findings that are only counted: `clause`, `weight`, `endpoint`, `count` |
+//! | `waivers` | a list: `clause`, `endpoint` (null: everywhere), `reason`, `until`, `line` in the contract, `state` (`in force`, `expired`, `unused`), how many findings it `waived`, and those `findings` |
 //! | `clauses` | a list: `name`, and in how many exchanges it was `kept`, `broken`, `unjudged` |
 //! | `aside`, `unjudged` | lists of `reason` and `count`, in exchanges |
 //! | `losses` | what could not be read, the first of it: `recording`, `entry` (its number, or null), `offset` (bytes), `reason` |
@@ -20,7 +21,7 @@
 use std::collections::BTreeMap;
 
 use faithful_clerk_core::grid::row_name;
-use faithful_clerk_core::ledger::{Entry, Key, Row, Tally};
+use faithful_clerk_core::ledger::{Entries, Entry, Key, Row, Stale, Tally};
 use faithful_clerk_core::{Grid, Loss, Place, Weight};
 use serde::Serialize;
 
@@ -37,6 +38,7 @@ struct Check<'r> {
     grid: Vec<GridRow>,
     findings: Vec<Finding<'r>>,
     more: Vec<More>,
+    waivers: Vec<Waived<'r>>,
     clauses: Vec<Clause>,
     aside: Vec<Reason>,
     unjudged: Vec<Reason>,
@@ -52,6 +54,7 @@ struct Totals {
     breaches: u64,
     lapses: u64,
     remarks: u64,
+    waived: u64,
 }
 
 #[derive(Serialize)]
@@ -67,6 +70,19 @@ struct Cell {
     kept: u64,
     broken: u64,
     unjudged: u64,
+    across: u64,
+}
+
+#[derive(Serialize)]
+struct Waived<'r> {
+    clause: &'static str,
+    endpoint: Option<String>,
+    reason: &'r str,
+    until: String,
+    line: usize,
+    state: &'static str,
+    waived: u64,
+    findings: Vec<Finding<'r>>,
 }
 
 #[derive(Serialize)]
@@ -79,6 +95,7 @@ struct Finding<'r> {
     agreed: &'r str,
     seen: &'r str,
     note: Option<&'r str>,
+    unlike: Option<String>,
     count: u64,
     addresses: Vec<String>,
 }
@@ -133,6 +150,7 @@ pub fn check(report: &Report<'_>) -> Result<String, serde_json::Error> {
             breaches: ledger.count(Weight::Breach),
             lapses: ledger.count(Weight::Lapse),
             remarks: ledger.count(Weight::Remark),
+            waived: report.waived(),
         },
         grid: grid(report),
         findings: ledger
@@ -154,6 +172,7 @@ pub fn check(report: &Report<'_>) -> Result<String, serde_json::Error> {
                 count,
             })
             .collect(),
+        waivers: waivers(report),
         clauses: ledger.clauses.iter().map(|(name, tally)| clause(name, *tally)).collect(),
         aside: reasons(&ledger.aside),
         unjudged: reasons(&ledger.unjudged),
@@ -181,6 +200,7 @@ fn grid(report: &Report<'_>) -> Vec<GridRow> {
                     kept: cell.kept,
                     broken: cell.broken,
                     unjudged: cell.unjudged,
+                    across: cell.across,
                 })
                 .collect(),
         })
@@ -188,7 +208,7 @@ fn grid(report: &Report<'_>) -> Vec<GridRow> {
 }
 
 fn finding<'r>(report: &Report<'_>, endpoint: String, key: &'r Key, entry: &Entry) -> Finding<'r> {
-    let Key { weight, clause, place, agreed, seen, note } = key;
+    let Key { weight, clause, place, agreed, seen, note, unlike } = key;
     let pointer = match place {
         Place::Pointer(pointer) => Some(pointer.as_str()),
         _ => None,
@@ -202,9 +222,37 @@ fn finding<'r>(report: &Report<'_>, endpoint: String, key: &'r Key, entry: &Entr
         agreed,
         seen,
         note: note.as_deref(),
+        unlike: unlike.map(|address| report.address(address)),
         count: entry.count,
         addresses: entry.first.iter().map(|address| report.address(*address)).collect(),
     }
+}
+
+fn waivers<'r>(report: &Report<'r>) -> Vec<Waived<'r>> {
+    let Report { contract, ledger, .. } = *report;
+    let waivers = contract.waivers.iter().enumerate();
+    waivers
+        .map(|(at, waiver)| {
+            let endpoint = waiver.endpoint.map(|id| row_name(contract, &Row::Endpoint(id)));
+            let entries = ledger.waived.get(&at);
+            let kept = entries.iter().flat_map(|entries| &entries.kept);
+            let name = || endpoint.clone().unwrap_or_default();
+            Waived {
+                clause: waiver.clause,
+                reason: &waiver.reason,
+                until: waiver.until.to_string(),
+                line: waiver.line,
+                state: match ledger.stale.get(&at) {
+                    None => "in force",
+                    Some(Stale::Expired) => "expired",
+                    Some(Stale::Unused) => "unused",
+                },
+                waived: entries.map_or(0, Entries::count),
+                findings: kept.map(|(key, entry)| finding(report, name(), key, entry)).collect(),
+                endpoint,
+            }
+        })
+        .collect()
 }
 
 fn clause(name: &'static str, tally: Tally) -> Clause {

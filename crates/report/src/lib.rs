@@ -14,6 +14,7 @@ mod theme;
 
 pub use theme::{Colour, Marks, Theme};
 
+use faithful_clerk_core::ledger::Entries;
 use faithful_clerk_core::{Address, Contract, Ledger, Weight};
 
 /// A check and what it was made of.
@@ -32,6 +33,12 @@ impl Report<'_> {
     #[must_use]
     pub fn is_kept(&self) -> bool {
         self.ledger.count(Weight::Breach) == 0 && self.ledger.lost == 0
+    }
+
+    /// How many findings are waived.
+    #[must_use]
+    pub fn waived(&self) -> u64 {
+        self.ledger.waived.values().map(Entries::count).sum()
     }
 
     /// The name of a recording.

@@ -1,19 +1,22 @@
 //! `fclerk check`: recordings against a contract.
 
 use std::num::NonZero;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use faithful_clerk_core::{Check, Contract, Ledger, Loss};
 use faithful_clerk_report::{Report, Theme, diagnostics, json, text};
 
 use crate::exit::{Failure, Outcome};
 use crate::flags::{CheckCall, Format, Stage};
-use crate::inputs::inputs;
+use crate::inputs::{Folder, Input, inputs};
 use crate::output::{complain, say, show};
 
 pub(crate) fn run(call: &CheckCall, stage: &Stage) -> Result<Outcome, Failure> {
     let contract = contract(&call.contract, stage.stderr)?;
-    let (inputs, wrong) = inputs(&call.recordings);
+    let (named, plain) = environments(call);
+    let (mut inputs, wrong) = inputs(&plain);
+    let unnamed = u32::try_from(inputs.len()).unwrap_or(u32::MAX);
+    inputs.extend(named.iter().map(|(_, path)| Input::File(path.clone())));
     let mut outcome = Outcome::Kept;
     for message in &wrong {
         complain(message);
@@ -25,7 +28,10 @@ pub(crate) fn run(call: &CheckCall, stage: &Stage) -> Result<Outcome, Failure> {
     let threads = call.threads.or_else(|| std::thread::available_parallelism().ok());
     let mut check = Check::new(&contract);
     check.threads(threads.unwrap_or(NonZero::<usize>::MIN));
-    let names: Vec<String> = inputs.iter().map(crate::inputs::Input::name).collect();
+    for (at, (name, _)) in (unnamed..).zip(&named) {
+        check.environment(at, name);
+    }
+    let names: Vec<String> = inputs.iter().map(Input::name).collect();
     let mut ledger = Ledger::new();
     for (recording, (input, name)) in (0..).zip(inputs.iter().zip(&names)) {
         match input.open() {
@@ -36,6 +42,7 @@ pub(crate) fn run(call: &CheckCall, stage: &Stage) -> Result<Outcome, Failure> {
             }
         }
     }
+    ledger.conclude(&contract);
     let report = Report { ledger: &ledger, contract: &contract, recordings: &names };
     let result = match call.format {
         Format::Text => text::check(&report, stage.stdout),
@@ -47,6 +54,12 @@ pub(crate) fn run(call: &CheckCall, stage: &Stage) -> Result<Outcome, Failure> {
         Outcome::Kept => judged(&report),
         outcome => outcome,
     })
+}
+
+/// The recordings with the environment that each was made in, and those without.
+fn environments(call: &CheckCall) -> (Vec<(String, PathBuf)>, Vec<PathBuf>) {
+    let named = call.environments.iter().map(|of| (of.name.clone(), of.recording.clone()));
+    (named.collect(), call.recordings.clone())
 }
 
 /// The outcome by what is in the ledger.
@@ -71,9 +84,17 @@ pub(crate) fn contract(path: &Path, theme: Theme) -> Result<Contract, Failure> {
         let at = error.utf8_error().valid_up_to();
         Failure::Call(format!("the contract {name} is not UTF-8 at byte {at}"))
     })?;
-    let reading = Contract::read(&text);
+    let folder = path.parent().unwrap_or(Path::new("")).to_owned();
+    let reading = Contract::read_with(&text, &Folder { path: folder });
     show(&diagnostics::mistakes(&name, &text, &reading.mistakes, theme));
-    reading.contract.ok_or(Failure::Contract)
+    let mut contract = reading.contract.ok_or(Failure::Contract)?;
+    contract.set_today(today());
+    Ok(contract)
+}
+
+/// The day by the system's own clock and time zone.
+fn today() -> jiff::civil::Date {
+    jiff::Zoned::now().date()
 }
 
 fn say_what_was_lost(report: &Report<'_>) {

@@ -34,7 +34,8 @@ pub(crate) fn run(call: &DemoCall, stage: &Stage) -> Result<Outcome, Failure> {
     ))?;
     for (name, har) in FILES.iter().skip(1) {
         let names = [format!("{folder}/{name}")];
-        let ledger = Check::new(&contract).har(har.as_bytes(), 0);
+        let mut ledger = Check::new(&contract).har(har.as_bytes(), 0);
+        ledger.conclude(&contract);
         let report = Report { ledger: &ledger, contract: &contract, recordings: &names };
         // Many findings are for `check` to show; a few are shown here.
         let result = if ledger.findings.len() > FEW {

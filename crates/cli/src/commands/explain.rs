@@ -5,11 +5,12 @@ use faithful_clerk_core::{catalogue, clause};
 use faithful_clerk_report::explain;
 
 use crate::exit::{Failure, Outcome};
-use crate::flags::{ExplainCall, Stage};
+use crate::flags::{ExplainCall, Page, Stage};
 use crate::output::say;
 
 pub(crate) fn run(call: &ExplainCall, stage: &Stage) -> Result<Outcome, Failure> {
     let text = match call.clause.as_deref() {
+        None if call.format == Page::Markdown => explain::markdown(),
         None => explain::all(stage.stdout),
         Some(name) => {
             let clause = clause(name).ok_or_else(|| unknown(name))?;

@@ -2,6 +2,7 @@
 
 use std::num::NonZero;
 use std::path::PathBuf;
+use std::str::FromStr;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
@@ -48,9 +49,32 @@ pub(crate) struct CheckCall {
     /// How many threads work [default: one for each core]
     #[arg(long, value_name = "N")]
     pub(crate) threads: Option<NonZero<usize>>,
+    /// A recording, and the environment it was made in; errors in different environments are compared
+    #[arg(long = "as", value_name = "NAME=FILE")]
+    pub(crate) environments: Vec<Environment>,
     /// HAR files, folders that hold some, or `-` for standard input
-    #[arg(required = true, value_name = "RECORDING")]
+    #[arg(required_unless_present = "environments", value_name = "RECORDING")]
     pub(crate) recordings: Vec<PathBuf>,
+}
+
+/// `NAME=FILE`.
+#[derive(Debug, Clone)]
+pub(crate) struct Environment {
+    pub(crate) name: String,
+    pub(crate) recording: PathBuf,
+}
+
+impl FromStr for Environment {
+    type Err = &'static str;
+
+    fn from_str(text: &str) -> Result<Self, Self::Err> {
+        match text.split_once('=') {
+            Some((name, file)) if !name.is_empty() && !file.is_empty() => {
+                Ok(Self { name: name.to_owned(), recording: PathBuf::from(file) })
+            }
+            _ => Err("write it as in production=live.har"),
+        }
+    }
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
@@ -65,6 +89,15 @@ pub(crate) enum Format {
 pub(crate) struct ExplainCall {
     /// A clause, such as problem.status-agrees; all of them in a table without it
     pub(crate) clause: Option<String>,
+    /// How to write them: for a terminal, or all of them in full as a Markdown page
+    #[arg(long, value_enum, default_value_t = Page::Text, conflicts_with = "clause")]
+    pub(crate) format: Page,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Page {
+    Text,
+    Markdown,
 }
 
 #[derive(Debug, Args)]
@@ -92,7 +125,9 @@ mod tests {
             "fclerk check --contract c.toml --format json a.har b.har folder -",
             "fclerk --color never check -",
             "fclerk check - --color always --threads 2",
+            "fclerk check --as development=a.har --as production=b.har",
             "fclerk explain",
+            "fclerk explain --format markdown",
             "fclerk explain problem.status-agrees",
             "fclerk demo --into x",
         ] {
@@ -108,6 +143,8 @@ mod tests {
             ("fclerk check", ErrorKind::MissingRequiredArgument),
             ("fclerk check --format xml a", ErrorKind::InvalidValue),
             ("fclerk check --threads 0 a", ErrorKind::ValueValidation),
+            ("fclerk check --as a.har", ErrorKind::ValueValidation),
+            ("fclerk explain x.y --format markdown", ErrorKind::ArgumentConflict),
             ("fclerk check --strict a", ErrorKind::UnknownArgument),
         ] {
             let error = Flags::try_parse_from(line.split(' ')).unwrap_err();

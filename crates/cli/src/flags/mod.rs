@@ -4,4 +4,4 @@ mod high;
 mod low;
 
 pub(crate) use high::Stage;
-pub(crate) use low::{CheckCall, Command, DemoCall, ExplainCall, Flags, Format};
+pub(crate) use low::{CheckCall, Command, DemoCall, ExplainCall, Flags, Format, Page};

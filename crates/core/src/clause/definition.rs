@@ -21,9 +21,9 @@ pub struct Clause {
     pub reason: &'static str,
     /// How to mend a service that breaks it.
     pub mending: &'static str,
-    /// Judges one exchange.
+    /// Judges one exchange. What compares exchanges notes what it saw, and the ledger concludes.
     pub judge: fn(&Placed<'_>, &mut Findings) -> Judged,
-    /// Exchanges that keep it.
+    /// Exchanges that keep it, each with those beside it.
     pub kept: &'static [Example],
     /// Exchanges that break it, with what is found.
     pub broken: &'static [Example],
@@ -36,6 +36,8 @@ pub enum Of {
     Exchanges,
     /// Every answer that came.
     Answers,
+    /// Every answer with a status below 400.
+    Successes,
     /// Every answer with a status of 400 or above.
     Errors,
     /// Every error answer that is meant to be problem details and is JSON.

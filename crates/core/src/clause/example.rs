@@ -6,26 +6,53 @@ use crate::address::Address;
 use crate::exchange::{Answer, Content, Exchange, Request, RequestBody, Response, ResponseBody};
 use crate::headers::Headers;
 
-/// One exchange, as raw HTTP messages with bare line ends.
-#[derive(Debug)]
+/// Exchanges, as raw HTTP messages with bare line ends.
+#[derive(Debug, Clone, Copy)]
 pub struct Example {
     /// What it shows, in a few words.
     pub shows: &'static str,
+    /// The contract.
+    pub contract: &'static str,
+    /// Exchanges that come before this one, for clauses that compare.
+    pub beside: &'static [(&'static str, &'static str)],
     /// The request.
     pub request: &'static str,
     /// The answer; empty where none came.
     pub answer: &'static str,
-    /// What the clause finds in it; nothing where it is kept.
-    pub findings: &'static [Expected],
+    /// What the clause finds: the place, as it is written in messages, and what was seen, in full.
+    /// Nothing where the clause is kept.
+    pub findings: &'static [(&'static str, &'static str)],
 }
 
-/// A finding as an example expects it.
-#[derive(Debug)]
-pub struct Expected {
-    /// The place, as it is written in messages.
-    pub place: &'static str,
-    /// What was seen, in full.
-    pub seen: &'static str,
+impl Example {
+    /// An exchange that keeps the clause, under the contract of all examples.
+    pub(super) const fn kept(
+        shows: &'static str,
+        request: &'static str,
+        answer: &'static str,
+    ) -> Self {
+        Self { shows, contract: HARBOUR, beside: &[], request, answer, findings: &[] }
+    }
+
+    /// An exchange that breaks it.
+    pub(super) const fn broken(
+        shows: &'static str,
+        request: &'static str,
+        answer: &'static str,
+        findings: &'static [(&'static str, &'static str)],
+    ) -> Self {
+        Self { shows, contract: HARBOUR, beside: &[], request, answer, findings }
+    }
+
+    /// The same under another contract.
+    pub(super) const fn under(self, contract: &'static str) -> Self {
+        Self { contract, ..self }
+    }
+
+    /// The same with other exchanges before it.
+    pub(super) const fn beside(self, beside: &'static [(&'static str, &'static str)]) -> Self {
+        Self { beside, ..self }
+    }
 }
 
 /// The contract of all examples: a part of the harbour's.
@@ -171,42 +198,48 @@ pub(super) const ENDS_TOO_EARLY: &str = concat!(
 );
 
 impl Example {
-    /// The example as an exchange.
+    /// All exchanges of the example; the last is the one that it shows.
     #[must_use]
-    pub fn exchange(&self) -> Exchange<'static> {
-        let (line, headers, body) = message(self.request);
-        let (method, url) = line.split_once(' ').unwrap_or((line, ""));
-        let url = url.split(' ').next().unwrap_or_default();
-        let request = Request {
-            method: Cow::Borrowed(method),
-            url: Cow::Owned(format!("https://harbour.example{url}")),
-            headers,
-            body: if body.is_empty() {
-                RequestBody::Absent
-            } else {
-                RequestBody::Present(bytes(body))
-            },
-            recorded_media: None,
-        };
-        let answer = if self.answer.is_empty() {
-            Answer::Missing(None)
-        } else {
-            let (line, headers, body) = message(self.answer);
-            let status = line.split(' ').nth(1).and_then(|code| code.parse().ok());
-            let body = if body.is_empty() {
-                ResponseBody::Empty
-            } else {
-                ResponseBody::Present(bytes(body))
-            };
-            Answer::Came(Response {
-                status: status.unwrap_or_default(),
-                headers,
-                recorded_media: None,
-                body,
-            })
-        };
-        Exchange { address: Address { recording: 0, number: 1 }, request, answer }
+    pub fn exchanges(&self) -> Vec<Exchange<'static>> {
+        let all = self.beside.iter().copied().chain([(self.request, self.answer)]);
+        (1..)
+            .zip(all)
+            .map(|(number, (request, answer))| exchange(number, request, answer))
+            .collect()
     }
+}
+
+/// An exchange written as a request and an answer with bare line ends; no answer is an empty text.
+///
+/// A header `Recorded-Time` of the answer is the time in milliseconds that it took.
+#[must_use]
+pub fn exchange(number: u64, request: &'static str, answer: &'static str) -> Exchange<'static> {
+    let (line, headers, body) = message(request);
+    let (method, url) = line.split_once(' ').unwrap_or((line, ""));
+    let url = url.split(' ').next().unwrap_or_default();
+    let request = Request {
+        method: Cow::Borrowed(method),
+        url: Cow::Owned(format!("https://harbour.example{url}")),
+        headers,
+        body: if body.is_empty() { RequestBody::Absent } else { RequestBody::Present(bytes(body)) },
+        recorded_media: None,
+    };
+    let (line, headers, body) = message(answer);
+    let time = headers.get("recorded-time").and_then(|time| time.parse().ok());
+    let answer = if answer.is_empty() {
+        Answer::Missing(None)
+    } else {
+        let status = line.split(' ').nth(1).and_then(|code| code.parse().ok());
+        let cut = headers.content_length().is_some_and(|length| length > body.len() as u64);
+        let body = match body {
+            _ if cut => ResponseBody::Cut,
+            "" => ResponseBody::Empty,
+            body => ResponseBody::Present(bytes(body)),
+        };
+        let status = status.unwrap_or_default();
+        Answer::Came(Response { status, headers, recorded_media: None, body })
+    };
+    Exchange { address: Address { recording: 0, number }, request, answer, time }
 }
 
 fn bytes(body: &'static str) -> Content<'static> {

@@ -23,6 +23,22 @@ pub enum Judged {
 #[derive(Debug, Default)]
 pub struct Findings {
     found: Vec<Found>,
+    sights: Vec<Sight>,
+}
+
+/// What a clause that compares exchanges saw in one of them.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Sight {
+    /// The clause's name.
+    pub clause: &'static str,
+    /// What has to be the same, in the plural: 'answers of the type X'.
+    pub subject: String,
+    /// What it was here.
+    pub value: String,
+    /// Where it stands.
+    pub place: Place,
+    /// The part of the recordings that it belongs to, where only different parts are compared.
+    pub part: Option<String>,
 }
 
 /// One thing that was found.
@@ -51,6 +67,24 @@ impl Findings {
         self.found.push(Found { place, agreed, seen, weight: None, note: None });
         let last = self.found.len() - 1;
         &mut self.found[last]
+    }
+}
+
+impl Findings {
+    /// Notes what was seen for a subject; at the end, what differs from most of them is a finding.
+    pub fn compare(&mut self, subject: impl AsRef<str>, value: impl AsRef<str>, place: Place) {
+        self.sight(subject.as_ref(), value.as_ref(), place, None);
+    }
+
+    /// The same, where only different parts of the recordings are compared with one another.
+    pub fn compare_parts(&mut self, part: &str, subject: &str, value: &str, place: Place) {
+        self.sight(subject, value, place, Some(part.to_owned()));
+    }
+
+    fn sight(&mut self, subject: &str, value: &str, place: Place, part: Option<String>) {
+        let value = brief(safe(&place, value));
+        let subject = brief(masked(subject).into_owned());
+        self.sights.push(Sight { clause: "", subject, value, place, part });
     }
 }
 
@@ -99,19 +133,25 @@ pub struct Judgement {
     pub kept: Vec<&'static str>,
     /// The clauses that could not be judged.
     pub unjudged: Vec<&'static str>,
+    /// What the clauses that compare saw.
+    pub sights: Vec<Sight>,
 }
 
 /// Judges an exchange by every clause that the contract has not switched off.
 #[must_use]
 pub fn judge(placed: &Placed<'_>) -> Judgement {
     let mut judgement = Judgement::default();
-    for clause in catalogue().filter(|clause| is_of(clause.of, placed)) {
-        let weighing = placed.contract.weigh.get(clause.name);
-        if weighing == Some(&Weighing::Off) {
+    let kinds = Kinds::of(placed);
+    for clause in catalogue().filter(|clause| kinds.has(clause.of)) {
+        let weighing = placed.contract.weighing(clause.name);
+        if weighing == Some(Weighing::Off) {
             continue;
         }
         let mut findings = Findings::default();
         let judged = (clause.judge)(placed, &mut findings);
+        for sight in findings.sights {
+            judgement.sights.push(Sight { clause: clause.name, ..sight });
+        }
         match judged {
             _ if !findings.found.is_empty() => {}
             Judged::Outside => {}
@@ -127,26 +167,48 @@ pub fn judge(placed: &Placed<'_>) -> Judgement {
 fn finding(
     clause: &Clause,
     found: Found,
-    weighing: Option<&Weighing>,
+    weighing: Option<Weighing>,
     placed: &Placed<'_>,
 ) -> Finding {
     let Found { place, agreed, seen, weight, note } = found;
     let weight = match weighing {
-        Some(Weighing::As(weight)) => *weight,
+        Some(Weighing::As(weight)) => weight,
         Some(Weighing::Off) | None => weight.unwrap_or(clause.weight),
     };
     let address = placed.exchange.address;
-    Finding { clause: clause.name, weight, address, place, agreed, seen, note }
+    Finding { clause: clause.name, weight, address, place, agreed, seen, note, unlike: None }
 }
 
-fn is_of(of: Of, placed: &Placed<'_>) -> bool {
-    match of {
-        Of::Exchanges => true,
-        Of::Answers => placed.response().is_some(),
-        Of::Errors => placed.is_error(),
-        Of::Problems => {
-            placed.is_meant_as_problem()
-                && matches!(placed.body(), AnswerBody::Json(_) | AnswerBody::Unknown(_))
+/// What an exchange is, for choosing the clauses that judge it.
+struct Kinds<'p, 'a> {
+    placed: &'p Placed<'a>,
+    answered: bool,
+    error: bool,
+    problem: std::cell::OnceCell<bool>,
+}
+
+impl<'p, 'a> Kinds<'p, 'a> {
+    fn of(placed: &'p Placed<'a>) -> Self {
+        let (answered, error) = (placed.response().is_some(), placed.is_error());
+        Self { placed, answered, error, problem: std::cell::OnceCell::new() }
+    }
+
+    fn has(&self, of: Of) -> bool {
+        match of {
+            Of::Exchanges => true,
+            Of::Answers => self.answered,
+            Of::Successes => self.answered && !self.error,
+            Of::Errors => self.error,
+            Of::Problems => {
+                let is_problem = || {
+                    self.placed.is_meant_as_problem()
+                        && matches!(
+                            self.placed.body(),
+                            AnswerBody::Json(_) | AnswerBody::Unknown(_)
+                        )
+                };
+                self.error && *self.problem.get_or_init(is_problem)
+            }
         }
     }
 }

@@ -6,35 +6,45 @@
 
 mod basis;
 mod body;
+mod code;
+mod contracts;
 mod definition;
 mod disclosure;
 mod example;
 mod exchange;
 mod header;
 mod judge;
+mod language;
 mod media;
+mod partial;
 mod problem;
 mod shape;
+mod sights;
 mod situation;
 mod status;
+mod success;
 mod validation;
 
 pub use basis::Basis;
 pub use definition::{Clause, Of};
-pub use example::{Example, Expected, HARBOUR};
-pub use judge::{Findings, Found, Judged, Judgement, judge};
+pub use example::{Example, HARBOUR, exchange};
+pub use judge::{Findings, Found, Judged, Judgement, Sight, judge};
 
 /// All families, in the order of their names.
-const FAMILIES: [&[&Clause]; 10] = [
+const FAMILIES: [&[&Clause]; 14] = [
     body::CLAUSES,
+    code::CLAUSES,
     disclosure::CLAUSES,
     exchange::CLAUSES,
     header::CLAUSES,
+    language::CLAUSES,
     media::CLAUSES,
+    partial::CLAUSES,
     problem::CLAUSES,
     shape::CLAUSES,
     situation::CLAUSES,
     status::CLAUSES,
+    success::CLAUSES,
     validation::CLAUSES,
 ];
 

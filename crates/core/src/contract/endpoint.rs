@@ -1,16 +1,21 @@
 //! `[endpoint."METHOD /path"]`.
 
+use std::collections::BTreeMap;
+
 use toml::de::DeTable;
 
+use super::body::{BodyRules, Required};
 use super::mistake::Mistake;
-use super::model::{Endpoint, EndpointId, Needs};
-use super::read::Making;
+use super::model::{Endpoint, EndpointId};
+use super::read::{Declared, Making};
 use super::router::Router;
+use super::rules::Rules;
+use super::rules_read::RULES;
 use super::table::{Node, Text};
 use crate::headers::is_token;
+use crate::openapi::{Description, Operation};
+use crate::schema::Schema;
 use crate::shape::Shape;
-
-const KEYS: [&str; 5] = ["success", "faults", "needs", "accepts", "body-fields"];
 
 /// The methods whose names in small letters are a slip and not a method of somebody's own.
 const KNOWN_METHODS: [&str; 7] = ["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"];
@@ -20,31 +25,13 @@ impl<'t> Making<'t> {
         let owner = format!("[endpoint.\"{}\"]", name.text);
         let place = self.place(name);
         let Some(table) = self.desk.table(node, &owner) else { return };
-        self.desk.keys(table, &owner, &KEYS);
-        let mut faults =
-            table.get("faults").map(|node| self.faults_named(node)).unwrap_or_default();
-        for fault in &self.contract.everywhere {
-            if !faults.contains(fault) {
-                faults.push(*fault);
-            }
-        }
-        let success = table.get("success").map(|node| self.statuses(node)).unwrap_or_default();
-        let needs = table.get("needs").map_or(Needs::NotSaid, |node| self.needs(node));
-        let accepts = table.get("accepts").map(|node| {
-            let items = self.desk.items(node, "`accepts`");
-            items.iter().filter_map(|item| self.media(item, "an accepted media type")).collect()
-        });
-        let body = self.body(table, &name.text);
+        let own = ["body", "body-fields", "body-required"];
+        let known: Vec<&str> = RULES.into_iter().chain(own).collect();
+        self.desk.keys(table, &owner, &known);
+        let mut rules = self.rules(table);
+        rules.body = self.body(table, &name.text);
         let Some((method, path)) = place else { return };
-        self.contract.endpoints.push(Endpoint {
-            method,
-            path,
-            success,
-            faults,
-            needs,
-            accepts: accepts.unwrap_or_default(),
-            body,
-        });
+        self.contract.endpoints.push(Endpoint { method, path, rules });
     }
 
     /// Splits the name into method and path, and puts the endpoint on the route.
@@ -81,47 +68,136 @@ impl<'t> Making<'t> {
             }
         };
         let key = (method.to_owned(), segments.clone());
-        if let Some((twin, span)) = self.endpoint_places.get(&key) {
-            let message = format!("this is the same endpoint as `{twin}`");
+        if let Some(twin) = self.endpoint_places.get(&key) {
+            let message = format!("this is the same endpoint as `{}`", twin.name);
             let help = "the names of parameters make no difference to a path";
             let mistake = Mistake::new(name.span.clone(), message).help(help);
-            self.desk.say(mistake.also(span.clone(), "first declared here"));
+            self.desk.say(mistake.also(twin.span.clone(), "first declared here"));
             return None;
         }
-        self.endpoint_places.insert(key, (name.text.clone(), name.span.clone()));
         let id = EndpointId(self.contract.endpoints.len());
+        let declared = Declared { name: name.text.clone(), span: name.span.clone(), id };
+        self.endpoint_places.insert(key, declared);
         self.contract.router.add(segments, Some(id));
         Some((method.to_owned(), path.to_owned()))
     }
 
-    fn statuses(&mut self, node: &Node<'t>) -> Vec<u16> {
-        let items = self.desk.items(node, "`success`");
-        items
-            .iter()
-            .filter_map(|item| self.desk.whole(item, "the status of a success", 200..=399))
-            .collect()
+    /// `body` names a JSON Schema, `body-fields` describes members; both may be there.
+    fn body(&mut self, table: &DeTable<'t>, name: &str) -> Option<BodyRules> {
+        let fields = table.get("body-fields").and_then(|n| self.desk.table(n, "`body-fields`"));
+        let fields = fields.map(|fields| Shape {
+            members: self.members(fields, name, 0, &[]),
+            ..Shape::default()
+        });
+        let schema = table.get("body").map(|node| self.body_schema(node));
+        let said = table.get("body-required").and_then(|n| self.desk.boolean(n, "`body-required`"));
+        if fields.is_none() && schema.is_none() && said.is_none() {
+            return None;
+        }
+        let by_fields =
+            fields.as_ref().is_some_and(|fields| fields.members.iter().any(|m| !m.optional));
+        let required = match said {
+            Some(required) => required,
+            None => schema.is_some() || by_fields,
+        };
+        let (schema, members) = schema.flatten().map_or((None, None), |(s, m)| (Some(s), m));
+        Some(BodyRules {
+            fields,
+            schema,
+            required: if required { Required::Yes } else { Required::No },
+            members,
+        })
     }
 
-    fn needs(&mut self, node: &Node<'t>) -> Needs {
-        let Some(text) = self.desk.text(node, "`needs`") else { return Needs::NotSaid };
-        match text.text.as_str() {
-            "credentials" => Needs::Credentials,
-            "nothing" => Needs::Nothing,
-            _ => {
-                let mistake = Mistake::new(
-                    text.span,
-                    format!("`{}` is nothing a request can need", text.text),
-                );
-                self.desk.say(mistake.label("\"credentials\" or \"nothing\" is right here"));
-                Needs::NotSaid
+    /// A JSON Schema file, perhaps with a fragment: `"schemas/all.json#/$defs/reservation"`.
+    fn body_schema(&mut self, node: &Node<'t>) -> Option<(Schema, Option<Vec<String>>)> {
+        let text = self.desk.text(node, "`body`")?;
+        let (path, fragment) = text.text.split_once('#').unwrap_or((&text.text, ""));
+        let compiled = self.library.load(path).and_then(|id| {
+            let (_, _, schema) = self.library.follow(id, fragment)?;
+            let members = schema.get("properties").and_then(serde_json::Value::as_object);
+            let members = members.map(|members| members.keys().cloned().collect());
+            Ok((self.library.schema(id, fragment)?, members))
+        });
+        match compiled {
+            Ok(compiled) => Some(compiled),
+            Err(reason) => {
+                let mistake = Mistake::new(text.span, "this JSON Schema can't be used");
+                self.desk.say(mistake.label(reason));
+                None
             }
         }
     }
 
-    fn body(&mut self, table: &DeTable<'t>, name: &str) -> Option<Shape> {
-        let fields = table.get("body-fields")?;
-        let fields = self.desk.table(fields, "`body-fields`")?;
-        let members = self.members(fields, name, 0, &[]);
-        Some(Shape { members, ..Shape::default() })
+    /// Reads the description: what it says of each endpoint, by the endpoint's place.
+    pub(super) fn description(
+        &mut self,
+        node: &Node<'t>,
+        top: &DeTable<'t>,
+    ) -> BTreeMap<EndpointId, Rules> {
+        let mut found = BTreeMap::new();
+        let Some(text) = self.desk.text(node, "`openapi`") else { return found };
+        let read = self.library.load(&text.text);
+        let read = read.and_then(|id| Description::read(&mut self.library, id));
+        let description = match read {
+            Ok(description) => description,
+            Err(reason) => {
+                let mistake = Mistake::new(text.span, "this description can't be used");
+                self.desk.say(mistake.label(reason));
+                return found;
+            }
+        };
+        for notice in description.notices {
+            let message = format!("not understood in the description: {notice}");
+            self.desk.say(Mistake::notice(text.span.clone(), message));
+        }
+        if !top.contains_key("servers") {
+            self.contract.servers = description.servers;
+        }
+        if !top.contains_key("credentials") && !description.credentials.is_empty() {
+            self.contract.credentials = description.credentials;
+        }
+        for Operation { method, path, rules } in description.operations {
+            let Ok(segments) = Router::segments(&path) else { continue };
+            let key = (method.clone(), segments.clone());
+            let id = match self.endpoint_places.get(&key) {
+                Some(declared) => declared.id,
+                None => {
+                    let id = EndpointId(self.contract.endpoints.len());
+                    let (name, span) = (format!("{method} {path}"), text.span.clone());
+                    self.endpoint_places.insert(key, Declared { name, span, id });
+                    self.contract.router.add(segments, Some(id));
+                    let rules = Rules::default();
+                    self.contract.endpoints.push(Endpoint { method, path, rules });
+                    id
+                }
+            };
+            found.insert(id, rules);
+        }
+        found
+    }
+
+    /// Gives every endpoint what holds there: its own rules, then those of its groups, of the
+    /// description, and of everywhere.
+    pub(super) fn settle_endpoints(&mut self, described: &BTreeMap<EndpointId, Rules>) {
+        let mut endpoints = std::mem::take(&mut self.contract.endpoints);
+        for (at, endpoint) in endpoints.iter_mut().enumerate() {
+            let faults = &self.contract.faults;
+            let mut rules = std::mem::take(&mut endpoint.rules);
+            for group in self.groups_of(&endpoint.method, &endpoint.path) {
+                rules = rules.or(group, faults);
+            }
+            if let Some(farther) = described.get(&EndpointId(at)) {
+                rules = rules.or(farther, faults);
+            }
+            endpoint.rules = rules.or(&self.contract.everywhere, faults);
+        }
+        self.contract.endpoints = endpoints;
+    }
+
+    /// Every endpoint by name.
+    pub(super) fn endpoint_names(&self) -> Vec<(String, EndpointId)> {
+        let endpoints = self.contract.endpoints.iter().enumerate();
+        endpoints.map(|(at, endpoint)| (endpoint.name(), EndpointId(at))).collect()
     }
 }

@@ -4,14 +4,23 @@ use toml::de::DeTable;
 
 use super::mistake::Mistake;
 use super::model::{Fault, FaultClass, FaultId};
-use super::nearest::nearest;
-use super::read::Making;
+use super::read::{Making, as_table};
 use super::table::{Node, Text};
 use crate::shape::{Shape, ShapeId};
-use crate::situation::Situation;
 
-const KEYS: [&str; 9] =
-    ["status", "type", "title", "media", "shape", "members", "answers", "any-time", "servers-own"];
+const KEYS: [&str; 11] = [
+    "status",
+    "type",
+    "title",
+    "code",
+    "media",
+    "shape",
+    "members",
+    "headers",
+    "answers",
+    "any-time",
+    "servers-own",
+];
 
 impl<'t> Making<'t> {
     pub(super) fn fault(&mut self, name: &Text, node: &Node<'t>) {
@@ -32,7 +41,9 @@ impl<'t> Making<'t> {
             }
         };
         let type_uri = table.get("type").and_then(|node| self.type_uri(node));
-        let title = table.get("title").and_then(|node| self.desk.text(node, "`title`"));
+        let (title, titles) = table.get("title").map(|node| self.titles(node)).unwrap_or_default();
+        let code = table.get("code").and_then(|node| self.code(node));
+        let headers = table.get("headers").map(|node| self.headers(node)).unwrap_or_default();
         let media = table.get("media").and_then(|node| self.media(node, "`media`"));
         let own = table.get("shape").and_then(|node| self.shape_named(node));
         // Members beside a type or a title are those of a problem.
@@ -44,14 +55,18 @@ impl<'t> Making<'t> {
             Some(members) => Some(self.with_members(members, extended, &name.text)),
             None => base,
         };
-        let answers = table.get("answers").map(|node| self.situations(node)).unwrap_or_default();
+        let answers =
+            table.get("answers").map(|node| self.situations(node, "`answers`")).unwrap_or_default();
         let class = self.class(table, status);
         // A fault without a status is a mistake already, and the contract will not be used.
         self.contract.faults.push(Fault {
             name: name.text.clone(),
             status: status.unwrap_or_default(),
             type_uri,
-            title: title.map(|text| text.text),
+            title,
+            titles,
+            code,
+            headers,
             media,
             shape,
             answers,
@@ -81,24 +96,32 @@ impl<'t> Making<'t> {
         self.add_shape(base.with(Shape { name, members, closed, ..Shape::default() }))
     }
 
-    fn situations(&mut self, node: &Node<'t>) -> Vec<Situation> {
-        let mut situations = Vec::new();
-        for text in self.desk.texts(node, "`answers`") {
-            match Situation::named(&text.text) {
-                Some(situation) => situations.push(situation),
-                None => {
-                    let mistake =
-                        Mistake::new(text.span, format!("no situation is called `{}`", text.text));
-                    let names: Vec<&str> = Situation::ALL.iter().map(|s| s.name()).collect();
-                    let near = nearest(&text.text, names.iter().copied());
-                    self.desk.say(match near {
-                        Some(near) => mistake.label(format!("did you mean `{near}`?")),
-                        None => mistake.help(format!("the situations are {}", names.join(", "))),
-                    });
-                }
+    /// A title, or one a language; the first language's is the one where none is asked for.
+    fn titles(&mut self, node: &Node<'t>) -> (Option<String>, Vec<(String, String)>) {
+        let Some(table) = as_table(node) else {
+            return (self.desk.text(node, "`title`").map(|text| text.text), Vec::new());
+        };
+        let mut titles = Vec::new();
+        for (key, node) in table {
+            let language = key.get_ref().to_string();
+            if !self.contract.languages.contains(&language) {
+                let message = format!("`{language}` is none of the contract's languages");
+                let help =
+                    "declare them as in `languages = [\"en\", \"de\"]`; the first is the default";
+                self.desk.missing(Mistake::new(key.span(), message).help(help));
+            }
+            let title = self.desk.text(node, "a title");
+            titles.extend(title.map(|title| (language, title.text)));
+        }
+        for language in self.contract.languages.clone() {
+            if !titles.iter().any(|(known, _)| *known == language) {
+                let message = format!("the title has no text for `{language}`");
+                self.desk.missing(Mistake::new(node.span(), message));
             }
         }
-        situations
+        let first = self.contract.languages.first();
+        let default = titles.iter().find(|(language, _)| Some(language) == first);
+        (default.map(|(_, title)| title.clone()), titles)
     }
 
     fn class(&mut self, table: &DeTable<'t>, status: Option<u16>) -> FaultClass {

@@ -3,23 +3,38 @@
 //! [`Contract::read`] reads a text and gives the contract, if there is one to be had, and every
 //! mistake in the text. What the language has is described in `docs/contract.md`.
 
+mod body;
+mod case;
+mod codes;
+mod documented;
 mod endpoint;
 mod fault;
+mod group;
 mod mend;
 mod mistake;
 mod model;
 mod nearest;
+mod places;
 mod read;
 mod router;
+mod rules;
+mod rules_read;
 mod server;
 mod shapes;
 mod table;
+mod waiver;
 
+pub use body::{BodyRules, Required};
+pub use codes::{Codes, FieldsAt, LocationAt, ReadingRule};
+pub use documented::{Documented, DocumentedAnswer};
 pub use mistake::{Gravity, Mistake};
 pub use model::{
-    Contract, Endpoint, EndpointId, ErrorRule, Fault, FaultClass, FaultId, Needs, Slash, Weighing,
+    Case, Condition, Contract, Endpoint, EndpointId, ErrorRule, Expect, Fault, FaultClass, FaultId,
+    Letters, Needs, Paths, Phrased, Slash, Validity, Waiver, Weighing,
 };
 pub use nearest::nearest;
+pub use places::{Choice, Named, PlaceRule, PointerForm};
 pub use read::Reading;
-pub use router::{Route, Router};
+pub use router::{Router, Segment};
+pub use rules::{HeaderAsks, HeaderRule, In, Parameter, ParameterRule, Partial, Rules};
 pub use server::{Server, Target};

@@ -2,10 +2,15 @@
 
 use std::collections::BTreeMap;
 
-use super::router::{Route, Router};
+use jiff::civil::Date;
+
+use super::codes::{Codes, ReadingRule};
+use super::places::PlaceRule;
+use super::router::{Router, Segment};
+use super::rules::{HeaderRule, Rules};
 use super::server::{Server, Target};
 use crate::finding::Weight;
-use crate::shape::{Shape, ShapeId, Shapes};
+use crate::shape::{ShapeId, Shapes, Typed};
 use crate::situation::Situation;
 
 /// A declared error contract.
@@ -17,22 +22,47 @@ pub struct Contract {
     pub servers: Vec<Server>,
     /// The request headers that carry credentials; the default is `Authorization` alone.
     pub credentials: Vec<String>,
-    /// Does a trailing slash make another path? The default is that it does.
-    pub slash: Slash,
+    /// What counts as the same path, and what is not the service's.
+    pub paths: Paths,
+    /// Texts that may be told to anybody, beside the servers and the problem types.
+    pub public: Vec<String>,
+    /// The languages of titles and details; the first is the one where none is asked for.
+    pub languages: Vec<String>,
     /// What holds for every error answer unless its fault says otherwise.
     pub error: ErrorRule,
+    /// Where things stand in a body that is no problem.
+    pub reading: ReadingRule,
+    /// The application codes.
+    pub codes: Option<Codes>,
+    /// How invalid places are written.
+    pub places: PlaceRule,
     /// All shapes, built-in and derived ones included.
     pub shapes: Shapes,
     /// All faults, in the order of the file.
     pub faults: Vec<Fault>,
-    /// The faults that every endpoint and every unknown route may answer with.
-    pub everywhere: Vec<FaultId>,
+    /// What holds where a request leads to no endpoint.
+    pub everywhere: Rules,
     /// All endpoints, in the order of the file.
     pub endpoints: Vec<Endpoint>,
+    /// Agreed ways to provoke a fault.
+    pub cases: Vec<Case>,
+    /// Exceptions.
+    pub waivers: Vec<Waiver>,
     /// Clauses whose weight is another than usual.
     pub weigh: BTreeMap<&'static str, Weighing>,
     pub(crate) router: Router,
+}
+
+/// What counts as the same path, and what is not the service's.
+#[derive(Debug, Default)]
+pub struct Paths {
+    /// Does a trailing slash make another path? The default is that it does.
+    pub slash: Slash,
+    /// Does letter case make another path? The default is that it does.
+    pub letters: Letters,
     pub(crate) aside: Router,
+    pub(crate) aside_methods: Vec<String>,
+    pub(crate) aside_hosts: Vec<String>,
 }
 
 /// What a trailing slash means.
@@ -45,6 +75,16 @@ pub enum Slash {
     SamePath,
 }
 
+/// What letter case means in a path.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Letters {
+    /// `/berths` and `/Berths` are two paths.
+    #[default]
+    Matter,
+    /// They are one.
+    Ignored,
+}
+
 /// What holds for every error answer.
 #[derive(Debug, Clone, Default)]
 pub struct ErrorRule {
@@ -52,6 +92,10 @@ pub struct ErrorRule {
     pub media: Option<String>,
     /// The shape of the body.
     pub shape: Option<ShapeId>,
+    /// The headers.
+    pub headers: Vec<HeaderRule>,
+    /// The deadline, in milliseconds.
+    pub answer_within: Option<f64>,
 }
 
 /// The place of a fault in [`Contract::faults`].
@@ -83,8 +127,14 @@ pub struct Fault {
     pub status: u16,
     /// The problem type, where it is not `about:blank`.
     pub type_uri: Option<String>,
-    /// The title, where one is agreed.
+    /// The title, where one is agreed: in the first language, if there are several.
     pub title: Option<String>,
+    /// The titles by language, where there are several.
+    pub titles: Vec<(String, String)>,
+    /// The application code, as text.
+    pub code: Option<String>,
+    /// The headers, beside those of every error.
+    pub headers: Vec<HeaderRule>,
     /// The media type, where it is another than that of every error.
     pub media: Option<String>,
     /// The shape of the body: its own, or that of every error, with the fault's members added.
@@ -98,8 +148,6 @@ pub struct Fault {
 /// What a request to an endpoint needs beside its parameters.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Needs {
-    /// The contract does not say.
-    NotSaid,
     /// Credentials.
     Credentials,
     /// Nothing.
@@ -107,22 +155,15 @@ pub enum Needs {
 }
 
 /// A method and a path template.
-#[derive(Debug)]
+#[derive(Debug, Default)]
 pub struct Endpoint {
     /// The method.
     pub method: String,
     /// The path template, such as `/reservations/{id}/check-in`.
     pub path: String,
-    /// The statuses of a success. None: the contract does not say.
-    pub success: Vec<u16>,
-    /// The faults declared here and everywhere.
-    pub faults: Vec<FaultId>,
-    /// What a request needs.
-    pub needs: Needs,
-    /// The media types that a request body may have. None: the contract does not say.
-    pub accepts: Vec<String>,
-    /// The rules for the members of a request body.
-    pub body: Option<Shape>,
+    /// What holds here: its own rules, and for what they do not say those of its groups, of the
+    /// description, and of everywhere.
+    pub rules: Rules,
 }
 
 impl Endpoint {
@@ -131,6 +172,89 @@ impl Endpoint {
     pub fn name(&self) -> String {
         format!("{} {}", self.method, self.path)
     }
+}
+
+/// An agreed way to provoke a fault: what tells it, and what it tells.
+#[derive(Debug, Default)]
+pub struct Case {
+    /// Its name in the contract.
+    pub name: String,
+    /// The method; none for any.
+    pub method: Option<String>,
+    pub(crate) path: Option<Vec<Segment>>,
+    /// The path template, for the values of its parameters.
+    pub template: String,
+    /// What the values of path parameters have to be.
+    pub values: Vec<Condition>,
+    /// What query parameters have to be.
+    pub query: Vec<Condition>,
+    /// What headers have to be.
+    pub headers: Vec<Condition>,
+    /// What members of the body have to be, each by its JSON Pointer.
+    pub body: Vec<Condition>,
+    /// The situation that it tells.
+    pub situation: Option<Situation>,
+    /// The answer that it asks for.
+    pub expect: Expect,
+}
+
+/// One condition of a case: something by name, and what it has to be.
+#[derive(Debug)]
+pub struct Condition {
+    /// A parameter's or header's name, or a JSON Pointer.
+    pub name: String,
+    /// What the value has to be; an optional one may be missing.
+    pub rule: Phrased,
+}
+
+/// A phrase that was read.
+#[derive(Debug, Clone)]
+pub struct Phrased {
+    /// As it was written.
+    pub phrase: String,
+    /// May the value be missing?
+    pub optional: bool,
+    /// What it has to be.
+    pub typed: Typed,
+}
+
+/// What a case asks for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Expect {
+    /// Any fault for its situation.
+    #[default]
+    Open,
+    /// This fault.
+    Fault(FaultId),
+    /// A success: what the request is about is there, and may be had.
+    Success,
+}
+
+/// A dated, reasoned exception to a clause.
+#[derive(Debug)]
+pub struct Waiver {
+    /// The clause.
+    pub clause: &'static str,
+    /// The endpoint; none for everywhere.
+    pub endpoint: Option<EndpointId>,
+    /// Why.
+    pub reason: String,
+    /// Its last day.
+    pub until: Date,
+    /// Does it still count?
+    pub state: Validity,
+    /// Where it stands in the contract's text.
+    pub line: usize,
+}
+
+/// Does a waiver still count?
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Validity {
+    /// It does.
+    #[default]
+    InForce,
+    /// Its day is over.
+    Expired,
 }
 
 /// What `[weigh]` says of a clause.
@@ -155,25 +279,57 @@ impl Contract {
         self.endpoints.get(id.0)
     }
 
-    /// The faults that are declared for an endpoint, or for where there is none.
+    /// What the contract says of a clause's weight, if anything.
     #[must_use]
-    pub fn faults_at<'c>(&'c self, endpoint: Option<&'c Endpoint>) -> &'c [FaultId] {
-        endpoint.map_or(&self.everywhere, |endpoint| &endpoint.faults)
+    pub fn weighing(&self, clause: &str) -> Option<Weighing> {
+        self.weigh.get(clause).copied()
     }
 
-    /// Finds the path of a recorded URL.
+    /// The rules where a request leads: of an endpoint, or where there is none.
     #[must_use]
-    pub fn route(&self, url: &str) -> Route {
-        let Some(target) = Target::read(url, &self.servers) else {
-            return Route::Elsewhere;
-        };
-        let segments = target.segments(self.slash == Slash::SamePath);
-        if self.aside.find(&segments).is_some() {
-            return Route::Elsewhere;
+    pub fn rules_at<'c>(&'c self, endpoint: Option<&'c Endpoint>) -> &'c Rules {
+        endpoint.map_or(&self.everywhere, |endpoint| &endpoint.rules)
+    }
+
+    /// Tells the contract what day it is, so that it knows which waivers have expired. A contract that
+    /// was never told takes them all for valid.
+    pub fn set_today(&mut self, today: Date) {
+        for waiver in &mut self.waivers {
+            waiver.state = if waiver.until < today { Validity::Expired } else { Validity::InForce };
         }
-        match self.router.find(&segments) {
-            Some(methods) => Route::Path(methods.to_vec()),
-            None => Route::Unknown,
-        }
+    }
+
+    /// The place of the waiver that covers a clause at an endpoint, or where there is none.
+    #[must_use]
+    pub fn waiver_for(&self, clause: &str, endpoint: Option<EndpointId>) -> Option<usize> {
+        self.waivers.iter().position(|waiver| {
+            let here = waiver.endpoint.is_none() || waiver.endpoint == endpoint;
+            here && waiver.clause == clause && waiver.state == Validity::InForce
+        })
+    }
+
+    /// The path of a recorded URL below the service's base; `None` where it is none of the service's,
+    /// or set aside.
+    #[must_use]
+    pub fn target(&self, method: &str, url: &str) -> Option<Target> {
+        let target = Target::read(url, &self.servers)?;
+        let paths = &self.paths;
+        let host = |aside: &String| aside.eq_ignore_ascii_case(target.host());
+        let is_aside = paths.aside_methods.iter().any(|aside| aside == method)
+            || paths.aside_hosts.iter().any(host)
+            || paths.aside.find(&self.segments(&target)).is_some();
+        (!is_aside).then_some(target)
+    }
+
+    /// The segments of a path, as templates see them.
+    #[must_use]
+    pub fn segments<'t>(&self, target: &'t Target) -> Vec<&'t str> {
+        target.segments(self.paths.slash == Slash::SamePath)
+    }
+
+    /// Finds the endpoints of a path.
+    #[must_use]
+    pub fn route(&self, target: &Target) -> Option<&[EndpointId]> {
+        self.router.find(&self.segments(target))
     }
 }

@@ -5,16 +5,20 @@ use std::ops::Range;
 
 use toml::de::{DeTable, DeValue};
 
+use super::group::Group;
 use super::mend::without_broken_lines;
 use super::mistake::{Gravity, Mistake};
-use super::model::{Contract, ErrorRule, FaultId, Slash, Weighing};
+use super::model::{Contract, EndpointId, ErrorRule, FaultId, Letters, Slash, Weighing};
 use super::nearest::nearest;
 use super::router::{Router, Segment};
+use super::rules_read::RULES;
 use super::server::Server;
 use super::table::{Desk, Node, Text, parse};
 use crate::clause::catalogue;
 use crate::finding::Weight;
-use crate::shape::ShapeId;
+use crate::schema::{Files, Formats, Library, NoFiles};
+use crate::shape::{ShapeId, is_language_tag};
+use crate::situation::Situation;
 
 /// What came of reading a contract.
 #[derive(Debug)]
@@ -26,12 +30,18 @@ pub struct Reading {
 }
 
 impl Contract {
-    /// Reads a contract.
+    /// Reads a contract that stands by itself.
     #[must_use]
     pub fn read(text: &str) -> Reading {
+        Self::read_with(text, &NoFiles)
+    }
+
+    /// Reads a contract, and the files that it names.
+    #[must_use]
+    pub fn read_with(text: &str, files: &dyn Files) -> Reading {
         let (clean, broken) = without_broken_lines(text);
         let (document, desk) = parse(&clean, broken);
-        let mut making = Making::new(desk);
+        let mut making = Making::new(desk, files);
         if let Some(document) = document {
             making.document(document.get_ref());
         }
@@ -46,35 +56,57 @@ impl Contract {
 pub(super) struct Making<'t> {
     pub(super) desk: Desk<'t>,
     pub(super) contract: Contract,
+    pub(super) library: Library<'t>,
+    pub(super) groups: Vec<Group>,
     pub(super) fault_names: BTreeMap<String, (FaultId, Range<usize>)>,
     pub(super) used_faults: BTreeSet<FaultId>,
     pub(super) used_shapes: BTreeSet<usize>,
-    /// Each endpoint by method and path, its parameters' names left out: its name and place.
-    pub(super) endpoint_places: HashMap<(String, Vec<Segment>), (String, Range<usize>)>,
+    /// Each endpoint by method and path, its parameters' names left out.
+    pub(super) endpoint_places: HashMap<(String, Vec<Segment>), Declared>,
 }
 
-const TOP: [&str; 11] = [
+/// Where an endpoint is declared.
+#[derive(Debug, Clone)]
+pub(super) struct Declared {
+    pub(super) name: String,
+    pub(super) span: Range<usize>,
+    pub(super) id: EndpointId,
+}
+
+const TOP: [&str; 21] = [
     "contract",
     "service",
     "servers",
+    "openapi",
     "credentials",
+    "public",
+    "languages",
+    "formats",
     "paths",
     "error",
+    "reading",
+    "codes",
+    "invalid-places",
     "shape",
     "fault",
     "everywhere",
+    "group",
     "endpoint",
+    "case",
     "weigh",
+    "waiver",
 ];
 
 impl<'t> Making<'t> {
-    fn new(desk: Desk<'t>) -> Self {
+    fn new(desk: Desk<'t>, files: &'t dyn Files) -> Self {
         Self {
             desk,
             contract: Contract {
                 credentials: vec!["Authorization".to_owned()],
                 ..Contract::default()
             },
+            library: Library::new(files),
+            groups: Vec::new(),
             fault_names: BTreeMap::new(),
             used_faults: BTreeSet::new(),
             used_shapes: BTreeSet::new(),
@@ -94,6 +126,11 @@ impl<'t> Making<'t> {
             let names = self.desk.texts(node, "`credentials`");
             self.contract.credentials = names.into_iter().map(|name| name.text).collect();
         }
+        self.contract.public = self.strings(top, "public");
+        self.languages(top);
+        if self.one_of(top, "formats", &["asserted", "ignored"]) == Some(1) {
+            self.library.formats = Formats::Ignored;
+        }
         if let Some(node) = top.get("paths") {
             self.paths(node);
         }
@@ -105,11 +142,31 @@ impl<'t> Making<'t> {
         for (name, node) in self.names(top.get("fault"), "`fault`") {
             self.fault(&name, node);
         }
+        if let Some(node) = top.get("reading") {
+            self.reading(node);
+        }
+        if let Some(node) = top.get("codes") {
+            self.codes(node);
+        }
+        if let Some(node) = top.get("invalid-places") {
+            self.places(node);
+        }
         if let Some(node) = top.get("everywhere") {
             self.everywhere(node);
         }
+        for (name, node) in self.names(top.get("group"), "`group`") {
+            self.group(&name, node);
+        }
         for (name, node) in self.names(top.get("endpoint"), "`endpoint`") {
             self.endpoint(&name, node);
+        }
+        let described = top.get("openapi").map(|node| self.description(node, top));
+        self.settle_endpoints(&described.unwrap_or_default());
+        for (name, node) in self.names(top.get("case"), "`case`") {
+            self.case(&name, node);
+        }
+        if let Some(node) = top.get("waiver") {
+            self.waivers(node);
         }
         if let Some(node) = top.get("weigh") {
             self.weigh(node);
@@ -157,25 +214,37 @@ impl<'t> Making<'t> {
         }
     }
 
-    fn paths(&mut self, node: &Node<'t>) {
-        let Some(table) = self.desk.table(node, "`paths`") else { return };
-        self.desk.keys(table, "`paths`", &["trailing-slash", "aside"]);
-        if let Some(text) =
-            table.get("trailing-slash").and_then(|node| self.desk.text(node, "`trailing-slash`"))
-        {
-            match text.text.as_str() {
-                "another path" => self.contract.slash = Slash::AnotherPath,
-                "same path" => self.contract.slash = Slash::SamePath,
-                _ => self.desk.say(
-                    Mistake::new(text.span, "`trailing-slash` is one of two things")
-                        .label("\"another path\" or \"same path\" is right here"),
-                ),
+    /// Languages of titles and details.
+    fn languages(&mut self, top: &DeTable<'t>) {
+        let Some(node) = top.get("languages") else { return };
+        for text in self.desk.texts(node, "`languages`") {
+            if is_language_tag(&text.text) {
+                self.contract.languages.push(text.text);
+            } else {
+                let mistake = Mistake::new(text.span, "this is no language tag");
+                self.desk.say(mistake.help("write \"en\" or \"de-AT\" (RFC 5646 section 2.1)"));
             }
         }
+    }
+
+    fn paths(&mut self, node: &Node<'t>) {
+        let Some(table) = self.desk.table(node, "`paths`") else { return };
+        let known = ["trailing-slash", "letter-case", "aside", "aside-methods", "aside-hosts"];
+        self.desk.keys(table, "`paths`", &known);
+        if self.one_of(table, "trailing-slash", &["another path", "same path"]) == Some(1) {
+            self.contract.paths.slash = Slash::SamePath;
+        }
+        if self.one_of(table, "letter-case", &["matters", "ignored"]) == Some(1) {
+            self.contract.paths.letters = Letters::Ignored;
+        }
+        self.contract.router.letters = self.contract.paths.letters;
+        self.contract.paths.aside.letters = self.contract.paths.letters;
+        self.contract.paths.aside_methods = self.strings(table, "aside-methods");
+        self.contract.paths.aside_hosts = self.strings(table, "aside-hosts");
         let aside = table.get("aside").map(|node| self.desk.texts(node, "`aside`"));
         for text in aside.into_iter().flatten() {
             match Router::segments(&text.text) {
-                Ok(segments) => self.contract.aside.add(segments, None),
+                Ok(segments) => self.contract.paths.aside.add(segments, None),
                 Err(reason) => {
                     self.desk
                         .say(Mistake::new(text.span, "this is no path template").label(reason));
@@ -186,10 +255,12 @@ impl<'t> Making<'t> {
 
     fn error(&mut self, node: &Node<'t>) {
         let Some(table) = self.desk.table(node, "`error`") else { return };
-        self.desk.keys(table, "`error`", &["media", "shape"]);
+        self.desk.keys(table, "`error`", &["media", "shape", "headers", "answer-within"]);
         let media = table.get("media").and_then(|node| self.media(node, "`media`"));
         let shape = table.get("shape").and_then(|node| self.shape_named(node));
-        self.contract.error = ErrorRule { media, shape };
+        let headers = table.get("headers").map(|node| self.headers(node)).unwrap_or_default();
+        let answer_within = table.get("answer-within").and_then(|node| self.duration(node));
+        self.contract.error = ErrorRule { media, shape, headers, answer_within };
     }
 
     /// A media type without parameters.
@@ -229,30 +300,62 @@ impl<'t> Making<'t> {
 
     fn everywhere(&mut self, node: &Node<'t>) {
         let Some(table) = self.desk.table(node, "`everywhere`") else { return };
-        self.desk.keys(table, "`everywhere`", &["faults"]);
-        if let Some(node) = table.get("faults") {
-            self.contract.everywhere = self.faults_named(node);
-        }
+        self.desk.keys(table, "`everywhere`", &RULES);
+        self.contract.everywhere = self.rules(table);
     }
 
     /// A list of names of faults.
     pub(super) fn faults_named(&mut self, node: &Node<'t>) -> Vec<FaultId> {
-        let mut faults = Vec::new();
-        for text in self.desk.texts(node, "`faults`") {
-            match self.fault_names.get(&text.text) {
-                Some((id, _)) => {
-                    self.used_faults.insert(*id);
-                    faults.push(*id);
-                }
-                None => {
-                    let message = format!("no fault is called `{}`", text.text);
-                    let near = nearest(&text.text, self.fault_names.keys().map(String::as_str));
-                    let near = near.map(str::to_owned);
-                    self.undeclared(text.span, message, near, "[fault.NAME]");
-                }
+        let items = self.desk.items(node, "`faults`");
+        items.iter().filter_map(|item| self.fault_named(item)).collect()
+    }
+
+    /// The name of a fault.
+    pub(super) fn fault_named(&mut self, node: &Node<'t>) -> Option<FaultId> {
+        let text = self.desk.text(node, "a fault's name")?;
+        let found = self.fault_names.get(&text.text).map(|(id, _)| *id);
+        match found {
+            Some(id) => {
+                self.used_faults.insert(id);
+            }
+            None => {
+                let message = format!("no fault is called `{}`", text.text);
+                let near = nearest(&text.text, self.fault_names.keys().map(String::as_str));
+                let near = near.map(str::to_owned);
+                self.undeclared(text.span, message, near, "[fault.NAME]");
             }
         }
-        faults
+        found
+    }
+
+    /// The name of a situation.
+    pub(super) fn situation(&mut self, node: &Node<'t>, owner: &str) -> Option<Situation> {
+        let text = self.desk.text(node, owner)?;
+        let found = Situation::named(&text.text);
+        if found.is_none() {
+            let mistake =
+                Mistake::new(text.span, format!("no situation is called `{}`", text.text));
+            let names: Vec<&str> = Situation::ALL.iter().map(|s| s.name()).collect();
+            let near = nearest(&text.text, names.iter().copied());
+            self.desk.say(match near {
+                Some(near) => mistake.label(format!("did you mean `{near}`?")),
+                None => mistake.help(format!("the situations are {}", names.join(", "))),
+            });
+        }
+        found
+    }
+
+    /// The name of a clause.
+    pub(super) fn clause_named(&mut self, name: &str, span: Range<usize>) -> Option<&'static str> {
+        let clause = catalogue().find(|clause| clause.name == name).map(|clause| clause.name);
+        if clause.is_none() {
+            let mistake = Mistake::new(span, format!("no clause is called `{name}`"));
+            self.desk.say(match nearest(name, catalogue().map(|clause| clause.name)) {
+                Some(near) => mistake.label(format!("did you mean `{near}`?")),
+                None => mistake.label("not known").help("`fclerk explain` lists all clauses"),
+            });
+        }
+        clause
     }
 
     fn undeclared(&mut self, span: Range<usize>, message: String, near: Option<String>, how: &str) {
@@ -267,15 +370,7 @@ impl<'t> Making<'t> {
     fn weigh(&mut self, node: &Node<'t>) {
         let Some(table) = self.desk.table(node, "`weigh`") else { return };
         for (key, node) in table {
-            let name = key.get_ref().as_ref();
-            let clause = catalogue().find(|clause| clause.name == name).map(|clause| clause.name);
-            if clause.is_none() {
-                let mistake = Mistake::new(key.span(), format!("no clause is called `{name}`"));
-                self.desk.say(match nearest(name, catalogue().map(|clause| clause.name)) {
-                    Some(near) => mistake.label(format!("did you mean `{near}`?")),
-                    None => mistake.label("not known").help("`fclerk explain` lists all clauses"),
-                });
-            }
+            let clause = self.clause_named(key.get_ref(), key.span());
             let Some(text) = self.desk.text(node, "a weight") else { continue };
             let weighing = match text.text.as_str() {
                 "off" => Weighing::Off,

@@ -4,18 +4,7 @@
 //! parameter, and if that way leads nowhere the next is tried: so literal segments win over the whole
 //! path, and methods are only looked at when the path is settled.
 
-use super::model::EndpointId;
-
-/// What a recorded URL is for the contract.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Route {
-    /// None of the service's, or set aside by the contract.
-    Elsewhere,
-    /// The service's, and no template matches.
-    Unknown,
-    /// The endpoints of the most literal template that matches, one a method.
-    Path(Vec<EndpointId>),
-}
+use super::model::{EndpointId, Letters};
 
 /// One segment of a template: literal text, or a parameter with literal text around it.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
@@ -56,15 +45,22 @@ impl Segment {
 
     /// Does a decoded segment of a path fit?
     #[must_use]
-    pub fn admits(&self, segment: &str) -> bool {
+    pub fn admits(&self, segment: &str, letters: Letters) -> bool {
         match self {
-            Self::Literal(text) => text == segment,
-            Self::Parameter { before, after } => {
-                segment.len() > before.len() + after.len()
-                    && segment.starts_with(before.as_str())
-                    && segment.ends_with(after.as_str())
-            }
+            Self::Literal(text) => match letters {
+                Letters::Matter => text == segment,
+                Letters::Ignored => text.to_lowercase() == segment.to_lowercase(),
+            },
+            Self::Parameter { .. } => self.value(segment).is_some(),
         }
+    }
+
+    /// The value that a decoded segment of a path has for the parameter.
+    #[must_use]
+    pub fn value<'s>(&self, segment: &'s str) -> Option<&'s str> {
+        let Self::Parameter { before, after } = self else { return None };
+        let value = segment.strip_prefix(before.as_str())?.strip_suffix(after.as_str())?;
+        (!value.is_empty()).then_some(value)
     }
 
     /// Literal segments first, then those with the most literal text around the parameter.
@@ -82,6 +78,8 @@ impl Segment {
 #[derive(Debug, Default)]
 pub struct Router {
     root: Node,
+    /// What letter case means in literal segments.
+    pub(crate) letters: Letters,
 }
 
 #[derive(Debug, Default)]
@@ -131,20 +129,20 @@ impl Router {
     /// The endpoints of the most literal template that matches.
     #[must_use]
     pub fn find(&self, path: &[&str]) -> Option<&[EndpointId]> {
-        self.root.find(path)
+        self.root.find(path, self.letters)
     }
 }
 
 impl Node {
     /// Recursion is as deep as the deepest template, and visits each node of the tree at most once.
-    fn find(&self, path: &[&str]) -> Option<&[EndpointId]> {
+    fn find(&self, path: &[&str], letters: Letters) -> Option<&[EndpointId]> {
         match path.split_first() {
             None => self.ends.as_deref(),
             Some((segment, rest)) => self
                 .branches
                 .iter()
-                .filter(|(pattern, _)| pattern.admits(segment))
-                .find_map(|(_, node)| node.find(rest)),
+                .filter(|(pattern, _)| pattern.admits(segment, letters))
+                .find_map(|(_, node)| node.find(rest, letters)),
         }
     }
 }

@@ -1,13 +1,18 @@
 //! Base URLs of the service, and how recorded URLs come off them.
 
+use std::borrow::Cow;
+
 use url::{Host, Url};
 
+use super::model::Letters;
 use super::router::Segment;
 use crate::pointer::percent_decode;
 
 /// One base URL. Host and path segments may have variables, such as `https://{port}.example/v1`.
 #[derive(Debug, Clone)]
 pub struct Server {
+    /// As it was written.
+    pub text: String,
     scheme: String,
     host: Segment,
     port: Option<u16>,
@@ -41,6 +46,7 @@ impl Server {
         }
         let prefix = path.trim_end_matches('/').split('/').filter(|segment| !segment.is_empty());
         Ok(Self {
+            text: text.to_owned(),
             scheme: scheme.to_owned(),
             host: host_pattern(host)?,
             port: port.or(if scheme == "https" { Some(443) } else { Some(80) }),
@@ -51,7 +57,7 @@ impl Server {
     fn is_host_of(&self, url: &Url) -> bool {
         self.scheme == url.scheme()
             && self.port == url.port_or_known_default()
-            && self.host.admits(url.host_str().unwrap_or_default())
+            && self.host.admits(url.host_str().unwrap_or_default(), Letters::Matter)
     }
 }
 
@@ -68,6 +74,8 @@ fn host_pattern(host: &str) -> Result<Segment, String> {
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Target {
     segments: Vec<String>,
+    query: Option<String>,
+    host: String,
 }
 
 impl Target {
@@ -90,8 +98,11 @@ impl Target {
             .path_segments()?
             .map(|segment| percent_decode(segment).unwrap_or_else(|| segment.to_owned()))
             .collect();
+        let query = url.query().map(str::to_owned);
+        let host = url.host_str().filter(|_| has_host).unwrap_or_default().to_owned();
+        let target = |segments| Self { segments, query, host };
         if servers.is_empty() {
-            return Some(Self { segments });
+            return Some(target(segments));
         }
         let below = servers
             .iter()
@@ -100,11 +111,22 @@ impl Target {
             .map(|server| server.prefix.len())
             .max();
         match below {
-            Some(length) => Some(Self { segments: segments.into_iter().skip(length).collect() }),
+            Some(length) => Some(target(segments.into_iter().skip(length).collect())),
             // A bare path that carries no prefix was recorded behind it.
-            None if !has_host => Some(Self { segments }),
+            None if !has_host => Some(target(segments)),
             None => None,
         }
+    }
+
+    /// The host, where the URL has one.
+    #[must_use]
+    pub fn host(&self) -> &str {
+        &self.host
+    }
+
+    /// The parameters of the query, decoded, in order.
+    pub fn query(&self) -> impl Iterator<Item = (Cow<'_, str>, Cow<'_, str>)> {
+        url::form_urlencoded::parse(self.query.as_deref().unwrap_or_default().as_bytes())
     }
 
     /// The segments, decoded. With `same_slash`, one trailing slash is dropped.
@@ -121,7 +143,10 @@ impl Target {
 
 fn starts_with(segments: &[String], prefix: &[Segment]) -> bool {
     segments.len() >= prefix.len()
-        && prefix.iter().zip(segments).all(|(pattern, segment)| pattern.admits(segment))
+        && prefix
+            .iter()
+            .zip(segments)
+            .all(|(pattern, segment)| pattern.admits(segment, Letters::Matter))
 }
 
 #[cfg(test)]

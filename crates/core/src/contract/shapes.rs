@@ -55,35 +55,86 @@ enum Visit {
 /// Tables of members within tables of members end somewhere.
 const MOST_NESTED: usize = 16;
 
-/// The built-in shape `problem`.
-fn problem() -> Shape {
-    let members = PROBLEM.iter().filter_map(|(name, text)| {
-        let read = phrase(text, &|_| None).ok()?;
+/// The built-in shapes: each with its members, and what else there is to it.
+///
+/// `problem` is RFC 9457's, `oauth-error` RFC 6749's (section 5.2), the others are JSON:API 1.1's.
+const BUILT_IN: [(&str, &[(&str, &str)]); 5] = [
+    ("problem", &PROBLEM),
+    (
+        "jsonapi-errors",
+        &[
+            ("errors", "list of jsonapi-error, at least 1"),
+            ("meta", "optional object"),
+            ("jsonapi", "optional object"),
+            ("links", "optional object"),
+        ],
+    ),
+    (
+        "jsonapi-error",
+        &[
+            ("id", "optional text"),
+            ("links", "optional object"),
+            ("status", "optional text matching ^[1-5][0-9][0-9]$"),
+            ("code", "optional text"),
+            ("title", "optional text"),
+            ("detail", "optional text"),
+            ("source", "optional jsonapi-source"),
+            ("meta", "optional object"),
+        ],
+    ),
+    (
+        "jsonapi-source",
+        &[
+            ("pointer", "optional json pointer"),
+            ("parameter", "optional text"),
+            ("header", "optional text"),
+        ],
+    ),
+    (
+        "oauth-error",
+        &[
+            ("error", "text matching ^[!#-\\[\\]-~ ]+$"),
+            ("error_description", "optional text"),
+            ("error_uri", "optional uri reference"),
+        ],
+    ),
+];
+
+/// The built-in shapes, in the order of the table.
+fn built_in() -> Vec<Shape> {
+    let place = |name: &str| BUILT_IN.iter().position(|(known, _)| *known == name).map(ShapeId);
+    let member = |(name, text): &(&str, &str)| {
+        let read = phrase(text, &place).ok()?;
         Some(Member {
             name: (*name).to_owned(),
             phrase: (*text).to_owned(),
             optional: read.optional,
             typed: read.typed,
         })
-    });
-    Shape {
-        name: "problem".to_owned(),
-        members: members.collect(),
-        closed: false,
-        is_problem: true,
-    }
+    };
+    let shape = |(name, members): &(&str, &[(&str, &str)])| Shape {
+        name: (*name).to_owned(),
+        members: members.iter().filter_map(member).collect(),
+        is_problem: *name == "problem",
+        // JSON:API 1.1, 'Top Level' and 'Error Objects'.
+        without: if *name == "jsonapi-errors" { vec!["data".to_owned()] } else { Vec::new() },
+        not_bare: *name == "jsonapi-error",
+        ..Shape::default()
+    };
+    BUILT_IN.iter().map(shape).collect()
 }
 
 impl<'t> Making<'t> {
     /// Declares all shapes, then reads them, so that they can name one another in any order.
     pub(super) fn shapes(&mut self, named: &[(Text, &Node<'t>)]) {
-        self.contract.shapes.shapes.push(problem());
+        self.contract.shapes.shapes.extend(built_in());
         for (name, _) in named {
-            if name.text == "problem" {
-                self.desk.say(
-                    Mistake::new(name.span.clone(), "the shape `problem` is built in")
-                        .help("give yours another name and begin it with `like = \"problem\"`"),
-                );
+            if BUILT_IN.iter().any(|(known, _)| *known == name.text) {
+                let known = &name.text;
+                let help =
+                    format!("give yours another name and begin it with `like = \"{known}\"`");
+                let message = format!("the shape `{known}` is built in");
+                self.desk.say(Mistake::new(name.span.clone(), message).help(help));
             } else if name.text.is_empty() || phrase(&name.text, &|_| None).is_ok() {
                 let message =
                     format!("`{}` is a kind already, so no shape can be called that", name.text);
@@ -97,9 +148,9 @@ impl<'t> Making<'t> {
             let shape = Shape { name: name.text.clone(), ..Shape::default() };
             self.contract.shapes.shapes.push(shape);
         }
-        // By the place of the shape; the first is the built-in one, which is like no other.
-        let mut likes: Vec<Like> = vec![None; named.len() + 1];
-        for (at, (name, node)) in (1..).zip(named) {
+        // By the place of the shape; the first are the built-in ones, which are like no other.
+        let mut likes: Vec<Like> = vec![None; named.len() + BUILT_IN.len()];
+        for (at, (name, node)) in (BUILT_IN.len()..).zip(named) {
             let owner = format!("[shape.{}]", name.text);
             let Some(table) = self.desk.table(node, &owner) else { continue };
             let closed = table.get("closed").and_then(|node| self.desk.boolean(node, "`closed`"));
@@ -190,7 +241,7 @@ impl<'t> Making<'t> {
         members
     }
 
-    fn member(&mut self, name: String, text: &Text) -> Option<Member> {
+    pub(super) fn member(&mut self, name: String, text: &Text) -> Option<Member> {
         let shapes = &self.contract.shapes;
         match phrase(&text.text, &|shape| shapes.find(shape)) {
             Ok(read) => {

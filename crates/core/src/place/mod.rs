@@ -4,14 +4,22 @@
 //! right, and which of them the answer is. Clauses only read what stands here.
 
 mod body;
+mod cases;
+mod entries;
+mod inside;
+mod language;
 mod named;
+mod parameters;
 mod placed;
 mod request;
 mod verdict;
 
 pub use body::{AnswerBody, CUT};
-pub use named::{Named, agreed_places, named_places};
+pub use entries::named_places;
+pub use inside::{ErrorInside, Flag, flag};
+pub use named::{Form, Named};
+pub use parameters::InvalidParameter;
 pub use placed::{Credentials, Placed, Placing, Spot, place};
 pub use request::Situations;
 pub use verdict::Verdict;
-pub(crate) use verdict::resolved;
+pub(crate) use verdict::{code_of, resolved};

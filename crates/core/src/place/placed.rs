@@ -2,8 +2,11 @@
 
 use std::cell::OnceCell;
 
-use super::{AnswerBody, Situations, Verdict, verdict};
-use crate::contract::{Contract, Endpoint, EndpointId, Fault, Route};
+use super::inside::{self, ErrorInside};
+use super::request::Asked;
+use super::{AnswerBody, Named, Situations, Verdict, language, named_places, verdict};
+use crate::contract::{Contract, DocumentedAnswer, Endpoint, EndpointId, Fault, Rules};
+use crate::disclosure::{Disclosed, disclosed};
 use crate::exchange::{Answer, Exchange, Response, ResponseBody};
 use crate::media;
 use crate::shape::Shape;
@@ -55,11 +58,16 @@ pub struct Placed<'a> {
     pub situations: Situations,
     /// How the answer's status stands to them.
     pub verdict: Verdict<'a>,
+    /// The part of the recordings that the exchange belongs to, where the caller named it.
+    pub environment: Option<&'a str>,
     /// The faults that the answer may be: one where it was recognised, several where they can't be
     /// told apart, none where it is no agreed fault.
     pub faults: Vec<&'a Fault>,
     body: OnceCell<AnswerBody>,
     media: OnceCell<Option<String>>,
+    entries: OnceCell<Vec<Named>>,
+    disclosures: OnceCell<Vec<Disclosed>>,
+    error_inside: OnceCell<Option<ErrorInside>>,
 }
 
 /// Places an exchange.
@@ -70,13 +78,12 @@ pub fn place<'a>(
     credentials: Credentials,
 ) -> Placing<'a> {
     let request = &exchange.request;
-    let endpoints = match contract.route(&request.url) {
-        Route::Elsewhere => return Placing::Aside("not the service's, by the contract"),
-        Route::Unknown => Vec::new(),
-        Route::Path(endpoints) => endpoints,
+    let Some(target) = contract.target(&request.method, &request.url) else {
+        return Placing::Aside("not the service's, by the contract");
     };
+    let endpoints = contract.route(&target).unwrap_or_default();
     let endpoints: Vec<_> =
-        endpoints.into_iter().filter_map(|id| Some((id, contract.endpoint(id)?))).collect();
+        endpoints.iter().filter_map(|id| Some((*id, contract.endpoint(*id)?))).collect();
     let offered: Vec<&str> =
         endpoints.iter().map(|(_, endpoint)| endpoint.method.as_str()).collect();
     let of = |method: &str| endpoints.iter().find(|(_, endpoint)| endpoint.method == method);
@@ -95,7 +102,8 @@ pub fn place<'a>(
             None => Spot::NoRoute,
         },
     };
-    let situations = Situations::of(exchange, &spot, contract, credentials);
+    let asked = Asked { exchange, spot: &spot, target: &target, contract, credentials };
+    let situations = Situations::of(&asked);
     let mut placed = Placed {
         exchange,
         contract,
@@ -103,9 +111,13 @@ pub fn place<'a>(
         offered,
         situations,
         verdict: Verdict::NoAnswer,
+        environment: None,
         faults: Vec::new(),
         body: OnceCell::new(),
         media: OnceCell::new(),
+        entries: OnceCell::new(),
+        disclosures: OnceCell::new(),
+        error_inside: OnceCell::new(),
     };
     (placed.verdict, placed.faults) = verdict::of(&placed);
     Placing::Placed(Box::new(placed))
@@ -154,6 +166,45 @@ impl<'a> Placed<'a> {
     /// The answer's body, decoded and parsed at the first call.
     pub fn body(&self) -> &AnswerBody {
         self.body.get_or_init(|| AnswerBody::of(self.response()))
+    }
+
+    /// The entries of a validation error, read out of the answer's body at the first call.
+    pub fn entries(&self) -> &[Named] {
+        self.entries.get_or_init(|| {
+            let body = self.body().json();
+            body.map(|body| named_places(body, self.agreed_shape(), self.contract))
+                .unwrap_or_default()
+        })
+    }
+
+    /// The error that a success carries inside, looked for at the first call.
+    pub fn error_inside(&self) -> Option<&ErrorInside> {
+        self.error_inside.get_or_init(|| inside::error_inside(self)).as_ref()
+    }
+
+    /// What the answer tells that is nobody's business, looked for at the first call.
+    pub fn disclosures(&self) -> &[Disclosed] {
+        self.disclosures.get_or_init(|| disclosed(self))
+    }
+
+    /// What holds where the request leads.
+    #[must_use]
+    pub fn rules(&self) -> &'a Rules {
+        self.contract.rules_at(self.endpoint())
+    }
+
+    /// The language that was due for titles and details, where the contract has several.
+    #[must_use]
+    pub fn language_due(&self) -> Option<&'a str> {
+        let accept = self.exchange.request.headers.get("accept-language");
+        language::due(accept, &self.contract.languages)
+    }
+
+    /// The documented answer of this status, where a description has one and no fault was recognised.
+    #[must_use]
+    pub fn documented(&self) -> Option<&'a DocumentedAnswer> {
+        let documented = self.endpoint()?.rules.documented.as_ref()?;
+        documented.answer(self.status()?).filter(|_| self.faults.is_empty())
     }
 
     /// The answer's body, if any clause looked at it.
@@ -227,8 +278,8 @@ impl<'a> Placed<'a> {
     /// the one that the answer tells of; `None` where the request was in order and was served.
     #[must_use]
     pub fn shown_as(&self) -> Option<Situation> {
-        if let Some(first) = self.situations.holds.first() {
-            return Some(*first);
+        if let Some(first) = self.situations.first() {
+            return Some(first);
         }
         let status = self.status().filter(|status| *status >= 400)?;
         let told = self.fault().and_then(|fault| {

@@ -2,13 +2,23 @@
 
 use serde_json::Value;
 
-use super::{Credentials, Spot};
-use crate::contract::{Contract, Endpoint, Needs};
+use super::parameters::{InvalidParameter, invalid_parameters};
+use super::{Credentials, Spot, cases};
+use crate::contract::{BodyRules, Contract, FaultId, Needs, Required, Rules, Target};
 use crate::exchange::{Exchange, Request, RequestBody};
 use crate::json::Json;
 use crate::media;
-use crate::shape::{Mismatch, Shapes, compare};
+use crate::shape::{Mismatch, Shapes};
 use crate::situation::Situation;
+
+/// A request and where it leads.
+pub(super) struct Asked<'p, 'a> {
+    pub(super) exchange: &'p Exchange<'a>,
+    pub(super) spot: &'p Spot<'p>,
+    pub(super) target: &'p Target,
+    pub(super) contract: &'p Contract,
+    pub(super) credentials: Credentials,
+}
 
 /// What a request shows. A situation holds, does not hold, or is open: who can tell?
 #[derive(Debug, Default)]
@@ -19,32 +29,56 @@ pub struct Situations {
     pub open: Vec<Situation>,
     /// Where the body breaks its rules, when `fields-invalid` holds.
     pub invalid: Vec<Mismatch>,
+    /// Which parameters break their rules.
+    pub parameters: Vec<InvalidParameter>,
     /// The request's body, where it is JSON and was looked at.
     pub body: Option<Value>,
+    /// The faults that the contract's cases ask for, each with its situation.
+    pub expected: Vec<(FaultId, Situation)>,
+    /// The case that says that the request is to be served.
+    pub served_by: Option<String>,
+    order: Vec<Vec<Situation>>,
 }
 
+/// The methods of HTTP's own (RFC 9110 section 9.1, RFC 5789). A service that has no use for one of
+/// them may still know it.
+const METHODS: [&str; 9] =
+    ["GET", "HEAD", "POST", "PUT", "DELETE", "CONNECT", "OPTIONS", "TRACE", "PATCH"];
+
 impl Situations {
-    pub(super) fn of(
-        exchange: &Exchange<'_>,
-        spot: &Spot<'_>,
-        contract: &Contract,
-        credentials: Credentials,
-    ) -> Self {
-        let mut situations = Self::default();
+    pub(super) fn of(asked: &Asked<'_, '_>) -> Self {
+        let Asked { exchange, spot, contract, .. } = asked;
+        let endpoint = match spot {
+            Spot::Endpoint(_, endpoint) => Some(*endpoint),
+            Spot::NoRoute | Spot::NoMethod(_) => None,
+        };
+        let rules = contract.rules_at(endpoint);
+        let order = rules.order.clone().unwrap_or_default();
+        let mut situations = Self { order, ..Self::default() };
+        situations.method(&exchange.request.method, contract);
         match spot {
             Spot::NoRoute => situations.holds.push(Situation::RouteUnknown),
             Spot::NoMethod(_) => situations.holds.push(Situation::MethodNotOffered),
             Spot::Endpoint(_, endpoint) => {
-                situations.credentials(&exchange.request, endpoint, contract, credentials);
-                situations.content(&exchange.request, endpoint, &contract.shapes);
-                return situations;
+                situations.credentials(&exchange.request, rules, contract, asked.credentials);
+                situations.acceptable(&exchange.request, rules);
+                situations.content(&exchange.request, rules, &contract.shapes);
+                situations.size(&exchange.request, rules);
+                situations.required_headers(&exchange.request, rules);
+                let found = invalid_parameters(asked, &endpoint.path, rules);
+                situations.parameters(found);
             }
         }
-        // Where there is no endpoint, nobody knows what else the service looks at first.
-        let open = Situation::ALL.into_iter().filter(|situation| {
-            !matches!(situation, Situation::RouteUnknown | Situation::MethodNotOffered)
-        });
-        situations.open.extend(open);
+        if endpoint.is_none() {
+            // Nobody knows what else the service looks at first.
+            let settled =
+                [Situation::RouteUnknown, Situation::MethodUnknown, Situation::MethodNotOffered];
+            let open = Situation::ALL.into_iter().filter(|one| !settled.contains(one));
+            situations.open.extend(open);
+        }
+        cases::apply(asked, &mut situations);
+        situations.holds.sort_unstable();
+        situations.holds.dedup();
         situations
     }
 
@@ -62,38 +96,145 @@ impl Situations {
         self.holds.is_empty()
     }
 
+    /// The step of the contract's order at which a situation is looked at; those that stand in no step
+    /// come last.
+    fn step(&self, situation: Situation) -> usize {
+        let found = self.order.iter().position(|step| step.contains(&situation));
+        found.unwrap_or(self.order.len())
+    }
+
+    fn first_step(&self) -> Option<usize> {
+        self.holds.iter().map(|situation| self.step(*situation)).min()
+    }
+
+    /// Does this situation hold, and is it one of those that decide about the answer?
+    #[must_use]
+    pub fn decides(&self, situation: Situation) -> bool {
+        self.holds.contains(&situation) && Some(self.step(situation)) == self.first_step()
+    }
+
+    /// Would the service look at this situation before, or together with, what holds?
+    #[must_use]
+    pub fn comes_in_time(&self, situation: Situation) -> bool {
+        self.first_step().is_none_or(|first| self.step(situation) <= first)
+    }
+
+    /// Does the contract's order have both on one step?
+    #[must_use]
+    pub fn shares_step(&self, one: Situation, other: Situation) -> bool {
+        self.order.iter().any(|step| step.contains(&one) && step.contains(&other))
+    }
+
+    /// The situations that decide, in the order of a grid.
+    pub fn deciding(&self) -> impl Iterator<Item = Situation> {
+        self.holds.iter().copied().filter(|situation| self.decides(*situation))
+    }
+
+    /// The situation that a grid shows.
+    #[must_use]
+    pub fn first(&self) -> Option<Situation> {
+        self.deciding().next()
+    }
+
+    fn method(&mut self, method: &str, contract: &Contract) {
+        let known = |known: &crate::contract::Endpoint| known.method == method;
+        if contract.endpoints.iter().any(known) || matches!(method, "HEAD" | "OPTIONS") {
+            return;
+        }
+        if METHODS.contains(&method) {
+            self.open.push(Situation::MethodUnknown);
+        } else {
+            self.holds.push(Situation::MethodUnknown);
+        }
+    }
+
     fn credentials(
         &mut self,
         request: &Request<'_>,
-        endpoint: &Endpoint,
+        rules: &Rules,
         contract: &Contract,
         recorded: Credentials,
     ) {
         let sent = contract.credentials.iter().any(|name| request.headers.has(name));
-        match (endpoint.needs, recorded) {
+        match (rules.needs, recorded) {
             _ if sent => {}
-            (Needs::Nothing, _) => {}
-            (Needs::Credentials, Credentials::Recorded) => {
+            (Some(Needs::Nothing), _) => {}
+            (Some(Needs::Credentials), Credentials::Recorded) => {
                 self.holds.push(Situation::CredentialsMissing);
             }
-            (Needs::Credentials, Credentials::NotRecorded) | (Needs::NotSaid, _) => {
+            (Some(Needs::Credentials), Credentials::NotRecorded) | (None, _) => {
                 self.open.push(Situation::CredentialsMissing);
             }
         }
     }
 
-    fn content(&mut self, request: &Request<'_>, endpoint: &Endpoint, shapes: &Shapes) {
-        let is_required = endpoint
-            .body
-            .as_ref()
-            .is_some_and(|body| body.members.iter().any(|member| !member.optional));
+    /// Can any of the media types that there are be had by what the request accepts?
+    fn acceptable(&mut self, request: &Request<'_>, rules: &Rules) {
+        let Some(produces) = &rules.produces else {
+            return self.open.push(Situation::NotAcceptable);
+        };
+        let ranges: Vec<String> = request
+            .headers
+            .all("accept")
+            .flat_map(|value| value.split(','))
+            .filter(|range| media::weight(range) > 0.0)
+            .map(media::essence)
+            .filter(|range| !range.is_empty())
+            .collect();
+        let can_be_had = |essence: &String| {
+            ranges.is_empty() || ranges.iter().any(|range| media::falls_under(essence, range))
+        };
+        if request.headers.has("accept") && !produces.iter().any(can_be_had) {
+            self.holds.push(Situation::NotAcceptable);
+        }
+    }
+
+    fn size(&mut self, request: &Request<'_>, rules: &Rules) {
+        let Some(largest) = rules.largest_body else {
+            return self.open.push(Situation::TooLarge);
+        };
+        let length = match &request.body {
+            RequestBody::Absent => Some(0),
+            RequestBody::Present(content) => content.decode().ok().map(|bytes| bytes.len() as u64),
+            RequestBody::Blank | RequestBody::NotRecorded => request.headers.content_length(),
+        };
+        match length.max(request.headers.content_length()) {
+            Some(length) if length > largest => self.holds.push(Situation::TooLarge),
+            Some(_) => {}
+            None => self.open.push(Situation::TooLarge),
+        }
+    }
+
+    fn required_headers(&mut self, request: &Request<'_>, rules: &Rules) {
+        let Some(required) = &rules.requires else {
+            return self.open.push(Situation::PreconditionMissing);
+        };
+        for (name, situation) in required {
+            if !request.headers.has(name) {
+                self.holds.push(*situation);
+            }
+        }
+    }
+
+    fn parameters(&mut self, found: super::parameters::Found) {
+        if found.is_open {
+            self.open.push(Situation::ParametersInvalid);
+        }
+        let situations = found.invalid.iter().map(|parameter| parameter.situation);
+        self.holds.extend(situations);
+        self.parameters = found.invalid;
+    }
+
+    fn content(&mut self, request: &Request<'_>, rules: &Rules, shapes: &Shapes) {
         match &request.body {
             RequestBody::Absent | RequestBody::Blank => {
                 let blank = matches!(request.body, RequestBody::Blank);
-                if is_required {
-                    self.holds.push(Situation::BodyMissing);
-                } else if endpoint.body.is_none() {
-                    self.open.push(Situation::BodyMissing);
+                match &rules.body {
+                    Some(body) if body.required == Required::Yes => {
+                        self.holds.push(Situation::BodyMissing);
+                    }
+                    Some(_) => {}
+                    None => self.open.push(Situation::BodyMissing),
                 }
                 if blank {
                     // White space alone is no JSON either.
@@ -101,26 +242,26 @@ impl Situations {
                 }
             }
             RequestBody::NotRecorded => {
-                self.media(request, endpoint);
+                self.media(request, rules);
                 self.open.extend([Situation::BodyMalformed, Situation::FieldsInvalid]);
             }
             RequestBody::Present(content) => {
-                self.media(request, endpoint);
-                let takes_json = takes_json(request, endpoint)
+                self.media(request, rules);
+                let takes_json = takes_json(request, rules)
                     && !self.holds.contains(&Situation::MediaUnsupported);
                 match content.decode() {
-                    Ok(bytes) if takes_json => self.json(&bytes, endpoint, shapes),
+                    Ok(bytes) if takes_json => self.json(&bytes, rules.body.as_ref(), shapes),
                     _ => self.open.extend([Situation::BodyMalformed, Situation::FieldsInvalid]),
                 }
             }
         }
     }
 
-    fn media(&mut self, request: &Request<'_>, endpoint: &Endpoint) {
+    fn media(&mut self, request: &Request<'_>, rules: &Rules) {
         let essence = request.media().map(media::essence);
-        match essence {
-            Some(essence) if !endpoint.accepts.is_empty() => {
-                if !endpoint.accepts.iter().any(|range| media::falls_under(&essence, range)) {
+        match (essence, &rules.accepts) {
+            (Some(essence), Some(accepts)) => {
+                if !accepts.iter().any(|range| media::falls_under(&essence, range)) {
                     self.holds.push(Situation::MediaUnsupported);
                 }
             }
@@ -129,17 +270,19 @@ impl Situations {
         }
     }
 
-    fn json(&mut self, bytes: &[u8], endpoint: &Endpoint, shapes: &Shapes) {
+    fn json(&mut self, bytes: &[u8], rules: Option<&BodyRules>, shapes: &Shapes) {
         match Json::read(bytes) {
             Json::Malformed(_) => self.holds.push(Situation::BodyMalformed),
             Json::Beyond => self.open.push(Situation::FieldsInvalid),
             Json::Value(value) => {
-                match &endpoint.body {
+                match rules {
                     None => self.open.push(Situation::FieldsInvalid),
                     Some(rules) => {
-                        self.invalid = compare(&value, rules, shapes);
+                        self.invalid = rules.mismatches(&value, shapes);
                         if !self.invalid.is_empty() {
                             self.holds.push(Situation::FieldsInvalid);
+                        } else if rules.fields.is_none() && rules.schema.is_none() {
+                            self.open.push(Situation::FieldsInvalid);
                         }
                     }
                 }
@@ -150,10 +293,11 @@ impl Situations {
 }
 
 /// Is the body to be read as JSON: by its media type, or without one by what the endpoint takes?
-fn takes_json(request: &Request<'_>, endpoint: &Endpoint) -> bool {
-    let has_body = endpoint.body.is_some()
-        || endpoint.accepts.iter().any(|range| media::is_json(range))
+fn takes_json(request: &Request<'_>, rules: &Rules) -> bool {
+    let accepts = rules.accepts.iter().flatten();
+    let has_body = rules.body.is_some()
+        || accepts.into_iter().any(|range| media::is_json(range))
         || matches!(request.method.as_ref(), "POST" | "PUT" | "PATCH");
     let said = request.media().map(media::essence);
-    has_body && said.map_or(endpoint.body.is_some(), |essence| media::is_json(&essence))
+    has_body && said.map_or(rules.body.is_some(), |essence| media::is_json(&essence))
 }

@@ -9,6 +9,7 @@ use url::Url;
 use super::{Placed, Spot};
 use crate::contract::{Fault, FaultClass};
 use crate::exchange::Response;
+use crate::pointer::resolve;
 use crate::situation::Situation;
 use crate::status;
 
@@ -52,7 +53,8 @@ pub(super) fn of<'a>(placed: &Placed<'a>) -> (Verdict<'a>, Vec<&'a Fault>) {
     let Some(response) = placed.response() else { return (Verdict::NoAnswer, Vec::new()) };
     let case = Case { placed, response, declared: declared(placed) };
     let declares = case.declared.iter().any(|fault| fault.status == response.status)
-        || placed.endpoint().is_some_and(|endpoint| endpoint.success.contains(&response.status));
+        || placed.endpoint().is_some_and(|at| at.rules.success().contains(&response.status))
+        || placed.documented().is_some();
     if !status::is_registered(response.status) && !declares {
         (Verdict::Unregistered, Vec::new())
     } else if response.status < 400 {
@@ -65,8 +67,14 @@ pub(super) fn of<'a>(placed: &Placed<'a>) -> (Verdict<'a>, Vec<&'a Fault>) {
 /// The faults declared where the request leads. Where that is nowhere, a service may ask who is there
 /// before it looks at the path.
 fn declared<'a>(placed: &Placed<'a>) -> Vec<&'a Fault> {
-    let ids = placed.contract.faults_at(placed.endpoint());
-    let mut faults: Vec<_> = ids.iter().filter_map(|id| placed.contract.fault(*id)).collect();
+    let expected = placed.situations.expected.iter().map(|(id, _)| id);
+    let ids = placed.rules().faults.iter().chain(expected);
+    let mut faults: Vec<&Fault> = Vec::new();
+    for fault in ids.filter_map(|id| placed.contract.fault(*id)) {
+        if faults.iter().all(|known| known.name != fault.name) {
+            faults.push(fault);
+        }
+    }
     if placed.endpoint().is_none() {
         let asks = [Situation::CredentialsMissing, Situation::CredentialsRejected];
         let first = placed.contract.faults.iter().filter(|fault| {
@@ -86,23 +94,56 @@ struct Case<'p, 'a> {
 }
 
 impl<'a> Case<'_, 'a> {
-    /// The faults that answer a situation that holds.
+    /// The faults that answer a situation that decides. Where a case says which fault that is, no other
+    /// one is.
     fn direct(&self) -> Vec<&'a Fault> {
-        let holds = |situation: &Situation| self.placed.situations.holds.contains(situation);
+        let situations = &self.placed.situations;
+        let settled = |situation: &Situation| {
+            situations.expected.iter().any(|(_, by_case)| by_case == situation)
+        };
         let direct = |fault: &&&'a Fault| {
-            fault.class != FaultClass::ServersOwn && fault.answers.iter().any(holds)
+            fault.class != FaultClass::ServersOwn
+                && (self.is_expected(fault)
+                    || fault.answers.iter().any(|s| situations.decides(*s) && !settled(s)))
         };
         self.declared.iter().filter(direct).copied().collect()
     }
 
+    /// Is this the fault that a case asks for?
+    fn is_expected(&self, fault: &Fault) -> bool {
+        let situations = &self.placed.situations;
+        situations.expected.iter().any(|(id, situation)| {
+            situations.decides(*situation)
+                && self.placed.contract.fault(*id).is_some_and(|known| known.name == fault.name)
+        })
+    }
+
     /// Is this fault right for the request?
     fn is_due(&self, fault: &Fault) -> bool {
-        let may_hold = |situation: &Situation| self.placed.situations.may_hold(*situation);
         match fault.class {
             FaultClass::AnyTime => true,
             FaultClass::ServersOwn => false,
-            FaultClass::Due => fault.answers.is_empty() || fault.answers.iter().any(may_hold),
+            FaultClass::Due => self.is_due_now(fault),
         }
+    }
+
+    fn is_due_now(&self, fault: &Fault) -> bool {
+        let situations = &self.placed.situations;
+        let settled = situations.expected.iter().any(|(_, by_case)| situations.decides(*by_case));
+        if settled {
+            return self.direct().iter().any(|direct| direct.name == fault.name);
+        }
+        // The contract says that there is nothing wrong with what the request asks for.
+        if situations.served_by.is_some() && situations.is_in_order() {
+            return false;
+        }
+        let may_come = |situation: Situation| {
+            situations.may_hold(situation) && situations.comes_in_time(situation)
+        };
+        if fault.answers.is_empty() {
+            return Situation::told_by_status(fault.status).is_none_or(may_come);
+        }
+        fault.answers.iter().copied().any(may_come)
     }
 
     fn success(&self) -> Verdict<'a> {
@@ -122,10 +163,12 @@ impl<'a> Case<'_, 'a> {
                 Verdict::WrongAccepted(self.direct())
             }
             // An answer to a conditional or a partial GET is the same success, sent in another way.
-            304 if matches!(endpoint.method.as_str(), "GET") => Verdict::Served,
+            304 if endpoint.method == "GET" => Verdict::Served,
             206 if self.placed.exchange.request.headers.has("range") => Verdict::Served,
             300..=399 if !self.placed.situations.is_in_order() => self.misfits(None),
-            _ if endpoint.success.is_empty() || endpoint.success.contains(&status) => {
+            _ if endpoint.rules.success().is_empty()
+                || endpoint.rules.success().contains(&status) =>
+            {
                 Verdict::Served
             }
             _ => Verdict::OtherSuccess,
@@ -133,7 +176,7 @@ impl<'a> Case<'_, 'a> {
     }
 
     fn error(&self) -> (Verdict<'a>, Vec<&'a Fault>) {
-        match self.by_type() {
+        match self.by_type().or_else(|| self.by_code()) {
             Some(fault) => self.named(fault),
             None => self.unnamed(),
         }
@@ -165,6 +208,12 @@ impl<'a> Case<'_, 'a> {
             return (Verdict::Fits, self.narrow(due));
         }
         let own = of_status.iter().copied().find(|fault| fault.class == FaultClass::ServersOwn);
+        if of_status.is_empty()
+            && self.direct().is_empty()
+            && let Some(verdict) = self.documented()
+        {
+            return (verdict, Vec::new());
+        }
         if self.placed.situations.is_in_order() {
             return match (own, of_status.first()) {
                 (Some(fault), _) => (Verdict::Failed, vec![fault]),
@@ -186,15 +235,44 @@ impl<'a> Case<'_, 'a> {
         (verdict, Vec::new())
     }
 
+    /// The verdict where no fault has a part in it, by what a description documents.
+    fn documented(&self) -> Option<Verdict<'a>> {
+        let documented = self.placed.endpoint()?.rules.documented.as_ref()?;
+        let is_documented = documented.answer(self.response.status).is_some();
+        let in_order = self.placed.situations.is_in_order();
+        Some(match (is_documented, self.response.status) {
+            (true, 500..) if in_order => Verdict::Failed,
+            (true, 400..=499) => Verdict::Fits,
+            (true, _) => return None,
+            (false, _) if !documented.has_errors() && self.declared.is_empty() && in_order => {
+                Verdict::NotJudged("the description documents no error for this endpoint")
+            }
+            (false, _) => return None,
+        })
+    }
+
     fn misfits(&self, came: Option<&'a Fault>) -> Verdict<'a> {
         Verdict::Misfits { due: self.direct(), came }
     }
 
     fn undeclared(&self) -> Verdict<'a> {
-        let mut statuses: Vec<u16> = self.declared.iter().map(|fault| fault.status).collect();
+        let documented = self.placed.endpoint().and_then(|at| at.rules.documented.as_ref());
+        let exact = documented.iter().flat_map(|documented| &documented.answers);
+        let exact = exact.map(|answer| *answer.statuses.start()).filter(|status| *status >= 400);
+        let faults = self.declared.iter().map(|fault| fault.status);
+        let mut statuses: Vec<u16> = faults.chain(exact).collect();
         statuses.sort_unstable();
         statuses.dedup();
         Verdict::Undeclared(statuses)
+    }
+
+    /// The declared fault whose application code the body has.
+    fn by_code(&self) -> Option<&'a Fault> {
+        let code = code_of(self.placed)?;
+        let has_code = |fault: &&&'a Fault| fault.code.as_ref() == Some(&code);
+        let coded: Vec<_> = self.declared.iter().filter(has_code).copied().collect();
+        let of_status = coded.iter().find(|fault| fault.status == self.response.status);
+        of_status.or(coded.first()).copied()
     }
 
     /// The declared fault whose type the body has; of several, the one of the answer's status.
@@ -213,8 +291,12 @@ impl<'a> Case<'_, 'a> {
     fn narrow(&self, faults: Vec<&'a Fault>) -> Vec<&'a Fault> {
         let body = self.placed.body().json();
         let title = body.and_then(|body| body.get("title")).and_then(Value::as_str);
-        let titled =
-            faults.iter().copied().find(|f| title.is_some() && f.title.as_deref() == title);
+        let has_title = |fault: &&'a Fault| {
+            title.is_some()
+                && (fault.title.as_deref() == title
+                    || fault.titles.iter().any(|(_, text)| Some(text.as_str()) == title))
+        };
+        let titled = faults.iter().copied().find(has_title);
         if let Some(fault) = titled {
             return vec![fault];
         }
@@ -229,6 +311,27 @@ impl<'a> Case<'_, 'a> {
 fn type_of<'p>(placed: &'p Placed<'_>) -> Option<&'p str> {
     let body = placed.body().json()?;
     body.get("type").and_then(Value::as_str).filter(|uri| *uri != "about:blank")
+}
+
+/// The application code of the body, as text, where the contract has codes.
+pub(crate) fn code_of(placed: &Placed<'_>) -> Option<String> {
+    let contract = placed.contract;
+    let has_codes = contract.codes.is_some()
+        || contract.reading.code.is_some()
+        || contract.faults.iter().any(|fault| fault.code.is_some());
+    if !has_codes {
+        return None;
+    }
+    let body = placed.body().json()?;
+    let code = match &contract.reading.code {
+        Some(steps) => resolve(body, steps)?,
+        None => body.get("code")?,
+    };
+    match code {
+        Value::String(text) => Some(text.clone()),
+        Value::Number(number) => Some(number.to_string()),
+        _ => None,
+    }
 }
 
 /// A problem type, resolved against the request's URL (RFC 9457 section 3.1.1).

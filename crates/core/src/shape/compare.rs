@@ -13,12 +13,55 @@ use crate::pointer::{join, join_index, tokens};
 pub enum Sort {
     /// A member that has to be there is not.
     Missing,
-    /// The value is of another kind, or of none of the kinds that are allowed.
+    /// The value is of another kind.
     Kind,
-    /// The value is of the kind and breaks a limit, a format or a list of values.
-    Value,
-    /// A member is there that a closed shape does not name.
+    /// The value is of none of the forms that are allowed.
+    Choice,
+    /// The value is none of those that are listed.
+    Listed,
+    /// The text has too few characters.
+    TooShort,
+    /// The text has too many characters.
+    TooLong,
+    /// The number is too small or too great.
+    Range,
+    /// The list or the object has too few items or members.
+    TooFew,
+    /// The list or the object has too many items or members.
+    TooMany,
+    /// The text has not the form that its format or pattern asks for.
+    Form,
+    /// A member is there that is not known.
     Unknown,
+    /// Another rule is broken.
+    Rule,
+}
+
+impl Sort {
+    /// The words for it, behind a place.
+    #[must_use]
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::Missing => "missing",
+            Self::Kind => "of the wrong kind",
+            Self::Choice => "of none of its forms",
+            Self::Listed => "not one of the listed values",
+            Self::TooShort => "too short",
+            Self::TooLong => "too long",
+            Self::Range => "out of range",
+            Self::TooFew => "too few",
+            Self::TooMany => "too many",
+            Self::Form => "of the wrong form",
+            Self::Unknown => "not known",
+            Self::Rule => "against a rule",
+        }
+    }
+
+    /// Is a value of the right kind there, and breaks a rule?
+    #[must_use]
+    pub fn is_of_the_value(self) -> bool {
+        !matches!(self, Self::Missing | Self::Kind | Self::Choice | Self::Unknown)
+    }
 }
 
 /// One place at which a value is not what was agreed.
@@ -72,6 +115,15 @@ impl Comparison<'_> {
                 Some(value) => self.typed(value, &member.typed, &place, &member.phrase),
             }
         }
+        for name in shape.without.iter().filter(|name| members.contains_key(name.as_str())) {
+            let agreed = format!("no such member in {}", shape.name);
+            self.differ(&join(pointer, name), Sort::Unknown, &agreed, format!("`{name}`"));
+        }
+        let has_any = shape.members.iter().any(|member| members.contains_key(&member.name));
+        if shape.not_bare && !has_any {
+            let agreed = format!("at least one member of {}", shape.name);
+            self.differ(pointer, Sort::TooFew, &agreed, "none".to_owned());
+        }
         if shape.closed {
             for (name, value) in members {
                 if shape.member(name).is_none() {
@@ -92,7 +144,7 @@ impl Comparison<'_> {
                 });
                 if !fits {
                     // Which of the forms was meant can't be known, so the choice is named as a whole.
-                    self.differ(pointer, Sort::Kind, agreed, in_brief(value));
+                    self.differ(pointer, Sort::Choice, agreed, in_brief(value));
                 }
                 return;
             }
@@ -126,12 +178,18 @@ impl Comparison<'_> {
                     return self.differ(pointer, Sort::Kind, agreed, seen);
                 }
                 Fit::OtherValue => {
-                    return self.differ(pointer, Sort::Value, agreed, in_brief(value));
+                    let sort = match kind {
+                        Kind::OneOf(_) | Kind::Exactly(_) => Sort::Listed,
+                        Kind::Status => Sort::Range,
+                        _ => Sort::Form,
+                    };
+                    return self.differ(pointer, sort, agreed, in_brief(value));
                 }
             },
         }
-        if !typed.limits.iter().all(|limit| keeps(value, limit)) {
-            self.differ(pointer, Sort::Value, agreed, in_brief(value));
+        let broken = typed.limits.iter().find(|limit| !keeps(value, limit));
+        if let Some(limit) = broken {
+            self.differ(pointer, sort_of(value, limit), agreed, in_brief(value));
         }
     }
 }
@@ -210,6 +268,49 @@ fn is_whole(number: &Number) -> bool {
     number.is_i64() || number.is_u64() || number.as_f64().is_some_and(|value| value.fract() == 0.0)
 }
 
+/// What a value is that breaks a limit.
+fn sort_of(value: &Value, limit: &Limit) -> Sort {
+    match (value, limit) {
+        (_, Limit::Matching(_)) => Sort::Form,
+        (Value::String(_), Limit::AtLeast(_)) => Sort::TooShort,
+        (Value::String(_), Limit::AtMost(_)) => Sort::TooLong,
+        (Value::Array(_) | Value::Object(_), Limit::AtLeast(_)) => Sort::TooFew,
+        (Value::Array(_) | Value::Object(_), Limit::AtMost(_)) => Sort::TooMany,
+        _ => Sort::Range,
+    }
+}
+
+/// Does a text from a path, a query or a header fit? Numbers and switches are written as in JSON there,
+/// and a list with commas.
+#[must_use]
+pub fn text_fits(text: &str, typed: &Typed, shapes: &Shapes) -> bool {
+    let fits = |value: &Value| value_fits(value, typed, shapes);
+    let listed = || {
+        let items = text.split(',').map(|item| Value::from(item.trim()));
+        Value::Array(items.collect())
+    };
+    let is_plain = text == text.trim();
+    let number = serde_json::from_str::<Value>(text).ok();
+    let number = number.filter(|value| is_plain && (value.is_number() || value.is_boolean()));
+    fits(&Value::from(text)) || number.is_some_and(|value| fits(&value)) || fits(&listed())
+}
+
+/// Does a value fit, alone?
+#[must_use]
+pub fn value_fits(value: &Value, typed: &Typed, shapes: &Shapes) -> bool {
+    let mut comparison = Comparison { shapes, mismatches: Vec::new() };
+    comparison.typed(value, typed, "", "");
+    comparison.mismatches.is_empty()
+}
+
+/// Every place at which a value differs from what a phrase says.
+#[must_use]
+pub fn compare_value(value: &Value, typed: &Typed, agreed: &str, shapes: &Shapes) -> Vec<Mismatch> {
+    let mut comparison = Comparison { shapes, mismatches: Vec::new() };
+    comparison.typed(value, typed, "", agreed);
+    comparison.mismatches
+}
+
 #[allow(clippy::cast_precision_loss, reason = "no text or list here has 2^53 parts")]
 fn keeps(value: &Value, limit: &Limit) -> bool {
     let measure = match value {
@@ -251,35 +352,35 @@ mod tests {
 
     #[test]
     fn kinds_and_limits_hold_or_not() {
-        use Sort::{Kind, Value};
+        use Sort::{Choice, Form, Kind, Listed, Range, TooFew, TooLong};
         for (agreed, value, sort) in [
             ("text", json!("a"), None),
             ("text", json!(1), Some(Kind)),
             ("text at least 3", json!("äöü"), None),
-            ("text at most 2", json!("äöü"), Some(Value)),
+            ("text at most 2", json!("äöü"), Some(TooLong)),
             ("integer", json!(10.0), None),
             ("integer", json!(1e1), None),
-            ("integer", json!(1.5), Some(Value)),
+            ("integer", json!(1.5), Some(Form)),
             ("integer", json!("1"), Some(Kind)),
             ("integer from 1 to 28", json!(28), None),
-            ("integer from 1 to 28", json!(0), Some(Value)),
-            ("number at most 0.5", json!(0.50001), Some(Value)),
+            ("integer from 1 to 28", json!(0), Some(Range)),
+            ("number at most 0.5", json!(0.50001), Some(Range)),
             ("status", json!(599), None),
-            ("status", json!(600), Some(Value)),
-            ("date", json!("2027-02-30"), Some(Value)),
+            ("status", json!(600), Some(Range)),
+            ("date", json!("2027-02-30"), Some(Form)),
             ("date or null", json!(null), None),
-            ("date or null", json!("soon"), Some(Kind)),
+            ("date or null", json!("soon"), Some(Choice)),
             ("text matching ^[A-Z]{2}[0-9]{4}$", json!("AB1234"), None),
-            ("text matching ^[A-Z]{2}[0-9]{4}$", json!("AB123"), Some(Value)),
-            ("one of a, b", json!("c"), Some(Value)),
+            ("text matching ^[A-Z]{2}[0-9]{4}$", json!("AB123"), Some(Form)),
+            ("one of a, b", json!("c"), Some(Listed)),
             ("one of 1, 2", json!(2.0), None),
-            ("exactly true", json!(false), Some(Value)),
+            ("exactly true", json!(false), Some(Listed)),
             ("exactly \"true\"", json!(true), Some(Kind)),
-            ("list of text, at least 1", json!([]), Some(Value)),
+            ("list of text, at least 1", json!([]), Some(TooFew)),
             ("list of text, at least 1", json!(["a"]), None),
             ("map of integer", json!({"a": 1, "b": 2}), None),
             ("json pointer", json!("/a/0"), None),
-            ("json pointer", json!("a.b"), Some(Value)),
+            ("json pointer", json!("a.b"), Some(Form)),
             ("anything", json!(null), None),
         ] {
             assert_eq!(differs(agreed, &value), sort, "{agreed}: {value}");

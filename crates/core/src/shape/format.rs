@@ -6,17 +6,20 @@ use iri_string::types::{UriReferenceStr, UriStr};
 use regex::Regex;
 
 /// A URI with a scheme (RFC 3986 section 3).
-pub(super) fn is_uri(text: &str) -> bool {
+#[must_use]
+pub fn is_uri(text: &str) -> bool {
     UriStr::new(text).is_ok()
 }
 
 /// A URI or a relative reference (RFC 3986 section 4.1).
-pub(super) fn is_uri_reference(text: &str) -> bool {
+#[must_use]
+pub fn is_uri_reference(text: &str) -> bool {
     UriReferenceStr::new(text).is_ok()
 }
 
 /// `full-date` of RFC 3339 section 5.6, and a day that the calendar has.
-pub(super) fn is_date(text: &str) -> bool {
+#[must_use]
+pub fn is_date(text: &str) -> bool {
     let form = text.len() == 10
         && text.bytes().enumerate().all(|(at, byte)| match at {
             4 | 7 => byte == b'-',
@@ -26,7 +29,8 @@ pub(super) fn is_date(text: &str) -> bool {
 }
 
 /// `date-time` of RFC 3339 section 5.6: the offset is always there.
-pub(super) fn is_date_time(text: &str) -> bool {
+#[must_use]
+pub fn is_date_time(text: &str) -> bool {
     static FORM: LazyLock<Option<Regex>> = LazyLock::new(|| {
         let form = r"^\d{4}-\d\d-\d\d[Tt ]\d\d:\d\d:\d\d(\.\d+)?([Zz]|[+-]\d\d:\d\d)$";
         Regex::new(form).ok()
@@ -45,7 +49,8 @@ pub(super) fn is_date_time(text: &str) -> bool {
 }
 
 /// The form of a language tag (RFC 5646 section 2.1), without a look into the registry.
-pub(super) fn is_language_tag(text: &str) -> bool {
+#[must_use]
+pub fn is_language_tag(text: &str) -> bool {
     let mut parts = text.split('-');
     let first = parts.next().unwrap_or_default();
     let letters = first.bytes().all(|byte| byte.is_ascii_alphabetic());

@@ -97,6 +97,10 @@ pub struct Shape {
     pub closed: bool,
     /// Is it, or is it like, the built-in `problem`?
     pub is_problem: bool,
+    /// Members that must not be there.
+    pub without: Vec<String>,
+    /// Does it need at least one of its members, whichever?
+    pub not_bare: bool,
 }
 
 impl Shape {

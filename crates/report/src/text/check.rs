@@ -1,6 +1,6 @@
 //! The parts of a check, put together.
 
-use super::{findings, grid, totals};
+use super::{findings, grid, totals, waivers};
 use crate::{Report, Theme};
 
 /// The whole of it.
@@ -9,6 +9,7 @@ pub fn check(report: &Report<'_>, theme: Theme) -> String {
     let mut text = grid::grid(report, theme);
     text.push('\n');
     text.push_str(&findings::findings(report, theme));
+    text.push_str(&waivers::waivers(report, theme));
     text.push_str(&totals::totals(report, theme));
     text
 }

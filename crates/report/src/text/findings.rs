@@ -74,7 +74,7 @@ impl<'r> Group<'r> {
 const INDENT: usize = 10;
 
 fn finding(report: &Report<'_>, theme: Theme, key: &Key, entry: &Entry) -> String {
-    let Key { weight, clause, place, agreed, seen, note } = key;
+    let Key { weight, clause, place, agreed, seen, note, unlike } = key;
     let weight = theme.weight(*weight, &format!("{:7}", weight.name()));
     let mut text = format!("  {weight} {}", theme.strong(clause));
     let addresses = addresses(report, entry);
@@ -91,6 +91,10 @@ fn finding(report: &Report<'_>, theme: Theme, key: &Key, entry: &Entry) -> Strin
     text.push_str(&wrap(&terminal(&sentence), INDENT, theme.width));
     if let Some(note) = note {
         text.push_str(&wrap(&format!("({})", terminal(note)), INDENT, theme.width));
+    }
+    if let Some(address) = unlike {
+        let address = terminal(&report.address(*address)).into_owned();
+        text.push_str(&wrap(&format!("(as agreed it is in {address})"), INDENT, theme.width));
     }
     text.push('\n');
     text

@@ -4,6 +4,7 @@ mod check;
 mod findings;
 mod grid;
 mod totals;
+mod waivers;
 pub(crate) mod wrap;
 
 pub(crate) use check::counted;

@@ -48,10 +48,14 @@ fn sum(report: &Report<'_>, theme: Theme) -> String {
         .filter(|(weight, count)| *weight == Weight::Breach || *count > 0)
         .map(|(weight, count)| counted(count, weight.name()))
         .collect();
+    let waived = match report.waived() {
+        0 => String::new(),
+        waived => format!(", {waived} waived"),
+    };
     let tried = ledger.clauses.values().filter(|tally| tally.kept + tally.broken > 0).count();
     let kept = ledger.clauses.values().filter(|t| t.broken == 0 && t.kept > 0).count();
     format!(
-        "{}; {}; {kept} of {tried} clauses kept: {}",
+        "{}; {}{waived}; {kept} of {tried} clauses kept: {}",
         exchanges.join(", "),
         weights.join(", "),
         verdict(report, theme),

@@ -1,5 +1,5 @@
 use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::exchange::ResponseBody;
 use crate::finding::Weight;
 use crate::place::{AnswerBody, Placed};
@@ -18,18 +18,17 @@ pub(super) static CLAUSE: Clause = Clause {
     reason: "On a connection that is kept, the stray bytes are read as the start of the next answer.",
     mending: "Send a status that may have content (200 instead of 204), or drop the body.",
     judge,
-    kept: &[Example {
-        shows: "204 without content",
-        request: "DELETE /v1/reservations/r-1",
-        answer: "HTTP/1.1 204 No Content",
-        findings: &[],
-    }],
-    broken: &[Example {
-        shows: "204 with content",
-        request: "DELETE /v1/reservations/r-1",
-        answer: "HTTP/1.1 204 No Content\nContent-Type: application/json\n\n{\"deleted\":true}",
-        findings: &[Expected { place: "the body", seen: "a body: JSON, an object" }],
-    }],
+    kept: &[Example::kept(
+        "204 without content",
+        "DELETE /v1/reservations/r-1",
+        "HTTP/1.1 204 No Content",
+    )],
+    broken: &[Example::broken(
+        "204 with content",
+        "DELETE /v1/reservations/r-1",
+        "HTTP/1.1 204 No Content\nContent-Type: application/json\n\n{\"deleted\":true}",
+        &[("the body", "a body: JSON, an object")],
+    )],
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {

@@ -1,6 +1,6 @@
 use crate::address::Place;
 use crate::clause::example::NO_SUCH_BERTH;
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{AnswerBody, Placed};
 
@@ -15,18 +15,13 @@ pub(super) static CLAUSE: Clause = Clause {
     mending: "Write the body at the same place that sets the status. Bare answers often come from a \
               layer before the service's code: its authentication, its router, its gateway.",
     judge,
-    kept: &[Example {
-        shows: "an error with a body",
-        request: "GET /v1/berths/Z-99",
-        answer: NO_SUCH_BERTH,
-        findings: &[],
-    }],
-    broken: &[Example {
-        shows: "an error without a body",
-        request: "GET /v1/berths/Z-99",
-        answer: "HTTP/1.1 404 Not Found\nContent-Length: 0",
-        findings: &[Expected { place: "the body", seen: "no body" }],
-    }],
+    kept: &[Example::kept("an error with a body", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    broken: &[Example::broken(
+        "an error without a body",
+        "GET /v1/berths/Z-99",
+        "HTTP/1.1 404 Not Found\nContent-Length: 0",
+        &[("the body", "no body")],
+    )],
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {

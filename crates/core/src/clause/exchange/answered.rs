@@ -1,6 +1,6 @@
 use crate::address::Place;
 use crate::clause::example::BERTH;
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::exchange::Answer;
 use crate::finding::Weight;
 use crate::place::Placed;
@@ -16,18 +16,13 @@ pub(super) static CLAUSE: Clause = Clause {
     mending: "Look for what hangs or breaks off: a missing time limit, a worker that died, a \
               connection closed before the error handler wrote. Answer with a 5xx that is agreed.",
     judge,
-    kept: &[Example {
-        shows: "an answer came",
-        request: "GET /v1/berths/A-3",
-        answer: BERTH,
-        findings: &[],
-    }],
-    broken: &[Example {
-        shows: "no answer came",
-        request: "GET /v1/berths/A-3",
-        answer: "",
-        findings: &[Expected { place: "the exchange", seen: "no answer" }],
-    }],
+    kept: &[Example::kept("an answer came", "GET /v1/berths/A-3", BERTH)],
+    broken: &[Example::broken(
+        "no answer came",
+        "GET /v1/berths/A-3",
+        "",
+        &[("the exchange", "no answer")],
+    )],
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {

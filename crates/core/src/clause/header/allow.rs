@@ -1,5 +1,5 @@
 use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::Placed;
 
@@ -13,30 +13,29 @@ pub(super) static CLAUSE: Clause = Clause {
              right one.",
     mending: "Fill Allow from the routing table. HEAD and OPTIONS may stand in it or not.",
     judge,
-    kept: &[Example {
-        shows: "the methods that the contract has for the path",
-        request: "PUT /v1/berths/A-3",
-        answer: "HTTP/1.1 405 Method Not Allowed\nAllow: GET, HEAD\n\
+    kept: &[Example::kept(
+        "the methods that the contract has for the path",
+        "PUT /v1/berths/A-3",
+        "HTTP/1.1 405 Method Not Allowed\nAllow: GET, HEAD\n\
                  Content-Type: application/problem+json\n\n\
                  {\"title\":\"Method Not Allowed\",\"status\":405}",
-        findings: &[],
-    }],
+    )],
     broken: &[
-        Example {
-            shows: "no Allow",
-            request: "PUT /v1/berths/A-3",
-            answer: "HTTP/1.1 405 Method Not Allowed\nContent-Type: application/problem+json\n\n\
+        Example::broken(
+            "no Allow",
+            "PUT /v1/berths/A-3",
+            "HTTP/1.1 405 Method Not Allowed\nContent-Type: application/problem+json\n\n\
                      {\"title\":\"Method Not Allowed\",\"status\":405}",
-            findings: &[Expected { place: "header Allow", seen: "no such header" }],
-        },
-        Example {
-            shows: "Allow names the very method that was refused",
-            request: "PUT /v1/berths/A-3",
-            answer: "HTTP/1.1 405 Method Not Allowed\nAllow: GET, PUT\n\
+            &[("header Allow", "no such header")],
+        ),
+        Example::broken(
+            "Allow names the very method that was refused",
+            "PUT /v1/berths/A-3",
+            "HTTP/1.1 405 Method Not Allowed\nAllow: GET, PUT\n\
                      Content-Type: application/problem+json\n\n\
                      {\"title\":\"Method Not Allowed\",\"status\":405}",
-            findings: &[Expected { place: "header Allow", seen: "GET, PUT" }],
-        },
+            &[("header Allow", "GET, PUT")],
+        ),
     ],
 };
 
@@ -49,7 +48,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         [] => "the methods that the resource offers".to_owned(),
         methods => methods.join(", "),
     };
-    let place = Place::Header("Allow");
+    let place = Place::header("Allow");
     if !response.headers.has("allow") {
         findings.add(place, agreed, "no such header");
         return Judged::Kept;

@@ -1,5 +1,5 @@
 use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::headers::is_token;
 use crate::place::Placed;
@@ -13,23 +13,22 @@ pub(super) static CLAUSE: Clause = Clause {
     reason: "The challenge says how to sign in. Without it a general client can only give up.",
     mending: "Send at least `WWW-Authenticate: Bearer`, for a missing token and for a wrong one.",
     judge,
-    kept: &[Example {
-        shows: "a challenge",
-        request: "POST /v1/reservations\nContent-Type: application/json\n\n\
+    kept: &[Example::kept(
+        "a challenge",
+        "POST /v1/reservations\nContent-Type: application/json\n\n\
                   {\"vessel_id\":\"OB1234\",\"nights\":2}",
-        answer: "HTTP/1.1 401 Unauthorized\nWWW-Authenticate: Bearer\n\
+        "HTTP/1.1 401 Unauthorized\nWWW-Authenticate: Bearer\n\
                  Content-Type: application/problem+json\n\n\
                  {\"title\":\"Unauthorized\",\"status\":401}",
-        findings: &[],
-    }],
-    broken: &[Example {
-        shows: "no challenge",
-        request: "POST /v1/reservations\nContent-Type: application/json\n\n\
+    )],
+    broken: &[Example::broken(
+        "no challenge",
+        "POST /v1/reservations\nContent-Type: application/json\n\n\
                   {\"vessel_id\":\"OB1234\",\"nights\":2}",
-        answer: "HTTP/1.1 401 Unauthorized\nContent-Type: application/problem+json\n\n\
+        "HTTP/1.1 401 Unauthorized\nContent-Type: application/problem+json\n\n\
                  {\"title\":\"Unauthorized\",\"status\":401}",
-        findings: &[Expected { place: "header WWW-Authenticate", seen: "no such header" }],
-    }],
+        &[("header WWW-Authenticate", "no such header")],
+    )],
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
@@ -42,9 +41,9 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let agreed = "at least one challenge, such as Bearer";
     let challenges: Vec<&str> = response.headers.all(name).collect();
     if challenges.is_empty() {
-        findings.add(Place::Header(name), agreed, "no such header");
+        findings.add(Place::header(name), agreed, "no such header");
     } else if !challenges.iter().any(|value| starts_with_scheme(value)) {
-        findings.add(Place::Header(name), agreed, format!("\"{}\"", challenges.join(", ")));
+        findings.add(Place::header(name), agreed, format!("\"{}\"", challenges.join(", ")));
     }
     Judged::Kept
 }

@@ -1,5 +1,5 @@
 use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::media::{is_html, is_json};
 use crate::place::{AnswerBody, Placed};
@@ -15,29 +15,28 @@ pub(super) static CLAUSE: Clause = Clause {
     mending: "Set Content-Type where the error body is written. A type that differs on some routes \
               only is the framework's own error page: replace its handlers.",
     judge,
-    kept: &[Example {
-        shows: "the declared type, with a parameter",
-        request: "GET /v1/berths/Z-99",
-        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json; charset=utf-8\n\n\
+    kept: &[Example::kept(
+        "the declared type, with a parameter",
+        "GET /v1/berths/Z-99",
+        "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json; v=1\n\n\
                  {\"type\":\"https://harbour.example/faults/no-such-berth\",\
                  \"title\":\"There is no such berth\",\"status\":404}",
-        findings: &[],
-    }],
+    )],
     broken: &[
-        Example {
-            shows: "problem members as plain JSON",
-            request: "GET /v1/berths/Z-99",
-            answer: "HTTP/1.1 404 Not Found\nContent-Type: application/json\n\n\
+        Example::broken(
+            "problem members as plain JSON",
+            "GET /v1/berths/Z-99",
+            "HTTP/1.1 404 Not Found\nContent-Type: application/json\n\n\
                      {\"type\":\"https://harbour.example/faults/no-such-berth\",\
                      \"title\":\"There is no such berth\",\"status\":404}",
-            findings: &[Expected { place: "header Content-Type", seen: "application/json" }],
-        },
-        Example {
-            shows: "a page where a problem was agreed: one finding, not one for each member",
-            request: "GET /v1/nowhere",
-            answer: "HTTP/1.1 404 Not Found\nContent-Type: text/html\n\n<h1>Not Found</h1>",
-            findings: &[Expected { place: "header Content-Type", seen: "text/html" }],
-        },
+            &[("header Content-Type", "application/json")],
+        ),
+        Example::broken(
+            "a page where a problem was agreed: one finding, not one for each member",
+            "GET /v1/nowhere",
+            "HTTP/1.1 404 Not Found\nContent-Type: text/html\n\n<h1>Not Found</h1>",
+            &[("header Content-Type", "text/html")],
+        ),
     ],
 };
 
@@ -62,7 +61,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         return Judged::Outside;
     }
     let seen = seen.unwrap_or("no media type");
-    let found = findings.add(Place::Header("Content-Type"), agreed, seen);
+    let found = findings.add(Place::header("Content-Type"), agreed, seen);
     if is_other {
         found.note("so the body's members were not judged");
     }

@@ -1,6 +1,6 @@
 use crate::address::Place;
 use crate::clause::example::BERTH;
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::exchange::ResponseBody;
 use crate::finding::Weight;
 use crate::media::{is_html, is_json};
@@ -17,41 +17,30 @@ pub(super) static CLAUSE: Clause = Clause {
     mending: "Let one place write both the body and its media type. Templates that put JSON together \
               from text break at the first quote: use a serializer.",
     judge,
-    kept: &[Example {
-        shows: "JSON that says it is JSON",
-        request: "GET /v1/berths/A-3",
-        answer: BERTH,
-        findings: &[],
-    }],
+    kept: &[Example::kept("JSON that says it is JSON", "GET /v1/berths/A-3", BERTH)],
     broken: &[
-        Example {
-            shows: "a page under a JSON type",
-            request: "GET /v1/nowhere",
-            answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+        Example::broken(
+            "a page under a JSON type",
+            "GET /v1/nowhere",
+            "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                      <html><h1>Not Found</h1></html>",
-            findings: &[Expected { place: "the body", seen: "HTML" }],
-        },
-        Example {
-            shows: "JSON under an HTML type",
-            request: "GET /v1/berths/Z-99",
-            answer: "HTTP/1.1 404 Not Found\nContent-Type: text/html\n\n\
+            &[("the body", "HTML")],
+        ),
+        Example::broken(
+            "JSON under an HTML type",
+            "GET /v1/berths/Z-99",
+            "HTTP/1.1 404 Not Found\nContent-Type: text/html\n\n\
                      {\"type\":\"https://harbour.example/faults/no-such-berth\",\
                      \"title\":\"There is no such berth\",\"status\":404}",
-            findings: &[Expected {
-                place: "header Content-Type",
-                seen: "text/html, over JSON, an object",
-            }],
-        },
-        Example {
-            shows: "a body that says JSON and is not",
-            request: "GET /v1/berths/Z-99",
-            answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+            &[("header Content-Type", "text/html, over JSON, an object")],
+        ),
+        Example::broken(
+            "a body that says JSON and is not",
+            "GET /v1/berths/Z-99",
+            "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                      {\"title\":\"no \"such\" berth\"}",
-            findings: &[Expected {
-                place: "the body",
-                seen: "broken JSON: expected `,` or `}` at line 1 column 15",
-            }],
-        },
+            &[("the body", "broken JSON: expected `,` or `}` at line 1 column 15")],
+        ),
     ],
 };
 
@@ -70,7 +59,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         body @ AnswerBody::Json(_) if says_html => {
             let seen = format!("{said}, over {}", body.in_brief());
             let agreed = placed.agreed_media().unwrap_or("the media type of JSON").to_owned();
-            findings.add(Place::Header("Content-Type"), agreed, seen);
+            findings.add(Place::header("Content-Type"), agreed, seen);
         }
         AnswerBody::Json(_) => {}
         body if says_json => {

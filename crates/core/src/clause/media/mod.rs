@@ -1,9 +1,20 @@
 //! Clauses about media types.
 
+mod alternatives_listed;
 mod declared;
 mod matches_body;
+mod parameters;
+mod present;
+mod utf_8;
 
 use super::Clause;
 
 /// The family's clauses, sorted by name.
-pub(super) const CLAUSES: &[&Clause] = &[&declared::CLAUSE, &matches_body::CLAUSE];
+pub(super) const CLAUSES: &[&Clause] = &[
+    &alternatives_listed::CLAUSE,
+    &declared::CLAUSE,
+    &matches_body::CLAUSE,
+    &parameters::CLAUSE,
+    &present::CLAUSE,
+    &utf_8::CLAUSE,
+];

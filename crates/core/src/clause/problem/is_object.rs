@@ -1,6 +1,6 @@
 use crate::address::Place;
 use crate::clause::example::NO_SUCH_BERTH;
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::json::kind_of;
 use crate::place::{AnswerBody, Placed};
@@ -14,19 +14,14 @@ pub(super) static CLAUSE: Clause = Clause {
     reason: "Callers read the members of a problem. A list or a bare text has none.",
     mending: "Put a list of several errors into an extension member of one problem.",
     judge,
-    kept: &[Example {
-        shows: "an object",
-        request: "GET /v1/berths/Z-99",
-        answer: NO_SUCH_BERTH,
-        findings: &[],
-    }],
-    broken: &[Example {
-        shows: "a list of errors at the top",
-        request: "GET /v1/berths/Z-99",
-        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+    kept: &[Example::kept("an object", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    broken: &[Example::broken(
+        "a list of errors at the top",
+        "GET /v1/berths/Z-99",
+        "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                  [{\"title\":\"There is no such berth\"}]",
-        findings: &[Expected { place: "the whole body", seen: "a list" }],
-    }],
+        &[("the whole body", "a list")],
+    )],
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {

@@ -1,6 +1,6 @@
 use super::meant::members;
 use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::json::{in_brief, kind_of};
 use crate::place::Placed;
@@ -17,25 +17,21 @@ pub(super) static CLAUSE: Clause = Clause {
     mending: "Send `status` as a number and the other four as text. Leave out what there is nothing \
               to say about; null is no text.",
     judge,
-    kept: &[Example {
-        shows: "a number and texts",
-        request: "GET /v1/berths/Z-99",
-        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+    kept: &[Example::kept(
+        "a number and texts",
+        "GET /v1/berths/Z-99",
+        "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                  {\"type\":\"https://harbour.example/faults/no-such-berth\",\
                  \"title\":\"There is no such berth\",\"status\":404,\"detail\":\"Z-99\"}",
-        findings: &[],
-    }],
-    broken: &[Example {
-        shows: "a status as text, and an empty detail as null",
-        request: "GET /v1/berths/Z-99",
-        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+    )],
+    broken: &[Example::broken(
+        "a status as text, and an empty detail as null",
+        "GET /v1/berths/Z-99",
+        "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                  {\"type\":\"https://harbour.example/faults/no-such-berth\",\
                  \"title\":\"There is no such berth\",\"status\":\"404\",\"detail\":null}",
-        findings: &[
-            Expected { place: "body /status", seen: "text, \"404\"" },
-            Expected { place: "body /detail", seen: "null" },
-        ],
-    }],
+        &[("body /status", "text, \"404\""), ("body /detail", "null")],
+    )],
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {

@@ -1,6 +1,6 @@
 use super::meant::{is_asked_for, misnamed};
 use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{AnswerBody, Placed};
 use crate::pointer::join;
@@ -16,26 +16,22 @@ pub(super) static CLAUSE: Clause = Clause {
     mending: "Rename the member; if both names have to stand for a while, send both. Where the name \
               is meant, declare it as a member of the shape.",
     judge,
-    kept: &[Example {
-        shows: "a member that has a standard neighbour is an extension",
-        request: "GET /v1/berths/Z-99",
-        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+    kept: &[Example::kept(
+        "a member that has a standard neighbour is an extension",
+        "GET /v1/berths/Z-99",
+        "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                  {\"type\":\"https://harbour.example/faults/no-such-berth\",\
                  \"title\":\"There is no such berth\",\"detail\":\"Z-99\",\
                  \"message\":\"No berth Z-99\"}",
-        findings: &[],
-    }],
-    broken: &[Example {
-        shows: "a status and a detail that were meant and misnamed",
-        request: "GET /v1/berths/Z-99",
-        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+    )],
+    broken: &[Example::broken(
+        "a status and a detail that were meant and misnamed",
+        "GET /v1/berths/Z-99",
+        "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                  {\"type\":\"https://harbour.example/faults/no-such-berth\",\
                  \"title\":\"There is no such berth\",\"statusCode\":404,\"message\":\"Z-99\"}",
-        findings: &[
-            Expected { place: "body /statusCode", seen: "`statusCode`" },
-            Expected { place: "body /message", seen: "`message`" },
-        ],
-    }],
+        &[("body /statusCode", "`statusCode`"), ("body /message", "`message`")],
+    )],
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {

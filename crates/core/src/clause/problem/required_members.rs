@@ -1,6 +1,6 @@
 use super::meant::{STANDARD, is_asked_for, members, misnamed};
 use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::Placed;
 
@@ -14,21 +14,20 @@ pub(super) static CLAUSE: Clause = Clause {
              on is what its contract asks for.",
     mending: "Fill the members where problems are made, not in each handler.",
     judge,
-    kept: &[Example {
-        shows: "the title that the fault declares is there",
-        request: "GET /v1/berths/Z-99",
-        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+    kept: &[Example::kept(
+        "the title that the fault declares is there",
+        "GET /v1/berths/Z-99",
+        "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                  {\"type\":\"https://harbour.example/faults/no-such-berth\",\
                  \"title\":\"There is no such berth\"}",
-        findings: &[],
-    }],
-    broken: &[Example {
-        shows: "the title that the fault declares is missing",
-        request: "GET /v1/berths/Z-99",
-        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+    )],
+    broken: &[Example::broken(
+        "the title that the fault declares is missing",
+        "GET /v1/berths/Z-99",
+        "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                  {\"type\":\"https://harbour.example/faults/no-such-berth\",\"status\":404}",
-        findings: &[Expected { place: "body /title", seen: "nothing" }],
-    }],
+        &[("body /title", "nothing")],
+    )],
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {

@@ -1,6 +1,6 @@
 use super::meant::members;
 use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::Placed;
 
@@ -14,22 +14,21 @@ pub(super) static CLAUSE: Clause = Clause {
     mending: "Fill the member from the status that is sent. Where a gateway rewrites statuses, let \
               it leave errors of the service alone.",
     judge,
-    kept: &[Example {
-        shows: "the same number twice",
-        request: "GET /v1/berths/Z-99",
-        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+    kept: &[Example::kept(
+        "the same number twice",
+        "GET /v1/berths/Z-99",
+        "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                  {\"type\":\"https://harbour.example/faults/no-such-berth\",\
                  \"title\":\"There is no such berth\",\"status\":404.0}",
-        findings: &[],
-    }],
-    broken: &[Example {
-        shows: "another number in the body",
-        request: "GET /v1/berths/Z-99",
-        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+    )],
+    broken: &[Example::broken(
+        "another number in the body",
+        "GET /v1/berths/Z-99",
+        "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                  {\"type\":\"https://harbour.example/faults/no-such-berth\",\
                  \"title\":\"There is no such berth\",\"status\":400}",
-        findings: &[Expected { place: "body /status", seen: "400" }],
-    }],
+        &[("body /status", "400")],
+    )],
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {

@@ -1,7 +1,7 @@
 use super::meant::{members, nearly};
 use crate::address::Place;
 use crate::clause::example::NO_SUCH_BERTH;
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::json::in_brief;
 use crate::place::Placed;
@@ -18,20 +18,15 @@ pub(super) static CLAUSE: Clause = Clause {
              What happened this time belongs into `detail`.",
     mending: "Keep the title beside the type in one list, and move what varies into `detail`.",
     judge,
-    kept: &[Example {
-        shows: "the declared title",
-        request: "GET /v1/berths/Z-99",
-        answer: NO_SUCH_BERTH,
-        findings: &[],
-    }],
-    broken: &[Example {
-        shows: "the occurrence written into the title",
-        request: "GET /v1/berths/Z-99",
-        answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+    kept: &[Example::kept("the declared title", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    broken: &[Example::broken(
+        "the occurrence written into the title",
+        "GET /v1/berths/Z-99",
+        "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                  {\"type\":\"https://harbour.example/faults/no-such-berth\",\
                  \"title\":\"There is no berth Z-99\",\"status\":404}",
-        findings: &[Expected { place: "body /title", seen: "\"There is no berth Z-99\"" }],
-    }],
+        &[("body /title", "\"There is no berth Z-99\"")],
+    )],
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
@@ -43,7 +38,9 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     if titles.is_empty() || titles.contains(&None) {
         return Judged::Outside;
     }
-    if titles.contains(&Some(text)) {
+    // Which of its languages was due is `language.asked-for`'s.
+    let mut translated = placed.faults.iter().flat_map(|fault| &fault.titles);
+    if titles.contains(&Some(text)) || translated.any(|(_, title)| title == text) {
         return Judged::Kept;
     }
     // Without a type and with the status's own phrase it is the generic problem, and consistently

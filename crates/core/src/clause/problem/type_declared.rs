@@ -1,10 +1,11 @@
 use super::meant::{members, misnamed, nearly};
 use crate::address::Place;
 use crate::clause::example::NO_SUCH_BERTH;
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::contract::Fault;
 use crate::finding::Weight;
 use crate::place::{Placed, resolved};
+use crate::shape::is_uri_reference;
 use serde_json::Value;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -17,41 +18,23 @@ pub(super) static CLAUSE: Clause = Clause {
              this fault is never reached.",
     mending: "Keep the types in one list in the service, and take them from there.",
     judge,
-    kept: &[
-        Example {
-            shows: "the declared type",
-            request: "GET /v1/berths/Z-99",
-            answer: NO_SUCH_BERTH,
-            findings: &[],
-        },
-        Example {
-            shows: "the same type as a relative reference",
-            request: "GET /v1/berths/Z-99",
-            answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
-                     {\"type\":\"/faults/no-such-berth\",\
-                     \"title\":\"There is no such berth\",\"status\":404}",
-            findings: &[],
-        },
-    ],
+    kept: &[Example::kept("the declared type", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[
-        Example {
-            shows: "a type that is nearly the declared one",
-            request: "GET /v1/berths/Z-99",
-            answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+        Example::broken(
+            "a type that is nearly the declared one",
+            "GET /v1/berths/Z-99",
+            "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                      {\"type\":\"https://harbour.example/faults/no-such-berth/\",\
                      \"title\":\"There is no such berth\",\"status\":404}",
-            findings: &[Expected {
-                place: "body /type",
-                seen: "https://harbour.example/faults/no-such-berth/",
-            }],
-        },
-        Example {
-            shows: "no type, so the generic problem of its status",
-            request: "GET /v1/berths/Z-99",
-            answer: "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+            &[("body /type", "https://harbour.example/faults/no-such-berth/")],
+        ),
+        Example::broken(
+            "no type, so the generic problem of its status",
+            "GET /v1/berths/Z-99",
+            "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                      {\"title\":\"Not Found\",\"status\":404}",
-            findings: &[Expected { place: "body /type", seen: "nothing, which is about:blank" }],
-        },
+            &[("body /type", "nothing, which is about:blank")],
+        ),
     ],
 };
 
@@ -59,10 +42,18 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let Some(members) = members(placed) else {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
-    if placed.faults.is_empty() {
+    // Where nothing is agreed about problems, nothing is about their types.
+    let speaks = |fault: &&Fault| {
+        fault.type_uri.is_some()
+            || fault.title.is_some()
+            || placed.agreed_shape().is_some_and(|shape| shape.is_problem)
+    };
+    if placed.faults.is_empty() || !placed.faults.iter().all(speaks) {
         return Judged::Outside;
     }
     let seen = match members.get("type") {
+        // What is no URI is `problem.type-is-uri`'s.
+        Some(Value::String(uri)) if !is_uri_reference(uri) => return Judged::Outside,
         Some(Value::String(uri)) if uri != "about:blank" => Some(uri.as_str()),
         None | Some(Value::String(_)) => None,
         // Any other kind is `problem.member-type`'s.

@@ -1,10 +1,12 @@
+use serde_json::Value;
+
 use crate::address::Place;
 use crate::clause::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed};
+use crate::place::{AnswerBody, Named, Placed};
 use crate::pointer::tokens;
-use crate::shape::{MOST_MISMATCHES, Mismatch, Sort, compare};
+use crate::shape::{MOST_MISMATCHES, Mismatch, Sort, compare, is_uri_reference};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "shape.kept",
@@ -16,32 +18,31 @@ pub(super) static CLAUSE: Clause = Clause {
              there breaks it where nobody looks.",
     mending: "Make every error of one kind in one place. Where the service is right, mend the shape.",
     judge,
-    kept: &[Example {
-        shows: "the list of invalid fields, as agreed",
-        request: TOO_MANY_NIGHTS,
-        answer: NIGHTS_REFUSED,
-        findings: &[],
-    }],
+    kept: &[Example::kept(
+        "the list of invalid fields, as agreed",
+        TOO_MANY_NIGHTS,
+        NIGHTS_REFUSED,
+    )],
     broken: &[
-        Example {
-            shows: "entries that lack what was agreed: one finding for all of them",
-            request: "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
+        Example::broken(
+            "entries that lack what was agreed: one finding for all of them",
+            "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
                       {\"vessel_id\":\"x\",\"nights\":99}",
-            answer: "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
+            "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
                      {\"type\":\"https://harbour.example/faults/invalid-request\",\
                      \"title\":\"The request is not valid\",\"status\":422,\
                      \"errors\":[{\"pointer\":\"/vessel_id\"},{\"pointer\":\"/nights\"}]}",
-            findings: &[Expected { place: "body /errors/0/detail", seen: "nothing" }],
-        },
-        Example {
-            shows: "a text where a list was agreed",
-            request: TOO_MANY_NIGHTS,
-            answer: "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
+            &[("body /errors/0/detail", "nothing")],
+        ),
+        Example::broken(
+            "a text where a list was agreed",
+            TOO_MANY_NIGHTS,
+            "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
                      {\"type\":\"https://harbour.example/faults/invalid-request\",\
                      \"title\":\"The request is not valid\",\"status\":422,\
                      \"errors\":\"nights: at most 28\"}",
-            findings: &[Expected { place: "body /errors", seen: "text \"nights: at most 28\"" }],
-        },
+            &[("body /errors", "text \"nights: at most 28\"")],
+        ),
     ],
 };
 
@@ -91,13 +92,24 @@ fn is_own(placed: &Placed<'_>, is_problem: bool, mismatch: &Mismatch) -> bool {
     if mismatch.sort == Sort::Missing && !placed.has_agreed_media() {
         return false;
     }
+    // What is no pointer is `validation.pointer-syntax`'s.
+    let is_location = |entry: &Named| entry.is_pointer && entry.at == mismatch.pointer;
+    if mismatch.sort == Sort::Form && placed.entries().iter().any(is_location) {
+        return false;
+    }
+    // What is no URI has clauses of its own.
+    let is_uri = || {
+        let value = placed.body().json().and_then(|body| body.pointer(&mismatch.pointer));
+        value.and_then(Value::as_str).is_some_and(is_uri_reference)
+    };
     let by_type = || placed.faults.iter().all(|fault| fault.type_uri.is_some());
     // The standard members have clauses of their own for everything but a contract's finer rules.
     !is_problem
         || match mismatch.pointer.as_str() {
             "/status" => false,
-            "/type" => mismatch.sort == Sort::Value && !by_type(),
-            "/title" | "/detail" | "/instance" => mismatch.sort == Sort::Value,
+            "/type" => mismatch.sort.is_of_the_value() && !by_type() && is_uri(),
+            "/instance" => mismatch.sort.is_of_the_value() && is_uri(),
+            "/title" | "/detail" => mismatch.sort.is_of_the_value(),
             _ => true,
         }
 }

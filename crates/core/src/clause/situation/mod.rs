@@ -4,9 +4,8 @@ mod due;
 mod refused;
 mod served;
 
-pub(super) use due::due;
-
 use super::Clause;
+pub(super) use due::due;
 
 /// The family's clauses, sorted by name.
 pub(super) const CLAUSES: &[&Clause] = &[&refused::CLAUSE, &served::CLAUSE];

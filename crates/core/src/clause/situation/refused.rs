@@ -1,7 +1,7 @@
 use super::due;
 use crate::address::Place;
 use crate::clause::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{Placed, Spot, Verdict};
 use crate::pointer::tokens;
@@ -17,25 +17,24 @@ pub(super) static CLAUSE: Clause = Clause {
     mending: "Refuse before acting. Where the request is right after all, the contract says too \
               much: mend the endpoint's rules there.",
     judge,
-    kept: &[Example {
-        shows: "a body with a wrong member is refused",
-        request: TOO_MANY_NIGHTS,
-        answer: NIGHTS_REFUSED,
-        findings: &[],
-    }],
+    kept: &[Example::kept(
+        "a body with a wrong member is refused",
+        TOO_MANY_NIGHTS,
+        NIGHTS_REFUSED,
+    )],
     broken: &[
-        Example {
-            shows: "a body with a wrong member is accepted",
-            request: TOO_MANY_NIGHTS,
-            answer: "HTTP/1.1 201 Created\nContent-Type: application/json\n\n{\"id\":\"r-1\"}",
-            findings: &[Expected { place: "the status line", seen: "201" }],
-        },
-        Example {
-            shows: "a route that does not exist answers with a success",
-            request: "GET /v1/boats",
-            answer: "HTTP/1.1 200 OK\nContent-Type: application/json\n\n{\"error\":\"no such page\"}",
-            findings: &[Expected { place: "the status line", seen: "200" }],
-        },
+        Example::broken(
+            "a body with a wrong member is accepted",
+            TOO_MANY_NIGHTS,
+            "HTTP/1.1 201 Created\nContent-Type: application/json\n\n{\"id\":\"r-1\"}",
+            &[("the status line", "201")],
+        ),
+        Example::broken(
+            "a route that does not exist answers with a success",
+            "GET /v1/boats",
+            "HTTP/1.1 200 OK\nContent-Type: application/json\n\n{\"error\":\"no such page\"}",
+            &[("the status line", "200")],
+        ),
     ],
 };
 

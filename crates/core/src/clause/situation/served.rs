@@ -1,6 +1,6 @@
 use crate::address::Place;
 use crate::clause::example::{FAILED, NO_SUCH_BERTH};
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{Placed, Verdict};
 
@@ -15,18 +15,17 @@ pub(super) static CLAUSE: Clause = Clause {
     mending: "Find the exchange in the service's log. If the caller could have known better, the \
               answer is a 4xx that is not declared yet.",
     judge,
-    kept: &[Example {
-        shows: "an unknown id is told as what it is",
-        request: "GET /v1/berths/Z-99",
-        answer: NO_SUCH_BERTH,
-        findings: &[],
-    }],
-    broken: &[Example {
-        shows: "an unknown id ends as the service's failure",
-        request: "GET /v1/berths/Z-99",
-        answer: FAILED,
-        findings: &[Expected { place: "the status line", seen: "500" }],
-    }],
+    kept: &[Example::kept(
+        "an unknown id is told as what it is",
+        "GET /v1/berths/Z-99",
+        NO_SUCH_BERTH,
+    )],
+    broken: &[Example::broken(
+        "an unknown id ends as the service's failure",
+        "GET /v1/berths/Z-99",
+        FAILED,
+        &[("the status line", "500")],
+    )],
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {

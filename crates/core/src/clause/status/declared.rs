@@ -1,6 +1,6 @@
 use crate::address::Place;
 use crate::clause::example::NO_SUCH_BERTH;
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{Placed, Verdict};
 
@@ -14,41 +14,36 @@ pub(super) static CLAUSE: Clause = Clause {
              their last resort, whatever it meant.",
     mending: "Answer with a declared fault; or, where the answer is right, declare it.",
     judge,
-    kept: &[Example {
-        shows: "a declared fault",
-        request: "GET /v1/berths/Z-99",
-        answer: NO_SUCH_BERTH,
-        findings: &[],
-    }],
+    kept: &[Example::kept("a declared fault", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[
-        Example {
-            shows: "a status that no fault of the endpoint has",
-            request: "GET /v1/berths/A-3",
-            answer: "HTTP/1.1 403 Forbidden\nContent-Type: application/problem+json\n\n\
+        Example::broken(
+            "a status that no fault of the endpoint has",
+            "GET /v1/berths/A-3",
+            "HTTP/1.1 403 Forbidden\nContent-Type: application/problem+json\n\n\
                      {\"title\":\"Forbidden\",\"status\":403}",
-            findings: &[Expected { place: "the status line", seen: "403" }],
-        },
-        Example {
-            shows: "a success that is not declared",
-            request: "GET /v1/berths/A-3",
-            answer: "HTTP/1.1 202 Accepted\nContent-Type: application/json\n\n{}",
-            findings: &[Expected { place: "the status line", seen: "202" }],
-        },
-        Example {
-            shows: "a declared type under another status",
-            request: "GET /v1/berths/Z-99",
-            answer: "HTTP/1.1 400 Bad Request\nContent-Type: application/problem+json\n\n\
+            &[("the status line", "403")],
+        ),
+        Example::broken(
+            "a success that is not declared",
+            "GET /v1/berths/A-3",
+            "HTTP/1.1 202 Accepted\nContent-Type: application/json\n\n{}",
+            &[("the status line", "202")],
+        ),
+        Example::broken(
+            "a declared type under another status",
+            "GET /v1/berths/Z-99",
+            "HTTP/1.1 400 Bad Request\nContent-Type: application/problem+json\n\n\
                      {\"type\":\"https://harbour.example/faults/no-such-berth\",\
                      \"title\":\"There is no such berth\",\"status\":400}",
-            findings: &[Expected { place: "the status line", seen: "400" }],
-        },
+            &[("the status line", "400")],
+        ),
     ],
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let agreed = match &placed.verdict {
         Verdict::OtherSuccess => {
-            let declared = placed.endpoint().map_or(&[][..], |endpoint| &endpoint.success);
+            let declared = placed.endpoint().map_or(&[][..], |endpoint| endpoint.rules.success());
             format!("a success of {}", listed(declared))
         }
         Verdict::OtherStatus(fault) => {

@@ -1,7 +1,7 @@
 use crate::address::Place;
 use crate::clause::example::{ENDS_TOO_EARLY, FAILED};
 use crate::clause::situation;
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{Placed, Verdict};
 
@@ -17,30 +17,29 @@ pub(super) static CLAUSE: Clause = Clause {
               media type, the syntax, the members. Let nothing that a caller can send reach the \
               handler of last resort.",
     judge,
-    kept: &[Example {
-        shows: "malformed JSON, and the fault for it",
-        request: ENDS_TOO_EARLY,
-        answer: "HTTP/1.1 400 Bad Request\nContent-Type: application/problem+json\n\n\
+    kept: &[Example::kept(
+        "malformed JSON, and the fault for it",
+        ENDS_TOO_EARLY,
+        "HTTP/1.1 400 Bad Request\nContent-Type: application/problem+json\n\n\
                  {\"title\":\"Bad Request\",\"status\":400}",
-        findings: &[],
-    }],
+    )],
     broken: &[
-        Example {
-            shows: "malformed JSON ends as the service's own failure",
-            request: ENDS_TOO_EARLY,
-            answer: FAILED,
-            findings: &[Expected { place: "the status line", seen: "500 (fault unexpected)" }],
-        },
-        Example {
-            shows: "a request in order is called invalid",
-            request: "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
+        Example::broken(
+            "malformed JSON ends as the service's own failure",
+            ENDS_TOO_EARLY,
+            FAILED,
+            &[("the status line", "500 (fault unexpected)")],
+        ),
+        Example::broken(
+            "a request in order is called invalid",
+            "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
                       {\"vessel_id\":\"OB1234\",\"nights\":2}",
-            answer: "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
+            "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
                      {\"type\":\"https://harbour.example/faults/invalid-request\",\
                      \"title\":\"The request is not valid\",\"status\":422,\
                      \"errors\":[{\"pointer\":\"/nights\",\"detail\":\"too many\"}]}",
-            findings: &[Expected { place: "the status line", seen: "422" }],
-        },
+            &[("the status line", "422")],
+        ),
     ],
 };
 

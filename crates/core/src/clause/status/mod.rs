@@ -1,5 +1,6 @@
 //! Clauses about status codes.
 
+mod body_agrees;
 mod declared;
 mod fits_situation;
 mod registered;
@@ -8,4 +9,4 @@ use super::Clause;
 
 /// The family's clauses, sorted by name.
 pub(super) const CLAUSES: &[&Clause] =
-    &[&declared::CLAUSE, &fits_situation::CLAUSE, &registered::CLAUSE];
+    &[&body_agrees::CLAUSE, &declared::CLAUSE, &fits_situation::CLAUSE, &registered::CLAUSE];

@@ -1,6 +1,6 @@
 use crate::address::Place;
 use crate::clause::example::BERTH;
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{Placed, Verdict};
 
@@ -15,19 +15,14 @@ pub(super) static CLAUSE: Clause = Clause {
     mending: "Answer with the registered code of that meaning; put what is finer into the problem \
               type.",
     judge,
-    kept: &[Example {
-        shows: "a registered code",
-        request: "GET /v1/berths/A-3",
-        answer: BERTH,
-        findings: &[],
-    }],
-    broken: &[Example {
-        shows: "a code of the service's own making",
-        request: "GET /v1/berths/A-3",
-        answer: "HTTP/1.1 520 Odd\nContent-Type: application/problem+json\n\n\
+    kept: &[Example::kept("a registered code", "GET /v1/berths/A-3", BERTH)],
+    broken: &[Example::broken(
+        "a code of the service's own making",
+        "GET /v1/berths/A-3",
+        "HTTP/1.1 520 Odd\nContent-Type: application/problem+json\n\n\
                  {\"title\":\"Odd\",\"status\":520}",
-        findings: &[Expected { place: "the status line", seen: "520" }],
-    }],
+        &[("the status line", "520")],
+    )],
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {

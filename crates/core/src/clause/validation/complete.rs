@@ -1,17 +1,23 @@
+use super::input::is_about_input;
 use crate::address::Place;
 use crate::clause::example::{BOTH_REFUSED, TOO_MANY_NIGHTS_NO_VESSEL};
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
-use crate::contract::Fault;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::contract::Named as Placement;
 use crate::finding::Weight;
-use crate::place::{AnswerBody, Named, Placed, named_places};
+use crate::place::{AnswerBody, InvalidParameter, Named, Placed};
 use crate::pointer::{join, tokens};
-use crate::shape::{Kind, Mismatch, Shape};
+use crate::shape::{Kind, Mismatch, Shape, Sort};
 use crate::situation::Situation;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.complete",
     statement: "Every invalid field of a request is reported at once.",
-    basis: &[Basis::rfc(9457, "3"), Basis::Contract("shape"), Basis::Contract("body-fields")],
+    basis: &[
+        Basis::rfc(9457, "3"),
+        Basis::Contract("shape"),
+        Basis::Contract("body-fields"),
+        Basis::Contract("body"),
+    ],
     weight: Weight::Lapse,
     of: Of::Errors,
     reason: "With one field reported at a time the caller mends one, sends again, and meets the \
@@ -19,27 +25,25 @@ pub(super) static CLAUSE: Clause = Clause {
     mending: "Let the validation run to its end and collect what it finds, instead of leaving at \
               the first.",
     judge,
-    kept: &[Example {
-        shows: "both invalid fields are reported",
-        request: TOO_MANY_NIGHTS_NO_VESSEL,
-        answer: BOTH_REFUSED,
-        findings: &[],
-    }],
-    broken: &[Example {
-        shows: "one of two invalid fields is reported",
-        request: TOO_MANY_NIGHTS_NO_VESSEL,
-        answer: "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
+    kept: &[Example::kept(
+        "both invalid fields are reported",
+        TOO_MANY_NIGHTS_NO_VESSEL,
+        BOTH_REFUSED,
+    )],
+    broken: &[Example::broken(
+        "one of two invalid fields is reported",
+        TOO_MANY_NIGHTS_NO_VESSEL,
+        "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
                  {\"type\":\"https://harbour.example/faults/invalid-request\",\
                  \"title\":\"The request is not valid\",\"status\":422,\
                  \"errors\":[{\"pointer\":\"/vessel_id\",\"detail\":\"is missing\"}]}",
-        findings: &[Expected { place: "body /errors", seen: "only /vessel_id, without /nights" }],
-    }],
+        &[("body /errors", "only /vessel_id, without /nights")],
+    )],
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let is_for_fields = |fault: &&Fault| fault.answers.contains(&Situation::FieldsInvalid);
-    let holds = placed.situations.holds.contains(&Situation::FieldsInvalid);
-    if !holds || !placed.faults.iter().any(is_for_fields) {
+    let invalid = invalid(placed);
+    if invalid.is_empty() || !is_about_input(placed) {
         return Judged::Outside;
     }
     let body = match placed.body() {
@@ -54,23 +58,21 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     {
         return Judged::Unjudged;
     }
-    let entries = named_places(body, placed.agreed_shape(), &placed.contract.shapes);
+    let entries = placed.entries();
     let words = placed.body().words().unwrap_or_default();
-    let (told, left): (Vec<_>, Vec<_>) = placed.situations.invalid.iter().partition(|invalid| {
-        let place = tokens(&invalid.pointer).unwrap_or_default();
-        is_told(&place, &entries, &words, placed)
-    });
+    let (told, left): (Vec<&Invalid<'_>>, Vec<_>) =
+        invalid.iter().partition(|place| is_told(place, entries, &words, placed));
     if left.is_empty() {
         return Judged::Kept;
     }
-    let names = |places: &[&Mismatch]| {
-        places.iter().map(|place| place.pointer.as_str()).collect::<Vec<_>>().join(", ")
+    let names = |places: &[&Invalid<'_>]| {
+        places.iter().map(|place| place.name()).collect::<Vec<_>>().join(", ")
     };
     let seen = match told.as_slice() {
         [] => "none of them".to_owned(),
         told => format!("only {}, without {}", names(told), names(&left)),
     };
-    let all: Vec<_> = placed.situations.invalid.iter().collect();
+    let all: Vec<&Invalid<'_>> = invalid.iter().collect();
     let place = match entries.first().and_then(|entry| tokens(&entry.at)?.into_iter().next()) {
         Some(list) => Place::Pointer(join("", &list)),
         None => Place::Pointer(String::new()),
@@ -80,6 +82,41 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         found.weighs(Weight::Breach).note("the RFC recommends it, and the contract agrees a list");
     }
     Judged::Kept
+}
+
+/// A place that has to be told.
+enum Invalid<'p> {
+    Field(&'p Mismatch),
+    Parameter(&'p InvalidParameter),
+}
+
+impl Invalid<'_> {
+    fn name(&self) -> String {
+        match self {
+            Self::Field(mismatch) => mismatch.pointer.clone(),
+            Self::Parameter(parameter) => {
+                format!("{} parameter {}", parameter.place.name(), parameter.name)
+            }
+        }
+    }
+}
+
+/// What is wrong at the step that decides: the fields of the body, the parameters, or both.
+fn invalid<'p>(placed: &'p Placed<'_>) -> Vec<Invalid<'p>> {
+    let situations = &placed.situations;
+    let fields = situations.decides(Situation::FieldsInvalid);
+    let fields = situations.invalid.iter().filter(|_| fields).map(Invalid::Field);
+    let parameters = situations.parameters.iter().filter(|parameter| {
+        parameter.situation == Situation::ParametersInvalid
+            && situations.decides(Situation::ParametersInvalid)
+    });
+    let answered = |situation| placed.faults.iter().any(|fault| fault.answers.contains(&situation));
+    // A fault that is for one of the two need not tell of the other, unless they share a step.
+    let both = situations.shares_step(Situation::FieldsInvalid, Situation::ParametersInvalid);
+    let open = placed.faults.is_empty() || both;
+    let fields = fields.filter(|_| open || answered(Situation::FieldsInvalid));
+    let parameters = parameters.filter(|_| open || answered(Situation::ParametersInvalid));
+    fields.chain(parameters.map(Invalid::Parameter)).collect()
 }
 
 /// The member that holds the agreed list of entries.
@@ -92,7 +129,15 @@ fn list_of_entries(shape: &Shape) -> Option<&str> {
 
 /// Does the answer tell of this place? An entry names it; or it is named in prose, by an entry that
 /// points at nothing known, or in an answer without entries.
-fn is_told(place: &[String], entries: &[Named], words: &str, placed: &Placed<'_>) -> bool {
+fn is_told(invalid: &Invalid<'_>, entries: &[Named], words: &str, placed: &Placed<'_>) -> bool {
+    let mismatch = match invalid {
+        Invalid::Parameter(parameter) => {
+            return entries.iter().any(|entry| entry.is_parameter(&parameter.name))
+                || mentions(words, &parameter.name);
+        }
+        Invalid::Field(mismatch) => mismatch,
+    };
+    let place = tokens(&mismatch.pointer).unwrap_or_default();
     let Some((field, parent)) = place.split_last() else {
         // The body as a whole: any answer tells of it.
         return true;
@@ -100,6 +145,12 @@ fn is_told(place: &[String], entries: &[Named], words: &str, placed: &Placed<'_>
     if entries.is_empty() {
         return mentions(words, field);
     }
+    let rule = &placed.contract.places;
+    let by_parent = match mismatch.sort {
+        Sort::Missing => rule.missing == Placement::Parent,
+        Sort::Unknown => rule.unknown == Placement::Parent,
+        _ => false,
+    };
     entries.iter().any(|entry| {
         // What points at nothing known is `validation.pointer-resolves`'s, and its words count; and so
         // they do where it points at what holds the field. What points below a place, such as into one
@@ -107,16 +158,18 @@ fn is_told(place: &[String], entries: &[Named], words: &str, placed: &Placed<'_>
         let by_words = entry.location.is_none()
             || !is_known(entry, placed)
             || parent.starts_with(&entry.steps);
-        entry.is_at_or_below(place) || (by_words && mentions(&entry.words, field))
+        entry.is_at_or_below(&place)
+            || (by_parent && entry.location.is_some() && entry.steps == parent)
+            || (by_words && mentions(&entry.words, field))
     })
 }
 
 /// Does the entry point at a field that the request has, or that the contract knows?
 fn is_known(entry: &Named, placed: &Placed<'_>) -> bool {
-    let rules = placed.endpoint().and_then(|endpoint| endpoint.body.as_ref());
+    let rules = placed.rules().body.as_ref();
     let body = placed.situations.body.as_ref();
     entry.steps.iter().any(|step| {
-        rules.is_some_and(|rules| rules.member(step).is_some())
+        rules.is_some_and(|rules| rules.knows(step))
             || body.is_some_and(|body| body.get(step).is_some())
     })
 }

@@ -1,9 +1,29 @@
 //! Clauses about errors that report invalid input.
 
+mod code_declared;
 mod complete;
+mod input;
+mod location_agreed;
+mod no_duplicates;
+mod one_shape;
+mod one_style;
+mod only_invalid;
 mod pointer_resolves;
+mod pointer_syntax;
+mod reason_given;
 
 use super::Clause;
 
 /// The family's clauses, sorted by name.
-pub(super) const CLAUSES: &[&Clause] = &[&complete::CLAUSE, &pointer_resolves::CLAUSE];
+pub(super) const CLAUSES: &[&Clause] = &[
+    &code_declared::CLAUSE,
+    &complete::CLAUSE,
+    &location_agreed::CLAUSE,
+    &no_duplicates::CLAUSE,
+    &one_shape::CLAUSE,
+    &one_style::CLAUSE,
+    &only_invalid::CLAUSE,
+    &pointer_resolves::CLAUSE,
+    &pointer_syntax::CLAUSE,
+    &reason_given::CLAUSE,
+];

@@ -2,9 +2,10 @@ use serde_json::Value;
 
 use crate::address::Place;
 use crate::clause::example::{BOTH_REFUSED, TOO_MANY_NIGHTS, TOO_MANY_NIGHTS_NO_VESSEL};
-use crate::clause::{Basis, Clause, Example, Expected, Findings, Judged, Of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::contract::BodyRules;
 use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed, agreed_places};
+use crate::place::{AnswerBody, Placed};
 use crate::pointer::{resolve, tokens};
 use crate::shape::{Kind, Shape, Shapes};
 
@@ -19,40 +20,40 @@ pub(super) static CLAUSE: Clause = Clause {
     mending: "Make pointers from the names in the request, not from those in the service's code, \
               and escape `~` and `/` in them.",
     judge,
-    kept: &[Example {
-        shows: "a pointer to a member, and one to where a member is missing",
-        request: TOO_MANY_NIGHTS_NO_VESSEL,
-        answer: BOTH_REFUSED,
-        findings: &[],
-    }],
-    broken: &[Example {
-        shows: "a pointer by a name from the service's code",
-        request: TOO_MANY_NIGHTS,
-        answer: "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
+    kept: &[Example::kept(
+        "a pointer to a member, and one to where a member is missing",
+        TOO_MANY_NIGHTS_NO_VESSEL,
+        BOTH_REFUSED,
+    )],
+    broken: &[Example::broken(
+        "a pointer by a name from the service's code",
+        TOO_MANY_NIGHTS,
+        "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
                  {\"type\":\"https://harbour.example/faults/invalid-request\",\
                  \"title\":\"The request is not valid\",\"status\":422,\
                  \"errors\":[{\"pointer\":\"/nights\",\"detail\":\"at most 28\"},\
                  {\"pointer\":\"/berthNights\",\"detail\":\"at most 28\"}]}",
-        findings: &[Expected { place: "body /errors/1/pointer", seen: "\"/berthNights\"" }],
-    }],
+        &[("body /errors/1/pointer", "\"/berthNights\"")],
+    )],
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let body = match placed.body() {
-        AnswerBody::Json(value) => value,
-        AnswerBody::Unknown(_) => return Judged::Unjudged,
-        _ => return Judged::Outside,
-    };
+    if let AnswerBody::Unknown(_) = placed.body() {
+        return Judged::Unjudged;
+    }
     let shapes = &placed.contract.shapes;
-    let entries = agreed_places(body, placed.agreed_shape(), shapes);
     let mut judged = Judged::Outside;
-    for entry in entries.iter().filter(|entry| entry.is_pointer) {
+    for entry in placed.entries().iter().filter(|entry| entry.is_pointer) {
         let Some(request) = &placed.situations.body else { return Judged::Unjudged };
-        // What is no pointer at all breaks the shape, and is `shape.kept`'s.
+        // What is no pointer at all is `validation.pointer-syntax`'s; the name that the contract gives
+        // to the body as a whole need not be one.
         let Some(text) = &entry.location else { continue };
+        if placed.contract.places.whole.as_ref() == Some(text) {
+            continue;
+        }
         let Some(steps) = tokens(text) else { continue };
         judged = Judged::Kept;
-        let rules = placed.endpoint().and_then(|endpoint| endpoint.body.as_ref());
+        let rules = placed.rules().body.as_ref();
         if resolve(request, &steps).is_none() && !may_be_missing(request, &steps, rules, shapes) {
             let seen = Value::from(text.as_str()).to_string();
             let agreed = "a pointer to a place in the request's body";
@@ -66,16 +67,30 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
 fn may_be_missing(
     request: &Value,
     steps: &[String],
-    rules: Option<&Shape>,
+    rules: Option<&BodyRules>,
     shapes: &Shapes,
 ) -> bool {
     let Some((member, parent)) = steps.split_last() else { return true };
-    let is_object = resolve(request, parent).is_some_and(Value::is_object);
-    is_object
-        && match rules.map(|rules| at(rules, parent, shapes)) {
-            Some(Rules::Members(shape)) => shape.member(member).is_some(),
-            Some(Rules::NotSaid) | None => true,
-        }
+    if !resolve(request, parent).is_some_and(Value::is_object) {
+        return false;
+    }
+    let Some(rules) = rules else { return true };
+    let by_fields = rules.fields.as_ref().map(|fields| at(fields, parent, shapes));
+    let by_fields = match by_fields {
+        Some(Rules::Members(shape)) => Some(shape.member(member).is_some()),
+        Some(Rules::NotSaid) => return true,
+        None => None,
+    };
+    // A schema's members are known at the top only.
+    let by_schema = match (&rules.schema, &rules.members) {
+        (Some(_), Some(names)) if parent.is_empty() => Some(names.contains(member)),
+        (Some(_), _) => return true,
+        (None, _) => None,
+    };
+    match (by_fields, by_schema) {
+        (None, None) => true,
+        (one, other) => one == Some(true) || other == Some(true),
+    }
 }
 
 /// What the rules say of the object at a place.

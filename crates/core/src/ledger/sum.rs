@@ -1,99 +1,17 @@
-//! The ledger: the sum of a check.
-//!
-//! Two ledgers of two parts add up to the ledger of both, in any order, so parts can be judged on any
-//! number of threads and the outcome is the same. It does not grow with the recording either: of equal
-//! findings only the first few addresses are kept, and of different findings of one clause at one
-//! endpoint only the first few texts, the rest being counted.
+//! The sum itself: entering and adding.
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use crate::address::{Address, Place};
-use crate::clause::Judgement;
-use crate::contract::EndpointId;
+use super::compared::{Conclusion, Odd};
+use super::{Cell, Column, Compared, Entries, Entry, Key, Row, Tally};
+use crate::clause::{Judgement, clause};
+use crate::contract::{Contract, Validity, Weighing};
 use crate::finding::{Finding, Weight};
 use crate::place::{AnswerBody, CUT, Placed, Spot, Verdict};
 use crate::recording::Loss;
-use crate::situation::Situation;
-
-/// Of equal findings, the addresses of so many are kept.
-pub const MOST_ADDRESSES: usize = 5;
-
-/// Of one clause at one endpoint, so many different findings are kept.
-pub const MOST_ENTRIES: usize = 50;
 
 /// Of the losses of a run, so many are kept.
 pub const MOST_LOSSES: usize = 50;
-
-/// Where a finding is grouped: an endpoint, or a request that led to none.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Row {
-    /// An endpoint of the contract.
-    Endpoint(EndpointId),
-    /// A path of the contract without that method, told by the first of its endpoints.
-    NoMethod(EndpointId),
-    /// No path of the contract.
-    NoRoute,
-}
-
-/// Where an exchange is counted in the grid: a situation, or none.
-pub type Column = Option<Situation>;
-
-/// The exchanges of one cell of the grid.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub struct Cell {
-    /// Those without a breach.
-    pub kept: u64,
-    /// Those with one or more.
-    pub broken: u64,
-    /// Those whose answer could not be judged wholly, and without a breach in what could.
-    pub unjudged: u64,
-}
-
-/// What makes two findings the same but for the exchange.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
-pub struct Key {
-    /// The weight; breaches come first.
-    pub weight: Weight,
-    /// The clause's name.
-    pub clause: &'static str,
-    /// Where in the exchange.
-    pub place: Place,
-    /// What was agreed.
-    pub agreed: String,
-    /// What was seen.
-    pub seen: String,
-    /// What else there is to know.
-    pub note: Option<String>,
-}
-
-/// Where equal findings stand.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Entry {
-    /// How many exchanges have it.
-    pub count: u64,
-    /// The first of them.
-    pub first: BTreeSet<Address>,
-}
-
-/// The findings of one clause at one endpoint.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Entries {
-    /// The kept ones.
-    pub kept: BTreeMap<Key, Entry>,
-    /// How many findings more there are, with other texts.
-    pub more: BTreeMap<Weight, u64>,
-}
-
-/// How often a clause was kept, broken and not judged, in exchanges.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub struct Tally {
-    /// Kept.
-    pub kept: u64,
-    /// Broken: at least one finding.
-    pub broken: u64,
-    /// It would speak of the exchange, but what it needs is not there.
-    pub unjudged: u64,
-}
 
 /// The sum of a check.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
@@ -119,6 +37,32 @@ pub struct Ledger {
     /// The recordings without any credentials in them, in which `credentials-missing` was therefore
     /// not judged though an endpoint needs credentials.
     pub without_credentials: BTreeSet<u32>,
+    /// The findings that a waiver covers, by the waiver's place in the contract.
+    pub waived: BTreeMap<usize, Entries>,
+    /// Waivers that should go, by their place in the contract.
+    pub stale: BTreeMap<usize, Stale>,
+    /// What clauses that compare exchanges saw, until the ledger is concluded.
+    pub compared: Compared,
+}
+
+/// Why a waiver should go.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Stale {
+    /// Its day is over: a breach.
+    Expired,
+    /// It covers no finding: a remark.
+    Unused,
+}
+
+impl Stale {
+    /// What it weighs.
+    #[must_use]
+    pub fn weight(self) -> Weight {
+        match self {
+            Self::Expired => Weight::Breach,
+            Self::Unused => Weight::Remark,
+        }
+    }
 }
 
 impl Ledger {
@@ -135,7 +79,7 @@ impl Ledger {
 
     /// Enters what was found in one exchange.
     pub fn enter(&mut self, placed: &Placed<'_>, judgement: Judgement) {
-        let Judgement { findings, kept, unjudged } = judgement;
+        let Judgement { mut findings, kept, unjudged, sights } = judgement;
         self.judged += 1;
         let row = match placed.spot {
             Spot::Endpoint(id, _) => Row::Endpoint(id),
@@ -155,7 +99,12 @@ impl Ledger {
         if let Some(reason) = unknown {
             *self.unjudged.entry(reason).or_default() += 1;
         }
-        let cell = self.grid.entry((row.clone(), placed.shown_as())).or_default();
+        let column = placed.shown_as();
+        for sight in sights {
+            self.compared.enter(sight, &row, column, placed.exchange.address);
+        }
+        findings.retain(|finding| !self.waive(placed.contract, &row, finding));
+        let cell = self.grid.entry((row.clone(), column)).or_default();
         if findings.iter().any(|finding| finding.weight == Weight::Breach) {
             cell.broken += 1;
         } else if unknown.is_some() {
@@ -179,11 +128,63 @@ impl Ledger {
     }
 
     fn find(&mut self, row: &Row, finding: Finding) {
-        let Finding { clause, weight, address, place, agreed, seen, note } = finding;
-        *self.weights.entry(weight).or_default() += 1;
-        let key = Key { weight, clause, place, agreed, seen, note };
-        let entry = Entry { count: 1, first: BTreeSet::from([address]) };
-        self.findings.entry((row.clone(), clause)).or_default().add(key, entry);
+        let (key, entry) = keyed(finding);
+        *self.weights.entry(key.weight).or_default() += entry.count;
+        self.findings.entry((row.clone(), key.clause)).or_default().add(key, entry);
+    }
+
+    /// Enters a finding as waived, if a waiver covers it.
+    fn waive(&mut self, contract: &Contract, row: &Row, finding: &Finding) -> bool {
+        let Some(waiver) = contract.waiver_for(finding.clause, row.endpoint()) else {
+            return false;
+        };
+        let (key, entry) = keyed(finding.clone());
+        self.waived.entry(waiver).or_default().add(key, entry);
+        true
+    }
+
+    /// Judges what can only be judged when everything was seen: what exchanges have in common, and
+    /// which waivers should go. To be called once, after all ledgers were added up.
+    pub fn conclude(&mut self, contract: &Contract) {
+        let Conclusion { kept, odd } = std::mem::take(&mut self.compared).conclude();
+        for (name, count) in kept {
+            self.clauses.entry(name).or_default().kept += count;
+        }
+        for odd in odd {
+            self.odd(contract, odd);
+        }
+        for (at, waiver) in contract.waivers.iter().enumerate() {
+            let stale = match waiver.state {
+                Validity::Expired => Stale::Expired,
+                Validity::InForce if !self.waived.contains_key(&at) => Stale::Unused,
+                Validity::InForce => continue,
+            };
+            *self.weights.entry(stale.weight()).or_default() += 1;
+            self.stale.insert(at, stale);
+        }
+    }
+
+    fn odd(&mut self, contract: &Contract, odd: Odd) {
+        let Odd { clause: name, agreed, seen, unlike, places } = odd;
+        let usual = clause(name).map_or(Weight::Remark, |clause| clause.weight);
+        let weight = match contract.weighing(name) {
+            Some(Weighing::As(weight)) => weight,
+            Some(Weighing::Off) | None => usual,
+        };
+        for ((row, column, place), entry) in places {
+            let (agreed, seen) = (agreed.clone(), seen.clone());
+            let key = Key { weight, clause: name, place, agreed, seen, note: None, unlike };
+            self.clauses.entry(name).or_default().broken += entry.count;
+            if let Some(waiver) = contract.waiver_for(name, row.endpoint()) {
+                self.waived.entry(waiver).or_default().add(key, entry);
+                continue;
+            }
+            *self.weights.entry(weight).or_default() += entry.count;
+            if weight == Weight::Breach {
+                self.grid.entry((row.clone(), column)).or_default().across += entry.count;
+            }
+            self.findings.entry((row, name)).or_default().add(key, entry);
+        }
     }
 
     /// Enters something that could not be read.
@@ -208,6 +209,9 @@ impl Ledger {
             losses,
             lost,
             without_credentials,
+            waived,
+            stale,
+            compared,
         } = other;
         self.judged += judged;
         for (reason, count) in aside {
@@ -221,15 +225,10 @@ impl Ledger {
             sum.kept += cell.kept;
             sum.broken += cell.broken;
             sum.unjudged += cell.unjudged;
+            sum.across += cell.across;
         }
         for (place, entries) in findings {
-            let sum = self.findings.entry(place).or_default();
-            for (key, entry) in entries.kept {
-                sum.add(key, entry);
-            }
-            for (weight, count) in entries.more {
-                *sum.more.entry(weight).or_default() += count;
-            }
+            self.findings.entry(place).or_default().merge(entries);
         }
         for (name, tally) in clauses {
             let sum = self.clauses.entry(name).or_default();
@@ -247,6 +246,11 @@ impl Ledger {
         }
         self.lost += lost - kept;
         self.without_credentials.extend(without_credentials);
+        for (waiver, entries) in waived {
+            self.waived.entry(waiver).or_default().merge(entries);
+        }
+        self.stale.extend(stale);
+        self.compared.add(compared);
     }
 
     /// How many findings there are of a weight.
@@ -256,27 +260,18 @@ impl Ledger {
     }
 }
 
-impl Entries {
-    /// Keeps the entries that come first by their key, so that it does not matter which came earlier:
-    /// a key that is among the first in the end was among the first all the time.
-    fn add(&mut self, key: Key, entry: Entry) {
-        let sum = self.kept.entry(key).or_default();
-        sum.count += entry.count;
-        sum.first.extend(entry.first);
-        while sum.first.len() > MOST_ADDRESSES {
-            sum.first.pop_last();
-        }
-        while self.kept.len() > MOST_ENTRIES {
-            if let Some((key, entry)) = self.kept.pop_last() {
-                *self.more.entry(key.weight).or_default() += entry.count;
-            }
-        }
-    }
+/// A finding as an entry of its own.
+fn keyed(finding: Finding) -> (Key, Entry) {
+    let Finding { clause, weight, address, place, agreed, seen, note, unlike } = finding;
+    let key = Key { weight, clause, place, agreed, seen, note, unlike };
+    (key, Entry { count: 1, first: BTreeSet::from([address]) })
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::address::{Address, Place};
+    use crate::ledger::MOST_ENTRIES;
 
     fn ledger(texts: &[u32], recording: u32) -> Ledger {
         let mut ledger = Ledger::new();
@@ -291,6 +286,7 @@ mod tests {
                     agreed: String::new(),
                     seen: format!("{text:04}"),
                     note: None,
+                    unlike: None,
                 },
             );
             ledger.lose(Loss { recording, offset: number, number: None, reason: String::new() });

@@ -1,95 +1,73 @@
-//! What stack traces look like, by language.
+//! What stack traces look like, by language, and the pages that frameworks show for debugging.
 //!
 //! Every pattern has to be certain by itself: a frame with a source file and a line in the form of
 //! its language, or a sentence that only the run-time writes. Words such as 'line 12' alone are none.
 
-use std::sync::{LazyLock, OnceLock};
-
-use regex::bytes::{Regex, RegexBuilder, RegexSet, RegexSetBuilder};
-
-/// A trace that was found.
-pub(super) struct Trace {
-    pub(super) language: &'static str,
-    /// The first piece of it.
-    pub(super) text: String,
-}
+use super::patterns::Pattern;
+use super::sort::Inside;
 
 /// `(?:"|&quot;)` and `&lt;` let the same patterns find traces in HTML.
-const PATTERNS: [(&str, &str); 21] = [
-    (
-        "Java or Kotlin",
+pub(super) const PATTERNS: [Pattern; 23] = [
+    trace(
+        "a Java or Kotlin trace",
         r"\bat (?:[\w$.@-]+/)*[\w$.]+[.$][\w$<>]+(?:&lt;init&gt;)?\((?:[\w$-]+\.(?:java|kt|kts|scala|groovy|clj):\d+|Native Method|Unknown Source)\)",
     ),
-    ("Java or Kotlin", r"\bCaused by: (?:[a-z][\w]*\.)+[A-Z]\w*(?:Exception|Error)\b"),
-    ("Java or Kotlin", r#"\bException in thread (?:"|&quot;)"#),
-    ("Python", r"Traceback \(most recent call last\):"),
-    ("Python", r#"\bFile (?:"|&quot;|&#34;|')[^"'<>\n]+\.pyx?(?:"|&quot;|&#34;|'), line \d+"#),
-    (
-        "JavaScript",
+    trace("a Java or Kotlin trace", r"\bCaused by: (?:[a-z][\w]*\.)+[A-Z]\w*(?:Exception|Error)\b"),
+    trace("a Java or Kotlin trace", r#"\bException in thread (?:"|&quot;)"#),
+    trace("a Python trace", r"Traceback \(most recent call last\):"),
+    trace(
+        "a Python trace",
+        r#"\bFile (?:"|&quot;|&#34;|')[^"'<>\n]+\.pyx?(?:"|&quot;|&#34;|'), line \d+"#,
+    ),
+    trace(
+        "a JavaScript trace",
         r"\bat (?:async )?(?:[\w$.<>\[\] ]+ )?\(?(?:file://|node:|webpack:|/|[A-Za-z]:\\)[^\s()<>]*:\d+:\d+\)?",
     ),
-    (
-        "JavaScript",
+    trace(
+        "a JavaScript trace",
         r"\bat (?:async )?[\w$.<>]+ \((?:native|index \d+|<anonymous>|&lt;anonymous&gt;)\)",
     ),
-    ("Go", r"\bgoroutine \d+ \[[a-z][a-z ,0-9]*\]:"),
-    ("Go", r"\.go:\d+ \+0x[0-9a-f]+"),
-    (".NET", r"\bat [\w.`<>\[\],+|$&;]+\([^()\n]*\) in [^\n<>]+:line \d+"),
-    (".NET", r"\bat (?:System|Microsoft)\.[\w.`<>\[\],+|$&;]+\([^()\n]*\)"),
-    (".NET", r"--- End of (?:inner exception )?stack trace"),
-    ("PHP", r"(?m)#\d+ [^\n#]+\.php\(\d+\): "),
-    (
-        "PHP",
+    trace("a Go trace", r"\bgoroutine \d+ \[[a-z][a-z ,0-9]*\]:"),
+    trace("a Go trace", r"\.go:\d+ \+0x[0-9a-f]+"),
+    trace("a .NET trace", r"\bat [\w.`<>\[\],+|$&;]+\([^()\n]*\) in [^\n<>]+:line \d+"),
+    trace("a .NET trace", r"\bat (?:System|Microsoft)\.[\w.`<>\[\],+|$&;]+\([^()\n]*\)"),
+    trace("a .NET trace", r"--- End of (?:inner exception )?stack trace"),
+    trace("a PHP trace", r"(?m)#\d+ [^\n#]+\.php\(\d+\): "),
+    trace(
+        "a PHP trace",
         r"(?:Fatal error|Warning|Notice|Parse error)(?:</b>)?:[^\n]+ in (?:<b>)?[^\n<]+\.php(?:</b>)? on line (?:<b>)?\d+",
     ),
-    ("PHP", r"\bin /[^\s<>]+\.php:\d+"),
-    ("Ruby", r"[\w./-]+\.rb:\d+:in (?:`|'|‘|&#39;|&#x27;|&#96;)"),
-    ("Ruby", r"/gems/[\w.-]+-\d+(?:\.\d+)+/[\w./-]+\.rb:\d+"),
-    ("Rust", r"\bthread (?:'|&#39;|&#x27;)[^'\n&]+(?:'|&#39;|&#x27;)(?: \(\d+\))? panicked at "),
-    ("Rust", r"(?m)^\s*\d+: (?:0x[0-9a-f]+ - )?[\w:<>{}, ]*::[\w:<>{}#, ]+\s+at [^\n]+\.rs:\d+"),
-    ("Rust", r"\bpanicked at [^\n]+\.rs:\d+:\d+"),
-    ("Rust", r"(?m)^\s*at /?[^\s:]+\.rs:\d+(?::\d+)?$"),
+    trace("a PHP trace", r"\bin /[^\s<>]+\.php:\d+"),
+    trace("a Ruby trace", r"[\w./-]+\.rb:\d+:in (?:`|'|‘|&#39;|&#x27;|&#96;)"),
+    trace("a Ruby trace", r"/gems/[\w.-]+-\d+(?:\.\d+)+/[\w./-]+\.rb:\d+"),
+    trace(
+        "a Rust trace",
+        r"\bthread (?:'|&#39;|&#x27;)[^'\n&]+(?:'|&#39;|&#x27;)(?: \(\d+\))? panicked at ",
+    ),
+    trace(
+        "a Rust trace",
+        r"(?m)^\s*\d+: (?:0x[0-9a-f]+ - )?[\w:<>{}, ]*::[\w:<>{}#, ]+\s+at [^\n]+\.rs:\d+",
+    ),
+    trace("a Rust trace", r"\bpanicked at [^\n]+\.rs:\d+:\d+"),
+    trace("a Rust trace", r"(?m)^\s*at /?[^\s:]+\.rs:\d+(?::\d+)?$"),
+    trace(
+        "a page for debugging",
+        r"Werkzeug Debugger|Action Controller: Exception caught|You're seeing this error because you have <code>DEBUG = True|Whoops\\Exception|<title>Whoops! There was an error|Symfony Exception|Ignition\.start|An unhandled exception occurred during the execution of the current web request|An unhandled exception occurred while processing the request",
+    ),
+    trace(
+        "a page for debugging",
+        r"\[(?:HttpException|SqlException|NullReferenceException|InvalidOperationException)[^\]\n]*\]|Source Error:</b>|Stack Trace:</b>",
+    ),
 ];
 
-struct Patterns {
-    set: RegexSet,
-    each: [OnceLock<Option<Regex>>; PATTERNS.len()],
-}
-
-/// Compiled at the first error answer, so that a run without one does not pay for it; and of the single
-/// patterns only those that are found. Bytes and ASCII classes make the automaton a tenth as large.
-static COMPILED: LazyLock<Option<Patterns>> = LazyLock::new(|| {
-    let set = RegexSetBuilder::new(PATTERNS.map(|(_, pattern)| pattern)).unicode(false).build();
-    Some(Patterns { set: set.ok()?, each: [const { OnceLock::new() }; PATTERNS.len()] })
-});
-
-/// The first trace in a text, by the order of the table.
-pub(super) fn find(text: &str) -> Option<Trace> {
-    let patterns = COMPILED.as_ref()?;
-    if !patterns.set.is_match(text.as_bytes()) {
-        return None;
-    }
-    let at = patterns.set.matches(text.as_bytes()).iter().next()?;
-    let (language, pattern) = PATTERNS.get(at)?;
-    let regex = patterns
-        .each
-        .get(at)?
-        .get_or_init(|| RegexBuilder::new(pattern).unicode(false).build().ok());
-    let found = regex.as_ref()?.find(text.as_bytes())?;
-    Some(Trace { language, text: String::from_utf8_lossy(found.as_bytes()).into_owned() })
+const fn trace(what: &'static str, regex: &'static str) -> Pattern {
+    Pattern { sort: Inside::StackTrace, what, regex }
 }
 
 #[cfg(test)]
 mod tests {
+    use super::super::patterns::{Hit, find};
     use super::*;
-
-    #[test]
-    fn every_pattern_compiles() {
-        assert!(COMPILED.is_some());
-        for (_, pattern) in PATTERNS {
-            assert!(RegexBuilder::new(pattern).unicode(false).build().is_ok(), "{pattern}");
-        }
-    }
 
     #[test]
     fn traces_are_known_by_language() {
@@ -126,7 +104,20 @@ mod tests {
             ("Rust", "thread 'main' panicked at src/berths.rs:42:5:"),
             ("Rust", "   3: harbour::berths::find\n             at ./src/berths.rs:42"),
         ] {
-            assert_eq!(find(text).map(|trace| trace.language), Some(language), "{text}");
+            let found: Vec<Hit> = find(text);
+            let what = found.iter().find(|hit| hit.sort == Inside::StackTrace).map(|hit| hit.what);
+            assert_eq!(what, Some(format!("a {language} trace").as_str()), "{text}");
+        }
+    }
+
+    #[test]
+    fn pages_for_debugging_are_known() {
+        for text in [
+            "<h1>Action Controller: Exception caught</h1>",
+            "<title>KeyError // Werkzeug Debugger</title>",
+            "An unhandled exception occurred while processing the request.",
+        ] {
+            assert!(find(text).iter().any(|hit| hit.what == "a page for debugging"), "{text}");
         }
     }
 
@@ -155,11 +146,8 @@ mod tests {
             "#12 north.php",
             "10:02:11 a.m. at quay:4:2",
         ] {
-            assert!(
-                find(text).is_none(),
-                "{text}: {}",
-                find(text).map_or(String::new(), |t| t.text)
-            );
+            let found = find(text);
+            assert!(found.iter().all(|hit| hit.sort != Inside::StackTrace), "{text}: {found:?}");
         }
     }
 }

@@ -1,0 +1,59 @@
+use crate::address::Place;
+use crate::clause::contracts::BARE;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::json;
+use crate::place::{AnswerBody, Placed};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "body.conflict-named",
+    statement: "A conflict says what the request conflicts with.",
+    basis: &[Basis::rfc(9110, "15.5.10")],
+    weight: Weight::Remark,
+    of: Of::Errors,
+    reason: "A caller who knows what is in the way can wait, choose another, or ask to be let \
+             through.",
+    mending: "Put into the body what the request conflicts with: an id, a date, the state it \
+             is in; as members, or in words.",
+    judge,
+    kept: &[Example::kept(
+        "a conflict with what is in the way",
+        "DELETE /v1/berths/A-3",
+        r#"HTTP/1.1 409 Conflict
+Content-Type: application/json
+
+{"message":"The berth is let until 2027-05-01"}"#,
+    )
+    .under(BARE)],
+    broken: &[Example::broken(
+        "a conflict, and no more",
+        "DELETE /v1/berths/A-3",
+        r#"HTTP/1.1 409 Conflict
+Content-Type: application/json
+
+{"message":"Conflict"}"#,
+        &[("the whole body", "nothing but \"Conflict\"")],
+    )
+    .under(BARE)],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    if placed.status() != Some(409) {
+        return Judged::Outside;
+    }
+    let body = match placed.body() {
+        AnswerBody::Json(body) => body,
+        AnswerBody::Unknown(_) => return Judged::Unjudged,
+        _ => return Judged::Outside,
+    };
+    // A typed problem says what is in the way by its type; and then there may be words or members.
+    let typed = body.get("type").is_some_and(|uri| uri.is_string() && uri != "about:blank");
+    let words = json::strings(body);
+    let words = words.trim();
+    let is_phrase = crate::status::phrases(409).any(|phrase| phrase.eq_ignore_ascii_case(words));
+    if !typed && !words.is_empty() && is_phrase && body.as_object().is_some_and(|m| m.len() <= 3) {
+        let place = Place::Pointer(String::new());
+        findings.add(place, "what the request conflicts with", format!("nothing but \"{words}\""));
+    }
+    Judged::Kept
+}

@@ -1,0 +1,50 @@
+use crate::address::Place;
+use crate::clause::contracts::BARE;
+use crate::clause::example::NO_SUCH_BERTH;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::exchange::ResponseBody;
+use crate::finding::Weight;
+use crate::json;
+use crate::place::{AnswerBody, Placed};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "body.unique-names",
+    statement: "The names of an object's members are unique.",
+    basis: &[Basis::rfc(8259, "4"), Basis::rfc(7493, "2.3")],
+    weight: Weight::Lapse,
+    of: Of::Errors,
+    reason: "Of two members with one name one reader takes the first, another the last, and a \
+             third refuses the whole.",
+    mending: "Build the body as one object and write it out once, instead of putting texts \
+             together.",
+    judge,
+    kept: &[Example::kept("each name once", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    broken: &[Example::broken(
+        "a name that stands twice",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"message":"no berth Z-99","code":4,"code":5}"#,
+        &[("body /code", "two members of that name")],
+    )
+    .under(BARE)],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    match placed.body() {
+        AnswerBody::Json(_) => {}
+        AnswerBody::Unknown(_) => return Judged::Unjudged,
+        _ => return Judged::Outside,
+    }
+    let Some(ResponseBody::Present(content)) = placed.response().map(|response| &response.body)
+    else {
+        return Judged::Outside;
+    };
+    let Ok(bytes) = content.decode() else { return Judged::Unjudged };
+    if let Some(twice) = json::repeated_name(&bytes) {
+        let agreed = "one member of that name";
+        findings.add(Place::Pointer(twice), agreed, "two members of that name");
+    }
+    Judged::Kept
+}

@@ -1,0 +1,87 @@
+use std::ops::RangeInclusive;
+
+use super::place::pointer;
+use crate::address::Place;
+use crate::clause::contracts::ENVELOPE;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::{AnswerBody, Placed, code_of};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "code.declared",
+    statement: "An application code is one that the contract has.",
+    basis: &[Basis::Contract("codes")],
+    weight: Weight::Breach,
+    of: Of::Errors,
+    reason: "A code that nobody declared can't be looked up, and one outside of the range \
+             belongs to somebody else.",
+    mending: "Take the code from the catalogue, or add it there with what it means.",
+    judge,
+    kept: &[Example::kept(
+        "a code of the catalogue",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"ok":false,"meta":{"status":404,"code":4004,"text":"no berth Z-99"}}"#,
+    )
+    .under(ENVELOPE)],
+    broken: &[
+        Example::broken(
+            "a code outside of the range",
+            "GET /v1/berths/Z-99",
+            r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"ok":false,"meta":{"status":404,"code":17,"text":"no berth Z-99"}}"#,
+            &[("body /meta/code", "17")],
+        )
+        .under(ENVELOPE),
+        Example::broken(
+            "a code that nobody declared",
+            "GET /v1/berths/Z-99",
+            r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"ok":false,"meta":{"status":404,"code":4999,"text":"no berth Z-99"}}"#,
+            &[("body /meta/code", "4999")],
+        )
+        .under(ENVELOPE),
+        Example::broken(
+            "no code",
+            "GET /v1/berths/Z-99",
+            r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"ok":false,"meta":{"status":404,"text":"no berth Z-99"}}"#,
+            &[("body /meta/code", "nothing")],
+        )
+        .under(ENVELOPE),
+    ],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(codes) = &placed.contract.codes else { return Judged::Outside };
+    match placed.body() {
+        AnswerBody::Json(_) => {}
+        AnswerBody::Unknown(_) => return Judged::Unjudged,
+        _ => return Judged::Outside,
+    }
+    let place = Place::Pointer(pointer(placed));
+    let Some(code) = code_of(placed) else {
+        findings.add(place, "the code of the error", "nothing");
+        return Judged::Kept;
+    };
+    let number = code.parse::<i64>().ok();
+    let in_range = |range: &RangeInclusive<i64>| number.is_some_and(|code| range.contains(&code));
+    if codes.range.as_ref().is_some_and(|range| !in_range(range)) {
+        let range = codes.range.as_ref().map(|range| (*range.start(), *range.end()));
+        let (least, most) = range.unwrap_or_default();
+        findings.add(place, format!("a code from {least} to {most}"), code);
+    } else if !codes.catalogue.is_empty()
+        && !codes.catalogue.iter().any(|(known, _)| *known == code)
+    {
+        findings.add(place, "a code of the contract's catalogue", code);
+    }
+    Judged::Kept
+}

@@ -1,0 +1,60 @@
+use serde_json::Value;
+
+use super::place::pointer;
+use crate::address::Place;
+use crate::clause::contracts::BARE;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::{AnswerBody, Placed};
+use crate::pointer::{resolve, tokens};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "code.no-lookalike",
+    statement: "An application code does not look like another HTTP status.",
+    basis: &[Basis::rfc(9457, "5")],
+    weight: Weight::Remark,
+    of: Of::Errors,
+    reason: "A 201 or a 301 in the body of an error is read as a status by people and by code \
+             alike.",
+    mending: "Take codes from a range of their own, above 999 or with letters.",
+    judge,
+    kept: &[Example::kept(
+        "a code in a range of its own",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"code":4004,"message":"no berth Z-99"}"#,
+    )
+    .under(BARE)],
+    broken: &[Example::broken(
+        "a code that looks like a status",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"code":201,"message":"no berth Z-99"}"#,
+        &[("body /code", "201")],
+    )
+    .under(BARE)],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let body = match placed.body() {
+        AnswerBody::Json(body) => body,
+        AnswerBody::Unknown(_) => return Judged::Unjudged,
+        _ => return Judged::Outside,
+    };
+    let pointer = pointer(placed);
+    let code = tokens(&pointer).and_then(|steps| resolve(body, &steps)).and_then(Value::as_u64);
+    let Some(code) = code.and_then(|code| u16::try_from(code).ok()) else { return Judged::Outside };
+    let line = placed.status().unwrap_or_default();
+    // Where codes are declared, that one has to be declared is `code.declared`'s.
+    let is_declared =
+        placed.contract.codes.as_ref().is_some_and(|codes| !codes.catalogue.is_empty());
+    if !is_declared && code != line && crate::status::is_registered(code) {
+        let agreed = format!("a code that is no HTTP status, beside the status {line}");
+        findings.add(Place::Pointer(pointer), agreed, code.to_string());
+    }
+    Judged::Kept
+}

@@ -1,0 +1,63 @@
+use serde_json::Value;
+
+use super::place::undeclared;
+use crate::address::Place;
+use crate::clause::contracts::BARE;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "code.one-meaning",
+    statement: "An application code stands for one kind of error.",
+    basis: &[Basis::rfc(9457, "3.1.1")],
+    weight: Weight::Lapse,
+    of: Of::Errors,
+    reason: "A code that means two things tells callers neither.",
+    mending: "Give each kind of error a code of its own.",
+    judge,
+    kept: &[Example::kept(
+        "one type twice",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"code":"E17","type":"urn:harbour:no-berth","title":"No berth"}"#,
+    )
+    .under(BARE)
+    .beside(&[(
+        "GET /v1/berths/Z-98",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"code":"E17","type":"urn:harbour:no-berth","title":"No berth"}"#,
+    )])],
+    broken: &[Example::broken(
+        "another type for the same code",
+        "GET /v1/vessels/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"code":"E17","type":"urn:harbour:no-vessel","title":"No vessel"}"#,
+        &[("body /code", "with urn:harbour:no-vessel")],
+    )
+    .under(BARE)
+    .beside(&[(
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"code":"E17","type":"urn:harbour:no-berth","title":"No berth"}"#,
+    )])],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some((code, pointer)) = undeclared(placed) else { return Judged::Outside };
+    // Messages tell of occurrences, so only a type says what kind of error it is.
+    let body = placed.body().json();
+    let uri = body.and_then(|body| body.get("type")).and_then(Value::as_str);
+    let Some(uri) = uri.filter(|uri| *uri != "about:blank") else { return Judged::Outside };
+    let subject = format!("answers with the code {code}");
+    findings.compare(subject, format!("with {uri}"), Place::Pointer(pointer));
+    Judged::Outside
+}

@@ -1,0 +1,62 @@
+use super::place::undeclared;
+use crate::address::Place;
+use crate::clause::contracts::BARE;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "code.one-status",
+    statement: "An application code comes with one status.",
+    basis: &[Basis::rfc(9110, "15")],
+    weight: Weight::Lapse,
+    of: Of::Errors,
+    reason: "A code with several statuses makes callers who look at the one do other things \
+             than those who look at the other.",
+    mending: "Keep code and status in one table, and take both from it at once.",
+    judge,
+    kept: &[Example::kept(
+        "one status twice",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"code":"NO_BERTH","message":"no berth Z-99"}"#,
+    )
+    .under(BARE)
+    .beside(&[(
+        "GET /v1/vessels/Z-98",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"code":"NO_BERTH","message":"no berth Z-98"}"#,
+    )])],
+    broken: &[Example::broken(
+        "another status for the same code",
+        "DELETE /v1/berths/Z-99",
+        r#"HTTP/1.1 409 Conflict
+Content-Type: application/json
+
+{"code":"NO_BERTH","message":"no berth Z-99"}"#,
+        &[("the status line", "409")],
+    )
+    .under(BARE)
+    .beside(&[(
+        "GET /v1/vessels/Z-98",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"code":"NO_BERTH","message":"no berth Z-98"}"#,
+    )])],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some((code, _)) = undeclared(placed) else { return Judged::Outside };
+    let status = placed.status().unwrap_or_default();
+    findings.compare(
+        format!("answers with the code {code}"),
+        status.to_string(),
+        Place::StatusLine,
+    );
+    Judged::Outside
+}

@@ -1,0 +1,32 @@
+//! Where an application code stands.
+
+use serde_json::Value;
+
+use crate::place::Placed;
+use crate::pointer::{from_tokens, resolve, tokens};
+
+/// The pointer to the code: where the contract says, else the member `code`.
+pub(super) fn pointer(placed: &Placed<'_>) -> String {
+    match &placed.contract.reading.code {
+        Some(steps) => from_tokens(steps),
+        None => "/code".to_owned(),
+    }
+}
+
+/// A code that the contract does not declare, as text, and where it stands. What it declares is judged for
+/// each answer by itself.
+pub(super) fn undeclared(placed: &Placed<'_>) -> Option<(String, String)> {
+    let contract = placed.contract;
+    let declares = contract.codes.as_ref().is_some_and(|codes| !codes.catalogue.is_empty())
+        || contract.faults.iter().any(|fault| fault.code.is_some());
+    let pointer = pointer(placed);
+    let code = resolve(placed.body().json()?, &tokens(&pointer)?).filter(|_| !declares)?;
+    let code = match code {
+        Value::String(text) if text.len() <= 80 => text.clone(),
+        Value::Number(number) => number.to_string(),
+        _ => return None,
+    };
+    // A code that repeats the status is none.
+    let status = placed.status().unwrap_or_default().to_string();
+    (code != status).then_some((code, pointer))
+}

@@ -1,0 +1,41 @@
+use super::told;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::disclosure::Inside;
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "disclosure.code-name",
+    statement: "An answer holds no names from the service's code.",
+    basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
+    weight: Weight::Lapse,
+    of: Of::Answers,
+    reason: "Names of classes and the words of a runtime say what went wrong inside, and not \
+             what the caller did wrong.",
+    mending: "Translate what was caught into the service's own words before it is written.",
+    judge,
+    kept: &[Example::kept(
+        "words that give nothing away",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"detail":"The exception to the rule: berth Z-99 is kept free"}"#,
+    )],
+    broken: &[Example::broken(
+        "what nobody needs to know",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"detail":"example.harbour.store.BerthNotFoundException"}"#,
+        &[(
+            "body /detail",
+            "a name from the service's code: example.harbour.store.BerthNotFoundException",
+        )],
+    )],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    told::judge(placed, findings, Inside::CodeName, "no names from the service's code")
+}

@@ -1,0 +1,37 @@
+use super::told;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::disclosure::Inside;
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "disclosure.environment",
+    statement: "An answer holds nothing of the service's environment.",
+    basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
+    weight: Weight::Breach,
+    of: Of::Answers,
+    reason: "Settings tell how the service is run, and often enough hold its secrets.",
+    mending: "Switch off the page that shows them, and the development mode with it.",
+    judge,
+    kept: &[Example::kept(
+        "words that give nothing away",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"detail":"The path to the pier is closed; use the north gate"}"#,
+    )],
+    broken: &[Example::broken(
+        "what nobody needs to know",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"detail":"DATABASE_URL is not set"}"#,
+        &[("body /detail", "a part of the environment: DATABASE_URL")],
+    )],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    told::judge(placed, findings, Inside::Environment, "nothing of the environment")
+}

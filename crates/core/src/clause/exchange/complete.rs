@@ -1,0 +1,38 @@
+use crate::address::Place;
+use crate::clause::example::NO_SUCH_BERTH;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::CUT;
+use crate::place::{AnswerBody, Placed};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "exchange.complete",
+    statement: "An answer comes to its end.",
+    basis: &[Basis::rfc(9112, "8")],
+    weight: Weight::Remark,
+    of: Of::Answers,
+    reason: "Half an answer can't be read, and a caller who does not notice acts on half of \
+             the truth.",
+    mending: "Look for what closes the connection: a time limit, a worker that dies, a proxy. \
+             If it is the recorder that cuts bodies, raise its limit.",
+    judge,
+    kept: &[Example::kept("a whole answer", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    broken: &[Example::broken(
+        "less came than was announced",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Length: 174
+Content-Type: application/problem+json
+
+{"title":"There"#,
+        &[("the exchange", "an answer that was cut")],
+    )],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let by_length = || placed.is_error() && matches!(placed.body(), AnswerBody::Unknown(CUT));
+    if placed.is_cut() || by_length() {
+        findings.add(Place::Exchange, "a whole answer", "an answer that was cut");
+    }
+    Judged::Kept
+}

@@ -1,0 +1,56 @@
+use crate::address::Place;
+use crate::clause::contracts::DEMANDING;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "exchange.in-time",
+    statement: "An answer comes within the time that was agreed.",
+    basis: &[Basis::Contract("answer-within")],
+    weight: Weight::Breach,
+    of: Of::Answers,
+    reason: "A caller gives up at some point. What comes later is work for nothing, and often \
+             done twice.",
+    mending: "Find out what the time goes into; where it can't be had for less, answer 202 and \
+             let the caller ask again.",
+    judge,
+    kept: &[Example::kept(
+        "an answer in time",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+X-Request-Id: 3f2a1c5e-7d64-4b0a-9a51-0c3a8d1f2b77
+Recorded-Time: 180
+Content-Type: application/problem+json
+
+{"title":"Not Found"}"#,
+    )
+    .under(DEMANDING)],
+    broken: &[Example::broken(
+        "an answer that is late",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+X-Request-Id: 3f2a1c5e-7d64-4b0a-9a51-0c3a8d1f2b77
+Recorded-Time: 3400
+Content-Type: application/problem+json
+
+{"title":"Not Found"}"#,
+        &[("the exchange", "3400 ms")],
+    )
+    .under(DEMANDING)],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let every = placed.rules().answer_within;
+    let error = placed.contract.error.answer_within.filter(|_| placed.is_error());
+    let Some(limit) = error.or(every) else { return Judged::Outside };
+    let Some(time) = placed.exchange.time else { return Judged::Unjudged };
+    if time > limit {
+        findings.add(
+            Place::Exchange,
+            format!("an answer within {limit} ms"),
+            format!("{time:.0} ms"),
+        );
+    }
+    Judged::Kept
+}

@@ -1,0 +1,48 @@
+use crate::address::Place;
+use crate::clause::sights::{asked, outline_of};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::{AnswerBody, Placed};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "exchange.same-everywhere",
+    statement: "The same request gets the same error in every environment.",
+    basis: &[Basis::rfc(9457, "3.1.1")],
+    weight: Weight::Lapse,
+    of: Of::Errors,
+    reason: "An error that differs between development and production is tested in one and \
+             met in the other.",
+    mending: "Let one configuration decide about errors in all environments. Look for a \
+             development mode that adds members, pages or traces.",
+    judge,
+    kept: &[Example::kept("the same error in both environments", "GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
+Recorded-As: development
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404}"#).beside(&[("GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
+Recorded-As: production
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404}"#)])],
+    broken: &[Example::broken("a member more in development", "GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
+Recorded-As: development
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"hint":"look at the plan"}"#, &[("the status line", "404 application/problem+json {hint: text, status: number, title: text, type: text}, in development")]).beside(&[("GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
+Recorded-As: production
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404}"#)])],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(environment) = placed.environment else { return Judged::Outside };
+    if let AnswerBody::Unknown(_) = placed.body() {
+        return Judged::Unjudged;
+    }
+    let media = placed.media().unwrap_or("no media type");
+    let status = placed.status().unwrap_or_default();
+    let value = format!("{status} {media} {}", outline_of(placed.body()));
+    findings.compare_parts(environment, &asked(placed), &value, Place::StatusLine);
+    Judged::Outside
+}

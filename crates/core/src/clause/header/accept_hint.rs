@@ -1,0 +1,78 @@
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "header.accept-hint",
+    statement: "A 415 says what would be accepted.",
+    basis: &[Basis::rfc(9110, "15.5.16"), Basis::rfc(5789, "2.2")],
+    weight: Weight::Remark,
+    of: Of::Errors,
+    reason: "The caller has sent something that is not taken, and now has to guess what is.",
+    mending: "Send Accept with the media types, Accept-Encoding with the codings, and \
+             Accept-Patch for PATCH.",
+    judge,
+    kept: &[Example::kept(
+        "the types that are taken",
+        "POST /v1/reservations\nContent-Type: text/csv\n\na,b",
+        r#"HTTP/1.1 415 Unsupported Media Type
+Accept: application/json
+Content-Type: application/json
+
+{"message":"Send JSON"}"#,
+    )
+    .under(PICKY)],
+    broken: &[
+        Example::broken(
+            "no word of what is taken",
+            "POST /v1/reservations\nContent-Type: text/csv\n\na,b",
+            r#"HTTP/1.1 415 Unsupported Media Type
+Content-Type: application/json
+
+{"message":"No"}"#,
+            &[("header Accept", "no such header")],
+        )
+        .under(PICKY),
+        Example::broken(
+            "a PATCH, where the RFC asks for it",
+            "PATCH /v1/reservations\nContent-Type: text/csv\n\na,b",
+            r#"HTTP/1.1 415 Unsupported Media Type
+Content-Type: application/json
+
+{"message":"No"}"#,
+            &[("header Accept-Patch", "no such header")],
+        )
+        .under(PICKY),
+    ],
+};
+
+/// Only JSON is taken.
+const PICKY: &str = r#"contract = 1
+servers = ["https://harbour.example/v1"]
+[fault.wrong-media]
+status = 415
+answers = ["media-unsupported"]
+[everywhere]
+faults = ["wrong-media"]
+accepts = ["application/json"]
+[endpoint."POST /reservations"]
+[endpoint."PATCH /reservations"]
+"#;
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(response) = placed.response().filter(|response| response.status == 415) else {
+        return Judged::Outside;
+    };
+    let is_patch = placed.exchange.request.method == "PATCH";
+    let hints = ["accept", "accept-encoding", "accept-patch"];
+    if hints.iter().any(|name| response.headers.has(name)) {
+        return Judged::Kept;
+    }
+    let name = if is_patch { "Accept-Patch" } else { "Accept" };
+    let found = findings.add(Place::header(name), "what would be accepted", "no such header");
+    if is_patch {
+        found.weighs(Weight::Lapse);
+    }
+    Judged::Kept
+}

@@ -1,0 +1,68 @@
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "header.challenge-error",
+    statement: "A bearer challenge says what was wrong with the token.",
+    basis: &[Basis::rfc(6750, "3"), Basis::rfc(6750, "3.1")],
+    weight: Weight::Remark,
+    of: Of::Errors,
+    reason: "With the error's name a client knows whether to fetch a new token, to ask for \
+             more rights, or to give up.",
+    mending: "Add error=\"invalid_token\" where a token came and was refused, and \
+             error=\"insufficient_scope\" to a 403.",
+    judge,
+    kept: &[Example::kept(
+        "a refused token, and why",
+        "DELETE /v1/berths/A-3\nAuthorization: Bearer x",
+        r#"HTTP/1.1 401 Unauthorized
+WWW-Authenticate: Bearer error="invalid_token"
+Content-Type: application/json
+
+{"message":"The token has expired"}"#,
+    )
+    .under(TOKENS)],
+    broken: &[Example::broken(
+        "a refused token, as if none had come",
+        "DELETE /v1/berths/A-3\nAuthorization: Bearer x",
+        r#"HTTP/1.1 401 Unauthorized
+WWW-Authenticate: Bearer realm="harbour"
+Content-Type: application/json
+
+{"message":"The token has expired"}"#,
+        &[("header WWW-Authenticate", "Bearer realm=\"harbour\"")],
+    )
+    .under(TOKENS)],
+};
+
+/// Tokens are refused.
+const TOKENS: &str = r#"contract = 1
+servers = ["https://harbour.example/v1"]
+[fault.refused]
+status = 401
+answers = ["credentials-missing", "credentials-rejected"]
+[endpoint."DELETE /berths/{id}"]
+faults = ["refused"]
+"#;
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let authorization = placed.exchange.request.headers.get("authorization").unwrap_or_default();
+    let is_bearer = |text: &str| text.trim().to_ascii_lowercase().starts_with("bearer");
+    let Some(response) = placed.response().filter(|response| response.status == 401) else {
+        return Judged::Outside;
+    };
+    let challenges: Vec<&str> = response.headers.all("www-authenticate").collect();
+    let Some(challenge) = challenges.iter().find(|challenge| is_bearer(challenge)) else {
+        return Judged::Outside;
+    };
+    if !is_bearer(authorization) {
+        return Judged::Outside;
+    }
+    if !challenge.contains("error=") {
+        let agreed = "Bearer with error=\"invalid_token\", as a token came";
+        findings.add(Place::header("WWW-Authenticate"), agreed, *challenge);
+    }
+    Judged::Kept
+}

@@ -1,0 +1,62 @@
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "header.content-range",
+    statement: "A 416 says how long the whole is.",
+    basis: &[Basis::rfc(9110, "15.5.17")],
+    weight: Weight::Lapse,
+    of: Of::Errors,
+    reason: "A client that asked for bytes behind the end needs the length to ask again.",
+    mending: "Send Content-Range: bytes */LENGTH.",
+    judge,
+    kept: &[Example::kept(
+        "the length",
+        "GET /v1/berths/A-3\nRange: bytes=900-",
+        r#"HTTP/1.1 416 Range Not Satisfiable
+Content-Range: bytes */88
+Content-Type: application/json
+
+{"message":"Only 88 bytes"}"#,
+    )
+    .under(RANGES)],
+    broken: &[Example::broken(
+        "no word of the length",
+        "GET /v1/berths/A-3\nRange: bytes=900-",
+        r#"HTTP/1.1 416 Range Not Satisfiable
+Content-Type: application/json
+
+{"message":"No"}"#,
+        &[("header Content-Range", "no such header")],
+    )
+    .under(RANGES)],
+};
+
+/// Ranges can be asked for.
+const RANGES: &str = r#"contract = 1
+servers = ["https://harbour.example/v1"]
+[fault.no-range]
+status = 416
+[endpoint."GET /berths/{id}"]
+faults = ["no-range"]
+"#;
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let range = placed.exchange.request.headers.get("range").unwrap_or_default();
+    let Some(response) = placed.response().filter(|response| response.status == 416) else {
+        return Judged::Outside;
+    };
+    if !range.trim_start().starts_with("bytes") {
+        return Judged::Outside;
+    }
+    let value = response.headers.get("content-range");
+    let length = value.and_then(|value| value.trim().strip_prefix("bytes */"));
+    let fits = |length: &str| !length.is_empty() && length.bytes().all(|b| b.is_ascii_digit());
+    if !length.is_some_and(fits) {
+        let seen = value.unwrap_or("no such header");
+        findings.add(Place::header("Content-Range"), "bytes */LENGTH", seen);
+    }
+    Judged::Kept
+}

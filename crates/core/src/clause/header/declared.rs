@@ -1,0 +1,96 @@
+use crate::address::Place;
+use crate::clause::contracts::DEMANDING;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::contract::{HeaderAsks, HeaderRule};
+use crate::exchange::ResponseBody;
+use crate::finding::Weight;
+use crate::place::{Placed, Verdict};
+use crate::shape::text_fits;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "header.declared",
+    statement: "An answer has the headers that were agreed, as they were agreed.",
+    basis: &[Basis::Contract("headers"), Basis::Contract("success-headers")],
+    weight: Weight::Breach,
+    of: Of::Answers,
+    reason: "A header that is agreed is one that somebody's code reads.",
+    mending: "Set the header where every answer passes: in the layer that writes them, not in \
+             single handlers.",
+    judge,
+    kept: &[Example::kept(
+        "the agreed header",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+X-Request-Id: 3f2a1c5e-7d64-4b0a-9a51-0c3a8d1f2b77
+Content-Type: application/problem+json
+
+{"title":"Not Found"}"#,
+    )
+    .under(DEMANDING)],
+    broken: &[
+        Example::broken(
+            "no such header",
+            "GET /v1/berths/Z-99",
+            r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"title":"Not Found"}"#,
+            &[("header X-Request-Id", "no such header")],
+        )
+        .under(DEMANDING),
+        Example::broken(
+            "another form than agreed",
+            "GET /v1/berths/Z-99",
+            r#"HTTP/1.1 404 Not Found
+X-Request-Id: 17
+Content-Type: application/problem+json
+
+{"title":"Not Found"}"#,
+            &[("header X-Request-Id", "17")],
+        )
+        .under(DEMANDING),
+    ],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(response) = placed.response() else { return Judged::Outside };
+    let rules: Vec<&HeaderRule> = if placed.is_error() {
+        // Those of the fault win over those of every error.
+        let own = placed.fault().map_or(&[][..], |fault| &fault.headers);
+        let every = placed.contract.error.headers.iter();
+        let more = every.filter(|rule| !own.iter().any(|own| own.name == rule.name));
+        own.iter().chain(more).collect()
+    } else {
+        let served = matches!(placed.verdict, Verdict::Served);
+        placed.rules().success_headers.iter().flatten().filter(|_| served).collect()
+    };
+    if rules.is_empty() {
+        return Judged::Outside;
+    }
+    for rule in rules {
+        // Headers about the content are not asked for where there is none.
+        let about_content = rule.name.to_ascii_lowercase().starts_with("content-");
+        if about_content && matches!(response.body, ResponseBody::Empty) {
+            continue;
+        }
+        let values: Vec<&str> = response.headers.all(&rule.name).collect();
+        let value = values.join(", ");
+        let (agreed, is_kept) = match &rule.asks {
+            HeaderAsks::Phrase(phrased) => {
+                let fits = || text_fits(&value, &phrased.typed, &placed.contract.shapes);
+                let kept = if values.is_empty() { phrased.optional } else { fits() };
+                (phrased.phrase.clone(), kept)
+            }
+            HeaderAsks::Containing(members) => {
+                let seen: Vec<&str> = value.split(',').map(str::trim).collect();
+                let has = |one: &String| seen.iter().any(|seen| seen.eq_ignore_ascii_case(one));
+                (format!("a list containing {}", members.join(", ")), members.iter().all(has))
+            }
+        };
+        if !is_kept {
+            let seen = if values.is_empty() { "no such header".to_owned() } else { value };
+            findings.add(Place::Header(rule.name.clone().into()), agreed, seen);
+        }
+    }
+    Judged::Kept
+}

@@ -1,0 +1,72 @@
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "header.not-stored",
+    statement: "An answer that no cache may store does not ask to be stored.",
+    basis: &[
+        Basis::rfc(6585, "3"),
+        Basis::rfc(6585, "4"),
+        Basis::rfc(6585, "5"),
+        Basis::rfc(6585, "6"),
+    ],
+    weight: Weight::Lapse,
+    of: Of::Errors,
+    reason: "A stored 'too many requests' goes on refusing when the service has long been \
+             ready again.",
+    mending: "Send Cache-Control: no-store with 428, 429, 431 and 511, and look for a default \
+             that allows caching.",
+    judge,
+    kept: &[Example::kept(
+        "a refusal that is not to be stored",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 429 Too Many Requests
+Cache-Control: no-store
+Content-Type: application/json
+
+{"message":"Too many requests a minute"}"#,
+    )
+    .under(BUSY)],
+    broken: &[Example::broken(
+        "a refusal that is to be kept for an hour",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 429 Too Many Requests
+Cache-Control: public, max-age=3600
+Content-Type: application/json
+
+{"message":"Too many requests a minute"}"#,
+        &[("header Cache-Control", "public, max-age=3600")],
+    )
+    .under(BUSY)],
+};
+
+/// Too many requests are refused.
+const BUSY: &str = r#"contract = 1
+servers = ["https://harbour.example/v1"]
+[fault.busy]
+status = 429
+any-time = true
+[endpoint."GET /berths/{id}"]
+faults = ["busy"]
+"#;
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(response) = placed.response().filter(|r| matches!(r.status, 428 | 429 | 431 | 511))
+    else {
+        return Judged::Outside;
+    };
+    let values: Vec<&str> = response.headers.all("cache-control").collect();
+    let value = values.join(", ").to_ascii_lowercase();
+    let has = |name: &str| value.split(',').any(|one| one.trim() == name);
+    let lives = value.split(',').filter_map(|one| one.trim().split_once('=')).any(|(name, age)| {
+        matches!(name, "max-age" | "s-maxage")
+            && age.trim_matches('"').parse::<u64>().is_ok_and(|age| age > 0)
+    });
+    if !has("no-store") && (lives || has("public") || has("immutable")) {
+        let place = Place::header("Cache-Control");
+        findings.add(place, "nothing that asks for storing, best no-store", values.join(", "));
+    }
+    Judged::Kept
+}

@@ -1,0 +1,58 @@
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::headers::is_http_date;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "header.retry-after",
+    statement: "Retry-After is a date or a whole number of seconds.",
+    basis: &[Basis::rfc(9110, "10.2.3")],
+    weight: Weight::Breach,
+    of: Of::Answers,
+    reason: "A client that can't read it tries again at once, just when the service has no \
+             strength for it.",
+    mending: "Write seconds as digits alone, or the date as in Tue, 15 Nov 2033 08:12:31 GMT.",
+    judge,
+    kept: &[Example::kept(
+        "a number of seconds",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 429 Too Many Requests
+Retry-After: 30
+Content-Type: application/json
+
+{"message":"Too many requests a minute"}"#,
+    )
+    .under(BUSY)],
+    broken: &[Example::broken(
+        "a time with its unit",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 429 Too Many Requests
+Retry-After: 30s
+Content-Type: application/json
+
+{"message":"Too many requests a minute"}"#,
+        &[("header Retry-After", "30s")],
+    )
+    .under(BUSY)],
+};
+
+/// Too many requests are refused.
+const BUSY: &str = r#"contract = 1
+servers = ["https://harbour.example/v1"]
+[fault.busy]
+status = 429
+any-time = true
+[endpoint."GET /berths/{id}"]
+faults = ["busy"]
+"#;
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let value = placed.response().and_then(|response| response.headers.get("retry-after"));
+    let Some(value) = value else { return Judged::Outside };
+    let is_seconds = !value.is_empty() && value.bytes().all(|byte| byte.is_ascii_digit());
+    if !is_seconds && !is_http_date(value) {
+        findings.add(Place::header("Retry-After"), "seconds, or an HTTP date", value);
+    }
+    Judged::Kept
+}

@@ -1,0 +1,55 @@
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "header.upgrade",
+    statement: "A 426 says which protocol to change to.",
+    basis: &[Basis::rfc(9110, "15.5.22")],
+    weight: Weight::Breach,
+    of: Of::Errors,
+    reason: "The answer means 'not with this protocol', and is of no use without the one that \
+             would do.",
+    mending: "Send Upgrade with the protocols that are offered.",
+    judge,
+    kept: &[Example::kept(
+        "the protocol",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 426 Upgrade Required
+Upgrade: HTTP/2.0
+Content-Type: application/json
+
+{"message":"Use HTTP/2"}"#,
+    )
+    .under(OLD)],
+    broken: &[Example::broken(
+        "no word of a protocol",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 426 Upgrade Required
+Content-Type: application/json
+
+{"message":"Use another protocol"}"#,
+        &[("header Upgrade", "no such header")],
+    )
+    .under(OLD)],
+};
+
+/// An old protocol is refused.
+const OLD: &str = r#"contract = 1
+servers = ["https://harbour.example/v1"]
+[fault.old-protocol]
+status = 426
+[endpoint."GET /berths/{id}"]
+faults = ["old-protocol"]
+"#;
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(response) = placed.response().filter(|response| response.status == 426) else {
+        return Judged::Outside;
+    };
+    if response.headers.get("upgrade").is_none_or(|value| value.trim().is_empty()) {
+        findings.add(Place::header("Upgrade"), "the protocols that are offered", "no such header");
+    }
+    Judged::Kept
+}

@@ -1,0 +1,53 @@
+use crate::address::Place;
+use crate::clause::contracts::LANGUAGES;
+use crate::clause::sights::language;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "header.vary",
+    statement: "An answer that depends on the language asked for says so.",
+    basis: &[Basis::rfc(9110, "12.5.5")],
+    weight: Weight::Lapse,
+    of: Of::Errors,
+    reason: "A cache that is not told gives the answer in one language to those who asked for \
+             another.",
+    mending: "Send Vary: Accept-Language with every answer whose text depends on it.",
+    judge,
+    kept: &[Example::kept(
+        "Vary names the header",
+        "GET /v1/berths/Z-99\nAccept-Language: de",
+        r#"HTTP/1.1 404 Not Found
+Vary: Accept-Language
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"Diesen Liegeplatz gibt es nicht"}"#,
+    )
+    .under(LANGUAGES)],
+    broken: &[Example::broken(
+        "no Vary",
+        "GET /v1/berths/Z-99\nAccept-Language: de",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"Diesen Liegeplatz gibt es nicht"}"#,
+        &[("header Vary", "no such header")],
+    )
+    .under(LANGUAGES)],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    // Only an answer whose language is known to have been chosen is judged.
+    let asked = placed.exchange.request.headers.has("accept-language");
+    let Some(response) = placed.response().filter(|_| asked && language(placed).is_some()) else {
+        return Judged::Outside;
+    };
+    let values: Vec<&str> = response.headers.all("vary").collect();
+    let named = values.iter().flat_map(|value| value.split(',')).map(str::trim);
+    if !named.into_iter().any(|name| name == "*" || name.eq_ignore_ascii_case("accept-language")) {
+        let seen = if values.is_empty() { "no such header".to_owned() } else { values.join(", ") };
+        findings.add(Place::header("Vary"), "a list with Accept-Language in it", seen);
+    }
+    Judged::Kept
+}

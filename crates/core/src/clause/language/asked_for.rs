@@ -1,0 +1,69 @@
+use serde_json::Value;
+
+use crate::address::Place;
+use crate::clause::contracts::LANGUAGES;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::{AnswerBody, Placed};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "language.asked-for",
+    statement: "Titles are in the language that was asked for.",
+    basis: &[Basis::Contract("languages"), Basis::rfc(9110, "12.5.4")],
+    weight: Weight::Breach,
+    of: Of::Errors,
+    reason: "A caller who asks for a language means to show the text to somebody who reads \
+             it.",
+    mending: "Choose the language by Accept-Language with its weights, and the first where \
+             none of them is to be had.",
+    judge,
+    kept: &[Example::kept(
+        "the language that was asked for",
+        "GET /v1/berths/Z-99\nAccept-Language: fr, de;q=0.8, en;q=0.1",
+        r#"HTTP/1.1 404 Not Found
+Vary: Accept-Language
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"Diesen Liegeplatz gibt es nicht"}"#,
+    )
+    .under(LANGUAGES)],
+    broken: &[Example::broken(
+        "another language",
+        "GET /v1/berths/Z-99\nAccept-Language: de",
+        r#"HTTP/1.1 404 Not Found
+Vary: Accept-Language
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth"}"#,
+        &[("body /title", "\"There is no such berth\", which is en")],
+    )
+    .under(LANGUAGES)],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(due) = placed.language_due() else { return Judged::Outside };
+    if let AnswerBody::Unknown(_) = placed.body() {
+        return Judged::Unjudged;
+    }
+    let Some(fault) = placed.fault().filter(|fault| !fault.titles.is_empty()) else {
+        return Judged::Outside;
+    };
+    let title = placed.body().json().and_then(|body| body.get("title")).and_then(Value::as_str);
+    let Some(title) = title else { return Judged::Outside };
+    // What is no title of the fault in any language is `problem.title-declared`'s.
+    let in_due = fault.titles.iter().any(|(language, text)| language == due && text == title);
+    let other = fault.titles.iter().find(|(_, text)| text == title);
+    match other {
+        None => Judged::Outside,
+        Some((language, _)) => {
+            if !in_due {
+                let agreed = fault.titles.iter().find(|(known, _)| known == due);
+                let agreed = agreed.map(|(_, text)| text.as_str()).unwrap_or_default();
+                let place = Place::Pointer("/title".to_owned());
+                let seen = format!("{}, which is {language}", Value::from(title));
+                findings.add(place, format!("\"{agreed}\", as {due} was asked for"), seen);
+            }
+            Judged::Kept
+        }
+    }
+}

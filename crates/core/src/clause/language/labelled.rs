@@ -1,0 +1,50 @@
+use crate::address::Place;
+use crate::clause::contracts::LANGUAGES;
+use crate::clause::sights::language;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "language.labelled",
+    statement: "Content-Language names the language of the text.",
+    basis: &[Basis::rfc(9110, "8.5")],
+    weight: Weight::Lapse,
+    of: Of::Errors,
+    reason: "A label that lies makes a reading voice pronounce one language by the rules of \
+             another.",
+    mending: "Set Content-Language where the language is chosen, or not at all.",
+    judge,
+    kept: &[Example::kept(
+        "the language of the title",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Language: en
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth"}"#,
+    )
+    .under(LANGUAGES)],
+    broken: &[Example::broken(
+        "another language",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Language: de
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth"}"#,
+        &[("header Content-Language", "de")],
+    )
+    .under(LANGUAGES)],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let label = placed.response().and_then(|response| response.headers.get("content-language"));
+    let (Some(label), Some(language)) = (label, language(placed)) else { return Judged::Outside };
+    let primary = |tag: &str| tag.trim().split('-').next().unwrap_or_default().to_ascii_lowercase();
+    if !label.split(',').any(|tag| primary(tag) == primary(language)) {
+        let agreed = format!("{language}, as the title is");
+        findings.add(Place::header("Content-Language"), agreed, label);
+    }
+    Judged::Kept
+}

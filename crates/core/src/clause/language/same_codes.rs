@@ -1,0 +1,53 @@
+use serde_json::Value;
+
+use crate::address::Place;
+use crate::clause::contracts::LANGUAGES;
+use crate::clause::sights::asked;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::{AnswerBody, Placed};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "language.same-codes",
+    statement: "Types, codes and members are the same in every language.",
+    basis: &[Basis::rfc(9457, "3.1.1")],
+    weight: Weight::Breach,
+    of: Of::Errors,
+    reason: "Programs read types, codes and names. What changes with the language breaks them \
+             for everybody else.",
+    mending: "Translate titles and details, and nothing but them.",
+    judge,
+    kept: &[Example::kept("the same but for the title", "GET /v1/berths/Z-99\nAccept-Language: de", r#"HTTP/1.1 404 Not Found
+Vary: Accept-Language
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"Diesen Liegeplatz gibt es nicht"}"#).under(LANGUAGES).beside(&[("GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth"}"#)])],
+    broken: &[Example::broken("a member that was translated", "GET /v1/berths/Z-99\nAccept-Language: de", r#"HTTP/1.1 404 Not Found
+Vary: Accept-Language
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"Diesen Liegeplatz gibt es nicht","liegeplatz":"Z-99"}"#, &[("the whole body", "https://harbour.example/faults/no-such-berth, no code, liegeplatz, title, type, in de")]).under(LANGUAGES).beside(&[("GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","berth":"Z-99"}"#)])],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(due) = placed.language_due() else { return Judged::Outside };
+    let body = match placed.body() {
+        AnswerBody::Json(body) => body,
+        AnswerBody::Unknown(_) => return Judged::Unjudged,
+        _ => return Judged::Outside,
+    };
+    let uri = body.get("type").and_then(Value::as_str).unwrap_or("about:blank");
+    let code = body.get("code").map_or_else(|| "no code".to_owned(), |code| format!("code {code}"));
+    let mut names: Vec<&str> =
+        body.as_object().into_iter().flatten().map(|(n, _)| n.as_str()).collect();
+    names.sort_unstable();
+    let value = format!("{uri}, {code}, {}", names.join(", "));
+    findings.compare_parts(due, &asked(placed), &value, Place::Pointer(String::new()));
+    Judged::Outside
+}

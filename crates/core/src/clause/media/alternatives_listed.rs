@@ -1,0 +1,65 @@
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::headers::is_token;
+use crate::place::{AnswerBody, Placed};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "media.alternatives-listed",
+    statement: "A 406 says which media types can be had.",
+    basis: &[Basis::rfc(9110, "15.5.7")],
+    weight: Weight::Remark,
+    of: Of::Errors,
+    reason: "A caller who asked for what is not there can only choose if it is told what is.",
+    mending: "List the media types in the body, or answer in the usual type instead of \
+             refusing.",
+    judge,
+    kept: &[Example::kept(
+        "the types that there are",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 406 Not Acceptable
+Content-Type: application/json
+
+{"message":"This resource is application/json"}"#,
+    )
+    .under(NEGOTIATED)],
+    broken: &[Example::broken(
+        "a refusal, and no more",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 406 Not Acceptable
+Content-Type: application/json
+
+{"message":"Not acceptable"}"#,
+        &[("the body", "no media type")],
+    )
+    .under(NEGOTIATED)],
+};
+
+/// Text is to be had at the pier only.
+const NEGOTIATED: &str = r#"contract = 1
+servers = ["https://harbour.example/v1"]
+[fault.no-such-form]
+status = 406
+answers = ["not-acceptable"]
+[endpoint."GET /berths/{id}"]
+faults = ["no-such-form"]
+"#;
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    if placed.status() != Some(406) {
+        return Judged::Outside;
+    }
+    let words = match placed.body() {
+        AnswerBody::Empty => return Judged::Outside,
+        AnswerBody::Unknown(_) => return Judged::Unjudged,
+        body => body.words().unwrap_or_default(),
+    };
+    let is_media = |word: &str| {
+        let word = word.trim_matches(|c: char| !c.is_alphanumeric());
+        word.split_once('/').is_some_and(|(kind, sub)| is_token(kind) && is_token(sub))
+    };
+    if !words.split_whitespace().any(is_media) {
+        findings.add(Place::Body, "the media types that can be had", "no media type");
+    }
+    Judged::Kept
+}

@@ -1,0 +1,63 @@
+use crate::address::Place;
+use crate::clause::contracts::JSON_API;
+use crate::clause::example::NO_SUCH_BERTH;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::media;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "media.parameters",
+    statement: "A JSON media type has no parameters that mean nothing.",
+    basis: &[Basis::rfc(8259, "11")],
+    weight: Weight::Remark,
+    of: Of::Errors,
+    reason: "A charset on a JSON type has no meaning, and makes people believe that there is \
+             a choice.",
+    mending: "Send the media type alone. JSON:API allows ext and profile only.",
+    judge,
+    kept: &[Example::kept("the type alone", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    broken: &[
+        Example::broken(
+            "a charset on JSON",
+            "GET /v1/berths/Z-99",
+            r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json; charset=utf-8
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth"}"#,
+            &[("header Content-Type", "charset=utf-8")],
+        ),
+        Example::broken(
+            "a parameter that JSON:API does not know",
+            "GET /v1/berths/Z-99",
+            r#"HTTP/1.1 404 Not Found
+Content-Type: application/vnd.api+json; version=1
+
+{"errors":[{"title":"There is no such berth"}]}"#,
+            &[("header Content-Type", "version=1")],
+        )
+        .under(JSON_API),
+    ],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(said) = placed.response().and_then(|response| response.media()) else {
+        return Judged::Outside;
+    };
+    let essence = media::essence(said);
+    if !media::is_json(&essence) {
+        return Judged::Outside;
+    }
+    let is_api = essence == "application/vnd.api+json";
+    for parameter in said.split(';').skip(1).map(str::trim).filter(|text| !text.is_empty()) {
+        let name = parameter.split('=').next().unwrap_or_default().trim().to_ascii_lowercase();
+        let place = Place::header("Content-Type");
+        if is_api && !matches!(name.as_str(), "ext" | "profile") {
+            let agreed = "no parameter but ext and profile (JSON:API 1.1, 'Content Negotiation')";
+            findings.add(place, agreed, parameter).weighs(Weight::Breach);
+        } else if !is_api && name == "charset" {
+            findings.add(place, "no charset, as JSON is UTF-8", parameter);
+        }
+    }
+    Judged::Kept
+}

@@ -1,0 +1,42 @@
+use crate::address::Place;
+use crate::clause::contracts::BARE;
+use crate::clause::example::NO_SUCH_BERTH;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::{AnswerBody, Placed};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "media.present",
+    statement: "An answer with content says its media type.",
+    basis: &[Basis::rfc(9110, "8.3")],
+    weight: Weight::Lapse,
+    of: Of::Errors,
+    reason: "Without a media type the receiver has to guess what came, and may take a text \
+             for a page.",
+    mending: "Set Content-Type wherever a body is written.",
+    judge,
+    kept: &[
+        Example::kept("content with its type", "GET /v1/berths/Z-99", NO_SUCH_BERTH).under(BARE)
+    ],
+    broken: &[Example::broken(
+        "content without a type",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+
+no such berth"#,
+        &[("header Content-Type", "no such header")],
+    )
+    .under(BARE)],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    // Where a media type is agreed, its absence is `media.declared`'s.
+    if placed.agreed_media().is_some() || matches!(placed.body(), AnswerBody::Empty) {
+        return Judged::Outside;
+    }
+    if placed.media().is_none() {
+        let place = Place::header("Content-Type");
+        findings.add(place, "the media type of the content", "no such header");
+    }
+    Judged::Kept
+}

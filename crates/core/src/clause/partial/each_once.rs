@@ -1,0 +1,121 @@
+use serde_json::Value;
+
+use super::inner::{Inner, at, inner};
+use crate::address::Place;
+use crate::clause::contracts::BATCH;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::json::in_brief;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "partial.each-once",
+    statement: "Every entry of a request is done or has failed, and never both.",
+    basis: &[Basis::Contract("partial")],
+    weight: Weight::Breach,
+    of: Of::Successes,
+    reason: "An entry that is in neither list is lost, and one that is in both is done twice.",
+    mending: "Go over the entries of the request once, and put each into one list.",
+    judge,
+    kept: &[Example::kept(
+        "each in one list",
+        r#"POST /v1/arrivals
+Content-Type: application/json
+
+{"arrivals":[{"id":"r-1"},{"id":"r-2"}]}"#,
+        r#"HTTP/1.1 200 OK
+Content-Type: application/json
+
+{"recorded":[{"id":"r-1"}],"failures":[{"id":"r-2","code":"unknown-reservation"}]}"#,
+    )
+    .under(BATCH)],
+    broken: &[
+        Example::broken(
+            "an entry in neither list",
+            r#"POST /v1/arrivals
+Content-Type: application/json
+
+{"arrivals":[{"id":"r-1"},{"id":"r-2"}]}"#,
+            r#"HTTP/1.1 200 OK
+Content-Type: application/json
+
+{"recorded":[{"id":"r-1"}],"failures":[]}"#,
+            &[("the whole body", "r-2 in neither")],
+        )
+        .under(BATCH),
+        Example::broken(
+            "an entry in both",
+            r#"POST /v1/arrivals
+Content-Type: application/json
+
+{"arrivals":[{"id":"r-1"},{"id":"r-2"}]}"#,
+            r#"HTTP/1.1 200 OK
+Content-Type: application/json
+
+{"recorded":[{"id":"r-1"},{"id":"r-2"}],"failures":[{"id":"r-2","code":"unknown-reservation"}]}"#,
+            &[("the whole body", "r-2 in both")],
+        )
+        .under(BATCH),
+    ],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let (partial, body) = match inner(placed) {
+        Inner::Found(partial, body) => (partial, body),
+        Inner::None => return Judged::Outside,
+        Inner::Unknown => return Judged::Unjudged,
+    };
+    let (Some(entries), Some(done)) = (&partial.entries, &partial.done) else {
+        return Judged::Outside;
+    };
+    let Some(request) = &placed.situations.body else { return Judged::Unjudged };
+    let asked = at(request, entries).and_then(Value::as_array);
+    let failed = at(body, &partial.at).and_then(Value::as_array);
+    let (Some(asked), Some(failed)) = (asked, failed) else { return Judged::Outside };
+    let place = Place::Pointer(String::new());
+    let agreed = "every entry of the request in exactly one list";
+    match (at(body, done), &partial.by) {
+        (Some(Value::Array(done)), Some(by)) => {
+            // A failure that does not say which entry it is about breaks its shape.
+            if failed
+                .iter()
+                .any(|item| item.is_object() && item.get(by).is_none() || item.is_string())
+            {
+                return Judged::Unjudged;
+            }
+            let key = |item: &Value| item.get(by).unwrap_or(item).clone();
+            let keys = |list: &[Value]| list.iter().map(key).collect::<Vec<_>>();
+            let (done, failed) = (keys(done), keys(failed));
+            let has = |list: &[Value], key: &Value| list.contains(key);
+            let odd = |key: &Value| match (has(&done, key), has(&failed, key)) {
+                (false, false) => Some(format!("{} in neither", plain(key))),
+                (true, true) => Some(format!("{} in both", plain(key))),
+                _ => None,
+            };
+            let odd: Vec<String> = asked.iter().map(key).filter_map(|key| odd(&key)).collect();
+            if !odd.is_empty() {
+                findings.add(place, agreed, odd.join(", "));
+            }
+        }
+        (Some(Value::Array(done)), None) => {
+            count(asked.len(), done.len(), failed.len(), place, findings);
+        }
+        (Some(Value::Number(done)), _) => {
+            let done = done.as_u64().and_then(|done| usize::try_from(done).ok()).unwrap_or(0);
+            count(asked.len(), done, failed.len(), place, findings);
+        }
+        _ => return Judged::Outside,
+    }
+    Judged::Kept
+}
+
+fn count(asked: usize, done: usize, failed: usize, place: Place, findings: &mut Findings) {
+    if done + failed != asked {
+        let seen = format!("{done} done and {failed} failed");
+        findings.add(place, format!("{asked} entries, each done or failed"), seen);
+    }
+}
+
+fn plain(key: &Value) -> String {
+    key.as_str().map_or_else(|| in_brief(key), str::to_owned)
+}

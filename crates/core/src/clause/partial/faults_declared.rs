@@ -1,0 +1,79 @@
+use serde_json::Value;
+
+use super::inner::{Inner, at, inner};
+use crate::address::Place;
+use crate::clause::contracts::BATCH;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+use crate::pointer::join_index;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "partial.faults-declared",
+    statement: "A failure inside of a success is one that may occur there.",
+    basis: &[Basis::Contract("partial")],
+    weight: Weight::Breach,
+    of: Of::Successes,
+    reason: "A failure that nobody expects inside of a success is one that nobody handles.",
+    mending: "Declare the fault in the partial success, or refuse the whole request for it.",
+    judge,
+    kept: &[Example::kept(
+        "a fault that may occur",
+        r#"POST /v1/arrivals
+Content-Type: application/json
+
+{"arrivals":[{"id":"r-1"},{"id":"r-2"}]}"#,
+        r#"HTTP/1.1 200 OK
+Content-Type: application/json
+
+{"recorded":[{"id":"r-1"}],"failures":[{"id":"r-2","code":"unknown-reservation"}]}"#,
+    )
+    .under(BATCH)],
+    broken: &[Example::broken(
+        "a fault that may not",
+        r#"POST /v1/arrivals
+Content-Type: application/json
+
+{"arrivals":[{"id":"r-1"},{"id":"r-2"}]}"#,
+        r#"HTTP/1.1 200 OK
+Content-Type: application/json
+
+{"recorded":[{"id":"r-1"}],"failures":[{"id":"r-2","code":"berth-taken"}]}"#,
+        &[("body /failures/0", "code berth-taken")],
+    )
+    .under(BATCH)],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let (partial, body) = match inner(placed) {
+        Inner::Found(partial, body) if !partial.faults.is_empty() => (partial, body),
+        Inner::Found(..) | Inner::None => return Judged::Outside,
+        Inner::Unknown => return Judged::Unjudged,
+    };
+    let contract = placed.contract;
+    let faults: Vec<_> = partial.faults.iter().filter_map(|id| contract.fault(*id)).collect();
+    let list = at(body, &partial.at).and_then(Value::as_array);
+    for (index, item) in list.into_iter().flatten().enumerate() {
+        let text = |name: &str| match item.get(name)? {
+            Value::String(text) => Some(text.clone()),
+            Value::Number(number) => Some(number.to_string()),
+            _ => None,
+        };
+        let (uri, code) = (text("type"), text("code"));
+        let known = faults.iter().any(|fault| {
+            (uri.is_some() && fault.type_uri == uri) || (code.is_some() && fault.code == code)
+        });
+        let seen = match (uri, code) {
+            (Some(uri), _) => format!("type {uri}"),
+            (None, Some(code)) => format!("code {code}"),
+            // What it lacks, `partial.shape-kept` tells.
+            (None, None) => continue,
+        };
+        if !known {
+            let names: Vec<&str> = faults.iter().map(|fault| fault.name.as_str()).collect();
+            let place = Place::Pointer(join_index(&partial.at, index));
+            findings.add(place, format!("the fault {}", names.join(" or ")), seen);
+        }
+    }
+    Judged::Kept
+}

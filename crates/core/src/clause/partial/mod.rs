@@ -1,0 +1,12 @@
+//! Clauses about errors inside of a success, where they are agreed.
+
+mod each_once;
+mod faults_declared;
+mod inner;
+mod shape_kept;
+
+use super::Clause;
+
+/// The family's clauses, sorted by name.
+pub(super) const CLAUSES: &[&Clause] =
+    &[&each_once::CLAUSE, &faults_declared::CLAUSE, &shape_kept::CLAUSE];

@@ -1,0 +1,95 @@
+use serde_json::Value;
+
+use super::inner::{Inner, at, inner};
+use crate::address::Place;
+use crate::clause::contracts::BATCH;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::json::kind_of;
+use crate::place::Placed;
+use crate::pointer::join_index;
+use crate::shape::compare;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "partial.shape-kept",
+    statement: "A failure inside of a success has the shape that was agreed.",
+    basis: &[Basis::Contract("partial")],
+    weight: Weight::Breach,
+    of: Of::Successes,
+    reason: "Failures inside of a success are easily overlooked; if each looks different, \
+             nobody handles them.",
+    mending: "Write them by the same code that writes errors.",
+    judge,
+    kept: &[Example::kept(
+        "a failure as agreed",
+        r#"POST /v1/arrivals
+Content-Type: application/json
+
+{"arrivals":[{"id":"r-1"},{"id":"r-2"}]}"#,
+        r#"HTTP/1.1 200 OK
+Content-Type: application/json
+
+{"recorded":[{"id":"r-1"}],"failures":[{"id":"r-2","code":"unknown-reservation"}]}"#,
+    )
+    .under(BATCH)],
+    broken: &[
+        Example::broken(
+            "a failure in words",
+            r#"POST /v1/arrivals
+Content-Type: application/json
+
+{"arrivals":[{"id":"r-1"},{"id":"r-2"}]}"#,
+            r#"HTTP/1.1 200 OK
+Content-Type: application/json
+
+{"recorded":[{"id":"r-1"}],"failures":["r-2 failed"]}"#,
+            &[("body /failures/0", "text")],
+        )
+        .under(BATCH),
+        Example::broken(
+            "no list of failures",
+            r#"POST /v1/arrivals
+Content-Type: application/json
+
+{"arrivals":[{"id":"r-1"},{"id":"r-2"}]}"#,
+            r#"HTTP/1.1 200 OK
+Content-Type: application/json
+
+{"recorded":[{"id":"r-1"},{"id":"r-2"}]}"#,
+            &[("body /failures", "nothing")],
+        )
+        .under(BATCH),
+    ],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some((partial, body)) = (match inner(placed) {
+        Inner::Found(partial, body) => Some((partial, body)),
+        Inner::Unknown => return Judged::Unjudged,
+        Inner::None => None,
+    }) else {
+        return Judged::Outside;
+    };
+    let place = |pointer: &str| Place::Pointer(pointer.to_owned());
+    let list = match at(body, &partial.at) {
+        None => {
+            findings.add(place(&partial.at), "the list of failures", "nothing");
+            return Judged::Kept;
+        }
+        Some(Value::Array(list)) => list,
+        Some(other) => {
+            findings.add(place(&partial.at), "a list", kind_of(other));
+            return Judged::Kept;
+        }
+    };
+    let shapes = &placed.contract.shapes;
+    let Some(shape) = partial.shape.and_then(|id| shapes.get(id)) else { return Judged::Kept };
+    for (index, item) in list.iter().enumerate() {
+        let pointer = join_index(&partial.at, index);
+        for mismatch in compare(item, shape, shapes) {
+            let place = Place::Pointer(format!("{pointer}{}", mismatch.pointer));
+            findings.add(place, mismatch.agreed, mismatch.seen);
+        }
+    }
+    Judged::Kept
+}

@@ -1,0 +1,52 @@
+use serde_json::Value;
+
+use super::meant::members;
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.detail-helps",
+    statement: "A problem's detail says more than its title.",
+    basis: &[Basis::rfc(9457, "3.1.4")],
+    weight: Weight::Remark,
+    of: Of::Problems,
+    reason: "Detail is about this occurrence, and there to help the caller put it right.",
+    mending: "Write what was wrong with this request, or leave detail out.",
+    judge,
+    kept: &[Example::kept(
+        "a detail about this occurrence",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"detail":"No berth has the id Z-99."}"#,
+    )],
+    broken: &[Example::broken(
+        "a detail that repeats the title",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"detail":"There is no such berth"}"#,
+        &[("body /detail", "\"There is no such berth\"")],
+    )],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(members) = members(placed) else {
+        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+    };
+    let Some(Value::String(detail)) = members.get("detail") else { return Judged::Outside };
+    let plain = |text: &str| text.trim().trim_end_matches('.').to_lowercase();
+    let title = members.get("title").and_then(Value::as_str).unwrap_or_default();
+    let mut phrases = placed.status().into_iter().flat_map(crate::status::phrases);
+    let says = plain(detail);
+    if says.is_empty() || says == plain(title) || phrases.any(|phrase| plain(phrase) == says) {
+        let place = Place::Pointer("/detail".to_owned());
+        let agreed = "what was wrong with this request";
+        findings.add(place, agreed, Value::from(detail.as_str()).to_string());
+    }
+    Judged::Kept
+}

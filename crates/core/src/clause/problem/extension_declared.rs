@@ -1,0 +1,66 @@
+use super::meant::{STANDARD, members, misnamed};
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+use crate::pointer::join;
+use crate::shape::Shape;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.extension-declared",
+    statement: "An extension member is one that the contract declares.",
+    basis: &[Basis::rfc(9457, "3.2"), Basis::Contract("shape")],
+    weight: Weight::Remark,
+    of: Of::Problems,
+    reason: "A caller passes over members that it does not know, so what stands there reaches \
+             nobody.",
+    mending: "Declare the member in the fault's members, or leave it out.",
+    judge,
+    kept: &[Example::kept(
+        "a declared member",
+        r#"POST /v1/reservations
+Authorization: Bearer x
+Content-Type: application/json
+
+{"vessel_id":"OB1234","nights":99}"#,
+        r#"HTTP/1.1 422 Unprocessable Content
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/invalid-request","title":"The request is not valid","status":422,"errors":[{"pointer":"/nights","detail":"at most 28"}]}"#,
+    )],
+    broken: &[Example::broken(
+        "a member that nobody was told of",
+        r#"POST /v1/reservations
+Authorization: Bearer x
+Content-Type: application/json
+
+{"vessel_id":"OB1234","nights":99}"#,
+        r#"HTTP/1.1 422 Unprocessable Content
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/invalid-request","title":"The request is not valid","status":422,"errors":[{"pointer":"/nights","detail":"at most 28"}],"retryable":false}"#,
+        &[("body /retryable", "`retryable`")],
+    )],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(members) = members(placed) else {
+        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+    };
+    // Where only the standard members are agreed, the contract is silent about others; a closed shape
+    // is `shape.kept`'s.
+    let shape = placed.agreed_shape().filter(|shape| shape.is_problem && !shape.closed);
+    let says = |shape: &&Shape| shape.members.iter().any(|m| !STANDARD.contains(&m.name.as_str()));
+    let Some(shape) = shape.filter(says).filter(|_| !placed.faults.is_empty()) else {
+        return Judged::Outside;
+    };
+    let misnamed = misnamed(placed);
+    for name in members.keys().filter(|name| !STANDARD.contains(&name.as_str())) {
+        let known = shape.member(name).is_some() || misnamed.iter().any(|other| other.name == name);
+        if !known {
+            let agreed = format!("the members of {}", shape.name);
+            findings.add(Place::Pointer(join("", name)), agreed, format!("`{name}`"));
+        }
+    }
+    Judged::Kept
+}

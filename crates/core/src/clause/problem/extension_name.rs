@@ -1,0 +1,53 @@
+use super::meant::{STANDARD, members};
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+use crate::pointer::join;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.extension-name",
+    statement: "The name of an extension member is one that every format can hold.",
+    basis: &[Basis::rfc(9457, "3.2")],
+    weight: Weight::Lapse,
+    of: Of::Problems,
+    reason: "A name with other characters can't be an element's name in the XML form, nor a \
+             variable's in most languages.",
+    mending: "Begin with a letter, go on with letters, digits and underscores, and use three \
+             characters or more.",
+    judge,
+    kept: &[Example::kept(
+        "letters and an underscore",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"berth_id":"Z-99"}"#,
+    )],
+    broken: &[Example::broken(
+        "a dash, and too short a name",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"berth-id":"Z-99","id":1}"#,
+        &[("body /berth-id", "`berth-id`"), ("body /id", "`id`")],
+    )],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(members) = members(placed) else {
+        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+    };
+    let mut judged = Judged::Outside;
+    for name in members.keys().filter(|name| !STANDARD.contains(&name.as_str())) {
+        judged = Judged::Kept;
+        let letters = name.bytes().all(|b| b.is_ascii_alphanumeric() || b == b'_');
+        let starts = name.starts_with(|c: char| c.is_ascii_alphabetic());
+        if !letters || !starts || name.chars().count() < 3 {
+            let agreed = "letters, digits and `_`, three or more, a letter first";
+            findings.add(Place::Pointer(join("", name)), agreed, format!("`{name}`"));
+        }
+    }
+    judged
+}

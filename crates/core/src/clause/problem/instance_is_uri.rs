@@ -1,0 +1,50 @@
+use serde_json::Value;
+
+use super::meant::members;
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+use crate::shape::is_uri_reference;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.instance-is-uri",
+    statement: "A problem's instance is a URI reference.",
+    basis: &[Basis::rfc(9457, "3.1.5")],
+    weight: Weight::Breach,
+    of: Of::Problems,
+    reason: "An instance names one occurrence, so that it can be looked up and talked about; \
+             a sentence does not.",
+    mending: "Write a URI, with its full path; a bare id can be a member of its own, or \
+             urn:uuid:….",
+    judge,
+    kept: &[Example::kept(
+        "the path of the occurrence",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"instance":"/log/4711"}"#,
+    )],
+    broken: &[Example::broken(
+        "words for an instance",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"instance":"log entry 4711"}"#,
+        &[("body /instance", "\"log entry 4711\"")],
+    )],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(members) = members(placed) else {
+        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+    };
+    let Some(Value::String(uri)) = members.get("instance") else { return Judged::Outside };
+    if !is_uri_reference(uri) {
+        let place = Place::Pointer("/instance".to_owned());
+        findings.add(place, "a URI reference", Value::from(uri.as_str()).to_string());
+    }
+    Judged::Kept
+}

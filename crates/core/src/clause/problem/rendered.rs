@@ -1,0 +1,70 @@
+use serde_json::Value;
+
+use super::meant::members;
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.rendered",
+    statement: "No text has a placeholder that was never filled.",
+    basis: &[Basis::rfc(9457, "3.1.4")],
+    weight: Weight::Lapse,
+    of: Of::Problems,
+    reason: "Braces with a name in them tell the caller of a template, and not of the error.",
+    mending: "Give the template its values, or look for the one that has another name.",
+    judge,
+    kept: &[Example::kept(
+        "a text with its values",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"detail":"Nothing at /berths/{id} with the id Z-99"}"#,
+    )],
+    broken: &[Example::broken(
+        "a placeholder in the detail",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"detail":"No berth has the id {berth_id}."}"#,
+        &[("body /detail", "\"No berth has the id {berth_id}.\"")],
+    )],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(members) = members(placed) else {
+        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+    };
+    for name in ["title", "detail"] {
+        let Some(Value::String(text)) = members.get(name) else { continue };
+        if is_unfilled(text) {
+            let place = Place::Pointer(format!("/{name}"));
+            let agreed = "a text with its values in it";
+            findings.add(place, agreed, Value::from(text.as_str()).to_string());
+        }
+    }
+    Judged::Kept
+}
+
+/// Has the text `{name}`, `${name}` or `%s` in it? A path template is meant as it stands.
+fn is_unfilled(text: &str) -> bool {
+    let is_name = |name: &str| {
+        !name.is_empty()
+            && name.len() <= 40
+            && name.bytes().all(|b| b.is_ascii_alphanumeric() || b"_.-".contains(&b))
+    };
+    let mut rest = text;
+    while let Some((before, behind)) = rest.split_once('{') {
+        let name = behind.split('}').next().unwrap_or_default().trim_matches(['{', ' ']);
+        let in_path = before.ends_with('/');
+        if behind.contains('}') && is_name(name) && !in_path {
+            return true;
+        }
+        rest = behind;
+    }
+    text.split_whitespace()
+        .any(|word| matches!(word.trim_matches(['.', ',', '"', '\'']), "%s" | "%d" | "%v"))
+}

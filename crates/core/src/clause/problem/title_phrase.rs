@@ -1,0 +1,79 @@
+use serde_json::Value;
+
+use super::meant::members;
+use crate::address::Place;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.title-phrase",
+    statement: "Without a type of its own, a problem's title is the status's phrase.",
+    basis: &[Basis::rfc(9457, "4.2.1")],
+    weight: Weight::Lapse,
+    of: Of::Problems,
+    reason: "A problem without a type says no more than its status, and a title of its own \
+             promises more.",
+    mending: "Give the problem a type, or write the phrase for a title and the rest into \
+             detail.",
+    judge,
+    kept: &[Example::kept(
+        "the phrase",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"title":"Not Found","detail":"There is no berth Z-99"}"#,
+    )
+    .under(GENERIC)],
+    broken: &[Example::broken(
+        "another title, and no type",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"title":"No luck today"}"#,
+        &[("body /title", "\"No luck today\"")],
+    )
+    .under(GENERIC)],
+};
+
+/// Problems without titles of their own.
+const GENERIC: &str = r#"contract = 1
+servers = ["https://harbour.example/v1"]
+[error]
+shape = "problem"
+[fault.none]
+status = 404
+answers = ["resource-missing"]
+[endpoint."GET /berths/{id}"]
+faults = ["none"]
+"#;
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(members) = members(placed) else {
+        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+    };
+    let is_blank = members.get("type").is_none_or(|uri| uri == "about:blank");
+    let Some(Value::String(title)) = members.get("title").filter(|_| is_blank) else {
+        return Judged::Outside;
+    };
+    // Where a title or a type is agreed, or several languages are, it is not for this clause to say.
+    let agreed = placed.faults.iter().any(|f| f.title.is_some() || f.type_uri.is_some());
+    let mut phrases = placed.status().into_iter().flat_map(crate::status::phrases);
+    let Some(phrase) = phrases.next().filter(|_| !agreed && placed.contract.languages.is_empty())
+    else {
+        return Judged::Outside;
+    };
+    if title == phrase {
+        return Judged::Kept;
+    }
+    let is_older = phrases.any(|older| older == title);
+    let place = Place::Pointer("/title".to_owned());
+    let found =
+        findings.add(place, format!("\"{phrase}\""), Value::from(title.as_str()).to_string());
+    if is_older {
+        found.weighs(Weight::Remark).note("this is the phrase of an older RFC");
+    }
+    Judged::Kept
+}

@@ -1,0 +1,85 @@
+use serde_json::Value;
+
+use super::meant::members;
+use crate::address::Place;
+use crate::clause::sights::language;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::{Placed, resolved};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.title-stable",
+    statement: "A problem type has one title.",
+    basis: &[Basis::rfc(9457, "3.1.3")],
+    weight: Weight::Lapse,
+    of: Of::Problems,
+    reason: "A title is the summary of a type. If it changes from one occurrence to the next, \
+             people can't tell that they met the same problem again.",
+    mending: "Write what differs into detail, and keep the title as it is.",
+    judge,
+    kept: &[Example::kept(
+        "one title twice",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"urn:harbour:odd","title":"Odd"}"#,
+    )
+    .under(OPEN)
+    .beside(&[(
+        "GET /v1/berths/Z-98",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"urn:harbour:odd","title":"Odd"}"#,
+    )])],
+    broken: &[Example::broken(
+        "another title for the same type",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"urn:harbour:odd","title":"Odd Z-99"}"#,
+        &[("body /title", "\"Odd Z-99\"")],
+    )
+    .under(OPEN)
+    .beside(&[(
+        "GET /v1/berths/Z-97",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"urn:harbour:odd","title":"Odd"}"#,
+    )])],
+};
+
+/// No types and titles are agreed.
+const OPEN: &str = r#"contract = 1
+servers = ["https://harbour.example/v1"]
+[fault.none]
+status = 404
+answers = ["resource-missing"]
+[endpoint."GET /berths/{id}"]
+faults = ["none"]
+"#;
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(members) = members(placed) else {
+        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+    };
+    let (Some(Value::String(uri)), Some(Value::String(title))) =
+        (members.get("type"), members.get("title"))
+    else {
+        return Judged::Outside;
+    };
+    // A declared title is `problem.title-declared`'s, for each answer by itself.
+    let declared = placed.faults.iter().any(|fault| fault.title.is_some());
+    if declared || uri == "about:blank" {
+        return Judged::Outside;
+    }
+    let base = placed.exchange.request.url.as_ref();
+    let language = language(placed).map_or(String::new(), |language| format!(" in {language}"));
+    let subject = format!("answers of the type {}{language}", resolved(base, uri));
+    let title = Value::from(title.as_str()).to_string();
+    findings.compare(subject, title, Place::Pointer("/title".to_owned()));
+    Judged::Outside
+}

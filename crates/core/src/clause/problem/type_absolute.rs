@@ -1,0 +1,49 @@
+use serde_json::Value;
+
+use super::meant::members;
+use crate::address::Place;
+use crate::clause::example::NO_SUCH_BERTH;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+use crate::shape::{is_uri, is_uri_reference};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.type-absolute",
+    statement: "A problem's type is an absolute URI.",
+    basis: &[Basis::rfc(9457, "3.1.1")],
+    weight: Weight::Lapse,
+    of: Of::Problems,
+    reason: "A relative type becomes another one at every path, and behind every proxy that \
+             changes it.",
+    mending: "Write the type with scheme and host.",
+    judge,
+    kept: &[Example::kept("an absolute type", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    broken: &[Example::broken(
+        "a type with its path only",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"/faults/no-such-berth","title":"There is no such berth","status":404}"#,
+        &[("body /type", "/faults/no-such-berth")],
+    )],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(members) = members(placed) else {
+        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+    };
+    let Some(Value::String(uri)) = members.get("type") else { return Judged::Outside };
+    if !is_uri_reference(uri) {
+        return Judged::Outside;
+    }
+    if !is_uri(uri) {
+        let found =
+            findings.add(Place::Pointer("/type".to_owned()), "an absolute URI", uri.as_str());
+        if !uri.starts_with('/') {
+            found.note("without the full path it is another type at every resource");
+        }
+    }
+    Judged::Kept
+}

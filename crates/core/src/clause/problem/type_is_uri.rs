@@ -1,0 +1,43 @@
+use serde_json::Value;
+
+use super::meant::members;
+use crate::address::Place;
+use crate::clause::example::NO_SUCH_BERTH;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+use crate::shape::is_uri_reference;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.type-is-uri",
+    statement: "A problem's type is a URI reference.",
+    basis: &[Basis::rfc(9457, "3.1.1")],
+    weight: Weight::Breach,
+    of: Of::Problems,
+    reason: "A type is compared after it was resolved as a URI; what is no URI can't be.",
+    mending: "Give the problem type a URI of your own, such as \
+             https://harbour.example/faults/berth-taken.",
+    judge,
+    kept: &[Example::kept("a URI", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    broken: &[Example::broken(
+        "words for a type",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"no such berth","title":"There is no such berth","status":404}"#,
+        &[("body /type", "\"no such berth\"")],
+    )],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(members) = members(placed) else {
+        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+    };
+    let Some(Value::String(uri)) = members.get("type") else { return Judged::Outside };
+    if !is_uri_reference(uri) {
+        let place = Place::Pointer("/type".to_owned());
+        findings.add(place, "a URI reference", Value::from(uri.as_str()).to_string());
+    }
+    Judged::Kept
+}

@@ -1,0 +1,70 @@
+use serde_json::Value;
+
+use super::meant::members;
+use crate::address::Place;
+use crate::clause::contracts::BARE;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::{Placed, resolved};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.type-status",
+    statement: "A problem type comes with one status.",
+    basis: &[Basis::rfc(9457, "4")],
+    weight: Weight::Lapse,
+    of: Of::Problems,
+    reason: "A type is defined with its status. If it comes with several, callers who look at \
+             the status and callers who look at the type do different things.",
+    mending: "Let the one place that knows the type set the status, too.",
+    judge,
+    kept: &[Example::kept(
+        "one status twice",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"urn:harbour:odd","title":"Odd"}"#,
+    )
+    .under(BARE)
+    .beside(&[(
+        "GET /v1/vessels/Z-98",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"urn:harbour:odd","title":"Odd"}"#,
+    )])],
+    broken: &[Example::broken(
+        "another status for the same type",
+        "GET /v1/vessels/Z-99",
+        r#"HTTP/1.1 409 Conflict
+Content-Type: application/problem+json
+
+{"type":"urn:harbour:odd","title":"Odd"}"#,
+        &[("the status line", "409")],
+    )
+    .under(BARE)
+    .beside(&[(
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"urn:harbour:odd","title":"Odd"}"#,
+    )])],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(members) = members(placed) else {
+        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+    };
+    let Some(Value::String(uri)) = members.get("type") else { return Judged::Outside };
+    // The status of a declared type is agreed, and `status.fits-situation`'s or `status.declared`'s.
+    let base = placed.exchange.request.url.as_ref();
+    let seen = resolved(base, uri);
+    let mut declared = placed.contract.faults.iter().filter_map(|f| f.type_uri.as_deref());
+    if uri == "about:blank" || declared.any(|agreed| resolved(base, agreed) == seen) {
+        return Judged::Outside;
+    }
+    let status = placed.status().unwrap_or_default();
+    findings.compare(format!("answers of the type {seen}"), status.to_string(), Place::StatusLine);
+    Judged::Outside
+}

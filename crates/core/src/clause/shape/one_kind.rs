@@ -1,0 +1,69 @@
+use crate::address::Place;
+use crate::clause::contracts::BARE;
+use crate::clause::sights::members;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::json::kind_of;
+use crate::place::Placed;
+use crate::pointer::join;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "shape.one-kind",
+    statement: "A member has one kind in all errors.",
+    basis: &[Basis::rfc(9457, "3.1")],
+    weight: Weight::Lapse,
+    of: Of::Errors,
+    reason: "A member that is text in one error and an object in the next can't be read \
+             without looking first.",
+    mending: "Give the second meaning a name of its own.",
+    judge,
+    kept: &[Example::kept(
+        "one kind twice",
+        "GET /v1/vessels/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"message":"no berth Z-99"}"#,
+    )
+    .under(BARE)
+    .beside(&[(
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"message":"no berth Z-99"}"#,
+    )])],
+    broken: &[Example::broken(
+        "another kind",
+        "GET /v1/vessels/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"message":["no vessel","Z-99"]}"#,
+        &[("body /message", "a list")],
+    )
+    .under(BARE)
+    .beside(&[(
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"message":"no berth Z-99"}"#,
+    )])],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(members) = members(placed) else { return Judged::Outside };
+    let agreed = placed.agreed_shape();
+    for (name, value) in members.iter().filter(|(_, value)| !value.is_null()).take(40) {
+        // What is agreed is judged for each answer by itself, and a field's name is data.
+        let is_agreed = agreed.is_some_and(|shape| shape.member(name).is_some());
+        let is_field =
+            placed.entries().iter().any(|e| e.location.as_deref() == Some(name.as_str()));
+        if !is_agreed && !is_field {
+            let subject = format!("members called `{name}`");
+            findings.compare(subject, kind_of(value), Place::Pointer(join("", name)));
+        }
+    }
+    Judged::Outside
+}

@@ -1,0 +1,88 @@
+use crate::address::Place;
+use crate::clause::contracts::BARE;
+use crate::clause::sights::members;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+use crate::pointer::join;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "shape.one-naming-style",
+    statement: "The names of members have one style in all errors.",
+    basis: &[Basis::rfc(9457, "3.2")],
+    weight: Weight::Remark,
+    of: Of::Errors,
+    reason: "Two styles in one service show where two layers write errors, and nobody \
+             remembers which has which.",
+    mending: "Set the naming style once, where bodies are written.",
+    judge,
+    kept: &[Example::kept(
+        "one style twice",
+        "GET /v1/vessels/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"error_text":"no vessel"}"#,
+    )
+    .under(BARE)
+    .beside(&[(
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"error_text":"no berth","berth_id":"Z-99"}"#,
+    )])],
+    broken: &[Example::broken(
+        "another style",
+        "GET /v1/vessels/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"errorText":"no vessel"}"#,
+        &[("body /errorText", "camelCase")],
+    )
+    .under(BARE)
+    .beside(&[(
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"error_text":"no berth","berth_id":"Z-99"}"#,
+    )])],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(members) = members(placed) else { return Judged::Outside };
+    let mut told: Vec<&str> = Vec::new();
+    for name in members.keys() {
+        let is_agreed = placed.agreed_shape().is_some_and(|shape| shape.member(name).is_some());
+        let is_field =
+            placed.entries().iter().any(|e| e.location.as_deref() == Some(name.as_str()));
+        let Some(style) = style(name).filter(|_| !is_agreed && !is_field) else { continue };
+        // Each style once an answer, so that long answers do not count for more.
+        if !told.contains(&style) {
+            told.push(style);
+            findings.compare("errors", style, Place::Pointer(join("", name)));
+        }
+    }
+    Judged::Outside
+}
+
+/// The style of a name; one word in small letters has none of its own.
+fn style(name: &str) -> Option<&'static str> {
+    let has = |test: fn(char) -> bool| name.chars().any(test);
+    let letters = name.chars().all(|c| c.is_ascii_alphanumeric() || matches!(c, '_' | '-'));
+    if !letters || !has(|c| c.is_ascii_alphabetic()) {
+        return None;
+    }
+    let (upper, lower) = (has(|c| c.is_ascii_uppercase()), has(|c| c.is_ascii_lowercase()));
+    match (name.contains('_'), name.contains('-')) {
+        (true, false) if !upper => Some("snake_case"),
+        (false, true) if !upper => Some("kebab-case"),
+        (false, false) if upper && lower => {
+            let first = name.starts_with(|c: char| c.is_ascii_uppercase());
+            Some(if first { "PascalCase" } else { "camelCase" })
+        }
+        _ => None,
+    }
+}

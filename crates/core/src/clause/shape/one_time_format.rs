@@ -1,0 +1,89 @@
+use serde_json::Value;
+
+use crate::address::Place;
+use crate::clause::contracts::BARE;
+use crate::clause::sights::members;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::headers::is_http_date;
+use crate::json::folded;
+use crate::place::Placed;
+use crate::pointer::join;
+use crate::shape::{is_date, is_date_time};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "shape.one-time-format",
+    statement: "Points in time have one format in all errors.",
+    basis: &[Basis::rfc(3339, "5.6")],
+    weight: Weight::Remark,
+    of: Of::Errors,
+    reason: "A time without an offset is a time somewhere, and a number may be seconds or \
+             milliseconds.",
+    mending: "Write all times as RFC 3339 has them, such as 2031-04-05T06:07:08Z.",
+    judge,
+    kept: &[Example::kept(
+        "one format twice",
+        "GET /v1/vessels/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"message":"no vessel","at":"2031-04-05T06:07:08Z"}"#,
+    )
+    .under(BARE)
+    .beside(&[(
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"message":"no berth","at":"2031-04-05T06:07:09Z"}"#,
+    )])],
+    broken: &[Example::broken(
+        "another format",
+        "GET /v1/vessels/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"message":"no vessel","timestamp":1933135628000}"#,
+        &[("body /timestamp", "a number")],
+    )
+    .under(BARE)
+    .beside(&[(
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"message":"no berth","at":"2031-04-05T06:07:09Z"}"#,
+    )])],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let Some(members) = members(placed) else { return Judged::Outside };
+    for (name, value) in members {
+        let is_agreed = placed.agreed_shape().is_some_and(|shape| shape.member(name).is_some());
+        if let Some(format) = format(name, value).filter(|_| !is_agreed) {
+            findings.compare("points in time in errors", format, Place::Pointer(join("", name)));
+        }
+    }
+    Judged::Outside
+}
+
+/// The format of a point in time; of a number only its name tells that it is one.
+fn format(name: &str, value: &Value) -> Option<&'static str> {
+    let plain = folded(name);
+    let is_time = ["timestamp", "time", "date", "at"].iter().any(|ending| plain.ends_with(ending))
+        && !plain.ends_with("format")
+        && !plain.ends_with("stat");
+    match value {
+        Value::Number(number) if is_time => {
+            number.as_f64().filter(|number| *number > 1e9).map(|_| "a number")
+        }
+        Value::String(text) if is_date_time(text) => Some("RFC 3339"),
+        Value::String(text) if is_http_date(text) => Some("an HTTP date"),
+        Value::String(text) => {
+            let date = text.get(..10).is_some_and(is_date);
+            let time = text.get(10..).is_some_and(|rest| rest.len() >= 6 && rest.contains(':'));
+            (date && time).then_some("without an offset")
+        }
+        _ => None,
+    }
+}

@@ -1,0 +1,75 @@
+use crate::address::Place;
+use crate::clause::contracts::BARE;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::Placed;
+use crate::shape::outline;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "shape.same-for-fault",
+    statement: "One fault has one shape, on every method of a resource.",
+    basis: &[Basis::rfc(9457, "3.1.1")],
+    weight: Weight::Lapse,
+    of: Of::Errors,
+    reason: "A client that handles 'not found' for GET meets another body for DELETE, and \
+             handles nothing.",
+    mending: "Raise the same error from all handlers of the resource, instead of writing a \
+             body in each.",
+    judge,
+    kept: &[Example::kept(
+        "one shape twice",
+        "DELETE /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"message":"no berth Z-99"}"#,
+    )
+    .under(BARE)
+    .beside(&[(
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"message":"no berth Z-99"}"#,
+    )])],
+    broken: &[Example::broken(
+        "another shape for another method",
+        "DELETE /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"message":"no berth Z-99","id":"Z-99"}"#,
+        &[("the whole body", "{id: text, message: text}")],
+    )
+    .under(BARE)
+    .beside(&[(
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"message":"no berth Z-99"}"#,
+    )])],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    // An agreed shape is `shape.kept`'s, for each answer by itself; what is about input has a clause of
+    // its own.
+    if placed.agreed_shape().is_some() || !placed.entries().is_empty() {
+        return Judged::Outside;
+    }
+    let (Some(endpoint), Some(body)) = (placed.endpoint(), placed.body().json()) else {
+        return Judged::Outside;
+    };
+    // Detail and instance may be left out of a problem, as they are about the occurrence.
+    let mut body = body.clone();
+    if let Some(members) = body.as_object_mut() {
+        members.retain(|name, _| !matches!(name.as_str(), "detail" | "instance"));
+    }
+    let status = placed.status().unwrap_or_default();
+    let subject = match placed.fault() {
+        Some(fault) => format!("answers of the fault {} at {}", fault.name, endpoint.path),
+        None => format!("{status} answers at {}", endpoint.path),
+    };
+    findings.compare(subject, outline(&body, &[]), Place::Pointer(String::new()));
+    Judged::Outside
+}

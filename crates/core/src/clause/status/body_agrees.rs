@@ -1,0 +1,95 @@
+use serde_json::Value;
+
+use crate::address::Place;
+use crate::clause::contracts::{ENVELOPE, JSON_API};
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::{AnswerBody, Placed};
+use crate::pointer::{from_tokens, resolve};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "status.body-agrees",
+    statement: "The status that a body tells is that of the status line.",
+    basis: &[Basis::rfc(9457, "5"), Basis::Contract("reading")],
+    weight: Weight::Breach,
+    of: Of::Errors,
+    reason: "Of two numbers the caller has to believe one, and half of them believe the \
+             other.",
+    mending: "Set both from one value, at the place that writes the answer.",
+    judge,
+    kept: &[Example::kept(
+        "the same status twice",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"ok":false,"meta":{"status":404,"code":4004,"text":"no berth Z-99"}}"#,
+    )
+    .under(ENVELOPE)],
+    broken: &[
+        Example::broken(
+            "another status in the envelope",
+            "GET /v1/berths/Z-99",
+            r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"ok":false,"meta":{"status":400,"code":4004,"text":"no berth Z-99"}}"#,
+            &[("body /meta/status", "400")],
+        )
+        .under(ENVELOPE),
+        Example::broken(
+            "another status in an error object",
+            "GET /v1/berths/Z-99",
+            r#"HTTP/1.1 404 Not Found
+Content-Type: application/vnd.api+json
+
+{"errors":[{"status":"400","title":"There is no such berth"}]}"#,
+            &[("body /errors/0/status", "400")],
+        )
+        .under(JSON_API),
+    ],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let reads = placed.contract.reading.status.as_ref();
+    let is_api = placed.agreed_shape().is_some_and(|shape| shape.name == "jsonapi-errors");
+    if reads.is_none() && !is_api {
+        return Judged::Outside;
+    }
+    let body = match placed.body() {
+        AnswerBody::Json(body) => body,
+        AnswerBody::Unknown(_) => return Judged::Unjudged,
+        _ => return Judged::Outside,
+    };
+    let line = placed.status().unwrap_or_default();
+    let mut told: Vec<(String, String)> = Vec::new();
+    if let Some(steps) = reads {
+        told.extend(
+            resolve(body, steps).and_then(|value| Some((from_tokens(steps), plain(value)?))),
+        );
+    }
+    let errors = body.get("errors").and_then(Value::as_array).filter(|_| is_api);
+    // JSON:API 1.1, 'Error Objects': each may have its own; where there is but one, it is the answer's.
+    if let Some([error]) = errors.map(Vec::as_slice) {
+        let status = error.get("status").and_then(plain);
+        told.extend(status.map(|status| ("/errors/0/status".to_owned(), status)));
+    }
+    if told.is_empty() {
+        return Judged::Outside;
+    }
+    for (pointer, status) in told {
+        if status != line.to_string() {
+            let agreed = format!("{line}, as the status line says");
+            findings.add(Place::Pointer(pointer), agreed, status);
+        }
+    }
+    Judged::Kept
+}
+
+fn plain(value: &Value) -> Option<String> {
+    match value {
+        Value::Number(number) => Some(number.to_string()),
+        Value::String(text) => Some(text.clone()),
+        _ => None,
+    }
+}

@@ -1,0 +1,11 @@
+//! Clauses about successes: what no error may do to them.
+
+mod flag_agrees;
+mod no_error_inside;
+mod shape_kept;
+
+use super::Clause;
+
+/// The family's clauses, sorted by name.
+pub(super) const CLAUSES: &[&Clause] =
+    &[&flag_agrees::CLAUSE, &no_error_inside::CLAUSE, &shape_kept::CLAUSE];

@@ -1,0 +1,54 @@
+use crate::address::Place;
+use crate::clause::contracts::DEMANDING;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::{AnswerBody, Placed};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "validation.code-declared",
+    statement: "The code of a violation is one that the contract has.",
+    basis: &[Basis::Contract("invalid-places")],
+    weight: Weight::Breach,
+    of: Of::Errors,
+    reason: "A program that acts on codes does nothing for one that it was never told of.",
+    mending: "Take the code from the contract's list, or add it there.",
+    judge,
+    kept: &[Example::kept("a code of the list", r#"POST /v1/reservations
+Authorization: Bearer x
+Content-Type: application/json
+
+{"nights":99}"#, r#"HTTP/1.1 422 Unprocessable Content
+X-Request-Id: 3f2a1c5e-7d64-4b0a-9a51-0c3a8d1f2b77
+Content-Type: application/problem+json
+
+{"title":"Unprocessable Content","errors":[{"pointer":"","code":"missing","detail":"vessel_id"},{"pointer":"/nights","code":"out_of_range"}]}"#).under(DEMANDING)],
+    broken: &[Example::broken("another code", r#"POST /v1/reservations
+Authorization: Bearer x
+Content-Type: application/json
+
+{"nights":99}"#, r#"HTTP/1.1 422 Unprocessable Content
+X-Request-Id: 3f2a1c5e-7d64-4b0a-9a51-0c3a8d1f2b77
+Content-Type: application/problem+json
+
+{"title":"Unprocessable Content","errors":[{"pointer":"","code":"required","detail":"vessel_id"},{"pointer":"/nights","code":"out_of_range"}]}"#, &[("body /errors/0", "the code required")]).under(DEMANDING)],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    let codes = &placed.contract.places.codes;
+    if codes.is_empty() {
+        return Judged::Outside;
+    }
+    if let AnswerBody::Unknown(_) = placed.body() {
+        return Judged::Unjudged;
+    }
+    let mut judged = Judged::Outside;
+    for entry in placed.entries() {
+        let Some(code) = &entry.code else { continue };
+        judged = Judged::Kept;
+        if !codes.contains(code) {
+            let agreed = format!("one of {}", codes.join(", "));
+            findings.add(Place::Pointer(entry.entry.clone()), agreed, format!("the code {code}"));
+        }
+    }
+    judged
+}

@@ -1,0 +1,89 @@
+use super::input::is_about_input;
+use crate::address::Place;
+use crate::clause::contracts::BARE;
+use crate::clause::example::TOO_MANY_NIGHTS;
+use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::finding::Weight;
+use crate::place::{AnswerBody, Named, Placed};
+use crate::pointer::tokens;
+use crate::shape::{Shape, outline};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "validation.one-shape",
+    statement: "All validation errors have one shape.",
+    basis: &[Basis::rfc(9457, "3")],
+    weight: Weight::Lapse,
+    of: Of::Errors,
+    reason: "Whoever shows validation errors has to write code for each shape of them.",
+    mending: "Let one layer write all of them: the framework's own, and those of the service's \
+             own rules.",
+    judge,
+    kept: &[Example::kept(
+        "one shape for other fields",
+        TOO_MANY_NIGHTS,
+        r#"HTTP/1.1 422 Unprocessable Content
+Content-Type: application/json
+
+{"errors":{"nights":["at most 28"]}}"#,
+    )
+    .under(BARE)
+    .beside(&[(
+        r#"POST /v1/reservations
+Content-Type: application/json
+
+{"vessel_id":"x","nights":2}"#,
+        r#"HTTP/1.1 422 Unprocessable Content
+Content-Type: application/json
+
+{"errors":{"vessel_id":["is odd"]}}"#,
+    )])],
+    broken: &[Example::broken(
+        "another shape",
+        TOO_MANY_NIGHTS,
+        r#"HTTP/1.1 422 Unprocessable Content
+Content-Type: application/json
+
+{"errors":[{"field":"nights","message":"at most 28"}],"hint":"mend it"}"#,
+        &[("the whole body", "{errors: list of {field: text, message: text}, hint: text}")],
+    )
+    .under(BARE)
+    .beside(&[
+        (
+            TOO_MANY_NIGHTS,
+            r#"HTTP/1.1 422 Unprocessable Content
+Content-Type: application/json
+
+{"errors":[{"field":"nights","message":"at most 28"}]}"#,
+        ),
+        (
+            TOO_MANY_NIGHTS,
+            r#"HTTP/1.1 422 Unprocessable Content
+Content-Type: application/json
+
+{"errors":[{"field":"nights","message":"at most 28"}]}"#,
+        ),
+    ])],
+};
+
+fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+    // An agreed shape is `shape.kept`'s, for each answer by itself.
+    let own = |shape: &&Shape| shape.name != "problem";
+    if !is_about_input(placed) || placed.agreed_shape().is_some_and(|shape| own(&shape)) {
+        return Judged::Outside;
+    }
+    let AnswerBody::Json(body) = placed.body() else { return Judged::Outside };
+    // Objects that are keyed by field: other fields make no other shape.
+    let is_key = |entry: &&Named| {
+        let last = tokens(&entry.at).and_then(|mut steps| steps.pop());
+        entry.location.is_some() && last == entry.location
+    };
+    let keyed: Vec<String> = placed
+        .entries()
+        .iter()
+        .filter(is_key)
+        .filter_map(|entry| entry.at.rsplit_once('/').map(|(parent, _)| parent.to_owned()))
+        .collect();
+    let outline = outline(body, &keyed);
+    findings.compare("validation errors", outline, Place::Pointer(String::new()));
+    Judged::Outside
+}

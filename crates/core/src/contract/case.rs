@@ -1,0 +1,115 @@
+//! `[case.*]`: agreed ways to provoke a fault.
+
+use toml::de::DeTable;
+
+use super::mistake::Mistake;
+use super::model::{Case, Condition, Expect};
+use super::read::Making;
+use super::router::Router;
+use super::table::{Node, Text};
+use crate::situation::Situation;
+
+const KEYS: [&str; 7] = ["request", "path", "query", "headers", "body", "situation", "expect"];
+
+impl<'t> Making<'t> {
+    pub(super) fn case(&mut self, name: &Text, node: &Node<'t>) {
+        let owner = format!("[case.{}]", name.text);
+        let Some(table) = self.desk.table(node, &owner) else { return };
+        self.desk.keys(table, &owner, &KEYS);
+        let mut case = Case { name: name.text.clone(), ..Case::default() };
+        if let Some(text) = table.get("request").and_then(|n| self.desk.text(n, "`request`")) {
+            self.case_request(&text, &mut case);
+        }
+        case.values = self.conditions(table, "path");
+        case.query.extend(self.conditions(table, "query"));
+        case.headers = self.conditions(table, "headers");
+        case.body = self.conditions(table, "body");
+        for condition in &case.body {
+            if !condition.name.is_empty() && !condition.name.starts_with('/') {
+                let message = format!("`{}` is no JSON Pointer to a member", condition.name);
+                let span = table.get("body").map_or(name.span.clone(), Node::span);
+                self.desk.say(Mistake::new(span, message).help("write \"/berth_id\""));
+            }
+        }
+        case.situation = table.get("situation").and_then(|n| self.situation(n, "`situation`"));
+        if let Some(node) = table.get("expect") {
+            case.expect = match node.get_ref().as_str() {
+                Some("success") => Expect::Success,
+                _ => self.fault_named(node).map_or(Expect::Open, Expect::Fault),
+            };
+        }
+        self.settle_situation(&mut case, name);
+        if case.request_is_open() {
+            let message =
+                format!("the case `{}` does not say which requests it is about", name.text);
+            let help = "name a `request`, or conditions on `path`, `query`, `headers` or `body`";
+            self.desk.missing(Mistake::new(name.span.clone(), message).help(help));
+        }
+        self.contract.cases.push(case);
+    }
+
+    /// `GET /berths/Z-99`, `* /berths/{id}`, `/berths?free=yes`.
+    fn case_request(&mut self, text: &Text, case: &mut Case) {
+        let (method, target) = text.text.split_once(' ').unwrap_or(("*", &text.text));
+        let (path, query) = target.split_once('?').unwrap_or((target, ""));
+        match Router::segments(path) {
+            Ok(segments) => case.path = Some(segments),
+            Err(reason) => {
+                let mistake = Mistake::new(text.span.clone(), "this is no request");
+                self.desk.say(mistake.label(reason).help("write \"GET /berths/Z-99\""));
+            }
+        }
+        case.method = (method != "*").then(|| method.to_owned());
+        case.template = path.to_owned();
+        for (name, value) in url::form_urlencoded::parse(query.as_bytes()) {
+            let phrase = format!("exactly {}", serde_json::Value::from(value.as_ref()));
+            let rule = self.phrased(&Text { text: phrase, span: text.span.clone() });
+            case.query.extend(rule.map(|rule| Condition { name: name.into_owned(), rule }));
+        }
+    }
+
+    fn conditions(&mut self, table: &DeTable<'t>, key: &str) -> Vec<Condition> {
+        let owner = format!("`{key}`");
+        let named = table.get(key).and_then(|node| self.desk.table(node, &owner));
+        let mut conditions = Vec::new();
+        for (key, node) in named.into_iter().flatten() {
+            let text = self.desk.text(node, "a condition");
+            let rule = text.and_then(|text| self.phrased(&text));
+            let name = key.get_ref().to_string();
+            conditions.extend(rule.map(|rule| Condition { name, rule }));
+        }
+        conditions
+    }
+
+    /// What a case tells: as it says, or as its fault does.
+    fn settle_situation(&mut self, case: &mut Case, name: &Text) {
+        if case.situation.is_some() || case.expect == Expect::Success {
+            return;
+        }
+        let Expect::Fault(id) = case.expect else {
+            let message = format!("the case `{}` tells nothing", name.text);
+            let help = "say which fault it expects, or which situation it is";
+            return self.desk.missing(Mistake::new(name.span.clone(), message).help(help));
+        };
+        let fault = self.contract.fault(id);
+        case.situation = fault.and_then(|fault| {
+            let unseen = fault.answers.iter().find(|s| !s.is_seen_from_the_request());
+            let first = unseen.or(fault.answers.first()).copied();
+            first.or_else(|| Situation::told_by_status(fault.status))
+        });
+        if case.situation.is_none() {
+            let message = format!("nobody can tell which situation the case `{}` is", name.text);
+            let help = "add a line such as `situation = \"conflict\"`";
+            self.desk.say(Mistake::new(name.span.clone(), message).help(help));
+        }
+    }
+}
+
+impl Case {
+    fn request_is_open(&self) -> bool {
+        self.path.is_none()
+            && self.query.is_empty()
+            && self.headers.is_empty()
+            && self.body.is_empty()
+    }
+}

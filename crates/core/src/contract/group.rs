@@ -1,0 +1,122 @@
+//! `[group.*]`: rules for several endpoints at once.
+
+use toml::de::DeTable;
+
+use super::mistake::Mistake;
+use super::read::Making;
+use super::rules::Rules;
+use super::rules_read::RULES;
+use super::table::{Node, Text};
+
+/// Rules for the endpoints that one of the patterns names.
+#[derive(Debug)]
+pub(super) struct Group {
+    patterns: Vec<Pattern>,
+    rules: Rules,
+}
+
+/// `* /reservations/**`: a method or `*`, and a path whose last step may be `**`.
+#[derive(Debug)]
+struct Pattern {
+    method: String,
+    steps: Vec<String>,
+}
+
+impl Pattern {
+    fn read(text: &str) -> Option<Self> {
+        let (method, path) = text.split_once(' ')?;
+        let steps: Vec<String> = path.strip_prefix('/')?.split('/').map(str::to_owned).collect();
+        let inner = steps.iter().rev().skip(1).any(|step| step == "**");
+        (!inner && !method.is_empty()).then(|| Self { method: method.to_owned(), steps })
+    }
+
+    /// The number of steps that fit, if all do.
+    fn fits(&self, method: &str, path: &str) -> Option<usize> {
+        if self.method != "*" && self.method != method {
+            return None;
+        }
+        let path: Vec<&str> = path.trim_start_matches('/').split('/').collect();
+        let same = |pattern: &str, step: &str| {
+            pattern == "*" || pattern == step || (pattern.starts_with('{') && step.starts_with('{'))
+        };
+        let (steps, whole) = match self.steps.split_last() {
+            Some((last, steps)) if last == "**" => (steps, false),
+            _ => (self.steps.as_slice(), true),
+        };
+        let fits = path.len() >= steps.len()
+            && (!whole || path.len() == steps.len())
+            && steps.iter().zip(&path).all(|(pattern, step)| same(pattern, step));
+        fits.then_some(steps.len() * 2 + usize::from(whole))
+    }
+}
+
+impl<'t> Making<'t> {
+    pub(super) fn group(&mut self, name: &Text, node: &Node<'t>) {
+        let owner = format!("[group.{}]", name.text);
+        let Some(table) = self.desk.table(node, &owner) else { return };
+        let known: Vec<&str> = RULES.into_iter().chain(["endpoints"]).collect();
+        self.desk.keys(table, &owner, &known);
+        let patterns = self.patterns(table, name);
+        let rules = self.rules(table);
+        self.groups.push(Group { patterns, rules });
+    }
+
+    fn patterns(&mut self, table: &DeTable<'t>, name: &Text) -> Vec<Pattern> {
+        let Some(node) = table.get("endpoints") else {
+            let message =
+                format!("the group `{}` does not say which endpoints are in it", name.text);
+            let help = "write `endpoints = [\"* /reservations/**\"]`";
+            self.desk.missing(Mistake::new(name.span.clone(), message).help(help));
+            return Vec::new();
+        };
+        let mut patterns = Vec::new();
+        for text in self.desk.texts(node, "`endpoints`") {
+            match Pattern::read(&text.text) {
+                Some(pattern) => patterns.push(pattern),
+                None => {
+                    let mistake = Mistake::new(text.span, "this names no endpoints");
+                    let help =
+                        "write \"GET /berths\", \"* /reservations/**\" or \"POST /*/check-in\"";
+                    self.desk.say(mistake.help(help));
+                }
+            }
+        }
+        patterns
+    }
+
+    /// The rules of the groups that an endpoint is in, the nearest first: that with the longest pattern.
+    pub(super) fn groups_of(&self, method: &str, path: &str) -> Vec<&Rules> {
+        let fits = |group: &Group| group.patterns.iter().filter_map(|p| p.fits(method, path)).max();
+        let mut found: Vec<_> =
+            self.groups.iter().filter_map(|group| Some((fits(group)?, &group.rules))).collect();
+        found.sort_by_key(|(length, _)| std::cmp::Reverse(*length));
+        found.into_iter().map(|(_, rules)| rules).collect()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn patterns_name_endpoints_by_whole_steps() {
+        for (pattern, endpoint, fits) in [
+            ("GET /berths", "GET /berths", true),
+            ("GET /berths", "POST /berths", false),
+            ("* /berths", "GET /berths/{id}", false),
+            ("* /berths/**", "GET /berths/{id}", true),
+            ("* /berths/**", "GET /berths", true),
+            ("* /berths/**", "GET /berths-old", false),
+            ("* /**", "PUT /a/{b}/c", true),
+            ("GET /berths/{number}", "GET /berths/{id}", true),
+            ("POST /*/check-in", "POST /arrivals/check-in", true),
+        ] {
+            let (method, path) = endpoint.split_once(' ').unwrap();
+            let found = Pattern::read(pattern).unwrap().fits(method, path).is_some();
+            assert_eq!(found, fits, "{pattern} {endpoint}");
+        }
+        for text in ["/berths", "GET berths", "GET /**/x"] {
+            assert!(Pattern::read(text).is_none(), "{text}");
+        }
+    }
+}

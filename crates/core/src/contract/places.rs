@@ -1,0 +1,132 @@
+//! `[invalid-places]`: how an answer writes the places of a request that are invalid.
+
+use toml::de::DeTable;
+
+use super::mistake::Mistake;
+use super::read::Making;
+use super::table::Node;
+
+/// How invalid places are written.
+#[derive(Debug, Clone, Default)]
+pub struct PlaceRule {
+    /// The form of a pointer.
+    pub pointer: PointerForm,
+    /// Where a missing member is named.
+    pub missing: Named,
+    /// Where a member that is not known is named.
+    pub unknown: Named,
+    /// Where a failed choice of forms is named.
+    pub choice: Choice,
+    /// How the body as a whole is named, where that is not the empty pointer.
+    pub whole: Option<String>,
+    /// The codes that entries may have; none: the contract does not say.
+    pub codes: Vec<String>,
+}
+
+/// The form of a pointer.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum PointerForm {
+    /// The contract does not say.
+    #[default]
+    Either,
+    /// `/nights`.
+    Plain,
+    /// `#/nights`.
+    Fragment,
+}
+
+/// Where a member that is missing, or not known, is named.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Named {
+    /// The contract does not say: itself, or its parent.
+    #[default]
+    Either,
+    /// Itself.
+    Itself,
+    /// The object that it is missing in.
+    Parent,
+}
+
+/// Where a failed choice of forms is named.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub enum Choice {
+    /// The contract does not say: as a whole, or anywhere in it.
+    #[default]
+    Either,
+    /// As a whole.
+    Whole,
+    /// By the member that tells the forms apart.
+    Discriminator(String),
+}
+
+const KEYS: [&str; 6] = ["pointer", "missing", "unknown", "choice", "whole", "codes"];
+
+impl<'t> Making<'t> {
+    pub(super) fn places(&mut self, node: &Node<'t>) {
+        let Some(table) = self.desk.table(node, "`invalid-places`") else { return };
+        self.desk.keys(table, "`invalid-places`", &KEYS);
+        let pointer = self.one_of(table, "pointer", &["plain", "fragment"]);
+        let choice = table.get("choice").and_then(|node| self.choice(node));
+        let rule = PlaceRule {
+            pointer: match pointer {
+                Some(0) => PointerForm::Plain,
+                Some(_) => PointerForm::Fragment,
+                None => PointerForm::Either,
+            },
+            missing: self.named(table, "missing"),
+            unknown: self.named(table, "unknown"),
+            choice: choice.unwrap_or_default(),
+            whole: table.get("whole").and_then(|n| self.desk.text(n, "`whole`")).map(|t| t.text),
+            codes: self.strings(table, "codes"),
+        };
+        self.contract.places = rule;
+    }
+
+    fn named(&mut self, table: &DeTable<'t>, key: &str) -> Named {
+        match self.one_of(table, key, &["itself", "parent"]) {
+            Some(0) => Named::Itself,
+            Some(_) => Named::Parent,
+            None => Named::Either,
+        }
+    }
+
+    fn choice(&mut self, node: &Node<'t>) -> Option<Choice> {
+        let text = self.desk.text(node, "`choice`")?;
+        match text.text.split_once(' ') {
+            None if text.text == "whole" => Some(Choice::Whole),
+            Some(("by", member)) if !member.is_empty() => {
+                Some(Choice::Discriminator(member.to_owned()))
+            }
+            _ => {
+                let mistake = Mistake::new(text.span, "`choice` is one of two things");
+                self.desk.say(mistake.label("\"whole\" or \"by MEMBER\" is right here"));
+                None
+            }
+        }
+    }
+
+    /// The place of a text among the only ones that are right; anything else is a mistake.
+    pub(super) fn one_of(
+        &mut self,
+        table: &DeTable<'t>,
+        key: &str,
+        right: &[&str],
+    ) -> Option<usize> {
+        let text = self.desk.text(table.get(key)?, &format!("`{key}`"))?;
+        let found = right.iter().position(|word| *word == text.text);
+        if found.is_none() {
+            let words: Vec<String> = right.iter().map(|word| format!("\"{word}\"")).collect();
+            let message = format!("`{key}` can't be \"{}\"", text.text);
+            let label = format!("{} is right here", words.join(" or "));
+            self.desk.say(Mistake::new(text.span, message).label(label));
+        }
+        found
+    }
+
+    /// The texts of a list, where there is one.
+    pub(super) fn strings(&mut self, table: &DeTable<'t>, key: &str) -> Vec<String> {
+        let owner = format!("`{key}`");
+        let texts = table.get(key).map(|node| self.desk.texts(node, &owner)).unwrap_or_default();
+        texts.into_iter().map(|text| text.text).collect()
+    }
+}

@@ -1,0 +1,248 @@
+//! Reads the keys that `[everywhere]`, `[group.*]` and `[endpoint.*]` have in common.
+
+use toml::de::{DeTable, DeValue};
+
+use super::mistake::Mistake;
+use super::model::{Needs, Phrased};
+use super::read::{Making, as_table};
+use super::rules::{HeaderAsks, HeaderRule, In, Parameter, ParameterRule, Partial, Rules};
+use super::table::Node;
+use crate::headers::is_token;
+use crate::situation::Situation;
+
+/// The keys of rules, wherever they stand.
+pub(super) const RULES: [&str; 13] = [
+    "faults",
+    "success",
+    "needs",
+    "accepts",
+    "produces",
+    "order",
+    "requires",
+    "largest-body",
+    "answer-within",
+    "success-headers",
+    "success-shape",
+    "parameters",
+    "partial",
+];
+
+impl<'t> Making<'t> {
+    pub(super) fn rules(&mut self, table: &DeTable<'t>) -> Rules {
+        Rules {
+            faults: table.get("faults").map(|node| self.faults_named(node)).unwrap_or_default(),
+            success: table.get("success").map(|node| self.statuses(node)),
+            needs: table.get("needs").and_then(|node| self.needs(node)),
+            accepts: table.get("accepts").map(|node| self.media_types(node, "`accepts`")),
+            produces: table.get("produces").map(|node| self.media_types(node, "`produces`")),
+            order: table.get("order").map(|node| self.order(node)),
+            requires: table.get("requires").map(|node| self.required_headers(node)),
+            largest_body: table.get("largest-body").and_then(|node| self.size(node)),
+            answer_within: table.get("answer-within").and_then(|node| self.duration(node)),
+            success_headers: table.get("success-headers").map(|node| self.headers(node)),
+            success_shape: table.get("success-shape").and_then(|node| self.shape_named(node)),
+            parameters: table.get("parameters").map(|node| self.parameters(node)),
+            body: None,
+            partial: table.get("partial").and_then(|node| self.partial(node)),
+            documented: None,
+        }
+    }
+
+    fn media_types(&mut self, node: &Node<'t>, owner: &str) -> Vec<String> {
+        let items = self.desk.items(node, owner);
+        items.iter().filter_map(|item| self.media(item, "a media type")).collect()
+    }
+
+    fn statuses(&mut self, node: &Node<'t>) -> Vec<u16> {
+        let items = self.desk.items(node, "`success`");
+        items
+            .iter()
+            .filter_map(|item| self.desk.whole(item, "the status of a success", 200..=399))
+            .collect()
+    }
+
+    fn needs(&mut self, node: &Node<'t>) -> Option<Needs> {
+        let text = self.desk.text(node, "`needs`")?;
+        match text.text.as_str() {
+            "credentials" => Some(Needs::Credentials),
+            "nothing" => Some(Needs::Nothing),
+            _ => {
+                let message = format!("`{}` is nothing a request can need", text.text);
+                let mistake = Mistake::new(text.span, message);
+                self.desk.say(mistake.label("\"credentials\" or \"nothing\" is right here"));
+                None
+            }
+        }
+    }
+
+    /// Steps of situations: a list of names, or of lists of names.
+    fn order(&mut self, node: &Node<'t>) -> Vec<Vec<Situation>> {
+        let mut steps: Vec<Vec<Situation>> = Vec::new();
+        for item in self.desk.items(node, "`order`") {
+            let step = match item.get_ref() {
+                DeValue::Array(_) => self.situations(item, "a step of `order`"),
+                _ => self.situation(item, "a step of `order`").into_iter().collect(),
+            };
+            let twice = step.iter().find(|one| steps.iter().any(|step| step.contains(one)));
+            if let Some(twice) = twice {
+                let message = format!("`{}` stands in two steps", twice.name());
+                self.desk.say(Mistake::new(item.span(), message));
+            }
+            steps.push(step);
+        }
+        steps
+    }
+
+    pub(super) fn situations(&mut self, node: &Node<'t>, owner: &str) -> Vec<Situation> {
+        let items = self.desk.items(node, owner);
+        items.iter().filter_map(|item| self.situation(item, owner)).collect()
+    }
+
+    fn required_headers(&mut self, node: &Node<'t>) -> Vec<(String, Situation)> {
+        let Some(table) = self.desk.table(node, "`requires`") else { return Vec::new() };
+        let mut found = Vec::new();
+        for (key, node) in table {
+            let name = self.header_name(key.get_ref(), key.span());
+            let situation = self.situation(node, "the situation of a missing header");
+            found.extend(name.zip(situation));
+        }
+        found
+    }
+
+    /// Bytes, or text with a unit.
+    fn size(&mut self, node: &Node<'t>) -> Option<u64> {
+        let read = |text: &str| -> Option<u64> {
+            let (number, unit) = text.split_once(' ').unwrap_or((text, "B"));
+            let unit: u64 = match unit.trim() {
+                "B" => 1,
+                "KiB" => 1 << 10,
+                "MiB" => 1 << 20,
+                "kB" => 1_000,
+                "MB" => 1_000_000,
+                _ => return None,
+            };
+            number.parse::<u64>().ok()?.checked_mul(unit)
+        };
+        let size = match node.get_ref() {
+            DeValue::Integer(number) => number.as_str().parse().ok(),
+            DeValue::String(text) => read(text),
+            _ => None,
+        };
+        if size.is_none() {
+            let mistake = Mistake::new(node.span(), "`largest-body` has to be a size");
+            let label =
+                "a number of bytes, or \"64 KiB\" with B, kB, KiB, MB or MiB, is right here";
+            self.desk.say(mistake.label(label));
+        }
+        size
+    }
+
+    pub(super) fn duration(&mut self, node: &Node<'t>) -> Option<f64> {
+        let text = self.desk.text(node, "`answer-within`")?;
+        let read = |number: &str, factor: f64| {
+            let number = number.trim().parse::<f64>().ok()? * factor;
+            (number.is_finite() && number > 0.0).then_some(number)
+        };
+        let duration = match text.text.strip_suffix("ms") {
+            Some(number) => read(number, 1.0),
+            None => text.text.strip_suffix('s').and_then(|number| read(number, 1000.0)),
+        };
+        if duration.is_none() {
+            let mistake = Mistake::new(text.span, "`answer-within` has to be a time");
+            self.desk.say(mistake.label("write \"2s\" or \"500ms\""));
+        }
+        duration
+    }
+
+    /// Headers by name, each with a phrase, or with what its list contains.
+    pub(super) fn headers(&mut self, node: &Node<'t>) -> Vec<HeaderRule> {
+        let Some(table) = self.desk.table(node, "`headers`") else { return Vec::new() };
+        let mut rules = Vec::new();
+        for (key, node) in table {
+            let Some(name) = self.header_name(key.get_ref(), key.span()) else { continue };
+            let owner = format!("the header `{name}`");
+            let Some(text) = self.desk.text(node, &owner) else { continue };
+            let asks = match text.text.strip_prefix("list containing ") {
+                Some(members) => {
+                    let members = members.split(',').map(str::trim).filter(|m| !m.is_empty());
+                    Some(HeaderAsks::Containing(members.map(str::to_owned).collect()))
+                }
+                None => self.phrased(&text).map(HeaderAsks::Phrase),
+            };
+            rules.extend(asks.map(|asks| HeaderRule { name, asks }));
+        }
+        rules
+    }
+
+    fn header_name(&mut self, name: &str, span: std::ops::Range<usize>) -> Option<String> {
+        if is_token(name) {
+            return Some(name.to_owned());
+        }
+        let mistake = Mistake::new(span, format!("`{name}` is no header name"));
+        self.desk.say(mistake.help("a name is a token (RFC 9110 section 5.1)"));
+        None
+    }
+
+    /// `path.id = …`, `query.nights = …`, `header.X-Unit = …`: a phrase, or a table with one.
+    fn parameters(&mut self, node: &Node<'t>) -> Vec<Parameter> {
+        let Some(table) = self.desk.table(node, "`parameters`") else { return Vec::new() };
+        self.desk.keys(table, "`parameters`", &["path", "query", "header"]);
+        let mut parameters = Vec::new();
+        for place in [In::Path, In::Query, In::Header] {
+            let owner = format!("`{}`", place.name());
+            let named = table.get(place.name()).and_then(|node| self.desk.table(node, &owner));
+            for (key, node) in named.into_iter().flatten() {
+                let name = key.get_ref().to_string();
+                let (phrase, otherwise) = match as_table(node) {
+                    None => (Some(node), None),
+                    Some(table) => {
+                        self.desk.keys(table, "a parameter", &["is", "otherwise"]);
+                        let otherwise = table.get("otherwise");
+                        (table.get("is"), otherwise.and_then(|n| self.situation(n, "`otherwise`")))
+                    }
+                };
+                let Some(phrase) = phrase else {
+                    let message = format!("the parameter `{name}` does not say what it is");
+                    let help = "write `id = { is = \"text matching ^[A-Z]\", otherwise = \"resource-missing\" }`";
+                    self.desk.say(Mistake::new(node.span(), message).help(help));
+                    continue;
+                };
+                let text = self.desk.text(phrase, &format!("the parameter `{name}`"));
+                let rule = text.and_then(|text| self.phrased(&text));
+                parameters.extend(rule.map(|rule| Parameter {
+                    place,
+                    name,
+                    optional: rule.optional,
+                    rule: ParameterRule::Phrase(rule),
+                    otherwise: otherwise.unwrap_or(Situation::ParametersInvalid),
+                }));
+            }
+        }
+        parameters
+    }
+
+    fn partial(&mut self, node: &Node<'t>) -> Option<Partial> {
+        let table = self.desk.table(node, "`partial`")?;
+        self.desk.keys(table, "`partial`", &["at", "shape", "faults", "entries", "done", "by"]);
+        let mut pointer =
+            |key: &str| self.steps(table, key).map(|steps| crate::pointer::from_tokens(&steps));
+        let (at, entries, done) = (pointer("at"), pointer("entries"), pointer("done"));
+        let shape = table.get("shape").and_then(|node| self.shape_named(node));
+        let faults = table.get("faults").map(|node| self.faults_named(node)).unwrap_or_default();
+        let by = table.get("by").and_then(|node| self.desk.text(node, "`by`"));
+        let Some(at) = at else {
+            let mistake =
+                Mistake::new(node.span(), "`partial` does not say where the errors stand");
+            self.desk.missing(mistake.help("write `at = \"/failures\"`"));
+            return None;
+        };
+        Some(Partial { at, shape, faults, entries, done, by: by.map(|text| text.text) })
+    }
+
+    /// A phrase that describes something that is no member.
+    pub(super) fn phrased(&mut self, text: &super::table::Text) -> Option<Phrased> {
+        let member = self.member(String::new(), text)?;
+        let (optional, typed) = (member.optional, member.typed);
+        Some(Phrased { phrase: member.phrase, optional, typed })
+    }
+}

@@ -1,0 +1,71 @@
+//! `[[waiver]]`: dated, reasoned exceptions.
+
+use jiff::civil::Date;
+use toml::de::DeValue;
+
+use super::mistake::Mistake;
+use super::model::{Validity, Waiver};
+use super::nearest::nearest;
+use super::read::Making;
+use super::table::Node;
+
+impl<'t> Making<'t> {
+    pub(super) fn waivers(&mut self, node: &Node<'t>) {
+        for item in self.desk.items(node, "`waiver`") {
+            self.waiver(item);
+        }
+    }
+
+    fn waiver(&mut self, node: &Node<'t>) {
+        let Some(table) = self.desk.table(node, "a waiver") else { return };
+        self.desk.keys(table, "`[[waiver]]`", &["clause", "endpoint", "reason", "until"]);
+        let missing = |making: &mut Self, key: &str, help: &str| {
+            if !table.contains_key(key) {
+                let message = format!("a waiver without its `{key}`");
+                making.desk.missing(Mistake::new(node.span(), message).help(help));
+            }
+        };
+        missing(self, "clause", "a waiver is for one clause; `fclerk explain` lists them");
+        missing(self, "reason", "say why, for those who come after: `reason = \"…\"`");
+        missing(self, "until", "say until which day: `until = 2027-05-31`");
+        let clause = table.get("clause").and_then(|node| self.desk.text(node, "`clause`"));
+        let clause = clause.and_then(|text| self.clause_named(&text.text, text.span));
+        let endpoint = table.get("endpoint").map(|node| {
+            let text = self.desk.text(node, "`endpoint`")?;
+            let names: Vec<(String, _)> = self.endpoint_names();
+            let found = names.iter().find(|(name, _)| *name == text.text).map(|(_, id)| *id);
+            if found.is_none() {
+                let message = format!("no endpoint is called `{}`", text.text);
+                let near = nearest(&text.text, names.iter().map(|(name, _)| name.as_str()));
+                let mistake = Mistake::new(text.span, message);
+                self.desk.missing(match near {
+                    Some(near) => mistake.label(format!("did you mean `{near}`?")),
+                    None => mistake.label("declared nowhere"),
+                });
+            }
+            found
+        });
+        let reason = table.get("reason").and_then(|node| self.desk.text(node, "`reason`"));
+        let until = table.get("until").and_then(|node| self.date(node));
+        let (Some(clause), Some(reason), Some(until)) = (clause, reason, until) else { return };
+        // An endpoint that is not known is a mistake already.
+        let endpoint = endpoint.flatten();
+        let before = self.desk.text.get(..node.span().start).unwrap_or_default();
+        let line = before.lines().count().max(1);
+        let (reason, state) = (reason.text, Validity::InForce);
+        self.contract.waivers.push(Waiver { clause, endpoint, reason, until, state, line });
+    }
+
+    fn date(&mut self, node: &Node<'t>) -> Option<Date> {
+        let read = match node.get_ref() {
+            DeValue::Datetime(date) => date.to_string().parse::<Date>().ok(),
+            DeValue::String(text) => text.parse().ok(),
+            _ => None,
+        };
+        if read.is_none() {
+            let mistake = Mistake::new(node.span(), "`until` has to be a day");
+            self.desk.say(mistake.label("write it as in 2027-05-31"));
+        }
+        read
+    }
+}

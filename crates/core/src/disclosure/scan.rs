@@ -1,0 +1,217 @@
+//! Looks through an answer: its headers, and its body at any depth.
+
+use std::cell::OnceCell;
+
+use base64::Engine as _;
+use base64::engine::general_purpose::STANDARD;
+use serde_json::Value;
+
+use super::patterns::{Hit, find};
+use super::sort::Inside;
+use crate::address::Place;
+use crate::exchange::RequestBody;
+use crate::json::{self, Json};
+use crate::place::{AnswerBody, Placed};
+use crate::pointer::{join, join_index, percent_decode, tokens};
+
+/// Something that was told.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Disclosed {
+    /// What sort of thing.
+    pub sort: Inside,
+    /// What it is, in few words.
+    pub what: &'static str,
+    /// Where it stands.
+    pub place: Place,
+    /// The text that shows it.
+    pub text: String,
+}
+
+/// Headers whose values are meant for whoever reads them: links, policies, cookies, challenges.
+const FREE_HEADERS: [&str; 16] = [
+    "location",
+    "content-location",
+    "link",
+    "set-cookie",
+    "www-authenticate",
+    "proxy-authenticate",
+    "authentication-info",
+    "content-security-policy",
+    "content-security-policy-report-only",
+    "report-to",
+    "reporting-endpoints",
+    "nel",
+    "etag",
+    "date",
+    "recorded-time",
+    "alt-svc",
+];
+
+/// What an answer tells, the first of each sort, in the order of the sorts.
+#[must_use]
+pub fn disclosed(placed: &Placed<'_>) -> Vec<Disclosed> {
+    let sent = Sent { placed, text: OnceCell::new() };
+    let mut found: Vec<Disclosed> = Vec::new();
+    for (hit, place) in headers(placed).into_iter().chain(body(placed)) {
+        let Hit { sort, what, text } = hit;
+        let known = found.iter().any(|other| other.sort == sort);
+        if !known && !is_public(placed, &text) && !sent.has(&text) {
+            found.push(Disclosed { sort, what, place, text });
+        }
+    }
+    let all = found.clone();
+    found.retain(|one| !all.iter().any(|other| is_part_of(one, other)));
+    found.sort_by_key(|one| one.sort);
+    found
+}
+
+/// Is this one a part of that other one: of the trace that stands in the same body?
+fn is_part_of(one: &Disclosed, other: &Disclosed) -> bool {
+    let top = |place: &Place| match place {
+        Place::Pointer(pointer) => tokens(pointer).and_then(|steps| steps.into_iter().next()),
+        _ => None,
+    };
+    let both = |place: &Place| matches!(place, Place::Pointer(_) | Place::Body);
+    other.sort == Inside::StackTrace
+        && one.sort.follows_from(other.sort)
+        && both(&one.place)
+        && both(&other.place)
+        && (matches!(one.sort, Inside::FilePath | Inside::CodeName | Inside::Version)
+            || top(&one.place) == top(&other.place))
+}
+
+fn headers(placed: &Placed<'_>) -> Vec<(Hit, Place)> {
+    let Some(response) = placed.response() else { return Vec::new() };
+    let mut found = Vec::new();
+    for (name, value) in response.headers.iter() {
+        let lower = name.to_ascii_lowercase();
+        if FREE_HEADERS.contains(&lower.as_str()) || lower.starts_with("access-control-") {
+            continue;
+        }
+        let place = || Place::Header(name.to_owned().into());
+        found.extend(find(value).into_iter().map(|hit| (hit, place())));
+        // A bare number is a version where the header's name says what of.
+        let is_version = lower.ends_with("-version") && lower.starts_with("x-asp");
+        if is_version || (lower == "x-powered-by" && value.contains('/')) {
+            let text = value.to_owned();
+            found.push((Hit { sort: Inside::Version, what: "a version", text }, place()));
+        }
+    }
+    found
+}
+
+fn body(placed: &Placed<'_>) -> Vec<(Hit, Place)> {
+    if !placed.is_error() && placed.error_inside().is_none() {
+        return Vec::new();
+    }
+    match placed.body() {
+        AnswerBody::Empty | AnswerBody::Unknown(_) => Vec::new(),
+        AnswerBody::Json(value) => {
+            if find(&json::strings(value)).is_empty() && !has_encoded(value) {
+                return Vec::new();
+            }
+            let mut found: Vec<(Hit, String)> = Vec::new();
+            walk(value, "", &mut found);
+            found.into_iter().map(|(hit, pointer)| (hit, Place::Pointer(pointer))).collect()
+        }
+        AnswerBody::Html(text) | AnswerBody::Text(text) | AnswerBody::BrokenJson { text, .. } => {
+            find(text).into_iter().map(|hit| (hit, Place::Body)).collect()
+        }
+    }
+}
+
+fn walk(value: &Value, pointer: &str, found: &mut Vec<(Hit, String)>) {
+    let add = |hits: Vec<Hit>, pointer: &str, found: &mut Vec<(Hit, String)>| {
+        for hit in hits {
+            if !found.iter().any(|(known, _)| known.sort == hit.sort) {
+                found.push((hit, pointer.to_owned()));
+            }
+        }
+    };
+    match value {
+        Value::String(text) => {
+            add(find(text), pointer, found);
+            if let Some(decoded) = decoded(text) {
+                add(find(&decoded), pointer, found);
+            }
+        }
+        Value::Array(items) => {
+            for (index, item) in items.iter().enumerate() {
+                walk(item, &join_index(pointer, index), found);
+            }
+            // A trace may be spread over a list, a line an item.
+            if items.iter().all(Value::is_string) {
+                add(find(&json::strings(value)), pointer, found);
+            }
+        }
+        Value::Object(members) => {
+            for (name, member) in members {
+                walk(member, &join(pointer, name), found);
+            }
+        }
+        Value::Null | Value::Bool(_) | Value::Number(_) => {}
+    }
+}
+
+/// A text that is wholly base64 and decodes to text.
+fn decoded(text: &str) -> Option<String> {
+    const LEAST: usize = 32;
+    let is_base64 = |b: u8| b.is_ascii_alphanumeric() || matches!(b, b'+' | b'/' | b'=');
+    if text.len() < LEAST || !text.len().is_multiple_of(4) || !text.bytes().all(is_base64) {
+        return None;
+    }
+    let bytes = STANDARD.decode(text).ok()?;
+    let decoded = String::from_utf8(bytes).ok()?;
+    let is_text = |c: char| !c.is_control() || matches!(c, '\n' | '\r' | '\t');
+    decoded.chars().all(is_text).then_some(decoded)
+}
+
+fn has_encoded(value: &Value) -> bool {
+    match value {
+        Value::String(text) => decoded(text).is_some(),
+        Value::Array(items) => items.iter().any(has_encoded),
+        Value::Object(members) => members.values().any(has_encoded),
+        Value::Null | Value::Bool(_) | Value::Number(_) => false,
+    }
+}
+
+/// The service's own servers and problem types are public, and what the contract says is.
+fn is_public(placed: &Placed<'_>, text: &str) -> bool {
+    let contract = placed.contract;
+    let types = contract.faults.iter().filter_map(|fault| fault.type_uri.as_deref());
+    let servers = contract.servers.iter().map(|server| server.text.as_str());
+    let mut known = types.chain(servers).chain(contract.public.iter().map(String::as_str));
+    known.any(|public| public.contains(text) || text.contains(public))
+}
+
+/// What the caller sent, as text: what comes back of it is no disclosure.
+struct Sent<'p, 'a> {
+    placed: &'p Placed<'a>,
+    text: OnceCell<String>,
+}
+
+impl Sent<'_, '_> {
+    fn has(&self, text: &str) -> bool {
+        self.text.get_or_init(|| self.all()).contains(text)
+    }
+
+    fn all(&self) -> String {
+        let request = &self.placed.exchange.request;
+        let mut all = request.url.to_string();
+        all.push('\n');
+        all.push_str(&percent_decode(&request.url.replace('+', " ")).unwrap_or_default());
+        for (_, value) in request.headers.iter() {
+            all.push('\n');
+            all.push_str(value);
+        }
+        if let RequestBody::Present(content) = &request.body
+            && let Ok(bytes) = content.decode()
+        {
+            let sent = String::from_utf8_lossy(&bytes);
+            all.push('\n');
+            all.push_str(&Json::read(sent.as_bytes()).strings());
+            all.push_str(&sent);
+        }
+        all
+    }
+}

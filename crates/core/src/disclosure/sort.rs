@@ -1,0 +1,38 @@
+//! The sorts of disclosures.
+
+/// What sort of thing was told.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Inside {
+    /// A stack trace, or a page made for debugging.
+    StackTrace,
+    /// A password, a token, a key, or a connection string with one.
+    Secret,
+    /// The database's own words, or the names of its parts.
+    Database,
+    /// What the process was started with.
+    Environment,
+    /// A path in the server's file system.
+    FilePath,
+    /// A class, a package, or the words of a runtime.
+    CodeName,
+    /// A host or an address that is not public.
+    Network,
+    /// What software it is, and which version.
+    Version,
+}
+
+impl Inside {
+    /// Does this one follow from that other one, where both stand in one text?
+    ///
+    /// A trace is full of paths and classes, and a connection string has a host.
+    #[must_use]
+    pub(super) fn follows_from(self, other: Self) -> bool {
+        match other {
+            Self::StackTrace => self != Self::StackTrace && self != Self::Secret,
+            Self::Secret => matches!(self, Self::Network | Self::Database | Self::Environment),
+            Self::Database => matches!(self, Self::CodeName | Self::Network),
+            Self::FilePath => self == Self::CodeName,
+            _ => false,
+        }
+    }
+}

@@ -1,0 +1,141 @@
+//! Rows, cells and entries: what a ledger is made of.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use crate::address::{Address, Place};
+use crate::contract::EndpointId;
+use crate::finding::Weight;
+use crate::situation::Situation;
+
+/// Of equal findings, the addresses of so many are kept.
+pub const MOST_ADDRESSES: usize = 5;
+
+/// Of one clause at one endpoint, so many different findings are kept.
+pub const MOST_ENTRIES: usize = 50;
+
+/// Where a finding is grouped: an endpoint, or a request that led to none.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Row {
+    /// An endpoint of the contract.
+    Endpoint(EndpointId),
+    /// A path of the contract without that method, told by the first of its endpoints.
+    NoMethod(EndpointId),
+    /// No path of the contract.
+    NoRoute,
+}
+
+impl Row {
+    /// The endpoint, where it is one's row.
+    #[must_use]
+    pub fn endpoint(&self) -> Option<EndpointId> {
+        match self {
+            Self::Endpoint(id) => Some(*id),
+            Self::NoMethod(_) | Self::NoRoute => None,
+        }
+    }
+}
+
+/// Where an exchange is counted in the grid: a situation, or none.
+pub type Column = Option<Situation>;
+
+/// The exchanges of one cell of the grid.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Cell {
+    /// Those without a breach.
+    pub kept: u64,
+    /// Those with one or more.
+    pub broken: u64,
+    /// Findings in it that came of comparing exchanges, breaches only.
+    pub across: u64,
+    /// Those whose answer could not be judged wholly, and without a breach in what could.
+    pub unjudged: u64,
+}
+
+/// What makes two findings the same but for the exchange.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Key {
+    /// The weight; breaches come first.
+    pub weight: Weight,
+    /// The clause's name.
+    pub clause: &'static str,
+    /// Where in the exchange.
+    pub place: Place,
+    /// What was agreed.
+    pub agreed: String,
+    /// What was seen.
+    pub seen: String,
+    /// What else there is to know.
+    pub note: Option<String>,
+    /// An exchange in which it is as agreed, where exchanges were compared.
+    pub unlike: Option<Address>,
+}
+
+/// Where equal findings stand.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Entry {
+    /// How many exchanges have it.
+    pub count: u64,
+    /// The first of them.
+    pub first: BTreeSet<Address>,
+}
+
+/// The findings of one clause at one endpoint.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Entries {
+    /// The kept ones.
+    pub kept: BTreeMap<Key, Entry>,
+    /// How many findings more there are, with other texts.
+    pub more: BTreeMap<Weight, u64>,
+}
+
+/// How often a clause was kept, broken and not judged, in exchanges.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Tally {
+    /// Kept.
+    pub kept: u64,
+    /// Broken: at least one finding.
+    pub broken: u64,
+    /// It would speak of the exchange, but what it needs is not there.
+    pub unjudged: u64,
+}
+
+impl Entries {
+    /// Keeps the entries that come first by their key, so that it does not matter which came earlier:
+    /// a key that is among the first in the end was among the first all the time.
+    pub(super) fn add(&mut self, key: Key, entry: Entry) {
+        self.kept.entry(key).or_default().add(entry);
+        while self.kept.len() > MOST_ENTRIES {
+            if let Some((key, entry)) = self.kept.pop_last() {
+                *self.more.entry(key.weight).or_default() += entry.count;
+            }
+        }
+    }
+
+    /// Adds those of another sum.
+    pub(super) fn merge(&mut self, other: Self) {
+        for (key, entry) in other.kept {
+            self.add(key, entry);
+        }
+        for (weight, count) in other.more {
+            *self.more.entry(weight).or_default() += count;
+        }
+    }
+
+    /// How many findings there are.
+    #[must_use]
+    pub fn count(&self) -> u64 {
+        let kept: u64 = self.kept.values().map(|entry| entry.count).sum();
+        kept + self.more.values().sum::<u64>()
+    }
+}
+
+impl Entry {
+    /// Keeps the first addresses.
+    pub(super) fn add(&mut self, other: Self) {
+        self.count += other.count;
+        self.first.extend(other.first);
+        while self.first.len() > MOST_ADDRESSES {
+            self.first.pop_last();
+        }
+    }
+}

@@ -1,0 +1,93 @@
+//! The contract's cases: what cannot be seen from a request, but is agreed.
+
+use serde_json::Value;
+
+use super::Spot;
+use super::parameters::Values;
+use super::request::{Asked, Situations};
+use crate::contract::{Case, Condition, Expect, In};
+use crate::exchange::RequestBody;
+use crate::json::Json;
+use crate::pointer::{resolve, tokens};
+use crate::shape::{Shapes, text_fits, value_fits};
+
+/// Adds what the cases tell that match the request.
+pub(super) fn apply(asked: &Asked<'_, '_>, situations: &mut Situations) {
+    for case in &asked.contract.cases {
+        if !matches(asked, case, situations.body.as_ref()) {
+            continue;
+        }
+        match case.expect {
+            Expect::Success => situations.served_by = Some(case.name.clone()),
+            Expect::Fault(id) => {
+                if let Some(situation) = case.situation {
+                    situations.holds.push(situation);
+                    situations.expected.push((id, situation));
+                }
+            }
+            Expect::Open => situations.holds.extend(case.situation),
+        }
+    }
+}
+
+fn matches(asked: &Asked<'_, '_>, case: &Case, body: Option<&Value>) -> bool {
+    let request = &asked.exchange.request;
+    if case.method.as_ref().is_some_and(|method| *method != request.method) {
+        return false;
+    }
+    let segments = asked.contract.segments(asked.target);
+    if let Some(path) = &case.path {
+        let letters = asked.contract.paths.letters;
+        let same = path.len() == segments.len()
+            && path
+                .iter()
+                .zip(&segments)
+                .all(|(pattern, segment)| pattern.admits(segment, letters));
+        if !same {
+            return false;
+        }
+    }
+    // Names of path parameters are those of the case's own template, else of the endpoint's.
+    let template = match asked.spot {
+        _ if case.path.is_some() => case.template.as_str(),
+        Spot::Endpoint(_, endpoint) => endpoint.path.as_str(),
+        Spot::NoRoute | Spot::NoMethod(_) => "",
+    };
+    let values = Values::of(asked, template);
+    let shapes = &asked.contract.shapes;
+    let named = |place: In, condition: &Condition| {
+        let found = values.named(place, &condition.name);
+        match found.as_slice() {
+            [] => condition.rule.optional,
+            found => text_fits(&found.join(","), &condition.rule.typed, shapes),
+        }
+    };
+    case.values.iter().all(|condition| named(In::Path, condition))
+        && case.query.iter().all(|condition| named(In::Query, condition))
+        && case.headers.iter().all(|condition| named(In::Header, condition))
+        && (case.body.is_empty() || matches_body(asked, &case.body, body, shapes))
+}
+
+fn matches_body(
+    asked: &Asked<'_, '_>,
+    conditions: &[Condition],
+    body: Option<&Value>,
+    shapes: &Shapes,
+) -> bool {
+    let read = || match &asked.exchange.request.body {
+        RequestBody::Present(content) => match Json::read(&content.decode().ok()?) {
+            Json::Value(value) => Some(value),
+            Json::Beyond | Json::Malformed(_) => None,
+        },
+        _ => None,
+    };
+    let read = if body.is_some() { None } else { read() };
+    let Some(body) = body.or(read.as_ref()) else { return false };
+    conditions.iter().all(|condition| {
+        let steps = tokens(&condition.name).unwrap_or_default();
+        match resolve(body, &steps) {
+            None => condition.rule.optional,
+            Some(value) => value_fits(value, &condition.rule.typed, shapes),
+        }
+    })
+}

@@ -1,0 +1,127 @@
+//! Parameters of a request, and which of them break their rules.
+
+use std::borrow::Cow;
+
+use serde_json::Value;
+
+use super::request::Asked;
+use crate::contract::{In, Parameter, ParameterRule, Router, Rules};
+use crate::schema::Schema;
+use crate::shape::{Shapes, text_fits};
+use crate::situation::Situation;
+
+/// A parameter that breaks its rule.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct InvalidParameter {
+    /// Where it stands.
+    pub place: In,
+    /// Its name.
+    pub name: String,
+    /// Is it there at all?
+    pub is_missing: bool,
+    /// What its wrong form is.
+    pub situation: Situation,
+}
+
+/// What came of looking at the parameters.
+pub(super) struct Found {
+    pub(super) invalid: Vec<InvalidParameter>,
+    /// May there be more that nobody knows of?
+    pub(super) is_open: bool,
+}
+
+pub(super) fn invalid_parameters(asked: &Asked<'_, '_>, template: &str, rules: &Rules) -> Found {
+    let parameters = rules.parameters();
+    let values = Values::of(asked, template);
+    let known =
+        |name: &str| parameters.iter().any(|known| known.place == In::Query && known.name == name);
+    // A query parameter without a rule may be wrong in the eyes of the service.
+    let is_open = parameters.is_empty() || values.query.iter().any(|(name, _)| !known(name));
+    let broken = |parameter: &Parameter| {
+        let values = values.of_parameter(parameter);
+        let is_missing = values.is_empty();
+        let is_broken = match is_missing {
+            true => !parameter.optional,
+            false => !fits(&values, &parameter.rule, &asked.contract.shapes),
+        };
+        is_broken.then(|| InvalidParameter {
+            place: parameter.place,
+            name: parameter.name.clone(),
+            is_missing,
+            situation: parameter.otherwise,
+        })
+    };
+    Found { invalid: parameters.iter().filter_map(broken).collect(), is_open }
+}
+
+/// The values of a request's parameters, decoded.
+pub(super) struct Values<'p> {
+    path: Vec<(String, &'p str)>,
+    query: Vec<(Cow<'p, str>, Cow<'p, str>)>,
+    asked: &'p Asked<'p, 'p>,
+}
+
+impl<'p> Values<'p> {
+    pub(super) fn of(asked: &'p Asked<'p, '_>, template: &str) -> Self {
+        let segments = asked.contract.segments(asked.target);
+        let patterns = Router::segments(template).unwrap_or_default();
+        let names = template.trim_start_matches('/').split('/').map(name);
+        let path = names.zip(patterns.iter().zip(segments));
+        let path =
+            path.filter_map(|(name, (pattern, segment))| Some((name?, pattern.value(segment)?)));
+        Self { path: path.collect(), query: asked.target.query().collect(), asked }
+    }
+
+    fn of_parameter(&self, parameter: &Parameter) -> Vec<&str> {
+        self.named(parameter.place, &parameter.name)
+    }
+
+    /// All values of that name.
+    pub(super) fn named(&self, place: In, name: &str) -> Vec<&str> {
+        match place {
+            In::Path => {
+                self.path.iter().filter(|(known, _)| known == name).map(|(_, v)| *v).collect()
+            }
+            In::Query => {
+                let named = self.query.iter().filter(|(known, _)| known == name);
+                named.map(|(_, value)| value.as_ref()).collect()
+            }
+            In::Header => self.asked.exchange.request.headers.get(name).into_iter().collect(),
+        }
+    }
+}
+
+/// The name of a segment's parameter: of `{id}.pdf`, `id`.
+fn name(segment: &str) -> Option<String> {
+    let (_, rest) = segment.split_once('{')?;
+    rest.split_once('}').map(|(name, _)| name.to_owned())
+}
+
+fn fits(values: &[&str], rule: &ParameterRule, shapes: &Shapes) -> bool {
+    match rule {
+        // Repeated values are a list, written otherwise.
+        ParameterRule::Phrase(rule) => text_fits(&values.join(","), &rule.typed, shapes),
+        ParameterRule::Schema(schema) => schema_admits(schema, values),
+    }
+}
+
+/// A text may stand for itself, for a number or a switch, or for a list.
+fn schema_admits(schema: &Schema, values: &[&str]) -> bool {
+    let scalar = |text: &str| {
+        let read = serde_json::from_str::<Value>(text).ok();
+        read.filter(|value| value.is_number() || value.is_boolean())
+    };
+    let single = match values {
+        [text] => {
+            schema.admits(&Value::from(*text))
+                || scalar(text).is_some_and(|value| schema.admits(&value))
+        }
+        _ => false,
+    };
+    let items: Vec<&str> = values.iter().flat_map(|value| value.split(',')).collect();
+    let texts = || Value::from(items.clone());
+    let scalars = || items.iter().map(|item| scalar(item)).collect::<Option<Vec<_>>>();
+    single
+        || schema.admits(&texts())
+        || scalars().is_some_and(|items| schema.admits(&Value::Array(items)))
+}

@@ -1,0 +1,146 @@
+//! A compiled schema, and the invalid places that it finds.
+
+use std::fmt;
+use std::sync::Arc;
+
+use jsonschema::Validator;
+use jsonschema::error::{TypeKind, ValidationErrorKind};
+use serde_json::Value;
+
+use crate::json::{in_brief, kind_of};
+use crate::pointer::join;
+use crate::shape::{MOST_MISMATCHES, Mismatch, Sort};
+
+/// A compiled JSON Schema.
+#[derive(Clone)]
+pub struct Schema {
+    validator: Arc<Validator>,
+}
+
+/// Are formats such as `date` rules, or only remarks?
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Formats {
+    /// A value has to have its format.
+    #[default]
+    Asserted,
+    /// Formats are passed over.
+    Ignored,
+}
+
+impl fmt::Debug for Schema {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str("Schema")
+    }
+}
+
+impl Schema {
+    pub(super) fn new(validator: Validator) -> Self {
+        Self { validator: Arc::new(validator) }
+    }
+
+    /// Does the value fit?
+    #[must_use]
+    pub fn admits(&self, value: &Value) -> bool {
+        self.validator.is_valid(value)
+    }
+
+    /// Every place at which the value breaks the schema, each once for each way of breaking it.
+    #[must_use]
+    pub fn mismatches(&self, value: &Value) -> Vec<Mismatch> {
+        let mut found: Vec<Mismatch> = Vec::new();
+        for error in self.validator.iter_errors(value) {
+            let place = error.instance_path().to_string();
+            for mismatch in mismatches(&place, error.kind(), error.instance().as_ref()) {
+                let same = |known: &Mismatch| {
+                    known.pointer == mismatch.pointer && known.sort == mismatch.sort
+                };
+                if !found.iter().any(same) {
+                    found.push(mismatch);
+                }
+            }
+            if found.len() >= MOST_MISMATCHES {
+                break;
+            }
+        }
+        found
+    }
+}
+
+/// What one of the validator's errors says, place by place.
+fn mismatches(place: &str, kind: &ValidationErrorKind, value: &Value) -> Vec<Mismatch> {
+    let one = |pointer: String, sort: Sort, agreed: String, seen: String| {
+        vec![Mismatch { pointer, sort, agreed, seen }]
+    };
+    let here = |sort: Sort, agreed: String| one(place.to_owned(), sort, agreed, in_brief(value));
+    match kind {
+        ValidationErrorKind::Required { property } => {
+            let name = property.as_str().unwrap_or_default();
+            one(join(place, name), Sort::Missing, "the member".to_owned(), "nothing".to_owned())
+        }
+        ValidationErrorKind::AdditionalProperties { unexpected }
+        | ValidationErrorKind::UnevaluatedProperties { unexpected } => unexpected
+            .iter()
+            .flat_map(|name| {
+                let agreed = "no member but those that are known".to_owned();
+                one(join(place, name), Sort::Unknown, agreed, format!("`{name}`"))
+            })
+            .collect(),
+        ValidationErrorKind::PropertyNames { error } => {
+            let name = error.instance().as_str().unwrap_or_default().to_owned();
+            one(join(place, &name), Sort::Unknown, "a name that is known".to_owned(), name)
+        }
+        ValidationErrorKind::Type { kind } => {
+            let agreed = match kind {
+                TypeKind::Single(one) => one.to_string(),
+                TypeKind::Multiple(several) => {
+                    let names: Vec<String> = several.iter().map(|one| one.to_string()).collect();
+                    names.join(" or ")
+                }
+            };
+            one(place.to_owned(), Sort::Kind, agreed, kind_of(value).to_owned())
+        }
+        ValidationErrorKind::Enum { options } => here(Sort::Listed, format!("one of {options}")),
+        ValidationErrorKind::Constant { expected_value } => {
+            here(Sort::Listed, format!("exactly {expected_value}"))
+        }
+        ValidationErrorKind::MinLength { limit } => {
+            here(Sort::TooShort, format!("at least {limit} characters"))
+        }
+        ValidationErrorKind::MaxLength { limit } => {
+            here(Sort::TooLong, format!("at most {limit} characters"))
+        }
+        ValidationErrorKind::Minimum { limit } => here(Sort::Range, format!("at least {limit}")),
+        ValidationErrorKind::Maximum { limit } => here(Sort::Range, format!("at most {limit}")),
+        ValidationErrorKind::ExclusiveMinimum { limit } => {
+            here(Sort::Range, format!("more than {limit}"))
+        }
+        ValidationErrorKind::ExclusiveMaximum { limit } => {
+            here(Sort::Range, format!("less than {limit}"))
+        }
+        ValidationErrorKind::MinItems { limit } => {
+            here(Sort::TooFew, format!("at least {limit} items"))
+        }
+        ValidationErrorKind::MaxItems { limit } => {
+            here(Sort::TooMany, format!("at most {limit} items"))
+        }
+        ValidationErrorKind::MinProperties { limit } => {
+            here(Sort::TooFew, format!("at least {limit} members"))
+        }
+        ValidationErrorKind::MaxProperties { limit } => {
+            here(Sort::TooMany, format!("at most {limit} members"))
+        }
+        ValidationErrorKind::AdditionalItems { limit } => {
+            here(Sort::TooMany, format!("at most {limit} items"))
+        }
+        ValidationErrorKind::Pattern { pattern } => {
+            here(Sort::Form, format!("text matching {pattern}"))
+        }
+        ValidationErrorKind::Format { format } => here(Sort::Form, format!("the format {format}")),
+        ValidationErrorKind::AnyOf { .. }
+        | ValidationErrorKind::OneOfNotValid { .. }
+        | ValidationErrorKind::OneOfMultipleValid { .. } => {
+            here(Sort::Choice, "exactly one of its forms".to_owned())
+        }
+        other => here(Sort::Rule, format!("what `{}` asks", other.keyword())),
+    }
+}

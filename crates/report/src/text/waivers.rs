@@ -1,0 +1,58 @@
+//! The waivers: what each covers, and which of them should go.
+
+use faithful_clerk_core::Weight;
+use faithful_clerk_core::contract::Waiver;
+use faithful_clerk_core::grid::row_name;
+use faithful_clerk_core::ledger::{Entries, Row, Stale};
+
+use super::counted;
+use super::wrap::wrap;
+use crate::escape::terminal;
+use crate::{Report, Theme};
+
+pub(super) fn waivers(report: &Report<'_>, theme: Theme) -> String {
+    let Report { contract, ledger, .. } = *report;
+    if contract.waivers.is_empty() {
+        return String::new();
+    }
+    let mut text = format!("{}\n\n", theme.strong("Waivers"));
+    for (at, waiver) in contract.waivers.iter().enumerate() {
+        let entries = ledger.waived.get(&at);
+        let count = entries.map_or(0, Entries::count);
+        let (weight, says) = match ledger.stale.get(&at) {
+            None => (None, format!("{} waived until {}", counted(count, "finding"), waiver.until)),
+            Some(Stale::Expired) => {
+                (Some(Weight::Breach), format!("expired on {}, and covers nothing", waiver.until))
+            }
+            Some(Stale::Unused) => {
+                (Some(Weight::Remark), "covers no finding, and can go".to_owned())
+            }
+        };
+        let name = weight.map_or("waived", Weight::name);
+        let mark = match weight {
+            Some(weight) => theme.weight(weight, &format!("{name:7}")),
+            None => theme.faint(&format!("{name:7}")),
+        };
+        text.push_str(&format!("  {mark} {}\n", theme.strong(waiver.clause)));
+        text.push_str(&wrap(&terminal(&sentence(report, waiver, &says)), 10, theme.width));
+        let first = entries.iter().flat_map(|entries| entries.kept.values());
+        let mut first: Vec<_> = first.flat_map(|entry| &entry.first).collect();
+        first.sort();
+        if !first.is_empty() {
+            let names: Vec<String> =
+                first.iter().take(5).map(|address| report.address(**address)).collect();
+            let names = terminal(&names.join(" ")).into_owned();
+            text.push_str(&theme.faint(&wrap(&names, 10, theme.width)));
+        }
+        text.push('\n');
+    }
+    text
+}
+
+fn sentence(report: &Report<'_>, waiver: &Waiver, says: &str) -> String {
+    let place = match waiver.endpoint {
+        Some(id) => format!("at {}", row_name(report.contract, &Row::Endpoint(id))),
+        None => "everywhere".to_owned(),
+    };
+    format!("Line {}, {place}: {says}. {}", waiver.line, waiver.reason)
+}
