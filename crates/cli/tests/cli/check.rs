@@ -189,7 +189,7 @@ fn the_json_has_what_its_documentation_names() {
         json!({
             "clause": "media.declared", "weight": "breach", "endpoint": "(no such path)",
             "place": "header Content-Type", "pointer": null, "agreed": PROBLEM, "seen": "text/html",
-            "note": "so the body's members were not judged", "count": 1, "addresses": ["a.har#1"],
+            "note": "so the body's members were not judged", "unlike": null, "count": 1, "addresses": ["a.har#1"],
         })
     );
 }

@@ -42,12 +42,12 @@ pub(super) const PATTERNS: [Pattern; 30] = [
         r"\b(?:org\.postgresql|com\.mysql|oracle\.jdbc|java\.sql\.SQL|org\.hibernate|javax\.persistence|jakarta\.persistence|org\.springframework\.(?:dao|jdbc))\b",
     ),
     words(
-        r"\b(?:psycopg2?|sqlalchemy|pymysql|asyncpg|django\.db|sqlite3)\.(?:\w+\.)*\w*(?:Error|exc)\b",
+        r"\b(?:psycopg2?|sqlalchemy|pymysql|asyncpg|django\.db|sqlite3)\.(?:\w+\.)*\w*(?:Error|exc|Violation|Undefined\w+)\b",
     ),
     words(
         r"\b(?:PDOException|mysqli_\w+\(|pg_query\(|ActiveRecord::\w+|PG::\w+|Mysql2::Error|QueryFailedError|SequelizeDatabaseError|SequelizeUniqueConstraintError|PrismaClient\w*Error|Npgsql\.\w*Exception|SqlException|DbUpdateException|pq: |sql: no rows in result set)",
     ),
     words(
-        r"\b(?:SELECT [\w.,*`\x22\[\]() ]{1,200} FROM|INSERT INTO [\w.`\x22\[\]]+ ?\(|UPDATE [\w.`\x22\[\]]+ SET|DELETE FROM [\w.`\x22\[\]]+ WHERE) ",
+        r"\b(?:SELECT [\w.,*`\x22\[\]() ]{1,200} FROM |INSERT INTO [\w.`\x22\[\]]+ ?\(|UPDATE [\w.`\x22\[\]]+ SET |DELETE FROM [\w.`\x22\[\]]+ WHERE )",
     ),
 ];

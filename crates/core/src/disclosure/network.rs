@@ -25,6 +25,6 @@ pub(super) const PATTERNS: [Pattern; 8] = [
     ),
     host(r"\b(?:ECONNREFUSED|ENOTFOUND|EHOSTUNREACH|ECONNRESET|EAI_AGAIN)\b"),
     host(
-        r"\bdial tcp |\bgetaddrinfo |\bupstream connect error\b|Connection refused \(os error|\bNo route to host\b|Failed to connect to /",
+        r"\bdial tcp[ :]|\bgetaddrinfo |\bupstream connect error\b|Connection refused \(os error|\bNo route to host\b|Failed to connect to /",
     ),
 ];

@@ -65,6 +65,7 @@ pub(super) fn find(text: &str) -> Vec<Hit> {
         }
         let build = || RegexBuilder::new(pattern.regex).unicode(false).build().ok();
         let found = regex.get_or_init(build).as_ref().and_then(|regex| regex.find(bytes));
+        let found = found.filter(|found| !is_version_number(pattern.sort, text, found.start()));
         if let Some(found) = found {
             let text = String::from_utf8_lossy(found.as_bytes());
             let inner = |c: char| c.is_whitespace() || "\"'(=:,[<>;".contains(c);
@@ -79,6 +80,12 @@ pub(super) fn find(text: &str) -> Vec<Hit> {
     let sorts: Vec<Inside> = hits.iter().map(|hit| hit.sort).collect();
     hits.retain(|hit| !sorts.iter().any(|other| hit.sort.follows_from(*other)));
     hits
+}
+
+/// A version of four numbers looks like an address, and is written behind the word for it.
+fn is_version_number(sort: Inside, text: &str, at: usize) -> bool {
+    let before = text.get(..at).unwrap_or_default().trim_end().to_ascii_lowercase();
+    sort == Inside::Network && before.ends_with("version")
 }
 
 #[cfg(test)]
