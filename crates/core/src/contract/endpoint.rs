@@ -9,7 +9,7 @@ use super::mistake::Mistake;
 use super::model::{Endpoint, EndpointId};
 use super::read::{Declared, Making};
 use super::router::Router;
-use super::rules::Rules;
+use super::rules::{In, Rules};
 use super::rules_read::RULES;
 use super::table::{Node, Text};
 use crate::headers::is_token;
@@ -157,11 +157,15 @@ impl<'t> Making<'t> {
         if !top.contains_key("credentials") && !description.credentials.is_empty() {
             self.contract.credentials = description.credentials;
         }
-        for Operation { method, path, rules } in description.operations {
+        for Operation { method, path, mut rules } in description.operations {
             let Ok(segments) = Router::segments(&path) else { continue };
             let key = (method.clone(), segments.clone());
             let id = match self.endpoint_places.get(&key) {
-                Some(declared) => declared.id,
+                Some(declared) => {
+                    let own = self.contract.endpoint(declared.id).map(|own| own.path.as_str());
+                    rename_parameters(&mut rules, &path, own.unwrap_or(&path));
+                    declared.id
+                }
                 None => {
                     let id = EndpointId(self.contract.endpoints.len());
                     let (name, span) = (format!("{method} {path}"), text.span.clone());
@@ -199,5 +203,18 @@ impl<'t> Making<'t> {
     pub(super) fn endpoint_names(&self) -> Vec<(String, EndpointId)> {
         let endpoints = self.contract.endpoints.iter().enumerate();
         endpoints.map(|(at, endpoint)| (endpoint.name(), EndpointId(at))).collect()
+    }
+}
+
+/// Gives the parameters of a described path the names that the contract has for them.
+fn rename_parameters(rules: &mut Rules, described: &str, own: &str) {
+    let pairs = described.split('/').zip(own.split('/'));
+    for parameter in rules.parameters.iter_mut().flatten().filter(|p| p.place == In::Path) {
+        let braced = format!("{{{}}}", parameter.name);
+        let mut steps = pairs.clone().filter(|(described, _)| described.contains(&braced));
+        let name = steps.next().and_then(|(_, own)| own.split_once('{')?.1.split_once('}'));
+        if let Some((name, _)) = name {
+            parameter.name = name.to_owned();
+        }
     }
 }

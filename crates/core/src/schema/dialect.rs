@@ -44,6 +44,33 @@ pub(super) fn modernise(value: &mut Value) {
     }
 }
 
+/// A member that is only read, or only written, is required only that way (OpenAPI 3.0.3 section 4.7.24.2,
+/// and 3.1 by JSON Schema's own annotations): as requests and answers share their schemas, nobody can
+/// say that one lacks it.
+pub(super) fn drop_one_way_members(value: &mut Value) {
+    match value {
+        Value::Array(items) => items.iter_mut().for_each(drop_one_way_members),
+        Value::Object(members) => {
+            let one_way = |property: &Value| {
+                let is = |name: &str| property.get(name) == Some(&Value::Bool(true));
+                is("readOnly") || is("writeOnly")
+            };
+            let properties = members.get("properties").and_then(Value::as_object);
+            let names: Vec<String> = properties
+                .into_iter()
+                .flatten()
+                .filter(|(_, property)| one_way(property))
+                .map(|(name, _)| name.clone())
+                .collect();
+            if let Some(Value::Array(required)) = members.get_mut("required") {
+                required.retain(|name| !names.iter().any(|known| name == known));
+            }
+            members.values_mut().for_each(drop_one_way_members);
+        }
+        _ => {}
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

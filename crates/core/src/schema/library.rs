@@ -6,7 +6,7 @@ use std::sync::Arc;
 use jsonschema::{Draft, PatternOptions, Registry};
 use serde_json::Value;
 
-use super::dialect::modernise;
+use super::dialect::{drop_one_way_members, modernise};
 use super::files::{Files, join};
 use super::references::{in_place, walk};
 use super::rules::{Formats, Schema};
@@ -98,6 +98,9 @@ impl<'f> Library<'f> {
         }
         let mut value = parse(&bytes).map_err(|reason| format!("{path}: {reason}"))?;
         let version = value.get("openapi").and_then(Value::as_str).map(str::to_owned);
+        if version.is_some() {
+            drop_one_way_members(&mut value);
+        }
         let draft = match version {
             Some(version) if version.starts_with("3.0") => {
                 modernise(&mut value);
@@ -170,14 +173,14 @@ impl<'f> Library<'f> {
                 return Ok((id, place, value));
             };
             let path = self.document(id).map_or("", |document| document.path.as_str());
-            let (next, fragment) = self
-                .target(id, path, reference)
-                .ok_or_else(|| format!("`$ref` to {reference} leads nowhere"))?;
+            let (next, fragment) =
+                self.target(id, path, reference).ok_or_else(|| unknown(reference))?;
             let steps = tokens(&format!("#{fragment}"))
                 .ok_or_else(|| format!("`$ref` to {reference}: the fragment is no JSON Pointer"))?;
             (id, place) = (next, crate::pointer::from_tokens(&steps));
         }
-        Err(format!("the references from {place} lead in a ring"))
+        let path = self.document(id).map_or("", |document| document.path.as_str());
+        Err(format!("`$ref` in {path}#{place} leads back to itself"))
     }
 
     fn at(&self, id: DocumentId, place: &str) -> Result<&Value, String> {
@@ -266,11 +269,10 @@ impl<'f> Library<'f> {
             {
                 return Ok(None);
             }
-            return Err(format!("`$ref` to {reference}: nothing is fetched, name a file instead"));
+            return Err(unknown(reference));
         }
-        let (target, fragment) = self
-            .target(id, path, reference)
-            .ok_or_else(|| format!("`$ref` to {reference}: no such file can be read"))?;
+        let (target, fragment) =
+            self.target(id, path, reference).ok_or_else(|| unknown(reference))?;
         let Some(steps) = tokens(&format!("#{fragment}")) else { return Ok(None) };
         let place = crate::pointer::from_tokens(&steps);
         self.at(target, &place)?;
@@ -314,6 +316,14 @@ const URI: &str = "document:///";
 
 fn uri(id: DocumentId) -> String {
     format!("{URI}{}", id.0)
+}
+
+fn unknown(reference: &str) -> String {
+    let reason = match reference.split_once("://") {
+        Some(_) => "nothing is fetched, name a file instead",
+        None => "no such file can be read",
+    };
+    format!("`$ref` to {reference}: {reason}")
 }
 
 /// The files that a document refers to, by path.

@@ -4,6 +4,7 @@ use crate::address::Place;
 use crate::clause::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
+use crate::media::{falls_under, is_json};
 use crate::place::{AnswerBody, Named, Placed};
 use crate::pointer::tokens;
 use crate::shape::{MOST_MISMATCHES, Mismatch, Sort, compare, is_uri_reference};
@@ -11,7 +12,7 @@ use crate::shape::{MOST_MISMATCHES, Mismatch, Sort, compare, is_uri_reference};
 pub(super) static CLAUSE: Clause = Clause {
     name: "shape.kept",
     statement: "The body of an error has the shape that the contract declares for it.",
-    basis: &[Basis::Contract("shape"), Basis::Contract("members")],
+    basis: &[Basis::Contract("shape"), Basis::Contract("members"), Basis::Contract("openapi")],
     weight: Weight::Breach,
     of: Of::Errors,
     reason: "A caller's code reads members by name and kind. A member that is a text here and a list \
@@ -47,13 +48,13 @@ pub(super) static CLAUSE: Clause = Clause {
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(shape) = placed.agreed_shape().filter(|_| !placed.faults.is_empty()) else {
-        return Judged::Outside;
-    };
     let value = match placed.body() {
         AnswerBody::Json(value) => value,
         AnswerBody::Unknown(_) => return Judged::Unjudged,
         _ => return Judged::Outside,
+    };
+    let Some(shape) = placed.agreed_shape().filter(|_| !placed.faults.is_empty()) else {
+        return by_description(placed, value, findings);
     };
     // That a problem is an object is `problem.is-object`'s.
     if shape.is_problem && !value.is_object() {
@@ -83,6 +84,22 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
             }
         }
         told.push(form);
+    }
+    Judged::Kept
+}
+
+/// Where no fault of the contract was recognised, the shape is the one that a description documents.
+fn by_description(placed: &Placed<'_>, value: &Value, findings: &mut Findings) -> Judged {
+    let content = placed.documented().map(|answer| answer.content.as_slice()).unwrap_or_default();
+    let media = placed.media().unwrap_or_default();
+    let of_media = content.iter().find(|(range, _)| falls_under(media, range));
+    // An error that is documented for one JSON type and sent in another is still the same error.
+    let of_json = || content.iter().find(|(range, _)| is_json(range) && is_json(media));
+    let schema = of_media.or_else(of_json).and_then(|(_, schema)| schema.as_ref());
+    let Some(schema) = schema else { return Judged::Outside };
+    for mismatch in schema.mismatches(value) {
+        let place = Place::Pointer(mismatch.pointer);
+        findings.add(place, mismatch.agreed, mismatch.seen).note("by the OpenAPI description");
     }
     Judged::Kept
 }

@@ -143,7 +143,10 @@ fn is_told(invalid: &Invalid<'_>, entries: &[Named], words: &str, placed: &Place
         return true;
     };
     if entries.is_empty() {
-        return mentions(words, field);
+        // A member called like the field may hold its reason; a problem's own members do not.
+        let is_own = || ["type", "title", "status", "detail", "instance"].contains(&field.as_str());
+        let member = placed.body().json().and_then(|body| body.get(field));
+        return mentions(words, field) || member.is_some_and(|value| !value.is_null() && !is_own());
     }
     let rule = &placed.contract.places;
     let by_parent = match mismatch.sort {
