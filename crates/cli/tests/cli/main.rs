@@ -12,6 +12,7 @@ mod check;
 mod contract;
 mod demo;
 mod docs;
+mod dunlin;
 mod explain;
 mod har;
 mod harness;

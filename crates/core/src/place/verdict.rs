@@ -208,8 +208,7 @@ impl<'a> Case<'_, 'a> {
             return (Verdict::Fits, self.narrow(due));
         }
         let own = of_status.iter().copied().find(|fault| fault.class == FaultClass::ServersOwn);
-        if of_status.is_empty()
-            && self.direct().is_empty()
+        if self.direct().is_empty()
             && let Some(verdict) = self.documented()
         {
             return (verdict, Vec::new());

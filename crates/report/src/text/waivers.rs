@@ -54,5 +54,5 @@ fn sentence(report: &Report<'_>, waiver: &Waiver, says: &str) -> String {
         Some(id) => format!("at {}", row_name(report.contract, &Row::Endpoint(id))),
         None => "everywhere".to_owned(),
     };
-    format!("Line {}, {place}: {says}. {}", waiver.line, waiver.reason)
+    format!("Line {}, {place}: {says}; \"{}\"", waiver.line, waiver.reason)
 }

@@ -50,6 +50,11 @@ faults = ["busy"]
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let value = placed.response().and_then(|response| response.headers.get("retry-after"));
     let Some(value) = value else { return Judged::Outside };
+    // Where the contract says more of it, it is `header.declared`'s.
+    let rules = placed.fault().map_or(&[][..], |fault| &fault.headers);
+    if rules.iter().any(|rule| rule.name.eq_ignore_ascii_case("retry-after")) {
+        return Judged::Outside;
+    }
     let is_seconds = !value.is_empty() && value.bytes().all(|byte| byte.is_ascii_digit());
     if !is_seconds && !is_http_date(value) {
         findings.add(Place::header("Retry-After"), "seconds, or an HTTP date", value);

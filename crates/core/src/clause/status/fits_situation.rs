@@ -50,7 +50,12 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         _ => return Judged::Outside,
     };
     let status = placed.status().unwrap_or_default();
+    let served_by = placed.situations.served_by.as_ref();
     let agreed = match came {
+        _ if served_by.is_some() && placed.situations.is_in_order() => {
+            let case = served_by.map(String::as_str).unwrap_or_default();
+            format!("a success, as the contract's case {case} has it")
+        }
         Some(fault) if placed.situations.is_in_order() => {
             let name = &fault.name;
             let answers: Vec<&str> = fault.answers.iter().map(|s| s.name()).collect();

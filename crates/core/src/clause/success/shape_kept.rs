@@ -2,6 +2,7 @@ use crate::address::Place;
 use crate::clause::contracts::DEMANDING;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
+use crate::media::{falls_under, is_json};
 use crate::place::{AnswerBody, Placed, Verdict};
 use crate::shape::compare;
 
@@ -39,6 +40,12 @@ Content-Type: application/json
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let shapes = &placed.contract.shapes;
     let shape = placed.rules().success_shape.and_then(|id| shapes.get(id));
+    // What is no JSON by agreement has no members.
+    let produces = placed.rules().produces.iter().flatten();
+    let media = placed.media().filter(|media| !is_json(media));
+    if media.is_some_and(|media| produces.into_iter().any(|range| falls_under(media, range))) {
+        return Judged::Outside;
+    }
     let is_plain = matches!(placed.verdict, Verdict::Served) && placed.status() != Some(304);
     let Some(shape) = shape.filter(|_| is_plain) else { return Judged::Outside };
     let body = match placed.body() {
