@@ -16,3 +16,4 @@ mod dunlin;
 mod explain;
 mod har;
 mod harness;
+mod styles;

@@ -7,7 +7,7 @@ use serde_json::Value;
 
 use crate::exchange::RequestBody;
 use crate::place::{AnswerBody, Placed};
-use crate::shape::outline;
+use crate::shape::{Varying, outline};
 
 /// What was asked, but for the language that it was asked in.
 pub(super) fn asked(placed: &Placed<'_>) -> String {
@@ -43,7 +43,7 @@ pub(super) fn language<'a>(placed: &Placed<'a>) -> Option<&'a str> {
 /// The outline of an answer's body.
 pub(super) fn outline_of(body: &AnswerBody) -> String {
     match body {
-        AnswerBody::Json(value) => outline(value, &[]),
+        AnswerBody::Json(value) => outline(value, &Varying::default()),
         AnswerBody::Empty => "no body".to_owned(),
         AnswerBody::Unknown(_) => "a body that can't be read".to_owned(),
         AnswerBody::BrokenJson { .. } => "broken JSON".to_owned(),

@@ -7,15 +7,25 @@ use crate::pointer::{join, join_index};
 /// Deeper than this nobody compares.
 const MOST_NESTED: usize = 8;
 
-/// The outline of a value. Objects at the places in `keyed` are keyed by data, so that other keys do not
-/// make another outline.
-#[must_use]
-pub fn outline(value: &Value, keyed: &[String]) -> String {
-    of(value, "", keyed, 0)
+/// Places in a body at which data stands where others have structure; each is a JSON Pointer.
+#[derive(Debug, Clone, Default)]
+pub struct Varying {
+    /// Objects that are keyed by data, so that other keys do not make another outline.
+    pub keyed: Vec<String>,
+    /// Values that name a place of the request, such as a list of steps.
+    pub places: Vec<String>,
 }
 
-fn of(value: &Value, place: &str, keyed: &[String], depth: usize) -> String {
+/// The outline of a value.
+#[must_use]
+pub fn outline(value: &Value, varying: &Varying) -> String {
+    of(value, "", varying, 0)
+}
+
+fn of(value: &Value, place: &str, varying: &Varying, depth: usize) -> String {
+    let is = |places: &[String]| places.iter().any(|known| known == place);
     match value {
+        Value::Array(_) if is(&varying.places) => "list of steps".to_owned(),
         Value::Null => "null".to_owned(),
         Value::Bool(_) => "boolean".to_owned(),
         Value::Number(_) => "number".to_owned(),
@@ -23,18 +33,21 @@ fn of(value: &Value, place: &str, keyed: &[String], depth: usize) -> String {
         _ if depth > MOST_NESTED => "…".to_owned(),
         Value::Array(items) => {
             let items = items.iter().enumerate();
-            let items = items.map(|(at, item)| of(item, &join_index(place, at), keyed, depth + 1));
+            let items =
+                items.map(|(at, item)| of(item, &join_index(place, at), varying, depth + 1));
             format!("list of {}", either(items))
         }
-        Value::Object(members) if keyed.iter().any(|known| known == place) => {
+        Value::Object(members) if is(&varying.keyed) => {
             let members = members.iter();
-            let members = members.map(|(name, v)| of(v, &join(place, name), keyed, depth + 1));
+            let members = members.map(|(name, v)| of(v, &join(place, name), varying, depth + 1));
             format!("map of {}", either(members))
         }
         Value::Object(members) => {
             let mut members: Vec<String> = members
                 .iter()
-                .map(|(name, v)| format!("{name}: {}", of(v, &join(place, name), keyed, depth + 1)))
+                .map(|(name, v)| {
+                    format!("{name}: {}", of(v, &join(place, name), varying, depth + 1))
+                })
                 .collect();
             members.sort_unstable();
             format!("{{{}}}", members.join(", "))
@@ -62,12 +75,13 @@ mod tests {
     fn order_length_and_keys_of_maps_make_no_difference() {
         let one = json!({"b": 1, "a": [{"x": "s"}, {"x": "t"}], "errors": {"nights": ["no"]}});
         let other = json!({"a": [{"x": "u"}], "errors": {"vessel": ["no", "no"]}, "b": 2.5});
-        let keyed = ["/errors".to_owned()];
-        assert_eq!(outline(&one, &keyed), outline(&other, &keyed));
+        let varying = Varying { keyed: vec!["/errors".to_owned()], places: Vec::new() };
+        assert_eq!(outline(&one, &varying), outline(&other, &varying));
         assert_eq!(
-            outline(&one, &keyed),
+            outline(&one, &varying),
             "{a: list of {x: text}, b: number, errors: map of list of text}"
         );
-        assert_ne!(outline(&one, &[]), outline(&other, &[]));
+        let none = Varying::default();
+        assert_ne!(outline(&one, &none), outline(&other, &none));
     }
 }

@@ -37,9 +37,10 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         AnswerBody::Empty => return Judged::Outside,
         AnswerBody::Unknown(_) => return Judged::Unjudged,
         AnswerBody::Json(value) => {
-            // What a problem lacks, the clauses about problems tell.
+            // What a problem or an agreed shape lacks, the clauses about those tell.
             let says = !json::strings(value).trim().is_empty();
-            if !says && !placed.is_meant_as_problem() {
+            let is_agreed = placed.is_meant_as_problem() || placed.agreed_shape().is_some();
+            if !says && !is_agreed {
                 let seen: String = value.to_string().chars().take(60).collect();
                 findings.add(Place::Pointer(String::new()), "words about the error", seen);
             }

@@ -69,8 +69,10 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     }
     let place = Place::Pointer(pointer(placed));
     let Some(code) = code_of(placed) else {
-        // A fault that has no code has none to show.
-        if placed.fault().is_some_and(|fault| fault.code.is_none()) {
+        // A fault that has no code has none to show; and what an agreed shape asks for is
+        // `shape.kept`'s.
+        let asks = placed.agreed_shape().filter(|shape| shape.name != "problem").is_some();
+        if asks || placed.fault().is_some_and(|fault| fault.code.is_none()) {
             return Judged::Outside;
         }
         findings.add(place, "the code of the error", "nothing");

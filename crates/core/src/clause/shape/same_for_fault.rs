@@ -3,7 +3,7 @@ use crate::clause::contracts::BARE;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::Placed;
-use crate::shape::outline;
+use crate::shape::{Varying, outline};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "shape.same-for-fault",
@@ -70,6 +70,6 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         Some(fault) => format!("answers of the fault {} at {}", fault.name, endpoint.path),
         None => format!("{status} answers at {}", endpoint.path),
     };
-    findings.compare(subject, outline(&body, &[]), Place::Pointer(String::new()));
+    findings.compare(subject, outline(&body, &Varying::default()), Place::Pointer(String::new()));
     Judged::Outside
 }

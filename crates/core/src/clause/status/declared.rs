@@ -2,7 +2,7 @@ use crate::address::Place;
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
-use crate::place::{Placed, Verdict};
+use crate::place::{Placed, Verdict, code_of};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "status.declared",
@@ -47,7 +47,9 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
             format!("a success of {}", listed(declared))
         }
         Verdict::OtherStatus(fault) => {
-            format!("{}, as the body's type is that of the fault {}", fault.status, fault.name)
+            let by_code = fault.code.is_some() && code_of(placed) == fault.code;
+            let what = if by_code && fault.type_uri.is_none() { "code" } else { "type" };
+            format!("{}, as the body's {what} is that of the fault {}", fault.status, fault.name)
         }
         Verdict::Undeclared(statuses) if statuses.is_empty() => "no error at all".to_owned(),
         Verdict::Undeclared(statuses) => format!("an error of {}", listed(statuses)),

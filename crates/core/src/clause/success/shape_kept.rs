@@ -40,6 +40,10 @@ Content-Type: application/json
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let shapes = &placed.contract.shapes;
     let shape = placed.rules().success_shape.and_then(|id| shapes.get(id));
+    // A success with an error inside is another finding, and the same root.
+    if placed.error_inside().is_some() {
+        return Judged::Outside;
+    }
     // What is no JSON by agreement has no members.
     let produces = placed.rules().produces.iter().flatten();
     let media = placed.media().filter(|media| !is_json(media));

@@ -78,7 +78,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         None => Place::Pointer(String::new()),
     };
     let found = findings.add(place, format!("every invalid field at once ({})", names(&all)), seen);
-    if list.is_some() {
+    if list.is_some() || placed.contract.reading.fields.is_some() {
         found.weighs(Weight::Breach).note("the RFC recommends it, and the contract agrees a list");
     }
     Judged::Kept

@@ -6,7 +6,7 @@ use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{AnswerBody, Named, Placed};
 use crate::pointer::tokens;
-use crate::shape::{Shape, outline};
+use crate::shape::{Shape, Varying, outline};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.one-shape",
@@ -83,7 +83,8 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         .filter(is_key)
         .filter_map(|entry| entry.at.rsplit_once('/').map(|(parent, _)| parent.to_owned()))
         .collect();
-    let outline = outline(body, &keyed);
+    let places = placed.entries().iter().map(|entry| entry.at.clone()).collect();
+    let outline = outline(body, &Varying { keyed, places });
     findings.compare("validation errors", outline, Place::Pointer(String::new()));
     Judged::Outside
 }
