@@ -1,1 +1,297 @@
-//! To come.
+//! Contracts that are used wrongly: each mistake is told with its place and what would be right.
+
+use crate::harness::Project;
+
+const WHOLE: &str = include_str!("../data/dunlin/error-contract.toml");
+
+fn project(contract: &str) -> Project {
+    let project = Project::with(contract, &[]);
+    project.write("ports.yaml", include_str!("../data/dunlin/ports.yaml"));
+    project.write("schemas/ticket.json", include_str!("../data/dunlin/schemas/ticket.json"));
+    project.write("schemas/parts.json", include_str!("../data/dunlin/schemas/parts.json"));
+    project
+}
+
+/// What is changed in a contract without mistakes, into what, and what is then said.
+const CHANGES: [(&str, &str, &[&str]); 62] = [
+    // The service.
+    (
+        "openapi     = \"ports.yaml\"",
+        "openapi = \"piers.yaml\"",
+        &["this description can't be used", "piers.yaml: "],
+    ),
+    (
+        "openapi     = \"ports.yaml\"",
+        "openapi = \"schemas/parts.json\"",
+        &["no OpenAPI description"],
+    ),
+    (
+        "[\"en\", \"cy\"]",
+        "[\"english language\", \"cy\"]",
+        &["this is no language tag", "RFC 5646"],
+    ),
+    (
+        "formats     = \"asserted\"",
+        "formats = \"strict\"",
+        &["`formats` can't be \"strict\"", "\"asserted\" or \"ignored\" is right here"],
+    ),
+    (
+        "trailing-slash = \"same path\"",
+        "trailing-slash = \"same\"",
+        &["\"another path\" or \"same path\" is right here"],
+    ),
+    (
+        "letter-case    = \"matters\"",
+        "letter-case = \"no\"",
+        &["\"matters\" or \"ignored\" is right here"],
+    ),
+    (
+        "aside-methods  =",
+        "aside-method  =",
+        &["unknown key `aside-method` in `paths`", "did you mean `aside-methods`?"],
+    ),
+    // Headers.
+    (
+        "X-Trace = \"text matching ^[0-9a-f]{16}$\"",
+        "\"X Trace\" = \"text\"",
+        &["`X Trace` is no header name"],
+    ),
+    (
+        "X-Trace = \"text matching ^[0-9a-f]{16}$\"",
+        "X-Trace = \"txt\"",
+        &["`txt` is no kind", "did you mean `text`?"],
+    ),
+    ("headers = { Accept = \"text\" }", "headers = \"Accept\"", &["`headers` has to be a table"]),
+    // Reading and codes.
+    ("code = \"/code\"", "code = \"code\"", &["`code` has to be a JSON Pointer", "RFC 6901"]),
+    (
+        "code = \"/code\"",
+        "fields = { location = \"/x\" }",
+        &["`fields` does not say where the entries stand", "each = \"/errors/*\""],
+    ),
+    (
+        "code = \"/code\"",
+        "kode = \"/code\"",
+        &["unknown key `kode` in `reading`", "did you mean `code`?"],
+    ),
+    ("range = \"7000 to 7999\"", "range = \"7999 to 7000\"", &["`range` has to be two numbers"]),
+    ("range = \"7000 to 7999\"", "range = 7000", &["`range` has to be text in quotes"]),
+    (
+        "{ fault = \"malformed\" }",
+        "{ fault = \"malfromed\" }",
+        &["no fault is called `malfromed`", "did you mean `malformed`?"],
+    ),
+    ("7099  = {}", "7099  = \"spare\"", &["the code `7099` has to be a table"]),
+    ("code    = 7003", "code = 7.5", &["`code` has to be a number or text"]),
+    // Invalid places.
+    ("pointer = \"fragment\"", "pointer = \"hash\"", &["\"plain\" or \"fragment\" is right here"]),
+    ("missing = \"parent\"", "missing = \"nowhere\"", &["\"itself\" or \"parent\" is right here"]),
+    ("choice  = \"whole\"", "choice = \"any\"", &["\"whole\" or \"by MEMBER\" is right here"]),
+    ("codes   = [", "codes   = 3 #", &["`codes` has to be a list"]),
+    // Shapes.
+    ("closed = true\nticket", "closed = \"yes\"\nticket", &["`closed` has to be true or false"]),
+    (
+        "optional text or list of text",
+        "optional text or list",
+        &["`list` is no kind", "did you mean `list of`?"],
+    ),
+    (
+        "[shape.data]",
+        "[shape.jsonapi-errors]",
+        &["the shape `jsonapi-errors` is built in", "like = \"jsonapi-errors\""],
+    ),
+    // Titles by language.
+    (
+        "{ en = \"The body is not JSON\", cy = \"Nid JSON yw'r corff\" }",
+        "{ en = \"The body is not JSON\" }",
+        &["the title has no text for `cy`"],
+    ),
+    (
+        "{ en = \"The body is not JSON\", cy = \"Nid JSON yw'r corff\" }",
+        "{ en = \"a\", cy = \"b\", de = \"c\" }",
+        &["`de` is none of the contract's languages"],
+    ),
+    (
+        "{ en = \"The body is not JSON\", cy = \"Nid JSON yw'r corff\" }",
+        "7",
+        &["`title` has to be text in quotes"],
+    ),
+    (
+        "answers = [\"method-unknown\"]",
+        "answers = [\"unknown-method\"]",
+        &["no situation is called `unknown-method`"],
+    ),
+    // Rules of everywhere, groups and endpoints.
+    (
+        "answer-within = \"3s\"",
+        "answer-within = \"3 minutes\"",
+        &["`answer-within` has to be a time", "\"2s\" or \"500ms\""],
+    ),
+    ("answer-within = \"3s\"", "answer-within = 3", &["`answer-within` has to be text in quotes"]),
+    (
+        "success-shape = \"data\"",
+        "success-shape = \"dada\"",
+        &["no shape is called `dada`", "did you mean `data`?"],
+    ),
+    (
+        "largest-body  = \"2 KiB\"",
+        "largest-body = \"2 bags\"",
+        &["`largest-body` has to be a size", "\"64 KiB\""],
+    ),
+    ("  \"route-unknown\",\n", "  \"route\",\n", &["no situation is called `route`"]),
+    ("  \"not-permitted\",\n", "  \"route-unknown\",\n", &["`route-unknown` stands in two steps"]),
+    ("  \"not-permitted\",\n", "  7,\n", &["a step of `order` has to be text in quotes"]),
+    (
+        "endpoints = [\"* /tickets/**\"]",
+        "endpoints = [\"/tickets\"]",
+        &["this names no endpoints", "\"* /reservations/**\""],
+    ),
+    (
+        "endpoints = [\"* /tickets/**\"]\n",
+        "",
+        &["the group `tickets` does not say which endpoints are in it"],
+    ),
+    (
+        "needs     = \"credentials\"\naccepts   = [\"application/json\"]\nproduces",
+        "needs = \"luck\"\naccepts = [\"application/json\"]\nproduces",
+        &["`luck` is nothing a request can need"],
+    ),
+    (
+        "produces  = [\"application/json\"]",
+        "produces = [\"json\"]",
+        &["an entry of `produces` has to be a media type"],
+    ),
+    ("is = \"text matching ^[A-Z]{3}$\", ", "", &["the parameter `ferry` does not say what it is"]),
+    (
+        "otherwise = \"resource-missing\"",
+        "otherwise = \"gone\"",
+        &["no situation is called `gone`"],
+    ),
+    (
+        "query = { on = \"date\"",
+        "qwery = { on = \"date\"",
+        &["unknown key `qwery` in `parameters`", "did you mean `query`?"],
+    ),
+    ("optional integer from 1 to 50", "optional integer from 50 to 1", &["the range is empty"]),
+    (
+        "{ Idempotency-Key = \"parameters-invalid\" }",
+        "{ Idempotency-Key = true }",
+        &["the situation of a missing header has to be text in quotes"],
+    ),
+    (
+        "schemas/ticket.json#/$defs/ticket",
+        "schemas/ticket.json#/$defs/tickets",
+        &["this JSON Schema can't be used", "leads nowhere"],
+    ),
+    (
+        "body-required = true",
+        "body-required = \"yes\"",
+        &["`body-required` has to be true or false"],
+    ),
+    ("at = \"/data/left\", ", "", &["`partial` does not say where the errors stand"]),
+    ("at = \"/data/left\"", "at = \"data.left\"", &["`at` has to be a JSON Pointer"]),
+    // Cases.
+    (
+        "[case.ghost-ferry]\nrequest = \"GET /ferries/ZZZ\"\nexpect  = \"no-such-ferry\"",
+        "[case.ghost-ferry]\nrequest = \"GET /ferries/ZZZ\"",
+        &["the case `ghost-ferry` tells nothing"],
+    ),
+    (
+        "request = \"GET /ferries/ZZZ\"",
+        "request = \"GET ferries\"",
+        &["this is no request", "\"GET /berths/Z-99\""],
+    ),
+    (
+        "[case.expired-token]\nheaders = { Authorization = \"text matching expired\" }",
+        "[case.expired-token]",
+        &["the case `expired-token` does not say which requests it is about"],
+    ),
+    (
+        "{ \"/ferry\" = \"exactly OWL\" }",
+        "{ ferry = \"exactly OWL\" }",
+        &["`ferry` is no JSON Pointer to a member"],
+    ),
+    (
+        "situation = \"not-permitted\"",
+        "situation = \"forbidden\"",
+        &["no situation is called `forbidden`"],
+    ),
+    (
+        "expect  = \"full\"",
+        "expect = \"fulll\"",
+        &["no fault is called `fulll`", "did you mean `full`?"],
+    ),
+    // Waivers.
+    (
+        "clause   = \"disclosure.database\"",
+        "clause = \"disclosure.databases\"",
+        &["no clause is called `disclosure.databases`", "did you mean `disclosure.database`?"],
+    ),
+    (
+        "endpoint = \"GET /fares/{class}\"",
+        "endpoint = \"GET /fares/{klass}\"",
+        &["no endpoint is called `GET /fares/{klass}`"],
+    ),
+    (
+        "reason   = \"the old fare tables; they go with the new till\"\n",
+        "",
+        &["a waiver without its `reason`"],
+    ),
+    (
+        "until    = 2999-12-31",
+        "until = \"next winter\"",
+        &["`until` has to be a day", "2027-05-31"],
+    ),
+    (
+        "[[waiver]]\nclause = \"media.matches-body\"",
+        "[[waiver]]\nklause = \"media.matches-body\"",
+        &["unknown key `klause` in `[[waiver]]`", "a waiver without its `clause`"],
+    ),
+    (
+        "[[waiver]]\nclause = \"media",
+        "[[waver]]\nclause = \"media",
+        &["unknown key `waver` in a contract", "did you mean `waiver`?"],
+    ),
+    (
+        "\"header.accept-hint\" = \"off\"",
+        "\"header.accept-hint\" = \"never\"",
+        &["`never` is no weight"],
+    ),
+];
+
+#[test]
+fn a_contract_that_uses_every_construct_has_no_mistake_and_no_notice() {
+    let run = project(WHOLE).run("check a.har");
+    assert_eq!(run.stderr, "", "{run}");
+}
+
+#[test]
+fn every_construct_says_how_it_is_used_wrongly() {
+    for (before, after, told) in CHANGES {
+        let contract = WHOLE.replacen(before, after, 1);
+        assert_ne!(contract, WHOLE, "{before}");
+        let run = project(&contract).run("check a.har").exits(2);
+        for words in told {
+            assert!(
+                run.stderr.contains(words),
+                "{words:?} is not said of\n{after}\n{}",
+                run.stderr
+            );
+        }
+        assert!(run.stderr.contains("error-contract.toml:"), "{run}");
+    }
+}
+
+#[test]
+fn what_is_declared_and_never_used_is_a_notice() {
+    let contract = WHOLE
+        .replacen(
+            "\"no-such-ferry\", \"invalid-input\", \"tides-away\"",
+            "\"no-such-ferry\", \"invalid-input\"",
+            1,
+        )
+        .replacen("success-shape = \"session\"\n", "", 1);
+    let run = project(&contract).run("check a.har");
+    let run = run.complains("the fault `tides-away` is declared and never used");
+    run.complains("the shape `session` is declared and never used");
+}

@@ -38,7 +38,9 @@ impl<'t> Making<'t> {
                 _ => self.fault_named(node).map_or(Expect::Open, Expect::Fault),
             };
         }
-        self.settle_situation(&mut case, name);
+        if case.expect != Expect::Open || !table.contains_key("expect") {
+            self.settle_situation(&mut case, name);
+        }
         if case.request_is_open() {
             let message =
                 format!("the case `{}` does not say which requests it is about", name.text);

@@ -50,7 +50,8 @@ impl<'t> Making<'t> {
 
     fn media_types(&mut self, node: &Node<'t>, owner: &str) -> Vec<String> {
         let items = self.desk.items(node, owner);
-        items.iter().filter_map(|item| self.media(item, "a media type")).collect()
+        let owner = format!("an entry of {owner}");
+        items.iter().filter_map(|item| self.media(item, &owner)).collect()
     }
 
     fn statuses(&mut self, node: &Node<'t>) -> Vec<u16> {
