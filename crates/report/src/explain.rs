@@ -1,7 +1,7 @@
 //! What a clause asks, for people: a table of all, or one in full.
 
 use faithful_clerk_core::catalogue;
-use faithful_clerk_core::clause::{Clause, Example};
+use faithful_clerk_core::clause::{Clause, Example, HARBOUR};
 
 use crate::Theme;
 use crate::text::wrap::{fit, wrap};
@@ -51,6 +51,13 @@ pub fn one(clause: &Clause, theme: Theme) -> String {
     for (head, examples) in [("Broken", clause.broken), ("Kept", clause.kept)] {
         for example in examples {
             text.push_str(&format!("\n{}\n", theme.strong(&format!("{head}: {}", example.shows))));
+            if let Some(contract) = own_contract(example, clause) {
+                text.push_str(&theme.faint("  under a contract with\n"));
+                for line in contract.lines() {
+                    text.push_str(format!("  {} {line}", theme.faint("|")).trim_end());
+                    text.push('\n');
+                }
+            }
             text.push_str(&exchange(example, theme));
         }
     }
@@ -90,7 +97,11 @@ fn in_full(clause: &Clause) -> String {
     );
     for (head, examples) in [("Broken", clause.broken), ("Kept", clause.kept)] {
         for example in examples {
-            text.push_str(&format!("\n{head}: {}\n\n```http\n", example.shows));
+            text.push_str(&format!("\n{head}: {}\n\n", example.shows));
+            if let Some(contract) = own_contract(example, clause) {
+                text.push_str(&format!("```toml\n{contract}\n```\n\n"));
+            }
+            text.push_str("```http\n");
             let all = example.beside.iter().copied().chain([(example.request, example.answer)]);
             let all: Vec<String> =
                 all.map(|(request, answer)| format!("{request}\n\n{answer}")).collect();
@@ -103,6 +114,15 @@ fn in_full(clause: &Clause) -> String {
         }
     }
     text
+}
+
+/// The contract of an example where it is not that of all of them, but for what every contract has. It is
+/// shown once, at the clause's first example.
+fn own_contract(example: &Example, clause: &Clause) -> Option<&'static str> {
+    let first = clause.broken.first().is_some_and(|first| first.shows == example.shows);
+    let own = example.contract != HARBOUR && first;
+    let (_, rest) = example.contract.split_once("servers = [\"https://harbour.example/v1\"]\n")?;
+    own.then_some(rest.trim())
 }
 
 /// An example as it would be read off the wire, and what is found in it.

@@ -196,3 +196,56 @@ fn a_folder_that_links_to_itself_is_walked_once() {
     let check = project.run("check --format json folder").exits(0).json();
     assert_eq!(check["recordings"], json!(["folder/a.har"]));
 }
+
+/// Values that no parser likes, in an error's body: the rest of it is judged, and nothing breaks.
+#[test]
+fn odd_json_in_an_answer_is_judged_as_far_as_it_can_be() {
+    let none =
+        r#""type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth""#;
+    for (body, said) in [
+        (format!("{{{none},\"status\":404,\"status\":405}}"), "body.unique-names"),
+        (format!("{{{none},\"size\":123456789012345678901234567890}}"), "0 breaches"),
+        (format!("{{{none},\"size\":1e400}}"), "a value too great"),
+        (format!("{{{none},\"odd\":\"\\ud800\"}}"), "a value too great"),
+        (format!("{{{none},\"status\":{}}}", "9".repeat(4000)), "a value too great"),
+        (format!("{{{none},\"status\":-404}}"), "problem.member-type"),
+    ] {
+        let run = Project::with(HARBOUR, &[got("GET", "/berths/Z-99", 404, PROBLEM, &body)])
+            .run("check a.har");
+        assert!(matches!(run.code, Some(0 | 1)), "{run}");
+        run.says(said);
+    }
+}
+
+/// A wrong request of 300 KB, whose every item is wrong, and an answer that echoes all of it.
+#[test]
+fn a_large_wrong_request_is_told_in_few_words() {
+    let contract = HARBOUR
+        .replace("note = \"optional text, at most 200\"", "note = \"optional list of integer\"");
+    let items = vec!["\"xxxxxxxxxxxxxxxxxxxxxxxx\""; 11_000].join(",");
+    let request = format!("{{\"vessel_id\":\"OB1234\",\"nights\":2,\"note\":[{items}]}}");
+    assert!(request.len() > 280_000);
+    let errors: Vec<_> = (0..11_000)
+        .map(|n| json!({"pointer": format!("/note/{n}"), "detail": "is no number"}))
+        .collect();
+    let answer = json!({"type": "https://harbour.example/faults/invalid-request", "title": "The request is not valid",
+        "status": 422, "errors": errors[..10_999], "sent": request});
+    let headers = [("Authorization", "x"), ("Content-Type", "application/json")];
+    let entry =
+        sent("POST", "/reservations", &headers, Some(&request), 422, PROBLEM, &answer.to_string());
+    let started = Instant::now();
+    let run = Project::with(&contract, &[entry]).run("check a.har");
+    assert!(started.elapsed() < Duration::from_secs(20), "{:?}", started.elapsed());
+    assert!(run.stdout.len() < 8000, "{}", run.stdout.len());
+}
+
+/// Names in schemas and descriptions are shown without their escapes.
+#[test]
+fn what_a_named_file_says_reaches_no_terminal_as_it_is() {
+    let contract =
+        HARBOUR.replace("needs = \"credentials\"", "needs = \"credentials\"\nbody = \"s.json\"");
+    let project = Project::with(&contract, &[]);
+    project.write("s.json", "{\"$ref\": \"x\\u001b[31m.json\"}");
+    let run = project.run("check a.har").exits(2).complains("this JSON Schema can't be used");
+    assert!(!run.stderr.contains('\u{1b}'), "{run}");
+}

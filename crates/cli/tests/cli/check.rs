@@ -451,3 +451,26 @@ fn secrets_do_not_reach_an_output() {
         );
     }
 }
+
+/// The same requests in two environments: what differs is found, and what is said of one alone is not.
+#[test]
+fn errors_in_two_environments_are_compared() {
+    let none = |more: &str| {
+        let body = format!(
+            r#"{{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth"{more}}}"#
+        );
+        got("GET", "/berths/Z-99", 404, PROBLEM, &body)
+    };
+    let other = || got("GET", "/nowhere", 404, PROBLEM, r#"{"title":"Not Found"}"#);
+    let project = Project::with(HARBOUR, &[none(""), other()]);
+    project.write("live.har", crate::harness::har(&[none(""), other()]));
+    project.write("dev.har", crate::harness::har(&[other(), none(",\"hint\":\"see the plan\"")]));
+    project.run("check --as live=a.har --as live2=live.har").exits(0);
+    let run = project.run("check --as live=live.har --as development=dev.har").exits(0);
+    let run = run.says("exchange.same-everywhere   dev.har#2");
+    run.says("(as agreed it is in live.har#1)");
+    // Without names for them, they are only recordings.
+    project.run("check live.har dev.har").exits(0).says("0 breaches; ");
+    project.run("check --as live").exits(2).complains("production=live.har");
+    project.run("check --as live=gone.har").exits(2).complains("gone.har");
+}

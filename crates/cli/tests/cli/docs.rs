@@ -81,6 +81,13 @@ fn the_contract_reference_names_every_key_kind_and_situation() {
 }
 
 #[test]
+fn the_page_of_the_clauses_is_what_the_program_writes() {
+    let run = crate::harness::Project::new().run("explain --format markdown").exits(0);
+    let how = "write it anew: fclerk explain --format markdown > docs/clauses.md";
+    assert!(read("docs/clauses.md") == run.stdout, "{how}");
+}
+
+#[test]
 fn every_picture_that_a_page_shows_is_there() {
     for page in ["README.md", "docs/contract.md", "docs/design.md"] {
         let text = read(page);

@@ -7,6 +7,7 @@ use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{AnswerBody, Form, Placed};
 use crate::pointer::{resolve, tokens};
+use crate::shape::MOST_MISMATCHES;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.only-invalid",
@@ -38,6 +39,10 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         return Judged::Outside;
     }
     if let AnswerBody::Unknown(_) = placed.body() {
+        return Judged::Unjudged;
+    }
+    // Beyond so many places nobody knows which other ones are invalid.
+    if situations.invalid.len() >= MOST_MISMATCHES {
         return Judged::Unjudged;
     }
     let invalid: Vec<Vec<String>> =
