@@ -463,8 +463,8 @@ fn errors_in_two_environments_are_compared() {
     };
     let other = || got("GET", "/nowhere", 404, PROBLEM, r#"{"title":"Not Found"}"#);
     let project = Project::with(HARBOUR, &[none(""), other()]);
-    project.write("live.har", crate::harness::har(&[none(""), other()]));
-    project.write("dev.har", crate::harness::har(&[other(), none(",\"hint\":\"see the plan\"")]));
+    project.write("live.har", har(&[none(""), other()]));
+    project.write("dev.har", har(&[other(), none(",\"hint\":\"see the plan\"")]));
     project.run("check --as live=a.har --as live2=live.har").exits(0);
     let run = project.run("check --as live=live.har --as development=dev.har").exits(0);
     let run = run.says("exchange.same-everywhere   dev.har#2");
