@@ -147,6 +147,14 @@ fn the_page_of_the_clauses_is_what_the_program_writes() {
 }
 
 #[test]
+fn the_number_of_clauses_is_the_catalogues() {
+    let counted = format!("{} clauses", faithful_clerk_core::catalogue().count());
+    for page in ["README.md", "CHANGELOG.md"] {
+        assert!(read(page).contains(&counted), "{page}: {counted}");
+    }
+}
+
+#[test]
 fn every_picture_that_a_page_shows_is_there() {
     for page in ["README.md", "docs/contract.md", "docs/design.md"] {
         let text = read(page);
