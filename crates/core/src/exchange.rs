@@ -21,9 +21,43 @@ pub struct Exchange<'a> {
     pub request: Request<'a>,
     /// What came back.
     pub answer: Answer<'a>,
-    /// How long the answer took, in milliseconds: waiting and receiving where the recording splits
-    /// it, else the whole.
-    pub time: Option<f64>,
+    /// How long the answer took.
+    pub time: Took<'a>,
+}
+
+/// How long an answer took, still in the form in which the recording holds it: few contracts ask.
+#[derive(Debug, Clone, Copy, Default)]
+pub struct Took<'a> {
+    /// All of it, in milliseconds.
+    pub whole: Option<&'a RawValue>,
+    /// An object of its parts, in milliseconds, among them `wait` and `receive`.
+    pub parts: Option<&'a RawValue>,
+    /// What it took, for an exchange that is from no recording.
+    pub known: Option<f64>,
+}
+
+/// -1 where the recorder does not know.
+#[derive(serde::Deserialize)]
+struct Parts {
+    #[serde(default)]
+    wait: Option<f64>,
+    #[serde(default)]
+    receive: Option<f64>,
+}
+
+impl Took<'_> {
+    /// Waiting and receiving where the recording splits it, else the whole, in milliseconds. What a
+    /// browser blocked or a connection took is not the service's time.
+    #[must_use]
+    pub fn milliseconds(&self) -> Option<f64> {
+        let known = |time: &f64| time.is_finite() && *time >= 0.0;
+        let parts = self.parts.and_then(|raw| serde_json::from_str::<Parts>(raw.get()).ok());
+        let split = parts.and_then(|parts| {
+            Some(parts.wait.filter(known)? + parts.receive.filter(known).unwrap_or_default())
+        });
+        let whole = || self.whole.and_then(|raw| raw.get().parse().ok()).filter(known);
+        self.known.or(split).or_else(whole)
+    }
 }
 
 /// What was asked.

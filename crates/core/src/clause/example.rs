@@ -3,7 +3,9 @@
 use std::borrow::Cow;
 
 use crate::address::Address;
-use crate::exchange::{Answer, Content, Exchange, Request, RequestBody, Response, ResponseBody};
+use crate::exchange::{
+    Answer, Content, Exchange, Request, RequestBody, Response, ResponseBody, Took,
+};
 use crate::headers::Headers;
 
 /// Exchanges, as raw HTTP messages with bare line ends.
@@ -225,7 +227,8 @@ pub fn exchange(number: u64, request: &'static str, answer: &'static str) -> Exc
         recorded_media: None,
     };
     let (line, headers, body) = message(answer);
-    let time = headers.get("recorded-time").and_then(|time| time.parse().ok());
+    let known = headers.get("recorded-time").and_then(|time| time.parse().ok());
+    let time = Took { known, ..Took::default() };
     let answer = if answer.is_empty() {
         Answer::Missing(None)
     } else {

@@ -32,11 +32,14 @@ pub(super) struct Found {
 
 pub(super) fn invalid_parameters(asked: &Asked<'_, '_>, template: &str, rules: &Rules) -> Found {
     let parameters = rules.parameters();
+    if parameters.is_empty() {
+        return Found { invalid: Vec::new(), is_open: true };
+    }
     let values = Values::of(asked, template);
     let known =
         |name: &str| parameters.iter().any(|known| known.place == In::Query && known.name == name);
     // A query parameter without a rule may be wrong in the eyes of the service.
-    let is_open = parameters.is_empty() || values.query.iter().any(|(name, _)| !known(name));
+    let is_open = values.query.iter().any(|(name, _)| !known(name));
     let broken = |parameter: &Parameter| {
         let values = values.of_parameter(parameter);
         let is_missing = values.is_empty();

@@ -10,7 +10,9 @@ use serde::Deserialize;
 use serde_json::value::RawValue;
 
 use crate::address::Address;
-use crate::exchange::{Answer, Content, Exchange, Request, RequestBody, Response, ResponseBody};
+use crate::exchange::{
+    Answer, Content, Exchange, Request, RequestBody, Response, ResponseBody, Took,
+};
 use crate::headers::Headers;
 
 #[derive(Deserialize)]
@@ -23,15 +25,6 @@ struct Entry<'a> {
     time: Option<&'a RawValue>,
     #[serde(borrow, default)]
     timings: Option<&'a RawValue>,
-}
-
-/// Milliseconds; -1 where the recorder does not know.
-#[derive(Deserialize)]
-struct Timings {
-    #[serde(default)]
-    wait: Option<f64>,
-    #[serde(default)]
-    receive: Option<f64>,
 }
 
 #[derive(Deserialize)]
@@ -112,19 +105,8 @@ pub fn exchange(bytes: &[u8], address: Address) -> Result<Exchange<'_>, String> 
         None => Answer::Missing(None),
         Some(response) => answer(response, &request.method)?,
     };
-    let time = time(entry.time, entry.timings);
+    let time = Took { whole: entry.time, parts: entry.timings, known: None };
     Ok(Exchange { address, request, answer, time })
-}
-
-/// What a browser blocked or a connection took is not the service's time.
-fn time(whole: Option<&RawValue>, split: Option<&RawValue>) -> Option<f64> {
-    let known = |time: &f64| time.is_finite() && *time >= 0.0;
-    let split = split.and_then(|raw| serde_json::from_str::<Timings>(raw.get()).ok());
-    let parts = split.and_then(|split| {
-        Some(split.wait.filter(known)? + split.receive.filter(known).unwrap_or_default())
-    });
-    let whole = || whole.and_then(|raw| raw.get().parse().ok()).filter(known);
-    parts.or_else(whole)
 }
 
 fn request(har: HarRequest<'_>) -> Request<'_> {

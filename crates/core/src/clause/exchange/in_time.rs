@@ -44,7 +44,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let every = placed.rules().answer_within;
     let error = placed.contract.error.answer_within.filter(|_| placed.is_error());
     let Some(limit) = error.or(every) else { return Judged::Outside };
-    let Some(time) = placed.exchange.time else { return Judged::Unjudged };
+    let Some(time) = placed.exchange.time.milliseconds() else { return Judged::Unjudged };
     if time > limit {
         findings.add(
             Place::Exchange,
