@@ -129,6 +129,74 @@ proptest! {
         }
     }
 
+    /// Whatever the rules are and in whichever form the answer tells: a list of all invalid fields keeps
+    /// the clause, and one with any left out breaks it, naming that one.
+    #[test]
+    fn in_every_form_what_is_left_out_is_named(
+        rules in prop::collection::vec((0usize..7, any::<bool>()), 2..7),
+        form in 0usize..6,
+        seed in any::<usize>(),
+    ) {
+        // Each rule with a value that fits and one that does not.
+        let all = [
+            ("integer from 1 to 9", json!(5), json!(0)),
+            ("text matching ^[A-Z]-[0-9]$", json!("A-3"), json!("a3")),
+            ("date", json!("2031-04-05"), json!("soon")),
+            ("one of north, mill", json!("mill"), json!("outer")),
+            ("list of text, at least 1", json!(["x"]), json!([])),
+            ("boolean or null", json!(null), json!("yes")),
+            ("text, at most 3", json!("abc"), json!("abcd")),
+        ];
+        let name = |n: usize| format!("field_{n}");
+        let fields: String =
+            rules.iter().enumerate().map(|(n, (rule, _))| format!("{} = \"{}\"\n", name(n), all[*rule].0)).collect();
+        let contract = format!(
+            "contract = 1\nservers = [\"https://harbour.example/v1\"]\n[fault.invalid]\nstatus = 422\n\
+             answers = [\"fields-invalid\"]\n[endpoint.\"POST /things\"]\nfaults = [\"invalid\"]\n\
+             [endpoint.\"POST /things\".body-fields]\n{fields}"
+        );
+        let contract = Contract::read(&contract).contract.unwrap();
+        let body: serde_json::Map<String, Value> = rules.iter().enumerate()
+            .map(|(n, (rule, broken))| (name(n), if *broken { all[*rule].2.clone() } else { all[*rule].1.clone() })).collect();
+        let broken: Vec<String> =
+            rules.iter().enumerate().filter(|(_, (_, broken))| *broken).map(|(n, _)| name(n)).collect();
+        prop_assume!(!broken.is_empty());
+        let left = &broken[seed % broken.len()];
+        for without in [None, Some(left)] {
+            let told: Vec<&String> = broken.iter().filter(|field| Some(*field) != without).collect();
+            if told.is_empty() { continue }
+            let list = |entry: &dyn Fn(&str) -> Value| told.iter().map(|field| entry(field)).collect::<Vec<_>>();
+            let keyed = |value: &dyn Fn() -> Value| -> serde_json::Map<String, Value> {
+                told.iter().map(|field| ((*field).clone(), value())).collect()
+            };
+            let answer = match form {
+                0 => json!({"errors": list(&|f| json!({"pointer": format!("/{f}"), "detail": "is wrong"}))}),
+                1 => json!({"message": "no", "details": list(&|f| json!({"field": f, "message": "is wrong"}))}),
+                2 => json!({"errors": keyed(&|| json!("is wrong"))}),
+                3 => json!({"errors": keyed(&|| json!(["is wrong"]))}),
+                4 => json!({"detail": list(&|f| json!({"loc": ["body", f], "msg": "is wrong"}))}),
+                _ => json!({"message": list(&|f| json!(format!("{f} is wrong"))).iter().filter_map(Value::as_str).collect::<Vec<_>>().join(", ")}),
+            };
+            let entry = json!({
+                "request": {"method": "POST", "url": "https://harbour.example/v1/things",
+                            "postData": {"mimeType": "application/json", "text": Value::Object(body.clone()).to_string()}},
+                "response": {"status": 422, "headers": [{"name": "content-type", "value": "application/json"}],
+                             "content": {"text": answer.to_string()}},
+            }).to_string();
+            let exchange = har::exchange(entry.as_bytes(), Address::default()).unwrap();
+            let Placing::Placed(placed) = place(&exchange, &contract, Credentials::Recorded) else { panic!("set aside") };
+            let found: Vec<_> = judge(&placed).findings;
+            match without {
+                None => prop_assert!(found.is_empty(), "{answer}: {found:?}"),
+                Some(field) => {
+                    prop_assert_eq!(found.len(), 1, "{}: {:?}", answer, found);
+                    prop_assert_eq!(found[0].clause, "validation.complete");
+                    prop_assert!(found[0].seen.ends_with(&format!("without /{field}")), "{}", found[0].seen);
+                }
+            }
+        }
+    }
+
     #[test]
     fn a_pointer_is_read_back_as_it_was_written(tokens in prop::collection::vec(any::<String>(), 0..5)) {
         let written = pointer::from_tokens(&tokens);
