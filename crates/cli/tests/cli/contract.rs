@@ -13,8 +13,13 @@ fn project(contract: &str) -> Project {
 }
 
 /// What is changed in a contract without mistakes, into what, and what is then said.
-const CHANGES: [(&str, &str, &[&str]); 62] = [
+const CHANGES: [(&str, &str, &[&str]); 63] = [
     // The service.
+    (
+        "disclosures = \"in errors\"",
+        "disclosures = \"everywhere\"",
+        &["\"in errors\" or \"in all answers\" is right here"],
+    ),
     (
         "openapi     = \"ports.yaml\"",
         "openapi = \"piers.yaml\"",

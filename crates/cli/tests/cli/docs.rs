@@ -93,6 +93,7 @@ fn the_contract_reference_names_every_key_kind_and_situation() {
         "languages",
         "public",
         "formats",
+        "disclosures",
         "letter-case",
         "aside-methods",
         "aside-hosts",

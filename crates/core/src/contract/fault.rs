@@ -42,6 +42,12 @@ impl<'t> Making<'t> {
         };
         let type_uri = table.get("type").and_then(|node| self.type_uri(node));
         let (title, titles) = table.get("title").map(|node| self.titles(node)).unwrap_or_default();
+        if type_uri.is_some() && !table.contains_key("title") {
+            let message = format!("the fault `{}` has a type and no title", name.text);
+            let help =
+                "a problem type is defined by its type, title and status (RFC 9457 section 4)";
+            self.desk.say(Mistake::notice(name.span.clone(), message).help(help));
+        }
         let code = table.get("code").and_then(|node| self.code(node));
         let headers = table.get("headers").map(|node| self.headers(node)).unwrap_or_default();
         let media = table.get("media").and_then(|node| self.media(node, "`media`"));

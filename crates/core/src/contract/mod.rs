@@ -29,8 +29,8 @@ pub use codes::{Codes, FieldsAt, LocationAt, ReadingRule};
 pub use documented::{Documented, DocumentedAnswer};
 pub use mistake::{Gravity, Mistake};
 pub use model::{
-    Case, Condition, Contract, Endpoint, EndpointId, ErrorRule, Expect, Fault, FaultClass, FaultId,
-    Letters, Needs, Paths, Phrased, Slash, Validity, Waiver, Weighing,
+    Case, Condition, Contract, Disclosures, Endpoint, EndpointId, ErrorRule, Expect, Fault,
+    FaultClass, FaultId, Letters, Needs, Paths, Phrased, Slash, Validity, Waiver, Weighing,
 };
 pub use nearest::nearest;
 pub use places::{Choice, Named, PlaceRule, PointerForm};

@@ -26,6 +26,8 @@ pub struct Contract {
     pub paths: Paths,
     /// Texts that may be told to anybody, beside the servers and the problem types.
     pub public: Vec<String>,
+    /// Which answers are looked through for disclosures.
+    pub disclosures: Disclosures,
     /// The languages of titles and details; the first is the one where none is asked for.
     pub languages: Vec<String>,
     /// What holds for every error answer unless its fault says otherwise.
@@ -63,6 +65,16 @@ pub struct Paths {
     pub(crate) aside: Router,
     pub(crate) aside_methods: Vec<String>,
     pub(crate) aside_hosts: Vec<String>,
+}
+
+/// Which answers are looked through for disclosures.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Disclosures {
+    /// Errors, and successes with an error inside.
+    #[default]
+    InErrors,
+    /// Every answer.
+    InAllAnswers,
 }
 
 /// What a trailing slash means.

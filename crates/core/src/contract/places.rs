@@ -59,6 +59,17 @@ pub enum Choice {
     Discriminator(String),
 }
 
+impl PlaceRule {
+    /// Does the contract say where and how places are named?
+    #[must_use]
+    pub fn says_where(&self) -> bool {
+        self.pointer != PointerForm::Either
+            || self.missing != Named::Either
+            || self.unknown != Named::Either
+            || self.choice != Choice::Either
+    }
+}
+
 const KEYS: [&str; 6] = ["pointer", "missing", "unknown", "choice", "whole", "codes"];
 
 impl<'t> Making<'t> {

@@ -8,7 +8,9 @@ use toml::de::{DeTable, DeValue};
 use super::group::Group;
 use super::mend::without_broken_lines;
 use super::mistake::{Gravity, Mistake};
-use super::model::{Contract, EndpointId, ErrorRule, FaultId, Letters, Slash, Weighing};
+use super::model::{
+    Contract, Disclosures, EndpointId, ErrorRule, FaultId, Letters, Slash, Weighing,
+};
 use super::nearest::nearest;
 use super::router::{Router, Segment};
 use super::rules_read::RULES;
@@ -73,13 +75,14 @@ pub(super) struct Declared {
     pub(super) id: EndpointId,
 }
 
-const TOP: [&str; 21] = [
+const TOP: [&str; 22] = [
     "contract",
     "service",
     "servers",
     "openapi",
     "credentials",
     "public",
+    "disclosures",
     "languages",
     "formats",
     "paths",
@@ -128,6 +131,9 @@ impl<'t> Making<'t> {
         }
         self.contract.public = self.strings(top, "public");
         self.languages(top);
+        if self.one_of(top, "disclosures", &["in errors", "in all answers"]) == Some(1) {
+            self.contract.disclosures = Disclosures::InAllAnswers;
+        }
         if self.one_of(top, "formats", &["asserted", "ignored"]) == Some(1) {
             self.library.formats = Formats::Ignored;
         }

@@ -9,6 +9,7 @@ use serde_json::Value;
 use super::patterns::{Hit, find};
 use super::sort::Inside;
 use crate::address::Place;
+use crate::contract::Disclosures;
 use crate::exchange::RequestBody;
 use crate::json::{self, Json};
 use crate::place::{AnswerBody, Placed};
@@ -65,6 +66,15 @@ pub fn disclosed(placed: &Placed<'_>) -> Vec<Disclosed> {
     found
 }
 
+/// Is this an answer that is looked through: an error, a success with one inside, or, if the contract asks
+/// for it, any?
+#[must_use]
+pub fn is_looked_at(placed: &Placed<'_>) -> bool {
+    placed.contract.disclosures == Disclosures::InAllAnswers
+        || placed.is_error()
+        || placed.error_inside().is_some()
+}
+
 /// Is this one a part of that other one: of the trace that stands in the same body?
 fn is_part_of(one: &Disclosed, other: &Disclosed) -> bool {
     let top = |place: &Place| match place {
@@ -101,7 +111,7 @@ fn headers(placed: &Placed<'_>) -> Vec<(Hit, Place)> {
 }
 
 fn body(placed: &Placed<'_>) -> Vec<(Hit, Place)> {
-    if !placed.is_error() && placed.error_inside().is_none() {
+    if !is_looked_at(placed) {
         return Vec::new();
     }
     match placed.body() {

@@ -22,6 +22,18 @@ pub fn outline(value: &Value, varying: &Varying) -> String {
     of(value, "", varying, 0)
 }
 
+/// Does every place of the value show its kind? An empty list agrees with any list, and null may stand for
+/// anything, so the outline of a value with such a place can't be compared.
+#[must_use]
+pub fn is_told_wholly(value: &Value) -> bool {
+    match value {
+        Value::Null => false,
+        Value::Array(items) => !items.is_empty() && items.iter().all(is_told_wholly),
+        Value::Object(members) => members.values().all(is_told_wholly),
+        _ => true,
+    }
+}
+
 fn of(value: &Value, place: &str, varying: &Varying, depth: usize) -> String {
     let is = |places: &[String]| places.iter().any(|known| known == place);
     match value {

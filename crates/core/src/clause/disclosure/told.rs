@@ -1,7 +1,7 @@
 //! What the clauses about disclosures share.
 
 use crate::clause::{Findings, Judged};
-use crate::disclosure::Inside;
+use crate::disclosure::{Inside, is_looked_at};
 use crate::place::{AnswerBody, Placed};
 
 /// Judges an answer by one sort of disclosure.
@@ -11,7 +11,7 @@ pub(super) fn judge(
     sort: Inside,
     agreed: &str,
 ) -> Judged {
-    if !placed.is_error() && placed.error_inside().is_none() {
+    if !is_looked_at(placed) {
         return Judged::Outside;
     }
     if let Some(told) = placed.disclosures().iter().find(|told| told.sort == sort) {

@@ -50,7 +50,8 @@ faults = ["refused"]
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let authorization = placed.exchange.request.headers.get("authorization").unwrap_or_default();
     let is_bearer = |text: &str| text.trim().to_ascii_lowercase().starts_with("bearer");
-    let Some(response) = placed.response().filter(|response| response.status == 401) else {
+    let Some(response) = placed.response().filter(|response| matches!(response.status, 401 | 403))
+    else {
         return Judged::Outside;
     };
     let challenges: Vec<&str> = response.headers.all("www-authenticate").collect();
@@ -61,7 +62,10 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         return Judged::Outside;
     }
     if !challenge.contains("error=") {
-        let agreed = "Bearer with error=\"invalid_token\", as a token came";
+        let agreed = match response.status {
+            403 => "Bearer with error=\"insufficient_scope\"",
+            _ => "Bearer with error=\"invalid_token\", as a token came",
+        };
         findings.add(Place::header("WWW-Authenticate"), agreed, *challenge);
     }
     Judged::Kept

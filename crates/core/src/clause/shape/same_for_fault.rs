@@ -3,7 +3,7 @@ use crate::clause::contracts::BARE;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::Placed;
-use crate::shape::{Varying, outline};
+use crate::shape::{Varying, is_told_wholly, outline};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "shape.same-for-fault",
@@ -64,6 +64,9 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let mut body = body.clone();
     if let Some(members) = body.as_object_mut() {
         members.retain(|name, _| !matches!(name.as_str(), "detail" | "instance"));
+    }
+    if !is_told_wholly(&body) {
+        return Judged::Outside;
     }
     let status = placed.status().unwrap_or_default();
     let subject = match placed.fault() {

@@ -5,6 +5,7 @@ use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{Placed, Spot, Verdict};
 use crate::pointer::tokens;
+use crate::shape::Mismatch;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "situation.refused",
@@ -60,11 +61,14 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
 fn places(placed: &Placed<'_>) -> String {
     const MOST: usize = 5;
     let invalid = &placed.situations.invalid;
-    let name = |pointer: &str| match tokens(pointer) {
-        Some(steps) if steps.is_empty() => "the body as a whole".to_owned(),
-        _ => pointer.to_owned(),
+    let name = |place: &Mismatch| {
+        let words = place.sort.words();
+        match tokens(&place.pointer) {
+            Some(steps) if steps.is_empty() => format!("the body as a whole ({words})"),
+            _ => format!("{} ({words})", place.pointer),
+        }
     };
-    let first: Vec<String> = invalid.iter().take(MOST).map(|place| name(&place.pointer)).collect();
+    let first: Vec<String> = invalid.iter().take(MOST).map(name).collect();
     match invalid.len().saturating_sub(MOST) {
         0 => first.join(", "),
         more => format!("{} and {more} more", first.join(", ")),

@@ -1,4 +1,4 @@
-use super::input::is_about_input;
+use super::input::{is_about_input, mentions};
 use crate::address::Place;
 use crate::clause::example::{BOTH_REFUSED, TOO_MANY_NIGHTS_NO_VESSEL};
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
@@ -174,15 +174,5 @@ fn is_known(entry: &Named, placed: &Placed<'_>) -> bool {
     entry.steps.iter().any(|step| {
         rules.is_some_and(|rules| rules.knows(step))
             || body.is_some_and(|body| body.get(step).is_some())
-    })
-}
-
-/// Does the text hold the field's name as a word?
-fn mentions(text: &str, field: &str) -> bool {
-    let inner = |c: char| c.is_alphanumeric() || c == '_';
-    text.match_indices(field).any(|(at, _)| {
-        let before = text.get(..at).and_then(|text| text.chars().next_back());
-        let after = text.get(at + field.len()..).and_then(|text| text.chars().next());
-        !before.is_some_and(inner) && !after.is_some_and(inner)
     })
 }

@@ -1,4 +1,4 @@
-//! Which answers are about invalid input.
+//! Which answers are about invalid input, and whether their words tell of a field.
 
 use crate::place::{Placed, Verdict};
 use crate::situation::Situation;
@@ -15,4 +15,14 @@ pub(super) fn is_about_input(placed: &Placed<'_>) -> bool {
     matches!(placed.status(), Some(400 | 422))
         && matches!(placed.verdict, Verdict::Fits)
         && input.iter().any(|situation| placed.situations.decides(*situation))
+}
+
+/// Does the text hold the field's name as a word?
+pub(super) fn mentions(text: &str, field: &str) -> bool {
+    let inner = |c: char| c.is_alphanumeric() || c == '_';
+    text.match_indices(field).any(|(at, _)| {
+        let before = text.get(..at).and_then(|text| text.chars().next_back());
+        let after = text.get(at + field.len()..).and_then(|text| text.chars().next());
+        !before.is_some_and(inner) && !after.is_some_and(inner)
+    })
 }

@@ -1,13 +1,14 @@
 use serde_json::Value;
 
+use super::input::mentions;
 use crate::address::Place;
 use crate::clause::contracts::DEMANDING;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::contract::{Choice, Named as Placement, PointerForm};
+use crate::contract::{Choice, Named as Placement, PlaceRule, PointerForm};
 use crate::finding::Weight;
-use crate::place::{AnswerBody, Form, Placed};
+use crate::place::{AnswerBody, Form, Named, Placed};
 use crate::pointer::tokens;
-use crate::shape::Sort;
+use crate::shape::{Mismatch, Sort};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.location-agreed",
@@ -41,48 +42,69 @@ Content-Type: application/problem+json
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let rule = &placed.contract.places;
+    if !rule.says_where() {
+        return Judged::Outside;
+    }
     if let AnswerBody::Unknown(_) = placed.body() {
         return Judged::Unjudged;
     }
     let mut judged = Judged::Outside;
     for entry in placed.entries() {
         let Some(location) = &entry.location else { continue };
-        let place = || Place::Pointer(entry.at.clone());
-        let seen = || Value::from(location.as_str()).to_string();
-        let wrong_form = match (&rule.pointer, entry.form) {
-            (PointerForm::Plain, Form::Fragment) => Some("a plain pointer, without `#`"),
-            (PointerForm::Fragment, Form::Pointer) => Some("a pointer as a URI fragment, with `#`"),
-            (PointerForm::Either, _) | (_, Form::Nowhere) => None,
-            _ => {
-                judged = Judged::Kept;
-                None
-            }
-        };
-        if let Some(agreed) = wrong_form {
-            findings.add(place(), agreed, seen());
-            continue;
-        }
+        judged = Judged::Kept;
+        let agreed = wrong_form(rule, entry.form).map(str::to_owned);
         let invalid = placed.situations.invalid.iter();
-        let mine = invalid.filter(|m| tokens(&m.pointer).is_some_and(|steps| steps == entry.steps));
-        for mismatch in mine {
-            let agreed = match mismatch.sort {
-                Sort::Missing if rule.missing == Placement::Parent => {
-                    "the object that it is missing in"
-                }
-                Sort::Unknown if rule.unknown == Placement::Parent => {
-                    "the object that it stands in"
-                }
-                Sort::Choice => match &rule.choice {
-                    Choice::Discriminator(member) => {
-                        findings.add(place(), format!("the member `{member}` of it"), seen());
-                        continue;
-                    }
-                    Choice::Either | Choice::Whole => continue,
-                },
-                _ => continue,
-            };
-            findings.add(place(), agreed, seen());
+        let wrong = || invalid.filter_map(|m| wrong_place(rule, m, entry, placed)).next();
+        if let Some(agreed) = agreed.or_else(wrong) {
+            let seen = Value::from(location.as_str()).to_string();
+            findings.add(Place::Pointer(entry.at.clone()), agreed, seen);
         }
     }
     judged
+}
+
+fn wrong_form(rule: &PlaceRule, form: Form) -> Option<&'static str> {
+    match (rule.pointer, form) {
+        (PointerForm::Plain, Form::Fragment) => Some("a plain pointer, without `#`"),
+        (PointerForm::Fragment, Form::Pointer) => Some("a pointer as a URI fragment, with `#`"),
+        _ => None,
+    }
+}
+
+/// Where the entry should have pointed, if it is about this mismatch and points elsewhere.
+fn wrong_place(
+    rule: &PlaceRule,
+    mismatch: &Mismatch,
+    entry: &Named,
+    placed: &Placed<'_>,
+) -> Option<String> {
+    let place = tokens(&mismatch.pointer)?;
+    let is_itself = entry.steps == place;
+    let asked = match mismatch.sort {
+        Sort::Missing => rule.missing,
+        Sort::Unknown => rule.unknown,
+        Sort::Choice => {
+            return match &rule.choice {
+                Choice::Whole if entry.is_at_or_below(&place) && !is_itself => {
+                    Some(format!("the choice as a whole, {}", mismatch.pointer))
+                }
+                Choice::Discriminator(member) if entry.is_at_or_below(&place) => {
+                    let (last, parent) = entry.steps.split_last()?;
+                    let is_agreed = last == member && parent == place;
+                    (!is_agreed).then(|| format!("the member `{member}` of it"))
+                }
+                Choice::Either | Choice::Whole | Choice::Discriminator(_) => None,
+            };
+        }
+        _ => return None,
+    };
+    let (field, parent) = place.split_last()?;
+    match asked {
+        Placement::Parent if is_itself => Some("the object that holds it".to_owned()),
+        Placement::Itself if entry.steps == parent && mentions(&entry.words, field) => {
+            let told = placed.entries().iter().any(|other| other.steps == place);
+            (!told).then(|| format!("the member itself, {}", mismatch.pointer))
+        }
+        Placement::Parent | Placement::Itself | Placement::Either => None,
+    }
 }

@@ -6,7 +6,7 @@ use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{AnswerBody, Named, Placed};
 use crate::pointer::tokens;
-use crate::shape::{Shape, Varying, outline};
+use crate::shape::{Shape, Varying, is_told_wholly, outline};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.one-shape",
@@ -72,6 +72,9 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         return Judged::Outside;
     }
     let AnswerBody::Json(body) = placed.body() else { return Judged::Outside };
+    if !is_told_wholly(body) {
+        return Judged::Outside;
+    }
     // Objects that are keyed by field: other fields make no other shape.
     let is_key = |entry: &&Named| {
         let last = tokens(&entry.at).and_then(|mut steps| steps.pop());
