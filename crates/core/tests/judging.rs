@@ -338,3 +338,79 @@ fn a_pointer_among_alternatives_is_a_pointer() {
     let broken = ["validation.pointer-resolves"];
     assert_eq!(clauses(&contract, &request, &answer("\"/nites\"")), broken);
 }
+
+/// How places are written, by what the contract says of it.
+#[test]
+fn places_are_written_as_the_contract_says() {
+    let fields = "note = \"optional text, at most 200\"\n";
+    let base = HARBOUR.replace(
+        fields,
+        "contact = \"by-mail or by-phone\"\n[shape.by-mail]\nkind = \"exactly mail\"\nmail = \"text\"\n\
+         [shape.by-phone]\nkind = \"exactly phone\"\nphone = \"text\"\n",
+    );
+    let body = r#"{"nights":2,"contact":{"kind":"mail"}}"#;
+    let answer = |first: &str, second: &str| {
+        let errors = format!(
+            "[{{\"pointer\":\"{first}\",\"detail\":\"vessel_id\"}},{{\"pointer\":\"{second}\",\"detail\":\"x\"}}]"
+        );
+        problem(422, &format!("{{{INVALID},\"errors\":{errors}}}"))
+    };
+    let agreed = "validation.location-agreed";
+    for (rule, first, second, broken) in [
+        ("", "/vessel_id", "/contact", &[][..]),
+        ("", "", "#/contact/mail", &[]),
+        ("pointer = \"plain\"", "/vessel_id", "#/contact", &[agreed]),
+        ("pointer = \"fragment\"", "/vessel_id", "#/contact", &[agreed]),
+        ("missing = \"itself\"", "/vessel_id", "/contact", &[]),
+        ("missing = \"itself\"", "", "/contact", &[agreed]),
+        ("missing = \"parent\"", "", "/contact", &[]),
+        ("missing = \"parent\"", "/vessel_id", "/contact", &[agreed]),
+        ("choice = \"whole\"", "/vessel_id", "/contact", &[]),
+        ("choice = \"whole\"", "/vessel_id", "/contact/mail", &[agreed]),
+        ("choice = \"by kind\"", "/vessel_id", "/contact/kind", &[]),
+        ("choice = \"by kind\"", "/vessel_id", "/contact/mail", &[agreed]),
+        ("choice = \"by kind\"", "/vessel_id", "/contact", &[agreed]),
+    ] {
+        let contract = base.replacen(
+            "[shape.invalid-request]",
+            &format!("[invalid-places]\n{rule}\n[shape.invalid-request]"),
+            1,
+        );
+        let found = clauses(&contract, &booking(body), &answer(first, second));
+        assert_eq!(found, broken, "{rule}: {first} {second}");
+    }
+}
+
+/// Successes are looked through for disclosures only where the contract asks for it.
+#[test]
+fn disclosures_in_successes_are_found_on_demand() {
+    let trace =
+        "HTTP/1.1 200 OK\nContent-Type: application/json\n\n{\"trace\":\"goroutine 1 [running]:\"}";
+    assert_eq!(clauses(HARBOUR, "GET /v1/berths/A-3", trace), [""; 0]);
+    let contract = HARBOUR.replacen("[error]", "disclosures = \"in all answers\"\n[error]", 1);
+    assert_eq!(clauses(&contract, "GET /v1/berths/A-3", trace), ["disclosure.stack-trace"]);
+    // A success with an error inside is looked through anyway.
+    let failed =
+        "HTTP/1.1 200 OK\nContent-Type: application/json\n\n{\"error\":\"goroutine 1 [running]:\"}";
+    assert_eq!(
+        clauses(HARBOUR, "GET /v1/berths/A-3", failed),
+        ["disclosure.stack-trace", "success.no-error-inside"]
+    );
+}
+
+/// Successes that only have words of errors in them.
+#[test]
+fn a_success_about_errors_is_no_error() {
+    for body in [
+        r#"{"errors":[],"data":{"id":1}}"#,
+        r#"{"error":null,"id":1}"#,
+        r#"{"report":{"errors":3},"day":"2031-04-05"}"#,
+        r#"{"items":[{"error":"late"}],"error":"none today"}"#,
+        r#"{"success":true,"message":"no error"}"#,
+        r#"[{"error":"x"}]"#,
+        r#"{"failures":["x"]}"#,
+    ] {
+        let answer = format!("HTTP/1.1 200 OK\nContent-Type: application/json\n\n{body}");
+        assert_eq!(clauses(HARBOUR, "GET /v1/berths/A-3", &answer), [""; 0], "{body}");
+    }
+}
