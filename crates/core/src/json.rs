@@ -1,11 +1,12 @@
 //! JSON bodies: parsed where they can be, and three different words where they can't.
 
+use std::borrow::Cow;
 use std::cell::RefCell;
 use std::collections::HashSet;
 use std::fmt;
 
-use serde::Deserializer;
 use serde::de::{DeserializeSeed, IgnoredAny, MapAccess, SeqAccess, Visitor};
+use serde::{Deserialize, Deserializer};
 use serde_json::Value;
 
 use crate::pointer::{join, join_index};
@@ -100,17 +101,40 @@ pub fn strings(value: &Value) -> String {
 pub fn repeated_name(bytes: &[u8]) -> Option<String> {
     let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
     let found = RefCell::new(None);
-    let seed = Names { found: &found, place: String::new() };
     let mut reader = serde_json::Deserializer::from_slice(bytes);
-    let _ = seed.deserialize(&mut reader);
+    let _ = Names { found: &found, way: &Way::Top }.deserialize(&mut reader);
     found.into_inner()
+}
+
+/// The way to a value; its pointer is only written down where it is asked for.
+enum Way<'w> {
+    Top,
+    Member(&'w Way<'w>, &'w str),
+    Item(&'w Way<'w>, usize),
+}
+
+impl Way<'_> {
+    fn pointer(&self) -> String {
+        match self {
+            Self::Top => String::new(),
+            Self::Member(above, name) => join(&above.pointer(), name),
+            Self::Item(above, index) => join_index(&above.pointer(), *index),
+        }
+    }
 }
 
 /// Visits a value for the names of its members.
 struct Names<'f> {
     found: &'f RefCell<Option<String>>,
-    place: String,
+    way: &'f Way<'f>,
 }
+
+/// A name; borrowed from the text where it has no escapes.
+#[derive(Deserialize)]
+struct Name<'a>(#[serde(borrow)] Cow<'a, str>);
+
+/// Of an object with fewer members, each name is compared with each.
+const FEW: usize = 32;
 
 impl<'de> DeserializeSeed<'de> for Names<'_> {
     type Value = ();
@@ -128,13 +152,18 @@ impl<'de> Visitor<'de> for Names<'_> {
     }
 
     fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<(), A::Error> {
-        let mut names = HashSet::new();
-        while let Some(name) = map.next_key::<String>()? {
-            let place = join(&self.place, &name);
-            if !names.insert(name) {
-                self.found.borrow_mut().get_or_insert_with(|| place.clone());
+        let (mut few, mut many): (Vec<Cow<'de, str>>, HashSet<Cow<'de, str>>) = Default::default();
+        while let Some(Name(name)) = map.next_key()? {
+            let way = Way::Member(self.way, &name);
+            if few.contains(&name) || many.contains(&name) {
+                self.found.borrow_mut().get_or_insert_with(|| way.pointer());
             }
-            map.next_value_seed(Names { found: self.found, place })?;
+            map.next_value_seed(Names { found: self.found, way: &way })?;
+            if few.len() < FEW {
+                few.push(name);
+            } else {
+                many.insert(name);
+            }
         }
         Ok(())
     }
@@ -142,8 +171,8 @@ impl<'de> Visitor<'de> for Names<'_> {
     fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<(), A::Error> {
         let mut index = 0;
         loop {
-            let place = join_index(&self.place, index);
-            if list.next_element_seed(Names { found: self.found, place })?.is_none() {
+            let way = Way::Item(self.way, index);
+            if list.next_element_seed(Names { found: self.found, way: &way })?.is_none() {
                 return Ok(());
             }
             index += 1;

@@ -187,3 +187,19 @@ success = [200]
 faults = ["unknown-reservation", "berth-taken"]
 partial = { at = "/failures", shape = "failed-arrival", faults = ["unknown-reservation"], entries = "/arrivals", done = "/recorded", by = "id" }
 "#;
+
+/// Too many requests are refused.
+pub(super) const BUSY: &str = r#"contract = 1
+servers = ["https://harbour.example/v1"]
+[fault.busy]
+status = 429
+any-time = true
+[endpoint."GET /berths/{id}"]
+faults = ["busy"]
+"#;
+
+/// A request for the batch.
+pub(super) const ARRIVALS: &str = r#"POST /v1/arrivals
+Content-Type: application/json
+
+{"arrivals":[{"id":"r-1"},{"id":"r-2"}]}"#;

@@ -20,6 +20,7 @@ mod router;
 mod rules;
 mod rules_read;
 mod server;
+mod service;
 mod shapes;
 mod table;
 mod waiver;

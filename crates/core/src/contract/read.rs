@@ -8,18 +8,15 @@ use toml::de::{DeTable, DeValue};
 use super::group::Group;
 use super::mend::without_broken_lines;
 use super::mistake::{Gravity, Mistake};
-use super::model::{
-    Contract, Disclosures, EndpointId, ErrorRule, FaultId, Letters, Slash, Weighing,
-};
+use super::model::{Contract, Disclosures, EndpointId, ErrorRule, FaultId, Weighing};
 use super::nearest::nearest;
-use super::router::{Router, Segment};
+use super::router::Segment;
 use super::rules_read::RULES;
-use super::server::Server;
 use super::table::{Desk, Node, Text, parse};
 use crate::clause::catalogue;
 use crate::finding::Weight;
 use crate::schema::{Files, Formats, Library, NoFiles};
-use crate::shape::{ShapeId, is_language_tag};
+use crate::shape::ShapeId;
 use crate::situation::Situation;
 
 /// What came of reading a contract.
@@ -203,58 +200,6 @@ impl<'t> Making<'t> {
             ),
             Some(node) => {
                 self.desk.whole(node, "`contract`", 1..=1);
-            }
-        }
-    }
-
-    fn servers(&mut self, node: &Node<'t>) {
-        for text in self.desk.texts(node, "`servers`") {
-            match Server::read(&text.text) {
-                Ok(server) => self.contract.servers.push(server),
-                Err(reason) => self.desk.say(
-                    Mistake::new(text.span, "this is no base URL")
-                        .label(reason)
-                        .help("write it as in \"https://harbour.example/v1\""),
-                ),
-            }
-        }
-    }
-
-    /// Languages of titles and details.
-    fn languages(&mut self, top: &DeTable<'t>) {
-        let Some(node) = top.get("languages") else { return };
-        for text in self.desk.texts(node, "`languages`") {
-            if is_language_tag(&text.text) {
-                self.contract.languages.push(text.text);
-            } else {
-                let mistake = Mistake::new(text.span, "this is no language tag");
-                self.desk.say(mistake.help("write \"en\" or \"de-AT\" (RFC 5646 section 2.1)"));
-            }
-        }
-    }
-
-    fn paths(&mut self, node: &Node<'t>) {
-        let Some(table) = self.desk.table(node, "`paths`") else { return };
-        let known = ["trailing-slash", "letter-case", "aside", "aside-methods", "aside-hosts"];
-        self.desk.keys(table, "`paths`", &known);
-        if self.one_of(table, "trailing-slash", &["another path", "same path"]) == Some(1) {
-            self.contract.paths.slash = Slash::SamePath;
-        }
-        if self.one_of(table, "letter-case", &["matters", "ignored"]) == Some(1) {
-            self.contract.paths.letters = Letters::Ignored;
-        }
-        self.contract.router.letters = self.contract.paths.letters;
-        self.contract.paths.aside.letters = self.contract.paths.letters;
-        self.contract.paths.aside_methods = self.strings(table, "aside-methods");
-        self.contract.paths.aside_hosts = self.strings(table, "aside-hosts");
-        let aside = table.get("aside").map(|node| self.desk.texts(node, "`aside`"));
-        for text in aside.into_iter().flatten() {
-            match Router::segments(&text.text) {
-                Ok(segments) => self.contract.paths.aside.add(segments, None),
-                Err(reason) => {
-                    self.desk
-                        .say(Mistake::new(text.span, "this is no path template").label(reason));
-                }
             }
         }
     }

@@ -7,74 +7,11 @@
 use serde_json::{Map, Value};
 
 use super::named::{Form, Named, steps};
+use super::usual::{CODES, LISTS, LOCATIONS, REASONS};
 use crate::contract::{Contract, FieldsAt, LocationAt};
 use crate::json;
 use crate::pointer::{from_tokens, join, join_index, resolve};
 use crate::shape::{Kind, Shape, Shapes};
-
-/// The names under which services put the field of an entry, those with more to them first.
-const LOCATIONS: [&str; 17] = [
-    "pointer",
-    "propertyPath",
-    "property_path",
-    "path",
-    "loc",
-    "field",
-    "fieldName",
-    "field_name",
-    "param",
-    "parameter",
-    "property",
-    "attribute",
-    "key",
-    "name",
-    "source",
-    "target",
-    "location",
-];
-
-/// The names under which they put the reason.
-const REASONS: [&str; 15] = [
-    "message",
-    "msg",
-    "detail",
-    "reason",
-    "description",
-    "text",
-    "defaultMessage",
-    "default_message",
-    "messages",
-    "constraints",
-    "title",
-    "error",
-    "errors",
-    "problem",
-    "hint",
-];
-
-/// The names under which they put the rule's code.
-const CODES: [&str; 8] =
-    ["code", "rule", "type", "keyword", "errorCode", "error_code", "constraint", "validator"];
-
-/// The names of members that hold the entries.
-const LISTS: [&str; 16] = [
-    "errors",
-    "invalid",
-    "invalid_params",
-    "invalid-params",
-    "invalidParams",
-    "violations",
-    "extra",
-    "details",
-    "fields",
-    "field_errors",
-    "fieldErrors",
-    "problems",
-    "messages",
-    "issues",
-    "detail",
-    "error",
-];
 
 /// Nothing is nested deeper than this in an answer that people read.
 const MOST_NESTED: usize = 16;

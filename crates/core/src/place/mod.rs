@@ -12,6 +12,7 @@ mod named;
 mod parameters;
 mod placed;
 mod request;
+mod usual;
 mod verdict;
 
 pub use body::{AnswerBody, CUT};

@@ -1,4 +1,5 @@
 use crate::address::Place;
+use crate::clause::contracts::BUSY;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::headers::is_http_date;
@@ -36,16 +37,6 @@ Content-Type: application/json
     )
     .under(BUSY)],
 };
-
-/// Too many requests are refused.
-const BUSY: &str = r#"contract = 1
-servers = ["https://harbour.example/v1"]
-[fault.busy]
-status = 429
-any-time = true
-[endpoint."GET /berths/{id}"]
-faults = ["busy"]
-"#;
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let value = placed.response().and_then(|response| response.headers.get("retry-after"));

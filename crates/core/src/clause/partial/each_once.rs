@@ -2,7 +2,7 @@ use serde_json::Value;
 
 use super::inner::{Inner, at, inner};
 use crate::address::Place;
-use crate::clause::contracts::BATCH;
+use crate::clause::contracts::{ARRIVALS, BATCH};
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::json::in_brief;
@@ -19,10 +19,7 @@ pub(super) static CLAUSE: Clause = Clause {
     judge,
     kept: &[Example::kept(
         "each in one list",
-        r#"POST /v1/arrivals
-Content-Type: application/json
-
-{"arrivals":[{"id":"r-1"},{"id":"r-2"}]}"#,
+        ARRIVALS,
         r#"HTTP/1.1 200 OK
 Content-Type: application/json
 
@@ -32,10 +29,7 @@ Content-Type: application/json
     broken: &[
         Example::broken(
             "an entry in neither list",
-            r#"POST /v1/arrivals
-Content-Type: application/json
-
-{"arrivals":[{"id":"r-1"},{"id":"r-2"}]}"#,
+            ARRIVALS,
             r#"HTTP/1.1 200 OK
 Content-Type: application/json
 
@@ -45,10 +39,7 @@ Content-Type: application/json
         .under(BATCH),
         Example::broken(
             "an entry in both",
-            r#"POST /v1/arrivals
-Content-Type: application/json
-
-{"arrivals":[{"id":"r-1"},{"id":"r-2"}]}"#,
+            ARRIVALS,
             r#"HTTP/1.1 200 OK
 Content-Type: application/json
 

@@ -2,7 +2,7 @@ use serde_json::Value;
 
 use super::inner::{Inner, at, inner};
 use crate::address::Place;
-use crate::clause::contracts::BATCH;
+use crate::clause::contracts::{ARRIVALS, BATCH};
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::Placed;
@@ -19,10 +19,7 @@ pub(super) static CLAUSE: Clause = Clause {
     judge,
     kept: &[Example::kept(
         "a fault that may occur",
-        r#"POST /v1/arrivals
-Content-Type: application/json
-
-{"arrivals":[{"id":"r-1"},{"id":"r-2"}]}"#,
+        ARRIVALS,
         r#"HTTP/1.1 200 OK
 Content-Type: application/json
 
@@ -31,10 +28,7 @@ Content-Type: application/json
     .under(BATCH)],
     broken: &[Example::broken(
         "a fault that may not",
-        r#"POST /v1/arrivals
-Content-Type: application/json
-
-{"arrivals":[{"id":"r-1"},{"id":"r-2"}]}"#,
+        ARRIVALS,
         r#"HTTP/1.1 200 OK
 Content-Type: application/json
 

@@ -2,7 +2,7 @@ use serde_json::Value;
 
 use super::inner::{Inner, at, inner};
 use crate::address::Place;
-use crate::clause::contracts::BATCH;
+use crate::clause::contracts::{ARRIVALS, BATCH};
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::json::kind_of;
@@ -22,10 +22,7 @@ pub(super) static CLAUSE: Clause = Clause {
     judge,
     kept: &[Example::kept(
         "a failure as agreed",
-        r#"POST /v1/arrivals
-Content-Type: application/json
-
-{"arrivals":[{"id":"r-1"},{"id":"r-2"}]}"#,
+        ARRIVALS,
         r#"HTTP/1.1 200 OK
 Content-Type: application/json
 
@@ -35,10 +32,7 @@ Content-Type: application/json
     broken: &[
         Example::broken(
             "a failure in words",
-            r#"POST /v1/arrivals
-Content-Type: application/json
-
-{"arrivals":[{"id":"r-1"},{"id":"r-2"}]}"#,
+            ARRIVALS,
             r#"HTTP/1.1 200 OK
 Content-Type: application/json
 
@@ -48,10 +42,7 @@ Content-Type: application/json
         .under(BATCH),
         Example::broken(
             "no list of failures",
-            r#"POST /v1/arrivals
-Content-Type: application/json
-
-{"arrivals":[{"id":"r-1"},{"id":"r-2"}]}"#,
+            ARRIVALS,
             r#"HTTP/1.1 200 OK
 Content-Type: application/json
 

@@ -1,0 +1,65 @@
+//! What a contract says of the service as a whole: its servers, its languages, its paths.
+
+use toml::de::DeTable;
+
+use super::mistake::Mistake;
+use super::model::{Letters, Slash};
+use super::read::Making;
+use super::router::Router;
+use super::server::Server;
+use super::table::Node;
+use crate::shape::is_language_tag;
+
+impl<'t> Making<'t> {
+    pub(super) fn servers(&mut self, node: &Node<'t>) {
+        for text in self.desk.texts(node, "`servers`") {
+            match Server::read(&text.text) {
+                Ok(server) => self.contract.servers.push(server),
+                Err(reason) => self.desk.say(
+                    Mistake::new(text.span, "this is no base URL")
+                        .label(reason)
+                        .help("write it as in \"https://harbour.example/v1\""),
+                ),
+            }
+        }
+    }
+
+    /// Languages of titles and details.
+    pub(super) fn languages(&mut self, top: &DeTable<'t>) {
+        let Some(node) = top.get("languages") else { return };
+        for text in self.desk.texts(node, "`languages`") {
+            if is_language_tag(&text.text) {
+                self.contract.languages.push(text.text);
+            } else {
+                let mistake = Mistake::new(text.span, "this is no language tag");
+                self.desk.say(mistake.help("write \"en\" or \"de-AT\" (RFC 5646 section 2.1)"));
+            }
+        }
+    }
+
+    pub(super) fn paths(&mut self, node: &Node<'t>) {
+        let Some(table) = self.desk.table(node, "`paths`") else { return };
+        let known = ["trailing-slash", "letter-case", "aside", "aside-methods", "aside-hosts"];
+        self.desk.keys(table, "`paths`", &known);
+        if self.one_of(table, "trailing-slash", &["another path", "same path"]) == Some(1) {
+            self.contract.paths.slash = Slash::SamePath;
+        }
+        if self.one_of(table, "letter-case", &["matters", "ignored"]) == Some(1) {
+            self.contract.paths.letters = Letters::Ignored;
+        }
+        self.contract.router.letters = self.contract.paths.letters;
+        self.contract.paths.aside.letters = self.contract.paths.letters;
+        self.contract.paths.aside_methods = self.strings(table, "aside-methods");
+        self.contract.paths.aside_hosts = self.strings(table, "aside-hosts");
+        let aside = table.get("aside").map(|node| self.desk.texts(node, "`aside`"));
+        for text in aside.into_iter().flatten() {
+            match Router::segments(&text.text) {
+                Ok(segments) => self.contract.paths.aside.add(segments, None),
+                Err(reason) => {
+                    self.desk
+                        .say(Mistake::new(text.span, "this is no path template").label(reason));
+                }
+            }
+        }
+    }
+}
