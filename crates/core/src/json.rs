@@ -109,8 +109,8 @@ pub fn repeated_name(bytes: &[u8]) -> Option<String> {
 /// The way to a value; its pointer is only written down where it is asked for.
 enum Way<'w> {
     Top,
-    Member(&'w Way<'w>, &'w str),
-    Item(&'w Way<'w>, usize),
+    Member(&'w Self, &'w str),
+    Item(&'w Self, usize),
 }
 
 impl Way<'_> {
