@@ -409,8 +409,29 @@ fn a_success_about_errors_is_no_error() {
         r#"{"success":true,"message":"no error"}"#,
         r#"[{"error":"x"}]"#,
         r#"{"failures":["x"]}"#,
+        r#"{"id":7,"state":"failed","error":"disk full"}"#,
+        r#"{"id":7,"amount":12,"success":false}"#,
     ] {
         let answer = format!("HTTP/1.1 200 OK\nContent-Type: application/json\n\n{body}");
         assert_eq!(clauses(HARBOUR, "GET /v1/berths/A-3", &answer), [""; 0], "{body}");
+    }
+}
+
+/// Successes that say that they failed.
+#[test]
+fn a_success_that_is_an_error_is_found() {
+    for body in [
+        r#"{"error":"no such berth"}"#,
+        r#"{"success":false,"message":"no","data":null}"#,
+        r#"{"ok":false,"errors":[]}"#,
+        r#"{"errors":[{"message":"no"}],"data":null}"#,
+        r#"{"status":404,"error":"Not Found","timestamp":"2031-04-05T06:07:08Z","path":"/v1/berths/Z-99"}"#,
+    ] {
+        let answer = format!("HTTP/1.1 200 OK\nContent-Type: application/json\n\n{body}");
+        assert_eq!(
+            clauses(HARBOUR, "GET /v1/berths/Z-99", &answer),
+            ["success.no-error-inside"],
+            "{body}"
+        );
     }
 }

@@ -10,6 +10,7 @@ use serde_json::{Map, Value};
 
 use super::Placed;
 use crate::exchange::{Content, ResponseBody};
+use crate::json::folded;
 use crate::pointer::{from_tokens, join, resolve};
 
 /// A success larger than this is data.
@@ -51,15 +52,63 @@ pub(super) fn error_inside(placed: &Placed<'_>) -> Option<ErrorInside> {
         return None;
     }
     let body = placed.body().json()?;
-    if let Some((pointer, Flag::Failure, seen)) = flag(placed, body) {
+    let is_agreed = placed.contract.reading.success.is_some();
+    if let Some((pointer, Flag::Failure, seen)) = flag(placed, body)
+        && (is_agreed || body.as_object().is_some_and(is_envelope))
+    {
         return Some(ErrorInside { pointer, seen });
     }
     let allowed = placed.rules().partial.as_ref().map(|partial| partial.at.as_str());
-    let members = body.as_object()?;
-    let (name, value) = members.iter().find(|(name, value)| {
-        is_error(name, value) && allowed != Some(join("", name).as_str()) && !is_data(members, name)
-    })?;
+    let members = body.as_object().filter(|members| is_envelope(members))?;
+    let (name, value) = members
+        .iter()
+        .find(|(name, value)| is_error(name, value) && allowed != Some(join("", name).as_str()))?;
     Some(ErrorInside { pointer: join("", name), seen: crate::json::in_brief(value) })
+}
+
+/// Members that go with an error, and say nothing of the thing that was asked for.
+const ENVELOPE: [&str; 27] = [
+    "success",
+    "ok",
+    "succeeded",
+    "status",
+    "statuscode",
+    "httpstatus",
+    "code",
+    "errorcode",
+    "error",
+    "errors",
+    "errormessage",
+    "exception",
+    "message",
+    "msg",
+    "detail",
+    "details",
+    "description",
+    "reason",
+    "title",
+    "type",
+    "instance",
+    "timestamp",
+    "time",
+    "path",
+    "traceid",
+    "requestid",
+    "meta",
+];
+
+/// Has the object nothing but what goes with an error? A job that failed, or a report with a list of
+/// errors in it, is the very thing that was asked for.
+fn is_envelope(members: &Map<String, Value>) -> bool {
+    members.iter().all(|(name, value)| {
+        let is_empty = match value {
+            Value::Null => true,
+            Value::Array(items) => items.is_empty(),
+            Value::Object(inner) => inner.is_empty(),
+            _ => false,
+        };
+        is_empty || ENVELOPE.contains(&folded(name).as_str())
+    })
 }
 
 /// Does this member tell of an error: by a name that nothing else has, and a value that says something?
@@ -73,17 +122,6 @@ fn is_error(name: &str, value: &Value) -> bool {
     };
     let names = ["error", "errors", "exception", "errorMessage", "error_message", "errorCode"];
     says && names.contains(&name)
-}
-
-/// A report or a log may have errors among its data; an answer that is an error has little else.
-fn is_data(members: &Map<String, Value>, name: &str) -> bool {
-    let others = members.iter().filter(|(other, _)| *other != name);
-    let rich = others.filter(|(_, value)| match value {
-        Value::Object(inner) => !inner.is_empty(),
-        Value::Array(items) => !items.is_empty(),
-        _ => false,
-    });
-    rich.count() > 0 || members.len() > 6
 }
 
 /// The success flag of a body, where it has one: where the contract says, or under one of the usual names.
