@@ -54,12 +54,10 @@ Content-Type: application/json
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some((partial, body)) = (match inner(placed) {
-        Inner::Found(partial, body) => Some((partial, body)),
+    let (partial, body) = match inner(placed) {
+        Inner::Found(partial, body) => (partial, body),
         Inner::Unknown => return Judged::Unjudged,
-        Inner::None => None,
-    }) else {
-        return Judged::Outside;
+        Inner::None => return Judged::Outside,
     };
     let place = |pointer: &str| Place::Pointer(pointer.to_owned());
     let list = match at(body, &partial.at) {
