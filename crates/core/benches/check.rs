@@ -18,7 +18,7 @@ const BEFORE: &str = include_str!("../../cli/demo/before.har");
 const SIZE: usize = 100_000_000;
 
 /// What `before.har` has, by the table in the command line's tests.
-const BREACHES: u64 = 32;
+const BREACHES: u64 = 33;
 
 /// The demo's recording, compact, its entries repeated; and how often.
 fn recording() -> (String, u64) {
