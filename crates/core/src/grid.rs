@@ -120,7 +120,6 @@ fn shows(rules: &Rules, situation: Situation) -> Option<bool> {
     Some(match situation {
         Situation::RouteUnknown | Situation::MethodNotOffered | Situation::MethodUnknown => false,
         Situation::CredentialsMissing => rules.needs == Some(Needs::Credentials),
-        Situation::NotAcceptable => rules.produces.is_some(),
         Situation::MediaUnsupported => rules.accepts.is_some(),
         Situation::BodyMalformed | Situation::FieldsInvalid => {
             body.is_some_and(|body| body.fields.is_some() || body.schema.is_some())

@@ -435,3 +435,22 @@ fn a_success_that_is_an_error_is_found() {
         );
     }
 }
+
+/// Without a fault for it, a service may send what it has, whatever was asked for.
+#[test]
+fn what_cannot_be_accepted_is_refused_only_where_that_is_agreed() {
+    let contract = HARBOUR.replace(
+        "[endpoint.\"GET /berths/{id}\"]\n",
+        "[endpoint.\"GET /berths/{id}\"]\nproduces = [\"application/json\"]\n",
+    );
+    let request = "GET /v1/berths/A-3\nAccept: text/csv";
+    let berth = "HTTP/1.1 200 OK\nContent-Type: application/json\n\n{\"id\":\"A-3\"}";
+    assert_eq!(clauses(&contract, request, berth), [""; 0]);
+    let agreed = contract.replace(
+        "[everywhere]\nfaults = [",
+        "[fault.no-such-form]\nstatus = 406\nanswers = [\"not-acceptable\"]\n[everywhere]\nfaults = [\"no-such-form\", ",
+    );
+    assert_eq!(clauses(&agreed, request, berth), ["situation.refused"]);
+    let any = "GET /v1/berths/A-3\nAccept: text/csv, application/*;q=0.1";
+    assert_eq!(clauses(&agreed, any, berth), [""; 0]);
+}

@@ -61,7 +61,7 @@ impl Situations {
             Spot::NoMethod(_) => situations.holds.push(Situation::MethodNotOffered),
             Spot::Endpoint(_, endpoint) => {
                 situations.credentials(&exchange.request, rules, contract, asked.credentials);
-                situations.acceptable(&exchange.request, rules);
+                situations.acceptable(&exchange.request, rules, contract);
                 situations.content(&exchange.request, rules, &contract.shapes);
                 situations.size(&exchange.request, rules);
                 situations.required_headers(&exchange.request, rules);
@@ -169,8 +169,13 @@ impl Situations {
     }
 
     /// Can any of the media types that there are be had by what the request accepts?
-    fn acceptable(&mut self, request: &Request<'_>, rules: &Rules) {
-        let Some(produces) = &rules.produces else {
+    ///
+    /// A service may pass over `Accept` and send what it has (RFC 9110 section 12.4.1), unless a fault for
+    /// it is agreed.
+    fn acceptable(&mut self, request: &Request<'_>, rules: &Rules, contract: &Contract) {
+        let mut faults = rules.faults.iter().filter_map(|id| contract.fault(*id));
+        let is_agreed = faults.any(|fault| fault.answers.contains(&Situation::NotAcceptable));
+        let Some(produces) = rules.produces.as_ref().filter(|_| is_agreed) else {
             return self.open.push(Situation::NotAcceptable);
         };
         let ranges: Vec<String> = request
