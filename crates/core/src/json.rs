@@ -75,6 +75,16 @@ pub fn in_brief(value: &Value) -> String {
     }
 }
 
+/// A number or a text as text, as codes and statuses are compared; nothing else is one.
+#[must_use]
+pub fn scalar_text(value: &Value) -> Option<String> {
+    match value {
+        Value::Number(number) => Some(number.to_string()),
+        Value::String(text) => Some(text.clone()),
+        _ => None,
+    }
+}
+
 /// Every string in a value, in document order, each with a line end behind it.
 #[must_use]
 pub fn strings(value: &Value) -> String {

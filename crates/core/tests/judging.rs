@@ -454,3 +454,22 @@ fn what_cannot_be_accepted_is_refused_only_where_that_is_agreed() {
     let any = "GET /v1/berths/A-3\nAccept: text/csv, application/*;q=0.1";
     assert_eq!(clauses(&agreed, any, berth), [""; 0]);
 }
+
+/// Where the contract says where the words of an error stand, blank ones are found there.
+#[test]
+fn the_message_of_an_envelope_says_something() {
+    let contract = "contract = 1\nservers = [\"https://harbour.example/v1\"]\n[reading]\nmessage = \"/meta/text\"\n\
+        [fault.none]\nstatus = 404\n[endpoint.\"GET /berths/{id}\"]\nfaults = [\"none\"]\n";
+    let answer = |text: &str| {
+        format!(
+            "HTTP/1.1 404 X\nContent-Type: application/json\n\n{{\"id\":\"Z-99\",\"meta\":{{\"text\":\"{text}\"}}}}"
+        )
+    };
+    assert_eq!(clauses(contract, GET, &answer("no such berth")), [""; 0]);
+    let found = found(contract, GET, &answer("  "));
+    assert_eq!(found.len(), 1, "{found:?}");
+    assert_eq!(
+        (found[0].clause, found[0].place.to_string().as_str()),
+        ("body.explains", "body /meta/text")
+    );
+}

@@ -1,7 +1,7 @@
 //! `fclerk check`: recordings against a contract.
 
 use std::num::NonZero;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
 use faithful_clerk_core::{Check, Contract, Ledger, Loss};
 use faithful_clerk_report::{Report, Theme, diagnostics, json, text};
@@ -13,10 +13,10 @@ use crate::output::{complain, say, show};
 
 pub(crate) fn run(call: &CheckCall, stage: &Stage) -> Result<Outcome, Failure> {
     let contract = contract(&call.contract, stage.stderr)?;
-    let (named, plain) = environments(call);
-    let (mut inputs, wrong) = inputs(&plain);
+    let (mut inputs, wrong) = inputs(&call.recordings);
     let unnamed = u32::try_from(inputs.len()).unwrap_or(u32::MAX);
-    inputs.extend(named.iter().map(|(_, path)| Input::File(path.clone())));
+    let named = &call.environments;
+    inputs.extend(named.iter().map(|of| Input::File(of.recording.clone())));
     let mut outcome = Outcome::Kept;
     for message in &wrong {
         complain(message);
@@ -28,8 +28,8 @@ pub(crate) fn run(call: &CheckCall, stage: &Stage) -> Result<Outcome, Failure> {
     let threads = call.threads.or_else(|| std::thread::available_parallelism().ok());
     let mut check = Check::new(&contract);
     check.threads(threads.unwrap_or(NonZero::<usize>::MIN));
-    for (at, (name, _)) in (unnamed..).zip(&named) {
-        check.environment(at, name);
+    for (at, of) in (unnamed..).zip(named) {
+        check.environment(at, &of.name);
     }
     let names: Vec<String> = inputs.iter().map(Input::name).collect();
     let mut ledger = Ledger::new();
@@ -54,12 +54,6 @@ pub(crate) fn run(call: &CheckCall, stage: &Stage) -> Result<Outcome, Failure> {
         Outcome::Kept => judged(&report),
         outcome => outcome,
     })
-}
-
-/// The recordings with the environment that each was made in, and those without.
-fn environments(call: &CheckCall) -> (Vec<(String, PathBuf)>, Vec<PathBuf>) {
-    let named = call.environments.iter().map(|of| (of.name.clone(), of.recording.clone()));
-    (named.collect(), call.recordings.clone())
 }
 
 /// The outcome by what is in the ledger.

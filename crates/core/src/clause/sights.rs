@@ -3,8 +3,6 @@
 
 use std::hash::{DefaultHasher, Hash as _, Hasher as _};
 
-use serde_json::Value;
-
 use crate::exchange::RequestBody;
 use crate::place::{AnswerBody, Placed};
 use crate::shape::{Varying, outline};
@@ -50,9 +48,4 @@ pub(super) fn outline_of(body: &AnswerBody) -> String {
         AnswerBody::Html(_) => "HTML".to_owned(),
         AnswerBody::Text(_) => "text".to_owned(),
     }
-}
-
-/// The members of an error's body, where it is an object.
-pub(super) fn members<'p>(placed: &'p Placed<'_>) -> Option<&'p serde_json::Map<String, Value>> {
-    placed.body().json()?.as_object()
 }

@@ -347,11 +347,7 @@ fn reason(item: &Value) -> Option<String> {
 }
 
 fn code(value: &Value) -> Option<String> {
-    match value {
-        Value::String(text) if !text.is_empty() => Some(text.clone()),
-        Value::Number(number) => Some(number.to_string()),
-        _ => None,
-    }
+    json::scalar_text(value).filter(|code| !code.is_empty())
 }
 
 #[cfg(test)]

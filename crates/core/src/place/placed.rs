@@ -2,6 +2,8 @@
 
 use std::cell::OnceCell;
 
+use serde_json::{Map, Value};
+
 use super::inside::{self, ErrorInside};
 use super::request::Asked;
 use super::{AnswerBody, Named, Situations, Verdict, language, named_places, verdict};
@@ -166,6 +168,11 @@ impl<'a> Placed<'a> {
     /// The answer's body, decoded and parsed at the first call.
     pub fn body(&self) -> &AnswerBody {
         self.body.get_or_init(|| AnswerBody::of(self.response()))
+    }
+
+    /// The members of the answer's body, where it is an object.
+    pub fn members(&self) -> Option<&Map<String, Value>> {
+        self.body().json()?.as_object()
     }
 
     /// The entries of a validation error, read out of the answer's body at the first call.

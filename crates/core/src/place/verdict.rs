@@ -9,6 +9,7 @@ use url::Url;
 use super::{Placed, Spot};
 use crate::contract::{Fault, FaultClass};
 use crate::exchange::Response;
+use crate::json::scalar_text;
 use crate::pointer::resolve;
 use crate::situation::Situation;
 use crate::status;
@@ -326,11 +327,7 @@ pub(crate) fn code_of(placed: &Placed<'_>) -> Option<String> {
         Some(steps) => resolve(body, steps)?,
         None => body.get("code")?,
     };
-    match code {
-        Value::String(text) => Some(text.clone()),
-        Value::Number(number) => Some(number.to_string()),
-        _ => None,
-    }
+    scalar_text(code)
 }
 
 /// A problem type, resolved against the request's URL (RFC 9457 section 3.1.1).

@@ -1,7 +1,6 @@
 //! Where an application code stands.
 
-use serde_json::Value;
-
+use crate::json::scalar_text;
 use crate::place::Placed;
 use crate::pointer::{from_tokens, resolve, tokens};
 
@@ -21,11 +20,7 @@ pub(super) fn undeclared(placed: &Placed<'_>) -> Option<(String, String)> {
         || contract.faults.iter().any(|fault| fault.code.is_some());
     let pointer = pointer(placed);
     let code = resolve(placed.body().json()?, &tokens(&pointer)?).filter(|_| !declares)?;
-    let code = match code {
-        Value::String(text) if text.len() <= 80 => text.clone(),
-        Value::Number(number) => number.to_string(),
-        _ => return None,
-    };
+    let code = scalar_text(code).filter(|code| code.len() <= 80)?;
     // A code that repeats the status is none.
     let status = placed.status().unwrap_or_default().to_string();
     (code != status).then_some((code, pointer))

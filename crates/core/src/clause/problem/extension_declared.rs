@@ -1,4 +1,4 @@
-use super::meant::{STANDARD, members, misnamed};
+use super::meant::{STANDARD, misnamed};
 use crate::address::Place;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
@@ -44,7 +44,7 @@ Content-Type: application/problem+json
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(members) = members(placed) else {
+    let Some(members) = placed.members() else {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
     // Where only the standard members are agreed, the contract is silent about others; a closed shape

@@ -1,4 +1,4 @@
-use super::meant::{STANDARD, members};
+use super::meant::STANDARD;
 use crate::address::Place;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
@@ -36,7 +36,7 @@ Content-Type: application/problem+json
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(members) = members(placed) else {
+    let Some(members) = placed.members() else {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
     let mut judged = Judged::Outside;

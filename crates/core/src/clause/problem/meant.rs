@@ -1,6 +1,6 @@
 //! What the problem clauses share: the members of a problem, and members that were meant to be them.
 
-use serde_json::{Map, Value};
+use serde_json::Value;
 use unicode_normalization::UnicodeNormalization as _;
 
 use crate::json::folded;
@@ -30,11 +30,6 @@ const MISNAMED: [(&str, &[&str]); 4] = [
     ),
 ];
 
-/// The members of the answer, where it is an object.
-pub(super) fn members<'p>(placed: &'p Placed<'_>) -> Option<&'p Map<String, Value>> {
-    placed.body().json()?.as_object()
-}
-
 /// A member that was meant to be a standard one.
 pub(super) struct Misnamed<'p> {
     pub(super) name: &'p str,
@@ -44,7 +39,7 @@ pub(super) struct Misnamed<'p> {
 /// The misnamed members: the standard one is not there, the value has its kind, and the contract
 /// does not declare the member under the name that it has.
 pub(super) fn misnamed<'p>(placed: &'p Placed<'_>) -> Vec<Misnamed<'p>> {
-    let Some(members) = members(placed) else { return Vec::new() };
+    let Some(members) = placed.members() else { return Vec::new() };
     let declared = |name: &str| placed.agreed_shape().is_some_and(|s| s.member(name).is_some());
     let mut found: Vec<Misnamed<'p>> = Vec::new();
     for (name, value) in members.iter().filter(|(name, _)| !declared(name)) {

@@ -1,4 +1,3 @@
-use super::meant::members;
 use crate::address::Place;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
@@ -35,7 +34,7 @@ pub(super) static CLAUSE: Clause = Clause {
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(members) = members(placed) else {
+    let Some(members) = placed.members() else {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
     for (name, value) in members {

@@ -1,4 +1,4 @@
-use super::meant::{STANDARD, is_asked_for, members, misnamed};
+use super::meant::{STANDARD, is_asked_for, misnamed};
 use crate::address::Place;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
@@ -31,7 +31,7 @@ pub(super) static CLAUSE: Clause = Clause {
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(members) = members(placed) else {
+    let Some(members) = placed.members() else {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
     // Under another media type, or for the wrong fault, what is missing follows from that.

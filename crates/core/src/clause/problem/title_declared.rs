@@ -1,4 +1,4 @@
-use super::meant::{members, nearly};
+use super::meant::nearly;
 use crate::address::Place;
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
@@ -30,7 +30,7 @@ pub(super) static CLAUSE: Clause = Clause {
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(members) = members(placed) else {
+    let Some(members) = placed.members() else {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
     let Some(title @ Value::String(text)) = members.get("title") else { return Judged::Outside };

@@ -1,6 +1,5 @@
 use serde_json::Value;
 
-use super::meant::members;
 use crate::address::Place;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
@@ -51,7 +50,7 @@ faults = ["none"]
 "#;
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(members) = members(placed) else {
+    let Some(members) = placed.members() else {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
     let is_blank = members.get("type").is_none_or(|uri| uri == "about:blank");

@@ -1,6 +1,5 @@
 use serde_json::Value;
 
-use super::meant::members;
 use crate::address::Place;
 use crate::clause::sights::language;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
@@ -63,7 +62,7 @@ faults = ["none"]
 "#;
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(members) = members(placed) else {
+    let Some(members) = placed.members() else {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
     let (Some(Value::String(uri)), Some(Value::String(title))) =

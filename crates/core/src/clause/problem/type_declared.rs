@@ -1,4 +1,4 @@
-use super::meant::{members, misnamed, nearly};
+use super::meant::{misnamed, nearly};
 use crate::address::Place;
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
@@ -39,7 +39,7 @@ pub(super) static CLAUSE: Clause = Clause {
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(members) = members(placed) else {
+    let Some(members) = placed.members() else {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
     // Where nothing is agreed about problems, nothing is about their types.

@@ -1,6 +1,5 @@
 use serde_json::Value;
 
-use super::meant::members;
 use crate::address::Place;
 use crate::clause::contracts::BARE;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
@@ -53,7 +52,7 @@ Content-Type: application/problem+json
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(members) = members(placed) else {
+    let Some(members) = placed.members() else {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
     let Some(Value::String(uri)) = members.get("type") else { return Judged::Outside };

@@ -1,6 +1,5 @@
 use crate::address::Place;
 use crate::clause::contracts::BARE;
-use crate::clause::sights::members;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::json::kind_of;
@@ -53,7 +52,7 @@ Content-Type: application/json
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(members) = members(placed) else { return Judged::Outside };
+    let Some(members) = placed.members() else { return Judged::Outside };
     let agreed = placed.agreed_shape();
     for (name, value) in members.iter().filter(|(_, value)| !value.is_null()).take(40) {
         // What is agreed is judged for each answer by itself, and a field's name is data.

@@ -1,6 +1,5 @@
 use crate::address::Place;
 use crate::clause::contracts::BARE;
-use crate::clause::sights::members;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::Placed;
@@ -52,7 +51,7 @@ Content-Type: application/json
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(members) = members(placed) else { return Judged::Outside };
+    let Some(members) = placed.members() else { return Judged::Outside };
     let mut told: Vec<&str> = Vec::new();
     for name in members.keys() {
         let is_agreed = placed.agreed_shape().is_some_and(|shape| shape.member(name).is_some());

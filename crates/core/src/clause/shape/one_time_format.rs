@@ -2,7 +2,6 @@ use serde_json::Value;
 
 use crate::address::Place;
 use crate::clause::contracts::BARE;
-use crate::clause::sights::members;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::headers::is_http_date;
@@ -57,7 +56,7 @@ Content-Type: application/json
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(members) = members(placed) else { return Judged::Outside };
+    let Some(members) = placed.members() else { return Judged::Outside };
     for (name, value) in members {
         let is_agreed = placed.agreed_shape().is_some_and(|shape| shape.member(name).is_some());
         if let Some(format) = format(name, value).filter(|_| !is_agreed) {
