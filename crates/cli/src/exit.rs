@@ -22,8 +22,8 @@ pub(crate) enum Outcome {
 pub(crate) enum Failure {
     /// The call is wrong; the text says how.
     Call(String),
-    /// The contract has mistakes; they have been shown.
-    Contract,
+    /// The call or the contract is wrong, and that has been said.
+    Said,
     /// A result could not be written.
     Output(std::io::Error),
 }
@@ -33,7 +33,7 @@ pub(crate) fn code(outcome: Result<Outcome, Failure>) -> ExitCode {
     ExitCode::from(match outcome {
         Ok(Outcome::Kept) => 0,
         Ok(Outcome::Broken) => 1,
-        Ok(Outcome::CallWrong) | Err(Failure::Contract) => 2,
+        Ok(Outcome::CallWrong) | Err(Failure::Said) => 2,
         Ok(Outcome::NotAllRead) => 3,
         Err(Failure::Call(message)) => {
             complain(&message);

@@ -3,10 +3,12 @@
 #![forbid(unsafe_code)]
 
 mod commands;
+mod contracts;
 mod exit;
 mod flags;
 mod inputs;
 mod output;
+mod recordings;
 
 use std::process::ExitCode;
 
@@ -19,6 +21,7 @@ fn main() -> ExitCode {
     let stage = flags::Stage::of(color);
     let outcome = match command {
         Command::Check(call) => commands::check::run(&call, &stage),
+        Command::Survey(call) => commands::survey::run(&call, &stage),
         Command::Explain(call) => commands::explain::run(&call, &stage),
         Command::Demo(call) => commands::demo::run(&call, &stage),
     };

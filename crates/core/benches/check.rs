@@ -89,7 +89,7 @@ fn check(contract: &Contract, har: &str, threads: usize, times: u64) -> Ledger {
     let mut check = Check::new(contract);
     check.threads(NonZero::new(threads).expect("at least one thread"));
     let ledger = check.har(har.as_bytes(), 0);
-    assert_eq!((ledger.count(Weight::Breach), ledger.lost), (BREACHES * times, 0));
+    assert_eq!((ledger.count(Weight::Breach), ledger.losses.count), (BREACHES * times, 0));
     ledger
 }
 

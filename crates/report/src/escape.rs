@@ -25,6 +25,20 @@ pub fn terminal(text: &str) -> Cow<'_, str> {
     Cow::Owned(safe)
 }
 
+/// Text within a line of Markdown: what has a meaning there stands behind a backslash, and what would
+/// harm a terminal is written out.
+#[must_use]
+pub fn markdown(text: &str) -> String {
+    let mut safe = String::with_capacity(text.len() + 8);
+    for c in terminal(text).chars() {
+        if matches!(c, '\\' | '`' | '*' | '_' | '[' | ']' | '<' | '>' | '|' | '~' | '#' | '&') {
+            safe.push('\\');
+        }
+        safe.push(c);
+    }
+    safe
+}
+
 fn is_harmful(c: char) -> bool {
     c.is_control()
         || matches!(c,

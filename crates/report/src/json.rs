@@ -22,10 +22,10 @@ use std::collections::BTreeMap;
 
 use faithful_clerk_core::grid::row_name;
 use faithful_clerk_core::ledger::{Entries, Entry, Key, Row, Stale, Tally};
-use faithful_clerk_core::{Grid, Loss, Place, Weight};
+use faithful_clerk_core::{Grid, Loss, Losses, Place, Weight};
 use serde::Serialize;
 
-use crate::Report;
+use crate::{Names, Report};
 
 #[derive(Serialize)]
 struct Check<'r> {
@@ -117,13 +117,13 @@ struct Clause {
 }
 
 #[derive(Serialize)]
-struct Reason {
+pub(crate) struct Reason {
     reason: &'static str,
     count: u64,
 }
 
 #[derive(Serialize)]
-struct Lost<'r> {
+pub(crate) struct Lost<'r> {
     recording: &'r str,
     entry: Option<u64>,
     offset: u64,
@@ -146,7 +146,7 @@ pub fn check(report: &Report<'_>) -> Result<String, serde_json::Error> {
         totals: Totals {
             judged: ledger.judged,
             aside: ledger.aside.values().sum(),
-            lost: ledger.lost,
+            lost: ledger.losses.count,
             breaches: ledger.count(Weight::Breach),
             lapses: ledger.count(Weight::Lapse),
             remarks: ledger.count(Weight::Remark),
@@ -176,14 +176,19 @@ pub fn check(report: &Report<'_>) -> Result<String, serde_json::Error> {
         clauses: ledger.clauses.iter().map(|(name, tally)| clause(name, *tally)).collect(),
         aside: reasons(&ledger.aside),
         unjudged: reasons(&ledger.unjudged),
-        losses: ledger.losses.iter().map(|loss| lost(report, loss)).collect(),
+        losses: losses(&ledger.losses, report.names()),
         without_credentials: ledger
             .without_credentials
             .iter()
             .map(|at| report.recording(*at))
             .collect(),
     };
-    serde_json::to_string_pretty(&check).map(|text| text + "\n")
+    pretty(&check)
+}
+
+/// With a line end.
+pub(crate) fn pretty(value: &impl Serialize) -> Result<String, serde_json::Error> {
+    serde_json::to_string_pretty(value).map(|text| text + "\n")
 }
 
 fn grid(report: &Report<'_>) -> Vec<GridRow> {
@@ -260,13 +265,17 @@ fn clause(name: &'static str, tally: Tally) -> Clause {
     Clause { name, kept, broken, unjudged }
 }
 
-fn reasons(reasons: &BTreeMap<&'static str, u64>) -> Vec<Reason> {
+/// Reasons with their counts.
+pub(crate) fn reasons(reasons: &BTreeMap<&'static str, u64>) -> Vec<Reason> {
     reasons.iter().map(|(reason, count)| Reason { reason, count: *count }).collect()
 }
 
-fn lost<'r>(report: &Report<'r>, loss: &'r Loss) -> Lost<'r> {
-    let Loss { recording, offset, number, reason } = loss;
-    let at = usize::try_from(*recording).ok();
-    let name = at.and_then(|at| report.recordings.get(at)).map_or("?", String::as_str);
-    Lost { recording: name, entry: *number, offset: *offset, reason }
+/// What could not be read, the first of it.
+pub(crate) fn losses<'r>(losses: &'r Losses, names: Names<'r>) -> Vec<Lost<'r>> {
+    let lost = |loss: &'r Loss| {
+        let Loss { recording, offset, number, reason } = loss;
+        let recording = names.recording(*recording);
+        Lost { recording, entry: *number, offset: *offset, reason }
+    };
+    losses.first.iter().map(lost).collect()
 }

@@ -21,6 +21,22 @@ pub enum Marks {
     Ascii,
 }
 
+/// What a piece of text is, by which it gets its look.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Tone {
+    Plain,
+    Strong,
+    Faint,
+    /// A name that stands for itself.
+    Code,
+    /// As it should be.
+    Good,
+    /// Not as it should be.
+    Bad,
+    /// To be looked at.
+    Doubt,
+}
+
 /// How text is drawn, and how wide.
 #[derive(Debug, Clone, Copy)]
 pub struct Theme {
@@ -33,6 +49,25 @@ pub struct Theme {
 }
 
 impl Theme {
+    /// Without colour, for files and tests.
+    #[must_use]
+    pub fn bare(width: usize) -> Self {
+        Self { colour: Colour::Never, marks: Marks::Unicode, width }
+    }
+
+    pub(crate) fn tone(self, tone: Tone, text: &str) -> String {
+        let style = match tone {
+            Tone::Plain => return text.to_owned(),
+            Tone::Strong => Style::new().bold(),
+            Tone::Faint => Style::new().dimmed(),
+            Tone::Code => AnsiColor::Cyan.on_default(),
+            Tone::Good => AnsiColor::Green.on_default(),
+            Tone::Bad => AnsiColor::Red.on_default().bold(),
+            Tone::Doubt => AnsiColor::Yellow.on_default(),
+        };
+        self.paint(style, text)
+    }
+
     pub(crate) fn paint(self, style: Style, text: &str) -> String {
         match self.colour {
             Colour::Always if !text.is_empty() => format!("{style}{text}{style:#}"),

@@ -3,3 +3,4 @@
 pub(crate) mod check;
 pub(crate) mod demo;
 pub(crate) mod explain;
+pub(crate) mod survey;

@@ -9,6 +9,9 @@ use clap::{Args, Parser, Subcommand, ValueEnum};
 const EXIT_CODES: &str = "Exit codes: 0 every clause kept (lapses and remarks allowed), 1 breaches, \
     2 the call or the contract is wrong, 3 a recording could not be read to its end.";
 
+const READ_CODES: &str = "Exit codes: 0 done, 2 the call or the contract is wrong, 3 a recording could not be \
+    read to its end.";
+
 /// Checks recorded HTTP exchanges of a JSON service against a declared error contract.
 #[derive(Debug, Parser)]
 #[command(name = "fclerk", version, after_help = EXIT_CODES, max_term_width = 100)]
@@ -31,6 +34,8 @@ pub(crate) enum When {
 pub(crate) enum Command {
     /// Check recordings against a contract: a grid, the findings, the totals
     Check(CheckCall),
+    /// Find out what a service's errors look like, from recordings alone
+    Survey(SurveyCall),
     /// Say what the clauses ask, why, and how to mend a service that breaks one
     Explain(ExplainCall),
     /// Write a made-up harbour's contract and recordings into a folder, and check them
@@ -55,6 +60,33 @@ pub(crate) struct CheckCall {
     /// HAR files, folders that hold some, or `-` for standard input
     #[arg(required_unless_present = "environments", value_name = "RECORDING")]
     pub(crate) recordings: Vec<PathBuf>,
+}
+
+/// What the commands that look at recordings have in common.
+#[derive(Debug, Args)]
+pub(crate) struct Looking {
+    /// How to write the result
+    #[arg(long, value_enum, default_value_t = Output::Text)]
+    pub(crate) format: Output,
+    /// How many threads work [default: one for each core]
+    #[arg(long, value_name = "N")]
+    pub(crate) threads: Option<NonZero<usize>>,
+    /// HAR files, folders that hold some, or `-` for standard input
+    #[arg(required = true, value_name = "RECORDING")]
+    pub(crate) recordings: Vec<PathBuf>,
+}
+
+#[derive(Debug, Args)]
+#[command(after_help = READ_CODES)]
+pub(crate) struct SurveyCall {
+    /// A contract that decides about servers and endpoints; they are inferred without one
+    #[arg(long, value_name = "FILE", conflicts_with = "openapi")]
+    pub(crate) contract: Option<PathBuf>,
+    /// An OpenAPI description that decides about endpoints
+    #[arg(long, value_name = "FILE")]
+    pub(crate) openapi: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) looking: Looking,
 }
 
 /// `NAME=FILE`.
@@ -83,6 +115,16 @@ pub(crate) enum Format {
     Text,
     /// For programs
     Json,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Output {
+    /// For people
+    Text,
+    /// For programs
+    Json,
+    /// For reviews and tickets
+    Markdown,
 }
 
 #[derive(Debug, Args)]

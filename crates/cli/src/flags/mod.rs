@@ -4,4 +4,6 @@ mod high;
 mod low;
 
 pub(crate) use high::Stage;
-pub(crate) use low::{CheckCall, Command, DemoCall, ExplainCall, Flags, Format, Page};
+pub(crate) use low::{
+    CheckCall, Command, DemoCall, ExplainCall, Flags, Format, Looking, Output, Page, SurveyCall,
+};

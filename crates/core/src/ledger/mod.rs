@@ -14,4 +14,4 @@ mod sum;
 
 pub use compared::{Compared, MOST_SUBJECTS, MOST_VALUES};
 pub use entries::{Cell, Column, Entries, Entry, Key, MOST_ADDRESSES, MOST_ENTRIES, Row, Tally};
-pub use sum::{Ledger, MOST_LOSSES, Stale};
+pub use sum::{Ledger, Stale};

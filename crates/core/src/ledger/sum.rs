@@ -8,10 +8,7 @@ use crate::clause::{Judgement, clause};
 use crate::contract::{Contract, Validity, Weighing};
 use crate::finding::{Finding, Weight};
 use crate::place::{AnswerBody, CUT, Placed, Spot, Verdict};
-use crate::recording::Loss;
-
-/// Of the losses of a run, so many are kept.
-pub const MOST_LOSSES: usize = 50;
+use crate::recording::Losses;
 
 /// The sum of a check.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
@@ -30,10 +27,8 @@ pub struct Ledger {
     pub clauses: BTreeMap<&'static str, Tally>,
     /// How many findings there are of each weight.
     pub weights: BTreeMap<Weight, u64>,
-    /// What could not be read, the first of it.
-    pub losses: BTreeSet<Loss>,
-    /// How many losses there were.
-    pub lost: u64,
+    /// What could not be read.
+    pub losses: Losses,
     /// The recordings without any credentials in them, in which `credentials-missing` was therefore
     /// not judged though an endpoint needs credentials.
     pub without_credentials: BTreeSet<u32>,
@@ -187,15 +182,6 @@ impl Ledger {
         }
     }
 
-    /// Enters something that could not be read.
-    pub fn lose(&mut self, loss: Loss) {
-        self.lost += 1;
-        self.losses.insert(loss);
-        while self.losses.len() > MOST_LOSSES {
-            self.losses.pop_last();
-        }
-    }
-
     /// Adds another ledger to this one.
     pub fn add(&mut self, other: Self) {
         let Self {
@@ -207,7 +193,6 @@ impl Ledger {
             clauses,
             weights,
             losses,
-            lost,
             without_credentials,
             waived,
             stale,
@@ -239,12 +224,7 @@ impl Ledger {
         for (weight, count) in weights {
             *self.weights.entry(weight).or_default() += count;
         }
-        // What was lost beyond the kept ones is only counted.
-        let kept = losses.len() as u64;
-        for loss in losses {
-            self.lose(loss);
-        }
-        self.lost += lost - kept;
+        self.losses.add(losses);
         self.without_credentials.extend(without_credentials);
         for (waiver, entries) in waived {
             self.waived.entry(waiver).or_default().merge(entries);
@@ -272,6 +252,7 @@ mod tests {
     use super::*;
     use crate::address::{Address, Place};
     use crate::ledger::MOST_ENTRIES;
+    use crate::recording::{Loss, MOST_LOSSES};
 
     fn ledger(texts: &[u32], recording: u32) -> Ledger {
         let mut ledger = Ledger::new();
@@ -289,7 +270,12 @@ mod tests {
                     unlike: None,
                 },
             );
-            ledger.lose(Loss { recording, offset: number, number: None, reason: String::new() });
+            ledger.losses.enter(Loss {
+                recording,
+                offset: number,
+                number: None,
+                reason: String::new(),
+            });
         }
         ledger
     }
@@ -317,6 +303,6 @@ mod tests {
         let kept: u64 = entries.kept.values().map(|entry| entry.count).sum();
         let more: u64 = entries.more.values().sum();
         assert_eq!((entries.kept.len(), kept + more), (MOST_ENTRIES, 330));
-        assert_eq!((first.losses.len(), first.lost), (MOST_LOSSES, 330));
+        assert_eq!((first.losses.first.len(), first.losses.count), (MOST_LOSSES, 330));
     }
 }

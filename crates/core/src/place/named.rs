@@ -27,7 +27,7 @@ pub struct Named {
 }
 
 /// How an entry writes its place.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Default)]
 pub enum Form {
     /// It names none.
     #[default]

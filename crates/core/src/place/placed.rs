@@ -11,7 +11,8 @@ use crate::contract::{Contract, DocumentedAnswer, Endpoint, EndpointId, Fault, R
 use crate::disclosure::{Disclosed, disclosed};
 use crate::exchange::{Answer, Exchange, Response, ResponseBody};
 use crate::media;
-use crate::shape::Shape;
+use crate::pointer::tokens;
+use crate::shape::{Shape, Varying};
 use crate::situation::Situation;
 
 /// Does the recording hold credentials anywhere?
@@ -182,6 +183,21 @@ impl<'a> Placed<'a> {
             body.map(|body| named_places(body, self.agreed_shape(), self.contract))
                 .unwrap_or_default()
         })
+    }
+
+    /// The places of the answer's body at which data stands where other answers have structure: objects
+    /// keyed by field, where other fields make no other shape, and values that name a place.
+    pub fn varying(&self) -> Varying {
+        let is_key = |entry: &&Named| {
+            let last = tokens(&entry.at).and_then(|mut steps| steps.pop());
+            entry.location.is_some() && last == entry.location
+        };
+        let keyed = self.entries().iter().filter(is_key);
+        let parent = |entry: &Named| entry.at.rsplit_once('/').map(|(above, _)| above.to_owned());
+        Varying {
+            keyed: keyed.filter_map(parent).collect(),
+            places: self.entries().iter().map(|entry| entry.at.clone()).collect(),
+        }
     }
 
     /// The error that a success carries inside, looked for at the first call.

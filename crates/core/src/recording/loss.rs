@@ -1,5 +1,10 @@
 //! What could not be read.
 
+use std::collections::BTreeSet;
+
+/// Of the losses of a run, so many are kept.
+pub const MOST_LOSSES: usize = 50;
+
 /// A part of a recording that could not be read.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Loss {
@@ -11,4 +16,36 @@ pub struct Loss {
     pub number: Option<u64>,
     /// What was expected there and what came.
     pub reason: String,
+}
+
+/// Everything that could not be read: the first of it, and how much there was.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Losses {
+    /// The first, in the order of the run.
+    pub first: BTreeSet<Loss>,
+    /// How many there were.
+    pub count: u64,
+}
+
+impl Losses {
+    /// Enters one.
+    pub fn enter(&mut self, loss: Loss) {
+        self.count += 1;
+        self.keep(loss);
+    }
+
+    /// Adds others to these.
+    pub fn add(&mut self, other: Self) {
+        self.count += other.count;
+        for loss in other.first {
+            self.keep(loss);
+        }
+    }
+
+    fn keep(&mut self, loss: Loss) {
+        self.first.insert(loss);
+        while self.first.len() > MOST_LOSSES {
+            self.first.pop_last();
+        }
+    }
 }

@@ -9,4 +9,4 @@ pub mod har;
 mod loss;
 
 pub use cut::{Batch, Cutter, LARGEST_ENTRY};
-pub use loss::Loss;
+pub use loss::{Loss, Losses, MOST_LOSSES};

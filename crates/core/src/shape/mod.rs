@@ -1,13 +1,17 @@
 //! Shapes: what a JSON value has to look like, said in phrases, and where a value does not.
 
 mod compare;
+mod difference;
 mod format;
 mod kind;
 mod outline;
 mod phrase;
+mod sketch;
 
 pub use compare::{MOST_MISMATCHES, Mismatch, Sort, compare, compare_value, text_fits, value_fits};
+pub use difference::{Difference, Differs, differences};
 pub use format::{is_date, is_date_time, is_language_tag, is_uri, is_uri_reference};
 pub use kind::{Kind, Limit, Member, Shape, ShapeId, Shapes, Typed};
 pub use outline::{Varying, is_told_wholly, outline};
 pub use phrase::{Phrase, PhraseError, phrase, phrase_kinds};
+pub use sketch::{MOST_MEMBERS, Sketch};

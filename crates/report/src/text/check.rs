@@ -24,7 +24,7 @@ pub fn overview(report: &Report<'_>, theme: Theme) -> String {
 pub(crate) fn counted(count: u64, word: &str) -> String {
     match (count, word) {
         (1, word) => format!("1 {word}"),
-        (count, "breach" | "loss") => format!("{count} {word}es"),
+        (count, "breach" | "loss" | "success") => format!("{count} {word}es"),
         (count, word) => format!("{count} {word}s"),
     }
 }

@@ -77,7 +77,7 @@ fn finding(report: &Report<'_>, theme: Theme, key: &Key, entry: &Entry) -> Strin
     let Key { weight, clause, place, agreed, seen, note, unlike } = key;
     let weight = theme.weight(*weight, &format!("{:7}", weight.name()));
     let mut text = format!("  {weight} {}", theme.strong(clause));
-    let addresses = addresses(report, entry);
+    let addresses = terminal(&report.names().list(entry.count, &entry.first)).into_owned();
     // The addresses stand behind the clause where there is room, else below.
     if INDENT + clause.width() + 3 + addresses.width() <= theme.width {
         text.push_str(&format!("   {}\n", theme.faint(&addresses)));
@@ -98,22 +98,4 @@ fn finding(report: &Report<'_>, theme: Theme, key: &Key, entry: &Entry) -> Strin
     }
     text.push('\n');
     text
-}
-
-/// `before.har#3 #7 after.har#2 and 4 more`: a recording's name stands before its first number only.
-fn addresses(report: &Report<'_>, entry: &Entry) -> String {
-    let mut words = Vec::new();
-    let mut last = None;
-    for address in &entry.first {
-        words.push(if last == Some(address.recording) {
-            format!("#{}", address.number)
-        } else {
-            terminal(&report.address(*address)).into_owned()
-        });
-        last = Some(address.recording);
-    }
-    match entry.count.saturating_sub(entry.first.len() as u64) {
-        0 => words.join(" "),
-        more => format!("{} and {more} more", words.join(" ")),
-    }
 }

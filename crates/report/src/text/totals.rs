@@ -39,8 +39,8 @@ fn sum(report: &Report<'_>, theme: Theme) -> String {
     if aside > 0 {
         exchanges.push(format!("{aside} set aside"));
     }
-    if ledger.lost > 0 {
-        exchanges.push(counted(ledger.lost, "loss"));
+    if ledger.losses.count > 0 {
+        exchanges.push(counted(ledger.losses.count, "loss"));
     }
     let weights: Vec<String> = [Weight::Breach, Weight::Lapse, Weight::Remark]
         .into_iter()
@@ -69,7 +69,7 @@ fn verdict(report: &Report<'_>, theme: Theme) -> String {
         format!("the contract is {}", theme.strong("broken"))
     } else if ledger.judged == 0 {
         theme.strong("nothing was judged")
-    } else if ledger.lost > 0 {
+    } else if ledger.losses.count > 0 {
         format!("the contract is {}", theme.strong("kept in what could be read"))
     } else {
         format!("the contract is {}", theme.strong("kept"))

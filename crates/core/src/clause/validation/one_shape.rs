@@ -4,9 +4,8 @@ use crate::clause::contracts::BARE;
 use crate::clause::example::TOO_MANY_NIGHTS;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
-use crate::place::{AnswerBody, Named, Placed};
-use crate::pointer::tokens;
-use crate::shape::{Shape, Varying, is_told_wholly, outline};
+use crate::place::{AnswerBody, Placed};
+use crate::shape::{Shape, is_told_wholly, outline};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.one-shape",
@@ -75,19 +74,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     if !is_told_wholly(body) {
         return Judged::Outside;
     }
-    // Objects that are keyed by field: other fields make no other shape.
-    let is_key = |entry: &&Named| {
-        let last = tokens(&entry.at).and_then(|mut steps| steps.pop());
-        entry.location.is_some() && last == entry.location
-    };
-    let keyed: Vec<String> = placed
-        .entries()
-        .iter()
-        .filter(is_key)
-        .filter_map(|entry| entry.at.rsplit_once('/').map(|(parent, _)| parent.to_owned()))
-        .collect();
-    let places = placed.entries().iter().map(|entry| entry.at.clone()).collect();
-    let outline = outline(body, &Varying { keyed, places });
+    let outline = outline(body, &placed.varying());
     findings.compare("validation errors", outline, Place::Pointer(String::new()));
     Judged::Outside
 }

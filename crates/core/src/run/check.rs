@@ -1,34 +1,24 @@
-//! Checks a recording: cut, read, place, judge, enter, on as many threads as there are.
-//!
-//! Workers take turns: each locks the recording, cuts a batch of whole entries off it, lets it go, and
-//! judges its batch while the bytes are still warm. Nothing is handed over, so memory is bounded by
-//! the batches in work, and since ledgers add up in any order the outcome does not depend on timing.
+//! Checks recordings: place, judge, enter.
 
 use std::collections::BTreeMap;
 use std::io::Read;
 use std::num::NonZero;
 use std::sync::atomic::{AtomicBool, Ordering};
-use std::sync::{Mutex, PoisonError};
 
-use crate::address::Address;
+use super::pass::{Gather, Pass};
 use crate::clause::judge;
 use crate::contract::Contract;
 use crate::exchange::Exchange;
 use crate::ledger::Ledger;
-use crate::mask::masked;
 use crate::place::{Credentials, Placing, place};
-use crate::recording::{Batch, Cutter, LARGEST_ENTRY, Loss, har};
+use crate::recording::Loss;
 use crate::situation::Situation;
-
-/// More workers than this only wait for their turn.
-const MOST_THREADS: usize = 64;
 
 /// Checks recordings against a contract.
 #[derive(Debug)]
 pub struct Check<'c> {
     contract: &'c Contract,
-    threads: NonZero<usize>,
-    largest_entry: usize,
+    pass: Pass,
     environments: BTreeMap<u32, String>,
 }
 
@@ -36,19 +26,18 @@ impl<'c> Check<'c> {
     /// A check with one thread.
     #[must_use]
     pub fn new(contract: &'c Contract) -> Self {
-        let (threads, environments) = (NonZero::<usize>::MIN, BTreeMap::new());
-        Self { contract, threads, largest_entry: LARGEST_ENTRY, environments }
+        Self { contract, pass: Pass::default(), environments: BTreeMap::new() }
     }
 
     /// Sets how many threads work; the default is one. The outcome is the same for any number.
     pub fn threads(&mut self, threads: NonZero<usize>) -> &mut Self {
-        self.threads = threads;
+        self.pass.threads = threads;
         self
     }
 
     /// Sets the largest entry that is read, in bytes; the default is 64 MiB.
     pub fn largest_entry(&mut self, bytes: usize) -> &mut Self {
-        self.largest_entry = bytes;
+        self.pass.largest_entry = bytes;
         self
     }
 
@@ -64,31 +53,12 @@ impl<'c> Check<'c> {
     /// What could not be read is in the ledger as losses. When the ledgers of all recordings were added
     /// up, [`Ledger::conclude`] judges what exchanges have in common.
     pub fn har(&self, source: impl Read + Send, recording: u32) -> Ledger {
-        let cutter = Cutter::new(source, recording).largest(self.largest_entry);
-        let cutter = Mutex::new(cutter);
         let saw_credentials = AtomicBool::new(false);
-        let worker = || {
-            let environment = self.environments.get(&recording).map(String::as_str);
+        let environment = self.environments.get(&recording).map(String::as_str);
+        let works = self.pass.har(source, recording, || {
             let mut work = Work::new(self.contract, &saw_credentials, recording);
             work.environment = environment;
-            let mut batch = Batch::default();
-            // A worker that panicked left the cutter between two batches, so it is still sound.
-            while cutter.lock().unwrap_or_else(PoisonError::into_inner).next(&mut batch) {
-                work.batch(&mut batch);
-            }
             work
-        };
-        let works: Vec<Work<'_>> = std::thread::scope(|scope| {
-            // If the system has no more threads, those that there are do the work.
-            let spawn = |_| std::thread::Builder::new().spawn_scoped(scope, worker).ok();
-            let others: Vec<_> =
-                (1..self.threads.get().min(MOST_THREADS)).filter_map(spawn).collect();
-            let mine = worker();
-            let others = others.into_iter().map(|other| match other.join() {
-                Ok(work) => work,
-                Err(panic) => std::panic::resume_unwind(panic),
-            });
-            std::iter::once(mine).chain(others).collect()
         });
         let saw_credentials = saw_credentials.load(Ordering::Relaxed);
         let mut ledger = Ledger::new();
@@ -120,23 +90,14 @@ impl<'c> Work<'c> {
         Self { contract, saw_credentials, recording, environment, settled, if_recorded, if_not }
     }
 
-    fn batch(&mut self, batch: &mut Batch) {
-        for loss in batch.losses.drain(..) {
-            self.settled.lose(loss);
-        }
-        for (number, offset, bytes) in batch.entries() {
-            let address = Address { recording: self.recording, number };
-            match har::exchange(bytes, address) {
-                Ok(exchange) => self.exchange(&exchange),
-                Err(reason) => {
-                    let recording = self.recording;
-                    let reason = masked(&reason).into_owned();
-                    self.settled.lose(Loss { recording, offset, number: Some(number), reason });
-                }
-            }
-        }
+    fn sum(self, saw_credentials: bool) -> Ledger {
+        let mut sum = self.settled;
+        sum.add(if saw_credentials { self.if_recorded } else { self.if_not });
+        sum
     }
+}
 
+impl Gather for Work<'_> {
     fn exchange(&mut self, exchange: &Exchange<'_>) {
         let carries = |name: &String| exchange.request.headers.has(name);
         if self.contract.credentials.iter().any(carries) {
@@ -156,10 +117,8 @@ impl<'c> Work<'c> {
         }
     }
 
-    fn sum(self, saw_credentials: bool) -> Ledger {
-        let mut sum = self.settled;
-        sum.add(if saw_credentials { self.if_recorded } else { self.if_not });
-        sum
+    fn lose(&mut self, loss: Loss) {
+        self.settled.losses.enter(loss);
     }
 }
 

@@ -1,0 +1,117 @@
+//! The recordings of a call: opened one by one, with what is wrong said on the way.
+
+use std::io::{IsTerminal as _, Read};
+use std::num::NonZero;
+use std::path::PathBuf;
+
+use faithful_clerk_core::Losses;
+use faithful_clerk_report::Names;
+use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
+
+use crate::exit::{Failure, Outcome};
+use crate::inputs::{Input, inputs};
+use crate::output::complain;
+
+/// A recording smaller than this is read before anybody can look.
+const SLOW: u64 = 8 << 20;
+
+/// The recordings of a call.
+#[derive(Debug)]
+pub(crate) struct Recordings {
+    inputs: Vec<Input>,
+    /// Their names, for addresses.
+    pub(crate) names: Vec<String>,
+    /// How the call stands so far.
+    outcome: Outcome,
+}
+
+impl Recordings {
+    /// What the arguments mean; what is wrong with one of them is said. At least one has to be left.
+    pub(crate) fn of(arguments: &[PathBuf]) -> Result<Self, Failure> {
+        let recordings = Self::of_some(arguments);
+        if recordings.inputs.is_empty() { Err(Failure::Said) } else { Ok(recordings) }
+    }
+
+    /// The same, where none need be left.
+    pub(crate) fn of_some(arguments: &[PathBuf]) -> Self {
+        let (inputs, wrong) = inputs(arguments);
+        let mut recordings = Self { inputs: Vec::new(), names: Vec::new(), outcome: Outcome::Kept };
+        for message in &wrong {
+            complain(message);
+            recordings.outcome = Outcome::CallWrong;
+        }
+        inputs.into_iter().for_each(|input| recordings.add(input));
+        recordings
+    }
+
+    /// One more, behind the others.
+    pub(crate) fn add(&mut self, input: Input) {
+        self.names.push(input.name());
+        self.inputs.push(input);
+    }
+
+    /// Opens one after the other. One that can't be opened is said, and the others go on.
+    pub(crate) fn each(&mut self, mut look: impl FnMut(Box<dyn Read + Send>, u32)) {
+        for (recording, (input, name)) in (0..).zip(self.inputs.iter().zip(&self.names)) {
+            match input.open() {
+                Ok(source) => {
+                    let bar = progress(input, name);
+                    look(Box::new(bar.wrap_read(source)), recording);
+                    bar.finish_and_clear();
+                }
+                Err(error) => {
+                    complain(&format!("{name}: {error}"));
+                    self.outcome = Outcome::CallWrong;
+                }
+            }
+        }
+    }
+
+    /// Says what was lost, and gives the outcome: what is wrong with the call or the recordings goes before
+    /// what was found.
+    pub(crate) fn outcome(&self, losses: &Losses, found: Outcome) -> Outcome {
+        let names = Names(&self.names);
+        for loss in &losses.first {
+            let name = names.recording(loss.recording);
+            let at =
+                loss.number.map_or_else(|| name.to_owned(), |number| format!("{name}#{number}"));
+            complain(&format!("{at}, byte {}: {}", loss.offset, loss.reason));
+        }
+        let more = losses.count - losses.first.len() as u64;
+        if more > 0 {
+            complain(&format!("and {more} more that could not be read"));
+        }
+        match self.outcome {
+            Outcome::Kept if losses.count > 0 => Outcome::NotAllRead,
+            Outcome::Kept => found,
+            outcome => outcome,
+        }
+    }
+}
+
+/// A bar on a terminal, for a recording that takes a while.
+fn progress(input: &Input, name: &str) -> ProgressBar {
+    let length = match input {
+        Input::Standard => None,
+        Input::File(path) => std::fs::metadata(path).ok().map(|metadata| metadata.len()),
+    };
+    match length {
+        Some(length) if length >= SLOW && std::io::stderr().is_terminal() => {
+            let bar = ProgressBar::with_draw_target(Some(length), ProgressDrawTarget::stderr());
+            let name: String = name.chars().filter(|c| !c.is_control()).collect();
+            let style =
+                ProgressStyle::with_template("{msg} {bar:30} {bytes} of {total_bytes}, {eta}");
+            if let Ok(style) = style {
+                bar.set_style(style);
+            }
+            bar.with_message(name)
+        }
+        _ => ProgressBar::hidden(),
+    }
+}
+
+/// How many threads work: as asked, else one for each core.
+pub(crate) fn threads(asked: Option<NonZero<usize>>) -> NonZero<usize> {
+    let there = || std::thread::available_parallelism().ok();
+    asked.or_else(there).unwrap_or(NonZero::<usize>::MIN)
+}

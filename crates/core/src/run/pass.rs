@@ -1,0 +1,97 @@
+//! One pass over a recording: cut, read, hand over, on as many threads as there are.
+//!
+//! Workers take turns: each locks the recording, cuts a batch of whole entries off it, lets it go, and
+//! looks at its batch while the bytes are still warm. Nothing is handed over between threads, so memory
+//! is bounded by the batches in work, and what workers gather adds up in any order.
+
+use std::io::Read;
+use std::num::NonZero;
+use std::sync::{Mutex, PoisonError};
+
+use crate::address::Address;
+use crate::exchange::Exchange;
+use crate::mask::masked;
+use crate::recording::{Batch, Cutter, LARGEST_ENTRY, Loss, har};
+
+/// More workers than this only wait for their turn.
+const MOST_THREADS: usize = 64;
+
+/// What a worker gathers on a pass.
+pub trait Gather: Send {
+    /// Looks at an exchange. With one thread they come in the recording's order.
+    fn exchange(&mut self, exchange: &Exchange<'_>);
+
+    /// Enters something that could not be read.
+    fn lose(&mut self, loss: Loss);
+}
+
+/// How passes are made.
+#[derive(Debug, Clone, Copy)]
+pub struct Pass {
+    /// How many threads work.
+    pub threads: NonZero<usize>,
+    /// The largest entry that is read, in bytes.
+    pub largest_entry: usize,
+}
+
+impl Default for Pass {
+    /// One thread, and entries of 64 MiB at most.
+    fn default() -> Self {
+        Self { threads: NonZero::<usize>::MIN, largest_entry: LARGEST_ENTRY }
+    }
+}
+
+impl Pass {
+    /// A pass with so many threads.
+    #[must_use]
+    pub fn with(threads: NonZero<usize>) -> Self {
+        Self { threads, ..Self::default() }
+    }
+
+    /// Passes over one HAR recording, and gives what each worker gathered. `recording` is its place in
+    /// the run, for addresses; `make` makes what a worker begins with.
+    pub fn har<G: Gather>(
+        &self,
+        source: impl Read + Send,
+        recording: u32,
+        make: impl Fn() -> G + Sync,
+    ) -> Vec<G> {
+        let cutter = Mutex::new(Cutter::new(source, recording).largest(self.largest_entry));
+        let worker = || {
+            let mut gathered = make();
+            let mut batch = Batch::default();
+            // A worker that panicked left the cutter between two batches, so it is still sound.
+            while cutter.lock().unwrap_or_else(PoisonError::into_inner).next(&mut batch) {
+                read(&mut batch, recording, &mut gathered);
+            }
+            gathered
+        };
+        std::thread::scope(|scope| {
+            // If the system has no more threads, those that there are do the work.
+            let spawn = |_| std::thread::Builder::new().spawn_scoped(scope, worker).ok();
+            let others: Vec<_> =
+                (1..self.threads.get().min(MOST_THREADS)).filter_map(spawn).collect();
+            let mine = worker();
+            let others = others.into_iter().map(|other| match other.join() {
+                Ok(gathered) => gathered,
+                Err(panic) => std::panic::resume_unwind(panic),
+            });
+            std::iter::once(mine).chain(others).collect()
+        })
+    }
+}
+
+fn read<G: Gather>(batch: &mut Batch, recording: u32, gathered: &mut G) {
+    for loss in batch.losses.drain(..) {
+        gathered.lose(loss);
+    }
+    for (number, offset, bytes) in batch.entries() {
+        match har::exchange(bytes, Address { recording, number }) {
+            Ok(exchange) => gathered.exchange(&exchange),
+            Err(reason) => {
+                let reason = masked(&reason).into_owned();
+                gathered.lose(Loss { recording, offset, number: Some(number), reason });
+            }
+        }
+    }
+}

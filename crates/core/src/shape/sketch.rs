@@ -1,0 +1,346 @@
+//! A sketch: what was seen at each place of the bodies of one sort, counted.
+//!
+//! A sketch of many bodies is the sum of the sketches of each, whatever the order in which they are
+//! added, so one is made by every worker and they add up at the end.
+
+use std::collections::BTreeMap;
+
+use serde_json::{Number, Value};
+
+use super::outline::Varying;
+use crate::pointer::{join, join_index};
+
+/// Deeper than this nobody compares.
+const MOST_NESTED: usize = 8;
+
+/// An object with more members than this is keyed by data.
+pub const MOST_MEMBERS: usize = 64;
+
+/// Objects with less than this in common, in percent of the larger one, are two forms.
+const LEAST_LIKENESS: usize = 50;
+
+/// What was seen at one place.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Sketch {
+    /// How many values.
+    pub count: u64,
+    /// How many of them were `null`.
+    pub nulls: u64,
+    /// `true` or `false`.
+    pub booleans: u64,
+    /// Numbers without a fraction.
+    pub integers: u64,
+    /// Other numbers.
+    pub fractions: u64,
+    /// Text.
+    pub texts: u64,
+    /// Lists or objects that stand too deep to be looked at.
+    pub deep: u64,
+    /// Lists.
+    pub lists: u64,
+    /// What was seen in the lists, all items together.
+    pub items: Option<Box<Self>>,
+    /// Objects.
+    pub objects: u64,
+    /// Their members.
+    pub members: BTreeMap<String, Self>,
+    /// The members of objects that are keyed by data, all together.
+    pub keyed: Option<Box<Self>>,
+}
+
+impl Sketch {
+    /// The sketch of one value.
+    #[must_use]
+    pub fn of(value: &Value, varying: &Varying) -> Self {
+        of(value, "", varying, 0)
+    }
+
+    /// Adds what another sketch saw at the same place.
+    pub fn add(&mut self, other: Self) {
+        let Self {
+            count,
+            nulls,
+            booleans,
+            integers,
+            fractions,
+            texts,
+            deep,
+            lists,
+            items,
+            objects,
+            members,
+            keyed,
+        } = other;
+        self.count += count;
+        self.nulls += nulls;
+        self.booleans += booleans;
+        self.integers += integers;
+        self.fractions += fractions;
+        self.texts += texts;
+        self.deep += deep;
+        self.lists += lists;
+        self.objects += objects;
+        add_boxed(&mut self.items, items);
+        add_boxed(&mut self.keyed, keyed);
+        for (name, sketch) in members {
+            self.members.entry(name).or_default().add(sketch);
+        }
+        if self.keyed.is_some() || self.members.len() > MOST_MEMBERS {
+            self.fold();
+        }
+    }
+
+    /// Takes the object for one that is keyed by data: all its members become one.
+    fn fold(&mut self) {
+        let members = std::mem::take(&mut self.members);
+        let keyed = self.keyed.get_or_insert_default();
+        for sketch in members.into_values() {
+            keyed.add(sketch);
+        }
+    }
+
+    /// The same with every object taken as keyed by data that shows itself to be: three keys or more,
+    /// all values of one form, and no key that is in most of the objects. The whole never is.
+    #[must_use]
+    pub fn settled(mut self) -> Self {
+        let members = std::mem::take(&mut self.members);
+        self.members = members.into_iter().map(|(name, m)| (name, m.settled_inside())).collect();
+        self.items = self.items.map(|items| Box::new(items.settled_inside()));
+        self.keyed = self.keyed.map(|keyed| Box::new(keyed.settled_inside()));
+        self
+    }
+
+    fn settled_inside(self) -> Self {
+        let mut settled = self.settled();
+        let mut values = settled.members.values();
+        let first = values.next().map(Self::phrase);
+        let varies = settled.members.len() >= 3
+            && settled.members.values().all(|member| member.count * 2 <= settled.objects)
+            && values.all(|member| Some(member.phrase()) == first);
+        if varies {
+            settled.fold();
+        }
+        settled
+    }
+
+    /// Is the member of that name in every object that was seen?
+    #[must_use]
+    pub fn always(&self, member: &Self) -> bool {
+        member.count >= self.objects
+    }
+
+    /// The kinds that were seen, `null` left out, in words; lists and objects without what is in them.
+    #[must_use]
+    pub fn kinds(&self) -> Vec<&'static str> {
+        let numbers = if self.fractions > 0 { "number" } else { "integer" };
+        [
+            (self.booleans, "boolean"),
+            (self.integers + self.fractions, numbers),
+            (self.texts, "text"),
+            (self.lists, "list"),
+            (self.objects + self.deep, if self.keyed.is_some() { "map" } else { "object" }),
+        ]
+        .into_iter()
+        .filter_map(|(count, word)| (count > 0).then_some(word))
+        .collect()
+    }
+
+    /// The whole in one line, the same for all sketches of one form: members by name, `?` behind those
+    /// that can be left out.
+    #[must_use]
+    pub fn phrase(&self) -> String {
+        let mut words: Vec<String> = Vec::new();
+        for kind in self.kinds() {
+            words.push(match kind {
+                "list" => match &self.items {
+                    Some(items) => format!("list of {}", items.phrase()),
+                    None => "list".to_owned(),
+                },
+                "map" => match &self.keyed {
+                    Some(keyed) => format!("map of {}", keyed.phrase()),
+                    None => "map".to_owned(),
+                },
+                "object" => {
+                    let member = |(name, member): (&String, &Self)| {
+                        let mark = if self.always(member) { "" } else { "?" };
+                        format!("{name}{mark}: {}", member.phrase())
+                    };
+                    let members: Vec<String> = self.members.iter().map(member).collect();
+                    format!("{{{}}}", members.join(", "))
+                }
+                "integer" => "number".to_owned(),
+                other => other.to_owned(),
+            });
+        }
+        if self.nulls > 0 {
+            words.push("null".to_owned());
+        }
+        words.join(" or ")
+    }
+
+    /// Are both of one form? Null goes with anything, and an empty list with any list. Members that only
+    /// one of them has can be left out, as long as half of the members are in both.
+    #[must_use]
+    pub fn resembles(&self, other: &Self) -> bool {
+        let (mine, others) = (self.sorts(), other.sorts());
+        if mine != 0 && others != 0 && mine != others {
+            return false;
+        }
+        let both = |one: &Option<Box<Self>>, other: &Option<Box<Self>>| match (one, other) {
+            (Some(one), Some(other)) => one.resembles(other),
+            _ => true,
+        };
+        let as_map = |map: &Self, object: &Self| {
+            let fits = |keyed: &Self| object.members.values().all(|m| keyed.resembles(m));
+            map.keyed.as_deref().is_none_or(fits)
+        };
+        let of_members = self.members.is_empty()
+            || other.members.is_empty()
+            || self.likeness(other) >= LEAST_LIKENESS;
+        of_members
+            && both(&self.items, &other.items)
+            && both(&self.keyed, &other.keyed)
+            && as_map(self, other)
+            && as_map(other, self)
+            && self.members.iter().all(|(name, member)| {
+                other.members.get(name).is_none_or(|same| member.resembles(same))
+            })
+    }
+
+    /// What part of the members that are usual in one of them the other knows, too, in percent of the
+    /// larger one. A member is usual if half of the objects have it.
+    #[must_use]
+    pub fn likeness(&self, other: &Self) -> usize {
+        let known = |one: &Self, other: &Self| {
+            one.usual().filter(|(name, _)| other.members.contains_key(*name)).count()
+        };
+        let (mine, others) = (self.usual().count(), other.usual().count());
+        let common = known(self, other).min(known(other, self));
+        (common * 100).checked_div(mine.max(others)).unwrap_or(100)
+    }
+
+    /// The members that half of the objects have, or more.
+    pub fn usual(&self) -> impl Iterator<Item = (&String, &Self)> {
+        self.members.iter().filter(|(_, member)| member.count * 2 >= self.objects)
+    }
+
+    /// The kinds as a set, numbers of both sorts as one; `null` is of every kind.
+    fn sorts(&self) -> u8 {
+        [
+            self.booleans > 0,
+            self.integers + self.fractions > 0,
+            self.texts > 0,
+            self.lists > 0,
+            self.objects + self.deep > 0,
+        ]
+        .into_iter()
+        .fold(0, |set, is| set << 1 | u8::from(is))
+    }
+}
+
+fn add_boxed(sum: &mut Option<Box<Sketch>>, more: Option<Box<Sketch>>) {
+    if let Some(more) = more {
+        sum.get_or_insert_default().add(*more);
+    }
+}
+
+fn of(value: &Value, place: &str, varying: &Varying, depth: usize) -> Sketch {
+    let mut sketch = Sketch { count: 1, ..Sketch::default() };
+    let is = |places: &[String]| places.iter().any(|known| known == place);
+    match value {
+        Value::Null => sketch.nulls = 1,
+        Value::Bool(_) => sketch.booleans = 1,
+        Value::Number(number) if is_whole(number) => sketch.integers = 1,
+        Value::Number(_) => sketch.fractions = 1,
+        Value::String(_) => sketch.texts = 1,
+        _ if depth > MOST_NESTED => sketch.deep = 1,
+        // A list of steps names a place; it is one value, whatever stands in it.
+        Value::Array(_) if is(&varying.places) => sketch.lists = 1,
+        Value::Array(items) => {
+            sketch.lists = 1;
+            for (at, item) in items.iter().enumerate() {
+                let item = of(item, &join_index(place, at), varying, depth + 1);
+                sketch.items.get_or_insert_default().add(item);
+            }
+        }
+        Value::Object(members) => {
+            sketch.objects = 1;
+            for (name, member) in members {
+                let member = of(member, &join(place, name), varying, depth + 1);
+                sketch.members.insert(name.clone(), member);
+            }
+            if is(&varying.keyed) || members.len() > MOST_MEMBERS {
+                sketch.fold();
+            }
+        }
+    }
+    sketch
+}
+
+fn is_whole(number: &Number) -> bool {
+    number.as_f64().is_some_and(|value| value.fract() == 0.0)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use serde_json::json;
+
+    fn sketch(bodies: &[Value]) -> Sketch {
+        let mut sum = Sketch::default();
+        for body in bodies {
+            sum.add(Sketch::of(body, &Varying::default()));
+        }
+        sum.settled()
+    }
+
+    #[test]
+    fn what_is_not_always_there_can_be_left_out() {
+        let bodies = [
+            json!({"title": "a", "errors": [{"p": "/x", "n": 1}, {"p": null}]}),
+            json!({"title": "b", "errors": []}),
+            json!({"title": "c"}),
+        ];
+        assert_eq!(
+            sketch(&bodies).phrase(),
+            "{errors?: list of {n?: number, p: text or null}, title: text}"
+        );
+    }
+
+    #[test]
+    fn an_object_keyed_by_data_is_known_by_its_keys() {
+        let keyed: Vec<Value> =
+            ["a", "b", "c", "d"].iter().map(|k| json!({"at": {*k: ["no"]}})).collect();
+        assert_eq!(sketch(&keyed).phrase(), "{at: map of list of text}");
+        // The same keys each time are members.
+        let members = vec![json!({"at": {"x": "1", "y": "2", "z": "3"}}); 4];
+        assert_eq!(sketch(&members).phrase(), "{at: {x: text, y: text, z: text}}");
+        let mut many = serde_json::Map::new();
+        for key in 0..10_000 {
+            many.insert(format!("k{key}"), json!("no"));
+        }
+        assert_eq!(sketch(&[json!({"errors": many})]).phrase(), "{errors: map of text}");
+    }
+
+    #[test]
+    fn kinds_that_differ_do_not_agree() {
+        let one = |body: Value| Sketch::of(&body, &Varying::default());
+        for (a, b, agree) in [
+            (json!({"e": []}), json!({"e": [{"x": 1}]}), true),
+            (json!({"e": null}), json!({"e": "x"}), true),
+            (json!({"e": 1}), json!({"e": 1.5, "f": true}), true),
+            (json!({"e": [1]}), json!({"e": {"x": 1}}), false),
+            (json!({"e": [{"x": 1}]}), json!({"e": [{"x": "1"}]}), false),
+            (json!([1]), json!({"e": 1}), false),
+            (json!({"e": 1}), json!({"f": 1}), false),
+            (
+                json!({"e": [{"field": "x", "message": "y"}]}),
+                json!({"e": [{"p": "x", "d": "y"}]}),
+                false,
+            ),
+        ] {
+            assert_eq!(one(a.clone()).resembles(&one(b.clone())), agree, "{a} {b}");
+            assert_eq!(one(b).resembles(&one(a)), agree);
+        }
+    }
+}

@@ -1,0 +1,270 @@
+//! What everything that was seen comes to: endpoints, shapes, and who deviates from what most do.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::facts::{Facts, GroupKey, Row, Seen, Sort, Told};
+use super::gather::{Gathered, Group, HeaderSeen};
+use super::shapes::{ErrorShape, shapes};
+use super::template::templates;
+use crate::recording::Losses;
+use crate::shape::{Difference, differences};
+
+/// What a place is, as far as the answers show.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Standing {
+    /// An endpoint.
+    Endpoint,
+    /// A method that the path never took: only 405 and 501 came.
+    NotOffered,
+    /// A path that seems to lead nowhere: only 404 came.
+    Nowhere,
+}
+
+/// A method of a path.
+#[derive(Debug, Clone)]
+pub struct Place {
+    /// Scheme, host and port, where the recordings hold more than one service.
+    pub origin: String,
+    /// The method.
+    pub method: String,
+    /// The path template.
+    pub template: String,
+    /// What it is.
+    pub standing: Standing,
+    /// Some values of the last parameter.
+    pub values: Vec<String>,
+    /// What was seen.
+    pub facts: Facts,
+}
+
+impl Place {
+    /// `GET /berths/{id}`.
+    #[must_use]
+    pub fn name(&self) -> String {
+        format!("{} {}", self.method, self.template)
+    }
+}
+
+/// Which body an error had.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Body {
+    /// Of the shape at this place in [`Survey::shapes`].
+    Shape(usize),
+    /// One of too many shapes.
+    Many,
+    /// No JSON, no body or no answer; in words.
+    Other(&'static str),
+}
+
+/// Errors whose body is not what most have.
+#[derive(Debug, Clone)]
+pub struct Deviation {
+    /// The body.
+    pub body: Body,
+    /// The exchanges.
+    pub seen: Seen,
+    /// The endpoints with their statuses.
+    pub places: BTreeMap<String, BTreeSet<u16>>,
+    /// How it differs from what most have; empty where it is no JSON.
+    pub differences: Vec<Difference>,
+}
+
+/// Errors of one sort, compared.
+#[derive(Debug, Clone)]
+pub struct Judgement {
+    /// Which errors.
+    pub sort: Sort,
+    /// How many there are. Those whose body can't be known are not among them.
+    pub count: u64,
+    /// The shape of most, by its place in [`Survey::shapes`].
+    pub most: Option<usize>,
+    /// All others, the most frequent first.
+    pub deviations: Vec<Deviation>,
+}
+
+/// What a service's errors look like.
+#[derive(Debug)]
+pub struct Survey {
+    /// How many exchanges were looked at.
+    pub exchanges: u64,
+    /// How many of them are errors.
+    pub errors: u64,
+    /// What is none of the service's, by reason.
+    pub aside: BTreeMap<&'static str, u64>,
+    /// What could not be read.
+    pub losses: Losses,
+    /// Every method of every path, endpoints first.
+    pub places: Vec<Place>,
+    /// The shapes of errors, the most frequent first.
+    pub shapes: Vec<ErrorShape>,
+    /// Bodies of errors that are one of too many forms to be told apart.
+    pub many: BTreeMap<Sort, Group>,
+    /// Errors that tell what is nobody's business, by what it is.
+    pub disclosed: BTreeMap<&'static str, Seen>,
+    /// Errors in answers that are successes by their status.
+    pub inside: Seen,
+    /// The headers of errors, by name in lower case.
+    pub headers: BTreeMap<String, HeaderSeen>,
+    /// Does any request carry credentials?
+    pub has_credentials: bool,
+    of_group: BTreeMap<GroupKey, usize>,
+}
+
+impl Gathered<'_> {
+    /// What it comes to.
+    #[must_use]
+    pub fn conclude(self) -> Survey {
+        let shapes = shapes(&self.groups);
+        let of_group = shapes
+            .iter()
+            .enumerate()
+            .flat_map(|(at, shape)| shape.groups.iter().map(move |key| (key.clone(), at)))
+            .collect();
+        let mut places = Vec::new();
+        for ((template, method), facts) in self.declared {
+            let standing = by_methods(&facts);
+            let (origin, values) = (String::new(), Vec::new());
+            places.push(Place { origin, method, template, standing, values, facts });
+        }
+        let several = self.origins.len() > 1;
+        for (origin, tree) in self.origins {
+            let origin = if several { origin } else { String::new() };
+            for found in templates(tree) {
+                let leads =
+                    found.methods.values().any(|facts| !facts.only_answers(&[404, 405, 501]));
+                for (method, facts) in found.methods {
+                    let standing = match by_methods(&facts) {
+                        Standing::Endpoint if !leads => Standing::Nowhere,
+                        standing => standing,
+                    };
+                    let (origin, template) = (origin.clone(), found.template.clone());
+                    let values = found.values.clone();
+                    places.push(Place { origin, method, template, standing, values, facts });
+                }
+            }
+        }
+        recall(&mut places);
+        places.sort_by(|one, other| order(one).cmp(&order(other)));
+        Survey {
+            exchanges: self.exchanges,
+            errors: self.errors,
+            aside: self.aside,
+            losses: self.losses,
+            places,
+            shapes,
+            many: self.many,
+            disclosed: self.disclosed,
+            inside: self.inside,
+            headers: self.headers,
+            has_credentials: self.has_credentials,
+            of_group,
+        }
+    }
+}
+
+fn by_methods(facts: &Facts) -> Standing {
+    if facts.only_answers(&[405, 501]) { Standing::NotOffered } else { Standing::Endpoint }
+}
+
+/// A path that only ever answered 404 is one that exists if its error says, by type or code, what
+/// endpoints say of a record that is not there.
+fn recall(places: &mut [Place]) {
+    let marks = |place: &Place| -> BTreeSet<(Option<String>, Option<String>)> {
+        let missing = place.facts.rows.keys().filter(|row| row.status == Some(404));
+        let mark = missing.map(|row| (row.said.type_uri.clone(), row.said.code.clone()));
+        mark.filter(|mark| mark != &(None, None) && mark.0.as_deref() != Some("about:blank"))
+            .collect()
+    };
+    let known: BTreeSet<_> = places
+        .iter()
+        .filter(|place| place.standing == Standing::Endpoint)
+        .flat_map(marks)
+        .collect();
+    for place in places {
+        if place.standing == Standing::Nowhere && marks(place).iter().any(|m| known.contains(m)) {
+            place.standing = Standing::Endpoint;
+        }
+    }
+}
+
+/// Endpoints first, by path, and the methods of a path in their usual order.
+fn order(place: &Place) -> (Standing, &str, &str, usize, &str) {
+    const METHODS: [&str; 6] = ["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE"];
+    let method = METHODS.iter().position(|known| *known == place.method).unwrap_or(METHODS.len());
+    (place.standing, &place.origin, &place.template, method, &place.method)
+}
+
+impl Survey {
+    /// Which body the answers of a row have; `None` where it can't be known, or is no error's.
+    #[must_use]
+    pub fn body(&self, row: &Row) -> Option<Body> {
+        let is_error = row.status.is_none_or(|status| status >= 400);
+        Some(match &row.told {
+            Told::Error(key) => self.of_group.get(key).map_or(Body::Many, |at| Body::Shape(*at)),
+            Told::Many(_) => Body::Many,
+            Told::Missing => Body::Other("no answer"),
+            Told::Empty if is_error => Body::Other("empty"),
+            Told::Other(words) if is_error => Body::Other(words),
+            Told::Success(_) | Told::Unknown(_) | Told::Empty | Told::Other(_) => return None,
+        })
+    }
+
+    /// What a row's answers told, in a word or a shape's name.
+    #[must_use]
+    pub fn told<'s>(&'s self, row: &'s Row) -> &'s str {
+        match (&row.told, self.body(row)) {
+            (_, Some(Body::Shape(at))) => self.shapes.get(at).map_or("", |shape| &shape.name),
+            (_, Some(Body::Many)) => "one of too many",
+            (_, Some(Body::Other(words))) => words,
+            (Told::Empty, None) => "empty",
+            (Told::Success(words) | Told::Other(words) | Told::Unknown(words), None) => words,
+            (Told::Error(_) | Told::Many(_) | Told::Missing, None) => "",
+        }
+    }
+
+    /// Errors of one sort, compared; `None` where there are none.
+    #[must_use]
+    pub fn judgement(&self, sort: Sort) -> Option<Judgement> {
+        let mut bodies: BTreeMap<Body, Deviation> = BTreeMap::new();
+        for place in &self.places {
+            for (row, kind) in &place.facts.rows {
+                let mine = match &row.told {
+                    Told::Error((of, _)) | Told::Many(of) => *of == sort,
+                    // An answer to invalid input that has no JSON would have been a validation error.
+                    _ => (row.status == Some(422)) == (sort == Sort::Validation),
+                };
+                let Some(body) = self.body(row).filter(|_| mine) else { continue };
+                let deviation = bodies.entry(body.clone()).or_insert_with(|| Deviation {
+                    body,
+                    seen: Seen::default(),
+                    places: BTreeMap::new(),
+                    differences: Vec::new(),
+                });
+                deviation.seen.add(&kind.seen);
+                let name = match place.standing {
+                    Standing::Nowhere => "(no such path)".to_owned(),
+                    Standing::Endpoint | Standing::NotOffered => place.name(),
+                };
+                deviation.places.entry(name).or_default().extend(row.status);
+            }
+        }
+        let count = bodies.values().map(|deviation| deviation.seen.count).sum();
+        let shaped = bodies.iter().filter_map(|(body, deviation)| match body {
+            Body::Shape(at) => Some((deviation.seen.count, std::cmp::Reverse(*at))),
+            Body::Many | Body::Other(_) => None,
+        });
+        let most = shaped.max().map(|(_, std::cmp::Reverse(at))| at);
+        let usual = most.and_then(|at| self.shapes.get(at));
+        bodies.retain(|body, _| most.is_none_or(|most| *body != Body::Shape(most)));
+        let mut deviations: Vec<Deviation> = bodies.into_values().collect();
+        for deviation in &mut deviations {
+            if let (Body::Shape(at), Some(usual)) = (&deviation.body, usual)
+                && let Some(shape) = self.shapes.get(*at)
+            {
+                deviation.differences = differences(&usual.sketch, &shape.sketch);
+            }
+        }
+        deviations.sort_by_key(|deviation| std::cmp::Reverse(deviation.seen.count));
+        (count > 0).then_some(Judgement { sort, count, most, deviations })
+    }
+}

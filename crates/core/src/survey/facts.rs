@@ -1,0 +1,264 @@
+//! What was seen at one method of one path: kinds of answers, each counted and with its first addresses.
+//!
+//! Facts add up in any order, like everything that workers gather.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use crate::address::Address;
+use crate::shape::Sketch;
+
+/// Of the exchanges of one kind, the addresses of so many are kept.
+pub(super) const MOST_ADDRESSES: usize = 5;
+
+/// At one method of one path, so many kinds of answers are told apart.
+pub(super) const MOST_ROWS: usize = 64;
+
+/// So many different forms of a success are remembered, to tell one thing from another.
+const MOST_TOPS: usize = 8;
+
+/// So many names of query parameters are remembered.
+const MOST_NAMES: usize = 32;
+
+/// A count, and where it was counted first.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Seen {
+    /// How many exchanges.
+    pub count: u64,
+    /// The first of them.
+    pub first: BTreeSet<Address>,
+}
+
+impl Seen {
+    /// One exchange.
+    #[must_use]
+    pub fn at(address: Address) -> Self {
+        Self { count: 1, first: BTreeSet::from([address]) }
+    }
+
+    /// Adds others.
+    pub fn add(&mut self, other: &Self) {
+        self.count += other.count;
+        self.first.extend(&other.first);
+        while self.first.len() > MOST_ADDRESSES {
+            self.first.pop_last();
+        }
+    }
+}
+
+/// Which errors are compared with which.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Sort {
+    /// Errors that tell which parts of a request are invalid.
+    Validation,
+    /// All other errors.
+    Other,
+}
+
+/// The bodies that are one group before shapes are made of them: their sort and their outline.
+pub type GroupKey = (Sort, String);
+
+/// What an answer's body was.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Told {
+    /// JSON that tells of an error, of this group.
+    Error(GroupKey),
+    /// JSON that tells of an error, of one group among too many.
+    Many(Sort),
+    /// The JSON of a success; the word is its kind.
+    Success(&'static str),
+    /// A body that is no JSON; the words say what.
+    Other(&'static str),
+    /// It can't be known; the words say why.
+    Unknown(&'static str),
+    /// No body.
+    Empty,
+    /// No answer.
+    Missing,
+}
+
+/// What an error says of itself that should stay the same each time.
+#[derive(Debug, Clone, Default, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Said {
+    /// The member `type` of a problem.
+    pub type_uri: Option<String>,
+    /// The member `title`.
+    pub title: Option<String>,
+    /// An application's code.
+    pub code: Option<String>,
+}
+
+/// One kind of answer.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Row {
+    /// The status, where an answer came.
+    pub status: Option<u16>,
+    /// The media type, where one was said.
+    pub media: Option<String>,
+    /// What the body was.
+    pub told: Told,
+    /// What it says of itself.
+    pub said: Said,
+}
+
+/// What was wrong with the requests that met an answer, as far as a request shows it by itself.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Causes {
+    /// A body that sets out to be JSON and is not.
+    pub malformed: u64,
+    /// No body, with a method that usually has one.
+    pub no_body: u64,
+    /// A body of another media type than JSON.
+    pub other_media: u64,
+    /// No credentials.
+    pub no_credentials: u64,
+    /// Entries that name places of the request.
+    pub entries: u64,
+}
+
+impl Causes {
+    fn add(&mut self, other: Self) {
+        self.malformed += other.malformed;
+        self.no_body += other.no_body;
+        self.other_media += other.other_media;
+        self.no_credentials += other.no_credentials;
+        self.entries += other.entries;
+    }
+}
+
+/// How often a kind of answer was seen, and with what requests.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Kind {
+    /// The exchanges.
+    pub seen: Seen,
+    /// What was wrong with their requests.
+    pub causes: Causes,
+}
+
+/// The outermost form of a success, by which two resources can be told apart.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Top {
+    /// An object with these members.
+    Object(BTreeSet<String>),
+    /// Anything else, by its kind.
+    Other(&'static str),
+}
+
+impl Top {
+    /// Can both be the same resource's: half of the members in common?
+    #[must_use]
+    pub fn resembles(&self, other: &Self) -> bool {
+        match (self, other) {
+            (Self::Object(mine), Self::Object(others)) => {
+                let common = mine.intersection(others).count();
+                common * 2 >= mine.len().max(others.len())
+            }
+            (one, other) => one == other,
+        }
+    }
+}
+
+/// What successes show.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Successes {
+    /// How many there were.
+    pub count: u64,
+    /// In how many the path's last segment stands as a member's value: it is an id.
+    pub echoes: u64,
+    /// Their outermost forms.
+    pub tops: BTreeSet<Top>,
+    /// Those whose request carried credentials.
+    pub with_credentials: u64,
+    /// The media types of the requests' bodies.
+    pub media: BTreeMap<String, u64>,
+    /// The requests' bodies, where they are objects.
+    pub bodies: Sketch,
+    /// The names in their queries.
+    pub query: BTreeMap<String, u64>,
+    /// Those that carry `Location`.
+    pub located: u64,
+}
+
+impl Successes {
+    fn add(&mut self, other: Self) {
+        self.count += other.count;
+        self.echoes += other.echoes;
+        self.with_credentials += other.with_credentials;
+        self.located += other.located;
+        self.tops.extend(other.tops);
+        while self.tops.len() > MOST_TOPS {
+            self.tops.pop_last();
+        }
+        for (media, count) in other.media {
+            *self.media.entry(media).or_default() += count;
+        }
+        self.bodies.add(other.bodies);
+        for (name, count) in other.query {
+            *self.query.entry(name).or_default() += count;
+        }
+        while self.query.len() > MOST_NAMES {
+            self.query.pop_last();
+        }
+    }
+}
+
+/// What was seen at one method of one path.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Facts {
+    /// How many exchanges.
+    pub count: u64,
+    /// The kinds of answers.
+    pub rows: BTreeMap<Row, Kind>,
+    /// The successes.
+    pub successes: Successes,
+}
+
+impl Facts {
+    /// Adds others.
+    pub fn add(&mut self, other: Self) {
+        self.count += other.count;
+        for (row, kind) in other.rows {
+            self.enter(row, &kind);
+        }
+        self.successes.add(other.successes);
+    }
+
+    fn enter(&mut self, row: Row, kind: &Kind) {
+        let sum = self.rows.entry(row).or_default();
+        sum.seen.add(&kind.seen);
+        sum.causes.add(kind.causes);
+        self.shorten();
+    }
+
+    /// Titles that name the occurrence, or bodies with ever other members, are told apart only so far.
+    fn shorten(&mut self) {
+        while self.rows.len() > MOST_ROWS {
+            let speaks = |row: &&Row| row.said != Said::default();
+            let groups = |row: &&Row| matches!(row.told, Told::Error(_));
+            let last = self.rows.keys().rev();
+            let last = last.clone().find(speaks).or_else(|| last.clone().find(groups));
+            let Some(row) = last.cloned() else { return };
+            let Some(kind) = self.rows.remove(&row) else { return };
+            let shorter = match &row.told {
+                Told::Error((sort, _)) if row.said == Said::default() => {
+                    Row { told: Told::Many(*sort), ..row }
+                }
+                _ => Row { said: Said::default(), ..row },
+            };
+            let sum = self.rows.entry(shorter).or_default();
+            sum.seen.add(&kind.seen);
+            sum.causes.add(kind.causes);
+        }
+    }
+
+    /// The statuses that came, `None` for no answer.
+    #[must_use]
+    pub fn statuses(&self) -> BTreeSet<Option<u16>> {
+        self.rows.keys().map(|row| row.status).collect()
+    }
+
+    /// Did it ever answer with one of these statuses alone?
+    #[must_use]
+    pub fn only_answers(&self, statuses: &[u16]) -> bool {
+        self.rows.keys().all(|row| row.status.is_some_and(|status| statuses.contains(&status)))
+    }
+}

@@ -1,0 +1,152 @@
+//! The shapes of error bodies: groups that are of one form are put together, named and told apart.
+//!
+//! All of it follows from the groups alone, whatever the order in which exchanges came: the two groups
+//! that are most alike are put together first, and among equals the order of their outlines decides.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::facts::{GroupKey, Seen, Sort};
+use super::gather::Group;
+use crate::place::Form;
+use crate::shape::Sketch;
+
+/// One shape of error bodies.
+#[derive(Debug, Clone)]
+pub struct ErrorShape {
+    /// Its name, made of its content: the same in every run.
+    pub name: String,
+    /// Which errors it is compared with.
+    pub sort: Sort,
+    /// What it is made of.
+    pub sketch: Sketch,
+    /// Where it was seen.
+    pub seen: Seen,
+    /// How its entries name the places of a request, and in how many groups of bodies.
+    pub forms: BTreeMap<Form, u64>,
+    /// The groups that it is made of.
+    pub(super) groups: BTreeSet<GroupKey>,
+}
+
+/// The shapes of all groups, the most frequent first.
+#[must_use]
+pub(super) fn shapes(groups: &BTreeMap<GroupKey, Group>) -> Vec<ErrorShape> {
+    let mut shapes = Vec::new();
+    for sort in [Sort::Validation, Sort::Other] {
+        let mine = groups.iter().filter(|((of, _), _)| *of == sort);
+        let mine = mine.map(|(key, group)| ErrorShape {
+            name: String::new(),
+            sort,
+            sketch: group.sketch.clone().settled(),
+            seen: group.seen.clone(),
+            forms: group.forms.clone(),
+            groups: BTreeSet::from([key.clone()]),
+        });
+        shapes.extend(together(mine.collect()));
+    }
+    for shape in &mut shapes {
+        // Together they may show that an object is keyed, where each alone did not.
+        shape.sketch = std::mem::take(&mut shape.sketch).settled();
+    }
+    shapes.sort_by(|one, other| {
+        let count = |shape: &ErrorShape| std::cmp::Reverse(shape.seen.count);
+        (count(one), one.sort, &one.groups).cmp(&(count(other), other.sort, &other.groups))
+    });
+    // A name that two shapes would have gets longer: what is in their lists, then a mark of the whole.
+    let inner = |shape: &ErrorShape| format!("{}{}", name(&shape.sketch), items(&shape.sketch));
+    let marked = |shape: &ErrorShape| {
+        format!("{}-{:04x}", name(&shape.sketch), mark(&shape.sketch.phrase()))
+    };
+    let short: Vec<String> = shapes.iter().map(|shape| name(&shape.sketch)).collect();
+    let longer: Vec<String> = shapes.iter().map(inner).collect();
+    let marked: Vec<String> = shapes.iter().map(marked).collect();
+    let is_free =
+        |names: &[String], name: &String| names.iter().filter(|other| *other == name).count() == 1;
+    for (shape, names) in shapes.iter_mut().zip(short.iter().zip(longer.iter().zip(&marked))) {
+        let (own, (long, marked)) = names;
+        shape.name = if is_free(&short, own) {
+            own
+        } else if is_free(&longer, long) {
+            long
+        } else {
+            marked
+        }
+        .clone();
+    }
+    shapes
+}
+
+/// Puts those together that resemble each other.
+fn together(mut shapes: Vec<ErrorShape>) -> Vec<ErrorShape> {
+    loop {
+        let mut best: Option<(usize, usize, usize)> = None;
+        for (at, one) in shapes.iter().enumerate() {
+            for (other_at, other) in shapes.iter().enumerate().skip(at + 1) {
+                let likeness = one.sketch.likeness(&other.sketch);
+                let better = best.is_none_or(|(most, _, _)| likeness > most);
+                if better && one.sketch.resembles(&other.sketch) {
+                    best = Some((likeness, at, other_at));
+                }
+            }
+        }
+        let Some((_, at, other_at)) = best else { return shapes };
+        let other = shapes.remove(other_at);
+        let Some(one) = shapes.get_mut(at) else { return shapes };
+        one.sketch.add(other.sketch);
+        one.seen.add(&other.seen);
+        for (form, count) in other.forms {
+            *one.forms.entry(form).or_default() += count;
+        }
+        one.groups.extend(other.groups);
+    }
+}
+
+/// The members of the items of a shape's lists.
+fn items(sketch: &Sketch) -> String {
+    let items = sketch.members.values().filter_map(|member| member.items.as_deref());
+    let names = items.flat_map(|items| items.usual().map(|(name, _)| name));
+    names.map(|name| format!("-{}", plain(name))).collect()
+}
+
+/// A member's name without what a name of ours can't have.
+fn plain(name: &str) -> String {
+    name.chars().filter(|c| c.is_ascii_alphanumeric() || *c == '_').collect()
+}
+
+/// A name made of what is usually there.
+fn name(sketch: &Sketch) -> String {
+    const PROBLEM: [&str; 5] = ["type", "title", "status", "detail", "instance"];
+    let usual: Vec<(&String, &Sketch)> = sketch.usual().collect();
+    if sketch.objects == 0 {
+        return match &sketch.items {
+            Some(items) if items.objects > 0 => format!("list-of-{}", name(items)),
+            _ => sketch.phrase().replace(' ', "-"),
+        };
+    }
+    let has = |name: &str| usual.iter().any(|(known, _)| *known == name);
+    let is_problem =
+        (has("title") || has("type")) && PROBLEM.iter().filter(|n| has(n)).count() >= 2;
+    let mut words: Vec<String> = Vec::new();
+    if is_problem {
+        words.push("problem".to_owned());
+    }
+    let others = usual.iter().filter(|(name, _)| !(is_problem && PROBLEM.contains(&name.as_str())));
+    for (name, member) in others.take(3) {
+        let of = match member.kinds().as_slice() {
+            ["list"] if member.items.as_ref().is_some_and(|items| items.texts > 0) => "-texts",
+            ["map"] => "-map",
+            ["text"] if is_problem => "-text",
+            _ => "",
+        };
+        words.push(format!("{}{of}", plain(name)));
+    }
+    words.retain(|word| !word.is_empty());
+    if words.is_empty() { "object".to_owned() } else { words.join("-") }
+}
+
+/// Sixteen bits of a text, the same in every run (FNV-1a).
+fn mark(text: &str) -> u32 {
+    let hash = text
+        .bytes()
+        .fold(0x811c_9dc5_u32, |hash, byte| (hash ^ u32::from(byte)).wrapping_mul(0x0100_0193));
+    (hash >> 16) ^ (hash & 0xffff)
+}

@@ -1,0 +1,100 @@
+//! The paths that were seen, as a tree of segments, with what was seen at each.
+//!
+//! Segments that are values by their form stand together from the start, so the tree grows with the
+//! names of a service and not with its data.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::facts::Facts;
+use super::segment::Form;
+
+/// More names than this at one place are data.
+pub(super) const MOST_NAMES: usize = 256;
+
+/// Of the values at one place, so many are remembered.
+const MOST_VALUES: usize = 4;
+
+/// What can stand behind one path.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Node {
+    /// The names that follow.
+    pub(super) names: BTreeMap<String, Self>,
+    /// The values that follow, all together.
+    pub(super) values: Option<Box<Values>>,
+    /// What was seen at this very path, by method.
+    pub(super) here: BTreeMap<String, Facts>,
+}
+
+/// Values at one place of a path.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub(super) struct Values {
+    /// Some of them.
+    pub(super) some: BTreeSet<String>,
+    /// Their forms.
+    pub(super) forms: BTreeSet<Form>,
+    /// What stands behind them.
+    pub(super) node: Node,
+}
+
+impl Values {
+    /// Adds what stands behind one value.
+    pub(super) fn take(&mut self, value: String, node: Node) {
+        self.forms.insert(Form::of(&value));
+        self.some.insert(value);
+        while self.some.len() > MOST_VALUES {
+            self.some.pop_last();
+        }
+        self.node.add(node);
+    }
+
+    fn add(&mut self, other: Self) {
+        self.forms.extend(other.forms);
+        self.some.extend(other.some);
+        while self.some.len() > MOST_VALUES {
+            self.some.pop_last();
+        }
+        self.node.add(other.node);
+    }
+}
+
+impl Node {
+    /// A path and what was seen there.
+    #[must_use]
+    pub fn of(segments: &[&str], method: &str, facts: Facts) -> Self {
+        let Some((segment, rest)) = segments.split_first() else {
+            return Self { here: BTreeMap::from([(method.to_owned(), facts)]), ..Self::default() };
+        };
+        let behind = Self::of(rest, method, facts);
+        let mut node = Self::default();
+        if Form::of(segment).is_value() {
+            node.values.get_or_insert_default().take((*segment).to_owned(), behind);
+        } else {
+            node.names.insert((*segment).to_owned(), behind);
+        }
+        node
+    }
+
+    /// Adds what another tree has at the same path.
+    pub fn add(&mut self, other: Self) {
+        for (method, facts) in other.here {
+            self.here.entry(method).or_default().add(facts);
+        }
+        for (name, node) in other.names {
+            self.names.entry(name).or_default().add(node);
+        }
+        if let Some(values) = other.values {
+            self.values.get_or_insert_default().add(*values);
+        }
+        // Once values were taken out of so many names, later ones are values, too.
+        if self.names.len() > MOST_NAMES || self.is_full() {
+            for (name, node) in std::mem::take(&mut self.names) {
+                self.values.get_or_insert_default().take(name, node);
+            }
+        }
+    }
+
+    /// Were its names found to be data before? Only then do words stand among the values.
+    fn is_full(&self) -> bool {
+        self.values.as_ref().is_some_and(|values| values.forms.iter().any(|form| !form.is_value()))
+    }
+}

@@ -1,0 +1,422 @@
+//! A page: what a command has to say, before it is known for whom. The same page becomes text for a
+//! terminal and Markdown for a review.
+//!
+//! Text comes in as it is; it is made harmless when it is drawn, so nobody can forget to.
+
+use unicode_width::UnicodeWidthStr;
+
+use crate::Theme;
+use crate::escape::{markdown, terminal};
+use crate::text::wrap::fit;
+use crate::theme::{Marks, Tone};
+
+/// A piece of text in one tone.
+#[derive(Debug, Clone)]
+pub(crate) struct Piece {
+    text: String,
+    tone: Tone,
+}
+
+/// Plain text.
+pub(crate) fn plain(text: impl Into<String>) -> Piece {
+    Piece { text: text.into(), tone: Tone::Plain }
+}
+
+/// Text in a tone.
+pub(crate) fn toned(tone: Tone, text: impl Into<String>) -> Piece {
+    Piece { text: text.into(), tone }
+}
+
+/// A name that stands for itself, such as a member's.
+pub(crate) fn code(text: impl Into<String>) -> Piece {
+    toned(Tone::Code, text)
+}
+
+/// A line of a tree.
+#[derive(Debug, Clone)]
+pub(crate) struct Branch {
+    /// How deep it stands, from 0.
+    pub(crate) depth: usize,
+    /// What it is called.
+    pub(crate) name: String,
+    /// What it is.
+    pub(crate) is: String,
+}
+
+/// A line of fixed layout.
+#[derive(Debug, Clone)]
+pub(crate) struct Line {
+    /// How far it is moved in.
+    pub(crate) indent: usize,
+    /// The text.
+    pub(crate) pieces: Vec<Piece>,
+    /// May it be wrapped, with the lines behind the first moved in as far as the first?
+    pub(crate) wraps: bool,
+}
+
+#[derive(Debug)]
+enum Block {
+    Heading(String),
+    Text { indent: usize, pieces: Vec<Piece> },
+    Item(Vec<Piece>),
+    Table(Table),
+    Tree(Vec<Branch>),
+    Lines(Vec<Line>),
+}
+
+/// A table; a column is as wide as it has to be and the page allows.
+#[derive(Debug, Default)]
+pub(crate) struct Table {
+    heads: Vec<&'static str>,
+    rows: Vec<Vec<Piece>>,
+}
+
+impl Table {
+    /// A table with these columns; those that start with `#` hold numbers.
+    pub(crate) fn new(heads: &[&'static str]) -> Self {
+        Self { heads: heads.to_vec(), rows: Vec::new() }
+    }
+
+    /// Adds a row.
+    pub(crate) fn row(&mut self, row: Vec<Piece>) {
+        self.rows.push(row);
+    }
+
+    fn is_number(&self, column: usize) -> bool {
+        self.heads.get(column).is_some_and(|head| head.starts_with('#'))
+    }
+
+    fn head(&self, column: usize) -> &str {
+        self.heads.get(column).map_or("", |head| head.trim_start_matches('#'))
+    }
+}
+
+/// What a command has to say.
+#[derive(Debug, Default)]
+pub(crate) struct Page {
+    blocks: Vec<Block>,
+}
+
+impl Page {
+    pub(crate) fn heading(&mut self, text: impl Into<String>) {
+        self.blocks.push(Block::Heading(text.into()));
+    }
+
+    pub(crate) fn text(&mut self, pieces: Vec<Piece>) {
+        self.blocks.push(Block::Text { indent: 0, pieces });
+    }
+
+    pub(crate) fn item(&mut self, pieces: Vec<Piece>) {
+        self.blocks.push(Block::Item(pieces));
+    }
+
+    pub(crate) fn table(&mut self, table: Table) {
+        self.blocks.push(Block::Table(table));
+    }
+
+    pub(crate) fn tree(&mut self, branches: Vec<Branch>) {
+        self.blocks.push(Block::Tree(branches));
+    }
+
+    pub(crate) fn lines(&mut self, lines: Vec<Line>) {
+        self.blocks.push(Block::Lines(lines));
+    }
+
+    /// For a terminal.
+    pub(crate) fn terminal(&self, theme: Theme) -> String {
+        let mut text = String::new();
+        let mut last: Option<&Block> = None;
+        for block in &self.blocks {
+            // Items stand close together, and a tree under what it belongs to.
+            let close = matches!(
+                (last, block),
+                (Some(Block::Item(_)), Block::Item(_)) | (Some(Block::Text { .. }), Block::Tree(_))
+            );
+            if last.is_some() && !close {
+                text.push('\n');
+            }
+            last = Some(block);
+            match block {
+                Block::Heading(heading) => {
+                    text.push_str(&format!("{}\n", theme.strong(&terminal(heading))));
+                }
+                Block::Text { indent, pieces } => {
+                    text.push_str(&wrapped(pieces, "", *indent, *indent, theme));
+                }
+                Block::Item(pieces) => {
+                    let bullet = if theme.marks == Marks::Unicode { "• " } else { "* " };
+                    text.push_str(&wrapped(pieces, bullet, 2, 4, theme));
+                }
+                Block::Table(table) => text.push_str(&table_text(table, theme)),
+                Block::Tree(branches) => text.push_str(&tree_text(branches, theme)),
+                Block::Lines(lines) => {
+                    for line in lines {
+                        text.push_str(&line_text(line, theme));
+                    }
+                }
+            }
+        }
+        text
+    }
+
+    /// As Markdown (CommonMark with tables).
+    pub(crate) fn markdown(&self) -> String {
+        let mut text = String::new();
+        let mut last_was_item = false;
+        for block in &self.blocks {
+            let is_item = matches!(block, Block::Item(_));
+            if !text.is_empty() && !(is_item && last_was_item) {
+                text.push('\n');
+            }
+            last_was_item = is_item;
+            match block {
+                Block::Heading(heading) => text.push_str(&format!("## {}\n", markdown(heading))),
+                Block::Text { pieces, .. } => text.push_str(&format!("{}\n", marked(pieces))),
+                Block::Item(pieces) => text.push_str(&format!("- {}\n", marked(pieces))),
+                Block::Table(table) => {
+                    let heads: Vec<&str> =
+                        (0..table.heads.len()).map(|at| table.head(at)).collect();
+                    let rules: Vec<&str> = (0..table.heads.len())
+                        .map(|at| if table.is_number(at) { "---:" } else { "---" })
+                        .collect();
+                    text.push_str(&format!("| {} |\n|{}|\n", heads.join(" | "), rules.join("|")));
+                    for row in &table.rows {
+                        let cells: Vec<String> =
+                            row.iter().map(|cell| marked(std::slice::from_ref(cell))).collect();
+                        text.push_str(&format!("| {} |\n", cells.join(" | ")));
+                    }
+                }
+                Block::Tree(branches) => {
+                    text.push_str(&fenced(&tree_text(branches, Theme::bare(100))));
+                }
+                Block::Lines(lines) => {
+                    let lines: Vec<String> =
+                        lines.iter().map(|line| line_text(line, Theme::bare(100))).collect();
+                    text.push_str(&fenced(&lines.concat()));
+                }
+            }
+        }
+        text
+    }
+}
+
+/// A block of code; its fence is longer than any that stands in it.
+fn fenced(code: &str) -> String {
+    let runs = code.split(|c| c != '`').map(str::len).max().unwrap_or_default();
+    let fence = "`".repeat(runs.max(2) + 1);
+    format!("{fence}text\n{code}{fence}\n")
+}
+
+fn marked(pieces: &[Piece]) -> String {
+    let piece = |piece: &Piece| match piece.tone {
+        _ if piece.text.is_empty() => String::new(),
+        Tone::Code => {
+            let text = terminal(&piece.text).replace('|', "\\|");
+            let runs = text.split(|c| c != '`').map(str::len).max().unwrap_or_default();
+            let fence = "`".repeat(runs + 1);
+            let space = if runs > 0 { " " } else { "" };
+            format!("{fence}{space}{text}{space}{fence}")
+        }
+        Tone::Strong | Tone::Bad => format!("**{}**", markdown(&piece.text)),
+        Tone::Plain | Tone::Faint | Tone::Good | Tone::Doubt => markdown(&piece.text),
+    };
+    pieces.iter().map(piece).collect()
+}
+
+/// Pieces, wrapped at spaces, the first line behind a bullet.
+fn wrapped(pieces: &[Piece], bullet: &str, first: usize, others: usize, theme: Theme) -> String {
+    let width = theme.width.max(others + 20);
+    let mut text = format!("{}{bullet}", " ".repeat(first));
+    let mut used = first + bullet.width();
+    let mut starts = true;
+    let mut glued = true;
+    for piece in pieces {
+        let safe = terminal(&piece.text);
+        for (at, word) in safe.split(' ').enumerate() {
+            glued &= at == 0;
+            let gap = usize::from(!glued && !starts);
+            if word.is_empty() {
+                glued = false;
+                continue;
+            }
+            if used + gap + word.width() > width && !starts && !glued {
+                text.push('\n');
+                text.push_str(&" ".repeat(others));
+                used = others;
+            } else {
+                text.push_str(&" ".repeat(gap));
+                used += gap;
+            }
+            text.push_str(&theme.tone(piece.tone, word));
+            used += word.width();
+            (starts, glued) = (false, false);
+        }
+        glued = !safe.ends_with(' ');
+    }
+    text.push('\n');
+    text
+}
+
+fn line_text(line: &Line, theme: Theme) -> String {
+    if line.wraps {
+        return wrapped(&line.pieces, "", line.indent, line.indent, theme);
+    }
+    let pieces = line.pieces.iter().map(|piece| theme.tone(piece.tone, &terminal(&piece.text)));
+    let text = pieces.collect::<String>();
+    format!("{}{text}\n", if text.is_empty() { String::new() } else { " ".repeat(line.indent) })
+}
+
+/// The glyphs before a line of a tree follow from the depths of the lines behind it.
+fn tree_text(branches: &[Branch], theme: Theme) -> String {
+    let [down, fork, last] = match theme.marks {
+        Marks::Unicode => ["│  ", "├─ ", "└─ "],
+        Marks::Ascii => ["|  ", "|- ", "`- "],
+    };
+    let mut lines: Vec<(String, &Branch)> = Vec::new();
+    for (at, branch) in branches.iter().enumerate() {
+        let behind = branches.get(at + 1..).unwrap_or_default();
+        // Does another line of that depth follow before one that stands further out?
+        let goes_on = |depth: usize| {
+            behind.iter().find(|next| next.depth <= depth).is_some_and(|next| next.depth == depth)
+        };
+        let mut glyphs = String::from("  ");
+        for depth in 0..branch.depth {
+            glyphs.push_str(if goes_on(depth) { down } else { "   " });
+        }
+        glyphs.push_str(if goes_on(branch.depth) { fork } else { last });
+        lines.push((glyphs, branch));
+    }
+    let width =
+        |(glyphs, branch): &(String, &Branch)| glyphs.width() + terminal(&branch.name).width();
+    let most = lines.iter().map(width).max().unwrap_or_default().min(theme.width / 2);
+    let mut text = String::new();
+    for line in &lines {
+        let (glyphs, branch) = line;
+        let name =
+            fit(&terminal(&branch.name), terminal(&branch.name).width().min(60), theme.more());
+        let pad = " ".repeat(most.saturating_sub(width(line)) + 2);
+        let is = terminal(&branch.is);
+        let drawn = format!("{}{name}", theme.faint(glyphs));
+        text.push_str(format!("{drawn}{pad}{}", theme.faint(&is)).trim_end());
+        text.push('\n');
+    }
+    text
+}
+
+/// Between two columns.
+const GAP: usize = 2;
+
+fn table_text(table: &Table, theme: Theme) -> String {
+    let cell_text = |cell: &Piece| terminal(&cell.text).into_owned();
+    let natural = |column: usize| {
+        let cells = table.rows.iter().filter_map(|row| row.get(column));
+        let widest = cells.map(|cell| cell_text(cell).width()).max().unwrap_or_default();
+        widest.max(table.head(column).width())
+    };
+    let mut widths: Vec<usize> = (0..table.heads.len()).map(natural).collect();
+    let room = theme.width.saturating_sub(2 + GAP * widths.len().saturating_sub(1));
+    // The widest column gives way, as long as there is one that can.
+    while widths.iter().sum::<usize>() > room {
+        let Some(widest) = widths.iter_mut().max_by_key(|width| **width).filter(|w| **w > 8) else {
+            break;
+        };
+        *widest -= 1;
+    }
+    let mut text = String::new();
+    let heads: Vec<Piece> =
+        (0..table.heads.len()).map(|at| toned(Tone::Faint, table.head(at))).collect();
+    for row in std::iter::once(&heads).chain(&table.rows) {
+        let cells: Vec<Vec<String>> =
+            row.iter().zip(&widths).map(|(cell, width)| broken(&cell_text(cell), *width)).collect();
+        let height = cells.iter().map(Vec::len).max().unwrap_or_default();
+        for line in 0..height {
+            let mut drawn = String::from("  ");
+            for (column, (cell, width)) in cells.iter().zip(&widths).enumerate() {
+                let part = cell.get(line).map_or("", String::as_str);
+                let tone = row.get(column).map_or(Tone::Plain, |piece| piece.tone);
+                let pad = " ".repeat(width.saturating_sub(part.width()));
+                let part = theme.tone(tone, part);
+                let gap = if column == 0 { "" } else { "  " };
+                drawn.push_str(gap);
+                drawn.push_str(&if table.is_number(column) {
+                    format!("{pad}{part}")
+                } else {
+                    format!("{part}{pad}")
+                });
+            }
+            text.push_str(drawn.trim_end());
+            text.push('\n');
+        }
+    }
+    text
+}
+
+/// A text in lines of that width, broken at spaces and slashes where that can be.
+fn broken(text: &str, width: usize) -> Vec<String> {
+    let mut lines = vec![String::new()];
+    let mut used = 0;
+    for word in text.split_inclusive([' ', '/']) {
+        let mut word = word.to_owned();
+        if used > 0 && used + word.trim_end().width() > width {
+            lines.push(String::new());
+            used = 0;
+        }
+        while word.trim_end().width() > width.max(1) {
+            let mut head = String::new();
+            while head.width() < width && !word.is_empty() {
+                head.push(word.remove(0));
+            }
+            if let Some(line) = lines.last_mut() {
+                line.push_str(&head);
+            }
+            lines.push(String::new());
+        }
+        if let Some(line) = lines.last_mut() {
+            line.push_str(&word);
+            used = line.width();
+        }
+    }
+    lines
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn page() -> Page {
+        let mut page = Page::default();
+        page.heading("A *heading*");
+        page.text(vec![
+            plain("It says "),
+            code("x|y"),
+            plain(", and \u{1b}[2J more of it than fits in a line."),
+        ]);
+        let mut table = Table::new(&["endpoint", "#count"]);
+        table.row(vec![plain("GET /berths/{id}/a-very-long-name-that-does-not-fit"), plain("12")]);
+        page.table(table);
+        let branch =
+            |depth, name: &str| Branch { depth, name: name.to_owned(), is: "text".to_owned() };
+        page.tree(vec![branch(0, "a"), branch(1, "b"), branch(1, "c"), branch(0, "d")]);
+        page
+    }
+
+    #[test]
+    fn a_page_fits_its_width_and_is_harmless() {
+        let text = page().terminal(Theme::bare(40));
+        assert!(text.lines().all(|line| line.width() <= 40), "{text}");
+        assert!(text.contains("\\u{1b}[2J"));
+        assert!(
+            text.contains("  ├─ a     text\n  │  ├─ b  text\n  │  └─ c  text\n  └─ d     text\n"),
+            "{text}"
+        );
+    }
+
+    #[test]
+    fn markdown_is_escaped() {
+        let text = page().markdown();
+        assert!(text.contains("## A \\*heading\\*\n"), "{text}");
+        assert!(text.contains("It says `x\\|y`, and"), "{text}");
+        assert!(text.contains("| endpoint | count |\n|---|---:|\n"), "{text}");
+        assert_eq!(fenced("a ``` b\n"), "````text\na ``` b\n````\n");
+    }
+}

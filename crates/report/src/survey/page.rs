@@ -1,0 +1,325 @@
+//! A survey as a page.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use faithful_clerk_core::place::Form;
+use faithful_clerk_core::shape::{Difference, Differs, Sketch};
+use faithful_clerk_core::survey::{
+    Body, Deviation, Judgement, Place, Seen, Sort, Standing, Survey, Told,
+};
+
+use crate::Names;
+use crate::page::{Branch, Page, Piece, Table, code, plain, toned};
+use crate::text::counted;
+use crate::theme::Tone;
+
+/// Deeper than this, a drawn shape only gets wider.
+const MOST_DRAWN: usize = 24;
+
+pub(super) fn page(survey: &Survey, names: Names<'_>) -> Page {
+    let mut page = Page::default();
+    page.text(vec![plain(summary(survey))]);
+    if survey.exchanges == 0 {
+        page.text(vec![plain(
+            "There is nothing to look at. Record some requests to the service, wrong ones among them, and \
+             look again.",
+        )]);
+        return page;
+    }
+    page.heading("What came back, by endpoint");
+    page.table(answers(survey));
+    if survey.errors == 0 && survey.shapes.is_empty() {
+        page.text(vec![plain(
+            "No error was recorded. Send some wrong requests: an id that does not exist, a body with wrong \
+             fields, malformed JSON, no credentials, a method that is not offered, a path that leads nowhere.",
+        )]);
+        return page;
+    }
+    if !survey.shapes.is_empty() {
+        page.heading("The shapes of errors");
+        for shape in &survey.shapes {
+            let at = names.list(shape.seen.count, &shape.seen.first);
+            page.text(vec![
+                code(&shape.name),
+                plain(format!(", {}: ", counted(shape.seen.count, "answer"))),
+                toned(Tone::Faint, at),
+            ]);
+            page.tree(tree(&shape.sketch));
+        }
+    }
+    for (sort, group) in &survey.many {
+        page.text(vec![plain(format!(
+            "{} of {} are of too many forms to be told apart.",
+            counted(group.seen.count, "answer"),
+            title(*sort).to_lowercase(),
+        ))]);
+    }
+    for sort in [Sort::Other, Sort::Validation] {
+        if let Some(judgement) = survey.judgement(sort) {
+            judged(&mut page, survey, &judgement, names);
+        }
+    }
+    if survey.inside.count > 0 || !survey.disclosed.is_empty() {
+        page.heading("Worth a look");
+        if survey.inside.count > 0 {
+            let count = counted(survey.inside.count, "success");
+            page.item(said(&format!("{count} with an error inside"), &survey.inside, names));
+        }
+        for (what, seen) in &survey.disclosed {
+            let count = counted(seen.count, "error");
+            page.item(said(&format!("{count} with {what} in it"), seen, names));
+        }
+    }
+    page
+}
+
+/// A sentence and where it holds.
+fn said(text: &str, seen: &Seen, names: Names<'_>) -> Vec<Piece> {
+    let at = names.list(seen.count, &seen.first);
+    vec![plain(text), toned(Tone::Faint, format!(" ({at})"))]
+}
+
+fn summary(survey: &Survey) -> String {
+    let endpoints =
+        survey.places.iter().filter(|place| place.standing == Standing::Endpoint).count() as u64;
+    let mut text = format!(
+        "{}, {} of them errors, at {}",
+        counted(survey.exchanges, "exchange"),
+        survey.errors,
+        counted(endpoints, "endpoint"),
+    );
+    let aside: Vec<String> =
+        survey.aside.iter().map(|(reason, count)| format!("{count} ({reason})")).collect();
+    if !aside.is_empty() {
+        text.push_str(&format!("; set aside: {}", aside.join(", ")));
+    }
+    if survey.losses.count > 0 {
+        text.push_str(&format!("; {} in the recordings", counted(survey.losses.count, "loss")));
+    }
+    text.push('.');
+    text
+}
+
+/// What a row of the table says, but for the count.
+pub(super) type Line<'s> = (Option<u16>, Option<&'s str>, &'s str, bool);
+
+/// The answers of a place, those put together that only differ in what they say.
+pub(super) fn lines<'s>(survey: &'s Survey, place: &'s Place) -> BTreeMap<Line<'s>, Seen> {
+    let mut lines: BTreeMap<Line<'s>, Seen> = BTreeMap::new();
+    for (row, kind) in &place.facts.rows {
+        let is_shape = matches!(row.told, Told::Error(_));
+        let line = (row.status, row.media.as_deref(), survey.told(row), is_shape);
+        lines.entry(line).or_default().add(&kind.seen);
+    }
+    lines
+}
+
+fn answers(survey: &Survey) -> Table {
+    let mut table = Table::new(&["endpoint", "status", "media type", "body", "#count"]);
+    let (mut origin, mut standing) = ("", Standing::Endpoint);
+    for place in &survey.places {
+        if place.origin != origin {
+            origin = &place.origin;
+            table.row(vec![toned(Tone::Faint, origin)]);
+        }
+        if place.standing != standing {
+            standing = place.standing;
+            table.row(vec![toned(Tone::Faint, format!("({})", words(standing)))]);
+        }
+        let mut name = place.name();
+        for ((status, media, told, is_shape), seen) in lines(survey, place) {
+            let is_error = status.is_none_or(|status| status >= 400);
+            let tone = if is_error { Tone::Plain } else { Tone::Faint };
+            table.row(vec![
+                plain(std::mem::take(&mut name)),
+                toned(tone, status.map_or("none".to_owned(), |status| status.to_string())),
+                toned(tone, media.unwrap_or("none")),
+                if is_shape { code(told) } else { toned(tone, told) },
+                toned(tone, seen.count.to_string()),
+            ]);
+        }
+    }
+    table
+}
+
+pub(super) fn words(standing: Standing) -> &'static str {
+    match standing {
+        Standing::Endpoint => "endpoint",
+        Standing::NotOffered => "method not offered",
+        Standing::Nowhere => "no such path",
+    }
+}
+
+/// A shape as a small tree.
+fn tree(sketch: &Sketch) -> Vec<Branch> {
+    let mut branches = Vec::new();
+    if sketch.objects == 0 || sketch.lists > 0 {
+        branches.push(Branch { depth: 0, name: "(whole)".to_owned(), is: kinds(sketch) });
+        below(sketch, 1, &mut branches);
+    } else {
+        below(sketch, 0, &mut branches);
+    }
+    branches
+}
+
+fn below(sketch: &Sketch, depth: usize, branches: &mut Vec<Branch>) {
+    for (name, member) in &sketch.members {
+        let is_full = branches.len() >= MOST_DRAWN;
+        if is_full {
+            branches.push(Branch { depth, name: "…".to_owned(), is: "and more".to_owned() });
+            return;
+        }
+        let optional = if sketch.always(member) { "" } else { "?" };
+        let often = if optional.is_empty() {
+            String::new()
+        } else {
+            format!(", in {} of {}", member.count, sketch.objects)
+        };
+        let is = format!("{}{often}", kinds(member));
+        branches.push(Branch { depth, name: format!("{name}{optional}"), is });
+        below(member, depth + 1, branches);
+    }
+    for inner in [&sketch.items, &sketch.keyed].into_iter().flatten() {
+        below(inner, depth, branches);
+    }
+}
+
+/// The kind of a member, with the kind of what is in it where that has no members of its own.
+fn kinds(sketch: &Sketch) -> String {
+    let inner = |inner: &Option<Box<Sketch>>| match inner {
+        Some(inner) if inner.members.is_empty() || inner.objects < inner.count => {
+            format!(" of {}", kinds(inner))
+        }
+        Some(_) => " of".to_owned(),
+        None => ", empty".to_owned(),
+    };
+    let mut words: Vec<String> = sketch
+        .kinds()
+        .into_iter()
+        .map(|kind| match kind {
+            "list" => format!("list{}", inner(&sketch.items)),
+            "map" => format!("map{}", inner(&sketch.keyed)),
+            other => other.to_owned(),
+        })
+        .collect();
+    if sketch.nulls > 0 {
+        words.push("null".to_owned());
+    }
+    words.join(" or ")
+}
+
+fn title(sort: Sort) -> &'static str {
+    match sort {
+        Sort::Validation => "Validation errors",
+        Sort::Other => "All other errors",
+    }
+}
+
+fn judged(page: &mut Page, survey: &Survey, judgement: &Judgement, names: Names<'_>) {
+    let usual = judgement.most.and_then(|most| survey.shapes.get(most));
+    page.heading(title(judgement.sort));
+    let answers = counted(judgement.count, "answer");
+    let others: u64 = judgement.deviations.iter().map(|deviation| deviation.seen.count).sum();
+    page.text(match usual {
+        None => vec![plain(format!("None of the {answers} is JSON."))],
+        Some(usual) if others == 0 => {
+            vec![plain(format!("All {answers} have one shape, ")), code(&usual.name), plain(".")]
+        }
+        Some(usual) => vec![
+            plain(format!("{} of {answers} have the shape ", judgement.count - others)),
+            code(&usual.name),
+            plain(format!("; {others} deviate:")),
+        ],
+    });
+    let forms: BTreeMap<_, BTreeSet<&str>> = forms(survey, judgement);
+    for deviation in &judgement.deviations {
+        page.item(deviating(survey, deviation, names));
+    }
+    if forms.len() > 1 {
+        let words: Vec<String> = forms
+            .iter()
+            .map(|(form, shapes)| {
+                let shapes: Vec<&str> = shapes.iter().copied().collect();
+                format!("{form} ({})", shapes.join(", "))
+            })
+            .collect();
+        page.item(vec![plain(format!(
+            "invalid places are named in several ways: {}",
+            words.join("; ")
+        ))]);
+    }
+}
+
+/// How the entries of validation errors name the places of a request, and in which shapes.
+fn forms<'s>(
+    survey: &'s Survey,
+    judgement: &Judgement,
+) -> BTreeMap<&'static str, BTreeSet<&'s str>> {
+    let mut forms: BTreeMap<&'static str, BTreeSet<&str>> = BTreeMap::new();
+    for shape in survey.shapes.iter().filter(|shape| shape.sort == judgement.sort) {
+        for form in shape.forms.keys() {
+            let words = if *form == Form::Nowhere { "not at all" } else { form.words() };
+            forms.entry(words).or_default().insert(&shape.name);
+        }
+    }
+    forms
+}
+
+fn deviating(survey: &Survey, deviation: &Deviation, names: Names<'_>) -> Vec<Piece> {
+    let mut pieces = vec![plain(format!("{} ", deviation.seen.count))];
+    match &deviation.body {
+        Body::Shape(at) => {
+            pieces.push(code(survey.shapes.get(*at).map_or("", |shape| &shape.name)));
+        }
+        Body::Many => pieces.push(plain("of too many forms")),
+        Body::Other(words) => pieces.push(toned(Tone::Doubt, *words)),
+    }
+    let places: Vec<String> = deviation
+        .places
+        .iter()
+        .take(4)
+        .map(|(place, statuses)| {
+            let statuses: Vec<String> = statuses.iter().map(u16::to_string).collect();
+            match statuses.as_slice() {
+                [] => place.clone(),
+                statuses => format!("{place} ({})", statuses.join(", ")),
+            }
+        })
+        .collect();
+    let more = deviation.places.len().saturating_sub(places.len());
+    let more = if more > 0 { format!(" and {more} more") } else { String::new() };
+    pieces.push(plain(format!(" at {}{more}", places.join(", "))));
+    for (at, difference) in deviation.differences.iter().enumerate() {
+        pieces.push(plain(if at == 0 { ": " } else { ", " }));
+        pieces.extend(difference_words(difference));
+    }
+    let at = names.list(deviation.seen.count, &deviation.seen.first);
+    pieces.push(toned(Tone::Faint, format!(" ({at})")));
+    pieces
+}
+
+/// `a list`, `an object`, `text`.
+fn with_article(kind: &str) -> String {
+    match kind {
+        kind if kind.starts_with("text") || kind.starts_with("null") => kind.to_owned(),
+        kind if kind.starts_with(['o', 'i']) => format!("an {kind}"),
+        kind => format!("a {kind}"),
+    }
+}
+
+/// A difference in words.
+pub(crate) fn difference_words(difference: &Difference) -> Vec<Piece> {
+    let Difference { place, how, usual, here } = difference;
+    let code = |place: &str| match place {
+        "" => plain("the whole"),
+        place => code(place),
+    };
+    match how {
+        Differs::Missing => vec![plain("no "), code(place)],
+        Differs::Added => vec![plain("also "), code(place), plain(format!(" ({here})"))],
+        Differs::Kind => {
+            let (here, usual) = (with_article(here), with_article(usual));
+            vec![code(place), plain(format!(" is {here}, not {usual}"))]
+        }
+    }
+}

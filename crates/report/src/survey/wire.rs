@@ -1,0 +1,115 @@
+//! A survey as JSON.
+
+use faithful_clerk_core::shape::{Difference, Differs};
+use faithful_clerk_core::survey::{Body, Deviation, Judgement, Place, Sort, Survey};
+use serde_json::{Value, json};
+
+use super::page::{lines, words};
+use crate::Names;
+use crate::json::{losses, pretty, reasons};
+
+/// As JSON.
+///
+/// # Errors
+/// Only if serde can't write what is text, numbers and lists.
+pub fn json(survey: &Survey, names: Names<'_>) -> Result<String, serde_json::Error> {
+    let judgements = [Sort::Other, Sort::Validation].map(|sort| survey.judgement(sort));
+    let judgement = |judgement: &Judgement| {
+        json!({
+            "of": of(judgement.sort),
+            "count": judgement.count,
+            "most": judgement.most.map(|at| name(survey, &Body::Shape(at))),
+            "deviations": judgement.deviations.iter()
+                .map(|one| deviation(survey, one, names)).collect::<Vec<_>>(),
+        })
+    };
+    let shapes = survey.shapes.iter().map(|shape| {
+        json!({
+            "name": shape.name,
+            "of": of(shape.sort),
+            "count": shape.seen.count,
+            "addresses": names.each(&shape.seen.first),
+            "phrase": shape.sketch.phrase(),
+            "named_by": shape.forms.keys().map(|form| form.words()).collect::<Vec<_>>(),
+        })
+    });
+    pretty(&json!({
+        "format": "fclerk survey",
+        "version": 1,
+        "recordings": names.0,
+        "exchanges": survey.exchanges,
+        "errors": survey.errors,
+        "lost": survey.losses.count,
+        "aside": reasons(&survey.aside),
+        "places": survey.places.iter().map(|one| place(survey, one, names)).collect::<Vec<_>>(),
+        "shapes": shapes.collect::<Vec<_>>(),
+        "judgements": judgements.iter().flatten().map(judgement).collect::<Vec<_>>(),
+        "inside": survey.inside.count,
+        "disclosed": survey.disclosed.iter()
+            .map(|(what, seen)| json!({"what": what, "count": seen.count, "addresses": names.each(&seen.first)}))
+            .collect::<Vec<_>>(),
+        "losses": losses(&survey.losses, names),
+    }))
+}
+
+fn place(survey: &Survey, place: &Place, names: Names<'_>) -> Value {
+    let answers =
+        lines(survey, place).into_iter().map(|((status, media, body, is_shape), seen)| {
+            json!({
+                "status": status,
+                "media": media,
+                "body": body,
+                "is_error_shape": is_shape,
+                "count": seen.count,
+                "addresses": names.each(&seen.first),
+            })
+        });
+    let answers: Vec<Value> = answers.collect();
+    json!({
+        "method": place.method,
+        "template": place.template,
+        "origin": place.origin,
+        "standing": words(place.standing),
+        "count": place.facts.count,
+        "answers": answers,
+    })
+}
+
+fn deviation(survey: &Survey, deviation: &Deviation, names: Names<'_>) -> Value {
+    let places = deviation.places.iter();
+    json!({
+        "body": name(survey, &deviation.body),
+        "count": deviation.seen.count,
+        "addresses": names.each(&deviation.seen.first),
+        "places": places
+            .map(|(place, statuses)| json!({"place": place, "statuses": statuses}))
+            .collect::<Vec<_>>(),
+        "differences": deviation.differences.iter().map(difference).collect::<Vec<_>>(),
+    })
+}
+
+fn name<'s>(survey: &'s Survey, body: &Body) -> &'s str {
+    match body {
+        Body::Shape(at) => survey.shapes.get(*at).map_or("", |shape| shape.name.as_str()),
+        Body::Many => "of too many forms",
+        Body::Other(words) => words,
+    }
+}
+
+fn of(sort: Sort) -> &'static str {
+    match sort {
+        Sort::Validation => "validation",
+        Sort::Other => "other",
+    }
+}
+
+/// A difference between two forms.
+pub(crate) fn difference(difference: &Difference) -> Value {
+    let Difference { place, how, usual, here } = difference;
+    let how = match how {
+        Differs::Missing => "missing",
+        Differs::Added => "added",
+        Differs::Kind => "kind",
+    };
+    json!({"place": place, "how": how, "usual": usual, "here": here})
+}
