@@ -1,6 +1,7 @@
 //! Standard output is for results, standard error for messages.
 
 use std::io::{ErrorKind, Write as _};
+use std::path::Path;
 
 use faithful_clerk_report::escape::terminal;
 
@@ -24,4 +25,26 @@ pub(crate) fn complain(message: &str) {
 /// Writes text that was made for a terminal to standard error.
 pub(crate) fn show(text: &str) {
     let _ = std::io::stderr().lock().write_all(text.as_bytes());
+}
+
+/// Writes a new file, whole or not at all. One that is there is left as it is, and that is a failure.
+pub(crate) fn write_new(path: &Path, text: &str) -> Result<(), Failure> {
+    let fail = |error: &std::io::Error| {
+        let reason = match error.kind() {
+            ErrorKind::AlreadyExists => "it is there already, and is left as it is".to_owned(),
+            _ => error.to_string(),
+        };
+        Failure::Call(format!("{} can't be written: {reason}", path.display()))
+    };
+    let folder = match path.parent() {
+        Some(folder) if !folder.as_os_str().is_empty() => folder,
+        _ => Path::new("."),
+    };
+    let written = tempfile::NamedTempFile::new_in(folder).and_then(|mut file| {
+        file.write_all(text.as_bytes())?;
+        Ok(file)
+    });
+    let file = written.map_err(|error| fail(&error))?;
+    file.persist_noclobber(path).map_err(|error| fail(&error.error))?;
+    Ok(())
 }

@@ -50,3 +50,46 @@ impl fmt::Display for Place {
         }
     }
 }
+
+/// The names of the recordings of a run, in their order.
+#[derive(Debug, Clone, Copy)]
+pub struct Names<'r>(pub &'r [String]);
+
+impl<'r> Names<'r> {
+    /// The name of a recording.
+    #[must_use]
+    pub fn recording(self, at: u32) -> &'r str {
+        usize::try_from(at).ok().and_then(|at| self.0.get(at)).map_or("?", String::as_str)
+    }
+
+    /// An address as it is written: `FILE#N`.
+    #[must_use]
+    pub fn address(self, address: Address) -> String {
+        format!("{}#{}", self.recording(address.recording), address.number)
+    }
+
+    /// Addresses, each as it is written.
+    #[must_use]
+    pub fn each<'a>(self, first: impl IntoIterator<Item = &'a Address>) -> Vec<String> {
+        first.into_iter().map(|address| self.address(*address)).collect()
+    }
+
+    /// `before.har#3 #7 after.har#2 and 4 more`: a recording's name stands before its first number only.
+    #[must_use]
+    pub fn list<'a>(self, count: u64, first: impl IntoIterator<Item = &'a Address>) -> String {
+        let mut words = Vec::new();
+        let mut last = None;
+        for address in first {
+            words.push(if last == Some(address.recording) {
+                format!("#{}", address.number)
+            } else {
+                self.address(*address)
+            });
+            last = Some(address.recording);
+        }
+        match count.saturating_sub(words.len() as u64) {
+            0 => words.join(" "),
+            more => format!("{} and {more} more", words.join(" ")),
+        }
+    }
+}

@@ -48,6 +48,7 @@ pub mod exchange;
 pub mod finding;
 pub mod grid;
 pub mod headers;
+pub mod hidden;
 pub mod json;
 pub mod ledger;
 pub mod mask;
@@ -63,7 +64,7 @@ pub mod situation;
 pub mod status;
 pub mod survey;
 
-pub use address::{Address, Place};
+pub use address::{Address, Names, Place};
 pub use clause::{Basis, Clause, catalogue, clause};
 pub use contract::{Contract, Gravity, Mistake, Reading};
 pub use exchange::Exchange;

@@ -3,11 +3,13 @@
 use std::borrow::Cow;
 use std::fmt::Write as _;
 
+use faithful_clerk_core::hidden::is_hidden;
+
 /// Text for a terminal: control characters, line ends, and characters that change the direction or
 /// hide are written as `\u{…}`. What is left can be printed in any terminal and pasted anywhere.
 #[must_use]
 pub fn terminal(text: &str) -> Cow<'_, str> {
-    if !text.contains(is_harmful) {
+    if !text.contains(is_hidden) {
         return Cow::Borrowed(text);
     }
     let mut safe = String::with_capacity(text.len() + 16);
@@ -16,7 +18,7 @@ pub fn terminal(text: &str) -> Cow<'_, str> {
             '\n' => safe.push_str("\\n"),
             '\r' => safe.push_str("\\r"),
             '\t' => safe.push_str("\\t"),
-            c if is_harmful(c) => {
+            c if is_hidden(c) => {
                 let _ = write!(safe, "\\u{{{:x}}}", u32::from(c));
             }
             c => safe.push(c),
@@ -39,13 +41,6 @@ pub fn markdown(text: &str) -> String {
     safe
 }
 
-fn is_harmful(c: char) -> bool {
-    c.is_control()
-        || matches!(c,
-            '\u{61c}' | '\u{200b}'..='\u{200f}' | '\u{2028}'..='\u{202e}' | '\u{2060}'..='\u{206f}'
-            | '\u{feff}' | '\u{fff9}'..='\u{fffb}' | '\u{fffe}' | '\u{ffff}')
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -60,7 +55,7 @@ mod tests {
     proptest! {
         #[test]
         fn no_text_yields_anything_harmful(text in any::<String>()) {
-            prop_assert!(!terminal(&text).contains(is_harmful));
+            prop_assert!(!terminal(&text).contains(is_hidden));
         }
     }
 }

@@ -6,6 +6,7 @@
 #![deny(missing_docs)]
 
 pub mod diagnostics;
+pub mod drafted;
 pub mod escape;
 pub mod explain;
 pub mod json;
@@ -18,6 +19,8 @@ pub use theme::{Colour, Marks, Theme};
 
 use faithful_clerk_core::ledger::Entries;
 use faithful_clerk_core::{Address, Contract, Ledger, Weight};
+
+pub use faithful_clerk_core::Names;
 
 /// A check and what it was made of.
 #[derive(Debug, Clone, Copy)]
@@ -59,50 +62,5 @@ impl Report<'_> {
     #[must_use]
     pub fn address(&self, address: Address) -> String {
         self.names().address(address)
-    }
-}
-
-/// The names of the recordings of a run, in their order.
-#[derive(Debug, Clone, Copy)]
-pub struct Names<'r>(pub &'r [String]);
-
-impl<'r> Names<'r> {
-    /// The name of a recording.
-    #[must_use]
-    pub fn recording(self, at: u32) -> &'r str {
-        usize::try_from(at).ok().and_then(|at| self.0.get(at)).map_or("?", String::as_str)
-    }
-
-    /// An address as it is written: `FILE#N`.
-    #[must_use]
-    pub fn address(self, address: Address) -> String {
-        format!("{}#{}", self.recording(address.recording), address.number)
-    }
-
-    /// Addresses, each as it is written.
-    pub(crate) fn each<'a>(self, first: impl IntoIterator<Item = &'a Address>) -> Vec<String> {
-        first.into_iter().map(|address| self.address(*address)).collect()
-    }
-
-    /// `before.har#3 #7 after.har#2 and 4 more`: a recording's name stands before its first number only.
-    pub(crate) fn list<'a>(
-        self,
-        count: u64,
-        first: impl IntoIterator<Item = &'a Address>,
-    ) -> String {
-        let mut words = Vec::new();
-        let mut last = None;
-        for address in first {
-            words.push(if last == Some(address.recording) {
-                format!("#{}", address.number)
-            } else {
-                self.address(*address)
-            });
-            last = Some(address.recording);
-        }
-        match count.saturating_sub(words.len() as u64) {
-            0 => words.join(" "),
-            more => format!("{} and {more} more", words.join(" ")),
-        }
     }
 }

@@ -187,12 +187,12 @@ impl Page {
                     }
                 }
                 Block::Tree(branches) => {
-                    text.push_str(&fenced(&tree_text(branches, Theme::bare(100))));
+                    text.push_str(&fenced("text", &tree_text(branches, Theme::bare(100))));
                 }
                 Block::Lines(lines) => {
                     let lines: Vec<String> =
                         lines.iter().map(|line| line_text(line, Theme::bare(100))).collect();
-                    text.push_str(&fenced(&lines.concat()));
+                    text.push_str(&fenced("text", &lines.concat()));
                 }
             }
         }
@@ -201,10 +201,10 @@ impl Page {
 }
 
 /// A block of code; its fence is longer than any that stands in it.
-fn fenced(code: &str) -> String {
+pub(crate) fn fenced(language: &str, code: &str) -> String {
     let runs = code.split(|c| c != '`').map(str::len).max().unwrap_or_default();
     let fence = "`".repeat(runs.max(2) + 1);
-    format!("{fence}text\n{code}{fence}\n")
+    format!("{fence}{language}\n{code}{fence}\n")
 }
 
 fn marked(pieces: &[Piece]) -> String {
@@ -417,6 +417,6 @@ mod tests {
         assert!(text.contains("## A \\*heading\\*\n"), "{text}");
         assert!(text.contains("It says `x\\|y`, and"), "{text}");
         assert!(text.contains("| endpoint | count |\n|---|---:|\n"), "{text}");
-        assert_eq!(fenced("a ``` b\n"), "````text\na ``` b\n````\n");
+        assert_eq!(fenced("text", "a ``` b\n"), "````text\na ``` b\n````\n");
     }
 }

@@ -1,7 +1,6 @@
 //! `fclerk demo`: a made-up harbour's contract and recordings, and what a check says of them.
 
 use std::fs;
-use std::io::Write as _;
 use std::path::Path;
 
 use faithful_clerk_core::{Check, Contract};
@@ -9,7 +8,7 @@ use faithful_clerk_report::{Report, text};
 
 use crate::exit::{Failure, Outcome};
 use crate::flags::{DemoCall, Stage};
-use crate::output::{complain, say};
+use crate::output::{complain, say, write_new};
 
 /// The files of the demo. They are in the binary, so it needs nothing else.
 const FILES: [(&str, &str); 3] = [
@@ -76,14 +75,7 @@ fn write(folder: &Path) -> Result<(), Failure> {
         match fs::read(&path) {
             Ok(there) if there == text.as_bytes() => {}
             Ok(_) => kept.push(path),
-            Err(_) => {
-                let written = tempfile::NamedTempFile::new_in(folder).and_then(|mut file| {
-                    file.write_all(text.as_bytes())?;
-                    Ok(file)
-                });
-                let file = written.map_err(|error| fail(&path, &error))?;
-                file.persist_noclobber(&path).map_err(|error| fail(&path, &error.error))?;
-            }
+            Err(_) => write_new(&path, text)?,
         }
     }
     for path in kept {

@@ -2,5 +2,6 @@
 
 pub(crate) mod check;
 pub(crate) mod demo;
+pub(crate) mod draft;
 pub(crate) mod explain;
 pub(crate) mod survey;

@@ -36,6 +36,8 @@ pub(crate) enum Command {
     Check(CheckCall),
     /// Find out what a service's errors look like, from recordings alone
     Survey(SurveyCall),
+    /// Draft a contract from recordings, with the evidence and what is to be decided
+    Draft(DraftCall),
     /// Say what the clauses ask, why, and how to mend a service that breaks one
     Explain(ExplainCall),
     /// Write a made-up harbour's contract and recordings into a folder, and check them
@@ -85,6 +87,20 @@ pub(crate) struct SurveyCall {
     /// An OpenAPI description that decides about endpoints
     #[arg(long, value_name = "FILE")]
     pub(crate) openapi: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) looking: Looking,
+}
+
+#[derive(Debug, Args)]
+#[command(after_help = READ_CODES)]
+pub(crate) struct DraftCall {
+    /// An OpenAPI description that decides about endpoints; the contract will name it
+    #[arg(long, value_name = "FILE")]
+    pub(crate) openapi: Option<PathBuf>,
+    /// The file to write the contract into; one that is there is never written over [default: standard
+    /// output]
+    #[arg(long, value_name = "FILE")]
+    pub(crate) into: Option<PathBuf>,
     #[command(flatten)]
     pub(crate) looking: Looking,
 }

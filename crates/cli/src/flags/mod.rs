@@ -5,5 +5,6 @@ mod low;
 
 pub(crate) use high::Stage;
 pub(crate) use low::{
-    CheckCall, Command, DemoCall, ExplainCall, Flags, Format, Looking, Output, Page, SurveyCall,
+    CheckCall, Command, DemoCall, DraftCall, ExplainCall, Flags, Format, Looking, Output, Page,
+    SurveyCall,
 };

@@ -1,5 +1,14 @@
 //! Drafts a contract from what recordings show.
+//!
+//! The draft says what was seen, and how often. Where the recordings contradict themselves it takes the
+//! side of better practice and asks, in a comment that starts with `decide:`. It can always be read, and
+//! a check with it runs; whether it is what was meant, people decide.
 
+mod endpoints;
+mod faults;
+mod shapes;
 mod toml;
+mod write;
 
 pub use toml::quoted;
+pub use write::{Draft, draft};

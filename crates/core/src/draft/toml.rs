@@ -1,5 +1,7 @@
 //! How things are written in a contract's TOML.
 
+use crate::hidden::is_hidden;
+
 /// A text as a TOML string.
 #[must_use]
 pub fn quoted(text: &str) -> String {
@@ -12,7 +14,7 @@ pub fn quoted(text: &str) -> String {
             '\n' => quoted.push_str("\\n"),
             '\t' => quoted.push_str("\\t"),
             '\r' => quoted.push_str("\\r"),
-            c if c.is_control() => quoted.push_str(&format!("\\u{:04X}", u32::from(c))),
+            c if is_hidden(c) => quoted.push_str(&format!("\\u{:04X}", u32::from(c))),
             c => quoted.push(c),
         }
     }
@@ -21,8 +23,7 @@ pub fn quoted(text: &str) -> String {
 }
 
 /// A name as a TOML key: bare where it can be.
-#[must_use]
-pub fn key(name: &str) -> String {
+pub(super) fn key(name: &str) -> String {
     let is_bare = |c: char| c.is_ascii_alphanumeric() || matches!(c, '-' | '_');
     let bare = !name.is_empty() && name.chars().all(is_bare);
     if bare { name.to_owned() } else { quoted(name) }

@@ -107,6 +107,10 @@ pub struct Survey {
     pub headers: BTreeMap<String, HeaderSeen>,
     /// Does any request carry credentials?
     pub has_credentials: bool,
+    /// The services that were asked: scheme, host and port, with the number of exchanges.
+    pub origins: BTreeMap<String, u64>,
+    /// The bodies of errors before shapes were made of them.
+    pub groups: BTreeMap<GroupKey, Group>,
     of_group: BTreeMap<GroupKey, usize>,
 }
 
@@ -127,8 +131,11 @@ impl Gathered<'_> {
             places.push(Place { origin, method, template, standing, values, facts });
         }
         let several = self.origins.len() > 1;
+        let mut origins = BTreeMap::new();
         for (origin, tree) in self.origins {
+            let name = origin.clone();
             let origin = if several { origin } else { String::new() };
+            let before = places.len();
             for found in templates(tree) {
                 let leads =
                     found.methods.values().any(|facts| !facts.only_answers(&[404, 405, 501]));
@@ -142,6 +149,8 @@ impl Gathered<'_> {
                     places.push(Place { origin, method, template, standing, values, facts });
                 }
             }
+            let count = places.iter().skip(before).map(|place: &Place| place.facts.count).sum();
+            origins.insert(name, count);
         }
         recall(&mut places);
         places.sort_by(|one, other| order(one).cmp(&order(other)));
@@ -157,6 +166,8 @@ impl Gathered<'_> {
             inside: self.inside,
             headers: self.headers,
             has_credentials: self.has_credentials,
+            origins,
+            groups: self.groups,
             of_group,
         }
     }
@@ -171,7 +182,8 @@ fn by_methods(facts: &Facts) -> Standing {
 fn recall(places: &mut [Place]) {
     let marks = |place: &Place| -> BTreeSet<(Option<String>, Option<String>)> {
         let missing = place.facts.rows.keys().filter(|row| row.status == Some(404));
-        let mark = missing.map(|row| (row.said.type_uri.clone(), row.said.code.clone()));
+        let code = |row: &Row| row.said.code.as_ref().map(|(code, _)| code.clone());
+        let mark = missing.map(|row| (row.said.type_uri.clone(), code(row)));
         mark.filter(|mark| mark != &(None, None) && mark.0.as_deref() != Some("about:blank"))
             .collect()
     };

@@ -83,8 +83,8 @@ pub struct Said {
     pub type_uri: Option<String>,
     /// The member `title`.
     pub title: Option<String>,
-    /// An application's code.
-    pub code: Option<String>,
+    /// An application's code, and where it stands, as a JSON Pointer.
+    pub code: Option<(String, String)>,
 }
 
 /// One kind of answer.
@@ -116,7 +116,8 @@ pub struct Causes {
 }
 
 impl Causes {
-    fn add(&mut self, other: Self) {
+    /// Adds others.
+    pub fn add(&mut self, other: Self) {
         self.malformed += other.malformed;
         self.no_body += other.no_body;
         self.other_media += other.other_media;

@@ -10,6 +10,7 @@ use super::tree::Node;
 use crate::contract::{Contract, Endpoint};
 use crate::exchange::{Answer, Exchange, Request, RequestBody, Response, ResponseBody};
 use crate::json::{Json, kind_of, scalar_text};
+use crate::mask::masked;
 use crate::media;
 use crate::place::{AnswerBody, CUT, Credentials, Form, Placed, Placing, Spot, place};
 use crate::pointer::{join, join_index, percent_decode};
@@ -292,7 +293,7 @@ impl Gathered<'_> {
             AnswerBody::Html(_) => return Told::Other("HTML"),
             AnswerBody::Text(_) => return Told::Other("plain text"),
         };
-        *said = says(value);
+        *said = says(value, placed.status().unwrap_or_default());
         let entries = placed.entries();
         let located = entries.iter().any(|entry| entry.location.is_some());
         let status = placed.status().unwrap_or_default();
@@ -315,7 +316,7 @@ impl Gathered<'_> {
         for (name, value) in response.headers.iter() {
             let key = name.to_ascii_lowercase();
             if names.insert(key.clone()) {
-                let values = BTreeSet::from([value.chars().take(80).collect()]);
+                let values = BTreeSet::from([masked(value).chars().take(80).collect()]);
                 self.header(key, HeaderSeen { name: name.to_owned(), count: 1, values });
             }
         }
@@ -418,20 +419,34 @@ fn causes(request: &Request<'_>, with_credentials: bool) -> Causes {
 }
 
 /// What an error says of itself.
-fn says(body: &Value) -> Said {
+fn says(body: &Value, status: u16) -> Said {
     let text = |name: &str| body.get(name).and_then(Value::as_str).map(cut);
     let is_problem = body.get("type").or_else(|| body.get("title")).is_some();
-    let code = ["code", "errorCode", "error_code"].iter().find_map(|name| body.get(*name));
     Said {
         type_uri: text("type").filter(|_| is_problem),
         title: text("title"),
-        code: code.and_then(scalar_text).map(|code| cut(&code)),
+        code: code(body, status),
     }
+}
+
+/// An application's code: at the top, or in an envelope. One that repeats the status is none.
+fn code(body: &Value, status: u16) -> Option<(String, String)> {
+    let envelopes = ["error", "meta"].iter().filter_map(|name| {
+        body.get(*name).filter(|inner| inner.is_object()).map(|inner| (format!("/{name}"), inner))
+    });
+    let tops = std::iter::once((String::new(), body)).chain(envelopes);
+    let find = |(place, object): (String, &Value)| {
+        ["code", "errorCode", "error_code"].iter().find_map(|name| {
+            let code = scalar_text(object.get(*name)?)?;
+            (code != status.to_string()).then(|| (cut(&code), join(&place, name)))
+        })
+    };
+    tops.into_iter().find_map(find)
 }
 
 /// Nobody titles an error with more than this.
 fn cut(text: &str) -> String {
-    text.chars().take(200).collect()
+    masked(text).chars().take(200).collect()
 }
 
 /// By what bodies are put into groups: their outline, with every object inside whose values are of one

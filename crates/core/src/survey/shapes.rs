@@ -27,6 +27,14 @@ pub struct ErrorShape {
     pub(super) groups: BTreeSet<GroupKey>,
 }
 
+impl ErrorShape {
+    /// Are the bodies of that group of this shape?
+    #[must_use]
+    pub fn has(&self, group: &GroupKey) -> bool {
+        self.groups.contains(group)
+    }
+}
+
 /// The shapes of all groups, the most frequent first.
 #[must_use]
 pub(super) fn shapes(groups: &BTreeMap<GroupKey, Group>) -> Vec<ErrorShape> {
@@ -51,26 +59,24 @@ pub(super) fn shapes(groups: &BTreeMap<GroupKey, Group>) -> Vec<ErrorShape> {
         let count = |shape: &ErrorShape| std::cmp::Reverse(shape.seen.count);
         (count(one), one.sort, &one.groups).cmp(&(count(other), other.sort, &other.groups))
     });
-    // A name that two shapes would have gets longer: what is in their lists, then a mark of the whole.
-    let inner = |shape: &ErrorShape| format!("{}{}", name(&shape.sketch), items(&shape.sketch));
-    let marked = |shape: &ErrorShape| {
-        format!("{}-{:04x}", name(&shape.sketch), mark(&shape.sketch.phrase()))
+    // A name that two shapes would have gets longer: what is in their lists, the members of a problem, and
+    // at last a mark of the whole.
+    let longer = |shape: &ErrorShape| {
+        let short = name(&shape.sketch);
+        let with_items = format!("{short}{}", items(&shape.sketch));
+        let with_members = format!("{with_items}{}", standard(&shape.sketch));
+        let marked = format!("{short}-{:04x}", mark(&shape.sketch.phrase()));
+        [short, with_items, with_members, marked]
     };
-    let short: Vec<String> = shapes.iter().map(|shape| name(&shape.sketch)).collect();
-    let longer: Vec<String> = shapes.iter().map(inner).collect();
-    let marked: Vec<String> = shapes.iter().map(marked).collect();
-    let is_free =
-        |names: &[String], name: &String| names.iter().filter(|other| *other == name).count() == 1;
-    for (shape, names) in shapes.iter_mut().zip(short.iter().zip(longer.iter().zip(&marked))) {
-        let (own, (long, marked)) = names;
-        shape.name = if is_free(&short, own) {
-            own
-        } else if is_free(&longer, long) {
-            long
-        } else {
-            marked
-        }
-        .clone();
+    let names: Vec<[String; 4]> = shapes.iter().map(longer).collect();
+    for (at, shape) in shapes.iter_mut().enumerate() {
+        let Some(own) = names.get(at) else { continue };
+        let is_free = |level: usize, name: &String| {
+            let others = names.iter().filter(|other| other.get(level) == Some(name));
+            others.count() == 1
+        };
+        let free = own.iter().enumerate().find(|(level, name)| is_free(*level, name));
+        shape.name = free.map_or_else(|| own.concat(), |(_, name)| name.clone());
     }
     shapes
 }
@@ -112,9 +118,17 @@ fn plain(name: &str) -> String {
     name.chars().filter(|c| c.is_ascii_alphanumeric() || *c == '_').collect()
 }
 
+/// The members that RFC 9457 section 3.1 gives to problem details.
+const PROBLEM: [&str; 5] = ["type", "title", "status", "detail", "instance"];
+
+/// Those of them that are usual in a shape.
+fn standard(sketch: &Sketch) -> String {
+    let usual = sketch.usual().filter(|(name, _)| PROBLEM.contains(&name.as_str()));
+    usual.map(|(name, _)| format!("-{name}")).collect()
+}
+
 /// A name made of what is usually there.
 fn name(sketch: &Sketch) -> String {
-    const PROBLEM: [&str; 5] = ["type", "title", "status", "detail", "instance"];
     let usual: Vec<(&String, &Sketch)> = sketch.usual().collect();
     if sketch.objects == 0 {
         return match &sketch.items {

@@ -10,6 +10,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use super::facts::{Facts, Successes, Top};
 use super::segment::Form;
 use super::tree::{Node, Values};
+use crate::mask::masked;
 
 /// So many words that behave alike are values, even if nothing in the answers says so.
 const MANY_ALIKE: usize = 6;
@@ -70,7 +71,7 @@ impl Way {
         let mut parameters = self.parameters.clone();
         parameters.push(name.clone());
         let template = format!("{}/{{{name}}}", self.template);
-        let values = values.some.iter().cloned().collect();
+        let values = values.some.iter().map(|value| masked(value).into_owned()).collect();
         Self { template, last: self.last.clone(), parameters, values }
     }
 }

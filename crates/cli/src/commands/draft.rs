@@ -1,0 +1,50 @@
+//! `fclerk draft`: a contract from recordings.
+
+use std::path::Path;
+
+use faithful_clerk_core::draft::draft;
+use faithful_clerk_core::{Contract, Names};
+use faithful_clerk_report::drafted;
+
+use super::survey::surveyed;
+use crate::contracts::description;
+use crate::exit::{Failure, Outcome};
+use crate::flags::{DraftCall, Output, Stage};
+use crate::output::{complain, say, write_new};
+use crate::recordings::Recordings;
+
+pub(crate) fn run(call: &DraftCall, stage: &Stage) -> Result<Outcome, Failure> {
+    let contract = match &call.openapi {
+        Some(path) => description(path, stage.stderr)?,
+        None => Contract::default(),
+    };
+    let mut recordings = Recordings::of(&call.looking.recordings)?;
+    let found = surveyed(&mut recordings, &call.looking, &contract);
+    let openapi = call.openapi.as_deref().map(|path| named_from(path, call.into.as_deref()));
+    let draft = draft(&found, Names(&recordings.names), openapi.as_deref());
+    let result = match call.looking.format {
+        Output::Text => draft.text.clone(),
+        Output::Markdown => drafted::markdown(&draft),
+        Output::Json => drafted::json(&draft).map_err(|error| Failure::Output(error.into()))?,
+    };
+    match &call.into {
+        Some(path) => {
+            write_new(path, &result)?;
+            let count = draft.decide.len();
+            complain(&format!("{} is written, with {count} lines to decide", path.display()));
+        }
+        None => say(&result)?,
+    }
+    Ok(recordings.outcome(&found.losses, Outcome::Kept))
+}
+
+/// The description's path as the contract is to name it: a contract's paths start at its own folder.
+fn named_from(openapi: &Path, contract: Option<&Path>) -> String {
+    let folder = contract.and_then(Path::parent).unwrap_or(Path::new(""));
+    let same = openapi.strip_prefix(folder).ok();
+    let absolute = || std::path::absolute(openapi).unwrap_or_else(|_| openapi.to_owned());
+    match same {
+        Some(path) => path.display().to_string(),
+        None => absolute().display().to_string(),
+    }
+}

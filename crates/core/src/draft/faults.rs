@@ -1,0 +1,211 @@
+//! Faults, made of what errors say of themselves.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::shapes::plain;
+use crate::json::folded;
+use crate::situation::Situation;
+use crate::status;
+use crate::survey::{Causes, GroupKey, Place, Row, Seen, Sort, Standing, Told};
+
+/// By what errors are known to be one fault.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) enum Identity {
+    /// A problem type, without the marks of a writing style: `berth_taken` is `berth-taken`.
+    Type(String),
+    /// An application's code.
+    Code(String),
+    /// A status alone, for requests of one sort, at endpoints or elsewhere.
+    Status(u16, Sort, Standing),
+}
+
+/// A fault as it was seen.
+#[derive(Debug, Default, Clone)]
+pub(super) struct Seeming {
+    pub(super) name: String,
+    pub(super) seen: Seen,
+    pub(super) statuses: BTreeMap<u16, Seen>,
+    pub(super) titles: BTreeMap<String, Seen>,
+    pub(super) types: BTreeMap<String, Seen>,
+    pub(super) codes: BTreeMap<String, Seen>,
+    pub(super) groups: BTreeSet<GroupKey>,
+    pub(super) causes: Causes,
+    /// Where it was seen, by endpoint.
+    pub(super) places: BTreeSet<String>,
+    pub(super) standings: BTreeSet<Standing>,
+    pub(super) methods: BTreeSet<String>,
+    pub(super) is_validation: bool,
+}
+
+/// The identity of the errors of a row; `None` where it is no error of which anything is known.
+pub(super) fn identity(place: &Place, row: &Row) -> Option<Identity> {
+    let status = row.status.filter(|status| *status >= 400)?;
+    let sort = match &row.told {
+        Told::Error((sort, _)) | Told::Many(sort) => *sort,
+        _ if status == 422 => Sort::Validation,
+        _ => Sort::Other,
+    };
+    let is_uri = |uri: &&String| uri.as_str() != "about:blank" && !uri.is_empty();
+    let typed = row.said.type_uri.as_ref().filter(is_uri);
+    if let Some(uri) = typed.filter(|uri| iri_string::types::UriReferenceStr::new(uri).is_ok()) {
+        return Some(Identity::Type(folded(uri)));
+    }
+    if let Some((code, _)) = &row.said.code {
+        return Some(Identity::Code(code.clone()));
+    }
+    Some(Identity::Status(status, sort, place.standing))
+}
+
+/// All faults that were seen, by identity, with names that differ.
+pub(super) fn faults(places: &[&Place]) -> BTreeMap<Identity, Seeming> {
+    let mut faults: BTreeMap<Identity, Seeming> = BTreeMap::new();
+    for place in places {
+        for (row, kind) in &place.facts.rows {
+            let Some(identity) = identity(place, row) else { continue };
+            let fault = faults.entry(identity).or_default();
+            fault.seen.add(&kind.seen);
+            let status = row.status.unwrap_or_default();
+            fault.statuses.entry(status).or_default().add(&kind.seen);
+            let said = &row.said;
+            for (sum, text) in [
+                (&mut fault.titles, said.title.as_ref()),
+                (&mut fault.types, said.type_uri.as_ref()),
+                (&mut fault.codes, said.code.as_ref().map(|(code, _)| code)),
+            ] {
+                if let Some(text) = text.filter(|text| !text.trim().is_empty()) {
+                    sum.entry(text.clone()).or_default().add(&kind.seen);
+                }
+            }
+            if let Told::Error(key) = &row.told {
+                fault.groups.insert(key.clone());
+                fault.is_validation |= key.0 == Sort::Validation;
+            }
+            fault.causes.add(kind.causes);
+            fault.places.insert(place.name());
+            fault.standings.insert(place.standing);
+            fault.methods.insert(place.method.clone());
+        }
+    }
+    faults.retain(|_, fault| fault.statuses.keys().any(|status| is_declarable(*status)));
+    // Errors without a body of their own are those of the same status that have one.
+    let with_body: BTreeSet<u16> = faults
+        .values()
+        .filter(|fault| !fault.groups.is_empty())
+        .flat_map(|fault| fault.statuses.keys().copied())
+        .collect();
+    faults.retain(|identity, fault| match identity {
+        Identity::Status(status, _, _) => !fault.groups.is_empty() || !with_body.contains(status),
+        Identity::Type(_) | Identity::Code(_) => true,
+    });
+    named(&mut faults);
+    faults
+}
+
+/// A contract's fault can have this status.
+pub(super) fn is_declarable(status: u16) -> bool {
+    (400..600).contains(&status) && status::is_registered(status)
+}
+
+fn named(faults: &mut BTreeMap<Identity, Seeming>) {
+    let mut taken: BTreeSet<String> = BTreeSet::new();
+    for (identity, fault) in faults.iter_mut() {
+        let wish = match identity {
+            Identity::Type(folded) => {
+                let uri = most(fault.types.iter()).unwrap_or(folded);
+                let end = uri.trim_end_matches('/').rsplit(['/', '#', ':']).next();
+                plain(end.unwrap_or_default())
+            }
+            Identity::Code(code) => match fault.titles.keys().next() {
+                Some(title) if fault.titles.len() == 1 => plain(title),
+                _ => plain(&format!("code-{code}")),
+            },
+            Identity::Status(status, sort, standing) => {
+                usual_name(*status, *sort, *standing, fault)
+            }
+        };
+        let mut name = wish.clone();
+        let mut number = 2;
+        while !taken.insert(name.clone()) {
+            name = format!("{wish}-{number}");
+            number += 1;
+        }
+        fault.name = name;
+    }
+}
+
+fn usual_name(status: u16, sort: Sort, standing: Standing, fault: &Seeming) -> String {
+    let name = match (status, sort) {
+        (_, Sort::Validation) => "invalid-request",
+        (400, _) if fault.causes.malformed > 0 => "malformed",
+        (400, _) => "bad-request",
+        (401, _) => "no-credentials",
+        (403, _) => "not-permitted",
+        (404, _) if standing == Standing::Nowhere => "no-route",
+        (404, _) => "not-found",
+        (405, _) => "not-offered",
+        (406, _) => "not-acceptable",
+        (409, _) => "conflict",
+        (413, _) => "too-large",
+        (415, _) => "wrong-media",
+        (429, _) => "too-many-requests",
+        (500, _) => "unexpected",
+        (503, _) => "unavailable",
+        _ => return format!("status-{status}"),
+    };
+    name.to_owned()
+}
+
+impl Seeming {
+    /// The status of most.
+    pub(super) fn status(&self) -> u16 {
+        let declarable = self.statuses.iter().filter(|(status, _)| is_declarable(**status));
+        most(declarable).copied().unwrap_or_default()
+    }
+
+    /// The situations that it is for, as far as its status and the requests show.
+    pub(super) fn situations(&self) -> Vec<Situation> {
+        let causes = &self.causes;
+        let when = |count: u64, situation| (count > 0).then_some(situation);
+        let queries = self.methods.iter().any(|method| matches!(method.as_str(), "GET" | "DELETE"));
+        let mut found: Vec<Situation> = match self.status() {
+            400 | 422 if self.is_validation => [
+                Some(Situation::FieldsInvalid),
+                queries.then_some(Situation::ParametersInvalid),
+                when(causes.malformed, Situation::BodyMalformed),
+                when(causes.no_body, Situation::BodyMissing),
+            ]
+            .into_iter()
+            .flatten()
+            .collect(),
+            400 => [
+                when(causes.malformed, Situation::BodyMalformed),
+                when(causes.no_body, Situation::BodyMissing),
+            ]
+            .into_iter()
+            .flatten()
+            .collect(),
+            401 => vec![Situation::CredentialsMissing, Situation::CredentialsRejected],
+            404 if self.standings == BTreeSet::from([Standing::Nowhere]) => {
+                vec![Situation::RouteUnknown]
+            }
+            405 => vec![Situation::MethodNotOffered],
+            415 => vec![Situation::MediaUnsupported],
+            500.. => Vec::new(),
+            status => Situation::told_by_status(status).into_iter().collect(),
+        };
+        found.sort_unstable();
+        found
+    }
+
+    /// Does it belong to every endpoint, because it is about none?
+    pub(super) fn is_everywhere(&self) -> bool {
+        matches!(self.status(), 405 | 429 | 500..)
+            || self.standings == BTreeSet::from([Standing::Nowhere])
+    }
+}
+
+/// The one that was seen most often; among equals the first.
+pub(super) fn most<'s, K: Ord>(seen: impl Iterator<Item = (&'s K, &'s Seen)>) -> Option<&'s K> {
+    seen.max_by(|(one, a), (other, b)| a.count.cmp(&b.count).then(other.cmp(one)))
+        .map(|(key, _)| key)
+}
