@@ -24,6 +24,16 @@ pub(crate) fn contract(path: &Path, theme: Theme) -> Result<Contract, Failure> {
     read(&name, &text, path, theme)
 }
 
+/// The contract that a call names, or the usual one where it is there.
+pub(crate) fn contract_if_any(
+    path: Option<&Path>,
+    theme: Theme,
+) -> Result<Option<Contract>, Failure> {
+    let usual = Path::new("error-contract.toml");
+    let path = path.or_else(|| usual.is_file().then_some(usual));
+    path.map(|path| contract(path, theme)).transpose()
+}
+
 /// A contract that says no more than that these are the endpoints.
 pub(crate) fn description(path: &Path, theme: Theme) -> Result<Contract, Failure> {
     let file = path.file_name().unwrap_or_default().to_string_lossy().into_owned();

@@ -33,6 +33,37 @@ impl Input {
     }
 }
 
+/// A recording that is read more than once: standard input is put into a file for that.
+#[derive(Debug)]
+pub(crate) enum Again {
+    /// A file.
+    File(PathBuf),
+    /// What came from standard input; the file goes when this does.
+    Kept(tempfile::NamedTempFile),
+}
+
+impl Again {
+    /// Makes an input one that can be read again.
+    pub(crate) fn of(input: &Input) -> std::io::Result<Self> {
+        Ok(match input {
+            Input::File(path) => Self::File(path.clone()),
+            Input::Standard => {
+                let mut file = tempfile::NamedTempFile::new()?;
+                std::io::copy(&mut std::io::stdin(), &mut file)?;
+                Self::Kept(file)
+            }
+        })
+    }
+
+    /// Its bytes, from the start.
+    pub(crate) fn open(&self) -> std::io::Result<File> {
+        match self {
+            Self::File(path) => File::open(path),
+            Self::Kept(file) => file.reopen(),
+        }
+    }
+}
+
 /// The files beside a contract.
 #[derive(Debug)]
 pub(crate) struct Folder {

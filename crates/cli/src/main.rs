@@ -23,6 +23,7 @@ fn main() -> ExitCode {
         Command::Check(call) => commands::check::run(&call, &stage),
         Command::Survey(call) => commands::survey::run(&call, &stage),
         Command::Draft(call) => commands::draft::run(&call, &stage),
+        Command::Show(call) => commands::show::run(&call, &stage),
         Command::Explain(call) => commands::explain::run(&call, &stage),
         Command::Demo(call) => commands::demo::run(&call, &stage),
     };

@@ -10,8 +10,13 @@ use crate::exit::Failure;
 /// Writes a result. A reader that has gone away, as in `| head`, is no failure: the work is done, and
 /// the exit code tells of it.
 pub(crate) fn say(text: &str) -> Result<(), Failure> {
+    say_bytes(text.as_bytes())
+}
+
+/// Writes a result that may be no text.
+pub(crate) fn say_bytes(bytes: &[u8]) -> Result<(), Failure> {
     let mut stdout = std::io::stdout().lock();
-    match stdout.write_all(text.as_bytes()).and_then(|()| stdout.flush()) {
+    match stdout.write_all(bytes).and_then(|()| stdout.flush()) {
         Err(error) if error.kind() == ErrorKind::BrokenPipe => Ok(()),
         written => written.map_err(Failure::Output),
     }

@@ -58,6 +58,7 @@ pub mod place;
 pub mod pointer;
 pub mod recording;
 pub mod run;
+pub mod sample;
 pub mod schema;
 pub mod shape;
 pub mod situation;

@@ -27,6 +27,13 @@ pub fn terminal(text: &str) -> Cow<'_, str> {
     Cow::Owned(safe)
 }
 
+/// Lines for a terminal: like [`terminal`], but line ends stay.
+#[must_use]
+pub fn lines(text: &str) -> String {
+    let lines = text.split('\n').map(|line| terminal(line.strip_suffix('\r').unwrap_or(line)));
+    lines.collect::<Vec<_>>().join("\n")
+}
+
 /// Text within a line of Markdown: what has a meaning there stands behind a backslash, and what would
 /// harm a terminal is written out.
 #[must_use]

@@ -11,6 +11,7 @@ pub mod escape;
 pub mod explain;
 pub mod json;
 mod page;
+pub mod show;
 pub mod survey;
 pub mod text;
 mod theme;

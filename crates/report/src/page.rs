@@ -165,7 +165,7 @@ impl Page {
         let mut last_was_item = false;
         for block in &self.blocks {
             let is_item = matches!(block, Block::Item(_));
-            if !text.is_empty() && !(is_item && last_was_item) {
+            if !(text.is_empty() || is_item && last_was_item) {
                 text.push('\n');
             }
             last_was_item = is_item;
@@ -228,18 +228,17 @@ fn wrapped(pieces: &[Piece], bullet: &str, first: usize, others: usize, theme: T
     let width = theme.width.max(others + 20);
     let mut text = format!("{}{bullet}", " ".repeat(first));
     let mut used = first + bullet.width();
+    // Spaces wait until it is known whether the word behind them fits into the line.
+    let mut gap = 0;
     let mut starts = true;
-    let mut glued = true;
     for piece in pieces {
         let safe = terminal(&piece.text);
         for (at, word) in safe.split(' ').enumerate() {
-            glued &= at == 0;
-            let gap = usize::from(!glued && !starts);
+            gap += usize::from(at > 0);
             if word.is_empty() {
-                glued = false;
                 continue;
             }
-            if used + gap + word.width() > width && !starts && !glued {
+            if used + gap + word.width() > width && gap > 0 && !starts {
                 text.push('\n');
                 text.push_str(&" ".repeat(others));
                 used = others;
@@ -249,9 +248,8 @@ fn wrapped(pieces: &[Piece], bullet: &str, first: usize, others: usize, theme: T
             }
             text.push_str(&theme.tone(piece.tone, word));
             used += word.width();
-            (starts, glued) = (false, false);
+            (gap, starts) = (0, false);
         }
-        glued = !safe.ends_with(' ');
     }
     text.push('\n');
     text

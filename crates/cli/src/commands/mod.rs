@@ -4,4 +4,5 @@ pub(crate) mod check;
 pub(crate) mod demo;
 pub(crate) mod draft;
 pub(crate) mod explain;
+pub(crate) mod show;
 pub(crate) mod survey;

@@ -38,6 +38,8 @@ pub(crate) enum Command {
     Survey(SurveyCall),
     /// Draft a contract from recordings, with the evidence and what is to be decided
     Draft(DraftCall),
+    /// Lay out one exchange, with its findings at the lines they concern and the answer that was agreed
+    Show(ShowCall),
     /// Say what the clauses ask, why, and how to mend a service that breaks one
     Explain(ExplainCall),
     /// Write a made-up harbour's contract and recordings into a folder, and check them
@@ -103,6 +105,43 @@ pub(crate) struct DraftCall {
     pub(crate) into: Option<PathBuf>,
     #[command(flatten)]
     pub(crate) looking: Looking,
+}
+
+#[derive(Debug, Args)]
+#[command(after_help = READ_CODES)]
+pub(crate) struct ShowCall {
+    /// The contract [default: error-contract.toml, where it is there]
+    #[arg(long, value_name = "FILE")]
+    pub(crate) contract: Option<PathBuf>,
+    /// How to write the result
+    #[arg(long, value_enum, default_value_t = Output::Text)]
+    pub(crate) format: Output,
+    /// Only the messages as they were sent, secrets masked
+    #[arg(long, conflicts_with_all = ["format", "contract"])]
+    pub(crate) raw: bool,
+    /// The address of an exchange, such as before.har#29
+    #[arg(value_name = "FILE#N")]
+    pub(crate) address: At,
+}
+
+/// `FILE#N`.
+#[derive(Debug, Clone)]
+pub(crate) struct At {
+    pub(crate) recording: PathBuf,
+    pub(crate) number: NonZero<u64>,
+}
+
+impl FromStr for At {
+    type Err = &'static str;
+
+    fn from_str(text: &str) -> Result<Self, Self::Err> {
+        let parts = text.rsplit_once('#');
+        let at = parts.and_then(|(file, number)| {
+            let number = number.parse().ok()?;
+            (!file.is_empty()).then(|| Self { recording: PathBuf::from(file), number })
+        });
+        at.ok_or("write it as in before.har#29; exchanges are numbered from 1")
+    }
 }
 
 /// `NAME=FILE`.

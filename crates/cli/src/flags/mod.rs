@@ -6,5 +6,5 @@ mod low;
 pub(crate) use high::Stage;
 pub(crate) use low::{
     CheckCall, Command, DemoCall, DraftCall, ExplainCall, Flags, Format, Looking, Output, Page,
-    SurveyCall,
+    ShowCall, SurveyCall,
 };

@@ -215,7 +215,10 @@ impl Drawn {
             }
         } else if without > 0 && successes.with_credentials > 0 && place.method != "GET" {
             self.lines.push("needs   = \"credentials\"".to_owned());
-            let at = names.list(served.count, &served.first);
+            let at = match served.count {
+                0 => format!("{without} of {}", successes.count),
+                count => names.list(count, &served.first),
+            };
             self.decide.push(format!(
                 "most requests carried credentials, and some were served without ({at})"
             ));

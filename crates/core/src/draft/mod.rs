@@ -4,11 +4,13 @@
 //! side of better practice and asks, in a comment that starts with `decide:`. It can always be read, and
 //! a check with it runs; whether it is what was meant, people decide.
 
+mod answer;
 mod endpoints;
 mod faults;
 mod shapes;
 mod toml;
 mod write;
 
+pub use answer::{AgreedAnswer, agreed_answer};
 pub use toml::quoted;
 pub use write::{Draft, draft};

@@ -552,11 +552,13 @@ impl Writer<'_> {
 
     /// The members that a fault has beside those of every error.
     fn members(&mut self, fault: &Seeming, common: &Common) {
-        let sketches: Vec<&Sketch> = fault
-            .groups
-            .iter()
-            .filter_map(|key| Some(&self.survey.groups.get(key)?.sketch))
-            .collect();
+        // Bodies of another shape than most have are a question of the shape, not of this fault.
+        let usual =
+            self.survey.judgement(Sort::Other).and_then(|j| self.survey.shapes.get(j.most?));
+        let is_usual = |key: &&GroupKey| usual.is_none_or(|usual| usual.has(key));
+        let groups = fault.groups.iter().filter(is_usual);
+        let sketches: Vec<&Sketch> =
+            groups.filter_map(|key| Some(&self.survey.groups.get(key)?.sketch)).collect();
         let mut sum = Sketch::default();
         for sketch in &sketches {
             sum.add((*sketch).clone());

@@ -13,10 +13,11 @@ use crate::shape::{Shapes, text_fits, value_fits};
 
 /// Adds what the cases tell that match the request.
 pub(super) fn apply(asked: &Asked<'_, '_>, situations: &mut Situations) {
-    for case in &asked.contract.cases {
+    for (at, case) in asked.contract.cases.iter().enumerate() {
         if !matches(asked, case, situations.body.as_ref()) {
             continue;
         }
+        situations.cases.push(at);
         match case.expect {
             Expect::Success => situations.served_by = Some(case.name.clone()),
             Expect::Fault(id) => {

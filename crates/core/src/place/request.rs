@@ -35,6 +35,8 @@ pub struct Situations {
     pub body: Option<Value>,
     /// The faults that the contract's cases ask for, each with its situation.
     pub expected: Vec<(FaultId, Situation)>,
+    /// The contract's cases that match the request, by their place in it.
+    pub cases: Vec<usize>,
     /// The case that says that the request is to be served.
     pub served_by: Option<String>,
     order: Vec<Vec<Situation>>,

@@ -21,6 +21,11 @@ pub trait Gather: Send {
     /// Looks at an exchange. With one thread they come in the recording's order.
     fn exchange(&mut self, exchange: &Exchange<'_>);
 
+    /// Has enough been seen? Then the rest of the recording is left.
+    fn is_done(&self) -> bool {
+        false
+    }
+
     /// Enters something that could not be read.
     fn lose(&mut self, loss: Loss);
 }
@@ -61,7 +66,9 @@ impl Pass {
             let mut gathered = make();
             let mut batch = Batch::default();
             // A worker that panicked left the cutter between two batches, so it is still sound.
-            while cutter.lock().unwrap_or_else(PoisonError::into_inner).next(&mut batch) {
+            while !gathered.is_done()
+                && cutter.lock().unwrap_or_else(PoisonError::into_inner).next(&mut batch)
+            {
                 read(&mut batch, recording, &mut gathered);
             }
             gathered

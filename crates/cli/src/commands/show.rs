@@ -1,0 +1,165 @@
+//! `fclerk show`: one exchange, laid out.
+//!
+//! The recording is read twice: whether a request without credentials is wrong is only known once it is
+//! known whether the recording holds any.
+
+use std::io::IsTerminal as _;
+use std::num::NonZero;
+
+use faithful_clerk_core::clause::judge;
+use faithful_clerk_core::place::{Credentials, place};
+use faithful_clerk_core::{Contract, Exchange, Gather, Loss, Pass, Placing};
+use faithful_clerk_report::show::{Known, View, json, markdown, raw, terminal};
+
+use crate::contracts::contract_if_any;
+use crate::exit::{Failure, Outcome};
+use crate::flags::{Output, ShowCall, Stage};
+use crate::inputs::{Again, Input};
+use crate::output::{complain, say, say_bytes};
+
+pub(crate) fn run(call: &ShowCall, stage: &Stage) -> Result<Outcome, Failure> {
+    let name = call.address.recording.display().to_string();
+    let contract = match call.raw {
+        true => None,
+        false => contract_if_any(call.contract.as_deref(), stage.stderr)?,
+    };
+    let fail = |error: std::io::Error| Failure::Call(format!("{name}: {error}"));
+    let input = match name.as_str() {
+        "-" => Input::Standard,
+        _ => Input::File(call.address.recording.clone()),
+    };
+    let recording = Again::of(&input).map_err(fail)?;
+    let pass = Pass::with(NonZero::<usize>::MIN);
+    let mut credentials = Credentials::NotRecorded;
+    if let Some(contract) = &contract {
+        let source = recording.open().map_err(fail)?;
+        let look = || Looking { contract, credentials: Credentials::NotRecorded };
+        let looked = pass.har(source, 0, look);
+        if looked.iter().any(|looked| looked.credentials == Credentials::Recorded) {
+            credentials = Credentials::Recorded;
+        }
+    }
+    let find = || Finding {
+        number: call.address.number.get(),
+        seen: 0,
+        lost: None,
+        address: format!("{name}#{}", call.address.number),
+        contract: contract.as_ref(),
+        credentials,
+        call,
+        stage,
+        result: None,
+    };
+    let source = recording.open().map_err(fail)?;
+    let Some(found) = pass.har(source, 0, find).into_iter().next() else {
+        return Err(Failure::Said);
+    };
+    match (found.result, found.lost) {
+        (Some(result), _) => {
+            match result? {
+                Shown::Text(text) => say(&text)?,
+                Shown::Bytes(bytes) => say_bytes(&bytes)?,
+            }
+            Ok(Outcome::Kept)
+        }
+        (None, Some(reason)) => {
+            complain(&format!("{}: {reason}", found.address));
+            Ok(Outcome::NotAllRead)
+        }
+        (None, None) => Err(Failure::Call(match found.seen {
+            0 => format!("{name} has no exchange that can be read"),
+            last => {
+                format!("{name} has no exchange {}; its last one is {name}#{last}", found.number)
+            }
+        })),
+    }
+}
+
+/// Does the recording hold credentials?
+struct Looking<'c> {
+    contract: &'c Contract,
+    credentials: Credentials,
+}
+
+impl Gather for Looking<'_> {
+    fn exchange(&mut self, exchange: &Exchange<'_>) {
+        let carries = |name: &String| exchange.request.headers.has(name);
+        if self.contract.credentials.iter().any(carries) {
+            self.credentials = Credentials::Recorded;
+        }
+    }
+
+    fn lose(&mut self, _: Loss) {}
+
+    fn is_done(&self) -> bool {
+        self.credentials == Credentials::Recorded
+    }
+}
+
+/// What is written.
+enum Shown {
+    Text(String),
+    Bytes(Vec<u8>),
+}
+
+/// Looks for the exchange, and lays it out while its bytes are there.
+struct Finding<'c> {
+    number: u64,
+    seen: u64,
+    lost: Option<String>,
+    address: String,
+    contract: Option<&'c Contract>,
+    credentials: Credentials,
+    call: &'c ShowCall,
+    stage: &'c Stage,
+    result: Option<Result<Shown, Failure>>,
+}
+
+impl Gather for Finding<'_> {
+    fn exchange(&mut self, exchange: &Exchange<'_>) {
+        self.seen = self.seen.max(exchange.address.number);
+        if exchange.address.number != self.number {
+            return;
+        }
+        if self.call.raw {
+            let to_terminal = std::io::stdout().is_terminal();
+            let bytes = raw(exchange);
+            self.result = Some(Ok(match to_terminal {
+                true => Shown::Text(faithful_clerk_report::escape::lines(
+                    &String::from_utf8_lossy(&bytes),
+                )),
+                false => Shown::Bytes(bytes),
+            }));
+            return;
+        }
+        let known = match self.contract {
+            None => Known::Nothing,
+            Some(contract) => match place(exchange, contract, self.credentials) {
+                Placing::Aside(reason) => Known::Aside(reason),
+                Placing::Placed(placed) => {
+                    let judgement = judge(&placed);
+                    Known::Judged(placed, judgement.findings)
+                }
+            },
+        };
+        let view = View { address: self.address.clone(), exchange, known };
+        self.result = Some(match self.call.format {
+            Output::Text => Ok(Shown::Text(terminal(&view, self.stage.stdout))),
+            Output::Markdown => Ok(Shown::Text(markdown(&view))),
+            Output::Json => {
+                json(&view).map(Shown::Text).map_err(|error| Failure::Output(error.into()))
+            }
+        });
+    }
+
+    fn lose(&mut self, loss: Loss) {
+        if loss.number == Some(self.number) {
+            self.lost = Some(loss.reason);
+        }
+        self.seen = self.seen.max(loss.number.unwrap_or_default());
+    }
+
+    fn is_done(&self) -> bool {
+        self.result.is_some() || self.lost.is_some()
+    }
+}

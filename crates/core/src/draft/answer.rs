@@ -1,0 +1,223 @@
+//! The answer that an exchange should have got, drafted from the contract.
+
+use serde_json::{Map, Value};
+
+use crate::contract::{Fault, HeaderAsks, HeaderRule, Named as MissingNamed};
+use crate::json::folded;
+use crate::place::{Placed, Verdict};
+use crate::pointer::tokens;
+use crate::sample::{self, SOME_TEXT};
+use crate::shape::{Kind, Member, Mismatch, Shape, Sort};
+use crate::situation::Situation;
+use crate::{media, status};
+
+/// A drafted answer.
+#[derive(Debug, Clone)]
+pub struct AgreedAnswer {
+    /// The fault that it is.
+    pub fault: String,
+    /// The status.
+    pub status: u16,
+    /// Its phrase, where it has one.
+    pub phrase: &'static str,
+    /// The headers.
+    pub headers: Vec<(String, String)>,
+    /// The body, where it is JSON.
+    pub body: Option<Value>,
+}
+
+/// The faults that would have been right, and the answer that the first of them makes. Nothing where no
+/// error was due.
+#[must_use]
+pub fn agreed_answer(placed: &Placed<'_>) -> (Vec<String>, Option<AgreedAnswer>) {
+    let faults: Vec<&Fault> = match &placed.verdict {
+        Verdict::WrongAccepted(due) | Verdict::Misfits { due, .. } => due.clone(),
+        Verdict::OtherStatus(fault) => vec![fault],
+        Verdict::Served | Verdict::OtherSuccess => Vec::new(),
+        _ if !placed.faults.is_empty() && !matches!(placed.verdict, Verdict::Failed) => {
+            placed.faults.clone()
+        }
+        _ => due_for(placed),
+    };
+    let names = faults.iter().map(|fault| fault.name.clone()).collect();
+    (names, faults.first().map(|fault| answer(placed, fault)))
+}
+
+/// The faults for what the request shows, where the verdict names none.
+fn due_for<'a>(placed: &Placed<'a>) -> Vec<&'a Fault> {
+    let contract = placed.contract;
+    let faults = placed.rules().faults.iter().filter_map(|id| contract.fault(*id));
+    faults.filter(|fault| fault.answers.iter().any(|s| placed.situations.decides(*s))).collect()
+}
+
+fn answer(placed: &Placed<'_>, fault: &Fault) -> AgreedAnswer {
+    let contract = placed.contract;
+    let mut headers = Vec::new();
+    let agreed = fault.media.as_deref().or(contract.error.media.as_deref());
+    if let Some(media) = agreed {
+        headers.push(("Content-Type".to_owned(), media.to_owned()));
+    }
+    match fault.status {
+        401 => headers.push(("WWW-Authenticate".to_owned(), "Bearer".to_owned())),
+        405 => headers.push(("Allow".to_owned(), placed.offered.join(", "))),
+        _ => {}
+    }
+    let rules = contract.error.headers.iter().chain(&fault.headers);
+    for HeaderRule { name, asks } in rules {
+        if headers.iter().any(|(known, _)| known.eq_ignore_ascii_case(name)) {
+            continue;
+        }
+        let value = match asks {
+            HeaderAsks::Phrase(phrased) if phrased.optional => continue,
+            HeaderAsks::Phrase(phrased) => {
+                let value = sample::fitting(&phrased.typed, &contract.shapes);
+                value.as_str().map_or_else(|| value.to_string(), str::to_owned)
+            }
+            HeaderAsks::Containing(members) => members.join(", "),
+        };
+        headers.push((name.clone(), value));
+    }
+    let is_json = agreed.is_none_or(|media| media::is_json(&media::essence(media)));
+    let shape = fault.shape.or(contract.error.shape).and_then(|id| contract.shapes.get(id));
+    AgreedAnswer {
+        fault: fault.name.clone(),
+        status: fault.status,
+        phrase: status::phrase(fault.status).unwrap_or_default(),
+        headers,
+        body: is_json.then(|| body(placed, fault, shape)),
+    }
+}
+
+fn body(placed: &Placed<'_>, fault: &Fault, shape: Option<&Shape>) -> Value {
+    let contract = placed.contract;
+    let shapes = &contract.shapes;
+    let mut body = Map::new();
+    let is_problem = shape.is_none_or(|shape| shape.is_problem);
+    if is_problem {
+        body.extend(fault.type_uri.clone().map(|uri| ("type".to_owned(), Value::from(uri))));
+        let due = placed.language_due();
+        let title = fault.titles.iter().find(|(language, _)| Some(language.as_str()) == due);
+        let title = title.map(|(_, title)| title).or(fault.title.as_ref());
+        body.extend(title.map(|title| ("title".to_owned(), Value::from(title.as_str()))));
+        body.insert("status".to_owned(), Value::from(fault.status));
+    }
+    for member in shape.map_or(&[][..], |shape| &shape.members) {
+        if body.contains_key(&member.name) || (member.optional && !is_list_of_entries(member)) {
+            continue;
+        }
+        let value = match (&member.typed.kind, entries(placed, member)) {
+            (Kind::List(_), entries) if !entries.is_empty() => Value::Array(entries),
+            _ if member.optional => continue,
+            (Kind::Status, _) => Value::from(fault.status),
+            _ => sample::fitting(&member.typed, shapes),
+        };
+        body.insert(member.name.clone(), value);
+    }
+    let mut body = Value::Object(body);
+    if let Some(code) = &fault.code {
+        let at = contract.reading.code.clone().unwrap_or_else(|| vec!["code".to_owned()]);
+        put(&mut body, &at, code.parse::<i64>().map_or(Value::from(code.as_str()), Value::from));
+    }
+    body
+}
+
+fn is_list_of_entries(member: &Member) -> bool {
+    matches!(&member.typed.kind, Kind::List(item) if matches!(item.kind, Kind::Shape(_)))
+}
+
+/// One entry for each invalid place of the request.
+fn entries(placed: &Placed<'_>, member: &Member) -> Vec<Value> {
+    let shapes = &placed.contract.shapes;
+    let Kind::List(item) = &member.typed.kind else { return Vec::new() };
+    let Kind::Shape(id) = item.kind else { return Vec::new() };
+    let Some(shape) = shapes.get(id) else { return Vec::new() };
+    let situations = &placed.situations;
+    let mut found = Vec::new();
+    if situations.decides(Situation::FieldsInvalid) {
+        found.extend(situations.invalid.iter().map(|mismatch| {
+            let place = named(placed, mismatch);
+            let words = format!("has to be {}", mismatch.agreed);
+            entry(
+                sample::of_shape(shape, shapes),
+                shape,
+                &place,
+                Where::Body,
+                mismatch.sort,
+                &words,
+            )
+        }));
+    }
+    if situations.decides(Situation::ParametersInvalid) {
+        found.extend(situations.parameters.iter().map(|parameter| {
+            let sort = if parameter.is_missing { Sort::Missing } else { Sort::Rule };
+            let value = sample::of_shape(shape, shapes);
+            entry(value, shape, &parameter.name, Where::Parameter, sort, SOME_TEXT)
+        }));
+    }
+    found
+}
+
+/// What an entry is about.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Where {
+    Body,
+    Parameter,
+}
+
+fn entry(value: Value, shape: &Shape, place: &str, at: Where, sort: Sort, words: &str) -> Value {
+    let Value::Object(mut members) = value else { return value };
+    for member in &shape.members {
+        let name = folded(&member.name);
+        let is_pointer = matches!(member.typed.kind, Kind::JsonPointer);
+        let is_place = match at {
+            Where::Body => {
+                is_pointer || matches!(name.as_str(), "field" | "path" | "property" | "key")
+            }
+            Where::Parameter => matches!(name.as_str(), "parameter" | "param" | "name" | "field"),
+        };
+        let is_reason = matches!(name.as_str(), "detail" | "message" | "reason" | "description");
+        if is_place {
+            let steps = tokens(place).filter(|_| !is_pointer && at == Where::Body);
+            let written = steps.map_or_else(|| place.to_owned(), |steps| steps.join("."));
+            members.insert(member.name.clone(), Value::from(written));
+        } else if is_reason && matches!(member.typed.kind, Kind::Text) {
+            members.insert(member.name.clone(), Value::from(words));
+        } else if let Kind::OneOf(values) = &member.typed.kind {
+            let wish = folded(&sort.words().replace(' ', "_"));
+            let fits = |value: &&Value| {
+                value
+                    .as_str()
+                    .map(folded)
+                    .is_some_and(|v| v == wish || wish.ends_with(&v) || v.ends_with(&wish))
+            };
+            if let Some(value) = values.iter().find(fits).or(values.first()) {
+                members.insert(member.name.clone(), value.clone());
+            }
+        }
+    }
+    Value::Object(members)
+}
+
+/// The place as the contract wants it written: a missing member itself, or its parent.
+fn named(placed: &Placed<'_>, mismatch: &Mismatch) -> String {
+    let is_parent =
+        mismatch.sort == Sort::Missing && placed.contract.places.missing == MissingNamed::Parent;
+    match mismatch.pointer.rsplit_once('/') {
+        Some((parent, _)) if is_parent => parent.to_owned(),
+        _ => mismatch.pointer.clone(),
+    }
+}
+
+/// Puts a value at a place, making the objects on the way.
+fn put(body: &mut Value, steps: &[String], value: Value) {
+    match (body, steps) {
+        (Value::Object(members), [last]) => {
+            members.insert(last.clone(), value);
+        }
+        (Value::Object(members), [first, rest @ ..]) => {
+            let inner = members.entry(first.clone()).or_insert_with(|| Value::Object(Map::new()));
+            put(inner, rest, value);
+        }
+        _ => {}
+    }
+}

@@ -1,0 +1,142 @@
+//! Sample values: one that fits what was agreed, and one that does not.
+
+use serde_json::{Map, Value};
+
+use crate::shape::{Kind, Limit, Shape, Shapes, Typed};
+
+/// What stands for text that nobody can make up.
+pub const SOME_TEXT: &str = "…";
+
+/// Shapes within shapes end somewhere, even if they name each other.
+const MOST_NESTED: usize = 6;
+
+/// A value that fits, as far as one can be made up: for a pattern it only stands for one.
+#[must_use]
+pub fn fitting(typed: &Typed, shapes: &Shapes) -> Value {
+    fits(typed, shapes, 0)
+}
+
+/// An object of a shape, with the members that have to be there.
+#[must_use]
+pub fn of_shape(shape: &Shape, shapes: &Shapes) -> Value {
+    object(shape, shapes, 0)
+}
+
+fn object(shape: &Shape, shapes: &Shapes, depth: usize) -> Value {
+    let required = shape.members.iter().filter(|member| !member.optional);
+    let members =
+        required.map(|member| (member.name.clone(), fits(&member.typed, shapes, depth + 1)));
+    Value::Object(members.collect())
+}
+
+fn fits(typed: &Typed, shapes: &Shapes, depth: usize) -> Value {
+    let least = typed.limits.iter().find_map(|limit| match limit {
+        Limit::AtLeast(least) => Some(*least),
+        Limit::AtMost(_) | Limit::Matching(_) => None,
+    });
+    let most = typed.limits.iter().find_map(|limit| match limit {
+        Limit::AtMost(most) => Some(*most),
+        Limit::AtLeast(_) | Limit::Matching(_) => None,
+    });
+    let number = least.or(most.filter(|most| *most < 1.0)).unwrap_or(1.0);
+    match &typed.kind {
+        Kind::Text => Value::from(SOME_TEXT.repeat(at_least(least))),
+        Kind::Number => rounded(number).unwrap_or_else(|| Value::from(number)),
+        Kind::Integer => rounded(number.ceil()).unwrap_or(Value::from(1)),
+        Kind::Boolean => Value::from(true),
+        Kind::Null => Value::Null,
+        Kind::Anything => Value::from(SOME_TEXT),
+        Kind::Object | Kind::Map(_) => Value::Object(Map::new()),
+        Kind::Uri | Kind::UriReference => Value::from("https://example.org/"),
+        Kind::Date => Value::from("2027-01-31"),
+        Kind::DateTime => Value::from("2027-01-31T12:00:00Z"),
+        Kind::JsonPointer => Value::from("/…"),
+        Kind::Status => Value::from(400),
+        Kind::LanguageTag => Value::from("en"),
+        Kind::OneOf(values) => values.first().cloned().unwrap_or_default(),
+        Kind::Exactly(value) => value.clone(),
+        Kind::List(_) if depth >= MOST_NESTED || least == Some(0.0) => Value::Array(Vec::new()),
+        Kind::List(item) => Value::Array(vec![fits(item, shapes, depth + 1)]),
+        Kind::Shape(id) if depth < MOST_NESTED => {
+            shapes.get(*id).map_or(Value::Null, |shape| object(shape, shapes, depth))
+        }
+        Kind::Shape(_) => Value::Object(Map::new()),
+        Kind::Either(alternatives) => {
+            alternatives.first().map_or(Value::Null, |one| fits(one, shapes, depth + 1))
+        }
+    }
+}
+
+/// How often some text is repeated to be as long as it has to be; nobody wants more than a line of it.
+fn at_least(least: Option<f64>) -> usize {
+    let is_enough = |length: &u8| least.is_none_or(|least| f64::from(*length) >= least);
+    usize::from((1..100).find(is_enough).unwrap_or(100))
+}
+
+/// A value that does not fit, the most telling one; `None` where every value fits.
+#[must_use]
+pub fn misfitting(typed: &Typed, shapes: &Shapes) -> Option<Value> {
+    let beyond = typed.limits.iter().find_map(|limit| match limit {
+        Limit::AtLeast(least) => rounded((least - 1.0).floor()),
+        Limit::AtMost(most) => rounded((most + 1.0).ceil()),
+        Limit::Matching(_) => None,
+    });
+    let candidates = [
+        beyond.filter(|_| matches!(typed.kind, Kind::Integer | Kind::Number)),
+        Some(Value::from("?")),
+        Some(Value::from("")),
+        Some(Value::from(-1)),
+        Some(Value::Object(Map::new())),
+    ];
+    let misfits = |value: &Value| !crate::shape::value_fits(value, typed, shapes);
+    candidates.into_iter().flatten().find(misfits)
+}
+
+/// A whole number as JSON writes it.
+fn rounded(number: f64) -> Option<Value> {
+    const EXACT: f64 = 9_007_199_254_740_992.0;
+    let is_whole = number.fract() == 0.0 && number.abs() < EXACT;
+    is_whole.then(|| format!("{number:.0}").parse::<i64>().ok().map(Value::from)).flatten()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::shape::{phrase, value_fits};
+
+    /// Whatever can be said in a phrase has a sample that fits, and one that does not.
+    #[test]
+    fn samples_fit_and_misfit() {
+        let shapes = Shapes::default();
+        for text in [
+            "text",
+            "text from 3 to 5",
+            "number from 2 to 60",
+            "number at most 0.5",
+            "integer from 1 to 28",
+            "integer",
+            "boolean",
+            "null",
+            "object",
+            "uri",
+            "date",
+            "date-time",
+            "status",
+            "language tag",
+            "one of a, b",
+            "exactly 4",
+            "list of integer",
+            "list of text, at least 1",
+            "map of text",
+            "date or null",
+        ] {
+            let typed = phrase(text, &|_| None).map(|phrase| phrase.typed).unwrap();
+            let fits = fitting(&typed, &shapes);
+            assert!(value_fits(&fits, &typed, &shapes), "{text}: {fits}");
+            let misfits = misfitting(&typed, &shapes).unwrap();
+            assert!(!value_fits(&misfits, &typed, &shapes), "{text}: {misfits}");
+        }
+        let anything = phrase("anything", &|_| None).map(|phrase| phrase.typed).unwrap();
+        assert_eq!(misfitting(&anything, &shapes), None);
+    }
+}

@@ -1,0 +1,314 @@
+//! An exchange as a page.
+
+use faithful_clerk_core::draft::{AgreedAnswer, agreed_answer};
+use faithful_clerk_core::exchange::{Answer, RequestBody, ResponseBody};
+use faithful_clerk_core::headers::Headers;
+use faithful_clerk_core::mask::masked;
+use faithful_clerk_core::place::recognised;
+use faithful_clerk_core::{Finding, Place, Placed, Weight};
+
+use super::body::{BodyLine, Laid, json_lines, read, text_lines};
+use super::{Known, View, header_value};
+use crate::Theme;
+use crate::page::{Line, Page, Piece, code, plain, toned};
+use crate::theme::Tone;
+
+/// For a terminal.
+#[must_use]
+pub fn terminal(view: &View<'_>, theme: Theme) -> String {
+    page(view).terminal(theme)
+}
+
+/// As Markdown.
+#[must_use]
+pub fn markdown(view: &View<'_>) -> String {
+    page(view).markdown()
+}
+
+fn page(view: &View<'_>) -> Page {
+    let mut page = Page::default();
+    let placed = match &view.known {
+        Known::Judged(placed, _) => Some(&**placed),
+        Known::Nothing | Known::Aside(_) => None,
+    };
+    page.heading(view.address.clone());
+    page.lines(asked(view, placed));
+    page.heading(match view.exchange.time.milliseconds() {
+        Some(time) => format!("The answer, after {time:.0} ms"),
+        None => "The answer".to_owned(),
+    });
+    page.lines(answered(view));
+    match &view.known {
+        Known::Nothing => {
+            page.text(vec![plain(
+                "No contract was given, so nothing was judged. Name one with --contract FILE; `fclerk draft` \
+                 writes one.",
+            )]);
+        }
+        Known::Aside(reason) => page.text(vec![plain(format!("It is set aside: {reason}."))]),
+        Known::Judged(placed, findings) => agreed(&mut page, placed, findings),
+    }
+    page
+}
+
+fn line(indent: usize, pieces: Vec<Piece>) -> Line {
+    Line { indent, pieces, wraps: true }
+}
+
+/// The request, with what is wrong in it at the lines that show it.
+fn asked(view: &View<'_>, placed: Option<&Placed<'_>>) -> Vec<Line> {
+    let request = &view.exchange.request;
+    let mut lines = vec![line(
+        2,
+        vec![
+            toned(Tone::Strong, request.method.as_ref()),
+            plain(" "),
+            plain(masked(&request.url).into_owned()),
+        ],
+    )];
+    headers(&request.headers, &[], &mut lines);
+    let invalid = placed.map_or(&[][..], |placed| &placed.situations.invalid);
+    match &request.body {
+        RequestBody::Absent => {}
+        RequestBody::Blank => lines.extend([line(0, Vec::new()), faint("(only white space)")]),
+        RequestBody::NotRecorded => {
+            lines.extend([line(0, Vec::new()), faint("(a body that the recording does not hold)")]);
+        }
+        RequestBody::Present(content) => {
+            lines.push(line(0, Vec::new()));
+            let notes: Vec<Note> = invalid
+                .iter()
+                .map(|mismatch| Note {
+                    place: mismatch.pointer.clone(),
+                    tone: Tone::Doubt,
+                    text: format!("{}; agreed was {}", mismatch.sort.words(), mismatch.agreed),
+                })
+                .collect();
+            lines.extend(body(&read(content), &notes));
+        }
+    }
+    lines
+}
+
+fn faint(text: &str) -> Line {
+    line(2, vec![toned(Tone::Faint, text)])
+}
+
+/// Something to be said at a place of a body.
+struct Note {
+    place: String,
+    tone: Tone,
+    text: String,
+}
+
+impl Note {
+    fn line(&self, indent: usize) -> Line {
+        line(indent, vec![toned(self.tone, format!("^ {}", self.text))])
+    }
+}
+
+/// A body, each note under the line that shows its place, or before the end of what it is missing in.
+fn body(laid: &Laid, notes: &[Note]) -> Vec<Line> {
+    let value = match laid {
+        Laid::Json(value) => value,
+        Laid::Text(text) => {
+            let lines = text_lines(text).into_iter();
+            let lines = lines.map(|BodyLine { text, .. }| line(2, vec![plain(text)]));
+            return lines.chain(notes.iter().map(|note| note.line(2))).collect();
+        }
+        Laid::Bytes(count) => return vec![faint(&format!("({count} bytes that are no text)"))],
+        Laid::Unreadable => {
+            return vec![faint("(the recording's own encoding of the body is broken)")];
+        }
+    };
+    let is_there = |place: &str| {
+        let tokens = faithful_clerk_core::pointer::tokens(place).unwrap_or_default();
+        faithful_clerk_core::pointer::resolve(value, &tokens).is_some()
+    };
+    let of_interest = |place: &str| notes.iter().any(|note| note.place == place);
+    let mut lines = Vec::new();
+    let mut told = vec![false; notes.len()];
+    for BodyLine { depth, text, pointer, ends } in json_lines(value, &of_interest) {
+        let indent = 2 + 2 * depth;
+        let drawn = line(indent, vec![plain(text)]);
+        let mut tell = |fits: &dyn Fn(&Note) -> bool, indent: usize, lines: &mut Vec<Line>| {
+            for (note, told) in notes.iter().zip(told.iter_mut()) {
+                if !*told && fits(note) {
+                    lines.push(note.line(indent));
+                    *told = true;
+                }
+            }
+        };
+        // What is missing would have stood before the end of what it is missing in.
+        if let Some(end) = ends.as_deref().filter(|end| pointer.as_deref() != Some(*end)) {
+            let missing = |note: &Note| {
+                !is_there(&note.place)
+                    && note.place.rsplit_once('/').is_some_and(|(parent, _)| parent == end)
+            };
+            tell(&missing, indent + 2, &mut lines);
+        }
+        lines.push(drawn);
+        if let Some(place) = &pointer {
+            tell(&|note: &Note| note.place == *place, indent, &mut lines);
+        }
+    }
+    // What is missing in something that is missing, or empty.
+    let rest = notes.iter().zip(told).filter(|(_, told)| !told);
+    lines.extend(rest.map(|(note, _)| {
+        let text = format!("{}: {}", note.place, note.text);
+        Note { place: String::new(), tone: note.tone, text }.line(2)
+    }));
+    lines
+}
+
+fn headers(headers: &Headers<'_>, findings: &[&Finding], lines: &mut Vec<Line>) {
+    let mut told = vec![false; findings.len()];
+    for (name, value) in headers.iter() {
+        lines.push(line(
+            2,
+            vec![
+                toned(Tone::Faint, format!("{name}: ")),
+                plain(header_value(name, value).into_owned()),
+            ],
+        ));
+        for (finding, told) in findings.iter().zip(told.iter_mut()) {
+            let is_here =
+                matches!(&finding.place, Place::Header(known) if known.eq_ignore_ascii_case(name));
+            if is_here && !*told {
+                lines.push(found(finding, 2));
+                *told = true;
+            }
+        }
+    }
+    let missing = findings.iter().zip(told).filter(|(_, told)| !told);
+    lines.extend(missing.map(|(finding, _)| found(finding, 2)));
+}
+
+/// A finding under the line that it concerns.
+fn found(finding: &Finding, indent: usize) -> Line {
+    line(indent, vec![toned(tone(finding.weight), format!("^ {}", sentence(finding)))])
+}
+
+fn tone(weight: Weight) -> Tone {
+    match weight {
+        Weight::Breach => Tone::Bad,
+        Weight::Lapse => Tone::Doubt,
+        Weight::Remark => Tone::Code,
+    }
+}
+
+fn sentence(finding: &Finding) -> String {
+    let Finding { clause, weight, agreed, seen, note, place, .. } = finding;
+    // A place that is no line of its own is named.
+    let at = match place {
+        Place::Header(name) => format!(" at header {name}"),
+        _ => String::new(),
+    };
+    let note = note.as_ref().map(|note| format!(" ({note})")).unwrap_or_default();
+    format!("{} {clause}{at}: agreed was {agreed}; seen was {seen}.{note}", weight.name())
+}
+
+/// The answer, with the findings at their lines.
+fn answered(view: &View<'_>) -> Vec<Line> {
+    let findings: Vec<&Finding> = match &view.known {
+        Known::Judged(_, findings) => findings.iter().collect(),
+        Known::Nothing | Known::Aside(_) => Vec::new(),
+    };
+    let at = |is: &dyn Fn(&Place) -> bool| -> Vec<&Finding> {
+        findings.iter().copied().filter(|finding| is(&finding.place)).collect()
+    };
+    let mut lines = Vec::new();
+    let whole = at(&|place| matches!(place, Place::Exchange));
+    let Answer::Came(response) = &view.exchange.answer else {
+        let Answer::Missing(why) = &view.exchange.answer else { return lines };
+        let why = why.as_ref().map(|why| format!(": {}", masked(why))).unwrap_or_default();
+        lines.push(faint(&format!("(no answer came{why})")));
+        lines.extend(whole.into_iter().map(|finding| found(finding, 2)));
+        return lines;
+    };
+    let phrase = faithful_clerk_core::status::phrase(response.status).unwrap_or_default();
+    let status = format!("{} {phrase}", response.status);
+    lines.push(line(2, vec![toned(Tone::Strong, status.trim_end())]));
+    lines.extend(whole.into_iter().map(|finding| found(finding, 2)));
+    let of_status = at(&|place| matches!(place, Place::StatusLine));
+    lines.extend(of_status.into_iter().map(|finding| found(finding, 2)));
+    headers(&response.headers, &at(&|place| matches!(place, Place::Header(_))), &mut lines);
+    let of_body = at(&|place| matches!(place, Place::Body));
+    lines.push(line(0, Vec::new()));
+    let notes: Vec<Note> = findings
+        .iter()
+        .filter_map(|finding| match &finding.place {
+            Place::Pointer(pointer) => Some(Note {
+                place: pointer.clone(),
+                tone: tone(finding.weight),
+                text: sentence(finding),
+            }),
+            _ => None,
+        })
+        .collect();
+    match &response.body {
+        ResponseBody::Empty => lines.push(faint("(no body)")),
+        ResponseBody::Cut => lines.push(faint("(the body was cut)")),
+        ResponseBody::NotKept => lines.push(faint("(a body that the recording does not hold)")),
+        ResponseBody::Present(content) => lines.extend(body(&read(content), &notes)),
+    }
+    lines.extend(of_body.into_iter().map(|finding| found(finding, 2)));
+    lines
+}
+
+/// The situation, the faults for it, and the answer as it should have been.
+fn agreed(page: &mut Page, placed: &Placed<'_>, findings: &[Finding]) {
+    page.heading("What was agreed");
+    match placed.endpoint() {
+        Some(endpoint) => page.item(vec![plain("endpoint "), code(endpoint.name())]),
+        None => page.item(vec![plain("no endpoint of the contract")]),
+    }
+    let situations = recognised(placed);
+    for found in &situations {
+        let later = if found.decides { "" } else { "; the service looks at it later" };
+        page.item(vec![
+            plain("situation "),
+            code(found.situation.name()),
+            plain(format!(": {}{later}", found.by)),
+        ]);
+    }
+    if situations.is_empty() {
+        page.item(vec![plain("the request is in order, as far as it shows")]);
+    }
+    let (faults, answer) = agreed_answer(placed);
+    match faults.as_slice() {
+        [] if situations.is_empty() => {
+            let success: Vec<String> =
+                placed.rules().success().iter().map(u16::to_string).collect();
+            if !success.is_empty() {
+                page.item(vec![plain(format!("a success was due: {}", success.join(" or ")))]);
+            }
+        }
+        [] => page.item(vec![plain("no fault is agreed for that")]),
+        faults => page.item(vec![plain("right would be the fault "), code(faults.join("` or `"))]),
+    }
+    if findings.is_empty() {
+        page.item(vec![
+            toned(Tone::Good, "nothing is broken in it"),
+            plain(" (clauses that compare exchanges are for `fclerk check`)"),
+        ]);
+        return;
+    }
+    if let Some(answer) = answer {
+        page.heading("As it should have been");
+        page.lines(drafted(&answer));
+    }
+}
+
+fn drafted(answer: &AgreedAnswer) -> Vec<Line> {
+    let AgreedAnswer { fault: _, status, phrase, headers, body: value } = answer;
+    let mut lines = vec![line(2, vec![toned(Tone::Strong, format!("{status} {phrase}"))])];
+    for (name, value) in headers {
+        lines.push(line(2, vec![toned(Tone::Faint, format!("{name}: ")), plain(value)]));
+    }
+    if let Some(value) = value {
+        lines.push(line(0, Vec::new()));
+        lines.extend(body(&Laid::Json(value.clone()), &[]));
+    }
+    lines
+}

@@ -1,0 +1,46 @@
+//! An exchange as the messages that were sent (RFC 9112), as far as the recording holds them.
+
+use faithful_clerk_core::exchange::{Answer, Content, RequestBody, ResponseBody};
+use faithful_clerk_core::headers::Headers;
+use faithful_clerk_core::mask::masked;
+use faithful_clerk_core::{Exchange, status};
+
+use super::header_value;
+
+/// Request and answer, one after the other, an empty line between them. Secrets are masked; all else is
+/// to the byte as the recording has it.
+#[must_use]
+pub fn raw(exchange: &Exchange<'_>) -> Vec<u8> {
+    let request = &exchange.request;
+    let mut bytes =
+        format!("{} {} HTTP/1.1\r\n", request.method, masked(&request.url)).into_bytes();
+    headers(&request.headers, &mut bytes);
+    if let RequestBody::Present(content) = &request.body {
+        body(content, &mut bytes);
+    }
+    bytes.extend(b"\r\n");
+    if let Answer::Came(response) = &exchange.answer {
+        let phrase = status::phrase(response.status).unwrap_or_default();
+        bytes.extend(format!("\r\nHTTP/1.1 {} {phrase}\r\n", response.status).into_bytes());
+        headers(&response.headers, &mut bytes);
+        if let ResponseBody::Present(content) = &response.body {
+            body(content, &mut bytes);
+        }
+    }
+    bytes
+}
+
+fn headers(headers: &Headers<'_>, bytes: &mut Vec<u8>) {
+    for (name, value) in headers.iter() {
+        bytes.extend(format!("{name}: {}\r\n", header_value(name, value)).into_bytes());
+    }
+    bytes.extend(b"\r\n");
+}
+
+fn body(content: &Content<'_>, bytes: &mut Vec<u8>) {
+    let Ok(decoded) = content.decode() else { return };
+    match std::str::from_utf8(&decoded) {
+        Ok(text) => bytes.extend(masked(text).as_bytes()),
+        Err(_) => bytes.extend(decoded.iter()),
+    }
+}

@@ -1,0 +1,109 @@
+//! An exchange as JSON.
+
+use faithful_clerk_core::Finding;
+use faithful_clerk_core::contract::Endpoint;
+use faithful_clerk_core::draft::{AgreedAnswer, agreed_answer};
+use faithful_clerk_core::exchange::{Answer, Content, RequestBody, ResponseBody};
+use faithful_clerk_core::headers::Headers;
+use faithful_clerk_core::mask::masked;
+use faithful_clerk_core::place::recognised;
+use serde_json::{Value, json};
+
+use super::body::{Laid, masked_value, read};
+use super::{Known, View, header_value};
+use crate::json::pretty;
+
+/// As JSON.
+///
+/// # Errors
+/// Only if serde can't write what is text, numbers and lists.
+pub fn json(view: &View<'_>) -> Result<String, serde_json::Error> {
+    let exchange = view.exchange;
+    let request = &exchange.request;
+    let asked = match &request.body {
+        RequestBody::Present(content) => body(content),
+        RequestBody::Absent | RequestBody::Blank | RequestBody::NotRecorded => Value::Null,
+    };
+    let answer = match &exchange.answer {
+        Answer::Missing(_) => Value::Null,
+        Answer::Came(response) => json!({
+            "status": response.status,
+            "headers": headers(&response.headers),
+            "body": match &response.body {
+                ResponseBody::Present(content) => body(content),
+                ResponseBody::Empty | ResponseBody::Cut | ResponseBody::NotKept => Value::Null,
+            },
+        }),
+    };
+    let mut wire = json!({
+        "format": "fclerk show",
+        "version": 1,
+        "address": view.address,
+        "request": {
+            "method": request.method,
+            "url": masked(&request.url),
+            "headers": headers(&request.headers),
+            "body": asked,
+        },
+        "answer": answer,
+        "milliseconds": exchange.time.milliseconds(),
+        "aside": null,
+        "endpoint": null,
+        "situations": [],
+        "findings": null,
+        "faults": [],
+        "agreed": null,
+    });
+    match &view.known {
+        Known::Nothing => {}
+        Known::Aside(reason) => wire["aside"] = json!(reason),
+        Known::Judged(placed, findings) => {
+            let (faults, agreed) = agreed_answer(placed);
+            wire["endpoint"] = json!(placed.endpoint().map(Endpoint::name));
+            wire["situations"] = recognised(placed)
+                .iter()
+                .map(|found| json!({"situation": found.situation.name(), "by": found.by}))
+                .collect();
+            wire["findings"] = findings.iter().map(finding).collect();
+            wire["faults"] = json!(faults);
+            wire["agreed"] = agreed.map_or(Value::Null, |answer| drafted(&answer));
+        }
+    }
+    pretty(&wire)
+}
+
+fn headers(headers: &Headers<'_>) -> Vec<Value> {
+    let pair = |(name, value)| json!({"name": name, "value": header_value(name, value)});
+    headers.iter().map(pair).collect()
+}
+
+fn body(content: &Content<'_>) -> Value {
+    match read(content) {
+        Laid::Json(value) => masked_value("", &value),
+        Laid::Text(text) => Value::from(text),
+        Laid::Bytes(_) | Laid::Unreadable => Value::Null,
+    }
+}
+
+fn finding(finding: &Finding) -> Value {
+    let Finding { clause, weight, address: _, place, agreed, seen, note, unlike: _ } = finding;
+    json!({
+        "clause": clause,
+        "weight": weight.name(),
+        "place": place.to_string(),
+        "agreed": agreed,
+        "seen": seen,
+        "note": note,
+    })
+}
+
+fn drafted(answer: &AgreedAnswer) -> Value {
+    let AgreedAnswer { fault, status, phrase: _, headers, body } = answer;
+    let pair = |(name, value): &(String, String)| json!({"name": name, "value": value});
+    json!({
+        "fault": fault,
+        "status": status,
+        "headers": headers.iter().map(pair).collect::<Vec<_>>(),
+        "body": body,
+    })
+}
