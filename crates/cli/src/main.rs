@@ -24,6 +24,8 @@ fn main() -> ExitCode {
         Command::Survey(call) => commands::survey::run(&call, &stage),
         Command::Draft(call) => commands::draft::run(&call, &stage),
         Command::Show(call) => commands::show::run(&call, &stage),
+        Command::Coverage(call) => commands::coverage::run(&call, &stage),
+        Command::Compare(call) => commands::compare::run(&call, &stage),
         Command::Explain(call) => commands::explain::run(&call, &stage),
         Command::Demo(call) => commands::demo::run(&call, &stage),
     };

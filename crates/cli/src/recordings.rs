@@ -70,17 +70,7 @@ impl Recordings {
     /// Says what was lost, and gives the outcome: what is wrong with the call or the recordings goes before
     /// what was found.
     pub(crate) fn outcome(&self, losses: &Losses, found: Outcome) -> Outcome {
-        let names = Names(&self.names);
-        for loss in &losses.first {
-            let name = names.recording(loss.recording);
-            let at =
-                loss.number.map_or_else(|| name.to_owned(), |number| format!("{name}#{number}"));
-            complain(&format!("{at}, byte {}: {}", loss.offset, loss.reason));
-        }
-        let more = losses.count - losses.first.len() as u64;
-        if more > 0 {
-            complain(&format!("and {more} more that could not be read"));
-        }
+        say_losses(losses, Names(&self.names));
         match self.outcome {
             Outcome::Kept if losses.count > 0 => Outcome::NotAllRead,
             Outcome::Kept => found,
@@ -89,8 +79,21 @@ impl Recordings {
     }
 }
 
+/// Says what could not be read.
+pub(crate) fn say_losses(losses: &Losses, names: Names<'_>) {
+    for loss in &losses.first {
+        let name = names.recording(loss.recording);
+        let at = loss.number.map_or_else(|| name.to_owned(), |number| format!("{name}#{number}"));
+        complain(&format!("{at}, byte {}: {}", loss.offset, loss.reason));
+    }
+    let more = losses.count - losses.first.len() as u64;
+    if more > 0 {
+        complain(&format!("and {more} more that could not be read"));
+    }
+}
+
 /// A bar on a terminal, for a recording that takes a while.
-fn progress(input: &Input, name: &str) -> ProgressBar {
+pub(crate) fn progress(input: &Input, name: &str) -> ProgressBar {
     let length = match input {
         Input::Standard => None,
         Input::File(path) => std::fs::metadata(path).ok().map(|metadata| metadata.len()),

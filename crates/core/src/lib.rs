@@ -41,7 +41,9 @@
 
 pub mod address;
 pub mod clause;
+pub mod compare;
 pub mod contract;
+pub mod coverage;
 pub mod disclosure;
 pub mod draft;
 pub mod exchange;

@@ -5,6 +5,8 @@
 #![forbid(unsafe_code)]
 #![deny(missing_docs)]
 
+pub mod compare;
+pub mod coverage;
 pub mod diagnostics;
 pub mod drafted;
 pub mod escape;

@@ -156,7 +156,10 @@ impl Page {
                 }
             }
         }
-        text
+        match theme.marks {
+            Marks::Unicode => text,
+            Marks::Ascii => text.replace('→', "->").replace('…', "..."),
+        }
     }
 
     /// As Markdown (CommonMark with tables).

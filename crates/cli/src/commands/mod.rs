@@ -1,6 +1,8 @@
 //! The commands, one file each.
 
 pub(crate) mod check;
+pub(crate) mod compare;
+pub(crate) mod coverage;
 pub(crate) mod demo;
 pub(crate) mod draft;
 pub(crate) mod explain;

@@ -4,7 +4,6 @@
 //! known whether the recording holds any.
 
 use std::io::IsTerminal as _;
-use std::num::NonZero;
 
 use faithful_clerk_core::clause::judge;
 use faithful_clerk_core::place::{Credentials, place};
@@ -29,17 +28,15 @@ pub(crate) fn run(call: &ShowCall, stage: &Stage) -> Result<Outcome, Failure> {
         _ => Input::File(call.address.recording.clone()),
     };
     let recording = Again::of(&input).map_err(fail)?;
-    let pass = Pass::with(NonZero::<usize>::MIN);
+    let pass = Pass::default();
     let mut credentials = Credentials::NotRecorded;
     if let Some(contract) = &contract {
         let source = recording.open().map_err(fail)?;
-        let look = || Looking { contract, credentials: Credentials::NotRecorded };
-        let looked = pass.har(source, 0, look);
-        if looked.iter().any(|looked| looked.credentials == Credentials::Recorded) {
-            credentials = Credentials::Recorded;
-        }
+        let mut looked = Looking { contract, credentials };
+        pass.in_order(source, 0, &mut looked);
+        credentials = looked.credentials;
     }
-    let find = || Finding {
+    let mut found = Finding {
         number: call.address.number.get(),
         seen: 0,
         lost: None,
@@ -51,9 +48,7 @@ pub(crate) fn run(call: &ShowCall, stage: &Stage) -> Result<Outcome, Failure> {
         result: None,
     };
     let source = recording.open().map_err(fail)?;
-    let Some(found) = pass.har(source, 0, find).into_iter().next() else {
-        return Err(Failure::Said);
-    };
+    pass.in_order(source, 0, &mut found);
     match (found.result, found.lost) {
         (Some(result), _) => {
             match result? {

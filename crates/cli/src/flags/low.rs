@@ -12,6 +12,13 @@ const EXIT_CODES: &str = "Exit codes: 0 every clause kept (lapses and remarks al
 const READ_CODES: &str = "Exit codes: 0 done, 2 the call or the contract is wrong, 3 a recording could not be \
     read to its end.";
 
+const COVERAGE_CODES: &str = "Exit codes: 0 done, 1 less was tried than asked for, 2 the call or the \
+    contract is wrong, 3 a recording could not be read to its end.";
+
+const COMPARE_CODES: &str = "Exit codes: 0 nothing got worse, 1 something did (of environments and callers: \
+    they are at odds), 2 the call or the contract is wrong, or nothing was asked in both, 3 a recording could not \
+    be read to its end.";
+
 /// Checks recorded HTTP exchanges of a JSON service against a declared error contract.
 #[derive(Debug, Parser)]
 #[command(name = "fclerk", version, after_help = EXIT_CODES, max_term_width = 100)]
@@ -40,6 +47,10 @@ pub(crate) enum Command {
     Draft(DraftCall),
     /// Lay out one exchange, with its findings at the lines they concern and the answer that was agreed
     Show(ShowCall),
+    /// Say which error situations were tried, which were not, and what to try next
+    Coverage(CoverageCall),
+    /// Compare two recordings: what was mended, what got worse, which success answers broke
+    Compare(CompareCall),
     /// Say what the clauses ask, why, and how to mend a service that breaks one
     Explain(ExplainCall),
     /// Write a made-up harbour's contract and recordings into a folder, and check them
@@ -142,6 +153,50 @@ impl FromStr for At {
         });
         at.ok_or("write it as in before.har#29; exchanges are numbered from 1")
     }
+}
+
+#[derive(Debug, Args)]
+#[command(after_help = COVERAGE_CODES)]
+pub(crate) struct CoverageCall {
+    /// The contract
+    #[arg(long, value_name = "FILE", default_value = "error-contract.toml")]
+    pub(crate) contract: PathBuf,
+    /// Exit with 1 if less than this part was tried
+    #[arg(long, value_name = "PERCENT", value_parser = clap::value_parser!(u64).range(0..=100))]
+    pub(crate) at_least: Option<u64>,
+    #[command(flatten)]
+    pub(crate) looking: Looking,
+}
+
+#[derive(Debug, Args)]
+#[command(after_help = COMPARE_CODES)]
+pub(crate) struct CompareCall {
+    /// A contract: which findings went, and which came [default: error-contract.toml, where it is there]
+    #[arg(long, value_name = "FILE")]
+    pub(crate) contract: Option<PathBuf>,
+    /// What the two recordings are: one service at two times, two environments, or two callers
+    #[arg(long, value_name = "WHAT", value_enum, default_value_t = What::Times)]
+    pub(crate) between: What,
+    /// How to write the result
+    #[arg(long, value_enum, default_value_t = Output::Text)]
+    pub(crate) format: Output,
+    /// How many threads work [default: one for each core]
+    #[arg(long, value_name = "N")]
+    pub(crate) threads: Option<NonZero<usize>>,
+    /// The first: a HAR file, a folder that holds some, or `-` for standard input
+    pub(crate) before: PathBuf,
+    /// The second, of the same service
+    pub(crate) after: PathBuf,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum What {
+    /// The second is better or worse than the first
+    Times,
+    /// Neither is right by itself
+    Environments,
+    /// What says who they are makes no difference between requests
+    Callers,
 }
 
 /// `NAME=FILE`.

@@ -5,6 +5,6 @@ mod low;
 
 pub(crate) use high::Stage;
 pub(crate) use low::{
-    CheckCall, Command, DemoCall, DraftCall, ExplainCall, Flags, Format, Looking, Output, Page,
-    ShowCall, SurveyCall,
+    CheckCall, Command, CompareCall, CoverageCall, DemoCall, DraftCall, ExplainCall, Flags, Format,
+    Looking, Output, Page, ShowCall, SurveyCall, What,
 };

@@ -195,7 +195,11 @@ fn entry(value: Value, shape: &Shape, place: &str, at: Where, sort: Sort, words:
             }
         }
     }
-    Value::Object(members)
+    // In the order in which the contract has them.
+    let order = |name: &String| shape.members.iter().position(|member| member.name == *name);
+    let mut members: Vec<(String, Value)> = members.into_iter().collect();
+    members.sort_by_key(|(name, _)| order(name));
+    Value::Object(members.into_iter().collect())
 }
 
 /// The place as the contract wants it written: a missing member itself, or its parent.

@@ -9,7 +9,7 @@ use crate::address::Names;
 use crate::contract::Router;
 use crate::headers::is_token;
 use crate::media;
-use crate::survey::{Place, Seen, Standing, Survey};
+use crate::survey::{Place, Seen, Standing, Survey, common_prefix};
 
 /// What comes off the URLs of a service before its templates begin.
 #[derive(Debug, Default)]
@@ -36,7 +36,7 @@ impl Base {
             .iter()
             .filter(|place| base.has(place) && place.standing != Standing::Nowhere)
             .collect();
-        base.prefix = prefix(&places);
+        base.prefix = common_prefix(&places);
         base
     }
 
@@ -61,34 +61,6 @@ impl Base {
             Some(below) => below.to_owned(),
             None => template.to_owned(),
         }
-    }
-}
-
-/// Names that stand before every path of a service: a version, `api`, or whatever leads to several
-/// resources.
-fn prefix(places: &[&Place]) -> String {
-    let mut prefix = String::new();
-    loop {
-        let behind: Option<Vec<&str>> = places
-            .iter()
-            .map(|place| place.template.strip_prefix(&prefix)?.strip_prefix('/'))
-            .collect();
-        let Some(behind) = behind.filter(|behind| !behind.is_empty()) else { return prefix };
-        let first = behind.first().and_then(|path| path.split('/').next()).unwrap_or_default();
-        let next: Option<Vec<&str>> =
-            behind.iter().map(|path| path.strip_prefix(first)?.strip_prefix('/')).collect();
-        let Some(mut next) = next else { return prefix };
-        next.iter_mut().for_each(|path| *path = path.split('/').next().unwrap_or_default());
-        next.sort_unstable();
-        next.dedup();
-        let is_version =
-            first.strip_prefix('v').is_some_and(|n| n.bytes().all(|b| b.is_ascii_digit()));
-        let leads = next.iter().filter(|name| !name.starts_with('{')).count() >= 2;
-        let is_plain = first.bytes().all(|b| b.is_ascii_alphanumeric() || b"-._~".contains(&b));
-        if first.is_empty() || !is_plain || !(is_version || leads || first == "api") {
-            return prefix;
-        }
-        prefix = format!("{prefix}/{first}");
     }
 }
 

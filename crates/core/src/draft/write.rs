@@ -12,7 +12,9 @@ use crate::hidden::is_hidden;
 use crate::json::folded;
 use crate::shape::Sketch;
 use crate::status;
-use crate::survey::{ErrorShape, GroupKey, Judgement, Place, Seen, Sort, Standing, Survey, Told};
+use crate::survey::{
+    ErrorShape, GroupKey, Judgement, NOISE, Place, Seen, Sort, Standing, Survey, Told,
+};
 
 /// A drafted contract.
 #[derive(Debug)]
@@ -73,34 +75,6 @@ const PROBLEM: [&str; 5] = ["type", "title", "status", "detail", "instance"];
 /// Members that tell of a service's insides, and belong into its log.
 const INSIDES: [&str; 7] =
     ["trace", "traces", "stack", "stacktrace", "exception", "exceptions", "debug"];
-
-/// Headers that say nothing of an agreement: of the connection, of the server, of the content.
-const NOISE: [&str; 24] = [
-    "date",
-    "server",
-    "content-type",
-    "content-length",
-    "connection",
-    "transfer-encoding",
-    "keep-alive",
-    "via",
-    "set-cookie",
-    "etag",
-    "last-modified",
-    "age",
-    "vary",
-    "x-powered-by",
-    "alt-svc",
-    "content-encoding",
-    "accept-ranges",
-    "allow",
-    "www-authenticate",
-    "retry-after",
-    "location",
-    "content-language",
-    "trailer",
-    "upgrade",
-];
 
 impl Writer<'_> {
     fn line(&mut self, line: &str) {

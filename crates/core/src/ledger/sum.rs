@@ -36,6 +36,10 @@ pub struct Ledger {
     pub waived: BTreeMap<usize, Entries>,
     /// Waivers that should go, by their place in the contract.
     pub stale: BTreeMap<usize, Stale>,
+    /// How often each fault came, by its name.
+    pub faults: BTreeMap<String, u64>,
+    /// How often each of the contract's cases was tried, by its place in the contract.
+    pub cases: BTreeMap<usize, u64>,
     /// What clauses that compare exchanges saw, until the ledger is concluded.
     pub compared: Compared,
 }
@@ -93,6 +97,15 @@ impl Ledger {
         };
         if let Some(reason) = unknown {
             *self.unjudged.entry(reason).or_default() += 1;
+        }
+        if let Some(fault) = placed.fault() {
+            match self.faults.get_mut(&fault.name) {
+                Some(count) => *count += 1,
+                None => _ = self.faults.insert(fault.name.clone(), 1),
+            }
+        }
+        for case in &placed.situations.cases {
+            *self.cases.entry(*case).or_default() += 1;
         }
         let column = placed.shown_as();
         for sight in sights {
@@ -196,6 +209,8 @@ impl Ledger {
             without_credentials,
             waived,
             stale,
+            faults,
+            cases,
             compared,
         } = other;
         self.judged += judged;
@@ -230,6 +245,12 @@ impl Ledger {
             self.waived.entry(waiver).or_default().merge(entries);
         }
         self.stale.extend(stale);
+        for (fault, count) in faults {
+            *self.faults.entry(fault).or_default() += count;
+        }
+        for (case, count) in cases {
+            *self.cases.entry(case).or_default() += count;
+        }
         self.compared.add(compared);
     }
 

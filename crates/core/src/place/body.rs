@@ -33,7 +33,12 @@ pub enum AnswerBody {
 
 impl AnswerBody {
     pub(super) fn of(response: Option<&Response<'_>>) -> Self {
-        let Some(response) = response else { return Self::Empty };
+        response.map_or(Self::Empty, Self::read)
+    }
+
+    /// The body of an answer.
+    #[must_use]
+    pub fn read(response: &Response<'_>) -> Self {
         let content = match &response.body {
             ResponseBody::Empty => return Self::Empty,
             ResponseBody::Cut => return Self::Unknown(CUT),

@@ -18,7 +18,7 @@ const MOST_THREADS: usize = 64;
 
 /// What a worker gathers on a pass.
 pub trait Gather: Send {
-    /// Looks at an exchange. With one thread they come in the recording's order.
+    /// Looks at an exchange.
     fn exchange(&mut self, exchange: &Exchange<'_>);
 
     /// Has enough been seen? Then the rest of the recording is left.
@@ -86,6 +86,15 @@ impl Pass {
             std::iter::once(mine).chain(others).collect()
         })
     }
+
+    /// Passes over one HAR recording on this thread, so that the exchanges come in its order.
+    pub fn in_order(&self, source: impl Read, recording: u32, gathered: &mut impl Gather) {
+        let mut cutter = Cutter::new(source, recording).largest(self.largest_entry);
+        let mut batch = Batch::default();
+        while !gathered.is_done() && cutter.next(&mut batch) {
+            read(&mut batch, recording, gathered);
+        }
+    }
 }
 
 fn read<G: Gather>(batch: &mut Batch, recording: u32, gathered: &mut G) {
@@ -93,6 +102,9 @@ fn read<G: Gather>(batch: &mut Batch, recording: u32, gathered: &mut G) {
         gathered.lose(loss);
     }
     for (number, offset, bytes) in batch.entries() {
+        if gathered.is_done() {
+            return;
+        }
         match har::exchange(bytes, Address { recording, number }) {
             Ok(exchange) => gathered.exchange(&exchange),
             Err(reason) => {

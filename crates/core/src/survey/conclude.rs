@@ -6,6 +6,7 @@ use super::facts::{Facts, GroupKey, Row, Seen, Sort, Told};
 use super::gather::{Gathered, Group, HeaderSeen};
 use super::shapes::{ErrorShape, shapes};
 use super::template::templates;
+use super::tree::Node;
 use crate::recording::Losses;
 use crate::shape::{Difference, differences};
 
@@ -130,28 +131,8 @@ impl Gathered<'_> {
             let (origin, values) = (String::new(), Vec::new());
             places.push(Place { origin, method, template, standing, values, facts });
         }
-        let several = self.origins.len() > 1;
-        let mut origins = BTreeMap::new();
-        for (origin, tree) in self.origins {
-            let name = origin.clone();
-            let origin = if several { origin } else { String::new() };
-            let before = places.len();
-            for found in templates(tree) {
-                let leads =
-                    found.methods.values().any(|facts| !facts.only_answers(&[404, 405, 501]));
-                for (method, facts) in found.methods {
-                    let standing = match by_methods(&facts) {
-                        Standing::Endpoint if !leads => Standing::Nowhere,
-                        standing => standing,
-                    };
-                    let (origin, template) = (origin.clone(), found.template.clone());
-                    let values = found.values.clone();
-                    places.push(Place { origin, method, template, standing, values, facts });
-                }
-            }
-            let count = places.iter().skip(before).map(|place: &Place| place.facts.count).sum();
-            origins.insert(name, count);
-        }
+        let (found, origins) = inferred(self.origins);
+        places.extend(found);
         recall(&mut places);
         places.sort_by(|one, other| order(one).cmp(&order(other)));
         Survey {
@@ -171,6 +152,32 @@ impl Gathered<'_> {
             of_group,
         }
     }
+}
+
+/// The places that the paths of each service show, and how many exchanges each service had.
+pub(crate) fn inferred(trees: BTreeMap<String, Node>) -> (Vec<Place>, BTreeMap<String, u64>) {
+    let several = trees.len() > 1;
+    let mut places = Vec::new();
+    let mut origins = BTreeMap::new();
+    for (name, tree) in trees {
+        let origin = if several { name.clone() } else { String::new() };
+        let before = places.len();
+        for found in templates(tree) {
+            let leads = found.methods.values().any(|facts| !facts.only_answers(&[404, 405, 501]));
+            for (method, facts) in found.methods {
+                let standing = match by_methods(&facts) {
+                    Standing::Endpoint if !leads => Standing::Nowhere,
+                    standing => standing,
+                };
+                let (origin, template) = (origin.clone(), found.template.clone());
+                let values = found.values.clone();
+                places.push(Place { origin, method, template, standing, values, facts });
+            }
+        }
+        let count = places.iter().skip(before).map(|place| place.facts.count).sum();
+        origins.insert(name, count);
+    }
+    (places, origins)
 }
 
 fn by_methods(facts: &Facts) -> Standing {
@@ -278,5 +285,34 @@ impl Survey {
         }
         deviations.sort_by_key(|deviation| std::cmp::Reverse(deviation.seen.count));
         (count > 0).then_some(Judgement { sort, count, most, deviations })
+    }
+}
+
+/// Names that stand before every path of a service: a version, `api`, or whatever leads to several
+/// resources.
+#[must_use]
+pub fn common_prefix(places: &[&Place]) -> String {
+    let mut prefix = String::new();
+    loop {
+        let behind: Option<Vec<&str>> = places
+            .iter()
+            .map(|place| place.template.strip_prefix(&prefix)?.strip_prefix('/'))
+            .collect();
+        let Some(behind) = behind.filter(|behind| !behind.is_empty()) else { return prefix };
+        let first = behind.first().and_then(|path| path.split('/').next()).unwrap_or_default();
+        let next: Option<Vec<&str>> =
+            behind.iter().map(|path| path.strip_prefix(first)?.strip_prefix('/')).collect();
+        let Some(mut next) = next else { return prefix };
+        next.iter_mut().for_each(|path| *path = path.split('/').next().unwrap_or_default());
+        next.sort_unstable();
+        next.dedup();
+        let is_version =
+            first.strip_prefix('v').is_some_and(|n| n.bytes().all(|b| b.is_ascii_digit()));
+        let leads = next.iter().filter(|name| !name.starts_with('{')).count() >= 2;
+        let is_plain = first.bytes().all(|b| b.is_ascii_alphanumeric() || b"-._~".contains(&b));
+        if first.is_empty() || !is_plain || !(is_version || leads || first == "api") {
+            return prefix;
+        }
+        prefix = format!("{prefix}/{first}");
     }
 }

@@ -33,6 +33,34 @@ const MOST_HEADER_VALUES: usize = 4;
 /// So many hosts are told apart.
 const MOST_ORIGINS: usize = 64;
 
+/// Headers that say nothing of an agreement: of the connection, of the server, of the content.
+pub const NOISE: [&str; 24] = [
+    "date",
+    "server",
+    "content-type",
+    "content-length",
+    "connection",
+    "transfer-encoding",
+    "keep-alive",
+    "via",
+    "set-cookie",
+    "etag",
+    "last-modified",
+    "age",
+    "vary",
+    "x-powered-by",
+    "alt-svc",
+    "content-encoding",
+    "accept-ranges",
+    "allow",
+    "www-authenticate",
+    "retry-after",
+    "location",
+    "content-language",
+    "trailer",
+    "upgrade",
+];
+
 /// Bodies of errors that are of one form.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Group {
@@ -381,7 +409,7 @@ const ENDINGS: [&str; 12] = [
 ];
 
 /// Why an exchange is none of a JSON service's, as far as it shows by itself.
-fn beside(exchange: &Exchange<'_>) -> Option<&'static str> {
+pub(crate) fn beside(exchange: &Exchange<'_>) -> Option<&'static str> {
     let request = &exchange.request;
     if request.method == "OPTIONS" {
         return Some("an OPTIONS request");

@@ -12,9 +12,11 @@ mod shapes;
 mod template;
 mod tree;
 
-pub use conclude::{Body, Deviation, Judgement, Place, Standing, Survey};
+pub(crate) use conclude::inferred;
+pub use conclude::{Body, Deviation, Judgement, Place, Standing, Survey, common_prefix};
 pub use facts::{Causes, Facts, GroupKey, Kind, Row, Said, Seen, Sort, Successes, Told, Top};
-pub use gather::{Gathered, Group, HeaderSeen, MOST_GROUPS};
+pub(crate) use gather::beside;
+pub use gather::{Gathered, Group, HeaderSeen, MOST_GROUPS, NOISE};
 pub use segment::Form;
 pub use shapes::ErrorShape;
 pub use template::{Found, templates};

@@ -74,6 +74,18 @@ impl Node {
         node
     }
 
+    /// The tree below a path of names, such as `/v1`; the whole, where it does not have that path.
+    #[must_use]
+    pub fn below(mut self, prefix: &str) -> Self {
+        for name in prefix.split('/').filter(|name| !name.is_empty()) {
+            match self.names.remove(name) {
+                Some(inner) => self = inner,
+                None => return self,
+            }
+        }
+        self
+    }
+
     /// Adds what another tree has at the same path.
     pub fn add(&mut self, other: Self) {
         for (method, facts) in other.here {

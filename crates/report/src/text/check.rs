@@ -6,7 +6,7 @@ use crate::{Report, Theme};
 /// The whole of it.
 #[must_use]
 pub fn check(report: &Report<'_>, theme: Theme) -> String {
-    let mut text = grid::grid(report, theme);
+    let mut text = grid(report, theme);
     text.push('\n');
     text.push_str(&findings::findings(report, theme));
     text.push_str(&waivers::waivers(report, theme));
@@ -17,7 +17,7 @@ pub fn check(report: &Report<'_>, theme: Theme) -> String {
 /// The grid and the totals, without the findings.
 #[must_use]
 pub fn overview(report: &Report<'_>, theme: Theme) -> String {
-    format!("{}\n{}", grid::grid(report, theme), totals::totals(report, theme))
+    format!("{}\n{}", grid(report, theme), totals::totals(report, theme))
 }
 
 /// `1 breach`, `2 breaches`.

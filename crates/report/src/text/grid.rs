@@ -17,7 +17,7 @@ const COLUMNS: [usize; 2] = [3, 2];
 /// So much of an endpoint's name has to be seen.
 const LEAST_NAME: usize = 20;
 
-pub(super) fn grid(report: &Report<'_>, theme: Theme) -> String {
+pub(crate) fn grid(report: &Report<'_>, theme: Theme) -> String {
     let grid = Grid::of(report.contract, report.ledger);
     let heads: Vec<&str> =
         grid.columns.iter().map(|column| column.map_or("in order", |s| s.name())).collect();

@@ -9,3 +9,4 @@ pub(crate) mod wrap;
 
 pub(crate) use check::counted;
 pub use check::{check, overview};
+pub(crate) use grid::grid;

@@ -1,0 +1,139 @@
+//! `fclerk compare`: two recordings, before and after a change, of two environments, of two callers.
+//!
+//! Both are read twice: first for their paths, then for what was asked and what came.
+
+use std::fs::File;
+use std::path::Path;
+
+use faithful_clerk_core::compare::{Between, Plan, Side, compare};
+use faithful_clerk_core::survey::Gathered;
+use faithful_clerk_core::{Contract, Names, Pass};
+use faithful_clerk_report::compare::{self as written, Compared};
+
+use crate::contracts::contract_if_any;
+use crate::exit::{Failure, Outcome};
+use crate::flags::{CompareCall, Output, Stage, What};
+use crate::inputs::{Again, Input, inputs};
+use crate::output::{complain, say};
+use crate::recordings::{progress, say_losses, threads};
+
+pub(crate) fn run(call: &CompareCall, stage: &Stage) -> Result<Outcome, Failure> {
+    let contract = contract_if_any(call.contract.as_deref(), stage.stderr)?;
+    let before = Source::of(&call.before)?;
+    let after = Source::of(&call.after)?;
+    if before.has_standard_input() && after.has_standard_input() {
+        return Err(Failure::Call("standard input can be only one of both".to_owned()));
+    }
+    let (before, after) = (before.again()?, after.again()?);
+    let between = match call.between {
+        What::Times => Between::Times,
+        What::Environments => Between::Environments,
+        What::Callers => Between::Callers,
+    };
+    let bare = Contract::default();
+    let first = before.files.len();
+    let pass = Pass::with(threads(call.threads));
+    let gathered = |source: &Source, from: usize| -> Result<Gathered<'_>, Failure> {
+        let mut sum = Gathered::new(&bare);
+        source.each(from, |file, at| {
+            for gathered in pass.har(file, at, || Gathered::new(&bare)) {
+                sum.add(gathered);
+            }
+        })?;
+        Ok(sum)
+    };
+    let sides = [gathered(&before, 0)?, gathered(&after, first)?];
+    let plan = Plan::of(sides, contract.as_ref(), between);
+    let seen = |source: &Source, from: usize, side: usize| -> Result<Side<'_>, Failure> {
+        let mut seen = Side::new(&plan, side);
+        source.each(from, |file, at| Pass::default().in_order(file, at, &mut seen))?;
+        Ok(seen)
+    };
+    let comparison = compare(&plan, seen(&before, 0, 0)?, seen(&after, first, 1)?);
+    let names: Vec<String> = before.names().chain(after.names()).collect();
+    let sides = [&call.before, &call.after].map(|path| path.display().to_string());
+    let judge = contract.as_ref().map(|_| {
+        let usual = Path::new("error-contract.toml");
+        call.contract.as_deref().unwrap_or(usual).display().to_string()
+    });
+    let compared = Compared {
+        comparison: &comparison,
+        sides: [&sides[0], &sides[1]],
+        names: Names(&names),
+        contract: judge.as_deref(),
+    };
+    let result = match call.format {
+        Output::Text => written::terminal(compared, stage.stdout),
+        Output::Markdown => written::markdown(compared),
+        Output::Json => written::json(compared).map_err(|error| Failure::Output(error.into()))?,
+    };
+    say(&result)?;
+    say_losses(&comparison.losses, Names(&names));
+    let counts = comparison.counts;
+    let worse = match between {
+        Between::Times => counts.worsened,
+        Between::Environments | Between::Callers => counts.worsened + counts.mended,
+    };
+    Ok(if !comparison.is_about_one_service() {
+        Outcome::CallWrong
+    } else if comparison.losses.count > 0 {
+        Outcome::NotAllRead
+    } else if worse > 0 {
+        Outcome::Broken
+    } else {
+        Outcome::Kept
+    })
+}
+
+/// One side: a file, the files of a folder, or standard input.
+struct Source {
+    inputs: Vec<Input>,
+    files: Vec<Again>,
+}
+
+impl Source {
+    fn of(path: &Path) -> Result<Self, Failure> {
+        let (inputs, wrong) = inputs(&[path.to_owned()]);
+        for message in &wrong {
+            complain(message);
+        }
+        if inputs.is_empty() || !wrong.is_empty() {
+            return Err(Failure::Said);
+        }
+        Ok(Self { inputs, files: Vec::new() })
+    }
+
+    fn has_standard_input(&self) -> bool {
+        self.inputs.contains(&Input::Standard)
+    }
+
+    fn names(&self) -> impl Iterator<Item = String> {
+        self.inputs.iter().map(Input::name)
+    }
+
+    /// The same, so that it can be read more than once.
+    fn again(mut self) -> Result<Self, Failure> {
+        for input in &self.inputs {
+            self.files.push(Again::of(input).map_err(|error| fail(input, &error))?);
+        }
+        Ok(self)
+    }
+
+    /// Opens one file after the other. `from` is the place of the first in the run.
+    fn each(&self, from: usize, mut look: impl FnMut(Shown, u32)) -> Result<(), Failure> {
+        for (at, (input, file)) in self.inputs.iter().zip(&self.files).enumerate() {
+            let file = file.open().map_err(|error| fail(input, &error))?;
+            let bar = progress(input, &input.name());
+            look(bar.wrap_read(file), u32::try_from(from + at).unwrap_or(u32::MAX));
+            bar.finish_and_clear();
+        }
+        Ok(())
+    }
+}
+
+/// A file whose reading is shown.
+type Shown = indicatif::ProgressBarIter<File>;
+
+fn fail(input: &Input, error: &std::io::Error) -> Failure {
+    Failure::Call(format!("{}: {error}", input.name()))
+}

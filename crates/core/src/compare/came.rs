@@ -1,0 +1,193 @@
+//! What came back, as far as it is compared: no times, no ids, no prose.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use serde_json::Value;
+
+use crate::exchange::{Answer, Exchange, Response};
+use crate::finding::{Finding, Weight};
+use crate::headers::Headers;
+use crate::json::scalar_text;
+use crate::mask::masked;
+use crate::media;
+use crate::place::{AnswerBody, Placed};
+use crate::pointer::{join, join_index};
+use crate::shape::{Sketch, Varying};
+use crate::survey::{Form, NOISE};
+
+/// What came back.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) enum Came {
+    /// No answer.
+    Nothing,
+    /// An answer.
+    Answer(Box<Outcome>),
+}
+
+/// An answer, as far as it is compared.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) struct Outcome {
+    pub(super) status: u16,
+    pub(super) media: Option<String>,
+    pub(super) body: Body,
+    /// Headers by name in lower case; the value where it is compared.
+    pub(super) headers: BTreeMap<String, Option<String>>,
+    /// What an error says of itself that stays the same, by place.
+    pub(super) said: BTreeMap<String, String>,
+    /// The places of the request that a validation error names.
+    pub(super) named: BTreeSet<String>,
+    /// What it tells that is nobody's business.
+    pub(super) disclosed: BTreeSet<&'static str>,
+    /// Is it an error in a success?
+    pub(super) is_error_inside: bool,
+    /// What a contract finds in it: clause and place, with the weight.
+    pub(super) findings: BTreeMap<(&'static str, String), Weight>,
+}
+
+/// A body, as far as it is compared.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) enum Body {
+    /// It can't be known.
+    Unknown,
+    /// There is none.
+    Empty,
+    /// JSON.
+    Json(Sketch),
+    /// Something else, in words.
+    Other(&'static str),
+}
+
+impl Outcome {
+    pub(super) fn is_error(&self) -> bool {
+        self.status >= 400
+    }
+}
+
+/// Headers whose values are compared.
+const VALUES: [&str; 4] = ["allow", "content-language", "cache-control", "accept-patch"];
+
+/// Members of an error whose values stay the same each time.
+const SAYING: [&str; 9] = [
+    "type",
+    "title",
+    "code",
+    "errorCode",
+    "error_code",
+    "error",
+    "status",
+    "statusCode",
+    "status_code",
+];
+
+/// What came back in an exchange. Without a contract `placed` is made under an empty one.
+pub(super) fn came(
+    exchange: &Exchange<'_>,
+    placed: Option<&Placed<'_>>,
+    findings: &[Finding],
+) -> Came {
+    let Answer::Came(response) = &exchange.answer else { return Came::Nothing };
+    let (mut said, mut named, mut disclosed) = Default::default();
+    let is_error_inside = placed.is_some_and(|placed| placed.error_inside().is_some());
+    if let Some(placed) = placed.filter(|_| response.status >= 400) {
+        said = saying(placed);
+        let located = placed.entries().iter().filter(|entry| entry.location.is_some());
+        named = located.map(|entry| entry.steps.join("/")).collect();
+        disclosed = placed.disclosures().iter().map(|one| one.what).collect();
+    }
+    let found = findings.iter().map(|finding| ((finding.clause, place(finding)), finding.weight));
+    Came::Answer(Box::new(Outcome {
+        status: response.status,
+        media: response.media().map(media::essence),
+        body: body(exchange, response, placed),
+        headers: headers(&response.headers),
+        said,
+        named,
+        disclosed,
+        is_error_inside,
+        findings: found.collect(),
+    }))
+}
+
+/// The place of a finding, the same for every item of a list.
+fn place(finding: &Finding) -> String {
+    let text = finding.place.to_string();
+    let step = |step: &str| {
+        let is_index = !step.is_empty() && step.bytes().all(|byte| byte.is_ascii_digit());
+        if is_index { "*".to_owned() } else { step.to_owned() }
+    };
+    text.split('/').map(step).collect::<Vec<_>>().join("/")
+}
+
+fn headers(headers: &Headers<'_>) -> BTreeMap<String, Option<String>> {
+    let mut seen = BTreeMap::new();
+    for (name, value) in headers.iter() {
+        let name = name.to_ascii_lowercase();
+        if NOISE.contains(&name.as_str()) || name.starts_with("access-control-") {
+            continue;
+        }
+        let compared = VALUES.contains(&name.as_str()).then(|| {
+            let mut members: Vec<&str> = value.split(',').map(str::trim).collect();
+            members.sort_unstable();
+            masked(&members.join(", ")).into_owned()
+        });
+        seen.insert(name, compared);
+    }
+    seen
+}
+
+fn saying(placed: &Placed<'_>) -> BTreeMap<String, String> {
+    let Some(members) = placed.members() else { return BTreeMap::new() };
+    let said = SAYING.iter().filter_map(|name| {
+        let text = scalar_text(members.get(*name)?)?;
+        Some((join("", name), masked(&text).chars().take(120).collect()))
+    });
+    said.collect()
+}
+
+fn body(exchange: &Exchange<'_>, response: &Response<'_>, placed: Option<&Placed<'_>>) -> Body {
+    let read;
+    let body = match placed {
+        Some(placed) => placed.body(),
+        None => {
+            read = AnswerBody::read(response);
+            &read
+        }
+    };
+    match body {
+        AnswerBody::Empty if exchange.request.method == "HEAD" => Body::Unknown,
+        AnswerBody::Empty => Body::Empty,
+        AnswerBody::Unknown(_) => Body::Unknown,
+        AnswerBody::BrokenJson { .. } => Body::Other("broken JSON"),
+        AnswerBody::Html(_) => Body::Other("HTML"),
+        AnswerBody::Text(_) => Body::Other("text"),
+        AnswerBody::Json(value) => {
+            let mut varying = match placed.filter(|_| response.status >= 400) {
+                Some(placed) => placed.varying(),
+                None => Varying::default(),
+            };
+            by_id(value, "", &mut varying.keyed);
+            Body::Json(Sketch::of(value, &varying))
+        }
+    }
+}
+
+/// The places of objects that are keyed by ids.
+fn by_id(value: &Value, place: &str, found: &mut Vec<String>) {
+    match value {
+        Value::Object(members) => {
+            let is_id = |name: &String| Form::of(name) != Form::Word;
+            if !members.is_empty() && members.keys().all(is_id) {
+                found.push(place.to_owned());
+            }
+            for (name, member) in members {
+                by_id(member, &join(place, name), found);
+            }
+        }
+        Value::Array(items) => {
+            for (at, item) in items.iter().enumerate().take(256) {
+                by_id(item, &join_index(place, at), found);
+            }
+        }
+        _ => {}
+    }
+}

@@ -1,0 +1,310 @@
+//! What is different between two answers to the same request, and whether that is better or worse.
+
+use super::came::{Body, Came, Outcome};
+use super::pair::Closeness;
+use super::plan::Between;
+use crate::finding::Weight;
+use crate::media;
+use crate::shape::{Difference, Differs, differences};
+
+/// How a pair stands. The order is that of importance.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Grade {
+    /// Something got worse, even if something else was mended.
+    Worsened,
+    /// Something got better, and nothing worse.
+    Mended,
+    /// Something is another, neither better nor worse.
+    Changed,
+    /// Only what varies by nature is different.
+    Same,
+}
+
+impl Grade {
+    /// The word for it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Worsened => "worsened",
+            Self::Mended => "mended",
+            Self::Changed => "changed",
+            Self::Same => "the same",
+        }
+    }
+}
+
+/// One thing that is different.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct Change {
+    /// Better, worse, or only another.
+    pub grade: Grade,
+    /// What it is, in words that stand behind an endpoint's name.
+    pub what: String,
+    /// A place in the body or a header's name that the words end with, where there is one.
+    pub place: Option<String>,
+    /// Words behind the place.
+    pub rest: String,
+}
+
+impl Change {
+    fn new(grade: Grade, what: impl Into<String>) -> Self {
+        Self { grade, what: what.into(), place: None, rest: String::new() }
+    }
+
+    fn at(grade: Grade, what: &str, place: impl Into<String>, rest: impl Into<String>) -> Self {
+        Self { grade, what: what.to_owned(), place: Some(place.into()), rest: rest.into() }
+    }
+}
+
+/// Everything that is different, the worst first.
+pub(super) fn changes(
+    before: &Came,
+    after: &Came,
+    closeness: Closeness,
+    between: Between,
+) -> Vec<Change> {
+    let mut found = match (before, after) {
+        (Came::Nothing, Came::Nothing) => Vec::new(),
+        (Came::Nothing, Came::Answer(_)) => vec![Change::new(Grade::Mended, "is answered now")],
+        (Came::Answer(_), Came::Nothing) => {
+            vec![Change::new(Grade::Worsened, "is no longer answered")]
+        }
+        (Came::Answer(before), Came::Answer(after)) => both(before, after, closeness, between),
+    };
+    found.sort();
+    found.dedup();
+    found
+}
+
+fn both(before: &Outcome, after: &Outcome, closeness: Closeness, between: Between) -> Vec<Change> {
+    let mut found = Vec::new();
+    status(before, after, between, &mut found);
+    let same_class = class(before.status) == class(after.status);
+    if same_class {
+        media_types(before, after, &mut found);
+        bodies(before, after, &mut found);
+    }
+    if same_class && closeness != Closeness::Kin {
+        said(before, after, &mut found);
+    }
+    if closeness <= Closeness::Linked {
+        named(before, after, &mut found);
+    }
+    headers(before, after, same_class, &mut found);
+    disclosed(before, after, &mut found);
+    findings(before, after, &mut found);
+    found
+}
+
+/// Success, the caller's mistake, the service's failure.
+fn class(status: u16) -> u8 {
+    match status {
+        0..400 => 0,
+        400..500 => 1,
+        500.. => 2,
+    }
+}
+
+fn status(before: &Outcome, after: &Outcome, between: Between, found: &mut Vec<Change>) {
+    if before.status == after.status {
+        return;
+    }
+    // What a contract found about the status, and finds no longer.
+    let about = |outcome: &Outcome| {
+        outcome
+            .findings
+            .keys()
+            .any(|(clause, _)| clause.starts_with("status.") || clause.starts_with("situation."))
+    };
+    let grade = match (class(before.status), class(after.status)) {
+        // What one caller may do and another may not is no mistake.
+        _ if between == Between::Callers => Grade::Changed,
+        _ if about(before) && !about(after) => Grade::Mended,
+        (one, other) if other > one => Grade::Worsened,
+        (2, other) if other < 2 => Grade::Mended,
+        _ => Grade::Changed,
+    };
+    found
+        .push(Change::new(grade, format!("answers {} instead of {}", after.status, before.status)));
+}
+
+fn media_types(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
+    let (Some(one), Some(other)) = (&before.media, &after.media) else { return };
+    if one == other {
+        return;
+    }
+    let grade = match (media::is_json(one), media::is_json(other)) {
+        (true, false) => Grade::Worsened,
+        (false, true) => Grade::Mended,
+        _ => Grade::Changed,
+    };
+    found.push(Change::new(grade, format!("is {other} instead of {one}")));
+}
+
+fn bodies(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
+    let is_error = before.is_error();
+    let words = |body: &Body| match body {
+        Body::Json(_) => "JSON",
+        Body::Other(words) => words,
+        Body::Empty | Body::Unknown => "nothing",
+    };
+    match (&before.body, &after.body) {
+        (Body::Unknown, _) | (_, Body::Unknown) | (Body::Empty, Body::Empty) => {}
+        (Body::Json(one), Body::Json(other)) => {
+            let differences = differences(one, other);
+            found.extend(differences.into_iter().map(|one| of_body(one, is_error)));
+        }
+        (Body::Other(one), Body::Other(other)) if one == other => {}
+        (Body::Empty, other) => {
+            let grade = if is_error { Grade::Mended } else { Grade::Changed };
+            found.push(Change::new(grade, format!("has a body now, {}", words(other))));
+        }
+        (_, Body::Empty) => found.push(Change::new(Grade::Worsened, "no longer has a body")),
+        (one, other) => {
+            let grade = match (one, other) {
+                (Body::Json(_), _) => Grade::Worsened,
+                (_, Body::Json(_)) => Grade::Mended,
+                _ => Grade::Changed,
+            };
+            found.push(Change::new(
+                grade,
+                format!("has {} for a body instead of {}", words(other), words(one)),
+            ));
+        }
+    }
+}
+
+fn of_body(difference: Difference, is_error: bool) -> Change {
+    let Difference { place, how, usual, here } = difference;
+    let worse = if is_error { Grade::Changed } else { Grade::Worsened };
+    let place = if place.is_empty() { "the whole body".to_owned() } else { place };
+    match how {
+        Differs::Missing => Change::at(worse, "no longer has", place, ""),
+        Differs::Added => Change::at(Grade::Changed, "also has", place, ""),
+        Differs::Kind => {
+            Change::at(worse, "has another kind at", place, format!(": {here} instead of {usual}"))
+        }
+    }
+}
+
+fn said(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
+    for (place, one) in &before.said {
+        // The body's own status follows the status line.
+        let follows = *one == before.status.to_string()
+            && after.said.get(place).is_some_and(|other| *other == after.status.to_string());
+        if let Some(other) = after.said.get(place).filter(|other| *other != one && !follows) {
+            let mends = *one != before.status.to_string()
+                && *other == after.status.to_string()
+                && one.parse::<u16>().is_ok();
+            let grade = if mends { Grade::Mended } else { Grade::Changed };
+            found.push(Change::at(
+                grade,
+                "has another",
+                place,
+                format!(": \"{other}\" instead of \"{one}\""),
+            ));
+        }
+    }
+}
+
+fn named(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
+    let list = |places: Vec<&String>| {
+        let places: Vec<&str> = places.into_iter().take(8).map(String::as_str).collect();
+        places.join(", ")
+    };
+    let gone: Vec<&String> = before.named.difference(&after.named).collect();
+    let came: Vec<&String> = after.named.difference(&before.named).collect();
+    let both_errors = before.is_error() && after.is_error();
+    match (gone.is_empty(), came.is_empty()) {
+        _ if !both_errors || (before.named.is_empty() && after.named.is_empty()) => {}
+        (true, true) => {}
+        (true, false) => {
+            found
+                .push(Change::new(Grade::Mended, format!("also names the invalid {}", list(came))));
+        }
+        (false, true) => {
+            found.push(Change::new(
+                Grade::Worsened,
+                format!("no longer names the invalid {}", list(gone)),
+            ));
+        }
+        (false, false) => {
+            let what = format!("names the invalid {} instead of {}", list(came), list(gone));
+            found.push(Change::new(Grade::Changed, what));
+        }
+    }
+}
+
+/// The header that an answer of this status should carry.
+fn is_due(name: &str, status: u16) -> bool {
+    matches!(
+        (name, status),
+        ("allow", 405)
+            | ("www-authenticate", 401)
+            | ("location", 201 | 301..=308)
+            | ("retry-after", 429 | 503)
+    )
+}
+
+fn headers(before: &Outcome, after: &Outcome, same_class: bool, found: &mut Vec<Change>) {
+    // Of two answers of different sorts, headers are different by nature.
+    if !same_class {
+        return;
+    }
+    let same_status = before.status == after.status;
+    for name in before.headers.keys().chain(after.headers.keys()) {
+        let (one, other) = (before.headers.get(name), after.headers.get(name));
+        let due = same_status && is_due(name, after.status);
+        let change = match (one, other) {
+            (Some(_), None) => {
+                let grade = if due { Grade::Worsened } else { Grade::Changed };
+                Change::at(grade, "no longer has the header", name, "")
+            }
+            (None, Some(_)) => {
+                let grade = if due { Grade::Mended } else { Grade::Changed };
+                Change::at(grade, "has the header", name, " now")
+            }
+            (Some(Some(one)), Some(Some(other))) if one != other => {
+                let rest = format!(": {other} instead of {one}");
+                Change::at(Grade::Changed, "has another header", name, rest)
+            }
+            _ => continue,
+        };
+        found.push(change);
+    }
+}
+
+fn disclosed(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
+    for what in before.disclosed.difference(&after.disclosed) {
+        found.push(Change::new(Grade::Mended, format!("no longer tells {what}")));
+    }
+    for what in after.disclosed.difference(&before.disclosed) {
+        found.push(Change::new(Grade::Worsened, format!("tells {what}")));
+    }
+    match (before.is_error_inside, after.is_error_inside) {
+        (true, false) => {
+            found.push(Change::new(Grade::Mended, "no longer has an error in a success"));
+        }
+        (false, true) => found.push(Change::new(Grade::Worsened, "has an error in a success")),
+        _ => {}
+    }
+}
+
+fn findings(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
+    let serious = |weight: &Weight, grade: Grade| match weight {
+        Weight::Breach | Weight::Lapse => grade,
+        Weight::Remark => Grade::Changed,
+    };
+    for ((clause, place), weight) in &before.findings {
+        if !after.findings.contains_key(&(*clause, place.clone())) {
+            let grade = serious(weight, Grade::Mended);
+            found.push(Change::at(grade, "finding gone:", *clause, format!(" at {place}")));
+        }
+    }
+    for ((clause, place), weight) in &after.findings {
+        if !before.findings.contains_key(&(*clause, place.clone())) {
+            let grade = serious(weight, Grade::Worsened);
+            found.push(Change::at(grade, "finding came:", *clause, format!(" at {place}")));
+        }
+    }
+}

@@ -1,0 +1,158 @@
+//! Pairs: which request of one recording is which of the other.
+
+use std::collections::{BTreeMap, HashSet};
+
+use super::side::Record;
+
+/// How close two requests are. The closest are paired first.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Closeness {
+    /// The very same was asked.
+    Same,
+    /// The same but for ids that the service made up.
+    Linked,
+    /// The same path; query or body have other values.
+    Alike,
+    /// The same template; the path has other values. Only answers of one status are compared.
+    Kin,
+}
+
+/// A pair, by the places of both in their recordings.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) struct Pair {
+    pub(super) before: usize,
+    pub(super) after: usize,
+    pub(super) closeness: Closeness,
+}
+
+/// Everything paired that can be, and what is left.
+#[derive(Debug, Default)]
+pub(super) struct Paired {
+    pub(super) pairs: Vec<Pair>,
+    /// Of each side: what was asked there only.
+    pub(super) only: [Vec<usize>; 2],
+    /// Of each side: what was asked on both, and here more often.
+    pub(super) more_often: [Vec<usize>; 2],
+}
+
+/// Requests of both sides that have one key.
+#[derive(Default)]
+struct Twins {
+    sides: [Vec<usize>; 2],
+}
+
+/// Longer rows of equal requests are paired one by one.
+const MOST_ALIGNED: usize = 64;
+
+pub(super) fn pairs(before: &[Record], after: &[Record]) -> Paired {
+    let sides = [before, after];
+    let mut paired = Paired::default();
+    let mut open: [Vec<usize>; 2] = [(0..before.len()).collect(), (0..after.len()).collect()];
+    for closeness in [Closeness::Same, Closeness::Linked, Closeness::Alike, Closeness::Kin] {
+        let key = |record: &Record| match closeness {
+            Closeness::Same => (record.asked.same, 0),
+            Closeness::Linked => (record.asked.linked, 0),
+            Closeness::Alike => (record.asked.alike, 0),
+            // An unknown id and a known one are not the same thing asked twice.
+            Closeness::Kin => (record.asked.kin, record.status),
+        };
+        let mut twins: BTreeMap<(u128, u16), Twins> = BTreeMap::new();
+        for (side, (records, open)) in sides.iter().zip(&mut open).enumerate() {
+            for at in open.drain(..) {
+                let Some(record) = records.get(at) else { continue };
+                let twins = twins.entry(key(record)).or_default();
+                twins.sides.get_mut(side).into_iter().for_each(|places| places.push(at));
+            }
+        }
+        for Twins { sides: [mine, others] } in twins.into_values() {
+            let is_same = |one: usize, other: usize| {
+                let status = |records: &[Record], at: usize| records.get(at).map(|one| one.status);
+                status(before, one) == status(after, other)
+            };
+            let together = align(&mine, &others, &is_same);
+            let is_paired = !together.is_empty();
+            let left = |places: &[usize], taken: HashSet<usize>| -> Vec<usize> {
+                places.iter().copied().filter(|at| !taken.contains(at)).collect()
+            };
+            let mine = left(&mine, together.iter().map(|(one, _)| *one).collect());
+            let others = left(&others, together.iter().map(|(_, other)| *other).collect());
+            let pair = |(before, after)| Pair { before, after, closeness };
+            paired.pairs.extend(together.into_iter().map(pair));
+            // The very same asked once more is no other request.
+            let repeats = is_paired && closeness <= Closeness::Linked;
+            for (side, places) in [mine, others].into_iter().enumerate() {
+                let to = if repeats { &mut paired.more_often } else { &mut open };
+                to.get_mut(side).into_iter().for_each(|to| to.extend(&places));
+            }
+        }
+        open.iter_mut().for_each(|open| open.sort_unstable());
+    }
+    paired.only = open;
+    paired.pairs.sort_by_key(|pair| (pair.before, pair.after));
+    paired
+}
+
+/// Pairs two rows of equal requests in their order. Where one was asked more often, as many as can be get a
+/// partner with the same status.
+fn align(
+    mine: &[usize],
+    others: &[usize],
+    is_same: &dyn Fn(usize, usize) -> bool,
+) -> Vec<(usize, usize)> {
+    let one_by_one = || mine.iter().copied().zip(others.iter().copied()).collect();
+    let longest = mine.len().max(others.len());
+    if mine.len() == others.len() || longest > MOST_ALIGNED {
+        return one_by_one();
+    }
+    // best[i][j]: the most that the first i and the first j can score.
+    let mut best = vec![vec![0_u32; others.len() + 1]; mine.len() + 1];
+    let score = |one: usize, other: usize| if is_same(one, other) { 1001 } else { 1000 };
+    let at = |best: &[Vec<u32>], i: usize, j: usize| {
+        best.get(i).and_then(|row| row.get(j)).copied().unwrap_or_default()
+    };
+    for (i, one) in mine.iter().enumerate() {
+        for (j, other) in others.iter().enumerate() {
+            let most = (at(&best, i, j) + score(*one, *other)).max(at(&best, i, j + 1)).max(at(
+                &best,
+                i + 1,
+                j,
+            ));
+            if let Some(cell) = best.get_mut(i + 1).and_then(|row| row.get_mut(j + 1)) {
+                *cell = most;
+            }
+        }
+    }
+    let (mut i, mut j) = (mine.len(), others.len());
+    let mut found = Vec::new();
+    while let (Some(one), Some(other)) =
+        (i.checked_sub(1).and_then(|i| mine.get(i)), j.checked_sub(1).and_then(|j| others.get(j)))
+    {
+        if at(&best, i, j) == at(&best, i - 1, j - 1) + score(*one, *other) {
+            found.push((*one, *other));
+            (i, j) = (i - 1, j - 1);
+        } else if at(&best, i, j) == at(&best, i - 1, j) {
+            i -= 1;
+        } else {
+            j -= 1;
+        }
+    }
+    found.reverse();
+    found
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn one_more_of_the_same_shifts_nothing() {
+        // 200, 200, 404 against 200, 404: the second 200 is the one more.
+        let (mine, others) = ([200, 200, 404], [200, 404]);
+        let same = |one: usize, other: usize| mine[one] == others[other];
+        let pairs = align(&[0, 1, 2], &[0, 1], &same);
+        assert_eq!(pairs.len(), 2);
+        assert!(pairs.iter().all(|(one, other)| same(*one, *other)), "{pairs:?}");
+        assert_eq!(align(&[0, 1], &[0, 1], &same), [(0, 0), (1, 1)]);
+        assert!(align(&[], &[0], &same).is_empty());
+    }
+}

@@ -1,0 +1,126 @@
+//! What both recordings are compared by: one set of path templates, and what matters in a request.
+
+use std::collections::BTreeSet;
+
+use crate::contract::{Contract, EndpointId, Router, Target};
+use crate::survey::{Gathered, Node, Place, Standing, common_prefix, inferred, templates};
+
+/// What the two recordings are.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Between {
+    /// The same service at two times. The second is better or worse.
+    #[default]
+    Times,
+    /// Two environments at one time. Where they are not alike, neither is right by itself.
+    Environments,
+    /// Two callers: what they send to say who they are makes no difference between requests.
+    Callers,
+}
+
+/// How requests are told apart.
+#[derive(Debug)]
+pub struct Plan<'c> {
+    pub(super) contract: Option<&'c Contract>,
+    pub(super) between: Between,
+    router: Router,
+    templates: Vec<String>,
+    /// What comes off the paths of each side.
+    prefixes: [String; 2],
+    /// Does the recording of each side hold credentials?
+    pub(super) has_credentials: [bool; 2],
+    /// The services that each side asked.
+    pub(super) origins: [Vec<String>; 2],
+}
+
+impl<'c> Plan<'c> {
+    /// A plan from what a survey of each side gathered.
+    #[must_use]
+    pub fn of(sides: [Gathered<'_>; 2], contract: Option<&'c Contract>, between: Between) -> Self {
+        let has_credentials = [&sides[0], &sides[1]].map(|side| side.has_credentials);
+        let origins =
+            [&sides[0], &sides[1]].map(|side| side.origins.keys().cloned().collect::<Vec<_>>());
+        let prefixes = prefixes(&sides);
+        let mut tree = Node::default();
+        for (side, prefix) in sides.into_iter().zip(&prefixes) {
+            for node in side.origins.into_values() {
+                tree.add(node.below(prefix));
+            }
+        }
+        let (mut router, mut names) = (Router::default(), Vec::new());
+        for found in templates(tree) {
+            if let Ok(segments) = Router::segments(&found.template) {
+                router.add(segments, Some(EndpointId(names.len())));
+                names.push(found.template);
+            }
+        }
+        Self { contract, between, router, templates: names, prefixes, has_credentials, origins }
+    }
+
+    /// The template of a request, and the values of its parameters with the other segments.
+    pub(super) fn place(&self, side: usize, method: &str, url: &str) -> Option<Asking> {
+        if let Some(contract) = self.contract {
+            let target = contract.target(method, url)?;
+            let endpoint = contract.route(&target).and_then(|ids| contract.endpoint(*ids.first()?));
+            if let Some(endpoint) = endpoint {
+                let segments = contract.segments(&target);
+                return Some(Asking::new(endpoint.path.clone(), &segments, &target));
+            }
+        }
+        let target = Target::read(url, &[])?;
+        let segments = target.segments(false);
+        let prefix = self.prefixes.get(side).map_or("", String::as_str);
+        let skipped = prefix.split('/').filter(|name| !name.is_empty());
+        let below = skipped
+            .clone()
+            .zip(&segments)
+            .all(|(name, segment)| name == *segment)
+            .then(|| segments.get(skipped.count()..))
+            .flatten();
+        let segments = below.unwrap_or(&segments);
+        let found = self.router.find(segments).and_then(|ids| self.templates.get(ids.first()?.0));
+        let template = found.cloned().unwrap_or_else(|| format!("/{}", segments.join("/")));
+        Some(Asking::new(template, segments, &target))
+    }
+}
+
+/// Where a request leads.
+#[derive(Debug)]
+pub(super) struct Asking {
+    pub(super) template: String,
+    pub(super) segments: Vec<String>,
+    pub(super) query: Vec<(String, String)>,
+}
+
+impl Asking {
+    fn new(template: String, segments: &[&str], target: &Target) -> Self {
+        let mut query: Vec<(String, String)> =
+            target.query().map(|(name, value)| (name.into_owned(), value.into_owned())).collect();
+        query.sort();
+        let segments = segments.iter().map(|segment| (*segment).to_owned()).collect();
+        Self { template, segments, query }
+    }
+}
+
+/// What comes off the paths of each side: nothing if they have a path in common, else what each side's
+/// paths start with.
+fn prefixes(sides: &[Gathered<'_>; 2]) -> [String; 2] {
+    let none = || [String::new(), String::new()];
+    let [before, after] = [&sides[0], &sides[1]].map(|side| inferred(side.origins.clone()).0);
+    let names = |places: &[Place]| -> BTreeSet<String> { places.iter().map(Place::name).collect() };
+    let (mine, others) = (names(&before), names(&after));
+    if mine.iter().any(|name| others.contains(name)) {
+        return none();
+    }
+    let prefix = |places: &[Place]| {
+        let places: Vec<&Place> =
+            places.iter().filter(|place| place.standing != Standing::Nowhere).collect();
+        common_prefix(&places)
+    };
+    let found = [prefix(&before), prefix(&after)];
+    let stripped = |places: &[Place], prefix: &str| -> BTreeSet<String> {
+        let below = places.iter().filter_map(|place| place.template.strip_prefix(prefix));
+        below.map(str::to_owned).collect()
+    };
+    let (mine, others) = (stripped(&before, &found[0]), stripped(&after, &found[1]));
+    if mine.iter().any(|name| others.contains(name)) { found } else { none() }
+}

@@ -1,0 +1,167 @@
+//! One recording, read in its order, of which little is kept: what was asked as a few hashes, what came
+//! as one of the outcomes that were seen.
+
+use std::collections::{BTreeMap, HashMap};
+
+use super::asked::Asked;
+use super::came::{Body, Came, came};
+use super::made::Made;
+use super::plan::Plan;
+use crate::address::Address;
+use crate::clause::judge;
+use crate::contract::Contract;
+use crate::exchange::{Answer, Exchange};
+use crate::place::{AnswerBody, Credentials, Placing, Spot, place};
+use crate::recording::{Loss, Losses};
+use crate::run::Gather;
+
+/// One exchange, as far as it is compared.
+#[derive(Debug)]
+pub(super) struct Record {
+    pub(super) address: Address,
+    /// The endpoint, by its place in [`Side::endpoints`].
+    pub(super) endpoint: u32,
+    pub(super) asked: Asked,
+    pub(super) status: u16,
+    /// What came, by its place in [`Side::outcomes`].
+    pub(super) outcome: u32,
+}
+
+/// One side of a comparison. It has to see the exchanges in their order, so it works on one thread.
+#[derive(Debug)]
+pub struct Side<'p> {
+    plan: &'p Plan<'p>,
+    /// 0 for the first recording, 1 for the second.
+    side: usize,
+    bare: Contract,
+    made: Made,
+    pub(super) records: Vec<Record>,
+    pub(super) outcomes: Vec<Came>,
+    by_outcome: HashMap<String, u32>,
+    pub(super) endpoints: Vec<String>,
+    by_endpoint: HashMap<String, u32>,
+    /// What is none of the service's, by reason.
+    pub aside: BTreeMap<&'static str, u64>,
+    /// What could not be read.
+    pub losses: Losses,
+}
+
+impl<'p> Side<'p> {
+    /// The first side of a plan, or the second.
+    #[must_use]
+    pub fn new(plan: &'p Plan<'p>, side: usize) -> Self {
+        Self {
+            plan,
+            side,
+            bare: Contract::default(),
+            made: Made::default(),
+            records: Vec::new(),
+            outcomes: Vec::new(),
+            by_outcome: HashMap::new(),
+            endpoints: Vec::new(),
+            by_endpoint: HashMap::new(),
+            aside: BTreeMap::new(),
+            losses: Losses::default(),
+        }
+    }
+
+    /// How many exchanges are compared.
+    #[must_use]
+    pub fn count(&self) -> u64 {
+        self.records.len() as u64
+    }
+
+    fn outcome(&mut self, came: Came) -> u32 {
+        let key = format!("{came:?}");
+        let next = u32::try_from(self.outcomes.len()).unwrap_or(u32::MAX);
+        let at = *self.by_outcome.entry(key).or_insert(next);
+        if at == next {
+            self.outcomes.push(came);
+        }
+        at
+    }
+
+    fn endpoint(&mut self, name: String) -> u32 {
+        let next = u32::try_from(self.endpoints.len()).unwrap_or(u32::MAX);
+        let at = *self.by_endpoint.entry(name.clone()).or_insert(next);
+        if at == next {
+            self.endpoints.push(name);
+        }
+        at
+    }
+}
+
+impl Gather for Side<'_> {
+    fn exchange(&mut self, exchange: &Exchange<'_>) {
+        let plan = self.plan;
+        let request = &exchange.request;
+        if let Some(reason) = crate::survey::beside(exchange) {
+            *self.aside.entry(reason).or_default() += 1;
+            return;
+        }
+        let has_credentials = plan.has_credentials.get(self.side).copied().unwrap_or_default();
+        let credentials =
+            if has_credentials { Credentials::Recorded } else { Credentials::NotRecorded };
+        let placing = match plan.contract {
+            Some(contract) => place(exchange, contract, credentials),
+            None => place(exchange, &self.bare, Credentials::NotRecorded),
+        };
+        let (placed, findings) = match &placing {
+            Placing::Aside(reason) if plan.contract.is_some() => {
+                *self.aside.entry(reason).or_default() += 1;
+                return;
+            }
+            Placing::Aside(_) => (None, Vec::new()),
+            Placing::Placed(placed) => {
+                let mut findings =
+                    if plan.contract.is_some() { judge(placed).findings } else { Vec::new() };
+                findings.retain(|finding| {
+                    let endpoint = match placed.spot {
+                        Spot::Endpoint(id, _) => Some(id),
+                        Spot::NoMethod(_) | Spot::NoRoute => None,
+                    };
+                    placed.contract.waiver_for(finding.clause, endpoint).is_none()
+                });
+                (Some(&**placed), findings)
+            }
+        };
+        let Some(asking) = plan.place(self.side, &request.method, &request.url) else {
+            *self.aside.entry("its URL can't be read, or is not http").or_default() += 1;
+            return;
+        };
+        let asked = Asked::of(request, &asking, &self.made, plan.between, plan.contract);
+        let came = came(exchange, placed, &findings);
+        let status = match &came {
+            Came::Nothing => 0,
+            Came::Answer(outcome) => outcome.status,
+        };
+        if let Answer::Came(response) = &exchange.answer
+            && (200..300).contains(&status)
+        {
+            let read;
+            let body = match placed {
+                Some(placed) => placed.body(),
+                None => {
+                    read = AnswerBody::read(response);
+                    &read
+                }
+            };
+            let location = response.headers.get("location");
+            self.made.learn(&request.method, &asking, location, body.json());
+        }
+        drop(placing);
+        let endpoint = self.endpoint(format!("{} {}", request.method, asking.template));
+        let outcome = self.outcome(came);
+        let address = exchange.address;
+        self.records.push(Record { address, endpoint, asked, status, outcome });
+    }
+
+    fn lose(&mut self, loss: Loss) {
+        self.losses.enter(loss);
+    }
+}
+
+/// Is nothing of the body known?
+pub(super) fn is_unknown(came: &Came) -> bool {
+    matches!(came, Came::Answer(outcome) if outcome.body == Body::Unknown)
+}

@@ -1,0 +1,177 @@
+//! The sum of a comparison.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::difference::{Change, Grade, changes};
+use super::pair::{Closeness, Pair, pairs};
+use super::plan::{Between, Plan};
+use super::side::{Side, is_unknown};
+use crate::address::Address;
+use crate::recording::Losses;
+
+/// Of equal changes, the exchanges of so many pairs are kept.
+const MOST_KEPT: usize = 5;
+
+/// So many different changes are kept; the rest is counted.
+const MOST_CHANGES: usize = 2000;
+
+/// How many pairs there are of each grade, and what has no pair.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Counts {
+    /// Pairs in which something got worse.
+    pub worsened: u64,
+    /// Pairs in which something got better.
+    pub mended: u64,
+    /// Pairs in which something is another.
+    pub changed: u64,
+    /// Pairs that are the same.
+    pub same: u64,
+    /// Exchanges of the first recording only.
+    pub only_before: u64,
+    /// Exchanges of the second recording only.
+    pub only_after: u64,
+    /// Exchanges that both have, and one more often.
+    pub more_often: u64,
+    /// Pairs of which a body could not be compared.
+    pub unknown: u64,
+}
+
+impl Counts {
+    /// How many pairs there are.
+    #[must_use]
+    pub fn pairs(&self) -> u64 {
+        self.worsened + self.mended + self.changed + self.same
+    }
+}
+
+/// Where something was noted.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Noted {
+    /// How often.
+    pub count: u64,
+    /// The first exchanges: before and after. What has no pair stands on both sides.
+    pub first: BTreeSet<(Address, Address)>,
+}
+
+impl Noted {
+    fn note(&mut self, before: Address, after: Address) {
+        self.count += 1;
+        self.first.insert((before, after));
+        while self.first.len() > MOST_KEPT {
+            self.first.pop_last();
+        }
+    }
+}
+
+/// Two recordings, compared.
+#[derive(Debug)]
+pub struct Comparison {
+    /// What they are.
+    pub between: Between,
+    /// The counts.
+    pub counts: Counts,
+    /// What is different, by endpoint; the grade is the change's own.
+    pub changes: BTreeMap<(String, Change), Noted>,
+    /// Changes that are only counted.
+    pub more: u64,
+    /// How many pairs of each endpoint are of each grade.
+    pub endpoints: BTreeMap<String, BTreeMap<Grade, u64>>,
+    /// What was asked in one recording only, by endpoint.
+    pub only: [BTreeMap<String, Noted>; 2],
+    /// How many pairs are of each closeness.
+    pub closeness: BTreeMap<Closeness, u64>,
+    /// The services that were asked, of each recording.
+    pub origins: [Vec<String>; 2],
+    /// What could not be read, of both.
+    pub losses: Losses,
+    /// What is none of the service's, of both.
+    pub aside: BTreeMap<&'static str, u64>,
+}
+
+/// Compares the two sides of a plan.
+#[must_use]
+pub fn compare(plan: &Plan<'_>, before: Side<'_>, after: Side<'_>) -> Comparison {
+    let paired = pairs(&before.records, &after.records);
+    let mut sum = Comparison {
+        between: plan.between,
+        counts: Counts::default(),
+        changes: BTreeMap::new(),
+        more: 0,
+        endpoints: BTreeMap::new(),
+        only: Default::default(),
+        closeness: BTreeMap::new(),
+        origins: plan.origins.clone(),
+        losses: Losses::default(),
+        aside: BTreeMap::new(),
+    };
+    for pair in &paired.pairs {
+        sum.pair(&before, &after, *pair);
+    }
+    let sides = [&before, &after];
+    for (at, (side, places)) in sides.into_iter().zip(&paired.only).enumerate() {
+        for record in places.iter().filter_map(|place| side.records.get(*place)) {
+            let name = name(side, record.endpoint);
+            sum.only.get_mut(at).into_iter().for_each(|only| {
+                only.entry(name.clone()).or_default().note(record.address, record.address);
+            });
+        }
+    }
+    let count = |places: &Vec<usize>| places.len() as u64;
+    sum.counts.only_before = count(&paired.only[0]);
+    sum.counts.only_after = count(&paired.only[1]);
+    sum.counts.more_often = paired.more_often.iter().map(count).sum();
+    for side in [before, after] {
+        sum.losses.add(side.losses);
+        for (reason, count) in side.aside {
+            *sum.aside.entry(reason).or_default() += count;
+        }
+    }
+    sum
+}
+
+fn name(side: &Side<'_>, endpoint: u32) -> String {
+    let at = usize::try_from(endpoint).ok();
+    at.and_then(|at| side.endpoints.get(at)).cloned().unwrap_or_default()
+}
+
+impl Comparison {
+    fn pair(&mut self, before: &Side<'_>, after: &Side<'_>, pair: Pair) {
+        let (Some(one), Some(other)) =
+            (before.records.get(pair.before), after.records.get(pair.after))
+        else {
+            return;
+        };
+        let came = |side: &'_ Side<'_>, at: u32| {
+            usize::try_from(at).ok().and_then(|at| side.outcomes.get(at)).cloned()
+        };
+        let (Some(was), Some(is)) = (came(before, one.outcome), came(after, other.outcome)) else {
+            return;
+        };
+        let found = changes(&was, &is, pair.closeness, self.between);
+        let grade = found.iter().map(|change| change.grade).min().unwrap_or(Grade::Same);
+        *match grade {
+            Grade::Worsened => &mut self.counts.worsened,
+            Grade::Mended => &mut self.counts.mended,
+            Grade::Changed => &mut self.counts.changed,
+            Grade::Same => &mut self.counts.same,
+        } += 1;
+        self.counts.unknown += u64::from(is_unknown(&was) || is_unknown(&is));
+        *self.closeness.entry(pair.closeness).or_default() += 1;
+        let name = name(before, one.endpoint);
+        *self.endpoints.entry(name.clone()).or_default().entry(grade).or_default() += 1;
+        for change in found {
+            let key = (name.clone(), change);
+            if self.changes.len() >= MOST_CHANGES && !self.changes.contains_key(&key) {
+                self.more += 1;
+            } else {
+                self.changes.entry(key).or_default().note(one.address, other.address);
+            }
+        }
+    }
+
+    /// Was anything paired at all? Recordings of two different services have nothing in common.
+    #[must_use]
+    pub fn is_about_one_service(&self) -> bool {
+        self.counts.pairs() > 0 || self.counts.only_before == 0 || self.counts.only_after == 0
+    }
+}

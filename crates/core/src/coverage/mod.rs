@@ -1,0 +1,7 @@
+//! Coverage: which error situations were tried, which were not, and what to try next.
+
+mod next;
+mod share;
+
+pub use next::{MOST_WORTH, Worth, worth_trying};
+pub use share::{Coverage, Share};

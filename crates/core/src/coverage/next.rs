@@ -1,0 +1,264 @@
+//! Requests worth trying: what nobody has tried, the most telling first.
+
+use std::collections::BTreeMap;
+
+use serde_json::{Map, Value};
+
+use super::Coverage;
+use crate::contract::{BodyRules, Contract, Endpoint, In, Needs, ParameterRule, Rules};
+use crate::grid::Mark;
+use crate::ledger::{Column, Row};
+use crate::media;
+use crate::sample;
+use crate::situation::Situation;
+
+/// So many requests are named.
+pub const MOST_WORTH: usize = 10;
+
+/// A request worth trying.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Worth {
+    /// The method.
+    pub method: String,
+    /// The path; what nobody can make up is left in braces.
+    pub target: String,
+    /// The body, where it takes one to say what is meant.
+    pub body: Option<String>,
+    /// The media type of the body.
+    pub media: Option<String>,
+    /// The situation that it tries; none: a request in order.
+    pub situation: Option<Situation>,
+    /// What is special about it.
+    pub how: String,
+    /// The faults that would be right.
+    pub faults: Vec<String>,
+}
+
+/// How telling it is to try a situation: where services usually go wrong, by experience.
+fn telling(column: Column) -> i32 {
+    match column {
+        Some(Situation::FieldsInvalid) => 20,
+        Some(Situation::BodyMalformed) => 18,
+        Some(Situation::ResourceMissing) => 17,
+        Some(Situation::ParametersInvalid) => 16,
+        Some(Situation::RouteUnknown) => 15,
+        Some(Situation::MethodNotOffered | Situation::CredentialsMissing) => 14,
+        Some(Situation::BodyMissing) => 12,
+        Some(Situation::MediaUnsupported | Situation::Conflict) => 11,
+        Some(Situation::NotPermitted | Situation::CredentialsRejected) => 9,
+        Some(Situation::PreconditionMissing | Situation::PreconditionFailed) => 9,
+        None => 8,
+        Some(_) => 6,
+    }
+}
+
+/// The requests worth trying, at most [`MOST_WORTH`].
+///
+/// One after the other is chosen: a telling situation before others, one that was tried nowhere before one
+/// that was, and what is like those already chosen later.
+#[must_use]
+pub fn worth_trying(contract: &Contract, coverage: &Coverage<'_>) -> Vec<Worth> {
+    let mut open: Vec<(&Row, Column)> = Vec::new();
+    let mut tried: BTreeMap<Column, u32> = BTreeMap::new();
+    let mut at_row: BTreeMap<&Row, u32> = BTreeMap::new();
+    for (row, cells) in &coverage.grid.rows {
+        for (column, (mark, _)) in coverage.grid.columns.iter().zip(cells) {
+            match mark {
+                Mark::NotTried => open.push((row, *column)),
+                Mark::Kept | Mark::Broken | Mark::Unjudged => {
+                    *tried.entry(*column).or_default() += 1;
+                    *at_row.entry(row).or_default() += 1;
+                }
+                Mark::NotApplicable => {}
+            }
+        }
+    }
+    let mut chosen: Vec<Worth> = Vec::new();
+    let (mut rows, mut columns): (BTreeMap<&Row, i32>, BTreeMap<Column, i32>) = Default::default();
+    while chosen.len() < MOST_WORTH {
+        let score = |(row, column): &(&Row, Column)| {
+            let fresh = i32::from(!tried.contains_key(column)) * 5;
+            let bare = i32::from(!at_row.contains_key(row)) * 2;
+            let again = rows.get(row).copied().unwrap_or_default() * 4
+                + columns.get(column).copied().unwrap_or_default() * 3;
+            // Nobody knows which parameters there are: that is worth less.
+            let unknown = *column == Some(Situation::ParametersInvalid)
+                && row
+                    .endpoint()
+                    .and_then(|id| contract.endpoint(id))
+                    .is_some_and(|endpoint| endpoint.rules.parameters().is_empty());
+            telling(*column) + fresh + bare - again - i32::from(unknown) * 8
+        };
+        let best =
+            open.iter().enumerate().max_by_key(|(at, one)| (score(one), std::cmp::Reverse(*at)));
+        let Some((at, _)) = best else { break };
+        let (row, column) = open.remove(at);
+        *rows.entry(row).or_default() += 1;
+        *columns.entry(column).or_default() += 1;
+        chosen.extend(request(contract, row, column));
+    }
+    chosen
+}
+
+fn request(contract: &Contract, row: &Row, column: Column) -> Option<Worth> {
+    let faults = |rules: &Rules| {
+        let faults = rules.faults.iter().filter_map(|id| contract.fault(*id));
+        let right = faults.filter(|fault| column.is_some_and(|s| fault.answers.contains(&s)));
+        right.map(|fault| fault.name.clone()).collect()
+    };
+    let bare = |method: &str, target: String, how: &str, faults| Worth {
+        method: method.to_owned(),
+        target,
+        body: None,
+        media: None,
+        situation: column,
+        how: how.to_owned(),
+        faults,
+    };
+    match row {
+        Row::NoRoute => {
+            let target = "/no-such-path".to_owned();
+            Some(bare("GET", target, "a path that leads nowhere", faults(&contract.everywhere)))
+        }
+        Row::NoMethod(id) => {
+            let endpoint = contract.endpoint(*id).or(contract.endpoints.first())?;
+            let offers = |method: &str| {
+                contract
+                    .endpoints
+                    .iter()
+                    .any(|other| other.path == endpoint.path && other.method == method)
+            };
+            let method = ["DELETE", "PUT", "PATCH", "POST"].into_iter().find(|m| !offers(m))?;
+            let target = endpoint.path.clone();
+            Some(bare(
+                method,
+                target,
+                "a method that the path does not offer",
+                faults(&contract.everywhere),
+            ))
+        }
+        Row::Endpoint(id) => {
+            let endpoint = contract.endpoint(*id)?;
+            let faults = faults(&endpoint.rules);
+            Some(at_endpoint(contract, endpoint, column, faults))
+        }
+    }
+}
+
+fn at_endpoint(
+    contract: &Contract,
+    endpoint: &Endpoint,
+    column: Column,
+    faults: Vec<String>,
+) -> Worth {
+    let rules = &endpoint.rules;
+    let accepts = rules.accepts.iter().flatten().find(|range| media::is_json(range));
+    let json = accepts.cloned().unwrap_or_else(|| "application/json".to_owned());
+    let good = || rules.body.as_ref().map(|body| whole(contract, body));
+    let mut worth = Worth {
+        method: endpoint.method.clone(),
+        target: format!("{}{}", endpoint.path, query(contract, rules, column)),
+        body: None,
+        media: None,
+        situation: column,
+        how: how(contract, rules, column),
+        faults,
+    };
+    let body = match column {
+        Some(Situation::FieldsInvalid) => rules.body.as_ref().map(|body| wrong(contract, body)),
+        Some(Situation::BodyMalformed) => good().map(|good| cut(&good.to_string())),
+        Some(Situation::BodyMissing | Situation::TooLarge) => None,
+        Some(Situation::MediaUnsupported) => {
+            worth.media = Some("text/plain".to_owned());
+            return Worth { body: Some("no JSON".to_owned()), ..worth };
+        }
+        _ => good().map(|good| good.to_string()),
+    };
+    worth.media = body.as_ref().map(|_| json);
+    Worth { body, ..worth }
+}
+
+fn how(contract: &Contract, rules: &Rules, column: Column) -> String {
+    let credentials = contract.credentials.join(" or ");
+    let needs = if rules.needs == Some(Needs::Credentials) { ", with credentials" } else { "" };
+    let words = match column {
+        None => return format!("a request in order{needs}"),
+        Some(Situation::CredentialsMissing) => return format!("without {credentials}"),
+        Some(Situation::CredentialsRejected) => return format!("with a wrong {credentials}"),
+        Some(Situation::NotPermitted) => "as somebody who may not",
+        Some(Situation::FieldsInvalid) => "every field wrong at once",
+        Some(Situation::BodyMalformed) => "a body that breaks off",
+        Some(Situation::BodyMissing) => "no body",
+        Some(Situation::MediaUnsupported) => "a body of another media type",
+        Some(Situation::ParametersInvalid) => "every parameter wrong at once",
+        Some(Situation::ResourceMissing) => "an id that does not exist",
+        Some(Situation::Conflict) => "the same twice, or in a state that does not allow it",
+        Some(Situation::TooLarge) => "a body larger than is read",
+        Some(Situation::NotAcceptable) => "`Accept` with nothing that can be had",
+        Some(Situation::PreconditionMissing) => "without the header that it needs",
+        Some(Situation::PreconditionFailed) => "with a precondition that does not hold",
+        Some(other) => return format!("so that it is {}{needs}", other.name()),
+    };
+    format!("{words}{needs}")
+}
+
+/// The query of a request: every parameter that has to be there, or every one wrong.
+fn query(contract: &Contract, rules: &Rules, column: Column) -> String {
+    let is_wrong = column == Some(Situation::ParametersInvalid);
+    let mut pairs = url::form_urlencoded::Serializer::new(String::new());
+    for parameter in rules.parameters().iter().filter(|parameter| parameter.place == In::Query) {
+        let ParameterRule::Phrase(phrased) = &parameter.rule else { continue };
+        let value = match is_wrong {
+            true => sample::misfitting(&phrased.typed, &contract.shapes),
+            false if parameter.optional => None,
+            false => Some(sample::fitting(&phrased.typed, &contract.shapes)),
+        };
+        if let Some(value) = value {
+            let text = value.as_str().map_or_else(|| value.to_string(), str::to_owned);
+            pairs.append_pair(&parameter.name, &text);
+        }
+    }
+    let query = pairs.finish();
+    if query.is_empty() { query } else { format!("?{query}") }
+}
+
+/// A body with the members that have to be there.
+fn whole(contract: &Contract, body: &BodyRules) -> Value {
+    match (&body.fields, &body.members) {
+        // Where all can be left out, an empty body would say nothing.
+        (Some(fields), _) if fields.members.iter().all(|member| member.optional) => fields
+            .members
+            .iter()
+            .map(|one| (one.name.clone(), sample::fitting(&one.typed, &contract.shapes)))
+            .collect(),
+        (Some(fields), _) => sample::of_shape(fields, &contract.shapes),
+        (None, Some(names)) => {
+            names.iter().map(|name| (name.clone(), Value::from(sample::SOME_TEXT))).collect()
+        }
+        (None, None) => Value::Object(Map::new()),
+    }
+}
+
+/// A body with every member wrong.
+fn wrong(contract: &Contract, body: &BodyRules) -> String {
+    let members: Map<String, Value> = match (&body.fields, &body.members) {
+        (Some(fields), _) => fields
+            .members
+            .iter()
+            .filter_map(|member| {
+                let value = sample::misfitting(&member.typed, &contract.shapes)?;
+                Some((member.name.clone(), value))
+            })
+            .collect(),
+        (None, Some(names)) => {
+            names.iter().map(|name| (name.clone(), Value::Object(Map::new()))).collect()
+        }
+        (None, None) => Map::new(),
+    };
+    Value::Object(members).to_string()
+}
+
+/// The first half of a text.
+fn cut(text: &str) -> String {
+    text.chars().take((text.chars().count() / 2).max(1)).collect()
+}

@@ -1,0 +1,109 @@
+//! How much was tried.
+
+use crate::contract::{Case, Contract, Fault, FaultClass};
+use crate::grid::{Grid, Mark};
+use crate::ledger::Ledger;
+
+/// Cells of the grid, counted. A cell is a situation at an endpoint, or a request in order there.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Share {
+    /// Tried, and kept.
+    pub kept: u64,
+    /// Tried, and broken.
+    pub broken: u64,
+    /// Tried, and not judged wholly.
+    pub unjudged: u64,
+    /// Not tried.
+    pub not_tried: u64,
+    /// By the contract it can't occur.
+    pub cannot_occur: u64,
+}
+
+impl Share {
+    fn count(&mut self, mark: Mark) {
+        *match mark {
+            Mark::Kept => &mut self.kept,
+            Mark::Broken => &mut self.broken,
+            Mark::Unjudged => &mut self.unjudged,
+            Mark::NotTried => &mut self.not_tried,
+            Mark::NotApplicable => &mut self.cannot_occur,
+        } += 1;
+    }
+
+    /// How many were tried.
+    #[must_use]
+    pub fn tried(&self) -> u64 {
+        self.kept + self.broken + self.unjudged
+    }
+
+    /// How many can occur: the denominator.
+    #[must_use]
+    pub fn of(&self) -> u64 {
+        self.tried() + self.not_tried
+    }
+
+    /// How many were tried of those that can occur, in whole percent, rounded down so that 100 means all.
+    #[must_use]
+    pub fn percent(&self) -> u64 {
+        (self.tried() * 100).checked_div(self.of()).unwrap_or(0)
+    }
+
+    /// Was at least that part tried? Where nothing can occur, nothing is covered.
+    #[must_use]
+    pub fn is_at_least(&self, percent: u64) -> bool {
+        self.of() > 0 && self.tried() * 100 >= percent * self.of() || percent == 0
+    }
+}
+
+/// What was tried and what was not.
+#[derive(Debug)]
+pub struct Coverage<'c> {
+    /// Endpoints and situations.
+    pub grid: Grid,
+    /// The whole grid, counted.
+    pub share: Share,
+    /// Faults that never came. The service's own failures and what may come at any time are not among
+    /// them: nobody can provoke them.
+    pub faults_unseen: Vec<&'c Fault>,
+    /// Cases that no request tried.
+    pub cases_unseen: Vec<&'c Case>,
+}
+
+impl<'c> Coverage<'c> {
+    /// The coverage of a concluded ledger.
+    #[must_use]
+    pub fn of(contract: &'c Contract, ledger: &Ledger) -> Self {
+        let grid = Grid::of(contract, ledger);
+        let mut share = Share::default();
+        let marks = grid.rows.iter().flat_map(|(_, cells)| cells);
+        marks.for_each(|(mark, _)| share.count(*mark));
+        let unseen = |fault: &&Fault| {
+            fault.class == FaultClass::Due && !ledger.faults.contains_key(&fault.name)
+        };
+        let cases = contract.cases.iter().enumerate();
+        Self {
+            grid,
+            share,
+            faults_unseen: contract.faults.iter().filter(unseen).collect(),
+            cases_unseen: cases
+                .filter(|(at, _)| !ledger.cases.contains_key(at))
+                .map(|(_, case)| case)
+                .collect(),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_percentage_is_rounded_down_and_of_nothing_there_is_none() {
+        let share = Share { kept: 2, broken: 0, unjudged: 0, not_tried: 1, cannot_occur: 9 };
+        assert_eq!((share.tried(), share.of(), share.percent()), (2, 3, 66));
+        assert!(share.is_at_least(66) && !share.is_at_least(67));
+        let nothing = Share::default();
+        assert!(!nothing.is_at_least(1) && nothing.is_at_least(0));
+        assert_eq!(nothing.percent(), 0);
+    }
+}

@@ -1,0 +1,302 @@
+//! A comparison, to be read or to be worked on.
+//!
+//! As JSON it is one object, format `fclerk compare`, version 1:
+//!
+//! | member | what it is |
+//! |---|---|
+//! | `format`, `version` | `"fclerk compare"` and 1 |
+//! | `between` | `times`, `environments` or `callers` |
+//! | `sides` | how both are called |
+//! | `contract` | the contract that judged, or null |
+//! | `recordings` | the names of all files, those of the first side first |
+//! | `counts` | numbers of pairs: `worsened`, `mended`, `changed`, `same`; of exchanges: `only_before`, `only_after`, `more_often`; `unknown`: pairs of which a body could not be compared |
+//! | `endpoints` | a list: `endpoint`, and pairs: `worsened`, `mended`, `changed`, `same` |
+//! | `changes` | a list: `endpoint`, `grade`, `what`, `place` (or null), `rest`, `count` (pairs), `pairs` (the first of them: `before`, `after`) |
+//! | `more` | changes that are only counted |
+//! | `only_before`, `only_after` | lists: `endpoint`, `count`, `addresses` |
+//! | `aside`, `losses` | what is none of the service's, and what could not be read |
+
+use std::collections::BTreeMap;
+
+use faithful_clerk_core::Address;
+use faithful_clerk_core::compare::{Between, Change, Closeness, Comparison, Counts, Grade, Noted};
+use serde_json::{Value, json};
+
+use crate::json::{losses, pretty, reasons};
+use crate::page::{Page, Piece, Table, code, plain, toned};
+use crate::text::counted;
+use crate::theme::Tone;
+use crate::{Names, Theme};
+
+/// A comparison and what it was made of.
+#[derive(Debug, Clone, Copy)]
+pub struct Compared<'r> {
+    /// The comparison.
+    pub comparison: &'r Comparison,
+    /// How both sides are called.
+    pub sides: [&'r str; 2],
+    /// The names of all recordings, for addresses.
+    pub names: Names<'r>,
+    /// The contract that judged, if any did.
+    pub contract: Option<&'r str>,
+}
+
+/// For a terminal.
+#[must_use]
+pub fn terminal(compared: Compared<'_>, theme: Theme) -> String {
+    page(compared).terminal(theme)
+}
+
+/// As Markdown.
+#[must_use]
+pub fn markdown(compared: Compared<'_>) -> String {
+    page(compared).markdown()
+}
+
+fn page(compared: Compared<'_>) -> Page {
+    let comparison = compared.comparison;
+    let mut page = Page::default();
+    page.text(summary(compared));
+    if !comparison.is_about_one_service() {
+        page.text(vec![toned(Tone::Bad, "Nothing was asked in both."), plain(unlike(compared))]);
+    }
+    let different = comparison
+        .endpoints
+        .iter()
+        .filter(|(_, grades)| grades.keys().any(|grade| *grade != Grade::Same));
+    let rows: Vec<_> = different.collect();
+    if !rows.is_empty() {
+        page.heading("Pairs that are not the same, by endpoint");
+        page.table(endpoints(&rows, comparison.between));
+    }
+    let sections: &[(&str, &[Grade])] = match comparison.between {
+        Between::Times => &[
+            ("Worsened", &[Grade::Worsened]),
+            ("Mended", &[Grade::Mended]),
+            ("Changed", &[Grade::Changed]),
+        ],
+        Between::Environments | Between::Callers => {
+            &[("At odds", &[Grade::Worsened, Grade::Mended]), ("Different", &[Grade::Changed])]
+        }
+    };
+    for (title, grades) in sections {
+        changes(&mut page, compared, title, grades);
+    }
+    if comparison.more > 0 {
+        page.text(vec![plain(format!(
+            "and {} more, only counted",
+            counted(comparison.more, "change")
+        ))]);
+    }
+    for (at, only) in comparison.only.iter().enumerate() {
+        if only.is_empty() {
+            continue;
+        }
+        let side = compared.sides.get(at).copied().unwrap_or_default();
+        page.heading(format!("Only in {side}"));
+        for (endpoint, noted) in only {
+            let at = pairs(noted, compared);
+            page.item(vec![code(endpoint), toned(Tone::Faint, format!(" ({at})"))]);
+        }
+    }
+    page
+}
+
+fn summary(compared: Compared<'_>) -> Vec<Piece> {
+    let Compared { comparison, sides: [before, after], names: _, contract } = compared;
+    let Counts { worsened, mended, changed, same, only_before, only_after, more_often, unknown } =
+        comparison.counts;
+    let pairs = counted(comparison.counts.pairs(), "pair");
+    let tone = |count: u64, tone| if count > 0 { tone } else { Tone::Plain };
+    let mut pieces = vec![plain(format!("{before} and {after}: {pairs}. "))];
+    match comparison.between {
+        Between::Times => pieces.extend([
+            toned(tone(worsened, Tone::Bad), format!("{worsened} worsened")),
+            plain(", "),
+            toned(tone(mended, Tone::Good), format!("{mended} mended")),
+            plain(format!(", {changed} changed, {same} the same")),
+        ]),
+        Between::Environments | Between::Callers => pieces.extend([
+            toned(tone(worsened + mended, Tone::Bad), format!("{} at odds", worsened + mended)),
+            plain(format!(", {changed} different, {same} the same")),
+        ]),
+    }
+    pieces.push(plain(format!("; {only_before} only in {before}, {only_after} only in {after}")));
+    if more_often > 0 {
+        pieces.push(plain(format!("; {more_often} asked in both, and once more in one")));
+    }
+    if unknown > 0 {
+        pieces.push(plain(format!("; in {} a body is not known", counted(unknown, "pair"))));
+    }
+    let kin = comparison.closeness.get(&Closeness::Kin).copied().unwrap_or_default();
+    let alike = comparison.closeness.get(&Closeness::Alike).copied().unwrap_or_default();
+    if kin + alike > 0 {
+        pieces.push(plain(format!(
+            "; {} asked alike, with other values",
+            counted(kin + alike, "pair")
+        )));
+    }
+    let by = contract.map_or("without a contract".to_owned(), |name| format!("judged by {name}"));
+    pieces.push(plain(format!(" ({by}).")));
+    if comparison.between != Between::Times {
+        pieces.push(plain(format!(" What follows is said of {after}, as seen from {before}.")));
+    }
+    pieces
+}
+
+fn unlike(compared: Compared<'_>) -> String {
+    let [before, after] = &compared.comparison.origins;
+    let [first, second] = compared.sides;
+    let of = |origins: &Vec<String>| match origins.as_slice() {
+        [] => "no service".to_owned(),
+        origins => origins.join(", "),
+    };
+    format!(
+        " Are these recordings of one service? {first} asks {}, {second} asks {}. Where only the base differs, a \
+         contract that names both as `servers` brings them together.",
+        of(before),
+        of(after),
+    )
+}
+
+fn endpoints(rows: &[(&String, &BTreeMap<Grade, u64>)], between: Between) -> Table {
+    let heads: &[&'static str] = match between {
+        Between::Times => &["endpoint", "#worsened", "#mended", "#changed", "#the same"],
+        Between::Environments | Between::Callers => {
+            &["endpoint", "#at odds", "#different", "#the same"]
+        }
+    };
+    let mut table = Table::new(heads);
+    for (endpoint, grades) in rows {
+        let count = |grades: &BTreeMap<Grade, u64>, wanted: &[Grade], tone: Tone| {
+            let count: u64 = wanted.iter().filter_map(|grade| grades.get(grade)).sum();
+            if count > 0 { toned(tone, count.to_string()) } else { toned(Tone::Faint, "-") }
+        };
+        let mut row = vec![plain(endpoint.as_str())];
+        row.extend(match between {
+            Between::Times => vec![
+                count(grades, &[Grade::Worsened], Tone::Bad),
+                count(grades, &[Grade::Mended], Tone::Good),
+            ],
+            Between::Environments | Between::Callers => {
+                vec![count(grades, &[Grade::Worsened, Grade::Mended], Tone::Bad)]
+            }
+        });
+        row.push(count(grades, &[Grade::Changed], Tone::Plain));
+        row.push(count(grades, &[Grade::Same], Tone::Faint));
+        table.row(row);
+    }
+    table
+}
+
+fn changes(page: &mut Page, compared: Compared<'_>, title: &str, grades: &[Grade]) {
+    let mine: Vec<_> = compared
+        .comparison
+        .changes
+        .iter()
+        .filter(|((_, change), _)| grades.contains(&change.grade))
+        .collect();
+    if mine.is_empty() {
+        return;
+    }
+    page.heading(title);
+    for ((endpoint, change), noted) in mine {
+        let mut pieces = vec![toned(Tone::Strong, endpoint), plain(format!(" {}", change.what))];
+        if let Some(place) = &change.place {
+            pieces.extend([plain(" "), code(place)]);
+        }
+        pieces.push(plain(change.rest.as_str()));
+        pieces.push(toned(Tone::Faint, format!(" ({})", pairs(noted, compared))));
+        page.item(pieces);
+    }
+}
+
+/// `#3 #4`, or `#3→#5` where a pair has other numbers on each side; with the names of the files where a side
+/// has several.
+fn pairs(noted: &Noted, compared: Compared<'_>) -> String {
+    let few = compared.names.0.len() <= 2;
+    let address = |address: &Address| match few {
+        true => format!("#{}", address.number),
+        false => compared.names.address(*address),
+    };
+    let pair = |(before, after): &(Address, Address)| match address(before) == address(after) {
+        true => address(before),
+        false => format!("{}→{}", address(before), address(after)),
+    };
+    let first: Vec<String> = noted.first.iter().map(pair).collect();
+    match noted.count.saturating_sub(first.len() as u64) {
+        0 => first.join(" "),
+        more => format!("{} and {more} more", first.join(" ")),
+    }
+}
+
+/// As JSON.
+///
+/// # Errors
+/// Only if serde can't write what is text, numbers and lists.
+pub fn json(compared: Compared<'_>) -> Result<String, serde_json::Error> {
+    let Compared { comparison, sides, names, contract } = compared;
+    let Counts { worsened, mended, changed, same, only_before, only_after, more_often, unknown } =
+        comparison.counts;
+    let change = |((endpoint, change), noted): (&(String, Change), &Noted)| {
+        let Change { grade, what, place, rest } = change;
+        let pairs = noted.first.iter().map(|(before, after)| {
+            json!({"before": names.address(*before), "after": names.address(*after)})
+        });
+        json!({
+            "endpoint": endpoint,
+            "grade": grade.name(),
+            "what": what,
+            "place": place,
+            "rest": rest,
+            "count": noted.count,
+            "pairs": pairs.collect::<Vec<_>>(),
+        })
+    };
+    let only = |only: &BTreeMap<String, Noted>| -> Vec<Value> {
+        let one = |(endpoint, noted): (&String, &Noted)| {
+            let first = noted.first.iter().map(|(address, _)| names.address(*address));
+            json!({"endpoint": endpoint, "count": noted.count, "addresses": first.collect::<Vec<_>>()})
+        };
+        only.iter().map(one).collect()
+    };
+    let grades = |(endpoint, grades): (&String, &BTreeMap<Grade, u64>)| {
+        let count = |grade| grades.get(&grade).copied().unwrap_or_default();
+        json!({
+            "endpoint": endpoint,
+            "worsened": count(Grade::Worsened),
+            "mended": count(Grade::Mended),
+            "changed": count(Grade::Changed),
+            "same": count(Grade::Same),
+        })
+    };
+    pretty(&json!({
+        "format": "fclerk compare",
+        "version": 1,
+        "between": match comparison.between {
+            Between::Times => "times",
+            Between::Environments => "environments",
+            Between::Callers => "callers",
+        },
+        "sides": sides,
+        "contract": contract,
+        "recordings": names.0,
+        "counts": {
+            "worsened": worsened,
+            "mended": mended,
+            "changed": changed,
+            "same": same,
+            "only_before": only_before,
+            "only_after": only_after,
+            "more_often": more_often,
+            "unknown": unknown,
+        },
+        "endpoints": comparison.endpoints.iter().map(grades).collect::<Vec<_>>(),
+        "changes": comparison.changes.iter().map(change).collect::<Vec<_>>(),
+        "more": comparison.more,
+        "only_before": only(&comparison.only[0]),
+        "only_after": only(&comparison.only[1]),
+        "aside": reasons(&comparison.aside),
+        "losses": losses(&comparison.losses, names),
+    }))
+}

@@ -1,0 +1,165 @@
+//! Coverage, to be read or to be worked on.
+//!
+//! As JSON it is one object, format `fclerk coverage`, version 1:
+//!
+//! | member | what it is |
+//! |---|---|
+//! | `format`, `version` | `"fclerk coverage"` and 1 |
+//! | `recordings` | the names of the recordings |
+//! | `percent` | how many cells of the grid were tried, of those that can occur, rounded down |
+//! | `cells` | numbers: `kept`, `broken`, `unjudged` (all three were tried), `not_tried`, `cannot_occur` |
+//! | `grid` | a list of rows: `endpoint`, and `cells`: `situation` (null: in order) and `mark` |
+//! | `faults_unseen`, `cases_unseen` | lists of names |
+//! | `worth_trying` | a list: `method`, `target`, `media`, `body`, `situation`, `how`, `faults` |
+//! | `losses` | what could not be read, the first of it |
+
+use faithful_clerk_core::coverage::{Coverage, Share, Worth, worth_trying};
+use faithful_clerk_core::grid::row_name;
+use faithful_clerk_core::{Mark, Situation};
+use serde_json::{Value, json};
+
+use crate::json::{losses, pretty};
+use crate::page::{Page, Table, code, plain, toned};
+use crate::text::{counted, grid};
+use crate::theme::Tone;
+use crate::{Report, Theme};
+
+/// For a terminal.
+#[must_use]
+pub fn terminal(report: &Report<'_>, theme: Theme) -> String {
+    let coverage = Coverage::of(report.contract, report.ledger);
+    format!("{}\n{}", grid(report, theme), page(report, &coverage).terminal(theme))
+}
+
+/// As Markdown.
+#[must_use]
+pub fn markdown(report: &Report<'_>) -> String {
+    let coverage = Coverage::of(report.contract, report.ledger);
+    let mut heads = vec!["endpoint"];
+    heads.extend(
+        coverage.grid.columns.iter().map(|column| column.map_or("in order", Situation::name)),
+    );
+    let mut table = Table::new(&heads);
+    let theme = Theme::bare(100);
+    for (row, cells) in &coverage.grid.rows {
+        let mut line = vec![plain(row_name(report.contract, row))];
+        line.extend(cells.iter().map(|(mark, _)| plain(theme.mark_text(*mark))));
+        table.row(line);
+    }
+    let mut page = Page::default();
+    page.table(table);
+    page.text(vec![plain("✓ kept, ✗ broken, ? not judged, · not tried, blank: cannot occur")]);
+    format!("{}\n{}", page.markdown(), self::page(report, &coverage).markdown())
+}
+
+fn page(report: &Report<'_>, coverage: &Coverage<'_>) -> Page {
+    let mut page = Page::default();
+    page.text(summary(coverage.share).into_iter().collect());
+    let names = |names: Vec<&str>| names.join(", ");
+    if !coverage.faults_unseen.is_empty() {
+        page.heading("Faults that never came");
+        let unseen = coverage.faults_unseen.iter().map(|fault| fault.name.as_str());
+        page.text(vec![plain(names(unseen.collect()))]);
+    }
+    if !coverage.cases_unseen.is_empty() {
+        page.heading("Cases that nobody tried");
+        let unseen = coverage.cases_unseen.iter().map(|case| case.name.as_str());
+        page.text(vec![plain(names(unseen.collect()))]);
+    }
+    let worth = worth_trying(report.contract, coverage);
+    if !worth.is_empty() {
+        page.heading("Worth trying next");
+        for worth in &worth {
+            page.item(trying(worth));
+        }
+    }
+    page
+}
+
+/// The percentage, and what it is of.
+fn summary(share: Share) -> Vec<crate::page::Piece> {
+    let Share { kept, broken, unjudged, not_tried, cannot_occur: _ } = share;
+    let mut parts = vec![format!("{kept} kept"), format!("{broken} broken")];
+    if unjudged > 0 {
+        parts.push(format!("{unjudged} not judged"));
+    }
+    vec![
+        toned(Tone::Strong, format!("{} % tried", share.percent())),
+        plain(format!(
+            ": {} of {} ({}); {not_tried} not tried. A cell is a situation at an endpoint, or a request in order \
+             there; counted are those that can occur by the contract.",
+            share.tried(),
+            counted(share.of(), "cell"),
+            parts.join(", "),
+        )),
+    ]
+}
+
+fn trying(worth: &Worth) -> Vec<crate::page::Piece> {
+    let Worth { method, target, body, media, situation, how, faults } = worth;
+    let mut pieces = vec![code(format!("{method} {target}")), plain(format!(": {how}"))];
+    if let Some(body) = body {
+        let media = media.as_deref().unwrap_or("no media type");
+        pieces.extend([plain(format!("; {media} ")), toned(Tone::Faint, body)]);
+    }
+    let due = match faults.as_slice() {
+        [] => String::new(),
+        faults => format!(" → {}", faults.join(" or ")),
+    };
+    let name = situation.map_or("in order", Situation::name);
+    pieces.push(plain(format!(" ({name}{due})")));
+    pieces
+}
+
+/// As JSON.
+///
+/// # Errors
+/// Only if serde can't write what is text, numbers and lists.
+pub fn json(report: &Report<'_>) -> Result<String, serde_json::Error> {
+    let coverage = Coverage::of(report.contract, report.ledger);
+    let Share { kept, broken, unjudged, not_tried, cannot_occur } = coverage.share;
+    let columns = &coverage.grid.columns;
+    let cells = |cells: &[(Mark, _)]| -> Vec<Value> {
+        let cells = columns.iter().zip(cells);
+        cells
+            .map(|(column, (mark, _))| {
+                json!({"situation": column.map(Situation::name), "mark": mark.name()})
+            })
+            .collect()
+    };
+    let rows = coverage.grid.rows.iter().map(|(row, marks)| {
+        let marks: Vec<(Mark, ())> = marks.iter().map(|(mark, _)| (*mark, ())).collect();
+        json!({"endpoint": row_name(report.contract, row), "cells": cells(&marks)})
+    });
+    let worth = worth_trying(report.contract, &coverage);
+    let worth = worth.iter().map(|worth| {
+        let Worth { method, target, body, media, situation, how, faults } = worth;
+        json!({
+            "method": method,
+            "target": target,
+            "media": media,
+            "body": body,
+            "situation": situation.map(Situation::name),
+            "how": how,
+            "faults": faults,
+        })
+    });
+    pretty(&json!({
+        "format": "fclerk coverage",
+        "version": 1,
+        "recordings": report.recordings,
+        "percent": coverage.share.percent(),
+        "cells": {
+            "kept": kept,
+            "broken": broken,
+            "unjudged": unjudged,
+            "not_tried": not_tried,
+            "cannot_occur": cannot_occur,
+        },
+        "grid": rows.collect::<Vec<_>>(),
+        "faults_unseen": coverage.faults_unseen.iter().map(|fault| &fault.name).collect::<Vec<_>>(),
+        "cases_unseen": coverage.cases_unseen.iter().map(|case| &case.name).collect::<Vec<_>>(),
+        "worth_trying": worth.collect::<Vec<_>>(),
+        "losses": losses(&report.ledger.losses, report.names()),
+    }))
+}
