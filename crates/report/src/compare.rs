@@ -11,7 +11,7 @@
 //! | `recordings` | the names of all files, those of the first side first |
 //! | `counts` | numbers of pairs: `worsened`, `mended`, `changed`, `same`; of exchanges: `only_before`, `only_after`, `more_often`; `unknown`: pairs of which a body could not be compared |
 //! | `endpoints` | a list: `endpoint`, and pairs: `worsened`, `mended`, `changed`, `same` |
-//! | `changes` | a list: `endpoint`, `grade`, `what`, `place` (or null), `rest`, `count` (pairs), `pairs` (the first of them: `before`, `after`) |
+//! | `changes` | a list: `endpoint`, `pair` (the grade of the pairs that it stands in), `grade` (its own), `what`, `place` (or null), `rest`, `count` (pairs), `pairs` (the first of them: `before`, `after`) |
 //! | `more` | changes that are only counted |
 //! | `only_before`, `only_after` | lists: `endpoint`, `count`, `addresses` |
 //! | `aside`, `losses` | what is none of the service's, and what could not be read |
@@ -45,6 +45,15 @@ pub struct Compared<'r> {
 #[must_use]
 pub fn terminal(compared: Compared<'_>, theme: Theme) -> String {
     page(compared).terminal(theme)
+}
+
+/// The counts and what got worse, for a terminal.
+#[must_use]
+pub fn overview(compared: Compared<'_>, theme: Theme) -> String {
+    let mut page = Page::default();
+    page.text(summary(compared));
+    changes(&mut page, compared, "Worsened", &[Grade::Worsened]);
+    page.terminal(theme)
 }
 
 /// As Markdown.
@@ -190,24 +199,34 @@ fn endpoints(rows: &[(&String, &BTreeMap<Grade, u64>)], between: Between) -> Tab
 }
 
 fn changes(page: &mut Page, compared: Compared<'_>, title: &str, grades: &[Grade]) {
-    let mine: Vec<_> = compared
-        .comparison
-        .changes
-        .iter()
-        .filter(|((_, change), _)| grades.contains(&change.grade))
-        .collect();
+    let all = compared.comparison.changes.iter();
+    let mine: Vec<_> = all.filter(|((grade, ..), _)| grades.contains(grade)).collect();
     if mine.is_empty() {
         return;
     }
     page.heading(title);
-    for ((endpoint, change), noted) in mine {
-        let mut pieces = vec![toned(Tone::Strong, endpoint), plain(format!(" {}", change.what))];
+    let mut last = "";
+    for ((_, endpoint, change), noted) in mine {
+        if endpoint != last {
+            page.label(endpoint.as_str());
+            last = endpoint;
+        }
+        let mut pieces = vec![word(change.grade, compared.comparison.between), plain(&change.what)];
         if let Some(place) = &change.place {
             pieces.extend([plain(" "), code(place)]);
         }
         pieces.push(plain(change.rest.as_str()));
         pieces.push(toned(Tone::Faint, format!(" ({})", pairs(noted, compared))));
         page.item(pieces);
+    }
+}
+
+/// Whether a change is for the better, where one recording is later than the other.
+fn word(grade: Grade, between: Between) -> Piece {
+    match (between, grade) {
+        (Between::Times, Grade::Worsened) => toned(Tone::Bad, "worse: "),
+        (Between::Times, Grade::Mended) => toned(Tone::Good, "better: "),
+        _ => plain(""),
     }
 }
 
@@ -238,13 +257,14 @@ pub fn json(compared: Compared<'_>) -> Result<String, serde_json::Error> {
     let Compared { comparison, sides, names, contract } = compared;
     let Counts { worsened, mended, changed, same, only_before, only_after, more_often, unknown } =
         comparison.counts;
-    let change = |((endpoint, change), noted): (&(String, Change), &Noted)| {
+    let change = |((pair, endpoint, change), noted): (&(Grade, String, Change), &Noted)| {
         let Change { grade, what, place, rest } = change;
         let pairs = noted.first.iter().map(|(before, after)| {
             json!({"before": names.address(*before), "after": names.address(*after)})
         });
         json!({
             "endpoint": endpoint,
+            "pair": pair.name(),
             "grade": grade.name(),
             "what": what,
             "place": place,

@@ -19,7 +19,7 @@ use faithful_clerk_core::{Mark, Situation};
 use serde_json::{Value, json};
 
 use crate::json::{losses, pretty};
-use crate::page::{Page, Table, code, plain, toned};
+use crate::page::{Page, Piece, Table, code, plain, toned};
 use crate::text::{counted, grid};
 use crate::theme::Tone;
 use crate::{Report, Theme};
@@ -29,6 +29,14 @@ use crate::{Report, Theme};
 pub fn terminal(report: &Report<'_>, theme: Theme) -> String {
     let coverage = Coverage::of(report.contract, report.ledger);
     format!("{}\n{}", grid(report, theme), page(report, &coverage).terminal(theme))
+}
+
+/// How much was tried, for a terminal.
+#[must_use]
+pub fn overview(report: &Report<'_>, theme: Theme) -> String {
+    let mut page = Page::default();
+    page.text(summary(Coverage::of(report.contract, report.ledger).share));
+    page.terminal(theme)
 }
 
 /// As Markdown.
@@ -54,7 +62,7 @@ pub fn markdown(report: &Report<'_>) -> String {
 
 fn page(report: &Report<'_>, coverage: &Coverage<'_>) -> Page {
     let mut page = Page::default();
-    page.text(summary(coverage.share).into_iter().collect());
+    page.text(summary(coverage.share));
     let names = |names: Vec<&str>| names.join(", ");
     if !coverage.faults_unseen.is_empty() {
         page.heading("Faults that never came");
@@ -77,7 +85,7 @@ fn page(report: &Report<'_>, coverage: &Coverage<'_>) -> Page {
 }
 
 /// The percentage, and what it is of.
-fn summary(share: Share) -> Vec<crate::page::Piece> {
+fn summary(share: Share) -> Vec<Piece> {
     let Share { kept, broken, unjudged, not_tried, cannot_occur: _ } = share;
     let mut parts = vec![format!("{kept} kept"), format!("{broken} broken")];
     if unjudged > 0 {
@@ -95,7 +103,7 @@ fn summary(share: Share) -> Vec<crate::page::Piece> {
     ]
 }
 
-fn trying(worth: &Worth) -> Vec<crate::page::Piece> {
+fn trying(worth: &Worth) -> Vec<Piece> {
     let Worth { method, target, body, media, situation, how, faults } = worth;
     let mut pieces = vec![code(format!("{method} {target}")), plain(format!(": {how}"))];
     if let Some(body) = body {

@@ -57,6 +57,7 @@ pub(crate) struct Line {
 #[derive(Debug)]
 enum Block {
     Heading(String),
+    Label(String),
     Text { indent: usize, pieces: Vec<Piece> },
     Item(Vec<Piece>),
     Table(Table),
@@ -102,6 +103,11 @@ impl Page {
         self.blocks.push(Block::Heading(text.into()));
     }
 
+    /// A line over items that belong to it.
+    pub(crate) fn label(&mut self, text: impl Into<String>) {
+        self.blocks.push(Block::Label(text.into()));
+    }
+
     pub(crate) fn text(&mut self, pieces: Vec<Piece>) {
         self.blocks.push(Block::Text { indent: 0, pieces });
     }
@@ -130,7 +136,8 @@ impl Page {
             // Items stand close together, and a tree under what it belongs to.
             let close = matches!(
                 (last, block),
-                (Some(Block::Item(_)), Block::Item(_)) | (Some(Block::Text { .. }), Block::Tree(_))
+                (Some(Block::Item(_) | Block::Label(_)), Block::Item(_))
+                    | (Some(Block::Text { .. }), Block::Tree(_))
             );
             if last.is_some() && !close {
                 text.push('\n');
@@ -139,6 +146,9 @@ impl Page {
             match block {
                 Block::Heading(heading) => {
                     text.push_str(&format!("{}\n", theme.strong(&terminal(heading))));
+                }
+                Block::Label(label) => {
+                    text.push_str(&format!("  {}\n", theme.strong(&terminal(label))));
                 }
                 Block::Text { indent, pieces } => {
                     text.push_str(&wrapped(pieces, "", *indent, *indent, theme));
@@ -174,6 +184,7 @@ impl Page {
             last_was_item = is_item;
             match block {
                 Block::Heading(heading) => text.push_str(&format!("## {}\n", markdown(heading))),
+                Block::Label(label) => text.push_str(&format!("**{}**\n", markdown(label))),
                 Block::Text { pieces, .. } => text.push_str(&format!("{}\n", marked(pieces))),
                 Block::Item(pieces) => text.push_str(&format!("- {}\n", marked(pieces))),
                 Block::Table(table) => {

@@ -1,10 +1,14 @@
-//! `fclerk demo`: a made-up harbour's contract and recordings, and what a check says of them.
+//! `fclerk demo`: a made-up harbour's contract and recordings, and what one would do with them, in order.
 
 use std::fs;
 use std::path::Path;
+use std::sync::LazyLock;
 
-use faithful_clerk_core::{Check, Contract};
-use faithful_clerk_report::{Report, text};
+use faithful_clerk_core::compare::{Between, Plan, Side, compare};
+use faithful_clerk_core::survey::Gathered;
+use faithful_clerk_core::{Check, Contract, Ledger, Names, Pass};
+use faithful_clerk_report::compare::{self as written, Compared};
+use faithful_clerk_report::{Report, coverage, survey, text};
 
 use crate::exit::{Failure, Outcome};
 use crate::flags::{DemoCall, Stage};
@@ -17,49 +21,128 @@ const FILES: [(&str, &str); 3] = [
     ("after.har", include_str!("../../demo/after.har")),
 ];
 
-/// So many findings are read at a glance.
-const FEW: usize = 3;
-
 pub(crate) fn run(call: &DemoCall, stage: &Stage) -> Result<Outcome, Failure> {
     write(&call.into)?;
-    let folder = call.into.display();
-    let [(contract, text), ..] = FILES;
+    let folder = call.into.display().to_string();
+    let [(contract_name, text), (_, before), (_, after)] = FILES;
     let reading = Contract::read(text);
     let contract =
-        reading.contract.ok_or_else(|| Failure::Call(format!("{contract} has mistakes")))?;
+        reading.contract.ok_or_else(|| Failure::Call(format!("{contract_name} has mistakes")))?;
     say(&format!(
         "Saltmarsh Harbour lets berths. Its service was recorded twice: before its errors were mended, \
-         and after.\nIts contract and both recordings are now in {folder}/.\n"
+         and after.\nIts contract and both recordings are now in {folder}/. What follows is what one \
+         would do with them, in order, in short.\n"
     ))?;
-    for (name, har) in FILES.iter().skip(1) {
-        let names = [format!("{folder}/{name}")];
-        let mut ledger = Check::new(&contract).har(har.as_bytes(), 0);
-        ledger.conclude(&contract);
-        let report = Report { ledger: &ledger, contract: &contract, recordings: &names };
-        // Many findings are for `check` to show; a few are shown here.
-        let result = if ledger.findings.len() > FEW {
-            text::overview(&report, stage.stdout)
-        } else {
-            text::check(&report, stage.stdout)
-        };
-        say(&format!("\n── {name} ──\n\n{result}"))?;
+    let lead = Lead { contract: &contract, stage };
+    let steps = [
+        ("survey before.har", "what do the errors look like today?", lead.survey(before)),
+        (
+            "draft before.har",
+            "write down what was seen, and what is to be decided",
+            DRAFT.to_owned(),
+        ),
+        ("check before.har", "judge them by the contract", lead.check(before)),
+        ("show before.har#29", "read one of them closely", SHOW.to_owned()),
+        ("coverage before.har", "what has nobody tried yet?", lead.coverage(before)),
+        ("check after.har", "the service was mended: judge it again", lead.check(after)),
+        (
+            "compare before.har after.har",
+            "and no success answer broke?",
+            lead.compare(before, after),
+        ),
+    ];
+    for (number, (command, asks, result)) in (1..).zip(&steps) {
+        say(&format!("\n── {number}. fclerk {command}: {asks} ──\n\n{result}"))?;
     }
-    say(&suggestions(&stage.program, &folder.to_string()))?;
+    let commands = steps.iter().map(|(command, ..)| *command);
+    say(&suggestions(&stage.program, &folder, commands))?;
     Ok(Outcome::Kept)
 }
 
-/// What to try next, each with what it shows.
-fn suggestions(program: &str, folder: &str) -> String {
-    let mut text = format!("\nTry next:\n  cd {folder}\n");
-    for (call, shows) in [
-        ("check before.har", "every finding: where, what was agreed, what was seen"),
-        ("check after.har", "what is still wrong after the mending"),
-        ("explain situation.refused", "what a clause asks, why, and how to mend"),
-        ("check --format json before.har", "the same for programs"),
-    ] {
-        text.push_str(&format!("  {program} {call:32} {shows}\n"));
+const DRAFT: &str = "It writes a contract that is ready to edit, each line with its evidence, and asks where the \
+                     recording contradicts itself.\nThis folder's contract is what came of it in the end.\n";
+
+const SHOW: &str = "It lays the exchange out, its findings at the lines they concern, and drafts the answer that \
+                    was agreed.\n";
+
+/// What each step shows, in short.
+struct Lead<'c> {
+    contract: &'c Contract,
+    stage: &'c Stage,
+}
+
+impl Lead<'_> {
+    fn gathered(har: &str, contract: &'static Contract) -> Gathered<'static> {
+        let mut sum = Gathered::new(contract);
+        Pass::default().in_order(har.as_bytes(), 0, &mut sum);
+        sum
     }
-    text.push_str("Then change a line of error-contract.toml, and check again.\n");
+
+    fn survey(&self, har: &str) -> String {
+        let names = ["before.har".to_owned()];
+        let survey = Self::gathered(har, &BARE).conclude();
+        survey::overview(&survey, Names(&names), self.stage.stdout)
+    }
+
+    fn checked(&self, har: &str) -> Ledger {
+        let mut ledger = Check::new(self.contract).har(har.as_bytes(), 0);
+        ledger.conclude(self.contract);
+        ledger
+    }
+
+    fn check(&self, har: &str) -> String {
+        let (ledger, names) = (self.checked(har), ["after.har".to_owned()]);
+        let report = Report { ledger: &ledger, contract: self.contract, recordings: &names };
+        // Many findings are for `check` to show; a few are shown here.
+        if ledger.findings.len() > FEW {
+            text::overview(&report, self.stage.stdout)
+        } else {
+            text::check(&report, self.stage.stdout)
+        }
+    }
+
+    fn coverage(&self, har: &str) -> String {
+        let ledger = self.checked(har);
+        let report = Report { ledger: &ledger, contract: self.contract, recordings: &[] };
+        coverage::overview(&report, self.stage.stdout)
+    }
+
+    fn compare(&self, before: &str, after: &str) -> String {
+        let sides = [before, after].map(|har| Self::gathered(har, &BARE));
+        let plan = Plan::of(sides, Some(self.contract), Between::Times);
+        let seen = |har: &str, at: usize| {
+            let mut side = Side::new(&plan, at);
+            Pass::default().in_order(har.as_bytes(), u32::from(at > 0), &mut side);
+            side
+        };
+        let comparison = compare(&plan, seen(before, 0), seen(after, 1));
+        let names = ["before.har".to_owned(), "after.har".to_owned()];
+        let compared = Compared {
+            comparison: &comparison,
+            sides: ["before.har", "after.har"],
+            names: Names(&names),
+            contract: Some("error-contract.toml"),
+        };
+        written::overview(compared, self.stage.stdout)
+    }
+}
+
+/// A survey needs no contract.
+static BARE: LazyLock<Contract> = LazyLock::new(Contract::default);
+
+/// So many findings are read at a glance.
+const FEW: usize = 3;
+
+/// The same in full, in a shell.
+fn suggestions<'s>(program: &str, folder: &str, commands: impl Iterator<Item = &'s str>) -> String {
+    let mut text = format!("\nThe same in full:\n  cd {folder}\n");
+    for command in commands {
+        text.push_str(&format!("  {program} {command}\n"));
+    }
+    text.push_str(
+        "Then change a line of error-contract.toml, and check again. `explain CLAUSE` says what a clause asks, \
+         and why.\n",
+    );
     text
 }
 

@@ -155,6 +155,13 @@ fn bodies(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
             found.extend(differences.into_iter().map(|one| of_body(one, is_error)));
         }
         (Body::Other(one), Body::Other(other)) if one == other => {}
+        // An answer that must not have content (RFC 9110 sections 15.3.5, 15.3.6 and 15.4.5).
+        (_, Body::Empty) if matches!(after.status, 204 | 205 | 304) => {
+            found.push(Change::new(Grade::Mended, "no longer has a body"));
+        }
+        (Body::Empty, _) if matches!(after.status, 204 | 205 | 304) => {
+            found.push(Change::new(Grade::Worsened, "has a body now"));
+        }
         (Body::Empty, other) => {
             let grade = if is_error { Grade::Mended } else { Grade::Changed };
             found.push(Change::new(grade, format!("has a body now, {}", words(other))));

@@ -70,8 +70,9 @@ pub struct Comparison {
     pub between: Between,
     /// The counts.
     pub counts: Counts,
-    /// What is different, by endpoint; the grade is the change's own.
-    pub changes: BTreeMap<(String, Change), Noted>,
+    /// What is different, by the grade of the pair and the endpoint. A change has a grade of its own: in a pair
+    /// in which something got worse, something else may be mended.
+    pub changes: BTreeMap<(Grade, String, Change), Noted>,
     /// Changes that are only counted.
     pub more: u64,
     /// How many pairs of each endpoint are of each grade.
@@ -160,7 +161,7 @@ impl Comparison {
         let name = name(before, one.endpoint);
         *self.endpoints.entry(name.clone()).or_default().entry(grade).or_default() += 1;
         for change in found {
-            let key = (name.clone(), change);
+            let key = (grade, name.clone(), change);
             if self.changes.len() >= MOST_CHANGES && !self.changes.contains_key(&key) {
                 self.more += 1;
             } else {

@@ -30,6 +30,12 @@ pub fn terminal(survey: &Survey, names: Names<'_>, theme: Theme) -> String {
     page::page(survey, names).terminal(theme)
 }
 
+/// The survey without its tables, for a terminal.
+#[must_use]
+pub fn overview(survey: &Survey, names: Names<'_>, theme: Theme) -> String {
+    page::overview(survey, names).terminal(theme)
+}
+
 /// As Markdown.
 #[must_use]
 pub fn markdown(survey: &Survey, names: Names<'_>) -> String {

@@ -54,11 +54,7 @@ pub(super) fn page(survey: &Survey, names: Names<'_>) -> Page {
             title(*sort).to_lowercase(),
         ))]);
     }
-    for sort in [Sort::Other, Sort::Validation] {
-        if let Some(judgement) = survey.judgement(sort) {
-            judged(&mut page, survey, &judgement, names);
-        }
-    }
+    judgements(&mut page, survey, names);
     if survey.inside.count > 0 || !survey.disclosed.is_empty() {
         page.heading("Worth a look");
         if survey.inside.count > 0 {
@@ -71,6 +67,22 @@ pub(super) fn page(survey: &Survey, names: Names<'_>) -> Page {
         }
     }
     page
+}
+
+/// The survey without its tables.
+pub(super) fn overview(survey: &Survey, names: Names<'_>) -> Page {
+    let mut page = Page::default();
+    page.text(vec![plain(summary(survey))]);
+    judgements(&mut page, survey, names);
+    page
+}
+
+fn judgements(page: &mut Page, survey: &Survey, names: Names<'_>) {
+    for sort in [Sort::Other, Sort::Validation] {
+        if let Some(judgement) = survey.judgement(sort) {
+            judged(page, survey, &judgement, names);
+        }
+    }
 }
 
 /// A sentence and where it holds.
