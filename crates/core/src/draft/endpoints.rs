@@ -131,7 +131,9 @@ impl Drawn {
         let mut statuses: BTreeMap<u16, Seen> = BTreeMap::new();
         let mut accepted = Seen::default();
         for (row, kind) in &place.facts.rows {
-            let Some(status) = row.status.filter(|status| *status < 400) else { continue };
+            let Some(status) = row.status.filter(|status| (200..400).contains(status)) else {
+                continue;
+            };
             // What is malformed should have been refused, whatever the service does.
             if kind.causes.malformed == kind.seen.count && kind.causes.malformed > 0 {
                 accepted.add(&kind.seen);

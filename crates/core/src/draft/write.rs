@@ -72,6 +72,10 @@ struct Writer<'s> {
 /// The members that RFC 9457 section 3.1 defines.
 const PROBLEM: [&str; 5] = ["type", "title", "status", "detail", "instance"];
 
+/// Headers that answers of some statuses carry, by the standards and not by agreement.
+const BY_STATUS: [&str; 6] =
+    ["allow", "www-authenticate", "retry-after", "location", "content-language", "vary"];
+
 /// Members that tell of a service's insides, and belong into its log.
 const INSIDES: [&str; 7] =
     ["trace", "traces", "stack", "stacktrace", "exception", "exceptions", "debug"];
@@ -224,7 +228,9 @@ impl Writer<'_> {
         let mut rules = Vec::new();
         let mut almost = Vec::new();
         for (lower, header) in &survey.headers {
-            let is_noise = NOISE.contains(&lower.as_str()) || lower.starts_with("access-control-");
+            let is_noise = NOISE.contains(&lower.as_str())
+                || BY_STATUS.contains(&lower.as_str())
+                || lower.starts_with("access-control-");
             if is_noise || survey.errors < 2 || !is_token(&header.name) {
                 continue;
             }

@@ -6,7 +6,7 @@ use serde_json::{Map, Value};
 
 use super::inside::{self, ErrorInside};
 use super::request::Asked;
-use super::{AnswerBody, Named, Situations, Verdict, language, named_places, verdict};
+use super::{AnswerBody, Form, Named, Situations, Verdict, language, named_places, verdict};
 use crate::contract::{Contract, DocumentedAnswer, Endpoint, EndpointId, Fault, Rules};
 use crate::disclosure::{Disclosed, disclosed};
 use crate::exchange::{Answer, Exchange, Response, ResponseBody};
@@ -193,10 +193,11 @@ impl<'a> Placed<'a> {
             entry.location.is_some() && last == entry.location
         };
         let keyed = self.entries().iter().filter(is_key);
+        let steps = self.entries().iter().filter(|entry| entry.form == Form::Steps);
         let parent = |entry: &Named| entry.at.rsplit_once('/').map(|(above, _)| above.to_owned());
         Varying {
             keyed: keyed.filter_map(parent).collect(),
-            places: self.entries().iter().map(|entry| entry.at.clone()).collect(),
+            places: steps.map(|entry| entry.at.clone()).collect(),
         }
     }
 

@@ -14,4 +14,4 @@ pub use format::{is_date, is_date_time, is_language_tag, is_uri, is_uri_referenc
 pub use kind::{Kind, Limit, Member, Shape, ShapeId, Shapes, Typed};
 pub use outline::{Varying, is_told_wholly, outline};
 pub use phrase::{Phrase, PhraseError, phrase, phrase_kinds};
-pub use sketch::{MOST_MEMBERS, Sketch};
+pub use sketch::{LEAST_LIKENESS, MOST_MEMBERS, Sketch};

@@ -17,7 +17,10 @@ const MOST_NESTED: usize = 8;
 pub const MOST_MEMBERS: usize = 64;
 
 /// Objects with less than this in common, in percent of the larger one, are two forms.
-const LEAST_LIKENESS: usize = 50;
+pub const LEAST_LIKENESS: usize = 50;
+
+/// With fewer keys than this nobody can tell that they are data.
+const LEAST_KEYS: usize = 4;
 
 /// What was seen at one place.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
@@ -99,28 +102,31 @@ impl Sketch {
         }
     }
 
-    /// The same with every object taken as keyed by data that shows itself to be: three keys or more,
-    /// all values of one form, and no key that is in most of the objects. The whole never is.
+    /// The same with every member taken as keyed by data that shows itself to be: four keys or more in as
+    /// many objects, all values of one form, and no key that is in most of them. The whole never is, nor are
+    /// the items of a list: where they are keyed, their entries tell.
     #[must_use]
     pub fn settled(mut self) -> Self {
         let members = std::mem::take(&mut self.members);
-        self.members = members.into_iter().map(|(name, m)| (name, m.settled_inside())).collect();
-        self.items = self.items.map(|items| Box::new(items.settled_inside()));
-        self.keyed = self.keyed.map(|keyed| Box::new(keyed.settled_inside()));
+        self.members = members
+            .into_iter()
+            .map(|(name, member)| (name, member.settled().folded_if_keyed()))
+            .collect();
+        self.items = self.items.map(|items| Box::new(items.settled()));
+        self.keyed = self.keyed.map(|keyed| Box::new(keyed.settled()));
         self
     }
 
-    fn settled_inside(self) -> Self {
-        let mut settled = self.settled();
-        let mut values = settled.members.values();
+    fn folded_if_keyed(mut self) -> Self {
+        let mut values = self.members.values();
         let first = values.next().map(Self::phrase);
-        let varies = settled.members.len() >= 3
-            && settled.members.values().all(|member| member.count * 2 <= settled.objects)
+        let varies = self.members.len() >= LEAST_KEYS
+            && self.members.values().all(|member| member.count * 2 <= self.objects)
             && values.all(|member| Some(member.phrase()) == first);
         if varies {
-            settled.fold();
+            self.fold();
         }
-        settled
+        self
     }
 
     /// Is the member of that name in every object that was seen?

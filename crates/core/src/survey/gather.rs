@@ -33,8 +33,8 @@ const MOST_HEADER_VALUES: usize = 4;
 /// So many hosts are told apart.
 const MOST_ORIGINS: usize = 64;
 
-/// Headers that say nothing of an agreement: of the connection, of the server, of the content.
-pub const NOISE: [&str; 24] = [
+/// Headers that say nothing of an agreement: of the connection, of the server, of the content's size and age.
+pub const NOISE: [&str; 18] = [
     "date",
     "server",
     "content-type",
@@ -47,16 +47,10 @@ pub const NOISE: [&str; 24] = [
     "etag",
     "last-modified",
     "age",
-    "vary",
     "x-powered-by",
     "alt-svc",
     "content-encoding",
     "accept-ranges",
-    "allow",
-    "www-authenticate",
-    "retry-after",
-    "location",
-    "content-language",
     "trailer",
     "upgrade",
 ];
@@ -505,7 +499,11 @@ fn find_even(value: &Value, place: &str, found: &mut Vec<String>) {
         }
         Value::Array(items) => {
             for (at, item) in items.iter().enumerate().take(64) {
-                find_even(item, &join_index(place, at), found);
+                // An item is keyed only where its entries tell so; what is in it may be.
+                let place = join_index(place, at);
+                for (name, member) in item.as_object().into_iter().flatten() {
+                    find_even(member, &join(&place, name), found);
+                }
             }
         }
         _ => {}

@@ -8,7 +8,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use super::facts::{GroupKey, Seen, Sort};
 use super::gather::Group;
 use crate::place::Form;
-use crate::shape::Sketch;
+use crate::shape::{LEAST_LIKENESS, Sketch};
 
 /// One shape of error bodies.
 #[derive(Debug, Clone)]
@@ -88,7 +88,8 @@ fn together(mut shapes: Vec<ErrorShape>) -> Vec<ErrorShape> {
         for (at, one) in shapes.iter().enumerate() {
             for (other_at, other) in shapes.iter().enumerate().skip(at + 1) {
                 let likeness = one.sketch.likeness(&other.sketch);
-                let better = best.is_none_or(|(most, _, _)| likeness > most);
+                let better =
+                    likeness >= LEAST_LIKENESS && best.is_none_or(|(most, _, _)| likeness > most);
                 if better && one.sketch.resembles(&other.sketch) {
                     best = Some((likeness, at, other_at));
                 }

@@ -126,6 +126,10 @@ fn sort_out(node: &mut Node) {
         _ => false,
     };
     for (name, profile) in &profiles {
+        if name.is_empty() {
+            // A trailing slash, which makes another path.
+            continue;
+        }
         let is_code = Form::of(name) == Form::Code;
         let twins: Vec<&String> =
             profiles.keys().filter(|other| *other != name && alike(name, other)).collect();
@@ -149,7 +153,7 @@ fn sort_out(node: &mut Node) {
         let mut all = beside.unwrap_or_default();
         moved.iter().filter_map(|name| profiles.get(name)).for_each(|p| all.add(p));
         for (name, profile) in &profiles {
-            if !profile.succeeded && profile.is_within(&all) {
+            if !name.is_empty() && !profile.succeeded && profile.is_within(&all) {
                 moved.insert(name.clone());
             }
         }
