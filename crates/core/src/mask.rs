@@ -24,17 +24,39 @@ static SECRETS: LazyLock<Option<Regex>> = LazyLock::new(|| {
     Regex::new(pattern).ok()
 });
 
+/// The parameters that challenges have (RFC 7617, RFC 6750, RFC 7616).
+const PARAMETERS: [&str; 13] = [
+    "realm",
+    "charset",
+    "scope",
+    "error",
+    "error_description",
+    "error_uri",
+    "nonce",
+    "opaque",
+    "qop",
+    "stale",
+    "algorithm",
+    "domain",
+    "userhash",
+];
+
 /// The text with its secrets masked.
 #[must_use]
 pub fn masked(text: &str) -> Cow<'_, str> {
     let Some(secrets) = SECRETS.as_ref() else { return Cow::Borrowed(MASK) };
     secrets.replace_all(text, |found: &Captures<'_>| {
         let kept = |name: &str| found.name(name).map(|kept| kept.as_str());
-        // A challenge such as `Bearer realm="harbour"` has parameters, and no token.
-        let whole = found.get(0);
-        let behind = whole.and_then(|whole| text.get(whole.end()..)).unwrap_or_default();
-        if found.name("scheme").is_some() && behind.starts_with('"') {
-            return whole.map_or(String::new(), |whole| whole.as_str().to_owned());
+        // A challenge such as `Bearer realm="harbour"` has parameters, and no token. In JSON a token has a
+        // quotation mark behind it, too.
+        if let (Some(whole), Some(scheme)) = (found.get(0), found.name("scheme")) {
+            let token = whole.as_str().get(scheme.as_str().len()..).unwrap_or_default();
+            let behind = text.get(whole.end()..).unwrap_or_default();
+            let name = token.strip_suffix('=').unwrap_or_default();
+            if behind.starts_with(['"', '\\']) && PARAMETERS.contains(&name.to_lowercase().as_str())
+            {
+                return whole.as_str().to_owned();
+            }
         }
         if let Some(user) = kept("user") {
             return format!("{user}{MASK}@");
@@ -69,6 +91,9 @@ mod tests {
             ("Basic rules of the harbour", "Basic rules of the harbour"),
             ("Bearer", "Bearer"),
             ("Bearer realm=\"harbour\"", "Bearer realm=\"harbour\""),
+            ("{\"note\":\"Bearer abc.def-123\"}", "{\"note\":\"Bearer ***\"}"),
+            ("\"Basic dXNlcjpwYXNz=\"", "\"Basic ***\""),
+            ("Digest realm=\"a\", nonce=\"b\"", "Digest realm=\"a\", nonce=\"b\""),
             ("https://harbour.example/faults/x", "https://harbour.example/faults/x"),
         ] {
             assert_eq!(masked(text), safe);

@@ -231,7 +231,12 @@ fn marked(pieces: &[Piece]) -> String {
             let space = if runs > 0 { " " } else { "" };
             format!("{fence}{space}{text}{space}{fence}")
         }
-        Tone::Strong | Tone::Bad => format!("**{}**", markdown(&piece.text)),
+        Tone::Strong | Tone::Bad => {
+            // Spaces within the marks would make them plain asterisks.
+            let bare = piece.text.trim_end();
+            let (_, space) = piece.text.split_at(bare.len());
+            format!("**{}**{space}", markdown(bare))
+        }
         Tone::Plain | Tone::Faint | Tone::Good | Tone::Doubt => markdown(&piece.text),
     };
     pieces.iter().map(piece).collect()

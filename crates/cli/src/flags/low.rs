@@ -130,8 +130,8 @@ pub(crate) struct ShowCall {
     /// Only the messages as they were sent, secrets masked
     #[arg(long, conflicts_with_all = ["format", "contract"])]
     pub(crate) raw: bool,
-    /// The address of an exchange, such as before.har#29
-    #[arg(value_name = "FILE#N")]
+    /// The address of an exchange, such as before.har#29, or -#29 in standard input
+    #[arg(value_name = "FILE#N", allow_hyphen_values = true)]
     pub(crate) address: At,
 }
 

@@ -88,8 +88,16 @@ fn after_has_the_one_thing_that_was_not_mended() {
 #[test]
 fn the_demo_writes_a_folder_and_says_what_to_try() {
     let project = Project::new();
-    let run = project.run("demo").exits(0).says("before.har").says("after.har").says("Try next");
-    assert!(run.stdout.contains("the contract is broken"), "{run}");
+    let run =
+        project.run("demo").exits(0).says("before.har").says("after.har").says("The same in full");
+    // It leads through the commands in the order in which one would use them.
+    let steps = ["survey", "draft", "check before", "show", "coverage", "check after", "compare"];
+    let at: Vec<usize> = (1..)
+        .zip(steps)
+        .map(|(number, step)| run.stdout.find(&format!("── {number}. fclerk {step}")).unwrap())
+        .collect();
+    assert!(at.is_sorted(), "{run}");
+    let run = run.says("the contract is broken").says("worse: no longer has /depth_m");
     for name in ["error-contract.toml", "before.har", "after.har"] {
         assert!(project.path().join("saltmarsh-harbour").join(name).is_file(), "{name}");
     }
@@ -97,7 +105,7 @@ fn the_demo_writes_a_folder_and_says_what_to_try() {
     let program = format!("{} ", env!("CARGO_BIN_EXE_fclerk"));
     let calls: Vec<&str> =
         run.stdout.lines().filter_map(|line| line.trim().strip_prefix(&program)).collect();
-    assert_eq!(calls.len(), 4, "{run}");
+    assert_eq!(calls.len(), 7, "{run}");
     for line in calls {
         let call = line.split("   ").next().unwrap().trim();
         let mut command = project.command(call);

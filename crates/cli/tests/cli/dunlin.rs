@@ -299,7 +299,7 @@ fn exchanges() -> Vec<(Value, Found)> {
     ]
 }
 
-fn project() -> Project {
+pub(crate) fn project() -> Project {
     let project = Project::new();
     for (name, text) in [
         ("error-contract.toml", include_str!("../data/dunlin/error-contract.toml")),

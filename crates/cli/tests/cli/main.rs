@@ -10,11 +10,16 @@
 
 mod bad_input;
 mod check;
+mod compare;
 mod contract;
+mod coverage;
 mod demo;
 mod docs;
+mod draft;
 mod dunlin;
 mod explain;
 mod har;
 mod harness;
+mod show;
 mod styles;
+mod survey;

@@ -16,7 +16,7 @@ use crate::shape::{Sketch, Varying};
 use crate::survey::{Form, NOISE};
 
 /// What came back.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
 pub(super) enum Came {
     /// No answer.
     Nothing,
@@ -25,7 +25,7 @@ pub(super) enum Came {
 }
 
 /// An answer, as far as it is compared.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
 pub(super) struct Outcome {
     pub(super) status: u16,
     pub(super) media: Option<String>,
@@ -45,7 +45,7 @@ pub(super) struct Outcome {
 }
 
 /// A body, as far as it is compared.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
 pub(super) enum Body {
     /// It can't be known.
     Unknown,

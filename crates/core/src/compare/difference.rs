@@ -56,6 +56,18 @@ impl Change {
     }
 }
 
+impl Change {
+    fn at_one_time(&mut self) {
+        let said = AT_ONE_TIME.iter().find(|(later, _)| self.what.starts_with(later));
+        if let Some((later, said)) = said {
+            self.what = self.what.replacen(later, said, 1);
+        }
+        if self.rest == " now" {
+            self.rest.clear();
+        }
+    }
+}
+
 /// Everything that is different, the worst first.
 pub(super) fn changes(
     before: &Came,
@@ -71,10 +83,26 @@ pub(super) fn changes(
         }
         (Came::Answer(before), Came::Answer(after)) => both(before, after, closeness, between),
     };
+    if between != Between::Times {
+        found.iter_mut().for_each(Change::at_one_time);
+    }
     found.sort();
     found.dedup();
     found
 }
+
+/// How it is said where neither recording is the later one.
+const AT_ONE_TIME: [(&str, &str); 9] = [
+    ("no longer has a body", "has no body"),
+    ("no longer has the header", "does not have the header"),
+    ("no longer has an error in a success", "has no error in the success"),
+    ("no longer has", "does not have"),
+    ("is no longer answered", "is not answered"),
+    ("is answered now", "is answered"),
+    ("has a body now", "has a body"),
+    ("no longer names", "does not name"),
+    ("no longer tells", "does not tell"),
+];
 
 fn both(before: &Outcome, after: &Outcome, closeness: Closeness, between: Between) -> Vec<Change> {
     let mut found = Vec::new();
@@ -82,7 +110,7 @@ fn both(before: &Outcome, after: &Outcome, closeness: Closeness, between: Betwee
     let same_class = class(before.status) == class(after.status);
     if same_class {
         media_types(before, after, &mut found);
-        bodies(before, after, &mut found);
+        bodies(before, after, between, &mut found);
     }
     if same_class && closeness != Closeness::Kin {
         said(before, after, &mut found);
@@ -141,7 +169,7 @@ fn media_types(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
     found.push(Change::new(grade, format!("is {other} instead of {one}")));
 }
 
-fn bodies(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
+fn bodies(before: &Outcome, after: &Outcome, between: Between, found: &mut Vec<Change>) {
     let is_error = before.is_error();
     let words = |body: &Body| match body {
         Body::Json(_) => "JSON",
@@ -152,7 +180,7 @@ fn bodies(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
         (Body::Unknown, _) | (_, Body::Unknown) | (Body::Empty, Body::Empty) => {}
         (Body::Json(one), Body::Json(other)) => {
             let differences = differences(one, other);
-            found.extend(differences.into_iter().map(|one| of_body(one, is_error)));
+            found.extend(differences.into_iter().map(|one| of_body(one, is_error, between)));
         }
         (Body::Other(one), Body::Other(other)) if one == other => {}
         // An answer that must not have content (RFC 9110 sections 15.3.5, 15.3.6 and 15.4.5).
@@ -181,15 +209,20 @@ fn bodies(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
     }
 }
 
-fn of_body(difference: Difference, is_error: bool) -> Change {
+fn of_body(difference: Difference, is_error: bool, between: Between) -> Change {
     let Difference { place, how, usual, here } = difference;
     let worse = if is_error { Grade::Changed } else { Grade::Worsened };
-    let place = if place.is_empty() { "the whole body".to_owned() } else { place };
+    // Of two times, a member more breaks nobody; of two environments, one has it and the other has not.
+    let more = if between == Between::Times { Grade::Changed } else { worse };
     match how {
         Differs::Missing => Change::at(worse, "no longer has", place, ""),
-        Differs::Added => Change::at(Grade::Changed, "also has", place, ""),
+        Differs::Added => Change::at(more, "also has", place, ""),
+        Differs::Kind if place.is_empty() => {
+            Change::new(worse, format!("has another kind of body: {here} instead of {usual}"))
+        }
         Differs::Kind => {
-            Change::at(worse, "has another kind at", place, format!(": {here} instead of {usual}"))
+            let rest = format!(": {here} instead of {usual}");
+            Change::at(worse, "has another kind at", place, rest)
         }
     }
 }

@@ -37,7 +37,7 @@ pub struct Side<'p> {
     made: Made,
     pub(super) records: Vec<Record>,
     pub(super) outcomes: Vec<Came>,
-    by_outcome: HashMap<String, u32>,
+    by_outcome: HashMap<Came, u32>,
     pub(super) endpoints: Vec<String>,
     by_endpoint: HashMap<String, u32>,
     /// What is none of the service's, by reason.
@@ -72,13 +72,13 @@ impl<'p> Side<'p> {
     }
 
     fn outcome(&mut self, came: Came) -> u32 {
-        let key = format!("{came:?}");
-        let next = u32::try_from(self.outcomes.len()).unwrap_or(u32::MAX);
-        let at = *self.by_outcome.entry(key).or_insert(next);
-        if at == next {
-            self.outcomes.push(came);
+        if let Some(at) = self.by_outcome.get(&came) {
+            return *at;
         }
-        at
+        let next = u32::try_from(self.outcomes.len()).unwrap_or(u32::MAX);
+        self.outcomes.push(came.clone());
+        self.by_outcome.insert(came, next);
+        next
     }
 
     fn endpoint(&mut self, name: String) -> u32 {

@@ -117,10 +117,13 @@ impl Writer<'_> {
         let more = self.names.0.len().saturating_sub(recordings.len());
         let more = if more > 0 { format!(" and {more} more") } else { String::new() };
         self.comment(&format!(
-            "Drafted from {}{more}: {} exchanges, {} of them errors. It says what was seen. Settle every \
+            "Drafted from {}{more}: {}, {} of them errors. It says what was seen. Settle every \
              line that starts with `decide`, mend what is not meant, and check with it.",
             recordings.join(", "),
-            survey.exchanges,
+            match survey.exchanges {
+                1 => "1 exchange".to_owned(),
+                count => format!("{count} exchanges"),
+            },
             survey.errors,
         ));
         self.line("contract = 1");

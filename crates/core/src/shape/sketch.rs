@@ -23,7 +23,7 @@ pub const LEAST_LIKENESS: usize = 50;
 const LEAST_KEYS: usize = 4;
 
 /// What was seen at one place.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Hash)]
 pub struct Sketch {
     /// How many values.
     pub count: u64,

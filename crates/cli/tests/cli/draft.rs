@@ -1,0 +1,213 @@
+//! `draft`: a contract from recordings.
+
+use faithful_clerk_core::clause::HARBOUR;
+use serde_json::json;
+
+use crate::harness::{Project, findings, got, har, sent};
+
+const PROBLEM: &str = "application/problem+json";
+
+/// Drafts a contract from `a.har`, checks the same recording with it, and gives what is found.
+fn drafted(project: &Project, recording: &str) -> Vec<(u64, String, String, String)> {
+    project.run(&format!("draft {recording} --into drafted.toml")).exits(0).complains("is written");
+    let run = project.run(&format!("check --contract drafted.toml --format json {recording}"));
+    assert!(matches!(run.code, Some(0 | 1)), "{run}");
+    assert_eq!(run.stderr, "", "a drafted contract has no mistake, and nothing to notice");
+    std::fs::remove_file(project.path().join("drafted.toml")).unwrap();
+    findings(&run.json())
+}
+
+fn demo() -> Project {
+    let project = Project::new();
+    project.run("demo --into .").exits(0);
+    project
+}
+
+/// The mended service keeps what it shows. What a person would add, the contract of the demo has: which
+/// fields are wrong can't be known without rules for bodies, and those the draft only suggests.
+#[test]
+fn what_was_drafted_of_after_is_kept_by_after() {
+    assert_eq!(drafted(&demo(), "after.har"), []);
+}
+
+/// What a person would agree with: the better side of each contradiction was taken, and the other is a finding.
+#[test]
+fn what_was_drafted_of_before_finds_where_before_contradicts_itself() {
+    let found = drafted(&demo(), "before.har");
+    let breaches: Vec<(u64, &str)> = found
+        .iter()
+        .filter(|(_, _, weight, _)| weight == "breach")
+        .map(|(number, clause, ..)| (*number, clause.as_str()))
+        .collect();
+    assert_eq!(
+        breaches,
+        [
+            (5, "disclosure.stack-trace"),
+            (7, "header.allow"),
+            (8, "media.declared"),
+            (9, "media.declared"),
+            (16, "media.declared"),
+            (16, "problem.near-miss"),
+            (16, "problem.near-miss"),
+            (21, "body.present"),
+            (21, "header.challenge"),
+            (22, "status.fits-situation"),
+            (24, "media.matches-body"),
+            (27, "shape.kept"),
+            (33, "problem.status-agrees"),
+            (34, "problem.type-declared"),
+            (39, "problem.title-declared"),
+            (44, "problem.required-members"),
+            (48, "situation.refused"),
+            (49, "body.absent"),
+            (52, "problem.is-object"),
+            (54, "media.matches-body"),
+            (56, "header.allow"),
+            (60, "shape.kept"),
+            (62, "exchange.answered"),
+            (67, "disclosure.stack-trace"),
+            (67, "media.declared"),
+            (72, "problem.member-type"),
+            (72, "shape.kept"),
+            (73, "status.registered"),
+        ]
+    );
+}
+
+/// The questions are there where the recording contradicts itself, each with its evidence.
+#[test]
+fn contradictions_are_asked_about() {
+    let draft = demo().run("draft before.har --format json").exits(0).json();
+    let text = draft["contract"].as_str().unwrap();
+    let questions: Vec<&str> =
+        draft["decide"].as_array().unwrap().iter().map(|one| one.as_str().unwrap()).collect();
+    for words in [
+        "40 of 45 errors; the others: application/json (before.har#16), text/html",
+        "5 of 8 validation errors have this shape; is it the one for all?",
+        "also seen: https://harbour.example/faults/berth_taken (before.har#34)",
+        "one title for one fault; also seen: \"No reservation r-000000\" (before.har#39)",
+        "520 is no registered status, and is left out (before.har#73)",
+        "some were served without",
+        "these only ever answered 404",
+    ] {
+        assert!(questions.iter().any(|one| one.contains(words)), "{words}\n{questions:#?}");
+    }
+    assert_eq!(text.matches("# decide: ").count(), questions.len());
+    assert!(text.contains("servers  = [\"https://harbour.example/v1\"]"), "{text}");
+    assert!(text.contains("headers = { X-Request-Id = \"text matching"), "{text}");
+    assert!(text.contains("# [endpoint.\"POST /reservations\".body-fields]"), "{text}");
+}
+
+#[test]
+fn a_service_with_an_envelope_and_codes_gets_its_own_shape() {
+    let envelope = |code: i64, text: &str| {
+        json!({"meta": {"code": code, "text": text}, "data": null}).to_string()
+    };
+    let project = Project::with(
+        HARBOUR,
+        &[
+            got("GET", "/berths/1", 200, "application/json", r#"{"data":{"id":1}}"#),
+            got("GET", "/berths/2", 404, "application/json", &envelope(4004, "No berth")),
+            got("GET", "/berths/3", 404, "application/json", &envelope(4004, "No berth")),
+            sent(
+                "POST",
+                "/berths",
+                &[],
+                Some("{\"a\":1}"),
+                409,
+                "application/json",
+                &envelope(4009, "There is one"),
+            ),
+            sent("POST", "/berths", &[], Some("{\"a\":2}"), 201, "application/json", "{}"),
+        ],
+    );
+    let draft = project.run("draft a.har").exits(0);
+    let draft =
+        draft.says("media = \"application/json\"").says("[fault.code-4004]").says("code    = 4004");
+    let draft = draft.says("[reading]\ncode = \"/meta/code\"").says("[shape.service-error-meta]");
+    assert!(!draft.stdout.contains("like "), "{draft}");
+    assert_eq!(drafted(&project, "a.har"), []);
+}
+
+#[test]
+fn a_description_gives_the_endpoints_and_is_named_in_the_contract() {
+    let project = Project::with(
+        HARBOUR,
+        &[got("GET", "/berths/1", 404, PROBLEM, r#"{"title":"Not Found","status":404}"#)],
+    );
+    project.write("api/harbour.yaml", "openapi: 3.1.0\nservers: [{url: 'https://harbour.example/v1'}]\npaths: {'/berths/{berth}': {get: {responses: {'200': {description: one}}}}}");
+    let run = project.run("draft --openapi api/harbour.yaml a.har").exits(0);
+    run.says("openapi  = \"api/harbour.yaml\"").says("[endpoint.\"GET /berths/{berth}\"]");
+    // Beside the description, the contract names it as from there.
+    project.run("draft --openapi api/harbour.yaml --into api/contract.toml a.har").exits(0);
+    let text = std::fs::read_to_string(project.path().join("api/contract.toml")).unwrap();
+    assert!(text.contains("openapi  = \"harbour.yaml\""), "{text}");
+    project.run("check --contract api/contract.toml a.har").exits(0);
+    project.run("draft --openapi none.yaml a.har").exits(2);
+}
+
+#[test]
+fn a_contract_is_never_written_over_nor_in_part() {
+    let project = demo();
+    project
+        .run("draft after.har --into error-contract.toml")
+        .exits(2)
+        .complains("it is there already");
+    project.run("draft after.har --into none/x.toml").exits(2).complains("can't be written");
+    project.run("draft none.har --into x.toml").exits(2);
+    assert!(!project.path().join("x.toml").exists());
+    let left: Vec<_> =
+        std::fs::read_dir(project.path()).unwrap().flatten().map(|e| e.file_name()).collect();
+    assert_eq!(left.len(), 3, "{left:?}");
+}
+
+#[test]
+fn without_errors_it_drafts_what_is_usual_and_asks() {
+    let project = Project::with(HARBOUR, &[got("GET", "/berths/1", 200, "application/json", "{}")]);
+    let run = project.run("draft a.har").exits(0).says("[endpoint.\"GET /berths/{id}\"]");
+    run.says("decide: no error with a body was recorded")
+        .says("decide: no error was recorded that says what it is");
+    assert_eq!(drafted(&project, "a.har"), []);
+    project.write("b.har", har(&[]));
+    project.run("draft b.har").exits(0).says("decide: no endpoint was found");
+}
+
+/// Names, titles and types that try to get out of their string or comment.
+#[test]
+fn what_was_recorded_stays_in_its_place() {
+    let evil = "x\"\n[fault.made-up]\nstatus = 999\n#\u{202e}\u{1b}[2J";
+    let body = json!({"type": "https://x.example/a\"b", "title": evil, "status": 409, evil: {evil: [evil]}}).to_string();
+    let problem = json!({"title": evil, "status": 404}).to_string();
+    let mut entries = vec![
+        got("GET", "/berths/1", 409, PROBLEM, &body),
+        got("GET", "/berths/2", 404, PROBLEM, &problem),
+        sent(
+            "POST",
+            "/berths",
+            &[],
+            Some(&json!({evil: evil, "token": "s3cr3t-t0k3n"}).to_string()),
+            201,
+            "application/json",
+            "{}",
+        ),
+        got("GET", "/berths/1", 200, "application/json", "{}"),
+    ];
+    entries[0]["response"]["headers"]
+        .as_array_mut()
+        .unwrap()
+        .push(json!({"name": evil, "value": evil}));
+    entries[3]["request"]["url"] = json!("https://harbour.example/v1/a%22%0A%5Bx%5D/%7Bid%7D/1");
+    let project = Project::new();
+    project.write("a.har", har(&entries));
+    let run = project.run("draft a.har").exits(0);
+    assert!(!run.stdout.contains(['\u{202e}', '\u{1b}']), "{run}");
+    assert!(!run.stdout.contains("s3cr3t"), "{run}");
+    assert!(!run.stdout.lines().any(|line| line.starts_with("[fault.made-up]")), "{run}");
+    drafted(&project, "a.har");
+}
+
+#[test]
+fn markdown_has_the_questions_and_the_contract() {
+    let run = demo().run("draft before.har --format markdown").exits(0);
+    run.says("## To decide").says("## The contract").says("```toml\n# Drafted from before.har");
+}
