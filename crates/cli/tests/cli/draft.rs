@@ -8,7 +8,7 @@ use crate::harness::{Project, findings, got, har, sent};
 const PROBLEM: &str = "application/problem+json";
 
 /// Drafts a contract from `a.har`, checks the same recording with it, and gives what is found.
-fn drafted(project: &Project, recording: &str) -> Vec<(u64, String, String, String)> {
+pub(crate) fn drafted(project: &Project, recording: &str) -> Vec<(u64, String, String, String)> {
     project.run(&format!("draft {recording} --into drafted.toml")).exits(0).complains("is written");
     let run = project.run(&format!("check --contract drafted.toml --format json {recording}"));
     assert!(matches!(run.code, Some(0 | 1)), "{run}");

@@ -340,6 +340,11 @@ fn a_hundred_exchanges_have_exactly_what_was_written_down() {
 }
 
 #[test]
+fn a_contract_drafted_from_it_can_be_used() {
+    crate::draft::drafted(&project(), "dunlin.har");
+}
+
+#[test]
 fn its_waivers_are_told_and_counted() {
     let run = project().run("check --format json dunlin.har").exits(1);
     let check = run.json();

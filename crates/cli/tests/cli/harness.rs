@@ -6,6 +6,7 @@ use std::process::{Command, Stdio};
 
 use serde_json::{Value, json};
 use tempfile::TempDir;
+use unicode_width::UnicodeWidthStr;
 
 /// A temporary folder with files in it.
 pub(crate) struct Project {
@@ -66,6 +67,15 @@ impl Project {
             stdout: String::from_utf8(output.stdout).expect("standard output is UTF-8"),
             stderr: String::from_utf8(output.stderr).expect("standard error is UTF-8"),
         }
+    }
+
+    /// Asserts that what a call writes fits a terminal of that width.
+    #[track_caller]
+    pub(crate) fn fits(&self, call: &str, columns: usize) {
+        let output = self.command(call).env("COLUMNS", columns.to_string()).output().unwrap();
+        let text = String::from_utf8(output.stdout).unwrap();
+        let widest = text.lines().map(UnicodeWidthStr::width).max().unwrap_or_default();
+        assert!(widest <= columns, "{widest} columns of {columns}: {call}\n{text}");
     }
 
     /// Runs `check --format json` on `a.har` and gives what it wrote.

@@ -4,7 +4,6 @@ use std::fs::File;
 
 use faithful_clerk_core::clause::HARBOUR;
 use serde_json::json;
-use unicode_width::UnicodeWidthStr as _;
 
 use crate::harness::{Project, got, har, sent};
 
@@ -133,11 +132,7 @@ fn json_and_markdown_tell_the_same() {
 fn it_fits_the_terminal() {
     let project = demo();
     for number in [5, 20, 27, 29, 67] {
-        let mut command = project.command(&format!("show before.har#{number}"));
-        let output = command.env("COLUMNS", "80").output().unwrap();
-        let text = String::from_utf8(output.stdout).unwrap();
-        let widest = text.lines().map(|line| line.width()).max().unwrap();
-        assert!(widest <= 80, "{widest}\n{text}");
+        project.fits(&format!("show before.har#{number}"), 80);
     }
 }
 

@@ -24,6 +24,7 @@ fn holds(contract: &str, rows: &Rows) {
     let found = findings(&run.json());
     assert_eq!(found, expected, "{}", project.run("check a.har"));
     assert_eq!(run.stderr, "");
+    crate::draft::drafted(&project, "a.har");
 }
 
 fn get(path: &str, status: u16, media: &str, body: &Value) -> Value {

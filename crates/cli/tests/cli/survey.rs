@@ -4,7 +4,6 @@ use std::fs::File;
 
 use faithful_clerk_core::clause::HARBOUR;
 use serde_json::{Value, json};
-use unicode_width::UnicodeWidthStr as _;
 
 use crate::harness::{Project, got, har, sent};
 
@@ -168,11 +167,7 @@ fn it_fits_the_terminal() {
     let project = demo();
     for width in [80, 120, 160] {
         for har in ["before.har", "after.har"] {
-            let mut command = project.command(&format!("survey {har}"));
-            let output = command.env("COLUMNS", width.to_string()).output().unwrap();
-            let text = String::from_utf8(output.stdout).unwrap();
-            let widest = text.lines().map(|line| line.width()).max().unwrap();
-            assert!(widest <= width, "{widest} columns of {width}\n{text}");
+            project.fits(&format!("survey {har}"), width);
         }
     }
 }

@@ -98,7 +98,7 @@ pub(super) fn came(
     Came::Answer(Box::new(Outcome {
         status: response.status,
         media: response.media().map(media::essence),
-        body: body(exchange, response, placed),
+        body: with_body(response, placed, |read| body(exchange, read, placed)),
         headers: headers(&response.headers),
         said,
         named,
@@ -144,15 +144,19 @@ fn saying(placed: &Placed<'_>) -> BTreeMap<String, String> {
     said.collect()
 }
 
-fn body(exchange: &Exchange<'_>, response: &Response<'_>, placed: Option<&Placed<'_>>) -> Body {
-    let read;
-    let body = match placed {
-        Some(placed) => placed.body(),
-        None => {
-            read = AnswerBody::read(response);
-            &read
-        }
-    };
+/// Looks at the body of an answer, which may have been read already.
+pub(super) fn with_body<R>(
+    response: &Response<'_>,
+    placed: Option<&Placed<'_>>,
+    look: impl FnOnce(&AnswerBody) -> R,
+) -> R {
+    match placed {
+        Some(placed) => look(placed.body()),
+        None => look(&AnswerBody::read(response)),
+    }
+}
+
+fn body(exchange: &Exchange<'_>, body: &AnswerBody, placed: Option<&Placed<'_>>) -> Body {
     match body {
         AnswerBody::Empty if exchange.request.method == "HEAD" => Body::Unknown,
         AnswerBody::Empty => Body::Empty,
@@ -161,7 +165,7 @@ fn body(exchange: &Exchange<'_>, response: &Response<'_>, placed: Option<&Placed
         AnswerBody::Html(_) => Body::Other("HTML"),
         AnswerBody::Text(_) => Body::Other("text"),
         AnswerBody::Json(value) => {
-            let mut varying = match placed.filter(|_| response.status >= 400) {
+            let mut varying = match placed.filter(|placed| placed.is_error()) {
                 Some(placed) => placed.varying(),
                 None => Varying::default(),
             };

@@ -4,14 +4,14 @@
 use std::collections::{BTreeMap, HashMap};
 
 use super::asked::Asked;
-use super::came::{Body, Came, came};
+use super::came::{Body, Came, came, with_body};
 use super::made::Made;
 use super::plan::Plan;
 use crate::address::Address;
 use crate::clause::judge;
 use crate::contract::Contract;
 use crate::exchange::{Answer, Exchange};
-use crate::place::{AnswerBody, Credentials, Placing, Spot, place};
+use crate::place::{Credentials, Placing, Spot, place};
 use crate::recording::{Loss, Losses};
 use crate::run::Gather;
 
@@ -138,16 +138,10 @@ impl Gather for Side<'_> {
         if let Answer::Came(response) = &exchange.answer
             && (200..300).contains(&status)
         {
-            let read;
-            let body = match placed {
-                Some(placed) => placed.body(),
-                None => {
-                    read = AnswerBody::read(response);
-                    &read
-                }
-            };
             let location = response.headers.get("location");
-            self.made.learn(&request.method, &asking, location, body.json());
+            with_body(response, placed, |body| {
+                self.made.learn(&request.method, &asking, location, body.json());
+            });
         }
         drop(placing);
         let endpoint = self.endpoint(format!("{} {}", request.method, asking.template));
