@@ -83,6 +83,13 @@ impl Table {
         self.rows.push(row);
     }
 
+    /// How wide a column is if nothing in it is broken.
+    fn natural(&self, column: usize) -> usize {
+        let cells = self.rows.iter().filter_map(|row| row.get(column));
+        let widest = cells.map(|cell| terminal(&cell.text).width()).max().unwrap_or_default();
+        widest.max(self.head(column).width())
+    }
+
     fn is_number(&self, column: usize) -> bool {
         self.heads.get(column).is_some_and(|head| head.starts_with('#'))
     }
@@ -323,56 +330,81 @@ fn tree_text(branches: &[Branch], theme: Theme) -> String {
 /// Between two columns.
 const GAP: usize = 2;
 
+/// The first column names what the rows below are about. Where the table is too wide with it, it stands in
+/// lines of its own.
 fn table_text(table: &Table, theme: Theme) -> String {
-    let cell_text = |cell: &Piece| terminal(&cell.text).into_owned();
-    let natural = |column: usize| {
-        let cells = table.rows.iter().filter_map(|row| row.get(column));
-        let widest = cells.map(|cell| cell_text(cell).width()).max().unwrap_or_default();
-        widest.max(table.head(column).width())
-    };
-    let mut widths: Vec<usize> = (0..table.heads.len()).map(natural).collect();
-    let room = theme.width.saturating_sub(2 + GAP * widths.len().saturating_sub(1));
-    // The widest column gives way, as long as there is one that can.
+    let natural: Vec<usize> = (0..table.heads.len()).map(|at| table.natural(at)).collect();
+    let whole = natural.iter().sum::<usize>() + GAP * natural.len();
+    let heads: Vec<Piece> =
+        (0..table.heads.len()).map(|at| toned(Tone::Faint, table.head(at))).collect();
+    let rows = std::iter::once(&heads).chain(&table.rows);
+    if whole <= theme.width || natural.len() < 3 {
+        let widths = fitted(natural, theme.width);
+        return rows.map(|row| row_text(table, row, 0, &widths, 2, theme)).collect();
+    }
+    let widths = fitted(natural.get(1..).unwrap_or_default().to_vec(), theme.width - 2);
+    let mut text = String::new();
+    for row in rows {
+        if let Some(first) = row.first().filter(|first| !first.text.is_empty()) {
+            text.push_str(&wrapped(std::slice::from_ref(first), "", 2, 4, theme));
+        }
+        let rest = row.get(1..).unwrap_or_default();
+        if !rest.is_empty() {
+            text.push_str(&row_text(table, rest, 1, &widths, 4, theme));
+        }
+    }
+    text
+}
+
+/// The widths of columns, with the widest giving way as long as there is one that can.
+fn fitted(mut widths: Vec<usize>, width: usize) -> Vec<usize> {
+    let room = width.saturating_sub(2 + GAP * widths.len().saturating_sub(1));
     while widths.iter().sum::<usize>() > room {
         let Some(widest) = widths.iter_mut().max_by_key(|width| **width).filter(|w| **w > 8) else {
             break;
         };
         *widest -= 1;
     }
+    widths
+}
+
+/// A row, its cells broken into lines; `from` is the column of the first cell.
+fn row_text(
+    table: &Table,
+    row: &[Piece],
+    from: usize,
+    widths: &[usize],
+    indent: usize,
+    theme: Theme,
+) -> String {
+    let cells: Vec<Vec<String>> =
+        row.iter().zip(widths).map(|(cell, width)| broken(&terminal(&cell.text), *width)).collect();
+    let height = cells.iter().map(Vec::len).max().unwrap_or_default();
     let mut text = String::new();
-    let heads: Vec<Piece> =
-        (0..table.heads.len()).map(|at| toned(Tone::Faint, table.head(at))).collect();
-    for row in std::iter::once(&heads).chain(&table.rows) {
-        let cells: Vec<Vec<String>> =
-            row.iter().zip(&widths).map(|(cell, width)| broken(&cell_text(cell), *width)).collect();
-        let height = cells.iter().map(Vec::len).max().unwrap_or_default();
-        for line in 0..height {
-            let mut drawn = String::from("  ");
-            for (column, (cell, width)) in cells.iter().zip(&widths).enumerate() {
-                let part = cell.get(line).map_or("", String::as_str);
-                let tone = row.get(column).map_or(Tone::Plain, |piece| piece.tone);
-                let pad = " ".repeat(width.saturating_sub(part.width()));
-                let part = theme.tone(tone, part);
-                let gap = if column == 0 { "" } else { "  " };
-                drawn.push_str(gap);
-                drawn.push_str(&if table.is_number(column) {
-                    format!("{pad}{part}")
-                } else {
-                    format!("{part}{pad}")
-                });
-            }
-            text.push_str(drawn.trim_end());
-            text.push('\n');
+    for line in 0..height {
+        let mut drawn = " ".repeat(indent);
+        for (at, (cell, width)) in cells.iter().zip(widths).enumerate() {
+            let part = cell.get(line).map_or("", String::as_str).trim_end();
+            let tone = row.get(at).map_or(Tone::Plain, |piece| piece.tone);
+            let pad = " ".repeat(width.saturating_sub(part.width()));
+            let part = theme.tone(tone, part);
+            drawn.push_str(if at == 0 { "" } else { "  " });
+            drawn.push_str(&match table.is_number(from + at) {
+                true => format!("{pad}{part}"),
+                false => format!("{part}{pad}"),
+            });
         }
+        text.push_str(drawn.trim_end());
+        text.push('\n');
     }
     text
 }
 
-/// A text in lines of that width, broken at spaces and slashes where that can be.
+/// A text in lines of that width, broken at spaces, slashes and hyphens where that can be.
 fn broken(text: &str, width: usize) -> Vec<String> {
     let mut lines = vec![String::new()];
     let mut used = 0;
-    for word in text.split_inclusive([' ', '/']) {
+    for word in text.split_inclusive([' ', '/', '-']) {
         let mut word = word.to_owned();
         if used > 0 && used + word.trim_end().width() > width {
             lines.push(String::new());

@@ -49,7 +49,14 @@ pub(crate) fn run(call: &CompareCall, stage: &Stage) -> Result<Outcome, Failure>
         source.each(from, |file, at| Pass::default().in_order(file, at, &mut seen))?;
         Ok(seen)
     };
-    let comparison = compare(&plan, seen(&before, 0, 0)?, seen(&after, first, 1)?);
+    // Each side has to be read in its order, but both can be at once.
+    let (one, other) = std::thread::scope(|scope| {
+        let other = scope.spawn(|| seen(&after, first, 1));
+        let one = seen(&before, 0, 0);
+        let other = other.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic));
+        (one, other)
+    });
+    let comparison = compare(&plan, one?, other?);
     let names: Vec<String> = before.names().chain(after.names()).collect();
     let sides = [&call.before, &call.after].map(|path| path.display().to_string());
     let judge = contract.as_ref().map(|_| {

@@ -59,24 +59,20 @@ pub(super) fn shapes(groups: &BTreeMap<GroupKey, Group>) -> Vec<ErrorShape> {
         let count = |shape: &ErrorShape| std::cmp::Reverse(shape.seen.count);
         (count(one), one.sort, &one.groups).cmp(&(count(other), other.sort, &other.groups))
     });
-    // A name that two shapes would have gets longer: what is in their lists, the members of a problem, and
-    // at last a mark of the whole.
-    let longer = |shape: &ErrorShape| {
+    // Of two shapes that would have one name, the rarer gets a longer one: what is in its lists, which members
+    // of a problem it has, and at last a mark of the whole.
+    let mut taken: BTreeSet<String> = BTreeSet::new();
+    for shape in &mut shapes {
         let short = name(&shape.sketch);
         let with_items = format!("{short}{}", items(&shape.sketch));
         let with_members = format!("{with_items}{}", standard(&shape.sketch));
         let marked = format!("{short}-{:04x}", mark(&shape.sketch.phrase()));
-        [short, with_items, with_members, marked]
-    };
-    let names: Vec<[String; 4]> = shapes.iter().map(longer).collect();
-    for (at, shape) in shapes.iter_mut().enumerate() {
-        let Some(own) = names.get(at) else { continue };
-        let is_free = |level: usize, name: &String| {
-            let others = names.iter().filter(|other| other.get(level) == Some(name));
-            others.count() == 1
-        };
-        let free = own.iter().enumerate().find(|(level, name)| is_free(*level, name));
-        shape.name = free.map_or_else(|| own.concat(), |(_, name)| name.clone());
+        let names = [short, with_items, with_members, marked.clone()];
+        let free = names.into_iter().find(|name| !taken.contains(name));
+        // Two of thousands may still have one mark.
+        let again = || (2..).map(|n| format!("{marked}-{n}")).find(|name| !taken.contains(name));
+        shape.name = free.or_else(again).unwrap_or(marked);
+        taken.insert(shape.name.clone());
     }
     shapes
 }

@@ -223,7 +223,7 @@ fn kinds(sketch: &Sketch) -> String {
 fn title(sort: Sort) -> &'static str {
     match sort {
         Sort::Validation => "Validation errors",
-        Sort::Other => "All other errors",
+        Sort::Other => "Errors in general",
     }
 }
 
