@@ -10,7 +10,9 @@ use std::borrow::Cow;
 use std::num::NonZero;
 
 use criterion::{Criterion, Throughput, criterion_group, criterion_main};
-use faithful_clerk_core::{Check, Contract, Ledger, Weight};
+use faithful_clerk_core::compare::{Between, Plan, Side as Compared, compare};
+use faithful_clerk_core::survey::Gathered;
+use faithful_clerk_core::{Check, Contract, Ledger, Pass, Weight};
 use serde::Deserialize;
 
 const CONTRACT: &str = include_str!("../../cli/demo/error-contract.toml");
@@ -93,6 +95,34 @@ fn check(contract: &Contract, har: &str, threads: usize, times: u64) -> Ledger {
     ledger
 }
 
+/// A survey, and how many errors it counted.
+fn survey(bare: &Contract, har: &str, threads: usize) -> u64 {
+    let pass = Pass::with(NonZero::new(threads).expect("at least one thread"));
+    let mut sum = Gathered::new(bare);
+    for gathered in pass.har(har.as_bytes(), 0, || Gathered::new(bare)) {
+        sum.add(gathered);
+    }
+    sum.conclude().errors
+}
+
+/// The recording compared with itself: everything is the same.
+fn compared(bare: &Contract, contract: &Contract, har: &str) -> u64 {
+    let gathered = || {
+        let mut sum = Gathered::new(bare);
+        Pass::default().in_order(har.as_bytes(), 0, &mut sum);
+        sum
+    };
+    let plan = Plan::of([gathered(), gathered()], Some(contract), Between::Times);
+    let side = |at: usize| {
+        let mut side = Compared::new(&plan, at);
+        Pass::default().in_order(har.as_bytes(), 0, &mut side);
+        side
+    };
+    let comparison = compare(&plan, side(0), side(1));
+    assert_eq!(comparison.counts.same, comparison.counts.pairs());
+    comparison.counts.pairs()
+}
+
 fn benches(criterion: &mut Criterion) {
     let contract = Contract::read(CONTRACT).contract.expect("the demo's contract is right");
     let (har, times) = recording();
@@ -104,6 +134,12 @@ fn benches(criterion: &mut Criterion) {
     group.bench_function("plain parse, borrowed, 1 thread", |b| b.iter(|| plain_parse(&har)));
     group.bench_function("check, 1 thread", |b| b.iter(|| check(&contract, &har, 1, times)));
     group.bench_function("check, 2 threads", |b| b.iter(|| check(&contract, &har, 2, times)));
+    let bare = Contract::default();
+    group.bench_function("survey, 1 thread", |b| b.iter(|| survey(&bare, &har, 1)));
+    group.bench_function("survey, 2 threads", |b| b.iter(|| survey(&bare, &har, 2)));
+    group.bench_function("compare with itself, 1 thread", |b| {
+        b.iter(|| compared(&bare, &contract, &har));
+    });
     group.finish();
 }
 

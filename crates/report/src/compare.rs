@@ -19,12 +19,14 @@
 use std::collections::BTreeMap;
 
 use faithful_clerk_core::Address;
-use faithful_clerk_core::compare::{Between, Change, Closeness, Comparison, Counts, Grade, Noted};
+use faithful_clerk_core::compare::{
+    Between, Change, Closeness, Comparison, Counts, Grade, Noted, Standing,
+};
 use serde_json::{Value, json};
 
-use crate::json::{losses, pretty, reasons};
+use crate::json::{self, losses, pretty};
 use crate::page::{Page, Piece, Table, code, plain, toned};
-use crate::text::counted;
+use crate::text::{counted, reasons};
 use crate::theme::Tone;
 use crate::{Names, Theme};
 
@@ -66,8 +68,16 @@ fn page(compared: Compared<'_>) -> Page {
     let comparison = compared.comparison;
     let mut page = Page::default();
     page.text(summary(compared));
-    if !comparison.is_about_one_service() {
-        page.text(vec![toned(Tone::Bad, "Nothing was asked in both."), plain(unlike(compared))]);
+    match comparison.standing() {
+        Standing::Compared => {}
+        Standing::Nothing => page.text(vec![plain("There is nothing to compare.")]),
+        Standing::AllAside => page.text(vec![
+            toned(Tone::Bad, "Nothing was compared."),
+            plain(" Every exchange was set aside; does the contract name the servers of both recordings?"),
+        ]),
+        Standing::Apart => {
+            page.text(vec![toned(Tone::Bad, "Nothing was asked in both."), plain(unlike(compared))]);
+        }
     }
     let different = comparison
         .endpoints
@@ -133,6 +143,9 @@ fn summary(compared: Compared<'_>) -> Vec<Piece> {
     pieces.push(plain(format!("; {only_before} only in {before}, {only_after} only in {after}")));
     if more_often > 0 {
         pieces.push(plain(format!("; {more_often} asked in both, and once more in one")));
+    }
+    if !comparison.aside.is_empty() {
+        pieces.push(plain(format!("; set aside: {}", reasons(&comparison.aside))));
     }
     if unknown > 0 {
         pieces.push(plain(format!("; in {} a body is not known", counted(unknown, "pair"))));
@@ -316,7 +329,7 @@ pub fn json(compared: Compared<'_>) -> Result<String, serde_json::Error> {
         "more": comparison.more,
         "only_before": only(&comparison.only[0]),
         "only_after": only(&comparison.only[1]),
-        "aside": reasons(&comparison.aside),
+        "aside": json::reasons(&comparison.aside),
         "losses": losses(&comparison.losses, names),
     }))
 }

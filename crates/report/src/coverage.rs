@@ -20,7 +20,7 @@ use serde_json::{Value, json};
 
 use crate::json::{losses, pretty};
 use crate::page::{Page, Piece, Table, code, plain, toned};
-use crate::text::{counted, grid};
+use crate::text::{counted, grid, reasons};
 use crate::theme::Tone;
 use crate::{Report, Theme};
 
@@ -63,6 +63,9 @@ pub fn markdown(report: &Report<'_>) -> String {
 fn page(report: &Report<'_>, coverage: &Coverage<'_>) -> Page {
     let mut page = Page::default();
     page.text(summary(coverage.share));
+    if !report.ledger.aside.is_empty() {
+        page.text(vec![plain(format!("set aside: {}", reasons(&report.ledger.aside)))]);
+    }
     let names = |names: Vec<&str>| names.join(", ");
     if !coverage.faults_unseen.is_empty() {
         page.heading("Faults that never came");

@@ -5,7 +5,7 @@
 use std::fs::File;
 use std::path::Path;
 
-use faithful_clerk_core::compare::{Between, Plan, Side, compare};
+use faithful_clerk_core::compare::{Between, Plan, Side, Standing, compare};
 use faithful_clerk_core::survey::Gathered;
 use faithful_clerk_core::{Contract, Names, Pass};
 use faithful_clerk_report::compare::{self as written, Compared};
@@ -81,7 +81,7 @@ pub(crate) fn run(call: &CompareCall, stage: &Stage) -> Result<Outcome, Failure>
         Between::Times => counts.worsened,
         Between::Environments | Between::Callers => counts.worsened + counts.mended,
     };
-    Ok(if !comparison.is_about_one_service() {
+    Ok(if matches!(comparison.standing(), Standing::Apart | Standing::AllAside) {
         Outcome::CallWrong
     } else if comparison.losses.count > 0 {
         Outcome::NotAllRead

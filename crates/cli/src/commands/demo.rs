@@ -28,23 +28,24 @@ pub(crate) fn run(call: &DemoCall, stage: &Stage) -> Result<Outcome, Failure> {
     let reading = Contract::read(text);
     let contract =
         reading.contract.ok_or_else(|| Failure::Call(format!("{contract_name} has mistakes")))?;
-    say(&format!(
+    let prose = |words: &str| text::paragraph(words, stage.stdout);
+    say(&prose(&format!(
         "Saltmarsh Harbour lets berths. Its service was recorded twice: before its errors were mended, \
-         and after.\nIts contract and both recordings are now in {folder}/. What follows is what one \
-         would do with them, in order, in short.\n"
-    ))?;
+         and after. Its contract and both recordings are now in {folder}/. What follows is what one \
+         would do with them, in order, in short."
+    )))?;
     let lead = Lead { contract: &contract, stage };
     let steps = [
         ("survey before.har", "what do the errors look like today?", lead.survey(before)),
-        (
-            "draft before.har",
-            "write down what was seen, and what is to be decided",
-            DRAFT.to_owned(),
-        ),
-        ("check before.har", "judge them by the contract", lead.check(before)),
-        ("show before.har#29", "read one of them closely", SHOW.to_owned()),
+        ("draft before.har", "write down what was seen", prose(DRAFT)),
+        ("check before.har", "judge them by the contract", lead.check("before.har", before)),
+        ("show before.har#29", "read one of them closely", prose(SHOW)),
         ("coverage before.har", "what has nobody tried yet?", lead.coverage(before)),
-        ("check after.har", "the service was mended: judge it again", lead.check(after)),
+        (
+            "check after.har",
+            "the service was mended: judge it again",
+            lead.check("after.har", after),
+        ),
         (
             "compare before.har after.har",
             "and no success answer broke?",
@@ -56,14 +57,18 @@ pub(crate) fn run(call: &DemoCall, stage: &Stage) -> Result<Outcome, Failure> {
     }
     let commands = steps.iter().map(|(command, ..)| *command);
     say(&suggestions(&stage.program, &folder, commands))?;
+    say(&prose(THEN))?;
     Ok(Outcome::Kept)
 }
 
 const DRAFT: &str = "It writes a contract that is ready to edit, each line with its evidence, and asks where the \
-                     recording contradicts itself.\nThis folder's contract is what came of it in the end.\n";
+                     recording contradicts itself. This folder's contract is what came of it in the end.";
 
 const SHOW: &str = "It lays the exchange out, its findings at the lines they concern, and drafts the answer that \
-                    was agreed.\n";
+                    was agreed.";
+
+const THEN: &str = "Then change a line of error-contract.toml, and check again. `explain CLAUSE` says what a clause \
+                    asks, and why.";
 
 /// What each step shows, in short.
 struct Lead<'c> {
@@ -90,8 +95,8 @@ impl Lead<'_> {
         ledger
     }
 
-    fn check(&self, har: &str) -> String {
-        let (ledger, names) = (self.checked(har), ["after.har".to_owned()]);
+    fn check(&self, name: &str, har: &str) -> String {
+        let (ledger, names) = (self.checked(har), [name.to_owned()]);
         let report = Report { ledger: &ledger, contract: self.contract, recordings: &names };
         // Many findings are for `check` to show; a few are shown here.
         if ledger.findings.len() > FEW {
@@ -139,10 +144,6 @@ fn suggestions<'s>(program: &str, folder: &str, commands: impl Iterator<Item = &
     for command in commands {
         text.push_str(&format!("  {program} {command}\n"));
     }
-    text.push_str(
-        "Then change a line of error-contract.toml, and check again. `explain CLAUSE` says what a clause asks, \
-         and why.\n",
-    );
     text
 }
 

@@ -152,7 +152,17 @@ fn what_is_the_matter_is_said() {
     project.write("broken.har", har(&[got("GET", "/berths/1", 200, JSON, "{}"), json!({})]));
     project.run("compare a.har broken.har").exits(3).complains("broken.har#2, byte");
     project.write("empty.har", har(&[]));
-    project.run("compare empty.har empty.har").exits(0).says("0 pairs");
+    project.run("compare empty.har empty.har").exits(0).says("There is nothing to compare.");
+    // A contract that names other servers sets everything aside: that is no pass.
+    project.write(
+        "far.toml",
+        "contract = 1\nservers = [\"https://far.example\"]\n[endpoint.\"GET /x\"]\n",
+    );
+    let run = project
+        .run("compare --contract far.toml a.har a.har")
+        .exits(2)
+        .says("Nothing was compared.");
+    run.says("set aside: 2 (not the service's, by the contract)");
     project.write("no.har", "<html>");
     project.run("compare a.har no.har").exits(3).complains("does not start with `{`");
 }

@@ -172,6 +172,107 @@ fn without_errors_it_drafts_what_is_usual_and_asks() {
     project.run("draft b.har").exits(0).says("decide: no endpoint was found");
 }
 
+/// A recorder that leaves credentials out makes every request look like a stranger's: nothing is said then.
+#[test]
+fn who_needs_credentials_is_only_said_where_some_were_recorded() {
+    let bare = [
+        got("GET", "/berths/1", 200, "application/json", "{}"),
+        sent(
+            "POST",
+            "/berths",
+            &[],
+            Some("{\"a\":1}"),
+            401,
+            PROBLEM,
+            r#"{"title":"Unauthorized","status":401}"#,
+        ),
+    ];
+    let project = Project::with(HARBOUR, &bare);
+    let run = project.run("draft a.har").exits(0).says("which of them need credentials?");
+    assert!(!run.stdout.contains("needs "), "{run}");
+    let mut all = bare.to_vec();
+    all.push(sent(
+        "POST",
+        "/berths",
+        &[("Authorization", "Bearer t0")],
+        Some("{\"a\":1}"),
+        201,
+        "application/json",
+        "{}",
+    ));
+    project.write("a.har", har(&all));
+    let run = project
+        .run("draft a.har")
+        .exits(0)
+        .says("needs   = \"credentials\"")
+        .says("needs   = \"nothing\"");
+    assert!(!run.stdout.contains("which of them need"), "{run}");
+    // And where some were refused and others served, it asks.
+    all.push(sent("POST", "/berths", &[], Some("{\"a\":2}"), 201, "application/json", "{}"));
+    project.write("a.har", har(&all));
+    project
+        .run("draft a.har")
+        .exits(0)
+        .says("without credentials it was refused (a.har#2) and served");
+}
+
+/// What was accepted and should not have been is no part of the agreement.
+#[test]
+fn what_should_have_been_refused_is_asked_about() {
+    let post = |media: &str, body: &str, status: u16, answer: &str| {
+        let mut entry = sent(
+            "POST",
+            "/berths",
+            &[("Content-Type", media)],
+            Some(body),
+            status,
+            "application/json",
+            answer,
+        );
+        entry["request"]["postData"]["mimeType"] = json!(media);
+        entry
+    };
+    let project = Project::with(
+        HARBOUR,
+        &[
+            post("application/json", "{\"a\":1}", 201, "{}"),
+            post("application/json", "{\"a\":", 200, "{}"),
+            post("text/plain", "a=1", 201, "{}"),
+            got(
+                "GET",
+                "/berths/1",
+                404,
+                PROBLEM,
+                r#"{"type":"https://x.example/no_berth","title":"No berth","status":404}"#,
+            ),
+            got(
+                "GET",
+                "/berths/2",
+                404,
+                PROBLEM,
+                r#"{"type":"https://x.example/no-berth","title":"No berth","status":404}"#,
+            ),
+            got(
+                "GET",
+                "/berths/4",
+                410,
+                PROBLEM,
+                r#"{"type":"https://x.example/no-berth","title":"No berth","status":410}"#,
+            ),
+            got("GET", "/berths/3", 200, "application/json", "{}"),
+            got("GET", "/boom", 500, PROBLEM, r#"{"title":"Oops","status":500,"trace":["at x"]}"#),
+        ],
+    );
+    let run = project.run("draft a.har").exits(0);
+    let run = run.says("success = [201]").says("a malformed body was accepted (a.har#2)");
+    let run = run.says("accepts = [\"application/json\"]").says("text/plain was accepted, too");
+    let run = run.says("one type for one fault; also seen: https://x.example/no_berth (a.har#4)");
+    let run = run.says("one status for one fault; it also came with 410 (a.har#6)");
+    let run =
+        run.says("without a type, the title is the status's phrase").says("\"Oops\" (a.har#8)");
+    assert!(!run.stdout.contains("trace ="), "{run}");
+}
+
 /// Names, titles and types that try to get out of their string or comment.
 #[test]
 fn what_was_recorded_stays_in_its_place() {

@@ -220,6 +220,30 @@ fn a_recording_without_an_error_or_without_anything() {
     project.run("survey").exits(2).complains("RECORDING");
 }
 
+/// Titles that name the occurrence, and media types without end: rows are told apart only so far, and counts
+/// still add up.
+#[test]
+fn a_great_many_answers_stay_a_small_table() {
+    let entries: Vec<Value> = (0..3_000)
+        .map(|n| {
+            let body = json!({"title": format!("No berth {n}"), "status": 404}).to_string();
+            let media =
+                if n % 3 == 0 { format!("application/x{n}+json") } else { PROBLEM.to_owned() };
+            got("GET", &format!("/berths/{n}"), 404, &media, &body)
+        })
+        .chain([got("GET", "/berths/1", 200, "application/json", "{}")])
+        .collect();
+    let project = Project::new();
+    project.write("a.har", har(&entries));
+    let survey = project.run("survey --format json a.har").exits(0).json();
+    let answers = survey["places"][0]["answers"].as_array().unwrap();
+    let count: u64 = answers.iter().map(|answer| answer["count"].as_u64().unwrap()).sum();
+    assert_eq!((survey["places"].as_array().unwrap().len(), count), (1, 3_001));
+    assert_eq!(survey["shapes"].as_array().unwrap().len(), 1);
+    let draft = project.run("draft a.har").exits(0);
+    assert!(draft.stdout.len() < 20_000, "{}", draft.stdout.len());
+}
+
 /// What a recording says is shown, and does no harm; secrets are not shown.
 #[test]
 fn what_was_recorded_does_no_harm() {

@@ -17,4 +17,4 @@ pub use difference::{Change, Grade};
 pub use pair::Closeness;
 pub use plan::{Between, Plan};
 pub use side::Side;
-pub use sum::{Comparison, Counts, Noted, compare};
+pub use sum::{Comparison, Counts, Noted, Standing, compare};

@@ -44,6 +44,19 @@ impl Counts {
     }
 }
 
+/// Was anything compared?
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Standing {
+    /// Yes.
+    Compared,
+    /// At least one of the recordings holds nothing to compare.
+    Nothing,
+    /// All there is was set aside.
+    AllAside,
+    /// Both hold something, and nothing was asked in both: two services?
+    Apart,
+}
+
 /// Where something was noted.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Noted {
@@ -170,9 +183,16 @@ impl Comparison {
         }
     }
 
-    /// Was anything paired at all? Recordings of two different services have nothing in common.
+    /// Was anything compared at all, and if not, why?
     #[must_use]
-    pub fn is_about_one_service(&self) -> bool {
-        self.counts.pairs() > 0 || self.counts.only_before == 0 || self.counts.only_after == 0
+    pub fn standing(&self) -> Standing {
+        let Counts { only_before, only_after, .. } = self.counts;
+        let any = only_before + only_after > 0;
+        match (self.counts.pairs(), self.aside.is_empty()) {
+            (1.., _) => Standing::Compared,
+            (0, _) if only_before > 0 && only_after > 0 => Standing::Apart,
+            (0, false) if !any => Standing::AllAside,
+            (0, _) => Standing::Nothing,
+        }
     }
 }

@@ -81,6 +81,7 @@ pub(super) fn endpoint(
     template: &str,
     faults: &BTreeMap<Identity, Seeming>,
     names: Names<'_>,
+    has_credentials: bool,
 ) -> Option<Drawn> {
     let capitals = place.method.to_ascii_uppercase();
     if !is_token(&place.method) || place.method != capitals || Router::segments(template).is_err() {
@@ -116,7 +117,10 @@ pub(super) fn endpoint(
     if !named.is_empty() {
         drawn.lines.push(format!("faults  = [{}]", named.join(", ")));
     }
-    drawn.needs(place, names);
+    // A recorder may have left all credentials out, and then nobody can say who needs some.
+    if has_credentials {
+        drawn.needs(place, names);
+    }
     drawn.body(place);
     Some(drawn)
 }

@@ -597,10 +597,20 @@ impl Writer<'_> {
         }
     }
 
+    fn drawn(&self, place: &Place, template: &str) -> Option<endpoints::Drawn> {
+        let has_credentials = self.survey.has_credentials;
+        endpoints::endpoint(place, template, &self.faults, self.names, has_credentials)
+    }
+
     fn endpoints(&mut self) {
         let places: Vec<&Place> =
             self.places.iter().copied().filter(|p| p.standing == Standing::Endpoint).collect();
         self.line("\n# ── endpoints ──");
+        if !self.survey.has_credentials && !places.is_empty() {
+            self.ask(
+                "which of them need credentials? The recording holds none, so it does not tell",
+            );
+        }
         if places.is_empty() {
             self.ask("no endpoint was found; declare them as in [endpoint.\"GET /berths/{id}\"]");
             return;
@@ -611,8 +621,7 @@ impl Writer<'_> {
                 continue;
             }
             let template = self.base.below(&place.template);
-            let Some(drafted) = endpoints::endpoint(place, &template, &self.faults, self.names)
-            else {
+            let Some(drafted) = self.drawn(place, &template) else {
                 self.ask(&format!("`{}` can't be written as an endpoint", cut(&place.name())));
                 continue;
             };

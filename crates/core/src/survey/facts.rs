@@ -100,6 +100,32 @@ pub struct Row {
     pub said: Said,
 }
 
+/// Stands for a media type where there are too many.
+const MANY_MEDIA: &str = "one of too many";
+
+impl Row {
+    /// What is given up first where there are too many rows: what errors say, then their group, then the media
+    /// type.
+    fn told_apart_by(&self) -> u8 {
+        let many = self.media.as_deref().is_none_or(|media| media == MANY_MEDIA);
+        match (self.said == Said::default(), &self.told) {
+            (false, _) => 3,
+            (true, Told::Error(_)) => 2,
+            (true, _) if !many => 1,
+            _ => 0,
+        }
+    }
+
+    /// The same with less to tell it by.
+    fn shorter(self) -> Self {
+        match (self.told_apart_by(), &self.told) {
+            (3, _) => Self { said: Said::default(), ..self },
+            (2, Told::Error((sort, _))) => Self { told: Told::Many(*sort), ..self },
+            _ => Self { media: Some(MANY_MEDIA.to_owned()), ..self },
+        }
+    }
+}
+
 /// What was wrong with the requests that met an answer, as far as a request shows it by itself.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub struct Causes {
@@ -230,22 +256,15 @@ impl Facts {
         self.shorten();
     }
 
-    /// Titles that name the occurrence, or bodies with ever other members, are told apart only so far.
+    /// Titles that name the occurrence, bodies with ever other members, ever other media types: they are told
+    /// apart only so far.
     fn shorten(&mut self) {
         while self.rows.len() > MOST_ROWS {
-            let speaks = |row: &&Row| row.said != Said::default();
-            let groups = |row: &&Row| matches!(row.told, Told::Error(_));
             let last = self.rows.keys().rev();
-            let last = last.clone().find(speaks).or_else(|| last.clone().find(groups));
-            let Some(row) = last.cloned() else { return };
+            let last = last.clone().max_by_key(|row| row.told_apart_by());
+            let Some(row) = last.filter(|row| row.told_apart_by() > 0).cloned() else { return };
             let Some(kind) = self.rows.remove(&row) else { return };
-            let shorter = match &row.told {
-                Told::Error((sort, _)) if row.said == Said::default() => {
-                    Row { told: Told::Many(*sort), ..row }
-                }
-                _ => Row { said: Said::default(), ..row },
-            };
-            let sum = self.rows.entry(shorter).or_default();
+            let sum = self.rows.entry(row.shorter()).or_default();
             sum.seen.add(&kind.seen);
             sum.causes.add(kind.causes);
         }

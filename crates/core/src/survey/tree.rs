@@ -11,6 +11,16 @@ use super::segment::Form;
 /// More names than this at one place are data.
 pub(super) const MOST_NAMES: usize = 256;
 
+/// More methods than this at one path are made up.
+const MOST_METHODS: usize = 32;
+
+/// Stands for the others.
+const OTHER_METHODS: &str = "(other)";
+
+/// The methods of HTTP's own (RFC 9110 section 9.1, RFC 5789) are not made up, nor is what stands for others.
+const METHODS: [&str; 10] =
+    ["GET", "HEAD", "POST", "PUT", "DELETE", "CONNECT", "OPTIONS", "TRACE", "PATCH", OTHER_METHODS];
+
 /// Of the values at one place, so many are remembered.
 const MOST_VALUES: usize = 4;
 
@@ -90,6 +100,12 @@ impl Node {
     pub fn add(&mut self, other: Self) {
         for (method, facts) in other.here {
             self.here.entry(method).or_default().add(facts);
+        }
+        while self.here.len() > MOST_METHODS {
+            let made_up = |method: &&String| !METHODS.contains(&method.as_str());
+            let Some(method) = self.here.keys().rev().find(made_up).cloned() else { break };
+            let facts = self.here.remove(&method).unwrap_or_default();
+            self.here.entry(OTHER_METHODS.to_owned()).or_default().add(facts);
         }
         for (name, node) in other.names {
             self.names.entry(name).or_default().add(node);

@@ -1,7 +1,7 @@
 //! Pairs and what is different in them, measured: two recordings each, of which is known what became of what.
 
 use faithful_clerk_core::Contract;
-use faithful_clerk_core::compare::{Between, Closeness, Comparison, Counts};
+use faithful_clerk_core::compare::{Between, Closeness, Comparison, Counts, Standing};
 use serde_json::{Value, json};
 
 use crate::make::{compared, compared_as, got, sent};
@@ -273,8 +273,12 @@ fn environments_have_bases_of_their_own() {
     assert_eq!(comparison.counts, counts(0, 0, 0, 3));
     // Two services have nothing in common, and that is said.
     let other = [got("GET https://tides.example/high", 200, json!({"at": "03:12"}))];
-    assert!(!compared(&live, &other, None).is_about_one_service());
-    assert!(compared(&[], &[], None).is_about_one_service());
+    assert_eq!(compared(&live, &other, None).standing(), Standing::Apart);
+    assert_eq!(compared(&[], &[], None).standing(), Standing::Nothing);
+    assert_eq!(compared(&live, &[], None).standing(), Standing::Nothing);
+    let options = [got("OPTIONS /berths/1", 204, Value::Null)];
+    assert_eq!(compared(&options, &options, None).standing(), Standing::AllAside);
+    assert_eq!(compared(&live, &live, None).standing(), Standing::Compared);
 }
 
 /// Two callers: who they are makes no other request of it, and what one may and the other may not is no

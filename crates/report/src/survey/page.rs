@@ -10,7 +10,7 @@ use faithful_clerk_core::survey::{
 
 use crate::Names;
 use crate::page::{Branch, Page, Piece, Table, code, plain, toned};
-use crate::text::counted;
+use crate::text::{counted, reasons};
 use crate::theme::Tone;
 
 /// Deeper than this, a drawn shape only gets wider.
@@ -100,10 +100,8 @@ fn summary(survey: &Survey) -> String {
         survey.errors,
         counted(endpoints, "endpoint"),
     );
-    let aside: Vec<String> =
-        survey.aside.iter().map(|(reason, count)| format!("{count} ({reason})")).collect();
-    if !aside.is_empty() {
-        text.push_str(&format!("; set aside: {}", aside.join(", ")));
+    if !survey.aside.is_empty() {
+        text.push_str(&format!("; set aside: {}", reasons(&survey.aside)));
     }
     if survey.losses.count > 0 {
         text.push_str(&format!("; {} in the recordings", counted(survey.losses.count, "loss")));

@@ -9,4 +9,13 @@ pub(crate) mod wrap;
 
 pub(crate) use check::counted;
 pub use check::{check, overview};
+
+use crate::Theme;
+
+/// Prose of our own, wrapped.
+#[must_use]
+pub fn paragraph(text: &str, theme: Theme) -> String {
+    wrap::wrap(text, 0, theme.width)
+}
 pub(crate) use grid::grid;
+pub(crate) use totals::reasons;

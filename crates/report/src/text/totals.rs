@@ -77,7 +77,7 @@ fn verdict(report: &Report<'_>, theme: Theme) -> String {
 }
 
 /// `2 of one reason, 1 of another`.
-fn reasons(reasons: &BTreeMap<&'static str, u64>) -> String {
+pub(crate) fn reasons(reasons: &BTreeMap<&'static str, u64>) -> String {
     let words: Vec<String> =
         reasons.iter().map(|(reason, count)| format!("{count} ({reason})")).collect();
     words.join(", ")
