@@ -196,6 +196,7 @@ fn markdown_is_a_page_with_tables_and_trees() {
         .says("## What came back, by endpoint")
         .says("| endpoint | status | media type | body | count |");
     let run = run.says("```text\n  ├─ errors").says("- 3 HTML at");
+    let run = run.says("Beside them, of no shape: 3 HTML, 1 empty, 1 no answer, 1 plain text");
     assert!(!run.stdout.contains('\u{1b}'), "{run}");
 }
 

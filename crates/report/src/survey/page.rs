@@ -47,6 +47,10 @@ pub(super) fn page(survey: &Survey, names: Names<'_>) -> Page {
             page.tree(tree(&shape.sketch));
         }
     }
+    let others = beside(survey);
+    if !others.is_empty() {
+        page.text(vec![plain(format!("Beside them, of no shape: {}", others.join(", ")))]);
+    }
     for (sort, group) in &survey.many {
         page.text(vec![plain(format!(
             "{} of {} are of too many forms to be told apart.",
@@ -75,6 +79,19 @@ pub(super) fn overview(survey: &Survey, names: Names<'_>) -> Page {
     page.text(vec![plain(summary(survey))]);
     judgements(&mut page, survey, names);
     page
+}
+
+/// The errors that have no shape: no JSON, no body, no answer.
+fn beside(survey: &Survey) -> Vec<String> {
+    let mut counts: BTreeMap<&str, u64> = BTreeMap::new();
+    for place in &survey.places {
+        for (row, kind) in &place.facts.rows {
+            if let Some(Body::Other(words)) = survey.body(row) {
+                *counts.entry(words).or_default() += kind.seen.count;
+            }
+        }
+    }
+    counts.iter().map(|(words, count)| format!("{count} {words}")).collect()
 }
 
 fn judgements(page: &mut Page, survey: &Survey, names: Names<'_>) {
