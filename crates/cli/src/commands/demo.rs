@@ -98,11 +98,10 @@ impl Lead<'_> {
     fn check(&self, name: &str, har: &str) -> String {
         let (ledger, names) = (self.checked(har), [name.to_owned()]);
         let report = Report { ledger: &ledger, contract: self.contract, recordings: &names };
-        // Many findings are for `check` to show; a few are shown here.
-        if ledger.findings.len() > FEW {
-            text::overview(&report, self.stage.stdout)
-        } else {
-            text::check(&report, self.stage.stdout)
+        // Many findings are for `check` to show, a grid shows them at a glance; a few are shown here.
+        match ledger.findings.len() > FEW {
+            true => text::overview(&report, self.stage.stdout),
+            false => text::without_grid(&report, self.stage.stdout),
         }
     }
 

@@ -6,6 +6,8 @@
 
 mod answer;
 mod endpoints;
+mod error;
+mod fault;
 mod faults;
 mod shapes;
 mod toml;

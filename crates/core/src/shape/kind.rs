@@ -3,6 +3,9 @@
 use regex::Regex;
 use serde_json::Value;
 
+/// The members that RFC 9457 section 3.1 gives to problem details.
+pub const PROBLEM_MEMBERS: [&str; 5] = ["type", "title", "status", "detail", "instance"];
+
 /// The kind of a value, as a phrase names it.
 #[derive(Debug, Clone)]
 #[non_exhaustive]

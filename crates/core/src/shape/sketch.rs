@@ -7,6 +7,7 @@ use std::collections::BTreeMap;
 
 use serde_json::{Number, Value};
 
+use super::kind::PROBLEM_MEMBERS;
 use super::outline::Varying;
 use crate::pointer::{join, join_index};
 
@@ -228,6 +229,14 @@ impl Sketch {
     /// The members that half of the objects have, or more.
     pub fn usual(&self) -> impl Iterator<Item = (&String, &Self)> {
         self.members.iter().filter(|(_, member)| member.count * 2 >= self.objects)
+    }
+
+    /// Are bodies of this form meant to be problem details: by a title or a type, and one more of their members?
+    #[must_use]
+    pub fn is_problem(&self) -> bool {
+        let has = |name: &str| self.usual().any(|(known, _)| known == name);
+        let common = PROBLEM_MEMBERS.into_iter().filter(|name| has(name)).count();
+        common >= 2 && (has("title") || has("type"))
     }
 
     /// The kinds as a set, numbers of both sorts as one; `null` is of every kind.

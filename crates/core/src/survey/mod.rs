@@ -7,6 +7,7 @@
 mod conclude;
 mod facts;
 mod gather;
+mod look;
 mod segment;
 mod shapes;
 mod template;
@@ -15,8 +16,8 @@ mod tree;
 pub(crate) use conclude::inferred;
 pub use conclude::{Body, Deviation, Judgement, Place, Standing, Survey, common_prefix};
 pub use facts::{Causes, Facts, GroupKey, Kind, Row, Said, Seen, Sort, Successes, Told, Top};
-pub(crate) use gather::beside;
 pub use gather::{Gathered, Group, HeaderSeen, MOST_GROUPS, NOISE};
+pub(crate) use look::beside;
 pub use segment::Form;
 pub use shapes::ErrorShape;
 pub use template::{Found, templates};

@@ -8,7 +8,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use super::facts::{GroupKey, Seen, Sort};
 use super::gather::Group;
 use crate::place::Form;
-use crate::shape::{LEAST_LIKENESS, Sketch};
+use crate::shape::{LEAST_LIKENESS, PROBLEM_MEMBERS, Sketch};
 
 /// One shape of error bodies.
 #[derive(Debug, Clone)]
@@ -115,12 +115,9 @@ fn plain(name: &str) -> String {
     name.chars().filter(|c| c.is_ascii_alphanumeric() || *c == '_').collect()
 }
 
-/// The members that RFC 9457 section 3.1 gives to problem details.
-const PROBLEM: [&str; 5] = ["type", "title", "status", "detail", "instance"];
-
-/// Those of them that are usual in a shape.
+/// The members of problem details that are usual in a shape.
 fn standard(sketch: &Sketch) -> String {
-    let usual = sketch.usual().filter(|(name, _)| PROBLEM.contains(&name.as_str()));
+    let usual = sketch.usual().filter(|(name, _)| PROBLEM_MEMBERS.contains(&name.as_str()));
     usual.map(|(name, _)| format!("-{name}")).collect()
 }
 
@@ -133,14 +130,13 @@ fn name(sketch: &Sketch) -> String {
             _ => sketch.phrase().replace(' ', "-"),
         };
     }
-    let has = |name: &str| usual.iter().any(|(known, _)| *known == name);
-    let is_problem =
-        (has("title") || has("type")) && PROBLEM.iter().filter(|n| has(n)).count() >= 2;
+    let is_problem = sketch.is_problem();
     let mut words: Vec<String> = Vec::new();
     if is_problem {
         words.push("problem".to_owned());
     }
-    let others = usual.iter().filter(|(name, _)| !(is_problem && PROBLEM.contains(&name.as_str())));
+    let others =
+        usual.iter().filter(|(name, _)| !(is_problem && PROBLEM_MEMBERS.contains(&name.as_str())));
     for (name, member) in others.take(3) {
         let of = match member.kinds().as_slice() {
             ["list"] if member.items.as_ref().is_some_and(|items| items.texts > 0) => "-texts",

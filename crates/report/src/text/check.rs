@@ -14,6 +14,12 @@ pub fn check(report: &Report<'_>, theme: Theme) -> String {
     text
 }
 
+/// The findings and the totals, without the grid.
+#[must_use]
+pub fn without_grid(report: &Report<'_>, theme: Theme) -> String {
+    format!("{}{}", findings::findings(report, theme), totals::totals(report, theme))
+}
+
 /// The grid and the totals, without the findings.
 #[must_use]
 pub fn overview(report: &Report<'_>, theme: Theme) -> String {

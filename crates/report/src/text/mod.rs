@@ -8,7 +8,7 @@ mod waivers;
 pub(crate) mod wrap;
 
 pub(crate) use check::counted;
-pub use check::{check, overview};
+pub use check::{check, overview, without_grid};
 
 use crate::Theme;
 

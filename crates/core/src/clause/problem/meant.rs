@@ -5,9 +5,7 @@ use unicode_normalization::UnicodeNormalization as _;
 
 use crate::json::folded;
 use crate::place::Placed;
-
-/// RFC 9457 section 3.1.
-pub(super) const STANDARD: [&str; 5] = ["type", "title", "status", "detail", "instance"];
+pub(super) use crate::shape::PROBLEM_MEMBERS as STANDARD;
 
 /// Names that services write for a standard member, without marks of style.
 const MISNAMED: [(&str, &[&str]); 4] = [

@@ -6,7 +6,7 @@ use crate::contract::Named as Placement;
 use crate::finding::Weight;
 use crate::place::{AnswerBody, InvalidParameter, Named, Placed};
 use crate::pointer::{join, tokens};
-use crate::shape::{Kind, Mismatch, Shape, Sort};
+use crate::shape::{Kind, Mismatch, PROBLEM_MEMBERS, Shape, Sort};
 use crate::situation::Situation;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -144,7 +144,7 @@ fn is_told(invalid: &Invalid<'_>, entries: &[Named], words: &str, placed: &Place
     };
     if entries.is_empty() {
         // A member called like the field may hold its reason; a problem's own members do not.
-        let is_own = || ["type", "title", "status", "detail", "instance"].contains(&field.as_str());
+        let is_own = || PROBLEM_MEMBERS.contains(&field.as_str());
         let member = placed.body().json().and_then(|body| body.get(field));
         return mentions(words, field) || member.is_some_and(|value| !value.is_null() && !is_own());
     }

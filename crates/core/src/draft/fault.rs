@@ -1,0 +1,223 @@
+//! `[fault.*]`: one section a fault, with its evidence and what is to be decided.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::faults::{Identity, Seeming, is_declarable, most};
+use super::toml::{key, quoted};
+use super::write::{Common, Writer, cut};
+use crate::json::folded;
+use crate::shape::Sketch;
+use crate::status;
+use crate::survey::{GroupKey, Seen, Sort};
+
+/// Members that tell of a service's insides, and belong into its log.
+const INSIDES: [&str; 7] =
+    ["trace", "traces", "stack", "stacktrace", "exception", "exceptions", "debug"];
+
+impl Writer<'_> {
+    pub(super) fn faults(&mut self, common: &Common) {
+        self.line("\n# ── faults: what the service may answer with ──");
+        let faults = self.faults.clone();
+        for (identity, fault) in &faults {
+            self.fault(identity, fault, common);
+        }
+        if faults.is_empty() {
+            self.ask("no error was recorded that says what it is; declare the faults here");
+        }
+        let mut odd: BTreeMap<u16, Seen> = BTreeMap::new();
+        for (row, kind) in self.places.iter().flat_map(|place| &place.facts.rows) {
+            if let Some(status) = row.status.filter(|s| *s >= 400 && !is_declarable(*s)) {
+                odd.entry(status).or_default().add(&kind.seen);
+            }
+        }
+        for (status, seen) in odd {
+            let at = self.at(&seen);
+            self.ask(&format!("{status} is no registered status, and is left out ({at})"));
+        }
+        let at: BTreeSet<&String> = self
+            .places
+            .iter()
+            .flat_map(|place| &place.facts.rows)
+            .filter_map(|(row, _)| row.said.code.as_ref().map(|(_, at)| at))
+            .collect();
+        if let Some(at) = at.iter().next().filter(|at| at.as_str() != "/code") {
+            let at = (*at).clone();
+            self.line("\n[reading]");
+            self.line(&format!("code = {}", quoted(&at)));
+        }
+    }
+
+    pub(super) fn fault(&mut self, identity: &Identity, fault: &Seeming, common: &Common) {
+        let status = fault.status();
+        self.line(&format!("\n[fault.{}]", fault.name));
+        self.line(&format!("status  = {status}"));
+        let mut questions = Vec::new();
+        if fault.statuses.len() > 1 {
+            let others = fault.statuses.iter().filter(|(other, _)| **other != status);
+            let others: Vec<String> =
+                others.map(|(other, seen)| format!("{other} ({})", self.at(seen))).collect();
+            questions
+                .push(format!("one status for one fault; it also came with {}", others.join(", ")));
+        }
+        match identity {
+            Identity::Type(folded) => {
+                let uri = most(fault.types.iter()).unwrap_or(folded);
+                self.line(&format!("type    = {}", quoted(uri)));
+                let others = fault.types.iter().filter(|(other, _)| *other != uri);
+                let others: Vec<String> = others
+                    .map(|(other, seen)| format!("{} ({})", cut(other), self.at(seen)))
+                    .collect();
+                if !others.is_empty() {
+                    questions
+                        .push(format!("one type for one fault; also seen: {}", others.join(", ")));
+                }
+            }
+            Identity::Code(code) => {
+                let types = fault.types.keys().filter(|uri| *uri != "about:blank");
+                if let Some(uri) = types.clone().next().filter(|_| types.count() == 1)
+                    && iri_string::types::UriReferenceStr::new(uri).is_ok()
+                {
+                    self.line(&format!("type    = {}", quoted(uri)));
+                }
+                self.line(&format!("code    = {}", code_value(code)));
+            }
+            Identity::Status(..) => {}
+        }
+        if let (Identity::Type(_), 1) = (identity, fault.codes.len())
+            && let Some(code) = fault.codes.keys().next()
+        {
+            self.line(&format!("code    = {}", code_value(code)));
+        }
+        questions.extend(self.title(identity, fault, status, common));
+        let validation = fault.is_validation && common.has_validation;
+        if validation {
+            self.line("shape   = \"invalid-request\"");
+        } else if common.is_shaped {
+            self.members(fault, common);
+        }
+        let situations: Vec<String> =
+            fault.situations().iter().map(|situation| quoted(situation.name())).collect();
+        if !situations.is_empty() {
+            self.line(&format!("answers = [{}]", situations.join(", ")));
+        }
+        match status {
+            429 | 502..=504 => self.line("any-time = true"),
+            500 => {}
+            501.. => self.line("servers-own = true"),
+            400 | 422 if situations.is_empty() => {
+                questions.push("for which situations is it? The requests do not tell".to_owned());
+            }
+            _ => {}
+        }
+        self.comment(&format!("{} seen: {}", fault.seen.count, self.at(&fault.seen)));
+        if fault.groups.is_empty() {
+            questions.push("no answer with a JSON body was seen; should there be one?".to_owned());
+        }
+        for question in questions {
+            self.ask(&question);
+        }
+    }
+
+    /// The title of a fault; gives what is to be decided.
+    pub(super) fn title(
+        &mut self,
+        identity: &Identity,
+        fault: &Seeming,
+        status: u16,
+        common: &Common,
+    ) -> Vec<String> {
+        let mut questions = Vec::new();
+        let phrase = status::phrase(status);
+        let usual = most(fault.titles.iter());
+        if !common.is_problem && usual.is_none() {
+            return questions;
+        }
+        let is_typed = matches!(identity, Identity::Type(_));
+        let title = match (usual, phrase) {
+            // Without a type the title is the status's phrase (RFC 9457 section 4.2.1).
+            (Some(usual), Some(phrase))
+                if !is_typed && matches!(identity, Identity::Status(..)) =>
+            {
+                if !status::phrases(status).any(|known| known == usual) || fault.titles.len() > 1 {
+                    let seen: Vec<String> = fault
+                        .titles
+                        .iter()
+                        .take(4)
+                        .map(|(title, seen)| format!("\"{}\" ({})", cut(title), self.at(seen)))
+                        .collect();
+                    questions.push(format!(
+                        "without a type, the title is the status's phrase (RFC 9457 section 4.2.1); seen were {}",
+                        seen.join(", ")
+                    ));
+                    phrase
+                } else {
+                    usual
+                }
+            }
+            (Some(usual), _) => {
+                if fault.titles.len() > 1 {
+                    let others = fault.titles.iter().filter(|(title, _)| *title != usual).take(4);
+                    let others: Vec<String> = others
+                        .map(|(title, seen)| format!("\"{}\" ({})", cut(title), self.at(seen)))
+                        .collect();
+                    questions
+                        .push(format!("one title for one fault; also seen: {}", others.join(", ")));
+                }
+                usual
+            }
+            (None, Some(phrase)) if common.is_problem && !is_typed => phrase,
+            (None, _) => {
+                questions.push("no title was seen".to_owned());
+                return questions;
+            }
+        };
+        self.line(&format!("title   = {}", quoted(title)));
+        questions
+    }
+
+    /// The members that a fault has beside those of every error.
+    pub(super) fn members(&mut self, fault: &Seeming, common: &Common) {
+        // Bodies of another shape than most have are a question of the shape, not of this fault.
+        let usual =
+            self.survey.judgement(Sort::Other).and_then(|j| self.survey.shapes.get(j.most?));
+        let is_usual = |key: &&GroupKey| usual.is_none_or(|usual| usual.has(key));
+        let groups = fault.groups.iter().filter(is_usual);
+        let sketches: Vec<&Sketch> =
+            groups.filter_map(|key| Some(&self.survey.groups.get(key)?.sketch)).collect();
+        let mut sum = Sketch::default();
+        for sketch in &sketches {
+            sum.add((*sketch).clone());
+        }
+        if sum.lists > 0 || sum.objects == 0 {
+            return;
+        }
+        let mut members = Vec::new();
+        for (name, member) in &sum.members {
+            let everywhere = sketches.iter().all(|sketch| sketch.members.contains_key(name));
+            let inside = INSIDES.contains(&folded(name).as_str());
+            if common.members.contains(name) || member.nulls > 0 || inside {
+                continue;
+            }
+            // A group's bodies may be other faults', too, so only kinds without members are told.
+            let kind = match member.kinds().as_slice() {
+                [kind @ ("text" | "integer" | "number" | "boolean" | "object")] => *kind,
+                ["list"] => "list of anything",
+                ["map"] => "object",
+                _ => "anything",
+            };
+            let optional = if everywhere { "" } else { "optional " };
+            members.push(format!("{} = {}", key(name), quoted(&format!("{optional}{kind}"))));
+        }
+        if !members.is_empty() && members.len() <= 12 {
+            self.line(&format!("members = {{ {} }}", members.join(", ")));
+        }
+    }
+}
+
+/// A code as it is written: a number where it is one.
+fn code_value(code: &str) -> String {
+    match code.parse::<i64>() {
+        Ok(number) if number.to_string() == code => code.to_owned(),
+        _ => quoted(code),
+    }
+}

@@ -1,0 +1,255 @@
+//! What one exchange shows by itself: where it leads, what was wrong with the request, what the answer says.
+
+use serde_json::Value;
+use url::Url;
+
+use super::facts::{Causes, Said, Successes, Told, Top};
+use crate::contract::{Contract, Endpoint};
+use crate::exchange::{Answer, Exchange, Request, RequestBody, Response, ResponseBody};
+use crate::json::{Json, kind_of, scalar_text};
+use crate::mask::masked;
+use crate::media;
+use crate::place::{CUT, Placed, Spot};
+use crate::pointer::{join, join_index, percent_decode};
+use crate::shape::{Sketch, Varying, outline};
+
+/// A success larger than this is data, and nobody looks at its members.
+const LARGEST_SUCCESS: usize = 1 << 20;
+
+/// The endpoint of the contract that a request leads to, or whose path it has.
+pub(super) fn declared_at<'a>(placed: &Placed<'a>, contract: &'a Contract) -> Option<&'a Endpoint> {
+    match placed.spot {
+        Spot::Endpoint(_, endpoint) => Some(endpoint),
+        Spot::NoMethod(id) => contract.endpoint(id),
+        Spot::NoRoute => None,
+    }
+}
+
+/// Where a request leads, without a contract.
+pub(super) struct Way {
+    pub(super) origin: String,
+    pub(super) segments: Vec<String>,
+    pub(super) query: Vec<String>,
+}
+
+impl Way {
+    pub(super) fn of(exchange: &Exchange<'_>) -> Option<Self> {
+        let text = exchange.request.url.as_ref();
+        let (url, origin) = match Url::parse(text) {
+            Ok(url) if matches!(url.scheme(), "http" | "https") => {
+                let origin = url.origin().ascii_serialization();
+                (url, origin)
+            }
+            Err(_) if text.starts_with('/') => {
+                (Url::parse(&format!("http://host{text}")).ok()?, String::new())
+            }
+            _ => return None,
+        };
+        let mut segments: Vec<String> = url
+            .path_segments()?
+            .map(|one| percent_decode(one).unwrap_or_else(|| one.to_owned()))
+            .collect();
+        if segments == [""] {
+            segments.clear();
+        }
+        let query = url.query_pairs().map(|(name, _)| name.into_owned()).collect();
+        Some(Self { origin, segments, query })
+    }
+}
+
+/// Media types of what a browser loads beside a service's answers.
+const ASSETS: [&str; 6] = [
+    "text/html",
+    "text/css",
+    "text/javascript",
+    "application/javascript",
+    "application/xhtml+xml",
+    "application/x-javascript",
+];
+
+/// Endings of such things, for when they are not there.
+const ENDINGS: [&str; 12] = [
+    ".ico", ".png", ".jpg", ".jpeg", ".gif", ".svg", ".css", ".js", ".map", ".woff", ".woff2",
+    ".html",
+];
+
+/// Why an exchange is none of a JSON service's, as far as it shows by itself.
+pub(crate) fn beside(exchange: &Exchange<'_>) -> Option<&'static str> {
+    let request = &exchange.request;
+    if request.method == "OPTIONS" {
+        return Some("an OPTIONS request");
+    }
+    let path = request.url.split(['?', '#']).next().unwrap_or_default().to_ascii_lowercase();
+    let is_get = matches!(request.method.as_ref(), "GET" | "HEAD");
+    let Answer::Came(response) = &exchange.answer else { return None };
+    let essence = response.media().map(media::essence).unwrap_or_default();
+    let is_asset = ASSETS.contains(&essence.as_str())
+        || ["image/", "font/", "audio/", "video/"].iter().any(|family| essence.starts_with(family));
+    let is_named = ENDINGS.iter().any(|ending| path.ends_with(ending));
+    let aside = (response.status < 400 && is_asset) || (is_named && !media::is_json(&essence));
+    (is_get && aside).then_some("a page, script, image or the like")
+}
+
+/// What was wrong with a request, as far as it shows by itself.
+pub(super) fn causes(request: &Request<'_>, with_credentials: bool) -> Causes {
+    let mut causes = Causes::default();
+    let essence = request.media().map(media::essence);
+    let says_json = essence.as_deref().is_some_and(media::is_json);
+    match &request.body {
+        RequestBody::Present(content) if says_json => {
+            let read = content.decode().map(|bytes| Json::read(&bytes));
+            causes.malformed = u64::from(matches!(read, Ok(Json::Malformed(_))));
+        }
+        RequestBody::Present(_) => causes.other_media = u64::from(essence.is_some()),
+        RequestBody::Absent | RequestBody::Blank => {
+            let usual = matches!(request.method.as_ref(), "POST" | "PUT" | "PATCH");
+            causes.no_body = u64::from(usual);
+        }
+        RequestBody::NotRecorded => {}
+    }
+    causes.no_credentials = u64::from(!with_credentials);
+    causes
+}
+
+/// What an error says of itself.
+pub(super) fn says(body: &Value, status: u16) -> Said {
+    let text = |name: &str| body.get(name).and_then(Value::as_str).map(cut);
+    let is_problem = body.get("type").or_else(|| body.get("title")).is_some();
+    Said {
+        type_uri: text("type").filter(|_| is_problem),
+        title: text("title"),
+        code: code(body, status),
+    }
+}
+
+/// An application's code: at the top, or in an envelope. One that repeats the status is none.
+fn code(body: &Value, status: u16) -> Option<(String, String)> {
+    let envelopes = ["error", "meta"].iter().filter_map(|name| {
+        body.get(*name).filter(|inner| inner.is_object()).map(|inner| (format!("/{name}"), inner))
+    });
+    let tops = std::iter::once((String::new(), body)).chain(envelopes);
+    let find = |(place, object): (String, &Value)| {
+        ["code", "errorCode", "error_code"].iter().find_map(|name| {
+            let code = scalar_text(object.get(*name)?)?;
+            (code != status.to_string()).then(|| (cut(&code), join(&place, name)))
+        })
+    };
+    tops.into_iter().find_map(find)
+}
+
+/// Nobody titles an error with more than this.
+fn cut(text: &str) -> String {
+    masked(text).chars().take(200).collect()
+}
+
+/// By what bodies are put into groups: their outline, with every object inside whose values are of one
+/// form taken as keyed. Whether it is will show when all of the group were seen.
+pub(super) fn grouping(body: &Value, varying: &Varying) -> String {
+    let mut open = varying.clone();
+    find_even(body, "", &mut open.keyed);
+    let text = outline(body, &open);
+    // An outline is only as long as a body; a group's name need not be.
+    match text.char_indices().nth(2000) {
+        Some((end, _)) => text.get(..end).unwrap_or_default().to_owned(),
+        None => text,
+    }
+}
+
+fn find_even(value: &Value, place: &str, found: &mut Vec<String>) {
+    match value {
+        Value::Object(members) => {
+            let mut kinds = members.values().map(kind_of);
+            let first = kinds.next();
+            let is_even = first.is_some() && kinds.all(|kind| Some(kind) == first);
+            if !place.is_empty() && is_even {
+                found.push(place.to_owned());
+            }
+            for (name, member) in members {
+                find_even(member, &join(place, name), found);
+            }
+        }
+        Value::Array(items) => {
+            for (at, item) in items.iter().enumerate().take(64) {
+                // An item is keyed only where its entries tell so; what is in it may be.
+                let place = join_index(place, at);
+                for (name, member) in item.as_object().into_iter().flatten() {
+                    find_even(member, &join(&place, name), found);
+                }
+            }
+        }
+        _ => {}
+    }
+}
+
+pub(super) fn is_html(text: &str) -> bool {
+    let start: String = text.trim_start().chars().take(200).collect::<String>().to_lowercase();
+    ["<!doctype html", "<html", "<head", "<body", "<h1", "<title", "<p>", "<pre"]
+        .iter()
+        .any(|tag| start.contains(tag))
+}
+
+/// What a success's body is, in a word.
+pub(super) fn success(response: &Response<'_>) -> Told {
+    let content = match &response.body {
+        ResponseBody::Empty => return Told::Empty,
+        ResponseBody::Cut => return Told::Unknown(CUT),
+        ResponseBody::NotKept => return Told::Unknown("the recording does not hold the body"),
+        ResponseBody::Present(content) => content,
+    };
+    match content.first_byte() {
+        Some(b'{') => Told::Success("object"),
+        Some(b'[') => Told::Success("list"),
+        Some(b'<') => Told::Other("markup"),
+        Some(_) if response.media().map(media::essence).is_some_and(|m| media::is_json(&m)) => {
+            Told::Success("value")
+        }
+        Some(_) => Told::Other("other"),
+        None => Told::Empty,
+    }
+}
+
+/// What a success shows of the endpoint.
+pub(super) fn succeeded(
+    exchange: &Exchange<'_>,
+    response: &Response<'_>,
+    way: &Way,
+    with_credentials: bool,
+    mut sum: Successes,
+) -> Successes {
+    if sum.count == 0 || !(200..300).contains(&response.status) {
+        return Successes::default();
+    }
+    sum.with_credentials = u64::from(with_credentials);
+    sum.located = u64::from(response.headers.has("location"));
+    sum.query = way.query.iter().map(|name| (name.clone(), 1)).collect();
+    let request = &exchange.request;
+    if let RequestBody::Present(content) = &request.body {
+        let essence = request.media().map(media::essence);
+        sum.media.extend(essence.clone().map(|essence| (essence, 1)));
+        if essence.as_deref().is_some_and(media::is_json)
+            && let Ok(bytes) = content.decode()
+            && bytes.len() <= LARGEST_SUCCESS
+            && let Json::Value(value) = Json::read(&bytes)
+        {
+            sum.bodies = Sketch::of(&value, &Varying::default());
+        }
+    }
+    let ResponseBody::Present(content) = &response.body else { return sum };
+    let Ok(bytes) = content.decode() else { return sum };
+    if bytes.len() > LARGEST_SUCCESS {
+        return sum;
+    }
+    match Json::read(&bytes) {
+        Json::Value(Value::Object(members)) => {
+            let last = way.segments.last();
+            let echoes = members.values().filter_map(scalar_text).any(|v| Some(&v) == last);
+            sum.echoes = u64::from(echoes);
+            sum.tops.insert(Top::Object(members.keys().take(64).cloned().collect()));
+        }
+        Json::Value(value) => {
+            sum.tops.insert(Top::Other(kind_of(&value)));
+        }
+        Json::Beyond | Json::Malformed(_) => {}
+    }
+    sum
+}
