@@ -2,7 +2,7 @@
 //!
 //! What stands at one place of a path is a parameter if it is a value by its form; if several codes
 //! (`A-3`, `B-1`) behave alike; if several words behave alike and come back in the answer as the id of
-//! what was asked for; or if it stands beside values and never led to a success: then it was a wrong
+//! what was asked for; or if it stands beside values and led to nothing but errors: then it was a wrong
 //! one. A word that succeeds beside values is a name, such as `/vessels/mine` beside `/vessels/{id}`.
 
 use std::collections::{BTreeMap, BTreeSet};
@@ -153,7 +153,7 @@ fn sort_out(node: &mut Node) {
         let mut all = beside.unwrap_or_default();
         moved.iter().filter_map(|name| profiles.get(name)).for_each(|p| all.add(p));
         for (name, profile) in &profiles {
-            if !name.is_empty() && !profile.succeeded && profile.is_within(&all) {
+            if !name.is_empty() && profile.only_failed() && profile.is_within(&all) {
                 moved.insert(name.clone());
             }
         }
@@ -181,6 +181,8 @@ struct Profile {
     places: BTreeMap<String, BTreeSet<Top>>,
     /// Did anything succeed?
     succeeded: bool,
+    /// Did an error come?
+    failed: bool,
     /// Does the node's own name come back as the id of what was asked for?
     echoes: bool,
     /// Did a success tell enough to compare it with others?
@@ -199,6 +201,7 @@ impl Profile {
         for (method, facts) in &node.here {
             let Successes { count, tops, .. } = &facts.successes;
             self.succeeded |= *count > 0;
+            self.failed |= facts.rows.keys().any(|row| row.status.is_some_and(|s| s >= 400));
             self.is_told |=
                 tops.iter().any(|top| matches!(top, Top::Object(names) if names.len() >= 2));
             self.places.entry(format!("{method} {path}")).or_default().extend(tops.clone());
@@ -223,6 +226,11 @@ impl Profile {
             }
         }
         common > 0
+    }
+
+    /// Did errors come, and nothing else? Where no answer came at all, nobody knows.
+    fn only_failed(&self) -> bool {
+        self.failed && !self.succeeded
     }
 
     /// Is nothing asked for below it that is not asked for below the other?

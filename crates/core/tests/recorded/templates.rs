@@ -32,7 +32,7 @@ fn body(form: &str, path: &str) -> Value {
     }
 }
 
-const SERVICES: [Service; 14] = [
+const SERVICES: [Service; 15] = [
     Service {
         about: "whole numbers, negative ones and one that overflows",
         asked: &[
@@ -94,6 +94,11 @@ const SERVICES: [Service; 14] = [
             ("GET /tides/tomorrow", 422, "error"),
         ],
         right: &["GET /tides/{date}", "GET /vessels/{id}"],
+    },
+    Service {
+        about: "where no answer came, nobody knows",
+        asked: &[("GET /vessels/12", 200, "vessel"), ("GET /vessels/slow", 0, "none")],
+        right: &["GET /vessels/slow", "GET /vessels/{id}"],
     },
     Service {
         about: "words that come back as the id of what was asked for",
