@@ -43,22 +43,20 @@ pub(crate) struct Branch {
     pub(crate) is: String,
 }
 
-/// A line of fixed layout.
+/// A line that stands for itself; where it is wrapped, what follows is moved in as far.
 #[derive(Debug, Clone)]
 pub(crate) struct Line {
     /// How far it is moved in.
     pub(crate) indent: usize,
     /// The text.
     pub(crate) pieces: Vec<Piece>,
-    /// May it be wrapped, with the lines behind the first moved in as far as the first?
-    pub(crate) wraps: bool,
 }
 
 #[derive(Debug)]
 enum Block {
     Heading(String),
     Label(String),
-    Text { indent: usize, pieces: Vec<Piece> },
+    Text(Vec<Piece>),
     Item(Vec<Piece>),
     Table(Table),
     Tree(Vec<Branch>),
@@ -116,7 +114,7 @@ impl Page {
     }
 
     pub(crate) fn text(&mut self, pieces: Vec<Piece>) {
-        self.blocks.push(Block::Text { indent: 0, pieces });
+        self.blocks.push(Block::Text(pieces));
     }
 
     pub(crate) fn item(&mut self, pieces: Vec<Piece>) {
@@ -144,7 +142,7 @@ impl Page {
             let close = matches!(
                 (last, block),
                 (Some(Block::Item(_) | Block::Label(_)), Block::Item(_))
-                    | (Some(Block::Text { .. }), Block::Tree(_))
+                    | (Some(Block::Text(_)), Block::Tree(_))
             );
             if last.is_some() && !close {
                 text.push('\n');
@@ -157,8 +155,8 @@ impl Page {
                 Block::Label(label) => {
                     text.push_str(&format!("  {}\n", theme.strong(&terminal(label))));
                 }
-                Block::Text { indent, pieces } => {
-                    text.push_str(&wrapped(pieces, "", *indent, *indent, theme));
+                Block::Text(pieces) => {
+                    text.push_str(&wrapped(pieces, "", 0, 0, theme));
                 }
                 Block::Item(pieces) => {
                     let bullet = if theme.marks == Marks::Unicode { "• " } else { "* " };
@@ -192,7 +190,7 @@ impl Page {
             match block {
                 Block::Heading(heading) => text.push_str(&format!("## {}\n", markdown(heading))),
                 Block::Label(label) => text.push_str(&format!("**{}**\n", markdown(label))),
-                Block::Text { pieces, .. } => text.push_str(&format!("{}\n", marked(pieces))),
+                Block::Text(pieces) => text.push_str(&format!("{}\n", marked(pieces))),
                 Block::Item(pieces) => text.push_str(&format!("- {}\n", marked(pieces))),
                 Block::Table(table) => {
                     let heads: Vec<&str> =
@@ -282,12 +280,7 @@ fn wrapped(pieces: &[Piece], bullet: &str, first: usize, others: usize, theme: T
 }
 
 fn line_text(line: &Line, theme: Theme) -> String {
-    if line.wraps {
-        return wrapped(&line.pieces, "", line.indent, line.indent, theme);
-    }
-    let pieces = line.pieces.iter().map(|piece| theme.tone(piece.tone, &terminal(&piece.text)));
-    let text = pieces.collect::<String>();
-    format!("{}{text}\n", if text.is_empty() { String::new() } else { " ".repeat(line.indent) })
+    wrapped(&line.pieces, "", line.indent, line.indent, theme)
 }
 
 /// The glyphs before a line of a tree follow from the depths of the lines behind it.

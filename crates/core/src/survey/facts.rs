@@ -16,9 +16,6 @@ pub(super) const MOST_ROWS: usize = 64;
 /// So many different forms of a success are remembered, to tell one thing from another.
 const MOST_TOPS: usize = 8;
 
-/// So many names of query parameters are remembered.
-const MOST_NAMES: usize = 32;
-
 /// A count, and where it was counted first.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Seen {
@@ -137,8 +134,6 @@ pub struct Causes {
     pub other_media: u64,
     /// No credentials.
     pub no_credentials: u64,
-    /// Entries that name places of the request.
-    pub entries: u64,
 }
 
 impl Causes {
@@ -148,7 +143,6 @@ impl Causes {
         self.no_body += other.no_body;
         self.other_media += other.other_media;
         self.no_credentials += other.no_credentials;
-        self.entries += other.entries;
     }
 }
 
@@ -199,10 +193,6 @@ pub struct Successes {
     pub media: BTreeMap<String, u64>,
     /// The requests' bodies, where they are objects.
     pub bodies: Sketch,
-    /// The names in their queries.
-    pub query: BTreeMap<String, u64>,
-    /// Those that carry `Location`.
-    pub located: u64,
 }
 
 impl Successes {
@@ -210,7 +200,6 @@ impl Successes {
         self.count += other.count;
         self.echoes += other.echoes;
         self.with_credentials += other.with_credentials;
-        self.located += other.located;
         self.tops.extend(other.tops);
         while self.tops.len() > MOST_TOPS {
             self.tops.pop_last();
@@ -219,12 +208,6 @@ impl Successes {
             *self.media.entry(media).or_default() += count;
         }
         self.bodies.add(other.bodies);
-        for (name, count) in other.query {
-            *self.query.entry(name).or_default() += count;
-        }
-        while self.query.len() > MOST_NAMES {
-            self.query.pop_last();
-        }
     }
 }
 
@@ -270,13 +253,7 @@ impl Facts {
         }
     }
 
-    /// The statuses that came, `None` for no answer.
-    #[must_use]
-    pub fn statuses(&self) -> BTreeSet<Option<u16>> {
-        self.rows.keys().map(|row| row.status).collect()
-    }
-
-    /// Did it ever answer with one of these statuses alone?
+    /// Did it never answer with anything but these statuses?
     #[must_use]
     pub fn only_answers(&self, statuses: &[u16]) -> bool {
         self.rows.keys().all(|row| row.status.is_some_and(|status| statuses.contains(&status)))

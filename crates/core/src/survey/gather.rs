@@ -314,7 +314,6 @@ impl Gathered<'_> {
         let status = placed.status().unwrap_or_default();
         let is_validation = located || status == 422 || (status == 400 && !entries.is_empty());
         let sort = if is_validation { Sort::Validation } else { Sort::Other };
-        kind.causes.entries = u64::from(located);
         let varying = placed.varying();
         let group = Group {
             sketch: Sketch::of(value, &varying),

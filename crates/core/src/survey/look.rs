@@ -29,7 +29,6 @@ pub(super) fn declared_at<'a>(placed: &Placed<'a>, contract: &'a Contract) -> Op
 pub(super) struct Way {
     pub(super) origin: String,
     pub(super) segments: Vec<String>,
-    pub(super) query: Vec<String>,
 }
 
 impl Way {
@@ -52,8 +51,7 @@ impl Way {
         if segments == [""] {
             segments.clear();
         }
-        let query = url.query_pairs().map(|(name, _)| name.into_owned()).collect();
-        Some(Self { origin, segments, query })
+        Some(Self { origin, segments })
     }
 }
 
@@ -220,8 +218,6 @@ pub(super) fn succeeded(
         return Successes::default();
     }
     sum.with_credentials = u64::from(with_credentials);
-    sum.located = u64::from(response.headers.has("location"));
-    sum.query = way.query.iter().map(|name| (name.clone(), 1)).collect();
     let request = &exchange.request;
     if let RequestBody::Present(content) = &request.body {
         let essence = request.media().map(media::essence);

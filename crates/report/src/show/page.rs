@@ -52,7 +52,7 @@ fn page(view: &View<'_>) -> Page {
 }
 
 fn line(indent: usize, pieces: Vec<Piece>) -> Line {
-    Line { indent, pieces, wraps: true }
+    Line { indent, pieces }
 }
 
 /// The request, with what is wrong in it at the lines that show it.
