@@ -1,14 +1,15 @@
 //! The recordings of a call: opened one by one, with what is wrong said on the way.
 
-use std::io::{IsTerminal as _, Read};
+use std::io::IsTerminal as _;
 use std::num::NonZero;
 use std::path::PathBuf;
 
-use faithful_clerk_core::Losses;
+use faithful_clerk_core::{Losses, Source};
 use faithful_clerk_report::Names;
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 
 use crate::exit::{Failure, Outcome};
+use crate::flags::Reading;
 use crate::inputs::{Input, inputs};
 use crate::output::complain;
 
@@ -27,14 +28,14 @@ pub(crate) struct Recordings {
 
 impl Recordings {
     /// What the arguments mean; what is wrong with one of them is said. At least one has to be left.
-    pub(crate) fn of(arguments: &[PathBuf]) -> Result<Self, Failure> {
-        let recordings = Self::of_some(arguments);
+    pub(crate) fn of(arguments: &[PathBuf], reading: &Reading) -> Result<Self, Failure> {
+        let recordings = Self::of_some(arguments, reading);
         if recordings.inputs.is_empty() { Err(Failure::Said) } else { Ok(recordings) }
     }
 
     /// The same, where none need be left.
-    pub(crate) fn of_some(arguments: &[PathBuf]) -> Self {
-        let (inputs, wrong) = inputs(arguments);
+    pub(crate) fn of_some(arguments: &[PathBuf], reading: &Reading) -> Self {
+        let (inputs, wrong) = inputs(arguments, reading.from);
         let mut recordings = Self { inputs: Vec::new(), names: Vec::new(), outcome: Outcome::Kept };
         for message in &wrong {
             complain(message);
@@ -51,12 +52,12 @@ impl Recordings {
     }
 
     /// Opens one after the other. One that can't be opened is said, and the others go on.
-    pub(crate) fn each(&mut self, mut look: impl FnMut(Box<dyn Read + Send>, u32)) {
+    pub(crate) fn each(&mut self, mut look: impl FnMut(Source<'static>, u32)) {
         for (recording, (input, name)) in (0..).zip(self.inputs.iter().zip(&self.names)) {
-            match input.open() {
+            let bar = progress(input, name);
+            match input.open(&bar) {
                 Ok(source) => {
-                    let bar = progress(input, name);
-                    look(Box::new(bar.wrap_read(source)), recording);
+                    look(source, recording);
                     bar.finish_and_clear();
                 }
                 Err(error) => {
@@ -94,11 +95,7 @@ pub(crate) fn say_losses(losses: &Losses, names: Names<'_>) {
 
 /// A bar on a terminal, for a recording that takes a while.
 pub(crate) fn progress(input: &Input, name: &str) -> ProgressBar {
-    let length = match input {
-        Input::Standard => None,
-        Input::File(path) => std::fs::metadata(path).ok().map(|metadata| metadata.len()),
-    };
-    match length {
+    match input.size() {
         Some(length) if length >= SLOW && std::io::stderr().is_terminal() => {
             let bar = ProgressBar::with_draw_target(Some(length), ProgressDrawTarget::stderr());
             let name: String = name.chars().filter(|c| !c.is_control()).collect();

@@ -14,6 +14,17 @@ pub struct Address {
     pub number: u64,
 }
 
+/// A URL with its scheme. HTTP messages don't tell the scheme, and a URL read from them starts with `//`:
+/// it is taken for https, or for http on loopback.
+#[must_use]
+pub fn absolute(url: &str) -> Cow<'_, str> {
+    let Some(rest) = url.strip_prefix("//") else { return Cow::Borrowed(url) };
+    let host = rest.split('/').next().unwrap_or_default();
+    let name = host.rsplit_once(':').map_or(host, |(name, _)| name);
+    let is_loopback = name.starts_with("127.") || name == "[::1]" || name.ends_with("localhost");
+    Cow::Owned(format!("{}:{url}", if is_loopback { "http" } else { "https" }))
+}
+
 /// Where in an exchange a finding stands.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
 #[non_exhaustive]

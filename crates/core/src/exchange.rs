@@ -7,16 +7,18 @@ use std::borrow::Cow;
 
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
-use serde_json::value::RawValue;
 
 use crate::address::Address;
 use crate::headers::Headers;
+use crate::recording::undo_codings;
 
 /// One request with what came back.
 #[derive(Debug, Clone)]
 pub struct Exchange<'a> {
     /// Where it stands in the recordings of this run.
     pub address: Address,
+    /// Where it starts in its recording, in bytes.
+    pub offset: u64,
     /// What was asked.
     pub request: Request<'a>,
     /// What came back.
@@ -29,9 +31,9 @@ pub struct Exchange<'a> {
 #[derive(Debug, Clone, Copy, Default)]
 pub struct Took<'a> {
     /// All of it, in milliseconds.
-    pub whole: Option<&'a RawValue>,
+    pub whole: Option<&'a str>,
     /// An object of its parts, in milliseconds, among them `wait` and `receive`.
-    pub parts: Option<&'a RawValue>,
+    pub parts: Option<&'a str>,
     /// What it took, for an exchange that is from no recording.
     pub known: Option<f64>,
 }
@@ -51,11 +53,11 @@ impl Took<'_> {
     #[must_use]
     pub fn milliseconds(&self) -> Option<f64> {
         let known = |time: &f64| time.is_finite() && *time >= 0.0;
-        let parts = self.parts.and_then(|raw| serde_json::from_str::<Parts>(raw.get()).ok());
+        let parts = self.parts.and_then(|raw| serde_json::from_str::<Parts>(raw).ok());
         let split = parts.and_then(|parts| {
             Some(parts.wait.filter(known)? + parts.receive.filter(known).unwrap_or_default())
         });
-        let whole = || self.whole.and_then(|raw| raw.get().parse().ok()).filter(known);
+        let whole = || self.whole.and_then(|raw| raw.parse().ok()).filter(known);
         self.known.or(split).or_else(whole)
     }
 }
@@ -129,12 +131,23 @@ pub enum Content<'a> {
     /// The bytes themselves.
     Bytes(Cow<'a, [u8]>),
     /// A JSON string literal, quotes and escapes included.
-    Literal(&'a RawValue),
+    Literal(&'a str),
     /// A JSON string literal that holds base64.
-    Base64(&'a RawValue),
+    Base64(&'a str),
+    /// Content with content codings (RFC 9110 section 8.4.1), as a header field lists them.
+    Coded(Box<Self>, String),
 }
 
 impl Content<'_> {
+    /// The same, with the codings that a header field lists, if it is there.
+    #[must_use]
+    pub fn coded(self, codings: Option<&str>) -> Self {
+        match codings {
+            Some(codings) => Self::Coded(Box::new(self), codings.to_owned()),
+            None => self,
+        }
+    }
+
     /// The bytes of the content.
     ///
     /// # Errors
@@ -152,6 +165,10 @@ impl Content<'_> {
                 let dense: Vec<u8> = text.bytes().filter(|b| !b.is_ascii_whitespace()).collect();
                 STANDARD.decode(dense).map(Cow::Owned).map_err(|_| "its base64 is not valid")
             }
+            Self::Coded(content, codings) => {
+                let bytes = content.decode()?;
+                Ok(undo_codings(&bytes, codings)?.map_or(bytes, Cow::Owned))
+            }
         }
     }
 
@@ -162,7 +179,7 @@ impl Content<'_> {
         match self {
             Self::Bytes(bytes) => dark(bytes),
             Self::Literal(raw) => {
-                let inner = raw.get().as_bytes().get(1..)?;
+                let inner = raw.as_bytes().get(1..)?;
                 match dark(inner) {
                     // An escape stands first, such as `\n`: look at the decoded text.
                     Some(b'\\') => self.decode().ok().and_then(|bytes| dark(&bytes)),
@@ -170,16 +187,16 @@ impl Content<'_> {
                     first => first,
                 }
             }
-            Self::Base64(_) => self.decode().ok().and_then(|bytes| dark(&bytes)),
+            Self::Base64(_) | Self::Coded(..) => self.decode().ok().and_then(|bytes| dark(&bytes)),
         }
     }
 }
 
 /// A lone surrogate (`"\ud800"`) has no form in UTF-8, so such a literal can't be decoded.
-fn unescape(raw: &RawValue) -> Result<Cow<'_, str>, &'static str> {
+fn unescape(raw: &str) -> Result<Cow<'_, str>, &'static str> {
     #[derive(serde::Deserialize)]
     struct Text<'a>(#[serde(borrow)] Cow<'a, str>);
-    serde_json::from_str::<Text<'_>>(raw.get())
+    serde_json::from_str::<Text<'_>>(raw)
         .map(|text| text.0)
         .map_err(|_| "the recording's text of it has half of a surrogate pair")
 }
@@ -210,10 +227,6 @@ fn said<'s>(headers: &'s Headers<'_>, recorded: Option<&'s str>) -> Option<&'s s
 mod tests {
     use super::*;
 
-    fn raw(literal: &str) -> Box<RawValue> {
-        RawValue::from_string(literal.to_owned()).unwrap()
-    }
-
     #[test]
     fn the_first_byte_is_found_behind_white_space_and_escapes() {
         for (literal, first) in [
@@ -223,15 +236,15 @@ mod tests {
             (r#""""#, None),
             (r#""   ""#, None),
         ] {
-            assert_eq!(Content::Literal(&raw(literal)).first_byte(), first, "{literal}");
+            assert_eq!(Content::Literal(literal).first_byte(), first, "{literal}");
         }
-        assert_eq!(Content::Base64(&raw(r#""eyJhIjoxfQ==""#)).first_byte(), Some(b'{'));
+        assert_eq!(Content::Base64(r#""eyJhIjoxfQ==""#).first_byte(), Some(b'{'));
     }
 
     #[test]
     fn what_cannot_be_decoded_says_why() {
-        assert!(Content::Base64(&raw(r#""!!""#)).decode().is_err());
-        assert!(Content::Literal(&raw(r#""\ud800""#)).decode().is_err());
-        assert_eq!(&*Content::Base64(&raw("\"e30=\\n\"")).decode().unwrap(), b"{}");
+        assert!(Content::Base64(r#""!!""#).decode().is_err());
+        assert!(Content::Literal(r#""\ud800""#).decode().is_err());
+        assert_eq!(&*Content::Base64("\"e30=\\n\"").decode().unwrap(), b"{}");
     }
 }

@@ -5,7 +5,7 @@ use std::borrow::Cow;
 /// Header fields as they were recorded.
 ///
 /// Names are compared without regard to letter case (RFC 9110 section 5.1).
-#[derive(Debug, Clone, Default)]
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Headers<'a> {
     fields: Vec<(Cow<'a, str>, Cow<'a, str>)>,
 }
@@ -15,6 +15,12 @@ impl<'a> Headers<'a> {
     #[must_use]
     pub fn new() -> Self {
         Self::default()
+    }
+
+    /// An empty list with room for so many fields.
+    #[must_use]
+    pub fn with_capacity(fields: usize) -> Self {
+        Self { fields: Vec::with_capacity(fields) }
     }
 
     /// Adds one field at the end.

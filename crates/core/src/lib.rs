@@ -11,7 +11,7 @@
 //! which is known what it is, and [`Ledger`], the sum of a check.
 //!
 //! ```
-//! use faithful_clerk_core::{Check, Contract, Weight};
+//! use faithful_clerk_core::{Check, Contract, Source, Weight};
 //!
 //! let contract = r#"
 //! contract = 1
@@ -31,13 +31,12 @@
 //! }]}}"#;
 //!
 //! let contract = Contract::read(contract).contract.expect("the contract has no mistakes");
-//! let mut ledger = Check::new(&contract).har(har.as_bytes(), 0);
+//! let mut ledger = Check::new(&contract).recording(Source::of(har.as_bytes()), 0);
 //! ledger.conclude(&contract);
 //! assert_eq!(ledger.judged, 1);
 //! assert_eq!(ledger.count(Weight::Breach), 1);
 //! ```
-#![forbid(unsafe_code)]
-#![deny(missing_docs)]
+#![deny(missing_docs, unsafe_code)]
 
 pub mod address;
 pub mod clause;
@@ -67,15 +66,16 @@ pub mod situation;
 pub mod status;
 pub mod survey;
 
-pub use address::{Address, Names, Place};
+pub use address::{Address, Names, Place, absolute};
 pub use clause::{Basis, Clause, catalogue, clause};
+pub use contract::Scope;
 pub use contract::{Contract, Gravity, Mistake, Reading};
 pub use exchange::Exchange;
 pub use finding::{Finding, Weight};
 pub use grid::{Grid, Mark};
 pub use ledger::Ledger;
 pub use place::{Placed, Placing};
-pub use recording::{Loss, Losses};
+pub use recording::{Format, Loss, Losses, Opening, Source, recognise};
 pub use run::{Check, Gather, Pass};
 pub use schema::{Files, NoFiles};
 pub use situation::Situation;

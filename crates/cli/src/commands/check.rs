@@ -11,20 +11,21 @@ use crate::output::say;
 use crate::recordings::{Recordings, threads};
 
 pub(crate) fn run(call: &CheckCall, stage: &Stage) -> Result<Outcome, Failure> {
-    let contract = contract(&call.contract, stage.stderr)?;
+    let mut contract = contract(&call.contract, stage.stderr)?;
+    contract.scope = call.reading.scope();
     let mut check = Check::new(&contract);
-    check.threads(threads(call.threads));
-    let mut recordings = Recordings::of_some(&call.recordings);
+    check.threads(threads(call.threads)).opening(call.reading.opening());
+    let mut recordings = Recordings::of_some(&call.recordings, &call.reading);
     for of in &call.environments {
         let at = u32::try_from(recordings.names.len()).unwrap_or(u32::MAX);
-        recordings.add(Input::File(of.recording.clone()));
+        recordings.add(Input::of(&of.recording));
         check.environment(at, &of.name);
     }
     if recordings.names.is_empty() {
         return Err(Failure::Said);
     }
     let mut ledger = Ledger::new();
-    recordings.each(|source, recording| ledger.add(check.har(source, recording)));
+    recordings.each(|source, recording| ledger.add(check.recording(source, recording)));
     ledger.conclude(&contract);
     let report = Report { ledger: &ledger, contract: &contract, recordings: &recordings.names };
     let result = match call.format {

@@ -2,25 +2,27 @@
 //!
 //! Both are read twice: first for their paths, then for what was asked and what came.
 
-use std::fs::File;
 use std::path::Path;
 
 use faithful_clerk_core::compare::{Between, Plan, Side, Standing, compare};
 use faithful_clerk_core::survey::Gathered;
-use faithful_clerk_core::{Contract, Names, Pass};
+use faithful_clerk_core::{Contract, Names, Pass, Source};
 use faithful_clerk_report::compare::{self as written, Compared};
 
 use crate::contracts::contract_if_any;
 use crate::exit::{Failure, Outcome};
-use crate::flags::{CompareCall, Output, Stage, What};
+use crate::flags::{CompareCall, Output, Reading, Stage, What};
 use crate::inputs::{Again, Input, inputs};
 use crate::output::{complain, say};
 use crate::recordings::{progress, say_losses, threads};
 
 pub(crate) fn run(call: &CompareCall, stage: &Stage) -> Result<Outcome, Failure> {
-    let contract = contract_if_any(call.contract.as_deref(), stage.stderr)?;
-    let before = Source::of(&call.before)?;
-    let after = Source::of(&call.after)?;
+    let mut contract = contract_if_any(call.contract.as_deref(), stage.stderr)?;
+    if let Some(contract) = &mut contract {
+        contract.scope = call.reading.scope();
+    }
+    let before = Files::of(&call.before, &call.reading)?;
+    let after = Files::of(&call.after, &call.reading)?;
     if before.has_standard_input() && after.has_standard_input() {
         return Err(Failure::Call("standard input can be only one of both".to_owned()));
     }
@@ -30,23 +32,26 @@ pub(crate) fn run(call: &CompareCall, stage: &Stage) -> Result<Outcome, Failure>
         What::Environments => Between::Environments,
         What::Callers => Between::Callers,
     };
-    let bare = Contract::default();
+    let mut bare = Contract::default();
+    bare.scope = call.reading.scope();
     let first = before.files.len();
-    let pass = Pass::with(threads(call.threads));
-    let gathered = |source: &Source, from: usize| -> Result<Gathered<'_>, Failure> {
+    let opening = call.reading.opening();
+    let pass = Pass { threads: threads(call.threads), opening };
+    let gathered = |source: &Files, from: usize| -> Result<Gathered<'_>, Failure> {
         let mut sum = Gathered::new(&bare);
         source.each(from, |file, at| {
-            for gathered in pass.har(file, at, || Gathered::new(&bare)) {
+            for gathered in pass.over(file, at, || Gathered::new(&bare)) {
                 sum.add(gathered);
             }
         })?;
         Ok(sum)
     };
     let sides = [gathered(&before, 0)?, gathered(&after, first)?];
-    let plan = Plan::of(sides, contract.as_ref(), between);
-    let seen = |source: &Source, from: usize, side: usize| -> Result<Side<'_>, Failure> {
+    let mut plan = Plan::of(sides, contract.as_ref(), between);
+    plan.scope = call.reading.scope();
+    let seen = |source: &Files, from: usize, side: usize| -> Result<Side<'_>, Failure> {
         let mut seen = Side::new(&plan, side);
-        source.each(from, |file, at| Pass::default().in_order(file, at, &mut seen))?;
+        source.each(from, |file, at| pass.in_order(file, at, &mut seen))?;
         Ok(seen)
     };
     // Each side has to be read in its order, but both can be at once.
@@ -93,14 +98,14 @@ pub(crate) fn run(call: &CompareCall, stage: &Stage) -> Result<Outcome, Failure>
 }
 
 /// One side: a file, the files of a folder, or standard input.
-struct Source {
+struct Files {
     inputs: Vec<Input>,
     files: Vec<Again>,
 }
 
-impl Source {
-    fn of(path: &Path) -> Result<Self, Failure> {
-        let (inputs, wrong) = inputs(&[path.to_owned()]);
+impl Files {
+    fn of(path: &Path, reading: &Reading) -> Result<Self, Failure> {
+        let (inputs, wrong) = inputs(&[path.to_owned()], reading.from);
         for message in &wrong {
             complain(message);
         }
@@ -127,19 +132,16 @@ impl Source {
     }
 
     /// Opens one file after the other. `from` is the place of the first in the run.
-    fn each(&self, from: usize, mut look: impl FnMut(Shown, u32)) -> Result<(), Failure> {
+    fn each(&self, from: usize, mut look: impl FnMut(Source<'static>, u32)) -> Result<(), Failure> {
         for (at, (input, file)) in self.inputs.iter().zip(&self.files).enumerate() {
-            let file = file.open().map_err(|error| fail(input, &error))?;
             let bar = progress(input, &input.name());
-            look(bar.wrap_read(file), u32::try_from(from + at).unwrap_or(u32::MAX));
+            let file = file.open(&bar).map_err(|error| fail(input, &error))?;
+            look(file, u32::try_from(from + at).unwrap_or(u32::MAX));
             bar.finish_and_clear();
         }
         Ok(())
     }
 }
-
-/// A file whose reading is shown.
-type Shown = indicatif::ProgressBarIter<File>;
 
 fn fail(input: &Input, error: &std::io::Error) -> Failure {
     Failure::Call(format!("{}: {error}", input.name()))

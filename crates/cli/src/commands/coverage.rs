@@ -11,12 +11,14 @@ use crate::output::{complain, say};
 use crate::recordings::{Recordings, threads};
 
 pub(crate) fn run(call: &CoverageCall, stage: &Stage) -> Result<Outcome, Failure> {
-    let contract = contract(&call.contract, stage.stderr)?;
+    let mut contract = contract(&call.contract, stage.stderr)?;
+    contract.scope = call.looking.reading.scope();
     let mut check = Check::new(&contract);
+    check.opening(call.looking.reading.opening());
     check.threads(threads(call.looking.threads));
-    let mut recordings = Recordings::of(&call.looking.recordings)?;
+    let mut recordings = Recordings::of(&call.looking.recordings, &call.looking.reading)?;
     let mut ledger = Ledger::new();
-    recordings.each(|source, recording| ledger.add(check.har(source, recording)));
+    recordings.each(|source, recording| ledger.add(check.recording(source, recording)));
     ledger.conclude(&contract);
     let report = Report { ledger: &ledger, contract: &contract, recordings: &recordings.names };
     let result = match call.looking.format {

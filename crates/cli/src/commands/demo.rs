@@ -6,7 +6,7 @@ use std::sync::LazyLock;
 
 use faithful_clerk_core::compare::{Between, Plan, Side, compare};
 use faithful_clerk_core::survey::Gathered;
-use faithful_clerk_core::{Check, Contract, Ledger, Names, Pass};
+use faithful_clerk_core::{Check, Contract, Ledger, Names, Pass, Source};
 use faithful_clerk_report::compare::{self as written, Compared};
 use faithful_clerk_report::{Report, coverage, survey, text};
 
@@ -79,7 +79,7 @@ struct Lead<'c> {
 impl Lead<'_> {
     fn gathered(har: &str, contract: &'static Contract) -> Gathered<'static> {
         let mut sum = Gathered::new(contract);
-        Pass::default().in_order(har.as_bytes(), 0, &mut sum);
+        Pass::default().in_order(Source::of(har.as_bytes()), 0, &mut sum);
         sum
     }
 
@@ -90,7 +90,7 @@ impl Lead<'_> {
     }
 
     fn checked(&self, har: &str) -> Ledger {
-        let mut ledger = Check::new(self.contract).har(har.as_bytes(), 0);
+        let mut ledger = Check::new(self.contract).recording(Source::of(har.as_bytes()), 0);
         ledger.conclude(self.contract);
         ledger
     }
@@ -116,7 +116,7 @@ impl Lead<'_> {
         let plan = Plan::of(sides, Some(self.contract), Between::Times);
         let seen = |har: &str, at: usize| {
             let mut side = Side::new(&plan, at);
-            Pass::default().in_order(har.as_bytes(), u32::from(at > 0), &mut side);
+            Pass::default().in_order(Source::of(har.as_bytes()), u32::from(at > 0), &mut side);
             side
         };
         let comparison = compare(&plan, seen(before, 0), seen(after, 1));

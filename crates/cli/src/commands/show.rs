@@ -15,23 +15,25 @@ use crate::exit::{Failure, Outcome};
 use crate::flags::{Output, ShowCall, Stage};
 use crate::inputs::{Again, Input};
 use crate::output::{complain, say, say_bytes};
+use crate::recordings::progress;
 
 pub(crate) fn run(call: &ShowCall, stage: &Stage) -> Result<Outcome, Failure> {
     let name = call.address.recording.display().to_string();
-    let contract = match call.raw {
+    let mut contract = match call.raw {
         true => None,
         false => contract_if_any(call.contract.as_deref(), stage.stderr)?,
     };
+    if let Some(contract) = &mut contract {
+        contract.scope = call.reading.scope();
+    }
     let fail = |error: std::io::Error| Failure::Call(format!("{name}: {error}"));
-    let input = match name.as_str() {
-        "-" => Input::Standard,
-        _ => Input::File(call.address.recording.clone()),
-    };
+    let input = Input::of(&call.address.recording);
     let recording = Again::of(&input).map_err(fail)?;
-    let pass = Pass::default();
+    let pass = Pass { opening: call.reading.opening(), ..Pass::default() };
+    let bar = progress(&input, &name);
     let mut credentials = Credentials::NotRecorded;
     if let Some(contract) = &contract {
-        let source = recording.open().map_err(fail)?;
+        let source = recording.open(&bar).map_err(fail)?;
         let mut looked = Looking { contract, credentials };
         pass.in_order(source, 0, &mut looked);
         credentials = looked.credentials;
@@ -47,8 +49,9 @@ pub(crate) fn run(call: &ShowCall, stage: &Stage) -> Result<Outcome, Failure> {
         stage,
         result: None,
     };
-    let source = recording.open().map_err(fail)?;
+    let source = recording.open(&bar).map_err(fail)?;
     pass.in_order(source, 0, &mut found);
+    bar.finish_and_clear();
     match (found.result, found.lost) {
         (Some(result), _) => {
             match result? {

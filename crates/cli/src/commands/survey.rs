@@ -11,12 +11,13 @@ use crate::output::say;
 use crate::recordings::{Recordings, threads};
 
 pub(crate) fn run(call: &SurveyCall, stage: &Stage) -> Result<Outcome, Failure> {
-    let contract = match (&call.contract, &call.openapi) {
+    let mut contract = match (&call.contract, &call.openapi) {
         (Some(path), _) => contract(path, stage.stderr)?,
         (None, Some(path)) => description(path, stage.stderr)?,
         (None, None) => Contract::default(),
     };
-    let mut recordings = Recordings::of(&call.looking.recordings)?;
+    contract.scope = call.looking.reading.scope();
+    let mut recordings = Recordings::of(&call.looking.recordings, &call.looking.reading)?;
     let found = surveyed(&mut recordings, &call.looking, &contract);
     let names = Names(&recordings.names);
     let result = match call.looking.format {
@@ -36,10 +37,10 @@ pub(crate) fn surveyed(
     looking: &Looking,
     contract: &Contract,
 ) -> Survey {
-    let pass = Pass::with(threads(looking.threads));
+    let pass = Pass { threads: threads(looking.threads), opening: looking.reading.opening() };
     let mut sum = Gathered::new(contract);
     recordings.each(|source, recording| {
-        for gathered in pass.har(source, recording, || Gathered::new(contract)) {
+        for gathered in pass.over(source, recording, || Gathered::new(contract)) {
             sum.add(gathered);
         }
     });

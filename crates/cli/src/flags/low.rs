@@ -4,7 +4,9 @@ use std::num::NonZero;
 use std::path::PathBuf;
 use std::str::FromStr;
 
+use clap::builder::{PossibleValuesParser, TypedValueParser};
 use clap::{Args, Parser, Subcommand, ValueEnum};
+use faithful_clerk_core::{Format as Recorded, Opening, Scope};
 
 const EXIT_CODES: &str = "Exit codes: 0 every clause kept (lapses and remarks allowed), 1 breaches, \
     2 the call or the contract is wrong, 3 a recording could not be read to its end.";
@@ -72,9 +74,44 @@ pub(crate) struct CheckCall {
     /// A recording, and the environment it was made in; errors in different environments are compared
     #[arg(long = "as", value_name = "NAME=FILE")]
     pub(crate) environments: Vec<Environment>,
-    /// HAR files, folders that hold some, or `-` for standard input
+    /// Files, folders that hold some, or `-` for standard input
     #[arg(required_unless_present = "environments", value_name = "RECORDING")]
     pub(crate) recordings: Vec<PathBuf>,
+    #[command(flatten)]
+    pub(crate) reading: Reading,
+}
+
+/// How recordings are read, in every command that reads some.
+#[derive(Debug, Args)]
+#[command(next_help_heading = "Reading")]
+pub(crate) struct Reading {
+    /// What the recordings are [default: what their content tells]
+    #[arg(long, value_name = "FORMAT", value_parser = format())]
+    pub(crate) from: Option<Recorded>,
+    /// Look at everything: other hosts, preflights, pages and what they load, too
+    #[arg(long)]
+    pub(crate) all: bool,
+    /// The largest exchange that is read, in MiB; a larger one is named and skipped
+    #[arg(long, value_name = "MIB", default_value_t = 64, value_parser = clap::value_parser!(u64).range(1..=4096))]
+    pub(crate) largest_entry: u64,
+}
+
+fn format() -> impl TypedValueParser<Value = Recorded> {
+    let known = PossibleValuesParser::new(Recorded::ALL.map(Recorded::name));
+    known.try_map(|name| Recorded::from_str(&name))
+}
+
+impl Reading {
+    /// How a recording is opened.
+    pub(crate) fn opening(&self) -> Opening {
+        let largest = usize::try_from(self.largest_entry << 20).unwrap_or(usize::MAX);
+        Opening { format: self.from, largest }
+    }
+
+    /// Which exchanges are looked at.
+    pub(crate) fn scope(&self) -> Scope {
+        if self.all { Scope::Everything } else { Scope::Service }
+    }
 }
 
 /// What the commands that look at recordings have in common.
@@ -86,9 +123,11 @@ pub(crate) struct Looking {
     /// How many threads work [default: one for each core]
     #[arg(long, value_name = "N")]
     pub(crate) threads: Option<NonZero<usize>>,
-    /// HAR files, folders that hold some, or `-` for standard input
+    /// Files, folders that hold some, or `-` for standard input
     #[arg(required = true, value_name = "RECORDING")]
     pub(crate) recordings: Vec<PathBuf>,
+    #[command(flatten)]
+    pub(crate) reading: Reading,
 }
 
 #[derive(Debug, Args)]
@@ -133,6 +172,8 @@ pub(crate) struct ShowCall {
     /// The address of an exchange, such as before.har#29, or -#29 in standard input
     #[arg(value_name = "FILE#N", allow_hyphen_values = true)]
     pub(crate) address: At,
+    #[command(flatten)]
+    pub(crate) reading: Reading,
 }
 
 /// `FILE#N`.
@@ -183,10 +224,12 @@ pub(crate) struct CompareCall {
     /// How many threads work [default: one for each core]
     #[arg(long, value_name = "N")]
     pub(crate) threads: Option<NonZero<usize>>,
-    /// The first: a HAR file, a folder that holds some, or `-` for standard input
+    /// The first: a file, a folder that holds some, or `-` for standard input
     pub(crate) before: PathBuf,
     /// The second, of the same service
     pub(crate) after: PathBuf,
+    #[command(flatten)]
+    pub(crate) reading: Reading,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]

@@ -6,5 +6,5 @@ mod low;
 pub(crate) use high::Stage;
 pub(crate) use low::{
     CheckCall, Command, CompareCall, CoverageCall, DemoCall, DraftCall, ExplainCall, Flags, Format,
-    Looking, Output, Page, ShowCall, SurveyCall, What,
+    Looking, Output, Page, Reading, ShowCall, SurveyCall, What,
 };

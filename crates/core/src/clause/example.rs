@@ -242,7 +242,7 @@ pub fn exchange(number: u64, request: &'static str, answer: &'static str) -> Exc
         let status = status.unwrap_or_default();
         Answer::Came(Response { status, headers, recorded_media: None, body })
     };
-    Exchange { address: Address { recording: 0, number }, request, answer, time }
+    Exchange { address: Address { recording: 0, number }, offset: 0, request, answer, time }
 }
 
 fn bytes(body: &'static str) -> Content<'static> {

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use crate::contract::{Contract, EndpointId, Router, Target};
+use crate::contract::{Contract, EndpointId, Router, Scope, Target};
 use crate::survey::{Gathered, Node, Place, Standing, common_prefix, inferred, templates};
 
 /// What the two recordings are.
@@ -30,6 +30,8 @@ pub struct Plan<'c> {
     pub(super) has_credentials: [bool; 2],
     /// The services that each side asked.
     pub(super) origins: [Vec<String>; 2],
+    /// Which exchanges are compared; the default is those of the service.
+    pub scope: Scope,
 }
 
 impl<'c> Plan<'c> {
@@ -53,17 +55,30 @@ impl<'c> Plan<'c> {
                 names.push(found.template);
             }
         }
-        Self { contract, between, router, templates: names, prefixes, has_credentials, origins }
+        let scope = Scope::Service;
+        Self {
+            contract,
+            between,
+            router,
+            templates: names,
+            prefixes,
+            has_credentials,
+            origins,
+            scope,
+        }
     }
 
     /// The template of a request, and the values of its parameters with the other segments.
     pub(super) fn place(&self, side: usize, method: &str, url: &str) -> Option<Asking> {
         if let Some(contract) = self.contract {
-            let target = contract.target(method, url)?;
-            let endpoint = contract.route(&target).and_then(|ids| contract.endpoint(*ids.first()?));
-            if let Some(endpoint) = endpoint {
-                let segments = contract.segments(&target);
-                return Some(Asking::new(endpoint.path.clone(), &segments, &target));
+            let target = contract.target(method, url);
+            let found = target.as_ref().and_then(|target| {
+                let endpoint = contract.endpoint(*contract.route(target)?.first()?)?;
+                let segments = contract.segments(target);
+                Some(Asking::new(endpoint.path.clone(), &segments, target))
+            });
+            if found.is_some() || (target.is_none() && self.scope == Scope::Service) {
+                return found;
             }
         }
         let target = Target::read(url, &[])?;

@@ -9,7 +9,7 @@ use super::made::Made;
 use super::plan::Plan;
 use crate::address::Address;
 use crate::clause::judge;
-use crate::contract::Contract;
+use crate::contract::{Contract, Scope};
 use crate::exchange::{Answer, Exchange};
 use crate::place::{Credentials, Placing, Spot, place};
 use crate::recording::{Loss, Losses};
@@ -53,7 +53,7 @@ impl<'p> Side<'p> {
         Self {
             plan,
             side,
-            bare: Contract::default(),
+            bare: Contract { scope: plan.scope, ..Contract::default() },
             made: Made::default(),
             records: Vec::new(),
             outcomes: Vec::new(),
@@ -95,7 +95,9 @@ impl Gather for Side<'_> {
     fn exchange(&mut self, exchange: &Exchange<'_>) {
         let plan = self.plan;
         let request = &exchange.request;
-        if let Some(reason) = crate::survey::beside(exchange) {
+        if let Some(reason) =
+            crate::survey::beside(exchange).filter(|_| plan.scope == Scope::Service)
+        {
             *self.aside.entry(reason).or_default() += 1;
             return;
         }

@@ -31,7 +31,7 @@ pub use documented::{Documented, DocumentedAnswer};
 pub use mistake::{Gravity, Mistake};
 pub use model::{
     Case, Condition, Contract, Disclosures, Endpoint, EndpointId, ErrorRule, Expect, Fault,
-    FaultClass, FaultId, Letters, Needs, Paths, Phrased, Slash, Validity, Waiver, Weighing,
+    FaultClass, FaultId, Letters, Needs, Paths, Phrased, Scope, Slash, Validity, Waiver, Weighing,
 };
 pub use nearest::nearest;
 pub use places::{Choice, Named, PlaceRule, PointerForm};

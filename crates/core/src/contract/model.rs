@@ -52,6 +52,8 @@ pub struct Contract {
     pub waivers: Vec<Waiver>,
     /// Clauses whose weight is another than usual.
     pub weigh: BTreeMap<&'static str, Weighing>,
+    /// Which exchanges are looked at. It is no part of what was agreed, but of a call.
+    pub scope: Scope,
     pub(crate) router: Router,
 }
 
@@ -65,6 +67,16 @@ pub struct Paths {
     pub(crate) aside: Router,
     pub(crate) aside_methods: Vec<String>,
     pub(crate) aside_hosts: Vec<String>,
+}
+
+/// Which exchanges are looked at.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Scope {
+    /// Those of the service: not other hosts, preflights, pages and what they load.
+    #[default]
+    Service,
+    /// All. What the contract says nothing of is an unknown path.
+    Everything,
 }
 
 /// Which answers are looked through for disclosures.

@@ -84,6 +84,11 @@ impl Target {
     /// A URL without a host, which some recorders write, is taken for the service's.
     #[must_use]
     pub fn read(url: &str, servers: &[Server]) -> Option<Self> {
+        if url.starts_with("//") {
+            // The recording has no scheme, so either will do.
+            let with = |scheme: &str| Self::read(&format!("{scheme}:{url}"), servers);
+            return with("https").or_else(|| with("http"));
+        }
         let (url, has_host) = match Url::parse(url) {
             Ok(url) => (url, true),
             Err(_) if url.starts_with('/') => {

@@ -43,8 +43,8 @@ pub(super) fn error_inside(placed: &Placed<'_>) -> Option<ErrorInside> {
     let ResponseBody::Present(content) = &response.body else { return None };
     let raw: &[u8] = match content {
         Content::Bytes(bytes) => bytes,
-        Content::Literal(raw) => raw.get().as_bytes(),
-        Content::Base64(_) => return None,
+        Content::Literal(raw) => raw.as_bytes(),
+        Content::Base64(_) | Content::Coded(..) => return None,
     };
     let has_words = || WORDS.iter().any(|word| word.find(raw).is_some());
     let reads_flag = placed.contract.reading.success.is_some();

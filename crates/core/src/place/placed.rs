@@ -7,7 +7,9 @@ use serde_json::{Map, Value};
 use super::inside::{self, ErrorInside};
 use super::request::Asked;
 use super::{AnswerBody, Form, Named, Situations, Verdict, language, named_places, verdict};
-use crate::contract::{Contract, DocumentedAnswer, Endpoint, EndpointId, Fault, Rules};
+use crate::contract::{
+    Contract, DocumentedAnswer, Endpoint, EndpointId, Fault, Rules, Scope, Target,
+};
 use crate::disclosure::{Disclosed, disclosed};
 use crate::exchange::{Answer, Exchange, Response, ResponseBody};
 use crate::media;
@@ -81,10 +83,14 @@ pub fn place<'a>(
     credentials: Credentials,
 ) -> Placing<'a> {
     let request = &exchange.request;
-    let Some(target) = contract.target(&request.method, &request.url) else {
+    let everything = contract.scope == Scope::Everything;
+    let own = contract.target(&request.method, &request.url);
+    let is_own = own.is_some();
+    let other = || Target::read(&request.url, &[]).filter(|_| everything);
+    let Some(target) = own.or_else(other) else {
         return Placing::Aside("not the service's, by the contract");
     };
-    let endpoints = contract.route(&target).unwrap_or_default();
+    let endpoints = contract.route(&target).filter(|_| is_own).unwrap_or_default();
     let endpoints: Vec<_> =
         endpoints.iter().filter_map(|id| Some((*id, contract.endpoint(*id)?))).collect();
     let offered: Vec<&str> =
@@ -94,10 +100,10 @@ pub fn place<'a>(
     let found = of(&request.method).or_else(|| of("GET").filter(|_| request.method == "HEAD"));
     let spot = match found {
         Some((id, endpoint)) => Spot::Endpoint(*id, endpoint),
-        None if request.method == "OPTIONS" => {
+        None if request.method == "OPTIONS" && !everything => {
             return Placing::Aside("an OPTIONS request that the contract does not declare");
         }
-        None if offered.is_empty() && is_page(exchange) => {
+        None if offered.is_empty() && is_page(exchange) && !everything => {
             return Placing::Aside("a page, script, image or the like, at a path of no endpoint");
         }
         None => match endpoints.first() {

@@ -7,6 +7,7 @@ use serde_json::Value;
 use url::Url;
 
 use super::{Placed, Spot};
+use crate::address::absolute;
 use crate::contract::{Fault, FaultClass};
 use crate::exchange::Response;
 use crate::json::scalar_text;
@@ -336,6 +337,6 @@ pub(crate) fn resolved(base: &str, uri: &str) -> String {
     if uri.contains("://") || Url::parse(uri).is_ok() {
         return uri.to_owned();
     }
-    let base = Url::parse(base);
+    let base = Url::parse(&absolute(base));
     base.and_then(|base| base.join(uri)).map_or_else(|_| uri.to_owned(), String::from)
 }

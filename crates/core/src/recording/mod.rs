@@ -1,12 +1,29 @@
-//! Recordings: bytes in, exchanges out, one at a time.
+//! Recordings: bytes in, exchanges out, one at a time, whatever form they are in.
 //!
-//! A recording is never held as a whole. [`Cutter`] finds where each entry starts and ends and hands
-//! entries over in batches; [`har::exchange`] reads one entry. What can't be read is a [`Loss`], and
-//! the rest goes on.
+//! A recording is never held as a whole. [`open`] unpacks it, recognises its [`Format`] and gives a
+//! cutter, which finds where each exchange starts and ends and hands exchanges over in batches;
+//! [`Batch::exchange`] reads one. What can't be read is a [`Loss`], and the rest goes on.
 
-mod cut;
+mod batch;
+mod feed;
+mod format;
 pub mod har;
+mod http;
+mod lines;
 mod loss;
+mod open;
+mod scan;
+mod unpack;
+mod warc;
 
-pub use cut::{Batch, Cutter, LARGEST_ENTRY};
+pub use batch::{Batch, Cut, LARGEST_ENTRY, Piece};
+pub use format::Format;
 pub use loss::{Loss, Losses, MOST_LOSSES};
+pub use open::{Opening, Source, open, recognise};
+pub(crate) use unpack::undo_codings;
+
+const BYTE_ORDER_MARK: &[u8] = b"\xef\xbb\xbf";
+
+fn too_large(most: usize) -> String {
+    format!("the entry is larger than {most} bytes, the most that is read")
+}

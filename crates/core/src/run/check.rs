@@ -1,7 +1,6 @@
 //! Checks recordings: place, judge, enter.
 
 use std::collections::BTreeMap;
-use std::io::Read;
 use std::num::NonZero;
 use std::sync::atomic::{AtomicBool, Ordering};
 
@@ -11,7 +10,7 @@ use crate::contract::Contract;
 use crate::exchange::Exchange;
 use crate::ledger::Ledger;
 use crate::place::{Credentials, Placing, place};
-use crate::recording::Loss;
+use crate::recording::{Loss, Opening, Source};
 use crate::situation::Situation;
 
 /// Checks recordings against a contract.
@@ -35,9 +34,9 @@ impl<'c> Check<'c> {
         self
     }
 
-    /// Sets the largest entry that is read, in bytes; the default is 64 MiB.
-    pub fn largest_entry(&mut self, bytes: usize) -> &mut Self {
-        self.pass.largest_entry = bytes;
+    /// Sets how recordings are opened; the default is any format, and entries of 64 MiB at most.
+    pub fn opening(&mut self, opening: Opening) -> &mut Self {
+        self.pass.opening = opening;
         self
     }
 
@@ -48,14 +47,14 @@ impl<'c> Check<'c> {
         self
     }
 
-    /// Checks one HAR recording. `recording` is its place in the run, for addresses.
+    /// Checks one recording. `recording` is its place in the run, for addresses.
     ///
     /// What could not be read is in the ledger as losses. When the ledgers of all recordings were added
     /// up, [`Ledger::conclude`] judges what exchanges have in common.
-    pub fn har(&self, source: impl Read + Send, recording: u32) -> Ledger {
+    pub fn recording(&self, source: Source<'_>, recording: u32) -> Ledger {
         let saw_credentials = AtomicBool::new(false);
         let environment = self.environments.get(&recording).map(String::as_str);
-        let works = self.pass.har(source, recording, || {
+        let works = self.pass.over(source, recording, || {
             let mut work = Work::new(self.contract, &saw_credentials, recording);
             work.environment = environment;
             work

@@ -4,14 +4,12 @@
 //! looks at its batch while the bytes are still warm. Nothing is handed over between threads, so memory
 //! is bounded by the batches in work, and what workers gather adds up in any order.
 
-use std::io::Read;
 use std::num::NonZero;
 use std::sync::{Mutex, PoisonError};
 
-use crate::address::Address;
 use crate::exchange::Exchange;
 use crate::mask::masked;
-use crate::recording::{Batch, Cutter, LARGEST_ENTRY, Loss, har};
+use crate::recording::{Batch, Loss, Opening, Source, open};
 
 /// More workers than this only wait for their turn.
 const MOST_THREADS: usize = 64;
@@ -35,14 +33,14 @@ pub trait Gather: Send {
 pub struct Pass {
     /// How many threads work.
     pub threads: NonZero<usize>,
-    /// The largest entry that is read, in bytes.
-    pub largest_entry: usize,
+    /// How recordings are opened.
+    pub opening: Opening,
 }
 
 impl Default for Pass {
-    /// One thread, and entries of 64 MiB at most.
+    /// One thread, any format, and entries of 64 MiB at most.
     fn default() -> Self {
-        Self { threads: NonZero::<usize>::MIN, largest_entry: LARGEST_ENTRY }
+        Self { threads: NonZero::<usize>::MIN, opening: Opening::default() }
     }
 }
 
@@ -53,15 +51,15 @@ impl Pass {
         Self { threads, ..Self::default() }
     }
 
-    /// Passes over one HAR recording, and gives what each worker gathered. `recording` is its place in
-    /// the run, for addresses; `make` makes what a worker begins with.
-    pub fn har<G: Gather>(
+    /// Passes over one recording, and gives what each worker gathered. `recording` is its place in the
+    /// run, for addresses; `make` makes what a worker begins with.
+    pub fn over<G: Gather>(
         &self,
-        source: impl Read + Send,
+        source: Source<'_>,
         recording: u32,
         make: impl Fn() -> G + Sync,
     ) -> Vec<G> {
-        let cutter = Mutex::new(Cutter::new(source, recording).largest(self.largest_entry));
+        let cutter = Mutex::new(open(source, recording, self.opening));
         let worker = || {
             let mut gathered = make();
             let mut batch = Batch::default();
@@ -87,9 +85,9 @@ impl Pass {
         })
     }
 
-    /// Passes over one HAR recording on this thread, so that the exchanges come in its order.
-    pub fn in_order(&self, source: impl Read, recording: u32, gathered: &mut impl Gather) {
-        let mut cutter = Cutter::new(source, recording).largest(self.largest_entry);
+    /// Passes over one recording on this thread, so that the exchanges come in its order.
+    pub fn in_order(&self, source: Source<'_>, recording: u32, gathered: &mut impl Gather) {
+        let mut cutter = open(source, recording, self.opening);
         let mut batch = Batch::default();
         while !gathered.is_done() && cutter.next(&mut batch) {
             read(&mut batch, recording, gathered);
@@ -101,15 +99,16 @@ fn read<G: Gather>(batch: &mut Batch, recording: u32, gathered: &mut G) {
     for loss in batch.losses.drain(..) {
         gathered.lose(loss);
     }
-    for (number, offset, bytes) in batch.entries() {
+    for piece in batch.pieces() {
         if gathered.is_done() {
             return;
         }
-        match har::exchange(bytes, Address { recording, number }) {
+        match batch.exchange(piece, recording) {
             Ok(exchange) => gathered.exchange(&exchange),
             Err(reason) => {
                 let reason = masked(&reason).into_owned();
-                gathered.lose(Loss { recording, offset, number: Some(number), reason });
+                let (offset, number) = (piece.offset, Some(piece.number));
+                gathered.lose(Loss { recording, offset, number, reason });
             }
         }
     }

@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use super::facts::{Facts, GroupKey, Kind, Row, Said, Seen, Sort, Successes, Told};
 use super::look::{Way, beside, causes, declared_at, grouping, is_html, says, succeeded, success};
 use super::tree::Node;
-use crate::contract::Contract;
+use crate::contract::{Contract, Scope};
 use crate::exchange::{Answer, Exchange, Response};
 use crate::mask::masked;
 use crate::media;
@@ -203,7 +203,7 @@ impl Gather for Gathered<'_> {
         let with_credentials = contract.credentials.iter().any(carries)
             || ["authorization", "cookie", "x-api-key"].map(str::to_owned).iter().any(carries);
         self.has_credentials |= with_credentials;
-        if let Some(reason) = beside(exchange) {
+        if let Some(reason) = beside(exchange).filter(|_| contract.scope == Scope::Service) {
             *self.aside.entry(reason).or_default() += 1;
             return;
         }

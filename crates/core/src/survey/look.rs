@@ -4,6 +4,7 @@ use serde_json::Value;
 use url::Url;
 
 use super::facts::{Causes, Said, Successes, Told, Top};
+use crate::address::absolute;
 use crate::contract::{Contract, Endpoint};
 use crate::exchange::{Answer, Exchange, Request, RequestBody, Response, ResponseBody};
 use crate::json::{Json, kind_of, scalar_text};
@@ -33,8 +34,8 @@ pub(super) struct Way {
 
 impl Way {
     pub(super) fn of(exchange: &Exchange<'_>) -> Option<Self> {
-        let text = exchange.request.url.as_ref();
-        let (url, origin) = match Url::parse(text) {
+        let text = absolute(exchange.request.url.as_ref());
+        let (url, origin) = match Url::parse(&text) {
             Ok(url) if matches!(url.scheme(), "http" | "https") => {
                 let origin = url.origin().ascii_serialization();
                 (url, origin)

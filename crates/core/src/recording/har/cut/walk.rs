@@ -4,6 +4,8 @@ use std::ops::Range;
 
 use memchr::memchr2;
 
+use crate::recording::scan::{Follow, State, follow};
+
 /// Where the walk through the file's brackets and strings stands. It survives from read to read.
 #[derive(Debug, Default)]
 pub(super) struct Walk {
@@ -25,8 +27,10 @@ pub(super) struct Walk {
     /// The document is closed.
     closed: bool,
     pub(super) entry: Option<Entry>,
-    /// The brackets that are to close within the entry, the innermost last.
-    open: Vec<u8>,
+    /// The entry is an object or a list, as opposed to a word, a number or a string.
+    is_bracketed: bool,
+    /// Where the scan through such an entry stands.
+    open: State,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -86,41 +90,44 @@ impl Walk {
 
     /// Runs to the end of the entry; `None` if it does not end in `bytes`.
     fn in_entry(&mut self, bytes: &[u8], at: &mut usize) -> Option<Step> {
-        loop {
-            if let Some(escape) = self.string {
-                self.in_string(bytes, at, escape)?;
-                if self.open.is_empty() {
-                    return self.entry_ends(*at);
-                }
-            }
-            // Most bytes between strings mean nothing here. A bare word or number as an entry ends
-            // where the list goes on.
-            let bare = self.open.is_empty();
-            let rest = bytes.get(*at..)?;
-            let mark = rest.iter().position(|byte| {
-                matches!(byte, b'"' | b'{' | b'[' | b'}' | b']') || (bare && *byte == b',')
-            });
-            let Some(mark) = mark else {
-                *at = bytes.len();
-                return None;
-            };
-            *at += mark;
-            match rest.get(mark)? {
-                b'"' => self.string = Some(Escape::No),
-                b'{' => self.open.push(b'}'),
-                b'[' => self.open.push(b']'),
-                _ if bare => return self.entry_ends(*at),
-                bracket if self.open.last() == Some(bracket) => {
-                    self.open.pop();
-                    if self.open.is_empty() {
-                        *at += 1;
-                        return self.entry_ends(*at);
-                    }
-                }
-                _ => return Some(Step::Torn),
-            }
-            *at += 1;
+        if !self.is_bracketed {
+            return self.in_bare_entry(bytes, at);
         }
+        match follow(bytes, *at, &mut self.open) {
+            Follow::Ends(end) => {
+                *at = end;
+                self.entry_ends(end)
+            }
+            Follow::Torn(torn) => {
+                *at = torn;
+                Some(Step::Torn)
+            }
+            Follow::More => {
+                *at = bytes.len();
+                None
+            }
+        }
+    }
+
+    /// The same, of one that is a word, a number or a string: no entry, but to be named as one.
+    fn in_bare_entry(&mut self, bytes: &[u8], at: &mut usize) -> Option<Step> {
+        if let Some(escape) = self.string {
+            self.in_string(bytes, at, escape)?;
+            return self.entry_ends(*at);
+        }
+        let rest = bytes.get(*at..)?;
+        let Some(mark) = rest.iter().position(|byte| b"\"{[}],".contains(byte)) else {
+            *at = bytes.len();
+            return None;
+        };
+        *at += mark;
+        let starts = self.entry.as_ref().is_some_and(|entry| entry.start == *at);
+        if starts && rest.get(mark) == Some(&b'"') {
+            *at += 1;
+            self.string = Some(Escape::No);
+            return self.in_bare_entry(bytes, at);
+        }
+        self.entry_ends(*at)
     }
 
     /// One byte outside of entries and strings.
@@ -146,7 +153,8 @@ impl Walk {
                 return Some(Step::Stray);
             }
             _ if self.in_list => {
-                self.open.clear();
+                self.is_bracketed = matches!(byte, b'{' | b'[');
+                self.open.reset();
                 self.entry = Some(Entry { start: at, skipped: None });
             }
             b'"' => {

@@ -1,17 +1,12 @@
 //! Hands out the entries of a recording in batches.
 
 use std::io::Read;
-use std::ops::Range;
 
 use super::regain::{KEPT, find_start, first_member};
 use super::walk::{Entry, Step, Walk};
-use crate::recording::Loss;
-
-/// The largest entry that is read; a larger one is named and skipped.
-pub const LARGEST_ENTRY: usize = 64 << 20;
-
-/// How much is read at a time. Half a megabyte stays in a core's own cache.
-pub(super) const READ: usize = 512 << 10;
+use crate::recording::batch::{Batch, Cut, LARGEST_ENTRY, Parts, Piece};
+use crate::recording::feed::{Fed, Feed};
+use crate::recording::{BYTE_ORDER_MARK, Loss, too_large};
 
 /// So many bytes are gone over again at most to find where entries go on behind broken ones.
 const MOST_REGAINED: usize = 1 << 30;
@@ -22,35 +17,10 @@ const MOST_IN_BATCH: usize = 1 << 19;
 
 const TOO_MUCH: &str = "too much is broken before this, nothing more is read";
 
-/// Whole entries, with the bytes that they stand in. Reused from batch to batch.
-#[derive(Debug, Default)]
-pub struct Batch {
-    bytes: Vec<u8>,
-    entries: Vec<Cut>,
-    /// What could not be read on the way.
-    pub losses: Vec<Loss>,
-}
-
-#[derive(Debug)]
-struct Cut {
-    number: u64,
-    offset: u64,
-    range: Range<usize>,
-}
-
-impl Batch {
-    /// Each entry: its number, its offset in the file, its bytes.
-    pub fn entries(&self) -> impl Iterator<Item = (u64, u64, &[u8])> {
-        self.entries.iter().map(|cut| {
-            (cut.number, cut.offset, self.bytes.get(cut.range.clone()).unwrap_or_default())
-        })
-    }
-}
-
 /// Cuts a HAR file into its entries.
 #[derive(Debug)]
 pub struct Cutter<R> {
-    source: R,
+    feed: Feed<R>,
     recording: u32,
     largest: usize,
     /// The beginning of an entry, where the last batch ended within one.
@@ -72,7 +42,7 @@ impl<R: Read> Cutter<R> {
     /// A cutter over a file's bytes; `recording` is the file's place in the run.
     pub fn new(source: R, recording: u32) -> Self {
         Self {
-            source,
+            feed: Feed::new(source),
             recording,
             largest: LARGEST_ENTRY,
             carry: Vec::new(),
@@ -93,31 +63,25 @@ impl<R: Read> Cutter<R> {
         self
     }
 
-    /// Fills the batch with the next entries. `false` once there is nothing more.
-    pub fn next(&mut self, batch: &mut Batch) -> bool {
-        batch.entries.clear();
-        batch.losses.clear();
-        batch.bytes.clear();
-        if self.ended {
-            return false;
-        }
+    fn fill(&mut self, batch: &mut Batch) {
         batch.bytes.append(&mut self.carry);
         let mut scanned = batch.bytes.len();
-        while batch.entries.is_empty() && batch.losses.is_empty() && !self.ended {
-            let came = match (&mut self.source).take(READ as u64).read_to_end(&mut batch.bytes) {
-                Ok(came) => came,
-                Err(error) => {
-                    let at = self.before + batch.bytes.len() as u64;
-                    self.lose(batch, at, None, format!("reading failed: {error}"));
-                    self.ended = true;
-                    break;
-                }
-            };
+        while batch.is_empty() && !self.ended {
+            let fed = self.feed.more(&mut batch.bytes);
             self.scan(batch, if self.is_lost { 0 } else { scanned });
             scanned = batch.bytes.len();
-            if came < READ && !self.ended {
-                self.finish(batch);
-                self.ended = true;
+            match fed {
+                Fed::More => {}
+                Fed::End if self.ended => {}
+                Fed::End => {
+                    self.finish(batch);
+                    self.ended = true;
+                }
+                Fed::Failed(reason) => {
+                    let at = self.before + batch.bytes.len() as u64;
+                    self.lose(batch, at, None, reason);
+                    self.ended = true;
+                }
             }
             self.drop_what_is_no_entry(batch, &mut scanned);
         }
@@ -131,18 +95,17 @@ impl<R: Read> Cutter<R> {
             entry.start = 0;
         }
         self.before += rest as u64;
-        true
     }
 
     /// Follows strings and brackets from `from` on, and notes the entries that end.
     fn scan(&mut self, batch: &mut Batch, from: usize) {
         let mut at = from;
-        if self.before == 0 && from == 0 && batch.bytes.starts_with(b"\xef\xbb\xbf") {
+        if self.before == 0 && from == 0 && batch.bytes.starts_with(BYTE_ORDER_MARK) {
             at = 3;
         }
         while self.find_the_way(batch, &mut at) {
             let Some(step) = self.walk.next(&batch.bytes, &mut at) else { return };
-            if batch.entries.len() + batch.losses.len() > MOST_IN_BATCH {
+            if batch.pieces.len() + batch.losses.len() > MOST_IN_BATCH {
                 self.give_up(batch, at);
                 return;
             }
@@ -154,7 +117,8 @@ impl<R: Read> Cutter<R> {
                     if range.len() > self.largest {
                         self.too_large(batch, offset);
                     } else {
-                        batch.entries.push(Cut { number: self.number, offset, range });
+                        let (number, parts) = (self.number, Parts::Entry(range));
+                        batch.pieces.push(Piece { number, offset, parts });
                     }
                 }
                 Step::Skipped { offset } => {
@@ -228,7 +192,7 @@ impl<R: Read> Cutter<R> {
 
     /// Gives back the memory of what was scanned and is no entry, or too large to be one.
     fn drop_what_is_no_entry(&mut self, batch: &mut Batch, scanned: &mut usize) {
-        if !batch.entries.is_empty() || !batch.losses.is_empty() || self.ended {
+        if !batch.is_empty() || self.ended {
             return;
         }
         let drop = match &mut self.walk.entry {
@@ -277,12 +241,21 @@ impl<R: Read> Cutter<R> {
     }
 
     fn too_large(&self, batch: &mut Batch, offset: u64) {
-        let most = self.largest;
-        let reason = format!("the entry is larger than {most} bytes, the most that is read");
-        self.lose(batch, offset, Some(self.number), reason);
+        self.lose(batch, offset, Some(self.number), too_large(self.largest));
     }
 
     fn lose(&self, batch: &mut Batch, offset: u64, number: Option<u64>, reason: String) {
         batch.losses.push(Loss { recording: self.recording, offset, number, reason });
+    }
+}
+
+impl<R: Read + Send> Cut for Cutter<R> {
+    fn next(&mut self, batch: &mut Batch) -> bool {
+        batch.clear();
+        let goes_on = !self.ended;
+        if goes_on {
+            self.fill(batch);
+        }
+        goes_on
     }
 }

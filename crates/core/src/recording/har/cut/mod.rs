@@ -11,4 +11,4 @@ mod regain;
 mod tests;
 mod walk;
 
-pub use cutter::{Batch, Cutter, LARGEST_ENTRY};
+pub use cutter::Cutter;

@@ -1,7 +1,8 @@
 use std::io::Read;
 
-use super::cutter::{Batch, Cutter, LARGEST_ENTRY, READ};
-use crate::recording::Loss;
+use super::Cutter;
+use crate::recording::feed::READ;
+use crate::recording::{Batch, Cut as _, LARGEST_ENTRY, Loss};
 
 /// A source that gives at most `step` bytes a read.
 struct Drops<'a>(&'a [u8], usize);
@@ -20,8 +21,9 @@ fn cut(bytes: &[u8], step: usize, largest: usize) -> (Vec<(u64, u64, String)>, V
     let mut cutter = Cutter::new(Drops(bytes, step), 0).largest(largest);
     let (mut batch, mut entries, mut losses) = (Batch::default(), Vec::new(), Vec::new());
     while cutter.next(&mut batch) {
-        entries.extend(batch.entries().map(|(number, offset, bytes)| {
-            (number, offset, String::from_utf8_lossy(bytes).into_owned())
+        entries.extend(batch.pieces().iter().map(|piece| {
+            let text = String::from_utf8_lossy(batch.entry(piece).unwrap()).into_owned();
+            (piece.number, piece.offset, text)
         }));
         losses.append(&mut batch.losses);
     }
@@ -158,7 +160,7 @@ fn what_is_broken_all_over_is_read_in_small_batches_or_given_up() {
         let mut cutter = Cutter::new(har.as_bytes(), 0);
         let (mut batch, mut losses) = (Batch::default(), 0);
         while cutter.next(&mut batch) {
-            assert!(batch.losses.len() + batch.entries().count() <= (1 << 19) + 2, "{broken}");
+            assert!(batch.losses.len() + batch.pieces().len() <= (1 << 19) + 2, "{broken}");
             losses += batch.losses.len();
         }
         assert!(losses > 0, "{broken}");

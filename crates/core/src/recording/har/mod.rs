@@ -4,113 +4,45 @@
 //! Everything else may be missing or null. Members that the format does not know are passed over,
 //! but for a recorder's private word (`_error`) on why an answer did not come, or not wholly.
 
-use std::borrow::Cow;
+pub(super) mod cut;
+mod entry;
+mod quick;
 
-use serde::Deserialize;
-use serde_json::value::RawValue;
+pub use cut::Cutter;
 
 use crate::address::Address;
 use crate::exchange::{
     Answer, Content, Exchange, Request, RequestBody, Response, ResponseBody, Took,
 };
-use crate::headers::Headers;
-
-#[derive(Deserialize)]
-struct Entry<'a> {
-    #[serde(borrow)]
-    request: HarRequest<'a>,
-    #[serde(borrow)]
-    response: Option<HarResponse<'a>>,
-    #[serde(borrow, default)]
-    time: Option<&'a RawValue>,
-    #[serde(borrow, default)]
-    timings: Option<&'a RawValue>,
-}
-
-#[derive(Deserialize)]
-struct HarRequest<'a> {
-    #[serde(borrow)]
-    method: Cow<'a, str>,
-    #[serde(borrow)]
-    url: Cow<'a, str>,
-    #[serde(borrow, default)]
-    headers: Option<Vec<Field<'a>>>,
-    #[serde(borrow, default, rename = "postData")]
-    post_data: Option<PostData<'a>>,
-    #[serde(borrow, default, rename = "bodySize")]
-    body_size: Option<&'a RawValue>,
-}
-
-#[derive(Deserialize)]
-struct PostData<'a> {
-    #[serde(borrow, default, rename = "mimeType")]
-    mime_type: Option<Text<'a>>,
-    #[serde(borrow, default)]
-    text: Option<&'a RawValue>,
-    #[serde(borrow, default)]
-    encoding: Option<Text<'a>>,
-    #[serde(borrow, default)]
-    params: Option<Vec<&'a RawValue>>,
-}
-
-#[derive(Deserialize)]
-struct HarResponse<'a> {
-    #[serde(borrow)]
-    status: &'a RawValue,
-    #[serde(borrow, default)]
-    headers: Option<Vec<Field<'a>>>,
-    #[serde(borrow, default)]
-    content: Option<HarContent<'a>>,
-    #[serde(borrow, default, rename = "bodySize")]
-    body_size: Option<&'a RawValue>,
-    #[serde(borrow, default, rename = "_error", alias = "_failureText")]
-    error: Option<&'a RawValue>,
-}
-
-#[derive(Deserialize, Default)]
-struct HarContent<'a> {
-    #[serde(borrow, default, rename = "mimeType")]
-    mime_type: Option<Text<'a>>,
-    #[serde(borrow, default)]
-    size: Option<&'a RawValue>,
-    #[serde(borrow, default)]
-    text: Option<&'a RawValue>,
-    #[serde(borrow, default)]
-    encoding: Option<Text<'a>>,
-}
-
-#[derive(Deserialize)]
-struct Field<'a> {
-    #[serde(borrow)]
-    name: Cow<'a, str>,
-    #[serde(borrow, default)]
-    value: Option<Text<'a>>,
-}
-
-/// `Option<Cow<str>>` never borrows with serde; an option of this does.
-#[derive(Deserialize)]
-struct Text<'a>(#[serde(borrow)] Cow<'a, str>);
+use entry::{Raw, Text};
 
 /// Reads one entry.
+///
+/// Of members that nobody looks at, only brackets and quotation marks are followed; what is wrong within
+/// them does not show.
 ///
 /// # Errors
 /// What the entry lacks or has wrong, with line and column counted from its own start.
 pub fn exchange(bytes: &[u8], address: Address) -> Result<Exchange<'_>, String> {
-    // A recording is UTF-8 (HAR 1.2), and so serde may borrow text from it.
+    // A recording is UTF-8 (HAR 1.2), and so text may be borrowed from it.
     let text = std::str::from_utf8(bytes)
         .map_err(|error| format!("not UTF-8 at byte {} of the entry", error.valid_up_to()))?;
-    let entry: Entry<'_> = serde_json::from_str(text).map_err(|error| error.to_string())?;
+    let entry = match quick::entry(text) {
+        Some(entry) => entry,
+        None => serde_json::from_str(text).map_err(|error| error.to_string())?,
+    };
     let request = request(entry.request);
     let answer = match entry.response {
         None => Answer::Missing(None),
         Some(response) => answer(response, &request.method)?,
     };
-    let time = Took { whole: entry.time, parts: entry.timings, known: None };
-    Ok(Exchange { address, request, answer, time })
+    let [whole, parts] = [entry.time, entry.timings].map(|raw| raw.map(|raw| raw.0));
+    let time = Took { whole, parts, known: None };
+    Ok(Exchange { address, offset: 0, request, answer, time })
 }
 
-fn request(har: HarRequest<'_>) -> Request<'_> {
-    let headers = fields(har.headers);
+fn request(har: entry::Request<'_>) -> Request<'_> {
+    let headers = har.headers;
     let size = number(har.body_size);
     let announced = size.is_some_and(|size| size > 0)
         || headers.content_length().is_some_and(|length| length > 0)
@@ -124,14 +56,13 @@ fn request(har: HarRequest<'_>) -> Request<'_> {
     let (body, recorded_media) = match har.post_data {
         None => (elsewhere, None),
         Some(data) => {
-            let params = data.params.as_ref().is_some_and(|params| !params.is_empty());
             let content = content(data.text, data.encoding.as_ref());
             let body = match content {
                 Some(content) if content.first_byte().is_some() => RequestBody::Present(content),
                 // Base64 that does not decode has no first byte, and is not blank.
                 Some(content) if content.decode().is_err() => RequestBody::NotRecorded,
                 Some(_) => RequestBody::Blank,
-                None if params => RequestBody::NotRecorded,
+                None if data.params => RequestBody::NotRecorded,
                 None if announced => RequestBody::NotRecorded,
                 None => RequestBody::Absent,
             };
@@ -141,18 +72,18 @@ fn request(har: HarRequest<'_>) -> Request<'_> {
     Request { method: har.method, url: har.url, headers, body, recorded_media }
 }
 
-fn answer<'a>(har: HarResponse<'a>, method: &str) -> Result<Answer<'a>, String> {
-    let error = har.error.filter(|raw| raw.get() != "null");
+fn answer<'a>(har: entry::Response<'a>, method: &str) -> Result<Answer<'a>, String> {
+    let error = har.error.filter(|raw| raw.0 != "null");
     let status = number(Some(har.status))
-        .ok_or_else(|| format!("the response's status is {}, not a whole number", har.status))?;
+        .ok_or_else(|| format!("the response's status is {}, not a whole number", har.status.0))?;
     // Recorders write 0 or -1 for an answer that never came.
     if status <= 0 {
-        let why = error.and_then(|raw| serde_json::from_str::<Text<'_>>(raw.get()).ok());
+        let why = error.and_then(|raw| serde_json::from_str::<Text<'_>>(raw.0).ok());
         return Ok(Answer::Missing(why.map(|text| text.0)));
     }
     let status = u16::try_from(status)
         .map_err(|_| format!("the response's status is {status}, which is no status code"))?;
-    let headers = fields(har.headers);
+    let headers = har.headers;
     let har_content = har.content.unwrap_or_default();
     let sizes = Sizes {
         content: number(har_content.size),
@@ -161,6 +92,12 @@ fn answer<'a>(har: HarResponse<'a>, method: &str) -> Result<Answer<'a>, String> 
         chunked: headers.has("transfer-encoding"),
     };
     let given = content(har_content.text, har_content.encoding.as_ref());
+    let coding = headers.get("content-encoding");
+    let given = given.map(|given| match given {
+        // Text was decoded by whoever made it text.
+        Content::Base64(_) => given.coded(coding),
+        given => given,
+    });
     let bodiless = method == "HEAD" || matches!(status, 100..=199 | 204 | 205 | 304);
     let body = match given {
         // What a browser shows as the body of a 304 comes out of its own cache.
@@ -204,23 +141,15 @@ impl Sizes {
 }
 
 /// The content of a text member; `None` where it is missing, null or the empty string.
-fn content<'a>(text: Option<&'a RawValue>, encoding: Option<&Text<'_>>) -> Option<Content<'a>> {
-    let raw = text.filter(|raw| raw.get().starts_with('"') && raw.get() != "\"\"")?;
+fn content<'a>(text: Option<Raw<'a>>, encoding: Option<&Text<'_>>) -> Option<Content<'a>> {
+    let raw = text.filter(|raw| raw.0.starts_with('"') && raw.0 != "\"\"")?;
     let base64 = encoding.is_some_and(|encoding| encoding.0.eq_ignore_ascii_case("base64"));
-    Some(if base64 { Content::Base64(raw) } else { Content::Literal(raw) })
-}
-
-fn fields(fields: Option<Vec<Field<'_>>>) -> Headers<'_> {
-    fields
-        .unwrap_or_default()
-        .into_iter()
-        .map(|field| (field.name, field.value.map_or(Cow::Borrowed(""), |text| text.0)))
-        .collect()
+    Some(if base64 { Content::Base64(raw.0) } else { Content::Literal(raw.0) })
 }
 
 /// A whole number, where there is one. Recorders write sizes as `12`, `12.0`, `-1` and `null`.
-fn number(raw: Option<&RawValue>) -> Option<i64> {
-    let text = raw?.get();
+fn number(raw: Option<Raw<'_>>) -> Option<i64> {
+    let text = raw?.0;
     text.parse().ok().or_else(|| text.strip_suffix(".0")?.parse().ok())
 }
 

@@ -1,0 +1,79 @@
+//! One recording of a call.
+
+use std::fs::File;
+use std::path::{Path, PathBuf};
+
+use faithful_clerk_core::Source;
+use indicatif::ProgressBar;
+
+use super::partner;
+
+/// What names a file of requests, and what names the file of their answers.
+const REQUEST: &str = ".request.";
+const RESPONSE: &str = ".response.";
+
+/// A recording to read.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(crate) enum Input {
+    /// Standard input.
+    Standard,
+    /// A file.
+    File(PathBuf),
+    /// Two files, HTTP requests in one and their answers in the other.
+    Pair(PathBuf, PathBuf),
+}
+
+/// What a file means: itself, or a pair that it is the one half of.
+pub(super) fn of_file(path: &Path) -> Input {
+    if let Some(answers) = partner(path, REQUEST, RESPONSE) {
+        return Input::Pair(path.to_owned(), answers);
+    }
+    match partner(path, RESPONSE, REQUEST) {
+        Some(requests) => Input::Pair(requests, path.to_owned()),
+        None => Input::File(path.to_owned()),
+    }
+}
+
+impl Input {
+    /// What an argument means that is no folder.
+    pub(crate) fn of(argument: &Path) -> Self {
+        if argument.as_os_str() == "-" { Self::Standard } else { of_file(argument) }
+    }
+
+    /// Its name in addresses; a pair has that of its requests.
+    pub(crate) fn name(&self) -> String {
+        match self {
+            Self::Standard => "-".to_owned(),
+            Self::File(path) | Self::Pair(path, _) => path.display().to_string(),
+        }
+    }
+
+    /// How large it is, where that is known.
+    pub(crate) fn size(&self) -> Option<u64> {
+        match self {
+            Self::Standard => None,
+            Self::File(path) | Self::Pair(path, _) => {
+                std::fs::metadata(path).ok().map(|metadata| metadata.len())
+            }
+        }
+    }
+
+    /// Its bytes; the bar shows how many were read.
+    pub(crate) fn open(&self, bar: &ProgressBar) -> std::io::Result<Source<'static>> {
+        Ok(match self {
+            Self::Standard => Source::of(bar.wrap_read(std::io::stdin())),
+            Self::File(path) => {
+                Source::of(bar.wrap_read(File::open(path)?)).brotli(is_brotli(path))
+            }
+            Self::Pair(requests, answers) => {
+                Source::pair(bar.wrap_read(File::open(requests)?), File::open(answers)?)
+                    .brotli(is_brotli(requests))
+            }
+        })
+    }
+}
+
+/// Brotli has no mark of its own; a name has to say it.
+fn is_brotli(path: &Path) -> bool {
+    path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("br"))
+}

@@ -1,0 +1,46 @@
+//! Reads a recording piece by piece.
+
+use std::io::Read;
+
+/// How much is read at a time. Half a megabyte stays in a core's own cache.
+pub(super) const READ: usize = 512 << 10;
+
+/// What came of reading on.
+#[derive(Debug)]
+pub(super) enum Fed {
+    /// As much as was asked for.
+    More,
+    /// The recording is at its end.
+    End,
+    /// Reading failed, with this reason. Behind a damaged part of a packed recording there may be more.
+    Failed(String),
+}
+
+/// A source of bytes that may fail on the way.
+#[derive(Debug)]
+pub(super) struct Feed<R> {
+    source: R,
+    failed: bool,
+}
+
+impl<R: Read> Feed<R> {
+    pub(super) fn new(source: R) -> Self {
+        Self { source, failed: false }
+    }
+
+    /// Reads on, to the end of what is there already. A source that fails twice in a row is at its end.
+    pub(super) fn more(&mut self, bytes: &mut Vec<u8>) -> Fed {
+        let had = bytes.len();
+        let result = (&mut self.source).take(READ as u64).read_to_end(bytes);
+        let failed_before = std::mem::take(&mut self.failed) && bytes.len() == had;
+        match result {
+            Ok(came) if came < READ => Fed::End,
+            Ok(_) => Fed::More,
+            Err(_) if failed_before => Fed::End,
+            Err(error) => {
+                self.failed = true;
+                Fed::Failed(format!("reading failed: {error}"))
+            }
+        }
+    }
+}

@@ -1,0 +1,347 @@
+//! The quick way to read an entry: one walk over its bytes that takes what is asked for and follows
+//! only brackets and quotation marks through the rest.
+//!
+//! Whatever is not as usual (an escape in a member's name, a member twice, another kind of value than
+//! it should be, anything that is no JSON) ends the walk with `None`, and the entry is left to serde_json
+//! for the verdict and its words. Where a walk comes to its end, it has read what serde_json would read.
+
+use std::borrow::Cow;
+
+use super::entry::{Content, Entry, PostData, Raw, Request, Response, Text};
+use crate::headers::Headers;
+use crate::recording::scan::{Follow, State, follow, string_end};
+
+/// Most messages have fewer header fields than this.
+const USUAL_FIELDS: usize = 16;
+
+/// Reads an entry, or leaves it to others.
+pub(super) fn entry(text: &str) -> Option<Entry<'_>> {
+    let mut walk = Walk { text, bytes: text.as_bytes(), at: 0 };
+    let (mut request, mut response, mut time, mut timings) = (None, None, None, None);
+    let mut answered = false;
+    walk.space();
+    walk.members(|walk, name| {
+        match name {
+            b"request" => once(&mut request, walk.request()?)?,
+            b"response" if answered => return None,
+            b"response" => {
+                answered = true;
+                response = if walk.null() { None } else { Some(walk.response()?) };
+            }
+            b"time" => walk.raw(&mut time)?,
+            b"timings" => walk.raw(&mut timings)?,
+            _ => walk.skip()?,
+        }
+        Some(())
+    })?;
+    walk.space();
+    let whole = walk.at == walk.bytes.len() && answered;
+    whole.then_some(Entry { request: request?, response, time, timings })
+}
+
+struct Walk<'a> {
+    text: &'a str,
+    bytes: &'a [u8],
+    at: usize,
+}
+
+/// Fills a place that is still empty.
+fn once<T>(place: &mut Option<T>, value: T) -> Option<()> {
+    if place.is_some() {
+        return None;
+    }
+    *place = Some(value);
+    Some(())
+}
+
+impl<'a> Walk<'a> {
+    fn request(&mut self) -> Option<Request<'a>> {
+        let (mut method, mut url, mut headers) = (None, None, None);
+        let (mut post_data, mut body_size) = (None, None);
+        let mut posted = false;
+        self.members(|walk, name| {
+            match name {
+                b"method" => once(&mut method, walk.text()?)?,
+                b"url" => once(&mut url, walk.text()?)?,
+                b"headers" => once(&mut headers, walk.headers()?)?,
+                b"postData" if posted => return None,
+                b"postData" => {
+                    posted = true;
+                    post_data = if walk.null() { None } else { Some(walk.post_data()?) };
+                }
+                b"bodySize" => walk.raw(&mut body_size)?,
+                _ => walk.skip()?,
+            }
+            Some(())
+        })?;
+        let headers = headers.unwrap_or_default();
+        Some(Request { method: method?, url: url?, headers, post_data, body_size })
+    }
+
+    fn post_data(&mut self) -> Option<PostData<'a>> {
+        let mut data = PostData::default();
+        let mut params = None;
+        self.members(|walk, name| {
+            match name {
+                b"mimeType" => walk.maybe_text(&mut data.mime_type)?,
+                b"text" => walk.raw(&mut data.text)?,
+                b"encoding" => walk.maybe_text(&mut data.encoding)?,
+                b"params" => once(&mut params, walk.has_some()?)?,
+                _ => walk.skip()?,
+            }
+            Some(())
+        })?;
+        data.params = params.unwrap_or_default();
+        Some(data)
+    }
+
+    fn response(&mut self) -> Option<Response<'a>> {
+        let (mut status, mut headers, mut content) = (None, None, None);
+        let (mut body_size, mut error) = (None, None);
+        let mut held = false;
+        self.members(|walk, name| {
+            match name {
+                b"status" => once(&mut status, Raw(walk.scalar()?))?,
+                b"headers" => once(&mut headers, walk.headers()?)?,
+                b"content" if held => return None,
+                b"content" => {
+                    held = true;
+                    content = if walk.null() { None } else { Some(walk.content()?) };
+                }
+                b"bodySize" => walk.raw(&mut body_size)?,
+                b"_error" | b"_failureText" => walk.raw(&mut error)?,
+                _ => walk.skip()?,
+            }
+            Some(())
+        })?;
+        let headers = headers.unwrap_or_default();
+        Some(Response { status: status?, headers, content, body_size, error })
+    }
+
+    fn content(&mut self) -> Option<Content<'a>> {
+        let mut content = Content::default();
+        self.members(|walk, name| {
+            match name {
+                b"mimeType" => walk.maybe_text(&mut content.mime_type)?,
+                b"size" => walk.raw(&mut content.size)?,
+                b"text" => walk.raw(&mut content.text)?,
+                b"encoding" => walk.maybe_text(&mut content.encoding)?,
+                _ => walk.skip()?,
+            }
+            Some(())
+        })?;
+        Some(content)
+    }
+
+    fn headers(&mut self) -> Option<Headers<'a>> {
+        if self.null() {
+            return Some(Headers::new());
+        }
+        let mut headers = Headers::with_capacity(USUAL_FIELDS);
+        self.items(|walk| {
+            let (mut name, mut value) = (None, None);
+            walk.members(|walk, member| {
+                match member {
+                    b"name" => once(&mut name, walk.text()?)?,
+                    b"value" if walk.null() => once(&mut value, Cow::Borrowed(""))?,
+                    b"value" => once(&mut value, walk.text()?)?,
+                    _ => walk.skip()?,
+                }
+                Some(())
+            })?;
+            headers.push(name?, value.unwrap_or_default());
+            Some(())
+        })?;
+        Some(headers)
+    }
+
+    fn has_some(&mut self) -> Option<bool> {
+        if self.null() {
+            return Some(false);
+        }
+        let mut has_some = false;
+        self.items(|walk| {
+            has_some = true;
+            walk.skip()
+        })?;
+        Some(has_some)
+    }
+
+    /// The members of an object, each with its name; `each` takes the value.
+    #[inline]
+    fn members(&mut self, mut each: impl FnMut(&mut Self, &'a [u8]) -> Option<()>) -> Option<()> {
+        self.eat(b'{')?;
+        self.space();
+        if self.eat(b'}').is_some() {
+            return Some(());
+        }
+        loop {
+            let name = self.plain()?;
+            self.space();
+            self.eat(b':')?;
+            self.space();
+            each(self, name.as_bytes())?;
+            self.space();
+            if self.eat(b'}').is_some() {
+                return Some(());
+            }
+            self.eat(b',')?;
+            self.space();
+        }
+    }
+
+    /// The items of a list.
+    #[inline]
+    fn items(&mut self, mut each: impl FnMut(&mut Self) -> Option<()>) -> Option<()> {
+        self.eat(b'[')?;
+        self.space();
+        if self.eat(b']').is_some() {
+            return Some(());
+        }
+        loop {
+            each(self)?;
+            self.space();
+            if self.eat(b']').is_some() {
+                return Some(());
+            }
+            self.eat(b',')?;
+            self.space();
+        }
+    }
+
+    #[inline]
+    fn space(&mut self) {
+        while let Some(b' ' | b'\n' | b'\r' | b'\t') = self.bytes.get(self.at) {
+            self.at += 1;
+        }
+    }
+
+    #[inline]
+    fn eat(&mut self, byte: u8) -> Option<()> {
+        if self.bytes.get(self.at) != Some(&byte) {
+            return None;
+        }
+        self.at += 1;
+        Some(())
+    }
+
+    /// `null`, if that is what comes.
+    fn null(&mut self) -> bool {
+        let is_null = self.bytes.get(self.at..).is_some_and(|rest| rest.starts_with(b"null"));
+        self.at += if is_null { 4 } else { 0 };
+        is_null
+    }
+
+    /// A string without escapes.
+    #[inline]
+    fn plain(&mut self) -> Option<&'a str> {
+        self.eat(b'"')?;
+        let end = self.at + plain_length(self.bytes.get(self.at..)?);
+        if self.bytes.get(end) != Some(&b'"') {
+            return None;
+        }
+        let text = self.text.get(self.at..end)?;
+        self.at = end + 1;
+        Some(text)
+    }
+
+    /// A string.
+    #[inline]
+    fn text(&mut self) -> Option<Cow<'a, str>> {
+        let start = self.at;
+        if let Some(plain) = self.plain() {
+            return Some(Cow::Borrowed(plain));
+        }
+        self.at = start;
+        let literal = self.literal()?;
+        serde_json::from_str(literal).ok().map(Cow::Owned)
+    }
+
+    fn maybe_text(&mut self, place: &mut Option<Text<'a>>) -> Option<()> {
+        // With null, nobody would see that the member came twice; that is rare enough for others.
+        once(place, Text(self.text()?))
+    }
+
+    /// A string as it stands there, quotation marks and escapes with it.
+    fn literal(&mut self) -> Option<&'a str> {
+        let start = self.at;
+        self.eat(b'"')?;
+        self.at = string_end(self.bytes, self.at)?;
+        self.text.get(start..self.at)
+    }
+
+    /// Any value but null, as it stands there.
+    fn raw(&mut self, place: &mut Option<Raw<'a>>) -> Option<()> {
+        let start = self.at;
+        match self.bytes.get(self.at)? {
+            b'n' => return None,
+            b'"' | b'{' | b'[' => self.skip()?,
+            _ => _ = self.scalar()?,
+        }
+        once(place, Raw(self.text.get(start..self.at)?))
+    }
+
+    /// A number, true, false or null.
+    fn scalar(&mut self) -> Option<&'a str> {
+        let start = self.at;
+        self.word();
+        let text = self.text.get(start..self.at)?;
+        let whole = text.strip_prefix('-').unwrap_or(text);
+        let is_whole = !whole.is_empty()
+            && whole.len() < 16
+            && whole.bytes().all(|byte| byte.is_ascii_digit())
+            && (whole.len() == 1 || !whole.starts_with('0'));
+        // Anything but a plain whole number is rare, and serde_json knows what it is.
+        (is_whole || serde_json::from_str::<&serde_json::value::RawValue>(text).is_ok())
+            .then_some(text)
+    }
+
+    fn word(&mut self) {
+        let is_end = |byte: &u8| matches!(byte, b',' | b'}' | b']' | b' ' | b'\n' | b'\r' | b'\t');
+        let rest = self.bytes.get(self.at..).unwrap_or_default();
+        self.at += rest.iter().position(is_end).unwrap_or(rest.len());
+    }
+
+    /// Any value, not looked at.
+    fn skip(&mut self) -> Option<()> {
+        match self.bytes.get(self.at)? {
+            b'"' => self.literal().map(drop),
+            b'{' | b'[' => match follow(self.bytes, self.at, &mut State::default()) {
+                Follow::Ends(end) => {
+                    self.at = end;
+                    Some(())
+                }
+                Follow::Torn(_) | Follow::More => None,
+            },
+            _ => {
+                let start = self.at;
+                self.word();
+                (self.at > start).then_some(())
+            }
+        }
+    }
+}
+
+/// How many bytes there are before the first that is a quotation mark, a backslash or a control
+/// character; eight at a time.
+#[inline]
+fn plain_length(bytes: &[u8]) -> usize {
+    const ONES: u64 = u64::MAX / 255;
+    const HIGHS: u64 = ONES << 7;
+    let mut length = 0;
+    while let Some(eight) = bytes.get(length..).and_then(<[u8]>::first_chunk::<8>) {
+        let eight = u64::from_le_bytes(*eight);
+        // The high bit of a byte is set where it was zero, or below a space; those above the first such
+        // byte may be wrong, and only the first counts.
+        let zero = |bytes: u64| bytes.wrapping_sub(ONES) & !bytes & HIGHS;
+        let control = eight.wrapping_sub(ONES * 0x20) & !eight & HIGHS;
+        let found = control | zero(eight ^ (ONES * 0x22)) | zero(eight ^ (ONES * 0x5c));
+        if found != 0 {
+            return length + found.trailing_zeros() as usize / 8;
+        }
+        length += 8;
+    }
+    let rest = bytes.get(length..).unwrap_or_default();
+    let stop = rest.iter().position(|byte| matches!(byte, 0..0x20 | b'"' | b'\\'));
+    length + stop.unwrap_or(rest.len())
+}

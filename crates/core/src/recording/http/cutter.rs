@@ -1,0 +1,236 @@
+//! Cuts a file in which requests and answers stand in turns, or several requests and then their answers.
+
+use std::collections::VecDeque;
+use std::io::Read;
+
+use super::Messages;
+use super::frame::{Frame, frame, next_start};
+use super::head::{Head, LONGEST_HEAD, Start};
+use crate::recording::batch::{Batch, Cut, Parts, Piece};
+use crate::recording::feed::{Fed, Feed, READ};
+use crate::recording::{Loss, too_large};
+
+/// So many requests may wait for their answers.
+const MOST_WAITING: usize = 10_000;
+
+/// A request that waits for its answer.
+#[derive(Debug)]
+pub(super) struct Waiting {
+    pub(super) number: u64,
+    pub(super) offset: u64,
+    /// Its bytes; `None` if it could not be read, so that its answer has no use.
+    pub(super) bytes: Option<Vec<u8>>,
+    pub(super) method: String,
+    pub(super) is_cut: bool,
+}
+
+/// Cuts a file of requests and answers.
+#[derive(Debug)]
+pub(in crate::recording) struct Turns<R> {
+    feed: Feed<R>,
+    recording: u32,
+    largest: usize,
+    bytes: Vec<u8>,
+    /// Up to there everything is done.
+    at: usize,
+    /// Where `bytes` starts in the file.
+    before: u64,
+    waiting: VecDeque<Waiting>,
+    waiting_bytes: usize,
+    number: u64,
+    /// The start of the next message is looked for.
+    is_lost: bool,
+    is_end: bool,
+    ended: bool,
+}
+
+impl<R: Read> Turns<R> {
+    pub(in crate::recording) fn new(source: R, recording: u32, largest: usize) -> Self {
+        Self {
+            feed: Feed::new(source),
+            recording,
+            largest,
+            bytes: Vec::new(),
+            at: 0,
+            before: 0,
+            waiting: VecDeque::new(),
+            waiting_bytes: 0,
+            number: 0,
+            is_lost: false,
+            is_end: false,
+            ended: false,
+        }
+    }
+
+    fn rest(&self) -> &[u8] {
+        self.bytes.get(self.at..).unwrap_or_default()
+    }
+
+    fn offset(&self) -> u64 {
+        self.before + self.at as u64
+    }
+
+    fn lose(&self, batch: &mut Batch, offset: u64, number: Option<u64>, reason: String) {
+        batch.losses.push(Loss { recording: self.recording, offset, number, reason });
+    }
+
+    fn read_on(&mut self, batch: &mut Batch) {
+        self.before += self.at as u64;
+        self.bytes.drain(..std::mem::take(&mut self.at));
+        match self.feed.more(&mut self.bytes) {
+            Fed::More => {}
+            Fed::End => self.is_end = true,
+            Fed::Failed(reason) => {
+                let offset = self.before + self.bytes.len() as u64;
+                self.lose(batch, offset, None, reason);
+            }
+        }
+    }
+
+    /// Goes over one message, or finds that more bytes are needed.
+    fn message(&mut self, batch: &mut Batch) {
+        if self.is_lost {
+            return self.find_the_way(batch);
+        }
+        let blank = self.rest().iter().take_while(|byte| matches!(byte, b'\r' | b'\n')).count();
+        self.at += blank;
+        let rest = self.rest();
+        if rest.is_empty() {
+            return if self.is_end { self.finish(batch) } else { self.read_on(batch) };
+        }
+        let method = self.waiting.front().map_or("", |waiting| waiting.method.as_str());
+        match frame(rest, method, self.is_end) {
+            Frame::More if rest.len() > self.largest => self.skip(batch, rest.len()),
+            Frame::More => self.read_on(batch),
+            Frame::Whole(length) | Frame::Cut(length) if length > self.largest => {
+                self.skip(batch, length);
+            }
+            Frame::Whole(length) => self.take(batch, length, false),
+            Frame::Cut(length) => self.take(batch, length, true),
+            Frame::Stray(length) => {
+                let reason = "what stands here is no HTTP message".to_owned();
+                self.lose(batch, self.offset(), None, reason);
+                self.at += length;
+            }
+        }
+    }
+
+    fn take(&mut self, batch: &mut Batch, length: usize, is_cut: bool) {
+        let offset = self.offset();
+        let message = self.bytes.get(self.at..self.at + length).unwrap_or_default();
+        match Head::read(message).map(|head| head.start) {
+            Some(Start::Request(method, ..)) => {
+                let (method, bytes) = (method.to_owned(), message.to_vec());
+                self.number += 1;
+                let number = self.number;
+                self.wait(batch, Waiting { number, offset, bytes: Some(bytes), method, is_cut });
+            }
+            // Interim answers say nothing of their own (RFC 9110 section 15.2).
+            Some(Start::Answer(_, 100 | 102..=199, _)) => {}
+            Some(Start::Answer(..)) => match self.waiting.pop_front() {
+                Some(waiting) => {
+                    self.waiting_bytes -= waiting.bytes.as_ref().map_or(0, Vec::len);
+                    piece(batch, waiting, Some((message, is_cut)));
+                }
+                None => {
+                    let reason = "an answer without a request before it".to_owned();
+                    self.lose(batch, offset, None, reason);
+                }
+            },
+            None => {
+                let reason = "the head of this message does not come to its end".to_owned();
+                self.lose(batch, offset, None, reason);
+            }
+        }
+        self.at += length;
+    }
+
+    fn wait(&mut self, batch: &mut Batch, waiting: Waiting) {
+        self.waiting_bytes += waiting.bytes.as_ref().map_or(0, Vec::len);
+        self.waiting.push_back(waiting);
+        while self.waiting.len() > MOST_WAITING || self.waiting_bytes > self.largest {
+            let Some(first) = self.waiting.pop_front() else { return };
+            self.waiting_bytes -= first.bytes.as_ref().map_or(0, Vec::len);
+            let reason = "too many requests stand between this one and its answer".to_owned();
+            self.lose(batch, first.offset, Some(first.number), reason);
+        }
+    }
+
+    /// Passes over a message that is too large, and names the exchange that it belongs to.
+    fn skip(&mut self, batch: &mut Batch, length: usize) {
+        let reason = too_large(self.largest);
+        let offset = self.offset();
+        let head = Head::read(self.rest().get(..LONGEST_HEAD).unwrap_or(self.rest()));
+        if let Some(Start::Request(method, ..)) = head.map(|head| head.start) {
+            let method = method.to_owned();
+            self.number += 1;
+            self.lose(batch, offset, Some(self.number), reason);
+            let number = self.number;
+            self.wait(batch, Waiting { number, offset, bytes: None, method, is_cut: true });
+        } else {
+            let waiting = self.waiting.pop_front();
+            if let Some(bytes) = waiting.as_ref().and_then(|waiting| waiting.bytes.as_ref()) {
+                self.waiting_bytes -= bytes.len();
+            }
+            self.lose(batch, offset, waiting.map(|waiting| waiting.number), reason);
+        }
+        self.at += length;
+        self.is_lost = true;
+    }
+
+    fn find_the_way(&mut self, batch: &mut Batch) {
+        match next_start(self.rest(), 0) {
+            Some(next) => {
+                self.at += next;
+                self.is_lost = false;
+            }
+            None if self.is_end => self.finish(batch),
+            None => {
+                // The start of a line may be that of the next message.
+                let rest = self.rest();
+                let line = memchr::memrchr(b'\n', rest).map_or(rest.len(), |end| end + 1);
+                self.at += if rest.len() - line > LONGEST_HEAD { rest.len() } else { line };
+                self.read_on(batch);
+            }
+        }
+    }
+
+    /// At the end: requests that still wait got no answer.
+    fn finish(&mut self, batch: &mut Batch) {
+        for waiting in std::mem::take(&mut self.waiting) {
+            piece(batch, waiting, None);
+        }
+        if self.number == 0 && batch.losses.is_empty() && self.offset() == 0 {
+            self.lose(batch, 0, None, "the file is empty".to_owned());
+        }
+        self.ended = true;
+    }
+}
+
+/// Adds an exchange to a batch.
+pub(super) fn piece(batch: &mut Batch, waiting: Waiting, answer: Option<(&[u8], bool)>) {
+    let Waiting { number, offset, bytes: Some(bytes), is_cut, .. } = waiting else { return };
+    let messages = Messages {
+        request: batch.keep(&bytes),
+        request_is_cut: is_cut,
+        answer: answer.map(|(bytes, _)| batch.keep(bytes)),
+        answer_is_cut: answer.is_some_and(|(_, is_cut)| is_cut),
+        answer_is_elsewhere: false,
+        url: None,
+        started: None,
+    };
+    batch.pieces.push(Piece { number, offset, parts: Parts::Messages(messages) });
+}
+
+impl<R: Read + Send> Cut for Turns<R> {
+    fn next(&mut self, batch: &mut Batch) -> bool {
+        batch.clear();
+        if self.ended {
+            return false;
+        }
+        while !self.ended && batch.bytes.len() < READ && batch.losses.len() < 1000 {
+            self.message(batch);
+        }
+        true
+    }
+}

@@ -1,0 +1,148 @@
+//! Cuts HAR lines: one HAR entry a line.
+
+use std::io::Read;
+
+use memchr::{memchr, memrchr};
+
+use super::batch::{Batch, Cut, Parts, Piece};
+use super::feed::{Fed, Feed};
+use super::{BYTE_ORDER_MARK, Loss, too_large};
+
+/// Cuts a recording of lines into its entries.
+#[derive(Debug)]
+pub(super) struct Lines<R> {
+    feed: Feed<R>,
+    recording: u32,
+    largest: usize,
+    /// The beginning of a line that the last batch did not reach the end of.
+    carry: Vec<u8>,
+    /// Where the bytes start that are in work.
+    before: u64,
+    number: u64,
+    /// What is left of this line is passed over.
+    passed: Option<Passed>,
+    ended: bool,
+}
+
+/// Why the rest of a line is passed over.
+#[derive(Debug)]
+enum Passed {
+    /// It is too large, and starts there.
+    TooLarge(u64),
+    /// Reading failed within it, which has been told.
+    Failed,
+}
+
+impl<R: Read> Lines<R> {
+    pub(super) fn new(source: R, recording: u32, largest: usize) -> Self {
+        Self {
+            feed: Feed::new(source),
+            recording,
+            largest,
+            carry: Vec::new(),
+            before: 0,
+            number: 0,
+            passed: None,
+            ended: false,
+        }
+    }
+
+    /// Notes the lines that end in the batch behind `scanned`, and gives where the next one starts.
+    fn lines(&mut self, batch: &mut Batch, scanned: usize) -> usize {
+        let fresh = batch.bytes.get(scanned..).unwrap_or_default();
+        let Some(last) = memrchr(b'\n', fresh).map(|last| scanned + last) else { return 0 };
+        let (mut start, mut search) = (0, scanned);
+        while search <= last {
+            let rest = batch.bytes.get(search..=last).unwrap_or_default();
+            let Some(length) = memchr(b'\n', rest) else { break };
+            self.line(batch, start, search + length);
+            start = search + length + 1;
+            search = start;
+        }
+        start
+    }
+
+    /// Notes one line.
+    fn line(&mut self, batch: &mut Batch, start: usize, end: usize) {
+        match self.passed.take() {
+            Some(Passed::Failed) => return,
+            Some(Passed::TooLarge(offset)) => {
+                self.number += 1;
+                let reason = too_large(self.largest);
+                return self.lose(batch, offset, Some(self.number), reason);
+            }
+            None => {}
+        }
+        let line = batch.bytes.get(start..end).unwrap_or_default();
+        let is_first = self.before + start as u64 == 0;
+        let mark = if is_first && line.starts_with(BYTE_ORDER_MARK) { 3 } else { 0 };
+        let line = line.get(mark..).unwrap_or_default();
+        let from = start + mark + (line.len() - line.trim_ascii_start().len());
+        let length = line.trim_ascii().len();
+        if length == 0 {
+            return;
+        }
+        self.number += 1;
+        let offset = self.before + from as u64;
+        if length > self.largest {
+            return self.lose(batch, offset, Some(self.number), too_large(self.largest));
+        }
+        let parts = Parts::Entry(from..from + length);
+        batch.pieces.push(Piece { number: self.number, offset, parts });
+    }
+
+    fn lose(&self, batch: &mut Batch, offset: u64, number: Option<u64>, reason: String) {
+        batch.losses.push(Loss { recording: self.recording, offset, number, reason });
+    }
+
+    /// Passes over what is left of the line that starts at `start`.
+    fn pass_over(&mut self, batch: &mut Batch, start: usize, why: Passed) {
+        self.passed.get_or_insert(why);
+        self.before += (batch.bytes.len() - start) as u64;
+        batch.bytes.truncate(start);
+    }
+}
+
+impl<R: Read + Send> Cut for Lines<R> {
+    fn next(&mut self, batch: &mut Batch) -> bool {
+        batch.clear();
+        if self.ended {
+            return false;
+        }
+        batch.bytes.append(&mut self.carry);
+        loop {
+            let scanned = batch.bytes.len();
+            let fed = self.feed.more(&mut batch.bytes);
+            let mut rest = self.lines(batch, scanned);
+            match fed {
+                Fed::More if batch.bytes.len() - rest > self.largest => {
+                    let offset = self.before + rest as u64;
+                    self.pass_over(batch, rest, Passed::TooLarge(offset));
+                }
+                Fed::More => {}
+                Fed::Failed(reason) => {
+                    let offset = self.before + batch.bytes.len() as u64;
+                    self.lose(batch, offset, None, reason);
+                    self.pass_over(batch, rest, Passed::Failed);
+                }
+                Fed::End => {
+                    let end = batch.bytes.len();
+                    self.line(batch, rest, end);
+                    rest = end;
+                    self.ended = true;
+                    if self.number == 0 && batch.losses.is_empty() {
+                        let reason = "the file is empty".to_owned();
+                        self.lose(batch, self.before, None, reason);
+                    }
+                }
+            }
+            if !batch.is_empty() || self.ended {
+                self.carry.extend_from_slice(batch.bytes.get(rest..).unwrap_or_default());
+                self.before += rest as u64;
+                return true;
+            }
+            batch.bytes.drain(..rest);
+            self.before += rest as u64;
+        }
+    }
+}

@@ -1,0 +1,132 @@
+//! Opens a recording: unpacks it, recognises it, and gives what cuts it.
+
+use std::fmt;
+use std::io::{Cursor, Read};
+
+use super::batch::{Batch, Cut, LARGEST_ENTRY};
+use super::har::Cutter;
+use super::http::{Pair, Turns};
+use super::lines::Lines;
+use super::unpack::unpacked;
+use super::warc::Archive;
+use super::{Format, Loss};
+
+/// So many bytes are looked at to recognise a recording.
+const LOOKED_AT: u64 = 64 << 10;
+
+/// Where a recording's bytes come from.
+pub struct Source<'s> {
+    bytes: Box<dyn Read + Send + 's>,
+    answers: Option<Box<dyn Read + Send + 's>>,
+    is_brotli: bool,
+}
+
+impl<'s> Source<'s> {
+    /// One file, or a stream. It may be packed with gzip or zstd.
+    pub fn of(bytes: impl Read + Send + 's) -> Self {
+        Self { bytes: Box::new(bytes), answers: None, is_brotli: false }
+    }
+
+    /// Two files that belong together: HTTP requests in one, their answers in the other.
+    pub fn pair(requests: impl Read + Send + 's, answers: impl Read + Send + 's) -> Self {
+        Self { answers: Some(Box::new(answers)), ..Self::of(requests) }
+    }
+
+    /// Says that it is packed with brotli, which can't be told from the bytes.
+    #[must_use]
+    pub fn brotli(mut self, is_brotli: bool) -> Self {
+        self.is_brotli = is_brotli;
+        self
+    }
+}
+
+impl fmt::Debug for Source<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.debug_struct("Source").field("is_brotli", &self.is_brotli).finish_non_exhaustive()
+    }
+}
+
+/// How recordings are opened.
+#[derive(Debug, Clone, Copy)]
+pub struct Opening {
+    /// Their form; `None` if it is to be recognised.
+    pub format: Option<Format>,
+    /// The largest entry that is read, in bytes.
+    pub largest: usize,
+}
+
+impl Default for Opening {
+    /// Any form, and entries of 64 MiB at most.
+    fn default() -> Self {
+        Self { format: None, largest: LARGEST_ENTRY }
+    }
+}
+
+/// Opens a recording. `recording` is its place in the run, for addresses.
+#[must_use]
+pub fn open<'s>(source: Source<'s>, recording: u32, opening: Opening) -> Box<dyn Cut + 's> {
+    let Opening { format, largest } = opening;
+    let Source { bytes, answers, is_brotli } = source;
+    let mut bytes = unpacked(bytes, is_brotli);
+    if let Some(answers) = answers {
+        return Box::new(Pair::new(bytes, unpacked(answers, is_brotli), recording, largest));
+    }
+    let format = match format {
+        Some(format) => format,
+        None => {
+            let (start, whole) = peek(bytes, LOOKED_AT);
+            bytes = whole;
+            match Format::of(&start) {
+                Ok(format) => format,
+                Err(reason) => {
+                    let loss = Loss { recording, offset: 0, number: None, reason };
+                    return Box::new(Unknown(Some(loss)));
+                }
+            }
+        }
+    };
+    match format {
+        Format::Har => Box::new(Cutter::new(bytes, recording).largest(largest)),
+        Format::Lines => Box::new(Lines::new(bytes, recording, largest)),
+        Format::Http => Box::new(Turns::new(bytes, recording, largest)),
+        Format::Warc => Box::new(Archive::new(bytes, recording, largest)),
+    }
+}
+
+/// The form of a recording, if it is told by its first bytes beyond doubt.
+#[must_use]
+pub fn recognise(source: Source<'_>) -> Option<Format> {
+    let (start, _) = peek(unpacked(source.bytes, source.is_brotli), LOOKED_AT);
+    Format::certain(&start)
+}
+
+/// The first bytes of a source, and the source as if nobody had looked.
+pub(super) fn peek<'s>(
+    mut source: Box<dyn Read + Send + 's>,
+    length: u64,
+) -> (Vec<u8>, Box<dyn Read + Send + 's>) {
+    let mut start = Vec::new();
+    let failed = (&mut source).take(length).read_to_end(&mut start).err();
+    let again = Cursor::new(start.clone()).chain(Failure(failed)).chain(source);
+    (start, Box::new(again))
+}
+
+/// A failure of reading that comes when it is due.
+struct Failure(Option<std::io::Error>);
+
+impl Read for Failure {
+    fn read(&mut self, _: &mut [u8]) -> std::io::Result<usize> {
+        self.0.take().map_or(Ok(0), Err)
+    }
+}
+
+/// What is no recording gives nothing but the reason.
+struct Unknown(Option<Loss>);
+
+impl Cut for Unknown {
+    fn next(&mut self, batch: &mut Batch) -> bool {
+        batch.clear();
+        batch.losses.extend(self.0.take());
+        !batch.losses.is_empty()
+    }
+}

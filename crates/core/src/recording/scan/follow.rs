@@ -1,0 +1,182 @@
+//! Follows brackets to the one that closes the first, and strings to their end.
+
+use super::marks::{Block, Job, Marks, with_best};
+use super::state::State;
+
+/// Where following came to.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(in crate::recording) enum Follow {
+    /// The first bracket is closed, by the byte before this one.
+    Ends(usize),
+    /// The bracket at this place closes what it did not open.
+    Torn(usize),
+    /// The bytes are at an end before.
+    More,
+}
+
+/// Follows strings and brackets from a place on, until no bracket is open any more. From outside of
+/// everything, the first byte has to be an opening bracket.
+pub(in crate::recording) fn follow(bytes: &[u8], from: usize, state: &mut State) -> Follow {
+    with_best(Brackets { bytes, from, state })
+}
+
+/// The place behind the quotation mark that ends a string; `from` is behind the one that begins it.
+pub(in crate::recording) fn string_end(bytes: &[u8], from: usize) -> Option<usize> {
+    with_best(Text { bytes, from })
+}
+
+struct Brackets<'b, 's> {
+    bytes: &'b [u8],
+    from: usize,
+    state: &'s mut State,
+}
+
+impl Job for Brackets<'_, '_> {
+    type Outcome = Follow;
+
+    #[inline(always)]
+    fn run(self, marks: impl Fn(&Block) -> Marks) -> Follow {
+        let Self { bytes, from, state } = self;
+        let mut at = from;
+        while let Some((block, length)) = block(bytes, at) {
+            let marks = marks(&block);
+            let quotes = state.quotes(marks, length);
+            let mut brackets = marks.brackets & !state.strings(quotes);
+            while brackets != 0 {
+                let bit = brackets.trailing_zeros() as usize;
+                brackets &= brackets - 1;
+                let bracket = block[bit & 63];
+                // Both closing brackets lack the bit that both opening ones have.
+                if bracket & 2 != 0 {
+                    state.opens(bracket);
+                } else if !state.closes(bracket) {
+                    return Follow::Torn(at + bit);
+                } else if state.is_outside() {
+                    return Follow::Ends(at + bit + 1);
+                }
+            }
+            at += 64;
+        }
+        Follow::More
+    }
+}
+
+struct Text<'b> {
+    bytes: &'b [u8],
+    from: usize,
+}
+
+impl Job for Text<'_> {
+    type Outcome = Option<usize>;
+
+    #[inline(always)]
+    fn run(self, marks: impl Fn(&Block) -> Marks) -> Option<usize> {
+        let (mut at, mut state) = (self.from, State::default());
+        while let Some((block, length)) = block(self.bytes, at) {
+            let quotes = state.quotes(marks(&block), length);
+            if quotes != 0 {
+                return Some(at + quotes.trailing_zeros() as usize + 1);
+            }
+            at += 64;
+        }
+        None
+    }
+}
+
+/// The next 64 bytes, and how many of them there are; what lacks is filled with spaces.
+#[inline(always)]
+fn block(bytes: &[u8], at: usize) -> Option<(Block, usize)> {
+    let rest = bytes.get(at..)?;
+    if let Some(block) = rest.first_chunk::<64>() {
+        return Some((*block, 64));
+    }
+    if rest.is_empty() {
+        return None;
+    }
+    let mut block = [b' '; 64];
+    block.get_mut(..rest.len())?.copy_from_slice(rest);
+    Some((block, rest.len()))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::marks::scalar;
+    use super::*;
+    use proptest::prelude::*;
+
+    /// The same, byte by byte, with nothing in common with the above.
+    fn plainly(bytes: &[u8]) -> Follow {
+        let (mut open, mut in_string, mut escaped) = (Vec::new(), false, false);
+        for (at, byte) in bytes.iter().enumerate() {
+            if std::mem::take(&mut escaped) && matches!(byte, b'"' | b'\\') {
+                continue;
+            }
+            match byte {
+                b'\\' => escaped = true,
+                b'"' => in_string = !in_string,
+                _ if in_string => {}
+                b'{' => open.push(b'}'),
+                b'[' => open.push(b']'),
+                b'}' | b']' => match open.pop() {
+                    Some(due) if due == *byte && open.is_empty() => return Follow::Ends(at + 1),
+                    Some(due) if due == *byte => {}
+                    _ => return Follow::Torn(at),
+                },
+                _ => {}
+            }
+        }
+        Follow::More
+    }
+
+    fn json_like() -> impl Strategy<Value = Vec<u8>> {
+        let piece = prop_oneof![
+            Just("{".to_owned()),
+            Just("}".to_owned()),
+            Just("[".to_owned()),
+            Just("]".to_owned()),
+            Just("\"".to_owned()),
+            (1..70usize).prop_map(|n| "\\".repeat(n)),
+            "[a-z:, ]{0,70}",
+        ];
+        prop::collection::vec(piece, 0..40).prop_map(|pieces| pieces.concat().into_bytes())
+    }
+
+    proptest! {
+        /// In one go, in two, and with the scalar twin: always as byte by byte.
+        #[test]
+        fn following_is_the_same_in_any_pieces(bytes in json_like(), cut in any::<prop::sample::Index>()) {
+            let plain = plainly(&bytes);
+            prop_assert_eq!(follow(&bytes, 0, &mut State::default()), plain);
+            let mut state = State::default();
+            let twin = Brackets { bytes: &bytes, from: 0, state: &mut state };
+            prop_assert_eq!(twin.run(scalar), plain);
+            let cut = cut.index(bytes.len() + 1);
+            let mut state = State::default();
+            let found = match follow(&bytes[..cut], 0, &mut state) {
+                Follow::More => follow(&bytes, cut, &mut state),
+                found => found,
+            };
+            prop_assert_eq!(found, plain);
+        }
+
+        #[test]
+        fn a_string_ends_where_serde_ends_it(text in "[a\"\\\\\u{1}é]{0,200}") {
+            let literal = serde_json::to_string(&text).unwrap();
+            let bytes = format!("{literal},\"x\"").into_bytes();
+            prop_assert_eq!(string_end(&bytes, 1), Some(literal.len()));
+            prop_assert_eq!(string_end(&bytes[..literal.len() - 1], 1), None);
+        }
+    }
+
+    #[test]
+    fn any_depth_is_followed() {
+        for depth in [1, 63, 64, 65, 128, 129, 1000] {
+            let text = format!("{}{}", "[{".repeat(depth), "}]".repeat(depth));
+            let mut state = State::default();
+            assert_eq!(follow(text.as_bytes(), 0, &mut state), Follow::Ends(text.len()));
+            let torn = format!("{}]", "[{".repeat(depth));
+            state.reset();
+            assert_eq!(follow(torn.as_bytes(), 0, &mut state), Follow::Torn(2 * depth));
+        }
+    }
+}

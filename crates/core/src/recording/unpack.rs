@@ -1,0 +1,293 @@
+//! Undoes compression: of whole recordings as they are read, and of single bodies that are looked at.
+
+use std::io::{BufRead, BufReader, Error, ErrorKind, Read};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicU64, Ordering};
+
+use brotli_decompressor::Decompressor;
+use flate2::bufread::GzDecoder;
+use flate2::read::{DeflateDecoder, MultiGzDecoder, ZlibDecoder};
+
+use super::open::peek;
+
+/// What unpacks to more than this has to be packed no denser than [`DENSEST`].
+const SMALL: u64 = 256 << 20;
+
+/// Recordings and bodies are seldom packed denser than 50 to 1; what was made to fill memory or time is.
+const DENSEST: u64 = 250;
+
+/// A body is not unpacked beyond this.
+const LARGEST_BODY: u64 = 64 << 20;
+
+/// A body that unpacks to less than this may be packed as densely as it likes.
+const SMALL_BODY: u64 = 1 << 20;
+
+/// Frames that need more than 2 to this power bytes to be unpacked are refused.
+const ZSTD_WINDOW: u32 = 25;
+
+const GZIP: &[u8] = &[0x1f, 0x8b, 8];
+const ZSTD: &[u8] = &[0x28, 0xb5, 0x2f, 0xfd];
+
+/// A recording's bytes, unpacked if they are packed.
+pub(super) fn unpacked<'s>(
+    source: Box<dyn Read + Send + 's>,
+    is_brotli: bool,
+) -> Box<dyn Read + Send + 's> {
+    let (start, source) = peek(source, 4);
+    let taken = Arc::new(AtomicU64::new(0));
+    let counted = BufReader::with_capacity(64 << 10, Counted { source, taken: Arc::clone(&taken) });
+    let unpacked: Box<dyn Read + Send + 's> = if start.starts_with(GZIP) {
+        Box::new(Members { decoder: Some(GzDecoder::new(counted)) })
+    } else if start.starts_with(ZSTD) {
+        match zstd::stream::read::Decoder::with_buffer(counted) {
+            Ok(mut decoder) => match decoder.window_log_max(ZSTD_WINDOW) {
+                Ok(()) => Box::new(decoder),
+                Err(error) => Box::new(Broken(Some(error))),
+            },
+            Err(error) => Box::new(Broken(Some(error))),
+        }
+    } else if is_brotli {
+        Box::new(Decompressor::new(counted, 4096))
+    } else {
+        return counted.into_inner().source;
+    };
+    Box::new(Bounded { source: unpacked, taken, given: 0 })
+}
+
+/// Counts what was taken out of a source.
+struct Counted<'s> {
+    source: Box<dyn Read + Send + 's>,
+    taken: Arc<AtomicU64>,
+}
+
+impl Read for Counted<'_> {
+    fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
+        let came = self.source.read(into)?;
+        self.taken.fetch_add(came as u64, Ordering::Relaxed);
+        Ok(came)
+    }
+}
+
+/// Ends where more comes out of a source than anybody packs in.
+struct Bounded<'s> {
+    source: Box<dyn Read + Send + 's>,
+    taken: Arc<AtomicU64>,
+    given: u64,
+}
+
+impl Read for Bounded<'_> {
+    fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
+        let most = self.taken.load(Ordering::Relaxed).saturating_mul(DENSEST).max(SMALL);
+        if self.given > most {
+            let reason = format!("it unpacks to more than {DENSEST} times its size");
+            return Err(Error::new(ErrorKind::InvalidData, reason));
+        }
+        let came = self.source.read(into)?;
+        self.given += came as u64;
+        Ok(came)
+    }
+}
+
+/// A source that could not be begun.
+struct Broken(Option<Error>);
+
+impl Read for Broken {
+    fn read(&mut self, _: &mut [u8]) -> std::io::Result<usize> {
+        self.0.take().map_or(Ok(0), Err)
+    }
+}
+
+/// The members of a gzip file, one behind the other, as archives have them. A damaged member is a failure
+/// of reading, and behind it reading goes on with the next.
+struct Members<R: BufRead> {
+    decoder: Option<GzDecoder<R>>,
+}
+
+impl<R: BufRead> Members<R> {
+    /// Goes to the next member, behind whatever lies before it. Gives how much that was.
+    fn find(&mut self, mut source: R) -> std::io::Result<u64> {
+        let mut passed = 0;
+        loop {
+            let buffer = source.fill_buf()?;
+            if buffer.is_empty() {
+                return Ok(passed);
+            }
+            match memchr::memmem::find(buffer, GZIP) {
+                Some(0) => {
+                    self.decoder = Some(GzDecoder::new(source));
+                    return Ok(passed);
+                }
+                Some(at) => {
+                    passed += at as u64;
+                    source.consume(at);
+                }
+                None => {
+                    // The first bytes of a member may stand at the end of the buffer; if they do, it is lost.
+                    let length = buffer.len();
+                    passed += length as u64;
+                    source.consume(length);
+                }
+            }
+        }
+    }
+}
+
+impl<R: BufRead> Read for Members<R> {
+    fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
+        loop {
+            let Some(decoder) = &mut self.decoder else { return Ok(0) };
+            let result = decoder.read(into);
+            if let Ok(1..) = result {
+                return result;
+            }
+            let Some(source) = self.decoder.take().map(GzDecoder::into_inner) else { return Ok(0) };
+            let passed = self.find(source)?;
+            match result {
+                Err(error) => return Err(error),
+                Ok(_) if passed > 512 && self.decoder.is_some() => {
+                    let reason = format!("{passed} bytes between two members are not gzip");
+                    return Err(Error::new(ErrorKind::InvalidData, reason));
+                }
+                Ok(_) => {}
+            }
+        }
+    }
+}
+
+/// Undoes the codings of a body (RFC 9110 section 8.4), the last first. What is plain text already, as
+/// recorders like to have it, is left.
+///
+/// # Errors
+/// Why it can't be undone.
+pub(crate) fn undo_codings(bytes: &[u8], codings: &str) -> Result<Option<Vec<u8>>, &'static str> {
+    let mut plain: Option<Vec<u8>> = None;
+    for coding in codings.rsplit(',').map(str::trim) {
+        let coded = plain.as_deref().unwrap_or(bytes);
+        if coding.is_empty() || coding.eq_ignore_ascii_case("identity") {
+            continue;
+        }
+        let is_packed = coded.starts_with(GZIP) || coded.starts_with(ZSTD);
+        if !is_packed && std::str::from_utf8(coded).is_ok() {
+            continue;
+        }
+        plain = Some(undo(coded, &coding.to_ascii_lowercase())?);
+    }
+    Ok(plain)
+}
+
+fn undo(coded: &[u8], coding: &str) -> Result<Vec<u8>, &'static str> {
+    match coding {
+        "gzip" | "x-gzip" => all(MultiGzDecoder::new(coded), coded),
+        // The standard means zlib's form, and some send the bare one (RFC 9110 section 8.4.1.2).
+        "deflate" => {
+            all(ZlibDecoder::new(coded), coded).or_else(|_| all(DeflateDecoder::new(coded), coded))
+        }
+        "br" => all(Decompressor::new(coded, 4096), coded),
+        "zstd" => {
+            let decoder = zstd::stream::read::Decoder::with_buffer(coded);
+            let mut decoder = decoder.map_err(|_| BROKEN)?;
+            decoder.window_log_max(ZSTD_WINDOW).map_err(|_| BROKEN)?;
+            all(decoder, coded)
+        }
+        _ => Err("its content coding is not known"),
+    }
+}
+
+const BROKEN: &str = "its content coding can't be undone";
+
+fn all(mut source: impl Read, coded: &[u8]) -> Result<Vec<u8>, &'static str> {
+    let most = (coded.len() as u64).saturating_mul(DENSEST).clamp(SMALL_BODY, LARGEST_BODY);
+    let mut plain = Vec::new();
+    (&mut source).take(most + 1).read_to_end(&mut plain).map_err(|_| BROKEN)?;
+    if plain.len() as u64 > most {
+        return Err("its content coding unpacks to more than is read");
+    }
+    Ok(plain)
+}
+
+#[cfg(test)]
+mod tests {
+    use std::io::Write as _;
+
+    use flate2::Compression;
+    use flate2::write::{DeflateEncoder, GzEncoder, ZlibEncoder};
+
+    use super::*;
+
+    fn gzip(text: &[u8]) -> Vec<u8> {
+        let mut encoder = GzEncoder::new(Vec::new(), Compression::fast());
+        encoder.write_all(text).unwrap();
+        encoder.finish().unwrap()
+    }
+
+    fn read(packed: &[u8]) -> (Vec<u8>, usize) {
+        let (mut source, mut all, mut failures) =
+            (unpacked(Box::new(packed), false), Vec::new(), 0);
+        while source.read_to_end(&mut all).is_err() {
+            failures += 1;
+            assert!(failures < 10);
+        }
+        (all, failures)
+    }
+
+    #[test]
+    fn every_coding_of_a_body_is_undone() {
+        let text = "{\"title\": \"Grüße\"}".repeat(40);
+        let mut zlib = ZlibEncoder::new(Vec::new(), Compression::best());
+        zlib.write_all(text.as_bytes()).unwrap();
+        let mut bare = DeflateEncoder::new(Vec::new(), Compression::best());
+        bare.write_all(text.as_bytes()).unwrap();
+        let zstd = zstd::encode_all(text.as_bytes(), 3).unwrap();
+        for (bytes, codings) in [
+            (gzip(text.as_bytes()), "gzip"),
+            (gzip(text.as_bytes()), "identity, X-GZip"),
+            (zlib.finish().unwrap(), "deflate"),
+            (bare.finish().unwrap(), "deflate"),
+            (zstd.clone(), "zstd"),
+            (gzip(&zstd), "zstd, gzip"),
+        ] {
+            assert_eq!(
+                undo_codings(&bytes, codings).unwrap().unwrap(),
+                text.as_bytes(),
+                "{codings}"
+            );
+        }
+        // Undone by the recorder, though the header still says so.
+        assert_eq!(undo_codings(text.as_bytes(), "gzip").unwrap(), None);
+        assert!(undo_codings(b"\x1f\x8b\x08broken\xff", "gzip").is_err());
+        assert!(undo_codings(b"\xff\xfe", "br").is_err());
+        assert!(undo_codings(b"\xff\xfe", "pack200").is_err());
+    }
+
+    #[test]
+    fn a_bomb_is_not_unpacked() {
+        let bomb = gzip(&vec![b' '; 40 << 20]);
+        assert!(undo_codings(&bomb, "gzip").unwrap_err().contains("more than is read"));
+        let bomb = gzip(&vec![b' '; 300 << 20]);
+        let mut source = unpacked(Box::new(bomb.as_slice()), false);
+        let result = std::io::copy(&mut source, &mut std::io::sink());
+        assert!(result.unwrap_err().to_string().contains("times its size"));
+    }
+
+    #[test]
+    fn behind_a_damaged_member_the_next_is_read() {
+        let mut packed = Vec::new();
+        let texts: Vec<String> =
+            (0..4).map(|n| format!("member {n} {}", "x".repeat(n * 10))).collect();
+        for (number, text) in texts.iter().enumerate() {
+            let mut member = gzip(text.as_bytes());
+            if number == 1 {
+                let middle = member.len() / 2;
+                member[middle] ^= 0xff;
+            }
+            packed.extend(member);
+        }
+        let (all, failures) = read(&packed);
+        assert_eq!(failures, 1);
+        let all = String::from_utf8_lossy(&all).into_owned();
+        assert!([0, 2, 3].iter().all(|at| all.contains(&texts[*at])), "{all}");
+        assert_eq!(read(&gzip(b"one")), (b"one".to_vec(), 0));
+        assert_eq!(read(b"plain"), (b"plain".to_vec(), 0));
+        assert_eq!(read(&zstd::encode_all(&b"dense"[..], 3).unwrap()), (b"dense".to_vec(), 0));
+    }
+}

@@ -1,0 +1,266 @@
+//! Cuts an archive into exchanges: records of requests and of answers, put together.
+
+use std::collections::VecDeque;
+use std::io::Read;
+
+use memchr::memmem;
+
+use super::record::{Fields, Found, Kind, record};
+use crate::recording::batch::{Batch, Cut, Parts, Piece};
+use crate::recording::feed::{Fed, Feed, READ};
+use crate::recording::http::{Framing, Head, Messages, Start, framing};
+use crate::recording::{Loss, too_large};
+
+/// So many records may wait for the one that they belong to.
+const MOST_WAITING: usize = 256;
+
+/// A record that waits for the other one of its exchange.
+#[derive(Debug)]
+struct Waiting {
+    fields: Fields,
+    offset: u64,
+    block: Vec<u8>,
+}
+
+/// Cuts an archive.
+#[derive(Debug)]
+pub(in crate::recording) struct Archive<R> {
+    feed: Feed<R>,
+    recording: u32,
+    largest: usize,
+    bytes: Vec<u8>,
+    /// Up to there everything is done.
+    at: usize,
+    /// Where `bytes` starts in the file.
+    before: u64,
+    /// So many bytes of a record that is too large are still to be passed over.
+    skip: u64,
+    /// The start of the next record is looked for.
+    is_lost: bool,
+    waiting: VecDeque<Waiting>,
+    number: u64,
+    is_end: bool,
+    ended: bool,
+}
+
+impl<R: Read> Archive<R> {
+    pub(in crate::recording) fn new(source: R, recording: u32, largest: usize) -> Self {
+        Self {
+            feed: Feed::new(source),
+            recording,
+            largest,
+            bytes: Vec::new(),
+            at: 0,
+            before: 0,
+            skip: 0,
+            is_lost: false,
+            waiting: VecDeque::new(),
+            number: 0,
+            is_end: false,
+            ended: false,
+        }
+    }
+
+    fn rest(&self) -> &[u8] {
+        self.bytes.get(self.at..).unwrap_or_default()
+    }
+
+    fn offset(&self) -> u64 {
+        self.before + self.at as u64
+    }
+
+    fn lose(&self, batch: &mut Batch, offset: u64, reason: impl Into<String>) {
+        let (recording, reason) = (self.recording, reason.into());
+        batch.losses.push(Loss { recording, offset, number: None, reason });
+    }
+
+    fn read_on(&mut self, batch: &mut Batch) {
+        self.before += self.at as u64;
+        self.bytes.drain(..std::mem::take(&mut self.at));
+        match self.feed.more(&mut self.bytes) {
+            Fed::More => {}
+            Fed::End => self.is_end = true,
+            Fed::Failed(reason) => {
+                // The record in work lacks a part; behind the damage the next one is looked for.
+                let offset = self.before + self.bytes.len() as u64;
+                self.lose(batch, offset, reason);
+                self.at = self.bytes.len();
+                self.skip = 0;
+                self.is_lost = true;
+            }
+        }
+    }
+
+    /// Goes over one record, or finds that more bytes are needed.
+    fn step(&mut self, batch: &mut Batch) {
+        if self.skip > 0 {
+            let now = self.skip.min(self.rest().len() as u64);
+            self.skip -= now;
+            self.at += usize::try_from(now).unwrap_or_default();
+            if self.skip > 0 && !self.is_end {
+                return self.read_on(batch);
+            }
+            self.skip = 0;
+        }
+        if self.is_lost {
+            return self.find_the_way(batch);
+        }
+        let blank = self.rest().iter().take_while(|byte| matches!(byte, b'\r' | b'\n')).count();
+        self.at += blank;
+        if self.rest().is_empty() {
+            return if self.is_end { self.finish(batch) } else { self.read_on(batch) };
+        }
+        match record(self.rest()) {
+            Found::Record(fields, start, end) if end - start > self.largest => {
+                self.too_large(batch, &fields, end as u64);
+            }
+            Found::Record(fields, start, end) => {
+                let offset = self.offset();
+                let block = self.rest().get(start..end).unwrap_or_default().to_vec();
+                self.at += end;
+                self.enter(batch, Waiting { fields: *fields, offset, block });
+            }
+            Found::More(_) if self.is_end => {
+                let end = self.before + self.bytes.len() as u64;
+                let reason = format!("the recording ends at byte {end}, inside this record");
+                self.lose(batch, self.offset(), reason);
+                self.at = self.bytes.len();
+                self.finish(batch);
+            }
+            Found::More(needed) if needed > self.largest as u64 + READ as u64 => {
+                self.too_large(batch, &Fields::default(), needed);
+            }
+            Found::More(_) => self.read_on(batch),
+            Found::Stray(reason) => {
+                self.lose(batch, self.offset(), reason);
+                self.at += 1;
+                self.is_lost = true;
+            }
+        }
+    }
+
+    fn too_large(&mut self, batch: &mut Batch, fields: &Fields, length: u64) {
+        if fields.kind != Some(Kind::Other) {
+            self.lose(batch, self.offset(), too_large(self.largest));
+        }
+        self.skip = length;
+    }
+
+    fn find_the_way(&mut self, batch: &mut Batch) {
+        let found = memmem::find_iter(self.rest(), b"WARC/1.").find(|found| {
+            *found == 0 || self.rest().get(found - 1) == Some(&b'\n') || self.offset() == 0
+        });
+        match found {
+            Some(next) => {
+                self.at += next;
+                self.is_lost = false;
+            }
+            None if self.is_end => self.finish(batch),
+            None => {
+                self.at += self.rest().len().saturating_sub(8);
+                self.read_on(batch);
+            }
+        }
+    }
+
+    /// Puts a record to the one that it belongs to, or lets it wait.
+    fn enter(&mut self, batch: &mut Batch, new: Waiting) {
+        let is_request = match new.fields.kind {
+            Some(Kind::Request) => true,
+            Some(Kind::Response | Kind::Revisit) => false,
+            Some(Kind::Other) | None => return,
+        };
+        let is_other = |old: &&Waiting| (old.fields.kind == Some(Kind::Request)) != is_request;
+        let place = |fits: &dyn Fn(&Waiting) -> bool| {
+            self.waiting.iter().position(|old| is_other(&old) && fits(old))
+        };
+        let found = place(&|old| new.fields.names(&old.fields))
+            .or_else(|| place(&|old| new.fields.may_belong_to(&old.fields)));
+        let Some(old) = found.and_then(|at| self.waiting.remove(at)) else {
+            self.waiting.push_back(new);
+            return self.let_go(batch);
+        };
+        let (request, answer) = if is_request { (new, old) } else { (old, new) };
+        self.exchange(batch, &request, &answer);
+    }
+
+    fn exchange(&mut self, batch: &mut Batch, request: &Waiting, answer: &Waiting) {
+        self.number += 1;
+        let kept_nothing = answer.fields.kind == Some(Kind::Revisit);
+        let messages = Messages {
+            request: batch.keep(&request.block),
+            request_is_cut: request.fields.is_truncated || is_short(&request.block, ""),
+            answer: Some(batch.keep(&answer.block)),
+            answer_is_cut: answer.fields.is_truncated
+                || is_short(&answer.block, method(&request.block)),
+            answer_is_elsewhere: kept_nothing,
+            url: Some(request.fields.target.clone()).filter(|url| !url.is_empty()),
+            started: request.fields.date.clone(),
+        };
+        let offset = request.offset.min(answer.offset);
+        let parts = Parts::Messages(messages);
+        batch.pieces.push(Piece { number: self.number, offset, parts });
+    }
+
+    /// Gives up records that have waited for long.
+    fn let_go(&mut self, batch: &mut Batch) {
+        let held = |waiting: &VecDeque<Waiting>| -> usize {
+            waiting.iter().map(|record| record.block.len()).sum()
+        };
+        while self.waiting.len() > MOST_WAITING
+            || (self.waiting.len() > 1 && held(&self.waiting) > self.largest)
+        {
+            if let Some(first) = self.waiting.pop_front() {
+                self.alone(batch, &first);
+            }
+        }
+    }
+
+    fn alone(&self, batch: &mut Batch, record: &Waiting) {
+        let reason = match record.fields.kind {
+            Some(Kind::Request) => "a request without an answer's record",
+            _ => "an answer without a request's record, so nobody knows what was asked",
+        };
+        self.lose(batch, record.offset, reason);
+    }
+
+    fn finish(&mut self, batch: &mut Batch) {
+        for record in std::mem::take(&mut self.waiting) {
+            self.alone(batch, &record);
+        }
+        if self.offset() == 0 && batch.losses.is_empty() {
+            self.lose(batch, 0, "the file is empty");
+        }
+        self.ended = true;
+    }
+}
+
+fn method(request: &[u8]) -> &str {
+    match Head::read(request).map(|head| head.start) {
+        Some(Start::Request(method, ..)) => method,
+        _ => "",
+    }
+}
+
+/// Is less there than the message announces, with no coding undone on the way?
+fn is_short(message: &[u8], method: &str) -> bool {
+    Head::read(message).is_some_and(|head| match framing(&head, method) {
+        Framing::Length(length) => {
+            !head.headers.has("content-encoding") && ((message.len() - head.length) as u64) < length
+        }
+        _ => false,
+    })
+}
+
+impl<R: Read + Send> Cut for Archive<R> {
+    fn next(&mut self, batch: &mut Batch) -> bool {
+        batch.clear();
+        if self.ended {
+            return false;
+        }
+        while !self.ended && batch.bytes.len() < READ && batch.losses.len() < 1000 {
+            self.step(batch);
+        }
+        true
+    }
+}
