@@ -75,7 +75,7 @@ pub use finding::{Finding, Weight};
 pub use grid::{Grid, Mark};
 pub use ledger::Ledger;
 pub use place::{Placed, Placing};
-pub use recording::{Format, Loss, Losses, Opening, Source, recognise};
+pub use recording::{Format, Loss, Losses, Opening, Source, Writer, Written, recognise};
 pub use run::{Check, Gather, Pass};
 pub use schema::{Files, NoFiles};
 pub use situation::Situation;

@@ -45,7 +45,7 @@ fn judged(example: &Example) -> (Vec<(&'static str, String, String)>, Vec<&'stat
     });
     let mut found: Vec<_> = found.collect();
     found.sort();
-    let kept = ledger.clauses.iter().filter(|(_, tally)| tally.kept > 0).map(|(name, _)| *name);
+    let kept = ledger.clauses.iter().filter(|(_, tally)| tally.kept > 0).map(|(name, _)| name);
     (found, kept.collect())
 }
 

@@ -173,7 +173,7 @@ pub fn check(report: &Report<'_>) -> Result<String, serde_json::Error> {
             })
             .collect(),
         waivers: waivers(report),
-        clauses: ledger.clauses.iter().map(|(name, tally)| clause(name, *tally)).collect(),
+        clauses: ledger.clauses.iter().map(|(name, tally)| clause(name, tally)).collect(),
         aside: reasons(&ledger.aside),
         unjudged: reasons(&ledger.unjudged),
         losses: losses(&ledger.losses, report.names()),

@@ -2,20 +2,42 @@
 //! and body texts.
 
 use std::borrow::Cow;
+use std::fmt;
 use std::hint::black_box;
 
-use serde::Deserialize;
+use serde::de::{SeqAccess, Visitor};
+use serde::{Deserialize, Deserializer};
 
 #[derive(Deserialize)]
-struct Har<'a> {
-    #[serde(borrow)]
-    log: Log<'a>,
+struct Har {
+    log: Log,
 }
 
 #[derive(Deserialize)]
-struct Log<'a> {
-    #[serde(borrow)]
-    entries: Vec<Entry<'a>>,
+struct Log {
+    #[serde(deserialize_with = "sums")]
+    entries: usize,
+}
+
+/// Entries are let go one by one: holding them all would measure the memory, too.
+fn sums<'de, D: Deserializer<'de>>(from: D) -> Result<usize, D::Error> {
+    struct Sums;
+    impl<'de> Visitor<'de> for Sums {
+        type Value = usize;
+
+        fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+            f.write_str("a list of entries")
+        }
+
+        fn visit_seq<A: SeqAccess<'de>>(self, mut entries: A) -> Result<usize, A::Error> {
+            let mut all = 0;
+            while let Some(entry) = entries.next_element::<Entry<'de>>()? {
+                all += sum(&entry);
+            }
+            Ok(all)
+        }
+    }
+    from.deserialize_seq(Sums)
 }
 
 #[derive(Deserialize)]
@@ -54,13 +76,15 @@ struct Content<'a> {
 
 /// The whole file into structs, and a sum over all of it so that nothing is left out.
 pub fn parse(recording: &str, is_lines: bool) -> usize {
-    let sum = |entry: &Entry<'_>| side(&entry.request) + side(&entry.response);
     if is_lines {
         let entry = |line| serde_json::from_str::<Entry<'_>>(line).expect("a HAR entry");
         return recording.lines().map(|line| sum(&entry(line))).sum();
     }
-    let har: Har<'_> = serde_json::from_str(recording).expect("the recording is HAR");
-    har.log.entries.iter().map(sum).sum()
+    serde_json::from_str::<Har>(recording).expect("the recording is HAR").log.entries
+}
+
+fn sum(entry: &Entry<'_>) -> usize {
+    side(&entry.request) + side(&entry.response)
 }
 
 fn side(side: &Side<'_>) -> usize {

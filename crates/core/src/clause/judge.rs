@@ -1,6 +1,6 @@
 //! Runs the clauses over a placed exchange.
 
-use super::{Clause, Of, catalogue};
+use super::{Clause, ClauseSet, Of, catalogue};
 use crate::address::Place;
 use crate::contract::Weighing;
 use crate::finding::{Finding, Weight};
@@ -130,9 +130,9 @@ pub struct Judgement {
     /// What was found, in the order of the catalogue.
     pub findings: Vec<Finding>,
     /// The clauses that were kept.
-    pub kept: Vec<&'static str>,
+    pub kept: ClauseSet,
     /// The clauses that could not be judged.
-    pub unjudged: Vec<&'static str>,
+    pub unjudged: ClauseSet,
     /// What the clauses that compare saw.
     pub sights: Vec<Sight>,
 }
@@ -142,7 +142,7 @@ pub struct Judgement {
 pub fn judge(placed: &Placed<'_>) -> Judgement {
     let mut judgement = Judgement::default();
     let kinds = Kinds::of(placed);
-    for clause in catalogue().filter(|clause| kinds.has(clause.of)) {
+    for (at, clause) in catalogue().enumerate().filter(|(_, clause)| kinds.has(clause.of)) {
         let weighing = placed.contract.weighing(clause.name);
         if weighing == Some(Weighing::Off) {
             continue;
@@ -155,8 +155,8 @@ pub fn judge(placed: &Placed<'_>) -> Judgement {
         match judged {
             _ if !findings.found.is_empty() => {}
             Judged::Outside => {}
-            Judged::Kept => judgement.kept.push(clause.name),
-            Judged::Unjudged => judgement.unjudged.push(clause.name),
+            Judged::Kept => judgement.kept.insert(at),
+            Judged::Unjudged => judgement.unjudged.insert(at),
         }
         let found = findings.found.into_iter();
         judgement.findings.extend(found.map(|found| finding(clause, found, weighing, placed)));

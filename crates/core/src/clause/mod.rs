@@ -18,6 +18,7 @@ mod language;
 mod media;
 mod partial;
 mod problem;
+mod set;
 mod shape;
 mod sights;
 mod situation;
@@ -29,6 +30,7 @@ pub use basis::Basis;
 pub use definition::{Clause, Of};
 pub use example::{Example, HARBOUR, exchange};
 pub use judge::{Findings, Found, Judged, Judgement, Sight, judge};
+pub use set::{COUNT, ClauseSet, place_of};
 
 /// All families, in the order of their names.
 const FAMILIES: [&[&Clause]; 14] = [

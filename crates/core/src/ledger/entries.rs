@@ -3,6 +3,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use crate::address::{Address, Place};
+use crate::clause::{COUNT, catalogue, place_of};
 use crate::contract::EndpointId;
 use crate::finding::Weight;
 use crate::situation::Situation;
@@ -97,6 +98,42 @@ pub struct Tally {
     pub broken: u64,
     /// It would speak of the exchange, but what it needs is not there.
     pub unjudged: u64,
+}
+
+/// The tallies of all clauses.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Tallies([Tally; COUNT]);
+
+impl Default for Tallies {
+    fn default() -> Self {
+        Self([Tally::default(); COUNT])
+    }
+}
+
+impl Tallies {
+    /// The clauses that were judged or should have been, in the order of their names.
+    pub fn iter(&self) -> impl Iterator<Item = (&'static str, Tally)> {
+        let all = catalogue().zip(self.0).map(|(clause, tally)| (clause.name, tally));
+        all.filter(|(_, tally)| *tally != Tally::default())
+    }
+
+    /// The tally of the clause at this place of the catalogue; beyond it, nothing is counted.
+    pub(super) fn at(&mut self, place: usize) -> Option<&mut Tally> {
+        self.0.get_mut(place)
+    }
+
+    /// The tally of the clause of that name.
+    pub(super) fn of(&mut self, name: &str) -> Option<&mut Tally> {
+        self.at(place_of(name)?)
+    }
+
+    pub(super) fn add(&mut self, other: &Self) {
+        for (sum, tally) in self.0.iter_mut().zip(other.0) {
+            sum.kept += tally.kept;
+            sum.broken += tally.broken;
+            sum.unjudged += tally.unjudged;
+        }
+    }
 }
 
 impl Entries {

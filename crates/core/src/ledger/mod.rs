@@ -13,5 +13,7 @@ mod entries;
 mod sum;
 
 pub use compared::{Compared, MOST_SUBJECTS, MOST_VALUES};
-pub use entries::{Cell, Column, Entries, Entry, Key, MOST_ADDRESSES, MOST_ENTRIES, Row, Tally};
+pub use entries::{
+    Cell, Column, Entries, Entry, Key, MOST_ADDRESSES, MOST_ENTRIES, Row, Tallies, Tally,
+};
 pub use sum::{Ledger, Stale};

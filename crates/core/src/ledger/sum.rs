@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::compared::{Conclusion, Odd};
-use super::{Cell, Column, Compared, Entries, Entry, Key, Row, Tally};
+use super::{Cell, Column, Compared, Entries, Entry, Key, Row, Tallies};
 use crate::clause::{Judgement, clause};
 use crate::contract::{Contract, Validity, Weighing};
 use crate::finding::{Finding, Weight};
@@ -24,7 +24,7 @@ pub struct Ledger {
     /// The findings.
     pub findings: BTreeMap<(Row, &'static str), Entries>,
     /// Each clause's count.
-    pub clauses: BTreeMap<&'static str, Tally>,
+    pub clauses: Tallies,
     /// How many findings there are of each weight.
     pub weights: BTreeMap<Weight, u64>,
     /// What could not be read.
@@ -120,15 +120,15 @@ impl Ledger {
         } else {
             cell.kept += 1;
         }
-        for name in kept {
-            self.clauses.entry(name).or_default().kept += 1;
+        for place in kept.iter() {
+            self.clauses.at(place).into_iter().for_each(|tally| tally.kept += 1);
         }
-        for name in unjudged {
-            self.clauses.entry(name).or_default().unjudged += 1;
+        for place in unjudged.iter() {
+            self.clauses.at(place).into_iter().for_each(|tally| tally.unjudged += 1);
         }
         let broken: BTreeSet<_> = findings.iter().map(|finding| finding.clause).collect();
         for name in broken {
-            self.clauses.entry(name).or_default().broken += 1;
+            self.clauses.of(name).into_iter().for_each(|tally| tally.broken += 1);
         }
         for finding in findings {
             self.find(&row, finding);
@@ -156,7 +156,7 @@ impl Ledger {
     pub fn conclude(&mut self, contract: &Contract) {
         let Conclusion { kept, odd } = std::mem::take(&mut self.compared).conclude();
         for (name, count) in kept {
-            self.clauses.entry(name).or_default().kept += count;
+            self.clauses.of(name).into_iter().for_each(|tally| tally.kept += count);
         }
         for odd in odd {
             self.odd(contract, odd);
@@ -182,7 +182,7 @@ impl Ledger {
         for ((row, column, place), entry) in places {
             let (agreed, seen) = (agreed.clone(), seen.clone());
             let key = Key { weight, clause: name, place, agreed, seen, note: None, unlike };
-            self.clauses.entry(name).or_default().broken += entry.count;
+            self.clauses.of(name).into_iter().for_each(|tally| tally.broken += entry.count);
             if let Some(waiver) = contract.waiver_for(name, row.endpoint()) {
                 self.waived.entry(waiver).or_default().add(key, entry);
                 continue;
@@ -230,12 +230,7 @@ impl Ledger {
         for (place, entries) in findings {
             self.findings.entry(place).or_default().merge(entries);
         }
-        for (name, tally) in clauses {
-            let sum = self.clauses.entry(name).or_default();
-            sum.kept += tally.kept;
-            sum.broken += tally.broken;
-            sum.unjudged += tally.unjudged;
-        }
+        self.clauses.add(&clauses);
         for (weight, count) in weights {
             *self.weights.entry(weight).or_default() += count;
         }

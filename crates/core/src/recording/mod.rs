@@ -15,12 +15,14 @@ mod open;
 mod scan;
 mod unpack;
 mod warc;
+mod write;
 
 pub use batch::{Batch, Cut, LARGEST_ENTRY, Piece};
 pub use format::Format;
 pub use loss::{Loss, Losses, MOST_LOSSES};
 pub use open::{Opening, Source, open, recognise};
 pub(crate) use unpack::undo_codings;
+pub use write::{Writer, Written};
 
 const BYTE_ORDER_MARK: &[u8] = b"\xef\xbb\xbf";
 

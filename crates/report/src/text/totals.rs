@@ -52,8 +52,8 @@ fn sum(report: &Report<'_>, theme: Theme) -> String {
         0 => String::new(),
         waived => format!(", {waived} waived"),
     };
-    let tried = ledger.clauses.values().filter(|tally| tally.kept + tally.broken > 0).count();
-    let kept = ledger.clauses.values().filter(|t| t.broken == 0 && t.kept > 0).count();
+    let tried = ledger.clauses.iter().filter(|(_, tally)| tally.kept + tally.broken > 0).count();
+    let kept = ledger.clauses.iter().filter(|(_, t)| t.broken == 0 && t.kept > 0).count();
     format!(
         "{}; {}{waived}; {kept} of {tried} clauses kept: {}",
         exchanges.join(", "),

@@ -218,6 +218,7 @@ pub(super) fn piece(batch: &mut Batch, waiting: Waiting, answer: Option<(&[u8], 
         answer_is_elsewhere: false,
         url: None,
         started: None,
+        server: None,
     };
     batch.pieces.push(Piece { number, offset, parts: Parts::Messages(messages) });
 }

@@ -38,4 +38,6 @@ pub(super) struct Messages {
     pub(super) url: Option<String>,
     /// When the request was sent, where it is known from elsewhere.
     pub(super) started: Option<String>,
+    /// The server's address, where it is known from elsewhere.
+    pub(super) server: Option<String>,
 }

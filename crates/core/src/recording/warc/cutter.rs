@@ -189,13 +189,14 @@ impl<R: Read> Archive<R> {
         let kept_nothing = answer.fields.kind == Some(Kind::Revisit);
         let messages = Messages {
             request: batch.keep(&request.block),
-            request_is_cut: request.fields.is_truncated || is_short(&request.block, ""),
+            request_is_cut: request.fields.is_truncated || is_missing(&request.block, ""),
             answer: Some(batch.keep(&answer.block)),
             answer_is_cut: answer.fields.is_truncated
-                || is_short(&answer.block, method(&request.block)),
+                || is_missing(&answer.block, method(&request.block)),
             answer_is_elsewhere: kept_nothing,
             url: Some(request.fields.target.clone()).filter(|url| !url.is_empty()),
             started: request.fields.date.clone(),
+            server: answer.fields.server.clone().or_else(|| request.fields.server.clone()),
         };
         let offset = request.offset.min(answer.offset);
         let parts = Parts::Messages(messages);
@@ -242,13 +243,12 @@ fn method(request: &[u8]) -> &str {
     }
 }
 
-/// Is less there than the message announces, with no coding undone on the way?
-fn is_short(message: &[u8], method: &str) -> bool {
-    Head::read(message).is_some_and(|head| match framing(&head, method) {
-        Framing::Length(length) => {
-            !head.headers.has("content-encoding") && ((message.len() - head.length) as u64) < length
-        }
-        _ => false,
+/// Is no content there, though the message announces some? If only less is there than announced, a coding
+/// may have been undone, or a secret masked.
+fn is_missing(message: &[u8], method: &str) -> bool {
+    Head::read(message).is_some_and(|head| {
+        head.length == message.len()
+            && matches!(framing(&head, method), Framing::Length(1..) | Framing::Chunked)
     })
 }
 

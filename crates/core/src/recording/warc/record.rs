@@ -23,6 +23,7 @@ pub(super) struct Fields {
     pub(super) concurrent: Vec<String>,
     pub(super) target: String,
     pub(super) date: Option<String>,
+    pub(super) server: Option<String>,
     /// The crawler's word that the block is not the whole message.
     pub(super) is_truncated: bool,
     is_http: bool,
@@ -101,6 +102,7 @@ impl Fields {
             "warc-concurrent-to" => self.concurrent.push(bare.to_owned()),
             "warc-target-uri" => bare.clone_into(&mut self.target),
             "warc-date" => self.date = Some(value.to_owned()),
+            "warc-ip-address" => self.server = Some(value.to_owned()),
             "warc-truncated" => self.is_truncated = true,
             "content-type" => {
                 self.is_http = value.to_ascii_lowercase().starts_with("application/http");
