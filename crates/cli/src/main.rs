@@ -16,6 +16,10 @@ use clap::Parser as _;
 
 use flags::{Command, Flags};
 
+/// Judging is a matter of many small pieces of memory.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 fn main() -> ExitCode {
     let Flags { color, command } = Flags::parse();
     let stage = flags::Stage::of(color);
@@ -26,6 +30,7 @@ fn main() -> ExitCode {
         Command::Show(call) => commands::show::run(&call, &stage),
         Command::Coverage(call) => commands::coverage::run(&call, &stage),
         Command::Compare(call) => commands::compare::run(&call, &stage),
+        Command::Convert(call) => commands::convert::run(&call),
         Command::Explain(call) => commands::explain::run(&call, &stage),
         Command::Demo(call) => commands::demo::run(&call, &stage),
     };

@@ -1,7 +1,11 @@
 //! Standard output is for results, standard error for messages.
 
-use std::io::{ErrorKind, Write as _};
-use std::path::Path;
+use std::io::{BufWriter, ErrorKind, IntoInnerError, Stdout, Write};
+use std::path::{Path, PathBuf};
+
+use flate2::Compression;
+use flate2::write::GzEncoder;
+use tempfile::NamedTempFile;
 
 use faithful_clerk_report::escape::terminal;
 
@@ -34,22 +38,100 @@ pub(crate) fn show(text: &str) {
 
 /// Writes a new file, whole or not at all. One that is there is left as it is, and that is a failure.
 pub(crate) fn write_new(path: &Path, text: &str) -> Result<(), Failure> {
-    let fail = |error: &std::io::Error| {
-        let reason = match error.kind() {
-            ErrorKind::AlreadyExists => "it is there already, and is left as it is".to_owned(),
-            _ => error.to_string(),
+    let mut target = Target::open(Some(path))?;
+    target.write_all(text.as_bytes()).map_err(|error| cannot(path, &error))?;
+    target.close()
+}
+
+/// Where a recording is written to: standard output, or a new file that is there when all of it is.
+///
+/// A file whose name ends in `.gz` or `.zst` is packed.
+pub(crate) struct Target {
+    sink: Sink,
+    path: Option<PathBuf>,
+}
+
+enum Sink {
+    Standard(BufWriter<Stdout>),
+    Plain(BufWriter<NamedTempFile>),
+    Gzip(GzEncoder<BufWriter<NamedTempFile>>),
+    Zstd(zstd::Encoder<'static, BufWriter<NamedTempFile>>),
+}
+
+impl Target {
+    /// Opens it. A file that is there already is left as it is, and that is a failure.
+    pub(crate) fn open(path: Option<&Path>) -> Result<Self, Failure> {
+        let Some(path) = path else {
+            return Ok(Self {
+                sink: Sink::Standard(BufWriter::new(std::io::stdout())),
+                path: None,
+            });
         };
-        Failure::Call(format!("{} can't be written: {reason}", path.display()))
+        if path.symlink_metadata().is_ok() {
+            return Err(cannot(path, &ErrorKind::AlreadyExists.into()));
+        }
+        let folder = match path.parent() {
+            Some(folder) if !folder.as_os_str().is_empty() => folder,
+            _ => Path::new("."),
+        };
+        let file = NamedTempFile::new_in(folder).map_err(|error| cannot(path, &error))?;
+        let file = BufWriter::with_capacity(256 << 10, file);
+        let ending = path.extension().unwrap_or_default().to_ascii_lowercase();
+        let sink = match ending.to_str() {
+            Some("gz") => Sink::Gzip(GzEncoder::new(file, Compression::default())),
+            Some("zst") => {
+                Sink::Zstd(zstd::Encoder::new(file, 3).map_err(|error| cannot(path, &error))?)
+            }
+            _ => Sink::Plain(file),
+        };
+        Ok(Self { sink, path: Some(path.to_owned()) })
+    }
+
+    /// Makes what was written last.
+    pub(crate) fn close(self) -> Result<(), Failure> {
+        let file = match self.sink {
+            Sink::Standard(mut stdout) => {
+                return match stdout.flush() {
+                    Err(error) if error.kind() == ErrorKind::BrokenPipe => Ok(()),
+                    flushed => flushed.map_err(Failure::Output),
+                };
+            }
+            Sink::Plain(file) => Ok(file),
+            Sink::Gzip(file) => file.finish(),
+            Sink::Zstd(file) => file.finish(),
+        };
+        let path = self.path.unwrap_or_default();
+        let file = file.and_then(|file| file.into_inner().map_err(IntoInnerError::into_error));
+        let file = file.map_err(|error| cannot(&path, &error))?;
+        file.persist_noclobber(&path).map_err(|error| cannot(&path, &error.error))?;
+        Ok(())
+    }
+}
+
+impl Write for Target {
+    fn write(&mut self, bytes: &[u8]) -> std::io::Result<usize> {
+        match &mut self.sink {
+            Sink::Standard(sink) => sink.write(bytes),
+            Sink::Plain(sink) => sink.write(bytes),
+            Sink::Gzip(sink) => sink.write(bytes),
+            Sink::Zstd(sink) => sink.write(bytes),
+        }
+    }
+
+    fn flush(&mut self) -> std::io::Result<()> {
+        match &mut self.sink {
+            Sink::Standard(sink) => sink.flush(),
+            Sink::Plain(sink) => sink.flush(),
+            Sink::Gzip(sink) => sink.flush(),
+            Sink::Zstd(sink) => sink.flush(),
+        }
+    }
+}
+
+fn cannot(path: &Path, error: &std::io::Error) -> Failure {
+    let reason = match error.kind() {
+        ErrorKind::AlreadyExists => "it is there already, and is left as it is".to_owned(),
+        _ => error.to_string(),
     };
-    let folder = match path.parent() {
-        Some(folder) if !folder.as_os_str().is_empty() => folder,
-        _ => Path::new("."),
-    };
-    let written = tempfile::NamedTempFile::new_in(folder).and_then(|mut file| {
-        file.write_all(text.as_bytes())?;
-        Ok(file)
-    });
-    let file = written.map_err(|error| fail(&error))?;
-    file.persist_noclobber(path).map_err(|error| fail(&error.error))?;
-    Ok(())
+    Failure::Call(format!("{} can't be written: {reason}", path.display()))
 }

@@ -9,7 +9,7 @@ use faithful_clerk_report::Names;
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 
 use crate::exit::{Failure, Outcome};
-use crate::flags::Reading;
+use crate::flags::Opened;
 use crate::inputs::{Input, inputs};
 use crate::output::complain;
 
@@ -28,14 +28,14 @@ pub(crate) struct Recordings {
 
 impl Recordings {
     /// What the arguments mean; what is wrong with one of them is said. At least one has to be left.
-    pub(crate) fn of(arguments: &[PathBuf], reading: &Reading) -> Result<Self, Failure> {
-        let recordings = Self::of_some(arguments, reading);
+    pub(crate) fn of(arguments: &[PathBuf], opened: &Opened) -> Result<Self, Failure> {
+        let recordings = Self::of_some(arguments, opened);
         if recordings.inputs.is_empty() { Err(Failure::Said) } else { Ok(recordings) }
     }
 
     /// The same, where none need be left.
-    pub(crate) fn of_some(arguments: &[PathBuf], reading: &Reading) -> Self {
-        let (inputs, wrong) = inputs(arguments, reading.from);
+    pub(crate) fn of_some(arguments: &[PathBuf], opened: &Opened) -> Self {
+        let (inputs, wrong) = inputs(arguments, opened.from);
         let mut recordings = Self { inputs: Vec::new(), names: Vec::new(), outcome: Outcome::Kept };
         for message in &wrong {
             complain(message);

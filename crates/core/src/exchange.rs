@@ -187,9 +187,18 @@ impl Content<'_> {
                     first => first,
                 }
             }
-            Self::Base64(_) | Self::Coded(..) => self.decode().ok().and_then(|bytes| dark(&bytes)),
+            Self::Base64(raw) => match base64_start(raw) {
+                Some(start) if dark(&start).is_some() => dark(&start),
+                _ => self.decode().ok().and_then(|bytes| dark(&bytes)),
+            },
+            Self::Coded(..) => self.decode().ok().and_then(|bytes| dark(&bytes)),
         }
     }
+}
+
+/// The first bytes of base64 that stands in a literal in the usual way.
+fn base64_start(raw: &str) -> Option<Vec<u8>> {
+    STANDARD.decode(raw.as_bytes().get(1..=64)?).ok()
 }
 
 /// A lone surrogate (`"\ud800"`) has no form in UTF-8, so such a literal can't be decoded.

@@ -44,6 +44,11 @@ const PARAMETERS: [&str; 13] = [
 /// The text with its secrets masked.
 #[must_use]
 pub fn masked(text: &str) -> Cow<'_, str> {
+    // A secret stands behind a space, a colon or an equals sign, or is a token of three parts.
+    let has_sign = text.bytes().any(|byte| matches!(byte, b' ' | b'\t' | b':' | b'='));
+    if !has_sign && !text.contains('.') {
+        return Cow::Borrowed(text);
+    }
     let Some(secrets) = SECRETS.as_ref() else { return Cow::Borrowed(MASK) };
     secrets.replace_all(text, |found: &Captures<'_>| {
         let kept = |name: &str| found.name(name).map(|kept| kept.as_str());

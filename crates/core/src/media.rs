@@ -1,4 +1,6 @@
-//! Media types, as far as judging needs them: the type itself without parameters, and its kind.
+//! Media types, as far as judging needs them: the type itself without parameters, its kind, its charset.
+
+use std::borrow::Cow;
 
 /// The type and subtype in lower case, without parameters (RFC 9110 section 8.3.1).
 ///
@@ -6,6 +8,27 @@
 #[must_use]
 pub fn essence(media: &str) -> String {
     media.split(';').next().unwrap_or_default().trim().to_ascii_lowercase()
+}
+
+/// Text in UTF-8, of bytes in the charset that a media type says. What says none, or is UTF-8 anyway, is left.
+#[must_use]
+pub fn in_utf_8<'b>(bytes: &'b [u8], media: &str) -> Cow<'b, [u8]> {
+    const LATIN_1: [&str; 4] = ["iso-8859-1", "latin1", "iso_8859-1", "windows-1252"];
+    if std::str::from_utf8(bytes).is_ok() {
+        return Cow::Borrowed(bytes);
+    }
+    let charset = media.split(';').skip(1).find_map(|parameter| {
+        let (name, value) = parameter.split_once('=')?;
+        name.trim().eq_ignore_ascii_case("charset").then(|| value.trim().trim_matches('"'))
+    });
+    let is_latin_1 =
+        LATIN_1.iter().any(|name| charset.is_some_and(|c| c.eq_ignore_ascii_case(name)));
+    if !is_latin_1 {
+        return Cow::Borrowed(bytes);
+    }
+    // Every byte of Latin-1 is the code point of its number; Windows' own characters are few.
+    let text: String = bytes.iter().copied().map(char::from).collect();
+    Cow::Owned(text.into_bytes())
 }
 
 /// The weight of a range in `Accept` (RFC 9110 section 12.4.2); one that can't be read weighs 1.

@@ -67,6 +67,9 @@ fn index(token: &str) -> Option<usize> {
 }
 
 fn unescape(token: &str) -> Option<String> {
+    if !token.contains('~') {
+        return Some(token.to_owned());
+    }
     let mut plain = String::with_capacity(token.len());
     let mut rest = token.chars();
     while let Some(c) = rest.next() {

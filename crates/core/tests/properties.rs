@@ -10,7 +10,7 @@
 use faithful_clerk_core::clause::{HARBOUR, judge};
 use faithful_clerk_core::place::{Credentials, Placing, place};
 use faithful_clerk_core::pointer;
-use faithful_clerk_core::recording::{Batch, Cutter, har};
+use faithful_clerk_core::recording::{Batch, Format, Opening, Source, har, open};
 use faithful_clerk_core::shape::phrase;
 use faithful_clerk_core::{Address, Check, Contract};
 use proptest::prelude::*;
@@ -34,13 +34,13 @@ fn any_json() -> impl Strategy<Value = Value> {
 
 /// The entries that the cutter finds, as serde_json reads them.
 fn cut(text: &str) -> Vec<Value> {
-    let (mut cutter, mut batch, mut found) =
-        (Cutter::new(text.as_bytes(), 0), Batch::default(), Vec::new());
+    let opening = Opening { format: Some(Format::Har), ..Opening::default() };
+    let mut cutter = open(Source::of(text.as_bytes()), 0, opening);
+    let (mut batch, mut found) = (Batch::default(), Vec::new());
     while cutter.next(&mut batch) {
         assert!(batch.losses.is_empty(), "{:?}", batch.losses);
-        found.extend(
-            batch.entries().map(|(_, _, bytes)| serde_json::from_slice::<Value>(bytes).unwrap()),
-        );
+        let entries = batch.pieces().iter().filter_map(|piece| batch.entry(piece));
+        found.extend(entries.map(|bytes| serde_json::from_slice::<Value>(bytes).unwrap()));
     }
     found
 }
@@ -65,8 +65,8 @@ proptest! {
         let mut har = b"{\"log\":{\"entries\":[{".to_vec();
         har.extend(&bytes);
         // Random bytes are no recording, and it is said of both.
-        prop_assert!(Check::new(&contract).har(bytes.as_slice(), 0).losses.count > 0);
-        prop_assert!(Check::new(&contract).har(har.as_slice(), 0).losses.count > 0);
+        prop_assert!(Check::new(&contract).recording(Source::of(bytes.as_slice()), 0).losses.count > 0);
+        prop_assert!(Check::new(&contract).recording(Source::of(har.as_slice()), 0).losses.count > 0);
     }
 
     #[test]

@@ -14,8 +14,8 @@ pub(crate) fn run(call: &CheckCall, stage: &Stage) -> Result<Outcome, Failure> {
     let mut contract = contract(&call.contract, stage.stderr)?;
     contract.scope = call.reading.scope();
     let mut check = Check::new(&contract);
-    check.threads(threads(call.threads)).opening(call.reading.opening());
-    let mut recordings = Recordings::of_some(&call.recordings, &call.reading);
+    check.threads(threads(call.threads)).opening(call.reading.opened.opening());
+    let mut recordings = Recordings::of_some(&call.recordings, &call.reading.opened);
     for of in &call.environments {
         let at = u32::try_from(recordings.names.len()).unwrap_or(u32::MAX);
         recordings.add(Input::of(&of.recording));

@@ -11,7 +11,7 @@ use faithful_clerk_report::compare::{self as written, Compared};
 
 use crate::contracts::contract_if_any;
 use crate::exit::{Failure, Outcome};
-use crate::flags::{CompareCall, Output, Reading, Stage, What};
+use crate::flags::{CompareCall, Opened, Output, Stage, What};
 use crate::inputs::{Again, Input, inputs};
 use crate::output::{complain, say};
 use crate::recordings::{progress, say_losses, threads};
@@ -21,8 +21,8 @@ pub(crate) fn run(call: &CompareCall, stage: &Stage) -> Result<Outcome, Failure>
     if let Some(contract) = &mut contract {
         contract.scope = call.reading.scope();
     }
-    let before = Files::of(&call.before, &call.reading)?;
-    let after = Files::of(&call.after, &call.reading)?;
+    let before = Files::of(&call.before, &call.reading.opened)?;
+    let after = Files::of(&call.after, &call.reading.opened)?;
     if before.has_standard_input() && after.has_standard_input() {
         return Err(Failure::Call("standard input can be only one of both".to_owned()));
     }
@@ -35,7 +35,7 @@ pub(crate) fn run(call: &CompareCall, stage: &Stage) -> Result<Outcome, Failure>
     let mut bare = Contract::default();
     bare.scope = call.reading.scope();
     let first = before.files.len();
-    let opening = call.reading.opening();
+    let opening = call.reading.opened.opening();
     let pass = Pass { threads: threads(call.threads), opening };
     let gathered = |source: &Files, from: usize| -> Result<Gathered<'_>, Failure> {
         let mut sum = Gathered::new(&bare);
@@ -104,8 +104,8 @@ struct Files {
 }
 
 impl Files {
-    fn of(path: &Path, reading: &Reading) -> Result<Self, Failure> {
-        let (inputs, wrong) = inputs(&[path.to_owned()], reading.from);
+    fn of(path: &Path, opened: &Opened) -> Result<Self, Failure> {
+        let (inputs, wrong) = inputs(&[path.to_owned()], opened.from);
         for message in &wrong {
             complain(message);
         }

@@ -14,9 +14,9 @@ pub(crate) fn run(call: &CoverageCall, stage: &Stage) -> Result<Outcome, Failure
     let mut contract = contract(&call.contract, stage.stderr)?;
     contract.scope = call.looking.reading.scope();
     let mut check = Check::new(&contract);
-    check.opening(call.looking.reading.opening());
+    check.opening(call.looking.reading.opened.opening());
     check.threads(threads(call.looking.threads));
-    let mut recordings = Recordings::of(&call.looking.recordings, &call.looking.reading)?;
+    let mut recordings = Recordings::of(&call.looking.recordings, &call.looking.reading.opened)?;
     let mut ledger = Ledger::new();
     recordings.each(|source, recording| ledger.add(check.recording(source, recording)));
     ledger.conclude(&contract);

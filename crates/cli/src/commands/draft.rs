@@ -18,7 +18,7 @@ pub(crate) fn run(call: &DraftCall, stage: &Stage) -> Result<Outcome, Failure> {
         Some(path) => description(path, stage.stderr)?,
         None => Contract::default(),
     };
-    let mut recordings = Recordings::of(&call.looking.recordings, &call.looking.reading)?;
+    let mut recordings = Recordings::of(&call.looking.recordings, &call.looking.reading.opened)?;
     let found = surveyed(&mut recordings, &call.looking, &contract);
     let openapi = call.openapi.as_deref().map(|path| named_from(path, call.into.as_deref()));
     let draft = draft(&found, Names(&recordings.names), openapi.as_deref());

@@ -2,6 +2,7 @@
 
 pub(crate) mod check;
 pub(crate) mod compare;
+pub(crate) mod convert;
 pub(crate) mod coverage;
 pub(crate) mod demo;
 pub(crate) mod draft;

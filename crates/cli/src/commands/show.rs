@@ -29,7 +29,7 @@ pub(crate) fn run(call: &ShowCall, stage: &Stage) -> Result<Outcome, Failure> {
     let fail = |error: std::io::Error| Failure::Call(format!("{name}: {error}"));
     let input = Input::of(&call.address.recording);
     let recording = Again::of(&input).map_err(fail)?;
-    let pass = Pass { opening: call.reading.opening(), ..Pass::default() };
+    let pass = Pass { opening: call.reading.opened.opening(), ..Pass::default() };
     let bar = progress(&input, &name);
     let mut credentials = Credentials::NotRecorded;
     if let Some(contract) = &contract {

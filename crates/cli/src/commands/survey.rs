@@ -17,7 +17,7 @@ pub(crate) fn run(call: &SurveyCall, stage: &Stage) -> Result<Outcome, Failure> 
         (None, None) => Contract::default(),
     };
     contract.scope = call.looking.reading.scope();
-    let mut recordings = Recordings::of(&call.looking.recordings, &call.looking.reading)?;
+    let mut recordings = Recordings::of(&call.looking.recordings, &call.looking.reading.opened)?;
     let found = surveyed(&mut recordings, &call.looking, &contract);
     let names = Names(&recordings.names);
     let result = match call.looking.format {
@@ -37,7 +37,8 @@ pub(crate) fn surveyed(
     looking: &Looking,
     contract: &Contract,
 ) -> Survey {
-    let pass = Pass { threads: threads(looking.threads), opening: looking.reading.opening() };
+    let pass =
+        Pass { threads: threads(looking.threads), opening: looking.reading.opened.opening() };
     let mut sum = Gathered::new(contract);
     recordings.each(|source, recording| {
         for gathered in pass.over(source, recording, || Gathered::new(contract)) {

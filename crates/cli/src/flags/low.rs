@@ -53,6 +53,8 @@ pub(crate) enum Command {
     Coverage(CoverageCall),
     /// Compare two recordings: what was mended, what got worse, which success answers broke
     Compare(CompareCall),
+    /// Write recordings in another form: HAR, HAR lines, HTTP messages, WARC
+    Convert(ConvertCall),
     /// Say what the clauses ask, why, and how to mend a service that breaks one
     Explain(ExplainCall),
     /// Write a made-up harbour's contract and recordings into a folder, and check them
@@ -81,19 +83,25 @@ pub(crate) struct CheckCall {
     pub(crate) reading: Reading,
 }
 
-/// How recordings are read, in every command that reads some.
+/// How recordings are opened, in every command that reads some.
 #[derive(Debug, Args)]
-#[command(next_help_heading = "Reading")]
-pub(crate) struct Reading {
+pub(crate) struct Opened {
     /// What the recordings are [default: what their content tells]
     #[arg(long, value_name = "FORMAT", value_parser = format())]
     pub(crate) from: Option<Recorded>,
-    /// Look at everything: other hosts, preflights, pages and what they load, too
-    #[arg(long)]
-    pub(crate) all: bool,
     /// The largest exchange that is read, in MiB; a larger one is named and skipped
     #[arg(long, value_name = "MIB", default_value_t = 64, value_parser = clap::value_parser!(u64).range(1..=4096))]
     pub(crate) largest_entry: u64,
+}
+
+/// How recordings are read, in every command that looks at exchanges.
+#[derive(Debug, Args)]
+pub(crate) struct Reading {
+    #[command(flatten)]
+    pub(crate) opened: Opened,
+    /// Look at everything: other hosts, preflights, pages and what they load, too
+    #[arg(long)]
+    pub(crate) all: bool,
 }
 
 fn format() -> impl TypedValueParser<Value = Recorded> {
@@ -101,13 +109,15 @@ fn format() -> impl TypedValueParser<Value = Recorded> {
     known.try_map(|name| Recorded::from_str(&name))
 }
 
-impl Reading {
+impl Opened {
     /// How a recording is opened.
     pub(crate) fn opening(&self) -> Opening {
         let largest = usize::try_from(self.largest_entry << 20).unwrap_or(usize::MAX);
         Opening { format: self.from, largest }
     }
+}
 
+impl Reading {
     /// Which exchanges are looked at.
     pub(crate) fn scope(&self) -> Scope {
         if self.all { Scope::Everything } else { Scope::Service }
@@ -230,6 +240,23 @@ pub(crate) struct CompareCall {
     pub(crate) after: PathBuf,
     #[command(flatten)]
     pub(crate) reading: Reading,
+}
+
+#[derive(Debug, Args)]
+#[command(after_help = READ_CODES)]
+pub(crate) struct ConvertCall {
+    /// The form to write
+    #[arg(long, value_name = "FORMAT", value_parser = format())]
+    pub(crate) to: Recorded,
+    /// The file to write into; one that is there is never written over, and one called .gz or .zst is packed
+    /// [default: standard output]
+    #[arg(long, value_name = "FILE")]
+    pub(crate) into: Option<PathBuf>,
+    /// Files, folders that hold some, or `-` for standard input
+    #[arg(required = true, value_name = "RECORDING")]
+    pub(crate) recordings: Vec<PathBuf>,
+    #[command(flatten)]
+    pub(crate) opened: Opened,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]

@@ -5,6 +5,6 @@ mod low;
 
 pub(crate) use high::Stage;
 pub(crate) use low::{
-    CheckCall, Command, CompareCall, CoverageCall, DemoCall, DraftCall, ExplainCall, Flags, Format,
-    Looking, Output, Page, Reading, ShowCall, SurveyCall, What,
+    CheckCall, Command, CompareCall, ConvertCall, CoverageCall, DemoCall, DraftCall, ExplainCall,
+    Flags, Format, Looking, Opened, Output, Page, ShowCall, SurveyCall, What,
 };

@@ -14,12 +14,12 @@ fn what_is_no_har_says_what_it_is() {
     let project = Project::with(HARBOUR, &[]);
     for (bytes, words) in [
         (&b""[..], "the file is empty"),
-        (b"<html></html>", "does not start with `{`"),
-        (b"[]", "does not start with `{`"),
+        (b"<html></html>", "this is no recording: it begins with `<html></html`"),
+        (b"[]", "it begins with `[]`"),
         (b"{\"a\":1}", "no log.entries"),
         (b"{\"log\":{\"entries\":[", "ends before its JSON does"),
-        (b"\x1f\x8b\x08\x00", "does not start with `{`"),
-        (b"\xff\xfe{\x00", "does not start with `{`"),
+        (b"\x1f\x8b\x08\x00", "reading failed"),
+        (b"\xff\xfe{\x00", "this is no recording"),
     ] {
         project.write("a.har", bytes);
         project.run("check a.har").exits(3).complains("a.har, byte ").complains(words);
@@ -34,7 +34,7 @@ fn files_that_are_not_there_and_folders_without_recordings() {
     let project = Project::with(HARBOUR, &[]);
     std::fs::create_dir(project.path().join("empty")).unwrap();
     project.run("check none.har").exits(2).complains("none.har: No such file");
-    project.run("check empty").exits(2).complains("empty: no .har file in this folder");
+    project.run("check empty").exits(2).complains("empty: no recording in this folder");
     project.run("check empty a.har").exits(2).says("0 exchanges judged");
     project.run("check - -").exits(2).complains("only once");
 }

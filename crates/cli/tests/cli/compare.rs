@@ -164,7 +164,7 @@ fn what_is_the_matter_is_said() {
         .says("Nothing was compared.");
     run.says("set aside: 2 (not the service's, by the contract)");
     project.write("no.har", "<html>");
-    project.run("compare a.har no.har").exits(3).complains("does not start with `{`");
+    project.run("compare a.har no.har").exits(3).complains("no.har, byte 0: this is no recording");
 }
 
 /// Two environments: neither is right by itself; two callers: who they are makes no other request of it.

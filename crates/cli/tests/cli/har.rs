@@ -38,8 +38,9 @@ fn base64_bodies_are_read() {
     let broken = telling(json!({"size": 34, "text": "%%%", "encoding": "base64"}));
     Project::with(HARBOUR, &[broken])
         .run("check a.har")
-        .exits(0)
-        .says("the recording's own encoding of the body is broken");
+        .exits(3)
+        .says("not judged, as it can't be known: 1 (its base64 is not valid)")
+        .complains("a.har#1, byte 35: the answer's body: its base64 is not valid");
 }
 
 #[test]

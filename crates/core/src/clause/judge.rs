@@ -1,5 +1,7 @@
 //! Runs the clauses over a placed exchange.
 
+use std::sync::OnceLock;
+
 use super::{Clause, ClauseSet, Of, catalogue};
 use crate::address::Place;
 use crate::contract::Weighing;
@@ -142,7 +144,7 @@ pub struct Judgement {
 pub fn judge(placed: &Placed<'_>) -> Judgement {
     let mut judgement = Judgement::default();
     let kinds = Kinds::of(placed);
-    for (at, clause) in catalogue().enumerate().filter(|(_, clause)| kinds.has(clause.of)) {
+    for (at, clause) in kinds.clauses() {
         let weighing = placed.contract.weighing(clause.name);
         if weighing == Some(Weighing::Off) {
             continue;
@@ -179,6 +181,12 @@ fn finding(
     Finding { clause: clause.name, weight, address, place, agreed, seen, note, unlike: None }
 }
 
+/// The clauses for each kind of exchange, chosen once.
+type Chosen = OnceLock<Vec<(usize, &'static Clause)>>;
+static UNANSWERED: Chosen = OnceLock::new();
+static SUCCESSES: Chosen = OnceLock::new();
+static ERRORS: Chosen = OnceLock::new();
+
 /// What an exchange is, for choosing the clauses that judge it.
 struct Kinds<'p, 'a> {
     placed: &'p Placed<'a>,
@@ -193,22 +201,29 @@ impl<'p, 'a> Kinds<'p, 'a> {
         Self { placed, answered, error, problem: std::cell::OnceCell::new() }
     }
 
-    fn has(&self, of: Of) -> bool {
-        match of {
-            Of::Exchanges => true,
-            Of::Answers => self.answered,
-            Of::Successes => self.answered && !self.error,
-            Of::Errors => self.error,
-            Of::Problems => {
-                let is_problem = || {
-                    self.placed.is_meant_as_problem()
-                        && matches!(
-                            self.placed.body(),
-                            AnswerBody::Json(_) | AnswerBody::Unknown(_)
-                        )
-                };
-                self.error && *self.problem.get_or_init(is_problem)
+    /// The clauses that judge it, each with its place in the catalogue.
+    fn clauses(&self) -> impl Iterator<Item = (usize, &'static Clause)> {
+        let of = |all: &[Of]| -> Vec<(usize, &'static Clause)> {
+            catalogue().enumerate().filter(|(_, clause)| all.contains(&clause.of)).collect()
+        };
+        let list = match (self.answered, self.error) {
+            (false, _) => UNANSWERED.get_or_init(|| of(&[Of::Exchanges])),
+            (true, false) => {
+                SUCCESSES.get_or_init(|| of(&[Of::Exchanges, Of::Answers, Of::Successes]))
             }
-        }
+            (true, true) => {
+                ERRORS.get_or_init(|| of(&[Of::Exchanges, Of::Answers, Of::Errors, Of::Problems]))
+            }
+        };
+        // Whether it is a problem is only known once somebody has looked into it.
+        list.iter().copied().filter(|(_, clause)| clause.of != Of::Problems || self.is_problem())
+    }
+
+    fn is_problem(&self) -> bool {
+        let is_problem = || {
+            self.placed.is_meant_as_problem()
+                && matches!(self.placed.body(), AnswerBody::Json(_) | AnswerBody::Unknown(_))
+        };
+        self.error && *self.problem.get_or_init(is_problem)
     }
 }

@@ -107,7 +107,7 @@ pub(super) struct Asking {
 }
 
 impl Asking {
-    fn new(template: String, segments: &[&str], target: &Target) -> Self {
+    fn new(template: String, segments: &[&str], target: &Target<'_>) -> Self {
         let mut query: Vec<(String, String)> =
             target.query().map(|(name, value)| (name.into_owned(), value.into_owned())).collect();
         query.sort();

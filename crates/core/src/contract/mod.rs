@@ -22,6 +22,7 @@ mod rules_read;
 mod server;
 mod service;
 mod shapes;
+mod split;
 mod table;
 mod waiver;
 

@@ -335,7 +335,7 @@ impl Contract {
     /// The path of a recorded URL below the service's base; `None` where it is none of the service's,
     /// or set aside.
     #[must_use]
-    pub fn target(&self, method: &str, url: &str) -> Option<Target> {
+    pub fn target<'u>(&self, method: &str, url: &'u str) -> Option<Target<'u>> {
         let target = Target::read(url, &self.servers)?;
         let paths = &self.paths;
         let host = |aside: &String| aside.eq_ignore_ascii_case(target.host());
@@ -347,13 +347,13 @@ impl Contract {
 
     /// The segments of a path, as templates see them.
     #[must_use]
-    pub fn segments<'t>(&self, target: &'t Target) -> Vec<&'t str> {
+    pub fn segments<'t>(&self, target: &'t Target<'_>) -> Vec<&'t str> {
         target.segments(self.paths.slash == Slash::SamePath)
     }
 
     /// Finds the endpoints of a path.
     #[must_use]
-    pub fn route(&self, target: &Target) -> Option<&[EndpointId]> {
+    pub fn route(&self, target: &Target<'_>) -> Option<&[EndpointId]> {
         self.router.find(&self.segments(target))
     }
 }

@@ -2,11 +2,11 @@
 
 use std::borrow::Cow;
 
-use url::{Host, Url};
+use url::Host;
 
 use super::model::Letters;
 use super::router::Segment;
-use crate::pointer::percent_decode;
+use super::split::Split;
 
 /// One base URL. Host and path segments may have variables, such as `https://{port}.example/v1`.
 #[derive(Debug, Clone)]
@@ -54,10 +54,10 @@ impl Server {
         })
     }
 
-    fn is_host_of(&self, url: &Url) -> bool {
-        self.scheme == url.scheme()
-            && self.port == url.port_or_known_default()
-            && self.host.admits(url.host_str().unwrap_or_default(), Letters::Matter)
+    fn is_host_of(&self, split: &Split<'_>) -> bool {
+        self.scheme == split.scheme
+            && self.port == split.port
+            && self.host.admits(&split.host, Letters::Matter)
     }
 }
 
@@ -72,55 +72,49 @@ fn host_pattern(host: &str) -> Result<Segment, String> {
 
 /// The path of a recorded URL below the service's base, still in segments.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Target {
-    segments: Vec<String>,
-    query: Option<String>,
-    host: String,
+pub struct Target<'u> {
+    segments: Vec<Cow<'u, str>>,
+    query: Option<Cow<'u, str>>,
+    host: Cow<'u, str>,
 }
 
-impl Target {
+impl<'u> Target<'u> {
     /// Takes the base off a recorded URL; `None` where it is none of the service's.
     ///
     /// A URL without a host, which some recorders write, is taken for the service's.
     #[must_use]
-    pub fn read(url: &str, servers: &[Server]) -> Option<Self> {
+    pub fn read(url: &'u str, servers: &[Server]) -> Option<Self> {
         if url.starts_with("//") {
             // The recording has no scheme, so either will do.
-            let with = |scheme: &str| Self::read(&format!("{scheme}:{url}"), servers);
+            let with = |scheme: &str| {
+                let split = Split::parsed(&format!("{scheme}:{url}"), true)?;
+                Self::below(split, servers)
+            };
             return with("https").or_else(|| with("http"));
         }
-        let (url, has_host) = match Url::parse(url) {
-            Ok(url) => (url, true),
-            Err(_) if url.starts_with('/') => {
-                (Url::parse(&format!("http://host{url}")).ok()?, false)
-            }
-            Err(_) => return None,
+        let split = match Split::plain(url) {
+            Some(split) => split,
+            None if url.starts_with('/') => Split::parsed(&format!("http://host{url}"), false)?,
+            None => Split::parsed(url, true)?,
         };
-        if !matches!(url.scheme(), "http" | "https") {
-            return None;
-        }
-        let segments: Vec<String> = url
-            .path_segments()?
-            .map(|segment| percent_decode(segment).unwrap_or_else(|| segment.to_owned()))
-            .collect();
-        let query = url.query().map(str::to_owned);
-        let host = url.host_str().filter(|_| has_host).unwrap_or_default().to_owned();
-        let target = |segments| Self { segments, query, host };
-        if servers.is_empty() {
-            return Some(target(segments));
-        }
+        Self::below(split, servers)
+    }
+
+    fn below(split: Split<'u>, servers: &[Server]) -> Option<Self> {
         let below = servers
             .iter()
-            .filter(|server| !has_host || server.is_host_of(&url))
-            .filter(|server| starts_with(&segments, &server.prefix))
+            .filter(|server| !split.has_host || server.is_host_of(&split))
+            .filter(|server| starts_with(&split.segments, &server.prefix))
             .map(|server| server.prefix.len())
             .max();
+        let Split { mut segments, query, host, has_host, .. } = split;
         match below {
-            Some(length) => Some(target(segments.into_iter().skip(length).collect())),
+            Some(length) => _ = segments.drain(..length),
             // A bare path that carries no prefix was recorded behind it.
-            None if !has_host => Some(target(segments)),
-            None => None,
+            None if servers.is_empty() || !has_host => {}
+            None => return None,
         }
+        Some(Self { segments, query, host })
     }
 
     /// The host, where the URL has one.
@@ -137,7 +131,7 @@ impl Target {
     /// The segments, decoded. With `same_slash`, one trailing slash is dropped.
     #[must_use]
     pub fn segments(&self, same_slash: bool) -> Vec<&str> {
-        let mut segments: Vec<&str> = self.segments.iter().map(String::as_str).collect();
+        let mut segments: Vec<&str> = self.segments.iter().map(AsRef::as_ref).collect();
         // The path `/` is no segment at all, and so is the base URL itself.
         if segments == [""] || (same_slash && segments.last() == Some(&"")) {
             segments.pop();
@@ -146,7 +140,7 @@ impl Target {
     }
 }
 
-fn starts_with(segments: &[String], prefix: &[Segment]) -> bool {
+fn starts_with(segments: &[Cow<'_, str>], prefix: &[Segment]) -> bool {
     segments.len() >= prefix.len()
         && prefix
             .iter()

@@ -29,7 +29,7 @@ pub struct Disclosed {
 }
 
 /// Headers whose values are meant for whoever reads them: links, policies, cookies, challenges.
-const FREE_HEADERS: [&str; 16] = [
+const FREE_HEADERS: [&str; 34] = [
     "location",
     "content-location",
     "link",
@@ -46,6 +46,25 @@ const FREE_HEADERS: [&str; 16] = [
     "date",
     "recorded-time",
     "alt-svc",
+    // Those that can only say what their standard lets them say.
+    "content-length",
+    "content-type",
+    "content-encoding",
+    "content-language",
+    "cache-control",
+    "vary",
+    "strict-transport-security",
+    "x-content-type-options",
+    "x-frame-options",
+    "referrer-policy",
+    "connection",
+    "keep-alive",
+    "transfer-encoding",
+    "accept-ranges",
+    "last-modified",
+    "expires",
+    "retry-after",
+    "allow",
 ];
 
 /// What an answer tells, the first of each sort, in the order of the sorts.
@@ -94,20 +113,27 @@ fn headers(placed: &Placed<'_>) -> Vec<(Hit, Place)> {
     let Some(response) = placed.response() else { return Vec::new() };
     let mut found = Vec::new();
     for (name, value) in response.headers.iter() {
-        let lower = name.to_ascii_lowercase();
-        if FREE_HEADERS.contains(&lower.as_str()) || lower.starts_with("access-control-") {
+        let family = name.get(..15).unwrap_or_default();
+        if FREE_HEADERS.iter().any(|free| is_same(free, name)) || is_same("access-control-", family)
+        {
             continue;
         }
         let place = || Place::Header(name.to_owned().into());
         found.extend(find(value).into_iter().map(|hit| (hit, place())));
         // A bare number is a version where the header's name says what of.
-        let is_version = lower.ends_with("-version") && lower.starts_with("x-asp");
-        if is_version || (lower == "x-powered-by" && value.contains('/')) {
+        let start = name.get(..5).unwrap_or_default();
+        let end = name.len().checked_sub(8).and_then(|from| name.get(from..)).unwrap_or_default();
+        let is_version = is_same(start, "x-asp") && is_same(end, "-version");
+        if is_version || (is_same(name, "x-powered-by") && value.contains('/')) {
             let text = value.to_owned();
             found.push((Hit { sort: Inside::Version, what: "a version", text }, place()));
         }
     }
     found
+}
+
+fn is_same(one: &str, other: &str) -> bool {
+    one.eq_ignore_ascii_case(other)
 }
 
 fn body(placed: &Placed<'_>) -> Vec<(Hit, Place)> {
@@ -117,7 +143,13 @@ fn body(placed: &Placed<'_>) -> Vec<(Hit, Place)> {
     match placed.body() {
         AnswerBody::Empty | AnswerBody::Unknown(_) => Vec::new(),
         AnswerBody::Json(value) => {
-            if find(&json::strings(value)).is_empty() && !has_encoded(value) {
+            // Text without escapes is in its JSON as it is, and need not be put together first.
+            let raw = placed.content().and_then(Result::ok).unwrap_or_default();
+            let is_clear = match std::str::from_utf8(raw) {
+                Ok(raw) if !raw.contains('\\') => find(raw).is_empty(),
+                _ => false,
+            };
+            if (is_clear || find(&json::strings(value)).is_empty()) && !has_encoded(value) {
                 return Vec::new();
             }
             let mut found: Vec<(Hit, String)> = Vec::new();

@@ -1,5 +1,7 @@
 //! What an answer's body turns out to be when somebody looks.
 
+use std::borrow::Cow;
+
 use serde_json::Value;
 
 use crate::exchange::{Response, ResponseBody};
@@ -32,34 +34,39 @@ pub enum AnswerBody {
 }
 
 impl AnswerBody {
-    pub(super) fn of(response: Option<&Response<'_>>) -> Self {
-        response.map_or(Self::Empty, Self::read)
-    }
-
     /// The body of an answer.
     #[must_use]
     pub fn read(response: &Response<'_>) -> Self {
-        let content = match &response.body {
-            ResponseBody::Empty => return Self::Empty,
-            ResponseBody::Cut => return Self::Unknown(CUT),
-            ResponseBody::NotKept => return Self::Unknown("the recording does not hold the body"),
-            ResponseBody::Present(content) => content,
+        Self::of(response, decoded(response).as_ref().map(|decoded| decoded.as_deref()))
+    }
+
+    /// The same, where its content is decoded already.
+    pub(super) fn of(
+        response: &Response<'_>,
+        content: Option<Result<&[u8], &&'static str>>,
+    ) -> Self {
+        let bytes = match (&response.body, content) {
+            (ResponseBody::Cut, _) => return Self::Unknown(CUT),
+            (ResponseBody::NotKept, _) => {
+                return Self::Unknown("the recording does not hold the body");
+            }
+            (_, Some(Ok(bytes))) => bytes,
+            (_, Some(Err(reason))) => return Self::Unknown(reason),
+            (_, None) => return Self::Empty,
         };
-        let Ok(bytes) = content.decode() else {
-            return Self::Unknown("the recording's own encoding of the body is broken");
-        };
+        let bytes = &*media::in_utf_8(bytes, response.media().unwrap_or_default());
         let Some(first) = bytes.iter().copied().find(|byte| !byte.is_ascii_whitespace()) else {
             return Self::Empty;
         };
-        if response.headers.has("content-encoding") && std::str::from_utf8(&bytes).is_err() {
+        if response.headers.has("content-encoding") && std::str::from_utf8(bytes).is_err() {
             return Self::Unknown("the content coding of the body was not undone");
         }
         let says_json = response.media().map(media::essence).is_some_and(|m| media::is_json(&m));
-        let text = || String::from_utf8_lossy(&bytes).into_owned();
+        let text = || String::from_utf8_lossy(bytes).into_owned();
         if !says_json && !matches!(first, b'{' | b'[' | 0xEF) {
             return if first == b'<' { Self::Html(text()) } else { Self::Text(text()) };
         }
-        match Json::read(&bytes) {
+        match Json::read(bytes) {
             Json::Value(value) => Self::Json(value),
             Json::Beyond => Self::Unknown("its JSON is nested too deep or holds a value too great"),
             // A recorder that masks a secret changes the length, but not into broken JSON.
@@ -108,6 +115,16 @@ impl AnswerBody {
                 format!("the text \"{start}{more}\"")
             }
         }
+    }
+}
+
+/// The content of an answer's body, where it has some.
+pub(super) fn decoded<'a>(
+    response: &'a Response<'_>,
+) -> Option<Result<Cow<'a, [u8]>, &'static str>> {
+    match &response.body {
+        ResponseBody::Present(content) => Some(content.decode()),
+        ResponseBody::Empty | ResponseBody::Cut | ResponseBody::NotKept => None,
     }
 }
 

@@ -13,8 +13,12 @@ use crate::shape::{Shapes, text_fits, value_fits};
 
 /// Adds what the cases tell that match the request.
 pub(super) fn apply(asked: &Asked<'_, '_>, situations: &mut Situations) {
+    if asked.contract.cases.is_empty() {
+        return;
+    }
+    let segments = asked.contract.segments(asked.target);
     for (at, case) in asked.contract.cases.iter().enumerate() {
-        if !matches(asked, case, situations.body.as_ref()) {
+        if !matches(asked, &segments, case, situations.body.as_ref()) {
             continue;
         }
         situations.cases.push(at);
@@ -31,19 +35,15 @@ pub(super) fn apply(asked: &Asked<'_, '_>, situations: &mut Situations) {
     }
 }
 
-fn matches(asked: &Asked<'_, '_>, case: &Case, body: Option<&Value>) -> bool {
+fn matches(asked: &Asked<'_, '_>, segments: &[&str], case: &Case, body: Option<&Value>) -> bool {
     let request = &asked.exchange.request;
     if case.method.as_ref().is_some_and(|method| *method != request.method) {
         return false;
     }
-    let segments = asked.contract.segments(asked.target);
     if let Some(path) = &case.path {
         let letters = asked.contract.paths.letters;
         let same = path.len() == segments.len()
-            && path
-                .iter()
-                .zip(&segments)
-                .all(|(pattern, segment)| pattern.admits(segment, letters));
+            && path.iter().zip(segments).all(|(pattern, segment)| pattern.admits(segment, letters));
         if !same {
             return false;
         }

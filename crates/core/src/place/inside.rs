@@ -5,7 +5,7 @@
 
 use std::sync::LazyLock;
 
-use memchr::memmem::Finder;
+use aho_corasick::AhoCorasick;
 use serde_json::{Map, Value};
 
 use super::Placed;
@@ -17,8 +17,9 @@ use crate::pointer::{from_tokens, join, resolve};
 const LARGEST: usize = 256 << 10;
 
 /// Without one of these words in it, a body tells of no error.
-static WORDS: LazyLock<[Finder<'static>; 5]> =
-    LazyLock::new(|| ["rror", "uccess", "fail", "xception", "ok\\\""].map(Finder::new));
+static WORDS: LazyLock<Option<AhoCorasick>> = LazyLock::new(|| {
+    AhoCorasick::new(["rror", "uccess", "fail", "xception", "ok\\\"", "ok\""]).ok()
+});
 
 /// An error that a success carries inside.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -46,9 +47,10 @@ pub(super) fn error_inside(placed: &Placed<'_>) -> Option<ErrorInside> {
         Content::Literal(raw) => raw.as_bytes(),
         Content::Base64(_) | Content::Coded(..) => return None,
     };
-    let has_words = || WORDS.iter().any(|word| word.find(raw).is_some());
+    let is_literal = matches!(content, Content::Literal(_));
+    let has_words = || WORDS.as_ref().is_none_or(|words| words.is_match(raw));
     let reads_flag = placed.contract.reading.success.is_some();
-    if raw.len() > LARGEST || !(reads_flag || has_words()) {
+    if raw.len() > LARGEST || !(reads_flag || (may_be_envelope(raw, is_literal) && has_words())) {
         return None;
     }
     let body = placed.body().json()?;
@@ -96,6 +98,36 @@ const ENVELOPE: [&str; 27] = [
     "requestid",
     "meta",
 ];
+
+/// May this be an object with nothing but what goes with an error, as far as its first member tells? In
+/// most successes that one is data, and nothing else needs to be looked at.
+fn may_be_envelope(raw: &[u8], is_literal: bool) -> bool {
+    let (start, quote): (_, &[u8]) = match is_literal {
+        true => (raw.get(1..).unwrap_or_default(), b"\\\""),
+        false => (raw, b"\""),
+    };
+    let start = start.trim_ascii_start();
+    let Some(inner) = start.strip_prefix(b"{") else {
+        // White space may be escaped; anything else is no object.
+        return start.starts_with(b"\\");
+    };
+    let Some(name) = inner.trim_ascii_start().strip_prefix(quote) else { return true };
+    let length =
+        name.iter().take_while(|byte| byte.is_ascii_alphanumeric() || **byte == b'_').count();
+    let (name, rest) = name.split_at(length);
+    let Some(rest) = rest.strip_prefix(quote) else { return true };
+    let Some(value) = rest.trim_ascii_start().strip_prefix(b":") else { return true };
+    let value = value.trim_ascii_start();
+    let is_empty = value.starts_with(b"null")
+        || matches!((value.first(), value.get(1)), (Some(b'['), Some(b']' | b' ' | b'\\')))
+        || matches!((value.first(), value.get(1)), (Some(b'{'), Some(b'}' | b' ')))
+        || (!is_literal && matches!(value.first(), Some(b'{' | b'[')))
+        || value.starts_with(b"\\n")
+        || value.starts_with(b"\\r")
+        || value.starts_with(b"\\t");
+    is_empty
+        || std::str::from_utf8(name).is_ok_and(|name| ENVELOPE.contains(&folded(name).as_str()))
+}
 
 /// Has the object nothing but what goes with an error? A job that failed, or a report with a list of
 /// errors in it, is the very thing that was asked for.

@@ -1,9 +1,11 @@
 //! An exchange of which is known what it is, and how it comes to be known.
 
+use std::borrow::Cow;
 use std::cell::OnceCell;
 
 use serde_json::{Map, Value};
 
+use super::body::decoded;
 use super::inside::{self, ErrorInside};
 use super::request::Asked;
 use super::{AnswerBody, Form, Named, Situations, Verdict, language, named_places, verdict};
@@ -68,6 +70,7 @@ pub struct Placed<'a> {
     /// The faults that the answer may be: one where it was recognised, several where they can't be
     /// told apart, none where it is no agreed fault.
     pub faults: Vec<&'a Fault>,
+    content: OnceCell<Option<Result<Cow<'a, [u8]>, &'static str>>>,
     body: OnceCell<AnswerBody>,
     media: OnceCell<Option<String>>,
     entries: OnceCell<Vec<Named>>,
@@ -122,6 +125,7 @@ pub fn place<'a>(
         verdict: Verdict::NoAnswer,
         environment: None,
         faults: Vec::new(),
+        content: OnceCell::new(),
         body: OnceCell::new(),
         media: OnceCell::new(),
         entries: OnceCell::new(),
@@ -172,9 +176,24 @@ impl<'a> Placed<'a> {
         }
     }
 
+    /// The content of the answer's body, decoded at the first call; `None` where there is none.
+    pub fn content(&self) -> Option<Result<&[u8], &&'static str>> {
+        let content = self.content.get_or_init(|| self.response().and_then(decoded));
+        content.as_ref().map(|content| content.as_deref())
+    }
+
+    /// Why the content of the answer's body could not be decoded, if somebody looked and it could not.
+    #[must_use]
+    pub fn broken_content(&self) -> Option<&'static str> {
+        self.content.get()?.as_ref()?.as_ref().err().copied()
+    }
+
     /// The answer's body, decoded and parsed at the first call.
     pub fn body(&self) -> &AnswerBody {
-        self.body.get_or_init(|| AnswerBody::of(self.response()))
+        self.body.get_or_init(|| match self.response() {
+            Some(response) => AnswerBody::of(response, self.content()),
+            None => AnswerBody::Empty,
+        })
     }
 
     /// The members of the answer's body, where it is an object.

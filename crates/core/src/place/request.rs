@@ -15,7 +15,7 @@ use crate::situation::Situation;
 pub(super) struct Asked<'p, 'a> {
     pub(super) exchange: &'p Exchange<'a>,
     pub(super) spot: &'p Spot<'p>,
-    pub(super) target: &'p Target,
+    pub(super) target: &'p Target<'p>,
     pub(super) contract: &'p Contract,
     pub(super) credentials: Credentials,
 }
@@ -257,7 +257,10 @@ impl Situations {
                 let takes_json = takes_json(request, rules)
                     && !self.holds.contains(&Situation::MediaUnsupported);
                 match content.decode() {
-                    Ok(bytes) if takes_json => self.json(&bytes, rules.body.as_ref(), shapes),
+                    Ok(bytes) if takes_json => {
+                        let bytes = media::in_utf_8(&bytes, request.media().unwrap_or_default());
+                        self.json(&bytes, rules.body.as_ref(), shapes);
+                    }
                     _ => self.open.extend([Situation::BodyMalformed, Situation::FieldsInvalid]),
                 }
             }

@@ -54,10 +54,12 @@ const NOTHING_AGREED: &str = "nothing is agreed for a request that leads to no e
 pub(super) fn of<'a>(placed: &Placed<'a>) -> (Verdict<'a>, Vec<&'a Fault>) {
     let Some(response) = placed.response() else { return (Verdict::NoAnswer, Vec::new()) };
     let case = Case { placed, response, declared: declared(placed) };
-    let declares = case.declared.iter().any(|fault| fault.status == response.status)
-        || placed.endpoint().is_some_and(|at| at.rules.success().contains(&response.status))
-        || placed.documented().is_some();
-    if !status::is_registered(response.status) && !declares {
+    let declares = || {
+        case.declared.iter().any(|fault| fault.status == response.status)
+            || placed.endpoint().is_some_and(|at| at.rules.success().contains(&response.status))
+            || placed.documented().is_some()
+    };
+    if !status::is_registered(response.status) && !declares() {
         (Verdict::Unregistered, Vec::new())
     } else if response.status < 400 {
         (case.success(), Vec::new())

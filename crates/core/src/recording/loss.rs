@@ -2,6 +2,8 @@
 
 use std::collections::BTreeSet;
 
+use crate::exchange::Exchange;
+
 /// Of the losses of a run, so many are kept.
 pub const MOST_LOSSES: usize = 50;
 
@@ -16,6 +18,19 @@ pub struct Loss {
     pub number: Option<u64>,
     /// What was expected there and what came.
     pub reason: String,
+}
+
+impl Loss {
+    /// The body of an answer could not be decoded; the rest of the exchange could be read.
+    #[must_use]
+    pub fn of_body(exchange: &Exchange<'_>, reason: &str) -> Self {
+        Self {
+            recording: exchange.address.recording,
+            offset: exchange.offset,
+            number: Some(exchange.address.number),
+            reason: format!("the answer's body: {reason}"),
+        }
+    }
 }
 
 /// Everything that could not be read: the first of it, and how much there was.

@@ -37,7 +37,7 @@ pub(super) fn unpacked<'s>(
     let taken = Arc::new(AtomicU64::new(0));
     let counted = BufReader::with_capacity(64 << 10, Counted { source, taken: Arc::clone(&taken) });
     let unpacked: Box<dyn Read + Send + 's> = if start.starts_with(GZIP) {
-        Box::new(Members { decoder: Some(GzDecoder::new(counted)) })
+        Box::new(Members::new(counted))
     } else if start.starts_with(ZSTD) {
         match zstd::stream::read::Decoder::with_buffer(counted) {
             Ok(mut decoder) => match decoder.window_log_max(ZSTD_WINDOW) {
@@ -100,35 +100,59 @@ impl Read for Broken {
 /// The members of a gzip file, one behind the other, as archives have them. A damaged member is a failure
 /// of reading, and behind it reading goes on with the next.
 struct Members<R: BufRead> {
-    decoder: Option<GzDecoder<R>>,
+    decoder: Option<GzDecoder<Again<R>>>,
 }
 
 impl<R: BufRead> Members<R> {
+    fn new(source: R) -> Self {
+        Self { decoder: Some(GzDecoder::new(Again { source, again: &[] })) }
+    }
+
     /// Goes to the next member, behind whatever lies before it. Gives how much that was.
-    fn find(&mut self, mut source: R) -> std::io::Result<u64> {
-        let mut passed = 0;
+    fn find(&mut self, mut source: Again<R>) -> std::io::Result<u64> {
+        let (mut passed, mut matched) = (0, 0);
         loop {
-            let buffer = source.fill_buf()?;
-            if buffer.is_empty() {
-                return Ok(passed);
-            }
-            match memchr::memmem::find(buffer, GZIP) {
-                Some(0) => {
-                    self.decoder = Some(GzDecoder::new(source));
-                    return Ok(passed);
-                }
-                Some(at) => {
-                    passed += at as u64;
-                    source.consume(at);
-                }
-                None => {
-                    // The first bytes of a member may stand at the end of the buffer; if they do, it is lost.
-                    let length = buffer.len();
-                    passed += length as u64;
-                    source.consume(length);
-                }
+            let Some(byte) = source.fill_buf()?.first().copied() else { return Ok(passed) };
+            source.consume(1);
+            passed += 1;
+            matched = match GZIP.get(matched) {
+                Some(due) if *due == byte => matched + 1,
+                // No byte stands twice in the mark, so it can only begin anew.
+                _ => usize::from(GZIP.first() == Some(&byte)),
+            };
+            if matched == GZIP.len() {
+                source.again = GZIP;
+                self.decoder = Some(GzDecoder::new(source));
+                return Ok(passed - GZIP.len() as u64);
             }
         }
+    }
+}
+
+/// A source that gives a few bytes again before it goes on.
+struct Again<R> {
+    source: R,
+    again: &'static [u8],
+}
+
+impl<R: BufRead> BufRead for Again<R> {
+    fn fill_buf(&mut self) -> std::io::Result<&[u8]> {
+        if self.again.is_empty() { self.source.fill_buf() } else { Ok(self.again) }
+    }
+
+    fn consume(&mut self, length: usize) {
+        match self.again.get(length..) {
+            Some(rest) if !self.again.is_empty() => self.again = rest,
+            _ => self.source.consume(length),
+        }
+    }
+}
+
+impl<R: BufRead> Read for Again<R> {
+    fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
+        let length = self.fill_buf()?.read(into)?;
+        self.consume(length);
+        Ok(length)
     }
 }
 

@@ -128,6 +128,9 @@ fn enter<'a>(placing: Placing<'a>, environment: Option<&'a str>, ledger: &mut Le
             placed.environment = environment;
             let judgement = judge(&placed);
             ledger.enter(&placed, judgement);
+            if let Some(reason) = placed.broken_content() {
+                ledger.losses.enter(Loss::of_body(placed.exchange, reason));
+            }
         }
     }
 }

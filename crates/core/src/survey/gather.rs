@@ -224,6 +224,9 @@ impl Gather for Gathered<'_> {
         };
         self.exchanges += 1;
         let facts = self.look(exchange, placed, &way, with_credentials);
+        if let Some(reason) = placed.and_then(Placed::broken_content) {
+            self.losses.enter(Loss::of_body(exchange, reason));
+        }
         let method = exchange.request.method.as_ref();
         let declared = placed.and_then(|placed| declared_at(placed, contract));
         if let Some(endpoint) = declared {

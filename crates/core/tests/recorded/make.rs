@@ -2,7 +2,7 @@
 
 use faithful_clerk_core::compare::{Between, Comparison, Plan, Side, compare};
 use faithful_clerk_core::survey::{Gathered, Survey};
-use faithful_clerk_core::{Contract, Pass};
+use faithful_clerk_core::{Contract, Pass, Source};
 use serde_json::{Value, json};
 
 /// A HAR file of these entries.
@@ -39,7 +39,7 @@ pub(crate) fn sent(line: &str, request: &Value, status: u16, body: Value) -> Val
 /// What a survey gathers.
 pub(crate) fn gathered<'c>(entries: &[Value], contract: &'c Contract) -> Gathered<'c> {
     let mut sum = Gathered::new(contract);
-    Pass::default().in_order(har(entries).as_bytes(), 0, &mut sum);
+    Pass::default().in_order(Source::of(har(entries).as_bytes()), 0, &mut sum);
     sum
 }
 
@@ -74,7 +74,7 @@ pub(crate) fn compared_as(
     let side = |entries: &[Value], at: usize| {
         let mut side = Side::new(&plan, at);
         let recording = u32::try_from(at).unwrap();
-        Pass::default().in_order(har(entries).as_bytes(), recording, &mut side);
+        Pass::default().in_order(Source::of(har(entries).as_bytes()), recording, &mut side);
         side
     };
     compare(&plan, side(before, 0), side(after, 1))

@@ -2,7 +2,6 @@ use crate::address::Place;
 use crate::clause::contracts::BARE;
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::exchange::ResponseBody;
 use crate::finding::Weight;
 use crate::json;
 use crate::place::{AnswerBody, Placed};
@@ -37,12 +36,12 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         AnswerBody::Unknown(_) => return Judged::Unjudged,
         _ => return Judged::Outside,
     }
-    let Some(ResponseBody::Present(content)) = placed.response().map(|response| &response.body)
-    else {
-        return Judged::Outside;
+    let bytes = match placed.content() {
+        None => return Judged::Outside,
+        Some(Err(_)) => return Judged::Unjudged,
+        Some(Ok(bytes)) => bytes,
     };
-    let Ok(bytes) = content.decode() else { return Judged::Unjudged };
-    if let Some(twice) = json::repeated_name(&bytes) {
+    if let Some(twice) = json::repeated_name(bytes) {
         let agreed = "one member of that name";
         findings.add(Place::Pointer(twice), agreed, "two members of that name");
     }

@@ -18,6 +18,9 @@ pub(super) fn undeclared(placed: &Placed<'_>) -> Option<(String, String)> {
     let contract = placed.contract;
     let declares = contract.codes.as_ref().is_some_and(|codes| !codes.catalogue.is_empty())
         || contract.faults.iter().any(|fault| fault.code.is_some());
+    if contract.reading.code.is_none() && placed.members()?.get("code").is_none() {
+        return None;
+    }
     let pointer = pointer(placed);
     let code = resolve(placed.body().json()?, &tokens(&pointer)?).filter(|_| !declares)?;
     let code = scalar_text(code).filter(|code| code.len() <= 80)?;

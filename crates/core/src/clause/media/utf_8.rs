@@ -1,7 +1,6 @@
 use crate::address::Place;
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::exchange::ResponseBody;
 use crate::finding::Weight;
 use crate::place::{AnswerBody, Placed};
 
@@ -33,14 +32,14 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         AnswerBody::Unknown(_) => return Judged::Unjudged,
         _ => return Judged::Outside,
     }
-    let Some(ResponseBody::Present(content)) = placed.response().map(|response| &response.body)
-    else {
-        return Judged::Outside;
+    let bytes = match placed.content() {
+        None => return Judged::Outside,
+        Some(Err(_)) => return Judged::Unjudged,
+        Some(Ok(bytes)) => bytes,
     };
-    let Ok(bytes) = content.decode() else { return Judged::Unjudged };
     if bytes.starts_with(b"\xef\xbb\xbf") {
         findings.add(Place::Body, "UTF-8 without a byte order mark", "a byte order mark");
-    } else if std::str::from_utf8(&bytes).is_err() {
+    } else if std::str::from_utf8(bytes).is_err() {
         findings.add(Place::Body, "UTF-8", "bytes that are no UTF-8");
     }
     Judged::Kept

@@ -58,8 +58,10 @@ Content-Type: application/json
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let Some(members) = placed.members() else { return Judged::Outside };
     for (name, value) in members {
-        let is_agreed = placed.agreed_shape().is_some_and(|shape| shape.member(name).is_some());
-        if let Some(format) = format(name, value).filter(|_| !is_agreed) {
+        if placed.agreed_shape().is_some_and(|shape| shape.member(name).is_some()) {
+            continue;
+        }
+        if let Some(format) = format(name, value) {
             findings.compare("points in time in errors", format, Place::Pointer(join("", name)));
         }
     }
@@ -68,14 +70,18 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
 
 /// The format of a point in time; of a number only its name tells that it is one.
 fn format(name: &str, value: &Value) -> Option<&'static str> {
-    let plain = folded(name);
-    let is_time = ["timestamp", "time", "date", "at"].iter().any(|ending| plain.ends_with(ending))
-        && !plain.ends_with("format")
-        && !plain.ends_with("stat");
+    let is_time = || {
+        let plain = folded(name);
+        ["timestamp", "time", "date", "at"].iter().any(|ending| plain.ends_with(ending))
+            && !plain.ends_with("format")
+            && !plain.ends_with("stat")
+    };
     match value {
-        Value::Number(number) if is_time => {
+        Value::Number(number) if is_time() => {
             number.as_f64().filter(|number| *number > 1e9).map(|_| "a number")
         }
+        // The shortest and the longest of all forms.
+        Value::String(text) if !(16..=40).contains(&text.len()) => None,
         Value::String(text) if is_date_time(text) => Some("RFC 3339"),
         Value::String(text) if is_http_date(text) => Some("an HTTP date"),
         Value::String(text) => {

@@ -25,7 +25,7 @@ use entry::{Raw, Text};
 /// What the entry lacks or has wrong, with line and column counted from its own start.
 pub fn exchange(bytes: &[u8], address: Address) -> Result<Exchange<'_>, String> {
     // A recording is UTF-8 (HAR 1.2), and so text may be borrowed from it.
-    let text = std::str::from_utf8(bytes)
+    let text = simdutf8::compat::from_utf8(bytes)
         .map_err(|error| format!("not UTF-8 at byte {} of the entry", error.valid_up_to()))?;
     let entry = match quick::entry(text) {
         Some(entry) => entry,

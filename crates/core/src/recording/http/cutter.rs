@@ -148,11 +148,23 @@ impl<R: Read> Turns<R> {
     fn wait(&mut self, batch: &mut Batch, waiting: Waiting) {
         self.waiting_bytes += waiting.bytes.as_ref().map_or(0, Vec::len);
         self.waiting.push_back(waiting);
-        while self.waiting.len() > MOST_WAITING || self.waiting_bytes > self.largest {
-            let Some(first) = self.waiting.pop_front() else { return };
-            self.waiting_bytes -= first.bytes.as_ref().map_or(0, Vec::len);
-            let reason = "too many requests stand between this one and its answer".to_owned();
-            self.lose(batch, first.offset, Some(first.number), reason);
+        // Their places stay, so that answers come to their own requests.
+        let mut at = 0;
+        while self.waiting_bytes > self.largest
+            && let Some(waiting) = self.waiting.get_mut(at)
+        {
+            if let Some(bytes) = waiting.bytes.take() {
+                self.waiting_bytes -= bytes.len();
+                let (offset, number) = (waiting.offset, Some(waiting.number));
+                let reason = "too much stands between this request and its answer".to_owned();
+                self.lose(batch, offset, number, reason);
+            }
+            at += 1;
+        }
+        if self.waiting.len() > MOST_WAITING {
+            let reason = "too many requests wait for answers, nothing more is read".to_owned();
+            self.lose(batch, self.offset(), None, reason);
+            self.ended = true;
         }
     }
 
@@ -216,6 +228,7 @@ pub(super) fn piece(batch: &mut Batch, waiting: Waiting, answer: Option<(&[u8], 
         answer: answer.map(|(bytes, _)| batch.keep(bytes)),
         answer_is_cut: answer.is_some_and(|(_, is_cut)| is_cut),
         answer_is_elsewhere: false,
+        is_enclosed: false,
         url: None,
         started: None,
         server: None,

@@ -29,7 +29,7 @@ pub(in crate::recording) fn exchange<'a>(
         Some(url) => Cow::Owned(url.clone()),
         None => url(target, &head.headers),
     };
-    let body = request_body(&head, asked, messages.request_is_cut);
+    let body = request_body(&head, asked, messages);
     let request = Request {
         method: Cow::Borrowed(method),
         url,
@@ -55,11 +55,11 @@ fn url<'a>(target: &'a str, headers: &Headers<'_>) -> Cow<'a, str> {
     }
 }
 
-fn request_body<'a>(head: &Head<'a>, message: &'a [u8], is_cut: bool) -> RequestBody<'a> {
-    if is_cut {
+fn request_body<'a>(head: &Head<'a>, message: &'a [u8], messages: &Messages) -> RequestBody<'a> {
+    if messages.request_is_cut {
         return RequestBody::NotRecorded;
     }
-    match body(head, message, "") {
+    match body(head, message, "", messages.is_enclosed) {
         None => RequestBody::Absent,
         Some(content) if content.first_byte().is_some() => RequestBody::Present(content),
         Some(content) if content.decode().is_err() => RequestBody::NotRecorded,
@@ -72,7 +72,7 @@ fn response<'a>(told: &'a [u8], method: &str, messages: &Messages) -> Result<Res
     let Start::Answer(_, status, _) = head.start else {
         return Err("a request stands where the answer is due".to_owned());
     };
-    let body = match body(&head, told, method) {
+    let body = match body(&head, told, method, messages.is_enclosed) {
         _ if messages.answer_is_cut => ResponseBody::Cut,
         _ if messages.answer_is_elsewhere => ResponseBody::NotKept,
         None => ResponseBody::Empty,
@@ -84,9 +84,17 @@ fn response<'a>(told: &'a [u8], method: &str, messages: &Messages) -> Result<Res
 /// The content of a message, its chunks put together.
 ///
 /// Some crawlers leave `Transfer-Encoding` where they undid it: what is not chunked is content as it is.
-fn body<'a>(head: &Head<'a>, message: &'a [u8], method: &str) -> Option<Content<'a>> {
+fn body<'a>(
+    head: &Head<'a>,
+    message: &'a [u8],
+    method: &str,
+    is_enclosed: bool,
+) -> Option<Content<'a>> {
     let body = message.get(head.length..).filter(|body| !body.is_empty())?;
     let bytes = match framing(head, method) {
+        Framing::Nothing if is_enclosed && matches!(head.start, Start::Request(..)) => {
+            Cow::Borrowed(body)
+        }
         Framing::Nothing => return None,
         Framing::Chunked => unchunked(body).map_or(Cow::Borrowed(body), Cow::Owned),
         Framing::Length(_) | Framing::UntilClose => Cow::Borrowed(body),

@@ -34,6 +34,8 @@ pub(super) struct Messages {
     pub(super) answer_is_cut: bool,
     /// The answer's content stands elsewhere.
     pub(super) answer_is_elsewhere: bool,
+    /// Each message stands in a block of its own, which tells where it ends.
+    pub(super) is_enclosed: bool,
     /// The URL, where it is known from elsewhere.
     pub(super) url: Option<String>,
     /// When the request was sent, where it is known from elsewhere.

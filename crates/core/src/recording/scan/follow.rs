@@ -37,11 +37,11 @@ impl Job for Brackets<'_, '_> {
     #[inline(always)]
     fn run(self, marks: impl Fn(&Block) -> Marks) -> Follow {
         let Self { bytes, from, state } = self;
-        let mut at = from;
-        while let Some((block, length)) = block(bytes, at) {
-            let marks = marks(&block);
-            let quotes = state.quotes(marks, length);
-            let mut brackets = marks.brackets & !state.strings(quotes);
+        let (mut at, mut rest) = (from, Rest::default());
+        while let Some((block, length)) = rest.block(bytes, at) {
+            let quotes_and_brackets = marks(block);
+            let quotes = state.quotes(quotes_and_brackets, length);
+            let mut brackets = quotes_and_brackets.brackets & !state.strings(quotes);
             while brackets != 0 {
                 let bit = brackets.trailing_zeros() as usize;
                 brackets &= brackets - 1;
@@ -71,9 +71,9 @@ impl Job for Text<'_> {
 
     #[inline(always)]
     fn run(self, marks: impl Fn(&Block) -> Marks) -> Option<usize> {
-        let (mut at, mut state) = (self.from, State::default());
-        while let Some((block, length)) = block(self.bytes, at) {
-            let quotes = state.quotes(marks(&block), length);
+        let (mut at, mut state, mut rest) = (self.from, State::default(), Rest::default());
+        while let Some((block, length)) = rest.block(self.bytes, at) {
+            let quotes = state.quotes(marks(block), length);
             if quotes != 0 {
                 return Some(at + quotes.trailing_zeros() as usize + 1);
             }
@@ -83,19 +83,30 @@ impl Job for Text<'_> {
     }
 }
 
-/// The next 64 bytes, and how many of them there are; what lacks is filled with spaces.
-#[inline(always)]
-fn block(bytes: &[u8], at: usize) -> Option<(Block, usize)> {
-    let rest = bytes.get(at..)?;
-    if let Some(block) = rest.first_chunk::<64>() {
-        return Some((*block, 64));
+/// Room for the last bytes, fewer than a block has.
+struct Rest(Block);
+
+impl Default for Rest {
+    #[inline(always)]
+    fn default() -> Self {
+        Self([b' '; 64])
     }
-    if rest.is_empty() {
-        return None;
+}
+
+impl Rest {
+    /// The next 64 bytes, and how many of them there are; what lacks is filled with spaces.
+    #[inline(always)]
+    fn block<'r>(&'r mut self, bytes: &'r [u8], at: usize) -> Option<(&'r Block, usize)> {
+        let rest = bytes.get(at..)?;
+        if let Some(block) = rest.first_chunk::<64>() {
+            return Some((block, 64));
+        }
+        if rest.is_empty() {
+            return None;
+        }
+        self.0.get_mut(..rest.len())?.copy_from_slice(rest);
+        Some((&self.0, rest.len()))
     }
-    let mut block = [b' '; 64];
-    block.get_mut(..rest.len())?.copy_from_slice(rest);
-    Some((block, rest.len()))
 }
 
 #[cfg(test)]

@@ -59,11 +59,28 @@ pub(super) fn scalar(block: &Block) -> Marks {
     marks
 }
 
+/// How many bytes there are before the first quotation mark, backslash or control character.
+#[inline]
+pub(in crate::recording) fn plain_run(bytes: &[u8]) -> usize {
+    let mut length = 0;
+    #[cfg(target_arch = "x86_64")]
+    while let Some(sixteen) = bytes.get(length..).and_then(<[u8]>::first_chunk::<16>) {
+        let found = x86::not_plain(sixteen);
+        if found != 0 {
+            return length + found.trailing_zeros() as usize;
+        }
+        length += 16;
+    }
+    let rest = bytes.get(length..).unwrap_or_default();
+    let stop = rest.iter().position(|byte| matches!(byte, 0..0x20 | b'"' | b'\\'));
+    length + stop.unwrap_or(rest.len())
+}
+
 #[cfg(target_arch = "x86_64")]
 mod x86 {
     use std::arch::x86_64::{
-        __m128i, __m256i, _mm_cmpeq_epi8, _mm_loadu_si128, _mm_movemask_epi8, _mm_or_si128,
-        _mm_set1_epi8, _mm256_cmpeq_epi8, _mm256_loadu_si256, _mm256_movemask_epi8,
+        __m128i, __m256i, _mm_cmpeq_epi8, _mm_loadu_si128, _mm_min_epu8, _mm_movemask_epi8,
+        _mm_or_si128, _mm_set1_epi8, _mm256_cmpeq_epi8, _mm256_loadu_si256, _mm256_movemask_epi8,
         _mm256_or_si256, _mm256_set1_epi8,
     };
 
@@ -104,6 +121,20 @@ mod x86 {
             marks.brackets |= bits(_mm256_or_si256(equal(OPENS, cased), equal(CLOSES, cased)));
         }
         marks
+    }
+
+    /// The quotation marks, backslashes and control characters among sixteen bytes, a bit each.
+    #[inline(always)]
+    pub(super) fn not_plain(bytes: &[u8; 16]) -> u32 {
+        // SAFETY: SSE2 is part of x86-64; the load is of all sixteen bytes, and may be unaligned.
+        unsafe {
+            let bytes = _mm_loadu_si128(bytes.as_ptr().cast());
+            let quotes = _mm_cmpeq_epi8(bytes, _mm_set1_epi8(QUOTE));
+            let backslashes = _mm_cmpeq_epi8(bytes, _mm_set1_epi8(BACKSLASH));
+            let control = _mm_cmpeq_epi8(_mm_min_epu8(bytes, _mm_set1_epi8(0x1f)), bytes);
+            let found = _mm_or_si128(_mm_or_si128(quotes, backslashes), control);
+            _mm_movemask_epi8(found).cast_unsigned()
+        }
     }
 
     #[inline(always)]
@@ -163,6 +194,12 @@ mod tests {
     }
 
     proptest! {
+        #[test]
+        fn a_plain_run_ends_where_it_does(bytes in proptest::collection::vec(prop_oneof![Just(b'a'), any::<u8>()], 0..60)) {
+            let stop = bytes.iter().position(|b| *b < 0x20 || *b == b'"' || *b == b'\\');
+            prop_assert_eq!(plain_run(&bytes), stop.unwrap_or(bytes.len()));
+        }
+
         #[test]
         fn any_block_is_marked_alike(block in proptest::collection::vec(any::<u8>(), 64)) {
             let block: Block = block.try_into().unwrap();

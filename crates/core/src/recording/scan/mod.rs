@@ -8,4 +8,5 @@ mod marks;
 mod state;
 
 pub(super) use follow::{Follow, follow, string_end};
+pub(super) use marks::plain_run;
 pub(super) use state::State;

@@ -37,6 +37,8 @@ pub(in crate::recording) struct Archive<R> {
     skip: u64,
     /// The start of the next record is looked for.
     is_lost: bool,
+    /// Reading failed behind these bytes, and more came then.
+    gap: Option<usize>,
     waiting: VecDeque<Waiting>,
     number: u64,
     is_end: bool,
@@ -54,6 +56,7 @@ impl<R: Read> Archive<R> {
             before: 0,
             skip: 0,
             is_lost: false,
+            gap: None,
             waiting: VecDeque::new(),
             number: 0,
             is_end: false,
@@ -75,18 +78,21 @@ impl<R: Read> Archive<R> {
     }
 
     fn read_on(&mut self, batch: &mut Batch) {
+        if let Some(gap) = self.gap.take() {
+            // The record in work lacks a part, which has been told.
+            self.is_lost |= self.at < gap;
+            self.at = gap;
+            self.skip = 0;
+        }
         self.before += self.at as u64;
         self.bytes.drain(..std::mem::take(&mut self.at));
         match self.feed.more(&mut self.bytes) {
             Fed::More => {}
             Fed::End => self.is_end = true,
             Fed::Failed(reason) => {
-                // The record in work lacks a part; behind the damage the next one is looked for.
                 let offset = self.before + self.bytes.len() as u64;
                 self.lose(batch, offset, reason);
-                self.at = self.bytes.len();
-                self.skip = 0;
-                self.is_lost = true;
+                self.gap = Some(self.bytes.len());
             }
         }
     }
@@ -108,7 +114,8 @@ impl<R: Read> Archive<R> {
         let blank = self.rest().iter().take_while(|byte| matches!(byte, b'\r' | b'\n')).count();
         self.at += blank;
         if self.rest().is_empty() {
-            return if self.is_end { self.finish(batch) } else { self.read_on(batch) };
+            let is_over = self.is_end && self.gap.is_none();
+            return if is_over { self.finish(batch) } else { self.read_on(batch) };
         }
         match record(self.rest()) {
             Found::Record(fields, start, end) if end - start > self.largest => {
@@ -118,9 +125,13 @@ impl<R: Read> Archive<R> {
                 let offset = self.offset();
                 let block = self.rest().get(start..end).unwrap_or_default().to_vec();
                 self.at += end;
-                self.enter(batch, Waiting { fields: *fields, offset, block });
+                // What ends where reading failed is what was found to be damaged.
+                let is_sound = self.gap.is_none() || !self.rest().trim_ascii().is_empty();
+                if is_sound {
+                    self.enter(batch, Waiting { fields: *fields, offset, block });
+                }
             }
-            Found::More(_) if self.is_end => {
+            Found::More(_) if self.is_end && self.gap.is_none() => {
                 let end = self.before + self.bytes.len() as u64;
                 let reason = format!("the recording ends at byte {end}, inside this record");
                 self.lose(batch, self.offset(), reason);
@@ -155,7 +166,7 @@ impl<R: Read> Archive<R> {
                 self.at += next;
                 self.is_lost = false;
             }
-            None if self.is_end => self.finish(batch),
+            None if self.is_end && self.gap.is_none() => self.finish(batch),
             None => {
                 self.at += self.rest().len().saturating_sub(8);
                 self.read_on(batch);
@@ -194,6 +205,7 @@ impl<R: Read> Archive<R> {
             answer_is_cut: answer.fields.is_truncated
                 || is_missing(&answer.block, method(&request.block)),
             answer_is_elsewhere: kept_nothing,
+            is_enclosed: true,
             url: Some(request.fields.target.clone()).filter(|url| !url.is_empty()),
             started: request.fields.date.clone(),
             server: answer.fields.server.clone().or_else(|| request.fields.server.clone()),
