@@ -2,7 +2,7 @@
 #![no_main]
 
 use faithful_clerk_core::hidden::is_hidden;
-use faithful_clerk_core::mask::masked;
+use faithful_clerk_core::secret::mask::masked;
 use faithful_clerk_report::escape::{lines, markdown, terminal};
 use libfuzzer_sys::fuzz_target;
 

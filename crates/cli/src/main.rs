@@ -31,6 +31,7 @@ fn main() -> ExitCode {
         Command::Coverage(call) => commands::coverage::run(&call, &stage),
         Command::Compare(call) => commands::compare::run(&call, &stage),
         Command::Convert(call) => commands::convert::run(&call),
+        Command::Scrub(call) => commands::scrub::run(&call, &stage),
         Command::Explain(call) => commands::explain::run(&call, &stage),
         Command::Demo(call) => commands::demo::run(&call, &stage),
     };

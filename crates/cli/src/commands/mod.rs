@@ -7,5 +7,6 @@ pub(crate) mod coverage;
 pub(crate) mod demo;
 pub(crate) mod draft;
 pub(crate) mod explain;
+pub(crate) mod scrub;
 pub(crate) mod show;
 pub(crate) mod survey;

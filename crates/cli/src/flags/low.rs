@@ -55,6 +55,8 @@ pub(crate) enum Command {
     Compare(CompareCall),
     /// Write recordings in another form: HAR, HAR lines, HTTP messages, WARC
     Convert(ConvertCall),
+    /// Copy recordings without their secrets: what is left can be committed or sent
+    Scrub(ScrubCall),
     /// Say what the clauses ask, why, and how to mend a service that breaks one
     Explain(ExplainCall),
     /// Write a made-up harbour's contract and recordings into a folder, and check them
@@ -259,6 +261,27 @@ pub(crate) struct ConvertCall {
     pub(crate) opened: Opened,
 }
 
+#[derive(Debug, Args)]
+#[command(after_help = READ_CODES)]
+pub(crate) struct ScrubCall {
+    /// A contract with rules of its own in [secret] [default: error-contract.toml, where it is there]
+    #[arg(long, value_name = "FILE")]
+    pub(crate) contract: Option<PathBuf>,
+    /// The file to write into, or the folder for several; nothing that is there is written over [default:
+    /// standard output]
+    #[arg(long, value_name = "PATH")]
+    pub(crate) into: Option<PathBuf>,
+    /// The environment variable with the key that marks depend on: the same key gives the same marks the next
+    /// time [default: a key of chance for this call]
+    #[arg(long, value_name = "VARIABLE")]
+    pub(crate) key_from: Option<String>,
+    /// Files, folders that hold some, or `-` for standard input
+    #[arg(required = true, value_name = "RECORDING")]
+    pub(crate) recordings: Vec<PathBuf>,
+    #[command(flatten)]
+    pub(crate) opened: Opened,
+}
+
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
 pub(crate) enum What {
     /// The second is better or worse than the first
@@ -361,6 +384,11 @@ mod tests {
             "fclerk compare a.har b.har",
             "fclerk compare --between environments --format json - b",
             "fclerk compare --between callers --contract c.toml a.har b.har",
+            "fclerk convert --to warc a.har --into b.warc.gz",
+            "fclerk convert --to lines --from http folder -",
+            "fclerk scrub a.har",
+            "fclerk scrub --contract c.toml --into out --key-from KEY a.har b.har",
+            "fclerk check --all --largest-entry 16 a.har",
             "fclerk explain",
             "fclerk explain --format markdown",
             "fclerk explain problem.status-agrees",
@@ -393,6 +421,12 @@ mod tests {
             ("fclerk compare a.har", ErrorKind::MissingRequiredArgument),
             ("fclerk compare a b c", ErrorKind::UnknownArgument),
             ("fclerk compare --between times,callers a b", ErrorKind::InvalidValue),
+            ("fclerk convert a.har", ErrorKind::MissingRequiredArgument),
+            ("fclerk convert --to xml a.har", ErrorKind::InvalidValue),
+            ("fclerk convert --all --to har a.har", ErrorKind::UnknownArgument),
+            ("fclerk check --from csv a.har", ErrorKind::InvalidValue),
+            ("fclerk check --largest-entry 0 a.har", ErrorKind::ValueValidation),
+            ("fclerk scrub", ErrorKind::MissingRequiredArgument),
             ("fclerk explain x.y --format markdown", ErrorKind::ArgumentConflict),
             ("fclerk check --strict a", ErrorKind::UnknownArgument),
         ] {

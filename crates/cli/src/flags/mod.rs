@@ -6,5 +6,5 @@ mod low;
 pub(crate) use high::Stage;
 pub(crate) use low::{
     CheckCall, Command, CompareCall, ConvertCall, CoverageCall, DemoCall, DraftCall, ExplainCall,
-    Flags, Format, Looking, Opened, Output, Page, ShowCall, SurveyCall, What,
+    Flags, Format, Looking, Opened, Output, Page, ScrubCall, ShowCall, SurveyCall, What,
 };

@@ -40,6 +40,14 @@ impl Input {
         if argument.as_os_str() == "-" { Self::Standard } else { of_file(argument) }
     }
 
+    /// The files that it consists of, each by itself.
+    pub(crate) fn each(self) -> Vec<Self> {
+        match self {
+            Self::Pair(requests, answers) => vec![Self::File(requests), Self::File(answers)],
+            input => vec![input],
+        }
+    }
+
     /// Its name in addresses; a pair has that of its requests.
     pub(crate) fn name(&self) -> String {
         match self {

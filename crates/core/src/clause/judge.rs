@@ -6,9 +6,10 @@ use super::{Clause, ClauseSet, Of, catalogue};
 use crate::address::Place;
 use crate::contract::Weighing;
 use crate::finding::{Finding, Weight};
-use crate::mask::{is_secret_name, masked};
 use crate::place::{AnswerBody, Placed};
 use crate::pointer::tokens;
+use crate::secret::is_secret_name;
+use crate::secret::mask::masked;
 
 /// What a clause says of one exchange, unless it found something: then it is broken.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -8,10 +8,10 @@ use crate::exchange::{Answer, Exchange, Response};
 use crate::finding::{Finding, Weight};
 use crate::headers::Headers;
 use crate::json::scalar_text;
-use crate::mask::masked;
 use crate::media;
 use crate::place::{AnswerBody, Placed};
 use crate::pointer::{join, join_index};
+use crate::secret::mask::masked;
 use crate::shape::{Sketch, Varying};
 use crate::survey::{Form, NOISE};
 

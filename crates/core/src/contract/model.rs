@@ -10,6 +10,7 @@ use super::router::{Router, Segment};
 use super::rules::{HeaderRule, Rules};
 use super::server::{Server, Target};
 use crate::finding::Weight;
+use crate::scrub::Rules as SecretRules;
 use crate::shape::{ShapeId, Shapes, Typed};
 use crate::situation::Situation;
 
@@ -24,6 +25,8 @@ pub struct Contract {
     pub credentials: Vec<String>,
     /// What counts as the same path, and what is not the service's.
     pub paths: Paths,
+    /// What is a secret beside what is one anyway.
+    pub secret: SecretRules,
     /// Texts that may be told to anybody, beside the servers and the problem types.
     pub public: Vec<String>,
     /// Which answers are looked through for disclosures.

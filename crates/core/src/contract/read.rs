@@ -72,7 +72,7 @@ pub(super) struct Declared {
     pub(super) id: EndpointId,
 }
 
-const TOP: [&str; 22] = [
+const TOP: [&str; 23] = [
     "contract",
     "service",
     "servers",
@@ -83,6 +83,7 @@ const TOP: [&str; 22] = [
     "languages",
     "formats",
     "paths",
+    "secret",
     "error",
     "reading",
     "codes",
@@ -136,6 +137,9 @@ impl<'t> Making<'t> {
         }
         if let Some(node) = top.get("paths") {
             self.paths(node);
+        }
+        if let Some(node) = top.get("secret") {
+            self.secret(node);
         }
         let shapes = self.names(top.get("shape"), "`shape`");
         self.shapes(&shapes);

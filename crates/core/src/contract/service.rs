@@ -1,5 +1,6 @@
 //! What a contract says of the service as a whole: its servers, its languages, its paths.
 
+use regex::RegexBuilder;
 use toml::de::DeTable;
 
 use super::mistake::Mistake;
@@ -9,6 +10,9 @@ use super::router::Router;
 use super::server::Server;
 use super::table::Node;
 use crate::shape::is_language_tag;
+
+/// A pattern whose automaton needs more bytes than this is refused.
+const LARGEST_PATTERN: usize = 1 << 20;
 
 impl<'t> Making<'t> {
     pub(super) fn servers(&mut self, node: &Node<'t>) {
@@ -59,6 +63,29 @@ impl<'t> Making<'t> {
                     self.desk
                         .say(Mistake::new(text.span, "this is no path template").label(reason));
                 }
+            }
+        }
+    }
+
+    /// What is a secret in this service's recordings, beside what is one anyway.
+    pub(super) fn secret(&mut self, node: &Node<'t>) {
+        let Some(table) = self.desk.table(node, "`secret`") else { return };
+        self.desk.keys(table, "`secret`", &["headers", "names", "patterns"]);
+        self.contract.secret.headers = self.strings(table, "headers");
+        self.contract.secret.names = self.strings(table, "names");
+        let patterns = table.get("patterns").map(|node| self.desk.texts(node, "`patterns`"));
+        for text in patterns.into_iter().flatten() {
+            let built = RegexBuilder::new(&text.text).size_limit(LARGEST_PATTERN).build();
+            match built {
+                Ok(pattern) if pattern.is_match("") => self.desk.say(
+                    Mistake::new(text.span, "this pattern matches nothing at all")
+                        .label("so everything would be a secret"),
+                ),
+                Ok(pattern) => self.contract.secret.patterns.push(pattern),
+                Err(_) => self.desk.say(
+                    Mistake::new(text.span, "this is no pattern")
+                        .help("write a regular expression"),
+                ),
             }
         }
     }

@@ -12,6 +12,7 @@ mod http;
 mod lines;
 mod loss;
 mod open;
+mod regions;
 mod scan;
 mod unpack;
 mod warc;
@@ -19,9 +20,15 @@ mod write;
 
 pub use batch::{Batch, Cut, LARGEST_ENTRY, Piece};
 pub use format::Format;
+pub(crate) use http::{Head, Start, chunks_of};
 pub use loss::{Loss, Losses, MOST_LOSSES};
 pub use open::{Opening, Source, open, recognise};
+pub(crate) use regions::{Region, regions};
+#[cfg(fuzzing)]
+pub use scan::agree as scan_agrees;
+pub(crate) use scan::string_end;
 pub(crate) use unpack::undo_codings;
+pub use unpack::unpack;
 pub use write::{Writer, Written};
 
 const BYTE_ORDER_MARK: &[u8] = b"\xef\xbb\xbf";

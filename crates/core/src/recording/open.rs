@@ -16,9 +16,9 @@ const LOOKED_AT: u64 = 64 << 10;
 
 /// Where a recording's bytes come from.
 pub struct Source<'s> {
-    bytes: Box<dyn Read + Send + 's>,
+    pub(super) bytes: Box<dyn Read + Send + 's>,
     answers: Option<Box<dyn Read + Send + 's>>,
-    is_brotli: bool,
+    pub(super) is_brotli: bool,
 }
 
 impl<'s> Source<'s> {
@@ -67,22 +67,16 @@ impl Default for Opening {
 pub fn open<'s>(source: Source<'s>, recording: u32, opening: Opening) -> Box<dyn Cut + 's> {
     let Opening { format, largest } = opening;
     let Source { bytes, answers, is_brotli } = source;
-    let mut bytes = unpacked(bytes, is_brotli);
     if let Some(answers) = answers {
+        let bytes = unpacked(bytes, is_brotli);
         return Box::new(Pair::new(bytes, unpacked(answers, is_brotli), recording, largest));
     }
-    let format = match format {
-        Some(format) => format,
-        None => {
-            let (start, whole) = peek(bytes, LOOKED_AT);
-            bytes = whole;
-            match Format::of(&start) {
-                Ok(format) => format,
-                Err(reason) => {
-                    let loss = Loss { recording, offset: 0, number: None, reason };
-                    return Box::new(Unknown(Some(loss)));
-                }
-            }
+    let source = Source { bytes, answers, is_brotli };
+    let (bytes, format) = match recognised(source, format) {
+        Ok(recognised) => recognised,
+        Err(reason) => {
+            let loss = Loss { recording, offset: 0, number: None, reason };
+            return Box::new(Unknown(Some(loss)));
         }
     };
     match format {
@@ -90,6 +84,21 @@ pub fn open<'s>(source: Source<'s>, recording: u32, opening: Opening) -> Box<dyn
         Format::Lines => Box::new(Lines::new(bytes, recording, largest)),
         Format::Http => Box::new(Turns::new(bytes, recording, largest)),
         Format::Warc => Box::new(Archive::new(bytes, recording, largest)),
+    }
+}
+
+/// A recording's bytes, unpacked, and its form: as the call says, or as the bytes tell.
+pub(super) fn recognised<'s>(
+    source: Source<'s>,
+    format: Option<Format>,
+) -> Result<(Box<dyn Read + Send + 's>, Format), String> {
+    let bytes = unpacked(source.bytes, source.is_brotli);
+    match format {
+        Some(format) => Ok((bytes, format)),
+        None => {
+            let (start, bytes) = peek(bytes, LOOKED_AT);
+            Format::of(&start).map(|format| (bytes, format))
+        }
     }
 }
 

@@ -8,6 +8,7 @@ use brotli_decompressor::Decompressor;
 use flate2::bufread::GzDecoder;
 use flate2::read::{DeflateDecoder, MultiGzDecoder, ZlibDecoder};
 
+use super::Source;
 use super::open::peek;
 
 /// What unpacks to more than this has to be packed no denser than [`DENSEST`].
@@ -27,6 +28,11 @@ const ZSTD_WINDOW: u32 = 25;
 
 const GZIP: &[u8] = &[0x1f, 0x8b, 8];
 const ZSTD: &[u8] = &[0x28, 0xb5, 0x2f, 0xfd];
+
+/// The bytes of a source, unpacked if they are packed.
+pub fn unpack(source: Source<'_>) -> impl Read {
+    unpacked(source.bytes, source.is_brotli)
+}
 
 /// A recording's bytes, unpacked if they are packed.
 pub(super) fn unpacked<'s>(

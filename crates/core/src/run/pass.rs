@@ -8,8 +8,8 @@ use std::num::NonZero;
 use std::sync::{Mutex, PoisonError};
 
 use crate::exchange::Exchange;
-use crate::mask::masked;
 use crate::recording::{Batch, Loss, Opening, Source, open};
+use crate::secret::mask::masked;
 
 /// More workers than this only wait for their turn.
 const MOST_THREADS: usize = 64;

@@ -7,11 +7,11 @@ use super::look::{Way, beside, causes, declared_at, grouping, is_html, says, suc
 use super::tree::Node;
 use crate::contract::{Contract, Scope};
 use crate::exchange::{Answer, Exchange, Response};
-use crate::mask::masked;
 use crate::media;
 use crate::place::{AnswerBody, Credentials, Form, Placed, Placing, place};
 use crate::recording::{Loss, Losses};
 use crate::run::Gather;
+use crate::secret::mask::masked;
 use crate::shape::Sketch;
 
 /// So many groups of bodies are told apart; all others are one.

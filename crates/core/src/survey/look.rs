@@ -8,10 +8,10 @@ use crate::address::absolute;
 use crate::contract::{Contract, Endpoint};
 use crate::exchange::{Answer, Exchange, Request, RequestBody, Response, ResponseBody};
 use crate::json::{Json, kind_of, scalar_text};
-use crate::mask::masked;
 use crate::media;
 use crate::place::{CUT, Placed, Spot};
 use crate::pointer::{join, join_index, percent_decode};
+use crate::secret::mask::masked;
 use crate::shape::{Sketch, Varying, outline};
 
 /// A success larger than this is data, and nobody looks at its members.

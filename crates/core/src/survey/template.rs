@@ -10,7 +10,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use super::facts::{Facts, Successes, Top};
 use super::segment::Form;
 use super::tree::{Node, Values};
-use crate::mask::masked;
+use crate::secret::mask::masked;
 
 /// So many words that behave alike are values, even if nothing in the answers says so.
 const MANY_ALIKE: usize = 6;

@@ -4,8 +4,9 @@ use std::borrow::Cow;
 
 use faithful_clerk_core::exchange::Content;
 use faithful_clerk_core::json::Json;
-use faithful_clerk_core::mask::{is_secret_name, masked};
 use faithful_clerk_core::pointer::{join, join_index};
+use faithful_clerk_core::secret::is_secret_name;
+use faithful_clerk_core::secret::mask::masked;
 use serde_json::Value;
 
 /// So many lines of a body are laid out; others only where a finding stands.

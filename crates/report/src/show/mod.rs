@@ -30,7 +30,8 @@ pub use wire::json;
 
 use std::borrow::Cow;
 
-use faithful_clerk_core::mask::{is_secret_name, masked};
+use faithful_clerk_core::secret::is_secret_name;
+use faithful_clerk_core::secret::mask::masked;
 use faithful_clerk_core::{Exchange, Finding, Placed};
 
 /// An exchange and what is known of it.

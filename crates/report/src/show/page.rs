@@ -3,8 +3,8 @@
 use faithful_clerk_core::draft::{AgreedAnswer, agreed_answer};
 use faithful_clerk_core::exchange::{Answer, RequestBody, ResponseBody};
 use faithful_clerk_core::headers::Headers;
-use faithful_clerk_core::mask::masked;
 use faithful_clerk_core::place::recognised;
+use faithful_clerk_core::secret::mask::masked;
 use faithful_clerk_core::{Finding, Place, Placed, Weight};
 
 use super::body::{BodyLine, Laid, json_lines, read, text_lines};

@@ -2,7 +2,7 @@
 
 use faithful_clerk_core::exchange::{Answer, Content, RequestBody, ResponseBody};
 use faithful_clerk_core::headers::Headers;
-use faithful_clerk_core::mask::masked;
+use faithful_clerk_core::secret::mask::masked;
 use faithful_clerk_core::{Exchange, status};
 
 use super::header_value;

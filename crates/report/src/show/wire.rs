@@ -5,8 +5,8 @@ use faithful_clerk_core::contract::Endpoint;
 use faithful_clerk_core::draft::{AgreedAnswer, agreed_answer};
 use faithful_clerk_core::exchange::{Answer, Content, RequestBody, ResponseBody};
 use faithful_clerk_core::headers::Headers;
-use faithful_clerk_core::mask::masked;
 use faithful_clerk_core::place::recognised;
+use faithful_clerk_core::secret::mask::masked;
 use serde_json::{Value, json};
 
 use super::body::{Laid, masked_value, read};

@@ -41,6 +41,18 @@ pub fn exchange(bytes: &[u8], address: Address) -> Result<Exchange<'_>, String> 
     Ok(Exchange { address, offset: 0, request, answer, time })
 }
 
+/// Fails if the quick way reads an entry otherwise than serde_json does, or reads one that serde_json
+/// refuses for more than the syntax of what nobody looks at.
+#[cfg(fuzzing)]
+pub fn agree(bytes: &[u8]) {
+    let Ok(text) = std::str::from_utf8(bytes) else { return };
+    let Some(quick) = quick::entry(text) else { return };
+    match serde_json::from_str::<entry::Entry<'_>>(text) {
+        Ok(entry) => assert_eq!(quick, entry),
+        Err(error) => assert!(error.is_syntax(), "{error}"),
+    }
+}
+
 fn request(har: entry::Request<'_>) -> Request<'_> {
     let headers = har.headers;
     let size = number(har.body_size);

@@ -92,9 +92,8 @@ fn body<'a>(
 ) -> Option<Content<'a>> {
     let body = message.get(head.length..).filter(|body| !body.is_empty())?;
     let bytes = match framing(head, method) {
-        Framing::Nothing if is_enclosed && matches!(head.start, Start::Request(..)) => {
-            Cow::Borrowed(body)
-        }
+        // What stands in its own block was sent, whatever the rules say.
+        Framing::Nothing if is_enclosed => Cow::Borrowed(body),
         Framing::Nothing => return None,
         Framing::Chunked => unchunked(body).map_or(Cow::Borrowed(body), Cow::Owned),
         Framing::Length(_) | Framing::UntilClose => Cow::Borrowed(body),

@@ -1,5 +1,7 @@
 //! Where a message ends (RFC 9112 section 6.3), in a file that may be cut or glued together.
 
+use std::ops::Range;
+
 use memchr::{memchr, memchr_iter};
 
 use super::head::{Head, Start, head_length, start_line};
@@ -19,7 +21,7 @@ pub(in crate::recording) enum Framing {
 
 /// A message at the start of some bytes.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Frame {
+pub(in crate::recording) enum Frame {
     /// It has so many bytes.
     Whole(usize),
     /// It has so many bytes, and less of it came than it announces.
@@ -52,7 +54,7 @@ pub(in crate::recording) fn framing(head: &Head<'_>, method: &str) -> Framing {
 
 /// Finds the message at the start of `bytes`. `method` is that of the request, for an answer; `is_end`
 /// says that no more bytes come.
-pub(super) fn frame(bytes: &[u8], method: &str, is_end: bool) -> Frame {
+pub(in crate::recording) fn frame(bytes: &[u8], method: &str, is_end: bool) -> Frame {
     let Some(line) = memchr(b'\n', bytes) else {
         return if is_end { Frame::Stray(bytes.len()) } else { Frame::More };
     };
@@ -180,9 +182,9 @@ fn chunk_size(line: &[u8]) -> Option<usize> {
     usize::from_str_radix(std::str::from_utf8(size).ok().filter(|_| is_size)?, 16).ok()
 }
 
-/// The content of a chunked body, if it is one from its start to its end.
-pub(super) fn unchunked(bytes: &[u8]) -> Option<Vec<u8>> {
-    let mut content = Vec::with_capacity(bytes.len());
+/// Where the content of a chunked body stands in it, if it is one from its start to its end.
+pub(crate) fn chunks_of(bytes: &[u8]) -> Option<Vec<Range<usize>>> {
+    let mut ranges = Vec::new();
     let mut at = 0;
     loop {
         let rest = bytes.get(at..)?;
@@ -190,16 +192,23 @@ pub(super) fn unchunked(bytes: &[u8]) -> Option<Vec<u8>> {
         let size = chunk_size(rest.get(..line)?)?;
         at += line + 1;
         if size == 0 {
-            return Some(content);
+            return Some(ranges);
         }
-        content.extend_from_slice(bytes.get(at..at.checked_add(size)?)?);
-        at += size;
-        at += match bytes.get(at..)? {
-            [b'\r', b'\n', ..] => 2,
-            [b'\n', ..] => 1,
-            _ => return None,
-        };
+        let end = at.checked_add(size)?;
+        ranges.push(at..end);
+        at = end
+            + match bytes.get(end..)? {
+                [b'\r', b'\n', ..] => 2,
+                [b'\n', ..] => 1,
+                _ => return None,
+            };
     }
+}
+
+/// The content of a chunked body, if it is one.
+pub(super) fn unchunked(bytes: &[u8]) -> Option<Vec<u8>> {
+    let ranges = chunks_of(bytes)?.into_iter();
+    Some(ranges.filter_map(|range| bytes.get(range)).flatten().copied().collect())
 }
 
 #[cfg(test)]

@@ -14,7 +14,7 @@ pub(in crate::recording) const LONGEST_HEAD: usize = 1 << 20;
 
 /// The first line of a message.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub(in crate::recording) enum Start<'a> {
+pub(crate) enum Start<'a> {
     /// Method, target, version.
     Request(&'a str, &'a str, &'a str),
     /// Version, status, reason phrase.
@@ -23,16 +23,16 @@ pub(in crate::recording) enum Start<'a> {
 
 /// The head of a message.
 #[derive(Debug, Clone)]
-pub(in crate::recording) struct Head<'a> {
-    pub(in crate::recording) start: Start<'a>,
-    pub(in crate::recording) headers: Headers<'a>,
+pub(crate) struct Head<'a> {
+    pub(crate) start: Start<'a>,
+    pub(crate) headers: Headers<'a>,
     /// How many bytes it has, with the empty line behind it.
-    pub(in crate::recording) length: usize,
+    pub(crate) length: usize,
 }
 
 impl<'a> Head<'a> {
     /// Reads the head that stands at the start of `bytes`; `None` if it is no message, or not at its end.
-    pub(in crate::recording) fn read(bytes: &'a [u8]) -> Option<Self> {
+    pub(crate) fn read(bytes: &'a [u8]) -> Option<Self> {
         let length = head_length(bytes)?;
         let head = bytes.get(..length)?;
         let mut lines = head.split(|byte| *byte == b'\n').map(|line| line.trim_ascii_end());

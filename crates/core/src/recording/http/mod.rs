@@ -13,8 +13,10 @@ use std::ops::Range;
 
 pub(super) use cutter::Turns;
 pub(super) use exchange::exchange;
-pub(super) use frame::{Framing, framing};
-pub(super) use head::{Head, LONGEST_HEAD, Start};
+pub(crate) use frame::chunks_of;
+pub(super) use frame::{Frame, Framing, frame, framing};
+pub(super) use head::LONGEST_HEAD;
+pub(crate) use head::{Head, Start};
 pub(super) use pair::Pair;
 
 /// Does a message start with this line?

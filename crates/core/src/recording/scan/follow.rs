@@ -21,8 +21,20 @@ pub(in crate::recording) fn follow(bytes: &[u8], from: usize, state: &mut State)
 }
 
 /// The place behind the quotation mark that ends a string; `from` is behind the one that begins it.
-pub(in crate::recording) fn string_end(bytes: &[u8], from: usize) -> Option<usize> {
+pub(crate) fn string_end(bytes: &[u8], from: usize) -> Option<usize> {
     with_best(Text { bytes, from })
+}
+
+/// Fails if following with the best means comes elsewhere than with the scalar twin.
+#[cfg(fuzzing)]
+pub fn agree(bytes: &[u8]) {
+    let (mut one, mut other) = (State::default(), State::default());
+    let best = follow(bytes, 0, &mut one);
+    let twin = Brackets { bytes, from: 0, state: &mut other };
+    assert_eq!(best, twin.run(super::marks::scalar));
+    assert_eq!(string_end(bytes, 0), Text { bytes, from: 0 }.run(super::marks::scalar));
+    let plain = bytes.iter().position(|byte| matches!(byte, 0..0x20 | b'"' | b'\\'));
+    assert_eq!(super::plain_run(bytes), plain.unwrap_or(bytes.len()));
 }
 
 struct Brackets<'b, 's> {

@@ -7,6 +7,9 @@ mod follow;
 mod marks;
 mod state;
 
-pub(super) use follow::{Follow, follow, string_end};
+#[cfg(fuzzing)]
+pub use follow::agree;
+pub(crate) use follow::string_end;
+pub(super) use follow::{Follow, follow};
 pub(super) use marks::plain_run;
 pub(super) use state::State;

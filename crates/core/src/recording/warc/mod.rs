@@ -6,3 +6,4 @@ mod cutter;
 mod record;
 
 pub(super) use cutter::Archive;
+pub(super) use record::{Found, record};

@@ -6,7 +6,7 @@ use crate::recording::http::LONGEST_HEAD;
 
 /// What a record is to us.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Kind {
+pub(in crate::recording) enum Kind {
     Request,
     Response,
     /// An answer whose content is the same as an earlier one's, and is not repeated.
@@ -17,7 +17,7 @@ pub(super) enum Kind {
 
 /// The fields of a record that matter here.
 #[derive(Debug, Clone, Default)]
-pub(super) struct Fields {
+pub(in crate::recording) struct Fields {
     pub(super) kind: Option<Kind>,
     pub(super) id: String,
     pub(super) concurrent: Vec<String>,
@@ -32,7 +32,7 @@ pub(super) struct Fields {
 
 /// A record at the start of some bytes.
 #[derive(Debug)]
-pub(super) enum Found {
+pub(in crate::recording) enum Found {
     /// Its fields, and where its block starts and ends.
     Record(Box<Fields>, usize, usize),
     /// More bytes are needed; so many in all, as far as is known.
@@ -42,7 +42,7 @@ pub(super) enum Found {
 }
 
 /// Reads the record at the start of `bytes`.
-pub(super) fn record(bytes: &[u8]) -> Found {
+pub(in crate::recording) fn record(bytes: &[u8]) -> Found {
     const VERSION: &[u8] = b"WARC/";
     let start = bytes.get(..VERSION.len().min(bytes.len())).unwrap_or_default();
     if !VERSION.starts_with(start) {
@@ -110,6 +110,11 @@ impl Fields {
             "content-length" => self.length = value.parse().ok().filter(|n| *n < 1 << 62),
             _ => {}
         }
+    }
+
+    /// Is its block an HTTP message?
+    pub(in crate::recording) fn is_http(&self) -> bool {
+        self.is_http
     }
 
     /// Do two records speak of the same exchange, by their own word?

@@ -15,7 +15,7 @@ use serde_json::value::RawValue;
 
 use super::batch::{Batch, Parts, Piece};
 use super::{Format, Loss, Losses, Opening, Source, open};
-use crate::mask::masked;
+use crate::secret::mask::masked;
 use record::Record;
 
 /// What was written.

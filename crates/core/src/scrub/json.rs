@@ -1,0 +1,146 @@
+//! JSON text, whole or broken, gone over without reading it: strings and numbers are found where they
+//! stand, with the names before them.
+
+use super::Scrubber;
+use super::layers::in_literal;
+use super::scrubber::looks_random;
+use crate::recording::string_end;
+use crate::secret::Kind;
+
+/// JSON in strings in JSON is followed so deep.
+pub(super) const DEEPEST: usize = 6;
+
+/// Whose body it is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Side {
+    /// A request's, or a success: what stands under a secret's name is one.
+    Asked,
+    /// An error's: under a field's name stands, as a rule, what is wrong with the field.
+    Refused,
+}
+
+/// An open bracket.
+#[derive(Debug)]
+struct Level {
+    is_object: bool,
+    /// All below is secret.
+    inherited: Option<Kind>,
+    /// The name before the value that comes.
+    name: Option<String>,
+    /// The value that comes is secret.
+    named: Option<Kind>,
+}
+
+impl Scrubber<'_> {
+    /// Replaces in JSON text.
+    pub(super) fn json(&mut self, text: &str, side: Side, depth: usize) -> Option<String> {
+        let bytes = text.as_bytes();
+        let mut levels: Vec<Level> = Vec::new();
+        let (mut out, mut copied, mut at) = (String::new(), 0, 0);
+        while let Some(byte) = bytes.get(at) {
+            let start = at;
+            let kind = levels.last().and_then(|level| level.named.or(level.inherited));
+            let mut new = None;
+            match byte {
+                b'{' | b'[' => {
+                    let inherited = kind.filter(|_| side == Side::Asked);
+                    levels.push(Level {
+                        is_object: *byte == b'{',
+                        inherited,
+                        name: None,
+                        named: None,
+                    });
+                    at += 1;
+                }
+                b'}' | b']' => {
+                    levels.pop();
+                    at += 1;
+                }
+                b',' => {
+                    if let Some(level) = levels.last_mut() {
+                        (level.name, level.named) = (None, None);
+                    }
+                    at += 1;
+                }
+                b'"' => {
+                    let end = string_end(bytes, at + 1);
+                    let close = end.map_or(bytes.len(), |end| end - 1);
+                    at = end.unwrap_or(bytes.len());
+                    let inner = text.get(start + 1..close).unwrap_or_default();
+                    let is_name = levels.last().is_some_and(|l| l.is_object && l.name.is_none())
+                        && bytes.get(at..).unwrap_or_default().trim_ascii_start().starts_with(b":");
+                    if is_name {
+                        let name: String =
+                            serde_json::from_str(&format!("\"{inner}\"")).unwrap_or_default();
+                        let named = self.is_secret(&name);
+                        if let Some(level) = levels.last_mut() {
+                            (level.name, level.named) = (Some(name), named);
+                        }
+                    } else {
+                        let name = levels.iter().rev().find_map(|level| level.name.clone());
+                        let name = name.unwrap_or_default();
+                        new = in_literal(inner, &mut |inner| {
+                            self.value(inner, &name, kind, side, depth)
+                        })
+                        .map(|new| (start + 1..close, new));
+                    }
+                }
+                b'-' | b'0'..=b'9' => {
+                    let rest = bytes.get(at..).unwrap_or_default();
+                    let is_number = |byte: &u8| byte.is_ascii_digit() || b"+-.eE".contains(byte);
+                    at += rest.iter().position(|byte| !is_number(byte)).unwrap_or(rest.len());
+                    if let Some(kind) = kind.filter(|_| side == Side::Asked) {
+                        let number = text.get(start..at).unwrap_or_default();
+                        let name = levels.last().and_then(|level| level.name.clone());
+                        new = self
+                            .secret(number, kind, &format!("member {}", name.unwrap_or_default()))
+                            .map(|mark| (start..at, digits(number, &mark)));
+                    }
+                }
+                _ => at += 1,
+            }
+            if let Some((range, new)) = new {
+                out.push_str(text.get(copied..range.start).unwrap_or_default());
+                out.push_str(&new);
+                copied = range.end;
+            }
+        }
+        if copied == 0 {
+            return None;
+        }
+        out.push_str(text.get(copied..).unwrap_or_default());
+        Some(out)
+    }
+
+    /// The value of a member, decoded.
+    fn value(
+        &mut self,
+        value: &str,
+        name: &str,
+        kind: Option<Kind>,
+        side: Side,
+        depth: usize,
+    ) -> Option<String> {
+        let place = format!("member {name}");
+        match kind {
+            Some(kind) if side == Side::Asked || looks_random(value) => {
+                self.secret(value, kind, &place)
+            }
+            _ => self.any(value, &place, depth),
+        }
+    }
+}
+
+/// The mark of a number has to be a number: no zero before other digits, and no digit of the exponent
+/// changed.
+fn digits(number: &str, mark: &str) -> String {
+    let exponent = number.find(['e', 'E']).unwrap_or(number.len());
+    let first = number.find(|c: char| c.is_ascii_digit()).unwrap_or_default();
+    let pair = number.char_indices().zip(mark.chars());
+    pair.map(|((at, old), new)| match new {
+        _ if at >= exponent || old == '0' && at == first => old,
+        '0' if at == first => '7',
+        new => new,
+    })
+    .collect()
+}

@@ -1,0 +1,176 @@
+//! Text within text: what stands encoded in a JSON string, in a URL or in base64 is replaced character by
+//! character, each in the very encoding that it had.
+
+use std::fmt::Write as _;
+use std::ops::Range;
+
+use base64::Engine as _;
+use base64::engine::general_purpose::STANDARD;
+
+/// A character, and where its encoding stands.
+type Unit = (char, Range<usize>);
+
+/// Replaces within the characters of a JSON string, given without its quotation marks. `f` gives a text of
+/// the same length, or nothing.
+pub(super) fn in_literal(
+    literal: &str,
+    f: &mut dyn FnMut(&str) -> Option<String>,
+) -> Option<String> {
+    if !literal.contains('\\') {
+        return f(literal);
+    }
+    let Some(units) = literal_units(literal) else { return f(literal) };
+    replace(literal, &units, f, |new, old, out| {
+        if !old.starts_with('\\') {
+            return out.push(new);
+        }
+        for unit in new.encode_utf16(&mut [0; 2]) {
+            let _ = write!(out, "\\u{unit:04x}");
+        }
+    })
+}
+
+/// Replaces within percent-encoded text (RFC 3986 section 2.1); in a form, `+` is a space.
+pub(super) fn in_percent(text: &str, f: &mut dyn FnMut(&str) -> Option<String>) -> Option<String> {
+    if !text.contains(['%', '+']) {
+        return f(text);
+    }
+    let units = percent_units(text);
+    replace(text, &units, f, |new, old, out| {
+        if !old.starts_with('%') {
+            return out.push(new);
+        }
+        for byte in new.encode_utf8(&mut [0; 4]).bytes() {
+            let _ = write!(out, "%{byte:02X}");
+        }
+    })
+}
+
+/// Replaces within what base64 encodes, if that is text.
+pub(super) fn in_base64(text: &str, f: &mut dyn FnMut(&str) -> Option<String>) -> Option<String> {
+    let dense: String = text.chars().filter(|c| !c.is_ascii_whitespace()).collect();
+    let decoded = String::from_utf8(STANDARD.decode(&dense).ok()?).ok()?;
+    let encoded = STANDARD.encode(f(&decoded)?);
+    let mut digits = encoded.chars();
+    Some(
+        text.chars()
+            .map(|c| if c.is_ascii_whitespace() { c } else { digits.next().unwrap_or(c) })
+            .collect(),
+    )
+}
+
+fn replace(
+    text: &str,
+    units: &[Unit],
+    f: &mut dyn FnMut(&str) -> Option<String>,
+    encode: impl Fn(char, &str, &mut String),
+) -> Option<String> {
+    let inner: String = units.iter().map(|(c, _)| *c).collect();
+    let new = f(&inner)?;
+    let mut out = String::with_capacity(text.len());
+    for ((old, range), new) in units.iter().zip(new.chars()) {
+        let encoded = text.get(range.clone()).unwrap_or_default();
+        if *old == new {
+            out.push_str(encoded);
+        } else {
+            encode(new, encoded, &mut out);
+        }
+    }
+    (out.len() == text.len()).then_some(out)
+}
+
+fn literal_units(literal: &str) -> Option<Vec<Unit>> {
+    let mut units = Vec::with_capacity(literal.len());
+    let mut at = 0;
+    while let Some(c) = literal.get(at..)?.chars().next() {
+        let start = at;
+        let hex = |at: usize| {
+            let digits = literal.get(at..at + 6)?.strip_prefix("\\u")?;
+            u16::from_str_radix(digits, 16).ok()
+        };
+        let decoded = if c != '\\' {
+            at += c.len_utf8();
+            c
+        } else if let Some(unit) = hex(at) {
+            at += 6;
+            match char::from_u32(u32::from(unit)) {
+                Some(c) => c,
+                None => {
+                    let pair = [unit, hex(at)?];
+                    at += 6;
+                    char::decode_utf16(pair).next()?.ok()?
+                }
+            }
+        } else {
+            at += 2;
+            match literal.as_bytes().get(start + 1)? {
+                b'n' => '\n',
+                b'r' => '\r',
+                b't' => '\t',
+                b'b' => '\u{8}',
+                b'f' => '\u{c}',
+                byte @ (b'"' | b'\\' | b'/') => char::from(*byte),
+                _ => return None,
+            }
+        };
+        units.push((decoded, start..at));
+    }
+    Some(units)
+}
+
+fn percent_units(text: &str) -> Vec<Unit> {
+    let mut units = Vec::with_capacity(text.len());
+    let mut at = 0;
+    while let Some(c) = text.get(at..).and_then(|rest| rest.chars().next()) {
+        let byte = |at: usize| {
+            let digits = text.get(at..at + 3)?.strip_prefix('%')?;
+            u8::from_str_radix(digits, 16).ok()
+        };
+        let decoded = byte(at).and_then(|first| {
+            let length = match first {
+                0..0x80 => 1,
+                0xc0..0xe0 => 2,
+                0xe0..0xf0 => 3,
+                _ => 4,
+            };
+            let bytes: Option<Vec<u8>> = (0..length).map(|n| byte(at + 3 * n)).collect();
+            let text = String::from_utf8(bytes?).ok()?;
+            Some((text.chars().next()?, 3 * length))
+        });
+        let (c, length) = match decoded {
+            Some(decoded) => decoded,
+            None if c == '+' => (' ', 1),
+            None => (c, c.len_utf8()),
+        };
+        units.push((c, at..at + length));
+        at += length;
+    }
+    units
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Replaces the letters of `quay` by others.
+    fn quay(text: &str) -> Option<String> {
+        text.contains("quay").then(|| text.replace("quay", "mill"))
+    }
+
+    #[test]
+    fn each_character_keeps_its_encoding() {
+        for (literal, new) in [
+            (r"a quay", r"a mill"),
+            (r#"\"quay\"\n\u00e9"#, r#"\"mill\"\n\u00e9"#),
+            (r"\u0071ua\u0079\/", r"\u006dil\u006c\/"),
+        ] {
+            assert_eq!(in_literal(literal, &mut quay).as_deref(), Some(new));
+        }
+        for (text, new) in [("x%20quay+y", "x%20mill+y"), ("%71ua%79%c3%a9", "%6Dil%6C%c3%a9")] {
+            assert_eq!(in_percent(text, &mut quay).as_deref(), Some(new));
+        }
+        assert_eq!(in_base64("YSBx\ndWF5\n", &mut quay).as_deref(), Some("YSBt\naWxs\n"));
+        assert_eq!(in_literal(r"nothing \n here", &mut quay), None);
+        assert_eq!(in_literal(r"\ud800 quay", &mut quay).as_deref(), Some(r"\ud800 mill"));
+    }
+}

@@ -1,0 +1,122 @@
+//! What is known of secrets while a recording is gone over.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use aho_corasick::{AhoCorasick, MatchKind};
+use regex::Regex;
+
+use super::Key;
+use crate::json::folded;
+use crate::secret::{Kind, is_secret_name};
+
+/// So many secrets are looked for where nothing tells that they are some.
+const MOST_KNOWN: usize = 20_000;
+
+/// So many places are told apart in the report.
+const MOST_PLACES: usize = 200;
+
+/// What a contract says is a secret, beside what is one anyway.
+#[derive(Debug, Clone, Default)]
+pub struct Rules {
+    /// Header fields whose value is a secret.
+    pub headers: Vec<String>,
+    /// Members of bodies, parameters and cookies whose value is a secret.
+    pub names: Vec<String>,
+    /// What is a secret wherever it stands.
+    pub patterns: Vec<Regex>,
+}
+
+/// Which way a recording is gone over.
+#[derive(Debug)]
+enum Way {
+    /// Secrets are collected.
+    First,
+    /// Secrets are replaced; with what finds those that were collected.
+    Second(Option<AhoCorasick>),
+}
+
+/// Collects secrets, then replaces them.
+#[derive(Debug)]
+pub struct Scrubber<'r> {
+    pub(super) rules: &'r Rules,
+    key: Key,
+    /// What was found on the first way.
+    known: BTreeSet<String>,
+    way: Way,
+    replaced: BTreeMap<(Kind, String), u64>,
+    /// Bodies in a content coding in which there is a secret, and which were made unreadable therefore.
+    pub(super) blanked: u64,
+}
+
+impl<'r> Scrubber<'r> {
+    /// A scrubber that has seen nothing yet.
+    #[must_use]
+    pub fn new(rules: &'r Rules, key: Key) -> Self {
+        let (known, replaced) = (BTreeSet::new(), BTreeMap::new());
+        Self { rules, key, known, way: Way::First, replaced, blanked: 0 }
+    }
+
+    /// Ends collecting: from now on secrets are replaced.
+    pub fn begin(&mut self) {
+        let search =
+            AhoCorasick::builder().match_kind(MatchKind::LeftmostLongest).build(&self.known);
+        self.way = Way::Second(search.ok());
+    }
+
+    /// What was replaced, by kind and place, and how often.
+    #[must_use]
+    pub fn replaced(&self) -> &BTreeMap<(Kind, String), u64> {
+        &self.replaced
+    }
+
+    /// How many bodies were made unreadable, since a secret in them could not be replaced.
+    #[must_use]
+    pub fn blanked(&self) -> u64 {
+        self.blanked
+    }
+
+    /// What finds known secrets, on the second way.
+    pub(super) fn search(&self) -> Option<AhoCorasick> {
+        match &self.way {
+            Way::First => None,
+            // What searches is shared, not copied.
+            Way::Second(search) => search.clone(),
+        }
+    }
+
+    /// Enters a secret; on the second way, gives its mark.
+    pub(super) fn secret(&mut self, text: &str, kind: Kind, place: &str) -> Option<String> {
+        if text.trim().is_empty() {
+            return None;
+        }
+        if matches!(self.way, Way::First) {
+            if looks_random(text) && self.known.len() < MOST_KNOWN {
+                self.known.insert(text.to_owned());
+            }
+            return None;
+        }
+        let mut place: String = place.chars().take(60).collect();
+        if self.replaced.len() >= MOST_PLACES && !self.replaced.contains_key(&(kind, place.clone()))
+        {
+            "other places".clone_into(&mut place);
+        }
+        *self.replaced.entry((kind, place)).or_default() += 1;
+        Some(self.key.mark(text))
+    }
+
+    /// Is a member, parameter or cookie of that name a secret?
+    pub(super) fn is_secret(&self, name: &str) -> Option<Kind> {
+        let declared = self.rules.names.iter().any(|known| folded(known) == folded(name));
+        match declared {
+            true => Some(Kind::Declared),
+            false => is_secret_name(name).then_some(Kind::Named),
+        }
+    }
+}
+
+/// Is a text that is a secret in one place one in every other? A word is not.
+pub(super) fn looks_random(text: &str) -> bool {
+    let has = |what: fn(&char) -> bool| text.chars().any(|c| what(&c));
+    let is_mixed = has(char::is_ascii_digit) && has(char::is_ascii_alphabetic);
+    !has(|c| c.is_whitespace()) && text.len() >= 8 && (is_mixed || text.len() >= 20)
+}

@@ -1,0 +1,11 @@
+//! Secrets in recordings: what is one, by its name or by its form, and what is put in its place.
+//!
+//! `names` and `spans` know; `mask` hides them in everything that leaves the core, and [`crate::scrub`]
+//! replaces them in a copy of a recording.
+
+pub mod mask;
+mod names;
+mod spans;
+
+pub use names::{is_secret_header, is_secret_name};
+pub use spans::{Kind, Span, spans};

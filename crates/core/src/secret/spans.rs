@@ -1,0 +1,129 @@
+//! Where secrets stand in free text, told by their form or by the name before them.
+
+use std::ops::Range;
+use std::sync::LazyLock;
+
+use regex::{Captures, Regex};
+
+/// What sort of secret it is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Kind {
+    /// Behind an authentication scheme: `Authorization`, `Proxy-Authorization`.
+    Credentials,
+    /// The value of a cookie.
+    Cookie,
+    /// Told by the name of a header field, a parameter or a member.
+    Named,
+    /// A JSON Web Token (RFC 7519), wherever it stands.
+    WebToken,
+    /// A key in the form that its maker gives to keys.
+    Key,
+    /// A private key in PEM (RFC 7468).
+    PrivateKey,
+    /// User information in a URL (RFC 3986 section 3.2.1).
+    UserInformation,
+    /// The same text as one that is a secret elsewhere.
+    Repeated,
+    /// By a rule of the contract.
+    Declared,
+}
+
+impl Kind {
+    /// What it is called.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Credentials => "credentials",
+            Self::Cookie => "cookie",
+            Self::Named => "secret by name",
+            Self::WebToken => "web token",
+            Self::Key => "key",
+            Self::PrivateKey => "private key",
+            Self::UserInformation => "user information",
+            Self::Repeated => "secret repeated",
+            Self::Declared => "secret by the contract",
+        }
+    }
+}
+
+/// A secret in a text.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Span {
+    /// Where it stands, in bytes.
+    pub range: Range<usize>,
+    /// What it is.
+    pub kind: Kind,
+}
+
+static SECRETS: LazyLock<Option<Regex>> = LazyLock::new(|| {
+    // ASCII classes: a tenth of the automaton that `\w` and `\s` would make.
+    let pattern = concat!(
+        r"(?i)(?P<scheme>(?:bearer|basic|digest|negotiate)[ \t]+)[A-Za-z0-9._~+/=-]{6,}",
+        r"|(?P<jwt>eyJ[A-Za-z0-9_-]{6,}\.[A-Za-z0-9_-]{4,}(?:\.[A-Za-z0-9_-]*)?)",
+        r#"|(?P<name>[A-Za-z0-9_-]*(?:password|passwd|passphrase|secret|api[_-]?key|access[_-]?key|private[_-]?key|token|session[_-]?id|pwd|signature|credentials?)\\?["']?[ \t]*[:=][ \t]*\\?["']?)(?:(?:bearer|basic|digest|negotiate)[ \t]+)?[^ \t\n"',;&\\]+"#,
+        r"|(?P<user>://)[^ \t\n/@:]+(?::[^ \t\n/@]*)?@",
+        r"|(?P<pem>-----BEGIN (?:[A-Z]+ )*PRIVATE KEY-----)(?:[A-Za-z0-9+/=\r\n]|\\[rn])+",
+        r"|(?-i:(?P<key>\b(?:AKIA|ASIA)[0-9A-Z]{16}\b|\bgh[pousr]_[A-Za-z0-9]{30,}|\bsk_(?:live|test)_[A-Za-z0-9]{16,}|\bxox[abprs]-[A-Za-z0-9-]{10,}|\bAIza[0-9A-Za-z_-]{35}))",
+    );
+    Regex::new(pattern).ok()
+});
+
+/// The parameters that challenges have (RFC 7617, RFC 6750, RFC 7616).
+const PARAMETERS: [&str; 13] = [
+    "realm",
+    "charset",
+    "scope",
+    "error",
+    "error_description",
+    "error_uri",
+    "nonce",
+    "opaque",
+    "qop",
+    "stale",
+    "algorithm",
+    "domain",
+    "userhash",
+];
+
+/// Below this length, a text without any of the signs of a named value can be no secret.
+const SHORT: usize = 16;
+
+/// The secrets in a text, in their order; `None` if nobody can tell, and it is to be taken for one.
+#[must_use]
+pub fn spans(text: &str) -> Option<Vec<Span>> {
+    // A secret stands behind a space, a colon or an equals sign, or is long.
+    let is_sign = |byte: u8| matches!(byte, b' ' | b'\t' | b':' | b'=');
+    if text.len() < SHORT && !text.bytes().any(is_sign) {
+        return Some(Vec::new());
+    }
+    let secrets = SECRETS.as_ref()?;
+    Some(secrets.captures_iter(text).filter_map(|found| span(text, &found)).collect())
+}
+
+fn span(text: &str, found: &Captures<'_>) -> Option<Span> {
+    let whole = found.get(0)?.range();
+    let end = |name: &str| found.name(name).map(|group| group.end());
+    let (start, stop, kind) = if let Some(start) = end("scheme") {
+        // A challenge such as `Bearer realm="harbour"` has parameters, and no token. In JSON a token has a
+        // quotation mark behind it, too.
+        let token = text.get(start..whole.end).unwrap_or_default();
+        let behind = text.get(whole.end..).unwrap_or_default();
+        let name = token.strip_suffix('=').unwrap_or_default();
+        let is_challenge = behind.starts_with(['"', '\\']);
+        if is_challenge && PARAMETERS.contains(&name.to_lowercase().as_str()) {
+            return None;
+        }
+        (start, whole.end, Kind::Credentials)
+    } else if let Some(start) = end("name") {
+        (start, whole.end, Kind::Named)
+    } else if let Some(start) = end("user") {
+        (start, whole.end - 1, Kind::UserInformation)
+    } else if let Some(start) = end("pem") {
+        (start, whole.end, Kind::PrivateKey)
+    } else if found.name("jwt").is_some() {
+        (whole.start, whole.end, Kind::WebToken)
+    } else {
+        (whole.start, whole.end, Kind::Key)
+    };
+    Some(Span { range: start..stop, kind })
+}
