@@ -7,6 +7,7 @@ use std::io::IsTerminal as _;
 
 use faithful_clerk_core::clause::judge;
 use faithful_clerk_core::place::{Credentials, place};
+use faithful_clerk_core::scrub::{Rules, secrets_in};
 use faithful_clerk_core::{Contract, Exchange, Gather, Loss, Pass, Placing};
 use faithful_clerk_report::show::{Known, View, json, markdown, raw, terminal};
 
@@ -19,10 +20,7 @@ use crate::recordings::progress;
 
 pub(crate) fn run(call: &ShowCall, stage: &Stage) -> Result<Outcome, Failure> {
     let name = call.address.recording.display().to_string();
-    let mut contract = match call.raw {
-        true => None,
-        false => contract_if_any(call.contract.as_deref(), stage.stderr)?,
-    };
+    let mut contract = contract_if_any(call.contract.as_deref(), stage.stderr)?;
     if let Some(contract) = &mut contract {
         contract.scope = call.reading.scope();
     }
@@ -94,6 +92,21 @@ impl Gather for Looking<'_> {
     }
 }
 
+/// A text without secrets that stand where nothing tells that they are some.
+fn without(text: String, secrets: &[String]) -> String {
+    secrets.iter().fold(text, |text, secret| {
+        if text.contains(secret.as_str()) { text.replace(secret.as_str(), "***") } else { text }
+    })
+}
+
+/// The same, of a message as it was sent, if it is text.
+fn without_bytes(bytes: Vec<u8>, secrets: &[String]) -> Vec<u8> {
+    match String::from_utf8(bytes) {
+        Ok(text) => without(text, secrets).into_bytes(),
+        Err(error) => error.into_bytes(),
+    }
+}
+
 /// What is written.
 enum Shown {
     Text(String),
@@ -119,9 +132,12 @@ impl Gather for Finding<'_> {
         if exchange.address.number != self.number {
             return;
         }
+        let none = Rules::default();
+        let secrets =
+            secrets_in(exchange, self.contract.map_or(&none, |contract| &contract.secret));
         if self.call.raw {
             let to_terminal = std::io::stdout().is_terminal();
-            let bytes = raw(exchange);
+            let bytes = without_bytes(raw(exchange), &secrets);
             self.result = Some(Ok(match to_terminal {
                 true => Shown::Text(faithful_clerk_report::escape::lines(
                     &String::from_utf8_lossy(&bytes),
@@ -141,13 +157,14 @@ impl Gather for Finding<'_> {
             },
         };
         let view = View { address: self.address.clone(), exchange, known };
-        self.result = Some(match self.call.format {
-            Output::Text => Ok(Shown::Text(terminal(&view, self.stage.stdout))),
-            Output::Markdown => Ok(Shown::Text(markdown(&view))),
-            Output::Json => {
-                json(&view).map(Shown::Text).map_err(|error| Failure::Output(error.into()))
+        self.result = Some(
+            match self.call.format {
+                Output::Text => Ok(terminal(&view, self.stage.stdout)),
+                Output::Markdown => Ok(markdown(&view)),
+                Output::Json => json(&view).map_err(|error| Failure::Output(error.into())),
             }
-        });
+            .map(|text| Shown::Text(without(text, &secrets))),
+        );
     }
 
     fn lose(&mut self, loss: Loss) {

@@ -20,6 +20,7 @@ mod dunlin;
 mod explain;
 mod har;
 mod harness;
+mod scrub;
 mod show;
 mod styles;
 mod survey;

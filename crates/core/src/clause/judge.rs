@@ -1,5 +1,6 @@
 //! Runs the clauses over a placed exchange.
 
+use std::borrow::Cow;
 use std::sync::OnceLock;
 
 use super::{Clause, ClauseSet, Of, catalogue};
@@ -153,7 +154,8 @@ pub fn judge(placed: &Placed<'_>) -> Judgement {
         let mut findings = Findings::default();
         let judged = (clause.judge)(placed, &mut findings);
         for sight in findings.sights {
-            judgement.sights.push(Sight { clause: clause.name, ..sight });
+            let value = undeclared(sight.value, placed);
+            judgement.sights.push(Sight { clause: clause.name, value, ..sight });
         }
         match judged {
             _ if !findings.found.is_empty() => {}
@@ -167,6 +169,16 @@ pub fn judge(placed: &Placed<'_>) -> Judgement {
     judgement
 }
 
+/// A text without what the contract declares to be a secret.
+fn undeclared(text: String, placed: &Placed<'_>) -> String {
+    placed.contract.secret.patterns.iter().fold(text, |text, pattern| {
+        match pattern.replace_all(&text, "***") {
+            Cow::Borrowed(_) => text,
+            Cow::Owned(masked) => masked,
+        }
+    })
+}
+
 fn finding(
     clause: &Clause,
     found: Found,
@@ -174,6 +186,7 @@ fn finding(
     placed: &Placed<'_>,
 ) -> Finding {
     let Found { place, agreed, seen, weight, note } = found;
+    let (seen, note) = (undeclared(seen, placed), note.map(|note| undeclared(note, placed)));
     let weight = match weighing {
         Some(Weighing::As(weight)) => weight,
         Some(Weighing::Off) | None => weight.unwrap_or(clause.weight),

@@ -10,6 +10,7 @@
 //! finds these texts where nothing tells that they are some.
 
 mod entry;
+mod exchange;
 mod json;
 mod layers;
 mod mark;
@@ -19,6 +20,7 @@ mod scrubber;
 mod text;
 mod wire;
 
+pub use exchange::secrets_in;
 pub use mark::Key;
 pub use pass::{Patched, collect, replace};
 pub use scrubber::{Rules, Scrubber};

@@ -12,6 +12,9 @@ use crate::secret::{Kind, is_secret_name};
 /// So many secrets are looked for where nothing tells that they are some.
 const MOST_KNOWN: usize = 20_000;
 
+/// What a contract declares may be shorter than what looks like a secret.
+const SHORTEST_DECLARED: usize = 4;
+
 /// So many places are told apart in the report.
 const MOST_PLACES: usize = 200;
 
@@ -63,6 +66,11 @@ impl<'r> Scrubber<'r> {
         self.way = Way::Second(search.ok());
     }
 
+    /// What was found on the first way.
+    pub(super) fn into_known(self) -> BTreeSet<String> {
+        self.known
+    }
+
     /// What was replaced, by kind and place, and how often.
     #[must_use]
     pub fn replaced(&self) -> &BTreeMap<(Kind, String), u64> {
@@ -90,7 +98,8 @@ impl<'r> Scrubber<'r> {
             return None;
         }
         if matches!(self.way, Way::First) {
-            if looks_random(text) && self.known.len() < MOST_KNOWN {
+            let is_declared = kind == Kind::Declared && text.len() >= SHORTEST_DECLARED;
+            if (is_declared || looks_random(text)) && self.known.len() < MOST_KNOWN {
                 self.known.insert(text.to_owned());
             }
             return None;
