@@ -22,6 +22,7 @@ pub(crate) struct Exchange {
 
 const JSON: &str = "application/json";
 const PROBLEM: &str = "application/problem+json";
+const ROWS: [char; 6] = ['A', 'B', 'C', 'D', 'E', 'F'];
 const QUAYS: [&str; 4] = ["north", "mill", "outer", "inner"];
 
 fn base(method: &'static str, path: String) -> Exchange {
@@ -41,7 +42,7 @@ fn base(method: &'static str, path: String) -> Exchange {
 
 fn berth(chance: &mut Chance) -> String {
     let quay = chance.of(&QUAYS);
-    let (row, number) = (char::from(b'A' + (chance.below(6) as u8)), chance.below(40) + 1);
+    let (row, number) = (chance.of(&ROWS), chance.below(40) + 1);
     let (length, depth) = (chance.below(200) + 40, chance.below(40) + 15);
     let free = chance.below(2) == 0;
     format!(
@@ -64,7 +65,7 @@ fn reservation(chance: &mut Chance) -> String {
         "{{\"id\": \"r-{:06}\", \"vessel_id\": \"OB{:04}\", \"berth_id\": \"{}-{}\", \"arrives\": \"2027-{:02}-{:02}\", \"nights\": {}, \"note\": \"{}\", \"fee\": {{\"currency\": \"EUR\", \"amount\": \"{}.{:02}\"}}}}",
         chance.below(999_999),
         chance.below(9999),
-        char::from(b'A' + (chance.below(6) as u8)),
+        chance.of(&ROWS),
         chance.below(40) + 1,
         chance.below(12) + 1,
         chance.below(28) + 1,

@@ -264,7 +264,7 @@ pub(crate) struct ConvertCall {
 #[derive(Debug, Args)]
 #[command(after_help = READ_CODES)]
 pub(crate) struct ScrubCall {
-    /// A contract with rules of its own in [secret] [default: error-contract.toml, where it is there]
+    /// A contract that declares secrets of its own [default: error-contract.toml, where it is there]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
     /// The file to write into, or the folder for several; nothing that is there is written over [default:

@@ -20,6 +20,7 @@ mod dunlin;
 mod explain;
 mod har;
 mod harness;
+mod recordings;
 mod scrub;
 mod show;
 mod styles;

@@ -75,7 +75,7 @@ struct Content<'a> {
 }
 
 /// The whole file into structs, and a sum over all of it so that nothing is left out.
-pub fn parse(recording: &str, is_lines: bool) -> usize {
+pub(super) fn parse(recording: &str, is_lines: bool) -> usize {
     if is_lines {
         let entry = |line| serde_json::from_str::<Entry<'_>>(line).expect("a HAR entry");
         return recording.lines().map(|line| sum(&entry(line))).sum();
@@ -94,6 +94,6 @@ fn side(side: &Side<'_>) -> usize {
 }
 
 /// How many line ends there are.
-pub fn scan(recording: &str) -> usize {
+pub(super) fn scan(recording: &str) -> usize {
     memchr::memchr_iter(b'\n', black_box(recording.as_bytes())).count()
 }

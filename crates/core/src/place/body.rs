@@ -118,10 +118,11 @@ impl AnswerBody {
     }
 }
 
+/// The bytes of a body, or why they can't be had.
+pub(super) type Decoded<'a> = Result<Cow<'a, [u8]>, &'static str>;
+
 /// The content of an answer's body, where it has some.
-pub(super) fn decoded<'a>(
-    response: &'a Response<'_>,
-) -> Option<Result<Cow<'a, [u8]>, &'static str>> {
+pub(super) fn decoded<'a>(response: &'a Response<'_>) -> Option<Decoded<'a>> {
     match &response.body {
         ResponseBody::Present(content) => Some(content.decode()),
         ResponseBody::Empty | ResponseBody::Cut | ResponseBody::NotKept => None,

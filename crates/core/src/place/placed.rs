@@ -1,11 +1,10 @@
 //! An exchange of which is known what it is, and how it comes to be known.
 
-use std::borrow::Cow;
 use std::cell::OnceCell;
 
 use serde_json::{Map, Value};
 
-use super::body::decoded;
+use super::body::{Decoded, decoded};
 use super::inside::{self, ErrorInside};
 use super::request::Asked;
 use super::{AnswerBody, Form, Named, Situations, Verdict, language, named_places, verdict};
@@ -70,7 +69,7 @@ pub struct Placed<'a> {
     /// The faults that the answer may be: one where it was recognised, several where they can't be
     /// told apart, none where it is no agreed fault.
     pub faults: Vec<&'a Fault>,
-    content: OnceCell<Option<Result<Cow<'a, [u8]>, &'static str>>>,
+    content: OnceCell<Option<Decoded<'a>>>,
     body: OnceCell<AnswerBody>,
     media: OnceCell<Option<String>>,
     entries: OnceCell<Vec<Named>>,

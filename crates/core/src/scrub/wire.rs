@@ -22,7 +22,7 @@ impl Scrubber<'_> {
         let media = head.headers.get("content-type").unwrap_or_default();
         let is_chunked = head.headers.has("transfer-encoding");
         let ranges = if is_chunked { chunks_of(body) } else { None };
-        let ranges = ranges.unwrap_or_else(|| vec![0..body.len()]);
+        let ranges = ranges.unwrap_or_else(|| std::iter::once(0..body.len()).collect());
         let content: Vec<u8> =
             ranges.iter().filter_map(|range| body.get(range.clone())).flatten().copied().collect();
         let new_content = self.content(&content, media, head.headers.get("content-encoding"), side);

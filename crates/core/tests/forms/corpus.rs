@@ -9,7 +9,7 @@ use base64::engine::general_purpose::STANDARD;
 type Body = Option<(&'static str, &'static str)>;
 
 /// An exchange, as nobody's form has it.
-pub struct Case {
+pub(crate) struct Case {
     pub method: &'static str,
     pub path: &'static str,
     pub sent: Body,
@@ -20,7 +20,7 @@ pub struct Case {
     pub field: Option<(&'static str, &'static str)>,
 }
 
-pub const CASES: [Case; 5] = [
+pub(crate) const CASES: [Case; 5] = [
     Case {
         method: "GET",
         path: "/v1/berths?free_on=2027-04-05",
@@ -69,7 +69,7 @@ pub const CASES: [Case; 5] = [
 ];
 
 /// An exchange in one line, as the tests compare it.
-pub fn line(number: usize, case: &Case) -> String {
+pub(crate) fn line(number: usize, case: &Case) -> String {
     let body = |body: Body| body.map_or(String::new(), |(_, text)| text.to_owned());
     format!(
         "{number} {} https://harbour.example{} [{}] {} [{}]",
@@ -82,7 +82,7 @@ pub fn line(number: usize, case: &Case) -> String {
 }
 
 /// What is expected of the whole.
-pub fn expected() -> Vec<String> {
+pub(crate) fn expected() -> Vec<String> {
     CASES.iter().enumerate().map(|(at, case)| line(at + 1, case)).collect()
 }
 
@@ -160,7 +160,7 @@ fn entry(case: &Case, reversed: bool) -> String {
     members(&mut whole)
 }
 
-pub fn entries(reversed: bool) -> Vec<String> {
+pub(crate) fn entries(reversed: bool) -> Vec<String> {
     CASES.iter().map(|case| entry(case, reversed)).collect()
 }
 
@@ -206,16 +206,16 @@ fn answer(case: &Case, end: &str) -> String {
     text
 }
 
-pub fn requests(end: &str) -> String {
+pub(crate) fn requests(end: &str) -> String {
     CASES.iter().map(|case| request(case, end)).collect()
 }
 
-pub fn answers(end: &str) -> String {
+pub(crate) fn answers(end: &str) -> String {
     CASES.iter().map(|case| answer(case, end)).collect()
 }
 
 /// Each request with its answer behind it.
-pub fn turns(end: &str) -> String {
+pub(crate) fn turns(end: &str) -> String {
     CASES.iter().map(|case| request(case, end) + &answer(case, end)).collect()
 }
 
@@ -234,7 +234,7 @@ fn record(kind: &str, id: usize, other: Option<usize>, case: &Case, block: &str)
 
 /// How the records of an archive are tied together.
 #[derive(Clone, Copy)]
-pub enum Tied {
+pub(crate) enum Tied {
     /// The answer's record names that of the request, which comes after it.
     ByName,
     /// They follow one another and name nothing.
@@ -242,7 +242,7 @@ pub enum Tied {
 }
 
 /// The records of an archive, one by one.
-pub fn records(tied: Tied) -> Vec<String> {
+pub(crate) fn records(tied: Tied) -> Vec<String> {
     let info = "WARC/1.0\r\nWARC-Type: warcinfo\r\nContent-Type: application/warc-fields\r\nContent-Length: 17\r\n\r\nsoftware: quay\r\n\r\n\r\n\r\n";
     let mut records = vec![info.replace("17", "18")];
     for (at, case) in CASES.iter().enumerate() {

@@ -7,7 +7,7 @@ use faithful_clerk_core::exchange::{Answer, Content, RequestBody, ResponseBody};
 use faithful_clerk_core::{Exchange, Gather, Loss, Opening, Pass, Source, absolute};
 
 /// A source that gives at most so many bytes at a time.
-pub struct Drops<'b>(pub &'b [u8], pub usize);
+pub(crate) struct Drops<'b>(pub &'b [u8], pub usize);
 
 impl Read for Drops<'_> {
     fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
@@ -21,7 +21,7 @@ impl Read for Drops<'_> {
 
 /// What was read of a recording.
 #[derive(Debug, Default, PartialEq, Eq)]
-pub struct Seen {
+pub(crate) struct Seen {
     /// Each exchange in a line, by number.
     pub lines: Vec<(u64, String)>,
     pub losses: Vec<Loss>,
@@ -69,7 +69,7 @@ fn line(exchange: &Exchange<'_>) -> String {
 }
 
 /// Reads a recording on so many threads.
-pub fn read(source: Source<'_>, opening: Opening, threads: usize) -> Seen {
+pub(crate) fn read(source: Source<'_>, opening: Opening, threads: usize) -> Seen {
     let pass = Pass { threads: NonZero::new(threads).unwrap(), opening };
     let mut all = Seen::default();
     for seen in pass.over(source, 0, Seen::default) {
@@ -82,10 +82,10 @@ pub fn read(source: Source<'_>, opening: Opening, threads: usize) -> Seen {
 }
 
 /// Reads bytes, given so many at a time.
-pub fn seen(bytes: &[u8], step: usize, threads: usize) -> Seen {
+pub(crate) fn seen(bytes: &[u8], step: usize, threads: usize) -> Seen {
     read(Source::of(Drops(bytes, step)), Opening::default(), threads)
 }
 
-pub fn lines(seen: &Seen) -> Vec<String> {
+pub(crate) fn lines(seen: &Seen) -> Vec<String> {
     seen.lines.iter().map(|(_, line)| line.clone()).collect()
 }

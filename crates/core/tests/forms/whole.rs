@@ -9,7 +9,7 @@ use flate2::write::GzEncoder;
 use super::corpus::{Tied, answers, entries, expected, records, requests, turns};
 use super::look::{Drops, lines, read, seen};
 
-pub fn gzip(text: &[u8]) -> Vec<u8> {
+pub(crate) fn gzip(text: &[u8]) -> Vec<u8> {
     let mut encoder = GzEncoder::new(Vec::new(), Compression::default());
     encoder.write_all(text).unwrap();
     encoder.finish().unwrap()
@@ -29,7 +29,7 @@ fn pretty(json: &str) -> String {
 }
 
 /// The corpus in each form, with its name.
-pub fn forms() -> Vec<(&'static str, Vec<u8>)> {
+pub(crate) fn forms() -> Vec<(&'static str, Vec<u8>)> {
     let compact = har(&entries(false));
     let backwards = format!(
         "{{\"_made\": [\"{{\"], \"log\": {{\"entries\": [{}], \"version\": \"1.2\"}}}}",

@@ -136,10 +136,10 @@ pub(super) fn next_start(bytes: &[u8], from: usize) -> Option<usize> {
         start_line(line).map(|_| at)
     };
     let before = from.checked_sub(1).and_then(|before| bytes.get(before));
-    if from == 0 || before == Some(&b'\n') {
-        if let Some(found) = is_start(from) {
-            return Some(found);
-        }
+    if (from == 0 || before == Some(&b'\n'))
+        && let Some(found) = is_start(from)
+    {
+        return Some(found);
     }
     let rest = bytes.get(from..)?;
     memchr_iter(b'\n', rest).find_map(|end| is_start(from + end + 1))

@@ -1,0 +1,186 @@
+//! Recordings of every form, from files, folders and standard input, in whatever state they are.
+
+use std::io::Write as _;
+use std::process::Stdio;
+
+use faithful_clerk_core::clause::HARBOUR;
+use flate2::Compression;
+use flate2::write::GzEncoder;
+use serde_json::{Value, json};
+
+use crate::harness::{Project, got, har};
+
+/// A 404 whose problem says 400, so that it is known to have been read.
+fn telling() -> Value {
+    got("GET", "/nowhere", 404, "application/problem+json", r#"{"title":"Not Found","status":400}"#)
+}
+
+const TOLD: &str = "problem.status-agrees";
+
+const REQUEST: &str = "GET /v1/nowhere HTTP/1.1\r\nHost: harbour.example\r\n\r\n";
+const ANSWER: &str = "HTTP/1.1 404 Not Found\r\nContent-Type: application/problem+json\r\nContent-Length: 34\r\n\r\n{\"title\":\"Not Found\",\"status\":400}";
+
+fn gzip(text: &[u8]) -> Vec<u8> {
+    let mut encoder = GzEncoder::new(Vec::new(), Compression::fast());
+    encoder.write_all(text).unwrap();
+    encoder.finish().unwrap()
+}
+
+#[test]
+fn a_form_is_told_by_content_and_not_by_name() {
+    let project = Project::with(HARBOUR, &[telling()]);
+    project.write("x.txt", telling().to_string());
+    project.write("y.json", har(&[telling()]));
+    project.write("z.har", format!("{REQUEST}{ANSWER}"));
+    project.write("packed", gzip(har(&[telling()]).as_bytes()));
+    project
+        .run("convert --to warc --into w.bin a.har")
+        .exits(0)
+        .complains("1 exchange written as WARC");
+    for name in ["x.txt", "y.json", "z.har", "packed", "w.bin"] {
+        project.run(&format!("check {name}")).exits(1).says(&format!("{TOLD}   {name}#1"));
+        let file = std::fs::File::open(project.path().join(name)).unwrap();
+        project.run_with("check -", file).exits(1).says(&format!("{TOLD}   -#1"));
+    }
+    // What the call says goes before what the content tells.
+    project.run("check --from warc x.txt").exits(3).complains("is no record of an archive");
+}
+
+#[test]
+fn folders_are_walked_in_order_and_give_their_recordings() {
+    let project = Project::with(HARBOUR, &[telling()]);
+    project.write("in/b/2.jsonl", telling().to_string());
+    project.write("in/a/1.har", har(&[telling()]));
+    project.write("in/c/one.request.http", REQUEST);
+    project.write("in/c/one.response.http", ANSWER);
+    project.write("in/notes.txt", "no recording");
+    project.write("in/api.json", r#"{"openapi": "3.1.0", "paths": {}}"#);
+    project.write("in/.hidden.har", har(&[telling()]));
+    let run = project.run("check in").exits(1);
+    run.says(&format!("{TOLD}   in/a/1.har#1 in/b/2.jsonl#1 in/c/one.request.http#1"))
+        .says("3 exchanges judged");
+    // Half of a pair brings the other half.
+    project.run("check in/c/one.response.http").exits(1).says("in/c/one.request.http#1");
+    project.run("show in/c/one.request.http#1").exits(0).says("404");
+    project.write("out/readme.txt", "nothing");
+    project.run("check out").exits(2).complains("out: no recording in this folder");
+}
+
+#[cfg(unix)]
+#[test]
+fn devices_loops_and_closed_folders_end_in_a_message() {
+    use std::os::unix::fs::{PermissionsExt as _, symlink};
+    let project = Project::with(HARBOUR, &[telling()]);
+    project.run("check /dev/zero").exits(2).complains("/dev/zero: a device is no recording");
+    project.write("in/a.har", har(&[telling()]));
+    symlink(project.path().join("in"), project.path().join("in/loop")).unwrap();
+    project.run("check in").exits(1).says("1 exchange judged");
+    let closed = project.path().join("closed");
+    std::fs::create_dir(&closed).unwrap();
+    std::fs::set_permissions(&closed, std::fs::Permissions::from_mode(0o000)).unwrap();
+    // Nothing is closed to the superuser.
+    if std::fs::read_dir(&closed).is_err() {
+        project.run("check closed a.har").exits(2).complains("closed: Permission denied");
+    }
+    std::fs::set_permissions(&closed, std::fs::Permissions::from_mode(0o755)).unwrap();
+}
+
+#[test]
+fn the_largest_entry_is_a_matter_of_the_call() {
+    let large = "x".repeat(1_200_000);
+    let entry =
+        got("GET", "/berths/A-3", 200, "application/json", &format!("{{\"id\":\"{large}\"}}"));
+    let project = Project::with(HARBOUR, &[entry, telling()]);
+    project.run("check a.har").exits(1).says("2 exchanges judged");
+    project
+        .run("check --largest-entry 1 a.har")
+        .exits(3)
+        .says("1 exchange judged")
+        .complains("a.har#1, byte 35: the entry is larger than 1048576 bytes");
+}
+
+#[test]
+fn what_is_not_the_services_own_is_set_aside_unless_all_is_asked_for() {
+    let mut other = telling();
+    other["request"]["url"] = json!("https://elsewhere.example/v1/nowhere");
+    let page = got("GET", "/index.html", 200, "text/html", "<p>");
+    let preflight = got("OPTIONS", "/berths", 204, "", "");
+    let project = Project::with(HARBOUR, &[telling(), other, page, preflight]);
+    let run = project.run("check a.har").exits(1).says(&format!("{TOLD}   a.har#1\n"));
+    run.says("1 exchange judged, 3 set aside");
+    let run = project.run("check --all a.har").exits(1);
+    run.says(&format!("{TOLD}   a.har#1 #2\n")).says("4 exchanges judged");
+    project.run("survey --all a.har").exits(0).says("4 exchanges");
+    project.run("coverage --all a.har").exits(0);
+    project.run("show --all a.har#2").exits(0).says(TOLD);
+    project.run("compare --all a.har a.har").exits(0).says("4 pairs");
+}
+
+/// Many exchanges, so that several batches are in work at once.
+#[test]
+fn any_number_of_threads_writes_the_same() {
+    let project = Project::new();
+    project.write("error-contract.toml", include_str!("../../demo/error-contract.toml"));
+    let traffic = |form| {
+        use faithful_clerk_traffic::{Mixture, Traffic};
+        Traffic::new(form, Mixture::Usual, 3_000_000).all()
+    };
+    use faithful_clerk_traffic::Form;
+    for (name, form) in
+        [("c.har", Form::Compact), ("p.har", Form::Pretty), ("l.jsonl", Form::Lines)]
+    {
+        project.write(name, traffic(form));
+        let one = project.run(&format!("check --threads 1 {name}"));
+        for threads in [2, 7] {
+            let other = project.run(&format!("check --threads {threads} {name}"));
+            assert_eq!((one.code, &one.stdout), (other.code, &other.stdout), "{name}");
+        }
+        assert!(one.stderr.is_empty(), "{one}");
+    }
+}
+
+#[test]
+fn converting_says_what_was_left_out_and_never_writes_over_anything() {
+    let project = Project::with(HARBOUR, &[telling()]);
+    project.run("convert --to har --into a.har a.har").exits(2).complains("it is there already");
+    project
+        .run("convert --to http a.har")
+        .exits(0)
+        .says("HTTP/1.1 404")
+        .complains("left out, as HTTP messages can't hold it: the scheme (1)");
+    project.run("convert --to lines --into b.jsonl.gz a.har").exits(0);
+    project.run("convert --to har --into c.har.zst b.jsonl.gz").exits(0);
+    project.run("check c.har.zst").exits(1).says(&format!("{TOLD}   c.har.zst#1"));
+    project.write("broken.jsonl", format!("{}\n{{\"request\":\n{}", telling(), telling()));
+    let run = project.run("convert --to har --into d.har broken.jsonl").exits(3);
+    run.complains("broken.jsonl#2, byte").complains("2 exchanges written as HAR");
+    project
+        .run("convert --to har --into no/folder.har a.har")
+        .exits(2)
+        .complains("can't be written");
+}
+
+/// A gigabyte through a pipe, made while it is read. Run it with `cargo test -- --ignored`.
+#[cfg(target_os = "linux")]
+#[test]
+#[ignore = "it takes a minute"]
+fn a_gigabyte_needs_no_more_memory_than_a_megabyte() {
+    use faithful_clerk_traffic::{Form, Mixture, Traffic};
+    let peak = |form: Form, bytes: usize| -> u64 {
+        let project = Project::new();
+        project.write("error-contract.toml", include_str!("../../demo/error-contract.toml"));
+        let mut command = project.command("check --threads 2 -");
+        let mut child = command.stdin(Stdio::piped()).stdout(Stdio::null()).spawn().unwrap();
+        let mut stdin = child.stdin.take().unwrap();
+        std::io::copy(&mut Traffic::new(form, Mixture::Usual, bytes), &mut stdin).unwrap();
+        let status = std::fs::read_to_string(format!("/proc/{}/status", child.id())).unwrap();
+        drop(stdin);
+        assert_eq!(child.wait().unwrap().code(), Some(1));
+        let line = status.lines().find(|line| line.starts_with("VmHWM:")).unwrap();
+        line.split_whitespace().nth(1).unwrap().parse::<u64>().unwrap() / 1024
+    };
+    for form in [Form::Compact, Form::Lines] {
+        let (small, large) = (peak(form, 10_000_000), peak(form, 1_000_000_000));
+        assert!(large <= 32 && large <= small + 4, "{form:?}: {small} MiB, then {large} MiB");
+    }
+}
