@@ -16,10 +16,6 @@ use clap::Parser as _;
 
 use flags::{Command, Flags};
 
-/// Judging is a matter of many small pieces of memory.
-#[global_allocator]
-static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
-
 fn main() -> ExitCode {
     let Flags { color, command } = Flags::parse();
     let stage = flags::Stage::of(color);

@@ -17,10 +17,6 @@ use faithful_clerk_core::survey::Gathered;
 use faithful_clerk_core::{Check, Contract, Ledger, Pass, Source};
 use faithful_clerk_traffic::{Form, Mixture, Traffic};
 
-/// As the program has it.
-#[global_allocator]
-static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
-
 const CONTRACT: &str = include_str!("../../cli/demo/error-contract.toml");
 
 fn contract() -> Contract {

@@ -245,7 +245,7 @@ mod tests {
     use super::*;
 
     fn gzip(text: &[u8]) -> Vec<u8> {
-        let mut encoder = GzEncoder::new(Vec::new(), Compression::fast());
+        let mut encoder = GzEncoder::new(Vec::new(), Compression::best());
         encoder.write_all(text).unwrap();
         encoder.finish().unwrap()
     }

@@ -326,7 +326,8 @@ impl<'a> Walk<'a> {
             && whole.bytes().all(|byte| byte.is_ascii_digit())
             && (whole.len() == 1 || !whole.starts_with('0'));
         // Anything but a plain whole number is rare, and serde_json knows what it is.
-        (is_whole || serde_json::from_str::<&serde_json::value::RawValue>(text).is_ok())
+        let is_word = matches!(text, "true" | "false" | "null");
+        (is_whole || is_word || serde_json::from_str::<&serde_json::value::RawValue>(text).is_ok())
             .then_some(text)
     }
 
@@ -351,10 +352,77 @@ impl<'a> Walk<'a> {
                 }
                 Follow::Torn(_) | Follow::More => None,
             },
-            _ => {
-                let start = self.at;
-                self.word();
-                (self.at > start).then_some(())
+            _ => self.scalar().map(drop),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::entry;
+    use super::*;
+    use proptest::prelude::*;
+
+    /// An entry in which nothing stands that nobody looks at, so that all that is broken in it shows.
+    const BARE: &str = r#"{"request": {"method": "POST", "url": "https:\/\/h.example/x", "headers": [{"name": "A", "value": "b"},
+        {"value": "\"c\"", "name": "ETag"}], "postData": {"mimeType": "a/b", "text": "{}", "params": []}, "bodySize": 2},
+        "response": {"status": 404, "headers": [{"name":"Content-Type","value":"application/json"}], "bodySize": -1,
+        "content": {"size": 12, "mimeType": "a/b", "text": "e30=", "encoding": "base64"}}, "time": 1.5}"#;
+
+    fn slow(text: &str) -> Option<Entry<'_>> {
+        serde_json::from_str::<entry::Entry<'_>>(text).ok()
+    }
+
+    #[test]
+    fn the_usual_is_read_the_quick_way() {
+        let compact = BARE.replace([' ', '\n'], "");
+        for text in [
+            BARE,
+            &compact,
+            r#"{"request":{"method":"GET","url":"/"},"response":null,"cache":{"x":[1,{}]},"_y":"\u00e9"}"#,
+        ] {
+            let quick = entry(text);
+            assert!(quick.is_some(), "{text}");
+            assert_eq!(quick, slow(text));
+        }
+    }
+
+    #[test]
+    fn the_unusual_is_left_to_others() {
+        for text in [
+            r#"{"request":{"method":"GET","url":"/"}}"#,
+            r#"{"request":{"method":"GET","url":"/"},"response":null,"response":null}"#,
+            r#"{"request":{"method":"GET","\u0075rl":"/"},"response":null}"#,
+            r#"{"request":{"method":"GET","url":"/","headers":{}},"response":null}"#,
+            r#"{"request":{"method":7,"url":"/"},"response":null}"#,
+            r#"{"request":{"method":"GET","url":"/"},"response":{"status":0200}}"#,
+            r#"{"request":{"method":"GET","url":"/"},"response":null} x"#,
+            r#"[]"#,
+            "",
+        ] {
+            assert_eq!(entry(text), None, "{text}");
+        }
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(2000))]
+
+        /// A byte more, less or other: the same is read, or the same refused.
+        #[test]
+        fn it_reads_what_others_read_and_refuses_what_they_refuse(
+            at in 0..BARE.len(),
+            byte in prop::sample::select(b"{}[]\",:0a-.en ".to_vec()),
+            how in 0..3,
+        ) {
+            let mut bytes = BARE.as_bytes().to_vec();
+            match how {
+                0 => bytes[at] = byte,
+                1 => bytes.insert(at, byte),
+                _ => _ = bytes.remove(at),
+            }
+            let text = String::from_utf8(bytes).unwrap();
+            if let Some(quick) = entry(&text) {
+                prop_assert_eq!(Some(quick), slow(&text), "{}", text);
             }
         }
     }

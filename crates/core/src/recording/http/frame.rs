@@ -77,7 +77,8 @@ pub(in crate::recording) fn frame(bytes: &[u8], method: &str, is_end: bool) -> F
         }
         Framing::Chunked => match chunks(bytes.get(body..).unwrap_or_default()) {
             Chunks::Whole(length) => Frame::Whole(body + length),
-            Chunks::Broken(at) => match next_start(bytes, body + at) {
+            // The next message may have started within what was taken for a chunk.
+            Chunks::Broken => match next_start(bytes, body) {
                 Some(next) => Frame::Cut(next),
                 None if is_end => Frame::Cut(bytes.len()),
                 None => Frame::More,
@@ -98,7 +99,8 @@ fn announced(bytes: &[u8], body: usize, end: usize, is_end: bool) -> Frame {
         return cut_or_more(bytes, body, is_end);
     }
     let behind = bytes.get(end..).unwrap_or_default();
-    let behind_blank = behind.trim_ascii_start();
+    let ends = behind.iter().take_while(|byte| matches!(byte, b'\r' | b'\n')).count();
+    let behind_blank = behind.get(ends..).unwrap_or_default();
     let line = memchr(b'\n', behind_blank).and_then(|line| behind_blank.get(..line));
     let fits = match line {
         Some(line) => start_line(line).is_some(),
@@ -149,7 +151,7 @@ enum Chunks {
     Whole(usize),
     More,
     /// What stands there is no chunk.
-    Broken(usize),
+    Broken,
 }
 
 /// Follows chunks to the end of the trailer.
@@ -159,19 +161,19 @@ fn chunks(bytes: &[u8]) -> Chunks {
         let rest = bytes.get(at..).unwrap_or_default();
         let Some(line) = memchr(b'\n', rest) else { return Chunks::More };
         let Some(size) = chunk_size(rest.get(..line).unwrap_or_default()) else {
-            return Chunks::Broken(at);
+            return Chunks::Broken;
         };
         at += line + 1;
         if size == 0 {
             let trailer = bytes.get(at..).unwrap_or_default();
             return head_length(trailer).map_or(Chunks::More, |length| Chunks::Whole(at + length));
         }
-        let Some(end) = at.checked_add(size) else { return Chunks::Broken(at) };
+        let Some(end) = at.checked_add(size) else { return Chunks::Broken };
         match bytes.get(end..) {
             None | Some([] | [b'\r']) => return Chunks::More,
             Some([b'\n', ..]) => at = end + 1,
             Some([b'\r', b'\n', ..]) => at = end + 2,
-            Some(_) => return Chunks::Broken(end),
+            Some(_) => return Chunks::Broken,
         }
     }
 }
