@@ -1,6 +1,6 @@
 //! Reads a recording piece by piece.
 
-use std::io::Read;
+use std::io::{ErrorKind, Read};
 
 /// How much is read at a time. Half a megabyte stays in a core's own cache.
 pub(super) const READ: usize = 512 << 10;
@@ -12,8 +12,13 @@ pub(super) enum Fed {
     More,
     /// The recording is at its end.
     End,
-    /// Reading failed, with this reason. Behind a damaged part of a packed recording there may be more.
-    Failed(String),
+    /// Reading failed. Behind a damaged part of a packed recording there may be more.
+    Failed {
+        /// Why.
+        reason: String,
+        /// What came just before is damaged, too.
+        is_damage: bool,
+    },
 }
 
 /// A source of bytes that may fail on the way.
@@ -39,7 +44,8 @@ impl<R: Read> Feed<R> {
             Err(_) if failed_before => Fed::End,
             Err(error) => {
                 self.failed = true;
-                Fed::Failed(format!("reading failed: {error}"))
+                let is_damage = error.kind() == ErrorKind::InvalidData;
+                Fed::Failed { reason: format!("reading failed: {error}"), is_damage }
             }
         }
     }

@@ -120,7 +120,7 @@ impl<R: Read + Send> Cut for Lines<R> {
                     self.pass_over(batch, rest, Passed::TooLarge(offset));
                 }
                 Fed::More => {}
-                Fed::Failed(reason) => {
+                Fed::Failed { reason, .. } => {
                     let offset = self.before + batch.bytes.len() as u64;
                     self.lose(batch, offset, None, reason);
                     self.pass_over(batch, rest, Passed::Failed);

@@ -107,11 +107,13 @@ impl Read for Broken {
 /// of reading, and behind it reading goes on with the next.
 struct Members<R: BufRead> {
     decoder: Option<GzDecoder<Again<R>>>,
+    /// Something came of the member in work.
+    has_given: bool,
 }
 
 impl<R: BufRead> Members<R> {
     fn new(source: R) -> Self {
-        Self { decoder: Some(GzDecoder::new(Again { source, again: &[] })) }
+        Self { decoder: Some(GzDecoder::new(Again { source, again: &[] })), has_given: false }
     }
 
     /// Goes to the next member, behind whatever lies before it. Gives how much that was.
@@ -168,12 +170,18 @@ impl<R: BufRead> Read for Members<R> {
             let Some(decoder) = &mut self.decoder else { return Ok(0) };
             let result = decoder.read(into);
             if let Ok(1..) = result {
+                self.has_given = true;
                 return result;
             }
+            let has_given = std::mem::take(&mut self.has_given);
             let Some(source) = self.decoder.take().map(GzDecoder::into_inner) else { return Ok(0) };
             let passed = self.find(source)?;
             match result {
-                Err(error) => return Err(error),
+                // A sum that does not fit tells that what came is damaged; an end too early does not.
+                Err(error) if has_given && error.kind() != ErrorKind::UnexpectedEof => {
+                    return Err(Error::new(ErrorKind::InvalidData, error));
+                }
+                Err(error) => return Err(Error::other(error)),
                 Ok(_) if passed > 512 && self.decoder.is_some() => {
                     let reason = format!("{passed} bytes between two members are not gzip");
                     return Err(Error::new(ErrorKind::InvalidData, reason));

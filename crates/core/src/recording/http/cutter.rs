@@ -80,7 +80,7 @@ impl<R: Read> Turns<R> {
         match self.feed.more(&mut self.bytes) {
             Fed::More => {}
             Fed::End => self.is_end = true,
-            Fed::Failed(reason) => {
+            Fed::Failed { reason, .. } => {
                 let offset = self.before + self.bytes.len() as u64;
                 self.lose(batch, offset, None, reason);
             }

@@ -69,6 +69,10 @@ pub(in crate::recording) fn frame(bytes: &[u8], method: &str, is_end: bool) -> F
         };
     };
     let body = head.length;
+    // No field looks like the first line of a message: the head was cut there.
+    if let Some(next) = next_start(bytes.get(..body).unwrap_or_default(), 1) {
+        return Frame::Cut(next);
+    }
     match framing(&head, method) {
         Framing::Nothing => Frame::Whole(body),
         Framing::Length(length) => {

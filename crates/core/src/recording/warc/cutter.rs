@@ -39,6 +39,8 @@ pub(in crate::recording) struct Archive<R> {
     is_lost: bool,
     /// Reading failed behind these bytes, and more came then.
     gap: Option<usize>,
+    /// What stands just before the gap is damaged.
+    is_damage: bool,
     waiting: VecDeque<Waiting>,
     number: u64,
     is_end: bool,
@@ -57,6 +59,7 @@ impl<R: Read> Archive<R> {
             skip: 0,
             is_lost: false,
             gap: None,
+            is_damage: false,
             waiting: VecDeque::new(),
             number: 0,
             is_end: false,
@@ -89,10 +92,11 @@ impl<R: Read> Archive<R> {
         match self.feed.more(&mut self.bytes) {
             Fed::More => {}
             Fed::End => self.is_end = true,
-            Fed::Failed(reason) => {
+            Fed::Failed { reason, is_damage } => {
                 let offset = self.before + self.bytes.len() as u64;
                 self.lose(batch, offset, reason);
                 self.gap = Some(self.bytes.len());
+                self.is_damage = is_damage;
             }
         }
     }
@@ -126,7 +130,8 @@ impl<R: Read> Archive<R> {
                 let block = self.rest().get(start..end).unwrap_or_default().to_vec();
                 self.at += end;
                 // What ends where reading failed is what was found to be damaged.
-                let is_sound = self.gap.is_none() || !self.rest().trim_ascii().is_empty();
+                let is_last = self.gap.is_some() && self.rest().trim_ascii().is_empty();
+                let is_sound = !is_last || !self.is_damage;
                 if is_sound {
                     self.enter(batch, Waiting { fields: *fields, offset, block });
                 }

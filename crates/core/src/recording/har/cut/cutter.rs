@@ -77,7 +77,7 @@ impl<R: Read> Cutter<R> {
                     self.finish(batch);
                     self.ended = true;
                 }
-                Fed::Failed(reason) => {
+                Fed::Failed { reason, .. } => {
                     let at = self.before + batch.bytes.len() as u64;
                     self.lose(batch, at, None, reason);
                     self.ended = true;
