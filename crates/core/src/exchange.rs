@@ -203,11 +203,7 @@ fn base64_start(raw: &str) -> Option<Vec<u8>> {
 
 /// A lone surrogate (`"\ud800"`) has no form in UTF-8, so such a literal can't be decoded.
 fn unescape(raw: &str) -> Result<Cow<'_, str>, &'static str> {
-    #[derive(serde::Deserialize)]
-    struct Text<'a>(#[serde(borrow)] Cow<'a, str>);
-    serde_json::from_str::<Text<'_>>(raw)
-        .map(|text| text.0)
-        .map_err(|_| "the recording's text of it has half of a surrogate pair")
+    crate::recording::unescape(raw).ok_or("the recording's text of it has half of a surrogate pair")
 }
 
 impl Request<'_> {

@@ -8,6 +8,13 @@ use std::borrow::Cow;
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Headers<'a> {
     fields: Vec<(Cow<'a, str>, Cow<'a, str>)>,
+    /// A bit for each length that a name has, since most names that are asked for are not there.
+    lengths: u64,
+}
+
+/// The bit of a name's length; those of 63 bytes and more share one.
+fn length_bit(name: &str) -> u64 {
+    1 << name.len().min(63)
 }
 
 impl<'a> Headers<'a> {
@@ -20,17 +27,23 @@ impl<'a> Headers<'a> {
     /// An empty list with room for so many fields.
     #[must_use]
     pub fn with_capacity(fields: usize) -> Self {
-        Self { fields: Vec::with_capacity(fields) }
+        Self { fields: Vec::with_capacity(fields), lengths: 0 }
     }
 
     /// Adds one field at the end.
+    #[inline]
     pub fn push(&mut self, name: impl Into<Cow<'a, str>>, value: impl Into<Cow<'a, str>>) {
-        self.fields.push((name.into(), value.into()));
+        let name = name.into();
+        self.lengths |= length_bit(&name);
+        self.fields.push((name, value.into()));
     }
 
     /// The first value of that name.
     #[must_use]
     pub fn get(&self, name: &str) -> Option<&str> {
+        if self.lengths & length_bit(name) == 0 {
+            return None;
+        }
         let found = self.fields.iter().find(|(field, _)| field.eq_ignore_ascii_case(name));
         found.map(|(_, value)| value.as_ref())
     }
@@ -63,7 +76,9 @@ impl<'a> Headers<'a> {
 
 impl<'a, N: Into<Cow<'a, str>>, V: Into<Cow<'a, str>>> FromIterator<(N, V)> for Headers<'a> {
     fn from_iter<I: IntoIterator<Item = (N, V)>>(fields: I) -> Self {
-        Self { fields: fields.into_iter().map(|(n, v)| (n.into(), v.into())).collect() }
+        let mut headers = Self::new();
+        fields.into_iter().for_each(|(name, value)| headers.push(name, value));
+        headers
     }
 }
 

@@ -214,6 +214,15 @@ impl<'de> Visitor<'de> for Names<'_> {
     }
 }
 
+/// Is this what is left of a member's name without the marks of a naming style? The same as to compare
+/// with [`folded`], without making it; what is compared with is in lower case and ASCII.
+#[must_use]
+pub fn folds_to(name: &str, known: &str) -> bool {
+    let mut left = known.bytes();
+    let mut marked = name.bytes().filter(|byte| !matches!(byte, b'_' | b'-'));
+    marked.all(|byte| left.next() == Some(byte.to_ascii_lowercase())) && left.next().is_none()
+}
+
 /// A member's name without the marks of a naming style.
 #[must_use]
 pub fn folded(name: &str) -> String {

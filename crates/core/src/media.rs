@@ -6,8 +6,12 @@ use std::borrow::Cow;
 ///
 /// `application/problem+json; charset=utf-8` gives `application/problem+json`.
 #[must_use]
-pub fn essence(media: &str) -> String {
-    media.split(';').next().unwrap_or_default().trim().to_ascii_lowercase()
+pub fn essence(media: &str) -> Cow<'_, str> {
+    let essence = media.split(';').next().unwrap_or_default().trim();
+    match essence.bytes().any(|byte| byte.is_ascii_uppercase()) {
+        true => Cow::Owned(essence.to_ascii_lowercase()),
+        false => Cow::Borrowed(essence),
+    }
 }
 
 /// Text in UTF-8, of bytes in the charset that a media type says. What says none, or is UTF-8 anyway, is left.

@@ -146,9 +146,64 @@ impl Situation {
     }
 }
 
+/// A set of situations; they come in the order of a grid.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct SituationSet(u32);
+
+impl SituationSet {
+    /// Every situation.
+    pub const EVERY: Self = Self((1 << Situation::ALL.len()) - 1);
+
+    /// Adds one.
+    pub fn insert(&mut self, situation: Situation) {
+        self.0 |= 1 << situation as u32;
+    }
+
+    /// Takes one out.
+    pub fn remove(&mut self, situation: Situation) {
+        self.0 &= !(1 << situation as u32);
+    }
+
+    /// Is it among them?
+    #[must_use]
+    pub fn contains(self, situation: Situation) -> bool {
+        self.0 >> situation as u32 & 1 == 1
+    }
+
+    /// Is there none?
+    #[must_use]
+    pub fn is_empty(self) -> bool {
+        self.0 == 0
+    }
+
+    /// Each of them.
+    pub fn iter(self) -> impl Iterator<Item = Situation> {
+        Situation::ALL.into_iter().filter(move |situation| self.contains(*situation))
+    }
+}
+
+impl Extend<Situation> for SituationSet {
+    fn extend<I: IntoIterator<Item = Situation>>(&mut self, situations: I) {
+        situations.into_iter().for_each(|situation| self.insert(situation));
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn a_set_gives_its_situations_in_order() {
+        let mut set = SituationSet::default();
+        set.extend([Situation::Unavailable, Situation::RouteUnknown, Situation::Unavailable]);
+        assert_eq!(
+            set.iter().collect::<Vec<_>>(),
+            [Situation::RouteUnknown, Situation::Unavailable]
+        );
+        set.remove(Situation::RouteUnknown);
+        assert!(set.contains(Situation::Unavailable) && !set.contains(Situation::RouteUnknown));
+        assert_eq!(SituationSet::EVERY.iter().collect::<Vec<_>>(), Situation::ALL);
+    }
 
     #[test]
     fn every_situation_is_found_by_its_name_and_stands_in_order() {

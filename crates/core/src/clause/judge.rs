@@ -146,25 +146,25 @@ pub struct Judgement {
 pub fn judge(placed: &Placed<'_>) -> Judgement {
     let mut judgement = Judgement::default();
     let kinds = Kinds::of(placed);
+    let mut findings = Findings::default();
     for (at, clause) in kinds.clauses() {
-        let weighing = placed.contract.weighing(clause.name);
+        let weighing = placed.contract.weighing(at);
         if weighing == Some(Weighing::Off) {
             continue;
         }
-        let mut findings = Findings::default();
-        let judged = (clause.judge)(placed, &mut findings);
-        for sight in findings.sights {
-            let value = undeclared(sight.value, placed);
-            judgement.sights.push(Sight { clause: clause.name, value, ..sight });
-        }
-        match judged {
+        match (clause.judge)(placed, &mut findings) {
             _ if !findings.found.is_empty() => {}
             Judged::Outside => {}
             Judged::Kept => judgement.kept.insert(at),
             Judged::Unjudged => judgement.unjudged.insert(at),
         }
-        let found = findings.found.into_iter();
-        judgement.findings.extend(found.map(|found| finding(clause, found, weighing, placed)));
+        for sight in findings.sights.drain(..) {
+            let value = undeclared(sight.value, placed);
+            judgement.sights.push(Sight { clause: clause.name, value, ..sight });
+        }
+        for found in findings.found.drain(..) {
+            judgement.findings.push(finding(clause, found, weighing, placed));
+        }
     }
     judgement
 }

@@ -97,7 +97,7 @@ pub(super) fn came(
     let found = findings.iter().map(|finding| ((finding.clause, place(finding)), finding.weight));
     Came::Answer(Box::new(Outcome {
         status: response.status,
-        media: response.media().map(media::essence),
+        media: response.media().map(|media| media::essence(media).into_owned()),
         body: with_body(response, placed, |read| body(exchange, read, placed)),
         headers: headers(&response.headers),
         said,

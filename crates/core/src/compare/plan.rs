@@ -1,5 +1,6 @@
 //! What both recordings are compared by: one set of path templates, and what matters in a request.
 
+use std::borrow::Cow;
 use std::collections::BTreeSet;
 
 use crate::contract::{Contract, EndpointId, Router, Scope, Target};
@@ -75,7 +76,7 @@ impl<'c> Plan<'c> {
             let found = target.as_ref().and_then(|target| {
                 let endpoint = contract.endpoint(*contract.route(target)?.first()?)?;
                 let segments = contract.segments(target);
-                Some(Asking::new(endpoint.path.clone(), &segments, target))
+                Some(Asking::new(endpoint.path.clone(), segments, target))
             });
             if found.is_some() || (target.is_none() && self.scope == Scope::Service) {
                 return found;
@@ -87,11 +88,11 @@ impl<'c> Plan<'c> {
         let skipped = prefix.split('/').filter(|name| !name.is_empty());
         let below = skipped
             .clone()
-            .zip(&segments)
-            .all(|(name, segment)| name == *segment)
+            .zip(segments)
+            .all(|(name, segment)| name == segment)
             .then(|| segments.get(skipped.count()..))
             .flatten();
-        let segments = below.unwrap_or(&segments);
+        let segments = below.unwrap_or(segments);
         let found = self.router.find(segments).and_then(|ids| self.templates.get(ids.first()?.0));
         let template = found.cloned().unwrap_or_else(|| format!("/{}", segments.join("/")));
         Some(Asking::new(template, segments, &target))
@@ -107,11 +108,11 @@ pub(super) struct Asking {
 }
 
 impl Asking {
-    fn new(template: String, segments: &[&str], target: &Target<'_>) -> Self {
+    fn new(template: String, segments: &[Cow<'_, str>], target: &Target<'_>) -> Self {
         let mut query: Vec<(String, String)> =
             target.query().map(|(name, value)| (name.into_owned(), value.into_owned())).collect();
         query.sort();
-        let segments = segments.iter().map(|segment| (*segment).to_owned()).collect();
+        let segments = segments.iter().map(|segment| segment.clone().into_owned()).collect();
         Self { template, segments, query }
     }
 }

@@ -1,5 +1,6 @@
 //! What a contract says, after it was read.
 
+use std::borrow::Cow;
 use std::collections::BTreeMap;
 
 use jiff::civil::Date;
@@ -53,8 +54,8 @@ pub struct Contract {
     pub cases: Vec<Case>,
     /// Exceptions.
     pub waivers: Vec<Waiver>,
-    /// Clauses whose weight is another than usual.
-    pub weigh: BTreeMap<&'static str, Weighing>,
+    /// Clauses whose weight is another than usual, by their places in the catalogue.
+    pub weigh: BTreeMap<usize, Weighing>,
     /// Which exchanges are looked at. It is no part of what was agreed, but of a call.
     pub scope: Scope,
     pub(crate) router: Router,
@@ -306,10 +307,10 @@ impl Contract {
         self.endpoints.get(id.0)
     }
 
-    /// What the contract says of a clause's weight, if anything.
+    /// What the contract says of the weight of the clause at this place of the catalogue, if anything.
     #[must_use]
-    pub fn weighing(&self, clause: &str) -> Option<Weighing> {
-        self.weigh.get(clause).copied()
+    pub fn weighing(&self, clause: usize) -> Option<Weighing> {
+        self.weigh.get(&clause).copied()
     }
 
     /// The rules where a request leads: of an endpoint, or where there is none.
@@ -344,19 +345,19 @@ impl Contract {
         let host = |aside: &String| aside.eq_ignore_ascii_case(target.host());
         let is_aside = paths.aside_methods.iter().any(|aside| aside == method)
             || paths.aside_hosts.iter().any(host)
-            || paths.aside.find(&self.segments(&target)).is_some();
+            || paths.aside.find(self.segments(&target)).is_some();
         (!is_aside).then_some(target)
     }
 
     /// The segments of a path, as templates see them.
     #[must_use]
-    pub fn segments<'t>(&self, target: &'t Target<'_>) -> Vec<&'t str> {
+    pub fn segments<'t, 'u>(&self, target: &'t Target<'u>) -> &'t [Cow<'u, str>] {
         target.segments(self.paths.slash == Slash::SamePath)
     }
 
     /// Finds the endpoints of a path.
     #[must_use]
     pub fn route(&self, target: &Target<'_>) -> Option<&[EndpointId]> {
-        self.router.find(&self.segments(target))
+        self.router.find(self.segments(target))
     }
 }

@@ -13,7 +13,7 @@ use super::nearest::nearest;
 use super::router::Segment;
 use super::rules_read::RULES;
 use super::table::{Desk, Node, Text, parse};
-use crate::clause::catalogue;
+use crate::clause::{catalogue, place_of};
 use crate::finding::Weight;
 use crate::schema::{Files, Formats, Library, NoFiles};
 use crate::shape::ShapeId;
@@ -226,7 +226,7 @@ impl<'t> Making<'t> {
             essence.split_once('/').is_some_and(|(kind, sub)| !kind.is_empty() && !sub.is_empty());
         let odd = text.text.contains(';') || essence.contains(char::is_whitespace);
         if whole && !odd {
-            return Some(essence);
+            return Some(essence.into_owned());
         }
         self.desk.say(
             Mistake::new(text.span, format!("{owner} has to be a media type"))
@@ -340,7 +340,7 @@ impl<'t> Making<'t> {
                     continue;
                 }
             };
-            if let Some(clause) = clause {
+            if let Some(clause) = clause.and_then(place_of) {
                 self.contract.weigh.insert(clause, weighing);
             }
         }

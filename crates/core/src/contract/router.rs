@@ -128,20 +128,20 @@ impl Router {
 
     /// The endpoints of the most literal template that matches.
     #[must_use]
-    pub fn find(&self, path: &[&str]) -> Option<&[EndpointId]> {
+    pub fn find(&self, path: &[impl AsRef<str>]) -> Option<&[EndpointId]> {
         self.root.find(path, self.letters)
     }
 }
 
 impl Node {
     /// Recursion is as deep as the deepest template, and visits each node of the tree at most once.
-    fn find(&self, path: &[&str], letters: Letters) -> Option<&[EndpointId]> {
+    fn find(&self, path: &[impl AsRef<str>], letters: Letters) -> Option<&[EndpointId]> {
         match path.split_first() {
             None => self.ends.as_deref(),
             Some((segment, rest)) => self
                 .branches
                 .iter()
-                .filter(|(pattern, _)| pattern.admits(segment, letters))
+                .filter(|(pattern, _)| pattern.admits(segment.as_ref(), letters))
                 .find_map(|(_, node)| node.find(rest, letters)),
         }
     }

@@ -130,13 +130,12 @@ impl<'u> Target<'u> {
 
     /// The segments, decoded. With `same_slash`, one trailing slash is dropped.
     #[must_use]
-    pub fn segments(&self, same_slash: bool) -> Vec<&str> {
-        let mut segments: Vec<&str> = self.segments.iter().map(AsRef::as_ref).collect();
-        // The path `/` is no segment at all, and so is the base URL itself.
-        if segments == [""] || (same_slash && segments.last() == Some(&"")) {
-            segments.pop();
+    pub fn segments(&self, same_slash: bool) -> &[Cow<'u, str>] {
+        match self.segments.split_last() {
+            // The path `/` is no segment at all, and so is the base URL itself.
+            Some((last, before)) if last.is_empty() && (same_slash || before.is_empty()) => before,
+            _ => &self.segments,
         }
-        segments
     }
 }
 

@@ -27,33 +27,24 @@ impl<'u> Split<'u> {
             Some(rest) => ("https", rest, 443),
             None => ("http", url.strip_prefix("http://")?, 80),
         };
-        let url = rest.split('#').next()?;
-        let (before, query) = match url.split_once('?') {
-            Some((before, query)) => (before, Some(query)),
-            None => (url, None),
+        let (host, rest) = plain_host(rest)?;
+        let (port, rest) = match rest.strip_prefix(':') {
+            Some(rest) => {
+                let (port, _) = rest.split_once('/')?;
+                (plain_port(port)?, rest.get(port.len()..)?)
+            }
+            None => (usual, rest),
         };
-        let (authority, path) = before.split_once('/')?;
-        let (host, port) = match authority.split_once(':') {
-            Some((host, port)) => (host, plain_port(port)?),
-            None => (authority, usual),
+        let (segments, rest) = plain_segments(rest.strip_prefix('/')?)?;
+        let query = match rest.strip_prefix('?') {
+            Some(rest) => {
+                let length = run(rest, QUERY);
+                let (query, rest) = rest.split_at_checked(length)?;
+                (rest.is_empty() || rest.starts_with('#')).then_some(())?;
+                Some(query)
+            }
+            None => None,
         };
-        let is_query = |byte: u8| (is_path(byte) && byte != b'\'') || byte == b'?';
-        if !is_plain_host(host)
-            || !path.bytes().all(is_path)
-            || !query.unwrap_or_default().bytes().all(is_query)
-        {
-            return None;
-        }
-        let decoded = |segment: &'u str| {
-            // `.` and `..`, encoded or not, are steps through the path.
-            let is_step = segment.starts_with('.')
-                || (segment.contains('%') && (segment.contains("%2e") || segment.contains("%2E")));
-            (!is_step).then(|| decoded(segment))
-        };
-        let mut segments = Vec::with_capacity(6);
-        for segment in path.split('/') {
-            segments.push(decoded(segment)?);
-        }
         Some(Self {
             scheme,
             host: Cow::Borrowed(host),
@@ -92,16 +83,43 @@ fn decoded(segment: &str) -> Cow<'_, str> {
     percent_decode(segment).map_or(Cow::Borrowed(segment), Cow::Owned)
 }
 
-/// A name in lower case that is no address and not in the form for other scripts.
-fn is_plain_host(host: &str) -> bool {
-    let last = host.rsplit('.').next().unwrap_or_default();
-    let is_plain =
-        |byte: u8| byte.is_ascii_lowercase() || byte.is_ascii_digit() || b"-.".contains(&byte);
-    last.starts_with(|c: char| c.is_ascii_lowercase())
-        && !host.contains("xn--")
-        && !host.contains("..")
-        && !host.starts_with('.')
-        && host.bytes().all(is_plain)
+/// A name in lower case that is no address and not in the form for other scripts (which has two hyphens in a
+/// row), and what comes behind it.
+fn plain_host(text: &str) -> Option<(&str, &str)> {
+    let (host, rest) = text.split_at_checked(run(text, HOST))?;
+    let (mut before, mut label_starts_with) = (b'.', b'.');
+    for byte in host.bytes() {
+        match (before, byte) {
+            (b'.', b'.') | (b'-', b'-') => return None,
+            (b'.', _) => label_starts_with = byte,
+            _ => {}
+        }
+        before = byte;
+    }
+    (before != b'.' && label_starts_with.is_ascii_lowercase()).then_some((host, rest))
+}
+
+/// The segments of a path without its first slash, decoded, and what comes behind it.
+fn plain_segments(path: &str) -> Option<(Vec<Cow<'_, str>>, &str)> {
+    let mut segments = Vec::with_capacity(6);
+    let mut rest = path;
+    loop {
+        let (segment, behind) = rest.split_at_checked(run(rest, SEGMENT))?;
+        // `.` and `..`, encoded or not, are steps through the path.
+        let is_step = segment.starts_with('.')
+            || (segment.contains('%') && (segment.contains("%2e") || segment.contains("%2E")));
+        if is_step {
+            return None;
+        }
+        segments.push(decoded(segment));
+        match behind.strip_prefix('/') {
+            Some(next) => rest = next,
+            None if behind.is_empty() || behind.starts_with(['?', '#']) => {
+                return Some((segments, behind));
+            }
+            None => return None,
+        }
+    }
 }
 
 fn plain_port(port: &str) -> Option<u16> {
@@ -109,25 +127,40 @@ fn plain_port(port: &str) -> Option<u16> {
     port.parse().ok().filter(|_| is_plain)
 }
 
-/// What may stand in a path as it is (RFC 3986 section 3.3), with slashes and percent signs.
-fn is_path(byte: u8) -> bool {
-    PATH.get(usize::from(byte)).copied().unwrap_or_default()
+/// How many bytes at the start are of a class.
+fn run(text: &str, class: u8) -> usize {
+    let is_of = |byte: u8| CLASSES.get(usize::from(byte)).is_some_and(|of| of & class != 0);
+    text.bytes().position(|byte| !is_of(byte)).unwrap_or(text.len())
 }
 
-static PATH: [bool; 256] = {
-    let (mut table, others) = ([false; 256], b"-._~!$&'()*+,;=:@/%");
+/// What may stand in a segment of a path as it is (RFC 3986 section 3.3), with percent signs.
+const SEGMENT: u8 = 1;
+/// What may stand in a query as it is (section 3.4), and a URL's reader leaves.
+const QUERY: u8 = 2;
+/// What may stand in a name of a host in lower case.
+const HOST: u8 = 4;
+
+static CLASSES: [u8; 256] = {
+    let (mut table, others) = ([0; 256], b"-._~!$&()*+,;=:@%");
     let mut at = 0;
     while at < 256 {
         #[allow(clippy::cast_possible_truncation, reason = "it is below 256")]
         let byte = at as u8;
-        table[at] = byte.is_ascii_alphanumeric();
+        if byte.is_ascii_alphanumeric() {
+            table[at] = SEGMENT | QUERY | if byte.is_ascii_uppercase() { 0 } else { HOST };
+        }
         at += 1;
     }
     at = 0;
     while at < others.len() {
-        table[others[at] as usize] = true;
+        table[others[at] as usize] = SEGMENT | QUERY;
         at += 1;
     }
+    table[b'\'' as usize] = SEGMENT;
+    table[b'/' as usize] = QUERY;
+    table[b'?' as usize] = QUERY;
+    table[b'-' as usize] |= HOST;
+    table[b'.' as usize] |= HOST;
     table
 };
 

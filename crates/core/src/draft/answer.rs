@@ -59,7 +59,7 @@ fn answer(placed: &Placed<'_>, fault: &Fault) -> AgreedAnswer {
     }
     match fault.status {
         401 => headers.push(("WWW-Authenticate".to_owned(), "Bearer".to_owned())),
-        405 => headers.push(("Allow".to_owned(), placed.offered.join(", "))),
+        405 => headers.push(("Allow".to_owned(), placed.offered().join(", "))),
         _ => {}
     }
     let rules = contract.error.headers.iter().chain(&fault.headers);

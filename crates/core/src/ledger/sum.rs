@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use super::compared::{Conclusion, Odd};
 use super::{Cell, Column, Compared, Entries, Entry, Key, Row, Tallies};
-use crate::clause::{Judgement, clause};
+use crate::clause::{Judgement, clause, place_of};
 use crate::contract::{Contract, Validity, Weighing};
 use crate::finding::{Finding, Weight};
 use crate::place::{AnswerBody, CUT, Placed, Spot, Verdict};
@@ -175,7 +175,7 @@ impl Ledger {
     fn odd(&mut self, contract: &Contract, odd: Odd) {
         let Odd { clause: name, agreed, seen, unlike, places } = odd;
         let usual = clause(name).map_or(Weight::Remark, |clause| clause.weight);
-        let weight = match contract.weighing(name) {
+        let weight = match place_of(name).and_then(|place| contract.weighing(place)) {
             Some(Weighing::As(weight)) => weight,
             Some(Weighing::Off) | None => usual,
         };

@@ -48,7 +48,7 @@ pub(super) fn documented(desk: &mut Desk<'_, '_>, source: &Source<'_>) -> Answer
         let mut content = Vec::new();
         for (name, media) in answer.get("content").and_then(Value::as_object).into_iter().flatten()
         {
-            let essence = media::essence(name);
+            let essence = media::essence(name).into_owned();
             let has_schema = media.get("schema").is_some() && media::is_json(&essence);
             // A success's schema is not looked at, so it need not be compiled.
             let schema = if is_error && has_schema {

@@ -73,7 +73,8 @@ fn body(desk: &mut Desk<'_, '_>, source: &Source<'_>) -> (Option<Vec<String>>, O
         }
     };
     let Some(content) = body.get("content").and_then(Value::as_object) else { return (None, None) };
-    let accepts: Vec<String> = content.keys().map(|media| media::essence(media)).collect();
+    let accepts: Vec<String> =
+        content.keys().map(|media| media::essence(media).into_owned()).collect();
     let required = match body.get("required") {
         Some(Value::Bool(true)) => Required::Yes,
         _ => Required::No,

@@ -1,5 +1,7 @@
 //! The contract's cases: what cannot be seen from a request, but is agreed.
 
+use std::borrow::Cow;
+
 use serde_json::Value;
 
 use super::Spot;
@@ -12,7 +14,7 @@ use crate::pointer::{resolve, tokens};
 use crate::shape::{Shapes, text_fits, value_fits};
 
 /// Adds what the cases tell that match the request.
-pub(super) fn apply(asked: &Asked<'_, '_>, situations: &mut Situations) {
+pub(super) fn apply(asked: &Asked<'_, '_>, situations: &mut Situations<'_>) {
     if asked.contract.cases.is_empty() {
         return;
     }
@@ -26,7 +28,7 @@ pub(super) fn apply(asked: &Asked<'_, '_>, situations: &mut Situations) {
             Expect::Success => situations.served_by = Some(case.name.clone()),
             Expect::Fault(id) => {
                 if let Some(situation) = case.situation {
-                    situations.holds.push(situation);
+                    situations.holds.insert(situation);
                     situations.expected.push((id, situation));
                 }
             }
@@ -35,7 +37,12 @@ pub(super) fn apply(asked: &Asked<'_, '_>, situations: &mut Situations) {
     }
 }
 
-fn matches(asked: &Asked<'_, '_>, segments: &[&str], case: &Case, body: Option<&Value>) -> bool {
+fn matches(
+    asked: &Asked<'_, '_>,
+    segments: &[Cow<'_, str>],
+    case: &Case,
+    body: Option<&Value>,
+) -> bool {
     let request = &asked.exchange.request;
     if case.method.as_ref().is_some_and(|method| *method != request.method) {
         return false;

@@ -10,7 +10,7 @@ use serde_json::{Map, Value};
 
 use super::Placed;
 use crate::exchange::{Content, ResponseBody};
-use crate::json::folded;
+use crate::json::folds_to;
 use crate::pointer::{from_tokens, join, resolve};
 
 /// A success larger than this is data.
@@ -99,6 +99,11 @@ const ENVELOPE: [&str; 27] = [
     "meta",
 ];
 
+/// Is this the name of such a member, in any naming style?
+fn is_of_envelope(name: &str) -> bool {
+    ENVELOPE.iter().any(|known| folds_to(name, known))
+}
+
 /// May this be an object with nothing but what goes with an error, as far as its first member tells? In
 /// most successes that one is data, and nothing else needs to be looked at.
 fn may_be_envelope(raw: &[u8], is_literal: bool) -> bool {
@@ -125,8 +130,7 @@ fn may_be_envelope(raw: &[u8], is_literal: bool) -> bool {
         || value.starts_with(b"\\n")
         || value.starts_with(b"\\r")
         || value.starts_with(b"\\t");
-    is_empty
-        || std::str::from_utf8(name).is_ok_and(|name| ENVELOPE.contains(&folded(name).as_str()))
+    is_empty || std::str::from_utf8(name).is_ok_and(is_of_envelope)
 }
 
 /// Has the object nothing but what goes with an error? A job that failed, or a report with a list of
@@ -139,7 +143,7 @@ fn is_envelope(members: &Map<String, Value>) -> bool {
             Value::Object(inner) => inner.is_empty(),
             _ => false,
         };
-        is_empty || ENVELOPE.contains(&folded(name).as_str())
+        is_empty || is_of_envelope(name)
     })
 }
 

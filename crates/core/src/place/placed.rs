@@ -1,5 +1,6 @@
 //! An exchange of which is known what it is, and how it comes to be known.
 
+use std::borrow::Cow;
 use std::cell::OnceCell;
 
 use serde_json::{Map, Value};
@@ -58,10 +59,10 @@ pub struct Placed<'a> {
     pub contract: &'a Contract,
     /// Where its request leads.
     pub spot: Spot<'a>,
-    /// The methods that the path offers, by the contract.
-    pub offered: Vec<&'a str>,
+    /// The endpoints of the path.
+    ends: &'a [EndpointId],
     /// The situations that the request shows.
-    pub situations: Situations,
+    pub situations: Situations<'a>,
     /// How the answer's status stands to them.
     pub verdict: Verdict<'a>,
     /// The part of the recordings that the exchange belongs to, where the caller named it.
@@ -71,7 +72,7 @@ pub struct Placed<'a> {
     pub faults: Vec<&'a Fault>,
     content: OnceCell<Option<Decoded<'a>>>,
     body: OnceCell<AnswerBody>,
-    media: OnceCell<Option<String>>,
+    media: OnceCell<Option<Cow<'a, str>>>,
     entries: OnceCell<Vec<Named>>,
     disclosures: OnceCell<Vec<Disclosed>>,
     error_inside: OnceCell<Option<ErrorInside>>,
@@ -92,24 +93,23 @@ pub fn place<'a>(
     let Some(target) = own.or_else(other) else {
         return Placing::Aside("not the service's, by the contract");
     };
-    let endpoints = contract.route(&target).filter(|_| is_own).unwrap_or_default();
-    let endpoints: Vec<_> =
-        endpoints.iter().filter_map(|id| Some((*id, contract.endpoint(*id)?))).collect();
-    let offered: Vec<&str> =
-        endpoints.iter().map(|(_, endpoint)| endpoint.method.as_str()).collect();
-    let of = |method: &str| endpoints.iter().find(|(_, endpoint)| endpoint.method == method);
+    let ends = contract.route(&target).filter(|_| is_own).unwrap_or_default();
+    let of = |method: &str| {
+        let endpoint = |id| contract.endpoint(id).filter(|endpoint| endpoint.method == method);
+        ends.iter().find_map(|id| Some((*id, endpoint(*id)?)))
+    };
     // HEAD is offered where GET is (RFC 9110 section 9.3.2).
     let found = of(&request.method).or_else(|| of("GET").filter(|_| request.method == "HEAD"));
     let spot = match found {
-        Some((id, endpoint)) => Spot::Endpoint(*id, endpoint),
+        Some((id, endpoint)) => Spot::Endpoint(id, endpoint),
         None if request.method == "OPTIONS" && !everything => {
             return Placing::Aside("an OPTIONS request that the contract does not declare");
         }
-        None if offered.is_empty() && is_page(exchange) && !everything => {
+        None if ends.is_empty() && is_page(exchange) && !everything => {
             return Placing::Aside("a page, script, image or the like, at a path of no endpoint");
         }
-        None => match endpoints.first() {
-            Some((id, _)) => Spot::NoMethod(*id),
+        None => match ends.first() {
+            Some(id) => Spot::NoMethod(*id),
             None => Spot::NoRoute,
         },
     };
@@ -119,7 +119,7 @@ pub fn place<'a>(
         exchange,
         contract,
         spot,
-        offered,
+        ends,
         situations,
         verdict: Verdict::NoAnswer,
         environment: None,
@@ -164,6 +164,13 @@ impl<'a> Placed<'a> {
     #[must_use]
     pub fn is_error(&self) -> bool {
         self.status().is_some_and(|status| status >= 400)
+    }
+
+    /// The methods that the path offers, by the contract.
+    #[must_use]
+    pub fn offered(&self) -> Vec<&'a str> {
+        let endpoints = self.ends.iter().filter_map(|id| self.contract.endpoint(*id));
+        endpoints.map(|endpoint| endpoint.method.as_str()).collect()
     }
 
     /// The endpoint, where the request leads to one.

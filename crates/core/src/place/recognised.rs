@@ -26,9 +26,9 @@ pub fn recognised(placed: &Placed<'_>) -> Vec<Recognised> {
         .holds
         .iter()
         .map(|situation| Recognised {
-            situation: *situation,
-            by: by_request(placed, *situation),
-            decides: situations.decides(*situation),
+            situation,
+            by: by_request(placed, situation),
+            decides: situations.decides(situation),
         })
         .collect();
     if found.is_empty()
@@ -62,7 +62,7 @@ fn by_request(placed: &Placed<'_>, situation: Situation) -> String {
             format!("{} is no method of HTTP's own, and no endpoint has it", request.method)
         }
         Situation::MethodNotOffered => match &placed.spot {
-            Spot::NoMethod(_) => format!("the path offers {}", placed.offered.join(", ")),
+            Spot::NoMethod(_) => format!("the path offers {}", placed.offered().join(", ")),
             Spot::NoRoute | Spot::Endpoint(..) => "the path does not offer it".to_owned(),
         },
         Situation::CredentialsMissing => {

@@ -9,24 +9,24 @@ use crate::exchange::{Exchange, Request, RequestBody};
 use crate::json::Json;
 use crate::media;
 use crate::shape::{Mismatch, Shapes};
-use crate::situation::Situation;
+use crate::situation::{Situation, SituationSet};
 
 /// A request and where it leads.
 pub(super) struct Asked<'p, 'a> {
     pub(super) exchange: &'p Exchange<'a>,
-    pub(super) spot: &'p Spot<'p>,
-    pub(super) target: &'p Target<'p>,
-    pub(super) contract: &'p Contract,
+    pub(super) spot: &'p Spot<'a>,
+    pub(super) target: &'p Target<'a>,
+    pub(super) contract: &'a Contract,
     pub(super) credentials: Credentials,
 }
 
 /// What a request shows. A situation holds, does not hold, or is open: who can tell?
 #[derive(Debug, Default)]
-pub struct Situations {
-    /// Those that hold, in the order of a grid.
-    pub holds: Vec<Situation>,
+pub struct Situations<'a> {
+    /// Those that hold.
+    pub holds: SituationSet,
     /// Those that may hold, as the contract or the recording does not say enough.
-    pub open: Vec<Situation>,
+    pub open: SituationSet,
     /// Where the body breaks its rules, when `fields-invalid` holds.
     pub invalid: Vec<Mismatch>,
     /// Which parameters break their rules.
@@ -39,7 +39,7 @@ pub struct Situations {
     pub cases: Vec<usize>,
     /// The case that says that the request is to be served.
     pub served_by: Option<String>,
-    order: Vec<Vec<Situation>>,
+    order: &'a [Vec<Situation>],
 }
 
 /// The methods of HTTP's own (RFC 9110 section 9.1, RFC 5789). A service that has no use for one of
@@ -47,20 +47,20 @@ pub struct Situations {
 const METHODS: [&str; 9] =
     ["GET", "HEAD", "POST", "PUT", "DELETE", "CONNECT", "OPTIONS", "TRACE", "PATCH"];
 
-impl Situations {
-    pub(super) fn of(asked: &Asked<'_, '_>) -> Self {
+impl<'a> Situations<'a> {
+    pub(super) fn of(asked: &Asked<'_, 'a>) -> Self {
         let Asked { exchange, spot, contract, .. } = asked;
         let endpoint = match spot {
             Spot::Endpoint(_, endpoint) => Some(*endpoint),
             Spot::NoRoute | Spot::NoMethod(_) => None,
         };
         let rules = contract.rules_at(endpoint);
-        let order = rules.order.clone().unwrap_or_default();
+        let order = rules.order.as_deref().unwrap_or_default();
         let mut situations = Self { order, ..Self::default() };
         situations.method(&exchange.request.method, contract);
         match spot {
-            Spot::NoRoute => situations.holds.push(Situation::RouteUnknown),
-            Spot::NoMethod(_) => situations.holds.push(Situation::MethodNotOffered),
+            Spot::NoRoute => situations.holds.insert(Situation::RouteUnknown),
+            Spot::NoMethod(_) => situations.holds.insert(Situation::MethodNotOffered),
             Spot::Endpoint(_, endpoint) => {
                 situations.credentials(&exchange.request, rules, contract, asked.credentials);
                 situations.acceptable(&exchange.request, rules, contract);
@@ -73,14 +73,16 @@ impl Situations {
         }
         if endpoint.is_none() {
             // Nobody knows what else the service looks at first.
-            let settled =
-                [Situation::RouteUnknown, Situation::MethodUnknown, Situation::MethodNotOffered];
-            let open = Situation::ALL.into_iter().filter(|one| !settled.contains(one));
-            situations.open.extend(open);
+            let open = &mut situations.open;
+            let method = open.contains(Situation::MethodUnknown);
+            *open = SituationSet::EVERY;
+            open.remove(Situation::RouteUnknown);
+            open.remove(Situation::MethodNotOffered);
+            if !method {
+                open.remove(Situation::MethodUnknown);
+            }
         }
         cases::apply(asked, &mut situations);
-        situations.holds.sort_unstable();
-        situations.holds.dedup();
         situations
     }
 
@@ -88,8 +90,8 @@ impl Situations {
     #[must_use]
     pub fn may_hold(&self, situation: Situation) -> bool {
         !situation.is_seen_from_the_request()
-            || self.holds.contains(&situation)
-            || self.open.contains(&situation)
+            || self.holds.contains(situation)
+            || self.open.contains(situation)
     }
 
     /// Is nothing wrong with the request, as far as it shows?
@@ -106,13 +108,13 @@ impl Situations {
     }
 
     fn first_step(&self) -> Option<usize> {
-        self.holds.iter().map(|situation| self.step(*situation)).min()
+        self.holds.iter().map(|situation| self.step(situation)).min()
     }
 
     /// Does this situation hold, and is it one of those that decide about the answer?
     #[must_use]
     pub fn decides(&self, situation: Situation) -> bool {
-        self.holds.contains(&situation) && Some(self.step(situation)) == self.first_step()
+        self.holds.contains(situation) && Some(self.step(situation)) == self.first_step()
     }
 
     /// Would the service look at this situation before, or together with, what holds?
@@ -129,7 +131,7 @@ impl Situations {
 
     /// The situations that decide, in the order of a grid.
     pub fn deciding(&self) -> impl Iterator<Item = Situation> {
-        self.holds.iter().copied().filter(|situation| self.decides(*situation))
+        self.holds.iter().filter(|situation| self.decides(*situation))
     }
 
     /// The situation that a grid shows.
@@ -144,9 +146,9 @@ impl Situations {
             return;
         }
         if METHODS.contains(&method) {
-            self.open.push(Situation::MethodUnknown);
+            self.open.insert(Situation::MethodUnknown);
         } else {
-            self.holds.push(Situation::MethodUnknown);
+            self.holds.insert(Situation::MethodUnknown);
         }
     }
 
@@ -162,10 +164,10 @@ impl Situations {
             _ if sent => {}
             (Some(Needs::Nothing), _) => {}
             (Some(Needs::Credentials), Credentials::Recorded) => {
-                self.holds.push(Situation::CredentialsMissing);
+                self.holds.insert(Situation::CredentialsMissing);
             }
             (Some(Needs::Credentials), Credentials::NotRecorded) | (None, _) => {
-                self.open.push(Situation::CredentialsMissing);
+                self.open.insert(Situation::CredentialsMissing);
             }
         }
     }
@@ -178,9 +180,9 @@ impl Situations {
         let mut faults = rules.faults.iter().filter_map(|id| contract.fault(*id));
         let is_agreed = faults.any(|fault| fault.answers.contains(&Situation::NotAcceptable));
         let Some(produces) = rules.produces.as_ref().filter(|_| is_agreed) else {
-            return self.open.push(Situation::NotAcceptable);
+            return self.open.insert(Situation::NotAcceptable);
         };
-        let ranges: Vec<String> = request
+        let ranges: Vec<_> = request
             .headers
             .all("accept")
             .flat_map(|value| value.split(','))
@@ -192,13 +194,13 @@ impl Situations {
             ranges.is_empty() || ranges.iter().any(|range| media::falls_under(essence, range))
         };
         if request.headers.has("accept") && !produces.iter().any(can_be_had) {
-            self.holds.push(Situation::NotAcceptable);
+            self.holds.insert(Situation::NotAcceptable);
         }
     }
 
     fn size(&mut self, request: &Request<'_>, rules: &Rules) {
         let Some(largest) = rules.largest_body else {
-            return self.open.push(Situation::TooLarge);
+            return self.open.insert(Situation::TooLarge);
         };
         let length = match &request.body {
             RequestBody::Absent => Some(0),
@@ -206,26 +208,26 @@ impl Situations {
             RequestBody::Blank | RequestBody::NotRecorded => request.headers.content_length(),
         };
         match length.max(request.headers.content_length()) {
-            Some(length) if length > largest => self.holds.push(Situation::TooLarge),
+            Some(length) if length > largest => self.holds.insert(Situation::TooLarge),
             Some(_) => {}
-            None => self.open.push(Situation::TooLarge),
+            None => self.open.insert(Situation::TooLarge),
         }
     }
 
     fn required_headers(&mut self, request: &Request<'_>, rules: &Rules) {
         let Some(required) = &rules.requires else {
-            return self.open.push(Situation::PreconditionMissing);
+            return self.open.insert(Situation::PreconditionMissing);
         };
         for (name, situation) in required {
             if !request.headers.has(name) {
-                self.holds.push(*situation);
+                self.holds.insert(*situation);
             }
         }
     }
 
     fn parameters(&mut self, found: super::parameters::Found) {
         if found.is_open {
-            self.open.push(Situation::ParametersInvalid);
+            self.open.insert(Situation::ParametersInvalid);
         }
         let situations = found.invalid.iter().map(|parameter| parameter.situation);
         self.holds.extend(situations);
@@ -238,14 +240,14 @@ impl Situations {
                 let blank = matches!(request.body, RequestBody::Blank);
                 match &rules.body {
                     Some(body) if body.required == Required::Yes => {
-                        self.holds.push(Situation::BodyMissing);
+                        self.holds.insert(Situation::BodyMissing);
                     }
                     Some(_) => {}
-                    None => self.open.push(Situation::BodyMissing),
+                    None => self.open.insert(Situation::BodyMissing),
                 }
                 if blank {
                     // White space alone is no JSON either.
-                    self.open.push(Situation::BodyMalformed);
+                    self.open.insert(Situation::BodyMalformed);
                 }
             }
             RequestBody::NotRecorded => {
@@ -254,8 +256,8 @@ impl Situations {
             }
             RequestBody::Present(content) => {
                 self.media(request, rules);
-                let takes_json = takes_json(request, rules)
-                    && !self.holds.contains(&Situation::MediaUnsupported);
+                let takes_json =
+                    takes_json(request, rules) && !self.holds.contains(Situation::MediaUnsupported);
                 match content.decode() {
                     Ok(bytes) if takes_json => {
                         let bytes = media::in_utf_8(&bytes, request.media().unwrap_or_default());
@@ -272,27 +274,27 @@ impl Situations {
         match (essence, &rules.accepts) {
             (Some(essence), Some(accepts)) => {
                 if !accepts.iter().any(|range| media::falls_under(&essence, range)) {
-                    self.holds.push(Situation::MediaUnsupported);
+                    self.holds.insert(Situation::MediaUnsupported);
                 }
             }
             // A body without a media type may be anything (RFC 9110 section 8.3).
-            _ => self.open.push(Situation::MediaUnsupported),
+            _ => self.open.insert(Situation::MediaUnsupported),
         }
     }
 
     fn json(&mut self, bytes: &[u8], rules: Option<&BodyRules>, shapes: &Shapes) {
         match Json::read(bytes) {
-            Json::Malformed(_) => self.holds.push(Situation::BodyMalformed),
-            Json::Beyond => self.open.push(Situation::FieldsInvalid),
+            Json::Malformed(_) => self.holds.insert(Situation::BodyMalformed),
+            Json::Beyond => self.open.insert(Situation::FieldsInvalid),
             Json::Value(value) => {
                 match rules {
-                    None => self.open.push(Situation::FieldsInvalid),
+                    None => self.open.insert(Situation::FieldsInvalid),
                     Some(rules) => {
                         self.invalid = rules.mismatches(&value, shapes);
                         if !self.invalid.is_empty() {
-                            self.holds.push(Situation::FieldsInvalid);
+                            self.holds.insert(Situation::FieldsInvalid);
                         } else if rules.fields.is_none() && rules.schema.is_none() {
-                            self.open.push(Situation::FieldsInvalid);
+                            self.open.insert(Situation::FieldsInvalid);
                         }
                     }
                 }

@@ -3,6 +3,8 @@
 //! The verdict is one thing, so the clauses about statuses can't contradict each other: each of them
 //! speaks for its own part of it.
 
+use std::cell::OnceCell;
+
 use serde_json::Value;
 use url::Url;
 
@@ -53,9 +55,9 @@ const NOTHING_AGREED: &str = "nothing is agreed for a request that leads to no e
 /// The verdict, and the faults that the answer may be.
 pub(super) fn of<'a>(placed: &Placed<'a>) -> (Verdict<'a>, Vec<&'a Fault>) {
     let Some(response) = placed.response() else { return (Verdict::NoAnswer, Vec::new()) };
-    let case = Case { placed, response, declared: declared(placed) };
+    let case = Case { placed, response, declared: OnceCell::new() };
     let declares = || {
-        case.declared.iter().any(|fault| fault.status == response.status)
+        case.declared().iter().any(|fault| fault.status == response.status)
             || placed.endpoint().is_some_and(|at| at.rules.success().contains(&response.status))
             || placed.documented().is_some()
     };
@@ -93,11 +95,15 @@ fn declared<'a>(placed: &Placed<'a>) -> Vec<&'a Fault> {
 struct Case<'p, 'a> {
     placed: &'p Placed<'a>,
     response: &'a Response<'a>,
-    /// The faults declared where the request leads.
-    declared: Vec<&'a Fault>,
+    /// The faults declared where the request leads; most successes never ask.
+    declared: OnceCell<Vec<&'a Fault>>,
 }
 
 impl<'a> Case<'_, 'a> {
+    fn declared(&self) -> &[&'a Fault] {
+        self.declared.get_or_init(|| declared(self.placed))
+    }
+
     /// The faults that answer a situation that decides. Where a case says which fault that is, no other
     /// one is.
     fn direct(&self) -> Vec<&'a Fault> {
@@ -110,7 +116,7 @@ impl<'a> Case<'_, 'a> {
                 && (self.is_expected(fault)
                     || fault.answers.iter().any(|s| situations.decides(*s) && !settled(s)))
         };
-        self.declared.iter().filter(direct).copied().collect()
+        self.declared().iter().filter(direct).copied().collect()
     }
 
     /// Is this the fault that a case asks for?
@@ -206,7 +212,7 @@ impl<'a> Case<'_, 'a> {
     fn unnamed(&self) -> (Verdict<'a>, Vec<&'a Fault>) {
         let status = self.response.status;
         let of_status: Vec<_> =
-            self.declared.iter().copied().filter(|fault| fault.status == status).collect();
+            self.declared().iter().copied().filter(|fault| fault.status == status).collect();
         let due: Vec<_> = of_status.iter().copied().filter(|fault| self.is_due(fault)).collect();
         if !due.is_empty() {
             return (Verdict::Fits, self.narrow(due));
@@ -247,7 +253,7 @@ impl<'a> Case<'_, 'a> {
             (true, 500..) if in_order => Verdict::Failed,
             (true, 400..=499) => Verdict::Fits,
             (true, _) => return None,
-            (false, _) if !documented.has_errors() && self.declared.is_empty() && in_order => {
+            (false, _) if !documented.has_errors() && self.declared().is_empty() && in_order => {
                 Verdict::NotJudged("the description documents no error for this endpoint")
             }
             (false, _) => return None,
@@ -262,7 +268,7 @@ impl<'a> Case<'_, 'a> {
         let documented = self.placed.endpoint().and_then(|at| at.rules.documented.as_ref());
         let exact = documented.iter().flat_map(|documented| &documented.answers);
         let exact = exact.map(|answer| *answer.statuses.start()).filter(|status| *status >= 400);
-        let faults = self.declared.iter().map(|fault| fault.status);
+        let faults = self.declared().iter().map(|fault| fault.status);
         let mut statuses: Vec<u16> = faults.chain(exact).collect();
         statuses.sort_unstable();
         statuses.dedup();
@@ -273,7 +279,7 @@ impl<'a> Case<'_, 'a> {
     fn by_code(&self) -> Option<&'a Fault> {
         let code = code_of(self.placed)?;
         let has_code = |fault: &&&'a Fault| fault.code.as_ref() == Some(&code);
-        let coded: Vec<_> = self.declared.iter().filter(has_code).copied().collect();
+        let coded: Vec<_> = self.declared().iter().filter(has_code).copied().collect();
         let of_status = coded.iter().find(|fault| fault.status == self.response.status);
         of_status.or(coded.first()).copied()
     }
@@ -285,7 +291,7 @@ impl<'a> Case<'_, 'a> {
         let is_seen = |fault: &&'a Fault| {
             fault.type_uri.as_ref().is_some_and(|agreed| resolved(base, agreed) == seen)
         };
-        let named: Vec<_> = self.declared.iter().copied().filter(is_seen).collect();
+        let named: Vec<_> = self.declared().iter().copied().filter(is_seen).collect();
         let of_status = named.iter().find(|fault| fault.status == self.response.status);
         of_status.or(named.first()).copied()
     }

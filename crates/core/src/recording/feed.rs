@@ -36,6 +36,7 @@ impl<R: Read> Feed<R> {
     /// Reads on, to the end of what is there already. A source that fails twice in a row is at its end.
     pub(super) fn more(&mut self, bytes: &mut Vec<u8>) -> Fed {
         let had = bytes.len();
+        bytes.reserve(READ);
         let result = (&mut self.source).take(READ as u64).read_to_end(bytes);
         let failed_before = std::mem::take(&mut self.failed) && bytes.len() == had;
         match result {

@@ -105,7 +105,7 @@ impl Gather for Work<'_> {
         let placing = place(exchange, self.contract, Credentials::Recorded);
         let is_open = !self.saw_credentials.load(Ordering::Relaxed)
             && matches!(&placing, Placing::Placed(placed)
-                if placed.situations.holds.contains(&Situation::CredentialsMissing));
+                if placed.situations.holds.contains(Situation::CredentialsMissing));
         if is_open {
             enter(placing, self.environment, &mut self.if_recorded);
             let other = place(exchange, self.contract, Credentials::NotRecorded);

@@ -269,7 +269,7 @@ impl Gathered<'_> {
             }
         };
         row.status = Some(response.status);
-        row.media = response.media().map(media::essence);
+        row.media = response.media().map(|media| media::essence(media).into_owned());
         let is_error = response.status >= 400;
         let has_error = is_error || placed.is_some_and(|placed| placed.error_inside().is_some());
         if is_error {

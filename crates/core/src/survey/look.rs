@@ -82,7 +82,7 @@ pub(crate) fn beside(exchange: &Exchange<'_>) -> Option<&'static str> {
     let is_get = matches!(request.method.as_ref(), "GET" | "HEAD");
     let Answer::Came(response) = &exchange.answer else { return None };
     let essence = response.media().map(media::essence).unwrap_or_default();
-    let is_asset = ASSETS.contains(&essence.as_str())
+    let is_asset = ASSETS.contains(&&*essence)
         || ["image/", "font/", "audio/", "video/"].iter().any(|family| essence.starts_with(family));
     let is_named = ENDINGS.iter().any(|ending| path.ends_with(ending));
     let aside = (response.status < 400 && is_asset) || (is_named && !media::is_json(&essence));
@@ -222,7 +222,7 @@ pub(super) fn succeeded(
     let request = &exchange.request;
     if let RequestBody::Present(content) = &request.body {
         let essence = request.media().map(media::essence);
-        sum.media.extend(essence.clone().map(|essence| (essence, 1)));
+        sum.media.extend(essence.clone().map(|essence| (essence.into_owned(), 1)));
         if essence.as_deref().is_some_and(media::is_json)
             && let Ok(bytes) = content.decode()
             && bytes.len() <= LARGEST_SUCCESS

@@ -43,7 +43,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let Some(response) = placed.response().filter(|response| response.status == 405) else {
         return Judged::Outside;
     };
-    let offered = &placed.offered;
+    let offered = placed.offered();
     let agreed = match offered.as_slice() {
         [] => "the methods that the resource offers".to_owned(),
         methods => methods.join(", "),

@@ -9,7 +9,7 @@ use std::borrow::Cow;
 
 use super::entry::{Content, Entry, PostData, Raw, Request, Response, Text};
 use crate::headers::Headers;
-use crate::recording::scan::{Follow, State, follow, plain_run, string_end};
+use crate::recording::scan::{Follow, State, follow, plain_run, string_end, unescape};
 
 /// Most messages have fewer header fields than this.
 const USUAL_FIELDS: usize = 16;
@@ -284,7 +284,7 @@ impl<'a> Walk<'a> {
         }
         self.at = start;
         let literal = self.literal()?;
-        serde_json::from_str(literal).ok().map(Cow::Owned)
+        unescape(literal)
     }
 
     fn maybe_text(&mut self, place: &mut Option<Text<'a>>) -> Option<()> {

@@ -4,6 +4,7 @@
 //! above works on these bits and does not care how they came about.
 
 mod follow;
+mod literal;
 mod marks;
 mod state;
 
@@ -11,5 +12,6 @@ mod state;
 pub use follow::agree;
 pub(crate) use follow::string_end;
 pub(super) use follow::{Follow, follow};
+pub(crate) use literal::unescape;
 pub(super) use marks::plain_run;
 pub(super) use state::State;
