@@ -224,7 +224,7 @@ impl Response<'_> {
 
 /// The header beats the recording's own word; an empty one says nothing.
 fn said<'s>(headers: &'s Headers<'_>, recorded: Option<&'s str>) -> Option<&'s str> {
-    let header = headers.get("content-type").or(recorded);
+    let header = headers.content_type().or(recorded);
     header.filter(|media| !media.trim().is_empty())
 }
 

@@ -10,7 +10,11 @@ pub struct Headers<'a> {
     fields: Vec<(Cow<'a, str>, Cow<'a, str>)>,
     /// A bit for each length that a name has, since most names that are asked for are not there.
     lengths: u64,
+    /// The place of `Content-Type`, which everybody asks for.
+    content_type: Option<usize>,
 }
+
+const CONTENT_TYPE: &str = "content-type";
 
 /// The bit of a name's length; those of 63 bytes and more share one.
 fn length_bit(name: &str) -> u64 {
@@ -27,7 +31,7 @@ impl<'a> Headers<'a> {
     /// An empty list with room for so many fields.
     #[must_use]
     pub fn with_capacity(fields: usize) -> Self {
-        Self { fields: Vec::with_capacity(fields), lengths: 0 }
+        Self { fields: Vec::with_capacity(fields), ..Self::default() }
     }
 
     /// Adds one field at the end.
@@ -35,6 +39,9 @@ impl<'a> Headers<'a> {
     pub fn push(&mut self, name: impl Into<Cow<'a, str>>, value: impl Into<Cow<'a, str>>) {
         let name = name.into();
         self.lengths |= length_bit(&name);
+        if name.len() == CONTENT_TYPE.len() && name.eq_ignore_ascii_case(CONTENT_TYPE) {
+            self.content_type.get_or_insert(self.fields.len());
+        }
         self.fields.push((name, value.into()));
     }
 
@@ -65,6 +72,12 @@ impl<'a> Headers<'a> {
     /// All fields in order.
     pub fn iter(&self) -> impl Iterator<Item = (&str, &str)> {
         self.fields.iter().map(|(name, value)| (name.as_ref(), value.as_ref()))
+    }
+
+    /// The `Content-Type` that was sent, the first of them.
+    #[must_use]
+    pub fn content_type(&self) -> Option<&str> {
+        self.fields.get(self.content_type?).map(|(_, value)| value.as_ref())
     }
 
     /// The `Content-Length` that was sent, where it is one number.
@@ -140,6 +153,10 @@ mod tests {
         assert_eq!(headers.all("ALLOW").collect::<Vec<_>>(), ["GET", "POST"]);
         assert_eq!(headers.get("allow"), Some("GET"));
         assert!(!headers.has("Retry-After"));
+        assert_eq!(headers.content_type(), None);
+        let headers: Headers<'_> =
+            [("Host", "h"), ("Content-Type", "a/b"), ("content-type", "c/d")].into_iter().collect();
+        assert_eq!(headers.content_type(), Some("a/b"));
     }
 
     #[test]

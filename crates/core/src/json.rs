@@ -7,9 +7,9 @@ use std::fmt;
 
 use serde::de::{DeserializeSeed, IgnoredAny, MapAccess, SeqAccess, Visitor};
 use serde::{Deserialize, Deserializer};
-use serde_json::Value;
+use serde_json::{Map, Value};
 
-use crate::pointer::{join, join_index};
+use crate::pointer::Way;
 
 /// What a text is, read as JSON.
 #[derive(Debug, Clone, PartialEq)]
@@ -28,7 +28,12 @@ impl Json {
     #[must_use]
     pub fn read(bytes: &[u8]) -> Self {
         let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
-        match serde_json::from_slice(bytes) {
+        // Text that is known to be UTF-8 as a whole need not be looked at piece by piece.
+        let read = match simdutf8::basic::from_utf8(bytes) {
+            Ok(text) => serde_json::from_str(text),
+            Err(_) => serde_json::from_slice(bytes),
+        };
+        match read {
             Ok(value) => Self::Value(value),
             // Skipping checks the grammar alone: it has no limit of depth and makes no numbers. So
             // what it accepts and the parser does not is JSON all the same.
@@ -85,6 +90,39 @@ pub fn scalar_text(value: &Value) -> Option<String> {
     }
 }
 
+/// Members by name. Most objects have few, and comparing each of those costs less than hashing the name.
+pub trait Members {
+    /// The member of that name.
+    fn member(&self, name: &str) -> Option<&Value>;
+}
+
+impl Members for Map<String, Value> {
+    fn member(&self, name: &str) -> Option<&Value> {
+        if self.len() > FEW {
+            return self.get(name);
+        }
+        self.iter().find(|(known, _)| *known == name).map(|(_, value)| value)
+    }
+}
+
+impl Members for Value {
+    /// The member of that name, where the value is an object.
+    fn member(&self, name: &str) -> Option<&Value> {
+        self.as_object()?.member(name)
+    }
+}
+
+/// Does any string in a value say anything?
+#[must_use]
+pub fn has_words(value: &Value) -> bool {
+    match value {
+        Value::String(text) => !text.trim().is_empty(),
+        Value::Array(items) => items.iter().any(has_words),
+        Value::Object(members) => members.values().any(has_words),
+        Value::Null | Value::Bool(_) | Value::Number(_) => false,
+    }
+}
+
 /// Every string in a value, in document order, each with a line end behind it.
 #[must_use]
 pub fn strings(value: &Value) -> String {
@@ -99,37 +137,48 @@ pub fn strings(value: &Value) -> String {
             Value::Null | Value::Bool(_) | Value::Number(_) => {}
         }
     }
-    let mut text = String::new();
+    let mut text = String::with_capacity(256);
     walk(value, &mut text);
     text
 }
 
 /// The place of the first member whose name stands twice in one object, where there is one.
 ///
-/// A parsed value has each name once, so the text is read anew, without keeping anything of it.
+/// A parsed value has each name once, so where it has fewer members than its text, that is read anew, without
+/// keeping anything of it.
 #[must_use]
-pub fn repeated_name(bytes: &[u8]) -> Option<String> {
+pub fn repeated_name(bytes: &[u8], value: &Value) -> Option<String> {
     let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
+    if colons(bytes) == count(value) {
+        return None;
+    }
     let found = RefCell::new(None);
     let mut reader = serde_json::Deserializer::from_slice(bytes);
     let _ = Names { found: &found, way: &Way::Top }.deserialize(&mut reader);
     found.into_inner()
 }
 
-/// The way to a value; its pointer is only written down where it is asked for.
-enum Way<'w> {
-    Top,
-    Member(&'w Self, &'w str),
-    Item(&'w Self, usize),
+/// How many colons stand outside of strings: in JSON, one for each member.
+fn colons(bytes: &[u8]) -> usize {
+    let (mut count, mut in_string, mut escaped) = (0, false, false);
+    for byte in bytes {
+        let is_escaped = std::mem::take(&mut escaped);
+        match byte {
+            b'"' if !is_escaped => in_string = !in_string,
+            b'\\' if in_string => escaped = !is_escaped,
+            b':' if !in_string => count += 1,
+            _ => {}
+        }
+    }
+    count
 }
 
-impl Way<'_> {
-    fn pointer(&self) -> String {
-        match self {
-            Self::Top => String::new(),
-            Self::Member(above, name) => join(&above.pointer(), name),
-            Self::Item(above, index) => join_index(&above.pointer(), *index),
-        }
+/// How many members there are, at any depth.
+fn count(value: &Value) -> usize {
+    match value {
+        Value::Array(items) => items.iter().map(count).sum(),
+        Value::Object(members) => members.len() + members.values().map(count).sum::<usize>(),
+        Value::Null | Value::Bool(_) | Value::Number(_) | Value::String(_) => 0,
     }
 }
 
@@ -256,8 +305,11 @@ mod tests {
             (r#"{"a":1,"a":2}"#, Some("/a")),
             (r#"{"a":[{"x":1},{"y":1,"y":[]}]}"#, Some("/a/1/y")),
             (r#"{"a":1,"\u0061":2}"#, Some("/a")),
+            (r#"{"a:\":":":","b":"\\","c":{}}"#, None),
+            (r#"{"a:\":":":","b":"\\","b":{}}"#, Some("/b")),
         ] {
-            assert_eq!(repeated_name(text.as_bytes()).as_deref(), place, "{text}");
+            let value = serde_json::from_str(text).unwrap();
+            assert_eq!(repeated_name(text.as_bytes(), &value).as_deref(), place, "{text}");
         }
     }
 

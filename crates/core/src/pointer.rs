@@ -1,8 +1,11 @@
 //! JSON Pointers (RFC 6901), plain or as a URI fragment.
 
+use std::borrow::Cow;
 use std::fmt::Write as _;
 
 use serde_json::Value;
+
+use crate::json::Members as _;
 
 /// Adds one reference token to a pointer, escaping `~` and `/` (RFC 6901 section 4).
 #[must_use]
@@ -10,6 +13,10 @@ pub fn join(pointer: &str, token: &str) -> String {
     let mut joined = String::with_capacity(pointer.len() + token.len() + 1);
     joined.push_str(pointer);
     joined.push('/');
+    if !token.contains(['~', '/']) {
+        joined.push_str(token);
+        return joined;
+    }
     for c in token.chars() {
         match c {
             '~' => joined.push_str("~0"),
@@ -18,6 +25,28 @@ pub fn join(pointer: &str, token: &str) -> String {
         }
     }
     joined
+}
+
+/// The way to a value; its pointer is only written down where it is asked for.
+#[derive(Debug, Clone, Copy)]
+pub(crate) enum Way<'w> {
+    /// The whole.
+    Top,
+    /// A member of what is there.
+    Member(&'w Self, &'w str),
+    /// An item of what is there.
+    Item(&'w Self, usize),
+}
+
+impl Way<'_> {
+    /// The way as a pointer.
+    pub(crate) fn pointer(&self) -> String {
+        match self {
+            Self::Top => String::new(),
+            Self::Member(above, name) => join(&above.pointer(), name),
+            Self::Item(above, index) => join_index(&above.pointer(), *index),
+        }
+    }
 }
 
 /// Adds an array index to a pointer.
@@ -34,14 +63,26 @@ pub fn join_index(pointer: &str, index: usize) -> String {
 /// not followed by `0` or `1`.
 #[must_use]
 pub fn tokens(text: &str) -> Option<Vec<String>> {
-    let plain = match text.strip_prefix('#') {
-        Some(fragment) => percent_decode(fragment)?,
-        None => text.to_owned(),
-    };
+    let plain = plain(text)?;
     if plain.is_empty() {
         return Some(Vec::new());
     }
     plain.strip_prefix('/')?.split('/').map(unescape).collect()
+}
+
+/// Is this a pointer: does it have [`tokens`]?
+#[must_use]
+pub fn is_pointer(text: &str) -> bool {
+    let escapes = |rest: &str| rest.split('~').skip(1).all(|behind| behind.starts_with(['0', '1']));
+    plain(text).is_some_and(|plain| plain.is_empty() || (plain.starts_with('/') && escapes(&plain)))
+}
+
+/// A pointer without the encoding that it has as a fragment.
+fn plain(text: &str) -> Option<Cow<'_, str>> {
+    match text.strip_prefix('#') {
+        Some(fragment) => percent_decode(fragment).map(Cow::Owned),
+        None => Some(Cow::Borrowed(text)),
+    }
 }
 
 /// The pointer that these tokens make.
@@ -54,7 +95,7 @@ pub fn from_tokens<T: AsRef<str>>(tokens: &[T]) -> String {
 #[must_use]
 pub fn resolve<'v, T: AsRef<str>>(document: &'v Value, tokens: &[T]) -> Option<&'v Value> {
     tokens.iter().try_fold(document, |value, token| match value {
-        Value::Object(members) => members.get(token.as_ref()),
+        Value::Object(members) => members.member(token.as_ref()),
         Value::Array(items) => items.get(index(token.as_ref())?),
         _ => None,
     })
@@ -130,6 +171,7 @@ mod tests {
             for form in [pointer, fragment] {
                 let tokens = tokens(form).unwrap();
                 assert_eq!(resolve(&document, &tokens), Some(&value), "{form}");
+                assert!(is_pointer(form), "{form}");
             }
             assert_eq!(from_tokens(&tokens(fragment).unwrap()), pointer);
         }
@@ -140,6 +182,7 @@ mod tests {
     fn what_is_no_pointer_has_no_tokens() {
         for text in ["year", "/a~2", "/a~", "#year", "#/%zz", "#/%ff"] {
             assert_eq!(tokens(text), None, "{text}");
+            assert!(!is_pointer(text), "{text}");
         }
     }
 

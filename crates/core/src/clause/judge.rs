@@ -85,6 +85,10 @@ impl Findings {
         self.sight(subject, value, place, Some(part.to_owned()));
     }
 
+    fn is_empty(&self) -> bool {
+        self.found.is_empty() && self.sights.is_empty()
+    }
+
     fn sight(&mut self, subject: &str, value: &str, place: Place, part: Option<String>) {
         let value = brief(safe(&place, value));
         let subject = brief(masked(subject).into_owned());
@@ -158,11 +162,15 @@ pub fn judge(placed: &Placed<'_>) -> Judgement {
             Judged::Kept => judgement.kept.insert(at),
             Judged::Unjudged => judgement.unjudged.insert(at),
         }
-        for sight in findings.sights.drain(..) {
+        if findings.is_empty() {
+            continue;
+        }
+        let Findings { found, sights } = std::mem::take(&mut findings);
+        for sight in sights {
             let value = undeclared(sight.value, placed);
             judgement.sights.push(Sight { clause: clause.name, value, ..sight });
         }
-        for found in findings.found.drain(..) {
+        for found in found {
             judgement.findings.push(finding(clause, found, weighing, placed));
         }
     }

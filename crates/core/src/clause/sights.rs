@@ -4,6 +4,7 @@
 use std::hash::{DefaultHasher, Hash as _, Hasher as _};
 
 use crate::exchange::RequestBody;
+use crate::json::Members as _;
 use crate::place::{AnswerBody, Placed};
 use crate::shape::{Varying, outline};
 
@@ -30,7 +31,7 @@ pub(super) fn asked(placed: &Placed<'_>) -> String {
 
 /// The language of the answer, where its title is one that the contract has in some language.
 pub(super) fn language<'a>(placed: &Placed<'a>) -> Option<&'a str> {
-    let title = placed.body().json()?.get("title")?.as_str()?;
+    let title = placed.body().json()?.member("title")?.as_str()?;
     let titles = placed.fault()?.titles.iter();
     let mut in_languages = titles.filter(|(_, text)| text == title).map(|(tag, _)| tag.as_str());
     let language = in_languages.next()?;

@@ -9,7 +9,7 @@ use serde_json::{Map, Value};
 use super::named::{Form, Named, steps};
 use super::usual::{CODES, LISTS, LOCATIONS, REASONS};
 use crate::contract::{Contract, FieldsAt, LocationAt};
-use crate::json;
+use crate::json::{self, Members as _};
 use crate::pointer::{from_tokens, join, join_index, resolve};
 use crate::shape::{Kind, Shape, Shapes};
 
@@ -88,7 +88,7 @@ fn agreed(body: &Value, shape: Option<&Shape>, shapes: &Shapes) -> Vec<Named> {
     for member in shape.map_or(&[][..], |shape| &shape.members) {
         let Kind::List(item) = &member.typed.kind else { continue };
         let Kind::Shape(id) = item.kind else { continue };
-        let Some(Value::Array(items)) = body.get(&member.name) else { continue };
+        let Some(Value::Array(items)) = body.member(&member.name) else { continue };
         let Some(way) = shapes.get(id).and_then(|entry| way_to_pointer(entry, shapes, 0)) else {
             continue;
         };
@@ -136,8 +136,7 @@ fn guessed(body: &Value) -> Vec<Named> {
         Value::Object(members) => members,
         _ => return Vec::new(),
     };
-    for (name, list) in LISTS.iter().filter_map(|name| Some((*name, members.get(name.to_owned())?)))
-    {
+    for (name, list) in LISTS.iter().filter_map(|name| Some((*name, members.member(name)?))) {
         let at = join("", name);
         let found = match list {
             Value::Array(items) => listed(items, &at),
@@ -189,7 +188,7 @@ fn listed(items: &[Value], at: &str) -> Vec<Named> {
         match item {
             Value::Object(members) => {
                 let named = other_entry(item, &place);
-                let has_reason = REASONS.iter().any(|name| members.contains_key(*name));
+                let has_reason = REASONS.iter().any(|name| members.member(*name).is_some());
                 // `[{"nights": "too many"}]`: each item is an object keyed by field.
                 if named.location.is_none() && !has_reason {
                     let inner = keyed(members, &place, &[], 0);
@@ -264,8 +263,9 @@ fn leaf(value: &Value, place: &str, field: &str, way: &[String]) -> Named {
 
 /// Does the object describe one violation, and not the members of one more object?
 fn is_leaf(members: &Map<String, Value>) -> bool {
-    let told =
-        |names: &[&str]| names.iter().any(|name| members.get(*name).is_some_and(Value::is_string));
+    let told = |names: &[&str]| {
+        names.iter().any(|name| members.member(*name).is_some_and(Value::is_string))
+    };
     told(&["message", "msg", "detail", "reason", "description", "text", "code", "rule", "error"])
         // An object of rule → sentence: `{"isInt": "has to be a whole number"}`.
         || (!members.is_empty()
@@ -275,12 +275,12 @@ fn is_leaf(members: &Map<String, Value>) -> bool {
 
 /// An entry whose location stands under one of the usual names.
 fn other_entry(item: &Value, place: &str) -> Named {
-    let location = LOCATIONS.iter().find_map(|name| Some((*name, item.get(name)?)));
+    let location = LOCATIONS.iter().find_map(|name| Some((*name, item.member(name)?)));
     match location {
         Some((name, Value::Object(source))) => {
             let inner = ["pointer", "parameter", "header"]
                 .iter()
-                .find_map(|name| Some((*name, source.get(*name)?)));
+                .find_map(|name| Some((*name, source.member(*name)?)));
             let at = join(place, name);
             match inner {
                 Some((inner, value)) => {
@@ -323,7 +323,7 @@ fn entry(item: &Value, location: Option<&Value>, at: String, place: &str) -> Nam
         entry: place.to_owned(),
         is_pointer: false,
         reason: reason(item),
-        code: CODES.iter().find_map(|name| code(item.get(name)?)),
+        code: CODES.iter().find_map(|name| code(item.member(name)?)),
         words: json::strings(item),
     }
 }
@@ -334,7 +334,7 @@ fn reason(item: &Value) -> Option<String> {
         Value::String(text) => text.clone(),
         Value::Array(_) => json::strings(item),
         Value::Object(members) => {
-            let named = REASONS.iter().filter_map(|name| members.get(*name));
+            let named = REASONS.iter().filter_map(|name| members.member(*name));
             let named = named.map(|value| match value {
                 Value::String(text) => text.clone(),
                 other => json::strings(other),

@@ -10,7 +10,7 @@ use serde_json::{Map, Value};
 
 use super::Placed;
 use crate::exchange::{Content, ResponseBody};
-use crate::json::folds_to;
+use crate::json::{Members as _, folds_to};
 use crate::pointer::{from_tokens, join, resolve};
 
 /// A success larger than this is data.
@@ -101,7 +101,9 @@ const ENVELOPE: [&str; 27] = [
 
 /// Is this the name of such a member, in any naming style?
 fn is_of_envelope(name: &str) -> bool {
-    ENVELOPE.iter().any(|known| folds_to(name, known))
+    let first = name.bytes().find(|byte| !matches!(byte, b'_' | b'-'));
+    let first = first.map(|byte| byte.to_ascii_lowercase());
+    ENVELOPE.iter().any(|known| known.bytes().next() == first && folds_to(name, known))
 }
 
 /// May this be an object with nothing but what goes with an error, as far as its first member tells? In
@@ -168,8 +170,8 @@ pub fn flag(placed: &Placed<'_>, body: &Value) -> Option<(String, Flag, String)>
         None => {
             let name = ["success", "ok", "succeeded"]
                 .into_iter()
-                .find(|name| body.get(*name).is_some_and(Value::is_boolean))?;
-            (join("", name), body.get(name)?)
+                .find(|name| body.member(name).is_some_and(Value::is_boolean))?;
+            (join("", name), body.member(name)?)
         }
     };
     let says = match value {

@@ -3,6 +3,7 @@
 //! The verdict is one thing, so the clauses about statuses can't contradict each other: each of them
 //! speaks for its own part of it.
 
+use std::borrow::Cow;
 use std::cell::OnceCell;
 
 use serde_json::Value;
@@ -12,7 +13,7 @@ use super::{Placed, Spot};
 use crate::address::absolute;
 use crate::contract::{Fault, FaultClass};
 use crate::exchange::Response;
-use crate::json::scalar_text;
+use crate::json::{Members as _, scalar_text};
 use crate::pointer::resolve;
 use crate::situation::Situation;
 use crate::status;
@@ -299,7 +300,7 @@ impl<'a> Case<'_, 'a> {
     /// Among faults of one status: the one whose title the body has, else those for what holds.
     fn narrow(&self, faults: Vec<&'a Fault>) -> Vec<&'a Fault> {
         let body = self.placed.body().json();
-        let title = body.and_then(|body| body.get("title")).and_then(Value::as_str);
+        let title = body.and_then(|body| body.member("title")).and_then(Value::as_str);
         let has_title = |fault: &&'a Fault| {
             title.is_some()
                 && (fault.title.as_deref() == title
@@ -319,7 +320,7 @@ impl<'a> Case<'_, 'a> {
 /// The problem type that the body names; `about:blank` names none (RFC 9457 section 3.1.1).
 fn type_of<'p>(placed: &'p Placed<'_>) -> Option<&'p str> {
     let body = placed.body().json()?;
-    body.get("type").and_then(Value::as_str).filter(|uri| *uri != "about:blank")
+    body.member("type").and_then(Value::as_str).filter(|uri| *uri != "about:blank")
 }
 
 /// The application code of the body, as text, where the contract has codes.
@@ -334,17 +335,18 @@ pub(crate) fn code_of(placed: &Placed<'_>) -> Option<String> {
     let body = placed.body().json()?;
     let code = match &contract.reading.code {
         Some(steps) => resolve(body, steps)?,
-        None => body.get("code")?,
+        None => body.member("code")?,
     };
     scalar_text(code)
 }
 
 /// A problem type, resolved against the request's URL (RFC 9457 section 3.1.1).
-pub(crate) fn resolved(base: &str, uri: &str) -> String {
+pub(crate) fn resolved<'u>(base: &str, uri: &'u str) -> Cow<'u, str> {
     // Joining would also normalise an absolute one, and types are compared exactly.
     if uri.contains("://") || Url::parse(uri).is_ok() {
-        return uri.to_owned();
+        return Cow::Borrowed(uri);
     }
     let base = Url::parse(&absolute(base));
-    base.and_then(|base| base.join(uri)).map_or_else(|_| uri.to_owned(), String::from)
+    let joined = base.and_then(|base| base.join(uri));
+    joined.map_or(Cow::Borrowed(uri), |joined| Cow::Owned(String::from(joined)))
 }

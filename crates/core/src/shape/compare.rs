@@ -4,8 +4,8 @@ use serde_json::{Number, Value};
 
 use super::format::{is_date, is_date_time, is_language_tag, is_uri, is_uri_reference};
 use super::kind::{Kind, Limit, Shape, Shapes, Typed};
-use crate::json::{in_brief, kind_of};
-use crate::pointer::{join, join_index, tokens};
+use crate::json::{Members as _, in_brief, kind_of};
+use crate::pointer::{Way, is_pointer};
 
 /// What sort of difference a mismatch is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -81,12 +81,19 @@ pub struct Mismatch {
 #[must_use]
 pub fn compare(value: &Value, shape: &Shape, shapes: &Shapes) -> Vec<Mismatch> {
     let mut comparison = Comparison { shapes, mismatches: Vec::new() };
-    comparison.shape(value, shape, "", &shape.name);
+    comparison.shape(value, shape, &Way::Top, Agreed::Words(&shape.name));
     comparison.mismatches
 }
 
 /// A list of 100,000 wrong items is said in the first hundred places.
 pub const MOST_MISMATCHES: usize = 100;
+
+/// What was agreed; the words are only made where a value differs.
+#[derive(Clone, Copy)]
+enum Agreed<'a> {
+    Words(&'a str),
+    Kind(&'a Kind),
+}
 
 struct Comparison<'s> {
     shapes: &'s Shapes,
@@ -94,76 +101,87 @@ struct Comparison<'s> {
 }
 
 impl Comparison<'_> {
-    fn differ(&mut self, pointer: &str, sort: Sort, agreed: &str, seen: String) {
+    fn differ(&mut self, way: &Way<'_>, sort: Sort, agreed: Agreed<'_>, seen: String) {
         if self.mismatches.len() < MOST_MISMATCHES {
-            let (pointer, agreed) = (pointer.to_owned(), agreed.to_owned());
+            let agreed = match agreed {
+                Agreed::Words(words) => words.to_owned(),
+                Agreed::Kind(kind) => kind.name(self.shapes),
+            };
+            let pointer = way.pointer();
             self.mismatches.push(Mismatch { pointer, sort, agreed, seen });
         }
     }
 
-    fn shape(&mut self, value: &Value, shape: &Shape, pointer: &str, agreed: &str) {
+    fn shape(&mut self, value: &Value, shape: &Shape, way: &Way<'_>, agreed: Agreed<'_>) {
         let Value::Object(members) = value else {
             // The whole of a request body is agreed without a name: it is an object.
-            let agreed = if agreed.is_empty() { "an object" } else { agreed };
-            return self.differ(pointer, Sort::Kind, agreed, kind_of(value).to_owned());
+            let agreed = if matches!(agreed, Agreed::Words("")) {
+                Agreed::Words("an object")
+            } else {
+                agreed
+            };
+            return self.differ(way, Sort::Kind, agreed, kind_of(value).to_owned());
         };
+        let mut has_any = false;
         for member in &shape.members {
-            let place = join(pointer, &member.name);
-            match members.get(&member.name) {
+            let place = Way::Member(way, &member.name);
+            let agreed = Agreed::Words(&member.phrase);
+            let found = members.member(&member.name);
+            has_any |= found.is_some();
+            match found {
                 None if member.optional => {}
-                None => self.differ(&place, Sort::Missing, &member.phrase, "nothing".to_owned()),
-                Some(value) => self.typed(value, &member.typed, &place, &member.phrase),
+                None => self.differ(&place, Sort::Missing, agreed, "nothing".to_owned()),
+                Some(value) => self.typed(value, &member.typed, &place, agreed),
             }
         }
-        for name in shape.without.iter().filter(|name| members.contains_key(name.as_str())) {
+        for name in shape.without.iter().filter(|name| members.member(name).is_some()) {
             let agreed = format!("no such member in {}", shape.name);
-            self.differ(&join(pointer, name), Sort::Unknown, &agreed, format!("`{name}`"));
+            let (place, seen) = (Way::Member(way, name), format!("`{name}`"));
+            self.differ(&place, Sort::Unknown, Agreed::Words(&agreed), seen);
         }
-        let has_any = shape.members.iter().any(|member| members.contains_key(&member.name));
         if shape.not_bare && !has_any {
             let agreed = format!("at least one member of {}", shape.name);
-            self.differ(pointer, Sort::TooFew, &agreed, "none".to_owned());
+            self.differ(way, Sort::TooFew, Agreed::Words(&agreed), "none".to_owned());
         }
         if shape.closed {
             for (name, value) in members {
                 if shape.member(name).is_none() {
                     let agreed = format!("no member but those of {}", shape.name);
-                    self.differ(&join(pointer, name), Sort::Unknown, &agreed, in_brief(value));
+                    let place = Way::Member(way, name);
+                    self.differ(&place, Sort::Unknown, Agreed::Words(&agreed), in_brief(value));
                 }
             }
         }
     }
 
-    fn typed(&mut self, value: &Value, typed: &Typed, pointer: &str, agreed: &str) {
+    fn typed(&mut self, value: &Value, typed: &Typed, way: &Way<'_>, agreed: Agreed<'_>) {
         match (&typed.kind, value) {
             (Kind::Either(alternatives), _) => {
                 let fits = alternatives.iter().any(|alternative| {
                     let mut trial = Comparison { shapes: self.shapes, mismatches: Vec::new() };
-                    trial.typed(value, alternative, pointer, agreed);
+                    trial.typed(value, alternative, way, agreed);
                     trial.mismatches.is_empty()
                 });
                 if !fits {
                     // Which of the forms was meant can't be known, so the choice is named as a whole.
-                    self.differ(pointer, Sort::Choice, agreed, in_brief(value));
+                    self.differ(way, Sort::Choice, agreed, in_brief(value));
                 }
                 return;
             }
             (Kind::Shape(id), _) => {
                 if let Some(shape) = self.shapes.get(*id) {
-                    self.shape(value, shape, pointer, agreed);
+                    self.shape(value, shape, way, agreed);
                 }
                 return;
             }
             (Kind::List(item), Value::Array(items)) => {
-                let name = item.kind.name(self.shapes);
                 for (index, value) in items.iter().enumerate() {
-                    self.typed(value, item, &join_index(pointer, index), &name);
+                    self.typed(value, item, &Way::Item(way, index), Agreed::Kind(&item.kind));
                 }
             }
             (Kind::Map(member), Value::Object(members)) => {
-                let phrase = member.kind.name(self.shapes);
                 for (name, value) in members {
-                    self.typed(value, member, &join(pointer, name), &phrase);
+                    self.typed(value, member, &Way::Member(way, name), Agreed::Kind(&member.kind));
                 }
             }
             (kind, value) => match fits(kind, value) {
@@ -175,7 +193,7 @@ impl Comparison<'_> {
                         }
                         _ => format!("{} {}", kind_of(value), in_brief(value)),
                     };
-                    return self.differ(pointer, Sort::Kind, agreed, seen);
+                    return self.differ(way, Sort::Kind, agreed, seen);
                 }
                 Fit::OtherValue => {
                     let sort = match kind {
@@ -183,13 +201,13 @@ impl Comparison<'_> {
                         Kind::Status => Sort::Range,
                         _ => Sort::Form,
                     };
-                    return self.differ(pointer, sort, agreed, in_brief(value));
+                    return self.differ(way, sort, agreed, in_brief(value));
                 }
             },
         }
         let broken = typed.limits.iter().find(|limit| !keeps(value, limit));
         if let Some(limit) = broken {
-            self.differ(pointer, sort_of(value, limit), agreed, in_brief(value));
+            self.differ(way, sort_of(value, limit), agreed, in_brief(value));
         }
     }
 }
@@ -237,7 +255,7 @@ fn fits(kind: &Kind, value: &Value) -> Fit {
         Kind::UriReference => form(is_uri_reference),
         Kind::Date => form(is_date),
         Kind::DateTime => form(is_date_time),
-        Kind::JsonPointer => form(|text| tokens(text).is_some()),
+        Kind::JsonPointer => form(is_pointer),
         Kind::LanguageTag => form(is_language_tag),
         Kind::OneOf(values) => one_of(values, value),
         Kind::Exactly(agreed) => one_of(std::slice::from_ref(agreed), value),
@@ -299,7 +317,7 @@ pub fn text_fits(text: &str, typed: &Typed, shapes: &Shapes) -> bool {
 #[must_use]
 pub fn value_fits(value: &Value, typed: &Typed, shapes: &Shapes) -> bool {
     let mut comparison = Comparison { shapes, mismatches: Vec::new() };
-    comparison.typed(value, typed, "", "");
+    comparison.typed(value, typed, &Way::Top, Agreed::Words(""));
     comparison.mismatches.is_empty()
 }
 
@@ -307,7 +325,7 @@ pub fn value_fits(value: &Value, typed: &Typed, shapes: &Shapes) -> bool {
 #[must_use]
 pub fn compare_value(value: &Value, typed: &Typed, agreed: &str, shapes: &Shapes) -> Vec<Mismatch> {
     let mut comparison = Comparison { shapes, mismatches: Vec::new() };
-    comparison.typed(value, typed, "", agreed);
+    comparison.typed(value, typed, &Way::Top, Agreed::Words(agreed));
     comparison.mismatches
 }
 

@@ -8,13 +8,24 @@ use regex::Regex;
 /// A URI with a scheme (RFC 3986 section 3).
 #[must_use]
 pub fn is_uri(text: &str) -> bool {
-    UriStr::new(text).is_ok()
+    is_plain_uri(text) || UriStr::new(text).is_ok()
+}
+
+/// A URI with nothing in it but what may stand everywhere: those that types are are nearly all like this.
+fn is_plain_uri(text: &str) -> bool {
+    let rest = text.strip_prefix("https://").or_else(|| text.strip_prefix("http://"));
+    rest.is_some_and(|rest| {
+        rest.starts_with(|c: char| c.is_ascii_alphanumeric())
+            && rest
+                .bytes()
+                .all(|b| b.is_ascii_alphanumeric() || matches!(b, b'/' | b'-' | b'.' | b'_'))
+    })
 }
 
 /// A URI or a relative reference (RFC 3986 section 4.1).
 #[must_use]
 pub fn is_uri_reference(text: &str) -> bool {
-    UriReferenceStr::new(text).is_ok()
+    is_plain_uri(text) || UriReferenceStr::new(text).is_ok()
 }
 
 /// `full-date` of RFC 3339 section 5.6, and a day that the calendar has.

@@ -3,6 +3,7 @@ use crate::clause::contracts::BARE;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::json;
+use crate::json::Members as _;
 use crate::place::{AnswerBody, Placed};
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -47,7 +48,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         _ => return Judged::Outside,
     };
     // A typed problem says what is in the way by its type; and then there may be words or members.
-    let typed = body.get("type").is_some_and(|uri| uri.is_string() && uri != "about:blank");
+    let typed = body.member("type").is_some_and(|uri| uri.is_string() && uri != "about:blank");
     let words = json::strings(body);
     let words = words.trim();
     let is_phrase = crate::status::phrases(409).any(|phrase| phrase.eq_ignore_ascii_case(words));

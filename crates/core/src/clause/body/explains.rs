@@ -50,7 +50,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
                 return Judged::Kept;
             }
             // What a problem or an agreed shape lacks, the clauses about those tell.
-            let says = !json::strings(value).trim().is_empty();
+            let says = json::has_words(value);
             let is_agreed = placed.is_meant_as_problem() || placed.agreed_shape().is_some();
             if !says && !is_agreed {
                 let seen: String = value.to_string().chars().take(60).collect();

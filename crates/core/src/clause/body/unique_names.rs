@@ -31,17 +31,17 @@ Content-Type: application/json
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    match placed.body() {
-        AnswerBody::Json(_) => {}
+    let value = match placed.body() {
+        AnswerBody::Json(value) => value,
         AnswerBody::Unknown(_) => return Judged::Unjudged,
         _ => return Judged::Outside,
-    }
+    };
     let bytes = match placed.content() {
         None => return Judged::Outside,
         Some(Err(_)) => return Judged::Unjudged,
         Some(Ok(bytes)) => bytes,
     };
-    if let Some(twice) = json::repeated_name(bytes) {
+    if let Some(twice) = json::repeated_name(bytes, value) {
         let agreed = "one member of that name";
         findings.add(Place::Pointer(twice), agreed, "two members of that name");
     }

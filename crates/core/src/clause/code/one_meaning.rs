@@ -5,6 +5,7 @@ use crate::address::Place;
 use crate::clause::contracts::BARE;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
+use crate::json::Members as _;
 use crate::place::Placed;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -55,7 +56,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let Some((code, pointer)) = undeclared(placed) else { return Judged::Outside };
     // Messages tell of occurrences, so only a type says what kind of error it is.
     let body = placed.body().json();
-    let uri = body.and_then(|body| body.get("type")).and_then(Value::as_str);
+    let uri = body.and_then(|body| body.member("type")).and_then(Value::as_str);
     let Some(uri) = uri.filter(|uri| *uri != "about:blank") else { return Judged::Outside };
     let subject = format!("answers with the code {code}");
     findings.compare(subject, format!("with {uri}"), Place::Pointer(pointer));

@@ -1,5 +1,6 @@
 //! Where an application code stands.
 
+use crate::json::Members as _;
 use crate::json::scalar_text;
 use crate::place::Placed;
 use crate::pointer::{from_tokens, resolve, tokens};
@@ -18,7 +19,7 @@ pub(super) fn undeclared(placed: &Placed<'_>) -> Option<(String, String)> {
     let contract = placed.contract;
     let declares = contract.codes.as_ref().is_some_and(|codes| !codes.catalogue.is_empty())
         || contract.faults.iter().any(|fault| fault.code.is_some());
-    if contract.reading.code.is_none() && placed.members()?.get("code").is_none() {
+    if contract.reading.code.is_none() && placed.members()?.member("code").is_none() {
         return None;
     }
     let pointer = pointer(placed);

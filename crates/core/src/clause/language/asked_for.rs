@@ -4,6 +4,7 @@ use crate::address::Place;
 use crate::clause::contracts::LANGUAGES;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
+use crate::json::Members as _;
 use crate::place::{AnswerBody, Placed};
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -48,7 +49,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let Some(fault) = placed.fault().filter(|fault| !fault.titles.is_empty()) else {
         return Judged::Outside;
     };
-    let title = placed.body().json().and_then(|body| body.get("title")).and_then(Value::as_str);
+    let title = placed.body().json().and_then(|body| body.member("title")).and_then(Value::as_str);
     let Some(title) = title else { return Judged::Outside };
     // What is no title of the fault in any language is `problem.title-declared`'s.
     let in_due = fault.titles.iter().any(|(language, text)| language == due && text == title);

@@ -5,6 +5,7 @@ use crate::clause::contracts::LANGUAGES;
 use crate::clause::sights::asked;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
+use crate::json::Members as _;
 use crate::place::{AnswerBody, Placed};
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -42,8 +43,9 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         AnswerBody::Unknown(_) => return Judged::Unjudged,
         _ => return Judged::Outside,
     };
-    let uri = body.get("type").and_then(Value::as_str).unwrap_or("about:blank");
-    let code = body.get("code").map_or_else(|| "no code".to_owned(), |code| format!("code {code}"));
+    let uri = body.member("type").and_then(Value::as_str).unwrap_or("about:blank");
+    let code =
+        body.member("code").map_or_else(|| "no code".to_owned(), |code| format!("code {code}"));
     let mut names: Vec<&str> =
         body.as_object().into_iter().flatten().map(|(n, _)| n.as_str()).collect();
     names.sort_unstable();

@@ -5,6 +5,7 @@ use crate::address::Place;
 use crate::clause::contracts::{ARRIVALS, BATCH};
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
+use crate::json::Members as _;
 use crate::json::scalar_text;
 use crate::place::Placed;
 use crate::pointer::join_index;
@@ -49,7 +50,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let faults: Vec<_> = partial.faults.iter().filter_map(|id| contract.fault(*id)).collect();
     let list = at(body, &partial.at).and_then(Value::as_array);
     for (index, item) in list.into_iter().flatten().enumerate() {
-        let text = |name: &str| scalar_text(item.get(name)?);
+        let text = |name: &str| scalar_text(item.member(name)?);
         let (uri, code) = (text("type"), text("code"));
         let known = faults.iter().any(|fault| {
             (uri.is_some() && fault.type_uri == uri) || (code.is_some() && fault.code == code)

@@ -3,6 +3,7 @@ use serde_json::Value;
 use crate::address::Place;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
+use crate::json::Members as _;
 use crate::place::Placed;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -37,9 +38,9 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
-    let Some(Value::String(detail)) = members.get("detail") else { return Judged::Outside };
+    let Some(Value::String(detail)) = members.member("detail") else { return Judged::Outside };
     let plain = |text: &str| text.trim().trim_end_matches('.').to_lowercase();
-    let title = members.get("title").and_then(Value::as_str).unwrap_or_default();
+    let title = members.member("title").and_then(Value::as_str).unwrap_or_default();
     let mut phrases = placed.status().into_iter().flat_map(crate::status::phrases);
     let says = plain(detail);
     if says.is_empty() || says == plain(title) || phrases.any(|phrase| plain(phrase) == says) {

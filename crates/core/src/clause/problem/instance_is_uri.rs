@@ -3,6 +3,7 @@ use serde_json::Value;
 use crate::address::Place;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
+use crate::json::Members as _;
 use crate::place::Placed;
 use crate::shape::is_uri_reference;
 
@@ -40,7 +41,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
-    let Some(Value::String(uri)) = members.get("instance") else { return Judged::Outside };
+    let Some(Value::String(uri)) = members.member("instance") else { return Judged::Outside };
     if !is_uri_reference(uri) {
         let place = Place::Pointer("/instance".to_owned());
         findings.add(place, "a URI reference", Value::from(uri.as_str()).to_string());

@@ -3,6 +3,7 @@
 use serde_json::Value;
 use unicode_normalization::UnicodeNormalization as _;
 
+use crate::json::Members as _;
 use crate::json::folded;
 use crate::place::Placed;
 pub(super) use crate::shape::PROBLEM_MEMBERS as STANDARD;
@@ -42,7 +43,7 @@ pub(super) fn misnamed<'p>(placed: &'p Placed<'_>) -> Vec<Misnamed<'p>> {
     let mut found: Vec<Misnamed<'p>> = Vec::new();
     for (name, value) in members.iter().filter(|(name, _)| !declared(name)) {
         let missing = |meant: &&'static str| {
-            !members.contains_key(*meant) && found.iter().all(|other| other.meant != *meant)
+            !members.member(*meant).is_some() && found.iter().all(|other| other.meant != *meant)
         };
         let meant = meant(placed, name, value).into_iter().find(missing);
         found.extend(meant.map(|meant| Misnamed { name, meant }));

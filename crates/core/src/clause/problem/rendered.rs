@@ -3,6 +3,7 @@ use serde_json::Value;
 use crate::address::Place;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
+use crate::json::Members as _;
 use crate::place::Placed;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -38,7 +39,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
     for name in ["title", "detail"] {
-        let Some(Value::String(text)) = members.get(name) else { continue };
+        let Some(Value::String(text)) = members.member(name) else { continue };
         if is_unfilled(text) {
             let place = Place::Pointer(format!("/{name}"));
             let agreed = "a text with its values in it";

@@ -1,6 +1,7 @@
 use crate::address::Place;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
+use crate::json::Members as _;
 use crate::place::Placed;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -35,7 +36,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
     // A status that is no number is `problem.member-type`'s.
-    let Some(status) = members.get("status").and_then(serde_json::Value::as_f64) else {
+    let Some(status) = members.member("status").and_then(serde_json::Value::as_f64) else {
         return Judged::Outside;
     };
     let line = placed.status().unwrap_or_default();

@@ -3,6 +3,7 @@ use crate::address::Place;
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
+use crate::json::Members as _;
 use crate::json::in_brief;
 use crate::place::Placed;
 use crate::status::phrase;
@@ -33,7 +34,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
-    let Some(title @ Value::String(text)) = members.get("title") else { return Judged::Outside };
+    let Some(title @ Value::String(text)) = members.member("title") else { return Judged::Outside };
     let titles: Vec<_> = placed.faults.iter().map(|fault| fault.title.as_deref()).collect();
     if titles.is_empty() || titles.contains(&None) {
         return Judged::Outside;
@@ -45,7 +46,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     }
     // Without a type and with the status's own phrase it is the generic problem, and consistently
     // so: that is one finding, at the type.
-    let is_generic = members.get("type").is_none_or(|uri| uri == "about:blank")
+    let is_generic = members.member("type").is_none_or(|uri| uri == "about:blank")
         && placed.status().and_then(phrase) == Some(text)
         && placed.faults.iter().all(|fault| fault.type_uri.is_some());
     if is_generic {

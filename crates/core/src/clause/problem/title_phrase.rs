@@ -3,6 +3,7 @@ use serde_json::Value;
 use crate::address::Place;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
+use crate::json::Members as _;
 use crate::place::Placed;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -53,8 +54,8 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
-    let is_blank = members.get("type").is_none_or(|uri| uri == "about:blank");
-    let Some(Value::String(title)) = members.get("title").filter(|_| is_blank) else {
+    let is_blank = members.member("type").is_none_or(|uri| uri == "about:blank");
+    let Some(Value::String(title)) = members.member("title").filter(|_| is_blank) else {
         return Judged::Outside;
     };
     // Where a title or a type is agreed, or several languages are, it is not for this clause to say.

@@ -4,6 +4,7 @@ use crate::address::Place;
 use crate::clause::sights::language;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
+use crate::json::Members as _;
 use crate::place::{Placed, resolved};
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -66,7 +67,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
     let (Some(Value::String(uri)), Some(Value::String(title))) =
-        (members.get("type"), members.get("title"))
+        (members.member("type"), members.member("title"))
     else {
         return Judged::Outside;
     };

@@ -4,6 +4,7 @@ use crate::address::Place;
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
+use crate::json::Members as _;
 use crate::place::Placed;
 use crate::shape::{is_uri, is_uri_reference};
 
@@ -33,7 +34,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
-    let Some(Value::String(uri)) = members.get("type") else { return Judged::Outside };
+    let Some(Value::String(uri)) = members.member("type") else { return Judged::Outside };
     if !is_uri_reference(uri) {
         return Judged::Outside;
     }

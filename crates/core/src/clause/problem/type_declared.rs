@@ -4,6 +4,7 @@ use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::contract::Fault;
 use crate::finding::Weight;
+use crate::json::Members as _;
 use crate::place::{Placed, resolved};
 use crate::shape::is_uri_reference;
 use serde_json::Value;
@@ -51,7 +52,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     if placed.faults.is_empty() || !placed.faults.iter().all(speaks) {
         return Judged::Outside;
     }
-    let seen = match members.get("type") {
+    let seen = match members.member("type") {
         // What is no URI is `problem.type-is-uri`'s.
         Some(Value::String(uri)) if !is_uri_reference(uri) => return Judged::Outside,
         Some(Value::String(uri)) if uri != "about:blank" => Some(uri.as_str()),
@@ -73,7 +74,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         return Judged::Outside;
     }
     let agreed: Vec<String> = placed.faults.iter().map(|fault| agreed(fault)).collect();
-    let words = match (seen, members.contains_key("type")) {
+    let words = match (seen, members.member("type").is_some()) {
         (Some(uri), _) => uri.to_owned(),
         (None, true) => "about:blank".to_owned(),
         (None, false) => "nothing, which is about:blank".to_owned(),

@@ -4,6 +4,7 @@ use crate::address::Place;
 use crate::clause::contracts::BARE;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
+use crate::json::Members as _;
 use crate::place::{Placed, resolved};
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -55,7 +56,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
-    let Some(Value::String(uri)) = members.get("type") else { return Judged::Outside };
+    let Some(Value::String(uri)) = members.member("type") else { return Judged::Outside };
     // The status of a declared type is agreed, and `status.fits-situation`'s or `status.declared`'s.
     let base = placed.exchange.request.url.as_ref();
     let seen = resolved(base, uri);

@@ -4,6 +4,7 @@ use crate::address::Place;
 use crate::clause::contracts::{ENVELOPE, JSON_API};
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
+use crate::json::Members as _;
 use crate::json::scalar_text;
 use crate::place::{AnswerBody, Placed};
 use crate::pointer::{from_tokens, resolve};
@@ -69,10 +70,10 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
             resolve(body, steps).and_then(|value| Some((from_tokens(steps), scalar_text(value)?))),
         );
     }
-    let errors = body.get("errors").and_then(Value::as_array).filter(|_| is_api);
+    let errors = body.member("errors").and_then(Value::as_array).filter(|_| is_api);
     // JSON:API 1.1, 'Error Objects': each may have its own; where there is but one, it is the answer's.
     if let Some([error]) = errors.map(Vec::as_slice) {
-        let status = error.get("status").and_then(scalar_text);
+        let status = error.member("status").and_then(scalar_text);
         told.extend(status.map(|status| ("/errors/0/status".to_owned(), status)));
     }
     if told.is_empty() {

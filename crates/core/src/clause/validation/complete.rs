@@ -4,6 +4,7 @@ use crate::clause::example::{BOTH_REFUSED, TOO_MANY_NIGHTS_NO_VESSEL};
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::contract::Named as Placement;
 use crate::finding::Weight;
+use crate::json::Members as _;
 use crate::place::{AnswerBody, InvalidParameter, Named, Placed};
 use crate::pointer::{join, tokens};
 use crate::shape::{Kind, Mismatch, PROBLEM_MEMBERS, Shape, Sort};
@@ -53,9 +54,9 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     };
     let list = placed.agreed_shape().and_then(list_of_entries);
     // Where the agreed list is not there, that is the finding, and `shape.kept`'s.
-    if list
-        .is_some_and(|list| body.get(list).is_none_or(|list| !list.is_array() && !list.is_object()))
-    {
+    if list.is_some_and(|list| {
+        body.member(list).is_none_or(|list| !list.is_array() && !list.is_object())
+    }) {
         return Judged::Unjudged;
     }
     let entries = placed.entries();
@@ -145,7 +146,7 @@ fn is_told(invalid: &Invalid<'_>, entries: &[Named], words: &str, placed: &Place
     if entries.is_empty() {
         // A member called like the field may hold its reason; a problem's own members do not.
         let is_own = || PROBLEM_MEMBERS.contains(&field.as_str());
-        let member = placed.body().json().and_then(|body| body.get(field));
+        let member = placed.body().json().and_then(|body| body.member(field));
         return mentions(words, field) || member.is_some_and(|value| !value.is_null() && !is_own());
     }
     let rule = &placed.contract.places;
@@ -173,6 +174,6 @@ fn is_known(entry: &Named, placed: &Placed<'_>) -> bool {
     let body = placed.situations.body.as_ref();
     entry.steps.iter().any(|step| {
         rules.is_some_and(|rules| rules.knows(step))
-            || body.is_some_and(|body| body.get(step).is_some())
+            || body.is_some_and(|body| body.member(step).is_some())
     })
 }

@@ -6,7 +6,7 @@ use crate::clause::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{AnswerBody, Form, Placed};
-use crate::pointer::tokens;
+use crate::pointer::is_pointer;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.pointer-syntax",
@@ -41,7 +41,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
             continue;
         }
         judged = Judged::Kept;
-        if tokens(location).is_none() {
+        if !is_pointer(location) {
             let seen = Value::from(location.as_str()).to_string();
             findings.add(Place::Pointer(entry.at.clone()), "a JSON Pointer", seen);
         }

@@ -206,11 +206,11 @@ impl<'a> Walk<'a> {
             return Some(());
         }
         loop {
-            let name = self.plain()?;
+            let name = self.name()?;
             self.space();
             self.eat(b':')?;
             self.space();
-            each(self, name.as_bytes())?;
+            each(self, name)?;
             self.space();
             if self.eat(b'}').is_some() {
                 return Some(());
@@ -262,17 +262,24 @@ impl<'a> Walk<'a> {
         is_null
     }
 
+    /// A string without escapes, as bytes.
+    #[inline]
+    fn name(&mut self) -> Option<&'a [u8]> {
+        let (quote, rest) = self.bytes.get(self.at..)?.split_first()?;
+        let (name, behind) = rest.split_at_checked(plain_run(rest))?;
+        if *quote != b'"' || behind.first() != Some(&b'"') {
+            return None;
+        }
+        self.at += name.len() + 2;
+        Some(name)
+    }
+
     /// A string without escapes.
     #[inline]
     fn plain(&mut self) -> Option<&'a str> {
-        self.eat(b'"')?;
-        let end = self.at + plain_run(self.bytes.get(self.at..)?);
-        if self.bytes.get(end) != Some(&b'"') {
-            return None;
-        }
-        let text = self.text.get(self.at..end)?;
-        self.at = end + 1;
-        Some(text)
+        let start = self.at + 1;
+        let length = self.name()?.len();
+        self.text.get(start..start + length)
     }
 
     /// A string.
