@@ -126,12 +126,17 @@ pub(crate) fn write(it: &Exchange, chance: &mut Chance, to: &mut Writer<'_>) {
     to.close('}');
     to.name("timings");
     to.open('{');
+    for name in ["blocked", "dns", "connect", "ssl"] {
+        to.name(name);
+        to.text.push_str("-1");
+    }
     for (name, value) in [("send", 1), ("wait", wait), ("receive", 2)] {
         to.number(name, value);
     }
     to.close('}');
     to.string("serverIPAddress", "192.0.2.10");
     to.string("connection", "4100");
+    to.string("pageref", "page_1");
     to.close('}');
 }
 
@@ -140,16 +145,21 @@ fn request(it: &Exchange, url: &str, id: &str, to: &mut Writer<'_>) {
     to.string("method", it.method);
     to.string("url", url);
     to.string("httpVersion", "HTTP/1.1");
-    to.list("cookies", &[]);
+    let view = format!("view-{id}");
+    to.list("cookies", &[("harbour_view", &view), ("harbour_units", "metric")]);
     let token = format!("Bearer {id}{id}");
+    let cookies = format!("harbour_view={view}; harbour_units=metric");
     let mut headers = vec![
         ("Host", "harbour.example"),
         ("Accept", "application/json, application/problem+json"),
         ("Accept-Encoding", "gzip, deflate, br"),
         ("Accept-Language", "en-GB,en;q=0.8"),
-        ("User-Agent", "harbour-office/3.2 (quay; north) tide/7"),
+        (
+            "User-Agent",
+            "harbour-office/3.2.118 (quay terminal 7; north basin; 1280x800) tide/7.4.2 chart/2.0 (like a sextant)",
+        ),
         ("Traceparent", "00-4bf92f3577b34da6a3ce929d0e0e4736-00f067aa0ba902b7-01"),
-        ("Connection", "keep-alive"),
+        ("Cookie", &cookies),
     ];
     if it.has_token {
         headers.push(("Authorization", &token));
@@ -158,7 +168,13 @@ fn request(it: &Exchange, url: &str, id: &str, to: &mut Writer<'_>) {
         headers.push(("Content-Type", media));
     }
     to.list("headers", &headers);
-    to.list("queryString", &[]);
+    let query = it.path.split_once('?').map_or("", |(_, query)| query);
+    let parameters: Vec<_> = query.split('&').filter_map(|one| one.split_once('=')).collect();
+    to.list("queryString", &parameters);
+    to.number(
+        "headersSize",
+        headers.iter().map(|(name, value)| name.len() + value.len() + 4).sum::<usize>() as u64,
+    );
     if let Some((media, text)) = &it.sent {
         to.name("postData");
         to.open('{');
@@ -182,10 +198,10 @@ fn response(it: &Exchange, id: &str, minute: u64, chance: &mut Chance, to: &mut 
         ("Date", date.as_str()),
         ("Server", "saltmarsh"),
         ("X-Request-Id", id),
-        ("Cache-Control", "no-store"),
+        ("Cache-Control", "private, no-cache, no-store, max-age=0, must-revalidate"),
         ("Vary", "Accept, Accept-Language"),
-        ("X-Content-Type-Options", "nosniff"),
-        ("Strict-Transport-Security", "max-age=31536000"),
+        ("Content-Security-Policy", "default-src 'none'; frame-ancestors 'none'; base-uri 'none'"),
+        ("Strict-Transport-Security", "max-age=31536000; includeSubDomains; preload"),
         ("ETag", tag.as_str()),
     ];
     if !it.body.is_empty() {
@@ -205,6 +221,10 @@ fn response(it: &Exchange, id: &str, minute: u64, chance: &mut Chance, to: &mut 
     }
     to.close('}');
     to.string("redirectURL", "");
+    to.number(
+        "headersSize",
+        headers.iter().map(|(name, value)| name.len() + value.len() + 4).sum::<usize>() as u64,
+    );
     to.number("bodySize", it.body.len() as u64);
     to.close('}');
 }

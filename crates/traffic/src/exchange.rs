@@ -87,7 +87,7 @@ pub(crate) fn success(chance: &mut Chance) -> Exchange {
         0..=2 => {
             let mut it =
                 base("GET", format!("/berths?free_on=2027-05-{:02}", chance.below(28) + 1));
-            let count = 20 + chance.below(45);
+            let count = 22 + chance.below(45);
             it.body = list("berths", count, || berth(chance));
             it.has_token = false;
             it
@@ -99,7 +99,7 @@ pub(crate) fn success(chance: &mut Chance) -> Exchange {
         }
         4 => {
             let mut it = base("GET", format!("/tides/2027-06-{:02}", chance.below(28) + 1));
-            let count = 30 + chance.below(60);
+            let count = 36 + chance.below(60);
             let mut at = 0;
             it.body = list("tides", count, || {
                 at += 1;
@@ -123,7 +123,7 @@ pub(crate) fn success(chance: &mut Chance) -> Exchange {
                     1 + chance.below(28)
                 ),
             );
-            let count = 10 + chance.below(20);
+            let count = 12 + chance.below(20);
             it.body = list("fees", count, || {
                 format!(
                     "{{\"quay\": \"north\", \"currency\": \"EUR\", \"a_night\": \"{}.{:02}\", \"from_m\": {}, \"to_m\": {}}}",
@@ -138,7 +138,7 @@ pub(crate) fn success(chance: &mut Chance) -> Exchange {
         }
         6 | 7 => {
             let mut it = base("GET", format!("/reservations/r-{:06}", chance.below(999_999)));
-            let count = 3 + chance.below(12);
+            let count = 4 + chance.below(12);
             let history = list("history", count, || reservation(chance));
             it.body = format!("{{\"current\": {}, \"past\": {history}}}", reservation(chance));
             it
@@ -185,7 +185,10 @@ fn problem(
     } else {
         format!("\"type\": \"https://harbour.example/faults/{name}\", ")
     };
-    it.body = format!("{{{kind}\"title\": \"{title}\", \"status\": {status}{more}}}");
+    let path = &it.path;
+    it.body = format!(
+        "{{{kind}\"title\": \"{title}\", \"status\": {status}{more}, \"instance\": \"/v1{path}\"}}"
+    );
 }
 
 /// An error of any of the kinds that there are: most of them as agreed, one in twelve not.
@@ -195,7 +198,7 @@ pub(crate) fn error(chance: &mut Chance) -> Exchange {
         0 | 1 => {
             let mut it = base("GET", format!("/berths/Z-{number}"));
             let detail = format!(
-                ", \"detail\": \"No berth has the id Z-{number}.\", \"instance\": \"/berths/Z-{number}#{number:x}\""
+                ", \"detail\": \"No berth has the id Z-{number}.\" Ids are a letter, a hyphen and a number, as GET /berths lists them.\""
             );
             problem(&mut it, 404, "Not Found", "no-such-berth", "There is no such berth", &detail);
             it
@@ -230,7 +233,7 @@ pub(crate) fn error(chance: &mut Chance) -> Exchange {
                 "Unauthorized",
                 "",
                 "Unauthorized",
-                ", \"detail\": \"Send a token in Authorization.\"",
+                ", \"detail\": \"Send a token in the header Authorization. The harbour office hands them out.\"",
             );
             it.headers.push(("WWW-Authenticate", "Bearer realm=\\\"harbour\\\"".to_owned()));
             it
@@ -243,7 +246,7 @@ pub(crate) fn error(chance: &mut Chance) -> Exchange {
                 "Method Not Allowed",
                 "",
                 "Method Not Allowed",
-                ", \"detail\": \"This resource does not offer the method.\"",
+                ", \"detail\": \"This resource does not offer the method; see the header Allow for those that it does.\"",
             );
             it.headers.push(("Allow", "GET, HEAD".to_owned()));
             it
@@ -260,7 +263,7 @@ pub(crate) fn error(chance: &mut Chance) -> Exchange {
                 "Bad Request",
                 "",
                 "Bad Request",
-                ", \"detail\": \"The body is not JSON: it ends too early.\"",
+                ", \"detail\": \"The body is not JSON: it ends too early, at line 1, where a value was expected.\"",
             );
             it
         }
@@ -272,7 +275,7 @@ pub(crate) fn error(chance: &mut Chance) -> Exchange {
                 "Not Found",
                 "",
                 "Not Found",
-                ", \"detail\": \"Nothing is here.\"",
+                ", \"detail\": \"Nothing is here. The description of the service lists the paths that there are.\"",
             );
             it
         }
