@@ -10,6 +10,7 @@ use serde::{Deserialize, Deserializer};
 use serde_json::{Map, Value};
 
 use crate::pointer::Way;
+use crate::recording::string_end;
 
 /// What a text is, read as JSON.
 #[derive(Debug, Clone, PartialEq)]
@@ -160,15 +161,13 @@ pub fn repeated_name(bytes: &[u8], value: &Value) -> Option<String> {
 
 /// How many colons stand outside of strings: in JSON, one for each member.
 fn colons(bytes: &[u8]) -> usize {
-    let (mut count, mut in_string, mut escaped) = (0, false, false);
-    for byte in bytes {
-        let is_escaped = std::mem::take(&mut escaped);
-        match byte {
-            b'"' if !is_escaped => in_string = !in_string,
-            b'\\' if in_string => escaped = !is_escaped,
-            b':' if !in_string => count += 1,
-            _ => {}
-        }
+    let (mut count, mut at) = (0, 0);
+    while let Some(byte) = bytes.get(at) {
+        at = match byte {
+            b'"' => string_end(bytes, at + 1).unwrap_or(bytes.len()),
+            _ => at + 1,
+        };
+        count += usize::from(*byte == b':');
     }
     count
 }

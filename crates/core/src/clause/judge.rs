@@ -113,6 +113,9 @@ impl Found {
 /// A text as long as a reader has patience for; names of members can be as long as their body.
 fn brief(mut text: String) -> String {
     const MOST: usize = 400;
+    if text.len() <= MOST {
+        return text;
+    }
     if let Some((end, _)) = text.char_indices().nth(MOST) {
         text.truncate(end);
         text.push('…');

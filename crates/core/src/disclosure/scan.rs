@@ -1,6 +1,7 @@
 //! Looks through an answer: its headers, and its body at any depth.
 
 use std::cell::OnceCell;
+use std::sync::LazyLock;
 
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
@@ -67,20 +68,16 @@ const FREE_HEADERS: [&str; 34] = [
     "allow",
 ];
 
+/// The same by their lengths, since every header of every error is looked up.
+static BY_LENGTH: LazyLock<Vec<Vec<&str>>> = LazyLock::new(|| {
+    let longest = FREE_HEADERS.iter().map(|name| name.len()).max().unwrap_or_default();
+    let of = |length| FREE_HEADERS.into_iter().filter(|name| name.len() == length).collect();
+    (0..=longest).map(of).collect()
+});
+
 fn is_free(name: &str) -> bool {
-    const LENGTHS: u64 = {
-        let (mut lengths, mut at) = (0, 0);
-        while at < FREE_HEADERS.len() {
-            lengths |= 1 << FREE_HEADERS[at].len();
-            at += 1;
-        }
-        lengths
-    };
-    let first = name.bytes().next().map(|byte| byte.to_ascii_lowercase());
-    let is_listed = |free: &&str| free.bytes().next() == first && is_same(free, name);
-    (name.len() < 64
-        && LENGTHS >> name.len() & 1 == 1
-        && FREE_HEADERS.iter().any(|free| is_listed(&free)))
+    let listed = BY_LENGTH.get(name.len()).map_or(&[][..], |names| names);
+    listed.iter().any(|free| is_same(free, name))
         || is_same("access-control-", name.get(..15).unwrap_or_default())
 }
 
@@ -160,7 +157,7 @@ fn body(placed: &Placed<'_>) -> Vec<(Hit, Place)> {
         AnswerBody::Json(value) => {
             // Text without escapes is in its JSON as it is, and need not be put together first.
             let raw = placed.content().and_then(Result::ok).unwrap_or_default();
-            let is_clear = match std::str::from_utf8(raw) {
+            let is_clear = match simdutf8::basic::from_utf8(raw) {
                 Ok(raw) if !raw.contains('\\') => find(raw).is_empty(),
                 _ => false,
             };

@@ -61,9 +61,10 @@ impl AnswerBody {
         if response.headers.has("content-encoding") && std::str::from_utf8(bytes).is_err() {
             return Self::Unknown("the content coding of the body was not undone");
         }
-        let says_json = response.media().map(media::essence).is_some_and(|m| media::is_json(&m));
+        let says_json =
+            || response.media().map(media::essence).is_some_and(|media| media::is_json(&media));
         let text = || String::from_utf8_lossy(bytes).into_owned();
-        if !says_json && !matches!(first, b'{' | b'[' | 0xEF) {
+        if !matches!(first, b'{' | b'[' | 0xEF) && !says_json() {
             return if first == b'<' { Self::Html(text()) } else { Self::Text(text()) };
         }
         match Json::read(bytes) {

@@ -20,7 +20,7 @@ pub(super) fn apply(asked: &Asked<'_, '_>, situations: &mut Situations<'_>) {
     }
     let segments = asked.contract.segments(asked.target);
     for (at, case) in asked.contract.cases.iter().enumerate() {
-        if !matches(asked, &segments, case, situations.body.as_ref()) {
+        if !matches(asked, segments, case, situations.body.as_ref()) {
             continue;
         }
         situations.cases.push(at);

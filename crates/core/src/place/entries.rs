@@ -188,7 +188,7 @@ fn listed(items: &[Value], at: &str) -> Vec<Named> {
         match item {
             Value::Object(members) => {
                 let named = other_entry(item, &place);
-                let has_reason = REASONS.iter().any(|name| members.member(*name).is_some());
+                let has_reason = REASONS.iter().any(|name| members.member(name).is_some());
                 // `[{"nights": "too many"}]`: each item is an object keyed by field.
                 if named.location.is_none() && !has_reason {
                     let inner = keyed(members, &place, &[], 0);
@@ -264,7 +264,7 @@ fn leaf(value: &Value, place: &str, field: &str, way: &[String]) -> Named {
 /// Does the object describe one violation, and not the members of one more object?
 fn is_leaf(members: &Map<String, Value>) -> bool {
     let told = |names: &[&str]| {
-        names.iter().any(|name| members.member(*name).is_some_and(Value::is_string))
+        names.iter().any(|name| members.member(name).is_some_and(Value::is_string))
     };
     told(&["message", "msg", "detail", "reason", "description", "text", "code", "rule", "error"])
         // An object of rule → sentence: `{"isInt": "has to be a whole number"}`.
@@ -280,7 +280,7 @@ fn other_entry(item: &Value, place: &str) -> Named {
         Some((name, Value::Object(source))) => {
             let inner = ["pointer", "parameter", "header"]
                 .iter()
-                .find_map(|name| Some((*name, source.member(*name)?)));
+                .find_map(|name| Some((*name, source.member(name)?)));
             let at = join(place, name);
             match inner {
                 Some((inner, value)) => {
@@ -334,7 +334,7 @@ fn reason(item: &Value) -> Option<String> {
         Value::String(text) => text.clone(),
         Value::Array(_) => json::strings(item),
         Value::Object(members) => {
-            let named = REASONS.iter().filter_map(|name| members.member(*name));
+            let named = REASONS.iter().filter_map(|name| members.member(name));
             let named = named.map(|value| match value {
                 Value::String(text) => text.clone(),
                 other => json::strings(other),

@@ -99,7 +99,10 @@ impl<'c> Work<'c> {
 impl Gather for Work<'_> {
     fn exchange(&mut self, exchange: &Exchange<'_>) {
         let carries = |name: &String| exchange.request.headers.has(name);
-        if self.contract.credentials.iter().any(carries) {
+        // Written once: workers that write to what others read slow one another down.
+        if !self.saw_credentials.load(Ordering::Relaxed)
+            && self.contract.credentials.iter().any(carries)
+        {
             self.saw_credentials.store(true, Ordering::Relaxed);
         }
         let placing = place(exchange, self.contract, Credentials::Recorded);

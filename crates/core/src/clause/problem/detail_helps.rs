@@ -39,14 +39,23 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
     };
     let Some(Value::String(detail)) = members.member("detail") else { return Judged::Outside };
-    let plain = |text: &str| text.trim().trim_end_matches('.').to_lowercase();
     let title = members.member("title").and_then(Value::as_str).unwrap_or_default();
     let mut phrases = placed.status().into_iter().flat_map(crate::status::phrases);
-    let says = plain(detail);
-    if says.is_empty() || says == plain(title) || phrases.any(|phrase| plain(phrase) == says) {
+    if plain(detail).is_empty() || same(detail, title) || phrases.any(|phrase| same(detail, phrase))
+    {
         let place = Place::Pointer("/detail".to_owned());
         let agreed = "what was wrong with this request";
         findings.add(place, agreed, Value::from(detail.as_str()).to_string());
     }
     Judged::Kept
+}
+
+fn plain(text: &str) -> &str {
+    text.trim().trim_end_matches('.')
+}
+
+/// Are these the same words, whatever their letter case and a full stop behind them?
+fn same(one: &str, other: &str) -> bool {
+    let [one, other] = [one, other].map(|text| plain(text).chars().flat_map(char::to_lowercase));
+    one.eq(other)
 }

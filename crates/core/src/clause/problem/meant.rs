@@ -41,9 +41,11 @@ pub(super) fn misnamed<'p>(placed: &'p Placed<'_>) -> Vec<Misnamed<'p>> {
     let Some(members) = placed.members() else { return Vec::new() };
     let declared = |name: &str| placed.agreed_shape().is_some_and(|s| s.member(name).is_some());
     let mut found: Vec<Misnamed<'p>> = Vec::new();
-    for (name, value) in members.iter().filter(|(name, _)| !declared(name)) {
+    for (name, value) in
+        members.iter().filter(|(name, _)| !STANDARD.contains(&name.as_str()) && !declared(name))
+    {
         let missing = |meant: &&'static str| {
-            !members.member(*meant).is_some() && found.iter().all(|other| other.meant != *meant)
+            members.member(meant).is_none() && found.iter().all(|other| other.meant != *meant)
         };
         let meant = meant(placed, name, value).into_iter().find(missing);
         found.extend(meant.map(|meant| Misnamed { name, meant }));
@@ -53,9 +55,6 @@ pub(super) fn misnamed<'p>(placed: &'p Placed<'_>) -> Vec<Misnamed<'p>> {
 
 /// The standard members that this one can be meant for, the likeliest first.
 fn meant(placed: &Placed<'_>, name: &str, value: &Value) -> Vec<&'static str> {
-    if STANDARD.contains(&name) {
-        return Vec::new();
-    }
     let plain = folded(name);
     let is_status = value.as_u64() == placed.status().map(u64::from);
     let by_letters = STANDARD.into_iter().find(|standard| *standard == plain);

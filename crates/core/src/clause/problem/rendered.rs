@@ -51,6 +51,9 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
 
 /// Has the text `{name}`, `${name}` or `%s` in it? A path template is meant as it stands.
 fn is_unfilled(text: &str) -> bool {
+    if !text.contains(['{', '%']) {
+        return false;
+    }
     let is_name = |name: &str| {
         !name.is_empty()
             && name.len() <= 40

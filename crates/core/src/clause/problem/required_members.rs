@@ -43,7 +43,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     // A missing type is `about:blank`, and so `problem.type-declared`'s.
     for name in STANDARD.into_iter().filter(|name| *name != "type") {
         let is_meant = misnamed.iter().any(|other| other.meant == name);
-        if is_asked_for(placed, name) && !members.member(name).is_some() && !is_meant {
+        if is_asked_for(placed, name) && members.member(name).is_none() && !is_meant {
             let agreed = match (name, placed.fault().and_then(|fault| fault.title.as_ref())) {
                 ("title", Some(title)) => format!("\"{title}\""),
                 _ => "the member".to_owned(),

@@ -69,13 +69,21 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
 
 /// The style of a name; one word in small letters has none of its own.
 fn style(name: &str) -> Option<&'static str> {
-    let has = |test: fn(char) -> bool| name.chars().any(test);
-    let letters = name.chars().all(|c| c.is_ascii_alphanumeric() || matches!(c, '_' | '-'));
-    if !letters || !has(|c| c.is_ascii_alphabetic()) {
+    let (mut upper, mut lower, mut underscore, mut hyphen) = (false, false, false, false);
+    for byte in name.bytes() {
+        match byte {
+            b'A'..=b'Z' => upper = true,
+            b'a'..=b'z' => lower = true,
+            b'_' => underscore = true,
+            b'-' => hyphen = true,
+            b'0'..=b'9' => {}
+            _ => return None,
+        }
+    }
+    if !upper && !lower {
         return None;
     }
-    let (upper, lower) = (has(|c| c.is_ascii_uppercase()), has(|c| c.is_ascii_lowercase()));
-    match (name.contains('_'), name.contains('-')) {
+    match (underscore, hyphen) {
         (true, false) if !upper => Some("snake_case"),
         (false, true) if !upper => Some("kebab-case"),
         (false, false) if upper && lower => {

@@ -45,6 +45,11 @@ struct Walk<'a> {
     at: usize,
 }
 
+/// Does this byte end a number or a word?
+fn is_end(byte: &u8) -> bool {
+    matches!(byte, b',' | b'}' | b']' | b' ' | b'\n' | b'\r' | b'\t')
+}
+
 /// Fills a place that is still empty.
 fn once<T>(place: &mut Option<T>, value: T) -> Option<()> {
     if place.is_some() {
@@ -325,21 +330,31 @@ impl<'a> Walk<'a> {
     /// A number, true, false or null.
     fn scalar(&mut self) -> Option<&'a str> {
         let start = self.at;
+        if let Some(length) = self.whole_number() {
+            self.at += length;
+            return self.text.get(start..self.at);
+        }
+        // Anything but a plain whole number is rare, and serde_json knows what it is.
         self.word();
         let text = self.text.get(start..self.at)?;
-        let whole = text.strip_prefix('-').unwrap_or(text);
-        let is_whole = !whole.is_empty()
-            && whole.len() < 16
-            && whole.bytes().all(|byte| byte.is_ascii_digit())
-            && (whole.len() == 1 || !whole.starts_with('0'));
-        // Anything but a plain whole number is rare, and serde_json knows what it is.
         let is_word = matches!(text, "true" | "false" | "null");
-        (is_whole || is_word || serde_json::from_str::<&serde_json::value::RawValue>(text).is_ok())
+        (is_word || serde_json::from_str::<&serde_json::value::RawValue>(text).is_ok())
             .then_some(text)
     }
 
+    /// How long the plain whole number is that stands here, if one does.
+    #[inline]
+    fn whole_number(&self) -> Option<usize> {
+        let rest = self.bytes.get(self.at..)?;
+        let sign = usize::from(rest.first() == Some(&b'-'));
+        let digits = rest.get(sign..)?;
+        let length = digits.iter().take_while(|byte| byte.is_ascii_digit()).count();
+        let is_whole = (1..16).contains(&length) && (length == 1 || digits.first() != Some(&b'0'));
+        let is_end = digits.get(length).is_none_or(is_end);
+        (is_whole && is_end).then_some(sign + length)
+    }
+
     fn word(&mut self) {
-        let is_end = |byte: &u8| matches!(byte, b',' | b'}' | b']' | b' ' | b'\n' | b'\r' | b'\t');
         let rest = self.bytes.get(self.at..).unwrap_or_default();
         self.at += rest.iter().position(is_end).unwrap_or(rest.len());
     }
