@@ -1,23 +1,62 @@
-//! Reading and checking recordings of made-up traffic: a fifth errors, 4 KB an exchange.
+//! Reading and checking made-up traffic: a fifth of it errors, 4 KB an exchange; see docs/speed.md.
 //!
-//! The plain parse of the same bytes and the plain scan stand beside each figure, so that they can be
-//! compared as ratios of one run; see docs/speed.md.
+//! Machines drift by a factor of two within minutes, so each thing is measured in rounds, next to the plain
+//! parse of the same bytes, and what counts is the median of the ratios within a round.
 
-#![allow(clippy::expect_used, missing_docs, reason = "a benchmark, not an interface")]
+#![allow(
+    clippy::expect_used,
+    clippy::print_stdout,
+    clippy::disallowed_methods,
+    missing_docs,
+    reason = "a benchmark, no interface"
+)]
 
 mod plain;
 
+use std::fmt::Write as _;
+use std::hint::black_box;
 use std::num::NonZero;
-use std::time::Duration;
+use std::time::Instant;
 
-use criterion::measurement::WallTime;
-use criterion::{BenchmarkGroup, Criterion, Throughput, criterion_group, criterion_main};
 use faithful_clerk_core::compare::{Between, Plan, Side as Compared, compare};
+use faithful_clerk_core::recording::{Batch, Opening, open};
 use faithful_clerk_core::survey::Gathered;
-use faithful_clerk_core::{Check, Contract, Ledger, Pass, Source};
+use faithful_clerk_core::{Check, Contract, Pass, Source};
 use faithful_clerk_traffic::{Form, Mixture, Traffic};
 
 const CONTRACT: &str = include_str!("../../cli/demo/error-contract.toml");
+
+/// The first round only warms up.
+const ROUNDS: usize = 7;
+
+/// Something that is measured: its name, and what it does.
+type Job<'j> = (&'j str, Box<dyn Fn() -> u64 + 'j>);
+
+/// Does all jobs in rounds, and prints the median time of each, its speed, and how many times as fast it is as
+/// the first.
+fn measure(title: &str, bytes: usize, jobs: &[Job<'_>]) {
+    let mut times = vec![Vec::new(); jobs.len()];
+    for _ in 0..ROUNDS {
+        for ((_, run), times) in jobs.iter().zip(&mut times) {
+            let start = Instant::now();
+            black_box(run());
+            times.push(start.elapsed().as_secs_f64());
+        }
+    }
+    let median = |mut values: Vec<f64>| {
+        values.sort_by(f64::total_cmp);
+        values.get(values.len() / 2).copied().unwrap_or_default()
+    };
+    println!("\n| {title} | time | MB/s | times as fast |\n|---|--:|--:|--:|");
+    let warm = |at: usize| times.get(at).into_iter().flatten().skip(1).copied();
+    for (at, (name, _)) in jobs.iter().enumerate() {
+        let time = median(warm(at).collect());
+        let ratio = median(warm(0).zip(warm(at)).map(|(first, this)| first / this).collect());
+        #[allow(clippy::cast_precision_loss, reason = "a file of 2^52 bytes is not measured")]
+        let speed = bytes as f64 / 1e6 / time;
+        println!("| {name} | {:.0} ms | {speed:.0} | {ratio:.2} |", time * 1000.0);
+    }
+}
 
 fn contract() -> Contract {
     Contract::read(CONTRACT).contract.expect("the demo's contract is right")
@@ -27,22 +66,32 @@ fn threads(threads: usize) -> NonZero<usize> {
     NonZero::new(threads).expect("at least one thread")
 }
 
-fn check(contract: &Contract, recording: &str, count: usize) -> Ledger {
+fn check(contract: &Contract, recording: &str, count: usize) -> u64 {
     let mut check = Check::new(contract);
     check.threads(threads(count));
     let ledger = check.recording(Source::of(recording.as_bytes()), 0);
     assert_eq!(ledger.losses.count, 0);
-    ledger
+    ledger.judged
+}
+
+/// Cuts a recording into its exchanges, and reads each if that is asked for.
+fn cut(recording: &str, reads: bool) -> u64 {
+    let mut cutter = open(Source::of(recording.as_bytes()), 0, Opening::default());
+    let (mut batch, mut count) = (Batch::default(), 0);
+    while cutter.next(&mut batch) {
+        for piece in batch.pieces() {
+            count += u64::from(!reads || batch.exchange(piece, 0).is_ok());
+        }
+    }
+    count
 }
 
 /// A survey, and how many errors it counted.
 fn survey(bare: &Contract, recording: &str, count: usize) -> u64 {
+    let pass = Pass::with(threads(count));
+    let all = pass.over(Source::of(recording.as_bytes()), 0, || Gathered::new(bare));
     let mut sum = Gathered::new(bare);
-    for gathered in
-        Pass::with(threads(count)).over(Source::of(recording.as_bytes()), 0, || Gathered::new(bare))
-    {
-        sum.add(gathered);
-    }
+    all.into_iter().for_each(|gathered| sum.add(gathered));
     sum.conclude().errors
 }
 
@@ -64,60 +113,51 @@ fn compared(bare: &Contract, contract: &Contract, recording: &str) -> u64 {
     comparison.counts.pairs()
 }
 
-fn group<'c>(
-    criterion: &'c mut Criterion,
-    name: &str,
-    bytes: usize,
-) -> BenchmarkGroup<'c, WallTime> {
-    let mut group = criterion.benchmark_group(name);
-    group.sample_size(10).warm_up_time(Duration::from_millis(500));
-    group.throughput(Throughput::Bytes(bytes as u64));
-    group
-}
-
-/// The check of usual recordings, beside plain parses of the same bytes.
-fn usual(criterion: &mut Criterion) {
+/// The check of usual recordings.
+fn usual() {
     let contract = contract();
-    for (name, form) in
-        [("HAR", Form::Compact), ("pretty HAR", Form::Pretty), ("lines", Form::Lines)]
-    {
+    for (name, form) in [
+        ("HAR, 500 MB", Form::Compact),
+        ("pretty HAR, 500 MB", Form::Pretty),
+        ("lines, 500 MB", Form::Lines),
+    ] {
         let recording = Traffic::new(form, Mixture::Usual, 500_000_000).all();
-        let mut group = group(criterion, &format!("{name}, 500 MB"), recording.len());
-        group.bench_function("plain scan", |b| b.iter(|| plain::scan(&recording)));
-        group.bench_function("plain parse, borrowed, 1 thread", |b| {
-            b.iter(|| plain::parse(&recording, form == Form::Lines));
-        });
-        for count in [1, 2] {
-            group.bench_function(format!("check, {count} threads"), |b| {
-                b.iter(|| check(&contract, &recording, count));
-            });
-        }
-        group.finish();
+        let jobs: [Job<'_>; 6] = [
+            (
+                "plain parse, borrowed, 1 thread",
+                Box::new(|| plain::parse(&recording, form == Form::Lines)),
+            ),
+            ("plain scan: lines counted", Box::new(|| plain::scan(&recording))),
+            ("cut into exchanges, 1 thread", Box::new(|| cut(&recording, false))),
+            ("cut and read, 1 thread", Box::new(|| cut(&recording, true))),
+            ("check, 1 thread", Box::new(|| check(&contract, &recording, 1))),
+            ("check, 2 threads", Box::new(|| check(&contract, &recording, 2))),
+        ];
+        measure(name, recording.len(), &jobs);
     }
 }
 
 /// Recordings that are as bad for speed as recordings can be.
-fn odd(criterion: &mut Criterion) {
+fn odd() {
     let contract = contract();
     for (name, mixture) in [
-        ("nothing but errors", Mixture::Errors),
-        ("always the same finding", Mixture::SameFinding),
-        ("bodies of 1 MB", Mixture::Large),
-        ("twenty levels of escapes", Mixture::Escaped),
+        ("usual, 100 MB", Mixture::Usual),
+        ("nothing but errors, 100 MB", Mixture::Errors),
+        ("always the same finding, 100 MB", Mixture::SameFinding),
+        ("bodies of 1 MB, 100 MB", Mixture::Large),
+        ("twenty levels of escapes, 100 MB", Mixture::Escaped),
     ] {
         let recording = Traffic::new(Form::Compact, mixture, 100_000_000).all();
-        let mut group = group(criterion, &format!("{name}, 100 MB"), recording.len());
-        group.bench_function("plain parse, borrowed, 1 thread", |b| {
-            b.iter(|| plain::parse(&recording, false));
-        });
-        group.bench_function("check, 2 threads", |b| b.iter(|| check(&contract, &recording, 2)));
-        group.finish();
+        let jobs: [Job<'_>; 2] = [
+            ("plain parse, borrowed, 1 thread", Box::new(|| plain::parse(&recording, false))),
+            ("check, 2 threads", Box::new(|| check(&contract, &recording, 2))),
+        ];
+        measure(name, recording.len(), &jobs);
     }
 }
 
 /// A contract of 300 endpoints and 2,000 faults costs little more than the demo's.
-fn large_contract(criterion: &mut Criterion) {
-    use std::fmt::Write as _;
+fn large_contract() {
     let mut text = CONTRACT.to_owned();
     for number in 0..2000 {
         let _ = write!(
@@ -136,29 +176,31 @@ fn large_contract(criterion: &mut Criterion) {
         );
     }
     let large = Contract::read(&text).contract.expect("the large contract is right");
-    let recording = Traffic::new(Form::Compact, Mixture::Usual, 100_000_000).all();
-    let mut group = group(criterion, "contracts, 100 MB", recording.len());
-    for (name, contract) in [("the demo's", &contract()), ("300 endpoints, 2,000 faults", &large)] {
-        group.bench_function(name, |b| b.iter(|| check(contract, &recording, 2)));
-    }
-    group.finish();
+    let small = contract();
+    let recording = Traffic::new(Form::Compact, Mixture::Usual, 200_000_000).all();
+    let jobs: [Job<'_>; 2] = [
+        ("the demo's contract", Box::new(|| check(&small, &recording, 2))),
+        ("300 endpoints, 2,000 faults", Box::new(|| check(&large, &recording, 2))),
+    ];
+    measure("contracts, 200 MB", recording.len(), &jobs);
 }
 
 /// What else is done with a recording.
-fn others(criterion: &mut Criterion) {
+fn others() {
     let (bare, contract) = (Contract::default(), contract());
     let recording = Traffic::new(Form::Compact, Mixture::Usual, 50_000_000).all();
-    let mut group = group(criterion, "other commands, 50 MB", recording.len());
-    group.bench_function("plain parse, borrowed, 1 thread", |b| {
-        b.iter(|| plain::parse(&recording, false));
-    });
-    group.bench_function("survey, 1 thread", |b| b.iter(|| survey(&bare, &recording, 1)));
-    group.bench_function("survey, 2 threads", |b| b.iter(|| survey(&bare, &recording, 2)));
-    group.bench_function("compare with itself, 1 thread", |b| {
-        b.iter(|| compared(&bare, &contract, &recording));
-    });
-    group.finish();
+    let jobs: [Job<'_>; 4] = [
+        ("plain parse, borrowed, 1 thread", Box::new(|| plain::parse(&recording, false))),
+        ("survey, 1 thread", Box::new(|| survey(&bare, &recording, 1))),
+        ("survey, 2 threads", Box::new(|| survey(&bare, &recording, 2))),
+        ("compared with itself, 1 thread", Box::new(|| compared(&bare, &contract, &recording))),
+    ];
+    measure("other commands, 50 MB", recording.len(), &jobs);
 }
 
-criterion_group!(all, usual, odd, large_contract, others);
-criterion_main!(all);
+fn main() {
+    usual();
+    odd();
+    large_contract();
+    others();
+}

@@ -1,5 +1,5 @@
-//! What a plain parse of a recording costs: serde_json into borrowed structs, with URLs, header fields
-//! and body texts.
+//! What a plain parse of a recording costs: serde_json into borrowed structs, with what a check reads of an
+//! exchange: method, URL, status, header fields, bodies with their media types and sizes, times.
 
 use std::borrow::Cow;
 use std::fmt;
@@ -16,20 +16,20 @@ struct Har {
 #[derive(Deserialize)]
 struct Log {
     #[serde(deserialize_with = "sums")]
-    entries: usize,
+    entries: u64,
 }
 
 /// Entries are let go one by one: holding them all would measure the memory, too.
-fn sums<'de, D: Deserializer<'de>>(from: D) -> Result<usize, D::Error> {
+fn sums<'de, D: Deserializer<'de>>(from: D) -> Result<u64, D::Error> {
     struct Sums;
     impl<'de> Visitor<'de> for Sums {
-        type Value = usize;
+        type Value = u64;
 
         fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
             f.write_str("a list of entries")
         }
 
-        fn visit_seq<A: SeqAccess<'de>>(self, mut entries: A) -> Result<usize, A::Error> {
+        fn visit_seq<A: SeqAccess<'de>>(self, mut entries: A) -> Result<u64, A::Error> {
             let mut all = 0;
             while let Some(entry) = entries.next_element::<Entry<'de>>()? {
                 all += sum(&entry);
@@ -42,22 +42,37 @@ fn sums<'de, D: Deserializer<'de>>(from: D) -> Result<usize, D::Error> {
 
 #[derive(Deserialize)]
 struct Entry<'a> {
+    time: f64,
     #[serde(borrow)]
-    request: Side<'a>,
+    request: Request<'a>,
     #[serde(borrow)]
-    response: Side<'a>,
+    response: Response<'a>,
+    timings: Timings,
 }
 
 #[derive(Deserialize)]
-struct Side<'a> {
-    #[serde(borrow, default)]
+#[serde(rename_all = "camelCase")]
+struct Request<'a> {
+    #[serde(borrow)]
+    method: Cow<'a, str>,
+    #[serde(borrow)]
     url: Cow<'a, str>,
-    #[serde(default)]
+    #[serde(borrow)]
+    headers: Vec<Field<'a>>,
+    #[serde(borrow)]
+    post_data: Option<Content<'a>>,
+    body_size: i64,
+}
+
+#[derive(Deserialize)]
+#[serde(rename_all = "camelCase")]
+struct Response<'a> {
     status: u16,
     #[serde(borrow)]
     headers: Vec<Field<'a>>,
     #[serde(borrow)]
-    content: Option<Content<'a>>,
+    content: Content<'a>,
+    body_size: i64,
 }
 
 #[derive(Deserialize)]
@@ -69,13 +84,26 @@ struct Field<'a> {
 }
 
 #[derive(Deserialize)]
+#[serde(rename_all = "camelCase")]
 struct Content<'a> {
+    #[serde(default)]
+    size: i64,
+    #[serde(borrow, default)]
+    mime_type: Cow<'a, str>,
     #[serde(borrow, default)]
     text: Cow<'a, str>,
+    #[serde(borrow, default)]
+    encoding: Cow<'a, str>,
+}
+
+#[derive(Deserialize)]
+struct Timings {
+    wait: f64,
+    receive: f64,
 }
 
 /// The whole file into structs, and a sum over all of it so that nothing is left out.
-pub(super) fn parse(recording: &str, is_lines: bool) -> usize {
+pub(super) fn parse(recording: &str, is_lines: bool) -> u64 {
     if is_lines {
         let entry = |line| serde_json::from_str::<Entry<'_>>(line).expect("a HAR entry");
         return recording.lines().map(|line| sum(&entry(line))).sum();
@@ -83,17 +111,28 @@ pub(super) fn parse(recording: &str, is_lines: bool) -> usize {
     serde_json::from_str::<Har>(recording).expect("the recording is HAR").log.entries
 }
 
-fn sum(entry: &Entry<'_>) -> usize {
-    side(&entry.request) + side(&entry.response)
+fn sum(entry: &Entry<'_>) -> u64 {
+    let Entry { time, request, response, timings } = entry;
+    black_box((time, timings.wait, timings.receive, request.body_size, response.body_size));
+    let sent = request.post_data.as_ref().map_or(0, content);
+    (request.method.len() + request.url.len()) as u64
+        + fields(&request.headers)
+        + fields(&response.headers)
+        + u64::from(response.status)
+        + sent
+        + content(&response.content)
 }
 
-fn side(side: &Side<'_>) -> usize {
-    let fields: usize = side.headers.iter().map(|f| f.name.len() + f.value.len()).sum();
-    let text = side.content.as_ref().map_or(0, |content| content.text.len());
-    fields + side.url.len() + usize::from(side.status) + text
+fn fields(fields: &[Field<'_>]) -> u64 {
+    fields.iter().map(|field| (field.name.len() + field.value.len()) as u64).sum()
+}
+
+fn content(content: &Content<'_>) -> u64 {
+    black_box(content.size);
+    (content.mime_type.len() + content.text.len() + content.encoding.len()) as u64
 }
 
 /// How many line ends there are.
-pub(super) fn scan(recording: &str) -> usize {
-    memchr::memchr_iter(b'\n', black_box(recording.as_bytes())).count()
+pub(super) fn scan(recording: &str) -> u64 {
+    memchr::memchr_iter(b'\n', black_box(recording.as_bytes())).count() as u64
 }

@@ -10,6 +10,7 @@ mod documented;
 mod endpoint;
 mod fault;
 mod group;
+mod known;
 mod mend;
 mod mistake;
 mod model;

@@ -2,10 +2,12 @@
 
 use std::borrow::Cow;
 use std::collections::BTreeMap;
+use std::sync::OnceLock;
 
 use jiff::civil::Date;
 
 use super::codes::{Codes, ReadingRule};
+use super::known::Known;
 use super::places::PlaceRule;
 use super::router::{Router, Segment};
 use super::rules::{HeaderRule, Rules};
@@ -59,6 +61,29 @@ pub struct Contract {
     /// Which exchanges are looked at. It is no part of what was agreed, but of a call.
     pub scope: Scope,
     pub(crate) router: Router,
+    pub(crate) all_faults: AllFaults,
+    pub(crate) known: OnceLock<Known>,
+}
+
+/// What every error asks of all faults, and is therefore known beforehand: there can be thousands.
+#[derive(Debug, Default)]
+pub(crate) struct AllFaults {
+    /// Has any of them an application code?
+    pub(crate) have_codes: bool,
+    /// Those that ask who is there.
+    pub(crate) ask_who: Vec<FaultId>,
+}
+
+impl AllFaults {
+    pub(super) fn of(faults: &[Fault]) -> Self {
+        let asks = [Situation::CredentialsMissing, Situation::CredentialsRejected];
+        let ask_who = |fault: &Fault| fault.answers.iter().any(|answer| asks.contains(answer));
+        let ids = faults.iter().enumerate().filter(|(_, fault)| ask_who(fault));
+        Self {
+            have_codes: faults.iter().any(|fault| fault.code.is_some()),
+            ask_who: ids.map(|(at, _)| FaultId(at)).collect(),
+        }
+    }
 }
 
 /// What counts as the same path, and what is not the service's.
@@ -299,6 +324,15 @@ impl Contract {
     #[must_use]
     pub fn fault(&self, id: FaultId) -> Option<&Fault> {
         self.faults.get(id.0)
+    }
+
+    /// What is public anyway, put together when it is first asked for.
+    pub(crate) fn known(&self) -> &Known {
+        self.known.get_or_init(|| {
+            let types = self.faults.iter().filter_map(|fault| fault.type_uri.as_deref());
+            let servers = self.servers.iter().map(|server| server.text.as_str());
+            Known::of(types.chain(servers).chain(self.public.iter().map(String::as_str)))
+        })
     }
 
     /// The endpoint at that place.

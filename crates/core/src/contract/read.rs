@@ -8,7 +8,7 @@ use toml::de::{DeTable, DeValue};
 use super::group::Group;
 use super::mend::without_broken_lines;
 use super::mistake::{Gravity, Mistake};
-use super::model::{Contract, Disclosures, EndpointId, ErrorRule, FaultId, Weighing};
+use super::model::{AllFaults, Contract, Disclosures, EndpointId, ErrorRule, FaultId, Weighing};
 use super::nearest::nearest;
 use super::router::Segment;
 use super::rules_read::RULES;
@@ -178,6 +178,7 @@ impl<'t> Making<'t> {
         if let Some(node) = top.get("weigh") {
             self.weigh(node);
         }
+        self.contract.all_faults = AllFaults::of(&self.contract.faults);
         let is_usable = self.desk.mistakes.iter().all(|mistake| mistake.gravity == Gravity::Notice);
         // What a mistake left out may have been used there.
         if is_usable {

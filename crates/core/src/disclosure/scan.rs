@@ -89,7 +89,7 @@ pub fn disclosed(placed: &Placed<'_>) -> Vec<Disclosed> {
     for (hit, place) in headers(placed).into_iter().chain(body(placed)) {
         let Hit { sort, what, text } = hit;
         let known = found.iter().any(|other| other.sort == sort);
-        if !known && !is_public(placed, &text) && !sent.has(&text) {
+        if !known && !placed.contract.known().covers(&text) && !sent.has(&text) {
             found.push(Disclosed { sort, what, place, text });
         }
     }
@@ -227,15 +227,6 @@ fn has_encoded(value: &Value) -> bool {
         Value::Object(members) => members.values().any(has_encoded),
         Value::Null | Value::Bool(_) | Value::Number(_) => false,
     }
-}
-
-/// The service's own servers and problem types are public, and what the contract says is.
-fn is_public(placed: &Placed<'_>, text: &str) -> bool {
-    let contract = placed.contract;
-    let types = contract.faults.iter().filter_map(|fault| fault.type_uri.as_deref());
-    let servers = contract.servers.iter().map(|server| server.text.as_str());
-    let mut known = types.chain(servers).chain(contract.public.iter().map(String::as_str));
-    known.any(|public| public.contains(text) || text.contains(public))
 }
 
 /// What the caller sent, as text: what comes back of it is no disclosure.

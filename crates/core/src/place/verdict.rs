@@ -74,21 +74,17 @@ pub(super) fn of<'a>(placed: &Placed<'a>) -> (Verdict<'a>, Vec<&'a Fault>) {
 /// The faults declared where the request leads. Where that is nowhere, a service may ask who is there
 /// before it looks at the path.
 fn declared<'a>(placed: &Placed<'a>) -> Vec<&'a Fault> {
+    let own = placed.rules().faults.iter();
     let expected = placed.situations.expected.iter().map(|(id, _)| id);
-    let ids = placed.rules().faults.iter().chain(expected);
+    let everywhere = match placed.endpoint() {
+        Some(_) => &[][..],
+        None => &placed.contract.all_faults.ask_who,
+    };
     let mut faults: Vec<&Fault> = Vec::new();
-    for fault in ids.filter_map(|id| placed.contract.fault(*id)) {
+    for fault in own.chain(expected).chain(everywhere).filter_map(|id| placed.contract.fault(*id)) {
         if faults.iter().all(|known| known.name != fault.name) {
             faults.push(fault);
         }
-    }
-    if placed.endpoint().is_none() {
-        let asks = [Situation::CredentialsMissing, Situation::CredentialsRejected];
-        let first = placed.contract.faults.iter().filter(|fault| {
-            fault.answers.iter().any(|situation| asks.contains(situation))
-                && faults.iter().all(|known| known.name != fault.name)
-        });
-        faults.extend(first.collect::<Vec<_>>());
     }
     faults
 }
@@ -328,7 +324,7 @@ pub(crate) fn code_of(placed: &Placed<'_>) -> Option<String> {
     let contract = placed.contract;
     let has_codes = contract.codes.is_some()
         || contract.reading.code.is_some()
-        || contract.faults.iter().any(|fault| fault.code.is_some());
+        || contract.all_faults.have_codes;
     if !has_codes {
         return None;
     }

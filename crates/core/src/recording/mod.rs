@@ -16,6 +16,7 @@ mod regions;
 mod scan;
 mod unpack;
 mod warc;
+mod window;
 mod write;
 
 pub use batch::{Batch, Cut, LARGEST_ENTRY, Piece};

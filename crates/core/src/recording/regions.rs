@@ -4,12 +4,12 @@
 use memchr::memmem;
 
 use super::batch::{Batch, Cut as _, Parts};
-use super::feed::{Fed, Feed};
 use super::har::Cutter;
 use super::http::{Frame, frame};
 use super::lines::Lines;
 use super::open::recognised;
 use super::warc::{Found, record};
+use super::window::Window;
 use super::{Format, Opening, Source};
 
 /// What a part of a recording is.
@@ -59,59 +59,47 @@ fn entries(batch: &Batch, each: &mut dyn FnMut(u64, &[u8], Region)) {
     }
 }
 
-/// The bytes in work, of a source that is read as they are needed.
+/// A source of messages or records.
 struct Held<R> {
-    feed: Feed<R>,
+    window: Window<R>,
     largest: usize,
-    bytes: Vec<u8>,
-    at: usize,
-    before: u64,
-    is_end: bool,
 }
 
 impl<R: std::io::Read> Held<R> {
     fn new(source: R, largest: usize) -> Self {
-        let (feed, bytes) = (Feed::new(source), Vec::new());
-        Self { feed, largest, bytes, at: 0, before: 0, is_end: false }
-    }
-
-    fn rest(&self) -> &[u8] {
-        self.bytes.get(self.at..).unwrap_or_default()
-    }
-
-    fn offset(&self) -> u64 {
-        self.before + self.at as u64
+        Self { window: Window::new(source), largest }
     }
 
     /// Reads on; what has grown too large is passed over.
     fn more(&mut self) {
-        if self.rest().len() > self.largest {
-            self.at = self.bytes.len();
+        if self.window.rest().len() > self.largest {
+            self.window.pass(usize::MAX);
         }
-        self.before += self.at as u64;
-        self.bytes.drain(..std::mem::take(&mut self.at));
-        self.is_end |= matches!(self.feed.more(&mut self.bytes), Fed::End);
+        self.window.read_on();
     }
 
     fn messages(mut self, each: &mut dyn FnMut(u64, &[u8], Region)) {
         loop {
-            let rest = self.rest();
-            self.at += rest.iter().take_while(|byte| matches!(byte, b'\r' | b'\n')).count();
-            let rest = self.rest();
+            self.window.pass_blank();
+            let rest = self.window.rest();
             if rest.is_empty() {
-                if self.is_end {
+                if self.window.is_end() {
                     return;
                 }
                 self.more();
                 continue;
             }
-            match frame(rest, "", self.is_end) {
+            match frame(rest, "", self.window.is_end()) {
                 Frame::Whole(length) | Frame::Cut(length) => {
-                    each(self.offset(), rest.get(..length).unwrap_or_default(), Region::Message);
-                    self.at += length.max(1);
+                    each(
+                        self.window.offset(),
+                        rest.get(..length).unwrap_or_default(),
+                        Region::Message,
+                    );
+                    self.window.pass(length.max(1));
                 }
-                Frame::Stray(length) => self.at += length.max(1),
-                Frame::More if self.is_end => return,
+                Frame::Stray(length) => self.window.pass(length.max(1)),
+                Frame::More if self.window.is_end() => return,
                 Frame::More => self.more(),
             }
         }
@@ -119,30 +107,30 @@ impl<R: std::io::Read> Held<R> {
 
     fn records(mut self, each: &mut dyn FnMut(u64, &[u8], Region)) {
         loop {
-            match record(self.rest()) {
+            match record(self.window.rest()) {
                 Found::Record(fields, start, end) => {
-                    let rest = self.rest();
+                    let rest = self.window.rest();
                     let header = rest.get(..start).unwrap_or_default();
-                    each(self.offset(), header, Region::RecordHeader);
+                    each(self.window.offset(), header, Region::RecordHeader);
                     if fields.is_http() {
                         let block = rest.get(start..end).unwrap_or_default();
-                        each(self.offset() + start as u64, block, Region::Message);
+                        each(self.window.offset() + start as u64, block, Region::Message);
                     }
-                    self.at += end;
+                    self.window.pass(end);
                     continue;
                 }
-                Found::More(_) if self.is_end => return,
+                Found::More(_) if self.window.is_end() => return,
                 Found::More(_) => {
                     self.more();
                     continue;
                 }
                 Found::Stray(_) => {}
             }
-            match memmem::find(self.rest().get(1..).unwrap_or_default(), b"WARC/1.") {
-                Some(next) => self.at += next + 1,
-                None if self.is_end => return,
+            match memmem::find(self.window.rest().get(1..).unwrap_or_default(), b"WARC/1.") {
+                Some(next) => self.window.pass(next + 1),
+                None if self.window.is_end() => return,
                 None => {
-                    self.at += self.rest().len().saturating_sub(8);
+                    self.window.pass(self.window.rest().len().saturating_sub(8));
                     self.more();
                 }
             }

@@ -18,7 +18,7 @@ pub(super) fn pointer(placed: &Placed<'_>) -> String {
 pub(super) fn undeclared(placed: &Placed<'_>) -> Option<(String, String)> {
     let contract = placed.contract;
     let declares = contract.codes.as_ref().is_some_and(|codes| !codes.catalogue.is_empty())
-        || contract.faults.iter().any(|fault| fault.code.is_some());
+        || contract.all_faults.have_codes;
     if contract.reading.code.is_none() && placed.members()?.member("code").is_none() {
         return None;
     }

@@ -9,14 +9,15 @@ use std::borrow::Cow;
 
 use super::entry::{Content, Entry, PostData, Raw, Request, Response, Text};
 use crate::headers::Headers;
-use crate::recording::scan::{Follow, State, follow, plain_run, string_end, unescape};
+use crate::recording::scan::{Follow, State, Stops, follow, string_end, unescape};
 
 /// Most messages have fewer header fields than this.
 const USUAL_FIELDS: usize = 16;
 
 /// Reads an entry, or leaves it to others.
 pub(super) fn entry(text: &str) -> Option<Entry<'_>> {
-    let mut walk = Walk { text, bytes: text.as_bytes(), at: 0 };
+    let bytes = text.as_bytes();
+    let mut walk = Walk { text, bytes, stops: Stops::of(bytes), at: 0 };
     let (mut request, mut response, mut time, mut timings) = (None, None, None, None);
     let mut answered = false;
     walk.space();
@@ -42,6 +43,7 @@ pub(super) fn entry(text: &str) -> Option<Entry<'_>> {
 struct Walk<'a> {
     text: &'a str,
     bytes: &'a [u8],
+    stops: Stops<'a>,
     at: usize,
 }
 
@@ -169,25 +171,21 @@ impl<'a> Walk<'a> {
     fn compact_field(&mut self) -> Option<(&'a str, &'a str)> {
         const NAME: &[u8; 9] = b"{\"name\":\"";
         const VALUE: &[u8; 11] = b"\",\"value\":\"";
-        let (start, rest) = self.bytes.get(self.at..)?.split_first_chunk()?;
-        if start != NAME {
-            return None;
-        }
-        let name = plain_run(rest);
-        let (between, rest) = rest.get(name..)?.split_first_chunk()?;
-        if between != VALUE {
-            return None;
-        }
-        let value = plain_run(rest);
-        if rest.get(value..)?.first_chunk() != Some(b"\"}") {
+        if self.bytes.get(self.at..)?.first_chunk() != Some(NAME) {
             return None;
         }
         let name_at = self.at + NAME.len();
-        let value_at = name_at + name + VALUE.len();
-        let field =
-            (self.text.get(name_at..name_at + name)?, self.text.get(value_at..value_at + value)?);
-        self.at = value_at + value + 2;
-        Some(field)
+        let name_end = self.stops.next(name_at)?;
+        if self.bytes.get(name_end..)?.first_chunk() != Some(VALUE) {
+            return None;
+        }
+        let value_at = name_end + VALUE.len();
+        let value_end = self.stops.next(value_at)?;
+        if self.bytes.get(value_end..)?.first_chunk() != Some(b"\"}") {
+            return None;
+        }
+        self.at = value_end + 2;
+        Some((self.text.get(name_at..name_end)?, self.text.get(value_at..value_end)?))
     }
 
     fn has_some(&mut self) -> Option<bool> {
@@ -270,13 +268,14 @@ impl<'a> Walk<'a> {
     /// A string without escapes, as bytes.
     #[inline]
     fn name(&mut self) -> Option<&'a [u8]> {
-        let (quote, rest) = self.bytes.get(self.at..)?.split_first()?;
-        let (name, behind) = rest.split_at_checked(plain_run(rest))?;
-        if *quote != b'"' || behind.first() != Some(&b'"') {
+        self.eat(b'"')?;
+        let start = self.at;
+        let end = self.stops.next(start)?;
+        if self.bytes.get(end) != Some(&b'"') {
             return None;
         }
-        self.at += name.len() + 2;
-        Some(name)
+        self.at = end + 1;
+        self.bytes.get(start..end)
     }
 
     /// A string without escapes.
@@ -308,7 +307,7 @@ impl<'a> Walk<'a> {
     fn literal(&mut self) -> Option<&'a str> {
         let start = self.at;
         self.eat(b'"')?;
-        let plain = self.at + plain_run(self.bytes.get(self.at..)?);
+        let plain = self.stops.next(self.at)?;
         self.at = match self.bytes.get(plain)? {
             b'"' => plain + 1,
             _ => string_end(self.bytes, plain)?,

@@ -7,7 +7,8 @@ use super::Messages;
 use super::frame::{Frame, frame, next_start};
 use super::head::{Head, LONGEST_HEAD, Start};
 use crate::recording::batch::{Batch, Cut, Parts, Piece};
-use crate::recording::feed::{Fed, Feed, READ};
+use crate::recording::feed::{Fed, READ};
+use crate::recording::window::Window;
 use crate::recording::{Loss, too_large};
 
 /// So many requests may wait for their answers.
@@ -27,47 +28,29 @@ pub(super) struct Waiting {
 /// Cuts a file of requests and answers.
 #[derive(Debug)]
 pub(in crate::recording) struct Turns<R> {
-    feed: Feed<R>,
+    window: Window<R>,
     recording: u32,
     largest: usize,
-    bytes: Vec<u8>,
-    /// Up to there everything is done.
-    at: usize,
-    /// Where `bytes` starts in the file.
-    before: u64,
     waiting: VecDeque<Waiting>,
     waiting_bytes: usize,
     number: u64,
     /// The start of the next message is looked for.
     is_lost: bool,
-    is_end: bool,
     ended: bool,
 }
 
 impl<R: Read> Turns<R> {
     pub(in crate::recording) fn new(source: R, recording: u32, largest: usize) -> Self {
         Self {
-            feed: Feed::new(source),
+            window: Window::new(source),
             recording,
             largest,
-            bytes: Vec::new(),
-            at: 0,
-            before: 0,
             waiting: VecDeque::new(),
             waiting_bytes: 0,
             number: 0,
             is_lost: false,
-            is_end: false,
             ended: false,
         }
-    }
-
-    fn rest(&self) -> &[u8] {
-        self.bytes.get(self.at..).unwrap_or_default()
-    }
-
-    fn offset(&self) -> u64 {
-        self.before + self.at as u64
     }
 
     fn lose(&self, batch: &mut Batch, offset: u64, number: Option<u64>, reason: String) {
@@ -75,15 +58,8 @@ impl<R: Read> Turns<R> {
     }
 
     fn read_on(&mut self, batch: &mut Batch) {
-        self.before += self.at as u64;
-        self.bytes.drain(..std::mem::take(&mut self.at));
-        match self.feed.more(&mut self.bytes) {
-            Fed::More => {}
-            Fed::End => self.is_end = true,
-            Fed::Failed { reason, .. } => {
-                let offset = self.before + self.bytes.len() as u64;
-                self.lose(batch, offset, None, reason);
-            }
+        if let Fed::Failed { reason, .. } = self.window.read_on() {
+            self.lose(batch, self.window.end(), None, reason);
         }
     }
 
@@ -92,14 +68,13 @@ impl<R: Read> Turns<R> {
         if self.is_lost {
             return self.find_the_way(batch);
         }
-        let blank = self.rest().iter().take_while(|byte| matches!(byte, b'\r' | b'\n')).count();
-        self.at += blank;
-        let rest = self.rest();
+        self.window.pass_blank();
+        let rest = self.window.rest();
         if rest.is_empty() {
-            return if self.is_end { self.finish(batch) } else { self.read_on(batch) };
+            return if self.window.is_end() { self.finish(batch) } else { self.read_on(batch) };
         }
         let method = self.waiting.front().map_or("", |waiting| waiting.method.as_str());
-        match frame(rest, method, self.is_end) {
+        match frame(rest, method, self.window.is_end()) {
             Frame::More if rest.len() > self.largest => self.skip(batch, rest.len()),
             Frame::More => self.read_on(batch),
             Frame::Whole(length) | Frame::Cut(length) if length > self.largest => {
@@ -109,15 +84,15 @@ impl<R: Read> Turns<R> {
             Frame::Cut(length) => self.take(batch, length, true),
             Frame::Stray(length) => {
                 let reason = "what stands here is no HTTP message".to_owned();
-                self.lose(batch, self.offset(), None, reason);
-                self.at += length;
+                self.lose(batch, self.window.offset(), None, reason);
+                self.window.pass(length);
             }
         }
     }
 
     fn take(&mut self, batch: &mut Batch, length: usize, is_cut: bool) {
-        let offset = self.offset();
-        let message = self.bytes.get(self.at..self.at + length).unwrap_or_default();
+        let offset = self.window.offset();
+        let message = self.window.rest().get(..length).unwrap_or_default();
         match Head::read(message).map(|head| head.start) {
             Some(Start::Request(method, ..)) => {
                 let (method, bytes) = (method.to_owned(), message.to_vec());
@@ -142,7 +117,7 @@ impl<R: Read> Turns<R> {
                 self.lose(batch, offset, None, reason);
             }
         }
-        self.at += length;
+        self.window.pass(length);
     }
 
     fn wait(&mut self, batch: &mut Batch, waiting: Waiting) {
@@ -163,7 +138,7 @@ impl<R: Read> Turns<R> {
         }
         if self.waiting.len() > MOST_WAITING {
             let reason = "too many requests wait for answers, nothing more is read".to_owned();
-            self.lose(batch, self.offset(), None, reason);
+            self.lose(batch, self.window.offset(), None, reason);
             self.ended = true;
         }
     }
@@ -171,8 +146,9 @@ impl<R: Read> Turns<R> {
     /// Passes over a message that is too large, and names the exchange that it belongs to.
     fn skip(&mut self, batch: &mut Batch, length: usize) {
         let reason = too_large(self.largest);
-        let offset = self.offset();
-        let head = Head::read(self.rest().get(..LONGEST_HEAD).unwrap_or(self.rest()));
+        let offset = self.window.offset();
+        let rest = self.window.rest();
+        let head = Head::read(rest.get(..LONGEST_HEAD).unwrap_or(rest));
         if let Some(Start::Request(method, ..)) = head.map(|head| head.start) {
             let method = method.to_owned();
             self.number += 1;
@@ -186,22 +162,22 @@ impl<R: Read> Turns<R> {
             }
             self.lose(batch, offset, waiting.map(|waiting| waiting.number), reason);
         }
-        self.at += length;
+        self.window.pass(length);
         self.is_lost = true;
     }
 
     fn find_the_way(&mut self, batch: &mut Batch) {
-        match next_start(self.rest(), 0) {
+        match next_start(self.window.rest(), 0) {
             Some(next) => {
-                self.at += next;
+                self.window.pass(next);
                 self.is_lost = false;
             }
-            None if self.is_end => self.finish(batch),
+            None if self.window.is_end() => self.finish(batch),
             None => {
                 // The start of a line may be that of the next message.
-                let rest = self.rest();
+                let rest = self.window.rest();
                 let line = memchr::memrchr(b'\n', rest).map_or(rest.len(), |end| end + 1);
-                self.at += if rest.len() - line > LONGEST_HEAD { rest.len() } else { line };
+                self.window.pass(if rest.len() - line > LONGEST_HEAD { rest.len() } else { line });
                 self.read_on(batch);
             }
         }
@@ -212,7 +188,7 @@ impl<R: Read> Turns<R> {
         for waiting in std::mem::take(&mut self.waiting) {
             piece(batch, waiting, None);
         }
-        if self.number == 0 && batch.losses.is_empty() && self.offset() == 0 {
+        if self.number == 0 && batch.losses.is_empty() && self.window.offset() == 0 {
             self.lose(batch, 0, None, "the file is empty".to_owned());
         }
         self.ended = true;

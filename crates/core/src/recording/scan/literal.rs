@@ -2,7 +2,7 @@
 
 use std::borrow::Cow;
 
-use super::plain_run;
+use super::marks::plain_run;
 
 /// Reads a string literal, quotation marks and all; `None` if it is none, or holds half of a surrogate pair.
 ///

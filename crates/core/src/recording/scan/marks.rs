@@ -72,8 +72,28 @@ pub(in crate::recording) fn plain_run(bytes: &[u8]) -> usize {
         length += 16;
     }
     let rest = bytes.get(length..).unwrap_or_default();
-    let stop = rest.iter().position(|byte| matches!(byte, 0..0x20 | b'"' | b'\\'));
-    length + stop.unwrap_or(rest.len())
+    length + rest.iter().position(is_stop).unwrap_or(rest.len())
+}
+
+/// Is this a byte that no plain string has in it, or the one that ends it?
+fn is_stop(byte: &u8) -> bool {
+    matches!(byte, 0..0x20 | b'"' | b'\\')
+}
+
+/// Where these stand among 64 bytes.
+#[inline(always)]
+pub(super) fn stops(block: &Block) -> u64 {
+    #[cfg(target_arch = "x86_64")]
+    {
+        let (quarters, _) = block.as_chunks::<16>();
+        let found = quarters.iter().enumerate();
+        found.fold(0, |all, (at, quarter)| all | u64::from(x86::not_plain(quarter)) << (at * 16))
+    }
+    #[cfg(not(target_arch = "x86_64"))]
+    {
+        let found = block.iter().enumerate().filter(|(_, byte)| is_stop(byte));
+        found.fold(0, |all, (at, _)| all | 1 << at)
+    }
 }
 
 #[cfg(target_arch = "x86_64")]

@@ -7,11 +7,12 @@ mod follow;
 mod literal;
 mod marks;
 mod state;
+mod stops;
 
 #[cfg(fuzzing)]
 pub use follow::agree;
 pub(crate) use follow::string_end;
 pub(super) use follow::{Follow, follow};
 pub(crate) use literal::unescape;
-pub(super) use marks::plain_run;
 pub(super) use state::State;
+pub(super) use stops::Stops;

@@ -54,6 +54,15 @@ impl State {
         if backslashes == 0 {
             return std::mem::take(&mut self.escaped);
         }
+        let behind = backslashes << 1 | self.escaped;
+        if backslashes & behind == 0 {
+            // No two in a row: each escapes what comes behind it.
+            self.escaped = match length {
+                64 => backslashes >> 63,
+                length => behind >> length & 1,
+            };
+            return behind;
+        }
         let backslashes = backslashes & !self.escaped;
         let behind = backslashes << 1 | self.escaped;
         // A run of backslashes that starts at an odd place makes a carry ripple through to its end.

@@ -7,8 +7,9 @@ use memchr::memmem;
 
 use super::record::{Fields, Found, Kind, record};
 use crate::recording::batch::{Batch, Cut, Parts, Piece};
-use crate::recording::feed::{Fed, Feed, READ};
+use crate::recording::feed::{Fed, READ};
 use crate::recording::http::{Framing, Head, Messages, Start, framing};
+use crate::recording::window::Window;
 use crate::recording::{Loss, too_large};
 
 /// So many records may wait for the one that they belong to.
@@ -25,54 +26,36 @@ struct Waiting {
 /// Cuts an archive.
 #[derive(Debug)]
 pub(in crate::recording) struct Archive<R> {
-    feed: Feed<R>,
+    window: Window<R>,
     recording: u32,
     largest: usize,
-    bytes: Vec<u8>,
-    /// Up to there everything is done.
-    at: usize,
-    /// Where `bytes` starts in the file.
-    before: u64,
     /// So many bytes of a record that is too large are still to be passed over.
     skip: u64,
     /// The start of the next record is looked for.
     is_lost: bool,
-    /// Reading failed behind these bytes, and more came then.
-    gap: Option<usize>,
+    /// Reading failed at this byte of the file, and more came then.
+    gap: Option<u64>,
     /// What stands just before the gap is damaged.
     is_damage: bool,
     waiting: VecDeque<Waiting>,
     number: u64,
-    is_end: bool,
     ended: bool,
 }
 
 impl<R: Read> Archive<R> {
     pub(in crate::recording) fn new(source: R, recording: u32, largest: usize) -> Self {
         Self {
-            feed: Feed::new(source),
+            window: Window::new(source),
             recording,
             largest,
-            bytes: Vec::new(),
-            at: 0,
-            before: 0,
             skip: 0,
             is_lost: false,
             gap: None,
             is_damage: false,
             waiting: VecDeque::new(),
             number: 0,
-            is_end: false,
             ended: false,
         }
-    }
-
-    fn rest(&self) -> &[u8] {
-        self.bytes.get(self.at..).unwrap_or_default()
-    }
-
-    fn offset(&self) -> u64 {
-        self.before + self.at as u64
     }
 
     fn lose(&self, batch: &mut Batch, offset: u64, reason: impl Into<String>) {
@@ -83,31 +66,26 @@ impl<R: Read> Archive<R> {
     fn read_on(&mut self, batch: &mut Batch) {
         if let Some(gap) = self.gap.take() {
             // The record in work lacks a part, which has been told.
-            self.is_lost |= self.at < gap;
-            self.at = gap;
+            let lacking = gap.saturating_sub(self.window.offset());
+            self.is_lost |= lacking > 0;
+            self.window.pass(usize::try_from(lacking).unwrap_or(usize::MAX));
             self.skip = 0;
         }
-        self.before += self.at as u64;
-        self.bytes.drain(..std::mem::take(&mut self.at));
-        match self.feed.more(&mut self.bytes) {
-            Fed::More => {}
-            Fed::End => self.is_end = true,
-            Fed::Failed { reason, is_damage } => {
-                let offset = self.before + self.bytes.len() as u64;
-                self.lose(batch, offset, reason);
-                self.gap = Some(self.bytes.len());
-                self.is_damage = is_damage;
-            }
+        if let Fed::Failed { reason, is_damage } = self.window.read_on() {
+            let end = self.window.end();
+            self.lose(batch, end, reason);
+            self.gap = Some(end);
+            self.is_damage = is_damage;
         }
     }
 
     /// Goes over one record, or finds that more bytes are needed.
     fn step(&mut self, batch: &mut Batch) {
         if self.skip > 0 {
-            let now = self.skip.min(self.rest().len() as u64);
+            let now = self.skip.min(self.window.rest().len() as u64);
             self.skip -= now;
-            self.at += usize::try_from(now).unwrap_or_default();
-            if self.skip > 0 && !self.is_end {
+            self.window.pass(usize::try_from(now).unwrap_or_default());
+            if self.skip > 0 && !self.window.is_end() {
                 return self.read_on(batch);
             }
             self.skip = 0;
@@ -115,32 +93,31 @@ impl<R: Read> Archive<R> {
         if self.is_lost {
             return self.find_the_way(batch);
         }
-        let blank = self.rest().iter().take_while(|byte| matches!(byte, b'\r' | b'\n')).count();
-        self.at += blank;
-        if self.rest().is_empty() {
-            let is_over = self.is_end && self.gap.is_none();
+        self.window.pass_blank();
+        if self.window.rest().is_empty() {
+            let is_over = self.window.is_end() && self.gap.is_none();
             return if is_over { self.finish(batch) } else { self.read_on(batch) };
         }
-        match record(self.rest()) {
+        match record(self.window.rest()) {
             Found::Record(fields, start, end) if end - start > self.largest => {
                 self.too_large(batch, &fields, end as u64);
             }
             Found::Record(fields, start, end) => {
-                let offset = self.offset();
-                let block = self.rest().get(start..end).unwrap_or_default().to_vec();
-                self.at += end;
+                let offset = self.window.offset();
+                let block = self.window.rest().get(start..end).unwrap_or_default().to_vec();
+                self.window.pass(end);
                 // What ends where reading failed is what was found to be damaged.
-                let is_last = self.gap.is_some() && self.rest().trim_ascii().is_empty();
+                let is_last = self.gap.is_some() && self.window.rest().trim_ascii().is_empty();
                 let is_sound = !is_last || !self.is_damage;
                 if is_sound {
                     self.enter(batch, Waiting { fields: *fields, offset, block });
                 }
             }
-            Found::More(_) if self.is_end && self.gap.is_none() => {
-                let end = self.before + self.bytes.len() as u64;
+            Found::More(_) if self.window.is_end() && self.gap.is_none() => {
+                let end = self.window.end();
                 let reason = format!("the recording ends at byte {end}, inside this record");
-                self.lose(batch, self.offset(), reason);
-                self.at = self.bytes.len();
+                self.lose(batch, self.window.offset(), reason);
+                self.window.pass(usize::MAX);
                 self.finish(batch);
             }
             Found::More(needed) if needed > self.largest as u64 + READ as u64 => {
@@ -148,8 +125,8 @@ impl<R: Read> Archive<R> {
             }
             Found::More(_) => self.read_on(batch),
             Found::Stray(reason) => {
-                self.lose(batch, self.offset(), reason);
-                self.at += 1;
+                self.lose(batch, self.window.offset(), reason);
+                self.window.pass(1);
                 self.is_lost = true;
             }
         }
@@ -157,23 +134,25 @@ impl<R: Read> Archive<R> {
 
     fn too_large(&mut self, batch: &mut Batch, fields: &Fields, length: u64) {
         if fields.kind != Some(Kind::Other) {
-            self.lose(batch, self.offset(), too_large(self.largest));
+            self.lose(batch, self.window.offset(), too_large(self.largest));
         }
         self.skip = length;
     }
 
     fn find_the_way(&mut self, batch: &mut Batch) {
-        let found = memmem::find_iter(self.rest(), b"WARC/1.").find(|found| {
-            *found == 0 || self.rest().get(found - 1) == Some(&b'\n') || self.offset() == 0
+        let found = memmem::find_iter(self.window.rest(), b"WARC/1.").find(|found| {
+            *found == 0
+                || self.window.rest().get(found - 1) == Some(&b'\n')
+                || self.window.offset() == 0
         });
         match found {
             Some(next) => {
-                self.at += next;
+                self.window.pass(next);
                 self.is_lost = false;
             }
-            None if self.is_end && self.gap.is_none() => self.finish(batch),
+            None if self.window.is_end() && self.gap.is_none() => self.finish(batch),
             None => {
-                self.at += self.rest().len().saturating_sub(8);
+                self.window.pass(self.window.rest().len().saturating_sub(8));
                 self.read_on(batch);
             }
         }
@@ -246,7 +225,7 @@ impl<R: Read> Archive<R> {
         for record in std::mem::take(&mut self.waiting) {
             self.alone(batch, &record);
         }
-        if self.offset() == 0 && batch.losses.is_empty() {
+        if self.window.offset() == 0 && batch.losses.is_empty() {
             self.lose(batch, 0, "the file is empty");
         }
         self.ended = true;
