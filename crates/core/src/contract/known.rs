@@ -18,7 +18,8 @@ impl Known {
 
     /// Is this one of them, a part of one, or has one in it?
     pub(crate) fn covers(&self, text: &str) -> bool {
-        self.each.as_ref().is_some_and(|each| each.is_match(text)) || self.all.contains(text)
+        self.each.as_ref().is_some_and(|each| each.is_match(text))
+            || (!text.contains('\0') && self.all.contains(text))
     }
 }
 
