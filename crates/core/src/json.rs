@@ -262,8 +262,9 @@ impl<'de> Visitor<'de> for Names<'_> {
     }
 }
 
-/// Is this what is left of a member's name without the marks of a naming style? The same as to compare
-/// with [`folded`], without making it; what is compared with is in lower case and ASCII.
+/// Is this what is left of a member's name without the marks of a naming style? What it is
+/// compared with is in lower case and ASCII; for such names it is as to compare with [`folded`], without
+/// making that.
 #[must_use]
 pub fn folds_to(name: &str, known: &str) -> bool {
     let mut left = known.bytes();
