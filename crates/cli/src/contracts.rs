@@ -1,6 +1,6 @@
 //! Which contract a call means, and how it is read.
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use faithful_clerk_core::Contract;
 use faithful_clerk_report::{Theme, diagnostics};
@@ -9,10 +9,41 @@ use crate::exit::Failure;
 use crate::inputs::Folder;
 use crate::output::show;
 
-/// Reads a contract; its mistakes and notices are shown.
-pub(crate) fn contract(path: &Path, theme: Theme) -> Result<Contract, Failure> {
+/// A contract, and where it was found.
+#[derive(Debug)]
+pub(crate) struct Agreed {
+    pub(crate) contract: Contract,
+    pub(crate) path: PathBuf,
+}
+
+impl Agreed {
+    /// Its path, as it was given.
+    pub(crate) fn name(&self) -> String {
+        self.path.display().to_string()
+    }
+}
+
+/// What a contract is called where nobody says otherwise.
+const USUAL: &str = "error-contract.toml";
+
+/// So many folders up, the usual contract is looked for.
+const HIGHEST: usize = 64;
+
+/// The usual contract: here, or in the nearest folder above.
+fn usual() -> Option<PathBuf> {
+    let here = std::env::current_dir().ok()?;
+    let up = here.ancestors().take(HIGHEST).position(|folder| folder.join(USUAL).is_file())?;
+    let mut path: PathBuf = std::iter::repeat_n("..", up).collect();
+    path.push(USUAL);
+    Some(path)
+}
+
+/// Reads the contract that a call names, or the usual one; its mistakes and notices are shown.
+pub(crate) fn contract(path: Option<&Path>, theme: Theme) -> Result<Agreed, Failure> {
+    let found = path.map(Path::to_owned).or_else(usual);
+    let path = found.unwrap_or_else(|| PathBuf::from(USUAL));
     let name = path.display().to_string();
-    let bytes = std::fs::read(path).map_err(|error| {
+    let bytes = std::fs::read(&path).map_err(|error| {
         let hint = "`fclerk demo` writes one to look at, `fclerk draft` one from recordings, \
                     `--contract FILE` names another";
         Failure::Call(format!("the contract {name} can't be read: {error} ({hint})"))
@@ -21,17 +52,18 @@ pub(crate) fn contract(path: &Path, theme: Theme) -> Result<Contract, Failure> {
         let at = error.utf8_error().valid_up_to();
         Failure::Call(format!("the contract {name} is not UTF-8 at byte {at}"))
     })?;
-    read(&name, &text, path, theme)
+    let contract = read(&name, &text, &path, theme)?;
+    tracing::info!(path = name, endpoints = contract.endpoints.len(), "contract read");
+    Ok(Agreed { contract, path })
 }
 
-/// The contract that a call names, or the usual one where it is there.
+/// The contract that a call names, or the usual one where there is one.
 pub(crate) fn contract_if_any(
     path: Option<&Path>,
     theme: Theme,
-) -> Result<Option<Contract>, Failure> {
-    let usual = Path::new("error-contract.toml");
-    let path = path.or_else(|| usual.is_file().then_some(usual));
-    path.map(|path| contract(path, theme)).transpose()
+) -> Result<Option<Agreed>, Failure> {
+    let path = path.map(Path::to_owned).or_else(usual);
+    path.map(|path| contract(Some(&path), theme)).transpose()
 }
 
 /// A contract that says no more than that these are the endpoints.
@@ -51,6 +83,6 @@ fn read(name: &str, text: &str, path: &Path, theme: Theme) -> Result<Contract, F
 }
 
 /// The day by the system's own clock and time zone.
-fn today() -> jiff::civil::Date {
+pub(crate) fn today() -> jiff::civil::Date {
     jiff::Zoned::now().date()
 }

@@ -3,12 +3,15 @@
 #![forbid(unsafe_code)]
 
 mod commands;
+mod conclusion;
 mod contracts;
+mod exhibits;
 mod exit;
 mod flags;
 mod inputs;
 mod output;
 mod recordings;
+mod reports;
 
 use std::process::ExitCode;
 
@@ -17,10 +20,16 @@ use clap::Parser as _;
 use flags::{Command, Flags};
 
 fn main() -> ExitCode {
-    let Flags { color, command } = Flags::parse();
-    let stage = flags::Stage::of(color);
+    let Flags { color, quiet, verbose, command } = Flags::parse();
+    let stage = flags::Stage::of(color, quiet);
+    if verbose {
+        let ansi = stage.stderr.colour == faithful_clerk_report::Colour::Always;
+        let to_stderr = tracing_subscriber::fmt().with_writer(std::io::stderr).with_ansi(ansi);
+        to_stderr.with_target(false).init();
+    }
     let outcome = match command {
         Command::Check(call) => commands::check::run(&call, &stage),
+        Command::Merge(call) => commands::merge::run(&call, &stage),
         Command::Survey(call) => commands::survey::run(&call, &stage),
         Command::Draft(call) => commands::draft::run(&call, &stage),
         Command::Show(call) => commands::show::run(&call, &stage),
@@ -30,6 +39,8 @@ fn main() -> ExitCode {
         Command::Scrub(call) => commands::scrub::run(&call, &stage),
         Command::Explain(call) => commands::explain::run(&call, &stage),
         Command::Demo(call) => commands::demo::run(&call, &stage),
+        Command::Completions(call) => commands::completions::run(&call),
+        Command::Manual(call) => commands::manual::run(&call),
     };
     exit::code(outcome)
 }

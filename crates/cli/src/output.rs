@@ -10,11 +10,17 @@ use tempfile::NamedTempFile;
 use faithful_clerk_report::escape::terminal;
 
 use crate::exit::Failure;
+use crate::flags::Stage;
 
 /// Writes a result. A reader that has gone away, as in `| head`, is no failure: the work is done, and
 /// the exit code tells of it.
 pub(crate) fn say(text: &str) -> Result<(), Failure> {
     say_bytes(text.as_bytes())
+}
+
+/// Writes a result, unless nobody wants to see it.
+pub(crate) fn say_unless_quiet(text: &str, stage: &Stage) -> Result<(), Failure> {
+    if stage.quiet { Ok(()) } else { say(text) }
 }
 
 /// Writes a result that may be no text.

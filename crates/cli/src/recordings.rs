@@ -10,7 +10,7 @@ use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 
 use crate::exit::{Failure, Outcome};
 use crate::flags::Opened;
-use crate::inputs::{Input, inputs};
+use crate::inputs::{Again, Input, inputs};
 use crate::output::complain;
 
 /// A recording smaller than this is read before anybody can look.
@@ -19,7 +19,7 @@ const SLOW: u64 = 8 << 20;
 /// The recordings of a call.
 #[derive(Debug)]
 pub(crate) struct Recordings {
-    inputs: Vec<Input>,
+    inputs: Vec<Again>,
     /// Their names, for addresses.
     pub(crate) names: Vec<String>,
     /// How the call stands so far.
@@ -48,13 +48,31 @@ impl Recordings {
     /// One more, behind the others.
     pub(crate) fn add(&mut self, input: Input) {
         self.names.push(input.name());
-        self.inputs.push(input);
+        self.inputs.push(Again::Input(input));
+    }
+
+    /// Sees to it that each can be read more than once.
+    pub(crate) fn keep(&mut self) -> Result<(), Failure> {
+        for (input, name) in self.inputs.iter_mut().zip(&self.names) {
+            if let Again::Input(Input::Standard) = input {
+                *input = Again::of(&Input::Standard)
+                    .map_err(|error| Failure::Call(format!("{name}: {error}")))?;
+            }
+        }
+        Ok(())
+    }
+
+    /// Opens one of them once more; one that can't be any more is left out.
+    pub(crate) fn again(&self, recording: u32) -> Option<Source<'static>> {
+        let input = self.inputs.get(usize::try_from(recording).ok()?)?;
+        input.open(&ProgressBar::hidden()).ok()
     }
 
     /// Opens one after the other. One that can't be opened is said, and the others go on.
     pub(crate) fn each(&mut self, mut look: impl FnMut(Source<'static>, u32)) {
         for (recording, (input, name)) in (0..).zip(self.inputs.iter().zip(&self.names)) {
-            let bar = progress(input, name);
+            let bar = progress(input.size(), name);
+            tracing::info!(name, "reading");
             match input.open(&bar) {
                 Ok(source) => {
                     look(source, recording);
@@ -70,10 +88,10 @@ impl Recordings {
 
     /// Says what was lost, and gives the outcome: what is wrong with the call or the recordings goes before
     /// what was found.
-    pub(crate) fn outcome(&self, losses: &Losses, found: Outcome) -> Outcome {
+    pub(crate) fn outcome(&self, losses: &Losses, found: Outcome, allows_unread: bool) -> Outcome {
         say_losses(losses, Names(&self.names));
         match self.outcome {
-            Outcome::Kept if losses.count > 0 => Outcome::NotAllRead,
+            Outcome::Kept if losses.count > 0 && !allows_unread => Outcome::NotAllRead,
             Outcome::Kept => found,
             outcome => outcome,
         }
@@ -83,9 +101,7 @@ impl Recordings {
 /// Says what could not be read.
 pub(crate) fn say_losses(losses: &Losses, names: Names<'_>) {
     for loss in &losses.first {
-        let name = names.recording(loss.recording);
-        let at = loss.number.map_or_else(|| name.to_owned(), |number| format!("{name}#{number}"));
-        complain(&format!("{at}, byte {}: {}", loss.offset, loss.reason));
+        complain(&loss.told(names));
     }
     let more = losses.count - losses.first.len() as u64;
     if more > 0 {
@@ -94,8 +110,8 @@ pub(crate) fn say_losses(losses: &Losses, names: Names<'_>) {
 }
 
 /// A bar on a terminal, for a recording that takes a while.
-pub(crate) fn progress(input: &Input, name: &str) -> ProgressBar {
-    match input.size() {
+pub(crate) fn progress(size: Option<u64>, name: &str) -> ProgressBar {
+    match size {
         Some(length) if length >= SLOW && std::io::stderr().is_terminal() => {
             let bar = ProgressBar::with_draw_target(Some(length), ProgressDrawTarget::stderr());
             let name: String = name.chars().filter(|c| !c.is_control()).collect();

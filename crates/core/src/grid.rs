@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 
 use crate::contract::{
-    Contract, Endpoint, EndpointId, FaultClass, FaultId, Needs, Parameter, Required, Rules,
+    Contract, EndpointId, FaultClass, FaultId, Needs, Parameter, Required, Rules,
 };
 use crate::ledger::{Cell, Column, Ledger, Row};
 use crate::situation::Situation;
@@ -74,7 +74,7 @@ impl Grid {
             .collect();
         let marks = |row: &Row| {
             let cell = |column: &Column| {
-                let cell = ledger.grid.get(&(row.clone(), *column)).copied();
+                let cell = ledger.grid.get(&(row.clone(), *column)).cloned();
                 match cell {
                     Some(cell) if cell.broken + cell.across > 0 => (Mark::Broken, cell),
                     Some(cell) if cell.kept == 0 => (Mark::Unjudged, cell),
@@ -135,17 +135,4 @@ fn shows(rules: &Rules, situation: Situation) -> Option<bool> {
         }
         _ => return None,
     })
-}
-
-/// How a row is called in outputs.
-#[must_use]
-pub fn row_name(contract: &Contract, row: &Row) -> String {
-    match row {
-        Row::Endpoint(id) => contract.endpoint(*id).map_or_else(String::new, Endpoint::name),
-        Row::NoMethod(id) => match contract.endpoint(*id) {
-            Some(endpoint) => format!("(other) {}", endpoint.path),
-            None => "(another method)".to_owned(),
-        },
-        Row::NoRoute => "(no such path)".to_owned(),
-    }
 }

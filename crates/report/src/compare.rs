@@ -58,6 +58,14 @@ pub fn overview(compared: Compared<'_>, theme: Theme) -> String {
     page.terminal(theme)
 }
 
+/// As a page for a browser.
+///
+/// # Errors
+/// Only if our own template is wrong.
+pub fn html(compared: Compared<'_>) -> Result<String, crate::html::Error> {
+    crate::html::document("Comparison", &page(compared))
+}
+
 /// As Markdown.
 #[must_use]
 pub fn markdown(compared: Compared<'_>) -> String {

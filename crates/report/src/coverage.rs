@@ -14,7 +14,6 @@
 //! | `losses` | what could not be read, the first of it |
 
 use faithful_clerk_core::coverage::{Coverage, Share, Worth, worth_trying};
-use faithful_clerk_core::grid::row_name;
 use faithful_clerk_core::{Mark, Situation};
 use serde_json::{Value, json};
 
@@ -43,6 +42,22 @@ pub fn overview(report: &Report<'_>, theme: Theme) -> String {
 #[must_use]
 pub fn markdown(report: &Report<'_>) -> String {
     let coverage = Coverage::of(report.contract, report.ledger);
+    format!("{}\n{}", marks(report, &coverage).markdown(), page(report, &coverage).markdown())
+}
+
+/// As a page for a browser.
+///
+/// # Errors
+/// Only if our own template is wrong.
+pub fn html(report: &Report<'_>) -> Result<String, crate::html::Error> {
+    let coverage = Coverage::of(report.contract, report.ledger);
+    let mut whole = marks(report, &coverage);
+    whole.append(page(report, &coverage));
+    crate::html::document("Coverage", &whole)
+}
+
+/// The grid as a table.
+fn marks(report: &Report<'_>, coverage: &Coverage<'_>) -> Page {
     let mut heads = vec!["endpoint"];
     heads.extend(
         coverage.grid.columns.iter().map(|column| column.map_or("in order", Situation::name)),
@@ -50,14 +65,14 @@ pub fn markdown(report: &Report<'_>) -> String {
     let mut table = Table::new(&heads);
     let theme = Theme::bare(100);
     for (row, cells) in &coverage.grid.rows {
-        let mut line = vec![plain(row_name(report.contract, row))];
-        line.extend(cells.iter().map(|(mark, _)| plain(theme.mark_text(*mark))));
+        let mut line = vec![plain(row.name(report.contract))];
+        line.extend(cells.iter().map(|(mark, _)| toned(mark.into(), theme.mark_text(*mark))));
         table.row(line);
     }
     let mut page = Page::default();
     page.table(table);
     page.text(vec![plain("✓ kept, ✗ broken, ? not judged, · not tried, blank: cannot occur")]);
-    format!("{}\n{}", page.markdown(), self::page(report, &coverage).markdown())
+    page
 }
 
 fn page(report: &Report<'_>, coverage: &Coverage<'_>) -> Page {
@@ -140,7 +155,7 @@ pub fn json(report: &Report<'_>) -> Result<String, serde_json::Error> {
     };
     let rows = coverage.grid.rows.iter().map(|(row, marks)| {
         let marks: Vec<(Mark, ())> = marks.iter().map(|(mark, _)| (*mark, ())).collect();
-        json!({"endpoint": row_name(report.contract, row), "cells": cells(&marks)})
+        json!({"endpoint": row.name(report.contract), "cells": cells(&marks)})
     });
     let worth = worth_trying(report.contract, &coverage);
     let worth = worth.iter().map(|worth| {

@@ -9,8 +9,9 @@
 //! | `kept` | true if there is no breach and everything could be read |
 //! | `recordings` | the names of the recordings, in the order of the run |
 //! | `totals` | numbers: `judged`, `aside`, `lost` (exchanges), `breaches`, `lapses`, `remarks`, `waived` (findings) |
+//! | `gate` | `fail_on` (the least weight that fails), `since` (the ledger compared with, or null), how many findings are `new` by weight (`breaches`, `lapses`, `remarks`), how many are `known`, how many are `failing`, and whether it `passed` |
 //! | `grid` | a list of rows: `endpoint`, and `cells`: `situation` (null: in order), `mark`, and how many exchanges were `kept`, `broken`, `unjudged`; `across`: breaches that came of comparing exchanges |
-//! | `findings` | a list: `clause`, `weight`, `endpoint`, `place`, `pointer` (where the place is in a JSON body), `agreed`, `seen`, `note`, `unlike` (an address where it is as agreed, or null), `count` (exchanges), `addresses` (the first of them) |
+//! | `findings` | a list: `clause`, `weight`, `endpoint`, `place`, `pointer` (where the place is in a JSON body), `agreed`, `seen`, `note`, `fingerprint`, `known` (was it in the ledger compared with?), `unlike` (an address where it is as agreed, or null), `count` (exchanges), `addresses` (the first of them) |
 //! | `more` | findings that are only counted: `clause`, `weight`, `endpoint`, `count` |
 //! | `waivers` | a list: `clause`, `endpoint` (null: everywhere), `reason`, `until`, `line` in the contract, `state` (`in force`, `expired`, `unused`), how many findings it `waived`, and those `findings` |
 //! | `clauses` | a list: `name`, and in how many exchanges it was `kept`, `broken`, `unjudged` |
@@ -20,9 +21,8 @@
 
 use std::collections::BTreeMap;
 
-use faithful_clerk_core::grid::row_name;
-use faithful_clerk_core::ledger::{Entries, Entry, Key, Row, Stale, Tally};
-use faithful_clerk_core::{Grid, Loss, Losses, Place, Weight};
+use faithful_clerk_core::ledger::{Entries, Entry, Key, Row, Stale, Tally, fingerprint};
+use faithful_clerk_core::{Grid, Loss, Losses, Passing, Place, Weight};
 use serde::Serialize;
 
 use crate::{Names, Report};
@@ -35,13 +35,14 @@ struct Check<'r> {
     kept: bool,
     recordings: &'r [String],
     totals: Totals,
+    gate: Gate<'r>,
     grid: Vec<GridRow>,
     findings: Vec<Finding<'r>>,
     more: Vec<More>,
     waivers: Vec<Waived<'r>>,
     clauses: Vec<Clause>,
-    aside: Vec<Reason>,
-    unjudged: Vec<Reason>,
+    aside: Vec<Reason<'r>>,
+    unjudged: Vec<Reason<'r>>,
     losses: Vec<Lost<'r>>,
     without_credentials: Vec<&'r str>,
 }
@@ -55,6 +56,23 @@ struct Totals {
     lapses: u64,
     remarks: u64,
     waived: u64,
+}
+
+#[derive(Serialize)]
+struct Gate<'r> {
+    fail_on: &'static str,
+    since: Option<&'r str>,
+    new: New,
+    known: u64,
+    failing: u64,
+    passed: bool,
+}
+
+#[derive(Serialize)]
+struct New {
+    breaches: u64,
+    lapses: u64,
+    remarks: u64,
 }
 
 #[derive(Serialize)]
@@ -95,6 +113,8 @@ struct Finding<'r> {
     agreed: &'r str,
     seen: &'r str,
     note: Option<&'r str>,
+    fingerprint: String,
+    known: bool,
     unlike: Option<String>,
     count: u64,
     addresses: Vec<String>,
@@ -117,8 +137,8 @@ struct Clause {
 }
 
 #[derive(Serialize)]
-pub(crate) struct Reason {
-    reason: &'static str,
+pub(crate) struct Reason<'r> {
+    reason: &'r str,
     count: u64,
 }
 
@@ -136,7 +156,7 @@ pub(crate) struct Lost<'r> {
 /// Only if serde can't write what is text, numbers and lists.
 pub fn check(report: &Report<'_>) -> Result<String, serde_json::Error> {
     let ledger = report.ledger;
-    let name = |row: &Row| row_name(report.contract, row);
+    let name = |row: &Row| row.name(report.contract);
     let check = Check {
         format: "fclerk check",
         version: 1,
@@ -152,6 +172,7 @@ pub fn check(report: &Report<'_>) -> Result<String, serde_json::Error> {
             remarks: ledger.count(Weight::Remark),
             waived: report.waived(),
         },
+        gate: gate(report),
         grid: grid(report),
         findings: ledger
             .findings
@@ -191,11 +212,28 @@ pub(crate) fn pretty(value: &impl Serialize) -> Result<String, serde_json::Error
     serde_json::to_string_pretty(value).map(|text| text + "\n")
 }
 
+fn gate<'r>(report: &Report<'r>) -> Gate<'r> {
+    let Passing { new, known, failing } = report.gate.passing(report.contract, report.ledger);
+    let new = |weight| new.get(&weight).copied().unwrap_or_default();
+    Gate {
+        fail_on: report.gate.fail_on.name(),
+        since: report.since,
+        new: New {
+            breaches: new(Weight::Breach),
+            lapses: new(Weight::Lapse),
+            remarks: new(Weight::Remark),
+        },
+        known,
+        failing,
+        passed: failing == 0 && report.ledger.losses.count == 0,
+    }
+}
+
 fn grid(report: &Report<'_>) -> Vec<GridRow> {
     let Grid { columns, rows } = Grid::of(report.contract, report.ledger);
     rows.iter()
         .map(|(row, cells)| GridRow {
-            endpoint: row_name(report.contract, row),
+            endpoint: row.name(report.contract),
             cells: columns
                 .iter()
                 .zip(cells)
@@ -218,9 +256,12 @@ fn finding<'r>(report: &Report<'_>, endpoint: String, key: &'r Key, entry: &Entr
         Place::Pointer(pointer) => Some(pointer.as_str()),
         _ => None,
     };
+    let fingerprint = fingerprint(&endpoint, key);
     Finding {
         clause,
         weight: weight.name(),
+        known: report.gate.since.is_some_and(|since| since.knows(&fingerprint)),
+        fingerprint,
         endpoint,
         place: place.to_string(),
         pointer,
@@ -238,7 +279,7 @@ fn waivers<'r>(report: &Report<'r>) -> Vec<Waived<'r>> {
     let waivers = contract.waivers.iter().enumerate();
     waivers
         .map(|(at, waiver)| {
-            let endpoint = waiver.endpoint.map(|id| row_name(contract, &Row::Endpoint(id)));
+            let endpoint = waiver.row.as_ref().map(|row| row.name(contract));
             let entries = ledger.waived.get(&at);
             let kept = entries.iter().flat_map(|entries| &entries.kept);
             let name = || endpoint.clone().unwrap_or_default();
@@ -266,8 +307,11 @@ fn clause(name: &'static str, tally: Tally) -> Clause {
 }
 
 /// Reasons with their counts.
-pub(crate) fn reasons(reasons: &BTreeMap<&'static str, u64>) -> Vec<Reason> {
-    reasons.iter().map(|(reason, count)| Reason { reason, count: *count }).collect()
+pub(crate) fn reasons<R: AsRef<str>>(reasons: &BTreeMap<R, u64>) -> Vec<Reason<'_>> {
+    reasons
+        .iter()
+        .map(|(reason, count)| Reason { reason: reason.as_ref(), count: *count })
+        .collect()
 }
 
 /// What could not be read, the first of it.

@@ -1,4 +1,5 @@
-//! Turns a ledger into something to read: text for a terminal, JSON for programs.
+//! Turns a ledger into something to read: text for a terminal, a page for a browser, JSON, JUnit XML, SARIF
+//! and CSV for programs, Markdown for reviews.
 //!
 //! Nothing is computed here but layout. Text that comes from a recording enters an output only
 //! through [`escape`].
@@ -7,12 +8,19 @@
 
 pub mod compare;
 pub mod coverage;
+pub mod csv;
 pub mod diagnostics;
 pub mod drafted;
+mod drawn;
 pub mod escape;
 pub mod explain;
+mod groups;
+pub mod html;
 pub mod json;
+pub mod junit;
+pub mod markdown;
 mod page;
+pub mod sarif;
 pub mod show;
 pub mod survey;
 pub mod text;
@@ -21,7 +29,7 @@ mod theme;
 pub use theme::{Colour, Marks, Theme};
 
 use faithful_clerk_core::ledger::Entries;
-use faithful_clerk_core::{Address, Contract, Ledger, Weight};
+use faithful_clerk_core::{Address, Contract, Gate, Ledger, Weight};
 
 pub use faithful_clerk_core::Names;
 
@@ -32,8 +40,23 @@ pub struct Report<'r> {
     pub ledger: &'r Ledger,
     /// The contract.
     pub contract: &'r Contract,
+    /// The contract's path, as it was given.
+    pub contract_path: &'r str,
     /// The names of the recordings, in the order of the run.
     pub recordings: &'r [String],
+    /// Which findings let the check fail.
+    pub gate: Gate<'r>,
+    /// The name of the ledger that findings are compared with.
+    pub since: Option<&'r str>,
+}
+
+impl<'r> Report<'r> {
+    /// A check with the usual gate.
+    #[must_use]
+    pub fn new(ledger: &'r Ledger, contract: &'r Contract, recordings: &'r [String]) -> Self {
+        let contract_path = "error-contract.toml";
+        Self { ledger, contract, contract_path, recordings, gate: Gate::default(), since: None }
+    }
 }
 
 impl Report<'_> {

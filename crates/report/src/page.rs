@@ -6,6 +6,7 @@
 use unicode_width::UnicodeWidthStr;
 
 use crate::Theme;
+use crate::drawn::DrawnShape;
 use crate::escape::{markdown, terminal};
 use crate::text::wrap::fit;
 use crate::theme::{Marks, Tone};
@@ -13,8 +14,8 @@ use crate::theme::{Marks, Tone};
 /// A piece of text in one tone.
 #[derive(Debug, Clone)]
 pub(crate) struct Piece {
-    text: String,
-    tone: Tone,
+    pub(crate) text: String,
+    pub(crate) tone: Tone,
 }
 
 /// Plain text.
@@ -52,14 +53,15 @@ pub(crate) struct Line {
     pub(crate) pieces: Vec<Piece>,
 }
 
+/// A part of a page.
 #[derive(Debug)]
-enum Block {
+pub(crate) enum Block {
     Heading(String),
     Label(String),
     Text(Vec<Piece>),
     Item(Vec<Piece>),
     Table(Table),
-    Tree(Vec<Branch>),
+    Shapes(Vec<DrawnShape>),
     Lines(Vec<Line>),
 }
 
@@ -67,7 +69,7 @@ enum Block {
 #[derive(Debug, Default)]
 pub(crate) struct Table {
     heads: Vec<&'static str>,
-    rows: Vec<Vec<Piece>>,
+    pub(crate) rows: Vec<Vec<Piece>>,
 }
 
 impl Table {
@@ -81,6 +83,11 @@ impl Table {
         self.rows.push(row);
     }
 
+    /// How many columns there are.
+    pub(crate) fn width(&self) -> usize {
+        self.heads.len()
+    }
+
     /// How wide a column is if nothing in it is broken.
     fn natural(&self, column: usize) -> usize {
         let cells = self.rows.iter().filter_map(|row| row.get(column));
@@ -88,11 +95,12 @@ impl Table {
         widest.max(self.head(column).width())
     }
 
-    fn is_number(&self, column: usize) -> bool {
+    pub(crate) fn is_number(&self, column: usize) -> bool {
         self.heads.get(column).is_some_and(|head| head.starts_with('#'))
     }
 
-    fn head(&self, column: usize) -> &str {
+    /// The name of a column.
+    pub(crate) fn head(&self, column: usize) -> &str {
         self.heads.get(column).map_or("", |head| head.trim_start_matches('#'))
     }
 }
@@ -125,8 +133,19 @@ impl Page {
         self.blocks.push(Block::Table(table));
     }
 
-    pub(crate) fn tree(&mut self, branches: Vec<Branch>) {
-        self.blocks.push(Block::Tree(branches));
+    /// Shapes, the usual one first.
+    pub(crate) fn shapes(&mut self, shapes: Vec<DrawnShape>) {
+        self.blocks.push(Block::Shapes(shapes));
+    }
+
+    /// Another page behind this one.
+    pub(crate) fn append(&mut self, other: Self) {
+        self.blocks.extend(other.blocks);
+    }
+
+    /// What it consists of, in order.
+    pub(crate) fn blocks(&self) -> &[Block] {
+        &self.blocks
     }
 
     pub(crate) fn lines(&mut self, lines: Vec<Line>) {
@@ -138,12 +157,9 @@ impl Page {
         let mut text = String::new();
         let mut last: Option<&Block> = None;
         for block in &self.blocks {
-            // Items stand close together, and a tree under what it belongs to.
-            let close = matches!(
-                (last, block),
-                (Some(Block::Item(_) | Block::Label(_)), Block::Item(_))
-                    | (Some(Block::Text(_)), Block::Tree(_))
-            );
+            // Items stand close together.
+            let close =
+                matches!((last, block), (Some(Block::Item(_) | Block::Label(_)), Block::Item(_)));
             if last.is_some() && !close {
                 text.push('\n');
             }
@@ -163,7 +179,12 @@ impl Page {
                     text.push_str(&wrapped(pieces, bullet, 2, 4, theme));
                 }
                 Block::Table(table) => text.push_str(&table_text(table, theme)),
-                Block::Tree(branches) => text.push_str(&tree_text(branches, theme)),
+                Block::Shapes(shapes) => {
+                    let drawn = shapes.iter().map(|DrawnShape { head, tree }| {
+                        format!("{}{}", wrapped(head, "", 0, 0, theme), tree_text(tree, theme))
+                    });
+                    text.push_str(&drawn.collect::<Vec<_>>().join("\n"));
+                }
                 Block::Lines(lines) => {
                     for line in lines {
                         text.push_str(&line_text(line, theme));
@@ -205,8 +226,12 @@ impl Page {
                         text.push_str(&format!("| {} |\n", cells.join(" | ")));
                     }
                 }
-                Block::Tree(branches) => {
-                    text.push_str(&fenced("text", &tree_text(branches, Theme::bare(100))));
+                Block::Shapes(shapes) => {
+                    let drawn = shapes.iter().map(|DrawnShape { head, tree }| {
+                        let tree = fenced("text", &tree_text(tree, Theme::bare(100)));
+                        format!("{}\n\n{tree}", marked(head))
+                    });
+                    text.push_str(&drawn.collect::<Vec<_>>().join("\n"));
                 }
                 Block::Lines(lines) => {
                     let lines: Vec<String> =
@@ -438,7 +463,8 @@ mod tests {
         page.table(table);
         let branch =
             |depth, name: &str| Branch { depth, name: name.to_owned(), is: "text".to_owned() };
-        page.tree(vec![branch(0, "a"), branch(1, "b"), branch(1, "c"), branch(0, "d")]);
+        let tree = vec![branch(0, "a"), branch(1, "b"), branch(1, "c"), branch(0, "d")];
+        page.shapes(vec![DrawnShape { head: vec![plain("drawn")], tree }]);
         page
     }
 

@@ -37,6 +37,18 @@ pub(crate) enum Tone {
     Doubt,
 }
 
+impl From<&Mark> for Tone {
+    fn from(mark: &Mark) -> Self {
+        match mark {
+            Mark::Kept => Self::Good,
+            Mark::Broken => Self::Bad,
+            Mark::Unjudged => Self::Doubt,
+            Mark::NotTried => Self::Faint,
+            Mark::NotApplicable => Self::Plain,
+        }
+    }
+}
+
 /// How text is drawn, and how wide.
 #[derive(Debug, Clone, Copy)]
 pub struct Theme {

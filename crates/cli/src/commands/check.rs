@@ -1,19 +1,25 @@
 //! `fclerk check`: recordings against a contract.
 
-use faithful_clerk_core::{Check, Ledger};
-use faithful_clerk_report::{Report, json, text};
+use std::path::Path;
 
+use faithful_clerk_core::{Check, Ledger};
+use faithful_clerk_report::Report;
+
+use crate::conclusion::{Concluding, Guard};
 use crate::contracts::contract;
+use crate::exhibits::exhibits;
 use crate::exit::{Failure, Outcome};
-use crate::flags::{CheckCall, Format, Stage};
+use crate::flags::{CheckCall, Kind, Stage};
 use crate::inputs::Input;
-use crate::output::say;
 use crate::recordings::{Recordings, threads};
+use crate::reports::Reports;
 
 pub(crate) fn run(call: &CheckCall, stage: &Stage) -> Result<Outcome, Failure> {
-    let mut contract = contract(&call.contract, stage.stderr)?;
-    contract.scope = call.reading.scope();
-    let mut check = Check::new(&contract);
+    let mut agreed = contract(call.contract.as_deref(), stage.stderr)?;
+    agreed.contract.scope = call.reading.scope();
+    let contract = &agreed.contract;
+    let guard = Guard::of(&call.gate, contract)?;
+    let mut check = Check::new(contract);
     check.threads(threads(call.threads)).opening(call.reading.opened.opening());
     let mut recordings = Recordings::of_some(&call.recordings, &call.reading.opened);
     for of in &call.environments {
@@ -24,15 +30,25 @@ pub(crate) fn run(call: &CheckCall, stage: &Stage) -> Result<Outcome, Failure> {
     if recordings.names.is_empty() {
         return Err(Failure::Said);
     }
+    let reads = recordings.names.iter().map(Path::new).chain([agreed.path.as_path()]);
+    let reads: Vec<&Path> = reads.chain(call.gate.since.as_deref()).collect();
+    let reports = Reports::open(&call.reports.files, &reads)?;
+    if reports.has(Kind::Html) {
+        recordings.keep()?;
+    }
     let mut ledger = Ledger::new();
     recordings.each(|source, recording| ledger.add(check.recording(source, recording)));
-    ledger.conclude(&contract);
-    let report = Report { ledger: &ledger, contract: &contract, recordings: &recordings.names };
-    let result = match call.format {
-        Format::Text => text::check(&report, stage.stdout),
-        Format::Json => json::check(&report).map_err(|error| Failure::Output(error.into()))?,
+    let names = recordings.names.clone();
+    let concluding = Concluding {
+        contract,
+        contract_path: &agreed.name(),
+        recordings: &names,
+        format: call.format,
+        guard: &guard,
+        stage,
     };
-    say(&result)?;
-    let found = if report.is_kept() { Outcome::Kept } else { Outcome::Broken };
-    Ok(recordings.outcome(&ledger.losses, found))
+    let opening = call.reading.opened.opening();
+    let lay_out = |report: &Report<'_>| exhibits(report, &recordings, opening);
+    let (ledger, found) = concluding.conclude(ledger, reports, lay_out)?;
+    Ok(recordings.outcome(&ledger.losses, found, guard.allows_unread()))
 }

@@ -7,25 +7,33 @@ use std::path::Path;
 use faithful_clerk_core::compare::{Between, Plan, Side, Standing, compare};
 use faithful_clerk_core::survey::Gathered;
 use faithful_clerk_core::{Contract, Names, Pass, Source};
+use faithful_clerk_report::Theme;
 use faithful_clerk_report::compare::{self as written, Compared};
 
-use crate::contracts::contract_if_any;
+use crate::conclusion::{failed, failed_page};
+use crate::contracts::{Agreed, contract_if_any};
 use crate::exit::{Failure, Outcome};
-use crate::flags::{CompareCall, Opened, Output, Stage, What};
+use crate::flags::{CompareCall, Kind, Opened, Output, Stage, What};
 use crate::inputs::{Again, Input, inputs};
-use crate::output::{complain, say};
+use crate::output::{complain, say_unless_quiet};
 use crate::recordings::{progress, say_losses, threads};
+use crate::reports::Reports;
 
 pub(crate) fn run(call: &CompareCall, stage: &Stage) -> Result<Outcome, Failure> {
-    let mut contract = contract_if_any(call.contract.as_deref(), stage.stderr)?;
-    if let Some(contract) = &mut contract {
-        contract.scope = call.reading.scope();
+    let mut agreed = contract_if_any(call.contract.as_deref(), stage.stderr)?;
+    if let Some(agreed) = &mut agreed {
+        agreed.contract.scope = call.reading.scope();
     }
+    let contract = agreed.as_ref().map(|agreed| &agreed.contract);
     let before = Files::of(&call.before, &call.reading.opened)?;
     let after = Files::of(&call.after, &call.reading.opened)?;
     if before.has_standard_input() && after.has_standard_input() {
         return Err(Failure::Call("standard input can be only one of both".to_owned()));
     }
+    let read: Vec<String> = before.names().chain(after.names()).collect();
+    let reads =
+        read.iter().map(Path::new).chain(agreed.as_ref().map(|agreed| agreed.path.as_path()));
+    let reports = Reports::open(&call.reports.files, &reads.collect::<Vec<_>>())?;
     let (before, after) = (before.again()?, after.again()?);
     let between = match call.between {
         What::Times => Between::Times,
@@ -47,7 +55,7 @@ pub(crate) fn run(call: &CompareCall, stage: &Stage) -> Result<Outcome, Failure>
         Ok(sum)
     };
     let sides = [gathered(&before, 0)?, gathered(&after, first)?];
-    let mut plan = Plan::of(sides, contract.as_ref(), between);
+    let mut plan = Plan::of(sides, contract, between);
     plan.scope = call.reading.scope();
     let seen = |source: &Files, from: usize, side: usize| -> Result<Side<'_>, Failure> {
         let mut seen = Side::new(&plan, side);
@@ -64,10 +72,7 @@ pub(crate) fn run(call: &CompareCall, stage: &Stage) -> Result<Outcome, Failure>
     let comparison = compare(&plan, one?, other?);
     let names: Vec<String> = before.names().chain(after.names()).collect();
     let sides = [&call.before, &call.after].map(|path| path.display().to_string());
-    let judge = contract.as_ref().map(|_| {
-        let usual = Path::new("error-contract.toml");
-        call.contract.as_deref().unwrap_or(usual).display().to_string()
-    });
+    let judge = agreed.as_ref().map(Agreed::name);
     let compared = Compared {
         comparison: &comparison,
         sides: [&sides[0], &sides[1]],
@@ -77,9 +82,15 @@ pub(crate) fn run(call: &CompareCall, stage: &Stage) -> Result<Outcome, Failure>
     let result = match call.format {
         Output::Text => written::terminal(compared, stage.stdout),
         Output::Markdown => written::markdown(compared),
-        Output::Json => written::json(compared).map_err(|error| Failure::Output(error.into()))?,
+        Output::Json => written::json(compared).map_err(failed)?,
     };
-    say(&result)?;
+    say_unless_quiet(&result, stage)?;
+    reports.write(|kind| match kind {
+        Kind::Html => written::html(compared).map_err(failed_page),
+        Kind::Json => written::json(compared).map_err(failed),
+        Kind::Markdown => Ok(written::markdown(compared)),
+        _ => Ok(written::terminal(compared, Theme::bare(100))),
+    })?;
     say_losses(&comparison.losses, Names(&names));
     let counts = comparison.counts;
     let worse = match between {
@@ -134,7 +145,7 @@ impl Files {
     /// Opens one file after the other. `from` is the place of the first in the run.
     fn each(&self, from: usize, mut look: impl FnMut(Source<'static>, u32)) -> Result<(), Failure> {
         for (at, (input, file)) in self.inputs.iter().zip(&self.files).enumerate() {
-            let bar = progress(input, &input.name());
+            let bar = progress(input.size(), &input.name());
             let file = file.open(&bar).map_err(|error| fail(input, &error))?;
             look(file, u32::try_from(from + at).unwrap_or(u32::MAX));
             bar.finish_and_clear();

@@ -30,7 +30,7 @@ pub(crate) fn run(call: &ConvertCall) -> Result<Outcome, Failure> {
     for (what, count) in &written.left_out {
         complain(&format!("left out, as {} can't hold it: {what} ({count})", name(call.to)));
     }
-    Ok(recordings.outcome(&losses, Outcome::Kept))
+    Ok(recordings.outcome(&losses, Outcome::Kept, false))
 }
 
 fn counted(exchanges: u64) -> String {

@@ -97,7 +97,7 @@ impl Lead<'_> {
 
     fn check(&self, name: &str, har: &str) -> String {
         let (ledger, names) = (self.checked(har), [name.to_owned()]);
-        let report = Report { ledger: &ledger, contract: self.contract, recordings: &names };
+        let report = Report::new(&ledger, self.contract, &names);
         // Many findings are for `check` to show, a grid shows them at a glance; a few are shown here.
         match ledger.findings.len() > FEW {
             true => text::overview(&report, self.stage.stdout),
@@ -107,7 +107,7 @@ impl Lead<'_> {
 
     fn coverage(&self, har: &str) -> String {
         let ledger = self.checked(har);
-        let report = Report { ledger: &ledger, contract: self.contract, recordings: &[] };
+        let report = Report::new(&ledger, self.contract, &[]);
         coverage::overview(&report, self.stage.stdout)
     }
 

@@ -35,7 +35,7 @@ pub(crate) fn run(call: &DraftCall, stage: &Stage) -> Result<Outcome, Failure> {
         }
         None => say(&result)?,
     }
-    Ok(recordings.outcome(&found.losses, Outcome::Kept))
+    Ok(recordings.outcome(&found.losses, Outcome::Kept, false))
 }
 
 /// The description's path as the contract is to name it: a contract's paths start at its own folder.

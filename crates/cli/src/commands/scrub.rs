@@ -15,7 +15,8 @@ use crate::inputs::{Input, inputs};
 use crate::output::{Target, complain};
 
 pub(crate) fn run(call: &ScrubCall, stage: &Stage) -> Result<Outcome, Failure> {
-    let contract = contract_if_any(call.contract.as_deref(), stage.stderr)?;
+    let contract =
+        contract_if_any(call.contract.as_deref(), stage.stderr)?.map(|agreed| agreed.contract);
     let none = Rules::default();
     let rules = contract.as_ref().map_or(&none, |contract| &contract.secret);
     let (inputs, wrong) = inputs(&call.recordings, call.opened.from);

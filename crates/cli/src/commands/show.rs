@@ -20,7 +20,8 @@ use crate::recordings::progress;
 
 pub(crate) fn run(call: &ShowCall, stage: &Stage) -> Result<Outcome, Failure> {
     let name = call.address.recording.display().to_string();
-    let mut contract = contract_if_any(call.contract.as_deref(), stage.stderr)?;
+    let mut contract =
+        contract_if_any(call.contract.as_deref(), stage.stderr)?.map(|agreed| agreed.contract);
     if let Some(contract) = &mut contract {
         contract.scope = call.reading.scope();
     }
@@ -28,7 +29,7 @@ pub(crate) fn run(call: &ShowCall, stage: &Stage) -> Result<Outcome, Failure> {
     let input = Input::of(&call.address.recording);
     let recording = Again::of(&input).map_err(fail)?;
     let pass = Pass { opening: call.reading.opened.opening(), ..Pass::default() };
-    let bar = progress(&input, &name);
+    let bar = progress(input.size(), &name);
     let mut credentials = Credentials::NotRecorded;
     if let Some(contract) = &contract {
         let source = recording.open(&bar).map_err(fail)?;
@@ -93,7 +94,7 @@ impl Gather for Looking<'_> {
 }
 
 /// A text without secrets that stand where nothing tells that they are some.
-fn without(text: String, secrets: &[String]) -> String {
+pub(crate) fn without(text: String, secrets: &[String]) -> String {
     secrets.iter().fold(text, |text, secret| {
         if text.contains(secret.as_str()) { text.replace(secret.as_str(), "***") } else { text }
     })

@@ -11,6 +11,8 @@ use super::low::When;
 pub(crate) struct Stage {
     /// How this program is called from a shell.
     pub(crate) program: String,
+    /// Are results of checks, surveys and comparisons not wanted on standard output?
+    pub(crate) quiet: bool,
     /// For results.
     pub(crate) stdout: Theme,
     /// For messages.
@@ -24,7 +26,7 @@ const USUAL_WIDTH: usize = 100;
 const WIDTHS: std::ops::RangeInclusive<usize> = 60..=160;
 
 impl Stage {
-    pub(crate) fn of(when: When) -> Self {
+    pub(crate) fn of(when: When, quiet: bool) -> Self {
         let env = |name: &str| std::env::var(name).ok().filter(|value| !value.is_empty());
         let theme = |is_terminal: bool, measured: Option<usize>| Theme {
             colour: match when {
@@ -45,6 +47,7 @@ impl Stage {
         let (out, err) = (std::io::stdout(), std::io::stderr());
         Self {
             program: program(),
+            quiet,
             stdout: theme(out.is_terminal(), width(terminal_size::terminal_size_of(&out))),
             stderr: theme(err.is_terminal(), width(terminal_size::terminal_size_of(&err))),
         }

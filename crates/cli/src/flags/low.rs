@@ -8,6 +8,8 @@ use clap::builder::{PossibleValuesParser, TypedValueParser};
 use clap::{Args, Parser, Subcommand, ValueEnum};
 use faithful_clerk_core::{Format as Recorded, Opening, Scope};
 
+use super::reports::{CheckReports, GateFlags, OtherReports};
+
 const EXIT_CODES: &str = "Exit codes: 0 every clause kept (lapses and remarks allowed), 1 breaches, \
     2 the call or the contract is wrong, 3 a recording could not be read to its end.";
 
@@ -28,6 +30,12 @@ pub(crate) struct Flags {
     /// Use colour: when writing to a terminal, always, or never
     #[arg(long, value_name = "WHEN", value_enum, default_value_t = When::Auto, global = true)]
     pub(crate) color: When,
+    /// Write no result of checks, surveys and comparisons: the exit code and report files tell it
+    #[arg(long, short, global = true, conflicts_with = "verbose")]
+    pub(crate) quiet: bool,
+    /// Say on standard error what is being done, with times
+    #[arg(long, short, global = true)]
+    pub(crate) verbose: bool,
     #[command(subcommand)]
     pub(crate) command: Command,
 }
@@ -43,6 +51,8 @@ pub(crate) enum When {
 pub(crate) enum Command {
     /// Check recordings against a contract: a grid, the findings, the totals
     Check(CheckCall),
+    /// Add up the ledgers of several checks, as if all had been checked at once
+    Merge(MergeCall),
     /// Find out what a service's errors look like, from recordings alone
     Survey(SurveyCall),
     /// Draft a contract from recordings, with the evidence and what is to be decided
@@ -61,17 +71,25 @@ pub(crate) enum Command {
     Explain(ExplainCall),
     /// Write a made-up harbour's contract and recordings into a folder, and check them
     Demo(DemoCall),
+    /// Write the completions of a shell to standard output
+    Completions(CompletionsCall),
+    /// Write the manual pages into a folder
+    Manual(ManualCall),
 }
 
 #[derive(Debug, Args)]
 #[command(after_help = EXIT_CODES)]
 pub(crate) struct CheckCall {
-    /// The contract
-    #[arg(long, value_name = "FILE", default_value = "error-contract.toml")]
-    pub(crate) contract: PathBuf,
+    /// The contract [default: error-contract.toml, here or in the nearest folder above]
+    #[arg(long, value_name = "FILE")]
+    pub(crate) contract: Option<PathBuf>,
     /// How to write the result
-    #[arg(long, value_enum, default_value_t = Format::Text)]
-    pub(crate) format: Format,
+    #[arg(long, value_enum, default_value_t = Output::Text)]
+    pub(crate) format: Output,
+    #[command(flatten)]
+    pub(crate) reports: CheckReports,
+    #[command(flatten)]
+    pub(crate) gate: GateFlags,
     /// How many threads work [default: one for each core]
     #[arg(long, value_name = "N")]
     pub(crate) threads: Option<NonZero<usize>>,
@@ -143,6 +161,25 @@ pub(crate) struct Looking {
 }
 
 #[derive(Debug, Args)]
+#[command(after_help = EXIT_CODES)]
+pub(crate) struct MergeCall {
+    /// The contract that the ledgers were made by [default: error-contract.toml, here or in the nearest folder
+    /// above]
+    #[arg(long, value_name = "FILE")]
+    pub(crate) contract: Option<PathBuf>,
+    /// How to write the result
+    #[arg(long, value_enum, default_value_t = Output::Text)]
+    pub(crate) format: Output,
+    #[command(flatten)]
+    pub(crate) reports: CheckReports,
+    #[command(flatten)]
+    pub(crate) gate: GateFlags,
+    /// Ledgers of checks, as `check --report ledger=FILE` writes them
+    #[arg(required = true, value_name = "LEDGER")]
+    pub(crate) ledgers: Vec<PathBuf>,
+}
+
+#[derive(Debug, Args)]
 #[command(after_help = READ_CODES)]
 pub(crate) struct SurveyCall {
     /// A contract that decides about servers and endpoints; they are inferred without one
@@ -151,6 +188,8 @@ pub(crate) struct SurveyCall {
     /// An OpenAPI description that decides about endpoints
     #[arg(long, value_name = "FILE")]
     pub(crate) openapi: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) reports: OtherReports,
     #[command(flatten)]
     pub(crate) looking: Looking,
 }
@@ -172,7 +211,7 @@ pub(crate) struct DraftCall {
 #[derive(Debug, Args)]
 #[command(after_help = READ_CODES)]
 pub(crate) struct ShowCall {
-    /// The contract [default: error-contract.toml, where it is there]
+    /// The contract [default: error-contract.toml, if it is here or above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
     /// How to write the result
@@ -211,12 +250,14 @@ impl FromStr for At {
 #[derive(Debug, Args)]
 #[command(after_help = COVERAGE_CODES)]
 pub(crate) struct CoverageCall {
-    /// The contract
-    #[arg(long, value_name = "FILE", default_value = "error-contract.toml")]
-    pub(crate) contract: PathBuf,
+    /// The contract [default: error-contract.toml, here or in the nearest folder above]
+    #[arg(long, value_name = "FILE")]
+    pub(crate) contract: Option<PathBuf>,
     /// Exit with 1 if less than this part was tried
     #[arg(long, value_name = "PERCENT", value_parser = clap::value_parser!(u64).range(0..=100))]
     pub(crate) at_least: Option<u64>,
+    #[command(flatten)]
+    pub(crate) reports: OtherReports,
     #[command(flatten)]
     pub(crate) looking: Looking,
 }
@@ -224,7 +265,7 @@ pub(crate) struct CoverageCall {
 #[derive(Debug, Args)]
 #[command(after_help = COMPARE_CODES)]
 pub(crate) struct CompareCall {
-    /// A contract: which findings went, and which came [default: error-contract.toml, where it is there]
+    /// A contract: which findings went, and which came [default: error-contract.toml, if it is here or above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
     /// What the two recordings are: one service at two times, two environments, or two callers
@@ -236,6 +277,8 @@ pub(crate) struct CompareCall {
     /// How many threads work [default: one for each core]
     #[arg(long, value_name = "N")]
     pub(crate) threads: Option<NonZero<usize>>,
+    #[command(flatten)]
+    pub(crate) reports: OtherReports,
     /// The first: a file, a folder that holds some, or `-` for standard input
     pub(crate) before: PathBuf,
     /// The second, of the same service
@@ -264,7 +307,7 @@ pub(crate) struct ConvertCall {
 #[derive(Debug, Args)]
 #[command(after_help = READ_CODES)]
 pub(crate) struct ScrubCall {
-    /// A contract that declares secrets of its own [default: error-contract.toml, where it is there]
+    /// A contract that declares secrets of its own [default: error-contract.toml, if it is here or above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
     /// The file to write into, or the folder for several; nothing that is there is written over [default:
@@ -313,14 +356,6 @@ impl FromStr for Environment {
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
-pub(crate) enum Format {
-    /// For people
-    Text,
-    /// For programs
-    Json,
-}
-
-#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
 pub(crate) enum Output {
     /// For people
     Text,
@@ -352,86 +387,20 @@ pub(crate) struct DemoCall {
     pub(crate) into: PathBuf,
 }
 
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use clap::CommandFactory as _;
-    use clap::error::ErrorKind;
-
-    #[test]
-    fn the_definition_is_sound() {
-        Flags::command().debug_assert();
-    }
-
-    #[test]
-    fn command_lines_that_are_right() {
-        for line in [
-            "fclerk check a.har",
-            "fclerk check --contract c.toml --format json a.har b.har folder -",
-            "fclerk --color never check -",
-            "fclerk check - --color always --threads 2",
-            "fclerk check --as development=a.har --as production=b.har",
-            "fclerk survey a.har",
-            "fclerk survey --contract c.toml --format markdown a.har -",
-            "fclerk survey --openapi api.yaml --threads 2 folder",
-            "fclerk draft a.har --into c.toml",
-            "fclerk draft --openapi api.yaml --format json -",
-            "fclerk show a.har#1",
-            "fclerk show -#7 --raw",
-            "fclerk show --contract c.toml --format json a#b.har#12",
-            "fclerk coverage --at-least 80 a.har",
-            "fclerk coverage --contract c.toml --format markdown a.har",
-            "fclerk compare a.har b.har",
-            "fclerk compare --between environments --format json - b",
-            "fclerk compare --between callers --contract c.toml a.har b.har",
-            "fclerk convert --to warc a.har --into b.warc.gz",
-            "fclerk convert --to lines --from http folder -",
-            "fclerk scrub a.har",
-            "fclerk scrub --contract c.toml --into out --key-from KEY a.har b.har",
-            "fclerk check --all --largest-entry 16 a.har",
-            "fclerk explain",
-            "fclerk explain --format markdown",
-            "fclerk explain problem.status-agrees",
-            "fclerk demo --into x",
-        ] {
-            assert!(Flags::try_parse_from(line.split(' ')).is_ok(), "{line}");
-        }
-    }
-
-    #[test]
-    fn command_lines_that_are_wrong() {
-        for (line, kind) in [
-            ("fclerk", ErrorKind::DisplayHelpOnMissingArgumentOrSubcommand),
-            ("fclerk chek", ErrorKind::InvalidSubcommand),
-            ("fclerk check", ErrorKind::MissingRequiredArgument),
-            ("fclerk check --format xml a", ErrorKind::InvalidValue),
-            ("fclerk check --threads 0 a", ErrorKind::ValueValidation),
-            ("fclerk check --as a.har", ErrorKind::ValueValidation),
-            ("fclerk survey", ErrorKind::MissingRequiredArgument),
-            ("fclerk survey --contract a --openapi b c", ErrorKind::ArgumentConflict),
-            ("fclerk survey --format toml a", ErrorKind::InvalidValue),
-            ("fclerk draft --into", ErrorKind::InvalidValue),
-            ("fclerk show a.har", ErrorKind::ValueValidation),
-            ("fclerk show a.har#0", ErrorKind::ValueValidation),
-            ("fclerk show a.har#-1", ErrorKind::ValueValidation),
-            ("fclerk show #1", ErrorKind::ValueValidation),
-            ("fclerk show --raw --format json a#1", ErrorKind::ArgumentConflict),
-            ("fclerk coverage --at-least 101 a", ErrorKind::ValueValidation),
-            ("fclerk coverage --at-least -1 a", ErrorKind::UnknownArgument),
-            ("fclerk compare a.har", ErrorKind::MissingRequiredArgument),
-            ("fclerk compare a b c", ErrorKind::UnknownArgument),
-            ("fclerk compare --between times,callers a b", ErrorKind::InvalidValue),
-            ("fclerk convert a.har", ErrorKind::MissingRequiredArgument),
-            ("fclerk convert --to xml a.har", ErrorKind::InvalidValue),
-            ("fclerk convert --all --to har a.har", ErrorKind::UnknownArgument),
-            ("fclerk check --from csv a.har", ErrorKind::InvalidValue),
-            ("fclerk check --largest-entry 0 a.har", ErrorKind::ValueValidation),
-            ("fclerk scrub", ErrorKind::MissingRequiredArgument),
-            ("fclerk explain x.y --format markdown", ErrorKind::ArgumentConflict),
-            ("fclerk check --strict a", ErrorKind::UnknownArgument),
-        ] {
-            let error = Flags::try_parse_from(line.split(' ')).unwrap_err();
-            assert_eq!(error.kind(), kind, "{line}");
-        }
-    }
+#[derive(Debug, Args)]
+pub(crate) struct CompletionsCall {
+    /// The shell
+    #[arg(value_enum)]
+    pub(crate) shell: clap_complete::Shell,
 }
+
+#[derive(Debug, Args)]
+pub(crate) struct ManualCall {
+    /// The folder to write into; it is made if it is not there
+    #[arg(long, value_name = "DIR", default_value = "man")]
+    pub(crate) into: PathBuf,
+}
+
+#[cfg(test)]
+#[path = "tests.rs"]
+mod tests;

@@ -2,9 +2,12 @@
 
 mod high;
 mod low;
+mod reports;
 
 pub(crate) use high::Stage;
 pub(crate) use low::{
-    CheckCall, Command, CompareCall, ConvertCall, CoverageCall, DemoCall, DraftCall, ExplainCall,
-    Flags, Format, Looking, Opened, Output, Page, ScrubCall, ShowCall, SurveyCall, What,
+    CheckCall, Command, CompareCall, CompletionsCall, ConvertCall, CoverageCall, DemoCall,
+    DraftCall, ExplainCall, Flags, Looking, ManualCall, MergeCall, Opened, Output, Page, ScrubCall,
+    ShowCall, SurveyCall, What,
 };
+pub(crate) use reports::{GateFlags, Kind, ReportFile};

@@ -27,6 +27,14 @@ impl Again {
         })
     }
 
+    /// How large it is, where that is known.
+    pub(crate) fn size(&self) -> Option<u64> {
+        match self {
+            Self::Input(input) => input.size(),
+            Self::Kept(file) => file.as_file().metadata().ok().map(|metadata| metadata.len()),
+        }
+    }
+
     /// Its bytes, from the start.
     pub(crate) fn open(&self, bar: &ProgressBar) -> std::io::Result<Source<'static>> {
         match self {

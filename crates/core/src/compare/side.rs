@@ -11,7 +11,7 @@ use crate::address::Address;
 use crate::clause::judge;
 use crate::contract::{Contract, Scope};
 use crate::exchange::{Answer, Exchange};
-use crate::place::{Credentials, Placing, Spot, place};
+use crate::place::{Credentials, Placing, place};
 use crate::recording::{Loss, Losses};
 use crate::run::Gather;
 
@@ -118,11 +118,7 @@ impl Gather for Side<'_> {
                 let mut findings =
                     if plan.contract.is_some() { judge(placed).findings } else { Vec::new() };
                 findings.retain(|finding| {
-                    let endpoint = match placed.spot {
-                        Spot::Endpoint(id, _) => Some(id),
-                        Spot::NoMethod(_) | Spot::NoRoute => None,
-                    };
-                    placed.contract.waiver_for(finding.clause, endpoint).is_none()
+                    placed.contract.waiver_for(finding.clause, &placed.row()).is_none()
                 });
                 (Some(&**placed), findings)
             }

@@ -13,7 +13,7 @@ use super::rules::{In, Rules};
 use super::rules_read::RULES;
 use super::table::{Node, Text};
 use crate::headers::is_token;
-use crate::openapi::{Description, Operation};
+use crate::openapi::{Description, Lines, Operation};
 use crate::schema::Schema;
 use crate::shape::Shape;
 
@@ -31,7 +31,9 @@ impl<'t> Making<'t> {
         let mut rules = self.rules(table);
         rules.body = self.body(table, &name.text);
         let Some((method, path)) = place else { return };
-        self.contract.endpoints.push(Endpoint { method, path, rules });
+        let before = self.desk.text.get(..name.span.start).unwrap_or_default();
+        let line = Some(before.matches('\n').count() + 1);
+        self.contract.endpoints.push(Endpoint { method, path, rules, line, described: None });
     }
 
     /// Splits the name into method and path, and puts the endpoint on the route.
@@ -157,7 +159,11 @@ impl<'t> Making<'t> {
         if !top.contains_key("credentials") && !description.credentials.is_empty() {
             self.contract.credentials = description.credentials;
         }
+        self.contract.description = Some(text.text.clone());
+        let source = self.library.text(&text.text);
+        let lines = source.as_deref().map(Lines::of);
         for Operation { method, path, mut rules } in description.operations {
+            let line = lines.as_ref().and_then(|lines| lines.operation(&method, &path));
             let Ok(segments) = Router::segments(&path) else { continue };
             let key = (method.clone(), segments.clone());
             let id = match self.endpoint_places.get(&key) {
@@ -172,10 +178,15 @@ impl<'t> Making<'t> {
                     self.endpoint_places.insert(key, Declared { name, span, id });
                     self.contract.router.add(segments, Some(id));
                     let rules = Rules::default();
-                    self.contract.endpoints.push(Endpoint { method, path, rules });
+                    let (line, described) = (None, None);
+                    let endpoint = Endpoint { method, path, rules, line, described };
+                    self.contract.endpoints.push(endpoint);
                     id
                 }
             };
+            if let Some(endpoint) = self.contract.endpoints.get_mut(id.0) {
+                endpoint.described = line;
+            }
             found.insert(id, rules);
         }
         found

@@ -10,6 +10,7 @@ use super::codes::{Codes, ReadingRule};
 use super::known::Known;
 use super::places::PlaceRule;
 use super::router::{Router, Segment};
+use super::row::Row;
 use super::rules::{HeaderRule, Rules};
 use super::server::{Server, Target};
 use crate::finding::Weight;
@@ -60,6 +61,10 @@ pub struct Contract {
     pub weigh: BTreeMap<usize, Weighing>,
     /// Which exchanges are looked at. It is no part of what was agreed, but of a call.
     pub scope: Scope,
+    /// The description's path, as the contract writes it.
+    pub description: Option<String>,
+    /// What tells it from other contracts: a hash (SHA-256) of its text and of every file it names.
+    pub digest: String,
     pub(crate) router: Router,
     pub(crate) all_faults: AllFaults,
     pub(crate) known: OnceLock<Known>,
@@ -217,6 +222,10 @@ pub struct Endpoint {
     /// What holds here: its own rules, and for what they do not say those of its groups, of the
     /// description, and of everywhere.
     pub rules: Rules,
+    /// The line in the contract that declares it, from 1; none where the description alone does.
+    pub line: Option<usize>,
+    /// Its line in the description, where that can be told.
+    pub described: Option<usize>,
 }
 
 impl Endpoint {
@@ -288,8 +297,8 @@ pub enum Expect {
 pub struct Waiver {
     /// The clause.
     pub clause: &'static str,
-    /// The endpoint; none for everywhere.
-    pub endpoint: Option<EndpointId>,
+    /// Where it holds; none for everywhere.
+    pub row: Option<Row>,
     /// Why.
     pub reason: String,
     /// Its last day.
@@ -362,11 +371,11 @@ impl Contract {
         }
     }
 
-    /// The place of the waiver that covers a clause at an endpoint, or where there is none.
+    /// The place of the waiver that covers a clause at an endpoint, or where a request leads to none.
     #[must_use]
-    pub fn waiver_for(&self, clause: &str, endpoint: Option<EndpointId>) -> Option<usize> {
+    pub fn waiver_for(&self, clause: &str, row: &Row) -> Option<usize> {
         self.waivers.iter().position(|waiver| {
-            let here = waiver.endpoint.is_none() || waiver.endpoint == endpoint;
+            let here = waiver.row.as_ref().is_none_or(|known| known == row);
             here && waiver.clause == clause && waiver.state == Validity::InForce
         })
     }

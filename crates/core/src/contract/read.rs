@@ -5,6 +5,7 @@ use std::ops::Range;
 
 use toml::de::{DeTable, DeValue};
 
+use super::digest::Digest;
 use super::group::Group;
 use super::mend::without_broken_lines;
 use super::mistake::{Gravity, Mistake};
@@ -40,14 +41,17 @@ impl Contract {
     pub fn read_with(text: &str, files: &dyn Files) -> Reading {
         let (clean, broken) = without_broken_lines(text);
         let (document, desk) = parse(&clean, broken);
-        let mut making = Making::new(desk, files);
+        let files = Digest::of(text, files);
+        let mut making = Making::new(desk, &files);
         if let Some(document) = document {
             making.document(document.get_ref());
         }
         let mut mistakes = making.desk.mistakes;
         mistakes.sort_by_key(|mistake| (mistake.span.start, mistake.span.end));
         let usable = mistakes.iter().all(|mistake| mistake.gravity == Gravity::Notice);
-        Reading { contract: usable.then_some(making.contract), mistakes }
+        let mut contract = making.contract;
+        contract.digest = files.finish();
+        Reading { contract: usable.then_some(contract), mistakes }
     }
 }
 

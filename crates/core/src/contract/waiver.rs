@@ -4,9 +4,10 @@ use jiff::civil::Date;
 use toml::de::DeValue;
 
 use super::mistake::Mistake;
-use super::model::{Validity, Waiver};
+use super::model::{EndpointId, Validity, Waiver};
 use super::nearest::nearest;
 use super::read::Making;
+use super::row::{NO_METHOD, NO_ROUTE, Row};
 use super::table::Node;
 
 impl<'t> Making<'t> {
@@ -33,7 +34,10 @@ impl<'t> Making<'t> {
         let endpoint = table.get("endpoint").map(|node| {
             let text = self.desk.text(node, "`endpoint`")?;
             let names: Vec<(String, _)> = self.endpoint_names();
-            let found = names.iter().find(|(name, _)| *name == text.text).map(|(_, id)| *id);
+            let endpoint = names.iter().find(|(name, _)| *name == text.text);
+            let found = endpoint
+                .map(|(_, id)| Row::Endpoint(*id))
+                .or_else(|| self.off_endpoints(&text.text));
             if found.is_none() {
                 let message = format!("no endpoint is called `{}`", text.text);
                 let near = nearest(&text.text, names.iter().map(|(name, _)| name.as_str()));
@@ -49,11 +53,21 @@ impl<'t> Making<'t> {
         let until = table.get("until").and_then(|node| self.date(node));
         let (Some(clause), Some(reason), Some(until)) = (clause, reason, until) else { return };
         // An endpoint that is not known is a mistake already.
-        let endpoint = endpoint.flatten();
+        let row = endpoint.flatten();
         let before = self.desk.text.get(..node.span().start).unwrap_or_default();
         let line = before.lines().count().max(1);
         let (reason, state) = (reason.text, Validity::InForce);
-        self.contract.waivers.push(Waiver { clause, endpoint, reason, until, state, line });
+        self.contract.waivers.push(Waiver { clause, row, reason, until, state, line });
+    }
+
+    /// Where a request leads to no endpoint, by the names that outputs have for that.
+    fn off_endpoints(&self, name: &str) -> Option<Row> {
+        if name == NO_ROUTE {
+            return Some(Row::NoRoute);
+        }
+        let path = name.strip_prefix(NO_METHOD)?;
+        let at = self.contract.endpoints.iter().position(|endpoint| endpoint.path == path)?;
+        Some(Row::NoMethod(EndpointId(at)))
     }
 
     fn date(&mut self, node: &Node<'t>) -> Option<Date> {

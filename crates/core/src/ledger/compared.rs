@@ -19,10 +19,10 @@ pub struct Compared {
 }
 
 /// The values of one subject, each with the part of the recordings that it belongs to, if that matters.
-type Values = BTreeMap<(Option<String>, String), Places>;
+pub(super) type Values = BTreeMap<(Option<String>, String), Places>;
 
 /// Where one value was seen.
-type Places = BTreeMap<(Row, Column, Place), Entry>;
+pub(super) type Places = BTreeMap<(Row, Column, Place), Entry>;
 
 /// A value that is not like the others.
 #[derive(Debug)]
@@ -60,9 +60,16 @@ impl Compared {
         }
     }
 
+    /// Every subject with its values.
+    pub(super) fn iter(&self) -> impl Iterator<Item = (&'static str, &str, &Values)> {
+        self.subjects.iter().flat_map(|(clause, subjects)| {
+            subjects.iter().map(|(subject, values)| (*clause, subject.as_str(), values))
+        })
+    }
+
     /// At every level those are kept that come first by their key, so that the order in which they come
     /// does not matter: what is among the first in the end was so all the time.
-    fn add_values(&mut self, clause: &'static str, subject: String, values: Values) {
+    pub(super) fn add_values(&mut self, clause: &'static str, subject: String, values: Values) {
         let subjects = self.subjects.entry(clause).or_default();
         let sum = subjects.entry(subject).or_default();
         for (value, places) in values {

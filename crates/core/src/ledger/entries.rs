@@ -4,7 +4,6 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use crate::address::{Address, Place};
 use crate::clause::{COUNT, catalogue, place_of};
-use crate::contract::EndpointId;
 use crate::finding::Weight;
 use crate::situation::Situation;
 
@@ -14,33 +13,11 @@ pub const MOST_ADDRESSES: usize = 5;
 /// Of one clause at one endpoint, so many different findings are kept.
 pub const MOST_ENTRIES: usize = 50;
 
-/// Where a finding is grouped: an endpoint, or a request that led to none.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Row {
-    /// An endpoint of the contract.
-    Endpoint(EndpointId),
-    /// A path of the contract without that method, told by the first of its endpoints.
-    NoMethod(EndpointId),
-    /// No path of the contract.
-    NoRoute,
-}
-
-impl Row {
-    /// The endpoint, where it is one's row.
-    #[must_use]
-    pub fn endpoint(&self) -> Option<EndpointId> {
-        match self {
-            Self::Endpoint(id) => Some(*id),
-            Self::NoMethod(_) | Self::NoRoute => None,
-        }
-    }
-}
-
 /// Where an exchange is counted in the grid: a situation, or none.
 pub type Column = Option<Situation>;
 
 /// The exchanges of one cell of the grid.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Cell {
     /// Those without a breach.
     pub kept: u64,
@@ -50,6 +27,21 @@ pub struct Cell {
     pub across: u64,
     /// Those whose answer could not be judged wholly, and without a breach in what could.
     pub unjudged: u64,
+    /// The first of them all.
+    pub first: BTreeSet<Address>,
+    /// The first of those with a breach.
+    pub first_broken: BTreeSet<Address>,
+}
+
+/// Keeps an address if it is among the first.
+pub(super) fn keep_first(first: &mut BTreeSet<Address>, address: Address) {
+    if first.len() == MOST_ADDRESSES && first.last().is_some_and(|last| *last <= address) {
+        return;
+    }
+    first.insert(address);
+    if first.len() > MOST_ADDRESSES {
+        first.pop_last();
+    }
 }
 
 /// What makes two findings the same but for the exchange.
@@ -170,9 +162,6 @@ impl Entry {
     /// Keeps the first addresses.
     pub(super) fn add(&mut self, other: Self) {
         self.count += other.count;
-        self.first.extend(other.first);
-        while self.first.len() > MOST_ADDRESSES {
-            self.first.pop_last();
-        }
+        other.first.into_iter().for_each(|address| keep_first(&mut self.first, address));
     }
 }

@@ -10,10 +10,17 @@
 
 mod compared;
 mod entries;
+mod file;
+mod fingerprint;
 mod sum;
+mod waivers;
 
+pub use crate::contract::Row;
 pub use compared::{Compared, MOST_SUBJECTS, MOST_VALUES};
 pub use entries::{
-    Cell, Column, Entries, Entry, Key, MOST_ADDRESSES, MOST_ENTRIES, Row, Tallies, Tally,
+    Cell, Column, Entries, Entry, Key, MOST_ADDRESSES, MOST_ENTRIES, Tallies, Tally,
 };
+pub use file::{Baseline, Refusal, Restored};
+pub use fingerprint::fingerprint;
 pub use sum::{Ledger, Stale};
+pub use waivers::waivers;

@@ -1,13 +1,15 @@
 //! The sum itself: entering and adding.
 
+use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::compared::{Conclusion, Odd};
+use super::entries::keep_first;
 use super::{Cell, Column, Compared, Entries, Entry, Key, Row, Tallies};
 use crate::clause::{Judgement, clause, place_of};
 use crate::contract::{Contract, Validity, Weighing};
 use crate::finding::{Finding, Weight};
-use crate::place::{AnswerBody, CUT, Placed, Spot, Verdict};
+use crate::place::{AnswerBody, CUT, Placed, Verdict};
 use crate::recording::Losses;
 
 /// The sum of a check.
@@ -16,9 +18,9 @@ pub struct Ledger {
     /// Exchanges that were judged.
     pub judged: u64,
     /// Exchanges that are none of the service's, by reason.
-    pub aside: BTreeMap<&'static str, u64>,
+    pub aside: BTreeMap<Cow<'static, str>, u64>,
     /// Answers that could not be judged wholly, by reason, in exchanges.
-    pub unjudged: BTreeMap<&'static str, u64>,
+    pub unjudged: BTreeMap<Cow<'static, str>, u64>,
     /// The grid.
     pub grid: BTreeMap<(Row, Column), Cell>,
     /// The findings.
@@ -73,18 +75,14 @@ impl Ledger {
 
     /// Enters an exchange that is none of the service's.
     pub fn set_aside(&mut self, reason: &'static str) {
-        *self.aside.entry(reason).or_default() += 1;
+        *self.aside.entry(Cow::Borrowed(reason)).or_default() += 1;
     }
 
     /// Enters what was found in one exchange.
     pub fn enter(&mut self, placed: &Placed<'_>, judgement: Judgement) {
         let Judgement { mut findings, kept, unjudged, sights } = judgement;
         self.judged += 1;
-        let row = match placed.spot {
-            Spot::Endpoint(id, _) => Row::Endpoint(id),
-            Spot::NoMethod(id) => Row::NoMethod(id),
-            Spot::NoRoute => Row::NoRoute,
-        };
+        let row = placed.row();
         // Into a success nobody looks, so it does not matter if the recording kept its body; but one
         // that was cut is no success to rely on.
         let unknown = match placed.body_if_looked_at() {
@@ -96,7 +94,7 @@ impl Ledger {
             },
         };
         if let Some(reason) = unknown {
-            *self.unjudged.entry(reason).or_default() += 1;
+            *self.unjudged.entry(Cow::Borrowed(reason)).or_default() += 1;
         }
         if let Some(fault) = placed.fault() {
             match self.faults.get_mut(&fault.name) {
@@ -113,13 +111,16 @@ impl Ledger {
         }
         findings.retain(|finding| !self.waive(placed.contract, &row, finding));
         let cell = self.grid.entry((row.clone(), column)).or_default();
+        let address = placed.exchange.address;
         if findings.iter().any(|finding| finding.weight == Weight::Breach) {
             cell.broken += 1;
+            keep_first(&mut cell.first_broken, address);
         } else if unknown.is_some() {
             cell.unjudged += 1;
         } else {
             cell.kept += 1;
         }
+        keep_first(&mut cell.first, address);
         for place in kept.iter() {
             self.clauses.at(place).into_iter().for_each(|tally| tally.kept += 1);
         }
@@ -143,7 +144,7 @@ impl Ledger {
 
     /// Enters a finding as waived, if a waiver covers it.
     fn waive(&mut self, contract: &Contract, row: &Row, finding: &Finding) -> bool {
-        let Some(waiver) = contract.waiver_for(finding.clause, row.endpoint()) else {
+        let Some(waiver) = contract.waiver_for(finding.clause, row) else {
             return false;
         };
         let (key, entry) = keyed(finding.clone());
@@ -183,13 +184,15 @@ impl Ledger {
             let (agreed, seen) = (agreed.clone(), seen.clone());
             let key = Key { weight, clause: name, place, agreed, seen, note: None, unlike };
             self.clauses.of(name).into_iter().for_each(|tally| tally.broken += entry.count);
-            if let Some(waiver) = contract.waiver_for(name, row.endpoint()) {
+            if let Some(waiver) = contract.waiver_for(name, &row) {
                 self.waived.entry(waiver).or_default().add(key, entry);
                 continue;
             }
             *self.weights.entry(weight).or_default() += entry.count;
             if weight == Weight::Breach {
-                self.grid.entry((row.clone(), column)).or_default().across += entry.count;
+                let cell = self.grid.entry((row.clone(), column)).or_default();
+                cell.across += entry.count;
+                entry.first.iter().for_each(|at| keep_first(&mut cell.first_broken, *at));
             }
             self.findings.entry((row, name)).or_default().add(key, entry);
         }
@@ -226,6 +229,8 @@ impl Ledger {
             sum.broken += cell.broken;
             sum.unjudged += cell.unjudged;
             sum.across += cell.across;
+            cell.first.into_iter().for_each(|at| keep_first(&mut sum.first, at));
+            cell.first_broken.into_iter().for_each(|at| keep_first(&mut sum.first_broken, at));
         }
         for (place, entries) in findings {
             self.findings.entry(place).or_default().merge(entries);

@@ -6,7 +6,9 @@
 
 mod answers;
 mod description;
+mod lines;
 mod operation;
 mod parameters;
 
 pub(crate) use description::{Description, Operation};
+pub(crate) use lines::Lines;

@@ -10,7 +10,7 @@ use super::inside::{self, ErrorInside};
 use super::request::Asked;
 use super::{AnswerBody, Form, Named, Situations, Verdict, language, named_places, verdict};
 use crate::contract::{
-    Contract, DocumentedAnswer, Endpoint, EndpointId, Fault, Rules, Scope, Target,
+    Contract, DocumentedAnswer, Endpoint, EndpointId, Fault, Row, Rules, Scope, Target,
 };
 use crate::disclosure::{Disclosed, disclosed};
 use crate::exchange::{Answer, Exchange, Response, ResponseBody};
@@ -171,6 +171,16 @@ impl<'a> Placed<'a> {
     pub fn offered(&self) -> Vec<&'a str> {
         let endpoints = self.ends.iter().filter_map(|id| self.contract.endpoint(*id));
         endpoints.map(|endpoint| endpoint.method.as_str()).collect()
+    }
+
+    /// Where the exchange is grouped.
+    #[must_use]
+    pub fn row(&self) -> Row {
+        match self.spot {
+            Spot::Endpoint(id, _) => Row::Endpoint(id),
+            Spot::NoMethod(id) => Row::NoMethod(id),
+            Spot::NoRoute => Row::NoRoute,
+        }
     }
 
     /// The endpoint, where the request leads to one.

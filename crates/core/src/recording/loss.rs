@@ -2,6 +2,7 @@
 
 use std::collections::BTreeSet;
 
+use crate::address::Names;
 use crate::exchange::Exchange;
 
 /// Of the losses of a run, so many are kept.
@@ -30,6 +31,16 @@ impl Loss {
             number: Some(exchange.address.number),
             reason: format!("the answer's body: {reason}"),
         }
+    }
+}
+
+impl Loss {
+    /// Where it is and why, in one line: `FILE#N, byte B: REASON`.
+    #[must_use]
+    pub fn told(&self, names: Names<'_>) -> String {
+        let name = names.recording(self.recording);
+        let at = self.number.map_or_else(|| name.to_owned(), |number| format!("{name}#{number}"));
+        format!("{at}, byte {}: {}", self.offset, self.reason)
     }
 }
 

@@ -59,6 +59,11 @@ impl<'f> Library<'f> {
         }
     }
 
+    /// The text of a document, for the lines in it.
+    pub(crate) fn text(&self, path: &str) -> Option<String> {
+        String::from_utf8(self.files.read(path).ok()?).ok()
+    }
+
     pub(crate) fn document(&self, id: DocumentId) -> Option<&Document> {
         self.documents.get(id.0)
     }

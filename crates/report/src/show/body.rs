@@ -29,7 +29,7 @@ pub(super) struct BodyLine {
 }
 
 /// What a body turns out to be.
-pub(super) enum Laid {
+pub(crate) enum Laid {
     /// JSON.
     Json(Value),
     /// Text; for JSON that is broken, with the reason.
@@ -41,7 +41,7 @@ pub(super) enum Laid {
 }
 
 /// Reads a body.
-pub(super) fn read(content: &Content<'_>) -> Laid {
+pub(crate) fn read(content: &Content<'_>) -> Laid {
     let Ok(bytes) = content.decode() else { return Laid::Unreadable };
     match Json::read(&bytes) {
         Json::Value(value) => Laid::Json(value),

@@ -24,6 +24,8 @@ mod page;
 mod raw;
 mod wire;
 
+pub(crate) use body::{Laid, read};
+pub(crate) use page::{Parts, parts};
 pub use page::{markdown, terminal};
 pub use raw::raw;
 pub use wire::json;

@@ -25,19 +25,47 @@ pub fn markdown(view: &View<'_>) -> String {
     page(view).markdown()
 }
 
+/// An exchange in its parts.
+pub(crate) struct Parts {
+    /// The request.
+    pub(crate) asked: Vec<Line>,
+    /// What stands over the answer.
+    pub(crate) answer: String,
+    /// The answer.
+    pub(crate) answered: Vec<Line>,
+    /// What was agreed.
+    pub(crate) agreed: Page,
+    /// The answer as it should have been, where it was not.
+    pub(crate) drafted: Option<Vec<Line>>,
+}
+
 fn page(view: &View<'_>) -> Page {
+    let Parts { asked, answer, answered, agreed, drafted } = parts(view);
+    let mut page = Page::default();
+    page.heading(view.address.clone());
+    page.lines(asked);
+    page.heading(answer);
+    page.lines(answered);
+    page.append(agreed);
+    if let Some(drafted) = drafted {
+        page.heading("As it should have been");
+        page.lines(drafted);
+    }
+    page
+}
+
+/// Lays an exchange out.
+pub(crate) fn parts(view: &View<'_>) -> Parts {
     let mut page = Page::default();
     let placed = match &view.known {
         Known::Judged(placed, _) => Some(&**placed),
         Known::Nothing | Known::Aside(_) => None,
     };
-    page.heading(view.address.clone());
-    page.lines(asked(view, placed));
-    page.heading(match view.exchange.time.milliseconds() {
+    let answer = match view.exchange.time.milliseconds() {
         Some(time) => format!("The answer, after {time:.0} ms"),
         None => "The answer".to_owned(),
-    });
-    page.lines(answered(view));
+    };
+    let mut drafted = None;
     match &view.known {
         Known::Nothing => {
             page.text(vec![plain(
@@ -46,9 +74,10 @@ fn page(view: &View<'_>) -> Page {
             )]);
         }
         Known::Aside(reason) => page.text(vec![plain(format!("It is set aside: {reason}."))]),
-        Known::Judged(placed, findings) => agreed(&mut page, placed, findings),
+        Known::Judged(placed, findings) => drafted = agreed(&mut page, placed, findings),
     }
-    page
+    let (asked, answered) = (asked(view, placed), answered(view));
+    Parts { asked, answer, answered, agreed: page, drafted }
 }
 
 fn line(indent: usize, pieces: Vec<Piece>) -> Line {
@@ -256,8 +285,8 @@ fn answered(view: &View<'_>) -> Vec<Line> {
     lines
 }
 
-/// The situation, the faults for it, and the answer as it should have been.
-fn agreed(page: &mut Page, placed: &Placed<'_>, findings: &[Finding]) {
+/// The situation and the faults for it; gives the answer as it should have been.
+fn agreed(page: &mut Page, placed: &Placed<'_>, findings: &[Finding]) -> Option<Vec<Line>> {
     page.heading("What was agreed");
     match placed.endpoint() {
         Some(endpoint) => page.item(vec![plain("endpoint "), code(endpoint.name())]),
@@ -292,12 +321,9 @@ fn agreed(page: &mut Page, placed: &Placed<'_>, findings: &[Finding]) {
             toned(Tone::Good, "nothing is broken in it"),
             plain(" (clauses that compare exchanges are for `fclerk check`)"),
         ]);
-        return;
+        return None;
     }
-    if let Some(answer) = answer {
-        page.heading("As it should have been");
-        page.lines(drafted(&answer));
-    }
+    answer.as_ref().map(drafted)
 }
 
 fn drafted(answer: &AgreedAnswer) -> Vec<Line> {

@@ -36,6 +36,14 @@ pub fn overview(survey: &Survey, names: Names<'_>, theme: Theme) -> String {
     page::overview(survey, names).terminal(theme)
 }
 
+/// As a page for a browser.
+///
+/// # Errors
+/// Only if our own template is wrong.
+pub fn html(survey: &Survey, names: Names<'_>) -> Result<String, crate::html::Error> {
+    crate::html::document("Survey", &page::page(survey, names))
+}
+
 /// As Markdown.
 #[must_use]
 pub fn markdown(survey: &Survey, names: Names<'_>) -> String {

@@ -3,18 +3,16 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use faithful_clerk_core::place::Form;
-use faithful_clerk_core::shape::{Difference, Differs, Sketch};
+use faithful_clerk_core::shape::{Difference, Differs};
 use faithful_clerk_core::survey::{
     Body, Deviation, Judgement, Place, Seen, Sort, Standing, Survey, Told,
 };
 
 use crate::Names;
-use crate::page::{Branch, Page, Piece, Table, code, plain, toned};
+use crate::drawn::{DrawnShape, tree};
+use crate::page::{Page, Piece, Table, code, plain, toned};
 use crate::text::{counted, reasons};
 use crate::theme::Tone;
-
-/// Deeper than this, a drawn shape only gets wider.
-const MOST_DRAWN: usize = 24;
 
 pub(super) fn page(survey: &Survey, names: Names<'_>) -> Page {
     let mut page = Page::default();
@@ -37,15 +35,16 @@ pub(super) fn page(survey: &Survey, names: Names<'_>) -> Page {
     }
     if !survey.shapes.is_empty() {
         page.heading("The shapes of errors");
-        for shape in &survey.shapes {
+        let drawn = survey.shapes.iter().map(|shape| {
             let at = names.list(shape.seen.count, &shape.seen.first);
-            page.text(vec![
+            let head = vec![
                 code(&shape.name),
                 plain(format!(", {}: ", counted(shape.seen.count, "answer"))),
                 toned(Tone::Faint, at),
-            ]);
-            page.tree(tree(&shape.sketch));
-        }
+            ];
+            DrawnShape { head, tree: tree(&shape.sketch) }
+        });
+        page.shapes(drawn.collect());
     }
     let others = beside(survey);
     if !others.is_empty() {
@@ -175,64 +174,6 @@ pub(super) fn words(standing: Standing) -> &'static str {
         Standing::NotOffered => "method not offered",
         Standing::Nowhere => "no such path",
     }
-}
-
-/// A shape as a small tree.
-fn tree(sketch: &Sketch) -> Vec<Branch> {
-    let mut branches = Vec::new();
-    if sketch.objects == 0 || sketch.lists > 0 {
-        branches.push(Branch { depth: 0, name: "(whole)".to_owned(), is: kinds(sketch) });
-        below(sketch, 1, &mut branches);
-    } else {
-        below(sketch, 0, &mut branches);
-    }
-    branches
-}
-
-fn below(sketch: &Sketch, depth: usize, branches: &mut Vec<Branch>) {
-    for (name, member) in &sketch.members {
-        let is_full = branches.len() >= MOST_DRAWN;
-        if is_full {
-            branches.push(Branch { depth, name: "…".to_owned(), is: "and more".to_owned() });
-            return;
-        }
-        let optional = if sketch.always(member) { "" } else { "?" };
-        let often = if optional.is_empty() {
-            String::new()
-        } else {
-            format!(", in {} of {}", member.count, sketch.objects)
-        };
-        let is = format!("{}{often}", kinds(member));
-        branches.push(Branch { depth, name: format!("{name}{optional}"), is });
-        below(member, depth + 1, branches);
-    }
-    for inner in [&sketch.items, &sketch.keyed].into_iter().flatten() {
-        below(inner, depth, branches);
-    }
-}
-
-/// The kind of a member, with the kind of what is in it where that has no members of its own.
-fn kinds(sketch: &Sketch) -> String {
-    let inner = |inner: &Option<Box<Sketch>>| match inner {
-        Some(inner) if inner.members.is_empty() || inner.objects < inner.count => {
-            format!(" of {}", kinds(inner))
-        }
-        Some(_) => " of".to_owned(),
-        None => ", empty".to_owned(),
-    };
-    let mut words: Vec<String> = sketch
-        .kinds()
-        .into_iter()
-        .map(|kind| match kind {
-            "list" => format!("list{}", inner(&sketch.items)),
-            "map" => format!("map{}", inner(&sketch.keyed)),
-            other => other.to_owned(),
-        })
-        .collect();
-    if sketch.nulls > 0 {
-        words.push("null".to_owned());
-    }
-    words.join(" or ")
 }
 
 fn title(sort: Sort) -> &'static str {

@@ -3,7 +3,6 @@
 //! The names of the situations hang above their columns like steps, each on a line of its own with a
 //! line down to its column, so that columns are narrow and no legend has to be looked up.
 
-use faithful_clerk_core::grid::row_name;
 use faithful_clerk_core::{Grid, Mark};
 use unicode_width::UnicodeWidthStr;
 
@@ -24,7 +23,7 @@ pub(crate) fn grid(report: &Report<'_>, theme: Theme) -> String {
     let names: Vec<String> = grid
         .rows
         .iter()
-        .map(|(row, _)| terminal(&row_name(report.contract, row)).into_owned())
+        .map(|(row, _)| terminal(&row.name(report.contract)).into_owned())
         .collect();
     let longest = names.iter().map(|name| name.width()).max().unwrap_or_default();
     // The last names hang out to the right of their columns.

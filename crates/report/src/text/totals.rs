@@ -29,7 +29,40 @@ pub(super) fn totals(report: &Report<'_>, theme: Theme) -> String {
         text.push('\n');
     }
     text.push_str(&wrap(&sum(report, theme), 0, theme.width));
+    if let Some(gate) = gate_words(report) {
+        text.push_str(&wrap(&terminal(&gate), 0, theme.width));
+    }
     text
+}
+
+/// What a gate that is not the usual one makes of it.
+pub(crate) fn gate_words(report: &Report<'_>) -> Option<String> {
+    if report.since.is_none() && report.gate.fail_on == Weight::Breach {
+        return None;
+    }
+    let passing = report.gate.passing(report.contract, report.ledger);
+    let least = match report.gate.fail_on {
+        Weight::Breach => "a breach",
+        Weight::Lapse => "a lapse or more",
+        Weight::Remark => "a remark or more",
+    };
+    let failing = passing.failing;
+    let new = if report.since.is_some() { "new " } else { "" };
+    let verdict = if failing == 0 { "passes" } else { "fails" };
+    let mut text = format!(
+        "the gate {verdict}: {} of the weight of {least}",
+        counted(failing, &format!("{new}finding"))
+    );
+    if let Some(since) = report.since {
+        let known = counted(passing.known, "finding");
+        text.push_str(&format!("; {known} that {since} knows, only counted"));
+    }
+    Some(text)
+}
+
+/// The sum in one line, without colour.
+pub(crate) fn sum_words(report: &Report<'_>) -> String {
+    sum(report, Theme::bare(100))
 }
 
 fn sum(report: &Report<'_>, theme: Theme) -> String {
@@ -77,8 +110,8 @@ fn verdict(report: &Report<'_>, theme: Theme) -> String {
 }
 
 /// `2 of one reason, 1 of another`.
-pub(crate) fn reasons(reasons: &BTreeMap<&'static str, u64>) -> String {
+pub(crate) fn reasons<R: AsRef<str>>(reasons: &BTreeMap<R, u64>) -> String {
     let words: Vec<String> =
-        reasons.iter().map(|(reason, count)| format!("{count} ({reason})")).collect();
+        reasons.iter().map(|(reason, count)| format!("{count} ({})", reason.as_ref())).collect();
     words.join(", ")
 }

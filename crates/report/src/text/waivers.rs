@@ -2,8 +2,7 @@
 
 use faithful_clerk_core::Weight;
 use faithful_clerk_core::contract::Waiver;
-use faithful_clerk_core::grid::row_name;
-use faithful_clerk_core::ledger::{Entries, Row, Stale};
+use faithful_clerk_core::ledger::{Entries, Stale};
 
 use super::counted;
 use super::wrap::wrap;
@@ -50,8 +49,8 @@ pub(super) fn waivers(report: &Report<'_>, theme: Theme) -> String {
 }
 
 fn sentence(report: &Report<'_>, waiver: &Waiver, says: &str) -> String {
-    let place = match waiver.endpoint {
-        Some(id) => format!("at {}", row_name(report.contract, &Row::Endpoint(id))),
+    let place = match &waiver.row {
+        Some(row) => format!("at {}", row.name(report.contract)),
         None => "everywhere".to_owned(),
     };
     format!("Line {}, {place}: {says}; \"{}\"", waiver.line, waiver.reason)

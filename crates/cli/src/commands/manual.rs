@@ -1,0 +1,22 @@
+//! `fclerk manual`: the manual pages, from the same source as `--help`.
+
+use clap::CommandFactory as _;
+
+use crate::exit::{Failure, Outcome};
+use crate::flags::{Flags, ManualCall};
+use crate::output::say;
+
+pub(crate) fn run(call: &ManualCall) -> Result<Outcome, Failure> {
+    let folder = &call.into;
+    let fail = |error: std::io::Error| {
+        Failure::Call(format!("the manual can't be written into {}: {error}", folder.display()))
+    };
+    std::fs::create_dir_all(folder).map_err(fail)?;
+    clap_mangen::generate_to(Flags::command(), folder).map_err(fail)?;
+    say(&format!(
+        "The manual is in {}: `man -l {}`\n",
+        folder.display(),
+        folder.join("fclerk.1").display()
+    ))?;
+    Ok(Outcome::Kept)
+}

@@ -1,0 +1,68 @@
+//! `fclerk merge`: ledgers of several checks, added up.
+
+use std::collections::BTreeMap;
+use std::path::Path;
+
+use faithful_clerk_core::ledger::Restored;
+use faithful_clerk_core::{Ledger, Names};
+
+use crate::conclusion::{Concluding, Guard, ledger_text};
+use crate::contracts::contract;
+use crate::exit::{Failure, Outcome};
+use crate::flags::{MergeCall, Stage};
+use crate::output::complain;
+use crate::recordings::say_losses;
+use crate::reports::Reports;
+
+pub(crate) fn run(call: &MergeCall, stage: &Stage) -> Result<Outcome, Failure> {
+    let agreed = contract(call.contract.as_deref(), stage.stderr)?;
+    let contract = &agreed.contract;
+    let guard = Guard::of(&call.gate, contract)?;
+    let reads = call.ledgers.iter().map(|path| path.as_path()).chain([agreed.path.as_path()]);
+    let reads: Vec<&Path> = reads.chain(call.gate.since.as_deref()).collect();
+    let reports = Reports::open(&call.reports.files, &reads)?;
+    let mut sum = Ledger::new();
+    let mut names: Vec<String> = Vec::new();
+    let mut from: BTreeMap<String, String> = BTreeMap::new();
+    let mut is_whole = true;
+    for path in &call.ledgers {
+        let file = path.display().to_string();
+        let first = u32::try_from(names.len()).unwrap_or(u32::MAX);
+        let restored = ledger_text(path).and_then(|text| {
+            let restored = Restored::read(&text, contract, first);
+            restored.map_err(|why| Failure::Call(format!("{file} can't be added: {why}")))
+        });
+        let Restored { recordings, ledger } = match restored {
+            Ok(restored) => restored,
+            Err(Failure::Call(message)) => {
+                complain(&message);
+                is_whole = false;
+                continue;
+            }
+            Err(failure) => return Err(failure),
+        };
+        for name in &recordings {
+            // One recording in two ledgers is most likely counted twice.
+            if let Some(other) = from.insert(name.clone(), file.clone()) {
+                complain(&format!("{name} is in both {other} and {file}; it counts twice"));
+            }
+        }
+        names.extend(recordings);
+        sum.add(ledger);
+    }
+    if !is_whole {
+        return Err(Failure::Said);
+    }
+    let concluding = Concluding {
+        contract,
+        contract_path: &agreed.name(),
+        recordings: &names,
+        format: call.format,
+        guard: &guard,
+        stage,
+    };
+    // The recordings are on other machines: a page of this has no exchanges laid out.
+    let (ledger, found) = concluding.conclude(sum, reports, |_| Ok(Vec::new()))?;
+    say_losses(&ledger.losses, Names(&names));
+    Ok(if ledger.losses.count > 0 && !guard.allows_unread() { Outcome::NotAllRead } else { found })
+}

@@ -1,0 +1,151 @@
+//! What follows once a ledger has seen everything: the result, the report files, the gate.
+
+use std::path::{Path, PathBuf};
+
+use faithful_clerk_core::ledger::{Baseline, waivers};
+use faithful_clerk_core::{Contract, Gate, Ledger};
+use faithful_clerk_report::html::{self, Exhibit};
+use faithful_clerk_report::{Report, csv, json, junit, markdown, sarif, text};
+
+use crate::contracts::today;
+use crate::exit::{Failure, Outcome};
+use crate::flags::{GateFlags, Kind, Output, Stage};
+use crate::output::{complain, say_unless_quiet, write_new};
+use crate::reports::Reports;
+
+/// A file that is larger is no ledger of anything that was read in a day.
+const LARGEST_LEDGER: u64 = 256 << 20;
+
+/// A gate, before anything was checked: what is wrong with it is known early.
+#[derive(Debug)]
+pub(crate) struct Guard<'f> {
+    flags: &'f GateFlags,
+    baseline: Option<(String, Baseline)>,
+}
+
+impl<'f> Guard<'f> {
+    pub(crate) fn of(flags: &'f GateFlags, contract: &Contract) -> Result<Self, Failure> {
+        if let Some(until) = flags.until.filter(|until| *until < today()) {
+            return Err(Failure::Call(format!("waivers until {until} would have expired already")));
+        }
+        if let Some(path) = flags.write_waivers.as_deref().filter(|path| path.exists()) {
+            let path = path.display();
+            return Err(Failure::Call(format!("{path} is there already, and is left as it is")));
+        }
+        let read = |path: &PathBuf| -> Result<(String, Baseline), Failure> {
+            let name = path.display().to_string();
+            let text = ledger_text(path)?;
+            let baseline = Baseline::read(&text, contract)
+                .map_err(|refusal| Failure::Call(format!("{name} can't be used: {refusal}")))?;
+            if !baseline.same_contract {
+                complain(&format!(
+                    "the contract has changed since {name}; what it asks for now is new"
+                ));
+            }
+            Ok((name, baseline))
+        };
+        let baseline = flags.since.as_ref().map(read).transpose()?;
+        Ok(Self { flags, baseline })
+    }
+
+    fn gate(&self) -> Gate<'_> {
+        let since = self.baseline.as_ref().map(|(_, baseline)| baseline);
+        Gate { fail_on: self.flags.fail_on.weight(), since }
+    }
+
+    /// What a part that could not be read makes of the outcome.
+    pub(crate) fn allows_unread(&self) -> bool {
+        self.flags.allow_unread
+    }
+}
+
+/// The text of a ledger.
+pub(crate) fn ledger_text(path: &Path) -> Result<String, Failure> {
+    let name = path.display();
+    let fail =
+        |error: std::io::Error| Failure::Call(format!("the ledger {name} can't be read: {error}"));
+    if std::fs::metadata(path).map_err(fail)?.len() > LARGEST_LEDGER {
+        let most = LARGEST_LEDGER >> 20;
+        return Err(Failure::Call(format!("the ledger {name} is larger than {most} MiB")));
+    }
+    std::fs::read_to_string(path).map_err(fail)
+}
+
+/// A ledger that has seen everything, and what it is of.
+#[derive(Debug)]
+pub(crate) struct Concluding<'c> {
+    pub(crate) contract: &'c Contract,
+    pub(crate) contract_path: &'c str,
+    pub(crate) recordings: &'c [String],
+    pub(crate) format: Output,
+    pub(crate) guard: &'c Guard<'c>,
+    pub(crate) stage: &'c Stage,
+}
+
+impl Concluding<'_> {
+    /// Concludes the ledger, and writes what was asked for. `exhibits` lays out the exchanges that a page is to
+    /// show. Gives the ledger back, and whether the gate lets it pass.
+    pub(crate) fn conclude(
+        &self,
+        mut ledger: Ledger,
+        reports: Reports,
+        exhibits: impl FnOnce(&Report<'_>) -> Result<Vec<Exhibit>, Failure>,
+    ) -> Result<(Ledger, Outcome), Failure> {
+        // It has to be saved as long as it can still be added to others.
+        let saved = match reports.has(Kind::Ledger) {
+            true => ledger.save(self.contract, self.recordings).map_err(failed)?,
+            false => String::new(),
+        };
+        ledger.conclude(self.contract);
+        let mut report = Report::new(&ledger, self.contract, self.recordings);
+        report.contract_path = self.contract_path;
+        report.gate = self.guard.gate();
+        report.since = self.guard.baseline.as_ref().map(|(name, _)| name.as_str());
+        let result = match self.format {
+            Output::Text => text::check(&report, self.stage.stdout),
+            Output::Json => json::check(&report).map_err(failed)?,
+            Output::Markdown => markdown::check(&report),
+        };
+        say_unless_quiet(&result, self.stage)?;
+        let shown = if reports.has(Kind::Html) { exhibits(&report)? } else { Vec::new() };
+        reports.write(|kind| match kind {
+            Kind::Text => Ok(text::check(&report, faithful_clerk_report::Theme::bare(100))),
+            Kind::Json => json::check(&report).map_err(failed),
+            Kind::Markdown => Ok(markdown::check(&report)),
+            Kind::Csv => csv::check(&report).map_err(|error| Failure::Output(error.into())),
+            Kind::Junit => junit::check(&report).map_err(Failure::Output),
+            Kind::Sarif => sarif::check(&report).map_err(failed),
+            Kind::Ledger => Ok(saved.clone()),
+            Kind::Html => html::check(&report, &shown).map_err(failed_page),
+        })?;
+        self.write_waivers(&report)?;
+        let passing = report.gate.passing(self.contract, &ledger);
+        let outcome = if passing.failing == 0 { Outcome::Kept } else { Outcome::Broken };
+        Ok((ledger, outcome))
+    }
+
+    fn write_waivers(&self, report: &Report<'_>) -> Result<(), Failure> {
+        let flags = self.guard.flags;
+        let (Some(path), Some(until), Some(reason)) =
+            (&flags.write_waivers, flags.until, &flags.reason)
+        else {
+            return Ok(());
+        };
+        match waivers(self.contract, report.ledger, &report.gate, until, reason) {
+            Some(text) => write_new(path, &text),
+            None => {
+                complain("nothing fails, so there are no waivers to write");
+                Ok(())
+            }
+        }
+    }
+}
+
+pub(crate) fn failed(error: impl Into<std::io::Error>) -> Failure {
+    Failure::Output(error.into())
+}
+
+/// A page that can't be made is a mistake of ours; it is said and nothing is written.
+pub(crate) fn failed_page(error: html::Error) -> Failure {
+    Failure::Output(std::io::Error::other(error))
+}

@@ -1,0 +1,72 @@
+//! Reads the recordings once more, for the exchanges that a page shows.
+
+use std::collections::BTreeSet;
+
+use faithful_clerk_core::clause::judge;
+use faithful_clerk_core::place::{Credentials, place};
+use faithful_clerk_core::scrub::secrets_in;
+use faithful_clerk_core::{Address, Contract, Exchange, Gather, Loss, Opening, Pass, Placing};
+use faithful_clerk_report::Report;
+use faithful_clerk_report::html::{Exhibit, wanted};
+use faithful_clerk_report::show::{Known, View};
+
+use crate::exit::Failure;
+use crate::recordings::Recordings;
+
+/// The exchanges that a page of this check shows, laid out. One that is not there any more is left out.
+pub(crate) fn exhibits(
+    report: &Report<'_>,
+    recordings: &Recordings,
+    opening: Opening,
+) -> Result<Vec<Exhibit>, Failure> {
+    let wanted = wanted(report);
+    let pass = Pass { opening, ..Pass::default() };
+    let mut exhibits = Vec::new();
+    let files: BTreeSet<u32> = wanted.iter().map(|address| address.recording).collect();
+    for recording in files {
+        let Some(source) = recordings.again(recording) else { continue };
+        let without = report.ledger.without_credentials.contains(&recording);
+        let mut laying = Laying {
+            contract: report.contract,
+            credentials: if without { Credentials::NotRecorded } else { Credentials::Recorded },
+            name: report.recording(recording),
+            left: wanted.iter().filter(|of| of.recording == recording).copied().collect(),
+            exhibits: &mut exhibits,
+        };
+        pass.in_order(source, recording, &mut laying);
+    }
+    Ok(exhibits)
+}
+
+struct Laying<'e> {
+    contract: &'e Contract,
+    credentials: Credentials,
+    name: &'e str,
+    left: BTreeSet<Address>,
+    exhibits: &'e mut Vec<Exhibit>,
+}
+
+impl Gather for Laying<'_> {
+    fn exchange(&mut self, exchange: &Exchange<'_>) {
+        if !self.left.remove(&exchange.address) {
+            return;
+        }
+        let secrets = secrets_in(exchange, &self.contract.secret);
+        let hide = |text: String| crate::commands::show::without(text, &secrets);
+        let known = match place(exchange, self.contract, self.credentials) {
+            Placing::Aside(reason) => Known::Aside(reason),
+            Placing::Placed(placed) => {
+                let judgement = judge(&placed);
+                Known::Judged(placed, judgement.findings)
+            }
+        };
+        let address = format!("{}#{}", self.name, exchange.address.number);
+        self.exhibits.push(Exhibit::of(&View { address, exchange, known }, &hide));
+    }
+
+    fn lose(&mut self, _: Loss) {}
+
+    fn is_done(&self) -> bool {
+        self.left.is_empty()
+    }
+}

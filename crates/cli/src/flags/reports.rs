@@ -1,0 +1,138 @@
+//! Report files, as they are asked for on the command line, and the gate.
+
+use std::path::PathBuf;
+
+use clap::{Args, ValueEnum};
+use faithful_clerk_core::Weight;
+use faithful_clerk_core::contract::nearest;
+
+/// What a report is written as.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Kind {
+    Html,
+    Json,
+    Junit,
+    Sarif,
+    Markdown,
+    Csv,
+    Ledger,
+    Text,
+}
+
+impl Kind {
+    const CHECK: [Self; 8] = [
+        Self::Html,
+        Self::Json,
+        Self::Junit,
+        Self::Sarif,
+        Self::Markdown,
+        Self::Csv,
+        Self::Ledger,
+        Self::Text,
+    ];
+    const OTHERS: [Self; 4] = [Self::Html, Self::Json, Self::Markdown, Self::Text];
+
+    pub(crate) fn name(self) -> &'static str {
+        match self {
+            Self::Html => "html",
+            Self::Json => "json",
+            Self::Junit => "junit",
+            Self::Sarif => "sarif",
+            Self::Markdown => "markdown",
+            Self::Csv => "csv",
+            Self::Ledger => "ledger",
+            Self::Text => "text",
+        }
+    }
+}
+
+/// `FORMAT=FILE`.
+#[derive(Debug, Clone)]
+pub(crate) struct ReportFile {
+    pub(crate) kind: Kind,
+    pub(crate) path: PathBuf,
+}
+
+fn of_check(text: &str) -> Result<ReportFile, String> {
+    report(text, &Kind::CHECK)
+}
+
+fn of_others(text: &str) -> Result<ReportFile, String> {
+    report(text, &Kind::OTHERS)
+}
+
+fn report(text: &str, kinds: &[Kind]) -> Result<ReportFile, String> {
+    let names: Vec<&str> = kinds.iter().map(|kind| kind.name()).collect();
+    let all = names.join(", ");
+    let (name, path) = match text.split_once('=') {
+        Some((name, path)) if !path.is_empty() && path != "-" => (name, path),
+        _ => return Err(format!("write it as in html=report.html; there are {all}")),
+    };
+    match kinds.iter().find(|kind| kind.name() == name) {
+        Some(kind) => Ok(ReportFile { kind: *kind, path: PathBuf::from(path) }),
+        None => {
+            let near = nearest(name, names.iter().copied());
+            let near = near.map(|near| format!("did you mean {near}? ")).unwrap_or_default();
+            Err(format!("there is no report `{name}` here; {near}There are {all}"))
+        }
+    }
+}
+
+/// The report files of a check.
+#[derive(Debug, Args)]
+pub(crate) struct CheckReports {
+    /// Write a report, too: html, json, junit, sarif, markdown, csv, ledger or text. Can be given more than
+    /// once; a file that is there is replaced
+    #[arg(long = "report", value_name = "FORMAT=FILE", value_parser = of_check)]
+    pub(crate) files: Vec<ReportFile>,
+}
+
+/// The report files of other commands.
+#[derive(Debug, Args)]
+pub(crate) struct OtherReports {
+    /// Write a report, too: html, json, markdown or text. Can be given more than once; a file that is there is
+    /// replaced
+    #[arg(long = "report", value_name = "FORMAT=FILE", value_parser = of_others)]
+    pub(crate) files: Vec<ReportFile>,
+}
+
+/// What lets a check fail.
+#[derive(Debug, Args)]
+pub(crate) struct GateFlags {
+    /// The least weight of a finding that makes the exit code 1
+    #[arg(long, value_name = "WEIGHT", value_enum, default_value_t = Least::Breach)]
+    pub(crate) fail_on: Least,
+    /// A ledger of an earlier check (--report ledger=FILE): only what is new since then fails and is told, the
+    /// rest is counted
+    #[arg(long, value_name = "LEDGER")]
+    pub(crate) since: Option<PathBuf>,
+    /// Don't exit with 3 where a part of a recording could not be read; it is told all the same
+    #[arg(long)]
+    pub(crate) allow_unread: bool,
+    /// Write waivers for all that fails into a new file, to be appended to the contract
+    #[arg(long, value_name = "FILE", requires_all = ["until", "reason"])]
+    pub(crate) write_waivers: Option<PathBuf>,
+    /// The last day of the waivers, as in 2027-05-31
+    #[arg(long, value_name = "DATE", requires = "write_waivers")]
+    pub(crate) until: Option<jiff::civil::Date>,
+    /// The reason for the waivers
+    #[arg(long, value_name = "TEXT", requires = "write_waivers")]
+    pub(crate) reason: Option<String>,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Least {
+    Breach,
+    Lapse,
+    Remark,
+}
+
+impl Least {
+    pub(crate) fn weight(self) -> Weight {
+        match self {
+            Self::Breach => Weight::Breach,
+            Self::Lapse => Weight::Lapse,
+            Self::Remark => Weight::Remark,
+        }
+    }
+}

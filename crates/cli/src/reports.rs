@@ -1,0 +1,147 @@
+//! Report files: each is written whole or not at all, and what is wrong with one is known before any work is
+//! done.
+
+use std::fs::{File, OpenOptions};
+use std::io::Write as _;
+use std::path::{Path, PathBuf};
+
+use tempfile::NamedTempFile;
+
+use crate::exit::Failure;
+use crate::flags::{Kind, ReportFile};
+
+/// The report files of a call.
+#[derive(Debug)]
+pub(crate) struct Reports {
+    files: Vec<(Kind, Prepared)>,
+}
+
+/// A file that can be written.
+#[derive(Debug)]
+struct Prepared {
+    path: PathBuf,
+    sink: Sink,
+}
+
+#[derive(Debug)]
+enum Sink {
+    /// A file beside it that takes its place in the end.
+    Beside(NamedTempFile),
+    /// A device or a pipe, which nothing can take the place of.
+    Direct(File),
+}
+
+impl Reports {
+    /// Makes ready for writing. `reads` are the files that the call reads; none of them is written over.
+    pub(crate) fn open(asked: &[ReportFile], reads: &[&Path]) -> Result<Self, Failure> {
+        let mut files: Vec<(Kind, Prepared)> = Vec::new();
+        let mut places: Vec<PathBuf> = Vec::new();
+        let read: Vec<PathBuf> = reads.iter().filter_map(|path| path.canonicalize().ok()).collect();
+        for ReportFile { kind, path } in asked {
+            let place = place(path).map_err(|error| cannot(path, &error))?;
+            if places.contains(&place) {
+                let message = format!("two reports can't both be written to {}", path.display());
+                return Err(Failure::Call(message));
+            }
+            if read.contains(&place) {
+                let message = format!("{} is read here, and not written over", path.display());
+                return Err(Failure::Call(message));
+            }
+            places.push(place);
+            files.push((*kind, Prepared::of(path)?));
+        }
+        Ok(Self { files })
+    }
+
+    /// Is a report of that kind asked for?
+    pub(crate) fn has(&self, kind: Kind) -> bool {
+        self.files.iter().any(|(asked, _)| *asked == kind)
+    }
+
+    /// Writes every report; `text` makes it. One that can't be written does not keep the others from it.
+    pub(crate) fn write(
+        self,
+        mut text: impl FnMut(Kind) -> Result<String, Failure>,
+    ) -> Result<(), Failure> {
+        let mut failure = None;
+        for (kind, file) in self.files {
+            let path = file.path.display().to_string();
+            let written = text(kind).and_then(|text| file.write(&text));
+            match written {
+                Ok(()) => tracing::info!(kind = kind.name(), path, "report written"),
+                Err(error) => {
+                    if let Some(Failure::Call(message)) = failure.replace(error) {
+                        crate::output::complain(&message);
+                    }
+                }
+            }
+        }
+        failure.map_or(Ok(()), Err)
+    }
+}
+
+/// What a path comes to, so that two names of one file are seen to be one.
+fn place(path: &Path) -> std::io::Result<PathBuf> {
+    if let Ok(place) = path.canonicalize() {
+        return Ok(place);
+    }
+    let folder = folder(path).canonicalize()?;
+    Ok(folder.join(path.file_name().unwrap_or_default()))
+}
+
+fn folder(path: &Path) -> &Path {
+    match path.parent() {
+        Some(folder) if !folder.as_os_str().is_empty() => folder,
+        _ => Path::new("."),
+    }
+}
+
+impl Prepared {
+    fn of(path: &Path) -> Result<Self, Failure> {
+        let metadata = std::fs::metadata(path);
+        let sink = match &metadata {
+            Ok(metadata) if metadata.is_dir() => {
+                let message = format!("{} is a folder; a report is a file", path.display());
+                return Err(Failure::Call(message));
+            }
+            Ok(metadata) if !metadata.is_file() => Sink::Direct(
+                OpenOptions::new().write(true).open(path).map_err(|e| cannot(path, &e))?,
+            ),
+            _ => Sink::Beside(NamedTempFile::new_in(folder(path)).map_err(|e| cannot(path, &e))?),
+        };
+        Ok(Self { path: path.to_owned(), sink })
+    }
+
+    fn write(self, text: &str) -> Result<(), Failure> {
+        let Self { path, sink } = self;
+        let written = match sink {
+            Sink::Direct(mut file) => file.write_all(text.as_bytes()).and_then(|()| file.flush()),
+            Sink::Beside(mut file) => {
+                let readable = readable(&path, &file);
+                file.write_all(text.as_bytes())
+                    .and(readable)
+                    .and_then(|()| file.as_file().sync_data())
+                    .and_then(|()| file.persist(&path).map(drop).map_err(|error| error.error))
+            }
+        };
+        written.map_err(|error| cannot(&path, &error))
+    }
+}
+
+/// A temporary file is for its owner alone; a report is for whoever may read what it replaces, or what is new
+/// in its folder.
+#[cfg(unix)]
+fn readable(path: &Path, file: &NamedTempFile) -> std::io::Result<()> {
+    use std::os::unix::fs::PermissionsExt as _;
+    let mode = std::fs::metadata(path).map_or(0o644, |old| old.permissions().mode() & 0o777);
+    file.as_file().set_permissions(std::fs::Permissions::from_mode(mode))
+}
+
+#[cfg(not(unix))]
+fn readable(_: &Path, _: &NamedTempFile) -> std::io::Result<()> {
+    Ok(())
+}
+
+fn cannot(path: &Path, error: &std::io::Error) -> Failure {
+    Failure::Call(format!("the report {} can't be written: {error}", path.display()))
+}

@@ -1,0 +1,44 @@
+//! Where exchanges are grouped.
+
+use super::{Contract, Endpoint, EndpointId};
+
+/// What a request without a path of the contract is called.
+pub(super) const NO_ROUTE: &str = "(no such path)";
+
+/// What stands before a path on which another method was tried.
+pub(super) const NO_METHOD: &str = "(other) ";
+
+/// Where a finding is grouped: an endpoint, or a request that led to none.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Row {
+    /// An endpoint of the contract.
+    Endpoint(EndpointId),
+    /// A path of the contract without that method, told by the first of its endpoints.
+    NoMethod(EndpointId),
+    /// No path of the contract.
+    NoRoute,
+}
+
+impl Row {
+    /// The endpoint, where it is one's row.
+    #[must_use]
+    pub fn endpoint(&self) -> Option<EndpointId> {
+        match self {
+            Self::Endpoint(id) => Some(*id),
+            Self::NoMethod(_) | Self::NoRoute => None,
+        }
+    }
+
+    /// What it is called in outputs.
+    #[must_use]
+    pub fn name(&self, contract: &Contract) -> String {
+        match self {
+            Self::Endpoint(id) => contract.endpoint(*id).map_or_else(String::new, Endpoint::name),
+            Self::NoMethod(id) => match contract.endpoint(*id) {
+                Some(endpoint) => format!("{NO_METHOD}{}", endpoint.path),
+                None => "(another method)".to_owned(),
+            },
+            Self::NoRoute => NO_ROUTE.to_owned(),
+        }
+    }
+}

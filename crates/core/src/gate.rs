@@ -1,0 +1,83 @@
+//! The gate: which findings let a check fail.
+
+use std::collections::BTreeMap;
+
+use crate::contract::Contract;
+use crate::finding::Weight;
+use crate::ledger::{Baseline, Key, Ledger, Row, Stale, fingerprint};
+
+/// Which findings let a check fail; the default is every breach.
+#[derive(Debug, Clone, Copy)]
+pub struct Gate<'b> {
+    /// The least weight that does.
+    pub fail_on: Weight,
+    /// What was there before, and does not.
+    pub since: Option<&'b Baseline>,
+}
+
+impl Default for Gate<'_> {
+    fn default() -> Self {
+        Self { fail_on: Weight::Breach, since: None }
+    }
+}
+
+/// The findings of a check, as a gate sees them.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Passing {
+    /// How many are new, by weight; all of them where there is nothing to compare with.
+    pub new: BTreeMap<Weight, u64>,
+    /// How many were there before.
+    pub known: u64,
+    /// How many let the check fail.
+    pub failing: u64,
+}
+
+impl Gate<'_> {
+    /// Was the finding there before?
+    #[must_use]
+    pub fn is_known(&self, row: &str, key: &Key) -> bool {
+        self.since.is_some_and(|since| since.knows(&fingerprint(row, key)))
+    }
+
+    /// Does it let a check fail?
+    #[must_use]
+    pub fn fails(&self, row: &str, key: &Key) -> bool {
+        key.weight <= self.fail_on && !self.is_known(row, key)
+    }
+
+    /// Findings that are only counted have no text: they are known if there were such before.
+    #[must_use]
+    pub fn is_more_known(&self, row: &str, clause: &str, weight: Weight) -> bool {
+        self.since.is_some_and(|since| since.knows_more(row, clause, weight))
+    }
+
+    /// Counts the findings of a ledger that was concluded.
+    #[must_use]
+    pub fn passing(&self, contract: &Contract, ledger: &Ledger) -> Passing {
+        let mut passing = Passing::default();
+        let mut count = |weight: Weight, count: u64, is_known: bool| {
+            if is_known {
+                passing.known += count;
+                return;
+            }
+            *passing.new.entry(weight).or_default() += count;
+            if weight <= self.fail_on {
+                passing.failing += count;
+            }
+        };
+        for ((row, clause), entries) in &ledger.findings {
+            let row = Row::name(row, contract);
+            for (key, entry) in &entries.kept {
+                count(key.weight, entry.count, self.is_known(&row, key));
+            }
+            for (weight, more) in &entries.more {
+                count(*weight, *more, self.is_more_known(&row, clause, *weight));
+            }
+        }
+        // A waiver that has expired is for whoever set its day.
+        for stale in ledger.stale.values() {
+            count(Stale::weight(*stale), 1, false);
+        }
+        passing
+    }
+}

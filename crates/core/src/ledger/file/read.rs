@@ -1,0 +1,229 @@
+//! Reads a ledger that was written down.
+
+use std::borrow::Cow;
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::wire::{self, At, Count, File, Head};
+use super::{FORMAT, Refusal, VERSION};
+use crate::address::{Address, Place};
+use crate::clause::clause;
+use crate::contract::{Contract, EndpointId, Row};
+use crate::finding::Weight;
+use crate::ledger::entries::keep_first;
+use crate::ledger::{Cell, Column, Entries, Entry, Key, Ledger};
+use crate::recording::Loss;
+use crate::situation::Situation;
+
+/// A ledger that was written down, and what it is of.
+#[derive(Debug, Clone)]
+pub struct Restored {
+    /// The names of its recordings.
+    pub recordings: Vec<String>,
+    /// The ledger, not concluded.
+    pub ledger: Ledger,
+}
+
+/// The head of a file, if it is a ledger's that can be read here.
+pub(super) fn head(text: &str) -> Result<Head, Refusal> {
+    // A ledger of another version may look otherwise: only its head is asked for.
+    let head: Head =
+        serde_json::from_str(text).map_err(|error| Refusal::NoLedger(error.to_string()))?;
+    if head.format != FORMAT {
+        return Err(Refusal::NoLedger(format!("its `format` is {:?}", head.format)));
+    }
+    if head.version != u64::from(VERSION) {
+        return Err(Refusal::Version(head.version));
+    }
+    Ok(head)
+}
+
+impl Restored {
+    /// Reads a file that [`Ledger::save`] wrote under the same contract. Its recordings get numbers from
+    /// `from` on.
+    ///
+    /// # Errors
+    /// Where it is none, or was made by another contract.
+    pub fn read(text: &str, contract: &Contract, from: u32) -> Result<Self, Refusal> {
+        if head(text)?.contract != contract.digest {
+            return Err(Refusal::OtherContract);
+        }
+        let file: File =
+            serde_json::from_str(text).map_err(|error| Refusal::NoLedger(error.to_string()))?;
+        let names = Rows::of(contract);
+        let reader = Reader { names, from, recordings: file.recordings.len() };
+        let ledger = reader.ledger(&file, contract)?;
+        Ok(Self { recordings: file.recordings, ledger })
+    }
+}
+
+/// The rows of a contract by their names.
+struct Rows(BTreeMap<String, Row>);
+
+impl Rows {
+    fn of(contract: &Contract) -> Self {
+        let ids = || (0..contract.endpoints.len()).map(EndpointId);
+        let rows = ids().map(Row::Endpoint).chain([Row::NoRoute]);
+        let mut names: BTreeMap<_, _> = rows.map(|row| (row.name(contract), row)).collect();
+        // Of a path's endpoints, the first stands for it.
+        for row in ids().map(Row::NoMethod) {
+            names.entry(row.name(contract)).or_insert(row);
+        }
+        Self(names)
+    }
+}
+
+struct Reader {
+    names: Rows,
+    /// The number of the first recording.
+    from: u32,
+    recordings: usize,
+}
+
+impl Reader {
+    fn ledger(&self, file: &File, contract: &Contract) -> Result<Ledger, Refusal> {
+        let reasons = |reasons: &BTreeMap<String, Count>| {
+            reasons.iter().map(|(name, count)| (Cow::Owned(name.clone()), count.0)).collect()
+        };
+        let mut ledger = Ledger {
+            judged: file.judged.0,
+            aside: reasons(&file.aside),
+            unjudged: reasons(&file.unjudged),
+            weights: weights(&file.weights)?,
+            faults: file.faults.iter().map(|(name, count)| (name.clone(), count.0)).collect(),
+            cases: file.cases.iter().map(|(case, count)| (*case, count.0)).collect(),
+            ..Ledger::default()
+        };
+        for cell in &file.grid {
+            let sum = Cell {
+                kept: cell.kept.0,
+                broken: cell.broken.0,
+                unjudged: cell.unjudged.0,
+                across: 0,
+                first: self.first(&cell.first)?,
+                first_broken: self.first(&cell.first_broken)?,
+            };
+            ledger.grid.insert((self.row(&cell.row)?, column(cell.situation.as_deref())?), sum);
+        }
+        for of in &file.findings {
+            let place = (self.row(&of.row)?, named(&of.clause)?);
+            ledger.findings.insert(place, self.entries(&of.entries)?);
+        }
+        for (name, tally) in &file.clauses {
+            if let Some(sum) = ledger.clauses.of(named(name)?) {
+                sum.kept = tally.kept.0;
+                sum.broken = tally.broken.0;
+                sum.unjudged = tally.unjudged.0;
+            }
+        }
+        for loss in &file.losses.first {
+            ledger.losses.enter(Loss {
+                recording: self.recording(loss.recording)?,
+                offset: loss.offset,
+                number: loss.entry,
+                reason: loss.reason.clone(),
+            });
+        }
+        ledger.losses.count = file.losses.count.0;
+        for recording in &file.without_credentials {
+            ledger.without_credentials.insert(self.recording(*recording)?);
+        }
+        for waived in &file.waived {
+            if waived.waiver >= contract.waivers.len() {
+                return Err(Refusal::Unknown("waiver", waived.waiver.to_string()));
+            }
+            ledger.waived.insert(waived.waiver, self.entries(&waived.entries)?);
+        }
+        for subject in &file.compared {
+            self.subject(subject, &mut ledger)?;
+        }
+        Ok(ledger)
+    }
+
+    fn subject(&self, of: &wire::Compared, ledger: &mut Ledger) -> Result<(), Refusal> {
+        let mut values = BTreeMap::new();
+        for value in &of.values {
+            let mut places = BTreeMap::new();
+            for seen in &value.places {
+                let at =
+                    (self.row(&seen.row)?, column(seen.situation.as_deref())?, place(&seen.place));
+                let entry = Entry { count: seen.count.0, first: self.first(&seen.first)? };
+                places.insert(at, entry);
+            }
+            values.insert((value.part.clone(), value.value.clone()), places);
+        }
+        ledger.compared.add_values(named(&of.clause)?, of.subject.clone(), values);
+        Ok(())
+    }
+
+    fn row(&self, name: &str) -> Result<Row, Refusal> {
+        let row = self.names.0.get(name).cloned();
+        row.ok_or_else(|| Refusal::Unknown("endpoint", name.to_owned()))
+    }
+
+    fn recording(&self, at: u32) -> Result<u32, Refusal> {
+        let is_there = usize::try_from(at).is_ok_and(|at| at < self.recordings);
+        let number = self.from.checked_add(at).filter(|_| is_there);
+        number.ok_or_else(|| Refusal::Unknown("recording", at.to_string()))
+    }
+
+    fn first(&self, addresses: &[At]) -> Result<BTreeSet<Address>, Refusal> {
+        let mut first = BTreeSet::new();
+        for (recording, number) in addresses {
+            let recording = self.recording(*recording)?;
+            keep_first(&mut first, Address { recording, number: *number });
+        }
+        Ok(first)
+    }
+
+    fn entries(&self, of: &wire::Entries) -> Result<Entries, Refusal> {
+        let mut entries = Entries { more: weights(&of.more)?, ..Entries::default() };
+        for entry in &of.entries {
+            let key = Key {
+                weight: weight(&entry.weight)?,
+                clause: named(&entry.clause)?,
+                place: place(&entry.place),
+                agreed: entry.agreed.clone(),
+                seen: entry.seen.clone(),
+                note: entry.note.clone(),
+                unlike: None,
+            };
+            entries.add(key, Entry { count: entry.count.0, first: self.first(&entry.first)? });
+        }
+        Ok(entries)
+    }
+}
+
+fn named(name: &str) -> Result<&'static str, Refusal> {
+    let known = clause(name).map(|clause| clause.name);
+    known.ok_or_else(|| Refusal::Unknown("clause", name.to_owned()))
+}
+
+fn column(name: Option<&str>) -> Result<Column, Refusal> {
+    let known = |name: &str| Situation::ALL.into_iter().find(|known| known.name() == name);
+    match name {
+        None => Ok(None),
+        Some(name) => {
+            known(name).map(Some).ok_or_else(|| Refusal::Unknown("situation", name.to_owned()))
+        }
+    }
+}
+
+fn weight(name: &str) -> Result<Weight, Refusal> {
+    let known = [Weight::Breach, Weight::Lapse, Weight::Remark];
+    let known = known.into_iter().find(|weight| weight.name() == name);
+    known.ok_or_else(|| Refusal::Unknown("weight", name.to_owned()))
+}
+
+fn weights(weights: &BTreeMap<String, Count>) -> Result<BTreeMap<Weight, u64>, Refusal> {
+    weights.iter().map(|(name, count)| Ok((weight(name)?, count.0))).collect()
+}
+
+fn place(place: &wire::Place) -> Place {
+    match place {
+        wire::Place::Exchange => Place::Exchange,
+        wire::Place::StatusLine => Place::StatusLine,
+        wire::Place::Header(name) => Place::Header(Cow::Owned(name.clone())),
+        wire::Place::Body => Place::Body,
+        wire::Place::Pointer(pointer) => Place::Pointer(pointer.clone()),
+    }
+}

@@ -1,0 +1,89 @@
+//! The findings of a check as CSV (RFC 4180): a line each, with the heads first.
+//!
+//! | column | what it is |
+//! |---|---|
+//! | `weight`, `clause`, `endpoint`, `place`, `agreed`, `seen`, `note` | as in every other output |
+//! | `count` | in how many exchanges |
+//! | `first` | the first addresses, a space between two |
+//! | `known` | `yes` if the ledger compared with has it |
+//! | `fingerprint` | the same for the same finding in another recording |
+//!
+//! Findings that are only counted have a line without texts. A cell that a spreadsheet would take for a
+//! formula starts with an apostrophe.
+
+use ::csv::{Error, Terminator, WriterBuilder};
+
+use crate::Report;
+use crate::escape::terminal;
+use crate::groups::groups;
+
+const HEADS: [&str; 11] = [
+    "weight",
+    "clause",
+    "endpoint",
+    "place",
+    "agreed",
+    "seen",
+    "note",
+    "count",
+    "first",
+    "known",
+    "fingerprint",
+];
+
+/// The findings of a check.
+///
+/// # Errors
+/// Only if the writer can't write what is text.
+pub fn check(report: &Report<'_>) -> Result<String, Error> {
+    let mut writer = WriterBuilder::new().terminator(Terminator::CRLF).from_writer(Vec::new());
+    writer.write_record(HEADS)?;
+    for group in groups(report) {
+        let sets = [(&group.new, "no"), (&group.known, "yes")];
+        for (shown, known) in
+            sets.into_iter().flat_map(|(set, known)| set.iter().map(move |s| (s, known)))
+        {
+            let (key, entry) = (shown.key, shown.entry);
+            writer.write_record([
+                key.weight.name(),
+                key.clause,
+                &cell(&group.name),
+                &cell(&key.place.to_string()),
+                &cell(&key.agreed),
+                &cell(&key.seen),
+                &cell(key.note.as_deref().unwrap_or_default()),
+                &entry.count.to_string(),
+                &cell(&report.names().each(&entry.first).join(" ")),
+                known,
+                &shown.fingerprint,
+            ])?;
+        }
+        for ((clause, weight), count) in &group.more {
+            let (name, count) = (cell(&group.name), count.to_string());
+            writer.write_record([
+                weight.name(),
+                clause,
+                &name,
+                "",
+                "",
+                "",
+                "other texts, only counted",
+                &count,
+                "",
+                "no",
+                "",
+            ])?;
+        }
+    }
+    let bytes = writer.into_inner().map_err(|error| Error::from(error.into_error()))?;
+    Ok(String::from_utf8_lossy(&bytes).into_owned())
+}
+
+/// A cell that no terminal and no spreadsheet does anything with.
+fn cell(text: &str) -> String {
+    let text = terminal(text);
+    match text.starts_with(['=', '+', '-', '@']) {
+        true => format!("'{text}"),
+        false => text.into_owned(),
+    }
+}

@@ -1,0 +1,174 @@
+//! Shapes as small trees, and how one differs from another.
+
+use std::collections::BTreeMap;
+
+use faithful_clerk_core::shape::Sketch;
+
+use crate::page::{Branch, Piece};
+
+/// Deeper than this, a drawn shape only gets wider.
+const MOST_DRAWN: usize = 24;
+
+/// A shape with what is said of it.
+#[derive(Debug, Clone)]
+pub(crate) struct DrawnShape {
+    pub(crate) head: Vec<Piece>,
+    pub(crate) tree: Vec<Branch>,
+}
+
+/// A shape as a small tree.
+pub(crate) fn tree(sketch: &Sketch) -> Vec<Branch> {
+    let mut branches = Vec::new();
+    if sketch.objects == 0 || sketch.lists > 0 {
+        branches.push(Branch { depth: 0, name: "(whole)".to_owned(), is: kinds(sketch) });
+        below(sketch, 1, &mut branches);
+    } else {
+        below(sketch, 0, &mut branches);
+    }
+    branches
+}
+
+fn below(sketch: &Sketch, depth: usize, branches: &mut Vec<Branch>) {
+    for (name, member) in &sketch.members {
+        let is_full = branches.len() >= MOST_DRAWN;
+        if is_full {
+            branches.push(Branch { depth, name: "…".to_owned(), is: "and more".to_owned() });
+            return;
+        }
+        let optional = if sketch.always(member) { "" } else { "?" };
+        let often = if optional.is_empty() {
+            String::new()
+        } else {
+            format!(", in {} of {}", member.count, sketch.objects)
+        };
+        let is = format!("{}{often}", kinds(member));
+        branches.push(Branch { depth, name: format!("{name}{optional}"), is });
+        below(member, depth + 1, branches);
+    }
+    for inner in [&sketch.items, &sketch.keyed].into_iter().flatten() {
+        below(inner, depth, branches);
+    }
+}
+
+/// The kind of a member, with the kind of what is in it where that has no members of its own.
+fn kinds(sketch: &Sketch) -> String {
+    let inner = |inner: &Option<Box<Sketch>>| match inner {
+        Some(inner) if inner.members.is_empty() || inner.objects < inner.count => {
+            format!(" of {}", kinds(inner))
+        }
+        Some(_) => " of".to_owned(),
+        None => ", empty".to_owned(),
+    };
+    let mut words: Vec<String> = sketch
+        .kinds()
+        .into_iter()
+        .map(|kind| match kind {
+            "list" => format!("list{}", inner(&sketch.items)),
+            "map" => format!("map{}", inner(&sketch.keyed)),
+            other => other.to_owned(),
+        })
+        .collect();
+    if sketch.nulls > 0 {
+        words.push("null".to_owned());
+    }
+    words.join(" or ")
+}
+
+/// How a line of a tree compares with another tree.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Differs {
+    /// It is the same there.
+    No,
+    /// It is only here.
+    Added,
+    /// It is only there.
+    Missing,
+    /// It is of another kind there.
+    Kind,
+}
+
+/// The lines of a tree beside those of the usual one, with what is missing where it would have stood.
+pub(crate) fn beside(usual: &[Branch], here: &[Branch]) -> Vec<(Differs, Branch)> {
+    let there: BTreeMap<String, &Branch> = paths(usual).into_iter().zip(usual).collect();
+    let mine = paths(here);
+    let kind = |branch: &Branch| branch.is.split(", in ").next().unwrap_or_default().to_owned();
+    let mut lines: Vec<(Differs, Branch)> = mine
+        .iter()
+        .zip(here)
+        .map(|(path, branch)| {
+            let differs = match there.get(path) {
+                None => Differs::Added,
+                Some(other) if kind(other) != kind(branch) => Differs::Kind,
+                Some(_) => Differs::No,
+            };
+            (differs, branch.clone())
+        })
+        .collect();
+    // Behind what stands before it there, if that is here.
+    let mut paths_here = mine;
+    let mut before: Option<String> = None;
+    for (path, branch) in paths(usual).into_iter().zip(usual) {
+        if !paths_here.contains(&path) {
+            let at = before.as_ref().and_then(|before| paths_here.iter().position(|p| p == before));
+            let at = at.map_or(0, |at| at + 1);
+            paths_here.insert(at, path.clone());
+            lines.insert(at, (Differs::Missing, branch.clone()));
+        }
+        before = Some(path);
+    }
+    lines
+}
+
+/// The way from the top to each line.
+fn paths(branches: &[Branch]) -> Vec<String> {
+    let mut above: Vec<&str> = Vec::new();
+    let path = |branch| {
+        let Branch { depth, name, .. }: &Branch = branch;
+        above.truncate(*depth);
+        above.push(name.trim_end_matches('?'));
+        above.join("\u{0}")
+    };
+    branches.iter().map(path).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_missing_stands_where_it_would_have_stood() {
+        let tree = |lines: &[(usize, &str, &str)]| -> Vec<Branch> {
+            let branch = |(depth, name, is): &(usize, &str, &str)| Branch {
+                depth: *depth,
+                name: (*name).to_owned(),
+                is: (*is).to_owned(),
+            };
+            lines.iter().map(branch).collect()
+        };
+        let usual = tree(&[
+            (0, "type", "text"),
+            (0, "errors", "list of"),
+            (1, "code", "text"),
+            (0, "x?", "text, in 1 of 2"),
+        ]);
+        let here = tree(&[
+            (0, "code", "text"),
+            (0, "errors", "list of"),
+            (1, "code", "integer"),
+            (0, "x", "text"),
+        ]);
+        let lines = beside(&usual, &here);
+        let words: Vec<(Differs, &str)> =
+            lines.iter().map(|(differs, branch)| (*differs, branch.name.as_str())).collect();
+        assert_eq!(
+            words,
+            [
+                (Differs::Missing, "type"),
+                (Differs::Added, "code"),
+                (Differs::No, "errors"),
+                (Differs::Kind, "code"),
+                (Differs::No, "x"),
+            ]
+        );
+    }
+}

@@ -1,0 +1,436 @@
+//! The page of a check: the grid, the findings, the exchanges.
+
+use std::borrow::Cow;
+use std::collections::{BTreeMap, BTreeSet};
+
+use faithful_clerk_core::address::Address;
+use faithful_clerk_core::clause::clause;
+use faithful_clerk_core::ledger::{Cell, Column, Row, Stale};
+use faithful_clerk_core::{Clause, Grid, Mark, Weight};
+use minijinja::Error;
+use serde::Serialize;
+
+use super::blocks::{Shape, side_by_side};
+use super::exhibit::{Exhibit, ShownParts, fitting};
+use crate::drawn::DrawnShape;
+use crate::groups::{Group, Shown, groups};
+use crate::page::plain;
+use crate::text::{counted, gate_words, reasons, sum_words};
+use crate::{Report, Theme};
+
+/// So many findings are laid out, the worst of each endpoint first.
+const MOST_FINDINGS: usize = 10_000;
+
+/// So many recordings are named.
+const MOST_NAMES: usize = 50;
+
+/// Beyond so many findings, endpoints are folded up.
+const MANY: usize = 60;
+
+/// All of the page.
+#[derive(Serialize)]
+struct CheckPage<'p> {
+    title: &'p str,
+    verdict: &'static str,
+    is_broken: bool,
+    is_gated: bool,
+    sum: String,
+    gate: Option<String>,
+    recordings: Vec<&'p str>,
+    recordings_more: usize,
+    heads: Vec<&'static str>,
+    rows: Vec<GridRow>,
+    panels: Vec<CellPanel<'p>>,
+    groups: Vec<ShownGroup<'p>>,
+    left_out: u64,
+    clause_names: BTreeSet<&'static str>,
+    exchanges: Vec<ShownExchange<'p>>,
+    clauses: Vec<ShownClause>,
+    waivers: Vec<ShownWaiver<'p>>,
+    aside: Option<String>,
+    unjudged: Option<String>,
+    without_credentials: Vec<&'p str>,
+    losses: Vec<String>,
+    losses_count: u64,
+}
+
+#[derive(Serialize)]
+struct ShownWaiver<'p> {
+    clause: &'static str,
+    place: String,
+    reason: &'p str,
+    until: String,
+    state: &'static str,
+    count: u64,
+}
+
+#[derive(Serialize)]
+struct GridRow {
+    name: String,
+    /// The anchor of the endpoint's findings.
+    id: Option<String>,
+    cells: Vec<GridCell>,
+}
+
+#[derive(Serialize)]
+struct GridCell {
+    class: &'static str,
+    mark: &'static str,
+    /// What a screen reader says.
+    words: String,
+    /// The anchor of the cell's exchanges.
+    id: Option<String>,
+}
+
+#[derive(Serialize)]
+struct CellPanel<'p> {
+    id: String,
+    endpoint: String,
+    situation: &'static str,
+    words: String,
+    exchanges: Vec<Link<'p>>,
+    more: u64,
+}
+
+/// An exchange that can be looked at, here or with a command.
+#[derive(Serialize, Clone)]
+struct Link<'p> {
+    address: String,
+    /// The anchor, where it is laid out.
+    id: Option<String>,
+    line: Option<&'p str>,
+    status: Option<u16>,
+    is_broken: bool,
+}
+
+#[derive(Serialize)]
+struct ShownGroup<'p> {
+    id: String,
+    name: String,
+    counts: String,
+    is_open: bool,
+    findings: Vec<ShownFinding<'p>>,
+    /// How many are only counted.
+    more: u64,
+    known: u64,
+}
+
+#[derive(Serialize)]
+struct ShownFinding<'p> {
+    id: String,
+    clause: &'static str,
+    weight: &'static str,
+    mark: &'static str,
+    place: String,
+    agreed: &'p str,
+    seen: &'p str,
+    note: Option<&'p str>,
+    unlike: Option<Link<'p>>,
+    exchanges: Vec<Link<'p>>,
+    more: u64,
+    shapes: Vec<Shape>,
+}
+
+#[derive(Serialize)]
+struct ShownExchange<'p> {
+    id: String,
+    address: String,
+    line: &'p str,
+    findings: String,
+    parts: &'p ShownParts,
+}
+
+#[derive(Serialize)]
+struct ShownClause {
+    name: &'static str,
+    statement: &'static str,
+    basis: String,
+    reason: &'static str,
+    mending: &'static str,
+    kept: u64,
+    broken: u64,
+    unjudged: u64,
+}
+
+/// A check as a page for a browser. The exhibits are those of [`super::wanted`] that could be read.
+///
+/// # Errors
+/// Only if our own template is wrong.
+pub fn check(report: &Report<'_>, exhibits: &[Exhibit]) -> Result<String, Error> {
+    let shown: BTreeMap<Address, &Exhibit> =
+        fitting(exhibits).map(|exhibit| (exhibit.address, exhibit)).collect();
+    let desk = Desk { report, shown };
+    let groups = groups(report);
+    let grid = Grid::of(report.contract, report.ledger);
+    let ids: BTreeMap<&Row, String> = groups
+        .iter()
+        .enumerate()
+        .map(|(at, group)| (group.row, format!("endpoint-{}", at + 1)))
+        .collect();
+    let heads: Vec<&str> = grid.columns.iter().map(|column| situation(*column)).collect();
+    let (rows, panels) = desk.grid(&grid, &ids);
+    let shown = desk.groups(&groups, &ids);
+    let left_out: u64 = groups.iter().map(|group| group.new.len() as u64).sum::<u64>()
+        - shown.iter().map(|group| group.findings.len() as u64).sum::<u64>();
+    let title = report.contract.service.as_deref().unwrap_or("Error contract");
+    let passing = report.gate.passing(report.contract, report.ledger);
+    let verdict = match passing.failing {
+        _ if report.ledger.judged == 0 => "nothing was judged",
+        0 if report.ledger.losses.count > 0 => "kept in what could be read",
+        0 => "kept",
+        _ => "broken",
+    };
+    let page = CheckPage {
+        title,
+        verdict,
+        is_broken: passing.failing > 0,
+        is_gated: report.since.is_some() || report.gate.fail_on != Weight::Breach,
+        sum: sum_words(report),
+        gate: gate_words(report),
+        recordings: report.recordings.iter().take(MOST_NAMES).map(String::as_str).collect(),
+        recordings_more: report.recordings.len().saturating_sub(MOST_NAMES),
+        heads,
+        rows,
+        panels,
+        groups: shown,
+        left_out,
+        clause_names: groups.iter().flat_map(Group::clauses).collect(),
+        exchanges: desk.exchanges(),
+        clauses: clauses(report),
+        waivers: waivers(report),
+        aside: told(&report.ledger.aside),
+        unjudged: told(&report.ledger.unjudged),
+        without_credentials: report
+            .ledger
+            .without_credentials
+            .iter()
+            .map(|at| report.recording(*at))
+            .collect(),
+        losses: report.ledger.losses.first.iter().map(|loss| loss.told(report.names())).collect(),
+        losses_count: report.ledger.losses.count,
+    };
+    super::render("check.html", &page)
+}
+
+fn told(of: &BTreeMap<Cow<'static, str>, u64>) -> Option<String> {
+    (!of.is_empty()).then(|| reasons(of))
+}
+
+fn situation(column: Column) -> &'static str {
+    column.map_or("in order", |situation| situation.name())
+}
+
+/// What the parts of the page are made from.
+struct Desk<'p, 'r> {
+    report: &'p Report<'r>,
+    shown: BTreeMap<Address, &'p Exhibit>,
+}
+
+impl<'p> Desk<'p, '_> {
+    fn link(&self, address: Address, is_broken: bool) -> Link<'p> {
+        let exhibit = self.shown.get(&address);
+        Link {
+            address: self.report.address(address),
+            id: exhibit.map(|_| anchor(address)),
+            line: exhibit.map(|exhibit| exhibit.line.as_str()),
+            status: exhibit.and_then(|exhibit| exhibit.status),
+            is_broken,
+        }
+    }
+
+    fn grid(
+        &self,
+        grid: &Grid,
+        ids: &BTreeMap<&Row, String>,
+    ) -> (Vec<GridRow>, Vec<CellPanel<'p>>) {
+        let theme = Theme::bare(100);
+        let mut panels = Vec::new();
+        let mut rows = Vec::new();
+        for (at, (row, cells)) in grid.rows.iter().enumerate() {
+            let name = row.name(self.report.contract);
+            let mut shown = Vec::new();
+            for (column, (mark, cell)) in grid.columns.iter().zip(cells) {
+                let class = match mark {
+                    Mark::Kept => "kept",
+                    Mark::Broken => "broken",
+                    Mark::Unjudged => "unjudged",
+                    Mark::NotTried => "untried",
+                    Mark::NotApplicable => "none",
+                };
+                let total = cell.kept + cell.broken + cell.unjudged;
+                let words = words(*mark, cell, total);
+                let id = (total > 0).then(|| format!("cell-{}-{}", at + 1, shown.len() + 1));
+                if let Some(id) = &id {
+                    panels.push(self.panel(id, &name, *column, &words, cell));
+                }
+                shown.push(GridCell { class, mark: theme.mark_text(*mark), words, id });
+            }
+            rows.push(GridRow { id: ids.get(row).cloned(), name, cells: shown });
+        }
+        (rows, panels)
+    }
+
+    fn panel(
+        &self,
+        id: &str,
+        endpoint: &str,
+        column: Column,
+        words: &str,
+        cell: &Cell,
+    ) -> CellPanel<'p> {
+        let all: BTreeSet<Address> = cell.first_broken.union(&cell.first).copied().collect();
+        let mut addresses: Vec<Address> = all.into_iter().collect();
+        addresses.sort_by_key(|address| (!cell.first_broken.contains(address), *address));
+        let total = cell.kept + cell.broken + cell.unjudged;
+        CellPanel {
+            id: id.to_owned(),
+            endpoint: endpoint.to_owned(),
+            situation: situation(column),
+            words: words.to_owned(),
+            more: total.saturating_sub(addresses.len() as u64),
+            exchanges: addresses
+                .into_iter()
+                .map(|address| self.link(address, cell.first_broken.contains(&address)))
+                .collect(),
+        }
+    }
+
+    fn groups(&self, groups: &'p [Group<'_>], ids: &BTreeMap<&Row, String>) -> Vec<ShownGroup<'p>> {
+        let total: usize = groups.iter().map(|group| group.new.len()).sum();
+        let mut seen: BTreeMap<&str, usize> = BTreeMap::new();
+        let mut left = MOST_FINDINGS;
+        let mut shown = Vec::new();
+        for (at, group) in groups.iter().enumerate() {
+            let counts: Vec<String> = group
+                .weights
+                .iter()
+                .map(|(weight, count)| counted(*count, weight.name()))
+                .collect();
+            let findings: Vec<_> =
+                group.new.iter().take(left).map(|of| self.finding(of, &mut seen)).collect();
+            left -= findings.len();
+            shown.push(ShownGroup {
+                id: ids.get(group.row).cloned().unwrap_or_default(),
+                name: group.name.clone(),
+                counts: counts.join(", "),
+                is_open: total <= MANY || at == 0,
+                findings,
+                more: group.more.values().sum(),
+                known: group.known_count,
+            });
+        }
+        shown
+    }
+
+    fn finding(&self, of: &'p Shown<'_>, seen: &mut BTreeMap<&'p str, usize>) -> ShownFinding<'p> {
+        let (key, entry) = (of.key, of.entry);
+        // Two findings that differ in recorded text alone have one fingerprint.
+        let again = seen.entry(&of.fingerprint).or_default();
+        *again += 1;
+        let id = match *again {
+            1 => format!("finding-{}", of.fingerprint),
+            again => format!("finding-{}-{again}", of.fingerprint),
+        };
+        ShownFinding {
+            id,
+            clause: key.clause,
+            weight: key.weight.name(),
+            mark: match key.weight {
+                Weight::Breach => "✗",
+                Weight::Lapse => "▲",
+                Weight::Remark => "●",
+            },
+            place: key.place.to_string(),
+            agreed: &key.agreed,
+            seen: &key.seen,
+            note: key.note.as_deref(),
+            unlike: key.unlike.map(|address| self.link(address, false)),
+            exchanges: entry.first.iter().map(|address| self.link(*address, true)).collect(),
+            more: entry.count.saturating_sub(entry.first.len() as u64),
+            shapes: self.shapes(of),
+        }
+    }
+
+    /// The body as it is where it is as agreed, and as it is here.
+    fn shapes(&self, of: &Shown<'_>) -> Vec<Shape> {
+        if !of.key.clause.starts_with("shape.") {
+            return Vec::new();
+        }
+        let drawn = |address: Address, says: &str| {
+            let tree = self.shown.get(&address)?.tree.clone()?;
+            let head = vec![plain(format!("{says} {}", self.report.address(address)))];
+            Some(DrawnShape { head, tree })
+        };
+        let usual = of.key.unlike.and_then(|address| drawn(address, "as agreed, in"));
+        let here = of.entry.first.first().and_then(|address| drawn(*address, "here, in"));
+        match (usual, here) {
+            (Some(usual), Some(here)) => side_by_side(&[usual, here]),
+            _ => Vec::new(),
+        }
+    }
+
+    fn exchanges(&self) -> Vec<ShownExchange<'p>> {
+        let exchange = |(address, exhibit): (&Address, &&'p Exhibit)| ShownExchange {
+            id: anchor(*address),
+            address: self.report.address(*address),
+            line: &exhibit.line,
+            findings: match exhibit.findings {
+                0 => "nothing is broken in it".to_owned(),
+                count => counted(count as u64, "finding"),
+            },
+            parts: &exhibit.parts,
+        };
+        self.shown.iter().map(exchange).collect()
+    }
+}
+
+fn anchor(address: Address) -> String {
+    format!("exchange-{}-{}", address.recording + 1, address.number)
+}
+
+fn words(mark: Mark, cell: &Cell, total: u64) -> String {
+    let mut words = match total {
+        0 => mark.name().to_owned(),
+        _ if mark == Mark::Broken => {
+            format!("broken: {} of {}", cell.broken, counted(total, "exchange"))
+        }
+        _ => format!("{}: {}", mark.name(), counted(total, "exchange")),
+    };
+    if cell.across > 0 {
+        words.push_str(&format!(", and {} unlike others", counted(cell.across, "answer")));
+    }
+    words
+}
+
+/// The clauses that were judged.
+fn clauses(report: &Report<'_>) -> Vec<ShownClause> {
+    let shown = |of: &'static Clause, tally: faithful_clerk_core::ledger::Tally| ShownClause {
+        name: of.name,
+        statement: of.statement,
+        basis: of.basis.iter().map(ToString::to_string).collect::<Vec<_>>().join("; "),
+        reason: of.reason,
+        mending: of.mending,
+        kept: tally.kept,
+        broken: tally.broken,
+        unjudged: tally.unjudged,
+    };
+    let tallies = report.ledger.clauses.iter();
+    tallies.filter_map(|(name, tally)| Some(shown(clause(name)?, tally))).collect()
+}
+
+fn waivers<'p>(report: &Report<'p>) -> Vec<ShownWaiver<'p>> {
+    let waivers = report.contract.waivers.iter().enumerate();
+    let shown = waivers.map(|(at, waiver)| {
+        let count = report.ledger.waived.get(&at).map_or(0, |entries| entries.count());
+        let state = match report.ledger.stale.get(&at) {
+            None => "in force",
+            Some(Stale::Expired) => "expired: a breach",
+            Some(Stale::Unused) => "covers nothing, and can go",
+        };
+        let place =
+            waiver.row.as_ref().map_or("everywhere".to_owned(), |row| row.name(report.contract));
+        let until = waiver.until.to_string();
+        ShownWaiver { clause: waiver.clause, place, reason: &waiver.reason, until, state, count }
+    });
+    shown.collect()
+}

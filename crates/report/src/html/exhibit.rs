@@ -1,0 +1,152 @@
+//! Exchanges that a page shows, and which those are.
+
+use std::collections::BTreeSet;
+
+use faithful_clerk_core::address::Address;
+use faithful_clerk_core::exchange::{Answer, ResponseBody};
+use faithful_clerk_core::shape::{Sketch, Varying};
+use faithful_clerk_core::{Exchange, Grid};
+use serde::Serialize;
+
+use super::blocks::{self, ShownLine};
+use crate::Report;
+use crate::drawn::tree;
+use crate::groups::groups;
+use crate::page::{Branch, Line};
+use crate::show::{Known, Laid, Parts, View, parts, read};
+
+/// So many exchanges are laid out.
+const MOST: usize = 1000;
+
+/// So much text of exchanges is laid out.
+const MOST_TEXT: usize = 6 << 20;
+
+/// Of one exchange, so many lines of a message are laid out.
+const MOST_LINES: usize = 300;
+
+/// An exchange laid out.
+#[derive(Debug)]
+pub struct Exhibit {
+    /// Where it stands.
+    pub address: Address,
+    /// How many findings it has by itself.
+    pub(super) findings: usize,
+    /// The method and the URL.
+    pub(super) line: String,
+    pub(super) status: Option<u16>,
+    pub(super) parts: ShownParts,
+    /// The shape of the answer's body, if it is JSON.
+    pub(super) tree: Option<Vec<Branch>>,
+    /// How much text it is.
+    pub(super) size: usize,
+}
+
+/// The parts as the templates want them.
+#[derive(Debug, Serialize)]
+pub(super) struct ShownParts {
+    asked: Vec<ShownLine>,
+    answer: String,
+    answered: Vec<ShownLine>,
+    agreed: Vec<blocks::Shown>,
+    drafted: Option<Vec<ShownLine>>,
+}
+
+impl Exhibit {
+    /// Lays an exchange out. `hide` takes secrets out of a text that stand where nothing tells that they are
+    /// some.
+    #[must_use]
+    pub fn of(view: &View<'_>, hide: &dyn Fn(String) -> String) -> Self {
+        let mut parts = parts(view);
+        let mut size = 0;
+        for lines in [&mut parts.asked, &mut parts.answered].into_iter().chain(&mut parts.drafted) {
+            shorten(lines);
+            for piece in lines.iter_mut().flat_map(|line| &mut line.pieces) {
+                piece.text = hide(std::mem::take(&mut piece.text));
+                size += piece.text.len() + 40;
+            }
+        }
+        let Parts { asked, answer, answered, agreed, drafted } = parts;
+        let exchange = view.exchange;
+        let findings = match &view.known {
+            Known::Judged(_, findings) => findings.len(),
+            Known::Nothing | Known::Aside(_) => 0,
+        };
+        let url = faithful_clerk_core::secret::mask::masked(&exchange.request.url);
+        Self {
+            address: exchange.address,
+            findings,
+            line: hide(format!("{} {url}", exchange.request.method)),
+            status: match &exchange.answer {
+                Answer::Came(response) => Some(response.status),
+                Answer::Missing(_) => None,
+            },
+            parts: ShownParts {
+                asked: blocks::lines(&asked),
+                answer,
+                answered: blocks::lines(&answered),
+                agreed: blocks::of(&agreed),
+                drafted: drafted.as_deref().map(blocks::lines),
+            },
+            tree: shape(exchange),
+            size,
+        }
+    }
+}
+
+fn shorten(lines: &mut Vec<Line>) {
+    let more = lines.len().saturating_sub(MOST_LINES);
+    if more > 0 {
+        // What is said of a line stays.
+        let is_note =
+            |line: &Line| line.pieces.first().is_some_and(|piece| piece.text.starts_with("^ "));
+        let mut at = 0;
+        lines.retain(|line| {
+            at += 1;
+            at <= MOST_LINES || is_note(line)
+        });
+        lines.push(Line {
+            indent: 2,
+            pieces: vec![crate::page::plain(format!("… {more} more lines are left out …"))],
+        });
+    }
+}
+
+fn shape(exchange: &Exchange<'_>) -> Option<Vec<Branch>> {
+    let Answer::Came(response) = &exchange.answer else { return None };
+    let ResponseBody::Present(content) = &response.body else { return None };
+    match read(content) {
+        Laid::Json(value) => Some(tree(&Sketch::of(&value, &Varying::default()))),
+        Laid::Text(_) | Laid::Bytes(_) | Laid::Unreadable => None,
+    }
+}
+
+/// The exchanges that a page of a check shows: of each finding the first, and what it is unlike; of each cell
+/// of the grid the first.
+#[must_use]
+pub fn wanted(report: &Report<'_>) -> BTreeSet<Address> {
+    let mut wanted = BTreeSet::new();
+    let groups = groups(report);
+    let shown = || groups.iter().flat_map(|group| &group.new);
+    let firsts = shown().filter_map(|shown| shown.entry.first.first().copied());
+    let unlike = shown().filter_map(|shown| shown.key.unlike);
+    let grid = Grid::of(report.contract, report.ledger);
+    let cells = || grid.rows.iter().flat_map(|(_, cells)| cells.iter().map(|(_, cell)| cell));
+    let broken = cells().flat_map(|cell| cell.first_broken.iter().copied());
+    let others = cells().flat_map(|cell| cell.first.iter().take(2).copied());
+    let more = shown().flat_map(|shown| shown.entry.first.iter().copied());
+    for address in firsts.chain(unlike).chain(broken).chain(others).chain(more) {
+        if wanted.len() >= MOST {
+            break;
+        }
+        wanted.insert(address);
+    }
+    wanted
+}
+
+/// As many as there is room for.
+pub(super) fn fitting(exhibits: &[Exhibit]) -> impl Iterator<Item = &Exhibit> {
+    exhibits.iter().scan(0, |size, exhibit| {
+        *size += exhibit.size;
+        (*size <= MOST_TEXT).then_some(exhibit)
+    })
+}

@@ -1,0 +1,96 @@
+//! Pages for a browser: one file each, which loads nothing, and can be read without scripts.
+//!
+//! Text comes into a page through the templates alone, and they escape everything: what has a meaning in
+//! HTML, and what would harm a reader (control characters, changes of direction). The policy in a page's
+//! head lets nothing load, and lets only the page's own style and script in, by their hashes.
+
+mod blocks;
+mod check;
+mod exhibit;
+
+pub use check::check;
+pub use exhibit::{Exhibit, wanted};
+pub use minijinja::Error;
+
+use base64::Engine as _;
+use base64::engine::general_purpose::STANDARD;
+use faithful_clerk_core::hidden::is_hidden;
+use minijinja::syntax::SyntaxConfig;
+use minijinja::value::Serde;
+use minijinja::{AutoEscape, Environment, Output, State, Value};
+use serde::Serialize;
+use sha2::{Digest as _, Sha256};
+
+use crate::escape::terminal;
+use crate::page::Page;
+
+const STYLE: &str = include_str!("assets/style.css");
+const SCRIPT: &str = include_str!("assets/page.js");
+
+/// A page of its own for what a command has to say.
+pub(crate) fn document(title: &str, page: &Page) -> Result<String, Error> {
+    #[derive(Serialize)]
+    struct Plain<'p> {
+        title: &'p str,
+        blocks: Vec<blocks::Shown>,
+    }
+    render("plain.html", &Plain { title, blocks: blocks::of(page) })
+}
+
+/// Fills a template in; `title` has to be among the values.
+pub(crate) fn render(template: &str, values: &impl Serialize) -> Result<String, Error> {
+    let mut environment = Environment::new();
+    environment.set_auto_escape_callback(|_| AutoEscape::Html);
+    environment.set_formatter(write);
+    environment.set_syntax(SyntaxConfig::builder().trim_blocks(true).lstrip_blocks(true).build()?);
+    for (name, source) in [
+        ("document.html", include_str!("assets/document.html")),
+        ("blocks.html", include_str!("assets/blocks.html")),
+        ("plain.html", include_str!("assets/plain.html")),
+        ("check.html", include_str!("assets/check.html")),
+        ("handbook.html", include_str!("assets/handbook.html")),
+    ] {
+        environment.add_template(name, source)?;
+    }
+    let asset = |text: &str| Value::from_safe_string(text.to_owned());
+    environment.add_global("style", asset(STYLE));
+    environment.add_global("script", asset(SCRIPT));
+    environment.add_global("style_hash", hash(STYLE));
+    environment.add_global("script_hash", hash(SCRIPT));
+    environment.add_global("version", env!("CARGO_PKG_VERSION"));
+    environment.get_template(template)?.render(Value::from(Serde(values)))
+}
+
+/// Everything that is written into a page goes through here.
+fn write(out: &mut Output<'_>, state: &mut State<'_, '_>, value: &Value) -> Result<(), Error> {
+    match value.as_str() {
+        Some(text) if !value.is_safe() && text.contains(is_hidden) => {
+            let shown = Value::from(terminal(text).into_owned());
+            minijinja::escape_formatter(out, state, &shown)
+        }
+        _ => minijinja::escape_formatter(out, state, value),
+    }
+}
+
+/// A hash as a policy names it (Content Security Policy Level 3, section 2.3.1).
+fn hash(text: &str) -> String {
+    format!("sha256-{}", STANDARD.encode(Sha256::digest(text)))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::page::plain;
+
+    #[test]
+    fn a_page_is_closed_and_harmless() {
+        let mut page = Page::default();
+        page.heading("</script><script>alert(1)</script>");
+        page.text(vec![plain("a\u{202e}b <b> \u{0}")]);
+        let html = document("Survey <x>", &page).unwrap();
+        assert_eq!(html.matches("<script").count(), 1, "{html}");
+        assert!(html.contains("a\\u{202e}b &lt;b&gt; \\u{0}"), "{html}");
+        assert!(html.contains("<title>Survey &lt;x&gt;"), "{html}");
+        assert!(html.contains("default-src 'none'; style-src 'sha256-"), "{html}");
+    }
+}

@@ -1,0 +1,238 @@
+//! A check as JUnit XML, for dashboards that show how test cases went over time.
+//!
+//! A test suite is an endpoint, a test case a family of clauses there, so that the same cases are there in
+//! every run. A case fails if a finding in it lets the check fail; other findings are told in its
+//! `system-out`. Where nothing was recorded at an endpoint, its cases are skipped. What could not be read
+//! is an error in a suite of its own.
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::io::Error;
+
+use faithful_clerk_core::clause::catalogue;
+use faithful_clerk_core::ledger::Stale;
+use faithful_clerk_core::{Grid, Weight};
+use quick_xml::Writer;
+use quick_xml::events::{BytesDecl, Event};
+
+use crate::Report;
+use crate::escape::xml;
+use crate::groups::{Group, Shown, groups};
+use crate::text::counted;
+
+/// A test case before it is written.
+struct Case {
+    suite: String,
+    name: String,
+    outcome: Outcome,
+    out: String,
+}
+
+enum Outcome {
+    Passed,
+    Skipped(&'static str),
+    /// What failed in a line, of which weight, and all of it.
+    Failed(String, &'static str, String),
+    Error(String, String),
+}
+
+/// The whole of it.
+///
+/// # Errors
+/// Only if the writer can't write what is text.
+pub fn check(report: &Report<'_>) -> Result<String, Error> {
+    let suites = suites(report);
+    let of = |is: fn(&Outcome) -> bool| {
+        suites
+            .iter()
+            .flat_map(|(_, cases)| cases)
+            .filter(|case| is(&case.outcome))
+            .count()
+            .to_string()
+    };
+    let mut writer = Writer::new_with_indent(Vec::new(), b' ', 1);
+    writer.write_event(Event::Decl(BytesDecl::new("1.0", Some("UTF-8"), None)))?;
+    let name = report.contract.service.as_deref().unwrap_or("error contract");
+    let all = of(|_| true);
+    writer
+        .create_element("testsuites")
+        .with_attribute(("name", xml(name).as_str()))
+        .with_attribute(("tests", all.as_str()))
+        .with_attribute(("failures", of(|outcome| matches!(outcome, Outcome::Failed(..))).as_str()))
+        .with_attribute(("errors", of(|outcome| matches!(outcome, Outcome::Error(..))).as_str()))
+        .with_attribute(("skipped", of(|outcome| matches!(outcome, Outcome::Skipped(_))).as_str()))
+        .write_inner_content(|writer| {
+            suites.iter().try_for_each(|(name, cases)| suite(writer, name, cases))
+        })?;
+    let mut text = String::from_utf8_lossy(&writer.into_inner()).into_owned();
+    text.push('\n');
+    Ok(text)
+}
+
+fn suite(writer: &mut Writer<Vec<u8>>, name: &str, cases: &[Case]) -> Result<(), Error> {
+    let of = |is: fn(&Outcome) -> bool| {
+        cases.iter().filter(|case| is(&case.outcome)).count().to_string()
+    };
+    writer
+        .create_element("testsuite")
+        .with_attribute(("name", xml(name).as_str()))
+        .with_attribute(("tests", of(|_| true).as_str()))
+        .with_attribute(("failures", of(|outcome| matches!(outcome, Outcome::Failed(..))).as_str()))
+        .with_attribute(("errors", of(|outcome| matches!(outcome, Outcome::Error(..))).as_str()))
+        .with_attribute(("skipped", of(|outcome| matches!(outcome, Outcome::Skipped(_))).as_str()))
+        .write_inner_content(|writer| cases.iter().try_for_each(|case| test_case(writer, case)))?;
+    Ok(())
+}
+
+fn test_case(writer: &mut Writer<Vec<u8>>, case: &Case) -> Result<(), Error> {
+    let told =
+        |writer: &mut Writer<Vec<u8>>, element: &str, message: &str, kind: &str, text: &str| {
+            writer
+                .create_element(element)
+                .with_attribute(("message", xml(message).as_str()))
+                .with_attribute(("type", kind))
+                .write_text_content(quick_xml::events::BytesText::new(&xml_lines(text)))
+                .map(drop)
+        };
+    let element = writer
+        .create_element("testcase")
+        .with_attribute(("classname", xml(&case.suite).as_str()))
+        .with_attribute(("name", xml(&case.name).as_str()));
+    if matches!(case.outcome, Outcome::Passed) && case.out.is_empty() {
+        element.write_empty()?;
+        return Ok(());
+    }
+    element.write_inner_content(|writer| {
+        match &case.outcome {
+            Outcome::Passed => {}
+            Outcome::Skipped(why) => {
+                writer.create_element("skipped").with_attribute(("message", *why)).write_empty()?;
+            }
+            Outcome::Failed(message, kind, text) => told(writer, "failure", message, kind, text)?,
+            Outcome::Error(message, text) => told(writer, "error", message, "loss", text)?,
+        }
+        if !case.out.is_empty() {
+            let text = xml_lines(&case.out);
+            let text = quick_xml::events::BytesText::new(&text);
+            writer.create_element("system-out").write_text_content(text)?;
+        }
+        Ok(())
+    })?;
+    Ok(())
+}
+
+fn xml_lines(text: &str) -> String {
+    text.lines().map(xml).collect::<Vec<_>>().join("\n")
+}
+
+/// The cases of every endpoint, and those of the recordings and the waivers.
+fn suites(report: &Report<'_>) -> Vec<(String, Vec<Case>)> {
+    let families: BTreeSet<&str> = catalogue().map(|clause| family(clause.name)).collect();
+    let groups = groups(report);
+    let by_row: BTreeMap<_, _> = groups.iter().map(|group| (group.row, group)).collect();
+    let mut suites = Vec::new();
+    for (row, cells) in &Grid::of(report.contract, report.ledger).rows {
+        let suite = row.name(report.contract);
+        let is_tried = cells.iter().any(|(_, cell)| cell.kept + cell.broken + cell.unjudged > 0);
+        let cases = families.iter().map(|family| match by_row.get(row) {
+            Some(group) => case(report, group, family),
+            None => {
+                let outcome = if is_tried {
+                    Outcome::Passed
+                } else {
+                    Outcome::Skipped("no exchange was recorded")
+                };
+                let (suite, out) = (suite.clone(), String::new());
+                Case { suite, name: (*family).to_owned(), outcome, out }
+            }
+        });
+        suites.push((suite.clone(), cases.collect()));
+    }
+    suites.push(("(the run)".to_owned(), run(report)));
+    suites
+}
+
+fn family(clause: &str) -> &str {
+    clause.split('.').next().unwrap_or_default()
+}
+
+fn case(report: &Report<'_>, group: &Group<'_>, name: &str) -> Case {
+    let of_family = |shown: &&Shown<'_>| family(shown.key.clause) == name;
+    let fails = |shown: &&Shown<'_>| shown.key.weight <= report.gate.fail_on;
+    let (failed, told): (Vec<_>, Vec<_>) = group.new.iter().filter(of_family).partition(fails);
+    let more = group.more.iter().filter(|((clause, _), _)| family(clause) == name);
+    let more_failed: Vec<(Weight, u64)> = more
+        .map(|((_, weight), count)| (*weight, *count))
+        .filter(|(weight, _)| *weight <= report.gate.fail_on)
+        .collect();
+    let known = group.known.iter().filter(of_family);
+    let out: Vec<String> = told
+        .into_iter()
+        .map(|shown| sentence(report, shown))
+        .chain(known.map(|shown| format!("known: {}", sentence(report, shown))))
+        .collect();
+    let count: u64 = failed.iter().map(|shown| shown.entry.count).sum::<u64>()
+        + more_failed.iter().map(|(_, count)| count).sum::<u64>();
+    let weights =
+        failed.iter().map(|shown| shown.key.weight).chain(more_failed.iter().map(|of| of.0));
+    let outcome = match weights.min() {
+        None => Outcome::Passed,
+        Some(worst) => {
+            let mut lines: Vec<String> =
+                failed.iter().map(|shown| sentence(report, shown)).collect();
+            lines.extend(more_failed.iter().map(|(weight, count)| {
+                format!("and {} with other texts", counted(*count, weight.name()))
+            }));
+            Outcome::Failed(counted(count, "finding"), worst.name(), lines.join("\n"))
+        }
+    };
+    Case { suite: group.name.clone(), name: name.to_owned(), outcome, out: out.join("\n") }
+}
+
+fn sentence(report: &Report<'_>, shown: &Shown<'_>) -> String {
+    let (key, entry) = (shown.key, shown.entry);
+    let at = report.names().list(entry.count, &entry.first);
+    format!(
+        "{} {} at {}: agreed was {}; seen was {}. ({at})",
+        key.weight.name(),
+        key.clause,
+        key.place,
+        key.agreed,
+        key.seen
+    )
+}
+
+/// Was everything read, and do all waivers still count?
+fn run(report: &Report<'_>) -> Vec<Case> {
+    let suite = || "(the run)".to_owned();
+    let losses = &report.ledger.losses;
+    let told = losses.first.iter().map(|loss| loss.told(report.names()));
+    let read = match losses.count {
+        0 => Outcome::Passed,
+        count => {
+            let text = told.collect::<Vec<_>>().join("\n");
+            Outcome::Error(format!("{} could not be read", counted(count, "part")), text)
+        }
+    };
+    let expired: Vec<String> = report
+        .ledger
+        .stale
+        .iter()
+        .filter(|(_, stale)| **stale == Stale::Expired)
+        .filter_map(|(at, _)| report.contract.waivers.get(*at))
+        .map(|waiver| format!("{}, line {}: until {}", waiver.clause, waiver.line, waiver.until))
+        .collect();
+    let waivers = match expired.len() {
+        0 => Outcome::Passed,
+        count => {
+            let message = format!("{} expired", counted(count as u64, "waiver"));
+            Outcome::Failed(message, "breach", expired.join("\n"))
+        }
+    };
+    let case = |name: &str, outcome| Case {
+        suite: suite(),
+        name: name.to_owned(),
+        outcome,
+        out: String::new(),
+    };
+    vec![case("recordings", read), case("waivers", waivers)]
+}

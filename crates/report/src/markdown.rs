@@ -1,0 +1,110 @@
+//! A check as Markdown for a pull request: the sum, the grid, the findings, the worst first.
+
+use faithful_clerk_core::{Grid, Mark, Situation, Weight};
+
+use crate::groups::{Group, Shown, groups};
+use crate::page::{Page, Piece, Table, code, plain, toned};
+use crate::text::{counted, gate_words, sum_words};
+use crate::theme::Tone;
+use crate::{Report, Theme};
+
+/// So many characters fit into a comment.
+pub const MOST: usize = 60_000;
+
+/// What is kept for the last line.
+const LAST: usize = 300;
+
+/// Of a grid, so many rows and columns are drawn.
+const MOST_ROWS: usize = 100;
+
+/// A check, in [`MOST`] characters at the most; what does not fit is counted.
+#[must_use]
+pub fn check(report: &Report<'_>) -> String {
+    let mut text = head(report).markdown();
+    let mut left = MOST.saturating_sub(text.chars().count() + LAST);
+    let groups = groups(report);
+    let (mut cut, mut is_full) = (0, false);
+    for weight in [Weight::Breach, Weight::Lapse, Weight::Remark] {
+        let mut page = Page::default();
+        let count: u64 = groups.iter().map(|group| group.count(weight)).sum();
+        if count == 0 {
+            continue;
+        }
+        page.heading(counted(count, weight.name()));
+        for group in &groups {
+            for shown in group.new.iter().filter(|shown| shown.key.weight == weight) {
+                let mut one = Page::default();
+                one.item(item(report, group, shown));
+                let length = one.markdown().chars().count() + 1;
+                is_full = is_full || length > left;
+                if is_full {
+                    cut += shown.entry.count;
+                } else {
+                    left -= length;
+                    page.item(item(report, group, shown));
+                }
+            }
+        }
+        text.push('\n');
+        text.push_str(&page.markdown());
+    }
+    let more: u64 = groups.iter().flat_map(|group| group.more.values()).sum();
+    let rest = [(more, "with other texts"), (cut, "for which there is no room here")];
+    for (count, why) in rest.into_iter().filter(|(count, _)| *count > 0) {
+        text.push_str(&format!("\nAnd {} {why}.\n", counted(count, "finding")));
+    }
+    text
+}
+
+fn head(report: &Report<'_>) -> Page {
+    let mut page = Page::default();
+    page.heading(format!(
+        "Error contract{}",
+        report.contract.service.as_ref().map(|name| format!(" of {name}")).unwrap_or_default()
+    ));
+    page.text(vec![toned(Tone::Strong, sum_words(report))]);
+    if let Some(gate) = gate_words(report) {
+        page.text(vec![plain(gate)]);
+    }
+    page.table(grid(report));
+    page.text(vec![plain("✓ kept, ✗ broken, ? not judged, · not tried, blank: not applicable")]);
+    page
+}
+
+fn grid(report: &Report<'_>) -> Table {
+    let grid = Grid::of(report.contract, report.ledger);
+    let mut heads = vec!["endpoint"];
+    heads.extend(grid.columns.iter().map(|column| column.map_or("in order", Situation::name)));
+    let mut table = Table::new(&heads);
+    let theme = Theme::bare(100);
+    // Where there is no room for all, those with something broken are looked for.
+    let is_broken = |cells: &[(Mark, _)]| cells.iter().any(|(mark, _)| *mark == Mark::Broken);
+    let mut rows: Vec<_> = grid.rows.iter().collect();
+    let left_out = rows.len().saturating_sub(MOST_ROWS);
+    if left_out > 0 {
+        rows.sort_by_key(|(_, cells)| !is_broken(cells));
+        rows.truncate(MOST_ROWS);
+    }
+    for (row, cells) in rows {
+        let mut line = vec![plain(row.name(report.contract))];
+        line.extend(cells.iter().map(|(mark, _)| plain(theme.mark_text(*mark))));
+        table.row(line);
+    }
+    if left_out > 0 {
+        table.row(vec![plain(format!("and {left_out} more endpoints"))]);
+    }
+    table
+}
+
+fn item(report: &Report<'_>, group: &Group<'_>, shown: &Shown<'_>) -> Vec<Piece> {
+    let key = shown.key;
+    let at = report.names().list(shown.entry.count, &shown.entry.first);
+    let note = key.note.as_ref().map(|note| format!(" ({note})")).unwrap_or_default();
+    vec![
+        toned(Tone::Strong, key.clause),
+        plain(" at "),
+        code(&group.name),
+        plain(format!(", {}: agreed was {}; seen was {}.{note} ", key.place, key.agreed, key.seen)),
+        toned(Tone::Faint, at),
+    ]
+}

@@ -1,0 +1,245 @@
+//! A check as SARIF 2.1.0, for tools that show findings beside the code.
+//!
+//! - A rule is a clause, with its statement, its reason and how to mend it.
+//! - A result stands at the endpoint's line in the contract, or in the OpenAPI description where only that
+//!   has it; the other of the two and the first exchanges are its related locations.
+//! - `partialFingerprints` has `fclerkFinding/v1`, the same for the same finding in another recording.
+//! - A waived finding is suppressed, with the waiver's reason. Where findings were compared with a
+//!   ledger, `baselineState` says which are new.
+//! - What could not be read is a notification of the run.
+
+use faithful_clerk_core::clause::{Clause, catalogue, place_of};
+use faithful_clerk_core::ledger::{Entry, Key, Row, fingerprint};
+use faithful_clerk_core::{Address, Weight};
+use serde_json::{Value, json};
+
+use crate::Report;
+use crate::escape::{markdown, terminal};
+use crate::groups::groups;
+use crate::json::pretty;
+
+/// The whole of it.
+///
+/// # Errors
+/// Only if serde can't write what is text, numbers and lists.
+pub fn check(report: &Report<'_>) -> Result<String, serde_json::Error> {
+    let mut results = Vec::new();
+    for group in groups(report) {
+        for (set, state) in [(&group.new, "new"), (&group.known, "unchanged")] {
+            for shown in set {
+                let mut result = result(report, group.row, shown.key, shown.entry);
+                if report.gate.since.is_some() {
+                    result["baselineState"] = json!(state);
+                }
+                results.push(result);
+            }
+        }
+        for ((clause, weight), count) in &group.more {
+            results.push(json!({
+                "ruleId": clause,
+                "ruleIndex": place_of(clause),
+                "level": level(*weight),
+                "message": {"text": format!("{count} more findings with other texts at {}.", group.name)},
+                "locations": locations(report, group.row).0,
+                "occurrenceCount": count,
+            }));
+        }
+    }
+    for (at, entries) in &report.ledger.waived {
+        let Some(waiver) = report.contract.waivers.get(*at) else { continue };
+        let row = waiver.row.clone().unwrap_or(Row::NoRoute);
+        for (key, entry) in &entries.kept {
+            let mut result = result(report, &row, key, entry);
+            result["suppressions"] = json!([{
+                "kind": "external",
+                "status": "accepted",
+                "justification": format!("until {}: {}", waiver.until, waiver.reason),
+                "location": {"physicalLocation": {
+                    "artifactLocation": {"uri": uri(report.contract_path)},
+                    "region": {"startLine": waiver.line.max(1)},
+                }},
+            }]);
+            results.push(result);
+        }
+    }
+    let losses = report.ledger.losses.first.iter().map(
+        |loss| json!({"level": "error", "message": {"text": terminal(&loss.told(report.names()))}}),
+    );
+    let losses: Vec<Value> = losses.collect();
+    pretty(&json!({
+        "$schema": "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json",
+        "version": "2.1.0",
+        "runs": [{
+            "tool": {"driver": {
+                "name": "Faithful Clerk",
+                "semanticVersion": env!("CARGO_PKG_VERSION"),
+                "rules": catalogue().map(rule).collect::<Vec<_>>(),
+            }},
+            "columnKind": "unicodeCodePoints",
+            "invocations": [{
+                "executionSuccessful": report.ledger.losses.count == 0,
+                "toolExecutionNotifications": losses,
+            }],
+            "results": results,
+        }],
+    }))
+}
+
+fn level(weight: Weight) -> &'static str {
+    match weight {
+        Weight::Breach => "error",
+        Weight::Lapse => "warning",
+        Weight::Remark => "note",
+    }
+}
+
+fn rule(clause: &Clause) -> Value {
+    let basis: Vec<String> = clause.basis.iter().map(ToString::to_string).collect();
+    let basis = basis.join("; ");
+    let help = format!("{}\n\nBasis: {basis}.\n\nTo mend it: {}", clause.reason, clause.mending);
+    let marked = format!(
+        "{}\n\n**Basis:** {}.\n\n**To mend it:** {}",
+        markdown(clause.reason),
+        markdown(&basis),
+        markdown(clause.mending)
+    );
+    json!({
+        "id": clause.name,
+        "name": camel(clause.name),
+        "shortDescription": {"text": clause.statement},
+        "fullDescription": {"text": format!("{} {}", clause.statement, clause.reason)},
+        "help": {"text": help, "markdown": marked},
+        "defaultConfiguration": {"level": level(clause.weight)},
+    })
+}
+
+/// `problem.status-agrees` as `ProblemStatusAgrees`.
+fn camel(name: &str) -> String {
+    let word = |word: &str| {
+        let mut chars = word.chars();
+        chars
+            .next()
+            .map(|first| first.to_ascii_uppercase())
+            .into_iter()
+            .chain(chars)
+            .collect::<String>()
+    };
+    name.split(['.', '-']).map(word).collect()
+}
+
+fn result(report: &Report<'_>, row: &Row, key: &Key, entry: &Entry) -> Value {
+    let name = row.name(report.contract);
+    let note = key.note.as_ref().map(|note| format!(" ({note})")).unwrap_or_default();
+    let text = format!(
+        "{name}, at {}: agreed was {}; seen was {}.{note}",
+        key.place, key.agreed, key.seen
+    );
+    let (locations, mut related) = locations(report, row);
+    related.extend(entry.first.iter().filter_map(|address| exchange(report, *address)));
+    for (id, location) in related.iter_mut().enumerate() {
+        location["id"] = json!(id + 1);
+    }
+    json!({
+        "ruleId": key.clause,
+        "ruleIndex": place_of(key.clause),
+        "level": level(key.weight),
+        "message": {"text": terminal(&text)},
+        "locations": locations,
+        "relatedLocations": related,
+        "occurrenceCount": entry.count,
+        "partialFingerprints": {"fclerkFinding/v1": fingerprint(&name, key)},
+        "properties": {
+            "endpoint": name,
+            "place": terminal(&key.place.to_string()),
+            "exchanges": report.names().each(&entry.first).iter().map(|name| terminal(name)).collect::<Vec<_>>(),
+        },
+    })
+}
+
+/// Where the endpoint is declared: the place to look at, and the other one.
+fn locations(report: &Report<'_>, row: &Row) -> (Value, Vec<Value>) {
+    let endpoint = row.endpoint().and_then(|id| report.contract.endpoint(id));
+    let line = endpoint.and_then(|endpoint| endpoint.line);
+    let described = endpoint.and_then(|endpoint| {
+        let path = report.contract.description.as_deref()?;
+        Some((beside(report.contract_path, path), endpoint.described.unwrap_or(1)))
+    });
+    let logical = json!([{"fullyQualifiedName": row.name(report.contract), "kind": "resource"}]);
+    let at = |path: &str, line: usize| {
+        json!({
+            "physicalLocation": {
+                "artifactLocation": {"uri": uri(path)},
+                "region": {"startLine": line},
+            },
+            "logicalLocations": logical,
+        })
+    };
+    match (line, described) {
+        (None, Some((path, line))) => (json!([at(&path, line)]), Vec::new()),
+        (line, None) => (json!([at(report.contract_path, line.unwrap_or(1))]), Vec::new()),
+        (Some(line), Some((path, other))) => {
+            let mut other = at(&path, other);
+            other["message"] = json!({"text": "the endpoint in the OpenAPI description"});
+            (json!([at(report.contract_path, line)]), vec![other])
+        }
+    }
+}
+
+fn exchange(report: &Report<'_>, address: Address) -> Option<Value> {
+    let name = report.recording(address.recording);
+    (name != "-").then(|| {
+        json!({
+            "physicalLocation": {"artifactLocation": {"uri": uri(name)}},
+            "message": {"text": terminal(&format!("exchange {}", report.address(address)))},
+        })
+    })
+}
+
+/// The path of a file that another file names.
+fn beside(path: &str, other: &str) -> String {
+    match path.rsplit_once('/') {
+        Some((folder, _)) if !other.starts_with('/') => format!("{folder}/{other}"),
+        _ => other.to_owned(),
+    }
+}
+
+/// A path as a URI reference (RFC 3986).
+fn uri(path: &str) -> String {
+    let mut uri = String::new();
+    // A first step with a colon in it would look like a scheme.
+    let has_colon = path.split('/').next().is_some_and(|step| step.contains(':'));
+    uri.push_str(match path.starts_with('/') {
+        true => "file://",
+        false if has_colon => "./",
+        false => "",
+    });
+    for byte in path.bytes() {
+        match byte {
+            b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b'-' | b'.' | b'_' | b'~' | b'/' => {
+                uri.push(char::from(byte));
+            }
+            _ => uri.push_str(&format!("%{byte:02X}")),
+        }
+    }
+    uri
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn paths_become_uri_references() {
+        for (path, expected) in [
+            ("error-contract.toml", "error-contract.toml"),
+            ("a b/ü#.har", "a%20b/%C3%BC%23.har"),
+            ("/srv/x.toml", "file:///srv/x.toml"),
+            ("c:x", "./c%3Ax"),
+        ] {
+            assert_eq!(uri(path), expected);
+        }
+        assert_eq!(beside("contracts/error.toml", "api.yaml"), "contracts/api.yaml");
+        assert_eq!(beside("error.toml", "api.yaml"), "api.yaml");
+        assert_eq!(camel("problem.status-agrees"), "ProblemStatusAgrees");
+    }
+}
