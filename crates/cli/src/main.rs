@@ -37,6 +37,7 @@ fn main() -> ExitCode {
         Command::Compare(call) => commands::compare::run(&call, &stage),
         Command::Convert(call) => commands::convert::run(&call),
         Command::Scrub(call) => commands::scrub::run(&call, &stage),
+        Command::Handbook(call) => commands::handbook::run(&call, &stage),
         Command::Explain(call) => commands::explain::run(&call, &stage),
         Command::Demo(call) => commands::demo::run(&call, &stage),
         Command::Completions(call) => commands::completions::run(&call),

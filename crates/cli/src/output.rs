@@ -49,6 +49,37 @@ pub(crate) fn write_new(path: &Path, text: &str) -> Result<(), Failure> {
     target.close()
 }
 
+/// Writes a file, whole or not at all; one that is there is replaced.
+pub(crate) fn write_over(path: &Path, text: &str) -> Result<(), Failure> {
+    let mut file = NamedTempFile::new_in(folder(path)).map_err(|error| cannot(path, &error))?;
+    file.write_all(text.as_bytes())
+        .and_then(|()| readable(path, &file))
+        .and_then(|()| file.persist(path).map(drop).map_err(|error| error.error))
+        .map_err(|error| cannot(path, &error))
+}
+
+/// The folder that a file is in.
+pub(crate) fn folder(path: &Path) -> &Path {
+    match path.parent() {
+        Some(folder) if !folder.as_os_str().is_empty() => folder,
+        _ => Path::new("."),
+    }
+}
+
+/// A temporary file is for its owner alone; a report is for whoever may read what it replaces, or what is new
+/// in its folder.
+#[cfg(unix)]
+pub(crate) fn readable(path: &Path, file: &NamedTempFile) -> std::io::Result<()> {
+    use std::os::unix::fs::PermissionsExt as _;
+    let mode = std::fs::metadata(path).map_or(0o644, |old| old.permissions().mode() & 0o777);
+    file.as_file().set_permissions(std::fs::Permissions::from_mode(mode))
+}
+
+#[cfg(not(unix))]
+pub(crate) fn readable(_: &Path, _: &NamedTempFile) -> std::io::Result<()> {
+    Ok(())
+}
+
 /// Where a recording is written to: standard output, or a new file that is there when all of it is.
 ///
 /// A file whose name ends in `.gz` or `.zst` is packed.
@@ -76,11 +107,7 @@ impl Target {
         if path.symlink_metadata().is_ok() {
             return Err(cannot(path, &ErrorKind::AlreadyExists.into()));
         }
-        let folder = match path.parent() {
-            Some(folder) if !folder.as_os_str().is_empty() => folder,
-            _ => Path::new("."),
-        };
-        let file = NamedTempFile::new_in(folder).map_err(|error| cannot(path, &error))?;
+        let file = NamedTempFile::new_in(folder(path)).map_err(|error| cannot(path, &error))?;
         let file = BufWriter::with_capacity(256 << 10, file);
         let ending = path.extension().unwrap_or_default().to_ascii_lowercase();
         let sink = match ending.to_str() {

@@ -9,6 +9,7 @@ use tempfile::NamedTempFile;
 
 use crate::exit::Failure;
 use crate::flags::{Kind, ReportFile};
+use crate::output::{folder, readable};
 
 /// The report files of a call.
 #[derive(Debug)]
@@ -89,13 +90,6 @@ fn place(path: &Path) -> std::io::Result<PathBuf> {
     Ok(folder.join(path.file_name().unwrap_or_default()))
 }
 
-fn folder(path: &Path) -> &Path {
-    match path.parent() {
-        Some(folder) if !folder.as_os_str().is_empty() => folder,
-        _ => Path::new("."),
-    }
-}
-
 impl Prepared {
     fn of(path: &Path) -> Result<Self, Failure> {
         let metadata = std::fs::metadata(path);
@@ -126,20 +120,6 @@ impl Prepared {
         };
         written.map_err(|error| cannot(&path, &error))
     }
-}
-
-/// A temporary file is for its owner alone; a report is for whoever may read what it replaces, or what is new
-/// in its folder.
-#[cfg(unix)]
-fn readable(path: &Path, file: &NamedTempFile) -> std::io::Result<()> {
-    use std::os::unix::fs::PermissionsExt as _;
-    let mode = std::fs::metadata(path).map_or(0o644, |old| old.permissions().mode() & 0o777);
-    file.as_file().set_permissions(std::fs::Permissions::from_mode(mode))
-}
-
-#[cfg(not(unix))]
-fn readable(_: &Path, _: &NamedTempFile) -> std::io::Result<()> {
-    Ok(())
 }
 
 fn cannot(path: &Path, error: &std::io::Error) -> Failure {

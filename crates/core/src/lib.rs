@@ -49,6 +49,7 @@ pub mod exchange;
 pub mod finding;
 pub mod gate;
 pub mod grid;
+pub mod handbook;
 pub mod headers;
 pub mod hidden;
 pub mod json;

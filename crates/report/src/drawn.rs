@@ -108,7 +108,8 @@ pub(crate) fn beside(usual: &[Branch], here: &[Branch]) -> Vec<(Differs, Branch)
     let mut paths_here = mine;
     let mut before: Option<String> = None;
     for (path, branch) in paths(usual).into_iter().zip(usual) {
-        if !paths_here.contains(&path) {
+        // What need not be there is not missing.
+        if !paths_here.contains(&path) && !is_optional(&branch.name) {
             let at = before.as_ref().and_then(|before| paths_here.iter().position(|p| p == before));
             let at = at.map_or(0, |at| at + 1);
             paths_here.insert(at, path.clone());
@@ -117,6 +118,10 @@ pub(crate) fn beside(usual: &[Branch], here: &[Branch]) -> Vec<(Differs, Branch)
         before = Some(path);
     }
     lines
+}
+
+fn is_optional(name: &str) -> bool {
+    name.ends_with('?')
 }
 
 /// The way from the top to each line.
@@ -150,6 +155,7 @@ mod tests {
             (0, "errors", "list of"),
             (1, "code", "text"),
             (0, "x?", "text, in 1 of 2"),
+            (0, "y?", "text, in 1 of 2"),
         ]);
         let here = tree(&[
             (0, "code", "text"),

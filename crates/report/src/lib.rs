@@ -15,6 +15,7 @@ mod drawn;
 pub mod escape;
 pub mod explain;
 mod groups;
+pub mod handbook;
 pub mod html;
 pub mod json;
 pub mod junit;

@@ -4,7 +4,7 @@ use faithful_clerk_core::{Grid, Mark, Situation, Weight};
 
 use crate::groups::{Group, Shown, groups};
 use crate::page::{Page, Piece, Table, code, plain, toned};
-use crate::text::{counted, gate_words, sum_words};
+use crate::text::{counted, gate_words, sum_words, verdict};
 use crate::theme::Tone;
 use crate::{Report, Theme};
 
@@ -62,7 +62,8 @@ fn head(report: &Report<'_>) -> Page {
         "Error contract{}",
         report.contract.service.as_ref().map(|name| format!(" of {name}")).unwrap_or_default()
     ));
-    page.text(vec![toned(Tone::Strong, sum_words(report))]);
+    let verdict = verdict(report, Theme::bare(100));
+    page.text(vec![plain(format!("{}: ", sum_words(report))), toned(Tone::Strong, verdict)]);
     if let Some(gate) = gate_words(report) {
         page.text(vec![plain(gate)]);
     }

@@ -16,16 +16,23 @@ use crate::theme::{Marks, Tone};
 pub(crate) struct Piece {
     pub(crate) text: String,
     pub(crate) tone: Tone,
+    /// Where it leads, in files that have links.
+    pub(crate) link: Option<String>,
 }
 
 /// Plain text.
 pub(crate) fn plain(text: impl Into<String>) -> Piece {
-    Piece { text: text.into(), tone: Tone::Plain }
+    toned(Tone::Plain, text)
 }
 
 /// Text in a tone.
 pub(crate) fn toned(tone: Tone, text: impl Into<String>) -> Piece {
-    Piece { text: text.into(), tone }
+    Piece { text: text.into(), tone, link: None }
+}
+
+/// Text that leads somewhere; the link is a relative reference of our own making.
+pub(crate) fn linked(text: impl Into<String>, link: impl Into<String>) -> Piece {
+    Piece { link: Some(link.into()), ..plain(text) }
 }
 
 /// A name that stands for itself, such as a member's.
@@ -267,7 +274,10 @@ fn marked(pieces: &[Piece]) -> String {
             let (_, space) = piece.text.split_at(bare.len());
             format!("**{}**{space}", markdown(bare))
         }
-        Tone::Plain | Tone::Faint | Tone::Good | Tone::Doubt => markdown(&piece.text),
+        Tone::Plain | Tone::Faint | Tone::Good | Tone::Doubt => match &piece.link {
+            Some(link) => format!("[{}]({link})", markdown(&piece.text)),
+            None => markdown(&piece.text),
+        },
     };
     pieces.iter().map(piece).collect()
 }

@@ -8,6 +8,7 @@ pub(crate) mod coverage;
 pub(crate) mod demo;
 pub(crate) mod draft;
 pub(crate) mod explain;
+pub(crate) mod handbook;
 pub(crate) mod manual;
 pub(crate) mod merge;
 pub(crate) mod scrub;

@@ -67,6 +67,8 @@ pub(crate) enum Command {
     Convert(ConvertCall),
     /// Copy recordings without their secrets: what is left can be committed or sent
     Scrub(ScrubCall),
+    /// Write the contract as documentation: a page for each problem type, at the path of its URI
+    Handbook(HandbookCall),
     /// Say what the clauses ask, why, and how to mend a service that breaks one
     Explain(ExplainCall),
     /// Write a made-up harbour's contract and recordings into a folder, and check them
@@ -384,6 +386,16 @@ pub(crate) enum Page {
 pub(crate) struct DemoCall {
     /// The folder to write into; it is made if it is not there
     #[arg(long, value_name = "DIR", default_value = "saltmarsh-harbour")]
+    pub(crate) into: PathBuf,
+}
+
+#[derive(Debug, Args)]
+pub(crate) struct HandbookCall {
+    /// The contract [default: error-contract.toml, here or in the nearest folder above]
+    #[arg(long, value_name = "FILE")]
+    pub(crate) contract: Option<PathBuf>,
+    /// The folder to write into: a new or empty one, or that of an earlier handbook
+    #[arg(long, value_name = "DIR", default_value = "handbook")]
     pub(crate) into: PathBuf,
 }
 

@@ -7,7 +7,7 @@ mod reports;
 pub(crate) use high::Stage;
 pub(crate) use low::{
     CheckCall, Command, CompareCall, CompletionsCall, ConvertCall, CoverageCall, DemoCall,
-    DraftCall, ExplainCall, Flags, Looking, ManualCall, MergeCall, Opened, Output, Page, ScrubCall,
-    ShowCall, SurveyCall, What,
+    DraftCall, ExplainCall, Flags, HandbookCall, Looking, ManualCall, MergeCall, Opened, Output,
+    Page, ScrubCall, ShowCall, SurveyCall, What,
 };
 pub(crate) use reports::{GateFlags, Kind, ReportFile};

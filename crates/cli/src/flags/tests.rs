@@ -41,6 +41,7 @@ fn command_lines_that_are_right() {
         "fclerk survey --report html=a.html -v a.har",
         "fclerk completions fish",
         "fclerk manual",
+        "fclerk handbook --contract c.toml --into pages",
         "fclerk check --all --largest-entry 16 a.har",
         "fclerk explain",
         "fclerk explain --format markdown",

@@ -60,6 +60,17 @@ pub enum HeaderAsks {
     Containing(Vec<String>),
 }
 
+impl HeaderAsks {
+    /// What is asked, in words.
+    #[must_use]
+    pub fn words(&self) -> String {
+        match self {
+            Self::Phrase(phrased) => phrased.phrase.clone(),
+            Self::Containing(members) => format!("a list with {} in it", members.join(", ")),
+        }
+    }
+}
+
 /// Where a parameter stands in a request.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum In {

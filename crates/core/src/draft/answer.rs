@@ -2,7 +2,7 @@
 
 use serde_json::{Map, Value};
 
-use crate::contract::{Fault, HeaderAsks, HeaderRule, Named as MissingNamed};
+use crate::contract::{Contract, Fault, HeaderAsks, HeaderRule, Named as MissingNamed};
 use crate::json::folded;
 use crate::place::{Placed, Verdict};
 use crate::pointer::tokens;
@@ -40,7 +40,13 @@ pub fn agreed_answer(placed: &Placed<'_>) -> (Vec<String>, Option<AgreedAnswer>)
         _ => due_for(placed),
     };
     let names = faults.iter().map(|fault| fault.name.clone()).collect();
-    (names, faults.first().map(|fault| answer(placed, fault)))
+    (names, faults.first().map(|fault| answer(placed.contract, fault, Some(placed))))
+}
+
+/// An answer with a fault, as it could look.
+#[must_use]
+pub fn sample_answer(contract: &Contract, fault: &Fault) -> AgreedAnswer {
+    answer(contract, fault, None)
 }
 
 /// The faults for what the request shows, where the verdict names none.
@@ -50,8 +56,7 @@ fn due_for<'a>(placed: &Placed<'a>) -> Vec<&'a Fault> {
     faults.filter(|fault| fault.answers.iter().any(|s| placed.situations.decides(*s))).collect()
 }
 
-fn answer(placed: &Placed<'_>, fault: &Fault) -> AgreedAnswer {
-    let contract = placed.contract;
+fn answer(contract: &Contract, fault: &Fault, placed: Option<&Placed<'_>>) -> AgreedAnswer {
     let mut headers = Vec::new();
     let agreed = fault.media.as_deref().or(contract.error.media.as_deref());
     if let Some(media) = agreed {
@@ -59,7 +64,11 @@ fn answer(placed: &Placed<'_>, fault: &Fault) -> AgreedAnswer {
     }
     match fault.status {
         401 => headers.push(("WWW-Authenticate".to_owned(), "Bearer".to_owned())),
-        405 => headers.push(("Allow".to_owned(), placed.offered().join(", "))),
+        405 => {
+            let offered =
+                placed.map_or("GET, HEAD".to_owned(), |placed| placed.offered().join(", "));
+            headers.push(("Allow".to_owned(), offered));
+        }
         _ => {}
     }
     let rules = contract.error.headers.iter().chain(&fault.headers);
@@ -84,18 +93,22 @@ fn answer(placed: &Placed<'_>, fault: &Fault) -> AgreedAnswer {
         status: fault.status,
         phrase: status::phrase(fault.status).unwrap_or_default(),
         headers,
-        body: is_json.then(|| body(placed, fault, shape)),
+        body: is_json.then(|| body(contract, fault, shape, placed)),
     }
 }
 
-fn body(placed: &Placed<'_>, fault: &Fault, shape: Option<&Shape>) -> Value {
-    let contract = placed.contract;
+fn body(
+    contract: &Contract,
+    fault: &Fault,
+    shape: Option<&Shape>,
+    placed: Option<&Placed<'_>>,
+) -> Value {
     let shapes = &contract.shapes;
     let mut body = Map::new();
     let is_problem = shape.is_none_or(|shape| shape.is_problem);
     if is_problem {
         body.extend(fault.type_uri.clone().map(|uri| ("type".to_owned(), Value::from(uri))));
-        let due = placed.language_due();
+        let due = placed.and_then(Placed::language_due);
         let title = fault.titles.iter().find(|(language, _)| Some(language.as_str()) == due);
         let title = title.map(|(_, title)| title).or(fault.title.as_ref());
         body.extend(title.map(|title| ("title".to_owned(), Value::from(title.as_str()))));
@@ -105,7 +118,8 @@ fn body(placed: &Placed<'_>, fault: &Fault, shape: Option<&Shape>) -> Value {
         if body.contains_key(&member.name) || (member.optional && !is_list_of_entries(member)) {
             continue;
         }
-        let value = match (&member.typed.kind, entries(placed, member)) {
+        let entries = placed.map(|placed| entries(placed, member)).unwrap_or_default();
+        let value = match (&member.typed.kind, entries) {
             (Kind::List(_), entries) if !entries.is_empty() => Value::Array(entries),
             _ if member.optional => continue,
             (Kind::Status, _) => Value::from(fault.status),

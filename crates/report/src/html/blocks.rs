@@ -3,7 +3,7 @@
 use serde::Serialize;
 
 use crate::drawn::{Differs, DrawnShape, beside};
-use crate::page::{Block, Branch, Line, Page, Piece, Table};
+use crate::page::{Block, Branch, Line, Page, Piece, Table, plain, toned};
 use crate::theme::Tone;
 
 /// A piece of text and the class of its look.
@@ -11,6 +11,7 @@ use crate::theme::Tone;
 pub(super) struct Span {
     text: String,
     class: &'static str,
+    link: Option<String>,
 }
 
 /// A block; `kind` says which of the others is filled.
@@ -71,14 +72,24 @@ fn class(tone: Tone) -> &'static str {
 }
 
 pub(super) fn spans(pieces: &[Piece]) -> Vec<Span> {
-    let span = |piece: &Piece| Span { text: piece.text.clone(), class: class(piece.tone) };
+    let span = |piece: &Piece| Span {
+        text: piece.text.clone(),
+        class: class(piece.tone),
+        link: piece.link.clone(),
+    };
     pieces.iter().map(span).collect()
 }
 
 pub(super) fn lines(lines: &[Line]) -> Vec<ShownLine> {
     let line = |line: &Line| {
-        let is_note = line.pieces.first().is_some_and(|piece| piece.text.starts_with("^ "));
-        ShownLine { indent: line.indent.min(40), spans: spans(&line.pieces), is_note }
+        let mut spans = spans(&line.pieces);
+        // A note has a look of its own here, and needs no arrow to the line above.
+        let note = spans.first().and_then(|span| span.text.strip_prefix("^ ")).map(str::to_owned);
+        let is_note = note.is_some();
+        if let (Some(first), Some(text)) = (spans.first_mut(), note) {
+            first.text = text;
+        }
+        ShownLine { indent: line.indent.min(40), spans, is_note }
     };
     lines.iter().map(line).collect()
 }
@@ -91,11 +102,11 @@ pub(super) fn of(page: &Page) -> Vec<Shown> {
         let shown = match block {
             Block::Heading(text) => {
                 headings += 1;
-                let spans = vec![Span { text: text.clone(), class: "" }];
+                let spans = spans(&[plain(text.as_str())]);
                 Shown { kind: "heading", id: format!("part-{headings}"), spans, ..Shown::default() }
             }
             Block::Label(text) => {
-                let spans = vec![Span { text: text.clone(), class: "strong" }];
+                let spans = spans(&[toned(Tone::Strong, text.as_str())]);
                 Shown { kind: "text", spans, ..Shown::default() }
             }
             Block::Text(pieces) => Shown { kind: "text", spans: spans(pieces), ..Shown::default() },
@@ -115,6 +126,13 @@ pub(super) fn of(page: &Page) -> Vec<Shown> {
         blocks.push(shown);
     }
     blocks
+}
+
+/// Sets the anchors of headings apart where a page has several parts.
+pub(super) fn prefix_ids(blocks: &mut [Shown], part: usize) {
+    for block in blocks.iter_mut().filter(|block| part > 0 && !block.id.is_empty()) {
+        block.id = format!("{}-{}", block.id, part + 1);
+    }
 }
 
 fn table(table: &Table) -> Shown {

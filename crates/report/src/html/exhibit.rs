@@ -7,12 +7,13 @@ use faithful_clerk_core::exchange::{Answer, ResponseBody};
 use faithful_clerk_core::shape::{Sketch, Varying};
 use faithful_clerk_core::{Exchange, Grid};
 use serde::Serialize;
+use serde_json::Value;
 
 use super::blocks::{self, ShownLine};
 use crate::Report;
-use crate::drawn::tree;
+use crate::drawn::{self, Differs, DrawnShape, tree};
 use crate::groups::groups;
-use crate::page::{Branch, Line};
+use crate::page::{Branch, Line, plain};
 use crate::show::{Known, Laid, Parts, View, parts, read};
 
 /// So many exchanges are laid out.
@@ -49,6 +50,8 @@ pub(super) struct ShownParts {
     answered: Vec<ShownLine>,
     agreed: Vec<blocks::Shown>,
     drafted: Option<Vec<ShownLine>>,
+    /// The shape of the answer beside that of the agreed one, where both are JSON and differ.
+    shapes: Vec<blocks::Shape>,
 }
 
 impl Exhibit {
@@ -65,8 +68,9 @@ impl Exhibit {
                 size += piece.text.len() + 40;
             }
         }
-        let Parts { asked, answer, answered, agreed, drafted } = parts;
+        let Parts { asked, answer, answered, agreed, drafted, drafted_body } = parts;
         let exchange = view.exchange;
+        let tree = shape(exchange);
         let findings = match &view.known {
             Known::Judged(_, findings) => findings.len(),
             Known::Nothing | Known::Aside(_) => 0,
@@ -86,8 +90,9 @@ impl Exhibit {
                 answered: blocks::lines(&answered),
                 agreed: blocks::of(&agreed),
                 drafted: drafted.as_deref().map(blocks::lines),
+                shapes: beside(drafted_body.as_ref(), tree.as_deref()),
             },
-            tree: shape(exchange),
+            tree,
             size,
         }
     }
@@ -106,7 +111,7 @@ fn shorten(lines: &mut Vec<Line>) {
         });
         lines.push(Line {
             indent: 2,
-            pieces: vec![crate::page::plain(format!("… {more} more lines are left out …"))],
+            pieces: vec![plain(format!("… {more} more lines are left out …"))],
         });
     }
 }
@@ -118,6 +123,20 @@ fn shape(exchange: &Exchange<'_>) -> Option<Vec<Branch>> {
         Laid::Json(value) => Some(tree(&Sketch::of(&value, &Varying::default()))),
         Laid::Text(_) | Laid::Bytes(_) | Laid::Unreadable => None,
     }
+}
+
+/// The agreed shape and the one that was seen.
+fn beside(agreed: Option<&Value>, seen: Option<&[Branch]>) -> Vec<blocks::Shape> {
+    let (Some(agreed), Some(seen)) = (agreed, seen) else { return Vec::new() };
+    let agreed = tree(&Sketch::of(agreed, &Varying::default()));
+    if drawn::beside(&agreed, seen).iter().all(|(differs, _)| *differs == Differs::No) {
+        return Vec::new();
+    }
+    let drawn = |says: &str, tree| DrawnShape { head: vec![plain(says)], tree };
+    blocks::side_by_side(&[
+        drawn("as it should have been", agreed),
+        drawn("as it was", seen.to_vec()),
+    ])
 }
 
 /// The exchanges that a page of a check shows: of each finding the first, and what it is unlike; of each cell

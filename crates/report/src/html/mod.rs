@@ -22,6 +22,7 @@ use serde::Serialize;
 use sha2::{Digest as _, Sha256};
 
 use crate::escape::terminal;
+use crate::handbook::{Around, Part};
 use crate::page::Page;
 
 const STYLE: &str = include_str!("assets/style.css");
@@ -35,6 +36,30 @@ pub(crate) fn document(title: &str, page: &Page) -> Result<String, Error> {
         blocks: Vec<blocks::Shown>,
     }
     render("plain.html", &Plain { title, blocks: blocks::of(page) })
+}
+
+/// A page of the handbook.
+pub(crate) fn render_chapters(around: &Around<'_>, parts: &[Part]) -> Result<String, Error> {
+    #[derive(Serialize)]
+    struct Chapter<'p> {
+        anchor: Option<&'p str>,
+        title: Option<&'p str>,
+        blocks: Vec<blocks::Shown>,
+    }
+    #[derive(Serialize)]
+    struct Whole<'p> {
+        #[serde(flatten)]
+        around: &'p Around<'p>,
+        chapters: Vec<Chapter<'p>>,
+    }
+    let mut chapters = Vec::new();
+    for (at, part) in parts.iter().enumerate() {
+        let mut blocks = blocks::of(&part.page);
+        blocks::prefix_ids(&mut blocks, at);
+        let (anchor, title) = (part.anchor.as_deref(), part.title.as_deref());
+        chapters.push(Chapter { anchor, title, blocks });
+    }
+    render("handbook.html", &Whole { around, chapters })
 }
 
 /// Fills a template in; `title` has to be among the values.

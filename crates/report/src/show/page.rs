@@ -37,10 +37,12 @@ pub(crate) struct Parts {
     pub(crate) agreed: Page,
     /// The answer as it should have been, where it was not.
     pub(crate) drafted: Option<Vec<Line>>,
+    /// Its body, where that is JSON.
+    pub(crate) drafted_body: Option<serde_json::Value>,
 }
 
 fn page(view: &View<'_>) -> Page {
-    let Parts { asked, answer, answered, agreed, drafted } = parts(view);
+    let Parts { asked, answer, answered, agreed, drafted, drafted_body: _ } = parts(view);
     let mut page = Page::default();
     page.heading(view.address.clone());
     page.lines(asked);
@@ -77,7 +79,11 @@ pub(crate) fn parts(view: &View<'_>) -> Parts {
         Known::Judged(placed, findings) => drafted = agreed(&mut page, placed, findings),
     }
     let (asked, answered) = (asked(view, placed), answered(view));
-    Parts { asked, answer, answered, agreed: page, drafted }
+    let (drafted, drafted_body) = match drafted {
+        Some(answer) => (Some(self::drafted(&answer)), answer.body),
+        None => (None, None),
+    };
+    Parts { asked, answer, answered, agreed: page, drafted, drafted_body }
 }
 
 fn line(indent: usize, pieces: Vec<Piece>) -> Line {
@@ -286,7 +292,7 @@ fn answered(view: &View<'_>) -> Vec<Line> {
 }
 
 /// The situation and the faults for it; gives the answer as it should have been.
-fn agreed(page: &mut Page, placed: &Placed<'_>, findings: &[Finding]) -> Option<Vec<Line>> {
+fn agreed(page: &mut Page, placed: &Placed<'_>, findings: &[Finding]) -> Option<AgreedAnswer> {
     page.heading("What was agreed");
     match placed.endpoint() {
         Some(endpoint) => page.item(vec![plain("endpoint "), code(endpoint.name())]),
@@ -323,7 +329,7 @@ fn agreed(page: &mut Page, placed: &Placed<'_>, findings: &[Finding]) -> Option<
         ]);
         return None;
     }
-    answer.as_ref().map(drafted)
+    answer
 }
 
 fn drafted(answer: &AgreedAnswer) -> Vec<Line> {

@@ -18,4 +18,4 @@ pub fn paragraph(text: &str, theme: Theme) -> String {
     wrap::wrap(text, 0, theme.width)
 }
 pub(crate) use grid::grid;
-pub(crate) use totals::{gate_words, reasons, sum_words};
+pub(crate) use totals::{gate_words, reasons, sum_words, verdict};

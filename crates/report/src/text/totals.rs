@@ -60,12 +60,13 @@ pub(crate) fn gate_words(report: &Report<'_>) -> Option<String> {
     Some(text)
 }
 
-/// The sum in one line, without colour.
-pub(crate) fn sum_words(report: &Report<'_>) -> String {
-    sum(report, Theme::bare(100))
+/// The sum in one line, with what it comes to.
+fn sum(report: &Report<'_>, theme: Theme) -> String {
+    format!("{}: {}", sum_words(report), verdict(report, theme))
 }
 
-fn sum(report: &Report<'_>, theme: Theme) -> String {
+/// The sum in one line.
+pub(crate) fn sum_words(report: &Report<'_>) -> String {
     let ledger = report.ledger;
     let aside: u64 = ledger.aside.values().sum();
     let mut exchanges = vec![format!("{} judged", counted(ledger.judged, "exchange"))];
@@ -88,15 +89,14 @@ fn sum(report: &Report<'_>, theme: Theme) -> String {
     let tried = ledger.clauses.iter().filter(|(_, tally)| tally.kept + tally.broken > 0).count();
     let kept = ledger.clauses.iter().filter(|(_, t)| t.broken == 0 && t.kept > 0).count();
     format!(
-        "{}; {}{waived}; {kept} of {tried} clauses kept: {}",
+        "{}; {}{waived}; {kept} of {tried} clauses kept",
         exchanges.join(", "),
         weights.join(", "),
-        verdict(report, theme),
     )
 }
 
 /// No pass is claimed that was not seen.
-fn verdict(report: &Report<'_>, theme: Theme) -> String {
+pub(crate) fn verdict(report: &Report<'_>, theme: Theme) -> String {
     let ledger = report.ledger;
     if ledger.count(Weight::Breach) > 0 {
         format!("the contract is {}", theme.strong("broken"))

@@ -1,0 +1,53 @@
+//! `fclerk handbook`: the contract as documentation.
+
+use std::path::Path;
+
+use faithful_clerk_core::handbook::Handbook;
+use faithful_clerk_report::handbook::files;
+
+use crate::conclusion::failed_page;
+use crate::contracts::contract;
+use crate::exit::{Failure, Outcome};
+use crate::flags::{HandbookCall, Stage};
+use crate::output::{complain, say, write_over};
+
+/// What tells that a folder is a handbook's.
+const MARK: &str = "openapi-components.json";
+
+pub(crate) fn run(call: &HandbookCall, stage: &Stage) -> Result<Outcome, Failure> {
+    let agreed = contract(call.contract.as_deref(), stage.stderr)?;
+    let folder = &call.into;
+    is_free(folder)?;
+    for chapter in Handbook::of(&agreed.contract).chapters {
+        let type_uri = chapter.fault.type_uri.as_deref().unwrap_or_default();
+        if chapter.page.is_some_and(|page| !page.is_at_its_uri) {
+            complain(&format!("{type_uri} has no path that a file can have; its page is in types"));
+        }
+    }
+    let files = files(&agreed.contract).map_err(failed_page)?;
+    let count = files.len();
+    for file in files {
+        let path = folder.join(&file.path);
+        let parent = path.parent().unwrap_or(folder);
+        std::fs::create_dir_all(parent).map_err(|error| {
+            Failure::Call(format!("{} can't be made: {error}", parent.display()))
+        })?;
+        write_over(&path, &file.text)?;
+    }
+    say(&format!("{count} files are in {}\n", folder.display()))?;
+    Ok(Outcome::Kept)
+}
+
+/// Nobody's files are written over.
+fn is_free(folder: &Path) -> Result<(), Failure> {
+    match std::fs::read_dir(folder) {
+        Ok(mut entries) => {
+            let is_free = entries.next().is_none() || folder.join(MARK).is_file();
+            let message =
+                format!("{} has other files in it, and is left as it is", folder.display());
+            if is_free { Ok(()) } else { Err(Failure::Call(message)) }
+        }
+        Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(()),
+        Err(error) => Err(Failure::Call(format!("{}: {error}", folder.display()))),
+    }
+}

@@ -1,0 +1,73 @@
+//! When errors come, and what whoever gets one can do.
+
+use crate::situation::Situation;
+
+/// When a situation holds, as the end of a sentence that starts with 'It comes when'.
+#[must_use]
+pub fn comes_when(situation: Situation) -> &'static str {
+    match situation {
+        Situation::RouteUnknown => "the path leads nowhere",
+        Situation::MethodUnknown => "the method is known nowhere in the service",
+        Situation::MethodNotOffered => "the path does not offer the method",
+        Situation::CredentialsMissing => "the request carries no credentials",
+        Situation::CredentialsRejected => "the credentials are not valid",
+        Situation::NotPermitted => "the caller may not do this",
+        Situation::NotAcceptable => "no media type that the request accepts can be had",
+        Situation::BodyMissing => "the request needs a body and has none",
+        Situation::BodyMalformed => "the body is not the JSON that it says it is",
+        Situation::MediaUnsupported => "the body's media type is not one that is taken",
+        Situation::TooLarge => "the body is larger than what is read",
+        Situation::ParametersInvalid => "a parameter breaks its rules",
+        Situation::FieldsInvalid => "members of the body break their rules",
+        Situation::PreconditionMissing => "a header that makes the request conditional is missing",
+        Situation::PreconditionFailed => "a condition of the request does not hold",
+        Situation::ResourceMissing => "what the request is about does not exist",
+        Situation::Conflict => "the request conflicts with the state of what it is about",
+        Situation::RateLimited => "too many requests were sent",
+        Situation::ServerFailed => "the service failed",
+        Situation::Unavailable => "the service is not available",
+    }
+}
+
+/// What a caller can do about a status (RFC 9110 section 15, RFC 6585), where the contract does not say.
+#[must_use]
+pub fn advice(status: u16) -> &'static str {
+    match status {
+        400 => "Mend the request. The same one will be refused again.",
+        401 => {
+            "Get valid credentials, in a form that WWW-Authenticate names, and send the request again."
+        }
+        402 | 403 => {
+            "Ask for the right to do this. Sending it again with the same credentials won't help."
+        }
+        404 => {
+            "Look at the path and the ids in it. The same request may work once the thing exists."
+        }
+        405 => "Use one of the methods that Allow names.",
+        406 => "Accept one of the media types that the service has.",
+        408 => "Send the request again, on a new connection.",
+        409 => "Read the thing's present state, solve the conflict, and send a new request.",
+        410 => "It is gone for good: forget the link.",
+        411 => "Send a Content-Length.",
+        412 => {
+            "Read the thing again, look whether the change is still meant, and send it with the new condition."
+        }
+        413 => "Send less at a time.",
+        415 => "Send the body in a media type that is taken.",
+        416 => "Ask for a range within what is there.",
+        422 => "Correct what the answer names, all of it, and send the request again.",
+        428 => "Read the thing first, and send the request with a condition.",
+        429 => "Wait as long as Retry-After says, and send less often.",
+        431 => "Send fewer or shorter headers.",
+        501 => "The service can't do this; there is nothing to mend in the request.",
+        502..=504 => {
+            "Try again later, as Retry-After says if it is there, and wait longer each time."
+        }
+        500..=599 => {
+            "It is the service's fault. Report it; whether trying again is safe depends on the method."
+        }
+        _ => {
+            "Look at the title and the detail; the same request will most likely be refused again."
+        }
+    }
+}

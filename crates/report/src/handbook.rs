@@ -1,0 +1,243 @@
+//! The contract as documentation: files to be put where problem types lead.
+//!
+//! | file | what it is |
+//! |---|---|
+//! | `index.html`, `index.md` | all faults, and those without a type of their own in full |
+//! | `PATH/index.html`, `PATH/index.md` | a problem type, at the path of its URI |
+//! | `types/NAME/index.html`, … | a type whose URI has no path that a file can have |
+//! | `schemas/NAME.json` | a shape as JSON Schema 2020-12 |
+//! | `openapi-components.json` | shapes and faults as `components` of an OpenAPI 3.1 description |
+
+use faithful_clerk_core::Contract;
+use faithful_clerk_core::handbook::{Chapter, Handbook, advice, components, shape_schemas};
+use serde::Serialize;
+
+use crate::html::{Error, render_chapters};
+use crate::json::pretty;
+use crate::page::{Line, Page, Table, code, linked, plain, toned};
+use crate::theme::Tone;
+
+/// A file of the handbook.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct File {
+    /// Its path below the handbook's folder, with `/` between its steps.
+    pub path: String,
+    /// What is in it.
+    pub text: String,
+}
+
+/// A part of a page, before it is drawn.
+#[derive(Debug)]
+pub(crate) struct Part {
+    pub(crate) anchor: Option<String>,
+    pub(crate) title: Option<String>,
+    pub(crate) page: Page,
+}
+
+/// What stands around the parts of a page.
+#[derive(Debug, Serialize)]
+pub(crate) struct Around<'a> {
+    pub(crate) title: &'a str,
+    pub(crate) service: Option<&'a str>,
+    /// Where the first page is, seen from this one; none on the first itself.
+    pub(crate) home: Option<String>,
+}
+
+/// All files of the handbook.
+///
+/// # Errors
+/// Only if our own template is wrong.
+pub fn files(contract: &Contract) -> Result<Vec<File>, Error> {
+    let book = Handbook::of(contract);
+    let service = contract.service.as_deref();
+    let mut files = Vec::new();
+    let title = service.map_or("Errors".to_owned(), |service| format!("Errors of {service}"));
+    let around = Around { title: &title, service, home: None };
+    draw(&mut files, "index", &around, &index(&book))?;
+    for (path, chapters) in book.pages() {
+        let up = "../".repeat(path.matches('/').count());
+        let title = match chapters.as_slice() {
+            [one] => title_of(one).to_owned(),
+            _ => title.clone(),
+        };
+        let around = Around { title: &title, service, home: Some(format!("{up}index.html")) };
+        let parts = chapters.iter().map(|chapter| {
+            let heading = (chapters.len() > 1).then(|| title_of(chapter).to_owned());
+            let anchor = chapter.page.as_ref().and_then(|page| page.anchor.clone());
+            let head: fn(&mut Page, &str) = if chapters.len() > 1 { label } else { heading };
+            Part { anchor, title: heading, page: chapter_page(chapter, &up, head) }
+        });
+        draw(&mut files, path, &around, &parts.collect::<Vec<_>>())?;
+    }
+    for (name, schema) in shape_schemas(contract) {
+        let text = pretty(&schema).unwrap_or_default();
+        files.push(File { path: format!("schemas/{name}.json"), text });
+    }
+    let text = pretty(&components(contract)).unwrap_or_default();
+    files.push(File { path: "openapi-components.json".to_owned(), text });
+    Ok(files)
+}
+
+fn draw(
+    files: &mut Vec<File>,
+    path: &str,
+    around: &Around<'_>,
+    parts: &[Part],
+) -> Result<(), Error> {
+    let mut text = format!("# {}\n", crate::escape::markdown(around.title));
+    for part in parts {
+        if let Some(title) = &part.title {
+            text.push_str(&format!("\n## {}\n", crate::escape::markdown(title)));
+        }
+        // Links lead to pages of the same kind.
+        text.push('\n');
+        text.push_str(&part.page.markdown().replace("index.html)", "index.md)"));
+    }
+    files.push(File { path: format!("{path}.html"), text: render_chapters(around, parts)? });
+    files.push(File { path: format!("{path}.md"), text });
+    Ok(())
+}
+
+fn title_of<'c>(chapter: &'c Chapter<'_>) -> &'c str {
+    let fault = chapter.fault;
+    let phrase = || faithful_clerk_core::status::phrase(fault.status).unwrap_or(&fault.name);
+    fault.title.as_deref().unwrap_or_else(phrase)
+}
+
+/// All faults, then those without a type in full.
+fn index(book: &Handbook<'_>) -> Vec<Part> {
+    let mut page = Page::default();
+    page.text(vec![plain("Every error that the service may answer with, by what was agreed.")]);
+    let mut table = Table::new(&["error", "#status", "type", "it comes when"]);
+    for chapter in &book.chapters {
+        let link = match &chapter.page {
+            Some(page) => {
+                let anchor = page.anchor.as_ref().map(|a| format!("#{}", encoded(a)));
+                format!("{}.html{}", encoded(&page.path), anchor.unwrap_or_default())
+            }
+            None => format!("#{}", encoded(&chapter.fault.name)),
+        };
+        table.row(vec![
+            linked(title_of(chapter), link),
+            plain(chapter.fault.status.to_string()),
+            code(chapter.fault.type_uri.as_deref().unwrap_or("about:blank")),
+            plain(chapter.when.join("; or ")),
+        ]);
+    }
+    page.table(table);
+    page.text(vec![
+        plain("For programs: "),
+        linked(
+            "the shapes and errors as components of an OpenAPI description",
+            "openapi-components.json",
+        ),
+        plain(", and each shape as JSON Schema in the folder "),
+        code("schemas"),
+        plain("."),
+    ]);
+    let mut parts = vec![Part { anchor: None, title: None, page }];
+    parts.extend(book.chapters.iter().filter(|chapter| chapter.page.is_none()).map(|chapter| {
+        Part {
+            anchor: Some(chapter.fault.name.clone()),
+            title: Some(title_of(chapter).to_owned()),
+            page: chapter_page(chapter, "", label),
+        }
+    }));
+    parts
+}
+
+/// A path or an anchor within a link (RFC 3986 section 2).
+fn encoded(text: &str) -> String {
+    let mut safe = String::new();
+    for byte in text.bytes() {
+        match byte {
+            b'/' | b'-' | b'.' | b'_' | b'~' => safe.push(char::from(byte)),
+            byte if byte.is_ascii_alphanumeric() => safe.push(char::from(byte)),
+            byte => safe.push_str(&format!("%{byte:02X}")),
+        }
+    }
+    safe
+}
+
+fn heading(page: &mut Page, text: &str) {
+    page.heading(text);
+}
+
+fn label(page: &mut Page, text: &str) {
+    page.label(text);
+}
+
+/// What is said of a fault; `head` puts a heading over each of its parts.
+fn chapter_page(chapter: &Chapter<'_>, up: &str, head: fn(&mut Page, &str)) -> Page {
+    let fault = chapter.fault;
+    let phrase = chapter.example.phrase;
+    let mut page = Page::default();
+    page.item(vec![plain("status "), toned(Tone::Strong, format!("{} {phrase}", fault.status))]);
+    page.item(vec![plain("type "), code(fault.type_uri.as_deref().unwrap_or("about:blank"))]);
+    if let Some(code_text) = &fault.code {
+        page.item(vec![plain("code "), code(code_text)]);
+    }
+    for (language, title) in &fault.titles {
+        page.item(vec![plain(format!("title in {language}: {title}"))]);
+    }
+    head(&mut page, "When it comes");
+    if chapter.when.is_empty() {
+        page.text(vec![plain("The request does not show it.")]);
+    }
+    chapter.when.iter().for_each(|when| page.item(vec![plain(format!("when {when}"))]));
+    match chapter.endpoints.as_slice() {
+        [] => page.text(vec![plain("At every endpoint.")]),
+        endpoints => {
+            page.text(vec![plain("At these endpoints:")]);
+            endpoints.iter().for_each(|name| page.item(vec![code(name)]));
+        }
+    }
+    head(&mut page, "What to do");
+    page.text(vec![plain(advice(fault.status))]);
+    if !chapter.members.is_empty() {
+        head(&mut page, "Members");
+        let mut table = Table::new(&["member", "what it is", "always there"]);
+        for member in &chapter.members {
+            let phrase = member.phrase.strip_prefix("optional ").unwrap_or(&member.phrase);
+            // A fault with a type has to say so, though the standard lets it be left out.
+            let is_type = member.name == "type" && fault.type_uri.is_some();
+            let is_optional = member.optional && !is_type;
+            let always = if is_optional { "no" } else { "yes" };
+            table.row(vec![code(&member.name), plain(phrase), plain(always)]);
+        }
+        page.table(table);
+        if let Some(shape) = chapter.shape {
+            let name = faithful_clerk_core::handbook::component_name(&shape.name);
+            let link = format!("{up}schemas/{}.json", encoded(&name));
+            page.text(vec![linked("As JSON Schema", link)]);
+        }
+    }
+    if !chapter.headers.is_empty() {
+        head(&mut page, "Headers");
+        let mut table = Table::new(&["header", "what it is"]);
+        for (name, words) in &chapter.headers {
+            table.row(vec![code(name), plain(words)]);
+        }
+        page.table(table);
+    }
+    head(&mut page, "An example");
+    page.lines(example(chapter));
+    page
+}
+
+fn example(chapter: &Chapter<'_>) -> Vec<Line> {
+    let of = &chapter.example;
+    let mut text = format!("HTTP/1.1 {} {}\n", of.status, of.phrase);
+    for (name, value) in &of.headers {
+        text.push_str(&format!("{name}: {value}\n"));
+    }
+    if let Some(body) = &of.body {
+        text.push('\n');
+        text.push_str(&serde_json::to_string_pretty(body).unwrap_or_default());
+    }
+    let line = |line: &str| {
+        let bare = line.trim_start();
+        Line { indent: line.len() - bare.len(), pieces: vec![plain(bare)] }
+    };
+    text.lines().map(line).collect()
+}
