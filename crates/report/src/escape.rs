@@ -27,22 +27,6 @@ pub fn terminal(text: &str) -> Cow<'_, str> {
     Cow::Owned(safe)
 }
 
-/// Text within XML: what would harm a terminal is written out, and so is what XML 1.0 has no place for. What
-/// has a meaning in XML is the writer's to escape.
-#[must_use]
-pub fn xml(text: &str) -> String {
-    let mut safe = String::with_capacity(text.len());
-    for c in terminal(text).chars() {
-        match c {
-            '\u{fffe}' | '\u{ffff}' => {
-                let _ = write!(safe, "\\u{{{:x}}}", u32::from(c));
-            }
-            c => safe.push(c),
-        }
-    }
-    safe
-}
-
 /// Lines for a terminal: like [`terminal`], but line ends stay.
 #[must_use]
 pub fn lines(text: &str) -> String {

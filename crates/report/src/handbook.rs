@@ -64,7 +64,7 @@ pub fn files(contract: &Contract) -> Result<Vec<File>, Error> {
         let parts = chapters.iter().map(|chapter| {
             let heading = (chapters.len() > 1).then(|| title_of(chapter).to_owned());
             let anchor = chapter.page.as_ref().and_then(|page| page.anchor.clone());
-            let head: fn(&mut Page, &str) = if chapters.len() > 1 { label } else { heading };
+            let head: fn(&mut Page, &str) = if chapters.len() > 1 { as_label } else { as_heading };
             Part { anchor, title: heading, page: chapter_page(chapter, &up, head) }
         });
         draw(&mut files, path, &around, &parts.collect::<Vec<_>>())?;
@@ -140,7 +140,7 @@ fn index(book: &Handbook<'_>) -> Vec<Part> {
         Part {
             anchor: Some(chapter.fault.name.clone()),
             title: Some(title_of(chapter).to_owned()),
-            page: chapter_page(chapter, "", label),
+            page: chapter_page(chapter, "", as_label),
         }
     }));
     parts
@@ -159,11 +159,11 @@ fn encoded(text: &str) -> String {
     safe
 }
 
-fn heading(page: &mut Page, text: &str) {
+fn as_heading(page: &mut Page, text: &str) {
     page.heading(text);
 }
 
-fn label(page: &mut Page, text: &str) {
+fn as_label(page: &mut Page, text: &str) {
     page.label(text);
 }
 

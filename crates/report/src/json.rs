@@ -21,6 +21,7 @@
 
 use std::collections::BTreeMap;
 
+use faithful_clerk_core::hidden::escaped_json;
 use faithful_clerk_core::ledger::{Entries, Entry, Key, Row, Stale, Tally, fingerprint};
 use faithful_clerk_core::{Grid, Loss, Losses, Passing, Place, Weight};
 use serde::Serialize;
@@ -209,7 +210,7 @@ pub fn check(report: &Report<'_>) -> Result<String, serde_json::Error> {
 
 /// With a line end.
 pub(crate) fn pretty(value: &impl Serialize) -> Result<String, serde_json::Error> {
-    serde_json::to_string_pretty(value).map(|text| text + "\n")
+    serde_json::to_string_pretty(value).map(|text| escaped_json(text + "\n"))
 }
 
 fn gate<'r>(report: &Report<'r>) -> Gate<'r> {

@@ -4,6 +4,9 @@
 //! every run. A case fails if a finding in it lets the check fail; other findings are told in its
 //! `system-out`. Where nothing was recorded at an endpoint, its cases are skipped. What could not be read
 //! is an error in a suite of its own.
+//!
+//! What XML 1.0 has no place for is what would harm a terminal, too, and is written out; the rest is the
+//! writer's to escape.
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::io::Error;
@@ -15,7 +18,7 @@ use quick_xml::Writer;
 use quick_xml::events::{BytesDecl, Event};
 
 use crate::Report;
-use crate::escape::xml;
+use crate::escape::{lines, terminal};
 use crate::groups::{Group, Shown, groups};
 use crate::text::counted;
 
@@ -55,7 +58,7 @@ pub fn check(report: &Report<'_>) -> Result<String, Error> {
     let all = of(|_| true);
     writer
         .create_element("testsuites")
-        .with_attribute(("name", xml(name).as_str()))
+        .with_attribute(("name", terminal(name).as_ref()))
         .with_attribute(("tests", all.as_str()))
         .with_attribute(("failures", of(|outcome| matches!(outcome, Outcome::Failed(..))).as_str()))
         .with_attribute(("errors", of(|outcome| matches!(outcome, Outcome::Error(..))).as_str()))
@@ -74,7 +77,7 @@ fn suite(writer: &mut Writer<Vec<u8>>, name: &str, cases: &[Case]) -> Result<(),
     };
     writer
         .create_element("testsuite")
-        .with_attribute(("name", xml(name).as_str()))
+        .with_attribute(("name", terminal(name).as_ref()))
         .with_attribute(("tests", of(|_| true).as_str()))
         .with_attribute(("failures", of(|outcome| matches!(outcome, Outcome::Failed(..))).as_str()))
         .with_attribute(("errors", of(|outcome| matches!(outcome, Outcome::Error(..))).as_str()))
@@ -88,15 +91,15 @@ fn test_case(writer: &mut Writer<Vec<u8>>, case: &Case) -> Result<(), Error> {
         |writer: &mut Writer<Vec<u8>>, element: &str, message: &str, kind: &str, text: &str| {
             writer
                 .create_element(element)
-                .with_attribute(("message", xml(message).as_str()))
+                .with_attribute(("message", terminal(message).as_ref()))
                 .with_attribute(("type", kind))
-                .write_text_content(quick_xml::events::BytesText::new(&xml_lines(text)))
+                .write_text_content(quick_xml::events::BytesText::new(&lines(text)))
                 .map(drop)
         };
     let element = writer
         .create_element("testcase")
-        .with_attribute(("classname", xml(&case.suite).as_str()))
-        .with_attribute(("name", xml(&case.name).as_str()));
+        .with_attribute(("classname", terminal(&case.suite).as_ref()))
+        .with_attribute(("name", terminal(&case.name).as_ref()));
     if matches!(case.outcome, Outcome::Passed) && case.out.is_empty() {
         element.write_empty()?;
         return Ok(());
@@ -111,17 +114,13 @@ fn test_case(writer: &mut Writer<Vec<u8>>, case: &Case) -> Result<(), Error> {
             Outcome::Error(message, text) => told(writer, "error", message, "loss", text)?,
         }
         if !case.out.is_empty() {
-            let text = xml_lines(&case.out);
+            let text = lines(&case.out);
             let text = quick_xml::events::BytesText::new(&text);
             writer.create_element("system-out").write_text_content(text)?;
         }
         Ok(())
     })?;
     Ok(())
-}
-
-fn xml_lines(text: &str) -> String {
-    text.lines().map(xml).collect::<Vec<_>>().join("\n")
 }
 
 /// The cases of every endpoint, and those of the recordings and the waivers.

@@ -166,6 +166,7 @@ fn the_json_has_what_its_documentation_names() {
             "kept",
             "recordings",
             "totals",
+            "gate",
             "grid",
             "findings",
             "more",
@@ -184,10 +185,12 @@ fn the_json_has_what_its_documentation_names() {
         row["cells"][0],
         json!({"situation": null, "mark": "kept", "kept": 1, "broken": 0, "unjudged": 0, "across": 0})
     );
+    let fingerprint = check["findings"][0]["fingerprint"].clone();
+    assert_eq!(fingerprint.as_str().map(str::len), Some(16));
     assert_eq!(
         check["findings"][0],
         json!({
-            "clause": "media.declared", "weight": "breach", "endpoint": "(no such path)",
+            "fingerprint": fingerprint, "known": false, "clause": "media.declared", "weight": "breach", "endpoint": "(no such path)",
             "place": "header Content-Type", "pointer": null, "agreed": PROBLEM, "seen": "text/html",
             "note": "so the body's members were not judged", "unlike": null, "count": 1, "addresses": ["a.har#1"],
         })

@@ -9,6 +9,7 @@ use super::wire::{
 use super::{FORMAT, VERSION};
 use crate::address::{self, Address};
 use crate::contract::Contract;
+use crate::hidden::escaped_json;
 use crate::ledger::{self, Column, Key, Ledger, fingerprint};
 
 impl Ledger {
@@ -84,7 +85,7 @@ impl Ledger {
             cases: self.cases.iter().map(|(case, count)| (*case, Count(*count))).collect(),
             compared: self.compared(contract),
         };
-        Ok(serde_json::to_string(&file)? + "\n")
+        Ok(escaped_json(serde_json::to_string(&file)? + "\n"))
     }
 
     /// What is found once comparisons are concluded.
