@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use crate::contract::Contract;
 use crate::finding::Weight;
+use crate::ledger::fingerprint::of_unused;
 use crate::ledger::{Baseline, Key, Ledger, Row, Stale, fingerprint};
 
 /// Which findings let a check fail; the default is every breach.
@@ -74,9 +75,13 @@ impl Gate<'_> {
                 count(*weight, *more, self.is_more_known(&row, clause, *weight));
             }
         }
-        // A waiver that has expired is for whoever set its day.
-        for stale in ledger.stale.values() {
-            count(Stale::weight(*stale), 1, false);
+        // One that has expired is for whoever set its day.
+        for (at, stale) in &ledger.stale {
+            let unused = contract.waivers.get(*at).filter(|_| *stale == Stale::Unused);
+            let is_known = unused.is_some_and(|waiver| {
+                self.since.is_some_and(|since| since.knows(&of_unused(waiver, contract)))
+            });
+            count(stale.weight(), 1, is_known);
         }
         passing
     }

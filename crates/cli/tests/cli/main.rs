@@ -5,10 +5,12 @@
     clippy::expect_used,
     clippy::panic,
     clippy::needless_pass_by_value,
+    clippy::print_stdout,
     reason = "a test that cannot go on has failed, and its helpers are for reading"
 )]
 
 mod bad_input;
+mod browser;
 mod check;
 mod compare;
 mod contract;
@@ -23,6 +25,7 @@ mod habits;
 mod handbook;
 mod har;
 mod harness;
+mod page;
 mod recordings;
 mod reports;
 mod scrub;

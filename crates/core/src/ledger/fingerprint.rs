@@ -8,6 +8,7 @@ use sha2::{Digest as _, Sha256};
 
 use super::Key;
 use crate::address::Place;
+use crate::contract::{Contract, Waiver};
 use crate::pointer::tokens;
 
 /// The fingerprint of a finding in the row of that name: 16 hexadecimal digits.
@@ -23,6 +24,12 @@ pub fn fingerprint(row: &str, key: &Key) -> String {
     }
     let hash = hash.finalize();
     hash.iter().take(8).map(|byte| format!("{byte:02x}")).collect()
+}
+
+/// The same of a waiver that covers nothing.
+pub(crate) fn of_unused(waiver: &Waiver, contract: &Contract) -> String {
+    let row = waiver.row.as_ref().map_or("everywhere".to_owned(), |row| row.name(contract));
+    format!("unused waiver of {} at {row}", waiver.clause)
 }
 
 fn settled_place(place: &Place) -> String {

@@ -11,7 +11,7 @@
 mod compared;
 mod entries;
 mod file;
-mod fingerprint;
+pub(crate) mod fingerprint;
 mod sum;
 mod waivers;
 

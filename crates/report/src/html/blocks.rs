@@ -128,6 +128,13 @@ pub(super) fn of(page: &Page) -> Vec<Shown> {
     blocks
 }
 
+/// Blocks that stand within a part: nothing links to their headings.
+pub(super) fn within(page: &Page) -> Vec<Shown> {
+    let mut blocks = of(page);
+    blocks.iter_mut().for_each(|block| block.id.clear());
+    blocks
+}
+
 /// Sets the anchors of headings apart where a page has several parts.
 pub(super) fn prefix_ids(blocks: &mut [Shown], part: usize) {
     for block in blocks.iter_mut().filter(|block| part > 0 && !block.id.is_empty()) {

@@ -88,7 +88,7 @@ impl Exhibit {
                 asked: blocks::lines(&asked),
                 answer,
                 answered: blocks::lines(&answered),
-                agreed: blocks::of(&agreed),
+                agreed: blocks::within(&agreed),
                 drafted: drafted.as_deref().map(blocks::lines),
                 shapes: beside(drafted_body.as_ref(), tree.as_deref()),
             },

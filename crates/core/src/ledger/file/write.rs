@@ -10,7 +10,8 @@ use super::{FORMAT, VERSION};
 use crate::address::{self, Address};
 use crate::contract::Contract;
 use crate::hidden::escaped_json;
-use crate::ledger::{self, Column, Key, Ledger, fingerprint};
+use crate::ledger::fingerprint::of_unused;
+use crate::ledger::{self, Column, Key, Ledger, Stale, fingerprint};
 
 impl Ledger {
     /// The ledger as the text of a file. It must not have been concluded, since it could not be added to
@@ -104,6 +105,11 @@ impl Ledger {
                 clause: (*clause).to_owned(),
                 weight: weight.name().to_owned(),
             }));
+        }
+        for (at, stale) in &whole.stale {
+            let waiver = contract.waivers.get(*at).filter(|_| *stale == Stale::Unused);
+            let mark = waiver.map(|waiver| of_unused(waiver, contract));
+            fingerprints.extend(mark.map(|mark| (mark, Count(1))));
         }
         Found { fingerprints, more }
     }
