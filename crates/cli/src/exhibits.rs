@@ -7,7 +7,7 @@ use faithful_clerk_core::place::{Credentials, place};
 use faithful_clerk_core::scrub::secrets_in;
 use faithful_clerk_core::{Address, Contract, Exchange, Gather, Loss, Opening, Pass, Placing};
 use faithful_clerk_report::Report;
-use faithful_clerk_report::html::{Exhibit, wanted};
+use faithful_clerk_report::html::{Exhibit, ROOM, wanted};
 use faithful_clerk_report::show::{Known, View};
 
 use crate::exit::Failure;
@@ -22,6 +22,7 @@ pub(crate) fn exhibits(
     let wanted = wanted(report);
     let pass = Pass { opening, ..Pass::default() };
     let mut exhibits = Vec::new();
+    let mut room = ROOM;
     let files: BTreeSet<u32> = wanted.iter().map(|address| address.recording).collect();
     for recording in files {
         let Some(source) = recordings.again(recording) else { continue };
@@ -32,6 +33,7 @@ pub(crate) fn exhibits(
             name: report.recording(recording),
             left: wanted.iter().filter(|of| of.recording == recording).copied().collect(),
             exhibits: &mut exhibits,
+            room: &mut room,
         };
         pass.in_order(source, recording, &mut laying);
     }
@@ -44,6 +46,8 @@ struct Laying<'e> {
     name: &'e str,
     left: BTreeSet<Address>,
     exhibits: &'e mut Vec<Exhibit>,
+    /// How much text there is room for; beyond that, exchanges are left out.
+    room: &'e mut usize,
 }
 
 impl Gather for Laying<'_> {
@@ -61,12 +65,19 @@ impl Gather for Laying<'_> {
             }
         };
         let address = format!("{}#{}", self.name, exchange.address.number);
-        self.exhibits.push(Exhibit::of(&View { address, exchange, known }, &hide));
+        let exhibit = Exhibit::of(&View { address, exchange, known }, &hide);
+        match self.room.checked_sub(exhibit.size) {
+            Some(left) => {
+                *self.room = left;
+                self.exhibits.push(exhibit);
+            }
+            None => *self.room = 0,
+        }
     }
 
     fn lose(&mut self, _: Loss) {}
 
     fn is_done(&self) -> bool {
-        self.left.is_empty()
+        self.left.is_empty() || *self.room == 0
     }
 }

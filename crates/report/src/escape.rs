@@ -27,6 +27,21 @@ pub fn terminal(text: &str) -> Cow<'_, str> {
     Cow::Owned(safe)
 }
 
+/// A path, or an anchor, within a URI reference (RFC 3986 section 2).
+pub(crate) fn uri_path(text: &str) -> String {
+    let mut safe = String::with_capacity(text.len());
+    for byte in text.bytes() {
+        match byte {
+            b'/' | b'-' | b'.' | b'_' | b'~' => safe.push(char::from(byte)),
+            byte if byte.is_ascii_alphanumeric() => safe.push(char::from(byte)),
+            byte => {
+                let _ = write!(safe, "%{byte:02X}");
+            }
+        }
+    }
+    safe
+}
+
 /// Lines for a terminal: like [`terminal`], but line ends stay.
 #[must_use]
 pub fn lines(text: &str) -> String {

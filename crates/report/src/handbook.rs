@@ -12,6 +12,7 @@ use faithful_clerk_core::Contract;
 use faithful_clerk_core::handbook::{Chapter, Handbook, advice, components, shape_schemas};
 use serde::Serialize;
 
+use crate::escape::{markdown, uri_path};
 use crate::html::{Error, render_chapters};
 use crate::json::pretty;
 use crate::page::{Line, Page, Table, code, linked, plain, toned};
@@ -84,10 +85,10 @@ fn draw(
     around: &Around<'_>,
     parts: &[Part],
 ) -> Result<(), Error> {
-    let mut text = format!("# {}\n", crate::escape::markdown(around.title));
+    let mut text = format!("# {}\n", markdown(around.title));
     for part in parts {
         if let Some(title) = &part.title {
-            text.push_str(&format!("\n## {}\n", crate::escape::markdown(title)));
+            text.push_str(&format!("\n## {}\n", markdown(title)));
         }
         // Links lead to pages of the same kind.
         text.push('\n');
@@ -112,10 +113,10 @@ fn index(book: &Handbook<'_>) -> Vec<Part> {
     for chapter in &book.chapters {
         let link = match &chapter.page {
             Some(page) => {
-                let anchor = page.anchor.as_ref().map(|a| format!("#{}", encoded(a)));
-                format!("{}.html{}", encoded(&page.path), anchor.unwrap_or_default())
+                let anchor = page.anchor.as_ref().map(|a| format!("#{}", uri_path(a)));
+                format!("{}.html{}", uri_path(&page.path), anchor.unwrap_or_default())
             }
-            None => format!("#{}", encoded(&chapter.fault.name)),
+            None => format!("#{}", uri_path(&chapter.fault.name)),
         };
         table.row(vec![
             linked(title_of(chapter), link),
@@ -144,19 +145,6 @@ fn index(book: &Handbook<'_>) -> Vec<Part> {
         }
     }));
     parts
-}
-
-/// A path or an anchor within a link (RFC 3986 section 2).
-fn encoded(text: &str) -> String {
-    let mut safe = String::new();
-    for byte in text.bytes() {
-        match byte {
-            b'/' | b'-' | b'.' | b'_' | b'~' => safe.push(char::from(byte)),
-            byte if byte.is_ascii_alphanumeric() => safe.push(char::from(byte)),
-            byte => safe.push_str(&format!("%{byte:02X}")),
-        }
-    }
-    safe
 }
 
 fn as_heading(page: &mut Page, text: &str) {
@@ -208,7 +196,7 @@ fn chapter_page(chapter: &Chapter<'_>, up: &str, head: fn(&mut Page, &str)) -> P
         page.table(table);
         if let Some(shape) = chapter.shape {
             let name = faithful_clerk_core::handbook::component_name(&shape.name);
-            let link = format!("{up}schemas/{}.json", encoded(&name));
+            let link = format!("{up}schemas/{}.json", uri_path(&name));
             page.text(vec![linked("As JSON Schema", link)]);
         }
     }

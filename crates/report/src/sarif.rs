@@ -14,7 +14,7 @@ use faithful_clerk_core::{Address, Weight};
 use serde_json::{Value, json};
 
 use crate::Report;
-use crate::escape::{markdown, terminal};
+use crate::escape::{markdown, terminal, uri_path};
 use crate::groups::groups;
 use crate::json::pretty;
 
@@ -213,14 +213,7 @@ fn uri(path: &str) -> String {
         false if has_colon => "./",
         false => "",
     });
-    for byte in path.bytes() {
-        match byte {
-            b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b'-' | b'.' | b'_' | b'~' | b'/' => {
-                uri.push(char::from(byte));
-            }
-            _ => uri.push_str(&format!("%{byte:02X}")),
-        }
-    }
+    uri.push_str(&uri_path(path));
     uri
 }
 

@@ -19,6 +19,7 @@ mod demo;
 mod docs;
 mod draft;
 mod dunlin;
+mod examples;
 mod explain;
 mod gate;
 mod habits;

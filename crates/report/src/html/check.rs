@@ -8,10 +8,13 @@ use faithful_clerk_core::clause::clause;
 use faithful_clerk_core::ledger::{Cell, Column, Row, Stale};
 use faithful_clerk_core::{Clause, Grid, Mark, Weight};
 use minijinja::Error;
-use serde::Serialize;
 
 use super::blocks::{Shape, side_by_side};
-use super::exhibit::{Exhibit, ShownParts, fitting};
+use super::exhibit::Exhibit;
+use super::model::{
+    CellPanel, CheckPage, GridCell, GridRow, Link, ShownClause, ShownExchange, ShownFinding,
+    ShownGroup, ShownWaiver,
+};
 use crate::drawn::DrawnShape;
 use crate::groups::{Group, Shown, groups};
 use crate::page::plain;
@@ -27,138 +30,13 @@ const MOST_NAMES: usize = 50;
 /// Beyond so many findings, endpoints are folded up.
 const MANY: usize = 60;
 
-/// All of the page.
-#[derive(Serialize)]
-struct CheckPage<'p> {
-    title: &'p str,
-    verdict: &'static str,
-    is_broken: bool,
-    is_gated: bool,
-    sum: String,
-    gate: Option<String>,
-    recordings: Vec<&'p str>,
-    recordings_more: usize,
-    heads: Vec<&'static str>,
-    rows: Vec<GridRow>,
-    panels: Vec<CellPanel<'p>>,
-    groups: Vec<ShownGroup<'p>>,
-    left_out: u64,
-    clause_names: BTreeSet<&'static str>,
-    exchanges: Vec<ShownExchange<'p>>,
-    clauses: Vec<ShownClause>,
-    waivers: Vec<ShownWaiver<'p>>,
-    aside: Option<String>,
-    unjudged: Option<String>,
-    without_credentials: Vec<&'p str>,
-    losses: Vec<String>,
-    losses_count: u64,
-}
-
-#[derive(Serialize)]
-struct ShownWaiver<'p> {
-    clause: &'static str,
-    place: String,
-    reason: &'p str,
-    until: String,
-    state: &'static str,
-    count: u64,
-}
-
-#[derive(Serialize)]
-struct GridRow {
-    name: String,
-    /// The anchor of the endpoint's findings.
-    id: Option<String>,
-    cells: Vec<GridCell>,
-}
-
-#[derive(Serialize)]
-struct GridCell {
-    class: &'static str,
-    mark: &'static str,
-    /// What a screen reader says.
-    words: String,
-    /// The anchor of the cell's exchanges.
-    id: Option<String>,
-}
-
-#[derive(Serialize)]
-struct CellPanel<'p> {
-    id: String,
-    endpoint: String,
-    situation: &'static str,
-    words: String,
-    exchanges: Vec<Link<'p>>,
-    more: u64,
-}
-
-/// An exchange that can be looked at, here or with a command.
-#[derive(Serialize, Clone)]
-struct Link<'p> {
-    address: String,
-    /// The anchor, where it is laid out.
-    id: Option<String>,
-    line: Option<&'p str>,
-    status: Option<u16>,
-    is_broken: bool,
-}
-
-#[derive(Serialize)]
-struct ShownGroup<'p> {
-    id: String,
-    name: String,
-    counts: String,
-    is_open: bool,
-    findings: Vec<ShownFinding<'p>>,
-    /// How many are only counted.
-    more: u64,
-    known: u64,
-}
-
-#[derive(Serialize)]
-struct ShownFinding<'p> {
-    id: String,
-    clause: &'static str,
-    weight: &'static str,
-    mark: &'static str,
-    place: String,
-    agreed: &'p str,
-    seen: &'p str,
-    note: Option<&'p str>,
-    unlike: Option<Link<'p>>,
-    exchanges: Vec<Link<'p>>,
-    more: u64,
-    shapes: Vec<Shape>,
-}
-
-#[derive(Serialize)]
-struct ShownExchange<'p> {
-    id: String,
-    address: String,
-    line: &'p str,
-    findings: String,
-    parts: &'p ShownParts,
-}
-
-#[derive(Serialize)]
-struct ShownClause {
-    name: &'static str,
-    statement: &'static str,
-    basis: String,
-    reason: &'static str,
-    mending: &'static str,
-    kept: u64,
-    broken: u64,
-    unjudged: u64,
-}
-
 /// A check as a page for a browser. The exhibits are those of [`super::wanted`] that could be read.
 ///
 /// # Errors
 /// Only if our own template is wrong.
 pub fn check(report: &Report<'_>, exhibits: &[Exhibit]) -> Result<String, Error> {
     let shown: BTreeMap<Address, &Exhibit> =
-        fitting(exhibits).map(|exhibit| (exhibit.address, exhibit)).collect();
+        exhibits.iter().map(|exhibit| (exhibit.address, exhibit)).collect();
     let desk = Desk { report, shown };
     let groups = groups(report);
     let grid = Grid::of(report.contract, report.ledger);

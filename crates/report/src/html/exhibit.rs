@@ -19,8 +19,8 @@ use crate::show::{Known, Laid, Parts, View, parts, read};
 /// So many exchanges are laid out.
 const MOST: usize = 1000;
 
-/// So much text of exchanges is laid out.
-const MOST_TEXT: usize = 6 << 20;
+/// So much text of exchanges has room on a page.
+pub const ROOM: usize = 6 << 20;
 
 /// Of one exchange, so many lines of a message are laid out.
 const MOST_LINES: usize = 300;
@@ -38,8 +38,8 @@ pub struct Exhibit {
     pub(super) parts: ShownParts,
     /// The shape of the answer's body, if it is JSON.
     pub(super) tree: Option<Vec<Branch>>,
-    /// How much text it is.
-    pub(super) size: usize,
+    /// How much text it is; all of them have [`ROOM`].
+    pub size: usize,
 }
 
 /// The parts as the templates want them.
@@ -160,12 +160,4 @@ pub fn wanted(report: &Report<'_>) -> BTreeSet<Address> {
         wanted.insert(address);
     }
     wanted
-}
-
-/// As many as there is room for.
-pub(super) fn fitting(exhibits: &[Exhibit]) -> impl Iterator<Item = &Exhibit> {
-    exhibits.iter().scan(0, |size, exhibit| {
-        *size += exhibit.size;
-        (*size <= MOST_TEXT).then_some(exhibit)
-    })
 }

@@ -7,9 +7,10 @@
 mod blocks;
 mod check;
 mod exhibit;
+mod model;
 
 pub use check::check;
-pub use exhibit::{Exhibit, wanted};
+pub use exhibit::{Exhibit, ROOM, wanted};
 pub use minijinja::Error;
 
 use base64::Engine as _;

@@ -1,0 +1,103 @@
+//! The scripts of `examples`, run on the demo's recordings, and what the documentation says of them.
+
+use std::path::{Path, PathBuf};
+use std::process::Command;
+
+use crate::harness::Project;
+
+fn root() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
+}
+
+fn demo() -> Project {
+    let project = Project::new();
+    project.run("demo --into .").exits(0);
+    project
+}
+
+/// Runs an example in the project's folder; gives its exit code.
+#[track_caller]
+fn run(project: &Project, name: &str, arguments: &[&str]) -> Option<i32> {
+    let folder = Path::new(env!("CARGO_BIN_EXE_fclerk")).parent().unwrap();
+    let path = std::env::var("PATH").unwrap_or_default();
+    let output = Command::new("sh")
+        .arg(root().join("examples").join(name))
+        .args(arguments)
+        .current_dir(project.path())
+        .env("PATH", format!("{}:{path}", folder.display()))
+        .output()
+        .unwrap();
+    let stderr = String::from_utf8_lossy(&output.stderr);
+    assert_eq!(stderr, "", "{name}");
+    output.status.code()
+}
+
+fn has(project: &Project, name: &str) -> bool {
+    std::fs::metadata(project.path().join(name)).is_ok_and(|file| file.len() > 100)
+}
+
+#[test]
+fn the_gate_fails_and_leaves_its_reports() {
+    let project = demo();
+    assert_eq!(run(&project, "gate.sh", &["before.har"]), Some(1));
+    for name in ["junit.xml", "findings.sarif", "comment.md", "page.html"] {
+        assert!(has(&project, &format!("reports/{name}")), "{name}");
+    }
+}
+
+#[test]
+fn the_first_run_fails_nothing_and_the_next_only_what_is_new() {
+    let project = demo();
+    assert_eq!(run(&project, "since.sh", &["before.har"]), Some(0));
+    std::fs::rename(
+        project.path().join("reports/ledger.json"),
+        project.path().join("baseline.json"),
+    )
+    .unwrap();
+    assert_eq!(run(&project, "since.sh", &["after.har"]), Some(0));
+    assert_eq!(run(&project, "since.sh", &["before.har"]), Some(0));
+    std::fs::rename(project.path().join("reports/ledger.json"), project.path().join("again.json"))
+        .unwrap();
+    // What was mended and breaks again is new.
+    assert_eq!(run(&project, "since.sh", &["after.har"]), Some(0));
+    std::fs::rename(
+        project.path().join("reports/ledger.json"),
+        project.path().join("baseline.json"),
+    )
+    .unwrap();
+    assert_eq!(run(&project, "since.sh", &["before.har"]), Some(1));
+}
+
+#[test]
+fn the_gate_is_on_from_the_first_day() {
+    let project = demo();
+    assert_eq!(run(&project, "first-day.sh", &["before.har", "2999-12-31"]), Some(0));
+    project.run("check before.har").exits(0);
+}
+
+#[test]
+fn shards_give_one_result() {
+    let project = demo();
+    assert_eq!(run(&project, "shards.sh", &["before.har", "after.har"]), Some(1));
+    assert!(has(&project, "reports/junit.xml") && has(&project, "reports/page.html"));
+}
+
+#[test]
+fn the_handbook_is_published() {
+    let project = demo();
+    assert_eq!(run(&project, "publish.sh", &[]), Some(0));
+    assert!(has(&project, "site/faults/berth-taken/index.html"));
+}
+
+#[test]
+fn the_documentation_shows_the_scripts_that_are_there() {
+    let page = std::fs::read_to_string(root().join("docs/ci.md")).unwrap();
+    let mut count = 0;
+    for entry in std::fs::read_dir(root().join("examples")).unwrap() {
+        let path = entry.unwrap().path();
+        let script = std::fs::read_to_string(&path).unwrap();
+        assert!(page.contains(&format!("```sh\n{script}```\n")), "{}", path.display());
+        count += 1;
+    }
+    assert_eq!(count, page.matches("```sh\n").count());
+}

@@ -1,0 +1,133 @@
+//! The page of a check, as its template wants it.
+
+use std::collections::BTreeSet;
+
+use serde::Serialize;
+
+use super::blocks::Shape;
+use super::exhibit::ShownParts;
+
+/// All of the page.
+#[derive(Serialize)]
+pub(super) struct CheckPage<'p> {
+    pub(super) title: &'p str,
+    pub(super) verdict: &'static str,
+    pub(super) is_broken: bool,
+    pub(super) is_gated: bool,
+    pub(super) sum: String,
+    pub(super) gate: Option<String>,
+    pub(super) recordings: Vec<&'p str>,
+    pub(super) recordings_more: usize,
+    pub(super) heads: Vec<&'static str>,
+    pub(super) rows: Vec<GridRow>,
+    pub(super) panels: Vec<CellPanel<'p>>,
+    pub(super) groups: Vec<ShownGroup<'p>>,
+    pub(super) left_out: u64,
+    pub(super) clause_names: BTreeSet<&'static str>,
+    pub(super) exchanges: Vec<ShownExchange<'p>>,
+    pub(super) clauses: Vec<ShownClause>,
+    pub(super) waivers: Vec<ShownWaiver<'p>>,
+    pub(super) aside: Option<String>,
+    pub(super) unjudged: Option<String>,
+    pub(super) without_credentials: Vec<&'p str>,
+    pub(super) losses: Vec<String>,
+    pub(super) losses_count: u64,
+}
+
+#[derive(Serialize)]
+pub(super) struct ShownWaiver<'p> {
+    pub(super) clause: &'static str,
+    pub(super) place: String,
+    pub(super) reason: &'p str,
+    pub(super) until: String,
+    pub(super) state: &'static str,
+    pub(super) count: u64,
+}
+
+#[derive(Serialize)]
+pub(super) struct GridRow {
+    pub(super) name: String,
+    /// The anchor of the endpoint's findings.
+    pub(super) id: Option<String>,
+    pub(super) cells: Vec<GridCell>,
+}
+
+#[derive(Serialize)]
+pub(super) struct GridCell {
+    pub(super) class: &'static str,
+    pub(super) mark: &'static str,
+    /// What a screen reader says.
+    pub(super) words: String,
+    /// The anchor of the cell's exchanges.
+    pub(super) id: Option<String>,
+}
+
+#[derive(Serialize)]
+pub(super) struct CellPanel<'p> {
+    pub(super) id: String,
+    pub(super) endpoint: String,
+    pub(super) situation: &'static str,
+    pub(super) words: String,
+    pub(super) exchanges: Vec<Link<'p>>,
+    pub(super) more: u64,
+}
+
+/// An exchange that can be looked at, here or with a command.
+#[derive(Serialize, Clone)]
+pub(super) struct Link<'p> {
+    pub(super) address: String,
+    /// The anchor, where it is laid out.
+    pub(super) id: Option<String>,
+    pub(super) line: Option<&'p str>,
+    pub(super) status: Option<u16>,
+    pub(super) is_broken: bool,
+}
+
+#[derive(Serialize)]
+pub(super) struct ShownGroup<'p> {
+    pub(super) id: String,
+    pub(super) name: String,
+    pub(super) counts: String,
+    pub(super) is_open: bool,
+    pub(super) findings: Vec<ShownFinding<'p>>,
+    /// How many are only counted.
+    pub(super) more: u64,
+    pub(super) known: u64,
+}
+
+#[derive(Serialize)]
+pub(super) struct ShownFinding<'p> {
+    pub(super) id: String,
+    pub(super) clause: &'static str,
+    pub(super) weight: &'static str,
+    pub(super) mark: &'static str,
+    pub(super) place: String,
+    pub(super) agreed: &'p str,
+    pub(super) seen: &'p str,
+    pub(super) note: Option<&'p str>,
+    pub(super) unlike: Option<Link<'p>>,
+    pub(super) exchanges: Vec<Link<'p>>,
+    pub(super) more: u64,
+    pub(super) shapes: Vec<Shape>,
+}
+
+#[derive(Serialize)]
+pub(super) struct ShownExchange<'p> {
+    pub(super) id: String,
+    pub(super) address: String,
+    pub(super) line: &'p str,
+    pub(super) findings: String,
+    pub(super) parts: &'p ShownParts,
+}
+
+#[derive(Serialize)]
+pub(super) struct ShownClause {
+    pub(super) name: &'static str,
+    pub(super) statement: &'static str,
+    pub(super) basis: String,
+    pub(super) reason: &'static str,
+    pub(super) mending: &'static str,
+    pub(super) kept: u64,
+    pub(super) broken: u64,
+    pub(super) unjudged: u64,
+}
