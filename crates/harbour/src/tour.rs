@@ -1,0 +1,1 @@
+//! The requests of the demo.
