@@ -7,13 +7,16 @@ use axum::Router;
 use axum::body::{Body, to_bytes};
 use axum::extract::State as Shared;
 use axum::http::{HeaderName, HeaderValue, Request as Asked, Response, StatusCode};
-use futures_util::stream;
+use futures_util::{StreamExt as _, stream};
 use tokio::net::TcpListener;
 
 use crate::{Fate, Harbour, Reply, Request, State};
 
 /// A request with more than this is refused by closing.
 const LARGEST: usize = 1 << 20;
+
+/// So long after a part of an answer the connection breaks off.
+const BREAKING: Duration = Duration::from_millis(30);
 
 /// A reply that never comes is kept back for so long.
 const NEVER: Duration = Duration::from_secs(3600);
@@ -74,8 +77,13 @@ fn sent(reply: Reply) -> Response<Body> {
             // What was announced is more than what comes before the connection breaks off.
             response.headers_mut().insert("content-length", HeaderValue::from(body.len()));
             let part = body.get(..length).unwrap_or_default().to_owned();
-            let broken = std::io::Error::other("cut");
-            Body::from_stream(stream::iter([Ok(part), Err(broken)]))
+            // What was sent has to be on its way before the connection goes.
+            let broken = async {
+                tokio::time::sleep(BREAKING).await;
+                Err(std::io::Error::other("cut"))
+            };
+            let part = stream::once(async { Ok(part) });
+            Body::from_stream(part.chain(stream::once(broken)))
         }
         Fate::Whole | Fate::Never => Body::from(body),
     };

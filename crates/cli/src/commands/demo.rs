@@ -22,6 +22,9 @@ const FILES: [(&str, &str); 3] = [
 ];
 
 pub(crate) fn run(call: &DemoCall, stage: &Stage) -> Result<Outcome, Failure> {
+    if let Some(state) = call.serve {
+        return super::serve::run(state, call.port);
+    }
     write(&call.into)?;
     let folder = call.into.display().to_string();
     let [(contract_name, text), (_, before), (_, after)] = FILES;

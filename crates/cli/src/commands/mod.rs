@@ -12,5 +12,6 @@ pub(crate) mod handbook;
 pub(crate) mod manual;
 pub(crate) mod merge;
 pub(crate) mod scrub;
+pub(crate) mod serve;
 pub(crate) mod show;
 pub(crate) mod survey;

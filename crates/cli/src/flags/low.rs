@@ -387,6 +387,20 @@ pub(crate) struct DemoCall {
     /// The folder to write into; it is made if it is not there
     #[arg(long, value_name = "DIR", default_value = "saltmarsh-harbour")]
     pub(crate) into: PathBuf,
+    /// Write nothing, and serve the harbour on loopback instead: as it was, or mended
+    #[arg(long, value_name = "STATE", value_enum, conflicts_with = "into")]
+    pub(crate) serve: Option<Served>,
+    /// The port to serve on; 0 for any that is free
+    #[arg(long, value_name = "PORT", default_value_t = 7878, requires = "serve")]
+    pub(crate) port: u16,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Served {
+    /// Before its errors were mended
+    Before,
+    /// After that, with one thing still wrong
+    After,
 }
 
 #[derive(Debug, Args)]

@@ -8,6 +8,6 @@ pub(crate) use high::Stage;
 pub(crate) use low::{
     CheckCall, Command, CompareCall, CompletionsCall, ConvertCall, CoverageCall, DemoCall,
     DraftCall, ExplainCall, Flags, HandbookCall, Looking, ManualCall, MergeCall, Opened, Output,
-    Page, ScrubCall, ShowCall, SurveyCall, What,
+    Page, ScrubCall, Served, ShowCall, SurveyCall, What,
 };
 pub(crate) use reports::{GateFlags, Kind, ReportFile};

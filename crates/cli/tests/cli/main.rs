@@ -25,6 +25,7 @@ mod gate;
 mod habits;
 mod handbook;
 mod har;
+mod harbour;
 mod harness;
 mod page;
 mod recordings;
