@@ -29,13 +29,33 @@ const USUAL: &str = "error-contract.toml";
 /// So many folders up, the usual contract is looked for.
 const HIGHEST: usize = 64;
 
-/// The usual contract: here, or in the nearest folder above.
+/// The usual contract: here, or in the nearest folder above, up to the top of a repository. Above, folders that
+/// anybody may write into are passed over, so that nobody else's contract is taken for one's own.
 fn usual() -> Option<PathBuf> {
     let here = std::env::current_dir().ok()?;
-    let up = here.ancestors().take(HIGHEST).position(|folder| folder.join(USUAL).is_file())?;
-    let mut path: PathBuf = std::iter::repeat_n("..", up).collect();
-    path.push(USUAL);
-    Some(path)
+    for (up, folder) in here.ancestors().take(HIGHEST).enumerate() {
+        if folder.join(USUAL).is_file() && (up == 0 || !is_open_to_all(folder)) {
+            let mut path: PathBuf = std::iter::repeat_n("..", up).collect();
+            path.push(USUAL);
+            return Some(path);
+        }
+        if folder.join(".git").exists() {
+            return None;
+        }
+    }
+    None
+}
+
+#[cfg(unix)]
+fn is_open_to_all(folder: &Path) -> bool {
+    use std::os::unix::fs::PermissionsExt as _;
+    const OTHERS_WRITE: u32 = 0o002;
+    folder.metadata().is_ok_and(|metadata| metadata.permissions().mode() & OTHERS_WRITE != 0)
+}
+
+#[cfg(not(unix))]
+fn is_open_to_all(_: &Path) -> bool {
+    false
 }
 
 /// Reads the contract that a call names, or the usual one; its mistakes and notices are shown.

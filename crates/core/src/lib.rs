@@ -58,6 +58,7 @@ pub mod media;
 mod openapi;
 pub mod place;
 pub mod pointer;
+pub mod probe;
 pub mod recording;
 pub mod run;
 pub mod sample;

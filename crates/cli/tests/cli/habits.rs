@@ -50,6 +50,37 @@ fn the_contract_is_found_in_the_folders_above() {
     assert_eq!(within("check --contract ../../error-contract.toml ../../after.har").0, Some(1));
 }
 
+/// Nobody else's contract is taken for one's own: not that of a folder that anybody may write into, and not one
+/// above the repository.
+#[cfg(unix)]
+#[test]
+fn somebody_elses_contract_is_passed_over() {
+    use std::os::unix::fs::PermissionsExt as _;
+    let project = Project::new();
+    project.run("demo --into demo").exits(0);
+    let contract = std::fs::read(project.path().join("demo/error-contract.toml")).unwrap();
+    for (folder, mode, code) in [("open", 0o777, 2), ("closed", 0o755, 1)] {
+        project.write(&format!("{folder}/error-contract.toml"), &contract);
+        let within = project.path().join(folder).join("within");
+        std::fs::create_dir(&within).unwrap();
+        let permissions = std::fs::Permissions::from_mode(mode);
+        std::fs::set_permissions(project.path().join(folder), permissions).unwrap();
+        let mut command = project.command("check ../../demo/after.har");
+        assert_eq!(
+            command.current_dir(&within).output().unwrap().status.code(),
+            Some(code),
+            "{folder}"
+        );
+        std::fs::create_dir(within.join(".git")).unwrap();
+        let mut command = project.command("check ../../demo/after.har");
+        assert_eq!(
+            command.current_dir(&within).output().unwrap().status.code(),
+            Some(2),
+            "{folder}"
+        );
+    }
+}
+
 #[test]
 fn a_verbose_run_tells_what_it_does_on_standard_error() {
     let project = Project::new();

@@ -1,0 +1,346 @@
+//! Which requests there are.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::bodies::{all_wrong, each_wrong, whole};
+use super::request::{Planned, Sends};
+use crate::contract::{
+    BodyRules, Condition, Contract, Endpoint, Expect, In, Needs, Parameter, ParameterRule, Required,
+};
+use crate::media;
+use crate::sample;
+use crate::situation::Situation;
+
+/// A body that is made larger than the limit is made no larger than this.
+const LARGEST: u64 = 16 << 20;
+
+/// All requests, in the order in which they are sent.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Plan {
+    /// The requests.
+    pub requests: Vec<Planned>,
+    /// What could not be planned, and why.
+    pub left_out: Vec<String>,
+}
+
+impl Plan {
+    /// The plan for a contract. `values` are values of path parameters, by name: things that exist.
+    #[must_use]
+    pub fn of(contract: &Contract, values: &BTreeMap<String, String>) -> Self {
+        let mut planning = Planning { contract, values, plan: Self::default() };
+        for endpoint in &contract.endpoints {
+            planning.endpoint(endpoint);
+        }
+        planning.methods();
+        planning.route();
+        for case in &contract.cases {
+            planning.case(case);
+        }
+        planning.plan
+    }
+}
+
+struct Planning<'c> {
+    contract: &'c Contract,
+    values: &'c BTreeMap<String, String>,
+    plan: Plan,
+}
+
+impl Planning<'_> {
+    /// Adds a request, if it is in its situation.
+    fn add(&mut self, planned: Planned) {
+        if planned.is_as_planned(self.contract) {
+            self.plan.requests.push(planned);
+        } else {
+            let situation = planned.situation.map_or("a success", Situation::name);
+            self.leave_out(&planned.name, &format!("by the contract it would not be {situation}"));
+        }
+    }
+
+    fn leave_out(&mut self, what: &str, why: &str) {
+        self.plan.left_out.push(format!("{what}: {why}"));
+    }
+
+    fn endpoint(&mut self, endpoint: &Endpoint) {
+        let rules = &endpoint.rules;
+        let name = endpoint.name();
+        let json = rules.accepts.iter().flatten().find(|range| media::is_json(range));
+        let json = json.map_or("application/json", String::as_str);
+        let body = rules.body.as_ref().map(|body| whole(self.contract, body));
+        let media = body.is_some().then(|| ("Content-Type".to_owned(), json.to_owned()));
+        let base = Planned {
+            name: name.clone(),
+            situation: None,
+            method: endpoint.method.clone(),
+            target: format!(
+                "{}{}",
+                self.path(&endpoint.path, &[]),
+                query(self.contract, rules.parameters(), None)
+            ),
+            headers: media.into_iter().collect(),
+            body: body.as_ref().map(ToString::to_string),
+            credentials: Sends::Right,
+        };
+        let with = |what: &str, situation: Situation| Planned {
+            name: format!("{name}: {what}"),
+            situation: Some(situation),
+            ..base.clone()
+        };
+        if rules.needs == Some(Needs::Credentials) {
+            let missing = with("no credentials", Situation::CredentialsMissing);
+            self.add(Planned { credentials: Sends::None, ..missing });
+            let wrong = with("wrong credentials", Situation::CredentialsRejected);
+            self.add(Planned { credentials: Sends::Wrong, ..wrong });
+        }
+        if let (Some(of), Some(good)) = (&rules.body, &body) {
+            self.bodies(endpoint, of, good, &with);
+        }
+        if rules.produces.is_some() {
+            let mut refused = with("an Accept that cannot be met", Situation::NotAcceptable);
+            refused.headers.push(("Accept".to_owned(), "application/x-no-such-type".to_owned()));
+            self.add(refused);
+        }
+        if let Some(limit) = rules.largest_body {
+            let large = with("a body over the limit", Situation::TooLarge);
+            match usize::try_from(limit) {
+                Ok(size) if limit < LARGEST => {
+                    let body = Some(format!("{{\"padding\": \"{}\"}}", "x".repeat(size)));
+                    let headers = vec![("Content-Type".to_owned(), json.to_owned())];
+                    self.add(Planned { body, headers, ..large });
+                }
+                _ => self.leave_out(&large.name, "the limit is too large to be sent"),
+            }
+        }
+        self.parameters(endpoint, &with);
+        if endpoint.path.contains('{') {
+            // The last parameter is the thing itself.
+            let last = parameters_of(&endpoint.path).pop().unwrap_or_default();
+            let unknown = with("an unknown id", Situation::ResourceMissing);
+            let id = self.unknown_id(endpoint, &last);
+            let target = self.path(&endpoint.path, &[(&last, &id)]);
+            let query = query(self.contract, rules.parameters(), None);
+            self.add(Planned { target: format!("{target}{query}"), ..unknown });
+        }
+    }
+
+    fn bodies(
+        &mut self,
+        endpoint: &Endpoint,
+        of: &BodyRules,
+        good: &serde_json::Value,
+        with: &dyn Fn(&str, Situation) -> Planned,
+    ) {
+        let text = good.to_string();
+        let half = text.chars().take((text.chars().count() / 2).max(1)).collect();
+        self.add(Planned { body: Some(half), ..with("malformed JSON", Situation::BodyMalformed) });
+        if of.required == Required::Yes {
+            let empty = with("an empty body", Situation::BodyMissing);
+            self.add(Planned { body: None, headers: Vec::new(), ..empty });
+        }
+        if endpoint.rules.accepts.is_some() {
+            let other = with("a body of another media type", Situation::MediaUnsupported);
+            let headers = vec![("Content-Type".to_owned(), "text/plain".to_owned())];
+            self.add(Planned { body: Some("no JSON".to_owned()), headers, ..other });
+        }
+        let invalid = |what: &str, body: String| Planned {
+            body: Some(body),
+            ..with(what, Situation::FieldsInvalid)
+        };
+        let Some(fields) = &of.fields else {
+            let why =
+                "the rules for its body come from a schema, and bodies are not made up from one";
+            self.leave_out(&format!("{}: each rule alone", endpoint.name()), why);
+            return self.add(invalid("`{}`", "{}".to_owned()));
+        };
+        if fields.members.iter().any(|member| !member.optional) {
+            self.add(invalid("`{}`", "{}".to_owned()));
+        }
+        for (what, body) in each_wrong(self.contract, fields, good) {
+            self.add(invalid(&what, body.to_string()));
+        }
+        self.add(invalid("all fields wrong at once", all_wrong(self.contract, fields).to_string()));
+    }
+
+    /// Each parameter wrong, alone.
+    fn parameters(&mut self, endpoint: &Endpoint, with: &dyn Fn(&str, Situation) -> Planned) {
+        let rules = endpoint.rules.parameters();
+        for parameter in rules {
+            let ParameterRule::Phrase(phrased) = &parameter.rule else {
+                let why = "its rule comes from a description, and values are not made up from one";
+                self.leave_out(&format!("{}: `{}` wrong", endpoint.name(), parameter.name), why);
+                continue;
+            };
+            let wrong = sample::misfitting(&phrased.typed, &self.contract.shapes);
+            let Some(wrong) = wrong.map(|value| text_of(&value)).filter(|wrong| !wrong.is_empty())
+            else {
+                continue;
+            };
+            let mut planned = with(&format!("`{}` wrong", parameter.name), parameter.otherwise);
+            match parameter.place {
+                In::Query => {
+                    let query = query(self.contract, rules, Some((&parameter.name, Some(&wrong))));
+                    planned.target = format!("{}{query}", self.path(&endpoint.path, &[]));
+                }
+                In::Path => {
+                    let path = self.path(&endpoint.path, &[(&parameter.name, &wrong)]);
+                    planned.target = format!("{path}{}", query(self.contract, rules, None));
+                }
+                In::Header => planned.headers.push((parameter.name.clone(), wrong)),
+            }
+            self.add(planned);
+            if parameter.place == In::Query && !parameter.optional {
+                let mut planned =
+                    with(&format!("without `{}`", parameter.name), parameter.otherwise);
+                let query = query(self.contract, rules, Some((&parameter.name, None)));
+                planned.target = format!("{}{query}", self.path(&endpoint.path, &[]));
+                self.add(planned);
+            }
+        }
+    }
+
+    /// A method that is not offered, once for each path.
+    fn methods(&mut self) {
+        let paths: BTreeSet<&str> =
+            self.contract.endpoints.iter().map(|endpoint| endpoint.path.as_str()).collect();
+        for path in paths {
+            let offers = |method: &str| {
+                let endpoints = &self.contract.endpoints;
+                endpoints.iter().any(|other| other.path == path && other.method == method)
+            };
+            let method =
+                ["PATCH", "PUT", "DELETE", "POST"].into_iter().find(|method| !offers(method));
+            let Some(method) = method else { continue };
+            self.add(Planned {
+                name: format!("{method} {path}: a method that is not offered"),
+                situation: Some(Situation::MethodNotOffered),
+                method: method.to_owned(),
+                target: self.path(path, &[]),
+                headers: Vec::new(),
+                body: None,
+                credentials: Sends::Right,
+            });
+        }
+    }
+
+    fn route(&mut self) {
+        self.add(Planned {
+            name: "an unknown route".to_owned(),
+            situation: Some(Situation::RouteUnknown),
+            method: "GET".to_owned(),
+            target: "/no-such-path".to_owned(),
+            headers: Vec::new(),
+            body: None,
+            credentials: Sends::Right,
+        });
+    }
+
+    /// What the contract says how to provoke.
+    fn case(&mut self, case: &crate::contract::Case) {
+        let method = case.method.clone().unwrap_or_else(|| "GET".to_owned());
+        let shapes = &self.contract.shapes;
+        let value =
+            |condition: &Condition| text_of(&sample::fitting(&condition.rule.typed, shapes));
+        let needed = |condition: &&Condition| !condition.rule.optional;
+        let values: Vec<(String, String)> = case
+            .values
+            .iter()
+            .map(|condition| (condition.name.clone(), value(condition)))
+            .collect();
+        let values: Vec<(&str, &str)> =
+            values.iter().map(|(name, value)| (name.as_str(), value.as_str())).collect();
+        let mut pairs = url::form_urlencoded::Serializer::new(String::new());
+        for condition in case.query.iter().filter(needed) {
+            pairs.append_pair(&condition.name, &value(condition));
+        }
+        let query = Some(pairs.finish()).filter(|query| !query.is_empty());
+        let query = query.map(|query| format!("?{query}")).unwrap_or_default();
+        if !case.body.is_empty() {
+            return self.leave_out(
+                &format!("case {}", case.name),
+                "it is told by members of the body, and bodies are not made up from those",
+            );
+        }
+        let headers = case.headers.iter().filter(needed);
+        let situation = if case.expect == Expect::Success { None } else { case.situation };
+        self.add(Planned {
+            name: format!("case {}", case.name),
+            situation,
+            method,
+            target: format!("{}{query}", self.path(&case.template, &values)),
+            headers: headers.map(|condition| (condition.name.clone(), value(condition))).collect(),
+            body: None,
+            credentials: Sends::Right,
+        });
+    }
+
+    /// A path with values for its parameters: those that are given, else those that the caller knows, else one that
+    /// fits the rule.
+    fn path(&self, template: &str, given: &[(&str, &str)]) -> String {
+        let mut path = template.to_owned();
+        for name in parameters_of(template) {
+            let given = given
+                .iter()
+                .find(|(known, _)| *known == name)
+                .map(|(_, value)| (*value).to_owned());
+            let value =
+                given.or_else(|| self.values.get(&name).cloned()).unwrap_or_else(|| "1".to_owned());
+            let value = encoded(&value);
+            path = path.replace(&format!("{{{name}}}"), &value);
+        }
+        path
+    }
+
+    /// An id of the form that is asked for, most likely of nothing.
+    fn unknown_id(&self, endpoint: &Endpoint, name: &str) -> String {
+        let rule =
+            endpoint.rules.parameters().iter().find(|of| of.place == In::Path && of.name == name);
+        let fitting = rule.and_then(|of| match &of.rule {
+            ParameterRule::Phrase(phrased) => {
+                Some(text_of(&sample::fitting(&phrased.typed, &self.contract.shapes)))
+            }
+            ParameterRule::Schema(_) => None,
+        });
+        fitting.filter(|text| text.is_ascii()).unwrap_or_else(|| "no-such-thing-0".to_owned())
+    }
+}
+
+/// The names of a template's parameters.
+fn parameters_of(template: &str) -> Vec<String> {
+    let parts = template.split('{').skip(1);
+    parts.filter_map(|part| part.split_once('}')).map(|(name, _)| name.to_owned()).collect()
+}
+
+fn text_of(value: &serde_json::Value) -> String {
+    value.as_str().map_or_else(|| value.to_string(), str::to_owned)
+}
+
+/// One segment of a path (RFC 3986 section 3.3).
+fn encoded(text: &str) -> String {
+    let mut safe = String::new();
+    for byte in text.bytes() {
+        if byte.is_ascii_alphanumeric() || b"-._~".contains(&byte) {
+            safe.push(char::from(byte));
+        } else {
+            safe.push_str(&format!("%{byte:02X}"));
+        }
+    }
+    safe
+}
+
+/// The parameters that have to be there; `other` has another value, or is left out.
+fn query(contract: &Contract, rules: &[Parameter], other: Option<(&str, Option<&str>)>) -> String {
+    let mut pairs = url::form_urlencoded::Serializer::new(String::new());
+    for parameter in rules.iter().filter(|parameter| parameter.place == In::Query) {
+        let ParameterRule::Phrase(phrased) = &parameter.rule else { continue };
+        match other.filter(|(name, _)| *name == parameter.name) {
+            Some((name, Some(value))) => _ = pairs.append_pair(name, value),
+            None if !parameter.optional => {
+                let value = text_of(&sample::fitting(&phrased.typed, &contract.shapes));
+                pairs.append_pair(&parameter.name, &value);
+            }
+            Some((_, None)) | None => {}
+        }
+    }
+    let query = pairs.finish();
+    if query.is_empty() { query } else { format!("?{query}") }
+}

@@ -1,0 +1,90 @@
+//! One planned request, and what `place` makes of it.
+
+use std::borrow::Cow;
+
+use crate::address::Address;
+use crate::contract::Contract;
+use crate::exchange::{Answer, Content, Exchange, Request, RequestBody, Took};
+use crate::headers::Headers;
+use crate::place::{Credentials, Placing, place};
+use crate::situation::Situation;
+
+/// Which credentials a request carries.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Sends {
+    /// The right ones, if the caller has some.
+    Right,
+    /// None.
+    None,
+    /// Wrong ones.
+    Wrong,
+}
+
+/// A request that is to be sent.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Planned {
+    /// What it is, in a few words: the endpoint, and what is wrong.
+    pub name: String,
+    /// The situation that it is in; none for a case that expects a success.
+    pub situation: Option<Situation>,
+    /// The method.
+    pub method: String,
+    /// The path below the service's base, with its query.
+    pub target: String,
+    /// The headers, but for credentials.
+    pub headers: Vec<(String, String)>,
+    /// The body.
+    pub body: Option<String>,
+    /// Its credentials.
+    pub credentials: Sends,
+}
+
+impl Planned {
+    /// Can it change something, if the service does not refuse it (RFC 9110 section 9.2.1)?
+    #[must_use]
+    pub fn can_write(&self) -> bool {
+        !matches!(self.method.as_str(), "GET" | "HEAD" | "OPTIONS" | "TRACE")
+    }
+
+    /// Is it in its situation, by the same judgement as a recorded one? What only an answer shows is taken on
+    /// trust.
+    #[must_use]
+    pub fn is_as_planned(&self, contract: &Contract) -> bool {
+        let base =
+            contract.servers.first().map_or("http://127.0.0.1", |server| server.text.as_str());
+        let mut headers = Headers::new();
+        for (name, value) in &self.headers {
+            headers.push(name.as_str(), value.as_str());
+        }
+        if let Some(name) = contract.credentials.first().filter(|_| self.credentials != Sends::None)
+        {
+            headers.push(name.as_str(), "Bearer made-up");
+        }
+        let body = match self.body.as_deref() {
+            None | Some("") => RequestBody::Absent,
+            Some(body) => RequestBody::Present(Content::Bytes(Cow::Borrowed(body.as_bytes()))),
+        };
+        let exchange = Exchange {
+            address: Address { recording: 0, number: 1 },
+            offset: 0,
+            request: Request {
+                method: Cow::Borrowed(&self.method),
+                url: Cow::Owned(format!("{}{}", base.trim_end_matches('/'), self.target)),
+                headers,
+                body,
+                recorded_media: None,
+            },
+            answer: Answer::Missing(None),
+            time: Took::default(),
+        };
+        let Placing::Placed(placed) = place(&exchange, contract, Credentials::Recorded) else {
+            return false;
+        };
+        match self.situation {
+            Some(situation) if situation.is_seen_from_the_request() => {
+                placed.situations.holds.contains(situation)
+            }
+            Some(_) | None => true,
+        }
+    }
+}
