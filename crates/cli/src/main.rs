@@ -35,6 +35,7 @@ fn main() -> ExitCode {
         Command::Show(call) => commands::show::run(&call, &stage),
         Command::Coverage(call) => commands::coverage::run(&call, &stage),
         Command::Compare(call) => commands::compare::run(&call, &stage),
+        Command::Probe(call) => commands::probe::run(&call, &stage),
         Command::Convert(call) => commands::convert::run(&call),
         Command::Scrub(call) => commands::scrub::run(&call, &stage),
         Command::Handbook(call) => commands::handbook::run(&call, &stage),

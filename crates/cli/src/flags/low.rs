@@ -8,6 +8,7 @@ use clap::builder::{PossibleValuesParser, TypedValueParser};
 use clap::{Args, Parser, Subcommand, ValueEnum};
 use faithful_clerk_core::{Format as Recorded, Opening, Scope};
 
+use super::probe::ProbeCall;
 use super::reports::{CheckReports, GateFlags, OtherReports};
 
 const EXIT_CODES: &str = "Exit codes: 0 every clause kept (lapses and remarks allowed), 1 breaches, \
@@ -63,6 +64,8 @@ pub(crate) enum Command {
     Coverage(CoverageCall),
     /// Compare two recordings: what was mended, what got worse, which success answers broke
     Compare(CompareCall),
+    /// Send the requests that must be refused to a running service, record what comes, and check it
+    Probe(ProbeCall),
     /// Write recordings in another form: HAR, HAR lines, HTTP messages, WARC
     Convert(ConvertCall),
     /// Copy recordings without their secrets: what is left can be committed or sent

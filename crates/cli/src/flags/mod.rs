@@ -2,6 +2,7 @@
 
 mod high;
 mod low;
+mod probe;
 mod reports;
 
 pub(crate) use high::Stage;
@@ -10,4 +11,5 @@ pub(crate) use low::{
     DraftCall, ExplainCall, Flags, HandbookCall, Looking, ManualCall, MergeCall, Opened, Output,
     Page, ScrubCall, Served, ShowCall, SurveyCall, What,
 };
+pub(crate) use probe::ProbeCall;
 pub(crate) use reports::{GateFlags, Kind, ReportFile};

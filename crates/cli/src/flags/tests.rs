@@ -41,6 +41,8 @@ fn command_lines_that_are_right() {
         "fclerk survey --report html=a.html -v a.har",
         "fclerk completions fish",
         "fclerk manual",
+        "fclerk probe --plan --only berths --skip null",
+        "fclerk probe --at http://127.0.0.1:7878/v1 --allow-writes --with berth_id=A-3",
         "fclerk handbook --contract c.toml --into pages",
         "fclerk check --all --largest-entry 16 a.har",
         "fclerk explain",

@@ -31,6 +31,9 @@ pub struct Contract {
     pub paths: Paths,
     /// What is a secret beside what is one anyway.
     pub secret: SecretRules,
+    /// The headers that carry the credentials of a probe, each with a text in which `$NAME` stands for an
+    /// environment variable.
+    pub probe_credentials: Vec<(String, String)>,
     /// Texts that may be told to anybody, beside the servers and the problem types.
     pub public: Vec<String>,
     /// Which answers are looked through for disclosures.

@@ -76,7 +76,7 @@ pub(super) struct Declared {
     pub(super) id: EndpointId,
 }
 
-const TOP: [&str; 23] = [
+const TOP: [&str; 24] = [
     "contract",
     "service",
     "servers",
@@ -100,6 +100,7 @@ const TOP: [&str; 23] = [
     "case",
     "weigh",
     "waiver",
+    "probe",
 ];
 
 impl<'t> Making<'t> {
@@ -144,6 +145,9 @@ impl<'t> Making<'t> {
         }
         if let Some(node) = top.get("secret") {
             self.secret(node);
+        }
+        if let Some(node) = top.get("probe") {
+            self.probe(node);
         }
         let shapes = self.names(top.get("shape"), "`shape`");
         self.shapes(&shapes);

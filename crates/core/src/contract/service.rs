@@ -68,6 +68,24 @@ impl<'t> Making<'t> {
     }
 
     /// What is a secret in this service's recordings, beside what is one anyway.
+    /// What a probe needs beside the contract itself.
+    pub(super) fn probe(&mut self, node: &Node<'t>) {
+        let Some(table) = self.desk.table(node, "`probe`") else { return };
+        self.desk.keys(table, "`probe`", &["credentials"]);
+        let named =
+            table.get("credentials").and_then(|node| self.desk.table(node, "`credentials`"));
+        for (key, node) in named.into_iter().flatten() {
+            let Some(text) = self.desk.text(node, "credentials") else { continue };
+            if text.text.contains('$') {
+                self.contract.probe_credentials.push((key.get_ref().to_string(), text.text));
+            } else {
+                let mistake = Mistake::new(text.span, "credentials don't belong into a contract");
+                let help = "name an environment variable, as in \"Bearer $HARBOUR_TOKEN\"";
+                self.desk.say(mistake.help(help));
+            }
+        }
+    }
+
     pub(super) fn secret(&mut self, node: &Node<'t>) {
         let Some(table) = self.desk.table(node, "`secret`") else { return };
         self.desk.keys(table, "`secret`", &["headers", "names", "patterns"]);

@@ -87,7 +87,7 @@ fn misfits(typed: &Typed, shapes: &Shapes) -> Vec<(&'static str, Value)> {
                 add("too short", json!("x".repeat(length(*least).saturating_sub(1))));
             }
             (Limit::AtMost(most), Kind::Text) => {
-                add("too long", json!("x".repeat(length(*most) + 1)))
+                add("too long", json!("x".repeat(length(*most) + 1)));
             }
             (Limit::AtLeast(least), Kind::List(item)) => {
                 let items = vec![sample::fitting(item, shapes); length(*least).saturating_sub(1)];
@@ -105,7 +105,7 @@ fn misfits(typed: &Typed, shapes: &Shapes) -> Vec<(&'static str, Value)> {
     }
     match &typed.kind {
         Kind::OneOf(_) | Kind::Exactly(_) => {
-            add("none of those that are allowed", json!("no-such-value"))
+            add("none of those that are allowed", json!("no-such-value"));
         }
         Kind::Date => add("of a wrong form", json!("2027-02-30")),
         Kind::DateTime => add("of a wrong form", json!("2027-01-31T12:00:00")),

@@ -1,0 +1,193 @@
+//! `fclerk probe`: sends the requests that must be refused, records what comes, and checks it.
+
+use std::io::Write as _;
+use std::path::Path;
+use std::time::Duration;
+
+use faithful_clerk_core::contract::Server;
+use faithful_clerk_core::probe::{Plan, Planned, Sends};
+use faithful_clerk_core::{Check, Contract, Ledger, Opening, Source};
+use faithful_clerk_live::{Base, Client, Ended, Settings};
+use faithful_clerk_report::escape::terminal;
+use faithful_clerk_report::{Report, text};
+use tokio::runtime::Runtime;
+
+use crate::contracts::contract;
+use crate::exit::{Failure, Outcome};
+use crate::flags::{ProbeCall, Stage};
+use crate::output::{Target, complain, say, say_unless_quiet};
+use crate::recordings::{say_losses, threads};
+
+pub(crate) fn run(call: &ProbeCall, stage: &Stage) -> Result<Outcome, Failure> {
+    let mut agreed = contract(call.contract.as_deref(), stage.stderr)?;
+    let values = call.values.iter().map(|of| (of.name.clone(), of.value.clone())).collect();
+    let mut plan = Plan::of(&agreed.contract, &values);
+    let holds =
+        |planned: &Planned, texts: &[String]| texts.iter().any(|text| planned.name.contains(text));
+    plan.requests.retain(|planned| call.only.is_empty() || holds(planned, &call.only));
+    plan.requests.retain(|planned| !holds(planned, &call.skip));
+    if call.plan {
+        say(&told(&plan))?;
+        return Ok(Outcome::Kept);
+    }
+    let Some(at) = &call.at else { return Err(Failure::Said) };
+    let base = Base::of(at, &agreed.contract, &call.allow_host)
+        .map_err(|why| Failure::Call(format!("nothing is sent to {at}: {why}")))?;
+    let credentials = credentials(&agreed.contract)?;
+    leave_out(&mut plan, call, !credentials.is_empty(), &agreed.contract);
+    if plan.requests.is_empty() {
+        return Err(Failure::Call(
+            "there is nothing to send; `--plan` says what could be".to_owned(),
+        ));
+    }
+    let settings = Settings {
+        base: base.url.clone(),
+        credentials,
+        deadline: Duration::from_secs(call.deadline),
+        parallel: usize::try_from(call.parallel).unwrap_or(1),
+        per_second: call.rate.get(),
+        most_failures: call.stop_after.get(),
+    };
+    let (entries, ended) = sent(settings, &plan)?;
+    save(&call.save, &entries)?;
+    if !base.is_declared
+        && let Ok(server) = Server::read(&base.url)
+    {
+        // Wherever it is, it was asked as the service of the contract.
+        agreed.contract.servers.push(server);
+    }
+    checked(call, &agreed.contract, &entries, stage).map(|outcome| match ended {
+        Ended::Done => outcome,
+        Ended::Failing => {
+            complain(&format!(
+                "stopped after {} failures in a row, with {} of {} sent",
+                call.stop_after,
+                entries.len(),
+                plan.requests.len()
+            ));
+            Outcome::NotAllRead
+        }
+        Ended::Stopped => {
+            complain(&format!("stopped, with {} of {} sent", entries.len(), plan.requests.len()));
+            Outcome::NotAllRead
+        }
+    })
+}
+
+/// The plan, a line each.
+fn told(plan: &Plan) -> String {
+    let mut text = String::new();
+    for planned in &plan.requests {
+        let writes = if planned.can_write() { "  (can write)" } else { "" };
+        let line = format!("{} {}", planned.method, planned.target);
+        text.push_str(&format!("{}  [{}]{writes}\n", terminal(&planned.name), terminal(&line)));
+    }
+    let writes = plan.requests.iter().filter(|planned| planned.can_write()).count();
+    text.push_str(&format!(
+        "\n{} requests, {writes} of them could change something\n",
+        plan.requests.len()
+    ));
+    for left_out in &plan.left_out {
+        text.push_str(&format!("not planned: {}\n", terminal(left_out)));
+    }
+    text
+}
+
+/// Takes out what is not to be sent, and says how much it is.
+fn leave_out(plan: &mut Plan, call: &ProbeCall, has_credentials: bool, contract: &Contract) {
+    if !call.allow_writes {
+        let before = plan.requests.len();
+        plan.requests.retain(|planned| !planned.can_write());
+        let count = before - plan.requests.len();
+        if count > 0 {
+            complain(&format!(
+                "{count} requests that could change something are left out (--allow-writes)"
+            ));
+        }
+    }
+    let needs = |planned: &Planned| planned.credentials == Sends::Wrong;
+    if !has_credentials && plan.requests.iter().any(needs) {
+        let header = contract.credentials.first().map_or("Authorization", String::as_str);
+        complain(&format!(
+            "no credentials are sent: the contract's [probe] names no variable for {header}"
+        ));
+        plan.requests.retain(|planned| !needs(planned));
+    }
+}
+
+/// The credentials, from the environment.
+fn credentials(contract: &Contract) -> Result<Vec<(String, String)>, Failure> {
+    let mut found = Vec::new();
+    for (header, template) in &contract.probe_credentials {
+        let mut value = String::new();
+        for (at, part) in template.split('$').enumerate() {
+            if at == 0 {
+                value.push_str(part);
+                continue;
+            }
+            let end =
+                part.find(|c: char| !c.is_ascii_alphanumeric() && c != '_').unwrap_or(part.len());
+            let (name, rest) = part.split_at(end);
+            let secret = std::env::var(name).map_err(|_| {
+                Failure::Call(format!(
+                    "the variable {name} is not set; the contract names it for {header}"
+                ))
+            })?;
+            value.push_str(&secret);
+            value.push_str(rest);
+        }
+        found.push((header.clone(), value));
+    }
+    Ok(found)
+}
+
+/// Sends all of it; every entry is a line.
+fn sent(settings: Settings, plan: &Plan) -> Result<(Vec<String>, Ended), Failure> {
+    let runtime = Runtime::new().map_err(Failure::Output)?;
+    let client = Client::new(settings).map_err(Failure::Call)?;
+    let mut entries = Vec::new();
+    let ended = runtime.block_on(async {
+        let stop = async {
+            // Where nobody can listen for it, the process ends by it anyway.
+            let _ = tokio::signal::ctrl_c().await;
+        };
+        let take = |planned: &Planned, entry: serde_json::Value| {
+            tracing::info!(name = planned.name, status = %entry["response"]["status"], "sent");
+            entries.push(entry.to_string());
+        };
+        client.send(&plan.requests, stop, take).await
+    });
+    runtime.shutdown_background();
+    Ok((entries, ended))
+}
+
+fn save(path: &Path, entries: &[String]) -> Result<(), Failure> {
+    let fail = |error: std::io::Error| Failure::Call(format!("{}: {error}", path.display()));
+    let mut target = Target::open(Some(path))?;
+    for entry in entries {
+        writeln!(target, "{entry}").map_err(fail)?;
+    }
+    target.close()
+}
+
+fn checked(
+    call: &ProbeCall,
+    contract: &Contract,
+    entries: &[String],
+    stage: &Stage,
+) -> Result<Outcome, Failure> {
+    let bytes = entries.join("\n").into_bytes();
+    let mut check = Check::new(contract);
+    check.threads(threads(None)).opening(Opening {
+        format: Some(faithful_clerk_core::Format::Lines),
+        ..Opening::default()
+    });
+    let mut ledger = Ledger::new();
+    ledger.add(check.recording(Source::of(std::io::Cursor::new(bytes)), 0));
+    ledger.conclude(contract);
+    let names = [call.save.display().to_string()];
+    let report = Report::new(&ledger, contract, &names);
+    say_unless_quiet(&text::check(&report, stage.stdout), stage)?;
+    say_losses(&ledger.losses, faithful_clerk_report::Names(&names));
+    Ok(if report.is_kept() { Outcome::Kept } else { Outcome::Broken })
+}

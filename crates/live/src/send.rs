@@ -1,0 +1,184 @@
+//! Sends planned requests.
+
+use std::error::Error as _;
+use std::time::{Duration, Instant};
+
+use faithful_clerk_core::probe::{Planned, Sends};
+use futures_util::{StreamExt as _, stream};
+use jiff::Timestamp;
+use reqwest::Method;
+use reqwest::redirect::Policy;
+use serde_json::Value;
+
+use crate::entry::{Came, Sent, entry};
+
+/// Of an answer, so much is kept.
+const LARGEST: usize = 16 << 20;
+
+/// What takes the place of credentials that are wrong on purpose.
+const WRONG: &str = "Bearer no-such-token";
+
+/// How requests are sent.
+#[derive(Debug, Clone)]
+pub struct Settings {
+    /// The base URL, without a slash at its end.
+    pub base: String,
+    /// The headers with the right credentials.
+    pub credentials: Vec<(String, String)>,
+    /// So long an answer is waited for.
+    pub deadline: Duration,
+    /// So many requests are under way at once, at the most.
+    pub parallel: usize,
+    /// So many are sent in a second, at the most.
+    pub per_second: u32,
+    /// After so many failures of the service in a row, nothing more is sent.
+    pub most_failures: usize,
+}
+
+/// How it ended.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Ended {
+    /// All was sent.
+    Done,
+    /// The service failed, or could not be reached, too often in a row.
+    Failing,
+    /// The caller wanted no more.
+    Stopped,
+}
+
+/// What sends.
+#[derive(Debug)]
+pub struct Client {
+    client: reqwest::Client,
+    settings: Settings,
+}
+
+impl Client {
+    /// Makes one.
+    ///
+    /// # Errors
+    /// Where there is no TLS to be had.
+    pub fn new(settings: Settings) -> Result<Self, String> {
+        // Another part of the program may have chosen before.
+        let _ = rustls::crypto::ring::default_provider().install_default();
+        let client = reqwest::Client::builder()
+            .redirect(Policy::none())
+            .timeout(settings.deadline)
+            .user_agent(concat!("faithful-clerk/", env!("CARGO_PKG_VERSION")))
+            .no_proxy()
+            .build()
+            .map_err(|error| reason(&error))?;
+        Ok(Self { client, settings })
+    }
+
+    /// Sends the requests in their order, and gives each exchange to `take`, in that order, as an entry of HAR.
+    /// `stop` ends it at once.
+    pub async fn send(
+        &self,
+        requests: &[Planned],
+        stop: impl Future<Output = ()>,
+        mut take: impl FnMut(&Planned, Value),
+    ) -> Ended {
+        let pause = Duration::from_secs(1) / self.settings.per_second.max(1);
+        let start = tokio::time::Instant::now();
+        let sending = requests.iter().zip(0_u32..).map(|(planned, number)| async move {
+            tokio::time::sleep_until(start + pause * number).await;
+            (planned, self.one(planned).await)
+        });
+        let mut answers =
+            std::pin::pin!(stream::iter(sending).buffered(self.settings.parallel.max(1)));
+        let mut stop = std::pin::pin!(stop);
+        let mut failures = 0;
+        loop {
+            let next = tokio::select! {
+                biased;
+                () = &mut stop => return Ended::Stopped,
+                next = answers.next() => next,
+            };
+            let Some((planned, (entry, has_failed))) = next else { return Ended::Done };
+            take(planned, entry);
+            failures = if has_failed { failures + 1 } else { 0 };
+            if failures >= self.settings.most_failures {
+                return Ended::Failing;
+            }
+        }
+    }
+
+    /// One exchange, and whether the service failed.
+    async fn one(&self, planned: &Planned) -> (Value, bool) {
+        let url = format!("{}{}", self.settings.base, planned.target);
+        let mut recorded: Vec<(String, String)> = planned.headers.clone();
+        if !recorded.iter().any(|(name, _)| name.eq_ignore_ascii_case("accept")) {
+            recorded.push((
+                "Accept".to_owned(),
+                "application/problem+json, application/json".to_owned(),
+            ));
+        }
+        let method = Method::from_bytes(planned.method.as_bytes()).unwrap_or(Method::GET);
+        let mut request = self.client.request(method, &url);
+        for (name, value) in &recorded {
+            request = request.header(name, value);
+        }
+        for (name, value) in &self.settings.credentials {
+            let (value, shown) = match planned.credentials {
+                Sends::Right => (value.as_str(), masked(value)),
+                Sends::Wrong => (WRONG, WRONG.to_owned()),
+                Sends::None => continue,
+            };
+            request = request.header(name, value);
+            recorded.push((name.clone(), shown));
+        }
+        if let Some(body) = &planned.body {
+            request = request.body(body.clone());
+        }
+        let (at, start) = (Timestamp::now(), Instant::now());
+        let mut came = Came::default();
+        match request.send().await {
+            Err(error) => came.broken = Some(reason(&error)),
+            Ok(mut response) => {
+                came.waited = start.elapsed();
+                came.status = response.status().as_u16();
+                came.headers = response.headers().clone();
+                came.broken = loop {
+                    match response.chunk().await {
+                        Ok(Some(chunk)) if came.body.len() + chunk.len() > LARGEST => {
+                            break Some("the answer is longer than what is kept".to_owned());
+                        }
+                        Ok(Some(chunk)) => came.body.extend_from_slice(&chunk),
+                        Ok(None) => break None,
+                        Err(error) => break Some(reason(&error)),
+                    }
+                };
+            }
+        }
+        came.whole = start.elapsed();
+        let has_failed = came.status == 0 || came.status >= 500;
+        let (name, method) = (planned.name.as_str(), planned.method.as_str());
+        let sent =
+            Sent { name, at, method, url: &url, headers: recorded, body: planned.body.as_deref() };
+        (entry(&sent, &came), has_failed)
+    }
+}
+
+/// The scheme of credentials, and nothing else of them.
+fn masked(value: &str) -> String {
+    match value.split_once(' ') {
+        Some((scheme, _)) => format!("{scheme} ***"),
+        None => "***".to_owned(),
+    }
+}
+
+/// Why something went wrong, down to its root, without the URL, which stands beside it.
+fn reason(error: &reqwest::Error) -> String {
+    if error.is_timeout() {
+        return "no answer within the deadline".to_owned();
+    }
+    let mut words =
+        if error.is_connect() { "no connection".to_owned() } else { "broken off".to_owned() };
+    let mut source = error.source();
+    while let Some(inner) = source {
+        words = format!("{words}: {inner}");
+        source = inner.source();
+    }
+    words
+}
