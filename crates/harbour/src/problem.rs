@@ -61,6 +61,12 @@ pub(crate) fn no_credentials() -> Reply {
         .header("WWW-Authenticate", "Bearer realm=\"harbour\"")
 }
 
+/// A token came, and is not valid (RFC 6750 section 3.1).
+pub(crate) fn wrong_token() -> Reply {
+    let challenge = "Bearer realm=\"harbour\", error=\"invalid_token\"";
+    plain(401, "The token is not valid.").header("WWW-Authenticate", challenge)
+}
+
 pub(crate) fn malformed() -> Reply {
     plain(400, "The body is not JSON: it ends too early.")
 }

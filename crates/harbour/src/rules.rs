@@ -70,7 +70,6 @@ impl<'b> Checked<'b> {
     ) -> Option<&'b str> {
         let value = self.value(name, is_needed)?;
         match value.as_str() {
-            None if value.is_null() && !is_needed => {}
             None => self.wrong(name, "wrong_kind", "has to be a text"),
             Some("") if is_needed => self.wrong(name, "too_short", detail),
             Some(text) if text.chars().count() > most => self.wrong(name, "too_long", detail),

@@ -3,7 +3,7 @@
 use serde_json::{Map, Value};
 
 use crate::message::{Fate, Reply, Request};
-use crate::problem::{framework_page, malformed, no_credentials, not_offered, plain};
+use crate::problem::{framework_page, malformed, no_credentials, not_offered, plain, wrong_token};
 use crate::routes::{arrivals, berths, fees, reservations, tides, vessels};
 use crate::store::Store;
 
@@ -92,9 +92,14 @@ impl Harbour {
     }
 
     /// Is the token there, and the right one?
-    pub(crate) fn admits(request: &Request) -> Result<(), Reply> {
+    pub(crate) fn admits(&self, request: &Request) -> Result<(), Reply> {
         let token = request.header("Authorization").and_then(|value| value.strip_prefix("Bearer "));
-        if token == Some(TOKEN) { Ok(()) } else { Err(no_credentials()) }
+        match token {
+            Some(TOKEN) => Ok(()),
+            // before: a wrong token is answered as if none had come.
+            Some(_) if !self.is_before() => Err(wrong_token()),
+            Some(_) | None => Err(no_credentials()),
+        }
     }
 
     /// The body as an object; `broken` is the answer where it is no JSON.

@@ -33,7 +33,7 @@ pub(crate) struct ProbeCall {
     /// A host that is neither on loopback nor one of the contract's, and may be sent to
     #[arg(long, value_name = "HOST")]
     pub(crate) allow_host: Vec<String>,
-    /// The value of a path parameter: something that exists
+    /// The value of a path parameter, or of a member of bodies: something that exists
     #[arg(long = "with", value_name = "NAME=VALUE")]
     pub(crate) values: Vec<Value>,
     /// The recording to write, as HAR lines; one that is there is never written over

@@ -92,6 +92,11 @@ impl fmt::Display for Run {
 }
 
 impl Run {
+    /// A run that was made by hand.
+    pub(crate) fn of(call: &str, code: Option<i32>, stdout: String, stderr: String) -> Self {
+        Self { call: call.to_owned(), code, stdout, stderr }
+    }
+
     /// Asserts the exit code.
     #[track_caller]
     pub(crate) fn exits(self, code: i32) -> Self {

@@ -28,6 +28,7 @@ mod har;
 mod harbour;
 mod harness;
 mod page;
+mod probe;
 mod recordings;
 mod reports;
 mod scrub;

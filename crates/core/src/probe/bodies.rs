@@ -1,5 +1,7 @@
 //! Bodies that break rules: each rule alone, and all at once.
 
+use std::collections::BTreeMap;
+
 use serde_json::{Map, Value, json};
 
 use crate::contract::{BodyRules, Contract};
@@ -9,8 +11,22 @@ use crate::shape::{Kind, Limit, Shape, Shapes, Typed, value_fits};
 /// No text and no list is made longer than this.
 const LONGEST: usize = 100_000;
 
-/// A body that keeps all rules, as far as one can be made up.
-pub(super) fn whole(contract: &Contract, body: &BodyRules) -> Value {
+/// A body that keeps all rules, as far as one can be made up; the values that are given by name are in it.
+pub(super) fn whole(
+    contract: &Contract,
+    body: &BodyRules,
+    values: &BTreeMap<String, String>,
+) -> Value {
+    let mut whole = made_up(contract, body);
+    for (name, member) in whole.as_object_mut().into_iter().flatten() {
+        if let Some(value) = values.get(name).filter(|_| member.is_string()) {
+            *member = json!(value);
+        }
+    }
+    whole
+}
+
+fn made_up(contract: &Contract, body: &BodyRules) -> Value {
     match (&body.fields, &body.members) {
         // Where all can be left out, an empty body would say nothing.
         (Some(fields), _) if fields.members.iter().all(|member| member.optional) => fields

@@ -9,6 +9,7 @@ use crate::contract::{
 };
 use crate::media;
 use crate::sample;
+use crate::shape::{Shapes, Typed, text_fits};
 use crate::situation::Situation;
 
 /// A body that is made larger than the limit is made no larger than this.
@@ -24,7 +25,8 @@ pub struct Plan {
 }
 
 impl Plan {
-    /// The plan for a contract. `values` are values of path parameters, by name: things that exist.
+    /// The plan for a contract. `values` are values of path parameters and of members of bodies, by name: things
+    /// that exist.
     #[must_use]
     pub fn of(contract: &Contract, values: &BTreeMap<String, String>) -> Self {
         let mut planning = Planning { contract, values, plan: Self::default() };
@@ -66,7 +68,7 @@ impl Planning<'_> {
         let name = endpoint.name();
         let json = rules.accepts.iter().flatten().find(|range| media::is_json(range));
         let json = json.map_or("application/json", String::as_str);
-        let body = rules.body.as_ref().map(|body| whole(self.contract, body));
+        let body = rules.body.as_ref().map(|body| whole(self.contract, body, self.values));
         let media = body.is_some().then(|| ("Content-Type".to_owned(), json.to_owned()));
         let base = Planned {
             name: name.clone(),
@@ -112,7 +114,13 @@ impl Planning<'_> {
             }
         }
         self.parameters(endpoint, &with);
-        if endpoint.path.contains('{') {
+        // A PUT to what is not there makes it, more often than not (RFC 9110 section 9.3.4).
+        let is_refused =
+            rules.faults.iter().filter_map(|id| self.contract.fault(*id)).any(|fault| {
+                fault.answers.contains(&Situation::ResourceMissing)
+                    || fault.answers.is_empty() && matches!(fault.status, 404 | 410)
+            });
+        if endpoint.path.contains('{') && is_refused && endpoint.method != "PUT" {
             // The last parameter is the thing itself.
             let last = parameters_of(&endpoint.path).pop().unwrap_or_default();
             let unknown = with("an unknown id", Situation::ResourceMissing);
@@ -170,11 +178,8 @@ impl Planning<'_> {
                 self.leave_out(&format!("{}: `{}` wrong", endpoint.name(), parameter.name), why);
                 continue;
             };
-            let wrong = sample::misfitting(&phrased.typed, &self.contract.shapes);
-            let Some(wrong) = wrong.map(|value| text_of(&value)).filter(|wrong| !wrong.is_empty())
-            else {
-                continue;
-            };
+            // Any text fits some rules.
+            let Some(wrong) = wrong_text(&phrased.typed, &self.contract.shapes) else { continue };
             let mut planned = with(&format!("`{}` wrong", parameter.name), parameter.otherwise);
             match parameter.place {
                 In::Query => {
@@ -308,6 +313,14 @@ impl Planning<'_> {
 fn parameters_of(template: &str) -> Vec<String> {
     let parts = template.split('{').skip(1);
     parts.filter_map(|part| part.split_once('}')).map(|(name, _)| name.to_owned()).collect()
+}
+
+/// A text that does not fit where values are written as text.
+fn wrong_text(typed: &Typed, shapes: &Shapes) -> Option<String> {
+    let misfit = sample::misfitting(typed, shapes).map(|value| text_of(&value));
+    let others = ["?", "no such thing %", "-1", "x", ","].map(str::to_owned);
+    let mut candidates = misfit.into_iter().chain(others);
+    candidates.find(|text| !text.is_empty() && !text_fits(text, typed, shapes))
 }
 
 fn text_of(value: &serde_json::Value) -> String {

@@ -12,7 +12,7 @@ pub(crate) fn record(harbour: &Harbour, request: &Request) -> Reply {
 }
 
 fn recorded(harbour: &Harbour, request: &Request) -> Result<Reply, Reply> {
-    Harbour::admits(request)?;
+    harbour.admits(request)?;
     // before: it waits for a body that does not come.
     if harbour.is_before() && request.body.is_empty() {
         return Err(never());

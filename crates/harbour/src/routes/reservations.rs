@@ -16,17 +16,18 @@ pub(crate) fn book(harbour: &mut Harbour, request: &Request) -> Reply {
 }
 
 fn booked(harbour: &mut Harbour, request: &Request) -> Result<Reply, Reply> {
-    Harbour::admits(request)?;
+    harbour.admits(request)?;
     let body = harbour.body(request, &[JSON], None)?;
     let mut checked = Checked::of(&body);
     let vessel_id =
         checked.form("vessel_id", true, is_vessel_id, "has two letters and four digits");
-    let berth_id = checked.form("berth_id", true, |id| berth(id).is_some(), "is no berth");
+    let berth_id = checked.text("berth_id", true, 60, "has 1 to 60 characters");
     let arrives = checked.form("arrives", true, is_day, "is no date");
     // before: nobody looks how many nights are too many.
     let most = if harbour.is_before() { i64::MAX } else { 28 };
     let nights = checked.integer("nights", true, 1..=most, "has to be from 1 to 28");
     checked.text("note", false, 200, "has at most 200 characters");
+    let unknown = berth_id.filter(|id| berth(id).is_none());
     let place = berth_id.and_then(berth).zip(arrives.and_then(day));
     let until = place.and_then(|(berth, arrives)| {
         harbour.store.taken_until(berth, arrives, nights.unwrap_or(1))
@@ -37,6 +38,11 @@ fn booked(harbour: &mut Harbour, request: &Request) -> Result<Reply, Reply> {
     let invalid = checked.invalid;
     if !invalid.is_empty() {
         return Err(refused(harbour, &invalid));
+    }
+    if let Some(id) = unknown {
+        let detail = format!("There is no berth {id}.");
+        let more = [("berth_id", json!(id))];
+        return Err(problem(409, Some("berth-taken"), "The berth is taken", Some(&detail), &more));
     }
     let (Some(vessel_id), Some(nights), Some((berth, arrives))) = (vessel_id, nights, place) else {
         return Err(Reply::of(500));
@@ -96,7 +102,7 @@ fn taken(harbour: &Harbour, berth: &Berth, until: &str) -> Reply {
 }
 
 pub(crate) fn one(harbour: &Harbour, request: &Request, id: &str) -> Reply {
-    if let Err(refused) = Harbour::admits(request) {
+    if let Err(refused) = harbour.admits(request) {
         return refused;
     }
     match harbour.store.reservations.get(id) {
@@ -115,7 +121,7 @@ pub(crate) fn change(harbour: &mut Harbour, request: &Request, id: &str) -> Repl
 }
 
 fn changed(harbour: &mut Harbour, request: &Request, id: &str) -> Result<Reply, Reply> {
-    Harbour::admits(request)?;
+    harbour.admits(request)?;
     let body = harbour.body(request, &PATCHES, None)?;
     let is_before = harbour.is_before();
     let Some(reservation) = harbour.store.reservations.get_mut(id) else {
@@ -129,7 +135,10 @@ fn changed(harbour: &mut Harbour, request: &Request, id: &str) -> Result<Reply, 
     let mut checked = Checked::of(&body);
     let arrives = checked.form("arrives", false, is_day, "is no date");
     let nights = checked.integer("nights", false, 1..=28, "has to be from 1 to 28");
-    checked.text("note", false, 200, "has at most 200 characters");
+    // A note can be taken away.
+    if !body.get("note").is_some_and(Value::is_null) {
+        checked.text("note", false, 200, "has at most 200 characters");
+    }
     let entries = checked.invalid;
     if !entries.is_empty() && is_before {
         // before: a pointer to the name that the member has inside the service.
@@ -149,7 +158,7 @@ fn changed(harbour: &mut Harbour, request: &Request, id: &str) -> Result<Reply, 
 }
 
 pub(crate) fn cancel(harbour: &mut Harbour, request: &Request, id: &str) -> Reply {
-    if let Err(refused) = Harbour::admits(request) {
+    if let Err(refused) = harbour.admits(request) {
         // before: without a token nothing is done, and nobody is told.
         return if harbour.is_before() { Reply::of(204) } else { refused };
     }
@@ -168,7 +177,7 @@ pub(crate) fn check_in(harbour: &mut Harbour, request: &Request, id: &str) -> Re
 }
 
 fn checked_in(harbour: &mut Harbour, request: &Request, id: &str) -> Result<Reply, Reply> {
-    Harbour::admits(request)?;
+    harbour.admits(request)?;
     // before: what the parser says, called a problem.
     let words = format!("Unexpected end of input at position {}", request.body.len());
     let broken = harbour.is_before().then(|| Reply::of(400).media(PROBLEM).text(words));

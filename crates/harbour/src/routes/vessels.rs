@@ -24,7 +24,7 @@ fn shown(id: &str, vessel: &Value) -> Value {
 }
 
 fn get(harbour: &Harbour, request: &Request, id: &str) -> Result<Reply, Reply> {
-    Harbour::admits(request)?;
+    harbour.admits(request)?;
     match harbour.store.vessels.get(id) {
         Some(vessel) => Ok(Reply::json(200, &shown(id, vessel))),
         None if !harbour.is_before() => Err(missing("vessel", id)),
@@ -46,7 +46,7 @@ fn get(harbour: &Harbour, request: &Request, id: &str) -> Result<Reply, Reply> {
 fn put(harbour: &mut Harbour, request: &Request, id: &str) -> Result<Reply, Reply> {
     // before: a 401 without a challenge and without a body.
     let bare = Reply::of(401);
-    Harbour::admits(request).map_err(|refused| if harbour.is_before() { bare } else { refused })?;
+    harbour.admits(request).map_err(|refused| if harbour.is_before() { bare } else { refused })?;
     // before: malformed JSON ends as 500.
     let broken = harbour.is_before().then(|| plain(500, "Something went wrong."));
     let body = harbour.body(request, &[JSON], broken)?;

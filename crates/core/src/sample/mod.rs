@@ -1,8 +1,10 @@
 //! Sample values: one that fits what was agreed, and one that does not.
 
+mod pattern;
+
 use serde_json::{Map, Value};
 
-use crate::shape::{Kind, Limit, Shape, Shapes, Typed};
+use crate::shape::{Kind, Limit, Shape, Shapes, Typed, value_fits};
 
 /// What stands for text that nobody can make up.
 pub const SOME_TEXT: &str = "…";
@@ -10,7 +12,7 @@ pub const SOME_TEXT: &str = "…";
 /// Shapes within shapes end somewhere, even if they name each other.
 const MOST_NESTED: usize = 6;
 
-/// A value that fits, as far as one can be made up: for a pattern it only stands for one.
+/// A value that fits, as far as one can be made up: for some patterns it only stands for one.
 #[must_use]
 pub fn fitting(typed: &Typed, shapes: &Shapes) -> Value {
     fits(typed, shapes, 0)
@@ -40,7 +42,14 @@ fn fits(typed: &Typed, shapes: &Shapes, depth: usize) -> Value {
     });
     let number = least.or(most.filter(|most| *most < 1.0)).unwrap_or(1.0);
     match &typed.kind {
-        Kind::Text => Value::from(SOME_TEXT.repeat(at_least(least))),
+        Kind::Text => {
+            let made_up = || Value::from(SOME_TEXT.repeat(at_least(least)));
+            let pattern = typed.limits.iter().find_map(|limit| match limit {
+                Limit::Matching(pattern) => pattern::matching(pattern).map(Value::from),
+                Limit::AtLeast(_) | Limit::AtMost(_) => None,
+            });
+            pattern.filter(|text| value_fits(text, typed, shapes)).unwrap_or_else(made_up)
+        }
         Kind::Number => rounded(number).unwrap_or_else(|| Value::from(number)),
         Kind::Integer => rounded(number.ceil()).unwrap_or(Value::from(1)),
         Kind::Boolean => Value::from(true),
@@ -88,7 +97,7 @@ pub fn misfitting(typed: &Typed, shapes: &Shapes) -> Option<Value> {
         Some(Value::from(-1)),
         Some(Value::Object(Map::new())),
     ];
-    let misfits = |value: &Value| !crate::shape::value_fits(value, typed, shapes);
+    let misfits = |value: &Value| !value_fits(value, typed, shapes);
     candidates.into_iter().flatten().find(misfits)
 }
 
@@ -111,6 +120,7 @@ mod tests {
         for text in [
             "text",
             "text from 3 to 5",
+            "text matching ^[A-Z]{2}[0-9]{4}$",
             "number from 2 to 60",
             "number at most 0.5",
             "integer from 1 to 28",
