@@ -9,6 +9,7 @@ mod exhibits;
 mod exit;
 mod flags;
 mod inputs;
+mod journal;
 mod output;
 mod recordings;
 mod reports;
@@ -36,6 +37,7 @@ fn main() -> ExitCode {
         Command::Coverage(call) => commands::coverage::run(&call, &stage),
         Command::Compare(call) => commands::compare::run(&call, &stage),
         Command::Probe(call) => commands::probe::run(&call, &stage),
+        Command::Record(call) => commands::record::run(&call, &stage),
         Command::Convert(call) => commands::convert::run(&call),
         Command::Scrub(call) => commands::scrub::run(&call, &stage),
         Command::Handbook(call) => commands::handbook::run(&call, &stage),

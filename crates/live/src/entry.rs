@@ -5,93 +5,120 @@ use std::time::Duration;
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
 use jiff::Timestamp;
-use reqwest::header::HeaderMap;
 use serde_json::{Value, json};
+
+/// A body, as far as there is one.
+#[derive(Debug, Clone, Copy)]
+pub(crate) enum Body<'b> {
+    None,
+    Here(&'b [u8]),
+    /// There were so many bytes, and they were not kept.
+    NotKept(u64),
+}
 
 /// What was sent.
 #[derive(Debug)]
 pub(crate) struct Sent<'s> {
-    pub(crate) name: &'s str,
+    /// What else there is to say of the exchange.
+    pub(crate) comment: Option<String>,
     pub(crate) at: Timestamp,
     pub(crate) method: &'s str,
     pub(crate) url: &'s str,
-    /// As they are recorded: credentials are masked.
-    pub(crate) headers: Vec<(String, String)>,
-    pub(crate) body: Option<&'s str>,
+    pub(crate) version: &'s str,
+    pub(crate) headers: &'s [(String, String)],
+    pub(crate) body: Body<'s>,
 }
 
-/// What came, as far as it did.
-#[derive(Debug, Default)]
-pub(crate) struct Came {
+/// What came, as far as it did. A status of 0: nothing.
+#[derive(Debug)]
+pub(crate) struct Came<'c> {
     pub(crate) status: u16,
-    pub(crate) headers: HeaderMap,
-    pub(crate) body: Vec<u8>,
+    pub(crate) phrase: &'c str,
+    pub(crate) version: &'c str,
+    pub(crate) headers: &'c [(String, String)],
+    pub(crate) body: Body<'c>,
     /// Until the head was there, and until all was.
     pub(crate) waited: Duration,
     pub(crate) whole: Duration,
     /// Why there is no more of it.
-    pub(crate) broken: Option<String>,
+    pub(crate) broken: Option<&'c str>,
 }
 
-fn pair(name: &str, value: &str) -> Value {
-    json!({"name": name, "value": value})
+fn pairs<'p>(pairs: impl IntoIterator<Item = (&'p str, &'p str)>) -> Vec<Value> {
+    pairs.into_iter().map(|(name, value)| json!({"name": name, "value": value})).collect()
 }
 
-/// The entry; its `comment` says which planned request it was.
-pub(crate) fn entry(sent: &Sent<'_>, came: &Came) -> Value {
-    let header = |(name, value): &(String, String)| pair(name, value);
-    let query = url::Url::parse(sent.url).ok();
-    let query: Vec<Value> = query
-        .iter()
-        .flat_map(|url| {
-            url.query_pairs().map(|(name, value)| pair(&name, &value)).collect::<Vec<_>>()
-        })
-        .collect();
-    let mut request = json!({
-        "method": sent.method, "url": sent.url, "httpVersion": "HTTP/1.1", "cookies": [],
-        "headers": sent.headers.iter().map(header).collect::<Vec<_>>(),
-        "queryString": query, "headersSize": -1, "bodySize": sent.body.map_or(0, str::len),
-    });
-    if let Some(body) = sent.body {
-        let media = sent.headers.iter().find(|(name, _)| name.eq_ignore_ascii_case("content-type"));
-        request["postData"] =
-            json!({"mimeType": media.map_or("", |(_, value)| value), "text": body});
-    }
-    let text = |name: &str| {
-        let value = came.headers.get(name).map(|value| String::from_utf8_lossy(value.as_bytes()));
-        value.map(std::borrow::Cow::into_owned)
-    };
-    let mut content = json!({
-        "size": came.body.len(),
-        "mimeType": text("content-type").unwrap_or_else(|| "x-unknown".to_owned()),
-    });
-    match std::str::from_utf8(&came.body) {
-        Ok("") => {}
-        Ok(text) => content["text"] = json!(text),
-        Err(_) => {
-            content["text"] = json!(STANDARD.encode(&came.body));
-            content["encoding"] = json!("base64");
+fn fields(headers: &[(String, String)]) -> Vec<Value> {
+    pairs(headers.iter().map(|(name, value)| (name.as_str(), value.as_str())))
+}
+
+fn named<'h>(headers: &'h [(String, String)], name: &str) -> Option<&'h str> {
+    let found = headers.iter().find(|(known, _)| known.eq_ignore_ascii_case(name));
+    found.map(|(_, value)| value.as_str())
+}
+
+/// Puts a body into the object that holds one: as text, or as base64 where it is none.
+fn put(body: Body<'_>, is_coded: bool, into: &mut Value) {
+    let Body::Here(bytes) = body else { return };
+    match std::str::from_utf8(bytes) {
+        // Text under a content coding would be taken for text that was decoded already.
+        Ok(text) if !is_coded => into["text"] = json!(text),
+        _ => {
+            into["text"] = json!(STANDARD.encode(bytes));
+            into["encoding"] = json!("base64");
         }
     }
-    let headers = came.headers.iter();
-    let headers: Vec<Value> = headers
-        .map(|(name, value)| pair(name.as_str(), &String::from_utf8_lossy(value.as_bytes())))
-        .collect();
-    let size =
-        if came.broken.is_some() { -1 } else { i64::try_from(came.body.len()).unwrap_or(-1) };
-    let mut response = json!({
-        "status": came.status, "statusText": "", "httpVersion": if came.status == 0 { "" } else { "HTTP/1.1" },
-        "cookies": [], "headers": headers, "content": content,
-        "redirectURL": text("location").unwrap_or_default(), "headersSize": -1, "bodySize": size,
+}
+
+fn size(body: Body<'_>) -> u64 {
+    match body {
+        Body::None => 0,
+        Body::Here(bytes) => bytes.len() as u64,
+        Body::NotKept(count) => count,
+    }
+}
+
+/// The entry.
+pub(crate) fn entry(sent: &Sent<'_>, came: &Came<'_>) -> Value {
+    let url = url::Url::parse(sent.url).ok();
+    let query: Vec<(String, String)> =
+        url.iter().flat_map(|url| url.query_pairs().into_owned()).collect();
+    let mut request = json!({
+        "method": sent.method, "url": sent.url, "httpVersion": sent.version, "cookies": [],
+        "headers": fields(sent.headers), "queryString": fields(&query), "headersSize": -1,
+        "bodySize": size(sent.body),
     });
-    if let Some(broken) = &came.broken {
+    if let Body::Here(_) = sent.body {
+        let media = named(sent.headers, "content-type").unwrap_or_default();
+        let mut data = json!({"mimeType": media});
+        put(sent.body, named(sent.headers, "content-encoding").is_some(), &mut data);
+        request["postData"] = data;
+    }
+    let mut content = json!({
+        "size": size(came.body),
+        "mimeType": named(came.headers, "content-type").unwrap_or("x-unknown"),
+    });
+    put(came.body, named(came.headers, "content-encoding").is_some(), &mut content);
+    let wire = match came.broken {
+        Some(_) => -1,
+        None => i64::try_from(size(came.body)).unwrap_or(-1),
+    };
+    let mut response = json!({
+        "status": came.status, "statusText": came.phrase, "httpVersion": came.version,
+        "cookies": [], "headers": fields(came.headers), "content": content,
+        "redirectURL": named(came.headers, "location").unwrap_or_default(), "headersSize": -1, "bodySize": wire,
+    });
+    if let Some(broken) = came.broken {
         response["_error"] = json!(broken);
     }
     let milliseconds = |time: Duration| (time.as_secs_f64() * 10_000.0).round() / 10.0;
     let (wait, whole) = (milliseconds(came.waited), milliseconds(came.whole));
-    json!({
+    let mut entry = json!({
         "startedDateTime": sent.at.to_string(), "time": whole, "request": request, "response": response,
         "cache": {}, "timings": {"send": 0, "wait": wait, "receive": (whole - wait).max(0.0)},
-        "comment": sent.name,
-    })
+    });
+    if let Some(comment) = &sent.comment {
+        entry["comment"] = json!(comment);
+    }
+    entry
 }

@@ -1,13 +1,16 @@
 //! Talks to a running service.
 //!
-//! Requests come from a plan of the core's; what passes becomes entries of HAR (one a line), so that everything
-//! else can read it. Credentials are put into a request when it is sent, and are masked in what is recorded.
+//! [`Client`] sends the requests of a plan of the core's; [`Relay`] stands between clients and a service. What passes
+//! becomes entries of HAR, so that everything else can read it. Credentials of planned requests are put in when they
+//! are sent, and are masked in what is recorded; what others send is recorded as it was sent.
 #![forbid(unsafe_code)]
 #![deny(missing_docs)]
 
 mod care;
 mod entry;
+mod relay;
 mod send;
 
 pub use care::{Base, Unsafe};
+pub use relay::{Counts, NoUpstream, Passed, Relay, Upstream};
 pub use send::{Client, Ended, Settings};

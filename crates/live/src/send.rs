@@ -7,16 +7,20 @@ use faithful_clerk_core::probe::{Planned, Sends};
 use futures_util::{StreamExt as _, stream};
 use jiff::Timestamp;
 use reqwest::Method;
+use reqwest::header::{HeaderMap, HeaderValue};
 use reqwest::redirect::Policy;
 use serde_json::Value;
 
-use crate::entry::{Came, Sent, entry};
+use crate::entry::{Body, Came, Sent, entry};
 
 /// Of an answer, so much is kept.
 const LARGEST: usize = 16 << 20;
 
 /// What takes the place of credentials that are wrong on purpose.
 const WRONG: &str = "Bearer no-such-token";
+
+/// What is spoken.
+const VERSION: &str = "HTTP/1.1";
 
 /// How requests are sent.
 #[derive(Debug, Clone)]
@@ -132,32 +136,52 @@ impl Client {
             request = request.body(body.clone());
         }
         let (at, start) = (Timestamp::now(), Instant::now());
-        let mut came = Came::default();
-        match request.send().await {
-            Err(error) => came.broken = Some(reason(&error)),
+        let (mut status, mut headers, mut body) = (0, Vec::new(), Vec::new());
+        let mut waited = Duration::ZERO;
+        let broken = match request.send().await {
+            Err(error) => Some(reason(&error)),
             Ok(mut response) => {
-                came.waited = start.elapsed();
-                came.status = response.status().as_u16();
-                came.headers = response.headers().clone();
-                came.broken = loop {
+                waited = start.elapsed();
+                status = response.status().as_u16();
+                headers = texts(response.headers());
+                loop {
                     match response.chunk().await {
-                        Ok(Some(chunk)) if came.body.len() + chunk.len() > LARGEST => {
+                        Ok(Some(chunk)) if body.len() + chunk.len() > LARGEST => {
                             break Some("the answer is longer than what is kept".to_owned());
                         }
-                        Ok(Some(chunk)) => came.body.extend_from_slice(&chunk),
+                        Ok(Some(chunk)) => body.extend_from_slice(&chunk),
                         Ok(None) => break None,
                         Err(error) => break Some(reason(&error)),
                     }
-                };
+                }
             }
-        }
-        came.whole = start.elapsed();
-        let has_failed = came.status == 0 || came.status >= 500;
-        let (name, method) = (planned.name.as_str(), planned.method.as_str());
-        let sent =
-            Sent { name, at, method, url: &url, headers: recorded, body: planned.body.as_deref() };
-        (entry(&sent, &came), has_failed)
+        };
+        let sent = Sent {
+            comment: Some(planned.name.clone()),
+            at,
+            method: &planned.method,
+            url: &url,
+            version: VERSION,
+            headers: &recorded,
+            body: planned.body.as_ref().map_or(Body::None, |body| Body::Here(body.as_bytes())),
+        };
+        let came = Came {
+            status,
+            phrase: "",
+            version: if status == 0 { "" } else { VERSION },
+            headers: &headers,
+            body: if body.is_empty() { Body::None } else { Body::Here(&body) },
+            waited,
+            whole: start.elapsed(),
+            broken: broken.as_deref(),
+        };
+        (entry(&sent, &came), status == 0 || status >= 500)
     }
+}
+
+fn texts(headers: &HeaderMap) -> Vec<(String, String)> {
+    let text = |value: &HeaderValue| String::from_utf8_lossy(value.as_bytes()).into_owned();
+    headers.iter().map(|(name, value)| (name.to_string(), text(value))).collect()
 }
 
 /// The scheme of credentials, and nothing else of them.

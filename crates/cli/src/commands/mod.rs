@@ -12,6 +12,7 @@ pub(crate) mod handbook;
 pub(crate) mod manual;
 pub(crate) mod merge;
 pub(crate) mod probe;
+pub(crate) mod record;
 pub(crate) mod scrub;
 pub(crate) mod serve;
 pub(crate) mod show;

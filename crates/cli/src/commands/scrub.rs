@@ -29,7 +29,7 @@ pub(crate) fn run(call: &ScrubCall, stage: &Stage) -> Result<Outcome, Failure> {
         return Err(Failure::Said);
     }
     let targets = targets(&inputs, call.into.as_deref())?;
-    let mut scrubber = Scrubber::new(rules, key(call)?);
+    let mut scrubber = Scrubber::new(rules, key(call.key_from.as_deref())?);
     let opening = call.opened.opening();
     let mut copies = Vec::new();
     for input in &inputs {
@@ -75,8 +75,8 @@ fn targets(inputs: &[Input], into: Option<&Path>) -> Result<Vec<Option<PathBuf>>
 }
 
 /// The key of the marks: from the environment, so that marks are the same the next time; else of chance.
-fn key(call: &ScrubCall) -> Result<Key, Failure> {
-    if let Some(name) = &call.key_from {
+pub(super) fn key(from: Option<&str>) -> Result<Key, Failure> {
+    if let Some(name) = from {
         return match std::env::var(name) {
             Ok(value) if value.len() >= 16 => Ok(Key::new(value)),
             Ok(_) => Err(Failure::Call(format!("the key in {name} has fewer than 16 characters"))),

@@ -9,6 +9,7 @@ use clap::{Args, Parser, Subcommand, ValueEnum};
 use faithful_clerk_core::{Format as Recorded, Opening, Scope};
 
 use super::probe::ProbeCall;
+use super::record::RecordCall;
 use super::reports::{CheckReports, GateFlags, OtherReports};
 
 const EXIT_CODES: &str = "Exit codes: 0 every clause kept (lapses and remarks allowed), 1 breaches, \
@@ -66,6 +67,8 @@ pub(crate) enum Command {
     Compare(CompareCall),
     /// Send the requests that must be refused to a running service, record what comes, and check it
     Probe(ProbeCall),
+    /// Stand between clients and a running service, pass everything on, and write what passed into a recording
+    Record(RecordCall),
     /// Write recordings in another form: HAR, HAR lines, HTTP messages, WARC
     Convert(ConvertCall),
     /// Copy recordings without their secrets: what is left can be committed or sent

@@ -3,6 +3,7 @@
 mod high;
 mod low;
 mod probe;
+mod record;
 mod reports;
 
 pub(crate) use high::Stage;
@@ -12,4 +13,5 @@ pub(crate) use low::{
     Page, ScrubCall, Served, ShowCall, SurveyCall, What,
 };
 pub(crate) use probe::ProbeCall;
+pub(crate) use record::RecordCall;
 pub(crate) use reports::{GateFlags, Kind, ReportFile};

@@ -29,6 +29,18 @@ pub fn secrets_in(exchange: &Exchange<'_>, rules: &Rules) -> Vec<String> {
     known
 }
 
+impl Scrubber<'_> {
+    /// Scrubs an entry of HAR while a recording is made. What was a secret in an entry before is one in this; what
+    /// will be one in an entry to come cannot be known.
+    #[must_use]
+    pub fn as_it_comes(&mut self, entry: &str) -> String {
+        self.collect_again();
+        _ = self.entry(entry);
+        self.begin();
+        self.entry(entry).unwrap_or_else(|| entry.to_owned())
+    }
+}
+
 fn headers(scrubber: &mut Scrubber<'_>, headers: &Headers<'_>) {
     for (name, value) in headers.iter() {
         _ = scrubber.header(name, value);

@@ -66,6 +66,11 @@ impl<'r> Scrubber<'r> {
         self.way = Way::Second(search.ok());
     }
 
+    /// Collects again, beside what was collected before.
+    pub(super) fn collect_again(&mut self) {
+        self.way = Way::First;
+    }
+
     /// What was found on the first way.
     pub(super) fn into_known(self) -> BTreeSet<String> {
         self.known

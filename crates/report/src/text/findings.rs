@@ -1,5 +1,6 @@
 //! The findings, grouped by endpoint, the worst first.
 
+use faithful_clerk_core::Finding;
 use faithful_clerk_core::ledger::{Entry, Key};
 use unicode_width::UnicodeWidthStr;
 
@@ -30,6 +31,22 @@ fn text(group: &Group<'_>, report: &Report<'_>, theme: Theme) -> String {
         text.push('\n');
     }
     text
+}
+
+/// A finding in a line of its own, while exchanges pass.
+#[must_use]
+pub fn passing(finding: &Finding, address: &str, endpoint: &str, theme: Theme) -> String {
+    let Finding { weight, clause, place, agreed, seen, .. } = finding;
+    format!(
+        "{} {}  {}  {}: at {}, agreed was {}; seen was {}\n",
+        theme.weight(*weight, &format!("{:7}", weight.name())),
+        theme.faint(&terminal(address)),
+        terminal(endpoint),
+        theme.strong(clause),
+        terminal(&place.to_string()),
+        terminal(agreed),
+        terminal(seen),
+    )
 }
 
 /// Text stands behind the weights.

@@ -9,6 +9,7 @@ pub(crate) mod wrap;
 
 pub(crate) use check::counted;
 pub use check::{check, overview, without_grid};
+pub use findings::passing;
 
 use crate::Theme;
 

@@ -1,0 +1,229 @@
+//! `fclerk record`: stands between clients and a running service, and records what passes.
+
+use std::net::SocketAddr;
+use std::time::Duration;
+
+use faithful_clerk_core::clause::judge;
+use faithful_clerk_core::contract::Server;
+use faithful_clerk_core::finding::{Finding, Weight};
+use faithful_clerk_core::place::{Credentials, place};
+use faithful_clerk_core::scrub::{Rules, Scrubber};
+use faithful_clerk_core::{
+    Contract, Exchange, Format, Gather, Loss, Opening, Pass, Placing, Source,
+};
+use faithful_clerk_live::{Passed, Relay, Upstream};
+use faithful_clerk_report::text;
+use tokio::net::TcpListener;
+use tokio::runtime::Runtime;
+use tokio::sync::mpsc;
+
+use super::scrub::key;
+use crate::contracts::contract;
+use crate::exit::{Failure, Outcome};
+use crate::flags::{RecordCall, Stage};
+use crate::journal::Journal;
+use crate::output::{complain, say, say_unless_quiet};
+
+/// So many exchanges wait to be written, at the most; then clients wait.
+const WAITING: usize = 256;
+
+pub(crate) fn run(call: &RecordCall, stage: &Stage) -> Result<Outcome, Failure> {
+    if !call.listen.ip().is_loopback() && !call.open_to_network {
+        return Err(Failure::Call(format!(
+            "{} is not on loopback: whoever reaches it could use the service through it; \
+             --open-to-network lets them",
+            call.listen
+        )));
+    }
+    let upstream = Upstream::at(&call.to)
+        .map_err(|why| Failure::Call(format!("nothing is passed on to {}: {why}", call.to)))?;
+    let agreed = match &call.contract {
+        Some(path) => Some(contract(Some(path), stage.stderr)?.contract),
+        None => None,
+    };
+    let rules = agreed.as_ref().map_or_else(Rules::default, |contract| contract.secret.clone());
+    let agreed = agreed.map(|contract| serving(contract, upstream.url()));
+    let key = if call.scrub { Some(key(call.key_from.as_deref())?) } else { None };
+    let runtime = Runtime::new().map_err(Failure::Output)?;
+    let fail = |error: std::io::Error| {
+        Failure::Call(format!(
+            "clients can't be let in at {}: {error} (--listen names another address)",
+            call.listen
+        ))
+    };
+    let listener = runtime.block_on(TcpListener::bind(call.listen)).map_err(fail)?;
+    let address = listener.local_addr().map_err(fail)?;
+    let journal = Journal::new(&call.save)?;
+    say(&greeting(address, call, &upstream))?;
+    let deadline = Duration::from_secs(call.deadline);
+    let largest = usize::try_from(call.largest_body << 20).unwrap_or(usize::MAX);
+    let relay = Relay::new(upstream, deadline, largest);
+    let mut scribe = Scribe {
+        journal,
+        name: call.save.display().to_string(),
+        scrubber: key.map(|key| Scrubber::new(&rules, key)),
+        contract: agreed,
+        credentials: Credentials::NotRecorded,
+        breaches: 0,
+        others: 0,
+        stage,
+    };
+    let (passed, mut passing) = mpsc::channel(WAITING);
+    let running = runtime.spawn(relay.run(listener, stopped(), passed));
+    while let Some(passed) = passing.blocking_recv() {
+        scribe.enter(&passed);
+    }
+    let counts = runtime.block_on(running).map_err(|error| Failure::Output(error.into()))?;
+    if counts.refused > 0 {
+        complain(&format!("{} requests were no HTTP/1.1, and were refused", counts.refused));
+    }
+    if counts.stopped > 0 {
+        complain(&format!(
+            "{} exchanges were under way at the end, and are not in the recording",
+            counts.stopped
+        ));
+    }
+    scribe.close()
+}
+
+fn greeting(address: SocketAddr, call: &RecordCall, upstream: &Upstream) -> String {
+    format!(
+        "http://{address} passes everything on to {}\n\
+         What passes is written to {}. Ctrl-C stops it.\n",
+        upstream.url(),
+        call.save.display()
+    )
+}
+
+/// The contract, with the service it is now held to: wherever that is, it is asked as the contract's own.
+fn serving(mut contract: Contract, url: &str) -> Contract {
+    let is_known = |server: &Server| server.text.trim_end_matches('/') == url;
+    if !contract.servers.iter().any(is_known)
+        && let Ok(server) = Server::read(url)
+    {
+        complain(&format!(
+            "the contract's servers don't name {url}: it is judged as one of them, \
+             but `fclerk check` will set the recording aside"
+        ));
+        contract.servers.push(server);
+    }
+    contract
+}
+
+/// Comes when somebody wants it to end: Ctrl-C, or a request to terminate.
+async fn stopped() {
+    // Where nobody can listen for it, the process ends by it anyway.
+    let interrupted = async {
+        if tokio::signal::ctrl_c().await.is_err() {
+            std::future::pending::<()>().await;
+        }
+    };
+    #[cfg(unix)]
+    let terminated = async {
+        use tokio::signal::unix::{SignalKind, signal};
+        match signal(SignalKind::terminate()) {
+            Ok(mut signal) => _ = signal.recv().await,
+            Err(_) => std::future::pending().await,
+        }
+    };
+    #[cfg(not(unix))]
+    let terminated = std::future::pending::<()>();
+    tokio::select! {
+        () = interrupted => {}
+        () = terminated => {}
+    }
+}
+
+/// Writes down what passes, and says what it breaks.
+struct Scribe<'r> {
+    journal: Journal,
+    name: String,
+    scrubber: Option<Scrubber<'r>>,
+    contract: Option<Contract>,
+    credentials: Credentials,
+    breaches: u64,
+    others: u64,
+    stage: &'r Stage,
+}
+
+impl Scribe<'_> {
+    fn enter(&mut self, passed: &Passed) {
+        let mut entry = passed.entry().to_string();
+        // It is judged as it was: marks of secrets are no credentials.
+        if self.contract.is_some() {
+            self.judge(&entry);
+        }
+        if let Some(scrubber) = &mut self.scrubber {
+            entry = scrubber.as_it_comes(&entry);
+        }
+        self.journal.enter(&entry);
+    }
+
+    fn judge(&mut self, entry: &str) {
+        let Some(contract) = &self.contract else { return };
+        let opening = Opening { format: Some(Format::Lines), largest: usize::MAX };
+        let pass = Pass { opening, ..Pass::default() };
+        let mut judging = Judging {
+            contract,
+            credentials: self.credentials,
+            endpoint: String::new(),
+            found: Vec::new(),
+        };
+        pass.in_order(Source::of(entry.as_bytes()), 0, &mut judging);
+        let Judging { credentials, endpoint, found, .. } = judging;
+        self.credentials = credentials;
+        let address = format!("{}#{}", self.name, self.journal.entries + 1);
+        for finding in &found {
+            match finding.weight {
+                Weight::Breach => self.breaches += 1,
+                Weight::Lapse | Weight::Remark => self.others += 1,
+            }
+            let line = text::passing(finding, &address, &endpoint, self.stage.stdout);
+            // Who listens may have gone away; the recording goes on.
+            let _ = say_unless_quiet(&line, self.stage);
+        }
+    }
+
+    fn close(self) -> Result<Outcome, Failure> {
+        let Self { journal, breaches, others, contract, .. } = self;
+        let (entries, lost) = (journal.entries, journal.lost);
+        let path = journal.close()?;
+        complain(&format!("{entries} exchanges are in {}", path.display()));
+        if lost > 0 {
+            complain(&format!("{lost} more passed, and could not be written"));
+        }
+        if contract.is_some() {
+            complain(&format!(
+                "{breaches} breaches, {others} lapses and remarks; \
+                 `fclerk check` judges what exchanges have in common, too"
+            ));
+        }
+        Ok(match (lost, breaches) {
+            (1.., _) => Outcome::NotAllRead,
+            (0, 1..) => Outcome::Broken,
+            (0, 0) => Outcome::Kept,
+        })
+    }
+}
+
+/// Judges the one exchange of an entry.
+struct Judging<'c> {
+    contract: &'c Contract,
+    credentials: Credentials,
+    endpoint: String,
+    found: Vec<Finding>,
+}
+
+impl Gather for Judging<'_> {
+    fn exchange(&mut self, exchange: &Exchange<'_>) {
+        if self.contract.credentials.iter().any(|name| exchange.request.headers.has(name)) {
+            self.credentials = Credentials::Recorded;
+        }
+        if let Placing::Placed(placed) = place(exchange, self.contract, self.credentials) {
+            self.endpoint = placed.row().name(self.contract);
+            self.found = judge(&placed).findings;
+        }
+    }
+
+    fn lose(&mut self, _: Loss) {}
+}

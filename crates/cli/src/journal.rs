@@ -1,0 +1,105 @@
+//! A recording that is written while it is made: an entry a line, each at once, so that whoever is stopped at any time
+//! leaves a recording that can be read.
+
+use std::fs::{File, OpenOptions};
+use std::io::{self, Seek as _, SeekFrom, Write as _};
+use std::path::{Path, PathBuf};
+
+use faithful_clerk_core::{Format, Opening, Source, Writer};
+
+use crate::exit::Failure;
+use crate::output::{Target, complain};
+
+/// The recording, open for writing.
+#[derive(Debug)]
+pub(crate) struct Journal {
+    file: File,
+    /// Where the lines are.
+    lines: PathBuf,
+    /// Where they are to be as HAR, at the end.
+    har: Option<PathBuf>,
+    /// Up to here it is whole.
+    end: u64,
+    /// Entries that are in it.
+    pub(crate) entries: u64,
+    /// Entries that could not be written.
+    pub(crate) lost: u64,
+}
+
+impl Journal {
+    /// A new recording. One that is called `.har` is made of its lines when it is closed. Nothing that is there is
+    /// written over.
+    pub(crate) fn new(path: &Path) -> Result<Self, Failure> {
+        let ending = path.extension().unwrap_or_default().to_string_lossy().to_ascii_lowercase();
+        if matches!(ending.as_str(), "gz" | "zst" | "br" | "warc" | "http") {
+            return Err(Failure::Call(format!(
+                "{}: what passes is written as HAR lines, or as HAR; `fclerk convert` makes other forms of it",
+                path.display()
+            )));
+        }
+        let (lines, har) = match ending == "har" {
+            true => (path.with_extension("har.jsonl"), Some(path.to_owned())),
+            false => (path.to_owned(), None),
+        };
+        if let Some(har) = har.as_deref().filter(|har| har.symlink_metadata().is_ok()) {
+            return Err(cannot(har, &io::ErrorKind::AlreadyExists.into()));
+        }
+        let file = new_file(&lines).map_err(|error| cannot(&lines, &error))?;
+        Ok(Self { file, lines, har, end: 0, entries: 0, lost: 0 })
+    }
+
+    /// Writes an entry, whole or not at all.
+    pub(crate) fn enter(&mut self, entry: &str) {
+        let line = format!("{entry}\n");
+        match self.file.write_all(line.as_bytes()) {
+            Ok(()) => {
+                self.end += line.len() as u64;
+                self.entries += 1;
+            }
+            Err(error) => {
+                // Half a line would be in the way of what comes later. A device can't be cut, and need not be.
+                let _ = self.file.set_len(self.end);
+                let _ = self.file.seek(SeekFrom::Start(self.end));
+                self.lost += 1;
+                if self.lost == 1 {
+                    complain(&format!(
+                        "{} can't be written: {error}; requests are passed on all the same",
+                        self.lines.display()
+                    ));
+                }
+            }
+        }
+    }
+
+    /// The file that holds the recording from now on.
+    pub(crate) fn close(self) -> Result<PathBuf, Failure> {
+        let Some(har) = self.har else { return Ok(self.lines) };
+        let fail = |error: io::Error| cannot(&har, &error);
+        let mut writer = Writer::new(Format::Har, Target::open(Some(&har))?);
+        let source = Source::of(File::open(&self.lines).map_err(fail)?);
+        // However large an entry is, it was made here.
+        let opening = Opening { format: Some(Format::Lines), largest: usize::MAX };
+        writer.copy(source, 0, opening).map_err(fail)?;
+        let (target, _) = writer.finish().map_err(fail)?;
+        target.close()?;
+        std::fs::remove_file(&self.lines).map_err(|error| cannot(&self.lines, &error))?;
+        Ok(har)
+    }
+}
+
+/// What passes may hold secrets: it is for its owner alone.
+fn new_file(path: &Path) -> io::Result<File> {
+    let mut options = OpenOptions::new();
+    options.write(true).create_new(true);
+    #[cfg(unix)]
+    std::os::unix::fs::OpenOptionsExt::mode(&mut options, 0o600);
+    options.open(path)
+}
+
+fn cannot(path: &Path, error: &io::Error) -> Failure {
+    let reason = match error.kind() {
+        io::ErrorKind::AlreadyExists => "it is there already, and is left as it is".to_owned(),
+        _ => error.to_string(),
+    };
+    Failure::Call(format!("{} can't be written: {reason}", path.display()))
+}

@@ -1,0 +1,160 @@
+//! A client's connection: one exchange after the other.
+
+use std::time::Duration;
+
+use serde_json::json;
+use tokio::io::{AsyncRead, AsyncReadExt as _, AsyncWrite, AsyncWriteExt as _};
+use tokio::net::TcpStream;
+use tokio::time::{Instant, timeout};
+
+use super::exchange::{Line, Side, pass};
+use super::head::{Asked, Refusal, asked};
+use super::listen::Shared;
+
+/// A connection on which nothing comes is kept for so long.
+const IDLE: Duration = Duration::from_secs(60);
+
+/// The same, while others wait to be let in.
+const IDLE_IN_A_CROWD: Duration = Duration::from_secs(2);
+
+/// So long is waited for a client to read the last of what it was sent.
+const PARTING: Duration = Duration::from_secs(1);
+
+pub(super) async fn serve(stream: TcpStream, shared: &Shared) {
+    // Small answers are not held back.
+    let _ = stream.set_nodelay(true);
+    let (from, mut to) = stream.into_split();
+    let mut client = Side::new(from);
+    let mut line: Option<Line> = None;
+    loop {
+        let asked = match next(&mut client, shared).await {
+            Next::Asked(asked) => *asked,
+            Next::Refused(refusal) => {
+                shared.refused();
+                refuse(&mut to, &refusal).await;
+                break;
+            }
+            Next::Gone => break,
+        };
+        let outcome = exchange(asked, &mut client, &mut to, &mut line, shared).await;
+        if !outcome {
+            break;
+        }
+    }
+    part(&mut client, &mut to).await;
+}
+
+/// What came of waiting for a request.
+enum Next {
+    Asked(Box<Asked>),
+    Refused(Refusal),
+    Gone,
+}
+
+async fn next<R: AsyncRead + Unpin>(client: &mut Side<R>, shared: &Shared) -> Next {
+    let since = Instant::now();
+    loop {
+        match asked(&client.ahead, shared.upstream.goal()) {
+            Ok(Some((asked, length))) => {
+                client.ahead.drain(..length);
+                return Next::Asked(Box::new(asked));
+            }
+            Err(refusal) => return Next::Refused(refusal),
+            Ok(None) => {}
+        }
+        let more = tokio::select! {
+            more = timeout(IDLE_IN_A_CROWD, client.more()) => more,
+            () = shared.stopping() => return Next::Gone,
+        };
+        match more {
+            Ok(Ok(true)) => {}
+            Ok(Ok(false) | Err(_)) => return Next::Gone,
+            Err(_) if shared.is_crowded() || since.elapsed() > IDLE => return Next::Gone,
+            Err(_) => {}
+        }
+    }
+}
+
+/// Passes one exchange on, over the connection that there is or a new one. Can there be another?
+async fn exchange<R, W>(
+    asked: Asked,
+    client: &mut Side<R>,
+    to: &mut W,
+    line: &mut Option<Line>,
+    shared: &Shared,
+) -> bool
+where
+    R: AsyncRead + Unpin,
+    W: AsyncWrite + Unpin,
+{
+    if let Some(old) = line
+        && old.is_stale().await
+    {
+        *line = None;
+    }
+    for _ in 0..2 {
+        if line.is_none() {
+            match shared.upstream.connect().await {
+                Ok(stream) => *line = Some(Line::new(stream)),
+                Err(error) => {
+                    let words = format!("no connection: {error}");
+                    shared.enter(shared.unanswered(asked, &words)).await;
+                    refuse(to, &Refusal { status: 502, words }).await;
+                    return false;
+                }
+            }
+        }
+        let Some(open) = line else { return false };
+        let outcome = pass(asked.clone(), client, to, open, shared).await;
+        if outcome.is_stale {
+            *line = None;
+            continue;
+        }
+        if !outcome.goes_on {
+            *line = None;
+        }
+        match outcome.passed {
+            Some(passed) => shared.enter(passed).await,
+            None => shared.stopped_within(),
+        }
+        if let Some(refusal) = outcome.refusal {
+            refuse(to, &refusal).await;
+            return false;
+        }
+        return outcome.goes_on;
+    }
+    false
+}
+
+/// Tells a client why there is no answer from the service. The answer is the recorder's own, and says so.
+async fn refuse<W: AsyncWrite + Unpin>(to: &mut W, refusal: &Refusal) {
+    let Refusal { status, words } = refusal;
+    let phrase = match status {
+        400 => "Bad Request",
+        431 => "Request Header Fields Too Large",
+        501 => "Not Implemented",
+        504 => "Gateway Timeout",
+        505 => "HTTP Version Not Supported",
+        _ => "Bad Gateway",
+    };
+    let detail = format!("Said by the recorder in front of the service: {words}.");
+    let body = json!({"title": phrase, "status": status, "detail": detail}).to_string();
+    let answer = format!(
+        "HTTP/1.1 {status} {phrase}\r\nServer: fclerk\r\nContent-Type: application/problem+json\r\n\
+         Content-Length: {}\r\nConnection: close\r\n\r\n{body}",
+        body.len()
+    );
+    // A client that is gone need not be told.
+    let _ = to.write_all(answer.as_bytes()).await;
+}
+
+/// Closes a connection so that what was sent last is not lost with it: a client that is still sending would take
+/// the reset for the answer (RFC 9112 section 9.6).
+async fn part<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(client: &mut Side<R>, to: &mut W) {
+    let _ = to.shutdown().await;
+    let rest = async {
+        let mut bytes = [0; 4096];
+        while matches!(client.from.read(&mut bytes).await, Ok(1..)) {}
+    };
+    let _ = timeout(PARTING, rest).await;
+}

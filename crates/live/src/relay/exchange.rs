@@ -1,0 +1,301 @@
+//! One exchange, passed on while it comes.
+
+use std::io;
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::time::{Duration, Instant};
+
+use jiff::Timestamp;
+use tokio::io::{
+    AsyncRead, AsyncReadExt as _, AsyncWrite, AsyncWriteExt as _, ReadHalf, WriteHalf,
+};
+use tokio::time::timeout;
+
+use super::framing::Framing;
+use super::head::{Answered, Asked, Refusal, answered};
+use super::kept::Kept;
+use super::listen::Shared;
+use super::passed::Passed;
+use super::upstream::Stream;
+
+/// So much is read at once.
+const PIECE: usize = 32 << 10;
+
+/// A client that stops within its request is waited for so long.
+const STUCK: Duration = Duration::from_secs(60);
+
+/// One side of a connection: what was read of it and not used yet, and where more comes from.
+#[derive(Debug)]
+pub(super) struct Side<R> {
+    pub(super) from: R,
+    pub(super) ahead: Vec<u8>,
+}
+
+impl<R: AsyncRead + Unpin> Side<R> {
+    pub(super) fn new(from: R) -> Self {
+        Self { from, ahead: Vec::new() }
+    }
+
+    /// Reads more; false at the end.
+    pub(super) async fn more(&mut self) -> io::Result<bool> {
+        self.ahead.reserve(PIECE);
+        Ok(self.from.read_buf(&mut self.ahead).await? > 0)
+    }
+
+    fn used(&mut self, length: usize) {
+        self.ahead.drain(..length);
+    }
+}
+
+/// A connection to the service.
+pub(super) struct Line {
+    pub(super) from: Side<ReadHalf<Box<dyn Stream>>>,
+    pub(super) to: WriteHalf<Box<dyn Stream>>,
+    /// Did an exchange pass over it before? Then the service may have closed it since.
+    pub(super) is_used: bool,
+}
+
+impl Line {
+    pub(super) fn new(stream: Box<dyn Stream>) -> Self {
+        let (from, to) = tokio::io::split(stream);
+        Self { from: Side::new(from), to, is_used: false }
+    }
+
+    /// Has the service closed it, or sent what nobody asked for, while nothing was under way?
+    pub(super) async fn is_stale(&mut self) -> bool {
+        // What is there at once, without waiting for it.
+        let seen = timeout(Duration::ZERO, self.from.more()).await;
+        seen.is_ok() || !self.from.ahead.is_empty()
+    }
+}
+
+/// How an exchange ended.
+#[derive(Debug)]
+enum End {
+    /// The answer passed to its end.
+    Whole,
+    /// The service's side failed, and why.
+    Upstream(String),
+    /// The client went away, or would not read.
+    Client(String),
+    /// The recorder was stopped.
+    Stopped,
+}
+
+/// What is left of an exchange for the connection.
+#[derive(Debug)]
+pub(super) struct Outcome {
+    /// The exchange, for the recording; none if it was stopped on its way.
+    pub(super) passed: Option<Passed>,
+    /// What the client has to be told, as no answer began.
+    pub(super) refusal: Option<Refusal>,
+    /// Can the connections carry another exchange?
+    pub(super) goes_on: bool,
+    /// The service's connection was closed before anything came back on it: it may be tried on a new one.
+    pub(super) is_stale: bool,
+}
+
+/// What passes of an answer, as it does.
+struct Coming<'c> {
+    answered: &'c mut Option<Answered>,
+    came: &'c mut Kept,
+    waited: &'c mut Option<Duration>,
+    start: Instant,
+    method: &'c str,
+    /// Did anything come?
+    any: &'c mut bool,
+    /// Did all of the request go out?
+    is_sent: &'c AtomicBool,
+}
+
+/// Passes an exchange on. The request's head was read; its body, if it has one, comes from the client.
+pub(super) async fn pass<R, W>(
+    asked: Asked,
+    client: &mut Side<R>,
+    to_client: &mut W,
+    line: &mut Line,
+    shared: &Shared,
+) -> Outcome
+where
+    R: AsyncRead + Unpin,
+    W: AsyncWrite + Unpin,
+{
+    let (at, start) = (Timestamp::now(), Instant::now());
+    let (mut sent, mut came) = (shared.kept(), shared.kept());
+    let (mut reply, mut waited, mut any) = (None, None, false);
+    let mut framing = asked.framing.clone();
+    let is_sent = AtomicBool::new(false);
+    let end = {
+        let sending = send(&asked, &mut framing, client, &mut line.to, &mut sent, &is_sent);
+        let coming = Coming {
+            answered: &mut reply,
+            came: &mut came,
+            waited: &mut waited,
+            start,
+            method: &asked.method,
+            any: &mut any,
+            is_sent: &is_sent,
+        };
+        let receiving = receive(coming, &mut line.from, to_client, shared.deadline);
+        tokio::select! {
+            biased;
+            end = receiving => end,
+            end = sending => end,
+            () = shared.stopped() => End::Stopped,
+        }
+    };
+    let is_sent = is_sent.into_inner();
+    let has_body = asked.framing != Framing::NONE;
+    if !is_sent && has_body {
+        sent.drop_bytes();
+    }
+    let is_whole = matches!(end, End::Whole);
+    let is_stale = line.is_used && !any && !has_body && matches!(end, End::Upstream(_));
+    line.is_used = true;
+    let closes = asked.closes || reply.as_ref().is_none_or(|reply: &Answered| reply.closes);
+    let goes_on = is_whole && is_sent && !closes && line.from.ahead.is_empty();
+    let refusal = match &end {
+        End::Upstream(why) if reply.is_none() => {
+            let status = if any || waited.is_none() && why != LATE { 502 } else { 504 };
+            Some(Refusal { status, words: why.clone() })
+        }
+        _ => None,
+    };
+    let broken = match end {
+        End::Whole => None,
+        End::Upstream(why) | End::Client(why) => Some(why),
+        End::Stopped => {
+            return Outcome { passed: None, refusal: None, goes_on: false, is_stale: false };
+        }
+    };
+    let whole = start.elapsed();
+    let url = shared.upstream.url_of(&asked.target);
+    let waited = waited.unwrap_or(whole);
+    let passed = Passed { at, url, asked, sent, answered: reply, came, waited, whole, broken };
+    Outcome { passed: Some(passed), refusal, goes_on, is_stale }
+}
+
+/// Why an answer did not come in time.
+const LATE: &str = "no answer within the deadline";
+
+/// Sends the request on, then watches whether the client stays. It only ends if the client goes.
+async fn send<R: AsyncRead + Unpin>(
+    asked: &Asked,
+    framing: &mut Framing,
+    client: &mut Side<R>,
+    to: &mut WriteHalf<Box<dyn Stream>>,
+    sent: &mut Kept,
+    is_sent: &AtomicBool,
+) -> End {
+    let mut is_read = to.write_all(&asked.bytes).await.is_ok() && to.flush().await.is_ok();
+    while !framing.is_done() {
+        if client.ahead.is_empty() {
+            match timeout(STUCK, client.more()).await {
+                Ok(Ok(true)) => {}
+                Ok(Ok(false) | Err(_)) | Err(_) => {
+                    return End::Client("the client stopped within its request".to_owned());
+                }
+            }
+        }
+        let Ok(length) = framing.take(&client.ahead, sent) else {
+            return End::Client("the client's chunks are none".to_owned());
+        };
+        // A service that reads no more may still answer.
+        let piece = client.ahead.get(..length).unwrap_or_default();
+        is_read = is_read && to.write_all(piece).await.is_ok() && to.flush().await.is_ok();
+        client.used(length);
+    }
+    is_sent.store(true, Ordering::Relaxed);
+    // What comes now belongs to the next request; how much of it is read ahead is bounded.
+    while client.ahead.len() < PIECE {
+        match client.more().await {
+            Ok(true) => {}
+            Ok(false) | Err(_) => {
+                return End::Client("the client went away before the answer was there".to_owned());
+            }
+        }
+    }
+    std::future::pending().await
+}
+
+/// Passes the answer on: interim ones, then the final one.
+async fn receive<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
+    coming: Coming<'_>,
+    from: &mut Side<R>,
+    to: &mut W,
+    deadline: Duration,
+) -> End {
+    let gone = || End::Client("the client went away within the answer".to_owned());
+    let end = |read: Result<io::Result<bool>, _>| match read {
+        Ok(Ok(true)) => None,
+        Ok(Ok(false)) => Some("the connection was closed".to_owned()),
+        Ok(Err(error)) => Some(error.to_string()),
+        Err(tokio::time::error::Elapsed { .. }) => Some(LATE.to_owned()),
+    };
+    let reply = loop {
+        match answered(&from.ahead, coming.method) {
+            Ok(Some((reply, length))) => {
+                if reply.status == 101 {
+                    return End::Upstream("it changed to a protocol nobody asked for".to_owned());
+                }
+                let head = from.ahead.get(..length).unwrap_or_default();
+                if to.write_all(head).await.is_err() {
+                    return gone();
+                }
+                from.used(length);
+                // Interim answers (RFC 9110 section 15.2) are passed on, and are not the answer.
+                if reply.status >= 200 {
+                    break reply;
+                }
+            }
+            Ok(None) => {
+                let more = timeout(deadline, from.more()).await;
+                if more.is_err() && !coming.is_sent.load(Ordering::Relaxed) {
+                    // The service can't be late as long as it is still being asked.
+                    continue;
+                }
+                if let Some(why) = end(more) {
+                    let before = if from.ahead.is_empty() { "" } else { " within the head" };
+                    return End::Upstream(format!("{why}{before}"));
+                }
+                *coming.any = true;
+                coming.waited.get_or_insert_with(|| coming.start.elapsed());
+            }
+            Err(refusal) => return End::Upstream(refusal.words),
+        }
+    };
+    let mut framing = reply.framing.clone();
+    *coming.answered = Some(reply);
+    while !framing.is_done() {
+        if from.ahead.is_empty() {
+            match end(timeout(deadline, from.more()).await) {
+                None => {}
+                // That is how it ends.
+                Some(_) if framing == Framing::UntilClose => break,
+                Some(why) => {
+                    let _ = to.flush().await;
+                    return End::Upstream(format!("{why} within the body"));
+                }
+            }
+        }
+        let (length, broken) = match framing.take(&from.ahead, coming.came) {
+            Ok(length) => (length, None),
+            // Whatever it is, the client gets it.
+            Err(broken) => (from.ahead.len(), Some(broken)),
+        };
+        let piece = from.ahead.get(..length).unwrap_or_default();
+        if to.write_all(piece).await.is_err() {
+            return gone();
+        }
+        from.used(length);
+        if let Some(broken) = broken {
+            return End::Upstream(format!("the body is broken: {}", broken.0));
+        }
+        if from.ahead.is_empty() && to.flush().await.is_err() {
+            return gone();
+        }
+    }
+    if to.flush().await.is_err() {
+        return gone();
+    }
+    End::Whole
+}

@@ -1,0 +1,192 @@
+//! Where a message's body ends (RFC 9112 section 6), told while it passes.
+
+use super::kept::Kept;
+
+/// A chunk's extensions and the trailer section are read no further than this.
+const LONGEST_EXTRA: usize = 64 << 10;
+
+/// How a body ends.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(super) enum Framing {
+    /// After so many bytes more.
+    Length(u64),
+    /// With its last chunk.
+    Chunked(Chunks),
+    /// With the connection.
+    UntilClose,
+}
+
+/// Where in the chunks a reader is (RFC 9112 section 7.1).
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) struct Chunks {
+    step: Step,
+    /// What is left of the chunk, or its length as far as it was read.
+    left: u64,
+    /// How much was read of what is neither length nor data.
+    extra: usize,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Step {
+    /// In the length; has a digit come yet?
+    Length {
+        some: bool,
+    },
+    /// In what stands behind the length, up to the end of its line.
+    Extension,
+    Data,
+    /// Behind the data, up to the end of the line.
+    DataEnd,
+    /// In the trailer section; has the line anything in it?
+    Trailer {
+        some: bool,
+    },
+    Done,
+}
+
+/// Why a body cannot be followed any further.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) struct Broken(pub(super) &'static str);
+
+impl Framing {
+    /// No body at all.
+    pub(super) const NONE: Self = Self::Length(0);
+
+    /// A body in chunks, none of which was seen yet.
+    pub(super) const CHUNKED: Self =
+        Self::Chunked(Chunks { step: Step::Length { some: false }, left: 0, extra: 0 });
+
+    /// Is the body at its end?
+    pub(super) fn is_done(&self) -> bool {
+        match self {
+            Self::Length(left) => *left == 0,
+            Self::Chunked(chunks) => chunks.step == Step::Done,
+            Self::UntilClose => false,
+        }
+    }
+
+    /// Goes over bytes that came. Gives how many of them are the message's, and keeps its content.
+    pub(super) fn take(&mut self, bytes: &[u8], kept: &mut Kept) -> Result<usize, Broken> {
+        match self {
+            Self::Length(left) => {
+                let length = usize::try_from(*left).unwrap_or(usize::MAX).min(bytes.len());
+                kept.add(bytes.get(..length).unwrap_or_default());
+                *left -= length as u64;
+                Ok(length)
+            }
+            Self::Chunked(chunks) => chunks.take(bytes, kept),
+            Self::UntilClose => {
+                kept.add(bytes);
+                Ok(bytes.len())
+            }
+        }
+    }
+}
+
+impl Chunks {
+    fn take(&mut self, bytes: &[u8], kept: &mut Kept) -> Result<usize, Broken> {
+        let mut at = 0;
+        while let Some(byte) = bytes.get(at).filter(|_| self.step != Step::Done) {
+            if self.step == Step::Data {
+                let length = usize::try_from(self.left).unwrap_or(usize::MAX).min(bytes.len() - at);
+                kept.add(bytes.get(at..at + length).unwrap_or_default());
+                self.left -= length as u64;
+                at += length;
+                if self.left == 0 {
+                    self.step = Step::DataEnd;
+                }
+                continue;
+            }
+            self.byte(*byte)?;
+            at += 1;
+        }
+        Ok(at)
+    }
+
+    fn byte(&mut self, byte: u8) -> Result<(), Broken> {
+        self.step = match (self.step, byte) {
+            (Step::Length { .. }, byte) if byte.is_ascii_hexdigit() => {
+                let digit = char::from(byte).to_digit(16).unwrap_or_default();
+                let longer = self.left.checked_mul(16).ok_or(Broken("a chunk without end"))?;
+                self.left = longer + u64::from(digit);
+                Step::Length { some: true }
+            }
+            (Step::Length { some: true }, b'\n') => self.begun(),
+            (Step::Length { some: true }, b'\r' | b';' | b' ' | b'\t') => Step::Extension,
+            (Step::Length { .. }, _) => return Err(Broken("a chunk without a length")),
+            (Step::Extension, b'\n') => self.begun(),
+            (Step::Extension, _) => self.more(Step::Extension)?,
+            (Step::DataEnd, b'\r') => Step::DataEnd,
+            (Step::DataEnd, b'\n') => Step::Length { some: false },
+            (Step::DataEnd, _) => return Err(Broken("a chunk that is longer than it says")),
+            (Step::Trailer { some: false }, b'\n') => Step::Done,
+            (Step::Trailer { .. }, b'\n') => Step::Trailer { some: false },
+            (Step::Trailer { some }, b'\r') => Step::Trailer { some },
+            (Step::Trailer { .. }, _) => self.more(Step::Trailer { some: true })?,
+            (step @ (Step::Data | Step::Done), _) => step,
+        };
+        Ok(())
+    }
+
+    /// The line of a chunk's length is at its end.
+    fn begun(&self) -> Step {
+        if self.left == 0 { Step::Trailer { some: false } } else { Step::Data }
+    }
+
+    fn more(&mut self, step: Step) -> Result<Step, Broken> {
+        self.extra += 1;
+        if self.extra > LONGEST_EXTRA {
+            return Err(Broken("extensions or trailers without end"));
+        }
+        Ok(step)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use std::sync::Arc;
+
+    use super::super::kept::Budget;
+    use super::*;
+
+    /// What is read of these bytes in pieces of a size: how many are the message's, and its content.
+    fn read(bytes: &[u8], size: usize) -> Result<(usize, Vec<u8>, bool), Broken> {
+        let (mut framing, mut kept) =
+            (Framing::CHUNKED, Kept::new(1000, Arc::new(Budget::new(1000))));
+        let mut taken = 0;
+        for piece in bytes.chunks(size) {
+            let length = framing.take(piece, &mut kept)?;
+            taken += length;
+            if length < piece.len() {
+                break;
+            }
+        }
+        Ok((taken, kept.bytes().unwrap_or_default().to_vec(), framing.is_done()))
+    }
+
+    #[test]
+    fn chunks_are_followed_however_they_come() {
+        let whole = b"4\r\nWiki\r\n6;name=\"x\"\r\npedia \r\nA\r\nin chunks.\r\n0\r\nDigest: x\r\n\r\nGET /";
+        for size in 1..whole.len() {
+            let (taken, content, done) = read(whole, size).unwrap();
+            assert_eq!((taken, done), (whole.len() - 5, true), "{size}");
+            assert_eq!(content, b"Wikipedia in chunks.", "{size}");
+        }
+        assert_eq!(read(b"2\n{}\n0\n\n", 3), Ok((9, b"{}".to_vec(), true)));
+        assert_eq!(read(b"2\r\n{}\r\n0\r\n", 3), Ok((10, b"{}".to_vec(), false)));
+    }
+
+    #[test]
+    fn what_is_no_chunk_is_said_to_be_none() {
+        for (bytes, why) in [
+            (&b"zz\r\n"[..], "a chunk without a length"),
+            (b"\r\n", "a chunk without a length"),
+            (b"2\r\nabc\r\n", "a chunk that is longer than it says"),
+            (b"fffffffffffffffff\r\n", "a chunk without end"),
+        ] {
+            assert_eq!(read(bytes, 1), Err(Broken(why)));
+        }
+        let endless = [b"0\r\n".to_vec(), vec![b'x'; LONGEST_EXTRA + 1]].concat();
+        assert_eq!(read(&endless, 999), Err(Broken("extensions or trailers without end")));
+    }
+}

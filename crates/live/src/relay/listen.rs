@@ -1,0 +1,176 @@
+//! Lets clients in, and tells what all their connections share.
+
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
+use std::time::Duration;
+
+use jiff::Timestamp;
+use tokio::net::TcpListener;
+use tokio::sync::{Semaphore, mpsc, watch};
+use tokio::task::JoinSet;
+
+use super::connection::serve;
+use super::head::Asked;
+use super::kept::{Budget, Kept};
+use super::passed::Passed;
+use super::upstream::Upstream;
+
+/// So many clients are let in at once; others wait at the door. Each takes two of the files that a process may
+/// have open, which are 1,024 as a rule.
+const MOST_CLIENTS: usize = 400;
+
+/// What is kept of all bodies that are under way, at the most.
+const ALL_BODIES: usize = 256 << 20;
+
+/// What is under way when the recorder is stopped has so long to come to its end.
+const GRACE: Duration = Duration::from_secs(2);
+
+/// A pause after a client could not be let in.
+const PAUSE: Duration = Duration::from_millis(50);
+
+/// What passes exchanges on.
+#[derive(Debug)]
+pub struct Relay {
+    upstream: Upstream,
+    deadline: Duration,
+    largest_body: usize,
+}
+
+/// What happened beside what was passed on.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Counts {
+    /// Requests that were none, or that nobody passes on.
+    pub refused: u64,
+    /// Exchanges that were under way when all was stopped, and are not in the recording.
+    pub stopped: u64,
+}
+
+/// What all connections share.
+#[derive(Debug)]
+pub(super) struct Shared {
+    pub(super) upstream: Upstream,
+    pub(super) deadline: Duration,
+    largest_body: usize,
+    budget: Arc<Budget>,
+    passed: mpsc::Sender<Passed>,
+    stop: watch::Receiver<bool>,
+    is_crowded: AtomicBool,
+    refused: AtomicU64,
+    stopped: AtomicU64,
+}
+
+impl Relay {
+    /// What passes exchanges on to a service: an answer has so long to begin, and to go on; of a body, so many bytes
+    /// are kept.
+    #[must_use]
+    pub fn new(upstream: Upstream, deadline: Duration, largest_body: usize) -> Self {
+        Self { upstream, deadline, largest_body }
+    }
+
+    /// Lets clients in until `stop` is there. Each exchange that passed is sent to `passed`; while nobody takes them
+    /// from there, clients wait.
+    pub async fn run(
+        self,
+        listener: TcpListener,
+        stop: impl Future<Output = ()>,
+        passed: mpsc::Sender<Passed>,
+    ) -> Counts {
+        let (stopping, watched) = watch::channel(false);
+        let shared = Arc::new(Shared {
+            upstream: self.upstream,
+            deadline: self.deadline,
+            largest_body: self.largest_body,
+            budget: Arc::new(Budget::new(ALL_BODIES)),
+            passed,
+            stop: watched,
+            is_crowded: AtomicBool::new(false),
+            refused: AtomicU64::new(0),
+            stopped: AtomicU64::new(0),
+        });
+        let mut clients = JoinSet::new();
+        tokio::select! {
+            () = let_in(&listener, &shared, &mut clients) => {}
+            () = stop => {}
+        }
+        drop(listener);
+        let _ = stopping.send(true);
+        while clients.join_next().await.is_some() {}
+        let count = |count: &AtomicU64| count.load(Ordering::Relaxed);
+        Counts { refused: count(&shared.refused), stopped: count(&shared.stopped) }
+    }
+}
+
+/// Lets clients in as long as there is room; never ends.
+async fn let_in(listener: &TcpListener, shared: &Arc<Shared>, clients: &mut JoinSet<()>) {
+    let room = Arc::new(Semaphore::new(MOST_CLIENTS));
+    loop {
+        while clients.try_join_next().is_some() {}
+        shared.is_crowded.store(room.available_permits() == 0, Ordering::Relaxed);
+        let Ok(place) = Arc::clone(&room).acquire_owned().await else { return };
+        match listener.accept().await {
+            Ok((stream, _)) => {
+                let shared = Arc::clone(shared);
+                clients.spawn(async move {
+                    serve(stream, &shared).await;
+                    drop(place);
+                });
+            }
+            // The system has no more files or memory for a moment, or the client is gone again.
+            Err(_) => tokio::time::sleep(PAUSE).await,
+        }
+    }
+}
+
+impl Shared {
+    pub(super) fn kept(&self) -> Kept {
+        Kept::new(self.largest_body, Arc::clone(&self.budget))
+    }
+
+    /// An exchange that did not even reach the service.
+    pub(super) fn unanswered(&self, asked: Asked, why: &str) -> Passed {
+        let mut sent = self.kept();
+        if asked.framing != super::framing::Framing::NONE {
+            sent.drop_bytes();
+        }
+        Passed {
+            at: Timestamp::now(),
+            url: self.upstream.url_of(&asked.target),
+            asked,
+            sent,
+            answered: None,
+            came: self.kept(),
+            waited: Duration::ZERO,
+            whole: Duration::ZERO,
+            broken: Some(why.to_owned()),
+        }
+    }
+
+    pub(super) async fn enter(&self, passed: Passed) {
+        // Who takes them only ends when all is over.
+        let _ = self.passed.send(passed).await;
+    }
+
+    pub(super) fn is_crowded(&self) -> bool {
+        self.is_crowded.load(Ordering::Relaxed)
+    }
+
+    pub(super) fn refused(&self) {
+        self.refused.fetch_add(1, Ordering::Relaxed);
+    }
+
+    pub(super) fn stopped_within(&self) {
+        self.stopped.fetch_add(1, Ordering::Relaxed);
+    }
+
+    /// Comes when nothing new is to be begun.
+    pub(super) async fn stopping(&self) {
+        let mut stop = self.stop.clone();
+        let _ = stop.wait_for(|stop| *stop).await;
+    }
+
+    /// Comes when what is under way is given up.
+    pub(super) async fn stopped(&self) {
+        self.stopping().await;
+        tokio::time::sleep(GRACE).await;
+    }
+}

@@ -1,0 +1,18 @@
+//! Passes requests and answers between clients and a service, and keeps what passed.
+//!
+//! Bytes go through as they come, while they come. For each connection of a client there is one to the service,
+//! so that what the two agree on (keep-alive, chunks, interim answers) is theirs. What is changed is said in
+//! [`head`]: the target gets the service's base path, `Host` its name, and no upgrade is offered.
+
+mod connection;
+mod exchange;
+mod framing;
+mod head;
+mod kept;
+mod listen;
+mod passed;
+mod upstream;
+
+pub use listen::{Counts, Relay};
+pub use passed::Passed;
+pub use upstream::{NoUpstream, Upstream};

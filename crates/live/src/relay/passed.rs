@@ -1,0 +1,74 @@
+//! An exchange that passed, and its entry in a recording.
+
+use std::time::Duration;
+
+use jiff::Timestamp;
+use serde_json::Value;
+
+use super::head::{Answered, Asked};
+use super::kept::Kept;
+use crate::entry::{Body, Came, Sent, entry};
+
+/// An exchange that passed, or the part of it that did.
+#[derive(Debug)]
+pub struct Passed {
+    pub(super) at: Timestamp,
+    pub(super) url: String,
+    pub(super) asked: Asked,
+    pub(super) sent: Kept,
+    pub(super) answered: Option<Answered>,
+    pub(super) came: Kept,
+    /// Until the answer's head was there, and until all of it was.
+    pub(super) waited: Duration,
+    pub(super) whole: Duration,
+    /// Why no more of it came.
+    pub(super) broken: Option<String>,
+}
+
+impl Passed {
+    /// The exchange as an entry of HAR. A body that was larger than what is kept is left out, and its size is told.
+    #[must_use]
+    pub fn entry(&self) -> Value {
+        let sent = Sent {
+            comment: self.comment(),
+            at: self.at,
+            method: &self.asked.method,
+            url: &self.url,
+            version: self.asked.version,
+            headers: &self.asked.headers,
+            body: body(&self.sent),
+        };
+        let none = Vec::new();
+        let answered = self.answered.as_ref();
+        let came = Came {
+            status: answered.map_or(0, |answered| answered.status),
+            phrase: answered.map_or("", |answered| &answered.phrase),
+            version: answered.map_or("", |answered| answered.version),
+            headers: answered.map_or(&none, |answered| &answered.headers),
+            body: body(&self.came),
+            waited: self.waited,
+            whole: self.whole,
+            broken: self.broken.as_deref(),
+        };
+        entry(&sent, &came)
+    }
+
+    fn comment(&self) -> Option<String> {
+        let left_out = [(&self.sent, "request"), (&self.came, "answer")];
+        let left_out = left_out.into_iter().filter(|(kept, _)| kept.bytes().is_none());
+        let words: Vec<String> = left_out
+            .map(|(kept, whose)| {
+                format!("the body of the {whose} was not kept; {} bytes of it passed", kept.count())
+            })
+            .collect();
+        (!words.is_empty()).then(|| words.join("; "))
+    }
+}
+
+fn body(kept: &Kept) -> Body<'_> {
+    match kept.bytes() {
+        None => Body::NotKept(kept.count()),
+        Some([]) => Body::None,
+        Some(bytes) => Body::Here(bytes),
+    }
+}
