@@ -13,4 +13,4 @@ mod send;
 
 pub use care::{Base, Unsafe};
 pub use relay::{Counts, NoUpstream, Passed, Relay, Upstream};
-pub use send::{Client, Ended, Settings};
+pub use send::{Client, Ended, Sending, Settings};

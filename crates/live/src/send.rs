@@ -1,6 +1,8 @@
 //! Sends planned requests.
 
+use std::collections::BTreeMap;
 use std::error::Error as _;
+use std::sync::{Mutex, MutexGuard, PoisonError};
 use std::time::{Duration, Instant};
 
 use faithful_clerk_core::probe::{Planned, Sends};
@@ -50,6 +52,17 @@ pub enum Ended {
     Stopped,
 }
 
+/// What came of sending.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Sending {
+    /// How it ended.
+    pub ended: Ended,
+    /// What was kept of answers for later requests, by name.
+    pub kept: BTreeMap<String, String>,
+    /// The names of requests that could not be sent, as no answer gave what they need.
+    pub left_out: Vec<String>,
+}
+
 /// What sends.
 #[derive(Debug)]
 pub struct Client {
@@ -75,37 +88,63 @@ impl Client {
         Ok(Self { client, settings })
     }
 
-    /// Sends the requests in their order, and gives each exchange to `take`, in that order, as an entry of HAR.
-    /// `stop` ends it at once.
+    /// Sends the requests in their order, and gives each exchange to `take`, in that order, as an entry of HAR. From the
+    /// first on of which something is kept, they are sent one after the other. `stop` ends it at once.
     pub async fn send(
         &self,
         requests: &[Planned],
         stop: impl Future<Output = ()>,
-        mut take: impl FnMut(&Planned, Value),
-    ) -> Ended {
+        mut take: impl FnMut(Value),
+    ) -> Sending {
+        let is_kept = |planned: &Planned| !planned.keeps.is_empty() || !planned.uses.is_empty();
+        let first = requests.iter().position(is_kept).unwrap_or(requests.len());
+        let (free, chained) = requests.split_at(first);
+        let kept = Mutex::new(BTreeMap::new());
         let pause = Duration::from_secs(1) / self.settings.per_second.max(1);
         let start = tokio::time::Instant::now();
-        let sending = requests.iter().zip(0_u32..).map(|(planned, number)| async move {
+        let sending = free.iter().zip(0_u32..).map(|(planned, number)| async move {
             tokio::time::sleep_until(start + pause * number).await;
-            (planned, self.one(planned).await)
+            (planned, Some(self.one(planned).await))
         });
-        let mut answers =
-            std::pin::pin!(stream::iter(sending).buffered(self.settings.parallel.max(1)));
+        let chained = chained.iter().zip(u32::try_from(first).unwrap_or(0)..);
+        let chained = stream::iter(chained).then(|(planned, number)| {
+            let kept = &kept;
+            async move {
+                let whole = planned.with(&lock(kept));
+                let Some(whole) = whole else { return (planned, None) };
+                tokio::time::sleep_until(start + pause * number).await;
+                let sent = self.one(&whole).await;
+                keep(planned, &sent.0, &mut lock(kept));
+                (planned, Some(sent))
+            }
+        });
+        let free = stream::iter(sending).buffered(self.settings.parallel.max(1));
+        let mut answers = std::pin::pin!(free.chain(chained));
+        let mut left_out = Vec::new();
         let mut stop = std::pin::pin!(stop);
         let mut failures = 0;
-        loop {
+        let ended = loop {
             let next = tokio::select! {
                 biased;
-                () = &mut stop => return Ended::Stopped,
+                () = &mut stop => break Ended::Stopped,
                 next = answers.next() => next,
             };
-            let Some((planned, (entry, has_failed))) = next else { return Ended::Done };
-            take(planned, entry);
+            let (entry, has_failed) = match next {
+                None => break Ended::Done,
+                Some((planned, None)) => {
+                    left_out.push(planned.name.clone());
+                    continue;
+                }
+                Some((_, Some(sent))) => sent,
+            };
+            take(entry);
             failures = if has_failed { failures + 1 } else { 0 };
             if failures >= self.settings.most_failures {
-                return Ended::Failing;
+                break Ended::Failing;
             }
-        }
+        };
+        let kept = lock(&kept).clone();
+        Sending { ended, kept, left_out }
     }
 
     /// One exchange, and whether the service failed.
@@ -176,6 +215,26 @@ impl Client {
             broken: broken.as_deref(),
         };
         (entry(&sent, &came), status == 0 || status >= 500)
+    }
+}
+
+type Kept = BTreeMap<String, String>;
+
+fn lock(kept: &Mutex<Kept>) -> MutexGuard<'_, Kept> {
+    kept.lock().unwrap_or_else(PoisonError::into_inner)
+}
+
+/// Keeps what a request wants to have kept of its answer, as far as it is there.
+fn keep(planned: &Planned, entry: &Value, kept: &mut Kept) {
+    let text = entry["response"]["content"]["text"].as_str().unwrap_or_default();
+    let Ok(body) = serde_json::from_str::<Value>(text) else { return };
+    for (name, pointer) in &planned.keeps {
+        let value = match body.pointer(pointer) {
+            Some(Value::String(text)) => text.clone(),
+            Some(value @ (Value::Number(_) | Value::Bool(_))) => value.to_string(),
+            _ => continue,
+        };
+        kept.insert(name.clone(), value);
     }
 }
 

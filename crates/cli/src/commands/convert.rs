@@ -1,6 +1,7 @@
 //! `fclerk convert`: recordings in another form.
 
 use faithful_clerk_core::{Format, Losses, Writer};
+use faithful_clerk_report::text::counted;
 
 use crate::exit::{Failure, Outcome};
 use crate::flags::ConvertCall;
@@ -26,18 +27,11 @@ pub(crate) fn run(call: &ConvertCall) -> Result<Outcome, Failure> {
     }
     let (target, written) = writer.finish().map_err(Failure::Output)?;
     target.close()?;
-    complain(&format!("{} written as {}", counted(written.exchanges), name(call.to)));
+    complain(&format!("{} written as {}", counted(written.exchanges, "exchange"), name(call.to)));
     for (what, count) in &written.left_out {
         complain(&format!("left out, as {} can't hold it: {what} ({count})", name(call.to)));
     }
     Ok(recordings.outcome(&losses, Outcome::Kept, false))
-}
-
-fn counted(exchanges: u64) -> String {
-    match exchanges {
-        1 => "1 exchange".to_owned(),
-        count => format!("{count} exchanges"),
-    }
 }
 
 fn name(format: Format) -> &'static str {

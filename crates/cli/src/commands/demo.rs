@@ -1,18 +1,27 @@
-//! `fclerk demo`: a made-up harbour's contract and recordings, and what one would do with them, in order.
+//! `fclerk demo`: a made-up harbour, and what one would do with it, in order: its service as it was is tried and
+//! judged, mended, tried again, and compared.
 
+use std::collections::BTreeMap;
 use std::fs;
+use std::net::Ipv4Addr;
 use std::path::Path;
-use std::sync::LazyLock;
+use std::time::Duration;
 
-use faithful_clerk_core::compare::{Between, Plan, Side, compare};
-use faithful_clerk_core::survey::Gathered;
-use faithful_clerk_core::{Check, Contract, Ledger, Names, Pass, Source};
-use faithful_clerk_report::compare::{self as written, Compared};
-use faithful_clerk_report::{Report, coverage, survey, text};
+use faithful_clerk_core::Contract;
+use faithful_clerk_core::contract::Server;
+use faithful_clerk_core::probe::Plan;
+use faithful_clerk_harbour::{State, TOKEN, serve};
+use faithful_clerk_live::Settings;
+use faithful_clerk_report::text;
+use tokio::net::TcpListener;
+use tokio::runtime::Runtime;
 
+use super::probe::sent;
+use super::serve::PORT;
+use super::tour::{Recorded, Tour};
 use crate::exit::{Failure, Outcome};
 use crate::flags::{DemoCall, Stage};
-use crate::output::{complain, say, write_new};
+use crate::output::{complain, say, write_new, write_over};
 
 /// The files of the demo. They are in the binary, so it needs nothing else.
 const FILES: [(&str, &str); 3] = [
@@ -21,129 +30,170 @@ const FILES: [(&str, &str); 3] = [
     ("after.har", include_str!("../../demo/after.har")),
 ];
 
+/// The recordings that are made on the way; they are made anew each time.
+const TRIED: [&str; 2] = ["tried-before.jsonl", "tried-after.jsonl"];
+
+/// A berth that there is.
+const BERTH: &str = "A-3";
+
+/// What the tour lays out: a berth that is not there, and the service fell over it.
+const CLOSE: &str = "case unknown-berth";
+
+/// The harbour answers at once, or never.
+const DEADLINE: Duration = Duration::from_millis(400);
+
 pub(crate) fn run(call: &DemoCall, stage: &Stage) -> Result<Outcome, Failure> {
     if let Some(state) = call.serve {
         return super::serve::run(state, call.port);
     }
     write(&call.into)?;
     let folder = call.into.display().to_string();
-    let [(contract_name, text), (_, before), (_, after)] = FILES;
+    if call.files {
+        complain(&format!("the harbour's contract and its recordings are in {folder}"));
+        return Ok(Outcome::Kept);
+    }
+    let (contract_name, text) = FILES[0];
     let reading = Contract::read(text);
-    let contract =
+    let mut contract =
         reading.contract.ok_or_else(|| Failure::Call(format!("{contract_name} has mistakes")))?;
     let prose = |words: &str| text::paragraph(words, stage.stdout);
     say(&prose(&format!(
-        "Saltmarsh Harbour lets berths. Its service was recorded twice: before its errors were mended, \
-         and after. Its contract and both recordings are now in {folder}/. What follows is what one \
-         would do with them, in order, in short."
+        "Saltmarsh Harbour lets berths. Its service runs in here, for the next seconds: first as it was, then with \
+         its errors mended. What follows is what one would do with it, in order and in short. The contract and \
+         all recordings are in {folder}/."
     )))?;
-    let lead = Lead { contract: &contract, stage };
+    let values = BTreeMap::from([("berth_id".to_owned(), BERTH.to_owned())]);
+    let plan = Plan::of(&contract, &values);
+    let before = tried(State::Before, &mut contract, &plan)?;
+    let after = tried(State::After, &mut contract, &plan)?;
+    for (name, text) in TRIED.iter().zip([&before, &after]) {
+        write_over(&call.into.join(name), text)?;
+    }
+    let [before, after] =
+        [(TRIED[0], &before), (TRIED[1], &after)].map(|(name, text)| Recorded { name, text });
+    let close = plan.requests.iter().position(|planned| planned.name == CLOSE).unwrap_or_default();
+    let close = close as u64 + 1;
+    let tour = Tour { contract: &contract, stage };
+    let probe = |save: &str| {
+        format!(
+            "probe --at http://127.0.0.1:{PORT}/v1 --allow-writes --with berth_id={BERTH} --save {save}"
+        )
+    };
     let steps = [
-        ("survey before.har", "what do the errors look like today?", lead.survey(before)),
-        ("draft before.har", "write down what was seen", prose(DRAFT)),
-        ("check before.har", "judge them by the contract", lead.check("before.har", before)),
-        ("show before.har#29", "read one of them closely", prose(SHOW)),
-        ("coverage before.har", "what has nobody tried yet?", lead.coverage(before)),
         (
-            "check after.har",
-            "the service was mended: judge it again",
-            lead.check("after.har", after),
+            probe("before.jsonl"),
+            "send every request that must be refused",
+            prose(&told(&plan, "What came is recorded.")),
+        ),
+        (format!("survey {}", before.name), "what do its errors look like?", tour.survey(before)),
+        (format!("check {}", before.name), "judge them by the contract", tour.check(before)),
+        (
+            format!("show {}#{close}", before.name),
+            "read one of them closely",
+            tour.show(before, close),
         ),
         (
-            "compare before.har after.har",
-            "and no success answer broke?",
-            lead.compare(before, after),
+            probe("after.jsonl"),
+            "the service was mended: try it again",
+            prose(&told(&plan, "The same as before, so that both can be compared.")),
         ),
+        (format!("check {}", after.name), "judge it again", tour.check(after)),
+        (
+            format!("compare {} {}", before.name, after.name),
+            "what became of each answer?",
+            format!("{}\n{}", tour.compare(before, after), prose(LET_IN)),
+        ),
+        (
+            "compare before.har after.har".to_owned(),
+            "and in a day of usual work, did a success break?",
+            tour.compare(
+                Recorded { name: FILES[1].0, text: FILES[1].1 },
+                Recorded { name: FILES[2].0, text: FILES[2].1 },
+            ),
+        ),
+        (format!("coverage {}", after.name), "what has nobody tried yet?", tour.coverage(after)),
     ];
     for (number, (command, asks, result)) in (1..).zip(&steps) {
-        say(&format!("\n── {number}. fclerk {command}: {asks} ──\n\n{result}"))?;
+        say(&format!("\n── {number}. {asks} ──\n\n$ fclerk {command}\n\n{result}"))?;
     }
-    let commands = steps.iter().map(|(command, ..)| *command);
+    let commands = steps.iter().map(|(command, ..)| command.as_str());
     say(&suggestions(&stage.program, &folder, commands))?;
     say(&prose(THEN))?;
     Ok(Outcome::Kept)
 }
 
-const DRAFT: &str = "It writes a contract that is ready to edit, each line with its evidence, and asks where the \
-                     recording contradicts itself. This folder's contract is what came of it in the end.";
-
-const SHOW: &str = "It lays the exchange out, its findings at the lines they concern, and drafts the answer that \
-                    was agreed.";
-
 const THEN: &str = "Then change a line of error-contract.toml, and check again. `explain CLAUSE` says what a clause \
-                    asks, and why.";
+                    asks, and why; `draft before.har` writes a contract of its own from what it sees.";
 
-/// What each step shows, in short.
-struct Lead<'c> {
-    contract: &'c Contract,
-    stage: &'c Stage,
+const LET_IN: &str = "The one that is called worse is none: a wrong token used to be let in. No recording shows that a \
+                      token is wrong; a [case] of the contract can say so.";
+
+/// What was planned, and sent.
+fn told(plan: &Plan, more: &str) -> String {
+    let writes = plan.requests.iter().filter(|planned| planned.can_write()).count();
+    format!(
+        "{} requests, planned from the contract alone: malformed JSON, a field left out, each rule broken, no \
+         token, a method that is not offered, an id that nobody has. {writes} of them could change something if they \
+         were not refused. {more}",
+        plan.requests.len()
+    )
 }
 
-impl Lead<'_> {
-    fn gathered(har: &str, contract: &'static Contract) -> Gathered<'static> {
-        let mut sum = Gathered::new(contract);
-        Pass::default().in_order(Source::of(har.as_bytes()), 0, &mut sum);
-        sum
-    }
-
-    fn survey(&self, har: &str) -> String {
-        let names = ["before.har".to_owned()];
-        let survey = Self::gathered(har, &BARE).conclude();
-        survey::overview(&survey, Names(&names), self.stage.stdout)
-    }
-
-    fn checked(&self, har: &str) -> Ledger {
-        let mut ledger = Check::new(self.contract).recording(Source::of(har.as_bytes()), 0);
-        ledger.conclude(self.contract);
-        ledger
-    }
-
-    fn check(&self, name: &str, har: &str) -> String {
-        let (ledger, names) = (self.checked(har), [name.to_owned()]);
-        let report = Report::new(&ledger, self.contract, &names);
-        // Many findings are for `check` to show, a grid shows them at a glance; a few are shown here.
-        match ledger.findings.len() > FEW {
-            true => text::overview(&report, self.stage.stdout),
-            false => text::without_grid(&report, self.stage.stdout),
+/// Serves the harbour on loopback, sends it all that is planned, and gives the recording.
+fn tried(state: State, contract: &mut Contract, plan: &Plan) -> Result<String, Failure> {
+    let fail = |error: std::io::Error| {
+        Failure::Call(format!("the harbour can't be served on 127.0.0.1: {error}"))
+    };
+    let runtime = Runtime::new().map_err(Failure::Output)?;
+    let listener = runtime.block_on(async {
+        // The usual port, which the contract names; any other, if it is in use.
+        match TcpListener::bind((Ipv4Addr::LOCALHOST, PORT)).await {
+            Ok(listener) => Ok(listener),
+            Err(_) => TcpListener::bind((Ipv4Addr::LOCALHOST, 0)).await,
         }
+    });
+    let listener = listener.map_err(fail)?;
+    let port = listener.local_addr().map_err(fail)?.port();
+    let base = format!("http://127.0.0.1:{port}/v1");
+    if port != PORT
+        && let Ok(server) = Server::read(&base)
+    {
+        complain(&format!(
+            "port {PORT} is in use, so the harbour is served on {port}; for the steps to be repeated in full, \
+             the contract's servers have to name it"
+        ));
+        contract.servers.push(server);
     }
-
-    fn coverage(&self, har: &str) -> String {
-        let ledger = self.checked(har);
-        let report = Report::new(&ledger, self.contract, &[]);
-        coverage::overview(&report, self.stage.stdout)
-    }
-
-    fn compare(&self, before: &str, after: &str) -> String {
-        let sides = [before, after].map(|har| Self::gathered(har, &BARE));
-        let plan = Plan::of(sides, Some(self.contract), Between::Times);
-        let seen = |har: &str, at: usize| {
-            let mut side = Side::new(&plan, at);
-            Pass::default().in_order(Source::of(har.as_bytes()), u32::from(at > 0), &mut side);
-            side
-        };
-        let comparison = compare(&plan, seen(before, 0), seen(after, 1));
-        let names = ["before.har".to_owned(), "after.har".to_owned()];
-        let compared = Compared {
-            comparison: &comparison,
-            sides: ["before.har", "after.har"],
-            names: Names(&names),
-            contract: Some("error-contract.toml"),
-        };
-        written::overview(compared, self.stage.stdout)
-    }
+    runtime.spawn(serve(listener, state, std::future::pending()));
+    let settings = Settings {
+        base,
+        credentials: vec![("Authorization".to_owned(), format!("Bearer {TOKEN}"))],
+        deadline: DEADLINE,
+        parallel: 1,
+        per_second: 10_000,
+        most_failures: usize::MAX,
+    };
+    let mut recording = String::new();
+    sent(settings, plan, |entry| {
+        recording.push_str(entry);
+        recording.push('\n');
+    })?;
+    // Requests that never get an answer are not waited for.
+    runtime.shutdown_background();
+    Ok(recording)
 }
-
-/// A survey needs no contract.
-static BARE: LazyLock<Contract> = LazyLock::new(Contract::default);
-
-/// So many findings are read at a glance.
-const FEW: usize = 3;
 
 /// The same in full, in a shell.
 fn suggestions<'s>(program: &str, folder: &str, commands: impl Iterator<Item = &'s str>) -> String {
-    let mut text = format!("\nThe same in full:\n  cd {folder}\n");
+    let serve = |state: &str| format!("# in another terminal: {program} demo --serve {state}\n");
+    let mut text = format!(
+        "\nThe same in full:\n  cd {folder}\n  export HARBOUR_TOKEN={TOKEN}\n  {}",
+        serve("before")
+    );
     for command in commands {
+        if command.ends_with("after.jsonl") && command.starts_with("probe") {
+            text.push_str(&format!("  {}", serve("after")));
+        }
         text.push_str(&format!("  {program} {command}\n"));
     }
     text

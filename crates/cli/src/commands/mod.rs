@@ -17,3 +17,4 @@ pub(crate) mod scrub;
 pub(crate) mod serve;
 pub(crate) mod show;
 pub(crate) mod survey;
+mod tour;

@@ -1,13 +1,12 @@
 //! `fclerk probe`: sends the requests that must be refused, records what comes, and checks it.
 
-use std::io::Write as _;
 use std::path::Path;
 use std::time::Duration;
 
 use faithful_clerk_core::contract::Server;
 use faithful_clerk_core::probe::{Plan, Planned, Sends};
-use faithful_clerk_core::{Check, Contract, Ledger, Opening, Source};
-use faithful_clerk_live::{Base, Client, Ended, Settings};
+use faithful_clerk_core::{Check, Contract, Ledger, Source};
+use faithful_clerk_live::{Base, Client, Ended, Sending, Settings};
 use faithful_clerk_report::escape::terminal;
 use faithful_clerk_report::{Report, text};
 use tokio::runtime::Runtime;
@@ -15,7 +14,8 @@ use tokio::runtime::Runtime;
 use crate::contracts::contract;
 use crate::exit::{Failure, Outcome};
 use crate::flags::{ProbeCall, Stage};
-use crate::output::{Target, complain, say, say_unless_quiet};
+use crate::journal::Journal;
+use crate::output::{complain, say, say_unless_quiet};
 use crate::recordings::{say_losses, threads};
 
 pub(crate) fn run(call: &ProbeCall, stage: &Stage) -> Result<Outcome, Failure> {
@@ -48,27 +48,34 @@ pub(crate) fn run(call: &ProbeCall, stage: &Stage) -> Result<Outcome, Failure> {
         per_second: call.rate.get(),
         most_failures: call.stop_after.get(),
     };
-    let (entries, ended) = sent(settings, &plan)?;
-    save(&call.save, &entries)?;
+    let mut journal = Journal::new(&call.save)?;
+    let sending = sent(settings, &plan, |entry| journal.enter(entry))?;
+    let (count, lost) = (journal.entries, journal.lost);
+    let recording = journal.close()?;
+    for name in &sending.left_out {
+        complain(&format!("{name} was not sent: no answer gave what it needs"));
+    }
+    agreed.contract.bind(&sending.kept);
     if !base.is_declared
         && let Ok(server) = Server::read(&base.url)
     {
         // Wherever it is, it was asked as the service of the contract.
         agreed.contract.servers.push(server);
     }
-    checked(call, &agreed.contract, &entries, stage).map(|outcome| match ended {
+    let outcome = checked(&agreed.contract, &recording, stage)?;
+    let of = plan.requests.len();
+    Ok(match sending.ended {
+        Ended::Done if lost > 0 => Outcome::NotAllRead,
         Ended::Done => outcome,
         Ended::Failing => {
             complain(&format!(
-                "stopped after {} failures in a row, with {} of {} sent",
-                call.stop_after,
-                entries.len(),
-                plan.requests.len()
+                "stopped after {} failures in a row, with {count} of {of} sent",
+                call.stop_after
             ));
             Outcome::NotAllRead
         }
         Ended::Stopped => {
-            complain(&format!("stopped, with {} of {} sent", entries.len(), plan.requests.len()));
+            complain(&format!("stopped, with {count} of {of} sent"));
             Outcome::NotAllRead
         }
     })
@@ -141,51 +148,39 @@ fn credentials(contract: &Contract) -> Result<Vec<(String, String)>, Failure> {
     Ok(found)
 }
 
-/// Sends all of it; every entry is a line.
-fn sent(settings: Settings, plan: &Plan) -> Result<(Vec<String>, Ended), Failure> {
+/// Sends all of it; `take` gets each entry, as a line.
+pub(super) fn sent(
+    settings: Settings,
+    plan: &Plan,
+    mut take: impl FnMut(&str),
+) -> Result<Sending, Failure> {
     let runtime = Runtime::new().map_err(Failure::Output)?;
     let client = Client::new(settings).map_err(Failure::Call)?;
-    let mut entries = Vec::new();
-    let ended = runtime.block_on(async {
+    let sending = runtime.block_on(async {
         let stop = async {
             // Where nobody can listen for it, the process ends by it anyway.
             let _ = tokio::signal::ctrl_c().await;
         };
-        let take = |planned: &Planned, entry: serde_json::Value| {
-            tracing::info!(name = planned.name, status = %entry["response"]["status"], "sent");
-            entries.push(entry.to_string());
+        let take = |entry: serde_json::Value| {
+            tracing::info!(name = %entry["comment"], status = %entry["response"]["status"], "sent");
+            take(&entry.to_string());
         };
         client.send(&plan.requests, stop, take).await
     });
     runtime.shutdown_background();
-    Ok((entries, ended))
+    Ok(sending)
 }
 
-fn save(path: &Path, entries: &[String]) -> Result<(), Failure> {
-    let fail = |error: std::io::Error| Failure::Call(format!("{}: {error}", path.display()));
-    let mut target = Target::open(Some(path))?;
-    for entry in entries {
-        writeln!(target, "{entry}").map_err(fail)?;
-    }
-    target.close()
-}
-
-fn checked(
-    call: &ProbeCall,
-    contract: &Contract,
-    entries: &[String],
-    stage: &Stage,
-) -> Result<Outcome, Failure> {
-    let bytes = entries.join("\n").into_bytes();
+fn checked(contract: &Contract, recording: &Path, stage: &Stage) -> Result<Outcome, Failure> {
+    let name = recording.display().to_string();
+    let file = std::fs::File::open(recording)
+        .map_err(|error| Failure::Call(format!("{name}: {error}")))?;
     let mut check = Check::new(contract);
-    check.threads(threads(None)).opening(Opening {
-        format: Some(faithful_clerk_core::Format::Lines),
-        ..Opening::default()
-    });
+    check.threads(threads(None));
     let mut ledger = Ledger::new();
-    ledger.add(check.recording(Source::of(std::io::Cursor::new(bytes)), 0));
+    ledger.add(check.recording(Source::of(file), 0));
     ledger.conclude(contract);
-    let names = [call.save.display().to_string()];
+    let names = [name];
     let report = Report::new(&ledger, contract, &names);
     say_unless_quiet(&text::check(&report, stage.stdout), stage)?;
     say_losses(&ledger.losses, faithful_clerk_report::Names(&names));

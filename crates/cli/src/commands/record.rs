@@ -12,7 +12,7 @@ use faithful_clerk_core::{
     Contract, Exchange, Format, Gather, Loss, Opening, Pass, Placing, Source,
 };
 use faithful_clerk_live::{Passed, Relay, Upstream};
-use faithful_clerk_report::text;
+use faithful_clerk_report::text::{self, counted};
 use tokio::net::TcpListener;
 use tokio::runtime::Runtime;
 use tokio::sync::mpsc;
@@ -75,13 +75,17 @@ pub(crate) fn run(call: &RecordCall, stage: &Stage) -> Result<Outcome, Failure> 
     }
     let counts = runtime.block_on(running).map_err(|error| Failure::Output(error.into()))?;
     if counts.refused > 0 {
-        complain(&format!("{} requests were no HTTP/1.1, and were refused", counts.refused));
+        let refused = counted(counts.refused, "request");
+        complain(&format!("refused, as no HTTP/1.1 or nothing to pass on: {refused}"));
+    }
+    if counts.left > 0 {
+        let left = counted(counts.left, "exchange");
+        complain(&format!("left by their clients before the end, and not recorded: {left}"));
     }
     if counts.stopped > 0 {
-        complain(&format!(
-            "{} exchanges were under way at the end, and are not in the recording",
-            counts.stopped
-        ));
+        let (stopped, were) =
+            (counted(counts.stopped, "exchange"), verb(counts.stopped, "was", "were"));
+        complain(&format!("{stopped} {were} under way at the end, and not recorded"));
     }
     scribe.close()
 }
@@ -108,6 +112,10 @@ fn serving(mut contract: Contract, url: &str) -> Contract {
         contract.servers.push(server);
     }
     contract
+}
+
+fn verb(count: u64, one: &'static str, many: &'static str) -> &'static str {
+    if count == 1 { one } else { many }
 }
 
 /// Comes when somebody wants it to end: Ctrl-C, or a request to terminate.
@@ -188,14 +196,16 @@ impl Scribe<'_> {
         let Self { journal, breaches, others, contract, .. } = self;
         let (entries, lost) = (journal.entries, journal.lost);
         let path = journal.close()?;
-        complain(&format!("{entries} exchanges are in {}", path.display()));
+        let are = verb(entries, "is", "are");
+        complain(&format!("{} {are} in {}", counted(entries, "exchange"), path.display()));
         if lost > 0 {
             complain(&format!("{lost} more passed, and could not be written"));
         }
         if contract.is_some() {
             complain(&format!(
-                "{breaches} breaches, {others} lapses and remarks; \
-                 `fclerk check` judges what exchanges have in common, too"
+                "{}, and {} of less weight; `fclerk check` judges what exchanges have in common, too",
+                counted(breaches, "breach"),
+                counted(others, "finding")
             ));
         }
         Ok(match (lost, breaches) {

@@ -10,6 +10,9 @@ use crate::exit::{Failure, Outcome};
 use crate::flags::Served;
 use crate::output::say;
 
+/// The port that the harbour's contract names.
+pub(crate) const PORT: u16 = 7878;
+
 pub(crate) fn run(state: Served, port: u16) -> Result<Outcome, Failure> {
     let fail = |error: std::io::Error| {
         Failure::Call(format!(

@@ -77,7 +77,7 @@ pub(crate) enum Command {
     Handbook(HandbookCall),
     /// Say what the clauses ask, why, and how to mend a service that breaks one
     Explain(ExplainCall),
-    /// Write a made-up harbour's contract and recordings into a folder, and check them
+    /// Try, check, mend and compare a made-up harbour's service; all of it lands in a folder
     Demo(DemoCall),
     /// Write the completions of a shell to standard output
     Completions(CompletionsCall),
@@ -393,11 +393,14 @@ pub(crate) struct DemoCall {
     /// The folder to write into; it is made if it is not there
     #[arg(long, value_name = "DIR", default_value = "saltmarsh-harbour")]
     pub(crate) into: PathBuf,
+    /// Only write the contract and the recordings, and run nothing
+    #[arg(long, conflicts_with = "serve")]
+    pub(crate) files: bool,
     /// Write nothing, and serve the harbour on loopback instead: as it was, or mended
     #[arg(long, value_name = "STATE", value_enum, conflicts_with = "into")]
     pub(crate) serve: Option<Served>,
     /// The port to serve on; 0 for any that is free
-    #[arg(long, value_name = "PORT", default_value_t = 7878, requires = "serve")]
+    #[arg(long, value_name = "PORT", default_value_t = crate::commands::serve::PORT, requires = "serve")]
     pub(crate) port: u16,
 }
 

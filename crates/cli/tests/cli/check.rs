@@ -132,7 +132,7 @@ fn the_text_is_the_grid_then_the_findings_then_the_totals() {
 #[test]
 fn lines_fit_the_width_that_is_asked_for() {
     let project = Project::new();
-    project.run("demo --into .").exits(0);
+    project.run("demo --files --into .").exits(0);
     for width in [60, 80, 120] {
         let mut command = project.command("check before.har");
         let output = command.env("COLUMNS", width.to_string()).output().unwrap();
@@ -420,7 +420,7 @@ fn a_trace_that_the_caller_sent_is_no_disclosure() {
 #[test]
 fn a_reader_that_goes_away_ends_it_quietly() {
     let project = Project::new();
-    project.run("demo --into .").exits(0);
+    project.run("demo --files --into .").exits(0);
     let mut child = project
         .command("check --format json before.har")
         .stdout(Stdio::piped())

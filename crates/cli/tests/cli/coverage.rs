@@ -152,7 +152,7 @@ fn what_is_worth_trying_shows_what_it_names() {
 #[test]
 fn the_demo_has_gaps_and_ten_requests_for_them() {
     let project = Project::new();
-    project.run("demo --into .").exits(0);
+    project.run("demo --files --into .").exits(0);
     let coverage = project.run("coverage --format json before.har").exits(0).json();
     let worth = coverage["worth_trying"].as_array().unwrap();
     assert_eq!(worth.len(), 10);

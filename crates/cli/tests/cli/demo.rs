@@ -52,7 +52,7 @@ const AFTER: [(u64, &str, &str, &str); 1] = [(20, "validation.complete", "breach
 
 fn demo() -> Project {
     let project = Project::new();
-    project.run("demo --into .").exits(0);
+    project.run("demo --files --into .").exits(0);
     project
 }
 
@@ -86,39 +86,58 @@ fn after_has_the_one_thing_that_was_not_mended() {
 }
 
 #[test]
-fn the_demo_writes_a_folder_and_says_what_to_try() {
+fn the_demo_leads_through_the_job_on_a_live_service_in_short() {
     let project = Project::new();
-    let run =
-        project.run("demo").exits(0).says("before.har").says("after.har").says("The same in full");
+    let start = std::time::Instant::now();
+    let run = project.run("demo").exits(0).says("The same in full");
+    assert!(start.elapsed() < std::time::Duration::from_secs(10), "{:?}", start.elapsed());
     // It leads through the commands in the order in which one would use them.
-    let steps = ["survey", "draft", "check before", "show", "coverage", "check after", "compare"];
-    let at: Vec<usize> = (1..)
-        .zip(steps)
-        .map(|(number, step)| run.stdout.find(&format!("── {number}. fclerk {step}")).unwrap())
+    let steps =
+        ["probe", "survey", "check", "show", "probe", "check", "compare", "compare", "coverage"];
+    let led: Vec<&str> = run
+        .stdout
+        .lines()
+        .filter_map(|line| line.strip_prefix("$ fclerk ")?.split(' ').next())
         .collect();
-    assert!(at.is_sorted(), "{run}");
-    let run = run.says("the contract is broken").says("worse: no longer has /depth_m");
-    for name in ["error-contract.toml", "before.har", "after.har"] {
-        assert!(project.path().join("saltmarsh-harbour").join(name).is_file(), "{name}");
+    assert_eq!(led, steps, "{run}");
+    let run = run
+        .says("122 exchanges judged; 58 breaches")
+        .says("500 Internal Server Error")
+        .says("breach  validation.complete   tried-after.jsonl#")
+        .says("122 exchanges judged; 2 breaches; ")
+        .says("worse: no longer has /depth_m");
+    let folder = project.path().join("saltmarsh-harbour");
+    for name in ["error-contract.toml", "before.har", "after.har", "tried-before.jsonl"] {
+        assert!(folder.join(name).is_file(), "{name}");
     }
-    // Every command that it suggests runs in the folder.
+    // Every command that it suggests runs in the folder; those that need the service are only planned.
     let program = format!("{} ", env!("CARGO_BIN_EXE_fclerk"));
     let calls: Vec<&str> =
         run.stdout.lines().filter_map(|line| line.trim().strip_prefix(&program)).collect();
-    assert_eq!(calls.len(), 7, "{run}");
-    for line in calls {
-        let call = line.split("   ").next().unwrap().trim();
-        let mut command = project.command(call);
-        let code = command.current_dir(project.path().join("saltmarsh-harbour")).output().unwrap();
-        assert!(matches!(code.status.code(), Some(0 | 1)), "{call}");
+    assert_eq!(calls.len(), steps.len(), "{run}");
+    for call in calls {
+        let plan = if call.starts_with("probe") { " --plan" } else { "" };
+        let mut command = project.command(&format!("{call}{plan}"));
+        let code = command.current_dir(&folder).output().unwrap().status.code();
+        assert!(matches!(code, Some(0 | 1)), "{call}");
     }
+    // Again, over what it wrote itself.
+    project.run("demo").exits(0);
+}
+
+#[test]
+fn the_files_alone_can_be_had() {
+    let project = Project::new();
+    project.run("demo --files").exits(0).complains("are in saltmarsh-harbour");
+    assert!(!project.path().join("saltmarsh-harbour/tried-before.jsonl").exists());
+    project.run("demo --files --serve before").exits(2);
 }
 
 #[test]
 fn a_file_that_was_changed_is_left_as_it_is() {
     let project = demo();
     project.write("error-contract.toml", "contract = 1\n");
-    project.run("demo --into .").exits(0).complains("error-contract.toml was changed");
+    project.run("demo --files --into .").exits(0).complains("error-contract.toml was changed");
     let kept = std::fs::read_to_string(project.path().join("error-contract.toml")).unwrap();
     assert_eq!(kept, "contract = 1\n");
 }

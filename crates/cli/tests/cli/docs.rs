@@ -173,7 +173,7 @@ fn every_picture_that_a_page_shows_is_there() {
 #[test]
 fn the_finding_in_the_readme_is_a_real_one() {
     let project = crate::harness::Project::new();
-    project.run("demo --into .").exits(0);
+    project.run("demo --files --into .").exits(0);
     let run = project.run("check before.har").exits(1);
     let page = read("README.md");
     let block = blocks(&page, "text").into_iter().find(|block| block.contains("breach  ")).unwrap();

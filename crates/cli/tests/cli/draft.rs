@@ -19,7 +19,7 @@ pub(crate) fn drafted(project: &Project, recording: &str) -> Vec<(u64, String, S
 
 fn demo() -> Project {
     let project = Project::new();
-    project.run("demo --into .").exits(0);
+    project.run("demo --files --into .").exits(0);
     project
 }
 

@@ -11,7 +11,7 @@ fn root() -> PathBuf {
 
 fn demo() -> Project {
     let project = Project::new();
-    project.run("demo --into .").exits(0);
+    project.run("demo --files --into .").exits(0);
     project
 }
 

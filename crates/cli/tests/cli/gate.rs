@@ -202,7 +202,7 @@ fn waivers_for_the_first_day_let_the_gate_pass() {
 #[test]
 fn ledgers_of_shards_add_up_to_the_ledger_of_all() {
     let project = Project::new();
-    project.run("demo --into .").exits(0);
+    project.run("demo --files --into .").exits(0);
     project.run("convert --to lines --into all.jsonl before.har").exits(0);
     let all = std::fs::read_to_string(project.path().join("all.jsonl")).unwrap();
     let lines: Vec<&str> = all.lines().collect();

@@ -31,7 +31,7 @@ fn the_manual_has_a_page_for_each_command() {
 #[test]
 fn the_contract_is_found_in_the_folders_above() {
     let project = Project::new();
-    project.run("demo --into .").exits(0);
+    project.run("demo --files --into .").exits(0);
     std::fs::create_dir_all(project.path().join("deep/er")).unwrap();
     let within = |call: &str| {
         let mut command = project.command(call);
@@ -57,7 +57,7 @@ fn the_contract_is_found_in_the_folders_above() {
 fn somebody_elses_contract_is_passed_over() {
     use std::os::unix::fs::PermissionsExt as _;
     let project = Project::new();
-    project.run("demo --into demo").exits(0);
+    project.run("demo --files --into demo").exits(0);
     let contract = std::fs::read(project.path().join("demo/error-contract.toml")).unwrap();
     for (folder, mode, code) in [("open", 0o777, 2), ("closed", 0o755, 1)] {
         project.write(&format!("{folder}/error-contract.toml"), &contract);
@@ -84,7 +84,7 @@ fn somebody_elses_contract_is_passed_over() {
 #[test]
 fn a_verbose_run_tells_what_it_does_on_standard_error() {
     let project = Project::new();
-    project.run("demo --into .").exits(0);
+    project.run("demo --files --into .").exits(0);
     let quiet = project.run("check after.har");
     assert_eq!(quiet.stderr, "");
     let verbose = project.run("check -v after.har --report json=a.json");

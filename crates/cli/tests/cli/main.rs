@@ -29,6 +29,7 @@ mod harbour;
 mod harness;
 mod page;
 mod probe;
+mod record;
 mod recordings;
 mod reports;
 mod scrub;

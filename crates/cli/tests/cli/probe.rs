@@ -62,7 +62,7 @@ const AFTER: [(&str, &str, &str, &str); 1] =
 
 fn demo() -> Project {
     let project = Project::new();
-    project.run("demo --into .").exits(0);
+    project.run("demo --files --into .").exits(0);
     project
 }
 

@@ -296,7 +296,7 @@ fn the_json_keeps_to_its_schema() {
     let schema: Value = serde_json::from_str(&std::fs::read_to_string(schema).unwrap()).unwrap();
     let project = hostile();
     is_valid(&schema, &project.checked());
-    project.run("demo --into .").exits(0);
+    project.run("demo --files --into .").exits(0);
     project.run("check before.har -q --report ledger=old.json").exits(1);
     for call in [
         "check before.har --format json",

@@ -11,7 +11,7 @@ const PROBLEM: &str = "application/problem+json";
 
 fn demo() -> Project {
     let project = Project::new();
-    project.run("demo --into .").exits(0);
+    project.run("demo --files --into .").exits(0);
     project
 }
 

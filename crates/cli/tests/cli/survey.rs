@@ -12,7 +12,7 @@ const PROBLEM: &str = "application/problem+json";
 /// A demo without its contract, which a survey does not need.
 fn demo() -> Project {
     let project = Project::new();
-    project.run("demo --into .").exits(0);
+    project.run("demo --files --into .").exits(0);
     std::fs::remove_file(project.path().join("error-contract.toml")).unwrap();
     project
 }

@@ -1,15 +1,22 @@
 //! `[case.*]`: agreed ways to provoke a fault.
 
+use std::collections::BTreeMap;
+
+use serde_json::Value;
 use toml::de::DeTable;
 
 use super::mistake::Mistake;
-use super::model::{Case, Condition, Expect};
+use super::model::{Case, Condition, Contract, Expect};
 use super::read::Making;
 use super::router::Router;
+use super::split::encoded;
 use super::table::{Node, Text};
+use crate::pointer::tokens;
+use crate::shape::Kind;
 use crate::situation::Situation;
 
-const KEYS: [&str; 7] = ["request", "path", "query", "headers", "body", "situation", "expect"];
+const KEYS: [&str; 8] =
+    ["request", "path", "query", "headers", "body", "situation", "expect", "keep"];
 
 impl<'t> Making<'t> {
     pub(super) fn case(&mut self, name: &Text, node: &Node<'t>) {
@@ -31,6 +38,10 @@ impl<'t> Making<'t> {
                 self.desk.say(Mistake::new(span, message).help("write \"/berth_id\""));
             }
         }
+        case.uses = self.kept_names_in(&case);
+        if let Some(table) = table.get("keep").and_then(|node| self.desk.table(node, "`keep`")) {
+            self.keep(table, &mut case);
+        }
         case.situation = table.get("situation").and_then(|n| self.situation(n, "`situation`"));
         if let Some(node) = table.get("expect") {
             case.expect = match node.get_ref().as_str() {
@@ -50,6 +61,42 @@ impl<'t> Making<'t> {
         self.contract.cases.push(case);
     }
 
+    /// `keep = { berth = "/berth_id" }`: what later cases can use.
+    fn keep(&mut self, table: &DeTable<'t>, case: &mut Case) {
+        for (key, node) in table {
+            let (name, span) = (key.get_ref().to_string(), key.span());
+            let Some(pointer) = self.desk.text(node, "what is kept") else { continue };
+            if tokens(&pointer.text).is_none() || pointer.text.starts_with('#') {
+                let message = format!("`{}` is no JSON Pointer", pointer.text);
+                self.desk.say(Mistake::new(pointer.span, message).help("write \"/berth_id\""));
+            } else if self.kept.contains_key(&name) {
+                let message = format!("`{name}` is kept by an earlier case already");
+                self.desk.say(Mistake::new(span, message).help("give it another name"));
+            } else {
+                self.kept.insert(name.clone(), span);
+                case.keep.push((name, pointer.text));
+            }
+        }
+    }
+
+    /// The names that earlier cases keep, and this one uses: `{berth}` in its path, or as an exact value.
+    fn kept_names_in(&mut self, case: &Case) -> Vec<String> {
+        let conditions = [&case.values, &case.query, &case.headers, &case.body];
+        let stands_for = |condition: &Condition, name: &str| {
+            let Kind::Exactly(Value::String(text)) = &condition.rule.typed.kind else {
+                return false;
+            };
+            *text == format!("{{{name}}}")
+        };
+        let uses = |name: &&String| {
+            case.template.contains(&format!("{{{name}}}"))
+                || conditions.into_iter().flatten().any(|one| stands_for(one, name))
+        };
+        let used: Vec<String> = self.kept.keys().filter(uses).cloned().collect();
+        self.used_kept.extend(used.iter().cloned());
+        used
+    }
+
     /// `GET /berths/Z-99`, `* /berths/{id}`, `/berths?free=yes`.
     fn case_request(&mut self, text: &Text, case: &mut Case) {
         let (method, target) = text.text.split_once(' ').unwrap_or(("*", &text.text));
@@ -64,7 +111,7 @@ impl<'t> Making<'t> {
         case.method = (method != "*").then(|| method.to_owned());
         case.template = path.to_owned();
         for (name, value) in url::form_urlencoded::parse(query.as_bytes()) {
-            let phrase = format!("exactly {}", serde_json::Value::from(value.as_ref()));
+            let phrase = format!("exactly {}", Value::from(value.as_ref()));
             let rule = self.phrased(&Text { text: phrase, span: text.span.clone() });
             case.query.extend(rule.map(|rule| Condition { name: name.into_owned(), rule }));
         }
@@ -107,7 +154,41 @@ impl<'t> Making<'t> {
     }
 }
 
+impl Contract {
+    /// Gives values to names that cases kept, so that cases which use them fit the requests that were sent with them.
+    pub fn bind(&mut self, kept: &BTreeMap<String, String>) {
+        for case in &mut self.cases {
+            for (name, value) in kept {
+                if case.uses.contains(name) {
+                    case.bind(name, value);
+                }
+            }
+        }
+    }
+}
+
 impl Case {
+    fn bind(&mut self, name: &str, value: &str) {
+        let hole = format!("{{{name}}}");
+        let template = self.template.replace(&hole, &encoded(value));
+        if self.path.is_some() {
+            // A value that is no segment of a path can't have been sent as one.
+            let Ok(segments) = Router::segments(&template) else { return };
+            self.path = Some(segments);
+        }
+        self.template = template;
+        self.values.retain(|condition| condition.name != name);
+        let conditions = [&mut self.query, &mut self.headers, &mut self.body];
+        for condition in conditions.into_iter().flatten() {
+            if let Kind::Exactly(Value::String(text)) = &mut condition.rule.typed.kind
+                && *text == hole
+            {
+                value.clone_into(text);
+            }
+        }
+        self.uses.retain(|known| known != name);
+    }
+
     fn request_is_open(&self) -> bool {
         self.path.is_none()
             && self.query.is_empty()

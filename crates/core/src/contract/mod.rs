@@ -44,3 +44,4 @@ pub use router::{Router, Segment};
 pub use row::Row;
 pub use rules::{HeaderAsks, HeaderRule, In, Parameter, ParameterRule, Partial, Rules};
 pub use server::{Server, Target};
+pub use split::encoded;

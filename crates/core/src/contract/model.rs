@@ -261,6 +261,10 @@ pub struct Case {
     pub situation: Option<Situation>,
     /// The answer that it asks for.
     pub expect: Expect,
+    /// What a probe keeps of the answer: names, each with a JSON Pointer into the body.
+    pub keep: Vec<(String, String)>,
+    /// The names in it that stand for what earlier cases kept. Until they have values, it fits no request.
+    pub uses: Vec<String>,
 }
 
 /// One condition of a case: something by name, and what it has to be.

@@ -64,6 +64,9 @@ pub(super) struct Making<'t> {
     pub(super) fault_names: BTreeMap<String, (FaultId, Range<usize>)>,
     pub(super) used_faults: BTreeSet<FaultId>,
     pub(super) used_shapes: BTreeSet<usize>,
+    /// What cases keep for later ones, and where they say so.
+    pub(super) kept: BTreeMap<String, Range<usize>>,
+    pub(super) used_kept: BTreeSet<String>,
     /// Each endpoint by method and path, its parameters' names left out.
     pub(super) endpoint_places: HashMap<(String, Vec<Segment>), Declared>,
 }
@@ -116,6 +119,8 @@ impl<'t> Making<'t> {
             fault_names: BTreeMap::new(),
             used_faults: BTreeSet::new(),
             used_shapes: BTreeSet::new(),
+            kept: BTreeMap::new(),
+            used_kept: BTreeSet::new(),
             endpoint_places: HashMap::new(),
         }
     }
@@ -370,6 +375,13 @@ impl<'t> Making<'t> {
             if !used {
                 let message = format!("the shape `{}` is declared and never used", name.text);
                 self.desk.say(Mistake::notice(name.span.clone(), message));
+            }
+        }
+        for (name, span) in &self.kept {
+            if !self.used_kept.contains(name) {
+                let message = format!("`{name}` is kept, and no later case uses it");
+                let help = format!("write `{{{name}}}` in the path of a later case");
+                self.desk.say(Mistake::notice(span.clone(), message).help(help));
             }
         }
         for (name, (id, span)) in &self.fault_names {

@@ -164,6 +164,20 @@ static CLASSES: [u8; 256] = {
     table
 };
 
+/// One segment of a path (RFC 3986 section 3.3).
+#[must_use]
+pub fn encoded(text: &str) -> String {
+    let mut safe = String::new();
+    for byte in text.bytes() {
+        if byte.is_ascii_alphanumeric() || b"-._~".contains(&byte) {
+            safe.push(char::from(byte));
+        } else {
+            safe.push_str(&format!("%{byte:02X}"));
+        }
+    }
+    safe
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use serde_json::{Map, Value, json};
 
 use crate::contract::{BodyRules, Contract};
-use crate::sample::{self, SOME_TEXT};
+use crate::sample;
 use crate::shape::{Kind, Limit, Shape, Shapes, Typed, value_fits};
 
 /// No text and no list is made longer than this.
@@ -27,7 +27,7 @@ pub(super) fn whole(
 }
 
 fn made_up(contract: &Contract, body: &BodyRules) -> Value {
-    match (&body.fields, &body.members) {
+    match (&body.fields, body.schema.as_ref()) {
         // Where all can be left out, an empty body would say nothing.
         (Some(fields), _) if fields.members.iter().all(|member| member.optional) => fields
             .members
@@ -35,7 +35,7 @@ fn made_up(contract: &Contract, body: &BodyRules) -> Value {
             .map(|one| (one.name.clone(), sample::fitting(&one.typed, &contract.shapes)))
             .collect(),
         (Some(fields), _) => sample::of_shape(fields, &contract.shapes),
-        (None, Some(names)) => names.iter().map(|name| (name.clone(), json!(SOME_TEXT))).collect(),
+        (None, Some(schema)) => sample::schema::fitting(schema.spelled()),
         (None, None) => json!({}),
     }
 }

@@ -5,11 +5,13 @@ use std::collections::{BTreeMap, BTreeSet};
 use super::bodies::{all_wrong, each_wrong, whole};
 use super::request::{Planned, Sends};
 use crate::contract::{
-    BodyRules, Condition, Contract, Endpoint, Expect, In, Needs, Parameter, ParameterRule, Required,
+    BodyRules, Case, Condition, Contract, Endpoint, Expect, In, Needs, Parameter, ParameterRule,
+    Required, encoded,
 };
 use crate::media;
+use crate::pointer::tokens;
 use crate::sample;
-use crate::shape::{Shapes, Typed, text_fits};
+use crate::shape::{Shapes, text_fits};
 use crate::situation::Situation;
 
 /// A body that is made larger than the limit is made no larger than this.
@@ -82,6 +84,8 @@ impl Planning<'_> {
             headers: media.into_iter().collect(),
             body: body.as_ref().map(ToString::to_string),
             credentials: Sends::Right,
+            keeps: Vec::new(),
+            uses: Vec::new(),
         };
         let with = |what: &str, situation: Situation| Planned {
             name: format!("{name}: {what}"),
@@ -155,10 +159,7 @@ impl Planning<'_> {
             ..with(what, Situation::FieldsInvalid)
         };
         let Some(fields) = &of.fields else {
-            let why =
-                "the rules for its body come from a schema, and bodies are not made up from one";
-            self.leave_out(&format!("{}: each rule alone", endpoint.name()), why);
-            return self.add(invalid("`{}`", "{}".to_owned()));
+            return self.by_schema(endpoint, of, good, &invalid);
         };
         if fields.members.iter().any(|member| !member.optional) {
             self.add(invalid("`{}`", "{}".to_owned()));
@@ -169,30 +170,66 @@ impl Planning<'_> {
         self.add(invalid("all fields wrong at once", all_wrong(self.contract, fields).to_string()));
     }
 
+    /// Bodies that break a schema. What is made up breaks it or does not; the schema itself decides.
+    fn by_schema(
+        &mut self,
+        endpoint: &Endpoint,
+        of: &BodyRules,
+        good: &serde_json::Value,
+        invalid: &dyn Fn(&str, String) -> Planned,
+    ) {
+        let Some(schema) = &of.schema else { return };
+        self.add_if_so(invalid("`{}`", "{}".to_owned()));
+        match good.as_object().filter(|_| schema.admits(good)) {
+            Some(good) => {
+                for (what, body) in sample::schema::each_wrong(schema.spelled(), good) {
+                    self.add_if_so(invalid(&what, body.to_string()));
+                }
+            }
+            None => {
+                let why = "no body could be made up that keeps all rules of its schema";
+                self.leave_out(&format!("{}: each rule alone", endpoint.name()), why);
+            }
+        }
+        let all = sample::schema::all_wrong(schema.spelled());
+        self.add_if_so(invalid("all fields wrong at once", all.to_string()));
+    }
+
+    /// Adds a request that was only guessed to be in its situation, if it is.
+    fn add_if_so(&mut self, planned: Planned) {
+        if planned.is_as_planned(self.contract) {
+            self.plan.requests.push(planned);
+        }
+    }
+
     /// Each parameter wrong, alone.
     fn parameters(&mut self, endpoint: &Endpoint, with: &dyn Fn(&str, Situation) -> Planned) {
         let rules = endpoint.rules.parameters();
         for parameter in rules {
-            let ParameterRule::Phrase(phrased) = &parameter.rule else {
-                let why = "its rule comes from a description, and values are not made up from one";
-                self.leave_out(&format!("{}: `{}` wrong", endpoint.name(), parameter.name), why);
-                continue;
+            let wrong = |wrong: &str| {
+                let mut planned = with(&format!("`{}` wrong", parameter.name), parameter.otherwise);
+                match parameter.place {
+                    In::Query => {
+                        let query =
+                            query(self.contract, rules, Some((&parameter.name, Some(wrong))));
+                        planned.target = format!("{}{query}", self.path(&endpoint.path, &[]));
+                    }
+                    In::Path => {
+                        let path = self.path(&endpoint.path, &[(&parameter.name, wrong)]);
+                        planned.target = format!("{path}{}", query(self.contract, rules, None));
+                    }
+                    In::Header => {
+                        planned.headers.push((parameter.name.clone(), wrong.to_owned()));
+                    }
+                }
+                planned
             };
-            // Any text fits some rules.
-            let Some(wrong) = wrong_text(&phrased.typed, &self.contract.shapes) else { continue };
-            let mut planned = with(&format!("`{}` wrong", parameter.name), parameter.otherwise);
-            match parameter.place {
-                In::Query => {
-                    let query = query(self.contract, rules, Some((&parameter.name, Some(&wrong))));
-                    planned.target = format!("{}{query}", self.path(&endpoint.path, &[]));
-                }
-                In::Path => {
-                    let path = self.path(&endpoint.path, &[(&parameter.name, &wrong)]);
-                    planned.target = format!("{path}{}", query(self.contract, rules, None));
-                }
-                In::Header => planned.headers.push((parameter.name.clone(), wrong)),
+            // Any text fits some rules; the first that does not is taken.
+            let texts = wrong_texts(&parameter.rule, &self.contract.shapes);
+            let mut planned = texts.iter().map(|text| wrong(text));
+            if let Some(planned) = planned.find(|planned| planned.is_as_planned(self.contract)) {
+                self.plan.requests.push(planned);
             }
-            self.add(planned);
             if parameter.place == In::Query && !parameter.optional {
                 let mut planned =
                     with(&format!("without `{}`", parameter.name), parameter.otherwise);
@@ -223,6 +260,8 @@ impl Planning<'_> {
                 headers: Vec::new(),
                 body: None,
                 credentials: Sends::Right,
+                keeps: Vec::new(),
+                uses: Vec::new(),
             });
         }
     }
@@ -236,11 +275,13 @@ impl Planning<'_> {
             headers: Vec::new(),
             body: None,
             credentials: Sends::Right,
+            keeps: Vec::new(),
+            uses: Vec::new(),
         });
     }
 
     /// What the contract says how to provoke.
-    fn case(&mut self, case: &crate::contract::Case) {
+    fn case(&mut self, case: &Case) {
         let method = case.method.clone().unwrap_or_else(|| "GET".to_owned());
         let shapes = &self.contract.shapes;
         let value =
@@ -259,30 +300,64 @@ impl Planning<'_> {
         }
         let query = Some(pairs.finish()).filter(|query| !query.is_empty());
         let query = query.map(|query| format!("?{query}")).unwrap_or_default();
-        if !case.body.is_empty() {
-            return self.leave_out(
-                &format!("case {}", case.name),
-                "it is told by members of the body, and bodies are not made up from those",
-            );
+        let mut headers: Vec<(String, String)> = case
+            .headers
+            .iter()
+            .filter(needed)
+            .map(|condition| (condition.name.clone(), value(condition)))
+            .collect();
+        let body = self.case_body(case, &method);
+        if let Some((media, _)) = &body {
+            headers.push(("Content-Type".to_owned(), media.clone()));
         }
-        let headers = case.headers.iter().filter(needed);
         let situation = if case.expect == Expect::Success { None } else { case.situation };
+        // What is still to be known stays a hole.
+        let holes: Vec<String> = case.uses.iter().map(|name| format!("{{{name}}}")).collect();
+        let mut path = self.path_but(&case.template, &values, &case.uses);
+        for hole in &holes {
+            path = path.replace(&encoded(hole), hole);
+        }
         self.add(Planned {
             name: format!("case {}", case.name),
             situation,
             method,
-            target: format!("{}{query}", self.path(&case.template, &values)),
-            headers: headers.map(|condition| (condition.name.clone(), value(condition))).collect(),
-            body: None,
+            target: format!("{path}{query}"),
+            headers,
+            body: body.map(|(_, body)| body),
             credentials: Sends::Right,
+            keeps: case.keep.clone(),
+            uses: case.uses.clone(),
         });
+    }
+
+    /// The body of a case, and its media type: one that keeps the rules of the endpoint, with what the case says of it.
+    fn case_body(&self, case: &Case, method: &str) -> Option<(String, String)> {
+        let endpoints = self.contract.endpoints.iter();
+        let mut found = endpoints.filter(|endpoint| endpoint.method == method);
+        let rules = found.find(|endpoint| leads_to(&case.template, &endpoint.path))?.rules.clone();
+        let mut body = match &rules.body {
+            Some(body) => whole(self.contract, body, self.values),
+            None if case.body.is_empty() => return None,
+            None => serde_json::json!({}),
+        };
+        for condition in case.body.iter().filter(|condition| !condition.rule.optional) {
+            let value = sample::fitting(&condition.rule.typed, &self.contract.shapes);
+            put(&mut body, &tokens(&condition.name).unwrap_or_default(), value);
+        }
+        let json = rules.accepts.iter().flatten().find(|range| media::is_json(range));
+        Some((json.map_or("application/json", String::as_str).to_owned(), body.to_string()))
     }
 
     /// A path with values for its parameters: those that are given, else those that the caller knows, else one that
     /// fits the rule.
     fn path(&self, template: &str, given: &[(&str, &str)]) -> String {
+        self.path_but(template, given, &[])
+    }
+
+    /// The same, but for parameters that have no value yet.
+    fn path_but(&self, template: &str, given: &[(&str, &str)], holes: &[String]) -> String {
         let mut path = template.to_owned();
-        for name in parameters_of(template) {
+        for name in parameters_of(template).into_iter().filter(|name| !holes.contains(name)) {
             let given = given
                 .iter()
                 .find(|(known, _)| *known == name)
@@ -299,12 +374,7 @@ impl Planning<'_> {
     fn unknown_id(&self, endpoint: &Endpoint, name: &str) -> String {
         let rule =
             endpoint.rules.parameters().iter().find(|of| of.place == In::Path && of.name == name);
-        let fitting = rule.and_then(|of| match &of.rule {
-            ParameterRule::Phrase(phrased) => {
-                Some(text_of(&sample::fitting(&phrased.typed, &self.contract.shapes)))
-            }
-            ParameterRule::Schema(_) => None,
-        });
+        let fitting = rule.map(|of| right_text(&of.rule, &self.contract.shapes));
         fitting.filter(|text| text.is_ascii()).unwrap_or_else(|| "no-such-thing-0".to_owned())
     }
 }
@@ -315,41 +385,75 @@ fn parameters_of(template: &str) -> Vec<String> {
     parts.filter_map(|part| part.split_once('}')).map(|(name, _)| name.to_owned()).collect()
 }
 
-/// A text that does not fit where values are written as text.
-fn wrong_text(typed: &Typed, shapes: &Shapes) -> Option<String> {
-    let misfit = sample::misfitting(typed, shapes).map(|value| text_of(&value));
+/// Texts that may not fit where values are written as text, the most telling ones first.
+fn wrong_texts(rule: &ParameterRule, shapes: &Shapes) -> Vec<String> {
+    let misfits: Vec<serde_json::Value> = match rule {
+        ParameterRule::Phrase(of) => sample::misfitting(&of.typed, shapes).into_iter().collect(),
+        ParameterRule::Schema(schema) => {
+            let misfits = sample::schema::misfitting(schema.spelled()).into_iter();
+            misfits.map(|(_, value)| value).filter(|value| !value.is_null()).collect()
+        }
+    };
     let others = ["?", "no such thing %", "-1", "x", ","].map(str::to_owned);
-    let mut candidates = misfit.into_iter().chain(others);
-    candidates.find(|text| !text.is_empty() && !text_fits(text, typed, shapes))
+    let texts = misfits.iter().map(text_of).chain(others);
+    let fits = |text: &str| match rule {
+        ParameterRule::Phrase(of) => text_fits(text, &of.typed, shapes),
+        // The plan asks the schema, by way of the request.
+        ParameterRule::Schema(_) => false,
+    };
+    texts.filter(|text| !text.is_empty() && !fits(text)).collect()
+}
+
+/// A text that fits.
+fn right_text(rule: &ParameterRule, shapes: &Shapes) -> String {
+    text_of(&match rule {
+        ParameterRule::Phrase(of) => sample::fitting(&of.typed, shapes),
+        ParameterRule::Schema(schema) => sample::schema::fitting(schema.spelled()),
+    })
 }
 
 fn text_of(value: &serde_json::Value) -> String {
     value.as_str().map_or_else(|| value.to_string(), str::to_owned)
 }
 
-/// One segment of a path (RFC 3986 section 3.3).
-fn encoded(text: &str) -> String {
-    let mut safe = String::new();
-    for byte in text.bytes() {
-        if byte.is_ascii_alphanumeric() || b"-._~".contains(&byte) {
-            safe.push(char::from(byte));
-        } else {
-            safe.push_str(&format!("%{byte:02X}"));
+/// Does a path lead to what a template stands for, segment by segment?
+fn leads_to(path: &str, template: &str) -> bool {
+    let (mut path, mut template) = (path.split('/'), template.split('/'));
+    loop {
+        match (path.next(), template.next()) {
+            (None, None) => return true,
+            (Some(segment), Some(pattern)) if pattern.contains('{') || segment == pattern => {}
+            _ => return false,
         }
     }
-    safe
+}
+
+/// Puts a value where a pointer leads; objects on the way are made if they are missing.
+fn put(into: &mut serde_json::Value, steps: &[String], value: serde_json::Value) {
+    let Some((step, rest)) = steps.split_first() else {
+        *into = value;
+        return;
+    };
+    if let serde_json::Value::Array(items) = into {
+        let item = step.parse().ok().and_then(|at: usize| items.get_mut(at));
+        return item.map(|item| put(item, rest, value)).unwrap_or_default();
+    }
+    if !into.is_object() {
+        *into = serde_json::json!({});
+    }
+    if let serde_json::Value::Object(members) = into {
+        put(members.entry(step.clone()).or_insert(serde_json::Value::Null), rest, value);
+    }
 }
 
 /// The parameters that have to be there; `other` has another value, or is left out.
 fn query(contract: &Contract, rules: &[Parameter], other: Option<(&str, Option<&str>)>) -> String {
     let mut pairs = url::form_urlencoded::Serializer::new(String::new());
     for parameter in rules.iter().filter(|parameter| parameter.place == In::Query) {
-        let ParameterRule::Phrase(phrased) = &parameter.rule else { continue };
         match other.filter(|(name, _)| *name == parameter.name) {
             Some((name, Some(value))) => _ = pairs.append_pair(name, value),
             None if !parameter.optional => {
-                let value = text_of(&sample::fitting(&phrased.typed, &contract.shapes));
-                pairs.append_pair(&parameter.name, &value);
+                pairs.append_pair(&parameter.name, &right_text(&parameter.rule, &contract.shapes));
             }
             Some((_, None)) | None => {}
         }

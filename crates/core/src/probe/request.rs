@@ -1,9 +1,12 @@
 //! One planned request, and what `place` makes of it.
 
 use std::borrow::Cow;
+use std::collections::BTreeMap;
+
+use serde_json::Value;
 
 use crate::address::Address;
-use crate::contract::Contract;
+use crate::contract::{Contract, encoded};
 use crate::exchange::{Answer, Content, Exchange, Request, RequestBody, Took};
 use crate::headers::Headers;
 use crate::place::{Credentials, Placing, place};
@@ -37,9 +40,33 @@ pub struct Planned {
     pub body: Option<String>,
     /// Its credentials.
     pub credentials: Sends,
+    /// What is kept of its answer: names, each with a JSON Pointer into the body.
+    pub keeps: Vec<(String, String)>,
+    /// The names of what earlier answers have to have given before it can be sent.
+    pub uses: Vec<String>,
 }
 
 impl Planned {
+    /// The same with the values that earlier answers gave; nothing if one is missing.
+    #[must_use]
+    pub fn with(&self, kept: &BTreeMap<String, String>) -> Option<Self> {
+        let mut whole = self.clone();
+        for name in &self.uses {
+            let value = kept.get(name)?;
+            let (hole, coded) = (format!("{{{name}}}"), format!("%7B{name}%7D"));
+            let segment = encoded(value);
+            whole.target = whole.target.replace(&hole, &segment).replace(&coded, &segment);
+            for (_, header) in &mut whole.headers {
+                *header = header.replace(&hole, value);
+            }
+            if let Some(body) = &mut whole.body {
+                let text = Value::from(value.as_str()).to_string();
+                *body = body.replace(&format!("\"{hole}\""), &text);
+            }
+        }
+        Some(whole)
+    }
+
     /// Can it change something, if the service does not refuse it (RFC 9110 section 9.2.1)?
     #[must_use]
     pub fn can_write(&self) -> bool {
@@ -84,7 +111,9 @@ impl Planned {
             Some(situation) if situation.is_seen_from_the_request() => {
                 placed.situations.holds.contains(situation)
             }
-            Some(_) | None => true,
+            // A case that is to be served is in order, unless it waits for values.
+            None => !self.uses.is_empty() || placed.situations.is_in_order(),
+            Some(_) => true,
         }
     }
 }

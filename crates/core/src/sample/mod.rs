@@ -1,6 +1,7 @@
 //! Sample values: one that fits what was agreed, and one that does not.
 
 mod pattern;
+pub mod schema;
 
 use serde_json::{Map, Value};
 

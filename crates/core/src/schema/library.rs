@@ -214,7 +214,7 @@ impl<'f> Library<'f> {
             .should_validate_formats(self.formats == Formats::Asserted)
             .build(&reference)
             .map_err(|error| plain(&error.to_string()))?;
-        Ok(Schema::new(validator))
+        Ok(Schema::new(validator, self.spelled(id, place)))
     }
 
     fn registry(&mut self) -> Result<Arc<Registry<'static>>, String> {

@@ -9,6 +9,7 @@ mod files;
 mod library;
 mod references;
 mod rules;
+mod spelled;
 mod yaml;
 
 pub use files::{Files, NoFiles};

@@ -15,6 +15,8 @@ use crate::shape::{MOST_MISMATCHES, Mismatch, Sort};
 #[derive(Clone)]
 pub struct Schema {
     validator: Arc<Validator>,
+    /// The same spelled out, for making values up.
+    spelled: Arc<Value>,
 }
 
 /// Are formats such as `date` rules, or only remarks?
@@ -34,8 +36,14 @@ impl fmt::Debug for Schema {
 }
 
 impl Schema {
-    pub(super) fn new(validator: Validator) -> Self {
-        Self { validator: Arc::new(validator) }
+    pub(super) fn new(validator: Validator, spelled: Value) -> Self {
+        Self { validator: Arc::new(validator), spelled: Arc::new(spelled) }
+    }
+
+    /// The same, spelled out as far as it is small; it says less than the schema does.
+    #[must_use]
+    pub fn spelled(&self) -> &Value {
+        &self.spelled
     }
 
     /// Does the value fit?

@@ -88,7 +88,7 @@ where
     W: AsyncWrite + Unpin,
 {
     if let Some(old) = line
-        && old.is_stale().await
+        && old.is_stale()
     {
         *line = None;
     }
@@ -113,9 +113,8 @@ where
         if !outcome.goes_on {
             *line = None;
         }
-        match outcome.passed {
-            Some(passed) => shared.enter(passed).await,
-            None => shared.stopped_within(),
+        if let Some(passed) = outcome.passed {
+            shared.enter(passed).await;
         }
         if let Some(refusal) = outcome.refusal {
             refuse(to, &refusal).await;

@@ -4,6 +4,7 @@ use std::io;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
 
+use futures_util::FutureExt as _;
 use jiff::Timestamp;
 use tokio::io::{
     AsyncRead, AsyncReadExt as _, AsyncWrite, AsyncWriteExt as _, ReadHalf, WriteHalf,
@@ -22,6 +23,9 @@ const PIECE: usize = 32 << 10;
 
 /// A client that stops within its request is waited for so long.
 const STUCK: Duration = Duration::from_secs(60);
+
+/// A client that waits for less than this before it leaves was not kept waiting.
+const PATIENCE: Duration = Duration::from_secs(1);
 
 /// One side of a connection: what was read of it and not used yet, and where more comes from.
 #[derive(Debug)]
@@ -61,10 +65,10 @@ impl Line {
     }
 
     /// Has the service closed it, or sent what nobody asked for, while nothing was under way?
-    pub(super) async fn is_stale(&mut self) -> bool {
-        // What is there at once, without waiting for it.
-        let seen = timeout(Duration::ZERO, self.from.more()).await;
-        seen.is_ok() || !self.from.ahead.is_empty()
+    pub(super) fn is_stale(&mut self) -> bool {
+        // What is there at once; a timer, however short, would wait for its next tick.
+        let seen = self.from.more().now_or_never();
+        seen.is_some() || !self.from.ahead.is_empty()
     }
 }
 
@@ -84,7 +88,7 @@ enum End {
 /// What is left of an exchange for the connection.
 #[derive(Debug)]
 pub(super) struct Outcome {
-    /// The exchange, for the recording; none if it was stopped on its way.
+    /// The exchange, for the recording; none if it was ended on its way, and not by the service.
     pub(super) passed: Option<Passed>,
     /// What the client has to be told, as no answer began.
     pub(super) refusal: Option<Refusal>,
@@ -160,14 +164,22 @@ where
         }
         _ => None,
     };
+    let whole = start.elapsed();
+    let nothing = Outcome { passed: None, refusal: None, goes_on: false, is_stale: false };
     let broken = match end {
         End::Whole => None,
-        End::Upstream(why) | End::Client(why) => Some(why),
+        End::Upstream(why) => Some(why),
+        // That an answer is missing after so long says something about the service; that a client has left, not.
+        End::Client(why) if reply.is_none() && is_sent && whole >= PATIENCE => Some(why),
+        End::Client(_) => {
+            shared.left();
+            return nothing;
+        }
         End::Stopped => {
-            return Outcome { passed: None, refusal: None, goes_on: false, is_stale: false };
+            shared.stopped_within();
+            return nothing;
         }
     };
-    let whole = start.elapsed();
     let url = shared.upstream.url_of(&asked.target);
     let waited = waited.unwrap_or(whole);
     let passed = Passed { at, url, asked, sent, answered: reply, came, waited, whole, broken };

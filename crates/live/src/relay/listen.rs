@@ -41,6 +41,9 @@ pub struct Relay {
 pub struct Counts {
     /// Requests that were none, or that nobody passes on.
     pub refused: u64,
+    /// Exchanges that clients left before they were at their end, and which are not in the recording: it was not the
+    /// service that ended them.
+    pub left: u64,
     /// Exchanges that were under way when all was stopped, and are not in the recording.
     pub stopped: u64,
 }
@@ -56,6 +59,7 @@ pub(super) struct Shared {
     stop: watch::Receiver<bool>,
     is_crowded: AtomicBool,
     refused: AtomicU64,
+    left: AtomicU64,
     stopped: AtomicU64,
 }
 
@@ -85,6 +89,7 @@ impl Relay {
             stop: watched,
             is_crowded: AtomicBool::new(false),
             refused: AtomicU64::new(0),
+            left: AtomicU64::new(0),
             stopped: AtomicU64::new(0),
         });
         let mut clients = JoinSet::new();
@@ -96,7 +101,8 @@ impl Relay {
         let _ = stopping.send(true);
         while clients.join_next().await.is_some() {}
         let count = |count: &AtomicU64| count.load(Ordering::Relaxed);
-        Counts { refused: count(&shared.refused), stopped: count(&shared.stopped) }
+        let (refused, left) = (count(&shared.refused), count(&shared.left));
+        Counts { refused, left, stopped: count(&shared.stopped) }
     }
 }
 
@@ -156,6 +162,10 @@ impl Shared {
 
     pub(super) fn refused(&self) {
         self.refused.fetch_add(1, Ordering::Relaxed);
+    }
+
+    pub(super) fn left(&self) {
+        self.left.fetch_add(1, Ordering::Relaxed);
     }
 
     pub(super) fn stopped_within(&self) {

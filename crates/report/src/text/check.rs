@@ -27,7 +27,7 @@ pub fn overview(report: &Report<'_>, theme: Theme) -> String {
 }
 
 /// `1 breach`, `2 breaches`.
-pub(crate) fn counted(count: u64, word: &str) -> String {
+pub fn counted(count: u64, word: &str) -> String {
     match (count, word) {
         (1, word) => format!("1 {word}"),
         (count, "breach" | "loss" | "success") => format!("{count} {word}es"),

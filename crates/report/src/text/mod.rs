@@ -7,8 +7,7 @@ mod totals;
 mod waivers;
 pub(crate) mod wrap;
 
-pub(crate) use check::counted;
-pub use check::{check, overview, without_grid};
+pub use check::{check, counted, overview, without_grid};
 pub use findings::passing;
 
 use crate::Theme;

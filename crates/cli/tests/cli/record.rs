@@ -1,0 +1,650 @@
+//! `fclerk record`: between clients and services of every sort, on loopback.
+
+use std::io::{BufRead as _, BufReader, Read as _, Write as _};
+use std::net::{TcpListener, TcpStream};
+use std::process::{Child, ChildStdout, Command, Stdio};
+use std::sync::{Arc, Mutex};
+use std::time::{Duration, Instant};
+
+use serde_json::Value;
+
+use crate::harbour::Served;
+use crate::harness::{Project, Run};
+
+const TOKEN: &str = "made-up-token-of-the-harbour-office";
+
+/// The recorder, running.
+struct Recorder {
+    child: Child,
+    stdout: BufReader<ChildStdout>,
+    address: String,
+    call: String,
+}
+
+impl Recorder {
+    fn start(project: &Project, call: &str) -> Self {
+        Self::spawn(project.command(&format!("record --listen 127.0.0.1:0 {call}")), call)
+    }
+
+    fn spawn(mut command: Command, call: &str) -> Self {
+        command.stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::piped());
+        let mut child = command.spawn().unwrap();
+        let mut stdout = BufReader::new(child.stdout.take().unwrap());
+        let mut lines = [String::new(), String::new()];
+        lines.iter_mut().for_each(|line| _ = stdout.read_line(line).unwrap());
+        let address = lines[0].strip_prefix("http://").and_then(|rest| rest.split(' ').next());
+        let address = address.unwrap_or_else(|| panic!("{lines:?}")).to_owned();
+        Self { child, stdout, address, call: call.to_owned() }
+    }
+
+    /// Ends it as Ctrl-C does, and gives what it said.
+    fn stop(mut self) -> Run {
+        let id = self.child.id().to_string();
+        assert!(Command::new("kill").args(["-INT", &id]).status().unwrap().success());
+        let (mut stdout, mut stderr) = (String::new(), String::new());
+        self.stdout.read_to_string(&mut stdout).unwrap();
+        self.child.stderr.take().unwrap().read_to_string(&mut stderr).unwrap();
+        let code = self.child.wait().unwrap().code();
+        Run::of(&self.call, code, stdout, stderr)
+    }
+}
+
+impl Drop for Recorder {
+    fn drop(&mut self) {
+        let _ = self.child.kill();
+        let _ = self.child.wait();
+    }
+}
+
+/// Sends bytes, and gives all that comes until the connection is closed, or nothing comes for a while.
+fn send(address: &str, request: &[u8]) -> Vec<u8> {
+    let mut stream = TcpStream::connect(address).unwrap();
+    stream.set_read_timeout(Some(Duration::from_millis(400))).unwrap();
+    stream.write_all(request).unwrap();
+    let (mut answer, mut piece) = (Vec::new(), [0; 65536]);
+    while let Ok(length @ 1..) = stream.read(&mut piece) {
+        answer.extend_from_slice(&piece[..length]);
+    }
+    answer
+}
+
+fn text(bytes: &[u8]) -> String {
+    String::from_utf8_lossy(bytes).into_owned()
+}
+
+fn entries(project: &Project, name: &str) -> Vec<Value> {
+    let text = std::fs::read_to_string(project.path().join(name)).unwrap();
+    text.lines().map(|line| serde_json::from_str(line).unwrap()).collect()
+}
+
+/// A service that answers the request for `/N` with the Nth answer, to the byte, and keeps what it was asked. It closes
+/// the connection behind an answer that says so, or that has no other end.
+struct Script {
+    address: String,
+    asked: Arc<Mutex<Vec<Vec<u8>>>>,
+}
+
+impl Script {
+    fn start(answers: Vec<Vec<u8>>) -> Self {
+        let listener = TcpListener::bind("127.0.0.1:0").unwrap();
+        let address = listener.local_addr().unwrap().to_string();
+        let asked = Arc::new(Mutex::new(Vec::new()));
+        let (answers, kept) = (Arc::new(answers), Arc::clone(&asked));
+        std::thread::spawn(move || {
+            for stream in listener.incoming().flatten() {
+                let (answers, kept) = (Arc::clone(&answers), Arc::clone(&kept));
+                std::thread::spawn(move || Self::serve(stream, &answers, &kept));
+            }
+        });
+        Self { address, asked }
+    }
+
+    fn serve(mut stream: TcpStream, answers: &[Vec<u8>], kept: &Mutex<Vec<Vec<u8>>>) {
+        let mut ahead = Vec::new();
+        while let Some(request) = Self::request(&mut stream, &mut ahead) {
+            let path = text(&request);
+            let path = path.split(' ').nth(1).unwrap_or_default().rsplit('/').next().unwrap();
+            let number: usize = path.parse().unwrap_or_default();
+            kept.lock().unwrap().push(request);
+            let answer = &answers[number];
+            if stream.write_all(answer).is_err() {
+                return;
+            }
+            let head = text(answer).to_lowercase();
+            let ends = ["content-length", "chunked", " 204 ", " 304 "];
+            if head.contains("connection: close") || !ends.iter().any(|end| head.contains(end)) {
+                return;
+            }
+        }
+    }
+
+    /// A whole request: its head, and its body by length or in chunks.
+    fn request(stream: &mut TcpStream, ahead: &mut Vec<u8>) -> Option<Vec<u8>> {
+        let find = |bytes: &[u8], what: &[u8]| bytes.windows(what.len()).position(|at| at == what);
+        loop {
+            if let Some(head) = find(ahead, b"\r\n\r\n").map(|at| at + 4) {
+                let words = text(&ahead[..head]).to_lowercase();
+                let length = words
+                    .split("content-length: ")
+                    .nth(1)
+                    .map(|rest| rest.split("\r\n").next().unwrap().parse::<usize>().unwrap());
+                let end = match length {
+                    Some(length) => Some(head + length),
+                    None if words.contains("chunked") => {
+                        find(&ahead[head..], b"0\r\n\r\n").map(|at| head + at + 5)
+                    }
+                    None => Some(head),
+                };
+                if let Some(end) = end.filter(|end| *end <= ahead.len()) {
+                    return Some(ahead.drain(..end).collect());
+                }
+            }
+            let mut piece = [0; 65536];
+            match stream.read(&mut piece) {
+                Ok(length @ 1..) => ahead.extend_from_slice(&piece[..length]),
+                _ => return None,
+            }
+        }
+    }
+}
+
+/// A request, the answer to it, and what is recorded: status, and the body as text or the number of its bytes.
+type Case = (&'static str, Vec<u8>, u64, &'static str);
+
+/// What passes, from the plain to the odd. The target of the Nth request is `/N`.
+fn corpus() -> Vec<Case> {
+    let of = |answer: &str| answer.as_bytes().to_vec();
+    let large = [
+        b"HTTP/1.1 200 OK\r\nContent-Type: text/plain\r\nContent-Length: 3000000\r\n\r\n".to_vec(),
+        vec![b'x'; 3_000_000],
+    ]
+    .concat();
+    let packed = b"HTTP/1.1 200 OK\r\nContent-Type: application/json\r\nContent-Encoding: gzip\r\nContent-Length: 4\r\n\r\n\x1f\x8b\x00\xff";
+    vec![
+        (
+            "GET /0 HTTP/1.1\r\nHost: a\r\nX-Odd:   two  words  \r\n\r\n",
+            of(
+                "HTTP/1.1 404 Nothing here\r\nContent-Type: application/problem+json\r\nContent-Length: 14\r\n\r\n{\"status\": 404",
+            ),
+            404,
+            "{\"status\": 404",
+        ),
+        (
+            "GET /1 HTTP/1.1\r\nHost: a\r\n\r\n",
+            of(
+                "HTTP/1.1 200 OK\r\nTransfer-Encoding: chunked\r\nTrailer: Digest\r\n\r\n3;why=not\r\n{\"a\r\n4\r\n\": 1\r\n1\r\n}\r\n0\r\nDigest: x\r\n\r\n",
+            ),
+            200,
+            "{\"a\": 1}",
+        ),
+        (
+            "HEAD /2 HTTP/1.1\r\nHost: a\r\n\r\n",
+            of("HTTP/1.1 200 OK\r\nContent-Length: 1234\r\n\r\n"),
+            200,
+            "",
+        ),
+        (
+            "DELETE /3 HTTP/1.1\r\nHost: a\r\n\r\n",
+            of("HTTP/1.1 204 No Content\r\nX-A: 1\r\nx-a: 2\r\n\r\n"),
+            204,
+            "",
+        ),
+        (
+            "GET /4 HTTP/1.1\r\nHost: a\r\nIf-None-Match: \"x\"\r\n\r\n",
+            of("HTTP/1.1 304 Not Modified\r\nETag: \"x\"\r\n\r\n"),
+            304,
+            "",
+        ),
+        (
+            "GET /5 HTTP/1.1\r\nHost: a\r\n\r\n",
+            of(
+                "HTTP/1.1 103 Early Hints\r\nLink: </x>\r\n\r\nHTTP/1.1 100 Continue\r\n\r\nHTTP/1.1 200 OK\r\nContent-Length: 2\r\n\r\n{}",
+            ),
+            200,
+            "{}",
+        ),
+        (
+            "GET /6 HTTP/1.1\r\nHost: a\r\n\r\n",
+            of("HTTP/1.1 500 Oh\nContent-Type: text/plain\nContent-Length: 3\n\nno\n"),
+            500,
+            "no\n",
+        ),
+        (
+            "GET /7 HTTP/1.0\r\n\r\n",
+            of("HTTP/1.0 200 OK\r\n\r\nuntil the end"),
+            200,
+            "until the end",
+        ),
+        (
+            "GET /8 HTTP/1.1\r\nHost: a\r\n\r\n",
+            of("HTTP/1.1 200 OK\r\nConnection: close\r\n\r\n{}"),
+            200,
+            "{}",
+        ),
+        (
+            "POST /9 HTTP/1.1\r\nHost: a\r\nContent-Type: application/json\r\nContent-Length: 7\r\n\r\n{\"a\":1}",
+            of("HTTP/1.1 201 Created\r\nLocation: /x\r\nContent-Length: 0\r\n\r\n"),
+            201,
+            "",
+        ),
+        (
+            "POST /10 HTTP/1.1\r\nHost: a\r\nTransfer-Encoding: chunked\r\n\r\n3\r\n{\"a\r\n4\r\n\":1}\r\n0\r\n\r\n",
+            of("HTTP/1.1 422 No\r\nContent-Length: 2\r\n\r\n{}"),
+            422,
+            "{}",
+        ),
+        (
+            "GET /11 HTTP/1.1\r\nHost: a\r\n\r\nGET /0 HTTP/1.1\r\nHost: a\r\n\r\n",
+            of("HTTP/1.1 200 OK\r\nContent-Length: 4\r\n\r\n[11]"),
+            200,
+            "[11]",
+        ),
+        ("GET /12 HTTP/1.1\r\nHost: a\r\n\r\n", large, 200, "3000000"),
+        ("GET /13 HTTP/1.1\r\nHost: a\r\n\r\n", packed.to_vec(), 200, "4"),
+    ]
+}
+
+#[test]
+fn bytes_that_pass_are_the_bytes_without_the_recorder() {
+    let corpus = corpus();
+    let answers = corpus.iter().map(|(_, answer, ..)| answer.clone()).collect();
+    let script = Script::start(answers);
+    let project = Project::new();
+    let recorder =
+        Recorder::start(&project, &format!("--to http://{} --save r.jsonl", script.address));
+    for (request, ..) in &corpus {
+        let direct = send(&script.address, request.as_bytes());
+        let passed = send(&recorder.address, request.as_bytes());
+        assert!(direct == passed, "{request}\n{}\n{}", text(&direct), text(&passed));
+    }
+    // What the service was asked differs by its own name, and by nothing else.
+    let asked = script.asked.lock().unwrap();
+    let named = format!("Host: {}\r\n", script.address);
+    let (mut direct, mut passed) = (Vec::new(), Vec::new());
+    for request in asked.iter().map(|request| text(request)) {
+        match request.contains(&named) {
+            true => passed.push(request.replace(&named, "Host: a\r\n")),
+            false => direct.push(request.replace("HTTP/1.0\r\n", "HTTP/1.0\r\nHost: a\r\n")),
+        }
+    }
+    assert_eq!(direct, passed);
+    let run = recorder.stop().exits(0).complains("15 exchanges are in r.jsonl");
+    assert!(!run.stderr.contains("under way"), "{run}");
+    let entries = entries(&project, "r.jsonl");
+    // The second of the two that were sent at once stands behind the first.
+    let mut expected: Vec<(u64, &str)> = corpus.iter().map(|case| (case.2, case.3)).collect();
+    expected.insert(12, (404, "{\"status\": 404"));
+    for (entry, (status, body)) in entries.iter().zip(expected) {
+        let response = &entry["response"];
+        assert_eq!(response["status"], status, "{entry}");
+        assert!(response.get("_error").is_none() && entry["time"].as_f64().unwrap() > 0.0);
+        let content = &response["content"];
+        match body.parse::<u64>() {
+            Ok(size) => assert_eq!(content["size"], size),
+            Err(_) => assert_eq!(content["text"].as_str().unwrap_or_default(), body),
+        }
+    }
+    assert_eq!(entries[10]["request"]["postData"]["text"], "{\"a\":1}");
+    assert_eq!(entries[0]["request"]["headers"][0]["value"], script.address);
+    assert_eq!(entries[0]["response"]["statusText"], "Nothing here");
+    // Every command reads it.
+    for call in ["survey r.jsonl", "draft r.jsonl", "show r.jsonl#2", "show r.jsonl#15 --raw"] {
+        project.run(call).exits(0);
+    }
+    project.run("convert --to warc --into r.warc r.jsonl").exits(0);
+    project.run("compare r.jsonl r.warc").exits(0);
+}
+
+/// Every way for a service to be out of its mind, what the client gets, and what is recorded: status and reason.
+#[test]
+fn a_service_that_fails_is_passed_on_and_recorded_as_that() {
+    let of = |answer: &str| answer.as_bytes().to_vec();
+    let endless = [of("HTTP/1.1 200 OK\r\n"), b"X-Endless: yes\r\n".repeat(6000)].concat();
+    let answers: Vec<(Vec<u8>, u64, &str)> = vec![
+        (b"\x00\xff no HTTP at all\r\n\r\n".to_vec(), 0, "what came is no HTTP/1.1"),
+        (endless, 0, "the head of the"),
+        (
+            of("HTTP/1.1 404 No\r\nContent-Length: 100\r\nConnection: close\r\n\r\n{\"half\":"),
+            404,
+            "closed within the body",
+        ),
+        (
+            of("HTTP/1.1 404 No\r\nTransfer-Encoding: chunked\r\n\r\nzz\r\nno length\r\n"),
+            404,
+            "a chunk without a length",
+        ),
+        (of(""), 0, "the connection was closed"),
+        (of("HTTP/1.1 200 OK\r\nContent-Le"), 0, "closed within the head"),
+        (of("HTTP/1.1 101 Switching Protocols\r\nUpgrade: x\r\n\r\n"), 0, "nobody asked for"),
+        (
+            of("HTTP/1.1 200 OK\r\nContent-Length: 1\r\nContent-Length: 2\r\n\r\nab"),
+            0,
+            "two different things",
+        ),
+    ];
+    let script = Script::start(answers.iter().map(|(answer, ..)| answer.clone()).collect());
+    let project = Project::new();
+    let recorder =
+        Recorder::start(&project, &format!("--to http://{} --save r.jsonl", script.address));
+    for (number, (answer, status, why)) in answers.iter().enumerate() {
+        let request = format!("GET /{number} HTTP/1.1\r\nHost: a\r\n\r\n");
+        let got = send(&recorder.address, request.as_bytes());
+        if *status == 0 {
+            assert!(got.starts_with(b"HTTP/1.1 502 Bad Gateway\r\n"), "{}", text(&got));
+            assert!(text(&got).contains("Said by the recorder"), "{}", text(&got));
+        } else {
+            assert!(got == *answer, "{why}: {}", text(&got));
+        }
+    }
+    // More than was announced is not taken for the next answer.
+    let longer = Script::start(vec![of("HTTP/1.1 404 No\r\nContent-Length: 2\r\n\r\n{}and more")]);
+    let other =
+        Recorder::start(&project, &format!("--to http://{} --save o.jsonl", longer.address));
+    let two = b"GET /0 HTTP/1.1\r\nHost: a\r\n\r\n".repeat(2);
+    assert!(text(&send(&other.address, &two)).ends_with("\r\n\r\n{}"));
+    other.stop().exits(0);
+    recorder.stop().exits(0).complains("8 exchanges are in r.jsonl");
+    for (entry, (_, status, why)) in entries(&project, "r.jsonl").iter().zip(&answers) {
+        let response = &entry["response"];
+        assert_eq!(response["status"], *status, "{entry}");
+        assert!(response["_error"].as_str().unwrap().contains(why), "{why}: {entry}");
+    }
+    project.run("survey r.jsonl").exits(0);
+}
+
+#[test]
+fn services_that_are_not_there_are_said_to_be_not_there() {
+    let project = Project::new();
+    let free = TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().to_string();
+    let plain = Script::start(vec![b"HTTP/1.1 200 OK\r\nContent-Length: 0\r\n\r\n".to_vec()]);
+    for (number, to) in [
+        format!("http://{free}"),
+        "http://nobody.invalid".to_owned(),
+        format!("https://{}", plain.address),
+    ]
+    .iter()
+    .enumerate()
+    {
+        let recorder = Recorder::start(&project, &format!("--to {to} --save {number}.jsonl"));
+        let got = text(&send_slowly(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: a\r\n\r\n"));
+        assert!(got.contains("502 Bad Gateway") && got.contains("no connection"), "{to}: {got}");
+        recorder.stop().exits(0).complains("1 exchange is in");
+        let entry = &entries(&project, &format!("{number}.jsonl"))[0];
+        assert_eq!(entry["response"]["status"], 0);
+        assert!(entry["response"]["_error"].as_str().unwrap().starts_with("no connection: "));
+    }
+}
+
+/// The same as `send`, where an answer may take a while, such as a name that resolves to nothing.
+fn send_slowly(address: &str, request: &[u8]) -> Vec<u8> {
+    let mut stream = TcpStream::connect(address).unwrap();
+    stream.set_read_timeout(Some(Duration::from_secs(20))).unwrap();
+    stream.write_all(request).unwrap();
+    let mut answer = Vec::new();
+    let _ = stream.read_to_end(&mut answer);
+    answer
+}
+
+/// Each finding is there when its exchange has passed; secrets are replaced, and the findings are those of a check.
+#[test]
+fn the_harbour_is_recorded_judged_and_scrubbed_as_it_passes() {
+    let project = Project::new();
+    project.run("demo --files --into .").exits(0);
+    let served = Served::start(&project, "before");
+    let path = project.path().join("error-contract.toml");
+    let contract = std::fs::read_to_string(&path).unwrap();
+    let here = format!("http://{}/v1", served.address);
+    std::fs::write(&path, contract.replace("http://127.0.0.1:7878/v1", &here)).unwrap();
+    let call = format!("--to {here} --save r.har --contract error-contract.toml --scrub");
+    let recorder = Recorder::start(&project, &call);
+    let get = |path: &str| {
+        format!("GET {path} HTTP/1.1\r\nHost: a\r\nAuthorization: Bearer {TOKEN}\r\n\r\n")
+    };
+    send(&recorder.address, get("/berths/A-3").as_bytes());
+    send(&recorder.address, get("/berths/Z-99").as_bytes());
+    send(&recorder.address, get(&format!("/nowhere/{TOKEN}")).as_bytes());
+    // One client does not wait, which says nothing; another waits for long, and leaves without an answer.
+    let arrivals = format!(
+        "POST /arrivals HTTP/1.1\r\nHost: a\r\nAuthorization: Bearer {TOKEN}\r\nContent-Length: 0\r\n\r\n"
+    );
+    send(&recorder.address, arrivals.as_bytes());
+    let mut patient = TcpStream::connect(&recorder.address).unwrap();
+    patient.write_all(arrivals.as_bytes()).unwrap();
+    std::thread::sleep(Duration::from_millis(1200));
+    drop(patient);
+    std::thread::sleep(Duration::from_millis(100));
+    send(&recorder.address, get("/berths").as_bytes());
+    let run = recorder.stop().exits(1).complains("5 exchanges are in r.har");
+    let run = run.complains("left by their clients before the end, and not recorded: 1 exchange");
+    for line in [
+        "breach  r.har#2  GET /berths/{berth_id}  status.fits-situation: at the status line, agreed was 404",
+        "breach  r.har#3  (no such path)  media.declared",
+        "breach  r.har#4  POST /arrivals  exchange.answered",
+    ] {
+        assert!(run.stdout.contains(line), "{line}\n{run}");
+    }
+    let har = std::fs::read_to_string(project.path().join("r.har")).unwrap();
+    let har_json: Value = serde_json::from_str(&har).unwrap();
+    assert_eq!(har_json["log"]["entries"].as_array().unwrap().len(), 5);
+    assert!(!har.contains(TOKEN) && !run.stdout.contains(TOKEN), "{har}");
+    assert!(!project.path().join("r.har.jsonl").exists());
+    assert!(har.contains("the client went away before the answer was there"), "{har}");
+    let check = project.run("check r.har --format json").exits(1).json();
+    let breaches = check["totals"]["breaches"].as_u64().unwrap();
+    assert_eq!(breaches as usize, run.stdout.matches("breach  r.har#").count(), "{run}");
+}
+
+#[test]
+fn calls_that_are_wrong_are_refused_before_anybody_is_let_in() {
+    let project = Project::new();
+    let taken = TcpListener::bind("127.0.0.1:0").unwrap();
+    let port = taken.local_addr().unwrap().port();
+    std::fs::write(project.path().join("there.jsonl"), "mine").unwrap();
+    for (call, words) in [
+        (
+            "record --to http://127.0.0.1:1 --save a --listen 0.0.0.0:0".to_owned(),
+            "--open-to-network lets them",
+        ),
+        (
+            format!("record --to http://127.0.0.1:1 --save a --listen 127.0.0.1:{port}"),
+            "--listen names another address",
+        ),
+        ("record --to ftp://a --save a".to_owned(), "neither http nor https"),
+        (
+            "record --to http://me:secret@a --save a".to_owned(),
+            "credentials don't belong into a URL",
+        ),
+        (
+            "record --to http://127.0.0.1:1 --save there.jsonl --listen 127.0.0.1:0".to_owned(),
+            "it is there already",
+        ),
+        (
+            "record --to http://127.0.0.1:1 --save a.har.gz --listen 127.0.0.1:0".to_owned(),
+            "`fclerk convert` makes other forms",
+        ),
+        (
+            "record --to http://127.0.0.1:1 --save no/a --listen 127.0.0.1:0".to_owned(),
+            "no/a can't be written",
+        ),
+        (
+            "record --to http://127.0.0.1:1 --save a --contract none.toml".to_owned(),
+            "can't be read",
+        ),
+        (
+            "record --to http://127.0.0.1:1 --save a --scrub --key-from NO_SUCH_KEY".to_owned(),
+            "no environment variable NO_SUCH_KEY",
+        ),
+        ("record --to http://127.0.0.1:1 --save a --key-from KEY".to_owned(), "--scrub"),
+    ] {
+        let run = project.run(&call).exits(2).complains(words);
+        assert!(!project.path().join("a").exists(), "{run}");
+    }
+    assert_eq!(std::fs::read_to_string(project.path().join("there.jsonl")).unwrap(), "mine");
+}
+
+#[test]
+fn a_body_over_the_limit_passes_and_is_said_not_to_be_kept() {
+    let large = vec![b'x'; 1_500_000];
+    let head =
+        b"HTTP/1.1 500 Oh\r\nContent-Type: application/json\r\nContent-Length: 1500000\r\n\r\n";
+    let script = Script::start(vec![[&head[..], &large].concat()]);
+    let project = Project::new();
+    let call = format!("--to http://{}/base/ --save r.jsonl --largest-body 1", script.address);
+    let recorder = Recorder::start(&project, &call);
+    let request = [
+        &b"POST /0?q=1 HTTP/1.1\r\nHost: a\r\nContent-Type: text/plain\r\nContent-Length: 1500000\r\n\r\n"[..],
+        &large,
+    ]
+    .concat();
+    assert!(send(&recorder.address, &request).ends_with(&large));
+    recorder.stop().exits(0);
+    let asked = script.asked.lock().unwrap();
+    assert!(asked[0].starts_with(b"POST /base/0?q=1 ") && asked[0].ends_with(&large));
+    let entry = &entries(&project, "r.jsonl")[0];
+    assert_eq!(entry["request"]["url"], format!("http://{}/base/0?q=1", script.address));
+    assert_eq!(entry["request"]["bodySize"], 1_500_000);
+    assert_eq!(entry["response"]["content"]["size"], 1_500_000);
+    assert!(entry["response"]["content"].get("text").is_none());
+    let comment = entry["comment"].as_str().unwrap();
+    assert!(comment.contains("the body of the answer was not kept; 1500000 bytes"), "{comment}");
+    // A body that was not kept is neither empty nor cut.
+    project.run("show r.jsonl#1").exits(0).says("a body that the recording does not hold");
+}
+
+/// What is killed leaves a recording of everything that had passed; what is stopped lets go of what is under way.
+#[test]
+fn whoever_ends_it_however_leaves_whole_lines() {
+    let answer = b"HTTP/1.1 200 OK\r\nContent-Length: 2\r\n\r\n{}".to_vec();
+    let project = Project::new();
+    let script = Script::start(vec![answer, Vec::new()]);
+    let mut recorder =
+        Recorder::start(&project, &format!("--to http://{} --save k.jsonl", script.address));
+    for _ in 0..5 {
+        send(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: a\r\nConnection: close\r\n\r\n");
+    }
+    // What passed last may still be on its way into the file.
+    let lines = || std::fs::read_to_string(project.path().join("k.jsonl")).unwrap().lines().count();
+    let start = Instant::now();
+    while lines() < 5 && start.elapsed() < Duration::from_secs(5) {
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    recorder.child.kill().unwrap();
+    recorder.child.wait().unwrap();
+    assert_eq!(entries(&project, "k.jsonl").len(), 5);
+    // A service that accepts and never answers; the client waits.
+    let silent = TcpListener::bind("127.0.0.1:0").unwrap();
+    let to = silent.local_addr().unwrap();
+    let recorder = Recorder::start(&project, &format!("--to http://{to} --save s.jsonl"));
+    let mut waiting = TcpStream::connect(&recorder.address).unwrap();
+    waiting.write_all(b"GET /0 HTTP/1.1\r\nHost: a\r\n\r\n").unwrap();
+    let mut idle = TcpStream::connect(&recorder.address).unwrap();
+    idle.write_all(b"GET /0 HT").unwrap();
+    std::thread::sleep(Duration::from_millis(200));
+    recorder.stop().exits(0).complains("1 exchange was under way at the end");
+    assert_eq!(entries(&project, "s.jsonl").len(), 0);
+    // With a deadline, that is what is recorded.
+    let call = format!("--to http://{to} --save d.jsonl --deadline 1");
+    let recorder = Recorder::start(&project, &call);
+    let got = text(&send_slowly(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: a\r\n\r\n"));
+    assert!(got.starts_with("HTTP/1.1 504 Gateway Timeout"), "{got}");
+    recorder.stop().exits(0);
+    let entry = &entries(&project, "d.jsonl")[0];
+    assert_eq!(entry["response"]["_error"], "no answer within the deadline");
+    assert!((1000.0..3000.0).contains(&entry["time"].as_f64().unwrap()), "{entry}");
+}
+
+/// More clients than are let in at once, each of which keeps its connection: all are served in the end.
+#[test]
+fn a_crowd_is_served() {
+    let project = Project::new();
+    let served = Served::start(&project, "after");
+    let call = format!("--to http://{}/v1 --save r.jsonl", served.address);
+    let recorder = Recorder::start(&project, &call);
+    let start = Instant::now();
+    let mut clients: Vec<TcpStream> =
+        (0..450).map(|_| TcpStream::connect(&recorder.address).unwrap()).collect();
+    for client in &mut clients {
+        client.set_read_timeout(Some(Duration::from_secs(30))).unwrap();
+        client.write_all(b"GET /berths/A-3 HTTP/1.1\r\nHost: a\r\n\r\n").unwrap();
+    }
+    for client in &mut clients {
+        let mut status = [0; 15];
+        client.read_exact(&mut status).unwrap();
+        assert_eq!(&status, b"HTTP/1.1 200 OK");
+    }
+    assert!(start.elapsed() < Duration::from_secs(25));
+    recorder.stop().exits(0).complains("450 exchanges are in r.jsonl");
+}
+
+/// On a disk that is full, the proxy goes on serving, and what was recorded stays readable.
+#[test]
+fn a_full_disk_is_said_and_nobody_is_left_without_an_answer() {
+    let project = Project::new();
+    let small = project.path().join("small");
+    std::fs::create_dir(&small).unwrap();
+    let mut mount = Command::new("mount");
+    mount.args(["-t", "tmpfs", "-o", "size=64k", "tmpfs"]).arg(&small).stderr(Stdio::null());
+    if !mount.status().is_ok_and(|status| status.success()) {
+        println!("skipped: no file system of 64 kB can be mounted here (that takes root)");
+        return;
+    }
+    let body = "x".repeat(9000);
+    let answer = format!("HTTP/1.1 200 OK\r\nContent-Length: {}\r\n\r\n{body}", body.len());
+    let script = Script::start(vec![answer.clone().into_bytes()]);
+    let call = format!("--to http://{} --save small/r.jsonl", script.address);
+    let recorder = Recorder::start(&project, &call);
+    for _ in 0..12 {
+        let got =
+            send(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: a\r\nConnection: close\r\n\r\n");
+        assert_eq!(text(&got), answer);
+    }
+    let run = recorder.stop().exits(3).complains("requests are passed on all the same");
+    let kept = entries(&project, "small/r.jsonl").len();
+    let _ = Command::new("umount").arg(&small).status();
+    assert!((1..12).contains(&kept), "{run}");
+    run.complains(&format!("{} more passed, and could not be written", 12 - kept));
+}
+
+/// Over TLS, with a certificate that the machine trusts.
+#[test]
+fn a_service_behind_tls_is_reached() {
+    let _ = rustls::crypto::ring::default_provider().install_default();
+    let signed = rcgen::generate_simple_self_signed(["localhost".to_owned()]).unwrap();
+    let project = Project::new();
+    let trusted = project.path().join("trusted.pem");
+    std::fs::write(&trusted, signed.cert.pem()).unwrap();
+    let key = rustls::pki_types::PrivateKeyDer::try_from(signed.signing_key.serialize_der());
+    let config = rustls::ServerConfig::builder()
+        .with_no_client_auth()
+        .with_single_cert(vec![signed.cert.der().clone()], key.unwrap())
+        .unwrap();
+    let listener = TcpListener::bind("127.0.0.1:0").unwrap();
+    let port = listener.local_addr().unwrap().port();
+    let config = Arc::new(config);
+    std::thread::spawn(move || {
+        for mut stream in listener.incoming().flatten() {
+            let mut connection = rustls::ServerConnection::new(Arc::clone(&config)).unwrap();
+            let mut tls = rustls::Stream::new(&mut connection, &mut stream);
+            if tls.read(&mut [0; 4096]).is_ok() {
+                let _ = tls.write_all(b"HTTP/1.1 200 OK\r\nContent-Length: 2\r\n\r\n{}");
+                let _ = tls.read(&mut [0; 4096]);
+            }
+        }
+    });
+    for (trusts, status) in [(true, "200 OK"), (false, "502 Bad Gateway")] {
+        let save = format!("{trusts}.jsonl");
+        let mut command = project.command(&format!(
+            "record --listen 127.0.0.1:0 --to https://localhost:{port} --save {save}"
+        ));
+        if trusts {
+            command.env("SSL_CERT_FILE", &trusted);
+        }
+        let recorder = Recorder::spawn(command, "tls");
+        let got = text(&send(&recorder.address, b"GET / HTTP/1.1\r\nHost: a\r\n\r\n"));
+        assert!(got.contains(status), "{got}");
+        recorder.stop().exits(0);
+        let entry = &entries(&project, &save)[0];
+        assert_eq!(entry["request"]["url"], format!("https://localhost:{port}/"));
+        assert_eq!(entry["response"]["_error"].is_string(), !trusts, "{entry}");
+    }
+}

@@ -1,0 +1,254 @@
+//! Samples from a JSON Schema that is spelled out: a value that keeps its rules, and values that break one each.
+//!
+//! Not every rule is understood. Whoever uses a sample asks the schema itself whether it fits.
+
+use regex::Regex;
+use serde_json::{Map, Value, json};
+
+use super::{SOME_TEXT, pattern};
+
+/// No text and no list is made longer than this.
+const LONGEST: u64 = 100_000;
+
+/// No list of so many items is made up.
+const MOST_ITEMS: u64 = 1000;
+
+/// A schema, with those that hold for the same value.
+#[derive(Debug, Clone)]
+struct Parts<'s>(Vec<&'s Value>);
+
+impl<'s> Parts<'s> {
+    fn of(schema: &'s Value) -> Self {
+        let mut parts = vec![schema];
+        let mut at = 0;
+        while let Some(part) = parts.get(at).copied() {
+            let list = |word: &str| part.get(word).and_then(Value::as_array).into_iter().flatten();
+            parts.extend(list("allOf"));
+            // One of several will do.
+            parts.extend(list("oneOf").take(1));
+            parts.extend(list("anyOf").take(1));
+            at += 1;
+        }
+        Self(parts)
+    }
+
+    fn word(&self, word: &str) -> Option<&'s Value> {
+        self.0.iter().find_map(|part| part.get(word))
+    }
+
+    fn text(&self, word: &str) -> &'s str {
+        self.word(word).and_then(Value::as_str).unwrap_or_default()
+    }
+
+    fn number(&self, word: &str) -> Option<f64> {
+        self.word(word).and_then(Value::as_f64)
+    }
+
+    fn count(&self, word: &str) -> Option<u64> {
+        self.word(word).and_then(Value::as_u64)
+    }
+
+    /// The kind of value, where it says one that is not null.
+    fn kind(&self) -> &'s str {
+        match self.word("type") {
+            Some(Value::String(kind)) => kind,
+            Some(Value::Array(kinds)) => kinds
+                .iter()
+                .filter_map(Value::as_str)
+                .find(|kind| *kind != "null")
+                .unwrap_or("null"),
+            _ if self.word("properties").is_some() => "object",
+            _ if self.word("items").is_some() => "array",
+            _ => "",
+        }
+    }
+
+    fn members(&self) -> impl Iterator<Item = (&'s String, &'s Value)> {
+        let named = |part: &&'s Value| part.get("properties").and_then(Value::as_object);
+        self.0.clone().into_iter().filter_map(move |part| named(&part)).flatten()
+    }
+
+    fn required(&self) -> Vec<&'s str> {
+        let lists = self.0.iter().filter_map(|part| part.get("required")?.as_array());
+        lists.flatten().filter_map(Value::as_str).collect()
+    }
+}
+
+/// A value that keeps the rules, as far as one can be made up.
+#[must_use]
+pub fn fitting(schema: &Value) -> Value {
+    let parts = Parts::of(schema);
+    for given in ["const", "example", "default"] {
+        if let Some(value) = parts.word(given) {
+            return value.clone();
+        }
+    }
+    if let Some(first) = parts.word("enum").and_then(|values| values.get(0)) {
+        return first.clone();
+    }
+    match parts.kind() {
+        "object" => {
+            let required = parts.required();
+            let named = |name: &str| {
+                parts.members().find(|(known, _)| *known == name).map(|(_, schema)| schema)
+            };
+            let value = |name: &str| named(name).map_or_else(|| json!(SOME_TEXT), fitting);
+            Value::Object(required.iter().map(|name| ((*name).to_owned(), value(name))).collect())
+        }
+        "array" => {
+            let count = parts.count("minItems").unwrap_or(1).clamp(1, MOST_ITEMS);
+            let item = parts.word("items").map_or_else(|| json!(SOME_TEXT), fitting);
+            (0..count).map(|_| item.clone()).collect()
+        }
+        "integer" => number(least(&parts).unwrap_or(1.0).ceil()),
+        "number" => number(least(&parts).unwrap_or(1.0)),
+        "boolean" => json!(true),
+        "null" => Value::Null,
+        _ => json!(text(&parts)),
+    }
+}
+
+/// The least number that is allowed; else the largest, if one is not.
+fn least(parts: &Parts<'_>) -> Option<f64> {
+    let step = parts.number("multipleOf").unwrap_or(1.0);
+    let above = parts.number("exclusiveMinimum").map(|least| least + step);
+    let most = parts.number("maximum");
+    let below = parts.number("exclusiveMaximum").map(|most| most - step);
+    let most = most.or(below).filter(|most| *most < 1.0);
+    parts.number("minimum").or(above).or(most).or(parts.number("multipleOf"))
+}
+
+fn text(parts: &Parts<'_>) -> String {
+    let by_format = match parts.text("format") {
+        "date" => "2027-01-31",
+        "date-time" => "2027-01-31T12:00:00Z",
+        "time" => "12:00:00Z",
+        "email" => "somebody@harbour.example",
+        "uuid" => "3f2a1b4c-5d6e-4f70-8a91-b2c3d4e5f607",
+        "uri" | "url" | "iri" => "https://harbour.example/",
+        "uri-reference" => "/x",
+        "hostname" => "harbour.example",
+        "ipv4" => "192.0.2.1",
+        "ipv6" => "2001:db8::1",
+        _ => "",
+    };
+    if !by_format.is_empty() {
+        return by_format.to_owned();
+    }
+    let matching = Regex::new(parts.text("pattern")).ok().filter(|of| !of.as_str().is_empty());
+    if let Some(text) = matching.and_then(|pattern| pattern::matching(&pattern)) {
+        return text;
+    }
+    repeated(parts.count("minLength").unwrap_or(1).max(1))
+}
+
+fn repeated(length: u64) -> String {
+    "x".repeat(usize::try_from(length.min(LONGEST)).unwrap_or_default())
+}
+
+/// A number, without a fraction where there is none.
+fn number(value: f64) -> Value {
+    let text = if value.fract() == 0.0 { format!("{value:.0}") } else { value.to_string() };
+    serde_json::from_str(&text).unwrap_or(Value::Null)
+}
+
+/// Values that may not fit, each with words for what is wrong with it.
+#[must_use]
+pub fn misfitting(schema: &Value) -> Vec<(&'static str, Value)> {
+    let parts = Parts::of(schema);
+    let mut found: Vec<(&'static str, Value)> = Vec::new();
+    let mut add = |says: &'static str, value: Option<Value>| {
+        let is_new =
+            |value: &Value| found.iter().all(|(known, other)| *known != says && other != value);
+        found.extend(value.filter(is_new).map(|value| (says, value)));
+    };
+    let lowest = parts.number("minimum").map(|least| least - 1.0);
+    let highest = parts.number("maximum").map(|most| most + 1.0);
+    add("too small", lowest.or(parts.number("exclusiveMinimum")).map(number));
+    add("too large", highest.or(parts.number("exclusiveMaximum")).map(number));
+    let short = parts.count("minLength").and_then(|least| least.checked_sub(1));
+    add("too short", short.map(|length| json!(repeated(length))));
+    let long = parts.count("maxLength").filter(|most| *most < LONGEST);
+    add("too long", long.map(|most| json!(repeated(most + 1))));
+    let item = || parts.word("items").map_or_else(|| json!(SOME_TEXT), fitting);
+    let list = |count: u64| (0..count).map(|_| item()).collect::<Value>();
+    let few = parts.count("minItems").and_then(|least| least.checked_sub(1));
+    add("with too few items", few.filter(|count| *count < MOST_ITEMS).map(list));
+    let many = parts.count("maxItems").filter(|most| *most < MOST_ITEMS);
+    add("with too many items", many.map(|most| list(most + 1)));
+    let has_form = !parts.text("pattern").is_empty() || !parts.text("format").is_empty();
+    add("of a wrong form", has_form.then(|| json!("no such thing %")));
+    let is_listed = parts.word("enum").is_some() || parts.word("const").is_some();
+    add("none of those that are allowed", is_listed.then(|| json!("no-such-value")));
+    let kinds = [("string", json!(true)), ("boolean", json!("17")), ("object", json!("17"))];
+    let other = kinds.into_iter().find(|(kind, _)| *kind == parts.kind());
+    add("of another kind", Some(other.map_or_else(|| json!({}), |(_, value)| value)));
+    add("null", Some(Value::Null));
+    found
+}
+
+/// Bodies with one thing wrong in each, and what that is. `good` keeps all rules.
+#[must_use]
+pub fn each_wrong(schema: &Value, good: &Map<String, Value>) -> Vec<(String, Value)> {
+    let parts = Parts::of(schema);
+    let with = |name: &str, value: Value| {
+        let mut body = good.clone();
+        body.insert(name.to_owned(), value);
+        Value::Object(body)
+    };
+    let mut bodies = Vec::new();
+    for name in parts.required() {
+        let mut body = good.clone();
+        body.shift_remove(name);
+        bodies.push((format!("without `{name}`"), Value::Object(body)));
+    }
+    for (name, schema) in parts.members() {
+        for (says, value) in misfitting(schema) {
+            bodies.push((format!("`{name}` {says}"), with(name, value)));
+        }
+    }
+    let is_closed = parts.word("additionalProperties") == Some(&Value::Bool(false));
+    if is_closed {
+        bodies.push(("a member that nobody knows".to_owned(), with("no_such_member", json!(1))));
+    }
+    bodies
+}
+
+/// Every member wrong at once.
+#[must_use]
+pub fn all_wrong(schema: &Value) -> Value {
+    let parts = Parts::of(schema);
+    let members = parts.members().filter_map(|(name, schema)| {
+        // What is of another kind breaks rules of every sort.
+        let wrong = misfitting(schema).into_iter().find(|(says, _)| *says == "of another kind");
+        Some((name.clone(), wrong?.1))
+    });
+    Value::Object(members.collect())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn samples_keep_the_rules_and_break_them_one_by_one() {
+        let schema = json!({
+            "type": "object", "additionalProperties": false, "required": ["a", "b", "c"],
+            "properties": {
+                "a": {"type": "integer", "minimum": 3, "maximum": 5},
+                "b": {"type": "string", "pattern": "^[A-Z]{2}$", "maxLength": 4},
+                "c": {"allOf": [{"type": "array", "minItems": 2, "items": {"enum": ["x", "y"]}}]},
+                "d": {"type": ["null", "string"], "format": "date"},
+            },
+        });
+        let good = fitting(&schema);
+        assert_eq!(good, json!({"a": 3, "b": "AA", "c": ["x", "x"]}));
+        let bodies = each_wrong(&schema, good.as_object().unwrap());
+        let find = |name: &str| bodies.iter().find(|(says, _)| says == name).map(|(_, body)| body);
+        assert_eq!(find("`a` too large"), Some(&json!({"a": 6, "b": "AA", "c": ["x", "x"]})));
+        assert_eq!(find("`c` with too few items"), Some(&json!({"a": 3, "b": "AA", "c": ["x"]})));
+        assert_eq!(find("without `b`"), Some(&json!({"a": 3, "c": ["x", "x"]})));
+        assert!(find("a member that nobody knows").is_some() && find("`d` null").is_some());
+        assert_eq!(all_wrong(&schema)["b"], true);
+    }
+}
