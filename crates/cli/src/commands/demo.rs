@@ -8,7 +8,6 @@ use std::path::Path;
 use std::time::Duration;
 
 use faithful_clerk_core::Contract;
-use faithful_clerk_core::contract::Server;
 use faithful_clerk_core::probe::Plan;
 use faithful_clerk_harbour::{State, TOKEN, serve};
 use faithful_clerk_live::Settings;
@@ -54,7 +53,7 @@ pub(crate) fn run(call: &DemoCall, stage: &Stage) -> Result<Outcome, Failure> {
     }
     let (contract_name, text) = FILES[0];
     let reading = Contract::read(text);
-    let mut contract =
+    let contract =
         reading.contract.ok_or_else(|| Failure::Call(format!("{contract_name} has mistakes")))?;
     let prose = |words: &str| text::paragraph(words, stage.stdout);
     say(&prose(&format!(
@@ -64,8 +63,8 @@ pub(crate) fn run(call: &DemoCall, stage: &Stage) -> Result<Outcome, Failure> {
     )))?;
     let values = BTreeMap::from([("berth_id".to_owned(), BERTH.to_owned())]);
     let plan = Plan::of(&contract, &values);
-    let before = tried(State::Before, &mut contract, &plan)?;
-    let after = tried(State::After, &mut contract, &plan)?;
+    let before = tried(State::Before, &plan)?;
+    let after = tried(State::After, &plan)?;
     for (name, text) in TRIED.iter().zip([&before, &after]) {
         write_over(&call.into.join(name), text)?;
     }
@@ -140,13 +139,13 @@ fn told(plan: &Plan, more: &str) -> String {
 }
 
 /// Serves the harbour on loopback, sends it all that is planned, and gives the recording.
-fn tried(state: State, contract: &mut Contract, plan: &Plan) -> Result<String, Failure> {
+fn tried(state: State, plan: &Plan) -> Result<String, Failure> {
     let fail = |error: std::io::Error| {
         Failure::Call(format!("the harbour can't be served on 127.0.0.1: {error}"))
     };
     let runtime = Runtime::new().map_err(Failure::Output)?;
     let listener = runtime.block_on(async {
-        // The usual port, which the contract names; any other, if it is in use.
+        // The usual port; any other, if it is in use.
         match TcpListener::bind((Ipv4Addr::LOCALHOST, PORT)).await {
             Ok(listener) => Ok(listener),
             Err(_) => TcpListener::bind((Ipv4Addr::LOCALHOST, 0)).await,
@@ -155,15 +154,6 @@ fn tried(state: State, contract: &mut Contract, plan: &Plan) -> Result<String, F
     let listener = listener.map_err(fail)?;
     let port = listener.local_addr().map_err(fail)?.port();
     let base = format!("http://127.0.0.1:{port}/v1");
-    if port != PORT
-        && let Ok(server) = Server::read(&base)
-    {
-        complain(&format!(
-            "port {PORT} is in use, so the harbour is served on {port}; for the steps to be repeated in full, \
-             the contract's servers have to name it"
-        ));
-        contract.servers.push(server);
-    }
     runtime.spawn(serve(listener, state, std::future::pending()));
     let settings = Settings {
         base,

@@ -101,8 +101,7 @@ fn greeting(address: SocketAddr, call: &RecordCall, upstream: &Upstream) -> Stri
 
 /// The contract, with the service it is now held to: wherever that is, it is asked as the contract's own.
 fn serving(mut contract: Contract, url: &str) -> Contract {
-    let is_known = |server: &Server| server.text.trim_end_matches('/') == url;
-    if !contract.servers.iter().any(is_known)
+    if contract.target("GET", url).is_none()
         && let Ok(server) = Server::read(url)
     {
         complain(&format!(

@@ -10,7 +10,7 @@ use crate::exit::{Failure, Outcome};
 use crate::flags::Served;
 use crate::output::say;
 
-/// The port that the harbour's contract names.
+/// The usual port of the harbour.
 pub(crate) const PORT: u16 = 7878;
 
 pub(crate) fn run(state: Served, port: u16) -> Result<Outcome, Failure> {

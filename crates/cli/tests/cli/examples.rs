@@ -3,6 +3,7 @@
 use std::path::{Path, PathBuf};
 use std::process::Command;
 
+use crate::harbour::Served;
 use crate::harness::Project;
 
 fn root() -> PathBuf {
@@ -80,6 +81,25 @@ fn shards_give_one_result() {
     let project = demo();
     assert_eq!(run(&project, "shards.sh", &["before.har", "after.har"]), Some(1));
     assert!(has(&project, "reports/junit.xml") && has(&project, "reports/page.html"));
+}
+
+/// The suite is a probe: it asks at the recorder's address, and the service's own is recorded.
+#[test]
+fn a_suite_is_recorded_and_checked() {
+    let project = demo();
+    let served = Served::start(&project, "after");
+    let here = format!("http://{}/v1", served.address);
+    let suite = "HARBOUR_TOKEN=made-up-token-of-the-harbour-office fclerk probe --at $SERVICE_URL --save suite-own.jsonl \
+                 --only 'GET /' --rate 500 --quiet 2>suite.log";
+    assert_eq!(run(&project, "record.sh", &[&here, "sh", "-c", suite]), Some(0));
+    assert!(has(&project, "suite.jsonl") && has(&project, "suite.xml"));
+    let recorded = std::fs::read_to_string(project.path().join("suite.jsonl")).unwrap();
+    assert!(recorded.contains(&here) && !recorded.contains("made-up-token"), "{recorded}");
+    // A suite that fails is what fails.
+    std::fs::remove_file(project.path().join("suite.jsonl")).unwrap();
+    assert_eq!(run(&project, "record.sh", &[&here, "sh", "-c", "exit 7"]), Some(7));
+    // A recorder that can't begin is said in its log, and nothing hangs.
+    assert_eq!(run(&project, "record.sh", &["nowhere", "true"]), Some(2));
 }
 
 #[test]

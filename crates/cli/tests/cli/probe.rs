@@ -66,14 +66,6 @@ fn demo() -> Project {
     project
 }
 
-/// The demo's contract, with where the service is as its server.
-fn at(project: &Project, address: &str) {
-    let path = project.path().join("error-contract.toml");
-    let text = std::fs::read_to_string(&path).unwrap();
-    std::fs::write(path, text.replace("http://127.0.0.1:7878/v1", &format!("http://{address}/v1")))
-        .unwrap();
-}
-
 fn probe(project: &Project, call: &str, token: Option<&str>) -> Run {
     let mut command = project.command(call);
     match token {
@@ -95,7 +87,6 @@ fn a_probe_finds_what_was_built_in_and_only_what_was_left() {
     for (state, expected) in [("before", &BEFORE[..]), ("after", &AFTER[..])] {
         let project = demo();
         let served = Served::start(&project, state);
-        at(&project, &served.address);
         let call = format!(
             "probe --at http://{}/v1 --allow-writes --deadline 1 --rate 500 --with berth_id=A-3",
             served.address
@@ -129,6 +120,40 @@ fn a_probe_finds_what_was_built_in_and_only_what_was_left() {
             project.run(call).exits(0);
         }
     }
+}
+
+/// A reservation is booked, and what is asked next is asked about that one.
+#[test]
+fn cases_use_what_earlier_answers_gave() {
+    let project = demo();
+    let path = project.path().join("error-contract.toml");
+    let cases = "[case.book]\nrequest = \"POST /reservations\"\nexpect = \"success\"\nkeep = { booked = \"/id\", none = \"/no/such/member\" }\n\
+                 [case.read]\nrequest = \"GET /reservations/{booked}\"\nexpect = \"success\"\n\
+                 [case.lost]\nrequest = \"DELETE /reservations/{none}\"\nexpect = \"success\"\n";
+    let contract = std::fs::read_to_string(&path).unwrap();
+    std::fs::write(&path, format!("{contract}\n{cases}")).unwrap();
+    let served = Served::start(&project, "after");
+    let call = format!(
+        "probe --at http://{}/v1 --allow-writes --only case --rate 500 --with berth_id=A-3",
+        served.address
+    );
+    let run = probe(&project, &call, Some(TOKEN))
+        .exits(0)
+        .complains("case lost was not sent: no answer gave what it needs");
+    let entries = entries(&project, "probe.jsonl");
+    let urls: Vec<&str> =
+        entries.iter().map(|entry| entry["request"]["url"].as_str().unwrap()).collect();
+    let id = entries[1]["response"]["content"]["text"].as_str().unwrap();
+    let id: Value = serde_json::from_str(id).unwrap();
+    let read = format!("http://{}/v1/reservations/{}", served.address, id["id"].as_str().unwrap());
+    assert_eq!(urls.len(), 3, "{run}");
+    assert_eq!((urls[2], &entries[2]["response"]["status"]), (read.as_str(), &Value::from(200)));
+    // A case that uses what nobody keeps is one about any value, as before; what nobody uses is said.
+    let unused = contract.clone() + &cases.replace("{none}", "{id}");
+    std::fs::write(&path, unused).unwrap();
+    project.run("probe --plan").exits(0).complains("`none` is kept, and no later case uses it");
+    std::fs::write(&path, contract + &cases.replace("/no/such/member", "no")).unwrap();
+    project.run("probe --plan").exits(2).complains("`no` is no JSON Pointer");
 }
 
 #[test]

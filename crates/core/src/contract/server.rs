@@ -8,13 +8,14 @@ use super::model::Letters;
 use super::router::Segment;
 use super::split::Split;
 
-/// One base URL. Host and path segments may have variables, such as `https://{port}.example/v1`.
+/// One base URL. Host, port and path segments may be variables, as in `https://{quay}.example:{port}/v1`.
 #[derive(Debug, Clone)]
 pub struct Server {
     /// As it was written.
     pub text: String,
     scheme: String,
     host: Segment,
+    /// None for any.
     port: Option<u16>,
     prefix: Vec<Segment>,
 }
@@ -35,11 +36,12 @@ impl Server {
         }
         let (authority, path) = rest.split_once('/').unwrap_or((rest, ""));
         let (host, port) = match authority.rsplit_once(':') {
+            Some((host, port)) if port.starts_with('{') && port.ends_with('}') => (host, None),
             Some((host, port)) if !port.ends_with(']') => {
                 let port = port.parse().map_err(|_| format!("`{port}` is no port"))?;
                 (host, Some(port))
             }
-            _ => (authority, None),
+            _ => (authority, Some(if scheme == "https" { 443 } else { 80 })),
         };
         if host.is_empty() {
             return Err("it has no host".to_owned());
@@ -49,14 +51,14 @@ impl Server {
             text: text.to_owned(),
             scheme: scheme.to_owned(),
             host: host_pattern(host)?,
-            port: port.or(if scheme == "https" { Some(443) } else { Some(80) }),
+            port,
             prefix: prefix.map(Segment::read).collect::<Result<_, _>>()?,
         })
     }
 
     fn is_host_of(&self, split: &Split<'_>) -> bool {
         self.scheme == split.scheme
-            && self.port == split.port
+            && self.port.is_none_or(|port| Some(port) == split.port)
             && self.host.admits(&split.host, Letters::Matter)
     }
 }
@@ -206,6 +208,11 @@ mod tests {
             Some("/berths")
         );
         assert_eq!(path("https://harbour.example/berths", &servers), None);
+        let any = ["http://127.0.0.1:{port}/v1"];
+        for port in ["", ":80", ":7878"] {
+            assert_eq!(path(&format!("http://127.0.0.1{port}/v1/x"), &any).as_deref(), Some("/x"));
+        }
+        assert_eq!(path("https://127.0.0.1:7878/v1/x", &any), None);
     }
 
     #[test]
