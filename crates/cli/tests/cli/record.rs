@@ -414,9 +414,9 @@ fn the_harbour_is_recorded_judged_and_scrubbed_as_it_passes() {
     let run = recorder.stop().exits(1).complains("5 exchanges are in r.har");
     let run = run.complains("left by their clients before the end, and not recorded: 1 exchange");
     for line in [
-        "breach  r.har#2  GET /berths/{berth_id}  status.fits-situation: at the status line, agreed was 404",
-        "breach  r.har#3  (no such path)  media.declared",
-        "breach  r.har#4  POST /arrivals  exchange.answered",
+        "breach  status.fits-situation   r.har#2   GET /berths/{berth_id}\n        At the status line, agreed was 404",
+        "breach  media.declared   r.har#3   (no such path)",
+        "breach  exchange.answered   r.har#4   POST /arrivals",
     ] {
         assert!(run.stdout.contains(line), "{line}\n{run}");
     }
@@ -428,7 +428,7 @@ fn the_harbour_is_recorded_judged_and_scrubbed_as_it_passes() {
     assert!(har.contains("the client went away before the answer was there"), "{har}");
     let check = project.run("check r.har --format json").exits(1).json();
     let breaches = check["totals"]["breaches"].as_u64().unwrap();
-    assert_eq!(breaches as usize, run.stdout.matches("breach  r.har#").count(), "{run}");
+    assert_eq!(breaches as usize, run.stdout.matches("breach  ").count(), "{run}");
 }
 
 #[test]

@@ -33,20 +33,16 @@ fn text(group: &Group<'_>, report: &Report<'_>, theme: Theme) -> String {
     text
 }
 
-/// A finding in a line of its own, while exchanges pass.
+/// A finding by itself, while exchanges pass.
 #[must_use]
 pub fn passing(finding: &Finding, address: &str, endpoint: &str, theme: Theme) -> String {
     let Finding { weight, clause, place, agreed, seen, .. } = finding;
-    format!(
-        "{} {}  {}  {}: at {}, agreed was {}; seen was {}\n",
-        theme.weight(*weight, &format!("{:7}", weight.name())),
-        theme.faint(&terminal(address)),
-        terminal(endpoint),
-        theme.strong(clause),
-        terminal(&place.to_string()),
-        terminal(agreed),
-        terminal(seen),
-    )
+    let weight = theme.weight(*weight, &format!("{:7}", weight.name()));
+    let (address, endpoint) = (terminal(address), terminal(endpoint));
+    let line =
+        format!("{weight} {}   {}   {endpoint}", theme.strong(clause), theme.faint(&address));
+    let sentence = format!("At {place}, agreed was {agreed}; seen was {seen}.");
+    format!("{line}\n{}", wrap(&terminal(&sentence), INDENT - 2, theme.width))
 }
 
 /// Text stands behind the weights.
