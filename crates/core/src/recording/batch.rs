@@ -1,5 +1,6 @@
 //! What cutters hand over: whole exchanges, unread, with the bytes that they stand in.
 
+use std::cell::RefCell;
 use std::ops::Range;
 
 use super::http::{self, Messages};
@@ -23,6 +24,8 @@ pub trait Cut: Send {
 pub struct Batch {
     pub(super) bytes: Vec<u8>,
     pub(super) pieces: Vec<Piece>,
+    /// What was learned from the entries of earlier batches.
+    layouts: RefCell<har::Layouts>,
     /// What could not be read on the way.
     pub losses: Vec<Loss>,
 }
@@ -70,7 +73,8 @@ impl Batch {
         let address = Address { recording, number: piece.number };
         let mut exchange = match &piece.parts {
             Parts::Entry(range) => {
-                har::exchange(self.bytes.get(range.clone()).unwrap_or_default(), address)
+                let bytes = self.bytes.get(range.clone()).unwrap_or_default();
+                har::exchange(bytes, address, &mut self.layouts.borrow_mut())
             }
             Parts::Messages(messages) => http::exchange(messages, &self.bytes, address),
         }?;

@@ -6,9 +6,11 @@
 
 pub(super) mod cut;
 mod entry;
+mod layout;
 mod quick;
 
 pub use cut::Cutter;
+pub(super) use layout::Layouts;
 
 use crate::address::Address;
 use crate::exchange::{
@@ -23,13 +25,23 @@ use entry::{Raw, Text};
 ///
 /// # Errors
 /// What the entry lacks or has wrong, with line and column counted from its own start.
-pub fn exchange(bytes: &[u8], address: Address) -> Result<Exchange<'_>, String> {
+pub(super) fn exchange<'b>(
+    bytes: &'b [u8],
+    address: Address,
+    layouts: &mut Layouts,
+) -> Result<Exchange<'b>, String> {
     // A recording is UTF-8 (HAR 1.2), and so text may be borrowed from it.
     let text = simdutf8::compat::from_utf8(bytes)
         .map_err(|error| format!("not UTF-8 at byte {} of the entry", error.valid_up_to()))?;
-    let entry = match quick::entry(text) {
+    let entry = match layouts.read(text) {
         Some(entry) => entry,
-        None => serde_json::from_str(text).map_err(|error| error.to_string())?,
+        None => match quick::entry(text) {
+            Some(entry) => {
+                layouts.learn(text, &entry);
+                entry
+            }
+            None => serde_json::from_str(text).map_err(|error| error.to_string())?,
+        },
     };
     let request = request(entry.request);
     let answer = match entry.response {
@@ -42,14 +54,23 @@ pub fn exchange(bytes: &[u8], address: Address) -> Result<Exchange<'_>, String> 
 }
 
 /// Fails if the quick way reads an entry otherwise than serde_json does, or reads one that serde_json
-/// refuses for more than the syntax of what nobody looks at.
+/// refuses for more than the syntax of what nobody looks at; or if a layout that was learned from lines before
+/// reads one otherwise than the quick way.
 #[cfg(fuzzing)]
 pub fn agree(bytes: &[u8]) {
     let Ok(text) = std::str::from_utf8(bytes) else { return };
-    let Some(quick) = quick::entry(text) else { return };
-    match serde_json::from_str::<entry::Entry<'_>>(text) {
-        Ok(entry) => assert_eq!(quick, entry),
-        Err(error) => assert!(error.is_syntax(), "{error}"),
+    let mut layouts = Layouts::default();
+    for text in text.lines() {
+        let quick = quick::entry(text);
+        if let Some(known) = layouts.read(text) {
+            assert_eq!(Some(&known), quick.as_ref());
+        }
+        let Some(quick) = quick else { continue };
+        layouts.learn(text, &quick);
+        match serde_json::from_str::<entry::Entry<'_>>(text) {
+            Ok(entry) => assert_eq!(quick, entry),
+            Err(error) => assert!(error.is_syntax(), "{error}"),
+        }
     }
 }
 
@@ -171,7 +192,7 @@ mod tests {
 
     fn read(request: &str, response: &str) -> String {
         let entry = format!(r#"{{"request":{request},"response":{response}}}"#);
-        match exchange(entry.as_bytes(), Address::default()) {
+        match exchange(entry.as_bytes(), Address::default(), &mut Layouts::default()) {
             Err(error) => error,
             Ok(exchange) => {
                 let request = match exchange.request.body {
@@ -281,7 +302,11 @@ mod tests {
             let said = read(request, response);
             assert!(said.contains(words), "{said}");
         }
-        assert!(exchange(b"null", Address::default()).is_err());
-        assert!(exchange(b"{\"a\":\"\xff\"}", Address::default()).unwrap_err().contains("UTF-8"));
+        assert!(exchange(b"null", Address::default(), &mut Layouts::default()).is_err());
+        assert!(
+            exchange(b"{\"a\":\"\xff\"}", Address::default(), &mut Layouts::default())
+                .unwrap_err()
+                .contains("UTF-8")
+        );
     }
 }

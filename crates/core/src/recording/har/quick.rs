@@ -16,8 +16,7 @@ const USUAL_FIELDS: usize = 16;
 
 /// Reads an entry, or leaves it to others.
 pub(super) fn entry(text: &str) -> Option<Entry<'_>> {
-    let bytes = text.as_bytes();
-    let mut walk = Walk { text, bytes, stops: Stops::of(bytes), at: 0 };
+    let mut walk = Walk::of(text);
     let (mut request, mut response, mut time, mut timings) = (None, None, None, None);
     let mut answered = false;
     walk.space();
@@ -40,11 +39,31 @@ pub(super) fn entry(text: &str) -> Option<Entry<'_>> {
     whole.then_some(Entry { request: request?, response, time, timings })
 }
 
-struct Walk<'a> {
+pub(super) struct Walk<'a> {
     text: &'a str,
     bytes: &'a [u8],
     stops: Stops<'a>,
-    at: usize,
+    pub(super) at: usize,
+}
+
+/// A string as it stands there.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Literal<'a> {
+    /// With its quotation marks.
+    pub(super) whole: &'a str,
+    /// Is there no escape in it?
+    is_plain: bool,
+}
+
+impl<'a> Literal<'a> {
+    /// What it stands for.
+    #[inline]
+    pub(super) fn text(self) -> Option<Cow<'a, str>> {
+        if self.is_plain {
+            return self.whole.get(1..self.whole.len() - 1).map(Cow::Borrowed);
+        }
+        unescape(self.whole)
+    }
 }
 
 /// Does this byte end a number or a word?
@@ -62,6 +81,46 @@ fn once<T>(place: &mut Option<T>, value: T) -> Option<()> {
 }
 
 impl<'a> Walk<'a> {
+    pub(super) fn of(text: &'a str) -> Self {
+        let bytes = text.as_bytes();
+        Self { text, bytes, stops: Stops::of(bytes), at: 0 }
+    }
+
+    /// Is that what comes?
+    #[inline]
+    pub(super) fn has(&self, text: &[u8]) -> bool {
+        self.bytes.get(self.at..self.at + text.len()) == Some(text)
+    }
+
+    /// A string whose first quotation mark is behind us. The one at its end belongs to what comes behind the value.
+    #[inline]
+    pub(super) fn rest_of_string(&mut self) -> Option<Literal<'a>> {
+        let start = self.at.checked_sub(1)?;
+        let plain = self.stops.next(self.at)?;
+        let is_plain = self.bytes.get(plain) == Some(&b'"');
+        let end = if is_plain { plain + 1 } else { string_end(self.bytes, plain)? };
+        let whole = self.text.get(start..end)?;
+        self.at = end - 1;
+        Some(Literal { whole, is_plain })
+    }
+
+    /// A number.
+    #[inline]
+    pub(super) fn number(&mut self) -> Option<&'a str> {
+        let first = self.bytes.get(self.at)?;
+        if *first != b'-' && !first.is_ascii_digit() {
+            return None;
+        }
+        self.scalar()
+    }
+
+    /// With the mark at the end of a string before us: is the string a member's name?
+    pub(super) fn is_before_colon(&mut self) -> bool {
+        self.at += 1;
+        let rest = self.bytes.get(self.at..).unwrap_or_default();
+        rest.iter().find(|byte| !byte.is_ascii_whitespace()) == Some(&b':')
+    }
+
     fn request(&mut self) -> Option<Request<'a>> {
         let (mut method, mut url, mut headers) = (None, None, None);
         let (mut post_data, mut body_size) = (None, None);

@@ -1,0 +1,624 @@
+//! Layouts that were learned from entries before.
+//!
+//! A recorder writes the same members in the same order, entry after entry; what differs are the values. So an entry that
+//! was read the quick way leaves its layout behind: what stands between the values, to the byte, and what each value is.
+//! The next entry of that layout is read by comparing what is between its values and taking those that are asked for.
+//! Layouts share their beginnings, as a tree, so it takes one walk whatever layout it is.
+//!
+//! Between the values, an entry of a known layout is the same text as one that was read before. So what comes of it is
+//! what the quick way would have read.
+
+use std::borrow::Cow;
+use std::ops::Range;
+
+use super::entry::{Content, Entry, PostData, Raw, Request, Response, Text};
+use super::quick::{Literal, Walk};
+use crate::headers::Headers;
+
+/// So many layouts are learned; a recorder has one for each set of header fields.
+const MOST_LAYOUTS: usize = 64;
+
+/// A layout has no more values than this.
+const MOST_VALUES: usize = 400;
+
+/// Of the text between values, a layout has no more than this.
+const LONGEST: usize = 16 << 10;
+
+/// The layouts that are known.
+///
+/// A layout is a chain of nodes; those that begin alike share their first nodes. Nodes of a chain and their texts stand one
+/// behind the other, so that going along them is reading on.
+#[derive(Debug)]
+pub(in crate::recording) struct Layouts {
+    nodes: Vec<Node>,
+    texts: Vec<u8>,
+    /// The first of the nodes that an entry can begin with.
+    first: u32,
+    count: usize,
+}
+
+/// No node.
+const NONE: u32 = u32::MAX;
+
+/// Some text, and the value behind it.
+#[derive(Debug)]
+struct Node {
+    /// Where its text begins, and how long it is.
+    text: u32,
+    length: u32,
+    /// The name of a header field in the text, if the value is one's.
+    name: Range<u32>,
+    /// Do the times of an entry begin or end in the text? Then where.
+    has_times: bool,
+    times: [Option<u32>; 2],
+    value: Value,
+    /// The first of the nodes that can come next, and the next of those that can stand here.
+    next: u32,
+    beside: u32,
+}
+
+/// The same while it is learned.
+#[derive(Debug, Clone)]
+struct Piece {
+    text: Range<usize>,
+    name: Range<u32>,
+    times: [Option<u32>; 2],
+    value: Value,
+}
+
+impl Default for Layouts {
+    fn default() -> Self {
+        Self { nodes: Vec::new(), texts: Vec::new(), first: NONE, count: 0 }
+    }
+}
+
+/// The value behind a text.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Value {
+    Text(Slot),
+    Number(Slot),
+    /// None: here the entry ends.
+    End(Has),
+}
+
+/// What a value is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Slot {
+    /// Nothing that anybody asks for.
+    Other,
+    Method,
+    Url,
+    RequestField,
+    RequestSize,
+    PostMime,
+    PostText,
+    PostEncoding,
+    Status,
+    AnswerField,
+    AnswerSize,
+    Mime,
+    Size,
+    Text,
+    Encoding,
+    Error,
+    Time,
+}
+
+/// What an entry has, whatever the values in it are.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+struct Has {
+    response: bool,
+    post_data: bool,
+    params: bool,
+    content: bool,
+}
+
+/// What was taken of an entry.
+#[derive(Default)]
+struct Taken<'a> {
+    method: Option<Cow<'a, str>>,
+    url: Option<Cow<'a, str>>,
+    asked: Headers<'a>,
+    asked_size: Option<Raw<'a>>,
+    post: PostData<'a>,
+    status: Option<Raw<'a>>,
+    told: Headers<'a>,
+    told_size: Option<Raw<'a>>,
+    content: Content<'a>,
+    error: Option<Raw<'a>>,
+    time: Option<Raw<'a>>,
+    times: [Option<usize>; 2],
+}
+
+impl Layouts {
+    /// Reads an entry, if its layout is known.
+    pub(super) fn read<'a>(&self, text: &'a str) -> Option<Entry<'a>> {
+        let mut walk = Walk::of(text);
+        let mut taken = Taken {
+            asked: Headers::with_capacity(USUAL_FIELDS),
+            told: Headers::with_capacity(USUAL_FIELDS),
+            ..Taken::default()
+        };
+        let mut next = self.first;
+        loop {
+            let (at, node) = (walk.at, self.nodes.get(next as usize)?);
+            let start = node.text as usize;
+            let between = self.texts.get(start..start + node.length as usize)?;
+            let fits = walk.has(between) && {
+                walk.at = at + between.len();
+                match node.value {
+                    Value::Text(slot) => match walk.rest_of_string() {
+                        Some(string) => {
+                            taken.text(node, slot, text, at, string)?;
+                            true
+                        }
+                        None => false,
+                    },
+                    Value::Number(slot) => match walk.number() {
+                        Some(number) => {
+                            taken.number(slot, number);
+                            true
+                        }
+                        None => false,
+                    },
+                    Value::End(has) if walk.at == text.len() => return taken.entry(text, has),
+                    Value::End(_) => false,
+                }
+            };
+            if !fits {
+                walk.at = at;
+                next = node.beside;
+                continue;
+            }
+            if node.has_times {
+                for (place, here) in taken.times.iter_mut().zip(node.times) {
+                    *place = here.map(|here| at + here as usize).or(*place);
+                }
+            }
+            next = node.next;
+        }
+    }
+
+    /// Learns the layout of an entry that was read the quick way, if it is one that can be learned.
+    pub(super) fn learn(&mut self, text: &str, entry: &Entry<'_>) {
+        if self.count >= MOST_LAYOUTS {
+            return;
+        }
+        self.count += 1;
+        let Some(layout) = Learning::of(text, entry) else { return };
+        // It is only known if it reads what was read.
+        let mut alone = Self::default();
+        alone.add(text, &layout);
+        if alone.read(text).as_ref() == Some(entry) {
+            self.add(text, &layout);
+        }
+    }
+
+    fn add(&mut self, text: &str, layout: &[Piece]) {
+        let mut above = NONE;
+        for piece in layout {
+            let between = text.as_bytes().get(piece.text.clone()).unwrap_or_default();
+            above = match self.known(above, between, piece) {
+                Ok(known) => known,
+                Err(last) => self.new_node(above, last, between, piece),
+            };
+        }
+    }
+
+    fn of(&self, node: u32) -> Option<&Node> {
+        self.nodes.get(node as usize)
+    }
+
+    /// The node below another that is the same; else the last of those that are there.
+    fn known(&self, above: u32, between: &[u8], piece: &Piece) -> Result<u32, u32> {
+        let mut here = self.of(above).map_or(self.first, |above| above.next);
+        if above != NONE && here == NONE {
+            return Err(NONE);
+        }
+        let mut last = NONE;
+        while let Some(node) = self.of(here) {
+            let start = node.text as usize;
+            let is_same = self.texts.get(start..start + node.length as usize) == Some(between)
+                && (&node.name, node.times, node.value) == (&piece.name, piece.times, piece.value);
+            if is_same {
+                return Ok(here);
+            }
+            (last, here) = (here, node.beside);
+        }
+        Err(last)
+    }
+
+    fn new_node(&mut self, above: u32, last: u32, between: &[u8], piece: &Piece) -> u32 {
+        // Limits on layouts keep all of this far below 32 bits.
+        let place = |length: usize| u32::try_from(length).unwrap_or(NONE);
+        let Piece { text: _, name, times, value } = piece.clone();
+        let (new, start) = (place(self.nodes.len()), place(self.texts.len()));
+        self.texts.extend_from_slice(between);
+        let has_times = times != [None; 2];
+        let (text, length) = (start, place(between.len()));
+        let node = Node { text, length, name, has_times, times, value, next: NONE, beside: NONE };
+        self.nodes.push(node);
+        if let Some(last) = self.nodes.get_mut(last as usize) {
+            last.beside = new;
+        } else if let Some(above) = self.nodes.get_mut(above as usize) {
+            above.next = new;
+        } else {
+            self.first = new;
+        }
+        new
+    }
+}
+
+/// Most messages have fewer header fields than this.
+const USUAL_FIELDS: usize = 16;
+
+impl<'a> Taken<'a> {
+    /// Takes a string. `at` is where the node's text begins.
+    #[inline]
+    fn text(
+        &mut self,
+        node: &Node,
+        slot: Slot,
+        text: &'a str,
+        at: usize,
+        string: Literal<'a>,
+    ) -> Option<()> {
+        match slot {
+            Slot::Other => {}
+            Slot::RequestField | Slot::AnswerField => {
+                let name = at + node.name.start as usize..at + node.name.end as usize;
+                let fields = match slot {
+                    Slot::RequestField => &mut self.asked,
+                    _ => &mut self.told,
+                };
+                fields.push(text.get(name)?, string.text()?);
+            }
+            Slot::Method => self.method = Some(string.text()?),
+            Slot::Url => self.url = Some(string.text()?),
+            Slot::PostMime => self.post.mime_type = Some(Text(string.text()?)),
+            Slot::PostEncoding => self.post.encoding = Some(Text(string.text()?)),
+            Slot::Mime => self.content.mime_type = Some(Text(string.text()?)),
+            Slot::Encoding => self.content.encoding = Some(Text(string.text()?)),
+            slot => *self.raw(slot) = Some(Raw(string.whole)),
+        }
+        Some(())
+    }
+
+    #[inline]
+    fn number(&mut self, slot: Slot, number: &'a str) {
+        if slot != Slot::Other {
+            *self.raw(slot) = Some(Raw(number));
+        }
+    }
+
+    fn raw(&mut self, slot: Slot) -> &mut Option<Raw<'a>> {
+        match slot {
+            Slot::RequestSize => &mut self.asked_size,
+            Slot::PostText => &mut self.post.text,
+            Slot::Status => &mut self.status,
+            Slot::AnswerSize => &mut self.told_size,
+            Slot::Size => &mut self.content.size,
+            Slot::Text => &mut self.content.text,
+            Slot::Error => &mut self.error,
+            _ => &mut self.time,
+        }
+    }
+
+    fn entry(self, text: &'a str, has: Has) -> Option<Entry<'a>> {
+        let timings = match self.times {
+            [Some(start), Some(end)] => Some(Raw(text.get(start..end)?)),
+            _ => None,
+        };
+        let post_data = has.post_data.then_some(PostData { params: has.params, ..self.post });
+        let response = match has.response {
+            true => Some(Response {
+                status: self.status?,
+                headers: self.told,
+                content: has.content.then_some(self.content),
+                body_size: self.told_size,
+                error: self.error,
+            }),
+            false => None,
+        };
+        let request = Request {
+            method: self.method?,
+            url: self.url?,
+            headers: self.asked,
+            post_data,
+            body_size: self.asked_size,
+        };
+        Some(Entry { request, response, time: self.time, timings })
+    }
+}
+
+/// Takes an entry apart into what stands between its values, and what these are.
+struct Learning<'t> {
+    text: &'t str,
+    /// Where values stand that are asked for: strings by their first byte behind the quotation mark.
+    slots: Vec<(usize, Slot)>,
+    /// Where names of header fields stand, and what their values are.
+    names: Vec<(usize, Slot)>,
+    times: [Option<usize>; 2],
+    pieces: Vec<Piece>,
+    /// What stands between values begins here.
+    from: usize,
+    length: usize,
+    /// The name that a header field's value is awaited for.
+    name: Option<(Range<usize>, Slot)>,
+}
+
+impl<'t> Learning<'t> {
+    fn of(text: &'t str, entry: &Entry<'_>) -> Option<Vec<Piece>> {
+        let mut learning = Self {
+            text,
+            slots: Vec::new(),
+            names: Vec::new(),
+            times: [None; 2],
+            pieces: Vec::new(),
+            from: 0,
+            length: 0,
+            name: None,
+        };
+        learning.roles(entry)?;
+        learning.walk()?;
+        let response = entry.response.as_ref();
+        let post_data = entry.request.post_data.as_ref();
+        let has = Has {
+            response: response.is_some(),
+            post_data: post_data.is_some(),
+            params: post_data.is_some_and(|data| data.params),
+            content: response.is_some_and(|response| response.content.is_some()),
+        };
+        learning.piece(text.len(), Value::End(has))?;
+        Some(learning.pieces)
+    }
+
+    /// Where a text stands that was borrowed from the entry.
+    fn place(&self, part: &str) -> Option<usize> {
+        let at = (part.as_ptr() as usize).checked_sub(self.text.as_ptr() as usize)?;
+        (self.text.get(at..at + part.len())? == part).then_some(at)
+    }
+
+    fn role(&mut self, part: Option<&str>, slot: Slot) -> Option<()> {
+        if let Some(part) = part {
+            let at = self.place(part)?;
+            // A literal begins with its quotation mark; anything but strings and numbers is not learned.
+            let inner = match part.as_bytes().first() {
+                Some(b'"') => at + 1,
+                Some(b'{' | b'[' | b't' | b'f' | b'n') => return None,
+                _ => at,
+            };
+            self.slots.push((inner, slot));
+        }
+        Some(())
+    }
+
+    /// The same for a text without its quotation marks.
+    fn text_role(&mut self, part: Option<&str>, slot: Slot) -> Option<()> {
+        if let Some(part) = part {
+            let at = self.place(part)?;
+            self.slots.push((at, slot));
+        }
+        Some(())
+    }
+
+    fn roles(&mut self, entry: &Entry<'_>) -> Option<()> {
+        let Entry { request, response, time, timings } = entry;
+        self.text_role(Some(&request.method), Slot::Method)?;
+        self.text_role(Some(&request.url), Slot::Url)?;
+        self.role(request.body_size.map(|raw| raw.0), Slot::RequestSize)?;
+        if let Some(data) = &request.post_data {
+            self.text_role(data.mime_type.as_ref().map(|text| &*text.0), Slot::PostMime)?;
+            self.role(data.text.map(|raw| raw.0), Slot::PostText)?;
+            self.text_role(data.encoding.as_ref().map(|text| &*text.0), Slot::PostEncoding)?;
+        }
+        self.fields(&request.headers, Slot::RequestField)?;
+        if let Some(response) = response {
+            self.role(Some(response.status.0), Slot::Status)?;
+            self.role(response.body_size.map(|raw| raw.0), Slot::AnswerSize)?;
+            self.role(response.error.map(|raw| raw.0), Slot::Error)?;
+            if let Some(content) = &response.content {
+                self.text_role(content.mime_type.as_ref().map(|text| &*text.0), Slot::Mime)?;
+                self.role(content.size.map(|raw| raw.0), Slot::Size)?;
+                self.role(content.text.map(|raw| raw.0), Slot::Text)?;
+                self.text_role(content.encoding.as_ref().map(|text| &*text.0), Slot::Encoding)?;
+            }
+            self.fields(&response.headers, Slot::AnswerField)?;
+        }
+        self.role(time.map(|raw| raw.0), Slot::Time)?;
+        if let Some(timings) = timings {
+            let start = self.place(timings.0).filter(|_| timings.0.starts_with('{'))?;
+            self.times = [Some(start), Some(start + timings.0.len())];
+        }
+        Some(())
+    }
+
+    fn fields(&mut self, headers: &Headers<'_>, slot: Slot) -> Option<()> {
+        for (name, _) in headers.iter() {
+            let at = self.place(name)?;
+            self.names.push((at, slot));
+        }
+        Some(())
+    }
+
+    /// Goes from value to value.
+    fn walk(&mut self) -> Option<()> {
+        let mut walk = Walk::of(self.text);
+        while let Some(byte) = self.text.as_bytes().get(walk.at).copied() {
+            let start = walk.at;
+            match byte {
+                b'"' => {
+                    walk.at += 1;
+                    let inner = start + 1..start + walk.rest_of_string()?.whole.len() - 1;
+                    self.string(inner, walk.is_before_colon())?;
+                }
+                b'-' | b'0'..=b'9' => {
+                    walk.number()?;
+                    let slot = self.slot(start);
+                    self.piece(start, Value::Number(slot))?;
+                    self.from = walk.at;
+                }
+                _ => walk.at += 1,
+            }
+        }
+        Some(())
+    }
+
+    fn string(&mut self, inner: Range<usize>, is_member: bool) -> Option<()> {
+        let find = |list: &[(usize, Slot)]| {
+            list.iter().find(|(at, _)| *at == inner.start).map(|(_, slot)| *slot)
+        };
+        if is_member {
+            return Some(());
+        }
+        if let Some(slot) = find(&self.names) {
+            self.name = Some((inner, slot));
+            return Some(());
+        }
+        let slot = match &self.name {
+            Some((_, slot)) => *slot,
+            None => self.slot(inner.start),
+        };
+        self.piece(inner.start, Value::Text(slot))?;
+        self.from = inner.end;
+        Some(())
+    }
+
+    fn slot(&self, at: usize) -> Slot {
+        let found = self.slots.iter().find(|(place, _)| *place == at);
+        found.map_or(Slot::Other, |(_, slot)| *slot)
+    }
+
+    /// Ends a text with the value that stands behind it.
+    fn piece(&mut self, to: usize, value: Value) -> Option<()> {
+        let here = self.from..to;
+        self.length += here.len();
+        if self.pieces.len() >= MOST_VALUES || self.length > LONGEST {
+            return None;
+        }
+        let place = |at: usize| u32::try_from(at.checked_sub(here.start)?).ok();
+        let name = match self.name.take() {
+            // A field whose name and value are further apart is not as usual.
+            Some((name, _)) => place(name.start)?..place(name.end)?,
+            None => 0..0,
+        };
+        let [start, end] = self.times;
+        let times = [
+            start.filter(|at| here.contains(at)).and_then(place),
+            end.filter(|at| (here.start + 1..=here.end).contains(at)).and_then(place),
+        ];
+        self.pieces.push(Piece { text: here, name, times, value });
+        Some(())
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::recording::har::quick;
+    use proptest::prelude::*;
+
+    const ENTRY: &str = r#"{"startedDateTime":"2027-03-08T09:01:03.000Z","time":12.5,"request":{"method":"POST","url":"https://h.example/x?a=1","httpVersion":"HTTP/1.1","cookies":[{"name":"c","value":"d"}],"headers":[{"name":"Host","value":"h.example"},{"name":"Content-Type","value":"application/json"}],"queryString":[{"name":"a","value":"1"}],"headersSize":40,"postData":{"mimeType":"application/json","text":"{\"a\": 1}","params":[]},"bodySize":8},"response":{"status":422,"statusText":"No","headers":[{"name":"ETag","value":"\"x\""},{"name":"Content-Type","value":"application/json"}],"cookies":[],"content":{"size":2,"mimeType":"application/json","text":"{}"},"redirectURL":"","headersSize":-1,"bodySize":2,"_error":"odd"},"cache":{},"timings":{"send":0,"wait":3.25,"receive":1},"_private":[true,null,{"x":"y"}]}"#;
+
+    fn learned(texts: &[&str]) -> Layouts {
+        let mut layouts = Layouts::default();
+        for text in texts {
+            layouts.learn(text, &quick::entry(text).unwrap());
+        }
+        layouts
+    }
+
+    #[test]
+    fn what_was_learned_reads_other_values() {
+        let pretty = ENTRY.replace(",\"", ",\n  \"").replace(':', ": ");
+        let get = r#"{"request":{"method":"GET","url":"/","headers":[]},"response":null,"time":1}"#;
+        let layouts = learned(&[ENTRY, &pretty, get]);
+        for (text, old, new) in [
+            (ENTRY, "2027-03-08T09:01:03.000Z", "x"),
+            (ENTRY, "12.5", "-1"),
+            (ENTRY, "POST", "PUT"),
+            (ENTRY, "h.example/x", "h.example\\/y\\u00e9"),
+            (ENTRY, "\"value\":\"h.example\"", "\"value\":\"\""),
+            (ENTRY, r#"{\"a\": 1}"#, ""),
+            (ENTRY, "422", "201"),
+            (ENTRY, "\"size\":2", "\"size\":123456"),
+            (ENTRY, "3.25", "0"),
+            (ENTRY, "odd", "\\\\"),
+            (&pretty, "422", "500"),
+            (get, "GET", "HEAD"),
+        ] {
+            let other = text.replace(old, new);
+            assert_ne!(other, text);
+            let quick = quick::entry(&other);
+            assert!(quick.is_some(), "{other}");
+            assert_eq!(layouts.read(&other), quick, "{other}");
+        }
+    }
+
+    #[test]
+    fn another_layout_is_not_taken_for_a_known_one() {
+        let layouts = learned(&[ENTRY]);
+        for (old, new) in [
+            ("\"cookies\":[]", "\"cookies\":[{}]"),
+            ("\"time\":12.5", "\"time\":\"12.5\""),
+            ("\"time\":12.5", "\"time\":null"),
+            ("\"time\":12.5", "\"time\":01"),
+            ("\"name\":\"Host\"", "\"name\":\"Hosts\""),
+            ("[true,null", "[null,null"),
+            ("\"send\":0", "\"send\":{}"),
+            ("\"status\":422", "\"status\":-"),
+            ("{\"x\":\"y\"}]}", "{\"x\":\"y\"}]} "),
+            ("{\"x\":\"y\"}]}", "{\"x\":\"y\"}]"),
+        ] {
+            let other = ENTRY.replace(old, new);
+            assert_ne!(other, ENTRY);
+            assert!(layouts.read(&other).is_none(), "{other}");
+        }
+    }
+
+    #[test]
+    fn what_is_unusual_is_not_learned() {
+        for (old, new) in [
+            ("\"POST\"", "\"PO\\u0053T\""),
+            (
+                "{\"name\":\"Host\",\"value\":\"h.example\"}",
+                "{\"value\":\"h.example\",\"name\":\"Host\"}",
+            ),
+            (
+                "{\"name\":\"Host\",\"value\":\"h.example\"}",
+                "{\"name\":\"Host\",\"c\":\"\",\"value\":\"v\"}",
+            ),
+            ("{\"name\":\"Host\",\"value\":\"h.example\"}", "{\"name\":\"Host\"}"),
+            ("\"timings\":{\"send\":0,\"wait\":3.25,\"receive\":1}", "\"timings\":[1]"),
+        ] {
+            let odd = ENTRY.replace(old, new);
+            assert_ne!(odd, ENTRY);
+            let layouts = learned(&[&odd]);
+            assert!(layouts.nodes.is_empty(), "{odd}");
+        }
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(2000))]
+
+        /// A byte more, less or other: a known layout reads what the quick way reads, or nothing.
+        #[test]
+        fn it_reads_what_the_quick_way_reads(
+            at in 0..ENTRY.len(),
+            byte in prop::sample::select(b"{}[]\",:0a-.en \\".to_vec()),
+            how in 0..3,
+        ) {
+            let layouts = learned(&[ENTRY]);
+            let mut bytes = ENTRY.as_bytes().to_vec();
+            match how {
+                0 => bytes[at] = byte,
+                1 => bytes.insert(at, byte),
+                _ => _ = bytes.remove(at),
+            }
+            let text = String::from_utf8(bytes).unwrap();
+            if let Some(entry) = layouts.read(&text) {
+                prop_assert_eq!(Some(entry), quick::entry(&text), "{}", text);
+            }
+        }
+    }
+}
