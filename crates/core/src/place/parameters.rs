@@ -1,11 +1,12 @@
 //! Parameters of a request, and which of them break their rules.
 
 use std::borrow::Cow;
+use std::cell::OnceCell;
 
 use serde_json::Value;
 
 use super::request::Asked;
-use crate::contract::{In, Parameter, ParameterRule, Router, Rules};
+use crate::contract::{In, Parameter, ParameterRule, Router, Rules, Segment};
 use crate::schema::Schema;
 use crate::shape::{Shapes, text_fits};
 use crate::situation::Situation;
@@ -57,22 +58,32 @@ pub(super) fn invalid_parameters(asked: &Asked<'_, '_>, template: &str, rules: &
     Found { invalid: parameters.iter().filter_map(broken).collect(), is_open }
 }
 
-/// The values of a request's parameters, decoded.
+/// The values of a request's parameters, decoded; those of its path when somebody asks for them.
 pub(super) struct Values<'p> {
-    path: Vec<(String, &'p str)>,
+    template: &'p str,
+    path: OnceCell<Vec<(&'p str, &'p str)>>,
     query: Vec<(Cow<'p, str>, Cow<'p, str>)>,
     asked: &'p Asked<'p, 'p>,
 }
 
 impl<'p> Values<'p> {
-    pub(super) fn of(asked: &'p Asked<'p, '_>, template: &str) -> Self {
-        let segments = asked.contract.segments(asked.target);
-        let patterns = Router::segments(template).unwrap_or_default();
-        let names = template.trim_start_matches('/').split('/').map(name);
-        let path = names.zip(patterns.iter().zip(segments));
-        let path =
-            path.filter_map(|(name, (pattern, segment))| Some((name?, pattern.value(segment)?)));
-        Self { path: path.collect(), query: asked.target.query().collect(), asked }
+    pub(super) fn of(asked: &'p Asked<'p, '_>, template: &'p str) -> Self {
+        let query = asked.target.query().collect();
+        Self { template, path: OnceCell::new(), query, asked }
+    }
+
+    fn path(&self) -> &[(&'p str, &'p str)] {
+        self.path.get_or_init(|| {
+            let segments = self.asked.contract.segments(self.asked.target);
+            let patterns = Router::segments(self.template).unwrap_or_default();
+            let names = self.template.trim_start_matches('/').split('/').map(name);
+            let path = names.zip(patterns.iter().zip(segments));
+            let value =
+                |(name, (pattern, segment)): (Option<&'p str>, (&Segment, &'p Cow<'_, str>))| {
+                    Some((name?, pattern.value(segment)?))
+                };
+            path.filter_map(value).collect()
+        })
     }
 
     fn of_parameter(&self, parameter: &Parameter) -> Vec<&str> {
@@ -83,7 +94,7 @@ impl<'p> Values<'p> {
     pub(super) fn named(&self, place: In, name: &str) -> Vec<&str> {
         match place {
             In::Path => {
-                self.path.iter().filter(|(known, _)| known == name).map(|(_, v)| *v).collect()
+                self.path().iter().filter(|(known, _)| *known == name).map(|(_, v)| *v).collect()
             }
             In::Query => {
                 let named = self.query.iter().filter(|(known, _)| known == name);
@@ -95,9 +106,9 @@ impl<'p> Values<'p> {
 }
 
 /// The name of a segment's parameter: of `{id}.pdf`, `id`.
-fn name(segment: &str) -> Option<String> {
+fn name(segment: &str) -> Option<&str> {
     let (_, rest) = segment.split_once('{')?;
-    rest.split_once('}').map(|(name, _)| name.to_owned())
+    rest.split_once('}').map(|(name, _)| name)
 }
 
 fn fits(values: &[&str], rule: &ParameterRule, shapes: &Shapes) -> bool {

@@ -9,7 +9,7 @@ use std::borrow::Cow;
 
 use super::entry::{Content, Entry, PostData, Raw, Request, Response, Text};
 use crate::headers::Headers;
-use crate::recording::scan::{Follow, State, Stops, follow, string_end, unescape};
+use crate::recording::scan::{Follow, State, Stops, follow, plain_run, string_end, unescape};
 
 /// Most messages have fewer header fields than this.
 const USUAL_FIELDS: usize = 16;
@@ -96,7 +96,7 @@ impl<'a> Walk<'a> {
     #[inline]
     pub(super) fn rest_of_string(&mut self) -> Option<Literal<'a>> {
         let start = self.at.checked_sub(1)?;
-        let plain = self.stops.next(self.at)?;
+        let plain = self.at + plain_run(self.bytes.get(self.at..)?);
         let is_plain = self.bytes.get(plain) == Some(&b'"');
         let end = if is_plain { plain + 1 } else { string_end(self.bytes, plain)? };
         let whole = self.text.get(start..end)?;
@@ -107,11 +107,20 @@ impl<'a> Walk<'a> {
     /// A number.
     #[inline]
     pub(super) fn number(&mut self) -> Option<&'a str> {
-        let first = self.bytes.get(self.at)?;
-        if *first != b'-' && !first.is_ascii_digit() {
-            return None;
+        let rest = self.bytes.get(self.at..)?;
+        // A short whole number, as most are.
+        if let [b'1'..=b'9', more @ ..] = rest {
+            let length = 1 + more.iter().take_while(|byte| byte.is_ascii_digit()).count();
+            if length < 16 && matches!(rest.get(length), Some(b',' | b'}')) {
+                let start = self.at;
+                self.at += length;
+                return self.text.get(start..self.at);
+            }
         }
-        self.scalar()
+        match rest.first()? {
+            b'-' | b'0'..=b'9' => self.scalar(),
+            _ => None,
+        }
     }
 
     /// With the mark at the end of a string before us: is the string a member's name?

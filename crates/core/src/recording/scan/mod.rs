@@ -14,5 +14,6 @@ pub use follow::agree;
 pub(crate) use follow::string_end;
 pub(super) use follow::{Follow, follow};
 pub(crate) use literal::unescape;
+pub(super) use marks::plain_run;
 pub(super) use state::State;
 pub(super) use stops::Stops;
