@@ -17,7 +17,6 @@ mod rules;
 mod serve;
 mod service;
 mod store;
-pub mod tour;
 
 pub use message::{Fate, Reply, Request};
 pub use serve::serve;

@@ -24,6 +24,8 @@ pub enum State {
 pub struct Harbour {
     pub(crate) state: State,
     pub(crate) store: Store,
+    /// How many fees were asked for.
+    pub(crate) fees: u32,
     /// How many answers it has given, for their ids.
     answers: u64,
 }
@@ -32,7 +34,7 @@ impl Harbour {
     /// A harbour with nothing booked.
     #[must_use]
     pub fn new(state: State) -> Self {
-        Self { state, store: Store::default(), answers: 0 }
+        Self { state, store: Store::default(), fees: 0, answers: 0 }
     }
 
     pub(crate) fn is_before(&self) -> bool {

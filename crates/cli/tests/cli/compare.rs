@@ -35,7 +35,7 @@ fn pairs(compare: &Value, grade: &str) -> Vec<u64> {
     numbers
 }
 
-/// What became of each exchange of the demo, by record.py and the tables of what is broken in `before.har` and
+/// What became of each exchange of the demo, by what the harbour answers and the tables of what is broken in `before.har` and
 /// `after.har`, written down by hand: three successes lost a member; what was a finding is none; and of three
 /// there is only a remark less, or a cut answer that is whole now.
 const WORSENED: [u64; 3] = [3, 4, 12];

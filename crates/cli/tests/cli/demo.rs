@@ -4,7 +4,7 @@ use serde_json::Value;
 
 use crate::harness::{Project, findings};
 
-/// Written by hand from `demo/record.py`, before any output was looked at: which clause is broken on
+/// Written by hand from what the harbour answers, before any output was looked at: which clause is broken on
 /// which exchange of `before.har`, how much it weighs, and where.
 const BEFORE: [(u64, &str, &str, &str); 38] = [
     (5, "disclosure.stack-trace", "breach", "body /trace/1"),

@@ -7,6 +7,8 @@ use std::time::Duration;
 
 use crate::harness::Project;
 
+const TOKEN: &str = "made-up-token-of-the-harbour-office";
+
 /// The service, running.
 pub(crate) struct Served {
     child: Child,
@@ -78,7 +80,26 @@ fn the_harbour_answers_and_fails_as_it_was_built() {
     assert!(german.contains("Diesen Liegeplatz"), "{german}");
     let page = before.get("/nowhere", "");
     assert!(page.contains("text/html"), "{page}");
+    // A booking that is refused, and answered as if it were done.
+    let note = "x".repeat(201);
+    let body = format!(
+        "{{\"vessel_id\":\"OB1234\",\"berth_id\":\"A-3\",\"arrives\":\"2027-06-01\",\"nights\":1,\"note\":\"{note}\"}}"
+    );
+    let refused = before.send(&format!(
+        "POST /v1/reservations HTTP/1.1\r\nHost: x\r\nConnection: close\r\nAuthorization: Bearer {TOKEN}\r\n\
+         Content-Type: application/json\r\nContent-Length: {}\r\n\r\n{body}",
+        body.len()
+    ));
+    assert!(refused.starts_with("HTTP/1.1 204"), "{refused}");
     let after = Served::start(&project, "after");
+    // The hundred-and-first fee has to wait.
+    let fee = "GET /v1/moorage-fees?length_m=9 HTTP/1.1\r\nHost: x\r\n\r\n";
+    for (served, pause) in [(&before, "a while"), (&after, "30")] {
+        let fees = served.send(&fee.repeat(101));
+        assert_eq!(fees.matches("HTTP/1.1 200 OK").count(), 100);
+        let limited = fees.split("HTTP/1.1 429 Too Many Requests").nth(1).unwrap();
+        assert!(limited.contains(&format!("retry-after: {pause}\r\n")), "{limited}");
+    }
     assert!(after.get("/berths/Z-99", "").starts_with("HTTP/1.1 404"));
     assert!(after.get("/nowhere", "").contains("application/problem+json"));
     assert!(after.send(nothing).contains("A body is needed."));

@@ -3,10 +3,20 @@
 use serde_json::{Value, json};
 
 use crate::message::{Reply, Request};
-use crate::problem::{Invalid, invalid, raw};
+use crate::problem::{Invalid, invalid, plain, raw};
 use crate::service::Harbour;
 
-pub(crate) fn fee(harbour: &Harbour, request: &Request) -> Reply {
+/// So many fees are told before the office wants a pause.
+const MOST: u32 = 100;
+
+pub(crate) fn fee(harbour: &mut Harbour, request: &Request) -> Reply {
+    harbour.fees += 1;
+    if harbour.fees > MOST {
+        let detail = "The office has told a hundred fees and rests for half a minute.";
+        // before: a pause of which nobody can tell how long it is.
+        let pause = if harbour.is_before() { "a while" } else { "30" };
+        return plain(429, detail).header("Retry-After", pause);
+    }
     let mut wrong: Vec<Invalid> = Vec::new();
     let mut say =
         |name: &str, code, detail| wrong.push(("parameter", name.to_owned(), code, detail));

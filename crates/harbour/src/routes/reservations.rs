@@ -27,6 +27,11 @@ fn booked(harbour: &mut Harbour, request: &Request) -> Result<Reply, Reply> {
     let most = if harbour.is_before() { i64::MAX } else { 28 };
     let nights = checked.integer("nights", true, 1..=most, "has to be from 1 to 28");
     checked.text("note", false, 200, "has at most 200 characters");
+    let note = body.get("note").and_then(Value::as_str).unwrap_or_default();
+    if harbour.is_before() && note.chars().count() > 200 {
+        // before: nothing is booked, and the answer does not say so.
+        return Err(Reply::of(204));
+    }
     let unknown = berth_id.filter(|id| berth(id).is_none());
     let place = berth_id.and_then(berth).zip(arrives.and_then(day));
     let until = place.and_then(|(berth, arrives)| {

@@ -1,1 +1,0 @@
-//! The requests of the demo.
