@@ -120,7 +120,7 @@ fn the_components_name_every_fault_and_refer_to_what_is_there() {
     let text = read(&project, "out/openapi-components.json");
     let components: Value = serde_json::from_str(&text).unwrap();
     let responses = components["components"]["responses"].as_object().unwrap();
-    assert_eq!(responses.len(), 13);
+    assert_eq!(responses.len(), 14);
     assert_eq!(
         responses["berth-taken"]["content"]["application/problem+json"]["schema"]["allOf"][1]["properties"]
             ["status"]["const"],

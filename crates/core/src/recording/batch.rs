@@ -74,7 +74,7 @@ impl Batch {
         let mut exchange = match &piece.parts {
             Parts::Entry(range) => {
                 let bytes = self.bytes.get(range.clone()).unwrap_or_default();
-                har::exchange(bytes, address, &mut self.layouts.borrow_mut())
+                har::next_exchange(bytes, address, &mut self.layouts.borrow_mut())
             }
             Parts::Messages(messages) => http::exchange(messages, &self.bytes, address),
         }?;

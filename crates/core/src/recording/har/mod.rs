@@ -25,24 +25,37 @@ use entry::{Raw, Text};
 ///
 /// # Errors
 /// What the entry lacks or has wrong, with line and column counted from its own start.
-pub(super) fn exchange<'b>(
+pub fn exchange(bytes: &[u8], address: Address) -> Result<Exchange<'_>, String> {
+    let text = text(bytes)?;
+    of_entry(quick::entry(text).map_or_else(|| slow(text), Ok)?, address)
+}
+
+/// The same, for one entry after the other: what was learned from those before makes it quicker.
+pub(super) fn next_exchange<'b>(
     bytes: &'b [u8],
     address: Address,
     layouts: &mut Layouts,
 ) -> Result<Exchange<'b>, String> {
-    // A recording is UTF-8 (HAR 1.2), and so text may be borrowed from it.
-    let text = simdutf8::compat::from_utf8(bytes)
-        .map_err(|error| format!("not UTF-8 at byte {} of the entry", error.valid_up_to()))?;
-    let entry = match layouts.read(text) {
-        Some(entry) => entry,
-        None => match quick::entry(text) {
-            Some(entry) => {
-                layouts.learn(text, &entry);
-                entry
-            }
-            None => serde_json::from_str(text).map_err(|error| error.to_string())?,
-        },
-    };
+    let text = text(bytes)?;
+    if let Some(entry) = layouts.read(text) {
+        return of_entry(entry, address);
+    }
+    let Some(entry) = quick::entry(text) else { return of_entry(slow(text)?, address) };
+    layouts.learn(text, &entry);
+    of_entry(entry, address)
+}
+
+/// A recording is UTF-8 (HAR 1.2), and so text may be borrowed from it.
+fn text(bytes: &[u8]) -> Result<&str, String> {
+    simdutf8::compat::from_utf8(bytes)
+        .map_err(|error| format!("not UTF-8 at byte {} of the entry", error.valid_up_to()))
+}
+
+fn slow(text: &str) -> Result<entry::Entry<'_>, String> {
+    serde_json::from_str(text).map_err(|error| error.to_string())
+}
+
+fn of_entry(entry: entry::Entry<'_>, address: Address) -> Result<Exchange<'_>, String> {
     let request = request(entry.request);
     let answer = match entry.response {
         None => Answer::Missing(None),
@@ -192,7 +205,7 @@ mod tests {
 
     fn read(request: &str, response: &str) -> String {
         let entry = format!(r#"{{"request":{request},"response":{response}}}"#);
-        match exchange(entry.as_bytes(), Address::default(), &mut Layouts::default()) {
+        match exchange(entry.as_bytes(), Address::default()) {
             Err(error) => error,
             Ok(exchange) => {
                 let request = match exchange.request.body {
@@ -302,11 +315,7 @@ mod tests {
             let said = read(request, response);
             assert!(said.contains(words), "{said}");
         }
-        assert!(exchange(b"null", Address::default(), &mut Layouts::default()).is_err());
-        assert!(
-            exchange(b"{\"a\":\"\xff\"}", Address::default(), &mut Layouts::default())
-                .unwrap_err()
-                .contains("UTF-8")
-        );
+        assert!(exchange(b"null", Address::default()).is_err());
+        assert!(exchange(b"{\"a\":\"\xff\"}", Address::default()).unwrap_err().contains("UTF-8"));
     }
 }

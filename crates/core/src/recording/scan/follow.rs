@@ -40,7 +40,7 @@ pub fn agree(bytes: &[u8]) {
     assert_eq!(best, twin.run(super::marks::scalar));
     assert_eq!(string_end(bytes, 0), Text { bytes, from: 0 }.run(super::marks::scalar));
     let plain = bytes.iter().position(|byte| matches!(byte, 0..0x20 | b'"' | b'\\'));
-    assert_eq!(super::marks::plain_run(bytes), plain.unwrap_or(bytes.len()));
+    assert_eq!(plain_run(bytes), plain.unwrap_or(bytes.len()));
     assert_eq!(super::Stops::of(bytes).next(0), plain);
 }
 
