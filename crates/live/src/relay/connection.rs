@@ -14,8 +14,12 @@ use super::listen::Shared;
 /// A connection on which nothing comes is kept for so long.
 const IDLE: Duration = Duration::from_secs(60);
 
-/// The same, while others wait to be let in.
+/// The same, while others wait to be let in: for a client that was served, and for one that has not asked yet.
 const IDLE_IN_A_CROWD: Duration = Duration::from_secs(2);
+const SILENT_IN_A_CROWD: Duration = Duration::from_secs(20);
+
+/// How often it is looked whether there is a crowd.
+const GLANCE: Duration = Duration::from_secs(2);
 
 /// So long is waited for a client to read the last of what it was sent.
 const PARTING: Duration = Duration::from_secs(1);
@@ -26,8 +30,9 @@ pub(super) async fn serve(stream: TcpStream, shared: &Shared) {
     let (from, mut to) = stream.into_split();
     let mut client = Side::new(from);
     let mut line: Option<Line> = None;
+    let mut in_a_crowd = SILENT_IN_A_CROWD;
     loop {
-        let asked = match next(&mut client, shared).await {
+        let asked = match next(&mut client, in_a_crowd, shared).await {
             Next::Asked(asked) => *asked,
             Next::Refused(refusal) => {
                 shared.refused();
@@ -36,8 +41,8 @@ pub(super) async fn serve(stream: TcpStream, shared: &Shared) {
             }
             Next::Gone => break,
         };
-        let outcome = exchange(asked, &mut client, &mut to, &mut line, shared).await;
-        if !outcome {
+        in_a_crowd = IDLE_IN_A_CROWD;
+        if !exchange(asked, &mut client, &mut to, &mut line, shared).await {
             break;
         }
     }
@@ -51,7 +56,11 @@ enum Next {
     Gone,
 }
 
-async fn next<R: AsyncRead + Unpin>(client: &mut Side<R>, shared: &Shared) -> Next {
+async fn next<R: AsyncRead + Unpin>(
+    client: &mut Side<R>,
+    in_a_crowd: Duration,
+    shared: &Shared,
+) -> Next {
     let since = Instant::now();
     loop {
         match asked(&client.ahead, shared.upstream.goal()) {
@@ -63,14 +72,18 @@ async fn next<R: AsyncRead + Unpin>(client: &mut Side<R>, shared: &Shared) -> Ne
             Ok(None) => {}
         }
         let more = tokio::select! {
-            more = timeout(IDLE_IN_A_CROWD, client.more()) => more,
+            more = timeout(GLANCE, client.more()) => more,
             () = shared.stopping() => return Next::Gone,
         };
         match more {
             Ok(Ok(true)) => {}
             Ok(Ok(false) | Err(_)) => return Next::Gone,
-            Err(_) if shared.is_crowded() || since.elapsed() > IDLE => return Next::Gone,
-            Err(_) => {}
+            Err(_) => {
+                let patience = if shared.is_crowded() { in_a_crowd } else { IDLE };
+                if since.elapsed() >= patience {
+                    return Next::Gone;
+                }
+            }
         }
     }
 }
