@@ -32,6 +32,7 @@ mod probe;
 mod record;
 mod recordings;
 mod reports;
+mod script;
 mod scrub;
 mod show;
 mod styles;

@@ -172,7 +172,7 @@ mod tests {
             assert_eq!((taken, done), (whole.len() - 5, true), "{size}");
             assert_eq!(content, b"Wikipedia in chunks.", "{size}");
         }
-        assert_eq!(read(b"2\n{}\n0\n\n", 3), Ok((9, b"{}".to_vec(), true)));
+        assert_eq!(read(b"2\n{}\n0\n\n", 3), Ok((8, b"{}".to_vec(), true)));
         assert_eq!(read(b"2\r\n{}\r\n0\r\n", 3), Ok((10, b"{}".to_vec(), false)));
     }
 

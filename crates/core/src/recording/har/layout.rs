@@ -12,17 +12,12 @@ use std::borrow::Cow;
 use std::ops::Range;
 
 use super::entry::{Content, Entry, PostData, Raw, Request, Response, Text};
+use super::learn::Learning;
 use super::quick::{Literal, Walk};
 use crate::headers::Headers;
 
 /// So many layouts are learned; a recorder has one for each set of header fields.
 const MOST_LAYOUTS: usize = 64;
-
-/// A layout has no more values than this.
-const MOST_VALUES: usize = 400;
-
-/// Of the text between values, a layout has no more than this.
-const LONGEST: usize = 16 << 10;
 
 /// The layouts that are known.
 ///
@@ -59,11 +54,11 @@ struct Node {
 
 /// The same while it is learned.
 #[derive(Debug, Clone)]
-struct Piece {
-    text: Range<usize>,
-    name: Range<u32>,
-    times: [Option<u32>; 2],
-    value: Value,
+pub(super) struct Piece {
+    pub(super) text: Range<usize>,
+    pub(super) name: Range<u32>,
+    pub(super) times: [Option<u32>; 2],
+    pub(super) value: Value,
 }
 
 impl Default for Layouts {
@@ -74,7 +69,7 @@ impl Default for Layouts {
 
 /// The value behind a text.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Value {
+pub(super) enum Value {
     Text(Slot),
     Number(Slot),
     /// None: here the entry ends.
@@ -83,7 +78,7 @@ enum Value {
 
 /// What a value is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Slot {
+pub(super) enum Slot {
     /// Nothing that anybody asks for.
     Other,
     Method,
@@ -106,11 +101,11 @@ enum Slot {
 
 /// What an entry has, whatever the values in it are.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-struct Has {
-    response: bool,
-    post_data: bool,
-    params: bool,
-    content: bool,
+pub(super) struct Has {
+    pub(super) response: bool,
+    pub(super) post_data: bool,
+    pub(super) params: bool,
+    pub(super) content: bool,
 }
 
 /// What was taken of an entry.
@@ -328,187 +323,6 @@ impl<'a> Taken<'a> {
             body_size: self.asked_size,
         };
         Some(Entry { request, response, time: self.time, timings })
-    }
-}
-
-/// Takes an entry apart into what stands between its values, and what these are.
-struct Learning<'t> {
-    text: &'t str,
-    /// Where values stand that are asked for: strings by their first byte behind the quotation mark.
-    slots: Vec<(usize, Slot)>,
-    /// Where names of header fields stand, and what their values are.
-    names: Vec<(usize, Slot)>,
-    times: [Option<usize>; 2],
-    pieces: Vec<Piece>,
-    /// What stands between values begins here.
-    from: usize,
-    length: usize,
-    /// The name that a header field's value is awaited for.
-    name: Option<(Range<usize>, Slot)>,
-}
-
-impl<'t> Learning<'t> {
-    fn of(text: &'t str, entry: &Entry<'_>) -> Option<Vec<Piece>> {
-        let mut learning = Self {
-            text,
-            slots: Vec::new(),
-            names: Vec::new(),
-            times: [None; 2],
-            pieces: Vec::new(),
-            from: 0,
-            length: 0,
-            name: None,
-        };
-        learning.roles(entry)?;
-        learning.walk()?;
-        let response = entry.response.as_ref();
-        let post_data = entry.request.post_data.as_ref();
-        let has = Has {
-            response: response.is_some(),
-            post_data: post_data.is_some(),
-            params: post_data.is_some_and(|data| data.params),
-            content: response.is_some_and(|response| response.content.is_some()),
-        };
-        learning.piece(text.len(), Value::End(has))?;
-        Some(learning.pieces)
-    }
-
-    /// Where a text stands that was borrowed from the entry.
-    fn place(&self, part: &str) -> Option<usize> {
-        let at = (part.as_ptr() as usize).checked_sub(self.text.as_ptr() as usize)?;
-        (self.text.get(at..at + part.len())? == part).then_some(at)
-    }
-
-    fn role(&mut self, part: Option<&str>, slot: Slot) -> Option<()> {
-        if let Some(part) = part {
-            let at = self.place(part)?;
-            // A literal begins with its quotation mark; anything but strings and numbers is not learned.
-            let inner = match part.as_bytes().first() {
-                Some(b'"') => at + 1,
-                Some(b'{' | b'[' | b't' | b'f' | b'n') => return None,
-                _ => at,
-            };
-            self.slots.push((inner, slot));
-        }
-        Some(())
-    }
-
-    /// The same for a text without its quotation marks.
-    fn text_role(&mut self, part: Option<&str>, slot: Slot) -> Option<()> {
-        if let Some(part) = part {
-            let at = self.place(part)?;
-            self.slots.push((at, slot));
-        }
-        Some(())
-    }
-
-    fn roles(&mut self, entry: &Entry<'_>) -> Option<()> {
-        let Entry { request, response, time, timings } = entry;
-        self.text_role(Some(&request.method), Slot::Method)?;
-        self.text_role(Some(&request.url), Slot::Url)?;
-        self.role(request.body_size.map(|raw| raw.0), Slot::RequestSize)?;
-        if let Some(data) = &request.post_data {
-            self.text_role(data.mime_type.as_ref().map(|text| &*text.0), Slot::PostMime)?;
-            self.role(data.text.map(|raw| raw.0), Slot::PostText)?;
-            self.text_role(data.encoding.as_ref().map(|text| &*text.0), Slot::PostEncoding)?;
-        }
-        self.fields(&request.headers, Slot::RequestField)?;
-        if let Some(response) = response {
-            self.role(Some(response.status.0), Slot::Status)?;
-            self.role(response.body_size.map(|raw| raw.0), Slot::AnswerSize)?;
-            self.role(response.error.map(|raw| raw.0), Slot::Error)?;
-            if let Some(content) = &response.content {
-                self.text_role(content.mime_type.as_ref().map(|text| &*text.0), Slot::Mime)?;
-                self.role(content.size.map(|raw| raw.0), Slot::Size)?;
-                self.role(content.text.map(|raw| raw.0), Slot::Text)?;
-                self.text_role(content.encoding.as_ref().map(|text| &*text.0), Slot::Encoding)?;
-            }
-            self.fields(&response.headers, Slot::AnswerField)?;
-        }
-        self.role(time.map(|raw| raw.0), Slot::Time)?;
-        if let Some(timings) = timings {
-            let start = self.place(timings.0).filter(|_| timings.0.starts_with('{'))?;
-            self.times = [Some(start), Some(start + timings.0.len())];
-        }
-        Some(())
-    }
-
-    fn fields(&mut self, headers: &Headers<'_>, slot: Slot) -> Option<()> {
-        for (name, _) in headers.iter() {
-            let at = self.place(name)?;
-            self.names.push((at, slot));
-        }
-        Some(())
-    }
-
-    /// Goes from value to value.
-    fn walk(&mut self) -> Option<()> {
-        let mut walk = Walk::of(self.text);
-        while let Some(byte) = self.text.as_bytes().get(walk.at).copied() {
-            let start = walk.at;
-            match byte {
-                b'"' => {
-                    walk.at += 1;
-                    let inner = start + 1..start + walk.rest_of_string()?.whole.len() - 1;
-                    self.string(inner, walk.is_before_colon())?;
-                }
-                b'-' | b'0'..=b'9' => {
-                    walk.number()?;
-                    let slot = self.slot(start);
-                    self.piece(start, Value::Number(slot))?;
-                    self.from = walk.at;
-                }
-                _ => walk.at += 1,
-            }
-        }
-        Some(())
-    }
-
-    fn string(&mut self, inner: Range<usize>, is_member: bool) -> Option<()> {
-        let find = |list: &[(usize, Slot)]| {
-            list.iter().find(|(at, _)| *at == inner.start).map(|(_, slot)| *slot)
-        };
-        if is_member {
-            return Some(());
-        }
-        if let Some(slot) = find(&self.names) {
-            self.name = Some((inner, slot));
-            return Some(());
-        }
-        let slot = match &self.name {
-            Some((_, slot)) => *slot,
-            None => self.slot(inner.start),
-        };
-        self.piece(inner.start, Value::Text(slot))?;
-        self.from = inner.end;
-        Some(())
-    }
-
-    fn slot(&self, at: usize) -> Slot {
-        let found = self.slots.iter().find(|(place, _)| *place == at);
-        found.map_or(Slot::Other, |(_, slot)| *slot)
-    }
-
-    /// Ends a text with the value that stands behind it.
-    fn piece(&mut self, to: usize, value: Value) -> Option<()> {
-        let here = self.from..to;
-        self.length += here.len();
-        if self.pieces.len() >= MOST_VALUES || self.length > LONGEST {
-            return None;
-        }
-        let place = |at: usize| u32::try_from(at.checked_sub(here.start)?).ok();
-        let name = match self.name.take() {
-            // A field whose name and value are further apart is not as usual.
-            Some((name, _)) => place(name.start)?..place(name.end)?,
-            None => 0..0,
-        };
-        let [start, end] = self.times;
-        let times = [
-            start.filter(|at| here.contains(at)).and_then(place),
-            end.filter(|at| (here.start + 1..=here.end).contains(at)).and_then(place),
-        ];
-        self.pieces.push(Piece { text: here, name, times, value });
-        Some(())
     }
 }
 

@@ -7,6 +7,7 @@
 pub(super) mod cut;
 mod entry;
 mod layout;
+mod learn;
 mod quick;
 
 pub use cut::Cutter;

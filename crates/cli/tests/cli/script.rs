@@ -1,0 +1,80 @@
+//! A service that is a list of answers.
+
+use std::io::{Read as _, Write as _};
+use std::net::{TcpListener, TcpStream};
+use std::sync::{Arc, Mutex};
+
+fn text(bytes: &[u8]) -> String {
+    String::from_utf8_lossy(bytes).into_owned()
+}
+
+/// A service that answers the request for `/N` with the Nth answer, to the byte, and keeps what it was asked. It closes
+/// the connection behind an answer that says so, or that has no other end.
+pub(crate) struct Script {
+    pub(crate) address: String,
+    pub(crate) asked: Arc<Mutex<Vec<Vec<u8>>>>,
+}
+
+impl Script {
+    pub(crate) fn start(answers: Vec<Vec<u8>>) -> Self {
+        let listener = TcpListener::bind("127.0.0.1:0").unwrap();
+        let address = listener.local_addr().unwrap().to_string();
+        let asked = Arc::new(Mutex::new(Vec::new()));
+        let (answers, kept) = (Arc::new(answers), Arc::clone(&asked));
+        std::thread::spawn(move || {
+            for stream in listener.incoming().flatten() {
+                let (answers, kept) = (Arc::clone(&answers), Arc::clone(&kept));
+                std::thread::spawn(move || Self::serve(stream, &answers, &kept));
+            }
+        });
+        Self { address, asked }
+    }
+
+    fn serve(mut stream: TcpStream, answers: &[Vec<u8>], kept: &Mutex<Vec<Vec<u8>>>) {
+        let mut ahead = Vec::new();
+        while let Some(request) = Self::request(&mut stream, &mut ahead) {
+            let path = text(&request);
+            let path = path.split(' ').nth(1).unwrap_or_default().rsplit('/').next().unwrap();
+            let number: usize = path.parse().unwrap_or_default();
+            kept.lock().unwrap().push(request);
+            let answer = &answers[number];
+            if stream.write_all(answer).is_err() {
+                return;
+            }
+            let head = text(answer).to_lowercase();
+            let ends = ["content-length", "chunked", " 204 ", " 304 "];
+            if head.contains("connection: close") || !ends.iter().any(|end| head.contains(end)) {
+                return;
+            }
+        }
+    }
+
+    /// A whole request: its head, and its body by length or in chunks.
+    fn request(stream: &mut TcpStream, ahead: &mut Vec<u8>) -> Option<Vec<u8>> {
+        let find = |bytes: &[u8], what: &[u8]| bytes.windows(what.len()).position(|at| at == what);
+        loop {
+            if let Some(head) = find(ahead, b"\r\n\r\n").map(|at| at + 4) {
+                let words = text(&ahead[..head]).to_lowercase();
+                let length = words
+                    .split("content-length: ")
+                    .nth(1)
+                    .map(|rest| rest.split("\r\n").next().unwrap().parse::<usize>().unwrap());
+                let end = match length {
+                    Some(length) => Some(head + length),
+                    None if words.contains("chunked") => {
+                        find(&ahead[head..], b"0\r\n\r\n").map(|at| head + at + 5)
+                    }
+                    None => Some(head),
+                };
+                if let Some(end) = end.filter(|end| *end <= ahead.len()) {
+                    return Some(ahead.drain(..end).collect());
+                }
+            }
+            let mut piece = [0; 65536];
+            match stream.read(&mut piece) {
+                Ok(length @ 1..) => ahead.extend_from_slice(&piece[..length]),
+                _ => return None,
+            }
+        }
+    }
+}
