@@ -393,6 +393,7 @@ mod tests {
     #[test]
     fn what_is_unusual_is_not_learned() {
         for (old, new) in [
+            ("\"status\":422", "\"status\":\"422\""),
             ("\"POST\"", "\"PO\\u0053T\""),
             (
                 "{\"name\":\"Host\",\"value\":\"h.example\"}",

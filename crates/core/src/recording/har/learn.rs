@@ -96,6 +96,10 @@ impl<'t> Learning<'t> {
         }
         self.fields(&request.headers, Slot::RequestField)?;
         if let Some(response) = response {
+            // A status that is text is looked at more closely than a layout does.
+            if response.status.0.starts_with('"') {
+                return None;
+            }
             self.role(Some(response.status.0), Slot::Status)?;
             self.role(response.body_size.map(|raw| raw.0), Slot::AnswerSize)?;
             self.role(response.error.map(|raw| raw.0), Slot::Error)?;
