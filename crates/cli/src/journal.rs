@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 use faithful_clerk_core::{Format, Opening, Source, Writer};
 
 use crate::exit::Failure;
-use crate::output::{Target, complain};
+use crate::output::{Target, cannot, complain};
 
 /// The recording, open for writing.
 #[derive(Debug)]
@@ -94,12 +94,4 @@ fn new_file(path: &Path) -> io::Result<File> {
     #[cfg(unix)]
     std::os::unix::fs::OpenOptionsExt::mode(&mut options, 0o600);
     options.open(path)
-}
-
-fn cannot(path: &Path, error: &io::Error) -> Failure {
-    let reason = match error.kind() {
-        io::ErrorKind::AlreadyExists => "it is there already, and is left as it is".to_owned(),
-        _ => error.to_string(),
-    };
-    Failure::Call(format!("{} can't be written: {reason}", path.display()))
 }

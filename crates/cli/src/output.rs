@@ -161,7 +161,7 @@ impl Write for Target {
     }
 }
 
-fn cannot(path: &Path, error: &std::io::Error) -> Failure {
+pub(crate) fn cannot(path: &Path, error: &std::io::Error) -> Failure {
     let reason = match error.kind() {
         ErrorKind::AlreadyExists => "it is there already, and is left as it is".to_owned(),
         _ => error.to_string(),
