@@ -10,7 +10,7 @@ use base64::engine::general_purpose::STANDARD;
 
 use crate::address::Address;
 use crate::headers::Headers;
-use crate::recording::undo_codings;
+use crate::recording::{undo_codings, unescape, unescape_bytes};
 
 /// One request with what came back.
 #[derive(Debug, Clone)]
@@ -155,12 +155,9 @@ impl Content<'_> {
     pub fn decode(&self) -> Result<Cow<'_, [u8]>, &'static str> {
         match self {
             Self::Bytes(bytes) => Ok(Cow::Borrowed(bytes)),
-            Self::Literal(raw) => unescape(raw).map(|text| match text {
-                Cow::Borrowed(text) => Cow::Borrowed(text.as_bytes()),
-                Cow::Owned(text) => Cow::Owned(text.into_bytes()),
-            }),
+            Self::Literal(raw) => unescape_bytes(raw).ok_or(HALF),
             Self::Base64(raw) => {
-                let text = unescape(raw)?;
+                let text = unescape(raw).ok_or(HALF)?;
                 // Some recorders wrap base64 in lines.
                 let dense: Vec<u8> = text.bytes().filter(|b| !b.is_ascii_whitespace()).collect();
                 STANDARD.decode(dense).map(Cow::Owned).map_err(|_| "its base64 is not valid")
@@ -202,9 +199,7 @@ fn base64_start(raw: &str) -> Option<Vec<u8>> {
 }
 
 /// A lone surrogate (`"\ud800"`) has no form in UTF-8, so such a literal can't be decoded.
-fn unescape(raw: &str) -> Result<Cow<'_, str>, &'static str> {
-    crate::recording::unescape(raw).ok_or("the recording's text of it has half of a surrogate pair")
-}
+const HALF: &str = "the recording's text of it has half of a surrogate pair";
 
 impl Request<'_> {
     /// The media type of the body: the header's, else the recording's own.

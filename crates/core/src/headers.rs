@@ -21,6 +21,22 @@ fn length_bit(name: &str) -> u64 {
     1 << name.len().min(63)
 }
 
+/// What a list wants to know of a name, for those who have the same name again and again.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) struct NameKind {
+    length_bit: u64,
+    is_content_type: bool,
+}
+
+impl NameKind {
+    #[inline]
+    pub(crate) fn of(name: &str) -> Self {
+        let is_content_type =
+            name.len() == CONTENT_TYPE.len() && name.eq_ignore_ascii_case(CONTENT_TYPE);
+        Self { length_bit: length_bit(name), is_content_type }
+    }
+}
+
 impl<'a> Headers<'a> {
     /// A list with nothing in it.
     #[must_use]
@@ -38,11 +54,18 @@ impl<'a> Headers<'a> {
     #[inline]
     pub fn push(&mut self, name: impl Into<Cow<'a, str>>, value: impl Into<Cow<'a, str>>) {
         let name = name.into();
-        self.lengths |= length_bit(&name);
-        if name.len() == CONTENT_TYPE.len() && name.eq_ignore_ascii_case(CONTENT_TYPE) {
+        let kind = NameKind::of(&name);
+        self.push_known(name, kind, value.into());
+    }
+
+    /// The same, for a name whose kind is known.
+    #[inline]
+    pub(crate) fn push_known(&mut self, name: Cow<'a, str>, kind: NameKind, value: Cow<'a, str>) {
+        self.lengths |= kind.length_bit;
+        if kind.is_content_type {
             self.content_type.get_or_insert(self.fields.len());
         }
-        self.fields.push((name, value.into()));
+        self.fields.push((name, value));
     }
 
     /// The first value of that name.

@@ -7,6 +7,16 @@ use std::borrow::Cow;
 /// `application/problem+json; charset=utf-8` gives `application/problem+json`.
 #[must_use]
 pub fn essence(media: &str) -> Cow<'_, str> {
+    // Nearly all are in lower case, and have at most parameters behind them.
+    let is_plain =
+        |byte: &u8| matches!(byte, b'a'..=b'z' | b'0'..=b'9' | b'/' | b'+' | b'-' | b'.');
+    let plain = media.bytes().take_while(is_plain).count();
+    match media.split_at_checked(plain) {
+        Some((essence, rest)) if rest.is_empty() || rest.starts_with(';') => {
+            return Cow::Borrowed(essence);
+        }
+        _ => {}
+    }
     let essence = media.split(';').next().unwrap_or_default().trim();
     match essence.bytes().any(|byte| byte.is_ascii_uppercase()) {
         true => Cow::Owned(essence.to_ascii_lowercase()),

@@ -154,16 +154,16 @@ pub fn judge(placed: &Placed<'_>) -> Judgement {
     let mut judgement = Judgement::default();
     let kinds = Kinds::of(placed);
     let mut findings = Findings::default();
-    for (at, clause) in kinds.clauses() {
-        let weighing = placed.contract.weighing(at);
+    for Chosen { at, judge, clause, .. } in kinds.clauses() {
+        let weighing = placed.contract.weighing(*at);
         if weighing == Some(Weighing::Off) {
             continue;
         }
-        match (clause.judge)(placed, &mut findings) {
+        match judge(placed, &mut findings) {
             _ if !findings.found.is_empty() => {}
             Judged::Outside => {}
-            Judged::Kept => judgement.kept.insert(at),
-            Judged::Unjudged => judgement.unjudged.insert(at),
+            Judged::Kept => judgement.kept.insert(*at),
+            Judged::Unjudged => judgement.unjudged.insert(*at),
         }
         if findings.is_empty() {
             continue;
@@ -206,11 +206,20 @@ fn finding(
     Finding { clause: clause.name, weight, address, place, agreed, seen, note, unlike: None }
 }
 
+/// A clause that judges a kind of exchange, with what each exchange needs of it at hand.
+struct Chosen {
+    /// Its place in the catalogue.
+    at: usize,
+    of_problems: bool,
+    judge: fn(&Placed<'_>, &mut Findings) -> Judged,
+    clause: &'static Clause,
+}
+
 /// The clauses for each kind of exchange, chosen once.
-type Chosen = OnceLock<Vec<(usize, &'static Clause)>>;
-static UNANSWERED: Chosen = OnceLock::new();
-static SUCCESSES: Chosen = OnceLock::new();
-static ERRORS: Chosen = OnceLock::new();
+type List = OnceLock<Vec<Chosen>>;
+static UNANSWERED: List = OnceLock::new();
+static SUCCESSES: List = OnceLock::new();
+static ERRORS: List = OnceLock::new();
 
 /// What an exchange is, for choosing the clauses that judge it.
 struct Kinds<'p, 'a> {
@@ -226,10 +235,15 @@ impl<'p, 'a> Kinds<'p, 'a> {
         Self { placed, answered, error, problem: std::cell::OnceCell::new() }
     }
 
-    /// The clauses that judge it, each with its place in the catalogue.
-    fn clauses(&self) -> impl Iterator<Item = (usize, &'static Clause)> {
-        let of = |all: &[Of]| -> Vec<(usize, &'static Clause)> {
-            catalogue().enumerate().filter(|(_, clause)| all.contains(&clause.of)).collect()
+    /// The clauses that judge it.
+    fn clauses(&self) -> impl Iterator<Item = &'static Chosen> {
+        let of = |all: &[Of]| -> Vec<Chosen> {
+            let chosen = catalogue().enumerate().filter(|(_, clause)| all.contains(&clause.of));
+            let chosen = chosen.map(|(at, clause)| {
+                let of_problems = clause.of == Of::Problems;
+                Chosen { at, of_problems, judge: clause.judge, clause }
+            });
+            chosen.collect()
         };
         let list = match (self.answered, self.error) {
             (false, _) => UNANSWERED.get_or_init(|| of(&[Of::Exchanges])),
@@ -241,7 +255,7 @@ impl<'p, 'a> Kinds<'p, 'a> {
             }
         };
         // Whether it is a problem is only known once somebody has looked into it.
-        list.iter().copied().filter(|(_, clause)| clause.of != Of::Problems || self.is_problem())
+        list.iter().filter(|chosen| !chosen.of_problems || self.is_problem())
     }
 
     fn is_problem(&self) -> bool {

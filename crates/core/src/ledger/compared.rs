@@ -2,6 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
+use super::entries::keep_first;
 use super::{Column, Entry, Row};
 use crate::address::{Address, Place};
 use crate::clause::Sight;
@@ -46,9 +47,16 @@ pub(super) struct Conclusion {
 impl Compared {
     pub(super) fn enter(&mut self, sight: Sight, row: &Row, column: Column, address: Address) {
         let Sight { clause, subject, value, place, part } = sight;
+        let (value, place) = ((part, value), (row.clone(), column, place));
+        // Most of what is seen was seen before.
+        let known = self.subjects.get_mut(clause).and_then(|subjects| subjects.get_mut(&subject));
+        let known = known.and_then(|values| values.get_mut(&value)?.get_mut(&place));
+        if let Some(entry) = known {
+            entry.count += 1;
+            return keep_first(&mut entry.first, address);
+        }
         let entry = Entry { count: 1, first: BTreeSet::from([address]) };
-        let places = BTreeMap::from([((row.clone(), column, place), entry)]);
-        let values = BTreeMap::from([((part, value), places)]);
+        let values = BTreeMap::from([(value, BTreeMap::from([(place, entry)]))]);
         self.add_values(clause, subject, values);
     }
 

@@ -127,9 +127,10 @@ impl Ledger {
         for place in unjudged.iter() {
             self.clauses.at(place).into_iter().for_each(|tally| tally.unjudged += 1);
         }
-        let broken: BTreeSet<_> = findings.iter().map(|finding| finding.clause).collect();
-        for name in broken {
-            self.clauses.of(name).into_iter().for_each(|tally| tally.broken += 1);
+        // What a clause found stands together.
+        for found in findings.chunk_by(|one, other| one.clause == other.clause) {
+            let tally = found.first().and_then(|finding| self.clauses.of(finding.clause));
+            tally.into_iter().for_each(|tally| tally.broken += 1);
         }
         for finding in findings {
             self.find(&row, finding);

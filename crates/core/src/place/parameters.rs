@@ -113,8 +113,11 @@ fn name(segment: &str) -> Option<&str> {
 
 fn fits(values: &[&str], rule: &ParameterRule, shapes: &Shapes) -> bool {
     match rule {
-        // Repeated values are a list, written otherwise.
-        ParameterRule::Phrase(rule) => text_fits(&values.join(","), &rule.typed, shapes),
+        ParameterRule::Phrase(rule) => match values {
+            [value] => text_fits(value, &rule.typed, shapes),
+            // Repeated values are a list, written otherwise.
+            values => text_fits(&values.join(","), &rule.typed, shapes),
+        },
         ParameterRule::Schema(schema) => schema_admits(schema, values),
     }
 }

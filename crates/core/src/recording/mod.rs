@@ -27,7 +27,7 @@ pub use open::{Opening, Source, open, recognise};
 pub(crate) use regions::{Region, regions};
 #[cfg(fuzzing)]
 pub use scan::agree as scan_agrees;
-pub(crate) use scan::{string_end, unescape};
+pub(crate) use scan::{string_end, unescape, unescape_bytes};
 pub(crate) use unpack::undo_codings;
 pub use unpack::unpack;
 pub use write::{Writer, Written};

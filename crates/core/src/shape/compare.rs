@@ -307,10 +307,14 @@ pub fn text_fits(text: &str, typed: &Typed, shapes: &Shapes) -> bool {
         let items = text.split(',').map(|item| Value::from(item.trim()));
         Value::Array(items.collect())
     };
-    let is_plain = text == text.trim();
-    let number = serde_json::from_str::<Value>(text).ok();
-    let number = number.filter(|value| is_plain && (value.is_number() || value.is_boolean()));
-    fits(&Value::from(text)) || number.is_some_and(|value| fits(&value)) || fits(&listed())
+    // Space around it would not be a part of JSON's number.
+    let is_scalar = text.starts_with(|c: char| c.is_ascii_digit() || matches!(c, '-' | 't' | 'f'))
+        && !text.ends_with(char::is_whitespace);
+    let scalar = || {
+        let scalar = serde_json::from_str::<Value>(text).ok();
+        scalar.is_some_and(|value| (value.is_number() || value.is_boolean()) && fits(&value))
+    };
+    (is_scalar && scalar()) || fits(&Value::from(text)) || fits(&listed())
 }
 
 /// Does a value fit, alone?

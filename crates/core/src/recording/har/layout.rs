@@ -6,7 +6,8 @@
 //! Layouts share their beginnings, as a tree, so it takes one walk whatever layout it is.
 //!
 //! Between the values, an entry of a known layout is the same text as one that was read before. So what comes of it is
-//! what the quick way would have read.
+//! what the quick way would have read. Where values are the same in entry after entry, too, one comparison does for all of
+//! them (`steady`).
 
 use std::borrow::Cow;
 use std::ops::Range;
@@ -14,7 +15,8 @@ use std::ops::Range;
 use super::entry::{Content, Entry, PostData, Raw, Request, Response, Text};
 use super::learn::Learning;
 use super::quick::{Literal, Walk};
-use crate::headers::Headers;
+use super::steady::{Part, Run, Settling};
+use crate::headers::{Headers, NameKind};
 
 /// So many layouts are learned; a recorder has one for each set of header fields.
 const MOST_LAYOUTS: usize = 64;
@@ -30,26 +32,31 @@ pub(in crate::recording) struct Layouts {
     /// The first of the nodes that an entry can begin with.
     first: u32,
     count: usize,
+    /// Nodes whose values stay the same.
+    runs: Vec<Run>,
+    settling: Settling,
 }
 
-/// No node.
-const NONE: u32 = u32::MAX;
+/// No node, or no run.
+pub(super) const NONE: u32 = u32::MAX;
 
 /// Some text, and the value behind it.
 #[derive(Debug)]
-struct Node {
+pub(super) struct Node {
     /// Where its text begins, and how long it is.
     text: u32,
     length: u32,
     /// The name of a header field in the text, if the value is one's.
-    name: Range<u32>,
+    pub(super) name: Range<u32>,
     /// Do the times of an entry begin or end in the text? Then where.
     has_times: bool,
-    times: [Option<u32>; 2],
-    value: Value,
+    pub(super) times: [Option<u32>; 2],
+    pub(super) value: Value,
     /// The first of the nodes that can come next, and the next of those that can stand here.
-    next: u32,
+    pub(super) next: u32,
     beside: u32,
+    /// The run that begins here.
+    run: u32,
 }
 
 /// The same while it is learned.
@@ -63,17 +70,33 @@ pub(super) struct Piece {
 
 impl Default for Layouts {
     fn default() -> Self {
-        Self { nodes: Vec::new(), texts: Vec::new(), first: NONE, count: 0 }
+        Self {
+            nodes: Vec::new(),
+            texts: Vec::new(),
+            first: NONE,
+            count: 0,
+            runs: Vec::new(),
+            settling: Settling::default(),
+        }
     }
 }
 
 /// The value behind a text.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) enum Value {
+    /// A header field's.
+    Field(Side, NameKind),
     Text(Slot),
     Number(Slot),
     /// None: here the entry ends.
     End(Has),
+}
+
+/// Whose header field a value belongs to.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Side {
+    Request,
+    Answer,
 }
 
 /// What a value is.
@@ -83,13 +106,11 @@ pub(super) enum Slot {
     Other,
     Method,
     Url,
-    RequestField,
     RequestSize,
     PostMime,
     PostText,
     PostEncoding,
     Status,
-    AnswerField,
     AnswerSize,
     Mime,
     Size,
@@ -127,7 +148,21 @@ struct Taken<'a> {
 
 impl Layouts {
     /// Reads an entry, if its layout is known.
-    pub(super) fn read<'a>(&self, text: &'a str) -> Option<Entry<'a>> {
+    pub(super) fn read<'a>(&mut self, text: &'a str) -> Option<Entry<'a>> {
+        if self.settling.is_over() {
+            return self.walk(text, &mut Settled);
+        }
+        let mut settling = std::mem::take(&mut self.settling);
+        let entry = self.walk(text, &mut settling.look(text));
+        settling.end(entry.is_some());
+        if settling.is_over() {
+            self.settle(&settling);
+        }
+        self.settling = settling;
+        entry
+    }
+
+    fn walk<'a>(&self, text: &'a str, looking: &mut impl Looking) -> Option<Entry<'a>> {
         let mut walk = Walk::of(text);
         let mut taken = Taken {
             asked: Headers::with_capacity(USUAL_FIELDS),
@@ -137,14 +172,33 @@ impl Layouts {
         let mut next = self.first;
         loop {
             let (at, node) = (walk.at, self.nodes.get(next as usize)?);
+            if let Some(run) = self.runs.get(node.run as usize)
+                && looking.takes_runs()
+                && walk.has(&run.text)
+            {
+                for part in &run.parts {
+                    taken.part(text, at, part)?;
+                }
+                taken.times(at, run.times);
+                walk.at = at + run.length();
+                next = run.next;
+                continue;
+            }
             let start = node.text as usize;
             let between = self.texts.get(start..start + node.length as usize)?;
             let fits = walk.has(between) && {
                 walk.at = at + between.len();
                 match node.value {
+                    Value::Field(side, kind) => match walk.rest_of_string() {
+                        Some(string) => {
+                            taken.field(side, kind, text, at, &node.name, string)?;
+                            true
+                        }
+                        None => false,
+                    },
                     Value::Text(slot) => match walk.rest_of_string() {
                         Some(string) => {
-                            taken.text(node, slot, text, at, string)?;
+                            taken.text(slot, string)?;
                             true
                         }
                         None => false,
@@ -165,13 +219,29 @@ impl Layouts {
                 next = node.beside;
                 continue;
             }
+            looking.value(next, at + between.len()..walk.at);
             if node.has_times {
-                for (place, here) in taken.times.iter_mut().zip(node.times) {
-                    *place = here.map(|here| at + here as usize).or(*place);
-                }
+                taken.times(at, node.times);
             }
             next = node.next;
         }
+    }
+
+    /// Puts nodes together whose values stay the same.
+    fn settle(&mut self, settling: &Settling) {
+        self.runs.clear();
+        for start in 0..self.nodes.len() {
+            let run = settling.run(start, &self.nodes, |node| self.between(node));
+            if let (Some(run), Some(node)) = (run, self.nodes.get_mut(start)) {
+                node.run = place(self.runs.len());
+                self.runs.push(run);
+            }
+        }
+    }
+
+    fn between(&self, node: &Node) -> &[u8] {
+        let start = node.text as usize;
+        self.texts.get(start..start + node.length as usize).unwrap_or_default()
     }
 
     /// Learns the layout of an entry that was read the quick way, if it is one that can be learned.
@@ -184,8 +254,10 @@ impl Layouts {
         // It is only known if it reads what was read.
         let mut alone = Self::default();
         alone.add(text, &layout);
-        if alone.read(text).as_ref() == Some(entry) {
+        if alone.walk(text, &mut Settled).as_ref() == Some(entry) {
             self.add(text, &layout);
+            self.settling.begin_anew();
+            self.nodes.iter_mut().for_each(|node| node.run = NONE);
         }
     }
 
@@ -212,8 +284,7 @@ impl Layouts {
         }
         let mut last = NONE;
         while let Some(node) = self.of(here) {
-            let start = node.text as usize;
-            let is_same = self.texts.get(start..start + node.length as usize) == Some(between)
+            let is_same = self.between(node) == between
                 && (&node.name, node.times, node.value) == (&piece.name, piece.times, piece.value);
             if is_same {
                 return Ok(here);
@@ -224,14 +295,22 @@ impl Layouts {
     }
 
     fn new_node(&mut self, above: u32, last: u32, between: &[u8], piece: &Piece) -> u32 {
-        // Limits on layouts keep all of this far below 32 bits.
-        let place = |length: usize| u32::try_from(length).unwrap_or(NONE);
         let Piece { text: _, name, times, value } = piece.clone();
         let (new, start) = (place(self.nodes.len()), place(self.texts.len()));
         self.texts.extend_from_slice(between);
         let has_times = times != [None; 2];
         let (text, length) = (start, place(between.len()));
-        let node = Node { text, length, name, has_times, times, value, next: NONE, beside: NONE };
+        let node = Node {
+            text,
+            length,
+            name,
+            has_times,
+            times,
+            value,
+            next: NONE,
+            beside: NONE,
+            run: NONE,
+        };
         self.nodes.push(node);
         if let Some(last) = self.nodes.get_mut(last as usize) {
             last.beside = new;
@@ -244,30 +323,87 @@ impl Layouts {
     }
 }
 
+/// Limits on layouts keep all places in them far below 32 bits.
+fn place(length: usize) -> u32 {
+    u32::try_from(length).unwrap_or(NONE)
+}
+
+/// What is done on the way besides reading.
+pub(super) trait Looking {
+    /// May runs be taken in one step?
+    fn takes_runs(&self) -> bool;
+    /// Looks at the value of a node.
+    fn value(&mut self, node: u32, place: Range<usize>);
+}
+
+/// Nothing more is to be learned of values.
+struct Settled;
+
+impl Looking for Settled {
+    #[inline]
+    fn takes_runs(&self) -> bool {
+        true
+    }
+
+    #[inline]
+    fn value(&mut self, _: u32, _: Range<usize>) {}
+}
+
 /// Most messages have fewer header fields than this.
 const USUAL_FIELDS: usize = 16;
 
 impl<'a> Taken<'a> {
-    /// Takes a string. `at` is where the node's text begins.
+    /// Takes a value out of a run that begins at `at`.
     #[inline]
-    fn text(
+    fn part(&mut self, text: &'a str, at: usize, part: &Part) -> Option<()> {
+        let value = at + part.value.start as usize..at + part.value.end as usize;
+        match part.kind {
+            Value::Field(side, kind) => {
+                let string = Literal::of(text, value, part.is_plain)?;
+                self.field(side, kind, text, at, &part.name, string)
+            }
+            Value::Text(slot) => self.text(slot, Literal::of(text, value, part.is_plain)?),
+            Value::Number(slot) => {
+                self.number(slot, text.get(value)?);
+                Some(())
+            }
+            Value::End(_) => None,
+        }
+    }
+
+    /// Notes where the times of the entry begin and end.
+    #[inline]
+    fn times(&mut self, at: usize, times: [Option<u32>; 2]) {
+        for (place, here) in self.times.iter_mut().zip(times) {
+            *place = here.map(|here| at + here as usize).or(*place);
+        }
+    }
+
+    /// Takes a header field. `at` is where the text begins that its name stands in.
+    #[inline]
+    fn field(
         &mut self,
-        node: &Node,
-        slot: Slot,
+        side: Side,
+        kind: NameKind,
         text: &'a str,
         at: usize,
-        string: Literal<'a>,
+        name: &Range<u32>,
+        value: Literal<'a>,
     ) -> Option<()> {
+        let fields = match side {
+            Side::Request => &mut self.asked,
+            Side::Answer => &mut self.told,
+        };
+        let name = text.get(at + name.start as usize..at + name.end as usize)?;
+        fields.push_known(Cow::Borrowed(name), kind, value.text()?);
+        Some(())
+    }
+
+    /// Takes a string.
+    #[inline]
+    fn text(&mut self, slot: Slot, string: Literal<'a>) -> Option<()> {
         match slot {
             Slot::Other => {}
-            Slot::RequestField | Slot::AnswerField => {
-                let name = at + node.name.start as usize..at + node.name.end as usize;
-                let fields = match slot {
-                    Slot::RequestField => &mut self.asked,
-                    _ => &mut self.told,
-                };
-                fields.push(text.get(name)?, string.text()?);
-            }
             Slot::Method => self.method = Some(string.text()?),
             Slot::Url => self.url = Some(string.text()?),
             Slot::PostMime => self.post.mime_type = Some(Text(string.text()?)),
@@ -346,7 +482,7 @@ mod tests {
     fn what_was_learned_reads_other_values() {
         let pretty = ENTRY.replace(",\"", ",\n  \"").replace(':', ": ");
         let get = r#"{"request":{"method":"GET","url":"/","headers":[]},"response":null,"time":1}"#;
-        let layouts = learned(&[ENTRY, &pretty, get]);
+        let mut layouts = learned(&[ENTRY, &pretty, get]);
         for (text, old, new) in [
             (ENTRY, "2027-03-08T09:01:03.000Z", "x"),
             (ENTRY, "12.5", "-1"),
@@ -369,9 +505,45 @@ mod tests {
         }
     }
 
+    /// Layouts for which it is settled that only the status differs.
+    fn settled() -> Layouts {
+        let mut layouts = learned(&[ENTRY]);
+        for status in 400..450 {
+            let other = ENTRY.replace("422", &status.to_string());
+            assert_eq!(layouts.read(&other), quick::entry(&other));
+        }
+        assert!(!layouts.runs.is_empty());
+        layouts
+    }
+
+    #[test]
+    fn where_values_stay_the_same_others_are_read_all_the_same() {
+        let mut layouts = settled();
+        for (old, new) in [
+            ("422", "500"),
+            ("h.example\"},", "h.example.org\"},"),
+            ("h.example\"},", "h\"},"),
+            ("h.example\"},", "\"},"),
+            ("\"value\":\"h.example", "\"value\":\"h.\\u0065xample"),
+            ("12.5", "12.55"),
+            ("12.5", "12"),
+            ("\"wait\":3.25", "\"wait\":4"),
+            (r#"\"x\""#, r#"\"y\""#),
+            (r#"{\"a\": 1}"#, r#"{\"a\": 1} "#),
+            ("\"headersSize\":-1", "\"headersSize\":-12"),
+            ("\"size\":2", "\"size\":22"),
+        ] {
+            let other = ENTRY.replace(old, new);
+            assert_ne!(other, ENTRY);
+            let quick = quick::entry(&other);
+            assert!(quick.is_some(), "{other}");
+            assert_eq!(layouts.read(&other), quick, "{other}");
+        }
+    }
+
     #[test]
     fn another_layout_is_not_taken_for_a_known_one() {
-        let layouts = learned(&[ENTRY]);
+        let mut layouts = learned(&[ENTRY]);
         for (old, new) in [
             ("\"cookies\":[]", "\"cookies\":[{}]"),
             ("\"time\":12.5", "\"time\":\"12.5\""),
@@ -422,8 +594,9 @@ mod tests {
             at in 0..ENTRY.len(),
             byte in prop::sample::select(b"{}[]\",:0a-.en \\".to_vec()),
             how in 0..3,
+            is_settled in any::<bool>(),
         ) {
-            let layouts = learned(&[ENTRY]);
+            let mut layouts = if is_settled { settled() } else { learned(&[ENTRY]) };
             let mut bytes = ENTRY.as_bytes().to_vec();
             match how {
                 0 => bytes[at] = byte,

@@ -3,9 +3,9 @@
 use std::ops::Range;
 
 use super::entry::Entry;
-use super::layout::{Has, Piece, Slot, Value};
+use super::layout::{Has, Piece, Side, Slot, Value};
 use super::quick::Walk;
-use crate::headers::Headers;
+use crate::headers::{Headers, NameKind};
 
 /// A layout has no more values than this.
 const MOST_VALUES: usize = 400;
@@ -18,15 +18,15 @@ pub(super) struct Learning<'t> {
     text: &'t str,
     /// Where values stand that are asked for: strings by their first byte behind the quotation mark.
     slots: Vec<(usize, Slot)>,
-    /// Where names of header fields stand, and what their values are.
-    names: Vec<(usize, Slot)>,
+    /// Where names of header fields stand, and whose they are.
+    names: Vec<(usize, Side)>,
     times: [Option<usize>; 2],
     pieces: Vec<Piece>,
     /// What stands between values begins here.
     from: usize,
     length: usize,
     /// The name that a header field's value is awaited for.
-    name: Option<(Range<usize>, Slot)>,
+    name: Option<(Range<usize>, Side)>,
 }
 
 impl<'t> Learning<'t> {
@@ -94,7 +94,7 @@ impl<'t> Learning<'t> {
             self.role(data.text.map(|raw| raw.0), Slot::PostText)?;
             self.text_role(data.encoding.as_ref().map(|text| &*text.0), Slot::PostEncoding)?;
         }
-        self.fields(&request.headers, Slot::RequestField)?;
+        self.fields(&request.headers, Side::Request)?;
         if let Some(response) = response {
             // A status that is text is looked at more closely than a layout does.
             if response.status.0.starts_with('"') {
@@ -109,7 +109,7 @@ impl<'t> Learning<'t> {
                 self.role(content.text.map(|raw| raw.0), Slot::Text)?;
                 self.text_role(content.encoding.as_ref().map(|text| &*text.0), Slot::Encoding)?;
             }
-            self.fields(&response.headers, Slot::AnswerField)?;
+            self.fields(&response.headers, Side::Answer)?;
         }
         self.role(time.map(|raw| raw.0), Slot::Time)?;
         if let Some(timings) = timings {
@@ -119,10 +119,10 @@ impl<'t> Learning<'t> {
         Some(())
     }
 
-    fn fields(&mut self, headers: &Headers<'_>, slot: Slot) -> Option<()> {
+    fn fields(&mut self, headers: &Headers<'_>, side: Side) -> Option<()> {
         for (name, _) in headers.iter() {
             let at = self.place(name)?;
-            self.names.push((at, slot));
+            self.names.push((at, side));
         }
         Some(())
     }
@@ -151,21 +151,19 @@ impl<'t> Learning<'t> {
     }
 
     fn string(&mut self, inner: Range<usize>, is_member: bool) -> Option<()> {
-        let find = |list: &[(usize, Slot)]| {
-            list.iter().find(|(at, _)| *at == inner.start).map(|(_, slot)| *slot)
-        };
         if is_member {
             return Some(());
         }
-        if let Some(slot) = find(&self.names) {
-            self.name = Some((inner, slot));
+        let name = self.names.iter().find(|(at, _)| *at == inner.start);
+        if let Some((_, side)) = name {
+            self.name = Some((inner, *side));
             return Some(());
         }
-        let slot = match &self.name {
-            Some((_, slot)) => *slot,
-            None => self.slot(inner.start),
+        let value = match &self.name {
+            Some((name, side)) => Value::Field(*side, NameKind::of(self.text.get(name.clone())?)),
+            None => Value::Text(self.slot(inner.start)),
         };
-        self.piece(inner.start, Value::Text(slot))?;
+        self.piece(inner.start, value)?;
         self.from = inner.end;
         Some(())
     }

@@ -9,6 +9,7 @@ mod entry;
 mod layout;
 mod learn;
 mod quick;
+mod steady;
 
 pub use cut::Cutter;
 pub(super) use layout::Layouts;

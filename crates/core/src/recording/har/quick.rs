@@ -6,6 +6,7 @@
 //! for the verdict and its words. Where a walk comes to its end, it has read what serde_json would read.
 
 use std::borrow::Cow;
+use std::ops::Range;
 
 use super::entry::{Content, Entry, PostData, Raw, Request, Response, Text};
 use crate::headers::Headers;
@@ -56,6 +57,13 @@ pub(super) struct Literal<'a> {
 }
 
 impl<'a> Literal<'a> {
+    /// The string whose inner part stands there.
+    #[inline]
+    pub(super) fn of(text: &'a str, inner: Range<usize>, is_plain: bool) -> Option<Self> {
+        let whole = text.get(inner.start.checked_sub(1)?..inner.end + 1)?;
+        Some(Self { whole, is_plain })
+    }
+
     /// What it stands for.
     #[inline]
     pub(super) fn text(self) -> Option<Cow<'a, str>> {

@@ -2,39 +2,73 @@
 
 use std::borrow::Cow;
 
-use super::marks::plain_run;
+use super::marks::{plain_run, plain_start};
 
 /// Reads a string literal, quotation marks and all; `None` if it is none, or holds half of a surrogate pair.
+#[must_use]
+pub(crate) fn unescape(literal: &str) -> Option<Cow<'_, str>> {
+    match unescape_bytes(literal)? {
+        Cow::Borrowed(_) => literal.get(1..literal.len() - 1).map(Cow::Borrowed),
+        Cow::Owned(bytes) => String::from_utf8(bytes).ok().map(Cow::Owned),
+    }
+}
+
+/// The same, as bytes of UTF-8.
 ///
 /// The escapes that texts are full of are undone here; one of a code point (`\\u00e9`) leaves the literal to
 /// serde_json.
 #[must_use]
-pub(crate) fn unescape(literal: &str) -> Option<Cow<'_, str>> {
-    let inner = literal.strip_prefix('"')?.strip_suffix('"')?;
-    let plain = plain_run(inner.as_bytes());
-    if plain == inner.len() {
+pub(crate) fn unescape_bytes(literal: &str) -> Option<Cow<'_, [u8]>> {
+    let inner = literal.strip_prefix('"')?.strip_suffix('"')?.as_bytes();
+    let mut at = plain_run(inner);
+    if at == inner.len() {
         return Some(Cow::Borrowed(inner));
     }
-    let mut text = String::with_capacity(inner.len());
-    let mut rest = inner;
-    loop {
-        let (run, escape) = rest.split_at_checked(plain_run(rest.as_bytes()))?;
-        text.push_str(run);
-        let Some(escape) = escape.strip_prefix('\\') else {
-            return escape.is_empty().then_some(Cow::Owned(text));
-        };
-        text.push(match escape.bytes().next()? {
-            byte @ (b'"' | b'\\' | b'/') => char::from(byte),
-            b'n' => '\n',
-            b't' => '\t',
-            b'r' => '\r',
-            b'b' => '\u{8}',
-            b'f' => '\u{c}',
-            b'u' => return serde_json::from_str(literal).ok().map(Cow::Owned),
-            _ => return None,
-        });
-        rest = escape.get(1..)?;
+    let mut text = Vec::with_capacity(inner.len() + 16);
+    text.extend_from_slice(inner.get(..at)?);
+    while let Some(byte) = inner.get(at) {
+        if *byte == b'\\' {
+            text.push(match inner.get(at + 1)? {
+                byte @ (b'"' | b'\\' | b'/') => *byte,
+                b'n' => b'\n',
+                b't' => b'\t',
+                b'r' => b'\r',
+                b'b' => 8,
+                b'f' => 12,
+                b'u' => {
+                    let text: String = serde_json::from_str(literal).ok()?;
+                    return Some(Cow::Owned(text.into_bytes()));
+                }
+                _ => return None,
+            });
+            at += 2;
+        }
+        // What comes up to the next escape is short: sixteen bytes are taken as they are, and what is too much goes again.
+        while let Some(some) = inner.get(at..).and_then(<[u8]>::first_chunk::<16>) {
+            let plain = plain_start(some);
+            text.extend_from_slice(some);
+            at += plain;
+            if plain < some.len() {
+                text.truncate(text.len() - some.len() + plain);
+                break;
+            }
+        }
+        let rest = inner.get(at..)?;
+        match rest.first() {
+            None | Some(b'\\') => {}
+            // Fewer than sixteen are left, or here stands what no string has in it.
+            Some(_) if rest.len() < 16 => {
+                let plain = plain_run(rest);
+                text.extend_from_slice(rest.get(..plain)?);
+                at += plain;
+                if plain == 0 {
+                    return None;
+                }
+            }
+            Some(_) => return None,
+        }
     }
+    Some(Cow::Owned(text))
 }
 
 #[cfg(test)]

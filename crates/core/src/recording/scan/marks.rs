@@ -75,6 +75,19 @@ pub(in crate::recording) fn plain_run(bytes: &[u8]) -> usize {
     length + rest.iter().position(is_stop).unwrap_or(rest.len())
 }
 
+/// How many of sixteen bytes come before the first of these.
+#[inline(always)]
+pub(super) fn plain_start(bytes: &[u8; 16]) -> usize {
+    #[cfg(target_arch = "x86_64")]
+    {
+        (x86::not_plain(bytes) | 1 << 16).trailing_zeros() as usize
+    }
+    #[cfg(not(target_arch = "x86_64"))]
+    {
+        bytes.iter().position(is_stop).unwrap_or(bytes.len())
+    }
+}
+
 /// Is this a byte that no plain string has in it, or the one that ends it?
 fn is_stop(byte: &u8) -> bool {
     matches!(byte, 0..0x20 | b'"' | b'\\')

@@ -13,7 +13,7 @@ mod stops;
 pub use follow::agree;
 pub(crate) use follow::string_end;
 pub(super) use follow::{Follow, follow};
-pub(crate) use literal::unescape;
+pub(crate) use literal::{unescape, unescape_bytes};
 pub(super) use marks::plain_run;
 pub(super) use state::State;
 pub(super) use stops::Stops;
