@@ -2,8 +2,8 @@
 
 use std::io::{ErrorKind, Read};
 
-/// How much is read at a time. Half a megabyte stays in a core's own cache.
-pub(super) const READ: usize = 512 << 10;
+/// How much is read at a time. It stays in a core's own cache, together with what judging needs there.
+pub(super) const READ: usize = 256 << 10;
 
 /// What came of reading on.
 #[derive(Debug)]

@@ -307,13 +307,14 @@ pub fn text_fits(text: &str, typed: &Typed, shapes: &Shapes) -> bool {
         let items = text.split(',').map(|item| Value::from(item.trim()));
         Value::Array(items.collect())
     };
-    // Space around it would not be a part of JSON's number.
-    let is_scalar = text.starts_with(|c: char| c.is_ascii_digit() || matches!(c, '-' | 't' | 'f'))
-        && !text.ends_with(char::is_whitespace);
-    let scalar = || {
-        let scalar = serde_json::from_str::<Value>(text).ok();
-        scalar.is_some_and(|value| (value.is_number() || value.is_boolean()) && fits(&value))
+    let is_number = || {
+        let is_part =
+            |byte: u8| byte.is_ascii_digit() || matches!(byte, b'-' | b'+' | b'.' | b'e' | b'E');
+        text.bytes().all(is_part) && text.parse::<f64>().is_ok()
     };
+    // What is no number in Rust's eyes is none in JSON's; the reverse is left to serde_json.
+    let is_scalar = matches!(text, "true" | "false") || is_number();
+    let scalar = || serde_json::from_str::<Value>(text).is_ok_and(|value| fits(&value));
     (is_scalar && scalar()) || fits(&Value::from(text)) || fits(&listed())
 }
 

@@ -359,10 +359,10 @@ impl<'a> Taken<'a> {
         let value = at + part.value.start as usize..at + part.value.end as usize;
         match part.kind {
             Value::Field(side, kind) => {
-                let string = Literal::of(text, value, part.is_plain)?;
+                let string = Literal::of(text, value, part.is_plain);
                 self.field(side, kind, text, at, &part.name, string)
             }
-            Value::Text(slot) => self.text(slot, Literal::of(text, value, part.is_plain)?),
+            Value::Text(slot) => self.text(slot, Literal::of(text, value, part.is_plain)),
             Value::Number(slot) => {
                 self.number(slot, text.get(value)?);
                 Some(())
@@ -410,7 +410,7 @@ impl<'a> Taken<'a> {
             Slot::PostEncoding => self.post.encoding = Some(Text(string.text()?)),
             Slot::Mime => self.content.mime_type = Some(Text(string.text()?)),
             Slot::Encoding => self.content.encoding = Some(Text(string.text()?)),
-            slot => *self.raw(slot) = Some(Raw(string.whole)),
+            slot => *self.raw(slot) = Some(Raw(string.whole()?)),
         }
         Some(())
     }

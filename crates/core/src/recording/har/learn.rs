@@ -135,7 +135,8 @@ impl<'t> Learning<'t> {
             match byte {
                 b'"' => {
                     walk.at += 1;
-                    let inner = start + 1..start + walk.rest_of_string()?.whole.len() - 1;
+                    walk.rest_of_string()?;
+                    let inner = start + 1..walk.at;
                     self.string(inner, walk.is_before_colon())?;
                 }
                 b'-' | b'0'..=b'9' => {

@@ -48,10 +48,11 @@ pub(super) struct Walk<'a> {
 }
 
 /// A string as it stands there.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone)]
 pub(super) struct Literal<'a> {
-    /// With its quotation marks.
-    pub(super) whole: &'a str,
+    text: &'a str,
+    /// Where it stands, without its quotation marks.
+    inner: Range<usize>,
     /// Is there no escape in it?
     is_plain: bool,
 }
@@ -59,18 +60,23 @@ pub(super) struct Literal<'a> {
 impl<'a> Literal<'a> {
     /// The string whose inner part stands there.
     #[inline]
-    pub(super) fn of(text: &'a str, inner: Range<usize>, is_plain: bool) -> Option<Self> {
-        let whole = text.get(inner.start.checked_sub(1)?..inner.end + 1)?;
-        Some(Self { whole, is_plain })
+    pub(super) fn of(text: &'a str, inner: Range<usize>, is_plain: bool) -> Self {
+        Self { text, inner, is_plain }
+    }
+
+    /// The string with its quotation marks.
+    #[inline]
+    pub(super) fn whole(&self) -> Option<&'a str> {
+        self.text.get(self.inner.start.checked_sub(1)?..self.inner.end + 1)
     }
 
     /// What it stands for.
     #[inline]
     pub(super) fn text(self) -> Option<Cow<'a, str>> {
         if self.is_plain {
-            return self.whole.get(1..self.whole.len() - 1).map(Cow::Borrowed);
+            return self.text.get(self.inner).map(Cow::Borrowed);
         }
-        unescape(self.whole)
+        unescape(self.whole()?)
     }
 }
 
@@ -103,13 +109,11 @@ impl<'a> Walk<'a> {
     /// A string whose first quotation mark is behind us. The one at its end belongs to what comes behind the value.
     #[inline]
     pub(super) fn rest_of_string(&mut self) -> Option<Literal<'a>> {
-        let start = self.at.checked_sub(1)?;
-        let plain = self.at + plain_run(self.bytes.get(self.at..)?);
+        let start = self.at;
+        let plain = start + plain_run(self.bytes.get(start..)?);
         let is_plain = self.bytes.get(plain) == Some(&b'"');
-        let end = if is_plain { plain + 1 } else { string_end(self.bytes, plain)? };
-        let whole = self.text.get(start..end)?;
-        self.at = end - 1;
-        Some(Literal { whole, is_plain })
+        self.at = if is_plain { plain } else { string_end(self.bytes, plain)? - 1 };
+        Some(Literal::of(self.text, start..self.at, is_plain))
     }
 
     /// A number.

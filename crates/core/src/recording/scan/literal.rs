@@ -24,11 +24,13 @@ pub(crate) fn unescape_bytes(literal: &str) -> Option<Cow<'_, [u8]>> {
     if at == inner.len() {
         return Some(Cow::Borrowed(inner));
     }
-    let mut text = Vec::with_capacity(inner.len() + 16);
-    text.extend_from_slice(inner.get(..at)?);
+    // What comes up to an escape is short: sixteen bytes are copied as they are, and what is too much is written over.
+    let mut text = vec![0; inner.len() + 16];
+    text.get_mut(..at)?.copy_from_slice(inner.get(..at)?);
+    let mut end = at;
     while let Some(byte) = inner.get(at) {
         if *byte == b'\\' {
-            text.push(match inner.get(at + 1)? {
+            *text.get_mut(end)? = match inner.get(at + 1)? {
                 byte @ (b'"' | b'\\' | b'/') => *byte,
                 b'n' => b'\n',
                 b't' => b'\t',
@@ -40,34 +42,28 @@ pub(crate) fn unescape_bytes(literal: &str) -> Option<Cow<'_, [u8]>> {
                     return Some(Cow::Owned(text.into_bytes()));
                 }
                 _ => return None,
-            });
-            at += 2;
-        }
-        // What comes up to the next escape is short: sixteen bytes are taken as they are, and what is too much goes again.
-        while let Some(some) = inner.get(at..).and_then(<[u8]>::first_chunk::<16>) {
-            let plain = plain_start(some);
-            text.extend_from_slice(some);
-            at += plain;
-            if plain < some.len() {
-                text.truncate(text.len() - some.len() + plain);
-                break;
-            }
+            };
+            (at, end) = (at + 2, end + 1);
         }
         let rest = inner.get(at..)?;
-        match rest.first() {
-            None | Some(b'\\') => {}
-            // Fewer than sixteen are left, or here stands what no string has in it.
-            Some(_) if rest.len() < 16 => {
-                let plain = plain_run(rest);
-                text.extend_from_slice(rest.get(..plain)?);
-                at += plain;
-                if plain == 0 {
-                    return None;
-                }
+        let plain = match rest.first_chunk::<16>() {
+            Some(some) => {
+                text.get_mut(end..end + 16)?.copy_from_slice(some);
+                plain_start(some)
             }
-            Some(_) => return None,
+            None => {
+                let plain = plain_run(rest);
+                text.get_mut(end..end + plain)?.copy_from_slice(rest.get(..plain)?);
+                plain
+            }
+        };
+        (at, end) = (at + plain, end + plain);
+        // A string has no quotation mark in it, and no control character.
+        if plain < 16 && inner.get(at).is_some_and(|byte| *byte != b'\\') {
+            return None;
         }
     }
+    text.truncate(end);
     Some(Cow::Owned(text))
 }
 

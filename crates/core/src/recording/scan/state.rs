@@ -42,6 +42,10 @@ impl State {
     /// The bytes of a block that stand within strings, the opening quotation marks with them.
     #[inline(always)]
     pub(super) fn strings(&mut self, quotes: u64) -> u64 {
+        // Within a long string there are none for block after block.
+        if quotes == 0 {
+            return self.in_string;
+        }
         let inside = spread(quotes) ^ self.in_string;
         self.in_string = (inside.cast_signed() >> 63).cast_unsigned();
         inside
