@@ -60,6 +60,10 @@ impl Job for Brackets<'_, '_> {
         while let Some((block, length)) = rest.block(bytes, at) {
             let quotes_and_brackets = marks(block);
             let quotes = state.quotes(quotes_and_brackets, length);
+            if quotes == 0 && length == 64 && state.is_in_string() {
+                at = string_goes_on(bytes, at + 64, state, &marks);
+                continue;
+            }
             let mut brackets = quotes_and_brackets.brackets & !state.strings(quotes);
             while brackets != 0 {
                 let bit = brackets.trailing_zeros() as usize;
@@ -78,6 +82,24 @@ impl Job for Brackets<'_, '_> {
         }
         Follow::More
     }
+}
+
+/// Passes over blocks that lie wholly within a string, in which nothing matters but its end. Gives the place of the block
+/// that has it, or of the last bytes.
+#[inline(always)]
+fn string_goes_on(
+    bytes: &[u8],
+    mut at: usize,
+    state: &mut State,
+    marks: &impl Fn(&Block) -> Marks,
+) -> usize {
+    while let Some(block) = bytes.get(at..).and_then(<[u8]>::first_chunk::<64>) {
+        if !state.stays_in_string(marks(block)) {
+            break;
+        }
+        at += 64;
+    }
+    at
 }
 
 struct Text<'b> {

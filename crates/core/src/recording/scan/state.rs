@@ -32,6 +32,23 @@ impl State {
         self.depth == 0
     }
 
+    /// Does the next byte stand within a string?
+    #[inline(always)]
+    pub(super) fn is_in_string(&self) -> bool {
+        self.in_string != 0
+    }
+
+    /// Within a string: goes on behind a block of 64 bytes, unless the string ends in it.
+    #[inline(always)]
+    pub(super) fn stays_in_string(&mut self, marks: Marks) -> bool {
+        let escaped = self.escaped;
+        let stays = self.quotes(marks, 64) == 0;
+        if !stays {
+            self.escaped = escaped;
+        }
+        stays
+    }
+
     /// The quotation marks of a block that begin or end a string. The state is then that behind `length`
     /// bytes of it.
     #[inline(always)]
@@ -42,10 +59,6 @@ impl State {
     /// The bytes of a block that stand within strings, the opening quotation marks with them.
     #[inline(always)]
     pub(super) fn strings(&mut self, quotes: u64) -> u64 {
-        // Within a long string there are none for block after block.
-        if quotes == 0 {
-            return self.in_string;
-        }
         let inside = spread(quotes) ^ self.in_string;
         self.in_string = (inside.cast_signed() >> 63).cast_unsigned();
         inside
