@@ -38,6 +38,9 @@ pub struct Piece {
     /// Where it starts in the recording, in bytes.
     pub offset: u64,
     pub(super) parts: Parts,
+    /// The longest string of an entry, where the cutter passed over a long one: what is between its quotation marks, counted
+    /// from the entry's start. Nobody needs to look for its end again.
+    pub(super) string: Range<usize>,
 }
 
 /// How an exchange stands in a recording.
@@ -74,7 +77,8 @@ impl Batch {
         let mut exchange = match &piece.parts {
             Parts::Entry(range) => {
                 let bytes = self.bytes.get(range.clone()).unwrap_or_default();
-                har::next_exchange(bytes, address, &mut self.layouts.borrow_mut())
+                let layouts = &mut self.layouts.borrow_mut();
+                har::next_exchange(bytes, piece.string.clone(), address, layouts)
             }
             Parts::Messages(messages) => http::exchange(messages, &self.bytes, address),
         }?;

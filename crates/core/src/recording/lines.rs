@@ -88,7 +88,7 @@ impl<R: Read> Lines<R> {
             return self.lose(batch, offset, Some(self.number), too_large(self.largest));
         }
         let parts = Parts::Entry(from..from + length);
-        batch.pieces.push(Piece { number: self.number, offset, parts });
+        batch.pieces.push(Piece { number: self.number, offset, parts, string: 0..0 });
     }
 
     fn lose(&self, batch: &mut Batch, offset: u64, number: Option<u64>, reason: String) {

@@ -147,13 +147,13 @@ struct Taken<'a> {
 }
 
 impl Layouts {
-    /// Reads an entry, if its layout is known.
-    pub(super) fn read<'a>(&mut self, text: &'a str) -> Option<Entry<'a>> {
+    /// Reads an entry, if its layout is known. `string` is one of its strings of which the end is known.
+    pub(super) fn read<'a>(&mut self, text: &'a str, string: Range<usize>) -> Option<Entry<'a>> {
         if self.settling.is_over() {
-            return self.walk(text, &mut Settled);
+            return self.walk(text, string, &mut Settled);
         }
         let mut settling = std::mem::take(&mut self.settling);
-        let entry = self.walk(text, &mut settling.look(text));
+        let entry = self.walk(text, string, &mut settling.look(text));
         settling.end(entry.is_some());
         if settling.is_over() {
             self.settle(&settling);
@@ -162,8 +162,13 @@ impl Layouts {
         entry
     }
 
-    fn walk<'a>(&self, text: &'a str, looking: &mut impl Looking) -> Option<Entry<'a>> {
-        let mut walk = Walk::of(text);
+    fn walk<'a>(
+        &self,
+        text: &'a str,
+        string: Range<usize>,
+        looking: &mut impl Looking,
+    ) -> Option<Entry<'a>> {
+        let mut walk = Walk::knowing(text, string);
         let mut taken = Taken {
             asked: Headers::with_capacity(USUAL_FIELDS),
             told: Headers::with_capacity(USUAL_FIELDS),
@@ -254,7 +259,7 @@ impl Layouts {
         // It is only known if it reads what was read.
         let mut alone = Self::default();
         alone.add(text, &layout);
-        if alone.walk(text, &mut Settled).as_ref() == Some(entry) {
+        if alone.walk(text, 0..0, &mut Settled).as_ref() == Some(entry) {
             self.add(text, &layout);
             self.settling.begin_anew();
             self.nodes.iter_mut().for_each(|node| node.run = NONE);
@@ -501,7 +506,7 @@ mod tests {
             assert_ne!(other, text);
             let quick = quick::entry(&other);
             assert!(quick.is_some(), "{other}");
-            assert_eq!(layouts.read(&other), quick, "{other}");
+            assert_eq!(layouts.read(&other, 0..0), quick, "{other}");
         }
     }
 
@@ -510,7 +515,7 @@ mod tests {
         let mut layouts = learned(&[ENTRY]);
         for status in 400..450 {
             let other = ENTRY.replace("422", &status.to_string());
-            assert_eq!(layouts.read(&other), quick::entry(&other));
+            assert_eq!(layouts.read(&other, 0..0), quick::entry(&other));
         }
         assert!(!layouts.runs.is_empty());
         layouts
@@ -537,7 +542,7 @@ mod tests {
             assert_ne!(other, ENTRY);
             let quick = quick::entry(&other);
             assert!(quick.is_some(), "{other}");
-            assert_eq!(layouts.read(&other), quick, "{other}");
+            assert_eq!(layouts.read(&other, 0..0), quick, "{other}");
         }
     }
 
@@ -558,7 +563,7 @@ mod tests {
         ] {
             let other = ENTRY.replace(old, new);
             assert_ne!(other, ENTRY);
-            assert!(layouts.read(&other).is_none(), "{other}");
+            assert!(layouts.read(&other, 0..0).is_none(), "{other}");
         }
     }
 
@@ -604,7 +609,7 @@ mod tests {
                 _ => _ = bytes.remove(at),
             }
             let text = String::from_utf8(bytes).unwrap();
-            if let Some(entry) = layouts.read(&text) {
+            if let Some(entry) = layouts.read(&text, 0..0) {
                 prop_assert_eq!(Some(entry), quick::entry(&text), "{}", text);
             }
         }

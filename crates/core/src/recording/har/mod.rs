@@ -14,6 +14,8 @@ mod steady;
 pub use cut::Cutter;
 pub(super) use layout::Layouts;
 
+use std::ops::Range;
+
 use crate::address::Address;
 use crate::exchange::{
     Answer, Content, Exchange, Request, RequestBody, Response, ResponseBody, Took,
@@ -32,14 +34,16 @@ pub fn exchange(bytes: &[u8], address: Address) -> Result<Exchange<'_>, String> 
     of_entry(quick::entry(text).map_or_else(|| slow(text), Ok)?, address)
 }
 
-/// The same, for one entry after the other: what was learned from those before makes it quicker.
+/// The same, for one entry after the other: what was learned from those before makes it quicker. `string` is a string of
+/// which the end is known, as a piece of a batch has it; empty where there is none.
 pub(super) fn next_exchange<'b>(
     bytes: &'b [u8],
+    string: Range<usize>,
     address: Address,
     layouts: &mut Layouts,
 ) -> Result<Exchange<'b>, String> {
     let text = text(bytes)?;
-    if let Some(entry) = layouts.read(text) {
+    if let Some(entry) = layouts.read(text, string) {
         return of_entry(entry, address);
     }
     let Some(entry) = quick::entry(text) else { return of_entry(slow(text)?, address) };
@@ -73,11 +77,16 @@ fn of_entry(entry: entry::Entry<'_>, address: Address) -> Result<Exchange<'_>, S
 /// reads one otherwise than the quick way.
 #[cfg(fuzzing)]
 pub fn agree(bytes: &[u8]) {
+    use crate::recording::scan::{State, follow};
     let Ok(text) = std::str::from_utf8(bytes) else { return };
     let mut layouts = Layouts::default();
-    for text in text.lines() {
+    // Once more than it takes to settle what stays the same.
+    for text in std::iter::repeat_n(text, 5).flat_map(str::lines) {
         let quick = quick::entry(text);
-        if let Some(known) = layouts.read(text) {
+        let mut state = State::default();
+        let _ = follow(text.as_bytes(), 0, &mut state);
+        let string = state.take_string().unwrap_or_default();
+        if let Some(known) = layouts.read(text, string) {
             assert_eq!(Some(&known), quick.as_ref());
         }
         let Some(quick) = quick else { continue };

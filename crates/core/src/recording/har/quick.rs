@@ -44,6 +44,8 @@ pub(super) struct Walk<'a> {
     text: &'a str,
     bytes: &'a [u8],
     stops: Stops<'a>,
+    /// A string of which the end is known; empty where there is none.
+    known: Range<usize>,
     pub(super) at: usize,
 }
 
@@ -96,8 +98,13 @@ fn once<T>(place: &mut Option<T>, value: T) -> Option<()> {
 
 impl<'a> Walk<'a> {
     pub(super) fn of(text: &'a str) -> Self {
+        Self::knowing(text, 0..0)
+    }
+
+    /// The same, for a text with a string of which the end is known.
+    pub(super) fn knowing(text: &'a str, string: Range<usize>) -> Self {
         let bytes = text.as_bytes();
-        Self { text, bytes, stops: Stops::of(bytes), at: 0 }
+        Self { text, bytes, stops: Stops::of(bytes), known: string, at: 0 }
     }
 
     /// Is that what comes?
@@ -110,6 +117,10 @@ impl<'a> Walk<'a> {
     #[inline]
     pub(super) fn rest_of_string(&mut self) -> Option<Literal<'a>> {
         let start = self.at;
+        if start == self.known.start {
+            self.at = self.known.end;
+            return Some(Literal::of(self.text, self.known.clone(), false));
+        }
         let plain = start + plain_run(self.bytes.get(start..)?);
         let is_plain = self.bytes.get(plain) == Some(&b'"');
         self.at = if is_plain { plain } else { string_end(self.bytes, plain)? - 1 };

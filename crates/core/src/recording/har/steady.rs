@@ -8,11 +8,11 @@ use std::ops::Range;
 
 use super::layout::{Looking, NONE, Node, Slot, Value};
 
-/// So many entries are looked at before it is settled what stays the same.
-const ENTRIES: u32 = 32;
+/// So many entries are looked at before it is settled what stays the same. A fuzzer has few.
+const ENTRIES: u32 = if cfg!(fuzzing) { 3 } else { 32 };
 
 /// A node that was seen less often says nothing.
-const OFTEN: u32 = 4;
+const OFTEN: u32 = if cfg!(fuzzing) { 1 } else { 4 };
 
 /// A value that is longer than this is none that stays the same.
 const LONGEST: usize = 300;

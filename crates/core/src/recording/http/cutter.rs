@@ -209,7 +209,8 @@ pub(super) fn piece(batch: &mut Batch, waiting: Waiting, answer: Option<(&[u8], 
         started: None,
         server: None,
     };
-    batch.pieces.push(Piece { number, offset, parts: Parts::Messages(messages) });
+    let parts = Parts::Messages(messages);
+    batch.pieces.push(Piece { number, offset, parts, string: 0..0 });
 }
 
 impl<R: Read + Send> Cut for Turns<R> {

@@ -57,10 +57,18 @@ impl Job for Brackets<'_, '_> {
     fn run(self, marks: impl Fn(&Block) -> Marks) -> Follow {
         let Self { bytes, from, state } = self;
         let (mut at, mut rest) = (from, Rest::default());
+        // The last quotation mark, and the one that begins a long string.
+        let (mut last, mut opening) = (None, None);
         while let Some((block, length)) = rest.block(bytes, at) {
             let quotes_and_brackets = marks(block);
             let quotes = state.quotes(quotes_and_brackets, length);
-            if quotes == 0 && length == 64 && state.is_in_string() {
+            if quotes != 0 {
+                if let Some(opening) = opening.take() {
+                    state.passed_over(opening + 1..at + quotes.trailing_zeros() as usize);
+                }
+                last = Some(at + 63 - quotes.leading_zeros() as usize);
+            } else if length == 64 && state.is_in_string() {
+                opening = last;
                 at = string_goes_on(bytes, at + 64, state, &marks);
                 continue;
             }
@@ -209,6 +217,28 @@ mod tests {
                 found => found,
             };
             prop_assert_eq!(found, plain);
+        }
+
+        /// A long string that is noted is one.
+        #[test]
+        fn what_is_noted_is_a_string(bytes in json_like(), text in "[a\"\\\\]{0,200}") {
+            let literal = serde_json::to_string(&text).unwrap();
+            let bytes = [b"{[", bytes.as_slice(), literal.as_bytes(), b"]}"].concat();
+            let mut state = State::default();
+            follow(&bytes, 0, &mut state);
+            if let Some(string) = state.take_string() {
+                let quotes = |bytes: &[u8]| {
+                    let mut escaped = false;
+                    bytes.iter().filter(|byte| {
+                        let is_quote = **byte == b'"' && !escaped;
+                        escaped = **byte == b'\\' && !escaped;
+                        is_quote
+                    }).count()
+                };
+                prop_assert_eq!(bytes[string.start - 1], b'"');
+                prop_assert_eq!(quotes(&bytes[..string.start]) % 2, 1);
+                prop_assert_eq!(string_end(&bytes, string.start), Some(string.end + 1));
+            }
         }
 
         #[test]

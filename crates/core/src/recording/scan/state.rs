@@ -1,5 +1,7 @@
 //! Where a scan stands: in a string or not, and which brackets are open.
 
+use std::ops::Range;
+
 use super::marks::Marks;
 
 /// Where a scan stands between two bytes.
@@ -15,6 +17,8 @@ pub(in crate::recording) struct State {
     kinds: u64,
     /// The kinds of those further out, 64 at a time.
     outer: Vec<u64>,
+    /// The longest string that was passed over in one go.
+    string: Range<usize>,
 }
 
 impl State {
@@ -25,6 +29,22 @@ impl State {
         self.depth = 0;
         self.kinds = 0;
         self.outer.clear();
+        self.string = 0..0;
+    }
+
+    /// Notes a long string, by what is between its quotation marks.
+    #[inline(always)]
+    pub(super) fn passed_over(&mut self, string: Range<usize>) {
+        if string.len() > self.string.len() {
+            self.string = string;
+        }
+    }
+
+    /// The longest string since the last call, where one was long enough to be noted. It is told by what is between
+    /// its quotation marks, counted from where following was told to count from.
+    pub(in crate::recording) fn take_string(&mut self) -> Option<Range<usize>> {
+        let string = std::mem::replace(&mut self.string, 0..0);
+        (!string.is_empty()).then_some(string)
     }
 
     /// Is no bracket open?

@@ -110,7 +110,7 @@ impl<R: Read> Cutter<R> {
                 return;
             }
             match step {
-                Step::Entry(range) => {
+                Step::Entry(range, string) => {
                     self.number += 1;
                     self.learn(batch, range.start);
                     let offset = self.before + range.start as u64;
@@ -118,7 +118,7 @@ impl<R: Read> Cutter<R> {
                         self.too_large(batch, offset);
                     } else {
                         let (number, parts) = (self.number, Parts::Entry(range));
-                        batch.pieces.push(Piece { number, offset, parts });
+                        batch.pieces.push(Piece { number, offset, parts, string });
                     }
                 }
                 Step::Skipped { offset } => {
@@ -169,7 +169,7 @@ impl<R: Read> Cutter<R> {
         self.number += 1;
         self.walk.string = None;
         let (offset, from) = match self.walk.entry.take() {
-            Some(Entry { start, skipped: None }) => {
+            Some(Entry { start, skipped: None, .. }) => {
                 self.learn(batch, start);
                 (self.before + start as u64, start + 1)
             }
@@ -214,7 +214,7 @@ impl<R: Read> Cutter<R> {
     fn finish(&mut self, batch: &mut Batch) {
         let end = self.before + batch.bytes.len() as u64;
         // An entry that runs to the end and has the start of another in it was not cut but broken.
-        while let Some(Entry { start, skipped: None }) = self.walk.entry {
+        while let Some(Entry { start, skipped: None, .. }) = self.walk.entry {
             self.learn(batch, start);
             if find_start(&batch.bytes, start + 1, &self.start).is_none() || self.ended {
                 break;

@@ -46,10 +46,13 @@ pub(super) struct Entry {
     pub(super) start: usize,
     /// Its offset in the file, once it was found to be too large.
     pub(super) skipped: Option<u64>,
+    /// Its longest string, if one is long, counted from its start.
+    pub(super) string: Range<usize>,
 }
 
 pub(super) enum Step {
-    Entry(Range<usize>),
+    /// An entry, and its longest string, counted from its start.
+    Entry(Range<usize>, Range<usize>),
     Skipped {
         offset: u64,
     },
@@ -93,7 +96,14 @@ impl Walk {
         if !self.is_bracketed {
             return self.in_bare_entry(bytes, at);
         }
-        match follow(bytes, *at, &mut self.open) {
+        let followed = follow(bytes, *at, &mut self.open);
+        if let (Some(string), Some(entry)) = (self.open.take_string(), &mut self.entry)
+            && entry.skipped.is_none()
+            && string.len() > entry.string.len()
+        {
+            entry.string = string.start - entry.start..string.end - entry.start;
+        }
+        match followed {
             Follow::Ends(end) => {
                 *at = end;
                 self.entry_ends(end)
@@ -155,7 +165,7 @@ impl Walk {
             _ if self.in_list => {
                 self.is_bracketed = matches!(byte, b'{' | b'[');
                 self.open.reset();
-                self.entry = Some(Entry { start: at, skipped: None });
+                self.entry = Some(Entry { start: at, skipped: None, string: 0..0 });
             }
             b'"' => {
                 self.word.clear();
@@ -237,7 +247,7 @@ impl Walk {
         let entry = self.entry.take()?;
         Some(match entry.skipped {
             Some(offset) => Step::Skipped { offset },
-            None => Step::Entry(entry.start..end),
+            None => Step::Entry(entry.start..end, entry.string),
         })
     }
 }
