@@ -8,8 +8,10 @@ pub(super) mod cut;
 mod entry;
 mod layout;
 mod learn;
+mod literal;
 mod quick;
 mod steady;
+mod taken;
 
 pub use cut::Cutter;
 pub(super) use layout::Layouts;

@@ -100,8 +100,9 @@ impl Walk {
         if let (Some(string), Some(entry)) = (self.open.take_string(), &mut self.entry)
             && entry.skipped.is_none()
             && string.len() > entry.string.len()
+            && let Some(start) = string.start.checked_sub(entry.start)
         {
-            entry.string = string.start - entry.start..string.end - entry.start;
+            entry.string = start..start + string.len();
         }
         match followed {
             Follow::Ends(end) => {
