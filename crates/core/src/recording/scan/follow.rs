@@ -1,5 +1,7 @@
 //! Follows brackets to the one that closes the first, and strings to their end.
 
+use memchr::memrchr;
+
 use super::marks::{Block, Job, Marks, plain_run, with_best};
 use super::state::State;
 
@@ -57,19 +59,11 @@ impl Job for Brackets<'_, '_> {
     fn run(self, marks: impl Fn(&Block) -> Marks) -> Follow {
         let Self { bytes, from, state } = self;
         let (mut at, mut rest) = (from, Rest::default());
-        // The last quotation mark, and the one that begins a long string.
-        let (mut last, mut opening) = (None, None);
         while let Some((block, length)) = rest.block(bytes, at) {
             let quotes_and_brackets = marks(block);
             let quotes = state.quotes(quotes_and_brackets, length);
-            if quotes != 0 {
-                if let Some(opening) = opening.take() {
-                    state.passed_over(opening + 1..at + quotes.trailing_zeros() as usize);
-                }
-                last = Some(at + 63 - quotes.leading_zeros() as usize);
-            } else if length == 64 && state.is_in_string() {
-                opening = last;
-                at = string_goes_on(bytes, at + 64, state, &marks);
+            if quotes == 0 && length == 64 && state.is_in_string() {
+                at = string_goes_on(bytes, at, state, &marks);
                 continue;
             }
             let mut brackets = quotes_and_brackets.brackets & !state.strings(quotes);
@@ -92,22 +86,38 @@ impl Job for Brackets<'_, '_> {
     }
 }
 
-/// Passes over blocks that lie wholly within a string, in which nothing matters but its end. Gives the place of the block
-/// that has it, or of the last bytes.
+/// Passes over blocks that lie wholly within a string, in which nothing matters but its end. `from` is the first of them. Gives
+/// the place of the block that has the end, or of the last bytes, and notes the string if its end was found.
 #[inline(always)]
 fn string_goes_on(
     bytes: &[u8],
-    mut at: usize,
+    from: usize,
     state: &mut State,
     marks: &impl Fn(&Block) -> Marks,
 ) -> usize {
+    let mut at = from + 64;
     while let Some(block) = bytes.get(at..).and_then(<[u8]>::first_chunk::<64>) {
-        if !state.stays_in_string(marks(block)) {
+        let end = state.end_of_string(marks(block));
+        if end != 0 {
+            note_string(bytes, from, at + end.trailing_zeros() as usize, state);
             break;
         }
         at += 64;
     }
     at
+}
+
+/// Notes the string that `inside` is in and that ends before the mark at `end`, if it begins in these bytes.
+#[inline(never)]
+fn note_string(bytes: &[u8], inside: usize, end: usize, state: &mut State) {
+    let mut before = bytes.get(..inside).unwrap_or_default();
+    while let Some(mark) = memrchr(b'"', before) {
+        before = before.get(..mark).unwrap_or_default();
+        let backslashes = before.iter().rev().take_while(|byte| **byte == b'\\').count();
+        if backslashes.is_multiple_of(2) {
+            return state.passed_over(mark + 1..end);
+        }
+    }
 }
 
 struct Text<'b> {

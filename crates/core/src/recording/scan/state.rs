@@ -58,15 +58,16 @@ impl State {
         self.in_string != 0
     }
 
-    /// Within a string: goes on behind a block of 64 bytes, unless the string ends in it.
+    /// Within a string: goes on behind a block of 64 bytes, unless the string ends in it. Then its quotation marks are given, and
+    /// the state is still that before it.
     #[inline(always)]
-    pub(super) fn stays_in_string(&mut self, marks: Marks) -> bool {
+    pub(super) fn end_of_string(&mut self, marks: Marks) -> u64 {
         let escaped = self.escaped;
-        let stays = self.quotes(marks, 64) == 0;
-        if !stays {
+        let end = self.quotes(marks, 64);
+        if end != 0 {
             self.escaped = escaped;
         }
-        stays
+        end
     }
 
     /// The quotation marks of a block that begin or end a string. The state is then that behind `length`
