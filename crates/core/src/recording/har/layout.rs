@@ -139,7 +139,7 @@ impl Layouts {
         let entry = self.walk(text, string, &mut settling.look(text));
         settling.end(entry.is_some());
         if settling.is_over() {
-            self.settle(&settling);
+            self.settle(&mut settling);
         }
         self.settling = settling;
         entry
@@ -211,12 +211,12 @@ impl Layouts {
         }
     }
 
-    /// Puts nodes together whose values stay the same.
-    fn settle(&mut self, settling: &Settling) {
+    /// Takes in what stays the same.
+    fn settle(&mut self, settling: &mut Settling) {
+        let runs = settling.settle(&self.nodes, |node| self.between(node));
         self.runs.clear();
-        for start in 0..self.nodes.len() {
-            let run = settling.run(start, &self.nodes, |node| self.between(node));
-            if let (Some(run), Some(node)) = (run, self.nodes.get_mut(start)) {
+        for (start, run) in runs {
+            if let Some(node) = self.nodes.get_mut(start) {
                 node.run = place(self.runs.len());
                 self.runs.push(run);
             }
@@ -385,6 +385,28 @@ mod tests {
         }
         assert!(!layouts.runs.is_empty());
         layouts
+    }
+
+    /// As many layouts as are learned, each with as many and as long values as can be.
+    #[test]
+    fn what_stays_the_same_is_held_within_bounds() {
+        let field =
+            |name: usize| format!(r#"{{"name":"{name:03}","value":"{}"}}"#, "v".repeat(290));
+        let entry = |first: usize| {
+            let fields: Vec<String> = (0..300).map(|at| field(first * 300 + at)).collect();
+            format!(
+                r#"{{"request":{{"method":"GET","url":"/","headers":[{}]}},"response":null}}"#,
+                fields.join(",")
+            )
+        };
+        let mut layouts = Layouts::default();
+        let entries: Vec<String> = (0..MOST_LAYOUTS).map(entry).collect();
+        entries.iter().for_each(|text| layouts.learn(text, &quick::entry(text).unwrap()));
+        for text in entries.iter().cycle().take(40 * MOST_LAYOUTS) {
+            assert_eq!(layouts.read(text, 0..0), quick::entry(text));
+        }
+        let held: usize = layouts.runs.iter().map(|run| run.text.len()).sum();
+        assert!((1..=256 << 10).contains(&held), "{held}");
     }
 
     #[test]

@@ -20,6 +20,9 @@ const LONGEST: usize = 300;
 /// A run is no longer than this: one byte that differs sends all of it back to be read node by node.
 const LONGEST_RUN: usize = 1000;
 
+/// All runs together, and all values that are compared, hold little more than this: nobody's recording makes them grow.
+const MOST_HELD: usize = 256 << 10;
+
 /// Some nodes in a row whose values stay the same.
 #[derive(Debug)]
 pub(super) struct Run {
@@ -58,6 +61,8 @@ pub(super) struct Part {
 pub(super) struct Settling {
     /// Of each node.
     values: Vec<Seen>,
+    /// How many bytes they hold.
+    held: usize,
     looked_at: u32,
 }
 
@@ -88,7 +93,8 @@ impl Looking for Look<'_, '_> {
         }
         let Some(seen) = self.settling.values.get_mut(node) else { return };
         let value = self.text.get(place.start..=place.end).unwrap_or_default();
-        if seen.times == 0 && value.len() <= LONGEST {
+        if seen.times == 0 && value.len() <= LONGEST && self.settling.held < MOST_HELD {
+            self.settling.held += value.len();
             seen.value = value.to_vec();
         }
         seen.varies |= value != seen.value;
@@ -123,12 +129,31 @@ impl Settling {
         (seen.times >= OFTEN && !seen.varies && !seen.value.is_empty()).then_some(&seen.value)
     }
 
+    /// Puts nodes together whose values stay the same: each run with the node that it begins at. What was seen is forgotten.
+    pub(super) fn settle<'n>(
+        &mut self,
+        nodes: &'n [Node],
+        between: impl Fn(&'n Node) -> &'n [u8],
+    ) -> Vec<(usize, Run)> {
+        let (mut runs, mut held) = (Vec::new(), 0);
+        for start in 0..nodes.len() {
+            let Some(run) = self.run(start, nodes, &between) else { continue };
+            held += run.text.len();
+            if held > MOST_HELD {
+                break;
+            }
+            runs.push((start, run));
+        }
+        (self.values, self.held) = (Vec::new(), 0);
+        runs
+    }
+
     /// The run that begins at a node, if one does.
-    pub(super) fn run<'n>(
+    fn run<'n>(
         &self,
         start: usize,
         nodes: &'n [Node],
-        between: impl Fn(&'n Node) -> &'n [u8],
+        between: &impl Fn(&'n Node) -> &'n [u8],
     ) -> Option<Run> {
         let (mut text, mut parts, mut times) = (Vec::new(), Vec::new(), [None; 2]);
         let (mut here, mut count) = (start, 0);
