@@ -170,39 +170,27 @@ impl Layouts {
             }
             let start = node.text as usize;
             let between = self.texts.get(start..start + node.length as usize)?;
-            let fits = walk.has(between) && {
+            let value = if walk.has(between) {
                 walk.at = at + between.len();
                 match node.value {
-                    Value::Field(side, kind) => match walk.rest_of_string() {
-                        Some(string) => {
-                            taken.field(side, kind, text, at, &node.name, string)?;
-                            true
-                        }
-                        None => false,
-                    },
-                    Value::Text(slot) => match walk.rest_of_string() {
-                        Some(string) => {
-                            taken.text(slot, string)?;
-                            true
-                        }
-                        None => false,
-                    },
-                    Value::Number(slot) => match walk.number() {
-                        Some(number) => {
-                            taken.number(slot, number);
-                            true
-                        }
-                        None => false,
-                    },
+                    Value::Number(slot) => walk.number().map(|number| taken.number(slot, number)),
+                    Value::Text(slot) => walk.rest_of_string().map(|text| taken.text(slot, text)),
+                    Value::Field(side, kind) => walk
+                        .rest_of_string()
+                        .map(|value| taken.field(side, kind, text, at, &node.name, value)),
                     Value::End(has) if walk.at == text.len() => return taken.entry(text, has),
-                    Value::End(_) => false,
+                    Value::End(_) => None,
                 }
+            } else {
+                None
             };
-            if !fits {
+            let Some(value) = value else {
                 walk.at = at;
                 next = node.beside;
                 continue;
-            }
+            };
+            // A value that can't be taken is for others to read.
+            value?;
             looking.value(next, at + between.len()..walk.at);
             if node.has_times {
                 taken.times(at, node.times);

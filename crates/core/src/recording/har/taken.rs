@@ -48,10 +48,7 @@ impl<'a> Taken<'a> {
                 self.field(side, kind, text, at, &part.name, string)
             }
             Value::Text(slot) => self.text(slot, Literal::of(text, value, part.is_plain)),
-            Value::Number(slot) => {
-                self.number(slot, text.get(value)?);
-                Some(())
-            }
+            Value::Number(slot) => self.number(slot, text.get(value)?),
             Value::End(_) => None,
         }
     }
@@ -101,10 +98,11 @@ impl<'a> Taken<'a> {
     }
 
     #[inline]
-    pub(super) fn number(&mut self, slot: Slot, number: &'a str) {
+    pub(super) fn number(&mut self, slot: Slot, number: &'a str) -> Option<()> {
         if slot != Slot::Other {
             *self.raw(slot) = Some(Raw(number));
         }
+        Some(())
     }
 
     fn raw(&mut self, slot: Slot) -> &mut Option<Raw<'a>> {

@@ -40,6 +40,7 @@ pub fn agree(bytes: &[u8]) {
     let best = follow(bytes, 0, &mut one);
     let twin = Brackets { bytes, from: 0, state: &mut other };
     assert_eq!(best, twin.run(super::marks::scalar));
+    assert_eq!(one.take_string(), other.take_string());
     assert_eq!(string_end(bytes, 0), Text { bytes, from: 0 }.run(super::marks::scalar));
     let plain = bytes.iter().position(|byte| matches!(byte, 0..0x20 | b'"' | b'\\'));
     assert_eq!(plain_run(bytes), plain.unwrap_or(bytes.len()));
