@@ -108,15 +108,21 @@ fn string_goes_on(
     at
 }
 
-/// Notes the string that `inside` is in and that ends before the mark at `end`, if it begins in these bytes.
+/// Notes the string that ends before the mark at `end`. It begins in the block before `inside`; where it does not, this is the
+/// rest of a string that began in bytes before these, and is not noted.
 #[inline(never)]
 fn note_string(bytes: &[u8], inside: usize, end: usize, state: &mut State) {
-    let mut before = bytes.get(..inside).unwrap_or_default();
+    let start = inside.saturating_sub(64);
+    let mut before = bytes.get(start..inside).unwrap_or_default();
     while let Some(mark) = memrchr(b'"', before) {
         before = before.get(..mark).unwrap_or_default();
         let backslashes = before.iter().rev().take_while(|byte| **byte == b'\\').count();
+        // How many there are further back, nobody knows.
+        if backslashes == mark && start > 0 {
+            return;
+        }
         if backslashes.is_multiple_of(2) {
-            return state.passed_over(mark + 1..end);
+            return state.passed_over(start + mark + 1..end);
         }
     }
 }
