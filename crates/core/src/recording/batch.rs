@@ -38,16 +38,19 @@ pub struct Piece {
     /// Where it starts in the recording, in bytes.
     pub offset: u64,
     pub(super) parts: Parts,
-    /// The longest string of an entry, where the cutter passed over a long one: what is between its quotation marks, counted
-    /// from the entry's start. Nobody needs to look for its end again.
-    pub(super) string: Range<usize>,
 }
 
 /// How an exchange stands in a recording.
 #[derive(Debug)]
 pub(super) enum Parts {
     /// As an entry of a HAR file.
-    Entry(Range<usize>),
+    Entry {
+        /// Where it stands in the batch's bytes.
+        range: Range<usize>,
+        /// Its longest string, where the cutter passed over a long one: what is between its quotation marks, counted from the
+        /// entry's start. Nobody needs to look for its end again. Empty where none is known.
+        string: Range<usize>,
+    },
     /// As HTTP messages.
     Messages(Messages),
 }
@@ -63,7 +66,7 @@ impl Batch {
     #[must_use]
     pub fn entry(&self, piece: &Piece) -> Option<&[u8]> {
         match &piece.parts {
-            Parts::Entry(range) => self.bytes.get(range.clone()),
+            Parts::Entry { range, .. } => self.bytes.get(range.clone()),
             Parts::Messages(_) => None,
         }
     }
@@ -75,10 +78,10 @@ impl Batch {
     pub fn exchange(&self, piece: &Piece, recording: u32) -> Result<Exchange<'_>, String> {
         let address = Address { recording, number: piece.number };
         let mut exchange = match &piece.parts {
-            Parts::Entry(range) => {
+            Parts::Entry { range, string } => {
                 let bytes = self.bytes.get(range.clone()).unwrap_or_default();
                 let layouts = &mut self.layouts.borrow_mut();
-                har::next_exchange(bytes, piece.string.clone(), address, layouts)
+                har::next_exchange(bytes, string.clone(), address, layouts)
             }
             Parts::Messages(messages) => http::exchange(messages, &self.bytes, address),
         }?;

@@ -87,8 +87,8 @@ impl<R: Read> Lines<R> {
         if length > self.largest {
             return self.lose(batch, offset, Some(self.number), too_large(self.largest));
         }
-        let parts = Parts::Entry(from..from + length);
-        batch.pieces.push(Piece { number: self.number, offset, parts, string: 0..0 });
+        let parts = Parts::Entry { range: from..from + length, string: 0..0 };
+        batch.pieces.push(Piece { number: self.number, offset, parts });
     }
 
     fn lose(&self, batch: &mut Batch, offset: u64, number: Option<u64>, reason: String) {

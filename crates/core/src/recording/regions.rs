@@ -53,7 +53,7 @@ pub(crate) fn regions(
 
 fn entries(batch: &Batch, each: &mut dyn FnMut(u64, &[u8], Region)) {
     for piece in batch.pieces() {
-        if let Parts::Entry(range) = &piece.parts {
+        if let Parts::Entry { range, .. } = &piece.parts {
             each(piece.offset, batch.bytes.get(range.clone()).unwrap_or_default(), Region::Entry);
         }
     }

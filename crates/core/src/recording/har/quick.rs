@@ -14,7 +14,7 @@ use crate::headers::Headers;
 use crate::recording::scan::{Follow, State, Stops, follow, plain_run, string_end, unescape};
 
 /// Most messages have fewer header fields than this.
-const USUAL_FIELDS: usize = 16;
+pub(super) const USUAL_FIELDS: usize = 16;
 
 /// Reads an entry, or leaves it to others.
 pub(super) fn entry(text: &str) -> Option<Entry<'_>> {

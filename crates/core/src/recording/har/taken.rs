@@ -6,11 +6,9 @@ use std::ops::Range;
 use super::entry::{Content, Entry, PostData, Raw, Request, Response, Text};
 use super::layout::{Has, Side, Slot, Value};
 use super::literal::Literal;
+use super::quick::USUAL_FIELDS;
 use super::steady::Part;
 use crate::headers::{Headers, NameKind};
-
-/// Most messages have fewer header fields than this.
-const USUAL_FIELDS: usize = 16;
 
 /// What was taken of an entry.
 #[derive(Default)]

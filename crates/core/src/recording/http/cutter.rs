@@ -209,8 +209,7 @@ pub(super) fn piece(batch: &mut Batch, waiting: Waiting, answer: Option<(&[u8], 
         started: None,
         server: None,
     };
-    let parts = Parts::Messages(messages);
-    batch.pieces.push(Piece { number, offset, parts, string: 0..0 });
+    batch.pieces.push(Piece { number, offset, parts: Parts::Messages(messages) });
 }
 
 impl<R: Read + Send> Cut for Turns<R> {

@@ -268,6 +268,18 @@ mod tests {
     }
 
     #[test]
+    fn the_longest_of_the_long_strings_is_noted() {
+        let long = r#"a\"\\"#.repeat(40);
+        let text =
+            format!(r#"{{"a":"{}","b":"{long}","c":"{}"}}"#, "x".repeat(150), "y".repeat(20));
+        let mut state = State::default();
+        assert_eq!(follow(text.as_bytes(), 0, &mut state), Follow::Ends(text.len()));
+        let start = text.find(&long).unwrap();
+        assert_eq!(state.take_string(), Some(start..start + long.len()));
+        assert_eq!(state.take_string(), None);
+    }
+
+    #[test]
     fn any_depth_is_followed() {
         for depth in [1, 63, 64, 65, 128, 129, 1000] {
             let text = format!("{}{}", "[{".repeat(depth), "}]".repeat(depth));

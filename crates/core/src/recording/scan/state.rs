@@ -40,8 +40,8 @@ impl State {
         }
     }
 
-    /// The longest string since the last call, where one was long enough to be noted. It is told by what is between
-    /// its quotation marks, counted from where following was told to count from.
+    /// Where the longest string stands that was passed over since the last call, without its quotation marks; only long ones
+    /// are noted.
     pub(in crate::recording) fn take_string(&mut self) -> Option<Range<usize>> {
         let string = std::mem::replace(&mut self.string, 0..0);
         (!string.is_empty()).then_some(string)

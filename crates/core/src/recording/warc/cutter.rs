@@ -196,7 +196,7 @@ impl<R: Read> Archive<R> {
         };
         let offset = request.offset.min(answer.offset);
         let parts = Parts::Messages(messages);
-        batch.pieces.push(Piece { number: self.number, offset, parts, string: 0..0 });
+        batch.pieces.push(Piece { number: self.number, offset, parts });
     }
 
     /// Gives up records that have waited for long.

@@ -117,8 +117,8 @@ impl<R: Read> Cutter<R> {
                     if range.len() > self.largest {
                         self.too_large(batch, offset);
                     } else {
-                        let (number, parts) = (self.number, Parts::Entry(range));
-                        batch.pieces.push(Piece { number, offset, parts, string });
+                        let (number, parts) = (self.number, Parts::Entry { range, string });
+                        batch.pieces.push(Piece { number, offset, parts });
                     }
                 }
                 Step::Skipped { offset } => {

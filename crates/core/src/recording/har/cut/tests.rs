@@ -1,6 +1,7 @@
 use std::io::Read;
 
 use super::Cutter;
+use crate::recording::batch::Parts;
 use crate::recording::feed::READ;
 use crate::recording::{Batch, Cut as _, LARGEST_ENTRY, Loss};
 
@@ -50,6 +51,32 @@ fn entries_are_found_wherever_log_keeps_them() {
 fn strings_with_escapes_do_not_end_early() {
     let har = br#"{"log":{"entries":[{"a":"\\\"}\\"},{"b":"\\\\"}]}}"#;
     assert_eq!(texts(har), [r#"{"a":"\\\"}\\"}"#, r#"{"b":"\\\\"}"#]);
+}
+
+/// Over several reads, so that entries are carried from one batch to the next.
+#[test]
+fn the_end_of_a_long_body_is_told() {
+    let body = |number: usize| format!(r#"{number}{}"#, r#" a\"b\\"#.repeat(150));
+    let entry = |number| format!(r#"{{"url":"/","text":"{}","time":{number}}}"#, body(number));
+    let entries: Vec<String> = (0..1000).map(entry).collect();
+    let har = format!(r#"{{"log":{{"entries":[{}]}}}}"#, entries.join(","));
+    assert!(har.len() > 3 * READ);
+    let mut cutter = Cutter::new(har.as_bytes(), 0);
+    let (mut batch, mut count, mut told) = (Batch::default(), 0, 0);
+    while cutter.next(&mut batch) {
+        for piece in batch.pieces() {
+            let Parts::Entry { string, .. } = &piece.parts else { panic!("no entry") };
+            if !string.is_empty() {
+                let text = batch.entry(piece).unwrap().get(string.clone()).unwrap();
+                assert_eq!(String::from_utf8_lossy(text), body(count));
+                told += 1;
+            }
+            count += 1;
+        }
+    }
+    assert_eq!(count, 1000);
+    // All but those that a read ended in.
+    assert!(told > 950, "{told}");
 }
 
 #[test]
