@@ -15,6 +15,7 @@ mod plain;
 
 use std::fmt::Write as _;
 use std::hint::black_box;
+use std::io::Cursor;
 use std::num::NonZero;
 use std::time::Instant;
 
@@ -69,7 +70,7 @@ fn threads(threads: usize) -> NonZero<usize> {
 fn check(contract: &Contract, recording: &str, count: usize) -> u64 {
     let mut check = Check::new(contract);
     check.threads(threads(count));
-    let ledger = check.recording(Source::of(recording.as_bytes()), 0);
+    let ledger = check.recording(Source::file(Cursor::new(recording)), 0);
     assert_eq!(ledger.losses.count, 0);
     ledger.judged
 }
@@ -89,7 +90,7 @@ fn cut(recording: &str, reads: bool) -> u64 {
 /// A survey, and how many errors it counted.
 fn survey(bare: &Contract, recording: &str, count: usize) -> u64 {
     let pass = Pass::with(threads(count));
-    let all = pass.over(Source::of(recording.as_bytes()), 0, || Gathered::new(bare));
+    let all = pass.over(Source::file(Cursor::new(recording)), 0, || || Gathered::new(bare));
     let mut sum = Gathered::new(bare);
     all.into_iter().for_each(|gathered| sum.add(gathered));
     sum.conclude().errors

@@ -10,7 +10,7 @@ use super::{database, insides, network, secrets, traces};
 /// What a disclosure looks like.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct Pattern {
-    pub(super) sort: Inside,
+    pub(crate) sort: Inside,
     /// What it is, in few words.
     pub(super) what: &'static str,
     pub(super) regex: &'static str,
@@ -18,8 +18,8 @@ pub(super) struct Pattern {
 
 /// A text that was found.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub(super) struct Hit {
-    pub(super) sort: Inside,
+pub(crate) struct Hit {
+    pub(crate) sort: Inside,
     pub(super) what: &'static str,
     pub(super) text: String,
 }

@@ -7,16 +7,19 @@ use serde_json::{Map, Value};
 
 use super::body::{Decoded, decoded};
 use super::inside::{self, ErrorInside};
+use super::lately::{Bodies, Body, TextForm};
 use super::request::Asked;
 use super::{AnswerBody, Form, Named, Situations, Verdict, language, named_places, verdict};
+use crate::address::Place;
 use crate::contract::{
     Contract, DocumentedAnswer, Endpoint, EndpointId, Fault, Row, Rules, Scope, Target,
 };
-use crate::disclosure::{Disclosed, disclosed};
+use crate::disclosure::{Disclosed, Hit, disclosed, hits};
 use crate::exchange::{Answer, Exchange, Response, ResponseBody};
+use crate::json;
 use crate::media;
 use crate::pointer::tokens;
-use crate::shape::{Shape, Varying};
+use crate::shape::{Shape, ShapeId, Varying};
 use crate::situation::Situation;
 
 /// Does the recording hold credentials anywhere?
@@ -71,7 +74,8 @@ pub struct Placed<'a> {
     /// told apart, none where it is no agreed fault.
     pub faults: Vec<&'a Fault>,
     content: OnceCell<Option<Decoded<'a>>>,
-    body: OnceCell<AnswerBody>,
+    body: OnceCell<Body>,
+    bodies: Option<&'a Bodies>,
     media: OnceCell<Option<Cow<'a, str>>>,
     entries: OnceCell<Vec<Named>>,
     disclosures: OnceCell<Vec<Disclosed>>,
@@ -84,6 +88,26 @@ pub fn place<'a>(
     exchange: &'a Exchange<'a>,
     contract: &'a Contract,
     credentials: Credentials,
+) -> Placing<'a> {
+    among(exchange, contract, credentials, None)
+}
+
+/// Places an exchange, one of many: what is known of bodies that came before is not found out anew.
+#[must_use]
+pub fn place_among<'a>(
+    exchange: &'a Exchange<'a>,
+    contract: &'a Contract,
+    credentials: Credentials,
+    bodies: &'a Bodies,
+) -> Placing<'a> {
+    among(exchange, contract, credentials, Some(bodies))
+}
+
+fn among<'a>(
+    exchange: &'a Exchange<'a>,
+    contract: &'a Contract,
+    credentials: Credentials,
+    bodies: Option<&'a Bodies>,
 ) -> Placing<'a> {
     let request = &exchange.request;
     let everything = contract.scope == Scope::Everything;
@@ -126,6 +150,7 @@ pub fn place<'a>(
         faults: Vec::new(),
         content: OnceCell::new(),
         body: OnceCell::new(),
+        bodies,
         media: OnceCell::new(),
         entries: OnceCell::new(),
         disclosures: OnceCell::new(),
@@ -206,10 +231,45 @@ impl<'a> Placed<'a> {
 
     /// The answer's body, decoded and parsed at the first call.
     pub fn body(&self) -> &AnswerBody {
-        self.body.get_or_init(|| match self.response() {
-            Some(response) => AnswerBody::of(response, self.content()),
-            None => AnswerBody::Empty,
+        &self.looked().body
+    }
+
+    fn looked(&self) -> &Body {
+        self.body.get_or_init(|| {
+            let Some(response) = self.response() else {
+                return Body::Own(AnswerBody::Empty.into());
+            };
+            let read = || AnswerBody::of(response, self.content());
+            match self.bodies {
+                Some(bodies) => bodies.of(response, read),
+                None => Body::Own(read().into()),
+            }
         })
+    }
+
+    /// How the text of the answer's body is written, where it has one that can be decoded.
+    pub fn text_form(&self) -> TextForm {
+        *self.looked().text.get_or_init(|| match self.content() {
+            Some(Ok(bytes)) => TextForm::of(bytes),
+            _ => TextForm::Plain,
+        })
+    }
+
+    /// The place of the first member of the answer's body whose name stands twice in one object.
+    pub fn repeated_name(&self) -> Option<&str> {
+        let looked = self.looked();
+        let repeated = looked.repeated.get_or_init(|| {
+            let bytes = self.content().and_then(Result::ok)?;
+            json::repeated_name(bytes, looked.body.json()?)
+        });
+        repeated.as_deref()
+    }
+
+    /// What in the answer's body looks like the inside of a service, and where it stands, whoever told it.
+    pub(crate) fn hits(&self) -> &[(Hit, Place)] {
+        let looked = self.looked();
+        let content = || self.content().and_then(Result::ok).unwrap_or_default();
+        looked.hits.get_or_init(|| hits(&looked.body, content))
     }
 
     /// The members of the answer's body, where it is an object.
@@ -219,11 +279,18 @@ impl<'a> Placed<'a> {
 
     /// The entries of a validation error, read out of the answer's body at the first call.
     pub fn entries(&self) -> &[Named] {
-        self.entries.get_or_init(|| {
-            let body = self.body().json();
+        let looked = self.looked();
+        let shape = self.agreed_shape_id();
+        let find = || {
+            let body = looked.body.json();
             body.map(|body| named_places(body, self.agreed_shape(), self.contract))
                 .unwrap_or_default()
-        })
+        };
+        let (known_shape, entries) = looked.entries.get_or_init(|| (shape, find()));
+        match *known_shape == shape {
+            true => entries,
+            false => self.entries.get_or_init(find),
+        }
     }
 
     /// The places of the answer's body at which data stands where other answers have structure: objects
@@ -275,7 +342,7 @@ impl<'a> Placed<'a> {
     /// The answer's body, if any clause looked at it.
     #[must_use]
     pub fn body_if_looked_at(&self) -> Option<&AnswerBody> {
-        self.body.get()
+        self.body.get().map(|looked| &looked.body)
     }
 
     /// Was the answer cut, by the recorder's own word or by what is missing?
@@ -312,12 +379,13 @@ impl<'a> Placed<'a> {
     /// The shape that was agreed for this error answer: of the fault, or of every error.
     #[must_use]
     pub fn agreed_shape(&self) -> Option<&'a Shape> {
+        self.agreed_shape_id().and_then(|id| self.contract.shapes.get(id))
+    }
+
+    fn agreed_shape_id(&self) -> Option<ShapeId> {
         let first = self.faults.first().and_then(|fault| fault.shape);
         let same = self.faults.iter().all(|fault| fault.shape == first);
-        first
-            .filter(|_| same)
-            .or(self.contract.error.shape)
-            .and_then(|id| self.contract.shapes.get(id))
+        first.filter(|_| same).or(self.contract.error.shape)
     }
 
     /// Is this error answer meant to be problem details: by the contract, or by its own word?

@@ -50,6 +50,8 @@ pub(super) enum Parts {
         /// Its longest string, where the cutter passed over a long one: what is between its quotation marks, counted from the
         /// entry's start. Nobody needs to look for its end again. Empty where none is known.
         string: Range<usize>,
+        /// Was its end taken to be where it usually is, without following its brackets?
+        leapt: bool,
     },
     /// As HTTP messages.
     Messages(Messages),
@@ -78,7 +80,7 @@ impl Batch {
     pub fn exchange(&self, piece: &Piece, recording: u32) -> Result<Exchange<'_>, String> {
         let address = Address { recording, number: piece.number };
         let mut exchange = match &piece.parts {
-            Parts::Entry { range, string } => {
+            Parts::Entry { range, string, .. } => {
                 let bytes = self.bytes.get(range.clone()).unwrap_or_default();
                 let layouts = &mut self.layouts.borrow_mut();
                 har::next_exchange(bytes, string.clone(), address, layouts)
@@ -87,6 +89,18 @@ impl Batch {
         }?;
         exchange.offset = piece.offset;
         Ok(exchange)
+    }
+
+    /// Is one of its pieces what it seems to be, beyond doubt? Of what was read that is certain; it is to be asked of what
+    /// could not be, where leaps are allowed.
+    #[must_use]
+    pub fn is_whole(&self, piece: &Piece) -> bool {
+        match &piece.parts {
+            Parts::Entry { range, leapt: true, .. } => {
+                har::is_whole(self.bytes.get(range.clone()).unwrap_or_default())
+            }
+            Parts::Entry { .. } | Parts::Messages(_) => true,
+        }
     }
 
     pub(super) fn clear(&mut self) {

@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 use std::num::NonZero;
+use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use super::pass::{Gather, Pass};
@@ -9,7 +10,7 @@ use crate::clause::judge;
 use crate::contract::Contract;
 use crate::exchange::Exchange;
 use crate::ledger::Ledger;
-use crate::place::{Credentials, Placing, place};
+use crate::place::{Bodies, Credentials, Placing, place_among};
 use crate::recording::{Loss, Opening, Source};
 use crate::situation::Situation;
 
@@ -52,17 +53,18 @@ impl<'c> Check<'c> {
     /// What could not be read is in the ledger as losses. When the ledgers of all recordings were added
     /// up, [`Ledger::conclude`] judges what exchanges have in common.
     pub fn recording(&self, source: Source<'_>, recording: u32) -> Ledger {
-        let saw_credentials = AtomicBool::new(false);
         let environment = self.environments.get(&recording).map(String::as_str);
         let works = self.pass.over(source, recording, || {
-            let mut work = Work::new(self.contract, &saw_credentials, recording);
-            work.environment = environment;
-            work
+            let saw_credentials = Arc::new(AtomicBool::new(false));
+            move || {
+                let mut work = Work::new(self.contract, Arc::clone(&saw_credentials), recording);
+                work.environment = environment;
+                work
+            }
         });
-        let saw_credentials = saw_credentials.load(Ordering::Relaxed);
         let mut ledger = Ledger::new();
         for work in works {
-            ledger.add(work.sum(saw_credentials));
+            ledger.add(work.sum());
         }
         ledger
     }
@@ -74,23 +76,36 @@ impl<'c> Check<'c> {
 /// seen to carry some. Until then such exchanges are judged both ways, and the end decides.
 struct Work<'c> {
     contract: &'c Contract,
-    saw_credentials: &'c AtomicBool,
+    /// Shared by the workers of a pass.
+    saw_credentials: Arc<AtomicBool>,
     recording: u32,
     environment: Option<&'c str>,
+    bodies: Bodies,
     settled: Ledger,
     if_recorded: Ledger,
     if_not: Ledger,
 }
 
 impl<'c> Work<'c> {
-    fn new(contract: &'c Contract, saw_credentials: &'c AtomicBool, recording: u32) -> Self {
-        let (settled, if_recorded, if_not) = Default::default();
+    fn new(contract: &'c Contract, saw_credentials: Arc<AtomicBool>, recording: u32) -> Self {
+        let (bodies, settled, if_recorded, if_not) = Default::default();
         let environment = None;
-        Self { contract, saw_credentials, recording, environment, settled, if_recorded, if_not }
+        Self {
+            contract,
+            saw_credentials,
+            recording,
+            environment,
+            bodies,
+            settled,
+            if_recorded,
+            if_not,
+        }
     }
 
-    fn sum(self, saw_credentials: bool) -> Ledger {
+    /// What it found, once all workers have come to their end.
+    fn sum(self) -> Ledger {
         let mut sum = self.settled;
+        let saw_credentials = self.saw_credentials.load(Ordering::Relaxed);
         sum.add(if saw_credentials { self.if_recorded } else { self.if_not });
         sum
     }
@@ -105,13 +120,14 @@ impl Gather for Work<'_> {
         {
             self.saw_credentials.store(true, Ordering::Relaxed);
         }
-        let placing = place(exchange, self.contract, Credentials::Recorded);
+        let place = |credentials| place_among(exchange, self.contract, credentials, &self.bodies);
+        let placing = place(Credentials::Recorded);
         let is_open = !self.saw_credentials.load(Ordering::Relaxed)
             && matches!(&placing, Placing::Placed(placed)
                 if placed.situations.holds.contains(Situation::CredentialsMissing));
         if is_open {
             enter(placing, self.environment, &mut self.if_recorded);
-            let other = place(exchange, self.contract, Credentials::NotRecorded);
+            let other = place(Credentials::NotRecorded);
             enter(other, self.environment, &mut self.if_not);
             self.if_not.without_credentials.insert(self.recording);
         } else {

@@ -5,10 +5,11 @@
 //! is bounded by the batches in work, and what workers gather adds up in any order.
 
 use std::num::NonZero;
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Mutex, PoisonError};
 
 use crate::exchange::Exchange;
-use crate::recording::{Batch, Loss, Opening, Source, open};
+use crate::recording::{Batch, Cut, Loss, Opening, Source, open};
 use crate::secret::mask::masked;
 
 /// More workers than this only wait for their turn.
@@ -52,26 +53,60 @@ impl Pass {
     }
 
     /// Passes over one recording, and gives what each worker gathered. `recording` is its place in the
-    /// run, for addresses; `make` makes what a worker begins with.
-    pub fn over<G: Gather>(
+    /// run, for addresses. `begin` begins a pass, and gives what makes what a worker begins with.
+    ///
+    /// A recording that can be gone back in is read by leaps first. If those turn out to have led astray, what was
+    /// gathered is dropped, and a second pass begins without them; so a broken or odd recording takes longer, and what
+    /// comes of it is the same.
+    pub fn over<G: Gather, M: Fn() -> G + Sync>(
         &self,
-        source: Source<'_>,
+        mut source: Source<'_>,
+        recording: u32,
+        begin: impl Fn() -> M,
+    ) -> Vec<G> {
+        let again = source.again();
+        let [leaping, surely] =
+            [again.is_some(), false].map(|leaps| Opening { leaps, ..self.opening });
+        let gathered = self.workers(open(source, recording, leaping), recording, begin());
+        let (Some(again), None) = (again, &gathered) else { return gathered.unwrap_or_default() };
+        match again() {
+            Ok(source) => {
+                let cutter = open(source, recording, surely);
+                self.workers(cutter, recording, begin()).unwrap_or_default()
+            }
+            Err(error) => {
+                let reason = format!("it could not be read once more: {error}");
+                let mut gathered = begin()();
+                gathered.lose(Loss { recording, offset: 0, number: None, reason });
+                vec![gathered]
+            }
+        }
+    }
+
+    /// What each worker gathered; `None` if a leap led astray.
+    fn workers<'s, G: Gather>(
+        &self,
+        cutter: Box<dyn Cut + 's>,
         recording: u32,
         make: impl Fn() -> G + Sync,
-    ) -> Vec<G> {
-        let cutter = Mutex::new(open(source, recording, self.opening));
+    ) -> Option<Vec<G>> {
+        let cutter = Mutex::new(cutter);
+        let is_astray = AtomicBool::new(false);
         let worker = || {
             let mut gathered = make();
             let mut batch = Batch::default();
             // A worker that panicked left the cutter between two batches, so it is still sound.
             while !gathered.is_done()
+                && !is_astray.load(Ordering::Relaxed)
                 && cutter.lock().unwrap_or_else(PoisonError::into_inner).next(&mut batch)
             {
-                read(&mut batch, recording, &mut gathered);
+                if read(&mut batch, recording, &mut gathered) == Way::Astray {
+                    is_astray.store(true, Ordering::Relaxed);
+                }
             }
             gathered
         };
-        std::thread::scope(|scope| {
+        let gathered = std::thread::scope(|scope| {
             // If the system has no more threads, those that there are do the work.
             let spawn = |_| std::thread::Builder::new().spawn_scoped(scope, worker).ok();
             let others: Vec<_> =
@@ -82,29 +117,39 @@ impl Pass {
                 Err(panic) => std::panic::resume_unwind(panic),
             });
             std::iter::once(mine).chain(others).collect()
-        })
+        });
+        (!is_astray.into_inner()).then_some(gathered)
     }
 
     /// Passes over one recording on this thread, so that the exchanges come in its order.
     pub fn in_order(&self, source: Source<'_>, recording: u32, gathered: &mut impl Gather) {
-        let mut cutter = open(source, recording, self.opening);
+        let surely = Opening { leaps: false, ..self.opening };
+        let mut cutter = open(source, recording, surely);
         let mut batch = Batch::default();
         while !gathered.is_done() && cutter.next(&mut batch) {
-            read(&mut batch, recording, gathered);
+            let _ = read(&mut batch, recording, gathered);
         }
     }
 }
 
-fn read<G: Gather>(batch: &mut Batch, recording: u32, gathered: &mut G) {
+/// Whether what was cut off a recording stands in it so.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Way {
+    Right,
+    Astray,
+}
+
+fn read<G: Gather>(batch: &mut Batch, recording: u32, gathered: &mut G) -> Way {
     for loss in batch.losses.drain(..) {
         gathered.lose(loss);
     }
     for piece in batch.pieces() {
         if gathered.is_done() {
-            return;
+            return Way::Right;
         }
         match batch.exchange(piece, recording) {
             Ok(exchange) => gathered.exchange(&exchange),
+            Err(_) if !batch.is_whole(piece) => return Way::Astray,
             Err(reason) => {
                 let reason = masked(&reason).into_owned();
                 let (offset, number) = (piece.offset, Some(piece.number));
@@ -112,4 +157,5 @@ fn read<G: Gather>(batch: &mut Batch, recording: u32, gathered: &mut G) {
             }
         }
     }
+    Way::Right
 }

@@ -9,6 +9,7 @@
 
 mod broken;
 mod corpus;
+mod leaps;
 mod look;
 mod round;
 mod whole;

@@ -3,7 +3,6 @@ use crate::clause::contracts::BARE;
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
-use crate::json;
 use crate::place::{AnswerBody, Placed};
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -31,19 +30,14 @@ Content-Type: application/json
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let value = match placed.body() {
-        AnswerBody::Json(value) => value,
+    match placed.body() {
+        AnswerBody::Json(_) => {}
         AnswerBody::Unknown(_) => return Judged::Unjudged,
         _ => return Judged::Outside,
-    };
-    let bytes = match placed.content() {
-        None => return Judged::Outside,
-        Some(Err(_)) => return Judged::Unjudged,
-        Some(Ok(bytes)) => bytes,
-    };
-    if let Some(twice) = json::repeated_name(bytes, value) {
+    }
+    if let Some(twice) = placed.repeated_name() {
         let agreed = "one member of that name";
-        findings.add(Place::Pointer(twice), agreed, "two members of that name");
+        findings.add(Place::Pointer(twice.to_owned()), agreed, "two members of that name");
     }
     Judged::Kept
 }

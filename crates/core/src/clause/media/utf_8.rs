@@ -2,7 +2,7 @@ use crate::address::Place;
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed};
+use crate::place::{AnswerBody, Placed, TextForm};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.utf-8",
@@ -32,15 +32,14 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         AnswerBody::Unknown(_) => return Judged::Unjudged,
         _ => return Judged::Outside,
     }
-    let bytes = match placed.content() {
-        None => return Judged::Outside,
-        Some(Err(_)) => return Judged::Unjudged,
-        Some(Ok(bytes)) => bytes,
-    };
-    if bytes.starts_with(b"\xef\xbb\xbf") {
-        findings.add(Place::Body, "UTF-8 without a byte order mark", "a byte order mark");
-    } else if std::str::from_utf8(bytes).is_err() {
-        findings.add(Place::Body, "UTF-8", "bytes that are no UTF-8");
+    match placed.text_form() {
+        TextForm::Plain => {}
+        TextForm::Marked => {
+            findings.add(Place::Body, "UTF-8 without a byte order mark", "a byte order mark");
+        }
+        TextForm::Other => {
+            findings.add(Place::Body, "UTF-8", "bytes that are no UTF-8");
+        }
     }
     Judged::Kept
 }

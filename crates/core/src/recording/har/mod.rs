@@ -22,6 +22,7 @@ use crate::address::Address;
 use crate::exchange::{
     Answer, Content, Exchange, Request, RequestBody, Response, ResponseBody, Took,
 };
+use crate::recording::scan::{Follow, State, follow};
 use entry::{Raw, Text};
 
 /// Reads one entry.
@@ -53,6 +54,12 @@ pub(super) fn next_exchange<'b>(
     of_entry(entry, address)
 }
 
+/// Do brackets and quotation marks say that this is one object, and nothing behind it? Of an entry that was read, they do.
+pub(super) fn is_whole(bytes: &[u8]) -> bool {
+    let followed = follow(bytes, 0, &mut State::default());
+    bytes.first() == Some(&b'{') && followed == Follow::Ends(bytes.len())
+}
+
 /// A recording is UTF-8 (HAR 1.2), and so text may be borrowed from it.
 fn text(bytes: &[u8]) -> Result<&str, String> {
     simdutf8::compat::from_utf8(bytes)
@@ -79,7 +86,6 @@ fn of_entry(entry: entry::Entry<'_>, address: Address) -> Result<Exchange<'_>, S
 /// reads one otherwise than the quick way.
 #[cfg(fuzzing)]
 pub fn agree(bytes: &[u8]) {
-    use crate::recording::scan::{State, follow};
     let Ok(text) = std::str::from_utf8(bytes) else { return };
     let mut layouts = Layouts::default();
     // Once more than it takes to settle what stays the same.
@@ -92,6 +98,7 @@ pub fn agree(bytes: &[u8]) {
             assert_eq!(Some(&known), quick.as_ref());
         }
         let Some(quick) = quick else { continue };
+        assert!(is_whole(text.trim().as_bytes()));
         layouts.learn(text, &quick);
         match serde_json::from_str::<entry::Entry<'_>>(text) {
             Ok(entry) => assert_eq!(quick, entry),

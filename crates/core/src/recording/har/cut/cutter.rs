@@ -2,6 +2,7 @@
 
 use std::io::Read;
 
+use super::leap::Leap;
 use super::regain::{KEPT, find_start, first_member};
 use super::walk::{Entry, Step, Walk};
 use crate::recording::batch::{Batch, Cut, LARGEST_ENTRY, Parts, Piece};
@@ -35,6 +36,9 @@ pub struct Cutter<R> {
     regained: usize,
     /// How an entry of this recording starts: the name of its first member, in quotes.
     start: Vec<u8>,
+    leap: Option<Leap>,
+    /// The last batch ended before what was read did, behind a leap.
+    is_unscanned: bool,
     ended: bool,
 }
 
@@ -52,6 +56,8 @@ impl<R: Read> Cutter<R> {
             is_lost: false,
             regained: 0,
             start: Vec::new(),
+            leap: None,
+            is_unscanned: false,
             ended: false,
         }
     }
@@ -63,13 +69,20 @@ impl<R: Read> Cutter<R> {
         self
     }
 
+    /// Allows leaps, as [`Opening::leaps`](crate::recording::Opening::leaps) does.
+    #[must_use]
+    pub fn leaps(mut self, leaps: bool) -> Self {
+        self.leap = leaps.then(Leap::default);
+        self
+    }
+
     fn fill(&mut self, batch: &mut Batch) {
         batch.bytes.append(&mut self.carry);
-        let mut scanned = batch.bytes.len();
+        let mut scanned = if self.is_unscanned { 0 } else { batch.bytes.len() };
         while batch.is_empty() && !self.ended {
             let fed = self.feed.more(&mut batch.bytes);
-            self.scan(batch, if self.is_lost { 0 } else { scanned });
-            scanned = batch.bytes.len();
+            let from = if self.is_lost { 0 } else { scanned };
+            scanned = self.scan(batch, from, matches!(fed, Fed::More));
             match fed {
                 Fed::More => {}
                 Fed::End if self.ended => {}
@@ -88,8 +101,10 @@ impl<R: Read> Cutter<R> {
         let rest = match &self.walk.entry {
             Some(entry) => entry.start,
             None if self.is_lost => batch.bytes.len().saturating_sub(KEPT),
-            None => batch.bytes.len(),
+            None => scanned,
         };
+        self.is_unscanned =
+            self.walk.entry.is_none() && !self.is_lost && scanned < batch.bytes.len();
         self.carry.extend_from_slice(batch.bytes.get(rest..).unwrap_or_default());
         if let Some(entry) = &mut self.walk.entry {
             entry.start = 0;
@@ -97,17 +112,21 @@ impl<R: Read> Cutter<R> {
         self.before += rest as u64;
     }
 
-    /// Follows strings and brackets from `from` on, and notes the entries that end.
-    fn scan(&mut self, batch: &mut Batch, from: usize) {
+    /// Follows strings and brackets from `from` on, and notes the entries that end. Where more is to come, what is behind the last
+    /// leap is left for later. Gives the place up to which all was scanned.
+    fn scan(&mut self, batch: &mut Batch, from: usize, more: bool) -> usize {
         let mut at = from;
         if self.before == 0 && from == 0 && batch.bytes.starts_with(BYTE_ORDER_MARK) {
             at = 3;
         }
         while self.find_the_way(batch, &mut at) {
-            let Some(step) = self.walk.next(&batch.bytes, &mut at) else { return };
+            if self.leap(batch, &mut at) && more {
+                return at;
+            }
+            let Some(step) = self.walk.next(&batch.bytes, &mut at) else { break };
             if batch.pieces.len() + batch.losses.len() > MOST_IN_BATCH {
                 self.give_up(batch, at);
-                return;
+                break;
             }
             match step {
                 Step::Entry(range, string) => {
@@ -117,8 +136,11 @@ impl<R: Read> Cutter<R> {
                     if range.len() > self.largest {
                         self.too_large(batch, offset);
                     } else {
-                        let (number, parts) = (self.number, Parts::Entry { range, string });
-                        batch.pieces.push(Piece { number, offset, parts });
+                        if let Some(leap) = &mut self.leap {
+                            leap.learn(&batch.bytes, &range, offset, &self.start);
+                        }
+                        let parts = Parts::Entry { range, string, leapt: false };
+                        batch.pieces.push(Piece { number: self.number, offset, parts });
                     }
                 }
                 Step::Skipped { offset } => {
@@ -140,10 +162,27 @@ impl<R: Read> Cutter<R> {
                     let offset = self.before + at as u64;
                     self.lose(batch, offset, None, reason.to_owned());
                     self.ended = true;
-                    return;
+                    break;
                 }
             }
         }
+        batch.bytes.len()
+    }
+
+    /// Leaps over entries, where that may be done, and notes them. `false` if it did not come on.
+    fn leap(&mut self, batch: &mut Batch, at: &mut usize) -> bool {
+        let Some(leap) = self.leap.as_ref().filter(|_| self.walk.is_between_entries()) else {
+            return false;
+        };
+        let from = *at;
+        while let Some(range) = leap.next(&batch.bytes, *at).filter(|r| r.len() <= self.largest) {
+            *at = range.end;
+            self.number += 1;
+            let offset = self.before + range.start as u64;
+            let parts = Parts::Entry { range, string: 0..0, leapt: true };
+            batch.pieces.push(Piece { number: self.number, offset, parts });
+        }
+        *at > from
     }
 
     /// Where the way is lost, goes to the start of the next entry. `false` if there is none so far.
@@ -168,6 +207,7 @@ impl<R: Read> Cutter<R> {
     fn torn(&mut self, batch: &mut Batch, at: usize, reason: String) -> usize {
         self.number += 1;
         self.walk.string = None;
+        self.leap = None;
         let (offset, from) = match self.walk.entry.take() {
             Some(Entry { start, skipped: None, .. }) => {
                 self.learn(batch, start);
@@ -221,7 +261,7 @@ impl<R: Read> Cutter<R> {
             }
             let reason = "its brackets or quotes do not close".to_owned();
             let from = self.torn(batch, batch.bytes.len(), reason);
-            self.scan(batch, from);
+            self.scan(batch, from, false);
         }
         if let Some(entry) = self.walk.entry.take() {
             let offset = entry.skipped.unwrap_or(self.before + entry.start as u64);

@@ -6,6 +6,7 @@
 //! whose brackets or quotes do not match is named, and reading goes on where the next one starts.
 
 mod cutter;
+mod leap;
 mod regain;
 #[cfg(test)]
 mod tests;

@@ -79,6 +79,34 @@ fn the_end_of_a_long_body_is_told() {
     assert!(told > 950, "{told}");
 }
 
+/// How many entries of a recording are leapt over, and how many there are.
+fn leapt(har: &str) -> (usize, usize) {
+    let mut cutter = Cutter::new(har.as_bytes(), 0).leaps(true);
+    let (mut batch, mut leapt, mut count) = (Batch::default(), 0, 0);
+    while cutter.next(&mut batch) {
+        for piece in batch.pieces() {
+            leapt += usize::from(matches!(piece.parts, Parts::Entry { leapt: true, .. }));
+            count += 1;
+        }
+    }
+    (leapt, count)
+}
+
+#[test]
+fn most_entries_are_leapt_over_where_all_begin_alike() {
+    let text = "x".repeat(1000);
+    let entry = |number| format!(r#"{{"url":"{text}","time":{number}}}"#);
+    let all: Vec<String> = (0..1000).map(entry).collect();
+    let har = format!(r#"{{"log":{{"entries":[{}]}}}}"#, all.join(",\n"));
+    assert!(har.len() > 3 * READ);
+    let (found, count) = leapt(&har);
+    assert!(found > 900 && count == 1000, "{found} of {count}");
+    // Those that begin in turns with one of two members are not.
+    let two = har.replace("1},\n{\"url\"", "1},\n{\"time\"");
+    assert_ne!(two, har);
+    assert_eq!(leapt(&two), (0, 1000));
+}
+
 #[test]
 fn what_is_no_object_is_an_entry_all_the_same() {
     assert_eq!(

@@ -71,6 +71,11 @@ impl Walk {
         self.depth == 0 && !self.closed
     }
 
+    /// Does it stand in the list of entries, and in none of them?
+    pub(super) fn is_between_entries(&self) -> bool {
+        self.in_list && self.entry.is_none()
+    }
+
     /// Walks on to the end of the next entry; `None` at the end of `bytes`.
     pub(super) fn next(&mut self, bytes: &[u8], at: &mut usize) -> Option<Step> {
         loop {
