@@ -3,6 +3,7 @@
 use std::cell::RefCell;
 use std::ops::Range;
 
+use super::bytes::Bytes;
 use super::http::{self, Messages};
 use super::{Loss, har};
 use crate::address::Address;
@@ -22,7 +23,7 @@ pub trait Cut: Send {
 /// Whole exchanges, with the bytes that they stand in. Reused from batch to batch.
 #[derive(Debug, Default)]
 pub struct Batch {
-    pub(super) bytes: Vec<u8>,
+    pub(super) bytes: Bytes,
     pub(super) pieces: Vec<Piece>,
     /// What was learned from the entries of earlier batches.
     layouts: RefCell<har::Layouts>,

@@ -1,6 +1,8 @@
 //! Reads a recording piece by piece.
 
-use std::io::{ErrorKind, Read};
+use std::io::{self, ErrorKind, Read};
+
+use super::bytes::Bytes;
 
 /// How much is read at a time. It stays in a core's own cache, together with what judging needs there.
 pub(super) const READ: usize = 256 << 10;
@@ -34,14 +36,12 @@ impl<R: Read> Feed<R> {
     }
 
     /// Reads on, to the end of what is there already. A source that fails twice in a row is at its end.
-    pub(super) fn more(&mut self, bytes: &mut Vec<u8>) -> Fed {
+    pub(super) fn more(&mut self, bytes: &mut Bytes) -> Fed {
         let had = bytes.len();
-        bytes.reserve(READ);
-        let result = (&mut self.source).take(READ as u64).read_to_end(bytes);
+        let result = self.read(bytes);
         let failed_before = std::mem::take(&mut self.failed) && bytes.len() == had;
         match result {
-            Ok(came) if came < READ => Fed::End,
-            Ok(_) => Fed::More,
+            Ok(fed) => fed,
             Err(_) if failed_before => Fed::End,
             Err(error) => {
                 self.failed = true;
@@ -49,5 +49,21 @@ impl<R: Read> Feed<R> {
                 Fed::Failed { reason: format!("reading failed: {error}"), is_damage }
             }
         }
+    }
+
+    fn read(&mut self, bytes: &mut Bytes) -> io::Result<Fed> {
+        let mut left = READ;
+        while left > 0 {
+            match self.source.read(bytes.room(left)) {
+                Ok(0) => return Ok(Fed::End),
+                Ok(came) => {
+                    bytes.grow(came.min(left));
+                    left -= came.min(left);
+                }
+                Err(error) if error.kind() == ErrorKind::Interrupted => {}
+                Err(error) => return Err(error),
+            }
+        }
+        Ok(Fed::More)
     }
 }

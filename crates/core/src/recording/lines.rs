@@ -109,7 +109,8 @@ impl<R: Read + Send> Cut for Lines<R> {
         if self.ended {
             return false;
         }
-        batch.bytes.append(&mut self.carry);
+        batch.bytes.extend_from_slice(&self.carry);
+        self.carry.clear();
         loop {
             let scanned = batch.bytes.len();
             let fed = self.feed.more(&mut batch.bytes);
@@ -141,7 +142,7 @@ impl<R: Read + Send> Cut for Lines<R> {
                 self.before += rest as u64;
                 return true;
             }
-            batch.bytes.drain(..rest);
+            batch.bytes.drop_first(rest);
             self.before += rest as u64;
         }
     }

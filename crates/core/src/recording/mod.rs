@@ -5,6 +5,7 @@
 //! [`Batch::exchange`] reads one. What can't be read is a [`Loss`], and the rest goes on.
 
 mod batch;
+mod bytes;
 mod feed;
 mod format;
 pub mod har;

@@ -2,13 +2,14 @@
 
 use std::io::Read;
 
+use super::bytes::Bytes;
 use super::feed::{Fed, Feed};
 
 /// The bytes in work of a source that is read as they are needed.
 #[derive(Debug)]
 pub(super) struct Window<R> {
     feed: Feed<R>,
-    bytes: Vec<u8>,
+    bytes: Bytes,
     /// Up to there everything is done.
     at: usize,
     /// Where `bytes` starts in the source.
@@ -18,7 +19,7 @@ pub(super) struct Window<R> {
 
 impl<R: Read> Window<R> {
     pub(super) fn new(source: R) -> Self {
-        Self { feed: Feed::new(source), bytes: Vec::new(), at: 0, before: 0, is_end: false }
+        Self { feed: Feed::new(source), bytes: Bytes::default(), at: 0, before: 0, is_end: false }
     }
 
     /// What is not done with, as far as it was read.
@@ -54,7 +55,7 @@ impl<R: Read> Window<R> {
     /// Reads on, and gives back the memory of what is done.
     pub(super) fn read_on(&mut self) -> Fed {
         self.before += self.at as u64;
-        self.bytes.drain(..std::mem::take(&mut self.at));
+        self.bytes.drop_first(std::mem::take(&mut self.at));
         let fed = self.feed.more(&mut self.bytes);
         self.is_end |= matches!(fed, Fed::End);
         fed

@@ -77,7 +77,8 @@ impl<R: Read> Cutter<R> {
     }
 
     fn fill(&mut self, batch: &mut Batch) {
-        batch.bytes.append(&mut self.carry);
+        batch.bytes.extend_from_slice(&self.carry);
+        self.carry.clear();
         let mut scanned = if self.is_unscanned { 0 } else { batch.bytes.len() };
         while batch.is_empty() && !self.ended {
             let fed = self.feed.more(&mut batch.bytes);
@@ -245,7 +246,7 @@ impl<R: Read> Cutter<R> {
             }
             Some(_) => return,
         };
-        batch.bytes.drain(..drop);
+        batch.bytes.drop_first(drop);
         self.before += drop as u64;
         *scanned = batch.bytes.len();
     }
