@@ -1,10 +1,10 @@
 //! Hosts and addresses that are not public.
 
-use super::patterns::Pattern;
+use super::patterns::{Needs, Pattern};
 use super::sort::Inside;
 
-const fn host(regex: &'static str) -> Pattern {
-    Pattern { sort: Inside::Network, what: "a host or an address that is not public", regex }
+const fn host(regex: &'static str, needs: Needs) -> Pattern {
+    Pattern { sort: Inside::Network, what: "a host or an address that is not public", regex, needs }
 }
 
 pub(super) const PATTERNS: [Pattern; 8] = [
@@ -12,19 +12,48 @@ pub(super) const PATTERNS: [Pattern; 8] = [
     // is written behind a `v` or a word for it.
     host(
         r"(?:^|[^\w.v-])(?:10\.\d{1,3}|192\.168|172\.(?:1[6-9]|2\d|3[01])|127\.\d{1,3}|169\.254)\.\d{1,3}\.\d{1,3}(?::\d{2,5})?(?:$|[^\w.])",
+        &["10.", "192.168", "172.", "127.", "169.254"],
     ),
-    host(r"\blocalhost:\d{2,5}\b"),
+    host(r"\blocalhost:\d{2,5}\b", &["localhost:"]),
     host(
-        r"(?:^|[^\w.@-])(?:[a-z0-9][a-z0-9-]*\.)+(?:internal|intra|intranet|corp|lan|svc|consul|localdomain|cluster\.local)(?::\d{2,5})?(?:$|[^\w.-])",
+        r"(?:^|[^\w.@-])(?:[a-z0-9][a-z0-9-]*\.)*[a-z0-9][a-z0-9-]*\.(?:internal|intra|intranet|corp|lan|svc|consul|localdomain|cluster\.local)(?::\d{2,5})?(?:$|[^\w.-])",
+        &[
+            ".internal",
+            ".intra",
+            ".corp",
+            ".lan",
+            ".svc",
+            ".consul",
+            ".localdomain",
+            ".cluster.local",
+        ],
     ),
-    host(r"(?:^|[^\w.@-])[a-z0-9][a-z0-9-]*(?:\.[a-z0-9-]+)*\.local(?::\d{2,5}|[/\s\x22']|$)"),
+    host(
+        r"(?:^|[^\w.@-])[a-z0-9][a-z0-9-]*(?:\.[a-z0-9-]+)*\.local(?::\d{2,5}|[/\s\x22']|$)",
+        &[".local"],
+    ),
     // RFC 4193 section 3.1.
-    host(r"\[f[cd][0-9a-f]{2}:[0-9a-f:]+\]"),
+    host(r"\[f[cd][0-9a-f]{2}:[0-9a-f:]+\]", &["[fc", "[fd"]),
     host(
         r"(?:^|[^\w.-])[a-z][\w.-]*:(?:5432|3306|6379|27017|9092|5672|1433|1521|9200|11211|2181)\b",
+        &[
+            ":5432", ":3306", ":6379", ":27017", ":9092", ":5672", ":1433", ":1521", ":9200",
+            ":11211", ":2181",
+        ],
     ),
-    host(r"\b(?:ECONNREFUSED|ENOTFOUND|EHOSTUNREACH|ECONNRESET|EAI_AGAIN)\b"),
+    host(
+        r"\b(?:ECONNREFUSED|ENOTFOUND|EHOSTUNREACH|ECONNRESET|EAI_AGAIN)\b",
+        &["ECONNREFUSED", "ENOTFOUND", "EHOSTUNREACH", "ECONNRESET", "EAI_AGAIN"],
+    ),
     host(
         r"\bdial tcp[ :]|\bgetaddrinfo |\bupstream connect error\b|Connection refused \(os error|\bNo route to host\b|Failed to connect to /",
+        &[
+            "dial tcp",
+            "getaddrinfo ",
+            "upstream connect error",
+            "Connection refused (os error",
+            "No route to host",
+            "Failed to connect to /",
+        ],
     ),
 ];

@@ -1,7 +1,14 @@
-//! All patterns, in one automaton.
+//! All patterns, and how a text is searched for them.
+//!
+//! Each pattern names a few literals, one of which is in whatever it matches. A text is searched for all of
+//! those in one go, and only patterns of which one was found are compiled and tried: for most texts none. Where
+//! there are many texts, all patterns in one automaton are quicker; but making that takes as long as checking a
+//! short recording.
 
+use std::sync::atomic::{AtomicU32, Ordering};
 use std::sync::{LazyLock, OnceLock};
 
+use aho_corasick::{AhoCorasick, AhoCorasickKind};
 use regex::bytes::{Regex, RegexBuilder, RegexSet, RegexSetBuilder};
 
 use super::sort::Inside;
@@ -14,7 +21,11 @@ pub(super) struct Pattern {
     /// What it is, in few words.
     pub(super) what: &'static str,
     pub(super) regex: &'static str,
+    pub(super) needs: Needs,
 }
+
+/// Literals, one of which is in whatever a pattern matches.
+pub(super) type Needs = &'static [&'static str];
 
 /// A text that was found.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -33,38 +44,101 @@ fn all() -> impl Iterator<Item = &'static Pattern> {
         .chain(&network::PATTERNS)
 }
 
-struct Compiled {
-    set: RegexSet,
-    each: Vec<(&'static Pattern, OnceLock<Option<Regex>>)>,
+/// Behind so many texts the automaton is made.
+const MANY: u32 = 1000;
+
+/// What texts are searched for.
+struct Search {
+    literals: AhoCorasick,
+    /// For each literal the patterns that name it, a bit each.
+    named_by: Vec<u128>,
+    patterns: Vec<(&'static Pattern, OnceLock<Option<Regex>>)>,
+    /// How many texts were searched, up to [`MANY`].
+    count: AtomicU32,
+    automaton: LazyLock<Option<RegexSet>>,
 }
 
-/// Compiled at the first answer that is looked at, so that a run without one does not pay for it; and of
-/// the single patterns only those that are found. Bytes and ASCII classes make the automaton a tenth as
-/// large.
-static COMPILED: LazyLock<Option<Compiled>> = LazyLock::new(|| {
-    let set = RegexSetBuilder::new(all().map(|pattern| pattern.regex))
+/// Made at the first answer that is looked at, so that a run without one does not pay for it.
+static SEARCH: LazyLock<Option<Search>> = LazyLock::new(|| {
+    let named = |literal: &str| {
+        let names = |pattern: &Pattern| u128::from(pattern.needs.contains(&literal));
+        all().enumerate().fold(0, |bits, (at, pattern)| bits | (names(pattern) << at))
+    };
+    let mut literals: Vec<&str> = all().flat_map(|pattern| pattern.needs).copied().collect();
+    literals.sort_unstable();
+    literals.dedup();
+    let built = AhoCorasick::builder().kind(Some(AhoCorasickKind::ContiguousNFA)).build(&literals);
+    Some(Search {
+        literals: built.ok()?,
+        named_by: literals.into_iter().map(named).collect(),
+        patterns: all().map(|pattern| (pattern, OnceLock::new())).collect(),
+        count: AtomicU32::new(0),
+        automaton: LazyLock::new(automaton),
+    })
+});
+
+// Bytes and ASCII classes make automata a tenth as large.
+
+fn compiled(pattern: &Pattern) -> Option<Regex> {
+    RegexBuilder::new(pattern.regex).unicode(false).build().ok()
+}
+
+fn automaton() -> Option<RegexSet> {
+    RegexSetBuilder::new(all().map(|pattern| pattern.regex))
         .unicode(false)
         .size_limit(1 << 26)
         .dfa_size_limit(1 << 24)
-        .build();
-    Some(Compiled { set: set.ok()?, each: all().map(|p| (p, OnceLock::new())).collect() })
-});
+        .build()
+        .ok()
+}
+
+impl Search {
+    /// The patterns that may match somewhere in a text, a bit each.
+    fn candidates(&self, text: &str) -> u128 {
+        // Nobody counts on who has just crossed the line; both ways find the same.
+        if self.count.load(Ordering::Relaxed) < MANY {
+            self.count.fetch_add(1, Ordering::Relaxed);
+            return self.by_literals(text);
+        }
+        match self.automaton.as_ref() {
+            Some(automaton) => by_automaton(automaton, text),
+            None => self.by_literals(text),
+        }
+    }
+
+    fn by_literals(&self, text: &str) -> u128 {
+        let found = self.literals.find_overlapping_iter(text);
+        found.fold(0, |bits, literal| {
+            bits | self.named_by.get(literal.pattern().as_usize()).copied().unwrap_or_default()
+        })
+    }
+}
+
+fn by_automaton(automaton: &RegexSet, text: &str) -> u128 {
+    if !automaton.is_match(text.as_bytes()) {
+        return 0;
+    }
+    automaton.matches(text.as_bytes()).into_iter().fold(0, |bits, at| bits | (1 << at))
+}
 
 /// The first text of each sort, those first from which others follow.
 pub(super) fn find(text: &str) -> Vec<Hit> {
-    let Some(compiled) = COMPILED.as_ref() else { return Vec::new() };
-    let bytes = text.as_bytes();
-    if !compiled.set.is_match(bytes) {
+    let Some(search) = SEARCH.as_ref() else { return Vec::new() };
+    let mut candidates = search.candidates(text);
+    if candidates == 0 {
         return Vec::new();
     }
+    let bytes = text.as_bytes();
     let mut hits: Vec<Hit> = Vec::new();
-    for at in compiled.set.matches(bytes) {
-        let Some((pattern, regex)) = compiled.each.get(at) else { continue };
+    while candidates != 0 {
+        let at = candidates.trailing_zeros();
+        candidates &= candidates - 1;
+        let Some((pattern, regex)) = search.patterns.get(at as usize) else { continue };
         if hits.iter().any(|hit| hit.sort == pattern.sort) {
             continue;
         }
-        let build = || RegexBuilder::new(pattern.regex).unicode(false).build().ok();
-        let found = regex.get_or_init(build).as_ref().and_then(|regex| regex.find(bytes));
+        let regex = regex.get_or_init(|| compiled(pattern));
+        let found = regex.as_ref().and_then(|regex| regex.find(bytes));
         let found = found.filter(|found| !is_version_number(pattern.sort, text, found.start()));
         if let Some(found) = found {
             let text = String::from_utf8_lossy(found.as_bytes());
@@ -90,14 +164,136 @@ fn is_version_number(sort: Inside, text: &str, at: usize) -> bool {
 
 #[cfg(test)]
 mod tests {
+    use regex_syntax::ParserBuilder;
+    use regex_syntax::hir::{Class, Hir, HirKind};
+
     use super::*;
 
     #[test]
-    fn every_pattern_compiles() {
-        assert!(COMPILED.is_some());
+    fn every_pattern_compiles_and_has_a_bit() {
+        assert!(SEARCH.is_some() && all().count() <= 128);
         for pattern in all() {
-            let built = RegexBuilder::new(pattern.regex).unicode(false).build();
-            assert!(built.is_ok(), "{}", pattern.regex);
+            assert!(compiled(pattern).is_some(), "{}", pattern.regex);
         }
+    }
+
+    /// Whatever the pattern matches has one of its literals in it: by its own grammar.
+    #[test]
+    fn whatever_a_pattern_matches_has_one_of_its_literals() {
+        let wrong: Vec<&Pattern> =
+            all().filter(|pattern| !needs_one(&parsed(pattern.regex), pattern.needs)).collect();
+        assert!(wrong.is_empty(), "{wrong:#?}");
+    }
+
+    /// On the texts of another test, and on parts of them.
+    #[test]
+    fn both_ways_find_the_same() {
+        let (search, automaton) = (SEARCH.as_ref().unwrap(), automaton().unwrap());
+        let matched = |bits: u128, text: &str| -> Vec<&str> {
+            let is_matched = |(at, pattern): &(usize, &Pattern)| {
+                bits >> at & 1 == 1 && compiled(pattern).unwrap().is_match(text.as_bytes())
+            };
+            all().enumerate().filter(is_matched).map(|(_, pattern)| pattern.regex).collect()
+        };
+        let mut matches = 0;
+        for text in include_str!("../../tests/disclosure.rs").lines() {
+            let parts = (0..text.len()).step_by(9).filter_map(|at| text.get(at..));
+            for text in parts {
+                let found = matched(search.by_literals(text), text);
+                assert_eq!(found, matched(by_automaton(&automaton, text), text), "{text}");
+                matches += found.len();
+            }
+        }
+        assert!(matches > 100, "{matches}");
+    }
+
+    #[test]
+    fn what_may_match_without_a_literal_is_not_taken_for_needing_it() {
+        for (regex, needs) in [
+            ("ab?c", &["ab"][..]),
+            ("a|b", &["a"]),
+            ("(?:ab)*", &["ab"]),
+            ("(?i)ab", &["ab"]),
+            ("a[bc]d", &["ab"]),
+            (r"a\d+b", &["ab"]),
+            ("(?:ab|cd)e", &["be"]),
+        ] {
+            assert!(!needs_one(&parsed(regex), needs), "{regex}");
+        }
+        for (regex, needs) in [("x(?:a|b[cd])y", &["xa", "bcy", "bdy"][..]), ("(?:ab)+c?", &["ab"])]
+        {
+            assert!(needs_one(&parsed(regex), needs), "{regex}");
+        }
+    }
+
+    fn parsed(regex: &str) -> Hir {
+        ParserBuilder::new().unicode(false).utf8(false).build().parse(regex).unwrap()
+    }
+
+    fn needs_one(hir: &Hir, needs: &[&str]) -> bool {
+        let has_one = |text: &Vec<u8>| {
+            needs.iter().any(|need| text.windows(need.len()).any(|part| part == need.as_bytes()))
+        };
+        if texts(hir).is_some_and(|texts| texts.iter().all(has_one)) {
+            return true;
+        }
+        match hir.kind() {
+            HirKind::Concat(parts) => {
+                let runs = (0..parts.len()).flat_map(|start| {
+                    (start + 1..=parts.len()).map(move |end| parts.get(start..end).unwrap())
+                });
+                let by_run = |run: &[Hir]| {
+                    texts(&Hir::concat(run.to_vec())).is_some_and(|texts| texts.iter().all(has_one))
+                };
+                parts.iter().any(|part| needs_one(part, needs)) || runs.into_iter().any(by_run)
+            }
+            HirKind::Alternation(parts) => parts.iter().all(|part| needs_one(part, needs)),
+            HirKind::Repetition(repetition) => {
+                repetition.min > 0 && needs_one(&repetition.sub, needs)
+            }
+            HirKind::Capture(capture) => needs_one(&capture.sub, needs),
+            HirKind::Empty | HirKind::Literal(_) | HirKind::Class(_) | HirKind::Look(_) => false,
+        }
+    }
+
+    /// All texts that it matches, if they are few.
+    fn texts(hir: &Hir) -> Option<Vec<Vec<u8>>> {
+        const MOST: usize = 500;
+        Some(match hir.kind() {
+            HirKind::Empty | HirKind::Look(_) => vec![Vec::new()],
+            HirKind::Literal(literal) => vec![literal.0.to_vec()],
+            HirKind::Class(Class::Bytes(class)) => {
+                let bytes = class.ranges().iter().flat_map(|range| range.start()..=range.end());
+                let bytes: Vec<_> = bytes.map(|byte| vec![byte]).collect();
+                (bytes.len() < 10).then_some(bytes)?
+            }
+            HirKind::Capture(capture) => texts(&capture.sub)?,
+            HirKind::Repetition(repetition) if repetition.max.is_some_and(|max| max < 4) => {
+                let sub = texts(&repetition.sub)?;
+                let mut all = Vec::new();
+                for count in repetition.min..=repetition.max? {
+                    let some = (0..count).try_fold(vec![Vec::new()], |some, _| joined(&some, &sub));
+                    all.extend(some?);
+                }
+                all
+            }
+            HirKind::Concat(parts) => parts
+                .iter()
+                .try_fold(vec![Vec::new()], |some, part| joined(&some, &texts(part)?))?,
+            HirKind::Alternation(parts) => {
+                parts.iter().map(texts).collect::<Option<Vec<_>>>()?.concat()
+            }
+            HirKind::Class(Class::Unicode(_)) | HirKind::Repetition(_) => return None,
+        })
+        .filter(|all| all.len() <= MOST)
+    }
+
+    /// Each of these with each of those behind it.
+    fn joined(some: &[Vec<u8>], others: &[Vec<u8>]) -> Option<Vec<Vec<u8>>> {
+        let each = |one: &Vec<u8>| {
+            let one = one.clone();
+            others.iter().map(move |other| [one.as_slice(), other.as_slice()].concat())
+        };
+        (some.len() * others.len() <= 500).then(|| some.iter().flat_map(each).collect())
     }
 }

@@ -68,15 +68,20 @@ const FREE_HEADERS: [&str; 34] = [
     "allow",
 ];
 
-/// The same by their lengths, since every header of every error is looked up.
-static BY_LENGTH: LazyLock<Vec<Vec<&str>>> = LazyLock::new(|| {
-    let longest = FREE_HEADERS.iter().map(|name| name.len()).max().unwrap_or_default();
-    let of = |length| FREE_HEADERS.into_iter().filter(|name| name.len() == length).collect();
-    (0..=longest).map(of).collect()
+/// The same by their lengths and last letters, since every header of every error is looked up.
+static BY_FORM: LazyLock<Vec<Vec<&str>>> = LazyLock::new(|| {
+    let of = |form| FREE_HEADERS.into_iter().filter(|name| form_of(name) == form).collect();
+    (0..256).map(of).collect()
 });
 
+/// A number below 256 that is the same for names that differ in letter case alone.
+fn form_of(name: &str) -> usize {
+    let last = name.bytes().last().unwrap_or_default() & 0x1f;
+    (name.len() * 32 + usize::from(last)) % 256
+}
+
 fn is_free(name: &str) -> bool {
-    let listed = BY_LENGTH.get(name.len()).map_or(&[][..], |names| names);
+    let listed = BY_FORM.get(form_of(name)).map_or(&[][..], |names| names);
     listed.iter().any(|free| is_same(free, name))
         || is_same("access-control-", name.get(..15).unwrap_or_default())
 }

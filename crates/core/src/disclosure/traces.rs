@@ -3,65 +3,123 @@
 //! Every pattern has to be certain by itself: a frame with a source file and a line in the form of
 //! its language, or a sentence that only the run-time writes. Words such as 'line 12' alone are none.
 
-use super::patterns::Pattern;
+use super::patterns::{Needs, Pattern};
 use super::sort::Inside;
 
 /// `(?:"|&quot;)` and `&lt;` let the same patterns find traces in HTML.
-pub(super) const PATTERNS: [Pattern; 23] = [
+pub(super) const PATTERNS: [Pattern; 24] = [
     trace(
         "a Java or Kotlin trace",
         r"\bat (?:[\w$.@-]+/)*[\w$.]+[.$][\w$<>]+(?:&lt;init&gt;)?\((?:[\w$-]+\.(?:java|kt|kts|scala|groovy|clj):\d+|Native Method|Unknown Source)\)",
+        &[
+            ".java:",
+            ".kt:",
+            ".kts:",
+            ".scala:",
+            ".groovy:",
+            ".clj:",
+            "Native Method",
+            "Unknown Source",
+        ],
     ),
-    trace("a Java or Kotlin trace", r"\bCaused by: (?:[a-z][\w]*\.)+[A-Z]\w*(?:Exception|Error)\b"),
-    trace("a Java or Kotlin trace", r#"\bException in thread (?:"|&quot;)"#),
-    trace("a Python trace", r"Traceback \(most recent call last\):"),
+    trace(
+        "a Java or Kotlin trace",
+        r"\bCaused by: (?:[a-z][\w]*\.)+[A-Z]\w*(?:Exception|Error)\b",
+        &["Caused by: "],
+    ),
+    trace(
+        "a Java or Kotlin trace",
+        r#"\bException in thread (?:"|&quot;)"#,
+        &["Exception in thread "],
+    ),
+    trace(
+        "a Python trace",
+        r"Traceback \(most recent call last\):",
+        &["Traceback (most recent call last):"],
+    ),
     trace(
         "a Python trace",
         r#"\bFile (?:"|&quot;|&#34;|')[^"'<>\n]+\.pyx?(?:"|&quot;|&#34;|'), line \d+"#,
+        &[".py"],
     ),
     trace(
         "a JavaScript trace",
-        r"\bat (?:async )?(?:[\w$.<>\[\] ]+ )?\(?(?:file://|node:|webpack:|/|[A-Za-z]:\\)[^\s()<>]*:\d+:\d+\)?",
+        r"\bat(?: [\w$.<>\[\] ]+)? \(?(?:file://|node:|webpack:|/)[^\s()<>]*:\d+:\d+\)?",
+        &[" file://", "(file://", " node:", "(node:", " webpack:", "(webpack:", " /", "(/"],
+    ),
+    trace(
+        "a JavaScript trace",
+        r"\bat(?: [\w$.<>\[\] ]+)? \(?[A-Za-z]:\\[^\s()<>]*:\d+:\d+\)?",
+        &[":\\"],
     ),
     trace(
         "a JavaScript trace",
         r"\bat (?:async )?[\w$.<>]+ \((?:native|index \d+|<anonymous>|&lt;anonymous&gt;)\)",
+        &["native", "index ", "anonymous"],
     ),
-    trace("a Go trace", r"\bgoroutine \d+ \[[a-z][a-z ,0-9]*\]:"),
-    trace("a Go trace", r"\.go:\d+ \+0x[0-9a-f]+"),
-    trace("a .NET trace", r"\bat [\w.`<>\[\],+|$&;]+\([^()\n]*\) in [^\n<>]+:line \d+"),
-    trace("a .NET trace", r"\bat (?:System|Microsoft)\.[\w.`<>\[\],+|$&;]+\([^()\n]*\)"),
-    trace("a .NET trace", r"--- End of (?:inner exception )?stack trace"),
-    trace("a PHP trace", r"(?m)#\d+ [^\n#]+\.php\(\d+\): "),
+    trace("a Go trace", r"\bgoroutine \d+ \[[a-z][a-z ,0-9]*\]:", &["goroutine "]),
+    trace("a Go trace", r"\.go:\d+ \+0x[0-9a-f]+", &[".go:"]),
+    trace(
+        "a .NET trace",
+        r"\bat [\w.`<>\[\],+|$&;]+\([^()\n]*\) in [^\n<>]+:line \d+",
+        &[":line "],
+    ),
+    trace(
+        "a .NET trace",
+        r"\bat (?:System|Microsoft)\.[\w.`<>\[\],+|$&;]+\([^()\n]*\)",
+        &["at System.", "at Microsoft."],
+    ),
+    trace("a .NET trace", r"--- End of (?:inner exception )?stack trace", &["--- End of "]),
+    trace("a PHP trace", r"(?m)#\d+ [^\n#]+\.php\(\d+\): ", &[".php("]),
     trace(
         "a PHP trace",
         r"(?:Fatal error|Warning|Notice|Parse error)(?:</b>)?:[^\n]+ in (?:<b>)?[^\n<]+\.php(?:</b>)? on line (?:<b>)?\d+",
+        &[" on line "],
     ),
-    trace("a PHP trace", r"\bin /[^\s<>]+\.php:\d+"),
-    trace("a Ruby trace", r"[\w./-]+\.rb:\d+:in (?:`|'|‘|&#39;|&#x27;|&#96;)"),
-    trace("a Ruby trace", r"/gems/[\w.-]+-\d+(?:\.\d+)+/[\w./-]+\.rb:\d+"),
+    trace("a PHP trace", r"\bin /[^\s<>]+\.php:\d+", &[".php:"]),
+    trace("a Ruby trace", r"[\w./-]+\.rb:\d+:in (?:`|'|‘|&#39;|&#x27;|&#96;)", &[".rb:"]),
+    trace("a Ruby trace", r"/gems/[\w.-]+-\d+(?:\.\d+)+/[\w./-]+\.rb:\d+", &["/gems/"]),
     trace(
         "a Rust trace",
         r"\bthread (?:'|&#39;|&#x27;)[^'\n&]+(?:'|&#39;|&#x27;)(?: \(\d+\))? panicked at ",
+        &[" panicked at "],
     ),
     trace(
         "a Rust trace",
         r"(?m)^\s*\d+: (?:0x[0-9a-f]+ - )?[\w:<>{}, ]*::[\w:<>{}#, ]+\s+at [^\n]+\.rs:\d+",
+        &[".rs:"],
     ),
-    trace("a Rust trace", r"\bpanicked at [^\n]+\.rs:\d+:\d+"),
-    trace("a Rust trace", r"(?m)^\s*at /?[^\s:]+\.rs:\d+(?::\d+)?$"),
+    trace("a Rust trace", r"\bpanicked at [^\n]+\.rs:\d+:\d+", &["panicked at "]),
+    trace("a Rust trace", r"(?m)^\s*at /?[^\s:]+\.rs:\d+(?::\d+)?$", &[".rs:"]),
     trace(
         "a page for debugging",
         r"Werkzeug Debugger|Action Controller: Exception caught|You're seeing this error because you have <code>DEBUG = True|Whoops\\Exception|<title>Whoops! There was an error|Symfony Exception|Ignition\.start|An unhandled exception occurred during the execution of the current web request|An unhandled exception occurred while processing the request",
+        &[
+            "Werkzeug Debugger",
+            "Exception caught",
+            "seeing this error",
+            "Whoops",
+            "Symfony Exception",
+            "Ignition.start",
+            "unhandled exception",
+        ],
     ),
     trace(
         "a page for debugging",
         r"\[(?:HttpException|SqlException|NullReferenceException|InvalidOperationException)[^\]\n]*\]|Source Error:</b>|Stack Trace:</b>",
+        &[
+            "[HttpException",
+            "[SqlException",
+            "[NullReferenceException",
+            "[InvalidOperationException",
+            "Source Error:</b>",
+            "Stack Trace:</b>",
+        ],
     ),
 ];
 
-const fn trace(what: &'static str, regex: &'static str) -> Pattern {
-    Pattern { sort: Inside::StackTrace, what, regex }
+const fn trace(what: &'static str, regex: &'static str, needs: Needs) -> Pattern {
+    Pattern { sort: Inside::StackTrace, what, regex, needs }
 }
 
 #[cfg(test)]
@@ -88,6 +146,9 @@ mod tests {
                 "at process.processTicksAndRejections (node:internal/process/task_queues:95:5)",
             ),
             ("JavaScript", "at Array.map (<anonymous>)"),
+            ("JavaScript", "at Server.find (C:\\harbour\\berths.js:12:9)"),
+            ("JavaScript", "at /srv/harbour/berths.js:12:9"),
+            ("JavaScript", "at async file:///srv/harbour/berths.mjs:1:9"),
             ("Go", "goroutine 17 [running]:\nmain.find()"),
             ("Go", "\t/srv/harbour/berths.go:42 +0x1d"),
             (".NET", "   at Harbour.Berths.Find(String id) in /srv/Berths.cs:line 42"),
