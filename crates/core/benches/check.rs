@@ -77,7 +77,8 @@ fn check(contract: &Contract, recording: &str, count: usize) -> u64 {
 
 /// Cuts a recording into its exchanges, and reads each if that is asked for.
 fn cut(recording: &str, reads: bool) -> u64 {
-    let mut cutter = open(Source::of(recording.as_bytes()), 0, Opening::default());
+    let opening = Opening { leaps: true, ..Opening::default() };
+    let mut cutter = open(Source::of(recording.as_bytes()), 0, opening);
     let (mut batch, mut count) = (Batch::default(), 0);
     while cutter.next(&mut batch) {
         for piece in batch.pieces() {

@@ -8,6 +8,7 @@ use proptest::prelude::*;
 
 use super::corpus::entries;
 use super::look::{Seen, read};
+use super::whole::gzip;
 
 /// So many entries that there are several batches.
 const COUNT: usize = 1200;
@@ -95,6 +96,7 @@ fn what_is_broken_or_odd_is_told_as_in_a_stream() {
         for threads in [1, 8] {
             assert_eq!(leaping(text.as_bytes(), threads), sure, "{name}");
         }
+        assert_eq!(leaping(&gzip(text.as_bytes()), 2), sure, "{name}, packed");
     }
 }
 
