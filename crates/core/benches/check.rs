@@ -75,6 +75,14 @@ fn check(contract: &Contract, recording: &str, count: usize) -> u64 {
     ledger.judged
 }
 
+/// Does the same on two threads, which shows what the second processor is worth just then.
+fn twice(work: impl Fn() -> u64 + Sync) -> u64 {
+    std::thread::scope(|scope| {
+        let other = scope.spawn(&work);
+        work() + other.join().unwrap_or_default()
+    })
+}
+
 /// Cuts a recording into its exchanges, and reads each if that is asked for.
 fn cut(recording: &str, reads: bool) -> u64 {
     let opening = Opening { leaps: true, ..Opening::default() };
@@ -124,10 +132,14 @@ fn usual() {
         ("lines, 500 MB", Form::Lines),
     ] {
         let recording = Traffic::new(form, Mixture::Usual, 500_000_000).all();
-        let jobs: [Job<'_>; 6] = [
+        let jobs: [Job<'_>; 7] = [
             (
                 "plain parse, borrowed, 1 thread",
                 Box::new(|| plain::parse(&recording, form == Form::Lines)),
+            ),
+            (
+                "two of these at once, each all of it",
+                Box::new(|| twice(|| plain::parse(&recording, form == Form::Lines))),
             ),
             ("plain scan: lines counted", Box::new(|| plain::scan(&recording))),
             ("cut into exchanges, 1 thread", Box::new(|| cut(&recording, false))),
