@@ -79,8 +79,12 @@ const MOST_KEPT: usize = 64;
 /// than this counts no more.
 const MOST_ASKED: u8 = 8;
 
-/// A longer text, as the recording holds it, is not kept: with its value it may take 70 times as much.
+/// A longer text, as the recording holds it, is not kept.
 const LONGEST: usize = 1 << 10;
+
+/// Nor is one with more marks than this that stand before values: a value with what follows from it may take 100 times as
+/// much as its text.
+const MOST_MARKS: usize = 128;
 
 /// The bodies that came lately under one contract, for whoever places many exchanges.
 #[derive(Debug, Default)]
@@ -109,7 +113,8 @@ impl Bodies {
             Seen::Once => {}
         }
         let body = read();
-        if body.json().is_none() {
+        let marks = text.bytes().filter(|byte| b"{[,:".contains(byte)).count();
+        if body.json().is_none() || marks > MOST_MARKS {
             return Body::Own(body.into());
         }
         let looked = Arc::new(Looked::from(body));
@@ -202,9 +207,9 @@ mod tests {
     }
 
     #[test]
-    fn what_is_no_json_or_long_is_not_kept() {
-        let long = format!("[{}1]", "1, ".repeat(LONGEST));
-        for text in ["{", "text", "", " {}", "<p>", "\u{feff}{}", &long] {
+    fn what_is_no_json_or_large_is_not_kept() {
+        let [long, dense] = [LONGEST, MOST_MARKS].map(|count| format!("[{}1]", "1,".repeat(count)));
+        for text in ["{", "text", "", " {}", "<p>", "\u{feff}{}", &long, &dense] {
             assert_eq!(reads(&Bodies::default(), text, 5), 5, "{text}");
         }
     }
