@@ -1,12 +1,13 @@
 //! Base URLs of the service, and how recorded URLs come off them.
 
 use std::borrow::Cow;
+use std::ops::Range;
 
 use url::Host;
 
 use super::model::Letters;
 use super::router::Segment;
-use super::split::Split;
+use super::split::{Split, plain_path};
 
 /// One base URL. Host, port and path segments may be variables, as in `https://{quay}.example:{port}/v1`.
 #[derive(Debug, Clone)]
@@ -18,6 +19,29 @@ pub struct Server {
     /// None for any.
     port: Option<u16>,
     prefix: Vec<Segment>,
+    /// What plain URLs below it begin with, where that can be told.
+    start: Option<Start>,
+}
+
+/// What the plain URLs below a base begin with, up to a slash.
+#[derive(Debug, Clone)]
+struct Start {
+    text: String,
+    host: Range<usize>,
+}
+
+impl Start {
+    /// The start for a base that is written as plain URLs are, without variables.
+    fn of(base: &str) -> Option<Self> {
+        let text = base.trim_end_matches('/');
+        let whole = format!("{text}/");
+        let split = Split::plain(&whole).filter(|split| split.query.is_none())?;
+        let (scheme, behind) = text.split_once("://")?;
+        let host = scheme.len() + 3..scheme.len() + 3 + split.host.len();
+        let (_, path) = behind.split_once('/').unwrap_or_default();
+        let is_plain = !path.contains("//") && !path.starts_with('/') && !text.contains(['%', '{']);
+        is_plain.then(|| Self { text: text.to_owned(), host })
+    }
 }
 
 impl Server {
@@ -53,7 +77,15 @@ impl Server {
             host: host_pattern(host)?,
             port,
             prefix: prefix.map(Segment::read).collect::<Result<_, _>>()?,
+            start: Start::of(text),
         })
+    }
+
+    /// Can no URL be below both?
+    fn is_apart_from(&self, other: &Self) -> bool {
+        let hosts = (&self.host, &other.host);
+        self.scheme != other.scheme
+            || matches!(hosts, (Segment::Literal(one), Segment::Literal(other)) if one != other)
     }
 
     fn is_host_of(&self, split: &Split<'_>) -> bool {
@@ -86,6 +118,9 @@ impl<'u> Target<'u> {
     /// A URL without a host, which some recorders write, is taken for the service's.
     #[must_use]
     pub fn read(url: &'u str, servers: &[Server]) -> Option<Self> {
+        if let Some(target) = Self::plain(url, servers) {
+            return Some(target);
+        }
         if url.starts_with("//") {
             // The recording has no scheme, so either will do.
             let with = |scheme: &str| {
@@ -100,6 +135,19 @@ impl<'u> Target<'u> {
             None => Split::parsed(url, true)?,
         };
         Self::below(split, servers)
+    }
+
+    /// The same for most URLs: plain ones that start as a base does, where no other base can be meant.
+    fn plain(url: &'u str, servers: &[Server]) -> Option<Self> {
+        let (server, start, rest) = servers.iter().find_map(|server| {
+            let start = server.start.as_ref()?;
+            Some((server, start, url.strip_prefix(start.text.as_str())?))
+        })?;
+        let (segments, query) = plain_path(rest)?;
+        let is_other = |other: &&Server| !std::ptr::eq(*other, server);
+        let is_meant = servers.iter().filter(is_other).all(|other| other.is_apart_from(server));
+        let host = Cow::Borrowed(url.get(start.host.clone())?);
+        is_meant.then_some(Self { segments, query, host })
     }
 
     fn below(split: Split<'u>, servers: &[Server]) -> Option<Self> {
@@ -186,6 +234,41 @@ mod tests {
         ] {
             assert_eq!(path(url, &servers).as_deref(), below, "{url}");
         }
+    }
+
+    /// Every URL below every list of bases, with and without the way for most URLs.
+    #[test]
+    fn a_plain_url_is_found_below_the_base_that_others_are() {
+        let bases = [
+            "https://harbour.example",
+            "https://harbour.example/",
+            "https://harbour.example//v1//",
+            "https://harbour.example/v1",
+            "https://harbour.example:443/v1/x",
+            "https://harbour.example:0443/v1",
+            "https://harbour.example:8443/v1",
+            "https://HARBOUR.example/v1",
+            "https://harbour.example/v%31",
+            "https://{quay}.example/v1/x",
+            "http://harbour.example/v1",
+            "http://other.example/v1/x",
+        ];
+        let urls = ["", ":443", ":0443", ":8443"].map(|port| {
+            ["", "/", "//v1/x", "/v1", "/v1?a=1", "/v1/", "/v1//x", "/v1/x/y?a=b#c", "/v1/%78/y"]
+                .map(|rest| format!("https://harbour.example{port}{rest}"))
+        });
+        for one in bases {
+            for other in bases {
+                let servers = [one, other].map(|base| Server::read(base).unwrap());
+                let slow = servers.clone().map(|server| Server { start: None, ..server });
+                for url in urls.iter().flatten() {
+                    let found = Target::read(url, &servers);
+                    assert_eq!(found, Target::read(url, &slow), "{url} {one} {other}");
+                }
+            }
+        }
+        let found = |base| Target::plain("https://h.example/v1/x", &[Server::read(base).unwrap()]);
+        assert!(found("https://h.example/v1/").is_some());
     }
 
     #[test]

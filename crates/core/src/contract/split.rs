@@ -4,6 +4,7 @@
 //! that a URL's reader would change is given to one.
 
 use std::borrow::Cow;
+use std::net::Ipv4Addr;
 
 use url::Url;
 
@@ -35,23 +36,14 @@ impl<'u> Split<'u> {
             }
             None => (usual, rest),
         };
-        let (segments, rest) = plain_segments(rest.strip_prefix('/')?)?;
-        let query = match rest.strip_prefix('?') {
-            Some(rest) => {
-                let length = run(rest, QUERY);
-                let (query, rest) = rest.split_at_checked(length)?;
-                (rest.is_empty() || rest.starts_with('#')).then_some(())?;
-                Some(query)
-            }
-            None => None,
-        };
+        let (segments, query) = plain_path(rest)?;
         Some(Self {
             scheme,
             host: Cow::Borrowed(host),
             has_host: true,
             port: Some(port),
             segments,
-            query: query.map(Cow::Borrowed),
+            query,
         })
     }
 
@@ -83,8 +75,8 @@ fn decoded(segment: &str) -> Cow<'_, str> {
     percent_decode(segment).map_or(Cow::Borrowed(segment), Cow::Owned)
 }
 
-/// A name in lower case that is no address and not in the form for other scripts (which has two hyphens in a
-/// row), and what comes behind it.
+/// A name in lower case that is not in the form for other scripts (which has two hyphens in a row), or an address of four
+/// numbers, and what comes behind it.
 fn plain_host(text: &str) -> Option<(&str, &str)> {
     let (host, rest) = text.split_at_checked(run(text, HOST))?;
     let (mut before, mut label_starts_with) = (b'.', b'.');
@@ -96,7 +88,23 @@ fn plain_host(text: &str) -> Option<(&str, &str)> {
         }
         before = byte;
     }
-    (before != b'.' && label_starts_with.is_ascii_lowercase()).then_some((host, rest))
+    let is_name = before != b'.' && label_starts_with.is_ascii_lowercase();
+    // A last label that starts with a digit may make an address of anything.
+    (is_name || host.parse::<Ipv4Addr>().is_ok()).then_some((host, rest))
+}
+
+/// The segments of a path with its first slash, decoded, and the query, of what comes behind a host and port.
+pub(super) fn plain_path(text: &str) -> Option<(Vec<Cow<'_, str>>, Option<Cow<'_, str>>)> {
+    let (segments, rest) = plain_segments(text.strip_prefix('/')?)?;
+    let query = match rest.strip_prefix('?') {
+        Some(rest) => {
+            let (query, rest) = rest.split_at_checked(run(rest, QUERY))?;
+            (rest.is_empty() || rest.starts_with('#')).then_some(())?;
+            Some(Cow::Borrowed(query))
+        }
+        None => None,
+    };
+    Some((segments, query))
 }
 
 /// The segments of a path without its first slash, decoded, and what comes behind it.
@@ -187,7 +195,7 @@ mod tests {
         /// Whatever is plain is taken apart as a URL's reader does it.
         #[test]
         fn plain_urls_are_taken_apart_as_others_are(
-            url in "https?://[a-z0-9.-]{1,12}(:[0-9]{0,5})?(/[A-Za-z0-9%.~@'-]{0,6}){0,4}(\\?[a-z0-9=&'%?]{0,8})?(#x)?"
+            url in "https?://([a-z0-9.-]{1,12}|[0-9]{1,3}([.][0-9]{1,3}){3})(:[0-9]{0,5})?(/[A-Za-z0-9%.~@'-]{0,6}){0,4}(\\?[a-z0-9=&'%?]{0,8})?(#x)?"
         ) {
             if let Some(split) = Split::plain(&url) {
                 prop_assert_eq!(Some(split), Split::parsed(&url, true), "{}", url);
@@ -197,7 +205,9 @@ mod tests {
 
     #[test]
     fn what_a_reader_would_change_is_not_plain() {
-        assert!(Split::plain("https://harbour.example/v1/berths/A-3?free=1#x").is_some());
+        for url in ["https://harbour.example/v1/berths/A-3?free=1#x", "http://127.0.0.1:7878/v1"] {
+            assert!(Split::plain(url).is_some());
+        }
         for url in [
             "https://Harbour.example/",
             "https://127.1/",

@@ -13,9 +13,9 @@ use std::ops::Range;
 
 use super::entry::Entry;
 use super::learn::Learning;
-use super::quick::Walk;
 use super::steady::{Run, Settling};
 use super::taken::Taken;
+use super::walk::Walk;
 use crate::headers::NameKind;
 
 /// So many layouts are learned; a recorder has one for each set of header fields.

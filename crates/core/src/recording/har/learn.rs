@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use super::entry::Entry;
 use super::layout::{Has, Piece, Side, Slot, Value};
-use super::quick::Walk;
+use super::walk::Walk;
 use crate::headers::{Headers, NameKind};
 
 /// A layout has no more values than this.

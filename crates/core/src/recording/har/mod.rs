@@ -12,6 +12,7 @@ mod literal;
 mod quick;
 mod steady;
 mod taken;
+mod walk;
 
 pub use cut::Cutter;
 pub(super) use layout::Layouts;

@@ -6,12 +6,10 @@
 //! for the verdict and its words. Where a walk comes to its end, it has read what serde_json would read.
 
 use std::borrow::Cow;
-use std::ops::Range;
 
-use super::entry::{Content, Entry, PostData, Raw, Request, Response, Text};
-use super::literal::Literal;
+use super::entry::{Content, Entry, PostData, Raw, Request, Response};
+use super::walk::{Walk, once};
 use crate::headers::Headers;
-use crate::recording::scan::{Follow, State, Stops, follow, plain_run, string_end, unescape};
 
 /// Most messages have fewer header fields than this.
 pub(super) const USUAL_FIELDS: usize = 16;
@@ -41,86 +39,7 @@ pub(super) fn entry(text: &str) -> Option<Entry<'_>> {
     whole.then_some(Entry { request: request?, response, time, timings })
 }
 
-pub(super) struct Walk<'a> {
-    text: &'a str,
-    bytes: &'a [u8],
-    stops: Stops<'a>,
-    /// A string of which the end is known; empty where there is none.
-    known: Range<usize>,
-    pub(super) at: usize,
-}
-
-/// Does this byte end a number or a word?
-fn is_end(byte: &u8) -> bool {
-    matches!(byte, b',' | b'}' | b']' | b' ' | b'\n' | b'\r' | b'\t')
-}
-
-/// Fills a place that is still empty.
-fn once<T>(place: &mut Option<T>, value: T) -> Option<()> {
-    if place.is_some() {
-        return None;
-    }
-    *place = Some(value);
-    Some(())
-}
-
 impl<'a> Walk<'a> {
-    pub(super) fn of(text: &'a str) -> Self {
-        Self::knowing(text, 0..0)
-    }
-
-    /// The same, for a text with a string of which the end is known.
-    pub(super) fn knowing(text: &'a str, string: Range<usize>) -> Self {
-        let bytes = text.as_bytes();
-        Self { text, bytes, stops: Stops::of(bytes), known: string, at: 0 }
-    }
-
-    /// Is that what comes?
-    #[inline]
-    pub(super) fn has(&self, text: &[u8]) -> bool {
-        self.bytes.get(self.at..self.at + text.len()) == Some(text)
-    }
-
-    /// A string whose first quotation mark is behind us. The one at its end belongs to what comes behind the value.
-    #[inline]
-    pub(super) fn rest_of_string(&mut self) -> Option<Literal<'a>> {
-        let start = self.at;
-        if start == self.known.start {
-            self.at = self.known.end;
-            return Some(Literal::of(self.text, self.known.clone(), false));
-        }
-        let plain = start + plain_run(self.bytes.get(start..)?);
-        let is_plain = self.bytes.get(plain) == Some(&b'"');
-        self.at = if is_plain { plain } else { string_end(self.bytes, plain)? - 1 };
-        Some(Literal::of(self.text, start..self.at, is_plain))
-    }
-
-    /// A number.
-    #[inline]
-    pub(super) fn number(&mut self) -> Option<&'a str> {
-        let rest = self.bytes.get(self.at..)?;
-        // A short whole number, as most are.
-        if let [b'1'..=b'9', more @ ..] = rest {
-            let length = 1 + more.iter().take_while(|byte| byte.is_ascii_digit()).count();
-            if length < 16 && matches!(rest.get(length), Some(b',' | b'}')) {
-                let start = self.at;
-                self.at += length;
-                return self.text.get(start..self.at);
-            }
-        }
-        match rest.first()? {
-            b'-' | b'0'..=b'9' => self.scalar(),
-            _ => None,
-        }
-    }
-
-    /// With the mark at the end of a string before us: is the string a member's name?
-    pub(super) fn is_before_colon(&mut self) -> bool {
-        self.at += 1;
-        let rest = self.bytes.get(self.at..).unwrap_or_default();
-        rest.iter().find(|byte| !byte.is_ascii_whitespace()) == Some(&b':')
-    }
-
     fn request(&mut self) -> Option<Request<'a>> {
         let (mut method, mut url, mut headers) = (None, None, None);
         let (mut post_data, mut body_size) = (None, None);
@@ -258,183 +177,6 @@ impl<'a> Walk<'a> {
         })?;
         Some(has_some)
     }
-
-    /// The members of an object, each with its name; `each` takes the value.
-    #[inline]
-    fn members(&mut self, mut each: impl FnMut(&mut Self, &'a [u8]) -> Option<()>) -> Option<()> {
-        self.eat(b'{')?;
-        self.space();
-        if self.eat(b'}').is_some() {
-            return Some(());
-        }
-        loop {
-            let name = self.name()?;
-            self.space();
-            self.eat(b':')?;
-            self.space();
-            each(self, name)?;
-            self.space();
-            if self.eat(b'}').is_some() {
-                return Some(());
-            }
-            self.eat(b',')?;
-            self.space();
-        }
-    }
-
-    /// The items of a list.
-    #[inline]
-    fn items(&mut self, mut each: impl FnMut(&mut Self) -> Option<()>) -> Option<()> {
-        self.eat(b'[')?;
-        self.space();
-        if self.eat(b']').is_some() {
-            return Some(());
-        }
-        loop {
-            each(self)?;
-            self.space();
-            if self.eat(b']').is_some() {
-                return Some(());
-            }
-            self.eat(b',')?;
-            self.space();
-        }
-    }
-
-    #[inline]
-    fn space(&mut self) {
-        while let Some(b' ' | b'\n' | b'\r' | b'\t') = self.bytes.get(self.at) {
-            self.at += 1;
-        }
-    }
-
-    #[inline]
-    fn eat(&mut self, byte: u8) -> Option<()> {
-        if self.bytes.get(self.at) != Some(&byte) {
-            return None;
-        }
-        self.at += 1;
-        Some(())
-    }
-
-    /// `null`, if that is what comes.
-    fn null(&mut self) -> bool {
-        let is_null = self.bytes.get(self.at..).is_some_and(|rest| rest.starts_with(b"null"));
-        self.at += if is_null { 4 } else { 0 };
-        is_null
-    }
-
-    /// A string without escapes, as bytes.
-    #[inline]
-    fn name(&mut self) -> Option<&'a [u8]> {
-        self.eat(b'"')?;
-        let start = self.at;
-        let end = self.stops.next(start)?;
-        if self.bytes.get(end) != Some(&b'"') {
-            return None;
-        }
-        self.at = end + 1;
-        self.bytes.get(start..end)
-    }
-
-    /// A string without escapes.
-    #[inline]
-    fn plain(&mut self) -> Option<&'a str> {
-        let start = self.at + 1;
-        let length = self.name()?.len();
-        self.text.get(start..start + length)
-    }
-
-    /// A string.
-    #[inline]
-    fn text(&mut self) -> Option<Cow<'a, str>> {
-        let start = self.at;
-        if let Some(plain) = self.plain() {
-            return Some(Cow::Borrowed(plain));
-        }
-        self.at = start;
-        let literal = self.literal()?;
-        unescape(literal)
-    }
-
-    fn maybe_text(&mut self, place: &mut Option<Text<'a>>) -> Option<()> {
-        // With null, nobody would see that the member came twice; that is rare enough for others.
-        once(place, Text(self.text()?))
-    }
-
-    /// A string as it stands there, quotation marks and escapes with it.
-    fn literal(&mut self) -> Option<&'a str> {
-        let start = self.at;
-        self.eat(b'"')?;
-        let plain = self.stops.next(self.at)?;
-        self.at = match self.bytes.get(plain)? {
-            b'"' => plain + 1,
-            _ => string_end(self.bytes, plain)?,
-        };
-        self.text.get(start..self.at)
-    }
-
-    /// Any value but null, as it stands there.
-    fn raw(&mut self, place: &mut Option<Raw<'a>>) -> Option<()> {
-        let start = self.at;
-        match self.bytes.get(self.at)? {
-            b'n' => return None,
-            b'"' | b'{' | b'[' => self.skip()?,
-            _ => _ = self.scalar()?,
-        }
-        once(place, Raw(self.text.get(start..self.at)?))
-    }
-
-    /// A number, true, false or null.
-    fn scalar(&mut self) -> Option<&'a str> {
-        let start = self.at;
-        if let Some(length) = self.whole_number() {
-            self.at += length;
-            return self.text.get(start..self.at);
-        }
-        // Anything but a plain whole number is rare, and serde_json knows what it is.
-        self.word();
-        let text = self.text.get(start..self.at)?;
-        let is_word = matches!(text, "true" | "false" | "null");
-        (is_word || serde_json::from_str::<&serde_json::value::RawValue>(text).is_ok())
-            .then_some(text)
-    }
-
-    /// How long the plain whole number is that stands here, if one does.
-    #[inline]
-    fn whole_number(&self) -> Option<usize> {
-        let rest = self.bytes.get(self.at..)?;
-        let sign = usize::from(rest.first() == Some(&b'-'));
-        let digits = rest.get(sign..)?;
-        let length = digits.iter().take_while(|byte| byte.is_ascii_digit()).count();
-        let is_whole = (1..16).contains(&length) && (length == 1 || digits.first() != Some(&b'0'));
-        let is_end = digits.get(length).is_none_or(is_end);
-        (is_whole && is_end).then_some(sign + length)
-    }
-
-    fn word(&mut self) {
-        let rest = self.bytes.get(self.at..).unwrap_or_default();
-        self.at += rest.iter().position(is_end).unwrap_or(rest.len());
-    }
-
-    /// Any value, not looked at.
-    fn skip(&mut self) -> Option<()> {
-        match self.bytes.get(self.at)? {
-            b'"' => self.literal().map(drop),
-            b'{' | b'[' if matches!(self.bytes.get(self.at..self.at + 2)?, b"{}" | b"[]") => {
-                self.at += 2;
-                Some(())
-            }
-            b'{' | b'[' => match follow(self.bytes, self.at, &mut State::default()) {
-                Follow::Ends(end) => {
-                    self.at = end;
-                    Some(())
-                }
-                Follow::Torn(_) | Follow::More => None,
-            },
-            _ => self.scalar().map(drop),
-        }
-    }
 }
 
 #[cfg(test)]
@@ -480,6 +222,26 @@ mod tests {
             "",
         ] {
             assert_eq!(entry(text), None, "{text}");
+        }
+    }
+
+    /// Every text of up to five signs that numbers are made of.
+    #[test]
+    fn numbers_are_what_others_take_for_numbers() {
+        let mut texts = vec![String::new()];
+        for length in 0..5 {
+            let longer = texts.iter().filter(|text| text.len() == length);
+            let longer =
+                longer.flat_map(|text| "01-.e".chars().map(move |sign| format!("{text}{sign}")));
+            texts.extend(longer.collect::<Vec<_>>());
+        }
+        for text in &texts {
+            for time in [text, &format!("{text}}}"), &format!("{text} ,\"_a\":1")] {
+                let entry_text = format!(
+                    r#"{{"request":{{"method":"GET","url":"/"}},"response":null,"time":{time}}}"#
+                );
+                assert_eq!(entry(&entry_text), slow(&entry_text), "{time}");
+            }
         }
     }
 
