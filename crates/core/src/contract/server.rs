@@ -7,7 +7,7 @@ use url::Host;
 
 use super::model::Letters;
 use super::router::Segment;
-use super::split::{Split, plain_path};
+use super::split::{Path, Split, plain_path};
 
 /// One base URL. Host, port and path segments may be variables, as in `https://{quay}.example:{port}/v1`.
 #[derive(Debug, Clone)]
@@ -143,7 +143,7 @@ impl<'u> Target<'u> {
             let start = server.start.as_ref()?;
             Some((server, start, url.strip_prefix(start.text.as_str())?))
         })?;
-        let (segments, query) = plain_path(rest)?;
+        let Path { segments, query } = plain_path(rest)?;
         let is_other = |other: &&Server| !std::ptr::eq(*other, server);
         let is_meant = servers.iter().filter(is_other).all(|other| other.is_apart_from(server));
         let host = Cow::Borrowed(url.get(start.host.clone())?);

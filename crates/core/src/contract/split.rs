@@ -21,6 +21,12 @@ pub(super) struct Split<'u> {
     pub(super) query: Option<Cow<'u, str>>,
 }
 
+/// What comes behind a host and port.
+pub(super) struct Path<'u> {
+    pub(super) segments: Vec<Cow<'u, str>>,
+    pub(super) query: Option<Cow<'u, str>>,
+}
+
 impl<'u> Split<'u> {
     /// Takes a plain URL apart; `None` if it is not plain.
     pub(super) fn plain(url: &'u str) -> Option<Self> {
@@ -36,7 +42,7 @@ impl<'u> Split<'u> {
             }
             None => (usual, rest),
         };
-        let (segments, query) = plain_path(rest)?;
+        let Path { segments, query } = plain_path(rest)?;
         Some(Self {
             scheme,
             host: Cow::Borrowed(host),
@@ -94,7 +100,7 @@ fn plain_host(text: &str) -> Option<(&str, &str)> {
 }
 
 /// The segments of a path with its first slash, decoded, and the query, of what comes behind a host and port.
-pub(super) fn plain_path(text: &str) -> Option<(Vec<Cow<'_, str>>, Option<Cow<'_, str>>)> {
+pub(super) fn plain_path(text: &str) -> Option<Path<'_>> {
     let (segments, rest) = plain_segments(text.strip_prefix('/')?)?;
     let query = match rest.strip_prefix('?') {
         Some(rest) => {
@@ -104,7 +110,7 @@ pub(super) fn plain_path(text: &str) -> Option<(Vec<Cow<'_, str>>, Option<Cow<'_
         }
         None => None,
     };
-    Some((segments, query))
+    Some(Path { segments, query })
 }
 
 /// The segments of a path without its first slash, decoded, and what comes behind it.
