@@ -48,9 +48,6 @@ pub(super) struct Node {
     length: u32,
     /// The name of a header field in the text, if the value is one's.
     pub(super) name: Range<u32>,
-    /// Do the times of an entry begin or end in the text? Then where.
-    has_times: bool,
-    pub(super) times: [Option<u32>; 2],
     pub(super) value: Value,
     /// The first of the nodes that can come next, and the next of those that can stand here.
     pub(super) next: u32,
@@ -64,7 +61,6 @@ pub(super) struct Node {
 pub(super) struct Piece {
     pub(super) text: Range<usize>,
     pub(super) name: Range<u32>,
-    pub(super) times: [Option<u32>; 2],
     pub(super) value: Value,
 }
 
@@ -88,6 +84,8 @@ pub(super) enum Value {
     Field(Side, NameKind),
     Text(Slot),
     Number(Slot),
+    /// An object or a list, as it stands there.
+    Whole(Slot),
     /// None: here the entry ends.
     End(Has),
 }
@@ -118,6 +116,7 @@ pub(super) enum Slot {
     Encoding,
     Error,
     Time,
+    Timings,
 }
 
 /// What an entry has, whatever the values in it are.
@@ -163,7 +162,6 @@ impl Layouts {
                 for part in &run.parts {
                     taken.part(text, at, part)?;
                 }
-                taken.times(at, run.times);
                 walk.at = at + run.length();
                 next = run.next;
                 continue;
@@ -173,12 +171,13 @@ impl Layouts {
             let value = if walk.has(between) {
                 walk.at = at + between.len();
                 match node.value {
-                    Value::Number(slot) => walk.number().map(|number| taken.number(slot, number)),
+                    Value::Number(slot) => walk.number().map(|number| taken.raw(slot, number)),
+                    Value::Whole(slot) => walk.whole().map(|whole| taken.raw(slot, whole)),
                     Value::Text(slot) => walk.rest_of_string().map(|text| taken.text(slot, text)),
                     Value::Field(side, kind) => walk
                         .rest_of_string()
                         .map(|value| taken.field(side, kind, text, at, &node.name, value)),
-                    Value::End(has) if walk.at == text.len() => return taken.entry(text, has),
+                    Value::End(has) if walk.at == text.len() => return taken.entry(has),
                     Value::End(_) => None,
                 }
             } else {
@@ -192,9 +191,6 @@ impl Layouts {
             // A value that can't be taken is for others to read.
             value?;
             looking.value(next, at + between.len()..walk.at);
-            if node.has_times {
-                taken.times(at, node.times);
-            }
             next = node.next;
         }
     }
@@ -257,7 +253,7 @@ impl Layouts {
         let mut last = NONE;
         while let Some(node) = self.of(here) {
             let is_same = self.between(node) == between
-                && (&node.name, node.times, node.value) == (&piece.name, piece.times, piece.value);
+                && (&node.name, node.value) == (&piece.name, piece.value);
             if is_same {
                 return Ok(here);
             }
@@ -267,22 +263,11 @@ impl Layouts {
     }
 
     fn new_node(&mut self, above: u32, last: u32, between: &[u8], piece: &Piece) -> u32 {
-        let Piece { text: _, name, times, value } = piece.clone();
+        let Piece { text: _, name, value } = piece.clone();
         let (new, start) = (place(self.nodes.len()), place(self.texts.len()));
         self.texts.extend_from_slice(between);
-        let has_times = times != [None; 2];
         let (text, length) = (start, place(between.len()));
-        let node = Node {
-            text,
-            length,
-            name,
-            has_times,
-            times,
-            value,
-            next: NONE,
-            beside: NONE,
-            run: NONE,
-        };
+        let node = Node { text, length, name, value, next: NONE, beside: NONE, run: NONE };
         self.nodes.push(node);
         if let Some(last) = self.nodes.get_mut(last as usize) {
             last.beside = new;
@@ -353,6 +338,11 @@ mod tests {
             (ENTRY, "\"size\":2", "\"size\":123456"),
             (ENTRY, "3.25", "0"),
             (ENTRY, "odd", "\\\\"),
+            (ENTRY, r#""cookies":[]"#, r#""cookies":[{"name":"]"}]"#),
+            (ENTRY, r#"{"name":"a","value":"1"}"#, r#"{"name":"a","value":"1"},{}"#),
+            (ENTRY, "[true,null", "[null,{}"),
+            (ENTRY, r#""send":0"#, r#""send":{}"#),
+            (&pretty, "\"wait\": 3.25", "\"wait\": [\n]"),
             (&pretty, "422", "500"),
             (get, "GET", "HEAD"),
         ] {
@@ -409,6 +399,8 @@ mod tests {
             ("12.5", "12.55"),
             ("12.5", "12"),
             ("\"wait\":3.25", "\"wait\":4"),
+            ("\"cookies\":[]", "\"cookies\":[[]]"),
+            ("\"cache\":{}", "\"cache\":[{}]"),
             (r#"\"x\""#, r#"\"y\""#),
             (r#"{\"a\": 1}"#, r#"{\"a\": 1} "#),
             ("\"headersSize\":-1", "\"headersSize\":-12"),
@@ -426,13 +418,13 @@ mod tests {
     fn another_layout_is_not_taken_for_a_known_one() {
         let mut layouts = learned(&[ENTRY]);
         for (old, new) in [
-            ("\"cookies\":[]", "\"cookies\":[{}]"),
+            ("\"cookies\":[]", "\"cookies\":null"),
             ("\"time\":12.5", "\"time\":\"12.5\""),
             ("\"time\":12.5", "\"time\":null"),
             ("\"time\":12.5", "\"time\":01"),
             ("\"name\":\"Host\"", "\"name\":\"Hosts\""),
-            ("[true,null", "[null,null"),
-            ("\"send\":0", "\"send\":{}"),
+            ("\"cache\":{}", "\"cache\":{"),
+            ("\"params\":[]", "\"params\":[{}]"),
             ("\"status\":422", "\"status\":-"),
             ("{\"x\":\"y\"}]}", "{\"x\":\"y\"}]} "),
             ("{\"x\":\"y\"}]}", "{\"x\":\"y\"}]"),
@@ -457,7 +449,7 @@ mod tests {
                 "{\"name\":\"Host\",\"c\":\"\",\"value\":\"v\"}",
             ),
             ("{\"name\":\"Host\",\"value\":\"h.example\"}", "{\"name\":\"Host\"}"),
-            ("\"timings\":{\"send\":0,\"wait\":3.25,\"receive\":1}", "\"timings\":[1]"),
+            ("\"timings\":{\"send\":0,\"wait\":3.25,\"receive\":1}", "\"timings\":true"),
         ] {
             let odd = ENTRY.replace(old, new);
             assert_ne!(odd, ENTRY);

@@ -4,6 +4,7 @@ use std::ops::Range;
 
 use super::entry::Entry;
 use super::layout::{Has, Piece, Side, Slot, Value};
+use super::quick;
 use super::walk::Walk;
 use crate::headers::{Headers, NameKind};
 
@@ -20,7 +21,8 @@ pub(super) struct Learning<'t> {
     slots: Vec<(usize, Slot)>,
     /// Where names of header fields stand, and whose they are.
     names: Vec<(usize, Side)>,
-    times: [Option<usize>; 2],
+    /// Where objects and lists stand that nobody looks into.
+    skipped: Vec<Range<usize>>,
     pieces: Vec<Piece>,
     /// What stands between values begins here.
     from: usize,
@@ -35,7 +37,7 @@ impl<'t> Learning<'t> {
             text,
             slots: Vec::new(),
             names: Vec::new(),
-            times: [None; 2],
+            skipped: quick::skipped(text)?,
             pieces: Vec::new(),
             from: 0,
             length: 0,
@@ -64,10 +66,10 @@ impl<'t> Learning<'t> {
     fn role(&mut self, part: Option<&str>, slot: Slot) -> Option<()> {
         if let Some(part) = part {
             let at = self.place(part)?;
-            // A literal begins with its quotation mark; anything but strings and numbers is not learned.
+            // A literal begins with its quotation mark; words are not learned.
             let inner = match part.as_bytes().first() {
                 Some(b'"') => at + 1,
-                Some(b'{' | b'[' | b't' | b'f' | b'n') => return None,
+                Some(b't' | b'f' | b'n') => return None,
                 _ => at,
             };
             self.slots.push((inner, slot));
@@ -112,10 +114,7 @@ impl<'t> Learning<'t> {
             self.fields(&response.headers, Side::Answer)?;
         }
         self.role(time.map(|raw| raw.0), Slot::Time)?;
-        if let Some(timings) = timings {
-            let start = self.place(timings.0).filter(|_| timings.0.starts_with('{'))?;
-            self.times = [Some(start), Some(start + timings.0.len())];
-        }
+        self.role(timings.map(|raw| raw.0), Slot::Timings)?;
         Some(())
     }
 
@@ -138,6 +137,11 @@ impl<'t> Learning<'t> {
                     walk.rest_of_string()?;
                     let inner = start + 1..walk.at;
                     self.string(inner, walk.is_before_colon())?;
+                }
+                b'{' | b'[' if self.is_skipped(start) => {
+                    walk.whole()?;
+                    self.piece(start, Value::Whole(self.slot(start)))?;
+                    self.from = walk.at;
                 }
                 b'-' | b'0'..=b'9' => {
                     walk.number()?;
@@ -169,6 +173,10 @@ impl<'t> Learning<'t> {
         Some(())
     }
 
+    fn is_skipped(&self, at: usize) -> bool {
+        self.skipped.iter().any(|skipped| skipped.start == at)
+    }
+
     fn slot(&self, at: usize) -> Slot {
         let found = self.slots.iter().find(|(place, _)| *place == at);
         found.map_or(Slot::Other, |(_, slot)| *slot)
@@ -187,12 +195,7 @@ impl<'t> Learning<'t> {
             Some((name, _)) => place(name.start)?..place(name.end)?,
             None => 0..0,
         };
-        let [start, end] = self.times;
-        let times = [
-            start.filter(|at| here.contains(at)).and_then(place),
-            end.filter(|at| (here.start + 1..=here.end).contains(at)).and_then(place),
-        ];
-        self.pieces.push(Piece { text: here, name, times, value });
+        self.pieces.push(Piece { text: here, name, value });
         Some(())
     }
 }

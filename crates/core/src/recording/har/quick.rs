@@ -6,6 +6,7 @@
 //! for the verdict and its words. Where a walk comes to its end, it has read what serde_json would read.
 
 use std::borrow::Cow;
+use std::ops::Range;
 
 use super::entry::{Content, Entry, PostData, Raw, Request, Response};
 use super::walk::{Walk, once};
@@ -16,7 +17,17 @@ pub(super) const USUAL_FIELDS: usize = 16;
 
 /// Reads an entry, or leaves it to others.
 pub(super) fn entry(text: &str) -> Option<Entry<'_>> {
-    let mut walk = Walk::of(text);
+    read(&mut Walk::of(text))
+}
+
+/// Where the objects and lists stand in an entry that the quick way does not look into.
+pub(super) fn skipped(text: &str) -> Option<Vec<Range<usize>>> {
+    let mut walk = Walk::noting(text);
+    read(&mut walk)?;
+    Some(walk.skipped())
+}
+
+fn read<'a>(walk: &mut Walk<'a>) -> Option<Entry<'a>> {
     let (mut request, mut response, mut time, mut timings) = (None, None, None, None);
     let mut answered = false;
     walk.space();

@@ -31,8 +31,6 @@ pub(super) struct Run {
     pub(super) text: Box<[u8]>,
     /// The values that are asked for.
     pub(super) parts: Box<[Part]>,
-    /// Where the times of an entry begin or end in it.
-    pub(super) times: [Option<u32>; 2],
     /// The first of the nodes that can come next.
     pub(super) next: u32,
 }
@@ -155,7 +153,7 @@ impl Settling {
         nodes: &'n [Node],
         between: &impl Fn(&'n Node) -> &'n [u8],
     ) -> Option<Run> {
-        let (mut text, mut parts, mut times) = (Vec::new(), Vec::new(), [None; 2]);
+        let (mut text, mut parts) = (Vec::new(), Vec::new());
         let (mut here, mut count) = (start, 0);
         let mut behind = 0;
         while let (Some(node), Some(value)) = (nodes.get(here), self.steady(here)) {
@@ -165,12 +163,11 @@ impl Settling {
             }
             let place = |at: usize| u32::try_from(text.len() + at).unwrap_or(NONE);
             let inside = |at: u32| place(at as usize);
-            for (place, here) in times.iter_mut().zip(node.times) {
-                *place = here.map(inside).or(*place);
-            }
             let length = between(node).len();
-            let is_asked_for =
-                !matches!(node.value, Value::Text(Slot::Other) | Value::Number(Slot::Other));
+            let is_asked_for = !matches!(
+                node.value,
+                Value::Text(Slot::Other) | Value::Number(Slot::Other) | Value::Whole(Slot::Other)
+            );
             if is_asked_for {
                 parts.push(Part {
                     kind: node.value,
@@ -185,6 +182,6 @@ impl Settling {
         }
         text.push(behind);
         let next = u32::try_from(here).ok()?;
-        (count > 0).then(|| Run { text: text.into(), parts: parts.into(), times, next })
+        (count > 0).then(|| Run { text: text.into(), parts: parts.into(), next })
     }
 }

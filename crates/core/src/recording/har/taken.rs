@@ -24,7 +24,7 @@ pub(super) struct Taken<'a> {
     content: Content<'a>,
     error: Option<Raw<'a>>,
     time: Option<Raw<'a>>,
-    times: [Option<usize>; 2],
+    timings: Option<Raw<'a>>,
 }
 
 impl<'a> Taken<'a> {
@@ -46,16 +46,8 @@ impl<'a> Taken<'a> {
                 self.field(side, kind, text, at, &part.name, string)
             }
             Value::Text(slot) => self.text(slot, Literal::of(text, value, part.is_plain)),
-            Value::Number(slot) => self.number(slot, text.get(value)?),
+            Value::Number(slot) | Value::Whole(slot) => self.raw(slot, text.get(value)?),
             Value::End(_) => None,
-        }
-    }
-
-    /// Notes where the times of the entry begin and end.
-    #[inline]
-    pub(super) fn times(&mut self, at: usize, times: [Option<u32>; 2]) {
-        for (place, here) in self.times.iter_mut().zip(times) {
-            *place = here.map(|here| at + here as usize).or(*place);
         }
     }
 
@@ -90,20 +82,21 @@ impl<'a> Taken<'a> {
             Slot::PostEncoding => self.post.encoding = Some(Text(string.text()?)),
             Slot::Mime => self.content.mime_type = Some(Text(string.text()?)),
             Slot::Encoding => self.content.encoding = Some(Text(string.text()?)),
-            slot => *self.raw(slot) = Some(Raw(string.whole()?)),
+            slot => *self.place(slot) = Some(Raw(string.whole()?)),
         }
         Some(())
     }
 
+    /// Takes a value as it stands there.
     #[inline]
-    pub(super) fn number(&mut self, slot: Slot, number: &'a str) -> Option<()> {
+    pub(super) fn raw(&mut self, slot: Slot, text: &'a str) -> Option<()> {
         if slot != Slot::Other {
-            *self.raw(slot) = Some(Raw(number));
+            *self.place(slot) = Some(Raw(text));
         }
         Some(())
     }
 
-    fn raw(&mut self, slot: Slot) -> &mut Option<Raw<'a>> {
+    fn place(&mut self, slot: Slot) -> &mut Option<Raw<'a>> {
         match slot {
             Slot::RequestSize => &mut self.asked_size,
             Slot::PostText => &mut self.post.text,
@@ -112,15 +105,12 @@ impl<'a> Taken<'a> {
             Slot::Size => &mut self.content.size,
             Slot::Text => &mut self.content.text,
             Slot::Error => &mut self.error,
+            Slot::Timings => &mut self.timings,
             _ => &mut self.time,
         }
     }
 
-    pub(super) fn entry(self, text: &'a str, has: Has) -> Option<Entry<'a>> {
-        let timings = match self.times {
-            [Some(start), Some(end)] => Some(Raw(text.get(start..end)?)),
-            _ => None,
-        };
+    pub(super) fn entry(self, has: Has) -> Option<Entry<'a>> {
         let post_data = has.post_data.then_some(PostData { params: has.params, ..self.post });
         let response = match has.response {
             true => Some(Response {
@@ -139,6 +129,6 @@ impl<'a> Taken<'a> {
             post_data,
             body_size: self.asked_size,
         };
-        Some(Entry { request, response, time: self.time, timings })
+        Some(Entry { request, response, time: self.time, timings: self.timings })
     }
 }

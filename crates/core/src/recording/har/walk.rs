@@ -15,6 +15,8 @@ pub(super) struct Walk<'a> {
     pub(super) stops: Stops<'a>,
     /// A string of which the end is known; empty where there is none.
     known: Range<usize>,
+    /// Where the objects and lists stand that were not looked into, if that is asked for.
+    skipped: Option<Vec<Range<usize>>>,
     pub(super) at: usize,
 }
 
@@ -40,7 +42,17 @@ impl<'a> Walk<'a> {
     /// The same, for a text with a string of which the end is known.
     pub(super) fn knowing(text: &'a str, string: Range<usize>) -> Self {
         let bytes = text.as_bytes();
-        Self { text, bytes, stops: Stops::of(bytes), known: string, at: 0 }
+        Self { text, bytes, stops: Stops::of(bytes), known: string, skipped: None, at: 0 }
+    }
+
+    /// The same, for a walk that notes what it does not look into.
+    pub(super) fn noting(text: &'a str) -> Self {
+        Self { skipped: Some(Vec::new()), ..Self::of(text) }
+    }
+
+    /// Where the objects and lists stand that were not looked into, in their order.
+    pub(super) fn skipped(self) -> Vec<Range<usize>> {
+        self.skipped.unwrap_or_default()
     }
 
     /// Is that what comes?
@@ -260,18 +272,25 @@ impl<'a> Walk<'a> {
     pub(super) fn skip(&mut self) -> Option<()> {
         match self.bytes.get(self.at)? {
             b'"' => self.literal().map(drop),
-            b'{' | b'[' if matches!(self.bytes.get(self.at..self.at + 2)?, b"{}" | b"[]") => {
-                self.at += 2;
-                Some(())
-            }
-            b'{' | b'[' => match follow(self.bytes, self.at, &mut State::default()) {
-                Follow::Ends(end) => {
-                    self.at = end;
-                    Some(())
-                }
-                Follow::Torn(_) | Follow::More => None,
-            },
+            b'{' | b'[' => self.whole().map(drop),
             _ => self.scalar().map(drop),
         }
+    }
+
+    /// An object or a list, of which only brackets and strings are followed.
+    pub(super) fn whole(&mut self) -> Option<&'a str> {
+        let start = self.at;
+        self.at = match self.bytes.get(start..start + 2)? {
+            b"{}" | b"[]" => start + 2,
+            [b'{' | b'[', _] => match follow(self.bytes, start, &mut State::default()) {
+                Follow::Ends(end) => end,
+                Follow::Torn(_) | Follow::More => return None,
+            },
+            _ => return None,
+        };
+        if let Some(skipped) = &mut self.skipped {
+            skipped.push(start..self.at);
+        }
+        self.text.get(start..self.at)
     }
 }
