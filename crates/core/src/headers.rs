@@ -10,11 +10,13 @@ pub struct Headers<'a> {
     fields: Vec<(Cow<'a, str>, Cow<'a, str>)>,
     /// A bit for each length that a name has, since most names that are asked for are not there.
     lengths: u64,
-    /// The place of `Content-Type`, which everybody asks for.
+    /// The places of those that are asked for in every message.
     content_type: Option<usize>,
+    content_length: Option<usize>,
 }
 
 const CONTENT_TYPE: &str = "content-type";
+const CONTENT_LENGTH: &str = "content-length";
 
 /// The bit of a name's length; those of 63 bytes and more share one.
 fn length_bit(name: &str) -> u64 {
@@ -25,15 +27,27 @@ fn length_bit(name: &str) -> u64 {
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) struct NameKind {
     length_bit: u64,
-    is_content_type: bool,
+    usual: Option<Usual>,
+}
+
+/// The fields that are asked for in every message.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Usual {
+    ContentType,
+    ContentLength,
 }
 
 impl NameKind {
     #[inline]
     pub(crate) fn of(name: &str) -> Self {
-        let is_content_type =
-            name.len() == CONTENT_TYPE.len() && name.eq_ignore_ascii_case(CONTENT_TYPE);
-        Self { length_bit: length_bit(name), is_content_type }
+        let usual = if name.eq_ignore_ascii_case(CONTENT_TYPE) {
+            Some(Usual::ContentType)
+        } else if name.eq_ignore_ascii_case(CONTENT_LENGTH) {
+            Some(Usual::ContentLength)
+        } else {
+            None
+        };
+        Self { length_bit: length_bit(name), usual }
     }
 }
 
@@ -62,9 +76,12 @@ impl<'a> Headers<'a> {
     #[inline]
     pub(crate) fn push_known(&mut self, name: Cow<'a, str>, kind: NameKind, value: Cow<'a, str>) {
         self.lengths |= kind.length_bit;
-        if kind.is_content_type {
-            self.content_type.get_or_insert(self.fields.len());
-        }
+        let place = match kind.usual {
+            None => &mut None,
+            Some(Usual::ContentType) => &mut self.content_type,
+            Some(Usual::ContentLength) => &mut self.content_length,
+        };
+        place.get_or_insert(self.fields.len());
         self.fields.push((name, value));
     }
 
@@ -106,7 +123,7 @@ impl<'a> Headers<'a> {
     /// The `Content-Length` that was sent, where it is one number.
     #[must_use]
     pub fn content_length(&self) -> Option<u64> {
-        self.get("content-length").and_then(|value| value.trim().parse().ok())
+        self.fields.get(self.content_length?)?.1.trim().parse().ok()
     }
 }
 
@@ -184,8 +201,15 @@ mod tests {
 
     #[test]
     fn a_content_length_that_is_no_number_counts_as_none() {
-        let headers: Headers<'_> = [("Content-Length", "12, 12")].into_iter().collect();
-        assert_eq!(headers.content_length(), None);
+        let length = |fields: &[(&'static str, &'static str)]| {
+            fields.iter().copied().collect::<Headers<'_>>().content_length()
+        };
+        assert_eq!(length(&[("Content-Length", "12, 12")]), None);
+        assert_eq!(length(&[]), None);
+        assert_eq!(
+            length(&[("Age", "1"), ("content-LENGTH", " 12"), ("Content-Length", "3")]),
+            Some(12)
+        );
     }
 
     /// The examples of RFC 9110 section 5.6.7, and what is none.

@@ -3,7 +3,10 @@
 
 use std::borrow::Cow;
 use std::fmt;
+use std::fs::{self, File};
 use std::hint::black_box;
+use std::io::{BufRead as _, BufReader};
+use std::path::Path;
 
 use serde::de::{SeqAccess, Visitor};
 use serde::{Deserialize, Deserializer};
@@ -102,7 +105,21 @@ struct Timings {
     receive: f64,
 }
 
-/// The whole file into structs, and a sum over all of it so that nothing is left out.
+/// The same of a file: HAR is read into memory first, lines come one by one.
+pub(super) fn parse_file(path: &Path, is_lines: bool) -> u64 {
+    if !is_lines {
+        return parse(&fs::read_to_string(path).expect("the file"), false);
+    }
+    let mut lines = BufReader::with_capacity(1 << 16, File::open(path).expect("the file"));
+    let (mut line, mut all) = (String::new(), 0);
+    while lines.read_line(&mut line).expect("a line") > 0 {
+        all += parse(&line, true);
+        line.clear();
+    }
+    all
+}
+
+/// The whole text into structs, and a sum over all of it so that nothing is left out.
 pub(super) fn parse(recording: &str, is_lines: bool) -> u64 {
     if is_lines {
         let entry = |line| serde_json::from_str::<Entry<'_>>(line).expect("a HAR entry");

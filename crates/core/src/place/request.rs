@@ -178,8 +178,9 @@ impl<'a> Situations<'a> {
     /// it is agreed.
     fn acceptable(&mut self, request: &Request<'_>, rules: &Rules, contract: &Contract) {
         let mut faults = rules.faults.iter().filter_map(|id| contract.fault(*id));
-        let is_agreed = faults.any(|fault| fault.answers.contains(&Situation::NotAcceptable));
-        let Some(produces) = rules.produces.as_ref().filter(|_| is_agreed) else {
+        let mut is_agreed =
+            || faults.any(|fault| fault.answers.contains(&Situation::NotAcceptable));
+        let Some(produces) = rules.produces.as_ref().filter(|_| is_agreed()) else {
             return self.open.insert(Situation::NotAcceptable);
         };
         let ranges: Vec<_> = request
