@@ -88,19 +88,23 @@ impl<'a> Headers<'a> {
     /// The first value of that name.
     #[must_use]
     pub fn get(&self, name: &str) -> Option<&str> {
-        if self.lengths & length_bit(name) == 0 {
-            return None;
-        }
-        let found = self.fields.iter().find(|(field, _)| field.eq_ignore_ascii_case(name));
+        let found =
+            self.candidates(name).iter().find(|(field, _)| field.eq_ignore_ascii_case(name));
         found.map(|(_, value)| value.as_ref())
     }
 
     /// Every value of that name, in order.
     pub fn all<'s>(&'s self, name: &'s str) -> impl Iterator<Item = &'s str> {
-        self.fields
+        self.candidates(name)
             .iter()
             .filter(move |(field, _)| field.eq_ignore_ascii_case(name))
             .map(|(_, value)| value.as_ref())
+    }
+
+    /// The fields among which those of that name are, if there are any.
+    #[inline]
+    fn candidates(&self, name: &str) -> &[(Cow<'a, str>, Cow<'a, str>)] {
+        if self.lengths & length_bit(name) == 0 { &[] } else { &self.fields }
     }
 
     /// Is there a field of that name?
