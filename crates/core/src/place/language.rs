@@ -1,13 +1,16 @@
 //! Which language was due (RFC 9110 section 12.5.4, lookup by RFC 4647 section 3.4).
 
 /// The language of those that the service has that the request asks for most; the first where it asks
-/// for none of them. `None` where the service has but one.
-pub(super) fn due<'l>(accept: Option<&str>, languages: &'l [String]) -> Option<&'l str> {
+/// for none of them. `None` where the service has but one, whatever is accepted.
+pub(super) fn due<'l, 's>(
+    accept: impl FnOnce() -> Option<&'s str>,
+    languages: &'l [String],
+) -> Option<&'l str> {
     if languages.len() < 2 {
         return None;
     }
     let default = languages.first().map(String::as_str);
-    let ranges = ranges(accept.unwrap_or_default());
+    let ranges = ranges(accept().unwrap_or_default());
     let refused = |language: &str| {
         ranges.iter().any(|(range, weight)| *weight == 0.0 && range.eq_ignore_ascii_case(language))
     };
@@ -76,8 +79,8 @@ mod tests {
             (Some("de;q=x, en"), "en"),
             (Some(""), "en"),
         ] {
-            assert_eq!(due(accept, &languages), Some(language), "{accept:?}");
+            assert_eq!(due(|| accept, &languages), Some(language), "{accept:?}");
         }
-        assert_eq!(due(Some("de"), &languages[..1]), None);
+        assert_eq!(due(|| Some("de"), &languages[..1]), None);
     }
 }

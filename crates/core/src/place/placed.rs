@@ -328,7 +328,7 @@ impl<'a> Placed<'a> {
     /// The language that was due for titles and details, where the contract has several.
     #[must_use]
     pub fn language_due(&self) -> Option<&'a str> {
-        let accept = self.exchange.request.headers.get("accept-language");
+        let accept = || self.exchange.request.headers.get("accept-language");
         language::due(accept, &self.contract.languages)
     }
 

@@ -1,12 +1,11 @@
 use serde_json::Value;
 
-use super::place::pointer;
+use super::place::{pointer, value};
 use crate::address::Place;
 use crate::clause::contracts::BARE;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
 use crate::place::{AnswerBody, Placed};
-use crate::pointer::{resolve, tokens};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.no-lookalike",
@@ -40,13 +39,10 @@ Content-Type: application/json
 };
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let body = match placed.body() {
-        AnswerBody::Json(body) => body,
-        AnswerBody::Unknown(_) => return Judged::Unjudged,
-        _ => return Judged::Outside,
-    };
-    let pointer = pointer(placed);
-    let code = tokens(&pointer).and_then(|steps| resolve(body, &steps)).and_then(Value::as_u64);
+    if let AnswerBody::Unknown(_) = placed.body() {
+        return Judged::Unjudged;
+    }
+    let code = value(placed).and_then(Value::as_u64);
     let Some(code) = code.and_then(|code| u16::try_from(code).ok()) else { return Judged::Outside };
     let line = placed.status().unwrap_or_default();
     // Where codes are declared, that one has to be declared is `code.declared`'s.
@@ -54,7 +50,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         placed.contract.codes.as_ref().is_some_and(|codes| !codes.catalogue.is_empty());
     if !is_declared && code != line && crate::status::is_registered(code) {
         let agreed = format!("a code that is no HTTP status, beside the status {line}");
-        findings.add(Place::Pointer(pointer), agreed, code.to_string());
+        findings.add(Place::Pointer(pointer(placed)), agreed, code.to_string());
     }
     Judged::Kept
 }

@@ -1,9 +1,10 @@
 //! Where an application code stands.
 
-use crate::json::Members as _;
-use crate::json::scalar_text;
+use serde_json::Value;
+
+use crate::json::{Members as _, scalar_text};
 use crate::place::Placed;
-use crate::pointer::{from_tokens, resolve, tokens};
+use crate::pointer::{from_tokens, resolve};
 
 /// The pointer to the code: where the contract says, else the member `code`.
 pub(super) fn pointer(placed: &Placed<'_>) -> String {
@@ -13,19 +14,24 @@ pub(super) fn pointer(placed: &Placed<'_>) -> String {
     }
 }
 
+/// The code itself, if one stands there.
+pub(super) fn value<'p>(placed: &'p Placed<'_>) -> Option<&'p Value> {
+    let body = placed.body().json()?;
+    match &placed.contract.reading.code {
+        Some(steps) => resolve(body, steps),
+        None => body.member("code"),
+    }
+}
+
 /// A code that the contract does not declare, as text, and where it stands. What it declares is judged for
 /// each answer by itself.
 pub(super) fn undeclared(placed: &Placed<'_>) -> Option<(String, String)> {
     let contract = placed.contract;
     let declares = contract.codes.as_ref().is_some_and(|codes| !codes.catalogue.is_empty())
         || contract.all_faults.have_codes;
-    if contract.reading.code.is_none() && placed.members()?.member("code").is_none() {
-        return None;
-    }
-    let pointer = pointer(placed);
-    let code = resolve(placed.body().json()?, &tokens(&pointer)?).filter(|_| !declares)?;
+    let code = value(placed).filter(|_| !declares)?;
     let code = scalar_text(code).filter(|code| code.len() <= 80)?;
     // A code that repeats the status is none.
     let status = placed.status().unwrap_or_default().to_string();
-    (code != status).then_some((code, pointer))
+    (code != status).then(|| (code, pointer(placed)))
 }

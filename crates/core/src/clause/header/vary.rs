@@ -39,8 +39,8 @@ Content-Type: application/problem+json
 
 fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     // Only an answer whose language is known to have been chosen is judged.
-    let asked = placed.exchange.request.headers.has("accept-language");
-    let Some(response) = placed.response().filter(|_| asked && language(placed).is_some()) else {
+    let asked = || placed.exchange.request.headers.has("accept-language");
+    let Some(response) = placed.response().filter(|_| language(placed).is_some() && asked()) else {
         return Judged::Outside;
     };
     let values: Vec<&str> = response.headers.all("vary").collect();

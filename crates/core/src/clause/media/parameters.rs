@@ -44,10 +44,9 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let Some(said) = placed.response().and_then(|response| response.media()) else {
         return Judged::Outside;
     };
-    let essence = media::essence(said);
-    if !media::is_json(&essence) {
+    let Some(essence) = placed.media().filter(|essence| media::is_json(essence)) else {
         return Judged::Outside;
-    }
+    };
     let is_api = essence == "application/vnd.api+json";
     for parameter in said.split(';').skip(1).map(str::trim).filter(|text| !text.is_empty()) {
         let name = parameter.split('=').next().unwrap_or_default().trim().to_ascii_lowercase();

@@ -51,7 +51,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
 
 /// Has the text `{name}`, `${name}` or `%s` in it? A path template is meant as it stands.
 fn is_unfilled(text: &str) -> bool {
-    if !text.contains(['{', '%']) {
+    if memchr::memchr2(b'{', b'%', text.as_bytes()).is_none() {
         return false;
     }
     let is_name = |name: &str| {

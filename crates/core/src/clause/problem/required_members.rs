@@ -39,11 +39,10 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     if placed.faults.is_empty() || !placed.has_agreed_media() {
         return Judged::Outside;
     }
-    let misnamed = misnamed(placed);
+    let is_meant = |name| misnamed(placed).iter().any(|other| other.meant == name);
     // A missing type is `about:blank`, and so `problem.type-declared`'s.
     for name in STANDARD.into_iter().filter(|name| *name != "type") {
-        let is_meant = misnamed.iter().any(|other| other.meant == name);
-        if is_asked_for(placed, name) && members.member(name).is_none() && !is_meant {
+        if members.member(name).is_none() && is_asked_for(placed, name) && !is_meant(name) {
             let agreed = match (name, placed.fault().and_then(|fault| fault.title.as_ref())) {
                 ("title", Some(title)) => format!("\"{title}\""),
                 _ => "the member".to_owned(),

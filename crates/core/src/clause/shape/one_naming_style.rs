@@ -2,7 +2,7 @@ use crate::address::Place;
 use crate::clause::contracts::BARE;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
-use crate::place::Placed;
+use crate::place::{Named, Placed};
 use crate::pointer::join;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -54,12 +54,11 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let Some(members) = placed.members() else { return Judged::Outside };
     let mut told: Vec<&str> = Vec::new();
     for name in members.keys() {
+        let Some(style) = style(name) else { continue };
         let is_agreed = placed.agreed_shape().is_some_and(|shape| shape.member(name).is_some());
-        let is_field =
-            placed.entries().iter().any(|e| e.location.as_deref() == Some(name.as_str()));
-        let Some(style) = style(name).filter(|_| !is_agreed && !is_field) else { continue };
+        let is_named = |entry: &Named| entry.location.as_deref() == Some(name.as_str());
         // Each style once an answer, so that long answers do not count for more.
-        if !told.contains(&style) {
+        if !is_agreed && !placed.entries().iter().any(is_named) && !told.contains(&style) {
             told.push(style);
             findings.compare("errors", style, Place::Pointer(join("", name)));
         }
