@@ -7,7 +7,10 @@ use std::borrow::Cow;
 /// `application/problem+json; charset=utf-8` gives `application/problem+json`.
 #[must_use]
 pub fn essence(media: &str) -> Cow<'_, str> {
-    // Nearly all are in lower case, and have at most parameters behind them.
+    if matches!(media, "application/json" | "application/problem+json") {
+        return Cow::Borrowed(media);
+    }
+    // Nearly all others are in lower case, too, and have at most parameters behind them.
     let is_plain =
         |byte: &u8| matches!(byte, b'a'..=b'z' | b'0'..=b'9' | b'/' | b'+' | b'-' | b'.');
     let plain = media.bytes().take_while(is_plain).count();
