@@ -2,10 +2,10 @@
 //!
 //! Each pattern names a few literals, one of which is in whatever it matches. A text is searched for all of
 //! those in one go, and only patterns of which one was found are compiled and tried: for most texts none. Where
-//! there are many texts, all patterns in one automaton are quicker; but making that takes as long as checking a
+//! there is much text, all patterns in one automaton are quicker; but making that takes longer than checking a
 //! short recording.
 
-use std::sync::atomic::{AtomicU32, Ordering};
+use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{LazyLock, OnceLock};
 
 use aho_corasick::{AhoCorasick, AhoCorasickKind};
@@ -44,8 +44,9 @@ fn all() -> impl Iterator<Item = &'static Pattern> {
         .chain(&network::PATTERNS)
 }
 
-/// Behind so many texts the automaton is made.
-const MANY: u32 = 1000;
+/// Behind so many bytes the automaton is made. By then the search for literals has taken about as much longer as making
+/// the automaton takes, so whatever comes, no run takes much longer than the better of the two.
+const MUCH: usize = 2 << 20;
 
 /// What texts are searched for.
 struct Search {
@@ -53,8 +54,8 @@ struct Search {
     /// For each literal the patterns that name it, a bit each.
     named_by: Vec<u128>,
     patterns: Vec<(&'static Pattern, OnceLock<Option<Regex>>)>,
-    /// How many texts were searched, up to [`MANY`].
-    count: AtomicU32,
+    /// How many bytes were searched, up to [`MUCH`].
+    searched: AtomicUsize,
     automaton: LazyLock<Option<RegexSet>>,
 }
 
@@ -72,7 +73,7 @@ static SEARCH: LazyLock<Option<Search>> = LazyLock::new(|| {
         literals: built.ok()?,
         named_by: literals.into_iter().map(named).collect(),
         patterns: all().map(|pattern| (pattern, OnceLock::new())).collect(),
-        count: AtomicU32::new(0),
+        searched: AtomicUsize::new(0),
         automaton: LazyLock::new(automaton),
     })
 });
@@ -96,8 +97,8 @@ impl Search {
     /// The patterns that may match somewhere in a text, a bit each.
     fn candidates(&self, text: &str) -> u128 {
         // Nobody counts on who has just crossed the line; both ways find the same.
-        if self.count.load(Ordering::Relaxed) < MANY {
-            self.count.fetch_add(1, Ordering::Relaxed);
+        if self.searched.load(Ordering::Relaxed) < MUCH {
+            self.searched.fetch_add(text.len(), Ordering::Relaxed);
             return self.by_literals(text);
         }
         match self.automaton.as_ref() {
