@@ -44,9 +44,9 @@ fn all() -> impl Iterator<Item = &'static Pattern> {
         .chain(&network::PATTERNS)
 }
 
-/// Behind so many bytes the automaton is made. By then the search for literals has taken about as much longer as making
-/// the automaton takes, so whatever comes, no run takes much longer than the better of the two.
-const MUCH: usize = 2 << 20;
+/// Behind so many bytes the automaton is made. By then the search for literals has taken half as much longer as making
+/// the automaton takes, so no run takes much longer than with the better of the two, however much comes.
+const MUCH: usize = 1 << 20;
 
 /// What texts are searched for.
 struct Search {
@@ -54,9 +54,9 @@ struct Search {
     /// For each literal the patterns that name it, a bit each.
     named_by: Vec<u128>,
     patterns: Vec<(&'static Pattern, OnceLock<Option<Regex>>)>,
-    /// How many bytes were searched, up to [`MUCH`].
+    /// How many bytes were searched before there was an automaton.
     searched: AtomicUsize,
-    automaton: LazyLock<Option<RegexSet>>,
+    automaton: OnceLock<Option<RegexSet>>,
 }
 
 /// Made at the first answer that is looked at, so that a run without one does not pay for it.
@@ -74,7 +74,7 @@ static SEARCH: LazyLock<Option<Search>> = LazyLock::new(|| {
         named_by: literals.into_iter().map(named).collect(),
         patterns: all().map(|pattern| (pattern, OnceLock::new())).collect(),
         searched: AtomicUsize::new(0),
-        automaton: LazyLock::new(automaton),
+        automaton: OnceLock::new(),
     })
 });
 
@@ -96,15 +96,15 @@ fn automaton() -> Option<RegexSet> {
 impl Search {
     /// The patterns that may match somewhere in a text, a bit each.
     fn candidates(&self, text: &str) -> u128 {
-        // Nobody counts on who has just crossed the line; both ways find the same.
-        if self.searched.load(Ordering::Relaxed) < MUCH {
-            self.searched.fetch_add(text.len(), Ordering::Relaxed);
-            return self.by_literals(text);
+        if let Some(Some(automaton)) = self.automaton.get() {
+            return by_automaton(automaton, text);
         }
-        match self.automaton.as_ref() {
-            Some(automaton) => by_automaton(automaton, text),
-            None => self.by_literals(text),
+        // Who crosses the line makes it. The others go on meanwhile; both ways find the same.
+        let before = self.searched.fetch_add(text.len(), Ordering::Relaxed);
+        if before < MUCH && before + text.len() >= MUCH {
+            let _ = self.automaton.set(automaton());
         }
+        self.by_literals(text)
     }
 
     fn by_literals(&self, text: &str) -> u128 {
