@@ -111,11 +111,13 @@ pub(crate) fn entry(sent: &Sent<'_>, came: &Came<'_>) -> Value {
     if let Some(broken) = came.broken {
         response["_error"] = json!(broken);
     }
-    let milliseconds = |time: Duration| (time.as_secs_f64() * 10_000.0).round() / 10.0;
-    let (wait, whole) = (milliseconds(came.waited), milliseconds(came.whole));
+    // Milliseconds to the microsecond, so that the answer of a service next door takes some, too.
+    let rounded = |milliseconds: f64| (milliseconds * 1e3).round() / 1e3;
+    let [wait, whole] =
+        [came.waited, came.whole].map(|time: Duration| rounded(time.as_secs_f64() * 1e3));
     let mut entry = json!({
         "startedDateTime": sent.at.to_string(), "time": whole, "request": request, "response": response,
-        "cache": {}, "timings": {"send": 0, "wait": wait, "receive": (whole - wait).max(0.0)},
+        "cache": {}, "timings": {"send": 0, "wait": wait, "receive": rounded((whole - wait).max(0.0))},
     });
     if let Some(comment) = &sent.comment {
         entry["comment"] = json!(comment);

@@ -27,4 +27,4 @@ pub use placed::{Credentials, Placed, Placing, Spot, place, place_among};
 pub use recognised::{Recognised, recognised};
 pub use request::Situations;
 pub use verdict::Verdict;
-pub(crate) use verdict::{code_of, resolved};
+pub(crate) use verdict::{code_of, code_value, resolved};

@@ -328,12 +328,16 @@ pub(crate) fn code_of(placed: &Placed<'_>) -> Option<String> {
     if !has_codes {
         return None;
     }
+    scalar_text(code_value(placed)?)
+}
+
+/// What stands where a code does: where the contract says, else under `code`.
+pub(crate) fn code_value<'p>(placed: &'p Placed<'_>) -> Option<&'p Value> {
     let body = placed.body().json()?;
-    let code = match &contract.reading.code {
-        Some(steps) => resolve(body, steps)?,
-        None => body.member("code")?,
-    };
-    scalar_text(code)
+    match &placed.contract.reading.code {
+        Some(steps) => resolve(body, steps),
+        None => body.member("code"),
+    }
 }
 
 /// A problem type, resolved against the request's URL (RFC 9457 section 3.1.1).

@@ -1,11 +1,11 @@
 use serde_json::Value;
 
-use super::place::{pointer, value};
+use super::place::pointer;
 use crate::address::Place;
 use crate::clause::contracts::BARE;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed};
+use crate::place::{AnswerBody, Placed, code_value};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.no-lookalike",
@@ -42,7 +42,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     if let AnswerBody::Unknown(_) = placed.body() {
         return Judged::Unjudged;
     }
-    let code = value(placed).and_then(Value::as_u64);
+    let code = code_value(placed).and_then(Value::as_u64);
     let Some(code) = code.and_then(|code| u16::try_from(code).ok()) else { return Judged::Outside };
     let line = placed.status().unwrap_or_default();
     // Where codes are declared, that one has to be declared is `code.declared`'s.

@@ -1,10 +1,8 @@
 //! Where an application code stands.
 
-use serde_json::Value;
-
-use crate::json::{Members as _, scalar_text};
-use crate::place::Placed;
-use crate::pointer::{from_tokens, resolve};
+use crate::json::scalar_text;
+use crate::place::{Placed, code_value};
+use crate::pointer::from_tokens;
 
 /// The pointer to the code: where the contract says, else the member `code`.
 pub(super) fn pointer(placed: &Placed<'_>) -> String {
@@ -14,22 +12,13 @@ pub(super) fn pointer(placed: &Placed<'_>) -> String {
     }
 }
 
-/// The code itself, if one stands there.
-pub(super) fn value<'p>(placed: &'p Placed<'_>) -> Option<&'p Value> {
-    let body = placed.body().json()?;
-    match &placed.contract.reading.code {
-        Some(steps) => resolve(body, steps),
-        None => body.member("code"),
-    }
-}
-
 /// A code that the contract does not declare, as text, and where it stands. What it declares is judged for
 /// each answer by itself.
 pub(super) fn undeclared(placed: &Placed<'_>) -> Option<(String, String)> {
     let contract = placed.contract;
     let declares = contract.codes.as_ref().is_some_and(|codes| !codes.catalogue.is_empty())
         || contract.all_faults.have_codes;
-    let code = value(placed).filter(|_| !declares)?;
+    let code = code_value(placed).filter(|_| !declares)?;
     let code = scalar_text(code).filter(|code| code.len() <= 80)?;
     // A code that repeats the status is none.
     let status = placed.status().unwrap_or_default().to_string();

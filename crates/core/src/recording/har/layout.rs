@@ -90,6 +90,15 @@ pub(super) enum Value {
     End(Has),
 }
 
+impl Value {
+    pub(super) fn is_asked_for(self) -> bool {
+        !matches!(
+            self,
+            Self::Text(Slot::Other) | Self::Number(Slot::Other) | Self::Whole(Slot::Other)
+        )
+    }
+}
+
 /// Whose header field a value belongs to.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) enum Side {

@@ -21,7 +21,7 @@ pub(super) struct Learning<'t> {
     slots: Vec<(usize, Slot)>,
     /// Where names of header fields stand, and whose they are.
     names: Vec<(usize, Side)>,
-    /// Where objects and lists stand that nobody looks into.
+    /// Where objects and lists stand that nobody looks into, in their order.
     skipped: Vec<Range<usize>>,
     pieces: Vec<Piece>,
     /// What stands between values begins here.
@@ -123,7 +123,8 @@ impl<'t> Learning<'t> {
             let at = self.place(name)?;
             self.names.push((at, side));
         }
-        Some(())
+        // Each is looked for again, so a message of a million fields would take for ever.
+        (self.names.len() <= MOST_VALUES).then_some(())
     }
 
     /// Goes from value to value.
@@ -174,7 +175,7 @@ impl<'t> Learning<'t> {
     }
 
     fn is_skipped(&self, at: usize) -> bool {
-        self.skipped.iter().any(|skipped| skipped.start == at)
+        self.skipped.binary_search_by_key(&at, |skipped| skipped.start).is_ok()
     }
 
     fn slot(&self, at: usize) -> Slot {

@@ -6,7 +6,7 @@
 
 use std::ops::Range;
 
-use super::layout::{Looking, NONE, Node, Slot, Value};
+use super::layout::{Looking, NONE, Node, Value};
 
 /// So many entries are looked at before it is settled what stays the same. A fuzzer has few.
 const ENTRIES: u32 = if cfg!(fuzzing) { 3 } else { 32 };
@@ -164,11 +164,7 @@ impl Settling {
             let place = |at: usize| u32::try_from(text.len() + at).unwrap_or(NONE);
             let inside = |at: u32| place(at as usize);
             let length = between(node).len();
-            let is_asked_for = !matches!(
-                node.value,
-                Value::Text(Slot::Other) | Value::Number(Slot::Other) | Value::Whole(Slot::Other)
-            );
-            if is_asked_for {
+            if node.value.is_asked_for() {
                 parts.push(Part {
                     kind: node.value,
                     name: inside(node.name.start)..inside(node.name.end),
