@@ -61,6 +61,13 @@ impl Traffic {
         Self { form, mixture, chance, left: bytes, entries: 0, ready, at: 0, ended: false }
     }
 
+    /// Other traffic of the same kind, for what must not be measured on the traffic that it was made with.
+    #[must_use]
+    pub fn seeded(mut self, seed: u64) -> Self {
+        self.chance = Chance::new(seed);
+        self
+    }
+
     /// All of it.
     #[must_use]
     pub fn all(mut self) -> String {
@@ -144,6 +151,7 @@ mod tests {
             let mut read = String::new();
             Traffic::new(form, Mixture::Usual, 300_000).read_to_string(&mut read).unwrap();
             assert!(all == read && all.len() >= 300_000);
+            assert!(all != Traffic::new(form, Mixture::Usual, 300_000).seeded(1).all());
         }
     }
 }
