@@ -18,6 +18,8 @@ use std::fs::File;
 use std::hint::black_box;
 use std::io::{Cursor, Read, Seek, Write as _};
 use std::num::NonZero;
+use std::path::Path;
+use std::process::{Command, Stdio};
 use std::time::Instant;
 
 use faithful_clerk_core::compare::{Between, Plan, Side as Compared, compare};
@@ -26,6 +28,9 @@ use faithful_clerk_core::survey::Gathered;
 use faithful_clerk_core::{Check, Contract, Pass, Source};
 use faithful_clerk_traffic::{Form, Mixture, Traffic};
 use tempfile::NamedTempFile;
+
+/// The variable that names a built program; its check is then measured too, from its start to its end.
+const PROGRAM: &str = "FCLERK";
 
 const CONTRACT: &str = include_str!("../../cli/demo/error-contract.toml");
 
@@ -82,6 +87,16 @@ fn check(contract: &Contract, file: impl Read + Seek + Send, count: usize) -> u6
     ledger.judged
 }
 
+/// A check by a program as it was built, which has to find something.
+fn run(program: &Path, file: &Path) -> u64 {
+    let contract = concat!(env!("CARGO_MANIFEST_DIR"), "/../cli/demo/error-contract.toml");
+    let mut command = Command::new(program);
+    command.args(["check", "--threads", "2", "--contract", contract]).arg(file);
+    let status = command.stdout(Stdio::null()).stderr(Stdio::null()).status();
+    assert_eq!(status.expect("a program").code(), Some(1));
+    1
+}
+
 /// Does the same on two threads, which shows what the second processor is worth just then.
 fn twice(work: impl Fn() -> u64 + Sync) -> u64 {
     std::thread::scope(|scope| {
@@ -133,6 +148,7 @@ fn compared(bare: &Contract, contract: &Contract, recording: &str) -> u64 {
 /// The check of usual recordings.
 fn usual() {
     let contract = contract();
+    let program = std::env::var_os(PROGRAM);
     for (name, form) in [
         ("HAR, 500 MB", Form::Compact),
         ("pretty HAR, 500 MB", Form::Pretty),
@@ -143,7 +159,7 @@ fn usual() {
         file.write_all(recording.as_bytes()).expect("room for it");
         let is_lines = form == Form::Lines;
         let opened = || File::open(file.path()).expect("the file");
-        let jobs: [Job<'_>; 9] = [
+        let mut jobs: Vec<Job<'_>> = vec![
             (
                 "plain parse of the file, 1 thread",
                 Box::new(|| plain::parse_file(file.path(), is_lines)),
@@ -160,6 +176,9 @@ fn usual() {
             ("check of the file, 2 threads", Box::new(|| check(&contract, opened(), 2))),
             ("check of text in memory", Box::new(|| check(&contract, Cursor::new(&recording), 2))),
         ];
+        if let Some(program) = &program {
+            jobs.push(("the program's check", Box::new(|| run(Path::new(program), file.path()))));
+        }
         let than = ["times the parse of the file", "of the text"];
         measure(name, recording.len(), than, &jobs);
     }

@@ -28,7 +28,7 @@ impl Json {
     /// Reads a body; a byte order mark before it is passed over.
     #[must_use]
     pub fn read(bytes: &[u8]) -> Self {
-        let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
+        let bytes = without_mark(bytes);
         // Text that is known to be UTF-8 as a whole need not be looked at piece by piece.
         let read = match simdutf8::basic::from_utf8(bytes) {
             Ok(text) => serde_json::from_str(text),
@@ -51,6 +51,11 @@ impl Json {
             Self::Beyond | Self::Malformed(_) => String::new(),
         }
     }
+}
+
+/// A text without the byte order mark that may stand before it.
+pub(crate) fn without_mark(bytes: &[u8]) -> &[u8] {
+    bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes)
 }
 
 /// The JSON word for a value's kind.
@@ -149,7 +154,7 @@ pub fn strings(value: &Value) -> String {
 /// keeping anything of it.
 #[must_use]
 pub fn repeated_name(bytes: &[u8], value: &Value) -> Option<String> {
-    let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
+    let bytes = without_mark(bytes);
     if colons(bytes) == count(value) {
         return None;
     }

@@ -10,7 +10,11 @@ fn main() -> Result<(), Error> {
         Some("compact") => Form::Compact,
         Some("pretty") => Form::Pretty,
         Some("lines") => Form::Lines,
-        _ => return Err(Error::other("say compact, pretty or lines, how many megabytes, and another seed if it shall be another")),
+        _ => {
+            return Err(Error::other(
+                "say compact, pretty or lines, how many megabytes, and another seed if it shall be another",
+            ));
+        }
     };
     let megabytes: usize = arguments.next().and_then(|n| n.parse().ok()).unwrap_or(100);
     let mut traffic = Traffic::new(form, Mixture::Usual, megabytes * 1_000_000);

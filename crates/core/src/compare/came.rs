@@ -10,7 +10,7 @@ use crate::headers::Headers;
 use crate::json::scalar_text;
 use crate::media;
 use crate::place::{AnswerBody, Placed};
-use crate::pointer::{join, join_index};
+use crate::pointer::{Way, join};
 use crate::secret::mask::masked;
 use crate::shape::{Sketch, Varying};
 use crate::survey::{Form, NOISE};
@@ -169,27 +169,27 @@ fn body(exchange: &Exchange<'_>, body: &AnswerBody, placed: Option<&Placed<'_>>)
                 Some(placed) => placed.varying(),
                 None => Varying::default(),
             };
-            by_id(value, "", &mut varying.keyed);
+            by_id(value, &Way::Top, &mut varying.keyed);
             Body::Json(Sketch::of(value, &varying))
         }
     }
 }
 
 /// The places of objects that are keyed by ids.
-fn by_id(value: &Value, place: &str, found: &mut Vec<String>) {
+fn by_id(value: &Value, way: &Way<'_>, found: &mut Vec<String>) {
     match value {
         Value::Object(members) => {
             let is_id = |name: &String| Form::of(name) != Form::Word;
             if !members.is_empty() && members.keys().all(is_id) {
-                found.push(place.to_owned());
+                found.push(way.pointer());
             }
             for (name, member) in members {
-                by_id(member, &join(place, name), found);
+                by_id(member, &Way::Member(way, name), found);
             }
         }
         Value::Array(items) => {
             for (at, item) in items.iter().enumerate().take(256) {
-                by_id(item, &join_index(place, at), found);
+                by_id(item, &Way::Item(way, at), found);
             }
         }
         _ => {}

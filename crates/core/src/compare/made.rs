@@ -4,13 +4,13 @@
 //! the n-th request to an endpoint, and the place in it. So `r-7f3a21` of one run and `r-99b0c4` of the
 //! other are the same: the `/id` that the first `POST /reservations` gave.
 
+use std::borrow::Cow;
 use std::collections::HashMap;
 
 use serde_json::Value;
 
 use super::plan::Asking;
-use crate::json::scalar_text;
-use crate::pointer::{join, join_index};
+use crate::pointer::Way;
 use crate::survey::Form;
 
 /// So many ids are followed.
@@ -47,44 +47,63 @@ impl Made {
         let count = self.counts.entry(giver.clone()).or_default();
         *count += 1;
         let giver = format!("{giver} {count}");
-        let mut found = Vec::new();
+        let mut left = MOST_OF_ONE;
         if let Some(location) = location {
             let path = location.split(['?', '#']).next().unwrap_or_default();
             let last = path.trim_end_matches('/').rsplit('/').next().unwrap_or_default();
-            found.push((String::from("Location"), last.to_owned()));
+            self.note(asking, last, || format!("{giver} Location"));
+            left -= 1;
         }
         if let Some(body) = body {
-            gather(body, "", 0, &mut found);
+            each_id(body, &Way::Top, 0, &mut left, &mut |way, id| {
+                self.note(asking, id, || format!("{giver} {}", way.pointer()));
+            });
         }
-        for (place, value) in found {
-            let is_sent = asking.segments.contains(&value)
-                || asking.query.iter().any(|(_, sent)| *sent == value);
-            if !is_sent && self.ids.len() < MOST_MADE {
-                self.ids.entry(value).or_insert_with(|| format!("{giver} {place}"));
-            }
+    }
+
+    fn note(&mut self, asking: &Asking, id: &str, source: impl FnOnce() -> String) {
+        let is_sent = || {
+            asking.segments.iter().any(|sent| sent == id)
+                || asking.query.iter().any(|(_, sent)| sent == id)
+        };
+        if self.ids.len() < MOST_MADE && !self.ids.contains_key(id) && !is_sent() {
+            self.ids.insert(id.to_owned(), source());
         }
     }
 }
 
-/// Values that can be ids, with their places.
-fn gather(value: &Value, place: &str, depth: usize, found: &mut Vec<(String, String)>) {
-    if depth > MOST_NESTED || found.len() >= MOST_OF_ONE {
+/// Values that can be ids, and the way to each; so many as are left.
+fn each_id(
+    value: &Value,
+    way: &Way<'_>,
+    depth: usize,
+    left: &mut usize,
+    found: &mut impl FnMut(&Way<'_>, &str),
+) {
+    if depth > MOST_NESTED || *left == 0 {
         return;
     }
-    match value {
-        Value::Object(members) => members
-            .iter()
-            .for_each(|(name, member)| gather(member, &join(place, name), depth + 1, found)),
-        Value::Array(items) => items
-            .iter()
-            .enumerate()
-            .for_each(|(at, item)| gather(item, &join_index(place, at), depth + 1, found)),
-        value => {
-            let is_id = |text: &String| {
-                text.len() <= 64
-                    && !matches!(Form::of(text), Form::Word | Form::Date | Form::DateTime)
-            };
-            found.extend(scalar_text(value).filter(is_id).map(|text| (place.to_owned(), text)));
+    let text = match value {
+        Value::Object(members) => {
+            for (name, member) in members {
+                each_id(member, &Way::Member(way, name), depth + 1, left, found);
+            }
+            return;
         }
+        Value::Array(items) => {
+            for (at, item) in items.iter().enumerate() {
+                each_id(item, &Way::Item(way, at), depth + 1, left, found);
+            }
+            return;
+        }
+        Value::String(text) => Cow::Borrowed(text.as_str()),
+        Value::Number(number) => Cow::Owned(number.to_string()),
+        Value::Null | Value::Bool(_) => return,
+    };
+    let is_id =
+        text.len() <= 64 && !matches!(Form::of(&text), Form::Word | Form::Date | Form::DateTime);
+    if is_id {
+        *left -= 1;
+        found(way, &text);
     }
 }

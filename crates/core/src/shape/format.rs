@@ -46,7 +46,9 @@ pub fn is_date_time(text: &str) -> bool {
         let form = r"^\d{4}-\d\d-\d\d[Tt ]\d\d:\d\d:\d\d(\.\d+)?([Zz]|[+-]\d\d:\d\d)$";
         Regex::new(form).ok()
     });
-    let form = FORM.as_ref().is_some_and(|form| form.is_match(text));
+    if !FORM.as_ref().is_some_and(|form| form.is_match(text)) {
+        return false;
+    }
     // Nanoseconds are the finest that the calendar crate holds; finer fractions are cut for it.
     let coarse = match text.split_once('.') {
         Some((before, after)) => {
@@ -56,7 +58,7 @@ pub fn is_date_time(text: &str) -> bool {
         }
         None => text.to_owned(),
     };
-    form && coarse.parse::<jiff::Timestamp>().is_ok()
+    coarse.parse::<jiff::Timestamp>().is_ok()
 }
 
 /// The form of a language tag (RFC 5646 section 2.1), without a look into the registry.

@@ -2,7 +2,7 @@
 
 use serde_json::Value;
 
-use crate::pointer::{join, join_index};
+use crate::pointer::Way;
 
 /// Deeper than this nobody compares.
 const MOST_NESTED: usize = 8;
@@ -19,7 +19,7 @@ pub struct Varying {
 /// The outline of a value.
 #[must_use]
 pub fn outline(value: &Value, varying: &Varying) -> String {
-    of(value, "", varying, 0)
+    of(value, &Way::Top, varying, 0)
 }
 
 /// Does every place of the value show its kind? An empty list agrees with any list, and null may stand for
@@ -34,8 +34,8 @@ pub fn is_told_wholly(value: &Value) -> bool {
     }
 }
 
-fn of(value: &Value, place: &str, varying: &Varying, depth: usize) -> String {
-    let is = |places: &[String]| places.iter().any(|known| known == place);
+fn of(value: &Value, way: &Way<'_>, varying: &Varying, depth: usize) -> String {
+    let is = |places: &[String]| !places.is_empty() && places.contains(&way.pointer());
     match value {
         Value::Array(_) if is(&varying.places) => "list of steps".to_owned(),
         Value::Null => "null".to_owned(),
@@ -45,20 +45,20 @@ fn of(value: &Value, place: &str, varying: &Varying, depth: usize) -> String {
         _ if depth > MOST_NESTED => "…".to_owned(),
         Value::Array(items) => {
             let items = items.iter().enumerate();
-            let items =
-                items.map(|(at, item)| of(item, &join_index(place, at), varying, depth + 1));
+            let items = items.map(|(at, item)| of(item, &Way::Item(way, at), varying, depth + 1));
             format!("list of {}", either(items))
         }
         Value::Object(members) if is(&varying.keyed) => {
             let members = members.iter();
-            let members = members.map(|(name, v)| of(v, &join(place, name), varying, depth + 1));
+            let members =
+                members.map(|(name, v)| of(v, &Way::Member(way, name), varying, depth + 1));
             format!("map of {}", either(members))
         }
         Value::Object(members) => {
             let mut members: Vec<String> = members
                 .iter()
                 .map(|(name, v)| {
-                    format!("{name}: {}", of(v, &join(place, name), varying, depth + 1))
+                    format!("{name}: {}", of(v, &Way::Member(way, name), varying, depth + 1))
                 })
                 .collect();
             members.sort_unstable();

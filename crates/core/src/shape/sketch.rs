@@ -9,7 +9,7 @@ use serde_json::{Number, Value};
 
 use super::kind::PROBLEM_MEMBERS;
 use super::outline::Varying;
-use crate::pointer::{join, join_index};
+use crate::pointer::Way;
 
 /// Deeper than this nobody compares.
 const MOST_NESTED: usize = 8;
@@ -56,7 +56,55 @@ impl Sketch {
     /// The sketch of one value.
     #[must_use]
     pub fn of(value: &Value, varying: &Varying) -> Self {
-        of(value, "", varying, 0)
+        let mut sketch = Self::default();
+        sketch.note(value, &Way::Top, varying, 0);
+        sketch
+    }
+
+    /// Adds one value, as the sum of its own sketch would be.
+    fn note(&mut self, value: &Value, way: &Way<'_>, varying: &Varying, depth: usize) {
+        let is = |places: &[String]| !places.is_empty() && places.contains(&way.pointer());
+        self.count += 1;
+        match value {
+            Value::Null => self.nulls += 1,
+            Value::Bool(_) => self.booleans += 1,
+            Value::Number(number) if is_whole(number) => self.integers += 1,
+            Value::Number(_) => self.fractions += 1,
+            Value::String(_) => self.texts += 1,
+            _ if depth > MOST_NESTED => self.deep += 1,
+            // A list of steps names a place; it is one value, whatever stands in it.
+            Value::Array(_) if is(&varying.places) => self.lists += 1,
+            Value::Array(list) => {
+                self.lists += 1;
+                for (at, item) in list.iter().enumerate() {
+                    let items = self.items.get_or_insert_default();
+                    items.note(item, &Way::Item(way, at), varying, depth + 1);
+                }
+            }
+            Value::Object(members) => {
+                self.objects += 1;
+                if self.keyed.is_some() || members.len() > MOST_MEMBERS || is(&varying.keyed) {
+                    self.fold();
+                }
+                for (name, member) in members {
+                    let way = Way::Member(way, name);
+                    let known = match &mut self.keyed {
+                        Some(keyed) => Some(&mut **keyed),
+                        None => self.members.get_mut(name),
+                    };
+                    if let Some(known) = known {
+                        known.note(member, &way, varying, depth + 1);
+                    } else {
+                        let mut first = Self::default();
+                        first.note(member, &way, varying, depth + 1);
+                        self.members.insert(name.clone(), first);
+                    }
+                }
+                if self.members.len() > MOST_MEMBERS {
+                    self.fold();
+                }
+            }
+        }
     }
 
     /// Adds what another sketch saw at the same place.
@@ -257,39 +305,6 @@ fn add_boxed(sum: &mut Option<Box<Sketch>>, more: Option<Box<Sketch>>) {
     if let Some(more) = more {
         sum.get_or_insert_default().add(*more);
     }
-}
-
-fn of(value: &Value, place: &str, varying: &Varying, depth: usize) -> Sketch {
-    let mut sketch = Sketch { count: 1, ..Sketch::default() };
-    let is = |places: &[String]| places.iter().any(|known| known == place);
-    match value {
-        Value::Null => sketch.nulls = 1,
-        Value::Bool(_) => sketch.booleans = 1,
-        Value::Number(number) if is_whole(number) => sketch.integers = 1,
-        Value::Number(_) => sketch.fractions = 1,
-        Value::String(_) => sketch.texts = 1,
-        _ if depth > MOST_NESTED => sketch.deep = 1,
-        // A list of steps names a place; it is one value, whatever stands in it.
-        Value::Array(_) if is(&varying.places) => sketch.lists = 1,
-        Value::Array(items) => {
-            sketch.lists = 1;
-            for (at, item) in items.iter().enumerate() {
-                let item = of(item, &join_index(place, at), varying, depth + 1);
-                sketch.items.get_or_insert_default().add(item);
-            }
-        }
-        Value::Object(members) => {
-            sketch.objects = 1;
-            for (name, member) in members {
-                let member = of(member, &join(place, name), varying, depth + 1);
-                sketch.members.insert(name.clone(), member);
-            }
-            if is(&varying.keyed) || members.len() > MOST_MEMBERS {
-                sketch.fold();
-            }
-        }
-    }
-    sketch
 }
 
 fn is_whole(number: &Number) -> bool {

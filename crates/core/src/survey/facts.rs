@@ -4,6 +4,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
+use super::top::Top;
 use crate::address::Address;
 use crate::shape::Sketch;
 
@@ -153,29 +154,6 @@ pub struct Kind {
     pub seen: Seen,
     /// What was wrong with their requests.
     pub causes: Causes,
-}
-
-/// The outermost form of a success, by which two resources can be told apart.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Top {
-    /// An object with these members.
-    Object(BTreeSet<String>),
-    /// Anything else, by its kind.
-    Other(&'static str),
-}
-
-impl Top {
-    /// Can both be the same resource's: half of the members in common?
-    #[must_use]
-    pub fn resembles(&self, other: &Self) -> bool {
-        match (self, other) {
-            (Self::Object(mine), Self::Object(others)) => {
-                let common = mine.intersection(others).count();
-                common * 2 >= mine.len().max(others.len())
-            }
-            (one, other) => one == other,
-        }
-    }
 }
 
 /// What successes show.

@@ -3,14 +3,15 @@
 use serde_json::Value;
 use url::Url;
 
-use super::facts::{Causes, Said, Successes, Told, Top};
+use super::facts::{Causes, Said, Successes, Told};
+use super::top;
 use crate::address::absolute;
 use crate::contract::{Contract, Endpoint};
 use crate::exchange::{Answer, Exchange, Request, RequestBody, Response, ResponseBody};
 use crate::json::{Json, kind_of, scalar_text};
 use crate::media;
 use crate::place::{CUT, Placed, Spot};
-use crate::pointer::{join, join_index, percent_decode};
+use crate::pointer::{self, join, percent_decode};
 use crate::secret::mask::masked;
 use crate::shape::{Sketch, Varying, outline};
 
@@ -145,7 +146,7 @@ fn cut(text: &str) -> String {
 /// form taken as keyed. Whether it is will show when all of the group were seen.
 pub(super) fn grouping(body: &Value, varying: &Varying) -> String {
     let mut open = varying.clone();
-    find_even(body, "", &mut open.keyed);
+    find_even(body, &pointer::Way::Top, &mut open.keyed);
     let text = outline(body, &open);
     // An outline is only as long as a body; a group's name need not be.
     match text.char_indices().nth(2000) {
@@ -154,25 +155,25 @@ pub(super) fn grouping(body: &Value, varying: &Varying) -> String {
     }
 }
 
-fn find_even(value: &Value, place: &str, found: &mut Vec<String>) {
+fn find_even(value: &Value, way: &pointer::Way<'_>, found: &mut Vec<String>) {
     match value {
         Value::Object(members) => {
             let mut kinds = members.values().map(kind_of);
             let first = kinds.next();
             let is_even = first.is_some() && kinds.all(|kind| Some(kind) == first);
-            if !place.is_empty() && is_even {
-                found.push(place.to_owned());
+            if !matches!(way, pointer::Way::Top) && is_even {
+                found.push(way.pointer());
             }
             for (name, member) in members {
-                find_even(member, &join(place, name), found);
+                find_even(member, &pointer::Way::Member(way, name), found);
             }
         }
         Value::Array(items) => {
             for (at, item) in items.iter().enumerate().take(64) {
                 // An item is keyed only where its entries tell so; what is in it may be.
-                let place = join_index(place, at);
+                let way = pointer::Way::Item(way, at);
                 for (name, member) in item.as_object().into_iter().flatten() {
-                    find_even(member, &join(&place, name), found);
+                    find_even(member, &pointer::Way::Member(&way, name), found);
                 }
             }
         }
@@ -236,17 +237,9 @@ pub(super) fn succeeded(
     if bytes.len() > LARGEST_SUCCESS {
         return sum;
     }
-    match Json::read(&bytes) {
-        Json::Value(Value::Object(members)) => {
-            let last = way.segments.last();
-            let echoes = members.values().filter_map(scalar_text).any(|v| Some(&v) == last);
-            sum.echoes = u64::from(echoes);
-            sum.tops.insert(Top::Object(members.keys().take(64).cloned().collect()));
-        }
-        Json::Value(value) => {
-            sum.tops.insert(Top::Other(kind_of(&value)));
-        }
-        Json::Beyond | Json::Malformed(_) => {}
+    if let Some((top, echoes)) = top::read(&bytes, way.segments.last().map(String::as_str)) {
+        sum.echoes = u64::from(echoes);
+        sum.tops.insert(top);
     }
     sum
 }

@@ -11,14 +11,16 @@ mod look;
 mod segment;
 mod shapes;
 mod template;
+mod top;
 mod tree;
 
 pub(crate) use conclude::inferred;
 pub use conclude::{Body, Deviation, Judgement, Place, Standing, Survey, common_prefix};
-pub use facts::{Causes, Facts, GroupKey, Kind, Row, Said, Seen, Sort, Successes, Told, Top};
+pub use facts::{Causes, Facts, GroupKey, Kind, Row, Said, Seen, Sort, Successes, Told};
 pub use gather::{Gathered, Group, HeaderSeen, MOST_GROUPS, NOISE};
 pub(crate) use look::beside;
 pub use segment::Form;
 pub use shapes::ErrorShape;
 pub use template::{Found, templates};
+pub use top::Top;
 pub use tree::Node;

@@ -36,9 +36,9 @@ impl Form {
             Self::Unexpanded
         } else if !unsigned.is_empty() && unsigned.bytes().all(|byte| byte.is_ascii_digit()) {
             Self::Integer
-        } else if is_date(segment) || looks_like(segment, "0000-00-00") {
+        } else if digits > 7 && (is_date(segment) || looks_like(segment, "0000-00-00")) {
             Self::Date
-        } else if is_date_time(segment) {
+        } else if digits > 7 && is_date_time(segment) {
             Self::DateTime
         } else if looks_like(segment, "hhhhhhhh-hhhh-hhhh-hhhh-hhhhhhhhhhhh") || is_base32(segment)
         {

@@ -7,8 +7,9 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::facts::{Facts, Successes, Top};
+use super::facts::{Facts, Successes};
 use super::segment::Form;
+use super::top::Top;
 use super::tree::{Node, Values};
 use crate::secret::mask::masked;
 
