@@ -51,7 +51,7 @@ pub(super) enum Body {
     Unknown,
     /// There is none.
     Empty,
-    /// JSON.
+    /// JSON; [uncounted](Sketch::uncounted), so that few are kept.
     Json(Sketch),
     /// Something else, in words.
     Other(&'static str),
@@ -170,7 +170,7 @@ fn body(exchange: &Exchange<'_>, body: &AnswerBody, placed: Option<&Placed<'_>>)
                 None => Varying::default(),
             };
             by_id(value, &Way::Top, &mut varying.keyed);
-            Body::Json(Sketch::of(value, &varying))
+            Body::Json(Sketch::of(value, &varying).uncounted())
         }
     }
 }

@@ -1,7 +1,9 @@
 //! One recording, read in its order, of which little is kept: what was asked as a few hashes, what came
 //! as one of the outcomes that were seen.
 
+use std::collections::hash_map::Entry;
 use std::collections::{BTreeMap, HashMap};
+use std::sync::Arc;
 
 use super::asked::Asked;
 use super::came::{Body, Came, came, with_body};
@@ -36,8 +38,8 @@ pub struct Side<'p> {
     bare: Contract,
     made: Made,
     pub(super) records: Vec<Record>,
-    pub(super) outcomes: Vec<Came>,
-    by_outcome: HashMap<Came, u32>,
+    pub(super) outcomes: Vec<Arc<Came>>,
+    by_outcome: HashMap<Arc<Came>, u32>,
     pub(super) endpoints: Vec<String>,
     by_endpoint: HashMap<String, u32>,
     /// What is none of the service's, by reason.
@@ -71,14 +73,20 @@ impl<'p> Side<'p> {
         self.records.len() as u64
     }
 
+    /// What came in an exchange of it.
+    pub(super) fn came(&self, record: &Record) -> Option<&Came> {
+        let at = usize::try_from(record.outcome).ok()?;
+        self.outcomes.get(at).map(|came| &**came)
+    }
+
     fn outcome(&mut self, came: Came) -> u32 {
-        if let Some(at) = self.by_outcome.get(&came) {
-            return *at;
+        match self.by_outcome.entry(Arc::new(came)) {
+            Entry::Occupied(known) => *known.get(),
+            Entry::Vacant(vacant) => {
+                self.outcomes.push(vacant.key().clone());
+                *vacant.insert(u32::try_from(self.outcomes.len() - 1).unwrap_or(u32::MAX))
+            }
         }
-        let next = u32::try_from(self.outcomes.len()).unwrap_or(u32::MAX);
-        self.outcomes.push(came.clone());
-        self.by_outcome.insert(came, next);
-        next
     }
 
     fn endpoint(&mut self, name: String) -> u32 {

@@ -155,13 +155,8 @@ impl Comparison {
         else {
             return;
         };
-        let came = |side: &'_ Side<'_>, at: u32| {
-            usize::try_from(at).ok().and_then(|at| side.outcomes.get(at)).cloned()
-        };
-        let (Some(was), Some(is)) = (came(before, one.outcome), came(after, other.outcome)) else {
-            return;
-        };
-        let found = changes(&was, &is, pair.closeness, self.between);
+        let (Some(was), Some(is)) = (before.came(one), after.came(other)) else { return };
+        let found = changes(was, is, pair.closeness, self.between);
         let grade = found.iter().map(|change| change.grade).min().unwrap_or(Grade::Same);
         *match grade {
             Grade::Worsened => &mut self.counts.worsened,
@@ -169,7 +164,7 @@ impl Comparison {
             Grade::Changed => &mut self.counts.changed,
             Grade::Same => &mut self.counts.same,
         } += 1;
-        self.counts.unknown += u64::from(is_unknown(&was) || is_unknown(&is));
+        self.counts.unknown += u64::from(is_unknown(was) || is_unknown(is));
         *self.closeness.entry(pair.closeness).or_default() += 1;
         let name = name(before, one.endpoint);
         *self.endpoints.entry(name.clone()).or_default().entry(grade).or_default() += 1;

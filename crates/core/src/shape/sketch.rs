@@ -23,6 +23,9 @@ pub const LEAST_LIKENESS: usize = 50;
 /// With fewer keys than this nobody can tell that they are data.
 const LEAST_KEYS: usize = 4;
 
+/// In an [uncounted](Sketch::uncounted) sketch there are so many objects, of which some members have fewer.
+const ALWAYS: u64 = 2;
+
 /// What was seen at one place.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Hash)]
 pub struct Sketch {
@@ -176,6 +179,38 @@ impl Sketch {
             self.fold();
         }
         self
+    }
+
+    /// The same without its counts, but for which members are [always](Self::always) there. So it is equal
+    /// for lists of any length, as long as one form of items stands in them.
+    #[must_use]
+    pub fn uncounted(mut self) -> Self {
+        self.uncount(ALWAYS);
+        self
+    }
+
+    fn uncount(&mut self, count: u64) {
+        let objects = self.objects;
+        self.count = count;
+        for kind in [
+            &mut self.nulls,
+            &mut self.booleans,
+            &mut self.integers,
+            &mut self.fractions,
+            &mut self.texts,
+            &mut self.deep,
+            &mut self.lists,
+        ] {
+            *kind = 1.min(*kind);
+        }
+        self.objects = if objects > 0 { ALWAYS } else { 0 };
+        for member in self.members.values_mut() {
+            let is_always = member.count >= objects;
+            member.uncount(if is_always { ALWAYS } else { ALWAYS - 1 });
+        }
+        for inner in [&mut self.items, &mut self.keyed].into_iter().flatten() {
+            inner.uncount(ALWAYS);
+        }
     }
 
     /// Is the member of that name in every object that was seen?
@@ -350,6 +385,19 @@ mod tests {
             many.insert(format!("k{key}"), json!("no"));
         }
         assert_eq!(sketch(&[json!({"errors": many})]).phrase(), "{errors: map of text}");
+    }
+
+    #[test]
+    fn without_counts_lists_of_any_length_are_one() {
+        let one = |body: Value| Sketch::of(&body, &Varying::default()).uncounted();
+        let item = || json!({"id": 1, "berth": {"length": 2.5}});
+        assert_eq!(one(json!([item()])), one(json!([item(), item(), item()])));
+        assert_ne!(one(json!([item()])), one(json!([item(), {"id": 1}])));
+        assert_ne!(one(json!([item()])), one(json!([])));
+        let some = one(json!([item(), {"id": 1}, {"id": null}]));
+        let items = some.items.unwrap();
+        assert!(items.always(&items.members["id"]) && !items.always(&items.members["berth"]));
+        assert_eq!(items.phrase(), "{berth?: {length: number}, id: number or null}");
     }
 
     #[test]
