@@ -11,7 +11,7 @@ use faithful_clerk_core::clause::{HARBOUR, judge};
 use faithful_clerk_core::place::{Credentials, Placing, place};
 use faithful_clerk_core::pointer;
 use faithful_clerk_core::recording::{Batch, Format, Opening, Source, har, open};
-use faithful_clerk_core::shape::phrase;
+use faithful_clerk_core::shape::{Sketch, Varying, differences, phrase};
 use faithful_clerk_core::{Address, Check, Contract};
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -43,6 +43,13 @@ fn cut(text: &str) -> Vec<Value> {
         found.extend(entries.map(|bytes| serde_json::from_slice::<Value>(bytes).unwrap()));
     }
     found
+}
+
+/// Any value, or an object that has so many members that it, or two of them together, are keyed by data.
+fn item() -> impl Strategy<Value = Value> {
+    let wide = prop::collection::vec(0..120_u8, 20..80)
+        .prop_map(|names| names.iter().map(|name| (format!("k{name}"), json!({"n": 1}))).collect());
+    prop_oneof![4 => any_json(), 1 => wide]
 }
 
 proptest! {
@@ -195,6 +202,29 @@ proptest! {
                 }
             }
         }
+    }
+
+    #[test]
+    fn a_sketch_of_a_list_is_the_sum_of_its_items_in_any_order(items in prop::collection::vec(item(), 0..6)) {
+        let sketch = |value: &Value| Sketch::of(value, &Varying::default());
+        let sum = |items: &mut dyn Iterator<Item = &Value>| {
+            items.fold(Sketch::default(), |mut sum, item| {
+                sum.add(sketch(item));
+                sum
+            })
+        };
+        let whole = sketch(&Value::from(items.clone())).items.unwrap_or_default();
+        prop_assert_eq!(&*whole, &sum(&mut items.iter()));
+        prop_assert_eq!(&*whole, &sum(&mut items.iter().rev()));
+    }
+
+    #[test]
+    fn differences_do_not_depend_on_counts(one in prop::collection::vec(item(), 0..4), other in prop::collection::vec(item(), 0..4)) {
+        let [one, other] = [one, other].map(|items| Sketch::of(&Value::from(items), &Varying::default()));
+        prop_assert_eq!(
+            differences(&one.clone().uncounted(), &other.clone().uncounted()),
+            differences(&one, &other)
+        );
     }
 
     #[test]
