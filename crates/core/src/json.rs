@@ -194,7 +194,7 @@ struct Names<'f> {
 
 /// A name; borrowed from the text where it has no escapes.
 #[derive(Deserialize)]
-struct Name<'a>(#[serde(borrow)] Cow<'a, str>);
+pub(crate) struct Name<'a>(#[serde(borrow)] pub(crate) Cow<'a, str>);
 
 /// Of an object with fewer members, each name is compared with each.
 const FEW: usize = 32;

@@ -1,30 +1,55 @@
 //! An entry of HAR: each string in it is gone over as what it is.
 
-use serde_json::Value;
+use std::borrow::Cow;
+use std::ops::Range;
 
 use super::Scrubber;
-use super::json::{DEEPEST, Side};
+use super::json::{DEEPEST, Side, name_in};
 use super::layers::in_literal;
+use super::outline::Outline;
+use super::scrubber::Place;
 use crate::recording::string_end;
 use crate::secret::Kind;
+
+/// A step on the way to a string.
+#[derive(Debug)]
+pub(super) enum Step<'t> {
+    /// Into a member.
+    Member(Cow<'t, str>),
+    /// Into an item of a list.
+    Item(usize),
+}
+
+impl Step<'_> {
+    /// The member's name; nothing for an item.
+    fn name(&self) -> &str {
+        match self {
+            Self::Member(name) => name,
+            Self::Item(_) => "",
+        }
+    }
+}
+
+/// The longest way to a string that the standard knows.
+const KNOWN: usize = 5;
 
 impl Scrubber<'_> {
     /// Replaces in an entry.
     pub(super) fn entry(&mut self, text: &str) -> Option<String> {
-        let Ok(entry) = serde_json::from_str::<Value>(text) else {
+        let Some(outline) = Outline::read(text) else {
             // What can't be read may hold secrets all the same.
             return self.json(text, Side::Asked, DEEPEST);
         };
         let (mut out, mut copied) = (String::new(), 0);
-        for (path, range) in strings(text) {
+        strings(text, &mut |way, range| {
             let inner = text.get(range.clone()).unwrap_or_default();
-            let new = in_literal(inner, &mut |value| self.leaf(&entry, &path, value));
+            let new = in_literal(inner, &mut |value| self.leaf(&outline, way, value));
             if let Some(new) = new {
                 out.push_str(text.get(copied..range.start).unwrap_or_default());
                 out.push_str(&new);
                 copied = range.end;
             }
-        }
+        });
         if copied == 0 {
             return None;
         }
@@ -32,100 +57,91 @@ impl Scrubber<'_> {
         Some(out)
     }
 
-    fn leaf(&mut self, entry: &Value, path: &[String], value: &str) -> Option<String> {
-        let path: Vec<&str> = path.iter().map(String::as_str).collect();
-        let text = |steps: &[&str]| {
-            steps.iter().try_fold(entry, |value, step| match value {
-                Value::Array(items) => items.get(step.parse::<usize>().ok()?),
-                value => value.get(*step),
-            })
+    fn leaf(&mut self, entry: &Outline<'_>, way: &[Step<'_>], value: &str) -> Option<String> {
+        // What stands beside the string, under another name.
+        let beside = |name: &str| {
+            let (_, above) = way.split_last()?;
+            above.iter().try_fold(entry, Outline::step)?.member(name)?.text()
         };
-        let word = |steps: &[&str]| text(steps).and_then(Value::as_str).unwrap_or_default();
-        let side = match text(&["response", "status"]).and_then(Value::as_u64) {
-            Some(400..) => Side::Refused,
-            _ => Side::Asked,
-        };
-        match path.as_slice() {
-            [side, "headers", at, "value"] => {
-                self.header(word(&[side, "headers", at, "name"]), value)
+        let word = |name: &str| beside(name).unwrap_or_default();
+        let status = || entry.member("response")?.member("status")?.number();
+        let side = || if status().unwrap_or_default() >= 400 { Side::Refused } else { Side::Asked };
+        let mut names = [""; KNOWN];
+        for (name, step) in names.iter_mut().zip(way) {
+            *name = step.name();
+        }
+        match (way.len(), names) {
+            (4, [_, "headers", _, "value", _]) => self.header(word("name"), value),
+            (4, [_, "cookies", _, "value", _]) => {
+                self.secret(value, Kind::Cookie, Place::named("cookie", word("name")))
             }
-            [side, "cookies", at, "value"] => {
-                let name = word(&[side, "cookies", at, "name"]);
-                self.secret(value, Kind::Cookie, &format!("cookie {name}"))
+            (4, ["request", "queryString", _, "value", _])
+            | (5, ["request", "postData", "params", _, "value"]) => {
+                self.parameter(word("name"), value)
             }
-            ["request", "queryString", at, "value"] => {
-                self.parameter(word(&["request", "queryString", at, "name"]), value)
-            }
-            ["request", "postData", "params", at, "value"] => {
-                self.parameter(word(&["request", "postData", "params", at, "name"]), value)
-            }
-            ["request", "url"] | ["response", "redirectURL"] => self.url(value),
-            ["request", "postData", "text"] => {
-                let media = word(&["request", "postData", "mimeType"]);
-                match word(&["request", "postData", "encoding"]) {
-                    "base64" => self.encoded(value, media, Side::Asked),
-                    _ => self.body(value, media, Side::Asked),
-                }
-            }
-            ["response", "content", "text"] => {
-                let media = word(&["response", "content", "mimeType"]);
-                match word(&["response", "content", "encoding"]) {
-                    "base64" => self.encoded(value, media, side),
-                    _ => self.body(value, media, side),
-                }
-            }
-            // Dates, versions, media types and the like.
-            [
-                ..,
-                "name" | "mimeType" | "encoding" | "startedDateTime" | "httpVersion" | "method",
-            ] => None,
-            path => {
-                let name = path.iter().rev().find(|step| step.parse::<usize>().is_err());
-                match name.and_then(|name| self.is_secret(name)) {
-                    Some(kind) => self.secret(value, kind, "the recorder's own members"),
-                    None => self.any(value, "the recorder's own members", DEEPEST),
-                }
-            }
+            (2, ["request", "url", ..] | ["response", "redirectURL", ..]) => self.url(value),
+            (3, ["request", "postData", "text", ..]) => match word("encoding") {
+                "base64" => self.encoded(value, word("mimeType"), Side::Asked),
+                _ => self.body(value, word("mimeType"), Side::Asked),
+            },
+            (3, ["response", "content", "text", ..]) => match word("encoding") {
+                "base64" => self.encoded(value, word("mimeType"), side()),
+                _ => self.body(value, word("mimeType"), side()),
+            },
+            _ => self.other(way, value),
+        }
+    }
+
+    /// A string that a recorder wrote for itself.
+    fn other(&mut self, way: &[Step<'_>], value: &str) -> Option<String> {
+        // Dates, versions, media types and the like.
+        if let Some(Step::Member(name)) = way.last()
+            && matches!(
+                &**name,
+                "name" | "mimeType" | "encoding" | "startedDateTime" | "httpVersion" | "method"
+            )
+        {
+            return None;
+        }
+        let place = Place::of("the recorder's own members");
+        let names = way.iter().rev().filter_map(|step| match step {
+            Step::Member(name) => Some(&**name),
+            Step::Item(_) => None,
+        });
+        let name = names.into_iter().find(|name| name.parse::<usize>().is_err());
+        match name.and_then(|name| self.is_secret(name)) {
+            Some(kind) => self.secret(value, kind, place),
+            None => self.any(value, place, DEEPEST),
         }
     }
 }
 
-/// The strings of a JSON document that are values, each with the names and numbers on the way to it, and
-/// where it stands between its quotation marks.
-fn strings(text: &str) -> Vec<(Vec<String>, std::ops::Range<usize>)> {
+/// Goes over the strings of a JSON document that are values, each with the way to it, and where it stands
+/// between its quotation marks.
+fn strings<'t>(text: &'t str, found: &mut impl FnMut(&[Step<'t>], Range<usize>)) {
     let bytes = text.as_bytes();
-    let mut found = Vec::new();
-    let (mut path, mut lists): (Vec<String>, Vec<Option<usize>>) = (Vec::new(), Vec::new());
+    let mut way: Vec<Step<'t>> = Vec::new();
     let mut at = 0;
     while let Some(byte) = bytes.get(at) {
         match byte {
-            b'{' | b'[' => {
-                let list = (*byte == b'[').then_some(0);
-                lists.push(list);
-                path.push(list.map(|at| at.to_string()).unwrap_or_default());
-            }
-            b'}' | b']' => {
-                lists.pop();
-                path.pop();
-            }
+            b'{' => way.push(Step::Member(Cow::Borrowed(""))),
+            b'[' => way.push(Step::Item(0)),
+            b'}' | b']' => drop(way.pop()),
             b',' => {
-                if let (Some(Some(index)), Some(step)) = (lists.last_mut(), path.last_mut()) {
+                if let Some(Step::Item(index)) = way.last_mut() {
                     *index += 1;
-                    *step = index.to_string();
                 }
             }
             b'"' => {
-                let Some(end) = string_end(bytes, at + 1) else { return found };
+                let Some(end) = string_end(bytes, at + 1) else { return };
                 let range = at + 1..end - 1;
-                let is_name = lists.last() == Some(&None)
-                    && bytes.get(end..).unwrap_or_default().trim_ascii_start().starts_with(b":");
-                if is_name {
-                    let name = text.get(at..end).unwrap_or_default();
-                    if let Some(step) = path.last_mut() {
-                        *step = serde_json::from_str(name).unwrap_or_default();
+                let is_named =
+                    bytes.get(end..).unwrap_or_default().trim_ascii_start().starts_with(b":");
+                match way.last_mut() {
+                    Some(Step::Member(name)) if is_named => {
+                        *name = name_in(text.get(range).unwrap_or_default());
                     }
-                } else {
-                    found.push((path.clone(), range));
+                    _ => found(&way, range),
                 }
                 at = end - 1;
             }
@@ -133,5 +149,4 @@ fn strings(text: &str) -> Vec<(Vec<String>, std::ops::Range<usize>)> {
         }
         at += 1;
     }
-    found
 }

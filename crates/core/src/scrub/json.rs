@@ -1,9 +1,11 @@
 //! JSON text, whole or broken, gone over without reading it: strings and numbers are found where they
 //! stand, with the names before them.
 
+use std::borrow::Cow;
+
 use super::Scrubber;
 use super::layers::in_literal;
-use super::scrubber::looks_random;
+use super::scrubber::{Place, looks_random};
 use crate::recording::string_end;
 use crate::secret::Kind;
 
@@ -21,12 +23,12 @@ pub(super) enum Side {
 
 /// An open bracket.
 #[derive(Debug)]
-struct Level {
+struct Level<'t> {
     is_object: bool,
     /// All below is secret.
     inherited: Option<Kind>,
     /// The name before the value that comes.
-    name: Option<String>,
+    name: Option<Cow<'t, str>>,
     /// The value that comes is secret.
     named: Option<Kind>,
 }
@@ -35,7 +37,7 @@ impl Scrubber<'_> {
     /// Replaces in JSON text.
     pub(super) fn json(&mut self, text: &str, side: Side, depth: usize) -> Option<String> {
         let bytes = text.as_bytes();
-        let mut levels: Vec<Level> = Vec::new();
+        let mut levels: Vec<Level<'_>> = Vec::new();
         let (mut out, mut copied, mut at) = (String::new(), 0, 0);
         while let Some(byte) = bytes.get(at) {
             let start = at;
@@ -70,17 +72,16 @@ impl Scrubber<'_> {
                     let is_name = levels.last().is_some_and(|l| l.is_object && l.name.is_none())
                         && bytes.get(at..).unwrap_or_default().trim_ascii_start().starts_with(b":");
                     if is_name {
-                        let name: String =
-                            serde_json::from_str(&format!("\"{inner}\"")).unwrap_or_default();
+                        let name = name_in(inner);
                         let named = self.is_secret(&name);
                         if let Some(level) = levels.last_mut() {
                             (level.name, level.named) = (Some(name), named);
                         }
                     } else {
-                        let name = levels.iter().rev().find_map(|level| level.name.clone());
+                        let name = levels.iter().rev().find_map(|level| level.name.as_deref());
                         let name = name.unwrap_or_default();
                         new = in_literal(inner, &mut |inner| {
-                            self.value(inner, &name, kind, side, depth)
+                            self.value(inner, name, kind, side, depth)
                         })
                         .map(|new| (start + 1..close, new));
                     }
@@ -91,10 +92,10 @@ impl Scrubber<'_> {
                     at += rest.iter().position(|byte| !is_number(byte)).unwrap_or(rest.len());
                     if let Some(kind) = kind.filter(|_| side == Side::Asked) {
                         let number = text.get(start..at).unwrap_or_default();
-                        let name = levels.last().and_then(|level| level.name.clone());
-                        new = self
-                            .secret(number, kind, &format!("member {}", name.unwrap_or_default()))
-                            .map(|mark| (start..at, digits(number, &mark)));
+                        let name = levels.last().and_then(|level| level.name.as_deref());
+                        let place = Place::named("member", name.unwrap_or_default());
+                        let mark = self.secret(number, kind, place);
+                        new = mark.map(|mark| (start..at, digits(number, &mark)));
                     }
                 }
                 _ => at += 1,
@@ -121,14 +122,22 @@ impl Scrubber<'_> {
         side: Side,
         depth: usize,
     ) -> Option<String> {
-        let place = format!("member {name}");
+        let place = Place::named("member", name);
         match kind {
             Some(kind) if side == Side::Asked || looks_random(value) => {
-                self.secret(value, kind, &place)
+                self.secret(value, kind, place)
             }
-            _ => self.any(value, &place, depth),
+            _ => self.any(value, place, depth),
         }
     }
+}
+
+/// A name as it stands between its quotation marks, with its escapes undone; nothing if it is no JSON.
+pub(super) fn name_in(literal: &str) -> Cow<'_, str> {
+    if literal.bytes().all(|byte| byte >= b' ' && byte != b'\\') {
+        return Cow::Borrowed(literal);
+    }
+    Cow::Owned(serde_json::from_str(&format!("\"{literal}\"")).unwrap_or_default())
 }
 
 /// The mark of a number has to be a number: no zero before other digits, and no digit of the exponent

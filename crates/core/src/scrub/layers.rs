@@ -19,8 +19,8 @@ pub(super) fn in_literal(
     if !literal.contains('\\') {
         return f(literal);
     }
-    let Some(units) = literal_units(literal) else { return f(literal) };
-    replace(literal, &units, f, |new, old, out| {
+    let Some(inner) = undone(literal) else { return f(literal) };
+    replaced(literal, literal_units(literal), &f(&inner)?, |new, old, out| {
         if !old.starts_with('\\') {
             return out.push(new);
         }
@@ -36,7 +36,8 @@ pub(super) fn in_percent(text: &str, f: &mut dyn FnMut(&str) -> Option<String>) 
         return f(text);
     }
     let units = percent_units(text);
-    replace(text, &units, f, |new, old, out| {
+    let inner: String = units.iter().map(|(c, _)| *c).collect();
+    replaced(text, units.into_iter(), &f(&inner)?, |new, old, out| {
         if !old.starts_with('%') {
             return out.push(new);
         }
@@ -59,18 +60,17 @@ pub(super) fn in_base64(text: &str, f: &mut dyn FnMut(&str) -> Option<String>) -
     )
 }
 
-fn replace(
+/// The text with each character that is a new one in the encoding of the old one.
+fn replaced(
     text: &str,
-    units: &[Unit],
-    f: &mut dyn FnMut(&str) -> Option<String>,
+    units: impl Iterator<Item = Unit>,
+    new: &str,
     encode: impl Fn(char, &str, &mut String),
 ) -> Option<String> {
-    let inner: String = units.iter().map(|(c, _)| *c).collect();
-    let new = f(&inner)?;
     let mut out = String::with_capacity(text.len());
-    for ((old, range), new) in units.iter().zip(new.chars()) {
-        let encoded = text.get(range.clone()).unwrap_or_default();
-        if *old == new {
+    for ((old, range), new) in units.zip(new.chars()) {
+        let encoded = text.get(range).unwrap_or_default();
+        if old == new {
             out.push_str(encoded);
         } else {
             encode(new, encoded, &mut out);
@@ -79,43 +79,57 @@ fn replace(
     (out.len() == text.len()).then_some(out)
 }
 
-fn literal_units(literal: &str) -> Option<Vec<Unit>> {
-    let mut units = Vec::with_capacity(literal.len());
-    let mut at = 0;
-    while let Some(c) = literal.get(at..)?.chars().next() {
-        let start = at;
-        let hex = |at: usize| {
-            let digits = literal.get(at..at + 6)?.strip_prefix("\\u")?;
-            u16::from_str_radix(digits, 16).ok()
-        };
-        let decoded = if c != '\\' {
-            at += c.len_utf8();
-            c
-        } else if let Some(unit) = hex(at) {
-            at += 6;
-            match char::from_u32(u32::from(unit)) {
-                Some(c) => c,
-                None => {
-                    let pair = [unit, hex(at)?];
-                    at += 6;
-                    char::decode_utf16(pair).next()?.ok()?
-                }
-            }
-        } else {
-            at += 2;
-            match literal.as_bytes().get(start + 1)? {
-                b'n' => '\n',
-                b'r' => '\r',
-                b't' => '\t',
-                b'b' => '\u{8}',
-                b'f' => '\u{c}',
-                byte @ (b'"' | b'\\' | b'/') => char::from(*byte),
-                _ => return None,
-            }
-        };
-        units.push((decoded, start..at));
+/// A literal with its escapes undone, if they are right.
+fn undone(literal: &str) -> Option<String> {
+    let (mut plain, mut rest) = (String::with_capacity(literal.len()), literal);
+    while let Some(at) = rest.find('\\') {
+        let (before, escaped) = rest.split_at(at);
+        let (c, length) = escape(escaped)?;
+        plain.push_str(before);
+        plain.push(c);
+        rest = escaped.get(length..)?;
     }
-    Some(units)
+    plain.push_str(rest);
+    Some(plain)
+}
+
+/// The characters of a literal, up to an escape that is wrong.
+fn literal_units(literal: &str) -> impl Iterator<Item = Unit> {
+    let mut at = 0;
+    std::iter::from_fn(move || {
+        let rest = literal.get(at..)?;
+        let (c, length) = match rest.chars().next()? {
+            '\\' => escape(rest)?,
+            c => (c, c.len_utf8()),
+        };
+        let start = at;
+        at += length;
+        Some((c, start..at))
+    })
+}
+
+/// The character that a text starts with as an escape, and how long that is.
+fn escape(text: &str) -> Option<(char, usize)> {
+    let hex = |at: usize| {
+        let digits = text.get(at..at + 6)?.strip_prefix("\\u")?;
+        u16::from_str_radix(digits, 16).ok()
+    };
+    if let Some(unit) = hex(0) {
+        return match char::from_u32(u32::from(unit)) {
+            Some(c) => Some((c, 6)),
+            None => Some((char::decode_utf16([unit, hex(6)?]).next()?.ok()?, 12)),
+        };
+    }
+    let c = match text.as_bytes().get(1)? {
+        b'n' => '\n',
+        b'r' => '\r',
+        b't' => '\t',
+        b'b' => '\u{8}',
+        b'f' => '\u{c}',
+        byte @ (b'"' | b'\\' | b'/') => char::from(*byte),
+        _ => return None,
+    };
+    Some((c, 2))
 }
 
 fn percent_units(text: &str) -> Vec<Unit> {
@@ -151,6 +165,7 @@ fn percent_units(text: &str) -> Vec<Unit> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use proptest::prelude::*;
 
     /// Replaces the letters of `quay` by others.
     fn quay(text: &str) -> Option<String> {
@@ -171,6 +186,24 @@ mod tests {
         }
         assert_eq!(in_base64("YSBx\ndWF5\n", &mut quay).as_deref(), Some("YSBt\naWxs\n"));
         assert_eq!(in_literal(r"nothing \n here", &mut quay), None);
-        assert_eq!(in_literal(r"\ud800 quay", &mut quay).as_deref(), Some(r"\ud800 mill"));
+        for wrong in [r"\ud800", r"\ud800\u0041", r"\x", r"\u12g4", r"\é"] {
+            let literal = |word: &str| format!("{wrong} {word}");
+            assert_eq!(in_literal(&literal("quay"), &mut quay), Some(literal("mill")));
+        }
+        assert_eq!(in_literal(r"quay \", &mut quay).as_deref(), Some(r"mill \"));
+    }
+
+    proptest! {
+        #[test]
+        fn a_literal_is_read_as_json_reads_it(text in "\\PC{0,8}[\"\\\\/\n\u{1}\u{1f400}é]{0,4}\\PC{0,8}", escaped: bool) {
+            let mut literal = serde_json::to_string(&text).unwrap();
+            if escaped {
+                let units = text.encode_utf16().map(|unit| format!("\\u{unit:04X}"));
+                literal = format!("\"{}\"", units.collect::<String>());
+            }
+            let inner = &literal[1..literal.len() - 1];
+            prop_assert_eq!(undone(inner), Some(text.clone()));
+            prop_assert_eq!(literal_units(inner).map(|(c, _)| c).collect::<String>(), text);
+        }
     }
 }

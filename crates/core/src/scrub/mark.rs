@@ -7,13 +7,14 @@ use sha2::Sha256;
 
 /// What marks depend on beside their secrets. Who has it can find out short secrets by trying.
 #[derive(Clone)]
-pub struct Key(Vec<u8>);
+pub struct Key(Option<Hmac<Sha256>>);
 
 impl Key {
     /// A key of some bytes; the more of chance in them, the better.
     #[must_use]
-    pub fn new(bytes: impl Into<Vec<u8>>) -> Self {
-        Self(bytes.into())
+    pub fn new(bytes: impl AsRef<[u8]>) -> Self {
+        // A key of any length is taken (RFC 2104 section 2).
+        Self(Hmac::new_from_slice(bytes.as_ref()).ok())
     }
 }
 
@@ -45,7 +46,8 @@ impl Key {
     }
 
     fn attempt(&self, secret: &str, attempt: u32) -> String {
-        let mut numbers = Numbers { key: &self.0, secret, attempt, block: 0, left: Vec::new() };
+        let mut numbers =
+            Numbers { key: self.0.as_ref(), secret, attempt, block: 0, left: Vec::new() };
         let kept = KEPT.iter().find(|kept| secret.starts_with(*kept)).map_or(0, |kept| kept.len());
         let mut mark = String::with_capacity(secret.len());
         for (at, c) in secret.char_indices() {
@@ -65,7 +67,7 @@ impl Key {
 
 /// A stream of numbers out of key and secret.
 struct Numbers<'k> {
-    key: &'k [u8],
+    key: Option<&'k Hmac<Sha256>>,
     secret: &'k str,
     attempt: u32,
     block: u32,
@@ -75,8 +77,7 @@ struct Numbers<'k> {
 impl Numbers<'_> {
     fn next(&mut self) -> u32 {
         if self.left.len() < 4 {
-            // A key of any length is taken (RFC 2104 section 2).
-            if let Ok(mut mac) = Hmac::<Sha256>::new_from_slice(self.key) {
+            if let Some(mut mac) = self.key.cloned() {
                 mac.update(&self.attempt.to_be_bytes());
                 mac.update(&self.block.to_be_bytes());
                 mac.update(self.secret.as_bytes());

@@ -3,6 +3,7 @@
 use super::Scrubber;
 use super::json::{DEEPEST, Side};
 use super::layers::in_base64;
+use super::scrubber::Place;
 use crate::media;
 use crate::secret::{Kind, is_secret_header};
 
@@ -27,22 +28,22 @@ impl Scrubber<'_> {
     /// Replaces in the value of a header field.
     pub(super) fn header(&mut self, name: &str, value: &str) -> Option<String> {
         let lower = name.to_ascii_lowercase();
-        let place = format!("header {lower}");
+        let place = Place::named("header", &lower);
         if self.rules.headers.iter().any(|known| known.eq_ignore_ascii_case(name)) {
-            return self.secret(value, Kind::Declared, &place);
+            return self.secret(value, Kind::Declared, place);
         }
         match lower.as_str() {
-            "authorization" | "proxy-authorization" => self.credentials(value, &place),
+            "authorization" | "proxy-authorization" => self.credentials(value, place),
             "cookie" => self.cookies(value, "; ", usize::MAX),
             "set-cookie" => self.cookies(value, "; ", 1),
-            _ if is_secret_header(name) => self.secret(value, Kind::Named, &place),
+            _ if is_secret_header(name) => self.secret(value, Kind::Named, place),
             lower if URLS.contains(&lower) => self.url(value),
-            _ => self.any(value, &place, DEEPEST),
+            _ => self.any(value, place, DEEPEST),
         }
     }
 
     /// The credentials behind a scheme (RFC 9110 section 11.4).
-    fn credentials(&mut self, value: &str, place: &str) -> Option<String> {
+    fn credentials(&mut self, value: &str, place: Place<'_>) -> Option<String> {
         let (scheme, rest) = match value.split_once(' ') {
             Some((scheme, rest)) => (format!("{scheme} "), rest),
             None => (String::new(), value),
@@ -71,7 +72,8 @@ impl Scrubber<'_> {
             let Some((name, text)) = pair.split_once('=').filter(|_| at < most) else {
                 return pair.to_owned();
             };
-            let mark = self.secret(text.trim_matches('"'), Kind::Cookie, &format!("cookie {name}"));
+            let place = Place::named("cookie", name);
+            let mark = self.secret(text.trim_matches('"'), Kind::Cookie, place);
             mark.map_or_else(
                 || pair.to_owned(),
                 |mark| format!("{name}={}", text.replacen(text.trim_matches('"'), &mark, 1)),
@@ -90,7 +92,7 @@ impl Scrubber<'_> {
         } else if essence == "application/x-www-form-urlencoded" {
             self.form(body)
         } else {
-            self.any(body, "body", 0)
+            self.any(body, Place::of("body"), 0)
         }
     }
 

@@ -15,6 +15,7 @@ mod json;
 mod layers;
 mod mark;
 mod message;
+mod outline;
 mod pass;
 mod scrubber;
 mod text;

@@ -4,6 +4,7 @@ use std::io::{self, Read, Seek, SeekFrom, Write};
 
 use super::Scrubber;
 use super::json::{DEEPEST, Side};
+use super::scrubber::Place;
 use crate::recording::{Opening, Region, Source, regions};
 
 /// What lies between the parts of a recording is read in pieces of this size.
@@ -104,7 +105,7 @@ impl Scrubber<'_> {
         if text.contains("\":") || text.contains("\" :") {
             self.json(text, Side::Asked, DEEPEST)
         } else {
-            self.text(text, "what can't be read")
+            self.text(text, Place::of("what can't be read"))
         }
     }
 }

@@ -1,6 +1,7 @@
 //! What is known of secrets while a recording is gone over.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::fmt;
 
 use aho_corasick::{AhoCorasick, MatchKind};
 use regex::Regex;
@@ -15,6 +16,13 @@ const MOST_KNOWN: usize = 20_000;
 /// What a contract declares may be shorter than what looks like a secret.
 const SHORTEST_DECLARED: usize = 4;
 
+/// So many names, and marks, are remembered, none of them longer than this: most of them come again and again.
+const MOST_REMEMBERED: usize = 4096;
+const LONGEST_REMEMBERED: usize = 256;
+
+/// Of the name of a place, so many characters are reported.
+const LONGEST_PLACE: usize = 60;
+
 /// So many places are told apart in the report.
 const MOST_PLACES: usize = 200;
 
@@ -27,6 +35,34 @@ pub struct Rules {
     pub names: Vec<String>,
     /// What is a secret wherever it stands.
     pub patterns: Vec<Regex>,
+}
+
+/// Where a secret stands, as the report says it; only written down where there is one.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Place<'p> {
+    sort: &'p str,
+    name: Option<&'p str>,
+}
+
+impl<'p> Place<'p> {
+    /// A place without a name, such as a URL.
+    pub(super) fn of(sort: &'p str) -> Self {
+        Self { sort, name: None }
+    }
+
+    /// A place with a name, such as a member.
+    pub(super) fn named(sort: &'p str, name: &'p str) -> Self {
+        Self { sort, name: Some(name) }
+    }
+}
+
+impl fmt::Display for Place<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self.name {
+            Some(name) => write!(f, "{} {name}", self.sort),
+            None => f.write_str(self.sort),
+        }
+    }
 }
 
 /// Which way a recording is gone over.
@@ -47,6 +83,9 @@ pub struct Scrubber<'r> {
     known: BTreeSet<String>,
     way: Way,
     replaced: BTreeMap<(Kind, String), u64>,
+    /// What names that were asked about are.
+    names: HashMap<String, Option<Kind>>,
+    marks: HashMap<String, String>,
     /// Bodies in a content coding in which there is a secret, and which were made unreadable therefore.
     pub(super) blanked: u64,
 }
@@ -55,8 +94,9 @@ impl<'r> Scrubber<'r> {
     /// A scrubber that has seen nothing yet.
     #[must_use]
     pub fn new(rules: &'r Rules, key: Key) -> Self {
+        let (names, marks) = Default::default();
         let (known, replaced) = (BTreeSet::new(), BTreeMap::new());
-        Self { rules, key, known, way: Way::First, replaced, blanked: 0 }
+        Self { rules, key, known, way: Way::First, replaced, names, marks, blanked: 0 }
     }
 
     /// Ends collecting: from now on secrets are replaced.
@@ -98,28 +138,53 @@ impl<'r> Scrubber<'r> {
     }
 
     /// Enters a secret; on the second way, gives its mark.
-    pub(super) fn secret(&mut self, text: &str, kind: Kind, place: &str) -> Option<String> {
+    pub(super) fn secret(&mut self, text: &str, kind: Kind, place: Place<'_>) -> Option<String> {
         if text.trim().is_empty() {
             return None;
         }
         if matches!(self.way, Way::First) {
             let is_declared = kind == Kind::Declared && text.len() >= SHORTEST_DECLARED;
-            if (is_declared || looks_random(text)) && self.known.len() < MOST_KNOWN {
+            if (is_declared || looks_random(text))
+                && self.known.len() < MOST_KNOWN
+                && !self.known.contains(text)
+            {
                 self.known.insert(text.to_owned());
             }
             return None;
         }
-        let mut place: String = place.chars().take(60).collect();
+        let mut place: String = place.to_string().chars().take(LONGEST_PLACE).collect();
         if self.replaced.len() >= MOST_PLACES && !self.replaced.contains_key(&(kind, place.clone()))
         {
             "other places".clone_into(&mut place);
         }
         *self.replaced.entry((kind, place)).or_default() += 1;
-        Some(self.key.mark(text))
+        Some(self.mark(text))
+    }
+
+    fn mark(&mut self, secret: &str) -> String {
+        if let Some(mark) = self.marks.get(secret) {
+            return mark.clone();
+        }
+        let mark = self.key.mark(secret);
+        if self.marks.len() < MOST_REMEMBERED && secret.len() <= LONGEST_REMEMBERED {
+            self.marks.insert(secret.to_owned(), mark.clone());
+        }
+        mark
     }
 
     /// Is a member, parameter or cookie of that name a secret?
-    pub(super) fn is_secret(&self, name: &str) -> Option<Kind> {
+    pub(super) fn is_secret(&mut self, name: &str) -> Option<Kind> {
+        if let Some(known) = self.names.get(name) {
+            return *known;
+        }
+        let kind = self.kind_of(name);
+        if self.names.len() < MOST_REMEMBERED && name.len() <= LONGEST_REMEMBERED {
+            self.names.insert(name.to_owned(), kind);
+        }
+        kind
+    }
+
+    fn kind_of(&self, name: &str) -> Option<Kind> {
         let declared = self.rules.names.iter().any(|known| folded(known) == folded(name));
         match declared {
             true => Some(Kind::Declared),

@@ -2,11 +2,12 @@
 
 use super::Scrubber;
 use super::layers::in_percent;
+use super::scrubber::Place;
 use crate::secret::{Kind, Span, spans};
 
 impl Scrubber<'_> {
     /// Replaces what is a secret by its form, by the name before it, or since it is one elsewhere.
-    pub(super) fn text(&mut self, text: &str, place: &str) -> Option<String> {
+    pub(super) fn text(&mut self, text: &str, place: Place<'_>) -> Option<String> {
         let mut found =
             spans(text).unwrap_or_else(|| vec![Span { range: 0..text.len(), kind: Kind::Named }]);
         for pattern in &self.rules.patterns {
@@ -50,7 +51,7 @@ impl Scrubber<'_> {
             Some(at) => url.split_at(at),
             None => (url, ""),
         };
-        let new_before = self.text(before, "URL");
+        let new_before = self.text(before, Place::of("URL"));
         let mut new_rest = String::new();
         for part in rest.split_inclusive(['?', '#', '&', ';']) {
             let sign = part.len() - part.trim_end_matches(['?', '#', '&', ';']).len();
@@ -71,22 +72,24 @@ impl Scrubber<'_> {
 
     /// A name with a value, percent-encoded.
     fn pair(&mut self, pair: &str) -> Option<String> {
-        let Some((name, value)) = pair.split_once('=') else { return self.text(pair, "URL") };
+        let Some((name, value)) = pair.split_once('=') else {
+            return self.text(pair, Place::of("URL"));
+        };
         let new = self.parameter(name, value)?;
         Some(format!("{name}={new}"))
     }
 
     /// The value of a parameter, as it is encoded.
     pub(super) fn parameter(&mut self, name: &str, value: &str) -> Option<String> {
-        let place = format!("parameter {name}");
+        let place = Place::named("parameter", name);
         match self.is_secret(name) {
-            Some(kind) => in_percent(value, &mut |value| self.secret(value, kind, &place)),
-            None => in_percent(value, &mut |value| self.text(value, &place)),
+            Some(kind) => in_percent(value, &mut |value| self.secret(value, kind, place)),
+            None => in_percent(value, &mut |value| self.text(value, place)),
         }
     }
 
     /// Any text: JSON, a URL, or words.
-    pub(super) fn any(&mut self, text: &str, place: &str, depth: usize) -> Option<String> {
+    pub(super) fn any(&mut self, text: &str, place: Place<'_>, depth: usize) -> Option<String> {
         let start = text.trim_start();
         let is_url = text.contains("://") || (start.starts_with('/') && text.contains('?'));
         if start.starts_with(['{', '[']) && depth > 0 {
