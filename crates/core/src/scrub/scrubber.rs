@@ -70,8 +70,8 @@ impl fmt::Display for Place<'_> {
 enum Way {
     /// Secrets are collected.
     First,
-    /// Secrets are replaced; with what finds those that were collected.
-    Second(Option<AhoCorasick>),
+    /// Secrets are replaced.
+    Second,
 }
 
 /// Collects secrets, then replaces them.
@@ -82,6 +82,8 @@ pub struct Scrubber<'r> {
     /// What was found on the first way.
     known: BTreeSet<String>,
     way: Way,
+    /// What finds known secrets, and how many there were when it was made: a recorder begins with each exchange.
+    search: Option<(usize, AhoCorasick)>,
     replaced: BTreeMap<(Kind, String), u64>,
     /// What names that were asked about are.
     names: HashMap<String, Option<Kind>>,
@@ -96,14 +98,28 @@ impl<'r> Scrubber<'r> {
     pub fn new(rules: &'r Rules, key: Key) -> Self {
         let (names, marks) = Default::default();
         let (known, replaced) = (BTreeSet::new(), BTreeMap::new());
-        Self { rules, key, known, way: Way::First, replaced, names, marks, blanked: 0 }
+        Self {
+            rules,
+            key,
+            known,
+            way: Way::First,
+            search: None,
+            replaced,
+            names,
+            marks,
+            blanked: 0,
+        }
     }
 
     /// Ends collecting: from now on secrets are replaced.
     pub fn begin(&mut self) {
-        let search =
-            AhoCorasick::builder().match_kind(MatchKind::LeftmostLongest).build(&self.known);
-        self.way = Way::Second(search.ok());
+        self.way = Way::Second;
+        let count = self.known.len();
+        if self.search.as_ref().is_none_or(|(known, _)| *known != count) {
+            let search =
+                AhoCorasick::builder().match_kind(MatchKind::LeftmostLongest).build(&self.known);
+            self.search = search.ok().map(|search| (count, search));
+        }
     }
 
     /// Collects again, beside what was collected before.
@@ -133,7 +149,7 @@ impl<'r> Scrubber<'r> {
         match &self.way {
             Way::First => None,
             // What searches is shared, not copied.
-            Way::Second(search) => search.clone(),
+            Way::Second => self.search.as_ref().map(|(_, search)| search.clone()),
         }
     }
 
