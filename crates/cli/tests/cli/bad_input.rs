@@ -239,6 +239,31 @@ fn a_large_wrong_request_is_told_in_few_words() {
     assert!(run.stdout.len() < 8000, "{}", run.stdout.len());
 }
 
+/// Lists in lists, fields that are members, objects keyed by ids, a hundred thousand of each: nothing is looked for
+/// anew for each of them.
+#[test]
+fn what_is_deep_or_wide_takes_no_longer_than_it_is_long() {
+    let (count, secret) = (100_000, "7f3a21bc9d04e5f6a7b8");
+    let deep = format!("{}{}", "[".repeat(count), "\"a\",".repeat(count));
+    let fields: Vec<String> = (0..count)
+        .map(|n| format!(r#""f{n}":{{"name":"X-Api-Key","value":"{secret}{n}"}}"#))
+        .collect();
+    let wide = format!("{{{}}}", fields.join(","));
+    let ids: Vec<String> = (0..count).map(|n| format!(r#""{n}":{{"1":2}}"#)).collect();
+    let json = "application/json";
+    let ids = got("GET", "/berths", 200, json, &format!("{{{}}}", ids.join(",")));
+    let mut with_fields = got("GET", "/berths", 200, json, "{}");
+    with_fields["request"]["headers"] = serde_json::from_str(&wide).unwrap();
+
+    let project = Project::with(HARBOUR, &[got("GET", "/berths", 200, json, &deep), with_fields]);
+    let started = Instant::now();
+    let scrubbed = project.run("scrub a.har").exits(0).stdout;
+    assert!(!scrubbed.contains(secret) && scrubbed.contains("X-Api-Key"));
+    project.write("b.har", &har(&[ids]));
+    project.run("compare b.har b.har").exits(0);
+    assert!(started.elapsed() < Duration::from_secs(20), "{:?}", started.elapsed());
+}
+
 /// Names in schemas and descriptions are shown without their escapes.
 #[test]
 fn what_a_named_file_says_reaches_no_terminal_as_it_is() {

@@ -176,12 +176,12 @@ fn body(exchange: &Exchange<'_>, body: &AnswerBody, placed: Option<&Placed<'_>>)
 }
 
 /// The places of objects that are keyed by ids.
-fn by_id(value: &Value, way: &Way<'_>, found: &mut Vec<String>) {
+fn by_id(value: &Value, way: &Way<'_>, found: &mut BTreeSet<String>) {
     match value {
         Value::Object(members) => {
             let is_id = |name: &String| Form::of(name) != Form::Word;
             if !members.is_empty() && members.keys().all(is_id) {
-                found.push(way.pointer());
+                found.insert(way.pointer());
             }
             for (name, member) in members {
                 by_id(member, &Way::Member(way, name), found);

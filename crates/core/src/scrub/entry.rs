@@ -4,11 +4,11 @@ use std::borrow::Cow;
 use std::ops::Range;
 
 use super::Scrubber;
-use super::json::{DEEPEST, Side, name_in};
+use super::json::{DEEPEST, Side};
 use super::layers::in_literal;
 use super::outline::Outline;
 use super::scrubber::Place;
-use crate::recording::string_end;
+use crate::recording::{string_end, unescape};
 use crate::secret::Kind;
 
 /// A step on the way to a string.
@@ -139,7 +139,8 @@ fn strings<'t>(text: &'t str, found: &mut impl FnMut(&[Step<'t>], Range<usize>))
                     bytes.get(end..).unwrap_or_default().trim_ascii_start().starts_with(b":");
                 match way.last_mut() {
                     Some(Step::Member(name)) if is_named => {
-                        *name = name_in(text.get(range).unwrap_or_default());
+                        let quoted = text.get(at..end).unwrap_or_default();
+                        *name = unescape(quoted).unwrap_or_default();
                     }
                     _ => found(&way, range),
                 }

@@ -6,7 +6,7 @@ use std::borrow::Cow;
 use super::Scrubber;
 use super::layers::in_literal;
 use super::scrubber::{Place, looks_random};
-use crate::recording::string_end;
+use crate::recording::{string_end, unescape};
 use crate::secret::Kind;
 
 /// JSON in strings in JSON is followed so deep.
@@ -29,6 +29,8 @@ struct Level<'t> {
     inherited: Option<Kind>,
     /// The name before the value that comes.
     name: Option<Cow<'t, str>>,
+    /// The nearest level around this one that has a name.
+    around: Option<usize>,
     /// The value that comes is secret.
     named: Option<Kind>,
 }
@@ -46,10 +48,12 @@ impl Scrubber<'_> {
             match byte {
                 b'{' | b'[' => {
                     let inherited = kind.filter(|_| side == Side::Asked);
+                    let around = nearest(&levels);
                     levels.push(Level {
                         is_object: *byte == b'{',
                         inherited,
                         name: None,
+                        around,
                         named: None,
                     });
                     at += 1;
@@ -72,13 +76,15 @@ impl Scrubber<'_> {
                     let is_name = levels.last().is_some_and(|l| l.is_object && l.name.is_none())
                         && bytes.get(at..).unwrap_or_default().trim_ascii_start().starts_with(b":");
                     if is_name {
-                        let name = name_in(inner);
+                        let name =
+                            unescape(text.get(start..at).unwrap_or_default()).unwrap_or_default();
                         let named = self.is_secret(&name);
                         if let Some(level) = levels.last_mut() {
                             (level.name, level.named) = (Some(name), named);
                         }
                     } else {
-                        let name = levels.iter().rev().find_map(|level| level.name.as_deref());
+                        let level = nearest(&levels).and_then(|at| levels.get(at));
+                        let name = level.and_then(|level| level.name.as_deref());
                         let name = name.unwrap_or_default();
                         new = in_literal(inner, &mut |inner| {
                             self.value(inner, name, kind, side, depth)
@@ -132,12 +138,10 @@ impl Scrubber<'_> {
     }
 }
 
-/// A name as it stands between its quotation marks, with its escapes undone; nothing if it is no JSON.
-pub(super) fn name_in(literal: &str) -> Cow<'_, str> {
-    if literal.bytes().all(|byte| byte >= b' ' && byte != b'\\') {
-        return Cow::Borrowed(literal);
-    }
-    Cow::Owned(serde_json::from_str(&format!("\"{literal}\"")).unwrap_or_default())
+/// The innermost level that has a name. It is known without going through them: there may be a million.
+fn nearest(levels: &[Level<'_>]) -> Option<usize> {
+    let level = levels.last()?;
+    if level.name.is_some() { Some(levels.len() - 1) } else { level.around }
 }
 
 /// The mark of a number has to be a number: no zero before other digits, and no digit of the exponent

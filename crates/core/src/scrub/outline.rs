@@ -14,6 +14,7 @@ const TELLING: [&str; 3] = ["name", "mimeType", "encoding"];
 /// A value, without the texts of most members.
 #[derive(Debug)]
 pub(super) enum Outline<'t> {
+    /// Members by name, those of one name in their order: what looks like header fields may be a million.
     Object(Vec<(Cow<'t, str>, Self)>),
     List(Vec<Self>),
     Text(Cow<'t, str>),
@@ -42,7 +43,9 @@ impl<'t> Outline<'t> {
     /// The member of a name. Of several, the last counts, as it does for those who read JSON.
     pub(super) fn member(&self, name: &str) -> Option<&Self> {
         let Self::Object(members) = self else { return None };
-        members.iter().rev().find(|(known, _)| known == name).map(|(_, value)| value)
+        let behind = members.partition_point(|(known, _)| **known <= *name);
+        let (known, value) = members.get(behind.checked_sub(1)?)?;
+        (known == name).then_some(value)
     }
 
     pub(super) fn text(&self) -> Option<&str> {
@@ -80,6 +83,7 @@ impl<'de> Visitor<'de> for Seed {
             let keeps = TELLING.contains(&&*name);
             members.push((name, map.next_value_seed(Self { keeps })?));
         }
+        members.sort_by(|(one, _), (other, _)| one.cmp(other));
         Ok(Outline::Object(members))
     }
 

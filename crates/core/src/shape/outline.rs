@@ -1,5 +1,7 @@
 //! The outline of a value: members and kinds, in one line, by which two bodies can be compared.
 
+use std::collections::BTreeSet;
+
 use serde_json::Value;
 
 use crate::pointer::Way;
@@ -11,9 +13,9 @@ const MOST_NESTED: usize = 8;
 #[derive(Debug, Clone, Default)]
 pub struct Varying {
     /// Objects that are keyed by data, so that other keys do not make another outline.
-    pub keyed: Vec<String>,
+    pub keyed: BTreeSet<String>,
     /// Values that name a place of the request, such as a list of steps.
-    pub places: Vec<String>,
+    pub places: BTreeSet<String>,
 }
 
 /// The outline of a value.
@@ -35,7 +37,7 @@ pub fn is_told_wholly(value: &Value) -> bool {
 }
 
 fn of(value: &Value, way: &Way<'_>, varying: &Varying, depth: usize) -> String {
-    let is = |places: &[String]| !places.is_empty() && places.contains(&way.pointer());
+    let is = |places: &BTreeSet<String>| !places.is_empty() && places.contains(&way.pointer());
     match value {
         Value::Array(_) if is(&varying.places) => "list of steps".to_owned(),
         Value::Null => "null".to_owned(),
@@ -87,7 +89,7 @@ mod tests {
     fn order_length_and_keys_of_maps_make_no_difference() {
         let one = json!({"b": 1, "a": [{"x": "s"}, {"x": "t"}], "errors": {"nights": ["no"]}});
         let other = json!({"a": [{"x": "u"}], "errors": {"vessel": ["no", "no"]}, "b": 2.5});
-        let varying = Varying { keyed: vec!["/errors".to_owned()], places: Vec::new() };
+        let varying = Varying { keyed: ["/errors".to_owned()].into(), ..Varying::default() };
         assert_eq!(outline(&one, &varying), outline(&other, &varying));
         assert_eq!(
             outline(&one, &varying),

@@ -3,7 +3,7 @@
 //! A sketch of many bodies is the sum of the sketches of each, whatever the order in which they are
 //! added, so one is made by every worker and they add up at the end.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use serde_json::{Number, Value};
 
@@ -66,7 +66,7 @@ impl Sketch {
 
     /// Adds one value, as the sum of its own sketch would be.
     fn note(&mut self, value: &Value, way: &Way<'_>, varying: &Varying, depth: usize) {
-        let is = |places: &[String]| !places.is_empty() && places.contains(&way.pointer());
+        let is = |places: &BTreeSet<String>| !places.is_empty() && places.contains(&way.pointer());
         self.count += 1;
         match value {
             Value::Null => self.nulls += 1,

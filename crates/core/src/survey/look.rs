@@ -1,5 +1,7 @@
 //! What one exchange shows by itself: where it leads, what was wrong with the request, what the answer says.
 
+use std::collections::BTreeSet;
+
 use serde_json::Value;
 use url::Url;
 
@@ -155,14 +157,14 @@ pub(super) fn grouping(body: &Value, varying: &Varying) -> String {
     }
 }
 
-fn find_even(value: &Value, way: &pointer::Way<'_>, found: &mut Vec<String>) {
+fn find_even(value: &Value, way: &pointer::Way<'_>, found: &mut BTreeSet<String>) {
     match value {
         Value::Object(members) => {
             let mut kinds = members.values().map(kind_of);
             let first = kinds.next();
             let is_even = first.is_some() && kinds.all(|kind| Some(kind) == first);
             if !matches!(way, pointer::Way::Top) && is_even {
-                found.push(way.pointer());
+                found.insert(way.pointer());
             }
             for (name, member) in members {
                 find_even(member, &pointer::Way::Member(way, name), found);
