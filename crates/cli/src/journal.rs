@@ -78,7 +78,7 @@ impl Journal {
         let mut writer = Writer::new(Format::Har, Target::open(Some(&har))?);
         let source = Source::of(File::open(&self.lines).map_err(fail)?);
         // However large an entry is, it was made here.
-        let opening = Opening { format: Some(Format::Lines), largest: usize::MAX, leaps: false };
+        let opening = Opening { format: Some(Format::Lines), largest: usize::MAX };
         writer.copy(source, 0, opening).map_err(fail)?;
         let (target, _) = writer.finish().map_err(fail)?;
         target.close()?;

@@ -30,7 +30,7 @@ impl Json {
     pub fn read(bytes: &[u8]) -> Self {
         let bytes = without_mark(bytes);
         // Text that is known to be UTF-8 as a whole need not be looked at piece by piece.
-        let read = match simdutf8::basic::from_utf8(bytes) {
+        let read = match std::str::from_utf8(bytes) {
             Ok(text) => serde_json::from_str(text),
             Err(_) => serde_json::from_slice(bytes),
         };

@@ -31,7 +31,7 @@ pub fn essence(media: &str) -> Cow<'_, str> {
 #[must_use]
 pub fn in_utf_8<'b>(bytes: &'b [u8], media: &str) -> Cow<'b, [u8]> {
     const LATIN_1: [&str; 4] = ["iso-8859-1", "latin1", "iso_8859-1", "windows-1252"];
-    if simdutf8::basic::from_utf8(bytes).is_ok() {
+    if std::str::from_utf8(bytes).is_ok() {
         return Cow::Borrowed(bytes);
     }
     let charset = media.split(';').skip(1).find_map(|parameter| {

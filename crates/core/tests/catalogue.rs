@@ -11,7 +11,7 @@ use std::collections::BTreeSet;
 use std::path::Path;
 
 use faithful_clerk_core::clause::{Example, exchange, judge};
-use faithful_clerk_core::place::{Bodies, Credentials, Placing, place, place_among};
+use faithful_clerk_core::place::{Credentials, Placing, place};
 use faithful_clerk_core::{Contract, Gravity, Ledger, catalogue};
 
 fn contract(text: &str) -> Contract {
@@ -77,34 +77,6 @@ fn every_example_gives_exactly_what_it_says() {
 }
 
 /// All examples one after the other, several times, so that most bodies came before and many are given up for others.
-#[test]
-fn what_is_known_of_bodies_that_came_before_makes_no_difference() {
-    let examples = || catalogue().flat_map(|clause| clause.kept.iter().chain(clause.broken));
-    let contracts: BTreeSet<&str> = examples().map(|example| example.contract).collect();
-    for text in contracts {
-        let contract = contract(text);
-        let exchanges = examples().filter(|example| example.contract == text);
-        let exchanges: Vec<_> = exchanges.flat_map(Example::exchanges).collect();
-        let bodies = Bodies::default();
-        let (mut alone, mut among) = (Ledger::new(), Ledger::new());
-        for exchange in exchanges.iter().cycle().take(4 * exchanges.len()) {
-            // Once more at once, and then behind the others.
-            for _ in 0..2 {
-                let credentials = Credentials::Recorded;
-                let placings = [
-                    (place(exchange, &contract, credentials), &mut alone),
-                    (place_among(exchange, &contract, credentials, &bodies), &mut among),
-                ];
-                for (placing, ledger) in placings {
-                    let Placing::Placed(placed) = placing else { panic!("set aside") };
-                    ledger.enter(&placed, judge(&placed));
-                }
-            }
-        }
-        assert_eq!(among, alone);
-    }
-}
-
 #[test]
 fn every_clause_has_what_its_readers_need() {
     for clause in catalogue() {

@@ -1,8 +1,9 @@
-//! Writes made-up traffic to standard output: `write [compact|pretty|lines] MEGABYTES [SEED]`.
+//! Writes made-up traffic to standard output: `write [compact|pretty|lines] MEGABYTES [SEED] [MOULD]`, where MOULD is
+//! gateway, devtools, proxy or ragged.
 
 use std::io::{Error, Write as _};
 
-use faithful_clerk_traffic::{Form, Mixture, Traffic};
+use faithful_clerk_traffic::{Form, Mixture, Mould, Traffic};
 
 fn main() -> Result<(), Error> {
     let mut arguments = std::env::args().skip(1);
@@ -12,7 +13,7 @@ fn main() -> Result<(), Error> {
         Some("lines") => Form::Lines,
         _ => {
             return Err(Error::other(
-                "say compact, pretty or lines, how many megabytes, and another seed if it shall be another",
+                "usage: write compact|pretty|lines [MEGABYTES] [SEED] [MOULD]",
             ));
         }
     };
@@ -21,6 +22,13 @@ fn main() -> Result<(), Error> {
     if let Some(seed) = arguments.next().and_then(|n| n.parse().ok()) {
         traffic = traffic.seeded(seed);
     }
+    traffic = match arguments.next().as_deref() {
+        None | Some("gateway") => traffic,
+        Some("devtools") => traffic.mould(Mould::DevTools),
+        Some("proxy") => traffic.mould(Mould::Proxy),
+        Some("ragged") => traffic.mould(Mould::Ragged),
+        Some(_) => return Err(Error::other("MOULD is gateway, devtools, proxy or ragged")),
+    };
     let mut stdout = std::io::stdout().lock();
     std::io::copy(&mut traffic, &mut stdout)?;
     stdout.flush()

@@ -302,6 +302,15 @@ pub(crate) fn error(chance: &mut Chance) -> Exchange {
     it
 }
 
+/// An error with a body that nobody else gets.
+pub(crate) fn unique(chance: &mut Chance) -> Exchange {
+    let mut it = error(chance);
+    if let Some(inner) = it.body.strip_prefix('{') {
+        it.body = format!("{{\"trace_id\": \"{:016x}\", {inner}", chance.next());
+    }
+    it
+}
+
 /// An error that is wrong in always the same way.
 pub(crate) fn same_finding() -> Exchange {
     let mut it = base("GET", "/berths/Z-99".to_owned());

@@ -4,7 +4,7 @@ use std::io::Read;
 
 use crate::chance::Chance;
 use crate::entry::{Writer, write};
-use crate::exchange::{error, escaped, large, same_finding, success};
+use crate::exchange::{error, escaped, large, same_finding, success, unique};
 
 /// The form of a recording.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -17,11 +17,27 @@ pub enum Form {
     Lines,
 }
 
+/// What kind of software writes the recording.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Mould {
+    /// A gateway: the same members in the same order, each time.
+    Gateway,
+    /// A browser's developer tools: members sorted by name, initiators of varying depth, `_error: null`, HTTP/2
+    /// pseudo-headers.
+    DevTools,
+    /// A proxy: another order of members, lower-case names, every body in base64.
+    Proxy,
+    /// Every entry different in its members and their order.
+    Ragged,
+}
+
 /// What traffic consists of.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Mixture {
     /// One exchange in five is an error, as in usual recordings; bodies are 2 KB, exchanges 4 KB.
     Usual,
+    /// The same, with bodies of errors that never repeat.
+    Unique,
     /// Nothing but errors, one in twelve not as agreed.
     Errors,
     /// Nothing but the same error, with the same findings.
@@ -36,6 +52,7 @@ pub enum Mixture {
 #[derive(Debug)]
 pub struct Traffic {
     form: Form,
+    mould: Mould,
     mixture: Mixture,
     chance: Chance,
     left: usize,
@@ -58,13 +75,30 @@ impl Traffic {
             Form::Lines => "",
         };
         let (chance, ready) = (Chance::new(7878), ready.to_owned());
-        Self { form, mixture, chance, left: bytes, entries: 0, ready, at: 0, ended: false }
+        Self {
+            form,
+            mould: Mould::Gateway,
+            mixture,
+            chance,
+            left: bytes,
+            entries: 0,
+            ready,
+            at: 0,
+            ended: false,
+        }
     }
 
     /// Other traffic of the same kind, for what must not be measured on the traffic that it was made with.
     #[must_use]
     pub fn seeded(mut self, seed: u64) -> Self {
         self.chance = Chance::new(seed);
+        self
+    }
+
+    /// The same traffic as other software writes it.
+    #[must_use]
+    pub fn mould(mut self, mould: Mould) -> Self {
+        self.mould = mould;
         self
     }
 
@@ -101,7 +135,10 @@ impl Traffic {
             return !self.ready.is_empty();
         }
         let it = match self.mixture {
-            Mixture::Usual if self.chance.below(5) > 0 => success(&mut self.chance),
+            Mixture::Usual | Mixture::Unique if self.chance.below(5) > 0 => {
+                success(&mut self.chance)
+            }
+            Mixture::Unique => unique(&mut self.chance),
             Mixture::Usual | Mixture::Errors => error(&mut self.chance),
             Mixture::SameFinding => same_finding(),
             Mixture::Large => large(&mut self.chance),
@@ -114,7 +151,7 @@ impl Traffic {
             self.ready.push_str("\n      ");
         }
         let depth = (self.form == Form::Pretty).then_some(3);
-        write(&it, &mut self.chance, &mut Writer::new(&mut self.ready, depth));
+        write(&it, self.mould, &mut self.chance, &mut Writer::new(&mut self.ready, depth));
         if self.form == Form::Lines {
             self.ready.push('\n');
         }

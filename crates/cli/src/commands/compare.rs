@@ -48,7 +48,7 @@ pub(crate) fn run(call: &CompareCall, stage: &Stage) -> Result<Outcome, Failure>
     let gathered = |source: &Files, from: usize| -> Result<Gathered<'_>, Failure> {
         let mut sum = Gathered::new(&bare);
         source.each(from, |file, at| {
-            for gathered in pass.over(file, at, || || Gathered::new(&bare)) {
+            for gathered in pass.over(file, at, || Gathered::new(&bare)) {
                 sum.add(gathered);
             }
         })?;

@@ -168,7 +168,7 @@ impl Scribe<'_> {
 
     fn judge(&mut self, entry: &str) {
         let Some(contract) = &self.contract else { return };
-        let opening = Opening { format: Some(Format::Lines), largest: usize::MAX, leaps: false };
+        let opening = Opening { format: Some(Format::Lines), largest: usize::MAX };
         let pass = Pass { opening, ..Pass::default() };
         let mut judging = Judging {
             contract,

@@ -52,7 +52,7 @@ pub(crate) fn surveyed(
         Pass { threads: threads(looking.threads), opening: looking.reading.opened.opening() };
     let mut sum = Gathered::new(contract);
     recordings.each(|source, recording| {
-        for gathered in pass.over(source, recording, || || Gathered::new(contract)) {
+        for gathered in pass.over(source, recording, || Gathered::new(contract)) {
             sum.add(gathered);
         }
     });

@@ -141,7 +141,7 @@ impl Opened {
     /// How a recording is opened.
     pub(crate) fn opening(&self) -> Opening {
         let largest = usize::try_from(self.largest_entry << 20).unwrap_or(usize::MAX);
-        Opening { format: self.from, largest, leaps: false }
+        Opening { format: self.from, largest }
     }
 }
 

@@ -39,7 +39,7 @@ impl Again {
     pub(crate) fn open(&self, bar: &ProgressBar) -> std::io::Result<Source<'static>> {
         match self {
             Self::Input(input) => input.open(bar),
-            Self::Kept(file) => Ok(Source::file(bar.wrap_read(file.reopen()?))),
+            Self::Kept(file) => Ok(Source::of(bar.wrap_read(file.reopen()?))),
         }
     }
 }

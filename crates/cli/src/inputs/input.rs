@@ -71,7 +71,7 @@ impl Input {
         Ok(match self {
             Self::Standard => Source::of(bar.wrap_read(std::io::stdin())),
             Self::File(path) => {
-                Source::file(bar.wrap_read(File::open(path)?)).brotli(is_brotli(path))
+                Source::of(bar.wrap_read(File::open(path)?)).brotli(is_brotli(path))
             }
             Self::Pair(requests, answers) => {
                 Source::pair(bar.wrap_read(File::open(requests)?), File::open(answers)?)

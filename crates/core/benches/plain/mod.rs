@@ -3,10 +3,7 @@
 
 use std::borrow::Cow;
 use std::fmt;
-use std::fs::{self, File};
 use std::hint::black_box;
-use std::io::{BufRead as _, BufReader};
-use std::path::Path;
 
 use serde::de::{SeqAccess, Visitor};
 use serde::{Deserialize, Deserializer};
@@ -62,7 +59,7 @@ struct Request<'a> {
     url: Cow<'a, str>,
     #[serde(borrow)]
     headers: Vec<Field<'a>>,
-    #[serde(borrow)]
+    #[serde(borrow, default)]
     post_data: Option<Content<'a>>,
     body_size: i64,
 }
@@ -105,20 +102,6 @@ struct Timings {
     receive: f64,
 }
 
-/// The same of a file: HAR is read into memory first, lines come one by one.
-pub(super) fn parse_file(path: &Path, is_lines: bool) -> u64 {
-    if !is_lines {
-        return parse(&fs::read_to_string(path).expect("the file"), false);
-    }
-    let mut lines = BufReader::with_capacity(1 << 16, File::open(path).expect("the file"));
-    let (mut line, mut all) = (String::new(), 0);
-    while lines.read_line(&mut line).expect("a line") > 0 {
-        all += parse(&line, true);
-        line.clear();
-    }
-    all
-}
-
 /// The whole text into structs, and a sum over all of it so that nothing is left out.
 pub(super) fn parse(recording: &str, is_lines: bool) -> u64 {
     if is_lines {
@@ -147,9 +130,4 @@ fn fields(fields: &[Field<'_>]) -> u64 {
 fn content(content: &Content<'_>) -> u64 {
     black_box(content.size);
     (content.mime_type.len() + content.text.len() + content.encoding.len()) as u64
-}
-
-/// How many line ends there are.
-pub(super) fn scan(recording: &str) -> u64 {
-    memchr::memchr_iter(b'\n', black_box(recording.as_bytes())).count() as u64
 }

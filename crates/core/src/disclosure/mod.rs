@@ -12,7 +12,5 @@ mod secrets;
 mod sort;
 mod traces;
 
-pub(crate) use patterns::Hit;
-pub(crate) use scan::hits;
 pub use scan::{Disclosed, disclosed, is_looked_at};
 pub use sort::Inside;

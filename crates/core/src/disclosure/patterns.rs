@@ -1,15 +1,12 @@
 //! All patterns, and how a text is searched for them.
 //!
 //! Each pattern names a few literals, one of which is in whatever it matches. A text is searched for all of
-//! those in one go, and only patterns of which one was found are compiled and tried: for most texts none. Where
-//! there is much text, all patterns in one automaton are quicker; but making that takes longer than checking a
-//! short recording.
+//! those in one go, and only patterns of which one was found are compiled and tried: for most texts none.
 
-use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{LazyLock, OnceLock};
 
 use aho_corasick::{AhoCorasick, AhoCorasickKind};
-use regex::bytes::{Regex, RegexBuilder, RegexSet, RegexSetBuilder};
+use regex::bytes::{Regex, RegexBuilder};
 
 use super::sort::Inside;
 use super::{database, insides, network, secrets, traces};
@@ -44,19 +41,12 @@ fn all() -> impl Iterator<Item = &'static Pattern> {
         .chain(&network::PATTERNS)
 }
 
-/// Behind so many bytes the automaton is made. By then the search for literals has taken half as much longer as making
-/// the automaton takes, so no run takes much longer than with the better of the two, however much comes.
-const MUCH: usize = 1 << 20;
-
 /// What texts are searched for.
 struct Search {
     literals: AhoCorasick,
     /// For each literal the patterns that name it, a bit each.
     named_by: Vec<u128>,
     patterns: Vec<(&'static Pattern, OnceLock<Option<Regex>>)>,
-    /// How many bytes were searched before there was an automaton.
-    searched: AtomicUsize,
-    automaton: OnceLock<Option<RegexSet>>,
 }
 
 /// Made at the first answer that is looked at, so that a run without one does not pay for it.
@@ -73,8 +63,6 @@ static SEARCH: LazyLock<Option<Search>> = LazyLock::new(|| {
         literals: built.ok()?,
         named_by: literals.into_iter().map(named).collect(),
         patterns: all().map(|pattern| (pattern, OnceLock::new())).collect(),
-        searched: AtomicUsize::new(0),
-        automaton: OnceLock::new(),
     })
 });
 
@@ -84,42 +72,14 @@ fn compiled(pattern: &Pattern) -> Option<Regex> {
     RegexBuilder::new(pattern.regex).unicode(false).build().ok()
 }
 
-fn automaton() -> Option<RegexSet> {
-    RegexSetBuilder::new(all().map(|pattern| pattern.regex))
-        .unicode(false)
-        .size_limit(1 << 26)
-        .dfa_size_limit(1 << 24)
-        .build()
-        .ok()
-}
-
 impl Search {
     /// The patterns that may match somewhere in a text, a bit each.
     fn candidates(&self, text: &str) -> u128 {
-        if let Some(Some(automaton)) = self.automaton.get() {
-            return by_automaton(automaton, text);
-        }
-        // Who crosses the line makes it. The others go on meanwhile; both ways find the same.
-        let before = self.searched.fetch_add(text.len(), Ordering::Relaxed);
-        if before < MUCH && before + text.len() >= MUCH {
-            let _ = self.automaton.set(automaton());
-        }
-        self.by_literals(text)
-    }
-
-    fn by_literals(&self, text: &str) -> u128 {
         let found = self.literals.find_overlapping_iter(text);
         found.fold(0, |bits, literal| {
             bits | self.named_by.get(literal.pattern().as_usize()).copied().unwrap_or_default()
         })
     }
-}
-
-fn by_automaton(automaton: &RegexSet, text: &str) -> u128 {
-    if !automaton.is_match(text.as_bytes()) {
-        return 0;
-    }
-    automaton.matches(text.as_bytes()).into_iter().fold(0, |bits, at| bits | (1 << at))
 }
 
 /// The first text of each sort, those first from which others follow.
@@ -186,23 +146,21 @@ mod tests {
         assert!(wrong.is_empty(), "{wrong:#?}");
     }
 
-    /// On the texts of another test, and on parts of them.
+    /// On the texts of another test, and on parts of them: the literals lose no match.
     #[test]
-    fn both_ways_find_the_same() {
-        let (search, automaton) = (SEARCH.as_ref().unwrap(), automaton().unwrap());
-        let matched = |bits: u128, text: &str| -> Vec<&str> {
-            let is_matched = |(at, pattern): &(usize, &Pattern)| {
-                bits >> at & 1 == 1 && compiled(pattern).unwrap().is_match(text.as_bytes())
-            };
-            all().enumerate().filter(is_matched).map(|(_, pattern)| pattern.regex).collect()
-        };
+    fn whatever_matches_is_a_candidate() {
+        let search = SEARCH.as_ref().unwrap();
         let mut matches = 0;
         for text in include_str!("../../tests/disclosure.rs").lines() {
-            let parts = (0..text.len()).step_by(9).filter_map(|at| text.get(at..));
-            for text in parts {
-                let found = matched(search.by_literals(text), text);
-                assert_eq!(found, matched(by_automaton(&automaton, text), text), "{text}");
-                matches += found.len();
+            for text in (0..text.len()).step_by(9).filter_map(|at| text.get(at..)) {
+                let candidates = search.candidates(text);
+                for (bit, pattern) in all().enumerate() {
+                    let regex = search.patterns[bit].1.get_or_init(|| compiled(pattern));
+                    if regex.as_ref().unwrap().is_match(text.as_bytes()) {
+                        assert_eq!(candidates >> bit & 1, 1, "{} in {text}", pattern.regex);
+                        matches += 1;
+                    }
+                }
             }
         }
         assert!(matches > 100, "{matches}");

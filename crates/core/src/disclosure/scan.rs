@@ -92,10 +92,9 @@ pub fn disclosed(placed: &Placed<'_>) -> Vec<Disclosed> {
     let sent = Sent { placed, text: OnceCell::new() };
     let mut found: Vec<Disclosed> = Vec::new();
     let in_body = match is_looked_at(placed) {
-        true => placed.hits(),
-        false => &[],
+        true => hits(placed),
+        false => Vec::new(),
     };
-    let in_body = in_body.iter().map(|(hit, at)| (hit.clone(), at.clone()));
     for (hit, place) in headers(placed).into_iter().chain(in_body) {
         let Hit { sort, what, text } = hit;
         let known = found.iter().any(|other| other.sort == sort);
@@ -158,15 +157,14 @@ fn is_same(one: &str, other: &str) -> bool {
     one.eq_ignore_ascii_case(other)
 }
 
-/// What in a body looks like the inside of a service, and where it stands. `raw` are the bytes of the body.
-#[must_use]
-pub(crate) fn hits<'b>(body: &AnswerBody, raw: impl FnOnce() -> &'b [u8]) -> Vec<(Hit, Place)> {
-    match body {
+/// What in a body looks like the inside of a service, and where it stands.
+fn hits(placed: &Placed<'_>) -> Vec<(Hit, Place)> {
+    match placed.body() {
         AnswerBody::Empty | AnswerBody::Unknown(_) => Vec::new(),
         AnswerBody::Json(value) => {
             // Text without escapes is in its JSON as it is, and need not be put together first.
-            let is_clear = match simdutf8::basic::from_utf8(raw()) {
-                Ok(raw) if !raw.contains('\\') => find(raw).is_empty(),
+            let is_clear = match placed.content().and_then(Result::ok).map(std::str::from_utf8) {
+                Some(Ok(raw)) if !raw.contains('\\') => find(raw).is_empty(),
                 _ => false,
             };
             if (is_clear || find(&json::strings(value)).is_empty()) && !has_encoded(value) {

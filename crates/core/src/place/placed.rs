@@ -7,14 +7,12 @@ use serde_json::{Map, Value};
 
 use super::body::{Decoded, decoded};
 use super::inside::{self, ErrorInside};
-use super::lately::{Bodies, Body, TextForm};
 use super::request::Asked;
 use super::{AnswerBody, Form, Named, Situations, Verdict, language, named_places, verdict};
-use crate::address::Place;
 use crate::contract::{
     Contract, DocumentedAnswer, Endpoint, EndpointId, Fault, Row, Rules, Scope, Target,
 };
-use crate::disclosure::{Disclosed, Hit, disclosed, hits};
+use crate::disclosure::{Disclosed, disclosed};
 use crate::exchange::{Answer, Exchange, Response, ResponseBody};
 use crate::json;
 use crate::media;
@@ -53,6 +51,27 @@ pub enum Spot<'a> {
     Endpoint(EndpointId, &'a Endpoint),
 }
 
+/// How the text of a body is encoded.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum TextEncoding {
+    /// UTF-8.
+    Utf8,
+    /// UTF-8 behind a byte order mark.
+    Utf8WithMark,
+    /// Something else.
+    Other,
+}
+
+impl TextEncoding {
+    fn of(bytes: &[u8]) -> Self {
+        match bytes.starts_with(b"\xef\xbb\xbf") {
+            true => Self::Utf8WithMark,
+            false if std::str::from_utf8(bytes).is_ok() => Self::Utf8,
+            false => Self::Other,
+        }
+    }
+}
+
 /// An exchange of which is known what it is.
 #[derive(Debug)]
 pub struct Placed<'a> {
@@ -74,8 +93,7 @@ pub struct Placed<'a> {
     /// told apart, none where it is no agreed fault.
     pub faults: Vec<&'a Fault>,
     content: OnceCell<Option<Decoded<'a>>>,
-    body: OnceCell<Body>,
-    bodies: Option<&'a Bodies>,
+    body: OnceCell<AnswerBody>,
     media: OnceCell<Option<Cow<'a, str>>>,
     entries: OnceCell<Vec<Named>>,
     disclosures: OnceCell<Vec<Disclosed>>,
@@ -88,26 +106,6 @@ pub fn place<'a>(
     exchange: &'a Exchange<'a>,
     contract: &'a Contract,
     credentials: Credentials,
-) -> Placing<'a> {
-    among(exchange, contract, credentials, None)
-}
-
-/// Places an exchange, one of many: what is known of bodies that came before is not found out anew.
-#[must_use]
-pub fn place_among<'a>(
-    exchange: &'a Exchange<'a>,
-    contract: &'a Contract,
-    credentials: Credentials,
-    bodies: &'a Bodies,
-) -> Placing<'a> {
-    among(exchange, contract, credentials, Some(bodies))
-}
-
-fn among<'a>(
-    exchange: &'a Exchange<'a>,
-    contract: &'a Contract,
-    credentials: Credentials,
-    bodies: Option<&'a Bodies>,
 ) -> Placing<'a> {
     let request = &exchange.request;
     let everything = contract.scope == Scope::Everything;
@@ -150,7 +148,6 @@ fn among<'a>(
         faults: Vec::new(),
         content: OnceCell::new(),
         body: OnceCell::new(),
-        bodies,
         media: OnceCell::new(),
         entries: OnceCell::new(),
         disclosures: OnceCell::new(),
@@ -231,45 +228,25 @@ impl<'a> Placed<'a> {
 
     /// The answer's body, decoded and parsed at the first call.
     pub fn body(&self) -> &AnswerBody {
-        &self.looked().body
-    }
-
-    fn looked(&self) -> &Body {
-        self.body.get_or_init(|| {
-            let Some(response) = self.response() else {
-                return Body::Own(AnswerBody::Empty.into());
-            };
-            let read = || AnswerBody::of(response, self.content());
-            match self.bodies {
-                Some(bodies) => bodies.of(response, read),
-                None => Body::Own(read().into()),
-            }
+        self.body.get_or_init(|| match self.response() {
+            Some(response) => AnswerBody::of(response, self.content()),
+            None => AnswerBody::Empty,
         })
     }
 
-    /// How the text of the answer's body is written, where it has one that can be decoded.
-    pub fn text_form(&self) -> TextForm {
-        *self.looked().text.get_or_init(|| match self.content() {
-            Some(Ok(bytes)) => TextForm::of(bytes),
-            _ => TextForm::Plain,
-        })
+    /// How the text of the answer's body is encoded, where it has one that can be decoded.
+    #[must_use]
+    pub fn text_encoding(&self) -> TextEncoding {
+        match self.content() {
+            Some(Ok(bytes)) => TextEncoding::of(bytes),
+            _ => TextEncoding::Utf8,
+        }
     }
 
     /// The place of the first member of the answer's body whose name stands twice in one object.
-    pub fn repeated_name(&self) -> Option<&str> {
-        let looked = self.looked();
-        let repeated = looked.repeated.get_or_init(|| {
-            let bytes = self.content().and_then(Result::ok)?;
-            json::repeated_name(bytes, looked.body.json()?)
-        });
-        repeated.as_deref()
-    }
-
-    /// What in the answer's body looks like the inside of a service, and where it stands, whoever told it.
-    pub(crate) fn hits(&self) -> &[(Hit, Place)] {
-        let looked = self.looked();
-        let content = || self.content().and_then(Result::ok).unwrap_or_default();
-        looked.hits.get_or_init(|| hits(&looked.body, content))
+    #[must_use]
+    pub fn repeated_name(&self) -> Option<String> {
+        json::repeated_name(self.content().and_then(Result::ok)?, self.body().json()?)
     }
 
     /// The members of the answer's body, where it is an object.
@@ -279,18 +256,11 @@ impl<'a> Placed<'a> {
 
     /// The entries of a validation error, read out of the answer's body at the first call.
     pub fn entries(&self) -> &[Named] {
-        let looked = self.looked();
-        let shape = self.agreed_shape_id();
-        let find = || {
-            let body = looked.body.json();
+        self.entries.get_or_init(|| {
+            let body = self.body().json();
             body.map(|body| named_places(body, self.agreed_shape(), self.contract))
                 .unwrap_or_default()
-        };
-        let (known_shape, entries) = looked.entries.get_or_init(|| (shape, find()));
-        match *known_shape == shape {
-            true => entries,
-            false => self.entries.get_or_init(find),
-        }
+        })
     }
 
     /// The places of the answer's body at which data stands where other answers have structure: objects
@@ -342,7 +312,7 @@ impl<'a> Placed<'a> {
     /// The answer's body, if any clause looked at it.
     #[must_use]
     pub fn body_if_looked_at(&self) -> Option<&AnswerBody> {
-        self.body.get().map(|looked| &looked.body)
+        self.body.get()
     }
 
     /// Was the answer cut, by the recorder's own word or by what is missing?

@@ -1,6 +1,5 @@
 //! What cutters hand over: whole exchanges, unread, with the bytes that they stand in.
 
-use std::cell::RefCell;
 use std::ops::Range;
 
 use super::bytes::Bytes;
@@ -25,8 +24,6 @@ pub trait Cut: Send {
 pub struct Batch {
     pub(super) bytes: Bytes,
     pub(super) pieces: Vec<Piece>,
-    /// What was learned from the entries of earlier batches.
-    layouts: RefCell<har::Layouts>,
     /// What could not be read on the way.
     pub losses: Vec<Loss>,
 }
@@ -44,16 +41,8 @@ pub struct Piece {
 /// How an exchange stands in a recording.
 #[derive(Debug)]
 pub(super) enum Parts {
-    /// As an entry of a HAR file.
-    Entry {
-        /// Where it stands in the batch's bytes.
-        range: Range<usize>,
-        /// Its longest string, where the cutter passed over a long one: what is between its quotation marks, counted from the
-        /// entry's start. Nobody needs to look for its end again. Empty where none is known.
-        string: Range<usize>,
-        /// Was its end taken to be where it usually is, without following its brackets?
-        leapt: bool,
-    },
+    /// As an entry of a HAR file, at this range of the batch's bytes.
+    Entry(Range<usize>),
     /// As HTTP messages.
     Messages(Messages),
 }
@@ -69,7 +58,7 @@ impl Batch {
     #[must_use]
     pub fn entry(&self, piece: &Piece) -> Option<&[u8]> {
         match &piece.parts {
-            Parts::Entry { range, .. } => self.bytes.get(range.clone()),
+            Parts::Entry(range) => self.bytes.get(range.clone()),
             Parts::Messages(_) => None,
         }
     }
@@ -81,27 +70,13 @@ impl Batch {
     pub fn exchange(&self, piece: &Piece, recording: u32) -> Result<Exchange<'_>, String> {
         let address = Address { recording, number: piece.number };
         let mut exchange = match &piece.parts {
-            Parts::Entry { range, string, .. } => {
-                let bytes = self.bytes.get(range.clone()).unwrap_or_default();
-                let layouts = &mut self.layouts.borrow_mut();
-                har::next_exchange(bytes, string.clone(), address, layouts)
+            Parts::Entry(range) => {
+                har::exchange(self.bytes.get(range.clone()).unwrap_or_default(), address)
             }
             Parts::Messages(messages) => http::exchange(messages, &self.bytes, address),
         }?;
         exchange.offset = piece.offset;
         Ok(exchange)
-    }
-
-    /// Is one of its pieces what it seems to be, beyond doubt? Of what was read that is certain; it is to be asked of what
-    /// could not be, where leaps are allowed.
-    #[must_use]
-    pub fn is_whole(&self, piece: &Piece) -> bool {
-        match &piece.parts {
-            Parts::Entry { range, leapt: true, .. } => {
-                har::is_whole(self.bytes.get(range.clone()).unwrap_or_default())
-            }
-            Parts::Entry { .. } | Parts::Messages(_) => true,
-        }
     }
 
     pub(super) fn clear(&mut self) {

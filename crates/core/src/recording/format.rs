@@ -5,7 +5,7 @@ use std::str::FromStr;
 
 use super::BYTE_ORDER_MARK;
 use super::http::is_start;
-use super::scan::{Follow, State, follow, string_end};
+use super::scan::{BracketScan, ScanState, scan_brackets, string_end};
 
 /// The form of a recording.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -99,8 +99,8 @@ fn of_object(bytes: &[u8]) -> Format {
         return format;
     }
     // An object that is over in its line, with another behind it.
-    match follow(bytes, 0, &mut State::default()) {
-        Follow::Ends(end)
+    match scan_brackets(bytes, 0, &mut ScanState::default()) {
+        BracketScan::Closed(end)
             if bytes.get(end..).unwrap_or_default().trim_ascii_start().starts_with(b"{") =>
         {
             Format::Lines
@@ -134,9 +134,9 @@ fn names(bytes: &[u8]) -> Vec<&[u8]> {
                 Some(end) => end,
                 None => return names,
             },
-            Some(b'{' | b'[') => match follow(bytes, at, &mut State::default()) {
-                Follow::Ends(end) => end,
-                Follow::Torn(_) | Follow::More => return names,
+            Some(b'{' | b'[') => match scan_brackets(bytes, at, &mut ScanState::default()) {
+                BracketScan::Closed(end) => end,
+                BracketScan::Mismatch(_) | BracketScan::Incomplete => return names,
             },
             Some(_) => {
                 let rest = bytes.get(at..).unwrap_or_default();

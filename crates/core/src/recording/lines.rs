@@ -87,7 +87,7 @@ impl<R: Read> Lines<R> {
         if length > self.largest {
             return self.lose(batch, offset, Some(self.number), too_large(self.largest));
         }
-        let parts = Parts::Entry { range: from..from + length, string: 0..0, leapt: false };
+        let parts = Parts::Entry(from..from + length);
         batch.pieces.push(Piece { number: self.number, offset, parts });
     }
 

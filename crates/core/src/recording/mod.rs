@@ -26,8 +26,6 @@ pub(crate) use http::{Head, Start, chunks_of};
 pub use loss::{Loss, Losses, MOST_LOSSES};
 pub use open::{Opening, Source, open, recognise};
 pub(crate) use regions::{Region, regions};
-#[cfg(fuzzing)]
-pub use scan::agree as scan_agrees;
 pub(crate) use scan::{string_end, unescape, unescape_bytes};
 pub(crate) use unpack::undo_codings;
 pub use unpack::unpack;

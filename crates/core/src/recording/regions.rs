@@ -4,7 +4,7 @@
 use memchr::memmem;
 
 use super::batch::{Batch, Cut as _, Parts};
-use super::har::Cutter;
+use super::har::HarSplitter;
 use super::http::{Frame, frame};
 use super::lines::Lines;
 use super::open::recognised;
@@ -33,7 +33,7 @@ pub(crate) fn regions(
     let Ok((bytes, format)) = recognised(source, opening.format) else { return };
     match format {
         Format::Har => {
-            let mut cutter = Cutter::new(bytes, 0).largest(opening.largest);
+            let mut cutter = HarSplitter::new(bytes, 0).largest(opening.largest);
             let mut batch = Batch::default();
             while cutter.next(&mut batch) {
                 entries(&batch, each);
@@ -53,7 +53,7 @@ pub(crate) fn regions(
 
 fn entries(batch: &Batch, each: &mut dyn FnMut(u64, &[u8], Region)) {
     for piece in batch.pieces() {
-        if let Parts::Entry { range, .. } = &piece.parts {
+        if let Parts::Entry(range) = &piece.parts {
             each(piece.offset, batch.bytes.get(range.clone()).unwrap_or_default(), Region::Entry);
         }
     }

@@ -10,7 +10,7 @@ use crate::clause::judge;
 use crate::contract::Contract;
 use crate::exchange::Exchange;
 use crate::ledger::Ledger;
-use crate::place::{Bodies, Credentials, Placing, place_among};
+use crate::place::{Credentials, Placing, place};
 use crate::recording::{Loss, Opening, Source};
 use crate::situation::Situation;
 
@@ -54,13 +54,11 @@ impl<'c> Check<'c> {
     /// up, [`Ledger::conclude`] judges what exchanges have in common.
     pub fn recording(&self, source: Source<'_>, recording: u32) -> Ledger {
         let environment = self.environments.get(&recording).map(String::as_str);
+        let saw_credentials = Arc::new(AtomicBool::new(false));
         let works = self.pass.over(source, recording, || {
-            let saw_credentials = Arc::new(AtomicBool::new(false));
-            move || {
-                let mut work = Work::new(self.contract, Arc::clone(&saw_credentials), recording);
-                work.environment = environment;
-                work
-            }
+            let mut work = Work::new(self.contract, Arc::clone(&saw_credentials), recording);
+            work.environment = environment;
+            work
         });
         let mut ledger = Ledger::new();
         for work in works {
@@ -80,7 +78,6 @@ struct Work<'c> {
     saw_credentials: Arc<AtomicBool>,
     recording: u32,
     environment: Option<&'c str>,
-    bodies: Bodies,
     settled: Ledger,
     if_recorded: Ledger,
     if_not: Ledger,
@@ -88,18 +85,9 @@ struct Work<'c> {
 
 impl<'c> Work<'c> {
     fn new(contract: &'c Contract, saw_credentials: Arc<AtomicBool>, recording: u32) -> Self {
-        let (bodies, settled, if_recorded, if_not) = Default::default();
+        let (settled, if_recorded, if_not) = Default::default();
         let environment = None;
-        Self {
-            contract,
-            saw_credentials,
-            recording,
-            environment,
-            bodies,
-            settled,
-            if_recorded,
-            if_not,
-        }
+        Self { contract, saw_credentials, recording, environment, settled, if_recorded, if_not }
     }
 
     /// What it found, once all workers have come to their end.
@@ -120,14 +108,13 @@ impl Gather for Work<'_> {
         {
             self.saw_credentials.store(true, Ordering::Relaxed);
         }
-        let place = |credentials| place_among(exchange, self.contract, credentials, &self.bodies);
-        let placing = place(Credentials::Recorded);
+        let placing = place(exchange, self.contract, Credentials::Recorded);
         let is_open = !self.saw_credentials.load(Ordering::Relaxed)
             && matches!(&placing, Placing::Placed(placed)
                 if placed.situations.holds.contains(Situation::CredentialsMissing));
         if is_open {
             enter(placing, self.environment, &mut self.if_recorded);
-            let other = place(Credentials::NotRecorded);
+            let other = place(exchange, self.contract, Credentials::NotRecorded);
             enter(other, self.environment, &mut self.if_not);
             self.if_not.without_credentials.insert(self.recording);
         } else {

@@ -5,11 +5,10 @@
 //! is bounded by the batches in work, and what workers gather adds up in any order.
 
 use std::num::NonZero;
-use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Mutex, PoisonError};
 
 use crate::exchange::Exchange;
-use crate::recording::{Batch, Cut, Loss, Opening, Source, open};
+use crate::recording::{Batch, Loss, Opening, Source, open};
 use crate::secret::mask::masked;
 
 /// More workers than this only wait for their turn.
@@ -53,60 +52,26 @@ impl Pass {
     }
 
     /// Passes over one recording, and gives what each worker gathered. `recording` is its place in the
-    /// run, for addresses. `begin` begins a pass, and gives what makes what a worker begins with.
-    ///
-    /// A recording that can be gone back in is read by leaps first. If those turn out to have led astray, what was
-    /// gathered is dropped, and a second pass begins without them; so a broken or odd recording takes longer, and what
-    /// comes of it is the same.
-    pub fn over<G: Gather, M: Fn() -> G + Sync>(
+    /// run, for addresses. `make` makes what a worker begins with.
+    pub fn over<G: Gather>(
         &self,
-        mut source: Source<'_>,
-        recording: u32,
-        begin: impl Fn() -> M,
-    ) -> Vec<G> {
-        let again = source.again();
-        let [leaping, surely] =
-            [again.is_some(), false].map(|leaps| Opening { leaps, ..self.opening });
-        let gathered = self.workers(open(source, recording, leaping), recording, begin());
-        let (Some(again), None) = (again, &gathered) else { return gathered.unwrap_or_default() };
-        match again() {
-            Ok(source) => {
-                let cutter = open(source, recording, surely);
-                self.workers(cutter, recording, begin()).unwrap_or_default()
-            }
-            Err(error) => {
-                let reason = format!("it could not be read once more: {error}");
-                let mut gathered = begin()();
-                gathered.lose(Loss { recording, offset: 0, number: None, reason });
-                vec![gathered]
-            }
-        }
-    }
-
-    /// What each worker gathered; `None` if a leap led astray.
-    fn workers<'s, G: Gather>(
-        &self,
-        cutter: Box<dyn Cut + 's>,
+        source: Source<'_>,
         recording: u32,
         make: impl Fn() -> G + Sync,
-    ) -> Option<Vec<G>> {
-        let cutter = Mutex::new(cutter);
-        let is_astray = AtomicBool::new(false);
+    ) -> Vec<G> {
+        let splitter = Mutex::new(open(source, recording, self.opening));
         let worker = || {
             let mut gathered = make();
             let mut batch = Batch::default();
-            // A worker that panicked left the cutter between two batches, so it is still sound.
+            // A worker that panicked left the splitter between two batches, so it is still sound.
             while !gathered.is_done()
-                && !is_astray.load(Ordering::Relaxed)
-                && cutter.lock().unwrap_or_else(PoisonError::into_inner).next(&mut batch)
+                && splitter.lock().unwrap_or_else(PoisonError::into_inner).next(&mut batch)
             {
-                if read(&mut batch, recording, &mut gathered) == Way::Astray {
-                    is_astray.store(true, Ordering::Relaxed);
-                }
+                read(&mut batch, recording, &mut gathered);
             }
             gathered
         };
-        let gathered = std::thread::scope(|scope| {
+        std::thread::scope(|scope| {
             // If the system has no more threads, those that there are do the work.
             let spawn = |_| std::thread::Builder::new().spawn_scoped(scope, worker).ok();
             let others: Vec<_> =
@@ -117,39 +82,29 @@ impl Pass {
                 Err(panic) => std::panic::resume_unwind(panic),
             });
             std::iter::once(mine).chain(others).collect()
-        });
-        (!is_astray.into_inner()).then_some(gathered)
+        })
     }
 
     /// Passes over one recording on this thread, so that the exchanges come in its order.
     pub fn in_order(&self, source: Source<'_>, recording: u32, gathered: &mut impl Gather) {
-        let surely = Opening { leaps: false, ..self.opening };
-        let mut cutter = open(source, recording, surely);
+        let mut cutter = open(source, recording, self.opening);
         let mut batch = Batch::default();
         while !gathered.is_done() && cutter.next(&mut batch) {
-            let _ = read(&mut batch, recording, gathered);
+            read(&mut batch, recording, gathered);
         }
     }
 }
 
-/// Whether what was cut off a recording stands in it so.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Way {
-    Right,
-    Astray,
-}
-
-fn read<G: Gather>(batch: &mut Batch, recording: u32, gathered: &mut G) -> Way {
+fn read<G: Gather>(batch: &mut Batch, recording: u32, gathered: &mut G) {
     for loss in batch.losses.drain(..) {
         gathered.lose(loss);
     }
     for piece in batch.pieces() {
         if gathered.is_done() {
-            return Way::Right;
+            return;
         }
         match batch.exchange(piece, recording) {
             Ok(exchange) => gathered.exchange(&exchange),
-            Err(_) if !batch.is_whole(piece) => return Way::Astray,
             Err(reason) => {
                 let reason = masked(&reason).into_owned();
                 let (offset, number) = (piece.offset, Some(piece.number));
@@ -157,5 +112,4 @@ fn read<G: Gather>(batch: &mut Batch, recording: u32, gathered: &mut G) -> Way {
             }
         }
     }
-    Way::Right
 }

@@ -36,7 +36,7 @@ impl Top {
 
 /// The top of a JSON text, and whether one of its members is what stands last in the path: then that is an id.
 pub(super) fn read(bytes: &[u8], last: Option<&str>) -> Option<(Top, bool)> {
-    let text = simdutf8::basic::from_utf8(without_mark(bytes)).ok()?;
+    let text = std::str::from_utf8(without_mark(bytes)).ok()?;
     let mut reader = serde_json::Deserializer::from_str(text);
     let top = reader.deserialize_any(Whole { last }).ok()?;
     reader.end().ok()?;

@@ -72,7 +72,7 @@ fn line(exchange: &Exchange<'_>) -> String {
 pub(crate) fn read(source: Source<'_>, opening: Opening, threads: usize) -> Seen {
     let pass = Pass { threads: NonZero::new(threads).unwrap(), opening };
     let mut all = Seen::default();
-    for seen in pass.over(source, 0, || Seen::default) {
+    for seen in pass.over(source, 0, Seen::default) {
         all.lines.extend(seen.lines);
         all.losses.extend(seen.losses);
     }

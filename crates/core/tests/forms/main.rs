@@ -9,7 +9,6 @@
 
 mod broken;
 mod corpus;
-mod leaps;
 mod look;
 mod round;
 mod whole;

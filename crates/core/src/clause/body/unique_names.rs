@@ -37,7 +37,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     }
     if let Some(twice) = placed.repeated_name() {
         let agreed = "one member of that name";
-        findings.add(Place::Pointer(twice.to_owned()), agreed, "two members of that name");
+        findings.add(Place::Pointer(twice), agreed, "two members of that name");
     }
     Judged::Kept
 }

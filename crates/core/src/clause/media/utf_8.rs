@@ -2,7 +2,7 @@ use crate::address::Place;
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
 use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed, TextForm};
+use crate::place::{AnswerBody, Placed, TextEncoding};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.utf-8",
@@ -32,12 +32,12 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         AnswerBody::Unknown(_) => return Judged::Unjudged,
         _ => return Judged::Outside,
     }
-    match placed.text_form() {
-        TextForm::Plain => {}
-        TextForm::Marked => {
+    match placed.text_encoding() {
+        TextEncoding::Utf8 => {}
+        TextEncoding::Utf8WithMark => {
             findings.add(Place::Body, "UTF-8 without a byte order mark", "a byte order mark");
         }
-        TextForm::Other => {
+        TextEncoding::Other => {
             findings.add(Place::Body, "UTF-8", "bytes that are no UTF-8");
         }
     }

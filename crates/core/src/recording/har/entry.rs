@@ -1,30 +1,30 @@
-//! What is read of an entry, still as the file holds it: by serde_json, member by member.
+//! The members of an entry that are read, still as the file holds them.
 //!
-//! It decides what is refused, and in which words. The quick way of `quick` gives the same or leaves the
-//! entry to this one.
+//! As serde_json reads them they decide which entries are refused, and with which words; `parser` gives the same or leaves
+//! the entry to serde_json.
 
 use std::borrow::Cow;
 
 use serde::de::IgnoredAny;
 use serde::{Deserialize, Deserializer};
-use serde_json::value::RawValue;
+use serde_json::value::RawValue as RawJson;
 
 use crate::headers::Headers;
 
 #[derive(Debug, PartialEq, Deserialize)]
-pub(super) struct Entry<'a> {
+pub(super) struct HarEntry<'a> {
     #[serde(borrow)]
-    pub(super) request: Request<'a>,
+    pub(super) request: HarRequest<'a>,
     #[serde(borrow)]
-    pub(super) response: Option<Response<'a>>,
+    pub(super) response: Option<HarResponse<'a>>,
     #[serde(borrow, default)]
-    pub(super) time: Option<Raw<'a>>,
+    pub(super) time: Option<RawValue<'a>>,
     #[serde(borrow, default)]
-    pub(super) timings: Option<Raw<'a>>,
+    pub(super) timings: Option<RawValue<'a>>,
 }
 
 #[derive(Debug, PartialEq, Deserialize)]
-pub(super) struct Request<'a> {
+pub(super) struct HarRequest<'a> {
     #[serde(borrow)]
     pub(super) method: Cow<'a, str>,
     #[serde(borrow)]
@@ -32,61 +32,57 @@ pub(super) struct Request<'a> {
     #[serde(borrow, default, deserialize_with = "headers")]
     pub(super) headers: Headers<'a>,
     #[serde(borrow, default, rename = "postData")]
-    pub(super) post_data: Option<PostData<'a>>,
+    pub(super) post_data: Option<HarPostData<'a>>,
     #[serde(borrow, default, rename = "bodySize")]
-    pub(super) body_size: Option<Raw<'a>>,
+    pub(super) body_size: Option<RawValue<'a>>,
 }
 
 #[derive(Debug, Default, PartialEq, Deserialize)]
-pub(super) struct PostData<'a> {
-    #[serde(borrow, default, rename = "mimeType")]
-    pub(super) mime_type: Option<Text<'a>>,
+pub(super) struct HarPostData<'a> {
+    #[serde(default, rename = "mimeType")]
+    pub(super) mime_type: Option<Cow<'a, str>>,
     #[serde(borrow, default)]
-    pub(super) text: Option<Raw<'a>>,
-    #[serde(borrow, default)]
-    pub(super) encoding: Option<Text<'a>>,
+    pub(super) text: Option<RawValue<'a>>,
+    #[serde(default)]
+    pub(super) encoding: Option<Cow<'a, str>>,
     /// Are there any?
-    #[serde(default, deserialize_with = "has_some")]
-    pub(super) params: bool,
+    #[serde(default, rename = "params", deserialize_with = "has_items")]
+    pub(super) has_params: bool,
 }
 
 #[derive(Debug, PartialEq, Deserialize)]
-pub(super) struct Response<'a> {
+pub(super) struct HarResponse<'a> {
     #[serde(borrow)]
-    pub(super) status: Raw<'a>,
+    pub(super) status: RawValue<'a>,
     #[serde(borrow, default, deserialize_with = "headers")]
     pub(super) headers: Headers<'a>,
     #[serde(borrow, default)]
-    pub(super) content: Option<Content<'a>>,
+    pub(super) content: Option<HarContent<'a>>,
     #[serde(borrow, default, rename = "bodySize")]
-    pub(super) body_size: Option<Raw<'a>>,
+    pub(super) body_size: Option<RawValue<'a>>,
     #[serde(borrow, default, rename = "_error", alias = "_failureText")]
-    pub(super) error: Option<Raw<'a>>,
+    pub(super) error: Option<RawValue<'a>>,
 }
 
 #[derive(Debug, Default, PartialEq, Deserialize)]
-pub(super) struct Content<'a> {
-    #[serde(borrow, default, rename = "mimeType")]
-    pub(super) mime_type: Option<Text<'a>>,
+pub(super) struct HarContent<'a> {
+    #[serde(default, rename = "mimeType")]
+    pub(super) mime_type: Option<Cow<'a, str>>,
     #[serde(borrow, default)]
-    pub(super) size: Option<Raw<'a>>,
+    pub(super) size: Option<RawValue<'a>>,
     #[serde(borrow, default)]
-    pub(super) text: Option<Raw<'a>>,
-    #[serde(borrow, default)]
-    pub(super) encoding: Option<Text<'a>>,
+    pub(super) text: Option<RawValue<'a>>,
+    #[serde(default)]
+    pub(super) encoding: Option<Cow<'a, str>>,
 }
-
-/// `Option<Cow<str>>` never borrows with serde; an option of this does.
-#[derive(Debug, PartialEq, Deserialize)]
-pub(super) struct Text<'a>(#[serde(borrow)] pub(super) Cow<'a, str>);
 
 /// A value as it stands in the file.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) struct Raw<'a>(pub(super) &'a str);
+pub(super) struct RawValue<'a>(pub(super) &'a str);
 
-impl<'de: 'a, 'a> Deserialize<'de> for Raw<'a> {
+impl<'de: 'a, 'a> Deserialize<'de> for RawValue<'a> {
     fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
-        <&'de RawValue>::deserialize(from).map(|raw| Self(raw.get()))
+        <&'de RawJson>::deserialize(from).map(|raw| Self(raw.get()))
     }
 }
 
@@ -95,16 +91,15 @@ fn headers<'de: 'a, 'a, D: Deserializer<'de>>(from: D) -> Result<Headers<'a>, D:
     struct Field<'a> {
         #[serde(borrow)]
         name: Cow<'a, str>,
-        #[serde(borrow, default)]
-        value: Option<Text<'a>>,
+        #[serde(default)]
+        value: Option<Cow<'a, str>>,
     }
     let fields = Option::<Vec<Field<'a>>>::deserialize(from)?.unwrap_or_default();
-    let pair =
-        |field: Field<'a>| (field.name, field.value.map_or(Cow::Borrowed(""), |text| text.0));
+    let pair = |field: Field<'a>| (field.name, field.value.unwrap_or_default());
     Ok(fields.into_iter().map(pair).collect())
 }
 
-fn has_some<'de, D: Deserializer<'de>>(from: D) -> Result<bool, D::Error> {
+fn has_items<'de, D: Deserializer<'de>>(from: D) -> Result<bool, D::Error> {
     let list = Option::<Vec<IgnoredAny>>::deserialize(from)?;
     Ok(list.is_some_and(|list| !list.is_empty()))
 }

@@ -2,7 +2,7 @@
 
 use std::borrow::Cow;
 
-use super::marks::{plain_run, plain_start};
+use super::block::{plain_prefix, plain_prefix_of_16};
 
 /// Reads a string literal, quotation marks and all; `None` if it is none, or holds half of a surrogate pair.
 #[must_use]
@@ -20,7 +20,7 @@ pub(crate) fn unescape(literal: &str) -> Option<Cow<'_, str>> {
 #[must_use]
 pub(crate) fn unescape_bytes(literal: &str) -> Option<Cow<'_, [u8]>> {
     let inner = literal.strip_prefix('"')?.strip_suffix('"')?.as_bytes();
-    let mut at = plain_run(inner);
+    let mut at = plain_prefix(inner);
     if at == inner.len() {
         return Some(Cow::Borrowed(inner));
     }
@@ -49,10 +49,10 @@ pub(crate) fn unescape_bytes(literal: &str) -> Option<Cow<'_, [u8]>> {
         let plain = match rest.first_chunk::<16>() {
             Some(some) => {
                 text.get_mut(end..end + 16)?.copy_from_slice(some);
-                plain_start(some)
+                plain_prefix_of_16(some)
             }
             None => {
-                let plain = plain_run(rest);
+                let plain = plain_prefix(rest);
                 text.get_mut(end..end + plain)?.copy_from_slice(rest.get(..plain)?);
                 plain
             }

@@ -1,19 +1,16 @@
-//! Follows strings and brackets through JSON, 64 bytes at a time, without reading it.
+//! Scans JSON 64 bytes at a time, for strings and brackets only.
 //!
-//! `marks` says of 64 bytes where quotation marks, backslashes and brackets stand, a bit each; everything
-//! above works on these bits and does not care how they came about.
+//! `block` marks the quotation marks, backslashes and brackets of 64 bytes, a bit each; everything above works on these
+//! bits.
 
-mod follow;
+mod block;
+mod brackets;
 mod literal;
-mod marks;
+mod special;
 mod state;
-mod stops;
 
-#[cfg(fuzzing)]
-pub use follow::agree;
-pub(crate) use follow::string_end;
-pub(super) use follow::{Follow, follow};
+pub(crate) use brackets::string_end;
+pub(super) use brackets::{BracketScan, scan_brackets};
 pub(crate) use literal::{unescape, unescape_bytes};
-pub(super) use marks::plain_run;
-pub(super) use state::State;
-pub(super) use stops::Stops;
+pub(super) use special::SpecialBytes;
+pub(super) use state::ScanState;

@@ -1,12 +1,10 @@
 //! Where a scan stands: in a string or not, and which brackets are open.
 
-use std::ops::Range;
-
-use super::marks::Marks;
+use super::block::BlockMask;
 
 /// Where a scan stands between two bytes.
 #[derive(Debug, Clone, Default)]
-pub(in crate::recording) struct State {
+pub(in crate::recording) struct ScanState {
     /// All ones within a string.
     in_string: u64,
     /// One where the next byte is escaped.
@@ -17,11 +15,9 @@ pub(in crate::recording) struct State {
     kinds: u64,
     /// The kinds of those further out, 64 at a time.
     outer: Vec<u64>,
-    /// The longest string that was passed over in one go.
-    string: Range<usize>,
 }
 
-impl State {
+impl ScanState {
     /// Outside of everything.
     pub(in crate::recording) fn reset(&mut self) {
         self.in_string = 0;
@@ -29,22 +25,6 @@ impl State {
         self.depth = 0;
         self.kinds = 0;
         self.outer.clear();
-        self.string = 0..0;
-    }
-
-    /// Notes a long string, by what is between its quotation marks.
-    #[inline(always)]
-    pub(super) fn passed_over(&mut self, string: Range<usize>) {
-        if string.len() > self.string.len() {
-            self.string = string;
-        }
-    }
-
-    /// Where the longest string stands that was passed over since the last call, without its quotation marks; only long ones
-    /// are noted.
-    pub(in crate::recording) fn take_string(&mut self) -> Option<Range<usize>> {
-        let string = std::mem::replace(&mut self.string, 0..0);
-        (!string.is_empty()).then_some(string)
     }
 
     /// Is no bracket open?
@@ -61,7 +41,7 @@ impl State {
     /// Within a string: goes on behind a block of 64 bytes, unless the string ends in it. Then its quotation marks are given, and
     /// the state is still that before it.
     #[inline(always)]
-    pub(super) fn end_of_string(&mut self, marks: Marks) -> u64 {
+    pub(super) fn end_of_string(&mut self, marks: BlockMask) -> u64 {
         let escaped = self.escaped;
         let end = self.quotes(marks, 64);
         if end != 0 {
@@ -73,7 +53,7 @@ impl State {
     /// The quotation marks of a block that begin or end a string. The state is then that behind `length`
     /// bytes of it.
     #[inline(always)]
-    pub(super) fn quotes(&mut self, marks: Marks, length: usize) -> u64 {
+    pub(super) fn quotes(&mut self, marks: BlockMask, length: usize) -> u64 {
         marks.quotes & !self.escapes(marks.backslashes, length)
     }
 

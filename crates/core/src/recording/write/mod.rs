@@ -95,7 +95,7 @@ impl<W: Write> Writer<W> {
             Err(reason) => return Ok(Err(reason)),
         };
         let entry = match &piece.parts {
-            Parts::Entry { range, .. } => batch.bytes.get(range.clone()),
+            Parts::Entry(range) => batch.bytes.get(range.clone()),
             Parts::Messages(_) => None,
         };
         let entry = entry.map(|bytes| std::str::from_utf8(bytes).unwrap_or_default());

@@ -1,19 +1,19 @@
 //! Goes from string to string through a text, 64 bytes at a time.
 
-use super::marks::{plain_run, stops};
+use super::block::{plain_prefix, special_mask};
 
 /// Finds where plain strings end. What was seen of the last 64 bytes is kept, so that a reader who goes from one
 /// string to the next looks at each byte once.
 #[derive(Debug)]
-pub(in crate::recording) struct Stops<'b> {
+pub(in crate::recording) struct SpecialBytes<'b> {
     bytes: &'b [u8],
     /// Where the 64 bytes begin.
     base: usize,
     mask: u64,
 }
 
-impl<'b> Stops<'b> {
-    pub(in crate::recording) fn of(bytes: &'b [u8]) -> Self {
+impl<'b> SpecialBytes<'b> {
+    pub(in crate::recording) fn new(bytes: &'b [u8]) -> Self {
         // Of no bytes, nothing was seen yet.
         Self { bytes, base: usize::MAX, mask: 0 }
     }
@@ -36,14 +36,14 @@ impl<'b> Stops<'b> {
     #[inline]
     fn look(&mut self, mut base: usize) -> Option<usize> {
         while let Some(block) = self.bytes.get(base..)?.first_chunk() {
-            (self.base, self.mask) = (base, stops(block));
+            (self.base, self.mask) = (base, special_mask(block));
             if self.mask != 0 {
                 return Some(base + self.mask.trailing_zeros() as usize);
             }
             base += 64;
         }
         let rest = self.bytes.get(base..)?;
-        let length = plain_run(rest);
+        let length = plain_prefix(rest);
         (length < rest.len()).then_some(base + length)
     }
 }
@@ -61,7 +61,7 @@ mod tests {
             places in prop::collection::vec(any::<prop::sample::Index>(), 1..20),
         ) {
             let bytes = text.as_bytes();
-            let mut stops = Stops::of(bytes);
+            let mut stops = SpecialBytes::new(bytes);
             for place in places {
                 let from = place.index(bytes.len() + 1);
                 let is_stop = |at: &usize| matches!(bytes[*at], 0..0x20 | b'"' | b'\\');

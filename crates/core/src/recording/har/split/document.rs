@@ -1,17 +1,17 @@
-//! The walk through a file's brackets and strings, as far as the entries of `log.entries`.
+//! Scans a file's brackets and strings for the entries of `log.entries`.
 
 use std::ops::Range;
 
 use memchr::memchr2;
 
-use crate::recording::scan::{Follow, State, follow};
+use crate::recording::scan::{BracketScan, ScanState, scan_brackets};
 
-/// Where the walk through the file's brackets and strings stands. It survives from read to read.
+/// Where the scan through the file's brackets and strings stands. It goes on from read to read.
 #[derive(Debug, Default)]
-pub(super) struct Walk {
+pub(super) struct DocumentScanner {
     /// Brackets open outside of an entry.
     pub(super) depth: u32,
-    pub(super) string: Option<Escape>,
+    pub(super) string: Option<NextByte>,
     /// The last string outside of an entry, as far as a member name of interest is long.
     word: Vec<u8>,
     /// In the member `log` of the document.
@@ -26,69 +26,61 @@ pub(super) struct Walk {
     pub(super) found_entries: bool,
     /// The document is closed.
     closed: bool,
-    pub(super) entry: Option<Entry>,
+    pub(super) entry: Option<OpenEntry>,
     /// The entry is an object or a list, as opposed to a word, a number or a string.
     is_bracketed: bool,
     /// Where the scan through such an entry stands.
-    open: State,
+    open: ScanState,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub(super) enum Escape {
-    No,
-    /// The next byte is escaped.
-    Next,
+pub(super) enum NextByte {
+    Plain,
+    Escaped,
 }
 
 /// An entry that has started and not ended.
 #[derive(Debug)]
-pub(super) struct Entry {
+pub(super) struct OpenEntry {
     pub(super) start: usize,
     /// Its offset in the file, once it was found to be too large.
     pub(super) skipped: Option<u64>,
-    /// Its longest string, if one is long, counted from its start.
-    pub(super) string: Range<usize>,
 }
 
-pub(super) enum Step {
-    /// An entry, and its longest string, counted from its start.
-    Entry(Range<usize>, Range<usize>),
-    Skipped {
-        offset: u64,
-    },
-    /// A bracket closes what it did not open.
-    Torn,
-    /// Between two entries stands what can't.
+pub(super) enum Event {
+    /// An entry.
+    Entry(Range<usize>),
+    /// The end of an entry that was too large.
+    TooLarge { offset: u64 },
+    /// A bracket closes none that is open.
+    Mismatch,
+    /// Something that is no entry stands between two of them.
     Stray,
-    Broken(usize, &'static str),
+    /// The file is no JSON, or no HAR.
+    Invalid(usize, &'static str),
 }
 
 /// Member names of interest are `log` and `entries`.
 const LONGEST_WORD: usize = 8;
 
-impl Walk {
+impl DocumentScanner {
     pub(super) fn is_untouched(&self) -> bool {
         self.depth == 0 && !self.closed
     }
 
-    /// Does it stand in the list of entries, and in none of them?
-    pub(super) fn is_between_entries(&self) -> bool {
-        self.in_list && self.entry.is_none()
-    }
-
-    /// Walks on to the end of the next entry; `None` at the end of `bytes`.
-    pub(super) fn next(&mut self, bytes: &[u8], at: &mut usize) -> Option<Step> {
+    /// Scans on to the end of the next entry; `None` at the end of `bytes`.
+    pub(super) fn next(&mut self, bytes: &[u8], at: &mut usize) -> Option<Event> {
         loop {
             if self.entry.is_some() {
                 return self.in_entry(bytes, at);
             }
-            if let Some(escape) = self.string {
-                self.in_string(bytes, at, escape)?;
+            if let Some(next) = self.string {
+                self.in_string(bytes, at, next)?;
                 continue;
             }
             let byte = *bytes.get(*at)?;
-            if let Some(broken) = self.outside(byte, *at) {
-                return Some(broken);
+            if let Some(event) = self.outside(byte, *at) {
+                return Some(event);
             }
             if self.entry.is_none() {
                 *at += 1;
@@ -97,28 +89,20 @@ impl Walk {
     }
 
     /// Runs to the end of the entry; `None` if it does not end in `bytes`.
-    fn in_entry(&mut self, bytes: &[u8], at: &mut usize) -> Option<Step> {
+    fn in_entry(&mut self, bytes: &[u8], at: &mut usize) -> Option<Event> {
         if !self.is_bracketed {
             return self.in_bare_entry(bytes, at);
         }
-        let followed = follow(bytes, *at, &mut self.open);
-        if let (Some(string), Some(entry)) = (self.open.take_string(), &mut self.entry)
-            && entry.skipped.is_none()
-            && string.len() > entry.string.len()
-            && let Some(start) = string.start.checked_sub(entry.start)
-        {
-            entry.string = start..start + string.len();
-        }
-        match followed {
-            Follow::Ends(end) => {
+        match scan_brackets(bytes, *at, &mut self.open) {
+            BracketScan::Closed(end) => {
                 *at = end;
                 self.entry_ends(end)
             }
-            Follow::Torn(torn) => {
-                *at = torn;
-                Some(Step::Torn)
+            BracketScan::Mismatch(mismatch) => {
+                *at = mismatch;
+                Some(Event::Mismatch)
             }
-            Follow::More => {
+            BracketScan::Incomplete => {
                 *at = bytes.len();
                 None
             }
@@ -126,9 +110,9 @@ impl Walk {
     }
 
     /// The same, of one that is a word, a number or a string: no entry, but to be named as one.
-    fn in_bare_entry(&mut self, bytes: &[u8], at: &mut usize) -> Option<Step> {
-        if let Some(escape) = self.string {
-            self.in_string(bytes, at, escape)?;
+    fn in_bare_entry(&mut self, bytes: &[u8], at: &mut usize) -> Option<Event> {
+        if let Some(next) = self.string {
+            self.in_string(bytes, at, next)?;
             return self.entry_ends(*at);
         }
         let rest = bytes.get(*at..)?;
@@ -140,42 +124,42 @@ impl Walk {
         let starts = self.entry.as_ref().is_some_and(|entry| entry.start == *at);
         if starts && rest.get(mark) == Some(&b'"') {
             *at += 1;
-            self.string = Some(Escape::No);
+            self.string = Some(NextByte::Plain);
             return self.in_bare_entry(bytes, at);
         }
         self.entry_ends(*at)
     }
 
     /// One byte outside of entries and strings.
-    fn outside(&mut self, byte: u8, at: usize) -> Option<Step> {
+    fn outside(&mut self, byte: u8, at: usize) -> Option<Event> {
         match byte {
             b' ' | b'\t' | b'\r' | b'\n' => {}
             _ if self.closed => {
-                return Some(Step::Broken(at, "something stands behind the end of the JSON"));
+                return Some(Event::Invalid(at, "something stands behind the end of the JSON"));
             }
             _ if self.depth == 0 && byte != b'{' => {
-                return Some(Step::Broken(at, "this is no HAR: it does not start with `{`"));
+                return Some(Event::Invalid(at, "this is no HAR: it does not start with `{`"));
             }
             b',' if self.in_list => {}
             b']' if self.in_list => {
                 self.in_list = false;
                 self.depth -= 1;
             }
-            b'}' | b':' if self.in_list => return Some(Step::Stray),
+            b'}' | b':' if self.in_list => return Some(Event::Stray),
             // The list was closed by a bracket too many: an entry stands where a name has to.
             b'{' if self.depth == 2 && self.in_log && self.found_entries && !self.at_value => {
                 self.in_list = true;
                 self.depth = 3;
-                return Some(Step::Stray);
+                return Some(Event::Stray);
             }
             _ if self.in_list => {
                 self.is_bracketed = matches!(byte, b'{' | b'[');
                 self.open.reset();
-                self.entry = Some(Entry { start: at, skipped: None, string: 0..0 });
+                self.entry = Some(OpenEntry { start: at, skipped: None });
             }
             b'"' => {
                 self.word.clear();
-                self.string = Some(Escape::No);
+                self.string = Some(NextByte::Plain);
             }
             b':' if self.depth == 1 => self.at_log = self.word == b"log",
             b':' if self.depth == 2 => {
@@ -211,11 +195,11 @@ impl Walk {
     }
 
     /// Runs to the end of the string; `None` if it does not end in `bytes`.
-    fn in_string(&mut self, bytes: &[u8], at: &mut usize, escape: Escape) -> Option<()> {
-        if escape == Escape::Next {
+    fn in_string(&mut self, bytes: &[u8], at: &mut usize, next: NextByte) -> Option<()> {
+        if next == NextByte::Escaped {
             bytes.get(*at)?;
             *at += 1;
-            self.string = Some(Escape::No);
+            self.string = Some(NextByte::Plain);
         }
         loop {
             let rest = bytes.get(*at..)?;
@@ -241,7 +225,7 @@ impl Walk {
                     *at += offset + 2;
                     if *at > bytes.len() {
                         *at = bytes.len();
-                        self.string = Some(Escape::Next);
+                        self.string = Some(NextByte::Escaped);
                         return None;
                     }
                 }
@@ -249,11 +233,11 @@ impl Walk {
         }
     }
 
-    fn entry_ends(&mut self, end: usize) -> Option<Step> {
+    fn entry_ends(&mut self, end: usize) -> Option<Event> {
         let entry = self.entry.take()?;
         Some(match entry.skipped {
-            Some(offset) => Step::Skipped { offset },
-            None => Step::Entry(entry.start..end, entry.string),
+            Some(offset) => Event::TooLarge { offset },
+            None => Event::Entry(entry.start..end),
         })
     }
 }

@@ -1,7 +1,6 @@
 use std::io::Read;
 
-use super::Cutter;
-use crate::recording::batch::Parts;
+use super::HarSplitter;
 use crate::recording::feed::READ;
 use crate::recording::{Batch, Cut as _, LARGEST_ENTRY, Loss};
 
@@ -19,9 +18,9 @@ impl Read for Drops<'_> {
 }
 
 fn cut(bytes: &[u8], step: usize, largest: usize) -> (Vec<(u64, u64, String)>, Vec<Loss>) {
-    let mut cutter = Cutter::new(Drops(bytes, step), 0).largest(largest);
+    let mut splitter = HarSplitter::new(Drops(bytes, step), 0).largest(largest);
     let (mut batch, mut entries, mut losses) = (Batch::default(), Vec::new(), Vec::new());
-    while cutter.next(&mut batch) {
+    while splitter.next(&mut batch) {
         entries.extend(batch.pieces().iter().map(|piece| {
             let text = String::from_utf8_lossy(batch.entry(piece).unwrap()).into_owned();
             (piece.number, piece.offset, text)
@@ -55,56 +54,14 @@ fn strings_with_escapes_do_not_end_early() {
 
 /// Over several reads, so that entries are carried from one batch to the next.
 #[test]
-fn the_end_of_a_long_body_is_told() {
-    let body = |number: usize| format!(r#"{number}{}"#, r#" a\"b\\"#.repeat(150));
-    let entry = |number| format!(r#"{{"url":"/","text":"{}","time":{number}}}"#, body(number));
+fn entries_that_span_reads_are_whole() {
+    let entry = |number: usize| {
+        format!(r#"{{"url":"/","text":"{}","time":{number}}}"#, r#" a\"b\\"#.repeat(150))
+    };
     let entries: Vec<String> = (0..1000).map(entry).collect();
     let har = format!(r#"{{"log":{{"entries":[{}]}}}}"#, entries.join(","));
     assert!(har.len() > 3 * READ);
-    let mut cutter = Cutter::new(har.as_bytes(), 0);
-    let (mut batch, mut count, mut told) = (Batch::default(), 0, 0);
-    while cutter.next(&mut batch) {
-        for piece in batch.pieces() {
-            let Parts::Entry { string, .. } = &piece.parts else { panic!("no entry") };
-            if !string.is_empty() {
-                let text = batch.entry(piece).unwrap().get(string.clone()).unwrap();
-                assert_eq!(String::from_utf8_lossy(text), body(count));
-                told += 1;
-            }
-            count += 1;
-        }
-    }
-    assert_eq!(count, 1000);
-    // All but those that a read ended in.
-    assert!(told > 950, "{told}");
-}
-
-/// How many entries of a recording are leapt over, and how many there are.
-fn leapt(har: &str) -> (usize, usize) {
-    let mut cutter = Cutter::new(har.as_bytes(), 0).leaps(true);
-    let (mut batch, mut leapt, mut count) = (Batch::default(), 0, 0);
-    while cutter.next(&mut batch) {
-        for piece in batch.pieces() {
-            leapt += usize::from(matches!(piece.parts, Parts::Entry { leapt: true, .. }));
-            count += 1;
-        }
-    }
-    (leapt, count)
-}
-
-#[test]
-fn most_entries_are_leapt_over_where_all_begin_alike() {
-    let text = "x".repeat(1000);
-    let entry = |number| format!(r#"{{"url":"{text}","time":{number}}}"#);
-    let all: Vec<String> = (0..1000).map(entry).collect();
-    let har = format!(r#"{{"log":{{"entries":[{}]}}}}"#, all.join(",\n"));
-    assert!(har.len() > 3 * READ);
-    let (found, count) = leapt(&har);
-    assert!(found > 900 && count == 1000, "{found} of {count}");
-    // Those that begin in turns with one of two members are not.
-    let two = har.replace("1},\n{\"url\"", "1},\n{\"time\"");
-    assert_ne!(two, har);
-    assert_eq!(leapt(&two), (0, 1000));
+    assert_eq!(texts(har.as_bytes()), entries);
 }
 
 #[test]
@@ -212,9 +169,9 @@ fn what_is_broken_all_over_is_read_in_small_batches_or_given_up() {
     let start = r#"{"log":{"entries":["#;
     for broken in [r#"{"t":"x},"#, r#"{"t":],"#, "},", "1,", r#"{"t":[1},"#] {
         let har = format!("{start}{}", broken.repeat(300_000));
-        let mut cutter = Cutter::new(har.as_bytes(), 0);
+        let mut splitter = HarSplitter::new(har.as_bytes(), 0);
         let (mut batch, mut losses) = (Batch::default(), 0);
-        while cutter.next(&mut batch) {
+        while splitter.next(&mut batch) {
             assert!(batch.losses.len() + batch.pieces().len() <= (1 << 19) + 2, "{broken}");
             losses += batch.losses.len();
         }

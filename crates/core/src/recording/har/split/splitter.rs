@@ -2,9 +2,8 @@
 
 use std::io::Read;
 
-use super::leap::Leap;
-use super::regain::{KEPT, find_start, first_member};
-use super::walk::{Entry, Step, Walk};
+use super::document::{DocumentScanner, Event, OpenEntry};
+use super::resync::{KEPT, find_start, first_member};
 use crate::recording::batch::{Batch, Cut, LARGEST_ENTRY, Parts, Piece};
 use crate::recording::feed::{Fed, Feed};
 use crate::recording::{BYTE_ORDER_MARK, Loss, too_large};
@@ -18,9 +17,9 @@ const MOST_IN_BATCH: usize = 1 << 19;
 
 const TOO_MUCH: &str = "too much is broken before this, nothing more is read";
 
-/// Cuts a HAR file into its entries.
+/// Splits a HAR file into its entries.
 #[derive(Debug)]
-pub struct Cutter<R> {
+pub struct HarSplitter<R> {
     feed: Feed<R>,
     recording: u32,
     largest: usize,
@@ -29,21 +28,18 @@ pub struct Cutter<R> {
     /// How many bytes were read before `carry`.
     before: u64,
     number: u64,
-    walk: Walk,
+    document: DocumentScanner,
     /// The way was lost in a broken entry; the start of the next one is looked for.
     is_lost: bool,
     /// How many bytes were gone over again.
     regained: usize,
     /// How an entry of this recording starts: the name of its first member, in quotes.
     start: Vec<u8>,
-    leap: Option<Leap>,
-    /// The last batch ended before what was read did, behind a leap.
-    is_unscanned: bool,
     ended: bool,
 }
 
-impl<R: Read> Cutter<R> {
-    /// A cutter over a file's bytes; `recording` is the file's place in the run.
+impl<R: Read> HarSplitter<R> {
+    /// A splitter over a file's bytes; `recording` is the file's place in the run.
     pub fn new(source: R, recording: u32) -> Self {
         Self {
             feed: Feed::new(source),
@@ -52,12 +48,10 @@ impl<R: Read> Cutter<R> {
             carry: Vec::new(),
             before: 0,
             number: 0,
-            walk: Walk::default(),
+            document: DocumentScanner::default(),
             is_lost: false,
             regained: 0,
             start: Vec::new(),
-            leap: None,
-            is_unscanned: false,
             ended: false,
         }
     }
@@ -69,21 +63,15 @@ impl<R: Read> Cutter<R> {
         self
     }
 
-    /// Allows leaps, as [`Opening::leaps`](crate::recording::Opening::leaps) does.
-    #[must_use]
-    pub fn leaps(mut self, leaps: bool) -> Self {
-        self.leap = leaps.then(Leap::default);
-        self
-    }
-
     fn fill(&mut self, batch: &mut Batch) {
         batch.bytes.extend_from_slice(&self.carry);
         self.carry.clear();
-        let mut scanned = if self.is_unscanned { 0 } else { batch.bytes.len() };
+        let mut scanned = batch.bytes.len();
         while batch.is_empty() && !self.ended {
             let fed = self.feed.more(&mut batch.bytes);
             let from = if self.is_lost { 0 } else { scanned };
-            scanned = self.scan(batch, from, matches!(fed, Fed::More));
+            self.scan(batch, from);
+            scanned = batch.bytes.len();
             match fed {
                 Fed::More => {}
                 Fed::End if self.ended => {}
@@ -99,67 +87,58 @@ impl<R: Read> Cutter<R> {
             }
             self.drop_what_is_no_entry(batch, &mut scanned);
         }
-        let rest = match &self.walk.entry {
+        let rest = match &self.document.entry {
             Some(entry) => entry.start,
             None if self.is_lost => batch.bytes.len().saturating_sub(KEPT),
             None => scanned,
         };
-        self.is_unscanned =
-            self.walk.entry.is_none() && !self.is_lost && scanned < batch.bytes.len();
         self.carry.extend_from_slice(batch.bytes.get(rest..).unwrap_or_default());
-        if let Some(entry) = &mut self.walk.entry {
+        if let Some(entry) = &mut self.document.entry {
             entry.start = 0;
         }
         self.before += rest as u64;
     }
 
-    /// Follows strings and brackets from `from` on, and notes the entries that end. Where more is to come, what is behind the last
-    /// leap is left for later. Gives the place up to which all was scanned.
-    fn scan(&mut self, batch: &mut Batch, from: usize, more: bool) -> usize {
+    /// Scans strings and brackets from `from` on, and notes the entries that end.
+    fn scan(&mut self, batch: &mut Batch, from: usize) {
         let mut at = from;
         if self.before == 0 && from == 0 && batch.bytes.starts_with(BYTE_ORDER_MARK) {
             at = 3;
         }
-        while self.find_the_way(batch, &mut at) {
-            if self.leap(batch, &mut at) && more {
-                return at;
-            }
-            let Some(step) = self.walk.next(&batch.bytes, &mut at) else { break };
+        while self.resync(batch, &mut at) {
+            let Some(event) = self.document.next(&batch.bytes, &mut at) else { break };
             if batch.pieces.len() + batch.losses.len() > MOST_IN_BATCH {
                 self.give_up(batch, at);
                 break;
             }
-            match step {
-                Step::Entry(range, string) => {
+            match event {
+                Event::Entry(range) => {
                     self.number += 1;
                     self.learn(batch, range.start);
                     let offset = self.before + range.start as u64;
                     if range.len() > self.largest {
                         self.too_large(batch, offset);
                     } else {
-                        if let Some(leap) = &mut self.leap {
-                            leap.learn(&batch.bytes, &range, offset, &self.start);
-                        }
-                        let parts = Parts::Entry { range, string, leapt: false };
+                        let parts = Parts::Entry(range);
                         batch.pieces.push(Piece { number: self.number, offset, parts });
                     }
                 }
-                Step::Skipped { offset } => {
+                Event::TooLarge { offset } => {
                     self.number += 1;
                     self.too_large(batch, offset);
                 }
-                Step::Torn => {
+                Event::Mismatch => {
                     let reason =
                         format!("its brackets do not match at byte {}", self.before + at as u64);
                     at = self.torn(batch, at, reason);
                 }
-                Step::Stray => {
+                Event::Stray => {
                     let offset = self.before + at as u64;
                     let reason = "expected an entry or `]` in log.entries".to_owned();
                     self.lose(batch, offset, None, reason);
                     self.is_lost = true;
                 }
-                Step::Broken(at, reason) => {
+                Event::Invalid(at, reason) => {
                     let offset = self.before + at as u64;
                     self.lose(batch, offset, None, reason.to_owned());
                     self.ended = true;
@@ -167,27 +146,10 @@ impl<R: Read> Cutter<R> {
                 }
             }
         }
-        batch.bytes.len()
     }
 
-    /// Leaps over entries, where that may be done, and notes them. `false` if it did not come on.
-    fn leap(&mut self, batch: &mut Batch, at: &mut usize) -> bool {
-        let Some(leap) = self.leap.as_ref().filter(|_| self.walk.is_between_entries()) else {
-            return false;
-        };
-        let from = *at;
-        while let Some(range) = leap.next(&batch.bytes, *at).filter(|r| r.len() <= self.largest) {
-            *at = range.end;
-            self.number += 1;
-            let offset = self.before + range.start as u64;
-            let parts = Parts::Entry { range, string: 0..0, leapt: true };
-            batch.pieces.push(Piece { number: self.number, offset, parts });
-        }
-        *at > from
-    }
-
-    /// Where the way is lost, goes to the start of the next entry. `false` if there is none so far.
-    fn find_the_way(&mut self, batch: &Batch, at: &mut usize) -> bool {
+    /// Behind a broken entry, goes to the start of the next. `false` if there is none so far.
+    fn resync(&mut self, batch: &Batch, at: &mut usize) -> bool {
         if self.is_lost {
             let Some(start) = find_start(&batch.bytes, *at, &self.start) else { return false };
             *at = start;
@@ -207,14 +169,13 @@ impl<R: Read> Cutter<R> {
     /// Names the entry that is open as broken, and gives the place from which to look for the next.
     fn torn(&mut self, batch: &mut Batch, at: usize, reason: String) -> usize {
         self.number += 1;
-        self.walk.string = None;
-        self.leap = None;
-        let (offset, from) = match self.walk.entry.take() {
-            Some(Entry { start, skipped: None, .. }) => {
+        self.document.string = None;
+        let (offset, from) = match self.document.entry.take() {
+            Some(OpenEntry { start, skipped: None, .. }) => {
                 self.learn(batch, start);
                 (self.before + start as u64, start + 1)
             }
-            Some(Entry { skipped: Some(offset), .. }) => (offset, at),
+            Some(OpenEntry { skipped: Some(offset), .. }) => (offset, at),
             None => (self.before + at as u64, at),
         };
         self.lose(batch, offset, Some(self.number), reason);
@@ -236,7 +197,7 @@ impl<R: Read> Cutter<R> {
         if !batch.is_empty() || self.ended {
             return;
         }
-        let drop = match &mut self.walk.entry {
+        let drop = match &mut self.document.entry {
             None if self.is_lost => batch.bytes.len().saturating_sub(KEPT),
             None => batch.bytes.len(),
             Some(entry) if batch.bytes.len() - entry.start > self.largest => {
@@ -255,27 +216,27 @@ impl<R: Read> Cutter<R> {
     fn finish(&mut self, batch: &mut Batch) {
         let end = self.before + batch.bytes.len() as u64;
         // An entry that runs to the end and has the start of another in it was not cut but broken.
-        while let Some(Entry { start, skipped: None, .. }) = self.walk.entry {
+        while let Some(OpenEntry { start, skipped: None, .. }) = self.document.entry {
             self.learn(batch, start);
             if find_start(&batch.bytes, start + 1, &self.start).is_none() || self.ended {
                 break;
             }
             let reason = "its brackets or quotes do not close".to_owned();
             let from = self.torn(batch, batch.bytes.len(), reason);
-            self.scan(batch, from, false);
+            self.scan(batch, from);
         }
-        if let Some(entry) = self.walk.entry.take() {
+        if let Some(entry) = self.document.entry.take() {
             let offset = entry.skipped.unwrap_or(self.before + entry.start as u64);
             let reason = format!("the recording ends at byte {end}, inside this entry");
             self.lose(batch, offset, Some(self.number + 1), reason);
         } else if self.is_lost || self.ended {
             // That has been told.
-        } else if self.walk.is_untouched() {
+        } else if self.document.is_untouched() {
             self.lose(batch, end, None, "the file is empty".to_owned());
-        } else if self.walk.depth > 0 {
+        } else if self.document.depth > 0 {
             let reason = "the recording ends before its JSON does".to_owned();
             self.lose(batch, end, None, reason);
-        } else if !self.walk.found_entries {
+        } else if !self.document.found_entries {
             let reason = "this is JSON but no HAR: it has no log.entries".to_owned();
             self.lose(batch, 0, None, reason);
         }
@@ -290,7 +251,7 @@ impl<R: Read> Cutter<R> {
     }
 }
 
-impl<R: Read + Send> Cut for Cutter<R> {
+impl<R: Read + Send> Cut for HarSplitter<R> {
     fn next(&mut self, batch: &mut Batch) -> bool {
         batch.clear();
         let goes_on = !self.ended;

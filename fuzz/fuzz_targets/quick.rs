@@ -1,7 +1,0 @@
-//! The quick way through an entry against serde_json.
-#![no_main]
-
-use faithful_clerk_core::recording::har;
-use libfuzzer_sys::fuzz_target;
-
-fuzz_target!(|data: &[u8]| har::agree(data));
