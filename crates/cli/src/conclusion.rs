@@ -5,26 +5,26 @@ use std::path::{Path, PathBuf};
 use faithful_clerk_core::ledger::{Baseline, waivers};
 use faithful_clerk_core::{Contract, Gate, Ledger};
 use faithful_clerk_report::html::{self, Exhibit};
-use faithful_clerk_report::{Report, csv, json, junit, markdown, sarif, text};
+use faithful_clerk_report::{CheckReport, csv, json, junit, markdown, sarif, text};
 
 use crate::contracts::today;
-use crate::exit::{Failure, Outcome};
-use crate::flags::{GateFlags, Kind, Output, Stage};
+use crate::exit::{Completion, Failure};
+use crate::flags::{GateArgs, OutputFormat, OutputSettings, ReportFormat};
 use crate::output::{complain, say_unless_quiet, write_new};
-use crate::reports::Reports;
+use crate::reports::ReportFiles;
 
 /// A file that is larger is no ledger of anything that was read in a day.
 const LARGEST_LEDGER: u64 = 256 << 20;
 
 /// A gate, before anything was checked: what is wrong with it is known early.
 #[derive(Debug)]
-pub(crate) struct Guard<'f> {
-    flags: &'f GateFlags,
+pub(crate) struct PreparedGate<'f> {
+    flags: &'f GateArgs,
     baseline: Option<(String, Baseline)>,
 }
 
-impl<'f> Guard<'f> {
-    pub(crate) fn of(flags: &'f GateFlags, contract: &Contract) -> Result<Self, Failure> {
+impl<'f> PreparedGate<'f> {
+    pub(crate) fn of(flags: &'f GateArgs, contract: &Contract) -> Result<Self, Failure> {
         if let Some(until) = flags.until.filter(|until| *until < today()) {
             return Err(Failure::Call(format!("waivers until {until} would have expired already")));
         }
@@ -73,58 +73,58 @@ pub(crate) fn ledger_text(path: &Path) -> Result<String, Failure> {
 
 /// A ledger that has seen everything, and what it is of.
 #[derive(Debug)]
-pub(crate) struct Concluding<'c> {
+pub(crate) struct FinishedCheck<'c> {
     pub(crate) contract: &'c Contract,
     pub(crate) contract_path: &'c str,
     pub(crate) recordings: &'c [String],
-    pub(crate) format: Output,
-    pub(crate) guard: &'c Guard<'c>,
-    pub(crate) stage: &'c Stage,
+    pub(crate) format: OutputFormat,
+    pub(crate) guard: &'c PreparedGate<'c>,
+    pub(crate) stage: &'c OutputSettings,
 }
 
-impl Concluding<'_> {
+impl FinishedCheck<'_> {
     /// Concludes the ledger, and writes what was asked for. `exhibits` lays out the exchanges that a page is to
     /// show. Gives the ledger back, and whether the gate lets it pass.
     pub(crate) fn conclude(
         &self,
         mut ledger: Ledger,
-        reports: Reports,
-        exhibits: impl FnOnce(&Report<'_>) -> Result<Vec<Exhibit>, Failure>,
-    ) -> Result<(Ledger, Outcome), Failure> {
+        reports: ReportFiles,
+        exhibits: impl FnOnce(&CheckReport<'_>) -> Result<Vec<Exhibit>, Failure>,
+    ) -> Result<(Ledger, Completion), Failure> {
         // It has to be saved as long as it can still be added to others.
-        let saved = match reports.has(Kind::Ledger) {
+        let saved = match reports.has(ReportFormat::Ledger) {
             true => ledger.save(self.contract, self.recordings).map_err(failed)?,
             false => String::new(),
         };
         ledger.conclude(self.contract);
-        let mut report = Report::new(&ledger, self.contract, self.recordings);
+        let mut report = CheckReport::new(&ledger, self.contract, self.recordings);
         report.contract_path = self.contract_path;
         report.gate = self.guard.gate();
         report.since = self.guard.baseline.as_ref().map(|(name, _)| name.as_str());
         let result = match self.format {
-            Output::Text => text::check(&report, self.stage.stdout),
-            Output::Json => json::check(&report).map_err(failed)?,
-            Output::Markdown => markdown::check(&report),
+            OutputFormat::Text => text::check(&report, self.stage.stdout),
+            OutputFormat::Json => json::check(&report).map_err(failed)?,
+            OutputFormat::Markdown => markdown::check(&report),
         };
         say_unless_quiet(&result, self.stage)?;
-        let shown = if reports.has(Kind::Html) { exhibits(&report)? } else { Vec::new() };
+        let shown = if reports.has(ReportFormat::Html) { exhibits(&report)? } else { Vec::new() };
         reports.write(|kind| match kind {
-            Kind::Text => Ok(text::check(&report, faithful_clerk_report::Theme::bare(100))),
-            Kind::Json => json::check(&report).map_err(failed),
-            Kind::Markdown => Ok(markdown::check(&report)),
-            Kind::Csv => csv::check(&report).map_err(|error| Failure::Output(error.into())),
-            Kind::Junit => junit::check(&report).map_err(Failure::Output),
-            Kind::Sarif => sarif::check(&report).map_err(failed),
-            Kind::Ledger => Ok(saved.clone()),
-            Kind::Html => html::check(&report, &shown).map_err(failed_page),
+            ReportFormat::Text => Ok(text::check(&report, faithful_clerk_report::Theme::bare(100))),
+            ReportFormat::Json => json::check(&report).map_err(failed),
+            ReportFormat::Markdown => Ok(markdown::check(&report)),
+            ReportFormat::Csv => csv::check(&report).map_err(|error| Failure::Output(error.into())),
+            ReportFormat::Junit => junit::check(&report).map_err(Failure::Output),
+            ReportFormat::Sarif => sarif::check(&report).map_err(failed),
+            ReportFormat::Ledger => Ok(saved.clone()),
+            ReportFormat::Html => html::check(&report, &shown).map_err(failed_page),
         })?;
         self.write_waivers(&report)?;
         let passing = report.gate.passing(self.contract, &ledger);
-        let outcome = if passing.failing == 0 { Outcome::Kept } else { Outcome::Broken };
+        let outcome = if passing.failing == 0 { Completion::Kept } else { Completion::Broken };
         Ok((ledger, outcome))
     }
 
-    fn write_waivers(&self, report: &Report<'_>) -> Result<(), Failure> {
+    fn write_waivers(&self, report: &CheckReport<'_>) -> Result<(), Failure> {
         let flags = self.guard.flags;
         let (Some(path), Some(until), Some(reason)) =
             (&flags.write_waivers, flags.until, &flags.reason)

@@ -6,17 +6,17 @@ use faithful_clerk_core::Contract;
 use faithful_clerk_report::{Theme, diagnostics};
 
 use crate::exit::Failure;
-use crate::inputs::Folder;
+use crate::inputs::ContractFolder;
 use crate::output::show;
 
 /// A contract, and where it was found.
 #[derive(Debug)]
-pub(crate) struct Agreed {
+pub(crate) struct LoadedContract {
     pub(crate) contract: Contract,
     pub(crate) path: PathBuf,
 }
 
-impl Agreed {
+impl LoadedContract {
     /// Its path, as it was given.
     pub(crate) fn name(&self) -> String {
         self.path.display().to_string()
@@ -59,7 +59,7 @@ fn is_open_to_all(_: &Path) -> bool {
 }
 
 /// Reads the contract that a call names, or the usual one; its mistakes and notices are shown.
-pub(crate) fn contract(path: Option<&Path>, theme: Theme) -> Result<Agreed, Failure> {
+pub(crate) fn contract(path: Option<&Path>, theme: Theme) -> Result<LoadedContract, Failure> {
     let found = path.map(Path::to_owned).or_else(usual);
     let path = found.unwrap_or_else(|| PathBuf::from(USUAL));
     let name = path.display().to_string();
@@ -74,14 +74,14 @@ pub(crate) fn contract(path: Option<&Path>, theme: Theme) -> Result<Agreed, Fail
     })?;
     let contract = read(&name, &text, &path, theme)?;
     tracing::info!(path = name, endpoints = contract.endpoints.len(), "contract read");
-    Ok(Agreed { contract, path })
+    Ok(LoadedContract { contract, path })
 }
 
 /// The contract that a call names, or the usual one where there is one.
 pub(crate) fn contract_if_any(
     path: Option<&Path>,
     theme: Theme,
-) -> Result<Option<Agreed>, Failure> {
+) -> Result<Option<LoadedContract>, Failure> {
     let path = path.map(Path::to_owned).or_else(usual);
     path.map(|path| contract(Some(&path), theme)).transpose()
 }
@@ -95,7 +95,7 @@ pub(crate) fn description(path: &Path, theme: Theme) -> Result<Contract, Failure
 
 fn read(name: &str, text: &str, path: &Path, theme: Theme) -> Result<Contract, Failure> {
     let folder = path.parent().unwrap_or(Path::new("")).to_owned();
-    let reading = Contract::read_with(text, &Folder { path: folder });
+    let reading = Contract::read_with(text, &ContractFolder { path: folder });
     show(&diagnostics::mistakes(name, text, &reading.mistakes, theme));
     let mut contract = reading.contract.ok_or(Failure::Said)?;
     contract.set_today(today());

@@ -5,29 +5,31 @@ use std::collections::BTreeSet;
 use faithful_clerk_core::clause::judge;
 use faithful_clerk_core::place::{Credentials, place};
 use faithful_clerk_core::scrub::secrets_in;
-use faithful_clerk_core::{Address, Contract, Exchange, Gather, Loss, Opening, Pass, Placing};
-use faithful_clerk_report::Report;
+use faithful_clerk_core::{
+    Address, Classification, Contract, Exchange, ReadOptions, Traversal, Unreadable, Visitor,
+};
+use faithful_clerk_report::CheckReport;
 use faithful_clerk_report::html::{Exhibit, ROOM, wanted};
-use faithful_clerk_report::show::{Known, View};
+use faithful_clerk_report::show::{ContractView, ExchangeView};
 
 use crate::exit::Failure;
-use crate::recordings::Recordings;
+use crate::recordings::RecordingInputs;
 
 /// The exchanges that a page of this check shows, laid out. One that is not there any more is left out.
 pub(crate) fn exhibits(
-    report: &Report<'_>,
-    recordings: &Recordings,
-    opening: Opening,
+    report: &CheckReport<'_>,
+    recordings: &RecordingInputs,
+    opening: ReadOptions,
 ) -> Result<Vec<Exhibit>, Failure> {
     let wanted = wanted(report);
-    let pass = Pass { opening, ..Pass::default() };
+    let pass = Traversal { opening, ..Traversal::default() };
     let mut exhibits = Vec::new();
     let mut room = ROOM;
     let files: BTreeSet<u32> = wanted.iter().map(|address| address.recording).collect();
     for recording in files {
         let Some(source) = recordings.again(recording) else { continue };
         let without = report.ledger.without_credentials.contains(&recording);
-        let mut laying = Laying {
+        let mut laying = ExhibitCollector {
             contract: report.contract,
             credentials: if without { Credentials::NotRecorded } else { Credentials::Recorded },
             name: report.recording(recording),
@@ -40,7 +42,7 @@ pub(crate) fn exhibits(
     Ok(exhibits)
 }
 
-struct Laying<'e> {
+struct ExhibitCollector<'e> {
     contract: &'e Contract,
     credentials: Credentials,
     name: &'e str,
@@ -50,7 +52,7 @@ struct Laying<'e> {
     room: &'e mut usize,
 }
 
-impl Gather for Laying<'_> {
+impl Visitor for ExhibitCollector<'_> {
     fn exchange(&mut self, exchange: &Exchange<'_>) {
         if !self.left.remove(&exchange.address) {
             return;
@@ -58,14 +60,14 @@ impl Gather for Laying<'_> {
         let secrets = secrets_in(exchange, &self.contract.secret);
         let hide = |text: String| crate::commands::show::without(text, &secrets);
         let known = match place(exchange, self.contract, self.credentials) {
-            Placing::Aside(reason) => Known::Aside(reason),
-            Placing::Placed(placed) => {
+            Classification::Aside(reason) => ContractView::Aside(reason),
+            Classification::Placed(placed) => {
                 let judgement = judge(&placed);
-                Known::Judged(placed, judgement.findings)
+                ContractView::Judged(placed, judgement.findings)
             }
         };
         let address = format!("{}#{}", self.name, exchange.address.number);
-        let exhibit = Exhibit::of(&View { address, exchange, known }, &hide);
+        let exhibit = Exhibit::of(&ExchangeView { address, exchange, known }, &hide);
         match self.room.checked_sub(exhibit.size) {
             Some(left) => {
                 *self.room = left;
@@ -75,7 +77,7 @@ impl Gather for Laying<'_> {
         }
     }
 
-    fn lose(&mut self, _: Loss) {}
+    fn lose(&mut self, _: Unreadable) {}
 
     fn is_done(&self) -> bool {
         self.left.is_empty() || *self.room == 0

@@ -6,7 +6,7 @@ use crate::output::complain;
 
 /// How a command ended that could be carried out.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) enum Outcome {
+pub(crate) enum Completion {
     /// Every clause was kept, lapses and remarks allowed; or there was nothing to judge.
     Kept,
     /// At least one breach.
@@ -29,12 +29,12 @@ pub(crate) enum Failure {
 }
 
 /// The code: 0 kept, 1 breaches, 2 call or contract wrong, 3 not all read. 2 wins over 3 over 1.
-pub(crate) fn code(outcome: Result<Outcome, Failure>) -> ExitCode {
+pub(crate) fn code(outcome: Result<Completion, Failure>) -> ExitCode {
     ExitCode::from(match outcome {
-        Ok(Outcome::Kept) => 0,
-        Ok(Outcome::Broken) => 1,
-        Ok(Outcome::CallWrong) | Err(Failure::Said) => 2,
-        Ok(Outcome::NotAllRead) => 3,
+        Ok(Completion::Kept) => 0,
+        Ok(Completion::Broken) => 1,
+        Ok(Completion::CallWrong) | Err(Failure::Said) => 2,
+        Ok(Completion::NotAllRead) => 3,
         Err(Failure::Call(message)) => {
             complain(&message);
             2

@@ -5,14 +5,14 @@ use std::fs::{File, OpenOptions};
 use std::io::{self, Seek as _, SeekFrom, Write as _};
 use std::path::{Path, PathBuf};
 
-use faithful_clerk_core::{Format, Opening, Source, Writer};
+use faithful_clerk_core::{Format, ReadOptions, RecordingWriter, Source};
 
 use crate::exit::Failure;
-use crate::output::{Target, cannot, complain};
+use crate::output::{OutputTarget, cannot, complain};
 
 /// The recording, open for writing.
 #[derive(Debug)]
-pub(crate) struct Journal {
+pub(crate) struct RecordingFile {
     file: File,
     /// Where the lines are.
     lines: PathBuf,
@@ -26,7 +26,7 @@ pub(crate) struct Journal {
     pub(crate) lost: u64,
 }
 
-impl Journal {
+impl RecordingFile {
     /// A new recording. One that is called `.har` is made of its lines when it is closed. Nothing that is there is
     /// written over.
     pub(crate) fn new(path: &Path) -> Result<Self, Failure> {
@@ -75,10 +75,10 @@ impl Journal {
     pub(crate) fn close(self) -> Result<PathBuf, Failure> {
         let Some(har) = self.har else { return Ok(self.lines) };
         let fail = |error: io::Error| cannot(&har, &error);
-        let mut writer = Writer::new(Format::Har, Target::open(Some(&har))?);
+        let mut writer = RecordingWriter::new(Format::Har, OutputTarget::open(Some(&har))?);
         let source = Source::of(File::open(&self.lines).map_err(fail)?);
         // However large an entry is, it was made here.
-        let opening = Opening { format: Some(Format::Lines), largest: usize::MAX };
+        let opening = ReadOptions { format: Some(Format::Lines), largest: usize::MAX };
         writer.copy(source, 0, opening).map_err(fail)?;
         let (target, _) = writer.finish().map_err(fail)?;
         target.close()?;

@@ -22,9 +22,9 @@ use flags::{Command, Flags};
 
 fn main() -> ExitCode {
     let Flags { color, quiet, verbose, command } = Flags::parse();
-    let stage = flags::Stage::of(color, quiet);
+    let stage = flags::OutputSettings::of(color, quiet);
     if verbose {
-        let ansi = stage.stderr.colour == faithful_clerk_report::Colour::Always;
+        let ansi = stage.stderr.colour == faithful_clerk_report::ColorMode::Always;
         let to_stderr = tracing_subscriber::fmt().with_writer(std::io::stderr).with_ansi(ansi);
         to_stderr.with_target(false).init();
     }

@@ -10,7 +10,7 @@ use tempfile::NamedTempFile;
 use faithful_clerk_report::escape::terminal;
 
 use crate::exit::Failure;
-use crate::flags::Stage;
+use crate::flags::OutputSettings;
 
 /// Writes a result. A reader that has gone away, as in `| head`, is no failure: the work is done, and
 /// the exit code tells of it.
@@ -19,7 +19,7 @@ pub(crate) fn say(text: &str) -> Result<(), Failure> {
 }
 
 /// Writes a result, unless nobody wants to see it.
-pub(crate) fn say_unless_quiet(text: &str, stage: &Stage) -> Result<(), Failure> {
+pub(crate) fn say_unless_quiet(text: &str, stage: &OutputSettings) -> Result<(), Failure> {
     if stage.quiet { Ok(()) } else { say(text) }
 }
 
@@ -44,7 +44,7 @@ pub(crate) fn show(text: &str) {
 
 /// Writes a new file, whole or not at all. One that is there is left as it is, and that is a failure.
 pub(crate) fn write_new(path: &Path, text: &str) -> Result<(), Failure> {
-    let mut target = Target::open(Some(path))?;
+    let mut target = OutputTarget::open(Some(path))?;
     target.write_all(text.as_bytes()).map_err(|error| cannot(path, &error))?;
     target.close()
 }
@@ -83,24 +83,24 @@ pub(crate) fn readable(_: &Path, _: &NamedTempFile) -> std::io::Result<()> {
 /// Where a recording is written to: standard output, or a new file that is there when all of it is.
 ///
 /// A file whose name ends in `.gz` or `.zst` is packed.
-pub(crate) struct Target {
-    sink: Sink,
+pub(crate) struct OutputTarget {
+    sink: TargetSink,
     path: Option<PathBuf>,
 }
 
-enum Sink {
+enum TargetSink {
     Standard(BufWriter<Stdout>),
     Plain(BufWriter<NamedTempFile>),
     Gzip(GzEncoder<BufWriter<NamedTempFile>>),
     Zstd(zstd::Encoder<'static, BufWriter<NamedTempFile>>),
 }
 
-impl Target {
+impl OutputTarget {
     /// Opens it. A file that is there already is left as it is, and that is a failure.
     pub(crate) fn open(path: Option<&Path>) -> Result<Self, Failure> {
         let Some(path) = path else {
             return Ok(Self {
-                sink: Sink::Standard(BufWriter::new(std::io::stdout())),
+                sink: TargetSink::Standard(BufWriter::new(std::io::stdout())),
                 path: None,
             });
         };
@@ -111,11 +111,11 @@ impl Target {
         let file = BufWriter::with_capacity(256 << 10, file);
         let ending = path.extension().unwrap_or_default().to_ascii_lowercase();
         let sink = match ending.to_str() {
-            Some("gz") => Sink::Gzip(GzEncoder::new(file, Compression::default())),
+            Some("gz") => TargetSink::Gzip(GzEncoder::new(file, Compression::default())),
             Some("zst") => {
-                Sink::Zstd(zstd::Encoder::new(file, 3).map_err(|error| cannot(path, &error))?)
+                TargetSink::Zstd(zstd::Encoder::new(file, 3).map_err(|error| cannot(path, &error))?)
             }
-            _ => Sink::Plain(file),
+            _ => TargetSink::Plain(file),
         };
         Ok(Self { sink, path: Some(path.to_owned()) })
     }
@@ -123,15 +123,15 @@ impl Target {
     /// Makes what was written last.
     pub(crate) fn close(self) -> Result<(), Failure> {
         let file = match self.sink {
-            Sink::Standard(mut stdout) => {
+            TargetSink::Standard(mut stdout) => {
                 return match stdout.flush() {
                     Err(error) if error.kind() == ErrorKind::BrokenPipe => Ok(()),
                     flushed => flushed.map_err(Failure::Output),
                 };
             }
-            Sink::Plain(file) => Ok(file),
-            Sink::Gzip(file) => file.finish(),
-            Sink::Zstd(file) => file.finish(),
+            TargetSink::Plain(file) => Ok(file),
+            TargetSink::Gzip(file) => file.finish(),
+            TargetSink::Zstd(file) => file.finish(),
         };
         let path = self.path.unwrap_or_default();
         let file = file.and_then(|file| file.into_inner().map_err(IntoInnerError::into_error));
@@ -141,22 +141,22 @@ impl Target {
     }
 }
 
-impl Write for Target {
+impl Write for OutputTarget {
     fn write(&mut self, bytes: &[u8]) -> std::io::Result<usize> {
         match &mut self.sink {
-            Sink::Standard(sink) => sink.write(bytes),
-            Sink::Plain(sink) => sink.write(bytes),
-            Sink::Gzip(sink) => sink.write(bytes),
-            Sink::Zstd(sink) => sink.write(bytes),
+            TargetSink::Standard(sink) => sink.write(bytes),
+            TargetSink::Plain(sink) => sink.write(bytes),
+            TargetSink::Gzip(sink) => sink.write(bytes),
+            TargetSink::Zstd(sink) => sink.write(bytes),
         }
     }
 
     fn flush(&mut self) -> std::io::Result<()> {
         match &mut self.sink {
-            Sink::Standard(sink) => sink.flush(),
-            Sink::Plain(sink) => sink.flush(),
-            Sink::Gzip(sink) => sink.flush(),
-            Sink::Zstd(sink) => sink.flush(),
+            TargetSink::Standard(sink) => sink.flush(),
+            TargetSink::Plain(sink) => sink.flush(),
+            TargetSink::Gzip(sink) => sink.flush(),
+            TargetSink::Zstd(sink) => sink.flush(),
         }
     }
 }

@@ -4,13 +4,13 @@ use std::io::IsTerminal as _;
 use std::num::NonZero;
 use std::path::PathBuf;
 
-use faithful_clerk_core::{Losses, Source};
-use faithful_clerk_report::Names;
+use faithful_clerk_core::{Source, UnreadableParts};
+use faithful_clerk_report::RecordingNames;
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 
-use crate::exit::{Failure, Outcome};
-use crate::flags::Opened;
-use crate::inputs::{Again, Input, inputs};
+use crate::exit::{Completion, Failure};
+use crate::flags::FormatArgs;
+use crate::inputs::{Input, RereadableInput, inputs};
 use crate::output::complain;
 
 /// A recording smaller than this is read before anybody can look.
@@ -18,28 +18,29 @@ const SLOW: u64 = 8 << 20;
 
 /// The recordings of a call.
 #[derive(Debug)]
-pub(crate) struct Recordings {
-    inputs: Vec<Again>,
+pub(crate) struct RecordingInputs {
+    inputs: Vec<RereadableInput>,
     /// Their names, for addresses.
     pub(crate) names: Vec<String>,
     /// How the call stands so far.
-    outcome: Outcome,
+    outcome: Completion,
 }
 
-impl Recordings {
+impl RecordingInputs {
     /// What the arguments mean; what is wrong with one of them is said. At least one has to be left.
-    pub(crate) fn of(arguments: &[PathBuf], opened: &Opened) -> Result<Self, Failure> {
+    pub(crate) fn of(arguments: &[PathBuf], opened: &FormatArgs) -> Result<Self, Failure> {
         let recordings = Self::of_some(arguments, opened);
         if recordings.inputs.is_empty() { Err(Failure::Said) } else { Ok(recordings) }
     }
 
     /// The same, where none need be left.
-    pub(crate) fn of_some(arguments: &[PathBuf], opened: &Opened) -> Self {
+    pub(crate) fn of_some(arguments: &[PathBuf], opened: &FormatArgs) -> Self {
         let (inputs, wrong) = inputs(arguments, opened.from);
-        let mut recordings = Self { inputs: Vec::new(), names: Vec::new(), outcome: Outcome::Kept };
+        let mut recordings =
+            Self { inputs: Vec::new(), names: Vec::new(), outcome: Completion::Kept };
         for message in &wrong {
             complain(message);
-            recordings.outcome = Outcome::CallWrong;
+            recordings.outcome = Completion::CallWrong;
         }
         inputs.into_iter().for_each(|input| recordings.add(input));
         recordings
@@ -48,14 +49,14 @@ impl Recordings {
     /// One more, behind the others.
     pub(crate) fn add(&mut self, input: Input) {
         self.names.push(input.name());
-        self.inputs.push(Again::Input(input));
+        self.inputs.push(RereadableInput::Input(input));
     }
 
     /// Sees to it that each can be read more than once.
     pub(crate) fn keep(&mut self) -> Result<(), Failure> {
         for (input, name) in self.inputs.iter_mut().zip(&self.names) {
-            if let Again::Input(Input::Standard) = input {
-                *input = Again::of(&Input::Standard)
+            if let RereadableInput::Input(Input::Standard) = input {
+                *input = RereadableInput::of(&Input::Standard)
                     .map_err(|error| Failure::Call(format!("{name}: {error}")))?;
             }
         }
@@ -80,7 +81,7 @@ impl Recordings {
                 }
                 Err(error) => {
                     complain(&format!("{name}: {error}"));
-                    self.outcome = Outcome::CallWrong;
+                    self.outcome = Completion::CallWrong;
                 }
             }
         }
@@ -88,18 +89,23 @@ impl Recordings {
 
     /// Says what was lost, and gives the outcome: what is wrong with the call or the recordings goes before
     /// what was found.
-    pub(crate) fn outcome(&self, losses: &Losses, found: Outcome, allows_unread: bool) -> Outcome {
-        say_losses(losses, Names(&self.names));
+    pub(crate) fn outcome(
+        &self,
+        losses: &UnreadableParts,
+        found: Completion,
+        allows_unread: bool,
+    ) -> Completion {
+        say_losses(losses, RecordingNames(&self.names));
         match self.outcome {
-            Outcome::Kept if losses.count > 0 && !allows_unread => Outcome::NotAllRead,
-            Outcome::Kept => found,
+            Completion::Kept if losses.count > 0 && !allows_unread => Completion::NotAllRead,
+            Completion::Kept => found,
             outcome => outcome,
         }
     }
 }
 
 /// Says what could not be read.
-pub(crate) fn say_losses(losses: &Losses, names: Names<'_>) {
+pub(crate) fn say_losses(losses: &UnreadableParts, names: RecordingNames<'_>) {
     for loss in &losses.first {
         complain(&loss.told(names));
     }

@@ -8,34 +8,34 @@ use std::path::{Path, PathBuf};
 use tempfile::NamedTempFile;
 
 use crate::exit::Failure;
-use crate::flags::{Kind, ReportFile};
+use crate::flags::{ReportFile, ReportFormat};
 use crate::output::{folder, readable};
 
 /// The report files of a call.
 #[derive(Debug)]
-pub(crate) struct Reports {
-    files: Vec<(Kind, Prepared)>,
+pub(crate) struct ReportFiles {
+    files: Vec<(ReportFormat, PreparedFile)>,
 }
 
 /// A file that can be written.
 #[derive(Debug)]
-struct Prepared {
+struct PreparedFile {
     path: PathBuf,
-    sink: Sink,
+    sink: ReportSink,
 }
 
 #[derive(Debug)]
-enum Sink {
+enum ReportSink {
     /// A file beside it that takes its place in the end.
     Beside(NamedTempFile),
     /// A device or a pipe, which nothing can take the place of.
     Direct(File),
 }
 
-impl Reports {
+impl ReportFiles {
     /// Makes ready for writing. `reads` are the files that the call reads; none of them is written over.
     pub(crate) fn open(asked: &[ReportFile], reads: &[&Path]) -> Result<Self, Failure> {
-        let mut files: Vec<(Kind, Prepared)> = Vec::new();
+        let mut files: Vec<(ReportFormat, PreparedFile)> = Vec::new();
         let mut places: Vec<PathBuf> = Vec::new();
         let read: Vec<PathBuf> = reads.iter().filter_map(|path| path.canonicalize().ok()).collect();
         for ReportFile { kind, path } in asked {
@@ -49,20 +49,20 @@ impl Reports {
                 return Err(Failure::Call(message));
             }
             places.push(place);
-            files.push((*kind, Prepared::of(path)?));
+            files.push((*kind, PreparedFile::of(path)?));
         }
         Ok(Self { files })
     }
 
     /// Is a report of that kind asked for?
-    pub(crate) fn has(&self, kind: Kind) -> bool {
+    pub(crate) fn has(&self, kind: ReportFormat) -> bool {
         self.files.iter().any(|(asked, _)| *asked == kind)
     }
 
     /// Writes every report; `text` makes it. One that can't be written does not keep the others from it.
     pub(crate) fn write(
         self,
-        mut text: impl FnMut(Kind) -> Result<String, Failure>,
+        mut text: impl FnMut(ReportFormat) -> Result<String, Failure>,
     ) -> Result<(), Failure> {
         let mut failure = None;
         for (kind, file) in self.files {
@@ -90,7 +90,7 @@ fn place(path: &Path) -> std::io::Result<PathBuf> {
     Ok(folder.join(path.file_name().unwrap_or_default()))
 }
 
-impl Prepared {
+impl PreparedFile {
     fn of(path: &Path) -> Result<Self, Failure> {
         let metadata = std::fs::metadata(path);
         let sink = match &metadata {
@@ -98,10 +98,12 @@ impl Prepared {
                 let message = format!("{} is a folder; a report is a file", path.display());
                 return Err(Failure::Call(message));
             }
-            Ok(metadata) if !metadata.is_file() => Sink::Direct(
+            Ok(metadata) if !metadata.is_file() => ReportSink::Direct(
                 OpenOptions::new().write(true).open(path).map_err(|e| cannot(path, &e))?,
             ),
-            _ => Sink::Beside(NamedTempFile::new_in(folder(path)).map_err(|e| cannot(path, &e))?),
+            _ => ReportSink::Beside(
+                NamedTempFile::new_in(folder(path)).map_err(|e| cannot(path, &e))?,
+            ),
         };
         Ok(Self { path: path.to_owned(), sink })
     }
@@ -109,8 +111,10 @@ impl Prepared {
     fn write(self, text: &str) -> Result<(), Failure> {
         let Self { path, sink } = self;
         let written = match sink {
-            Sink::Direct(mut file) => file.write_all(text.as_bytes()).and_then(|()| file.flush()),
-            Sink::Beside(mut file) => {
+            ReportSink::Direct(mut file) => {
+                file.write_all(text.as_bytes()).and_then(|()| file.flush())
+            }
+            ReportSink::Beside(mut file) => {
                 let readable = readable(&path, &file);
                 file.write_all(text.as_bytes())
                     .and(readable)

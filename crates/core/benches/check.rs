@@ -19,11 +19,13 @@ use std::hint::black_box;
 use std::num::NonZero;
 use std::time::{Duration, Instant};
 
-use faithful_clerk_core::compare::{Between, Plan, Side as Compared, compare};
-use faithful_clerk_core::recording::{Batch, Opening, open};
-use faithful_clerk_core::survey::Gathered;
-use faithful_clerk_core::{Check, Contract, Pass, Source};
-use faithful_clerk_traffic::{Form, Mixture, Mould, Traffic};
+use faithful_clerk_core::compare::{
+    ComparisonKind, ComparisonPlan, ComparisonSide as Compared, compare,
+};
+use faithful_clerk_core::recording::{Batch, ReadOptions, open};
+use faithful_clerk_core::survey::SurveyData;
+use faithful_clerk_core::{Check, Contract, Source, Traversal};
+use faithful_clerk_traffic::{Mixture, Mould, Traffic, TrafficFormat};
 use rustix::time::{ClockId, clock_gettime};
 
 const CONTRACT: &str = include_str!("../../cli/demo/error-contract.toml");
@@ -110,7 +112,7 @@ fn twice(work: impl Fn() -> u64 + Sync) -> u64 {
 
 /// Splits a recording into its exchanges, and parses each if that is asked for.
 fn split(recording: &str, parses: bool) -> u64 {
-    let mut splitter = open(Source::of(recording.as_bytes()), 0, Opening::default());
+    let mut splitter = open(Source::of(recording.as_bytes()), 0, ReadOptions::default());
     let (mut batch, mut count) = (Batch::default(), 0);
     while splitter.next(&mut batch) {
         for piece in batch.pieces() {
@@ -122,8 +124,9 @@ fn split(recording: &str, parses: bool) -> u64 {
 
 /// A survey, and how many errors it counted.
 fn survey(bare: &Contract, recording: &str) -> u64 {
-    let all = Pass::default().over(Source::of(recording.as_bytes()), 0, || Gathered::new(bare));
-    let mut sum = Gathered::new(bare);
+    let all =
+        Traversal::default().over(Source::of(recording.as_bytes()), 0, || SurveyData::new(bare));
+    let mut sum = SurveyData::new(bare);
     all.into_iter().for_each(|gathered| sum.add(gathered));
     sum.conclude().errors
 }
@@ -131,14 +134,14 @@ fn survey(bare: &Contract, recording: &str) -> u64 {
 /// The recording compared with itself: everything is the same.
 fn compared(bare: &Contract, contract: &Contract, recording: &str) -> u64 {
     let gathered = || {
-        let mut sum = Gathered::new(bare);
-        Pass::default().in_order(Source::of(recording.as_bytes()), 0, &mut sum);
+        let mut sum = SurveyData::new(bare);
+        Traversal::default().in_order(Source::of(recording.as_bytes()), 0, &mut sum);
         sum
     };
-    let plan = Plan::of([gathered(), gathered()], Some(contract), Between::Times);
+    let plan = ComparisonPlan::of([gathered(), gathered()], Some(contract), ComparisonKind::Times);
     let side = |at: usize| {
         let mut side = Compared::new(&plan, at);
-        Pass::default().in_order(Source::of(recording.as_bytes()), 0, &mut side);
+        Traversal::default().in_order(Source::of(recording.as_bytes()), 0, &mut side);
         side
     };
     let comparison = compare(&plan, side(0), side(1));
@@ -150,16 +153,16 @@ fn compared(bare: &Contract, contract: &Contract, recording: &str) -> u64 {
 fn moulds() {
     let contract = contract();
     for (name, form, mould, mixture) in [
-        ("a gateway, compact", Form::Compact, Mould::Gateway, Mixture::Usual),
-        ("developer tools, pretty", Form::Pretty, Mould::DevTools, Mixture::Usual),
-        ("a proxy, bodies in base64", Form::Compact, Mould::Proxy, Mixture::Usual),
-        ("a gateway, pretty", Form::Pretty, Mould::Gateway, Mixture::Usual),
-        ("every entry different", Form::Compact, Mould::Ragged, Mixture::Usual),
-        ("errors that never repeat", Form::Compact, Mould::Gateway, Mixture::Unique),
-        ("a gateway, JSON Lines", Form::Lines, Mould::Gateway, Mixture::Usual),
+        ("a gateway, compact", TrafficFormat::Compact, Mould::Gateway, Mixture::Usual),
+        ("developer tools, pretty", TrafficFormat::Pretty, Mould::DevTools, Mixture::Usual),
+        ("a proxy, bodies in base64", TrafficFormat::Compact, Mould::Proxy, Mixture::Usual),
+        ("a gateway, pretty", TrafficFormat::Pretty, Mould::Gateway, Mixture::Usual),
+        ("every entry different", TrafficFormat::Compact, Mould::Ragged, Mixture::Usual),
+        ("errors that never repeat", TrafficFormat::Compact, Mould::Gateway, Mixture::Unique),
+        ("a gateway, JSON Lines", TrafficFormat::Lines, Mould::Gateway, Mixture::Usual),
     ] {
         let recording = Traffic::new(form, mixture, 100_000_000).mould(mould).all();
-        let is_lines = form == Form::Lines;
+        let is_lines = form == TrafficFormat::Lines;
         let jobs: Vec<Job<'_>> = vec![
             ("plain parse, 1 thread", Box::new(|| plain::parse(&recording, is_lines))),
             ("two plain parses at once", Box::new(|| twice(|| plain::parse(&recording, is_lines)))),
@@ -181,7 +184,7 @@ fn extremes() {
         ("bodies of 1 MB", Mixture::Large),
         ("twenty levels of escapes", Mixture::Escaped),
     ] {
-        let recording = Traffic::new(Form::Compact, mixture, 50_000_000).all();
+        let recording = Traffic::new(TrafficFormat::Compact, mixture, 50_000_000).all();
         let jobs: [Job<'_>; 2] = [
             ("plain parse, 1 thread", Box::new(|| plain::parse(&recording, false))),
             ("check, 1 thread", Box::new(|| check(&contract, &recording, 1))),
@@ -211,7 +214,7 @@ fn large_contract() {
     }
     let large = Contract::read(&text).contract.expect("the large contract is right");
     let small = contract();
-    let recording = Traffic::new(Form::Compact, Mixture::Usual, 100_000_000).all();
+    let recording = Traffic::new(TrafficFormat::Compact, Mixture::Usual, 100_000_000).all();
     let jobs: [Job<'_>; 2] = [
         ("the demo's contract", Box::new(|| check(&small, &recording, 1))),
         ("300 endpoints, 2,000 faults", Box::new(|| check(&large, &recording, 1))),
@@ -222,7 +225,7 @@ fn large_contract() {
 /// What else is done with a recording.
 fn others() {
     let (bare, contract) = (Contract::default(), contract());
-    let recording = Traffic::new(Form::Compact, Mixture::Usual, 50_000_000).all();
+    let recording = Traffic::new(TrafficFormat::Compact, Mixture::Usual, 50_000_000).all();
     let jobs: [Job<'_>; 3] = [
         ("plain parse, 1 thread", Box::new(|| plain::parse(&recording, false))),
         ("survey, 1 thread", Box::new(|| survey(&bare, &recording))),

@@ -28,7 +28,7 @@ pub fn absolute(url: &str) -> Cow<'_, str> {
 /// Where in an exchange a finding stands.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
 #[non_exhaustive]
-pub enum Place {
+pub enum Location {
     /// The exchange as a whole, such as one that got no answer.
     Exchange,
     /// The answer's status line.
@@ -41,7 +41,7 @@ pub enum Place {
     Pointer(String),
 }
 
-impl Place {
+impl Location {
     /// A header that a standard names.
     #[must_use]
     pub const fn header(name: &'static str) -> Self {
@@ -49,7 +49,7 @@ impl Place {
     }
 }
 
-impl fmt::Display for Place {
+impl fmt::Display for Location {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Self::Exchange => f.write_str("the exchange"),
@@ -64,9 +64,9 @@ impl fmt::Display for Place {
 
 /// The names of the recordings of a run, in their order.
 #[derive(Debug, Clone, Copy)]
-pub struct Names<'r>(pub &'r [String]);
+pub struct RecordingNames<'r>(pub &'r [String]);
 
-impl<'r> Names<'r> {
+impl<'r> RecordingNames<'r> {
     /// The name of a recording.
     #[must_use]
     pub fn recording(self, at: u32) -> &'r str {

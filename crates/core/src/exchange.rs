@@ -24,12 +24,12 @@ pub struct Exchange<'a> {
     /// What came back.
     pub answer: Answer<'a>,
     /// How long the answer took.
-    pub time: Took<'a>,
+    pub time: Timing<'a>,
 }
 
 /// How long an answer took, still in the form in which the recording holds it: few contracts ask.
 #[derive(Debug, Clone, Copy, Default)]
-pub struct Took<'a> {
+pub struct Timing<'a> {
     /// All of it, in milliseconds.
     pub whole: Option<&'a str>,
     /// An object of its parts, in milliseconds, among them `wait` and `receive`.
@@ -40,20 +40,20 @@ pub struct Took<'a> {
 
 /// -1 where the recorder does not know.
 #[derive(serde::Deserialize)]
-struct Parts {
+struct TimingParts {
     #[serde(default)]
     wait: Option<f64>,
     #[serde(default)]
     receive: Option<f64>,
 }
 
-impl Took<'_> {
+impl Timing<'_> {
     /// Waiting and receiving where the recording splits it, else the whole, in milliseconds. What a
     /// browser blocked or a connection took is not the service's time.
     #[must_use]
     pub fn milliseconds(&self) -> Option<f64> {
         let known = |time: &f64| time.is_finite() && *time >= 0.0;
-        let parts = self.parts.and_then(|raw| serde_json::from_str::<Parts>(raw).ok());
+        let parts = self.parts.and_then(|raw| serde_json::from_str::<TimingParts>(raw).ok());
         let split = parts.and_then(|parts| {
             Some(parts.wait.filter(known)? + parts.receive.filter(known).unwrap_or_default())
         });
@@ -85,7 +85,7 @@ pub enum RequestBody<'a> {
     /// Only white space was sent.
     Blank,
     /// Something was sent, and here it is.
-    Present(Content<'a>),
+    Present(BodyContent<'a>),
     /// Something was sent, and the recording does not hold it. It is never judged.
     NotRecorded,
 }
@@ -118,7 +118,7 @@ pub enum ResponseBody<'a> {
     /// No content came.
     Empty,
     /// Content came, and here it is.
-    Present(Content<'a>),
+    Present(BodyContent<'a>),
     /// Less came than was announced; what is here, if anything, is not the whole.
     Cut,
     /// Content came, and the recording does not hold it.
@@ -127,7 +127,7 @@ pub enum ResponseBody<'a> {
 
 /// The content of a body, still in the form in which the recording holds it.
 #[derive(Debug, Clone)]
-pub enum Content<'a> {
+pub enum BodyContent<'a> {
     /// The bytes themselves.
     Bytes(Cow<'a, [u8]>),
     /// A JSON string literal, quotes and escapes included.
@@ -138,7 +138,7 @@ pub enum Content<'a> {
     Coded(Box<Self>, String),
 }
 
-impl Content<'_> {
+impl BodyContent<'_> {
     /// The same, with the codings that a header field lists, if it is there.
     #[must_use]
     pub fn coded(self, codings: Option<&str>) -> Self {
@@ -236,15 +236,15 @@ mod tests {
             (r#""""#, None),
             (r#""   ""#, None),
         ] {
-            assert_eq!(Content::Literal(literal).first_byte(), first, "{literal}");
+            assert_eq!(BodyContent::Literal(literal).first_byte(), first, "{literal}");
         }
-        assert_eq!(Content::Base64(r#""eyJhIjoxfQ==""#).first_byte(), Some(b'{'));
+        assert_eq!(BodyContent::Base64(r#""eyJhIjoxfQ==""#).first_byte(), Some(b'{'));
     }
 
     #[test]
     fn what_cannot_be_decoded_says_why() {
-        assert!(Content::Base64(r#""!!""#).decode().is_err());
-        assert!(Content::Literal(r#""\ud800""#).decode().is_err());
-        assert_eq!(&*Content::Base64("\"e30=\\n\"").decode().unwrap(), b"{}");
+        assert!(BodyContent::Base64(r#""!!""#).decode().is_err());
+        assert!(BodyContent::Literal(r#""\ud800""#).decode().is_err());
+        assert_eq!(&*BodyContent::Base64("\"e30=\\n\"").decode().unwrap(), b"{}");
     }
 }

@@ -1,10 +1,10 @@
 //! Findings: one clause broken at one place.
 
-use crate::address::{Address, Place};
+use crate::address::{Address, Location};
 
 /// How much a finding weighs.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum Weight {
+pub enum Severity {
     /// It breaks the contract or a MUST.
     Breach,
     /// It falls short of a SHOULD.
@@ -13,7 +13,7 @@ pub enum Weight {
     Remark,
 }
 
-impl Weight {
+impl Severity {
     /// The word for it, in a contract and in every output.
     #[must_use]
     pub fn name(self) -> &'static str {
@@ -31,11 +31,11 @@ pub struct Finding {
     /// The clause's name.
     pub clause: &'static str,
     /// How much it weighs here.
-    pub weight: Weight,
+    pub weight: Severity,
     /// Which exchange.
     pub address: Address,
     /// Where in it.
-    pub place: Place,
+    pub place: Location,
     /// What was agreed, or what the standard asks.
     pub agreed: String,
     /// What was seen.

@@ -3,30 +3,30 @@
 use std::collections::BTreeMap;
 
 use crate::contract::Contract;
-use crate::finding::Weight;
+use crate::finding::Severity;
 use crate::ledger::fingerprint::of_unused;
-use crate::ledger::{Baseline, Key, Ledger, Row, Stale, fingerprint};
+use crate::ledger::{Baseline, EndpointRow, FindingKey, Ledger, StaleWaiver, fingerprint};
 
 /// Which findings let a check fail; the default is every breach.
 #[derive(Debug, Clone, Copy)]
 pub struct Gate<'b> {
     /// The least weight that does.
-    pub fail_on: Weight,
+    pub fail_on: Severity,
     /// What was there before, and does not.
     pub since: Option<&'b Baseline>,
 }
 
 impl Default for Gate<'_> {
     fn default() -> Self {
-        Self { fail_on: Weight::Breach, since: None }
+        Self { fail_on: Severity::Breach, since: None }
     }
 }
 
 /// The findings of a check, as a gate sees them.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Passing {
+pub struct GateResult {
     /// How many are new, by weight; all of them where there is nothing to compare with.
-    pub new: BTreeMap<Weight, u64>,
+    pub new: BTreeMap<Severity, u64>,
     /// How many were there before.
     pub known: u64,
     /// How many let the check fail.
@@ -36,27 +36,27 @@ pub struct Passing {
 impl Gate<'_> {
     /// Was the finding there before?
     #[must_use]
-    pub fn is_known(&self, row: &str, key: &Key) -> bool {
+    pub fn is_known(&self, row: &str, key: &FindingKey) -> bool {
         self.since.is_some_and(|since| since.knows(&fingerprint(row, key)))
     }
 
     /// Does it let a check fail?
     #[must_use]
-    pub fn fails(&self, row: &str, key: &Key) -> bool {
+    pub fn fails(&self, row: &str, key: &FindingKey) -> bool {
         key.weight <= self.fail_on && !self.is_known(row, key)
     }
 
     /// Findings that are only counted have no text: they are known if there were such before.
     #[must_use]
-    pub fn is_more_known(&self, row: &str, clause: &str, weight: Weight) -> bool {
+    pub fn is_more_known(&self, row: &str, clause: &str, weight: Severity) -> bool {
         self.since.is_some_and(|since| since.knows_more(row, clause, weight))
     }
 
     /// Counts the findings of a ledger that was concluded.
     #[must_use]
-    pub fn passing(&self, contract: &Contract, ledger: &Ledger) -> Passing {
-        let mut passing = Passing::default();
-        let mut count = |weight: Weight, count: u64, is_known: bool| {
+    pub fn passing(&self, contract: &Contract, ledger: &Ledger) -> GateResult {
+        let mut passing = GateResult::default();
+        let mut count = |weight: Severity, count: u64, is_known: bool| {
             if is_known {
                 passing.known += count;
                 return;
@@ -67,7 +67,7 @@ impl Gate<'_> {
             }
         };
         for ((row, clause), entries) in &ledger.findings {
-            let row = Row::name(row, contract);
+            let row = EndpointRow::name(row, contract);
             for (key, entry) in &entries.kept {
                 count(key.weight, entry.count, self.is_known(&row, key));
             }
@@ -77,7 +77,7 @@ impl Gate<'_> {
         }
         // One that has expired is for whoever set its day.
         for (at, stale) in &ledger.stale {
-            let unused = contract.waivers.get(*at).filter(|_| *stale == Stale::Unused);
+            let unused = contract.waivers.get(*at).filter(|_| *stale == StaleWaiver::Unused);
             let is_known = unused.is_some_and(|waiver| {
                 self.since.is_some_and(|since| since.knows(&of_unused(waiver, contract)))
             });

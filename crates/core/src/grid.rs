@@ -3,14 +3,14 @@
 use std::collections::BTreeSet;
 
 use crate::contract::{
-    Contract, EndpointId, FaultClass, FaultId, Needs, Parameter, Required, Rules,
+    Authentication, BodyPresence, Contract, EndpointId, FaultClass, FaultId, Parameter, Rules,
 };
-use crate::ledger::{Cell, Column, Ledger, Row};
+use crate::ledger::{Column, EndpointRow, Ledger, LedgerCell};
 use crate::situation::Situation;
 
 /// What a cell shows.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Mark {
+pub enum CellMark {
     /// Tried, and no breach.
     Kept,
     /// Tried, and at least one breach.
@@ -23,7 +23,7 @@ pub enum Mark {
     NotApplicable,
 }
 
-impl Mark {
+impl CellMark {
     /// The word for it in every output.
     #[must_use]
     pub fn name(self) -> &'static str {
@@ -43,26 +43,26 @@ pub struct Grid {
     /// The columns: none for 'in order', then the situations that occurred or can occur.
     pub columns: Vec<Column>,
     /// The rows: every endpoint in the contract's order, then what led to none.
-    pub rows: Vec<(Row, Vec<(Mark, Cell)>)>,
+    pub rows: Vec<(EndpointRow, Vec<(CellMark, LedgerCell)>)>,
 }
 
 impl Grid {
     /// The grid of a ledger.
     #[must_use]
     pub fn of(contract: &Contract, ledger: &Ledger) -> Self {
-        let mut rows: Vec<Row> =
-            (0..contract.endpoints.len()).map(|at| Row::Endpoint(EndpointId(at))).collect();
+        let mut rows: Vec<EndpointRow> =
+            (0..contract.endpoints.len()).map(|at| EndpointRow::Endpoint(EndpointId(at))).collect();
         // A row for each path on which another method was tried; one for all if none was.
-        let others: BTreeSet<Row> = ledger
+        let others: BTreeSet<EndpointRow> = ledger
             .grid
             .keys()
-            .filter(|(row, _)| matches!(row, Row::NoMethod(_)))
+            .filter(|(row, _)| matches!(row, EndpointRow::NoMethod(_)))
             .map(|(row, _)| row.clone())
             .collect();
         let nowhere = others.is_empty() && !contract.endpoints.is_empty();
         rows.extend(others);
-        rows.extend(nowhere.then_some(Row::NoMethod(EndpointId(usize::MAX))));
-        rows.push(Row::NoRoute);
+        rows.extend(nowhere.then_some(EndpointRow::NoMethod(EndpointId(usize::MAX))));
+        rows.push(EndpointRow::NoRoute);
         let occurred: BTreeSet<Column> = ledger.grid.keys().map(|(_, column)| *column).collect();
         let all = std::iter::once(None).chain(Situation::ALL.into_iter().map(Some));
         let columns: Vec<Column> = all
@@ -72,15 +72,17 @@ impl Grid {
                     || rows.iter().any(|row| can_occur(contract, row, *column))
             })
             .collect();
-        let marks = |row: &Row| {
+        let marks = |row: &EndpointRow| {
             let cell = |column: &Column| {
                 let cell = ledger.grid.get(&(row.clone(), *column)).cloned();
                 match cell {
-                    Some(cell) if cell.broken + cell.across > 0 => (Mark::Broken, cell),
-                    Some(cell) if cell.kept == 0 => (Mark::Unjudged, cell),
-                    Some(cell) => (Mark::Kept, cell),
-                    None if can_occur(contract, row, *column) => (Mark::NotTried, Cell::default()),
-                    None => (Mark::NotApplicable, Cell::default()),
+                    Some(cell) if cell.broken + cell.across > 0 => (CellMark::Broken, cell),
+                    Some(cell) if cell.kept == 0 => (CellMark::Unjudged, cell),
+                    Some(cell) => (CellMark::Kept, cell),
+                    None if can_occur(contract, row, *column) => {
+                        (CellMark::NotTried, LedgerCell::default())
+                    }
+                    None => (CellMark::NotApplicable, LedgerCell::default()),
                 }
             };
             columns.iter().map(cell).collect::<Vec<_>>()
@@ -91,7 +93,7 @@ impl Grid {
 }
 
 /// By the contract, can an exchange be in this cell, and would one try it?
-fn can_occur(contract: &Contract, row: &Row, column: Column) -> bool {
+fn can_occur(contract: &Contract, row: &EndpointRow, column: Column) -> bool {
     let answered = |faults: &[FaultId], situation| {
         faults.iter().filter_map(|id| contract.fault(*id)).any(|fault| {
             let told = || {
@@ -103,13 +105,15 @@ fn can_occur(contract: &Contract, row: &Row, column: Column) -> bool {
         })
     };
     match (row, column) {
-        (Row::NoRoute, column) => column == Some(Situation::RouteUnknown),
-        (Row::NoMethod(_), column) => column == Some(Situation::MethodNotOffered),
-        (Row::Endpoint(_), None) => true,
-        (Row::Endpoint(id), Some(situation)) => contract.endpoint(*id).is_some_and(|endpoint| {
-            let answered = || answered(&endpoint.rules.faults, situation);
-            shows(&endpoint.rules, situation).unwrap_or_else(answered)
-        }),
+        (EndpointRow::NoRoute, column) => column == Some(Situation::RouteUnknown),
+        (EndpointRow::NoMethod(_), column) => column == Some(Situation::MethodNotOffered),
+        (EndpointRow::Endpoint(_), None) => true,
+        (EndpointRow::Endpoint(id), Some(situation)) => {
+            contract.endpoint(*id).is_some_and(|endpoint| {
+                let answered = || answered(&endpoint.rules.faults, situation);
+                shows(&endpoint.rules, situation).unwrap_or_else(answered)
+            })
+        }
     }
 }
 
@@ -119,12 +123,12 @@ fn shows(rules: &Rules, situation: Situation) -> Option<bool> {
     let otherwise = |parameter: &Parameter| parameter.otherwise == situation;
     Some(match situation {
         Situation::RouteUnknown | Situation::MethodNotOffered | Situation::MethodUnknown => false,
-        Situation::CredentialsMissing => rules.needs == Some(Needs::Credentials),
+        Situation::CredentialsMissing => rules.needs == Some(Authentication::Credentials),
         Situation::MediaUnsupported => rules.accepts.is_some(),
         Situation::BodyMalformed | Situation::FieldsInvalid => {
             body.is_some_and(|body| body.fields.is_some() || body.schema.is_some())
         }
-        Situation::BodyMissing => body.is_some_and(|body| body.required == Required::Yes),
+        Situation::BodyMissing => body.is_some_and(|body| body.required == BodyPresence::Yes),
         Situation::TooLarge => rules.largest_body.is_some(),
         Situation::ParametersInvalid if !rules.parameters().is_empty() => {
             rules.parameters().iter().any(otherwise)

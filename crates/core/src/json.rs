@@ -9,7 +9,7 @@ use serde::de::{DeserializeSeed, IgnoredAny, MapAccess, SeqAccess, Visitor};
 use serde::{Deserialize, Deserializer};
 use serde_json::{Map, Value};
 
-use crate::pointer::Way;
+use crate::pointer::JsonPath;
 use crate::recording::string_end;
 
 /// What a text is, read as JSON.
@@ -97,12 +97,12 @@ pub fn scalar_text(value: &Value) -> Option<String> {
 }
 
 /// Members by name. Most objects have few, and comparing each of those costs less than hashing the name.
-pub trait Members {
+pub trait MemberLookup {
     /// The member of that name.
     fn member(&self, name: &str) -> Option<&Value>;
 }
 
-impl Members for Map<String, Value> {
+impl MemberLookup for Map<String, Value> {
     fn member(&self, name: &str) -> Option<&Value> {
         if self.len() > FEW {
             return self.get(name);
@@ -111,7 +111,7 @@ impl Members for Map<String, Value> {
     }
 }
 
-impl Members for Value {
+impl MemberLookup for Value {
     /// The member of that name, where the value is an object.
     fn member(&self, name: &str) -> Option<&Value> {
         self.as_object()?.member(name)
@@ -160,7 +160,7 @@ pub fn repeated_name(bytes: &[u8], value: &Value) -> Option<String> {
     }
     let found = RefCell::new(None);
     let mut reader = serde_json::Deserializer::from_slice(bytes);
-    let _ = Names { found: &found, way: &Way::Top }.deserialize(&mut reader);
+    let _ = NameVisitor { found: &found, way: &JsonPath::Top }.deserialize(&mut reader);
     found.into_inner()
 }
 
@@ -187,19 +187,19 @@ fn count(value: &Value) -> usize {
 }
 
 /// Visits a value for the names of its members.
-struct Names<'f> {
+struct NameVisitor<'f> {
     found: &'f RefCell<Option<String>>,
-    way: &'f Way<'f>,
+    way: &'f JsonPath<'f>,
 }
 
 /// A name; borrowed from the text where it has no escapes.
 #[derive(Deserialize)]
-pub(crate) struct Name<'a>(#[serde(borrow)] pub(crate) Cow<'a, str>);
+pub(crate) struct MemberName<'a>(#[serde(borrow)] pub(crate) Cow<'a, str>);
 
 /// Of an object with fewer members, each name is compared with each.
 const FEW: usize = 32;
 
-impl<'de> DeserializeSeed<'de> for Names<'_> {
+impl<'de> DeserializeSeed<'de> for NameVisitor<'_> {
     type Value = ();
 
     fn deserialize<D: Deserializer<'de>>(self, deserializer: D) -> Result<(), D::Error> {
@@ -207,7 +207,7 @@ impl<'de> DeserializeSeed<'de> for Names<'_> {
     }
 }
 
-impl<'de> Visitor<'de> for Names<'_> {
+impl<'de> Visitor<'de> for NameVisitor<'_> {
     type Value = ();
 
     fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
@@ -216,12 +216,12 @@ impl<'de> Visitor<'de> for Names<'_> {
 
     fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<(), A::Error> {
         let (mut few, mut many): (Vec<Cow<'de, str>>, HashSet<Cow<'de, str>>) = Default::default();
-        while let Some(Name(name)) = map.next_key()? {
-            let way = Way::Member(self.way, &name);
+        while let Some(MemberName(name)) = map.next_key()? {
+            let way = JsonPath::Member(self.way, &name);
             if few.contains(&name) || many.contains(&name) {
                 self.found.borrow_mut().get_or_insert_with(|| way.pointer());
             }
-            map.next_value_seed(Names { found: self.found, way: &way })?;
+            map.next_value_seed(NameVisitor { found: self.found, way: &way })?;
             if few.len() < FEW {
                 few.push(name);
             } else {
@@ -234,8 +234,8 @@ impl<'de> Visitor<'de> for Names<'_> {
     fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<(), A::Error> {
         let mut index = 0;
         loop {
-            let way = Way::Item(self.way, index);
-            if list.next_element_seed(Names { found: self.found, way: &way })?.is_none() {
+            let way = JsonPath::Item(self.way, index);
+            if list.next_element_seed(NameVisitor { found: self.found, way: &way })?.is_none() {
                 return Ok(());
             }
             index += 1;

@@ -70,17 +70,20 @@ pub mod situation;
 pub mod status;
 pub mod survey;
 
-pub use address::{Address, Names, Place, absolute};
+pub use address::{Address, Location, RecordingNames, absolute};
 pub use clause::{Basis, Clause, catalogue, clause};
 pub use contract::Scope;
-pub use contract::{Contract, Gravity, Mistake, Reading};
+pub use contract::{Contract, Diagnostic, DiagnosticSeverity, ParsedContract};
 pub use exchange::Exchange;
-pub use finding::{Finding, Weight};
-pub use gate::{Gate, Passing};
-pub use grid::{Grid, Mark};
+pub use finding::{Finding, Severity};
+pub use gate::{Gate, GateResult};
+pub use grid::{CellMark, Grid};
 pub use ledger::Ledger;
-pub use place::{Placed, Placing};
-pub use recording::{Format, Loss, Losses, Opening, Source, Writer, Written, recognise, unpack};
-pub use run::{Check, Gather, Pass};
-pub use schema::{Files, NoFiles};
+pub use place::{Classification, Classified};
+pub use recording::{
+    Format, ReadOptions, RecordingWriter, Source, Unreadable, UnreadableParts, WriteSummary,
+    recognise, unpack,
+};
+pub use run::{Check, Traversal, Visitor};
+pub use schema::{FileLoader, NoFiles};
 pub use situation::Situation;

@@ -5,7 +5,7 @@ use std::fmt::Write as _;
 
 use serde_json::Value;
 
-use crate::json::Members as _;
+use crate::json::MemberLookup as _;
 
 /// Adds one reference token to a pointer, escaping `~` and `/` (RFC 6901 section 4).
 #[must_use]
@@ -29,7 +29,7 @@ pub fn join(pointer: &str, token: &str) -> String {
 
 /// The way to a value; its pointer is only written down where it is asked for.
 #[derive(Debug, Clone, Copy)]
-pub(crate) enum Way<'w> {
+pub(crate) enum JsonPath<'w> {
     /// The whole.
     Top,
     /// A member of what is there.
@@ -38,7 +38,7 @@ pub(crate) enum Way<'w> {
     Item(&'w Self, usize),
 }
 
-impl Way<'_> {
+impl JsonPath<'_> {
     /// The way as a pointer.
     pub(crate) fn pointer(&self) -> String {
         match self {

@@ -11,13 +11,13 @@ use std::collections::BTreeSet;
 use std::path::Path;
 
 use faithful_clerk_core::clause::{Example, exchange, judge};
-use faithful_clerk_core::place::{Credentials, Placing, place};
-use faithful_clerk_core::{Contract, Gravity, Ledger, catalogue};
+use faithful_clerk_core::place::{Classification, Credentials, place};
+use faithful_clerk_core::{Contract, DiagnosticSeverity, Ledger, catalogue};
 
 fn contract(text: &str) -> Contract {
     let reading = Contract::read(text);
     let mistakes: Vec<_> =
-        reading.mistakes.iter().filter(|m| m.gravity == Gravity::Mistake).collect();
+        reading.mistakes.iter().filter(|m| m.gravity == DiagnosticSeverity::Mistake).collect();
     assert!(mistakes.is_empty(), "{mistakes:#?}\n{text}");
     reading.contract.expect("the contract of the examples has no mistakes")
 }
@@ -28,8 +28,8 @@ fn judged(example: &Example) -> (Vec<(&'static str, String, String)>, Vec<&'stat
     let mut ledger = Ledger::new();
     for exchange in &example.exchanges() {
         match place(exchange, &contract, Credentials::Recorded) {
-            Placing::Aside(reason) => panic!("{}: set aside, {reason}", example.shows),
-            Placing::Placed(mut placed) => {
+            Classification::Aside(reason) => panic!("{}: set aside, {reason}", example.shows),
+            Classification::Placed(mut placed) => {
                 // An answer says by a header of its own in which environment it was recorded.
                 let response = placed.response();
                 placed.environment = response.and_then(|r| r.headers.get("recorded-as"));
@@ -133,7 +133,8 @@ fn an_answer_cut_at_any_byte_is_judged_without_panic() {
             for end in 0..example.answer.len() {
                 let Some(answer) = example.answer.get(..end) else { continue };
                 let exchange = exchange(1, example.request, answer);
-                if let Placing::Placed(placed) = place(&exchange, &contract, Credentials::Recorded)
+                if let Classification::Placed(placed) =
+                    place(&exchange, &contract, Credentials::Recorded)
                 {
                     let _ = judge(&placed);
                 }

@@ -7,12 +7,13 @@
     reason = "a test that cannot go on has failed"
 )]
 
-use faithful_clerk_core::{Contract, Gravity};
+use faithful_clerk_core::{Contract, DiagnosticSeverity};
 
 /// Each mistake as `LINE:COLUMN underlined: message`.
 fn mistakes(text: &str) -> Vec<String> {
     let reading = Contract::read(text);
-    let grave = reading.mistakes.iter().any(|mistake| mistake.gravity == Gravity::Mistake);
+    let grave =
+        reading.mistakes.iter().any(|mistake| mistake.gravity == DiagnosticSeverity::Mistake);
     assert_eq!(reading.contract.is_none(), grave, "{:#?}", reading.mistakes);
     reading
         .mistakes

@@ -12,16 +12,16 @@ use std::collections::BTreeMap;
 use std::time::{Duration, Instant};
 
 use faithful_clerk_core::clause::{exchange, judge};
-use faithful_clerk_core::contract::{In, Needs};
-use faithful_clerk_core::place::{Credentials, Placed, Placing, place};
-use faithful_clerk_core::{Contract, Files, Gravity, Reading};
+use faithful_clerk_core::contract::{Authentication, ParameterLocation};
+use faithful_clerk_core::place::{Classification, Classified, Credentials, place};
+use faithful_clerk_core::{Contract, DiagnosticSeverity, FileLoader, ParsedContract};
 use serde_json::{Value, json};
 
 /// Files that are not on a disk.
 #[derive(Debug, Default)]
 struct Folder(BTreeMap<&'static str, String>);
 
-impl Files for Folder {
+impl FileLoader for Folder {
     fn read(&self, path: &str) -> Result<Vec<u8>, String> {
         let found = self.0.get(path).map(|text| text.clone().into_bytes());
         found.ok_or_else(|| "no such file".to_owned())
@@ -36,9 +36,9 @@ const POSTS: &str = "contract = 1\nservers = [\"https://harbour.example/v1\"]\n\
     [fault.invalid]\nstatus = 422\nanswers = [\"fields-invalid\", \"parameters-invalid\"]\n\
     [endpoint.\"POST /bookings\"]\nfaults = [\"invalid\"]\nbody = \"schemas/booking.json\"\n";
 
-fn whole(reading: Reading) -> Contract {
+fn whole(reading: ParsedContract) -> Contract {
     let mistakes: Vec<_> =
-        reading.mistakes.iter().filter(|m| m.gravity == Gravity::Mistake).collect();
+        reading.mistakes.iter().filter(|m| m.gravity == DiagnosticSeverity::Mistake).collect();
     assert!(mistakes.is_empty(), "{mistakes:#?}");
     reading.contract.unwrap()
 }
@@ -59,14 +59,14 @@ fn with<T>(
     contract: &Contract,
     request: &str,
     answer: &str,
-    look: impl FnOnce(&Placed<'_>) -> T,
+    look: impl FnOnce(&Classified<'_>) -> T,
 ) -> T {
     // An exchange's text lives as long as the program; a few kilobytes in a test.
     let leak = |text: &str| -> &'static str { Box::leak(text.to_owned().into_boxed_str()) };
     let exchange = exchange(1, leak(request), leak(answer));
     match place(&exchange, contract, Credentials::Recorded) {
-        Placing::Placed(placed) => look(&placed),
-        Placing::Aside(reason) => panic!("set aside: {reason}"),
+        Classification::Placed(placed) => look(&placed),
+        Classification::Aside(reason) => panic!("set aside: {reason}"),
     }
 }
 
@@ -188,7 +188,7 @@ fn a_schema_that_cannot_be_used_says_why() {
         let reading = Contract::read_with(POSTS, &folder(&[("schemas/booking.json", schema)]));
         assert!(started.elapsed() < Duration::from_secs(5), "{schema:.80}");
         let mistakes: Vec<_> =
-            reading.mistakes.iter().filter(|m| m.gravity == Gravity::Mistake).collect();
+            reading.mistakes.iter().filter(|m| m.gravity == DiagnosticSeverity::Mistake).collect();
         assert_eq!(mistakes.len(), 1, "{schema:.80}: {mistakes:?}");
         assert_eq!(mistakes[0].message, "this JSON Schema can't be used", "{schema:.80}");
         assert!(format!("{:?}", mistakes[0]).contains(told), "{schema:.80}: {mistakes:?}");
@@ -268,7 +268,7 @@ fn described(contract: &str) -> (Contract, Vec<String>) {
     let notices: Vec<String> = reading
         .mistakes
         .iter()
-        .filter(|m| m.gravity == Gravity::Notice)
+        .filter(|m| m.gravity == DiagnosticSeverity::Notice)
         .map(|m| m.message.clone())
         .collect();
     (whole(reading), notices)

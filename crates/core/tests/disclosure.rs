@@ -9,15 +9,17 @@
 
 use faithful_clerk_core::Contract;
 use faithful_clerk_core::clause::HARBOUR;
-use faithful_clerk_core::disclosure::Inside;
-use faithful_clerk_core::place::{Credentials, Placing, place};
+use faithful_clerk_core::disclosure::DisclosureKind;
+use faithful_clerk_core::place::{Classification, Credentials, place};
 use faithful_clerk_core::recording::har;
 use serde_json::json;
 
-use Inside::{CodeName, Database, Environment, FilePath, Network, Secret, StackTrace, Version};
+use DisclosureKind::{
+    CodeName, Database, Environment, FilePath, Network, Secret, StackTrace, Version,
+};
 
 /// Each text with what it tells: the sort from which everything else in it follows.
-const TOLD: [(Inside, &str); 164] = [
+const TOLD: [(DisclosureKind, &str); 164] = [
     // Traces, by language.
     (StackTrace, "\tat example.harbour.Berths.find(Berths.java:42)"),
     (StackTrace, "at example.harbour.TidesKt$main$1.invoke(Tides.kt:7)"),
@@ -369,14 +371,14 @@ const UNTOLD: [&str; 161] = [
 ];
 
 /// What the clauses would find in an error with that detail.
-fn found(detail: &str) -> Vec<Inside> {
+fn found(detail: &str) -> Vec<DisclosureKind> {
     let contract = Contract::read(HARBOUR).contract.unwrap();
     let body = json!({"type": "https://harbour.example/faults/no-such-berth",
         "title": "There is no such berth", "status": 404, "detail": detail});
     told(&contract, &[], &body.to_string())
 }
 
-fn told(contract: &Contract, headers: &[(&str, &str)], body: &str) -> Vec<Inside> {
+fn told(contract: &Contract, headers: &[(&str, &str)], body: &str) -> Vec<DisclosureKind> {
     let headers: Vec<_> =
         headers.iter().map(|(name, value)| json!({"name": name, "value": value})).collect();
     let entry = json!({
@@ -387,8 +389,10 @@ fn told(contract: &Contract, headers: &[(&str, &str)], body: &str) -> Vec<Inside
     let exchange =
         har::exchange(entry.as_bytes(), faithful_clerk_core::Address::default()).unwrap();
     match place(&exchange, contract, Credentials::Recorded) {
-        Placing::Placed(placed) => placed.disclosures().iter().map(|told| told.sort).collect(),
-        Placing::Aside(reason) => panic!("{reason}"),
+        Classification::Placed(placed) => {
+            placed.disclosures().iter().map(|told| told.sort).collect()
+        }
+        Classification::Aside(reason) => panic!("{reason}"),
     }
 }
 

@@ -8,7 +8,7 @@
 )]
 
 use faithful_clerk_core::clause::{HARBOUR, exchange, judge};
-use faithful_clerk_core::place::{Credentials, Placing, place};
+use faithful_clerk_core::place::{Classification, Credentials, place};
 use faithful_clerk_core::{Contract, Finding};
 
 /// What is found, as `clause at place: agreed / seen`.
@@ -19,8 +19,8 @@ fn found(contract: &str, request: &str, answer: &str) -> Vec<Finding> {
     let leak = |text: &str| -> &'static str { Box::leak(text.to_owned().into_boxed_str()) };
     let exchange = exchange(1, leak(request), leak(answer));
     match place(&exchange, &contract, Credentials::Recorded) {
-        Placing::Aside(reason) => panic!("set aside: {reason}"),
-        Placing::Placed(placed) => judge(&placed).findings,
+        Classification::Aside(reason) => panic!("set aside: {reason}"),
+        Classification::Placed(placed) => judge(&placed).findings,
     }
 }
 

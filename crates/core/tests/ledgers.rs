@@ -3,7 +3,7 @@
 #![allow(clippy::unwrap_used, clippy::panic, reason = "a test that cannot go on has failed")]
 
 use faithful_clerk_core::clause::HARBOUR;
-use faithful_clerk_core::ledger::{Baseline, Refusal, Restored};
+use faithful_clerk_core::ledger::{Baseline, LedgerError, RestoredLedger};
 use faithful_clerk_core::{Check, Contract, Ledger, Source};
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -88,7 +88,7 @@ proptest! {
             // Each shard by itself, on a machine that knows of no other.
             let alone = check.recording(Source::of(text.as_bytes()), 0);
             let saved = alone.save(&contract, std::slice::from_ref(name)).unwrap();
-            let restored = Restored::read(&saved, &contract, at).unwrap();
+            let restored = RestoredLedger::read(&saved, &contract, at).unwrap();
             prop_assert_eq!(&restored.recordings, std::slice::from_ref(name));
             merged.add(restored.ledger);
         }
@@ -101,13 +101,13 @@ proptest! {
     #[test]
     fn no_text_makes_reading_a_ledger_fail_otherwise_than_by_refusing(text in ".{0,200}", at in 0_usize..4000) {
         let contract = contract();
-        let _ = Restored::read(&text, &contract, 0);
+        let _ = RestoredLedger::read(&text, &contract, 0);
         let good = Check::new(&contract).recording(Source::of(recording(&[1, 2, 3, 7, 8]).as_bytes()), 0);
         let mut saved = good.save(&contract, &["a.har".to_owned()]).unwrap();
         let at = at % saved.len();
         if saved.is_char_boundary(at) {
             saved.insert_str(at, &text);
-            let _ = Restored::read(&saved, &contract, u32::MAX);
+            let _ = RestoredLedger::read(&saved, &contract, u32::MAX);
             let _ = Baseline::read(&saved, &contract);
         }
     }

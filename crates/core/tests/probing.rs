@@ -4,8 +4,8 @@
 
 use std::collections::BTreeMap;
 
-use faithful_clerk_core::probe::{Plan, Planned};
-use faithful_clerk_core::{Contract, Files, Situation};
+use faithful_clerk_core::probe::{PlannedRequest, ProbePlan};
+use faithful_clerk_core::{Contract, FileLoader, Situation};
 use proptest::prelude::*;
 
 const PHRASES: [&str; 18] = [
@@ -58,7 +58,7 @@ proptest! {
         parameter in any::<usize>(),
     ) {
         let contract = contract(&fields, parameter);
-        let plan = Plan::of(&contract, &BTreeMap::new());
+        let plan = ProbePlan::of(&contract, &BTreeMap::new());
         for planned in &plan.requests {
             prop_assert!(planned.is_as_planned(&contract), "{planned:?}");
         }
@@ -85,7 +85,7 @@ proptest! {
 #[derive(Debug)]
 struct Beside(&'static str);
 
-impl Files for Beside {
+impl FileLoader for Beside {
     fn read(&self, path: &str) -> Result<Vec<u8>, String> {
         if path == "api.yaml" {
             Ok(self.0.as_bytes().to_vec())
@@ -137,7 +137,7 @@ fn a_description_is_enough_for_a_plan() {
                 answers = [\"fields-invalid\", \"parameters-invalid\"]\n[everywhere]\nfaults = [\"refused\"]\n";
     let reading = Contract::read_with(text, &Beside(DESCRIPTION));
     let contract = reading.contract.unwrap_or_else(|| panic!("{:?}", reading.mistakes));
-    let plan = Plan::of(&contract, &BTreeMap::new());
+    let plan = ProbePlan::of(&contract, &BTreeMap::new());
     assert_eq!(plan.left_out, Vec::<String>::new());
     let names: Vec<&str> = plan.requests.iter().map(|planned| planned.name.as_str()).collect();
     for what in [
@@ -207,7 +207,7 @@ request = "DELETE /reservations/{booked}?quay=%7Bquay%7D"
 expect  = "gone"
 "#;
     let mut contract = Contract::read(text).contract.unwrap();
-    let plan = Plan::of(&contract, &BTreeMap::new());
+    let plan = ProbePlan::of(&contract, &BTreeMap::new());
     let [book, cancel] = &plan.requests[plan.requests.len() - 2..] else { panic!("{plan:?}") };
     assert_eq!(book.body.as_deref(), Some(r#"{"nights":1,"note":"mine"}"#));
     assert_eq!(book.situation, None);
@@ -218,7 +218,7 @@ expect  = "gone"
     let sent = cancel.with(&kept).unwrap();
     assert_eq!(sent.target, "/reservations/r-1%2F2?quay=north");
     // Only now the case says something about requests.
-    let sent = Planned { uses: Vec::new(), situation: Some(Situation::Conflict), ..sent };
+    let sent = PlannedRequest { uses: Vec::new(), situation: Some(Situation::Conflict), ..sent };
     let holds =
         |contract: &Contract| contract.cases.iter().filter(|case| case.uses.is_empty()).count();
     assert_eq!(holds(&contract), 1);

@@ -8,10 +8,10 @@
 )]
 
 use faithful_clerk_core::clause::{HARBOUR, judge};
-use faithful_clerk_core::place::{Credentials, Placing, place};
+use faithful_clerk_core::place::{Classification, Credentials, place};
 use faithful_clerk_core::pointer;
-use faithful_clerk_core::recording::{Batch, Format, Opening, Source, har, open};
-use faithful_clerk_core::shape::{Sketch, Varying, differences, phrase};
+use faithful_clerk_core::recording::{Batch, Format, ReadOptions, Source, har, open};
+use faithful_clerk_core::shape::{DataLocations, InferredShape, differences, phrase};
 use faithful_clerk_core::{Address, Check, Contract};
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -34,7 +34,7 @@ fn any_json() -> impl Strategy<Value = Value> {
 
 /// The entries that the cutter finds, as serde_json reads them.
 fn cut(text: &str) -> Vec<Value> {
-    let opening = Opening { format: Some(Format::Har), ..Opening::default() };
+    let opening = ReadOptions { format: Some(Format::Har), ..ReadOptions::default() };
     let mut cutter = open(Source::of(text.as_bytes()), 0, opening);
     let (mut batch, mut found) = (Batch::default(), Vec::new());
     while cutter.next(&mut batch) {
@@ -89,7 +89,7 @@ proptest! {
             });
             let text = entry.to_string();
             let exchange = har::exchange(text.as_bytes(), Address::default()).unwrap();
-            if let Placing::Placed(placed) = place(&exchange, &contract, Credentials::Recorded) {
+            if let Classification::Placed(placed) = place(&exchange, &contract, Credentials::Recorded) {
                 let _ = judge(&placed);
             }
         }
@@ -123,7 +123,7 @@ proptest! {
                              "content": {"text": answer.to_string()}},
             }).to_string();
             let exchange = har::exchange(entry.as_bytes(), Address::default()).unwrap();
-            let Placing::Placed(placed) = place(&exchange, &contract, Credentials::Recorded) else { panic!("set aside") };
+            let Classification::Placed(placed) = place(&exchange, &contract, Credentials::Recorded) else { panic!("set aside") };
             let found: Vec<_> = judge(&placed).findings;
             match without {
                 None => prop_assert!(found.is_empty(), "{:?}", found),
@@ -191,7 +191,7 @@ proptest! {
                              "content": {"text": answer.to_string()}},
             }).to_string();
             let exchange = har::exchange(entry.as_bytes(), Address::default()).unwrap();
-            let Placing::Placed(placed) = place(&exchange, &contract, Credentials::Recorded) else { panic!("set aside") };
+            let Classification::Placed(placed) = place(&exchange, &contract, Credentials::Recorded) else { panic!("set aside") };
             let found: Vec<_> = judge(&placed).findings;
             match without {
                 None => prop_assert!(found.is_empty(), "{answer}: {found:?}"),
@@ -206,9 +206,9 @@ proptest! {
 
     #[test]
     fn a_sketch_of_a_list_is_the_sum_of_its_items_in_any_order(items in prop::collection::vec(item(), 0..6)) {
-        let sketch = |value: &Value| Sketch::of(value, &Varying::default());
+        let sketch = |value: &Value| InferredShape::of(value, &DataLocations::default());
         let sum = |items: &mut dyn Iterator<Item = &Value>| {
-            items.fold(Sketch::default(), |mut sum, item| {
+            items.fold(InferredShape::default(), |mut sum, item| {
                 sum.add(sketch(item));
                 sum
             })
@@ -220,7 +220,7 @@ proptest! {
 
     #[test]
     fn differences_do_not_depend_on_counts(one in prop::collection::vec(item(), 0..4), other in prop::collection::vec(item(), 0..4)) {
-        let [one, other] = [one, other].map(|items| Sketch::of(&Value::from(items), &Varying::default()));
+        let [one, other] = [one, other].map(|items| InferredShape::of(&Value::from(items), &DataLocations::default()));
         prop_assert_eq!(
             differences(&one.clone().uncounted(), &other.clone().uncounted()),
             differences(&one, &other)

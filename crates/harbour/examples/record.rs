@@ -10,7 +10,7 @@
 
 use std::error::Error;
 
-use faithful_clerk_harbour::{Fate, Harbour, Reply, Request, State};
+use faithful_clerk_harbour::{Edition, Fate, Harbour, HarbourRequest, Reply};
 use serde::Serialize as _;
 use serde_json::ser::PrettyFormatter;
 use serde_json::{Value, json};
@@ -18,8 +18,8 @@ use serde_json::{Value, json};
 fn main() -> Result<(), Box<dyn Error>> {
     let mut arguments = std::env::args().skip(1);
     let state = match arguments.next().as_deref() {
-        Some("before") => State::Before,
-        Some("after") => State::After,
+        Some("before") => Edition::Before,
+        Some("after") => Edition::After,
         _ => return Err("say `before` or `after`, and the recording".into()),
     };
     let path = arguments.next().ok_or("which recording?")?;
@@ -61,11 +61,11 @@ fn pairs(of: &Value) -> Vec<(String, String)> {
     headers.map(|header| (text(&header["name"]), text(&header["value"]))).collect()
 }
 
-fn request(of: &Value) -> Request {
+fn request(of: &Value) -> HarbourRequest {
     let url = of["url"].as_str().unwrap_or_default();
     let target = url.strip_prefix("https://harbour.example").unwrap_or(url);
     let (path, query) = target.split_once('?').unwrap_or((target, ""));
-    Request {
+    HarbourRequest {
         method: of["method"].as_str().unwrap_or_default().to_owned(),
         path: path.to_owned(),
         query: query.to_owned(),

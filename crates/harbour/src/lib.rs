@@ -18,6 +18,6 @@ mod serve;
 mod service;
 mod store;
 
-pub use message::{Fate, Reply, Request};
+pub use message::{Fate, HarbourRequest, Reply};
 pub use serve::serve;
-pub use service::{Harbour, State, TOKEN};
+pub use service::{Edition, Harbour, TOKEN};

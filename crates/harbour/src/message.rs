@@ -9,7 +9,7 @@ pub(crate) const HTML: &str = "text/html; charset=utf-8";
 
 /// A request.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Request {
+pub struct HarbourRequest {
     /// The method.
     pub method: String,
     /// The path, from `/` on.
@@ -22,7 +22,7 @@ pub struct Request {
     pub body: Vec<u8>,
 }
 
-impl Request {
+impl HarbourRequest {
     /// The value of a header.
     #[must_use]
     pub fn header(&self, name: &str) -> Option<&str> {

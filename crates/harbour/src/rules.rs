@@ -6,12 +6,12 @@ use serde_json::{Map, Value};
 use crate::problem::Invalid;
 
 /// The members of a body that is not valid, in the order of the rules.
-pub(crate) struct Checked<'b> {
+pub(crate) struct InvalidMembers<'b> {
     body: &'b Map<String, Value>,
     pub(crate) invalid: Vec<Invalid>,
 }
 
-impl<'b> Checked<'b> {
+impl<'b> InvalidMembers<'b> {
     pub(crate) fn of(body: &'b Map<String, Value>) -> Self {
         Self { body, invalid: Vec::new() }
     }

@@ -10,7 +10,7 @@ use axum::http::{HeaderName, HeaderValue, Request as Asked, Response, StatusCode
 use futures_util::{StreamExt as _, stream};
 use tokio::net::TcpListener;
 
-use crate::{Fate, Harbour, Reply, Request, State};
+use crate::{Edition, Fate, Harbour, HarbourRequest, Reply};
 
 /// A request with more than this is refused by closing.
 const LARGEST: usize = 1 << 20;
@@ -27,7 +27,7 @@ const NEVER: Duration = Duration::from_secs(3600);
 /// Where the socket fails.
 pub async fn serve(
     listener: TcpListener,
-    state: State,
+    state: Edition,
     stop: impl Future<Output = ()> + Send + 'static,
 ) -> std::io::Result<()> {
     let harbour = Arc::new(Mutex::new(Harbour::new(state)));
@@ -49,7 +49,7 @@ async fn answer(
     let header = |(name, value): (&HeaderName, &HeaderValue)| {
         (name.to_string(), String::from_utf8_lossy(value.as_bytes()).into_owned())
     };
-    let request = Request {
+    let request = HarbourRequest {
         method: parts.method.to_string(),
         path: parts.uri.path().to_owned(),
         query: parts.uri.query().unwrap_or_default().to_owned(),

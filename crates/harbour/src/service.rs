@@ -2,7 +2,7 @@
 
 use serde_json::{Map, Value};
 
-use crate::message::{Fate, Reply, Request};
+use crate::message::{Fate, HarbourRequest, Reply};
 use crate::problem::{framework_page, malformed, no_credentials, not_offered, plain, wrong_token};
 use crate::routes::{arrivals, berths, fees, reservations, tides, vessels};
 use crate::store::Store;
@@ -12,7 +12,7 @@ pub const TOKEN: &str = "made-up-token-of-the-harbour-office";
 
 /// Before or after its errors were mended.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum State {
+pub enum Edition {
     /// As it was.
     Before,
     /// Mended, but for one thing.
@@ -22,7 +22,7 @@ pub enum State {
 /// The service.
 #[derive(Debug)]
 pub struct Harbour {
-    pub(crate) state: State,
+    pub(crate) state: Edition,
     pub(crate) store: Store,
     /// How many fees were asked for.
     pub(crate) fees: u32,
@@ -33,16 +33,16 @@ pub struct Harbour {
 impl Harbour {
     /// A harbour with nothing booked.
     #[must_use]
-    pub fn new(state: State) -> Self {
+    pub fn new(state: Edition) -> Self {
         Self { state, store: Store::default(), fees: 0, answers: 0 }
     }
 
     pub(crate) fn is_before(&self) -> bool {
-        self.state == State::Before
+        self.state == Edition::Before
     }
 
     /// Answers a request.
-    pub fn answer(&mut self, request: &Request) -> Reply {
+    pub fn answer(&mut self, request: &HarbourRequest) -> Reply {
         self.answers += 1;
         let mut reply = self.routed(request);
         let server = if self.is_before() { "saltmarsh/2.4" } else { "saltmarsh/2.5" };
@@ -51,7 +51,7 @@ impl Harbour {
         reply
     }
 
-    fn routed(&mut self, request: &Request) -> Reply {
+    fn routed(&mut self, request: &HarbourRequest) -> Reply {
         let path = request.path.strip_prefix("/v1/").unwrap_or_default();
         let steps: Vec<&str> = path.split('/').collect();
         let method = request.method.as_str();
@@ -94,7 +94,7 @@ impl Harbour {
     }
 
     /// Is the token there, and the right one?
-    pub(crate) fn admits(&self, request: &Request) -> Result<(), Reply> {
+    pub(crate) fn admits(&self, request: &HarbourRequest) -> Result<(), Reply> {
         let token = request.header("Authorization").and_then(|value| value.strip_prefix("Bearer "));
         match token {
             Some(TOKEN) => Ok(()),
@@ -107,7 +107,7 @@ impl Harbour {
     /// The body as an object; `broken` is the answer where it is no JSON.
     pub(crate) fn body(
         &self,
-        request: &Request,
+        request: &HarbourRequest,
         media: &[&str],
         broken: Option<Reply>,
     ) -> Result<Map<String, Value>, Reply> {
@@ -135,9 +135,9 @@ pub(crate) fn never() -> Reply {
 }
 
 /// A UUID of the answer's own, the same in every run (RFC 9562 section 5.8).
-fn request_id(state: State, number: u64) -> String {
+fn request_id(state: Edition, number: u64) -> String {
     let mut mixed = number.wrapping_mul(0x9e37_79b9_7f4a_7c15)
-        ^ if state == State::Before { 0 } else { u64::MAX };
+        ^ if state == Edition::Before { 0 } else { u64::MAX };
     let mut next = || {
         mixed ^= mixed >> 29;
         mixed = mixed.wrapping_mul(0xbf58_476d_1ce4_e5b9);

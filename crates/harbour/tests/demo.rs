@@ -2,7 +2,7 @@
 
 #![allow(clippy::unwrap_used, clippy::panic, reason = "a test that cannot go on has failed")]
 
-use faithful_clerk_harbour::{Fate, Harbour, Reply, Request, State};
+use faithful_clerk_harbour::{Edition, Fate, Harbour, HarbourRequest, Reply};
 use serde_json::Value;
 
 fn recorded(name: &str) -> Vec<Value> {
@@ -21,11 +21,11 @@ fn headers(of: &Value) -> Vec<(String, String)> {
         .collect()
 }
 
-fn request(entry: &Value) -> Request {
+fn request(entry: &Value) -> HarbourRequest {
     let request = &entry["request"];
     let url = request["url"].as_str().unwrap().strip_prefix("https://harbour.example").unwrap();
     let (path, query) = url.split_once('?').unwrap_or((url, ""));
-    Request {
+    HarbourRequest {
         method: request["method"].as_str().unwrap().to_owned(),
         path: path.to_owned(),
         query: query.to_owned(),
@@ -47,7 +47,7 @@ fn told(status: u64, mut headers: Vec<(String, String)>, body: &str) -> String {
 
 #[test]
 fn the_recordings_are_current() {
-    for (name, state) in [("before", State::Before), ("after", State::After)] {
+    for (name, state) in [("before", Edition::Before), ("after", Edition::After)] {
         let mut harbour = Harbour::new(state);
         let mut differs = Vec::new();
         for (number, entry) in (1..).zip(recorded(name)) {

@@ -8,7 +8,7 @@ use url::{Host, Url};
 
 /// The base URL that a plan is sent to.
 #[derive(Debug, Clone)]
-pub struct Base {
+pub struct BaseUrl {
     /// The URL, without a slash at its end.
     pub url: String,
     /// Is it one of the contract's servers?
@@ -18,14 +18,14 @@ pub struct Base {
 /// Why nothing is sent there.
 #[derive(Debug, Clone, PartialEq, Eq)]
 #[non_exhaustive]
-pub enum Unsafe {
+pub enum UnsafeTarget {
     /// It is no base URL; the text says why.
     NoBase(String),
     /// It is neither on loopback nor one of the contract's servers; the host.
     Elsewhere(String),
 }
 
-impl fmt::Display for Unsafe {
+impl fmt::Display for UnsafeTarget {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             Self::NoBase(why) => write!(f, "{why}"),
@@ -38,25 +38,25 @@ impl fmt::Display for Unsafe {
     }
 }
 
-impl std::error::Error for Unsafe {}
+impl std::error::Error for UnsafeTarget {}
 
-impl Base {
+impl BaseUrl {
     /// Looks whether requests may be sent there: to loopback, to the contract's servers, and to hosts that are
     /// allowed by name.
     ///
     /// # Errors
     /// Where they may not.
-    pub fn of(text: &str, contract: &Contract, allowed: &[String]) -> Result<Self, Unsafe> {
-        let url = Url::parse(text).map_err(|error| Unsafe::NoBase(error.to_string()))?;
+    pub fn of(text: &str, contract: &Contract, allowed: &[String]) -> Result<Self, UnsafeTarget> {
+        let url = Url::parse(text).map_err(|error| UnsafeTarget::NoBase(error.to_string()))?;
         if !matches!(url.scheme(), "http" | "https") {
-            return Err(Unsafe::NoBase("it is neither http nor https".to_owned()));
+            return Err(UnsafeTarget::NoBase("it is neither http nor https".to_owned()));
         }
         if !url.username().is_empty() || url.password().is_some() {
             let why = "credentials don't belong into a URL; the contract's [probe] names variables for them";
-            return Err(Unsafe::NoBase(why.to_owned()));
+            return Err(UnsafeTarget::NoBase(why.to_owned()));
         }
         if url.query().is_some() || url.fragment().is_some() {
-            return Err(Unsafe::NoBase("it has a query or a fragment".to_owned()));
+            return Err(UnsafeTarget::NoBase("it has a query or a fragment".to_owned()));
         }
         let base = url.as_str().trim_end_matches('/').to_owned();
         let is_declared = contract.servers.iter().any(|server| is_same(server, &base));
@@ -71,7 +71,7 @@ impl Base {
         if is_loopback || is_declared || is_allowed {
             Ok(Self { url: base, is_declared })
         } else {
-            Err(Unsafe::Elsewhere(host))
+            Err(UnsafeTarget::Elsewhere(host))
         }
     }
 }
@@ -90,7 +90,7 @@ mod tests {
         let contract = Contract::read(text).contract.unwrap_or_default();
         let of = |url: &str, allowed: &[&str]| {
             let allowed: Vec<String> = allowed.iter().map(|host| (*host).to_owned()).collect();
-            Base::of(url, &contract, &allowed).map(|base| base.is_declared)
+            BaseUrl::of(url, &contract, &allowed).map(|base| base.is_declared)
         };
         assert_eq!(of("https://harbour.example/v1/", &[]), Ok(true));
         assert_eq!(of("http://127.0.0.1:7878/v1", &[]), Ok(false));

@@ -9,7 +9,7 @@ use serde_json::{Value, json};
 
 /// A body, as far as there is one.
 #[derive(Debug, Clone, Copy)]
-pub(crate) enum Body<'b> {
+pub(crate) enum EntryBody<'b> {
     None,
     Here(&'b [u8]),
     /// There were so many bytes, and they were not kept.
@@ -18,7 +18,7 @@ pub(crate) enum Body<'b> {
 
 /// What was sent.
 #[derive(Debug)]
-pub(crate) struct Sent<'s> {
+pub(crate) struct SentRequest<'s> {
     /// What else there is to say of the exchange.
     pub(crate) comment: Option<String>,
     pub(crate) at: Timestamp,
@@ -26,17 +26,17 @@ pub(crate) struct Sent<'s> {
     pub(crate) url: &'s str,
     pub(crate) version: &'s str,
     pub(crate) headers: &'s [(String, String)],
-    pub(crate) body: Body<'s>,
+    pub(crate) body: EntryBody<'s>,
 }
 
 /// What came, as far as it did. A status of 0: nothing.
 #[derive(Debug)]
-pub(crate) struct Came<'c> {
+pub(crate) struct ReceivedResponse<'c> {
     pub(crate) status: u16,
     pub(crate) phrase: &'c str,
     pub(crate) version: &'c str,
     pub(crate) headers: &'c [(String, String)],
-    pub(crate) body: Body<'c>,
+    pub(crate) body: EntryBody<'c>,
     /// Until the head was there, and until all was.
     pub(crate) waited: Duration,
     pub(crate) whole: Duration,
@@ -58,8 +58,8 @@ fn named<'h>(headers: &'h [(String, String)], name: &str) -> Option<&'h str> {
 }
 
 /// Puts a body into the object that holds one: as text, or as base64 where it is none.
-fn put(body: Body<'_>, is_coded: bool, into: &mut Value) {
-    let Body::Here(bytes) = body else { return };
+fn put(body: EntryBody<'_>, is_coded: bool, into: &mut Value) {
+    let EntryBody::Here(bytes) = body else { return };
     match std::str::from_utf8(bytes) {
         // Text under a content coding would be taken for text that was decoded already.
         Ok(text) if !is_coded => into["text"] = json!(text),
@@ -70,16 +70,16 @@ fn put(body: Body<'_>, is_coded: bool, into: &mut Value) {
     }
 }
 
-fn size(body: Body<'_>) -> u64 {
+fn size(body: EntryBody<'_>) -> u64 {
     match body {
-        Body::None => 0,
-        Body::Here(bytes) => bytes.len() as u64,
-        Body::NotKept(count) => count,
+        EntryBody::None => 0,
+        EntryBody::Here(bytes) => bytes.len() as u64,
+        EntryBody::NotKept(count) => count,
     }
 }
 
 /// The entry.
-pub(crate) fn entry(sent: &Sent<'_>, came: &Came<'_>) -> Value {
+pub(crate) fn entry(sent: &SentRequest<'_>, came: &ReceivedResponse<'_>) -> Value {
     let url = url::Url::parse(sent.url).ok();
     let query: Vec<(String, String)> =
         url.iter().flat_map(|url| url.query_pairs().into_owned()).collect();
@@ -88,7 +88,7 @@ pub(crate) fn entry(sent: &Sent<'_>, came: &Came<'_>) -> Value {
         "headers": fields(sent.headers), "queryString": fields(&query), "headersSize": -1,
         "bodySize": size(sent.body),
     });
-    if let Body::Here(_) = sent.body {
+    if let EntryBody::Here(_) = sent.body {
         let media = named(sent.headers, "content-type").unwrap_or_default();
         let mut data = json!({"mimeType": media});
         put(sent.body, named(sent.headers, "content-encoding").is_some(), &mut data);

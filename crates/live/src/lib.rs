@@ -11,6 +11,6 @@ mod entry;
 mod relay;
 mod send;
 
-pub use care::{Base, Unsafe};
-pub use relay::{Counts, NoUpstream, Passed, Relay, Upstream};
-pub use send::{Client, Ended, Sending, Settings};
+pub use care::{BaseUrl, UnsafeTarget};
+pub use relay::{ForwardedExchange, Relay, RelayCounts, Upstream, UpstreamError};
+pub use send::{ProbeClient, SendEnd, SendResult, SendSettings};

@@ -5,7 +5,7 @@ use std::error::Error as _;
 use std::sync::{Mutex, MutexGuard, PoisonError};
 use std::time::{Duration, Instant};
 
-use faithful_clerk_core::probe::{Planned, Sends};
+use faithful_clerk_core::probe::{PlannedRequest, ProbeCredentials};
 use futures_util::{StreamExt as _, stream};
 use jiff::Timestamp;
 use reqwest::Method;
@@ -13,7 +13,7 @@ use reqwest::header::{HeaderMap, HeaderValue};
 use reqwest::redirect::Policy;
 use serde_json::Value;
 
-use crate::entry::{Body, Came, Sent, entry};
+use crate::entry::{EntryBody, ReceivedResponse, SentRequest, entry};
 
 /// Of an answer, so much is kept.
 const LARGEST: usize = 16 << 20;
@@ -26,7 +26,7 @@ const VERSION: &str = "HTTP/1.1";
 
 /// How requests are sent.
 #[derive(Debug, Clone)]
-pub struct Settings {
+pub struct SendSettings {
     /// The base URL, without a slash at its end.
     pub base: String,
     /// The headers with the right credentials.
@@ -43,7 +43,7 @@ pub struct Settings {
 
 /// How it ended.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Ended {
+pub enum SendEnd {
     /// All was sent.
     Done,
     /// The service failed, or could not be reached, too often in a row.
@@ -54,9 +54,9 @@ pub enum Ended {
 
 /// What came of sending.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Sending {
+pub struct SendResult {
     /// How it ended.
-    pub ended: Ended,
+    pub ended: SendEnd,
     /// What was kept of answers for later requests, by name.
     pub kept: BTreeMap<String, String>,
     /// The names of requests that could not be sent, as no answer gave what they need.
@@ -65,17 +65,17 @@ pub struct Sending {
 
 /// What sends.
 #[derive(Debug)]
-pub struct Client {
+pub struct ProbeClient {
     client: reqwest::Client,
-    settings: Settings,
+    settings: SendSettings,
 }
 
-impl Client {
+impl ProbeClient {
     /// Makes one.
     ///
     /// # Errors
     /// Where there is no TLS to be had.
-    pub fn new(settings: Settings) -> Result<Self, String> {
+    pub fn new(settings: SendSettings) -> Result<Self, String> {
         // Another part of the program may have chosen before.
         let _ = rustls::crypto::ring::default_provider().install_default();
         let client = reqwest::Client::builder()
@@ -92,11 +92,12 @@ impl Client {
     /// first on of which something is kept, they are sent one after the other. `stop` ends it at once.
     pub async fn send(
         &self,
-        requests: &[Planned],
+        requests: &[PlannedRequest],
         stop: impl Future<Output = ()>,
         mut take: impl FnMut(Value),
-    ) -> Sending {
-        let is_kept = |planned: &Planned| !planned.keeps.is_empty() || !planned.uses.is_empty();
+    ) -> SendResult {
+        let is_kept =
+            |planned: &PlannedRequest| !planned.keeps.is_empty() || !planned.uses.is_empty();
         let first = requests.iter().position(is_kept).unwrap_or(requests.len());
         let (free, chained) = requests.split_at(first);
         let kept = Mutex::new(BTreeMap::new());
@@ -126,11 +127,11 @@ impl Client {
         let ended = loop {
             let next = tokio::select! {
                 biased;
-                () = &mut stop => break Ended::Stopped,
+                () = &mut stop => break SendEnd::Stopped,
                 next = answers.next() => next,
             };
             let (entry, has_failed) = match next {
-                None => break Ended::Done,
+                None => break SendEnd::Done,
                 Some((planned, None)) => {
                     left_out.push(planned.name.clone());
                     continue;
@@ -140,15 +141,15 @@ impl Client {
             take(entry);
             failures = if has_failed { failures + 1 } else { 0 };
             if failures >= self.settings.most_failures {
-                break Ended::Failing;
+                break SendEnd::Failing;
             }
         };
         let kept = lock(&kept).clone();
-        Sending { ended, kept, left_out }
+        SendResult { ended, kept, left_out }
     }
 
     /// One exchange, and whether the service failed.
-    async fn one(&self, planned: &Planned) -> (Value, bool) {
+    async fn one(&self, planned: &PlannedRequest) -> (Value, bool) {
         let url = format!("{}{}", self.settings.base, planned.target);
         let mut recorded: Vec<(String, String)> = planned.headers.clone();
         if !recorded.iter().any(|(name, _)| name.eq_ignore_ascii_case("accept")) {
@@ -164,9 +165,9 @@ impl Client {
         }
         for (name, value) in &self.settings.credentials {
             let (value, shown) = match planned.credentials {
-                Sends::Right => (value.as_str(), masked(value)),
-                Sends::Wrong => (WRONG, WRONG.to_owned()),
-                Sends::None => continue,
+                ProbeCredentials::Right => (value.as_str(), masked(value)),
+                ProbeCredentials::Wrong => (WRONG, WRONG.to_owned()),
+                ProbeCredentials::None => continue,
             };
             request = request.header(name, value);
             recorded.push((name.clone(), shown));
@@ -195,21 +196,24 @@ impl Client {
                 }
             }
         };
-        let sent = Sent {
+        let sent = SentRequest {
             comment: Some(planned.name.clone()),
             at,
             method: &planned.method,
             url: &url,
             version: VERSION,
             headers: &recorded,
-            body: planned.body.as_ref().map_or(Body::None, |body| Body::Here(body.as_bytes())),
+            body: planned
+                .body
+                .as_ref()
+                .map_or(EntryBody::None, |body| EntryBody::Here(body.as_bytes())),
         };
-        let came = Came {
+        let came = ReceivedResponse {
             status,
             phrase: "",
             version: if status == 0 { "" } else { VERSION },
             headers: &headers,
-            body: if body.is_empty() { Body::None } else { Body::Here(&body) },
+            body: if body.is_empty() { EntryBody::None } else { EntryBody::Here(&body) },
             waited,
             whole: start.elapsed(),
             broken: broken.as_deref(),
@@ -225,7 +229,7 @@ fn lock(kept: &Mutex<Kept>) -> MutexGuard<'_, Kept> {
 }
 
 /// Keeps what a request wants to have kept of its answer, as far as it is there.
-fn keep(planned: &Planned, entry: &Value, kept: &mut Kept) {
+fn keep(planned: &PlannedRequest, entry: &Value, kept: &mut Kept) {
     let text = entry["response"]["content"]["text"].as_str().unwrap_or_default();
     let Ok(body) = serde_json::from_str::<Value>(text) else { return };
     for (name, pointer) in &planned.keeps {

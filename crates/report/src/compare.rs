@@ -20,38 +20,39 @@ use std::collections::BTreeMap;
 
 use faithful_clerk_core::Address;
 use faithful_clerk_core::compare::{
-    Between, Change, Closeness, Comparison, Counts, Grade, Noted, Standing,
+    Change, ChangeOccurrence, Closeness, Comparability, Comparison, ComparisonKind, Grade,
+    PairCounts,
 };
 use serde_json::{Value, json};
 
 use crate::json::{self, losses, pretty};
-use crate::page::{Page, Piece, Table, code, plain, toned};
+use crate::page::{Page, StyledText, Table, code, plain, toned};
 use crate::text::{counted, reasons};
 use crate::theme::Tone;
-use crate::{Names, Theme};
+use crate::{RecordingNames, Theme};
 
 /// A comparison and what it was made of.
 #[derive(Debug, Clone, Copy)]
-pub struct Compared<'r> {
+pub struct ComparisonReport<'r> {
     /// The comparison.
     pub comparison: &'r Comparison,
     /// How both sides are called.
     pub sides: [&'r str; 2],
     /// The names of all recordings, for addresses.
-    pub names: Names<'r>,
+    pub names: RecordingNames<'r>,
     /// The contract that judged, if any did.
     pub contract: Option<&'r str>,
 }
 
 /// For a terminal.
 #[must_use]
-pub fn terminal(compared: Compared<'_>, theme: Theme) -> String {
+pub fn terminal(compared: ComparisonReport<'_>, theme: Theme) -> String {
     page(compared).terminal(theme)
 }
 
 /// The counts and what got worse, for a terminal.
 #[must_use]
-pub fn overview(compared: Compared<'_>, theme: Theme) -> String {
+pub fn overview(compared: ComparisonReport<'_>, theme: Theme) -> String {
     let mut page = Page::default();
     page.text(summary(compared));
     changes(&mut page, compared, "Worsened", &[Grade::Worsened]);
@@ -62,28 +63,28 @@ pub fn overview(compared: Compared<'_>, theme: Theme) -> String {
 ///
 /// # Errors
 /// Only if our own template is wrong.
-pub fn html(compared: Compared<'_>) -> Result<String, crate::html::Error> {
+pub fn html(compared: ComparisonReport<'_>) -> Result<String, crate::html::Error> {
     crate::html::document("Comparison", &page(compared))
 }
 
 /// As Markdown.
 #[must_use]
-pub fn markdown(compared: Compared<'_>) -> String {
+pub fn markdown(compared: ComparisonReport<'_>) -> String {
     page(compared).markdown()
 }
 
-fn page(compared: Compared<'_>) -> Page {
+fn page(compared: ComparisonReport<'_>) -> Page {
     let comparison = compared.comparison;
     let mut page = Page::default();
     page.text(summary(compared));
     match comparison.standing() {
-        Standing::Compared => {}
-        Standing::Nothing => page.text(vec![plain("There is nothing to compare.")]),
-        Standing::AllAside => page.text(vec![
+        Comparability::Compared => {}
+        Comparability::Nothing => page.text(vec![plain("There is nothing to compare.")]),
+        Comparability::AllAside => page.text(vec![
             toned(Tone::Bad, "Nothing was compared."),
             plain(" Every exchange was set aside; does the contract name the servers of both recordings?"),
         ]),
-        Standing::Apart => {
+        Comparability::Apart => {
             page.text(vec![toned(Tone::Bad, "Nothing was asked in both."), plain(unlike(compared))]);
         }
     }
@@ -97,12 +98,12 @@ fn page(compared: Compared<'_>) -> Page {
         page.table(endpoints(&rows, comparison.between));
     }
     let sections: &[(&str, &[Grade])] = match comparison.between {
-        Between::Times => &[
+        ComparisonKind::Times => &[
             ("Worsened", &[Grade::Worsened]),
             ("Mended", &[Grade::Mended]),
             ("Changed", &[Grade::Changed]),
         ],
-        Between::Environments | Between::Callers => {
+        ComparisonKind::Environments | ComparisonKind::Callers => {
             &[("At odds", &[Grade::Worsened, Grade::Mended]), ("Different", &[Grade::Changed])]
         }
     };
@@ -129,21 +130,29 @@ fn page(compared: Compared<'_>) -> Page {
     page
 }
 
-fn summary(compared: Compared<'_>) -> Vec<Piece> {
-    let Compared { comparison, sides: [before, after], names: _, contract } = compared;
-    let Counts { worsened, mended, changed, same, only_before, only_after, more_often, unknown } =
-        comparison.counts;
+fn summary(compared: ComparisonReport<'_>) -> Vec<StyledText> {
+    let ComparisonReport { comparison, sides: [before, after], names: _, contract } = compared;
+    let PairCounts {
+        worsened,
+        mended,
+        changed,
+        same,
+        only_before,
+        only_after,
+        more_often,
+        unknown,
+    } = comparison.counts;
     let pairs = counted(comparison.counts.pairs(), "pair");
     let tone = |count: u64, tone| if count > 0 { tone } else { Tone::Plain };
     let mut pieces = vec![plain(format!("{before} and {after}: {pairs}. "))];
     match comparison.between {
-        Between::Times => pieces.extend([
+        ComparisonKind::Times => pieces.extend([
             toned(tone(worsened, Tone::Bad), format!("{worsened} worsened")),
             plain(", "),
             toned(tone(mended, Tone::Good), format!("{mended} mended")),
             plain(format!(", {changed} changed, {same} the same")),
         ]),
-        Between::Environments | Between::Callers => pieces.extend([
+        ComparisonKind::Environments | ComparisonKind::Callers => pieces.extend([
             toned(tone(worsened + mended, Tone::Bad), format!("{} at odds", worsened + mended)),
             plain(format!(", {changed} different, {same} the same")),
         ]),
@@ -168,13 +177,13 @@ fn summary(compared: Compared<'_>) -> Vec<Piece> {
     }
     let by = contract.map_or("without a contract".to_owned(), |name| format!("judged by {name}"));
     pieces.push(plain(format!(" ({by}).")));
-    if comparison.between != Between::Times {
+    if comparison.between != ComparisonKind::Times {
         pieces.push(plain(format!(" What follows is said of {after}, as seen from {before}.")));
     }
     pieces
 }
 
-fn unlike(compared: Compared<'_>) -> String {
+fn unlike(compared: ComparisonReport<'_>) -> String {
     let [before, after] = &compared.comparison.origins;
     let [first, second] = compared.sides;
     let of = |origins: &Vec<String>| match origins.as_slice() {
@@ -189,10 +198,10 @@ fn unlike(compared: Compared<'_>) -> String {
     )
 }
 
-fn endpoints(rows: &[(&String, &BTreeMap<Grade, u64>)], between: Between) -> Table {
+fn endpoints(rows: &[(&String, &BTreeMap<Grade, u64>)], between: ComparisonKind) -> Table {
     let heads: &[&'static str] = match between {
-        Between::Times => &["endpoint", "#worsened", "#mended", "#changed", "#the same"],
-        Between::Environments | Between::Callers => {
+        ComparisonKind::Times => &["endpoint", "#worsened", "#mended", "#changed", "#the same"],
+        ComparisonKind::Environments | ComparisonKind::Callers => {
             &["endpoint", "#at odds", "#different", "#the same"]
         }
     };
@@ -204,11 +213,11 @@ fn endpoints(rows: &[(&String, &BTreeMap<Grade, u64>)], between: Between) -> Tab
         };
         let mut row = vec![plain(endpoint.as_str())];
         row.extend(match between {
-            Between::Times => vec![
+            ComparisonKind::Times => vec![
                 count(grades, &[Grade::Worsened], Tone::Bad),
                 count(grades, &[Grade::Mended], Tone::Good),
             ],
-            Between::Environments | Between::Callers => {
+            ComparisonKind::Environments | ComparisonKind::Callers => {
                 vec![count(grades, &[Grade::Worsened, Grade::Mended], Tone::Bad)]
             }
         });
@@ -219,7 +228,7 @@ fn endpoints(rows: &[(&String, &BTreeMap<Grade, u64>)], between: Between) -> Tab
     table
 }
 
-fn changes(page: &mut Page, compared: Compared<'_>, title: &str, grades: &[Grade]) {
+fn changes(page: &mut Page, compared: ComparisonReport<'_>, title: &str, grades: &[Grade]) {
     let all = compared.comparison.changes.iter();
     let mine: Vec<_> = all.filter(|((grade, ..), _)| grades.contains(grade)).collect();
     if mine.is_empty() {
@@ -243,17 +252,17 @@ fn changes(page: &mut Page, compared: Compared<'_>, title: &str, grades: &[Grade
 }
 
 /// Whether a change is for the better, where one recording is later than the other.
-fn word(grade: Grade, between: Between) -> Piece {
+fn word(grade: Grade, between: ComparisonKind) -> StyledText {
     match (between, grade) {
-        (Between::Times, Grade::Worsened) => toned(Tone::Bad, "worse: "),
-        (Between::Times, Grade::Mended) => toned(Tone::Good, "better: "),
+        (ComparisonKind::Times, Grade::Worsened) => toned(Tone::Bad, "worse: "),
+        (ComparisonKind::Times, Grade::Mended) => toned(Tone::Good, "better: "),
         _ => plain(""),
     }
 }
 
 /// `#3 #4`, or `#3→#5` where a pair has other numbers on each side; with the names of the files where a side
 /// has several.
-fn pairs(noted: &Noted, compared: Compared<'_>) -> String {
+fn pairs(noted: &ChangeOccurrence, compared: ComparisonReport<'_>) -> String {
     let few = compared.names.0.len() <= 2;
     let address = |address: &Address| match few {
         true => format!("#{}", address.number),
@@ -274,28 +283,37 @@ fn pairs(noted: &Noted, compared: Compared<'_>) -> String {
 ///
 /// # Errors
 /// Only if serde can't write what is text, numbers and lists.
-pub fn json(compared: Compared<'_>) -> Result<String, serde_json::Error> {
-    let Compared { comparison, sides, names, contract } = compared;
-    let Counts { worsened, mended, changed, same, only_before, only_after, more_often, unknown } =
-        comparison.counts;
-    let change = |((pair, endpoint, change), noted): (&(Grade, String, Change), &Noted)| {
-        let Change { grade, what, place, rest } = change;
-        let pairs = noted.first.iter().map(|(before, after)| {
+pub fn json(compared: ComparisonReport<'_>) -> Result<String, serde_json::Error> {
+    let ComparisonReport { comparison, sides, names, contract } = compared;
+    let PairCounts {
+        worsened,
+        mended,
+        changed,
+        same,
+        only_before,
+        only_after,
+        more_often,
+        unknown,
+    } = comparison.counts;
+    let change =
+        |((pair, endpoint, change), noted): (&(Grade, String, Change), &ChangeOccurrence)| {
+            let Change { grade, what, place, rest } = change;
+            let pairs = noted.first.iter().map(|(before, after)| {
             json!({"before": names.address(*before), "after": names.address(*after)})
         });
-        json!({
-            "endpoint": endpoint,
-            "pair": pair.name(),
-            "grade": grade.name(),
-            "what": what,
-            "place": place,
-            "rest": rest,
-            "count": noted.count,
-            "pairs": pairs.collect::<Vec<_>>(),
-        })
-    };
-    let only = |only: &BTreeMap<String, Noted>| -> Vec<Value> {
-        let one = |(endpoint, noted): (&String, &Noted)| {
+            json!({
+                "endpoint": endpoint,
+                "pair": pair.name(),
+                "grade": grade.name(),
+                "what": what,
+                "place": place,
+                "rest": rest,
+                "count": noted.count,
+                "pairs": pairs.collect::<Vec<_>>(),
+            })
+        };
+    let only = |only: &BTreeMap<String, ChangeOccurrence>| -> Vec<Value> {
+        let one = |(endpoint, noted): (&String, &ChangeOccurrence)| {
             let first = noted.first.iter().map(|(address, _)| names.address(*address));
             json!({"endpoint": endpoint, "count": noted.count, "addresses": first.collect::<Vec<_>>()})
         };
@@ -315,9 +333,9 @@ pub fn json(compared: Compared<'_>) -> Result<String, serde_json::Error> {
         "format": "fclerk compare",
         "version": 1,
         "between": match comparison.between {
-            Between::Times => "times",
-            Between::Environments => "environments",
-            Between::Callers => "callers",
+            ComparisonKind::Times => "times",
+            ComparisonKind::Environments => "environments",
+            ComparisonKind::Callers => "callers",
         },
         "sides": sides,
         "contract": contract,

@@ -13,26 +13,26 @@
 //! | `worth_trying` | a list: `method`, `target`, `media`, `body`, `situation`, `how`, `faults` |
 //! | `losses` | what could not be read, the first of it |
 
-use faithful_clerk_core::coverage::{Coverage, Share, Worth, worth_trying};
-use faithful_clerk_core::{Mark, Situation};
+use faithful_clerk_core::coverage::{CellCounts, Coverage, SuggestedRequest, worth_trying};
+use faithful_clerk_core::{CellMark, Situation};
 use serde_json::{Value, json};
 
 use crate::json::{losses, pretty};
-use crate::page::{Page, Piece, Table, code, plain, toned};
+use crate::page::{Page, StyledText, Table, code, plain, toned};
 use crate::text::{counted, grid, reasons};
 use crate::theme::Tone;
-use crate::{Report, Theme};
+use crate::{CheckReport, Theme};
 
 /// For a terminal.
 #[must_use]
-pub fn terminal(report: &Report<'_>, theme: Theme) -> String {
+pub fn terminal(report: &CheckReport<'_>, theme: Theme) -> String {
     let coverage = Coverage::of(report.contract, report.ledger);
     format!("{}\n{}", grid(report, theme), page(report, &coverage).terminal(theme))
 }
 
 /// How much was tried, for a terminal.
 #[must_use]
-pub fn overview(report: &Report<'_>, theme: Theme) -> String {
+pub fn overview(report: &CheckReport<'_>, theme: Theme) -> String {
     let mut page = Page::default();
     page.text(summary(Coverage::of(report.contract, report.ledger).share));
     page.terminal(theme)
@@ -40,7 +40,7 @@ pub fn overview(report: &Report<'_>, theme: Theme) -> String {
 
 /// As Markdown.
 #[must_use]
-pub fn markdown(report: &Report<'_>) -> String {
+pub fn markdown(report: &CheckReport<'_>) -> String {
     let coverage = Coverage::of(report.contract, report.ledger);
     format!("{}\n{}", marks(report, &coverage).markdown(), page(report, &coverage).markdown())
 }
@@ -49,7 +49,7 @@ pub fn markdown(report: &Report<'_>) -> String {
 ///
 /// # Errors
 /// Only if our own template is wrong.
-pub fn html(report: &Report<'_>) -> Result<String, crate::html::Error> {
+pub fn html(report: &CheckReport<'_>) -> Result<String, crate::html::Error> {
     let coverage = Coverage::of(report.contract, report.ledger);
     let mut whole = marks(report, &coverage);
     whole.append(page(report, &coverage));
@@ -57,7 +57,7 @@ pub fn html(report: &Report<'_>) -> Result<String, crate::html::Error> {
 }
 
 /// The grid as a table.
-fn marks(report: &Report<'_>, coverage: &Coverage<'_>) -> Page {
+fn marks(report: &CheckReport<'_>, coverage: &Coverage<'_>) -> Page {
     let mut heads = vec!["endpoint"];
     heads.extend(
         coverage.grid.columns.iter().map(|column| column.map_or("in order", Situation::name)),
@@ -75,7 +75,7 @@ fn marks(report: &Report<'_>, coverage: &Coverage<'_>) -> Page {
     page
 }
 
-fn page(report: &Report<'_>, coverage: &Coverage<'_>) -> Page {
+fn page(report: &CheckReport<'_>, coverage: &Coverage<'_>) -> Page {
     let mut page = Page::default();
     page.text(summary(coverage.share));
     if !report.ledger.aside.is_empty() {
@@ -103,8 +103,8 @@ fn page(report: &Report<'_>, coverage: &Coverage<'_>) -> Page {
 }
 
 /// The percentage, and what it is of.
-fn summary(share: Share) -> Vec<Piece> {
-    let Share { kept, broken, unjudged, not_tried, cannot_occur: _ } = share;
+fn summary(share: CellCounts) -> Vec<StyledText> {
+    let CellCounts { kept, broken, unjudged, not_tried, cannot_occur: _ } = share;
     let mut parts = vec![format!("{kept} kept"), format!("{broken} broken")];
     if unjudged > 0 {
         parts.push(format!("{unjudged} not judged"));
@@ -121,8 +121,8 @@ fn summary(share: Share) -> Vec<Piece> {
     ]
 }
 
-fn trying(worth: &Worth) -> Vec<Piece> {
-    let Worth { method, target, body, media, situation, how, faults } = worth;
+fn trying(worth: &SuggestedRequest) -> Vec<StyledText> {
+    let SuggestedRequest { method, target, body, media, situation, how, faults } = worth;
     let mut pieces = vec![code(format!("{method} {target}")), plain(format!(": {how}"))];
     if let Some(body) = body {
         let media = media.as_deref().unwrap_or("no media type");
@@ -141,11 +141,11 @@ fn trying(worth: &Worth) -> Vec<Piece> {
 ///
 /// # Errors
 /// Only if serde can't write what is text, numbers and lists.
-pub fn json(report: &Report<'_>) -> Result<String, serde_json::Error> {
+pub fn json(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
     let coverage = Coverage::of(report.contract, report.ledger);
-    let Share { kept, broken, unjudged, not_tried, cannot_occur } = coverage.share;
+    let CellCounts { kept, broken, unjudged, not_tried, cannot_occur } = coverage.share;
     let columns = &coverage.grid.columns;
-    let cells = |cells: &[(Mark, _)]| -> Vec<Value> {
+    let cells = |cells: &[(CellMark, _)]| -> Vec<Value> {
         let cells = columns.iter().zip(cells);
         cells
             .map(|(column, (mark, _))| {
@@ -154,12 +154,12 @@ pub fn json(report: &Report<'_>) -> Result<String, serde_json::Error> {
             .collect()
     };
     let rows = coverage.grid.rows.iter().map(|(row, marks)| {
-        let marks: Vec<(Mark, ())> = marks.iter().map(|(mark, _)| (*mark, ())).collect();
+        let marks: Vec<(CellMark, ())> = marks.iter().map(|(mark, _)| (*mark, ())).collect();
         json!({"endpoint": row.name(report.contract), "cells": cells(&marks)})
     });
     let worth = worth_trying(report.contract, &coverage);
     let worth = worth.iter().map(|worth| {
-        let Worth { method, target, body, media, situation, how, faults } = worth;
+        let SuggestedRequest { method, target, body, media, situation, how, faults } = worth;
         json!({
             "method": method,
             "target": target,

@@ -13,7 +13,7 @@
 
 use ::csv::{Error, Terminator, WriterBuilder};
 
-use crate::Report;
+use crate::CheckReport;
 use crate::escape::terminal;
 use crate::groups::groups;
 
@@ -35,7 +35,7 @@ const HEADS: [&str; 11] = [
 ///
 /// # Errors
 /// Only if the writer can't write what is text.
-pub fn check(report: &Report<'_>) -> Result<String, Error> {
+pub fn check(report: &CheckReport<'_>) -> Result<String, Error> {
     let mut writer = WriterBuilder::new().terminator(Terminator::CRLF).from_writer(Vec::new());
     writer.write_record(HEADS)?;
     for group in groups(report) {

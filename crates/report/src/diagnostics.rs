@@ -2,21 +2,21 @@
 
 use annotate_snippets::renderer::DecorStyle;
 use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
-use faithful_clerk_core::{Gravity, Mistake};
+use faithful_clerk_core::{Diagnostic, DiagnosticSeverity};
 
 use crate::escape::terminal;
-use crate::{Colour, Marks, Theme};
+use crate::{ColorMode, MarkStyle, Theme};
 
 /// All mistakes, each with its picture, in the order of the text, and a line that counts them.
 #[must_use]
-pub fn mistakes(path: &str, text: &str, mistakes: &[Mistake], theme: Theme) -> String {
+pub fn mistakes(path: &str, text: &str, mistakes: &[Diagnostic], theme: Theme) -> String {
     let renderer = match theme.colour {
-        Colour::Always => Renderer::styled(),
-        Colour::Never => Renderer::plain(),
+        ColorMode::Always => Renderer::styled(),
+        ColorMode::Never => Renderer::plain(),
     };
     let decor = match theme.marks {
-        Marks::Unicode => DecorStyle::Unicode,
-        Marks::Ascii => DecorStyle::Ascii,
+        MarkStyle::Unicode => DecorStyle::Unicode,
+        MarkStyle::Ascii => DecorStyle::Ascii,
     };
     let renderer = renderer.decor_style(decor).term_width(theme.width);
     // One byte for one byte, so that places stay: what is harmful to a terminal becomes a blank.
@@ -31,11 +31,11 @@ pub fn mistakes(path: &str, text: &str, mistakes: &[Mistake], theme: Theme) -> S
     drawn
 }
 
-fn groups<'m>(path: &'m str, text: &'m str, mistake: &'m Mistake) -> Vec<Group<'m>> {
-    let Mistake { gravity, message, span, label, help, also } = mistake;
+fn groups<'m>(path: &'m str, text: &'m str, mistake: &'m Diagnostic) -> Vec<Group<'m>> {
+    let Diagnostic { gravity, message, span, label, help, also } = mistake;
     let level = match gravity {
-        Gravity::Mistake => Level::ERROR.with_name("mistake"),
-        Gravity::Notice => Level::WARNING.with_name("notice"),
+        DiagnosticSeverity::Mistake => Level::ERROR.with_name("mistake"),
+        DiagnosticSeverity::Notice => Level::WARNING.with_name("notice"),
     };
     let within = |span: &std::ops::Range<usize>| {
         let end = span.end.min(text.len());
@@ -64,8 +64,8 @@ fn groups<'m>(path: &'m str, text: &'m str, mistake: &'m Mistake) -> Vec<Group<'
     vec![group]
 }
 
-fn sum(path: &str, mistakes: &[Mistake]) -> String {
-    let grave = mistakes.iter().filter(|m| m.gravity == Gravity::Mistake).count();
+fn sum(path: &str, mistakes: &[Diagnostic]) -> String {
+    let grave = mistakes.iter().filter(|m| m.gravity == DiagnosticSeverity::Mistake).count();
     let counted = |count: usize, word: &str| match count {
         1 => format!("1 {word}"),
         count => format!("{count} {word}s"),

@@ -2,25 +2,25 @@
 
 use std::collections::BTreeMap;
 
-use faithful_clerk_core::shape::Sketch;
+use faithful_clerk_core::shape::InferredShape;
 
-use crate::page::{Branch, Piece};
+use crate::page::{StyledText, TreeLine};
 
 /// Deeper than this, a drawn shape only gets wider.
 const MOST_DRAWN: usize = 24;
 
 /// A shape with what is said of it.
 #[derive(Debug, Clone)]
-pub(crate) struct DrawnShape {
-    pub(crate) head: Vec<Piece>,
-    pub(crate) tree: Vec<Branch>,
+pub(crate) struct AnnotatedShape {
+    pub(crate) head: Vec<StyledText>,
+    pub(crate) tree: Vec<TreeLine>,
 }
 
 /// A shape as a small tree.
-pub(crate) fn tree(sketch: &Sketch) -> Vec<Branch> {
+pub(crate) fn tree(sketch: &InferredShape) -> Vec<TreeLine> {
     let mut branches = Vec::new();
     if sketch.objects == 0 || sketch.lists > 0 {
-        branches.push(Branch { depth: 0, name: "(whole)".to_owned(), is: kinds(sketch) });
+        branches.push(TreeLine { depth: 0, name: "(whole)".to_owned(), is: kinds(sketch) });
         below(sketch, 1, &mut branches);
     } else {
         below(sketch, 0, &mut branches);
@@ -28,11 +28,11 @@ pub(crate) fn tree(sketch: &Sketch) -> Vec<Branch> {
     branches
 }
 
-fn below(sketch: &Sketch, depth: usize, branches: &mut Vec<Branch>) {
+fn below(sketch: &InferredShape, depth: usize, branches: &mut Vec<TreeLine>) {
     for (name, member) in &sketch.members {
         let is_full = branches.len() >= MOST_DRAWN;
         if is_full {
-            branches.push(Branch { depth, name: "…".to_owned(), is: "and more".to_owned() });
+            branches.push(TreeLine { depth, name: "…".to_owned(), is: "and more".to_owned() });
             return;
         }
         let optional = if sketch.always(member) { "" } else { "?" };
@@ -42,7 +42,7 @@ fn below(sketch: &Sketch, depth: usize, branches: &mut Vec<Branch>) {
             format!(", in {} of {}", member.count, sketch.objects)
         };
         let is = format!("{}{often}", kinds(member));
-        branches.push(Branch { depth, name: format!("{name}{optional}"), is });
+        branches.push(TreeLine { depth, name: format!("{name}{optional}"), is });
         below(member, depth + 1, branches);
     }
     for inner in [&sketch.items, &sketch.keyed].into_iter().flatten() {
@@ -51,8 +51,8 @@ fn below(sketch: &Sketch, depth: usize, branches: &mut Vec<Branch>) {
 }
 
 /// The kind of a member, with the kind of what is in it where that has no members of its own.
-fn kinds(sketch: &Sketch) -> String {
-    let inner = |inner: &Option<Box<Sketch>>| match inner {
+fn kinds(sketch: &InferredShape) -> String {
+    let inner = |inner: &Option<Box<InferredShape>>| match inner {
         Some(inner) if inner.members.is_empty() || inner.objects < inner.count => {
             format!(" of {}", kinds(inner))
         }
@@ -76,7 +76,7 @@ fn kinds(sketch: &Sketch) -> String {
 
 /// How a line of a tree compares with another tree.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) enum Differs {
+pub(crate) enum LineDifference {
     /// It is the same there.
     No,
     /// It is only here.
@@ -88,18 +88,18 @@ pub(crate) enum Differs {
 }
 
 /// The lines of a tree beside those of the usual one, with what is missing where it would have stood.
-pub(crate) fn beside(usual: &[Branch], here: &[Branch]) -> Vec<(Differs, Branch)> {
-    let there: BTreeMap<String, &Branch> = paths(usual).into_iter().zip(usual).collect();
+pub(crate) fn beside(usual: &[TreeLine], here: &[TreeLine]) -> Vec<(LineDifference, TreeLine)> {
+    let there: BTreeMap<String, &TreeLine> = paths(usual).into_iter().zip(usual).collect();
     let mine = paths(here);
-    let kind = |branch: &Branch| branch.is.split(", in ").next().unwrap_or_default().to_owned();
-    let mut lines: Vec<(Differs, Branch)> = mine
+    let kind = |branch: &TreeLine| branch.is.split(", in ").next().unwrap_or_default().to_owned();
+    let mut lines: Vec<(LineDifference, TreeLine)> = mine
         .iter()
         .zip(here)
         .map(|(path, branch)| {
             let differs = match there.get(path) {
-                None => Differs::Added,
-                Some(other) if kind(other) != kind(branch) => Differs::Kind,
-                Some(_) => Differs::No,
+                None => LineDifference::Added,
+                Some(other) if kind(other) != kind(branch) => LineDifference::Kind,
+                Some(_) => LineDifference::No,
             };
             (differs, branch.clone())
         })
@@ -113,7 +113,7 @@ pub(crate) fn beside(usual: &[Branch], here: &[Branch]) -> Vec<(Differs, Branch)
             let at = before.as_ref().and_then(|before| paths_here.iter().position(|p| p == before));
             let at = at.map_or(0, |at| at + 1);
             paths_here.insert(at, path.clone());
-            lines.insert(at, (Differs::Missing, branch.clone()));
+            lines.insert(at, (LineDifference::Missing, branch.clone()));
         }
         before = Some(path);
     }
@@ -125,10 +125,10 @@ fn is_optional(name: &str) -> bool {
 }
 
 /// The way from the top to each line.
-fn paths(branches: &[Branch]) -> Vec<String> {
+fn paths(branches: &[TreeLine]) -> Vec<String> {
     let mut above: Vec<&str> = Vec::new();
     let path = |branch| {
-        let Branch { depth, name, .. }: &Branch = branch;
+        let TreeLine { depth, name, .. }: &TreeLine = branch;
         above.truncate(*depth);
         above.push(name.trim_end_matches('?'));
         above.join("\u{0}")
@@ -142,8 +142,8 @@ mod tests {
 
     #[test]
     fn what_is_missing_stands_where_it_would_have_stood() {
-        let tree = |lines: &[(usize, &str, &str)]| -> Vec<Branch> {
-            let branch = |(depth, name, is): &(usize, &str, &str)| Branch {
+        let tree = |lines: &[(usize, &str, &str)]| -> Vec<TreeLine> {
+            let branch = |(depth, name, is): &(usize, &str, &str)| TreeLine {
                 depth: *depth,
                 name: (*name).to_owned(),
                 is: (*is).to_owned(),
@@ -164,16 +164,16 @@ mod tests {
             (0, "x", "text"),
         ]);
         let lines = beside(&usual, &here);
-        let words: Vec<(Differs, &str)> =
+        let words: Vec<(LineDifference, &str)> =
             lines.iter().map(|(differs, branch)| (*differs, branch.name.as_str())).collect();
         assert_eq!(
             words,
             [
-                (Differs::Missing, "type"),
-                (Differs::Added, "code"),
-                (Differs::No, "errors"),
-                (Differs::Kind, "code"),
-                (Differs::No, "x"),
+                (LineDifference::Missing, "type"),
+                (LineDifference::Added, "code"),
+                (LineDifference::No, "errors"),
+                (LineDifference::Kind, "code"),
+                (LineDifference::No, "x"),
             ]
         );
     }

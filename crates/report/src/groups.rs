@@ -3,42 +3,42 @@
 use std::cmp::Reverse;
 use std::collections::BTreeMap;
 
-use faithful_clerk_core::Weight;
-use faithful_clerk_core::ledger::{Entry, Key, Row, fingerprint};
+use faithful_clerk_core::Severity;
+use faithful_clerk_core::ledger::{EndpointRow, FindingKey, FindingOccurrences, fingerprint};
 
-use crate::Report;
+use crate::CheckReport;
 
 /// The findings of one endpoint, or of requests that led to none.
-pub(crate) struct Group<'r> {
-    pub(crate) row: &'r Row,
+pub(crate) struct FindingGroup<'r> {
+    pub(crate) row: &'r EndpointRow,
     pub(crate) name: String,
     /// Those that are new, the worst first, then by how many there are.
-    pub(crate) new: Vec<Shown<'r>>,
+    pub(crate) new: Vec<ListedFinding<'r>>,
     /// Those that were there before.
-    pub(crate) known: Vec<Shown<'r>>,
+    pub(crate) known: Vec<ListedFinding<'r>>,
     /// New findings that are only counted.
-    pub(crate) more: BTreeMap<(&'static str, Weight), u64>,
+    pub(crate) more: BTreeMap<(&'static str, Severity), u64>,
     /// How many are new, by weight.
-    pub(crate) weights: BTreeMap<Weight, u64>,
+    pub(crate) weights: BTreeMap<Severity, u64>,
     /// How many were there before.
     pub(crate) known_count: u64,
 }
 
 /// A finding with its fingerprint.
 #[derive(Clone)]
-pub(crate) struct Shown<'r> {
-    pub(crate) key: &'r Key,
-    pub(crate) entry: &'r Entry,
+pub(crate) struct ListedFinding<'r> {
+    pub(crate) key: &'r FindingKey,
+    pub(crate) entry: &'r FindingOccurrences,
     pub(crate) fingerprint: String,
 }
 
 /// All groups; among equals the contract's order stays.
-pub(crate) fn groups<'r>(report: &Report<'r>) -> Vec<Group<'r>> {
-    let mut groups: BTreeMap<&Row, Group<'r>> = BTreeMap::new();
+pub(crate) fn groups<'r>(report: &CheckReport<'r>) -> Vec<FindingGroup<'r>> {
+    let mut groups: BTreeMap<&EndpointRow, FindingGroup<'r>> = BTreeMap::new();
     for ((row, clause), entries) in &report.ledger.findings {
-        let group = groups.entry(row).or_insert_with(|| Group::of(row, report));
+        let group = groups.entry(row).or_insert_with(|| FindingGroup::of(row, report));
         for (key, entry) in &entries.kept {
-            let shown = Shown { key, entry, fingerprint: fingerprint(&group.name, key) };
+            let shown = ListedFinding { key, entry, fingerprint: fingerprint(&group.name, key) };
             group.add(shown, report);
         }
         for (weight, count) in &entries.more {
@@ -50,27 +50,29 @@ pub(crate) fn groups<'r>(report: &Report<'r>) -> Vec<Group<'r>> {
             }
         }
     }
-    let mut groups: Vec<Group<'r>> = groups.into_values().collect();
+    let mut groups: Vec<FindingGroup<'r>> = groups.into_values().collect();
     for group in &mut groups {
-        let worst = |shown: &Shown<'_>| (shown.key.weight, Reverse(shown.entry.count));
+        let worst = |shown: &ListedFinding<'_>| (shown.key.weight, Reverse(shown.entry.count));
         group.new.sort_by_key(worst);
         group.known.sort_by_key(worst);
     }
     groups.sort_by_key(|group| {
-        Reverse([Weight::Breach, Weight::Lapse, Weight::Remark].map(|weight| group.count(weight)))
+        Reverse(
+            [Severity::Breach, Severity::Lapse, Severity::Remark].map(|weight| group.count(weight)),
+        )
     });
     groups
 }
 
-impl<'r> Group<'r> {
-    fn of(row: &'r Row, report: &Report<'_>) -> Self {
+impl<'r> FindingGroup<'r> {
+    fn of(row: &'r EndpointRow, report: &CheckReport<'_>) -> Self {
         let name = row.name(report.contract);
         let (new, known) = Default::default();
         let (more, weights) = Default::default();
         Self { row, name, new, known, more, weights, known_count: 0 }
     }
 
-    fn add(&mut self, shown: Shown<'r>, report: &Report<'_>) {
+    fn add(&mut self, shown: ListedFinding<'r>, report: &CheckReport<'_>) {
         if report.gate.since.is_some_and(|since| since.knows(&shown.fingerprint)) {
             self.known_count += shown.entry.count;
             self.known.push(shown);
@@ -81,7 +83,7 @@ impl<'r> Group<'r> {
     }
 
     /// How many are new of a weight.
-    pub(crate) fn count(&self, weight: Weight) -> u64 {
+    pub(crate) fn count(&self, weight: Severity) -> u64 {
         self.weights.get(&weight).copied().unwrap_or_default()
     }
 

@@ -9,18 +9,18 @@
 //! | `openapi-components.json` | shapes and faults as `components` of an OpenAPI 3.1 description |
 
 use faithful_clerk_core::Contract;
-use faithful_clerk_core::handbook::{Chapter, Handbook, advice, components, shape_schemas};
+use faithful_clerk_core::handbook::{FaultChapter, Handbook, advice, components, shape_schemas};
 use serde::Serialize;
 
 use crate::escape::{markdown, uri_path};
 use crate::html::{Error, render_chapters};
 use crate::json::pretty;
-use crate::page::{Line, Page, Table, code, linked, plain, toned};
+use crate::page::{Page, PageLine, Table, code, linked, plain, toned};
 use crate::theme::Tone;
 
 /// A file of the handbook.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct File {
+pub struct HandbookFile {
     /// Its path below the handbook's folder, with `/` between its steps.
     pub path: String,
     /// What is in it.
@@ -29,7 +29,7 @@ pub struct File {
 
 /// A part of a page, before it is drawn.
 #[derive(Debug)]
-pub(crate) struct Part {
+pub(crate) struct PagePart {
     pub(crate) anchor: Option<String>,
     pub(crate) title: Option<String>,
     pub(crate) page: Page,
@@ -37,7 +37,7 @@ pub(crate) struct Part {
 
 /// What stands around the parts of a page.
 #[derive(Debug, Serialize)]
-pub(crate) struct Around<'a> {
+pub(crate) struct PageFrame<'a> {
     pub(crate) title: &'a str,
     pub(crate) service: Option<&'a str>,
     /// Where the first page is, seen from this one; none on the first itself.
@@ -48,12 +48,12 @@ pub(crate) struct Around<'a> {
 ///
 /// # Errors
 /// Only if our own template is wrong.
-pub fn files(contract: &Contract) -> Result<Vec<File>, Error> {
+pub fn files(contract: &Contract) -> Result<Vec<HandbookFile>, Error> {
     let book = Handbook::of(contract);
     let service = contract.service.as_deref();
     let mut files = Vec::new();
     let title = service.map_or("Errors".to_owned(), |service| format!("Errors of {service}"));
-    let around = Around { title: &title, service, home: None };
+    let around = PageFrame { title: &title, service, home: None };
     draw(&mut files, "index", &around, &index(&book))?;
     for (path, chapters) in book.pages() {
         let up = "../".repeat(path.matches('/').count());
@@ -61,29 +61,29 @@ pub fn files(contract: &Contract) -> Result<Vec<File>, Error> {
             [one] => title_of(one).to_owned(),
             _ => title.clone(),
         };
-        let around = Around { title: &title, service, home: Some(format!("{up}index.html")) };
+        let around = PageFrame { title: &title, service, home: Some(format!("{up}index.html")) };
         let parts = chapters.iter().map(|chapter| {
             let heading = (chapters.len() > 1).then(|| title_of(chapter).to_owned());
             let anchor = chapter.page.as_ref().and_then(|page| page.anchor.clone());
             let head: fn(&mut Page, &str) = if chapters.len() > 1 { as_label } else { as_heading };
-            Part { anchor, title: heading, page: chapter_page(chapter, &up, head) }
+            PagePart { anchor, title: heading, page: chapter_page(chapter, &up, head) }
         });
         draw(&mut files, path, &around, &parts.collect::<Vec<_>>())?;
     }
     for (name, schema) in shape_schemas(contract) {
         let text = pretty(&schema).unwrap_or_default();
-        files.push(File { path: format!("schemas/{name}.json"), text });
+        files.push(HandbookFile { path: format!("schemas/{name}.json"), text });
     }
     let text = pretty(&components(contract)).unwrap_or_default();
-    files.push(File { path: "openapi-components.json".to_owned(), text });
+    files.push(HandbookFile { path: "openapi-components.json".to_owned(), text });
     Ok(files)
 }
 
 fn draw(
-    files: &mut Vec<File>,
+    files: &mut Vec<HandbookFile>,
     path: &str,
-    around: &Around<'_>,
-    parts: &[Part],
+    around: &PageFrame<'_>,
+    parts: &[PagePart],
 ) -> Result<(), Error> {
     let mut text = format!("# {}\n", markdown(around.title));
     for part in parts {
@@ -94,19 +94,20 @@ fn draw(
         text.push('\n');
         text.push_str(&part.page.markdown().replace("index.html)", "index.md)"));
     }
-    files.push(File { path: format!("{path}.html"), text: render_chapters(around, parts)? });
-    files.push(File { path: format!("{path}.md"), text });
+    files
+        .push(HandbookFile { path: format!("{path}.html"), text: render_chapters(around, parts)? });
+    files.push(HandbookFile { path: format!("{path}.md"), text });
     Ok(())
 }
 
-fn title_of<'c>(chapter: &'c Chapter<'_>) -> &'c str {
+fn title_of<'c>(chapter: &'c FaultChapter<'_>) -> &'c str {
     let fault = chapter.fault;
     let phrase = || faithful_clerk_core::status::phrase(fault.status).unwrap_or(&fault.name);
     fault.title.as_deref().unwrap_or_else(phrase)
 }
 
 /// All faults, then those without a type in full.
-fn index(book: &Handbook<'_>) -> Vec<Part> {
+fn index(book: &Handbook<'_>) -> Vec<PagePart> {
     let mut page = Page::default();
     page.text(vec![plain("Every error that the service may answer with, by what was agreed.")]);
     let mut table = Table::new(&["error", "#status", "type", "it comes when"]);
@@ -136,9 +137,9 @@ fn index(book: &Handbook<'_>) -> Vec<Part> {
         code("schemas"),
         plain("."),
     ]);
-    let mut parts = vec![Part { anchor: None, title: None, page }];
+    let mut parts = vec![PagePart { anchor: None, title: None, page }];
     parts.extend(book.chapters.iter().filter(|chapter| chapter.page.is_none()).map(|chapter| {
-        Part {
+        PagePart {
             anchor: Some(chapter.fault.name.clone()),
             title: Some(title_of(chapter).to_owned()),
             page: chapter_page(chapter, "", as_label),
@@ -156,7 +157,7 @@ fn as_label(page: &mut Page, text: &str) {
 }
 
 /// What is said of a fault; `head` puts a heading over each of its parts.
-fn chapter_page(chapter: &Chapter<'_>, up: &str, head: fn(&mut Page, &str)) -> Page {
+fn chapter_page(chapter: &FaultChapter<'_>, up: &str, head: fn(&mut Page, &str)) -> Page {
     let fault = chapter.fault;
     let phrase = chapter.example.phrase;
     let mut page = Page::default();
@@ -213,7 +214,7 @@ fn chapter_page(chapter: &Chapter<'_>, up: &str, head: fn(&mut Page, &str)) -> P
     page
 }
 
-fn example(chapter: &Chapter<'_>) -> Vec<Line> {
+fn example(chapter: &FaultChapter<'_>) -> Vec<PageLine> {
     let of = &chapter.example;
     let mut text = format!("HTTP/1.1 {} {}\n", of.status, of.phrase);
     for (name, value) in &of.headers {
@@ -225,7 +226,7 @@ fn example(chapter: &Chapter<'_>) -> Vec<Line> {
     }
     let line = |line: &str| {
         let bare = line.trim_start();
-        Line { indent: line.len() - bare.len(), pieces: vec![plain(bare)] }
+        PageLine { indent: line.len() - bare.len(), pieces: vec![plain(bare)] }
     };
     text.lines().map(line).collect()
 }

@@ -22,34 +22,37 @@
 use std::collections::BTreeMap;
 
 use faithful_clerk_core::hidden::escaped_json;
-use faithful_clerk_core::ledger::{Entries, Entry, Key, Row, Stale, Tally, fingerprint};
-use faithful_clerk_core::{Grid, Loss, Losses, Passing, Place, Weight};
+use faithful_clerk_core::ledger::{
+    ClauseFindings, ClauseTally, EndpointRow, FindingKey, FindingOccurrences, StaleWaiver,
+    fingerprint,
+};
+use faithful_clerk_core::{GateResult, Grid, Location, Severity, Unreadable, UnreadableParts};
 use serde::Serialize;
 
-use crate::{Names, Report};
+use crate::{CheckReport, RecordingNames};
 
 #[derive(Serialize)]
-struct Check<'r> {
+struct JsonCheck<'r> {
     format: &'static str,
     version: u32,
     service: Option<&'r str>,
     kept: bool,
     recordings: &'r [String],
-    totals: Totals,
-    gate: Gate<'r>,
-    grid: Vec<GridRow>,
-    findings: Vec<Finding<'r>>,
-    more: Vec<More>,
-    waivers: Vec<Waived<'r>>,
-    clauses: Vec<Clause>,
-    aside: Vec<Reason<'r>>,
-    unjudged: Vec<Reason<'r>>,
-    losses: Vec<Lost<'r>>,
+    totals: JsonTotals,
+    gate: JsonGate<'r>,
+    grid: Vec<JsonGridRow>,
+    findings: Vec<JsonFinding<'r>>,
+    more: Vec<JsonMore>,
+    waivers: Vec<JsonWaived<'r>>,
+    clauses: Vec<JsonClause>,
+    aside: Vec<JsonReason<'r>>,
+    unjudged: Vec<JsonReason<'r>>,
+    losses: Vec<JsonUnreadable<'r>>,
     without_credentials: Vec<&'r str>,
 }
 
 #[derive(Serialize)]
-struct Totals {
+struct JsonTotals {
     judged: u64,
     aside: u64,
     lost: u64,
@@ -60,30 +63,30 @@ struct Totals {
 }
 
 #[derive(Serialize)]
-struct Gate<'r> {
+struct JsonGate<'r> {
     fail_on: &'static str,
     since: Option<&'r str>,
-    new: New,
+    new: JsonNew,
     known: u64,
     failing: u64,
     passed: bool,
 }
 
 #[derive(Serialize)]
-struct New {
+struct JsonNew {
     breaches: u64,
     lapses: u64,
     remarks: u64,
 }
 
 #[derive(Serialize)]
-struct GridRow {
+struct JsonGridRow {
     endpoint: String,
-    cells: Vec<Cell>,
+    cells: Vec<JsonCell>,
 }
 
 #[derive(Serialize)]
-struct Cell {
+struct JsonCell {
     situation: Option<&'static str>,
     mark: &'static str,
     kept: u64,
@@ -93,7 +96,7 @@ struct Cell {
 }
 
 #[derive(Serialize)]
-struct Waived<'r> {
+struct JsonWaived<'r> {
     clause: &'static str,
     endpoint: Option<String>,
     reason: &'r str,
@@ -101,11 +104,11 @@ struct Waived<'r> {
     line: usize,
     state: &'static str,
     waived: u64,
-    findings: Vec<Finding<'r>>,
+    findings: Vec<JsonFinding<'r>>,
 }
 
 #[derive(Serialize)]
-struct Finding<'r> {
+struct JsonFinding<'r> {
     clause: &'static str,
     weight: &'static str,
     endpoint: String,
@@ -122,7 +125,7 @@ struct Finding<'r> {
 }
 
 #[derive(Serialize)]
-struct More {
+struct JsonMore {
     clause: &'static str,
     weight: &'static str,
     endpoint: String,
@@ -130,7 +133,7 @@ struct More {
 }
 
 #[derive(Serialize)]
-struct Clause {
+struct JsonClause {
     name: &'static str,
     kept: u64,
     broken: u64,
@@ -138,13 +141,13 @@ struct Clause {
 }
 
 #[derive(Serialize)]
-pub(crate) struct Reason<'r> {
+pub(crate) struct JsonReason<'r> {
     reason: &'r str,
     count: u64,
 }
 
 #[derive(Serialize)]
-pub(crate) struct Lost<'r> {
+pub(crate) struct JsonUnreadable<'r> {
     recording: &'r str,
     entry: Option<u64>,
     offset: u64,
@@ -155,22 +158,22 @@ pub(crate) struct Lost<'r> {
 ///
 /// # Errors
 /// Only if serde can't write what is text, numbers and lists.
-pub fn check(report: &Report<'_>) -> Result<String, serde_json::Error> {
+pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
     let ledger = report.ledger;
-    let name = |row: &Row| row.name(report.contract);
-    let check = Check {
+    let name = |row: &EndpointRow| row.name(report.contract);
+    let check = JsonCheck {
         format: "fclerk check",
         version: 1,
         service: report.contract.service.as_deref(),
         kept: report.is_kept(),
         recordings: report.recordings,
-        totals: Totals {
+        totals: JsonTotals {
             judged: ledger.judged,
             aside: ledger.aside.values().sum(),
             lost: ledger.losses.count,
-            breaches: ledger.count(Weight::Breach),
-            lapses: ledger.count(Weight::Lapse),
-            remarks: ledger.count(Weight::Remark),
+            breaches: ledger.count(Severity::Breach),
+            lapses: ledger.count(Severity::Lapse),
+            remarks: ledger.count(Severity::Remark),
             waived: report.waived(),
         },
         gate: gate(report),
@@ -187,7 +190,7 @@ pub fn check(report: &Report<'_>) -> Result<String, serde_json::Error> {
             .flat_map(|((row, clause), entries)| {
                 entries.more.iter().map(move |(weight, count)| (row, *clause, *weight, *count))
             })
-            .map(|(row, clause, weight, count)| More {
+            .map(|(row, clause, weight, count)| JsonMore {
                 clause,
                 weight: weight.name(),
                 endpoint: name(row),
@@ -213,16 +216,16 @@ pub(crate) fn pretty(value: &impl Serialize) -> Result<String, serde_json::Error
     serde_json::to_string_pretty(value).map(|text| escaped_json(text + "\n"))
 }
 
-fn gate<'r>(report: &Report<'r>) -> Gate<'r> {
-    let Passing { new, known, failing } = report.gate.passing(report.contract, report.ledger);
+fn gate<'r>(report: &CheckReport<'r>) -> JsonGate<'r> {
+    let GateResult { new, known, failing } = report.gate.passing(report.contract, report.ledger);
     let new = |weight| new.get(&weight).copied().unwrap_or_default();
-    Gate {
+    JsonGate {
         fail_on: report.gate.fail_on.name(),
         since: report.since,
-        new: New {
-            breaches: new(Weight::Breach),
-            lapses: new(Weight::Lapse),
-            remarks: new(Weight::Remark),
+        new: JsonNew {
+            breaches: new(Severity::Breach),
+            lapses: new(Severity::Lapse),
+            remarks: new(Severity::Remark),
         },
         known,
         failing,
@@ -230,15 +233,15 @@ fn gate<'r>(report: &Report<'r>) -> Gate<'r> {
     }
 }
 
-fn grid(report: &Report<'_>) -> Vec<GridRow> {
+fn grid(report: &CheckReport<'_>) -> Vec<JsonGridRow> {
     let Grid { columns, rows } = Grid::of(report.contract, report.ledger);
     rows.iter()
-        .map(|(row, cells)| GridRow {
+        .map(|(row, cells)| JsonGridRow {
             endpoint: row.name(report.contract),
             cells: columns
                 .iter()
                 .zip(cells)
-                .map(|(column, (mark, cell))| Cell {
+                .map(|(column, (mark, cell))| JsonCell {
                     situation: column.map(|situation| situation.name()),
                     mark: mark.name(),
                     kept: cell.kept,
@@ -251,14 +254,19 @@ fn grid(report: &Report<'_>) -> Vec<GridRow> {
         .collect()
 }
 
-fn finding<'r>(report: &Report<'_>, endpoint: String, key: &'r Key, entry: &Entry) -> Finding<'r> {
-    let Key { weight, clause, place, agreed, seen, note, unlike } = key;
+fn finding<'r>(
+    report: &CheckReport<'_>,
+    endpoint: String,
+    key: &'r FindingKey,
+    entry: &FindingOccurrences,
+) -> JsonFinding<'r> {
+    let FindingKey { weight, clause, place, agreed, seen, note, unlike } = key;
     let pointer = match place {
-        Place::Pointer(pointer) => Some(pointer.as_str()),
+        Location::Pointer(pointer) => Some(pointer.as_str()),
         _ => None,
     };
     let fingerprint = fingerprint(&endpoint, key);
-    Finding {
+    JsonFinding {
         clause,
         weight: weight.name(),
         known: report.gate.since.is_some_and(|since| since.knows(&fingerprint)),
@@ -275,8 +283,8 @@ fn finding<'r>(report: &Report<'_>, endpoint: String, key: &'r Key, entry: &Entr
     }
 }
 
-fn waivers<'r>(report: &Report<'r>) -> Vec<Waived<'r>> {
-    let Report { contract, ledger, .. } = *report;
+fn waivers<'r>(report: &CheckReport<'r>) -> Vec<JsonWaived<'r>> {
+    let CheckReport { contract, ledger, .. } = *report;
     let waivers = contract.waivers.iter().enumerate();
     waivers
         .map(|(at, waiver)| {
@@ -284,17 +292,17 @@ fn waivers<'r>(report: &Report<'r>) -> Vec<Waived<'r>> {
             let entries = ledger.waived.get(&at);
             let kept = entries.iter().flat_map(|entries| &entries.kept);
             let name = || endpoint.clone().unwrap_or_default();
-            Waived {
+            JsonWaived {
                 clause: waiver.clause,
                 reason: &waiver.reason,
                 until: waiver.until.to_string(),
                 line: waiver.line,
                 state: match ledger.stale.get(&at) {
                     None => "in force",
-                    Some(Stale::Expired) => "expired",
-                    Some(Stale::Unused) => "unused",
+                    Some(StaleWaiver::Expired) => "expired",
+                    Some(StaleWaiver::Unused) => "unused",
                 },
-                waived: entries.map_or(0, Entries::count),
+                waived: entries.map_or(0, ClauseFindings::count),
                 findings: kept.map(|(key, entry)| finding(report, name(), key, entry)).collect(),
                 endpoint,
             }
@@ -302,25 +310,28 @@ fn waivers<'r>(report: &Report<'r>) -> Vec<Waived<'r>> {
         .collect()
 }
 
-fn clause(name: &'static str, tally: Tally) -> Clause {
-    let Tally { kept, broken, unjudged } = tally;
-    Clause { name, kept, broken, unjudged }
+fn clause(name: &'static str, tally: ClauseTally) -> JsonClause {
+    let ClauseTally { kept, broken, unjudged } = tally;
+    JsonClause { name, kept, broken, unjudged }
 }
 
 /// Reasons with their counts.
-pub(crate) fn reasons<R: AsRef<str>>(reasons: &BTreeMap<R, u64>) -> Vec<Reason<'_>> {
+pub(crate) fn reasons<R: AsRef<str>>(reasons: &BTreeMap<R, u64>) -> Vec<JsonReason<'_>> {
     reasons
         .iter()
-        .map(|(reason, count)| Reason { reason: reason.as_ref(), count: *count })
+        .map(|(reason, count)| JsonReason { reason: reason.as_ref(), count: *count })
         .collect()
 }
 
 /// What could not be read, the first of it.
-pub(crate) fn losses<'r>(losses: &'r Losses, names: Names<'r>) -> Vec<Lost<'r>> {
-    let lost = |loss: &'r Loss| {
-        let Loss { recording, offset, number, reason } = loss;
+pub(crate) fn losses<'r>(
+    losses: &'r UnreadableParts,
+    names: RecordingNames<'r>,
+) -> Vec<JsonUnreadable<'r>> {
+    let lost = |loss: &'r Unreadable| {
+        let Unreadable { recording, offset, number, reason } = loss;
         let recording = names.recording(*recording);
-        Lost { recording, entry: *number, offset: *offset, reason }
+        JsonUnreadable { recording, entry: *number, offset: *offset, reason }
     };
     losses.first.iter().map(lost).collect()
 }

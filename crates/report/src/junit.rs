@@ -12,25 +12,25 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::io::Error;
 
 use faithful_clerk_core::clause::catalogue;
-use faithful_clerk_core::ledger::Stale;
-use faithful_clerk_core::{Grid, Weight};
+use faithful_clerk_core::ledger::StaleWaiver;
+use faithful_clerk_core::{Grid, Severity};
 use quick_xml::Writer;
 use quick_xml::events::{BytesDecl, Event};
 
-use crate::Report;
+use crate::CheckReport;
 use crate::escape::{lines, terminal};
-use crate::groups::{Group, Shown, groups};
+use crate::groups::{FindingGroup, ListedFinding, groups};
 use crate::text::counted;
 
 /// A test case before it is written.
-struct Case {
+struct TestCase {
     suite: String,
     name: String,
-    outcome: Outcome,
+    outcome: TestOutcome,
     out: String,
 }
 
-enum Outcome {
+enum TestOutcome {
     Passed,
     Skipped(&'static str),
     /// What failed in a line, of which weight, and all of it.
@@ -42,9 +42,9 @@ enum Outcome {
 ///
 /// # Errors
 /// Only if the writer can't write what is text.
-pub fn check(report: &Report<'_>) -> Result<String, Error> {
+pub fn check(report: &CheckReport<'_>) -> Result<String, Error> {
     let suites = suites(report);
-    let of = |is: fn(&Outcome) -> bool| {
+    let of = |is: fn(&TestOutcome) -> bool| {
         suites
             .iter()
             .flat_map(|(_, cases)| cases)
@@ -60,9 +60,9 @@ pub fn check(report: &Report<'_>) -> Result<String, Error> {
         .create_element("testsuites")
         .with_attribute(("name", terminal(name).as_ref()))
         .with_attribute(("tests", all.as_str()))
-        .with_attribute(("failures", of(|outcome| matches!(outcome, Outcome::Failed(..))).as_str()))
-        .with_attribute(("errors", of(|outcome| matches!(outcome, Outcome::Error(..))).as_str()))
-        .with_attribute(("skipped", of(|outcome| matches!(outcome, Outcome::Skipped(_))).as_str()))
+        .with_attribute(("failures", of(|outcome| matches!(outcome, TestOutcome::Failed(..))).as_str()))
+        .with_attribute(("errors", of(|outcome| matches!(outcome, TestOutcome::Error(..))).as_str()))
+        .with_attribute(("skipped", of(|outcome| matches!(outcome, TestOutcome::Skipped(_))).as_str()))
         .write_inner_content(|writer| {
             suites.iter().try_for_each(|(name, cases)| suite(writer, name, cases))
         })?;
@@ -71,22 +71,22 @@ pub fn check(report: &Report<'_>) -> Result<String, Error> {
     Ok(text)
 }
 
-fn suite(writer: &mut Writer<Vec<u8>>, name: &str, cases: &[Case]) -> Result<(), Error> {
-    let of = |is: fn(&Outcome) -> bool| {
+fn suite(writer: &mut Writer<Vec<u8>>, name: &str, cases: &[TestCase]) -> Result<(), Error> {
+    let of = |is: fn(&TestOutcome) -> bool| {
         cases.iter().filter(|case| is(&case.outcome)).count().to_string()
     };
     writer
         .create_element("testsuite")
         .with_attribute(("name", terminal(name).as_ref()))
         .with_attribute(("tests", of(|_| true).as_str()))
-        .with_attribute(("failures", of(|outcome| matches!(outcome, Outcome::Failed(..))).as_str()))
-        .with_attribute(("errors", of(|outcome| matches!(outcome, Outcome::Error(..))).as_str()))
-        .with_attribute(("skipped", of(|outcome| matches!(outcome, Outcome::Skipped(_))).as_str()))
+        .with_attribute(("failures", of(|outcome| matches!(outcome, TestOutcome::Failed(..))).as_str()))
+        .with_attribute(("errors", of(|outcome| matches!(outcome, TestOutcome::Error(..))).as_str()))
+        .with_attribute(("skipped", of(|outcome| matches!(outcome, TestOutcome::Skipped(_))).as_str()))
         .write_inner_content(|writer| cases.iter().try_for_each(|case| test_case(writer, case)))?;
     Ok(())
 }
 
-fn test_case(writer: &mut Writer<Vec<u8>>, case: &Case) -> Result<(), Error> {
+fn test_case(writer: &mut Writer<Vec<u8>>, case: &TestCase) -> Result<(), Error> {
     let told =
         |writer: &mut Writer<Vec<u8>>, element: &str, message: &str, kind: &str, text: &str| {
             writer
@@ -100,18 +100,20 @@ fn test_case(writer: &mut Writer<Vec<u8>>, case: &Case) -> Result<(), Error> {
         .create_element("testcase")
         .with_attribute(("classname", terminal(&case.suite).as_ref()))
         .with_attribute(("name", terminal(&case.name).as_ref()));
-    if matches!(case.outcome, Outcome::Passed) && case.out.is_empty() {
+    if matches!(case.outcome, TestOutcome::Passed) && case.out.is_empty() {
         element.write_empty()?;
         return Ok(());
     }
     element.write_inner_content(|writer| {
         match &case.outcome {
-            Outcome::Passed => {}
-            Outcome::Skipped(why) => {
+            TestOutcome::Passed => {}
+            TestOutcome::Skipped(why) => {
                 writer.create_element("skipped").with_attribute(("message", *why)).write_empty()?;
             }
-            Outcome::Failed(message, kind, text) => told(writer, "failure", message, kind, text)?,
-            Outcome::Error(message, text) => told(writer, "error", message, "loss", text)?,
+            TestOutcome::Failed(message, kind, text) => {
+                told(writer, "failure", message, kind, text)?
+            }
+            TestOutcome::Error(message, text) => told(writer, "error", message, "loss", text)?,
         }
         if !case.out.is_empty() {
             let text = lines(&case.out);
@@ -124,7 +126,7 @@ fn test_case(writer: &mut Writer<Vec<u8>>, case: &Case) -> Result<(), Error> {
 }
 
 /// The cases of every endpoint, and those of the recordings and the waivers.
-fn suites(report: &Report<'_>) -> Vec<(String, Vec<Case>)> {
+fn suites(report: &CheckReport<'_>) -> Vec<(String, Vec<TestCase>)> {
     let families: BTreeSet<&str> = catalogue().map(|clause| family(clause.name)).collect();
     let groups = groups(report);
     let by_row: BTreeMap<_, _> = groups.iter().map(|group| (group.row, group)).collect();
@@ -136,12 +138,12 @@ fn suites(report: &Report<'_>) -> Vec<(String, Vec<Case>)> {
             Some(group) => case(report, group, family),
             None => {
                 let outcome = if is_tried {
-                    Outcome::Passed
+                    TestOutcome::Passed
                 } else {
-                    Outcome::Skipped("no exchange was recorded")
+                    TestOutcome::Skipped("no exchange was recorded")
                 };
                 let (suite, out) = (suite.clone(), String::new());
-                Case { suite, name: (*family).to_owned(), outcome, out }
+                TestCase { suite, name: (*family).to_owned(), outcome, out }
             }
         });
         suites.push((suite.clone(), cases.collect()));
@@ -154,12 +156,12 @@ fn family(clause: &str) -> &str {
     clause.split('.').next().unwrap_or_default()
 }
 
-fn case(report: &Report<'_>, group: &Group<'_>, name: &str) -> Case {
-    let of_family = |shown: &&Shown<'_>| family(shown.key.clause) == name;
-    let fails = |shown: &&Shown<'_>| shown.key.weight <= report.gate.fail_on;
+fn case(report: &CheckReport<'_>, group: &FindingGroup<'_>, name: &str) -> TestCase {
+    let of_family = |shown: &&ListedFinding<'_>| family(shown.key.clause) == name;
+    let fails = |shown: &&ListedFinding<'_>| shown.key.weight <= report.gate.fail_on;
     let (failed, told): (Vec<_>, Vec<_>) = group.new.iter().filter(of_family).partition(fails);
     let more = group.more.iter().filter(|((clause, _), _)| family(clause) == name);
-    let more_failed: Vec<(Weight, u64)> = more
+    let more_failed: Vec<(Severity, u64)> = more
         .map(|((_, weight), count)| (*weight, *count))
         .filter(|(weight, _)| *weight <= report.gate.fail_on)
         .collect();
@@ -174,20 +176,20 @@ fn case(report: &Report<'_>, group: &Group<'_>, name: &str) -> Case {
     let weights =
         failed.iter().map(|shown| shown.key.weight).chain(more_failed.iter().map(|of| of.0));
     let outcome = match weights.min() {
-        None => Outcome::Passed,
+        None => TestOutcome::Passed,
         Some(worst) => {
             let mut lines: Vec<String> =
                 failed.iter().map(|shown| sentence(report, shown)).collect();
             lines.extend(more_failed.iter().map(|(weight, count)| {
                 format!("and {} with other texts", counted(*count, weight.name()))
             }));
-            Outcome::Failed(counted(count, "finding"), worst.name(), lines.join("\n"))
+            TestOutcome::Failed(counted(count, "finding"), worst.name(), lines.join("\n"))
         }
     };
-    Case { suite: group.name.clone(), name: name.to_owned(), outcome, out: out.join("\n") }
+    TestCase { suite: group.name.clone(), name: name.to_owned(), outcome, out: out.join("\n") }
 }
 
-fn sentence(report: &Report<'_>, shown: &Shown<'_>) -> String {
+fn sentence(report: &CheckReport<'_>, shown: &ListedFinding<'_>) -> String {
     let (key, entry) = (shown.key, shown.entry);
     let at = report.names().list(entry.count, &entry.first);
     format!(
@@ -201,33 +203,33 @@ fn sentence(report: &Report<'_>, shown: &Shown<'_>) -> String {
 }
 
 /// Was everything read, and do all waivers still count?
-fn run(report: &Report<'_>) -> Vec<Case> {
+fn run(report: &CheckReport<'_>) -> Vec<TestCase> {
     let suite = || "(the run)".to_owned();
     let losses = &report.ledger.losses;
     let told = losses.first.iter().map(|loss| loss.told(report.names()));
     let read = match losses.count {
-        0 => Outcome::Passed,
+        0 => TestOutcome::Passed,
         count => {
             let text = told.collect::<Vec<_>>().join("\n");
-            Outcome::Error(format!("{} could not be read", counted(count, "part")), text)
+            TestOutcome::Error(format!("{} could not be read", counted(count, "part")), text)
         }
     };
     let expired: Vec<String> = report
         .ledger
         .stale
         .iter()
-        .filter(|(_, stale)| **stale == Stale::Expired)
+        .filter(|(_, stale)| **stale == StaleWaiver::Expired)
         .filter_map(|(at, _)| report.contract.waivers.get(*at))
         .map(|waiver| format!("{}, line {}: until {}", waiver.clause, waiver.line, waiver.until))
         .collect();
     let waivers = match expired.len() {
-        0 => Outcome::Passed,
+        0 => TestOutcome::Passed,
         count => {
             let message = format!("{} expired", counted(count as u64, "waiver"));
-            Outcome::Failed(message, "breach", expired.join("\n"))
+            TestOutcome::Failed(message, "breach", expired.join("\n"))
         }
     };
-    let case = |name: &str, outcome| Case {
+    let case = |name: &str, outcome| TestCase {
         suite: suite(),
         name: name.to_owned(),
         outcome,

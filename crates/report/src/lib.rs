@@ -27,16 +27,16 @@ pub mod survey;
 pub mod text;
 mod theme;
 
-pub use theme::{Colour, Marks, Theme};
+pub use theme::{ColorMode, MarkStyle, Theme};
 
-use faithful_clerk_core::ledger::Entries;
-use faithful_clerk_core::{Address, Contract, Gate, Ledger, Weight};
+use faithful_clerk_core::ledger::ClauseFindings;
+use faithful_clerk_core::{Address, Contract, Gate, Ledger, Severity};
 
-pub use faithful_clerk_core::Names;
+pub use faithful_clerk_core::RecordingNames;
 
 /// A check and what it was made of.
 #[derive(Debug, Clone, Copy)]
-pub struct Report<'r> {
+pub struct CheckReport<'r> {
     /// The sum of the check.
     pub ledger: &'r Ledger,
     /// The contract.
@@ -51,7 +51,7 @@ pub struct Report<'r> {
     pub since: Option<&'r str>,
 }
 
-impl<'r> Report<'r> {
+impl<'r> CheckReport<'r> {
     /// A check with the usual gate.
     #[must_use]
     pub fn new(ledger: &'r Ledger, contract: &'r Contract, recordings: &'r [String]) -> Self {
@@ -60,29 +60,29 @@ impl<'r> Report<'r> {
     }
 }
 
-impl Report<'_> {
+impl CheckReport<'_> {
     /// Was everything read, and every clause kept, lapses and remarks allowed?
     #[must_use]
     pub fn is_kept(&self) -> bool {
-        self.ledger.count(Weight::Breach) == 0 && self.ledger.losses.count == 0
+        self.ledger.count(Severity::Breach) == 0 && self.ledger.losses.count == 0
     }
 
     /// How many findings are waived.
     #[must_use]
     pub fn waived(&self) -> u64 {
-        self.ledger.waived.values().map(Entries::count).sum()
+        self.ledger.waived.values().map(ClauseFindings::count).sum()
     }
 
     /// The names of the recordings.
     #[must_use]
-    pub fn names(&self) -> Names<'_> {
-        Names(self.recordings)
+    pub fn names(&self) -> RecordingNames<'_> {
+        RecordingNames(self.recordings)
     }
 
     /// The name of a recording.
     #[must_use]
     pub fn recording(&self, at: u32) -> &str {
-        Names(self.recordings).recording(at)
+        RecordingNames(self.recordings).recording(at)
     }
 
     /// An address as it is written: `FILE#N`.

@@ -1,12 +1,12 @@
 //! A check as Markdown for a pull request: the sum, the grid, the findings, the worst first.
 
-use faithful_clerk_core::{Grid, Mark, Situation, Weight};
+use faithful_clerk_core::{CellMark, Grid, Severity, Situation};
 
-use crate::groups::{Group, Shown, groups};
-use crate::page::{Page, Piece, Table, code, plain, toned};
+use crate::groups::{FindingGroup, ListedFinding, groups};
+use crate::page::{Page, StyledText, Table, code, plain, toned};
 use crate::text::{counted, gate_words, sum_words, verdict};
 use crate::theme::Tone;
-use crate::{Report, Theme};
+use crate::{CheckReport, Theme};
 
 /// So many characters fit into a comment.
 pub const MOST: usize = 60_000;
@@ -19,12 +19,12 @@ const MOST_ROWS: usize = 100;
 
 /// A check, in [`MOST`] characters at the most; what does not fit is counted.
 #[must_use]
-pub fn check(report: &Report<'_>) -> String {
+pub fn check(report: &CheckReport<'_>) -> String {
     let mut text = head(report).markdown();
     let mut left = MOST.saturating_sub(text.chars().count() + LAST);
     let groups = groups(report);
     let (mut cut, mut is_full) = (0, false);
-    for weight in [Weight::Breach, Weight::Lapse, Weight::Remark] {
+    for weight in [Severity::Breach, Severity::Lapse, Severity::Remark] {
         let mut page = Page::default();
         let count: u64 = groups.iter().map(|group| group.count(weight)).sum();
         if count == 0 {
@@ -56,7 +56,7 @@ pub fn check(report: &Report<'_>) -> String {
     text
 }
 
-fn head(report: &Report<'_>) -> Page {
+fn head(report: &CheckReport<'_>) -> Page {
     let mut page = Page::default();
     page.heading(format!(
         "Error contract{}",
@@ -72,14 +72,15 @@ fn head(report: &Report<'_>) -> Page {
     page
 }
 
-fn grid(report: &Report<'_>) -> Table {
+fn grid(report: &CheckReport<'_>) -> Table {
     let grid = Grid::of(report.contract, report.ledger);
     let mut heads = vec!["endpoint"];
     heads.extend(grid.columns.iter().map(|column| column.map_or("in order", Situation::name)));
     let mut table = Table::new(&heads);
     let theme = Theme::bare(100);
     // Where there is no room for all, those with something broken are looked for.
-    let is_broken = |cells: &[(Mark, _)]| cells.iter().any(|(mark, _)| *mark == Mark::Broken);
+    let is_broken =
+        |cells: &[(CellMark, _)]| cells.iter().any(|(mark, _)| *mark == CellMark::Broken);
     let mut rows: Vec<_> = grid.rows.iter().collect();
     let left_out = rows.len().saturating_sub(MOST_ROWS);
     if left_out > 0 {
@@ -97,7 +98,11 @@ fn grid(report: &Report<'_>) -> Table {
     table
 }
 
-fn item(report: &Report<'_>, group: &Group<'_>, shown: &Shown<'_>) -> Vec<Piece> {
+fn item(
+    report: &CheckReport<'_>,
+    group: &FindingGroup<'_>,
+    shown: &ListedFinding<'_>,
+) -> Vec<StyledText> {
     let key = shown.key;
     let at = report.names().list(shown.entry.count, &shown.entry.first);
     let note = key.note.as_ref().map(|note| format!(" ({note})")).unwrap_or_default();

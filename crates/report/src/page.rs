@@ -6,14 +6,14 @@
 use unicode_width::UnicodeWidthStr;
 
 use crate::Theme;
-use crate::drawn::DrawnShape;
+use crate::drawn::AnnotatedShape;
 use crate::escape::{markdown, terminal};
 use crate::text::wrap::fit;
-use crate::theme::{Marks, Tone};
+use crate::theme::{MarkStyle, Tone};
 
 /// A piece of text in one tone.
 #[derive(Debug, Clone)]
-pub(crate) struct Piece {
+pub(crate) struct StyledText {
     pub(crate) text: String,
     pub(crate) tone: Tone,
     /// Where it leads, in files that have links.
@@ -21,28 +21,28 @@ pub(crate) struct Piece {
 }
 
 /// Plain text.
-pub(crate) fn plain(text: impl Into<String>) -> Piece {
+pub(crate) fn plain(text: impl Into<String>) -> StyledText {
     toned(Tone::Plain, text)
 }
 
 /// Text in a tone.
-pub(crate) fn toned(tone: Tone, text: impl Into<String>) -> Piece {
-    Piece { text: text.into(), tone, link: None }
+pub(crate) fn toned(tone: Tone, text: impl Into<String>) -> StyledText {
+    StyledText { text: text.into(), tone, link: None }
 }
 
 /// Text that leads somewhere; the link is a relative reference of our own making.
-pub(crate) fn linked(text: impl Into<String>, link: impl Into<String>) -> Piece {
-    Piece { link: Some(link.into()), ..plain(text) }
+pub(crate) fn linked(text: impl Into<String>, link: impl Into<String>) -> StyledText {
+    StyledText { link: Some(link.into()), ..plain(text) }
 }
 
 /// A name that stands for itself, such as a member's.
-pub(crate) fn code(text: impl Into<String>) -> Piece {
+pub(crate) fn code(text: impl Into<String>) -> StyledText {
     toned(Tone::Code, text)
 }
 
 /// A line of a tree.
 #[derive(Debug, Clone)]
-pub(crate) struct Branch {
+pub(crate) struct TreeLine {
     /// How deep it stands, from 0.
     pub(crate) depth: usize,
     /// What it is called.
@@ -53,30 +53,30 @@ pub(crate) struct Branch {
 
 /// A line that stands for itself; where it is wrapped, what follows is moved in as far.
 #[derive(Debug, Clone)]
-pub(crate) struct Line {
+pub(crate) struct PageLine {
     /// How far it is moved in.
     pub(crate) indent: usize,
     /// The text.
-    pub(crate) pieces: Vec<Piece>,
+    pub(crate) pieces: Vec<StyledText>,
 }
 
 /// A part of a page.
 #[derive(Debug)]
-pub(crate) enum Block {
+pub(crate) enum PageBlock {
     Heading(String),
     Label(String),
-    Text(Vec<Piece>),
-    Item(Vec<Piece>),
+    Text(Vec<StyledText>),
+    Item(Vec<StyledText>),
     Table(Table),
-    Shapes(Vec<DrawnShape>),
-    Lines(Vec<Line>),
+    Shapes(Vec<AnnotatedShape>),
+    Lines(Vec<PageLine>),
 }
 
 /// A table; a column is as wide as it has to be and the page allows.
 #[derive(Debug, Default)]
 pub(crate) struct Table {
     heads: Vec<&'static str>,
-    pub(crate) rows: Vec<Vec<Piece>>,
+    pub(crate) rows: Vec<Vec<StyledText>>,
 }
 
 impl Table {
@@ -86,7 +86,7 @@ impl Table {
     }
 
     /// Adds a row.
-    pub(crate) fn row(&mut self, row: Vec<Piece>) {
+    pub(crate) fn row(&mut self, row: Vec<StyledText>) {
         self.rows.push(row);
     }
 
@@ -115,34 +115,34 @@ impl Table {
 /// What a command has to say.
 #[derive(Debug, Default)]
 pub(crate) struct Page {
-    blocks: Vec<Block>,
+    blocks: Vec<PageBlock>,
 }
 
 impl Page {
     pub(crate) fn heading(&mut self, text: impl Into<String>) {
-        self.blocks.push(Block::Heading(text.into()));
+        self.blocks.push(PageBlock::Heading(text.into()));
     }
 
     /// A line over items that belong to it.
     pub(crate) fn label(&mut self, text: impl Into<String>) {
-        self.blocks.push(Block::Label(text.into()));
+        self.blocks.push(PageBlock::Label(text.into()));
     }
 
-    pub(crate) fn text(&mut self, pieces: Vec<Piece>) {
-        self.blocks.push(Block::Text(pieces));
+    pub(crate) fn text(&mut self, pieces: Vec<StyledText>) {
+        self.blocks.push(PageBlock::Text(pieces));
     }
 
-    pub(crate) fn item(&mut self, pieces: Vec<Piece>) {
-        self.blocks.push(Block::Item(pieces));
+    pub(crate) fn item(&mut self, pieces: Vec<StyledText>) {
+        self.blocks.push(PageBlock::Item(pieces));
     }
 
     pub(crate) fn table(&mut self, table: Table) {
-        self.blocks.push(Block::Table(table));
+        self.blocks.push(PageBlock::Table(table));
     }
 
     /// Shapes, the usual one first.
-    pub(crate) fn shapes(&mut self, shapes: Vec<DrawnShape>) {
-        self.blocks.push(Block::Shapes(shapes));
+    pub(crate) fn shapes(&mut self, shapes: Vec<AnnotatedShape>) {
+        self.blocks.push(PageBlock::Shapes(shapes));
     }
 
     /// Another page behind this one.
@@ -151,48 +151,50 @@ impl Page {
     }
 
     /// What it consists of, in order.
-    pub(crate) fn blocks(&self) -> &[Block] {
+    pub(crate) fn blocks(&self) -> &[PageBlock] {
         &self.blocks
     }
 
-    pub(crate) fn lines(&mut self, lines: Vec<Line>) {
-        self.blocks.push(Block::Lines(lines));
+    pub(crate) fn lines(&mut self, lines: Vec<PageLine>) {
+        self.blocks.push(PageBlock::Lines(lines));
     }
 
     /// For a terminal.
     pub(crate) fn terminal(&self, theme: Theme) -> String {
         let mut text = String::new();
-        let mut last: Option<&Block> = None;
+        let mut last: Option<&PageBlock> = None;
         for block in &self.blocks {
             // Items stand close together.
-            let close =
-                matches!((last, block), (Some(Block::Item(_) | Block::Label(_)), Block::Item(_)));
+            let close = matches!(
+                (last, block),
+                (Some(PageBlock::Item(_) | PageBlock::Label(_)), PageBlock::Item(_))
+            );
             if last.is_some() && !close {
                 text.push('\n');
             }
             last = Some(block);
             match block {
-                Block::Heading(heading) => {
+                PageBlock::Heading(heading) => {
                     text.push_str(&format!("{}\n", theme.strong(&terminal(heading))));
                 }
-                Block::Label(label) => {
+                PageBlock::Label(label) => {
                     text.push_str(&format!("  {}\n", theme.strong(&terminal(label))));
                 }
-                Block::Text(pieces) => {
+                PageBlock::Text(pieces) => {
                     text.push_str(&wrapped(pieces, "", 0, 0, theme));
                 }
-                Block::Item(pieces) => {
-                    let bullet = if theme.marks == Marks::Unicode { "• " } else { "* " };
+                PageBlock::Item(pieces) => {
+                    let bullet = if theme.marks == MarkStyle::Unicode { "• " } else { "* " };
                     text.push_str(&wrapped(pieces, bullet, 2, 4, theme));
                 }
-                Block::Table(table) => text.push_str(&table_text(table, theme)),
-                Block::Shapes(shapes) => {
-                    let drawn = shapes.iter().map(|DrawnShape { head, tree }| {
+                PageBlock::Table(table) => text.push_str(&table_text(table, theme)),
+                PageBlock::Shapes(shapes) => {
+                    let drawn = shapes.iter().map(|AnnotatedShape { head, tree }| {
                         format!("{}{}", wrapped(head, "", 0, 0, theme), tree_text(tree, theme))
                     });
                     text.push_str(&drawn.collect::<Vec<_>>().join("\n"));
                 }
-                Block::Lines(lines) => {
+                PageBlock::Lines(lines) => {
                     for line in lines {
                         text.push_str(&line_text(line, theme));
                     }
@@ -200,8 +202,8 @@ impl Page {
             }
         }
         match theme.marks {
-            Marks::Unicode => text,
-            Marks::Ascii => text.replace('→', "->").replace('…', "..."),
+            MarkStyle::Unicode => text,
+            MarkStyle::Ascii => text.replace('→', "->").replace('…', "..."),
         }
     }
 
@@ -210,17 +212,19 @@ impl Page {
         let mut text = String::new();
         let mut last_was_item = false;
         for block in &self.blocks {
-            let is_item = matches!(block, Block::Item(_));
+            let is_item = matches!(block, PageBlock::Item(_));
             if !(text.is_empty() || is_item && last_was_item) {
                 text.push('\n');
             }
             last_was_item = is_item;
             match block {
-                Block::Heading(heading) => text.push_str(&format!("## {}\n", markdown(heading))),
-                Block::Label(label) => text.push_str(&format!("**{}**\n", markdown(label))),
-                Block::Text(pieces) => text.push_str(&format!("{}\n", marked(pieces))),
-                Block::Item(pieces) => text.push_str(&format!("- {}\n", marked(pieces))),
-                Block::Table(table) => {
+                PageBlock::Heading(heading) => {
+                    text.push_str(&format!("## {}\n", markdown(heading)))
+                }
+                PageBlock::Label(label) => text.push_str(&format!("**{}**\n", markdown(label))),
+                PageBlock::Text(pieces) => text.push_str(&format!("{}\n", marked(pieces))),
+                PageBlock::Item(pieces) => text.push_str(&format!("- {}\n", marked(pieces))),
+                PageBlock::Table(table) => {
                     let heads: Vec<&str> =
                         (0..table.heads.len()).map(|at| table.head(at)).collect();
                     let rules: Vec<&str> = (0..table.heads.len())
@@ -233,14 +237,14 @@ impl Page {
                         text.push_str(&format!("| {} |\n", cells.join(" | ")));
                     }
                 }
-                Block::Shapes(shapes) => {
-                    let drawn = shapes.iter().map(|DrawnShape { head, tree }| {
+                PageBlock::Shapes(shapes) => {
+                    let drawn = shapes.iter().map(|AnnotatedShape { head, tree }| {
                         let tree = fenced("text", &tree_text(tree, Theme::bare(100)));
                         format!("{}\n\n{tree}", marked(head))
                     });
                     text.push_str(&drawn.collect::<Vec<_>>().join("\n"));
                 }
-                Block::Lines(lines) => {
+                PageBlock::Lines(lines) => {
                     let lines: Vec<String> =
                         lines.iter().map(|line| line_text(line, Theme::bare(100))).collect();
                     text.push_str(&fenced("text", &lines.concat()));
@@ -258,8 +262,8 @@ pub(crate) fn fenced(language: &str, code: &str) -> String {
     format!("{fence}{language}\n{code}{fence}\n")
 }
 
-fn marked(pieces: &[Piece]) -> String {
-    let piece = |piece: &Piece| match piece.tone {
+fn marked(pieces: &[StyledText]) -> String {
+    let piece = |piece: &StyledText| match piece.tone {
         _ if piece.text.is_empty() => String::new(),
         Tone::Code => {
             let text = terminal(&piece.text).replace('|', "\\|");
@@ -283,7 +287,13 @@ fn marked(pieces: &[Piece]) -> String {
 }
 
 /// Pieces, wrapped at spaces, the first line behind a bullet.
-fn wrapped(pieces: &[Piece], bullet: &str, first: usize, others: usize, theme: Theme) -> String {
+fn wrapped(
+    pieces: &[StyledText],
+    bullet: &str,
+    first: usize,
+    others: usize,
+    theme: Theme,
+) -> String {
     let width = theme.width.max(others + 20);
     let mut text = format!("{}{bullet}", " ".repeat(first));
     let mut used = first + bullet.width();
@@ -314,17 +324,17 @@ fn wrapped(pieces: &[Piece], bullet: &str, first: usize, others: usize, theme: T
     text
 }
 
-fn line_text(line: &Line, theme: Theme) -> String {
+fn line_text(line: &PageLine, theme: Theme) -> String {
     wrapped(&line.pieces, "", line.indent, line.indent, theme)
 }
 
 /// The glyphs before a line of a tree follow from the depths of the lines behind it.
-fn tree_text(branches: &[Branch], theme: Theme) -> String {
+fn tree_text(branches: &[TreeLine], theme: Theme) -> String {
     let [down, fork, last] = match theme.marks {
-        Marks::Unicode => ["│  ", "├─ ", "└─ "],
-        Marks::Ascii => ["|  ", "|- ", "`- "],
+        MarkStyle::Unicode => ["│  ", "├─ ", "└─ "],
+        MarkStyle::Ascii => ["|  ", "|- ", "`- "],
     };
-    let mut lines: Vec<(String, &Branch)> = Vec::new();
+    let mut lines: Vec<(String, &TreeLine)> = Vec::new();
     for (at, branch) in branches.iter().enumerate() {
         let behind = branches.get(at + 1..).unwrap_or_default();
         // Does another line of that depth follow before one that stands further out?
@@ -339,7 +349,7 @@ fn tree_text(branches: &[Branch], theme: Theme) -> String {
         lines.push((glyphs, branch));
     }
     let width =
-        |(glyphs, branch): &(String, &Branch)| glyphs.width() + terminal(&branch.name).width();
+        |(glyphs, branch): &(String, &TreeLine)| glyphs.width() + terminal(&branch.name).width();
     let most = lines.iter().map(width).max().unwrap_or_default().min(theme.width / 2);
     let mut text = String::new();
     for line in &lines {
@@ -363,7 +373,7 @@ const GAP: usize = 2;
 fn table_text(table: &Table, theme: Theme) -> String {
     let natural: Vec<usize> = (0..table.heads.len()).map(|at| table.natural(at)).collect();
     let whole = natural.iter().sum::<usize>() + GAP * natural.len();
-    let heads: Vec<Piece> =
+    let heads: Vec<StyledText> =
         (0..table.heads.len()).map(|at| toned(Tone::Faint, table.head(at))).collect();
     let rows = std::iter::once(&heads).chain(&table.rows);
     if whole <= theme.width || natural.len() < 3 {
@@ -399,7 +409,7 @@ fn fitted(mut widths: Vec<usize>, width: usize) -> Vec<usize> {
 /// A row, its cells broken into lines; `from` is the column of the first cell.
 fn row_text(
     table: &Table,
-    row: &[Piece],
+    row: &[StyledText],
     from: usize,
     widths: &[usize],
     indent: usize,
@@ -472,7 +482,7 @@ mod tests {
         table.row(vec![plain("GET /berths/{id}/a-very-long-name-that-does-not-fit"), plain("12")]);
         page.table(table);
         let branch =
-            |depth, name: &str| Branch { depth, name: name.to_owned(), is: "text".to_owned() };
+            |depth, name: &str| TreeLine { depth, name: name.to_owned(), is: "text".to_owned() };
         let tree = vec![branch(0, "a"), branch(1, "b"), branch(1, "c"), branch(0, "d")];
         page.shapes(vec![DrawnShape { head: vec![plain("drawn")], tree }]);
         page

@@ -9,11 +9,11 @@
 //! - What could not be read is a notification of the run.
 
 use faithful_clerk_core::clause::{Clause, catalogue, place_of};
-use faithful_clerk_core::ledger::{Entry, Key, Row, fingerprint};
-use faithful_clerk_core::{Address, Weight};
+use faithful_clerk_core::ledger::{EndpointRow, FindingKey, FindingOccurrences, fingerprint};
+use faithful_clerk_core::{Address, Severity};
 use serde_json::{Value, json};
 
-use crate::Report;
+use crate::CheckReport;
 use crate::escape::{markdown, terminal, uri_path};
 use crate::groups::groups;
 use crate::json::pretty;
@@ -22,7 +22,7 @@ use crate::json::pretty;
 ///
 /// # Errors
 /// Only if serde can't write what is text, numbers and lists.
-pub fn check(report: &Report<'_>) -> Result<String, serde_json::Error> {
+pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
     let mut results = Vec::new();
     for group in groups(report) {
         for (set, state) in [(&group.new, "new"), (&group.known, "unchanged")] {
@@ -47,7 +47,7 @@ pub fn check(report: &Report<'_>) -> Result<String, serde_json::Error> {
     }
     for (at, entries) in &report.ledger.waived {
         let Some(waiver) = report.contract.waivers.get(*at) else { continue };
-        let row = waiver.row.clone().unwrap_or(Row::NoRoute);
+        let row = waiver.row.clone().unwrap_or(EndpointRow::NoRoute);
         for (key, entry) in &entries.kept {
             let mut result = result(report, &row, key, entry);
             result["suppressions"] = json!([{
@@ -85,11 +85,11 @@ pub fn check(report: &Report<'_>) -> Result<String, serde_json::Error> {
     }))
 }
 
-fn level(weight: Weight) -> &'static str {
+fn level(weight: Severity) -> &'static str {
     match weight {
-        Weight::Breach => "error",
-        Weight::Lapse => "warning",
-        Weight::Remark => "note",
+        Severity::Breach => "error",
+        Severity::Lapse => "warning",
+        Severity::Remark => "note",
     }
 }
 
@@ -127,7 +127,12 @@ fn camel(name: &str) -> String {
     name.split(['.', '-']).map(word).collect()
 }
 
-fn result(report: &Report<'_>, row: &Row, key: &Key, entry: &Entry) -> Value {
+fn result(
+    report: &CheckReport<'_>,
+    row: &EndpointRow,
+    key: &FindingKey,
+    entry: &FindingOccurrences,
+) -> Value {
     let name = row.name(report.contract);
     let note = key.note.as_ref().map(|note| format!(" ({note})")).unwrap_or_default();
     let text = format!(
@@ -157,7 +162,7 @@ fn result(report: &Report<'_>, row: &Row, key: &Key, entry: &Entry) -> Value {
 }
 
 /// Where the endpoint is declared: the place to look at, and the other one.
-fn locations(report: &Report<'_>, row: &Row) -> (Value, Vec<Value>) {
+fn locations(report: &CheckReport<'_>, row: &EndpointRow) -> (Value, Vec<Value>) {
     let endpoint = row.endpoint().and_then(|id| report.contract.endpoint(id));
     let line = endpoint.and_then(|endpoint| endpoint.line);
     let described = endpoint.and_then(|endpoint| {
@@ -185,7 +190,7 @@ fn locations(report: &Report<'_>, row: &Row) -> (Value, Vec<Value>) {
     }
 }
 
-fn exchange(report: &Report<'_>, address: Address) -> Option<Value> {
+fn exchange(report: &CheckReport<'_>, address: Address) -> Option<Value> {
     let name = report.recording(address.recording);
     (name != "-").then(|| {
         json!({

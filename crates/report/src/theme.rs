@@ -1,11 +1,11 @@
 //! Colours and marks.
 
 use anstyle::{AnsiColor, Style};
-use faithful_clerk_core::{Mark, Weight};
+use faithful_clerk_core::{CellMark, Severity};
 
 /// Is colour used?
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Colour {
+pub enum ColorMode {
     /// Yes.
     Always,
     /// No: every style is plain.
@@ -14,7 +14,7 @@ pub enum Colour {
 
 /// With which characters are marks and lines drawn?
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Marks {
+pub enum MarkStyle {
     /// Beyond ASCII.
     Unicode,
     /// ASCII alone.
@@ -37,14 +37,14 @@ pub(crate) enum Tone {
     Doubt,
 }
 
-impl From<&Mark> for Tone {
-    fn from(mark: &Mark) -> Self {
+impl From<&CellMark> for Tone {
+    fn from(mark: &CellMark) -> Self {
         match mark {
-            Mark::Kept => Self::Good,
-            Mark::Broken => Self::Bad,
-            Mark::Unjudged => Self::Doubt,
-            Mark::NotTried => Self::Faint,
-            Mark::NotApplicable => Self::Plain,
+            CellMark::Kept => Self::Good,
+            CellMark::Broken => Self::Bad,
+            CellMark::Unjudged => Self::Doubt,
+            CellMark::NotTried => Self::Faint,
+            CellMark::NotApplicable => Self::Plain,
         }
     }
 }
@@ -53,9 +53,9 @@ impl From<&Mark> for Tone {
 #[derive(Debug, Clone, Copy)]
 pub struct Theme {
     /// Colour or none.
-    pub colour: Colour,
+    pub colour: ColorMode,
     /// The marks.
-    pub marks: Marks,
+    pub marks: MarkStyle,
     /// The width in columns.
     pub width: usize,
 }
@@ -64,7 +64,7 @@ impl Theme {
     /// Without colour, for files and tests.
     #[must_use]
     pub fn bare(width: usize) -> Self {
-        Self { colour: Colour::Never, marks: Marks::Unicode, width }
+        Self { colour: ColorMode::Never, marks: MarkStyle::Unicode, width }
     }
 
     pub(crate) fn tone(self, tone: Tone, text: &str) -> String {
@@ -82,8 +82,8 @@ impl Theme {
 
     pub(crate) fn paint(self, style: Style, text: &str) -> String {
         match self.colour {
-            Colour::Always if !text.is_empty() => format!("{style}{text}{style:#}"),
-            Colour::Always | Colour::Never => text.to_owned(),
+            ColorMode::Always if !text.is_empty() => format!("{style}{text}{style:#}"),
+            ColorMode::Always | ColorMode::Never => text.to_owned(),
         }
     }
 
@@ -96,54 +96,54 @@ impl Theme {
     }
 
     /// The weight's word in its colour.
-    pub(crate) fn weight(self, weight: Weight, text: &str) -> String {
+    pub(crate) fn weight(self, weight: Severity, text: &str) -> String {
         let style = match weight {
-            Weight::Breach => AnsiColor::Red.on_default().bold(),
-            Weight::Lapse => AnsiColor::Yellow.on_default().bold(),
-            Weight::Remark => AnsiColor::Cyan.on_default(),
+            Severity::Breach => AnsiColor::Red.on_default().bold(),
+            Severity::Lapse => AnsiColor::Yellow.on_default().bold(),
+            Severity::Remark => AnsiColor::Cyan.on_default(),
         };
         self.paint(style, text)
     }
 
     /// The mark of a cell.
-    pub(crate) fn mark(self, mark: Mark) -> String {
+    pub(crate) fn mark(self, mark: CellMark) -> String {
         let text = self.mark_text(mark);
         match mark {
-            Mark::Kept => self.paint(AnsiColor::Green.on_default(), text),
-            Mark::Broken => self.paint(AnsiColor::Red.on_default().bold(), text),
-            Mark::Unjudged => self.paint(AnsiColor::Yellow.on_default(), text),
-            Mark::NotTried => self.faint(text),
-            Mark::NotApplicable => text.to_owned(),
+            CellMark::Kept => self.paint(AnsiColor::Green.on_default(), text),
+            CellMark::Broken => self.paint(AnsiColor::Red.on_default().bold(), text),
+            CellMark::Unjudged => self.paint(AnsiColor::Yellow.on_default(), text),
+            CellMark::NotTried => self.faint(text),
+            CellMark::NotApplicable => text.to_owned(),
         }
     }
 
     /// The mark without colour; each differs from the others by form.
-    pub(crate) fn mark_text(self, mark: Mark) -> &'static str {
+    pub(crate) fn mark_text(self, mark: CellMark) -> &'static str {
         match (self.marks, mark) {
-            (Marks::Unicode, Mark::Kept) => "✓",
-            (Marks::Unicode, Mark::Broken) => "✗",
-            (Marks::Unicode, Mark::NotTried) => "·",
-            (Marks::Ascii, Mark::Kept) => "+",
-            (Marks::Ascii, Mark::Broken) => "X",
-            (Marks::Ascii, Mark::NotTried) => ".",
-            (_, Mark::Unjudged) => "?",
-            (_, Mark::NotApplicable) => " ",
+            (MarkStyle::Unicode, CellMark::Kept) => "✓",
+            (MarkStyle::Unicode, CellMark::Broken) => "✗",
+            (MarkStyle::Unicode, CellMark::NotTried) => "·",
+            (MarkStyle::Ascii, CellMark::Kept) => "+",
+            (MarkStyle::Ascii, CellMark::Broken) => "X",
+            (MarkStyle::Ascii, CellMark::NotTried) => ".",
+            (_, CellMark::Unjudged) => "?",
+            (_, CellMark::NotApplicable) => " ",
         }
     }
 
     /// The line from a column's name down to the column.
     pub(crate) fn line(self) -> &'static str {
         match self.marks {
-            Marks::Unicode => "│",
-            Marks::Ascii => "|",
+            MarkStyle::Unicode => "│",
+            MarkStyle::Ascii => "|",
         }
     }
 
     /// What stands for text that is left out.
     pub(crate) fn more(self) -> &'static str {
         match self.marks {
-            Marks::Unicode => "…",
-            Marks::Ascii => "~",
+            MarkStyle::Unicode => "…",
+            MarkStyle::Ascii => "~",
         }
     }
 }

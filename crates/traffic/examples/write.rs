@@ -3,14 +3,14 @@
 
 use std::io::{Error, Write as _};
 
-use faithful_clerk_traffic::{Form, Mixture, Mould, Traffic};
+use faithful_clerk_traffic::{Mixture, Mould, Traffic, TrafficFormat};
 
 fn main() -> Result<(), Error> {
     let mut arguments = std::env::args().skip(1);
     let form = match arguments.next().as_deref() {
-        Some("compact") => Form::Compact,
-        Some("pretty") => Form::Pretty,
-        Some("lines") => Form::Lines,
+        Some("compact") => TrafficFormat::Compact,
+        Some("pretty") => TrafficFormat::Pretty,
+        Some("lines") => TrafficFormat::Lines,
         _ => {
             return Err(Error::other(
                 "usage: write compact|pretty|lines [MEGABYTES] [SEED] [MOULD]",

@@ -3,22 +3,22 @@
 use std::fmt::Write as _;
 
 use crate::chance::Chance;
-use crate::exchange::Exchange;
+use crate::exchange::MadeExchange;
 use crate::stream::Mould;
 
 /// Writes the value of a member.
-type Value<'m> = Box<dyn Fn(&mut Writer<'_>) + 'm>;
+type Value<'m> = Box<dyn Fn(&mut EntryWriter<'_>) + 'm>;
 type Member<'m> = (&'static str, Value<'m>);
 
 /// Where it is written to: compact, or each member on a line of its own.
-pub(crate) struct Writer<'t> {
+pub(crate) struct EntryWriter<'t> {
     text: &'t mut String,
     /// The depth of nesting, where it is pretty.
     depth: Option<usize>,
     first: bool,
 }
 
-impl<'t> Writer<'t> {
+impl<'t> EntryWriter<'t> {
     pub(crate) fn new(text: &'t mut String, depth: Option<usize>) -> Self {
         Self { text, depth, first: true }
     }
@@ -115,8 +115,13 @@ fn base64(bytes: &[u8]) -> String {
 }
 
 /// Writes one entry, as software of that mould does.
-pub(crate) fn write(it: &Exchange, mould: Mould, chance: &mut Chance, to: &mut Writer<'_>) {
-    let facts = Facts::of(it, chance);
+pub(crate) fn write(
+    it: &MadeExchange,
+    mould: Mould,
+    chance: &mut Chance,
+    to: &mut EntryWriter<'_>,
+) {
+    let facts = ExchangeFacts::of(it, chance);
     let mut members: Vec<Member<'_>> = vec![
         ("startedDateTime", Box::new(|to| to.text_value(&facts.started))),
         ("time", Box::new(|to| to.raw_value(&facts.time))),
@@ -143,7 +148,7 @@ pub(crate) fn write(it: &Exchange, mould: Mould, chance: &mut Chance, to: &mut W
 }
 
 /// What differs from exchange to exchange beside the exchange itself.
-struct Facts {
+struct ExchangeFacts {
     id: String,
     tag: String,
     date: String,
@@ -155,8 +160,8 @@ struct Facts {
     seed: u64,
 }
 
-impl Facts {
-    fn of(it: &Exchange, chance: &mut Chance) -> Self {
+impl ExchangeFacts {
+    fn of(it: &MadeExchange, chance: &mut Chance) -> Self {
         let minute = chance.below(60);
         let id = format!("{:016x}{:08x}", chance.next(), chance.below(1 << 32));
         let wait = chance.below(90);
@@ -175,7 +180,7 @@ impl Facts {
 }
 
 /// Members that some recorder or other adds, and another order: no two entries alike.
-fn ragged<'m>(members: &mut Vec<Member<'m>>, facts: &'m Facts, salt: u64) {
+fn ragged<'m>(members: &mut Vec<Member<'m>>, facts: &'m ExchangeFacts, salt: u64) {
     let mut chance = Chance::new(facts.seed ^ salt);
     for number in 0..chance.below(4) {
         let kind = chance.below(5);
@@ -199,8 +204,8 @@ fn ragged<'m>(members: &mut Vec<Member<'m>>, facts: &'m Facts, salt: u64) {
 }
 
 /// Who sent the request, as a browser tells it: frames of a stack, with the stack that called it, and so on.
-fn initiator(facts: &Facts, to: &mut Writer<'_>) {
-    fn stack(depth: u64, to: &mut Writer<'_>) {
+fn initiator(facts: &ExchangeFacts, to: &mut EntryWriter<'_>) {
+    fn stack(depth: u64, to: &mut EntryWriter<'_>) {
         to.open('{');
         to.name("callFrames");
         to.open('[');
@@ -228,7 +233,7 @@ fn initiator(facts: &Facts, to: &mut Writer<'_>) {
     to.close('}');
 }
 
-fn timings(facts: &Facts, to: &mut Writer<'_>) {
+fn timings(facts: &ExchangeFacts, to: &mut EntryWriter<'_>) {
     to.open('{');
     for name in ["blocked", "dns", "connect", "ssl"] {
         to.name(name);
@@ -241,7 +246,7 @@ fn timings(facts: &Facts, to: &mut Writer<'_>) {
 }
 
 /// Header fields as software of that mould writes them.
-fn fields(fields: &[(&str, &str)], mould: Mould, to: &mut Writer<'_>) {
+fn fields(fields: &[(&str, &str)], mould: Mould, to: &mut EntryWriter<'_>) {
     to.open('[');
     for (name, value) in fields {
         let name =
@@ -260,7 +265,7 @@ fn fields(fields: &[(&str, &str)], mould: Mould, to: &mut Writer<'_>) {
     to.close(']');
 }
 
-fn request(it: &Exchange, facts: &Facts, mould: Mould, to: &mut Writer<'_>) {
+fn request(it: &MadeExchange, facts: &ExchangeFacts, mould: Mould, to: &mut EntryWriter<'_>) {
     let id = &facts.id;
     let view = format!("view-{id}");
     let token = format!("Bearer {id}{id}");
@@ -325,7 +330,7 @@ fn request(it: &Exchange, facts: &Facts, mould: Mould, to: &mut Writer<'_>) {
 }
 
 /// A browser does not tell sizes of headers.
-fn size(size: u64, mould: Mould, to: &mut Writer<'_>) {
+fn size(size: u64, mould: Mould, to: &mut EntryWriter<'_>) {
     match mould {
         Mould::DevTools => to.raw_value("-1"),
         _ => to.raw_value(&size.to_string()),
@@ -336,7 +341,7 @@ fn headers_size(headers: &[(&str, &str)]) -> u64 {
     headers.iter().map(|(name, value)| name.len() + value.len() + 4).sum::<usize>() as u64
 }
 
-fn response(it: &Exchange, facts: &Facts, mould: Mould, to: &mut Writer<'_>) {
+fn response(it: &MadeExchange, facts: &ExchangeFacts, mould: Mould, to: &mut EntryWriter<'_>) {
     let length = it.body.len().to_string();
     let mut headers = vec![
         ("Date", facts.date.as_str()),
@@ -377,7 +382,7 @@ fn response(it: &Exchange, facts: &Facts, mould: Mould, to: &mut Writer<'_>) {
     to.object(members);
 }
 
-fn content(it: &Exchange, mould: Mould, to: &mut Writer<'_>) {
+fn content(it: &MadeExchange, mould: Mould, to: &mut EntryWriter<'_>) {
     to.open('{');
     to.number("size", it.body.len() as u64);
     to.string("mimeType", it.media);

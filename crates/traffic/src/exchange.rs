@@ -4,7 +4,7 @@ use crate::chance::Chance;
 
 /// One exchange, before it is written.
 #[derive(Debug, Clone)]
-pub(crate) struct Exchange {
+pub(crate) struct MadeExchange {
     pub(crate) method: &'static str,
     pub(crate) path: String,
     /// The request's body and its media type.
@@ -25,8 +25,8 @@ const PROBLEM: &str = "application/problem+json";
 const ROWS: [char; 6] = ['A', 'B', 'C', 'D', 'E', 'F'];
 const QUAYS: [&str; 4] = ["north", "mill", "outer", "inner"];
 
-fn base(method: &'static str, path: String) -> Exchange {
-    Exchange {
+fn base(method: &'static str, path: String) -> MadeExchange {
+    MadeExchange {
         method,
         path,
         sent: None,
@@ -82,7 +82,7 @@ fn list(name: &str, count: u64, mut item: impl FnMut() -> String) -> String {
 }
 
 /// A request that was in order, served.
-pub(crate) fn success(chance: &mut Chance) -> Exchange {
+pub(crate) fn success(chance: &mut Chance) -> MadeExchange {
     let mut exchange = match chance.below(10) {
         0..=2 => {
             let mut it =
@@ -172,7 +172,7 @@ pub(crate) fn success(chance: &mut Chance) -> Exchange {
 }
 
 fn problem(
-    it: &mut Exchange,
+    it: &mut MadeExchange,
     status: u16,
     phrase: &'static str,
     name: &str,
@@ -192,7 +192,7 @@ fn problem(
 }
 
 /// An error of any of the kinds that there are: most of them as agreed, one in twelve not.
-pub(crate) fn error(chance: &mut Chance) -> Exchange {
+pub(crate) fn error(chance: &mut Chance) -> MadeExchange {
     let number = chance.below(999_999);
     let mut it = match chance.below(8) {
         0 | 1 => {
@@ -303,7 +303,7 @@ pub(crate) fn error(chance: &mut Chance) -> Exchange {
 }
 
 /// An error with a body that nobody else gets.
-pub(crate) fn unique(chance: &mut Chance) -> Exchange {
+pub(crate) fn unique(chance: &mut Chance) -> MadeExchange {
     let mut it = error(chance);
     if let Some(inner) = it.body.strip_prefix('{') {
         it.body = format!("{{\"trace_id\": \"{:016x}\", {inner}", chance.next());
@@ -312,14 +312,14 @@ pub(crate) fn unique(chance: &mut Chance) -> Exchange {
 }
 
 /// An error that is wrong in always the same way.
-pub(crate) fn same_finding() -> Exchange {
+pub(crate) fn same_finding() -> MadeExchange {
     let mut it = base("GET", "/berths/Z-99".to_owned());
     problem(&mut it, 404, "Not Found", "no-such-berth", "no such berth", "");
     it
 }
 
 /// A success with a body of a megabyte.
-pub(crate) fn large(chance: &mut Chance) -> Exchange {
+pub(crate) fn large(chance: &mut Chance) -> MadeExchange {
     let mut it = base("GET", "/berths".to_owned());
     it.has_token = false;
     it.body = list("berths", 11_000, || berth(chance));
@@ -327,7 +327,7 @@ pub(crate) fn large(chance: &mut Chance) -> Exchange {
 }
 
 /// A body of JSON in a string in JSON in a string, and so on: nearly all of it backslashes.
-pub(crate) fn escaped() -> Exchange {
+pub(crate) fn escaped() -> MadeExchange {
     let mut it = base("GET", "/berths/A-3".to_owned());
     // Each level doubles the backslashes and adds one; written as JSON once more, this is the twentieth.
     it.body = format!("{{\"id\": \"{}\\\"\"}}", "\\".repeat((1 << 19) - 2));

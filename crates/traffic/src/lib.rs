@@ -11,4 +11,4 @@ mod entry;
 mod exchange;
 mod stream;
 
-pub use stream::{Form, Mixture, Mould, Traffic};
+pub use stream::{Mixture, Mould, Traffic, TrafficFormat};

@@ -3,12 +3,12 @@
 use std::io::Read;
 
 use crate::chance::Chance;
-use crate::entry::{Writer, write};
+use crate::entry::{EntryWriter, write};
 use crate::exchange::{error, escaped, large, same_finding, success, unique};
 
 /// The form of a recording.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Form {
+pub enum TrafficFormat {
     /// HAR in one line.
     Compact,
     /// HAR with a line for each member.
@@ -51,7 +51,7 @@ pub enum Mixture {
 /// A recording of so many bytes or a little more, to be read.
 #[derive(Debug)]
 pub struct Traffic {
-    form: Form,
+    form: TrafficFormat,
     mould: Mould,
     mixture: Mixture,
     chance: Chance,
@@ -66,13 +66,15 @@ pub struct Traffic {
 impl Traffic {
     /// Traffic of at least so many bytes.
     #[must_use]
-    pub fn new(form: Form, mixture: Mixture, bytes: usize) -> Self {
+    pub fn new(form: TrafficFormat, mixture: Mixture, bytes: usize) -> Self {
         let ready = match form {
-            Form::Compact => {
+            TrafficFormat::Compact => {
                 r#"{"log":{"version":"1.2","creator":{"name":"harbour-gateway","version":"1.0"},"entries":["#
             }
-            Form::Pretty => "{\n  \"log\": {\n    \"version\": \"1.2\",\n    \"entries\": [",
-            Form::Lines => "",
+            TrafficFormat::Pretty => {
+                "{\n  \"log\": {\n    \"version\": \"1.2\",\n    \"entries\": ["
+            }
+            TrafficFormat::Lines => "",
         };
         let (chance, ready) = (Chance::new(7878), ready.to_owned());
         Self {
@@ -131,7 +133,7 @@ impl Traffic {
         self.at = 0;
         if self.left == 0 {
             self.ended = true;
-            self.ready.push_str(if self.form == Form::Lines { "" } else { "]}}\n" });
+            self.ready.push_str(if self.form == TrafficFormat::Lines { "" } else { "]}}\n" });
             return !self.ready.is_empty();
         }
         let it = match self.mixture {
@@ -144,15 +146,15 @@ impl Traffic {
             Mixture::Large => large(&mut self.chance),
             Mixture::Escaped => escaped(),
         };
-        if self.form != Form::Lines && self.entries > 0 {
+        if self.form != TrafficFormat::Lines && self.entries > 0 {
             self.ready.push(',');
         }
-        if self.form == Form::Pretty {
+        if self.form == TrafficFormat::Pretty {
             self.ready.push_str("\n      ");
         }
-        let depth = (self.form == Form::Pretty).then_some(3);
-        write(&it, self.mould, &mut self.chance, &mut Writer::new(&mut self.ready, depth));
-        if self.form == Form::Lines {
+        let depth = (self.form == TrafficFormat::Pretty).then_some(3);
+        write(&it, self.mould, &mut self.chance, &mut EntryWriter::new(&mut self.ready, depth));
+        if self.form == TrafficFormat::Lines {
             self.ready.push('\n');
         }
         self.entries += 1;
@@ -183,7 +185,7 @@ mod tests {
 
     #[test]
     fn the_same_is_made_however_it_is_read() {
-        for form in [Form::Compact, Form::Pretty, Form::Lines] {
+        for form in [TrafficFormat::Compact, TrafficFormat::Pretty, TrafficFormat::Lines] {
             let all = Traffic::new(form, Mixture::Usual, 300_000).all();
             let mut read = String::new();
             Traffic::new(form, Mixture::Usual, 300_000).read_to_string(&mut read).unwrap();

@@ -3,25 +3,25 @@
 use std::path::Path;
 
 use faithful_clerk_core::{Check, Ledger};
-use faithful_clerk_report::Report;
+use faithful_clerk_report::CheckReport;
 
-use crate::conclusion::{Concluding, Guard};
+use crate::conclusion::{FinishedCheck, PreparedGate};
 use crate::contracts::contract;
 use crate::exhibits::exhibits;
-use crate::exit::{Failure, Outcome};
-use crate::flags::{CheckCall, Kind, Stage};
+use crate::exit::{Completion, Failure};
+use crate::flags::{CheckArgs, OutputSettings, ReportFormat};
 use crate::inputs::Input;
-use crate::recordings::{Recordings, threads};
-use crate::reports::Reports;
+use crate::recordings::{RecordingInputs, threads};
+use crate::reports::ReportFiles;
 
-pub(crate) fn run(call: &CheckCall, stage: &Stage) -> Result<Outcome, Failure> {
+pub(crate) fn run(call: &CheckArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
     let mut agreed = contract(call.contract.as_deref(), stage.stderr)?;
     agreed.contract.scope = call.reading.scope();
     let contract = &agreed.contract;
-    let guard = Guard::of(&call.gate, contract)?;
+    let guard = PreparedGate::of(&call.gate, contract)?;
     let mut check = Check::new(contract);
     check.threads(threads(call.threads)).opening(call.reading.opened.opening());
-    let mut recordings = Recordings::of_some(&call.recordings, &call.reading.opened);
+    let mut recordings = RecordingInputs::of_some(&call.recordings, &call.reading.opened);
     for of in &call.environments {
         let at = u32::try_from(recordings.names.len()).unwrap_or(u32::MAX);
         recordings.add(Input::of(&of.recording));
@@ -32,14 +32,14 @@ pub(crate) fn run(call: &CheckCall, stage: &Stage) -> Result<Outcome, Failure> {
     }
     let reads = recordings.names.iter().map(Path::new).chain([agreed.path.as_path()]);
     let reads: Vec<&Path> = reads.chain(call.gate.since.as_deref()).collect();
-    let reports = Reports::open(&call.reports.files, &reads)?;
-    if reports.has(Kind::Html) {
+    let reports = ReportFiles::open(&call.reports.files, &reads)?;
+    if reports.has(ReportFormat::Html) {
         recordings.keep()?;
     }
     let mut ledger = Ledger::new();
     recordings.each(|source, recording| ledger.add(check.recording(source, recording)));
     let names = recordings.names.clone();
-    let concluding = Concluding {
+    let concluding = FinishedCheck {
         contract,
         contract_path: &agreed.name(),
         recordings: &names,
@@ -48,7 +48,7 @@ pub(crate) fn run(call: &CheckCall, stage: &Stage) -> Result<Outcome, Failure> {
         stage,
     };
     let opening = call.reading.opened.opening();
-    let lay_out = |report: &Report<'_>| exhibits(report, &recordings, opening);
+    let lay_out = |report: &CheckReport<'_>| exhibits(report, &recordings, opening);
     let (ledger, found) = concluding.conclude(ledger, reports, lay_out)?;
     Ok(recordings.outcome(&ledger.losses, found, guard.allows_unread()))
 }

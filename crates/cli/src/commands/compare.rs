@@ -4,64 +4,69 @@
 
 use std::path::Path;
 
-use faithful_clerk_core::compare::{Between, Plan, Side, Standing, compare};
-use faithful_clerk_core::survey::Gathered;
-use faithful_clerk_core::{Contract, Names, Pass, Source};
+use faithful_clerk_core::compare::{
+    Comparability, ComparisonKind, ComparisonPlan, ComparisonSide, compare,
+};
+use faithful_clerk_core::survey::SurveyData;
+use faithful_clerk_core::{Contract, RecordingNames, Source, Traversal};
 use faithful_clerk_report::Theme;
-use faithful_clerk_report::compare::{self as written, Compared};
+use faithful_clerk_report::compare::{self as written, ComparisonReport};
 
 use crate::conclusion::{failed, failed_page};
-use crate::contracts::{Agreed, contract_if_any};
-use crate::exit::{Failure, Outcome};
-use crate::flags::{CompareCall, Kind, Opened, Output, Stage, What};
-use crate::inputs::{Again, Input, inputs};
+use crate::contracts::{LoadedContract, contract_if_any};
+use crate::exit::{Completion, Failure};
+use crate::flags::{
+    CompareArgs, ComparedSubject, FormatArgs, OutputFormat, OutputSettings, ReportFormat,
+};
+use crate::inputs::{Input, RereadableInput, inputs};
 use crate::output::{complain, say_unless_quiet};
 use crate::recordings::{progress, say_losses, threads};
-use crate::reports::Reports;
+use crate::reports::ReportFiles;
 
-pub(crate) fn run(call: &CompareCall, stage: &Stage) -> Result<Outcome, Failure> {
+pub(crate) fn run(call: &CompareArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
     let mut agreed = contract_if_any(call.contract.as_deref(), stage.stderr)?;
     if let Some(agreed) = &mut agreed {
         agreed.contract.scope = call.reading.scope();
     }
     let contract = agreed.as_ref().map(|agreed| &agreed.contract);
-    let before = Files::of(&call.before, &call.reading.opened)?;
-    let after = Files::of(&call.after, &call.reading.opened)?;
+    let before = ComparedInput::of(&call.before, &call.reading.opened)?;
+    let after = ComparedInput::of(&call.after, &call.reading.opened)?;
     if before.has_standard_input() && after.has_standard_input() {
         return Err(Failure::Call("standard input can be only one of both".to_owned()));
     }
     let read: Vec<String> = before.names().chain(after.names()).collect();
     let reads =
         read.iter().map(Path::new).chain(agreed.as_ref().map(|agreed| agreed.path.as_path()));
-    let reports = Reports::open(&call.reports.files, &reads.collect::<Vec<_>>())?;
+    let reports = ReportFiles::open(&call.reports.files, &reads.collect::<Vec<_>>())?;
     let (before, after) = (before.again()?, after.again()?);
     let between = match call.between {
-        What::Times => Between::Times,
-        What::Environments => Between::Environments,
-        What::Callers => Between::Callers,
+        ComparedSubject::Times => ComparisonKind::Times,
+        ComparedSubject::Environments => ComparisonKind::Environments,
+        ComparedSubject::Callers => ComparisonKind::Callers,
     };
     let mut bare = Contract::default();
     bare.scope = call.reading.scope();
     let first = before.files.len();
     let opening = call.reading.opened.opening();
-    let pass = Pass { threads: threads(call.threads), opening };
-    let gathered = |source: &Files, from: usize| -> Result<Gathered<'_>, Failure> {
-        let mut sum = Gathered::new(&bare);
+    let pass = Traversal { threads: threads(call.threads), opening };
+    let gathered = |source: &ComparedInput, from: usize| -> Result<SurveyData<'_>, Failure> {
+        let mut sum = SurveyData::new(&bare);
         source.each(from, |file, at| {
-            for gathered in pass.over(file, at, || Gathered::new(&bare)) {
+            for gathered in pass.over(file, at, || SurveyData::new(&bare)) {
                 sum.add(gathered);
             }
         })?;
         Ok(sum)
     };
     let sides = [gathered(&before, 0)?, gathered(&after, first)?];
-    let mut plan = Plan::of(sides, contract, between);
+    let mut plan = ComparisonPlan::of(sides, contract, between);
     plan.scope = call.reading.scope();
-    let seen = |source: &Files, from: usize, side: usize| -> Result<Side<'_>, Failure> {
-        let mut seen = Side::new(&plan, side);
-        source.each(from, |file, at| pass.in_order(file, at, &mut seen))?;
-        Ok(seen)
-    };
+    let seen =
+        |source: &ComparedInput, from: usize, side: usize| -> Result<ComparisonSide<'_>, Failure> {
+            let mut seen = ComparisonSide::new(&plan, side);
+            source.each(from, |file, at| pass.in_order(file, at, &mut seen))?;
+            Ok(seen)
+        };
     // Each side has to be read in its order, but both can be at once.
     let (one, other) = std::thread::scope(|scope| {
         let other = scope.spawn(|| seen(&after, first, 1));
@@ -72,50 +77,50 @@ pub(crate) fn run(call: &CompareCall, stage: &Stage) -> Result<Outcome, Failure>
     let comparison = compare(&plan, one?, other?);
     let names: Vec<String> = before.names().chain(after.names()).collect();
     let sides = [&call.before, &call.after].map(|path| path.display().to_string());
-    let judge = agreed.as_ref().map(Agreed::name);
-    let compared = Compared {
+    let judge = agreed.as_ref().map(LoadedContract::name);
+    let compared = ComparisonReport {
         comparison: &comparison,
         sides: [&sides[0], &sides[1]],
-        names: Names(&names),
+        names: RecordingNames(&names),
         contract: judge.as_deref(),
     };
     let result = match call.format {
-        Output::Text => written::terminal(compared, stage.stdout),
-        Output::Markdown => written::markdown(compared),
-        Output::Json => written::json(compared).map_err(failed)?,
+        OutputFormat::Text => written::terminal(compared, stage.stdout),
+        OutputFormat::Markdown => written::markdown(compared),
+        OutputFormat::Json => written::json(compared).map_err(failed)?,
     };
     say_unless_quiet(&result, stage)?;
     reports.write(|kind| match kind {
-        Kind::Html => written::html(compared).map_err(failed_page),
-        Kind::Json => written::json(compared).map_err(failed),
-        Kind::Markdown => Ok(written::markdown(compared)),
+        ReportFormat::Html => written::html(compared).map_err(failed_page),
+        ReportFormat::Json => written::json(compared).map_err(failed),
+        ReportFormat::Markdown => Ok(written::markdown(compared)),
         _ => Ok(written::terminal(compared, Theme::bare(100))),
     })?;
-    say_losses(&comparison.losses, Names(&names));
+    say_losses(&comparison.losses, RecordingNames(&names));
     let counts = comparison.counts;
     let worse = match between {
-        Between::Times => counts.worsened,
-        Between::Environments | Between::Callers => counts.worsened + counts.mended,
+        ComparisonKind::Times => counts.worsened,
+        ComparisonKind::Environments | ComparisonKind::Callers => counts.worsened + counts.mended,
     };
-    Ok(if matches!(comparison.standing(), Standing::Apart | Standing::AllAside) {
-        Outcome::CallWrong
+    Ok(if matches!(comparison.standing(), Comparability::Apart | Comparability::AllAside) {
+        Completion::CallWrong
     } else if comparison.losses.count > 0 {
-        Outcome::NotAllRead
+        Completion::NotAllRead
     } else if worse > 0 {
-        Outcome::Broken
+        Completion::Broken
     } else {
-        Outcome::Kept
+        Completion::Kept
     })
 }
 
 /// One side: a file, the files of a folder, or standard input.
-struct Files {
+struct ComparedInput {
     inputs: Vec<Input>,
-    files: Vec<Again>,
+    files: Vec<RereadableInput>,
 }
 
-impl Files {
-    fn of(path: &Path, opened: &Opened) -> Result<Self, Failure> {
+impl ComparedInput {
+    fn of(path: &Path, opened: &FormatArgs) -> Result<Self, Failure> {
         let (inputs, wrong) = inputs(&[path.to_owned()], opened.from);
         for message in &wrong {
             complain(message);
@@ -137,7 +142,7 @@ impl Files {
     /// The same, so that it can be read more than once.
     fn again(mut self) -> Result<Self, Failure> {
         for input in &self.inputs {
-            self.files.push(Again::of(input).map_err(|error| fail(input, &error))?);
+            self.files.push(RereadableInput::of(input).map_err(|error| fail(input, &error))?);
         }
         Ok(self)
     }

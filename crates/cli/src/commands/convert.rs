@@ -1,18 +1,18 @@
 //! `fclerk convert`: recordings in another form.
 
-use faithful_clerk_core::{Format, Losses, Writer};
+use faithful_clerk_core::{Format, RecordingWriter, UnreadableParts};
 use faithful_clerk_report::text::counted;
 
-use crate::exit::{Failure, Outcome};
-use crate::flags::ConvertCall;
-use crate::output::{Target, complain};
-use crate::recordings::Recordings;
+use crate::exit::{Completion, Failure};
+use crate::flags::ConvertArgs;
+use crate::output::{OutputTarget, complain};
+use crate::recordings::RecordingInputs;
 
-pub(crate) fn run(call: &ConvertCall) -> Result<Outcome, Failure> {
-    let mut recordings = Recordings::of(&call.recordings, &call.opened)?;
-    let target = Target::open(call.into.as_deref())?;
-    let mut writer = Writer::new(call.to, target);
-    let mut losses = Losses::default();
+pub(crate) fn run(call: &ConvertArgs) -> Result<Completion, Failure> {
+    let mut recordings = RecordingInputs::of(&call.recordings, &call.opened)?;
+    let target = OutputTarget::open(call.into.as_deref())?;
+    let mut writer = RecordingWriter::new(call.to, target);
+    let mut losses = UnreadableParts::default();
     let mut failed = None;
     recordings.each(|source, recording| {
         if failed.is_none() {
@@ -31,7 +31,7 @@ pub(crate) fn run(call: &ConvertCall) -> Result<Outcome, Failure> {
     for (what, count) in &written.left_out {
         complain(&format!("left out, as {} can't hold it: {what} ({count})", name(call.to)));
     }
-    Ok(recordings.outcome(&losses, Outcome::Kept, false))
+    Ok(recordings.outcome(&losses, Completion::Kept, false))
 }
 
 fn name(format: Format) -> &'static str {

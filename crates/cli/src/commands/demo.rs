@@ -8,18 +8,18 @@ use std::path::Path;
 use std::time::Duration;
 
 use faithful_clerk_core::Contract;
-use faithful_clerk_core::probe::Plan;
-use faithful_clerk_harbour::{State, TOKEN, serve};
-use faithful_clerk_live::Settings;
+use faithful_clerk_core::probe::ProbePlan;
+use faithful_clerk_harbour::{Edition, TOKEN, serve};
+use faithful_clerk_live::SendSettings;
 use faithful_clerk_report::text;
 use tokio::net::TcpListener;
 use tokio::runtime::Runtime;
 
 use super::probe::sent;
 use super::serve::PORT;
-use super::tour::{Recorded, Tour};
-use crate::exit::{Failure, Outcome};
-use crate::flags::{DemoCall, Stage};
+use super::tour::{Tour, TourRecording};
+use crate::exit::{Completion, Failure};
+use crate::flags::{DemoArgs, OutputSettings};
 use crate::output::{complain, say, write_new, write_over};
 
 /// The files of the demo. They are in the binary, so it needs nothing else.
@@ -41,7 +41,7 @@ const CLOSE: &str = "case unknown-berth";
 /// The harbour answers at once, or never.
 const DEADLINE: Duration = Duration::from_millis(400);
 
-pub(crate) fn run(call: &DemoCall, stage: &Stage) -> Result<Outcome, Failure> {
+pub(crate) fn run(call: &DemoArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
     if let Some(state) = call.serve {
         return super::serve::run(state, call.port);
     }
@@ -49,7 +49,7 @@ pub(crate) fn run(call: &DemoCall, stage: &Stage) -> Result<Outcome, Failure> {
     let folder = call.into.display().to_string();
     if call.files {
         complain(&format!("the harbour's contract and its recordings are in {folder}"));
-        return Ok(Outcome::Kept);
+        return Ok(Completion::Kept);
     }
     let (contract_name, text) = FILES[0];
     let reading = Contract::read(text);
@@ -62,14 +62,14 @@ pub(crate) fn run(call: &DemoCall, stage: &Stage) -> Result<Outcome, Failure> {
          all recordings are in {folder}/."
     )))?;
     let values = BTreeMap::from([("berth_id".to_owned(), BERTH.to_owned())]);
-    let plan = Plan::of(&contract, &values);
-    let before = tried(State::Before, &plan)?;
-    let after = tried(State::After, &plan)?;
+    let plan = ProbePlan::of(&contract, &values);
+    let before = tried(Edition::Before, &plan)?;
+    let after = tried(Edition::After, &plan)?;
     for (name, text) in TRIED.iter().zip([&before, &after]) {
         write_over(&call.into.join(name), text)?;
     }
     let [before, after] =
-        [(TRIED[0], &before), (TRIED[1], &after)].map(|(name, text)| Recorded { name, text });
+        [(TRIED[0], &before), (TRIED[1], &after)].map(|(name, text)| TourRecording { name, text });
     let close = plan.requests.iter().position(|planned| planned.name == CLOSE).unwrap_or_default();
     let close = close as u64 + 1;
     let tour = Tour { contract: &contract, stage };
@@ -106,8 +106,8 @@ pub(crate) fn run(call: &DemoCall, stage: &Stage) -> Result<Outcome, Failure> {
             "compare before.har after.har".to_owned(),
             "and in a day of usual work, did a success break?",
             tour.compare(
-                Recorded { name: FILES[1].0, text: FILES[1].1 },
-                Recorded { name: FILES[2].0, text: FILES[2].1 },
+                TourRecording { name: FILES[1].0, text: FILES[1].1 },
+                TourRecording { name: FILES[2].0, text: FILES[2].1 },
             ),
         ),
         (format!("coverage {}", after.name), "what has nobody tried yet?", tour.coverage(after)),
@@ -118,7 +118,7 @@ pub(crate) fn run(call: &DemoCall, stage: &Stage) -> Result<Outcome, Failure> {
     let commands = steps.iter().map(|(command, ..)| command.as_str());
     say(&suggestions(&stage.program, &folder, commands))?;
     say(&prose(THEN))?;
-    Ok(Outcome::Kept)
+    Ok(Completion::Kept)
 }
 
 const THEN: &str = "Then change a line of error-contract.toml, and check again. `explain CLAUSE` says what a clause \
@@ -128,7 +128,7 @@ const LET_IN: &str = "The one that is called worse is none: a wrong token used t
                       token is wrong; a [case] of the contract can say so.";
 
 /// What was planned, and sent.
-fn told(plan: &Plan, more: &str) -> String {
+fn told(plan: &ProbePlan, more: &str) -> String {
     let writes = plan.requests.iter().filter(|planned| planned.can_write()).count();
     format!(
         "{} requests, planned from the contract alone: malformed JSON, a field left out, each rule broken, no \
@@ -139,7 +139,7 @@ fn told(plan: &Plan, more: &str) -> String {
 }
 
 /// Serves the harbour on loopback, sends it all that is planned, and gives the recording.
-fn tried(state: State, plan: &Plan) -> Result<String, Failure> {
+fn tried(state: Edition, plan: &ProbePlan) -> Result<String, Failure> {
     let fail = |error: std::io::Error| {
         Failure::Call(format!("the harbour can't be served on 127.0.0.1: {error}"))
     };
@@ -155,7 +155,7 @@ fn tried(state: State, plan: &Plan) -> Result<String, Failure> {
     let port = listener.local_addr().map_err(fail)?.port();
     let base = format!("http://127.0.0.1:{port}/v1");
     runtime.spawn(serve(listener, state, std::future::pending()));
-    let settings = Settings {
+    let settings = SendSettings {
         base,
         credentials: vec![("Authorization".to_owned(), format!("Bearer {TOKEN}"))],
         deadline: DEADLINE,

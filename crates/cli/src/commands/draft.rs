@@ -3,29 +3,32 @@
 use std::path::Path;
 
 use faithful_clerk_core::draft::draft;
-use faithful_clerk_core::{Contract, Names};
+use faithful_clerk_core::{Contract, RecordingNames};
 use faithful_clerk_report::drafted;
 
 use super::survey::surveyed;
 use crate::contracts::description;
-use crate::exit::{Failure, Outcome};
-use crate::flags::{DraftCall, Output, Stage};
+use crate::exit::{Completion, Failure};
+use crate::flags::{DraftArgs, OutputFormat, OutputSettings};
 use crate::output::{complain, say, write_new};
-use crate::recordings::Recordings;
+use crate::recordings::RecordingInputs;
 
-pub(crate) fn run(call: &DraftCall, stage: &Stage) -> Result<Outcome, Failure> {
+pub(crate) fn run(call: &DraftArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
     let contract = match &call.openapi {
         Some(path) => description(path, stage.stderr)?,
         None => Contract::default(),
     };
-    let mut recordings = Recordings::of(&call.looking.recordings, &call.looking.reading.opened)?;
+    let mut recordings =
+        RecordingInputs::of(&call.looking.recordings, &call.looking.reading.opened)?;
     let found = surveyed(&mut recordings, &call.looking, &contract);
     let openapi = call.openapi.as_deref().map(|path| named_from(path, call.into.as_deref()));
-    let draft = draft(&found, Names(&recordings.names), openapi.as_deref());
+    let draft = draft(&found, RecordingNames(&recordings.names), openapi.as_deref());
     let result = match call.looking.format {
-        Output::Text => draft.text.clone(),
-        Output::Markdown => drafted::markdown(&draft),
-        Output::Json => drafted::json(&draft).map_err(|error| Failure::Output(error.into()))?,
+        OutputFormat::Text => draft.text.clone(),
+        OutputFormat::Markdown => drafted::markdown(&draft),
+        OutputFormat::Json => {
+            drafted::json(&draft).map_err(|error| Failure::Output(error.into()))?
+        }
     };
     match &call.into {
         Some(path) => {
@@ -35,7 +38,7 @@ pub(crate) fn run(call: &DraftCall, stage: &Stage) -> Result<Outcome, Failure> {
         }
         None => say(&result)?,
     }
-    Ok(recordings.outcome(&found.losses, Outcome::Kept, false))
+    Ok(recordings.outcome(&found.losses, Completion::Kept, false))
 }
 
 /// The description's path as the contract is to name it: a contract's paths start at its own folder.

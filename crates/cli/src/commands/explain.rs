@@ -4,13 +4,13 @@ use faithful_clerk_core::contract::nearest;
 use faithful_clerk_core::{catalogue, clause};
 use faithful_clerk_report::explain;
 
-use crate::exit::{Failure, Outcome};
-use crate::flags::{ExplainCall, Page, Stage};
+use crate::exit::{Completion, Failure};
+use crate::flags::{ExplainArgs, ExplainFormat, OutputSettings};
 use crate::output::say;
 
-pub(crate) fn run(call: &ExplainCall, stage: &Stage) -> Result<Outcome, Failure> {
+pub(crate) fn run(call: &ExplainArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
     let text = match call.clause.as_deref() {
-        None if call.format == Page::Markdown => explain::markdown(),
+        None if call.format == ExplainFormat::Markdown => explain::markdown(),
         None => explain::all(stage.stdout),
         Some(name) => {
             let clause = clause(name).ok_or_else(|| unknown(name))?;
@@ -18,7 +18,7 @@ pub(crate) fn run(call: &ExplainCall, stage: &Stage) -> Result<Outcome, Failure>
         }
     };
     say(&text)?;
-    Ok(Outcome::Kept)
+    Ok(Completion::Kept)
 }
 
 fn unknown(name: &str) -> Failure {

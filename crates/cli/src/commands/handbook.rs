@@ -7,14 +7,14 @@ use faithful_clerk_report::handbook::files;
 
 use crate::conclusion::failed_page;
 use crate::contracts::contract;
-use crate::exit::{Failure, Outcome};
-use crate::flags::{HandbookCall, Stage};
+use crate::exit::{Completion, Failure};
+use crate::flags::{HandbookArgs, OutputSettings};
 use crate::output::{complain, say, write_over};
 
 /// What tells that a folder is a handbook's.
 const MARK: &str = "openapi-components.json";
 
-pub(crate) fn run(call: &HandbookCall, stage: &Stage) -> Result<Outcome, Failure> {
+pub(crate) fn run(call: &HandbookArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
     let agreed = contract(call.contract.as_deref(), stage.stderr)?;
     let folder = &call.into;
     is_free(folder)?;
@@ -35,7 +35,7 @@ pub(crate) fn run(call: &HandbookCall, stage: &Stage) -> Result<Outcome, Failure
         write_over(&path, &file.text)?;
     }
     say(&format!("{count} files are in {}\n", folder.display()))?;
-    Ok(Outcome::Kept)
+    Ok(Completion::Kept)
 }
 
 /// Nobody's files are written over.

@@ -2,11 +2,11 @@
 
 use clap::CommandFactory as _;
 
-use crate::exit::{Failure, Outcome};
-use crate::flags::{Flags, ManualCall};
+use crate::exit::{Completion, Failure};
+use crate::flags::{Flags, ManualArgs};
 use crate::output::say;
 
-pub(crate) fn run(call: &ManualCall) -> Result<Outcome, Failure> {
+pub(crate) fn run(call: &ManualArgs) -> Result<Completion, Failure> {
     let folder = &call.into;
     let fail = |error: std::io::Error| {
         Failure::Call(format!("the manual can't be written into {}: {error}", folder.display()))
@@ -18,5 +18,5 @@ pub(crate) fn run(call: &ManualCall) -> Result<Outcome, Failure> {
         folder.display(),
         folder.join("fclerk.1").display()
     ))?;
-    Ok(Outcome::Kept)
+    Ok(Completion::Kept)
 }

@@ -3,24 +3,24 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use faithful_clerk_core::ledger::Restored;
-use faithful_clerk_core::{Ledger, Names};
+use faithful_clerk_core::ledger::RestoredLedger;
+use faithful_clerk_core::{Ledger, RecordingNames};
 
-use crate::conclusion::{Concluding, Guard, ledger_text};
+use crate::conclusion::{FinishedCheck, PreparedGate, ledger_text};
 use crate::contracts::contract;
-use crate::exit::{Failure, Outcome};
-use crate::flags::{MergeCall, Stage};
+use crate::exit::{Completion, Failure};
+use crate::flags::{MergeArgs, OutputSettings};
 use crate::output::complain;
 use crate::recordings::say_losses;
-use crate::reports::Reports;
+use crate::reports::ReportFiles;
 
-pub(crate) fn run(call: &MergeCall, stage: &Stage) -> Result<Outcome, Failure> {
+pub(crate) fn run(call: &MergeArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
     let agreed = contract(call.contract.as_deref(), stage.stderr)?;
     let contract = &agreed.contract;
-    let guard = Guard::of(&call.gate, contract)?;
+    let guard = PreparedGate::of(&call.gate, contract)?;
     let reads = call.ledgers.iter().map(|path| path.as_path()).chain([agreed.path.as_path()]);
     let reads: Vec<&Path> = reads.chain(call.gate.since.as_deref()).collect();
-    let reports = Reports::open(&call.reports.files, &reads)?;
+    let reports = ReportFiles::open(&call.reports.files, &reads)?;
     let mut sum = Ledger::new();
     let mut names: Vec<String> = Vec::new();
     let mut from: BTreeMap<String, String> = BTreeMap::new();
@@ -29,10 +29,10 @@ pub(crate) fn run(call: &MergeCall, stage: &Stage) -> Result<Outcome, Failure> {
         let file = path.display().to_string();
         let first = u32::try_from(names.len()).unwrap_or(u32::MAX);
         let restored = ledger_text(path).and_then(|text| {
-            let restored = Restored::read(&text, contract, first);
+            let restored = RestoredLedger::read(&text, contract, first);
             restored.map_err(|why| Failure::Call(format!("{file} can't be added: {why}")))
         });
-        let Restored { recordings, ledger } = match restored {
+        let RestoredLedger { recordings, ledger } = match restored {
             Ok(restored) => restored,
             Err(Failure::Call(message)) => {
                 complain(&message);
@@ -53,7 +53,7 @@ pub(crate) fn run(call: &MergeCall, stage: &Stage) -> Result<Outcome, Failure> {
     if !is_whole {
         return Err(Failure::Said);
     }
-    let concluding = Concluding {
+    let concluding = FinishedCheck {
         contract,
         contract_path: &agreed.name(),
         recordings: &names,
@@ -63,6 +63,10 @@ pub(crate) fn run(call: &MergeCall, stage: &Stage) -> Result<Outcome, Failure> {
     };
     // The recordings are on other machines: a page of this has no exchanges laid out.
     let (ledger, found) = concluding.conclude(sum, reports, |_| Ok(Vec::new()))?;
-    say_losses(&ledger.losses, Names(&names));
-    Ok(if ledger.losses.count > 0 && !guard.allows_unread() { Outcome::NotAllRead } else { found })
+    say_losses(&ledger.losses, RecordingNames(&names));
+    Ok(if ledger.losses.count > 0 && !guard.allows_unread() {
+        Completion::NotAllRead
+    } else {
+        found
+    })
 }

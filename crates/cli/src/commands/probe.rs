@@ -4,34 +4,35 @@ use std::path::Path;
 use std::time::Duration;
 
 use faithful_clerk_core::contract::Server;
-use faithful_clerk_core::probe::{Plan, Planned, Sends};
+use faithful_clerk_core::probe::{PlannedRequest, ProbeCredentials, ProbePlan};
 use faithful_clerk_core::{Check, Contract, Ledger, Source};
-use faithful_clerk_live::{Base, Client, Ended, Sending, Settings};
+use faithful_clerk_live::{BaseUrl, ProbeClient, SendEnd, SendResult, SendSettings};
 use faithful_clerk_report::escape::terminal;
-use faithful_clerk_report::{Report, text};
+use faithful_clerk_report::{CheckReport, text};
 use tokio::runtime::Runtime;
 
 use crate::contracts::contract;
-use crate::exit::{Failure, Outcome};
-use crate::flags::{ProbeCall, Stage};
-use crate::journal::Journal;
+use crate::exit::{Completion, Failure};
+use crate::flags::{OutputSettings, ProbeArgs};
+use crate::journal::RecordingFile;
 use crate::output::{complain, say, say_unless_quiet};
 use crate::recordings::{say_losses, threads};
 
-pub(crate) fn run(call: &ProbeCall, stage: &Stage) -> Result<Outcome, Failure> {
+pub(crate) fn run(call: &ProbeArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
     let mut agreed = contract(call.contract.as_deref(), stage.stderr)?;
     let values = call.values.iter().map(|of| (of.name.clone(), of.value.clone())).collect();
-    let mut plan = Plan::of(&agreed.contract, &values);
-    let holds =
-        |planned: &Planned, texts: &[String]| texts.iter().any(|text| planned.name.contains(text));
+    let mut plan = ProbePlan::of(&agreed.contract, &values);
+    let holds = |planned: &PlannedRequest, texts: &[String]| {
+        texts.iter().any(|text| planned.name.contains(text))
+    };
     plan.requests.retain(|planned| call.only.is_empty() || holds(planned, &call.only));
     plan.requests.retain(|planned| !holds(planned, &call.skip));
     if call.plan {
         say(&told(&plan))?;
-        return Ok(Outcome::Kept);
+        return Ok(Completion::Kept);
     }
     let Some(at) = &call.at else { return Err(Failure::Said) };
-    let base = Base::of(at, &agreed.contract, &call.allow_host)
+    let base = BaseUrl::of(at, &agreed.contract, &call.allow_host)
         .map_err(|why| Failure::Call(format!("nothing is sent to {at}: {why}")))?;
     let credentials = credentials(&agreed.contract)?;
     leave_out(&mut plan, call, !credentials.is_empty(), &agreed.contract);
@@ -40,7 +41,7 @@ pub(crate) fn run(call: &ProbeCall, stage: &Stage) -> Result<Outcome, Failure> {
             "there is nothing to send; `--plan` says what could be".to_owned(),
         ));
     }
-    let settings = Settings {
+    let settings = SendSettings {
         base: base.url.clone(),
         credentials,
         deadline: Duration::from_secs(call.deadline),
@@ -48,7 +49,7 @@ pub(crate) fn run(call: &ProbeCall, stage: &Stage) -> Result<Outcome, Failure> {
         per_second: call.rate.get(),
         most_failures: call.stop_after.get(),
     };
-    let mut journal = Journal::new(&call.save)?;
+    let mut journal = RecordingFile::new(&call.save)?;
     let sending = sent(settings, &plan, |entry| journal.enter(entry))?;
     let (count, lost) = (journal.entries, journal.lost);
     let recording = journal.close()?;
@@ -65,24 +66,24 @@ pub(crate) fn run(call: &ProbeCall, stage: &Stage) -> Result<Outcome, Failure> {
     let outcome = checked(&agreed.contract, &recording, stage)?;
     let of = plan.requests.len();
     Ok(match sending.ended {
-        Ended::Done if lost > 0 => Outcome::NotAllRead,
-        Ended::Done => outcome,
-        Ended::Failing => {
+        SendEnd::Done if lost > 0 => Completion::NotAllRead,
+        SendEnd::Done => outcome,
+        SendEnd::Failing => {
             complain(&format!(
                 "stopped after {} failures in a row, with {count} of {of} sent",
                 call.stop_after
             ));
-            Outcome::NotAllRead
+            Completion::NotAllRead
         }
-        Ended::Stopped => {
+        SendEnd::Stopped => {
             complain(&format!("stopped, with {count} of {of} sent"));
-            Outcome::NotAllRead
+            Completion::NotAllRead
         }
     })
 }
 
 /// The plan, a line each.
-fn told(plan: &Plan) -> String {
+fn told(plan: &ProbePlan) -> String {
     let mut text = String::new();
     for planned in &plan.requests {
         let writes = if planned.can_write() { "  (can write)" } else { "" };
@@ -101,7 +102,7 @@ fn told(plan: &Plan) -> String {
 }
 
 /// Takes out what is not to be sent, and says how much it is.
-fn leave_out(plan: &mut Plan, call: &ProbeCall, has_credentials: bool, contract: &Contract) {
+fn leave_out(plan: &mut ProbePlan, call: &ProbeArgs, has_credentials: bool, contract: &Contract) {
     if !call.allow_writes {
         let before = plan.requests.len();
         plan.requests.retain(|planned| !planned.can_write());
@@ -112,7 +113,7 @@ fn leave_out(plan: &mut Plan, call: &ProbeCall, has_credentials: bool, contract:
             ));
         }
     }
-    let needs = |planned: &Planned| planned.credentials == Sends::Wrong;
+    let needs = |planned: &PlannedRequest| planned.credentials == ProbeCredentials::Wrong;
     if !has_credentials && plan.requests.iter().any(needs) {
         let header = contract.credentials.first().map_or("Authorization", String::as_str);
         complain(&format!(
@@ -150,18 +151,18 @@ fn credentials(contract: &Contract) -> Result<Vec<(String, String)>, Failure> {
 
 /// Sends all of it; `take` gets each entry, as a line.
 pub(super) fn sent(
-    settings: Settings,
-    plan: &Plan,
+    settings: SendSettings,
+    plan: &ProbePlan,
     mut take: impl FnMut(&str),
-) -> Result<Sending, Failure> {
+) -> Result<SendResult, Failure> {
     let runtime = Runtime::new().map_err(Failure::Output)?;
-    let client = Client::new(settings).map_err(Failure::Call)?;
+    let client = ProbeClient::new(settings).map_err(Failure::Call)?;
     let sending = runtime.block_on(async {
         let stop = async {
             // Where nobody can listen for it, the process ends by it anyway.
             let _ = tokio::signal::ctrl_c().await;
         };
-        let take = |entry: serde_json::Value| {
+        let take = |entry: serde_json::NamedValue| {
             tracing::info!(name = %entry["comment"], status = %entry["response"]["status"], "sent");
             take(&entry.to_string());
         };
@@ -171,7 +172,11 @@ pub(super) fn sent(
     Ok(sending)
 }
 
-fn checked(contract: &Contract, recording: &Path, stage: &Stage) -> Result<Outcome, Failure> {
+fn checked(
+    contract: &Contract,
+    recording: &Path,
+    stage: &OutputSettings,
+) -> Result<Completion, Failure> {
     let name = recording.display().to_string();
     let file = std::fs::File::open(recording)
         .map_err(|error| Failure::Call(format!("{name}: {error}")))?;
@@ -181,8 +186,8 @@ fn checked(contract: &Contract, recording: &Path, stage: &Stage) -> Result<Outco
     ledger.add(check.recording(Source::of(file), 0));
     ledger.conclude(contract);
     let names = [name];
-    let report = Report::new(&ledger, contract, &names);
+    let report = CheckReport::new(&ledger, contract, &names);
     say_unless_quiet(&text::check(&report, stage.stdout), stage)?;
-    say_losses(&ledger.losses, faithful_clerk_report::Names(&names));
-    Ok(if report.is_kept() { Outcome::Kept } else { Outcome::Broken })
+    say_losses(&ledger.losses, faithful_clerk_report::RecordingNames(&names));
+    Ok(if report.is_kept() { Completion::Kept } else { Completion::Broken })
 }

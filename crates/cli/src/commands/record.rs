@@ -5,13 +5,13 @@ use std::time::Duration;
 
 use faithful_clerk_core::clause::judge;
 use faithful_clerk_core::contract::Server;
-use faithful_clerk_core::finding::{Finding, Weight};
+use faithful_clerk_core::finding::{Finding, Severity};
 use faithful_clerk_core::place::{Credentials, place};
-use faithful_clerk_core::scrub::{Rules, Scrubber};
+use faithful_clerk_core::scrub::{Scrubber, SecretRules};
 use faithful_clerk_core::{
-    Contract, Exchange, Format, Gather, Loss, Opening, Pass, Placing, Source,
+    Classification, Contract, Exchange, Format, ReadOptions, Source, Traversal, Unreadable, Visitor,
 };
-use faithful_clerk_live::{Passed, Relay, Upstream};
+use faithful_clerk_live::{ForwardedExchange, Relay, Upstream};
 use faithful_clerk_report::text::{self, counted};
 use tokio::net::TcpListener;
 use tokio::runtime::Runtime;
@@ -19,15 +19,15 @@ use tokio::sync::mpsc;
 
 use super::scrub::key;
 use crate::contracts::contract;
-use crate::exit::{Failure, Outcome};
-use crate::flags::{RecordCall, Stage};
-use crate::journal::Journal;
+use crate::exit::{Completion, Failure};
+use crate::flags::{OutputSettings, RecordArgs};
+use crate::journal::RecordingFile;
 use crate::output::{complain, say, say_unless_quiet};
 
 /// So many exchanges wait to be written, at the most; then clients wait.
 const WAITING: usize = 256;
 
-pub(crate) fn run(call: &RecordCall, stage: &Stage) -> Result<Outcome, Failure> {
+pub(crate) fn run(call: &RecordArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
     if !call.listen.ip().is_loopback() && !call.open_to_network {
         return Err(Failure::Call(format!(
             "{} is not on loopback: whoever reaches it could use the service through it; \
@@ -41,7 +41,8 @@ pub(crate) fn run(call: &RecordCall, stage: &Stage) -> Result<Outcome, Failure> 
         Some(path) => Some(contract(Some(path), stage.stderr)?.contract),
         None => None,
     };
-    let rules = agreed.as_ref().map_or_else(Rules::default, |contract| contract.secret.clone());
+    let rules =
+        agreed.as_ref().map_or_else(SecretRules::default, |contract| contract.secret.clone());
     let agreed = agreed.map(|contract| serving(contract, upstream.url()));
     let key = if call.scrub { Some(key(call.key_from.as_deref())?) } else { None };
     let runtime = Runtime::new().map_err(Failure::Output)?;
@@ -53,12 +54,12 @@ pub(crate) fn run(call: &RecordCall, stage: &Stage) -> Result<Outcome, Failure> 
     };
     let listener = runtime.block_on(TcpListener::bind(call.listen)).map_err(fail)?;
     let address = listener.local_addr().map_err(fail)?;
-    let journal = Journal::new(&call.save)?;
+    let journal = RecordingFile::new(&call.save)?;
     say(&greeting(address, call, &upstream))?;
     let deadline = Duration::from_secs(call.deadline);
     let largest = usize::try_from(call.largest_body << 20).unwrap_or(usize::MAX);
     let relay = Relay::new(upstream, deadline, largest);
-    let mut scribe = Scribe {
+    let mut scribe = LiveReporter {
         journal,
         name: call.save.display().to_string(),
         scrubber: key.map(|key| Scrubber::new(&rules, key)),
@@ -90,7 +91,7 @@ pub(crate) fn run(call: &RecordCall, stage: &Stage) -> Result<Outcome, Failure> 
     scribe.close()
 }
 
-fn greeting(address: SocketAddr, call: &RecordCall, upstream: &Upstream) -> String {
+fn greeting(address: SocketAddr, call: &RecordArgs, upstream: &Upstream) -> String {
     format!(
         "http://{address} passes everything on to {}\n\
          What passes is written to {}. Ctrl-C stops it.\n",
@@ -142,19 +143,19 @@ async fn stopped() {
 }
 
 /// Writes down what passes, and says what it breaks.
-struct Scribe<'r> {
-    journal: Journal,
+struct LiveReporter<'r> {
+    journal: RecordingFile,
     name: String,
     scrubber: Option<Scrubber<'r>>,
     contract: Option<Contract>,
     credentials: Credentials,
     breaches: u64,
     others: u64,
-    stage: &'r Stage,
+    stage: &'r OutputSettings,
 }
 
-impl Scribe<'_> {
-    fn enter(&mut self, passed: &Passed) {
+impl LiveReporter<'_> {
+    fn enter(&mut self, passed: &ForwardedExchange) {
         let mut entry = passed.entry().to_string();
         // It is judged as it was: marks of secrets are no credentials.
         if self.contract.is_some() {
@@ -168,22 +169,22 @@ impl Scribe<'_> {
 
     fn judge(&mut self, entry: &str) {
         let Some(contract) = &self.contract else { return };
-        let opening = Opening { format: Some(Format::Lines), largest: usize::MAX };
-        let pass = Pass { opening, ..Pass::default() };
-        let mut judging = Judging {
+        let opening = ReadOptions { format: Some(Format::Lines), largest: usize::MAX };
+        let pass = Traversal { opening, ..Traversal::default() };
+        let mut judging = EntryCheck {
             contract,
             credentials: self.credentials,
             endpoint: String::new(),
             found: Vec::new(),
         };
         pass.in_order(Source::of(entry.as_bytes()), 0, &mut judging);
-        let Judging { credentials, endpoint, found, .. } = judging;
+        let EntryCheck { credentials, endpoint, found, .. } = judging;
         self.credentials = credentials;
         let address = format!("{}#{}", self.name, self.journal.entries + 1);
         for finding in &found {
             match finding.weight {
-                Weight::Breach => self.breaches += 1,
-                Weight::Lapse | Weight::Remark => self.others += 1,
+                Severity::Breach => self.breaches += 1,
+                Severity::Lapse | Severity::Remark => self.others += 1,
             }
             let line = text::passing(finding, &address, &endpoint, self.stage.stdout);
             // Who listens may have gone away; the recording goes on.
@@ -191,7 +192,7 @@ impl Scribe<'_> {
         }
     }
 
-    fn close(self) -> Result<Outcome, Failure> {
+    fn close(self) -> Result<Completion, Failure> {
         let Self { journal, breaches, others, contract, .. } = self;
         let (entries, lost) = (journal.entries, journal.lost);
         let path = journal.close()?;
@@ -208,31 +209,31 @@ impl Scribe<'_> {
             ));
         }
         Ok(match (lost, breaches) {
-            (1.., _) => Outcome::NotAllRead,
-            (0, 1..) => Outcome::Broken,
-            (0, 0) => Outcome::Kept,
+            (1.., _) => Completion::NotAllRead,
+            (0, 1..) => Completion::Broken,
+            (0, 0) => Completion::Kept,
         })
     }
 }
 
 /// Judges the one exchange of an entry.
-struct Judging<'c> {
+struct EntryCheck<'c> {
     contract: &'c Contract,
     credentials: Credentials,
     endpoint: String,
     found: Vec<Finding>,
 }
 
-impl Gather for Judging<'_> {
+impl Visitor for EntryCheck<'_> {
     fn exchange(&mut self, exchange: &Exchange<'_>) {
         if self.contract.credentials.iter().any(|name| exchange.request.headers.has(name)) {
             self.credentials = Credentials::Recorded;
         }
-        if let Placing::Placed(placed) = place(exchange, self.contract, self.credentials) {
+        if let Classification::Placed(placed) = place(exchange, self.contract, self.credentials) {
             self.endpoint = placed.row().name(self.contract);
             self.found = judge(&placed).findings;
         }
     }
 
-    fn lose(&mut self, _: Loss) {}
+    fn lose(&mut self, _: Unreadable) {}
 }

@@ -3,21 +3,21 @@
 use std::io::Read as _;
 use std::path::{Path, PathBuf};
 
-use faithful_clerk_core::scrub::{Key, Rules, Scrubber, collect, replace};
-use faithful_clerk_core::{Opening, Source, unpack};
+use faithful_clerk_core::scrub::{ScrubKey, Scrubber, SecretRules, collect, replace};
+use faithful_clerk_core::{ReadOptions, Source, unpack};
 use indicatif::ProgressBar;
 use tempfile::NamedTempFile;
 
 use crate::contracts::contract_if_any;
-use crate::exit::{Failure, Outcome};
-use crate::flags::{ScrubCall, Stage};
+use crate::exit::{Completion, Failure};
+use crate::flags::{OutputSettings, ScrubArgs};
 use crate::inputs::{Input, inputs};
-use crate::output::{Target, complain};
+use crate::output::{OutputTarget, complain};
 
-pub(crate) fn run(call: &ScrubCall, stage: &Stage) -> Result<Outcome, Failure> {
+pub(crate) fn run(call: &ScrubArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
     let contract =
         contract_if_any(call.contract.as_deref(), stage.stderr)?.map(|agreed| agreed.contract);
-    let none = Rules::default();
+    let none = SecretRules::default();
     let rules = contract.as_ref().map_or(&none, |contract| &contract.secret);
     let (inputs, wrong) = inputs(&call.recordings, call.opened.from);
     for message in &wrong {
@@ -42,7 +42,7 @@ pub(crate) fn run(call: &ScrubCall, stage: &Stage) -> Result<Outcome, Failure> {
         write(&mut scrubber, copy, target.as_deref(), opening)?;
     }
     report(&scrubber);
-    Ok(if wrong.is_empty() { Outcome::Kept } else { Outcome::CallWrong })
+    Ok(if wrong.is_empty() { Completion::Kept } else { Completion::CallWrong })
 }
 
 /// Where each recording goes: one into the file or standard output, several into a folder.
@@ -75,17 +75,17 @@ fn targets(inputs: &[Input], into: Option<&Path>) -> Result<Vec<Option<PathBuf>>
 }
 
 /// The key of the marks: from the environment, so that marks are the same the next time; else of chance.
-pub(super) fn key(from: Option<&str>) -> Result<Key, Failure> {
+pub(super) fn key(from: Option<&str>) -> Result<ScrubKey, Failure> {
     if let Some(name) = from {
         return match std::env::var(name) {
-            Ok(value) if value.len() >= 16 => Ok(Key::new(value)),
+            Ok(value) if value.len() >= 16 => Ok(ScrubKey::new(value)),
             Ok(_) => Err(Failure::Call(format!("the key in {name} has fewer than 16 characters"))),
             Err(_) => Err(Failure::Call(format!("there is no environment variable {name}"))),
         };
     }
     let mut bytes = [0; 32];
     getrandom::fill(&mut bytes).map_err(|error| Failure::Call(format!("no chance: {error}")))?;
-    Ok(Key::new(bytes))
+    Ok(ScrubKey::new(bytes))
 }
 
 /// The bytes of a recording in a file of their own, unpacked.
@@ -105,9 +105,9 @@ fn write(
     scrubber: &mut Scrubber<'_>,
     copy: &NamedTempFile,
     target: Option<&Path>,
-    opening: Opening,
+    opening: ReadOptions,
 ) -> Result<(), Failure> {
-    let mut target = Target::open(target)?;
+    let mut target = OutputTarget::open(target)?;
     let mut file = std::fs::OpenOptions::new()
         .read(true)
         .write(true)

@@ -2,18 +2,18 @@
 
 use std::net::Ipv4Addr;
 
-use faithful_clerk_harbour::{State, TOKEN, serve};
+use faithful_clerk_harbour::{Edition, TOKEN, serve};
 use tokio::net::TcpListener;
 use tokio::runtime::Runtime;
 
-use crate::exit::{Failure, Outcome};
-use crate::flags::Served;
+use crate::exit::{Completion, Failure};
+use crate::flags::DemoService;
 use crate::output::say;
 
 /// The usual port of the harbour.
 pub(crate) const PORT: u16 = 7878;
 
-pub(crate) fn run(state: Served, port: u16) -> Result<Outcome, Failure> {
+pub(crate) fn run(state: DemoService, port: u16) -> Result<Completion, Failure> {
     let fail = |error: std::io::Error| {
         Failure::Call(format!(
             "the harbour can't be served on 127.0.0.1:{port}: {error} (--port names another)"
@@ -24,8 +24,8 @@ pub(crate) fn run(state: Served, port: u16) -> Result<Outcome, Failure> {
         let listener = TcpListener::bind((Ipv4Addr::LOCALHOST, port)).await.map_err(fail)?;
         let address = listener.local_addr().map_err(fail)?;
         let (state, word) = match state {
-            Served::Before => (State::Before, "before"),
-            Served::After => (State::After, "after"),
+            DemoService::Before => (Edition::Before, "before"),
+            DemoService::After => (Edition::After, "after"),
         };
         say(&format!(
             "Saltmarsh Harbour, {word} its errors were mended: http://{address}/v1\n\
@@ -40,5 +40,5 @@ pub(crate) fn run(state: Served, port: u16) -> Result<Outcome, Failure> {
     })?;
     // Requests that never get an answer are not waited for.
     runtime.shutdown_background();
-    Ok(Outcome::Kept)
+    Ok(Completion::Kept)
 }

@@ -7,18 +7,18 @@ use std::io::IsTerminal as _;
 
 use faithful_clerk_core::clause::judge;
 use faithful_clerk_core::place::{Credentials, place};
-use faithful_clerk_core::scrub::{Rules, secrets_in};
-use faithful_clerk_core::{Contract, Exchange, Gather, Loss, Pass, Placing};
-use faithful_clerk_report::show::{Known, View, json, markdown, raw, terminal};
+use faithful_clerk_core::scrub::{SecretRules, secrets_in};
+use faithful_clerk_core::{Classification, Contract, Exchange, Traversal, Unreadable, Visitor};
+use faithful_clerk_report::show::{ContractView, ExchangeView, json, markdown, raw, terminal};
 
 use crate::contracts::contract_if_any;
-use crate::exit::{Failure, Outcome};
-use crate::flags::{Output, ShowCall, Stage};
-use crate::inputs::{Again, Input};
+use crate::exit::{Completion, Failure};
+use crate::flags::{OutputFormat, OutputSettings, ShowArgs};
+use crate::inputs::{Input, RereadableInput};
 use crate::output::{complain, say, say_bytes};
 use crate::recordings::progress;
 
-pub(crate) fn run(call: &ShowCall, stage: &Stage) -> Result<Outcome, Failure> {
+pub(crate) fn run(call: &ShowArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
     let name = call.address.recording.display().to_string();
     let mut contract =
         contract_if_any(call.contract.as_deref(), stage.stderr)?.map(|agreed| agreed.contract);
@@ -27,17 +27,17 @@ pub(crate) fn run(call: &ShowCall, stage: &Stage) -> Result<Outcome, Failure> {
     }
     let fail = |error: std::io::Error| Failure::Call(format!("{name}: {error}"));
     let input = Input::of(&call.address.recording);
-    let recording = Again::of(&input).map_err(fail)?;
-    let pass = Pass { opening: call.reading.opened.opening(), ..Pass::default() };
+    let recording = RereadableInput::of(&input).map_err(fail)?;
+    let pass = Traversal { opening: call.reading.opened.opening(), ..Traversal::default() };
     let bar = progress(input.size(), &name);
     let mut credentials = Credentials::NotRecorded;
     if let Some(contract) = &contract {
         let source = recording.open(&bar).map_err(fail)?;
-        let mut looked = Looking { contract, credentials };
+        let mut looked = CredentialSearch { contract, credentials };
         pass.in_order(source, 0, &mut looked);
         credentials = looked.credentials;
     }
-    let mut found = Finding {
+    let mut found = ExchangeSearch {
         number: call.address.number.get(),
         seen: 0,
         lost: None,
@@ -54,14 +54,14 @@ pub(crate) fn run(call: &ShowCall, stage: &Stage) -> Result<Outcome, Failure> {
     match (found.result, found.lost) {
         (Some(result), _) => {
             match result? {
-                Shown::Text(text) => say(&text)?,
-                Shown::Bytes(bytes) => say_bytes(&bytes)?,
+                ShowOutput::Text(text) => say(&text)?,
+                ShowOutput::Bytes(bytes) => say_bytes(&bytes)?,
             }
-            Ok(Outcome::Kept)
+            Ok(Completion::Kept)
         }
         (None, Some(reason)) => {
             complain(&format!("{}: {reason}", found.address));
-            Ok(Outcome::NotAllRead)
+            Ok(Completion::NotAllRead)
         }
         (None, None) => Err(Failure::Call(match found.seen {
             0 => format!("{name} has no exchange that can be read"),
@@ -73,12 +73,12 @@ pub(crate) fn run(call: &ShowCall, stage: &Stage) -> Result<Outcome, Failure> {
 }
 
 /// Does the recording hold credentials?
-struct Looking<'c> {
+struct CredentialSearch<'c> {
     contract: &'c Contract,
     credentials: Credentials,
 }
 
-impl Gather for Looking<'_> {
+impl Visitor for CredentialSearch<'_> {
     fn exchange(&mut self, exchange: &Exchange<'_>) {
         let carries = |name: &String| exchange.request.headers.has(name);
         if self.contract.credentials.iter().any(carries) {
@@ -86,7 +86,7 @@ impl Gather for Looking<'_> {
         }
     }
 
-    fn lose(&mut self, _: Loss) {}
+    fn lose(&mut self, _: Unreadable) {}
 
     fn is_done(&self) -> bool {
         self.credentials == Credentials::Recorded
@@ -109,66 +109,66 @@ fn without_bytes(bytes: Vec<u8>, secrets: &[String]) -> Vec<u8> {
 }
 
 /// What is written.
-enum Shown {
+enum ShowOutput {
     Text(String),
     Bytes(Vec<u8>),
 }
 
 /// Looks for the exchange, and lays it out while its bytes are there.
-struct Finding<'c> {
+struct ExchangeSearch<'c> {
     number: u64,
     seen: u64,
     lost: Option<String>,
     address: String,
     contract: Option<&'c Contract>,
     credentials: Credentials,
-    call: &'c ShowCall,
-    stage: &'c Stage,
-    result: Option<Result<Shown, Failure>>,
+    call: &'c ShowArgs,
+    stage: &'c OutputSettings,
+    result: Option<Result<ShowOutput, Failure>>,
 }
 
-impl Gather for Finding<'_> {
+impl Visitor for ExchangeSearch<'_> {
     fn exchange(&mut self, exchange: &Exchange<'_>) {
         self.seen = self.seen.max(exchange.address.number);
         if exchange.address.number != self.number {
             return;
         }
-        let none = Rules::default();
+        let none = SecretRules::default();
         let secrets =
             secrets_in(exchange, self.contract.map_or(&none, |contract| &contract.secret));
         if self.call.raw {
             let to_terminal = std::io::stdout().is_terminal();
             let bytes = without_bytes(raw(exchange), &secrets);
             self.result = Some(Ok(match to_terminal {
-                true => Shown::Text(faithful_clerk_report::escape::lines(
+                true => ShowOutput::Text(faithful_clerk_report::escape::lines(
                     &String::from_utf8_lossy(&bytes),
                 )),
-                false => Shown::Bytes(bytes),
+                false => ShowOutput::Bytes(bytes),
             }));
             return;
         }
         let known = match self.contract {
-            None => Known::Nothing,
+            None => ContractView::Nothing,
             Some(contract) => match place(exchange, contract, self.credentials) {
-                Placing::Aside(reason) => Known::Aside(reason),
-                Placing::Placed(placed) => {
+                Classification::Aside(reason) => ContractView::Aside(reason),
+                Classification::Placed(placed) => {
                     let judgement = judge(&placed);
-                    Known::Judged(placed, judgement.findings)
+                    ContractView::Judged(placed, judgement.findings)
                 }
             },
         };
-        let view = View { address: self.address.clone(), exchange, known };
+        let view = ExchangeView { address: self.address.clone(), exchange, known };
         self.result = Some(
             match self.call.format {
-                Output::Text => Ok(terminal(&view, self.stage.stdout)),
-                Output::Markdown => Ok(markdown(&view)),
-                Output::Json => json(&view).map_err(|error| Failure::Output(error.into())),
+                OutputFormat::Text => Ok(terminal(&view, self.stage.stdout)),
+                OutputFormat::Markdown => Ok(markdown(&view)),
+                OutputFormat::Json => json(&view).map_err(|error| Failure::Output(error.into())),
             }
-            .map(|text| Shown::Text(without(text, &secrets))),
+            .map(|text| ShowOutput::Text(without(text, &secrets))),
         );
     }
 
-    fn lose(&mut self, loss: Loss) {
+    fn lose(&mut self, loss: Unreadable) {
         if loss.number == Some(self.number) {
             self.lost = Some(loss.reason);
         }

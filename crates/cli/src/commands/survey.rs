@@ -2,57 +2,58 @@
 
 use std::path::Path;
 
-use faithful_clerk_core::survey::{Gathered, Survey};
-use faithful_clerk_core::{Contract, Pass};
-use faithful_clerk_report::{Names, Theme, survey};
+use faithful_clerk_core::survey::{Survey, SurveyData};
+use faithful_clerk_core::{Contract, Traversal};
+use faithful_clerk_report::{RecordingNames, Theme, survey};
 
 use crate::conclusion::{failed, failed_page};
 use crate::contracts::{contract, description};
-use crate::exit::{Failure, Outcome};
-use crate::flags::{Kind, Looking, Output, Stage, SurveyCall};
+use crate::exit::{Completion, Failure};
+use crate::flags::{AnalysisArgs, OutputFormat, OutputSettings, ReportFormat, SurveyArgs};
 use crate::output::say_unless_quiet;
-use crate::recordings::{Recordings, threads};
-use crate::reports::Reports;
+use crate::recordings::{RecordingInputs, threads};
+use crate::reports::ReportFiles;
 
-pub(crate) fn run(call: &SurveyCall, stage: &Stage) -> Result<Outcome, Failure> {
+pub(crate) fn run(call: &SurveyArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
     let mut contract = match (&call.contract, &call.openapi) {
         (Some(path), _) => contract(Some(path), stage.stderr)?.contract,
         (None, Some(path)) => description(path, stage.stderr)?,
         (None, None) => Contract::default(),
     };
     contract.scope = call.looking.reading.scope();
-    let mut recordings = Recordings::of(&call.looking.recordings, &call.looking.reading.opened)?;
+    let mut recordings =
+        RecordingInputs::of(&call.looking.recordings, &call.looking.reading.opened)?;
     let files = [call.contract.as_deref(), call.openapi.as_deref()].into_iter().flatten();
     let reads = recordings.names.iter().map(Path::new).chain(files);
-    let reports = Reports::open(&call.reports.files, &reads.collect::<Vec<_>>())?;
+    let reports = ReportFiles::open(&call.reports.files, &reads.collect::<Vec<_>>())?;
     let found = surveyed(&mut recordings, &call.looking, &contract);
-    let names = Names(&recordings.names);
+    let names = RecordingNames(&recordings.names);
     let result = match call.looking.format {
-        Output::Text => survey::terminal(&found, names, stage.stdout),
-        Output::Markdown => survey::markdown(&found, names),
-        Output::Json => survey::json(&found, names).map_err(failed)?,
+        OutputFormat::Text => survey::terminal(&found, names, stage.stdout),
+        OutputFormat::Markdown => survey::markdown(&found, names),
+        OutputFormat::Json => survey::json(&found, names).map_err(failed)?,
     };
     say_unless_quiet(&result, stage)?;
     reports.write(|kind| match kind {
-        Kind::Html => survey::html(&found, names).map_err(failed_page),
-        Kind::Json => survey::json(&found, names).map_err(failed),
-        Kind::Markdown => Ok(survey::markdown(&found, names)),
+        ReportFormat::Html => survey::html(&found, names).map_err(failed_page),
+        ReportFormat::Json => survey::json(&found, names).map_err(failed),
+        ReportFormat::Markdown => Ok(survey::markdown(&found, names)),
         _ => Ok(survey::terminal(&found, names, Theme::bare(100))),
     })?;
-    Ok(recordings.outcome(&found.losses, Outcome::Kept, false))
+    Ok(recordings.outcome(&found.losses, Completion::Kept, false))
 }
 
 /// Looks at every recording.
 pub(crate) fn surveyed(
-    recordings: &mut Recordings,
-    looking: &Looking,
+    recordings: &mut RecordingInputs,
+    looking: &AnalysisArgs,
     contract: &Contract,
 ) -> Survey {
     let pass =
-        Pass { threads: threads(looking.threads), opening: looking.reading.opened.opening() };
-    let mut sum = Gathered::new(contract);
+        Traversal { threads: threads(looking.threads), opening: looking.reading.opened.opening() };
+    let mut sum = SurveyData::new(contract);
     recordings.each(|source, recording| {
-        for gathered in pass.over(source, recording, || Gathered::new(contract)) {
+        for gathered in pass.over(source, recording, || SurveyData::new(contract)) {
             sum.add(gathered);
         }
     });

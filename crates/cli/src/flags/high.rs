@@ -2,13 +2,13 @@
 
 use std::io::IsTerminal as _;
 
-use faithful_clerk_report::{Colour, Marks, Theme};
+use faithful_clerk_report::{ColorMode, MarkStyle, Theme};
 
-use super::low::When;
+use super::low::ColorChoice;
 
 /// Where the output goes, and how it is to be drawn there.
 #[derive(Debug)]
-pub(crate) struct Stage {
+pub(crate) struct OutputSettings {
     /// How this program is called from a shell.
     pub(crate) program: String,
     /// Are results of checks, surveys and comparisons not wanted on standard output?
@@ -25,14 +25,14 @@ const USUAL_WIDTH: usize = 100;
 /// Below this nothing can be laid out; above it, lines are too long to read.
 const WIDTHS: std::ops::RangeInclusive<usize> = 60..=160;
 
-impl Stage {
-    pub(crate) fn of(when: When, quiet: bool) -> Self {
+impl OutputSettings {
+    pub(crate) fn of(when: ColorChoice, quiet: bool) -> Self {
         let env = |name: &str| std::env::var(name).ok().filter(|value| !value.is_empty());
         let theme = |is_terminal: bool, measured: Option<usize>| Theme {
             colour: match when {
-                When::Always => Colour::Always,
-                When::Auto if is_terminal && env("NO_COLOR").is_none() => Colour::Always,
-                When::Auto | When::Never => Colour::Never,
+                ColorChoice::Always => ColorMode::Always,
+                ColorChoice::Auto if is_terminal && env("NO_COLOR").is_none() => ColorMode::Always,
+                ColorChoice::Auto | ColorChoice::Never => ColorMode::Never,
             },
             marks: marks(is_terminal, env("LC_ALL").or(env("LC_CTYPE")).or(env("LANG")).as_deref()),
             width: env("COLUMNS")
@@ -65,12 +65,12 @@ fn program() -> String {
 }
 
 /// A terminal gets marks beyond ASCII if its locale has them; a file always can hold them.
-fn marks(is_terminal: bool, locale: Option<&str>) -> Marks {
+fn marks(is_terminal: bool, locale: Option<&str>) -> MarkStyle {
     let utf8 = locale.is_some_and(|locale| {
         let locale = locale.to_ascii_lowercase();
         locale.contains("utf-8") || locale.contains("utf8")
     });
-    if utf8 || !is_terminal { Marks::Unicode } else { Marks::Ascii }
+    if utf8 || !is_terminal { MarkStyle::Unicode } else { MarkStyle::Ascii }
 }
 
 #[cfg(test)]
@@ -79,9 +79,9 @@ mod tests {
 
     #[test]
     fn a_terminal_without_utf_8_gets_ascii() {
-        assert_eq!(marks(true, Some("en_GB.UTF-8")), Marks::Unicode);
-        assert_eq!(marks(true, Some("C")), Marks::Ascii);
-        assert_eq!(marks(true, None), Marks::Ascii);
-        assert_eq!(marks(false, None), Marks::Unicode);
+        assert_eq!(marks(true, Some("en_GB.UTF-8")), MarkStyle::Unicode);
+        assert_eq!(marks(true, Some("C")), MarkStyle::Ascii);
+        assert_eq!(marks(true, None), MarkStyle::Ascii);
+        assert_eq!(marks(false, None), MarkStyle::Unicode);
     }
 }

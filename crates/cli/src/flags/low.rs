@@ -6,11 +6,11 @@ use std::str::FromStr;
 
 use clap::builder::{PossibleValuesParser, TypedValueParser};
 use clap::{Args, Parser, Subcommand, ValueEnum};
-use faithful_clerk_core::{Format as Recorded, Opening, Scope};
+use faithful_clerk_core::{Format as Recorded, ReadOptions, Scope};
 
-use super::probe::ProbeCall;
-use super::record::RecordCall;
-use super::reports::{CheckReports, GateFlags, OtherReports};
+use super::probe::ProbeArgs;
+use super::record::RecordArgs;
+use super::reports::{CheckReportArgs, GateArgs, ReportArgs};
 
 const EXIT_CODES: &str = "Exit codes: 0 every clause kept (lapses and remarks allowed), 1 breaches, \
     2 the call or the contract is wrong, 3 a recording could not be read to its end.";
@@ -30,8 +30,8 @@ const COMPARE_CODES: &str = "Exit codes: 0 nothing got worse, 1 something did (o
 #[command(name = "fclerk", version, after_help = EXIT_CODES, max_term_width = 100)]
 pub(crate) struct Flags {
     /// Use colour: when writing to a terminal, always, or never
-    #[arg(long, value_name = "WHEN", value_enum, default_value_t = When::Auto, global = true)]
-    pub(crate) color: When,
+    #[arg(long, value_name = "WHEN", value_enum, default_value_t = ColorChoice::Auto, global = true)]
+    pub(crate) color: ColorChoice,
     /// Write no result of checks, surveys and comparisons: the exit code and report files tell it
     #[arg(long, short, global = true, conflicts_with = "verbose")]
     pub(crate) quiet: bool,
@@ -43,7 +43,7 @@ pub(crate) struct Flags {
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
-pub(crate) enum When {
+pub(crate) enum ColorChoice {
     Auto,
     Always,
     Never,
@@ -52,68 +52,68 @@ pub(crate) enum When {
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
     /// Check recordings against a contract: a grid, the findings, the totals
-    Check(CheckCall),
+    Check(CheckArgs),
     /// Add up the ledgers of several checks, as if all had been checked at once
-    Merge(MergeCall),
+    Merge(MergeArgs),
     /// Find out what a service's errors look like, from recordings alone
-    Survey(SurveyCall),
+    Survey(SurveyArgs),
     /// Draft a contract from recordings, with the evidence and what is to be decided
-    Draft(DraftCall),
+    Draft(DraftArgs),
     /// Lay out one exchange, with its findings at the lines they concern and the answer that was agreed
-    Show(ShowCall),
+    Show(ShowArgs),
     /// Say which error situations were tried, which were not, and what to try next
-    Coverage(CoverageCall),
+    Coverage(CoverageArgs),
     /// Compare two recordings: what was mended, what got worse, which success answers broke
-    Compare(CompareCall),
+    Compare(CompareArgs),
     /// Send the requests that must be refused to a running service, record what comes, and check it
-    Probe(ProbeCall),
+    Probe(ProbeArgs),
     /// Stand between clients and a running service, pass everything on, and write what passed into a recording
-    Record(RecordCall),
+    Record(RecordArgs),
     /// Write recordings in another form: HAR, HAR lines, HTTP messages, WARC
-    Convert(ConvertCall),
+    Convert(ConvertArgs),
     /// Copy recordings without their secrets: what is left can be committed or sent
-    Scrub(ScrubCall),
+    Scrub(ScrubArgs),
     /// Write the contract as documentation: a page for each problem type, at the path of its URI
-    Handbook(HandbookCall),
+    Handbook(HandbookArgs),
     /// Say what the clauses ask, why, and how to mend a service that breaks one
-    Explain(ExplainCall),
+    Explain(ExplainArgs),
     /// Try, check, mend and compare a made-up harbour's service; all of it lands in a folder
-    Demo(DemoCall),
+    Demo(DemoArgs),
     /// Write the completions of a shell to standard output
-    Completions(CompletionsCall),
+    Completions(CompletionsArgs),
     /// Write the manual pages into a folder
-    Manual(ManualCall),
+    Manual(ManualArgs),
 }
 
 #[derive(Debug, Args)]
 #[command(after_help = EXIT_CODES)]
-pub(crate) struct CheckCall {
+pub(crate) struct CheckArgs {
     /// The contract [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
     /// How to write the result
-    #[arg(long, value_enum, default_value_t = Output::Text)]
-    pub(crate) format: Output,
+    #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
+    pub(crate) format: OutputFormat,
     #[command(flatten)]
-    pub(crate) reports: CheckReports,
+    pub(crate) reports: CheckReportArgs,
     #[command(flatten)]
-    pub(crate) gate: GateFlags,
+    pub(crate) gate: GateArgs,
     /// How many threads work [default: one for each core]
     #[arg(long, value_name = "N")]
     pub(crate) threads: Option<NonZero<usize>>,
     /// A recording, and the environment it was made in; errors in different environments are compared
     #[arg(long = "as", value_name = "NAME=FILE")]
-    pub(crate) environments: Vec<Environment>,
+    pub(crate) environments: Vec<EnvironmentName>,
     /// Files, folders that hold some, or `-` for standard input
     #[arg(required_unless_present = "environments", value_name = "RECORDING")]
     pub(crate) recordings: Vec<PathBuf>,
     #[command(flatten)]
-    pub(crate) reading: Reading,
+    pub(crate) reading: RecordingArgs,
 }
 
 /// How recordings are opened, in every command that reads some.
 #[derive(Debug, Args)]
-pub(crate) struct Opened {
+pub(crate) struct FormatArgs {
     /// What the recordings are [default: what their content tells]
     #[arg(long, value_name = "FORMAT", value_parser = format())]
     pub(crate) from: Option<Recorded>,
@@ -124,28 +124,28 @@ pub(crate) struct Opened {
 
 /// How recordings are read, in every command that looks at exchanges.
 #[derive(Debug, Args)]
-pub(crate) struct Reading {
+pub(crate) struct RecordingArgs {
     #[command(flatten)]
-    pub(crate) opened: Opened,
+    pub(crate) opened: FormatArgs,
     /// Look at everything: other hosts, preflights, pages and what they load, too
     #[arg(long)]
     pub(crate) all: bool,
 }
 
-fn format() -> impl TypedValueParser<Value = Recorded> {
+fn format() -> impl TypedValueParser<NamedValue = Recorded> {
     let known = PossibleValuesParser::new(Recorded::ALL.map(Recorded::name));
     known.try_map(|name| Recorded::from_str(&name))
 }
 
-impl Opened {
+impl FormatArgs {
     /// How a recording is opened.
-    pub(crate) fn opening(&self) -> Opening {
+    pub(crate) fn opening(&self) -> ReadOptions {
         let largest = usize::try_from(self.largest_entry << 20).unwrap_or(usize::MAX);
-        Opening { format: self.from, largest }
+        ReadOptions { format: self.from, largest }
     }
 }
 
-impl Reading {
+impl RecordingArgs {
     /// Which exchanges are looked at.
     pub(crate) fn scope(&self) -> Scope {
         if self.all { Scope::Everything } else { Scope::Service }
@@ -154,10 +154,10 @@ impl Reading {
 
 /// What the commands that look at recordings have in common.
 #[derive(Debug, Args)]
-pub(crate) struct Looking {
+pub(crate) struct AnalysisArgs {
     /// How to write the result
-    #[arg(long, value_enum, default_value_t = Output::Text)]
-    pub(crate) format: Output,
+    #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
+    pub(crate) format: OutputFormat,
     /// How many threads work [default: one for each core]
     #[arg(long, value_name = "N")]
     pub(crate) threads: Option<NonZero<usize>>,
@@ -165,23 +165,23 @@ pub(crate) struct Looking {
     #[arg(required = true, value_name = "RECORDING")]
     pub(crate) recordings: Vec<PathBuf>,
     #[command(flatten)]
-    pub(crate) reading: Reading,
+    pub(crate) reading: RecordingArgs,
 }
 
 #[derive(Debug, Args)]
 #[command(after_help = EXIT_CODES)]
-pub(crate) struct MergeCall {
+pub(crate) struct MergeArgs {
     /// The contract that the ledgers were made by [default: error-contract.toml, here or in the nearest folder
     /// above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
     /// How to write the result
-    #[arg(long, value_enum, default_value_t = Output::Text)]
-    pub(crate) format: Output,
+    #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
+    pub(crate) format: OutputFormat,
     #[command(flatten)]
-    pub(crate) reports: CheckReports,
+    pub(crate) reports: CheckReportArgs,
     #[command(flatten)]
-    pub(crate) gate: GateFlags,
+    pub(crate) gate: GateArgs,
     /// Ledgers of checks, as `check --report ledger=FILE` writes them
     #[arg(required = true, value_name = "LEDGER")]
     pub(crate) ledgers: Vec<PathBuf>,
@@ -189,7 +189,7 @@ pub(crate) struct MergeCall {
 
 #[derive(Debug, Args)]
 #[command(after_help = READ_CODES)]
-pub(crate) struct SurveyCall {
+pub(crate) struct SurveyArgs {
     /// A contract that decides about servers and endpoints; they are inferred without one
     #[arg(long, value_name = "FILE", conflicts_with = "openapi")]
     pub(crate) contract: Option<PathBuf>,
@@ -197,14 +197,14 @@ pub(crate) struct SurveyCall {
     #[arg(long, value_name = "FILE")]
     pub(crate) openapi: Option<PathBuf>,
     #[command(flatten)]
-    pub(crate) reports: OtherReports,
+    pub(crate) reports: ReportArgs,
     #[command(flatten)]
-    pub(crate) looking: Looking,
+    pub(crate) looking: AnalysisArgs,
 }
 
 #[derive(Debug, Args)]
 #[command(after_help = READ_CODES)]
-pub(crate) struct DraftCall {
+pub(crate) struct DraftArgs {
     /// An OpenAPI description that decides about endpoints; the contract will name it
     #[arg(long, value_name = "FILE")]
     pub(crate) openapi: Option<PathBuf>,
@@ -213,36 +213,36 @@ pub(crate) struct DraftCall {
     #[arg(long, value_name = "FILE")]
     pub(crate) into: Option<PathBuf>,
     #[command(flatten)]
-    pub(crate) looking: Looking,
+    pub(crate) looking: AnalysisArgs,
 }
 
 #[derive(Debug, Args)]
 #[command(after_help = READ_CODES)]
-pub(crate) struct ShowCall {
+pub(crate) struct ShowArgs {
     /// The contract [default: error-contract.toml, if it is here or above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
     /// How to write the result
-    #[arg(long, value_enum, default_value_t = Output::Text)]
-    pub(crate) format: Output,
+    #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
+    pub(crate) format: OutputFormat,
     /// Only the messages as they were sent, secrets masked
     #[arg(long, conflicts_with_all = ["format", "contract"])]
     pub(crate) raw: bool,
     /// The address of an exchange, such as before.har#29, or -#29 in standard input
     #[arg(value_name = "FILE#N", allow_hyphen_values = true)]
-    pub(crate) address: At,
+    pub(crate) address: ExchangeAddress,
     #[command(flatten)]
-    pub(crate) reading: Reading,
+    pub(crate) reading: RecordingArgs,
 }
 
 /// `FILE#N`.
 #[derive(Debug, Clone)]
-pub(crate) struct At {
+pub(crate) struct ExchangeAddress {
     pub(crate) recording: PathBuf,
     pub(crate) number: NonZero<u64>,
 }
 
-impl FromStr for At {
+impl FromStr for ExchangeAddress {
     type Err = &'static str;
 
     fn from_str(text: &str) -> Result<Self, Self::Err> {
@@ -257,7 +257,7 @@ impl FromStr for At {
 
 #[derive(Debug, Args)]
 #[command(after_help = COVERAGE_CODES)]
-pub(crate) struct CoverageCall {
+pub(crate) struct CoverageArgs {
     /// The contract [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
@@ -265,39 +265,39 @@ pub(crate) struct CoverageCall {
     #[arg(long, value_name = "PERCENT", value_parser = clap::value_parser!(u64).range(0..=100))]
     pub(crate) at_least: Option<u64>,
     #[command(flatten)]
-    pub(crate) reports: OtherReports,
+    pub(crate) reports: ReportArgs,
     #[command(flatten)]
-    pub(crate) looking: Looking,
+    pub(crate) looking: AnalysisArgs,
 }
 
 #[derive(Debug, Args)]
 #[command(after_help = COMPARE_CODES)]
-pub(crate) struct CompareCall {
+pub(crate) struct CompareArgs {
     /// A contract: which findings went, and which came [default: error-contract.toml, if it is here or above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
     /// What the two recordings are: one service at two times, two environments, or two callers
-    #[arg(long, value_name = "WHAT", value_enum, default_value_t = What::Times)]
-    pub(crate) between: What,
+    #[arg(long, value_name = "WHAT", value_enum, default_value_t = ComparedSubject::Times)]
+    pub(crate) between: ComparedSubject,
     /// How to write the result
-    #[arg(long, value_enum, default_value_t = Output::Text)]
-    pub(crate) format: Output,
+    #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
+    pub(crate) format: OutputFormat,
     /// How many threads work [default: one for each core]
     #[arg(long, value_name = "N")]
     pub(crate) threads: Option<NonZero<usize>>,
     #[command(flatten)]
-    pub(crate) reports: OtherReports,
+    pub(crate) reports: ReportArgs,
     /// The first: a file, a folder that holds some, or `-` for standard input
     pub(crate) before: PathBuf,
     /// The second, of the same service
     pub(crate) after: PathBuf,
     #[command(flatten)]
-    pub(crate) reading: Reading,
+    pub(crate) reading: RecordingArgs,
 }
 
 #[derive(Debug, Args)]
 #[command(after_help = READ_CODES)]
-pub(crate) struct ConvertCall {
+pub(crate) struct ConvertArgs {
     /// The form to write
     #[arg(long, value_name = "FORMAT", value_parser = format())]
     pub(crate) to: Recorded,
@@ -309,12 +309,12 @@ pub(crate) struct ConvertCall {
     #[arg(required = true, value_name = "RECORDING")]
     pub(crate) recordings: Vec<PathBuf>,
     #[command(flatten)]
-    pub(crate) opened: Opened,
+    pub(crate) opened: FormatArgs,
 }
 
 #[derive(Debug, Args)]
 #[command(after_help = READ_CODES)]
-pub(crate) struct ScrubCall {
+pub(crate) struct ScrubArgs {
     /// A contract that declares secrets of its own [default: error-contract.toml, if it is here or above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
@@ -330,11 +330,11 @@ pub(crate) struct ScrubCall {
     #[arg(required = true, value_name = "RECORDING")]
     pub(crate) recordings: Vec<PathBuf>,
     #[command(flatten)]
-    pub(crate) opened: Opened,
+    pub(crate) opened: FormatArgs,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
-pub(crate) enum What {
+pub(crate) enum ComparedSubject {
     /// The second is better or worse than the first
     Times,
     /// Neither is right by itself
@@ -345,12 +345,12 @@ pub(crate) enum What {
 
 /// `NAME=FILE`.
 #[derive(Debug, Clone)]
-pub(crate) struct Environment {
+pub(crate) struct EnvironmentName {
     pub(crate) name: String,
     pub(crate) recording: PathBuf,
 }
 
-impl FromStr for Environment {
+impl FromStr for EnvironmentName {
     type Err = &'static str;
 
     fn from_str(text: &str) -> Result<Self, Self::Err> {
@@ -364,7 +364,7 @@ impl FromStr for Environment {
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
-pub(crate) enum Output {
+pub(crate) enum OutputFormat {
     /// For people
     Text,
     /// For programs
@@ -374,22 +374,22 @@ pub(crate) enum Output {
 }
 
 #[derive(Debug, Args)]
-pub(crate) struct ExplainCall {
+pub(crate) struct ExplainArgs {
     /// A clause, such as problem.status-agrees; all of them in a table without it
     pub(crate) clause: Option<String>,
     /// How to write them: for a terminal, or all of them in full as a Markdown page
     #[arg(long, value_enum, default_value_t = Page::Text, conflicts_with = "clause")]
-    pub(crate) format: Page,
+    pub(crate) format: ExplainFormat,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
-pub(crate) enum Page {
+pub(crate) enum ExplainFormat {
     Text,
     Markdown,
 }
 
 #[derive(Debug, Args)]
-pub(crate) struct DemoCall {
+pub(crate) struct DemoArgs {
     /// The folder to write into; it is made if it is not there
     #[arg(long, value_name = "DIR", default_value = "saltmarsh-harbour")]
     pub(crate) into: PathBuf,
@@ -398,14 +398,14 @@ pub(crate) struct DemoCall {
     pub(crate) files: bool,
     /// Write nothing, and serve the harbour on loopback instead: as it was, or mended
     #[arg(long, value_name = "STATE", value_enum, conflicts_with = "into")]
-    pub(crate) serve: Option<Served>,
+    pub(crate) serve: Option<DemoService>,
     /// The port to serve on; 0 for any that is free
     #[arg(long, value_name = "PORT", default_value_t = crate::commands::serve::PORT, requires = "serve")]
     pub(crate) port: u16,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
-pub(crate) enum Served {
+pub(crate) enum DemoService {
     /// Before its errors were mended
     Before,
     /// After that, with one thing still wrong
@@ -413,7 +413,7 @@ pub(crate) enum Served {
 }
 
 #[derive(Debug, Args)]
-pub(crate) struct HandbookCall {
+pub(crate) struct HandbookArgs {
     /// The contract [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
@@ -423,14 +423,14 @@ pub(crate) struct HandbookCall {
 }
 
 #[derive(Debug, Args)]
-pub(crate) struct CompletionsCall {
+pub(crate) struct CompletionsArgs {
     /// The shell
     #[arg(value_enum)]
     pub(crate) shell: clap_complete::Shell,
 }
 
 #[derive(Debug, Args)]
-pub(crate) struct ManualCall {
+pub(crate) struct ManualArgs {
     /// The folder to write into; it is made if it is not there
     #[arg(long, value_name = "DIR", default_value = "man")]
     pub(crate) into: PathBuf,

@@ -6,12 +6,12 @@ mod probe;
 mod record;
 mod reports;
 
-pub(crate) use high::Stage;
+pub(crate) use high::OutputSettings;
 pub(crate) use low::{
-    CheckCall, Command, CompareCall, CompletionsCall, ConvertCall, CoverageCall, DemoCall,
-    DraftCall, ExplainCall, Flags, HandbookCall, Looking, ManualCall, MergeCall, Opened, Output,
-    Page, ScrubCall, Served, ShowCall, SurveyCall, What,
+    AnalysisArgs, CheckArgs, Command, CompareArgs, ComparedSubject, CompletionsArgs, ConvertArgs,
+    CoverageArgs, DemoArgs, DemoService, DraftArgs, ExplainArgs, ExplainFormat, Flags, FormatArgs,
+    HandbookArgs, ManualArgs, MergeArgs, OutputFormat, ScrubArgs, ShowArgs, SurveyArgs,
 };
-pub(crate) use probe::ProbeCall;
-pub(crate) use record::RecordCall;
-pub(crate) use reports::{GateFlags, Kind, ReportFile};
+pub(crate) use probe::ProbeArgs;
+pub(crate) use record::RecordArgs;
+pub(crate) use reports::{GateArgs, ReportFile, ReportFormat};

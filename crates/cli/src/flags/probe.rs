@@ -11,7 +11,7 @@ const PROBE_CODES: &str = "Exit codes: 0 every clause kept (lapses and remarks a
 
 #[derive(Debug, Args)]
 #[command(after_help = PROBE_CODES)]
-pub(crate) struct ProbeCall {
+pub(crate) struct ProbeArgs {
     /// Where the service is; on loopback, or one of the contract's servers
     #[arg(long, value_name = "URL", required_unless_present = "plan")]
     pub(crate) at: Option<String>,
@@ -35,7 +35,7 @@ pub(crate) struct ProbeCall {
     pub(crate) allow_host: Vec<String>,
     /// The value of a path parameter, or of a member of bodies: something that exists
     #[arg(long = "with", value_name = "NAME=VALUE")]
-    pub(crate) values: Vec<Value>,
+    pub(crate) values: Vec<NamedValue>,
     /// The recording to write, as HAR lines; one that is there is never written over
     #[arg(long, value_name = "FILE", default_value = "probe.jsonl")]
     pub(crate) save: PathBuf,
@@ -55,12 +55,12 @@ pub(crate) struct ProbeCall {
 
 /// `NAME=VALUE`.
 #[derive(Debug, Clone)]
-pub(crate) struct Value {
+pub(crate) struct NamedValue {
     pub(crate) name: String,
     pub(crate) value: String,
 }
 
-impl FromStr for Value {
+impl FromStr for NamedValue {
     type Err = &'static str;
 
     fn from_str(text: &str) -> Result<Self, Self::Err> {

@@ -10,7 +10,7 @@ const RECORD_CODES: &str = "Exit codes: 0 done (with --contract: every clause ke
 
 #[derive(Debug, Args)]
 #[command(after_help = RECORD_CODES)]
-pub(crate) struct RecordCall {
+pub(crate) struct RecordArgs {
     /// The service that everything is passed on to
     #[arg(long, value_name = "URL")]
     pub(crate) to: String,

@@ -3,12 +3,12 @@
 use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
-use faithful_clerk_core::Weight;
+use faithful_clerk_core::Severity;
 use faithful_clerk_core::contract::nearest;
 
 /// What a report is written as.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(crate) enum Kind {
+pub(crate) enum ReportFormat {
     Html,
     Json,
     Junit,
@@ -19,7 +19,7 @@ pub(crate) enum Kind {
     Text,
 }
 
-impl Kind {
+impl ReportFormat {
     const CHECK: [Self; 8] = [
         Self::Html,
         Self::Json,
@@ -49,19 +49,19 @@ impl Kind {
 /// `FORMAT=FILE`.
 #[derive(Debug, Clone)]
 pub(crate) struct ReportFile {
-    pub(crate) kind: Kind,
+    pub(crate) kind: ReportFormat,
     pub(crate) path: PathBuf,
 }
 
 fn of_check(text: &str) -> Result<ReportFile, String> {
-    report(text, &Kind::CHECK)
+    report(text, &ReportFormat::CHECK)
 }
 
 fn of_others(text: &str) -> Result<ReportFile, String> {
-    report(text, &Kind::OTHERS)
+    report(text, &ReportFormat::OTHERS)
 }
 
-fn report(text: &str, kinds: &[Kind]) -> Result<ReportFile, String> {
+fn report(text: &str, kinds: &[ReportFormat]) -> Result<ReportFile, String> {
     let names: Vec<&str> = kinds.iter().map(|kind| kind.name()).collect();
     let all = names.join(", ");
     let (name, path) = match text.split_once('=') {
@@ -80,7 +80,7 @@ fn report(text: &str, kinds: &[Kind]) -> Result<ReportFile, String> {
 
 /// The report files of a check.
 #[derive(Debug, Args)]
-pub(crate) struct CheckReports {
+pub(crate) struct CheckReportArgs {
     /// Write a report, too: html, json, junit, sarif, markdown, csv, ledger or text. Can be given more than
     /// once; a file that is there is replaced
     #[arg(long = "report", value_name = "FORMAT=FILE", value_parser = of_check)]
@@ -89,7 +89,7 @@ pub(crate) struct CheckReports {
 
 /// The report files of other commands.
 #[derive(Debug, Args)]
-pub(crate) struct OtherReports {
+pub(crate) struct ReportArgs {
     /// Write a report, too: html, json, markdown or text. Can be given more than once; a file that is there is
     /// replaced
     #[arg(long = "report", value_name = "FORMAT=FILE", value_parser = of_others)]
@@ -98,10 +98,10 @@ pub(crate) struct OtherReports {
 
 /// What lets a check fail.
 #[derive(Debug, Args)]
-pub(crate) struct GateFlags {
+pub(crate) struct GateArgs {
     /// The least weight of a finding that makes the exit code 1
-    #[arg(long, value_name = "WEIGHT", value_enum, default_value_t = Least::Breach)]
-    pub(crate) fail_on: Least,
+    #[arg(long, value_name = "WEIGHT", value_enum, default_value_t = SeverityArg::Breach)]
+    pub(crate) fail_on: SeverityArg,
     /// A ledger of an earlier check (--report ledger=FILE): only what is new since then fails and is told, the
     /// rest is counted
     #[arg(long, value_name = "LEDGER")]
@@ -121,18 +121,18 @@ pub(crate) struct GateFlags {
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
-pub(crate) enum Least {
+pub(crate) enum SeverityArg {
     Breach,
     Lapse,
     Remark,
 }
 
-impl Least {
-    pub(crate) fn weight(self) -> Weight {
+impl SeverityArg {
+    pub(crate) fn weight(self) -> Severity {
         match self {
-            Self::Breach => Weight::Breach,
-            Self::Lapse => Weight::Lapse,
-            Self::Remark => Weight::Remark,
+            Self::Breach => Severity::Breach,
+            Self::Lapse => Severity::Lapse,
+            Self::Remark => Severity::Remark,
         }
     }
 }

@@ -7,14 +7,14 @@ use super::Input;
 
 /// A recording that can be read again.
 #[derive(Debug)]
-pub(crate) enum Again {
+pub(crate) enum RereadableInput {
     /// As it is.
     Input(Input),
     /// What came from standard input; the file goes when this does.
     Kept(tempfile::NamedTempFile),
 }
 
-impl Again {
+impl RereadableInput {
     /// Makes an input one that can be read again.
     pub(crate) fn of(input: &Input) -> std::io::Result<Self> {
         Ok(match input {

@@ -6,19 +6,19 @@ mod walk;
 
 use std::path::{Path, PathBuf};
 
-use faithful_clerk_core::{Files, Format};
+use faithful_clerk_core::{FileLoader, Format};
 
-pub(crate) use again::Again;
+pub(crate) use again::RereadableInput;
 pub(crate) use input::Input;
 
 /// The files beside a contract.
 #[derive(Debug)]
-pub(crate) struct Folder {
+pub(crate) struct ContractFolder {
     /// The contract's folder.
     pub(crate) path: PathBuf,
 }
 
-impl Files for Folder {
+impl FileLoader for ContractFolder {
     fn read(&self, path: &str) -> Result<Vec<u8>, String> {
         std::fs::read(self.path.join(path)).map_err(|error| error.to_string())
     }
@@ -40,7 +40,7 @@ pub(crate) fn inputs(arguments: &[PathBuf], format: Option<Format>) -> (Vec<Inpu
         match std::fs::metadata(argument) {
             Err(error) => wrong.push(format!("{}: {error}", argument.display())),
             Ok(metadata) if metadata.is_dir() => {
-                let mut found = walk::Found::default();
+                let mut found = walk::FolderContents::default();
                 walk::walk(argument, format, &mut found);
                 if found.inputs.is_empty() && found.wrong.is_empty() {
                     wrong.push(format!("{}: no recording in this folder", argument.display()));

@@ -13,7 +13,7 @@ const DEEPEST: usize = 64;
 
 /// What was found in a folder.
 #[derive(Debug, Default)]
-pub(super) struct Found {
+pub(super) struct FolderContents {
     pub(super) inputs: Vec<Input>,
     pub(super) wrong: Vec<String>,
 }
@@ -21,11 +21,11 @@ pub(super) struct Found {
 /// The recordings of a folder and of those in it, by name. What is a recording is told by content; a file
 /// that is called `.har` is taken for one in any case, and if the call says the form, every file is.
 /// Hidden files are left out, and links to folders are not followed, so that the walk comes to an end.
-pub(super) fn walk(folder: &Path, format: Option<Format>, found: &mut Found) {
+pub(super) fn walk(folder: &Path, format: Option<Format>, found: &mut FolderContents) {
     deeper(folder, format, found, DEEPEST);
 }
 
-fn deeper(folder: &Path, format: Option<Format>, found: &mut Found, left: usize) {
+fn deeper(folder: &Path, format: Option<Format>, found: &mut FolderContents, left: usize) {
     let entries = match std::fs::read_dir(folder) {
         Ok(entries) if left > 0 => entries,
         Ok(_) => return found.wrong.push(format!("{}: too deep", folder.display())),

@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use faithful_clerk_core::{Contract, Files, Gravity};
+use faithful_clerk_core::{Contract, DiagnosticSeverity, FileLoader};
 
 fn root() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
@@ -28,7 +28,7 @@ fn blocks(page: &str, language: &str) -> Vec<String> {
 #[derive(Debug)]
 struct Examples;
 
-impl Files for Examples {
+impl FileLoader for Examples {
     fn read(&self, path: &str) -> Result<Vec<u8>, String> {
         Ok(match path {
             "schemas/reservation.json" => r#"{"type": "object"}"#,
@@ -56,7 +56,8 @@ fn every_example_of_the_contract_reference_is_read_without_a_mistake() {
             .iter()
             .filter(|mistake| {
                 // An example of shapes need not have an endpoint.
-                mistake.gravity == Gravity::Mistake || !mistake.message.contains("no endpoint")
+                mistake.gravity == DiagnosticSeverity::Mistake
+                    || !mistake.message.contains("no endpoint")
             })
             .collect();
         assert!(mistakes.is_empty(), "{example}\n{mistakes:#?}");

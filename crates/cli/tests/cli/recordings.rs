@@ -125,10 +125,12 @@ fn any_number_of_threads_writes_the_same() {
         use faithful_clerk_traffic::{Mixture, Traffic};
         Traffic::new(form, Mixture::Usual, 3_000_000).all()
     };
-    use faithful_clerk_traffic::Form;
-    for (name, form) in
-        [("c.har", Form::Compact), ("p.har", Form::Pretty), ("l.jsonl", Form::Lines)]
-    {
+    use faithful_clerk_traffic::TrafficFormat;
+    for (name, form) in [
+        ("c.har", TrafficFormat::Compact),
+        ("p.har", TrafficFormat::Pretty),
+        ("l.jsonl", TrafficFormat::Lines),
+    ] {
         project.write(name, traffic(form));
         let one = project.run(&format!("check --threads 1 {name}"));
         for threads in [2, 7] {
@@ -165,8 +167,8 @@ fn converting_says_what_was_left_out_and_never_writes_over_anything() {
 #[test]
 #[ignore = "it takes a minute"]
 fn a_gigabyte_needs_no_more_memory_than_a_megabyte() {
-    use faithful_clerk_traffic::{Form, Mixture, Traffic};
-    let peak = |form: Form, bytes: usize| -> u64 {
+    use faithful_clerk_traffic::{Mixture, Traffic, TrafficFormat};
+    let peak = |form: TrafficFormat, bytes: usize| -> u64 {
         let project = Project::new();
         project.write("error-contract.toml", include_str!("../../demo/error-contract.toml"));
         let mut command = project.command("check --threads 2 -");
@@ -179,7 +181,7 @@ fn a_gigabyte_needs_no_more_memory_than_a_megabyte() {
         let line = status.lines().find(|line| line.starts_with("VmHWM:")).unwrap();
         line.split_whitespace().nth(1).unwrap().parse::<u64>().unwrap() / 1024
     };
-    for form in [Form::Compact, Form::Lines] {
+    for form in [TrafficFormat::Compact, TrafficFormat::Lines] {
         let (small, large) = (peak(form, 10_000_000), peak(form, 1_000_000_000));
         assert!(large <= 32 && large <= small + 4, "{form:?}: {small} MiB, then {large} MiB");
     }

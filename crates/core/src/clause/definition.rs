@@ -1,8 +1,8 @@
 //! What a clause is.
 
-use super::{Basis, Example, Findings, Judged};
-use crate::finding::Weight;
-use crate::place::Placed;
+use super::{Basis, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::Classified;
 
 /// One thing that must hold.
 #[derive(Debug)]
@@ -14,15 +14,15 @@ pub struct Clause {
     /// Why it is asked.
     pub basis: &'static [Basis],
     /// What its findings usually weigh.
-    pub weight: Weight,
+    pub weight: Severity,
     /// What it judges.
-    pub of: Of,
+    pub of: AppliesTo,
     /// Why it matters to somebody who calls the service.
     pub reason: &'static str,
     /// How to mend a service that breaks it.
     pub mending: &'static str,
     /// Judges one exchange. What compares exchanges notes what it saw, and the ledger concludes.
-    pub judge: fn(&Placed<'_>, &mut Findings) -> Judged,
+    pub judge: fn(&Classified<'_>, &mut Findings) -> ClauseOutcome,
     /// Exchanges that keep it, each with those beside it.
     pub kept: &'static [Example],
     /// Exchanges that break it, with what is found.
@@ -31,7 +31,7 @@ pub struct Clause {
 
 /// What a clause judges; others are not shown to it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Of {
+pub enum AppliesTo {
     /// Every exchange.
     Exchanges,
     /// Every answer that came.

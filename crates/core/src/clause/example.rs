@@ -4,7 +4,7 @@ use std::borrow::Cow;
 
 use crate::address::Address;
 use crate::exchange::{
-    Answer, Content, Exchange, Request, RequestBody, Response, ResponseBody, Took,
+    Answer, BodyContent, Exchange, Request, RequestBody, Response, ResponseBody, Timing,
 };
 use crate::headers::Headers;
 
@@ -228,7 +228,7 @@ pub fn exchange(number: u64, request: &'static str, answer: &'static str) -> Exc
     };
     let (line, headers, body) = message(answer);
     let known = headers.get("recorded-time").and_then(|time| time.parse().ok());
-    let time = Took { known, ..Took::default() };
+    let time = Timing { known, ..Timing::default() };
     let answer = if answer.is_empty() {
         Answer::Missing(None)
     } else {
@@ -245,8 +245,8 @@ pub fn exchange(number: u64, request: &'static str, answer: &'static str) -> Exc
     Exchange { address: Address { recording: 0, number }, offset: 0, request, answer, time }
 }
 
-fn bytes(body: &'static str) -> Content<'static> {
-    Content::Bytes(Cow::Borrowed(body.as_bytes()))
+fn bytes(body: &'static str) -> BodyContent<'static> {
+    BodyContent::Bytes(Cow::Borrowed(body.as_bytes()))
 }
 
 /// First line, header fields, body.

@@ -27,9 +27,9 @@ mod success;
 mod validation;
 
 pub use basis::Basis;
-pub use definition::{Clause, Of};
+pub use definition::{AppliesTo, Clause};
 pub use example::{Example, HARBOUR, exchange};
-pub use judge::{Findings, Found, Judged, Judgement, Sight, judge};
+pub use judge::{ClauseOutcome, ExchangeResult, Findings, NewFinding, Observation, judge};
 pub use set::{COUNT, ClauseSet, place_of};
 
 /// All families, in the order of their names.

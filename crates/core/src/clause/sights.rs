@@ -4,12 +4,12 @@
 use std::hash::{DefaultHasher, Hash as _, Hasher as _};
 
 use crate::exchange::RequestBody;
-use crate::json::Members as _;
-use crate::place::{AnswerBody, Placed};
-use crate::shape::{Varying, outline};
+use crate::json::MemberLookup as _;
+use crate::place::{Classified, ParsedBody};
+use crate::shape::{DataLocations, outline};
 
 /// What was asked, but for the language that it was asked in.
-pub(super) fn asked(placed: &Placed<'_>) -> String {
+pub(super) fn asked(placed: &Classified<'_>) -> String {
     let request = &placed.exchange.request;
     // Hosts differ from one environment to the next.
     let path = match request.url.split_once("://") {
@@ -30,7 +30,7 @@ pub(super) fn asked(placed: &Placed<'_>) -> String {
 }
 
 /// The language of the answer, where its title is one that the contract has in some language.
-pub(super) fn language<'a>(placed: &Placed<'a>) -> Option<&'a str> {
+pub(super) fn language<'a>(placed: &Classified<'a>) -> Option<&'a str> {
     let title = placed.body().json()?.member("title")?.as_str()?;
     let titles = placed.fault()?.titles.iter();
     let mut in_languages = titles.filter(|(_, text)| text == title).map(|(tag, _)| tag.as_str());
@@ -40,13 +40,13 @@ pub(super) fn language<'a>(placed: &Placed<'a>) -> Option<&'a str> {
 }
 
 /// The outline of an answer's body.
-pub(super) fn outline_of(body: &AnswerBody) -> String {
+pub(super) fn outline_of(body: &ParsedBody) -> String {
     match body {
-        AnswerBody::Json(value) => outline(value, &Varying::default()),
-        AnswerBody::Empty => "no body".to_owned(),
-        AnswerBody::Unknown(_) => "a body that can't be read".to_owned(),
-        AnswerBody::BrokenJson { .. } => "broken JSON".to_owned(),
-        AnswerBody::Html(_) => "HTML".to_owned(),
-        AnswerBody::Text(_) => "text".to_owned(),
+        ParsedBody::Json(value) => outline(value, &DataLocations::default()),
+        ParsedBody::Empty => "no body".to_owned(),
+        ParsedBody::Unknown(_) => "a body that can't be read".to_owned(),
+        ParsedBody::BrokenJson { .. } => "broken JSON".to_owned(),
+        ParsedBody::Html(_) => "HTML".to_owned(),
+        ParsedBody::Text(_) => "text".to_owned(),
     }
 }

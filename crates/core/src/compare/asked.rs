@@ -5,18 +5,18 @@ use std::hash::{DefaultHasher, Hash, Hasher};
 
 use serde_json::Value;
 
-use super::made::Made;
-use super::plan::{Asking, Between};
+use super::made::ServerIds;
+use super::plan::{ComparisonKind, RequestTarget};
 use crate::contract::Contract;
 use crate::exchange::{Request, RequestBody};
 use crate::json::Json;
 use crate::media;
-use crate::shape::{Sketch, Varying};
-use crate::survey::Form;
+use crate::shape::{DataLocations, InferredShape};
+use crate::survey::SegmentForm;
 
 /// How much two requests have in common, each as a hash of what it is made of.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) struct Asked {
+pub(super) struct RequestKey {
     /// Method, path, query, body, and the headers that matter.
     pub(super) same: u128,
     /// The same, with every id that the service made up known by where it came from.
@@ -41,24 +41,24 @@ const PRESENCE: [&str; 6] = [
 ];
 
 /// A body as far as it is compared.
-enum Body {
+enum BodyKey {
     None,
     Json(Value),
     Other(Vec<u8>),
     Unknown,
 }
 
-impl Asked {
+impl RequestKey {
     pub(super) fn of(
         request: &Request<'_>,
-        asking: &Asking,
-        made: &Made,
-        between: Between,
+        asking: &RequestTarget,
+        made: &ServerIds,
+        between: ComparisonKind,
         contract: Option<&Contract>,
     ) -> Self {
         let body = body(request);
         let media = request.media().map(media::essence).unwrap_or_default();
-        let credentials = between != Between::Callers && has_credentials(request, contract);
+        let credentials = between != ComparisonKind::Callers && has_credentials(request, contract);
         let headers: Vec<(&str, &str)> =
             MATTERING.iter().filter_map(|name| Some((*name, request.headers.get(name)?))).collect();
         let present: Vec<&str> =
@@ -72,16 +72,16 @@ impl Asked {
             asking.query.iter().map(|(name, value)| (name.as_str(), linked(value))).collect();
         let names: Vec<&str> = asking.query.iter().map(|(name, _)| name.as_str()).collect();
         let form = match &body {
-            Body::None => "none".to_owned(),
-            Body::Json(value) => Sketch::of(value, &Varying::default()).phrase(),
-            Body::Other(_) => "other".to_owned(),
-            Body::Unknown => "unknown".to_owned(),
+            BodyKey::None => "none".to_owned(),
+            BodyKey::Json(value) => InferredShape::of(value, &DataLocations::default()).phrase(),
+            BodyKey::Other(_) => "other".to_owned(),
+            BodyKey::Unknown => "unknown".to_owned(),
         };
         let written = |link: &dyn Fn(&str) -> String| match &body {
-            Body::None => Vec::new(),
-            Body::Json(value) => canonical(value, link).into_bytes(),
-            Body::Other(bytes) => bytes.clone(),
-            Body::Unknown => b"unknown".to_vec(),
+            BodyKey::None => Vec::new(),
+            BodyKey::Json(value) => canonical(value, link).into_bytes(),
+            BodyKey::Other(bytes) => bytes.clone(),
+            BodyKey::Unknown => b"unknown".to_vec(),
         };
         Self {
             same: hash(&(
@@ -105,15 +105,15 @@ fn has_credentials(request: &Request<'_>, contract: Option<&Contract>) -> bool {
     names.any(|name| request.headers.has(name))
 }
 
-fn body(request: &Request<'_>) -> Body {
+fn body(request: &Request<'_>) -> BodyKey {
     match &request.body {
-        RequestBody::Absent | RequestBody::Blank => Body::None,
-        RequestBody::NotRecorded => Body::Unknown,
+        RequestBody::Absent | RequestBody::Blank => BodyKey::None,
+        RequestBody::NotRecorded => BodyKey::Unknown,
         RequestBody::Present(content) => match content.decode() {
-            Err(_) => Body::Unknown,
+            Err(_) => BodyKey::Unknown,
             Ok(bytes) => match Json::read(&bytes) {
-                Json::Value(value) => Body::Json(value),
-                Json::Beyond | Json::Malformed(_) => Body::Other(bytes.into_owned()),
+                Json::Value(value) => BodyKey::Json(value),
+                Json::Beyond | Json::Malformed(_) => BodyKey::Other(bytes.into_owned()),
             },
         },
     }
@@ -134,7 +134,9 @@ fn canonical(value: &Value, link: &dyn Fn(&str) -> String) -> String {
             let items: Vec<String> = items.iter().map(|item| canonical(item, link)).collect();
             format!("[{}]", items.join(","))
         }
-        Value::String(text) if Form::of(text) != Form::Word => format!("{:?}", link(text)),
+        Value::String(text) if SegmentForm::of(text) != SegmentForm::Word => {
+            format!("{:?}", link(text))
+        }
         // By value: `10`, `10.0` and `1e1` are one number.
         Value::Number(number) => match number.as_f64() {
             Some(value) => link(&value.to_string()),

@@ -5,31 +5,31 @@ use std::collections::{BTreeMap, BTreeSet};
 use serde_json::Value;
 
 use crate::exchange::{Answer, Exchange, Response};
-use crate::finding::{Finding, Weight};
+use crate::finding::{Finding, Severity};
 use crate::headers::Headers;
 use crate::json::scalar_text;
 use crate::media;
-use crate::place::{AnswerBody, Placed};
-use crate::pointer::{Way, join};
+use crate::place::{Classified, ParsedBody};
+use crate::pointer::{JsonPath, join};
 use crate::secret::mask::masked;
-use crate::shape::{Sketch, Varying};
-use crate::survey::{Form, NOISE};
+use crate::shape::{DataLocations, InferredShape};
+use crate::survey::{NOISE, SegmentForm};
 
 /// What came back.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
-pub(super) enum Came {
+pub(super) enum ResponseSummary {
     /// No answer.
     Nothing,
     /// An answer.
-    Answer(Box<Outcome>),
+    Answer(Box<ComparedResponse>),
 }
 
 /// An answer, as far as it is compared.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
-pub(super) struct Outcome {
+pub(super) struct ComparedResponse {
     pub(super) status: u16,
     pub(super) media: Option<String>,
-    pub(super) body: Body,
+    pub(super) body: ComparedBody,
     /// Headers by name in lower case; the value where it is compared.
     pub(super) headers: BTreeMap<String, Option<String>>,
     /// What an error says of itself that stays the same, by place.
@@ -41,23 +41,23 @@ pub(super) struct Outcome {
     /// Is it an error in a success?
     pub(super) is_error_inside: bool,
     /// What a contract finds in it: clause and place, with the weight.
-    pub(super) findings: BTreeMap<(&'static str, String), Weight>,
+    pub(super) findings: BTreeMap<(&'static str, String), Severity>,
 }
 
 /// A body, as far as it is compared.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
-pub(super) enum Body {
+pub(super) enum ComparedBody {
     /// It can't be known.
     Unknown,
     /// There is none.
     Empty,
     /// JSON; [uncounted](Sketch::uncounted), so that few are kept.
-    Json(Sketch),
+    Json(InferredShape),
     /// Something else, in words.
     Other(&'static str),
 }
 
-impl Outcome {
+impl ComparedResponse {
     pub(super) fn is_error(&self) -> bool {
         self.status >= 400
     }
@@ -82,10 +82,10 @@ const SAYING: [&str; 9] = [
 /// What came back in an exchange. Without a contract `placed` is made under an empty one.
 pub(super) fn came(
     exchange: &Exchange<'_>,
-    placed: Option<&Placed<'_>>,
+    placed: Option<&Classified<'_>>,
     findings: &[Finding],
-) -> Came {
-    let Answer::Came(response) = &exchange.answer else { return Came::Nothing };
+) -> ResponseSummary {
+    let Answer::Came(response) = &exchange.answer else { return ResponseSummary::Nothing };
     let (mut said, mut named, mut disclosed) = Default::default();
     let is_error_inside = placed.is_some_and(|placed| placed.error_inside().is_some());
     if let Some(placed) = placed.filter(|_| response.status >= 400) {
@@ -95,7 +95,7 @@ pub(super) fn came(
         disclosed = placed.disclosures().iter().map(|one| one.what).collect();
     }
     let found = findings.iter().map(|finding| ((finding.clause, place(finding)), finding.weight));
-    Came::Answer(Box::new(Outcome {
+    ResponseSummary::Answer(Box::new(ComparedResponse {
         status: response.status,
         media: response.media().map(|media| media::essence(media).into_owned()),
         body: with_body(response, placed, |read| body(exchange, read, placed)),
@@ -135,7 +135,7 @@ fn headers(headers: &Headers<'_>) -> BTreeMap<String, Option<String>> {
     seen
 }
 
-fn saying(placed: &Placed<'_>) -> BTreeMap<String, String> {
+fn saying(placed: &Classified<'_>) -> BTreeMap<String, String> {
     let Some(members) = placed.members() else { return BTreeMap::new() };
     let said = SAYING.iter().filter_map(|name| {
         let text = scalar_text(members.get(*name)?)?;
@@ -147,49 +147,53 @@ fn saying(placed: &Placed<'_>) -> BTreeMap<String, String> {
 /// Looks at the body of an answer, which may have been read already.
 pub(super) fn with_body<R>(
     response: &Response<'_>,
-    placed: Option<&Placed<'_>>,
-    look: impl FnOnce(&AnswerBody) -> R,
+    placed: Option<&Classified<'_>>,
+    look: impl FnOnce(&ParsedBody) -> R,
 ) -> R {
     match placed {
         Some(placed) => look(placed.body()),
-        None => look(&AnswerBody::read(response)),
+        None => look(&ParsedBody::read(response)),
     }
 }
 
-fn body(exchange: &Exchange<'_>, body: &AnswerBody, placed: Option<&Placed<'_>>) -> Body {
+fn body(
+    exchange: &Exchange<'_>,
+    body: &ParsedBody,
+    placed: Option<&Classified<'_>>,
+) -> ComparedBody {
     match body {
-        AnswerBody::Empty if exchange.request.method == "HEAD" => Body::Unknown,
-        AnswerBody::Empty => Body::Empty,
-        AnswerBody::Unknown(_) => Body::Unknown,
-        AnswerBody::BrokenJson { .. } => Body::Other("broken JSON"),
-        AnswerBody::Html(_) => Body::Other("HTML"),
-        AnswerBody::Text(_) => Body::Other("text"),
-        AnswerBody::Json(value) => {
+        ParsedBody::Empty if exchange.request.method == "HEAD" => ComparedBody::Unknown,
+        ParsedBody::Empty => ComparedBody::Empty,
+        ParsedBody::Unknown(_) => ComparedBody::Unknown,
+        ParsedBody::BrokenJson { .. } => ComparedBody::Other("broken JSON"),
+        ParsedBody::Html(_) => ComparedBody::Other("HTML"),
+        ParsedBody::Text(_) => ComparedBody::Other("text"),
+        ParsedBody::Json(value) => {
             let mut varying = match placed.filter(|placed| placed.is_error()) {
                 Some(placed) => placed.varying(),
-                None => Varying::default(),
+                None => DataLocations::default(),
             };
-            by_id(value, &Way::Top, &mut varying.keyed);
-            Body::Json(Sketch::of(value, &varying).uncounted())
+            by_id(value, &JsonPath::Top, &mut varying.keyed);
+            ComparedBody::Json(InferredShape::of(value, &varying).uncounted())
         }
     }
 }
 
 /// The places of objects that are keyed by ids.
-fn by_id(value: &Value, way: &Way<'_>, found: &mut BTreeSet<String>) {
+fn by_id(value: &Value, way: &JsonPath<'_>, found: &mut BTreeSet<String>) {
     match value {
         Value::Object(members) => {
-            let is_id = |name: &String| Form::of(name) != Form::Word;
+            let is_id = |name: &String| SegmentForm::of(name) != SegmentForm::Word;
             if !members.is_empty() && members.keys().all(is_id) {
                 found.insert(way.pointer());
             }
             for (name, member) in members {
-                by_id(member, &Way::Member(way, name), found);
+                by_id(member, &JsonPath::Member(way, name), found);
             }
         }
         Value::Array(items) => {
             for (at, item) in items.iter().enumerate().take(256) {
-                by_id(item, &Way::Item(way, at), found);
+                by_id(item, &JsonPath::Item(way, at), found);
             }
         }
         _ => {}

@@ -1,11 +1,11 @@
 //! What is different between two answers to the same request, and whether that is better or worse.
 
-use super::came::{Body, Came, Outcome};
+use super::came::{ComparedBody, ComparedResponse, ResponseSummary};
 use super::pair::Closeness;
-use super::plan::Between;
-use crate::finding::Weight;
+use super::plan::ComparisonKind;
+use crate::finding::Severity;
 use crate::media;
-use crate::shape::{Difference, Differs, differences};
+use crate::shape::{DifferenceKind, ShapeDifference, differences};
 
 /// How a pair stands. The order is that of importance.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -70,20 +70,24 @@ impl Change {
 
 /// Everything that is different, the worst first.
 pub(super) fn changes(
-    before: &Came,
-    after: &Came,
+    before: &ResponseSummary,
+    after: &ResponseSummary,
     closeness: Closeness,
-    between: Between,
+    between: ComparisonKind,
 ) -> Vec<Change> {
     let mut found = match (before, after) {
-        (Came::Nothing, Came::Nothing) => Vec::new(),
-        (Came::Nothing, Came::Answer(_)) => vec![Change::new(Grade::Mended, "is answered now")],
-        (Came::Answer(_), Came::Nothing) => {
+        (ResponseSummary::Nothing, ResponseSummary::Nothing) => Vec::new(),
+        (ResponseSummary::Nothing, ResponseSummary::Answer(_)) => {
+            vec![Change::new(Grade::Mended, "is answered now")]
+        }
+        (ResponseSummary::Answer(_), ResponseSummary::Nothing) => {
             vec![Change::new(Grade::Worsened, "is no longer answered")]
         }
-        (Came::Answer(before), Came::Answer(after)) => both(before, after, closeness, between),
+        (ResponseSummary::Answer(before), ResponseSummary::Answer(after)) => {
+            both(before, after, closeness, between)
+        }
     };
-    if between != Between::Times {
+    if between != ComparisonKind::Times {
         found.iter_mut().for_each(Change::at_one_time);
     }
     found.sort();
@@ -104,7 +108,12 @@ const AT_ONE_TIME: [(&str, &str); 9] = [
     ("no longer tells", "does not tell"),
 ];
 
-fn both(before: &Outcome, after: &Outcome, closeness: Closeness, between: Between) -> Vec<Change> {
+fn both(
+    before: &ComparedResponse,
+    after: &ComparedResponse,
+    closeness: Closeness,
+    between: ComparisonKind,
+) -> Vec<Change> {
     let mut found = Vec::new();
     status(before, after, between, &mut found);
     let same_class = class(before.status) == class(after.status);
@@ -133,12 +142,17 @@ fn class(status: u16) -> u8 {
     }
 }
 
-fn status(before: &Outcome, after: &Outcome, between: Between, found: &mut Vec<Change>) {
+fn status(
+    before: &ComparedResponse,
+    after: &ComparedResponse,
+    between: ComparisonKind,
+    found: &mut Vec<Change>,
+) {
     if before.status == after.status {
         return;
     }
     // What a contract found about the status, and finds no longer.
-    let about = |outcome: &Outcome| {
+    let about = |outcome: &ComparedResponse| {
         outcome
             .findings
             .keys()
@@ -146,7 +160,7 @@ fn status(before: &Outcome, after: &Outcome, between: Between, found: &mut Vec<C
     };
     let grade = match (class(before.status), class(after.status)) {
         // What one caller may do and another may not is no mistake.
-        _ if between == Between::Callers => Grade::Changed,
+        _ if between == ComparisonKind::Callers => Grade::Changed,
         _ if about(before) && !about(after) => Grade::Mended,
         (one, other) if other > one => Grade::Worsened,
         (2, other) if other < 2 => Grade::Mended,
@@ -156,7 +170,7 @@ fn status(before: &Outcome, after: &Outcome, between: Between, found: &mut Vec<C
         .push(Change::new(grade, format!("answers {} instead of {}", after.status, before.status)));
 }
 
-fn media_types(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
+fn media_types(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Change>) {
     let (Some(one), Some(other)) = (&before.media, &after.media) else { return };
     if one == other {
         return;
@@ -169,36 +183,45 @@ fn media_types(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
     found.push(Change::new(grade, format!("is {other} instead of {one}")));
 }
 
-fn bodies(before: &Outcome, after: &Outcome, between: Between, found: &mut Vec<Change>) {
+fn bodies(
+    before: &ComparedResponse,
+    after: &ComparedResponse,
+    between: ComparisonKind,
+    found: &mut Vec<Change>,
+) {
     let is_error = before.is_error();
-    let words = |body: &Body| match body {
-        Body::Json(_) => "JSON",
-        Body::Other(words) => words,
-        Body::Empty | Body::Unknown => "nothing",
+    let words = |body: &ComparedBody| match body {
+        ComparedBody::Json(_) => "JSON",
+        ComparedBody::Other(words) => words,
+        ComparedBody::Empty | ComparedBody::Unknown => "nothing",
     };
     match (&before.body, &after.body) {
-        (Body::Unknown, _) | (_, Body::Unknown) | (Body::Empty, Body::Empty) => {}
-        (Body::Json(one), Body::Json(other)) => {
+        (ComparedBody::Unknown, _)
+        | (_, ComparedBody::Unknown)
+        | (ComparedBody::Empty, ComparedBody::Empty) => {}
+        (ComparedBody::Json(one), ComparedBody::Json(other)) => {
             let differences = differences(one, other);
             found.extend(differences.into_iter().map(|one| of_body(one, is_error, between)));
         }
-        (Body::Other(one), Body::Other(other)) if one == other => {}
+        (ComparedBody::Other(one), ComparedBody::Other(other)) if one == other => {}
         // An answer that must not have content (RFC 9110 sections 15.3.5, 15.3.6 and 15.4.5).
-        (_, Body::Empty) if matches!(after.status, 204 | 205 | 304) => {
+        (_, ComparedBody::Empty) if matches!(after.status, 204 | 205 | 304) => {
             found.push(Change::new(Grade::Mended, "no longer has a body"));
         }
-        (Body::Empty, _) if matches!(after.status, 204 | 205 | 304) => {
+        (ComparedBody::Empty, _) if matches!(after.status, 204 | 205 | 304) => {
             found.push(Change::new(Grade::Worsened, "has a body now"));
         }
-        (Body::Empty, other) => {
+        (ComparedBody::Empty, other) => {
             let grade = if is_error { Grade::Mended } else { Grade::Changed };
             found.push(Change::new(grade, format!("has a body now, {}", words(other))));
         }
-        (_, Body::Empty) => found.push(Change::new(Grade::Worsened, "no longer has a body")),
+        (_, ComparedBody::Empty) => {
+            found.push(Change::new(Grade::Worsened, "no longer has a body"))
+        }
         (one, other) => {
             let grade = match (one, other) {
-                (Body::Json(_), _) => Grade::Worsened,
-                (_, Body::Json(_)) => Grade::Mended,
+                (ComparedBody::Json(_), _) => Grade::Worsened,
+                (_, ComparedBody::Json(_)) => Grade::Mended,
                 _ => Grade::Changed,
             };
             found.push(Change::new(
@@ -209,25 +232,25 @@ fn bodies(before: &Outcome, after: &Outcome, between: Between, found: &mut Vec<C
     }
 }
 
-fn of_body(difference: Difference, is_error: bool, between: Between) -> Change {
-    let Difference { place, how, usual, here } = difference;
+fn of_body(difference: ShapeDifference, is_error: bool, between: ComparisonKind) -> Change {
+    let ShapeDifference { place, how, usual, here } = difference;
     let worse = if is_error { Grade::Changed } else { Grade::Worsened };
     // Of two times, a member more breaks nobody; of two environments, one has it and the other has not.
-    let more = if between == Between::Times { Grade::Changed } else { worse };
+    let more = if between == ComparisonKind::Times { Grade::Changed } else { worse };
     match how {
-        Differs::Missing => Change::at(worse, "no longer has", place, ""),
-        Differs::Added => Change::at(more, "also has", place, ""),
-        Differs::Kind if place.is_empty() => {
+        DifferenceKind::Missing => Change::at(worse, "no longer has", place, ""),
+        DifferenceKind::Added => Change::at(more, "also has", place, ""),
+        DifferenceKind::Kind if place.is_empty() => {
             Change::new(worse, format!("has another kind of body: {here} instead of {usual}"))
         }
-        Differs::Kind => {
+        DifferenceKind::Kind => {
             let rest = format!(": {here} instead of {usual}");
             Change::at(worse, "has another kind at", place, rest)
         }
     }
 }
 
-fn said(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
+fn said(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Change>) {
     for (place, one) in &before.said {
         // The body's own status follows the status line.
         let follows = *one == before.status.to_string()
@@ -247,7 +270,7 @@ fn said(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
     }
 }
 
-fn named(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
+fn named(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Change>) {
     let list = |places: Vec<&String>| {
         let places: Vec<&str> = places.into_iter().take(8).map(String::as_str).collect();
         places.join(", ")
@@ -286,7 +309,12 @@ fn is_due(name: &str, status: u16) -> bool {
     )
 }
 
-fn headers(before: &Outcome, after: &Outcome, same_class: bool, found: &mut Vec<Change>) {
+fn headers(
+    before: &ComparedResponse,
+    after: &ComparedResponse,
+    same_class: bool,
+    found: &mut Vec<Change>,
+) {
     // Of two answers of different sorts, headers are different by nature.
     if !same_class {
         return;
@@ -314,7 +342,7 @@ fn headers(before: &Outcome, after: &Outcome, same_class: bool, found: &mut Vec<
     }
 }
 
-fn disclosed(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
+fn disclosed(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Change>) {
     for what in before.disclosed.difference(&after.disclosed) {
         found.push(Change::new(Grade::Mended, format!("no longer tells {what}")));
     }
@@ -330,10 +358,10 @@ fn disclosed(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
     }
 }
 
-fn findings(before: &Outcome, after: &Outcome, found: &mut Vec<Change>) {
-    let serious = |weight: &Weight, grade: Grade| match weight {
-        Weight::Breach | Weight::Lapse => grade,
-        Weight::Remark => Grade::Changed,
+fn findings(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Change>) {
+    let serious = |weight: &Severity, grade: Grade| match weight {
+        Severity::Breach | Severity::Lapse => grade,
+        Severity::Remark => Grade::Changed,
     };
     for ((clause, place), weight) in &before.findings {
         if !after.findings.contains_key(&(*clause, place.clone())) {

@@ -9,9 +9,9 @@ use std::collections::HashMap;
 
 use serde_json::Value;
 
-use super::plan::Asking;
-use crate::pointer::Way;
-use crate::survey::Form;
+use super::plan::RequestTarget;
+use crate::pointer::JsonPath;
+use crate::survey::SegmentForm;
 
 /// So many ids are followed.
 const MOST_MADE: usize = 200_000;
@@ -24,12 +24,12 @@ const MOST_NESTED: usize = 4;
 
 /// The ids that answers gave so far, each with where it came from.
 #[derive(Debug, Default)]
-pub(super) struct Made {
+pub(super) struct ServerIds {
     ids: HashMap<String, String>,
     counts: HashMap<String, u64>,
 }
 
-impl Made {
+impl ServerIds {
     /// Where an id came from, if an answer gave it.
     pub(super) fn source(&self, value: &str) -> Option<&str> {
         self.ids.get(value).map(String::as_str)
@@ -39,7 +39,7 @@ impl Made {
     pub(super) fn learn(
         &mut self,
         method: &str,
-        asking: &Asking,
+        asking: &RequestTarget,
         location: Option<&str>,
         body: Option<&Value>,
     ) {
@@ -55,13 +55,13 @@ impl Made {
             left -= 1;
         }
         if let Some(body) = body {
-            each_id(body, &Way::Top, 0, &mut left, &mut |way, id| {
+            each_id(body, &JsonPath::Top, 0, &mut left, &mut |way, id| {
                 self.note(asking, id, || format!("{giver} {}", way.pointer()));
             });
         }
     }
 
-    fn note(&mut self, asking: &Asking, id: &str, source: impl FnOnce() -> String) {
+    fn note(&mut self, asking: &RequestTarget, id: &str, source: impl FnOnce() -> String) {
         let is_sent = || {
             asking.segments.iter().any(|sent| sent == id)
                 || asking.query.iter().any(|(_, sent)| sent == id)
@@ -75,10 +75,10 @@ impl Made {
 /// Values that can be ids, and the way to each; so many as are left.
 fn each_id(
     value: &Value,
-    way: &Way<'_>,
+    way: &JsonPath<'_>,
     depth: usize,
     left: &mut usize,
-    found: &mut impl FnMut(&Way<'_>, &str),
+    found: &mut impl FnMut(&JsonPath<'_>, &str),
 ) {
     if depth > MOST_NESTED || *left == 0 {
         return;
@@ -86,13 +86,13 @@ fn each_id(
     let text = match value {
         Value::Object(members) => {
             for (name, member) in members {
-                each_id(member, &Way::Member(way, name), depth + 1, left, found);
+                each_id(member, &JsonPath::Member(way, name), depth + 1, left, found);
             }
             return;
         }
         Value::Array(items) => {
             for (at, item) in items.iter().enumerate() {
-                each_id(item, &Way::Item(way, at), depth + 1, left, found);
+                each_id(item, &JsonPath::Item(way, at), depth + 1, left, found);
             }
             return;
         }
@@ -100,8 +100,11 @@ fn each_id(
         Value::Number(number) => Cow::Owned(number.to_string()),
         Value::Null | Value::Bool(_) => return,
     };
-    let is_id =
-        text.len() <= 64 && !matches!(Form::of(&text), Form::Word | Form::Date | Form::DateTime);
+    let is_id = text.len() <= 64
+        && !matches!(
+            SegmentForm::of(&text),
+            SegmentForm::Word | SegmentForm::Date | SegmentForm::DateTime
+        );
     if is_id {
         *left -= 1;
         found(way, &text);

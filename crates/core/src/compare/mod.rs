@@ -1,7 +1,7 @@
 //! Compares two recordings: the same service before and after a change, two environments, two callers.
 //!
 //! First both recordings are [surveyed](crate::survey), so that their paths get one set of templates: the
-//! [`Plan`]. Then each is read in its order by a [`Side`], which keeps of every exchange what was asked, as a
+//! [`ComparisonPlan`]. Then each is read in its order by a [`Side`], which keeps of every exchange what was asked, as a
 //! few hashes, and what came, as one of few outcomes. [`compare`] pairs them and judges the pairs.
 
 mod asked;
@@ -15,6 +15,6 @@ mod sum;
 
 pub use difference::{Change, Grade};
 pub use pair::Closeness;
-pub use plan::{Between, Plan};
-pub use side::Side;
-pub use sum::{Comparison, Counts, Noted, Standing, compare};
+pub use plan::{ComparisonKind, ComparisonPlan};
+pub use side::ComparisonSide;
+pub use sum::{ChangeOccurrence, Comparability, Comparison, PairCounts, compare};

@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, HashSet};
 
-use super::side::Record;
+use super::side::ComparedExchange;
 
 /// How close two requests are. The closest are paired first.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -19,7 +19,7 @@ pub enum Closeness {
 
 /// A pair, by the places of both in their recordings.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) struct Pair {
+pub(super) struct ExchangePair {
     pub(super) before: usize,
     pub(super) after: usize,
     pub(super) closeness: Closeness,
@@ -27,8 +27,8 @@ pub(super) struct Pair {
 
 /// Everything paired that can be, and what is left.
 #[derive(Debug, Default)]
-pub(super) struct Paired {
-    pub(super) pairs: Vec<Pair>,
+pub(super) struct Pairing {
+    pub(super) pairs: Vec<ExchangePair>,
     /// Of each side: what was asked there only.
     pub(super) only: [Vec<usize>; 2],
     /// Of each side: what was asked on both, and here more often.
@@ -37,26 +37,26 @@ pub(super) struct Paired {
 
 /// Requests of both sides that have one key.
 #[derive(Default)]
-struct Twins {
+struct SameKeyRequests {
     sides: [Vec<usize>; 2],
 }
 
 /// Longer rows of equal requests are paired one by one.
 const MOST_ALIGNED: usize = 64;
 
-pub(super) fn pairs(before: &[Record], after: &[Record]) -> Paired {
+pub(super) fn pairs(before: &[ComparedExchange], after: &[ComparedExchange]) -> Pairing {
     let sides = [before, after];
-    let mut paired = Paired::default();
+    let mut paired = Pairing::default();
     let mut open: [Vec<usize>; 2] = [(0..before.len()).collect(), (0..after.len()).collect()];
     for closeness in [Closeness::Same, Closeness::Linked, Closeness::Alike, Closeness::Kin] {
-        let key = |record: &Record| match closeness {
+        let key = |record: &ComparedExchange| match closeness {
             Closeness::Same => (record.asked.same, 0),
             Closeness::Linked => (record.asked.linked, 0),
             Closeness::Alike => (record.asked.alike, 0),
             // An unknown id and a known one are not the same thing asked twice.
             Closeness::Kin => (record.asked.kin, record.status),
         };
-        let mut twins: BTreeMap<(u128, u16), Twins> = BTreeMap::new();
+        let mut twins: BTreeMap<(u128, u16), SameKeyRequests> = BTreeMap::new();
         for (side, (records, open)) in sides.iter().zip(&mut open).enumerate() {
             for at in open.drain(..) {
                 let Some(record) = records.get(at) else { continue };
@@ -64,9 +64,10 @@ pub(super) fn pairs(before: &[Record], after: &[Record]) -> Paired {
                 twins.sides.get_mut(side).into_iter().for_each(|places| places.push(at));
             }
         }
-        for Twins { sides: [mine, others] } in twins.into_values() {
+        for SameKeyRequests { sides: [mine, others] } in twins.into_values() {
             let is_same = |one: usize, other: usize| {
-                let status = |records: &[Record], at: usize| records.get(at).map(|one| one.status);
+                let status =
+                    |records: &[ComparedExchange], at: usize| records.get(at).map(|one| one.status);
                 status(before, one) == status(after, other)
             };
             let together = align(&mine, &others, &is_same);
@@ -76,7 +77,7 @@ pub(super) fn pairs(before: &[Record], after: &[Record]) -> Paired {
             };
             let mine = left(&mine, together.iter().map(|(one, _)| *one).collect());
             let others = left(&others, together.iter().map(|(_, other)| *other).collect());
-            let pair = |(before, after)| Pair { before, after, closeness };
+            let pair = |(before, after)| ExchangePair { before, after, closeness };
             paired.pairs.extend(together.into_iter().map(pair));
             // The very same asked once more is no other request.
             let repeats = is_paired && closeness <= Closeness::Linked;

@@ -3,12 +3,14 @@
 use std::borrow::Cow;
 use std::collections::BTreeSet;
 
-use crate::contract::{Contract, EndpointId, Router, Scope, Target};
-use crate::survey::{Gathered, Node, Place, Standing, common_prefix, inferred, templates};
+use crate::contract::{Contract, EndpointId, RequestPath, Router, Scope};
+use crate::survey::{
+    EndpointStatus, PathNode, SurveyData, SurveyedEndpoint, common_prefix, inferred, templates,
+};
 
 /// What the two recordings are.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum Between {
+pub enum ComparisonKind {
     /// The same service at two times. The second is better or worse.
     #[default]
     Times,
@@ -20,9 +22,9 @@ pub enum Between {
 
 /// How requests are told apart.
 #[derive(Debug)]
-pub struct Plan<'c> {
+pub struct ComparisonPlan<'c> {
     pub(super) contract: Option<&'c Contract>,
-    pub(super) between: Between,
+    pub(super) between: ComparisonKind,
     router: Router,
     templates: Vec<String>,
     /// What comes off the paths of each side.
@@ -35,15 +37,19 @@ pub struct Plan<'c> {
     pub scope: Scope,
 }
 
-impl<'c> Plan<'c> {
+impl<'c> ComparisonPlan<'c> {
     /// A plan from what a survey of each side gathered.
     #[must_use]
-    pub fn of(sides: [Gathered<'_>; 2], contract: Option<&'c Contract>, between: Between) -> Self {
+    pub fn of(
+        sides: [SurveyData<'_>; 2],
+        contract: Option<&'c Contract>,
+        between: ComparisonKind,
+    ) -> Self {
         let has_credentials = [&sides[0], &sides[1]].map(|side| side.has_credentials);
         let origins =
             [&sides[0], &sides[1]].map(|side| side.origins.keys().cloned().collect::<Vec<_>>());
         let prefixes = prefixes(&sides);
-        let mut tree = Node::default();
+        let mut tree = PathNode::default();
         for (side, prefix) in sides.into_iter().zip(&prefixes) {
             for node in side.origins.into_values() {
                 tree.add(node.below(prefix));
@@ -70,19 +76,19 @@ impl<'c> Plan<'c> {
     }
 
     /// The template of a request, and the values of its parameters with the other segments.
-    pub(super) fn place(&self, side: usize, method: &str, url: &str) -> Option<Asking> {
+    pub(super) fn place(&self, side: usize, method: &str, url: &str) -> Option<RequestTarget> {
         if let Some(contract) = self.contract {
             let target = contract.target(method, url);
             let found = target.as_ref().and_then(|target| {
                 let endpoint = contract.endpoint(*contract.route(target)?.first()?)?;
                 let segments = contract.segments(target);
-                Some(Asking::new(endpoint.path.clone(), segments, target))
+                Some(RequestTarget::new(endpoint.path.clone(), segments, target))
             });
             if found.is_some() || (target.is_none() && self.scope == Scope::Service) {
                 return found;
             }
         }
-        let target = Target::read(url, &[])?;
+        let target = RequestPath::read(url, &[])?;
         let segments = target.segments(false);
         let prefix = self.prefixes.get(side).map_or("", String::as_str);
         let skipped = prefix.split('/').filter(|name| !name.is_empty());
@@ -95,20 +101,20 @@ impl<'c> Plan<'c> {
         let segments = below.unwrap_or(segments);
         let found = self.router.find(segments).and_then(|ids| self.templates.get(ids.first()?.0));
         let template = found.cloned().unwrap_or_else(|| format!("/{}", segments.join("/")));
-        Some(Asking::new(template, segments, &target))
+        Some(RequestTarget::new(template, segments, &target))
     }
 }
 
 /// Where a request leads.
 #[derive(Debug)]
-pub(super) struct Asking {
+pub(super) struct RequestTarget {
     pub(super) template: String,
     pub(super) segments: Vec<String>,
     pub(super) query: Vec<(String, String)>,
 }
 
-impl Asking {
-    fn new(template: String, segments: &[Cow<'_, str>], target: &Target<'_>) -> Self {
+impl RequestTarget {
+    fn new(template: String, segments: &[Cow<'_, str>], target: &RequestPath<'_>) -> Self {
         let mut query: Vec<(String, String)> =
             target.query().map(|(name, value)| (name.into_owned(), value.into_owned())).collect();
         query.sort();
@@ -119,21 +125,23 @@ impl Asking {
 
 /// What comes off the paths of each side: nothing if they have a path in common, else what each side's
 /// paths start with.
-fn prefixes(sides: &[Gathered<'_>; 2]) -> [String; 2] {
+fn prefixes(sides: &[SurveyData<'_>; 2]) -> [String; 2] {
     let none = || [String::new(), String::new()];
     let [before, after] = [&sides[0], &sides[1]].map(|side| inferred(side.origins.clone()).0);
-    let names = |places: &[Place]| -> BTreeSet<String> { places.iter().map(Place::name).collect() };
+    let names = |places: &[SurveyedEndpoint]| -> BTreeSet<String> {
+        places.iter().map(SurveyedEndpoint::name).collect()
+    };
     let (mine, others) = (names(&before), names(&after));
     if mine.iter().any(|name| others.contains(name)) {
         return none();
     }
-    let prefix = |places: &[Place]| {
-        let places: Vec<&Place> =
-            places.iter().filter(|place| place.standing != Standing::Nowhere).collect();
+    let prefix = |places: &[SurveyedEndpoint]| {
+        let places: Vec<&SurveyedEndpoint> =
+            places.iter().filter(|place| place.standing != EndpointStatus::Nowhere).collect();
         common_prefix(&places)
     };
     let found = [prefix(&before), prefix(&after)];
-    let stripped = |places: &[Place], prefix: &str| -> BTreeSet<String> {
+    let stripped = |places: &[SurveyedEndpoint], prefix: &str| -> BTreeSet<String> {
         let below = places.iter().filter_map(|place| place.template.strip_prefix(prefix));
         below.map(str::to_owned).collect()
     };

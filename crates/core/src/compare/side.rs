@@ -5,25 +5,25 @@ use std::collections::hash_map::Entry;
 use std::collections::{BTreeMap, HashMap};
 use std::sync::Arc;
 
-use super::asked::Asked;
-use super::came::{Body, Came, came, with_body};
-use super::made::Made;
-use super::plan::Plan;
+use super::asked::RequestKey;
+use super::came::{ComparedBody, ResponseSummary, came, with_body};
+use super::made::ServerIds;
+use super::plan::ComparisonPlan;
 use crate::address::Address;
 use crate::clause::judge;
 use crate::contract::{Contract, Scope};
 use crate::exchange::{Answer, Exchange};
-use crate::place::{Credentials, Placing, place};
-use crate::recording::{Loss, Losses};
-use crate::run::Gather;
+use crate::place::{Classification, Credentials, place};
+use crate::recording::{Unreadable, UnreadableParts};
+use crate::run::Visitor;
 
 /// One exchange, as far as it is compared.
 #[derive(Debug)]
-pub(super) struct Record {
+pub(super) struct ComparedExchange {
     pub(super) address: Address,
     /// The endpoint, by its place in [`Side::endpoints`].
     pub(super) endpoint: u32,
-    pub(super) asked: Asked,
+    pub(super) asked: RequestKey,
     pub(super) status: u16,
     /// What came, by its place in [`Side::outcomes`].
     pub(super) outcome: u32,
@@ -31,39 +31,39 @@ pub(super) struct Record {
 
 /// One side of a comparison. It has to see the exchanges in their order, so it works on one thread.
 #[derive(Debug)]
-pub struct Side<'p> {
-    plan: &'p Plan<'p>,
+pub struct ComparisonSide<'p> {
+    plan: &'p ComparisonPlan<'p>,
     /// 0 for the first recording, 1 for the second.
     side: usize,
     bare: Contract,
-    made: Made,
-    pub(super) records: Vec<Record>,
-    pub(super) outcomes: Vec<Arc<Came>>,
-    by_outcome: HashMap<Arc<Came>, u32>,
+    made: ServerIds,
+    pub(super) records: Vec<ComparedExchange>,
+    pub(super) outcomes: Vec<Arc<ResponseSummary>>,
+    by_outcome: HashMap<Arc<ResponseSummary>, u32>,
     pub(super) endpoints: Vec<String>,
     by_endpoint: HashMap<String, u32>,
     /// What is none of the service's, by reason.
     pub aside: BTreeMap<&'static str, u64>,
     /// What could not be read.
-    pub losses: Losses,
+    pub losses: UnreadableParts,
 }
 
-impl<'p> Side<'p> {
+impl<'p> ComparisonSide<'p> {
     /// The first side of a plan, or the second.
     #[must_use]
-    pub fn new(plan: &'p Plan<'p>, side: usize) -> Self {
+    pub fn new(plan: &'p ComparisonPlan<'p>, side: usize) -> Self {
         Self {
             plan,
             side,
             bare: Contract { scope: plan.scope, ..Contract::default() },
-            made: Made::default(),
+            made: ServerIds::default(),
             records: Vec::new(),
             outcomes: Vec::new(),
             by_outcome: HashMap::new(),
             endpoints: Vec::new(),
             by_endpoint: HashMap::new(),
             aside: BTreeMap::new(),
-            losses: Losses::default(),
+            losses: UnreadableParts::default(),
         }
     }
 
@@ -74,12 +74,12 @@ impl<'p> Side<'p> {
     }
 
     /// What came in an exchange of it.
-    pub(super) fn came(&self, record: &Record) -> Option<&Came> {
+    pub(super) fn came(&self, record: &ComparedExchange) -> Option<&ResponseSummary> {
         let at = usize::try_from(record.outcome).ok()?;
         self.outcomes.get(at).map(|came| &**came)
     }
 
-    fn outcome(&mut self, came: Came) -> u32 {
+    fn outcome(&mut self, came: ResponseSummary) -> u32 {
         match self.by_outcome.entry(Arc::new(came)) {
             Entry::Occupied(known) => *known.get(),
             Entry::Vacant(vacant) => {
@@ -99,7 +99,7 @@ impl<'p> Side<'p> {
     }
 }
 
-impl Gather for Side<'_> {
+impl Visitor for ComparisonSide<'_> {
     fn exchange(&mut self, exchange: &Exchange<'_>) {
         let plan = self.plan;
         let request = &exchange.request;
@@ -117,12 +117,12 @@ impl Gather for Side<'_> {
             None => place(exchange, &self.bare, Credentials::NotRecorded),
         };
         let (placed, findings) = match &placing {
-            Placing::Aside(reason) if plan.contract.is_some() => {
+            Classification::Aside(reason) if plan.contract.is_some() => {
                 *self.aside.entry(reason).or_default() += 1;
                 return;
             }
-            Placing::Aside(_) => (None, Vec::new()),
-            Placing::Placed(placed) => {
+            Classification::Aside(_) => (None, Vec::new()),
+            Classification::Placed(placed) => {
                 let mut findings =
                     if plan.contract.is_some() { judge(placed).findings } else { Vec::new() };
                 findings.retain(|finding| {
@@ -135,11 +135,11 @@ impl Gather for Side<'_> {
             *self.aside.entry("its URL can't be read, or is not http").or_default() += 1;
             return;
         };
-        let asked = Asked::of(request, &asking, &self.made, plan.between, plan.contract);
+        let asked = RequestKey::of(request, &asking, &self.made, plan.between, plan.contract);
         let came = came(exchange, placed, &findings);
         let status = match &came {
-            Came::Nothing => 0,
-            Came::Answer(outcome) => outcome.status,
+            ResponseSummary::Nothing => 0,
+            ResponseSummary::Answer(outcome) => outcome.status,
         };
         if let Answer::Came(response) = &exchange.answer
             && (200..300).contains(&status)
@@ -153,15 +153,15 @@ impl Gather for Side<'_> {
         let endpoint = self.endpoint(format!("{} {}", request.method, asking.template));
         let outcome = self.outcome(came);
         let address = exchange.address;
-        self.records.push(Record { address, endpoint, asked, status, outcome });
+        self.records.push(ComparedExchange { address, endpoint, asked, status, outcome });
     }
 
-    fn lose(&mut self, loss: Loss) {
+    fn lose(&mut self, loss: Unreadable) {
         self.losses.enter(loss);
     }
 }
 
 /// Is nothing of the body known?
-pub(super) fn is_unknown(came: &Came) -> bool {
-    matches!(came, Came::Answer(outcome) if outcome.body == Body::Unknown)
+pub(super) fn is_unknown(came: &ResponseSummary) -> bool {
+    matches!(came, ResponseSummary::Answer(outcome) if outcome.body == ComparedBody::Unknown)
 }

@@ -3,11 +3,11 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::difference::{Change, Grade, changes};
-use super::pair::{Closeness, Pair, pairs};
-use super::plan::{Between, Plan};
-use super::side::{Side, is_unknown};
+use super::pair::{Closeness, ExchangePair, pairs};
+use super::plan::{ComparisonKind, ComparisonPlan};
+use super::side::{ComparisonSide, is_unknown};
 use crate::address::Address;
-use crate::recording::Losses;
+use crate::recording::UnreadableParts;
 
 /// Of equal changes, the exchanges of so many pairs are kept.
 const MOST_KEPT: usize = 5;
@@ -17,7 +17,7 @@ const MOST_CHANGES: usize = 2000;
 
 /// How many pairs there are of each grade, and what has no pair.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub struct Counts {
+pub struct PairCounts {
     /// Pairs in which something got worse.
     pub worsened: u64,
     /// Pairs in which something got better.
@@ -36,7 +36,7 @@ pub struct Counts {
     pub unknown: u64,
 }
 
-impl Counts {
+impl PairCounts {
     /// How many pairs there are.
     #[must_use]
     pub fn pairs(&self) -> u64 {
@@ -46,7 +46,7 @@ impl Counts {
 
 /// Was anything compared?
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Standing {
+pub enum Comparability {
     /// Yes.
     Compared,
     /// At least one of the recordings holds nothing to compare.
@@ -59,14 +59,14 @@ pub enum Standing {
 
 /// Where something was noted.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Noted {
+pub struct ChangeOccurrence {
     /// How often.
     pub count: u64,
     /// The first exchanges: before and after. What has no pair stands on both sides.
     pub first: BTreeSet<(Address, Address)>,
 }
 
-impl Noted {
+impl ChangeOccurrence {
     fn note(&mut self, before: Address, after: Address) {
         self.count += 1;
         self.first.insert((before, after));
@@ -80,42 +80,46 @@ impl Noted {
 #[derive(Debug)]
 pub struct Comparison {
     /// What they are.
-    pub between: Between,
+    pub between: ComparisonKind,
     /// The counts.
-    pub counts: Counts,
+    pub counts: PairCounts,
     /// What is different, by the grade of the pair and the endpoint. A change has a grade of its own: in a pair
     /// in which something got worse, something else may be mended.
-    pub changes: BTreeMap<(Grade, String, Change), Noted>,
+    pub changes: BTreeMap<(Grade, String, Change), ChangeOccurrence>,
     /// Changes that are only counted.
     pub more: u64,
     /// How many pairs of each endpoint are of each grade.
     pub endpoints: BTreeMap<String, BTreeMap<Grade, u64>>,
     /// What was asked in one recording only, by endpoint.
-    pub only: [BTreeMap<String, Noted>; 2],
+    pub only: [BTreeMap<String, ChangeOccurrence>; 2],
     /// How many pairs are of each closeness.
     pub closeness: BTreeMap<Closeness, u64>,
     /// The services that were asked, of each recording.
     pub origins: [Vec<String>; 2],
     /// What could not be read, of both.
-    pub losses: Losses,
+    pub losses: UnreadableParts,
     /// What is none of the service's, of both.
     pub aside: BTreeMap<&'static str, u64>,
 }
 
 /// Compares the two sides of a plan.
 #[must_use]
-pub fn compare(plan: &Plan<'_>, before: Side<'_>, after: Side<'_>) -> Comparison {
+pub fn compare(
+    plan: &ComparisonPlan<'_>,
+    before: ComparisonSide<'_>,
+    after: ComparisonSide<'_>,
+) -> Comparison {
     let paired = pairs(&before.records, &after.records);
     let mut sum = Comparison {
         between: plan.between,
-        counts: Counts::default(),
+        counts: PairCounts::default(),
         changes: BTreeMap::new(),
         more: 0,
         endpoints: BTreeMap::new(),
         only: Default::default(),
         closeness: BTreeMap::new(),
         origins: plan.origins.clone(),
-        losses: Losses::default(),
+        losses: UnreadableParts::default(),
         aside: BTreeMap::new(),
     };
     for pair in &paired.pairs {
@@ -143,13 +147,18 @@ pub fn compare(plan: &Plan<'_>, before: Side<'_>, after: Side<'_>) -> Comparison
     sum
 }
 
-fn name(side: &Side<'_>, endpoint: u32) -> String {
+fn name(side: &ComparisonSide<'_>, endpoint: u32) -> String {
     let at = usize::try_from(endpoint).ok();
     at.and_then(|at| side.endpoints.get(at)).cloned().unwrap_or_default()
 }
 
 impl Comparison {
-    fn pair(&mut self, before: &Side<'_>, after: &Side<'_>, pair: Pair) {
+    fn pair(
+        &mut self,
+        before: &ComparisonSide<'_>,
+        after: &ComparisonSide<'_>,
+        pair: ExchangePair,
+    ) {
         let (Some(one), Some(other)) =
             (before.records.get(pair.before), after.records.get(pair.after))
         else {
@@ -180,14 +189,14 @@ impl Comparison {
 
     /// Was anything compared at all, and if not, why?
     #[must_use]
-    pub fn standing(&self) -> Standing {
-        let Counts { only_before, only_after, .. } = self.counts;
+    pub fn standing(&self) -> Comparability {
+        let PairCounts { only_before, only_after, .. } = self.counts;
         let any = only_before + only_after > 0;
         match (self.counts.pairs(), self.aside.is_empty()) {
-            (1.., _) => Standing::Compared,
-            (0, _) if only_before > 0 && only_after > 0 => Standing::Apart,
-            (0, false) if !any => Standing::AllAside,
-            (0, _) => Standing::Nothing,
+            (1.., _) => Comparability::Compared,
+            (0, _) if only_before > 0 && only_after > 0 => Comparability::Apart,
+            (0, false) if !any => Comparability::AllAside,
+            (0, _) => Comparability::Nothing,
         }
     }
 }

@@ -2,8 +2,8 @@
 
 use serde_json::Value;
 
-use crate::schema::Schema;
-use crate::shape::{Mismatch, Shape, Shapes, compare};
+use crate::schema::CompiledSchema;
+use crate::shape::{Mismatch, Shape, ShapeTable, compare};
 
 /// The rules for a request's body: the contract's own, a schema's, or both.
 #[derive(Debug, Clone, Default)]
@@ -11,16 +11,16 @@ pub struct BodyRules {
     /// The contract's own members.
     pub fields: Option<Shape>,
     /// A JSON Schema.
-    pub schema: Option<Schema>,
+    pub schema: Option<CompiledSchema>,
     /// Has a body to be there?
-    pub required: Required,
+    pub required: BodyPresence,
     /// The members of the whole, as far as they are known; none: nobody knows them all.
     pub members: Option<Vec<String>>,
 }
 
 /// Has a body to be there?
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum Required {
+pub enum BodyPresence {
     /// It may be missing.
     #[default]
     No,
@@ -31,7 +31,7 @@ pub enum Required {
 impl BodyRules {
     /// Every place at which a body breaks the rules, each once.
     #[must_use]
-    pub fn mismatches(&self, body: &Value, shapes: &Shapes) -> Vec<Mismatch> {
+    pub fn mismatches(&self, body: &Value, shapes: &ShapeTable) -> Vec<Mismatch> {
         let own = self.fields.as_ref().map(|fields| compare(body, fields, shapes));
         let mut found = own.unwrap_or_default();
         for mismatch in self.schema.iter().flat_map(|schema| schema.mismatches(body)) {

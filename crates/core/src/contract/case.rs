@@ -5,21 +5,21 @@ use std::collections::BTreeMap;
 use serde_json::Value;
 use toml::de::DeTable;
 
-use super::mistake::Mistake;
-use super::model::{Case, Condition, Contract, Expect};
-use super::read::Making;
+use super::mistake::Diagnostic;
+use super::model::{Case, Condition, Contract, Expectation};
+use super::read::ContractParser;
 use super::router::Router;
 use super::split::encoded;
-use super::table::{Node, Text};
+use super::table::{Node, SpannedText};
 use crate::pointer::tokens;
-use crate::shape::Kind;
+use crate::shape::TypeName;
 use crate::situation::Situation;
 
 const KEYS: [&str; 8] =
     ["request", "path", "query", "headers", "body", "situation", "expect", "keep"];
 
-impl<'t> Making<'t> {
-    pub(super) fn case(&mut self, name: &Text, node: &Node<'t>) {
+impl<'t> ContractParser<'t> {
+    pub(super) fn case(&mut self, name: &SpannedText, node: &Node<'t>) {
         let owner = format!("[case.{}]", name.text);
         let Some(table) = self.desk.table(node, &owner) else { return };
         self.desk.keys(table, &owner, &KEYS);
@@ -35,7 +35,7 @@ impl<'t> Making<'t> {
             if !condition.name.is_empty() && !condition.name.starts_with('/') {
                 let message = format!("`{}` is no JSON Pointer to a member", condition.name);
                 let span = table.get("body").map_or(name.span.clone(), Node::span);
-                self.desk.say(Mistake::new(span, message).help("write \"/berth_id\""));
+                self.desk.say(Diagnostic::new(span, message).help("write \"/berth_id\""));
             }
         }
         case.uses = self.kept_names_in(&case);
@@ -45,18 +45,18 @@ impl<'t> Making<'t> {
         case.situation = table.get("situation").and_then(|n| self.situation(n, "`situation`"));
         if let Some(node) = table.get("expect") {
             case.expect = match node.get_ref().as_str() {
-                Some("success") => Expect::Success,
-                _ => self.fault_named(node).map_or(Expect::Open, Expect::Fault),
+                Some("success") => Expectation::Success,
+                _ => self.fault_named(node).map_or(Expectation::Open, Expectation::Fault),
             };
         }
-        if case.expect != Expect::Open || !table.contains_key("expect") {
+        if case.expect != Expectation::Open || !table.contains_key("expect") {
             self.settle_situation(&mut case, name);
         }
         if case.request_is_open() {
             let message =
                 format!("the case `{}` does not say which requests it is about", name.text);
             let help = "name a `request`, or conditions on `path`, `query`, `headers` or `body`";
-            self.desk.missing(Mistake::new(name.span.clone(), message).help(help));
+            self.desk.missing(Diagnostic::new(name.span.clone(), message).help(help));
         }
         self.contract.cases.push(case);
     }
@@ -68,10 +68,10 @@ impl<'t> Making<'t> {
             let Some(pointer) = self.desk.text(node, "what is kept") else { continue };
             if tokens(&pointer.text).is_none() || pointer.text.starts_with('#') {
                 let message = format!("`{}` is no JSON Pointer", pointer.text);
-                self.desk.say(Mistake::new(pointer.span, message).help("write \"/berth_id\""));
+                self.desk.say(Diagnostic::new(pointer.span, message).help("write \"/berth_id\""));
             } else if self.kept.contains_key(&name) {
                 let message = format!("`{name}` is kept by an earlier case already");
-                self.desk.say(Mistake::new(span, message).help("give it another name"));
+                self.desk.say(Diagnostic::new(span, message).help("give it another name"));
             } else {
                 self.kept.insert(name.clone(), span);
                 case.keep.push((name, pointer.text));
@@ -83,7 +83,7 @@ impl<'t> Making<'t> {
     fn kept_names_in(&mut self, case: &Case) -> Vec<String> {
         let conditions = [&case.values, &case.query, &case.headers, &case.body];
         let stands_for = |condition: &Condition, name: &str| {
-            let Kind::Exactly(Value::String(text)) = &condition.rule.typed.kind else {
+            let TypeName::Exactly(Value::String(text)) = &condition.rule.typed.kind else {
                 return false;
             };
             *text == format!("{{{name}}}")
@@ -98,13 +98,13 @@ impl<'t> Making<'t> {
     }
 
     /// `GET /berths/Z-99`, `* /berths/{id}`, `/berths?free=yes`.
-    fn case_request(&mut self, text: &Text, case: &mut Case) {
+    fn case_request(&mut self, text: &SpannedText, case: &mut Case) {
         let (method, target) = text.text.split_once(' ').unwrap_or(("*", &text.text));
         let (path, query) = target.split_once('?').unwrap_or((target, ""));
         match Router::segments(path) {
             Ok(segments) => case.path = Some(segments),
             Err(reason) => {
-                let mistake = Mistake::new(text.span.clone(), "this is no request");
+                let mistake = Diagnostic::new(text.span.clone(), "this is no request");
                 self.desk.say(mistake.label(reason).help("write \"GET /berths/Z-99\""));
             }
         }
@@ -112,7 +112,7 @@ impl<'t> Making<'t> {
         case.template = path.to_owned();
         for (name, value) in url::form_urlencoded::parse(query.as_bytes()) {
             let phrase = format!("exactly {}", Value::from(value.as_ref()));
-            let rule = self.phrased(&Text { text: phrase, span: text.span.clone() });
+            let rule = self.phrased(&SpannedText { text: phrase, span: text.span.clone() });
             case.query.extend(rule.map(|rule| Condition { name: name.into_owned(), rule }));
         }
     }
@@ -131,14 +131,14 @@ impl<'t> Making<'t> {
     }
 
     /// What a case tells: as it says, or as its fault does.
-    fn settle_situation(&mut self, case: &mut Case, name: &Text) {
-        if case.situation.is_some() || case.expect == Expect::Success {
+    fn settle_situation(&mut self, case: &mut Case, name: &SpannedText) {
+        if case.situation.is_some() || case.expect == Expectation::Success {
             return;
         }
-        let Expect::Fault(id) = case.expect else {
+        let Expectation::Fault(id) = case.expect else {
             let message = format!("the case `{}` tells nothing", name.text);
             let help = "say which fault it expects, or which situation it is";
-            return self.desk.missing(Mistake::new(name.span.clone(), message).help(help));
+            return self.desk.missing(Diagnostic::new(name.span.clone(), message).help(help));
         };
         let fault = self.contract.fault(id);
         case.situation = fault.and_then(|fault| {
@@ -149,7 +149,7 @@ impl<'t> Making<'t> {
         if case.situation.is_none() {
             let message = format!("nobody can tell which situation the case `{}` is", name.text);
             let help = "add a line such as `situation = \"conflict\"`";
-            self.desk.say(Mistake::new(name.span.clone(), message).help(help));
+            self.desk.say(Diagnostic::new(name.span.clone(), message).help(help));
         }
     }
 }
@@ -180,7 +180,7 @@ impl Case {
         self.values.retain(|condition| condition.name != name);
         let conditions = [&mut self.query, &mut self.headers, &mut self.body];
         for condition in conditions.into_iter().flatten() {
-            if let Kind::Exactly(Value::String(text)) = &mut condition.rule.typed.kind
+            if let TypeName::Exactly(Value::String(text)) = &mut condition.rule.typed.kind
                 && *text == hole
             {
                 value.clone_into(text);

@@ -4,15 +4,15 @@ use std::ops::RangeInclusive;
 
 use toml::de::{DeTable, DeValue};
 
-use super::mistake::Mistake;
+use super::mistake::Diagnostic;
 use super::model::FaultId;
-use super::read::{Making, as_table};
+use super::read::{ContractParser, as_table};
 use super::table::Node;
 use crate::pointer::tokens;
 
 /// Where things stand in an error's body. Each is a JSON Pointer, in steps.
 #[derive(Debug, Clone, Default)]
-pub struct ReadingRule {
+pub struct Envelope {
     /// The status code that the body repeats.
     pub status: Option<Vec<String>>,
     /// The application code.
@@ -22,16 +22,16 @@ pub struct ReadingRule {
     /// The flag that says whether the request was a success.
     pub success: Option<Vec<String>>,
     /// The entries of a validation error.
-    pub fields: Option<FieldsAt>,
+    pub fields: Option<ViolationPointers>,
 }
 
 /// Where the entries of a validation error stand, and what in them.
 #[derive(Debug, Clone)]
-pub struct FieldsAt {
+pub struct ViolationPointers {
     /// Steps to every entry; `*` stands for each item or member.
     pub each: Vec<String>,
     /// Steps from an entry to the name of the field.
-    pub location: LocationAt,
+    pub location: LocationSource,
     /// Steps from an entry to its reason.
     pub message: Option<Vec<String>>,
     /// Steps from an entry to its code.
@@ -40,7 +40,7 @@ pub struct FieldsAt {
 
 /// Where an entry names its field.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub enum LocationAt {
+pub enum LocationSource {
     /// Steps from the entry.
     Steps(Vec<String>),
     /// The name of the member under which the entry stands.
@@ -49,19 +49,19 @@ pub enum LocationAt {
 
 /// The application codes.
 #[derive(Debug, Clone, Default)]
-pub struct Codes {
+pub struct ApplicationCodes {
     /// The range that numbers have to be in.
     pub range: Option<RangeInclusive<i64>>,
     /// The catalogue: each code as text, and the fault that it stands for.
     pub catalogue: Vec<(String, Option<FaultId>)>,
 }
 
-impl<'t> Making<'t> {
+impl<'t> ContractParser<'t> {
     pub(super) fn reading(&mut self, node: &Node<'t>) {
         let Some(table) = self.desk.table(node, "`reading`") else { return };
         let known = ["status", "code", "message", "success", "fields"];
         self.desk.keys(table, "`reading`", &known);
-        self.contract.reading = ReadingRule {
+        self.contract.reading = Envelope {
             status: self.steps(table, "status"),
             code: self.steps(table, "code"),
             message: self.steps(table, "message"),
@@ -70,22 +70,22 @@ impl<'t> Making<'t> {
         };
     }
 
-    fn fields_at(&mut self, node: &Node<'t>) -> Option<FieldsAt> {
+    fn fields_at(&mut self, node: &Node<'t>) -> Option<ViolationPointers> {
         let table = self.desk.table(node, "`fields`")?;
         self.desk.keys(table, "`fields`", &["each", "location", "message", "code"]);
         let Some(each) = self.steps(table, "each") else {
             let mistake =
-                Mistake::new(node.span(), "`fields` does not say where the entries stand");
+                Diagnostic::new(node.span(), "`fields` does not say where the entries stand");
             self.desk.missing(mistake.help("write `each = \"/errors/*\"`"));
             return None;
         };
         let is_key = |node: &Node<'t>| node.get_ref().as_str() == Some("key");
         let location = match table.get("location") {
-            Some(node) if is_key(node) => LocationAt::Key,
-            _ => LocationAt::Steps(self.steps(table, "location").unwrap_or_default()),
+            Some(node) if is_key(node) => LocationSource::Key,
+            _ => LocationSource::Steps(self.steps(table, "location").unwrap_or_default()),
         };
         let (message, code) = (self.steps(table, "message"), self.steps(table, "code"));
-        Some(FieldsAt { each, location, message, code })
+        Some(ViolationPointers { each, location, message, code })
     }
 
     /// A JSON Pointer, in steps.
@@ -93,7 +93,7 @@ impl<'t> Making<'t> {
         let text = self.desk.text(table.get(key)?, &format!("`{key}`"))?;
         let steps = tokens(&text.text).filter(|_| !text.text.starts_with('#'));
         if steps.is_none() {
-            let mistake = Mistake::new(text.span, format!("`{key}` has to be a JSON Pointer"));
+            let mistake = Diagnostic::new(text.span, format!("`{key}` has to be a JSON Pointer"));
             let help = "a pointer starts with `/`, as in \"/meta/code\" (RFC 6901 section 3)";
             self.desk.say(mistake.label("this is none").help(help));
         }
@@ -102,7 +102,7 @@ impl<'t> Making<'t> {
 
     pub(super) fn codes(&mut self, node: &Node<'t>) {
         let Some(table) = self.desk.table(node, "`codes`") else { return };
-        let mut codes = Codes::default();
+        let mut codes = ApplicationCodes::default();
         for (key, node) in table {
             if key.get_ref() == "range" {
                 codes.range = self.range(node);
@@ -112,7 +112,7 @@ impl<'t> Making<'t> {
             let Some(entry) = as_table(node) else {
                 let message = format!("the code `{code}` has to be a table");
                 let help = "write `4017 = { fault = \"berth-taken\" }`, or `4017 = {}`";
-                self.desk.say(Mistake::new(node.span(), message).help(help));
+                self.desk.say(Diagnostic::new(node.span(), message).help(help));
                 continue;
             };
             self.desk.keys(entry, "a code", &["fault"]);
@@ -142,7 +142,7 @@ impl<'t> Making<'t> {
             Some(least.trim().parse::<i64>().ok()?..=most.trim().parse().ok()?)
         });
         if range.as_ref().is_none_or(RangeInclusive::is_empty) {
-            let mistake = Mistake::new(text.span, "`range` has to be two numbers");
+            let mistake = Diagnostic::new(text.span, "`range` has to be two numbers");
             self.desk.say(mistake.label("write \"4000 to 5999\", the smaller one first"));
             return None;
         }
@@ -155,7 +155,7 @@ impl<'t> Making<'t> {
             DeValue::String(text) => Some(text.to_string()),
             DeValue::Integer(number) => Some(number.as_str().to_owned()),
             _ => {
-                let mistake = Mistake::new(node.span(), "`code` has to be a number or text");
+                let mistake = Diagnostic::new(node.span(), "`code` has to be a number or text");
                 self.desk.say(mistake.label("this is neither"));
                 None
             }

@@ -4,17 +4,17 @@ use std::cell::RefCell;
 
 use sha2::{Digest as _, Sha256};
 
-use crate::schema::Files;
+use crate::schema::FileLoader;
 
 /// Files that are remembered when they are read.
 #[derive(Debug)]
-pub(super) struct Digest<'f> {
-    files: &'f dyn Files,
+pub(super) struct DigestingFiles<'f> {
+    files: &'f dyn FileLoader,
     hash: RefCell<Sha256>,
 }
 
-impl<'f> Digest<'f> {
-    pub(super) fn of(text: &str, files: &'f dyn Files) -> Self {
+impl<'f> DigestingFiles<'f> {
+    pub(super) fn of(text: &str, files: &'f dyn FileLoader) -> Self {
         let hash = RefCell::new(Sha256::new());
         let digest = Self { files, hash };
         digest.enter("", text.as_bytes());
@@ -35,7 +35,7 @@ impl<'f> Digest<'f> {
     }
 }
 
-impl Files for Digest<'_> {
+impl FileLoader for DigestingFiles<'_> {
     fn read(&self, path: &str) -> Result<Vec<u8>, String> {
         let content = self.files.read(path)?;
         self.enter(path, &content);

@@ -2,30 +2,30 @@
 
 use std::ops::RangeInclusive;
 
-use crate::schema::Schema;
+use crate::schema::CompiledSchema;
 
 /// The answers that an operation documents.
 #[derive(Debug, Clone, Default)]
-pub struct Documented {
+pub struct DocumentedResponses {
     /// Each with its statuses.
-    pub answers: Vec<DocumentedAnswer>,
+    pub answers: Vec<DocumentedResponse>,
 }
 
 /// One documented answer.
 #[derive(Debug, Clone)]
-pub struct DocumentedAnswer {
+pub struct DocumentedResponse {
     /// The status, a range such as `4XX`, or all of them for `default`.
     pub statuses: RangeInclusive<u16>,
     /// How it is written in the description.
     pub name: String,
     /// The schemas, by media type.
-    pub content: Vec<(String, Option<Schema>)>,
+    pub content: Vec<(String, Option<CompiledSchema>)>,
 }
 
-impl Documented {
+impl DocumentedResponses {
     /// The answer for a status: the exact one, else its range, else `default`.
     #[must_use]
-    pub fn answer(&self, status: u16) -> Option<&DocumentedAnswer> {
+    pub fn answer(&self, status: u16) -> Option<&DocumentedResponse> {
         let fits = self.answers.iter().filter(|answer| answer.statuses.contains(&status));
         fits.min_by_key(|answer| answer.statuses.end() - answer.statuses.start())
     }
@@ -50,12 +50,12 @@ mod tests {
 
     #[test]
     fn the_exact_status_goes_before_its_range_and_that_before_default() {
-        let answer = |name: &str, statuses| DocumentedAnswer {
+        let answer = |name: &str, statuses| DocumentedResponse {
             statuses,
             name: name.to_owned(),
             content: Vec::new(),
         };
-        let documented = Documented {
+        let documented = DocumentedResponses {
             answers: vec![
                 answer("default", 0..=999),
                 answer("4XX", 400..=499),

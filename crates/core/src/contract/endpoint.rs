@@ -4,24 +4,24 @@ use std::collections::BTreeMap;
 
 use toml::de::DeTable;
 
-use super::body::{BodyRules, Required};
-use super::mistake::Mistake;
+use super::body::{BodyPresence, BodyRules};
+use super::mistake::Diagnostic;
 use super::model::{Endpoint, EndpointId};
-use super::read::{Declared, Making};
+use super::read::{ContractParser, EndpointDeclaration};
 use super::router::Router;
-use super::rules::{In, Rules};
+use super::rules::{ParameterLocation, Rules};
 use super::rules_read::RULES;
-use super::table::{Node, Text};
+use super::table::{Node, SpannedText};
 use crate::headers::is_token;
-use crate::openapi::{Description, Lines, Operation};
-use crate::schema::Schema;
+use crate::openapi::{Description, Operation, PathLines};
+use crate::schema::CompiledSchema;
 use crate::shape::Shape;
 
 /// The methods whose names in small letters are a slip and not a method of somebody's own.
 const KNOWN_METHODS: [&str; 7] = ["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"];
 
-impl<'t> Making<'t> {
-    pub(super) fn endpoint(&mut self, name: &Text, node: &Node<'t>) {
+impl<'t> ContractParser<'t> {
+    pub(super) fn endpoint(&mut self, name: &SpannedText, node: &Node<'t>) {
         let owner = format!("[endpoint.\"{}\"]", name.text);
         let place = self.place(name);
         let Some(table) = self.desk.table(node, &owner) else { return };
@@ -37,23 +37,24 @@ impl<'t> Making<'t> {
     }
 
     /// Splits the name into method and path, and puts the endpoint on the route.
-    fn place(&mut self, name: &Text) -> Option<(String, String)> {
+    fn place(&mut self, name: &SpannedText) -> Option<(String, String)> {
         let shape = "write it as in [endpoint.\"GET /berths/{id}\"]";
         let Some((method, path)) = name.text.split_once(' ') else {
-            let mistake = Mistake::new(name.span.clone(), "an endpoint is a method and a path");
+            let mistake = Diagnostic::new(name.span.clone(), "an endpoint is a method and a path");
             self.desk.say(mistake.help(shape));
             return None;
         };
         if !is_token(method) {
             let span = self.desk.within(name, 0..method.len());
-            self.desk.say(Mistake::new(span, format!("`{method}` is no HTTP method")).help(shape));
+            self.desk
+                .say(Diagnostic::new(span, format!("`{method}` is no HTTP method")).help(shape));
             return None;
         }
         let capitals = method.to_ascii_uppercase();
         if method != capitals && KNOWN_METHODS.contains(&capitals.as_str()) {
             let span = self.desk.within(name, 0..method.len());
             self.desk.say(
-                Mistake::new(span, format!("the method is `{capitals}`, in capitals"))
+                Diagnostic::new(span, format!("the method is `{capitals}`, in capitals"))
                     .help("methods are case-sensitive (RFC 9110 section 9.1)"),
             );
             return None;
@@ -64,8 +65,9 @@ impl<'t> Making<'t> {
             Err(reason) => {
                 let start = name.text.len() - path.len();
                 let span = self.desk.within(name, start..name.text.len());
-                self.desk
-                    .say(Mistake::new(span, "this is no path template").label(reason).help(shape));
+                self.desk.say(
+                    Diagnostic::new(span, "this is no path template").label(reason).help(shape),
+                );
                 return None;
             }
         };
@@ -73,12 +75,12 @@ impl<'t> Making<'t> {
         if let Some(twin) = self.endpoint_places.get(&key) {
             let message = format!("this is the same endpoint as `{}`", twin.name);
             let help = "the names of parameters make no difference to a path";
-            let mistake = Mistake::new(name.span.clone(), message).help(help);
+            let mistake = Diagnostic::new(name.span.clone(), message).help(help);
             self.desk.say(mistake.also(twin.span.clone(), "first declared here"));
             return None;
         }
         let id = EndpointId(self.contract.endpoints.len());
-        let declared = Declared { name: name.text.clone(), span: name.span.clone(), id };
+        let declared = EndpointDeclaration { name: name.text.clone(), span: name.span.clone(), id };
         self.endpoint_places.insert(key, declared);
         self.contract.router.add(segments, Some(id));
         Some((method.to_owned(), path.to_owned()))
@@ -106,13 +108,13 @@ impl<'t> Making<'t> {
         Some(BodyRules {
             fields,
             schema,
-            required: if required { Required::Yes } else { Required::No },
+            required: if required { BodyPresence::Yes } else { BodyPresence::No },
             members,
         })
     }
 
     /// A JSON Schema file, perhaps with a fragment: `"schemas/all.json#/$defs/reservation"`.
-    fn body_schema(&mut self, node: &Node<'t>) -> Option<(Schema, Option<Vec<String>>)> {
+    fn body_schema(&mut self, node: &Node<'t>) -> Option<(CompiledSchema, Option<Vec<String>>)> {
         let text = self.desk.text(node, "`body`")?;
         let (path, fragment) = text.text.split_once('#').unwrap_or((&text.text, ""));
         let compiled = self.library.load(path).and_then(|id| {
@@ -124,7 +126,7 @@ impl<'t> Making<'t> {
         match compiled {
             Ok(compiled) => Some(compiled),
             Err(reason) => {
-                let mistake = Mistake::new(text.span, "this JSON Schema can't be used");
+                let mistake = Diagnostic::new(text.span, "this JSON Schema can't be used");
                 self.desk.say(mistake.label(reason));
                 None
             }
@@ -144,14 +146,14 @@ impl<'t> Making<'t> {
         let description = match read {
             Ok(description) => description,
             Err(reason) => {
-                let mistake = Mistake::new(text.span, "this description can't be used");
+                let mistake = Diagnostic::new(text.span, "this description can't be used");
                 self.desk.say(mistake.label(reason));
                 return found;
             }
         };
         for notice in description.notices {
             let message = format!("not understood in the description: {notice}");
-            self.desk.say(Mistake::notice(text.span.clone(), message));
+            self.desk.say(Diagnostic::notice(text.span.clone(), message));
         }
         if !top.contains_key("servers") {
             self.contract.servers = description.servers;
@@ -161,7 +163,7 @@ impl<'t> Making<'t> {
         }
         self.contract.description = Some(text.text.clone());
         let source = self.library.text(&text.text);
-        let lines = source.as_deref().map(Lines::of);
+        let lines = source.as_deref().map(PathLines::of);
         for Operation { method, path, mut rules } in description.operations {
             let line = lines.as_ref().and_then(|lines| lines.operation(&method, &path));
             let Ok(segments) = Router::segments(&path) else { continue };
@@ -175,7 +177,7 @@ impl<'t> Making<'t> {
                 None => {
                     let id = EndpointId(self.contract.endpoints.len());
                     let (name, span) = (format!("{method} {path}"), text.span.clone());
-                    self.endpoint_places.insert(key, Declared { name, span, id });
+                    self.endpoint_places.insert(key, EndpointDeclaration { name, span, id });
                     self.contract.router.add(segments, Some(id));
                     let rules = Rules::default();
                     let (line, described) = (None, None);
@@ -220,7 +222,9 @@ impl<'t> Making<'t> {
 /// Gives the parameters of a described path the names that the contract has for them.
 fn rename_parameters(rules: &mut Rules, described: &str, own: &str) {
     let pairs = described.split('/').zip(own.split('/'));
-    for parameter in rules.parameters.iter_mut().flatten().filter(|p| p.place == In::Path) {
+    for parameter in
+        rules.parameters.iter_mut().flatten().filter(|p| p.place == ParameterLocation::Path)
+    {
         let braced = format!("{{{}}}", parameter.name);
         let mut steps = pairs.clone().filter(|(described, _)| described.contains(&braced));
         let name = steps.next().and_then(|(_, own)| own.split_once('{')?.1.split_once('}'));

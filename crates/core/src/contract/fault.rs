@@ -2,10 +2,10 @@
 
 use toml::de::DeTable;
 
-use super::mistake::Mistake;
+use super::mistake::Diagnostic;
 use super::model::{Fault, FaultClass, FaultId};
-use super::read::{Making, as_table};
-use super::table::{Node, Text};
+use super::read::{ContractParser, as_table};
+use super::table::{Node, SpannedText};
 use crate::shape::{Shape, ShapeId};
 
 const KEYS: [&str; 11] = [
@@ -22,8 +22,8 @@ const KEYS: [&str; 11] = [
     "servers-own",
 ];
 
-impl<'t> Making<'t> {
-    pub(super) fn fault(&mut self, name: &Text, node: &Node<'t>) {
+impl<'t> ContractParser<'t> {
+    pub(super) fn fault(&mut self, name: &SpannedText, node: &Node<'t>) {
         let owner = format!("[fault.{}]", name.text);
         let id = FaultId(self.contract.faults.len());
         self.fault_names.insert(name.text.clone(), (id, name.span.clone()));
@@ -33,7 +33,7 @@ impl<'t> Making<'t> {
             Some(node) => self.desk.whole(node, "the `status` of a fault", 400..=599),
             None => {
                 self.desk.missing(
-                    Mistake::new(name.span.clone(), format!("the fault `{}` has no status", name.text))
+                    Diagnostic::new(name.span.clone(), format!("the fault `{}` has no status", name.text))
                         .label("`status` is missing here")
                         .help("a problem type is defined by its type, title and status (RFC 9457 section 4)"),
                 );
@@ -46,7 +46,7 @@ impl<'t> Making<'t> {
             let message = format!("the fault `{}` has a type and no title", name.text);
             let help =
                 "a problem type is defined by its type, title and status (RFC 9457 section 4)";
-            self.desk.say(Mistake::notice(name.span.clone(), message).help(help));
+            self.desk.say(Diagnostic::notice(name.span.clone(), message).help(help));
         }
         let code = table.get("code").and_then(|node| self.code(node));
         let headers = table.get("headers").map(|node| self.headers(node)).unwrap_or_default();
@@ -85,8 +85,11 @@ impl<'t> Making<'t> {
         let text = self.desk.text(node, "`type`")?;
         if iri_string::types::UriReferenceStr::new(&text.text).is_err() {
             self.desk.say(
-                Mistake::new(text.span, "a problem type has to be a URI (RFC 9457 section 3.1.1)")
-                    .label("no URI can be written like this"),
+                Diagnostic::new(
+                    text.span,
+                    "a problem type has to be a URI (RFC 9457 section 3.1.1)",
+                )
+                .label("no URI can be written like this"),
             );
             return None;
         }
@@ -114,7 +117,7 @@ impl<'t> Making<'t> {
                 let message = format!("`{language}` is none of the contract's languages");
                 let help =
                     "declare them as in `languages = [\"en\", \"de\"]`; the first is the default";
-                self.desk.missing(Mistake::new(key.span(), message).help(help));
+                self.desk.missing(Diagnostic::new(key.span(), message).help(help));
             }
             let title = self.desk.text(node, "a title");
             titles.extend(title.map(|title| (language, title.text)));
@@ -122,7 +125,7 @@ impl<'t> Making<'t> {
         for language in self.contract.languages.clone() {
             if !titles.iter().any(|(known, _)| *known == language) {
                 let message = format!("the title has no text for `{language}`");
-                self.desk.missing(Mistake::new(node.span(), message));
+                self.desk.missing(Diagnostic::new(node.span(), message));
             }
         }
         let first = self.contract.languages.first();
@@ -136,7 +139,7 @@ impl<'t> Making<'t> {
             table.get("servers-own").and_then(|node| self.desk.boolean(node, "`servers-own`"));
         if let (Some(true), Some(true), Some(node)) = (any_time, own, table.get("any-time")) {
             self.desk.say(
-                Mistake::new(node.span(), "a fault is `any-time` or `servers-own`, not both")
+                Diagnostic::new(node.span(), "a fault is `any-time` or `servers-own`, not both")
                     .help("`servers-own` never excuses a wrong request, `any-time` always does"),
             );
         }

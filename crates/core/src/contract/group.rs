@@ -2,27 +2,27 @@
 
 use toml::de::DeTable;
 
-use super::mistake::Mistake;
-use super::read::Making;
+use super::mistake::Diagnostic;
+use super::read::ContractParser;
 use super::rules::Rules;
 use super::rules_read::RULES;
-use super::table::{Node, Text};
+use super::table::{Node, SpannedText};
 
 /// Rules for the endpoints that one of the patterns names.
 #[derive(Debug)]
-pub(super) struct Group {
-    patterns: Vec<Pattern>,
+pub(super) struct EndpointGroup {
+    patterns: Vec<EndpointPattern>,
     rules: Rules,
 }
 
 /// `* /reservations/**`: a method or `*`, and a path whose last step may be `**`.
 #[derive(Debug)]
-struct Pattern {
+struct EndpointPattern {
     method: String,
     steps: Vec<String>,
 }
 
-impl Pattern {
+impl EndpointPattern {
     fn read(text: &str) -> Option<Self> {
         let (method, path) = text.split_once(' ')?;
         let steps: Vec<String> = path.strip_prefix('/')?.split('/').map(str::to_owned).collect();
@@ -50,31 +50,31 @@ impl Pattern {
     }
 }
 
-impl<'t> Making<'t> {
-    pub(super) fn group(&mut self, name: &Text, node: &Node<'t>) {
+impl<'t> ContractParser<'t> {
+    pub(super) fn group(&mut self, name: &SpannedText, node: &Node<'t>) {
         let owner = format!("[group.{}]", name.text);
         let Some(table) = self.desk.table(node, &owner) else { return };
         let known: Vec<&str> = RULES.into_iter().chain(["endpoints"]).collect();
         self.desk.keys(table, &owner, &known);
         let patterns = self.patterns(table, name);
         let rules = self.rules(table);
-        self.groups.push(Group { patterns, rules });
+        self.groups.push(EndpointGroup { patterns, rules });
     }
 
-    fn patterns(&mut self, table: &DeTable<'t>, name: &Text) -> Vec<Pattern> {
+    fn patterns(&mut self, table: &DeTable<'t>, name: &SpannedText) -> Vec<EndpointPattern> {
         let Some(node) = table.get("endpoints") else {
             let message =
                 format!("the group `{}` does not say which endpoints are in it", name.text);
             let help = "write `endpoints = [\"* /reservations/**\"]`";
-            self.desk.missing(Mistake::new(name.span.clone(), message).help(help));
+            self.desk.missing(Diagnostic::new(name.span.clone(), message).help(help));
             return Vec::new();
         };
         let mut patterns = Vec::new();
         for text in self.desk.texts(node, "`endpoints`") {
-            match Pattern::read(&text.text) {
+            match EndpointPattern::read(&text.text) {
                 Some(pattern) => patterns.push(pattern),
                 None => {
-                    let mistake = Mistake::new(text.span, "this names no endpoints");
+                    let mistake = Diagnostic::new(text.span, "this names no endpoints");
                     let help =
                         "write \"GET /berths\", \"* /reservations/**\" or \"POST /*/check-in\"";
                     self.desk.say(mistake.help(help));
@@ -86,7 +86,9 @@ impl<'t> Making<'t> {
 
     /// The rules of the groups that an endpoint is in, the nearest first: that with the longest pattern.
     pub(super) fn groups_of(&self, method: &str, path: &str) -> Vec<&Rules> {
-        let fits = |group: &Group| group.patterns.iter().filter_map(|p| p.fits(method, path)).max();
+        let fits = |group: &EndpointGroup| {
+            group.patterns.iter().filter_map(|p| p.fits(method, path)).max()
+        };
         let mut found: Vec<_> =
             self.groups.iter().filter_map(|group| Some((fits(group)?, &group.rules))).collect();
         found.sort_by_key(|(length, _)| std::cmp::Reverse(*length));
@@ -112,7 +114,7 @@ mod tests {
             ("POST /*/check-in", "POST /arrivals/check-in", true),
         ] {
             let (method, path) = endpoint.split_once(' ').unwrap();
-            let found = Pattern::read(pattern).unwrap().fits(method, path).is_some();
+            let found = EndpointPattern::read(pattern).unwrap().fits(method, path).is_some();
             assert_eq!(found, fits, "{pattern} {endpoint}");
         }
         for text in ["/berths", "GET berths", "GET /**/x"] {

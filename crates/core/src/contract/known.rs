@@ -4,13 +4,13 @@ use aho_corasick::AhoCorasick;
 
 /// Texts that everybody may know. There can be thousands, so they are searched all at once.
 #[derive(Debug)]
-pub(crate) struct Known {
+pub(crate) struct PublicTexts {
     /// All of them, each on its own.
     all: String,
     each: Option<AhoCorasick>,
 }
 
-impl Known {
+impl PublicTexts {
     pub(super) fn of<'t>(texts: impl Iterator<Item = &'t str>) -> Self {
         let texts: Vec<&str> = texts.collect();
         Self { all: texts.join("\0"), each: AhoCorasick::new(&texts).ok() }
@@ -29,7 +29,7 @@ mod tests {
 
     #[test]
     fn a_text_is_known_by_what_it_is_part_of_and_by_what_it_has_in_it() {
-        let known = Known::of(["https://harbour.example/v1", "quay.local"].into_iter());
+        let known = PublicTexts::of(["https://harbour.example/v1", "quay.local"].into_iter());
         for text in
             ["harbour.example", "quay.local", "at quay.local:80", "https://harbour.example/v1/x"]
         {

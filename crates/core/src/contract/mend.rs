@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use toml::de::DeTable;
 
-use super::mistake::Mistake;
+use super::mistake::Diagnostic;
 
 /// So many broken lines are told; a text with more is no contract.
 const MOST: usize = 50;
@@ -13,9 +13,9 @@ const MOST: usize = 50;
 ///
 /// The parser leaves out whole tables behind some mistakes; without the line it reads on, and no other
 /// mistake is missed. Lengths stay, so places do.
-pub(super) fn without_broken_lines(text: &str) -> (String, Vec<Mistake>) {
+pub(super) fn without_broken_lines(text: &str) -> (String, Vec<Diagnostic>) {
     let mut clean = text.to_owned();
-    let mut mistakes: Vec<Mistake> = Vec::new();
+    let mut mistakes: Vec<Diagnostic> = Vec::new();
     while mistakes.len() < MOST {
         let Err(error) = DeTable::parse(&clean) else { break };
         let span = error.span().unwrap_or(0..0);
@@ -38,13 +38,13 @@ pub(super) fn without_broken_lines(text: &str) -> (String, Vec<Mistake>) {
     (clean, mistakes)
 }
 
-fn told(error: &toml::de::Error, span: Range<usize>, line: &str) -> Mistake {
+fn told(error: &toml::de::Error, span: Range<usize>, line: &str) -> Diagnostic {
     let is_endpoint = line.trim_start().starts_with("[endpoint.") && !line.contains('"');
     match error.message() {
-        "duplicate key" => Mistake::new(span, "this is declared twice"),
-        _ if is_endpoint => Mistake::new(span, "the name of an endpoint stands in quotes")
+        "duplicate key" => Diagnostic::new(span, "this is declared twice"),
+        _ if is_endpoint => Diagnostic::new(span, "the name of an endpoint stands in quotes")
             .help("write it as in [endpoint.\"GET /berths/{id}\"]"),
-        message => Mistake::new(span, format!("not TOML: {}", message.replace('\n', ", "))),
+        message => Diagnostic::new(span, format!("not TOML: {}", message.replace('\n', ", "))),
     }
 }
 

@@ -4,9 +4,9 @@ use std::ops::Range;
 
 /// Something in a contract's text that a person has to look at.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Mistake {
+pub struct Diagnostic {
     /// Does it keep the contract from being used?
-    pub gravity: Gravity,
+    pub gravity: DiagnosticSeverity,
     /// What is wrong, in one line.
     pub message: String,
     /// The text to underline, in bytes.
@@ -21,17 +21,17 @@ pub struct Mistake {
 
 /// How grave a mistake is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Gravity {
+pub enum DiagnosticSeverity {
     /// The contract can't be used.
     Mistake,
     /// The contract can be used, and probably says something else than was meant.
     Notice,
 }
 
-impl Mistake {
+impl Diagnostic {
     pub(super) fn new(span: Range<usize>, message: impl Into<String>) -> Self {
         Self {
-            gravity: Gravity::Mistake,
+            gravity: DiagnosticSeverity::Mistake,
             message: message.into(),
             span,
             label: String::new(),
@@ -41,7 +41,7 @@ impl Mistake {
     }
 
     pub(super) fn notice(span: Range<usize>, message: impl Into<String>) -> Self {
-        Self { gravity: Gravity::Notice, ..Self::new(span, message) }
+        Self { gravity: DiagnosticSeverity::Notice, ..Self::new(span, message) }
     }
 
     pub(super) fn label(mut self, label: impl Into<String>) -> Self {

@@ -29,19 +29,23 @@ mod split;
 mod table;
 mod waiver;
 
-pub use body::{BodyRules, Required};
-pub use codes::{Codes, FieldsAt, LocationAt, ReadingRule};
-pub use documented::{Documented, DocumentedAnswer};
-pub use mistake::{Gravity, Mistake};
+pub use body::{BodyPresence, BodyRules};
+pub use codes::{ApplicationCodes, Envelope, LocationSource, ViolationPointers};
+pub use documented::{DocumentedResponse, DocumentedResponses};
+pub use mistake::{Diagnostic, DiagnosticSeverity};
 pub use model::{
-    Case, Condition, Contract, Disclosures, Endpoint, EndpointId, ErrorRule, Expect, Fault,
-    FaultClass, FaultId, Letters, Needs, Paths, Phrased, Scope, Slash, Validity, Waiver, Weighing,
+    Authentication, Case, CaseSensitivity, Condition, Contract, DeclaredType, DisclosureScope,
+    Endpoint, EndpointId, ErrorRule, Expectation, Fault, FaultClass, FaultId, PathRules, Scope,
+    SeverityOverride, TrailingSlash, Waiver, WaiverValidity,
 };
 pub use nearest::nearest;
-pub use places::{Choice, Named, PlaceRule, PointerForm};
-pub use read::Reading;
-pub use router::{Router, Segment};
-pub use row::Row;
-pub use rules::{HeaderAsks, HeaderRule, In, Parameter, ParameterRule, Partial, Rules};
-pub use server::{Server, Target};
+pub use places::{ChoicePointer, PointerForm, PointerTarget, ValidationErrorRule};
+pub use read::ParsedContract;
+pub use router::{Router, TemplateSegment};
+pub use row::EndpointRow;
+pub use rules::{
+    HeaderRequirement, HeaderRule, Parameter, ParameterLocation, ParameterRule, PartialSuccess,
+    Rules,
+};
+pub use server::{RequestPath, Server};
 pub use split::encoded;

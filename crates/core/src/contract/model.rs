@@ -6,16 +6,16 @@ use std::sync::OnceLock;
 
 use jiff::civil::Date;
 
-use super::codes::{Codes, ReadingRule};
-use super::known::Known;
-use super::places::PlaceRule;
-use super::router::{Router, Segment};
-use super::row::Row;
+use super::codes::{ApplicationCodes, Envelope};
+use super::known::PublicTexts;
+use super::places::ValidationErrorRule;
+use super::router::{Router, TemplateSegment};
+use super::row::EndpointRow;
 use super::rules::{HeaderRule, Rules};
-use super::server::{Server, Target};
-use crate::finding::Weight;
-use crate::scrub::Rules as SecretRules;
-use crate::shape::{ShapeId, Shapes, Typed};
+use super::server::{RequestPath, Server};
+use crate::finding::Severity;
+use crate::scrub::SecretRules;
+use crate::shape::{ConstrainedType, ShapeId, ShapeTable};
 use crate::situation::Situation;
 
 /// A declared error contract.
@@ -28,7 +28,7 @@ pub struct Contract {
     /// The request headers that carry credentials; the default is `Authorization` alone.
     pub credentials: Vec<String>,
     /// What counts as the same path, and what is not the service's.
-    pub paths: Paths,
+    pub paths: PathRules,
     /// What is a secret beside what is one anyway.
     pub secret: SecretRules,
     /// The headers that carry the credentials of a probe, each with a text in which `$NAME` stands for an
@@ -37,19 +37,19 @@ pub struct Contract {
     /// Texts that may be told to anybody, beside the servers and the problem types.
     pub public: Vec<String>,
     /// Which answers are looked through for disclosures.
-    pub disclosures: Disclosures,
+    pub disclosures: DisclosureScope,
     /// The languages of titles and details; the first is the one where none is asked for.
     pub languages: Vec<String>,
     /// What holds for every error answer unless its fault says otherwise.
     pub error: ErrorRule,
     /// Where things stand in a body that is no problem.
-    pub reading: ReadingRule,
+    pub reading: Envelope,
     /// The application codes.
-    pub codes: Option<Codes>,
+    pub codes: Option<ApplicationCodes>,
     /// How invalid places are written.
-    pub places: PlaceRule,
+    pub places: ValidationErrorRule,
     /// All shapes, built-in and derived ones included.
-    pub shapes: Shapes,
+    pub shapes: ShapeTable,
     /// All faults, in the order of the file.
     pub faults: Vec<Fault>,
     /// What holds where a request leads to no endpoint.
@@ -61,7 +61,7 @@ pub struct Contract {
     /// Exceptions.
     pub waivers: Vec<Waiver>,
     /// Clauses whose weight is another than usual, by their places in the catalogue.
-    pub weigh: BTreeMap<usize, Weighing>,
+    pub weigh: BTreeMap<usize, SeverityOverride>,
     /// Which exchanges are looked at. It is no part of what was agreed, but of a call.
     pub scope: Scope,
     /// The description's path, as the contract writes it.
@@ -70,7 +70,7 @@ pub struct Contract {
     pub digest: String,
     pub(crate) router: Router,
     pub(crate) all_faults: AllFaults,
-    pub(crate) known: OnceLock<Known>,
+    pub(crate) known: OnceLock<PublicTexts>,
 }
 
 /// What every error asks of all faults, and is therefore known beforehand: there can be thousands.
@@ -96,11 +96,11 @@ impl AllFaults {
 
 /// What counts as the same path, and what is not the service's.
 #[derive(Debug, Default)]
-pub struct Paths {
+pub struct PathRules {
     /// Does a trailing slash make another path? The default is that it does.
-    pub slash: Slash,
+    pub slash: TrailingSlash,
     /// Does letter case make another path? The default is that it does.
-    pub letters: Letters,
+    pub letters: CaseSensitivity,
     pub(crate) aside: Router,
     pub(crate) aside_methods: Vec<String>,
     pub(crate) aside_hosts: Vec<String>,
@@ -118,7 +118,7 @@ pub enum Scope {
 
 /// Which answers are looked through for disclosures.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum Disclosures {
+pub enum DisclosureScope {
     /// Errors, and successes with an error inside.
     #[default]
     InErrors,
@@ -128,7 +128,7 @@ pub enum Disclosures {
 
 /// What a trailing slash means.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum Slash {
+pub enum TrailingSlash {
     /// `/berths` and `/berths/` are two paths.
     #[default]
     AnotherPath,
@@ -138,7 +138,7 @@ pub enum Slash {
 
 /// What letter case means in a path.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum Letters {
+pub enum CaseSensitivity {
     /// `/berths` and `/Berths` are two paths.
     #[default]
     Matter,
@@ -208,7 +208,7 @@ pub struct Fault {
 
 /// What a request to an endpoint needs beside its parameters.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Needs {
+pub enum Authentication {
     /// Credentials.
     Credentials,
     /// Nothing.
@@ -246,7 +246,7 @@ pub struct Case {
     pub name: String,
     /// The method; none for any.
     pub method: Option<String>,
-    pub(crate) path: Option<Vec<Segment>>,
+    pub(crate) path: Option<Vec<TemplateSegment>>,
     /// The path template, for the values of its parameters.
     pub template: String,
     /// What the values of path parameters have to be.
@@ -260,7 +260,7 @@ pub struct Case {
     /// The situation that it tells.
     pub situation: Option<Situation>,
     /// The answer that it asks for.
-    pub expect: Expect,
+    pub expect: Expectation,
     /// What a probe keeps of the answer: names, each with a JSON Pointer into the body.
     pub keep: Vec<(String, String)>,
     /// The names in it that stand for what earlier cases kept. Until they have values, it fits no request.
@@ -273,23 +273,23 @@ pub struct Condition {
     /// A parameter's or header's name, or a JSON Pointer.
     pub name: String,
     /// What the value has to be; an optional one may be missing.
-    pub rule: Phrased,
+    pub rule: DeclaredType,
 }
 
 /// A phrase that was read.
 #[derive(Debug, Clone)]
-pub struct Phrased {
+pub struct DeclaredType {
     /// As it was written.
     pub phrase: String,
     /// May the value be missing?
     pub optional: bool,
     /// What it has to be.
-    pub typed: Typed,
+    pub typed: ConstrainedType,
 }
 
 /// What a case asks for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum Expect {
+pub enum Expectation {
     /// Any fault for its situation.
     #[default]
     Open,
@@ -305,20 +305,20 @@ pub struct Waiver {
     /// The clause.
     pub clause: &'static str,
     /// Where it holds; none for everywhere.
-    pub row: Option<Row>,
+    pub row: Option<EndpointRow>,
     /// Why.
     pub reason: String,
     /// Its last day.
     pub until: Date,
     /// Does it still count?
-    pub state: Validity,
+    pub state: WaiverValidity,
     /// Where it stands in the contract's text.
     pub line: usize,
 }
 
 /// Does a waiver still count?
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum Validity {
+pub enum WaiverValidity {
     /// It does.
     #[default]
     InForce,
@@ -328,11 +328,11 @@ pub enum Validity {
 
 /// What `[weigh]` says of a clause.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Weighing {
+pub enum SeverityOverride {
     /// The clause is not judged.
     Off,
     /// Its findings weigh this much, whatever their basis.
-    As(Weight),
+    As(Severity),
 }
 
 impl Contract {
@@ -343,11 +343,11 @@ impl Contract {
     }
 
     /// What is public anyway, put together when it is first asked for.
-    pub(crate) fn known(&self) -> &Known {
+    pub(crate) fn known(&self) -> &PublicTexts {
         self.known.get_or_init(|| {
             let types = self.faults.iter().filter_map(|fault| fault.type_uri.as_deref());
             let servers = self.servers.iter().map(|server| server.text.as_str());
-            Known::of(types.chain(servers).chain(self.public.iter().map(String::as_str)))
+            PublicTexts::of(types.chain(servers).chain(self.public.iter().map(String::as_str)))
         })
     }
 
@@ -359,7 +359,7 @@ impl Contract {
 
     /// What the contract says of the weight of the clause at this place of the catalogue, if anything.
     #[must_use]
-    pub fn weighing(&self, clause: usize) -> Option<Weighing> {
+    pub fn weighing(&self, clause: usize) -> Option<SeverityOverride> {
         // Most contracts leave all of them as they are, and every clause of every exchange is asked for.
         if self.weigh.is_empty() { None } else { self.weigh.get(&clause).copied() }
     }
@@ -374,24 +374,28 @@ impl Contract {
     /// was never told takes them all for valid.
     pub fn set_today(&mut self, today: Date) {
         for waiver in &mut self.waivers {
-            waiver.state = if waiver.until < today { Validity::Expired } else { Validity::InForce };
+            waiver.state = if waiver.until < today {
+                WaiverValidity::Expired
+            } else {
+                WaiverValidity::InForce
+            };
         }
     }
 
     /// The place of the waiver that covers a clause at an endpoint, or where a request leads to none.
     #[must_use]
-    pub fn waiver_for(&self, clause: &str, row: &Row) -> Option<usize> {
+    pub fn waiver_for(&self, clause: &str, row: &EndpointRow) -> Option<usize> {
         self.waivers.iter().position(|waiver| {
             let here = waiver.row.as_ref().is_none_or(|known| known == row);
-            here && waiver.clause == clause && waiver.state == Validity::InForce
+            here && waiver.clause == clause && waiver.state == WaiverValidity::InForce
         })
     }
 
     /// The path of a recorded URL below the service's base; `None` where it is none of the service's,
     /// or set aside.
     #[must_use]
-    pub fn target<'u>(&self, method: &str, url: &'u str) -> Option<Target<'u>> {
-        let target = Target::read(url, &self.servers)?;
+    pub fn target<'u>(&self, method: &str, url: &'u str) -> Option<RequestPath<'u>> {
+        let target = RequestPath::read(url, &self.servers)?;
         let paths = &self.paths;
         let host = |aside: &String| aside.eq_ignore_ascii_case(target.host());
         let is_aside = paths.aside_methods.iter().any(|aside| aside == method)
@@ -402,13 +406,13 @@ impl Contract {
 
     /// The segments of a path, as templates see them.
     #[must_use]
-    pub fn segments<'t, 'u>(&self, target: &'t Target<'u>) -> &'t [Cow<'u, str>] {
-        target.segments(self.paths.slash == Slash::SamePath)
+    pub fn segments<'t, 'u>(&self, target: &'t RequestPath<'u>) -> &'t [Cow<'u, str>] {
+        target.segments(self.paths.slash == TrailingSlash::SamePath)
     }
 
     /// Finds the endpoints of a path.
     #[must_use]
-    pub fn route(&self, target: &Target<'_>) -> Option<&[EndpointId]> {
+    pub fn route(&self, target: &RequestPath<'_>) -> Option<&[EndpointId]> {
         self.router.find(self.segments(target))
     }
 }

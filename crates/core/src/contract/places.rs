@@ -2,21 +2,21 @@
 
 use toml::de::DeTable;
 
-use super::mistake::Mistake;
-use super::read::Making;
+use super::mistake::Diagnostic;
+use super::read::ContractParser;
 use super::table::Node;
 
 /// How invalid places are written.
 #[derive(Debug, Clone, Default)]
-pub struct PlaceRule {
+pub struct ValidationErrorRule {
     /// The form of a pointer.
     pub pointer: PointerForm,
     /// Where a missing member is named.
-    pub missing: Named,
+    pub missing: PointerTarget,
     /// Where a member that is not known is named.
-    pub unknown: Named,
+    pub unknown: PointerTarget,
     /// Where a failed choice of forms is named.
-    pub choice: Choice,
+    pub choice: ChoicePointer,
     /// How the body as a whole is named, where that is not the empty pointer.
     pub whole: Option<String>,
     /// The codes that entries may have; none: the contract does not say.
@@ -37,7 +37,7 @@ pub enum PointerForm {
 
 /// Where a member that is missing, or not known, is named.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum Named {
+pub enum PointerTarget {
     /// The contract does not say: itself, or its parent.
     #[default]
     Either,
@@ -49,7 +49,7 @@ pub enum Named {
 
 /// Where a failed choice of forms is named.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub enum Choice {
+pub enum ChoicePointer {
     /// The contract does not say: as a whole, or anywhere in it.
     #[default]
     Either,
@@ -59,26 +59,26 @@ pub enum Choice {
     Discriminator(String),
 }
 
-impl PlaceRule {
+impl ValidationErrorRule {
     /// Does the contract say where and how places are named?
     #[must_use]
     pub fn says_where(&self) -> bool {
         self.pointer != PointerForm::Either
-            || self.missing != Named::Either
-            || self.unknown != Named::Either
-            || self.choice != Choice::Either
+            || self.missing != PointerTarget::Either
+            || self.unknown != PointerTarget::Either
+            || self.choice != ChoicePointer::Either
     }
 }
 
 const KEYS: [&str; 6] = ["pointer", "missing", "unknown", "choice", "whole", "codes"];
 
-impl<'t> Making<'t> {
+impl<'t> ContractParser<'t> {
     pub(super) fn places(&mut self, node: &Node<'t>) {
         let Some(table) = self.desk.table(node, "`invalid-places`") else { return };
         self.desk.keys(table, "`invalid-places`", &KEYS);
         let pointer = self.one_of(table, "pointer", &["plain", "fragment"]);
         let choice = table.get("choice").and_then(|node| self.choice(node));
-        let rule = PlaceRule {
+        let rule = ValidationErrorRule {
             pointer: match pointer {
                 Some(0) => PointerForm::Plain,
                 Some(_) => PointerForm::Fragment,
@@ -93,23 +93,23 @@ impl<'t> Making<'t> {
         self.contract.places = rule;
     }
 
-    fn named(&mut self, table: &DeTable<'t>, key: &str) -> Named {
+    fn named(&mut self, table: &DeTable<'t>, key: &str) -> PointerTarget {
         match self.one_of(table, key, &["itself", "parent"]) {
-            Some(0) => Named::Itself,
-            Some(_) => Named::Parent,
-            None => Named::Either,
+            Some(0) => PointerTarget::Itself,
+            Some(_) => PointerTarget::Parent,
+            None => PointerTarget::Either,
         }
     }
 
-    fn choice(&mut self, node: &Node<'t>) -> Option<Choice> {
+    fn choice(&mut self, node: &Node<'t>) -> Option<ChoicePointer> {
         let text = self.desk.text(node, "`choice`")?;
         match text.text.split_once(' ') {
-            None if text.text == "whole" => Some(Choice::Whole),
+            None if text.text == "whole" => Some(ChoicePointer::Whole),
             Some(("by", member)) if !member.is_empty() => {
-                Some(Choice::Discriminator(member.to_owned()))
+                Some(ChoicePointer::Discriminator(member.to_owned()))
             }
             _ => {
-                let mistake = Mistake::new(text.span, "`choice` is one of two things");
+                let mistake = Diagnostic::new(text.span, "`choice` is one of two things");
                 self.desk.say(mistake.label("\"whole\" or \"by MEMBER\" is right here"));
                 None
             }
@@ -129,7 +129,7 @@ impl<'t> Making<'t> {
             let words: Vec<String> = right.iter().map(|word| format!("\"{word}\"")).collect();
             let message = format!("`{key}` can't be \"{}\"", text.text);
             let label = format!("{} is right here", words.join(" or "));
-            self.desk.say(Mistake::new(text.span, message).label(label));
+            self.desk.say(Diagnostic::new(text.span, message).label(label));
         }
         found
     }

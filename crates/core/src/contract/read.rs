@@ -5,62 +5,64 @@ use std::ops::Range;
 
 use toml::de::{DeTable, DeValue};
 
-use super::digest::Digest;
-use super::group::Group;
+use super::digest::DigestingFiles;
+use super::group::EndpointGroup;
 use super::mend::without_broken_lines;
-use super::mistake::{Gravity, Mistake};
-use super::model::{AllFaults, Contract, Disclosures, EndpointId, ErrorRule, FaultId, Weighing};
+use super::mistake::{Diagnostic, DiagnosticSeverity};
+use super::model::{
+    AllFaults, Contract, DisclosureScope, EndpointId, ErrorRule, FaultId, SeverityOverride,
+};
 use super::nearest::nearest;
-use super::router::Segment;
+use super::router::TemplateSegment;
 use super::rules_read::RULES;
-use super::table::{Desk, Node, Text, parse};
+use super::table::{Diagnostics, Node, SpannedText, parse};
 use crate::clause::{catalogue, place_of};
-use crate::finding::Weight;
-use crate::schema::{Files, Formats, Library, NoFiles};
+use crate::finding::Severity;
+use crate::schema::{FileLoader, FormatMode, NoFiles, SchemaLibrary};
 use crate::shape::ShapeId;
 use crate::situation::Situation;
 
 /// What came of reading a contract.
 #[derive(Debug)]
-pub struct Reading {
+pub struct ParsedContract {
     /// The contract, if nothing keeps it from being used.
     pub contract: Option<Contract>,
     /// Every mistake and notice, in the order of the text.
-    pub mistakes: Vec<Mistake>,
+    pub mistakes: Vec<Diagnostic>,
 }
 
 impl Contract {
     /// Reads a contract that stands by itself.
     #[must_use]
-    pub fn read(text: &str) -> Reading {
+    pub fn read(text: &str) -> ParsedContract {
         Self::read_with(text, &NoFiles)
     }
 
     /// Reads a contract, and the files that it names.
     #[must_use]
-    pub fn read_with(text: &str, files: &dyn Files) -> Reading {
+    pub fn read_with(text: &str, files: &dyn FileLoader) -> ParsedContract {
         let (clean, broken) = without_broken_lines(text);
         let (document, desk) = parse(&clean, broken);
-        let files = Digest::of(text, files);
-        let mut making = Making::new(desk, &files);
+        let files = DigestingFiles::of(text, files);
+        let mut making = ContractParser::new(desk, &files);
         if let Some(document) = document {
             making.document(document.get_ref());
         }
         let mut mistakes = making.desk.mistakes;
         mistakes.sort_by_key(|mistake| (mistake.span.start, mistake.span.end));
-        let usable = mistakes.iter().all(|mistake| mistake.gravity == Gravity::Notice);
+        let usable = mistakes.iter().all(|mistake| mistake.gravity == DiagnosticSeverity::Notice);
         let mut contract = making.contract;
         contract.digest = files.finish();
-        Reading { contract: usable.then_some(contract), mistakes }
+        ParsedContract { contract: usable.then_some(contract), mistakes }
     }
 }
 
 /// A contract in the making.
-pub(super) struct Making<'t> {
-    pub(super) desk: Desk<'t>,
+pub(super) struct ContractParser<'t> {
+    pub(super) desk: Diagnostics<'t>,
     pub(super) contract: Contract,
-    pub(super) library: Library<'t>,
-    pub(super) groups: Vec<Group>,
+    pub(super) library: SchemaLibrary<'t>,
+    pub(super) groups: Vec<EndpointGroup>,
     pub(super) fault_names: BTreeMap<String, (FaultId, Range<usize>)>,
     pub(super) used_faults: BTreeSet<FaultId>,
     pub(super) used_shapes: BTreeSet<usize>,
@@ -68,12 +70,12 @@ pub(super) struct Making<'t> {
     pub(super) kept: BTreeMap<String, Range<usize>>,
     pub(super) used_kept: BTreeSet<String>,
     /// Each endpoint by method and path, its parameters' names left out.
-    pub(super) endpoint_places: HashMap<(String, Vec<Segment>), Declared>,
+    pub(super) endpoint_places: HashMap<(String, Vec<TemplateSegment>), EndpointDeclaration>,
 }
 
 /// Where an endpoint is declared.
 #[derive(Debug, Clone)]
-pub(super) struct Declared {
+pub(super) struct EndpointDeclaration {
     pub(super) name: String,
     pub(super) span: Range<usize>,
     pub(super) id: EndpointId,
@@ -106,15 +108,15 @@ const TOP: [&str; 24] = [
     "probe",
 ];
 
-impl<'t> Making<'t> {
-    fn new(desk: Desk<'t>, files: &'t dyn Files) -> Self {
+impl<'t> ContractParser<'t> {
+    fn new(desk: Diagnostics<'t>, files: &'t dyn FileLoader) -> Self {
         Self {
             desk,
             contract: Contract {
                 credentials: vec!["Authorization".to_owned()],
                 ..Contract::default()
             },
-            library: Library::new(files),
+            library: SchemaLibrary::new(files),
             groups: Vec::new(),
             fault_names: BTreeMap::new(),
             used_faults: BTreeSet::new(),
@@ -140,10 +142,10 @@ impl<'t> Making<'t> {
         self.contract.public = self.strings(top, "public");
         self.languages(top);
         if self.one_of(top, "disclosures", &["in errors", "in all answers"]) == Some(1) {
-            self.contract.disclosures = Disclosures::InAllAnswers;
+            self.contract.disclosures = DisclosureScope::InAllAnswers;
         }
         if self.one_of(top, "formats", &["asserted", "ignored"]) == Some(1) {
-            self.library.formats = Formats::Ignored;
+            self.library.formats = FormatMode::Ignored;
         }
         if let Some(node) = top.get("paths") {
             self.paths(node);
@@ -192,7 +194,8 @@ impl<'t> Making<'t> {
             self.weigh(node);
         }
         self.contract.all_faults = AllFaults::of(&self.contract.faults);
-        let is_usable = self.desk.mistakes.iter().all(|mistake| mistake.gravity == Gravity::Notice);
+        let is_usable =
+            self.desk.mistakes.iter().all(|mistake| mistake.gravity == DiagnosticSeverity::Notice);
         // What a mistake left out may have been used there.
         if is_usable {
             self.say_what_is_unused(&shapes);
@@ -200,19 +203,25 @@ impl<'t> Making<'t> {
     }
 
     /// The members of a table of named things, each name with its place.
-    fn names<'n>(&mut self, node: Option<&'n Node<'t>>, owner: &str) -> Vec<(Text, &'n Node<'t>)> {
+    fn names<'n>(
+        &mut self,
+        node: Option<&'n Node<'t>>,
+        owner: &str,
+    ) -> Vec<(SpannedText, &'n Node<'t>)> {
         let table = node.and_then(|node| self.desk.table(node, owner));
         table
             .into_iter()
             .flatten()
-            .map(|(key, node)| (Text { text: key.get_ref().to_string(), span: key.span() }, node))
+            .map(|(key, node)| {
+                (SpannedText { text: key.get_ref().to_string(), span: key.span() }, node)
+            })
             .collect()
     }
 
     fn version(&mut self, node: Option<&Node<'t>>) {
         match node {
             None => self.desk.missing(
-                Mistake::new(0..0, "the contract does not say its version")
+                Diagnostic::new(0..0, "the contract does not say its version")
                     .label("missing before this")
                     .help("write `contract = 1` as its first line"),
             ),
@@ -243,7 +252,7 @@ impl<'t> Making<'t> {
             return Some(essence.into_owned());
         }
         self.desk.say(
-            Mistake::new(text.span, format!("{owner} has to be a media type"))
+            Diagnostic::new(text.span, format!("{owner} has to be a media type"))
                 .label("expected `type/subtype`, without parameters")
                 .help("such as \"application/problem+json\""),
         );
@@ -303,7 +312,7 @@ impl<'t> Making<'t> {
         let found = Situation::named(&text.text);
         if found.is_none() {
             let mistake =
-                Mistake::new(text.span, format!("no situation is called `{}`", text.text));
+                Diagnostic::new(text.span, format!("no situation is called `{}`", text.text));
             let names: Vec<&str> = Situation::ALL.iter().map(|s| s.name()).collect();
             let near = nearest(&text.text, names.iter().copied());
             self.desk.say(match near {
@@ -318,7 +327,7 @@ impl<'t> Making<'t> {
     pub(super) fn clause_named(&mut self, name: &str, span: Range<usize>) -> Option<&'static str> {
         let clause = catalogue().find(|clause| clause.name == name).map(|clause| clause.name);
         if clause.is_none() {
-            let mistake = Mistake::new(span, format!("no clause is called `{name}`"));
+            let mistake = Diagnostic::new(span, format!("no clause is called `{name}`"));
             self.desk.say(match nearest(name, catalogue().map(|clause| clause.name)) {
                 Some(near) => mistake.label(format!("did you mean `{near}`?")),
                 None => mistake.label("not known").help("`fclerk explain` lists all clauses"),
@@ -328,7 +337,7 @@ impl<'t> Making<'t> {
     }
 
     fn undeclared(&mut self, span: Range<usize>, message: String, near: Option<String>, how: &str) {
-        let mistake = Mistake::new(span, message);
+        let mistake = Diagnostic::new(span, message);
         let mistake = match near {
             Some(near) => mistake.label(format!("did you mean `{near}`?")),
             None => mistake.label("used here, declared nowhere"),
@@ -342,13 +351,13 @@ impl<'t> Making<'t> {
             let clause = self.clause_named(key.get_ref(), key.span());
             let Some(text) = self.desk.text(node, "a weight") else { continue };
             let weighing = match text.text.as_str() {
-                "off" => Weighing::Off,
-                "remark" => Weighing::As(Weight::Remark),
-                "lapse" => Weighing::As(Weight::Lapse),
-                "breach" => Weighing::As(Weight::Breach),
+                "off" => SeverityOverride::Off,
+                "remark" => SeverityOverride::As(Severity::Remark),
+                "lapse" => SeverityOverride::As(Severity::Lapse),
+                "breach" => SeverityOverride::As(Severity::Breach),
                 _ => {
                     self.desk.say(
-                        Mistake::new(text.span, format!("`{}` is no weight", text.text))
+                        Diagnostic::new(text.span, format!("`{}` is no weight", text.text))
                             .label("\"off\", \"remark\", \"lapse\" or \"breach\" is right here"),
                     );
                     continue;
@@ -360,11 +369,11 @@ impl<'t> Making<'t> {
         }
     }
 
-    fn say_what_is_unused(&mut self, shapes: &[(Text, &Node<'t>)]) {
+    fn say_what_is_unused(&mut self, shapes: &[(SpannedText, &Node<'t>)]) {
         if self.contract.endpoints.is_empty() {
             let message = "the contract declares no endpoint, so there is nothing to judge by it";
             let help = "declare one as in [endpoint.\"GET /berths/{id}\"]";
-            self.desk.say(Mistake::notice(0..0, message).help(help));
+            self.desk.say(Diagnostic::notice(0..0, message).help(help));
         }
         for (name, _) in shapes {
             let used = self
@@ -374,21 +383,21 @@ impl<'t> Making<'t> {
                 .is_none_or(|id| self.used_shapes.contains(&id.0));
             if !used {
                 let message = format!("the shape `{}` is declared and never used", name.text);
-                self.desk.say(Mistake::notice(name.span.clone(), message));
+                self.desk.say(Diagnostic::notice(name.span.clone(), message));
             }
         }
         for (name, span) in &self.kept {
             if !self.used_kept.contains(name) {
                 let message = format!("`{name}` is kept, and no later case uses it");
                 let help = format!("write `{{{name}}}` in the path of a later case");
-                self.desk.say(Mistake::notice(span.clone(), message).help(help));
+                self.desk.say(Diagnostic::notice(span.clone(), message).help(help));
             }
         }
         for (name, (id, span)) in &self.fault_names {
             if !self.used_faults.contains(id) {
                 let message = format!("the fault `{name}` is declared and never used");
                 let help = "name it in the `faults` of `[everywhere]` or of an endpoint";
-                self.desk.say(Mistake::notice(span.clone(), message).help(help));
+                self.desk.say(Diagnostic::notice(span.clone(), message).help(help));
             }
         }
     }

@@ -4,11 +4,11 @@
 //! parameter, and if that way leads nowhere the next is tried: so literal segments win over the whole
 //! path, and methods are only looked at when the path is settled.
 
-use super::model::{EndpointId, Letters};
+use super::model::{CaseSensitivity, EndpointId};
 
 /// One segment of a template: literal text, or a parameter with literal text around it.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
-pub enum Segment {
+pub enum TemplateSegment {
     /// Exactly this text.
     Literal(String),
     /// Anything that is not empty, between these texts.
@@ -20,7 +20,7 @@ pub enum Segment {
     },
 }
 
-impl Segment {
+impl TemplateSegment {
     /// Reads one segment of a template.
     ///
     /// # Errors
@@ -45,11 +45,11 @@ impl Segment {
 
     /// Does a decoded segment of a path fit?
     #[must_use]
-    pub fn admits(&self, segment: &str, letters: Letters) -> bool {
+    pub fn admits(&self, segment: &str, letters: CaseSensitivity) -> bool {
         match self {
             Self::Literal(text) => match letters {
-                Letters::Matter => text == segment,
-                Letters::Ignored => text.to_lowercase() == segment.to_lowercase(),
+                CaseSensitivity::Matter => text == segment,
+                CaseSensitivity::Ignored => text.to_lowercase() == segment.to_lowercase(),
             },
             Self::Parameter { .. } => self.value(segment).is_some(),
         }
@@ -77,15 +77,15 @@ impl Segment {
 /// A tree of templates.
 #[derive(Debug, Default)]
 pub struct Router {
-    root: Node,
+    root: RouteNode,
     /// What letter case means in literal segments.
-    pub(crate) letters: Letters,
+    pub(crate) letters: CaseSensitivity,
 }
 
 #[derive(Debug, Default)]
-struct Node {
+struct RouteNode {
     /// In the order in which they are tried.
-    branches: Vec<(Segment, Self)>,
+    branches: Vec<(TemplateSegment, Self)>,
     /// The endpoints of the template that ends here.
     ends: Option<Vec<EndpointId>>,
 }
@@ -95,7 +95,7 @@ impl Router {
     ///
     /// # Errors
     /// What is wrong with it.
-    pub fn segments(template: &str) -> Result<Vec<Segment>, String> {
+    pub fn segments(template: &str) -> Result<Vec<TemplateSegment>, String> {
         let rest = template.strip_prefix('/').ok_or("a path template starts with `/`")?;
         if let Some(odd) = ['?', '#', ' '].into_iter().find(|odd| rest.contains(*odd)) {
             return Err(format!("a path template has no `{odd}`; the query is not part of it"));
@@ -103,11 +103,11 @@ impl Router {
         if rest.is_empty() {
             return Ok(Vec::new());
         }
-        rest.split('/').map(Segment::read).collect()
+        rest.split('/').map(TemplateSegment::read).collect()
     }
 
     /// Adds an endpoint under its template.
-    pub fn add(&mut self, segments: Vec<Segment>, endpoint: Option<EndpointId>) {
+    pub fn add(&mut self, segments: Vec<TemplateSegment>, endpoint: Option<EndpointId>) {
         let mut node = &mut self.root;
         for segment in segments {
             let at = match node.branches.iter().position(|(known, _)| *known == segment) {
@@ -115,7 +115,7 @@ impl Router {
                 None => {
                     let at =
                         node.branches.partition_point(|(known, _)| known.rank() <= segment.rank());
-                    node.branches.insert(at, (segment, Node::default()));
+                    node.branches.insert(at, (segment, RouteNode::default()));
                     at
                 }
             };
@@ -133,9 +133,9 @@ impl Router {
     }
 }
 
-impl Node {
+impl RouteNode {
     /// Recursion is as deep as the deepest template, and visits each node of the tree at most once.
-    fn find(&self, path: &[impl AsRef<str>], letters: Letters) -> Option<&[EndpointId]> {
+    fn find(&self, path: &[impl AsRef<str>], letters: CaseSensitivity) -> Option<&[EndpointId]> {
         match path.split_first() {
             None => self.ends.as_deref(),
             Some((segment, rest)) => self

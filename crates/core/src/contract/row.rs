@@ -10,7 +10,7 @@ pub(super) const NO_METHOD: &str = "(other) ";
 
 /// Where a finding is grouped: an endpoint, or a request that led to none.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Row {
+pub enum EndpointRow {
     /// An endpoint of the contract.
     Endpoint(EndpointId),
     /// A path of the contract without that method, told by the first of its endpoints.
@@ -19,7 +19,7 @@ pub enum Row {
     NoRoute,
 }
 
-impl Row {
+impl EndpointRow {
     /// The endpoint, where it is one's row.
     #[must_use]
     pub fn endpoint(&self) -> Option<EndpointId> {

@@ -1,9 +1,9 @@
 //! The rules that `[everywhere]`, `[group.*]` and `[endpoint.*]` have in common, and how the nearer win.
 
 use super::body::BodyRules;
-use super::documented::Documented;
-use super::model::{Fault, FaultId, Needs, Phrased};
-use crate::schema::Schema;
+use super::documented::DocumentedResponses;
+use super::model::{Authentication, DeclaredType, Fault, FaultId};
+use crate::schema::CompiledSchema;
 use crate::shape::ShapeId;
 use crate::situation::Situation;
 
@@ -15,7 +15,7 @@ pub struct Rules {
     /// The statuses of a success.
     pub success: Option<Vec<u16>>,
     /// What a request needs beside its parameters.
-    pub needs: Option<Needs>,
+    pub needs: Option<Authentication>,
     /// The media types that a request body may have.
     pub accepts: Option<Vec<String>>,
     /// The media types that a success can have.
@@ -37,9 +37,9 @@ pub struct Rules {
     /// The rules for the body of a request.
     pub body: Option<BodyRules>,
     /// Errors that are allowed inside a success.
-    pub partial: Option<Partial>,
+    pub partial: Option<PartialSuccess>,
     /// The answers that a description documents.
-    pub documented: Option<Documented>,
+    pub documented: Option<DocumentedResponses>,
 }
 
 /// What a header has to be.
@@ -48,19 +48,19 @@ pub struct HeaderRule {
     /// The header's name.
     pub name: String,
     /// What is asked of it.
-    pub asks: HeaderAsks,
+    pub asks: HeaderRequirement,
 }
 
 /// What is asked of a header.
 #[derive(Debug, Clone)]
-pub enum HeaderAsks {
+pub enum HeaderRequirement {
     /// Its value fits a phrase.
-    Phrase(Phrased),
+    Phrase(DeclaredType),
     /// It is a list that has these members, among others.
     Containing(Vec<String>),
 }
 
-impl HeaderAsks {
+impl HeaderRequirement {
     /// What is asked, in words.
     #[must_use]
     pub fn words(&self) -> String {
@@ -73,7 +73,7 @@ impl HeaderAsks {
 
 /// Where a parameter stands in a request.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum In {
+pub enum ParameterLocation {
     /// In the path.
     Path,
     /// In the query.
@@ -82,7 +82,7 @@ pub enum In {
     Header,
 }
 
-impl In {
+impl ParameterLocation {
     /// The word for it, in a contract and in messages.
     #[must_use]
     pub fn name(self) -> &'static str {
@@ -98,7 +98,7 @@ impl In {
 #[derive(Debug, Clone)]
 pub struct Parameter {
     /// Where it stands.
-    pub place: In,
+    pub place: ParameterLocation,
     /// Its name.
     pub name: String,
     /// May it be missing?
@@ -113,14 +113,14 @@ pub struct Parameter {
 #[derive(Debug, Clone)]
 pub enum ParameterRule {
     /// What a phrase says.
-    Phrase(Phrased),
+    Phrase(DeclaredType),
     /// What a description says.
-    Schema(Schema),
+    Schema(CompiledSchema),
 }
 
 /// Errors that are allowed inside a success.
 #[derive(Debug, Clone)]
-pub struct Partial {
+pub struct PartialSuccess {
     /// Where their list stands, as a JSON Pointer.
     pub at: String,
     /// The shape of one.

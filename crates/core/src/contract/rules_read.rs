@@ -2,10 +2,13 @@
 
 use toml::de::{DeTable, DeValue};
 
-use super::mistake::Mistake;
-use super::model::{Needs, Phrased};
-use super::read::{Making, as_table};
-use super::rules::{HeaderAsks, HeaderRule, In, Parameter, ParameterRule, Partial, Rules};
+use super::mistake::Diagnostic;
+use super::model::{Authentication, DeclaredType};
+use super::read::{ContractParser, as_table};
+use super::rules::{
+    HeaderRequirement, HeaderRule, Parameter, ParameterLocation, ParameterRule, PartialSuccess,
+    Rules,
+};
 use super::table::Node;
 use crate::headers::is_token;
 use crate::situation::Situation;
@@ -27,7 +30,7 @@ pub(super) const RULES: [&str; 13] = [
     "partial",
 ];
 
-impl<'t> Making<'t> {
+impl<'t> ContractParser<'t> {
     pub(super) fn rules(&mut self, table: &DeTable<'t>) -> Rules {
         Rules {
             faults: table.get("faults").map(|node| self.faults_named(node)).unwrap_or_default(),
@@ -62,14 +65,14 @@ impl<'t> Making<'t> {
             .collect()
     }
 
-    fn needs(&mut self, node: &Node<'t>) -> Option<Needs> {
+    fn needs(&mut self, node: &Node<'t>) -> Option<Authentication> {
         let text = self.desk.text(node, "`needs`")?;
         match text.text.as_str() {
-            "credentials" => Some(Needs::Credentials),
-            "nothing" => Some(Needs::Nothing),
+            "credentials" => Some(Authentication::Credentials),
+            "nothing" => Some(Authentication::Nothing),
             _ => {
                 let message = format!("`{}` is nothing a request can need", text.text);
-                let mistake = Mistake::new(text.span, message);
+                let mistake = Diagnostic::new(text.span, message);
                 self.desk.say(mistake.label("\"credentials\" or \"nothing\" is right here"));
                 None
             }
@@ -87,7 +90,7 @@ impl<'t> Making<'t> {
             let twice = step.iter().find(|one| steps.iter().any(|step| step.contains(one)));
             if let Some(twice) = twice {
                 let message = format!("`{}` stands in two steps", twice.name());
-                self.desk.say(Mistake::new(item.span(), message));
+                self.desk.say(Diagnostic::new(item.span(), message));
             }
             steps.push(step);
         }
@@ -130,7 +133,7 @@ impl<'t> Making<'t> {
             _ => None,
         };
         if size.is_none() {
-            let mistake = Mistake::new(node.span(), "`largest-body` has to be a size");
+            let mistake = Diagnostic::new(node.span(), "`largest-body` has to be a size");
             let label =
                 "a number of bytes, or \"64 KiB\" with B, kB, KiB, MB or MiB, is right here";
             self.desk.say(mistake.label(label));
@@ -149,7 +152,7 @@ impl<'t> Making<'t> {
             None => text.text.strip_suffix('s').and_then(|number| read(number, 1000.0)),
         };
         if duration.is_none() {
-            let mistake = Mistake::new(text.span, "`answer-within` has to be a time");
+            let mistake = Diagnostic::new(text.span, "`answer-within` has to be a time");
             self.desk.say(mistake.label("write \"2s\" or \"500ms\""));
         }
         duration
@@ -166,9 +169,9 @@ impl<'t> Making<'t> {
             let asks = match text.text.strip_prefix("list containing ") {
                 Some(members) => {
                     let members = members.split(',').map(str::trim).filter(|m| !m.is_empty());
-                    Some(HeaderAsks::Containing(members.map(str::to_owned).collect()))
+                    Some(HeaderRequirement::Containing(members.map(str::to_owned).collect()))
                 }
-                None => self.phrased(&text).map(HeaderAsks::Phrase),
+                None => self.phrased(&text).map(HeaderRequirement::Phrase),
             };
             rules.extend(asks.map(|asks| HeaderRule { name, asks }));
         }
@@ -179,7 +182,7 @@ impl<'t> Making<'t> {
         if is_token(name) {
             return Some(name.to_owned());
         }
-        let mistake = Mistake::new(span, format!("`{name}` is no header name"));
+        let mistake = Diagnostic::new(span, format!("`{name}` is no header name"));
         self.desk.say(mistake.help("a name is a token (RFC 9110 section 5.1)"));
         None
     }
@@ -189,7 +192,8 @@ impl<'t> Making<'t> {
         let Some(table) = self.desk.table(node, "`parameters`") else { return Vec::new() };
         self.desk.keys(table, "`parameters`", &["path", "query", "header"]);
         let mut parameters = Vec::new();
-        for place in [In::Path, In::Query, In::Header] {
+        for place in [ParameterLocation::Path, ParameterLocation::Query, ParameterLocation::Header]
+        {
             let owner = format!("`{}`", place.name());
             let named = table.get(place.name()).and_then(|node| self.desk.table(node, &owner));
             for (key, node) in named.into_iter().flatten() {
@@ -205,7 +209,7 @@ impl<'t> Making<'t> {
                 let Some(phrase) = phrase else {
                     let message = format!("the parameter `{name}` does not say what it is");
                     let help = "write `id = { is = \"text matching ^[A-Z]\", otherwise = \"resource-missing\" }`";
-                    self.desk.say(Mistake::new(node.span(), message).help(help));
+                    self.desk.say(Diagnostic::new(node.span(), message).help(help));
                     continue;
                 };
                 let text = self.desk.text(phrase, &format!("the parameter `{name}`"));
@@ -222,7 +226,7 @@ impl<'t> Making<'t> {
         parameters
     }
 
-    fn partial(&mut self, node: &Node<'t>) -> Option<Partial> {
+    fn partial(&mut self, node: &Node<'t>) -> Option<PartialSuccess> {
         let table = self.desk.table(node, "`partial`")?;
         self.desk.keys(table, "`partial`", &["at", "shape", "faults", "entries", "done", "by"]);
         let mut pointer =
@@ -233,17 +237,17 @@ impl<'t> Making<'t> {
         let by = table.get("by").and_then(|node| self.desk.text(node, "`by`"));
         let Some(at) = at else {
             let mistake =
-                Mistake::new(node.span(), "`partial` does not say where the errors stand");
+                Diagnostic::new(node.span(), "`partial` does not say where the errors stand");
             self.desk.missing(mistake.help("write `at = \"/failures\"`"));
             return None;
         };
-        Some(Partial { at, shape, faults, entries, done, by: by.map(|text| text.text) })
+        Some(PartialSuccess { at, shape, faults, entries, done, by: by.map(|text| text.text) })
     }
 
     /// A phrase that describes something that is no member.
-    pub(super) fn phrased(&mut self, text: &super::table::Text) -> Option<Phrased> {
+    pub(super) fn phrased(&mut self, text: &super::table::SpannedText) -> Option<DeclaredType> {
         let member = self.member(String::new(), text)?;
         let (optional, typed) = (member.optional, member.typed);
-        Some(Phrased { phrase: member.phrase, optional, typed })
+        Some(DeclaredType { phrase: member.phrase, optional, typed })
     }
 }

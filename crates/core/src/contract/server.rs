@@ -5,9 +5,9 @@ use std::ops::Range;
 
 use url::Host;
 
-use super::model::Letters;
-use super::router::Segment;
-use super::split::{Path, Split, plain_path};
+use super::model::CaseSensitivity;
+use super::router::TemplateSegment;
+use super::split::{UrlParts, UrlPath, plain_path};
 
 /// One base URL. Host, port and path segments may be variables, as in `https://{quay}.example:{port}/v1`.
 #[derive(Debug, Clone)]
@@ -15,27 +15,27 @@ pub struct Server {
     /// As it was written.
     pub text: String,
     scheme: String,
-    host: Segment,
+    host: TemplateSegment,
     /// None for any.
     port: Option<u16>,
-    prefix: Vec<Segment>,
+    prefix: Vec<TemplateSegment>,
     /// What plain URLs below it begin with, where that can be told.
-    start: Option<Start>,
+    start: Option<UrlPrefix>,
 }
 
 /// What the plain URLs below a base begin with, up to a slash.
 #[derive(Debug, Clone)]
-struct Start {
+struct UrlPrefix {
     text: String,
     host: Range<usize>,
 }
 
-impl Start {
+impl UrlPrefix {
     /// The start for a base that is written as plain URLs are, without variables.
     fn of(base: &str) -> Option<Self> {
         let text = base.trim_end_matches('/');
         let whole = format!("{text}/");
-        let split = Split::plain(&whole).filter(|split| split.query.is_none())?;
+        let split = UrlParts::plain(&whole).filter(|split| split.query.is_none())?;
         let (scheme, behind) = text.split_once("://")?;
         let host = scheme.len() + 3..scheme.len() + 3 + split.host.len();
         let (_, path) = behind.split_once('/').unwrap_or_default();
@@ -76,8 +76,8 @@ impl Server {
             scheme: scheme.to_owned(),
             host: host_pattern(host)?,
             port,
-            prefix: prefix.map(Segment::read).collect::<Result<_, _>>()?,
-            start: Start::of(text),
+            prefix: prefix.map(TemplateSegment::read).collect::<Result<_, _>>()?,
+            start: UrlPrefix::of(text),
         })
     }
 
@@ -85,34 +85,34 @@ impl Server {
     fn is_apart_from(&self, other: &Self) -> bool {
         let hosts = (&self.host, &other.host);
         self.scheme != other.scheme
-            || matches!(hosts, (Segment::Literal(one), Segment::Literal(other)) if one != other)
+            || matches!(hosts, (TemplateSegment::Literal(one), TemplateSegment::Literal(other)) if one != other)
     }
 
-    fn is_host_of(&self, split: &Split<'_>) -> bool {
+    fn is_host_of(&self, split: &UrlParts<'_>) -> bool {
         self.scheme == split.scheme
             && self.port.is_none_or(|port| Some(port) == split.port)
-            && self.host.admits(&split.host, Letters::Matter)
+            && self.host.admits(&split.host, CaseSensitivity::Matter)
     }
 }
 
 /// A host as recorded URLs have it: in lower case, and in ASCII.
-fn host_pattern(host: &str) -> Result<Segment, String> {
+fn host_pattern(host: &str) -> Result<TemplateSegment, String> {
     if host.contains(['{', '}']) {
-        return Segment::read(&host.to_ascii_lowercase());
+        return TemplateSegment::read(&host.to_ascii_lowercase());
     }
     let parsed = Host::parse(host).map_err(|_| format!("`{host}` is no host"))?;
-    Ok(Segment::Literal(parsed.to_string()))
+    Ok(TemplateSegment::Literal(parsed.to_string()))
 }
 
 /// The path of a recorded URL below the service's base, still in segments.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Target<'u> {
+pub struct RequestPath<'u> {
     segments: Vec<Cow<'u, str>>,
     query: Option<Cow<'u, str>>,
     host: Cow<'u, str>,
 }
 
-impl<'u> Target<'u> {
+impl<'u> RequestPath<'u> {
     /// Takes the base off a recorded URL; `None` where it is none of the service's.
     ///
     /// A URL without a host, which some recorders write, is taken for the service's.
@@ -124,15 +124,15 @@ impl<'u> Target<'u> {
         if url.starts_with("//") {
             // The recording has no scheme, so either will do.
             let with = |scheme: &str| {
-                let split = Split::parsed(&format!("{scheme}:{url}"), true)?;
+                let split = UrlParts::parsed(&format!("{scheme}:{url}"), true)?;
                 Self::below(split, servers)
             };
             return with("https").or_else(|| with("http"));
         }
-        let split = match Split::plain(url) {
+        let split = match UrlParts::plain(url) {
             Some(split) => split,
-            None if url.starts_with('/') => Split::parsed(&format!("http://host{url}"), false)?,
-            None => Split::parsed(url, true)?,
+            None if url.starts_with('/') => UrlParts::parsed(&format!("http://host{url}"), false)?,
+            None => UrlParts::parsed(url, true)?,
         };
         Self::below(split, servers)
     }
@@ -143,21 +143,21 @@ impl<'u> Target<'u> {
             let start = server.start.as_ref()?;
             Some((server, start, url.strip_prefix(start.text.as_str())?))
         })?;
-        let Path { segments, query } = plain_path(rest)?;
+        let UrlPath { segments, query } = plain_path(rest)?;
         let is_other = |other: &&Server| !std::ptr::eq(*other, server);
         let is_meant = servers.iter().filter(is_other).all(|other| other.is_apart_from(server));
         let host = Cow::Borrowed(url.get(start.host.clone())?);
         is_meant.then_some(Self { segments, query, host })
     }
 
-    fn below(split: Split<'u>, servers: &[Server]) -> Option<Self> {
+    fn below(split: UrlParts<'u>, servers: &[Server]) -> Option<Self> {
         let below = servers
             .iter()
             .filter(|server| !split.has_host || server.is_host_of(&split))
             .filter(|server| starts_with(&split.segments, &server.prefix))
             .map(|server| server.prefix.len())
             .max();
-        let Split { mut segments, query, host, has_host, .. } = split;
+        let UrlParts { mut segments, query, host, has_host, .. } = split;
         match below {
             Some(length) => _ = segments.drain(..length),
             // A bare path that carries no prefix was recorded behind it.
@@ -189,12 +189,12 @@ impl<'u> Target<'u> {
     }
 }
 
-fn starts_with(segments: &[Cow<'_, str>], prefix: &[Segment]) -> bool {
+fn starts_with(segments: &[Cow<'_, str>], prefix: &[TemplateSegment]) -> bool {
     segments.len() >= prefix.len()
         && prefix
             .iter()
             .zip(segments)
-            .all(|(pattern, segment)| pattern.admits(segment, Letters::Matter))
+            .all(|(pattern, segment)| pattern.admits(segment, CaseSensitivity::Matter))
 }
 
 #[cfg(test)]
@@ -203,7 +203,8 @@ mod tests {
 
     fn path(url: &str, servers: &[&str]) -> Option<String> {
         let servers: Vec<Server> = servers.iter().map(|s| Server::read(s).unwrap()).collect();
-        Target::read(url, &servers).map(|target| format!("/{}", target.segments(false).join("/")))
+        RequestPath::read(url, &servers)
+            .map(|target| format!("/{}", target.segments(false).join("/")))
     }
 
     #[test]
@@ -262,19 +263,20 @@ mod tests {
                 let servers = [one, other].map(|base| Server::read(base).unwrap());
                 let slow = servers.clone().map(|server| Server { start: None, ..server });
                 for url in urls.iter().flatten() {
-                    let found = Target::read(url, &servers);
+                    let found = RequestPath::read(url, &servers);
                     assert_eq!(found, Target::read(url, &slow), "{url} {one} {other}");
                 }
             }
         }
-        let found = |base| Target::plain("https://h.example/v1/x", &[Server::read(base).unwrap()]);
+        let found =
+            |base| RequestPath::plain("https://h.example/v1/x", &[Server::read(base).unwrap()]);
         assert!(found("https://h.example/v1/").is_some());
     }
 
     #[test]
     fn percent_encoding_is_undone_within_a_segment() {
         assert_eq!(path("/%62erths/a%2Fb%20c", &[]).as_deref(), Some("/berths/a/b c"));
-        let target = Target::read("/a%2Fb", &[]).unwrap();
+        let target = RequestPath::read("/a%2Fb", &[]).unwrap();
         assert_eq!(target.segments(false), ["a/b"]);
     }
 

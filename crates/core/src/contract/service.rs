@@ -3,9 +3,9 @@
 use regex::RegexBuilder;
 use toml::de::DeTable;
 
-use super::mistake::Mistake;
-use super::model::{Letters, Slash};
-use super::read::Making;
+use super::mistake::Diagnostic;
+use super::model::{CaseSensitivity, TrailingSlash};
+use super::read::ContractParser;
 use super::router::Router;
 use super::server::Server;
 use super::table::Node;
@@ -14,13 +14,13 @@ use crate::shape::is_language_tag;
 /// A pattern whose automaton needs more bytes than this is refused.
 const LARGEST_PATTERN: usize = 1 << 20;
 
-impl<'t> Making<'t> {
+impl<'t> ContractParser<'t> {
     pub(super) fn servers(&mut self, node: &Node<'t>) {
         for text in self.desk.texts(node, "`servers`") {
             match Server::read(&text.text) {
                 Ok(server) => self.contract.servers.push(server),
                 Err(reason) => self.desk.say(
-                    Mistake::new(text.span, "this is no base URL")
+                    Diagnostic::new(text.span, "this is no base URL")
                         .label(reason)
                         .help("write it as in \"https://harbour.example/v1\""),
                 ),
@@ -35,7 +35,7 @@ impl<'t> Making<'t> {
             if is_language_tag(&text.text) {
                 self.contract.languages.push(text.text);
             } else {
-                let mistake = Mistake::new(text.span, "this is no language tag");
+                let mistake = Diagnostic::new(text.span, "this is no language tag");
                 self.desk.say(mistake.help("write \"en\" or \"de-AT\" (RFC 5646 section 2.1)"));
             }
         }
@@ -46,10 +46,10 @@ impl<'t> Making<'t> {
         let known = ["trailing-slash", "letter-case", "aside", "aside-methods", "aside-hosts"];
         self.desk.keys(table, "`paths`", &known);
         if self.one_of(table, "trailing-slash", &["another path", "same path"]) == Some(1) {
-            self.contract.paths.slash = Slash::SamePath;
+            self.contract.paths.slash = TrailingSlash::SamePath;
         }
         if self.one_of(table, "letter-case", &["matters", "ignored"]) == Some(1) {
-            self.contract.paths.letters = Letters::Ignored;
+            self.contract.paths.letters = CaseSensitivity::Ignored;
         }
         self.contract.router.letters = self.contract.paths.letters;
         self.contract.paths.aside.letters = self.contract.paths.letters;
@@ -61,7 +61,7 @@ impl<'t> Making<'t> {
                 Ok(segments) => self.contract.paths.aside.add(segments, None),
                 Err(reason) => {
                     self.desk
-                        .say(Mistake::new(text.span, "this is no path template").label(reason));
+                        .say(Diagnostic::new(text.span, "this is no path template").label(reason));
                 }
             }
         }
@@ -79,7 +79,8 @@ impl<'t> Making<'t> {
             if text.text.contains('$') {
                 self.contract.probe_credentials.push((key.get_ref().to_string(), text.text));
             } else {
-                let mistake = Mistake::new(text.span, "credentials don't belong into a contract");
+                let mistake =
+                    Diagnostic::new(text.span, "credentials don't belong into a contract");
                 let help = "name an environment variable, as in \"Bearer $HARBOUR_TOKEN\"";
                 self.desk.say(mistake.help(help));
             }
@@ -96,12 +97,12 @@ impl<'t> Making<'t> {
             let built = RegexBuilder::new(&text.text).size_limit(LARGEST_PATTERN).build();
             match built {
                 Ok(pattern) if pattern.is_match("") => self.desk.say(
-                    Mistake::new(text.span, "this pattern matches nothing at all")
+                    Diagnostic::new(text.span, "this pattern matches nothing at all")
                         .label("so everything would be a secret"),
                 ),
                 Ok(pattern) => self.contract.secret.patterns.push(pattern),
                 Err(_) => self.desk.say(
-                    Mistake::new(text.span, "this is no pattern")
+                    Diagnostic::new(text.span, "this is no pattern")
                         .help("write a regular expression"),
                 ),
             }

@@ -4,11 +4,14 @@ use std::ops::Range;
 
 use toml::de::DeTable;
 
-use super::mistake::Mistake;
+use super::mistake::Diagnostic;
 use super::nearest::nearest;
-use super::read::{Making, as_table};
-use super::table::{Node, Text};
-use crate::shape::{Kind, Member, PhraseError, Shape, ShapeId, Typed, phrase, phrase_kinds};
+use super::read::{ContractParser, as_table};
+use super::table::{Node, SpannedText};
+use crate::shape::{
+    ConstrainedType, Shape, ShapeId, ShapeMember, TypeExpressionError, TypeName, phrase,
+    phrase_kinds,
+};
 
 /// Keys of a shape's table that are no members.
 const RESERVED: [&str; 3] = ["like", "closed", "members"];
@@ -46,7 +49,7 @@ type Like = Option<(ShapeId, Range<usize>)>;
 
 /// How far a shape is with taking over what it is like.
 #[derive(Debug, Clone, Copy, PartialEq)]
-enum Visit {
+enum ResolutionState {
     New,
     OnTheWay,
     Done,
@@ -105,7 +108,7 @@ fn built_in() -> Vec<Shape> {
     let place = |name: &str| BUILT_IN.iter().position(|(known, _)| *known == name).map(ShapeId);
     let member = |(name, text): &(&str, &str)| {
         let read = phrase(text, &place).ok()?;
-        Some(Member {
+        Some(ShapeMember {
             name: (*name).to_owned(),
             phrase: (*text).to_owned(),
             optional: read.optional,
@@ -124,9 +127,9 @@ fn built_in() -> Vec<Shape> {
     BUILT_IN.iter().map(shape).collect()
 }
 
-impl<'t> Making<'t> {
+impl<'t> ContractParser<'t> {
     /// Declares all shapes, then reads them, so that they can name one another in any order.
-    pub(super) fn shapes(&mut self, named: &[(Text, &Node<'t>)]) {
+    pub(super) fn shapes(&mut self, named: &[(SpannedText, &Node<'t>)]) {
         self.contract.shapes.shapes.extend(built_in());
         for (name, _) in named {
             if BUILT_IN.iter().any(|(known, _)| *known == name.text) {
@@ -134,14 +137,14 @@ impl<'t> Making<'t> {
                 let help =
                     format!("give yours another name and begin it with `like = \"{known}\"`");
                 let message = format!("the shape `{known}` is built in");
-                self.desk.say(Mistake::new(name.span.clone(), message).help(help));
+                self.desk.say(Diagnostic::new(name.span.clone(), message).help(help));
             } else if name.text.is_empty() || phrase(&name.text, &|_| None).is_ok() {
                 let message =
                     format!("`{}` is a kind already, so no shape can be called that", name.text);
-                self.desk.say(Mistake::new(name.span.clone(), message));
+                self.desk.say(Diagnostic::new(name.span.clone(), message));
             } else if name.text.contains([' ', ',', '.']) {
                 self.desk.say(
-                    Mistake::new(name.span.clone(), "a shape's name is one word")
+                    Diagnostic::new(name.span.clone(), "a shape's name is one word")
                         .label("no space, comma or dot is allowed in it"),
                 );
             }
@@ -174,25 +177,25 @@ impl<'t> Making<'t> {
 
     /// Adds the members of the shape that each is like, bases first.
     fn inherit(&mut self, likes: &[Like]) {
-        let mut visited = vec![Visit::New; likes.len()];
+        let mut visited = vec![ResolutionState::New; likes.len()];
         for at in 0..likes.len() {
             let mut line = Vec::new();
             let mut next = Some(at);
             while let Some(shape) = next
-                && visited.get(shape) == Some(&Visit::New)
+                && visited.get(shape) == Some(&ResolutionState::New)
             {
-                visited[shape] = Visit::OnTheWay;
+                visited[shape] = ResolutionState::OnTheWay;
                 line.push(shape);
                 next = likes[shape].as_ref().map(|(base, _)| base.0);
             }
             // A ring is one mistake, told where the way came back to.
-            let ring = next.filter(|shape| visited.get(*shape) == Some(&Visit::OnTheWay));
+            let ring = next.filter(|shape| visited.get(*shape) == Some(&ResolutionState::OnTheWay));
             if let Some((_, span)) = ring.and_then(|shape| likes[shape].clone()) {
-                let mistake = Mistake::new(span, "a shape can't be like itself");
+                let mistake = Diagnostic::new(span, "a shape can't be like itself");
                 self.desk.say(mistake.label("this leads back to where it started"));
             }
             for shape in line.into_iter().rev() {
-                visited[shape] = Visit::Done;
+                visited[shape] = ResolutionState::Done;
                 if ring.is_none()
                     && let Some((base, _)) = &likes[shape]
                     && let Some(base) = self.contract.shapes.get(*base).cloned()
@@ -211,7 +214,7 @@ impl<'t> Making<'t> {
         owner: &str,
         depth: usize,
         without: &[&str],
-    ) -> Vec<Member> {
+    ) -> Vec<ShapeMember> {
         let mut members = Vec::new();
         for (key, node) in table {
             let name = key.get_ref().to_string();
@@ -220,7 +223,7 @@ impl<'t> Making<'t> {
             }
             if let Some(nested) = as_table(node) {
                 if depth >= MOST_NESTED {
-                    self.desk.say(Mistake::new(key.span(), "too many tables within tables"));
+                    self.desk.say(Diagnostic::new(key.span(), "too many tables within tables"));
                     continue;
                 }
                 let owner = format!("{owner}.{name}");
@@ -229,9 +232,14 @@ impl<'t> Making<'t> {
                     name: owner,
                     ..Shape::default()
                 };
-                let kind = Kind::Shape(self.add_shape(shape));
-                let typed = Typed { kind, limits: Vec::new() };
-                members.push(Member { name, phrase: "object".to_owned(), optional: false, typed });
+                let kind = TypeName::Shape(self.add_shape(shape));
+                let typed = ConstrainedType { kind, limits: Vec::new() };
+                members.push(ShapeMember {
+                    name,
+                    phrase: "object".to_owned(),
+                    optional: false,
+                    typed,
+                });
             } else if let Some(text) =
                 self.desk.text(node, &format!("the member `{name}` of `{owner}`"))
             {
@@ -241,12 +249,12 @@ impl<'t> Making<'t> {
         members
     }
 
-    pub(super) fn member(&mut self, name: String, text: &Text) -> Option<Member> {
+    pub(super) fn member(&mut self, name: String, text: &SpannedText) -> Option<ShapeMember> {
         let shapes = &self.contract.shapes;
         match phrase(&text.text, &|shape| shapes.find(shape)) {
             Ok(read) => {
                 self.note_shapes(&read.typed);
-                Some(Member {
+                Some(ShapeMember {
                     name,
                     phrase: text.text.clone(),
                     optional: read.optional,
@@ -260,7 +268,7 @@ impl<'t> Making<'t> {
         }
     }
 
-    fn bad_phrase(&mut self, text: &Text, error: PhraseError) {
+    fn bad_phrase(&mut self, text: &SpannedText, error: TypeExpressionError) {
         let rest = text.text.get(error.range.start..).unwrap_or_default();
         let word = text.text.get(error.range.clone()).unwrap_or_default();
         // Some kinds have two words.
@@ -272,7 +280,7 @@ impl<'t> Making<'t> {
             .or_else(|| other_word(word))
             .or_else(|| nearest(&two.join(" "), known.iter().copied().filter(|k| k.contains(' '))))
             .map(str::to_owned);
-        let mistake = Mistake::new(self.desk.within(text, error.range), error.message);
+        let mistake = Diagnostic::new(self.desk.within(text, error.range), error.message);
         self.desk.say(match near {
             _ if !error.help.is_empty() => mistake.help(error.help),
             Some(near) => mistake.label(format!("did you mean `{near}`?")),
@@ -289,13 +297,15 @@ impl<'t> Making<'t> {
         ShapeId(self.contract.shapes.shapes.len() - 1)
     }
 
-    fn note_shapes(&mut self, typed: &Typed) {
+    fn note_shapes(&mut self, typed: &ConstrainedType) {
         match &typed.kind {
-            Kind::Shape(id) => {
+            TypeName::Shape(id) => {
                 self.used_shapes.insert(id.0);
             }
-            Kind::List(inner) | Kind::Map(inner) => self.note_shapes(inner),
-            Kind::Either(alternatives) => alternatives.iter().for_each(|one| self.note_shapes(one)),
+            TypeName::List(inner) | TypeName::Map(inner) => self.note_shapes(inner),
+            TypeName::Either(alternatives) => {
+                alternatives.iter().for_each(|one| self.note_shapes(one))
+            }
             _ => {}
         }
     }

@@ -12,7 +12,7 @@ use crate::pointer::percent_decode;
 
 /// The parts of a URL; segments are decoded.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub(super) struct Split<'u> {
+pub(super) struct UrlParts<'u> {
     pub(super) scheme: &'static str,
     pub(super) host: Cow<'u, str>,
     pub(super) has_host: bool,
@@ -22,12 +22,12 @@ pub(super) struct Split<'u> {
 }
 
 /// What comes behind a host and port.
-pub(super) struct Path<'u> {
+pub(super) struct UrlPath<'u> {
     pub(super) segments: Vec<Cow<'u, str>>,
     pub(super) query: Option<Cow<'u, str>>,
 }
 
-impl<'u> Split<'u> {
+impl<'u> UrlParts<'u> {
     /// Takes a plain URL apart; `None` if it is not plain.
     pub(super) fn plain(url: &'u str) -> Option<Self> {
         let (scheme, rest, usual) = match url.strip_prefix("https://") {
@@ -42,7 +42,7 @@ impl<'u> Split<'u> {
             }
             None => (usual, rest),
         };
-        let Path { segments, query } = plain_path(rest)?;
+        let UrlPath { segments, query } = plain_path(rest)?;
         Some(Self {
             scheme,
             host: Cow::Borrowed(host),
@@ -100,7 +100,7 @@ fn plain_host(text: &str) -> Option<(&str, &str)> {
 }
 
 /// The segments of a path with its first slash, decoded, and the query, of what comes behind a host and port.
-pub(super) fn plain_path(text: &str) -> Option<Path<'_>> {
+pub(super) fn plain_path(text: &str) -> Option<UrlPath<'_>> {
     let (segments, rest) = plain_segments(text.strip_prefix('/')?)?;
     let query = match rest.strip_prefix('?') {
         Some(rest) => {
@@ -110,7 +110,7 @@ pub(super) fn plain_path(text: &str) -> Option<Path<'_>> {
         }
         None => None,
     };
-    Some(Path { segments, query })
+    Some(UrlPath { segments, query })
 }
 
 /// The segments of a path without its first slash, decoded, and what comes behind it.
@@ -203,8 +203,8 @@ mod tests {
         fn plain_urls_are_taken_apart_as_others_are(
             url in "https?://([a-z0-9.-]{1,12}|[0-9]{1,3}([.][0-9]{1,3}){3})(:[0-9]{0,5})?(/[A-Za-z0-9%.~@'-]{0,6}){0,4}(\\?[a-z0-9=&'%?]{0,8})?(#x)?"
         ) {
-            if let Some(split) = Split::plain(&url) {
-                prop_assert_eq!(Some(split), Split::parsed(&url, true), "{}", url);
+            if let Some(split) = UrlParts::plain(&url) {
+                prop_assert_eq!(Some(split), UrlParts::parsed(&url, true), "{}", url);
             }
         }
     }
@@ -212,7 +212,7 @@ mod tests {
     #[test]
     fn what_a_reader_would_change_is_not_plain() {
         for url in ["https://harbour.example/v1/berths/A-3?free=1#x", "http://127.0.0.1:7878/v1"] {
-            assert!(Split::plain(url).is_some());
+            assert!(UrlParts::plain(url).is_some());
         }
         for url in [
             "https://Harbour.example/",
@@ -223,7 +223,7 @@ mod tests {
             "https://h.example/ä",
             "https://u@h.example/",
         ] {
-            assert_eq!(Split::plain(url), None, "{url}");
+            assert_eq!(UrlParts::plain(url), None, "{url}");
         }
     }
 }

@@ -5,32 +5,32 @@ use std::ops::Range;
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
-use super::mistake::Mistake;
+use super::mistake::Diagnostic;
 use super::nearest::nearest;
 
 pub(super) type Node<'t> = Spanned<DeValue<'t>>;
 
 /// Text with its place, quotes included.
-pub(super) struct Text {
+pub(super) struct SpannedText {
     pub(super) text: String,
     pub(super) span: Range<usize>,
 }
 
 /// The contract's text, and the mistakes found in it so far.
-pub(super) struct Desk<'t> {
+pub(super) struct Diagnostics<'t> {
     pub(super) text: &'t str,
-    pub(super) mistakes: Vec<Mistake>,
+    pub(super) mistakes: Vec<Diagnostic>,
     /// Does the text fail as TOML already? Then something missing may only be unreadable.
     pub(super) is_broken: bool,
 }
 
-impl<'t> Desk<'t> {
-    pub(super) fn say(&mut self, mistake: Mistake) {
+impl<'t> Diagnostics<'t> {
+    pub(super) fn say(&mut self, mistake: Diagnostic) {
         self.mistakes.push(mistake);
     }
 
     /// Something that has to be there is not.
-    pub(super) fn missing(&mut self, mistake: Mistake) {
+    pub(super) fn missing(&mut self, mistake: Diagnostic) {
         if !self.is_broken {
             self.mistakes.push(mistake);
         }
@@ -43,7 +43,7 @@ impl<'t> Desk<'t> {
             if known.contains(&name) {
                 continue;
             }
-            let mistake = Mistake::new(key.span(), format!("unknown key `{name}` in {owner}"));
+            let mistake = Diagnostic::new(key.span(), format!("unknown key `{name}` in {owner}"));
             self.say(match nearest(name, known.iter().copied()) {
                 Some(near) => mistake.label(format!("did you mean `{near}`?")),
                 None => mistake
@@ -61,9 +61,11 @@ impl<'t> Desk<'t> {
         table
     }
 
-    pub(super) fn text(&mut self, node: &Node<'t>, owner: &str) -> Option<Text> {
+    pub(super) fn text(&mut self, node: &Node<'t>, owner: &str) -> Option<SpannedText> {
         match node.get_ref() {
-            DeValue::String(text) => Some(Text { text: text.to_string(), span: node.span() }),
+            DeValue::String(text) => {
+                Some(SpannedText { text: text.to_string(), span: node.span() })
+            }
             _ => {
                 self.expected(node, owner, "text in quotes");
                 None
@@ -89,7 +91,7 @@ impl<'t> Desk<'t> {
         }
     }
 
-    pub(super) fn texts(&mut self, node: &Node<'t>, owner: &str) -> Vec<Text> {
+    pub(super) fn texts(&mut self, node: &Node<'t>, owner: &str) -> Vec<SpannedText> {
         let items = self.items(node, owner);
         items.iter().filter_map(|item| self.text(item, owner)).collect()
     }
@@ -112,7 +114,7 @@ impl<'t> Desk<'t> {
             number.and_then(|number| u16::try_from(number).ok()).filter(|n| range.contains(n));
         if found.is_none() {
             let (least, most) = (range.start(), range.end());
-            let mistake = Mistake::new(node.span(), format!("{owner} is out of range"));
+            let mistake = Diagnostic::new(node.span(), format!("{owner} is out of range"));
             self.say(if least == most {
                 mistake.label(format!("{least} is the only one there is"))
             } else {
@@ -131,13 +133,13 @@ impl<'t> Desk<'t> {
             "boolean" => "true or false",
             _ => "a date or a time",
         };
-        let mistake = Mistake::new(node.span(), format!("{owner} has to be {what}"));
+        let mistake = Diagnostic::new(node.span(), format!("{owner} has to be {what}"));
         self.say(mistake.label(format!("this is {found}")));
     }
 
     /// The place of a part of a quoted text, given in bytes of what the text stands for. With escapes
     /// in it the two can't be matched, and the whole is underlined.
-    pub(super) fn within(&self, whole: &Text, part: Range<usize>) -> Range<usize> {
+    pub(super) fn within(&self, whole: &SpannedText, part: Range<usize>) -> Range<usize> {
         let start = whole.span.start + 1;
         let inner = start..start + whole.text.len();
         if self.text.get(inner) == Some(whole.text.as_str()) {
@@ -151,12 +153,15 @@ impl<'t> Desk<'t> {
 }
 
 /// Parses TOML with places, as far as it can be.
-pub(super) fn parse(text: &str, broken: Vec<Mistake>) -> (Option<Spanned<DeTable<'_>>>, Desk<'_>) {
+pub(super) fn parse(
+    text: &str,
+    broken: Vec<Diagnostic>,
+) -> (Option<Spanned<DeTable<'_>>>, Diagnostics<'_>) {
     let (document, _) = DeTable::parse_recoverable(text);
-    let mut desk = Desk { text, is_broken: !broken.is_empty(), mistakes: broken };
+    let mut desk = Diagnostics { text, is_broken: !broken.is_empty(), mistakes: broken };
     if document.get_ref().is_empty() && !desk.is_broken {
         desk.say(
-            Mistake::new(0..0, "the contract is empty")
+            Diagnostic::new(0..0, "the contract is empty")
                 .help("start with `contract = 1`; `fclerk demo` writes a contract to look at"),
         );
         return (None, desk);

@@ -3,14 +3,14 @@
 use jiff::civil::Date;
 use toml::de::DeValue;
 
-use super::mistake::Mistake;
-use super::model::{EndpointId, Validity, Waiver};
+use super::mistake::Diagnostic;
+use super::model::{EndpointId, Waiver, WaiverValidity};
 use super::nearest::nearest;
-use super::read::Making;
-use super::row::{NO_METHOD, NO_ROUTE, Row};
+use super::read::ContractParser;
+use super::row::{EndpointRow, NO_METHOD, NO_ROUTE};
 use super::table::Node;
 
-impl<'t> Making<'t> {
+impl<'t> ContractParser<'t> {
     pub(super) fn waivers(&mut self, node: &Node<'t>) {
         for item in self.desk.items(node, "`waiver`") {
             self.waiver(item);
@@ -23,7 +23,7 @@ impl<'t> Making<'t> {
         let missing = |making: &mut Self, key: &str, help: &str| {
             if !table.contains_key(key) {
                 let message = format!("a waiver without its `{key}`");
-                making.desk.missing(Mistake::new(node.span(), message).help(help));
+                making.desk.missing(Diagnostic::new(node.span(), message).help(help));
             }
         };
         missing(self, "clause", "a waiver is for one clause; `fclerk explain` lists them");
@@ -36,12 +36,12 @@ impl<'t> Making<'t> {
             let names: Vec<(String, _)> = self.endpoint_names();
             let endpoint = names.iter().find(|(name, _)| *name == text.text);
             let found = endpoint
-                .map(|(_, id)| Row::Endpoint(*id))
+                .map(|(_, id)| EndpointRow::Endpoint(*id))
                 .or_else(|| self.off_endpoints(&text.text));
             if found.is_none() {
                 let message = format!("no endpoint is called `{}`", text.text);
                 let near = nearest(&text.text, names.iter().map(|(name, _)| name.as_str()));
-                let mistake = Mistake::new(text.span, message);
+                let mistake = Diagnostic::new(text.span, message);
                 self.desk.missing(match near {
                     Some(near) => mistake.label(format!("did you mean `{near}`?")),
                     None => mistake.label("declared nowhere"),
@@ -56,18 +56,18 @@ impl<'t> Making<'t> {
         let row = endpoint.flatten();
         let before = self.desk.text.get(..node.span().start).unwrap_or_default();
         let line = before.lines().count().max(1);
-        let (reason, state) = (reason.text, Validity::InForce);
+        let (reason, state) = (reason.text, WaiverValidity::InForce);
         self.contract.waivers.push(Waiver { clause, row, reason, until, state, line });
     }
 
     /// Where a request leads to no endpoint, by the names that outputs have for that.
-    fn off_endpoints(&self, name: &str) -> Option<Row> {
+    fn off_endpoints(&self, name: &str) -> Option<EndpointRow> {
         if name == NO_ROUTE {
-            return Some(Row::NoRoute);
+            return Some(EndpointRow::NoRoute);
         }
         let path = name.strip_prefix(NO_METHOD)?;
         let at = self.contract.endpoints.iter().position(|endpoint| endpoint.path == path)?;
-        Some(Row::NoMethod(EndpointId(at)))
+        Some(EndpointRow::NoMethod(EndpointId(at)))
     }
 
     fn date(&mut self, node: &Node<'t>) -> Option<Date> {
@@ -77,7 +77,7 @@ impl<'t> Making<'t> {
             _ => None,
         };
         if read.is_none() {
-            let mistake = Mistake::new(node.span(), "`until` has to be a day");
+            let mistake = Diagnostic::new(node.span(), "`until` has to be a day");
             self.desk.say(mistake.label("write it as in 2027-05-31"));
         }
         read

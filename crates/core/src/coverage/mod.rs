@@ -3,5 +3,5 @@
 mod next;
 mod share;
 
-pub use next::{MOST_WORTH, Worth, worth_trying};
-pub use share::{Coverage, Share};
+pub use next::{MOST_WORTH, SuggestedRequest, worth_trying};
+pub use share::{CellCounts, Coverage};

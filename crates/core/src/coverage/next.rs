@@ -5,9 +5,11 @@ use std::collections::BTreeMap;
 use serde_json::{Map, Value};
 
 use super::Coverage;
-use crate::contract::{BodyRules, Contract, Endpoint, In, Needs, ParameterRule, Rules};
-use crate::grid::Mark;
-use crate::ledger::{Column, Row};
+use crate::contract::{
+    Authentication, BodyRules, Contract, Endpoint, ParameterLocation, ParameterRule, Rules,
+};
+use crate::grid::CellMark;
+use crate::ledger::{Column, EndpointRow};
 use crate::media;
 use crate::sample;
 use crate::situation::Situation;
@@ -17,7 +19,7 @@ pub const MOST_WORTH: usize = 10;
 
 /// A request worth trying.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Worth {
+pub struct SuggestedRequest {
     /// The method.
     pub method: String,
     /// The path; what nobody can make up is left in braces.
@@ -57,26 +59,27 @@ fn telling(column: Column) -> i32 {
 /// One after the other is chosen: a telling situation before others, one that was tried nowhere before one
 /// that was, and what is like those already chosen later.
 #[must_use]
-pub fn worth_trying(contract: &Contract, coverage: &Coverage<'_>) -> Vec<Worth> {
-    let mut open: Vec<(&Row, Column)> = Vec::new();
+pub fn worth_trying(contract: &Contract, coverage: &Coverage<'_>) -> Vec<SuggestedRequest> {
+    let mut open: Vec<(&EndpointRow, Column)> = Vec::new();
     let mut tried: BTreeMap<Column, u32> = BTreeMap::new();
-    let mut at_row: BTreeMap<&Row, u32> = BTreeMap::new();
+    let mut at_row: BTreeMap<&EndpointRow, u32> = BTreeMap::new();
     for (row, cells) in &coverage.grid.rows {
         for (column, (mark, _)) in coverage.grid.columns.iter().zip(cells) {
             match mark {
-                Mark::NotTried => open.push((row, *column)),
-                Mark::Kept | Mark::Broken | Mark::Unjudged => {
+                CellMark::NotTried => open.push((row, *column)),
+                CellMark::Kept | CellMark::Broken | CellMark::Unjudged => {
                     *tried.entry(*column).or_default() += 1;
                     *at_row.entry(row).or_default() += 1;
                 }
-                Mark::NotApplicable => {}
+                CellMark::NotApplicable => {}
             }
         }
     }
-    let mut chosen: Vec<Worth> = Vec::new();
-    let (mut rows, mut columns): (BTreeMap<&Row, i32>, BTreeMap<Column, i32>) = Default::default();
+    let mut chosen: Vec<SuggestedRequest> = Vec::new();
+    let (mut rows, mut columns): (BTreeMap<&EndpointRow, i32>, BTreeMap<Column, i32>) =
+        Default::default();
     while chosen.len() < MOST_WORTH {
-        let score = |(row, column): &(&Row, Column)| {
+        let score = |(row, column): &(&EndpointRow, Column)| {
             let fresh = i32::from(!tried.contains_key(column)) * 5;
             let bare = i32::from(!at_row.contains_key(row)) * 2;
             let again = rows.get(row).copied().unwrap_or_default() * 4
@@ -100,13 +103,13 @@ pub fn worth_trying(contract: &Contract, coverage: &Coverage<'_>) -> Vec<Worth> 
     chosen
 }
 
-fn request(contract: &Contract, row: &Row, column: Column) -> Option<Worth> {
+fn request(contract: &Contract, row: &EndpointRow, column: Column) -> Option<SuggestedRequest> {
     let faults = |rules: &Rules| {
         let faults = rules.faults.iter().filter_map(|id| contract.fault(*id));
         let right = faults.filter(|fault| column.is_some_and(|s| fault.answers.contains(&s)));
         right.map(|fault| fault.name.clone()).collect()
     };
-    let bare = |method: &str, target: String, how: &str, faults| Worth {
+    let bare = |method: &str, target: String, how: &str, faults| SuggestedRequest {
         method: method.to_owned(),
         target,
         body: None,
@@ -116,11 +119,11 @@ fn request(contract: &Contract, row: &Row, column: Column) -> Option<Worth> {
         faults,
     };
     match row {
-        Row::NoRoute => {
+        EndpointRow::NoRoute => {
             let target = "/no-such-path".to_owned();
             Some(bare("GET", target, "a path that leads nowhere", faults(&contract.everywhere)))
         }
-        Row::NoMethod(id) => {
+        EndpointRow::NoMethod(id) => {
             let endpoint = contract.endpoint(*id).or(contract.endpoints.first())?;
             let offers = |method: &str| {
                 contract
@@ -137,7 +140,7 @@ fn request(contract: &Contract, row: &Row, column: Column) -> Option<Worth> {
                 faults(&contract.everywhere),
             ))
         }
-        Row::Endpoint(id) => {
+        EndpointRow::Endpoint(id) => {
             let endpoint = contract.endpoint(*id)?;
             let faults = faults(&endpoint.rules);
             Some(at_endpoint(contract, endpoint, column, faults))
@@ -150,12 +153,12 @@ fn at_endpoint(
     endpoint: &Endpoint,
     column: Column,
     faults: Vec<String>,
-) -> Worth {
+) -> SuggestedRequest {
     let rules = &endpoint.rules;
     let accepts = rules.accepts.iter().flatten().find(|range| media::is_json(range));
     let json = accepts.cloned().unwrap_or_else(|| "application/json".to_owned());
     let good = || rules.body.as_ref().map(|body| whole(contract, body));
-    let mut worth = Worth {
+    let mut worth = SuggestedRequest {
         method: endpoint.method.clone(),
         target: format!("{}{}", endpoint.path, query(contract, rules, column)),
         body: None,
@@ -170,17 +173,18 @@ fn at_endpoint(
         Some(Situation::BodyMissing | Situation::TooLarge) => None,
         Some(Situation::MediaUnsupported) => {
             worth.media = Some("text/plain".to_owned());
-            return Worth { body: Some("no JSON".to_owned()), ..worth };
+            return SuggestedRequest { body: Some("no JSON".to_owned()), ..worth };
         }
         _ => good().map(|good| good.to_string()),
     };
     worth.media = body.as_ref().map(|_| json);
-    Worth { body, ..worth }
+    SuggestedRequest { body, ..worth }
 }
 
 fn how(contract: &Contract, rules: &Rules, column: Column) -> String {
     let credentials = contract.credentials.join(" or ");
-    let needs = if rules.needs == Some(Needs::Credentials) { ", with credentials" } else { "" };
+    let needs =
+        if rules.needs == Some(Authentication::Credentials) { ", with credentials" } else { "" };
     let words = match column {
         None => return format!("a request in order{needs}"),
         Some(Situation::CredentialsMissing) => return format!("without {credentials}"),
@@ -206,7 +210,9 @@ fn how(contract: &Contract, rules: &Rules, column: Column) -> String {
 fn query(contract: &Contract, rules: &Rules, column: Column) -> String {
     let is_wrong = column == Some(Situation::ParametersInvalid);
     let mut pairs = url::form_urlencoded::Serializer::new(String::new());
-    for parameter in rules.parameters().iter().filter(|parameter| parameter.place == In::Query) {
+    for parameter in
+        rules.parameters().iter().filter(|parameter| parameter.place == ParameterLocation::Query)
+    {
         let ParameterRule::Phrase(phrased) = &parameter.rule else { continue };
         let value = match is_wrong {
             true => sample::misfitting(&phrased.typed, &contract.shapes),

@@ -1,12 +1,12 @@
 //! How much was tried.
 
 use crate::contract::{Case, Contract, Fault, FaultClass};
-use crate::grid::{Grid, Mark};
+use crate::grid::{CellMark, Grid};
 use crate::ledger::Ledger;
 
 /// Cells of the grid, counted. A cell is a situation at an endpoint, or a request in order there.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub struct Share {
+pub struct CellCounts {
     /// Tried, and kept.
     pub kept: u64,
     /// Tried, and broken.
@@ -19,14 +19,14 @@ pub struct Share {
     pub cannot_occur: u64,
 }
 
-impl Share {
-    fn count(&mut self, mark: Mark) {
+impl CellCounts {
+    fn count(&mut self, mark: CellMark) {
         *match mark {
-            Mark::Kept => &mut self.kept,
-            Mark::Broken => &mut self.broken,
-            Mark::Unjudged => &mut self.unjudged,
-            Mark::NotTried => &mut self.not_tried,
-            Mark::NotApplicable => &mut self.cannot_occur,
+            CellMark::Kept => &mut self.kept,
+            CellMark::Broken => &mut self.broken,
+            CellMark::Unjudged => &mut self.unjudged,
+            CellMark::NotTried => &mut self.not_tried,
+            CellMark::NotApplicable => &mut self.cannot_occur,
         } += 1;
     }
 
@@ -61,7 +61,7 @@ pub struct Coverage<'c> {
     /// Endpoints and situations.
     pub grid: Grid,
     /// The whole grid, counted.
-    pub share: Share,
+    pub share: CellCounts,
     /// Faults that never came. The service's own failures and what may come at any time are not among
     /// them: nobody can provoke them.
     pub faults_unseen: Vec<&'c Fault>,
@@ -74,7 +74,7 @@ impl<'c> Coverage<'c> {
     #[must_use]
     pub fn of(contract: &'c Contract, ledger: &Ledger) -> Self {
         let grid = Grid::of(contract, ledger);
-        let mut share = Share::default();
+        let mut share = CellCounts::default();
         let marks = grid.rows.iter().flat_map(|(_, cells)| cells);
         marks.for_each(|(mark, _)| share.count(*mark));
         let unseen = |fault: &&Fault| {
@@ -99,10 +99,10 @@ mod tests {
 
     #[test]
     fn a_percentage_is_rounded_down_and_of_nothing_there_is_none() {
-        let share = Share { kept: 2, broken: 0, unjudged: 0, not_tried: 1, cannot_occur: 9 };
+        let share = CellCounts { kept: 2, broken: 0, unjudged: 0, not_tried: 1, cannot_occur: 9 };
         assert_eq!((share.tried(), share.of(), share.percent()), (2, 3, 66));
         assert!(share.is_at_least(66) && !share.is_at_least(67));
-        let nothing = Share::default();
+        let nothing = CellCounts::default();
         assert!(!nothing.is_at_least(1) && nothing.is_at_least(0));
         assert_eq!(nothing.percent(), 0);
     }

@@ -1,13 +1,18 @@
 //! The words of databases and of their drivers.
 
-use super::patterns::{Needs, Pattern};
-use super::sort::Inside;
+use super::patterns::{DisclosurePattern, Needs};
+use super::sort::DisclosureKind;
 
-const fn words(regex: &'static str, needs: Needs) -> Pattern {
-    Pattern { sort: Inside::Database, what: "the database's own words", regex, needs }
+const fn words(regex: &'static str, needs: Needs) -> DisclosurePattern {
+    DisclosurePattern {
+        sort: DisclosureKind::Database,
+        what: "the database's own words",
+        regex,
+        needs,
+    }
 }
 
-pub(super) const PATTERNS: [Pattern; 30] = [
+pub(super) const PATTERNS: [DisclosurePattern; 30] = [
     words(r"\bSQLSTATE\b[ \[:=(]*[0-9A-Z]{5}", &["SQLSTATE"]),
     words(r"\b(?:ORA|PLS|TNS)-\d{5}\b", &["ORA-", "PLS-", "TNS-"]),
     words(r"\bSQLCODE[ =:]+-?\d+", &["SQLCODE"]),

@@ -1,25 +1,40 @@
 //! Paths, classes, environments, versions: what the service is made of.
 
-use super::patterns::{Needs, Pattern};
-use super::sort::Inside;
+use super::patterns::{DisclosurePattern, Needs};
+use super::sort::DisclosureKind;
 
-const fn path(regex: &'static str, needs: Needs) -> Pattern {
-    Pattern { sort: Inside::FilePath, what: "a path on the server", regex, needs }
+const fn path(regex: &'static str, needs: Needs) -> DisclosurePattern {
+    DisclosurePattern { sort: DisclosureKind::FilePath, what: "a path on the server", regex, needs }
 }
 
-const fn code(regex: &'static str, needs: Needs) -> Pattern {
-    Pattern { sort: Inside::CodeName, what: "a name from the service's code", regex, needs }
+const fn code(regex: &'static str, needs: Needs) -> DisclosurePattern {
+    DisclosurePattern {
+        sort: DisclosureKind::CodeName,
+        what: "a name from the service's code",
+        regex,
+        needs,
+    }
 }
 
-const fn runtime(regex: &'static str, needs: Needs) -> Pattern {
-    Pattern { sort: Inside::CodeName, what: "the words of a runtime", regex, needs }
+const fn runtime(regex: &'static str, needs: Needs) -> DisclosurePattern {
+    DisclosurePattern {
+        sort: DisclosureKind::CodeName,
+        what: "the words of a runtime",
+        regex,
+        needs,
+    }
 }
 
-const fn environment(regex: &'static str, needs: Needs) -> Pattern {
-    Pattern { sort: Inside::Environment, what: "a part of the environment", regex, needs }
+const fn environment(regex: &'static str, needs: Needs) -> DisclosurePattern {
+    DisclosurePattern {
+        sort: DisclosureKind::Environment,
+        what: "a part of the environment",
+        regex,
+        needs,
+    }
 }
 
-pub(super) const PATTERNS: [Pattern; 30] = [
+pub(super) const PATTERNS: [DisclosurePattern; 30] = [
     // A file of a kind that only a server has, below one of the system's own folders. Web paths such as
     // `/home/news` and `/v1/berths` have none.
     path(
@@ -173,8 +188,8 @@ pub(super) const PATTERNS: [Pattern; 30] = [
         r"\bwsgi\.(?:errors|input|version|url_scheme)\b|\brack\.(?:input|errors|session)\b",
         &["wsgi.", "rack."],
     ),
-    Pattern {
-        sort: Inside::Version,
+    DisclosurePattern {
+        sort: DisclosureKind::Version,
         what: "a version",
         regex: r"\b(?:Apache(?: Tomcat)?|Apache-Coyote|nginx|openresty|Tomcat|Jetty|Microsoft-IIS|OpenSSL|PHP|CPython|Python|Werkzeug|gunicorn|uvicorn|Puma|Phusion Passenger|Kestrel|Caddy|LiteSpeed|WildFly|WebLogic|GlassFish|Undertow|Node\.js|Ruby|Rails|Django|Flask|Spring Boot|Express|ASP\.NET(?: Version:)?|Microsoft \.NET Framework(?: Version:)?|Laravel|Symfony)[/ :(v]{1,3}\d+(?:\.\d+)+",
         needs: &[

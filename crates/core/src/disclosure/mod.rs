@@ -12,5 +12,5 @@ mod secrets;
 mod sort;
 mod traces;
 
-pub use scan::{Disclosed, disclosed, is_looked_at};
-pub use sort::Inside;
+pub use scan::{Disclosure, disclosed, is_looked_at};
+pub use sort::DisclosureKind;

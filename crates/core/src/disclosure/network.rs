@@ -1,13 +1,18 @@
 //! Hosts and addresses that are not public.
 
-use super::patterns::{Needs, Pattern};
-use super::sort::Inside;
+use super::patterns::{DisclosurePattern, Needs};
+use super::sort::DisclosureKind;
 
-const fn host(regex: &'static str, needs: Needs) -> Pattern {
-    Pattern { sort: Inside::Network, what: "a host or an address that is not public", regex, needs }
+const fn host(regex: &'static str, needs: Needs) -> DisclosurePattern {
+    DisclosurePattern {
+        sort: DisclosureKind::Network,
+        what: "a host or an address that is not public",
+        regex,
+        needs,
+    }
 }
 
-pub(super) const PATTERNS: [Pattern; 8] = [
+pub(super) const PATTERNS: [DisclosurePattern; 8] = [
     // RFC 1918 section 3, RFC 1122 section 3.2.1.3, RFC 3927 section 2.1. A version may look alike, and
     // is written behind a `v` or a word for it.
     host(

@@ -8,13 +8,13 @@ use std::sync::{LazyLock, OnceLock};
 use aho_corasick::{AhoCorasick, AhoCorasickKind};
 use regex::bytes::{Regex, RegexBuilder};
 
-use super::sort::Inside;
+use super::sort::DisclosureKind;
 use super::{database, insides, network, secrets, traces};
 
 /// What a disclosure looks like.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Pattern {
-    pub(crate) sort: Inside,
+pub(super) struct DisclosurePattern {
+    pub(crate) sort: DisclosureKind,
     /// What it is, in few words.
     pub(super) what: &'static str,
     pub(super) regex: &'static str,
@@ -26,13 +26,13 @@ pub(super) type Needs = &'static [&'static str];
 
 /// A text that was found.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub(crate) struct Hit {
-    pub(crate) sort: Inside,
+pub(crate) struct PatternMatch {
+    pub(crate) sort: DisclosureKind,
     pub(super) what: &'static str,
     pub(super) text: String,
 }
 
-fn all() -> impl Iterator<Item = &'static Pattern> {
+fn all() -> impl Iterator<Item = &'static DisclosurePattern> {
     traces::PATTERNS
         .iter()
         .chain(&secrets::PATTERNS)
@@ -42,24 +42,24 @@ fn all() -> impl Iterator<Item = &'static Pattern> {
 }
 
 /// What texts are searched for.
-struct Search {
+struct PatternSearch {
     literals: AhoCorasick,
     /// For each literal the patterns that name it, a bit each.
     named_by: Vec<u128>,
-    patterns: Vec<(&'static Pattern, OnceLock<Option<Regex>>)>,
+    patterns: Vec<(&'static DisclosurePattern, OnceLock<Option<Regex>>)>,
 }
 
 /// Made at the first answer that is looked at, so that a run without one does not pay for it.
-static SEARCH: LazyLock<Option<Search>> = LazyLock::new(|| {
+static SEARCH: LazyLock<Option<PatternSearch>> = LazyLock::new(|| {
     let named = |literal: &str| {
-        let names = |pattern: &Pattern| u128::from(pattern.needs.contains(&literal));
+        let names = |pattern: &DisclosurePattern| u128::from(pattern.needs.contains(&literal));
         all().enumerate().fold(0, |bits, (at, pattern)| bits | (names(pattern) << at))
     };
     let mut literals: Vec<&str> = all().flat_map(|pattern| pattern.needs).copied().collect();
     literals.sort_unstable();
     literals.dedup();
     let built = AhoCorasick::builder().kind(Some(AhoCorasickKind::ContiguousNFA)).build(&literals);
-    Some(Search {
+    Some(PatternSearch {
         literals: built.ok()?,
         named_by: literals.into_iter().map(named).collect(),
         patterns: all().map(|pattern| (pattern, OnceLock::new())).collect(),
@@ -68,11 +68,11 @@ static SEARCH: LazyLock<Option<Search>> = LazyLock::new(|| {
 
 // Bytes and ASCII classes make automata a tenth as large.
 
-fn compiled(pattern: &Pattern) -> Option<Regex> {
+fn compiled(pattern: &DisclosurePattern) -> Option<Regex> {
     RegexBuilder::new(pattern.regex).unicode(false).build().ok()
 }
 
-impl Search {
+impl PatternSearch {
     /// The patterns that may match somewhere in a text, a bit each.
     fn candidates(&self, text: &str) -> u128 {
         let found = self.literals.find_overlapping_iter(text);
@@ -83,14 +83,14 @@ impl Search {
 }
 
 /// The first text of each sort, those first from which others follow.
-pub(super) fn find(text: &str) -> Vec<Hit> {
+pub(super) fn find(text: &str) -> Vec<PatternMatch> {
     let Some(search) = SEARCH.as_ref() else { return Vec::new() };
     let mut candidates = search.candidates(text);
     if candidates == 0 {
         return Vec::new();
     }
     let bytes = text.as_bytes();
-    let mut hits: Vec<Hit> = Vec::new();
+    let mut hits: Vec<PatternMatch> = Vec::new();
     while candidates != 0 {
         let at = candidates.trailing_zeros();
         candidates &= candidates - 1;
@@ -105,22 +105,22 @@ pub(super) fn find(text: &str) -> Vec<Hit> {
             let text = String::from_utf8_lossy(found.as_bytes());
             let inner = |c: char| c.is_whitespace() || "\"'(=:,[<>;".contains(c);
             let text = match pattern.sort {
-                Inside::StackTrace => text.into_owned(),
+                DisclosureKind::StackTrace => text.into_owned(),
                 _ => text.trim_matches(inner).to_owned(),
             };
-            hits.push(Hit { sort: pattern.sort, what: pattern.what, text });
+            hits.push(PatternMatch { sort: pattern.sort, what: pattern.what, text });
         }
     }
     hits.sort_by_key(|hit| hit.sort);
-    let sorts: Vec<Inside> = hits.iter().map(|hit| hit.sort).collect();
+    let sorts: Vec<DisclosureKind> = hits.iter().map(|hit| hit.sort).collect();
     hits.retain(|hit| !sorts.iter().any(|other| hit.sort.follows_from(*other)));
     hits
 }
 
 /// A version of four numbers looks like an address, and is written behind the word for it.
-fn is_version_number(sort: Inside, text: &str, at: usize) -> bool {
+fn is_version_number(sort: DisclosureKind, text: &str, at: usize) -> bool {
     let before = text.get(..at).unwrap_or_default().trim_end().to_ascii_lowercase();
-    sort == Inside::Network && before.ends_with("version")
+    sort == DisclosureKind::Network && before.ends_with("version")
 }
 
 #[cfg(test)]
@@ -141,7 +141,7 @@ mod tests {
     /// Whatever the pattern matches has one of its literals in it: by its own grammar.
     #[test]
     fn whatever_a_pattern_matches_has_one_of_its_literals() {
-        let wrong: Vec<&Pattern> =
+        let wrong: Vec<&DisclosurePattern> =
             all().filter(|pattern| !needs_one(&parsed(pattern.regex), pattern.needs)).collect();
         assert!(wrong.is_empty(), "{wrong:#?}");
     }

@@ -7,24 +7,24 @@ use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
 use serde_json::Value;
 
-use super::patterns::{Hit, find};
-use super::sort::Inside;
-use crate::address::Place;
-use crate::contract::Disclosures;
+use super::patterns::{PatternMatch, find};
+use super::sort::DisclosureKind;
+use crate::address::Location;
+use crate::contract::DisclosureScope;
 use crate::exchange::RequestBody;
 use crate::json::{self, Json};
-use crate::place::{AnswerBody, Placed};
+use crate::place::{Classified, ParsedBody};
 use crate::pointer::{join, join_index, percent_decode, tokens};
 
 /// Something that was told.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Disclosed {
+pub struct Disclosure {
     /// What sort of thing.
-    pub sort: Inside,
+    pub sort: DisclosureKind,
     /// What it is, in few words.
     pub what: &'static str,
     /// Where it stands.
-    pub place: Place,
+    pub place: Location,
     /// The text that shows it.
     pub text: String,
 }
@@ -88,18 +88,18 @@ fn is_free(name: &str) -> bool {
 
 /// What an answer tells, the first of each sort, in the order of the sorts.
 #[must_use]
-pub fn disclosed(placed: &Placed<'_>) -> Vec<Disclosed> {
-    let sent = Sent { placed, text: OnceCell::new() };
-    let mut found: Vec<Disclosed> = Vec::new();
+pub fn disclosed(placed: &Classified<'_>) -> Vec<Disclosure> {
+    let sent = RequestText { placed, text: OnceCell::new() };
+    let mut found: Vec<Disclosure> = Vec::new();
     let in_body = match is_looked_at(placed) {
         true => hits(placed),
         false => Vec::new(),
     };
     for (hit, place) in headers(placed).into_iter().chain(in_body) {
-        let Hit { sort, what, text } = hit;
+        let PatternMatch { sort, what, text } = hit;
         let known = found.iter().any(|other| other.sort == sort);
         if !known && !placed.contract.known().covers(&text) && !sent.has(&text) {
-            found.push(Disclosed { sort, what, place, text });
+            found.push(Disclosure { sort, what, place, text });
         }
     }
     let all = found.clone();
@@ -111,35 +111,37 @@ pub fn disclosed(placed: &Placed<'_>) -> Vec<Disclosed> {
 /// Is this an answer that is looked through: an error, a success with one inside, or, if the contract asks
 /// for it, any?
 #[must_use]
-pub fn is_looked_at(placed: &Placed<'_>) -> bool {
-    placed.contract.disclosures == Disclosures::InAllAnswers
+pub fn is_looked_at(placed: &Classified<'_>) -> bool {
+    placed.contract.disclosures == DisclosureScope::InAllAnswers
         || placed.is_error()
         || placed.error_inside().is_some()
 }
 
 /// Is this one a part of that other one: of the trace that stands in the same body?
-fn is_part_of(one: &Disclosed, other: &Disclosed) -> bool {
-    let top = |place: &Place| match place {
-        Place::Pointer(pointer) => tokens(pointer).and_then(|steps| steps.into_iter().next()),
+fn is_part_of(one: &Disclosure, other: &Disclosure) -> bool {
+    let top = |place: &Location| match place {
+        Location::Pointer(pointer) => tokens(pointer).and_then(|steps| steps.into_iter().next()),
         _ => None,
     };
-    let both = |place: &Place| matches!(place, Place::Pointer(_) | Place::Body);
-    other.sort == Inside::StackTrace
+    let both = |place: &Location| matches!(place, Location::Pointer(_) | Location::Body);
+    other.sort == DisclosureKind::StackTrace
         && one.sort.follows_from(other.sort)
         && both(&one.place)
         && both(&other.place)
-        && (matches!(one.sort, Inside::FilePath | Inside::CodeName | Inside::Version)
-            || top(&one.place) == top(&other.place))
+        && (matches!(
+            one.sort,
+            DisclosureKind::FilePath | DisclosureKind::CodeName | DisclosureKind::Version
+        ) || top(&one.place) == top(&other.place))
 }
 
-fn headers(placed: &Placed<'_>) -> Vec<(Hit, Place)> {
+fn headers(placed: &Classified<'_>) -> Vec<(PatternMatch, Location)> {
     let Some(response) = placed.response() else { return Vec::new() };
     let mut found = Vec::new();
     for (name, value) in response.headers.iter() {
         if is_free(name) {
             continue;
         }
-        let place = || Place::Header(name.to_owned().into());
+        let place = || Location::Header(name.to_owned().into());
         found.extend(find(value).into_iter().map(|hit| (hit, place())));
         // A bare number is a version where the header's name says what of.
         let start = name.get(..5).unwrap_or_default();
@@ -147,7 +149,10 @@ fn headers(placed: &Placed<'_>) -> Vec<(Hit, Place)> {
         let is_version = is_same(start, "x-asp") && is_same(end, "-version");
         if is_version || (is_same(name, "x-powered-by") && value.contains('/')) {
             let text = value.to_owned();
-            found.push((Hit { sort: Inside::Version, what: "a version", text }, place()));
+            found.push((
+                PatternMatch { sort: DisclosureKind::Version, what: "a version", text },
+                place(),
+            ));
         }
     }
     found
@@ -158,10 +163,10 @@ fn is_same(one: &str, other: &str) -> bool {
 }
 
 /// What in a body looks like the inside of a service, and where it stands.
-fn hits(placed: &Placed<'_>) -> Vec<(Hit, Place)> {
+fn hits(placed: &Classified<'_>) -> Vec<(PatternMatch, Location)> {
     match placed.body() {
-        AnswerBody::Empty | AnswerBody::Unknown(_) => Vec::new(),
-        AnswerBody::Json(value) => {
+        ParsedBody::Empty | ParsedBody::Unknown(_) => Vec::new(),
+        ParsedBody::Json(value) => {
             // Text without escapes is in its JSON as it is, and need not be put together first.
             let is_clear = match placed.content().and_then(Result::ok).map(std::str::from_utf8) {
                 Some(Ok(raw)) if !raw.contains('\\') => find(raw).is_empty(),
@@ -170,18 +175,18 @@ fn hits(placed: &Placed<'_>) -> Vec<(Hit, Place)> {
             if (is_clear || find(&json::strings(value)).is_empty()) && !has_encoded(value) {
                 return Vec::new();
             }
-            let mut found: Vec<(Hit, String)> = Vec::new();
+            let mut found: Vec<(PatternMatch, String)> = Vec::new();
             walk(value, "", &mut found);
-            found.into_iter().map(|(hit, pointer)| (hit, Place::Pointer(pointer))).collect()
+            found.into_iter().map(|(hit, pointer)| (hit, Location::Pointer(pointer))).collect()
         }
-        AnswerBody::Html(text) | AnswerBody::Text(text) | AnswerBody::BrokenJson { text, .. } => {
-            find(text).into_iter().map(|hit| (hit, Place::Body)).collect()
+        ParsedBody::Html(text) | ParsedBody::Text(text) | ParsedBody::BrokenJson { text, .. } => {
+            find(text).into_iter().map(|hit| (hit, Location::Body)).collect()
         }
     }
 }
 
-fn walk(value: &Value, pointer: &str, found: &mut Vec<(Hit, String)>) {
-    let add = |hits: Vec<Hit>, pointer: &str, found: &mut Vec<(Hit, String)>| {
+fn walk(value: &Value, pointer: &str, found: &mut Vec<(PatternMatch, String)>) {
+    let add = |hits: Vec<PatternMatch>, pointer: &str, found: &mut Vec<(PatternMatch, String)>| {
         for hit in hits {
             if !found.iter().any(|(known, _)| known.sort == hit.sort) {
                 found.push((hit, pointer.to_owned()));
@@ -236,12 +241,12 @@ fn has_encoded(value: &Value) -> bool {
 }
 
 /// What the caller sent, as text: what comes back of it is no disclosure.
-struct Sent<'p, 'a> {
-    placed: &'p Placed<'a>,
+struct RequestText<'p, 'a> {
+    placed: &'p Classified<'a>,
     text: OnceCell<String>,
 }
 
-impl Sent<'_, '_> {
+impl RequestText<'_, '_> {
     fn has(&self, text: &str) -> bool {
         self.text.get_or_init(|| self.all()).contains(text)
     }

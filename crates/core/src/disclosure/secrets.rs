@@ -1,13 +1,13 @@
 //! Passwords, tokens, keys.
 
-use super::patterns::{Needs, Pattern};
-use super::sort::Inside;
+use super::patterns::{DisclosurePattern, Needs};
+use super::sort::DisclosureKind;
 
-const fn secret(what: &'static str, regex: &'static str, needs: Needs) -> Pattern {
-    Pattern { sort: Inside::Secret, what, regex, needs }
+const fn secret(what: &'static str, regex: &'static str, needs: Needs) -> DisclosurePattern {
+    DisclosurePattern { sort: DisclosureKind::Secret, what, regex, needs }
 }
 
-pub(super) const PATTERNS: [Pattern; 9] = [
+pub(super) const PATTERNS: [DisclosurePattern; 9] = [
     secret("a token", r"\beyJ[A-Za-z0-9_-]{8,}\.eyJ[A-Za-z0-9_-]{4,}\.[A-Za-z0-9_-]*", &[".eyJ"]),
     secret("a token", r"\b(?:Bearer|bearer) [A-Za-z0-9._~+/-]{16,}", &["earer "]),
     secret("credentials", r"\b(?:Basic|basic) [A-Za-z0-9+/]{16,}={0,2}(?:$|[^\w])", &["asic "]),

@@ -2,7 +2,7 @@
 
 /// What sort of thing was told.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum Inside {
+pub enum DisclosureKind {
     /// A stack trace, or a page made for debugging.
     StackTrace,
     /// A password, a token, a key, or a connection string with one.
@@ -21,7 +21,7 @@ pub enum Inside {
     Version,
 }
 
-impl Inside {
+impl DisclosureKind {
     /// Does this one follow from that other one, where both stand in one text?
     ///
     /// A trace is full of paths and classes, and a connection string has a host.

@@ -3,11 +3,11 @@
 //! Every pattern has to be certain by itself: a frame with a source file and a line in the form of
 //! its language, or a sentence that only the run-time writes. Words such as 'line 12' alone are none.
 
-use super::patterns::{Needs, Pattern};
-use super::sort::Inside;
+use super::patterns::{DisclosurePattern, Needs};
+use super::sort::DisclosureKind;
 
 /// `(?:"|&quot;)` and `&lt;` let the same patterns find traces in HTML.
-pub(super) const PATTERNS: [Pattern; 24] = [
+pub(super) const PATTERNS: [DisclosurePattern; 24] = [
     trace(
         "a Java or Kotlin trace",
         r"\bat (?:[\w$.@-]+/)*[\w$.]+[.$][\w$<>]+(?:&lt;init&gt;)?\((?:[\w$-]+\.(?:java|kt|kts|scala|groovy|clj):\d+|Native Method|Unknown Source)\)",
@@ -118,13 +118,13 @@ pub(super) const PATTERNS: [Pattern; 24] = [
     ),
 ];
 
-const fn trace(what: &'static str, regex: &'static str, needs: Needs) -> Pattern {
-    Pattern { sort: Inside::StackTrace, what, regex, needs }
+const fn trace(what: &'static str, regex: &'static str, needs: Needs) -> DisclosurePattern {
+    DisclosurePattern { sort: DisclosureKind::StackTrace, what, regex, needs }
 }
 
 #[cfg(test)]
 mod tests {
-    use super::super::patterns::{Hit, find};
+    use super::super::patterns::{PatternMatch, find};
     use super::*;
 
     #[test]
@@ -165,8 +165,9 @@ mod tests {
             ("Rust", "thread 'main' panicked at src/berths.rs:42:5:"),
             ("Rust", "   3: harbour::berths::find\n             at ./src/berths.rs:42"),
         ] {
-            let found: Vec<Hit> = find(text);
-            let what = found.iter().find(|hit| hit.sort == Inside::StackTrace).map(|hit| hit.what);
+            let found: Vec<PatternMatch> = find(text);
+            let what =
+                found.iter().find(|hit| hit.sort == DisclosureKind::StackTrace).map(|hit| hit.what);
             assert_eq!(what, Some(format!("a {language} trace").as_str()), "{text}");
         }
     }
@@ -208,7 +209,7 @@ mod tests {
             "10:02:11 a.m. at quay:4:2",
         ] {
             let found = find(text);
-            assert!(found.iter().all(|hit| hit.sort != Inside::StackTrace), "{text}: {found:?}");
+            assert!(found.iter().all(|hit| hit.sort != DisclosureKind::StackTrace), "{text}: {found:?}");
         }
     }
 }

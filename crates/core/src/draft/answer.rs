@@ -2,18 +2,20 @@
 
 use serde_json::{Map, Value};
 
-use crate::contract::{Contract, Fault, HeaderAsks, HeaderRule, Named as MissingNamed};
+use crate::contract::{
+    Contract, Fault, HeaderRequirement, HeaderRule, PointerTarget as MissingNamed,
+};
 use crate::json::folded;
-use crate::place::{Placed, Verdict};
+use crate::place::{Classified, StatusVerdict};
 use crate::pointer::tokens;
 use crate::sample::{self, SOME_TEXT};
-use crate::shape::{Kind, Member, Mismatch, Shape, Sort};
+use crate::shape::{Mismatch, MismatchKind, Shape, ShapeMember, TypeName};
 use crate::situation::Situation;
 use crate::{media, status};
 
 /// A drafted answer.
 #[derive(Debug, Clone)]
-pub struct AgreedAnswer {
+pub struct ExpectedResponse {
     /// The fault that it is.
     pub fault: String,
     /// The status.
@@ -29,12 +31,12 @@ pub struct AgreedAnswer {
 /// The faults that would have been right, and the answer that the first of them makes. Nothing where no
 /// error was due.
 #[must_use]
-pub fn agreed_answer(placed: &Placed<'_>) -> (Vec<String>, Option<AgreedAnswer>) {
+pub fn agreed_answer(placed: &Classified<'_>) -> (Vec<String>, Option<ExpectedResponse>) {
     let faults: Vec<&Fault> = match &placed.verdict {
-        Verdict::WrongAccepted(due) | Verdict::Misfits { due, .. } => due.clone(),
-        Verdict::OtherStatus(fault) => vec![fault],
-        Verdict::Served | Verdict::OtherSuccess => Vec::new(),
-        _ if !placed.faults.is_empty() && !matches!(placed.verdict, Verdict::Failed) => {
+        StatusVerdict::WrongAccepted(due) | StatusVerdict::Misfits { due, .. } => due.clone(),
+        StatusVerdict::OtherStatus(fault) => vec![fault],
+        StatusVerdict::Served | StatusVerdict::OtherSuccess => Vec::new(),
+        _ if !placed.faults.is_empty() && !matches!(placed.verdict, StatusVerdict::Failed) => {
             placed.faults.clone()
         }
         _ => due_for(placed),
@@ -45,18 +47,18 @@ pub fn agreed_answer(placed: &Placed<'_>) -> (Vec<String>, Option<AgreedAnswer>)
 
 /// An answer with a fault, as it could look.
 #[must_use]
-pub fn sample_answer(contract: &Contract, fault: &Fault) -> AgreedAnswer {
+pub fn sample_answer(contract: &Contract, fault: &Fault) -> ExpectedResponse {
     answer(contract, fault, None)
 }
 
 /// The faults for what the request shows, where the verdict names none.
-fn due_for<'a>(placed: &Placed<'a>) -> Vec<&'a Fault> {
+fn due_for<'a>(placed: &Classified<'a>) -> Vec<&'a Fault> {
     let contract = placed.contract;
     let faults = placed.rules().faults.iter().filter_map(|id| contract.fault(*id));
     faults.filter(|fault| fault.answers.iter().any(|s| placed.situations.decides(*s))).collect()
 }
 
-fn answer(contract: &Contract, fault: &Fault, placed: Option<&Placed<'_>>) -> AgreedAnswer {
+fn answer(contract: &Contract, fault: &Fault, placed: Option<&Classified<'_>>) -> ExpectedResponse {
     let mut headers = Vec::new();
     let agreed = fault.media.as_deref().or(contract.error.media.as_deref());
     if let Some(media) = agreed {
@@ -77,18 +79,18 @@ fn answer(contract: &Contract, fault: &Fault, placed: Option<&Placed<'_>>) -> Ag
             continue;
         }
         let value = match asks {
-            HeaderAsks::Phrase(phrased) if phrased.optional => continue,
-            HeaderAsks::Phrase(phrased) => {
+            HeaderRequirement::Phrase(phrased) if phrased.optional => continue,
+            HeaderRequirement::Phrase(phrased) => {
                 let value = sample::fitting(&phrased.typed, &contract.shapes);
                 value.as_str().map_or_else(|| value.to_string(), str::to_owned)
             }
-            HeaderAsks::Containing(members) => members.join(", "),
+            HeaderRequirement::Containing(members) => members.join(", "),
         };
         headers.push((name.clone(), value));
     }
     let is_json = agreed.is_none_or(|media| media::is_json(&media::essence(media)));
     let shape = fault.shape.or(contract.error.shape).and_then(|id| contract.shapes.get(id));
-    AgreedAnswer {
+    ExpectedResponse {
         fault: fault.name.clone(),
         status: fault.status,
         phrase: status::phrase(fault.status).unwrap_or_default(),
@@ -101,14 +103,14 @@ fn body(
     contract: &Contract,
     fault: &Fault,
     shape: Option<&Shape>,
-    placed: Option<&Placed<'_>>,
+    placed: Option<&Classified<'_>>,
 ) -> Value {
     let shapes = &contract.shapes;
     let mut body = Map::new();
     let is_problem = shape.is_none_or(|shape| shape.is_problem);
     if is_problem {
         body.extend(fault.type_uri.clone().map(|uri| ("type".to_owned(), Value::from(uri))));
-        let due = placed.and_then(Placed::language_due);
+        let due = placed.and_then(Classified::language_due);
         let title = fault.titles.iter().find(|(language, _)| Some(language.as_str()) == due);
         let title = title.map(|(_, title)| title).or(fault.title.as_ref());
         body.extend(title.map(|title| ("title".to_owned(), Value::from(title.as_str()))));
@@ -120,9 +122,9 @@ fn body(
         }
         let entries = placed.map(|placed| entries(placed, member)).unwrap_or_default();
         let value = match (&member.typed.kind, entries) {
-            (Kind::List(_), entries) if !entries.is_empty() => Value::Array(entries),
+            (TypeName::List(_), entries) if !entries.is_empty() => Value::Array(entries),
             _ if member.optional => continue,
-            (Kind::Status, _) => Value::from(fault.status),
+            (TypeName::Status, _) => Value::from(fault.status),
             _ => sample::fitting(&member.typed, shapes),
         };
         body.insert(member.name.clone(), value);
@@ -135,15 +137,15 @@ fn body(
     body
 }
 
-fn is_list_of_entries(member: &Member) -> bool {
-    matches!(&member.typed.kind, Kind::List(item) if matches!(item.kind, Kind::Shape(_)))
+fn is_list_of_entries(member: &ShapeMember) -> bool {
+    matches!(&member.typed.kind, TypeName::List(item) if matches!(item.kind, TypeName::Shape(_)))
 }
 
 /// One entry for each invalid place of the request.
-fn entries(placed: &Placed<'_>, member: &Member) -> Vec<Value> {
+fn entries(placed: &Classified<'_>, member: &ShapeMember) -> Vec<Value> {
     let shapes = &placed.contract.shapes;
-    let Kind::List(item) = &member.typed.kind else { return Vec::new() };
-    let Kind::Shape(id) = item.kind else { return Vec::new() };
+    let TypeName::List(item) = &member.typed.kind else { return Vec::new() };
+    let TypeName::Shape(id) = item.kind else { return Vec::new() };
     let Some(shape) = shapes.get(id) else { return Vec::new() };
     let situations = &placed.situations;
     let mut found = Vec::new();
@@ -155,7 +157,7 @@ fn entries(placed: &Placed<'_>, member: &Member) -> Vec<Value> {
                 sample::of_shape(shape, shapes),
                 shape,
                 &place,
-                Where::Body,
+                ViolationSubject::Body,
                 mismatch.sort,
                 &words,
             )
@@ -163,9 +165,10 @@ fn entries(placed: &Placed<'_>, member: &Member) -> Vec<Value> {
     }
     if situations.decides(Situation::ParametersInvalid) {
         found.extend(situations.parameters.iter().map(|parameter| {
-            let sort = if parameter.is_missing { Sort::Missing } else { Sort::Rule };
+            let sort =
+                if parameter.is_missing { MismatchKind::Missing } else { MismatchKind::Rule };
             let value = sample::of_shape(shape, shapes);
-            entry(value, shape, &parameter.name, Where::Parameter, sort, SOME_TEXT)
+            entry(value, shape, &parameter.name, ViolationSubject::Parameter, sort, SOME_TEXT)
         }));
     }
     found
@@ -173,30 +176,39 @@ fn entries(placed: &Placed<'_>, member: &Member) -> Vec<Value> {
 
 /// What an entry is about.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Where {
+enum ViolationSubject {
     Body,
     Parameter,
 }
 
-fn entry(value: Value, shape: &Shape, place: &str, at: Where, sort: Sort, words: &str) -> Value {
+fn entry(
+    value: Value,
+    shape: &Shape,
+    place: &str,
+    at: ViolationSubject,
+    sort: MismatchKind,
+    words: &str,
+) -> Value {
     let Value::Object(mut members) = value else { return value };
     for member in &shape.members {
         let name = folded(&member.name);
-        let is_pointer = matches!(member.typed.kind, Kind::JsonPointer);
+        let is_pointer = matches!(member.typed.kind, TypeName::JsonPointer);
         let is_place = match at {
-            Where::Body => {
+            ViolationSubject::Body => {
                 is_pointer || matches!(name.as_str(), "field" | "path" | "property" | "key")
             }
-            Where::Parameter => matches!(name.as_str(), "parameter" | "param" | "name" | "field"),
+            ViolationSubject::Parameter => {
+                matches!(name.as_str(), "parameter" | "param" | "name" | "field")
+            }
         };
         let is_reason = matches!(name.as_str(), "detail" | "message" | "reason" | "description");
         if is_place {
-            let steps = tokens(place).filter(|_| !is_pointer && at == Where::Body);
+            let steps = tokens(place).filter(|_| !is_pointer && at == ViolationSubject::Body);
             let written = steps.map_or_else(|| place.to_owned(), |steps| steps.join("."));
             members.insert(member.name.clone(), Value::from(written));
-        } else if is_reason && matches!(member.typed.kind, Kind::Text) {
+        } else if is_reason && matches!(member.typed.kind, TypeName::Text) {
             members.insert(member.name.clone(), Value::from(words));
-        } else if let Kind::OneOf(values) = &member.typed.kind {
+        } else if let TypeName::OneOf(values) = &member.typed.kind {
             let wish = folded(&sort.words().replace(' ', "_"));
             let fits = |value: &&Value| {
                 value
@@ -217,9 +229,9 @@ fn entry(value: Value, shape: &Shape, place: &str, at: Where, sort: Sort, words:
 }
 
 /// The place as the contract wants it written: a missing member itself, or its parent.
-fn named(placed: &Placed<'_>, mismatch: &Mismatch) -> String {
-    let is_parent =
-        mismatch.sort == Sort::Missing && placed.contract.places.missing == MissingNamed::Parent;
+fn named(placed: &Classified<'_>, mismatch: &Mismatch) -> String {
+    let is_parent = mismatch.sort == MismatchKind::Missing
+        && placed.contract.places.missing == MissingNamed::Parent;
     match mismatch.pointer.rsplit_once('/') {
         Some((parent, _)) if is_parent => parent.to_owned(),
         _ => mismatch.pointer.clone(),

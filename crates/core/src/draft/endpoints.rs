@@ -2,18 +2,18 @@
 
 use std::collections::BTreeMap;
 
-use super::faults::{Identity, Seeming, identity};
-use super::shapes::{Drafted, Presence, lines};
+use super::faults::{FaultIdentity, ObservedFault, identity};
+use super::shapes::{DraftedShape, MemberPresence, lines};
 use super::toml::quoted;
-use crate::address::Names;
+use crate::address::RecordingNames;
 use crate::contract::Router;
 use crate::headers::is_token;
 use crate::media;
-use crate::survey::{Place, Seen, Standing, Survey, common_prefix};
+use crate::survey::{EndpointStatus, Occurrences, Survey, SurveyedEndpoint, common_prefix};
 
 /// What comes off the URLs of a service before its templates begin.
 #[derive(Debug, Default)]
-pub(super) struct Base {
+pub(super) struct ServiceBase {
     origin: String,
     prefix: String,
     several: bool,
@@ -21,7 +21,7 @@ pub(super) struct Base {
     pub(super) others: Vec<String>,
 }
 
-impl Base {
+impl ServiceBase {
     /// The service that was asked most, and what its paths have in common.
     pub(super) fn of(survey: &Survey) -> Self {
         let count =
@@ -31,17 +31,17 @@ impl Base {
         let others = survey.origins.keys().filter(|other| **other != origin).cloned();
         let several = survey.origins.len() > 1;
         let mut base = Self { others: others.collect(), origin, several, prefix: String::new() };
-        let places: Vec<&Place> = survey
+        let places: Vec<&SurveyedEndpoint> = survey
             .places
             .iter()
-            .filter(|place| base.has(place) && place.standing != Standing::Nowhere)
+            .filter(|place| base.has(place) && place.standing != EndpointStatus::Nowhere)
             .collect();
         base.prefix = common_prefix(&places);
         base
     }
 
     /// Is the place this service's?
-    pub(super) fn has(&self, place: &Place) -> bool {
+    pub(super) fn has(&self, place: &SurveyedEndpoint) -> bool {
         !self.several || place.origin == self.origin || place.origin.is_empty()
     }
 
@@ -66,7 +66,7 @@ impl Base {
 
 /// A drafted endpoint.
 #[derive(Debug)]
-pub(super) struct Drawn {
+pub(super) struct DraftedEndpoint {
     pub(super) evidence: String,
     pub(super) head: String,
     pub(super) lines: Vec<String>,
@@ -77,12 +77,12 @@ pub(super) struct Drawn {
 
 /// The section of one endpoint; `None` where its method or path can't be one's.
 pub(super) fn endpoint(
-    place: &Place,
+    place: &SurveyedEndpoint,
     template: &str,
-    faults: &BTreeMap<Identity, Seeming>,
-    names: Names<'_>,
+    faults: &BTreeMap<FaultIdentity, ObservedFault>,
+    names: RecordingNames<'_>,
     has_credentials: bool,
-) -> Option<Drawn> {
+) -> Option<DraftedEndpoint> {
     let capitals = place.method.to_ascii_uppercase();
     if !is_token(&place.method) || place.method != capitals || Router::segments(template).is_err() {
         return None;
@@ -92,7 +92,7 @@ pub(super) fn endpoint(
         [] => String::new(),
         values => format!("; the last parameter was {} or the like", values.join(", ")),
     };
-    let mut drawn = Drawn {
+    let mut drawn = DraftedEndpoint {
         evidence: match facts.count {
             1 => format!("1 exchange{values}"),
             count => format!("{count} exchanges{values}"),
@@ -126,14 +126,17 @@ pub(super) fn endpoint(
 }
 
 /// The fault that errors without a body of their own are taken for: the one of their status.
-fn same_status(faults: &BTreeMap<Identity, Seeming>, status: Option<u16>) -> Option<&Seeming> {
+fn same_status(
+    faults: &BTreeMap<FaultIdentity, ObservedFault>,
+    status: Option<u16>,
+) -> Option<&ObservedFault> {
     faults.values().find(|fault| Some(fault.status()) == status)
 }
 
-impl Drawn {
-    fn success(&mut self, place: &Place, names: Names<'_>) {
-        let mut statuses: BTreeMap<u16, Seen> = BTreeMap::new();
-        let mut accepted = Seen::default();
+impl DraftedEndpoint {
+    fn success(&mut self, place: &SurveyedEndpoint, names: RecordingNames<'_>) {
+        let mut statuses: BTreeMap<u16, Occurrences> = BTreeMap::new();
+        let mut accepted = Occurrences::default();
         for (row, kind) in &place.facts.rows {
             let Some(status) = row.status.filter(|status| (200..400).contains(status)) else {
                 continue;
@@ -165,10 +168,10 @@ impl Drawn {
         }
     }
 
-    fn needs(&mut self, place: &Place, names: Names<'_>) {
+    fn needs(&mut self, place: &SurveyedEndpoint, names: RecordingNames<'_>) {
         let facts = &place.facts;
-        let mut refused = Seen::default();
-        let mut served = Seen::default();
+        let mut refused = Occurrences::default();
+        let mut served = Occurrences::default();
         for (row, kind) in &facts.rows {
             // Of a kind of answer that came with and without credentials, nobody knows which is which.
             if kind.causes.no_credentials < kind.seen.count {
@@ -205,7 +208,7 @@ impl Drawn {
         }
     }
 
-    fn body(&mut self, place: &Place) {
+    fn body(&mut self, place: &SurveyedEndpoint) {
         let successes = &place.facts.successes;
         let refused = place.facts.rows.keys().any(|row| row.status == Some(415));
         let mut media: Vec<&str> = successes.media.keys().map(String::as_str).collect();
@@ -229,12 +232,12 @@ impl Drawn {
         if bodies.objects == 0 || bodies.members.is_empty() {
             return;
         }
-        let mut drafted = Drafted::default();
+        let mut drafted = DraftedShape::default();
         for (name, member) in &bodies.members {
             // One body does not tell what can be left out.
             let presence = match bodies.objects {
-                1 => Presence::Optional,
-                _ => Presence::of(bodies, member),
+                1 => MemberPresence::Optional,
+                _ => MemberPresence::of(bodies, member),
             };
             drafted.add("sent", name, member, presence);
         }

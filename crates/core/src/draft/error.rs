@@ -3,27 +3,27 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::faults::most;
-use super::shapes::{Drafted, Presence, lines};
+use super::shapes::{DraftedShape, MemberPresence, lines};
 use super::toml::{key, quoted};
-use super::write::{Common, Writer};
+use super::write::{CommonTraits, DraftWriter};
 use crate::headers::is_token;
-use crate::shape::{PROBLEM_MEMBERS, Sketch};
-use crate::survey::{ErrorShape, Judgement, NOISE, Seen, Sort, Told};
+use crate::shape::{InferredShape, PROBLEM_MEMBERS};
+use crate::survey::{ErrorCategory, ErrorComparison, ErrorShape, NOISE, ObservedBody, Occurrences};
 
 /// Headers that answers of some statuses carry, by the standards and not by agreement.
 const BY_STATUS: [&str; 6] =
     ["allow", "www-authenticate", "retry-after", "location", "content-language", "vary"];
 
-impl Writer<'_> {
+impl DraftWriter<'_> {
     /// `[error]` and its shapes.
-    pub(super) fn error(&mut self) -> Common {
+    pub(super) fn error(&mut self) -> CommonTraits {
         let survey = self.survey;
         self.line("\n# ── what holds for every error ──");
         self.line("[error]");
         self.media();
-        let judgement = survey.judgement(Sort::Other);
-        let validation = survey.judgement(Sort::Validation);
-        let shape_of = |judgement: &Option<Judgement>| {
+        let judgement = survey.judgement(ErrorCategory::Other);
+        let validation = survey.judgement(ErrorCategory::Validation);
+        let shape_of = |judgement: &Option<ErrorComparison>| {
             judgement.as_ref().and_then(|j| survey.shapes.get(j.most?))
         };
         let usual = shape_of(&judgement).or(shape_of(&validation));
@@ -31,7 +31,7 @@ impl Writer<'_> {
             self.line("shape = \"problem\"");
             self.ask("no error with a JSON body was recorded; the shape is RFC 9457's");
             self.headers();
-            return Common {
+            return CommonTraits {
                 members: PROBLEM_MEMBERS.map(str::to_owned).into(),
                 is_problem: true,
                 is_shaped: false,
@@ -50,10 +50,10 @@ impl Writer<'_> {
         if let (Some(shape), Some(judgement)) = (of_validation, &validation) {
             self.invalid_request(shape, judgement, &common);
         }
-        Common { members: common, is_problem, is_shaped: true, has_validation }
+        CommonTraits { members: common, is_problem, is_shaped: true, has_validation }
     }
 
-    pub(super) fn evidence(&mut self, judgement: &Judgement) {
+    pub(super) fn evidence(&mut self, judgement: &ErrorComparison) {
         let others: u64 = judgement.deviations.iter().map(|d| d.seen.count).sum();
         if others == 0 {
             return;
@@ -69,10 +69,10 @@ impl Writer<'_> {
     }
 
     pub(super) fn media(&mut self) {
-        let mut seen: BTreeMap<&str, Seen> = BTreeMap::new();
+        let mut seen: BTreeMap<&str, Occurrences> = BTreeMap::new();
         for (row, kind) in self.places.iter().flat_map(|place| &place.facts.rows) {
             let is_error = row.status.is_some_and(|status| status >= 400);
-            let has_body = !matches!(row.told, Told::Empty | Told::Missing);
+            let has_body = !matches!(row.told, ObservedBody::Empty | ObservedBody::Missing);
             if let Some(media) = row.media.as_deref().filter(|_| is_error && has_body) {
                 seen.entry(media).or_default().add(&kind.seen);
             }
@@ -141,7 +141,7 @@ impl Writer<'_> {
         is_problem: bool,
     ) -> BTreeSet<String> {
         let sketch = &usual.sketch;
-        let mut drafted = Drafted::default();
+        let mut drafted = DraftedShape::default();
         let mut names: BTreeSet<String> = BTreeSet::new();
         if is_problem {
             drafted.members.push(("like".to_owned(), "problem".to_owned()));
@@ -149,7 +149,8 @@ impl Writer<'_> {
         let mut questions = Vec::new();
         for (name, member) in sketch.usual() {
             names.insert(name.clone());
-            let here = |sketch: &Sketch| sketch.members.get(name).is_some_and(|m| sketch.always(m));
+            let here =
+                |sketch: &InferredShape| sketch.members.get(name).is_some_and(|m| sketch.always(m));
             let always = here(sketch) && validation.is_none_or(|shape| here(&shape.sketch));
             // The shape of problems has these members already; only what is more needs a line.
             match name.as_str() {
@@ -168,7 +169,8 @@ impl Writer<'_> {
             } else if is_problem && PROBLEM_MEMBERS.contains(&name.as_str()) {
                 drafted.members.push((name.clone(), "text".to_owned()));
             } else {
-                let presence = if always { Presence::Always } else { Presence::Optional };
+                let presence =
+                    if always { MemberPresence::Always } else { MemberPresence::Optional };
                 drafted.add("service-error", name, member, presence);
             }
         }
@@ -191,27 +193,29 @@ impl Writer<'_> {
     pub(super) fn invalid_request(
         &mut self,
         shape: &ErrorShape,
-        judgement: &Judgement,
+        judgement: &ErrorComparison,
         common: &BTreeSet<String>,
     ) {
         let pointers = shape.forms.keys().all(|form| {
             matches!(
                 form,
-                crate::place::Form::Pointer
-                    | crate::place::Form::Fragment
-                    | crate::place::Form::Parameter
-                    | crate::place::Form::Nowhere
+                crate::place::LocationForm::Pointer
+                    | crate::place::LocationForm::Fragment
+                    | crate::place::LocationForm::Parameter
+                    | crate::place::LocationForm::Nowhere
             )
         }) && !shape.forms.is_empty();
-        let agrees = |name: &String, member: &Sketch| {
+        let agrees = |name: &String, member: &InferredShape| {
             shape.sketch.members.get(name).is_none_or(|mine| mine.resembles(member))
         };
-        let usual =
-            self.survey.judgement(Sort::Other).and_then(|j| self.survey.shapes.get(j.most?));
+        let usual = self
+            .survey
+            .judgement(ErrorCategory::Other)
+            .and_then(|j| self.survey.shapes.get(j.most?));
         let is_like = usual.is_none_or(|usual| {
             usual.sketch.members.iter().all(|(name, member)| agrees(name, member))
         });
-        let mut drafted = Drafted::default();
+        let mut drafted = DraftedShape::default();
         if is_like {
             drafted.members.push(("like".to_owned(), "service-error".to_owned()));
         }
@@ -219,7 +223,7 @@ impl Writer<'_> {
             if common.contains(name) {
                 continue;
             }
-            drafted.add("invalid-request", name, member, Presence::of(&shape.sketch, member));
+            drafted.add("invalid-request", name, member, MemberPresence::of(&shape.sketch, member));
             // A list of entries that can be empty says nothing.
             if let Some((_, phrase)) = drafted.members.last_mut()
                 && phrase.starts_with("list of invalid-request-")

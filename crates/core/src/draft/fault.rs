@@ -2,20 +2,20 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::faults::{Identity, Seeming, is_declarable, most};
+use super::faults::{FaultIdentity, ObservedFault, is_declarable, most};
 use super::toml::{key, quoted};
-use super::write::{Common, Writer, cut};
+use super::write::{CommonTraits, DraftWriter, cut};
 use crate::json::folded;
-use crate::shape::Sketch;
+use crate::shape::InferredShape;
 use crate::status;
-use crate::survey::{GroupKey, Seen, Sort};
+use crate::survey::{ErrorCategory, GroupKey, Occurrences};
 
 /// Members that tell of a service's insides, and belong into its log.
 const INSIDES: [&str; 7] =
     ["trace", "traces", "stack", "stacktrace", "exception", "exceptions", "debug"];
 
-impl Writer<'_> {
-    pub(super) fn faults(&mut self, common: &Common) {
+impl DraftWriter<'_> {
+    pub(super) fn faults(&mut self, common: &CommonTraits) {
         self.line("\n# ── faults: what the service may answer with ──");
         let faults = self.faults.clone();
         for (identity, fault) in &faults {
@@ -24,7 +24,7 @@ impl Writer<'_> {
         if faults.is_empty() {
             self.ask("no error was recorded that says what it is; declare the faults here");
         }
-        let mut odd: BTreeMap<u16, Seen> = BTreeMap::new();
+        let mut odd: BTreeMap<u16, Occurrences> = BTreeMap::new();
         for (row, kind) in self.places.iter().flat_map(|place| &place.facts.rows) {
             if let Some(status) = row.status.filter(|s| *s >= 400 && !is_declarable(*s)) {
                 odd.entry(status).or_default().add(&kind.seen);
@@ -47,7 +47,12 @@ impl Writer<'_> {
         }
     }
 
-    pub(super) fn fault(&mut self, identity: &Identity, fault: &Seeming, common: &Common) {
+    pub(super) fn fault(
+        &mut self,
+        identity: &FaultIdentity,
+        fault: &ObservedFault,
+        common: &CommonTraits,
+    ) {
         let status = fault.status();
         self.line(&format!("\n[fault.{}]", fault.name));
         self.line(&format!("status  = {status}"));
@@ -60,7 +65,7 @@ impl Writer<'_> {
                 .push(format!("one status for one fault; it also came with {}", others.join(", ")));
         }
         match identity {
-            Identity::Type(folded) => {
+            FaultIdentity::Type(folded) => {
                 let uri = most(fault.types.iter()).unwrap_or(folded);
                 self.line(&format!("type    = {}", quoted(uri)));
                 let others = fault.types.iter().filter(|(other, _)| *other != uri);
@@ -72,7 +77,7 @@ impl Writer<'_> {
                         .push(format!("one type for one fault; also seen: {}", others.join(", ")));
                 }
             }
-            Identity::Code(code) => {
+            FaultIdentity::Code(code) => {
                 let types = fault.types.keys().filter(|uri| *uri != "about:blank");
                 if let Some(uri) = types.clone().next().filter(|_| types.count() == 1)
                     && iri_string::types::UriReferenceStr::new(uri).is_ok()
@@ -81,9 +86,9 @@ impl Writer<'_> {
                 }
                 self.line(&format!("code    = {}", code_value(code)));
             }
-            Identity::Status(..) => {}
+            FaultIdentity::Status(..) => {}
         }
-        if let (Identity::Type(_), 1) = (identity, fault.codes.len())
+        if let (FaultIdentity::Type(_), 1) = (identity, fault.codes.len())
             && let Some(code) = fault.codes.keys().next()
         {
             self.line(&format!("code    = {}", code_value(code)));
@@ -121,10 +126,10 @@ impl Writer<'_> {
     /// The title of a fault; gives what is to be decided.
     pub(super) fn title(
         &mut self,
-        identity: &Identity,
-        fault: &Seeming,
+        identity: &FaultIdentity,
+        fault: &ObservedFault,
         status: u16,
-        common: &Common,
+        common: &CommonTraits,
     ) -> Vec<String> {
         let mut questions = Vec::new();
         let phrase = status::phrase(status);
@@ -132,11 +137,11 @@ impl Writer<'_> {
         if !common.is_problem && usual.is_none() {
             return questions;
         }
-        let is_typed = matches!(identity, Identity::Type(_));
+        let is_typed = matches!(identity, FaultIdentity::Type(_));
         let title = match (usual, phrase) {
             // Without a type the title is the status's phrase (RFC 9457 section 4.2.1).
             (Some(usual), Some(phrase))
-                if !is_typed && matches!(identity, Identity::Status(..)) =>
+                if !is_typed && matches!(identity, FaultIdentity::Status(..)) =>
             {
                 if !status::phrases(status).any(|known| known == usual) || fault.titles.len() > 1 {
                     let seen: Vec<String> = fault
@@ -176,15 +181,17 @@ impl Writer<'_> {
     }
 
     /// The members that a fault has beside those of every error.
-    pub(super) fn members(&mut self, fault: &Seeming, common: &Common) {
+    pub(super) fn members(&mut self, fault: &ObservedFault, common: &CommonTraits) {
         // Bodies of another shape than most have are a question of the shape, not of this fault.
-        let usual =
-            self.survey.judgement(Sort::Other).and_then(|j| self.survey.shapes.get(j.most?));
+        let usual = self
+            .survey
+            .judgement(ErrorCategory::Other)
+            .and_then(|j| self.survey.shapes.get(j.most?));
         let is_usual = |key: &&GroupKey| usual.is_none_or(|usual| usual.has(key));
         let groups = fault.groups.iter().filter(is_usual);
-        let sketches: Vec<&Sketch> =
+        let sketches: Vec<&InferredShape> =
             groups.filter_map(|key| Some(&self.survey.groups.get(key)?.sketch)).collect();
-        let mut sum = Sketch::default();
+        let mut sum = InferredShape::default();
         for sketch in &sketches {
             sum.add((*sketch).clone());
         }

@@ -6,59 +6,62 @@ use super::shapes::plain;
 use crate::json::folded;
 use crate::situation::Situation;
 use crate::status;
-use crate::survey::{Causes, GroupKey, Place, Row, Seen, Sort, Standing, Told};
+use crate::survey::{
+    EndpointStatus, ErrorCategory, GroupKey, ObservedBody, Occurrences, RequestFlaws,
+    ResponseSignature, SurveyedEndpoint,
+};
 
 /// By what errors are known to be one fault.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
-pub(super) enum Identity {
+pub(super) enum FaultIdentity {
     /// A problem type, without the marks of a writing style: `berth_taken` is `berth-taken`.
     Type(String),
     /// An application's code.
     Code(String),
     /// A status alone, for requests of one sort, at endpoints or elsewhere.
-    Status(u16, Sort, Standing),
+    Status(u16, ErrorCategory, EndpointStatus),
 }
 
 /// A fault as it was seen.
 #[derive(Debug, Default, Clone)]
-pub(super) struct Seeming {
+pub(super) struct ObservedFault {
     pub(super) name: String,
-    pub(super) seen: Seen,
-    pub(super) statuses: BTreeMap<u16, Seen>,
-    pub(super) titles: BTreeMap<String, Seen>,
-    pub(super) types: BTreeMap<String, Seen>,
-    pub(super) codes: BTreeMap<String, Seen>,
+    pub(super) seen: Occurrences,
+    pub(super) statuses: BTreeMap<u16, Occurrences>,
+    pub(super) titles: BTreeMap<String, Occurrences>,
+    pub(super) types: BTreeMap<String, Occurrences>,
+    pub(super) codes: BTreeMap<String, Occurrences>,
     pub(super) groups: BTreeSet<GroupKey>,
-    pub(super) causes: Causes,
+    pub(super) causes: RequestFlaws,
     /// Where it was seen, by endpoint.
     pub(super) places: BTreeSet<String>,
-    pub(super) standings: BTreeSet<Standing>,
+    pub(super) standings: BTreeSet<EndpointStatus>,
     pub(super) methods: BTreeSet<String>,
     pub(super) is_validation: bool,
 }
 
 /// The identity of the errors of a row; `None` where it is no error of which anything is known.
-pub(super) fn identity(place: &Place, row: &Row) -> Option<Identity> {
+pub(super) fn identity(place: &SurveyedEndpoint, row: &ResponseSignature) -> Option<FaultIdentity> {
     let status = row.status.filter(|status| *status >= 400)?;
     let sort = match &row.told {
-        Told::Error((sort, _)) | Told::Many(sort) => *sort,
-        _ if status == 422 => Sort::Validation,
-        _ => Sort::Other,
+        ObservedBody::Error((sort, _)) | ObservedBody::Many(sort) => *sort,
+        _ if status == 422 => ErrorCategory::Validation,
+        _ => ErrorCategory::Other,
     };
     let is_uri = |uri: &&String| uri.as_str() != "about:blank" && !uri.is_empty();
     let typed = row.said.type_uri.as_ref().filter(is_uri);
     if let Some(uri) = typed.filter(|uri| iri_string::types::UriReferenceStr::new(uri).is_ok()) {
-        return Some(Identity::Type(folded(uri)));
+        return Some(FaultIdentity::Type(folded(uri)));
     }
     if let Some((code, _)) = &row.said.code {
-        return Some(Identity::Code(code.clone()));
+        return Some(FaultIdentity::Code(code.clone()));
     }
-    Some(Identity::Status(status, sort, place.standing))
+    Some(FaultIdentity::Status(status, sort, place.standing))
 }
 
 /// All faults that were seen, by identity, with names that differ.
-pub(super) fn faults(places: &[&Place]) -> BTreeMap<Identity, Seeming> {
-    let mut faults: BTreeMap<Identity, Seeming> = BTreeMap::new();
+pub(super) fn faults(places: &[&SurveyedEndpoint]) -> BTreeMap<FaultIdentity, ObservedFault> {
+    let mut faults: BTreeMap<FaultIdentity, ObservedFault> = BTreeMap::new();
     for place in places {
         for (row, kind) in &place.facts.rows {
             let Some(identity) = identity(place, row) else { continue };
@@ -76,9 +79,9 @@ pub(super) fn faults(places: &[&Place]) -> BTreeMap<Identity, Seeming> {
                     sum.entry(text.clone()).or_default().add(&kind.seen);
                 }
             }
-            if let Told::Error(key) = &row.told {
+            if let ObservedBody::Error(key) = &row.told {
                 fault.groups.insert(key.clone());
-                fault.is_validation |= key.0 == Sort::Validation;
+                fault.is_validation |= key.0 == ErrorCategory::Validation;
             }
             fault.causes.add(kind.causes);
             fault.places.insert(place.name());
@@ -94,8 +97,10 @@ pub(super) fn faults(places: &[&Place]) -> BTreeMap<Identity, Seeming> {
         .flat_map(|fault| fault.statuses.keys().copied())
         .collect();
     faults.retain(|identity, fault| match identity {
-        Identity::Status(status, _, _) => !fault.groups.is_empty() || !with_body.contains(status),
-        Identity::Type(_) | Identity::Code(_) => true,
+        FaultIdentity::Status(status, _, _) => {
+            !fault.groups.is_empty() || !with_body.contains(status)
+        }
+        FaultIdentity::Type(_) | FaultIdentity::Code(_) => true,
     });
     named(&mut faults);
     faults
@@ -106,20 +111,20 @@ pub(super) fn is_declarable(status: u16) -> bool {
     (400..600).contains(&status) && status::is_registered(status)
 }
 
-fn named(faults: &mut BTreeMap<Identity, Seeming>) {
+fn named(faults: &mut BTreeMap<FaultIdentity, ObservedFault>) {
     let mut taken: BTreeSet<String> = BTreeSet::new();
     for (identity, fault) in faults.iter_mut() {
         let wish = match identity {
-            Identity::Type(folded) => {
+            FaultIdentity::Type(folded) => {
                 let uri = most(fault.types.iter()).unwrap_or(folded);
                 let end = uri.trim_end_matches('/').rsplit(['/', '#', ':']).next();
                 plain(end.unwrap_or_default())
             }
-            Identity::Code(code) => match fault.titles.keys().next() {
+            FaultIdentity::Code(code) => match fault.titles.keys().next() {
                 Some(title) if fault.titles.len() == 1 => plain(title),
                 _ => plain(&format!("code-{code}")),
             },
-            Identity::Status(status, sort, standing) => {
+            FaultIdentity::Status(status, sort, standing) => {
                 usual_name(*status, *sort, *standing, fault)
             }
         };
@@ -133,14 +138,19 @@ fn named(faults: &mut BTreeMap<Identity, Seeming>) {
     }
 }
 
-fn usual_name(status: u16, sort: Sort, standing: Standing, fault: &Seeming) -> String {
+fn usual_name(
+    status: u16,
+    sort: ErrorCategory,
+    standing: EndpointStatus,
+    fault: &ObservedFault,
+) -> String {
     let name = match (status, sort) {
-        (_, Sort::Validation) => "invalid-request",
+        (_, ErrorCategory::Validation) => "invalid-request",
         (400, _) if fault.causes.malformed > 0 => "malformed",
         (400, _) => "bad-request",
         (401, _) => "no-credentials",
         (403, _) => "not-permitted",
-        (404, _) if standing == Standing::Nowhere => "no-route",
+        (404, _) if standing == EndpointStatus::Nowhere => "no-route",
         (404, _) => "not-found",
         (405, _) => "not-offered",
         (406, _) => "not-acceptable",
@@ -155,7 +165,7 @@ fn usual_name(status: u16, sort: Sort, standing: Standing, fault: &Seeming) -> S
     name.to_owned()
 }
 
-impl Seeming {
+impl ObservedFault {
     /// The status of most.
     pub(super) fn status(&self) -> u16 {
         let declarable = self.statuses.iter().filter(|(status, _)| is_declarable(**status));
@@ -185,7 +195,7 @@ impl Seeming {
             .flatten()
             .collect(),
             401 => vec![Situation::CredentialsMissing, Situation::CredentialsRejected],
-            404 if self.standings == BTreeSet::from([Standing::Nowhere]) => {
+            404 if self.standings == BTreeSet::from([EndpointStatus::Nowhere]) => {
                 vec![Situation::RouteUnknown]
             }
             405 => vec![Situation::MethodNotOffered],
@@ -200,12 +210,14 @@ impl Seeming {
     /// Does it belong to every endpoint, because it is about none?
     pub(super) fn is_everywhere(&self) -> bool {
         matches!(self.status(), 405 | 429 | 500..)
-            || self.standings == BTreeSet::from([Standing::Nowhere])
+            || self.standings == BTreeSet::from([EndpointStatus::Nowhere])
     }
 }
 
 /// The one that was seen most often; among equals the first.
-pub(super) fn most<'s, K: Ord>(seen: impl Iterator<Item = (&'s K, &'s Seen)>) -> Option<&'s K> {
+pub(super) fn most<'s, K: Ord>(
+    seen: impl Iterator<Item = (&'s K, &'s Occurrences)>,
+) -> Option<&'s K> {
     seen.max_by(|(one, a), (other, b)| a.count.cmp(&b.count).then(other.cmp(one)))
         .map(|(key, _)| key)
 }

@@ -1,7 +1,7 @@
 //! Shapes as phrases: a sketch of bodies becomes `[shape.*]` tables.
 
 use super::toml::{key, quoted};
-use crate::shape::Sketch;
+use crate::shape::InferredShape;
 
 /// Objects within objects get tables of their own, down to this depth.
 const MOST_NESTED: usize = 3;
@@ -11,7 +11,7 @@ const MOST_MEMBERS: usize = 40;
 
 /// The lines of a shape's members, and the tables of the shapes within it.
 #[derive(Debug, Default)]
-pub(super) struct Drafted {
+pub(super) struct DraftedShape {
     /// `name = "phrase"`, one a member.
     pub(super) members: Vec<(String, String)>,
     /// Whole tables.
@@ -20,33 +20,39 @@ pub(super) struct Drafted {
 
 /// How a member is agreed.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Presence {
+pub(super) enum MemberPresence {
     /// It is always there.
     Always,
     /// It can be left out.
     Optional,
 }
 
-impl Presence {
+impl MemberPresence {
     /// As it was seen.
-    pub(super) fn of(object: &Sketch, member: &Sketch) -> Self {
+    pub(super) fn of(object: &InferredShape, member: &InferredShape) -> Self {
         if object.always(member) { Self::Always } else { Self::Optional }
     }
 }
 
-impl Drafted {
+impl DraftedShape {
     /// Adds a member.
-    pub(super) fn add(&mut self, owner: &str, name: &str, member: &Sketch, presence: Presence) {
+    pub(super) fn add(
+        &mut self,
+        owner: &str,
+        name: &str,
+        member: &InferredShape,
+        presence: MemberPresence,
+    ) {
         if self.members.len() >= MOST_MEMBERS {
             return;
         }
         let phrase = self.phrase(&format!("{owner}-{}", plain(name)), member, 0);
-        let optional = if presence == Presence::Optional { "optional " } else { "" };
+        let optional = if presence == MemberPresence::Optional { "optional " } else { "" };
         self.members.push((name.to_owned(), format!("{optional}{phrase}")));
     }
 
     /// The phrase for what was seen at one place.
-    fn phrase(&mut self, name: &str, sketch: &Sketch, depth: usize) -> String {
+    fn phrase(&mut self, name: &str, sketch: &InferredShape, depth: usize) -> String {
         let kinds = sketch.kinds();
         let or_null = if sketch.nulls > 0 { " or null" } else { "" };
         match kinds.as_slice() {
@@ -80,7 +86,7 @@ impl Drafted {
     }
 
     /// The phrase for items and values: one kind only.
-    fn inner(&mut self, name: &str, sketch: &Sketch, depth: usize) -> String {
+    fn inner(&mut self, name: &str, sketch: &InferredShape, depth: usize) -> String {
         if sketch.kinds().len() == 1 && sketch.nulls == 0 {
             self.phrase(name, sketch, depth + 1)
         } else {
@@ -88,7 +94,7 @@ impl Drafted {
         }
     }
 
-    fn table(&mut self, name: &str, sketch: &Sketch, depth: usize) -> String {
+    fn table(&mut self, name: &str, sketch: &InferredShape, depth: usize) -> String {
         let mut lines = Vec::new();
         for (member, inner) in sketch.members.iter().take(MOST_MEMBERS) {
             let phrase = self.phrase(&format!("{name}-{}", plain(member)), inner, depth + 1);
@@ -141,7 +147,7 @@ pub(super) fn plain(name: &str) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::shape::Varying;
+    use crate::shape::DataLocations;
     use serde_json::json;
 
     #[test]
@@ -160,10 +166,10 @@ mod tests {
     #[test]
     fn a_member_becomes_a_phrase() {
         let body = json!({"at": [{"x": 1, "y": null}], "m": {"code": "a"}, "n": [1, "a"], "e": []});
-        let sketch = Sketch::of(&body, &Varying::default());
-        let mut drafted = Drafted::default();
+        let sketch = InferredShape::of(&body, &DataLocations::default());
+        let mut drafted = DraftedShape::default();
         for (name, member) in &sketch.members {
-            drafted.add("error", name, member, Presence::Always);
+            drafted.add("error", name, member, MemberPresence::Always);
         }
         let phrases: Vec<&str> =
             drafted.members.iter().map(|(_, phrase)| phrase.as_str()).collect();

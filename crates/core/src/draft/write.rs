@@ -2,12 +2,12 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::endpoints::{self, Base};
-use super::faults::{Identity, Seeming, faults};
+use super::endpoints::{self, ServiceBase};
+use super::faults::{FaultIdentity, ObservedFault, faults};
 use super::toml::quoted;
-use crate::address::Names;
+use crate::address::RecordingNames;
 use crate::hidden::is_hidden;
-use crate::survey::{Place, Seen, Standing, Survey};
+use crate::survey::{EndpointStatus, Occurrences, Survey, SurveyedEndpoint};
 
 /// A drafted contract.
 #[derive(Debug)]
@@ -20,10 +20,11 @@ pub struct Draft {
 
 /// Drafts a contract. `openapi` is the path of a description as the contract is to name it.
 #[must_use]
-pub fn draft(survey: &Survey, names: Names<'_>, openapi: Option<&str>) -> Draft {
-    let base = Base::of(survey);
-    let places: Vec<&Place> = survey.places.iter().filter(|place| base.has(place)).collect();
-    let mut writer = Writer {
+pub fn draft(survey: &Survey, names: RecordingNames<'_>, openapi: Option<&str>) -> Draft {
+    let base = ServiceBase::of(survey);
+    let places: Vec<&SurveyedEndpoint> =
+        survey.places.iter().filter(|place| base.has(place)).collect();
+    let mut writer = DraftWriter {
         survey,
         names,
         faults: faults(&places),
@@ -41,7 +42,7 @@ pub fn draft(survey: &Survey, names: Names<'_>, openapi: Option<&str>) -> Draft 
 }
 
 /// What every error has in common.
-pub(super) struct Common {
+pub(super) struct CommonTraits {
     /// The members of the shape of every error.
     pub(super) members: BTreeSet<String>,
     /// Are errors problem details?
@@ -52,17 +53,17 @@ pub(super) struct Common {
     pub(super) has_validation: bool,
 }
 
-pub(super) struct Writer<'s> {
+pub(super) struct DraftWriter<'s> {
     pub(super) survey: &'s Survey,
-    pub(super) names: Names<'s>,
-    pub(super) places: Vec<&'s Place>,
-    pub(super) base: Base,
-    pub(super) faults: BTreeMap<Identity, Seeming>,
+    pub(super) names: RecordingNames<'s>,
+    pub(super) places: Vec<&'s SurveyedEndpoint>,
+    pub(super) base: ServiceBase,
+    pub(super) faults: BTreeMap<FaultIdentity, ObservedFault>,
     pub(super) text: String,
     pub(super) decide: Vec<String>,
 }
 
-impl Writer<'_> {
+impl DraftWriter<'_> {
     pub(super) fn line(&mut self, line: &str) {
         self.text.push_str(line);
         self.text.push('\n');
@@ -89,7 +90,7 @@ impl Writer<'_> {
         self.decide.push(question.to_owned());
     }
 
-    pub(super) fn at(&self, seen: &Seen) -> String {
+    pub(super) fn at(&self, seen: &Occurrences) -> String {
         self.names.list(seen.count, &seen.first)
     }
 
@@ -138,7 +139,7 @@ impl Writer<'_> {
         let nowhere: Vec<String> = self
             .places
             .iter()
-            .filter(|place| place.standing == Standing::Nowhere)
+            .filter(|place| place.standing == EndpointStatus::Nowhere)
             .map(|place| place.name())
             .take(10)
             .collect();
@@ -150,14 +151,22 @@ impl Writer<'_> {
         }
     }
 
-    pub(super) fn drawn(&self, place: &Place, template: &str) -> Option<endpoints::Drawn> {
+    pub(super) fn drawn(
+        &self,
+        place: &SurveyedEndpoint,
+        template: &str,
+    ) -> Option<endpoints::DraftedEndpoint> {
         let has_credentials = self.survey.has_credentials;
         endpoints::endpoint(place, template, &self.faults, self.names, has_credentials)
     }
 
     pub(super) fn endpoints(&mut self) {
-        let places: Vec<&Place> =
-            self.places.iter().copied().filter(|p| p.standing == Standing::Endpoint).collect();
+        let places: Vec<&SurveyedEndpoint> = self
+            .places
+            .iter()
+            .copied()
+            .filter(|p| p.standing == EndpointStatus::Endpoint)
+            .collect();
         self.line("\n# ── endpoints ──");
         if !self.survey.has_credentials && !places.is_empty() {
             self.ask(

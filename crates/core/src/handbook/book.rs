@@ -1,9 +1,9 @@
 //! What the handbook says of each fault.
 
-use super::{Page, comes_when, page_of};
+use super::{PagePath, comes_when, page_of};
 use crate::contract::{Contract, Endpoint, Fault, FaultClass, FaultId};
-use crate::draft::{AgreedAnswer, sample_answer};
-use crate::shape::{Member, Shape};
+use crate::draft::{ExpectedResponse, sample_answer};
+use crate::shape::{Shape, ShapeMember};
 use crate::situation::Situation;
 
 /// All of it, in the contract's order.
@@ -12,18 +12,18 @@ pub struct Handbook<'c> {
     /// The contract.
     pub contract: &'c Contract,
     /// A chapter for each fault.
-    pub chapters: Vec<Chapter<'c>>,
+    pub chapters: Vec<FaultChapter<'c>>,
 }
 
 /// What is said of one fault.
 #[derive(Debug)]
-pub struct Chapter<'c> {
+pub struct FaultChapter<'c> {
     /// The fault.
     pub fault: &'c Fault,
     /// Where its page stands; none for a fault without a type of its own, which stands on the first page.
-    pub page: Option<Page>,
+    pub page: Option<PagePath>,
     /// The members of its body.
-    pub members: Vec<&'c Member>,
+    pub members: Vec<&'c ShapeMember>,
     /// Its shape, where it has a name.
     pub shape: Option<&'c Shape>,
     /// The headers, each with what it has to be.
@@ -33,7 +33,7 @@ pub struct Chapter<'c> {
     /// The endpoints that can answer with it; empty where all can.
     pub endpoints: Vec<String>,
     /// An answer with it.
-    pub example: AgreedAnswer,
+    pub example: ExpectedResponse,
 }
 
 impl<'c> Handbook<'c> {
@@ -41,14 +41,15 @@ impl<'c> Handbook<'c> {
     #[must_use]
     pub fn of(contract: &'c Contract) -> Self {
         let ids = (0..contract.faults.len()).map(FaultId);
-        let chapters = ids.filter_map(|id| Chapter::of(contract, id)).collect();
+        let chapters = ids.filter_map(|id| FaultChapter::of(contract, id)).collect();
         Self { contract, chapters }
     }
 
     /// The faults that stand on a page of their own, by page, in the order of their paths.
     #[must_use]
-    pub fn pages(&self) -> Vec<(&str, Vec<&Chapter<'c>>)> {
-        let mut pages: std::collections::BTreeMap<&str, Vec<&Chapter<'c>>> = Default::default();
+    pub fn pages(&self) -> Vec<(&str, Vec<&FaultChapter<'c>>)> {
+        let mut pages: std::collections::BTreeMap<&str, Vec<&FaultChapter<'c>>> =
+            Default::default();
         for chapter in &self.chapters {
             if let Some(page) = &chapter.page {
                 pages.entry(&page.path).or_default().push(chapter);
@@ -58,7 +59,7 @@ impl<'c> Handbook<'c> {
     }
 }
 
-impl<'c> Chapter<'c> {
+impl<'c> FaultChapter<'c> {
     fn of(contract: &'c Contract, id: FaultId) -> Option<Self> {
         let fault = contract.fault(id)?;
         let shape = fault.shape.or(contract.error.shape).and_then(|id| contract.shapes.get(id));

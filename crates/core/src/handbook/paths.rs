@@ -7,7 +7,7 @@ const LONGEST: usize = 200;
 
 /// Where a page stands.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
-pub struct Page {
+pub struct PagePath {
     /// Its folders and its file, without the ending.
     pub path: String,
     /// The anchor within it, for a type with a fragment.
@@ -22,7 +22,7 @@ pub struct Page {
 /// `faults/berth-taken/index`, and one that ends in `.html` in that very file. A type without one (`urn:`,
 /// `tag:`), or with a path that can't be a file's, stands in `types/NAME/index`.
 #[must_use]
-pub fn page_of(name: &str, type_uri: &str) -> Page {
+pub fn page_of(name: &str, type_uri: &str) -> PagePath {
     let (whole, fragment) = match type_uri.split_once('#') {
         Some((whole, fragment)) => (whole, Some(fragment)),
         None => (type_uri, None),
@@ -31,7 +31,7 @@ pub fn page_of(name: &str, type_uri: &str) -> Page {
     let steps = path.and_then(steps).filter(|steps| !steps.is_empty());
     let Some(mut steps) = steps else {
         let path = format!("types/{}/index", safe(name));
-        return Page { path, anchor: None, is_at_its_uri: false };
+        return PagePath { path, anchor: None, is_at_its_uri: false };
     };
     let file = steps.last().and_then(|last| {
         let (stem, ending) = last.rsplit_once('.')?;
@@ -45,7 +45,7 @@ pub fn page_of(name: &str, type_uri: &str) -> Page {
         None => steps.push("index".to_owned()),
     }
     let anchor = fragment.and_then(percent_decode).filter(|anchor| !anchor.is_empty());
-    Page { path: steps.join("/"), anchor, is_at_its_uri: true }
+    PagePath { path: steps.join("/"), anchor, is_at_its_uri: true }
 }
 
 /// The path of a URI reference, if it has one (RFC 3986 section 3.3).

@@ -8,14 +8,14 @@ use std::collections::{BTreeMap, BTreeSet};
 use serde_json::{Map, Value, json};
 
 use crate::contract::{Contract, Fault};
-use crate::shape::{Kind, Limit, Shape, Shapes, Typed};
+use crate::shape::{ConstrainedType, Limit, Shape, ShapeTable, TypeName};
 use crate::status;
 
 const DIALECT: &str = "https://json-schema.org/draft/2020-12/schema";
 
 /// A shape as a schema of its own, with those that it is made of.
 #[must_use]
-pub fn shape_schema(shape: &Shape, shapes: &Shapes) -> Value {
+pub fn shape_schema(shape: &Shape, shapes: &ShapeTable) -> Value {
     let mut schema = object(shape, shapes, "#/$defs/");
     let mut found = BTreeSet::new();
     for member in &shape.members {
@@ -108,16 +108,16 @@ fn used(contract: &Contract) -> BTreeSet<String> {
     found
 }
 
-fn reached(typed: &Typed, shapes: &Shapes, found: &mut BTreeSet<String>) {
+fn reached(typed: &ConstrainedType, shapes: &ShapeTable, found: &mut BTreeSet<String>) {
     match &typed.kind {
-        Kind::Shape(id) => {
+        TypeName::Shape(id) => {
             let Some(shape) = shapes.get(*id) else { return };
             if found.insert(shape.name.clone()) {
                 shape.members.iter().for_each(|member| reached(&member.typed, shapes, found));
             }
         }
-        Kind::List(inner) | Kind::Map(inner) => reached(inner, shapes, found),
-        Kind::Either(alternatives) => {
+        TypeName::List(inner) | TypeName::Map(inner) => reached(inner, shapes, found),
+        TypeName::Either(alternatives) => {
             alternatives.iter().for_each(|one| reached(one, shapes, found));
         }
         _ => {}
@@ -131,7 +131,7 @@ pub fn component_name(name: &str) -> String {
     name.chars().map(keeps).collect()
 }
 
-fn object(shape: &Shape, shapes: &Shapes, at: &str) -> Value {
+fn object(shape: &Shape, shapes: &ShapeTable, at: &str) -> Value {
     let mut schema = Map::from_iter([("type".to_owned(), json!("object"))]);
     let required: Vec<&str> = shape
         .members
@@ -165,36 +165,36 @@ fn object(shape: &Shape, shapes: &Shapes, at: &str) -> Value {
     Value::Object(schema)
 }
 
-fn typed(of: &Typed, shapes: &Shapes, at: &str) -> Value {
+fn typed(of: &ConstrainedType, shapes: &ShapeTable, at: &str) -> Value {
     let mut schema = match &of.kind {
-        Kind::Text => json!({"type": "string"}),
-        Kind::Number => json!({"type": "number"}),
-        Kind::Integer => json!({"type": "integer"}),
-        Kind::Boolean => json!({"type": "boolean"}),
-        Kind::Null => json!({"type": "null"}),
-        Kind::Anything => json!({}),
-        Kind::Object => json!({"type": "object"}),
-        Kind::Uri => json!({"type": "string", "format": "uri"}),
-        Kind::UriReference => json!({"type": "string", "format": "uri-reference"}),
-        Kind::Date => json!({"type": "string", "format": "date"}),
-        Kind::DateTime => json!({"type": "string", "format": "date-time"}),
+        TypeName::Text => json!({"type": "string"}),
+        TypeName::Number => json!({"type": "number"}),
+        TypeName::Integer => json!({"type": "integer"}),
+        TypeName::Boolean => json!({"type": "boolean"}),
+        TypeName::Null => json!({"type": "null"}),
+        TypeName::Anything => json!({}),
+        TypeName::Object => json!({"type": "object"}),
+        TypeName::Uri => json!({"type": "string", "format": "uri"}),
+        TypeName::UriReference => json!({"type": "string", "format": "uri-reference"}),
+        TypeName::Date => json!({"type": "string", "format": "date"}),
+        TypeName::DateTime => json!({"type": "string", "format": "date-time"}),
         // Plain or as a fragment.
-        Kind::JsonPointer => json!({"type": "string", "pattern": "^(#?(/.*)?)$"}),
-        Kind::Status => json!({"type": "integer", "minimum": 100, "maximum": 599}),
-        Kind::LanguageTag => {
+        TypeName::JsonPointer => json!({"type": "string", "pattern": "^(#?(/.*)?)$"}),
+        TypeName::Status => json!({"type": "integer", "minimum": 100, "maximum": 599}),
+        TypeName::LanguageTag => {
             json!({"type": "string", "pattern": "^([A-Za-z]{2,8}|[xX])(-[A-Za-z0-9]{1,8})*$"})
         }
-        Kind::OneOf(values) => json!({"enum": values}),
-        Kind::Exactly(value) => json!({"const": value}),
-        Kind::List(item) => json!({"type": "array", "items": typed(item, shapes, at)}),
-        Kind::Map(member) => {
+        TypeName::OneOf(values) => json!({"enum": values}),
+        TypeName::Exactly(value) => json!({"const": value}),
+        TypeName::List(item) => json!({"type": "array", "items": typed(item, shapes, at)}),
+        TypeName::Map(member) => {
             json!({"type": "object", "additionalProperties": typed(member, shapes, at)})
         }
-        Kind::Shape(id) => {
+        TypeName::Shape(id) => {
             let name = shapes.get(*id).map_or("", |shape| shape.name.as_str());
             json!({"$ref": format!("{at}{}", component_name(name))})
         }
-        Kind::Either(alternatives) => {
+        TypeName::Either(alternatives) => {
             let each = alternatives.iter().map(|one| typed(one, shapes, at));
             json!({"anyOf": each.collect::<Vec<_>>()})
         }
@@ -216,11 +216,11 @@ fn typed(of: &Typed, shapes: &Shapes, at: &str) -> Value {
     schema
 }
 
-fn bound(kind: &Kind, [text, list, map, number]: [&'static str; 4]) -> &'static str {
+fn bound(kind: &TypeName, [text, list, map, number]: [&'static str; 4]) -> &'static str {
     match kind {
-        Kind::Text | Kind::Uri | Kind::UriReference => text,
-        Kind::List(_) => list,
-        Kind::Map(_) => map,
+        TypeName::Text | TypeName::Uri | TypeName::UriReference => text,
+        TypeName::List(_) => list,
+        TypeName::Map(_) => map,
         _ => number,
     }
 }

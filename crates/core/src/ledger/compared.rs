@@ -3,9 +3,9 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::entries::keep_first;
-use super::{Column, Entry, Row};
-use crate::address::{Address, Place};
-use crate::clause::Sight;
+use super::{Column, EndpointRow, FindingOccurrences};
+use crate::address::{Address, Location};
+use crate::clause::Observation;
 
 /// Of one clause, so many subjects are compared.
 pub const MOST_SUBJECTS: usize = 2000;
@@ -15,7 +15,7 @@ pub const MOST_VALUES: usize = 20;
 
 /// What was seen, by clause and subject.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Compared {
+pub struct ObservedValues {
     subjects: BTreeMap<&'static str, BTreeMap<String, Values>>,
 }
 
@@ -23,11 +23,11 @@ pub struct Compared {
 pub(super) type Values = BTreeMap<(Option<String>, String), Places>;
 
 /// Where one value was seen.
-pub(super) type Places = BTreeMap<(Row, Column, Place), Entry>;
+pub(super) type Places = BTreeMap<(EndpointRow, Column, Location), FindingOccurrences>;
 
 /// A value that is not like the others.
 #[derive(Debug)]
-pub(super) struct Odd {
+pub(super) struct Outlier {
     pub(super) clause: &'static str,
     /// What it should have been.
     pub(super) agreed: String,
@@ -39,14 +39,20 @@ pub(super) struct Odd {
 
 /// What came of comparing: how often each clause was kept, and what is odd.
 #[derive(Debug, Default)]
-pub(super) struct Conclusion {
+pub(super) struct ConsistencyResult {
     pub(super) kept: BTreeMap<&'static str, u64>,
-    pub(super) odd: Vec<Odd>,
+    pub(super) odd: Vec<Outlier>,
 }
 
-impl Compared {
-    pub(super) fn enter(&mut self, sight: Sight, row: &Row, column: Column, address: Address) {
-        let Sight { clause, subject, value, place, part } = sight;
+impl ObservedValues {
+    pub(super) fn enter(
+        &mut self,
+        sight: Observation,
+        row: &EndpointRow,
+        column: Column,
+        address: Address,
+    ) {
+        let Observation { clause, subject, value, place, part } = sight;
         let (value, place) = ((part, value), (row.clone(), column, place));
         // Most of what is seen was seen before.
         let known = self.subjects.get_mut(clause).and_then(|subjects| subjects.get_mut(&subject));
@@ -55,7 +61,7 @@ impl Compared {
             entry.count += 1;
             return keep_first(&mut entry.first, address);
         }
-        let entry = Entry { count: 1, first: BTreeSet::from([address]) };
+        let entry = FindingOccurrences { count: 1, first: BTreeSet::from([address]) };
         let values = BTreeMap::from([(value, BTreeMap::from([(place, entry)]))]);
         self.add_values(clause, subject, values);
     }
@@ -98,8 +104,8 @@ impl Compared {
     }
 
     /// Compares the values of every subject; most of them say how it should be.
-    pub(super) fn conclude(self) -> Conclusion {
-        let mut conclusion = Conclusion::default();
+    pub(super) fn conclude(self) -> ConsistencyResult {
+        let mut conclusion = ConsistencyResult::default();
         for (clause, subjects) in self.subjects {
             for (subject, values) in subjects {
                 if values.keys().any(|(part, _)| part.is_some()) {
@@ -121,7 +127,7 @@ fn first(places: &Places) -> Option<Address> {
     places.values().filter_map(|entry| entry.first.first().copied()).min()
 }
 
-impl Conclusion {
+impl ConsistencyResult {
     fn subject(&mut self, clause: &'static str, subject: &str, mut values: Values) {
         let total: u64 = values.values().map(count).sum();
         let order = |places: &Places| (count(places), std::cmp::Reverse(first(places)));
@@ -133,7 +139,7 @@ impl Conclusion {
         let unlike = first(&places);
         for ((_, seen), places) in values {
             let agreed = format!("{}, as in {kept} of {total} {subject}", most.1);
-            self.odd.push(Odd { clause, agreed, seen, unlike, places });
+            self.odd.push(Outlier { clause, agreed, seen, unlike, places });
         }
     }
 
@@ -155,7 +161,7 @@ impl Conclusion {
             }
             let agreed = format!("{}, as in {}", leader.1, name(&leader.0));
             let seen = format!("{seen}, in {}", name(&part));
-            self.odd.push(Odd { clause, agreed, seen, unlike, places });
+            self.odd.push(Outlier { clause, agreed, seen, unlike, places });
         }
     }
 }

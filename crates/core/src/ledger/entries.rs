@@ -2,9 +2,9 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use crate::address::{Address, Place};
+use crate::address::{Address, Location};
 use crate::clause::{COUNT, catalogue, place_of};
-use crate::finding::Weight;
+use crate::finding::Severity;
 use crate::situation::Situation;
 
 /// Of equal findings, the addresses of so many are kept.
@@ -18,7 +18,7 @@ pub type Column = Option<Situation>;
 
 /// The exchanges of one cell of the grid.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Cell {
+pub struct LedgerCell {
     /// Those without a breach.
     pub kept: u64,
     /// Those with one or more.
@@ -46,13 +46,13 @@ pub(super) fn keep_first(first: &mut BTreeSet<Address>, address: Address) {
 
 /// What makes two findings the same but for the exchange.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
-pub struct Key {
+pub struct FindingKey {
     /// The weight; breaches come first.
-    pub weight: Weight,
+    pub weight: Severity,
     /// The clause's name.
     pub clause: &'static str,
     /// Where in the exchange.
-    pub place: Place,
+    pub place: Location,
     /// What was agreed.
     pub agreed: String,
     /// What was seen.
@@ -65,7 +65,7 @@ pub struct Key {
 
 /// Where equal findings stand.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Entry {
+pub struct FindingOccurrences {
     /// How many exchanges have it.
     pub count: u64,
     /// The first of them.
@@ -74,16 +74,16 @@ pub struct Entry {
 
 /// The findings of one clause at one endpoint.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Entries {
+pub struct ClauseFindings {
     /// The kept ones.
-    pub kept: BTreeMap<Key, Entry>,
+    pub kept: BTreeMap<FindingKey, FindingOccurrences>,
     /// How many findings more there are, with other texts.
-    pub more: BTreeMap<Weight, u64>,
+    pub more: BTreeMap<Severity, u64>,
 }
 
 /// How often a clause was kept, broken and not judged, in exchanges.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub struct Tally {
+pub struct ClauseTally {
     /// Kept.
     pub kept: u64,
     /// Broken: at least one finding.
@@ -94,28 +94,28 @@ pub struct Tally {
 
 /// The tallies of all clauses.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Tallies([Tally; COUNT]);
+pub struct ClauseTallies([ClauseTally; COUNT]);
 
-impl Default for Tallies {
+impl Default for ClauseTallies {
     fn default() -> Self {
-        Self([Tally::default(); COUNT])
+        Self([ClauseTally::default(); COUNT])
     }
 }
 
-impl Tallies {
+impl ClauseTallies {
     /// The clauses that were judged or should have been, in the order of their names.
-    pub fn iter(&self) -> impl Iterator<Item = (&'static str, Tally)> {
+    pub fn iter(&self) -> impl Iterator<Item = (&'static str, ClauseTally)> {
         let all = catalogue().zip(self.0).map(|(clause, tally)| (clause.name, tally));
-        all.filter(|(_, tally)| *tally != Tally::default())
+        all.filter(|(_, tally)| *tally != ClauseTally::default())
     }
 
     /// The tally of the clause at this place of the catalogue; beyond it, nothing is counted.
-    pub(super) fn at(&mut self, place: usize) -> Option<&mut Tally> {
+    pub(super) fn at(&mut self, place: usize) -> Option<&mut ClauseTally> {
         self.0.get_mut(place)
     }
 
     /// The tally of the clause of that name.
-    pub(super) fn of(&mut self, name: &str) -> Option<&mut Tally> {
+    pub(super) fn of(&mut self, name: &str) -> Option<&mut ClauseTally> {
         self.at(place_of(name)?)
     }
 
@@ -128,10 +128,10 @@ impl Tallies {
     }
 }
 
-impl Entries {
+impl ClauseFindings {
     /// Keeps the entries that come first by their key, so that it does not matter which came earlier:
     /// a key that is among the first in the end was among the first all the time.
-    pub(super) fn add(&mut self, key: Key, entry: Entry) {
+    pub(super) fn add(&mut self, key: FindingKey, entry: FindingOccurrences) {
         self.kept.entry(key).or_default().add(entry);
         while self.kept.len() > MOST_ENTRIES {
             if let Some((key, entry)) = self.kept.pop_last() {
@@ -158,7 +158,7 @@ impl Entries {
     }
 }
 
-impl Entry {
+impl FindingOccurrences {
     /// Keeps the first addresses.
     pub(super) fn add(&mut self, other: Self) {
         self.count += other.count;

@@ -6,15 +6,15 @@
 
 use sha2::{Digest as _, Sha256};
 
-use super::Key;
-use crate::address::Place;
+use super::FindingKey;
+use crate::address::Location;
 use crate::contract::{Contract, Waiver};
 use crate::pointer::tokens;
 
 /// The fingerprint of a finding in the row of that name: 16 hexadecimal digits.
 #[must_use]
-pub fn fingerprint(row: &str, key: &Key) -> String {
-    let Key { weight: _, clause, place, agreed, seen, note: _, unlike: _ } = key;
+pub fn fingerprint(row: &str, key: &FindingKey) -> String {
+    let FindingKey { weight: _, clause, place, agreed, seen, note: _, unlike: _ } = key;
     // Behind a colon stands what was recorded, as in 'a version: …'.
     let seen = seen.split(": ").next().unwrap_or_default();
     let mut hash = Sha256::new();
@@ -32,8 +32,8 @@ pub(crate) fn of_unused(waiver: &Waiver, contract: &Contract) -> String {
     format!("unused waiver of {} at {row}", waiver.clause)
 }
 
-fn settled_place(place: &Place) -> String {
-    let Place::Pointer(pointer) = place else { return place.to_string() };
+fn settled_place(place: &Location) -> String {
+    let Location::Pointer(pointer) = place else { return place.to_string() };
     let steps = tokens(pointer).unwrap_or_default();
     let varies = |step: &str| step.contains(|c: char| c.is_ascii_digit());
     steps.iter().map(|step| if varies(step) { "/*" } else { step }).collect::<Vec<_>>().join("/")
@@ -69,13 +69,16 @@ fn settled(text: &str) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::finding::Weight;
+    use crate::finding::Severity;
 
     fn of(clause: &'static str, pointer: &str, agreed: &str, seen: &str) -> String {
-        let place = Place::Pointer(pointer.to_owned());
+        let place = Location::Pointer(pointer.to_owned());
         let (agreed, seen) = (agreed.to_owned(), seen.to_owned());
-        let (note, unlike, weight) = (None, None, Weight::Breach);
-        fingerprint("GET /berths", &Key { weight, clause, place, agreed, seen, note, unlike })
+        let (note, unlike, weight) = (None, None, Severity::Breach);
+        fingerprint(
+            "GET /berths",
+            &FindingKey { weight, clause, place, agreed, seen, note, unlike },
+        )
     }
 
     #[test]

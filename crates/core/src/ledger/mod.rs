@@ -15,12 +15,13 @@ pub(crate) mod fingerprint;
 mod sum;
 mod waivers;
 
-pub use crate::contract::Row;
-pub use compared::{Compared, MOST_SUBJECTS, MOST_VALUES};
+pub use crate::contract::EndpointRow;
+pub use compared::{MOST_SUBJECTS, MOST_VALUES, ObservedValues};
 pub use entries::{
-    Cell, Column, Entries, Entry, Key, MOST_ADDRESSES, MOST_ENTRIES, Tallies, Tally,
+    ClauseFindings, ClauseTallies, ClauseTally, Column, FindingKey, FindingOccurrences, LedgerCell,
+    MOST_ADDRESSES, MOST_ENTRIES,
 };
-pub use file::{Baseline, Refusal, Restored};
+pub use file::{Baseline, LedgerError, RestoredLedger};
 pub use fingerprint::fingerprint;
-pub use sum::{Ledger, Stale};
+pub use sum::{Ledger, StaleWaiver};
 pub use waivers::waivers;

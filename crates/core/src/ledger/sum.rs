@@ -3,14 +3,17 @@
 use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::compared::{Conclusion, Odd};
+use super::compared::{ConsistencyResult, Outlier};
 use super::entries::keep_first;
-use super::{Cell, Column, Compared, Entries, Entry, Key, Row, Tallies};
-use crate::clause::{Judgement, clause, place_of};
-use crate::contract::{Contract, Validity, Weighing};
-use crate::finding::{Finding, Weight};
-use crate::place::{AnswerBody, CUT, Placed, Verdict};
-use crate::recording::Losses;
+use super::{
+    ClauseFindings, ClauseTallies, Column, EndpointRow, FindingKey, FindingOccurrences, LedgerCell,
+    ObservedValues,
+};
+use crate::clause::{ExchangeResult, clause, place_of};
+use crate::contract::{Contract, SeverityOverride, WaiverValidity};
+use crate::finding::{Finding, Severity};
+use crate::place::{CUT, Classified, ParsedBody, StatusVerdict};
+use crate::recording::UnreadableParts;
 
 /// The sum of a check.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
@@ -22,46 +25,46 @@ pub struct Ledger {
     /// Answers that could not be judged wholly, by reason, in exchanges.
     pub unjudged: BTreeMap<Cow<'static, str>, u64>,
     /// The grid.
-    pub grid: BTreeMap<(Row, Column), Cell>,
+    pub grid: BTreeMap<(EndpointRow, Column), LedgerCell>,
     /// The findings.
-    pub findings: BTreeMap<(Row, &'static str), Entries>,
+    pub findings: BTreeMap<(EndpointRow, &'static str), ClauseFindings>,
     /// Each clause's count.
-    pub clauses: Tallies,
+    pub clauses: ClauseTallies,
     /// How many findings there are of each weight.
-    pub weights: BTreeMap<Weight, u64>,
+    pub weights: BTreeMap<Severity, u64>,
     /// What could not be read.
-    pub losses: Losses,
+    pub losses: UnreadableParts,
     /// The recordings without any credentials in them, in which `credentials-missing` was therefore
     /// not judged though an endpoint needs credentials.
     pub without_credentials: BTreeSet<u32>,
     /// The findings that a waiver covers, by the waiver's place in the contract.
-    pub waived: BTreeMap<usize, Entries>,
+    pub waived: BTreeMap<usize, ClauseFindings>,
     /// Waivers that should go, by their place in the contract.
-    pub stale: BTreeMap<usize, Stale>,
+    pub stale: BTreeMap<usize, StaleWaiver>,
     /// How often each fault came, by its name.
     pub faults: BTreeMap<String, u64>,
     /// How often each of the contract's cases was tried, by its place in the contract.
     pub cases: BTreeMap<usize, u64>,
     /// What clauses that compare exchanges saw, until the ledger is concluded.
-    pub compared: Compared,
+    pub compared: ObservedValues,
 }
 
 /// Why a waiver should go.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Stale {
+pub enum StaleWaiver {
     /// Its day is over: a breach.
     Expired,
     /// It covers no finding: a remark.
     Unused,
 }
 
-impl Stale {
+impl StaleWaiver {
     /// What it weighs.
     #[must_use]
-    pub fn weight(self) -> Weight {
+    pub fn weight(self) -> Severity {
         match self {
-            Self::Expired => Weight::Breach,
-            Self::Unused => Weight::Remark,
+            Self::Expired => Severity::Breach,
+            Self::Unused => Severity::Remark,
         }
     }
 }
@@ -79,17 +82,17 @@ impl Ledger {
     }
 
     /// Enters what was found in one exchange.
-    pub fn enter(&mut self, placed: &Placed<'_>, judgement: Judgement) {
-        let Judgement { mut findings, kept, unjudged, sights } = judgement;
+    pub fn enter(&mut self, placed: &Classified<'_>, judgement: ExchangeResult) {
+        let ExchangeResult { mut findings, kept, unjudged, sights } = judgement;
         self.judged += 1;
         let row = placed.row();
         // Into a success nobody looks, so it does not matter if the recording kept its body; but one
         // that was cut is no success to rely on.
         let unknown = match placed.body_if_looked_at() {
-            Some(AnswerBody::Unknown(reason)) => Some(*reason),
+            Some(ParsedBody::Unknown(reason)) => Some(*reason),
             None if placed.is_cut() => Some(CUT),
             _ => match placed.verdict {
-                Verdict::NotJudged(reason) => Some(reason),
+                StatusVerdict::NotJudged(reason) => Some(reason),
                 _ => None,
             },
         };
@@ -112,7 +115,7 @@ impl Ledger {
         findings.retain(|finding| !self.waive(placed.contract, &row, finding));
         let cell = self.grid.entry((row.clone(), column)).or_default();
         let address = placed.exchange.address;
-        if findings.iter().any(|finding| finding.weight == Weight::Breach) {
+        if findings.iter().any(|finding| finding.weight == Severity::Breach) {
             cell.broken += 1;
             keep_first(&mut cell.first_broken, address);
         } else if unknown.is_some() {
@@ -137,14 +140,14 @@ impl Ledger {
         }
     }
 
-    fn find(&mut self, row: &Row, finding: Finding) {
+    fn find(&mut self, row: &EndpointRow, finding: Finding) {
         let (key, entry) = keyed(finding);
         *self.weights.entry(key.weight).or_default() += entry.count;
         self.findings.entry((row.clone(), key.clause)).or_default().add(key, entry);
     }
 
     /// Enters a finding as waived, if a waiver covers it.
-    fn waive(&mut self, contract: &Contract, row: &Row, finding: &Finding) -> bool {
+    fn waive(&mut self, contract: &Contract, row: &EndpointRow, finding: &Finding) -> bool {
         let Some(waiver) = contract.waiver_for(finding.clause, row) else {
             return false;
         };
@@ -156,7 +159,7 @@ impl Ledger {
     /// Judges what can only be judged when everything was seen: what exchanges have in common, and
     /// which waivers should go. To be called once, after all ledgers were added up.
     pub fn conclude(&mut self, contract: &Contract) {
-        let Conclusion { kept, odd } = std::mem::take(&mut self.compared).conclude();
+        let ConsistencyResult { kept, odd } = std::mem::take(&mut self.compared).conclude();
         for (name, count) in kept {
             self.clauses.of(name).into_iter().for_each(|tally| tally.kept += count);
         }
@@ -165,32 +168,32 @@ impl Ledger {
         }
         for (at, waiver) in contract.waivers.iter().enumerate() {
             let stale = match waiver.state {
-                Validity::Expired => Stale::Expired,
-                Validity::InForce if !self.waived.contains_key(&at) => Stale::Unused,
-                Validity::InForce => continue,
+                WaiverValidity::Expired => StaleWaiver::Expired,
+                WaiverValidity::InForce if !self.waived.contains_key(&at) => StaleWaiver::Unused,
+                WaiverValidity::InForce => continue,
             };
             *self.weights.entry(stale.weight()).or_default() += 1;
             self.stale.insert(at, stale);
         }
     }
 
-    fn odd(&mut self, contract: &Contract, odd: Odd) {
-        let Odd { clause: name, agreed, seen, unlike, places } = odd;
-        let usual = clause(name).map_or(Weight::Remark, |clause| clause.weight);
+    fn odd(&mut self, contract: &Contract, odd: Outlier) {
+        let Outlier { clause: name, agreed, seen, unlike, places } = odd;
+        let usual = clause(name).map_or(Severity::Remark, |clause| clause.weight);
         let weight = match place_of(name).and_then(|place| contract.weighing(place)) {
-            Some(Weighing::As(weight)) => weight,
-            Some(Weighing::Off) | None => usual,
+            Some(SeverityOverride::As(weight)) => weight,
+            Some(SeverityOverride::Off) | None => usual,
         };
         for ((row, column, place), entry) in places {
             let (agreed, seen) = (agreed.clone(), seen.clone());
-            let key = Key { weight, clause: name, place, agreed, seen, note: None, unlike };
+            let key = FindingKey { weight, clause: name, place, agreed, seen, note: None, unlike };
             self.clauses.of(name).into_iter().for_each(|tally| tally.broken += entry.count);
             if let Some(waiver) = contract.waiver_for(name, &row) {
                 self.waived.entry(waiver).or_default().add(key, entry);
                 continue;
             }
             *self.weights.entry(weight).or_default() += entry.count;
-            if weight == Weight::Breach {
+            if weight == Severity::Breach {
                 let cell = self.grid.entry((row.clone(), column)).or_default();
                 cell.across += entry.count;
                 entry.first.iter().for_each(|at| keep_first(&mut cell.first_broken, *at));
@@ -257,42 +260,42 @@ impl Ledger {
 
     /// How many findings there are of a weight.
     #[must_use]
-    pub fn count(&self, weight: Weight) -> u64 {
+    pub fn count(&self, weight: Severity) -> u64 {
         self.weights.get(&weight).copied().unwrap_or_default()
     }
 }
 
 /// A finding as an entry of its own.
-fn keyed(finding: Finding) -> (Key, Entry) {
+fn keyed(finding: Finding) -> (FindingKey, FindingOccurrences) {
     let Finding { clause, weight, address, place, agreed, seen, note, unlike } = finding;
-    let key = Key { weight, clause, place, agreed, seen, note, unlike };
-    (key, Entry { count: 1, first: BTreeSet::from([address]) })
+    let key = FindingKey { weight, clause, place, agreed, seen, note, unlike };
+    (key, FindingOccurrences { count: 1, first: BTreeSet::from([address]) })
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::address::{Address, Place};
+    use crate::address::{Address, Location};
     use crate::ledger::MOST_ENTRIES;
-    use crate::recording::{Loss, MOST_LOSSES};
+    use crate::recording::{MOST_LOSSES, Unreadable};
 
     fn ledger(texts: &[u32], recording: u32) -> Ledger {
         let mut ledger = Ledger::new();
         for (number, text) in (1..).zip(texts) {
             ledger.find(
-                &Row::NoRoute,
+                &EndpointRow::NoRoute,
                 Finding {
                     clause: "status.declared",
-                    weight: if text % 3 == 0 { Weight::Remark } else { Weight::Breach },
+                    weight: if text % 3 == 0 { Severity::Remark } else { Severity::Breach },
                     address: Address { recording, number },
-                    place: Place::StatusLine,
+                    place: Location::StatusLine,
                     agreed: String::new(),
                     seen: format!("{text:04}"),
                     note: None,
                     unlike: None,
                 },
             );
-            ledger.losses.enter(Loss {
+            ledger.losses.enter(Unreadable {
                 recording,
                 offset: number,
                 number: None,
@@ -321,7 +324,7 @@ mod tests {
         for order in [[0, 2, 1], [1, 0, 2], [1, 2, 0], [2, 0, 1], [2, 1, 0]] {
             assert_eq!(sum(order), first);
         }
-        let entries = &first.findings[&(Row::NoRoute, "status.declared")];
+        let entries = &first.findings[&(EndpointRow::NoRoute, "status.declared")];
         let kept: u64 = entries.kept.values().map(|entry| entry.count).sum();
         let more: u64 = entries.more.values().sum();
         assert_eq!((entries.kept.len(), kept + more), (MOST_ENTRIES, 330));

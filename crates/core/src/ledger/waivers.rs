@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 
 use jiff::civil::Date;
 
-use super::{Ledger, Row};
+use super::{EndpointRow, Ledger};
 use crate::contract::Contract;
 use crate::draft::quoted;
 use crate::gate::Gate;
@@ -19,7 +19,7 @@ pub fn waivers(
     until: Date,
     reason: &str,
 ) -> Option<String> {
-    let mut failing: BTreeSet<(&Row, &str)> = BTreeSet::new();
+    let mut failing: BTreeSet<(&EndpointRow, &str)> = BTreeSet::new();
     for ((row, clause), entries) in &ledger.findings {
         let name = row.name(contract);
         let more = entries

@@ -4,22 +4,25 @@ use std::ops::RangeInclusive;
 
 use serde_json::Value;
 
-use super::description::Desk;
-use super::operation::Source;
-use crate::contract::{Documented, DocumentedAnswer};
+use super::description::DescriptionReader;
+use super::operation::OperationSource;
+use crate::contract::{DocumentedResponse, DocumentedResponses};
 use crate::media;
 use crate::pointer::join;
 
 /// What the documented answers say.
 #[derive(Default)]
-pub(super) struct Answers {
+pub(super) struct ResponsesReader {
     pub(super) success: Option<Vec<u16>>,
     pub(super) produces: Option<Vec<String>>,
-    pub(super) documented: Documented,
+    pub(super) documented: DocumentedResponses,
 }
 
-pub(super) fn documented(desk: &mut Desk<'_, '_>, source: &Source<'_>) -> Answers {
-    let mut answers = Answers::default();
+pub(super) fn documented(
+    desk: &mut DescriptionReader<'_, '_>,
+    source: &OperationSource<'_>,
+) -> ResponsesReader {
+    let mut answers = ResponsesReader::default();
     let responses = source.operation.get("responses").and_then(Value::as_object);
     let (mut success, mut all_are_named) = (Vec::new(), true);
     let mut produces: Vec<String> = Vec::new();
@@ -63,7 +66,7 @@ pub(super) fn documented(desk: &mut Desk<'_, '_>, source: &Source<'_>) -> Answer
             content.push((essence, schema));
         }
         let name = name.clone();
-        answers.documented.answers.push(DocumentedAnswer { statuses, name, content });
+        answers.documented.answers.push(DocumentedResponse { statuses, name, content });
     }
     answers.success = (!success.is_empty() && all_are_named).then_some(success);
     answers.produces = (!produces.is_empty()).then_some(produces);

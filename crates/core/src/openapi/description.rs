@@ -7,7 +7,7 @@ use serde_json::Value;
 use super::operation;
 use crate::contract::{Router, Rules, Server};
 use crate::pointer::{from_tokens, join};
-use crate::schema::{DocumentId, Library, Schema};
+use crate::schema::{CompiledSchema, DocumentId, SchemaLibrary};
 
 /// What was read out of a description.
 #[derive(Debug, Default)]
@@ -33,11 +33,11 @@ pub(crate) struct Operation {
 const METHODS: [&str; 8] = ["get", "put", "post", "delete", "options", "head", "patch", "trace"];
 
 /// A description in the reading.
-pub(super) struct Desk<'l, 'f> {
-    pub(super) library: &'l mut Library<'f>,
+pub(super) struct DescriptionReader<'l, 'f> {
+    pub(super) library: &'l mut SchemaLibrary<'f>,
     pub(super) id: DocumentId,
     /// Compiled schemas by place; none where one does not compile.
-    schemas: BTreeMap<(DocumentId, String), Option<Schema>>,
+    schemas: BTreeMap<(DocumentId, String), Option<CompiledSchema>>,
     /// What was not understood, with the first place and how often.
     notices: BTreeMap<String, (String, u64)>,
 }
@@ -47,7 +47,7 @@ impl Description {
     ///
     /// # Errors
     /// Why the document is no description.
-    pub(crate) fn read(library: &mut Library<'_>, id: DocumentId) -> Result<Self, String> {
+    pub(crate) fn read(library: &mut SchemaLibrary<'_>, id: DocumentId) -> Result<Self, String> {
         let root = library.document(id).map(|document| document.value.clone());
         let root = root.ok_or("no such document")?;
         let version = root.get("openapi").and_then(Value::as_str).unwrap_or_default().to_owned();
@@ -55,7 +55,7 @@ impl Description {
             return Err("it has no `openapi: 3.x`, so it is no OpenAPI description".to_owned());
         }
         let (schemas, notices) = Default::default();
-        let mut desk = Desk { library, id, schemas, notices };
+        let mut desk = DescriptionReader { library, id, schemas, notices };
         if !version.starts_with("3.0") && !version.starts_with("3.1") {
             desk.notice(&format!("version {version} is read as 3.1"), "openapi");
         }
@@ -73,7 +73,7 @@ impl Description {
     }
 }
 
-impl Desk<'_, '_> {
+impl DescriptionReader<'_, '_> {
     /// Something that is not understood, and where it stands.
     pub(super) fn notice(&mut self, what: &str, place: &str) {
         let first = || (place.to_owned(), 0);
@@ -163,7 +163,7 @@ impl Desk<'_, '_> {
                 self.notice("a path that differs from another only in a parameter's name", &name);
                 continue;
             }
-            let source = operation::Source {
+            let source = operation::OperationSource {
                 id,
                 place: join(&place, method),
                 above: place.clone(),
@@ -179,7 +179,12 @@ impl Desk<'_, '_> {
     }
 
     /// The schema at a place, compiled once; none where it does not compile, which is a notice.
-    pub(super) fn schema(&mut self, id: DocumentId, place: &str, name: &str) -> Option<Schema> {
+    pub(super) fn schema(
+        &mut self,
+        id: DocumentId,
+        place: &str,
+        name: &str,
+    ) -> Option<CompiledSchema> {
         let (id, place) = match self.library.follow(id, place) {
             Ok((id, place, _)) => (id, place),
             Err(reason) => {

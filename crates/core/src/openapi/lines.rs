@@ -4,12 +4,12 @@ use std::collections::HashMap;
 
 /// The lines of a description, with those that start with a path.
 #[derive(Debug)]
-pub(crate) struct Lines<'t> {
+pub(crate) struct PathLines<'t> {
     lines: Vec<&'t str>,
     paths: HashMap<&'t str, usize>,
 }
 
-impl<'t> Lines<'t> {
+impl<'t> PathLines<'t> {
     pub(crate) fn of(text: &'t str) -> Self {
         let lines: Vec<&str> = text.lines().collect();
         let mut paths = HashMap::new();
@@ -54,20 +54,20 @@ fn key(line: &str) -> Option<&str> {
 
 #[cfg(test)]
 mod tests {
-    use super::Lines;
+    use super::PathLines;
 
     #[test]
     fn operations_are_found_by_their_layout() {
         let yaml = "openapi: 3.1.0\npaths:\n  /berths/{id}:\n    summary: x\n    get:\n      a: b\n  \
                     '/b':\n    post:\n";
-        let yaml = Lines::of(yaml);
+        let yaml = PathLines::of(yaml);
         assert_eq!(yaml.operation("GET", "/berths/{id}"), Some(5));
         assert_eq!(yaml.operation("PUT", "/berths/{id}"), Some(3));
         assert_eq!(yaml.operation("POST", "/b"), Some(8));
         assert_eq!(yaml.operation("GET", "/c"), None);
-        let json = Lines::of("{\n \"paths\": {\n  \"/b\": {\n   \"get\": {}\n  }}}");
+        let json = PathLines::of("{\n \"paths\": {\n  \"/b\": {\n   \"get\": {}\n  }}}");
         assert_eq!(json.operation("GET", "/b"), Some(4));
-        let line = Lines::of("{\"paths\":{\"/b\":{\"get\":{}}}}");
+        let line = PathLines::of("{\"paths\":{\"/b\":{\"get\":{}}}}");
         assert_eq!(line.operation("GET", "/b"), Some(1));
     }
 }

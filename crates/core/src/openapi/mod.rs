@@ -11,4 +11,4 @@ mod operation;
 mod parameters;
 
 pub(crate) use description::{Description, Operation};
-pub(crate) use lines::Lines;
+pub(crate) use lines::PathLines;

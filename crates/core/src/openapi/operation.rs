@@ -3,15 +3,15 @@
 use serde_json::Value;
 
 use super::answers::documented;
-use super::description::Desk;
+use super::description::DescriptionReader;
 use super::parameters::parameters;
-use crate::contract::{BodyRules, Needs, Required, Rules};
+use crate::contract::{Authentication, BodyPresence, BodyRules, Rules};
 use crate::media;
 use crate::pointer::{from_tokens, join};
 use crate::schema::DocumentId;
 
 /// Where an operation stands.
-pub(super) struct Source<'v> {
+pub(super) struct OperationSource<'v> {
     pub(super) id: DocumentId,
     /// The operation's own place.
     pub(super) place: String,
@@ -24,7 +24,7 @@ pub(super) struct Source<'v> {
     pub(super) name: &'v str,
 }
 
-pub(super) fn rules(desk: &mut Desk<'_, '_>, source: &Source<'_>) -> Rules {
+pub(super) fn rules(desk: &mut DescriptionReader<'_, '_>, source: &OperationSource<'_>) -> Rules {
     let answers = documented(desk, source);
     let (accepts, body) = body(desk, source);
     Rules {
@@ -41,11 +41,11 @@ pub(super) fn rules(desk: &mut Desk<'_, '_>, source: &Source<'_>) -> Rules {
 
 /// Security requirements are alternatives; an empty one makes them optional (OpenAPI 3.1.1 section
 /// 4.8.30).
-fn needs(desk: &Desk<'_, '_>, source: &Source<'_>) -> Option<Needs> {
+fn needs(desk: &DescriptionReader<'_, '_>, source: &OperationSource<'_>) -> Option<Authentication> {
     let own = source.operation.get("security").or_else(|| source.root.get("security"));
     let alternatives = own?.as_array()?;
     if alternatives.is_empty() {
-        return Some(Needs::Nothing);
+        return Some(Authentication::Nothing);
     }
     let in_headers = |requirement: &Value| {
         requirement.as_object().is_some_and(|schemes| {
@@ -56,11 +56,14 @@ fn needs(desk: &Desk<'_, '_>, source: &Source<'_>) -> Option<Needs> {
                 })
         })
     };
-    alternatives.iter().all(in_headers).then_some(Needs::Credentials)
+    alternatives.iter().all(in_headers).then_some(Authentication::Credentials)
 }
 
 /// The media types of the body, and its rules.
-fn body(desk: &mut Desk<'_, '_>, source: &Source<'_>) -> (Option<Vec<String>>, Option<BodyRules>) {
+fn body(
+    desk: &mut DescriptionReader<'_, '_>,
+    source: &OperationSource<'_>,
+) -> (Option<Vec<String>>, Option<BodyRules>) {
     if source.operation.get("requestBody").is_none() {
         return (None, None);
     }
@@ -76,8 +79,8 @@ fn body(desk: &mut Desk<'_, '_>, source: &Source<'_>) -> (Option<Vec<String>>, O
     let accepts: Vec<String> =
         content.keys().map(|media| media::essence(media).into_owned()).collect();
     let required = match body.get("required") {
-        Some(Value::Bool(true)) => Required::Yes,
-        _ => Required::No,
+        Some(Value::Bool(true)) => BodyPresence::Yes,
+        _ => BodyPresence::No,
     };
     let mut rules = BodyRules { required, ..BodyRules::default() };
     let json = content.keys().find(|media| media::is_json(&media::essence(media)));
@@ -92,6 +95,6 @@ fn body(desk: &mut Desk<'_, '_>, source: &Source<'_>) -> (Option<Vec<String>>, O
             rules.schema = desk.schema(id, &place, source.name);
         }
     }
-    let has_rules = rules.schema.is_some() || rules.required == Required::Yes;
+    let has_rules = rules.schema.is_some() || rules.required == BodyPresence::Yes;
     (Some(accepts).filter(|types| !types.is_empty()), has_rules.then_some(rules))
 }

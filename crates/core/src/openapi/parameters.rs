@@ -2,9 +2,9 @@
 
 use serde_json::Value;
 
-use super::description::Desk;
-use super::operation::Source;
-use crate::contract::{In, Parameter, ParameterRule};
+use super::description::DescriptionReader;
+use super::operation::OperationSource;
+use crate::contract::{Parameter, ParameterLocation, ParameterRule};
 use crate::pointer::{join, join_index};
 use crate::schema::DocumentId;
 use crate::situation::Situation;
@@ -13,7 +13,10 @@ use crate::situation::Situation;
 const NOT_PARAMETERS: [&str; 3] = ["accept", "content-type", "authorization"];
 
 /// The parameters of the operation, and those of its path that it does not describe anew.
-pub(super) fn parameters(desk: &mut Desk<'_, '_>, source: &Source<'_>) -> Vec<Parameter> {
+pub(super) fn parameters(
+    desk: &mut DescriptionReader<'_, '_>,
+    source: &OperationSource<'_>,
+) -> Vec<Parameter> {
     let mut found: Vec<Parameter> = Vec::new();
     for (owner, place) in [(source.operation, &source.place), (source.item, &source.above)] {
         let list = owner.get("parameters").and_then(Value::as_array);
@@ -30,8 +33,8 @@ pub(super) fn parameters(desk: &mut Desk<'_, '_>, source: &Source<'_>) -> Vec<Pa
 }
 
 fn parameter(
-    desk: &mut Desk<'_, '_>,
-    source: &Source<'_>,
+    desk: &mut DescriptionReader<'_, '_>,
+    source: &OperationSource<'_>,
     id: DocumentId,
     place: &str,
 ) -> Option<Parameter> {
@@ -45,10 +48,10 @@ fn parameter(
     let text = |name: &str| value.get(name).and_then(Value::as_str);
     let name = text("name")?.to_owned();
     let place_of = match text("in")? {
-        "path" => In::Path,
-        "query" => In::Query,
+        "path" => ParameterLocation::Path,
+        "query" => ParameterLocation::Query,
         "header" if NOT_PARAMETERS.contains(&name.to_ascii_lowercase().as_str()) => return None,
-        "header" => In::Header,
+        "header" => ParameterLocation::Header,
         other => {
             desk.notice(&format!("parameters in {other} are not judged"), source.name);
             return None;
@@ -72,7 +75,8 @@ fn parameter(
         return None;
     }
     let rule = ParameterRule::Schema(desk.schema(id, &at, source.name)?);
-    let optional = value.get("required") != Some(&Value::Bool(true)) && place_of != In::Path;
+    let optional =
+        value.get("required") != Some(&Value::Bool(true)) && place_of != ParameterLocation::Path;
     let otherwise = Situation::ParametersInvalid;
     Some(Parameter { place: place_of, name, optional, rule, otherwise })
 }

@@ -13,7 +13,7 @@ pub const CUT: &str = "the answer was cut";
 
 /// An answer's body.
 #[derive(Debug)]
-pub enum AnswerBody {
+pub enum ParsedBody {
     /// There is none, or only white space.
     Empty,
     /// It can't be judged: cut, not kept, or beyond what is held.
@@ -33,7 +33,7 @@ pub enum AnswerBody {
     Text(String),
 }
 
-impl AnswerBody {
+impl ParsedBody {
     /// The body of an answer.
     #[must_use]
     pub fn read(response: &Response<'_>) -> Self {

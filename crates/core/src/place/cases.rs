@@ -4,17 +4,17 @@ use std::borrow::Cow;
 
 use serde_json::Value;
 
-use super::Spot;
-use super::parameters::Values;
-use super::request::{Asked, Situations};
-use crate::contract::{Case, Condition, Expect, In};
+use super::RouteMatch;
+use super::parameters::ParameterValues;
+use super::request::{RequestSituations, RoutedRequest};
+use crate::contract::{Case, Condition, Expectation, ParameterLocation};
 use crate::exchange::RequestBody;
 use crate::json::Json;
 use crate::pointer::{resolve, tokens};
-use crate::shape::{Shapes, text_fits, value_fits};
+use crate::shape::{ShapeTable, text_fits, value_fits};
 
 /// Adds what the cases tell that match the request.
-pub(super) fn apply(asked: &Asked<'_, '_>, situations: &mut Situations<'_>) {
+pub(super) fn apply(asked: &RoutedRequest<'_, '_>, situations: &mut RequestSituations<'_>) {
     if asked.contract.cases.is_empty() {
         return;
     }
@@ -25,20 +25,20 @@ pub(super) fn apply(asked: &Asked<'_, '_>, situations: &mut Situations<'_>) {
         }
         situations.cases.push(at);
         match case.expect {
-            Expect::Success => situations.served_by = Some(case.name.clone()),
-            Expect::Fault(id) => {
+            Expectation::Success => situations.served_by = Some(case.name.clone()),
+            Expectation::Fault(id) => {
                 if let Some(situation) = case.situation {
                     situations.holds.insert(situation);
                     situations.expected.push((id, situation));
                 }
             }
-            Expect::Open => situations.holds.extend(case.situation),
+            Expectation::Open => situations.holds.extend(case.situation),
         }
     }
 }
 
 fn matches(
-    asked: &Asked<'_, '_>,
+    asked: &RoutedRequest<'_, '_>,
     segments: &[Cow<'_, str>],
     case: &Case,
     body: Option<&Value>,
@@ -62,29 +62,29 @@ fn matches(
     // Names of path parameters are those of the case's own template, else of the endpoint's.
     let template = match asked.spot {
         _ if case.path.is_some() => case.template.as_str(),
-        Spot::Endpoint(_, endpoint) => endpoint.path.as_str(),
-        Spot::NoRoute | Spot::NoMethod(_) => "",
+        RouteMatch::Endpoint(_, endpoint) => endpoint.path.as_str(),
+        RouteMatch::NoRoute | RouteMatch::NoMethod(_) => "",
     };
-    let values = Values::of(asked, template);
+    let values = ParameterValues::of(asked, template);
     let shapes = &asked.contract.shapes;
-    let named = |place: In, condition: &Condition| {
+    let named = |place: ParameterLocation, condition: &Condition| {
         let found = values.named(place, &condition.name);
         match found.as_slice() {
             [] => condition.rule.optional,
             found => text_fits(&found.join(","), &condition.rule.typed, shapes),
         }
     };
-    case.values.iter().all(|condition| named(In::Path, condition))
-        && case.query.iter().all(|condition| named(In::Query, condition))
-        && case.headers.iter().all(|condition| named(In::Header, condition))
+    case.values.iter().all(|condition| named(ParameterLocation::Path, condition))
+        && case.query.iter().all(|condition| named(ParameterLocation::Query, condition))
+        && case.headers.iter().all(|condition| named(ParameterLocation::Header, condition))
         && (case.body.is_empty() || matches_body(asked, &case.body, body, shapes))
 }
 
 fn matches_body(
-    asked: &Asked<'_, '_>,
+    asked: &RoutedRequest<'_, '_>,
     conditions: &[Condition],
     body: Option<&Value>,
-    shapes: &Shapes,
+    shapes: &ShapeTable,
 ) -> bool {
     let read = || match &asked.exchange.request.body {
         RequestBody::Present(content) => match Json::read(&content.decode().ok()?) {

@@ -6,12 +6,12 @@
 
 use serde_json::{Map, Value};
 
-use super::named::{Form, Named, steps};
+use super::named::{LocationForm, ReportedField, steps};
 use super::usual::{CODES, LISTS, LOCATIONS, REASONS};
-use crate::contract::{Contract, FieldsAt, LocationAt};
-use crate::json::{self, Members as _};
+use crate::contract::{Contract, LocationSource, ViolationPointers};
+use crate::json::{self, MemberLookup as _};
 use crate::pointer::{from_tokens, join, join_index, resolve};
-use crate::shape::{Kind, Shape, Shapes};
+use crate::shape::{Shape, ShapeTable, TypeName};
 
 /// Nothing is nested deeper than this in an answer that people read.
 const MOST_NESTED: usize = 16;
@@ -21,7 +21,11 @@ const MOST_ENTRIES: usize = 1000;
 
 /// Every entry of the answer, in document order.
 #[must_use]
-pub fn named_places(body: &Value, shape: Option<&Shape>, contract: &Contract) -> Vec<Named> {
+pub fn named_places(
+    body: &Value,
+    shape: Option<&Shape>,
+    contract: &Contract,
+) -> Vec<ReportedField> {
     let mut found = match &contract.reading.fields {
         Some(at) => said(body, at),
         None => agreed(body, shape, &contract.shapes),
@@ -34,7 +38,7 @@ pub fn named_places(body: &Value, shape: Option<&Shape>, contract: &Contract) ->
 }
 
 /// The entries that stand where `[reading]` says.
-fn said(body: &Value, at: &FieldsAt) -> Vec<Named> {
+fn said(body: &Value, at: &ViolationPointers) -> Vec<ReportedField> {
     let mut places = vec![(String::new(), None, body)];
     for step in &at.each {
         let mut next = Vec::new();
@@ -62,11 +66,11 @@ fn said(body: &Value, at: &FieldsAt) -> Vec<Named> {
     };
     let read = |(place, key, item): (String, Option<&String>, &Value)| {
         let mut named = match &at.location {
-            LocationAt::Key => {
+            LocationSource::Key => {
                 let key = key.cloned().map(Value::from);
                 entry(item, key.as_ref(), place.clone(), &place)
             }
-            LocationAt::Steps(steps) => {
+            LocationSource::Steps(steps) => {
                 let at = format!("{place}{}", from_tokens(steps));
                 entry(item, resolve(item, steps), at, &place)
             }
@@ -83,11 +87,11 @@ fn said(body: &Value, at: &FieldsAt) -> Vec<Named> {
 }
 
 /// The entries that stand where the agreed shape has a list with a `json pointer` in its items.
-fn agreed(body: &Value, shape: Option<&Shape>, shapes: &Shapes) -> Vec<Named> {
+fn agreed(body: &Value, shape: Option<&Shape>, shapes: &ShapeTable) -> Vec<ReportedField> {
     let mut found = Vec::new();
     for member in shape.map_or(&[][..], |shape| &shape.members) {
-        let Kind::List(item) = &member.typed.kind else { continue };
-        let Kind::Shape(id) = item.kind else { continue };
+        let TypeName::List(item) = &member.typed.kind else { continue };
+        let TypeName::Shape(id) = item.kind else { continue };
         let Some(Value::Array(items)) = body.member(&member.name) else { continue };
         let Some(way) = shapes.get(id).and_then(|entry| way_to_pointer(entry, shapes, 0)) else {
             continue;
@@ -108,29 +112,29 @@ fn agreed(body: &Value, shape: Option<&Shape>, shapes: &Shapes) -> Vec<Named> {
 }
 
 /// The steps to the member that is a `json pointer`, in an item or in an object of it.
-fn way_to_pointer(shape: &Shape, shapes: &Shapes, depth: usize) -> Option<Vec<String>> {
+fn way_to_pointer(shape: &Shape, shapes: &ShapeTable, depth: usize) -> Option<Vec<String>> {
     let direct = shape.members.iter().find(|member| is_pointer(&member.typed.kind));
     if let Some(member) = direct {
         return Some(vec![member.name.clone()]);
     }
     shape.members.iter().filter(|_| depth < 3).find_map(|member| {
-        let Kind::Shape(id) = member.typed.kind else { return None };
+        let TypeName::Shape(id) = member.typed.kind else { return None };
         let inner = way_to_pointer(shapes.get(id)?, shapes, depth + 1)?;
         Some(std::iter::once(member.name.clone()).chain(inner).collect())
     })
 }
 
 /// Is this a `json pointer`, or a choice with one in it, such as `json pointer or null`?
-fn is_pointer(kind: &Kind) -> bool {
+fn is_pointer(kind: &TypeName) -> bool {
     match kind {
-        Kind::JsonPointer => true,
-        Kind::Either(alternatives) => alternatives.iter().any(|one| is_pointer(&one.kind)),
+        TypeName::JsonPointer => true,
+        TypeName::Either(alternatives) => alternatives.iter().any(|one| is_pointer(&one.kind)),
         _ => false,
     }
 }
 
 /// The entries in one of the usual forms.
-fn guessed(body: &Value) -> Vec<Named> {
+fn guessed(body: &Value) -> Vec<ReportedField> {
     let members = match body {
         Value::Array(items) => return listed(items, ""),
         Value::Object(members) => members,
@@ -151,7 +155,11 @@ fn guessed(body: &Value) -> Vec<Named> {
             Value::String(text) => match serde_json::from_str::<Value>(text) {
                 // JSON inside a string: the entries are read, and stand where the string does.
                 Ok(inner @ (Value::Array(_) | Value::Object(_))) => {
-                    let place = |named: Named| Named { at: at.clone(), entry: at.clone(), ..named };
+                    let place = |named: ReportedField| ReportedField {
+                        at: at.clone(),
+                        entry: at.clone(),
+                        ..named
+                    };
                     guessed(&inner).into_iter().map(place).collect()
                 }
                 _ => Vec::new(),
@@ -174,14 +182,14 @@ fn guessed(body: &Value) -> Vec<Named> {
     if all_lists { keyed(members, "", &[], 0) } else { Vec::new() }
 }
 
-impl Named {
+impl ReportedField {
     /// The same entry in a document in which its own stands at that place.
     fn moved(self, place: &str) -> Self {
         Self { at: format!("{place}{}", self.at), entry: format!("{place}{}", self.entry), ..self }
     }
 }
 
-fn listed(items: &[Value], at: &str) -> Vec<Named> {
+fn listed(items: &[Value], at: &str) -> Vec<ReportedField> {
     let mut found = Vec::new();
     for (index, item) in items.iter().enumerate().take(MOST_ENTRIES) {
         let place = join_index(at, index);
@@ -207,7 +215,12 @@ fn listed(items: &[Value], at: &str) -> Vec<Named> {
 }
 
 /// An object keyed by field, perhaps nested as the body is.
-fn keyed(fields: &Map<String, Value>, at: &str, above: &[String], depth: usize) -> Vec<Named> {
+fn keyed(
+    fields: &Map<String, Value>,
+    at: &str,
+    above: &[String],
+    depth: usize,
+) -> Vec<ReportedField> {
     let mut found = Vec::new();
     for (field, value) in fields {
         let place = join(at, field);
@@ -224,7 +237,7 @@ fn nested(
     field: &str,
     way: &[String],
     depth: usize,
-    found: &mut Vec<Named>,
+    found: &mut Vec<ReportedField>,
 ) {
     match value {
         Value::String(_) => found.push(leaf(value, place, field, way)),
@@ -256,9 +269,9 @@ fn nested(
 }
 
 /// An entry that stands under its field's name.
-fn leaf(value: &Value, place: &str, field: &str, way: &[String]) -> Named {
+fn leaf(value: &Value, place: &str, field: &str, way: &[String]) -> ReportedField {
     let named = entry(value, Some(&Value::from(field)), place.to_owned(), place);
-    Named { steps: way.to_vec(), ..named }
+    ReportedField { steps: way.to_vec(), ..named }
 }
 
 /// Does the object describe one violation, and not the members of one more object?
@@ -274,7 +287,7 @@ fn is_leaf(members: &Map<String, Value>) -> bool {
 }
 
 /// An entry whose location stands under one of the usual names.
-fn other_entry(item: &Value, place: &str) -> Named {
+fn other_entry(item: &Value, place: &str) -> ReportedField {
     let location = LOCATIONS.iter().find_map(|name| Some((*name, item.member(name)?)));
     match location {
         Some((name, Value::Object(source))) => {
@@ -286,7 +299,7 @@ fn other_entry(item: &Value, place: &str) -> Named {
                 Some((inner, value)) => {
                     let mut named = entry(item, Some(value), join(&at, inner), place);
                     if inner != "pointer" {
-                        named.form = Form::Parameter;
+                        named.form = LocationForm::Parameter;
                         named.steps = named.location.clone().into_iter().collect();
                     }
                     named
@@ -297,7 +310,7 @@ fn other_entry(item: &Value, place: &str) -> Named {
         Some((name, value)) => {
             let mut named = entry(item, Some(value), join(place, name), place);
             if name == "parameter" && named.location.is_some() {
-                named.form = Form::Parameter;
+                named.form = LocationForm::Parameter;
             }
             named
         }
@@ -305,17 +318,17 @@ fn other_entry(item: &Value, place: &str) -> Named {
     }
 }
 
-fn entry(item: &Value, location: Option<&Value>, at: String, place: &str) -> Named {
+fn entry(item: &Value, location: Option<&Value>, at: String, place: &str) -> ReportedField {
     let (location, steps, form) = match location {
-        Some(Value::String(text)) => (Some(text.clone()), steps(text), Form::of(text)),
+        Some(Value::String(text)) => (Some(text.clone()), steps(text), LocationForm::of(text)),
         Some(Value::Array(items)) => {
             let step = |item: &Value| item.as_str().map_or_else(|| item.to_string(), str::to_owned);
             let steps: Vec<String> = items.iter().map(step).collect();
-            (Some(steps.join(".")), steps, Form::Steps)
+            (Some(steps.join(".")), steps, LocationForm::Steps)
         }
-        _ => (None, Vec::new(), Form::Nowhere),
+        _ => (None, Vec::new(), LocationForm::Nowhere),
     };
-    Named {
+    ReportedField {
         location,
         steps,
         form,
@@ -355,7 +368,7 @@ mod tests {
     use super::*;
     use serde_json::json;
 
-    fn read(body: &Value) -> Vec<Named> {
+    fn read(body: &Value) -> Vec<ReportedField> {
         named_places(body, None, &Contract::default())
     }
 

@@ -8,9 +8,9 @@ use std::sync::LazyLock;
 use aho_corasick::AhoCorasick;
 use serde_json::{Map, Value};
 
-use super::Placed;
-use crate::exchange::{Content, ResponseBody};
-use crate::json::{Members as _, folds_to};
+use super::Classified;
+use crate::exchange::{BodyContent, ResponseBody};
+use crate::json::{MemberLookup as _, folds_to};
 use crate::pointer::{from_tokens, join, resolve};
 
 /// A success larger than this is data.
@@ -23,7 +23,7 @@ static WORDS: LazyLock<Option<AhoCorasick>> = LazyLock::new(|| {
 
 /// An error that a success carries inside.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct ErrorInside {
+pub struct EmbeddedError {
     /// Where it stands, as a JSON Pointer.
     pub pointer: String,
     /// What stands there.
@@ -32,22 +32,22 @@ pub struct ErrorInside {
 
 /// What a success flag says.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Flag {
+pub enum SuccessFlag {
     /// That all went well.
     Success,
     /// That it did not.
     Failure,
 }
 
-pub(super) fn error_inside(placed: &Placed<'_>) -> Option<ErrorInside> {
+pub(super) fn error_inside(placed: &Classified<'_>) -> Option<EmbeddedError> {
     let response = placed.response().filter(|response| (200..300).contains(&response.status))?;
     let ResponseBody::Present(content) = &response.body else { return None };
     let raw: &[u8] = match content {
-        Content::Bytes(bytes) => bytes,
-        Content::Literal(raw) => raw.as_bytes(),
-        Content::Base64(_) | Content::Coded(..) => return None,
+        BodyContent::Bytes(bytes) => bytes,
+        BodyContent::Literal(raw) => raw.as_bytes(),
+        BodyContent::Base64(_) | BodyContent::Coded(..) => return None,
     };
-    let is_literal = matches!(content, Content::Literal(_));
+    let is_literal = matches!(content, BodyContent::Literal(_));
     let has_words = || WORDS.as_ref().is_none_or(|words| words.is_match(raw));
     let reads_flag = placed.contract.reading.success.is_some();
     if raw.len() > LARGEST || !(reads_flag || (may_be_envelope(raw, is_literal) && has_words())) {
@@ -55,17 +55,17 @@ pub(super) fn error_inside(placed: &Placed<'_>) -> Option<ErrorInside> {
     }
     let body = placed.body().json()?;
     let is_agreed = placed.contract.reading.success.is_some();
-    if let Some((pointer, Flag::Failure, seen)) = flag(placed, body)
+    if let Some((pointer, SuccessFlag::Failure, seen)) = flag(placed, body)
         && (is_agreed || body.as_object().is_some_and(is_envelope))
     {
-        return Some(ErrorInside { pointer, seen });
+        return Some(EmbeddedError { pointer, seen });
     }
     let allowed = placed.rules().partial.as_ref().map(|partial| partial.at.as_str());
     let members = body.as_object().filter(|members| is_envelope(members))?;
     let (name, value) = members
         .iter()
         .find(|(name, value)| is_error(name, value) && allowed != Some(join("", name).as_str()))?;
-    Some(ErrorInside { pointer: join("", name), seen: crate::json::in_brief(value) })
+    Some(EmbeddedError { pointer: join("", name), seen: crate::json::in_brief(value) })
 }
 
 /// Members that go with an error, and say nothing of the thing that was asked for.
@@ -164,7 +164,7 @@ fn is_error(name: &str, value: &Value) -> bool {
 
 /// The success flag of a body, where it has one: where the contract says, or under one of the usual names.
 #[must_use]
-pub fn flag(placed: &Placed<'_>, body: &Value) -> Option<(String, Flag, String)> {
+pub fn flag(placed: &Classified<'_>, body: &Value) -> Option<(String, SuccessFlag, String)> {
     let (pointer, value) = match &placed.contract.reading.success {
         Some(steps) => (from_tokens(steps), resolve(body, steps)?),
         None => {
@@ -175,15 +175,15 @@ pub fn flag(placed: &Placed<'_>, body: &Value) -> Option<(String, Flag, String)>
         }
     };
     let says = match value {
-        Value::Bool(true) => Flag::Success,
-        Value::Bool(false) => Flag::Failure,
+        Value::Bool(true) => SuccessFlag::Success,
+        Value::Bool(false) => SuccessFlag::Failure,
         Value::String(text) if matches!(text.as_str(), "success" | "ok" | "OK" | "true") => {
-            Flag::Success
+            SuccessFlag::Success
         }
         Value::String(text)
             if matches!(text.as_str(), "error" | "fail" | "failed" | "failure" | "false") =>
         {
-            Flag::Failure
+            SuccessFlag::Failure
         }
         _ => return None,
     };

@@ -5,13 +5,13 @@ use crate::pointer::tokens;
 
 /// One entry of a validation error.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
-pub struct Named {
+pub struct ReportedField {
     /// The place as the entry writes it, where it writes one.
     pub location: Option<String>,
     /// The same in steps, read from a pointer, a list, or a path.
     pub steps: Vec<String>,
     /// How the place is written.
-    pub form: Form,
+    pub form: LocationForm,
     /// Where the location stands in the answer, as a JSON Pointer.
     pub at: String,
     /// Where the entry stands in the answer.
@@ -28,7 +28,7 @@ pub struct Named {
 
 /// How an entry writes its place.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Default)]
-pub enum Form {
+pub enum LocationForm {
     /// It names none.
     #[default]
     Nowhere,
@@ -48,7 +48,7 @@ pub enum Form {
     Parameter,
 }
 
-impl Form {
+impl LocationForm {
     /// The words for it.
     #[must_use]
     pub fn words(self) -> &'static str {
@@ -94,7 +94,7 @@ pub(super) fn steps(location: &str) -> Vec<String> {
     parts.map(|part| part.trim_matches(['"', '\'']).to_owned()).collect()
 }
 
-impl Named {
+impl ReportedField {
     /// Does this entry name that place, or one below it?
     ///
     /// A pointer has to lead there. A path may have a step before it that only says 'the body', and
@@ -120,7 +120,8 @@ impl Named {
         if self.location.is_none() {
             return false;
         }
-        let is_path = !self.is_pointer && !matches!(self.form, Form::Pointer | Form::Fragment);
+        let is_path = !self.is_pointer
+            && !matches!(self.form, LocationForm::Pointer | LocationForm::Fragment);
         let same =
             |one: &str, other: &str| one == other || (is_path && folded(one) == folded(other));
         let behind_the_first = self.steps.get(1..).unwrap_or_default();

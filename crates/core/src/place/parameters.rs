@@ -5,17 +5,19 @@ use std::cell::OnceCell;
 
 use serde_json::Value;
 
-use super::request::Asked;
-use crate::contract::{In, Parameter, ParameterRule, Router, Rules, Segment};
-use crate::schema::Schema;
-use crate::shape::{Shapes, text_fits};
+use super::request::RoutedRequest;
+use crate::contract::{
+    Parameter, ParameterLocation, ParameterRule, Router, Rules, TemplateSegment,
+};
+use crate::schema::CompiledSchema;
+use crate::shape::{ShapeTable, text_fits};
 use crate::situation::Situation;
 
 /// A parameter that breaks its rule.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct InvalidParameter {
     /// Where it stands.
-    pub place: In,
+    pub place: ParameterLocation,
     /// Its name.
     pub name: String,
     /// Is it there at all?
@@ -25,20 +27,25 @@ pub struct InvalidParameter {
 }
 
 /// What came of looking at the parameters.
-pub(super) struct Found {
+pub(super) struct ParameterResult {
     pub(super) invalid: Vec<InvalidParameter>,
     /// May there be more that nobody knows of?
     pub(super) is_open: bool,
 }
 
-pub(super) fn invalid_parameters(asked: &Asked<'_, '_>, template: &str, rules: &Rules) -> Found {
+pub(super) fn invalid_parameters(
+    asked: &RoutedRequest<'_, '_>,
+    template: &str,
+    rules: &Rules,
+) -> ParameterResult {
     let parameters = rules.parameters();
     if parameters.is_empty() {
-        return Found { invalid: Vec::new(), is_open: true };
+        return ParameterResult { invalid: Vec::new(), is_open: true };
     }
-    let values = Values::of(asked, template);
-    let known =
-        |name: &str| parameters.iter().any(|known| known.place == In::Query && known.name == name);
+    let values = ParameterValues::of(asked, template);
+    let known = |name: &str| {
+        parameters.iter().any(|known| known.place == ParameterLocation::Query && known.name == name)
+    };
     // A query parameter without a rule may be wrong in the eyes of the service.
     let is_open = values.query.iter().any(|(name, _)| !known(name));
     let broken = |parameter: &Parameter| {
@@ -55,19 +62,19 @@ pub(super) fn invalid_parameters(asked: &Asked<'_, '_>, template: &str, rules: &
             situation: parameter.otherwise,
         })
     };
-    Found { invalid: parameters.iter().filter_map(broken).collect(), is_open }
+    ParameterResult { invalid: parameters.iter().filter_map(broken).collect(), is_open }
 }
 
 /// The values of a request's parameters, decoded; those of its path when somebody asks for them.
-pub(super) struct Values<'p> {
+pub(super) struct ParameterValues<'p> {
     template: &'p str,
     path: OnceCell<Vec<(&'p str, &'p str)>>,
     query: Vec<(Cow<'p, str>, Cow<'p, str>)>,
-    asked: &'p Asked<'p, 'p>,
+    asked: &'p RoutedRequest<'p, 'p>,
 }
 
-impl<'p> Values<'p> {
-    pub(super) fn of(asked: &'p Asked<'p, '_>, template: &'p str) -> Self {
+impl<'p> ParameterValues<'p> {
+    pub(super) fn of(asked: &'p RoutedRequest<'p, '_>, template: &'p str) -> Self {
         let query = asked.target.query().collect();
         Self { template, path: OnceCell::new(), query, asked }
     }
@@ -78,10 +85,10 @@ impl<'p> Values<'p> {
             let patterns = Router::segments(self.template).unwrap_or_default();
             let names = self.template.trim_start_matches('/').split('/').map(name);
             let path = names.zip(patterns.iter().zip(segments));
-            let value =
-                |(name, (pattern, segment)): (Option<&'p str>, (&Segment, &'p Cow<'_, str>))| {
-                    Some((name?, pattern.value(segment)?))
-                };
+            let value = |(name, (pattern, segment)): (
+                Option<&'p str>,
+                (&TemplateSegment, &'p Cow<'_, str>),
+            )| { Some((name?, pattern.value(segment)?)) };
             path.filter_map(value).collect()
         })
     }
@@ -91,16 +98,18 @@ impl<'p> Values<'p> {
     }
 
     /// All values of that name.
-    pub(super) fn named(&self, place: In, name: &str) -> Vec<&str> {
+    pub(super) fn named(&self, place: ParameterLocation, name: &str) -> Vec<&str> {
         match place {
-            In::Path => {
+            ParameterLocation::Path => {
                 self.path().iter().filter(|(known, _)| *known == name).map(|(_, v)| *v).collect()
             }
-            In::Query => {
+            ParameterLocation::Query => {
                 let named = self.query.iter().filter(|(known, _)| known == name);
                 named.map(|(_, value)| value.as_ref()).collect()
             }
-            In::Header => self.asked.exchange.request.headers.get(name).into_iter().collect(),
+            ParameterLocation::Header => {
+                self.asked.exchange.request.headers.get(name).into_iter().collect()
+            }
         }
     }
 }
@@ -111,7 +120,7 @@ fn name(segment: &str) -> Option<&str> {
     rest.split_once('}').map(|(name, _)| name)
 }
 
-fn fits(values: &[&str], rule: &ParameterRule, shapes: &Shapes) -> bool {
+fn fits(values: &[&str], rule: &ParameterRule, shapes: &ShapeTable) -> bool {
     match rule {
         ParameterRule::Phrase(rule) => match values {
             [value] => text_fits(value, &rule.typed, shapes),
@@ -123,7 +132,7 @@ fn fits(values: &[&str], rule: &ParameterRule, shapes: &Shapes) -> bool {
 }
 
 /// A text may stand for itself, for a number or a switch, or for a list.
-fn schema_admits(schema: &Schema, values: &[&str]) -> bool {
+fn schema_admits(schema: &CompiledSchema, values: &[&str]) -> bool {
     let scalar = |text: &str| {
         let read = serde_json::from_str::<Value>(text).ok();
         read.filter(|value| value.is_number() || value.is_boolean())

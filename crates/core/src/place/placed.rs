@@ -6,18 +6,22 @@ use std::cell::OnceCell;
 use serde_json::{Map, Value};
 
 use super::body::{Decoded, decoded};
-use super::inside::{self, ErrorInside};
-use super::request::Asked;
-use super::{AnswerBody, Form, Named, Situations, Verdict, language, named_places, verdict};
-use crate::contract::{
-    Contract, DocumentedAnswer, Endpoint, EndpointId, Fault, Row, Rules, Scope, Target,
+use super::inside::{self, EmbeddedError};
+use super::request::RoutedRequest;
+use super::{
+    LocationForm, ParsedBody, ReportedField, RequestSituations, StatusVerdict, language,
+    named_places, verdict,
 };
-use crate::disclosure::{Disclosed, disclosed};
+use crate::contract::{
+    Contract, DocumentedResponse, Endpoint, EndpointId, EndpointRow, Fault, RequestPath, Rules,
+    Scope,
+};
+use crate::disclosure::{Disclosure, disclosed};
 use crate::exchange::{Answer, Exchange, Response, ResponseBody};
 use crate::json;
 use crate::media;
 use crate::pointer::tokens;
-use crate::shape::{Shape, ShapeId, Varying};
+use crate::shape::{DataLocations, Shape, ShapeId};
 use crate::situation::Situation;
 
 /// Does the recording hold credentials anywhere?
@@ -33,16 +37,16 @@ pub enum Credentials {
 
 /// What came of placing an exchange.
 #[derive(Debug)]
-pub enum Placing<'a> {
+pub enum Classification<'a> {
     /// It is none of the service's; the reason is one of few.
     Aside(&'static str),
     /// It is the service's.
-    Placed(Box<Placed<'a>>),
+    Placed(Box<Classified<'a>>),
 }
 
 /// Where a request leads.
 #[derive(Debug)]
-pub enum Spot<'a> {
+pub enum RouteMatch<'a> {
     /// No template matches.
     NoRoute,
     /// A template matches, without that method. It is told by the first of its endpoints.
@@ -74,30 +78,30 @@ impl TextEncoding {
 
 /// An exchange of which is known what it is.
 #[derive(Debug)]
-pub struct Placed<'a> {
+pub struct Classified<'a> {
     /// The exchange.
     pub exchange: &'a Exchange<'a>,
     /// The contract.
     pub contract: &'a Contract,
     /// Where its request leads.
-    pub spot: Spot<'a>,
+    pub spot: RouteMatch<'a>,
     /// The endpoints of the path.
     ends: &'a [EndpointId],
     /// The situations that the request shows.
-    pub situations: Situations<'a>,
+    pub situations: RequestSituations<'a>,
     /// How the answer's status stands to them.
-    pub verdict: Verdict<'a>,
+    pub verdict: StatusVerdict<'a>,
     /// The part of the recordings that the exchange belongs to, where the caller named it.
     pub environment: Option<&'a str>,
     /// The faults that the answer may be: one where it was recognised, several where they can't be
     /// told apart, none where it is no agreed fault.
     pub faults: Vec<&'a Fault>,
     content: OnceCell<Option<Decoded<'a>>>,
-    body: OnceCell<AnswerBody>,
+    body: OnceCell<ParsedBody>,
     media: OnceCell<Option<Cow<'a, str>>>,
-    entries: OnceCell<Vec<Named>>,
-    disclosures: OnceCell<Vec<Disclosed>>,
-    error_inside: OnceCell<Option<ErrorInside>>,
+    entries: OnceCell<Vec<ReportedField>>,
+    disclosures: OnceCell<Vec<Disclosure>>,
+    error_inside: OnceCell<Option<EmbeddedError>>,
 }
 
 /// Places an exchange.
@@ -106,14 +110,14 @@ pub fn place<'a>(
     exchange: &'a Exchange<'a>,
     contract: &'a Contract,
     credentials: Credentials,
-) -> Placing<'a> {
+) -> Classification<'a> {
     let request = &exchange.request;
     let everything = contract.scope == Scope::Everything;
     let own = contract.target(&request.method, &request.url);
     let is_own = own.is_some();
-    let other = || Target::read(&request.url, &[]).filter(|_| everything);
+    let other = || RequestPath::read(&request.url, &[]).filter(|_| everything);
     let Some(target) = own.or_else(other) else {
-        return Placing::Aside("not the service's, by the contract");
+        return Classification::Aside("not the service's, by the contract");
     };
     let ends = contract.route(&target).filter(|_| is_own).unwrap_or_default();
     let of = |method: &str| {
@@ -123,27 +127,29 @@ pub fn place<'a>(
     // HEAD is offered where GET is (RFC 9110 section 9.3.2).
     let found = of(&request.method).or_else(|| of("GET").filter(|_| request.method == "HEAD"));
     let spot = match found {
-        Some((id, endpoint)) => Spot::Endpoint(id, endpoint),
+        Some((id, endpoint)) => RouteMatch::Endpoint(id, endpoint),
         None if request.method == "OPTIONS" && !everything => {
-            return Placing::Aside("an OPTIONS request that the contract does not declare");
+            return Classification::Aside("an OPTIONS request that the contract does not declare");
         }
         None if ends.is_empty() && is_page(exchange) && !everything => {
-            return Placing::Aside("a page, script, image or the like, at a path of no endpoint");
+            return Classification::Aside(
+                "a page, script, image or the like, at a path of no endpoint",
+            );
         }
         None => match ends.first() {
-            Some(id) => Spot::NoMethod(*id),
-            None => Spot::NoRoute,
+            Some(id) => RouteMatch::NoMethod(*id),
+            None => RouteMatch::NoRoute,
         },
     };
-    let asked = Asked { exchange, spot: &spot, target: &target, contract, credentials };
-    let situations = Situations::of(&asked);
-    let mut placed = Placed {
+    let asked = RoutedRequest { exchange, spot: &spot, target: &target, contract, credentials };
+    let situations = RequestSituations::of(&asked);
+    let mut placed = Classified {
         exchange,
         contract,
         spot,
         ends,
         situations,
-        verdict: Verdict::NoAnswer,
+        verdict: StatusVerdict::NoAnswer,
         environment: None,
         faults: Vec::new(),
         content: OnceCell::new(),
@@ -154,7 +160,7 @@ pub fn place<'a>(
         error_inside: OnceCell::new(),
     };
     (placed.verdict, placed.faults) = verdict::of(&placed);
-    Placing::Placed(Box::new(placed))
+    Classification::Placed(Box::new(placed))
 }
 
 /// A success or a redirect that is no JSON is what a browser loads beside the service's answers.
@@ -166,7 +172,7 @@ fn is_page(exchange: &Exchange<'_>) -> bool {
         && essence.map_or(response.status >= 300, |essence| !media::is_json(&essence))
 }
 
-impl<'a> Placed<'a> {
+impl<'a> Classified<'a> {
     /// The answer, if one came.
     #[must_use]
     pub fn response(&self) -> Option<&'a Response<'a>> {
@@ -197,11 +203,11 @@ impl<'a> Placed<'a> {
 
     /// Where the exchange is grouped.
     #[must_use]
-    pub fn row(&self) -> Row {
+    pub fn row(&self) -> EndpointRow {
         match self.spot {
-            Spot::Endpoint(id, _) => Row::Endpoint(id),
-            Spot::NoMethod(id) => Row::NoMethod(id),
-            Spot::NoRoute => Row::NoRoute,
+            RouteMatch::Endpoint(id, _) => EndpointRow::Endpoint(id),
+            RouteMatch::NoMethod(id) => EndpointRow::NoMethod(id),
+            RouteMatch::NoRoute => EndpointRow::NoRoute,
         }
     }
 
@@ -209,8 +215,8 @@ impl<'a> Placed<'a> {
     #[must_use]
     pub fn endpoint(&self) -> Option<&'a Endpoint> {
         match self.spot {
-            Spot::Endpoint(_, endpoint) => Some(endpoint),
-            Spot::NoRoute | Spot::NoMethod(_) => None,
+            RouteMatch::Endpoint(_, endpoint) => Some(endpoint),
+            RouteMatch::NoRoute | RouteMatch::NoMethod(_) => None,
         }
     }
 
@@ -227,10 +233,10 @@ impl<'a> Placed<'a> {
     }
 
     /// The answer's body, decoded and parsed at the first call.
-    pub fn body(&self) -> &AnswerBody {
+    pub fn body(&self) -> &ParsedBody {
         self.body.get_or_init(|| match self.response() {
-            Some(response) => AnswerBody::of(response, self.content()),
-            None => AnswerBody::Empty,
+            Some(response) => ParsedBody::of(response, self.content()),
+            None => ParsedBody::Empty,
         })
     }
 
@@ -255,7 +261,7 @@ impl<'a> Placed<'a> {
     }
 
     /// The entries of a validation error, read out of the answer's body at the first call.
-    pub fn entries(&self) -> &[Named] {
+    pub fn entries(&self) -> &[ReportedField] {
         self.entries.get_or_init(|| {
             let body = self.body().json();
             body.map(|body| named_places(body, self.agreed_shape(), self.contract))
@@ -265,27 +271,28 @@ impl<'a> Placed<'a> {
 
     /// The places of the answer's body at which data stands where other answers have structure: objects
     /// keyed by field, where other fields make no other shape, and values that name a place.
-    pub fn varying(&self) -> Varying {
-        let is_key = |entry: &&Named| {
+    pub fn varying(&self) -> DataLocations {
+        let is_key = |entry: &&ReportedField| {
             let last = tokens(&entry.at).and_then(|mut steps| steps.pop());
             entry.location.is_some() && last == entry.location
         };
         let keyed = self.entries().iter().filter(is_key);
-        let steps = self.entries().iter().filter(|entry| entry.form == Form::Steps);
-        let parent = |entry: &Named| entry.at.rsplit_once('/').map(|(above, _)| above.to_owned());
-        Varying {
+        let steps = self.entries().iter().filter(|entry| entry.form == LocationForm::Steps);
+        let parent =
+            |entry: &ReportedField| entry.at.rsplit_once('/').map(|(above, _)| above.to_owned());
+        DataLocations {
             keyed: keyed.filter_map(parent).collect(),
             places: steps.map(|entry| entry.at.clone()).collect(),
         }
     }
 
     /// The error that a success carries inside, looked for at the first call.
-    pub fn error_inside(&self) -> Option<&ErrorInside> {
+    pub fn error_inside(&self) -> Option<&EmbeddedError> {
         self.error_inside.get_or_init(|| inside::error_inside(self)).as_ref()
     }
 
     /// What the answer tells that is nobody's business, looked for at the first call.
-    pub fn disclosures(&self) -> &[Disclosed] {
+    pub fn disclosures(&self) -> &[Disclosure] {
         self.disclosures.get_or_init(|| disclosed(self))
     }
 
@@ -304,14 +311,14 @@ impl<'a> Placed<'a> {
 
     /// The documented answer of this status, where a description has one and no fault was recognised.
     #[must_use]
-    pub fn documented(&self) -> Option<&'a DocumentedAnswer> {
+    pub fn documented(&self) -> Option<&'a DocumentedResponse> {
         let documented = self.endpoint()?.rules.documented.as_ref()?;
         documented.answer(self.status()?).filter(|_| self.faults.is_empty())
     }
 
     /// The answer's body, if any clause looked at it.
     #[must_use]
-    pub fn body_if_looked_at(&self) -> Option<&AnswerBody> {
+    pub fn body_if_looked_at(&self) -> Option<&ParsedBody> {
         self.body.get()
     }
 

@@ -1,6 +1,6 @@
 //! How a situation was recognised, in words: what in the request, the contract or the answer shows it.
 
-use super::{Placed, Spot};
+use super::{Classified, RouteMatch};
 use crate::exchange::RequestBody;
 use crate::json::Json;
 use crate::media;
@@ -8,7 +8,7 @@ use crate::situation::Situation;
 
 /// A situation and what shows it.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Recognised {
+pub struct SituationEvidence {
     /// The situation.
     pub situation: Situation,
     /// What shows it.
@@ -20,12 +20,12 @@ pub struct Recognised {
 /// Every situation of an exchange, each with what shows it. Where the request shows none and the answer is an
 /// error, the one that the answer tells of.
 #[must_use]
-pub fn recognised(placed: &Placed<'_>) -> Vec<Recognised> {
+pub fn recognised(placed: &Classified<'_>) -> Vec<SituationEvidence> {
     let situations = &placed.situations;
-    let mut found: Vec<Recognised> = situations
+    let mut found: Vec<SituationEvidence> = situations
         .holds
         .iter()
-        .map(|situation| Recognised {
+        .map(|situation| SituationEvidence {
             situation,
             by: by_request(placed, situation),
             decides: situations.decides(situation),
@@ -39,12 +39,12 @@ pub fn recognised(placed: &Placed<'_>) -> Vec<Recognised> {
             Some(fault) => format!("the answer says so: {status}, the fault `{}`", fault.name),
             None => format!("the answer says so: {status}"),
         };
-        found.push(Recognised { situation, by, decides: true });
+        found.push(SituationEvidence { situation, by, decides: true });
     }
     found
 }
 
-fn by_request(placed: &Placed<'_>, situation: Situation) -> String {
+fn by_request(placed: &Classified<'_>, situation: Situation) -> String {
     let contract = placed.contract;
     let of_case = |at: &&usize| {
         contract.cases.get(**at).is_some_and(|case| case.situation == Some(situation))
@@ -62,8 +62,10 @@ fn by_request(placed: &Placed<'_>, situation: Situation) -> String {
             format!("{} is no method of HTTP's own, and no endpoint has it", request.method)
         }
         Situation::MethodNotOffered => match &placed.spot {
-            Spot::NoMethod(_) => format!("the path offers {}", placed.offered().join(", ")),
-            Spot::NoRoute | Spot::Endpoint(..) => "the path does not offer it".to_owned(),
+            RouteMatch::NoMethod(_) => format!("the path offers {}", placed.offered().join(", ")),
+            RouteMatch::NoRoute | RouteMatch::Endpoint(..) => {
+                "the path does not offer it".to_owned()
+            }
         },
         Situation::CredentialsMissing => {
             format!(
@@ -108,7 +110,7 @@ fn malformed(body: &RequestBody<'_>) -> String {
 /// So many places are told; the rest is counted.
 const MOST_TOLD: usize = 8;
 
-fn fields(placed: &Placed<'_>) -> String {
+fn fields(placed: &Classified<'_>) -> String {
     let invalid = &placed.situations.invalid;
     let told = invalid.iter().take(MOST_TOLD).map(|mismatch| {
         let pointer =
@@ -122,7 +124,7 @@ fn fields(placed: &Placed<'_>) -> String {
     }
 }
 
-fn parameters(placed: &Placed<'_>, situation: Situation) -> String {
+fn parameters(placed: &Classified<'_>, situation: Situation) -> String {
     let mine = placed.situations.parameters.iter().filter(|one| one.situation == situation);
     let told: Vec<String> = mine
         .take(MOST_TOLD)

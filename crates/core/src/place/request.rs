@@ -3,26 +3,28 @@
 use serde_json::Value;
 
 use super::parameters::{InvalidParameter, invalid_parameters};
-use super::{Credentials, Spot, cases};
-use crate::contract::{BodyRules, Contract, FaultId, Needs, Required, Rules, Target};
+use super::{Credentials, RouteMatch, cases};
+use crate::contract::{
+    Authentication, BodyPresence, BodyRules, Contract, FaultId, RequestPath, Rules,
+};
 use crate::exchange::{Exchange, Request, RequestBody};
 use crate::json::Json;
 use crate::media;
-use crate::shape::{Mismatch, Shapes};
+use crate::shape::{Mismatch, ShapeTable};
 use crate::situation::{Situation, SituationSet};
 
 /// A request and where it leads.
-pub(super) struct Asked<'p, 'a> {
+pub(super) struct RoutedRequest<'p, 'a> {
     pub(super) exchange: &'p Exchange<'a>,
-    pub(super) spot: &'p Spot<'a>,
-    pub(super) target: &'p Target<'a>,
+    pub(super) spot: &'p RouteMatch<'a>,
+    pub(super) target: &'p RequestPath<'a>,
     pub(super) contract: &'a Contract,
     pub(super) credentials: Credentials,
 }
 
 /// What a request shows. A situation holds, does not hold, or is open: who can tell?
 #[derive(Debug, Default)]
-pub struct Situations<'a> {
+pub struct RequestSituations<'a> {
     /// Those that hold.
     pub holds: SituationSet,
     /// Those that may hold, as the contract or the recording does not say enough.
@@ -47,21 +49,21 @@ pub struct Situations<'a> {
 const METHODS: [&str; 9] =
     ["GET", "HEAD", "POST", "PUT", "DELETE", "CONNECT", "OPTIONS", "TRACE", "PATCH"];
 
-impl<'a> Situations<'a> {
-    pub(super) fn of(asked: &Asked<'_, 'a>) -> Self {
-        let Asked { exchange, spot, contract, .. } = asked;
+impl<'a> RequestSituations<'a> {
+    pub(super) fn of(asked: &RoutedRequest<'_, 'a>) -> Self {
+        let RoutedRequest { exchange, spot, contract, .. } = asked;
         let endpoint = match spot {
-            Spot::Endpoint(_, endpoint) => Some(*endpoint),
-            Spot::NoRoute | Spot::NoMethod(_) => None,
+            RouteMatch::Endpoint(_, endpoint) => Some(*endpoint),
+            RouteMatch::NoRoute | RouteMatch::NoMethod(_) => None,
         };
         let rules = contract.rules_at(endpoint);
         let order = rules.order.as_deref().unwrap_or_default();
         let mut situations = Self { order, ..Self::default() };
         situations.method(&exchange.request.method, contract);
         match spot {
-            Spot::NoRoute => situations.holds.insert(Situation::RouteUnknown),
-            Spot::NoMethod(_) => situations.holds.insert(Situation::MethodNotOffered),
-            Spot::Endpoint(_, endpoint) => {
+            RouteMatch::NoRoute => situations.holds.insert(Situation::RouteUnknown),
+            RouteMatch::NoMethod(_) => situations.holds.insert(Situation::MethodNotOffered),
+            RouteMatch::Endpoint(_, endpoint) => {
                 situations.credentials(&exchange.request, rules, contract, asked.credentials);
                 situations.acceptable(&exchange.request, rules, contract);
                 situations.content(&exchange.request, rules, &contract.shapes);
@@ -162,11 +164,11 @@ impl<'a> Situations<'a> {
         let sent = contract.credentials.iter().any(|name| request.headers.has(name));
         match (rules.needs, recorded) {
             _ if sent => {}
-            (Some(Needs::Nothing), _) => {}
-            (Some(Needs::Credentials), Credentials::Recorded) => {
+            (Some(Authentication::Nothing), _) => {}
+            (Some(Authentication::Credentials), Credentials::Recorded) => {
                 self.holds.insert(Situation::CredentialsMissing);
             }
-            (Some(Needs::Credentials), Credentials::NotRecorded) | (None, _) => {
+            (Some(Authentication::Credentials), Credentials::NotRecorded) | (None, _) => {
                 self.open.insert(Situation::CredentialsMissing);
             }
         }
@@ -226,7 +228,7 @@ impl<'a> Situations<'a> {
         }
     }
 
-    fn parameters(&mut self, found: super::parameters::Found) {
+    fn parameters(&mut self, found: super::parameters::ParameterResult) {
         if found.is_open {
             self.open.insert(Situation::ParametersInvalid);
         }
@@ -235,12 +237,12 @@ impl<'a> Situations<'a> {
         self.parameters = found.invalid;
     }
 
-    fn content(&mut self, request: &Request<'_>, rules: &Rules, shapes: &Shapes) {
+    fn content(&mut self, request: &Request<'_>, rules: &Rules, shapes: &ShapeTable) {
         match &request.body {
             RequestBody::Absent | RequestBody::Blank => {
                 let blank = matches!(request.body, RequestBody::Blank);
                 match &rules.body {
-                    Some(body) if body.required == Required::Yes => {
+                    Some(body) if body.required == BodyPresence::Yes => {
                         self.holds.insert(Situation::BodyMissing);
                     }
                     Some(_) => {}
@@ -283,7 +285,7 @@ impl<'a> Situations<'a> {
         }
     }
 
-    fn json(&mut self, bytes: &[u8], rules: Option<&BodyRules>, shapes: &Shapes) {
+    fn json(&mut self, bytes: &[u8], rules: Option<&BodyRules>, shapes: &ShapeTable) {
         match Json::read(bytes) {
             Json::Malformed(_) => self.holds.insert(Situation::BodyMalformed),
             Json::Beyond => self.open.insert(Situation::FieldsInvalid),

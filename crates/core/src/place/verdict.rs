@@ -9,18 +9,18 @@ use std::cell::OnceCell;
 use serde_json::Value;
 use url::Url;
 
-use super::{Placed, Spot};
+use super::{Classified, RouteMatch};
 use crate::address::absolute;
 use crate::contract::{Fault, FaultClass};
 use crate::exchange::Response;
-use crate::json::{Members as _, scalar_text};
+use crate::json::{MemberLookup as _, scalar_text};
 use crate::pointer::resolve;
 use crate::situation::Situation;
 use crate::status;
 
 /// How the status stands.
 #[derive(Debug)]
-pub enum Verdict<'a> {
+pub enum StatusVerdict<'a> {
     /// No answer came.
     NoAnswer,
     /// Nothing can be said of it.
@@ -54,16 +54,16 @@ pub enum Verdict<'a> {
 const NOTHING_AGREED: &str = "nothing is agreed for a request that leads to no endpoint";
 
 /// The verdict, and the faults that the answer may be.
-pub(super) fn of<'a>(placed: &Placed<'a>) -> (Verdict<'a>, Vec<&'a Fault>) {
-    let Some(response) = placed.response() else { return (Verdict::NoAnswer, Vec::new()) };
-    let case = Case { placed, response, declared: OnceCell::new() };
+pub(super) fn of<'a>(placed: &Classified<'a>) -> (StatusVerdict<'a>, Vec<&'a Fault>) {
+    let Some(response) = placed.response() else { return (StatusVerdict::NoAnswer, Vec::new()) };
+    let case = FaultCandidate { placed, response, declared: OnceCell::new() };
     let declares = || {
         case.declared().iter().any(|fault| fault.status == response.status)
             || placed.endpoint().is_some_and(|at| at.rules.success().contains(&response.status))
             || placed.documented().is_some()
     };
     if !status::is_registered(response.status) && !declares() {
-        (Verdict::Unregistered, Vec::new())
+        (StatusVerdict::Unregistered, Vec::new())
     } else if response.status < 400 {
         (case.success(), Vec::new())
     } else {
@@ -73,7 +73,7 @@ pub(super) fn of<'a>(placed: &Placed<'a>) -> (Verdict<'a>, Vec<&'a Fault>) {
 
 /// The faults declared where the request leads. Where that is nowhere, a service may ask who is there
 /// before it looks at the path.
-fn declared<'a>(placed: &Placed<'a>) -> Vec<&'a Fault> {
+fn declared<'a>(placed: &Classified<'a>) -> Vec<&'a Fault> {
     let own = placed.rules().faults.iter();
     let expected = placed.situations.expected.iter().map(|(id, _)| id);
     let everywhere = match placed.endpoint() {
@@ -89,14 +89,14 @@ fn declared<'a>(placed: &Placed<'a>) -> Vec<&'a Fault> {
     faults
 }
 
-struct Case<'p, 'a> {
-    placed: &'p Placed<'a>,
+struct FaultCandidate<'p, 'a> {
+    placed: &'p Classified<'a>,
     response: &'a Response<'a>,
     /// The faults declared where the request leads; most successes never ask.
     declared: OnceCell<Vec<&'a Fault>>,
 }
 
-impl<'a> Case<'_, 'a> {
+impl<'a> FaultCandidate<'_, 'a> {
     fn declared(&self) -> &[&'a Fault] {
         self.declared.get_or_init(|| declared(self.placed))
     }
@@ -153,36 +153,36 @@ impl<'a> Case<'_, 'a> {
         fault.answers.iter().copied().any(may_come)
     }
 
-    fn success(&self) -> Verdict<'a> {
+    fn success(&self) -> StatusVerdict<'a> {
         let status = self.response.status;
-        let Spot::Endpoint(_, endpoint) = &self.placed.spot else {
+        let RouteMatch::Endpoint(_, endpoint) = &self.placed.spot else {
             // A redirect may lead to where there is something; and a contract that says nothing of
             // unknown routes is probably not a whole one.
             return match status {
-                200..=299 if self.direct().is_empty() => Verdict::NotJudged(NOTHING_AGREED),
-                200..=299 => Verdict::WrongAccepted(self.direct()),
-                _ => Verdict::NotJudged("a redirect where the contract has no endpoint"),
+                200..=299 if self.direct().is_empty() => StatusVerdict::NotJudged(NOTHING_AGREED),
+                200..=299 => StatusVerdict::WrongAccepted(self.direct()),
+                _ => StatusVerdict::NotJudged("a redirect where the contract has no endpoint"),
             };
         };
         match status {
-            100..=199 => Verdict::NotJudged("an interim answer"),
+            100..=199 => StatusVerdict::NotJudged("an interim answer"),
             200..=299 if !self.placed.situations.is_in_order() => {
-                Verdict::WrongAccepted(self.direct())
+                StatusVerdict::WrongAccepted(self.direct())
             }
             // An answer to a conditional or a partial GET is the same success, sent in another way.
-            304 if endpoint.method == "GET" => Verdict::Served,
-            206 if self.placed.exchange.request.headers.has("range") => Verdict::Served,
+            304 if endpoint.method == "GET" => StatusVerdict::Served,
+            206 if self.placed.exchange.request.headers.has("range") => StatusVerdict::Served,
             300..=399 if !self.placed.situations.is_in_order() => self.misfits(None),
             _ if endpoint.rules.success().is_empty()
                 || endpoint.rules.success().contains(&status) =>
             {
-                Verdict::Served
+                StatusVerdict::Served
             }
-            _ => Verdict::OtherSuccess,
+            _ => StatusVerdict::OtherSuccess,
         }
     }
 
-    fn error(&self) -> (Verdict<'a>, Vec<&'a Fault>) {
+    fn error(&self) -> (StatusVerdict<'a>, Vec<&'a Fault>) {
         match self.by_type().or_else(|| self.by_code()) {
             Some(fault) => self.named(fault),
             None => self.unnamed(),
@@ -190,29 +190,29 @@ impl<'a> Case<'_, 'a> {
     }
 
     /// The answer names a declared fault by its type.
-    fn named(&self, fault: &'a Fault) -> (Verdict<'a>, Vec<&'a Fault>) {
+    fn named(&self, fault: &'a Fault) -> (StatusVerdict<'a>, Vec<&'a Fault>) {
         let is_own = fault.class == FaultClass::ServersOwn;
         let is_right =
             if is_own { self.placed.situations.is_in_order() } else { self.is_due(fault) };
         if !is_right {
             (self.misfits(Some(fault)), Vec::new())
         } else if fault.status != self.response.status {
-            (Verdict::OtherStatus(fault), vec![fault])
+            (StatusVerdict::OtherStatus(fault), vec![fault])
         } else if is_own {
-            (Verdict::Failed, vec![fault])
+            (StatusVerdict::Failed, vec![fault])
         } else {
-            (Verdict::Fits, vec![fault])
+            (StatusVerdict::Fits, vec![fault])
         }
     }
 
     /// The answer names no declared fault, so its status has to tell.
-    fn unnamed(&self) -> (Verdict<'a>, Vec<&'a Fault>) {
+    fn unnamed(&self) -> (StatusVerdict<'a>, Vec<&'a Fault>) {
         let status = self.response.status;
         let of_status: Vec<_> =
             self.declared().iter().copied().filter(|fault| fault.status == status).collect();
         let due: Vec<_> = of_status.iter().copied().filter(|fault| self.is_due(fault)).collect();
         if !due.is_empty() {
-            return (Verdict::Fits, self.narrow(due));
+            return (StatusVerdict::Fits, self.narrow(due));
         }
         let own = of_status.iter().copied().find(|fault| fault.class == FaultClass::ServersOwn);
         if self.direct().is_empty()
@@ -222,7 +222,7 @@ impl<'a> Case<'_, 'a> {
         }
         if self.placed.situations.is_in_order() {
             return match (own, of_status.first()) {
-                (Some(fault), _) => (Verdict::Failed, vec![fault]),
+                (Some(fault), _) => (StatusVerdict::Failed, vec![fault]),
                 (None, Some(fault)) => (self.misfits(Some(fault)), Vec::new()),
                 (None, None) => (self.undeclared(), Vec::new()),
             };
@@ -232,9 +232,9 @@ impl<'a> Case<'_, 'a> {
         let verdict = if !self.direct().is_empty() || status >= 500 {
             self.misfits(own.or(of_status.first().copied()))
         } else if !of_status.is_empty() {
-            return (Verdict::Fits, self.narrow(of_status));
+            return (StatusVerdict::Fits, self.narrow(of_status));
         } else if self.placed.endpoint().is_none() {
-            Verdict::NotJudged(NOTHING_AGREED)
+            StatusVerdict::NotJudged(NOTHING_AGREED)
         } else {
             self.undeclared()
         };
@@ -242,26 +242,26 @@ impl<'a> Case<'_, 'a> {
     }
 
     /// The verdict where no fault has a part in it, by what a description documents.
-    fn documented(&self) -> Option<Verdict<'a>> {
+    fn documented(&self) -> Option<StatusVerdict<'a>> {
         let documented = self.placed.endpoint()?.rules.documented.as_ref()?;
         let is_documented = documented.answer(self.response.status).is_some();
         let in_order = self.placed.situations.is_in_order();
         Some(match (is_documented, self.response.status) {
-            (true, 500..) if in_order => Verdict::Failed,
-            (true, 400..=499) => Verdict::Fits,
+            (true, 500..) if in_order => StatusVerdict::Failed,
+            (true, 400..=499) => StatusVerdict::Fits,
             (true, _) => return None,
             (false, _) if !documented.has_errors() && self.declared().is_empty() && in_order => {
-                Verdict::NotJudged("the description documents no error for this endpoint")
+                StatusVerdict::NotJudged("the description documents no error for this endpoint")
             }
             (false, _) => return None,
         })
     }
 
-    fn misfits(&self, came: Option<&'a Fault>) -> Verdict<'a> {
-        Verdict::Misfits { due: self.direct(), came }
+    fn misfits(&self, came: Option<&'a Fault>) -> StatusVerdict<'a> {
+        StatusVerdict::Misfits { due: self.direct(), came }
     }
 
-    fn undeclared(&self) -> Verdict<'a> {
+    fn undeclared(&self) -> StatusVerdict<'a> {
         let documented = self.placed.endpoint().and_then(|at| at.rules.documented.as_ref());
         let exact = documented.iter().flat_map(|documented| &documented.answers);
         let exact = exact.map(|answer| *answer.statuses.start()).filter(|status| *status >= 400);
@@ -269,7 +269,7 @@ impl<'a> Case<'_, 'a> {
         let mut statuses: Vec<u16> = faults.chain(exact).collect();
         statuses.sort_unstable();
         statuses.dedup();
-        Verdict::Undeclared(statuses)
+        StatusVerdict::Undeclared(statuses)
     }
 
     /// The declared fault whose application code the body has.
@@ -314,13 +314,13 @@ impl<'a> Case<'_, 'a> {
 }
 
 /// The problem type that the body names; `about:blank` names none (RFC 9457 section 3.1.1).
-fn type_of<'p>(placed: &'p Placed<'_>) -> Option<&'p str> {
+fn type_of<'p>(placed: &'p Classified<'_>) -> Option<&'p str> {
     let body = placed.body().json()?;
     body.member("type").and_then(Value::as_str).filter(|uri| *uri != "about:blank")
 }
 
 /// The application code of the body, as text, where the contract has codes.
-pub(crate) fn code_of(placed: &Placed<'_>) -> Option<String> {
+pub(crate) fn code_of(placed: &Classified<'_>) -> Option<String> {
     let contract = placed.contract;
     let has_codes = contract.codes.is_some()
         || contract.reading.code.is_some()
@@ -332,7 +332,7 @@ pub(crate) fn code_of(placed: &Placed<'_>) -> Option<String> {
 }
 
 /// What stands where a code does: where the contract says, else under `code`.
-pub(crate) fn code_value<'p>(placed: &'p Placed<'_>) -> Option<&'p Value> {
+pub(crate) fn code_value<'p>(placed: &'p Classified<'_>) -> Option<&'p Value> {
     let body = placed.body().json()?;
     match &placed.contract.reading.code {
         Some(steps) => resolve(body, steps),

@@ -6,7 +6,7 @@ use serde_json::{Map, Value, json};
 
 use crate::contract::{BodyRules, Contract};
 use crate::sample;
-use crate::shape::{Kind, Limit, Shape, Shapes, Typed, value_fits};
+use crate::shape::{ConstrainedType, Limit, Shape, ShapeTable, TypeName, value_fits};
 
 /// No text and no list is made longer than this.
 const LONGEST: usize = 100_000;
@@ -83,7 +83,7 @@ pub(super) fn all_wrong(contract: &Contract, fields: &Shape) -> Value {
 }
 
 /// Values that do not fit, one for each way not to, each with words for it.
-fn misfits(typed: &Typed, shapes: &Shapes) -> Vec<(&'static str, Value)> {
+fn misfits(typed: &ConstrainedType, shapes: &ShapeTable) -> Vec<(&'static str, Value)> {
     let mut found: Vec<(&'static str, Value)> = Vec::new();
     let mut add = |says: &'static str, value: Value| {
         let is_known = found.iter().any(|(known, other)| *known == says || *other == value);
@@ -93,23 +93,23 @@ fn misfits(typed: &Typed, shapes: &Shapes) -> Vec<(&'static str, Value)> {
     };
     for limit in &typed.limits {
         match (limit, &typed.kind) {
-            (Limit::AtLeast(least), Kind::Number | Kind::Integer | Kind::Status) => {
+            (Limit::AtLeast(least), TypeName::Number | TypeName::Integer | TypeName::Status) => {
                 add("too small", number(least - 1.0));
             }
-            (Limit::AtMost(most), Kind::Number | Kind::Integer | Kind::Status) => {
+            (Limit::AtMost(most), TypeName::Number | TypeName::Integer | TypeName::Status) => {
                 add("too large", number(most + 1.0));
             }
-            (Limit::AtLeast(least), Kind::Text) => {
+            (Limit::AtLeast(least), TypeName::Text) => {
                 add("too short", json!("x".repeat(length(*least).saturating_sub(1))));
             }
-            (Limit::AtMost(most), Kind::Text) => {
+            (Limit::AtMost(most), TypeName::Text) => {
                 add("too long", json!("x".repeat(length(*most) + 1)));
             }
-            (Limit::AtLeast(least), Kind::List(item)) => {
+            (Limit::AtLeast(least), TypeName::List(item)) => {
                 let items = vec![sample::fitting(item, shapes); length(*least).saturating_sub(1)];
                 add("with too few items", Value::Array(items));
             }
-            (Limit::AtMost(most), Kind::List(item)) if *most < 1000.0 => {
+            (Limit::AtMost(most), TypeName::List(item)) if *most < 1000.0 => {
                 add(
                     "with too many items",
                     json!(vec![sample::fitting(item, shapes); length(*most) + 1]),
@@ -120,12 +120,12 @@ fn misfits(typed: &Typed, shapes: &Shapes) -> Vec<(&'static str, Value)> {
         }
     }
     match &typed.kind {
-        Kind::OneOf(_) | Kind::Exactly(_) => {
+        TypeName::OneOf(_) | TypeName::Exactly(_) => {
             add("none of those that are allowed", json!("no-such-value"));
         }
-        Kind::Date => add("of a wrong form", json!("2027-02-30")),
-        Kind::DateTime => add("of a wrong form", json!("2027-01-31T12:00:00")),
-        Kind::Uri | Kind::UriReference | Kind::JsonPointer | Kind::LanguageTag => {
+        TypeName::Date => add("of a wrong form", json!("2027-02-30")),
+        TypeName::DateTime => add("of a wrong form", json!("2027-01-31T12:00:00")),
+        TypeName::Uri | TypeName::UriReference | TypeName::JsonPointer | TypeName::LanguageTag => {
             add("of a wrong form", json!("no such thing %"));
         }
         _ => {}

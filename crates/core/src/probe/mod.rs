@@ -8,5 +8,5 @@ mod bodies;
 mod plan;
 mod request;
 
-pub use plan::Plan;
-pub use request::{Planned, Sends};
+pub use plan::ProbePlan;
+pub use request::{PlannedRequest, ProbeCredentials};

@@ -3,15 +3,15 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::bodies::{all_wrong, each_wrong, whole};
-use super::request::{Planned, Sends};
+use super::request::{PlannedRequest, ProbeCredentials};
 use crate::contract::{
-    BodyRules, Case, Condition, Contract, Endpoint, Expect, In, Needs, Parameter, ParameterRule,
-    Required, encoded,
+    Authentication, BodyPresence, BodyRules, Case, Condition, Contract, Endpoint, Expectation,
+    Parameter, ParameterLocation, ParameterRule, encoded,
 };
 use crate::media;
 use crate::pointer::tokens;
 use crate::sample;
-use crate::shape::{Shapes, text_fits};
+use crate::shape::{ShapeTable, text_fits};
 use crate::situation::Situation;
 
 /// A body that is made larger than the limit is made no larger than this.
@@ -19,19 +19,19 @@ const LARGEST: u64 = 16 << 20;
 
 /// All requests, in the order in which they are sent.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Plan {
+pub struct ProbePlan {
     /// The requests.
-    pub requests: Vec<Planned>,
+    pub requests: Vec<PlannedRequest>,
     /// What could not be planned, and why.
     pub left_out: Vec<String>,
 }
 
-impl Plan {
+impl ProbePlan {
     /// The plan for a contract. `values` are values of path parameters and of members of bodies, by name: things
     /// that exist.
     #[must_use]
     pub fn of(contract: &Contract, values: &BTreeMap<String, String>) -> Self {
-        let mut planning = Planning { contract, values, plan: Self::default() };
+        let mut planning = ProbePlanner { contract, values, plan: Self::default() };
         for endpoint in &contract.endpoints {
             planning.endpoint(endpoint);
         }
@@ -44,15 +44,15 @@ impl Plan {
     }
 }
 
-struct Planning<'c> {
+struct ProbePlanner<'c> {
     contract: &'c Contract,
     values: &'c BTreeMap<String, String>,
-    plan: Plan,
+    plan: ProbePlan,
 }
 
-impl Planning<'_> {
+impl ProbePlanner<'_> {
     /// Adds a request, if it is in its situation.
-    fn add(&mut self, planned: Planned) {
+    fn add(&mut self, planned: PlannedRequest) {
         if planned.is_as_planned(self.contract) {
             self.plan.requests.push(planned);
         } else {
@@ -72,7 +72,7 @@ impl Planning<'_> {
         let json = json.map_or("application/json", String::as_str);
         let body = rules.body.as_ref().map(|body| whole(self.contract, body, self.values));
         let media = body.is_some().then(|| ("Content-Type".to_owned(), json.to_owned()));
-        let base = Planned {
+        let base = PlannedRequest {
             name: name.clone(),
             situation: None,
             method: endpoint.method.clone(),
@@ -83,20 +83,20 @@ impl Planning<'_> {
             ),
             headers: media.into_iter().collect(),
             body: body.as_ref().map(ToString::to_string),
-            credentials: Sends::Right,
+            credentials: ProbeCredentials::Right,
             keeps: Vec::new(),
             uses: Vec::new(),
         };
-        let with = |what: &str, situation: Situation| Planned {
+        let with = |what: &str, situation: Situation| PlannedRequest {
             name: format!("{name}: {what}"),
             situation: Some(situation),
             ..base.clone()
         };
-        if rules.needs == Some(Needs::Credentials) {
+        if rules.needs == Some(Authentication::Credentials) {
             let missing = with("no credentials", Situation::CredentialsMissing);
-            self.add(Planned { credentials: Sends::None, ..missing });
+            self.add(PlannedRequest { credentials: ProbeCredentials::None, ..missing });
             let wrong = with("wrong credentials", Situation::CredentialsRejected);
-            self.add(Planned { credentials: Sends::Wrong, ..wrong });
+            self.add(PlannedRequest { credentials: ProbeCredentials::Wrong, ..wrong });
         }
         if let (Some(of), Some(good)) = (&rules.body, &body) {
             self.bodies(endpoint, of, good, &with);
@@ -112,7 +112,7 @@ impl Planning<'_> {
                 Ok(size) if limit < LARGEST => {
                     let body = Some(format!("{{\"padding\": \"{}\"}}", "x".repeat(size)));
                     let headers = vec![("Content-Type".to_owned(), json.to_owned())];
-                    self.add(Planned { body, headers, ..large });
+                    self.add(PlannedRequest { body, headers, ..large });
                 }
                 _ => self.leave_out(&large.name, "the limit is too large to be sent"),
             }
@@ -131,7 +131,7 @@ impl Planning<'_> {
             let id = self.unknown_id(endpoint, &last);
             let target = self.path(&endpoint.path, &[(&last, &id)]);
             let query = query(self.contract, rules.parameters(), None);
-            self.add(Planned { target: format!("{target}{query}"), ..unknown });
+            self.add(PlannedRequest { target: format!("{target}{query}"), ..unknown });
         }
     }
 
@@ -140,21 +140,24 @@ impl Planning<'_> {
         endpoint: &Endpoint,
         of: &BodyRules,
         good: &serde_json::Value,
-        with: &dyn Fn(&str, Situation) -> Planned,
+        with: &dyn Fn(&str, Situation) -> PlannedRequest,
     ) {
         let text = good.to_string();
         let half = text.chars().take((text.chars().count() / 2).max(1)).collect();
-        self.add(Planned { body: Some(half), ..with("malformed JSON", Situation::BodyMalformed) });
-        if of.required == Required::Yes {
+        self.add(PlannedRequest {
+            body: Some(half),
+            ..with("malformed JSON", Situation::BodyMalformed)
+        });
+        if of.required == BodyPresence::Yes {
             let empty = with("an empty body", Situation::BodyMissing);
-            self.add(Planned { body: None, headers: Vec::new(), ..empty });
+            self.add(PlannedRequest { body: None, headers: Vec::new(), ..empty });
         }
         if endpoint.rules.accepts.is_some() {
             let other = with("a body of another media type", Situation::MediaUnsupported);
             let headers = vec![("Content-Type".to_owned(), "text/plain".to_owned())];
-            self.add(Planned { body: Some("no JSON".to_owned()), headers, ..other });
+            self.add(PlannedRequest { body: Some("no JSON".to_owned()), headers, ..other });
         }
-        let invalid = |what: &str, body: String| Planned {
+        let invalid = |what: &str, body: String| PlannedRequest {
             body: Some(body),
             ..with(what, Situation::FieldsInvalid)
         };
@@ -176,7 +179,7 @@ impl Planning<'_> {
         endpoint: &Endpoint,
         of: &BodyRules,
         good: &serde_json::Value,
-        invalid: &dyn Fn(&str, String) -> Planned,
+        invalid: &dyn Fn(&str, String) -> PlannedRequest,
     ) {
         let Some(schema) = &of.schema else { return };
         self.add_if_so(invalid("`{}`", "{}".to_owned()));
@@ -196,29 +199,33 @@ impl Planning<'_> {
     }
 
     /// Adds a request that was only guessed to be in its situation, if it is.
-    fn add_if_so(&mut self, planned: Planned) {
+    fn add_if_so(&mut self, planned: PlannedRequest) {
         if planned.is_as_planned(self.contract) {
             self.plan.requests.push(planned);
         }
     }
 
     /// Each parameter wrong, alone.
-    fn parameters(&mut self, endpoint: &Endpoint, with: &dyn Fn(&str, Situation) -> Planned) {
+    fn parameters(
+        &mut self,
+        endpoint: &Endpoint,
+        with: &dyn Fn(&str, Situation) -> PlannedRequest,
+    ) {
         let rules = endpoint.rules.parameters();
         for parameter in rules {
             let wrong = |wrong: &str| {
                 let mut planned = with(&format!("`{}` wrong", parameter.name), parameter.otherwise);
                 match parameter.place {
-                    In::Query => {
+                    ParameterLocation::Query => {
                         let query =
                             query(self.contract, rules, Some((&parameter.name, Some(wrong))));
                         planned.target = format!("{}{query}", self.path(&endpoint.path, &[]));
                     }
-                    In::Path => {
+                    ParameterLocation::Path => {
                         let path = self.path(&endpoint.path, &[(&parameter.name, wrong)]);
                         planned.target = format!("{path}{}", query(self.contract, rules, None));
                     }
-                    In::Header => {
+                    ParameterLocation::Header => {
                         planned.headers.push((parameter.name.clone(), wrong.to_owned()));
                     }
                 }
@@ -230,7 +237,7 @@ impl Planning<'_> {
             if let Some(planned) = planned.find(|planned| planned.is_as_planned(self.contract)) {
                 self.plan.requests.push(planned);
             }
-            if parameter.place == In::Query && !parameter.optional {
+            if parameter.place == ParameterLocation::Query && !parameter.optional {
                 let mut planned =
                     with(&format!("without `{}`", parameter.name), parameter.otherwise);
                 let query = query(self.contract, rules, Some((&parameter.name, None)));
@@ -252,14 +259,14 @@ impl Planning<'_> {
             let method =
                 ["PATCH", "PUT", "DELETE", "POST"].into_iter().find(|method| !offers(method));
             let Some(method) = method else { continue };
-            self.add(Planned {
+            self.add(PlannedRequest {
                 name: format!("{method} {path}: a method that is not offered"),
                 situation: Some(Situation::MethodNotOffered),
                 method: method.to_owned(),
                 target: self.path(path, &[]),
                 headers: Vec::new(),
                 body: None,
-                credentials: Sends::Right,
+                credentials: ProbeCredentials::Right,
                 keeps: Vec::new(),
                 uses: Vec::new(),
             });
@@ -267,14 +274,14 @@ impl Planning<'_> {
     }
 
     fn route(&mut self) {
-        self.add(Planned {
+        self.add(PlannedRequest {
             name: "an unknown route".to_owned(),
             situation: Some(Situation::RouteUnknown),
             method: "GET".to_owned(),
             target: "/no-such-path".to_owned(),
             headers: Vec::new(),
             body: None,
-            credentials: Sends::Right,
+            credentials: ProbeCredentials::Right,
             keeps: Vec::new(),
             uses: Vec::new(),
         });
@@ -310,21 +317,21 @@ impl Planning<'_> {
         if let Some((media, _)) = &body {
             headers.push(("Content-Type".to_owned(), media.clone()));
         }
-        let situation = if case.expect == Expect::Success { None } else { case.situation };
+        let situation = if case.expect == Expectation::Success { None } else { case.situation };
         // What is still to be known stays a hole.
         let holes: Vec<String> = case.uses.iter().map(|name| format!("{{{name}}}")).collect();
         let mut path = self.path_but(&case.template, &values, &case.uses);
         for hole in &holes {
             path = path.replace(&encoded(hole), hole);
         }
-        self.add(Planned {
+        self.add(PlannedRequest {
             name: format!("case {}", case.name),
             situation,
             method,
             target: format!("{path}{query}"),
             headers,
             body: body.map(|(_, body)| body),
-            credentials: Sends::Right,
+            credentials: ProbeCredentials::Right,
             keeps: case.keep.clone(),
             uses: case.uses.clone(),
         });
@@ -372,8 +379,11 @@ impl Planning<'_> {
 
     /// An id of the form that is asked for, most likely of nothing.
     fn unknown_id(&self, endpoint: &Endpoint, name: &str) -> String {
-        let rule =
-            endpoint.rules.parameters().iter().find(|of| of.place == In::Path && of.name == name);
+        let rule = endpoint
+            .rules
+            .parameters()
+            .iter()
+            .find(|of| of.place == ParameterLocation::Path && of.name == name);
         let fitting = rule.map(|of| right_text(&of.rule, &self.contract.shapes));
         fitting.filter(|text| text.is_ascii()).unwrap_or_else(|| "no-such-thing-0".to_owned())
     }
@@ -386,7 +396,7 @@ fn parameters_of(template: &str) -> Vec<String> {
 }
 
 /// Texts that may not fit where values are written as text, the most telling ones first.
-fn wrong_texts(rule: &ParameterRule, shapes: &Shapes) -> Vec<String> {
+fn wrong_texts(rule: &ParameterRule, shapes: &ShapeTable) -> Vec<String> {
     let misfits: Vec<serde_json::Value> = match rule {
         ParameterRule::Phrase(of) => sample::misfitting(&of.typed, shapes).into_iter().collect(),
         ParameterRule::Schema(schema) => {
@@ -405,7 +415,7 @@ fn wrong_texts(rule: &ParameterRule, shapes: &Shapes) -> Vec<String> {
 }
 
 /// A text that fits.
-fn right_text(rule: &ParameterRule, shapes: &Shapes) -> String {
+fn right_text(rule: &ParameterRule, shapes: &ShapeTable) -> String {
     text_of(&match rule {
         ParameterRule::Phrase(of) => sample::fitting(&of.typed, shapes),
         ParameterRule::Schema(schema) => sample::schema::fitting(schema.spelled()),
@@ -449,7 +459,7 @@ fn put(into: &mut serde_json::Value, steps: &[String], value: serde_json::Value)
 /// The parameters that have to be there; `other` has another value, or is left out.
 fn query(contract: &Contract, rules: &[Parameter], other: Option<(&str, Option<&str>)>) -> String {
     let mut pairs = url::form_urlencoded::Serializer::new(String::new());
-    for parameter in rules.iter().filter(|parameter| parameter.place == In::Query) {
+    for parameter in rules.iter().filter(|parameter| parameter.place == ParameterLocation::Query) {
         match other.filter(|(name, _)| *name == parameter.name) {
             Some((name, Some(value))) => _ = pairs.append_pair(name, value),
             None if !parameter.optional => {

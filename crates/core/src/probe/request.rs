@@ -7,14 +7,14 @@ use serde_json::Value;
 
 use crate::address::Address;
 use crate::contract::{Contract, encoded};
-use crate::exchange::{Answer, Content, Exchange, Request, RequestBody, Took};
+use crate::exchange::{Answer, BodyContent, Exchange, Request, RequestBody, Timing};
 use crate::headers::Headers;
-use crate::place::{Credentials, Placing, place};
+use crate::place::{Classification, Credentials, place};
 use crate::situation::Situation;
 
 /// Which credentials a request carries.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Sends {
+pub enum ProbeCredentials {
     /// The right ones, if the caller has some.
     Right,
     /// None.
@@ -25,7 +25,7 @@ pub enum Sends {
 
 /// A request that is to be sent.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Planned {
+pub struct PlannedRequest {
     /// What it is, in a few words: the endpoint, and what is wrong.
     pub name: String,
     /// The situation that it is in; none for a case that expects a success.
@@ -39,14 +39,14 @@ pub struct Planned {
     /// The body.
     pub body: Option<String>,
     /// Its credentials.
-    pub credentials: Sends,
+    pub credentials: ProbeCredentials,
     /// What is kept of its answer: names, each with a JSON Pointer into the body.
     pub keeps: Vec<(String, String)>,
     /// The names of what earlier answers have to have given before it can be sent.
     pub uses: Vec<String>,
 }
 
-impl Planned {
+impl PlannedRequest {
     /// The same with the values that earlier answers gave; nothing if one is missing.
     #[must_use]
     pub fn with(&self, kept: &BTreeMap<String, String>) -> Option<Self> {
@@ -83,13 +83,14 @@ impl Planned {
         for (name, value) in &self.headers {
             headers.push(name.as_str(), value.as_str());
         }
-        if let Some(name) = contract.credentials.first().filter(|_| self.credentials != Sends::None)
+        if let Some(name) =
+            contract.credentials.first().filter(|_| self.credentials != ProbeCredentials::None)
         {
             headers.push(name.as_str(), "Bearer made-up");
         }
         let body = match self.body.as_deref() {
             None | Some("") => RequestBody::Absent,
-            Some(body) => RequestBody::Present(Content::Bytes(Cow::Borrowed(body.as_bytes()))),
+            Some(body) => RequestBody::Present(BodyContent::Bytes(Cow::Borrowed(body.as_bytes()))),
         };
         let exchange = Exchange {
             address: Address { recording: 0, number: 1 },
@@ -102,9 +103,10 @@ impl Planned {
                 recorded_media: None,
             },
             answer: Answer::Missing(None),
-            time: Took::default(),
+            time: Timing::default(),
         };
-        let Placing::Placed(placed) = place(&exchange, contract, Credentials::Recorded) else {
+        let Classification::Placed(placed) = place(&exchange, contract, Credentials::Recorded)
+        else {
             return false;
         };
         match self.situation {

@@ -2,9 +2,9 @@
 
 use std::ops::Range;
 
-use super::bytes::Bytes;
-use super::http::{self, Messages};
-use super::{Loss, har};
+use super::bytes::ReusableBuffer;
+use super::http::{self, MessageRanges};
+use super::{Unreadable, har};
 use crate::address::Address;
 use crate::exchange::Exchange;
 
@@ -14,7 +14,7 @@ pub const LARGEST_ENTRY: usize = 64 << 20;
 /// Cuts a recording into its exchanges.
 ///
 /// It is used by several threads in turn, so it does no more than to find where things start and end.
-pub trait Cut: Send {
+pub trait Splitter: Send {
     /// Fills the batch with what comes next. `false` once there is nothing more.
     fn next(&mut self, batch: &mut Batch) -> bool;
 }
@@ -22,44 +22,44 @@ pub trait Cut: Send {
 /// Whole exchanges, with the bytes that they stand in. Reused from batch to batch.
 #[derive(Debug, Default)]
 pub struct Batch {
-    pub(super) bytes: Bytes,
-    pub(super) pieces: Vec<Piece>,
+    pub(super) bytes: ReusableBuffer,
+    pub(super) pieces: Vec<RawEntry>,
     /// What could not be read on the way.
-    pub losses: Vec<Loss>,
+    pub losses: Vec<Unreadable>,
 }
 
 /// One exchange of a batch, unread.
 #[derive(Debug)]
-pub struct Piece {
+pub struct RawEntry {
     /// Its number in the recording, from 1.
     pub number: u64,
     /// Where it starts in the recording, in bytes.
     pub offset: u64,
-    pub(super) parts: Parts,
+    pub(super) parts: RawParts,
 }
 
 /// How an exchange stands in a recording.
 #[derive(Debug)]
-pub(super) enum Parts {
+pub(super) enum RawParts {
     /// As an entry of a HAR file, at this range of the batch's bytes.
     Entry(Range<usize>),
     /// As HTTP messages.
-    Messages(Messages),
+    Messages(MessageRanges),
 }
 
 impl Batch {
     /// The exchanges.
     #[must_use]
-    pub fn pieces(&self) -> &[Piece] {
+    pub fn pieces(&self) -> &[RawEntry] {
         &self.pieces
     }
 
     /// The bytes of one of its pieces, where they stand in one place.
     #[must_use]
-    pub fn entry(&self, piece: &Piece) -> Option<&[u8]> {
+    pub fn entry(&self, piece: &RawEntry) -> Option<&[u8]> {
         match &piece.parts {
-            Parts::Entry(range) => self.bytes.get(range.clone()),
-            Parts::Messages(_) => None,
+            RawParts::Entry(range) => self.bytes.get(range.clone()),
+            RawParts::Messages(_) => None,
         }
     }
 
@@ -67,13 +67,13 @@ impl Batch {
     ///
     /// # Errors
     /// What it lacks or has wrong.
-    pub fn exchange(&self, piece: &Piece, recording: u32) -> Result<Exchange<'_>, String> {
+    pub fn exchange(&self, piece: &RawEntry, recording: u32) -> Result<Exchange<'_>, String> {
         let address = Address { recording, number: piece.number };
         let mut exchange = match &piece.parts {
-            Parts::Entry(range) => {
+            RawParts::Entry(range) => {
                 har::exchange(self.bytes.get(range.clone()).unwrap_or_default(), address)
             }
-            Parts::Messages(messages) => http::exchange(messages, &self.bytes, address),
+            RawParts::Messages(messages) => http::exchange(messages, &self.bytes, address),
         }?;
         exchange.offset = piece.offset;
         Ok(exchange)

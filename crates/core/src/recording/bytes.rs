@@ -4,13 +4,13 @@ use std::ops::Deref;
 
 /// Bytes in memory that is made ready once: what is dropped leaves room that can be read into as it is.
 #[derive(Debug, Default)]
-pub(super) struct Bytes {
+pub(super) struct ReusableBuffer {
     held: Vec<u8>,
     /// So many of those held are meant.
     length: usize,
 }
 
-impl Deref for Bytes {
+impl Deref for ReusableBuffer {
     type Target = [u8];
 
     fn deref(&self) -> &[u8] {
@@ -18,7 +18,7 @@ impl Deref for Bytes {
     }
 }
 
-impl Bytes {
+impl ReusableBuffer {
     /// Room for so many bytes behind those that are there; what stands in it means nothing.
     pub(super) fn room(&mut self, length: usize) -> &mut [u8] {
         let end = self.length.saturating_add(length);
@@ -60,7 +60,7 @@ mod tests {
 
     #[test]
     fn bytes_come_and_go_like_those_of_a_vector() {
-        let (mut bytes, mut like) = (Bytes::default(), Vec::new());
+        let (mut bytes, mut like) = (ReusableBuffer::default(), Vec::new());
         for round in 0..40_usize {
             bytes.extend_from_slice(&[7; 5]);
             like.extend_from_slice(&[7; 5]);

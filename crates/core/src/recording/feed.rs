@@ -2,14 +2,14 @@
 
 use std::io::{self, ErrorKind, Read};
 
-use super::bytes::Bytes;
+use super::bytes::ReusableBuffer;
 
 /// How much is read at a time. It stays in a core's own cache, together with what judging needs there.
 pub(super) const READ: usize = 256 << 10;
 
 /// What came of reading on.
 #[derive(Debug)]
-pub(super) enum Fed {
+pub(super) enum ReadOutcome {
     /// As much as was asked for.
     More,
     /// The recording is at its end.
@@ -25,37 +25,37 @@ pub(super) enum Fed {
 
 /// A source of bytes that may fail on the way.
 #[derive(Debug)]
-pub(super) struct Feed<R> {
+pub(super) struct ChunkReader<R> {
     source: R,
     failed: bool,
 }
 
-impl<R: Read> Feed<R> {
+impl<R: Read> ChunkReader<R> {
     pub(super) fn new(source: R) -> Self {
         Self { source, failed: false }
     }
 
     /// Reads on, to the end of what is there already. A source that fails twice in a row is at its end.
-    pub(super) fn more(&mut self, bytes: &mut Bytes) -> Fed {
+    pub(super) fn more(&mut self, bytes: &mut ReusableBuffer) -> ReadOutcome {
         let had = bytes.len();
         let result = self.read(bytes);
         let failed_before = std::mem::take(&mut self.failed) && bytes.len() == had;
         match result {
             Ok(fed) => fed,
-            Err(_) if failed_before => Fed::End,
+            Err(_) if failed_before => ReadOutcome::End,
             Err(error) => {
                 self.failed = true;
                 let is_damage = error.kind() == ErrorKind::InvalidData;
-                Fed::Failed { reason: format!("reading failed: {error}"), is_damage }
+                ReadOutcome::Failed { reason: format!("reading failed: {error}"), is_damage }
             }
         }
     }
 
-    fn read(&mut self, bytes: &mut Bytes) -> io::Result<Fed> {
+    fn read(&mut self, bytes: &mut ReusableBuffer) -> io::Result<ReadOutcome> {
         let mut left = READ;
         while left > 0 {
             match self.source.read(bytes.room(left)) {
-                Ok(0) => return Ok(Fed::End),
+                Ok(0) => return Ok(ReadOutcome::End),
                 Ok(came) => {
                     bytes.grow(came.min(left));
                     left -= came.min(left);
@@ -64,6 +64,6 @@ impl<R: Read> Feed<R> {
                 Err(error) => return Err(error),
             }
         }
-        Ok(Fed::More)
+        Ok(ReadOutcome::More)
     }
 }

@@ -4,14 +4,14 @@ use std::io::Read;
 
 use memchr::{memchr, memrchr};
 
-use super::batch::{Batch, Cut, Parts, Piece};
-use super::feed::{Fed, Feed};
-use super::{BYTE_ORDER_MARK, Loss, too_large};
+use super::batch::{Batch, RawEntry, RawParts, Splitter};
+use super::feed::{ChunkReader, ReadOutcome};
+use super::{BYTE_ORDER_MARK, Unreadable, too_large};
 
 /// Cuts a recording of lines into its entries.
 #[derive(Debug)]
-pub(super) struct Lines<R> {
-    feed: Feed<R>,
+pub(super) struct JsonLinesSplitter<R> {
+    feed: ChunkReader<R>,
     recording: u32,
     largest: usize,
     /// The beginning of a line that the last batch did not reach the end of.
@@ -20,23 +20,23 @@ pub(super) struct Lines<R> {
     before: u64,
     number: u64,
     /// What is left of this line is passed over.
-    passed: Option<Passed>,
+    passed: Option<SkipReason>,
     ended: bool,
 }
 
 /// Why the rest of a line is passed over.
 #[derive(Debug)]
-enum Passed {
+enum SkipReason {
     /// It is too large, and starts there.
     TooLarge(u64),
     /// Reading failed within it, which has been told.
     Failed,
 }
 
-impl<R: Read> Lines<R> {
+impl<R: Read> JsonLinesSplitter<R> {
     pub(super) fn new(source: R, recording: u32, largest: usize) -> Self {
         Self {
-            feed: Feed::new(source),
+            feed: ChunkReader::new(source),
             recording,
             largest,
             carry: Vec::new(),
@@ -65,8 +65,8 @@ impl<R: Read> Lines<R> {
     /// Notes one line.
     fn line(&mut self, batch: &mut Batch, start: usize, end: usize) {
         match self.passed.take() {
-            Some(Passed::Failed) => return,
-            Some(Passed::TooLarge(offset)) => {
+            Some(SkipReason::Failed) => return,
+            Some(SkipReason::TooLarge(offset)) => {
                 self.number += 1;
                 let reason = too_large(self.largest);
                 return self.lose(batch, offset, Some(self.number), reason);
@@ -87,23 +87,23 @@ impl<R: Read> Lines<R> {
         if length > self.largest {
             return self.lose(batch, offset, Some(self.number), too_large(self.largest));
         }
-        let parts = Parts::Entry(from..from + length);
-        batch.pieces.push(Piece { number: self.number, offset, parts });
+        let parts = RawParts::Entry(from..from + length);
+        batch.pieces.push(RawEntry { number: self.number, offset, parts });
     }
 
     fn lose(&self, batch: &mut Batch, offset: u64, number: Option<u64>, reason: String) {
-        batch.losses.push(Loss { recording: self.recording, offset, number, reason });
+        batch.losses.push(Unreadable { recording: self.recording, offset, number, reason });
     }
 
     /// Passes over what is left of the line that starts at `start`.
-    fn pass_over(&mut self, batch: &mut Batch, start: usize, why: Passed) {
+    fn pass_over(&mut self, batch: &mut Batch, start: usize, why: SkipReason) {
         self.passed.get_or_insert(why);
         self.before += (batch.bytes.len() - start) as u64;
         batch.bytes.truncate(start);
     }
 }
 
-impl<R: Read + Send> Cut for Lines<R> {
+impl<R: Read + Send> Splitter for JsonLinesSplitter<R> {
     fn next(&mut self, batch: &mut Batch) -> bool {
         batch.clear();
         if self.ended {
@@ -116,17 +116,17 @@ impl<R: Read + Send> Cut for Lines<R> {
             let fed = self.feed.more(&mut batch.bytes);
             let mut rest = self.lines(batch, scanned);
             match fed {
-                Fed::More if batch.bytes.len() - rest > self.largest => {
+                ReadOutcome::More if batch.bytes.len() - rest > self.largest => {
                     let offset = self.before + rest as u64;
-                    self.pass_over(batch, rest, Passed::TooLarge(offset));
+                    self.pass_over(batch, rest, SkipReason::TooLarge(offset));
                 }
-                Fed::More => {}
-                Fed::Failed { reason, .. } => {
+                ReadOutcome::More => {}
+                ReadOutcome::Failed { reason, .. } => {
                     let offset = self.before + batch.bytes.len() as u64;
                     self.lose(batch, offset, None, reason);
-                    self.pass_over(batch, rest, Passed::Failed);
+                    self.pass_over(batch, rest, SkipReason::Failed);
                 }
-                Fed::End => {
+                ReadOutcome::End => {
                     let end = batch.bytes.len();
                     self.line(batch, rest, end);
                     rest = end;

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use crate::address::Names;
+use crate::address::RecordingNames;
 use crate::exchange::Exchange;
 
 /// Of the losses of a run, so many are kept.
@@ -10,7 +10,7 @@ pub const MOST_LOSSES: usize = 50;
 
 /// A part of a recording that could not be read.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
-pub struct Loss {
+pub struct Unreadable {
     /// Which recording of the run, from 0.
     pub recording: u32,
     /// Where it stands, in bytes from the start of the file.
@@ -21,7 +21,7 @@ pub struct Loss {
     pub reason: String,
 }
 
-impl Loss {
+impl Unreadable {
     /// The body of an answer could not be decoded; the rest of the exchange could be read.
     #[must_use]
     pub fn of_body(exchange: &Exchange<'_>, reason: &str) -> Self {
@@ -34,10 +34,10 @@ impl Loss {
     }
 }
 
-impl Loss {
+impl Unreadable {
     /// Where it is and why, in one line: `FILE#N, byte B: REASON`.
     #[must_use]
-    pub fn told(&self, names: Names<'_>) -> String {
+    pub fn told(&self, names: RecordingNames<'_>) -> String {
         let name = names.recording(self.recording);
         let at = self.number.map_or_else(|| name.to_owned(), |number| format!("{name}#{number}"));
         format!("{at}, byte {}: {}", self.offset, self.reason)
@@ -46,16 +46,16 @@ impl Loss {
 
 /// Everything that could not be read: the first of it, and how much there was.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Losses {
+pub struct UnreadableParts {
     /// The first, in the order of the run.
-    pub first: BTreeSet<Loss>,
+    pub first: BTreeSet<Unreadable>,
     /// How many there were.
     pub count: u64,
 }
 
-impl Losses {
+impl UnreadableParts {
     /// Enters one.
-    pub fn enter(&mut self, loss: Loss) {
+    pub fn enter(&mut self, loss: Unreadable) {
         self.count += 1;
         self.keep(loss);
     }
@@ -68,7 +68,7 @@ impl Losses {
         }
     }
 
-    fn keep(&mut self, loss: Loss) {
+    fn keep(&mut self, loss: Unreadable) {
         self.first.insert(loss);
         while self.first.len() > MOST_LOSSES {
             self.first.pop_last();

@@ -20,16 +20,16 @@ mod warc;
 mod window;
 mod write;
 
-pub use batch::{Batch, Cut, LARGEST_ENTRY, Piece};
+pub use batch::{Batch, LARGEST_ENTRY, RawEntry, Splitter};
 pub use format::Format;
 pub(crate) use http::{Head, Start, chunks_of};
-pub use loss::{Loss, Losses, MOST_LOSSES};
-pub use open::{Opening, Source, open, recognise};
+pub use loss::{MOST_LOSSES, Unreadable, UnreadableParts};
+pub use open::{ReadOptions, Source, open, recognise};
 pub(crate) use regions::{Region, regions};
 pub(crate) use scan::{string_end, unescape, unescape_bytes};
 pub(crate) use unpack::undo_codings;
 pub use unpack::unpack;
-pub use write::{Writer, Written};
+pub use write::{RecordingWriter, WriteSummary};
 
 const BYTE_ORDER_MARK: &[u8] = b"\xef\xbb\xbf";
 

@@ -3,13 +3,13 @@
 use std::fmt;
 use std::io::{self, Cursor, Read};
 
-use super::batch::{Batch, Cut, LARGEST_ENTRY};
+use super::batch::{Batch, LARGEST_ENTRY, Splitter};
 use super::har::HarSplitter;
-use super::http::{Pair, Turns};
-use super::lines::Lines;
+use super::http::{HttpSplitter, PairSplitter};
+use super::lines::JsonLinesSplitter;
 use super::unpack::unpacked;
-use super::warc::Archive;
-use super::{Format, Loss};
+use super::warc::WarcSplitter;
+use super::{Format, Unreadable};
 
 /// So many bytes are looked at to recognise a recording.
 const LOOKED_AT: u64 = 64 << 10;
@@ -48,14 +48,14 @@ impl fmt::Debug for Source<'_> {
 
 /// How recordings are opened.
 #[derive(Debug, Clone, Copy)]
-pub struct Opening {
+pub struct ReadOptions {
     /// Their form; `None` if it is to be recognised.
     pub format: Option<Format>,
     /// The largest entry that is read, in bytes.
     pub largest: usize,
 }
 
-impl Default for Opening {
+impl Default for ReadOptions {
     /// Any form, entries of 64 MiB at most.
     fn default() -> Self {
         Self { format: None, largest: LARGEST_ENTRY }
@@ -64,26 +64,35 @@ impl Default for Opening {
 
 /// Opens a recording. `recording` is its place in the run, for addresses.
 #[must_use]
-pub fn open<'s>(source: Source<'s>, recording: u32, opening: Opening) -> Box<dyn Cut + 's> {
-    let Opening { format, largest } = opening;
+pub fn open<'s>(
+    source: Source<'s>,
+    recording: u32,
+    opening: ReadOptions,
+) -> Box<dyn Splitter + 's> {
+    let ReadOptions { format, largest } = opening;
     let Source { bytes, answers, is_brotli } = source;
     if let Some(answers) = answers {
         let bytes = unpacked(bytes, is_brotli);
-        return Box::new(Pair::new(bytes, unpacked(answers, is_brotli), recording, largest));
+        return Box::new(PairSplitter::new(
+            bytes,
+            unpacked(answers, is_brotli),
+            recording,
+            largest,
+        ));
     }
     let source = Source::of(bytes).brotli(is_brotli);
     let (bytes, format) = match recognised(source, format) {
         Ok(recognised) => recognised,
         Err(reason) => {
-            let loss = Loss { recording, offset: 0, number: None, reason };
-            return Box::new(Unknown(Some(loss)));
+            let loss = Unreadable { recording, offset: 0, number: None, reason };
+            return Box::new(UnknownFormat(Some(loss)));
         }
     };
     match format {
         Format::Har => Box::new(HarSplitter::new(bytes, recording).largest(largest)),
-        Format::Lines => Box::new(Lines::new(bytes, recording, largest)),
-        Format::Http => Box::new(Turns::new(bytes, recording, largest)),
-        Format::Warc => Box::new(Archive::new(bytes, recording, largest)),
+        Format::Lines => Box::new(JsonLinesSplitter::new(bytes, recording, largest)),
+        Format::Http => Box::new(HttpSplitter::new(bytes, recording, largest)),
+        Format::Warc => Box::new(WarcSplitter::new(bytes, recording, largest)),
     }
 }
 
@@ -116,23 +125,23 @@ pub(super) fn peek<'s>(
 ) -> (Vec<u8>, Box<dyn Read + Send + 's>) {
     let mut start = Vec::new();
     let failed = (&mut source).take(length).read_to_end(&mut start).err();
-    let again = Cursor::new(start.clone()).chain(Failure(failed)).chain(source);
+    let again = Cursor::new(start.clone()).chain(DeferredFailure(failed)).chain(source);
     (start, Box::new(again))
 }
 
 /// A failure of reading that comes when it is due.
-struct Failure(Option<io::Error>);
+struct DeferredFailure(Option<io::Error>);
 
-impl Read for Failure {
+impl Read for DeferredFailure {
     fn read(&mut self, _: &mut [u8]) -> io::Result<usize> {
         self.0.take().map_or(Ok(0), Err)
     }
 }
 
 /// What is no recording gives nothing but the reason.
-struct Unknown(Option<Loss>);
+struct UnknownFormat(Option<Unreadable>);
 
-impl Cut for Unknown {
+impl Splitter for UnknownFormat {
     fn next(&mut self, batch: &mut Batch) -> bool {
         batch.clear();
         batch.losses.extend(self.0.take());

@@ -3,14 +3,14 @@
 
 use memchr::memmem;
 
-use super::batch::{Batch, Cut as _, Parts};
+use super::batch::{Batch, RawParts, Splitter as _};
 use super::har::HarSplitter;
-use super::http::{Frame, frame};
-use super::lines::Lines;
+use super::http::{MessageFrame, frame};
+use super::lines::JsonLinesSplitter;
 use super::open::recognised;
-use super::warc::{Found, record};
+use super::warc::{RecordScan, record};
 use super::window::Window;
-use super::{Format, Opening, Source};
+use super::{Format, ReadOptions, Source};
 
 /// What a part of a recording is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -27,7 +27,7 @@ pub(crate) enum Region {
 /// between them is passed over.
 pub(crate) fn regions(
     source: Source<'_>,
-    opening: Opening,
+    opening: ReadOptions,
     each: &mut dyn FnMut(u64, &[u8], Region),
 ) {
     let Ok((bytes, format)) = recognised(source, opening.format) else { return };
@@ -40,32 +40,32 @@ pub(crate) fn regions(
             }
         }
         Format::Lines => {
-            let mut lines = Lines::new(bytes, 0, opening.largest);
+            let mut lines = JsonLinesSplitter::new(bytes, 0, opening.largest);
             let mut batch = Batch::default();
             while lines.next(&mut batch) {
                 entries(&batch, each);
             }
         }
-        Format::Http => Held::new(bytes, opening.largest).messages(each),
-        Format::Warc => Held::new(bytes, opening.largest).records(each),
+        Format::Http => RegionScanner::new(bytes, opening.largest).messages(each),
+        Format::Warc => RegionScanner::new(bytes, opening.largest).records(each),
     }
 }
 
 fn entries(batch: &Batch, each: &mut dyn FnMut(u64, &[u8], Region)) {
     for piece in batch.pieces() {
-        if let Parts::Entry(range) = &piece.parts {
+        if let RawParts::Entry(range) = &piece.parts {
             each(piece.offset, batch.bytes.get(range.clone()).unwrap_or_default(), Region::Entry);
         }
     }
 }
 
 /// A source of messages or records.
-struct Held<R> {
+struct RegionScanner<R> {
     window: Window<R>,
     largest: usize,
 }
 
-impl<R: std::io::Read> Held<R> {
+impl<R: std::io::Read> RegionScanner<R> {
     fn new(source: R, largest: usize) -> Self {
         Self { window: Window::new(source), largest }
     }
@@ -90,7 +90,7 @@ impl<R: std::io::Read> Held<R> {
                 continue;
             }
             match frame(rest, "", self.window.is_end()) {
-                Frame::Whole(length) | Frame::Cut(length) => {
+                MessageFrame::Whole(length) | MessageFrame::Cut(length) => {
                     each(
                         self.window.offset(),
                         rest.get(..length).unwrap_or_default(),
@@ -98,9 +98,9 @@ impl<R: std::io::Read> Held<R> {
                     );
                     self.window.pass(length.max(1));
                 }
-                Frame::Stray(length) => self.window.pass(length.max(1)),
-                Frame::More if self.window.is_end() => return,
-                Frame::More => self.more(),
+                MessageFrame::Stray(length) => self.window.pass(length.max(1)),
+                MessageFrame::More if self.window.is_end() => return,
+                MessageFrame::More => self.more(),
             }
         }
     }
@@ -108,7 +108,7 @@ impl<R: std::io::Read> Held<R> {
     fn records(mut self, each: &mut dyn FnMut(u64, &[u8], Region)) {
         loop {
             match record(self.window.rest()) {
-                Found::Record(fields, start, end) => {
+                RecordScan::Record(fields, start, end) => {
                     let rest = self.window.rest();
                     let header = rest.get(..start).unwrap_or_default();
                     each(self.window.offset(), header, Region::RecordHeader);
@@ -119,12 +119,12 @@ impl<R: std::io::Read> Held<R> {
                     self.window.pass(end);
                     continue;
                 }
-                Found::More(_) if self.window.is_end() => return,
-                Found::More(_) => {
+                RecordScan::More(_) if self.window.is_end() => return,
+                RecordScan::More(_) => {
                     self.more();
                     continue;
                 }
-                Found::Stray(_) => {}
+                RecordScan::Stray(_) => {}
             }
             match memmem::find(self.window.rest().get(1..).unwrap_or_default(), b"WARC/1.") {
                 Some(next) => self.window.pass(next + 1),

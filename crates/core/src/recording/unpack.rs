@@ -41,32 +41,33 @@ pub(super) fn unpacked<'s>(
 ) -> Box<dyn Read + Send + 's> {
     let (start, source) = peek(source, 4);
     let taken = Arc::new(AtomicU64::new(0));
-    let counted = BufReader::with_capacity(64 << 10, Counted { source, taken: Arc::clone(&taken) });
+    let counted =
+        BufReader::with_capacity(64 << 10, CountingReader { source, taken: Arc::clone(&taken) });
     let unpacked: Box<dyn Read + Send + 's> = if start.starts_with(GZIP) {
-        Box::new(Members::new(counted))
+        Box::new(GzipMembers::new(counted))
     } else if start.starts_with(ZSTD) {
         match zstd::stream::read::Decoder::with_buffer(counted) {
             Ok(mut decoder) => match decoder.window_log_max(ZSTD_WINDOW) {
                 Ok(()) => Box::new(decoder),
-                Err(error) => Box::new(Broken(Some(error))),
+                Err(error) => Box::new(FailingReader(Some(error))),
             },
-            Err(error) => Box::new(Broken(Some(error))),
+            Err(error) => Box::new(FailingReader(Some(error))),
         }
     } else if is_brotli {
         Box::new(Decompressor::new(counted, 4096))
     } else {
         return counted.into_inner().source;
     };
-    Box::new(Bounded { source: unpacked, taken, given: 0 })
+    Box::new(BoundedReader { source: unpacked, taken, given: 0 })
 }
 
 /// Counts what was taken out of a source.
-struct Counted<'s> {
+struct CountingReader<'s> {
     source: Box<dyn Read + Send + 's>,
     taken: Arc<AtomicU64>,
 }
 
-impl Read for Counted<'_> {
+impl Read for CountingReader<'_> {
     fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
         let came = self.source.read(into)?;
         self.taken.fetch_add(came as u64, Ordering::Relaxed);
@@ -75,13 +76,13 @@ impl Read for Counted<'_> {
 }
 
 /// Ends where more comes out of a source than anybody packs in.
-struct Bounded<'s> {
+struct BoundedReader<'s> {
     source: Box<dyn Read + Send + 's>,
     taken: Arc<AtomicU64>,
     given: u64,
 }
 
-impl Read for Bounded<'_> {
+impl Read for BoundedReader<'_> {
     fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
         let most = self.taken.load(Ordering::Relaxed).saturating_mul(DENSEST).max(SMALL);
         if self.given > most {
@@ -95,9 +96,9 @@ impl Read for Bounded<'_> {
 }
 
 /// A source that could not be begun.
-struct Broken(Option<Error>);
+struct FailingReader(Option<Error>);
 
-impl Read for Broken {
+impl Read for FailingReader {
     fn read(&mut self, _: &mut [u8]) -> std::io::Result<usize> {
         self.0.take().map_or(Ok(0), Err)
     }
@@ -105,19 +106,22 @@ impl Read for Broken {
 
 /// The members of a gzip file, one behind the other, as archives have them. A damaged member is a failure
 /// of reading, and behind it reading goes on with the next.
-struct Members<R: BufRead> {
-    decoder: Option<GzDecoder<Again<R>>>,
+struct GzipMembers<R: BufRead> {
+    decoder: Option<GzDecoder<PrefixedReader<R>>>,
     /// Something came of the member in work.
     has_given: bool,
 }
 
-impl<R: BufRead> Members<R> {
+impl<R: BufRead> GzipMembers<R> {
     fn new(source: R) -> Self {
-        Self { decoder: Some(GzDecoder::new(Again { source, again: &[] })), has_given: false }
+        Self {
+            decoder: Some(GzDecoder::new(PrefixedReader { source, again: &[] })),
+            has_given: false,
+        }
     }
 
     /// Goes to the next member, behind whatever lies before it. Gives how much that was.
-    fn find(&mut self, mut source: Again<R>) -> std::io::Result<u64> {
+    fn find(&mut self, mut source: PrefixedReader<R>) -> std::io::Result<u64> {
         let (mut passed, mut matched) = (0, 0);
         loop {
             let Some(byte) = source.fill_buf()?.first().copied() else { return Ok(passed) };
@@ -138,12 +142,12 @@ impl<R: BufRead> Members<R> {
 }
 
 /// A source that gives a few bytes again before it goes on.
-struct Again<R> {
+struct PrefixedReader<R> {
     source: R,
     again: &'static [u8],
 }
 
-impl<R: BufRead> BufRead for Again<R> {
+impl<R: BufRead> BufRead for PrefixedReader<R> {
     fn fill_buf(&mut self) -> std::io::Result<&[u8]> {
         if self.again.is_empty() { self.source.fill_buf() } else { Ok(self.again) }
     }
@@ -156,7 +160,7 @@ impl<R: BufRead> BufRead for Again<R> {
     }
 }
 
-impl<R: BufRead> Read for Again<R> {
+impl<R: BufRead> Read for PrefixedReader<R> {
     fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
         let length = self.fill_buf()?.read(into)?;
         self.consume(length);
@@ -164,7 +168,7 @@ impl<R: BufRead> Read for Again<R> {
     }
 }
 
-impl<R: BufRead> Read for Members<R> {
+impl<R: BufRead> Read for GzipMembers<R> {
     fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
         loop {
             let Some(decoder) = &mut self.decoder else { return Ok(0) };

@@ -2,14 +2,14 @@
 
 use std::io::Read;
 
-use super::bytes::Bytes;
-use super::feed::{Fed, Feed};
+use super::bytes::ReusableBuffer;
+use super::feed::{ChunkReader, ReadOutcome};
 
 /// The bytes in work of a source that is read as they are needed.
 #[derive(Debug)]
 pub(super) struct Window<R> {
-    feed: Feed<R>,
-    bytes: Bytes,
+    feed: ChunkReader<R>,
+    bytes: ReusableBuffer,
     /// Up to there everything is done.
     at: usize,
     /// Where `bytes` starts in the source.
@@ -19,7 +19,13 @@ pub(super) struct Window<R> {
 
 impl<R: Read> Window<R> {
     pub(super) fn new(source: R) -> Self {
-        Self { feed: Feed::new(source), bytes: Bytes::default(), at: 0, before: 0, is_end: false }
+        Self {
+            feed: ChunkReader::new(source),
+            bytes: ReusableBuffer::default(),
+            at: 0,
+            before: 0,
+            is_end: false,
+        }
     }
 
     /// What is not done with, as far as it was read.
@@ -53,11 +59,11 @@ impl<R: Read> Window<R> {
     }
 
     /// Reads on, and gives back the memory of what is done.
-    pub(super) fn read_on(&mut self) -> Fed {
+    pub(super) fn read_on(&mut self) -> ReadOutcome {
         self.before += self.at as u64;
         self.bytes.drop_first(std::mem::take(&mut self.at));
         let fed = self.feed.more(&mut self.bytes);
-        self.is_end |= matches!(fed, Fed::End);
+        self.is_end |= matches!(fed, ReadOutcome::End);
         fed
     }
 }

@@ -5,20 +5,20 @@ use std::num::NonZero;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use super::pass::{Gather, Pass};
+use super::pass::{Traversal, Visitor};
 use crate::clause::judge;
 use crate::contract::Contract;
 use crate::exchange::Exchange;
 use crate::ledger::Ledger;
-use crate::place::{Credentials, Placing, place};
-use crate::recording::{Loss, Opening, Source};
+use crate::place::{Classification, Credentials, place};
+use crate::recording::{ReadOptions, Source, Unreadable};
 use crate::situation::Situation;
 
 /// Checks recordings against a contract.
 #[derive(Debug)]
 pub struct Check<'c> {
     contract: &'c Contract,
-    pass: Pass,
+    pass: Traversal,
     environments: BTreeMap<u32, String>,
 }
 
@@ -26,7 +26,7 @@ impl<'c> Check<'c> {
     /// A check with one thread.
     #[must_use]
     pub fn new(contract: &'c Contract) -> Self {
-        Self { contract, pass: Pass::default(), environments: BTreeMap::new() }
+        Self { contract, pass: Traversal::default(), environments: BTreeMap::new() }
     }
 
     /// Sets how many threads work; the default is one. The outcome is the same for any number.
@@ -36,7 +36,7 @@ impl<'c> Check<'c> {
     }
 
     /// Sets how recordings are opened; the default is any format, and entries of 64 MiB at most.
-    pub fn opening(&mut self, opening: Opening) -> &mut Self {
+    pub fn opening(&mut self, opening: ReadOptions) -> &mut Self {
         self.pass.opening = opening;
         self
     }
@@ -56,7 +56,7 @@ impl<'c> Check<'c> {
         let environment = self.environments.get(&recording).map(String::as_str);
         let saw_credentials = Arc::new(AtomicBool::new(false));
         let works = self.pass.over(source, recording, || {
-            let mut work = Work::new(self.contract, Arc::clone(&saw_credentials), recording);
+            let mut work = CheckWorker::new(self.contract, Arc::clone(&saw_credentials), recording);
             work.environment = environment;
             work
         });
@@ -72,7 +72,7 @@ impl<'c> Check<'c> {
 ///
 /// Whether a request without credentials is wrong is only known once any request of the recording was
 /// seen to carry some. Until then such exchanges are judged both ways, and the end decides.
-struct Work<'c> {
+struct CheckWorker<'c> {
     contract: &'c Contract,
     /// Shared by the workers of a pass.
     saw_credentials: Arc<AtomicBool>,
@@ -83,7 +83,7 @@ struct Work<'c> {
     if_not: Ledger,
 }
 
-impl<'c> Work<'c> {
+impl<'c> CheckWorker<'c> {
     fn new(contract: &'c Contract, saw_credentials: Arc<AtomicBool>, recording: u32) -> Self {
         let (settled, if_recorded, if_not) = Default::default();
         let environment = None;
@@ -99,7 +99,7 @@ impl<'c> Work<'c> {
     }
 }
 
-impl Gather for Work<'_> {
+impl Visitor for CheckWorker<'_> {
     fn exchange(&mut self, exchange: &Exchange<'_>) {
         let carries = |name: &String| exchange.request.headers.has(name);
         // Written once: workers that write to what others read slow one another down.
@@ -110,7 +110,7 @@ impl Gather for Work<'_> {
         }
         let placing = place(exchange, self.contract, Credentials::Recorded);
         let is_open = !self.saw_credentials.load(Ordering::Relaxed)
-            && matches!(&placing, Placing::Placed(placed)
+            && matches!(&placing, Classification::Placed(placed)
                 if placed.situations.holds.contains(Situation::CredentialsMissing));
         if is_open {
             enter(placing, self.environment, &mut self.if_recorded);
@@ -122,20 +122,20 @@ impl Gather for Work<'_> {
         }
     }
 
-    fn lose(&mut self, loss: Loss) {
+    fn lose(&mut self, loss: Unreadable) {
         self.settled.losses.enter(loss);
     }
 }
 
-fn enter<'a>(placing: Placing<'a>, environment: Option<&'a str>, ledger: &mut Ledger) {
+fn enter<'a>(placing: Classification<'a>, environment: Option<&'a str>, ledger: &mut Ledger) {
     match placing {
-        Placing::Aside(reason) => ledger.set_aside(reason),
-        Placing::Placed(mut placed) => {
+        Classification::Aside(reason) => ledger.set_aside(reason),
+        Classification::Placed(mut placed) => {
             placed.environment = environment;
             let judgement = judge(&placed);
             ledger.enter(&placed, judgement);
             if let Some(reason) = placed.broken_content() {
-                ledger.losses.enter(Loss::of_body(placed.exchange, reason));
+                ledger.losses.enter(Unreadable::of_body(placed.exchange, reason));
             }
         }
     }

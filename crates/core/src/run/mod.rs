@@ -4,4 +4,4 @@ mod check;
 mod pass;
 
 pub use check::Check;
-pub use pass::{Gather, Pass};
+pub use pass::{Traversal, Visitor};

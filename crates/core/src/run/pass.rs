@@ -8,14 +8,14 @@ use std::num::NonZero;
 use std::sync::{Mutex, PoisonError};
 
 use crate::exchange::Exchange;
-use crate::recording::{Batch, Loss, Opening, Source, open};
+use crate::recording::{Batch, ReadOptions, Source, Unreadable, open};
 use crate::secret::mask::masked;
 
 /// More workers than this only wait for their turn.
 const MOST_THREADS: usize = 64;
 
 /// What a worker gathers on a pass.
-pub trait Gather: Send {
+pub trait Visitor: Send {
     /// Looks at an exchange.
     fn exchange(&mut self, exchange: &Exchange<'_>);
 
@@ -25,26 +25,26 @@ pub trait Gather: Send {
     }
 
     /// Enters something that could not be read.
-    fn lose(&mut self, loss: Loss);
+    fn lose(&mut self, loss: Unreadable);
 }
 
 /// How passes are made.
 #[derive(Debug, Clone, Copy)]
-pub struct Pass {
+pub struct Traversal {
     /// How many threads work.
     pub threads: NonZero<usize>,
     /// How recordings are opened.
-    pub opening: Opening,
+    pub opening: ReadOptions,
 }
 
-impl Default for Pass {
+impl Default for Traversal {
     /// One thread, any format, and entries of 64 MiB at most.
     fn default() -> Self {
-        Self { threads: NonZero::<usize>::MIN, opening: Opening::default() }
+        Self { threads: NonZero::<usize>::MIN, opening: ReadOptions::default() }
     }
 }
 
-impl Pass {
+impl Traversal {
     /// A pass with so many threads.
     #[must_use]
     pub fn with(threads: NonZero<usize>) -> Self {
@@ -53,7 +53,7 @@ impl Pass {
 
     /// Passes over one recording, and gives what each worker gathered. `recording` is its place in the
     /// run, for addresses. `make` makes what a worker begins with.
-    pub fn over<G: Gather>(
+    pub fn over<G: Visitor>(
         &self,
         source: Source<'_>,
         recording: u32,
@@ -86,7 +86,7 @@ impl Pass {
     }
 
     /// Passes over one recording on this thread, so that the exchanges come in its order.
-    pub fn in_order(&self, source: Source<'_>, recording: u32, gathered: &mut impl Gather) {
+    pub fn in_order(&self, source: Source<'_>, recording: u32, gathered: &mut impl Visitor) {
         let mut cutter = open(source, recording, self.opening);
         let mut batch = Batch::default();
         while !gathered.is_done() && cutter.next(&mut batch) {
@@ -95,7 +95,7 @@ impl Pass {
     }
 }
 
-fn read<G: Gather>(batch: &mut Batch, recording: u32, gathered: &mut G) {
+fn read<G: Visitor>(batch: &mut Batch, recording: u32, gathered: &mut G) {
     for loss in batch.losses.drain(..) {
         gathered.lose(loss);
     }
@@ -108,7 +108,7 @@ fn read<G: Gather>(batch: &mut Batch, recording: u32, gathered: &mut G) {
             Err(reason) => {
                 let reason = masked(&reason).into_owned();
                 let (offset, number) = (piece.offset, Some(piece.number));
-                gathered.lose(Loss { recording, offset, number, reason });
+                gathered.lose(Unreadable { recording, offset, number, reason });
             }
         }
     }

@@ -5,7 +5,7 @@ pub mod schema;
 
 use serde_json::{Map, Value};
 
-use crate::shape::{Kind, Limit, Shape, Shapes, Typed, value_fits};
+use crate::shape::{ConstrainedType, Limit, Shape, ShapeTable, TypeName, value_fits};
 
 /// What stands for text that nobody can make up.
 pub const SOME_TEXT: &str = "…";
@@ -15,24 +15,24 @@ const MOST_NESTED: usize = 6;
 
 /// A value that fits, as far as one can be made up: for some patterns it only stands for one.
 #[must_use]
-pub fn fitting(typed: &Typed, shapes: &Shapes) -> Value {
+pub fn fitting(typed: &ConstrainedType, shapes: &ShapeTable) -> Value {
     fits(typed, shapes, 0)
 }
 
 /// An object of a shape, with the members that have to be there.
 #[must_use]
-pub fn of_shape(shape: &Shape, shapes: &Shapes) -> Value {
+pub fn of_shape(shape: &Shape, shapes: &ShapeTable) -> Value {
     object(shape, shapes, 0)
 }
 
-fn object(shape: &Shape, shapes: &Shapes, depth: usize) -> Value {
+fn object(shape: &Shape, shapes: &ShapeTable, depth: usize) -> Value {
     let required = shape.members.iter().filter(|member| !member.optional);
     let members =
         required.map(|member| (member.name.clone(), fits(&member.typed, shapes, depth + 1)));
     Value::Object(members.collect())
 }
 
-fn fits(typed: &Typed, shapes: &Shapes, depth: usize) -> Value {
+fn fits(typed: &ConstrainedType, shapes: &ShapeTable, depth: usize) -> Value {
     let least = typed.limits.iter().find_map(|limit| match limit {
         Limit::AtLeast(least) => Some(*least),
         Limit::AtMost(_) | Limit::Matching(_) => None,
@@ -43,7 +43,7 @@ fn fits(typed: &Typed, shapes: &Shapes, depth: usize) -> Value {
     });
     let number = least.or(most.filter(|most| *most < 1.0)).unwrap_or(1.0);
     match &typed.kind {
-        Kind::Text => {
+        TypeName::Text => {
             let made_up = || Value::from(SOME_TEXT.repeat(at_least(least)));
             let pattern = typed.limits.iter().find_map(|limit| match limit {
                 Limit::Matching(pattern) => pattern::matching(pattern).map(Value::from),
@@ -51,27 +51,27 @@ fn fits(typed: &Typed, shapes: &Shapes, depth: usize) -> Value {
             });
             pattern.filter(|text| value_fits(text, typed, shapes)).unwrap_or_else(made_up)
         }
-        Kind::Number => rounded(number).unwrap_or_else(|| Value::from(number)),
-        Kind::Integer => rounded(number.ceil()).unwrap_or(Value::from(1)),
-        Kind::Boolean => Value::from(true),
-        Kind::Null => Value::Null,
-        Kind::Anything => Value::from(SOME_TEXT),
-        Kind::Object | Kind::Map(_) => Value::Object(Map::new()),
-        Kind::Uri | Kind::UriReference => Value::from("https://example.org/"),
-        Kind::Date => Value::from("2027-01-31"),
-        Kind::DateTime => Value::from("2027-01-31T12:00:00Z"),
-        Kind::JsonPointer => Value::from("/…"),
-        Kind::Status => Value::from(400),
-        Kind::LanguageTag => Value::from("en"),
-        Kind::OneOf(values) => values.first().cloned().unwrap_or_default(),
-        Kind::Exactly(value) => value.clone(),
-        Kind::List(_) if depth >= MOST_NESTED || least == Some(0.0) => Value::Array(Vec::new()),
-        Kind::List(item) => Value::Array(vec![fits(item, shapes, depth + 1)]),
-        Kind::Shape(id) if depth < MOST_NESTED => {
+        TypeName::Number => rounded(number).unwrap_or_else(|| Value::from(number)),
+        TypeName::Integer => rounded(number.ceil()).unwrap_or(Value::from(1)),
+        TypeName::Boolean => Value::from(true),
+        TypeName::Null => Value::Null,
+        TypeName::Anything => Value::from(SOME_TEXT),
+        TypeName::Object | TypeName::Map(_) => Value::Object(Map::new()),
+        TypeName::Uri | TypeName::UriReference => Value::from("https://example.org/"),
+        TypeName::Date => Value::from("2027-01-31"),
+        TypeName::DateTime => Value::from("2027-01-31T12:00:00Z"),
+        TypeName::JsonPointer => Value::from("/…"),
+        TypeName::Status => Value::from(400),
+        TypeName::LanguageTag => Value::from("en"),
+        TypeName::OneOf(values) => values.first().cloned().unwrap_or_default(),
+        TypeName::Exactly(value) => value.clone(),
+        TypeName::List(_) if depth >= MOST_NESTED || least == Some(0.0) => Value::Array(Vec::new()),
+        TypeName::List(item) => Value::Array(vec![fits(item, shapes, depth + 1)]),
+        TypeName::Shape(id) if depth < MOST_NESTED => {
             shapes.get(*id).map_or(Value::Null, |shape| object(shape, shapes, depth))
         }
-        Kind::Shape(_) => Value::Object(Map::new()),
-        Kind::Either(alternatives) => {
+        TypeName::Shape(_) => Value::Object(Map::new()),
+        TypeName::Either(alternatives) => {
             alternatives.first().map_or(Value::Null, |one| fits(one, shapes, depth + 1))
         }
     }
@@ -85,14 +85,14 @@ fn at_least(least: Option<f64>) -> usize {
 
 /// A value that does not fit, the most telling one; `None` where every value fits.
 #[must_use]
-pub fn misfitting(typed: &Typed, shapes: &Shapes) -> Option<Value> {
+pub fn misfitting(typed: &ConstrainedType, shapes: &ShapeTable) -> Option<Value> {
     let beyond = typed.limits.iter().find_map(|limit| match limit {
         Limit::AtLeast(least) => rounded((least - 1.0).floor()),
         Limit::AtMost(most) => rounded((most + 1.0).ceil()),
         Limit::Matching(_) => None,
     });
     let candidates = [
-        beyond.filter(|_| matches!(typed.kind, Kind::Integer | Kind::Number)),
+        beyond.filter(|_| matches!(typed.kind, TypeName::Integer | TypeName::Number)),
         Some(Value::from("?")),
         Some(Value::from("")),
         Some(Value::from(-1)),
@@ -117,7 +117,7 @@ mod tests {
     /// Whatever can be said in a phrase has a sample that fits, and one that does not.
     #[test]
     fn samples_fit_and_misfit() {
-        let shapes = Shapes::default();
+        let shapes = ShapeTable::default();
         for text in [
             "text",
             "text from 3 to 5",

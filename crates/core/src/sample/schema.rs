@@ -15,9 +15,9 @@ const MOST_ITEMS: u64 = 1000;
 
 /// A schema, with those that hold for the same value.
 #[derive(Debug, Clone)]
-struct Parts<'s>(Vec<&'s Value>);
+struct SchemaParts<'s>(Vec<&'s Value>);
 
-impl<'s> Parts<'s> {
+impl<'s> SchemaParts<'s> {
     fn of(schema: &'s Value) -> Self {
         let mut parts = vec![schema];
         let mut at = 0;
@@ -77,7 +77,7 @@ impl<'s> Parts<'s> {
 /// A value that keeps the rules, as far as one can be made up.
 #[must_use]
 pub fn fitting(schema: &Value) -> Value {
-    let parts = Parts::of(schema);
+    let parts = SchemaParts::of(schema);
     for given in ["const", "example", "default"] {
         if let Some(value) = parts.word(given) {
             return value.clone();
@@ -109,7 +109,7 @@ pub fn fitting(schema: &Value) -> Value {
 }
 
 /// The least number that is allowed; else the largest, if one is not.
-fn least(parts: &Parts<'_>) -> Option<f64> {
+fn least(parts: &SchemaParts<'_>) -> Option<f64> {
     let step = parts.number("multipleOf").unwrap_or(1.0);
     let above = parts.number("exclusiveMinimum").map(|least| least + step);
     let most = parts.number("maximum");
@@ -118,7 +118,7 @@ fn least(parts: &Parts<'_>) -> Option<f64> {
     parts.number("minimum").or(above).or(most).or(parts.number("multipleOf"))
 }
 
-fn text(parts: &Parts<'_>) -> String {
+fn text(parts: &SchemaParts<'_>) -> String {
     let by_format = match parts.text("format") {
         "date" => "2027-01-31",
         "date-time" => "2027-01-31T12:00:00Z",
@@ -155,7 +155,7 @@ fn number(value: f64) -> Value {
 /// Values that may not fit, each with words for what is wrong with it.
 #[must_use]
 pub fn misfitting(schema: &Value) -> Vec<(&'static str, Value)> {
-    let parts = Parts::of(schema);
+    let parts = SchemaParts::of(schema);
     let mut found: Vec<(&'static str, Value)> = Vec::new();
     let mut add = |says: &'static str, value: Option<Value>| {
         let is_new =
@@ -190,7 +190,7 @@ pub fn misfitting(schema: &Value) -> Vec<(&'static str, Value)> {
 /// Bodies with one thing wrong in each, and what that is. `good` keeps all rules.
 #[must_use]
 pub fn each_wrong(schema: &Value, good: &Map<String, Value>) -> Vec<(String, Value)> {
-    let parts = Parts::of(schema);
+    let parts = SchemaParts::of(schema);
     let with = |name: &str, value: Value| {
         let mut body = good.clone();
         body.insert(name.to_owned(), value);
@@ -217,7 +217,7 @@ pub fn each_wrong(schema: &Value, good: &Map<String, Value>) -> Vec<(String, Val
 /// Every member wrong at once.
 #[must_use]
 pub fn all_wrong(schema: &Value) -> Value {
-    let parts = Parts::of(schema);
+    let parts = SchemaParts::of(schema);
     let members = parts.members().filter_map(|(name, schema)| {
         // What is of another kind breaks rules of every sort.
         let wrong = misfitting(schema).into_iter().find(|(says, _)| *says == "of another kind");

@@ -3,7 +3,7 @@
 use std::fmt::Debug;
 
 /// Reads the files that a contract names. The core has no file system of its own.
-pub trait Files: Debug {
+pub trait FileLoader: Debug {
     /// The bytes of a file, by its path as seen from the contract's folder.
     ///
     /// # Errors
@@ -15,7 +15,7 @@ pub trait Files: Debug {
 #[derive(Debug, Clone, Copy, Default)]
 pub struct NoFiles;
 
-impl Files for NoFiles {
+impl FileLoader for NoFiles {
     fn read(&self, _: &str) -> Result<Vec<u8>, String> {
         Err("this contract was given without its folder".to_owned())
     }

@@ -7,9 +7,9 @@ use jsonschema::{Draft, PatternOptions, Registry};
 use serde_json::Value;
 
 use super::dialect::{drop_one_way_members, modernise};
-use super::files::{Files, join};
+use super::files::{FileLoader, join};
 use super::references::{in_place, walk};
-use super::rules::{Formats, Schema};
+use super::rules::{CompiledSchema, FormatMode};
 use super::yaml;
 use crate::pointer::{resolve, tokens};
 
@@ -37,25 +37,25 @@ pub(crate) struct Document {
 
 /// The documents of a contract.
 #[derive(Debug)]
-pub(crate) struct Library<'f> {
-    files: &'f dyn Files,
+pub(crate) struct SchemaLibrary<'f> {
+    files: &'f dyn FileLoader,
     documents: Vec<Document>,
     by_path: BTreeMap<String, DocumentId>,
     /// Where the documents say that they are at home on the web.
     by_id: BTreeMap<String, (DocumentId, String)>,
     registry: Option<Arc<Registry<'static>>>,
-    pub(crate) formats: Formats,
+    pub(crate) formats: FormatMode,
 }
 
-impl<'f> Library<'f> {
-    pub(crate) fn new(files: &'f dyn Files) -> Self {
+impl<'f> SchemaLibrary<'f> {
+    pub(crate) fn new(files: &'f dyn FileLoader) -> Self {
         Self {
             files,
             documents: Vec::new(),
             by_path: BTreeMap::new(),
             by_id: BTreeMap::new(),
             registry: None,
-            formats: Formats::default(),
+            formats: FormatMode::default(),
         }
     }
 
@@ -199,7 +199,7 @@ impl<'f> Library<'f> {
     ///
     /// # Errors
     /// Why it does not compile.
-    pub(crate) fn schema(&mut self, id: DocumentId, place: &str) -> Result<Schema, String> {
+    pub(crate) fn schema(&mut self, id: DocumentId, place: &str) -> Result<CompiledSchema, String> {
         self.check_references(id, place)?;
         let registry = self.registry()?;
         let document = self.document(id).ok_or("no such document")?;
@@ -211,10 +211,10 @@ impl<'f> Library<'f> {
             .with_registry(&registry)
             .with_base_uri(format!("{}-root", uri(id)))
             .with_pattern_options(PatternOptions::regex().size_limit(PATTERN_LIMIT))
-            .should_validate_formats(self.formats == Formats::Asserted)
+            .should_validate_formats(self.formats == FormatMode::Asserted)
             .build(&reference)
             .map_err(|error| plain(&error.to_string()))?;
-        Ok(Schema::new(validator, self.spelled(id, place)))
+        Ok(CompiledSchema::new(validator, self.spelled(id, place)))
     }
 
     fn registry(&mut self) -> Result<Arc<Registry<'static>>, String> {

@@ -12,6 +12,6 @@ mod rules;
 mod spelled;
 mod yaml;
 
-pub use files::{Files, NoFiles};
-pub(crate) use library::{DocumentId, Library};
-pub use rules::{Formats, Schema};
+pub use files::{FileLoader, NoFiles};
+pub(crate) use library::{DocumentId, SchemaLibrary};
+pub use rules::{CompiledSchema, FormatMode};

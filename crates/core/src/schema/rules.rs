@@ -9,11 +9,11 @@ use serde_json::Value;
 
 use crate::json::{in_brief, kind_of};
 use crate::pointer::join;
-use crate::shape::{MOST_MISMATCHES, Mismatch, Sort};
+use crate::shape::{MOST_MISMATCHES, Mismatch, MismatchKind};
 
 /// A compiled JSON Schema.
 #[derive(Clone)]
-pub struct Schema {
+pub struct CompiledSchema {
     validator: Arc<Validator>,
     /// The same spelled out, for making values up.
     spelled: Arc<Value>,
@@ -21,7 +21,7 @@ pub struct Schema {
 
 /// Are formats such as `date` rules, or only remarks?
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub enum Formats {
+pub enum FormatMode {
     /// A value has to have its format.
     #[default]
     Asserted,
@@ -29,13 +29,13 @@ pub enum Formats {
     Ignored,
 }
 
-impl fmt::Debug for Schema {
+impl fmt::Debug for CompiledSchema {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str("Schema")
     }
 }
 
-impl Schema {
+impl CompiledSchema {
     pub(super) fn new(validator: Validator, spelled: Value) -> Self {
         Self { validator: Arc::new(validator), spelled: Arc::new(spelled) }
     }
@@ -76,26 +76,32 @@ impl Schema {
 
 /// What one of the validator's errors says, place by place.
 fn mismatches(place: &str, kind: &ValidationErrorKind, value: &Value) -> Vec<Mismatch> {
-    let one = |pointer: String, sort: Sort, agreed: String, seen: String| {
+    let one = |pointer: String, sort: MismatchKind, agreed: String, seen: String| {
         vec![Mismatch { pointer, sort, agreed, seen }]
     };
-    let here = |sort: Sort, agreed: String| one(place.to_owned(), sort, agreed, in_brief(value));
+    let here =
+        |sort: MismatchKind, agreed: String| one(place.to_owned(), sort, agreed, in_brief(value));
     match kind {
         ValidationErrorKind::Required { property } => {
             let name = property.as_str().unwrap_or_default();
-            one(join(place, name), Sort::Missing, "the member".to_owned(), "nothing".to_owned())
+            one(
+                join(place, name),
+                MismatchKind::Missing,
+                "the member".to_owned(),
+                "nothing".to_owned(),
+            )
         }
         ValidationErrorKind::AdditionalProperties { unexpected }
         | ValidationErrorKind::UnevaluatedProperties { unexpected } => unexpected
             .iter()
             .flat_map(|name| {
                 let agreed = "no member but those that are known".to_owned();
-                one(join(place, name), Sort::Unknown, agreed, format!("`{name}`"))
+                one(join(place, name), MismatchKind::Unknown, agreed, format!("`{name}`"))
             })
             .collect(),
         ValidationErrorKind::PropertyNames { error } => {
             let name = error.instance().as_str().unwrap_or_default().to_owned();
-            one(join(place, &name), Sort::Unknown, "a name that is known".to_owned(), name)
+            one(join(place, &name), MismatchKind::Unknown, "a name that is known".to_owned(), name)
         }
         ValidationErrorKind::Type { kind } => {
             let agreed = match kind {
@@ -105,50 +111,58 @@ fn mismatches(place: &str, kind: &ValidationErrorKind, value: &Value) -> Vec<Mis
                     names.join(" or ")
                 }
             };
-            one(place.to_owned(), Sort::Kind, agreed, kind_of(value).to_owned())
+            one(place.to_owned(), MismatchKind::Kind, agreed, kind_of(value).to_owned())
         }
-        ValidationErrorKind::Enum { options } => here(Sort::Listed, format!("one of {options}")),
+        ValidationErrorKind::Enum { options } => {
+            here(MismatchKind::Listed, format!("one of {options}"))
+        }
         ValidationErrorKind::Constant { expected_value } => {
-            here(Sort::Listed, format!("exactly {expected_value}"))
+            here(MismatchKind::Listed, format!("exactly {expected_value}"))
         }
         ValidationErrorKind::MinLength { limit } => {
-            here(Sort::TooShort, format!("at least {limit} characters"))
+            here(MismatchKind::TooShort, format!("at least {limit} characters"))
         }
         ValidationErrorKind::MaxLength { limit } => {
-            here(Sort::TooLong, format!("at most {limit} characters"))
+            here(MismatchKind::TooLong, format!("at most {limit} characters"))
         }
-        ValidationErrorKind::Minimum { limit } => here(Sort::Range, format!("at least {limit}")),
-        ValidationErrorKind::Maximum { limit } => here(Sort::Range, format!("at most {limit}")),
+        ValidationErrorKind::Minimum { limit } => {
+            here(MismatchKind::Range, format!("at least {limit}"))
+        }
+        ValidationErrorKind::Maximum { limit } => {
+            here(MismatchKind::Range, format!("at most {limit}"))
+        }
         ValidationErrorKind::ExclusiveMinimum { limit } => {
-            here(Sort::Range, format!("more than {limit}"))
+            here(MismatchKind::Range, format!("more than {limit}"))
         }
         ValidationErrorKind::ExclusiveMaximum { limit } => {
-            here(Sort::Range, format!("less than {limit}"))
+            here(MismatchKind::Range, format!("less than {limit}"))
         }
         ValidationErrorKind::MinItems { limit } => {
-            here(Sort::TooFew, format!("at least {limit} items"))
+            here(MismatchKind::TooFew, format!("at least {limit} items"))
         }
         ValidationErrorKind::MaxItems { limit } => {
-            here(Sort::TooMany, format!("at most {limit} items"))
+            here(MismatchKind::TooMany, format!("at most {limit} items"))
         }
         ValidationErrorKind::MinProperties { limit } => {
-            here(Sort::TooFew, format!("at least {limit} members"))
+            here(MismatchKind::TooFew, format!("at least {limit} members"))
         }
         ValidationErrorKind::MaxProperties { limit } => {
-            here(Sort::TooMany, format!("at most {limit} members"))
+            here(MismatchKind::TooMany, format!("at most {limit} members"))
         }
         ValidationErrorKind::AdditionalItems { limit } => {
-            here(Sort::TooMany, format!("at most {limit} items"))
+            here(MismatchKind::TooMany, format!("at most {limit} items"))
         }
         ValidationErrorKind::Pattern { pattern } => {
-            here(Sort::Form, format!("text matching {pattern}"))
+            here(MismatchKind::Form, format!("text matching {pattern}"))
         }
-        ValidationErrorKind::Format { format } => here(Sort::Form, format!("the format {format}")),
+        ValidationErrorKind::Format { format } => {
+            here(MismatchKind::Form, format!("the format {format}"))
+        }
         ValidationErrorKind::AnyOf { .. }
         | ValidationErrorKind::OneOfNotValid { .. }
         | ValidationErrorKind::OneOfMultipleValid { .. } => {
-            here(Sort::Choice, "exactly one of its forms".to_owned())
+            here(MismatchKind::Choice, "exactly one of its forms".to_owned())
         }
-        other => here(Sort::Rule, format!("what `{}` asks", other.keyword())),
+        other => here(MismatchKind::Rule, format!("what `{}` asks", other.keyword())),
     }
 }

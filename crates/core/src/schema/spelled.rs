@@ -4,7 +4,7 @@
 
 use serde_json::{Map, Value};
 
-use super::library::{DocumentId, Library};
+use super::library::{DocumentId, SchemaLibrary};
 use crate::pointer::{join, join_index};
 
 /// Schemas within schemas end somewhere.
@@ -35,7 +35,7 @@ const WORDS: [&str; 18] = [
     "additionalProperties",
 ];
 
-impl Library<'_> {
+impl SchemaLibrary<'_> {
     /// The schema at a place, spelled out.
     pub(super) fn spelled(&self, id: DocumentId, place: &str) -> Value {
         self.spell(id, place, DEEPEST, &mut { MOST })

@@ -19,7 +19,8 @@ const MOST_NESTED: usize = 127;
 /// # Errors
 /// What is wrong, with line and column.
 pub(super) fn read(text: &str) -> Result<Value, String> {
-    let mut reader = Reader { anchors: HashMap::new(), values: 0, stack: Vec::new(), whole: None };
+    let mut reader =
+        YamlReader { anchors: HashMap::new(), values: 0, stack: Vec::new(), whole: None };
     for event in Parser::new_from_str(text) {
         let (event, span) = event.map_err(|error| error.to_string())?;
         if reader.event(event).map_err(|reason| place(&reason, span))? == Progress::Done {
@@ -39,29 +40,29 @@ enum Progress {
     Done,
 }
 
-struct Reader {
+struct YamlReader {
     /// What aliases stand for, each with its size.
     anchors: HashMap<usize, (Value, usize)>,
     values: usize,
-    stack: Vec<Open>,
+    stack: Vec<OpenCollection>,
     whole: Option<Value>,
 }
 
 /// A list or a mapping that has not ended yet.
-struct Open {
+struct OpenCollection {
     anchor: usize,
     /// How many values there were when it began.
     before: usize,
-    inner: Inner,
+    inner: Collection,
 }
 
-enum Inner {
+enum Collection {
     List(Vec<Value>),
     /// The members so far, what merge keys add behind them, and the key whose value comes next.
     Mapping(Map<String, Value>, Vec<Value>, Option<String>),
 }
 
-impl Reader {
+impl YamlReader {
     fn event(&mut self, event: Event<'_>) -> Result<Progress, String> {
         match event {
             Event::Scalar(text, style, anchor, _) => {
@@ -70,9 +71,9 @@ impl Reader {
                 self.remember(anchor, &value, 1);
                 self.add(value)?;
             }
-            Event::SequenceStart(anchor, _) => self.open(anchor, Inner::List(Vec::new()))?,
+            Event::SequenceStart(anchor, _) => self.open(anchor, Collection::List(Vec::new()))?,
             Event::MappingStart(anchor, _) => {
-                self.open(anchor, Inner::Mapping(Map::new(), Vec::new(), None))?;
+                self.open(anchor, Collection::Mapping(Map::new(), Vec::new(), None))?;
             }
             Event::SequenceEnd | Event::MappingEnd => self.close()?,
             Event::Alias(anchor) => {
@@ -101,21 +102,23 @@ impl Reader {
         }
     }
 
-    fn open(&mut self, anchor: usize, inner: Inner) -> Result<(), String> {
+    fn open(&mut self, anchor: usize, inner: Collection) -> Result<(), String> {
         let before = self.values;
         self.count(1)?;
         if self.stack.len() >= MOST_NESTED {
             return Err(format!("nested more than {MOST_NESTED} levels deep"));
         }
-        self.stack.push(Open { anchor, before, inner });
+        self.stack.push(OpenCollection { anchor, before, inner });
         Ok(())
     }
 
     fn close(&mut self) -> Result<(), String> {
-        let Some(Open { anchor, before, inner }) = self.stack.pop() else { return Ok(()) };
+        let Some(OpenCollection { anchor, before, inner }) = self.stack.pop() else {
+            return Ok(());
+        };
         let value = match inner {
-            Inner::List(items) => Value::Array(items),
-            Inner::Mapping(mut members, merged, _) => {
+            Collection::List(items) => Value::Array(items),
+            Collection::Mapping(mut members, merged, _) => {
                 // What stands in the mapping itself wins over what is merged into it.
                 for value in merged {
                     merge(&mut members, value)?;
@@ -130,8 +133,8 @@ impl Reader {
     fn add(&mut self, value: Value) -> Result<(), String> {
         match self.stack.last_mut().map(|open| &mut open.inner) {
             None => self.whole = Some(value),
-            Some(Inner::List(items)) => items.push(value),
-            Some(Inner::Mapping(members, merged, key)) => match key.take() {
+            Some(Collection::List(items)) => items.push(value),
+            Some(Collection::Mapping(members, merged, key)) => match key.take() {
                 None => *key = Some(name(&value)?),
                 Some(key) if key == "<<" => merged.push(value),
                 Some(key) => {

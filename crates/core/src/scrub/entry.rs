@@ -4,23 +4,23 @@ use std::borrow::Cow;
 use std::ops::Range;
 
 use super::Scrubber;
-use super::json::{DEEPEST, Side};
+use super::json::{DEEPEST, MessageSide};
 use super::layers::in_literal;
-use super::outline::Outline;
-use super::scrubber::Place;
+use super::outline::EntryOutline;
+use super::scrubber::SecretLocation;
 use crate::recording::{string_end, unescape};
-use crate::secret::Kind;
+use crate::secret::SecretKind;
 
 /// A step on the way to a string.
 #[derive(Debug)]
-pub(super) enum Step<'t> {
+pub(super) enum PathStep<'t> {
     /// Into a member.
     Member(Cow<'t, str>),
     /// Into an item of a list.
     Item(usize),
 }
 
-impl Step<'_> {
+impl PathStep<'_> {
     /// The member's name; nothing for an item.
     fn name(&self) -> &str {
         match self {
@@ -36,9 +36,9 @@ const KNOWN: usize = 5;
 impl Scrubber<'_> {
     /// Replaces in an entry.
     pub(super) fn entry(&mut self, text: &str) -> Option<String> {
-        let Some(outline) = Outline::read(text) else {
+        let Some(outline) = EntryOutline::read(text) else {
             // What can't be read may hold secrets all the same.
-            return self.json(text, Side::Asked, DEEPEST);
+            return self.json(text, MessageSide::Asked, DEEPEST);
         };
         let (mut out, mut copied) = (String::new(), 0);
         strings(text, &mut |way, range| {
@@ -57,32 +57,45 @@ impl Scrubber<'_> {
         Some(out)
     }
 
-    fn leaf(&mut self, entry: &Outline<'_>, way: &[Step<'_>], value: &str) -> Option<String> {
+    fn leaf(
+        &mut self,
+        entry: &EntryOutline<'_>,
+        way: &[PathStep<'_>],
+        value: &str,
+    ) -> Option<String> {
         // What stands beside the string, under another name.
         let beside = |name: &str| {
             let (_, above) = way.split_last()?;
-            above.iter().try_fold(entry, Outline::step)?.member(name)?.text()
+            above.iter().try_fold(entry, EntryOutline::step)?.member(name)?.text()
         };
         let word = |name: &str| beside(name).unwrap_or_default();
         let status = || entry.member("response")?.member("status")?.number();
-        let side = || if status().unwrap_or_default() >= 400 { Side::Refused } else { Side::Asked };
+        let side = || {
+            if status().unwrap_or_default() >= 400 {
+                MessageSide::Refused
+            } else {
+                MessageSide::Asked
+            }
+        };
         let mut names = [""; KNOWN];
         for (name, step) in names.iter_mut().zip(way) {
             *name = step.name();
         }
         match (way.len(), names) {
             (4, [_, "headers", _, "value", _]) => self.header(word("name"), value),
-            (4, [_, "cookies", _, "value", _]) => {
-                self.secret(value, Kind::Cookie, Place::named("cookie", word("name")))
-            }
+            (4, [_, "cookies", _, "value", _]) => self.secret(
+                value,
+                SecretKind::Cookie,
+                SecretLocation::named("cookie", word("name")),
+            ),
             (4, ["request", "queryString", _, "value", _])
             | (5, ["request", "postData", "params", _, "value"]) => {
                 self.parameter(word("name"), value)
             }
             (2, ["request", "url", ..] | ["response", "redirectURL", ..]) => self.url(value),
             (3, ["request", "postData", "text", ..]) => match word("encoding") {
-                "base64" => self.encoded(value, word("mimeType"), Side::Asked),
-                _ => self.body(value, word("mimeType"), Side::Asked),
+                "base64" => self.encoded(value, word("mimeType"), MessageSide::Asked),
+                _ => self.body(value, word("mimeType"), MessageSide::Asked),
             },
             (3, ["response", "content", "text", ..]) => match word("encoding") {
                 "base64" => self.encoded(value, word("mimeType"), side()),
@@ -93,9 +106,9 @@ impl Scrubber<'_> {
     }
 
     /// A string that a recorder wrote for itself.
-    fn other(&mut self, way: &[Step<'_>], value: &str) -> Option<String> {
+    fn other(&mut self, way: &[PathStep<'_>], value: &str) -> Option<String> {
         // Dates, versions, media types and the like.
-        if let Some(Step::Member(name)) = way.last()
+        if let Some(PathStep::Member(name)) = way.last()
             && matches!(
                 &**name,
                 "name" | "mimeType" | "encoding" | "startedDateTime" | "httpVersion" | "method"
@@ -103,10 +116,10 @@ impl Scrubber<'_> {
         {
             return None;
         }
-        let place = Place::of("the recorder's own members");
+        let place = SecretLocation::of("the recorder's own members");
         let names = way.iter().rev().filter_map(|step| match step {
-            Step::Member(name) => Some(&**name),
-            Step::Item(_) => None,
+            PathStep::Member(name) => Some(&**name),
+            PathStep::Item(_) => None,
         });
         let name = names.into_iter().find(|name| name.parse::<usize>().is_err());
         match name.and_then(|name| self.is_secret(name)) {
@@ -118,17 +131,17 @@ impl Scrubber<'_> {
 
 /// Goes over the strings of a JSON document that are values, each with the way to it, and where it stands
 /// between its quotation marks.
-fn strings<'t>(text: &'t str, found: &mut impl FnMut(&[Step<'t>], Range<usize>)) {
+fn strings<'t>(text: &'t str, found: &mut impl FnMut(&[PathStep<'t>], Range<usize>)) {
     let bytes = text.as_bytes();
-    let mut way: Vec<Step<'t>> = Vec::new();
+    let mut way: Vec<PathStep<'t>> = Vec::new();
     let mut at = 0;
     while let Some(byte) = bytes.get(at) {
         match byte {
-            b'{' => way.push(Step::Member(Cow::Borrowed(""))),
-            b'[' => way.push(Step::Item(0)),
+            b'{' => way.push(PathStep::Member(Cow::Borrowed(""))),
+            b'[' => way.push(PathStep::Item(0)),
             b'}' | b']' => drop(way.pop()),
             b',' => {
-                if let Some(Step::Item(index)) = way.last_mut() {
+                if let Some(PathStep::Item(index)) = way.last_mut() {
                     *index += 1;
                 }
             }
@@ -138,7 +151,7 @@ fn strings<'t>(text: &'t str, found: &mut impl FnMut(&[Step<'t>], Range<usize>))
                 let is_named =
                     bytes.get(end..).unwrap_or_default().trim_ascii_start().starts_with(b":");
                 match way.last_mut() {
-                    Some(Step::Member(name)) if is_named => {
+                    Some(PathStep::Member(name)) if is_named => {
                         let quoted = text.get(at..end).unwrap_or_default();
                         *name = unescape(quoted).unwrap_or_default();
                     }

@@ -1,25 +1,25 @@
 //! The secrets of one exchange, so that they can be hidden wherever they stand in what is shown of it.
 
-use super::json::Side;
-use super::{Key, Rules, Scrubber};
-use crate::exchange::{Answer, Content, Exchange, RequestBody, ResponseBody};
+use super::json::MessageSide;
+use super::{ScrubKey, Scrubber, SecretRules};
+use crate::exchange::{Answer, BodyContent, Exchange, RequestBody, ResponseBody};
 use crate::headers::Headers;
 
 /// The texts of an exchange that are secrets beyond doubt, the longest first: those that are no word, and all
 /// that the contract declares.
 #[must_use]
-pub fn secrets_in(exchange: &Exchange<'_>, rules: &Rules) -> Vec<String> {
-    let mut scrubber = Scrubber::new(rules, Key::new([]));
+pub fn secrets_in(exchange: &Exchange<'_>, rules: &SecretRules) -> Vec<String> {
+    let mut scrubber = Scrubber::new(rules, ScrubKey::new([]));
     let request = &exchange.request;
     // On the first way nothing is replaced.
     _ = scrubber.url(&request.url);
     headers(&mut scrubber, &request.headers);
     if let RequestBody::Present(content) = &request.body {
-        body(&mut scrubber, content, request.media(), Side::Asked);
+        body(&mut scrubber, content, request.media(), MessageSide::Asked);
     }
     if let Answer::Came(response) = &exchange.answer {
         headers(&mut scrubber, &response.headers);
-        let side = if response.status >= 400 { Side::Refused } else { Side::Asked };
+        let side = if response.status >= 400 { MessageSide::Refused } else { MessageSide::Asked };
         if let ResponseBody::Present(content) = &response.body {
             body(&mut scrubber, content, response.media(), side);
         }
@@ -47,7 +47,12 @@ fn headers(scrubber: &mut Scrubber<'_>, headers: &Headers<'_>) {
     }
 }
 
-fn body(scrubber: &mut Scrubber<'_>, content: &Content<'_>, media: Option<&str>, side: Side) {
+fn body(
+    scrubber: &mut Scrubber<'_>,
+    content: &BodyContent<'_>,
+    media: Option<&str>,
+    side: MessageSide,
+) {
     let Ok(bytes) = content.decode() else { return };
     if let Ok(text) = std::str::from_utf8(&bytes) {
         _ = scrubber.body(text, media.unwrap_or_default(), side);

@@ -5,16 +5,16 @@ use std::borrow::Cow;
 
 use super::Scrubber;
 use super::layers::in_literal;
-use super::scrubber::{Place, looks_random};
+use super::scrubber::{SecretLocation, looks_random};
 use crate::recording::{string_end, unescape};
-use crate::secret::Kind;
+use crate::secret::SecretKind;
 
 /// JSON in strings in JSON is followed so deep.
 pub(super) const DEEPEST: usize = 6;
 
 /// Whose body it is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Side {
+pub(super) enum MessageSide {
     /// A request's, or a success: what stands under a secret's name is one.
     Asked,
     /// An error's: under a field's name stands, as a rule, what is wrong with the field.
@@ -23,23 +23,23 @@ pub(super) enum Side {
 
 /// An open bracket.
 #[derive(Debug)]
-struct Level<'t> {
+struct OpenBracket<'t> {
     is_object: bool,
     /// All below is secret.
-    inherited: Option<Kind>,
+    inherited: Option<SecretKind>,
     /// The name before the value that comes.
     name: Option<Cow<'t, str>>,
     /// The nearest level around this one that has a name.
     around: Option<usize>,
     /// The value that comes is secret.
-    named: Option<Kind>,
+    named: Option<SecretKind>,
 }
 
 impl Scrubber<'_> {
     /// Replaces in JSON text.
-    pub(super) fn json(&mut self, text: &str, side: Side, depth: usize) -> Option<String> {
+    pub(super) fn json(&mut self, text: &str, side: MessageSide, depth: usize) -> Option<String> {
         let bytes = text.as_bytes();
-        let mut levels: Vec<Level<'_>> = Vec::new();
+        let mut levels: Vec<OpenBracket<'_>> = Vec::new();
         let (mut out, mut copied, mut at) = (String::new(), 0, 0);
         while let Some(byte) = bytes.get(at) {
             let start = at;
@@ -47,9 +47,9 @@ impl Scrubber<'_> {
             let mut new = None;
             match byte {
                 b'{' | b'[' => {
-                    let inherited = kind.filter(|_| side == Side::Asked);
+                    let inherited = kind.filter(|_| side == MessageSide::Asked);
                     let around = nearest(&levels);
-                    levels.push(Level {
+                    levels.push(OpenBracket {
                         is_object: *byte == b'{',
                         inherited,
                         name: None,
@@ -96,10 +96,10 @@ impl Scrubber<'_> {
                     let rest = bytes.get(at..).unwrap_or_default();
                     let is_number = |byte: &u8| byte.is_ascii_digit() || b"+-.eE".contains(byte);
                     at += rest.iter().position(|byte| !is_number(byte)).unwrap_or(rest.len());
-                    if let Some(kind) = kind.filter(|_| side == Side::Asked) {
+                    if let Some(kind) = kind.filter(|_| side == MessageSide::Asked) {
                         let number = text.get(start..at).unwrap_or_default();
                         let name = levels.last().and_then(|level| level.name.as_deref());
-                        let place = Place::named("member", name.unwrap_or_default());
+                        let place = SecretLocation::named("member", name.unwrap_or_default());
                         let mark = self.secret(number, kind, place);
                         new = mark.map(|mark| (start..at, digits(number, &mark)));
                     }
@@ -124,13 +124,13 @@ impl Scrubber<'_> {
         &mut self,
         value: &str,
         name: &str,
-        kind: Option<Kind>,
-        side: Side,
+        kind: Option<SecretKind>,
+        side: MessageSide,
         depth: usize,
     ) -> Option<String> {
-        let place = Place::named("member", name);
+        let place = SecretLocation::named("member", name);
         match kind {
-            Some(kind) if side == Side::Asked || looks_random(value) => {
+            Some(kind) if side == MessageSide::Asked || looks_random(value) => {
                 self.secret(value, kind, place)
             }
             _ => self.any(value, place, depth),
@@ -139,7 +139,7 @@ impl Scrubber<'_> {
 }
 
 /// The innermost level that has a name. It is known without going through them: there may be a million.
-fn nearest(levels: &[Level<'_>]) -> Option<usize> {
+fn nearest(levels: &[OpenBracket<'_>]) -> Option<usize> {
     let level = levels.last()?;
     if level.name.is_some() { Some(levels.len() - 1) } else { level.around }
 }

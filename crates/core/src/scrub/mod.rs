@@ -22,6 +22,6 @@ mod text;
 mod wire;
 
 pub use exchange::secrets_in;
-pub use mark::Key;
-pub use pass::{Patched, collect, replace};
-pub use scrubber::{Rules, Scrubber};
+pub use mark::ScrubKey;
+pub use pass::{PatchTarget, collect, replace};
+pub use scrubber::{Scrubber, SecretRules};

@@ -5,15 +5,15 @@ use std::fmt;
 
 use serde::de::{DeserializeSeed, Deserializer, MapAccess, SeqAccess, Visitor};
 
-use super::entry::Step;
-use crate::json::Name;
+use super::entry::PathStep;
+use crate::json::MemberName;
 
 /// Members whose text tells what stands beside them.
 const TELLING: [&str; 3] = ["name", "mimeType", "encoding"];
 
 /// A value, without the texts of most members.
 #[derive(Debug)]
-pub(super) enum Outline<'t> {
+pub(super) enum EntryOutline<'t> {
     /// Members by name, those of one name in their order: what looks like header fields may be a million.
     Object(Vec<(Cow<'t, str>, Self)>),
     List(Vec<Self>),
@@ -22,20 +22,20 @@ pub(super) enum Outline<'t> {
     Other,
 }
 
-impl<'t> Outline<'t> {
+impl<'t> EntryOutline<'t> {
     /// The outline of a JSON text.
     pub(super) fn read(text: &'t str) -> Option<Self> {
         let mut reader = serde_json::Deserializer::from_str(text);
-        let outline = Seed { keeps: false }.deserialize(&mut reader).ok()?;
+        let outline = OutlineSeed { keeps: false }.deserialize(&mut reader).ok()?;
         reader.end().ok()?;
         Some(outline)
     }
 
     /// One step further.
-    pub(super) fn step(&self, step: &Step<'_>) -> Option<&Self> {
+    pub(super) fn step(&self, step: &PathStep<'_>) -> Option<&Self> {
         match (self, step) {
-            (_, Step::Member(name)) => self.member(name),
-            (Self::List(items), Step::Item(at)) => items.get(*at),
+            (_, PathStep::Member(name)) => self.member(name),
+            (Self::List(items), PathStep::Item(at)) => items.get(*at),
             _ => None,
         }
     }
@@ -58,20 +58,20 @@ impl<'t> Outline<'t> {
 }
 
 /// Reads a value; its text is kept if it tells something.
-struct Seed {
+struct OutlineSeed {
     keeps: bool,
 }
 
-impl<'de> DeserializeSeed<'de> for Seed {
-    type Value = Outline<'de>;
+impl<'de> DeserializeSeed<'de> for OutlineSeed {
+    type Value = EntryOutline<'de>;
 
     fn deserialize<D: Deserializer<'de>>(self, deserializer: D) -> Result<Self::Value, D::Error> {
         deserializer.deserialize_any(self)
     }
 }
 
-impl<'de> Visitor<'de> for Seed {
-    type Value = Outline<'de>;
+impl<'de> Visitor<'de> for OutlineSeed {
+    type Value = EntryOutline<'de>;
 
     fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str("JSON")
@@ -79,12 +79,12 @@ impl<'de> Visitor<'de> for Seed {
 
     fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<Self::Value, A::Error> {
         let mut members = Vec::new();
-        while let Some(Name(name)) = map.next_key()? {
+        while let Some(MemberName(name)) = map.next_key()? {
             let keeps = TELLING.contains(&&*name);
             members.push((name, map.next_value_seed(Self { keeps })?));
         }
         members.sort_by(|(one, _), (other, _)| one.cmp(other));
-        Ok(Outline::Object(members))
+        Ok(EntryOutline::Object(members))
     }
 
     fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<Self::Value, A::Error> {
@@ -92,35 +92,39 @@ impl<'de> Visitor<'de> for Seed {
         while let Some(item) = list.next_element_seed(Self { keeps: false })? {
             items.push(item);
         }
-        Ok(Outline::List(items))
+        Ok(EntryOutline::List(items))
     }
 
     fn visit_borrowed_str<E>(self, text: &'de str) -> Result<Self::Value, E> {
-        Ok(if self.keeps { Outline::Text(Cow::Borrowed(text)) } else { Outline::Other })
+        Ok(if self.keeps { EntryOutline::Text(Cow::Borrowed(text)) } else { EntryOutline::Other })
     }
 
     fn visit_str<E>(self, text: &str) -> Result<Self::Value, E> {
-        Ok(if self.keeps { Outline::Text(Cow::Owned(text.to_owned())) } else { Outline::Other })
+        Ok(if self.keeps {
+            EntryOutline::Text(Cow::Owned(text.to_owned()))
+        } else {
+            EntryOutline::Other
+        })
     }
 
     fn visit_u64<E>(self, number: u64) -> Result<Self::Value, E> {
-        Ok(Outline::Number(number))
+        Ok(EntryOutline::Number(number))
     }
 
     fn visit_i64<E>(self, _: i64) -> Result<Self::Value, E> {
-        Ok(Outline::Other)
+        Ok(EntryOutline::Other)
     }
 
     fn visit_f64<E>(self, _: f64) -> Result<Self::Value, E> {
-        Ok(Outline::Other)
+        Ok(EntryOutline::Other)
     }
 
     fn visit_bool<E>(self, _: bool) -> Result<Self::Value, E> {
-        Ok(Outline::Other)
+        Ok(EntryOutline::Other)
     }
 
     fn visit_unit<E>(self) -> Result<Self::Value, E> {
-        Ok(Outline::Other)
+        Ok(EntryOutline::Other)
     }
 }
 
@@ -131,17 +135,17 @@ mod tests {
     #[test]
     fn what_tells_is_kept_and_the_last_member_of_a_name_counts() {
         let text = r#"{"response":{"status":404,"headers":[{"name":"A","value":"x"},{"name":"B","n\u0061me":"C"}]}}"#;
-        let outline = Outline::read(text).unwrap();
+        let outline = EntryOutline::read(text).unwrap();
         let response = outline.member("response").unwrap();
         assert_eq!(response.member("status").unwrap().number(), Some(404));
         let headers = response.member("headers").unwrap();
-        let field = |at| headers.step(&Step::Item(at)).unwrap();
+        let field = |at| headers.step(&PathStep::Item(at)).unwrap();
         assert_eq!(field(0).member("name").unwrap().text(), Some("A"));
         assert_eq!(field(0).member("value").unwrap().text(), None);
         assert_eq!(field(1).member("name").unwrap().text(), Some("C"));
         assert!(headers.member("name").is_none() && headers.step(&Step::Item(2)).is_none());
         for broken in ["{", "{}}", "", r#"{"a":"\ud800"}"#, &"[".repeat(1000)] {
-            assert!(Outline::read(broken).is_none(), "{broken}");
+            assert!(EntryOutline::read(broken).is_none(), "{broken}");
         }
     }
 }

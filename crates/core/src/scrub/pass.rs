@@ -3,20 +3,20 @@
 use std::io::{self, Read, Seek, SeekFrom, Write};
 
 use super::Scrubber;
-use super::json::{DEEPEST, Side};
-use super::scrubber::Place;
-use crate::recording::{Opening, Region, Source, regions};
+use super::json::{DEEPEST, MessageSide};
+use super::scrubber::SecretLocation;
+use crate::recording::{ReadOptions, Region, Source, regions};
 
 /// What lies between the parts of a recording is read in pieces of this size.
 const PIECE: usize = 1 << 20;
 
 /// A file that is patched in place.
-pub trait Patched: Read + Write + Seek {}
+pub trait PatchTarget: Read + Write + Seek {}
 
-impl<T: Read + Write + Seek> Patched for T {}
+impl<T: Read + Write + Seek> PatchTarget for T {}
 
 /// The first way: collects what is a secret in a recording.
-pub fn collect(scrubber: &mut Scrubber<'_>, source: Source<'_>, opening: Opening) {
+pub fn collect(scrubber: &mut Scrubber<'_>, source: Source<'_>, opening: ReadOptions) {
     regions(source, opening, &mut |_, bytes, region| drop(scrubber.region(bytes, region)));
 }
 
@@ -28,8 +28,8 @@ pub fn collect(scrubber: &mut Scrubber<'_>, source: Source<'_>, opening: Opening
 pub fn replace(
     scrubber: &mut Scrubber<'_>,
     source: Source<'_>,
-    opening: Opening,
-    file: &mut impl Patched,
+    opening: ReadOptions,
+    file: &mut impl PatchTarget,
 ) -> io::Result<()> {
     let (mut done, mut failed) = (0, None);
     regions(source, opening, &mut |offset, bytes, region| {
@@ -56,7 +56,7 @@ pub fn replace(
 /// What can't be read as a part of the recording is gone over as text.
 fn between(
     scrubber: &mut Scrubber<'_>,
-    file: &mut impl Patched,
+    file: &mut impl PatchTarget,
     from: u64,
     to: u64,
 ) -> io::Result<()> {
@@ -83,7 +83,7 @@ fn between(
     Ok(())
 }
 
-fn patch(file: &mut impl Patched, at: u64, bytes: &[u8]) -> io::Result<()> {
+fn patch(file: &mut impl PatchTarget, at: u64, bytes: &[u8]) -> io::Result<()> {
     file.seek(SeekFrom::Start(at))?;
     file.write_all(bytes)
 }
@@ -103,9 +103,9 @@ impl Scrubber<'_> {
     /// Text that is no part of a recording, or a broken one.
     fn unread(&mut self, text: &str) -> Option<String> {
         if text.contains("\":") || text.contains("\" :") {
-            self.json(text, Side::Asked, DEEPEST)
+            self.json(text, MessageSide::Asked, DEEPEST)
         } else {
-            self.text(text, Place::of("what can't be read"))
+            self.text(text, SecretLocation::of("what can't be read"))
         }
     }
 }

@@ -6,9 +6,9 @@ use std::fmt;
 use aho_corasick::{AhoCorasick, MatchKind};
 use regex::Regex;
 
-use super::Key;
+use super::ScrubKey;
 use crate::json::folded;
-use crate::secret::{Kind, is_secret_name};
+use crate::secret::{SecretKind, is_secret_name};
 
 /// So many secrets are looked for where nothing tells that they are some.
 const MOST_KNOWN: usize = 20_000;
@@ -28,7 +28,7 @@ const MOST_PLACES: usize = 200;
 
 /// What a contract says is a secret, beside what is one anyway.
 #[derive(Debug, Clone, Default)]
-pub struct Rules {
+pub struct SecretRules {
     /// Header fields whose value is a secret.
     pub headers: Vec<String>,
     /// Members of bodies, parameters and cookies whose value is a secret.
@@ -39,12 +39,12 @@ pub struct Rules {
 
 /// Where a secret stands, as the report says it; only written down where there is one.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Place<'p> {
+pub(super) struct SecretLocation<'p> {
     sort: &'p str,
     name: Option<&'p str>,
 }
 
-impl<'p> Place<'p> {
+impl<'p> SecretLocation<'p> {
     /// A place without a name, such as a URL.
     pub(super) fn of(sort: &'p str) -> Self {
         Self { sort, name: None }
@@ -56,7 +56,7 @@ impl<'p> Place<'p> {
     }
 }
 
-impl fmt::Display for Place<'_> {
+impl fmt::Display for SecretLocation<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self.name {
             Some(name) => write!(f, "{} {name}", self.sort),
@@ -67,7 +67,7 @@ impl fmt::Display for Place<'_> {
 
 /// Which way a recording is gone over.
 #[derive(Debug)]
-enum Way {
+enum ScrubPhase {
     /// Secrets are collected.
     First,
     /// Secrets are replaced.
@@ -77,16 +77,16 @@ enum Way {
 /// Collects secrets, then replaces them.
 #[derive(Debug)]
 pub struct Scrubber<'r> {
-    pub(super) rules: &'r Rules,
-    key: Key,
+    pub(super) rules: &'r SecretRules,
+    key: ScrubKey,
     /// What was found on the first way.
     known: BTreeSet<String>,
-    way: Way,
+    way: ScrubPhase,
     /// What finds known secrets, and how many there were when it was made: a recorder begins with each exchange.
     search: Option<(usize, AhoCorasick)>,
-    replaced: BTreeMap<(Kind, String), u64>,
+    replaced: BTreeMap<(SecretKind, String), u64>,
     /// What names that were asked about are.
-    names: HashMap<String, Option<Kind>>,
+    names: HashMap<String, Option<SecretKind>>,
     marks: HashMap<String, String>,
     /// Bodies in a content coding in which there is a secret, and which were made unreadable therefore.
     pub(super) blanked: u64,
@@ -95,14 +95,14 @@ pub struct Scrubber<'r> {
 impl<'r> Scrubber<'r> {
     /// A scrubber that has seen nothing yet.
     #[must_use]
-    pub fn new(rules: &'r Rules, key: Key) -> Self {
+    pub fn new(rules: &'r SecretRules, key: ScrubKey) -> Self {
         let (names, marks) = Default::default();
         let (known, replaced) = (BTreeSet::new(), BTreeMap::new());
         Self {
             rules,
             key,
             known,
-            way: Way::First,
+            way: ScrubPhase::First,
             search: None,
             replaced,
             names,
@@ -113,7 +113,7 @@ impl<'r> Scrubber<'r> {
 
     /// Ends collecting: from now on secrets are replaced.
     pub fn begin(&mut self) {
-        self.way = Way::Second;
+        self.way = ScrubPhase::Second;
         let count = self.known.len();
         if self.search.as_ref().is_none_or(|(known, _)| *known != count) {
             let search =
@@ -124,7 +124,7 @@ impl<'r> Scrubber<'r> {
 
     /// Collects again, beside what was collected before.
     pub(super) fn collect_again(&mut self) {
-        self.way = Way::First;
+        self.way = ScrubPhase::First;
     }
 
     /// What was found on the first way.
@@ -134,7 +134,7 @@ impl<'r> Scrubber<'r> {
 
     /// What was replaced, by kind and place, and how often.
     #[must_use]
-    pub fn replaced(&self) -> &BTreeMap<(Kind, String), u64> {
+    pub fn replaced(&self) -> &BTreeMap<(SecretKind, String), u64> {
         &self.replaced
     }
 
@@ -147,19 +147,24 @@ impl<'r> Scrubber<'r> {
     /// What finds known secrets, on the second way.
     pub(super) fn search(&self) -> Option<AhoCorasick> {
         match &self.way {
-            Way::First => None,
+            ScrubPhase::First => None,
             // What searches is shared, not copied.
-            Way::Second => self.search.as_ref().map(|(_, search)| search.clone()),
+            ScrubPhase::Second => self.search.as_ref().map(|(_, search)| search.clone()),
         }
     }
 
     /// Enters a secret; on the second way, gives its mark.
-    pub(super) fn secret(&mut self, text: &str, kind: Kind, place: Place<'_>) -> Option<String> {
+    pub(super) fn secret(
+        &mut self,
+        text: &str,
+        kind: SecretKind,
+        place: SecretLocation<'_>,
+    ) -> Option<String> {
         if text.trim().is_empty() {
             return None;
         }
-        if matches!(self.way, Way::First) {
-            let is_declared = kind == Kind::Declared && text.len() >= SHORTEST_DECLARED;
+        if matches!(self.way, ScrubPhase::First) {
+            let is_declared = kind == SecretKind::Declared && text.len() >= SHORTEST_DECLARED;
             if (is_declared || looks_random(text))
                 && self.known.len() < MOST_KNOWN
                 && !self.known.contains(text)
@@ -189,7 +194,7 @@ impl<'r> Scrubber<'r> {
     }
 
     /// Is a member, parameter or cookie of that name a secret?
-    pub(super) fn is_secret(&mut self, name: &str) -> Option<Kind> {
+    pub(super) fn is_secret(&mut self, name: &str) -> Option<SecretKind> {
         if let Some(known) = self.names.get(name) {
             return *known;
         }
@@ -200,11 +205,11 @@ impl<'r> Scrubber<'r> {
         kind
     }
 
-    fn kind_of(&self, name: &str) -> Option<Kind> {
+    fn kind_of(&self, name: &str) -> Option<SecretKind> {
         let declared = self.rules.names.iter().any(|known| folded(known) == folded(name));
         match declared {
-            true => Some(Kind::Declared),
-            false => is_secret_name(name).then_some(Kind::Named),
+            true => Some(SecretKind::Declared),
+            false => is_secret_name(name).then_some(SecretKind::Named),
         }
     }
 }

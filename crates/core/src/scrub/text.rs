@@ -2,17 +2,19 @@
 
 use super::Scrubber;
 use super::layers::in_percent;
-use super::scrubber::Place;
-use crate::secret::{Kind, Span, spans};
+use super::scrubber::SecretLocation;
+use crate::secret::{SecretKind, SecretSpan, spans};
 
 impl Scrubber<'_> {
     /// Replaces what is a secret by its form, by the name before it, or since it is one elsewhere.
-    pub(super) fn text(&mut self, text: &str, place: Place<'_>) -> Option<String> {
-        let mut found =
-            spans(text).unwrap_or_else(|| vec![Span { range: 0..text.len(), kind: Kind::Named }]);
+    pub(super) fn text(&mut self, text: &str, place: SecretLocation<'_>) -> Option<String> {
+        let mut found = spans(text)
+            .unwrap_or_else(|| vec![SecretSpan { range: 0..text.len(), kind: SecretKind::Named }]);
         for pattern in &self.rules.patterns {
             let declared = pattern.find_iter(text).filter(|found| !found.is_empty());
-            found.extend(declared.map(|m| Span { range: m.range(), kind: Kind::Declared }));
+            found.extend(
+                declared.map(|m| SecretSpan { range: m.range(), kind: SecretKind::Declared }),
+            );
         }
         if let Some(search) = self.search() {
             let whole = |range: &std::ops::Range<usize>| {
@@ -22,7 +24,7 @@ impl Scrubber<'_> {
                     && !is_word(bytes.get(range.end))
             };
             let repeated = search.find_iter(text).map(|m| m.range()).filter(whole);
-            found.extend(repeated.map(|range| Span { range, kind: Kind::Repeated }));
+            found.extend(repeated.map(|range| SecretSpan { range, kind: SecretKind::Repeated }));
         }
         found.sort_by_key(|span| (span.range.start, std::cmp::Reverse(span.range.end)));
         let (mut new, mut at) = (String::new(), 0);
@@ -51,7 +53,7 @@ impl Scrubber<'_> {
             Some(at) => url.split_at(at),
             None => (url, ""),
         };
-        let new_before = self.text(before, Place::of("URL"));
+        let new_before = self.text(before, SecretLocation::of("URL"));
         let mut new_rest = String::new();
         for part in rest.split_inclusive(['?', '#', '&', ';']) {
             let sign = part.len() - part.trim_end_matches(['?', '#', '&', ';']).len();
@@ -73,7 +75,7 @@ impl Scrubber<'_> {
     /// A name with a value, percent-encoded.
     fn pair(&mut self, pair: &str) -> Option<String> {
         let Some((name, value)) = pair.split_once('=') else {
-            return self.text(pair, Place::of("URL"));
+            return self.text(pair, SecretLocation::of("URL"));
         };
         let new = self.parameter(name, value)?;
         Some(format!("{name}={new}"))
@@ -81,7 +83,7 @@ impl Scrubber<'_> {
 
     /// The value of a parameter, as it is encoded.
     pub(super) fn parameter(&mut self, name: &str, value: &str) -> Option<String> {
-        let place = Place::named("parameter", name);
+        let place = SecretLocation::named("parameter", name);
         match self.is_secret(name) {
             Some(kind) => in_percent(value, &mut |value| self.secret(value, kind, place)),
             None => in_percent(value, &mut |value| self.text(value, place)),
@@ -89,11 +91,16 @@ impl Scrubber<'_> {
     }
 
     /// Any text: JSON, a URL, or words.
-    pub(super) fn any(&mut self, text: &str, place: Place<'_>, depth: usize) -> Option<String> {
+    pub(super) fn any(
+        &mut self,
+        text: &str,
+        place: SecretLocation<'_>,
+        depth: usize,
+    ) -> Option<String> {
         let start = text.trim_start();
         let is_url = text.contains("://") || (start.starts_with('/') && text.contains('?'));
         if start.starts_with(['{', '[']) && depth > 0 {
-            self.json(text, super::json::Side::Asked, depth - 1)
+            self.json(text, super::json::MessageSide::Asked, depth - 1)
         } else if is_url && !text.contains(char::is_whitespace) {
             self.url(text)
         } else {

@@ -6,7 +6,7 @@ use std::io::Write as _;
 use flate2::{Compression, GzBuilder};
 
 use super::Scrubber;
-use super::json::Side;
+use super::json::MessageSide;
 use crate::recording::{Head, Start, chunks_of, undo_codings};
 
 impl Scrubber<'_> {
@@ -16,8 +16,8 @@ impl Scrubber<'_> {
         let (before, body) = message.split_at_checked(head.length)?;
         let new_before = self.fields(before);
         let side = match head.start {
-            Start::Answer(_, 400.., _) => Side::Refused,
-            _ => Side::Asked,
+            Start::Answer(_, 400.., _) => MessageSide::Refused,
+            _ => MessageSide::Asked,
         };
         let media = head.headers.get("content-type").unwrap_or_default();
         let is_chunked = head.headers.has("transfer-encoding");
@@ -78,7 +78,7 @@ impl Scrubber<'_> {
         content: &[u8],
         media: &str,
         codings: Option<&str>,
-        side: Side,
+        side: MessageSide,
     ) -> Option<Vec<u8>> {
         let plain = codings.and_then(|codings| undo_codings(content, codings).ok().flatten());
         let Some(plain) = plain else {

@@ -8,4 +8,4 @@ mod names;
 mod spans;
 
 pub use names::{is_secret_header, is_secret_name};
-pub use spans::{Kind, Span, spans};
+pub use spans::{SecretKind, SecretSpan, spans};

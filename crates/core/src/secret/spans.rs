@@ -7,7 +7,7 @@ use regex::{Captures, Regex};
 
 /// What sort of secret it is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum Kind {
+pub enum SecretKind {
     /// Behind an authentication scheme: `Authorization`, `Proxy-Authorization`.
     Credentials,
     /// The value of a cookie.
@@ -28,7 +28,7 @@ pub enum Kind {
     Declared,
 }
 
-impl Kind {
+impl SecretKind {
     /// What it is called.
     #[must_use]
     pub fn name(self) -> &'static str {
@@ -48,11 +48,11 @@ impl Kind {
 
 /// A secret in a text.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Span {
+pub struct SecretSpan {
     /// Where it stands, in bytes.
     pub range: Range<usize>,
     /// What it is.
-    pub kind: Kind,
+    pub kind: SecretKind,
 }
 
 static SECRETS: LazyLock<Option<Regex>> = LazyLock::new(|| {
@@ -90,7 +90,7 @@ const SHORT: usize = 16;
 
 /// The secrets in a text, in their order; `None` if nobody can tell, and it is to be taken for one.
 #[must_use]
-pub fn spans(text: &str) -> Option<Vec<Span>> {
+pub fn spans(text: &str) -> Option<Vec<SecretSpan>> {
     // A secret stands behind a space, a colon or an equals sign, or is long.
     let is_sign = |byte: u8| matches!(byte, b' ' | b'\t' | b':' | b'=');
     if text.len() < SHORT && !text.bytes().any(is_sign) {
@@ -100,7 +100,7 @@ pub fn spans(text: &str) -> Option<Vec<Span>> {
     Some(secrets.captures_iter(text).filter_map(|found| span(text, &found)).collect())
 }
 
-fn span(text: &str, found: &Captures<'_>) -> Option<Span> {
+fn span(text: &str, found: &Captures<'_>) -> Option<SecretSpan> {
     let whole = found.get(0)?.range();
     let end = |name: &str| found.name(name).map(|group| group.end());
     let (start, stop, kind) = if let Some(start) = end("scheme") {
@@ -113,17 +113,17 @@ fn span(text: &str, found: &Captures<'_>) -> Option<Span> {
         if is_challenge && PARAMETERS.contains(&name.to_lowercase().as_str()) {
             return None;
         }
-        (start, whole.end, Kind::Credentials)
+        (start, whole.end, SecretKind::Credentials)
     } else if let Some(start) = end("name") {
-        (start, whole.end, Kind::Named)
+        (start, whole.end, SecretKind::Named)
     } else if let Some(start) = end("user") {
-        (start, whole.end - 1, Kind::UserInformation)
+        (start, whole.end - 1, SecretKind::UserInformation)
     } else if let Some(start) = end("pem") {
-        (start, whole.end, Kind::PrivateKey)
+        (start, whole.end, SecretKind::PrivateKey)
     } else if found.name("jwt").is_some() {
-        (whole.start, whole.end, Kind::WebToken)
+        (whole.start, whole.end, SecretKind::WebToken)
     } else {
-        (whole.start, whole.end, Kind::Key)
+        (whole.start, whole.end, SecretKind::Key)
     };
-    Some(Span { range: start..stop, kind })
+    Some(SecretSpan { range: start..stop, kind })
 }

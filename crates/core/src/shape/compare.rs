@@ -3,14 +3,14 @@
 use serde_json::{Number, Value};
 
 use super::format::{is_date, is_date_time, is_language_tag, is_uri, is_uri_reference};
-use super::kind::{Kind, Limit, Shape, Shapes, Typed};
-use crate::json::{Members as _, in_brief, kind_of};
-use crate::pointer::{Way, is_pointer};
+use super::kind::{ConstrainedType, Limit, Shape, ShapeTable, TypeName};
+use crate::json::{MemberLookup as _, in_brief, kind_of};
+use crate::pointer::{JsonPath, is_pointer};
 
 /// What sort of difference a mismatch is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 #[non_exhaustive]
-pub enum Sort {
+pub enum MismatchKind {
     /// A member that has to be there is not.
     Missing,
     /// The value is of another kind.
@@ -37,7 +37,7 @@ pub enum Sort {
     Rule,
 }
 
-impl Sort {
+impl MismatchKind {
     /// The words for it, behind a place.
     #[must_use]
     pub fn words(self) -> &'static str {
@@ -70,7 +70,7 @@ pub struct Mismatch {
     /// The place, as a JSON Pointer. A missing member is named itself.
     pub pointer: String,
     /// What sort of difference it is.
-    pub sort: Sort,
+    pub sort: MismatchKind,
     /// What was agreed there, in the words of the contract.
     pub agreed: String,
     /// What stands there.
@@ -79,9 +79,9 @@ pub struct Mismatch {
 
 /// Every place at which `value` differs from `shape`, in document order.
 #[must_use]
-pub fn compare(value: &Value, shape: &Shape, shapes: &Shapes) -> Vec<Mismatch> {
-    let mut comparison = Comparison { shapes, mismatches: Vec::new() };
-    comparison.shape(value, shape, &Way::Top, Agreed::Words(&shape.name));
+pub fn compare(value: &Value, shape: &Shape, shapes: &ShapeTable) -> Vec<Mismatch> {
+    let mut comparison = ShapeComparer { shapes, mismatches: Vec::new() };
+    comparison.shape(value, shape, &JsonPath::Top, ExpectedType::Words(&shape.name));
     comparison.mismatches
 }
 
@@ -90,116 +90,149 @@ pub const MOST_MISMATCHES: usize = 100;
 
 /// What was agreed; the words are only made where a value differs.
 #[derive(Clone, Copy)]
-enum Agreed<'a> {
+enum ExpectedType<'a> {
     Words(&'a str),
-    Kind(&'a Kind),
+    Kind(&'a TypeName),
 }
 
-struct Comparison<'s> {
-    shapes: &'s Shapes,
+struct ShapeComparer<'s> {
+    shapes: &'s ShapeTable,
     mismatches: Vec<Mismatch>,
 }
 
-impl Comparison<'_> {
-    fn differ(&mut self, way: &Way<'_>, sort: Sort, agreed: Agreed<'_>, seen: String) {
+impl ShapeComparer<'_> {
+    fn differ(
+        &mut self,
+        way: &JsonPath<'_>,
+        sort: MismatchKind,
+        agreed: ExpectedType<'_>,
+        seen: String,
+    ) {
         if self.mismatches.len() < MOST_MISMATCHES {
             let agreed = match agreed {
-                Agreed::Words(words) => words.to_owned(),
-                Agreed::Kind(kind) => kind.name(self.shapes),
+                ExpectedType::Words(words) => words.to_owned(),
+                ExpectedType::Kind(kind) => kind.name(self.shapes),
             };
             let pointer = way.pointer();
             self.mismatches.push(Mismatch { pointer, sort, agreed, seen });
         }
     }
 
-    fn shape(&mut self, value: &Value, shape: &Shape, way: &Way<'_>, agreed: Agreed<'_>) {
+    fn shape(
+        &mut self,
+        value: &Value,
+        shape: &Shape,
+        way: &JsonPath<'_>,
+        agreed: ExpectedType<'_>,
+    ) {
         let Value::Object(members) = value else {
             // The whole of a request body is agreed without a name: it is an object.
-            let agreed = if matches!(agreed, Agreed::Words("")) {
-                Agreed::Words("an object")
+            let agreed = if matches!(agreed, ExpectedType::Words("")) {
+                ExpectedType::Words("an object")
             } else {
                 agreed
             };
-            return self.differ(way, Sort::Kind, agreed, kind_of(value).to_owned());
+            return self.differ(way, MismatchKind::Kind, agreed, kind_of(value).to_owned());
         };
         let mut has_any = false;
         for member in &shape.members {
-            let place = Way::Member(way, &member.name);
-            let agreed = Agreed::Words(&member.phrase);
+            let place = JsonPath::Member(way, &member.name);
+            let agreed = ExpectedType::Words(&member.phrase);
             let found = members.member(&member.name);
             has_any |= found.is_some();
             match found {
                 None if member.optional => {}
-                None => self.differ(&place, Sort::Missing, agreed, "nothing".to_owned()),
+                None => self.differ(&place, MismatchKind::Missing, agreed, "nothing".to_owned()),
                 Some(value) => self.typed(value, &member.typed, &place, agreed),
             }
         }
         for name in shape.without.iter().filter(|name| members.member(name).is_some()) {
             let agreed = format!("no such member in {}", shape.name);
-            let (place, seen) = (Way::Member(way, name), format!("`{name}`"));
-            self.differ(&place, Sort::Unknown, Agreed::Words(&agreed), seen);
+            let (place, seen) = (JsonPath::Member(way, name), format!("`{name}`"));
+            self.differ(&place, MismatchKind::Unknown, ExpectedType::Words(&agreed), seen);
         }
         if shape.not_bare && !has_any {
             let agreed = format!("at least one member of {}", shape.name);
-            self.differ(way, Sort::TooFew, Agreed::Words(&agreed), "none".to_owned());
+            self.differ(way, MismatchKind::TooFew, ExpectedType::Words(&agreed), "none".to_owned());
         }
         if shape.closed {
             for (name, value) in members {
                 if shape.member(name).is_none() {
                     let agreed = format!("no member but those of {}", shape.name);
-                    let place = Way::Member(way, name);
-                    self.differ(&place, Sort::Unknown, Agreed::Words(&agreed), in_brief(value));
+                    let place = JsonPath::Member(way, name);
+                    self.differ(
+                        &place,
+                        MismatchKind::Unknown,
+                        ExpectedType::Words(&agreed),
+                        in_brief(value),
+                    );
                 }
             }
         }
     }
 
-    fn typed(&mut self, value: &Value, typed: &Typed, way: &Way<'_>, agreed: Agreed<'_>) {
+    fn typed(
+        &mut self,
+        value: &Value,
+        typed: &ConstrainedType,
+        way: &JsonPath<'_>,
+        agreed: ExpectedType<'_>,
+    ) {
         match (&typed.kind, value) {
-            (Kind::Either(alternatives), _) => {
+            (TypeName::Either(alternatives), _) => {
                 let fits = alternatives.iter().any(|alternative| {
-                    let mut trial = Comparison { shapes: self.shapes, mismatches: Vec::new() };
+                    let mut trial = ShapeComparer { shapes: self.shapes, mismatches: Vec::new() };
                     trial.typed(value, alternative, way, agreed);
                     trial.mismatches.is_empty()
                 });
                 if !fits {
                     // Which of the forms was meant can't be known, so the choice is named as a whole.
-                    self.differ(way, Sort::Choice, agreed, in_brief(value));
+                    self.differ(way, MismatchKind::Choice, agreed, in_brief(value));
                 }
                 return;
             }
-            (Kind::Shape(id), _) => {
+            (TypeName::Shape(id), _) => {
                 if let Some(shape) = self.shapes.get(*id) {
                     self.shape(value, shape, way, agreed);
                 }
                 return;
             }
-            (Kind::List(item), Value::Array(items)) => {
+            (TypeName::List(item), Value::Array(items)) => {
                 for (index, value) in items.iter().enumerate() {
-                    self.typed(value, item, &Way::Item(way, index), Agreed::Kind(&item.kind));
+                    self.typed(
+                        value,
+                        item,
+                        &JsonPath::Item(way, index),
+                        ExpectedType::Kind(&item.kind),
+                    );
                 }
             }
-            (Kind::Map(member), Value::Object(members)) => {
+            (TypeName::Map(member), Value::Object(members)) => {
                 for (name, value) in members {
-                    self.typed(value, member, &Way::Member(way, name), Agreed::Kind(&member.kind));
+                    self.typed(
+                        value,
+                        member,
+                        &JsonPath::Member(way, name),
+                        ExpectedType::Kind(&member.kind),
+                    );
                 }
             }
             (kind, value) => match fits(kind, value) {
-                Fit::Yes => {}
-                Fit::OtherKind => {
+                AlternativeFit::Yes => {}
+                AlternativeFit::OtherKind => {
                     let seen = match value {
                         Value::Array(_) | Value::Object(_) | Value::Null => {
                             kind_of(value).to_owned()
                         }
                         _ => format!("{} {}", kind_of(value), in_brief(value)),
                     };
-                    return self.differ(way, Sort::Kind, agreed, seen);
+                    return self.differ(way, MismatchKind::Kind, agreed, seen);
                 }
-                Fit::OtherValue => {
+                AlternativeFit::OtherValue => {
                     let sort = match kind {
-                        Kind::OneOf(_) | Kind::Exactly(_) => Sort::Listed,
-                        Kind::Status => Sort::Range,
-                        _ => Sort::Form,
+                        TypeName::OneOf(_) | TypeName::Exactly(_) => MismatchKind::Listed,
+                        TypeName::Status => MismatchKind::Range,
+                        _ => MismatchKind::Form,
                     };
                     return self.differ(way, sort, agreed, in_brief(value));
                 }
@@ -212,63 +245,65 @@ impl Comparison<'_> {
     }
 }
 
-enum Fit {
+enum AlternativeFit {
     Yes,
     OtherKind,
     OtherValue,
 }
 
 /// Does the value fit a kind that has no parts?
-fn fits(kind: &Kind, value: &Value) -> Fit {
+fn fits(kind: &TypeName, value: &Value) -> AlternativeFit {
     let form = |is: fn(&str) -> bool| match value {
-        Value::String(text) if is(text) => Fit::Yes,
-        Value::String(_) => Fit::OtherValue,
-        _ => Fit::OtherKind,
+        Value::String(text) if is(text) => AlternativeFit::Yes,
+        Value::String(_) => AlternativeFit::OtherValue,
+        _ => AlternativeFit::OtherKind,
     };
-    let of_kind = |is: bool| if is { Fit::Yes } else { Fit::OtherKind };
+    let of_kind = |is: bool| if is { AlternativeFit::Yes } else { AlternativeFit::OtherKind };
     match kind {
-        Kind::Text => of_kind(value.is_string()),
-        Kind::Number => of_kind(value.is_number()),
-        Kind::Boolean => of_kind(value.is_boolean()),
-        Kind::Null => of_kind(value.is_null()),
-        Kind::Object | Kind::Map(_) | Kind::Shape(_) => of_kind(value.is_object()),
-        Kind::List(_) => of_kind(value.is_array()),
-        Kind::Anything | Kind::Either(_) => Fit::Yes,
-        Kind::Integer => match value {
+        TypeName::Text => of_kind(value.is_string()),
+        TypeName::Number => of_kind(value.is_number()),
+        TypeName::Boolean => of_kind(value.is_boolean()),
+        TypeName::Null => of_kind(value.is_null()),
+        TypeName::Object | TypeName::Map(_) | TypeName::Shape(_) => of_kind(value.is_object()),
+        TypeName::List(_) => of_kind(value.is_array()),
+        TypeName::Anything | TypeName::Either(_) => AlternativeFit::Yes,
+        TypeName::Integer => match value {
             Value::Number(number) => {
                 if is_whole(number) {
-                    Fit::Yes
+                    AlternativeFit::Yes
                 } else {
-                    Fit::OtherValue
+                    AlternativeFit::OtherValue
                 }
             }
-            _ => Fit::OtherKind,
+            _ => AlternativeFit::OtherKind,
         },
-        Kind::Status => match value {
+        TypeName::Status => match value {
             Value::Number(number) => match number.as_f64() {
-                Some(status) if is_whole(number) && (100.0..600.0).contains(&status) => Fit::Yes,
-                _ => Fit::OtherValue,
+                Some(status) if is_whole(number) && (100.0..600.0).contains(&status) => {
+                    AlternativeFit::Yes
+                }
+                _ => AlternativeFit::OtherValue,
             },
-            _ => Fit::OtherKind,
+            _ => AlternativeFit::OtherKind,
         },
-        Kind::Uri => form(is_uri),
-        Kind::UriReference => form(is_uri_reference),
-        Kind::Date => form(is_date),
-        Kind::DateTime => form(is_date_time),
-        Kind::JsonPointer => form(is_pointer),
-        Kind::LanguageTag => form(is_language_tag),
-        Kind::OneOf(values) => one_of(values, value),
-        Kind::Exactly(agreed) => one_of(std::slice::from_ref(agreed), value),
+        TypeName::Uri => form(is_uri),
+        TypeName::UriReference => form(is_uri_reference),
+        TypeName::Date => form(is_date),
+        TypeName::DateTime => form(is_date_time),
+        TypeName::JsonPointer => form(is_pointer),
+        TypeName::LanguageTag => form(is_language_tag),
+        TypeName::OneOf(values) => one_of(values, value),
+        TypeName::Exactly(agreed) => one_of(std::slice::from_ref(agreed), value),
     }
 }
 
-fn one_of(values: &[Value], value: &Value) -> Fit {
+fn one_of(values: &[Value], value: &Value) -> AlternativeFit {
     if values.iter().any(|agreed| equal(agreed, value)) {
-        Fit::Yes
+        AlternativeFit::Yes
     } else if values.iter().any(|agreed| kind_of(agreed) == kind_of(value)) {
-        Fit::OtherValue
+        AlternativeFit::OtherValue
     } else {
-        Fit::OtherKind
+        AlternativeFit::OtherKind
     }
 }
 
@@ -287,21 +322,21 @@ fn is_whole(number: &Number) -> bool {
 }
 
 /// What a value is that breaks a limit.
-fn sort_of(value: &Value, limit: &Limit) -> Sort {
+fn sort_of(value: &Value, limit: &Limit) -> MismatchKind {
     match (value, limit) {
-        (_, Limit::Matching(_)) => Sort::Form,
-        (Value::String(_), Limit::AtLeast(_)) => Sort::TooShort,
-        (Value::String(_), Limit::AtMost(_)) => Sort::TooLong,
-        (Value::Array(_) | Value::Object(_), Limit::AtLeast(_)) => Sort::TooFew,
-        (Value::Array(_) | Value::Object(_), Limit::AtMost(_)) => Sort::TooMany,
-        _ => Sort::Range,
+        (_, Limit::Matching(_)) => MismatchKind::Form,
+        (Value::String(_), Limit::AtLeast(_)) => MismatchKind::TooShort,
+        (Value::String(_), Limit::AtMost(_)) => MismatchKind::TooLong,
+        (Value::Array(_) | Value::Object(_), Limit::AtLeast(_)) => MismatchKind::TooFew,
+        (Value::Array(_) | Value::Object(_), Limit::AtMost(_)) => MismatchKind::TooMany,
+        _ => MismatchKind::Range,
     }
 }
 
 /// Does a text from a path, a query or a header fit? Numbers and switches are written as in JSON there,
 /// and a list with commas.
 #[must_use]
-pub fn text_fits(text: &str, typed: &Typed, shapes: &Shapes) -> bool {
+pub fn text_fits(text: &str, typed: &ConstrainedType, shapes: &ShapeTable) -> bool {
     let fits = |value: &Value| value_fits(value, typed, shapes);
     let listed = || {
         let items = text.split(',').map(|item| Value::from(item.trim()));
@@ -320,17 +355,22 @@ pub fn text_fits(text: &str, typed: &Typed, shapes: &Shapes) -> bool {
 
 /// Does a value fit, alone?
 #[must_use]
-pub fn value_fits(value: &Value, typed: &Typed, shapes: &Shapes) -> bool {
-    let mut comparison = Comparison { shapes, mismatches: Vec::new() };
-    comparison.typed(value, typed, &Way::Top, Agreed::Words(""));
+pub fn value_fits(value: &Value, typed: &ConstrainedType, shapes: &ShapeTable) -> bool {
+    let mut comparison = ShapeComparer { shapes, mismatches: Vec::new() };
+    comparison.typed(value, typed, &JsonPath::Top, ExpectedType::Words(""));
     comparison.mismatches.is_empty()
 }
 
 /// Every place at which a value differs from what a phrase says.
 #[must_use]
-pub fn compare_value(value: &Value, typed: &Typed, agreed: &str, shapes: &Shapes) -> Vec<Mismatch> {
-    let mut comparison = Comparison { shapes, mismatches: Vec::new() };
-    comparison.typed(value, typed, &Way::Top, Agreed::Words(agreed));
+pub fn compare_value(
+    value: &Value,
+    typed: &ConstrainedType,
+    agreed: &str,
+    shapes: &ShapeTable,
+) -> Vec<Mismatch> {
+    let mut comparison = ShapeComparer { shapes, mismatches: Vec::new() };
+    comparison.typed(value, typed, &JsonPath::Top, ExpectedType::Words(agreed));
     comparison.mismatches
 }
 
@@ -352,12 +392,12 @@ fn keeps(value: &Value, limit: &Limit) -> bool {
 
 #[cfg(test)]
 mod tests {
-    use super::super::{Member, phrase};
+    use super::super::{ShapeMember, phrase};
     use super::*;
     use serde_json::json;
 
-    fn differs(agreed: &str, value: &Value) -> Option<Sort> {
-        let shapes = Shapes::default();
+    fn differs(agreed: &str, value: &Value) -> Option<MismatchKind> {
+        let shapes = ShapeTable::default();
         let parsed = phrase(agreed, &|_| None).unwrap();
         let shape = Shape {
             members: vec![Member {
@@ -375,7 +415,7 @@ mod tests {
 
     #[test]
     fn kinds_and_limits_hold_or_not() {
-        use Sort::{Choice, Form, Kind, Listed, Range, TooFew, TooLong};
+        use MismatchKind::{Choice, Form, Kind, Listed, Range, TooFew, TooLong};
         for (agreed, value, sort) in [
             ("text", json!("a"), None),
             ("text", json!(1), Some(Kind)),
@@ -412,9 +452,9 @@ mod tests {
 
     #[test]
     fn a_list_names_the_item_that_differs() {
-        let shapes = Shapes::default();
+        let shapes = ShapeTable::default();
         let parsed = phrase("list of integer", &|_| None).unwrap();
-        let member = Member {
+        let member = ShapeMember {
             name: "a/b".into(),
             phrase: "list of integer".into(),
             optional: false,

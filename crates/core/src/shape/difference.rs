@@ -1,11 +1,11 @@
 //! How one form of bodies differs from another, place by place.
 
-use super::sketch::Sketch;
+use super::sketch::InferredShape;
 use crate::pointer::join;
 
 /// How they differ at one place.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum Differs {
+pub enum DifferenceKind {
     /// It is always in the usual form, and never here.
     Missing,
     /// It is never in the usual form, and it is here.
@@ -16,11 +16,11 @@ pub enum Differs {
 
 /// One place at which a form differs from the usual one.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct Difference {
+pub struct ShapeDifference {
     /// The place, as a JSON Pointer in which `*` stands for every item of a list and every key of a map.
     pub place: String,
     /// How.
-    pub how: Differs,
+    pub how: DifferenceKind,
     /// What the usual form has there, in words.
     pub usual: String,
     /// What is here, in words.
@@ -29,24 +29,30 @@ pub struct Difference {
 
 /// Every place at which `here` differs from `usual`; below a difference nothing more is told.
 #[must_use]
-pub fn differences(usual: &Sketch, here: &Sketch) -> Vec<Difference> {
+pub fn differences(usual: &InferredShape, here: &InferredShape) -> Vec<ShapeDifference> {
     let mut found = Vec::new();
     walk(usual, here, "", &mut found);
     found
 }
 
-fn walk(usual: &Sketch, here: &Sketch, place: &str, found: &mut Vec<Difference>) {
-    let words = |sketch: &Sketch| match sketch.kinds().as_slice() {
+fn walk(
+    usual: &InferredShape,
+    here: &InferredShape,
+    place: &str,
+    found: &mut Vec<ShapeDifference>,
+) {
+    let words = |sketch: &InferredShape| match sketch.kinds().as_slice() {
         [] => "null".to_owned(),
         kinds => kinds.join(" or "),
     };
     let mut differ = |place: String, how, usual: String, here: String| {
-        found.push(Difference { place, how, usual, here });
+        found.push(ShapeDifference { place, how, usual, here });
     };
-    let whole = |sketch: &Sketch| sketch.kinds().iter().map(|kind| loose(kind)).collect::<Vec<_>>();
+    let whole =
+        |sketch: &InferredShape| sketch.kinds().iter().map(|kind| loose(kind)).collect::<Vec<_>>();
     let (mine, others) = (whole(usual), whole(here));
     if !mine.is_empty() && !others.is_empty() && mine != others {
-        return differ(place.to_owned(), Differs::Kind, words(usual), words(here));
+        return differ(place.to_owned(), DifferenceKind::Kind, words(usual), words(here));
     }
     for (name, member) in &usual.members {
         let at = join(place, name);
@@ -54,9 +60,9 @@ fn walk(usual: &Sketch, here: &Sketch, place: &str, found: &mut Vec<Difference>)
             Some(same) => walk(member, same, &at, found),
             None if here.objects > 0 && here.keyed.is_none() && usual.always(member) => {
                 let usual = words(member);
-                found.push(Difference {
+                found.push(ShapeDifference {
                     place: at,
-                    how: Differs::Missing,
+                    how: DifferenceKind::Missing,
                     usual,
                     here: String::new(),
                 });
@@ -67,7 +73,12 @@ fn walk(usual: &Sketch, here: &Sketch, place: &str, found: &mut Vec<Difference>)
     for (name, member) in &here.members {
         if usual.objects > 0 && usual.keyed.is_none() && !usual.members.contains_key(name) {
             let (place, here) = (join(place, name), words(member));
-            found.push(Difference { place, how: Differs::Added, usual: String::new(), here });
+            found.push(ShapeDifference {
+                place,
+                how: DifferenceKind::Added,
+                usual: String::new(),
+                here,
+            });
         }
     }
     let inside = [(&usual.items, &here.items), (&usual.keyed, &here.keyed)];
@@ -86,12 +97,12 @@ fn loose(kind: &'static str) -> &'static str {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::shape::Varying;
+    use crate::shape::DataLocations;
     use serde_json::{Value, json};
 
     #[test]
     fn what_is_gone_added_or_of_another_kind_is_told_at_its_place() {
-        let one = |body: &Value| Sketch::of(body, &Varying::default());
+        let one = |body: &Value| InferredShape::of(body, &DataLocations::default());
         let usual =
             json!({"title": "x", "errors": [{"pointer": "/a", "detail": "b"}], "n": 1, "e": []});
         let here = json!({"message": "x", "errors": [{"field": "a", "detail": ["b"]}], "n": 1.5, "e": [1]});

@@ -9,7 +9,7 @@ pub const PROBLEM_MEMBERS: [&str; 5] = ["type", "title", "status", "detail", "in
 /// The kind of a value, as a phrase names it.
 #[derive(Debug, Clone)]
 #[non_exhaustive]
-pub enum Kind {
+pub enum TypeName {
     /// Any string.
     Text,
     /// Any number.
@@ -43,20 +43,20 @@ pub enum Kind {
     /// This value.
     Exactly(Value),
     /// A list whose items are all of one kind.
-    List(Box<Typed>),
+    List(Box<ConstrainedType>),
     /// An object whose members are all of one kind, whatever their names.
-    Map(Box<Typed>),
+    Map(Box<ConstrainedType>),
     /// An object of a named shape.
     Shape(ShapeId),
     /// Any one of these.
-    Either(Vec<Typed>),
+    Either(Vec<ConstrainedType>),
 }
 
 /// A kind with the limits that hold for it.
 #[derive(Debug, Clone)]
-pub struct Typed {
+pub struct ConstrainedType {
     /// The kind.
-    pub kind: Kind,
+    pub kind: TypeName,
     /// Every limit has to be kept.
     pub limits: Vec<Limit>,
 }
@@ -78,7 +78,7 @@ pub struct ShapeId(pub(crate) usize);
 
 /// One member of a shape.
 #[derive(Debug, Clone)]
-pub struct Member {
+pub struct ShapeMember {
     /// Its name in the JSON object.
     pub name: String,
     /// The phrase as it was written, for messages.
@@ -86,7 +86,7 @@ pub struct Member {
     /// May it be left out?
     pub optional: bool,
     /// What its value has to be.
-    pub typed: Typed,
+    pub typed: ConstrainedType,
 }
 
 /// An object's structure.
@@ -95,7 +95,7 @@ pub struct Shape {
     /// Its name in the contract.
     pub name: String,
     /// Its members, those of the shape that it is like included.
-    pub members: Vec<Member>,
+    pub members: Vec<ShapeMember>,
     /// Does it forbid members that it does not name?
     pub closed: bool,
     /// Is it, or is it like, the built-in `problem`?
@@ -109,18 +109,18 @@ pub struct Shape {
 impl Shape {
     /// The member of that name.
     #[must_use]
-    pub fn member(&self, name: &str) -> Option<&Member> {
+    pub fn member(&self, name: &str) -> Option<&ShapeMember> {
         self.members.iter().find(|member| member.name == name)
     }
 }
 
 /// All shapes of a contract.
 #[derive(Debug, Clone, Default)]
-pub struct Shapes {
+pub struct ShapeTable {
     pub(crate) shapes: Vec<Shape>,
 }
 
-impl Shapes {
+impl ShapeTable {
     /// The shape at that place.
     #[must_use]
     pub fn get(&self, id: ShapeId) -> Option<&Shape> {
@@ -134,10 +134,10 @@ impl Shapes {
     }
 }
 
-impl Kind {
+impl TypeName {
     /// How the phrase grammar calls it, for messages.
     #[must_use]
-    pub fn name(&self, shapes: &Shapes) -> String {
+    pub fn name(&self, shapes: &ShapeTable) -> String {
         let words = |values: &[Value]| {
             let words: Vec<String> = values.iter().map(plain).collect();
             words.join(", ")

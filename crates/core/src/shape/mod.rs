@@ -8,10 +8,14 @@ mod outline;
 mod phrase;
 mod sketch;
 
-pub use compare::{MOST_MISMATCHES, Mismatch, Sort, compare, compare_value, text_fits, value_fits};
-pub use difference::{Difference, Differs, differences};
+pub use compare::{
+    MOST_MISMATCHES, Mismatch, MismatchKind, compare, compare_value, text_fits, value_fits,
+};
+pub use difference::{DifferenceKind, ShapeDifference, differences};
 pub use format::{is_date, is_date_time, is_language_tag, is_uri, is_uri_reference};
-pub use kind::{Kind, Limit, Member, PROBLEM_MEMBERS, Shape, ShapeId, Shapes, Typed};
-pub use outline::{Varying, is_told_wholly, outline};
-pub use phrase::{Phrase, PhraseError, phrase, phrase_kinds};
-pub use sketch::{LEAST_LIKENESS, MOST_MEMBERS, Sketch};
+pub use kind::{
+    ConstrainedType, Limit, PROBLEM_MEMBERS, Shape, ShapeId, ShapeMember, ShapeTable, TypeName,
+};
+pub use outline::{DataLocations, is_told_wholly, outline};
+pub use phrase::{TypeExpression, TypeExpressionError, phrase, phrase_kinds};
+pub use sketch::{InferredShape, LEAST_LIKENESS, MOST_MEMBERS};

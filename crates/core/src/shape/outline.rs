@@ -4,14 +4,14 @@ use std::collections::BTreeSet;
 
 use serde_json::Value;
 
-use crate::pointer::Way;
+use crate::pointer::JsonPath;
 
 /// Deeper than this nobody compares.
 const MOST_NESTED: usize = 8;
 
 /// Places in a body at which data stands where others have structure; each is a JSON Pointer.
 #[derive(Debug, Clone, Default)]
-pub struct Varying {
+pub struct DataLocations {
     /// Objects that are keyed by data, so that other keys do not make another outline.
     pub keyed: BTreeSet<String>,
     /// Values that name a place of the request, such as a list of steps.
@@ -20,8 +20,8 @@ pub struct Varying {
 
 /// The outline of a value.
 #[must_use]
-pub fn outline(value: &Value, varying: &Varying) -> String {
-    of(value, &Way::Top, varying, 0)
+pub fn outline(value: &Value, varying: &DataLocations) -> String {
+    of(value, &JsonPath::Top, varying, 0)
 }
 
 /// Does every place of the value show its kind? An empty list agrees with any list, and null may stand for
@@ -36,7 +36,7 @@ pub fn is_told_wholly(value: &Value) -> bool {
     }
 }
 
-fn of(value: &Value, way: &Way<'_>, varying: &Varying, depth: usize) -> String {
+fn of(value: &Value, way: &JsonPath<'_>, varying: &DataLocations, depth: usize) -> String {
     let is = |places: &BTreeSet<String>| !places.is_empty() && places.contains(&way.pointer());
     match value {
         Value::Array(_) if is(&varying.places) => "list of steps".to_owned(),
@@ -47,20 +47,21 @@ fn of(value: &Value, way: &Way<'_>, varying: &Varying, depth: usize) -> String {
         _ if depth > MOST_NESTED => "…".to_owned(),
         Value::Array(items) => {
             let items = items.iter().enumerate();
-            let items = items.map(|(at, item)| of(item, &Way::Item(way, at), varying, depth + 1));
+            let items =
+                items.map(|(at, item)| of(item, &JsonPath::Item(way, at), varying, depth + 1));
             format!("list of {}", either(items))
         }
         Value::Object(members) if is(&varying.keyed) => {
             let members = members.iter();
             let members =
-                members.map(|(name, v)| of(v, &Way::Member(way, name), varying, depth + 1));
+                members.map(|(name, v)| of(v, &JsonPath::Member(way, name), varying, depth + 1));
             format!("map of {}", either(members))
         }
         Value::Object(members) => {
             let mut members: Vec<String> = members
                 .iter()
                 .map(|(name, v)| {
-                    format!("{name}: {}", of(v, &Way::Member(way, name), varying, depth + 1))
+                    format!("{name}: {}", of(v, &JsonPath::Member(way, name), varying, depth + 1))
                 })
                 .collect();
             members.sort_unstable();
@@ -89,13 +90,14 @@ mod tests {
     fn order_length_and_keys_of_maps_make_no_difference() {
         let one = json!({"b": 1, "a": [{"x": "s"}, {"x": "t"}], "errors": {"nights": ["no"]}});
         let other = json!({"a": [{"x": "u"}], "errors": {"vessel": ["no", "no"]}, "b": 2.5});
-        let varying = Varying { keyed: ["/errors".to_owned()].into(), ..Varying::default() };
+        let varying =
+            DataLocations { keyed: ["/errors".to_owned()].into(), ..DataLocations::default() };
         assert_eq!(outline(&one, &varying), outline(&other, &varying));
         assert_eq!(
             outline(&one, &varying),
             "{a: list of {x: text}, b: number, errors: map of list of text}"
         );
-        let none = Varying::default();
+        let none = DataLocations::default();
         assert_ne!(outline(&one, &none), outline(&other, &none));
     }
 }

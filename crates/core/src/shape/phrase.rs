@@ -13,20 +13,20 @@ use std::ops::Range;
 
 use serde_json::Value;
 
-use super::kind::{Kind, Limit, ShapeId, Typed};
+use super::kind::{ConstrainedType, Limit, ShapeId, TypeName};
 
 /// A phrase that was understood.
 #[derive(Debug, Clone)]
-pub struct Phrase {
+pub struct TypeExpression {
     /// Did it start with `optional`?
     pub optional: bool,
     /// What the value has to be.
-    pub typed: Typed,
+    pub typed: ConstrainedType,
 }
 
 /// A phrase that was not understood.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct PhraseError {
+pub struct TypeExpressionError {
     /// Where in the phrase, in bytes.
     pub range: Range<usize>,
     /// What is wrong there.
@@ -36,21 +36,21 @@ pub struct PhraseError {
 }
 
 /// The kinds of one or two words, in the order of the documents.
-static KINDS: [(&str, Kind); 14] = [
-    ("text", Kind::Text),
-    ("number", Kind::Number),
-    ("integer", Kind::Integer),
-    ("boolean", Kind::Boolean),
-    ("null", Kind::Null),
-    ("anything", Kind::Anything),
-    ("object", Kind::Object),
-    ("uri reference", Kind::UriReference),
-    ("uri", Kind::Uri),
-    ("date-time", Kind::DateTime),
-    ("date", Kind::Date),
-    ("json pointer", Kind::JsonPointer),
-    ("status", Kind::Status),
-    ("language tag", Kind::LanguageTag),
+static KINDS: [(&str, TypeName); 14] = [
+    ("text", TypeName::Text),
+    ("number", TypeName::Number),
+    ("integer", TypeName::Integer),
+    ("boolean", TypeName::Boolean),
+    ("null", TypeName::Null),
+    ("anything", TypeName::Anything),
+    ("object", TypeName::Object),
+    ("uri reference", TypeName::UriReference),
+    ("uri", TypeName::Uri),
+    ("date-time", TypeName::DateTime),
+    ("date", TypeName::Date),
+    ("json pointer", TypeName::JsonPointer),
+    ("status", TypeName::Status),
+    ("language tag", TypeName::LanguageTag),
 ];
 
 /// Every word or pair of words that can start a kind, for suggestions.
@@ -68,8 +68,11 @@ const MOST_NESTED: usize = 16;
 ///
 /// # Errors
 /// The first thing that is not understood, with its place and what would be right.
-pub fn phrase(text: &str, shape: &dyn Fn(&str) -> Option<ShapeId>) -> Result<Phrase, PhraseError> {
-    let mut reader = Reader { text, at: 0, shape };
+pub fn phrase(
+    text: &str,
+    shape: &dyn Fn(&str) -> Option<ShapeId>,
+) -> Result<TypeExpression, TypeExpressionError> {
+    let mut reader = ExpressionParser { text, at: 0, shape };
     let optional = reader.take("optional");
     let mut alternatives = vec![reader.kind(0)?];
     while reader.take("or") {
@@ -87,18 +90,18 @@ pub fn phrase(text: &str, shape: &dyn Fn(&str) -> Option<ShapeId>) -> Result<Phr
     reader.end()?;
     let typed = match alternatives.len() {
         1 => alternatives.remove(0),
-        _ => Typed { kind: Kind::Either(alternatives), limits: Vec::new() },
+        _ => ConstrainedType { kind: TypeName::Either(alternatives), limits: Vec::new() },
     };
-    Ok(Phrase { optional, typed })
+    Ok(TypeExpression { optional, typed })
 }
 
-struct Reader<'t> {
+struct ExpressionParser<'t> {
     text: &'t str,
     at: usize,
     shape: &'t dyn Fn(&str) -> Option<ShapeId>,
 }
 
-impl<'t> Reader<'t> {
+impl<'t> ExpressionParser<'t> {
     fn rest(&self) -> &'t str {
         self.text.get(self.at..).unwrap_or_default()
     }
@@ -137,24 +140,24 @@ impl<'t> Reader<'t> {
         (word, self.at..self.at + word.len())
     }
 
-    fn kind(&mut self, depth: usize) -> Result<Typed, PhraseError> {
+    fn kind(&mut self, depth: usize) -> Result<ConstrainedType, TypeExpressionError> {
         if depth > MOST_NESTED {
             let (_, range) = self.word();
             return Err(error(range, "too many lists within lists", "name a shape in between"));
         }
         let kind = if self.take("list of") {
-            Kind::List(Box::new(self.kind(depth + 1)?))
+            TypeName::List(Box::new(self.kind(depth + 1)?))
         } else if self.take("map of") {
-            Kind::Map(Box::new(self.kind(depth + 1)?))
+            TypeName::Map(Box::new(self.kind(depth + 1)?))
         } else if self.take("one of") {
-            Kind::OneOf(self.values()?)
+            TypeName::OneOf(self.values()?)
         } else if self.take("exactly") {
             let mut values = self.values()?;
             if values.len() > 1 {
                 let range = self.at..self.at;
                 return Err(error(range, "`exactly` takes one value", "write `one of A, B`"));
             }
-            Kind::Exactly(values.pop().unwrap_or_default())
+            TypeName::Exactly(values.pop().unwrap_or_default())
         } else if let Some((_, kind)) = KINDS.iter().find(|(name, _)| self.take(name)) {
             kind.clone()
         } else {
@@ -162,12 +165,12 @@ impl<'t> Reader<'t> {
             match (self.shape)(word) {
                 Some(id) => {
                     self.at = range.end;
-                    Kind::Shape(id)
+                    TypeName::Shape(id)
                 }
                 None => return Err(self.no_kind(word, range)),
             }
         };
-        let mut typed = Typed { kind, limits: Vec::new() };
+        let mut typed = ConstrainedType { kind, limits: Vec::new() };
         let start = self.at;
         if let Some(limits) = self.limits()? {
             for limit in limits {
@@ -178,7 +181,7 @@ impl<'t> Reader<'t> {
     }
 
     /// The values of `one of` and `exactly`: JSON where they are JSON, else plain text.
-    fn values(&mut self) -> Result<Vec<Value>, PhraseError> {
+    fn values(&mut self) -> Result<Vec<Value>, TypeExpressionError> {
         let mut values = Vec::new();
         loop {
             self.space();
@@ -231,7 +234,7 @@ impl<'t> Reader<'t> {
     }
 
     /// The next limit, if one stands here. `from A to B` is two.
-    fn limits(&mut self) -> Result<Option<Vec<Limit>>, PhraseError> {
+    fn limits(&mut self) -> Result<Option<Vec<Limit>>, TypeExpressionError> {
         Ok(Some(if self.take("at least") {
             vec![Limit::AtLeast(self.number()?)]
         } else if self.take("at most") {
@@ -267,7 +270,7 @@ impl<'t> Reader<'t> {
         }))
     }
 
-    fn number(&mut self) -> Result<f64, PhraseError> {
+    fn number(&mut self) -> Result<f64, TypeExpressionError> {
         let (word, range) = self.word();
         match word.parse::<f64>() {
             Ok(number) if number.is_finite() => {
@@ -283,7 +286,12 @@ impl<'t> Reader<'t> {
     }
 
     /// Gives a limit to every alternative that can have it.
-    fn attach(&self, to: &mut [Typed], limit: &Limit, start: usize) -> Result<(), PhraseError> {
+    fn attach(
+        &self,
+        to: &mut [ConstrainedType],
+        limit: &Limit,
+        start: usize,
+    ) -> Result<(), TypeExpressionError> {
         let mut taken = false;
         for typed in to.iter_mut().filter(|typed| typed.kind.admits(limit)) {
             typed.limits.push(limit.clone());
@@ -303,19 +311,19 @@ impl<'t> Reader<'t> {
         Err(error(start..self.at, "this limit means nothing for this kind", help))
     }
 
-    fn end(&mut self) -> Result<(), PhraseError> {
+    fn end(&mut self) -> Result<(), TypeExpressionError> {
         self.space();
         if self.rest().is_empty() { Ok(()) } else { Err(self.no_limit(self.at)) }
     }
 
-    fn no_limit(&mut self, start: usize) -> PhraseError {
+    fn no_limit(&mut self, start: usize) -> TypeExpressionError {
         let (word, _) = self.word();
         let range = start..self.text.len().max(start);
         let help = "a limit is `at least N`, `at most N`, `from A to B` or `matching PATTERN`";
         error(range, &format!("`{word}` starts no limit"), help)
     }
 
-    fn no_kind(&self, word: &str, range: Range<usize>) -> PhraseError {
+    fn no_kind(&self, word: &str, range: Range<usize>) -> TypeExpressionError {
         if word.is_empty() {
             return error(
                 range,
@@ -328,11 +336,11 @@ impl<'t> Reader<'t> {
     }
 }
 
-fn error(range: Range<usize>, message: &str, help: &str) -> PhraseError {
-    PhraseError { range, message: message.to_owned(), help: help.to_owned() }
+fn error(range: Range<usize>, message: &str, help: &str) -> TypeExpressionError {
+    TypeExpressionError { range, message: message.to_owned(), help: help.to_owned() }
 }
 
-fn bad_pattern(start: usize, pattern: &str, reason: &regex::Error) -> PhraseError {
+fn bad_pattern(start: usize, pattern: &str, reason: &regex::Error) -> TypeExpressionError {
     let reason = reason.to_string();
     let last = reason.lines().last().unwrap_or_default().trim_start_matches("error: ").to_owned();
     let help = "patterns are regular expressions without look-around and back references";

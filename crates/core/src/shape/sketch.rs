@@ -8,8 +8,8 @@ use std::collections::{BTreeMap, BTreeSet};
 use serde_json::{Number, Value};
 
 use super::kind::PROBLEM_MEMBERS;
-use super::outline::Varying;
-use crate::pointer::Way;
+use super::outline::DataLocations;
+use crate::pointer::JsonPath;
 
 /// Deeper than this nobody compares.
 const MOST_NESTED: usize = 8;
@@ -28,7 +28,7 @@ const ALWAYS: u64 = 2;
 
 /// What was seen at one place.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Hash)]
-pub struct Sketch {
+pub struct InferredShape {
     /// How many values.
     pub count: u64,
     /// How many of them were `null`.
@@ -55,17 +55,17 @@ pub struct Sketch {
     pub keyed: Option<Box<Self>>,
 }
 
-impl Sketch {
+impl InferredShape {
     /// The sketch of one value.
     #[must_use]
-    pub fn of(value: &Value, varying: &Varying) -> Self {
+    pub fn of(value: &Value, varying: &DataLocations) -> Self {
         let mut sketch = Self::default();
-        sketch.note(value, &Way::Top, varying, 0);
+        sketch.note(value, &JsonPath::Top, varying, 0);
         sketch
     }
 
     /// Adds one value, as the sum of its own sketch would be.
-    fn note(&mut self, value: &Value, way: &Way<'_>, varying: &Varying, depth: usize) {
+    fn note(&mut self, value: &Value, way: &JsonPath<'_>, varying: &DataLocations, depth: usize) {
         let is = |places: &BTreeSet<String>| !places.is_empty() && places.contains(&way.pointer());
         self.count += 1;
         match value {
@@ -81,7 +81,7 @@ impl Sketch {
                 self.lists += 1;
                 for (at, item) in list.iter().enumerate() {
                     let items = self.items.get_or_insert_default();
-                    items.note(item, &Way::Item(way, at), varying, depth + 1);
+                    items.note(item, &JsonPath::Item(way, at), varying, depth + 1);
                 }
             }
             Value::Object(members) => {
@@ -90,7 +90,7 @@ impl Sketch {
                     self.fold();
                 }
                 for (name, member) in members {
-                    let way = Way::Member(way, name);
+                    let way = JsonPath::Member(way, name);
                     let known = match &mut self.keyed {
                         Some(keyed) => Some(&mut **keyed),
                         None => self.members.get_mut(name),
@@ -336,7 +336,7 @@ impl Sketch {
     }
 }
 
-fn add_boxed(sum: &mut Option<Box<Sketch>>, more: Option<Box<Sketch>>) {
+fn add_boxed(sum: &mut Option<Box<InferredShape>>, more: Option<Box<InferredShape>>) {
     if let Some(more) = more {
         sum.get_or_insert_default().add(*more);
     }
@@ -351,10 +351,10 @@ mod tests {
     use super::*;
     use serde_json::json;
 
-    fn sketch(bodies: &[Value]) -> Sketch {
-        let mut sum = Sketch::default();
+    fn sketch(bodies: &[Value]) -> InferredShape {
+        let mut sum = InferredShape::default();
         for body in bodies {
-            sum.add(Sketch::of(body, &Varying::default()));
+            sum.add(InferredShape::of(body, &DataLocations::default()));
         }
         sum.settled()
     }
@@ -389,7 +389,7 @@ mod tests {
 
     #[test]
     fn without_counts_lists_of_any_length_are_one() {
-        let one = |body: Value| Sketch::of(&body, &Varying::default()).uncounted();
+        let one = |body: Value| InferredShape::of(&body, &DataLocations::default()).uncounted();
         let item = || json!({"id": 1, "berth": {"length": 2.5}});
         assert_eq!(one(json!([item()])), one(json!([item(), item(), item()])));
         assert_ne!(one(json!([item()])), one(json!([item(), {"id": 1}])));
@@ -402,7 +402,7 @@ mod tests {
 
     #[test]
     fn kinds_that_differ_do_not_agree() {
-        let one = |body: Value| Sketch::of(&body, &Varying::default());
+        let one = |body: Value| InferredShape::of(&body, &DataLocations::default());
         for (a, b, agree) in [
             (json!({"e": []}), json!({"e": [{"x": 1}]}), true),
             (json!({"e": null}), json!({"e": "x"}), true),

@@ -2,17 +2,19 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::facts::{Facts, GroupKey, Row, Seen, Sort, Told};
-use super::gather::{Gathered, Group, HeaderSeen};
+use super::facts::{
+    EndpointFacts, ErrorCategory, GroupKey, ObservedBody, Occurrences, ResponseSignature,
+};
+use super::gather::{BodyGroup, ObservedHeader, SurveyData};
 use super::shapes::{ErrorShape, shapes};
 use super::template::templates;
-use super::tree::Node;
-use crate::recording::Losses;
-use crate::shape::{Difference, differences};
+use super::tree::PathNode;
+use crate::recording::UnreadableParts;
+use crate::shape::{ShapeDifference, differences};
 
 /// What a place is, as far as the answers show.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Standing {
+pub enum EndpointStatus {
     /// An endpoint.
     Endpoint,
     /// A method that the path never took: only 405 and 501 came.
@@ -23,7 +25,7 @@ pub enum Standing {
 
 /// A method of a path.
 #[derive(Debug, Clone)]
-pub struct Place {
+pub struct SurveyedEndpoint {
     /// Scheme, host and port, where the recordings hold more than one service.
     pub origin: String,
     /// The method.
@@ -31,14 +33,14 @@ pub struct Place {
     /// The path template.
     pub template: String,
     /// What it is.
-    pub standing: Standing,
+    pub standing: EndpointStatus,
     /// Some values of the last parameter.
     pub values: Vec<String>,
     /// What was seen.
-    pub facts: Facts,
+    pub facts: EndpointFacts,
 }
 
-impl Place {
+impl SurveyedEndpoint {
     /// `GET /berths/{id}`.
     #[must_use]
     pub fn name(&self) -> String {
@@ -48,7 +50,7 @@ impl Place {
 
 /// Which body an error had.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Body {
+pub enum SurveyedBody {
     /// Of the shape at this place in [`Survey::shapes`].
     Shape(usize),
     /// One of too many shapes.
@@ -61,20 +63,20 @@ pub enum Body {
 #[derive(Debug, Clone)]
 pub struct Deviation {
     /// The body.
-    pub body: Body,
+    pub body: SurveyedBody,
     /// The exchanges.
-    pub seen: Seen,
+    pub seen: Occurrences,
     /// The endpoints with their statuses.
     pub places: BTreeMap<String, BTreeSet<u16>>,
     /// How it differs from what most have; empty where it is no JSON.
-    pub differences: Vec<Difference>,
+    pub differences: Vec<ShapeDifference>,
 }
 
 /// Errors of one sort, compared.
 #[derive(Debug, Clone)]
-pub struct Judgement {
+pub struct ErrorComparison {
     /// Which errors.
-    pub sort: Sort,
+    pub sort: ErrorCategory,
     /// How many there are. Those whose body can't be known are not among them.
     pub count: u64,
     /// The shape of most, by its place in [`Survey::shapes`].
@@ -93,29 +95,29 @@ pub struct Survey {
     /// What is none of the service's, by reason.
     pub aside: BTreeMap<&'static str, u64>,
     /// What could not be read.
-    pub losses: Losses,
+    pub losses: UnreadableParts,
     /// Every method of every path, endpoints first.
-    pub places: Vec<Place>,
+    pub places: Vec<SurveyedEndpoint>,
     /// The shapes of errors, the most frequent first.
     pub shapes: Vec<ErrorShape>,
     /// Bodies of errors that are one of too many forms to be told apart.
-    pub many: BTreeMap<Sort, Group>,
+    pub many: BTreeMap<ErrorCategory, BodyGroup>,
     /// Errors that tell what is nobody's business, by what it is.
-    pub disclosed: BTreeMap<&'static str, Seen>,
+    pub disclosed: BTreeMap<&'static str, Occurrences>,
     /// Errors in answers that are successes by their status.
-    pub inside: Seen,
+    pub inside: Occurrences,
     /// The headers of errors, by name in lower case.
-    pub headers: BTreeMap<String, HeaderSeen>,
+    pub headers: BTreeMap<String, ObservedHeader>,
     /// Does any request carry credentials?
     pub has_credentials: bool,
     /// The services that were asked: scheme, host and port, with the number of exchanges.
     pub origins: BTreeMap<String, u64>,
     /// The bodies of errors before shapes were made of them.
-    pub groups: BTreeMap<GroupKey, Group>,
+    pub groups: BTreeMap<GroupKey, BodyGroup>,
     of_group: BTreeMap<GroupKey, usize>,
 }
 
-impl Gathered<'_> {
+impl SurveyData<'_> {
     /// What it comes to.
     #[must_use]
     pub fn conclude(self) -> Survey {
@@ -129,7 +131,7 @@ impl Gathered<'_> {
         for ((template, method), facts) in self.declared {
             let standing = by_methods(&facts);
             let (origin, values) = (String::new(), Vec::new());
-            places.push(Place { origin, method, template, standing, values, facts });
+            places.push(SurveyedEndpoint { origin, method, template, standing, values, facts });
         }
         let (found, origins) = inferred(self.origins);
         places.extend(found);
@@ -155,7 +157,9 @@ impl Gathered<'_> {
 }
 
 /// The places that the paths of each service show, and how many exchanges each service had.
-pub(crate) fn inferred(trees: BTreeMap<String, Node>) -> (Vec<Place>, BTreeMap<String, u64>) {
+pub(crate) fn inferred(
+    trees: BTreeMap<String, PathNode>,
+) -> (Vec<SurveyedEndpoint>, BTreeMap<String, u64>) {
     let several = trees.len() > 1;
     let mut places = Vec::new();
     let mut origins = BTreeMap::new();
@@ -166,12 +170,12 @@ pub(crate) fn inferred(trees: BTreeMap<String, Node>) -> (Vec<Place>, BTreeMap<S
             let leads = found.methods.values().any(|facts| !facts.only_answers(&[404, 405, 501]));
             for (method, facts) in found.methods {
                 let standing = match by_methods(&facts) {
-                    Standing::Endpoint if !leads => Standing::Nowhere,
+                    EndpointStatus::Endpoint if !leads => EndpointStatus::Nowhere,
                     standing => standing,
                 };
                 let (origin, template) = (origin.clone(), found.template.clone());
                 let values = found.values.clone();
-                places.push(Place { origin, method, template, standing, values, facts });
+                places.push(SurveyedEndpoint { origin, method, template, standing, values, facts });
             }
         }
         let count = places.iter().skip(before).map(|place| place.facts.count).sum();
@@ -180,34 +184,40 @@ pub(crate) fn inferred(trees: BTreeMap<String, Node>) -> (Vec<Place>, BTreeMap<S
     (places, origins)
 }
 
-fn by_methods(facts: &Facts) -> Standing {
-    if facts.only_answers(&[405, 501]) { Standing::NotOffered } else { Standing::Endpoint }
+fn by_methods(facts: &EndpointFacts) -> EndpointStatus {
+    if facts.only_answers(&[405, 501]) {
+        EndpointStatus::NotOffered
+    } else {
+        EndpointStatus::Endpoint
+    }
 }
 
 /// A path that only ever answered 404 is one that exists if its error says, by type or code, what
 /// endpoints say of a record that is not there.
-fn recall(places: &mut [Place]) {
-    let marks = |place: &Place| -> BTreeSet<(Option<String>, Option<String>)> {
+fn recall(places: &mut [SurveyedEndpoint]) {
+    let marks = |place: &SurveyedEndpoint| -> BTreeSet<(Option<String>, Option<String>)> {
         let missing = place.facts.rows.keys().filter(|row| row.status == Some(404));
-        let code = |row: &Row| row.said.code.as_ref().map(|(code, _)| code.clone());
+        let code = |row: &ResponseSignature| row.said.code.as_ref().map(|(code, _)| code.clone());
         let mark = missing.map(|row| (row.said.type_uri.clone(), code(row)));
         mark.filter(|mark| mark != &(None, None) && mark.0.as_deref() != Some("about:blank"))
             .collect()
     };
     let known: BTreeSet<_> = places
         .iter()
-        .filter(|place| place.standing == Standing::Endpoint)
+        .filter(|place| place.standing == EndpointStatus::Endpoint)
         .flat_map(marks)
         .collect();
     for place in places {
-        if place.standing == Standing::Nowhere && marks(place).iter().any(|m| known.contains(m)) {
-            place.standing = Standing::Endpoint;
+        if place.standing == EndpointStatus::Nowhere
+            && marks(place).iter().any(|m| known.contains(m))
+        {
+            place.standing = EndpointStatus::Endpoint;
         }
     }
 }
 
 /// Endpoints first, by path, and the methods of a path in their usual order.
-fn order(place: &Place) -> (Standing, &str, &str, usize, &str) {
+fn order(place: &SurveyedEndpoint) -> (EndpointStatus, &str, &str, usize, &str) {
     const METHODS: [&str; 6] = ["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE"];
     let method = METHODS.iter().position(|known| *known == place.method).unwrap_or(METHODS.len());
     (place.standing, &place.origin, &place.template, method, &place.method)
@@ -216,82 +226,94 @@ fn order(place: &Place) -> (Standing, &str, &str, usize, &str) {
 impl Survey {
     /// Which body the answers of a row have; `None` where it can't be known, or is no error's.
     #[must_use]
-    pub fn body(&self, row: &Row) -> Option<Body> {
+    pub fn body(&self, row: &ResponseSignature) -> Option<SurveyedBody> {
         let is_error = row.status.is_none_or(|status| status >= 400);
         Some(match &row.told {
-            Told::Error(key) => self.of_group.get(key).map_or(Body::Many, |at| Body::Shape(*at)),
-            Told::Many(_) => Body::Many,
-            Told::Missing => Body::Other("no answer"),
-            Told::Empty if is_error => Body::Other("empty"),
-            Told::Other(words) if is_error => Body::Other(words),
-            Told::Success(_) | Told::Unknown(_) | Told::Empty | Told::Other(_) => return None,
+            ObservedBody::Error(key) => {
+                self.of_group.get(key).map_or(SurveyedBody::Many, |at| SurveyedBody::Shape(*at))
+            }
+            ObservedBody::Many(_) => SurveyedBody::Many,
+            ObservedBody::Missing => SurveyedBody::Other("no answer"),
+            ObservedBody::Empty if is_error => SurveyedBody::Other("empty"),
+            ObservedBody::Other(words) if is_error => SurveyedBody::Other(words),
+            ObservedBody::Success(_)
+            | ObservedBody::Unknown(_)
+            | ObservedBody::Empty
+            | ObservedBody::Other(_) => return None,
         })
     }
 
     /// What a row's answers told, in a word or a shape's name.
     #[must_use]
-    pub fn told<'s>(&'s self, row: &'s Row) -> &'s str {
+    pub fn told<'s>(&'s self, row: &'s ResponseSignature) -> &'s str {
         match (&row.told, self.body(row)) {
-            (_, Some(Body::Shape(at))) => self.shapes.get(at).map_or("", |shape| &shape.name),
-            (_, Some(Body::Many)) => "one of too many",
-            (_, Some(Body::Other(words))) => words,
-            (Told::Empty, None) => "empty",
-            (Told::Success(words) | Told::Other(words) | Told::Unknown(words), None) => words,
-            (Told::Error(_) | Told::Many(_) | Told::Missing, None) => "",
+            (_, Some(SurveyedBody::Shape(at))) => {
+                self.shapes.get(at).map_or("", |shape| &shape.name)
+            }
+            (_, Some(SurveyedBody::Many)) => "one of too many",
+            (_, Some(SurveyedBody::Other(words))) => words,
+            (ObservedBody::Empty, None) => "empty",
+            (
+                ObservedBody::Success(words)
+                | ObservedBody::Other(words)
+                | ObservedBody::Unknown(words),
+                None,
+            ) => words,
+            (ObservedBody::Error(_) | ObservedBody::Many(_) | ObservedBody::Missing, None) => "",
         }
     }
 
     /// Errors of one sort, compared; `None` where there are none.
     #[must_use]
-    pub fn judgement(&self, sort: Sort) -> Option<Judgement> {
-        let mut bodies: BTreeMap<Body, Deviation> = BTreeMap::new();
+    pub fn judgement(&self, sort: ErrorCategory) -> Option<ErrorComparison> {
+        let mut bodies: BTreeMap<SurveyedBody, Deviation> = BTreeMap::new();
         for place in &self.places {
             for (row, kind) in &place.facts.rows {
                 let mine = match &row.told {
-                    Told::Error((of, _)) | Told::Many(of) => *of == sort,
+                    ObservedBody::Error((of, _)) | ObservedBody::Many(of) => *of == sort,
                     // An answer to invalid input that has no JSON would have been a validation error.
-                    _ => (row.status == Some(422)) == (sort == Sort::Validation),
+                    _ => (row.status == Some(422)) == (sort == ErrorCategory::Validation),
                 };
                 let Some(body) = self.body(row).filter(|_| mine) else { continue };
                 let deviation = bodies.entry(body.clone()).or_insert_with(|| Deviation {
                     body,
-                    seen: Seen::default(),
+                    seen: Occurrences::default(),
                     places: BTreeMap::new(),
                     differences: Vec::new(),
                 });
                 deviation.seen.add(&kind.seen);
                 let name = match place.standing {
-                    Standing::Nowhere => "(no such path)".to_owned(),
-                    Standing::Endpoint | Standing::NotOffered => place.name(),
+                    EndpointStatus::Nowhere => "(no such path)".to_owned(),
+                    EndpointStatus::Endpoint | EndpointStatus::NotOffered => place.name(),
                 };
                 deviation.places.entry(name).or_default().extend(row.status);
             }
         }
         let count = bodies.values().map(|deviation| deviation.seen.count).sum();
         let shaped = bodies.iter().filter_map(|(body, deviation)| match body {
-            Body::Shape(at) => Some((deviation.seen.count, std::cmp::Reverse(*at))),
-            Body::Many | Body::Other(_) => None,
+            SurveyedBody::Shape(at) => Some((deviation.seen.count, std::cmp::Reverse(*at))),
+            SurveyedBody::Many | SurveyedBody::Other(_) => None,
         });
         let most = shaped.max().map(|(_, std::cmp::Reverse(at))| at);
         let usual = most.and_then(|at| self.shapes.get(at));
-        bodies.retain(|body, _| most.is_none_or(|most| *body != Body::Shape(most)));
+        bodies.retain(|body, _| most.is_none_or(|most| *body != SurveyedBody::Shape(most)));
         let mut deviations: Vec<Deviation> = bodies.into_values().collect();
         for deviation in &mut deviations {
-            if let (Body::Shape(at), Some(usual)) = (&deviation.body, usual)
+            if let (SurveyedBody::Shape(at), Some(usual)) = (&deviation.body, usual)
                 && let Some(shape) = self.shapes.get(*at)
             {
                 deviation.differences = differences(&usual.sketch, &shape.sketch);
             }
         }
         deviations.sort_by_key(|deviation| std::cmp::Reverse(deviation.seen.count));
-        (count > 0).then_some(Judgement { sort, count, most, deviations })
+        (count > 0).then_some(ErrorComparison { sort, count, most, deviations })
     }
 }
 
 /// Names that stand before every path of a service: a version, `api`, or whatever leads to several
 /// resources.
 #[must_use]
-pub fn common_prefix(places: &[&Place]) -> String {
+pub fn common_prefix(places: &[&SurveyedEndpoint]) -> String {
     let mut prefix = String::new();
     loop {
         let behind: Option<Vec<&str>> = places

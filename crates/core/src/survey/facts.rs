@@ -4,9 +4,9 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::top::Top;
+use super::top::ResourceShape;
 use crate::address::Address;
-use crate::shape::Sketch;
+use crate::shape::InferredShape;
 
 /// Of the exchanges of one kind, the addresses of so many are kept.
 pub(super) const MOST_ADDRESSES: usize = 5;
@@ -19,14 +19,14 @@ const MOST_TOPS: usize = 8;
 
 /// A count, and where it was counted first.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Seen {
+pub struct Occurrences {
     /// How many exchanges.
     pub count: u64,
     /// The first of them.
     pub first: BTreeSet<Address>,
 }
 
-impl Seen {
+impl Occurrences {
     /// One exchange.
     #[must_use]
     pub fn at(address: Address) -> Self {
@@ -45,7 +45,7 @@ impl Seen {
 
 /// Which errors are compared with which.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum Sort {
+pub enum ErrorCategory {
     /// Errors that tell which parts of a request are invalid.
     Validation,
     /// All other errors.
@@ -53,15 +53,15 @@ pub enum Sort {
 }
 
 /// The bodies that are one group before shapes are made of them: their sort and their outline.
-pub type GroupKey = (Sort, String);
+pub type GroupKey = (ErrorCategory, String);
 
 /// What an answer's body was.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Told {
+pub enum ObservedBody {
     /// JSON that tells of an error, of this group.
     Error(GroupKey),
     /// JSON that tells of an error, of one group among too many.
-    Many(Sort),
+    Many(ErrorCategory),
     /// The JSON of a success; the word is its kind.
     Success(&'static str),
     /// A body that is no JSON; the words say what.
@@ -76,7 +76,7 @@ pub enum Told {
 
 /// What an error says of itself that should stay the same each time.
 #[derive(Debug, Clone, Default, PartialEq, Eq, PartialOrd, Ord)]
-pub struct Said {
+pub struct StableMembers {
     /// The member `type` of a problem.
     pub type_uri: Option<String>,
     /// The member `title`.
@@ -87,28 +87,28 @@ pub struct Said {
 
 /// One kind of answer.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
-pub struct Row {
+pub struct ResponseSignature {
     /// The status, where an answer came.
     pub status: Option<u16>,
     /// The media type, where one was said.
     pub media: Option<String>,
     /// What the body was.
-    pub told: Told,
+    pub told: ObservedBody,
     /// What it says of itself.
-    pub said: Said,
+    pub said: StableMembers,
 }
 
 /// Stands for a media type where there are too many.
 const MANY_MEDIA: &str = "one of too many";
 
-impl Row {
+impl ResponseSignature {
     /// What is given up first where there are too many rows: what errors say, then their group, then the media
     /// type.
     fn told_apart_by(&self) -> u8 {
         let many = self.media.as_deref().is_none_or(|media| media == MANY_MEDIA);
-        match (self.said == Said::default(), &self.told) {
+        match (self.said == StableMembers::default(), &self.told) {
             (false, _) => 3,
-            (true, Told::Error(_)) => 2,
+            (true, ObservedBody::Error(_)) => 2,
             (true, _) if !many => 1,
             _ => 0,
         }
@@ -117,8 +117,8 @@ impl Row {
     /// The same with less to tell it by.
     fn shorter(self) -> Self {
         match (self.told_apart_by(), &self.told) {
-            (3, _) => Self { said: Said::default(), ..self },
-            (2, Told::Error((sort, _))) => Self { told: Told::Many(*sort), ..self },
+            (3, _) => Self { said: StableMembers::default(), ..self },
+            (2, ObservedBody::Error((sort, _))) => Self { told: ObservedBody::Many(*sort), ..self },
             _ => Self { media: Some(MANY_MEDIA.to_owned()), ..self },
         }
     }
@@ -126,7 +126,7 @@ impl Row {
 
 /// What was wrong with the requests that met an answer, as far as a request shows it by itself.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub struct Causes {
+pub struct RequestFlaws {
     /// A body that sets out to be JSON and is not.
     pub malformed: u64,
     /// No body, with a method that usually has one.
@@ -137,7 +137,7 @@ pub struct Causes {
     pub no_credentials: u64,
 }
 
-impl Causes {
+impl RequestFlaws {
     /// Adds others.
     pub fn add(&mut self, other: Self) {
         self.malformed += other.malformed;
@@ -149,31 +149,31 @@ impl Causes {
 
 /// How often a kind of answer was seen, and with what requests.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Kind {
+pub struct ResponseStats {
     /// The exchanges.
-    pub seen: Seen,
+    pub seen: Occurrences,
     /// What was wrong with their requests.
-    pub causes: Causes,
+    pub causes: RequestFlaws,
 }
 
 /// What successes show.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Successes {
+pub struct SuccessFacts {
     /// How many there were.
     pub count: u64,
     /// In how many the path's last segment stands as a member's value: it is an id.
     pub echoes: u64,
     /// Their outermost forms.
-    pub tops: BTreeSet<Top>,
+    pub tops: BTreeSet<ResourceShape>,
     /// Those whose request carried credentials.
     pub with_credentials: u64,
     /// The media types of the requests' bodies.
     pub media: BTreeMap<String, u64>,
     /// The requests' bodies, where they are objects.
-    pub bodies: Sketch,
+    pub bodies: InferredShape,
 }
 
-impl Successes {
+impl SuccessFacts {
     fn add(&mut self, other: Self) {
         self.count += other.count;
         self.echoes += other.echoes;
@@ -191,16 +191,16 @@ impl Successes {
 
 /// What was seen at one method of one path.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Facts {
+pub struct EndpointFacts {
     /// How many exchanges.
     pub count: u64,
     /// The kinds of answers.
-    pub rows: BTreeMap<Row, Kind>,
+    pub rows: BTreeMap<ResponseSignature, ResponseStats>,
     /// The successes.
-    pub successes: Successes,
+    pub successes: SuccessFacts,
 }
 
-impl Facts {
+impl EndpointFacts {
     /// Adds others.
     pub fn add(&mut self, other: Self) {
         self.count += other.count;
@@ -210,7 +210,7 @@ impl Facts {
         self.successes.add(other.successes);
     }
 
-    fn enter(&mut self, row: Row, kind: &Kind) {
+    fn enter(&mut self, row: ResponseSignature, kind: &ResponseStats) {
         let sum = self.rows.entry(row).or_default();
         sum.seen.add(&kind.seen);
         sum.causes.add(kind.causes);

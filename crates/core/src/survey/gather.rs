@@ -2,17 +2,22 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::facts::{Facts, GroupKey, Kind, Row, Said, Seen, Sort, Successes, Told};
-use super::look::{Way, beside, causes, declared_at, grouping, is_html, says, succeeded, success};
-use super::tree::Node;
+use super::facts::{
+    EndpointFacts, ErrorCategory, GroupKey, ObservedBody, Occurrences, ResponseSignature,
+    ResponseStats, StableMembers, SuccessFacts,
+};
+use super::look::{
+    RequestRoute, beside, causes, declared_at, grouping, is_html, says, succeeded, success,
+};
+use super::tree::PathNode;
 use crate::contract::{Contract, Scope};
 use crate::exchange::{Answer, Exchange, Response};
 use crate::media;
-use crate::place::{AnswerBody, Credentials, Form, Placed, Placing, place};
-use crate::recording::{Loss, Losses};
-use crate::run::Gather;
+use crate::place::{Classification, Classified, Credentials, LocationForm, ParsedBody, place};
+use crate::recording::{Unreadable, UnreadableParts};
+use crate::run::Visitor;
 use crate::secret::mask::masked;
-use crate::shape::Sketch;
+use crate::shape::InferredShape;
 
 /// So many groups of bodies are told apart; all others are one.
 pub const MOST_GROUPS: usize = 128;
@@ -50,16 +55,16 @@ pub const NOISE: [&str; 18] = [
 
 /// Bodies of errors that are of one form.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Group {
+pub struct BodyGroup {
     /// What they are made of.
-    pub sketch: Sketch,
+    pub sketch: InferredShape,
     /// The exchanges.
-    pub seen: Seen,
+    pub seen: Occurrences,
     /// How their entries name the places of a request.
-    pub forms: BTreeMap<Form, u64>,
+    pub forms: BTreeMap<LocationForm, u64>,
 }
 
-impl Group {
+impl BodyGroup {
     /// Adds another.
     pub fn add(&mut self, other: Self) {
         self.sketch.add(other.sketch);
@@ -72,7 +77,7 @@ impl Group {
 
 /// A header that errors carry.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct HeaderSeen {
+pub struct ObservedHeader {
     /// Its name as it was written.
     pub name: String,
     /// In how many errors.
@@ -83,16 +88,16 @@ pub struct HeaderSeen {
 
 /// Everything that was seen. What workers gathered adds up in any order.
 #[derive(Debug, Clone)]
-pub struct Gathered<'c> {
+pub struct SurveyData<'c> {
     contract: &'c Contract,
     /// What was seen at the endpoints of the contract, by template and method.
-    pub declared: BTreeMap<(String, String), Facts>,
+    pub declared: BTreeMap<(String, String), EndpointFacts>,
     /// The other paths, by scheme, host and port.
-    pub origins: BTreeMap<String, Node>,
+    pub origins: BTreeMap<String, PathNode>,
     /// The bodies of errors.
-    pub groups: BTreeMap<GroupKey, Group>,
+    pub groups: BTreeMap<GroupKey, BodyGroup>,
     /// The bodies of errors that are one of too many forms.
-    pub many: BTreeMap<Sort, Group>,
+    pub many: BTreeMap<ErrorCategory, BodyGroup>,
     /// Exchanges that are none of the service's, by reason.
     pub aside: BTreeMap<&'static str, u64>,
     /// How many exchanges are the service's.
@@ -100,18 +105,18 @@ pub struct Gathered<'c> {
     /// How many of them are errors: a status of 400 or above.
     pub errors: u64,
     /// Errors that tell what is nobody's business, by what it is.
-    pub disclosed: BTreeMap<&'static str, Seen>,
+    pub disclosed: BTreeMap<&'static str, Occurrences>,
     /// Errors in answers that are successes by their status.
-    pub inside: Seen,
+    pub inside: Occurrences,
     /// The headers of errors, by name in lower case.
-    pub headers: BTreeMap<String, HeaderSeen>,
+    pub headers: BTreeMap<String, ObservedHeader>,
     /// Does any request carry credentials?
     pub has_credentials: bool,
     /// What could not be read.
-    pub losses: Losses,
+    pub losses: UnreadableParts,
 }
 
-impl<'c> Gathered<'c> {
+impl<'c> SurveyData<'c> {
     /// Nothing, yet. The contract, which may be an empty one, decides about endpoints where it has any.
     #[must_use]
     pub fn new(contract: &'c Contract) -> Self {
@@ -125,10 +130,10 @@ impl<'c> Gathered<'c> {
             exchanges: 0,
             errors: 0,
             disclosed: BTreeMap::new(),
-            inside: Seen::default(),
+            inside: Occurrences::default(),
             headers: BTreeMap::new(),
             has_credentials: false,
-            losses: Losses::default(),
+            losses: UnreadableParts::default(),
         }
     }
 
@@ -162,13 +167,13 @@ impl<'c> Gathered<'c> {
         self.losses.add(other.losses);
     }
 
-    fn origin(&mut self, origin: String) -> &mut Node {
+    fn origin(&mut self, origin: String) -> &mut PathNode {
         let is_new = !self.origins.contains_key(&origin);
         let many = is_new && self.origins.len() >= MOST_ORIGINS;
         self.origins.entry(if many { "other hosts".to_owned() } else { origin }).or_default()
     }
 
-    fn group(&mut self, key: GroupKey, group: Group) {
+    fn group(&mut self, key: GroupKey, group: BodyGroup) {
         self.groups.entry(key).or_default().add(group);
         // Which groups are kept does not depend on the order in which they came.
         if self.groups.len() > MOST_GROUPS
@@ -178,12 +183,12 @@ impl<'c> Gathered<'c> {
         }
     }
 
-    fn header(&mut self, key: String, header: HeaderSeen) {
-        let HeaderSeen { name, count, values } = header;
+    fn header(&mut self, key: String, header: ObservedHeader) {
+        let ObservedHeader { name, count, values } = header;
         let sum = self
             .headers
             .entry(key)
-            .or_insert_with(|| HeaderSeen { name: name.clone(), ..HeaderSeen::default() });
+            .or_insert_with(|| ObservedHeader { name: name.clone(), ..ObservedHeader::default() });
         sum.name = name.min(std::mem::take(&mut sum.name));
         sum.count += count;
         sum.values.extend(values);
@@ -196,7 +201,7 @@ impl<'c> Gathered<'c> {
     }
 }
 
-impl Gather for Gathered<'_> {
+impl Visitor for SurveyData<'_> {
     fn exchange(&mut self, exchange: &Exchange<'_>) {
         let contract = self.contract;
         let carries = |name: &String| exchange.request.headers.has(name);
@@ -209,23 +214,23 @@ impl Gather for Gathered<'_> {
         }
         let placing = place(exchange, contract, Credentials::NotRecorded);
         let placed = match &placing {
-            Placing::Placed(placed) => Some(&**placed),
+            Classification::Placed(placed) => Some(&**placed),
             // With a contract, what is aside is not the service's; without one, it is a plain success
             // of some other media type.
-            Placing::Aside(reason) if !contract.endpoints.is_empty() => {
+            Classification::Aside(reason) if !contract.endpoints.is_empty() => {
                 *self.aside.entry(reason).or_default() += 1;
                 return;
             }
-            Placing::Aside(_) => None,
+            Classification::Aside(_) => None,
         };
-        let Some(way) = Way::of(exchange) else {
+        let Some(way) = RequestRoute::of(exchange) else {
             *self.aside.entry("its URL can't be read, or is not http").or_default() += 1;
             return;
         };
         self.exchanges += 1;
         let facts = self.look(exchange, placed, &way, with_credentials);
-        if let Some(reason) = placed.and_then(Placed::broken_content) {
-            self.losses.enter(Loss::of_body(exchange, reason));
+        if let Some(reason) = placed.and_then(Classified::broken_content) {
+            self.losses.enter(Unreadable::of_body(exchange, reason));
         }
         let method = exchange.request.method.as_ref();
         let declared = placed.and_then(|placed| declared_at(placed, contract));
@@ -234,32 +239,32 @@ impl Gather for Gathered<'_> {
             return self.declared.entry(place).or_default().add(facts);
         }
         let segments: Vec<&str> = way.segments.iter().map(String::as_str).collect();
-        let node = Node::of(&segments, method, facts);
+        let node = PathNode::of(&segments, method, facts);
         self.origin(way.origin).add(node);
     }
 
-    fn lose(&mut self, loss: Loss) {
+    fn lose(&mut self, loss: Unreadable) {
         self.losses.enter(loss);
     }
 }
 
-impl Gathered<'_> {
+impl SurveyData<'_> {
     /// What one exchange shows.
     fn look(
         &mut self,
         exchange: &Exchange<'_>,
-        placed: Option<&Placed<'_>>,
-        way: &Way,
+        placed: Option<&Classified<'_>>,
+        way: &RequestRoute,
         with_credentials: bool,
-    ) -> Facts {
-        let seen = Seen::at(exchange.address);
-        let mut facts = Facts { count: 1, ..Facts::default() };
-        let mut kind = Kind { seen, causes: causes(&exchange.request, with_credentials) };
-        let mut row = Row {
-            status: placed.and_then(Placed::status),
-            media: placed.and_then(Placed::media).map(str::to_owned),
-            told: Told::Missing,
-            said: Said::default(),
+    ) -> EndpointFacts {
+        let seen = Occurrences::at(exchange.address);
+        let mut facts = EndpointFacts { count: 1, ..EndpointFacts::default() };
+        let mut kind = ResponseStats { seen, causes: causes(&exchange.request, with_credentials) };
+        let mut row = ResponseSignature {
+            status: placed.and_then(Classified::status),
+            media: placed.and_then(Classified::media).map(str::to_owned),
+            told: ObservedBody::Missing,
+            said: StableMembers::default(),
         };
         let response = match &exchange.answer {
             Answer::Came(response) => response,
@@ -287,8 +292,8 @@ impl Gathered<'_> {
         row.told = match placed {
             Some(placed) if has_error => self.error(placed, &mut row.said, &mut kind),
             _ => {
-                let successes = Successes { count: 1, ..Successes::default() };
-                let successes = if has_error { Successes::default() } else { successes };
+                let successes = SuccessFacts { count: 1, ..SuccessFacts::default() };
+                let successes = if has_error { SuccessFacts::default() } else { successes };
                 facts.successes = succeeded(exchange, response, way, with_credentials, successes);
                 success(response)
             }
@@ -297,35 +302,40 @@ impl Gathered<'_> {
         facts
     }
 
-    fn error(&mut self, placed: &Placed<'_>, said: &mut Said, kind: &mut Kind) -> Told {
+    fn error(
+        &mut self,
+        placed: &Classified<'_>,
+        said: &mut StableMembers,
+        kind: &mut ResponseStats,
+    ) -> ObservedBody {
         let value = match placed.body() {
-            AnswerBody::Json(value) => value,
+            ParsedBody::Json(value) => value,
             // An answer to HEAD has no content (RFC 9110 section 9.3.2).
-            AnswerBody::Empty if placed.exchange.request.method == "HEAD" => {
-                return Told::Unknown("none, as it should be");
+            ParsedBody::Empty if placed.exchange.request.method == "HEAD" => {
+                return ObservedBody::Unknown("none, as it should be");
             }
-            AnswerBody::Empty => return Told::Empty,
-            AnswerBody::Unknown(reason) => return Told::Unknown(reason),
-            AnswerBody::BrokenJson { .. } => return Told::Other("broken JSON"),
-            AnswerBody::Html(text) if !is_html(text) => return Told::Other("XML"),
-            AnswerBody::Html(_) => return Told::Other("HTML"),
-            AnswerBody::Text(_) => return Told::Other("plain text"),
+            ParsedBody::Empty => return ObservedBody::Empty,
+            ParsedBody::Unknown(reason) => return ObservedBody::Unknown(reason),
+            ParsedBody::BrokenJson { .. } => return ObservedBody::Other("broken JSON"),
+            ParsedBody::Html(text) if !is_html(text) => return ObservedBody::Other("XML"),
+            ParsedBody::Html(_) => return ObservedBody::Other("HTML"),
+            ParsedBody::Text(_) => return ObservedBody::Other("plain text"),
         };
         *said = says(value, placed.status().unwrap_or_default());
         let entries = placed.entries();
         let located = entries.iter().any(|entry| entry.location.is_some());
         let status = placed.status().unwrap_or_default();
         let is_validation = located || status == 422 || (status == 400 && !entries.is_empty());
-        let sort = if is_validation { Sort::Validation } else { Sort::Other };
+        let sort = if is_validation { ErrorCategory::Validation } else { ErrorCategory::Other };
         let varying = placed.varying();
-        let group = Group {
-            sketch: Sketch::of(value, &varying),
+        let group = BodyGroup {
+            sketch: InferredShape::of(value, &varying),
             seen: kind.seen.clone(),
             forms: entries.iter().map(|entry| (entry.form, 1)).collect(),
         };
         let key = (sort, grouping(value, &varying));
         self.group(key.clone(), group);
-        Told::Error(key)
+        ObservedBody::Error(key)
     }
 
     fn headers_of(&mut self, response: &Response<'_>) {
@@ -334,7 +344,7 @@ impl Gathered<'_> {
             let key = name.to_ascii_lowercase();
             if names.insert(key.clone()) {
                 let values = BTreeSet::from([masked(value).chars().take(80).collect()]);
-                self.header(key, HeaderSeen { name: name.to_owned(), count: 1, values });
+                self.header(key, ObservedHeader { name: name.to_owned(), count: 1, values });
             }
         }
     }

@@ -5,37 +5,40 @@ use std::collections::BTreeSet;
 use serde_json::Value;
 use url::Url;
 
-use super::facts::{Causes, Said, Successes, Told};
+use super::facts::{ObservedBody, RequestFlaws, StableMembers, SuccessFacts};
 use super::top;
 use crate::address::absolute;
 use crate::contract::{Contract, Endpoint};
 use crate::exchange::{Answer, Exchange, Request, RequestBody, Response, ResponseBody};
 use crate::json::{Json, kind_of, scalar_text};
 use crate::media;
-use crate::place::{CUT, Placed, Spot};
+use crate::place::{CUT, Classified, RouteMatch};
 use crate::pointer::{self, join, percent_decode};
 use crate::secret::mask::masked;
-use crate::shape::{Sketch, Varying, outline};
+use crate::shape::{DataLocations, InferredShape, outline};
 
 /// A success larger than this is data, and nobody looks at its members.
 const LARGEST_SUCCESS: usize = 1 << 20;
 
 /// The endpoint of the contract that a request leads to, or whose path it has.
-pub(super) fn declared_at<'a>(placed: &Placed<'a>, contract: &'a Contract) -> Option<&'a Endpoint> {
+pub(super) fn declared_at<'a>(
+    placed: &Classified<'a>,
+    contract: &'a Contract,
+) -> Option<&'a Endpoint> {
     match placed.spot {
-        Spot::Endpoint(_, endpoint) => Some(endpoint),
-        Spot::NoMethod(id) => contract.endpoint(id),
-        Spot::NoRoute => None,
+        RouteMatch::Endpoint(_, endpoint) => Some(endpoint),
+        RouteMatch::NoMethod(id) => contract.endpoint(id),
+        RouteMatch::NoRoute => None,
     }
 }
 
 /// Where a request leads, without a contract.
-pub(super) struct Way {
+pub(super) struct RequestRoute {
     pub(super) origin: String,
     pub(super) segments: Vec<String>,
 }
 
-impl Way {
+impl RequestRoute {
     pub(super) fn of(exchange: &Exchange<'_>) -> Option<Self> {
         let text = absolute(exchange.request.url.as_ref());
         let (url, origin) = match Url::parse(&text) {
@@ -93,8 +96,8 @@ pub(crate) fn beside(exchange: &Exchange<'_>) -> Option<&'static str> {
 }
 
 /// What was wrong with a request, as far as it shows by itself.
-pub(super) fn causes(request: &Request<'_>, with_credentials: bool) -> Causes {
-    let mut causes = Causes::default();
+pub(super) fn causes(request: &Request<'_>, with_credentials: bool) -> RequestFlaws {
+    let mut causes = RequestFlaws::default();
     let essence = request.media().map(media::essence);
     let says_json = essence.as_deref().is_some_and(media::is_json);
     match &request.body {
@@ -114,10 +117,10 @@ pub(super) fn causes(request: &Request<'_>, with_credentials: bool) -> Causes {
 }
 
 /// What an error says of itself.
-pub(super) fn says(body: &Value, status: u16) -> Said {
+pub(super) fn says(body: &Value, status: u16) -> StableMembers {
     let text = |name: &str| body.get(name).and_then(Value::as_str).map(cut);
     let is_problem = body.get("type").or_else(|| body.get("title")).is_some();
-    Said {
+    StableMembers {
         type_uri: text("type").filter(|_| is_problem),
         title: text("title"),
         code: code(body, status),
@@ -146,9 +149,9 @@ fn cut(text: &str) -> String {
 
 /// By what bodies are put into groups: their outline, with every object inside whose values are of one
 /// form taken as keyed. Whether it is will show when all of the group were seen.
-pub(super) fn grouping(body: &Value, varying: &Varying) -> String {
+pub(super) fn grouping(body: &Value, varying: &DataLocations) -> String {
     let mut open = varying.clone();
-    find_even(body, &pointer::Way::Top, &mut open.keyed);
+    find_even(body, &pointer::JsonPath::Top, &mut open.keyed);
     let text = outline(body, &open);
     // An outline is only as long as a body; a group's name need not be.
     match text.char_indices().nth(2000) {
@@ -157,25 +160,25 @@ pub(super) fn grouping(body: &Value, varying: &Varying) -> String {
     }
 }
 
-fn find_even(value: &Value, way: &pointer::Way<'_>, found: &mut BTreeSet<String>) {
+fn find_even(value: &Value, way: &pointer::JsonPath<'_>, found: &mut BTreeSet<String>) {
     match value {
         Value::Object(members) => {
             let mut kinds = members.values().map(kind_of);
             let first = kinds.next();
             let is_even = first.is_some() && kinds.all(|kind| Some(kind) == first);
-            if !matches!(way, pointer::Way::Top) && is_even {
+            if !matches!(way, pointer::JsonPath::Top) && is_even {
                 found.insert(way.pointer());
             }
             for (name, member) in members {
-                find_even(member, &pointer::Way::Member(way, name), found);
+                find_even(member, &pointer::JsonPath::Member(way, name), found);
             }
         }
         Value::Array(items) => {
             for (at, item) in items.iter().enumerate().take(64) {
                 // An item is keyed only where its entries tell so; what is in it may be.
-                let way = pointer::Way::Item(way, at);
+                let way = pointer::JsonPath::Item(way, at);
                 for (name, member) in item.as_object().into_iter().flatten() {
-                    find_even(member, &pointer::Way::Member(&way, name), found);
+                    find_even(member, &pointer::JsonPath::Member(&way, name), found);
                 }
             }
         }
@@ -191,22 +194,24 @@ pub(super) fn is_html(text: &str) -> bool {
 }
 
 /// What a success's body is, in a word.
-pub(super) fn success(response: &Response<'_>) -> Told {
+pub(super) fn success(response: &Response<'_>) -> ObservedBody {
     let content = match &response.body {
-        ResponseBody::Empty => return Told::Empty,
-        ResponseBody::Cut => return Told::Unknown(CUT),
-        ResponseBody::NotKept => return Told::Unknown("the recording does not hold the body"),
+        ResponseBody::Empty => return ObservedBody::Empty,
+        ResponseBody::Cut => return ObservedBody::Unknown(CUT),
+        ResponseBody::NotKept => {
+            return ObservedBody::Unknown("the recording does not hold the body");
+        }
         ResponseBody::Present(content) => content,
     };
     match content.first_byte() {
-        Some(b'{') => Told::Success("object"),
-        Some(b'[') => Told::Success("list"),
-        Some(b'<') => Told::Other("markup"),
+        Some(b'{') => ObservedBody::Success("object"),
+        Some(b'[') => ObservedBody::Success("list"),
+        Some(b'<') => ObservedBody::Other("markup"),
         Some(_) if response.media().map(media::essence).is_some_and(|m| media::is_json(&m)) => {
-            Told::Success("value")
+            ObservedBody::Success("value")
         }
-        Some(_) => Told::Other("other"),
-        None => Told::Empty,
+        Some(_) => ObservedBody::Other("other"),
+        None => ObservedBody::Empty,
     }
 }
 
@@ -214,12 +219,12 @@ pub(super) fn success(response: &Response<'_>) -> Told {
 pub(super) fn succeeded(
     exchange: &Exchange<'_>,
     response: &Response<'_>,
-    way: &Way,
+    way: &RequestRoute,
     with_credentials: bool,
-    mut sum: Successes,
-) -> Successes {
+    mut sum: SuccessFacts,
+) -> SuccessFacts {
     if sum.count == 0 || !(200..300).contains(&response.status) {
-        return Successes::default();
+        return SuccessFacts::default();
     }
     sum.with_credentials = u64::from(with_credentials);
     let request = &exchange.request;
@@ -231,7 +236,7 @@ pub(super) fn succeeded(
             && bytes.len() <= LARGEST_SUCCESS
             && let Json::Value(value) = Json::read(&bytes)
         {
-            sum.bodies = Sketch::of(&value, &Varying::default());
+            sum.bodies = InferredShape::of(&value, &DataLocations::default());
         }
     }
     let ResponseBody::Present(content) = &response.body else { return sum };

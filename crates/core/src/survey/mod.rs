@@ -15,12 +15,18 @@ mod top;
 mod tree;
 
 pub(crate) use conclude::inferred;
-pub use conclude::{Body, Deviation, Judgement, Place, Standing, Survey, common_prefix};
-pub use facts::{Causes, Facts, GroupKey, Kind, Row, Said, Seen, Sort, Successes, Told};
-pub use gather::{Gathered, Group, HeaderSeen, MOST_GROUPS, NOISE};
+pub use conclude::{
+    Deviation, EndpointStatus, ErrorComparison, Survey, SurveyedBody, SurveyedEndpoint,
+    common_prefix,
+};
+pub use facts::{
+    EndpointFacts, ErrorCategory, GroupKey, ObservedBody, Occurrences, RequestFlaws,
+    ResponseSignature, ResponseStats, StableMembers, SuccessFacts,
+};
+pub use gather::{BodyGroup, MOST_GROUPS, NOISE, ObservedHeader, SurveyData};
 pub(crate) use look::beside;
-pub use segment::Form;
+pub use segment::SegmentForm;
 pub use shapes::ErrorShape;
-pub use template::{Found, templates};
-pub use top::Top;
-pub use tree::Node;
+pub use template::{InferredEndpoint, templates};
+pub use top::ResourceShape;
+pub use tree::PathNode;

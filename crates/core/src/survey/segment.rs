@@ -4,7 +4,7 @@ use crate::shape::{is_date, is_date_time};
 
 /// What a segment looks like.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum Form {
+pub enum SegmentForm {
     /// A whole number.
     Integer,
     /// A UUID (RFC 9562 section 4), or 26 characters of base 32 that sort by time.
@@ -25,7 +25,7 @@ pub enum Form {
     Word,
 }
 
-impl Form {
+impl SegmentForm {
     /// The form of a decoded segment.
     #[must_use]
     pub fn of(segment: &str) -> Self {
@@ -132,15 +132,24 @@ mod tests {
     #[test]
     fn values_are_known_by_their_form_and_names_are_not_taken_for_them() {
         for (form, segments) in [
-            (Form::Integer, &["1", "-1", "0042", "99999999999999999999"][..]),
-            (Form::Uuid, &["3f2b8c1e-9a4d-4c7b-8f10-5d6e7a8b9c0d", "01HZX3V7K9QW8RT2Y4B6N0M5PC"]),
-            (Form::Date, &["2027-04-05", "2027-13-45"]),
-            (Form::DateTime, &["2027-04-05T06:07:08Z"]),
-            (Form::Token, &["r-7f3a21", "inv_000123", "OB1234", "7f3a21bc", "a8Kd02LmQx91Zt3p"]),
-            (Form::Address, &["tern@harbour.example"]),
-            (Form::Unexpanded, &["{id}", ":id"]),
-            (Form::Code, &["A-3", "Z-99", "oauth2", "s3", "page-2", "utf-8"]),
-            (Form::Word, &["berths", "check-in", "v1", "v2.1", "deadbeef", "", "mine", "@me"]),
+            (SegmentForm::Integer, &["1", "-1", "0042", "99999999999999999999"][..]),
+            (
+                SegmentForm::Uuid,
+                &["3f2b8c1e-9a4d-4c7b-8f10-5d6e7a8b9c0d", "01HZX3V7K9QW8RT2Y4B6N0M5PC"],
+            ),
+            (SegmentForm::Date, &["2027-04-05", "2027-13-45"]),
+            (SegmentForm::DateTime, &["2027-04-05T06:07:08Z"]),
+            (
+                SegmentForm::Token,
+                &["r-7f3a21", "inv_000123", "OB1234", "7f3a21bc", "a8Kd02LmQx91Zt3p"],
+            ),
+            (SegmentForm::Address, &["tern@harbour.example"]),
+            (SegmentForm::Unexpanded, &["{id}", ":id"]),
+            (SegmentForm::Code, &["A-3", "Z-99", "oauth2", "s3", "page-2", "utf-8"]),
+            (
+                SegmentForm::Word,
+                &["berths", "check-in", "v1", "v2.1", "deadbeef", "", "mine", "@me"],
+            ),
         ] {
             for segment in segments {
                 assert_eq!(Form::of(segment), form, "{segment}");

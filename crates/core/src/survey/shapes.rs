@@ -5,10 +5,10 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::facts::{GroupKey, Seen, Sort};
-use super::gather::Group;
-use crate::place::Form;
-use crate::shape::{LEAST_LIKENESS, PROBLEM_MEMBERS, Sketch};
+use super::facts::{ErrorCategory, GroupKey, Occurrences};
+use super::gather::BodyGroup;
+use crate::place::LocationForm;
+use crate::shape::{InferredShape, LEAST_LIKENESS, PROBLEM_MEMBERS};
 
 /// One shape of error bodies.
 #[derive(Debug, Clone)]
@@ -16,13 +16,13 @@ pub struct ErrorShape {
     /// Its name, made of its content: the same in every run.
     pub name: String,
     /// Which errors it is compared with.
-    pub sort: Sort,
+    pub sort: ErrorCategory,
     /// What it is made of.
-    pub sketch: Sketch,
+    pub sketch: InferredShape,
     /// Where it was seen.
-    pub seen: Seen,
+    pub seen: Occurrences,
     /// How its entries name the places of a request, and in how many groups of bodies.
-    pub forms: BTreeMap<Form, u64>,
+    pub forms: BTreeMap<LocationForm, u64>,
     /// The groups that it is made of.
     pub(super) groups: BTreeSet<GroupKey>,
 }
@@ -37,9 +37,9 @@ impl ErrorShape {
 
 /// The shapes of all groups, the most frequent first.
 #[must_use]
-pub(super) fn shapes(groups: &BTreeMap<GroupKey, Group>) -> Vec<ErrorShape> {
+pub(super) fn shapes(groups: &BTreeMap<GroupKey, BodyGroup>) -> Vec<ErrorShape> {
     let mut shapes = Vec::new();
-    for sort in [Sort::Validation, Sort::Other] {
+    for sort in [ErrorCategory::Validation, ErrorCategory::Other] {
         let mine = groups.iter().filter(|((of, _), _)| *of == sort);
         let mine = mine.map(|(key, group)| ErrorShape {
             name: String::new(),
@@ -104,7 +104,7 @@ fn together(mut shapes: Vec<ErrorShape>) -> Vec<ErrorShape> {
 }
 
 /// The members of the items of a shape's lists.
-fn items(sketch: &Sketch) -> String {
+fn items(sketch: &InferredShape) -> String {
     let items = sketch.members.values().filter_map(|member| member.items.as_deref());
     let names = items.flat_map(|items| items.usual().map(|(name, _)| name));
     names.map(|name| format!("-{}", plain(name))).collect()
@@ -116,14 +116,14 @@ fn plain(name: &str) -> String {
 }
 
 /// The members of problem details that are usual in a shape.
-fn standard(sketch: &Sketch) -> String {
+fn standard(sketch: &InferredShape) -> String {
     let usual = sketch.usual().filter(|(name, _)| PROBLEM_MEMBERS.contains(&name.as_str()));
     usual.map(|(name, _)| format!("-{name}")).collect()
 }
 
 /// A name made of what is usually there.
-fn name(sketch: &Sketch) -> String {
-    let usual: Vec<(&String, &Sketch)> = sketch.usual().collect();
+fn name(sketch: &InferredShape) -> String {
+    let usual: Vec<(&String, &InferredShape)> = sketch.usual().collect();
     if sketch.objects == 0 {
         return match &sketch.items {
             Some(items) if items.objects > 0 => format!("list-of-{}", name(items)),

@@ -7,10 +7,10 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::facts::{Facts, Successes};
-use super::segment::Form;
-use super::top::Top;
-use super::tree::{Node, Values};
+use super::facts::{EndpointFacts, SuccessFacts};
+use super::segment::SegmentForm;
+use super::top::ResourceShape;
+use super::tree::{PathNode, SegmentValues};
 use crate::secret::mask::masked;
 
 /// So many words that behave alike are values, even if nothing in the answers says so.
@@ -18,43 +18,46 @@ const MANY_ALIKE: usize = 6;
 
 /// A place that was found: a template, and what was seen there by method.
 #[derive(Debug, Clone, Default)]
-pub struct Found {
+pub struct InferredEndpoint {
     /// The template, such as `/berths/{id}`.
     pub template: String,
     /// Some values of its last parameter.
     pub values: Vec<String>,
     /// What was seen, by method.
-    pub methods: BTreeMap<String, Facts>,
+    pub methods: BTreeMap<String, EndpointFacts>,
 }
 
 /// Every template of a tree, in the order of its paths.
 #[must_use]
-pub fn templates(tree: Node) -> Vec<Found> {
+pub fn templates(tree: PathNode) -> Vec<InferredEndpoint> {
     let mut found = Vec::new();
-    walk(tree, &Way::default(), &mut found);
+    walk(tree, &NodePath::default(), &mut found);
     found
 }
 
 /// The way to a node.
 #[derive(Debug, Clone, Default)]
-struct Way {
+struct NodePath {
     template: String,
     last: String,
     parameters: Vec<String>,
     values: Vec<String>,
 }
 
-impl Way {
+impl NodePath {
     fn named(&self, name: &str) -> Self {
         let template = format!("{}/{}", self.template, encoded(name));
         Self { template, last: name.to_owned(), ..self.clone() }
     }
 
-    fn parameter(&self, values: &Values) -> Self {
+    fn parameter(&self, values: &SegmentValues) -> Self {
         let days = !values.forms.is_empty()
-            && values.forms.iter().all(|form| matches!(form, Form::Date | Form::Word))
-            && values.forms.contains(&Form::Date);
-        let words = values.forms.iter().all(|form| *form == Form::Word);
+            && values
+                .forms
+                .iter()
+                .all(|form| matches!(form, SegmentForm::Date | SegmentForm::Word))
+            && values.forms.contains(&SegmentForm::Date);
+        let words = values.forms.iter().all(|form| *form == SegmentForm::Word);
         let usual = if days {
             "date"
         } else if words {
@@ -101,11 +104,11 @@ fn singular(word: &str) -> String {
     if one.is_empty() { "other".to_owned() } else { one }
 }
 
-fn walk(mut node: Node, way: &Way, found: &mut Vec<Found>) {
+fn walk(mut node: PathNode, way: &NodePath, found: &mut Vec<InferredEndpoint>) {
     sort_out(&mut node);
     if !node.here.is_empty() {
         let template = if way.template.is_empty() { "/" } else { &way.template }.to_owned();
-        found.push(Found { template, values: way.values.clone(), methods: node.here });
+        found.push(InferredEndpoint { template, values: way.values.clone(), methods: node.here });
     }
     for (name, inner) in node.names {
         walk(inner, &way.named(&name), found);
@@ -117,11 +120,11 @@ fn walk(mut node: Node, way: &Way, found: &mut Vec<Found>) {
 }
 
 /// Moves the names of a node that are values to its values.
-fn sort_out(node: &mut Node) {
-    let profiles: BTreeMap<String, Profile> =
-        node.names.iter().map(|(name, inner)| (name.clone(), Profile::of(inner))).collect();
+fn sort_out(node: &mut PathNode) {
+    let profiles: BTreeMap<String, ResourceProfile> =
+        node.names.iter().map(|(name, inner)| (name.clone(), ResourceProfile::of(inner))).collect();
     let mut moved: BTreeSet<String> = BTreeSet::new();
-    let beside = node.values.as_ref().map(|values| Profile::of(&values.node));
+    let beside = node.values.as_ref().map(|values| ResourceProfile::of(&values.node));
     let alike = |one: &str, other: &str| match (profiles.get(one), profiles.get(other)) {
         (Some(one), Some(other)) => one.is_like(other),
         _ => false,
@@ -131,7 +134,7 @@ fn sort_out(node: &mut Node) {
             // A trailing slash, which makes another path.
             continue;
         }
-        let is_code = Form::of(name) == Form::Code;
+        let is_code = SegmentForm::of(name) == SegmentForm::Code;
         let twins: Vec<&String> =
             profiles.keys().filter(|other| *other != name && alike(name, other)).collect();
         let like_values = beside.as_ref().is_some_and(|beside| profile.is_like(beside));
@@ -168,18 +171,18 @@ fn sort_out(node: &mut Node) {
 
 /// Are two codes that behave alike values? Where neither ever succeeded, `A-3` and `B-1` still look like
 /// it, and `s3` and `oauth2` do not.
-fn are_values(one: &str, other: &str, profiles: &BTreeMap<String, Profile>) -> bool {
+fn are_values(one: &str, other: &str, profiles: &BTreeMap<String, ResourceProfile>) -> bool {
     let succeeded = |name: &str| profiles.get(name).is_some_and(|profile| profile.succeeded);
     let is_parted = |name: &str| name.contains(['-', '_', '.']);
-    Form::of(other) == Form::Code
+    SegmentForm::of(other) == SegmentForm::Code
         && (succeeded(one) || succeeded(other) || (is_parted(one) && is_parted(other)))
 }
 
 /// What can be asked for below a node, and what came back.
 #[derive(Debug, Default)]
-struct Profile {
+struct ResourceProfile {
     /// A relative path with its method, and the outermost forms of its successes.
-    places: BTreeMap<String, BTreeSet<Top>>,
+    places: BTreeMap<String, BTreeSet<ResourceShape>>,
     /// Did anything succeed?
     succeeded: bool,
     /// Did an error come?
@@ -190,21 +193,22 @@ struct Profile {
     is_told: bool,
 }
 
-impl Profile {
-    fn of(node: &Node) -> Self {
+impl ResourceProfile {
+    fn of(node: &PathNode) -> Self {
         let mut profile = Self::default();
         profile.gather(node, "");
         profile.echoes = node.here.values().any(|facts| facts.successes.echoes > 0);
         profile
     }
 
-    fn gather(&mut self, node: &Node, path: &str) {
+    fn gather(&mut self, node: &PathNode, path: &str) {
         for (method, facts) in &node.here {
-            let Successes { count, tops, .. } = &facts.successes;
+            let SuccessFacts { count, tops, .. } = &facts.successes;
             self.succeeded |= *count > 0;
             self.failed |= facts.rows.keys().any(|row| row.status.is_some_and(|s| s >= 400));
-            self.is_told |=
-                tops.iter().any(|top| matches!(top, Top::Object(names) if names.len() >= 2));
+            self.is_told |= tops
+                .iter()
+                .any(|top| matches!(top, ResourceShape::Object(names) if names.len() >= 2));
             self.places.entry(format!("{method} {path}")).or_default().extend(tops.clone());
         }
         for (name, inner) in &node.names {

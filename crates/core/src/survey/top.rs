@@ -13,14 +13,14 @@ const MOST_NAMES: usize = 64;
 
 /// The outermost form of a success, by which two resources can be told apart.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
-pub enum Top {
+pub enum ResourceShape {
     /// An object with these members.
     Object(BTreeSet<String>),
     /// Anything else, by its kind.
     Other(&'static str),
 }
 
-impl Top {
+impl ResourceShape {
     /// Can both be the same resource's: half of the members in common?
     #[must_use]
     pub fn resembles(&self, other: &Self) -> bool {
@@ -35,21 +35,21 @@ impl Top {
 }
 
 /// The top of a JSON text, and whether one of its members is what stands last in the path: then that is an id.
-pub(super) fn read(bytes: &[u8], last: Option<&str>) -> Option<(Top, bool)> {
+pub(super) fn read(bytes: &[u8], last: Option<&str>) -> Option<(ResourceShape, bool)> {
     let text = std::str::from_utf8(without_mark(bytes)).ok()?;
     let mut reader = serde_json::Deserializer::from_str(text);
-    let top = reader.deserialize_any(Whole { last }).ok()?;
+    let top = reader.deserialize_any(ResourceReader { last }).ok()?;
     reader.end().ok()?;
     Some(top)
 }
 
 /// Reads the whole.
-struct Whole<'l> {
+struct ResourceReader<'l> {
     last: Option<&'l str>,
 }
 
-impl<'de> Visitor<'de> for Whole<'_> {
-    type Value = (Top, bool);
+impl<'de> Visitor<'de> for ResourceReader<'_> {
+    type Value = (ResourceShape, bool);
 
     fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str("JSON")
@@ -58,50 +58,50 @@ impl<'de> Visitor<'de> for Whole<'_> {
     fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<Self::Value, A::Error> {
         let (mut names, mut echoes) = (BTreeSet::new(), false);
         while let Some(name) = map.next_key::<String>()? {
-            echoes |= map.next_value_seed(Member { last: self.last })?;
+            echoes |= map.next_value_seed(PathMatch { last: self.last })?;
             if names.len() < MOST_NAMES {
                 names.insert(name);
             }
         }
-        Ok((Top::Object(names), echoes))
+        Ok((ResourceShape::Object(names), echoes))
     }
 
     fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<Self::Value, A::Error> {
         while list.next_element::<IgnoredAny>()?.is_some() {}
-        Ok((Top::Other("a list"), false))
+        Ok((ResourceShape::Other("a list"), false))
     }
 
     fn visit_bool<E>(self, _: bool) -> Result<Self::Value, E> {
-        Ok((Top::Other("a boolean"), false))
+        Ok((ResourceShape::Other("a boolean"), false))
     }
 
     fn visit_i64<E>(self, _: i64) -> Result<Self::Value, E> {
-        Ok((Top::Other("a number"), false))
+        Ok((ResourceShape::Other("a number"), false))
     }
 
     fn visit_u64<E>(self, _: u64) -> Result<Self::Value, E> {
-        Ok((Top::Other("a number"), false))
+        Ok((ResourceShape::Other("a number"), false))
     }
 
     fn visit_f64<E>(self, _: f64) -> Result<Self::Value, E> {
-        Ok((Top::Other("a number"), false))
+        Ok((ResourceShape::Other("a number"), false))
     }
 
     fn visit_str<E>(self, _: &str) -> Result<Self::Value, E> {
-        Ok((Top::Other("text"), false))
+        Ok((ResourceShape::Other("text"), false))
     }
 
     fn visit_unit<E>(self) -> Result<Self::Value, E> {
-        Ok((Top::Other("null"), false))
+        Ok((ResourceShape::Other("null"), false))
     }
 }
 
 /// Compares a member with what stands last in the path.
-struct Member<'l> {
+struct PathMatch<'l> {
     last: Option<&'l str>,
 }
 
-impl Member<'_> {
+impl PathMatch<'_> {
     /// Numbers are only written down where that can be one.
     fn is(&self, number: impl FnOnce() -> Option<Number>) -> bool {
         let number_like = |last: &&str| last.starts_with(|c: char| c == '-' || c.is_ascii_digit());
@@ -111,7 +111,7 @@ impl Member<'_> {
     }
 }
 
-impl<'de> DeserializeSeed<'de> for Member<'_> {
+impl<'de> DeserializeSeed<'de> for PathMatch<'_> {
     type Value = bool;
 
     fn deserialize<D: Deserializer<'de>>(self, deserializer: D) -> Result<bool, D::Error> {
@@ -119,7 +119,7 @@ impl<'de> DeserializeSeed<'de> for Member<'_> {
     }
 }
 
-impl<'de> Visitor<'de> for Member<'_> {
+impl<'de> Visitor<'de> for PathMatch<'_> {
     type Value = bool;
 
     fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
@@ -167,7 +167,8 @@ mod tests {
 
     #[test]
     fn the_top_is_known_without_what_is_in_it() {
-        let object = |names: &[&str]| Top::Object(names.iter().map(|n| (*n).to_owned()).collect());
+        let object =
+            |names: &[&str]| ResourceShape::Object(names.iter().map(|n| (*n).to_owned()).collect());
         for (text, last, top) in [
             (r#"{"id":"B-1","in":{"x":[1,{"y":2}]}}"#, "B-1", Some((object(&["id", "in"]), true))),
             (r#"{"id":7,"list":["7"]}"#, "7", Some((object(&["id", "list"]), true))),
@@ -175,10 +176,10 @@ mod tests {
             (r#"{"id":7.5}"#, "7.5", Some((object(&["id"]), true))),
             (r#"{"id":-7,"id":null}"#, "-7", Some((object(&["id"]), true))),
             (r#"{"in":{"id":"B-1"}}"#, "B-1", Some((object(&["in"]), false))),
-            ("\u{feff}[1,[2]]", "1", Some((Top::Other("a list"), false))),
-            ("\"B-1\"", "B-1", Some((Top::Other("text"), false))),
-            ("null", "", Some((Top::Other("null"), false))),
-            ("-1.5e3", "", Some((Top::Other("a number"), false))),
+            ("\u{feff}[1,[2]]", "1", Some((ResourceShape::Other("a list"), false))),
+            ("\"B-1\"", "B-1", Some((ResourceShape::Other("text"), false))),
+            ("null", "", Some((ResourceShape::Other("null"), false))),
+            ("-1.5e3", "", Some((ResourceShape::Other("a number"), false))),
             (r#"{"id":1}}"#, "1", None),
             (r#"{"id":1"#, "1", None),
             ("", "", None),

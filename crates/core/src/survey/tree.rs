@@ -5,8 +5,8 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::facts::Facts;
-use super::segment::Form;
+use super::facts::EndpointFacts;
+use super::segment::SegmentForm;
 
 /// More names than this at one place are data.
 pub(super) const MOST_NAMES: usize = 256;
@@ -26,30 +26,30 @@ const MOST_VALUES: usize = 4;
 
 /// What can stand behind one path.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Node {
+pub struct PathNode {
     /// The names that follow.
     pub(super) names: BTreeMap<String, Self>,
     /// The values that follow, all together.
-    pub(super) values: Option<Box<Values>>,
+    pub(super) values: Option<Box<SegmentValues>>,
     /// What was seen at this very path, by method.
-    pub(super) here: BTreeMap<String, Facts>,
+    pub(super) here: BTreeMap<String, EndpointFacts>,
 }
 
 /// Values at one place of a path.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub(super) struct Values {
+pub(super) struct SegmentValues {
     /// Some of them.
     pub(super) some: BTreeSet<String>,
     /// Their forms.
-    pub(super) forms: BTreeSet<Form>,
+    pub(super) forms: BTreeSet<SegmentForm>,
     /// What stands behind them.
-    pub(super) node: Node,
+    pub(super) node: PathNode,
 }
 
-impl Values {
+impl SegmentValues {
     /// Adds what stands behind one value.
-    pub(super) fn take(&mut self, value: String, node: Node) {
-        self.forms.insert(Form::of(&value));
+    pub(super) fn take(&mut self, value: String, node: PathNode) {
+        self.forms.insert(SegmentForm::of(&value));
         self.some.insert(value);
         while self.some.len() > MOST_VALUES {
             self.some.pop_last();
@@ -67,16 +67,16 @@ impl Values {
     }
 }
 
-impl Node {
+impl PathNode {
     /// A path and what was seen there.
     #[must_use]
-    pub fn of(segments: &[&str], method: &str, facts: Facts) -> Self {
+    pub fn of(segments: &[&str], method: &str, facts: EndpointFacts) -> Self {
         let Some((segment, rest)) = segments.split_first() else {
             return Self { here: BTreeMap::from([(method.to_owned(), facts)]), ..Self::default() };
         };
         let behind = Self::of(rest, method, facts);
         let mut node = Self::default();
-        if Form::of(segment).is_value() {
+        if SegmentForm::of(segment).is_value() {
             node.values.get_or_insert_default().take((*segment).to_owned(), behind);
         } else {
             node.names.insert((*segment).to_owned(), behind);

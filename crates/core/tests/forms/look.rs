@@ -3,8 +3,10 @@
 use std::io::Read;
 use std::num::NonZero;
 
-use faithful_clerk_core::exchange::{Answer, Content, RequestBody, ResponseBody};
-use faithful_clerk_core::{Exchange, Gather, Loss, Opening, Pass, Source, absolute};
+use faithful_clerk_core::exchange::{Answer, BodyContent, RequestBody, ResponseBody};
+use faithful_clerk_core::{
+    Exchange, ReadOptions, Source, Traversal, Unreadable, Visitor, absolute,
+};
 
 /// A source that gives at most so many bytes at a time.
 pub(crate) struct Drops<'b>(pub &'b [u8], pub usize);
@@ -24,20 +26,20 @@ impl Read for Drops<'_> {
 pub(crate) struct Seen {
     /// Each exchange in a line, by number.
     pub lines: Vec<(u64, String)>,
-    pub losses: Vec<Loss>,
+    pub losses: Vec<Unreadable>,
 }
 
-impl Gather for Seen {
+impl Visitor for Seen {
     fn exchange(&mut self, exchange: &Exchange<'_>) {
         self.lines.push((exchange.address.number, line(exchange)));
     }
 
-    fn lose(&mut self, loss: Loss) {
+    fn lose(&mut self, loss: Unreadable) {
         self.losses.push(loss);
     }
 }
 
-fn text(content: &Content<'_>) -> String {
+fn text(content: &BodyContent<'_>) -> String {
     match content.decode() {
         Ok(bytes) => String::from_utf8_lossy(&bytes).into_owned(),
         Err(reason) => format!("({reason})"),
@@ -69,8 +71,8 @@ fn line(exchange: &Exchange<'_>) -> String {
 }
 
 /// Reads a recording on so many threads.
-pub(crate) fn read(source: Source<'_>, opening: Opening, threads: usize) -> Seen {
-    let pass = Pass { threads: NonZero::new(threads).unwrap(), opening };
+pub(crate) fn read(source: Source<'_>, opening: ReadOptions, threads: usize) -> Seen {
+    let pass = Traversal { threads: NonZero::new(threads).unwrap(), opening };
     let mut all = Seen::default();
     for seen in pass.over(source, 0, Seen::default) {
         all.lines.extend(seen.lines);
@@ -83,7 +85,7 @@ pub(crate) fn read(source: Source<'_>, opening: Opening, threads: usize) -> Seen
 
 /// Reads bytes, given so many at a time.
 pub(crate) fn seen(bytes: &[u8], step: usize, threads: usize) -> Seen {
-    read(Source::of(Drops(bytes, step)), Opening::default(), threads)
+    read(Source::of(Drops(bytes, step)), ReadOptions::default(), threads)
 }
 
 pub(crate) fn lines(seen: &Seen) -> Vec<String> {

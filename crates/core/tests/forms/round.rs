@@ -1,14 +1,14 @@
 //! From one form to the next and back: nothing is lost that both can hold.
 
-use faithful_clerk_core::{Format, Opening, Source, Writer, Written};
+use faithful_clerk_core::{Format, ReadOptions, RecordingWriter, Source, WriteSummary};
 use serde_json::Value;
 
 use super::corpus::{entries, expected};
 use super::look::{lines, seen};
 
-fn converted(bytes: &[u8], to: Format) -> (Vec<u8>, Written) {
-    let mut writer = Writer::new(to, Vec::new());
-    let losses = writer.copy(Source::of(bytes), 0, Opening::default()).unwrap();
+fn converted(bytes: &[u8], to: Format) -> (Vec<u8>, WriteSummary) {
+    let mut writer = RecordingWriter::new(to, Vec::new());
+    let losses = writer.copy(Source::of(bytes), 0, ReadOptions::default()).unwrap();
     assert_eq!(losses.count, 0, "{losses:?}");
     writer.finish().unwrap()
 }

@@ -2,7 +2,7 @@
 
 use std::io::Write as _;
 
-use faithful_clerk_core::{Format, Opening, Source};
+use faithful_clerk_core::{Format, ReadOptions, Source};
 use flate2::Compression;
 use flate2::write::GzEncoder;
 
@@ -83,7 +83,7 @@ fn two_files_that_belong_together_are_one_recording() {
         let (asked, told) = (requests(end), answers(end));
         for step in [1, 7, usize::MAX] {
             let source = Source::pair(Drops(asked.as_bytes(), step), Drops(told.as_bytes(), step));
-            let seen = read(source, Opening::default(), 2);
+            let seen = read(source, ReadOptions::default(), 2);
             assert_eq!((lines(&seen), seen.losses), (expected(), vec![]));
         }
     }
@@ -111,7 +111,7 @@ fn brotli_is_undone_where_it_is_said() {
     );
     // As a whole file, only its name can tell.
     let source = Source::of(packed.as_slice()).brotli(true);
-    let opening = Opening { format: Some(Format::Lines), ..Opening::default() };
+    let opening = ReadOptions { format: Some(Format::Lines), ..ReadOptions::default() };
     let seen = read(source, opening, 1);
     assert!(seen.losses[0].reason.contains("missing field `request`"), "{seen:?}");
 }
@@ -120,7 +120,7 @@ fn brotli_is_undone_where_it_is_said() {
 fn an_entry_that_is_too_large_is_named_in_every_form_and_the_others_are_read() {
     let largest = entries(false).iter().map(String::len).max().unwrap();
     for (name, bytes) in forms() {
-        let opening = Opening { largest: 300, ..Opening::default() };
+        let opening = ReadOptions { largest: 300, ..ReadOptions::default() };
         for step in [64, usize::MAX] {
             let seen = read(Source::of(Drops(&bytes, step)), opening, 1);
             let all = expected();

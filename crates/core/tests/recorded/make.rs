@@ -1,8 +1,10 @@
 //! Recordings made for a test, and what a survey or a comparison makes of them.
 
-use faithful_clerk_core::compare::{Between, Comparison, Plan, Side, compare};
-use faithful_clerk_core::survey::{Gathered, Survey};
-use faithful_clerk_core::{Contract, Pass, Source};
+use faithful_clerk_core::compare::{
+    Comparison, ComparisonKind, ComparisonSide, ProbePlan, compare,
+};
+use faithful_clerk_core::survey::{Survey, SurveyData};
+use faithful_clerk_core::{Contract, Source, Traversal};
 use serde_json::{Value, json};
 
 /// A HAR file of these entries.
@@ -37,9 +39,9 @@ pub(crate) fn sent(line: &str, request: &Value, status: u16, body: Value) -> Val
 }
 
 /// What a survey gathers.
-pub(crate) fn gathered<'c>(entries: &[Value], contract: &'c Contract) -> Gathered<'c> {
-    let mut sum = Gathered::new(contract);
-    Pass::default().in_order(Source::of(har(entries).as_bytes()), 0, &mut sum);
+pub(crate) fn gathered<'c>(entries: &[Value], contract: &'c Contract) -> SurveyData<'c> {
+    let mut sum = SurveyData::new(contract);
+    Traversal::default().in_order(Source::of(har(entries).as_bytes()), 0, &mut sum);
     sum
 }
 
@@ -59,7 +61,7 @@ pub(crate) fn compared(
     after: &[Value],
     contract: Option<&Contract>,
 ) -> Comparison {
-    compared_as(before, after, contract, Between::Times)
+    compared_as(before, after, contract, ComparisonKind::Times)
 }
 
 /// A comparison of two recordings that are what is said.
@@ -67,14 +69,14 @@ pub(crate) fn compared_as(
     before: &[Value],
     after: &[Value],
     contract: Option<&Contract>,
-    between: Between,
+    between: ComparisonKind,
 ) -> Comparison {
     let bare = Contract::default();
-    let plan = Plan::of([gathered(before, &bare), gathered(after, &bare)], contract, between);
+    let plan = ProbePlan::of([gathered(before, &bare), gathered(after, &bare)], contract, between);
     let side = |entries: &[Value], at: usize| {
-        let mut side = Side::new(&plan, at);
+        let mut side = ComparisonSide::new(&plan, at);
         let recording = u32::try_from(at).unwrap();
-        Pass::default().in_order(Source::of(har(entries).as_bytes()), recording, &mut side);
+        Traversal::default().in_order(Source::of(har(entries).as_bytes()), recording, &mut side);
         side
     };
     compare(&plan, side(before, 0), side(after, 1))

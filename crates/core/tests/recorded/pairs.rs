@@ -1,7 +1,9 @@
 //! Pairs and what is different in them, measured: two recordings each, of which is known what became of what.
 
 use faithful_clerk_core::Contract;
-use faithful_clerk_core::compare::{Between, Closeness, Comparison, Counts, Standing};
+use faithful_clerk_core::compare::{
+    Closeness, Comparability, Comparison, ComparisonKind, PairCounts,
+};
 use serde_json::{Value, json};
 
 use crate::make::{compared, compared_as, got, sent};
@@ -14,8 +16,8 @@ fn problem(status: u16, title: &str) -> Value {
     json!({"title": title, "status": status, "detail": "Some words about it."})
 }
 
-fn counts(worsened: u64, mended: u64, changed: u64, same: u64) -> Counts {
-    Counts { worsened, mended, changed, same, ..Counts::default() }
+fn counts(worsened: u64, mended: u64, changed: u64, same: u64) -> PairCounts {
+    PairCounts { worsened, mended, changed, same, ..PairCounts::default() }
 }
 
 /// Every change, as `grade endpoint what place rest`.
@@ -257,7 +259,7 @@ fn what_is_only_alike_is_compared_with_care() {
             "worsened POST /reservations answers 500 instead of 201",
         ]
     );
-    let Counts { only_before, only_after, .. } = comparison.counts;
+    let PairCounts { only_before, only_after, .. } = comparison.counts;
     assert_eq!((only_before, only_after), (1, 1), "an unknown id is no partner for a failure");
 }
 
@@ -269,16 +271,16 @@ fn environments_have_bases_of_their_own() {
         paths.iter().map(|path| got(&format!("GET {base}{path}"), 200, berth("1"))).collect()
     };
     let (live, local) = (at("https://harbour.example/api/v2"), at("http://127.0.0.1:7878"));
-    let comparison = compared_as(&live, &local, None, Between::Environments);
+    let comparison = compared_as(&live, &local, None, ComparisonKind::Environments);
     assert_eq!(comparison.counts, counts(0, 0, 0, 3));
     // Two services have nothing in common, and that is said.
     let other = [got("GET https://tides.example/high", 200, json!({"at": "03:12"}))];
-    assert_eq!(compared(&live, &other, None).standing(), Standing::Apart);
-    assert_eq!(compared(&[], &[], None).standing(), Standing::Nothing);
-    assert_eq!(compared(&live, &[], None).standing(), Standing::Nothing);
+    assert_eq!(compared(&live, &other, None).standing(), Comparability::Apart);
+    assert_eq!(compared(&[], &[], None).standing(), Comparability::Nothing);
+    assert_eq!(compared(&live, &[], None).standing(), Comparability::Nothing);
     let options = [got("OPTIONS /berths/1", 204, Value::Null)];
-    assert_eq!(compared(&options, &options, None).standing(), Standing::AllAside);
-    assert_eq!(compared(&live, &live, None).standing(), Standing::Compared);
+    assert_eq!(compared(&options, &options, None).standing(), Comparability::AllAside);
+    assert_eq!(compared(&live, &live, None).standing(), Comparability::Compared);
 }
 
 /// Two callers: who they are makes no other request of it, and what one may and the other may not is no
@@ -294,7 +296,7 @@ fn callers_are_compared_by_what_they_ask() {
     };
     let clerk = caller(Some("Bearer a"), 200, berth("1"));
     let guest = caller(None, 401, problem(401, "x"));
-    let comparison = compared_as(&clerk, &guest, None, Between::Callers);
+    let comparison = compared_as(&clerk, &guest, None, ComparisonKind::Callers);
     assert_eq!(comparison.counts, counts(0, 0, 1, 0));
     // At two times they are two requests.
     assert_eq!(compared(&clerk, &guest, None).counts.pairs(), 0);

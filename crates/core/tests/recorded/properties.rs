@@ -2,8 +2,8 @@
 
 use faithful_clerk_core::Contract;
 use faithful_clerk_core::draft::draft;
-use faithful_clerk_core::survey::{Gathered, Survey};
-use faithful_clerk_core::{Gravity, Names};
+use faithful_clerk_core::survey::{Survey, SurveyData};
+use faithful_clerk_core::{DiagnosticSeverity, RecordingNames};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
@@ -81,7 +81,7 @@ fn outcome(survey: &Survey) -> Vec<String> {
     told
 }
 
-fn add<'c>(mut one: Gathered<'c>, other: Gathered<'c>) -> Gathered<'c> {
+fn add<'c>(mut one: SurveyData<'c>, other: SurveyData<'c>) -> SurveyData<'c> {
     one.add(other);
     one
 }
@@ -122,10 +122,10 @@ proptest! {
         let bare = Contract::default();
         let survey = gathered(&entries, &bare).conclude();
         let names = ["a\n[fault.x].har".to_owned()];
-        let drafted = draft(&survey, Names(&names), None);
+        let drafted = draft(&survey, RecordingNames(&names), None);
         let reading = Contract::read(&drafted.text);
         let mistakes: Vec<_> =
-            reading.mistakes.iter().filter(|mistake| mistake.gravity == Gravity::Mistake).collect();
+            reading.mistakes.iter().filter(|mistake| mistake.gravity == DiagnosticSeverity::Mistake).collect();
         prop_assert!(mistakes.is_empty(), "{:#?}\n{}", mistakes, drafted.text);
         prop_assert!(reading.contract.is_some());
     }

@@ -1,12 +1,12 @@
 //! Shapes, measured: bodies of known shape, and how they were put together, told apart and named.
 
-use faithful_clerk_core::survey::{Body, Sort, Survey};
+use faithful_clerk_core::survey::{ErrorCategory, Survey, SurveyedBody};
 use serde_json::{Value, json};
 
 use crate::make::{got, survey};
 
 /// Every shape: its name, which errors it is compared with, how often it came, and the whole in a line.
-fn shapes(survey: &Survey) -> Vec<(String, Sort, u64, String)> {
+fn shapes(survey: &Survey) -> Vec<(String, ErrorCategory, u64, String)> {
     let shape = |shape: &faithful_clerk_core::survey::ErrorShape| {
         (shape.name.clone(), shape.sort, shape.seen.count, shape.sketch.phrase())
     };
@@ -165,7 +165,7 @@ fn counts_add_up() {
     entries.push(page);
     entries.push(json!({"request": {"method": "GET", "url": "https://harbour.example/berths/1"}, "response": null}));
     let survey = survey(&entries);
-    let judgement = survey.judgement(Sort::Other).unwrap();
+    let judgement = survey.judgement(ErrorCategory::Other).unwrap();
     let deviating: u64 = judgement.deviations.iter().map(|deviation| deviation.seen.count).sum();
     let most = judgement.most.map_or(0, |at| survey.shapes[at].seen.count);
     assert_eq!((judgement.count, most + deviating), (403, 403));
@@ -210,7 +210,7 @@ fn who_deviates_is_told_with_the_difference() {
         ),
     ];
     let survey = survey(&entries);
-    let judgement = survey.judgement(Sort::Other).unwrap();
+    let judgement = survey.judgement(ErrorCategory::Other).unwrap();
     assert_eq!((judgement.count, judgement.most), (4, Some(0)));
     let [deviation] = judgement.deviations.as_slice() else { panic!("{judgement:#?}") };
     let told: Vec<String> = deviation
@@ -237,6 +237,6 @@ fn what_cannot_be_known_is_no_deviation() {
         got("GET /berths/1", 200, json!({"id": 1})),
     ];
     let survey = survey(&entries);
-    let judgement = survey.judgement(Sort::Other).unwrap();
+    let judgement = survey.judgement(ErrorCategory::Other).unwrap();
     assert_eq!((judgement.count, judgement.deviations.len()), (1, 0), "{judgement:#?}");
 }

@@ -2,23 +2,23 @@
 
 use serde_json::{Value, json};
 
-use crate::message::{JSON, Reply, Request};
+use crate::message::{HarbourRequest, JSON, Reply};
 use crate::problem::{Invalid, invalid, invalid_as};
-use crate::rules::{Checked, is_day, is_moment};
+use crate::rules::{InvalidMembers, is_day, is_moment};
 use crate::service::{Harbour, never};
 
-pub(crate) fn record(harbour: &Harbour, request: &Request) -> Reply {
+pub(crate) fn record(harbour: &Harbour, request: &HarbourRequest) -> Reply {
     recorded(harbour, request).unwrap_or_else(|refused| refused)
 }
 
-fn recorded(harbour: &Harbour, request: &Request) -> Result<Reply, Reply> {
+fn recorded(harbour: &Harbour, request: &HarbourRequest) -> Result<Reply, Reply> {
     harbour.admits(request)?;
     // before: it waits for a body that does not come.
     if harbour.is_before() && request.body.is_empty() {
         return Err(never());
     }
     let body = harbour.body(request, &[JSON], None)?;
-    let mut checked = Checked::of(&body);
+    let mut checked = InvalidMembers::of(&body);
     checked.form("day", true, is_day, "is no date");
     let mut entries = checked.invalid;
     let wrong = |place: String, code, detail| -> Invalid { ("pointer", place, code, detail) };

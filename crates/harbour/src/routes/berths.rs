@@ -2,19 +2,19 @@
 
 use serde_json::{Value, json};
 
-use crate::message::{Fate, Reply, Request};
+use crate::message::{Fate, HarbourRequest, Reply};
 use crate::problem::{FAULTS, missing, problem, raw};
 use crate::service::Harbour;
 use crate::store::{BERTHS, berth, shown_berth};
 
-pub(crate) fn list(request: &Request) -> Reply {
+pub(crate) fn list(request: &HarbourRequest) -> Reply {
     let is_free = request.parameter("free_on").is_some();
     let berths = BERTHS.iter().filter(|berth| !is_free || berth.2.is_none());
     let berths: Vec<Value> = berths.map(|berth| shown_berth(berth, true)).collect();
     Reply::json(200, &json!({"berths": berths}))
 }
 
-pub(crate) fn one(harbour: &Harbour, id: &str, request: &Request) -> Reply {
+pub(crate) fn one(harbour: &Harbour, id: &str, request: &HarbourRequest) -> Reply {
     if let Some(berth) = berth(id) {
         // after: the change took the depth away.
         return Reply::json(200, &shown_berth(berth, harbour.is_before()));

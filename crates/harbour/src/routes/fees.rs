@@ -2,14 +2,14 @@
 
 use serde_json::{Value, json};
 
-use crate::message::{Reply, Request};
+use crate::message::{HarbourRequest, Reply};
 use crate::problem::{Invalid, invalid, plain, raw};
 use crate::service::Harbour;
 
 /// So many fees are told before the office wants a pause.
 const MOST: u32 = 100;
 
-pub(crate) fn fee(harbour: &mut Harbour, request: &Request) -> Reply {
+pub(crate) fn fee(harbour: &mut Harbour, request: &HarbourRequest) -> Reply {
     harbour.fees += 1;
     if harbour.fees > MOST {
         let detail = "The office has told a hundred fees and rests for half a minute.";

@@ -3,22 +3,22 @@
 use jiff::civil::Date;
 use serde_json::{Map, Value, json};
 
-use crate::message::{JSON, PROBLEM, Reply, Request};
+use crate::message::{HarbourRequest, JSON, PROBLEM, Reply};
 use crate::problem::{FAULTS, invalid, invalid_as, missing, problem, raw};
-use crate::rules::{Checked, is_day, is_moment, is_vessel_id};
+use crate::rules::{InvalidMembers, is_day, is_moment, is_vessel_id};
 use crate::service::Harbour;
 use crate::store::{Berth, Reservation, berth};
 
 const PATCHES: [&str; 2] = [JSON, "application/merge-patch+json"];
 
-pub(crate) fn book(harbour: &mut Harbour, request: &Request) -> Reply {
+pub(crate) fn book(harbour: &mut Harbour, request: &HarbourRequest) -> Reply {
     booked(harbour, request).unwrap_or_else(|refused| refused)
 }
 
-fn booked(harbour: &mut Harbour, request: &Request) -> Result<Reply, Reply> {
+fn booked(harbour: &mut Harbour, request: &HarbourRequest) -> Result<Reply, Reply> {
     harbour.admits(request)?;
     let body = harbour.body(request, &[JSON], None)?;
-    let mut checked = Checked::of(&body);
+    let mut checked = InvalidMembers::of(&body);
     let vessel_id =
         checked.form("vessel_id", true, is_vessel_id, "has two letters and four digits");
     let berth_id = checked.text("berth_id", true, 60, "has 1 to 60 characters");
@@ -106,7 +106,7 @@ fn taken(harbour: &Harbour, berth: &Berth, until: &str) -> Reply {
     }
 }
 
-pub(crate) fn one(harbour: &Harbour, request: &Request, id: &str) -> Reply {
+pub(crate) fn one(harbour: &Harbour, request: &HarbourRequest, id: &str) -> Reply {
     if let Err(refused) = harbour.admits(request) {
         return refused;
     }
@@ -121,11 +121,11 @@ pub(crate) fn one(harbour: &Harbour, request: &Request, id: &str) -> Reply {
     }
 }
 
-pub(crate) fn change(harbour: &mut Harbour, request: &Request, id: &str) -> Reply {
+pub(crate) fn change(harbour: &mut Harbour, request: &HarbourRequest, id: &str) -> Reply {
     changed(harbour, request, id).unwrap_or_else(|refused| refused)
 }
 
-fn changed(harbour: &mut Harbour, request: &Request, id: &str) -> Result<Reply, Reply> {
+fn changed(harbour: &mut Harbour, request: &HarbourRequest, id: &str) -> Result<Reply, Reply> {
     harbour.admits(request)?;
     let body = harbour.body(request, &PATCHES, None)?;
     let is_before = harbour.is_before();
@@ -137,7 +137,7 @@ fn changed(harbour: &mut Harbour, request: &Request, id: &str) -> Result<Reply, 
             _ => raw(404, &json!({"type": format!("{FAULTS}no-such-reservation"), "status": 404})),
         });
     };
-    let mut checked = Checked::of(&body);
+    let mut checked = InvalidMembers::of(&body);
     let arrives = checked.form("arrives", false, is_day, "is no date");
     let nights = checked.integer("nights", false, 1..=28, "has to be from 1 to 28");
     // A note can be taken away.
@@ -162,7 +162,7 @@ fn changed(harbour: &mut Harbour, request: &Request, id: &str) -> Result<Reply, 
     Ok(Reply::json(200, &reservation.shown(id)))
 }
 
-pub(crate) fn cancel(harbour: &mut Harbour, request: &Request, id: &str) -> Reply {
+pub(crate) fn cancel(harbour: &mut Harbour, request: &HarbourRequest, id: &str) -> Reply {
     if let Err(refused) = harbour.admits(request) {
         // before: without a token nothing is done, and nobody is told.
         return if harbour.is_before() { Reply::of(204) } else { refused };
@@ -177,17 +177,17 @@ pub(crate) fn cancel(harbour: &mut Harbour, request: &Request, id: &str) -> Repl
     }
 }
 
-pub(crate) fn check_in(harbour: &mut Harbour, request: &Request, id: &str) -> Reply {
+pub(crate) fn check_in(harbour: &mut Harbour, request: &HarbourRequest, id: &str) -> Reply {
     checked_in(harbour, request, id).unwrap_or_else(|refused| refused)
 }
 
-fn checked_in(harbour: &mut Harbour, request: &Request, id: &str) -> Result<Reply, Reply> {
+fn checked_in(harbour: &mut Harbour, request: &HarbourRequest, id: &str) -> Result<Reply, Reply> {
     harbour.admits(request)?;
     // before: what the parser says, called a problem.
     let words = format!("Unexpected end of input at position {}", request.body.len());
     let broken = harbour.is_before().then(|| Reply::of(400).media(PROBLEM).text(words));
     let body = harbour.body(request, &[JSON], broken)?;
-    let mut checked = Checked::of(&body);
+    let mut checked = InvalidMembers::of(&body);
     let crew = checked.integer("crew", true, 1..=40, "has to be from 1 to 40");
     let arrived_at = checked.form("arrived_at", true, is_moment, "has no offset");
     let entries = checked.invalid;

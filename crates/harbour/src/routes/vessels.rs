@@ -2,12 +2,12 @@
 
 use serde_json::{Value, json};
 
-use crate::message::{HTML, JSON, Reply, Request};
+use crate::message::{HTML, HarbourRequest, JSON, Reply};
 use crate::problem::{FAULTS, invalid, missing, plain};
-use crate::rules::{Checked, is_flag};
+use crate::rules::{InvalidMembers, is_flag};
 use crate::service::Harbour;
 
-pub(crate) fn answer(harbour: &mut Harbour, request: &Request, id: &str) -> Reply {
+pub(crate) fn answer(harbour: &mut Harbour, request: &HarbourRequest, id: &str) -> Reply {
     let answered =
         if request.method == "PUT" { put(harbour, request, id) } else { get(harbour, request, id) };
     answered.unwrap_or_else(|refused| refused)
@@ -23,7 +23,7 @@ fn shown(id: &str, vessel: &Value) -> Value {
     shown
 }
 
-fn get(harbour: &Harbour, request: &Request, id: &str) -> Result<Reply, Reply> {
+fn get(harbour: &Harbour, request: &HarbourRequest, id: &str) -> Result<Reply, Reply> {
     harbour.admits(request)?;
     match harbour.store.vessels.get(id) {
         Some(vessel) => Ok(Reply::json(200, &shown(id, vessel))),
@@ -43,14 +43,14 @@ fn get(harbour: &Harbour, request: &Request, id: &str) -> Result<Reply, Reply> {
     }
 }
 
-fn put(harbour: &mut Harbour, request: &Request, id: &str) -> Result<Reply, Reply> {
+fn put(harbour: &mut Harbour, request: &HarbourRequest, id: &str) -> Result<Reply, Reply> {
     // before: a 401 without a challenge and without a body.
     let bare = Reply::of(401);
     harbour.admits(request).map_err(|refused| if harbour.is_before() { bare } else { refused })?;
     // before: malformed JSON ends as 500.
     let broken = harbour.is_before().then(|| plain(500, "Something went wrong."));
     let body = harbour.body(request, &[JSON], broken)?;
-    let mut checked = Checked::of(&body);
+    let mut checked = InvalidMembers::of(&body);
     checked.text("name", true, 60, "has to have 1 to 60 characters");
     checked.number("length_m", 2.0..=60.0, "has to be from 2 to 60");
     checked.number("draught_m", 0.1..=9.0, "has to be from 0.1 to 9");

@@ -7,9 +7,9 @@ use tokio::io::{AsyncRead, AsyncReadExt as _, AsyncWrite, AsyncWriteExt as _};
 use tokio::net::TcpStream;
 use tokio::time::{Instant, timeout};
 
-use super::exchange::{Line, Side, pass};
-use super::head::{Asked, Refusal, asked};
-use super::listen::Shared;
+use super::exchange::{ConnectionSide, ServiceConnection, pass};
+use super::head::{HeadError, RequestHead, asked};
+use super::listen::RelayState;
 
 /// A connection on which nothing comes is kept for so long.
 const IDLE: Duration = Duration::from_secs(60);
@@ -24,22 +24,22 @@ const GLANCE: Duration = Duration::from_secs(2);
 /// So long is waited for a client to read the last of what it was sent.
 const PARTING: Duration = Duration::from_secs(1);
 
-pub(super) async fn serve(stream: TcpStream, shared: &Shared) {
+pub(super) async fn serve(stream: TcpStream, shared: &RelayState) {
     // Small answers are not held back.
     let _ = stream.set_nodelay(true);
     let (from, mut to) = stream.into_split();
-    let mut client = Side::new(from);
-    let mut line: Option<Line> = None;
+    let mut client = ConnectionSide::new(from);
+    let mut line: Option<ServiceConnection> = None;
     let mut in_a_crowd = SILENT_IN_A_CROWD;
     loop {
         let asked = match next(&mut client, in_a_crowd, shared).await {
-            Next::Asked(asked) => *asked,
-            Next::Refused(refusal) => {
+            NextRequest::Asked(asked) => *asked,
+            NextRequest::Refused(refusal) => {
                 shared.refused();
                 refuse(&mut to, &refusal).await;
                 break;
             }
-            Next::Gone => break,
+            NextRequest::Gone => break,
         };
         in_a_crowd = IDLE_IN_A_CROWD;
         if !exchange(asked, &mut client, &mut to, &mut line, shared).await {
@@ -50,38 +50,38 @@ pub(super) async fn serve(stream: TcpStream, shared: &Shared) {
 }
 
 /// What came of waiting for a request.
-enum Next {
-    Asked(Box<Asked>),
-    Refused(Refusal),
+enum NextRequest {
+    Asked(Box<RequestHead>),
+    Refused(HeadError),
     Gone,
 }
 
 async fn next<R: AsyncRead + Unpin>(
-    client: &mut Side<R>,
+    client: &mut ConnectionSide<R>,
     in_a_crowd: Duration,
-    shared: &Shared,
-) -> Next {
+    shared: &RelayState,
+) -> NextRequest {
     let since = Instant::now();
     loop {
         match asked(&client.ahead, shared.upstream.goal()) {
             Ok(Some((asked, length))) => {
                 client.ahead.drain(..length);
-                return Next::Asked(Box::new(asked));
+                return NextRequest::Asked(Box::new(asked));
             }
-            Err(refusal) => return Next::Refused(refusal),
+            Err(refusal) => return NextRequest::Refused(refusal),
             Ok(None) => {}
         }
         let more = tokio::select! {
             more = timeout(GLANCE, client.more()) => more,
-            () = shared.stopping() => return Next::Gone,
+            () = shared.stopping() => return NextRequest::Gone,
         };
         match more {
             Ok(Ok(true)) => {}
-            Ok(Ok(false) | Err(_)) => return Next::Gone,
+            Ok(Ok(false) | Err(_)) => return NextRequest::Gone,
             Err(_) => {
                 let patience = if shared.is_crowded() { in_a_crowd } else { IDLE };
                 if since.elapsed() >= patience {
-                    return Next::Gone;
+                    return NextRequest::Gone;
                 }
             }
         }
@@ -90,11 +90,11 @@ async fn next<R: AsyncRead + Unpin>(
 
 /// Passes one exchange on, over the connection that there is or a new one. Can there be another?
 async fn exchange<R, W>(
-    asked: Asked,
-    client: &mut Side<R>,
+    asked: RequestHead,
+    client: &mut ConnectionSide<R>,
     to: &mut W,
-    line: &mut Option<Line>,
-    shared: &Shared,
+    line: &mut Option<ServiceConnection>,
+    shared: &RelayState,
 ) -> bool
 where
     R: AsyncRead + Unpin,
@@ -108,11 +108,11 @@ where
     for _ in 0..2 {
         if line.is_none() {
             match shared.upstream.connect().await {
-                Ok(stream) => *line = Some(Line::new(stream)),
+                Ok(stream) => *line = Some(ServiceConnection::new(stream)),
                 Err(error) => {
                     let words = format!("no connection: {error}");
                     shared.enter(shared.unanswered(asked, &words)).await;
-                    refuse(to, &Refusal { status: 502, words }).await;
+                    refuse(to, &HeadError { status: 502, words }).await;
                     return false;
                 }
             }
@@ -139,8 +139,8 @@ where
 }
 
 /// Tells a client why there is no answer from the service. The answer is the recorder's own, and says so.
-async fn refuse<W: AsyncWrite + Unpin>(to: &mut W, refusal: &Refusal) {
-    let Refusal { status, words } = refusal;
+async fn refuse<W: AsyncWrite + Unpin>(to: &mut W, refusal: &HeadError) {
+    let HeadError { status, words } = refusal;
     let phrase = match status {
         400 => "Bad Request",
         431 => "Request Header Fields Too Large",
@@ -162,7 +162,10 @@ async fn refuse<W: AsyncWrite + Unpin>(to: &mut W, refusal: &Refusal) {
 
 /// Closes a connection so that what was sent last is not lost with it: a client that is still sending would take
 /// the reset for the answer (RFC 9112 section 9.6).
-async fn part<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(client: &mut Side<R>, to: &mut W) {
+async fn part<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
+    client: &mut ConnectionSide<R>,
+    to: &mut W,
+) {
     let _ = to.shutdown().await;
     let rest = async {
         let mut bytes = [0; 4096];

@@ -11,12 +11,12 @@ use tokio::io::{
 };
 use tokio::time::timeout;
 
-use super::framing::Framing;
-use super::head::{Answered, Asked, Refusal, answered};
-use super::kept::Kept;
-use super::listen::Shared;
-use super::passed::Passed;
-use super::upstream::Stream;
+use super::framing::BodyFraming;
+use super::head::{HeadError, RequestHead, ResponseHead, answered};
+use super::kept::KeptBody;
+use super::listen::RelayState;
+use super::passed::ForwardedExchange;
+use super::upstream::ByteStream;
 
 /// So much is read at once.
 const PIECE: usize = 32 << 10;
@@ -29,12 +29,12 @@ const PATIENCE: Duration = Duration::from_secs(1);
 
 /// One side of a connection: what was read of it and not used yet, and where more comes from.
 #[derive(Debug)]
-pub(super) struct Side<R> {
+pub(super) struct ConnectionSide<R> {
     pub(super) from: R,
     pub(super) ahead: Vec<u8>,
 }
 
-impl<R: AsyncRead + Unpin> Side<R> {
+impl<R: AsyncRead + Unpin> ConnectionSide<R> {
     pub(super) fn new(from: R) -> Self {
         Self { from, ahead: Vec::new() }
     }
@@ -51,17 +51,17 @@ impl<R: AsyncRead + Unpin> Side<R> {
 }
 
 /// A connection to the service.
-pub(super) struct Line {
-    pub(super) from: Side<ReadHalf<Box<dyn Stream>>>,
-    pub(super) to: WriteHalf<Box<dyn Stream>>,
+pub(super) struct ServiceConnection {
+    pub(super) from: ConnectionSide<ReadHalf<Box<dyn ByteStream>>>,
+    pub(super) to: WriteHalf<Box<dyn ByteStream>>,
     /// Did an exchange pass over it before? Then the service may have closed it since.
     pub(super) is_used: bool,
 }
 
-impl Line {
-    pub(super) fn new(stream: Box<dyn Stream>) -> Self {
+impl ServiceConnection {
+    pub(super) fn new(stream: Box<dyn ByteStream>) -> Self {
         let (from, to) = tokio::io::split(stream);
-        Self { from: Side::new(from), to, is_used: false }
+        Self { from: ConnectionSide::new(from), to, is_used: false }
     }
 
     /// Has the service closed it, or sent what nobody asked for, while nothing was under way?
@@ -74,7 +74,7 @@ impl Line {
 
 /// How an exchange ended.
 #[derive(Debug)]
-enum End {
+enum ExchangeEnd {
     /// The answer passed to its end.
     Whole,
     /// The service's side failed, and why.
@@ -87,11 +87,11 @@ enum End {
 
 /// What is left of an exchange for the connection.
 #[derive(Debug)]
-pub(super) struct Outcome {
+pub(super) struct AfterExchange {
     /// The exchange, for the recording; none if it was ended on its way, and not by the service.
-    pub(super) passed: Option<Passed>,
+    pub(super) passed: Option<ForwardedExchange>,
     /// What the client has to be told, as no answer began.
-    pub(super) refusal: Option<Refusal>,
+    pub(super) refusal: Option<HeadError>,
     /// Can the connections carry another exchange?
     pub(super) goes_on: bool,
     /// The service's connection was closed before anything came back on it: it may be tried on a new one.
@@ -99,9 +99,9 @@ pub(super) struct Outcome {
 }
 
 /// What passes of an answer, as it does.
-struct Coming<'c> {
-    answered: &'c mut Option<Answered>,
-    came: &'c mut Kept,
+struct ResponseProgress<'c> {
+    answered: &'c mut Option<ResponseHead>,
+    came: &'c mut KeptBody,
     waited: &'c mut Option<Duration>,
     start: Instant,
     method: &'c str,
@@ -113,12 +113,12 @@ struct Coming<'c> {
 
 /// Passes an exchange on. The request's head was read; its body, if it has one, comes from the client.
 pub(super) async fn pass<R, W>(
-    asked: Asked,
-    client: &mut Side<R>,
+    asked: RequestHead,
+    client: &mut ConnectionSide<R>,
     to_client: &mut W,
-    line: &mut Line,
-    shared: &Shared,
-) -> Outcome
+    line: &mut ServiceConnection,
+    shared: &RelayState,
+) -> AfterExchange
 where
     R: AsyncRead + Unpin,
     W: AsyncWrite + Unpin,
@@ -130,7 +130,7 @@ where
     let is_sent = AtomicBool::new(false);
     let end = {
         let sending = send(&asked, &mut framing, client, &mut line.to, &mut sent, &is_sent);
-        let coming = Coming {
+        let coming = ResponseProgress {
             answered: &mut reply,
             came: &mut came,
             waited: &mut waited,
@@ -144,46 +144,47 @@ where
             biased;
             end = receiving => end,
             end = sending => end,
-            () = shared.stopped() => End::Stopped,
+            () = shared.stopped() => ExchangeEnd::Stopped,
         }
     };
     let is_sent = is_sent.into_inner();
-    let has_body = asked.framing != Framing::NONE;
+    let has_body = asked.framing != BodyFraming::NONE;
     if !is_sent && has_body {
         sent.drop_bytes();
     }
-    let is_whole = matches!(end, End::Whole);
-    let is_stale = line.is_used && !any && !has_body && matches!(end, End::Upstream(_));
+    let is_whole = matches!(end, ExchangeEnd::Whole);
+    let is_stale = line.is_used && !any && !has_body && matches!(end, ExchangeEnd::Upstream(_));
     line.is_used = true;
-    let closes = asked.closes || reply.as_ref().is_none_or(|reply: &Answered| reply.closes);
+    let closes = asked.closes || reply.as_ref().is_none_or(|reply: &ResponseHead| reply.closes);
     let goes_on = is_whole && is_sent && !closes && line.from.ahead.is_empty();
     let refusal = match &end {
-        End::Upstream(why) if reply.is_none() => {
+        ExchangeEnd::Upstream(why) if reply.is_none() => {
             let status = if any || waited.is_none() && why != LATE { 502 } else { 504 };
-            Some(Refusal { status, words: why.clone() })
+            Some(HeadError { status, words: why.clone() })
         }
         _ => None,
     };
     let whole = start.elapsed();
-    let nothing = Outcome { passed: None, refusal: None, goes_on: false, is_stale: false };
+    let nothing = AfterExchange { passed: None, refusal: None, goes_on: false, is_stale: false };
     let broken = match end {
-        End::Whole => None,
-        End::Upstream(why) => Some(why),
+        ExchangeEnd::Whole => None,
+        ExchangeEnd::Upstream(why) => Some(why),
         // That an answer is missing after so long says something about the service; that a client has left, not.
-        End::Client(why) if reply.is_none() && is_sent && whole >= PATIENCE => Some(why),
-        End::Client(_) => {
+        ExchangeEnd::Client(why) if reply.is_none() && is_sent && whole >= PATIENCE => Some(why),
+        ExchangeEnd::Client(_) => {
             shared.left();
             return nothing;
         }
-        End::Stopped => {
+        ExchangeEnd::Stopped => {
             shared.stopped_within();
             return nothing;
         }
     };
     let url = shared.upstream.url_of(&asked.target);
     let waited = waited.unwrap_or(whole);
-    let passed = Passed { at, url, asked, sent, answered: reply, came, waited, whole, broken };
-    Outcome { passed: Some(passed), refusal, goes_on, is_stale }
+    let passed =
+        ForwardedExchange { at, url, asked, sent, answered: reply, came, waited, whole, broken };
+    AfterExchange { passed: Some(passed), refusal, goes_on, is_stale }
 }
 
 /// Why an answer did not come in time.
@@ -191,25 +192,25 @@ const LATE: &str = "no answer within the deadline";
 
 /// Sends the request on, then watches whether the client stays. It only ends if the client goes.
 async fn send<R: AsyncRead + Unpin>(
-    asked: &Asked,
-    framing: &mut Framing,
-    client: &mut Side<R>,
-    to: &mut WriteHalf<Box<dyn Stream>>,
-    sent: &mut Kept,
+    asked: &RequestHead,
+    framing: &mut BodyFraming,
+    client: &mut ConnectionSide<R>,
+    to: &mut WriteHalf<Box<dyn ByteStream>>,
+    sent: &mut KeptBody,
     is_sent: &AtomicBool,
-) -> End {
+) -> ExchangeEnd {
     let mut is_read = to.write_all(&asked.bytes).await.is_ok() && to.flush().await.is_ok();
     while !framing.is_done() {
         if client.ahead.is_empty() {
             match timeout(STUCK, client.more()).await {
                 Ok(Ok(true)) => {}
                 Ok(Ok(false) | Err(_)) | Err(_) => {
-                    return End::Client("the client stopped within its request".to_owned());
+                    return ExchangeEnd::Client("the client stopped within its request".to_owned());
                 }
             }
         }
         let Ok(length) = framing.take(&client.ahead, sent) else {
-            return End::Client("the client's chunks are none".to_owned());
+            return ExchangeEnd::Client("the client's chunks are none".to_owned());
         };
         // A service that reads no more may still answer.
         let piece = client.ahead.get(..length).unwrap_or_default();
@@ -222,7 +223,9 @@ async fn send<R: AsyncRead + Unpin>(
         match client.more().await {
             Ok(true) => {}
             Ok(false) | Err(_) => {
-                return End::Client("the client went away before the answer was there".to_owned());
+                return ExchangeEnd::Client(
+                    "the client went away before the answer was there".to_owned(),
+                );
             }
         }
     }
@@ -231,12 +234,12 @@ async fn send<R: AsyncRead + Unpin>(
 
 /// Passes the answer on: interim ones, then the final one.
 async fn receive<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
-    coming: Coming<'_>,
-    from: &mut Side<R>,
+    coming: ResponseProgress<'_>,
+    from: &mut ConnectionSide<R>,
     to: &mut W,
     deadline: Duration,
-) -> End {
-    let gone = || End::Client("the client went away within the answer".to_owned());
+) -> ExchangeEnd {
+    let gone = || ExchangeEnd::Client("the client went away within the answer".to_owned());
     let end = |read: Result<io::Result<bool>, _>| match read {
         Ok(Ok(true)) => None,
         Ok(Ok(false)) => Some("the connection was closed".to_owned()),
@@ -247,7 +250,9 @@ async fn receive<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
         match answered(&from.ahead, coming.method) {
             Ok(Some((reply, length))) => {
                 if reply.status == 101 {
-                    return End::Upstream("it changed to a protocol nobody asked for".to_owned());
+                    return ExchangeEnd::Upstream(
+                        "it changed to a protocol nobody asked for".to_owned(),
+                    );
                 }
                 let head = from.ahead.get(..length).unwrap_or_default();
                 if to.write_all(head).await.is_err() {
@@ -267,12 +272,12 @@ async fn receive<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
                 }
                 if let Some(why) = end(more) {
                     let before = if from.ahead.is_empty() { "" } else { " within the head" };
-                    return End::Upstream(format!("{why}{before}"));
+                    return ExchangeEnd::Upstream(format!("{why}{before}"));
                 }
                 *coming.any = true;
                 coming.waited.get_or_insert_with(|| coming.start.elapsed());
             }
-            Err(refusal) => return End::Upstream(refusal.words),
+            Err(refusal) => return ExchangeEnd::Upstream(refusal.words),
         }
     };
     let mut framing = reply.framing.clone();
@@ -282,10 +287,10 @@ async fn receive<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
             match end(timeout(deadline, from.more()).await) {
                 None => {}
                 // That is how it ends.
-                Some(_) if framing == Framing::UntilClose => break,
+                Some(_) if framing == BodyFraming::UntilClose => break,
                 Some(why) => {
                     let _ = to.flush().await;
-                    return End::Upstream(format!("{why} within the body"));
+                    return ExchangeEnd::Upstream(format!("{why} within the body"));
                 }
             }
         }
@@ -300,7 +305,7 @@ async fn receive<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
         }
         from.used(length);
         if let Some(broken) = broken {
-            return End::Upstream(format!("the body is broken: {}", broken.0));
+            return ExchangeEnd::Upstream(format!("the body is broken: {}", broken.0));
         }
         if from.ahead.is_empty() && to.flush().await.is_err() {
             return gone();
@@ -309,5 +314,5 @@ async fn receive<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
     if to.flush().await.is_err() {
         return gone();
     }
-    End::Whole
+    ExchangeEnd::Whole
 }

@@ -1,25 +1,25 @@
 //! Where a message's body ends (RFC 9112 section 6), told while it passes.
 
-use super::kept::Kept;
+use super::kept::KeptBody;
 
 /// A chunk's extensions and the trailer section are read no further than this.
 const LONGEST_EXTRA: usize = 64 << 10;
 
 /// How a body ends.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub(super) enum Framing {
+pub(super) enum BodyFraming {
     /// After so many bytes more.
     Length(u64),
     /// With its last chunk.
-    Chunked(Chunks),
+    Chunked(ChunkTracker),
     /// With the connection.
     UntilClose,
 }
 
 /// Where in the chunks a reader is (RFC 9112 section 7.1).
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) struct Chunks {
-    step: Step,
+pub(super) struct ChunkTracker {
+    step: ChunkState,
     /// What is left of the chunk, or its length as far as it was read.
     left: u64,
     /// How much was read of what is neither length nor data.
@@ -27,7 +27,7 @@ pub(super) struct Chunks {
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Step {
+enum ChunkState {
     /// In the length; has a digit come yet?
     Length {
         some: bool,
@@ -46,27 +46,31 @@ enum Step {
 
 /// Why a body cannot be followed any further.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) struct Broken(pub(super) &'static str);
+pub(super) struct FramingError(pub(super) &'static str);
 
-impl Framing {
+impl BodyFraming {
     /// No body at all.
     pub(super) const NONE: Self = Self::Length(0);
 
     /// A body in chunks, none of which was seen yet.
     pub(super) const CHUNKED: Self =
-        Self::Chunked(Chunks { step: Step::Length { some: false }, left: 0, extra: 0 });
+        Self::Chunked(ChunkTracker { step: ChunkState::Length { some: false }, left: 0, extra: 0 });
 
     /// Is the body at its end?
     pub(super) fn is_done(&self) -> bool {
         match self {
             Self::Length(left) => *left == 0,
-            Self::Chunked(chunks) => chunks.step == Step::Done,
+            Self::Chunked(chunks) => chunks.step == ChunkState::Done,
             Self::UntilClose => false,
         }
     }
 
     /// Goes over bytes that came. Gives how many of them are the message's, and keeps its content.
-    pub(super) fn take(&mut self, bytes: &[u8], kept: &mut Kept) -> Result<usize, Broken> {
+    pub(super) fn take(
+        &mut self,
+        bytes: &[u8],
+        kept: &mut KeptBody,
+    ) -> Result<usize, FramingError> {
         match self {
             Self::Length(left) => {
                 let length = usize::try_from(*left).unwrap_or(usize::MAX).min(bytes.len());
@@ -83,17 +87,17 @@ impl Framing {
     }
 }
 
-impl Chunks {
-    fn take(&mut self, bytes: &[u8], kept: &mut Kept) -> Result<usize, Broken> {
+impl ChunkTracker {
+    fn take(&mut self, bytes: &[u8], kept: &mut KeptBody) -> Result<usize, FramingError> {
         let mut at = 0;
-        while let Some(byte) = bytes.get(at).filter(|_| self.step != Step::Done) {
-            if self.step == Step::Data {
+        while let Some(byte) = bytes.get(at).filter(|_| self.step != ChunkState::Done) {
+            if self.step == ChunkState::Data {
                 let length = usize::try_from(self.left).unwrap_or(usize::MAX).min(bytes.len() - at);
                 kept.add(bytes.get(at..at + length).unwrap_or_default());
                 self.left -= length as u64;
                 at += length;
                 if self.left == 0 {
-                    self.step = Step::DataEnd;
+                    self.step = ChunkState::DataEnd;
                 }
                 continue;
             }
@@ -103,40 +107,45 @@ impl Chunks {
         Ok(at)
     }
 
-    fn byte(&mut self, byte: u8) -> Result<(), Broken> {
+    fn byte(&mut self, byte: u8) -> Result<(), FramingError> {
         self.step = match (self.step, byte) {
-            (Step::Length { .. }, byte) if byte.is_ascii_hexdigit() => {
+            (ChunkState::Length { .. }, byte) if byte.is_ascii_hexdigit() => {
                 let digit = char::from(byte).to_digit(16).unwrap_or_default();
-                let longer = self.left.checked_mul(16).ok_or(Broken("a chunk without end"))?;
+                let longer =
+                    self.left.checked_mul(16).ok_or(FramingError("a chunk without end"))?;
                 self.left = longer + u64::from(digit);
-                Step::Length { some: true }
+                ChunkState::Length { some: true }
             }
-            (Step::Length { some: true }, b'\n') => self.begun(),
-            (Step::Length { some: true }, b'\r' | b';' | b' ' | b'\t') => Step::Extension,
-            (Step::Length { .. }, _) => return Err(Broken("a chunk without a length")),
-            (Step::Extension, b'\n') => self.begun(),
-            (Step::Extension, _) => self.more(Step::Extension)?,
-            (Step::DataEnd, b'\r') => Step::DataEnd,
-            (Step::DataEnd, b'\n') => Step::Length { some: false },
-            (Step::DataEnd, _) => return Err(Broken("a chunk that is longer than it says")),
-            (Step::Trailer { some: false }, b'\n') => Step::Done,
-            (Step::Trailer { .. }, b'\n') => Step::Trailer { some: false },
-            (Step::Trailer { some }, b'\r') => Step::Trailer { some },
-            (Step::Trailer { .. }, _) => self.more(Step::Trailer { some: true })?,
-            (step @ (Step::Data | Step::Done), _) => step,
+            (ChunkState::Length { some: true }, b'\n') => self.begun(),
+            (ChunkState::Length { some: true }, b'\r' | b';' | b' ' | b'\t') => {
+                ChunkState::Extension
+            }
+            (ChunkState::Length { .. }, _) => return Err(FramingError("a chunk without a length")),
+            (ChunkState::Extension, b'\n') => self.begun(),
+            (ChunkState::Extension, _) => self.more(ChunkState::Extension)?,
+            (ChunkState::DataEnd, b'\r') => ChunkState::DataEnd,
+            (ChunkState::DataEnd, b'\n') => ChunkState::Length { some: false },
+            (ChunkState::DataEnd, _) => {
+                return Err(FramingError("a chunk that is longer than it says"));
+            }
+            (ChunkState::Trailer { some: false }, b'\n') => ChunkState::Done,
+            (ChunkState::Trailer { .. }, b'\n') => ChunkState::Trailer { some: false },
+            (ChunkState::Trailer { some }, b'\r') => ChunkState::Trailer { some },
+            (ChunkState::Trailer { .. }, _) => self.more(ChunkState::Trailer { some: true })?,
+            (step @ (ChunkState::Data | ChunkState::Done), _) => step,
         };
         Ok(())
     }
 
     /// The line of a chunk's length is at its end.
-    fn begun(&self) -> Step {
-        if self.left == 0 { Step::Trailer { some: false } } else { Step::Data }
+    fn begun(&self) -> ChunkState {
+        if self.left == 0 { ChunkState::Trailer { some: false } } else { ChunkState::Data }
     }
 
-    fn more(&mut self, step: Step) -> Result<Step, Broken> {
+    fn more(&mut self, step: ChunkState) -> Result<ChunkState, FramingError> {
         self.extra += 1;
         if self.extra > LONGEST_EXTRA {
-            return Err(Broken("extensions or trailers without end"));
+            return Err(FramingError("extensions or trailers without end"));
         }
         Ok(step)
     }
@@ -146,13 +155,13 @@ impl Chunks {
 mod tests {
     use std::sync::Arc;
 
-    use super::super::kept::Budget;
+    use super::super::kept::MemoryBudget;
     use super::*;
 
     /// What is read of these bytes in pieces of a size: how many are the message's, and its content.
-    fn read(bytes: &[u8], size: usize) -> Result<(usize, Vec<u8>, bool), Broken> {
+    fn read(bytes: &[u8], size: usize) -> Result<(usize, Vec<u8>, bool), FramingError> {
         let (mut framing, mut kept) =
-            (Framing::CHUNKED, Kept::new(1000, Arc::new(Budget::new(1000))));
+            (BodyFraming::CHUNKED, KeptBody::new(1000, Arc::new(MemoryBudget::new(1000))));
         let mut taken = 0;
         for piece in bytes.chunks(size) {
             let length = framing.take(piece, &mut kept)?;

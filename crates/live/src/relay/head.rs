@@ -5,7 +5,7 @@
 //! - What would ask for another protocol on the connection (`Upgrade`, and what goes with it) is left out, which a
 //!   server may always do (RFC 9110 section 7.8).
 
-use super::framing::Framing;
+use super::framing::BodyFraming;
 
 /// A head is no longer than this.
 pub(super) const LONGEST_HEAD: usize = 64 << 10;
@@ -18,13 +18,13 @@ pub(super) type Field = (String, String);
 
 /// What a client asked.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub(super) struct Asked {
+pub(super) struct RequestHead {
     pub(super) method: String,
     /// As it goes to the service.
     pub(super) target: String,
     pub(super) version: &'static str,
     pub(super) headers: Vec<Field>,
-    pub(super) framing: Framing,
+    pub(super) framing: BodyFraming,
     pub(super) closes: bool,
     /// The head as it goes to the service.
     pub(super) bytes: Vec<u8>,
@@ -32,38 +32,38 @@ pub(super) struct Asked {
 
 /// What the service answered.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub(super) struct Answered {
+pub(super) struct ResponseHead {
     pub(super) status: u16,
     pub(super) phrase: String,
     pub(super) version: &'static str,
     pub(super) headers: Vec<Field>,
-    pub(super) framing: Framing,
+    pub(super) framing: BodyFraming,
     pub(super) closes: bool,
 }
 
 /// A head that was read, and how long it is; none where more has to come.
-pub(super) type Reading<T> = Result<Option<(T, usize)>, Refusal>;
+pub(super) type Reading<T> = Result<Option<(T, usize)>, HeadError>;
 
 /// Why a head cannot be passed on: a status to answer with, and words for it.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub(super) struct Refusal {
+pub(super) struct HeadError {
     pub(super) status: u16,
     pub(super) words: String,
 }
 
-fn refusal(status: u16, words: impl Into<String>) -> Refusal {
-    Refusal { status, words: words.into() }
+fn refusal(status: u16, words: impl Into<String>) -> HeadError {
+    HeadError { status, words: words.into() }
 }
 
 /// Where a request goes: the name of the service, and what its paths begin with.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Goal<'g> {
+pub(super) struct ForwardTarget<'g> {
     pub(super) authority: &'g str,
     pub(super) path: &'g str,
 }
 
 /// Reads a request's head, if all of it is there.
-pub(super) fn asked(bytes: &[u8], goal: Goal<'_>) -> Reading<Asked> {
+pub(super) fn asked(bytes: &[u8], goal: ForwardTarget<'_>) -> Reading<RequestHead> {
     if bytes.starts_with(b"PRI * HTTP/2.0") {
         return Err(refusal(505, "HTTP/1.1 is spoken here, and nothing else"));
     }
@@ -86,7 +86,7 @@ pub(super) fn asked(bytes: &[u8], goal: Goal<'_>) -> Reading<Asked> {
     let version = version(head.version);
     let framing = match framing(&headers)? {
         Some(framing) => framing,
-        None => Framing::NONE,
+        None => BodyFraming::NONE,
     };
     let lines = bytes.get(..length).unwrap_or_default().split_inclusive(|byte| *byte == b'\n');
     let mut passed = format!("{method} {target} {version}\r\n").into_bytes();
@@ -95,15 +95,15 @@ pub(super) fn asked(bytes: &[u8], goal: Goal<'_>) -> Reading<Asked> {
     let mut lines = lines.skip_while(|line| line.trim_ascii().is_empty()).skip(1);
     for line in lines.by_ref().take_while(|line| !line.trim_ascii().is_empty()) {
         match field_line(line) {
-            Line::AsItIs => passed.extend_from_slice(line),
-            Line::Host if has_host => {}
-            Line::Host => {
+            FieldLine::AsItIs => passed.extend_from_slice(line),
+            FieldLine::Host if has_host => {}
+            FieldLine::Host => {
                 has_host = true;
                 let name = line.get(..4).unwrap_or_default();
                 passed.extend_from_slice(name);
                 passed.extend_from_slice(format!(": {}\r\n", goal.authority).as_bytes());
             }
-            Line::Other(other) => passed.extend_from_slice(&other),
+            FieldLine::Other(other) => passed.extend_from_slice(&other),
         }
     }
     if !has_host {
@@ -112,32 +112,35 @@ pub(super) fn asked(bytes: &[u8], goal: Goal<'_>) -> Reading<Asked> {
     passed.extend_from_slice(b"\r\n");
     let closes = closes(&headers, version);
     let headers = recorded(&passed);
-    Ok(Some((Asked { method, target, version, headers, framing, closes, bytes: passed }, length)))
+    Ok(Some((
+        RequestHead { method, target, version, headers, framing, closes, bytes: passed },
+        length,
+    )))
 }
 
 /// What becomes of a field's line.
-enum Line {
+enum FieldLine {
     AsItIs,
     Host,
     /// Another line, or none at all.
     Other(Vec<u8>),
 }
 
-fn field_line(line: &[u8]) -> Line {
+fn field_line(line: &[u8]) -> FieldLine {
     let colon = line.iter().position(|byte| *byte == b':').unwrap_or(line.len());
     let (name, value) = line.split_at(colon);
     let is = |known: &str| name.eq_ignore_ascii_case(known.as_bytes());
     if is("host") {
-        return Line::Host;
+        return FieldLine::Host;
     }
     if is("upgrade") || is("http2-settings") {
-        return Line::Other(Vec::new());
+        return FieldLine::Other(Vec::new());
     }
     let value = value.get(1..).unwrap_or_default().trim_ascii();
     match is("connection").then(|| without_upgrade(value)).flatten() {
-        None => Line::AsItIs,
-        Some(left) if left.is_empty() => Line::Other(Vec::new()),
-        Some(left) => Line::Other([name, b": ", &left, b"\r\n"].concat()),
+        None => FieldLine::AsItIs,
+        Some(left) if left.is_empty() => FieldLine::Other(Vec::new()),
+        Some(left) => FieldLine::Other([name, b": ", &left, b"\r\n"].concat()),
     }
 }
 
@@ -152,7 +155,7 @@ fn recorded(head: &[u8]) -> Vec<Field> {
 }
 
 /// Reads an answer's head, if all of it is there. `method` is the request's: an answer to HEAD has no body.
-pub(super) fn answered(bytes: &[u8], method: &str) -> Reading<Answered> {
+pub(super) fn answered(bytes: &[u8], method: &str) -> Reading<ResponseHead> {
     let mut fields = [httparse::EMPTY_HEADER; MOST_FIELDS];
     let mut head = httparse::Response::new(&mut fields);
     let mut lenient = httparse::ParserConfig::default();
@@ -171,14 +174,14 @@ pub(super) fn answered(bytes: &[u8], method: &str) -> Reading<Answered> {
     let (headers, version) = (texts(head.headers), version(head.version));
     let bodiless = method == "HEAD" || matches!(status, 100..=199 | 204 | 304);
     let framing = match framing(&headers) {
-        _ if bodiless => Framing::NONE,
+        _ if bodiless => BodyFraming::NONE,
         Ok(Some(framing)) => framing,
-        Ok(None) => Framing::UntilClose,
+        Ok(None) => BodyFraming::UntilClose,
         Err(refused) => return Err(refusal(502, refused.words)),
     };
-    let closes = framing == Framing::UntilClose || closes(&headers, version);
+    let closes = framing == BodyFraming::UntilClose || closes(&headers, version);
     let phrase = head.reason.unwrap_or_default().to_owned();
-    Ok(Some((Answered { status, phrase, version, headers, framing, closes }, length)))
+    Ok(Some((ResponseHead { status, phrase, version, headers, framing, closes }, length)))
 }
 
 fn texts(fields: &[httparse::Header<'_>]) -> Vec<Field> {
@@ -198,10 +201,10 @@ fn words<'f>(headers: &'f [Field], name: &'f str) -> impl Iterator<Item = String
 }
 
 /// How the body ends, where the head says it (RFC 9112 section 6.3).
-fn framing(headers: &[Field]) -> Result<Option<Framing>, Refusal> {
+fn framing(headers: &[Field]) -> Result<Option<BodyFraming>, HeadError> {
     if let Some(last) = words(headers, "transfer-encoding").last() {
         return match last.as_str() {
-            "chunked" => Ok(Some(Framing::CHUNKED)),
+            "chunked" => Ok(Some(BodyFraming::CHUNKED)),
             other => Err(refusal(400, format!("nobody can tell where a body in {other} ends"))),
         };
     }
@@ -210,7 +213,7 @@ fn framing(headers: &[Field]) -> Result<Option<Framing>, Refusal> {
     match lengths.as_slice() {
         [] => Ok(None),
         [length] => match length.parse() {
-            Ok(length) if !length_is_odd(lengths.first()) => Ok(Some(Framing::Length(length))),
+            Ok(length) if !length_is_odd(lengths.first()) => Ok(Some(BodyFraming::Length(length))),
             _ => Err(refusal(400, "Content-Length is no number")),
         },
         _ => Err(refusal(400, "Content-Length says two different things")),
@@ -261,9 +264,9 @@ fn without_upgrade(value: &[u8]) -> Option<Vec<u8>> {
 mod tests {
     use super::*;
 
-    const GOAL: Goal<'_> = Goal { authority: "harbour.example", path: "/v1" };
+    const GOAL: ForwardTarget<'_> = ForwardTarget { authority: "harbour.example", path: "/v1" };
 
-    fn of(head: &str) -> Asked {
+    fn of(head: &str) -> RequestHead {
         asked(head.as_bytes(), GOAL).unwrap().unwrap().0
     }
 

@@ -5,9 +5,9 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 
 /// How much all bodies that are under way may take together.
 #[derive(Debug)]
-pub(super) struct Budget(AtomicUsize);
+pub(super) struct MemoryBudget(AtomicUsize);
 
-impl Budget {
+impl MemoryBudget {
     pub(super) fn new(bytes: usize) -> Self {
         Self(AtomicUsize::new(bytes))
     }
@@ -24,16 +24,16 @@ impl Budget {
 
 /// A body as it passes: its bytes, up to a limit, and how many there were.
 #[derive(Debug)]
-pub(super) struct Kept {
+pub(super) struct KeptBody {
     bytes: Vec<u8>,
     count: u64,
     is_whole: bool,
     limit: usize,
-    budget: Arc<Budget>,
+    budget: Arc<MemoryBudget>,
 }
 
-impl Kept {
-    pub(super) fn new(limit: usize, budget: Arc<Budget>) -> Self {
+impl KeptBody {
+    pub(super) fn new(limit: usize, budget: Arc<MemoryBudget>) -> Self {
         Self { bytes: Vec::new(), count: 0, is_whole: true, limit, budget }
     }
 
@@ -68,7 +68,7 @@ impl Kept {
     }
 }
 
-impl Drop for Kept {
+impl Drop for KeptBody {
     fn drop(&mut self) {
         self.budget.give(self.bytes.len());
     }
@@ -80,11 +80,11 @@ mod tests {
 
     #[test]
     fn a_body_is_kept_whole_or_not_at_all_and_gives_back_what_it_took() {
-        let budget = Arc::new(Budget::new(10));
-        let mut one = Kept::new(6, Arc::clone(&budget));
+        let budget = Arc::new(MemoryBudget::new(10));
+        let mut one = KeptBody::new(6, Arc::clone(&budget));
         one.add(b"abcdef");
         assert_eq!(one.bytes(), Some(&b"abcdef"[..]));
-        let mut other = Kept::new(6, Arc::clone(&budget));
+        let mut other = KeptBody::new(6, Arc::clone(&budget));
         other.add(b"gh");
         other.add(b"ijk");
         // The limit would allow it, the budget does not.

@@ -10,9 +10,9 @@ use tokio::sync::{Semaphore, mpsc, watch};
 use tokio::task::JoinSet;
 
 use super::connection::serve;
-use super::head::Asked;
-use super::kept::{Budget, Kept};
-use super::passed::Passed;
+use super::head::RequestHead;
+use super::kept::{KeptBody, MemoryBudget};
+use super::passed::ForwardedExchange;
 use super::upstream::Upstream;
 
 /// So many clients are let in at once; others wait at the door. Each takes two of the files that a process may
@@ -38,7 +38,7 @@ pub struct Relay {
 
 /// What happened beside what was passed on.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub struct Counts {
+pub struct RelayCounts {
     /// Requests that were none, or that nobody passes on.
     pub refused: u64,
     /// Exchanges that clients left before they were at their end, and which are not in the recording: it was not the
@@ -50,12 +50,12 @@ pub struct Counts {
 
 /// What all connections share.
 #[derive(Debug)]
-pub(super) struct Shared {
+pub(super) struct RelayState {
     pub(super) upstream: Upstream,
     pub(super) deadline: Duration,
     largest_body: usize,
-    budget: Arc<Budget>,
-    passed: mpsc::Sender<Passed>,
+    budget: Arc<MemoryBudget>,
+    passed: mpsc::Sender<ForwardedExchange>,
     stop: watch::Receiver<bool>,
     is_crowded: AtomicBool,
     refused: AtomicU64,
@@ -77,14 +77,14 @@ impl Relay {
         self,
         listener: TcpListener,
         stop: impl Future<Output = ()>,
-        passed: mpsc::Sender<Passed>,
-    ) -> Counts {
+        passed: mpsc::Sender<ForwardedExchange>,
+    ) -> RelayCounts {
         let (stopping, watched) = watch::channel(false);
-        let shared = Arc::new(Shared {
+        let shared = Arc::new(RelayState {
             upstream: self.upstream,
             deadline: self.deadline,
             largest_body: self.largest_body,
-            budget: Arc::new(Budget::new(ALL_BODIES)),
+            budget: Arc::new(MemoryBudget::new(ALL_BODIES)),
             passed,
             stop: watched,
             is_crowded: AtomicBool::new(false),
@@ -102,12 +102,12 @@ impl Relay {
         while clients.join_next().await.is_some() {}
         let count = |count: &AtomicU64| count.load(Ordering::Relaxed);
         let (refused, left) = (count(&shared.refused), count(&shared.left));
-        Counts { refused, left, stopped: count(&shared.stopped) }
+        RelayCounts { refused, left, stopped: count(&shared.stopped) }
     }
 }
 
 /// Lets clients in as long as there is room; never ends.
-async fn let_in(listener: &TcpListener, shared: &Arc<Shared>, clients: &mut JoinSet<()>) {
+async fn let_in(listener: &TcpListener, shared: &Arc<RelayState>, clients: &mut JoinSet<()>) {
     let room = Arc::new(Semaphore::new(MOST_CLIENTS));
     loop {
         while clients.try_join_next().is_some() {}
@@ -127,18 +127,18 @@ async fn let_in(listener: &TcpListener, shared: &Arc<Shared>, clients: &mut Join
     }
 }
 
-impl Shared {
-    pub(super) fn kept(&self) -> Kept {
-        Kept::new(self.largest_body, Arc::clone(&self.budget))
+impl RelayState {
+    pub(super) fn kept(&self) -> KeptBody {
+        KeptBody::new(self.largest_body, Arc::clone(&self.budget))
     }
 
     /// An exchange that did not even reach the service.
-    pub(super) fn unanswered(&self, asked: Asked, why: &str) -> Passed {
+    pub(super) fn unanswered(&self, asked: RequestHead, why: &str) -> ForwardedExchange {
         let mut sent = self.kept();
-        if asked.framing != super::framing::Framing::NONE {
+        if asked.framing != super::framing::BodyFraming::NONE {
             sent.drop_bytes();
         }
-        Passed {
+        ForwardedExchange {
             at: Timestamp::now(),
             url: self.upstream.url_of(&asked.target),
             asked,
@@ -151,7 +151,7 @@ impl Shared {
         }
     }
 
-    pub(super) async fn enter(&self, passed: Passed) {
+    pub(super) async fn enter(&self, passed: ForwardedExchange) {
         // Who takes them only ends when all is over.
         let _ = self.passed.send(passed).await;
     }

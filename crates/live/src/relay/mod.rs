@@ -13,6 +13,6 @@ mod listen;
 mod passed;
 mod upstream;
 
-pub use listen::{Counts, Relay};
-pub use passed::Passed;
-pub use upstream::{NoUpstream, Upstream};
+pub use listen::{Relay, RelayCounts};
+pub use passed::ForwardedExchange;
+pub use upstream::{Upstream, UpstreamError};

@@ -5,19 +5,19 @@ use std::time::Duration;
 use jiff::Timestamp;
 use serde_json::Value;
 
-use super::head::{Answered, Asked};
-use super::kept::Kept;
-use crate::entry::{Body, Came, Sent, entry};
+use super::head::{RequestHead, ResponseHead};
+use super::kept::KeptBody;
+use crate::entry::{EntryBody, ReceivedResponse, SentRequest, entry};
 
 /// An exchange that passed, or the part of it that did.
 #[derive(Debug)]
-pub struct Passed {
+pub struct ForwardedExchange {
     pub(super) at: Timestamp,
     pub(super) url: String,
-    pub(super) asked: Asked,
-    pub(super) sent: Kept,
-    pub(super) answered: Option<Answered>,
-    pub(super) came: Kept,
+    pub(super) asked: RequestHead,
+    pub(super) sent: KeptBody,
+    pub(super) answered: Option<ResponseHead>,
+    pub(super) came: KeptBody,
     /// Until the answer's head was there, and until all of it was.
     pub(super) waited: Duration,
     pub(super) whole: Duration,
@@ -25,11 +25,11 @@ pub struct Passed {
     pub(super) broken: Option<String>,
 }
 
-impl Passed {
+impl ForwardedExchange {
     /// The exchange as an entry of HAR. A body that was larger than what is kept is left out, and its size is told.
     #[must_use]
     pub fn entry(&self) -> Value {
-        let sent = Sent {
+        let sent = SentRequest {
             comment: self.comment(),
             at: self.at,
             method: &self.asked.method,
@@ -40,7 +40,7 @@ impl Passed {
         };
         let none = Vec::new();
         let answered = self.answered.as_ref();
-        let came = Came {
+        let came = ReceivedResponse {
             status: answered.map_or(0, |answered| answered.status),
             phrase: answered.map_or("", |answered| &answered.phrase),
             version: answered.map_or("", |answered| answered.version),
@@ -65,10 +65,10 @@ impl Passed {
     }
 }
 
-fn body(kept: &Kept) -> Body<'_> {
+fn body(kept: &KeptBody) -> EntryBody<'_> {
     match kept.bytes() {
-        None => Body::NotKept(kept.count()),
-        Some([]) => Body::None,
-        Some(bytes) => Body::Here(bytes),
+        None => EntryBody::NotKept(kept.count()),
+        Some([]) => EntryBody::None,
+        Some(bytes) => EntryBody::Here(bytes),
     }
 }

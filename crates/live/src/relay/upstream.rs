@@ -14,15 +14,15 @@ use tokio::time::timeout;
 use tokio_rustls::TlsConnector;
 use url::Url;
 
-use super::head::Goal;
+use super::head::ForwardTarget;
 
 /// So long a connection may take to come about.
 const PATIENCE: Duration = Duration::from_secs(10);
 
 /// What bytes go over: plain or encrypted.
-pub(super) trait Stream: AsyncRead + AsyncWrite + Send + Unpin {}
+pub(super) trait ByteStream: AsyncRead + AsyncWrite + Send + Unpin {}
 
-impl<S: AsyncRead + AsyncWrite + Send + Unpin> Stream for S {}
+impl<S: AsyncRead + AsyncWrite + Send + Unpin> ByteStream for S {}
 
 /// A service to which requests are passed on.
 #[derive(Clone)]
@@ -43,24 +43,24 @@ impl fmt::Debug for Upstream {
 
 /// Why nothing can be passed on there.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct NoUpstream(String);
+pub struct UpstreamError(String);
 
-impl fmt::Display for NoUpstream {
+impl fmt::Display for UpstreamError {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str(&self.0)
     }
 }
 
-impl std::error::Error for NoUpstream {}
+impl std::error::Error for UpstreamError {}
 
 impl Upstream {
     /// The service at a URL: http or https, with a path or without, and nothing else.
     ///
     /// # Errors
     /// What is wrong with the URL, or that there is no TLS to be had.
-    pub fn at(text: &str) -> Result<Self, NoUpstream> {
-        let no = |why: &str| NoUpstream(why.to_owned());
-        let url = Url::parse(text).map_err(|error| NoUpstream(error.to_string()))?;
+    pub fn at(text: &str) -> Result<Self, UpstreamError> {
+        let no = |why: &str| UpstreamError(why.to_owned());
+        let url = Url::parse(text).map_err(|error| UpstreamError(error.to_string()))?;
         let is_tls = match url.scheme() {
             "http" => false,
             "https" => true,
@@ -98,20 +98,20 @@ impl Upstream {
         if target.starts_with('/') { format!("{origin}{target}") } else { format!("{origin}/") }
     }
 
-    pub(super) fn goal(&self) -> Goal<'_> {
-        Goal { authority: &self.authority, path: &self.path }
+    pub(super) fn goal(&self) -> ForwardTarget<'_> {
+        ForwardTarget { authority: &self.authority, path: &self.path }
     }
 
     /// A new connection.
-    pub(super) async fn connect(&self) -> io::Result<Box<dyn Stream>> {
+    pub(super) async fn connect(&self) -> io::Result<Box<dyn ByteStream>> {
         let connecting = async {
             let stream = TcpStream::connect((self.host.as_str(), self.port)).await?;
             stream.set_nodelay(true)?;
             match &self.tls {
-                None => Ok(Box::new(stream) as Box<dyn Stream>),
+                None => Ok(Box::new(stream) as Box<dyn ByteStream>),
                 Some((connector, name)) => {
                     let stream = connector.connect(name.clone(), stream).await?;
-                    Ok(Box::new(stream) as Box<dyn Stream>)
+                    Ok(Box::new(stream) as Box<dyn ByteStream>)
                 }
             }
         };
@@ -123,8 +123,9 @@ impl Upstream {
 }
 
 /// TLS with the certificates that this machine trusts; nothing but HTTP/1.1 is spoken over it.
-fn tls(host: &str) -> Result<(TlsConnector, ServerName<'static>), NoUpstream> {
-    let no = |error: &dyn fmt::Display| NoUpstream(format!("there is no TLS to be had: {error}"));
+fn tls(host: &str) -> Result<(TlsConnector, ServerName<'static>), UpstreamError> {
+    let no =
+        |error: &dyn fmt::Display| UpstreamError(format!("there is no TLS to be had: {error}"));
     // Another part of the program may have chosen before.
     let _ = rustls::crypto::ring::default_provider().install_default();
     let mut config = ClientConfig::with_platform_verifier().map_err(|error| no(&error))?;

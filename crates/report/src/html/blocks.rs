@@ -2,13 +2,13 @@
 
 use serde::Serialize;
 
-use crate::drawn::{Differs, DrawnShape, beside};
-use crate::page::{Block, Branch, Line, Page, Piece, Table, plain, toned};
+use crate::drawn::{AnnotatedShape, LineDifference, beside};
+use crate::page::{Page, PageBlock, PageLine, StyledText, Table, TreeLine, plain, toned};
 use crate::theme::Tone;
 
 /// A piece of text and the class of its look.
 #[derive(Debug, Clone, Serialize)]
-pub(super) struct Span {
+pub(super) struct HtmlSpan {
     text: String,
     class: &'static str,
     link: Option<String>,
@@ -16,41 +16,41 @@ pub(super) struct Span {
 
 /// A block; `kind` says which of the others is filled.
 #[derive(Debug, Default, Serialize)]
-pub(super) struct Shown {
+pub(super) struct HtmlBlock {
     kind: &'static str,
     #[serde(skip_serializing_if = "String::is_empty")]
     id: String,
-    spans: Vec<Span>,
-    items: Vec<Vec<Span>>,
-    lines: Vec<ShownLine>,
-    heads: Vec<Head>,
-    rows: Vec<Vec<Span>>,
-    shapes: Vec<Shape>,
+    spans: Vec<HtmlSpan>,
+    items: Vec<Vec<HtmlSpan>>,
+    lines: Vec<HtmlLine>,
+    heads: Vec<TableHead>,
+    rows: Vec<Vec<HtmlSpan>>,
+    shapes: Vec<HtmlShape>,
 }
 
 #[derive(Debug, Clone, Serialize)]
-pub(super) struct ShownLine {
+pub(super) struct HtmlLine {
     indent: usize,
-    spans: Vec<Span>,
+    spans: Vec<HtmlSpan>,
     /// Is it a remark of ours under a line, and no line of the message?
     is_note: bool,
 }
 
 #[derive(Debug, Serialize)]
-struct Head {
+struct TableHead {
     text: String,
     is_number: bool,
 }
 
 /// A shape beside others.
 #[derive(Debug, Clone, Serialize)]
-pub(super) struct Shape {
-    pub(super) head: Vec<Span>,
-    pub(super) lines: Vec<Member>,
+pub(super) struct HtmlShape {
+    pub(super) head: Vec<HtmlSpan>,
+    pub(super) lines: Vec<HtmlMember>,
 }
 
 #[derive(Debug, Clone, Serialize)]
-pub(super) struct Member {
+pub(super) struct HtmlMember {
     depth: usize,
     name: String,
     is: String,
@@ -71,8 +71,8 @@ fn class(tone: Tone) -> &'static str {
     }
 }
 
-pub(super) fn spans(pieces: &[Piece]) -> Vec<Span> {
-    let span = |piece: &Piece| Span {
+pub(super) fn spans(pieces: &[StyledText]) -> Vec<HtmlSpan> {
+    let span = |piece: &StyledText| HtmlSpan {
         text: piece.text.clone(),
         class: class(piece.tone),
         link: piece.link.clone(),
@@ -80,8 +80,8 @@ pub(super) fn spans(pieces: &[Piece]) -> Vec<Span> {
     pieces.iter().map(span).collect()
 }
 
-pub(super) fn lines(lines: &[Line]) -> Vec<ShownLine> {
-    let line = |line: &Line| {
+pub(super) fn lines(lines: &[PageLine]) -> Vec<HtmlLine> {
+    let line = |line: &PageLine| {
         let mut spans = spans(&line.pieces);
         // A note has a look of its own here, and needs no arrow to the line above.
         let note = spans.first().and_then(|span| span.text.strip_prefix("^ ")).map(str::to_owned);
@@ -89,39 +89,48 @@ pub(super) fn lines(lines: &[Line]) -> Vec<ShownLine> {
         if let (Some(first), Some(text)) = (spans.first_mut(), note) {
             first.text = text;
         }
-        ShownLine { indent: line.indent.min(40), spans, is_note }
+        HtmlLine { indent: line.indent.min(40), spans, is_note }
     };
     lines.iter().map(line).collect()
 }
 
 /// All blocks of a page; items that follow one another are one list.
-pub(super) fn of(page: &Page) -> Vec<Shown> {
-    let mut blocks: Vec<Shown> = Vec::new();
+pub(super) fn of(page: &Page) -> Vec<HtmlBlock> {
+    let mut blocks: Vec<HtmlBlock> = Vec::new();
     let mut headings = 0;
     for block in page.blocks() {
         let shown = match block {
-            Block::Heading(text) => {
+            PageBlock::Heading(text) => {
                 headings += 1;
                 let spans = spans(&[plain(text.as_str())]);
-                Shown { kind: "heading", id: format!("part-{headings}"), spans, ..Shown::default() }
+                HtmlBlock {
+                    kind: "heading",
+                    id: format!("part-{headings}"),
+                    spans,
+                    ..HtmlBlock::default()
+                }
             }
-            Block::Label(text) => {
+            PageBlock::Label(text) => {
                 let spans = spans(&[toned(Tone::Strong, text.as_str())]);
-                Shown { kind: "text", spans, ..Shown::default() }
+                HtmlBlock { kind: "text", spans, ..HtmlBlock::default() }
             }
-            Block::Text(pieces) => Shown { kind: "text", spans: spans(pieces), ..Shown::default() },
-            Block::Item(pieces) => {
+            PageBlock::Text(pieces) => {
+                HtmlBlock { kind: "text", spans: spans(pieces), ..HtmlBlock::default() }
+            }
+            PageBlock::Item(pieces) => {
                 if let Some(list) = blocks.last_mut().filter(|last| last.kind == "list") {
                     list.items.push(spans(pieces));
                     continue;
                 }
-                Shown { kind: "list", items: vec![spans(pieces)], ..Shown::default() }
+                HtmlBlock { kind: "list", items: vec![spans(pieces)], ..HtmlBlock::default() }
             }
-            Block::Table(table) => self::table(table),
-            Block::Shapes(shapes) => {
-                Shown { kind: "shapes", shapes: side_by_side(shapes), ..Shown::default() }
+            PageBlock::Table(table) => self::table(table),
+            PageBlock::Shapes(shapes) => {
+                HtmlBlock { kind: "shapes", shapes: side_by_side(shapes), ..HtmlBlock::default() }
             }
-            Block::Lines(of) => Shown { kind: "lines", lines: lines(of), ..Shown::default() },
+            PageBlock::Lines(of) => {
+                HtmlBlock { kind: "lines", lines: lines(of), ..HtmlBlock::default() }
+            }
         };
         blocks.push(shown);
     }
@@ -129,43 +138,43 @@ pub(super) fn of(page: &Page) -> Vec<Shown> {
 }
 
 /// Blocks that stand within a part: nothing links to their headings.
-pub(super) fn within(page: &Page) -> Vec<Shown> {
+pub(super) fn within(page: &Page) -> Vec<HtmlBlock> {
     let mut blocks = of(page);
     blocks.iter_mut().for_each(|block| block.id.clear());
     blocks
 }
 
 /// Sets the anchors of headings apart where a page has several parts.
-pub(super) fn prefix_ids(blocks: &mut [Shown], part: usize) {
+pub(super) fn prefix_ids(blocks: &mut [HtmlBlock], part: usize) {
     for block in blocks.iter_mut().filter(|block| part > 0 && !block.id.is_empty()) {
         block.id = format!("{}-{}", block.id, part + 1);
     }
 }
 
-fn table(table: &Table) -> Shown {
-    let head = |at| Head { text: table.head(at).to_owned(), is_number: table.is_number(at) };
+fn table(table: &Table) -> HtmlBlock {
+    let head = |at| TableHead { text: table.head(at).to_owned(), is_number: table.is_number(at) };
     let heads = (0..table.width()).map(head).collect();
     let rows = table.rows.iter().map(|row| spans(row)).collect();
-    Shown { kind: "table", heads, rows, ..Shown::default() }
+    HtmlBlock { kind: "table", heads, rows, ..HtmlBlock::default() }
 }
 
 /// Shapes beside one another, with what differs from the first.
-pub(super) fn side_by_side(shapes: &[DrawnShape]) -> Vec<Shape> {
+pub(super) fn side_by_side(shapes: &[AnnotatedShape]) -> Vec<HtmlShape> {
     let usual = shapes.first().map(|first| first.tree.as_slice()).unwrap_or_default();
-    let shape = |shape: &DrawnShape| Shape {
+    let shape = |shape: &AnnotatedShape| HtmlShape {
         head: spans(&shape.head),
         lines: beside(usual, &shape.tree).iter().map(member).collect(),
     };
     shapes.iter().map(shape).collect()
 }
 
-fn member((differs, branch): &(Differs, Branch)) -> Member {
+fn member((differs, branch): &(LineDifference, TreeLine)) -> HtmlMember {
     let (differs, mark) = match differs {
-        Differs::No => ("", ""),
-        Differs::Added => ("added", "+"),
-        Differs::Missing => ("missing", "−"),
-        Differs::Kind => ("other", "≠"),
+        LineDifference::No => ("", ""),
+        LineDifference::Added => ("added", "+"),
+        LineDifference::Missing => ("missing", "−"),
+        LineDifference::Kind => ("other", "≠"),
     };
     let (name, is) = (branch.name.clone(), branch.is.clone());
-    Member { depth: branch.depth.min(20), name, is, differs, mark }
+    HtmlMember { depth: branch.depth.min(20), name, is, differs, mark }
 }

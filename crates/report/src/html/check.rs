@@ -5,21 +5,21 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use faithful_clerk_core::address::Address;
 use faithful_clerk_core::clause::clause;
-use faithful_clerk_core::ledger::{Cell, Column, Row, Stale};
-use faithful_clerk_core::{Clause, Grid, Mark, Weight};
+use faithful_clerk_core::ledger::{Column, EndpointRow, LedgerCell, StaleWaiver};
+use faithful_clerk_core::{CellMark, Clause, Grid, Severity};
 use minijinja::Error;
 
-use super::blocks::{Shape, side_by_side};
+use super::blocks::{HtmlShape, side_by_side};
 use super::exhibit::Exhibit;
 use super::model::{
-    CellPanel, CheckPage, GridCell, GridRow, Link, ShownClause, ShownExchange, ShownFinding,
-    ShownGroup, ShownWaiver,
+    CellPanel, CheckPage, ExchangeLink, GridCell, HtmlClause, HtmlExchange, HtmlFinding,
+    HtmlGridRow, HtmlGroup, HtmlWaiver,
 };
-use crate::drawn::DrawnShape;
-use crate::groups::{Group, Shown, groups};
+use crate::drawn::AnnotatedShape;
+use crate::groups::{FindingGroup, ListedFinding, groups};
 use crate::page::plain;
 use crate::text::{counted, gate_words, reasons, sum_words};
-use crate::{Report, Theme};
+use crate::{CheckReport, Theme};
 
 /// So many findings are laid out, the worst of each endpoint first.
 const MOST_FINDINGS: usize = 10_000;
@@ -34,13 +34,13 @@ const MANY: usize = 60;
 ///
 /// # Errors
 /// Only if our own template is wrong.
-pub fn check(report: &Report<'_>, exhibits: &[Exhibit]) -> Result<String, Error> {
+pub fn check(report: &CheckReport<'_>, exhibits: &[Exhibit]) -> Result<String, Error> {
     let shown: BTreeMap<Address, &Exhibit> =
         exhibits.iter().map(|exhibit| (exhibit.address, exhibit)).collect();
-    let desk = Desk { report, shown };
+    let desk = CheckPageBuilder { report, shown };
     let groups = groups(report);
     let grid = Grid::of(report.contract, report.ledger);
-    let ids: BTreeMap<&Row, String> = groups
+    let ids: BTreeMap<&EndpointRow, String> = groups
         .iter()
         .enumerate()
         .map(|(at, group)| (group.row, format!("endpoint-{}", at + 1)))
@@ -62,7 +62,7 @@ pub fn check(report: &Report<'_>, exhibits: &[Exhibit]) -> Result<String, Error>
         title,
         verdict,
         is_broken: passing.failing > 0,
-        is_gated: report.since.is_some() || report.gate.fail_on != Weight::Breach,
+        is_gated: report.since.is_some() || report.gate.fail_on != Severity::Breach,
         sum: sum_words(report),
         gate: gate_words(report),
         recordings: report.recordings.iter().take(MOST_NAMES).map(String::as_str).collect(),
@@ -72,7 +72,7 @@ pub fn check(report: &Report<'_>, exhibits: &[Exhibit]) -> Result<String, Error>
         panels,
         groups: shown,
         left_out,
-        clause_names: groups.iter().flat_map(Group::clauses).collect(),
+        clause_names: groups.iter().flat_map(FindingGroup::clauses).collect(),
         exchanges: desk.exchanges(),
         clauses: clauses(report),
         waivers: waivers(report),
@@ -99,15 +99,15 @@ fn situation(column: Column) -> &'static str {
 }
 
 /// What the parts of the page are made from.
-struct Desk<'p, 'r> {
-    report: &'p Report<'r>,
+struct CheckPageBuilder<'p, 'r> {
+    report: &'p CheckReport<'r>,
     shown: BTreeMap<Address, &'p Exhibit>,
 }
 
-impl<'p> Desk<'p, '_> {
-    fn link(&self, address: Address, is_broken: bool) -> Link<'p> {
+impl<'p> CheckPageBuilder<'p, '_> {
+    fn link(&self, address: Address, is_broken: bool) -> ExchangeLink<'p> {
         let exhibit = self.shown.get(&address);
-        Link {
+        ExchangeLink {
             address: self.report.address(address),
             id: exhibit.map(|_| anchor(address)),
             line: exhibit.map(|exhibit| exhibit.line.as_str()),
@@ -119,8 +119,8 @@ impl<'p> Desk<'p, '_> {
     fn grid(
         &self,
         grid: &Grid,
-        ids: &BTreeMap<&Row, String>,
-    ) -> (Vec<GridRow>, Vec<CellPanel<'p>>) {
+        ids: &BTreeMap<&EndpointRow, String>,
+    ) -> (Vec<HtmlGridRow>, Vec<CellPanel<'p>>) {
         let theme = Theme::bare(100);
         let mut panels = Vec::new();
         let mut rows = Vec::new();
@@ -129,11 +129,11 @@ impl<'p> Desk<'p, '_> {
             let mut shown = Vec::new();
             for (column, (mark, cell)) in grid.columns.iter().zip(cells) {
                 let class = match mark {
-                    Mark::Kept => "kept",
-                    Mark::Broken => "broken",
-                    Mark::Unjudged => "unjudged",
-                    Mark::NotTried => "untried",
-                    Mark::NotApplicable => "none",
+                    CellMark::Kept => "kept",
+                    CellMark::Broken => "broken",
+                    CellMark::Unjudged => "unjudged",
+                    CellMark::NotTried => "untried",
+                    CellMark::NotApplicable => "none",
                 };
                 let total = cell.kept + cell.broken + cell.unjudged;
                 let words = words(*mark, cell, total);
@@ -143,7 +143,7 @@ impl<'p> Desk<'p, '_> {
                 }
                 shown.push(GridCell { class, mark: theme.mark_text(*mark), words, id });
             }
-            rows.push(GridRow { id: ids.get(row).cloned(), name, cells: shown });
+            rows.push(HtmlGridRow { id: ids.get(row).cloned(), name, cells: shown });
         }
         (rows, panels)
     }
@@ -154,7 +154,7 @@ impl<'p> Desk<'p, '_> {
         endpoint: &str,
         column: Column,
         words: &str,
-        cell: &Cell,
+        cell: &LedgerCell,
     ) -> CellPanel<'p> {
         let all: BTreeSet<Address> = cell.first_broken.union(&cell.first).copied().collect();
         let mut addresses: Vec<Address> = all.into_iter().collect();
@@ -173,7 +173,11 @@ impl<'p> Desk<'p, '_> {
         }
     }
 
-    fn groups(&self, groups: &'p [Group<'_>], ids: &BTreeMap<&Row, String>) -> Vec<ShownGroup<'p>> {
+    fn groups(
+        &self,
+        groups: &'p [FindingGroup<'_>],
+        ids: &BTreeMap<&EndpointRow, String>,
+    ) -> Vec<HtmlGroup<'p>> {
         let total: usize = groups.iter().map(|group| group.new.len()).sum();
         let mut seen: BTreeMap<&str, usize> = BTreeMap::new();
         let mut left = MOST_FINDINGS;
@@ -187,7 +191,7 @@ impl<'p> Desk<'p, '_> {
             let findings: Vec<_> =
                 group.new.iter().take(left).map(|of| self.finding(of, &mut seen)).collect();
             left -= findings.len();
-            shown.push(ShownGroup {
+            shown.push(HtmlGroup {
                 id: ids.get(group.row).cloned().unwrap_or_default(),
                 name: group.name.clone(),
                 counts: counts.join(", "),
@@ -200,7 +204,11 @@ impl<'p> Desk<'p, '_> {
         shown
     }
 
-    fn finding(&self, of: &'p Shown<'_>, seen: &mut BTreeMap<&'p str, usize>) -> ShownFinding<'p> {
+    fn finding(
+        &self,
+        of: &'p ListedFinding<'_>,
+        seen: &mut BTreeMap<&'p str, usize>,
+    ) -> HtmlFinding<'p> {
         let (key, entry) = (of.key, of.entry);
         // Two findings that differ in recorded text alone have one fingerprint.
         let again = seen.entry(&of.fingerprint).or_default();
@@ -209,14 +217,14 @@ impl<'p> Desk<'p, '_> {
             1 => format!("finding-{}", of.fingerprint),
             again => format!("finding-{}-{again}", of.fingerprint),
         };
-        ShownFinding {
+        HtmlFinding {
             id,
             clause: key.clause,
             weight: key.weight.name(),
             mark: match key.weight {
-                Weight::Breach => "✗",
-                Weight::Lapse => "▲",
-                Weight::Remark => "●",
+                Severity::Breach => "✗",
+                Severity::Lapse => "▲",
+                Severity::Remark => "●",
             },
             place: key.place.to_string(),
             agreed: &key.agreed,
@@ -230,14 +238,14 @@ impl<'p> Desk<'p, '_> {
     }
 
     /// The body as it is where it is as agreed, and as it is here.
-    fn shapes(&self, of: &Shown<'_>) -> Vec<Shape> {
+    fn shapes(&self, of: &ListedFinding<'_>) -> Vec<HtmlShape> {
         if !of.key.clause.starts_with("shape.") {
             return Vec::new();
         }
         let drawn = |address: Address, says: &str| {
             let tree = self.shown.get(&address)?.tree.clone()?;
             let head = vec![plain(format!("{says} {}", self.report.address(address)))];
-            Some(DrawnShape { head, tree })
+            Some(AnnotatedShape { head, tree })
         };
         let usual = of.key.unlike.and_then(|address| drawn(address, "as agreed, in"));
         let here = of.entry.first.first().and_then(|address| drawn(*address, "here, in"));
@@ -247,8 +255,8 @@ impl<'p> Desk<'p, '_> {
         }
     }
 
-    fn exchanges(&self) -> Vec<ShownExchange<'p>> {
-        let exchange = |(address, exhibit): (&Address, &&'p Exhibit)| ShownExchange {
+    fn exchanges(&self) -> Vec<HtmlExchange<'p>> {
+        let exchange = |(address, exhibit): (&Address, &&'p Exhibit)| HtmlExchange {
             id: anchor(*address),
             address: self.report.address(*address),
             line: &exhibit.line,
@@ -266,10 +274,10 @@ fn anchor(address: Address) -> String {
     format!("exchange-{}-{}", address.recording + 1, address.number)
 }
 
-fn words(mark: Mark, cell: &Cell, total: u64) -> String {
+fn words(mark: CellMark, cell: &LedgerCell, total: u64) -> String {
     let mut words = match total {
         0 => mark.name().to_owned(),
-        _ if mark == Mark::Broken => {
+        _ if mark == CellMark::Broken => {
             format!("broken: {} of {}", cell.broken, counted(total, "exchange"))
         }
         _ => format!("{}: {}", mark.name(), counted(total, "exchange")),
@@ -281,8 +289,8 @@ fn words(mark: Mark, cell: &Cell, total: u64) -> String {
 }
 
 /// The clauses that were judged.
-fn clauses(report: &Report<'_>) -> Vec<ShownClause> {
-    let shown = |of: &'static Clause, tally: faithful_clerk_core::ledger::Tally| ShownClause {
+fn clauses(report: &CheckReport<'_>) -> Vec<HtmlClause> {
+    let shown = |of: &'static Clause, tally: faithful_clerk_core::ledger::ClauseTally| HtmlClause {
         name: of.name,
         statement: of.statement,
         basis: of.basis.iter().map(ToString::to_string).collect::<Vec<_>>().join("; "),
@@ -296,19 +304,19 @@ fn clauses(report: &Report<'_>) -> Vec<ShownClause> {
     tallies.filter_map(|(name, tally)| Some(shown(clause(name)?, tally))).collect()
 }
 
-fn waivers<'p>(report: &Report<'p>) -> Vec<ShownWaiver<'p>> {
+fn waivers<'p>(report: &CheckReport<'p>) -> Vec<HtmlWaiver<'p>> {
     let waivers = report.contract.waivers.iter().enumerate();
     let shown = waivers.map(|(at, waiver)| {
         let count = report.ledger.waived.get(&at).map_or(0, |entries| entries.count());
         let state = match report.ledger.stale.get(&at) {
             None => "in force",
-            Some(Stale::Expired) => "expired: a breach",
-            Some(Stale::Unused) => "covers nothing, and can go",
+            Some(StaleWaiver::Expired) => "expired: a breach",
+            Some(StaleWaiver::Unused) => "covers nothing, and can go",
         };
         let place =
             waiver.row.as_ref().map_or("everywhere".to_owned(), |row| row.name(report.contract));
         let until = waiver.until.to_string();
-        ShownWaiver { clause: waiver.clause, place, reason: &waiver.reason, until, state, count }
+        HtmlWaiver { clause: waiver.clause, place, reason: &waiver.reason, until, state, count }
     });
     shown.collect()
 }

@@ -4,17 +4,17 @@ use std::collections::BTreeSet;
 
 use faithful_clerk_core::address::Address;
 use faithful_clerk_core::exchange::{Answer, ResponseBody};
-use faithful_clerk_core::shape::{Sketch, Varying};
+use faithful_clerk_core::shape::{DataLocations, InferredShape};
 use faithful_clerk_core::{Exchange, Grid};
 use serde::Serialize;
 use serde_json::Value;
 
-use super::blocks::{self, ShownLine};
-use crate::Report;
-use crate::drawn::{self, Differs, DrawnShape, tree};
+use super::blocks::{self, HtmlLine};
+use crate::CheckReport;
+use crate::drawn::{self, AnnotatedShape, LineDifference, tree};
 use crate::groups::groups;
-use crate::page::{Branch, Line, plain};
-use crate::show::{Known, Laid, Parts, View, parts, read};
+use crate::page::{PageLine, TreeLine, plain};
+use crate::show::{BodyLayout, ContractView, ExchangeParts, ExchangeView, parts, read};
 
 /// So many exchanges are laid out.
 const MOST: usize = 1000;
@@ -35,30 +35,30 @@ pub struct Exhibit {
     /// The method and the URL.
     pub(super) line: String,
     pub(super) status: Option<u16>,
-    pub(super) parts: ShownParts,
+    pub(super) parts: ExhibitParts,
     /// The shape of the answer's body, if it is JSON.
-    pub(super) tree: Option<Vec<Branch>>,
+    pub(super) tree: Option<Vec<TreeLine>>,
     /// How much text it is; all of them have [`ROOM`].
     pub size: usize,
 }
 
 /// The parts as the templates want them.
 #[derive(Debug, Serialize)]
-pub(super) struct ShownParts {
-    asked: Vec<ShownLine>,
+pub(super) struct ExhibitParts {
+    asked: Vec<HtmlLine>,
     answer: String,
-    answered: Vec<ShownLine>,
-    agreed: Vec<blocks::Shown>,
-    drafted: Option<Vec<ShownLine>>,
+    answered: Vec<HtmlLine>,
+    agreed: Vec<blocks::HtmlBlock>,
+    drafted: Option<Vec<HtmlLine>>,
     /// The shape of the answer beside that of the agreed one, where both are JSON and differ.
-    shapes: Vec<blocks::Shape>,
+    shapes: Vec<blocks::HtmlShape>,
 }
 
 impl Exhibit {
     /// Lays an exchange out. `hide` takes secrets out of a text that stand where nothing tells that they are
     /// some.
     #[must_use]
-    pub fn of(view: &View<'_>, hide: &dyn Fn(String) -> String) -> Self {
+    pub fn of(view: &ExchangeView<'_>, hide: &dyn Fn(String) -> String) -> Self {
         let mut parts = parts(view);
         let mut size = 0;
         for lines in [&mut parts.asked, &mut parts.answered].into_iter().chain(&mut parts.drafted) {
@@ -68,12 +68,12 @@ impl Exhibit {
                 size += piece.text.len() + 40;
             }
         }
-        let Parts { asked, answer, answered, agreed, drafted, drafted_body } = parts;
+        let ExchangeParts { asked, answer, answered, agreed, drafted, drafted_body } = parts;
         let exchange = view.exchange;
         let tree = shape(exchange);
         let findings = match &view.known {
-            Known::Judged(_, findings) => findings.len(),
-            Known::Nothing | Known::Aside(_) => 0,
+            ContractView::Judged(_, findings) => findings.len(),
+            ContractView::Nothing | ContractView::Aside(_) => 0,
         };
         let url = faithful_clerk_core::secret::mask::masked(&exchange.request.url);
         Self {
@@ -84,7 +84,7 @@ impl Exhibit {
                 Answer::Came(response) => Some(response.status),
                 Answer::Missing(_) => None,
             },
-            parts: ShownParts {
+            parts: ExhibitParts {
                 asked: blocks::lines(&asked),
                 answer,
                 answered: blocks::lines(&answered),
@@ -98,41 +98,43 @@ impl Exhibit {
     }
 }
 
-fn shorten(lines: &mut Vec<Line>) {
+fn shorten(lines: &mut Vec<PageLine>) {
     let more = lines.len().saturating_sub(MOST_LINES);
     if more > 0 {
         // What is said of a line stays.
         let is_note =
-            |line: &Line| line.pieces.first().is_some_and(|piece| piece.text.starts_with("^ "));
+            |line: &PageLine| line.pieces.first().is_some_and(|piece| piece.text.starts_with("^ "));
         let mut at = 0;
         lines.retain(|line| {
             at += 1;
             at <= MOST_LINES || is_note(line)
         });
-        lines.push(Line {
+        lines.push(PageLine {
             indent: 2,
             pieces: vec![plain(format!("… {more} more lines are left out …"))],
         });
     }
 }
 
-fn shape(exchange: &Exchange<'_>) -> Option<Vec<Branch>> {
+fn shape(exchange: &Exchange<'_>) -> Option<Vec<TreeLine>> {
     let Answer::Came(response) = &exchange.answer else { return None };
     let ResponseBody::Present(content) = &response.body else { return None };
     match read(content) {
-        Laid::Json(value) => Some(tree(&Sketch::of(&value, &Varying::default()))),
-        Laid::Text(_) | Laid::Bytes(_) | Laid::Unreadable => None,
+        BodyLayout::Json(value) => {
+            Some(tree(&InferredShape::of(&value, &DataLocations::default())))
+        }
+        BodyLayout::Text(_) | BodyLayout::Bytes(_) | BodyLayout::Unreadable => None,
     }
 }
 
 /// The agreed shape and the one that was seen.
-fn beside(agreed: Option<&Value>, seen: Option<&[Branch]>) -> Vec<blocks::Shape> {
+fn beside(agreed: Option<&Value>, seen: Option<&[TreeLine]>) -> Vec<blocks::HtmlShape> {
     let (Some(agreed), Some(seen)) = (agreed, seen) else { return Vec::new() };
-    let agreed = tree(&Sketch::of(agreed, &Varying::default()));
-    if drawn::beside(&agreed, seen).iter().all(|(differs, _)| *differs == Differs::No) {
+    let agreed = tree(&InferredShape::of(agreed, &DataLocations::default()));
+    if drawn::beside(&agreed, seen).iter().all(|(differs, _)| *differs == LineDifference::No) {
         return Vec::new();
     }
-    let drawn = |says: &str, tree| DrawnShape { head: vec![plain(says)], tree };
+    let drawn = |says: &str, tree| AnnotatedShape { head: vec![plain(says)], tree };
     blocks::side_by_side(&[
         drawn("as it should have been", agreed),
         drawn("as it was", seen.to_vec()),
@@ -142,7 +144,7 @@ fn beside(agreed: Option<&Value>, seen: Option<&[Branch]>) -> Vec<blocks::Shape>
 /// The exchanges that a page of a check shows: of each finding the first, and what it is unlike; of each cell
 /// of the grid the first.
 #[must_use]
-pub fn wanted(report: &Report<'_>) -> BTreeSet<Address> {
+pub fn wanted(report: &CheckReport<'_>) -> BTreeSet<Address> {
     let mut wanted = BTreeSet::new();
     let groups = groups(report);
     let shown = || groups.iter().flat_map(|group| &group.new);

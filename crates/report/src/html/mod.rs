@@ -23,7 +23,7 @@ use serde::Serialize;
 use sha2::{Digest as _, Sha256};
 
 use crate::escape::terminal;
-use crate::handbook::{Around, Part};
+use crate::handbook::{PageFrame, PagePart};
 use crate::page::Page;
 
 const STYLE: &str = include_str!("assets/style.css");
@@ -32,35 +32,35 @@ const SCRIPT: &str = include_str!("assets/page.js");
 /// A page of its own for what a command has to say.
 pub(crate) fn document(title: &str, page: &Page) -> Result<String, Error> {
     #[derive(Serialize)]
-    struct Plain<'p> {
+    struct PlainPage<'p> {
         title: &'p str,
-        blocks: Vec<blocks::Shown>,
+        blocks: Vec<blocks::HtmlBlock>,
     }
-    render("plain.html", &Plain { title, blocks: blocks::of(page) })
+    render("plain.html", &PlainPage { title, blocks: blocks::of(page) })
 }
 
 /// A page of the handbook.
-pub(crate) fn render_chapters(around: &Around<'_>, parts: &[Part]) -> Result<String, Error> {
+pub(crate) fn render_chapters(around: &PageFrame<'_>, parts: &[PagePart]) -> Result<String, Error> {
     #[derive(Serialize)]
-    struct Chapter<'p> {
+    struct PageSection<'p> {
         anchor: Option<&'p str>,
         title: Option<&'p str>,
-        blocks: Vec<blocks::Shown>,
+        blocks: Vec<blocks::HtmlBlock>,
     }
     #[derive(Serialize)]
-    struct Whole<'p> {
+    struct WholePage<'p> {
         #[serde(flatten)]
-        around: &'p Around<'p>,
-        chapters: Vec<Chapter<'p>>,
+        around: &'p PageFrame<'p>,
+        chapters: Vec<PageSection<'p>>,
     }
     let mut chapters = Vec::new();
     for (at, part) in parts.iter().enumerate() {
         let mut blocks = blocks::of(&part.page);
         blocks::prefix_ids(&mut blocks, at);
         let (anchor, title) = (part.anchor.as_deref(), part.title.as_deref());
-        chapters.push(Chapter { anchor, title, blocks });
+        chapters.push(PageSection { anchor, title, blocks });
     }
-    render("handbook.html", &Whole { around, chapters })
+    render("handbook.html", &WholePage { around, chapters })
 }
 
 /// Fills a template in; `title` has to be among the values.

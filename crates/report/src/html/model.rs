@@ -4,8 +4,8 @@ use std::collections::BTreeSet;
 
 use serde::Serialize;
 
-use super::blocks::Shape;
-use super::exhibit::ShownParts;
+use super::blocks::HtmlShape;
+use super::exhibit::ExhibitParts;
 
 /// All of the page.
 #[derive(Serialize)]
@@ -19,14 +19,14 @@ pub(super) struct CheckPage<'p> {
     pub(super) recordings: Vec<&'p str>,
     pub(super) recordings_more: usize,
     pub(super) heads: Vec<&'static str>,
-    pub(super) rows: Vec<GridRow>,
+    pub(super) rows: Vec<HtmlGridRow>,
     pub(super) panels: Vec<CellPanel<'p>>,
-    pub(super) groups: Vec<ShownGroup<'p>>,
+    pub(super) groups: Vec<HtmlGroup<'p>>,
     pub(super) left_out: u64,
     pub(super) clause_names: BTreeSet<&'static str>,
-    pub(super) exchanges: Vec<ShownExchange<'p>>,
-    pub(super) clauses: Vec<ShownClause>,
-    pub(super) waivers: Vec<ShownWaiver<'p>>,
+    pub(super) exchanges: Vec<HtmlExchange<'p>>,
+    pub(super) clauses: Vec<HtmlClause>,
+    pub(super) waivers: Vec<HtmlWaiver<'p>>,
     pub(super) aside: Option<String>,
     pub(super) unjudged: Option<String>,
     pub(super) without_credentials: Vec<&'p str>,
@@ -35,7 +35,7 @@ pub(super) struct CheckPage<'p> {
 }
 
 #[derive(Serialize)]
-pub(super) struct ShownWaiver<'p> {
+pub(super) struct HtmlWaiver<'p> {
     pub(super) clause: &'static str,
     pub(super) place: String,
     pub(super) reason: &'p str,
@@ -45,7 +45,7 @@ pub(super) struct ShownWaiver<'p> {
 }
 
 #[derive(Serialize)]
-pub(super) struct GridRow {
+pub(super) struct HtmlGridRow {
     pub(super) name: String,
     /// The anchor of the endpoint's findings.
     pub(super) id: Option<String>,
@@ -68,13 +68,13 @@ pub(super) struct CellPanel<'p> {
     pub(super) endpoint: String,
     pub(super) situation: &'static str,
     pub(super) words: String,
-    pub(super) exchanges: Vec<Link<'p>>,
+    pub(super) exchanges: Vec<ExchangeLink<'p>>,
     pub(super) more: u64,
 }
 
 /// An exchange that can be looked at, here or with a command.
 #[derive(Serialize, Clone)]
-pub(super) struct Link<'p> {
+pub(super) struct ExchangeLink<'p> {
     pub(super) address: String,
     /// The anchor, where it is laid out.
     pub(super) id: Option<String>,
@@ -84,19 +84,19 @@ pub(super) struct Link<'p> {
 }
 
 #[derive(Serialize)]
-pub(super) struct ShownGroup<'p> {
+pub(super) struct HtmlGroup<'p> {
     pub(super) id: String,
     pub(super) name: String,
     pub(super) counts: String,
     pub(super) is_open: bool,
-    pub(super) findings: Vec<ShownFinding<'p>>,
+    pub(super) findings: Vec<HtmlFinding<'p>>,
     /// How many are only counted.
     pub(super) more: u64,
     pub(super) known: u64,
 }
 
 #[derive(Serialize)]
-pub(super) struct ShownFinding<'p> {
+pub(super) struct HtmlFinding<'p> {
     pub(super) id: String,
     pub(super) clause: &'static str,
     pub(super) weight: &'static str,
@@ -105,23 +105,23 @@ pub(super) struct ShownFinding<'p> {
     pub(super) agreed: &'p str,
     pub(super) seen: &'p str,
     pub(super) note: Option<&'p str>,
-    pub(super) unlike: Option<Link<'p>>,
-    pub(super) exchanges: Vec<Link<'p>>,
+    pub(super) unlike: Option<ExchangeLink<'p>>,
+    pub(super) exchanges: Vec<ExchangeLink<'p>>,
     pub(super) more: u64,
-    pub(super) shapes: Vec<Shape>,
+    pub(super) shapes: Vec<HtmlShape>,
 }
 
 #[derive(Serialize)]
-pub(super) struct ShownExchange<'p> {
+pub(super) struct HtmlExchange<'p> {
     pub(super) id: String,
     pub(super) address: String,
     pub(super) line: &'p str,
     pub(super) findings: String,
-    pub(super) parts: &'p ShownParts,
+    pub(super) parts: &'p ExhibitParts,
 }
 
 #[derive(Serialize)]
-pub(super) struct ShownClause {
+pub(super) struct HtmlClause {
     pub(super) name: &'static str,
     pub(super) statement: &'static str,
     pub(super) basis: String,

@@ -2,7 +2,7 @@
 
 use std::borrow::Cow;
 
-use faithful_clerk_core::exchange::Content;
+use faithful_clerk_core::exchange::BodyContent;
 use faithful_clerk_core::json::Json;
 use faithful_clerk_core::pointer::{join, join_index};
 use faithful_clerk_core::secret::is_secret_name;
@@ -29,7 +29,7 @@ pub(super) struct BodyLine {
 }
 
 /// What a body turns out to be.
-pub(crate) enum Laid {
+pub(crate) enum BodyLayout {
     /// JSON.
     Json(Value),
     /// Text; for JSON that is broken, with the reason.
@@ -41,13 +41,13 @@ pub(crate) enum Laid {
 }
 
 /// Reads a body.
-pub(crate) fn read(content: &Content<'_>) -> Laid {
-    let Ok(bytes) = content.decode() else { return Laid::Unreadable };
+pub(crate) fn read(content: &BodyContent<'_>) -> BodyLayout {
+    let Ok(bytes) = content.decode() else { return BodyLayout::Unreadable };
     match Json::read(&bytes) {
-        Json::Value(value) => Laid::Json(value),
+        Json::Value(value) => BodyLayout::Json(value),
         Json::Beyond | Json::Malformed(_) => match std::str::from_utf8(&bytes) {
-            Ok(text) => Laid::Text(masked(text).into_owned()),
-            Err(_) => Laid::Bytes(bytes.len()),
+            Ok(text) => BodyLayout::Text(masked(text).into_owned()),
+            Err(_) => BodyLayout::Bytes(bytes.len()),
         },
     }
 }

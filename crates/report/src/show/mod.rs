@@ -24,8 +24,8 @@ mod page;
 mod raw;
 mod wire;
 
-pub(crate) use body::{Laid, read};
-pub(crate) use page::{Parts, parts};
+pub(crate) use body::{BodyLayout, read};
+pub(crate) use page::{ExchangeParts, parts};
 pub use page::{markdown, terminal};
 pub use raw::raw;
 pub use wire::json;
@@ -34,28 +34,28 @@ use std::borrow::Cow;
 
 use faithful_clerk_core::secret::is_secret_name;
 use faithful_clerk_core::secret::mask::masked;
-use faithful_clerk_core::{Exchange, Finding, Placed};
+use faithful_clerk_core::{Classified, Exchange, Finding};
 
 /// An exchange and what is known of it.
 #[derive(Debug)]
-pub struct View<'v> {
+pub struct ExchangeView<'v> {
     /// Its address, `FILE#N`.
     pub address: String,
     /// The exchange.
     pub exchange: &'v Exchange<'v>,
     /// What a contract makes of it.
-    pub known: Known<'v>,
+    pub known: ContractView<'v>,
 }
 
 /// What a contract makes of an exchange.
 #[derive(Debug)]
-pub enum Known<'v> {
+pub enum ContractView<'v> {
     /// There is no contract.
     Nothing,
     /// It is none of the service's, and why.
     Aside(&'static str),
     /// It was judged.
-    Judged(Box<Placed<'v>>, Vec<Finding>),
+    Judged(Box<Classified<'v>>, Vec<Finding>),
 }
 
 /// A header's value with its secrets masked; of credentials only the scheme is left.

@@ -1,48 +1,48 @@
 //! An exchange as a page.
 
-use faithful_clerk_core::draft::{AgreedAnswer, agreed_answer};
+use faithful_clerk_core::draft::{ExpectedResponse, agreed_answer};
 use faithful_clerk_core::exchange::{Answer, RequestBody, ResponseBody};
 use faithful_clerk_core::headers::Headers;
 use faithful_clerk_core::place::recognised;
 use faithful_clerk_core::secret::mask::masked;
-use faithful_clerk_core::{Finding, Place, Placed, Weight};
+use faithful_clerk_core::{Classified, Finding, Location, Severity};
 
-use super::body::{BodyLine, Laid, json_lines, read, text_lines};
-use super::{Known, View, header_value};
+use super::body::{BodyLayout, BodyLine, json_lines, read, text_lines};
+use super::{ContractView, ExchangeView, header_value};
 use crate::Theme;
-use crate::page::{Line, Page, Piece, code, plain, toned};
+use crate::page::{Page, PageLine, StyledText, code, plain, toned};
 use crate::theme::Tone;
 
 /// For a terminal.
 #[must_use]
-pub fn terminal(view: &View<'_>, theme: Theme) -> String {
+pub fn terminal(view: &ExchangeView<'_>, theme: Theme) -> String {
     page(view).terminal(theme)
 }
 
 /// As Markdown.
 #[must_use]
-pub fn markdown(view: &View<'_>) -> String {
+pub fn markdown(view: &ExchangeView<'_>) -> String {
     page(view).markdown()
 }
 
 /// An exchange in its parts.
-pub(crate) struct Parts {
+pub(crate) struct ExchangeParts {
     /// The request.
-    pub(crate) asked: Vec<Line>,
+    pub(crate) asked: Vec<PageLine>,
     /// What stands over the answer.
     pub(crate) answer: String,
     /// The answer.
-    pub(crate) answered: Vec<Line>,
+    pub(crate) answered: Vec<PageLine>,
     /// What was agreed.
     pub(crate) agreed: Page,
     /// The answer as it should have been, where it was not.
-    pub(crate) drafted: Option<Vec<Line>>,
+    pub(crate) drafted: Option<Vec<PageLine>>,
     /// Its body, where that is JSON.
     pub(crate) drafted_body: Option<serde_json::Value>,
 }
 
-fn page(view: &View<'_>) -> Page {
-    let Parts { asked, answer, answered, agreed, drafted, drafted_body: _ } = parts(view);
+fn page(view: &ExchangeView<'_>) -> Page {
+    let ExchangeParts { asked, answer, answered, agreed, drafted, drafted_body: _ } = parts(view);
     let mut page = Page::default();
     page.heading(view.address.clone());
     page.lines(asked);
@@ -57,11 +57,11 @@ fn page(view: &View<'_>) -> Page {
 }
 
 /// Lays an exchange out.
-pub(crate) fn parts(view: &View<'_>) -> Parts {
+pub(crate) fn parts(view: &ExchangeView<'_>) -> ExchangeParts {
     let mut page = Page::default();
     let placed = match &view.known {
-        Known::Judged(placed, _) => Some(&**placed),
-        Known::Nothing | Known::Aside(_) => None,
+        ContractView::Judged(placed, _) => Some(&**placed),
+        ContractView::Nothing | ContractView::Aside(_) => None,
     };
     let answer = match view.exchange.time.milliseconds() {
         Some(time) => format!("The answer, after {time:.0} ms"),
@@ -69,29 +69,31 @@ pub(crate) fn parts(view: &View<'_>) -> Parts {
     };
     let mut drafted = None;
     match &view.known {
-        Known::Nothing => {
+        ContractView::Nothing => {
             page.text(vec![plain(
                 "No contract was given, so nothing was judged. Name one with --contract FILE; `fclerk draft` \
                  writes one.",
             )]);
         }
-        Known::Aside(reason) => page.text(vec![plain(format!("It is set aside: {reason}."))]),
-        Known::Judged(placed, findings) => drafted = agreed(&mut page, placed, findings),
+        ContractView::Aside(reason) => {
+            page.text(vec![plain(format!("It is set aside: {reason}."))])
+        }
+        ContractView::Judged(placed, findings) => drafted = agreed(&mut page, placed, findings),
     }
     let (asked, answered) = (asked(view, placed), answered(view));
     let (drafted, drafted_body) = match drafted {
         Some(answer) => (Some(self::drafted(&answer)), answer.body),
         None => (None, None),
     };
-    Parts { asked, answer, answered, agreed: page, drafted, drafted_body }
+    ExchangeParts { asked, answer, answered, agreed: page, drafted, drafted_body }
 }
 
-fn line(indent: usize, pieces: Vec<Piece>) -> Line {
-    Line { indent, pieces }
+fn line(indent: usize, pieces: Vec<StyledText>) -> PageLine {
+    PageLine { indent, pieces }
 }
 
 /// The request, with what is wrong in it at the lines that show it.
-fn asked(view: &View<'_>, placed: Option<&Placed<'_>>) -> Vec<Line> {
+fn asked(view: &ExchangeView<'_>, placed: Option<&Classified<'_>>) -> Vec<PageLine> {
     let request = &view.exchange.request;
     let mut lines = vec![line(
         2,
@@ -111,9 +113,9 @@ fn asked(view: &View<'_>, placed: Option<&Placed<'_>>) -> Vec<Line> {
         }
         RequestBody::Present(content) => {
             lines.push(line(0, Vec::new()));
-            let notes: Vec<Note> = invalid
+            let notes: Vec<BodyNote> = invalid
                 .iter()
-                .map(|mismatch| Note {
+                .map(|mismatch| BodyNote {
                     place: mismatch.pointer.clone(),
                     tone: Tone::Doubt,
                     text: format!("{}; agreed was {}", mismatch.sort.words(), mismatch.agreed),
@@ -125,34 +127,36 @@ fn asked(view: &View<'_>, placed: Option<&Placed<'_>>) -> Vec<Line> {
     lines
 }
 
-fn faint(text: &str) -> Line {
+fn faint(text: &str) -> PageLine {
     line(2, vec![toned(Tone::Faint, text)])
 }
 
 /// Something to be said at a place of a body.
-struct Note {
+struct BodyNote {
     place: String,
     tone: Tone,
     text: String,
 }
 
-impl Note {
-    fn line(&self, indent: usize) -> Line {
+impl BodyNote {
+    fn line(&self, indent: usize) -> PageLine {
         line(indent, vec![toned(self.tone, format!("^ {}", self.text))])
     }
 }
 
 /// A body, each note under the line that shows its place, or before the end of what it is missing in.
-fn body(laid: &Laid, notes: &[Note]) -> Vec<Line> {
+fn body(laid: &BodyLayout, notes: &[BodyNote]) -> Vec<PageLine> {
     let value = match laid {
-        Laid::Json(value) => value,
-        Laid::Text(text) => {
+        BodyLayout::Json(value) => value,
+        BodyLayout::Text(text) => {
             let lines = text_lines(text).into_iter();
             let lines = lines.map(|BodyLine { text, .. }| line(2, vec![plain(text)]));
             return lines.chain(notes.iter().map(|note| note.line(2))).collect();
         }
-        Laid::Bytes(count) => return vec![faint(&format!("({count} bytes that are no text)"))],
-        Laid::Unreadable => {
+        BodyLayout::Bytes(count) => {
+            return vec![faint(&format!("({count} bytes that are no text)"))];
+        }
+        BodyLayout::Unreadable => {
             return vec![faint("(the recording's own encoding of the body is broken)")];
         }
     };
@@ -166,17 +170,18 @@ fn body(laid: &Laid, notes: &[Note]) -> Vec<Line> {
     for BodyLine { depth, text, pointer, ends } in json_lines(value, &of_interest) {
         let indent = 2 + 2 * depth;
         let drawn = line(indent, vec![plain(text)]);
-        let mut tell = |fits: &dyn Fn(&Note) -> bool, indent: usize, lines: &mut Vec<Line>| {
-            for (note, told) in notes.iter().zip(told.iter_mut()) {
-                if !*told && fits(note) {
-                    lines.push(note.line(indent));
-                    *told = true;
+        let mut tell =
+            |fits: &dyn Fn(&BodyNote) -> bool, indent: usize, lines: &mut Vec<PageLine>| {
+                for (note, told) in notes.iter().zip(told.iter_mut()) {
+                    if !*told && fits(note) {
+                        lines.push(note.line(indent));
+                        *told = true;
+                    }
                 }
-            }
-        };
+            };
         // What is missing would have stood before the end of what it is missing in.
         if let Some(end) = ends.as_deref().filter(|end| pointer.as_deref() != Some(*end)) {
-            let missing = |note: &Note| {
+            let missing = |note: &BodyNote| {
                 !is_there(&note.place)
                     && note.place.rsplit_once('/').is_some_and(|(parent, _)| parent == end)
             };
@@ -184,19 +189,19 @@ fn body(laid: &Laid, notes: &[Note]) -> Vec<Line> {
         }
         lines.push(drawn);
         if let Some(place) = &pointer {
-            tell(&|note: &Note| note.place == *place, indent, &mut lines);
+            tell(&|note: &BodyNote| note.place == *place, indent, &mut lines);
         }
     }
     // What is missing in something that is missing, or empty.
     let rest = notes.iter().zip(told).filter(|(_, told)| !told);
     lines.extend(rest.map(|(note, _)| {
         let text = format!("{}: {}", note.place, note.text);
-        Note { place: String::new(), tone: note.tone, text }.line(2)
+        BodyNote { place: String::new(), tone: note.tone, text }.line(2)
     }));
     lines
 }
 
-fn headers(headers: &Headers<'_>, findings: &[&Finding], lines: &mut Vec<Line>) {
+fn headers(headers: &Headers<'_>, findings: &[&Finding], lines: &mut Vec<PageLine>) {
     let mut told = vec![false; findings.len()];
     for (name, value) in headers.iter() {
         lines.push(line(
@@ -207,8 +212,7 @@ fn headers(headers: &Headers<'_>, findings: &[&Finding], lines: &mut Vec<Line>) 
             ],
         ));
         for (finding, told) in findings.iter().zip(told.iter_mut()) {
-            let is_here =
-                matches!(&finding.place, Place::Header(known) if known.eq_ignore_ascii_case(name));
+            let is_here = matches!(&finding.place, Location::Header(known) if known.eq_ignore_ascii_case(name));
             if is_here && !*told {
                 lines.push(found(finding, 2));
                 *told = true;
@@ -220,15 +224,15 @@ fn headers(headers: &Headers<'_>, findings: &[&Finding], lines: &mut Vec<Line>) 
 }
 
 /// A finding under the line that it concerns.
-fn found(finding: &Finding, indent: usize) -> Line {
+fn found(finding: &Finding, indent: usize) -> PageLine {
     line(indent, vec![toned(tone(finding.weight), format!("^ {}", sentence(finding)))])
 }
 
-fn tone(weight: Weight) -> Tone {
+fn tone(weight: Severity) -> Tone {
     match weight {
-        Weight::Breach => Tone::Bad,
-        Weight::Lapse => Tone::Doubt,
-        Weight::Remark => Tone::Code,
+        Severity::Breach => Tone::Bad,
+        Severity::Lapse => Tone::Doubt,
+        Severity::Remark => Tone::Code,
     }
 }
 
@@ -236,7 +240,7 @@ fn sentence(finding: &Finding) -> String {
     let Finding { clause, weight, agreed, seen, note, place, .. } = finding;
     // A place that is no line of its own is named.
     let at = match place {
-        Place::Header(name) => format!(" at header {name}"),
+        Location::Header(name) => format!(" at header {name}"),
         _ => String::new(),
     };
     let note = note.as_ref().map(|note| format!(" ({note})")).unwrap_or_default();
@@ -244,16 +248,16 @@ fn sentence(finding: &Finding) -> String {
 }
 
 /// The answer, with the findings at their lines.
-fn answered(view: &View<'_>) -> Vec<Line> {
+fn answered(view: &ExchangeView<'_>) -> Vec<PageLine> {
     let findings: Vec<&Finding> = match &view.known {
-        Known::Judged(_, findings) => findings.iter().collect(),
-        Known::Nothing | Known::Aside(_) => Vec::new(),
+        ContractView::Judged(_, findings) => findings.iter().collect(),
+        ContractView::Nothing | ContractView::Aside(_) => Vec::new(),
     };
-    let at = |is: &dyn Fn(&Place) -> bool| -> Vec<&Finding> {
+    let at = |is: &dyn Fn(&Location) -> bool| -> Vec<&Finding> {
         findings.iter().copied().filter(|finding| is(&finding.place)).collect()
     };
     let mut lines = Vec::new();
-    let whole = at(&|place| matches!(place, Place::Exchange));
+    let whole = at(&|place| matches!(place, Location::Exchange));
     let Answer::Came(response) = &view.exchange.answer else {
         let Answer::Missing(why) = &view.exchange.answer else { return lines };
         let why = why.as_ref().map(|why| format!(": {}", masked(why))).unwrap_or_default();
@@ -265,15 +269,15 @@ fn answered(view: &View<'_>) -> Vec<Line> {
     let status = format!("{} {phrase}", response.status);
     lines.push(line(2, vec![toned(Tone::Strong, status.trim_end())]));
     lines.extend(whole.into_iter().map(|finding| found(finding, 2)));
-    let of_status = at(&|place| matches!(place, Place::StatusLine));
+    let of_status = at(&|place| matches!(place, Location::StatusLine));
     lines.extend(of_status.into_iter().map(|finding| found(finding, 2)));
-    headers(&response.headers, &at(&|place| matches!(place, Place::Header(_))), &mut lines);
-    let of_body = at(&|place| matches!(place, Place::Body));
+    headers(&response.headers, &at(&|place| matches!(place, Location::Header(_))), &mut lines);
+    let of_body = at(&|place| matches!(place, Location::Body));
     lines.push(line(0, Vec::new()));
-    let notes: Vec<Note> = findings
+    let notes: Vec<BodyNote> = findings
         .iter()
         .filter_map(|finding| match &finding.place {
-            Place::Pointer(pointer) => Some(Note {
+            Location::Pointer(pointer) => Some(BodyNote {
                 place: pointer.clone(),
                 tone: tone(finding.weight),
                 text: sentence(finding),
@@ -292,7 +296,11 @@ fn answered(view: &View<'_>) -> Vec<Line> {
 }
 
 /// The situation and the faults for it; gives the answer as it should have been.
-fn agreed(page: &mut Page, placed: &Placed<'_>, findings: &[Finding]) -> Option<AgreedAnswer> {
+fn agreed(
+    page: &mut Page,
+    placed: &Classified<'_>,
+    findings: &[Finding],
+) -> Option<ExpectedResponse> {
     page.heading("What was agreed");
     match placed.endpoint() {
         Some(endpoint) => page.item(vec![plain("endpoint "), code(endpoint.name())]),
@@ -332,15 +340,15 @@ fn agreed(page: &mut Page, placed: &Placed<'_>, findings: &[Finding]) -> Option<
     answer
 }
 
-fn drafted(answer: &AgreedAnswer) -> Vec<Line> {
-    let AgreedAnswer { fault: _, status, phrase, headers, body: value } = answer;
+fn drafted(answer: &ExpectedResponse) -> Vec<PageLine> {
+    let ExpectedResponse { fault: _, status, phrase, headers, body: value } = answer;
     let mut lines = vec![line(2, vec![toned(Tone::Strong, format!("{status} {phrase}"))])];
     for (name, value) in headers {
         lines.push(line(2, vec![toned(Tone::Faint, format!("{name}: ")), plain(value)]));
     }
     if let Some(value) = value {
         lines.push(line(0, Vec::new()));
-        lines.extend(body(&Laid::Json(value.clone()), &[]));
+        lines.extend(body(&BodyLayout::Json(value.clone()), &[]));
     }
     lines
 }

@@ -1,6 +1,6 @@
 //! An exchange as the messages that were sent (RFC 9112), as far as the recording holds them.
 
-use faithful_clerk_core::exchange::{Answer, Content, RequestBody, ResponseBody};
+use faithful_clerk_core::exchange::{Answer, BodyContent, RequestBody, ResponseBody};
 use faithful_clerk_core::headers::Headers;
 use faithful_clerk_core::secret::mask::masked;
 use faithful_clerk_core::{Exchange, status};
@@ -37,7 +37,7 @@ fn headers(headers: &Headers<'_>, bytes: &mut Vec<u8>) {
     bytes.extend(b"\r\n");
 }
 
-fn body(content: &Content<'_>, bytes: &mut Vec<u8>) {
+fn body(content: &BodyContent<'_>, bytes: &mut Vec<u8>) {
     let Ok(decoded) = content.decode() else { return };
     match std::str::from_utf8(&decoded) {
         Ok(text) => bytes.extend(masked(text).as_bytes()),

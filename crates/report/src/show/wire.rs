@@ -2,22 +2,22 @@
 
 use faithful_clerk_core::Finding;
 use faithful_clerk_core::contract::Endpoint;
-use faithful_clerk_core::draft::{AgreedAnswer, agreed_answer};
-use faithful_clerk_core::exchange::{Answer, Content, RequestBody, ResponseBody};
+use faithful_clerk_core::draft::{ExpectedResponse, agreed_answer};
+use faithful_clerk_core::exchange::{Answer, BodyContent, RequestBody, ResponseBody};
 use faithful_clerk_core::headers::Headers;
 use faithful_clerk_core::place::recognised;
 use faithful_clerk_core::secret::mask::masked;
 use serde_json::{Value, json};
 
-use super::body::{Laid, masked_value, read};
-use super::{Known, View, header_value};
+use super::body::{BodyLayout, masked_value, read};
+use super::{ContractView, ExchangeView, header_value};
 use crate::json::pretty;
 
 /// As JSON.
 ///
 /// # Errors
 /// Only if serde can't write what is text, numbers and lists.
-pub fn json(view: &View<'_>) -> Result<String, serde_json::Error> {
+pub fn json(view: &ExchangeView<'_>) -> Result<String, serde_json::Error> {
     let exchange = view.exchange;
     let request = &exchange.request;
     let asked = match &request.body {
@@ -55,9 +55,9 @@ pub fn json(view: &View<'_>) -> Result<String, serde_json::Error> {
         "agreed": null,
     });
     match &view.known {
-        Known::Nothing => {}
-        Known::Aside(reason) => wire["aside"] = json!(reason),
-        Known::Judged(placed, findings) => {
+        ContractView::Nothing => {}
+        ContractView::Aside(reason) => wire["aside"] = json!(reason),
+        ContractView::Judged(placed, findings) => {
             let (faults, agreed) = agreed_answer(placed);
             wire["endpoint"] = json!(placed.endpoint().map(Endpoint::name));
             wire["situations"] = recognised(placed)
@@ -77,11 +77,11 @@ fn headers(headers: &Headers<'_>) -> Vec<Value> {
     headers.iter().map(pair).collect()
 }
 
-fn body(content: &Content<'_>) -> Value {
+fn body(content: &BodyContent<'_>) -> Value {
     match read(content) {
-        Laid::Json(value) => masked_value("", &value),
-        Laid::Text(text) => Value::from(text),
-        Laid::Bytes(_) | Laid::Unreadable => Value::Null,
+        BodyLayout::Json(value) => masked_value("", &value),
+        BodyLayout::Text(text) => Value::from(text),
+        BodyLayout::Bytes(_) | BodyLayout::Unreadable => Value::Null,
     }
 }
 
@@ -97,8 +97,8 @@ fn finding(finding: &Finding) -> Value {
     })
 }
 
-fn drafted(answer: &AgreedAnswer) -> Value {
-    let AgreedAnswer { fault, status, phrase: _, headers, body } = answer;
+fn drafted(answer: &ExpectedResponse) -> Value {
+    let ExpectedResponse { fault, status, phrase: _, headers, body } = answer;
     let pair = |(name, value): &(String, String)| json!({"name": name, "value": value});
     json!({
         "fault": fault,

@@ -22,17 +22,17 @@ pub use wire::json;
 
 use faithful_clerk_core::survey::Survey;
 
-use crate::{Names, Theme};
+use crate::{RecordingNames, Theme};
 
 /// For a terminal.
 #[must_use]
-pub fn terminal(survey: &Survey, names: Names<'_>, theme: Theme) -> String {
+pub fn terminal(survey: &Survey, names: RecordingNames<'_>, theme: Theme) -> String {
     page::page(survey, names).terminal(theme)
 }
 
 /// The survey without its tables, for a terminal.
 #[must_use]
-pub fn overview(survey: &Survey, names: Names<'_>, theme: Theme) -> String {
+pub fn overview(survey: &Survey, names: RecordingNames<'_>, theme: Theme) -> String {
     page::overview(survey, names).terminal(theme)
 }
 
@@ -40,12 +40,12 @@ pub fn overview(survey: &Survey, names: Names<'_>, theme: Theme) -> String {
 ///
 /// # Errors
 /// Only if our own template is wrong.
-pub fn html(survey: &Survey, names: Names<'_>) -> Result<String, crate::html::Error> {
+pub fn html(survey: &Survey, names: RecordingNames<'_>) -> Result<String, crate::html::Error> {
     crate::html::document("Survey", &page::page(survey, names))
 }
 
 /// As Markdown.
 #[must_use]
-pub fn markdown(survey: &Survey, names: Names<'_>) -> String {
+pub fn markdown(survey: &Survey, names: RecordingNames<'_>) -> String {
     page::page(survey, names).markdown()
 }

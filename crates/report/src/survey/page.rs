@@ -2,19 +2,20 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use faithful_clerk_core::place::Form;
-use faithful_clerk_core::shape::{Difference, Differs};
+use faithful_clerk_core::place::LocationForm;
+use faithful_clerk_core::shape::{DifferenceKind, ShapeDifference};
 use faithful_clerk_core::survey::{
-    Body, Deviation, Judgement, Place, Seen, Sort, Standing, Survey, Told,
+    EndpointStatus, Deviation, ErrorCategory, ErrorComparison, ObservedBody, Occurrences, Survey,
+    SurveyedBody, SurveyedEndpoint,
 };
 
-use crate::Names;
-use crate::drawn::{DrawnShape, tree};
-use crate::page::{Page, Piece, Table, code, plain, toned};
+use crate::RecordingNames;
+use crate::drawn::{AnnotatedShape, tree};
+use crate::page::{Page, StyledText, Table, code, plain, toned};
 use crate::text::{counted, reasons};
 use crate::theme::Tone;
 
-pub(super) fn page(survey: &Survey, names: Names<'_>) -> Page {
+pub(super) fn page(survey: &Survey, names: RecordingNames<'_>) -> Page {
     let mut page = Page::default();
     page.text(vec![plain(summary(survey))]);
     if survey.exchanges == 0 {
@@ -42,7 +43,7 @@ pub(super) fn page(survey: &Survey, names: Names<'_>) -> Page {
                 plain(format!(", {}: ", counted(shape.seen.count, "answer"))),
                 toned(Tone::Faint, at),
             ];
-            DrawnShape { head, tree: tree(&shape.sketch) }
+            AnnotatedShape { head, tree: tree(&shape.sketch) }
         });
         page.shapes(drawn.collect());
     }
@@ -73,7 +74,7 @@ pub(super) fn page(survey: &Survey, names: Names<'_>) -> Page {
 }
 
 /// The survey without its tables.
-pub(super) fn overview(survey: &Survey, names: Names<'_>) -> Page {
+pub(super) fn overview(survey: &Survey, names: RecordingNames<'_>) -> Page {
     let mut page = Page::default();
     page.text(vec![plain(summary(survey))]);
     judgements(&mut page, survey, names);
@@ -85,7 +86,7 @@ fn beside(survey: &Survey) -> Vec<String> {
     let mut counts: BTreeMap<&str, u64> = BTreeMap::new();
     for place in &survey.places {
         for (row, kind) in &place.facts.rows {
-            if let Some(Body::Other(words)) = survey.body(row) {
+            if let Some(SurveyedBody::Other(words)) = survey.body(row) {
                 *counts.entry(words).or_default() += kind.seen.count;
             }
         }
@@ -93,8 +94,8 @@ fn beside(survey: &Survey) -> Vec<String> {
     counts.iter().map(|(words, count)| format!("{count} {words}")).collect()
 }
 
-fn judgements(page: &mut Page, survey: &Survey, names: Names<'_>) {
-    for sort in [Sort::Other, Sort::Validation] {
+fn judgements(page: &mut Page, survey: &Survey, names: RecordingNames<'_>) {
+    for sort in [ErrorCategory::Other, ErrorCategory::Validation] {
         if let Some(judgement) = survey.judgement(sort) {
             judged(page, survey, &judgement, names);
         }
@@ -102,14 +103,15 @@ fn judgements(page: &mut Page, survey: &Survey, names: Names<'_>) {
 }
 
 /// A sentence and where it holds.
-fn said(text: &str, seen: &Seen, names: Names<'_>) -> Vec<Piece> {
+fn said(text: &str, seen: &Occurrences, names: RecordingNames<'_>) -> Vec<StyledText> {
     let at = names.list(seen.count, &seen.first);
     vec![plain(text), toned(Tone::Faint, format!(" ({at})"))]
 }
 
 fn summary(survey: &Survey) -> String {
     let endpoints =
-        survey.places.iter().filter(|place| place.standing == Standing::Endpoint).count() as u64;
+        survey.places.iter().filter(|place| place.standing == EndpointStatus::Endpoint).count()
+            as u64;
     let mut text = format!(
         "{}, {} of them errors, at {}",
         counted(survey.exchanges, "exchange"),
@@ -130,10 +132,13 @@ fn summary(survey: &Survey) -> String {
 pub(super) type Line<'s> = (Option<u16>, Option<&'s str>, &'s str, bool);
 
 /// The answers of a place, those put together that only differ in what they say.
-pub(super) fn lines<'s>(survey: &'s Survey, place: &'s Place) -> BTreeMap<Line<'s>, Seen> {
-    let mut lines: BTreeMap<Line<'s>, Seen> = BTreeMap::new();
+pub(super) fn lines<'s>(
+    survey: &'s Survey,
+    place: &'s SurveyedEndpoint,
+) -> BTreeMap<Line<'s>, Occurrences> {
+    let mut lines: BTreeMap<Line<'s>, Occurrences> = BTreeMap::new();
     for (row, kind) in &place.facts.rows {
-        let is_shape = matches!(row.told, Told::Error(_));
+        let is_shape = matches!(row.told, ObservedBody::Error(_));
         let line = (row.status, row.media.as_deref(), survey.told(row), is_shape);
         lines.entry(line).or_default().add(&kind.seen);
     }
@@ -142,7 +147,7 @@ pub(super) fn lines<'s>(survey: &'s Survey, place: &'s Place) -> BTreeMap<Line<'
 
 fn answers(survey: &Survey) -> Table {
     let mut table = Table::new(&["endpoint", "status", "media type", "body", "#count"]);
-    let (mut origin, mut standing) = ("", Standing::Endpoint);
+    let (mut origin, mut standing) = ("", EndpointStatus::Endpoint);
     for place in &survey.places {
         if place.origin != origin {
             origin = &place.origin;
@@ -168,22 +173,27 @@ fn answers(survey: &Survey) -> Table {
     table
 }
 
-pub(super) fn words(standing: Standing) -> &'static str {
+pub(super) fn words(standing: EndpointStatus) -> &'static str {
     match standing {
-        Standing::Endpoint => "endpoint",
-        Standing::NotOffered => "method not offered",
-        Standing::Nowhere => "no such path",
+        EndpointStatus::Endpoint => "endpoint",
+        EndpointStatus::NotOffered => "method not offered",
+        EndpointStatus::Nowhere => "no such path",
     }
 }
 
-fn title(sort: Sort) -> &'static str {
+fn title(sort: ErrorCategory) -> &'static str {
     match sort {
-        Sort::Validation => "Validation errors",
-        Sort::Other => "Errors in general",
+        ErrorCategory::Validation => "Validation errors",
+        ErrorCategory::Other => "Errors in general",
     }
 }
 
-fn judged(page: &mut Page, survey: &Survey, judgement: &Judgement, names: Names<'_>) {
+fn judged(
+    page: &mut Page,
+    survey: &Survey,
+    judgement: &ErrorComparison,
+    names: RecordingNames<'_>,
+) {
     let usual = judgement.most.and_then(|most| survey.shapes.get(most));
     page.heading(title(judgement.sort));
     let answers = counted(judgement.count, "answer");
@@ -221,26 +231,26 @@ fn judged(page: &mut Page, survey: &Survey, judgement: &Judgement, names: Names<
 /// How the entries of validation errors name the places of a request, and in which shapes.
 fn forms<'s>(
     survey: &'s Survey,
-    judgement: &Judgement,
+    judgement: &ErrorComparison,
 ) -> BTreeMap<&'static str, BTreeSet<&'s str>> {
     let mut forms: BTreeMap<&'static str, BTreeSet<&str>> = BTreeMap::new();
     for shape in survey.shapes.iter().filter(|shape| shape.sort == judgement.sort) {
         for form in shape.forms.keys() {
-            let words = if *form == Form::Nowhere { "not at all" } else { form.words() };
+            let words = if *form == LocationForm::Nowhere { "not at all" } else { form.words() };
             forms.entry(words).or_default().insert(&shape.name);
         }
     }
     forms
 }
 
-fn deviating(survey: &Survey, deviation: &Deviation, names: Names<'_>) -> Vec<Piece> {
+fn deviating(survey: &Survey, deviation: &Deviation, names: RecordingNames<'_>) -> Vec<StyledText> {
     let mut pieces = vec![plain(format!("{} ", deviation.seen.count))];
     match &deviation.body {
-        Body::Shape(at) => {
+        SurveyedBody::Shape(at) => {
             pieces.push(code(survey.shapes.get(*at).map_or("", |shape| &shape.name)));
         }
-        Body::Many => pieces.push(plain("of too many forms")),
-        Body::Other(words) => pieces.push(toned(Tone::Doubt, *words)),
+        SurveyedBody::Many => pieces.push(plain("of too many forms")),
+        SurveyedBody::Other(words) => pieces.push(toned(Tone::Doubt, *words)),
     }
     let places: Vec<String> = deviation
         .places
@@ -276,16 +286,16 @@ fn with_article(kind: &str) -> String {
 }
 
 /// A difference in words.
-pub(crate) fn difference_words(difference: &Difference) -> Vec<Piece> {
-    let Difference { place, how, usual, here } = difference;
+pub(crate) fn difference_words(difference: &ShapeDifference) -> Vec<StyledText> {
+    let ShapeDifference { place, how, usual, here } = difference;
     let code = |place: &str| match place {
         "" => plain("the whole"),
         place => code(place),
     };
     match how {
-        Differs::Missing => vec![plain("no "), code(place)],
-        Differs::Added => vec![plain("also "), code(place), plain(format!(" ({here})"))],
-        Differs::Kind => {
+        DifferenceKind::Missing => vec![plain("no "), code(place)],
+        DifferenceKind::Added => vec![plain("also "), code(place), plain(format!(" ({here})"))],
+        DifferenceKind::Kind => {
             let (here, usual) = (with_article(here), with_article(usual));
             vec![code(place), plain(format!(" is {here}, not {usual}"))]
         }

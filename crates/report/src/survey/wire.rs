@@ -1,24 +1,27 @@
 //! A survey as JSON.
 
-use faithful_clerk_core::shape::{Difference, Differs};
-use faithful_clerk_core::survey::{Body, Deviation, Judgement, Place, Sort, Survey};
+use faithful_clerk_core::shape::{DifferenceKind, ShapeDifference};
+use faithful_clerk_core::survey::{
+    Deviation, ErrorCategory, ErrorComparison, Survey, SurveyedBody, SurveyedEndpoint,
+};
 use serde_json::{Value, json};
 
 use super::page::{lines, words};
-use crate::Names;
+use crate::RecordingNames;
 use crate::json::{losses, pretty, reasons};
 
 /// As JSON.
 ///
 /// # Errors
 /// Only if serde can't write what is text, numbers and lists.
-pub fn json(survey: &Survey, names: Names<'_>) -> Result<String, serde_json::Error> {
-    let judgements = [Sort::Other, Sort::Validation].map(|sort| survey.judgement(sort));
-    let judgement = |judgement: &Judgement| {
+pub fn json(survey: &Survey, names: RecordingNames<'_>) -> Result<String, serde_json::Error> {
+    let judgements =
+        [ErrorCategory::Other, ErrorCategory::Validation].map(|sort| survey.judgement(sort));
+    let judgement = |judgement: &ErrorComparison| {
         json!({
             "of": of(judgement.sort),
             "count": judgement.count,
-            "most": judgement.most.map(|at| name(survey, &Body::Shape(at))),
+            "most": judgement.most.map(|at| name(survey, &SurveyedBody::Shape(at))),
             "deviations": judgement.deviations.iter()
                 .map(|one| deviation(survey, one, names)).collect::<Vec<_>>(),
         })
@@ -52,7 +55,7 @@ pub fn json(survey: &Survey, names: Names<'_>) -> Result<String, serde_json::Err
     }))
 }
 
-fn place(survey: &Survey, place: &Place, names: Names<'_>) -> Value {
+fn place(survey: &Survey, place: &SurveyedEndpoint, names: RecordingNames<'_>) -> Value {
     let answers =
         lines(survey, place).into_iter().map(|((status, media, body, is_shape), seen)| {
             json!({
@@ -75,7 +78,7 @@ fn place(survey: &Survey, place: &Place, names: Names<'_>) -> Value {
     })
 }
 
-fn deviation(survey: &Survey, deviation: &Deviation, names: Names<'_>) -> Value {
+fn deviation(survey: &Survey, deviation: &Deviation, names: RecordingNames<'_>) -> Value {
     let places = deviation.places.iter();
     json!({
         "body": name(survey, &deviation.body),
@@ -88,28 +91,28 @@ fn deviation(survey: &Survey, deviation: &Deviation, names: Names<'_>) -> Value 
     })
 }
 
-fn name<'s>(survey: &'s Survey, body: &Body) -> &'s str {
+fn name<'s>(survey: &'s Survey, body: &SurveyedBody) -> &'s str {
     match body {
-        Body::Shape(at) => survey.shapes.get(*at).map_or("", |shape| shape.name.as_str()),
-        Body::Many => "of too many forms",
-        Body::Other(words) => words,
+        SurveyedBody::Shape(at) => survey.shapes.get(*at).map_or("", |shape| shape.name.as_str()),
+        SurveyedBody::Many => "of too many forms",
+        SurveyedBody::Other(words) => words,
     }
 }
 
-fn of(sort: Sort) -> &'static str {
+fn of(sort: ErrorCategory) -> &'static str {
     match sort {
-        Sort::Validation => "validation",
-        Sort::Other => "other",
+        ErrorCategory::Validation => "validation",
+        ErrorCategory::Other => "other",
     }
 }
 
 /// A difference between two forms.
-pub(crate) fn difference(difference: &Difference) -> Value {
-    let Difference { place, how, usual, here } = difference;
+pub(crate) fn difference(difference: &ShapeDifference) -> Value {
+    let ShapeDifference { place, how, usual, here } = difference;
     let how = match how {
-        Differs::Missing => "missing",
-        Differs::Added => "added",
-        Differs::Kind => "kind",
+        DifferenceKind::Missing => "missing",
+        DifferenceKind::Added => "added",
+        DifferenceKind::Kind => "kind",
     };
     json!({"place": place, "how": how, "usual": usual, "here": here})
 }

@@ -1,11 +1,11 @@
 //! The parts of a check, put together.
 
 use super::{findings, grid, totals, waivers};
-use crate::{Report, Theme};
+use crate::{CheckReport, Theme};
 
 /// The whole of it.
 #[must_use]
-pub fn check(report: &Report<'_>, theme: Theme) -> String {
+pub fn check(report: &CheckReport<'_>, theme: Theme) -> String {
     let mut text = grid(report, theme);
     text.push('\n');
     text.push_str(&findings::findings(report, theme));
@@ -16,13 +16,13 @@ pub fn check(report: &Report<'_>, theme: Theme) -> String {
 
 /// The findings and the totals, without the grid.
 #[must_use]
-pub fn without_grid(report: &Report<'_>, theme: Theme) -> String {
+pub fn without_grid(report: &CheckReport<'_>, theme: Theme) -> String {
     format!("{}{}", findings::findings(report, theme), totals::totals(report, theme))
 }
 
 /// The grid and the totals, without the findings.
 #[must_use]
-pub fn overview(report: &Report<'_>, theme: Theme) -> String {
+pub fn overview(report: &CheckReport<'_>, theme: Theme) -> String {
     format!("{}\n{}", grid(report, theme), totals::totals(report, theme))
 }
 

@@ -1,20 +1,20 @@
 //! The findings, grouped by endpoint, the worst first.
 
 use faithful_clerk_core::Finding;
-use faithful_clerk_core::ledger::{Entry, Key};
+use faithful_clerk_core::ledger::{FindingKey, FindingOccurrences};
 use unicode_width::UnicodeWidthStr;
 
 use super::counted;
 use super::wrap::wrap;
 use crate::escape::terminal;
-use crate::groups::{Group, groups};
-use crate::{Report, Theme};
+use crate::groups::{FindingGroup, groups};
+use crate::{CheckReport, Theme};
 
-pub(super) fn findings(report: &Report<'_>, theme: Theme) -> String {
+pub(super) fn findings(report: &CheckReport<'_>, theme: Theme) -> String {
     groups(report).iter().map(|group| text(group, report, theme)).collect()
 }
 
-fn text(group: &Group<'_>, report: &Report<'_>, theme: Theme) -> String {
+fn text(group: &FindingGroup<'_>, report: &CheckReport<'_>, theme: Theme) -> String {
     let counts = group.weights.iter().map(|(weight, count)| counted(*count, weight.name()));
     let known = report.since.filter(|_| group.known_count > 0);
     let known = known.map(|_| format!("{} known", group.known_count));
@@ -48,8 +48,13 @@ pub fn passing(finding: &Finding, address: &str, endpoint: &str, theme: Theme) -
 /// Text stands behind the weights.
 const INDENT: usize = 10;
 
-fn finding(report: &Report<'_>, theme: Theme, key: &Key, entry: &Entry) -> String {
-    let Key { weight, clause, place, agreed, seen, note, unlike } = key;
+fn finding(
+    report: &CheckReport<'_>,
+    theme: Theme,
+    key: &FindingKey,
+    entry: &FindingOccurrences,
+) -> String {
+    let FindingKey { weight, clause, place, agreed, seen, note, unlike } = key;
     let weight = theme.weight(*weight, &format!("{:7}", weight.name()));
     let mut text = format!("  {weight} {}", theme.strong(clause));
     let addresses = terminal(&report.names().list(entry.count, &entry.first)).into_owned();

@@ -3,12 +3,12 @@
 //! The names of the situations hang above their columns like steps, each on a line of its own with a
 //! line down to its column, so that columns are narrow and no legend has to be looked up.
 
-use faithful_clerk_core::{Grid, Mark};
+use faithful_clerk_core::{CellMark, Grid};
 use unicode_width::UnicodeWidthStr;
 
 use super::wrap::fit;
 use crate::escape::terminal;
-use crate::{Report, Theme};
+use crate::{CheckReport, Theme};
 
 /// A column is a mark and what is between marks; less where the terminal is narrow.
 const COLUMNS: [usize; 2] = [3, 2];
@@ -16,7 +16,7 @@ const COLUMNS: [usize; 2] = [3, 2];
 /// So much of an endpoint's name has to be seen.
 const LEAST_NAME: usize = 20;
 
-pub(crate) fn grid(report: &Report<'_>, theme: Theme) -> String {
+pub(crate) fn grid(report: &CheckReport<'_>, theme: Theme) -> String {
     let grid = Grid::of(report.contract, report.ledger);
     let heads: Vec<&str> =
         grid.columns.iter().map(|column| column.map_or("in order", |s| s.name())).collect();
@@ -50,7 +50,7 @@ pub(crate) fn grid(report: &Report<'_>, theme: Theme) -> String {
     for (name, (_, cells)) in names.iter().zip(&grid.rows) {
         let mut line = fit(name, first - 2, theme.more());
         line.push_str("  ");
-        let last = cells.iter().rposition(|(mark, _)| *mark != Mark::NotApplicable);
+        let last = cells.iter().rposition(|(mark, _)| *mark != CellMark::NotApplicable);
         for (at, (mark, _)) in cells.iter().enumerate() {
             line.push_str(&theme.mark(*mark));
             if Some(at) >= last {
@@ -68,15 +68,21 @@ pub(crate) fn grid(report: &Report<'_>, theme: Theme) -> String {
 
 /// The marks that occur, and what they mean.
 fn legend(theme: Theme, grid: &Grid) -> String {
-    let marks = [Mark::Kept, Mark::Broken, Mark::Unjudged, Mark::NotTried, Mark::NotApplicable];
-    let occurs = |mark: &Mark| {
+    let marks = [
+        CellMark::Kept,
+        CellMark::Broken,
+        CellMark::Unjudged,
+        CellMark::NotTried,
+        CellMark::NotApplicable,
+    ];
+    let occurs = |mark: &CellMark| {
         grid.rows.iter().any(|(_, cells)| cells.iter().any(|(other, _)| other == mark))
     };
     let words: Vec<String> = marks
         .into_iter()
         .filter(occurs)
         .map(|mark| match mark {
-            Mark::NotApplicable => "blank: not applicable".to_owned(),
+            CellMark::NotApplicable => "blank: not applicable".to_owned(),
             mark => format!("{} {}", theme.mark(mark), mark.name()),
         })
         .collect();

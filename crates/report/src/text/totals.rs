@@ -2,14 +2,14 @@
 
 use std::collections::BTreeMap;
 
-use faithful_clerk_core::Weight;
+use faithful_clerk_core::Severity;
 
 use super::counted;
 use super::wrap::wrap;
 use crate::escape::terminal;
-use crate::{Report, Theme};
+use crate::{CheckReport, Theme};
 
-pub(super) fn totals(report: &Report<'_>, theme: Theme) -> String {
+pub(super) fn totals(report: &CheckReport<'_>, theme: Theme) -> String {
     let ledger = report.ledger;
     let mut text = String::new();
     let mut line = |line: String| text.push_str(&wrap(&line, 0, theme.width));
@@ -36,15 +36,15 @@ pub(super) fn totals(report: &Report<'_>, theme: Theme) -> String {
 }
 
 /// What a gate that is not the usual one makes of it.
-pub(crate) fn gate_words(report: &Report<'_>) -> Option<String> {
-    if report.since.is_none() && report.gate.fail_on == Weight::Breach {
+pub(crate) fn gate_words(report: &CheckReport<'_>) -> Option<String> {
+    if report.since.is_none() && report.gate.fail_on == Severity::Breach {
         return None;
     }
     let passing = report.gate.passing(report.contract, report.ledger);
     let least = match report.gate.fail_on {
-        Weight::Breach => "a breach",
-        Weight::Lapse => "a lapse or more",
-        Weight::Remark => "a remark or more",
+        Severity::Breach => "a breach",
+        Severity::Lapse => "a lapse or more",
+        Severity::Remark => "a remark or more",
     };
     let failing = passing.failing;
     let new = if report.since.is_some() { "new " } else { "" };
@@ -61,12 +61,12 @@ pub(crate) fn gate_words(report: &Report<'_>) -> Option<String> {
 }
 
 /// The sum in one line, with what it comes to.
-fn sum(report: &Report<'_>, theme: Theme) -> String {
+fn sum(report: &CheckReport<'_>, theme: Theme) -> String {
     format!("{}: {}", sum_words(report), verdict(report, theme))
 }
 
 /// The sum in one line.
-pub(crate) fn sum_words(report: &Report<'_>) -> String {
+pub(crate) fn sum_words(report: &CheckReport<'_>) -> String {
     let ledger = report.ledger;
     let aside: u64 = ledger.aside.values().sum();
     let mut exchanges = vec![format!("{} judged", counted(ledger.judged, "exchange"))];
@@ -76,10 +76,10 @@ pub(crate) fn sum_words(report: &Report<'_>) -> String {
     if ledger.losses.count > 0 {
         exchanges.push(counted(ledger.losses.count, "loss"));
     }
-    let weights: Vec<String> = [Weight::Breach, Weight::Lapse, Weight::Remark]
+    let weights: Vec<String> = [Severity::Breach, Severity::Lapse, Severity::Remark]
         .into_iter()
         .map(|weight| (weight, ledger.count(weight)))
-        .filter(|(weight, count)| *weight == Weight::Breach || *count > 0)
+        .filter(|(weight, count)| *weight == Severity::Breach || *count > 0)
         .map(|(weight, count)| counted(count, weight.name()))
         .collect();
     let waived = match report.waived() {
@@ -96,9 +96,9 @@ pub(crate) fn sum_words(report: &Report<'_>) -> String {
 }
 
 /// No pass is claimed that was not seen.
-pub(crate) fn verdict(report: &Report<'_>, theme: Theme) -> String {
+pub(crate) fn verdict(report: &CheckReport<'_>, theme: Theme) -> String {
     let ledger = report.ledger;
-    if ledger.count(Weight::Breach) > 0 {
+    if ledger.count(Severity::Breach) > 0 {
         format!("the contract is {}", theme.strong("broken"))
     } else if ledger.judged == 0 {
         theme.strong("nothing was judged")

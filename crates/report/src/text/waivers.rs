@@ -1,33 +1,33 @@
 //! The waivers: what each covers, and which of them should go.
 
-use faithful_clerk_core::Weight;
+use faithful_clerk_core::Severity;
 use faithful_clerk_core::contract::Waiver;
-use faithful_clerk_core::ledger::{Entries, Stale};
+use faithful_clerk_core::ledger::{ClauseFindings, StaleWaiver};
 
 use super::counted;
 use super::wrap::wrap;
 use crate::escape::terminal;
-use crate::{Report, Theme};
+use crate::{CheckReport, Theme};
 
-pub(super) fn waivers(report: &Report<'_>, theme: Theme) -> String {
-    let Report { contract, ledger, .. } = *report;
+pub(super) fn waivers(report: &CheckReport<'_>, theme: Theme) -> String {
+    let CheckReport { contract, ledger, .. } = *report;
     if contract.waivers.is_empty() {
         return String::new();
     }
     let mut text = format!("{}\n\n", theme.strong("Waivers"));
     for (at, waiver) in contract.waivers.iter().enumerate() {
         let entries = ledger.waived.get(&at);
-        let count = entries.map_or(0, Entries::count);
+        let count = entries.map_or(0, ClauseFindings::count);
         let (weight, says) = match ledger.stale.get(&at) {
             None => (None, format!("{} waived until {}", counted(count, "finding"), waiver.until)),
-            Some(Stale::Expired) => {
-                (Some(Weight::Breach), format!("expired on {}, and covers nothing", waiver.until))
+            Some(StaleWaiver::Expired) => {
+                (Some(Severity::Breach), format!("expired on {}, and covers nothing", waiver.until))
             }
-            Some(Stale::Unused) => {
-                (Some(Weight::Remark), "covers no finding, and can go".to_owned())
+            Some(StaleWaiver::Unused) => {
+                (Some(Severity::Remark), "covers no finding, and can go".to_owned())
             }
         };
-        let name = weight.map_or("waived", Weight::name);
+        let name = weight.map_or("waived", Severity::name);
         let mark = match weight {
             Some(weight) => theme.weight(weight, &format!("{name:7}")),
             None => theme.faint(&format!("{name:7}")),
@@ -48,7 +48,7 @@ pub(super) fn waivers(report: &Report<'_>, theme: Theme) -> String {
     text
 }
 
-fn sentence(report: &Report<'_>, waiver: &Waiver, says: &str) -> String {
+fn sentence(report: &CheckReport<'_>, waiver: &Waiver, says: &str) -> String {
     let place = match &waiver.row {
         Some(row) => format!("at {}", row.name(report.contract)),
         None => "everywhere".to_owned(),

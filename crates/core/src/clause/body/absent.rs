@@ -1,8 +1,8 @@
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::exchange::ResponseBody;
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed};
+use crate::finding::Severity;
+use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "body.absent",
@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
         Basis::rfc(9110, "15.3.6"),
         Basis::rfc(9110, "15.4.5"),
     ],
-    weight: Weight::Breach,
-    of: Of::Answers,
+    weight: Severity::Breach,
+    of: AppliesTo::Answers,
     reason: "On a connection that is kept, the stray bytes are read as the start of the next answer.",
     mending: "Send a status that may have content (200 instead of 204), or drop the body.",
     judge,
@@ -31,16 +31,16 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let head = placed.exchange.request.method == "HEAD";
     let status = placed.status().unwrap_or_default();
     if !head && !matches!(status, 204 | 205 | 304) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let empty = placed.response().is_none_or(|r| matches!(r.body, ResponseBody::Empty));
-    if !empty && !matches!(placed.body(), AnswerBody::Empty) {
-        if let AnswerBody::Unknown(_) = placed.body() {
-            return Judged::Unjudged;
+    if !empty && !matches!(placed.body(), ParsedBody::Empty) {
+        if let ParsedBody::Unknown(_) = placed.body() {
+            return ClauseOutcome::Unjudged;
         }
         let agreed = if head {
             "no content in an answer to HEAD".to_owned()
@@ -48,7 +48,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
             format!("no content in a {status}")
         };
         let seen = format!("a body: {}", placed.body().in_brief());
-        findings.add(Place::Body, agreed, seen);
+        findings.add(Location::Body, agreed, seen);
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

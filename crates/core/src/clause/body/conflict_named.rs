@@ -1,17 +1,17 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::BARE;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
 use crate::json;
-use crate::json::Members as _;
-use crate::place::{AnswerBody, Placed};
+use crate::json::MemberLookup as _;
+use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "body.conflict-named",
     statement: "A conflict says what the request conflicts with.",
     basis: &[Basis::rfc(9110, "15.5.10")],
-    weight: Weight::Remark,
-    of: Of::Errors,
+    weight: Severity::Remark,
+    of: AppliesTo::Errors,
     reason: "A caller who knows what is in the way can wait, choose another, or ask to be let \
              through.",
     mending: "Put into the body what the request conflicts with: an id, a date, the state it \
@@ -38,14 +38,14 @@ Content-Type: application/json
     .under(BARE)],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if placed.status() != Some(409) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let body = match placed.body() {
-        AnswerBody::Json(body) => body,
-        AnswerBody::Unknown(_) => return Judged::Unjudged,
-        _ => return Judged::Outside,
+        ParsedBody::Json(body) => body,
+        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
+        _ => return ClauseOutcome::Outside,
     };
     // A typed problem says what is in the way by its type; and then there may be words or members.
     let typed = body.member("type").is_some_and(|uri| uri.is_string() && uri != "about:blank");
@@ -53,8 +53,8 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     let words = words.trim();
     let is_phrase = crate::status::phrases(409).any(|phrase| phrase.eq_ignore_ascii_case(words));
     if !typed && !words.is_empty() && is_phrase && body.as_object().is_some_and(|m| m.len() <= 3) {
-        let place = Place::Pointer(String::new());
+        let place = Location::Pointer(String::new());
         findings.add(place, "what the request conflicts with", format!("nothing but \"{words}\""));
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

@@ -1,18 +1,18 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::BARE;
 use crate::clause::example::NO_SUCH_BERTH;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
 use crate::json;
-use crate::place::{AnswerBody, Placed};
+use crate::place::{Classified, ParsedBody};
 use crate::pointer::{from_tokens, resolve};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "body.explains",
     statement: "The body of an error says something.",
     basis: &[Basis::rfc(9110, "15.5"), Basis::rfc(9457, "3.1.4"), Basis::Contract("reading")],
-    weight: Weight::Lapse,
-    of: Of::Errors,
+    weight: Severity::Lapse,
+    of: AppliesTo::Errors,
     reason: "A body that holds nothing but the status leaves the caller as wise as before.",
     mending: "Say what was wrong, in words that help to put it right.",
     judge,
@@ -33,11 +33,11 @@ Content-Type: application/json
     .under(BARE)],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     match placed.body() {
-        AnswerBody::Empty => return Judged::Outside,
-        AnswerBody::Unknown(_) => return Judged::Unjudged,
-        AnswerBody::Json(value) => {
+        ParsedBody::Empty => return ClauseOutcome::Outside,
+        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
+        ParsedBody::Json(value) => {
             // The contract may say where the words stand; one that is missing there breaks the shape, if
             // there is one.
             let message = placed.contract.reading.message.as_ref();
@@ -45,19 +45,19 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
             if let (Some(steps), Some(words)) = (message, words)
                 && words.trim().is_empty()
             {
-                let place = Place::Pointer(from_tokens(steps));
+                let place = Location::Pointer(from_tokens(steps));
                 findings.add(place, "words about the error", "none");
-                return Judged::Kept;
+                return ClauseOutcome::Kept;
             }
             // What a problem or an agreed shape lacks, the clauses about those tell.
             let says = json::has_words(value);
             let is_agreed = placed.is_meant_as_problem() || placed.agreed_shape().is_some();
             if !says && !is_agreed {
                 let seen: String = value.to_string().chars().take(60).collect();
-                findings.add(Place::Pointer(String::new()), "words about the error", seen);
+                findings.add(Location::Pointer(String::new()), "words about the error", seen);
             }
         }
-        AnswerBody::BrokenJson { .. } | AnswerBody::Html(_) | AnswerBody::Text(_) => {}
+        ParsedBody::BrokenJson { .. } | ParsedBody::Html(_) | ParsedBody::Text(_) => {}
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

@@ -1,15 +1,15 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::NO_SUCH_BERTH;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "body.present",
     statement: "An error answer has a body that explains the error.",
     basis: &[Basis::rfc(9110, "15.5"), Basis::rfc(9110, "15.6"), Basis::Contract("error")],
-    weight: Weight::Lapse,
-    of: Of::Errors,
+    weight: Severity::Lapse,
+    of: AppliesTo::Errors,
     reason: "A bare status leaves the caller guessing which of its many meanings was meant, and \
              whether trying again would help.",
     mending: "Write the body at the same place that sets the status. Bare answers often come from a \
@@ -24,28 +24,28 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if placed.exchange.request.method == "HEAD" {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     match placed.body() {
-        AnswerBody::Empty => {
+        ParsedBody::Empty => {
             let error = &placed.contract.error;
             let (agreed, weight) = match (placed.agreed_media(), placed.agreed_shape()) {
-                (Some(media), _) => (format!("a body of {media}"), Weight::Breach),
+                (Some(media), _) => (format!("a body of {media}"), Severity::Breach),
                 (None, Some(shape)) => {
-                    (format!("a body of the shape {}", shape.name), Weight::Breach)
+                    (format!("a body of the shape {}", shape.name), Severity::Breach)
                 }
                 (None, None) => ("a body that explains the error".to_owned(), CLAUSE.weight),
             };
-            let found = findings.add(Place::Body, agreed, "no body");
+            let found = findings.add(Location::Body, agreed, "no body");
             found.weighs(weight);
             if error.media.is_some() || error.shape.is_some() {
                 found.note("so its media type and members were not judged");
             }
-            Judged::Kept
+            ClauseOutcome::Kept
         }
-        AnswerBody::Unknown(_) => Judged::Unjudged,
-        _ => Judged::Kept,
+        ParsedBody::Unknown(_) => ClauseOutcome::Unjudged,
+        _ => ClauseOutcome::Kept,
     }
 }

@@ -1,16 +1,16 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::BARE;
 use crate::clause::example::NO_SUCH_BERTH;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "body.unique-names",
     statement: "The names of an object's members are unique.",
     basis: &[Basis::rfc(8259, "4"), Basis::rfc(7493, "2.3")],
-    weight: Weight::Lapse,
-    of: Of::Errors,
+    weight: Severity::Lapse,
+    of: AppliesTo::Errors,
     reason: "Of two members with one name one reader takes the first, another the last, and a \
              third refuses the whole.",
     mending: "Build the body as one object and write it out once, instead of putting texts \
@@ -29,15 +29,15 @@ Content-Type: application/json
     .under(BARE)],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     match placed.body() {
-        AnswerBody::Json(_) => {}
-        AnswerBody::Unknown(_) => return Judged::Unjudged,
-        _ => return Judged::Outside,
+        ParsedBody::Json(_) => {}
+        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
+        _ => return ClauseOutcome::Outside,
     }
     if let Some(twice) = placed.repeated_name() {
         let agreed = "one member of that name";
-        findings.add(Place::Pointer(twice), agreed, "two members of that name");
+        findings.add(Location::Pointer(twice), agreed, "two members of that name");
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

@@ -1,18 +1,18 @@
 use std::ops::RangeInclusive;
 
 use super::place::pointer;
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::ENVELOPE;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed, code_of};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, ParsedBody, code_of};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.declared",
     statement: "An application code is one that the contract has.",
     basis: &[Basis::Contract("codes")],
-    weight: Weight::Breach,
-    of: Of::Errors,
+    weight: Severity::Breach,
+    of: AppliesTo::Errors,
     reason: "A code that nobody declared can't be looked up, and one outside of the range \
              belongs to somebody else.",
     mending: "Take the code from the catalogue, or add it there with what it means.",
@@ -60,23 +60,23 @@ Content-Type: application/json
     ],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(codes) = &placed.contract.codes else { return Judged::Outside };
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(codes) = &placed.contract.codes else { return ClauseOutcome::Outside };
     match placed.body() {
-        AnswerBody::Json(_) => {}
-        AnswerBody::Unknown(_) => return Judged::Unjudged,
-        _ => return Judged::Outside,
+        ParsedBody::Json(_) => {}
+        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
+        _ => return ClauseOutcome::Outside,
     }
-    let place = Place::Pointer(pointer(placed));
+    let place = Location::Pointer(pointer(placed));
     let Some(code) = code_of(placed) else {
         // A fault that has no code has none to show; and what an agreed shape asks for is
         // `shape.kept`'s.
         let asks = placed.agreed_shape().filter(|shape| shape.name != "problem").is_some();
         if asks || placed.fault().is_some_and(|fault| fault.code.is_none()) {
-            return Judged::Outside;
+            return ClauseOutcome::Outside;
         }
         findings.add(place, "the code of the error", "nothing");
-        return Judged::Kept;
+        return ClauseOutcome::Kept;
     };
     let number = code.parse::<i64>().ok();
     let in_range = |range: &RangeInclusive<i64>| number.is_some_and(|code| range.contains(&code));
@@ -89,5 +89,5 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
     {
         findings.add(place, "a code of the contract's catalogue", code);
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

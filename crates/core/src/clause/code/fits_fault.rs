@@ -1,15 +1,15 @@
 use super::place::pointer;
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed, code_of};
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, ParsedBody, code_of};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.fits-fault",
     statement: "An application code comes with the fault that it stands for.",
     basis: &[Basis::Contract("codes"), Basis::Contract("code")],
-    weight: Weight::Breach,
-    of: Of::Errors,
+    weight: Severity::Breach,
+    of: AppliesTo::Errors,
     reason: "A code that stands for two errors tells callers neither.",
     mending: "Keep code, status and type in one table, and take all of them from it at once.",
     judge,
@@ -46,15 +46,15 @@ code = 4017
 faults = ["no-such-berth", "berth-taken"]
 "#;
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // What was recognised by its code has it; and where there is a catalogue, `code.declared` asks for
     // one.
     let fault = placed.fault().filter(|fault| fault.code.is_some());
-    let Some(fault) = fault else { return Judged::Outside };
+    let Some(fault) = fault else { return ClauseOutcome::Outside };
     match placed.body() {
-        AnswerBody::Json(body) if body.is_object() => {}
-        AnswerBody::Unknown(_) => return Judged::Unjudged,
-        _ => return Judged::Outside,
+        ParsedBody::Json(body) if body.is_object() => {}
+        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
+        _ => return ClauseOutcome::Outside,
     }
     let code = code_of(placed);
     let catalogue = placed.contract.codes.as_ref().map(|codes| &codes.catalogue);
@@ -62,13 +62,13 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         catalogue.iter().any(|(known, _)| Some(known) == code.as_ref())
     };
     if catalogue.is_some_and(|catalogue| !in_catalogue(catalogue)) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     if code != fault.code {
         let agreed = fault.code.clone().unwrap_or_default();
-        let place = Place::Pointer(pointer(placed));
+        let place = Location::Pointer(pointer(placed));
         let seen = code.unwrap_or_else(|| "nothing".to_owned());
         findings.add(place, format!("{agreed} (fault {})", fault.name), seen);
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

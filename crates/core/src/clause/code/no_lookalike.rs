@@ -1,18 +1,18 @@
 use serde_json::Value;
 
 use super::place::pointer;
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::BARE;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed, code_value};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, ParsedBody, code_value};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.no-lookalike",
     statement: "An application code does not look like another HTTP status.",
     basis: &[Basis::rfc(9457, "5")],
-    weight: Weight::Remark,
-    of: Of::Errors,
+    weight: Severity::Remark,
+    of: AppliesTo::Errors,
     reason: "A 201 or a 301 in the body of an error is read as a status by people and by code \
              alike.",
     mending: "Take codes from a range of their own, above 999 or with letters.",
@@ -38,19 +38,21 @@ Content-Type: application/json
     .under(BARE)],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    if let AnswerBody::Unknown(_) = placed.body() {
-        return Judged::Unjudged;
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if let ParsedBody::Unknown(_) = placed.body() {
+        return ClauseOutcome::Unjudged;
     }
     let code = code_value(placed).and_then(Value::as_u64);
-    let Some(code) = code.and_then(|code| u16::try_from(code).ok()) else { return Judged::Outside };
+    let Some(code) = code.and_then(|code| u16::try_from(code).ok()) else {
+        return ClauseOutcome::Outside;
+    };
     let line = placed.status().unwrap_or_default();
     // Where codes are declared, that one has to be declared is `code.declared`'s.
     let is_declared =
         placed.contract.codes.as_ref().is_some_and(|codes| !codes.catalogue.is_empty());
     if !is_declared && code != line && crate::status::is_registered(code) {
         let agreed = format!("a code that is no HTTP status, beside the status {line}");
-        findings.add(Place::Pointer(pointer(placed)), agreed, code.to_string());
+        findings.add(Location::Pointer(pointer(placed)), agreed, code.to_string());
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

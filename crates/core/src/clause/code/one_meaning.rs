@@ -1,19 +1,19 @@
 use serde_json::Value;
 
 use super::place::undeclared;
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::BARE;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::json::Members as _;
-use crate::place::Placed;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::json::MemberLookup as _;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.one-meaning",
     statement: "An application code stands for one kind of error.",
     basis: &[Basis::rfc(9457, "3.1.1")],
-    weight: Weight::Lapse,
-    of: Of::Errors,
+    weight: Severity::Lapse,
+    of: AppliesTo::Errors,
     reason: "A code that means two things tells callers neither.",
     mending: "Give each kind of error a code of its own.",
     judge,
@@ -52,13 +52,13 @@ Content-Type: application/json
     )])],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some((code, pointer)) = undeclared(placed) else { return Judged::Outside };
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some((code, pointer)) = undeclared(placed) else { return ClauseOutcome::Outside };
     // Messages tell of occurrences, so only a type says what kind of error it is.
     let body = placed.body().json();
     let uri = body.and_then(|body| body.member("type")).and_then(Value::as_str);
-    let Some(uri) = uri.filter(|uri| *uri != "about:blank") else { return Judged::Outside };
+    let Some(uri) = uri.filter(|uri| *uri != "about:blank") else { return ClauseOutcome::Outside };
     let subject = format!("answers with the code {code}");
-    findings.compare(subject, format!("with {uri}"), Place::Pointer(pointer));
-    Judged::Outside
+    findings.compare(subject, format!("with {uri}"), Location::Pointer(pointer));
+    ClauseOutcome::Outside
 }

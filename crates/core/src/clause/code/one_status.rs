@@ -1,16 +1,16 @@
 use super::place::undeclared;
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::BARE;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::Placed;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.one-status",
     statement: "An application code comes with one status.",
     basis: &[Basis::rfc(9110, "15")],
-    weight: Weight::Lapse,
-    of: Of::Errors,
+    weight: Severity::Lapse,
+    of: AppliesTo::Errors,
     reason: "A code with several statuses makes callers who look at the one do other things \
              than those who look at the other.",
     mending: "Keep code and status in one table, and take both from it at once.",
@@ -50,13 +50,13 @@ Content-Type: application/json
     )])],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some((code, _)) = undeclared(placed) else { return Judged::Outside };
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some((code, _)) = undeclared(placed) else { return ClauseOutcome::Outside };
     let status = placed.status().unwrap_or_default();
     findings.compare(
         format!("answers with the code {code}"),
         status.to_string(),
-        Place::StatusLine,
+        Location::StatusLine,
     );
-    Judged::Outside
+    ClauseOutcome::Outside
 }

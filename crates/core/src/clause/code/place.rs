@@ -1,11 +1,11 @@
 //! Where an application code stands.
 
 use crate::json::scalar_text;
-use crate::place::{Placed, code_value};
+use crate::place::{Classified, code_value};
 use crate::pointer::from_tokens;
 
 /// The pointer to the code: where the contract says, else the member `code`.
-pub(super) fn pointer(placed: &Placed<'_>) -> String {
+pub(super) fn pointer(placed: &Classified<'_>) -> String {
     match &placed.contract.reading.code {
         Some(steps) => from_tokens(steps),
         None => "/code".to_owned(),
@@ -14,7 +14,7 @@ pub(super) fn pointer(placed: &Placed<'_>) -> String {
 
 /// A code that the contract does not declare, as text, and where it stands. What it declares is judged for
 /// each answer by itself.
-pub(super) fn undeclared(placed: &Placed<'_>) -> Option<(String, String)> {
+pub(super) fn undeclared(placed: &Classified<'_>) -> Option<(String, String)> {
     let contract = placed.contract;
     let declares = contract.codes.as_ref().is_some_and(|codes| !codes.catalogue.is_empty())
         || contract.all_faults.have_codes;

@@ -1,15 +1,15 @@
 use super::told;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::disclosure::Inside;
-use crate::finding::Weight;
-use crate::place::Placed;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::disclosure::DisclosureKind;
+use crate::finding::Severity;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "disclosure.code-name",
     statement: "An answer holds no names from the service's code.",
     basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
-    weight: Weight::Lapse,
-    of: Of::Answers,
+    weight: Severity::Lapse,
+    of: AppliesTo::Answers,
     reason: "Names of classes and the words of a runtime say what went wrong inside, and not \
              what the caller did wrong.",
     mending: "Translate what was caught into the service's own words before it is written.",
@@ -36,6 +36,6 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    told::judge(placed, findings, Inside::CodeName, "no names from the service's code")
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    told::judge(placed, findings, DisclosureKind::CodeName, "no names from the service's code")
 }

@@ -1,15 +1,15 @@
 use super::told;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::disclosure::Inside;
-use crate::finding::Weight;
-use crate::place::Placed;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::disclosure::DisclosureKind;
+use crate::finding::Severity;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "disclosure.database",
     statement: "An answer holds no words of the database.",
     basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
-    weight: Weight::Breach,
-    of: Of::Answers,
+    weight: Severity::Breach,
+    of: AppliesTo::Answers,
     reason: "The names of tables and constraints are a map for those who look for a way in, \
              and to the caller they say nothing.",
     mending: "Catch the driver's errors where the query is made, and answer with what they \
@@ -37,6 +37,6 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    told::judge(placed, findings, Inside::Database, "no words of the database")
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    told::judge(placed, findings, DisclosureKind::Database, "no words of the database")
 }

@@ -1,15 +1,15 @@
 use super::told;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::disclosure::Inside;
-use crate::finding::Weight;
-use crate::place::Placed;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::disclosure::DisclosureKind;
+use crate::finding::Severity;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "disclosure.environment",
     statement: "An answer holds nothing of the service's environment.",
     basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
-    weight: Weight::Breach,
-    of: Of::Answers,
+    weight: Severity::Breach,
+    of: AppliesTo::Answers,
     reason: "Settings tell how the service is run, and often enough hold its secrets.",
     mending: "Switch off the page that shows them, and the development mode with it.",
     judge,
@@ -32,6 +32,6 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    told::judge(placed, findings, Inside::Environment, "nothing of the environment")
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    told::judge(placed, findings, DisclosureKind::Environment, "nothing of the environment")
 }

@@ -1,15 +1,15 @@
 use super::told;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::disclosure::Inside;
-use crate::finding::Weight;
-use crate::place::Placed;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::disclosure::DisclosureKind;
+use crate::finding::Severity;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "disclosure.file-path",
     statement: "An answer holds no path of the server's files.",
     basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
-    weight: Weight::Breach,
-    of: Of::Answers,
+    weight: Severity::Breach,
+    of: AppliesTo::Answers,
     reason: "A path tells strangers where things lie, and which system and framework they lie \
              in.",
     mending: "Keep paths in the log; answer with what the caller named.",
@@ -33,6 +33,6 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    told::judge(placed, findings, Inside::FilePath, "no path on the server")
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    told::judge(placed, findings, DisclosureKind::FilePath, "no path on the server")
 }

@@ -1,15 +1,15 @@
 use super::told;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::disclosure::Inside;
-use crate::finding::Weight;
-use crate::place::Placed;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::disclosure::DisclosureKind;
+use crate::finding::Severity;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "disclosure.network",
     statement: "An answer holds no host or address that is not public.",
     basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
-    weight: Weight::Breach,
-    of: Of::Answers,
+    weight: Severity::Breach,
+    of: AppliesTo::Answers,
     reason: "An inner address is of no use to a caller, and of much use to those who got one \
              step in already.",
     mending: "Name the part that failed by what it does ('the tide tables'), not by where it \
@@ -37,6 +37,6 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    told::judge(placed, findings, Inside::Network, "no address that is not public")
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    told::judge(placed, findings, DisclosureKind::Network, "no address that is not public")
 }

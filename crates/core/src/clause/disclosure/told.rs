@@ -1,31 +1,31 @@
 //! What the clauses about disclosures share.
 
-use crate::clause::{Findings, Judged};
-use crate::disclosure::{Inside, is_looked_at};
-use crate::place::{AnswerBody, Placed};
+use crate::clause::{ClauseOutcome, Findings};
+use crate::disclosure::{DisclosureKind, is_looked_at};
+use crate::place::{Classified, ParsedBody};
 
 /// Judges an answer by one sort of disclosure.
 pub(super) fn judge(
-    placed: &Placed<'_>,
+    placed: &Classified<'_>,
     findings: &mut Findings,
-    sort: Inside,
+    sort: DisclosureKind,
     agreed: &str,
-) -> Judged {
+) -> ClauseOutcome {
     if !is_looked_at(placed) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     if let Some(told) = placed.disclosures().iter().find(|told| told.sort == sort) {
         let seen = match sort {
             // What it is must not be told a second time.
-            Inside::Secret => format!("{}, masked", told.what),
+            DisclosureKind::Secret => format!("{}, masked", told.what),
             _ => format!("{}: {}", told.what, brief(&told.text)),
         };
         findings.add(told.place.clone(), agreed, seen);
     }
     match placed.body() {
-        AnswerBody::Unknown(_) => Judged::Unjudged,
-        AnswerBody::Empty => Judged::Outside,
-        _ => Judged::Kept,
+        ParsedBody::Unknown(_) => ClauseOutcome::Unjudged,
+        ParsedBody::Empty => ClauseOutcome::Outside,
+        _ => ClauseOutcome::Kept,
     }
 }
 

@@ -1,16 +1,16 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::BERTH;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::exchange::Answer;
-use crate::finding::Weight;
-use crate::place::Placed;
+use crate::finding::Severity;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "exchange.answered",
     statement: "Every request gets an answer.",
     basis: &[Basis::rfc(9110, "3.4")],
-    weight: Weight::Breach,
-    of: Of::Exchanges,
+    weight: Severity::Breach,
+    of: AppliesTo::Exchanges,
     reason: "A caller that hears nothing can't know whether the request was carried out, and waits \
              until its own patience ends.",
     mending: "Look for what hangs or breaks off: a missing time limit, a worker that died, a \
@@ -25,12 +25,12 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if let Answer::Missing(why) = &placed.exchange.answer {
-        let found = findings.add(Place::Exchange, "an answer", "no answer");
+        let found = findings.add(Location::Exchange, "an answer", "no answer");
         if let Some(why) = why {
             found.note(format!("the recorder's word for it: {why}"));
         }
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

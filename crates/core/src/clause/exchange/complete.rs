@@ -1,16 +1,16 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::NO_SUCH_BERTH;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
 use crate::place::CUT;
-use crate::place::{AnswerBody, Placed};
+use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "exchange.complete",
     statement: "An answer comes to its end.",
     basis: &[Basis::rfc(9112, "8")],
-    weight: Weight::Remark,
-    of: Of::Answers,
+    weight: Severity::Remark,
+    of: AppliesTo::Answers,
     reason: "Half an answer can't be read, and a caller who does not notice acts on half of \
              the truth.",
     mending: "Look for what closes the connection: a time limit, a worker that dies, a proxy. \
@@ -29,10 +29,10 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let by_length = || placed.is_error() && matches!(placed.body(), AnswerBody::Unknown(CUT));
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let by_length = || placed.is_error() && matches!(placed.body(), ParsedBody::Unknown(CUT));
     if placed.is_cut() || by_length() {
-        findings.add(Place::Exchange, "a whole answer", "an answer that was cut");
+        findings.add(Location::Exchange, "a whole answer", "an answer that was cut");
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

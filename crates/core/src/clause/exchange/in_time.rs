@@ -1,15 +1,15 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::DEMANDING;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::Placed;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "exchange.in-time",
     statement: "An answer comes within the time that was agreed.",
     basis: &[Basis::Contract("answer-within")],
-    weight: Weight::Breach,
-    of: Of::Answers,
+    weight: Severity::Breach,
+    of: AppliesTo::Answers,
     reason: "A caller gives up at some point. What comes later is work for nothing, and often \
              done twice.",
     mending: "Find out what the time goes into; where it can't be had for less, answer 202 and \
@@ -40,17 +40,17 @@ Content-Type: application/problem+json
     .under(DEMANDING)],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let every = placed.rules().answer_within;
     let error = placed.contract.error.answer_within.filter(|_| placed.is_error());
-    let Some(limit) = error.or(every) else { return Judged::Outside };
-    let Some(time) = placed.exchange.time.milliseconds() else { return Judged::Unjudged };
+    let Some(limit) = error.or(every) else { return ClauseOutcome::Outside };
+    let Some(time) = placed.exchange.time.milliseconds() else { return ClauseOutcome::Unjudged };
     if time > limit {
         findings.add(
-            Place::Exchange,
+            Location::Exchange,
             format!("an answer within {limit} ms"),
             format!("{time:.0} ms"),
         );
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

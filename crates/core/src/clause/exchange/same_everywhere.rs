@@ -1,15 +1,15 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::sights::{asked, outline_of};
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "exchange.same-everywhere",
     statement: "The same request gets the same error in every environment.",
     basis: &[Basis::rfc(9457, "3.1.1")],
-    weight: Weight::Lapse,
-    of: Of::Errors,
+    weight: Severity::Lapse,
+    of: AppliesTo::Errors,
     reason: "An error that differs between development and production is tested in one and \
              met in the other.",
     mending: "Let one configuration decide about errors in all environments. Look for a \
@@ -35,14 +35,14 @@ Content-Type: application/problem+json
 {"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404}"#)])],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(environment) = placed.environment else { return Judged::Outside };
-    if let AnswerBody::Unknown(_) = placed.body() {
-        return Judged::Unjudged;
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(environment) = placed.environment else { return ClauseOutcome::Outside };
+    if let ParsedBody::Unknown(_) = placed.body() {
+        return ClauseOutcome::Unjudged;
     }
     let media = placed.media().unwrap_or("no media type");
     let status = placed.status().unwrap_or_default();
     let value = format!("{status} {media} {}", outline_of(placed.body()));
-    findings.compare_parts(environment, &asked(placed), &value, Place::StatusLine);
-    Judged::Outside
+    findings.compare_parts(environment, &asked(placed), &value, Location::StatusLine);
+    ClauseOutcome::Outside
 }

@@ -1,14 +1,14 @@
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::Placed;
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.accept-hint",
     statement: "A 415 says what would be accepted.",
     basis: &[Basis::rfc(9110, "15.5.16"), Basis::rfc(5789, "2.2")],
-    weight: Weight::Remark,
-    of: Of::Errors,
+    weight: Severity::Remark,
+    of: AppliesTo::Errors,
     reason: "The caller has sent something that is not taken, and now has to guess what is.",
     mending: "Send Accept with the media types, Accept-Encoding with the codings, and \
              Accept-Patch for PATCH.",
@@ -60,19 +60,19 @@ accepts = ["application/json"]
 [endpoint."PATCH /reservations"]
 "#;
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(response) = placed.response().filter(|response| response.status == 415) else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
     let is_patch = placed.exchange.request.method == "PATCH";
     let hints = ["accept", "accept-encoding", "accept-patch"];
     if hints.iter().any(|name| response.headers.has(name)) {
-        return Judged::Kept;
+        return ClauseOutcome::Kept;
     }
     let name = if is_patch { "Accept-Patch" } else { "Accept" };
-    let found = findings.add(Place::header(name), "what would be accepted", "no such header");
+    let found = findings.add(Location::header(name), "what would be accepted", "no such header");
     if is_patch {
-        found.weighs(Weight::Lapse);
+        found.weighs(Severity::Lapse);
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

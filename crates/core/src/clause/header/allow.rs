@@ -1,14 +1,14 @@
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::Placed;
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.allow",
     statement: "A 405 says in Allow which methods the resource offers.",
     basis: &[Basis::rfc(9110, "15.5.6"), Basis::rfc(9110, "10.2.1")],
-    weight: Weight::Breach,
-    of: Of::Errors,
+    weight: Severity::Breach,
+    of: AppliesTo::Errors,
     reason: "The caller has the right place and the wrong verb; Allow is the shortest way to the \
              right one.",
     mending: "Fill Allow from the routing table. HEAD and OPTIONS may stand in it or not.",
@@ -39,19 +39,19 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(response) = placed.response().filter(|response| response.status == 405) else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
     let offered = placed.offered();
     let agreed = match offered.as_slice() {
         [] => "the methods that the resource offers".to_owned(),
         methods => methods.join(", "),
     };
-    let place = Place::header("Allow");
+    let place = Location::header("Allow");
     if !response.headers.has("allow") {
         findings.add(place, agreed, "no such header");
-        return Judged::Kept;
+        return ClauseOutcome::Kept;
     }
     let seen: Vec<&str> = response
         .headers
@@ -67,5 +67,5 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         let seen = if seen.is_empty() { "an empty list".to_owned() } else { seen.join(", ") };
         findings.add(place, agreed, seen);
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

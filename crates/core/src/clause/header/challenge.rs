@@ -1,15 +1,15 @@
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
 use crate::headers::is_token;
-use crate::place::Placed;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.challenge",
     statement: "A 401 carries a challenge in WWW-Authenticate, a 407 one in Proxy-Authenticate.",
     basis: &[Basis::rfc(9110, "15.5.2"), Basis::rfc(9110, "15.5.8"), Basis::rfc(9110, "11.6.1")],
-    weight: Weight::Breach,
-    of: Of::Errors,
+    weight: Severity::Breach,
+    of: AppliesTo::Errors,
     reason: "The challenge says how to sign in. Without it a general client can only give up.",
     mending: "Send at least `WWW-Authenticate: Bearer`, for a missing token and for a wrong one.",
     judge,
@@ -31,21 +31,21 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let name = match placed.status() {
         Some(401) => "WWW-Authenticate",
         Some(407) => "Proxy-Authenticate",
-        _ => return Judged::Outside,
+        _ => return ClauseOutcome::Outside,
     };
-    let Some(response) = placed.response() else { return Judged::Outside };
+    let Some(response) = placed.response() else { return ClauseOutcome::Outside };
     let agreed = "at least one challenge, such as Bearer";
     let challenges: Vec<&str> = response.headers.all(name).collect();
     if challenges.is_empty() {
-        findings.add(Place::header(name), agreed, "no such header");
+        findings.add(Location::header(name), agreed, "no such header");
     } else if !challenges.iter().any(|value| starts_with_scheme(value)) {
-        findings.add(Place::header(name), agreed, format!("\"{}\"", challenges.join(", ")));
+        findings.add(Location::header(name), agreed, format!("\"{}\"", challenges.join(", ")));
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }
 
 /// `challenge = auth-scheme [ … ]`, and a scheme is a token (RFC 9110 sections 11.1 and 11.3).

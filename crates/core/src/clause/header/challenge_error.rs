@@ -1,14 +1,14 @@
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::Placed;
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.challenge-error",
     statement: "A bearer challenge says what was wrong with the token.",
     basis: &[Basis::rfc(6750, "3"), Basis::rfc(6750, "3.1")],
-    weight: Weight::Remark,
-    of: Of::Errors,
+    weight: Severity::Remark,
+    of: AppliesTo::Errors,
     reason: "With the error's name a client knows whether to fetch a new token, to ask for \
              more rights, or to give up.",
     mending: "Add error=\"invalid_token\" where a token came and was refused, and \
@@ -47,26 +47,26 @@ answers = ["credentials-missing", "credentials-rejected"]
 faults = ["refused"]
 "#;
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let authorization = placed.exchange.request.headers.get("authorization").unwrap_or_default();
     let is_bearer = |text: &str| text.trim().to_ascii_lowercase().starts_with("bearer");
     let Some(response) = placed.response().filter(|response| matches!(response.status, 401 | 403))
     else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
     let challenges: Vec<&str> = response.headers.all("www-authenticate").collect();
     let Some(challenge) = challenges.iter().find(|challenge| is_bearer(challenge)) else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
     if !is_bearer(authorization) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     if !challenge.contains("error=") {
         let agreed = match response.status {
             403 => "Bearer with error=\"insufficient_scope\"",
             _ => "Bearer with error=\"invalid_token\", as a token came",
         };
-        findings.add(Place::header("WWW-Authenticate"), agreed, *challenge);
+        findings.add(Location::header("WWW-Authenticate"), agreed, *challenge);
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

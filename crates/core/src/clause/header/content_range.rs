@@ -1,14 +1,14 @@
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::Placed;
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.content-range",
     statement: "A 416 says how long the whole is.",
     basis: &[Basis::rfc(9110, "15.5.17")],
-    weight: Weight::Lapse,
-    of: Of::Errors,
+    weight: Severity::Lapse,
+    of: AppliesTo::Errors,
     reason: "A client that asked for bytes behind the end needs the length to ask again.",
     mending: "Send Content-Range: bytes */LENGTH.",
     judge,
@@ -43,20 +43,20 @@ status = 416
 faults = ["no-range"]
 "#;
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let range = placed.exchange.request.headers.get("range").unwrap_or_default();
     let Some(response) = placed.response().filter(|response| response.status == 416) else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
     if !range.trim_start().starts_with("bytes") {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let value = response.headers.get("content-range");
     let length = value.and_then(|value| value.trim().strip_prefix("bytes */"));
     let fits = |length: &str| !length.is_empty() && length.bytes().all(|b| b.is_ascii_digit());
     if !length.is_some_and(fits) {
         let seen = value.unwrap_or("no such header");
-        findings.add(Place::header("Content-Range"), "bytes */LENGTH", seen);
+        findings.add(Location::header("Content-Range"), "bytes */LENGTH", seen);
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

@@ -1,18 +1,18 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::DEMANDING;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::contract::{HeaderAsks, HeaderRule};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::contract::{HeaderRequirement, HeaderRule};
 use crate::exchange::ResponseBody;
-use crate::finding::Weight;
-use crate::place::{Placed, Verdict};
+use crate::finding::Severity;
+use crate::place::{Classified, StatusVerdict};
 use crate::shape::text_fits;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.declared",
     statement: "An answer has the headers that were agreed, as they were agreed.",
     basis: &[Basis::Contract("headers"), Basis::Contract("success-headers")],
-    weight: Weight::Breach,
-    of: Of::Answers,
+    weight: Severity::Breach,
+    of: AppliesTo::Answers,
     reason: "A header that is agreed is one that somebody's code reads.",
     mending: "Set the header where every answer passes: in the layer that writes them, not in \
              single handlers.",
@@ -52,8 +52,8 @@ Content-Type: application/problem+json
     ],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(response) = placed.response() else { return Judged::Outside };
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(response) = placed.response() else { return ClauseOutcome::Outside };
     let rules: Vec<&HeaderRule> = if placed.is_error() {
         // Those of the fault win over those of every error.
         let own = placed.fault().map_or(&[][..], |fault| &fault.headers);
@@ -61,11 +61,11 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         let more = every.filter(|rule| !own.iter().any(|own| own.name == rule.name));
         own.iter().chain(more).collect()
     } else {
-        let served = matches!(placed.verdict, Verdict::Served);
+        let served = matches!(placed.verdict, StatusVerdict::Served);
         placed.rules().success_headers.iter().flatten().filter(|_| served).collect()
     };
     if rules.is_empty() {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     for rule in rules {
         // Headers about the content are not asked for where there is none.
@@ -76,12 +76,12 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         let values: Vec<&str> = response.headers.all(&rule.name).collect();
         let value = values.join(", ");
         let (agreed, is_kept) = match &rule.asks {
-            HeaderAsks::Phrase(phrased) => {
+            HeaderRequirement::Phrase(phrased) => {
                 let fits = || text_fits(&value, &phrased.typed, &placed.contract.shapes);
                 let kept = if values.is_empty() { phrased.optional } else { fits() };
                 (phrased.phrase.clone(), kept)
             }
-            HeaderAsks::Containing(members) => {
+            HeaderRequirement::Containing(members) => {
                 let seen: Vec<&str> = value.split(',').map(str::trim).collect();
                 let has = |one: &String| seen.iter().any(|seen| seen.eq_ignore_ascii_case(one));
                 (format!("a list containing {}", members.join(", ")), members.iter().all(has))
@@ -89,8 +89,8 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         };
         if !is_kept {
             let seen = if values.is_empty() { "no such header".to_owned() } else { value };
-            findings.add(Place::Header(rule.name.clone().into()), agreed, seen);
+            findings.add(Location::Header(rule.name.clone().into()), agreed, seen);
         }
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

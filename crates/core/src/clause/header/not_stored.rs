@@ -1,8 +1,8 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::BUSY;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::Placed;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.not-stored",
@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
         Basis::rfc(6585, "5"),
         Basis::rfc(6585, "6"),
     ],
-    weight: Weight::Lapse,
-    of: Of::Errors,
+    weight: Severity::Lapse,
+    of: AppliesTo::Errors,
     reason: "A stored 'too many requests' goes on refusing when the service has long been \
              ready again.",
     mending: "Send Cache-Control: no-store with 428, 429, 431 and 511, and look for a default \
@@ -43,10 +43,10 @@ Content-Type: application/json
     .under(BUSY)],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(response) = placed.response().filter(|r| matches!(r.status, 428 | 429 | 431 | 511))
     else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
     let values: Vec<&str> = response.headers.all("cache-control").collect();
     let value = values.join(", ").to_ascii_lowercase();
@@ -56,8 +56,8 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
             && age.trim_matches('"').parse::<u64>().is_ok_and(|age| age > 0)
     });
     if !has("no-store") && (lives || has("public") || has("immutable")) {
-        let place = Place::header("Cache-Control");
+        let place = Location::header("Cache-Control");
         findings.add(place, "nothing that asks for storing, best no-store", values.join(", "));
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

@@ -1,16 +1,16 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::BUSY;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
 use crate::headers::is_http_date;
-use crate::place::Placed;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.retry-after",
     statement: "Retry-After is a date or a whole number of seconds.",
     basis: &[Basis::rfc(9110, "10.2.3")],
-    weight: Weight::Breach,
-    of: Of::Answers,
+    weight: Severity::Breach,
+    of: AppliesTo::Answers,
     reason: "A client that can't read it tries again at once, just when the service has no \
              strength for it.",
     mending: "Write seconds as digits alone, or the date as in Tue, 15 Nov 2033 08:12:31 GMT.",
@@ -38,17 +38,17 @@ Content-Type: application/json
     .under(BUSY)],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let value = placed.response().and_then(|response| response.headers.get("retry-after"));
-    let Some(value) = value else { return Judged::Outside };
+    let Some(value) = value else { return ClauseOutcome::Outside };
     // Where the contract says more of it, it is `header.declared`'s.
     let rules = placed.fault().map_or(&[][..], |fault| &fault.headers);
     if rules.iter().any(|rule| rule.name.eq_ignore_ascii_case("retry-after")) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let is_seconds = !value.is_empty() && value.bytes().all(|byte| byte.is_ascii_digit());
     if !is_seconds && !is_http_date(value) {
-        findings.add(Place::header("Retry-After"), "seconds, or an HTTP date", value);
+        findings.add(Location::header("Retry-After"), "seconds, or an HTTP date", value);
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

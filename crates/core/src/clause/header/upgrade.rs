@@ -1,14 +1,14 @@
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::Placed;
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.upgrade",
     statement: "A 426 says which protocol to change to.",
     basis: &[Basis::rfc(9110, "15.5.22")],
-    weight: Weight::Breach,
-    of: Of::Errors,
+    weight: Severity::Breach,
+    of: AppliesTo::Errors,
     reason: "The answer means 'not with this protocol', and is of no use without the one that \
              would do.",
     mending: "Send Upgrade with the protocols that are offered.",
@@ -44,12 +44,16 @@ status = 426
 faults = ["old-protocol"]
 "#;
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(response) = placed.response().filter(|response| response.status == 426) else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
     if response.headers.get("upgrade").is_none_or(|value| value.trim().is_empty()) {
-        findings.add(Place::header("Upgrade"), "the protocols that are offered", "no such header");
+        findings.add(
+            Location::header("Upgrade"),
+            "the protocols that are offered",
+            "no such header",
+        );
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

@@ -1,16 +1,16 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::LANGUAGES;
 use crate::clause::sights::language;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::Placed;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.vary",
     statement: "An answer that depends on the language asked for says so.",
     basis: &[Basis::rfc(9110, "12.5.5")],
-    weight: Weight::Lapse,
-    of: Of::Errors,
+    weight: Severity::Lapse,
+    of: AppliesTo::Errors,
     reason: "A cache that is not told gives the answer in one language to those who asked for \
              another.",
     mending: "Send Vary: Accept-Language with every answer whose text depends on it.",
@@ -37,17 +37,17 @@ Content-Type: application/problem+json
     .under(LANGUAGES)],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // Only an answer whose language is known to have been chosen is judged.
     let asked = || placed.exchange.request.headers.has("accept-language");
     let Some(response) = placed.response().filter(|_| language(placed).is_some() && asked()) else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
     let values: Vec<&str> = response.headers.all("vary").collect();
     let named = values.iter().flat_map(|value| value.split(',')).map(str::trim);
     if !named.into_iter().any(|name| name == "*" || name.eq_ignore_ascii_case("accept-language")) {
         let seen = if values.is_empty() { "no such header".to_owned() } else { values.join(", ") };
-        findings.add(Place::header("Vary"), "a list with Accept-Language in it", seen);
+        findings.add(Location::header("Vary"), "a list with Accept-Language in it", seen);
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

@@ -1,18 +1,18 @@
 use serde_json::Value;
 
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::LANGUAGES;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::json::Members as _;
-use crate::place::{AnswerBody, Placed};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::json::MemberLookup as _;
+use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "language.asked-for",
     statement: "Titles are in the language that was asked for.",
     basis: &[Basis::Contract("languages"), Basis::rfc(9110, "12.5.4")],
-    weight: Weight::Breach,
-    of: Of::Errors,
+    weight: Severity::Breach,
+    of: AppliesTo::Errors,
     reason: "A caller who asks for a language means to show the text to somebody who reads \
              it.",
     mending: "Choose the language by Accept-Language with its weights, and the first where \
@@ -41,30 +41,30 @@ Content-Type: application/problem+json
     .under(LANGUAGES)],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(due) = placed.language_due() else { return Judged::Outside };
-    if let AnswerBody::Unknown(_) = placed.body() {
-        return Judged::Unjudged;
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(due) = placed.language_due() else { return ClauseOutcome::Outside };
+    if let ParsedBody::Unknown(_) = placed.body() {
+        return ClauseOutcome::Unjudged;
     }
     let Some(fault) = placed.fault().filter(|fault| !fault.titles.is_empty()) else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
     let title = placed.body().json().and_then(|body| body.member("title")).and_then(Value::as_str);
-    let Some(title) = title else { return Judged::Outside };
+    let Some(title) = title else { return ClauseOutcome::Outside };
     // What is no title of the fault in any language is `problem.title-declared`'s.
     let in_due = fault.titles.iter().any(|(language, text)| language == due && text == title);
     let other = fault.titles.iter().find(|(_, text)| text == title);
     match other {
-        None => Judged::Outside,
+        None => ClauseOutcome::Outside,
         Some((language, _)) => {
             if !in_due {
                 let agreed = fault.titles.iter().find(|(known, _)| known == due);
                 let agreed = agreed.map(|(_, text)| text.as_str()).unwrap_or_default();
-                let place = Place::Pointer("/title".to_owned());
+                let place = Location::Pointer("/title".to_owned());
                 let seen = format!("{}, which is {language}", Value::from(title));
                 findings.add(place, format!("\"{agreed}\", as {due} was asked for"), seen);
             }
-            Judged::Kept
+            ClauseOutcome::Kept
         }
     }
 }

@@ -1,16 +1,16 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::LANGUAGES;
 use crate::clause::sights::language;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::Placed;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "language.labelled",
     statement: "Content-Language names the language of the text.",
     basis: &[Basis::rfc(9110, "8.5")],
-    weight: Weight::Lapse,
-    of: Of::Errors,
+    weight: Severity::Lapse,
+    of: AppliesTo::Errors,
     reason: "A label that lies makes a reading voice pronounce one language by the rules of \
              another.",
     mending: "Set Content-Language where the language is chosen, or not at all.",
@@ -38,13 +38,15 @@ Content-Type: application/problem+json
     .under(LANGUAGES)],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let label = placed.response().and_then(|response| response.headers.get("content-language"));
-    let (Some(label), Some(language)) = (label, language(placed)) else { return Judged::Outside };
+    let (Some(label), Some(language)) = (label, language(placed)) else {
+        return ClauseOutcome::Outside;
+    };
     let primary = |tag: &str| tag.trim().split('-').next().unwrap_or_default().to_ascii_lowercase();
     if !label.split(',').any(|tag| primary(tag) == primary(language)) {
         let agreed = format!("{language}, as the title is");
-        findings.add(Place::header("Content-Language"), agreed, label);
+        findings.add(Location::header("Content-Language"), agreed, label);
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

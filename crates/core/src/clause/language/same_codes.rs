@@ -1,19 +1,19 @@
 use serde_json::Value;
 
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::LANGUAGES;
 use crate::clause::sights::asked;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::json::Members as _;
-use crate::place::{AnswerBody, Placed};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::json::MemberLookup as _;
+use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "language.same-codes",
     statement: "Types, codes and members are the same in every language.",
     basis: &[Basis::rfc(9457, "3.1.1")],
-    weight: Weight::Breach,
-    of: Of::Errors,
+    weight: Severity::Breach,
+    of: AppliesTo::Errors,
     reason: "Programs read types, codes and names. What changes with the language breaks them \
              for everybody else.",
     mending: "Translate titles and details, and nothing but them.",
@@ -36,12 +36,12 @@ Content-Type: application/problem+json
 {"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","berth":"Z-99"}"#)])],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(due) = placed.language_due() else { return Judged::Outside };
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(due) = placed.language_due() else { return ClauseOutcome::Outside };
     let body = match placed.body() {
-        AnswerBody::Json(body) => body,
-        AnswerBody::Unknown(_) => return Judged::Unjudged,
-        _ => return Judged::Outside,
+        ParsedBody::Json(body) => body,
+        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
+        _ => return ClauseOutcome::Outside,
     };
     let uri = body.member("type").and_then(Value::as_str).unwrap_or("about:blank");
     let code =
@@ -50,6 +50,6 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         body.as_object().into_iter().flatten().map(|(n, _)| n.as_str()).collect();
     names.sort_unstable();
     let value = format!("{uri}, {code}, {}", names.join(", "));
-    findings.compare_parts(due, &asked(placed), &value, Place::Pointer(String::new()));
-    Judged::Outside
+    findings.compare_parts(due, &asked(placed), &value, Location::Pointer(String::new()));
+    ClauseOutcome::Outside
 }

@@ -1,15 +1,15 @@
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
 use crate::headers::is_token;
-use crate::place::{AnswerBody, Placed};
+use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.alternatives-listed",
     statement: "A 406 says which media types can be had.",
     basis: &[Basis::rfc(9110, "15.5.7")],
-    weight: Weight::Remark,
-    of: Of::Errors,
+    weight: Severity::Remark,
+    of: AppliesTo::Errors,
     reason: "A caller who asked for what is not there can only choose if it is told what is.",
     mending: "List the media types in the body, or answer in the usual type instead of \
              refusing.",
@@ -45,13 +45,13 @@ answers = ["not-acceptable"]
 faults = ["no-such-form"]
 "#;
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if placed.status() != Some(406) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let words = match placed.body() {
-        AnswerBody::Empty => return Judged::Outside,
-        AnswerBody::Unknown(_) => return Judged::Unjudged,
+        ParsedBody::Empty => return ClauseOutcome::Outside,
+        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
         body => body.words().unwrap_or_default(),
     };
     let is_media = |word: &str| {
@@ -59,7 +59,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         word.split_once('/').is_some_and(|(kind, sub)| is_token(kind) && is_token(sub))
     };
     if !words.split_whitespace().any(is_media) {
-        findings.add(Place::Body, "the media types that can be had", "no media type");
+        findings.add(Location::Body, "the media types that can be had", "no media type");
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

@@ -1,15 +1,15 @@
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
 use crate::media::{is_html, is_json};
-use crate::place::{AnswerBody, Placed};
+use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.declared",
     statement: "An error answer has the media type that the contract declares.",
     basis: &[Basis::Contract("media"), Basis::rfc(9457, "3"), Basis::rfc(9110, "8.3")],
-    weight: Weight::Breach,
-    of: Of::Errors,
+    weight: Severity::Breach,
+    of: AppliesTo::Errors,
     reason: "Callers choose how to read an error by its media type. One that they do not expect is \
              shown as it is, or thrown away.",
     mending: "Set Content-Type where the error body is written. A type that differs on some routes \
@@ -40,30 +40,30 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(agreed) = placed.agreed_media() else { return Judged::Outside };
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(agreed) = placed.agreed_media() else { return ClauseOutcome::Outside };
     let seen = placed.media();
     let body = placed.body();
     // About what is not there nothing can be said; that it is not there is for `body.present`.
-    if matches!(body, AnswerBody::Empty) {
-        return Judged::Outside;
+    if matches!(body, ParsedBody::Empty) {
+        return ClauseOutcome::Outside;
     }
     if seen == Some(agreed) {
-        return Judged::Kept;
+        return ClauseOutcome::Kept;
     }
     // A label that lies about the body is `media.matches-body`'s, whatever was agreed.
-    let is_other = matches!(body, AnswerBody::Html(_) | AnswerBody::Text(_));
+    let is_other = matches!(body, ParsedBody::Html(_) | ParsedBody::Text(_));
     let lies = match body {
-        AnswerBody::Json(_) => seen.is_some_and(is_html),
+        ParsedBody::Json(_) => seen.is_some_and(is_html),
         _ => is_other && seen.is_some_and(is_json),
     };
     if lies {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let seen = seen.unwrap_or("no media type");
-    let found = findings.add(Place::header("Content-Type"), agreed, seen);
+    let found = findings.add(Location::header("Content-Type"), agreed, seen);
     if is_other {
         found.note("so the body's members were not judged");
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

@@ -1,17 +1,17 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::BERTH;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::exchange::ResponseBody;
-use crate::finding::Weight;
+use crate::finding::Severity;
 use crate::media::{is_html, is_json};
-use crate::place::{AnswerBody, Placed};
+use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.matches-body",
     statement: "The body is what its media type says.",
     basis: &[Basis::rfc(9110, "8.3"), Basis::rfc(8259, "2")],
-    weight: Weight::Breach,
-    of: Of::Answers,
+    weight: Severity::Breach,
+    of: AppliesTo::Answers,
     reason: "A caller that is told JSON hands the body to its parser. The error that it then reports \
              is the parser's, and the service's own is lost.",
     mending: "Let one place write both the body and its media type. Templates that put JSON together \
@@ -44,42 +44,42 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(said) = placed.media() else { return Judged::Outside };
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(said) = placed.media() else { return ClauseOutcome::Outside };
     let (says_json, says_html) = (is_json(said), is_html(said));
     if !says_json && !says_html {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     if !placed.is_error() {
         return success(placed, says_json, findings);
     }
     match placed.body() {
-        AnswerBody::Empty => return Judged::Outside,
-        AnswerBody::Unknown(_) => return Judged::Unjudged,
-        body @ AnswerBody::Json(_) if says_html => {
+        ParsedBody::Empty => return ClauseOutcome::Outside,
+        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
+        body @ ParsedBody::Json(_) if says_html => {
             let seen = format!("{said}, over {}", body.in_brief());
             let agreed = placed.agreed_media().unwrap_or("the media type of JSON").to_owned();
-            findings.add(Place::header("Content-Type"), agreed, seen);
+            findings.add(Location::header("Content-Type"), agreed, seen);
         }
-        AnswerBody::Json(_) => {}
+        ParsedBody::Json(_) => {}
         body if says_json => {
             findings
-                .add(Place::Body, format!("JSON, as {said} says"), body.in_brief())
+                .add(Location::Body, format!("JSON, as {said} says"), body.in_brief())
                 .note("so its members were not judged");
         }
         _ => {}
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }
 
 /// Of a success only the first byte is looked at: whether a page stands where JSON was said.
-fn success(placed: &Placed<'_>, says_json: bool, findings: &mut Findings) -> Judged {
+fn success(placed: &Classified<'_>, says_json: bool, findings: &mut Findings) -> ClauseOutcome {
     let Some(ResponseBody::Present(content)) = placed.response().map(|response| &response.body)
     else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
     if says_json && content.first_byte() == Some(b'<') {
-        findings.add(Place::Body, "JSON, as its media type says", "HTML");
+        findings.add(Location::Body, "JSON, as its media type says", "HTML");
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

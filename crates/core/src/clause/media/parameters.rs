@@ -1,17 +1,17 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::JSON_API;
 use crate::clause::example::NO_SUCH_BERTH;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
 use crate::media;
-use crate::place::Placed;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.parameters",
     statement: "A JSON media type has no parameters that mean nothing.",
     basis: &[Basis::rfc(8259, "11")],
-    weight: Weight::Remark,
-    of: Of::Errors,
+    weight: Severity::Remark,
+    of: AppliesTo::Errors,
     reason: "A charset on a JSON type has no meaning, and makes people believe that there is \
              a choice.",
     mending: "Send the media type alone. JSON:API allows ext and profile only.",
@@ -40,23 +40,23 @@ Content-Type: application/vnd.api+json; version=1
     ],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(said) = placed.response().and_then(|response| response.media()) else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
     let Some(essence) = placed.media().filter(|essence| media::is_json(essence)) else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
     let is_api = essence == "application/vnd.api+json";
     for parameter in said.split(';').skip(1).map(str::trim).filter(|text| !text.is_empty()) {
         let name = parameter.split('=').next().unwrap_or_default().trim().to_ascii_lowercase();
-        let place = Place::header("Content-Type");
+        let place = Location::header("Content-Type");
         if is_api && !matches!(name.as_str(), "ext" | "profile") {
             let agreed = "no parameter but ext and profile (JSON:API 1.1, 'Content Negotiation')";
-            findings.add(place, agreed, parameter).weighs(Weight::Breach);
+            findings.add(place, agreed, parameter).weighs(Severity::Breach);
         } else if !is_api && name == "charset" {
             findings.add(place, "no charset, as JSON is UTF-8", parameter);
         }
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

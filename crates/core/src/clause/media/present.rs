@@ -1,16 +1,16 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::BARE;
 use crate::clause::example::NO_SUCH_BERTH;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.present",
     statement: "An answer with content says its media type.",
     basis: &[Basis::rfc(9110, "8.3")],
-    weight: Weight::Lapse,
-    of: Of::Errors,
+    weight: Severity::Lapse,
+    of: AppliesTo::Errors,
     reason: "Without a media type the receiver has to guess what came, and may take a text \
              for a page.",
     mending: "Set Content-Type wherever a body is written.",
@@ -29,14 +29,14 @@ no such berth"#,
     .under(BARE)],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // Where a media type is agreed, its absence is `media.declared`'s.
-    if placed.agreed_media().is_some() || matches!(placed.body(), AnswerBody::Empty) {
-        return Judged::Outside;
+    if placed.agreed_media().is_some() || matches!(placed.body(), ParsedBody::Empty) {
+        return ClauseOutcome::Outside;
     }
     if placed.media().is_none() {
-        let place = Place::header("Content-Type");
+        let place = Location::header("Content-Type");
         findings.add(place, "the media type of the content", "no such header");
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

@@ -1,15 +1,15 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::NO_SUCH_BERTH;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed, TextEncoding};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, ParsedBody, TextEncoding};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.utf-8",
     statement: "JSON is written in UTF-8, without a byte order mark.",
     basis: &[Basis::rfc(8259, "8.1")],
-    weight: Weight::Breach,
-    of: Of::Errors,
+    weight: Severity::Breach,
+    of: AppliesTo::Errors,
     reason: "A strict reader takes the mark for a mistake, and any other encoding for broken \
              text.",
     mending: "Write UTF-8, and look for a template file that was saved with a byte order mark.",
@@ -26,20 +26,20 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     match placed.body() {
-        AnswerBody::Json(_) | AnswerBody::BrokenJson { .. } => {}
-        AnswerBody::Unknown(_) => return Judged::Unjudged,
-        _ => return Judged::Outside,
+        ParsedBody::Json(_) | ParsedBody::BrokenJson { .. } => {}
+        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
+        _ => return ClauseOutcome::Outside,
     }
     match placed.text_encoding() {
         TextEncoding::Utf8 => {}
         TextEncoding::Utf8WithMark => {
-            findings.add(Place::Body, "UTF-8 without a byte order mark", "a byte order mark");
+            findings.add(Location::Body, "UTF-8 without a byte order mark", "a byte order mark");
         }
         TextEncoding::Other => {
-            findings.add(Place::Body, "UTF-8", "bytes that are no UTF-8");
+            findings.add(Location::Body, "UTF-8", "bytes that are no UTF-8");
         }
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

@@ -1,19 +1,19 @@
 use serde_json::Value;
 
-use super::inner::{Inner, at, inner};
-use crate::address::Place;
+use super::inner::{PartialFailures, at, inner};
+use crate::address::Location;
 use crate::clause::contracts::{ARRIVALS, BATCH};
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
 use crate::json::in_brief;
-use crate::place::Placed;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "partial.each-once",
     statement: "Every entry of a request is done or has failed, and never both.",
     basis: &[Basis::Contract("partial")],
-    weight: Weight::Breach,
-    of: Of::Successes,
+    weight: Severity::Breach,
+    of: AppliesTo::Successes,
     reason: "An entry that is in neither list is lost, and one that is in both is done twice.",
     mending: "Go over the entries of the request once, and put each into one list.",
     judge,
@@ -50,20 +50,20 @@ Content-Type: application/json
     ],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let (partial, body) = match inner(placed) {
-        Inner::Found(partial, body) => (partial, body),
-        Inner::None => return Judged::Outside,
-        Inner::Unknown => return Judged::Unjudged,
+        PartialFailures::Found(partial, body) => (partial, body),
+        PartialFailures::None => return ClauseOutcome::Outside,
+        PartialFailures::Unknown => return ClauseOutcome::Unjudged,
     };
     let (Some(entries), Some(done)) = (&partial.entries, &partial.done) else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
-    let Some(request) = &placed.situations.body else { return Judged::Unjudged };
+    let Some(request) = &placed.situations.body else { return ClauseOutcome::Unjudged };
     let asked = at(request, entries).and_then(Value::as_array);
     let failed = at(body, &partial.at).and_then(Value::as_array);
-    let (Some(asked), Some(failed)) = (asked, failed) else { return Judged::Outside };
-    let place = Place::Pointer(String::new());
+    let (Some(asked), Some(failed)) = (asked, failed) else { return ClauseOutcome::Outside };
+    let place = Location::Pointer(String::new());
     let agreed = "every entry of the request in exactly one list";
     match (at(body, done), &partial.by) {
         (Some(Value::Array(done)), Some(by)) => {
@@ -72,7 +72,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
                 .iter()
                 .any(|item| item.is_object() && item.get(by).is_none() || item.is_string())
             {
-                return Judged::Unjudged;
+                return ClauseOutcome::Unjudged;
             }
             let key = |item: &Value| item.get(by).unwrap_or(item).clone();
             let keys = |list: &[Value]| list.iter().map(key).collect::<Vec<_>>();
@@ -95,12 +95,12 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
             let done = done.as_u64().and_then(|done| usize::try_from(done).ok()).unwrap_or(0);
             count(asked.len(), done, failed.len(), place, findings);
         }
-        _ => return Judged::Outside,
+        _ => return ClauseOutcome::Outside,
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }
 
-fn count(asked: usize, done: usize, failed: usize, place: Place, findings: &mut Findings) {
+fn count(asked: usize, done: usize, failed: usize, place: Location, findings: &mut Findings) {
     if done + failed != asked {
         let seen = format!("{done} done and {failed} failed");
         findings.add(place, format!("{asked} entries, each done or failed"), seen);

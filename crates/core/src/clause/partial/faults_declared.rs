@@ -1,21 +1,21 @@
 use serde_json::Value;
 
-use super::inner::{Inner, at, inner};
-use crate::address::Place;
+use super::inner::{PartialFailures, at, inner};
+use crate::address::Location;
 use crate::clause::contracts::{ARRIVALS, BATCH};
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::json::Members as _;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::json::MemberLookup as _;
 use crate::json::scalar_text;
-use crate::place::Placed;
+use crate::place::Classified;
 use crate::pointer::join_index;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "partial.faults-declared",
     statement: "A failure inside of a success is one that may occur there.",
     basis: &[Basis::Contract("partial")],
-    weight: Weight::Breach,
-    of: Of::Successes,
+    weight: Severity::Breach,
+    of: AppliesTo::Successes,
     reason: "A failure that nobody expects inside of a success is one that nobody handles.",
     mending: "Declare the fault in the partial success, or refuse the whole request for it.",
     judge,
@@ -40,11 +40,11 @@ Content-Type: application/json
     .under(BATCH)],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let (partial, body) = match inner(placed) {
-        Inner::Found(partial, body) if !partial.faults.is_empty() => (partial, body),
-        Inner::Found(..) | Inner::None => return Judged::Outside,
-        Inner::Unknown => return Judged::Unjudged,
+        PartialFailures::Found(partial, body) if !partial.faults.is_empty() => (partial, body),
+        PartialFailures::Found(..) | PartialFailures::None => return ClauseOutcome::Outside,
+        PartialFailures::Unknown => return ClauseOutcome::Unjudged,
     };
     let contract = placed.contract;
     let faults: Vec<_> = partial.faults.iter().filter_map(|id| contract.fault(*id)).collect();
@@ -63,9 +63,9 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         };
         if !known {
             let names: Vec<&str> = faults.iter().map(|fault| fault.name.as_str()).collect();
-            let place = Place::Pointer(join_index(&partial.at, index));
+            let place = Location::Pointer(join_index(&partial.at, index));
             findings.add(place, format!("the fault {}", names.join(" or ")), seen);
         }
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

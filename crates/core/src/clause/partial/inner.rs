@@ -2,29 +2,29 @@
 
 use serde_json::Value;
 
-use crate::contract::Partial;
-use crate::place::{AnswerBody, Placed, Verdict};
+use crate::contract::PartialSuccess;
+use crate::place::{Classified, ParsedBody, StatusVerdict};
 use crate::pointer::{resolve, tokens};
 
 /// What a success holds where failures may be inside.
-pub(super) enum Inner<'p> {
+pub(super) enum PartialFailures<'p> {
     /// What was agreed, and the body.
-    Found(&'p Partial, &'p Value),
+    Found(&'p PartialSuccess, &'p Value),
     /// The body can't be read.
     Unknown,
     /// No failures may be inside, or it is no such success.
     None,
 }
 
-pub(super) fn inner<'p>(placed: &'p Placed<'_>) -> Inner<'p> {
-    let served = matches!(placed.verdict, Verdict::Served);
+pub(super) fn inner<'p>(placed: &'p Classified<'_>) -> PartialFailures<'p> {
+    let served = matches!(placed.verdict, StatusVerdict::Served);
     let Some(partial) = placed.rules().partial.as_ref().filter(|_| served) else {
-        return Inner::None;
+        return PartialFailures::None;
     };
     match placed.body() {
-        AnswerBody::Json(body) => Inner::Found(partial, body),
-        AnswerBody::Unknown(_) => Inner::Unknown,
-        _ => Inner::None,
+        ParsedBody::Json(body) => PartialFailures::Found(partial, body),
+        ParsedBody::Unknown(_) => PartialFailures::Unknown,
+        _ => PartialFailures::None,
     }
 }
 

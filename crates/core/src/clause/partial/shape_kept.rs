@@ -1,12 +1,12 @@
 use serde_json::Value;
 
-use super::inner::{Inner, at, inner};
-use crate::address::Place;
+use super::inner::{PartialFailures, at, inner};
+use crate::address::Location;
 use crate::clause::contracts::{ARRIVALS, BATCH};
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
 use crate::json::kind_of;
-use crate::place::Placed;
+use crate::place::Classified;
 use crate::pointer::join_index;
 use crate::shape::compare;
 
@@ -14,8 +14,8 @@ pub(super) static CLAUSE: Clause = Clause {
     name: "partial.shape-kept",
     statement: "A failure inside of a success has the shape that was agreed.",
     basis: &[Basis::Contract("partial")],
-    weight: Weight::Breach,
-    of: Of::Successes,
+    weight: Severity::Breach,
+    of: AppliesTo::Successes,
     reason: "Failures inside of a success are easily overlooked; if each looks different, \
              nobody handles them.",
     mending: "Write them by the same code that writes errors.",
@@ -53,32 +53,34 @@ Content-Type: application/json
     ],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let (partial, body) = match inner(placed) {
-        Inner::Found(partial, body) => (partial, body),
-        Inner::Unknown => return Judged::Unjudged,
-        Inner::None => return Judged::Outside,
+        PartialFailures::Found(partial, body) => (partial, body),
+        PartialFailures::Unknown => return ClauseOutcome::Unjudged,
+        PartialFailures::None => return ClauseOutcome::Outside,
     };
-    let place = |pointer: &str| Place::Pointer(pointer.to_owned());
+    let place = |pointer: &str| Location::Pointer(pointer.to_owned());
     let list = match at(body, &partial.at) {
         None => {
             findings.add(place(&partial.at), "the list of failures", "nothing");
-            return Judged::Kept;
+            return ClauseOutcome::Kept;
         }
         Some(Value::Array(list)) => list,
         Some(other) => {
             findings.add(place(&partial.at), "a list", kind_of(other));
-            return Judged::Kept;
+            return ClauseOutcome::Kept;
         }
     };
     let shapes = &placed.contract.shapes;
-    let Some(shape) = partial.shape.and_then(|id| shapes.get(id)) else { return Judged::Kept };
+    let Some(shape) = partial.shape.and_then(|id| shapes.get(id)) else {
+        return ClauseOutcome::Kept;
+    };
     for (index, item) in list.iter().enumerate() {
         let pointer = join_index(&partial.at, index);
         for mismatch in compare(item, shape, shapes) {
-            let place = Place::Pointer(format!("{pointer}{}", mismatch.pointer));
+            let place = Location::Pointer(format!("{pointer}{}", mismatch.pointer));
             findings.add(place, mismatch.agreed, mismatch.seen);
         }
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

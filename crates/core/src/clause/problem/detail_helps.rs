@@ -1,17 +1,17 @@
 use serde_json::Value;
 
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::json::Members as _;
-use crate::place::Placed;
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::json::MemberLookup as _;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.detail-helps",
     statement: "A problem's detail says more than its title.",
     basis: &[Basis::rfc(9457, "3.1.4")],
-    weight: Weight::Remark,
-    of: Of::Problems,
+    weight: Severity::Remark,
+    of: AppliesTo::Problems,
     reason: "Detail is about this occurrence, and there to help the caller put it right.",
     mending: "Write what was wrong with this request, or leave detail out.",
     judge,
@@ -34,20 +34,26 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+        return if placed.body().json().is_some() {
+            ClauseOutcome::Outside
+        } else {
+            ClauseOutcome::Unjudged
+        };
     };
-    let Some(Value::String(detail)) = members.member("detail") else { return Judged::Outside };
+    let Some(Value::String(detail)) = members.member("detail") else {
+        return ClauseOutcome::Outside;
+    };
     let title = members.member("title").and_then(Value::as_str).unwrap_or_default();
     let mut phrases = placed.status().into_iter().flat_map(crate::status::phrases);
     if plain(detail).is_empty() || same(detail, title) || phrases.any(|phrase| same(detail, phrase))
     {
-        let place = Place::Pointer("/detail".to_owned());
+        let place = Location::Pointer("/detail".to_owned());
         let agreed = "what was wrong with this request";
         findings.add(place, agreed, Value::from(detail.as_str()).to_string());
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }
 
 fn plain(text: &str) -> &str {

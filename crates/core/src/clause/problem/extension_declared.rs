@@ -1,8 +1,8 @@
 use super::meant::{STANDARD, misnamed};
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::Placed;
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::Classified;
 use crate::pointer::join;
 use crate::shape::Shape;
 
@@ -10,8 +10,8 @@ pub(super) static CLAUSE: Clause = Clause {
     name: "problem.extension-declared",
     statement: "An extension member is one that the contract declares.",
     basis: &[Basis::rfc(9457, "3.2"), Basis::Contract("shape")],
-    weight: Weight::Remark,
-    of: Of::Problems,
+    weight: Severity::Remark,
+    of: AppliesTo::Problems,
     reason: "A caller passes over members that it does not know, so what stands there reaches \
              nobody.",
     mending: "Declare the member in the fault's members, or leave it out.",
@@ -43,24 +43,28 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+        return if placed.body().json().is_some() {
+            ClauseOutcome::Outside
+        } else {
+            ClauseOutcome::Unjudged
+        };
     };
     // Where only the standard members are agreed, the contract is silent about others; a closed shape
     // is `shape.kept`'s.
     let shape = placed.agreed_shape().filter(|shape| shape.is_problem && !shape.closed);
     let says = |shape: &&Shape| shape.members.iter().any(|m| !STANDARD.contains(&m.name.as_str()));
     let Some(shape) = shape.filter(says).filter(|_| !placed.faults.is_empty()) else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
     let misnamed = misnamed(placed);
     for name in members.keys().filter(|name| !STANDARD.contains(&name.as_str())) {
         let known = shape.member(name).is_some() || misnamed.iter().any(|other| other.name == name);
         if !known {
             let agreed = format!("the members of {}", shape.name);
-            findings.add(Place::Pointer(join("", name)), agreed, format!("`{name}`"));
+            findings.add(Location::Pointer(join("", name)), agreed, format!("`{name}`"));
         }
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

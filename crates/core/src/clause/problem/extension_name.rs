@@ -1,16 +1,16 @@
 use super::meant::STANDARD;
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::Placed;
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::Classified;
 use crate::pointer::join;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.extension-name",
     statement: "The name of an extension member is one that every format can hold.",
     basis: &[Basis::rfc(9457, "3.2")],
-    weight: Weight::Lapse,
-    of: Of::Problems,
+    weight: Severity::Lapse,
+    of: AppliesTo::Problems,
     reason: "A name with other characters can't be an element's name in the XML form, nor a \
              variable's in most languages.",
     mending: "Begin with a letter, go on with letters, digits and underscores, and use three \
@@ -35,18 +35,22 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+        return if placed.body().json().is_some() {
+            ClauseOutcome::Outside
+        } else {
+            ClauseOutcome::Unjudged
+        };
     };
-    let mut judged = Judged::Outside;
+    let mut judged = ClauseOutcome::Outside;
     for name in members.keys().filter(|name| !STANDARD.contains(&name.as_str())) {
-        judged = Judged::Kept;
+        judged = ClauseOutcome::Kept;
         let letters = name.bytes().all(|b| b.is_ascii_alphanumeric() || b == b'_');
         let starts = name.starts_with(|c: char| c.is_ascii_alphabetic());
         if !letters || !starts || name.chars().count() < 3 {
             let agreed = "letters, digits and `_`, three or more, a letter first";
-            findings.add(Place::Pointer(join("", name)), agreed, format!("`{name}`"));
+            findings.add(Location::Pointer(join("", name)), agreed, format!("`{name}`"));
         }
     }
     judged

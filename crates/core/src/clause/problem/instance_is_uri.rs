@@ -1,18 +1,18 @@
 use serde_json::Value;
 
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::json::Members as _;
-use crate::place::Placed;
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::json::MemberLookup as _;
+use crate::place::Classified;
 use crate::shape::is_uri_reference;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.instance-is-uri",
     statement: "A problem's instance is a URI reference.",
     basis: &[Basis::rfc(9457, "3.1.5")],
-    weight: Weight::Breach,
-    of: Of::Problems,
+    weight: Severity::Breach,
+    of: AppliesTo::Problems,
     reason: "An instance names one occurrence, so that it can be looked up and talked about; \
              a sentence does not.",
     mending: "Write a URI, with its full path; a bare id can be a member of its own, or \
@@ -37,14 +37,20 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+        return if placed.body().json().is_some() {
+            ClauseOutcome::Outside
+        } else {
+            ClauseOutcome::Unjudged
+        };
     };
-    let Some(Value::String(uri)) = members.member("instance") else { return Judged::Outside };
+    let Some(Value::String(uri)) = members.member("instance") else {
+        return ClauseOutcome::Outside;
+    };
     if !is_uri_reference(uri) {
-        let place = Place::Pointer("/instance".to_owned());
+        let place = Location::Pointer("/instance".to_owned());
         findings.add(place, "a URI reference", Value::from(uri.as_str()).to_string());
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

@@ -1,16 +1,16 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::NO_SUCH_BERTH;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
 use crate::json::kind_of;
-use crate::place::{AnswerBody, Placed};
+use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.is-object",
     statement: "A problem is a JSON object.",
     basis: &[Basis::rfc(9457, "3")],
-    weight: Weight::Breach,
-    of: Of::Problems,
+    weight: Severity::Breach,
+    of: AppliesTo::Problems,
     reason: "Callers read the members of a problem. A list or a bare text has none.",
     mending: "Put a list of several errors into an extension member of one problem.",
     judge,
@@ -24,15 +24,15 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     match placed.body() {
-        AnswerBody::Json(value) if !value.is_object() => {
+        ParsedBody::Json(value) if !value.is_object() => {
             findings
-                .add(Place::Pointer(String::new()), "an object", kind_of(value))
+                .add(Location::Pointer(String::new()), "an object", kind_of(value))
                 .note("so its members were not judged");
-            Judged::Kept
+            ClauseOutcome::Kept
         }
-        AnswerBody::Json(_) => Judged::Kept,
-        _ => Judged::Unjudged,
+        ParsedBody::Json(_) => ClauseOutcome::Kept,
+        _ => ClauseOutcome::Unjudged,
     }
 }

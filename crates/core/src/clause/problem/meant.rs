@@ -3,9 +3,9 @@
 use serde_json::Value;
 use unicode_normalization::UnicodeNormalization as _;
 
-use crate::json::Members as _;
+use crate::json::MemberLookup as _;
 use crate::json::folded;
-use crate::place::Placed;
+use crate::place::Classified;
 pub(super) use crate::shape::PROBLEM_MEMBERS as STANDARD;
 
 /// Names that services write for a standard member, without marks of style.
@@ -30,17 +30,17 @@ const MISNAMED: [(&str, &[&str]); 4] = [
 ];
 
 /// A member that was meant to be a standard one.
-pub(super) struct Misnamed<'p> {
+pub(super) struct MisnamedMember<'p> {
     pub(super) name: &'p str,
     pub(super) meant: &'static str,
 }
 
 /// The misnamed members: the standard one is not there, the value has its kind, and the contract
 /// does not declare the member under the name that it has.
-pub(super) fn misnamed<'p>(placed: &'p Placed<'_>) -> Vec<Misnamed<'p>> {
+pub(super) fn misnamed<'p>(placed: &'p Classified<'_>) -> Vec<MisnamedMember<'p>> {
     let Some(members) = placed.members() else { return Vec::new() };
     let declared = |name: &str| placed.agreed_shape().is_some_and(|s| s.member(name).is_some());
-    let mut found: Vec<Misnamed<'p>> = Vec::new();
+    let mut found: Vec<MisnamedMember<'p>> = Vec::new();
     for (name, value) in
         members.iter().filter(|(name, _)| !STANDARD.contains(&name.as_str()) && !declared(name))
     {
@@ -48,13 +48,13 @@ pub(super) fn misnamed<'p>(placed: &'p Placed<'_>) -> Vec<Misnamed<'p>> {
             members.member(meant).is_none() && found.iter().all(|other| other.meant != *meant)
         };
         let meant = meant(placed, name, value).into_iter().find(missing);
-        found.extend(meant.map(|meant| Misnamed { name, meant }));
+        found.extend(meant.map(|meant| MisnamedMember { name, meant }));
     }
     found
 }
 
 /// The standard members that this one can be meant for, the likeliest first.
-fn meant(placed: &Placed<'_>, name: &str, value: &Value) -> Vec<&'static str> {
+fn meant(placed: &Classified<'_>, name: &str, value: &Value) -> Vec<&'static str> {
     let plain = folded(name);
     let is_status = value.as_u64() == placed.status().map(u64::from);
     let by_letters = STANDARD.into_iter().find(|standard| *standard == plain);
@@ -70,7 +70,7 @@ fn meant(placed: &Placed<'_>, name: &str, value: &Value) -> Vec<&'static str> {
 }
 
 /// Does the contract ask for this standard member here?
-pub(super) fn is_asked_for(placed: &Placed<'_>, name: &str) -> bool {
+pub(super) fn is_asked_for(placed: &Classified<'_>, name: &str) -> bool {
     let by_shape = placed
         .agreed_shape()
         .and_then(|shape| shape.member(name))

@@ -1,16 +1,16 @@
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
 use crate::json::{in_brief, kind_of};
-use crate::place::Placed;
+use crate::place::Classified;
 use serde_json::Value;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.member-type",
     statement: "The standard members of a problem have the JSON types that the standard gives them.",
     basis: &[Basis::rfc(9457, "3.1"), Basis::rfc(9457, "3.1.2")],
-    weight: Weight::Breach,
-    of: Of::Problems,
+    weight: Severity::Breach,
+    of: AppliesTo::Problems,
     reason: "A member of the wrong type is ignored by those who read problems, so sending it says \
              nothing.",
     mending: "Send `status` as a number and the other four as text. Leave out what there is nothing \
@@ -33,9 +33,13 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+        return if placed.body().json().is_some() {
+            ClauseOutcome::Outside
+        } else {
+            ClauseOutcome::Unjudged
+        };
     };
     for (name, value) in members {
         let (right, agreed) = match name.as_str() {
@@ -49,10 +53,10 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
                 Value::Null | Value::Array(_) | Value::Object(_) => kind_of(value).to_owned(),
                 _ => format!("{}, {}", kind_of(value), in_brief(value)),
             };
-            findings.add(Place::Pointer(format!("/{name}")), agreed, seen);
+            findings.add(Location::Pointer(format!("/{name}")), agreed, seen);
         }
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }
 
 fn is_status(value: &Value) -> bool {

@@ -1,16 +1,16 @@
 use super::meant::{is_asked_for, misnamed};
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed};
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, ParsedBody};
 use crate::pointer::join;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.near-miss",
     statement: "No member stands under a name that is almost that of a standard member.",
     basis: &[Basis::rfc(9457, "3.1"), Basis::rfc(9457, "3.2")],
-    weight: Weight::Lapse,
-    of: Of::Problems,
+    weight: Severity::Lapse,
+    of: AppliesTo::Problems,
     reason: "Whoever reads problems looks for the five names of the standard. `statusCode` or \
              `message` is an extension that nobody knows.",
     mending: "Rename the member; if both names have to stand for a while, send both. Where the name \
@@ -34,17 +34,17 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    if let AnswerBody::Unknown(_) = placed.body() {
-        return Judged::Unjudged;
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if let ParsedBody::Unknown(_) = placed.body() {
+        return ClauseOutcome::Unjudged;
     }
     for found in misnamed(placed) {
-        let place = Place::Pointer(join("", found.name));
+        let place = Location::Pointer(join("", found.name));
         let agreed = format!("the member `{}`", found.meant);
         let finding = findings.add(place, agreed, format!("`{}`", found.name));
         if is_asked_for(placed, found.meant) {
-            finding.weighs(Weight::Breach).note("the contract asks for this member");
+            finding.weighs(Severity::Breach).note("the contract asks for this member");
         }
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

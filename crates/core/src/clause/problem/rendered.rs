@@ -1,17 +1,17 @@
 use serde_json::Value;
 
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::json::Members as _;
-use crate::place::Placed;
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::json::MemberLookup as _;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.rendered",
     statement: "No text has a placeholder that was never filled.",
     basis: &[Basis::rfc(9457, "3.1.4")],
-    weight: Weight::Lapse,
-    of: Of::Problems,
+    weight: Severity::Lapse,
+    of: AppliesTo::Problems,
     reason: "Braces with a name in them tell the caller of a template, and not of the error.",
     mending: "Give the template its values, or look for the one that has another name.",
     judge,
@@ -34,19 +34,23 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+        return if placed.body().json().is_some() {
+            ClauseOutcome::Outside
+        } else {
+            ClauseOutcome::Unjudged
+        };
     };
     for name in ["title", "detail"] {
         let Some(Value::String(text)) = members.member(name) else { continue };
         if is_unfilled(text) {
-            let place = Place::Pointer(format!("/{name}"));
+            let place = Location::Pointer(format!("/{name}"));
             let agreed = "a text with its values in it";
             findings.add(place, agreed, Value::from(text.as_str()).to_string());
         }
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }
 
 /// Has the text `{name}`, `${name}` or `%s` in it? A path template is meant as it stands.

@@ -1,16 +1,16 @@
 use super::meant::{STANDARD, is_asked_for, misnamed};
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::json::Members as _;
-use crate::place::Placed;
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::json::MemberLookup as _;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.required-members",
     statement: "A problem has the standard members that the contract asks for.",
     basis: &[Basis::Contract("title"), Basis::Contract("shape"), Basis::rfc(9457, "3.1")],
-    weight: Weight::Breach,
-    of: Of::Problems,
+    weight: Severity::Breach,
+    of: AppliesTo::Problems,
     reason: "The standard lets every member be left out; what the callers of this service can rely \
              on is what its contract asks for.",
     mending: "Fill the members where problems are made, not in each handler.",
@@ -31,13 +31,17 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+        return if placed.body().json().is_some() {
+            ClauseOutcome::Outside
+        } else {
+            ClauseOutcome::Unjudged
+        };
     };
     // Under another media type, or for the wrong fault, what is missing follows from that.
     if placed.faults.is_empty() || !placed.has_agreed_media() {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let is_meant = |name| misnamed(placed).iter().any(|other| other.meant == name);
     // A missing type is `about:blank`, and so `problem.type-declared`'s.
@@ -47,8 +51,8 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
                 ("title", Some(title)) => format!("\"{title}\""),
                 _ => "the member".to_owned(),
             };
-            findings.add(Place::Pointer(format!("/{name}")), agreed, "nothing");
+            findings.add(Location::Pointer(format!("/{name}")), agreed, "nothing");
         }
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

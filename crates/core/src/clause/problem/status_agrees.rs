@@ -1,15 +1,15 @@
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::json::Members as _;
-use crate::place::Placed;
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::json::MemberLookup as _;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.status-agrees",
     statement: "The member `status` is the status code of the answer.",
     basis: &[Basis::rfc(9457, "3.1.2")],
-    weight: Weight::Breach,
-    of: Of::Problems,
+    weight: Severity::Breach,
+    of: AppliesTo::Problems,
     reason: "Two numbers for one thing: half of the callers believe the line, half the body.",
     mending: "Fill the member from the status that is sent. Where a gateway rewrites statuses, let \
               it leave errors of the service alone.",
@@ -31,19 +31,23 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+        return if placed.body().json().is_some() {
+            ClauseOutcome::Outside
+        } else {
+            ClauseOutcome::Unjudged
+        };
     };
     // A status that is no number is `problem.member-type`'s.
     let Some(status) = members.member("status").and_then(serde_json::Value::as_f64) else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
     let line = placed.status().unwrap_or_default();
     let is_code = status.fract() == 0.0 && (100.0..600.0).contains(&status);
     if is_code && status != f64::from(line) {
         let agreed = format!("{line}, as the status line says");
-        findings.add(Place::Pointer("/status".to_owned()), agreed, status.to_string());
+        findings.add(Location::Pointer("/status".to_owned()), agreed, status.to_string());
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

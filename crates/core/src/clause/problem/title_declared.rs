@@ -1,11 +1,11 @@
 use super::meant::nearly;
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::NO_SUCH_BERTH;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::json::Members as _;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::json::MemberLookup as _;
 use crate::json::in_brief;
-use crate::place::Placed;
+use crate::place::Classified;
 use crate::status::phrase;
 use serde_json::Value;
 
@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     name: "problem.title-declared",
     statement: "The title is the one that the contract declares for the fault.",
     basis: &[Basis::Contract("title"), Basis::rfc(9457, "3.1.3"), Basis::rfc(9457, "4.2.1")],
-    weight: Weight::Breach,
-    of: Of::Problems,
+    weight: Severity::Breach,
+    of: AppliesTo::Problems,
     reason: "The title names the kind of problem and is the same each time; people search for it. \
              What happened this time belongs into `detail`.",
     mending: "Keep the title beside the type in one list, and move what varies into `detail`.",
@@ -30,19 +30,25 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+        return if placed.body().json().is_some() {
+            ClauseOutcome::Outside
+        } else {
+            ClauseOutcome::Unjudged
+        };
     };
-    let Some(title @ Value::String(text)) = members.member("title") else { return Judged::Outside };
+    let Some(title @ Value::String(text)) = members.member("title") else {
+        return ClauseOutcome::Outside;
+    };
     let titles: Vec<_> = placed.faults.iter().map(|fault| fault.title.as_deref()).collect();
     if titles.is_empty() || titles.contains(&None) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     // Which of its languages was due is `language.asked-for`'s.
     let mut translated = placed.faults.iter().flat_map(|fault| &fault.titles);
     if titles.contains(&Some(text)) || translated.any(|(_, title)| title == text) {
-        return Judged::Kept;
+        return ClauseOutcome::Kept;
     }
     // Without a type and with the status's own phrase it is the generic problem, and consistently
     // so: that is one finding, at the type.
@@ -50,7 +56,7 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         && placed.status().and_then(phrase) == Some(text)
         && placed.faults.iter().all(|fault| fault.type_uri.is_some());
     if is_generic {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let agreed: Vec<String> = placed
         .faults
@@ -58,10 +64,10 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         .filter_map(|fault| Some(format!("\"{}\" (fault {})", fault.title.as_ref()?, fault.name)))
         .collect();
     let found =
-        findings.add(Place::Pointer("/title".to_owned()), agreed.join(" or "), in_brief(title));
+        findings.add(Location::Pointer("/title".to_owned()), agreed.join(" or "), in_brief(title));
     let near = placed.fault().and_then(|fault| nearly(fault.title.as_deref()?, text));
     if let Some(near) = near {
         found.note(near);
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

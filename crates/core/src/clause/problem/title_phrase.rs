@@ -1,17 +1,17 @@
 use serde_json::Value;
 
-use crate::address::Place;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::json::Members as _;
-use crate::place::Placed;
+use crate::address::Location;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::json::MemberLookup as _;
+use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.title-phrase",
     statement: "Without a type of its own, a problem's title is the status's phrase.",
     basis: &[Basis::rfc(9457, "4.2.1")],
-    weight: Weight::Lapse,
-    of: Of::Problems,
+    weight: Severity::Lapse,
+    of: AppliesTo::Problems,
     reason: "A problem without a type says no more than its status, and a title of its own \
              promises more.",
     mending: "Give the problem a type, or write the phrase for a title and the rest into \
@@ -50,30 +50,34 @@ answers = ["resource-missing"]
 faults = ["none"]
 "#;
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+        return if placed.body().json().is_some() {
+            ClauseOutcome::Outside
+        } else {
+            ClauseOutcome::Unjudged
+        };
     };
     let is_blank = members.member("type").is_none_or(|uri| uri == "about:blank");
     let Some(Value::String(title)) = members.member("title").filter(|_| is_blank) else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
     // Where a title or a type is agreed, or several languages are, it is not for this clause to say.
     let agreed = placed.faults.iter().any(|f| f.title.is_some() || f.type_uri.is_some());
     let mut phrases = placed.status().into_iter().flat_map(crate::status::phrases);
     let Some(phrase) = phrases.next().filter(|_| !agreed && placed.contract.languages.is_empty())
     else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
     if title == phrase {
-        return Judged::Kept;
+        return ClauseOutcome::Kept;
     }
     let is_older = phrases.any(|older| older == title);
-    let place = Place::Pointer("/title".to_owned());
+    let place = Location::Pointer("/title".to_owned());
     let found =
         findings.add(place, format!("\"{phrase}\""), Value::from(title.as_str()).to_string());
     if is_older {
-        found.weighs(Weight::Remark).note("this is the phrase of an older RFC");
+        found.weighs(Severity::Remark).note("this is the phrase of an older RFC");
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

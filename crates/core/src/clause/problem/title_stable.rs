@@ -1,18 +1,18 @@
 use serde_json::Value;
 
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::sights::language;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::json::Members as _;
-use crate::place::{Placed, resolved};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::json::MemberLookup as _;
+use crate::place::{Classified, resolved};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.title-stable",
     statement: "A problem type has one title.",
     basis: &[Basis::rfc(9457, "3.1.3")],
-    weight: Weight::Lapse,
-    of: Of::Problems,
+    weight: Severity::Lapse,
+    of: AppliesTo::Problems,
     reason: "A title is the summary of a type. If it changes from one occurrence to the next, \
              people can't tell that they met the same problem again.",
     mending: "Write what differs into detail, and keep the title as it is.",
@@ -62,24 +62,28 @@ answers = ["resource-missing"]
 faults = ["none"]
 "#;
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+        return if placed.body().json().is_some() {
+            ClauseOutcome::Outside
+        } else {
+            ClauseOutcome::Unjudged
+        };
     };
     let (Some(Value::String(uri)), Some(Value::String(title))) =
         (members.member("type"), members.member("title"))
     else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
     // A declared title is `problem.title-declared`'s, for each answer by itself.
     let declared = placed.faults.iter().any(|fault| fault.title.is_some());
     if declared || uri == "about:blank" {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let base = placed.exchange.request.url.as_ref();
     let language = language(placed).map_or(String::new(), |language| format!(" in {language}"));
     let subject = format!("answers of the type {}{language}", resolved(base, uri));
     let title = Value::from(title.as_str()).to_string();
-    findings.compare(subject, title, Place::Pointer("/title".to_owned()));
-    Judged::Outside
+    findings.compare(subject, title, Location::Pointer("/title".to_owned()));
+    ClauseOutcome::Outside
 }

@@ -1,19 +1,19 @@
 use serde_json::Value;
 
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::NO_SUCH_BERTH;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::json::Members as _;
-use crate::place::Placed;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::json::MemberLookup as _;
+use crate::place::Classified;
 use crate::shape::{is_uri, is_uri_reference};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.type-absolute",
     statement: "A problem's type is an absolute URI.",
     basis: &[Basis::rfc(9457, "3.1.1")],
-    weight: Weight::Lapse,
-    of: Of::Problems,
+    weight: Severity::Lapse,
+    of: AppliesTo::Problems,
     reason: "A relative type becomes another one at every path, and behind every proxy that \
              changes it.",
     mending: "Write the type with scheme and host.",
@@ -30,20 +30,24 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+        return if placed.body().json().is_some() {
+            ClauseOutcome::Outside
+        } else {
+            ClauseOutcome::Unjudged
+        };
     };
-    let Some(Value::String(uri)) = members.member("type") else { return Judged::Outside };
+    let Some(Value::String(uri)) = members.member("type") else { return ClauseOutcome::Outside };
     if !is_uri_reference(uri) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     if !is_uri(uri) {
         let found =
-            findings.add(Place::Pointer("/type".to_owned()), "an absolute URI", uri.as_str());
+            findings.add(Location::Pointer("/type".to_owned()), "an absolute URI", uri.as_str());
         if !uri.starts_with('/') {
             found.note("without the full path it is another type at every resource");
         }
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

@@ -1,11 +1,11 @@
 use super::meant::{misnamed, nearly};
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::NO_SUCH_BERTH;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::contract::Fault;
-use crate::finding::Weight;
-use crate::json::Members as _;
-use crate::place::{Placed, resolved};
+use crate::finding::Severity;
+use crate::json::MemberLookup as _;
+use crate::place::{Classified, resolved};
 use crate::shape::is_uri_reference;
 use serde_json::Value;
 
@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     name: "problem.type-declared",
     statement: "The problem type is the one that the contract declares for the fault.",
     basis: &[Basis::Contract("type"), Basis::rfc(9457, "3.1.1")],
-    weight: Weight::Breach,
-    of: Of::Problems,
+    weight: Severity::Breach,
+    of: AppliesTo::Problems,
     reason: "The type is what a program goes by. With another one, or none, the caller's code for \
              this fault is never reached.",
     mending: "Keep the types in one list in the service, and take them from there.",
@@ -39,9 +39,13 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+        return if placed.body().json().is_some() {
+            ClauseOutcome::Outside
+        } else {
+            ClauseOutcome::Unjudged
+        };
     };
     // Where nothing is agreed about problems, nothing is about their types.
     let speaks = |fault: &&Fault| {
@@ -50,15 +54,15 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
             || placed.agreed_shape().is_some_and(|shape| shape.is_problem)
     };
     if placed.faults.is_empty() || !placed.faults.iter().all(speaks) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let seen = match members.member("type") {
         // What is no URI is `problem.type-is-uri`'s.
-        Some(Value::String(uri)) if !is_uri_reference(uri) => return Judged::Outside,
+        Some(Value::String(uri)) if !is_uri_reference(uri) => return ClauseOutcome::Outside,
         Some(Value::String(uri)) if uri != "about:blank" => Some(uri.as_str()),
         None | Some(Value::String(_)) => None,
         // Any other kind is `problem.member-type`'s.
-        Some(_) => return Judged::Outside,
+        Some(_) => return ClauseOutcome::Outside,
     };
     let base = placed.exchange.request.url.as_ref();
     let fits = |fault: &&Fault| match (&fault.type_uri, seen) {
@@ -66,12 +70,12 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         (agreed, seen) => agreed.is_none() && seen.is_none(),
     };
     if placed.faults.iter().any(fits) {
-        return Judged::Kept;
+        return ClauseOutcome::Kept;
     }
     // What is missing under another media type follows from that; a misnamed type is there.
     let is_meant = || misnamed(placed).iter().any(|other| other.meant == "type");
     if seen.is_none() && (!placed.has_agreed_media() || is_meant()) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let agreed: Vec<String> = placed.faults.iter().map(|fault| agreed(fault)).collect();
     let words = match (seen, members.member("type").is_some()) {
@@ -79,12 +83,12 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         (None, true) => "about:blank".to_owned(),
         (None, false) => "nothing, which is about:blank".to_owned(),
     };
-    let found = findings.add(Place::Pointer("/type".to_owned()), agreed.join(" or "), words);
+    let found = findings.add(Location::Pointer("/type".to_owned()), agreed.join(" or "), words);
     let near = placed.fault().and_then(|fault| nearly(fault.type_uri.as_deref()?, seen?));
     if let Some(near) = near {
         found.note(near);
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }
 
 fn agreed(fault: &Fault) -> String {

@@ -1,19 +1,19 @@
 use serde_json::Value;
 
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::NO_SUCH_BERTH;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::json::Members as _;
-use crate::place::Placed;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::json::MemberLookup as _;
+use crate::place::Classified;
 use crate::shape::is_uri_reference;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.type-is-uri",
     statement: "A problem's type is a URI reference.",
     basis: &[Basis::rfc(9457, "3.1.1")],
-    weight: Weight::Breach,
-    of: Of::Problems,
+    weight: Severity::Breach,
+    of: AppliesTo::Problems,
     reason: "A type is compared after it was resolved as a URI; what is no URI can't be.",
     mending: "Give the problem type a URI of your own, such as \
              https://harbour.example/faults/berth-taken.",
@@ -30,14 +30,18 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+        return if placed.body().json().is_some() {
+            ClauseOutcome::Outside
+        } else {
+            ClauseOutcome::Unjudged
+        };
     };
-    let Some(Value::String(uri)) = members.member("type") else { return Judged::Outside };
+    let Some(Value::String(uri)) = members.member("type") else { return ClauseOutcome::Outside };
     if !is_uri_reference(uri) {
-        let place = Place::Pointer("/type".to_owned());
+        let place = Location::Pointer("/type".to_owned());
         findings.add(place, "a URI reference", Value::from(uri.as_str()).to_string());
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

@@ -1,18 +1,18 @@
 use serde_json::Value;
 
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::BARE;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::json::Members as _;
-use crate::place::{Placed, resolved};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::json::MemberLookup as _;
+use crate::place::{Classified, resolved};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.type-status",
     statement: "A problem type comes with one status.",
     basis: &[Basis::rfc(9457, "4")],
-    weight: Weight::Lapse,
-    of: Of::Problems,
+    weight: Severity::Lapse,
+    of: AppliesTo::Problems,
     reason: "A type is defined with its status. If it comes with several, callers who look at \
              the status and callers who look at the type do different things.",
     mending: "Let the one place that knows the type set the status, too.",
@@ -52,19 +52,27 @@ Content-Type: application/problem+json
     )])],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() { Judged::Outside } else { Judged::Unjudged };
+        return if placed.body().json().is_some() {
+            ClauseOutcome::Outside
+        } else {
+            ClauseOutcome::Unjudged
+        };
     };
-    let Some(Value::String(uri)) = members.member("type") else { return Judged::Outside };
+    let Some(Value::String(uri)) = members.member("type") else { return ClauseOutcome::Outside };
     // The status of a declared type is agreed, and `status.fits-situation`'s or `status.declared`'s.
     let base = placed.exchange.request.url.as_ref();
     let seen = resolved(base, uri);
     let mut declared = placed.contract.faults.iter().filter_map(|f| f.type_uri.as_deref());
     if uri == "about:blank" || declared.any(|agreed| resolved(base, agreed) == seen) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let status = placed.status().unwrap_or_default();
-    findings.compare(format!("answers of the type {seen}"), status.to_string(), Place::StatusLine);
-    Judged::Outside
+    findings.compare(
+        format!("answers of the type {seen}"),
+        status.to_string(),
+        Location::StatusLine,
+    );
+    ClauseOutcome::Outside
 }

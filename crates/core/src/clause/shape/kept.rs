@@ -1,20 +1,20 @@
 use serde_json::Value;
 
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
 use crate::media::{falls_under, is_json};
-use crate::place::{AnswerBody, Named, Placed};
+use crate::place::{Classified, ParsedBody, ReportedField};
 use crate::pointer::tokens;
-use crate::shape::{MOST_MISMATCHES, Mismatch, Sort, compare, is_uri_reference};
+use crate::shape::{MOST_MISMATCHES, Mismatch, MismatchKind, compare, is_uri_reference};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "shape.kept",
     statement: "The body of an error has the shape that the contract declares for it.",
     basis: &[Basis::Contract("shape"), Basis::Contract("members"), Basis::Contract("openapi")],
-    weight: Weight::Breach,
-    of: Of::Errors,
+    weight: Severity::Breach,
+    of: AppliesTo::Errors,
     reason: "A caller's code reads members by name and kind. A member that is a text here and a list \
              there breaks it where nobody looks.",
     mending: "Make every error of one kind in one place. Where the service is right, mend the shape.",
@@ -47,30 +47,30 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let value = match placed.body() {
-        AnswerBody::Json(value) => value,
-        AnswerBody::Unknown(_) => return Judged::Unjudged,
-        _ => return Judged::Outside,
+        ParsedBody::Json(value) => value,
+        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
+        _ => return ClauseOutcome::Outside,
     };
     let Some(shape) = placed.agreed_shape().filter(|_| !placed.faults.is_empty()) else {
         return by_description(placed, value, findings);
     };
     // That a problem is an object is `problem.is-object`'s.
     if shape.is_problem && !value.is_object() {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let mismatches = compare(value, shape, &placed.contract.shapes);
     let own: Vec<&Mismatch> =
         mismatches.iter().filter(|m| is_own(placed, shape.is_problem, m)).collect();
-    let mut told: Vec<(Vec<String>, Sort)> = Vec::new();
+    let mut told: Vec<(Vec<String>, MismatchKind)> = Vec::new();
     for mismatch in &own {
         let form = (form(&mismatch.pointer), mismatch.sort);
         if told.contains(&form) {
             continue;
         }
         let alike = own.iter().filter(|m| (self::form(&m.pointer), m.sort) == form).count() - 1;
-        let place = Place::Pointer(mismatch.pointer.clone());
+        let place = Location::Pointer(mismatch.pointer.clone());
         let found = findings.add(place, mismatch.agreed.clone(), mismatch.seen.clone());
         // The comparison stops at some number, and then nobody knows how many more there are.
         let or_more = if mismatches.len() < MOST_MISMATCHES { "" } else { ", or more" };
@@ -85,33 +85,37 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         }
         told.push(form);
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }
 
 /// Where no fault of the contract was recognised, the shape is the one that a description documents.
-fn by_description(placed: &Placed<'_>, value: &Value, findings: &mut Findings) -> Judged {
+fn by_description(
+    placed: &Classified<'_>,
+    value: &Value,
+    findings: &mut Findings,
+) -> ClauseOutcome {
     let content = placed.documented().map(|answer| answer.content.as_slice()).unwrap_or_default();
     let media = placed.media().unwrap_or_default();
     let of_media = content.iter().find(|(range, _)| falls_under(media, range));
     // An error that is documented for one JSON type and sent in another is still the same error.
     let of_json = || content.iter().find(|(range, _)| is_json(range) && is_json(media));
     let schema = of_media.or_else(of_json).and_then(|(_, schema)| schema.as_ref());
-    let Some(schema) = schema else { return Judged::Outside };
+    let Some(schema) = schema else { return ClauseOutcome::Outside };
     for mismatch in schema.mismatches(value) {
-        let place = Place::Pointer(mismatch.pointer);
+        let place = Location::Pointer(mismatch.pointer);
         findings.add(place, mismatch.agreed, mismatch.seen).note("by the OpenAPI description");
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }
 
 /// Is this mismatch for this clause to tell, and not a consequence of something else?
-fn is_own(placed: &Placed<'_>, is_problem: bool, mismatch: &Mismatch) -> bool {
-    if mismatch.sort == Sort::Missing && !placed.has_agreed_media() {
+fn is_own(placed: &Classified<'_>, is_problem: bool, mismatch: &Mismatch) -> bool {
+    if mismatch.sort == MismatchKind::Missing && !placed.has_agreed_media() {
         return false;
     }
     // What is no pointer is `validation.pointer-syntax`'s.
-    let is_location = |entry: &Named| entry.is_pointer && entry.at == mismatch.pointer;
-    if mismatch.sort == Sort::Form && placed.entries().iter().any(is_location) {
+    let is_location = |entry: &ReportedField| entry.is_pointer && entry.at == mismatch.pointer;
+    if mismatch.sort == MismatchKind::Form && placed.entries().iter().any(is_location) {
         return false;
     }
     // What is no URI has clauses of its own.

@@ -1,17 +1,17 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::BARE;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
 use crate::json::kind_of;
-use crate::place::Placed;
+use crate::place::Classified;
 use crate::pointer::join;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "shape.one-kind",
     statement: "A member has one kind in all errors.",
     basis: &[Basis::rfc(9457, "3.1")],
-    weight: Weight::Lapse,
-    of: Of::Errors,
+    weight: Severity::Lapse,
+    of: AppliesTo::Errors,
     reason: "A member that is text in one error and an object in the next can't be read \
              without looking first.",
     mending: "Give the second meaning a name of its own.",
@@ -51,8 +51,8 @@ Content-Type: application/json
     )])],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(members) = placed.members() else { return Judged::Outside };
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = placed.members() else { return ClauseOutcome::Outside };
     let agreed = placed.agreed_shape();
     for (name, value) in members.iter().filter(|(_, value)| !value.is_null()).take(40) {
         // What is agreed is judged for each answer by itself, and a field's name is data.
@@ -61,8 +61,8 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
             placed.entries().iter().any(|e| e.location.as_deref() == Some(name.as_str()));
         if !is_agreed && !is_field {
             let subject = format!("members called `{name}`");
-            findings.compare(subject, kind_of(value), Place::Pointer(join("", name)));
+            findings.compare(subject, kind_of(value), Location::Pointer(join("", name)));
         }
     }
-    Judged::Outside
+    ClauseOutcome::Outside
 }

@@ -1,16 +1,16 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::BARE;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{Named, Placed};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, ReportedField};
 use crate::pointer::join;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "shape.one-naming-style",
     statement: "The names of members have one style in all errors.",
     basis: &[Basis::rfc(9457, "3.2")],
-    weight: Weight::Remark,
-    of: Of::Errors,
+    weight: Severity::Remark,
+    of: AppliesTo::Errors,
     reason: "Two styles in one service show where two layers write errors, and nobody \
              remembers which has which.",
     mending: "Set the naming style once, where bodies are written.",
@@ -50,20 +50,20 @@ Content-Type: application/json
     )])],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(members) = placed.members() else { return Judged::Outside };
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = placed.members() else { return ClauseOutcome::Outside };
     let mut told: Vec<&str> = Vec::new();
     for name in members.keys() {
         let Some(style) = style(name) else { continue };
         let is_agreed = placed.agreed_shape().is_some_and(|shape| shape.member(name).is_some());
-        let is_named = |entry: &Named| entry.location.as_deref() == Some(name.as_str());
+        let is_named = |entry: &ReportedField| entry.location.as_deref() == Some(name.as_str());
         // Each style once an answer, so that long answers do not count for more.
         if !is_agreed && !placed.entries().iter().any(is_named) && !told.contains(&style) {
             told.push(style);
-            findings.compare("errors", style, Place::Pointer(join("", name)));
+            findings.compare("errors", style, Location::Pointer(join("", name)));
         }
     }
-    Judged::Outside
+    ClauseOutcome::Outside
 }
 
 /// The style of a name; one word in small letters has none of its own.

@@ -1,12 +1,12 @@
 use serde_json::Value;
 
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::BARE;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
 use crate::headers::is_http_date;
 use crate::json::folded;
-use crate::place::Placed;
+use crate::place::Classified;
 use crate::pointer::join;
 use crate::shape::{is_date, is_date_time};
 
@@ -14,8 +14,8 @@ pub(super) static CLAUSE: Clause = Clause {
     name: "shape.one-time-format",
     statement: "Points in time have one format in all errors.",
     basis: &[Basis::rfc(3339, "5.6")],
-    weight: Weight::Remark,
-    of: Of::Errors,
+    weight: Severity::Remark,
+    of: AppliesTo::Errors,
     reason: "A time without an offset is a time somewhere, and a number may be seconds or \
              milliseconds.",
     mending: "Write all times as RFC 3339 has them, such as 2031-04-05T06:07:08Z.",
@@ -55,17 +55,17 @@ Content-Type: application/json
     )])],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Some(members) = placed.members() else { return Judged::Outside };
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = placed.members() else { return ClauseOutcome::Outside };
     for (name, value) in members {
         if placed.agreed_shape().is_some_and(|shape| shape.member(name).is_some()) {
             continue;
         }
         if let Some(format) = format(name, value) {
-            findings.compare("points in time in errors", format, Place::Pointer(join("", name)));
+            findings.compare("points in time in errors", format, Location::Pointer(join("", name)));
         }
     }
-    Judged::Outside
+    ClauseOutcome::Outside
 }
 
 /// The format of a point in time; of a number only its name tells that it is one.

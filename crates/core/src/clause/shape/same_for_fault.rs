@@ -1,16 +1,16 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::BARE;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::Placed;
-use crate::shape::{Varying, is_told_wholly, outline};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::Classified;
+use crate::shape::{DataLocations, is_told_wholly, outline};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "shape.same-for-fault",
     statement: "One fault has one shape, on every method of a resource.",
     basis: &[Basis::rfc(9457, "3.1.1")],
-    weight: Weight::Lapse,
-    of: Of::Errors,
+    weight: Severity::Lapse,
+    of: AppliesTo::Errors,
     reason: "A client that handles 'not found' for GET meets another body for DELETE, and \
              handles nothing.",
     mending: "Raise the same error from all handlers of the resource, instead of writing a \
@@ -51,14 +51,14 @@ Content-Type: application/json
     )])],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // An agreed shape is `shape.kept`'s, for each answer by itself; what is about input has a clause of
     // its own.
     if placed.agreed_shape().is_some() || !placed.entries().is_empty() {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let (Some(endpoint), Some(body)) = (placed.endpoint(), placed.body().json()) else {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     };
     // Detail and instance may be left out of a problem, as they are about the occurrence.
     let mut body = body.clone();
@@ -66,13 +66,17 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         members.retain(|name, _| !matches!(name.as_str(), "detail" | "instance"));
     }
     if !is_told_wholly(&body) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let status = placed.status().unwrap_or_default();
     let subject = match placed.fault() {
         Some(fault) => format!("answers of the fault {} at {}", fault.name, endpoint.path),
         None => format!("{status} answers at {}", endpoint.path),
     };
-    findings.compare(subject, outline(&body, &Varying::default()), Place::Pointer(String::new()));
-    Judged::Outside
+    findings.compare(
+        subject,
+        outline(&body, &DataLocations::default()),
+        Location::Pointer(String::new()),
+    );
+    ClauseOutcome::Outside
 }

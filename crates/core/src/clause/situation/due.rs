@@ -1,10 +1,10 @@
 //! What was due, in words.
 
 use crate::contract::Fault;
-use crate::place::Placed;
+use crate::place::Classified;
 
 /// What was due for the situations that a request shows, in words.
-pub(in crate::clause) fn due(placed: &Placed<'_>, faults: &[&Fault]) -> String {
+pub(in crate::clause) fn due(placed: &Classified<'_>, faults: &[&Fault]) -> String {
     let situations: Vec<&str> = placed.situations.holds.iter().map(|s| s.name()).collect();
     let situations = situations.join(" and ");
     if faults.is_empty() {

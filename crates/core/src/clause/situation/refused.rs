@@ -1,9 +1,9 @@
 use super::due;
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{Placed, Spot, Verdict};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, RouteMatch, StatusVerdict};
 use crate::pointer::tokens;
 use crate::shape::Mismatch;
 
@@ -11,8 +11,8 @@ pub(super) static CLAUSE: Clause = Clause {
     name: "situation.refused",
     statement: "A wrong request does not get a success.",
     basis: &[Basis::Contract("answers"), Basis::rfc(9110, "15.3")],
-    weight: Weight::Breach,
-    of: Of::Answers,
+    weight: Severity::Breach,
+    of: AppliesTo::Answers,
     reason: "A caller that is told that all went well goes on. What was not done, or was done with \
              rubbish, is found much later and by somebody else.",
     mending: "Refuse before acting. Where the request is right after all, the contract says too \
@@ -39,26 +39,30 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    let Verdict::WrongAccepted(faults) = &placed.verdict else {
-        return if placed.situations.is_in_order() { Judged::Outside } else { Judged::Kept };
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let StatusVerdict::WrongAccepted(faults) = &placed.verdict else {
+        return if placed.situations.is_in_order() {
+            ClauseOutcome::Outside
+        } else {
+            ClauseOutcome::Kept
+        };
     };
     let status = placed.status().unwrap_or_default();
-    let found = findings.add(Place::StatusLine, due(placed, faults), status.to_string());
+    let found = findings.add(Location::StatusLine, due(placed, faults), status.to_string());
     match &placed.spot {
-        Spot::NoRoute | Spot::NoMethod(_) => {
+        RouteMatch::NoRoute | RouteMatch::NoMethod(_) => {
             found.note("if this endpoint is there on purpose, declare it in the contract");
         }
-        Spot::Endpoint(..) if !placed.situations.invalid.is_empty() => {
+        RouteMatch::Endpoint(..) if !placed.situations.invalid.is_empty() => {
             found.note(format!("invalid in the request: {}", places(placed)));
         }
-        Spot::Endpoint(..) => {}
+        RouteMatch::Endpoint(..) => {}
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }
 
 /// The invalid places, the first few of them.
-fn places(placed: &Placed<'_>) -> String {
+fn places(placed: &Classified<'_>) -> String {
     const MOST: usize = 5;
     let invalid = &placed.situations.invalid;
     let name = |place: &Mismatch| {

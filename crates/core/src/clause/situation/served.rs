@@ -1,15 +1,15 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::{FAILED, NO_SUCH_BERTH};
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{Placed, Verdict};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, StatusVerdict};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "situation.served",
     statement: "A request that is in order does not meet the service's own failure.",
     basis: &[Basis::rfc(9110, "15.6.1"), Basis::Contract("servers-own")],
-    weight: Weight::Remark,
-    of: Of::Answers,
+    weight: Severity::Remark,
+    of: AppliesTo::Answers,
     reason: "The answer may be just as agreed for a failure, and the failure is still there: often \
              a case that nobody thought of, such as an id that leads to nothing.",
     mending: "Find the exchange in the service's log. If the caller could have known better, the \
@@ -28,15 +28,17 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     match &placed.verdict {
-        Verdict::Failed => {
+        StatusVerdict::Failed => {
             let status = placed.status().unwrap_or_default();
             let agreed = "no failure of the service, as the request shows nothing wrong";
-            findings.add(Place::StatusLine, agreed, status.to_string());
-            Judged::Kept
+            findings.add(Location::StatusLine, agreed, status.to_string());
+            ClauseOutcome::Kept
         }
-        Verdict::Served | Verdict::Fits if placed.situations.is_in_order() => Judged::Kept,
-        _ => Judged::Outside,
+        StatusVerdict::Served | StatusVerdict::Fits if placed.situations.is_in_order() => {
+            ClauseOutcome::Kept
+        }
+        _ => ClauseOutcome::Outside,
     }
 }

@@ -1,20 +1,20 @@
 use serde_json::Value;
 
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::{ENVELOPE, JSON_API};
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::json::Members as _;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::json::MemberLookup as _;
 use crate::json::scalar_text;
-use crate::place::{AnswerBody, Placed};
+use crate::place::{Classified, ParsedBody};
 use crate::pointer::{from_tokens, resolve};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "status.body-agrees",
     statement: "The status that a body tells is that of the status line.",
     basis: &[Basis::rfc(9457, "5"), Basis::Contract("reading")],
-    weight: Weight::Breach,
-    of: Of::Errors,
+    weight: Severity::Breach,
+    of: AppliesTo::Errors,
     reason: "Of two numbers the caller has to believe one, and half of them believe the \
              other.",
     mending: "Set both from one value, at the place that writes the answer.",
@@ -52,16 +52,16 @@ Content-Type: application/vnd.api+json
     ],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let reads = placed.contract.reading.status.as_ref();
     let is_api = placed.agreed_shape().is_some_and(|shape| shape.name == "jsonapi-errors");
     if reads.is_none() && !is_api {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let body = match placed.body() {
-        AnswerBody::Json(body) => body,
-        AnswerBody::Unknown(_) => return Judged::Unjudged,
-        _ => return Judged::Outside,
+        ParsedBody::Json(body) => body,
+        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
+        _ => return ClauseOutcome::Outside,
     };
     let line = placed.status().unwrap_or_default();
     let mut told: Vec<(String, String)> = Vec::new();
@@ -77,13 +77,13 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         told.extend(status.map(|status| ("/errors/0/status".to_owned(), status)));
     }
     if told.is_empty() {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     for (pointer, status) in told {
         if status != line.to_string() {
             let agreed = format!("{line}, as the status line says");
-            findings.add(Place::Pointer(pointer), agreed, status);
+            findings.add(Location::Pointer(pointer), agreed, status);
         }
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

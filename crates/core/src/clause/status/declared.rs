@@ -1,15 +1,15 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::NO_SUCH_BERTH;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{Placed, Verdict, code_of};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, StatusVerdict, code_of};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "status.declared",
     statement: "The status is one that the contract declares for this endpoint and this fault.",
     basis: &[Basis::Contract("success"), Basis::Contract("faults"), Basis::rfc(9457, "4")],
-    weight: Weight::Breach,
-    of: Of::Answers,
+    weight: Severity::Breach,
+    of: AppliesTo::Answers,
     reason: "Callers write code for the answers that were agreed. One that nobody agreed falls into \
              their last resort, whatever it meant.",
     mending: "Answer with a declared fault; or, where the answer is right, declare it.",
@@ -40,25 +40,25 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let agreed = match &placed.verdict {
-        Verdict::OtherSuccess => {
+        StatusVerdict::OtherSuccess => {
             let declared = placed.endpoint().map_or(&[][..], |endpoint| endpoint.rules.success());
             format!("a success of {}", listed(declared))
         }
-        Verdict::OtherStatus(fault) => {
+        StatusVerdict::OtherStatus(fault) => {
             let by_code = fault.code.is_some() && code_of(placed) == fault.code;
             let what = if by_code && fault.type_uri.is_none() { "code" } else { "type" };
             format!("{}, as the body's {what} is that of the fault {}", fault.status, fault.name)
         }
-        Verdict::Undeclared(statuses) if statuses.is_empty() => "no error at all".to_owned(),
-        Verdict::Undeclared(statuses) => format!("an error of {}", listed(statuses)),
-        Verdict::NotJudged(_) => return Judged::Outside,
-        _ => return Judged::Kept,
+        StatusVerdict::Undeclared(statuses) if statuses.is_empty() => "no error at all".to_owned(),
+        StatusVerdict::Undeclared(statuses) => format!("an error of {}", listed(statuses)),
+        StatusVerdict::NotJudged(_) => return ClauseOutcome::Outside,
+        _ => return ClauseOutcome::Kept,
     };
     let status = placed.status().unwrap_or_default();
-    findings.add(Place::StatusLine, agreed, status.to_string());
-    Judged::Kept
+    findings.add(Location::StatusLine, agreed, status.to_string());
+    ClauseOutcome::Kept
 }
 
 /// `400, 404 or 409`.

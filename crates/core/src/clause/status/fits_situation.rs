@@ -1,16 +1,16 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::{ENDS_TOO_EARLY, FAILED};
 use crate::clause::situation;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{Placed, Verdict};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, StatusVerdict};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "status.fits-situation",
     statement: "An error answer is one for what was wrong with the request.",
     basis: &[Basis::Contract("answers"), Basis::rfc(9110, "15.5"), Basis::rfc(9110, "15.6")],
-    weight: Weight::Breach,
-    of: Of::Answers,
+    weight: Severity::Breach,
+    of: AppliesTo::Answers,
     reason: "A 500 for a caller's mistake sends the caller to the service's people and the service's \
              people to their logs, and neither finds anything. A 422 for a request in order is worse.",
     mending: "Look for what was wrong before acting on the request: the route, the credentials, the \
@@ -43,11 +43,11 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let (due, came) = match &placed.verdict {
-        Verdict::Misfits { due, came } => (due, came),
-        Verdict::Fits | Verdict::OtherStatus(_) => return Judged::Kept,
-        _ => return Judged::Outside,
+        StatusVerdict::Misfits { due, came } => (due, came),
+        StatusVerdict::Fits | StatusVerdict::OtherStatus(_) => return ClauseOutcome::Kept,
+        _ => return ClauseOutcome::Outside,
     };
     let status = placed.status().unwrap_or_default();
     let served_by = placed.situations.served_by.as_ref();
@@ -70,6 +70,6 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         }
         _ => status.to_string(),
     };
-    findings.add(Place::StatusLine, agreed, seen);
-    Judged::Kept
+    findings.add(Location::StatusLine, agreed, seen);
+    ClauseOutcome::Kept
 }

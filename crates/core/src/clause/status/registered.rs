@@ -1,15 +1,15 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::BERTH;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{Placed, Verdict};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, StatusVerdict};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "status.registered",
     statement: "The status code is one that is registered, or that the contract declares.",
     basis: &[Basis::rfc(9110, "15"), Basis::rfc(9110, "16.2.1"), Basis::Contract("status")],
-    weight: Weight::Breach,
-    of: Of::Answers,
+    weight: Severity::Breach,
+    of: AppliesTo::Answers,
     reason: "A caller understands an unregistered code by its first digit only, and one outside of \
              100 to 599 not at all.",
     mending: "Answer with the registered code of that meaning; put what is finer into the problem \
@@ -25,14 +25,14 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let status = placed.status().unwrap_or_default();
-    if matches!(placed.verdict, Verdict::Unregistered) {
+    if matches!(placed.verdict, StatusVerdict::Unregistered) {
         let agreed = match status {
             100..=599 => "a registered status code",
             _ => "a status code from 100 to 599",
         };
-        findings.add(Place::StatusLine, agreed, status.to_string());
+        findings.add(Location::StatusLine, agreed, status.to_string());
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

@@ -1,15 +1,15 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::ENVELOPE;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Flag, Placed, flag};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, ParsedBody, SuccessFlag, flag};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "success.flag-agrees",
     statement: "The success flag of a body agrees with the status.",
     basis: &[Basis::Contract("reading"), Basis::rfc(9110, "15.5")],
-    weight: Weight::Breach,
-    of: Of::Errors,
+    weight: Severity::Breach,
+    of: AppliesTo::Errors,
     reason: "Of flag and status the caller has to believe one, and half of them believe the \
              other.",
     mending: "Set the flag from the status, or drop it: the status says the same.",
@@ -35,25 +35,25 @@ Content-Type: application/json
     .under(ENVELOPE)],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let body = match placed.body() {
-        AnswerBody::Json(body) => body,
-        AnswerBody::Unknown(_) => return Judged::Unjudged,
-        _ => return Judged::Outside,
+        ParsedBody::Json(body) => body,
+        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
+        _ => return ClauseOutcome::Outside,
     };
-    let Some((pointer, says, seen)) = flag(placed, body) else { return Judged::Outside };
+    let Some((pointer, says, seen)) = flag(placed, body) else { return ClauseOutcome::Outside };
     // What an agreed shape says of the flag is `shape.kept`'s.
     let name = pointer.trim_start_matches('/');
     if placed.agreed_shape().is_some_and(|shape| shape.member(name).is_some()) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
-    if says == Flag::Success {
+    if says == SuccessFlag::Success {
         let status = placed.status().unwrap_or_default();
         findings.add(
-            Place::Pointer(pointer),
+            Location::Pointer(pointer),
             format!("a failure, as the status {status} says"),
             seen,
         );
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

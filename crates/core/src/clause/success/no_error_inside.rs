@@ -1,15 +1,15 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::BERTH;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{Placed, Verdict};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, StatusVerdict};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "success.no-error-inside",
     statement: "A success has no error inside.",
     basis: &[Basis::rfc(9110, "15.3")],
-    weight: Weight::Breach,
-    of: Of::Successes,
+    weight: Severity::Breach,
+    of: AppliesTo::Successes,
     reason: "Whoever looks at the status, as clients, caches and monitors do, takes the \
              failure for a success.",
     mending: "Answer with the status of the error. Where parts of a success may fail, agree on \
@@ -38,15 +38,15 @@ Content-Type: application/json
     ],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // That a wrong request was accepted is another finding, and the same root.
-    if !matches!(placed.verdict, Verdict::Served) {
-        return Judged::Outside;
+    if !matches!(placed.verdict, StatusVerdict::Served) {
+        return ClauseOutcome::Outside;
     }
     if let Some(error) = placed.error_inside() {
-        let place = Place::Pointer(error.pointer.clone());
+        let place = Location::Pointer(error.pointer.clone());
         let status = placed.status().unwrap_or_default();
         findings.add(place, format!("no error inside of a {status}"), error.seen.clone());
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

@@ -1,17 +1,17 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::DEMANDING;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
 use crate::media::{falls_under, is_json};
-use crate::place::{AnswerBody, Placed, Verdict};
+use crate::place::{Classified, ParsedBody, StatusVerdict};
 use crate::shape::compare;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "success.shape-kept",
     statement: "A success has the shape that was agreed.",
     basis: &[Basis::Contract("success-shape")],
-    weight: Weight::Breach,
-    of: Of::Successes,
+    weight: Severity::Breach,
+    of: AppliesTo::Successes,
     reason: "The change that mends an error must not break the answers that were right.",
     mending: "Compare the success answers before and after each change of the layer that \
              writes them.",
@@ -37,36 +37,36 @@ Content-Type: application/json
     .under(DEMANDING)],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let shapes = &placed.contract.shapes;
     let shape = placed.rules().success_shape.and_then(|id| shapes.get(id));
     // A success with an error inside is another finding, and the same root.
     if placed.error_inside().is_some() {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     // What is no JSON by agreement has no members.
     let produces = placed.rules().produces.iter().flatten();
     let media = placed.media().filter(|media| !is_json(media));
     if media.is_some_and(|media| produces.into_iter().any(|range| falls_under(media, range))) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
-    let is_plain = matches!(placed.verdict, Verdict::Served) && placed.status() != Some(304);
-    let Some(shape) = shape.filter(|_| is_plain) else { return Judged::Outside };
+    let is_plain = matches!(placed.verdict, StatusVerdict::Served) && placed.status() != Some(304);
+    let Some(shape) = shape.filter(|_| is_plain) else { return ClauseOutcome::Outside };
     let body = match placed.body() {
-        AnswerBody::Json(body) => body,
-        AnswerBody::Unknown(_) => return Judged::Unjudged,
-        AnswerBody::Empty => return Judged::Outside,
+        ParsedBody::Json(body) => body,
+        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
+        ParsedBody::Empty => return ClauseOutcome::Outside,
         other => {
             findings.add(
-                Place::Body,
+                Location::Body,
                 format!("JSON of the shape {}", shape.name),
                 other.in_brief(),
             );
-            return Judged::Kept;
+            return ClauseOutcome::Kept;
         }
     };
     for mismatch in compare(body, shape, shapes) {
-        findings.add(Place::Pointer(mismatch.pointer), mismatch.agreed, mismatch.seen);
+        findings.add(Location::Pointer(mismatch.pointer), mismatch.agreed, mismatch.seen);
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

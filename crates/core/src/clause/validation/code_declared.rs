@@ -1,15 +1,15 @@
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::DEMANDING;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.code-declared",
     statement: "The code of a violation is one that the contract has.",
     basis: &[Basis::Contract("invalid-places")],
-    weight: Weight::Breach,
-    of: Of::Errors,
+    weight: Severity::Breach,
+    of: AppliesTo::Errors,
     reason: "A program that acts on codes does nothing for one that it was never told of.",
     mending: "Take the code from the contract's list, or add it there.",
     judge,
@@ -33,21 +33,25 @@ Content-Type: application/problem+json
 {"title":"Unprocessable Content","errors":[{"pointer":"","code":"required","detail":"vessel_id"},{"pointer":"/nights","code":"out_of_range"}]}"#, &[("body /errors/0", "the code required")]).under(DEMANDING)],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let codes = &placed.contract.places.codes;
     if codes.is_empty() {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
-    if let AnswerBody::Unknown(_) = placed.body() {
-        return Judged::Unjudged;
+    if let ParsedBody::Unknown(_) = placed.body() {
+        return ClauseOutcome::Unjudged;
     }
-    let mut judged = Judged::Outside;
+    let mut judged = ClauseOutcome::Outside;
     for entry in placed.entries() {
         let Some(code) = &entry.code else { continue };
-        judged = Judged::Kept;
+        judged = ClauseOutcome::Kept;
         if !codes.contains(code) {
             let agreed = format!("one of {}", codes.join(", "));
-            findings.add(Place::Pointer(entry.entry.clone()), agreed, format!("the code {code}"));
+            findings.add(
+                Location::Pointer(entry.entry.clone()),
+                agreed,
+                format!("the code {code}"),
+            );
         }
     }
     judged

@@ -1,13 +1,13 @@
 use super::input::{is_about_input, mentions};
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::{BOTH_REFUSED, TOO_MANY_NIGHTS_NO_VESSEL};
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::contract::Named as Placement;
-use crate::finding::Weight;
-use crate::json::Members as _;
-use crate::place::{AnswerBody, InvalidParameter, Named, Placed};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::contract::PointerTarget as Placement;
+use crate::finding::Severity;
+use crate::json::MemberLookup as _;
+use crate::place::{Classified, InvalidParameter, ParsedBody, ReportedField};
 use crate::pointer::{join, tokens};
-use crate::shape::{Kind, Mismatch, PROBLEM_MEMBERS, Shape, Sort};
+use crate::shape::{Mismatch, MismatchKind, PROBLEM_MEMBERS, Shape, TypeName};
 use crate::situation::Situation;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -19,8 +19,8 @@ pub(super) static CLAUSE: Clause = Clause {
         Basis::Contract("body-fields"),
         Basis::Contract("body"),
     ],
-    weight: Weight::Lapse,
-    of: Of::Errors,
+    weight: Severity::Lapse,
+    of: AppliesTo::Errors,
     reason: "With one field reported at a time the caller mends one, sends again, and meets the \
              next: as many rounds as there are mistakes.",
     mending: "Let the validation run to its end and collect what it finds, instead of leaving at \
@@ -42,56 +42,58 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let invalid = invalid(placed);
     if invalid.is_empty() || !is_about_input(placed) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let body = match placed.body() {
-        AnswerBody::Json(value) => value,
-        AnswerBody::Unknown(_) => return Judged::Unjudged,
-        _ => return Judged::Outside,
+        ParsedBody::Json(value) => value,
+        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
+        _ => return ClauseOutcome::Outside,
     };
     let list = placed.agreed_shape().and_then(list_of_entries);
     // Where the agreed list is not there, that is the finding, and `shape.kept`'s.
     if list.is_some_and(|list| {
         body.member(list).is_none_or(|list| !list.is_array() && !list.is_object())
     }) {
-        return Judged::Unjudged;
+        return ClauseOutcome::Unjudged;
     }
     let entries = placed.entries();
     let words = placed.body().words().unwrap_or_default();
-    let (told, left): (Vec<&Invalid<'_>>, Vec<_>) =
+    let (told, left): (Vec<&RequiredLocation<'_>>, Vec<_>) =
         invalid.iter().partition(|place| is_told(place, entries, &words, placed));
     if left.is_empty() {
-        return Judged::Kept;
+        return ClauseOutcome::Kept;
     }
-    let names = |places: &[&Invalid<'_>]| {
+    let names = |places: &[&RequiredLocation<'_>]| {
         places.iter().map(|place| place.name()).collect::<Vec<_>>().join(", ")
     };
     let seen = match told.as_slice() {
         [] => "none of them".to_owned(),
         told => format!("only {}, without {}", names(told), names(&left)),
     };
-    let all: Vec<&Invalid<'_>> = invalid.iter().collect();
+    let all: Vec<&RequiredLocation<'_>> = invalid.iter().collect();
     let place = match entries.first().and_then(|entry| tokens(&entry.at)?.into_iter().next()) {
-        Some(list) => Place::Pointer(join("", &list)),
-        None => Place::Pointer(String::new()),
+        Some(list) => Location::Pointer(join("", &list)),
+        None => Location::Pointer(String::new()),
     };
     let found = findings.add(place, format!("every invalid field at once ({})", names(&all)), seen);
     if list.is_some() || placed.contract.reading.fields.is_some() {
-        found.weighs(Weight::Breach).note("the RFC recommends it, and the contract agrees a list");
+        found
+            .weighs(Severity::Breach)
+            .note("the RFC recommends it, and the contract agrees a list");
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }
 
 /// A place that has to be told.
-enum Invalid<'p> {
+enum RequiredLocation<'p> {
     Field(&'p Mismatch),
     Parameter(&'p InvalidParameter),
 }
 
-impl Invalid<'_> {
+impl RequiredLocation<'_> {
     fn name(&self) -> String {
         match self {
             Self::Field(mismatch) => mismatch.pointer.clone(),
@@ -103,10 +105,10 @@ impl Invalid<'_> {
 }
 
 /// What is wrong at the step that decides: the fields of the body, the parameters, or both.
-fn invalid<'p>(placed: &'p Placed<'_>) -> Vec<Invalid<'p>> {
+fn invalid<'p>(placed: &'p Classified<'_>) -> Vec<RequiredLocation<'p>> {
     let situations = &placed.situations;
     let fields = situations.decides(Situation::FieldsInvalid);
-    let fields = situations.invalid.iter().filter(|_| fields).map(Invalid::Field);
+    let fields = situations.invalid.iter().filter(|_| fields).map(RequiredLocation::Field);
     let parameters = situations.parameters.iter().filter(|parameter| {
         parameter.situation == Situation::ParametersInvalid
             && situations.decides(Situation::ParametersInvalid)
@@ -117,26 +119,33 @@ fn invalid<'p>(placed: &'p Placed<'_>) -> Vec<Invalid<'p>> {
     let open = placed.faults.is_empty() || both;
     let fields = fields.filter(|_| open || answered(Situation::FieldsInvalid));
     let parameters = parameters.filter(|_| open || answered(Situation::ParametersInvalid));
-    fields.chain(parameters.map(Invalid::Parameter)).collect()
+    fields.chain(parameters.map(RequiredLocation::Parameter)).collect()
 }
 
 /// The member that holds the agreed list of entries.
 fn list_of_entries(shape: &Shape) -> Option<&str> {
     shape.members.iter().find_map(|member| match &member.typed.kind {
-        Kind::List(item) if matches!(item.kind, Kind::Shape(_)) => Some(member.name.as_str()),
+        TypeName::List(item) if matches!(item.kind, TypeName::Shape(_)) => {
+            Some(member.name.as_str())
+        }
         _ => None,
     })
 }
 
 /// Does the answer tell of this place? An entry names it; or it is named in prose, by an entry that
 /// points at nothing known, or in an answer without entries.
-fn is_told(invalid: &Invalid<'_>, entries: &[Named], words: &str, placed: &Placed<'_>) -> bool {
+fn is_told(
+    invalid: &RequiredLocation<'_>,
+    entries: &[ReportedField],
+    words: &str,
+    placed: &Classified<'_>,
+) -> bool {
     let mismatch = match invalid {
-        Invalid::Parameter(parameter) => {
+        RequiredLocation::Parameter(parameter) => {
             return entries.iter().any(|entry| entry.is_parameter(&parameter.name))
                 || mentions(words, &parameter.name);
         }
-        Invalid::Field(mismatch) => mismatch,
+        RequiredLocation::Field(mismatch) => mismatch,
     };
     let place = tokens(&mismatch.pointer).unwrap_or_default();
     let Some((field, parent)) = place.split_last() else {
@@ -151,8 +160,8 @@ fn is_told(invalid: &Invalid<'_>, entries: &[Named], words: &str, placed: &Place
     }
     let rule = &placed.contract.places;
     let by_parent = match mismatch.sort {
-        Sort::Missing => rule.missing == Placement::Parent,
-        Sort::Unknown => rule.unknown == Placement::Parent,
+        MismatchKind::Missing => rule.missing == Placement::Parent,
+        MismatchKind::Unknown => rule.unknown == Placement::Parent,
         _ => false,
     };
     entries.iter().any(|entry| {
@@ -169,7 +178,7 @@ fn is_told(invalid: &Invalid<'_>, entries: &[Named], words: &str, placed: &Place
 }
 
 /// Does the entry point at a field that the request has, or that the contract knows?
-fn is_known(entry: &Named, placed: &Placed<'_>) -> bool {
+fn is_known(entry: &ReportedField, placed: &Classified<'_>) -> bool {
     let rules = placed.rules().body.as_ref();
     let body = placed.situations.body.as_ref();
     entry.steps.iter().any(|step| {

@@ -1,11 +1,11 @@
 //! Which answers are about invalid input, and whether their words tell of a field.
 
-use crate::place::{Placed, Verdict};
+use crate::place::{Classified, StatusVerdict};
 use crate::situation::Situation;
 
 /// Is the answer one about fields or parameters: by the fault that it is, or where none is agreed, by its
 /// status and by what holds?
-pub(super) fn is_about_input(placed: &Placed<'_>) -> bool {
+pub(super) fn is_about_input(placed: &Classified<'_>) -> bool {
     let input = [Situation::FieldsInvalid, Situation::ParametersInvalid];
     let answers = |situation: &Situation| input.contains(situation);
     if !placed.faults.is_empty() {
@@ -13,7 +13,7 @@ pub(super) fn is_about_input(placed: &Placed<'_>) -> bool {
     }
     // What is wrong as a whole has no parts to be judged.
     matches!(placed.status(), Some(400 | 422))
-        && matches!(placed.verdict, Verdict::Fits)
+        && matches!(placed.verdict, StatusVerdict::Fits)
         && input.iter().any(|situation| placed.situations.decides(*situation))
 }
 

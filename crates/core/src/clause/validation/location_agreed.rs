@@ -1,21 +1,23 @@
 use serde_json::Value;
 
 use super::input::mentions;
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::DEMANDING;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::contract::{Choice, Named as Placement, PlaceRule, PointerForm};
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Form, Named, Placed};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::contract::{
+    ChoicePointer, PointerForm, PointerTarget as Placement, ValidationErrorRule,
+};
+use crate::finding::Severity;
+use crate::place::{Classified, LocationForm, ParsedBody, ReportedField};
 use crate::pointer::tokens;
-use crate::shape::{Mismatch, Sort};
+use crate::shape::{Mismatch, MismatchKind};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.location-agreed",
     statement: "Invalid places are written as the contract says.",
     basis: &[Basis::Contract("invalid-places")],
-    weight: Weight::Breach,
-    of: Of::Errors,
+    weight: Severity::Breach,
+    of: AppliesTo::Errors,
     reason: "A form that shows messages at fields has code for one way of naming them.",
     mending: "Write all places with the same function, and test it with a missing and an \
              unknown member.",
@@ -40,60 +42,64 @@ Content-Type: application/problem+json
 {"title":"Unprocessable Content","errors":[{"pointer":"/vessel_id","code":"missing"},{"pointer":"#/nights","code":"out_of_range"}]}"##, &[("body /errors/0/pointer", "\"/vessel_id\""), ("body /errors/1/pointer", "\"#/nights\"")]).under(DEMANDING)],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let rule = &placed.contract.places;
     if !rule.says_where() {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
-    if let AnswerBody::Unknown(_) = placed.body() {
-        return Judged::Unjudged;
+    if let ParsedBody::Unknown(_) = placed.body() {
+        return ClauseOutcome::Unjudged;
     }
-    let mut judged = Judged::Outside;
+    let mut judged = ClauseOutcome::Outside;
     for entry in placed.entries() {
         let Some(location) = &entry.location else { continue };
-        judged = Judged::Kept;
+        judged = ClauseOutcome::Kept;
         let agreed = wrong_form(rule, entry.form).map(str::to_owned);
         let invalid = placed.situations.invalid.iter();
         let wrong = || invalid.filter_map(|m| wrong_place(rule, m, entry, placed)).next();
         if let Some(agreed) = agreed.or_else(wrong) {
             let seen = Value::from(location.as_str()).to_string();
-            findings.add(Place::Pointer(entry.at.clone()), agreed, seen);
+            findings.add(Location::Pointer(entry.at.clone()), agreed, seen);
         }
     }
     judged
 }
 
-fn wrong_form(rule: &PlaceRule, form: Form) -> Option<&'static str> {
+fn wrong_form(rule: &ValidationErrorRule, form: LocationForm) -> Option<&'static str> {
     match (rule.pointer, form) {
-        (PointerForm::Plain, Form::Fragment) => Some("a plain pointer, without `#`"),
-        (PointerForm::Fragment, Form::Pointer) => Some("a pointer as a URI fragment, with `#`"),
+        (PointerForm::Plain, LocationForm::Fragment) => Some("a plain pointer, without `#`"),
+        (PointerForm::Fragment, LocationForm::Pointer) => {
+            Some("a pointer as a URI fragment, with `#`")
+        }
         _ => None,
     }
 }
 
 /// Where the entry should have pointed, if it is about this mismatch and points elsewhere.
 fn wrong_place(
-    rule: &PlaceRule,
+    rule: &ValidationErrorRule,
     mismatch: &Mismatch,
-    entry: &Named,
-    placed: &Placed<'_>,
+    entry: &ReportedField,
+    placed: &Classified<'_>,
 ) -> Option<String> {
     let place = tokens(&mismatch.pointer)?;
     let is_itself = entry.steps == place;
     let asked = match mismatch.sort {
-        Sort::Missing => rule.missing,
-        Sort::Unknown => rule.unknown,
-        Sort::Choice => {
+        MismatchKind::Missing => rule.missing,
+        MismatchKind::Unknown => rule.unknown,
+        MismatchKind::Choice => {
             return match &rule.choice {
-                Choice::Whole if entry.is_at_or_below(&place) && !is_itself => {
+                ChoicePointer::Whole if entry.is_at_or_below(&place) && !is_itself => {
                     Some(format!("the choice as a whole, {}", mismatch.pointer))
                 }
-                Choice::Discriminator(member) if entry.is_at_or_below(&place) => {
+                ChoicePointer::Discriminator(member) if entry.is_at_or_below(&place) => {
                     let (last, parent) = entry.steps.split_last()?;
                     let is_agreed = last == member && parent == place;
                     (!is_agreed).then(|| format!("the member `{member}` of it"))
                 }
-                Choice::Either | Choice::Whole | Choice::Discriminator(_) => None,
+                ChoicePointer::Either | ChoicePointer::Whole | ChoicePointer::Discriminator(_) => {
+                    None
+                }
             };
         }
         _ => return None,

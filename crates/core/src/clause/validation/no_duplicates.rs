@@ -1,16 +1,16 @@
 use super::input::is_about_input;
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::TOO_MANY_NIGHTS;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Named, Placed};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, ParsedBody, ReportedField};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.no-duplicates",
     statement: "No violation is reported twice.",
     basis: &[Basis::rfc(9457, "3")],
-    weight: Weight::Lapse,
-    of: Of::Errors,
+    weight: Severity::Lapse,
+    of: AppliesTo::Errors,
     reason: "A reader looks for the difference between two messages that say the same.",
     mending: "Look for a rule that is declared twice, or a validator that runs twice.",
     judge,
@@ -33,18 +33,18 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    if let AnswerBody::Unknown(_) = placed.body() {
-        return Judged::Unjudged;
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if let ParsedBody::Unknown(_) = placed.body() {
+        return ClauseOutcome::Unjudged;
     }
     let entries = placed.entries();
     if entries.is_empty() || !is_about_input(placed) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     // An entry that gives neither a code nor a reason can't be told from another one of its field.
-    let says = |entry: &Named| (entry.code.clone(), entry.reason.clone());
+    let says = |entry: &ReportedField| (entry.code.clone(), entry.reason.clone());
     for (at, entry) in entries.iter().enumerate() {
-        let same = |earlier: &&Named| {
+        let same = |earlier: &&ReportedField| {
             earlier.steps == entry.steps
                 && earlier.location == entry.location
                 && says(earlier) == says(entry)
@@ -52,8 +52,8 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         let earlier = entries.iter().take(at).find(same);
         if let Some(earlier) = earlier.filter(|_| says(entry) != (None, None)) {
             let seen = format!("the same as {}", earlier.entry);
-            findings.add(Place::Pointer(entry.entry.clone()), "each violation once", seen);
+            findings.add(Location::Pointer(entry.entry.clone()), "each violation once", seen);
         }
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

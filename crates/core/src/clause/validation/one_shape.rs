@@ -1,18 +1,18 @@
 use super::input::is_about_input;
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::BARE;
 use crate::clause::example::TOO_MANY_NIGHTS;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, ParsedBody};
 use crate::shape::{Shape, is_told_wholly, outline};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.one-shape",
     statement: "All validation errors have one shape.",
     basis: &[Basis::rfc(9457, "3")],
-    weight: Weight::Lapse,
-    of: Of::Errors,
+    weight: Severity::Lapse,
+    of: AppliesTo::Errors,
     reason: "Whoever shows validation errors has to write code for each shape of them.",
     mending: "Let one layer write all of them: the framework's own, and those of the service's \
              own rules.",
@@ -64,17 +64,17 @@ Content-Type: application/json
     ])],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // An agreed shape is `shape.kept`'s, for each answer by itself.
     let own = |shape: &&Shape| shape.name != "problem";
     if !is_about_input(placed) || placed.agreed_shape().is_some_and(|shape| own(&shape)) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
-    let AnswerBody::Json(body) = placed.body() else { return Judged::Outside };
+    let ParsedBody::Json(body) = placed.body() else { return ClauseOutcome::Outside };
     if !is_told_wholly(body) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let outline = outline(body, &placed.varying());
-    findings.compare("validation errors", outline, Place::Pointer(String::new()));
-    Judged::Outside
+    findings.compare("validation errors", outline, Location::Pointer(String::new()));
+    ClauseOutcome::Outside
 }

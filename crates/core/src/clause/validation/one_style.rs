@@ -1,17 +1,17 @@
 use super::input::is_about_input;
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::BARE;
 use crate::clause::example::TOO_MANY_NIGHTS;
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{Form, Placed};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, LocationForm};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.one-style",
     statement: "All validation errors name their places in one style.",
     basis: &[Basis::rfc(9457, "3")],
-    weight: Weight::Lapse,
-    of: Of::Errors,
+    weight: Severity::Lapse,
+    of: AppliesTo::Errors,
     reason: "Whoever reads the places has to write code for each style of them.",
     mending: "Write all places with the same function. JSON Pointers are the standard's own \
              example.",
@@ -60,24 +60,24 @@ Content-Type: application/json
     ])],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if !is_about_input(placed) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     let mut told: Vec<&str> = Vec::new();
     for entry in placed.entries().iter().filter(|entry| entry.location.is_some()) {
         // How an agreed pointer is written is the contract's to say; and a name alone is a short path.
         let style = match entry.form {
-            Form::Nowhere | Form::Parameter => continue,
+            LocationForm::Nowhere | LocationForm::Parameter => continue,
             _ if entry.is_pointer => continue,
-            Form::Name | Form::Dots | Form::Brackets => "names and paths",
+            LocationForm::Name | LocationForm::Dots | LocationForm::Brackets => "names and paths",
             form => form.words(),
         };
         if !told.contains(&style) {
             told.push(style);
-            let place = Place::Pointer(entry.at.clone());
+            let place = Location::Pointer(entry.at.clone());
             findings.compare("validation errors", style, place);
         }
     }
-    Judged::Outside
+    ClauseOutcome::Outside
 }

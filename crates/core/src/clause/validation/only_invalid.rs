@@ -1,11 +1,11 @@
 use serde_json::Value;
 
 use super::input::is_about_input;
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Form, Placed};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, LocationForm, ParsedBody};
 use crate::pointer::{resolve, tokens};
 use crate::shape::MOST_MISMATCHES;
 
@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     name: "validation.only-invalid",
     statement: "A validation error names no field that was in order.",
     basis: &[Basis::rfc(9457, "3"), Basis::Contract("body-fields"), Basis::Contract("body")],
-    weight: Weight::Breach,
-    of: Of::Errors,
+    weight: Severity::Breach,
+    of: AppliesTo::Errors,
     reason: "A caller who mends what was right breaks it.",
     mending: "Report the field that the rule is about; where a rule is about several, report \
              those that break it.",
@@ -31,24 +31,26 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let situations = &placed.situations;
     let rules = placed.rules().body.as_ref();
-    let (Some(rules), Some(body)) = (rules, &situations.body) else { return Judged::Outside };
+    let (Some(rules), Some(body)) = (rules, &situations.body) else {
+        return ClauseOutcome::Outside;
+    };
     if situations.invalid.is_empty() || !is_about_input(placed) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
-    if let AnswerBody::Unknown(_) = placed.body() {
-        return Judged::Unjudged;
+    if let ParsedBody::Unknown(_) = placed.body() {
+        return ClauseOutcome::Unjudged;
     }
     // Beyond so many places nobody knows which other ones are invalid.
     if situations.invalid.len() >= MOST_MISMATCHES {
-        return Judged::Unjudged;
+        return ClauseOutcome::Unjudged;
     }
     let invalid: Vec<Vec<String>> =
         situations.invalid.iter().filter_map(|place| tokens(&place.pointer)).collect();
     let whole = placed.contract.places.whole.as_deref();
-    let mut judged = Judged::Outside;
+    let mut judged = ClauseOutcome::Outside;
     for entry in placed.entries() {
         let Some(first) = entry.steps.first().filter(|_| entry.location.is_some()) else {
             continue;
@@ -56,17 +58,17 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
         // Of a place that the rules do not know, nobody can say that it was in order; and a parameter is
         // not the body's.
         let known = rules.knows(first) && resolve(body, &entry.steps).is_some();
-        if !known || entry.form == Form::Parameter || entry.location.as_deref() == whole {
+        if !known || entry.form == LocationForm::Parameter || entry.location.as_deref() == whole {
             continue;
         }
-        judged = Judged::Kept;
+        judged = ClauseOutcome::Kept;
         let tells = |place: &Vec<String>| entry.is_at_or_below(place) || entry.is_above(place);
         if !invalid.iter().any(tells) {
             let places: Vec<&str> = situations.invalid.iter().map(|m| m.pointer.as_str()).collect();
             let location = entry.location.as_deref().unwrap_or_default();
             let agreed = format!("a place that is invalid ({})", places.join(", "));
             findings.add(
-                Place::Pointer(entry.at.clone()),
+                Location::Pointer(entry.at.clone()),
                 agreed,
                 Value::from(location).to_string(),
             );

@@ -1,20 +1,20 @@
 use serde_json::Value;
 
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::example::{BOTH_REFUSED, TOO_MANY_NIGHTS, TOO_MANY_NIGHTS_NO_VESSEL};
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::contract::BodyRules;
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Placed};
+use crate::finding::Severity;
+use crate::place::{Classified, ParsedBody};
 use crate::pointer::{resolve, tokens};
-use crate::shape::{Kind, Shape, Shapes};
+use crate::shape::{Shape, ShapeTable, TypeName};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.pointer-resolves",
     statement: "A pointer in a validation error leads to a place in the request.",
     basis: &[Basis::rfc(9457, "3"), Basis::rfc(6901, "4"), Basis::Contract("json pointer")],
-    weight: Weight::Breach,
-    of: Of::Errors,
+    weight: Severity::Breach,
+    of: AppliesTo::Errors,
     reason: "A form shows the message at the field that the pointer names. If there is no such \
              field, the message is lost.",
     mending: "Make pointers from the names in the request, not from those in the service's code, \
@@ -37,14 +37,14 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    if let AnswerBody::Unknown(_) = placed.body() {
-        return Judged::Unjudged;
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if let ParsedBody::Unknown(_) = placed.body() {
+        return ClauseOutcome::Unjudged;
     }
     let shapes = &placed.contract.shapes;
-    let mut judged = Judged::Outside;
+    let mut judged = ClauseOutcome::Outside;
     for entry in placed.entries().iter().filter(|entry| entry.is_pointer) {
-        let Some(request) = &placed.situations.body else { return Judged::Unjudged };
+        let Some(request) = &placed.situations.body else { return ClauseOutcome::Unjudged };
         // What is no pointer at all is `validation.pointer-syntax`'s; the name that the contract gives
         // to the body as a whole need not be one.
         let Some(text) = &entry.location else { continue };
@@ -52,12 +52,12 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
             continue;
         }
         let Some(steps) = tokens(text) else { continue };
-        judged = Judged::Kept;
+        judged = ClauseOutcome::Kept;
         let rules = placed.rules().body.as_ref();
         if resolve(request, &steps).is_none() && !may_be_missing(request, &steps, rules, shapes) {
             let seen = Value::from(text.as_str()).to_string();
             let agreed = "a pointer to a place in the request's body";
-            findings.add(Place::Pointer(entry.at.clone()), agreed, seen);
+            findings.add(Location::Pointer(entry.at.clone()), agreed, seen);
         }
     }
     judged
@@ -68,7 +68,7 @@ fn may_be_missing(
     request: &Value,
     steps: &[String],
     rules: Option<&BodyRules>,
-    shapes: &Shapes,
+    shapes: &ShapeTable,
 ) -> bool {
     let Some((member, parent)) = steps.split_last() else { return true };
     if !resolve(request, parent).is_some_and(Value::is_object) {
@@ -77,8 +77,8 @@ fn may_be_missing(
     let Some(rules) = rules else { return true };
     let by_fields = rules.fields.as_ref().map(|fields| at(fields, parent, shapes));
     let by_fields = match by_fields {
-        Some(Rules::Members(shape)) => Some(shape.member(member).is_some()),
-        Some(Rules::NotSaid) => return true,
+        Some(ObjectRules::Members(shape)) => Some(shape.member(member).is_some()),
+        Some(ObjectRules::NotSaid) => return true,
         None => None,
     };
     // A schema's members are known at the top only.
@@ -94,23 +94,23 @@ fn may_be_missing(
 }
 
 /// What the rules say of the object at a place.
-enum Rules<'s> {
+enum ObjectRules<'s> {
     Members(&'s Shape),
     NotSaid,
 }
 
-fn at<'s>(rules: &'s Shape, steps: &[String], shapes: &'s Shapes) -> Rules<'s> {
+fn at<'s>(rules: &'s Shape, steps: &[String], shapes: &'s ShapeTable) -> ObjectRules<'s> {
     let mut shape = rules;
     let mut rest = steps.iter();
     while let Some(step) = rest.next() {
         let mut kind = shape.member(step).map(|member| &member.typed.kind);
-        while let Some(Kind::List(item)) = kind {
+        while let Some(TypeName::List(item)) = kind {
             rest.next();
             kind = Some(&item.kind);
         }
-        let Some(Kind::Shape(id)) = kind else { return Rules::NotSaid };
-        let Some(next) = shapes.get(*id) else { return Rules::NotSaid };
+        let Some(TypeName::Shape(id)) = kind else { return ObjectRules::NotSaid };
+        let Some(next) = shapes.get(*id) else { return ObjectRules::NotSaid };
         shape = next;
     }
-    Rules::Members(shape)
+    ObjectRules::Members(shape)
 }

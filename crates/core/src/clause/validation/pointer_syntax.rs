@@ -1,19 +1,19 @@
 use serde_json::Value;
 
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::BARE;
 use crate::clause::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Form, Placed};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, LocationForm, ParsedBody};
 use crate::pointer::is_pointer;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.pointer-syntax",
     statement: "A pointer is written as RFC 6901 has it.",
     basis: &[Basis::rfc(6901, "3"), Basis::rfc(6901, "4"), Basis::rfc(6901, "6")],
-    weight: Weight::Breach,
-    of: Of::Errors,
+    weight: Severity::Breach,
+    of: AppliesTo::Errors,
     reason: "What is no pointer leads nowhere, and the message of the field is lost.",
     mending: "Begin with a slash, write ~0 for ~ and ~1 for /, and percent-encode in a \
              fragment.",
@@ -28,22 +28,23 @@ Content-Type: application/json
 {"errors":[{"field":"/nights~x","message":"at most 28"},{"field":"/nights","message":"at most 28"}]}"#, &[("body /errors/0/field", "\"/nights~x\"")]).under(BARE)],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    if let AnswerBody::Unknown(_) = placed.body() {
-        return Judged::Unjudged;
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if let ParsedBody::Unknown(_) = placed.body() {
+        return ClauseOutcome::Unjudged;
     }
-    let mut judged = Judged::Outside;
+    let mut judged = ClauseOutcome::Outside;
     for entry in placed.entries() {
         let Some(location) = &entry.location else { continue };
-        let is_meant = entry.is_pointer || matches!(entry.form, Form::Pointer | Form::Fragment);
+        let is_meant = entry.is_pointer
+            || matches!(entry.form, LocationForm::Pointer | LocationForm::Fragment);
         // A lone `#` is a name in some services, and an empty text is one, too.
         if !is_meant || (!entry.is_pointer && location.len() < 2) {
             continue;
         }
-        judged = Judged::Kept;
+        judged = ClauseOutcome::Kept;
         if !is_pointer(location) {
             let seen = Value::from(location.as_str()).to_string();
-            findings.add(Place::Pointer(entry.at.clone()), "a JSON Pointer", seen);
+            findings.add(Location::Pointer(entry.at.clone()), "a JSON Pointer", seen);
         }
     }
     judged

@@ -1,20 +1,20 @@
 use serde_json::Value;
 
 use super::input::is_about_input;
-use crate::address::Place;
+use crate::address::Location;
 use crate::clause::contracts::BARE;
 use crate::clause::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
-use crate::clause::{Basis, Clause, Example, Findings, Judged, Of};
-use crate::finding::Weight;
-use crate::place::{AnswerBody, Named, Placed};
+use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use crate::finding::Severity;
+use crate::place::{Classified, ParsedBody, ReportedField};
 use crate::pointer::{resolve, tokens};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.reason-given",
     statement: "Every invalid field comes with a reason.",
     basis: &[Basis::rfc(9457, "3")],
-    weight: Weight::Lapse,
-    of: Of::Errors,
+    weight: Severity::Lapse,
+    of: AppliesTo::Errors,
     reason: "A field without a reason tells the caller where to look, and not for what.",
     mending: "Send the rule's text or its code with each field.",
     judge,
@@ -31,17 +31,17 @@ Content-Type: application/json
     .under(BARE)],
 };
 
-fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
-    if let AnswerBody::Unknown(_) = placed.body() {
-        return Judged::Unjudged;
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if let ParsedBody::Unknown(_) = placed.body() {
+        return ClauseOutcome::Unjudged;
     }
     let entries = placed.entries();
     if entries.is_empty() || !is_about_input(placed) {
-        return Judged::Outside;
+        return ClauseOutcome::Outside;
     }
     // What an agreed list lacks is `shape.kept`'s; a reason that is there and blank is not.
     let body = placed.body().json();
-    let has_no_more = |entry: &Named| {
+    let has_no_more = |entry: &ReportedField| {
         let item = tokens(&entry.entry).and_then(|steps| resolve(body?, &steps));
         item.and_then(Value::as_object).is_some_and(|item| item.len() < 2)
     };
@@ -51,8 +51,8 @@ fn judge(placed: &Placed<'_>, findings: &mut Findings) -> Judged {
             && !(entry.is_pointer && has_no_more(entry))
         {
             let seen = format!("only \"{}\"", entry.location.as_deref().unwrap_or_default());
-            findings.add(Place::Pointer(entry.entry.clone()), "a reason", seen);
+            findings.add(Location::Pointer(entry.entry.clone()), "a reason", seen);
         }
     }
-    Judged::Kept
+    ClauseOutcome::Kept
 }

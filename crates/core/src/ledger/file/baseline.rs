@@ -4,11 +4,11 @@ use std::collections::BTreeSet;
 
 use serde::Deserialize;
 
-use super::Refusal;
+use super::LedgerError;
 use super::read::head;
-use super::wire::Found;
+use super::wire::WireFound;
 use crate::contract::Contract;
-use crate::finding::Weight;
+use crate::finding::Severity;
 
 /// What a ledger that was written down had found.
 #[derive(Debug, Clone, Default)]
@@ -24,18 +24,18 @@ impl Baseline {
     ///
     /// # Errors
     /// Where it is none, or one of another service.
-    pub fn read(text: &str, contract: &Contract) -> Result<Self, Refusal> {
+    pub fn read(text: &str, contract: &Contract) -> Result<Self, LedgerError> {
         #[derive(Deserialize)]
-        struct File {
-            found: Found,
+        struct BaselineFile {
+            found: WireFound,
         }
         let head = head(text)?;
         let same_contract = head.contract == contract.digest;
         if !same_contract && head.service != contract.service {
-            return Err(Refusal::OtherService(head.service));
+            return Err(LedgerError::OtherService(head.service));
         }
-        let File { found } =
-            serde_json::from_str(text).map_err(|error| Refusal::NoLedger(error.to_string()))?;
+        let BaselineFile { found } =
+            serde_json::from_str(text).map_err(|error| LedgerError::NoLedger(error.to_string()))?;
         let more = found.more.into_iter().map(|more| (more.row, more.clause, more.weight));
         let fingerprints = found.fingerprints.into_keys().collect();
         Ok(Self { same_contract, fingerprints, more: more.collect() })
@@ -49,7 +49,7 @@ impl Baseline {
 
     /// Were there findings of that clause in that row that were only counted?
     #[must_use]
-    pub fn knows_more(&self, row: &str, clause: &str, weight: Weight) -> bool {
+    pub fn knows_more(&self, row: &str, clause: &str, weight: Severity) -> bool {
         self.more.contains(&(row.to_owned(), clause.to_owned(), weight.name().to_owned()))
     }
 }

@@ -11,7 +11,7 @@ mod wire;
 mod write;
 
 pub use baseline::Baseline;
-pub use read::Restored;
+pub use read::RestoredLedger;
 
 /// The format's name.
 const FORMAT: &str = "fclerk ledger";
@@ -22,7 +22,7 @@ const VERSION: u32 = 1;
 /// Why a text can't be used as a ledger.
 #[derive(Debug, Clone, PartialEq, Eq)]
 #[non_exhaustive]
-pub enum Refusal {
+pub enum LedgerError {
     /// It is no ledger; the text says what was expected and what came.
     NoLedger(String),
     /// It was written by a program of another time.
@@ -35,7 +35,7 @@ pub enum Refusal {
     Unknown(&'static str, String),
 }
 
-impl std::fmt::Display for Refusal {
+impl std::fmt::Display for LedgerError {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
             Self::NoLedger(why) => write!(f, "it is no ledger of this program: {why}"),
@@ -52,4 +52,4 @@ impl std::fmt::Display for Refusal {
     }
 }
 
-impl std::error::Error for Refusal {}
+impl std::error::Error for LedgerError {}

@@ -3,20 +3,20 @@
 use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::wire::{self, At, Count, File, Head};
-use super::{FORMAT, Refusal, VERSION};
-use crate::address::{Address, Place};
+use super::wire::{self, At, WireCount, WireFile, WireHead};
+use super::{FORMAT, LedgerError, VERSION};
+use crate::address::{Address, Location};
 use crate::clause::clause;
-use crate::contract::{Contract, EndpointId, Row};
-use crate::finding::Weight;
+use crate::contract::{Contract, EndpointId, EndpointRow};
+use crate::finding::Severity;
 use crate::ledger::entries::keep_first;
-use crate::ledger::{Cell, Column, Entries, Entry, Key, Ledger};
-use crate::recording::Loss;
+use crate::ledger::{ClauseFindings, Column, FindingKey, FindingOccurrences, Ledger, LedgerCell};
+use crate::recording::Unreadable;
 use crate::situation::Situation;
 
 /// A ledger that was written down, and what it is of.
 #[derive(Debug, Clone)]
-pub struct Restored {
+pub struct RestoredLedger {
     /// The names of its recordings.
     pub recordings: Vec<String>,
     /// The ledger, not concluded.
@@ -24,64 +24,64 @@ pub struct Restored {
 }
 
 /// The head of a file, if it is a ledger's that can be read here.
-pub(super) fn head(text: &str) -> Result<Head, Refusal> {
+pub(super) fn head(text: &str) -> Result<WireHead, LedgerError> {
     // A ledger of another version may look otherwise: only its head is asked for.
-    let head: Head =
-        serde_json::from_str(text).map_err(|error| Refusal::NoLedger(error.to_string()))?;
+    let head: WireHead =
+        serde_json::from_str(text).map_err(|error| LedgerError::NoLedger(error.to_string()))?;
     if head.format != FORMAT {
-        return Err(Refusal::NoLedger(format!("its `format` is {:?}", head.format)));
+        return Err(LedgerError::NoLedger(format!("its `format` is {:?}", head.format)));
     }
     if head.version != u64::from(VERSION) {
-        return Err(Refusal::Version(head.version));
+        return Err(LedgerError::Version(head.version));
     }
     Ok(head)
 }
 
-impl Restored {
+impl RestoredLedger {
     /// Reads a file that [`Ledger::save`] wrote under the same contract. Its recordings get numbers from
     /// `from` on.
     ///
     /// # Errors
     /// Where it is none, or was made by another contract.
-    pub fn read(text: &str, contract: &Contract, from: u32) -> Result<Self, Refusal> {
+    pub fn read(text: &str, contract: &Contract, from: u32) -> Result<Self, LedgerError> {
         if head(text)?.contract != contract.digest {
-            return Err(Refusal::OtherContract);
+            return Err(LedgerError::OtherContract);
         }
-        let file: File =
-            serde_json::from_str(text).map_err(|error| Refusal::NoLedger(error.to_string()))?;
-        let names = Rows::of(contract);
-        let reader = Reader { names, from, recordings: file.recordings.len() };
+        let file: WireFile =
+            serde_json::from_str(text).map_err(|error| LedgerError::NoLedger(error.to_string()))?;
+        let names = RowNames::of(contract);
+        let reader = LedgerReader { names, from, recordings: file.recordings.len() };
         let ledger = reader.ledger(&file, contract)?;
         Ok(Self { recordings: file.recordings, ledger })
     }
 }
 
 /// The rows of a contract by their names.
-struct Rows(BTreeMap<String, Row>);
+struct RowNames(BTreeMap<String, EndpointRow>);
 
-impl Rows {
+impl RowNames {
     fn of(contract: &Contract) -> Self {
         let ids = || (0..contract.endpoints.len()).map(EndpointId);
-        let rows = ids().map(Row::Endpoint).chain([Row::NoRoute]);
+        let rows = ids().map(EndpointRow::Endpoint).chain([EndpointRow::NoRoute]);
         let mut names: BTreeMap<_, _> = rows.map(|row| (row.name(contract), row)).collect();
         // Of a path's endpoints, the first stands for it.
-        for row in ids().map(Row::NoMethod) {
+        for row in ids().map(EndpointRow::NoMethod) {
             names.entry(row.name(contract)).or_insert(row);
         }
         Self(names)
     }
 }
 
-struct Reader {
-    names: Rows,
+struct LedgerReader {
+    names: RowNames,
     /// The number of the first recording.
     from: u32,
     recordings: usize,
 }
 
-impl Reader {
-    fn ledger(&self, file: &File, contract: &Contract) -> Result<Ledger, Refusal> {
-        let reasons = |reasons: &BTreeMap<String, Count>| {
+impl LedgerReader {
+    fn ledger(&self, file: &WireFile, contract: &Contract) -> Result<Ledger, LedgerError> {
+        let reasons = |reasons: &BTreeMap<String, WireCount>| {
             reasons.iter().map(|(name, count)| (Cow::Owned(name.clone()), count.0)).collect()
         };
         let mut ledger = Ledger {
@@ -94,7 +94,7 @@ impl Reader {
             ..Ledger::default()
         };
         for cell in &file.grid {
-            let sum = Cell {
+            let sum = LedgerCell {
                 kept: cell.kept.0,
                 broken: cell.broken.0,
                 unjudged: cell.unjudged.0,
@@ -116,7 +116,7 @@ impl Reader {
             }
         }
         for loss in &file.losses.first {
-            ledger.losses.enter(Loss {
+            ledger.losses.enter(Unreadable {
                 recording: self.recording(loss.recording)?,
                 offset: loss.offset,
                 number: loss.entry,
@@ -129,7 +129,7 @@ impl Reader {
         }
         for waived in &file.waived {
             if waived.waiver >= contract.waivers.len() {
-                return Err(Refusal::Unknown("waiver", waived.waiver.to_string()));
+                return Err(LedgerError::Unknown("waiver", waived.waiver.to_string()));
             }
             ledger.waived.insert(waived.waiver, self.entries(&waived.entries)?);
         }
@@ -139,14 +139,19 @@ impl Reader {
         Ok(ledger)
     }
 
-    fn subject(&self, of: &wire::Compared, ledger: &mut Ledger) -> Result<(), Refusal> {
+    fn subject(
+        &self,
+        of: &wire::WireObservedValues,
+        ledger: &mut Ledger,
+    ) -> Result<(), LedgerError> {
         let mut values = BTreeMap::new();
         for value in &of.values {
             let mut places = BTreeMap::new();
             for seen in &value.places {
                 let at =
                     (self.row(&seen.row)?, column(seen.situation.as_deref())?, place(&seen.place));
-                let entry = Entry { count: seen.count.0, first: self.first(&seen.first)? };
+                let entry =
+                    FindingOccurrences { count: seen.count.0, first: self.first(&seen.first)? };
                 places.insert(at, entry);
             }
             values.insert((value.part.clone(), value.value.clone()), places);
@@ -155,18 +160,18 @@ impl Reader {
         Ok(())
     }
 
-    fn row(&self, name: &str) -> Result<Row, Refusal> {
+    fn row(&self, name: &str) -> Result<EndpointRow, LedgerError> {
         let row = self.names.0.get(name).cloned();
-        row.ok_or_else(|| Refusal::Unknown("endpoint", name.to_owned()))
+        row.ok_or_else(|| LedgerError::Unknown("endpoint", name.to_owned()))
     }
 
-    fn recording(&self, at: u32) -> Result<u32, Refusal> {
+    fn recording(&self, at: u32) -> Result<u32, LedgerError> {
         let is_there = usize::try_from(at).is_ok_and(|at| at < self.recordings);
         let number = self.from.checked_add(at).filter(|_| is_there);
-        number.ok_or_else(|| Refusal::Unknown("recording", at.to_string()))
+        number.ok_or_else(|| LedgerError::Unknown("recording", at.to_string()))
     }
 
-    fn first(&self, addresses: &[At]) -> Result<BTreeSet<Address>, Refusal> {
+    fn first(&self, addresses: &[At]) -> Result<BTreeSet<Address>, LedgerError> {
         let mut first = BTreeSet::new();
         for (recording, number) in addresses {
             let recording = self.recording(*recording)?;
@@ -175,10 +180,10 @@ impl Reader {
         Ok(first)
     }
 
-    fn entries(&self, of: &wire::Entries) -> Result<Entries, Refusal> {
-        let mut entries = Entries { more: weights(&of.more)?, ..Entries::default() };
+    fn entries(&self, of: &wire::WireEntries) -> Result<ClauseFindings, LedgerError> {
+        let mut entries = ClauseFindings { more: weights(&of.more)?, ..ClauseFindings::default() };
         for entry in &of.entries {
-            let key = Key {
+            let key = FindingKey {
                 weight: weight(&entry.weight)?,
                 clause: named(&entry.clause)?,
                 place: place(&entry.place),
@@ -187,43 +192,46 @@ impl Reader {
                 note: entry.note.clone(),
                 unlike: None,
             };
-            entries.add(key, Entry { count: entry.count.0, first: self.first(&entry.first)? });
+            entries.add(
+                key,
+                FindingOccurrences { count: entry.count.0, first: self.first(&entry.first)? },
+            );
         }
         Ok(entries)
     }
 }
 
-fn named(name: &str) -> Result<&'static str, Refusal> {
+fn named(name: &str) -> Result<&'static str, LedgerError> {
     let known = clause(name).map(|clause| clause.name);
-    known.ok_or_else(|| Refusal::Unknown("clause", name.to_owned()))
+    known.ok_or_else(|| LedgerError::Unknown("clause", name.to_owned()))
 }
 
-fn column(name: Option<&str>) -> Result<Column, Refusal> {
+fn column(name: Option<&str>) -> Result<Column, LedgerError> {
     let known = |name: &str| Situation::ALL.into_iter().find(|known| known.name() == name);
     match name {
         None => Ok(None),
         Some(name) => {
-            known(name).map(Some).ok_or_else(|| Refusal::Unknown("situation", name.to_owned()))
+            known(name).map(Some).ok_or_else(|| LedgerError::Unknown("situation", name.to_owned()))
         }
     }
 }
 
-fn weight(name: &str) -> Result<Weight, Refusal> {
-    let known = [Weight::Breach, Weight::Lapse, Weight::Remark];
+fn weight(name: &str) -> Result<Severity, LedgerError> {
+    let known = [Severity::Breach, Severity::Lapse, Severity::Remark];
     let known = known.into_iter().find(|weight| weight.name() == name);
-    known.ok_or_else(|| Refusal::Unknown("weight", name.to_owned()))
+    known.ok_or_else(|| LedgerError::Unknown("weight", name.to_owned()))
 }
 
-fn weights(weights: &BTreeMap<String, Count>) -> Result<BTreeMap<Weight, u64>, Refusal> {
+fn weights(weights: &BTreeMap<String, WireCount>) -> Result<BTreeMap<Severity, u64>, LedgerError> {
     weights.iter().map(|(name, count)| Ok((weight(name)?, count.0))).collect()
 }
 
-fn place(place: &wire::Place) -> Place {
+fn place(place: &wire::WireLocation) -> Location {
     match place {
-        wire::Place::Exchange => Place::Exchange,
-        wire::Place::StatusLine => Place::StatusLine,
-        wire::Place::Header(name) => Place::Header(Cow::Owned(name.clone())),
-        wire::Place::Body => Place::Body,
-        wire::Place::Pointer(pointer) => Place::Pointer(pointer.clone()),
+        wire::WireLocation::Exchange => Location::Exchange,
+        wire::WireLocation::StatusLine => Location::StatusLine,
+        wire::WireLocation::Header(name) => Location::Header(Cow::Owned(name.clone())),
+        wire::WireLocation::Body => Location::Body,
+        wire::WireLocation::Pointer(pointer) => Location::Pointer(pointer.clone()),
     }
 }

@@ -6,9 +6,9 @@ use serde::{Deserialize, Deserializer, Serialize};
 
 /// A number of exchanges or findings: small enough that sums of many don't overflow.
 #[derive(Debug, Clone, Copy, Default, Serialize)]
-pub(super) struct Count(pub(super) u64);
+pub(super) struct WireCount(pub(super) u64);
 
-impl<'de> Deserialize<'de> for Count {
+impl<'de> Deserialize<'de> for WireCount {
     fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
         let count = u64::deserialize(deserializer)?;
         if count > 1 << 53 {
@@ -20,7 +20,7 @@ impl<'de> Deserialize<'de> for Count {
 
 /// The head: what is asked before the rest is read.
 #[derive(Debug, Deserialize)]
-pub(super) struct Head {
+pub(super) struct WireHead {
     pub(super) format: String,
     pub(super) version: u64,
     pub(super) service: Option<String>,
@@ -28,37 +28,37 @@ pub(super) struct Head {
 }
 
 #[derive(Debug, Serialize, Deserialize)]
-pub(super) struct File {
+pub(super) struct WireFile {
     pub(super) format: String,
     pub(super) version: u32,
     pub(super) service: Option<String>,
     pub(super) contract: String,
     pub(super) recordings: Vec<String>,
-    pub(super) found: Found,
-    pub(super) judged: Count,
-    pub(super) aside: BTreeMap<String, Count>,
-    pub(super) unjudged: BTreeMap<String, Count>,
-    pub(super) grid: Vec<Cell>,
-    pub(super) findings: Vec<Findings>,
-    pub(super) clauses: BTreeMap<String, Tally>,
-    pub(super) weights: BTreeMap<String, Count>,
-    pub(super) losses: Losses,
+    pub(super) found: WireFound,
+    pub(super) judged: WireCount,
+    pub(super) aside: BTreeMap<String, WireCount>,
+    pub(super) unjudged: BTreeMap<String, WireCount>,
+    pub(super) grid: Vec<WireCell>,
+    pub(super) findings: Vec<WireFindings>,
+    pub(super) clauses: BTreeMap<String, WireTally>,
+    pub(super) weights: BTreeMap<String, WireCount>,
+    pub(super) losses: WireUnreadableParts,
     pub(super) without_credentials: Vec<u32>,
-    pub(super) waived: Vec<Waived>,
-    pub(super) faults: BTreeMap<String, Count>,
-    pub(super) cases: BTreeMap<usize, Count>,
-    pub(super) compared: Vec<Compared>,
+    pub(super) waived: Vec<WireWaived>,
+    pub(super) faults: BTreeMap<String, WireCount>,
+    pub(super) cases: BTreeMap<usize, WireCount>,
+    pub(super) compared: Vec<WireObservedValues>,
 }
 
 /// What had been found when it was written.
 #[derive(Debug, Serialize, Deserialize)]
-pub(super) struct Found {
-    pub(super) fingerprints: BTreeMap<String, Count>,
-    pub(super) more: Vec<More>,
+pub(super) struct WireFound {
+    pub(super) fingerprints: BTreeMap<String, WireCount>,
+    pub(super) more: Vec<WireMore>,
 }
 
 #[derive(Debug, Serialize, Deserialize)]
-pub(super) struct More {
+pub(super) struct WireMore {
     pub(super) row: String,
     pub(super) clause: String,
     pub(super) weight: String,
@@ -68,52 +68,52 @@ pub(super) struct More {
 pub(super) type At = (u32, u64);
 
 #[derive(Debug, Serialize, Deserialize)]
-pub(super) struct Cell {
+pub(super) struct WireCell {
     pub(super) row: String,
     pub(super) situation: Option<String>,
-    pub(super) kept: Count,
-    pub(super) broken: Count,
-    pub(super) unjudged: Count,
+    pub(super) kept: WireCount,
+    pub(super) broken: WireCount,
+    pub(super) unjudged: WireCount,
     pub(super) first: Vec<At>,
     pub(super) first_broken: Vec<At>,
 }
 
 #[derive(Debug, Serialize, Deserialize)]
-pub(super) struct Findings {
+pub(super) struct WireFindings {
     pub(super) row: String,
     pub(super) clause: String,
     #[serde(flatten)]
-    pub(super) entries: Entries,
+    pub(super) entries: WireEntries,
 }
 
 #[derive(Debug, Serialize, Deserialize)]
-pub(super) struct Waived {
+pub(super) struct WireWaived {
     pub(super) waiver: usize,
     #[serde(flatten)]
-    pub(super) entries: Entries,
+    pub(super) entries: WireEntries,
 }
 
 #[derive(Debug, Serialize, Deserialize)]
-pub(super) struct Entries {
-    pub(super) entries: Vec<Entry>,
-    pub(super) more: BTreeMap<String, Count>,
+pub(super) struct WireEntries {
+    pub(super) entries: Vec<WireEntry>,
+    pub(super) more: BTreeMap<String, WireCount>,
 }
 
 #[derive(Debug, Serialize, Deserialize)]
-pub(super) struct Entry {
+pub(super) struct WireEntry {
     pub(super) clause: String,
     pub(super) weight: String,
-    pub(super) place: Place,
+    pub(super) place: WireLocation,
     pub(super) agreed: String,
     pub(super) seen: String,
     pub(super) note: Option<String>,
-    pub(super) count: Count,
+    pub(super) count: WireCount,
     pub(super) first: Vec<At>,
 }
 
 #[derive(Debug, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
-pub(super) enum Place {
+pub(super) enum WireLocation {
     Exchange,
     StatusLine,
     Header(String),
@@ -122,20 +122,20 @@ pub(super) enum Place {
 }
 
 #[derive(Debug, Clone, Copy, Serialize, Deserialize)]
-pub(super) struct Tally {
-    pub(super) kept: Count,
-    pub(super) broken: Count,
-    pub(super) unjudged: Count,
+pub(super) struct WireTally {
+    pub(super) kept: WireCount,
+    pub(super) broken: WireCount,
+    pub(super) unjudged: WireCount,
 }
 
 #[derive(Debug, Serialize, Deserialize)]
-pub(super) struct Losses {
-    pub(super) count: Count,
-    pub(super) first: Vec<Loss>,
+pub(super) struct WireUnreadableParts {
+    pub(super) count: WireCount,
+    pub(super) first: Vec<WireUnreadable>,
 }
 
 #[derive(Debug, Serialize, Deserialize)]
-pub(super) struct Loss {
+pub(super) struct WireUnreadable {
     pub(super) recording: u32,
     pub(super) entry: Option<u64>,
     pub(super) offset: u64,
@@ -143,24 +143,24 @@ pub(super) struct Loss {
 }
 
 #[derive(Debug, Serialize, Deserialize)]
-pub(super) struct Compared {
+pub(super) struct WireObservedValues {
     pub(super) clause: String,
     pub(super) subject: String,
-    pub(super) values: Vec<Value>,
+    pub(super) values: Vec<WireValue>,
 }
 
 #[derive(Debug, Serialize, Deserialize)]
-pub(super) struct Value {
+pub(super) struct WireValue {
     pub(super) part: Option<String>,
     pub(super) value: String,
-    pub(super) places: Vec<Seen>,
+    pub(super) places: Vec<WireSeen>,
 }
 
 #[derive(Debug, Serialize, Deserialize)]
-pub(super) struct Seen {
+pub(super) struct WireSeen {
     pub(super) row: String,
     pub(super) situation: Option<String>,
-    pub(super) place: Place,
-    pub(super) count: Count,
+    pub(super) place: WireLocation,
+    pub(super) count: WireCount,
     pub(super) first: Vec<At>,
 }

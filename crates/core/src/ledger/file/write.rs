@@ -3,15 +3,16 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::wire::{
-    At, Cell, Compared, Count, Entries, Entry, File, Findings, Found, Loss, Losses, More, Place,
-    Seen, Tally, Value, Waived,
+    At, WireCell, WireCount, WireEntries, WireEntry, WireFile, WireFindings, WireFound,
+    WireLocation, WireMore, WireObservedValues, WireSeen, WireTally, WireUnreadable,
+    WireUnreadableParts, WireValue, WireWaived,
 };
 use super::{FORMAT, VERSION};
 use crate::address::{self, Address};
 use crate::contract::Contract;
 use crate::hidden::escaped_json;
 use crate::ledger::fingerprint::of_unused;
-use crate::ledger::{self, Column, Key, Ledger, Stale, fingerprint};
+use crate::ledger::{self, Column, FindingKey, Ledger, StaleWaiver, fingerprint};
 
 impl Ledger {
     /// The ledger as the text of a file. It must not have been concluded, since it could not be added to
@@ -25,30 +26,30 @@ impl Ledger {
         recordings: &[String],
     ) -> Result<String, serde_json::Error> {
         let counts = |counts: &BTreeMap<String, u64>| {
-            counts.iter().map(|(name, count)| (name.clone(), Count(*count))).collect()
+            counts.iter().map(|(name, count)| (name.clone(), WireCount(*count))).collect()
         };
         let reasons = |reasons: &BTreeMap<std::borrow::Cow<'static, str>, u64>| {
-            reasons.iter().map(|(name, count)| (name.to_string(), Count(*count))).collect()
+            reasons.iter().map(|(name, count)| (name.to_string(), WireCount(*count))).collect()
         };
-        let file = File {
+        let file = WireFile {
             format: FORMAT.to_owned(),
             version: VERSION,
             service: contract.service.clone(),
             contract: contract.digest.clone(),
             recordings: recordings.to_vec(),
             found: self.found(contract),
-            judged: Count(self.judged),
+            judged: WireCount(self.judged),
             aside: reasons(&self.aside),
             unjudged: reasons(&self.unjudged),
             grid: self
                 .grid
                 .iter()
-                .map(|((row, column), cell)| Cell {
+                .map(|((row, column), cell)| WireCell {
                     row: row.name(contract),
                     situation: situation(*column),
-                    kept: Count(cell.kept),
-                    broken: Count(cell.broken),
-                    unjudged: Count(cell.unjudged),
+                    kept: WireCount(cell.kept),
+                    broken: WireCount(cell.broken),
+                    unjudged: WireCount(cell.unjudged),
                     first: first(&cell.first),
                     first_broken: first(&cell.first_broken),
                 })
@@ -56,7 +57,7 @@ impl Ledger {
             findings: self
                 .findings
                 .iter()
-                .map(|((row, clause), of)| Findings {
+                .map(|((row, clause), of)| WireFindings {
                     row: row.name(contract),
                     clause: (*clause).to_owned(),
                     entries: entries(of),
@@ -67,71 +68,71 @@ impl Ledger {
                 .iter()
                 .map(|(name, tally)| {
                     let [kept, broken, unjudged] =
-                        [tally.kept, tally.broken, tally.unjudged].map(Count);
-                    (name.to_owned(), Tally { kept, broken, unjudged })
+                        [tally.kept, tally.broken, tally.unjudged].map(WireCount);
+                    (name.to_owned(), WireTally { kept, broken, unjudged })
                 })
                 .collect(),
             weights: weights(&self.weights),
-            losses: Losses {
-                count: Count(self.losses.count),
+            losses: WireUnreadableParts {
+                count: WireCount(self.losses.count),
                 first: self.losses.first.iter().map(loss).collect(),
             },
             without_credentials: self.without_credentials.iter().copied().collect(),
             waived: self
                 .waived
                 .iter()
-                .map(|(waiver, of)| Waived { waiver: *waiver, entries: entries(of) })
+                .map(|(waiver, of)| WireWaived { waiver: *waiver, entries: entries(of) })
                 .collect(),
             faults: counts(&self.faults),
-            cases: self.cases.iter().map(|(case, count)| (*case, Count(*count))).collect(),
+            cases: self.cases.iter().map(|(case, count)| (*case, WireCount(*count))).collect(),
             compared: self.compared(contract),
         };
         Ok(escaped_json(serde_json::to_string(&file)? + "\n"))
     }
 
     /// What is found once comparisons are concluded.
-    fn found(&self, contract: &Contract) -> Found {
+    fn found(&self, contract: &Contract) -> WireFound {
         let mut whole = self.clone();
         whole.conclude(contract);
-        let mut fingerprints: BTreeMap<String, Count> = BTreeMap::new();
+        let mut fingerprints: BTreeMap<String, WireCount> = BTreeMap::new();
         let mut more = Vec::new();
         for ((row, clause), entries) in &whole.findings {
             let row = row.name(contract);
             for (key, entry) in &entries.kept {
                 fingerprints.entry(fingerprint(&row, key)).or_default().0 += entry.count;
             }
-            more.extend(entries.more.keys().map(|weight| More {
+            more.extend(entries.more.keys().map(|weight| WireMore {
                 row: row.clone(),
                 clause: (*clause).to_owned(),
                 weight: weight.name().to_owned(),
             }));
         }
         for (at, stale) in &whole.stale {
-            let waiver = contract.waivers.get(*at).filter(|_| *stale == Stale::Unused);
+            let waiver = contract.waivers.get(*at).filter(|_| *stale == StaleWaiver::Unused);
             let mark = waiver.map(|waiver| of_unused(waiver, contract));
-            fingerprints.extend(mark.map(|mark| (mark, Count(1))));
+            fingerprints.extend(mark.map(|mark| (mark, WireCount(1))));
         }
-        Found { fingerprints, more }
+        WireFound { fingerprints, more }
     }
 
-    fn compared(&self, contract: &Contract) -> Vec<Compared> {
+    fn compared(&self, contract: &Contract) -> Vec<WireObservedValues> {
         let subjects = self.compared.iter().map(|(clause, subject, values)| {
-            let values = values.iter().map(|((part, value), places)| Value {
+            let values = values.iter().map(|((part, value), places)| WireValue {
                 part: part.clone(),
                 value: value.clone(),
                 places: places
                     .iter()
-                    .map(|((row, column, at), entry)| Seen {
+                    .map(|((row, column, at), entry)| WireSeen {
                         row: row.name(contract),
                         situation: situation(*column),
                         place: place(at),
-                        count: Count(entry.count),
+                        count: WireCount(entry.count),
                         first: first(&entry.first),
                     })
                     .collect(),
             });
             let (clause, subject) = (clause.to_owned(), subject.to_owned());
-            Compared { clause, subject, values: values.collect() }
+            WireObservedValues { clause, subject, values: values.collect() }
         });
         subjects.collect()
     }
@@ -145,35 +146,35 @@ fn first(addresses: &BTreeSet<Address>) -> Vec<At> {
     addresses.iter().map(|address| (address.recording, address.number)).collect()
 }
 
-fn weights(weights: &BTreeMap<crate::Weight, u64>) -> BTreeMap<String, Count> {
-    weights.iter().map(|(weight, count)| (weight.name().to_owned(), Count(*count))).collect()
+fn weights(weights: &BTreeMap<crate::Severity, u64>) -> BTreeMap<String, WireCount> {
+    weights.iter().map(|(weight, count)| (weight.name().to_owned(), WireCount(*count))).collect()
 }
 
-fn entries(of: &ledger::Entries) -> Entries {
-    let entry = |(key, entry): (&Key, &ledger::Entry)| Entry {
+fn entries(of: &ledger::ClauseFindings) -> WireEntries {
+    let entry = |(key, entry): (&FindingKey, &ledger::FindingOccurrences)| WireEntry {
         clause: key.clause.to_owned(),
         weight: key.weight.name().to_owned(),
         place: place(&key.place),
         agreed: key.agreed.clone(),
         seen: key.seen.clone(),
         note: key.note.clone(),
-        count: Count(entry.count),
+        count: WireCount(entry.count),
         first: first(&entry.first),
     };
-    Entries { entries: of.kept.iter().map(entry).collect(), more: weights(&of.more) }
+    WireEntries { entries: of.kept.iter().map(entry).collect(), more: weights(&of.more) }
 }
 
-fn place(place: &address::Place) -> Place {
+fn place(place: &address::Location) -> WireLocation {
     match place {
-        address::Place::Exchange => Place::Exchange,
-        address::Place::StatusLine => Place::StatusLine,
-        address::Place::Header(name) => Place::Header(name.to_string()),
-        address::Place::Body => Place::Body,
-        address::Place::Pointer(pointer) => Place::Pointer(pointer.clone()),
+        address::Location::Exchange => WireLocation::Exchange,
+        address::Location::StatusLine => WireLocation::StatusLine,
+        address::Location::Header(name) => WireLocation::Header(name.to_string()),
+        address::Location::Body => WireLocation::Body,
+        address::Location::Pointer(pointer) => WireLocation::Pointer(pointer.clone()),
     }
 }
 
-fn loss(loss: &crate::recording::Loss) -> Loss {
+fn loss(loss: &crate::recording::Unreadable) -> WireUnreadable {
     let (recording, offset) = (loss.recording, loss.offset);
-    Loss { recording, entry: loss.number, offset, reason: loss.reason.clone() }
+    WireUnreadable { recording, entry: loss.number, offset, reason: loss.reason.clone() }
 }

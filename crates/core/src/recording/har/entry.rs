@@ -88,14 +88,14 @@ impl<'de: 'a, 'a> Deserialize<'de> for RawValue<'a> {
 
 fn headers<'de: 'a, 'a, D: Deserializer<'de>>(from: D) -> Result<Headers<'a>, D::Error> {
     #[derive(Deserialize)]
-    struct Field<'a> {
+    struct HarField<'a> {
         #[serde(borrow)]
         name: Cow<'a, str>,
         #[serde(default)]
         value: Option<Cow<'a, str>>,
     }
-    let fields = Option::<Vec<Field<'a>>>::deserialize(from)?.unwrap_or_default();
-    let pair = |field: Field<'a>| (field.name, field.value.unwrap_or_default());
+    let fields = Option::<Vec<HarField<'a>>>::deserialize(from)?.unwrap_or_default();
+    let pair = |field: HarField<'a>| (field.name, field.value.unwrap_or_default());
     Ok(fields.into_iter().map(pair).collect())
 }
 

@@ -10,7 +10,7 @@ use super::entry::{HarEntry, HarRequest, HarResponse, RawValue};
 use super::parser;
 use crate::address::Address;
 use crate::exchange::{
-    Answer, Content, Exchange, Request, RequestBody, Response, ResponseBody, Took,
+    Answer, BodyContent, Exchange, Request, RequestBody, Response, ResponseBody, Timing,
 };
 
 /// Reads one entry. Members that nobody reads are only checked for matching brackets and quotation marks.
@@ -32,7 +32,7 @@ pub fn exchange(bytes: &[u8], address: Address) -> Result<Exchange<'_>, String> 
         Some(response) => answer(response, &request.method)?,
     };
     let [whole, parts] = [time, timings].map(|raw| raw.map(|raw| raw.0));
-    let time = Took { whole, parts, known: None };
+    let time = Timing { whole, parts, known: None };
     Ok(Exchange { address, offset: 0, request, answer, time })
 }
 
@@ -102,7 +102,7 @@ fn answer<'a>(har: HarResponse<'a>, method: &str) -> Result<Answer<'a>, String> 
     let coding = headers.get("content-encoding");
     let given = given.map(|given| match given {
         // Text was decoded by whoever made it text.
-        Content::Base64(_) => given.coded(coding),
+        BodyContent::Base64(_) => given.coded(coding),
         given => given,
     });
     let bodiless = method == "HEAD" || matches!(status, 100..=199 | 204 | 205 | 304);
@@ -146,10 +146,13 @@ impl Sizes {
 }
 
 /// The content of a text member; `None` where it is missing, null or the empty string.
-fn content<'a>(text: Option<RawValue<'a>>, encoding: Option<&Cow<'_, str>>) -> Option<Content<'a>> {
+fn content<'a>(
+    text: Option<RawValue<'a>>,
+    encoding: Option<&Cow<'_, str>>,
+) -> Option<BodyContent<'a>> {
     let raw = text.filter(|raw| raw.0.starts_with('"') && raw.0 != "\"\"")?;
     let base64 = encoding.is_some_and(|encoding| encoding.eq_ignore_ascii_case("base64"));
-    Some(if base64 { Content::Base64(raw.0) } else { Content::Literal(raw.0) })
+    Some(if base64 { BodyContent::Base64(raw.0) } else { BodyContent::Literal(raw.0) })
 }
 
 /// A whole number, where there is one. Recorders write sizes as `12`, `12.0`, `-1` and `null`.

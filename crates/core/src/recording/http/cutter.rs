@@ -3,20 +3,20 @@
 use std::collections::VecDeque;
 use std::io::Read;
 
-use super::Messages;
-use super::frame::{Frame, frame, next_start};
+use super::MessageRanges;
+use super::frame::{MessageFrame, frame, next_start};
 use super::head::{Head, LONGEST_HEAD, Start};
-use crate::recording::batch::{Batch, Cut, Parts, Piece};
-use crate::recording::feed::{Fed, READ};
+use crate::recording::batch::{Batch, RawEntry, RawParts, Splitter};
+use crate::recording::feed::{READ, ReadOutcome};
 use crate::recording::window::Window;
-use crate::recording::{Loss, too_large};
+use crate::recording::{Unreadable, too_large};
 
 /// So many requests may wait for their answers.
 const MOST_WAITING: usize = 10_000;
 
 /// A request that waits for its answer.
 #[derive(Debug)]
-pub(super) struct Waiting {
+pub(super) struct PendingRequest {
     pub(super) number: u64,
     pub(super) offset: u64,
     /// Its bytes; `None` if it could not be read, so that its answer has no use.
@@ -27,11 +27,11 @@ pub(super) struct Waiting {
 
 /// Cuts a file of requests and answers.
 #[derive(Debug)]
-pub(in crate::recording) struct Turns<R> {
+pub(in crate::recording) struct HttpSplitter<R> {
     window: Window<R>,
     recording: u32,
     largest: usize,
-    waiting: VecDeque<Waiting>,
+    waiting: VecDeque<PendingRequest>,
     waiting_bytes: usize,
     number: u64,
     /// The start of the next message is looked for.
@@ -39,7 +39,7 @@ pub(in crate::recording) struct Turns<R> {
     ended: bool,
 }
 
-impl<R: Read> Turns<R> {
+impl<R: Read> HttpSplitter<R> {
     pub(in crate::recording) fn new(source: R, recording: u32, largest: usize) -> Self {
         Self {
             window: Window::new(source),
@@ -54,11 +54,11 @@ impl<R: Read> Turns<R> {
     }
 
     fn lose(&self, batch: &mut Batch, offset: u64, number: Option<u64>, reason: String) {
-        batch.losses.push(Loss { recording: self.recording, offset, number, reason });
+        batch.losses.push(Unreadable { recording: self.recording, offset, number, reason });
     }
 
     fn read_on(&mut self, batch: &mut Batch) {
-        if let Fed::Failed { reason, .. } = self.window.read_on() {
+        if let ReadOutcome::Failed { reason, .. } = self.window.read_on() {
             self.lose(batch, self.window.end(), None, reason);
         }
     }
@@ -75,14 +75,14 @@ impl<R: Read> Turns<R> {
         }
         let method = self.waiting.front().map_or("", |waiting| waiting.method.as_str());
         match frame(rest, method, self.window.is_end()) {
-            Frame::More if rest.len() > self.largest => self.skip(batch, rest.len()),
-            Frame::More => self.read_on(batch),
-            Frame::Whole(length) | Frame::Cut(length) if length > self.largest => {
+            MessageFrame::More if rest.len() > self.largest => self.skip(batch, rest.len()),
+            MessageFrame::More => self.read_on(batch),
+            MessageFrame::Whole(length) | MessageFrame::Cut(length) if length > self.largest => {
                 self.skip(batch, length);
             }
-            Frame::Whole(length) => self.take(batch, length, false),
-            Frame::Cut(length) => self.take(batch, length, true),
-            Frame::Stray(length) => {
+            MessageFrame::Whole(length) => self.take(batch, length, false),
+            MessageFrame::Cut(length) => self.take(batch, length, true),
+            MessageFrame::Stray(length) => {
                 let reason = "what stands here is no HTTP message".to_owned();
                 self.lose(batch, self.window.offset(), None, reason);
                 self.window.pass(length);
@@ -98,7 +98,10 @@ impl<R: Read> Turns<R> {
                 let (method, bytes) = (method.to_owned(), message.to_vec());
                 self.number += 1;
                 let number = self.number;
-                self.wait(batch, Waiting { number, offset, bytes: Some(bytes), method, is_cut });
+                self.wait(
+                    batch,
+                    PendingRequest { number, offset, bytes: Some(bytes), method, is_cut },
+                );
             }
             // Interim answers say nothing of their own (RFC 9110 section 15.2).
             Some(Start::Answer(_, 100 | 102..=199, _)) => {}
@@ -120,7 +123,7 @@ impl<R: Read> Turns<R> {
         self.window.pass(length);
     }
 
-    fn wait(&mut self, batch: &mut Batch, waiting: Waiting) {
+    fn wait(&mut self, batch: &mut Batch, waiting: PendingRequest) {
         self.waiting_bytes += waiting.bytes.as_ref().map_or(0, Vec::len);
         self.waiting.push_back(waiting);
         // Their places stay, so that answers come to their own requests.
@@ -154,7 +157,7 @@ impl<R: Read> Turns<R> {
             self.number += 1;
             self.lose(batch, offset, Some(self.number), reason);
             let number = self.number;
-            self.wait(batch, Waiting { number, offset, bytes: None, method, is_cut: true });
+            self.wait(batch, PendingRequest { number, offset, bytes: None, method, is_cut: true });
         } else {
             let waiting = self.waiting.pop_front();
             if let Some(bytes) = waiting.as_ref().and_then(|waiting| waiting.bytes.as_ref()) {
@@ -196,9 +199,9 @@ impl<R: Read> Turns<R> {
 }
 
 /// Adds an exchange to a batch.
-pub(super) fn piece(batch: &mut Batch, waiting: Waiting, answer: Option<(&[u8], bool)>) {
-    let Waiting { number, offset, bytes: Some(bytes), is_cut, .. } = waiting else { return };
-    let messages = Messages {
+pub(super) fn piece(batch: &mut Batch, waiting: PendingRequest, answer: Option<(&[u8], bool)>) {
+    let PendingRequest { number, offset, bytes: Some(bytes), is_cut, .. } = waiting else { return };
+    let messages = MessageRanges {
         request: batch.keep(&bytes),
         request_is_cut: is_cut,
         answer: answer.map(|(bytes, _)| batch.keep(bytes)),
@@ -209,10 +212,10 @@ pub(super) fn piece(batch: &mut Batch, waiting: Waiting, answer: Option<(&[u8], 
         started: None,
         server: None,
     };
-    batch.pieces.push(Piece { number, offset, parts: Parts::Messages(messages) });
+    batch.pieces.push(RawEntry { number, offset, parts: RawParts::Messages(messages) });
 }
 
-impl<R: Read + Send> Cut for Turns<R> {
+impl<R: Read + Send> Splitter for HttpSplitter<R> {
     fn next(&mut self, batch: &mut Batch) -> bool {
         batch.clear();
         if self.ended {

@@ -2,12 +2,12 @@
 
 use std::borrow::Cow;
 
-use super::Messages;
-use super::frame::{Framing, framing, unchunked};
+use super::MessageRanges;
+use super::frame::{BodyLength, framing, unchunked};
 use super::head::{Head, Start};
 use crate::address::Address;
 use crate::exchange::{
-    Answer, Content, Exchange, Request, RequestBody, Response, ResponseBody, Took,
+    Answer, BodyContent, Exchange, Request, RequestBody, Response, ResponseBody, Timing,
 };
 use crate::headers::Headers;
 
@@ -16,7 +16,7 @@ use crate::headers::Headers;
 /// # Errors
 /// What they lack or have wrong.
 pub(in crate::recording) fn exchange<'a>(
-    messages: &Messages,
+    messages: &MessageRanges,
     bytes: &'a [u8],
     address: Address,
 ) -> Result<Exchange<'a>, String> {
@@ -42,7 +42,7 @@ pub(in crate::recording) fn exchange<'a>(
         None | Some([]) => Answer::Missing(None),
         Some(told) => Answer::Came(response(told, method, messages)?),
     };
-    Ok(Exchange { address, offset: 0, request, answer, time: Took::default() })
+    Ok(Exchange { address, offset: 0, request, answer, time: Timing::default() })
 }
 
 /// The URL of a request (RFC 9112 section 3.3). The scheme is not in the message: what follows it, from
@@ -55,7 +55,11 @@ fn url<'a>(target: &'a str, headers: &Headers<'_>) -> Cow<'a, str> {
     }
 }
 
-fn request_body<'a>(head: &Head<'a>, message: &'a [u8], messages: &Messages) -> RequestBody<'a> {
+fn request_body<'a>(
+    head: &Head<'a>,
+    message: &'a [u8],
+    messages: &MessageRanges,
+) -> RequestBody<'a> {
     if messages.request_is_cut {
         return RequestBody::NotRecorded;
     }
@@ -67,7 +71,11 @@ fn request_body<'a>(head: &Head<'a>, message: &'a [u8], messages: &Messages) -> 
     }
 }
 
-fn response<'a>(told: &'a [u8], method: &str, messages: &Messages) -> Result<Response<'a>, String> {
+fn response<'a>(
+    told: &'a [u8],
+    method: &str,
+    messages: &MessageRanges,
+) -> Result<Response<'a>, String> {
     let head = Head::read(told).ok_or("the answer's head can't be read")?;
     let Start::Answer(_, status, _) = head.start else {
         return Err("a request stands where the answer is due".to_owned());
@@ -89,17 +97,17 @@ fn body<'a>(
     message: &'a [u8],
     method: &str,
     is_enclosed: bool,
-) -> Option<Content<'a>> {
+) -> Option<BodyContent<'a>> {
     let body = message.get(head.length..).filter(|body| !body.is_empty())?;
     let bytes = match framing(head, method) {
         // What stands in its own block was sent, whatever the rules say.
-        Framing::Nothing if is_enclosed => Cow::Borrowed(body),
-        Framing::Nothing => return None,
-        Framing::Chunked => unchunked(body).map_or(Cow::Borrowed(body), Cow::Owned),
-        Framing::Length(_) | Framing::UntilClose => Cow::Borrowed(body),
+        BodyLength::Nothing if is_enclosed => Cow::Borrowed(body),
+        BodyLength::Nothing => return None,
+        BodyLength::Chunked => unchunked(body).map_or(Cow::Borrowed(body), Cow::Owned),
+        BodyLength::Length(_) | BodyLength::UntilClose => Cow::Borrowed(body),
     };
     if bytes.is_empty() {
         return None;
     }
-    Some(Content::Bytes(bytes).coded(head.headers.get("content-encoding")))
+    Some(BodyContent::Bytes(bytes).coded(head.headers.get("content-encoding")))
 }

@@ -8,7 +8,7 @@ use super::head::{Head, Start, head_length, start_line};
 
 /// How the length of a body is told.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(in crate::recording) enum Framing {
+pub(in crate::recording) enum BodyLength {
     /// There is none.
     Nothing,
     /// By Content-Length.
@@ -21,7 +21,7 @@ pub(in crate::recording) enum Framing {
 
 /// A message at the start of some bytes.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(in crate::recording) enum Frame {
+pub(in crate::recording) enum MessageFrame {
     /// It has so many bytes.
     Whole(usize),
     /// It has so many bytes, and less of it came than it announces.
@@ -33,7 +33,7 @@ pub(in crate::recording) enum Frame {
 }
 
 /// How the body of a message is told, whose request had that method.
-pub(in crate::recording) fn framing(head: &Head<'_>, method: &str) -> Framing {
+pub(in crate::recording) fn framing(head: &Head<'_>, method: &str) -> BodyLength {
     let coded = head.headers.all("transfer-encoding").last();
     let is_chunked = coded.is_some_and(|codings| {
         codings.rsplit(',').next().is_some_and(|last| last.trim().eq_ignore_ascii_case("chunked"))
@@ -43,62 +43,62 @@ pub(in crate::recording) fn framing(head: &Head<'_>, method: &str) -> Framing {
         Start::Answer(_, status, _)
             if method == "HEAD" || matches!(status, 100..=199 | 204 | 304) =>
         {
-            Framing::Nothing
+            BodyLength::Nothing
         }
-        _ if is_chunked => Framing::Chunked,
-        Start::Answer(..) if coded.is_some() => Framing::UntilClose,
-        Start::Answer(..) => length.map_or(Framing::UntilClose, Framing::Length),
-        Start::Request(..) => length.map_or(Framing::Nothing, Framing::Length),
+        _ if is_chunked => BodyLength::Chunked,
+        Start::Answer(..) if coded.is_some() => BodyLength::UntilClose,
+        Start::Answer(..) => length.map_or(BodyLength::UntilClose, BodyLength::Length),
+        Start::Request(..) => length.map_or(BodyLength::Nothing, BodyLength::Length),
     }
 }
 
 /// Finds the message at the start of `bytes`. `method` is that of the request, for an answer; `is_end`
 /// says that no more bytes come.
-pub(in crate::recording) fn frame(bytes: &[u8], method: &str, is_end: bool) -> Frame {
+pub(in crate::recording) fn frame(bytes: &[u8], method: &str, is_end: bool) -> MessageFrame {
     let Some(line) = memchr(b'\n', bytes) else {
-        return if is_end { Frame::Stray(bytes.len()) } else { Frame::More };
+        return if is_end { MessageFrame::Stray(bytes.len()) } else { MessageFrame::More };
     };
     if start_line(bytes.get(..line).unwrap_or_default()).is_none() {
         return stray(bytes, is_end);
     }
     let Some(head) = head_length(bytes).and_then(|_| Head::read(bytes)) else {
         return match (next_start(bytes, 1), is_end) {
-            (Some(next), _) => Frame::Cut(next),
-            (None, true) => Frame::Cut(bytes.len()),
-            (None, false) => Frame::More,
+            (Some(next), _) => MessageFrame::Cut(next),
+            (None, true) => MessageFrame::Cut(bytes.len()),
+            (None, false) => MessageFrame::More,
         };
     };
     let body = head.length;
     // No field looks like the first line of a message: the head was cut there.
     if let Some(next) = next_start(bytes.get(..body).unwrap_or_default(), 1) {
-        return Frame::Cut(next);
+        return MessageFrame::Cut(next);
     }
     match framing(&head, method) {
-        Framing::Nothing => Frame::Whole(body),
-        Framing::Length(length) => {
+        BodyLength::Nothing => MessageFrame::Whole(body),
+        BodyLength::Length(length) => {
             let end = usize::try_from(length).ok().and_then(|length| body.checked_add(length));
             announced(bytes, body, end.unwrap_or(usize::MAX), is_end)
         }
-        Framing::Chunked => match chunks(bytes.get(body..).unwrap_or_default()) {
-            Chunks::Whole(length) => Frame::Whole(body + length),
+        BodyLength::Chunked => match chunks(bytes.get(body..).unwrap_or_default()) {
+            ChunkScan::Whole(length) => MessageFrame::Whole(body + length),
             // The next message may have started within what was taken for a chunk.
-            Chunks::Broken => match next_start(bytes, body) {
-                Some(next) => Frame::Cut(next),
-                None if is_end => Frame::Cut(bytes.len()),
-                None => Frame::More,
+            ChunkScan::Broken => match next_start(bytes, body) {
+                Some(next) => MessageFrame::Cut(next),
+                None if is_end => MessageFrame::Cut(bytes.len()),
+                None => MessageFrame::More,
             },
-            Chunks::More => cut_or_more(bytes, body, is_end),
+            ChunkScan::More => cut_or_more(bytes, body, is_end),
         },
-        Framing::UntilClose => match next_start(bytes, body) {
-            Some(next) => Frame::Whole(next),
-            None if is_end => Frame::Whole(bytes.len()),
-            None => Frame::More,
+        BodyLength::UntilClose => match next_start(bytes, body) {
+            Some(next) => MessageFrame::Whole(next),
+            None if is_end => MessageFrame::Whole(bytes.len()),
+            None => MessageFrame::More,
         },
     }
 }
 
 /// A body of an announced length. If the next message starts before its end, the body was cut there.
-fn announced(bytes: &[u8], body: usize, end: usize, is_end: bool) -> Frame {
+fn announced(bytes: &[u8], body: usize, end: usize, is_end: bool) -> MessageFrame {
     if end > bytes.len() {
         return cut_or_more(bytes, body, is_end);
     }
@@ -110,25 +110,25 @@ fn announced(bytes: &[u8], body: usize, end: usize, is_end: bool) -> Frame {
         Some(line) => start_line(line).is_some(),
         None if is_end => behind_blank.is_empty(),
         // The rest of the next message's first line is not here yet.
-        None if behind_blank.len() < 1 << 14 => return Frame::More,
+        None if behind_blank.len() < 1 << 14 => return MessageFrame::More,
         None => false,
     };
     let next = if fits { None } else { next_start(bytes, body).filter(|next| *next < end) };
-    next.map_or(Frame::Whole(end), Frame::Cut)
+    next.map_or(MessageFrame::Whole(end), MessageFrame::Cut)
 }
 
-fn cut_or_more(bytes: &[u8], body: usize, is_end: bool) -> Frame {
+fn cut_or_more(bytes: &[u8], body: usize, is_end: bool) -> MessageFrame {
     match is_end {
-        true => Frame::Cut(next_start(bytes, body).unwrap_or(bytes.len())),
-        false => Frame::More,
+        true => MessageFrame::Cut(next_start(bytes, body).unwrap_or(bytes.len())),
+        false => MessageFrame::More,
     }
 }
 
-fn stray(bytes: &[u8], is_end: bool) -> Frame {
+fn stray(bytes: &[u8], is_end: bool) -> MessageFrame {
     match next_start(bytes, 1) {
-        Some(next) => Frame::Stray(next),
-        None if is_end => Frame::Stray(bytes.len()),
-        None => Frame::More,
+        Some(next) => MessageFrame::Stray(next),
+        None if is_end => MessageFrame::Stray(bytes.len()),
+        None => MessageFrame::More,
     }
 }
 
@@ -151,7 +151,7 @@ pub(super) fn next_start(bytes: &[u8], from: usize) -> Option<usize> {
     memchr_iter(b'\n', rest).find_map(|end| is_start(from + end + 1))
 }
 
-enum Chunks {
+enum ChunkScan {
     Whole(usize),
     More,
     /// What stands there is no chunk.
@@ -159,25 +159,26 @@ enum Chunks {
 }
 
 /// Follows chunks to the end of the trailer.
-fn chunks(bytes: &[u8]) -> Chunks {
+fn chunks(bytes: &[u8]) -> ChunkScan {
     let mut at = 0;
     loop {
         let rest = bytes.get(at..).unwrap_or_default();
-        let Some(line) = memchr(b'\n', rest) else { return Chunks::More };
+        let Some(line) = memchr(b'\n', rest) else { return ChunkScan::More };
         let Some(size) = chunk_size(rest.get(..line).unwrap_or_default()) else {
-            return Chunks::Broken;
+            return ChunkScan::Broken;
         };
         at += line + 1;
         if size == 0 {
             let trailer = bytes.get(at..).unwrap_or_default();
-            return head_length(trailer).map_or(Chunks::More, |length| Chunks::Whole(at + length));
+            return head_length(trailer)
+                .map_or(ChunkScan::More, |length| ChunkScan::Whole(at + length));
         }
-        let Some(end) = at.checked_add(size) else { return Chunks::Broken };
+        let Some(end) = at.checked_add(size) else { return ChunkScan::Broken };
         match bytes.get(end..) {
-            None | Some([] | [b'\r']) => return Chunks::More,
+            None | Some([] | [b'\r']) => return ChunkScan::More,
             Some([b'\n', ..]) => at = end + 1,
             Some([b'\r', b'\n', ..]) => at = end + 2,
-            Some(_) => return Chunks::Broken,
+            Some(_) => return ChunkScan::Broken,
         }
     }
 }
@@ -223,7 +224,7 @@ mod tests {
 
     fn whole(message: &str, method: &str, rest: &str) {
         let bytes = format!("{message}{rest}");
-        assert_eq!(frame(bytes.as_bytes(), method, true), Frame::Whole(message.len()), "{bytes}");
+        assert_eq!(frame(bytes.as_bytes(), method, true), MessageFrame::Whole(message.len()), "{bytes}");
     }
 
     /// RFC 9112 section 6.3, rule by rule.
@@ -254,12 +255,12 @@ mod tests {
             "HTTP/1.1 200 OK\r\nContent-Le\n",
         ] {
             let bytes = format!("{cut}{next}{next}{}", " ".repeat(500));
-            assert_eq!(frame(bytes.as_bytes(), "GET", true), Frame::Cut(cut.len()), "{bytes}");
-            assert_eq!(frame(cut.as_bytes(), "GET", true), Frame::Cut(cut.len()), "{cut}");
-            assert_eq!(frame(cut.as_bytes(), "GET", false), Frame::More, "{cut}");
+            assert_eq!(frame(bytes.as_bytes(), "GET", true), MessageFrame::Cut(cut.len()), "{bytes}");
+            assert_eq!(frame(cut.as_bytes(), "GET", true), MessageFrame::Cut(cut.len()), "{cut}");
+            assert_eq!(frame(cut.as_bytes(), "GET", false), MessageFrame::More, "{cut}");
         }
-        assert_eq!(frame(b"junk\nmore\nGET / HTTP/1.1\r\n\r\n", "", true), Frame::Stray(10));
-        assert_eq!(frame(b"junk", "", true), Frame::Stray(4));
+        assert_eq!(frame(b"junk\nmore\nGET / HTTP/1.1\r\n\r\n", "", true), MessageFrame::Stray(10));
+        assert_eq!(frame(b"junk", "", true), MessageFrame::Stray(4));
     }
 
     #[test]

@@ -11,13 +11,13 @@ mod pair;
 
 use std::ops::Range;
 
-pub(super) use cutter::Turns;
+pub(super) use cutter::HttpSplitter;
 pub(super) use exchange::exchange;
 pub(crate) use frame::chunks_of;
-pub(super) use frame::{Frame, Framing, frame, framing};
+pub(super) use frame::{BodyLength, MessageFrame, frame, framing};
 pub(super) use head::LONGEST_HEAD;
 pub(crate) use head::{Head, Start};
-pub(super) use pair::Pair;
+pub(super) use pair::PairSplitter;
 
 /// Does a message start with this line?
 pub(super) fn is_start(line: &[u8]) -> bool {
@@ -26,7 +26,7 @@ pub(super) fn is_start(line: &[u8]) -> bool {
 
 /// The messages of one exchange: where they stand in a batch.
 #[derive(Debug, Clone)]
-pub(super) struct Messages {
+pub(super) struct MessageRanges {
     pub(super) request: Range<usize>,
     /// Less of the request is there than it announces.
     pub(super) request_is_cut: bool,

@@ -2,21 +2,21 @@
 
 use std::io::Read;
 
-use super::cutter::{Waiting, piece};
-use super::frame::{Frame, frame};
+use super::cutter::{PendingRequest, piece};
+use super::frame::{MessageFrame, frame};
 use super::head::{Head, Start};
-use crate::recording::batch::{Batch, Cut};
-use crate::recording::{Loss, too_large};
+use crate::recording::batch::{Batch, Splitter};
+use crate::recording::{Unreadable, too_large};
 
 /// Puts the answers of one file to the requests of another.
 #[derive(Debug)]
-pub(in crate::recording) struct Pair<Q, A> {
+pub(in crate::recording) struct PairSplitter<Q, A> {
     sources: Option<(Q, A)>,
     recording: u32,
     largest: usize,
 }
 
-impl<Q: Read, A: Read> Pair<Q, A> {
+impl<Q: Read, A: Read> PairSplitter<Q, A> {
     pub(in crate::recording) fn new(asked: Q, told: A, recording: u32, largest: usize) -> Self {
         Self { sources: Some((asked, told)), recording, largest }
     }
@@ -36,7 +36,7 @@ impl<Q: Read, A: Read> Pair<Q, A> {
     }
 
     fn lose(&self, batch: &mut Batch, offset: u64, number: Option<u64>, reason: String) {
-        batch.losses.push(Loss { recording: self.recording, offset, number, reason });
+        batch.losses.push(Unreadable { recording: self.recording, offset, number, reason });
     }
 
     fn exchanges(&self, batch: &mut Batch, asked: &[u8], told: &[u8]) {
@@ -55,7 +55,7 @@ impl<Q: Read, A: Read> Pair<Q, A> {
             let answer = self.answer(batch, told, &mut told_at, method);
             let method = method.to_owned();
             let bytes = Some(bytes.to_vec());
-            piece(batch, Waiting { number, offset, bytes, method, is_cut }, answer);
+            piece(batch, PendingRequest { number, offset, bytes, method, is_cut }, answer);
         }
         if self.message(batch, told, told_at, "").is_some() {
             let reason = "an answer without a request".to_owned();
@@ -101,10 +101,10 @@ impl<Q: Read, A: Read> Pair<Q, A> {
             at += rest.iter().take_while(|byte| matches!(byte, b'\r' | b'\n')).count();
             let rest = bytes.get(at..).filter(|rest| !rest.is_empty())?;
             match frame(rest, method, true) {
-                Frame::Whole(length) => return Some((at, at + length, false)),
-                Frame::Cut(length) => return Some((at, at + length, true)),
-                Frame::More => return None,
-                Frame::Stray(length) => {
+                MessageFrame::Whole(length) => return Some((at, at + length, false)),
+                MessageFrame::Cut(length) => return Some((at, at + length, true)),
+                MessageFrame::More => return None,
+                MessageFrame::Stray(length) => {
                     let reason = "what stands here is no HTTP message".to_owned();
                     self.lose(batch, at as u64, None, reason);
                     at += length;
@@ -114,7 +114,7 @@ impl<Q: Read, A: Read> Pair<Q, A> {
     }
 }
 
-impl<Q: Read + Send, A: Read + Send> Cut for Pair<Q, A> {
+impl<Q: Read + Send, A: Read + Send> Splitter for PairSplitter<Q, A> {
     fn next(&mut self, batch: &mut Batch) -> bool {
         batch.clear();
         let Some((asked, told)) = self.sources.take() else { return false };

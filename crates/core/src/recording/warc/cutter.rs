@@ -5,27 +5,27 @@ use std::io::Read;
 
 use memchr::memmem;
 
-use super::record::{Fields, Found, Kind, record};
-use crate::recording::batch::{Batch, Cut, Parts, Piece};
-use crate::recording::feed::{Fed, READ};
-use crate::recording::http::{Framing, Head, Messages, Start, framing};
+use super::record::{RecordFields, RecordKind, RecordScan, record};
+use crate::recording::batch::{Batch, RawEntry, RawParts, Splitter};
+use crate::recording::feed::{READ, ReadOutcome};
+use crate::recording::http::{BodyLength, Head, MessageRanges, Start, framing};
 use crate::recording::window::Window;
-use crate::recording::{Loss, too_large};
+use crate::recording::{Unreadable, too_large};
 
 /// So many records may wait for the one that they belong to.
 const MOST_WAITING: usize = 256;
 
 /// A record that waits for the other one of its exchange.
 #[derive(Debug)]
-struct Waiting {
-    fields: Fields,
+struct PendingRecord {
+    fields: RecordFields,
     offset: u64,
     block: Vec<u8>,
 }
 
 /// Cuts an archive.
 #[derive(Debug)]
-pub(in crate::recording) struct Archive<R> {
+pub(in crate::recording) struct WarcSplitter<R> {
     window: Window<R>,
     recording: u32,
     largest: usize,
@@ -37,12 +37,12 @@ pub(in crate::recording) struct Archive<R> {
     gap: Option<u64>,
     /// What stands just before the gap is damaged.
     is_damage: bool,
-    waiting: VecDeque<Waiting>,
+    waiting: VecDeque<PendingRecord>,
     number: u64,
     ended: bool,
 }
 
-impl<R: Read> Archive<R> {
+impl<R: Read> WarcSplitter<R> {
     pub(in crate::recording) fn new(source: R, recording: u32, largest: usize) -> Self {
         Self {
             window: Window::new(source),
@@ -60,7 +60,7 @@ impl<R: Read> Archive<R> {
 
     fn lose(&self, batch: &mut Batch, offset: u64, reason: impl Into<String>) {
         let (recording, reason) = (self.recording, reason.into());
-        batch.losses.push(Loss { recording, offset, number: None, reason });
+        batch.losses.push(Unreadable { recording, offset, number: None, reason });
     }
 
     fn read_on(&mut self, batch: &mut Batch) {
@@ -71,7 +71,7 @@ impl<R: Read> Archive<R> {
             self.window.pass(usize::try_from(lacking).unwrap_or(usize::MAX));
             self.skip = 0;
         }
-        if let Fed::Failed { reason, is_damage } = self.window.read_on() {
+        if let ReadOutcome::Failed { reason, is_damage } = self.window.read_on() {
             let end = self.window.end();
             self.lose(batch, end, reason);
             self.gap = Some(end);
@@ -99,10 +99,10 @@ impl<R: Read> Archive<R> {
             return if is_over { self.finish(batch) } else { self.read_on(batch) };
         }
         match record(self.window.rest()) {
-            Found::Record(fields, start, end) if end - start > self.largest => {
+            RecordScan::Record(fields, start, end) if end - start > self.largest => {
                 self.too_large(batch, &fields, end as u64);
             }
-            Found::Record(fields, start, end) => {
+            RecordScan::Record(fields, start, end) => {
                 let offset = self.window.offset();
                 let block = self.window.rest().get(start..end).unwrap_or_default().to_vec();
                 self.window.pass(end);
@@ -110,21 +110,21 @@ impl<R: Read> Archive<R> {
                 let is_last = self.gap.is_some() && self.window.rest().trim_ascii().is_empty();
                 let is_sound = !is_last || !self.is_damage;
                 if is_sound {
-                    self.enter(batch, Waiting { fields: *fields, offset, block });
+                    self.enter(batch, PendingRecord { fields: *fields, offset, block });
                 }
             }
-            Found::More(_) if self.window.is_end() && self.gap.is_none() => {
+            RecordScan::More(_) if self.window.is_end() && self.gap.is_none() => {
                 let end = self.window.end();
                 let reason = format!("the recording ends at byte {end}, inside this record");
                 self.lose(batch, self.window.offset(), reason);
                 self.window.pass(usize::MAX);
                 self.finish(batch);
             }
-            Found::More(needed) if needed > self.largest as u64 + READ as u64 => {
-                self.too_large(batch, &Fields::default(), needed);
+            RecordScan::More(needed) if needed > self.largest as u64 + READ as u64 => {
+                self.too_large(batch, &RecordFields::default(), needed);
             }
-            Found::More(_) => self.read_on(batch),
-            Found::Stray(reason) => {
+            RecordScan::More(_) => self.read_on(batch),
+            RecordScan::Stray(reason) => {
                 self.lose(batch, self.window.offset(), reason);
                 self.window.pass(1);
                 self.is_lost = true;
@@ -132,8 +132,8 @@ impl<R: Read> Archive<R> {
         }
     }
 
-    fn too_large(&mut self, batch: &mut Batch, fields: &Fields, length: u64) {
-        if fields.kind != Some(Kind::Other) {
+    fn too_large(&mut self, batch: &mut Batch, fields: &RecordFields, length: u64) {
+        if fields.kind != Some(RecordKind::Other) {
             self.lose(batch, self.window.offset(), too_large(self.largest));
         }
         self.skip = length;
@@ -159,14 +159,15 @@ impl<R: Read> Archive<R> {
     }
 
     /// Puts a record to the one that it belongs to, or lets it wait.
-    fn enter(&mut self, batch: &mut Batch, new: Waiting) {
+    fn enter(&mut self, batch: &mut Batch, new: PendingRecord) {
         let is_request = match new.fields.kind {
-            Some(Kind::Request) => true,
-            Some(Kind::Response | Kind::Revisit) => false,
-            Some(Kind::Other) | None => return,
+            Some(RecordKind::Request) => true,
+            Some(RecordKind::Response | RecordKind::Revisit) => false,
+            Some(RecordKind::Other) | None => return,
         };
-        let is_other = |old: &&Waiting| (old.fields.kind == Some(Kind::Request)) != is_request;
-        let place = |fits: &dyn Fn(&Waiting) -> bool| {
+        let is_other =
+            |old: &&PendingRecord| (old.fields.kind == Some(RecordKind::Request)) != is_request;
+        let place = |fits: &dyn Fn(&PendingRecord) -> bool| {
             self.waiting.iter().position(|old| is_other(&old) && fits(old))
         };
         let found = place(&|old| new.fields.names(&old.fields))
@@ -179,10 +180,10 @@ impl<R: Read> Archive<R> {
         self.exchange(batch, &request, &answer);
     }
 
-    fn exchange(&mut self, batch: &mut Batch, request: &Waiting, answer: &Waiting) {
+    fn exchange(&mut self, batch: &mut Batch, request: &PendingRecord, answer: &PendingRecord) {
         self.number += 1;
-        let kept_nothing = answer.fields.kind == Some(Kind::Revisit);
-        let messages = Messages {
+        let kept_nothing = answer.fields.kind == Some(RecordKind::Revisit);
+        let messages = MessageRanges {
             request: batch.keep(&request.block),
             request_is_cut: request.fields.is_truncated || is_missing(&request.block, ""),
             answer: Some(batch.keep(&answer.block)),
@@ -195,13 +196,13 @@ impl<R: Read> Archive<R> {
             server: answer.fields.server.clone().or_else(|| request.fields.server.clone()),
         };
         let offset = request.offset.min(answer.offset);
-        let parts = Parts::Messages(messages);
-        batch.pieces.push(Piece { number: self.number, offset, parts });
+        let parts = RawParts::Messages(messages);
+        batch.pieces.push(RawEntry { number: self.number, offset, parts });
     }
 
     /// Gives up records that have waited for long.
     fn let_go(&mut self, batch: &mut Batch) {
-        let held = |waiting: &VecDeque<Waiting>| -> usize {
+        let held = |waiting: &VecDeque<PendingRecord>| -> usize {
             waiting.iter().map(|record| record.block.len()).sum()
         };
         while self.waiting.len() > MOST_WAITING
@@ -213,9 +214,9 @@ impl<R: Read> Archive<R> {
         }
     }
 
-    fn alone(&self, batch: &mut Batch, record: &Waiting) {
+    fn alone(&self, batch: &mut Batch, record: &PendingRecord) {
         let reason = match record.fields.kind {
-            Some(Kind::Request) => "a request without an answer's record",
+            Some(RecordKind::Request) => "a request without an answer's record",
             _ => "an answer without a request's record, so nobody knows what was asked",
         };
         self.lose(batch, record.offset, reason);
@@ -244,11 +245,11 @@ fn method(request: &[u8]) -> &str {
 fn is_missing(message: &[u8], method: &str) -> bool {
     Head::read(message).is_some_and(|head| {
         head.length == message.len()
-            && matches!(framing(&head, method), Framing::Length(1..) | Framing::Chunked)
+            && matches!(framing(&head, method), BodyLength::Length(1..) | BodyLength::Chunked)
     })
 }
 
-impl<R: Read + Send> Cut for Archive<R> {
+impl<R: Read + Send> Splitter for WarcSplitter<R> {
     fn next(&mut self, batch: &mut Batch) -> bool {
         batch.clear();
         if self.ended {

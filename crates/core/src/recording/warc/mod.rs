@@ -5,5 +5,5 @@
 mod cutter;
 mod record;
 
-pub(super) use cutter::Archive;
-pub(super) use record::{Found, record};
+pub(super) use cutter::WarcSplitter;
+pub(super) use record::{RecordScan, record};

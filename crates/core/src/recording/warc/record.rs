@@ -6,7 +6,7 @@ use crate::recording::http::LONGEST_HEAD;
 
 /// What a record is to us.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(in crate::recording) enum Kind {
+pub(in crate::recording) enum RecordKind {
     Request,
     Response,
     /// An answer whose content is the same as an earlier one's, and is not repeated.
@@ -17,8 +17,8 @@ pub(in crate::recording) enum Kind {
 
 /// The fields of a record that matter here.
 #[derive(Debug, Clone, Default)]
-pub(in crate::recording) struct Fields {
-    pub(super) kind: Option<Kind>,
+pub(in crate::recording) struct RecordFields {
+    pub(super) kind: Option<RecordKind>,
     pub(super) id: String,
     pub(super) concurrent: Vec<String>,
     pub(super) target: String,
@@ -32,9 +32,9 @@ pub(in crate::recording) struct Fields {
 
 /// A record at the start of some bytes.
 #[derive(Debug)]
-pub(in crate::recording) enum Found {
+pub(in crate::recording) enum RecordScan {
     /// Its fields, and where its block starts and ends.
-    Record(Box<Fields>, usize, usize),
+    Record(Box<RecordFields>, usize, usize),
     /// More bytes are needed; so many in all, as far as is known.
     More(u64),
     /// This is no record.
@@ -42,21 +42,21 @@ pub(in crate::recording) enum Found {
 }
 
 /// Reads the record at the start of `bytes`.
-pub(in crate::recording) fn record(bytes: &[u8]) -> Found {
+pub(in crate::recording) fn record(bytes: &[u8]) -> RecordScan {
     const VERSION: &[u8] = b"WARC/";
     let start = bytes.get(..VERSION.len().min(bytes.len())).unwrap_or_default();
     if !VERSION.starts_with(start) {
-        return Found::Stray("what stands here is no record of an archive");
+        return RecordScan::Stray("what stands here is no record of an archive");
     }
-    let mut fields = Fields::default();
+    let mut fields = RecordFields::default();
     let mut at = 0;
     loop {
         let rest = bytes.get(at..).unwrap_or_default();
         let Some(end) = memchr(b'\n', rest) else {
             return if bytes.len() > LONGEST_HEAD {
-                Found::Stray("the header of this record has no end")
+                RecordScan::Stray("the header of this record has no end")
             } else {
-                Found::More(0)
+                RecordScan::More(0)
             };
         };
         let line = String::from_utf8_lossy(rest.get(..end).unwrap_or_default());
@@ -70,21 +70,21 @@ pub(in crate::recording) fn record(bytes: &[u8]) -> Found {
         }
     }
     let Some(length) = fields.length else {
-        return Found::Stray("this record has no Content-Length");
+        return RecordScan::Stray("this record has no Content-Length");
     };
     let end = at as u64 + length;
     match usize::try_from(end) {
         Ok(end) if end <= bytes.len() => {
             if !fields.is_http {
-                fields.kind = Some(Kind::Other);
+                fields.kind = Some(RecordKind::Other);
             }
-            Found::Record(Box::new(fields), at, end)
+            RecordScan::Record(Box::new(fields), at, end)
         }
-        _ => Found::More(end),
+        _ => RecordScan::More(end),
     }
 }
 
-impl Fields {
+impl RecordFields {
     fn take(&mut self, name: &str, value: &str) {
         // Some crawlers write URIs in angle brackets.
         let bare = value.strip_prefix('<').and_then(|rest| rest.strip_suffix('>'));
@@ -92,10 +92,10 @@ impl Fields {
         match name.to_ascii_lowercase().as_str() {
             "warc-type" => {
                 self.kind = Some(match value {
-                    "request" => Kind::Request,
-                    "response" => Kind::Response,
-                    "revisit" => Kind::Revisit,
-                    _ => Kind::Other,
+                    "request" => RecordKind::Request,
+                    "response" => RecordKind::Response,
+                    "revisit" => RecordKind::Revisit,
+                    _ => RecordKind::Other,
                 });
             }
             "warc-record-id" => bare.clone_into(&mut self.id),

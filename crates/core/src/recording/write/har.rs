@@ -8,9 +8,9 @@ use base64::engine::general_purpose::STANDARD;
 use serde_json::{Map, Value, json};
 
 use super::leave_out;
-use super::record::Record;
+use super::record::ExchangeRecord;
 use crate::address::absolute;
-use crate::exchange::{Answer, Content, RequestBody, Response, ResponseBody};
+use crate::exchange::{Answer, BodyContent, RequestBody, Response, ResponseBody};
 use crate::headers::Headers;
 
 pub(super) const BEGIN: &[u8] = concat!(
@@ -44,7 +44,7 @@ pub(super) fn in_one_line(entry: &str) -> String {
 
 /// The entry.
 pub(super) fn entry(
-    record: &Record<'_>,
+    record: &ExchangeRecord<'_>,
     left_out: &mut BTreeMap<&'static str, u64>,
 ) -> io::Result<String> {
     let request = &record.exchange.request;
@@ -71,7 +71,7 @@ pub(super) fn entry(
     let media = request.media().unwrap_or_default();
     match &request.body {
         RequestBody::Absent => {}
-        RequestBody::Blank => post(&mut asked, media, &Content::Bytes(b" ".into())),
+        RequestBody::Blank => post(&mut asked, media, &BodyContent::Bytes(b" ".into())),
         RequestBody::Present(content) => post(&mut asked, media, content),
         RequestBody::NotRecorded => {
             let length = request.headers.content_length().filter(|length| *length > 0);
@@ -101,7 +101,7 @@ pub(super) fn entry(
     serde_json::to_string(&entry).map_err(io::Error::from)
 }
 
-fn answer(response: &Response<'_>, record: &Record<'_>) -> Value {
+fn answer(response: &Response<'_>, record: &ExchangeRecord<'_>) -> Value {
     let mut told = json!({
         "status": response.status,
         "statusText": record.phrase.as_deref().unwrap_or_default(),
@@ -136,7 +136,7 @@ fn answer(response: &Response<'_>, record: &Record<'_>) -> Value {
     told
 }
 
-fn post(asked: &mut Value, media: &str, content: &Content<'_>) {
+fn post(asked: &mut Value, media: &str, content: &BodyContent<'_>) {
     let (text, encoding, size) = text(content);
     let mut data = json!({"mimeType": media, "text": text});
     if let Some(encoding) = encoding {
@@ -147,10 +147,10 @@ fn post(asked: &mut Value, media: &str, content: &Content<'_>) {
 }
 
 /// Content as text where it is text, else as base64; codings are undone, as HAR has it, if they can be.
-fn text(content: &Content<'_>) -> (Value, Option<Value>, usize) {
+fn text(content: &BodyContent<'_>) -> (Value, Option<Value>, usize) {
     let bytes = match (content.decode(), content) {
         (Ok(bytes), _) => bytes,
-        (Err(_), Content::Coded(coded, _)) => coded.decode().unwrap_or_default(),
+        (Err(_), BodyContent::Coded(coded, _)) => coded.decode().unwrap_or_default(),
         (Err(_), _) => b"".into(),
     };
     match std::str::from_utf8(&bytes) {

@@ -5,8 +5,8 @@ use std::collections::BTreeMap;
 use std::io::{self, Write};
 
 use super::leave_out;
-use super::record::Record;
-use crate::exchange::{Answer, Content, RequestBody, Response, ResponseBody};
+use super::record::ExchangeRecord;
+use crate::exchange::{Answer, BodyContent, RequestBody, Response, ResponseBody};
 use crate::headers::is_token;
 
 /// Header fields that have to fit what stands behind them.
@@ -14,7 +14,7 @@ const FRAMING: [&str; 2] = ["content-length", "transfer-encoding"];
 
 /// Is the end of a message told by what stands around it, or has it to tell that itself?
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Framed {
+pub(super) enum MessageEnd {
     /// By what stands around it; its header fields stay as they were.
     Outside,
     /// By itself; its header fields are made to fit.
@@ -23,7 +23,7 @@ pub(super) enum Framed {
 
 /// Writes both messages, one behind the other; `false` if that can't be, as there is no answer.
 pub(super) fn write(
-    record: &Record<'_>,
+    record: &ExchangeRecord<'_>,
     sink: &mut impl Write,
     left_out: &mut BTreeMap<&'static str, u64>,
 ) -> io::Result<bool> {
@@ -40,15 +40,15 @@ pub(super) fn write(
     if record.exchange.request.url.contains("://") {
         leave_out(left_out, "the scheme");
     }
-    sink.write_all(&request(record, Framed::Itself, left_out))?;
-    sink.write_all(&answer(record, response, Framed::Itself, left_out))?;
+    sink.write_all(&request(record, MessageEnd::Itself, left_out))?;
+    sink.write_all(&answer(record, response, MessageEnd::Itself, left_out))?;
     Ok(true)
 }
 
 /// The request.
 pub(super) fn request(
-    record: &Record<'_>,
-    framed: Framed,
+    record: &ExchangeRecord<'_>,
+    framed: MessageEnd,
     left_out: &mut BTreeMap<&'static str, u64>,
 ) -> Vec<u8> {
     let request = &record.exchange.request;
@@ -79,7 +79,7 @@ pub(super) fn request(
     };
     let media = request.recorded_media.as_deref().filter(|_| !body.is_empty());
     fields(&mut head, request.headers.iter(), media, framed, left_out);
-    if framed == Framed::Itself && !body.is_empty() {
+    if framed == MessageEnd::Itself && !body.is_empty() {
         head.push_str(&format!("Content-Length: {}\r\n", body.len()));
     }
     [head.as_bytes(), b"\r\n", &body].concat()
@@ -87,9 +87,9 @@ pub(super) fn request(
 
 /// The answer.
 pub(super) fn answer(
-    record: &Record<'_>,
+    record: &ExchangeRecord<'_>,
     response: &Response<'_>,
-    framed: Framed,
+    framed: MessageEnd,
     left_out: &mut BTreeMap<&'static str, u64>,
 ) -> Vec<u8> {
     let phrase = record.phrase.as_deref().unwrap_or_default();
@@ -107,15 +107,15 @@ pub(super) fn answer(
     let has_none = record.exchange.request.method == "HEAD"
         || matches!(response.status, 100..=199 | 204 | 304);
     let media = response.recorded_media.as_deref().filter(|_| !body.is_empty());
-    if has_none && framed == Framed::Itself {
+    if has_none && framed == MessageEnd::Itself {
         if !body.is_empty() {
             leave_out(left_out, "bodies of answers that have none by rule");
         }
-        fields(&mut head, response.headers.iter(), media, Framed::Outside, left_out);
+        fields(&mut head, response.headers.iter(), media, MessageEnd::Outside, left_out);
         return [head.as_bytes(), b"\r\n"].concat();
     }
     fields(&mut head, response.headers.iter(), media, framed, left_out);
-    if framed == Framed::Itself {
+    if framed == MessageEnd::Itself {
         let announced = response.headers.content_length().unwrap_or_default();
         let length = (body.len() as u64).max(announced * missing).max(missing);
         head.push_str(&format!("Content-Length: {length}\r\n"));
@@ -124,9 +124,9 @@ pub(super) fn answer(
 }
 
 /// A body as it goes over the wire: codings that the recording still has are left.
-fn wire<'c>(content: &'c Content<'_>) -> Cow<'c, [u8]> {
+fn wire<'c>(content: &'c BodyContent<'_>) -> Cow<'c, [u8]> {
     let content = match content {
-        Content::Coded(coded, _) => coded,
+        BodyContent::Coded(coded, _) => coded,
         content => content,
     };
     content.decode().unwrap_or_default()
@@ -136,7 +136,7 @@ fn fields<'h>(
     head: &mut String,
     headers: impl Iterator<Item = (&'h str, &'h str)>,
     media: Option<&str>,
-    framed: Framed,
+    framed: MessageEnd,
     left_out: &mut BTreeMap<&'static str, u64>,
 ) {
     let mut has_media = false;
@@ -144,7 +144,7 @@ fn fields<'h>(
         let is_framing = FRAMING.iter().any(|framing| name.eq_ignore_ascii_case(framing));
         if !is_token(name) {
             leave_out(left_out, "header fields that HTTP/1.1 can't hold");
-        } else if framed == Framed::Itself && is_framing {
+        } else if framed == MessageEnd::Itself && is_framing {
             if name.eq_ignore_ascii_case("transfer-encoding") {
                 leave_out(left_out, "transfer codings");
             }

@@ -13,14 +13,14 @@ use std::io::{self, Write};
 
 use serde_json::value::RawValue;
 
-use super::batch::{Batch, Parts, Piece};
-use super::{Format, Loss, Losses, Opening, Source, open};
+use super::batch::{Batch, RawEntry, RawParts};
+use super::{Format, ReadOptions, Source, Unreadable, UnreadableParts, open};
 use crate::secret::mask::masked;
-use record::Record;
+use record::ExchangeRecord;
 
 /// What was written.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Written {
+pub struct WriteSummary {
     /// How many exchanges.
     pub exchanges: u64,
     /// What the form can't hold, and how often it was left out.
@@ -29,16 +29,16 @@ pub struct Written {
 
 /// Writes a recording.
 #[derive(Debug)]
-pub struct Writer<W> {
+pub struct RecordingWriter<W> {
     format: Format,
     sink: W,
-    written: Written,
+    written: WriteSummary,
 }
 
-impl<W: Write> Writer<W> {
+impl<W: Write> RecordingWriter<W> {
     /// A writer of a form.
     pub fn new(format: Format, sink: W) -> Self {
-        Self { format, sink, written: Written::default() }
+        Self { format, sink, written: WriteSummary::default() }
     }
 
     /// Copies a recording, behind what was written before. Gives what of it could not be read.
@@ -49,10 +49,10 @@ impl<W: Write> Writer<W> {
         &mut self,
         source: Source<'_>,
         recording: u32,
-        opening: Opening,
-    ) -> io::Result<Losses> {
+        opening: ReadOptions,
+    ) -> io::Result<UnreadableParts> {
         let mut cutter = open(source, recording, opening);
-        let (mut batch, mut losses) = (Batch::default(), Losses::default());
+        let (mut batch, mut losses) = (Batch::default(), UnreadableParts::default());
         while cutter.next(&mut batch) {
             for loss in batch.losses.drain(..) {
                 losses.enter(loss);
@@ -61,7 +61,7 @@ impl<W: Write> Writer<W> {
                 if let Err(reason) = self.piece(&batch, piece, recording)? {
                     let reason = masked(&reason).into_owned();
                     let (offset, number) = (piece.offset, Some(piece.number));
-                    losses.enter(Loss { recording, offset, number, reason });
+                    losses.enter(Unreadable { recording, offset, number, reason });
                 }
             }
         }
@@ -72,7 +72,7 @@ impl<W: Write> Writer<W> {
     ///
     /// # Errors
     /// What prevents writing.
-    pub fn finish(mut self) -> io::Result<(W, Written)> {
+    pub fn finish(mut self) -> io::Result<(W, WriteSummary)> {
         if self.format == Format::Har {
             if self.written.exchanges == 0 {
                 self.sink.write_all(har::BEGIN)?;
@@ -87,7 +87,7 @@ impl<W: Write> Writer<W> {
     fn piece(
         &mut self,
         batch: &Batch,
-        piece: &Piece,
+        piece: &RawEntry,
         recording: u32,
     ) -> io::Result<Result<(), String>> {
         let exchange = match batch.exchange(piece, recording) {
@@ -95,8 +95,8 @@ impl<W: Write> Writer<W> {
             Err(reason) => return Ok(Err(reason)),
         };
         let entry = match &piece.parts {
-            Parts::Entry(range) => batch.bytes.get(range.clone()),
-            Parts::Messages(_) => None,
+            RawParts::Entry(range) => batch.bytes.get(range.clone()),
+            RawParts::Messages(_) => None,
         };
         let entry = entry.map(|bytes| std::str::from_utf8(bytes).unwrap_or_default());
         let is_json = matches!(self.format, Format::Har | Format::Lines);
@@ -109,10 +109,14 @@ impl<W: Write> Writer<W> {
             return Ok(Ok(()));
         }
         let record = match (&piece.parts, entry) {
-            (Parts::Messages(messages), _) => Record::of_messages(exchange, messages, &batch.bytes),
-            (Parts::Entry { .. }, entry) => {
-                Record::of_entry(exchange, entry.unwrap_or_default(), &mut self.written.left_out)
+            (RawParts::Messages(messages), _) => {
+                ExchangeRecord::of_messages(exchange, messages, &batch.bytes)
             }
+            (RawParts::Entry { .. }, entry) => ExchangeRecord::of_entry(
+                exchange,
+                entry.unwrap_or_default(),
+                &mut self.written.left_out,
+            ),
         };
         match self.format {
             Format::Har | Format::Lines => {

@@ -6,11 +6,11 @@ use serde_json::Value;
 
 use super::leave_out;
 use crate::exchange::Exchange;
-use crate::recording::http::{Head, Messages, Start};
+use crate::recording::http::{Head, MessageRanges, Start};
 
 /// An exchange with what its recording holds beside it.
 #[derive(Debug)]
-pub(super) struct Record<'a> {
+pub(super) struct ExchangeRecord<'a> {
     pub(super) exchange: Exchange<'a>,
     /// When the request was sent, as its recording writes it.
     pub(super) started: Option<String>,
@@ -32,8 +32,12 @@ const ONLY_IN_HAR: [(&str, &str); 6] = [
     ("comment", "comments"),
 ];
 
-impl<'a> Record<'a> {
-    pub(super) fn of_messages(exchange: Exchange<'a>, messages: &Messages, bytes: &[u8]) -> Self {
+impl<'a> ExchangeRecord<'a> {
+    pub(super) fn of_messages(
+        exchange: Exchange<'a>,
+        messages: &MessageRanges,
+        bytes: &[u8],
+    ) -> Self {
         let head = |range: &std::ops::Range<usize>| Head::read(bytes.get(range.clone())?);
         let version = |head: &Head<'_>| match head.start {
             Start::Request(_, _, version) | Start::Answer(version, ..) => version.to_owned(),

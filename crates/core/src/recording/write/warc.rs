@@ -6,9 +6,9 @@ use std::io::{self, Write};
 
 use jiff::Timestamp;
 
-use super::http::{Framed, answer, request};
+use super::http::{MessageEnd, answer, request};
 use super::leave_out;
-use super::record::Record;
+use super::record::ExchangeRecord;
 use crate::address::absolute;
 use crate::exchange::{Answer, ResponseBody};
 
@@ -17,11 +17,11 @@ const UNKNOWN_TIME: &str = "1970-01-01T00:00:00Z";
 
 /// Writes the records of an exchange.
 pub(super) fn write(
-    record: &Record<'_>,
+    record: &ExchangeRecord<'_>,
     sink: &mut impl Write,
     left_out: &mut BTreeMap<&'static str, u64>,
 ) -> io::Result<()> {
-    let asked = request(record, Framed::Outside, left_out);
+    let asked = request(record, MessageEnd::Outside, left_out);
     let (told, is_cut) = match &record.exchange.answer {
         // A record of nothing: no answer came.
         Answer::Missing(why) => {
@@ -32,7 +32,7 @@ pub(super) fn write(
         }
         Answer::Came(response) => {
             let is_cut = matches!(response.body, ResponseBody::Cut | ResponseBody::NotKept);
-            (answer(record, response, Framed::Outside, left_out), is_cut)
+            (answer(record, response, MessageEnd::Outside, left_out), is_cut)
         }
     };
     let date = match record.started.as_deref().map(str::parse::<Timestamp>) {

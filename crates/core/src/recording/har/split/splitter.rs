@@ -4,9 +4,9 @@ use std::io::Read;
 
 use super::document::{DocumentScanner, Event, OpenEntry};
 use super::resync::{KEPT, find_start, first_member};
-use crate::recording::batch::{Batch, Cut, LARGEST_ENTRY, Parts, Piece};
-use crate::recording::feed::{Fed, Feed};
-use crate::recording::{BYTE_ORDER_MARK, Loss, too_large};
+use crate::recording::batch::{Batch, LARGEST_ENTRY, RawEntry, RawParts, Splitter};
+use crate::recording::feed::{ChunkReader, ReadOutcome};
+use crate::recording::{BYTE_ORDER_MARK, Unreadable, too_large};
 
 /// So many bytes are gone over again at most to find where entries go on behind broken ones.
 const MOST_REGAINED: usize = 1 << 30;
@@ -20,7 +20,7 @@ const TOO_MUCH: &str = "too much is broken before this, nothing more is read";
 /// Splits a HAR file into its entries.
 #[derive(Debug)]
 pub struct HarSplitter<R> {
-    feed: Feed<R>,
+    feed: ChunkReader<R>,
     recording: u32,
     largest: usize,
     /// The beginning of an entry, where the last batch ended within one.
@@ -42,7 +42,7 @@ impl<R: Read> HarSplitter<R> {
     /// A splitter over a file's bytes; `recording` is the file's place in the run.
     pub fn new(source: R, recording: u32) -> Self {
         Self {
-            feed: Feed::new(source),
+            feed: ChunkReader::new(source),
             recording,
             largest: LARGEST_ENTRY,
             carry: Vec::new(),
@@ -73,13 +73,13 @@ impl<R: Read> HarSplitter<R> {
             self.scan(batch, from);
             scanned = batch.bytes.len();
             match fed {
-                Fed::More => {}
-                Fed::End if self.ended => {}
-                Fed::End => {
+                ReadOutcome::More => {}
+                ReadOutcome::End if self.ended => {}
+                ReadOutcome::End => {
                     self.finish(batch);
                     self.ended = true;
                 }
-                Fed::Failed { reason, .. } => {
+                ReadOutcome::Failed { reason, .. } => {
                     let at = self.before + batch.bytes.len() as u64;
                     self.lose(batch, at, None, reason);
                     self.ended = true;
@@ -119,8 +119,8 @@ impl<R: Read> HarSplitter<R> {
                     if range.len() > self.largest {
                         self.too_large(batch, offset);
                     } else {
-                        let parts = Parts::Entry(range);
-                        batch.pieces.push(Piece { number: self.number, offset, parts });
+                        let parts = RawParts::Entry(range);
+                        batch.pieces.push(RawEntry { number: self.number, offset, parts });
                     }
                 }
                 Event::TooLarge { offset } => {
@@ -247,11 +247,11 @@ impl<R: Read> HarSplitter<R> {
     }
 
     fn lose(&self, batch: &mut Batch, offset: u64, number: Option<u64>, reason: String) {
-        batch.losses.push(Loss { recording: self.recording, offset, number, reason });
+        batch.losses.push(Unreadable { recording: self.recording, offset, number, reason });
     }
 }
 
-impl<R: Read + Send> Cut for HarSplitter<R> {
+impl<R: Read + Send> Splitter for HarSplitter<R> {
     fn next(&mut self, batch: &mut Batch) -> bool {
         batch.clear();
         let goes_on = !self.ended;

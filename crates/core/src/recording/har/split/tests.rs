@@ -2,12 +2,12 @@ use std::io::Read;
 
 use super::HarSplitter;
 use crate::recording::feed::READ;
-use crate::recording::{Batch, Cut as _, LARGEST_ENTRY, Loss};
+use crate::recording::{Batch, LARGEST_ENTRY, Splitter as _, Unreadable};
 
 /// A source that gives at most `step` bytes a read.
-struct Drops<'a>(&'a [u8], usize);
+struct SlowReader<'a>(&'a [u8], usize);
 
-impl Read for Drops<'_> {
+impl Read for SlowReader<'_> {
     fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
         let step = self.1.min(into.len()).min(self.0.len());
         let (now, later) = self.0.split_at(step);
@@ -17,8 +17,8 @@ impl Read for Drops<'_> {
     }
 }
 
-fn cut(bytes: &[u8], step: usize, largest: usize) -> (Vec<(u64, u64, String)>, Vec<Loss>) {
-    let mut splitter = HarSplitter::new(Drops(bytes, step), 0).largest(largest);
+fn cut(bytes: &[u8], step: usize, largest: usize) -> (Vec<(u64, u64, String)>, Vec<Unreadable>) {
+    let mut splitter = HarSplitter::new(SlowReader(bytes, step), 0).largest(largest);
     let (mut batch, mut entries, mut losses) = (Batch::default(), Vec::new(), Vec::new());
     while splitter.next(&mut batch) {
         entries.extend(batch.pieces().iter().map(|piece| {
