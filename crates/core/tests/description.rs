@@ -291,23 +291,23 @@ fn endpoints_come_from_a_description() {
     );
     let rules = |name: &str| &contract.endpoints.iter().find(|e| e.name() == name).unwrap().rules;
     let get = rules("GET /berths/{id}");
-    assert_eq!((get.success(), get.needs), (&[200][..], Some(Needs::Nothing)));
+    assert_eq!((get.success(), get.needs), (&[200][..], Some(Authentication::Nothing)));
     assert_eq!(get.produces.as_deref(), Some(&["application/json".to_owned()][..]));
     let parameters: Vec<_> =
         get.parameters().iter().map(|p| (p.place, p.name.as_str(), p.optional)).collect();
     assert_eq!(
         parameters,
         [
-            (In::Query, "depth", true),
-            (In::Query, "quays", true),
-            (In::Header, "X-Unit", false),
-            (In::Path, "id", false)
+            (ParameterLocation::Query, "depth", true),
+            (ParameterLocation::Query, "quays", true),
+            (ParameterLocation::Header, "X-Unit", false),
+            (ParameterLocation::Path, "id", false)
         ]
     );
     let post = rules("POST /bookings");
     assert_eq!(
         (post.needs, post.accepts.as_deref()),
-        (Some(Needs::Credentials), Some(&["application/json".to_owned()][..]))
+        (Some(Authentication::Credentials), Some(&["application/json".to_owned()][..]))
     );
     assert!(contract.target("GET", &format!("{HOST}/v1/bookings")).is_some());
     assert!(contract.target("GET", "https://elsewhere.example/v1/bookings").is_none());
@@ -406,7 +406,7 @@ fn what_the_contract_says_wins_over_the_description() {
     let (contract, _) = described(text);
     let get = contract.endpoints.iter().find(|e| e.name() == "GET /berths/{number}").unwrap();
     assert_eq!(get.rules.success(), [200, 203]);
-    assert_eq!(get.rules.needs, Some(Needs::Nothing));
+    assert_eq!(get.rules.needs, Some(Authentication::Nothing));
     assert_eq!(contract.endpoints.len(), 5);
     let ask = |query: &str| to("GET", &format!("/berths/A-3{query}"), "X-Unit: m");
     assert_eq!(clauses(&contract, &ask("?depth=deep"), "HTTP/1.1 200 OK"), [""; 0]);

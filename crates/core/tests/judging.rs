@@ -162,7 +162,7 @@ fn without_an_agreed_list_the_fields_may_be_told_in_prose() {
     );
     let found = found(&contract, &request, &told("nights is too much, my_vessel_ids are missing"));
     assert_eq!(found.len(), 1, "{found:?}");
-    assert_eq!(found[0].weight, faithful_clerk_core::Weight::Lapse);
+    assert_eq!(found[0].weight, faithful_clerk_core::Severity::Lapse);
     assert_eq!(found[0].seen, "only /nights, without /vessel_id");
 }
 

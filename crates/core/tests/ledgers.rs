@@ -141,7 +141,7 @@ fn the_digest_tells_contracts_apart() {
     let one = contract();
     let text = Ledger::new().save(&one, &[]).unwrap();
     let other = Contract::read(HARBOUR).contract.unwrap();
-    assert_eq!(Restored::read(&text, &other, 0).unwrap_err(), Refusal::OtherContract);
+    assert_eq!(RestoredLedger::read(&text, &other, 0).unwrap_err(), Refusal::OtherContract);
     assert!(!Baseline::read(&text, &other).unwrap().same_contract);
     assert!(Baseline::read(&text, &one).unwrap().same_contract);
 }

@@ -60,9 +60,18 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, Error> {
         .create_element("testsuites")
         .with_attribute(("name", terminal(name).as_ref()))
         .with_attribute(("tests", all.as_str()))
-        .with_attribute(("failures", of(|outcome| matches!(outcome, TestOutcome::Failed(..))).as_str()))
-        .with_attribute(("errors", of(|outcome| matches!(outcome, TestOutcome::Error(..))).as_str()))
-        .with_attribute(("skipped", of(|outcome| matches!(outcome, TestOutcome::Skipped(_))).as_str()))
+        .with_attribute((
+            "failures",
+            of(|outcome| matches!(outcome, TestOutcome::Failed(..))).as_str(),
+        ))
+        .with_attribute((
+            "errors",
+            of(|outcome| matches!(outcome, TestOutcome::Error(..))).as_str(),
+        ))
+        .with_attribute((
+            "skipped",
+            of(|outcome| matches!(outcome, TestOutcome::Skipped(_))).as_str(),
+        ))
         .write_inner_content(|writer| {
             suites.iter().try_for_each(|(name, cases)| suite(writer, name, cases))
         })?;
@@ -79,9 +88,18 @@ fn suite(writer: &mut Writer<Vec<u8>>, name: &str, cases: &[TestCase]) -> Result
         .create_element("testsuite")
         .with_attribute(("name", terminal(name).as_ref()))
         .with_attribute(("tests", of(|_| true).as_str()))
-        .with_attribute(("failures", of(|outcome| matches!(outcome, TestOutcome::Failed(..))).as_str()))
-        .with_attribute(("errors", of(|outcome| matches!(outcome, TestOutcome::Error(..))).as_str()))
-        .with_attribute(("skipped", of(|outcome| matches!(outcome, TestOutcome::Skipped(_))).as_str()))
+        .with_attribute((
+            "failures",
+            of(|outcome| matches!(outcome, TestOutcome::Failed(..))).as_str(),
+        ))
+        .with_attribute((
+            "errors",
+            of(|outcome| matches!(outcome, TestOutcome::Error(..))).as_str(),
+        ))
+        .with_attribute((
+            "skipped",
+            of(|outcome| matches!(outcome, TestOutcome::Skipped(_))).as_str(),
+        ))
         .write_inner_content(|writer| cases.iter().try_for_each(|case| test_case(writer, case)))?;
     Ok(())
 }

@@ -484,7 +484,7 @@ mod tests {
         let branch =
             |depth, name: &str| TreeLine { depth, name: name.to_owned(), is: "text".to_owned() };
         let tree = vec![branch(0, "a"), branch(1, "b"), branch(1, "c"), branch(0, "d")];
-        page.shapes(vec![DrawnShape { head: vec![plain("drawn")], tree }]);
+        page.shapes(vec![AnnotatedShape { head: vec![plain("drawn")], tree }]);
         page
     }
 

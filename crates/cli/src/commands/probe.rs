@@ -162,7 +162,7 @@ pub(super) fn sent(
             // Where nobody can listen for it, the process ends by it anyway.
             let _ = tokio::signal::ctrl_c().await;
         };
-        let take = |entry: serde_json::NamedValue| {
+        let take = |entry: serde_json::Value| {
             tracing::info!(name = %entry["comment"], status = %entry["response"]["status"], "sent");
             take(&entry.to_string());
         };

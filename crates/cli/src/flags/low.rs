@@ -132,7 +132,7 @@ pub(crate) struct RecordingArgs {
     pub(crate) all: bool,
 }
 
-fn format() -> impl TypedValueParser<NamedValue = Recorded> {
+fn format() -> impl TypedValueParser<Value = Recorded> {
     let known = PossibleValuesParser::new(Recorded::ALL.map(Recorded::name));
     known.try_map(|name| Recorded::from_str(&name))
 }
@@ -378,7 +378,7 @@ pub(crate) struct ExplainArgs {
     /// A clause, such as problem.status-agrees; all of them in a table without it
     pub(crate) clause: Option<String>,
     /// How to write them: for a terminal, or all of them in full as a Markdown page
-    #[arg(long, value_enum, default_value_t = Page::Text, conflicts_with = "clause")]
+    #[arg(long, value_enum, default_value_t = ExplainFormat::Text, conflicts_with = "clause")]
     pub(crate) format: ExplainFormat,
 }
 

@@ -118,7 +118,7 @@ mod tests {
             assert_eq!(found, fits, "{pattern} {endpoint}");
         }
         for text in ["/berths", "GET berths", "GET /**/x"] {
-            assert!(Pattern::read(text).is_none(), "{text}");
+            assert!(EndpointPattern::read(text).is_none(), "{text}");
         }
     }
 }

@@ -38,6 +38,6 @@ mod tests {
         for text in ["10.0.0.7", "harbour.example/v1\0quay", "quay.locale"] {
             assert_eq!(known.covers(text), text.contains("quay.local"), "{text}");
         }
-        assert!(!Known::of(std::iter::empty()).covers("quay"));
+        assert!(!PublicTexts::of(std::iter::empty()).covers("quay"));
     }
 }

@@ -264,7 +264,7 @@ mod tests {
                 let slow = servers.clone().map(|server| Server { start: None, ..server });
                 for url in urls.iter().flatten() {
                     let found = RequestPath::read(url, &servers);
-                    assert_eq!(found, Target::read(url, &slow), "{url} {one} {other}");
+                    assert_eq!(found, RequestPath::read(url, &slow), "{url} {one} {other}");
                 }
             }
         }

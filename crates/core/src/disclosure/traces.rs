@@ -209,7 +209,10 @@ mod tests {
             "10:02:11 a.m. at quay:4:2",
         ] {
             let found = find(text);
-            assert!(found.iter().all(|hit| hit.sort != DisclosureKind::StackTrace), "{text}: {found:?}");
+            assert!(
+                found.iter().all(|hit| hit.sort != DisclosureKind::StackTrace),
+                "{text}: {found:?}"
+            );
         }
     }
 }

@@ -461,7 +461,7 @@ mod tests {
         let found = read(
             &json!({"errors": [{"source": {"parameter": "length_m"}}, {"parameter": "nights"}]}),
         );
-        assert!(found.iter().all(|entry| entry.form == Form::Parameter));
+        assert!(found.iter().all(|entry| entry.form == LocationForm::Parameter));
         assert!(found[0].is_parameter("length_m") && found[1].is_parameter("nights"));
     }
 }

@@ -143,7 +143,7 @@ mod tests {
         assert_eq!(field(0).member("name").unwrap().text(), Some("A"));
         assert_eq!(field(0).member("value").unwrap().text(), None);
         assert_eq!(field(1).member("name").unwrap().text(), Some("C"));
-        assert!(headers.member("name").is_none() && headers.step(&Step::Item(2)).is_none());
+        assert!(headers.member("name").is_none() && headers.step(&PathStep::Item(2)).is_none());
         for broken in ["{", "{}}", "", r#"{"a":"\ud800"}"#, &"[".repeat(1000)] {
             assert!(EntryOutline::read(broken).is_none(), "{broken}");
         }

@@ -463,6 +463,6 @@ mod tests {
         let shape = Shape { members: vec![member], closed: true, ..Shape::default() };
         let found = compare(&json!({"a/b": [1, "2", 3], "c": 1}), &shape, &shapes);
         let places: Vec<_> = found.iter().map(|m| (m.pointer.as_str(), m.sort)).collect();
-        assert_eq!(places, [("/a~1b/1", Sort::Kind), ("/c", Sort::Unknown)]);
+        assert_eq!(places, [("/a~1b/1", MismatchKind::Kind), ("/c", MismatchKind::Unknown)]);
     }
 }

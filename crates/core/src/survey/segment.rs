@@ -152,7 +152,7 @@ mod tests {
             ),
         ] {
             for segment in segments {
-                assert_eq!(Form::of(segment), form, "{segment}");
+                assert_eq!(SegmentForm::of(segment), form, "{segment}");
             }
         }
     }

@@ -28,7 +28,7 @@ fn lines_hold_whatever_an_entry_holds() {
         serde_json::to_string_pretty(&serde_json::from_str::<Value>(&har()).unwrap()).unwrap();
     let (text, written) = converted(pretty.as_bytes(), Format::Lines);
     assert_eq!(text.iter().filter(|byte| **byte == b'\n').count(), 5);
-    assert_eq!(written, Written { exchanges: 5, ..Written::default() });
+    assert_eq!(written, WriteSummary { exchanges: 5, ..WriteSummary::default() });
     let (back, _) = converted(&text, Format::Har);
     assert_eq!(values(&back), values(har().as_bytes()));
 }

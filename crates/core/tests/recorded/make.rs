@@ -1,7 +1,7 @@
 //! Recordings made for a test, and what a survey or a comparison makes of them.
 
 use faithful_clerk_core::compare::{
-    Comparison, ComparisonKind, ComparisonSide, ProbePlan, compare,
+    Comparison, ComparisonKind, ComparisonPlan, ComparisonSide, compare,
 };
 use faithful_clerk_core::survey::{Survey, SurveyData};
 use faithful_clerk_core::{Contract, Source, Traversal};
@@ -72,7 +72,8 @@ pub(crate) fn compared_as(
     between: ComparisonKind,
 ) -> Comparison {
     let bare = Contract::default();
-    let plan = ProbePlan::of([gathered(before, &bare), gathered(after, &bare)], contract, between);
+    let plan =
+        ComparisonPlan::of([gathered(before, &bare), gathered(after, &bare)], contract, between);
     let side = |entries: &[Value], at: usize| {
         let mut side = ComparisonSide::new(&plan, at);
         let recording = u32::try_from(at).unwrap();

@@ -193,9 +193,9 @@ mod tests {
             (b"2\r\nabc\r\n", "a chunk that is longer than it says"),
             (b"fffffffffffffffff\r\n", "a chunk without end"),
         ] {
-            assert_eq!(read(bytes, 1), Err(Broken(why)));
+            assert_eq!(read(bytes, 1), Err(FramingError(why)));
         }
         let endless = [b"0\r\n".to_vec(), vec![b'x'; LONGEST_EXTRA + 1]].concat();
-        assert_eq!(read(&endless, 999), Err(Broken("extensions or trailers without end")));
+        assert_eq!(read(&endless, 999), Err(FramingError("extensions or trailers without end")));
     }
 }

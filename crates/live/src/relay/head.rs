@@ -291,12 +291,12 @@ mod tests {
             let head = format!("POST / HTTP/1.1\r\n{fields}\r\n");
             asked(head.as_bytes(), GOAL).map(|read| read.unwrap().0.framing)
         };
-        assert_eq!(framing(""), Ok(Framing::NONE));
-        assert_eq!(framing("Content-Length: 12\r\n"), Ok(Framing::Length(12)));
-        assert_eq!(framing("Content-Length: 12, 12\r\n"), Ok(Framing::Length(12)));
+        assert_eq!(framing(""), Ok(BodyFraming::NONE));
+        assert_eq!(framing("Content-Length: 12\r\n"), Ok(BodyFraming::Length(12)));
+        assert_eq!(framing("Content-Length: 12, 12\r\n"), Ok(BodyFraming::Length(12)));
         assert_eq!(
             framing("Transfer-Encoding: gzip, chunked\r\nContent-Length: 3\r\n"),
-            Ok(Framing::CHUNKED)
+            Ok(BodyFraming::CHUNKED)
         );
         for fields in ["Content-Length: 1\r\nContent-Length: 2\r\n", "Content-Length: +5\r\n"] {
             assert_eq!(framing(fields).unwrap_err().status, 400, "{fields}");
@@ -304,11 +304,11 @@ mod tests {
         assert_eq!(framing("Transfer-Encoding: gzip\r\n").unwrap_err().status, 400);
         let answer = |head: &str, method| answered(head.as_bytes(), method).unwrap().unwrap().0;
         let long = "HTTP/1.1 200 OK\r\nContent-Length: 9\r\n\r\n";
-        assert_eq!(answer(long, "GET").framing, Framing::Length(9));
-        assert_eq!(answer(long, "HEAD").framing, Framing::NONE);
+        assert_eq!(answer(long, "GET").framing, BodyFraming::Length(9));
+        assert_eq!(answer(long, "HEAD").framing, BodyFraming::NONE);
         let bare = answer("HTTP/1.1 200\r\n\r\n", "GET");
-        assert_eq!((bare.framing, bare.closes), (Framing::UntilClose, true));
-        assert_eq!(answer("HTTP/1.1 204 No Content\r\n\r\n", "GET").framing, Framing::NONE);
+        assert_eq!((bare.framing, bare.closes), (BodyFraming::UntilClose, true));
+        assert_eq!(answer("HTTP/1.1 204 No Content\r\n\r\n", "GET").framing, BodyFraming::NONE);
     }
 
     #[test]

@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use faithful_clerk_core::place::LocationForm;
 use faithful_clerk_core::shape::{DifferenceKind, ShapeDifference};
 use faithful_clerk_core::survey::{
-    EndpointStatus, Deviation, ErrorCategory, ErrorComparison, ObservedBody, Occurrences, Survey,
+    Deviation, EndpointStatus, ErrorCategory, ErrorComparison, ObservedBody, Occurrences, Survey,
     SurveyedBody, SurveyedEndpoint,
 };
 

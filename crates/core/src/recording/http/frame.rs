@@ -224,7 +224,11 @@ mod tests {
 
     fn whole(message: &str, method: &str, rest: &str) {
         let bytes = format!("{message}{rest}");
-        assert_eq!(frame(bytes.as_bytes(), method, true), MessageFrame::Whole(message.len()), "{bytes}");
+        assert_eq!(
+            frame(bytes.as_bytes(), method, true),
+            MessageFrame::Whole(message.len()),
+            "{bytes}"
+        );
     }
 
     /// RFC 9112 section 6.3, rule by rule.
@@ -255,7 +259,11 @@ mod tests {
             "HTTP/1.1 200 OK\r\nContent-Le\n",
         ] {
             let bytes = format!("{cut}{next}{next}{}", " ".repeat(500));
-            assert_eq!(frame(bytes.as_bytes(), "GET", true), MessageFrame::Cut(cut.len()), "{bytes}");
+            assert_eq!(
+                frame(bytes.as_bytes(), "GET", true),
+                MessageFrame::Cut(cut.len()),
+                "{bytes}"
+            );
             assert_eq!(frame(cut.as_bytes(), "GET", true), MessageFrame::Cut(cut.len()), "{cut}");
             assert_eq!(frame(cut.as_bytes(), "GET", false), MessageFrame::More, "{cut}");
         }
