@@ -6,7 +6,7 @@ use std::sync::LazyLock;
 
 use faithful_clerk_core::clause::{HARBOUR, exchange, judge};
 use faithful_clerk_core::exchange::{Answer, Content, RequestBody, ResponseBody};
-use faithful_clerk_core::place::{Credentials, Placing, place};
+use faithful_clerk_core::classify::{Credentials, Placing, place};
 use faithful_clerk_core::Contract;
 use libfuzzer_sys::fuzz_target;
 

@@ -44,18 +44,18 @@ impl<'f> PreparedGate<'f> {
             }
             Ok((name, baseline))
         };
-        let baseline = flags.since.as_ref().map(read).transpose()?;
+        let baseline = flags.baseline.as_ref().map(read).transpose()?;
         Ok(Self { flags, baseline })
     }
 
     fn gate(&self) -> Gate<'_> {
         let since = self.baseline.as_ref().map(|(_, baseline)| baseline);
-        Gate { fail_on: self.flags.fail_on.weight(), since }
+        Gate { fail_on: self.flags.fail_on.weight(), baseline: since }
     }
 
     /// What a part that could not be read makes of the outcome.
     pub(crate) fn allows_unread(&self) -> bool {
-        self.flags.allow_unread
+        self.flags.allow_unreadable
     }
 }
 
@@ -100,7 +100,7 @@ impl FinishedCheck<'_> {
         let mut report = CheckReport::new(&ledger, self.contract, self.recordings);
         report.contract_path = self.contract_path;
         report.gate = self.guard.gate();
-        report.since = self.guard.baseline.as_ref().map(|(name, _)| name.as_str());
+        report.baseline = self.guard.baseline.as_ref().map(|(name, _)| name.as_str());
         let result = match self.format {
             OutputFormat::Text => text::check(&report, self.stage.stdout),
             OutputFormat::Json => json::check(&report).map_err(failed)?,

@@ -95,8 +95,8 @@ pub(crate) fn description(path: &Path, theme: Theme) -> Result<Contract, Failure
 
 fn read(name: &str, text: &str, path: &Path, theme: Theme) -> Result<Contract, Failure> {
     let folder = path.parent().unwrap_or(Path::new("")).to_owned();
-    let reading = Contract::read_with(text, &ContractFolder { path: folder });
-    show(&diagnostics::mistakes(name, text, &reading.mistakes, theme));
+    let reading = Contract::parse_with_files(text, &ContractFolder { path: folder });
+    show(&diagnostics::mistakes(name, text, &reading.diagnostics, theme));
     let mut contract = reading.contract.ok_or(Failure::Said)?;
     contract.set_today(today());
     Ok(contract)

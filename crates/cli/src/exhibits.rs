@@ -2,8 +2,8 @@
 
 use std::collections::BTreeSet;
 
-use faithful_clerk_core::clause::judge;
-use faithful_clerk_core::place::{Credentials, place};
+use faithful_clerk_core::classify::{Credentials, classify};
+use faithful_clerk_core::clause::check_exchange;
 use faithful_clerk_core::scrub::secrets_in;
 use faithful_clerk_core::{
     Address, Classification, Contract, Exchange, ReadOptions, Traversal, Unreadable, Visitor,
@@ -22,7 +22,7 @@ pub(crate) fn exhibits(
     opening: ReadOptions,
 ) -> Result<Vec<Exhibit>, Failure> {
     let wanted = wanted(report);
-    let pass = Traversal { opening, ..Traversal::default() };
+    let pass = Traversal { options: opening, ..Traversal::default() };
     let mut exhibits = Vec::new();
     let mut room = ROOM;
     let files: BTreeSet<u32> = wanted.iter().map(|address| address.recording).collect();
@@ -37,7 +37,7 @@ pub(crate) fn exhibits(
             exhibits: &mut exhibits,
             room: &mut room,
         };
-        pass.in_order(source, recording, &mut laying);
+        pass.visit_in_order(source, recording, &mut laying);
     }
     Ok(exhibits)
 }
@@ -59,11 +59,11 @@ impl Visitor for ExhibitCollector<'_> {
         }
         let secrets = secrets_in(exchange, &self.contract.secret);
         let hide = |text: String| crate::commands::show::without(text, &secrets);
-        let known = match place(exchange, self.contract, self.credentials) {
-            Classification::Aside(reason) => ContractView::Aside(reason),
-            Classification::Placed(placed) => {
-                let judgement = judge(&placed);
-                ContractView::Judged(placed, judgement.findings)
+        let known = match classify(exchange, self.contract, self.credentials) {
+            Classification::Excluded(reason) => ContractView::Excluded(reason),
+            Classification::Classified(placed) => {
+                let judgement = check_exchange(&placed);
+                ContractView::Checked(placed, judgement.findings)
             }
         };
         let address = format!("{}#{}", self.name, exchange.address.number);
@@ -77,7 +77,7 @@ impl Visitor for ExhibitCollector<'_> {
         }
     }
 
-    fn lose(&mut self, _: Unreadable) {}
+    fn on_unreadable(&mut self, _: Unreadable) {}
 
     fn is_done(&self) -> bool {
         self.left.is_empty() || *self.room == 0

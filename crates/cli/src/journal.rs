@@ -78,7 +78,7 @@ impl RecordingFile {
         let mut writer = RecordingWriter::new(Format::Har, OutputTarget::open(Some(&har))?);
         let source = Source::of(File::open(&self.lines).map_err(fail)?);
         // However large an entry is, it was made here.
-        let opening = ReadOptions { format: Some(Format::Lines), largest: usize::MAX };
+        let opening = ReadOptions { format: Some(Format::JsonLines), max_exchange: usize::MAX };
         writer.copy(source, 0, opening).map_err(fail)?;
         let (target, _) = writer.finish().map_err(fail)?;
         target.close()?;

@@ -91,15 +91,15 @@ fn measure(title: &str, bytes: usize, jobs: &[Job<'_>]) {
 }
 
 fn contract() -> Contract {
-    Contract::read(CONTRACT).contract.expect("the demo's contract is right")
+    Contract::parse(CONTRACT).contract.expect("the demo's contract is right")
 }
 
 fn check(contract: &Contract, recording: &str, threads: usize) -> u64 {
     let mut check = Check::new(contract);
     check.threads(NonZero::new(threads).expect("at least one thread"));
     let ledger = check.recording(Source::of(recording.as_bytes()), 0);
-    assert_eq!(ledger.losses.count, 0);
-    ledger.judged
+    assert_eq!(ledger.unreadable.count, 0);
+    ledger.checked
 }
 
 /// Does the same on two threads, which shows what the second processor is worth just then.
@@ -115,7 +115,7 @@ fn split(recording: &str, parses: bool) -> u64 {
     let mut splitter = open(Source::of(recording.as_bytes()), 0, ReadOptions::default());
     let (mut batch, mut count) = (Batch::default(), 0);
     while splitter.next(&mut batch) {
-        for piece in batch.pieces() {
+        for piece in batch.entries() {
             count += u64::from(!parses || batch.exchange(piece, 0).is_ok());
         }
     }
@@ -124,8 +124,8 @@ fn split(recording: &str, parses: bool) -> u64 {
 
 /// A survey, and how many errors it counted.
 fn survey(bare: &Contract, recording: &str) -> u64 {
-    let all =
-        Traversal::default().over(Source::of(recording.as_bytes()), 0, || SurveyData::new(bare));
+    let all = Traversal::default()
+        .visit_parallel(Source::of(recording.as_bytes()), 0, || SurveyData::new(bare));
     let mut sum = SurveyData::new(bare);
     all.into_iter().for_each(|gathered| sum.add(gathered));
     sum.conclude().errors
@@ -135,17 +135,18 @@ fn survey(bare: &Contract, recording: &str) -> u64 {
 fn compared(bare: &Contract, contract: &Contract, recording: &str) -> u64 {
     let gathered = || {
         let mut sum = SurveyData::new(bare);
-        Traversal::default().in_order(Source::of(recording.as_bytes()), 0, &mut sum);
+        Traversal::default().visit_in_order(Source::of(recording.as_bytes()), 0, &mut sum);
         sum
     };
-    let plan = ComparisonPlan::of([gathered(), gathered()], Some(contract), ComparisonKind::Times);
+    let plan =
+        ComparisonPlan::of([gathered(), gathered()], Some(contract), ComparisonKind::Versions);
     let side = |at: usize| {
         let mut side = Compared::new(&plan, at);
-        Traversal::default().in_order(Source::of(recording.as_bytes()), 0, &mut side);
+        Traversal::default().visit_in_order(Source::of(recording.as_bytes()), 0, &mut side);
         side
     };
     let comparison = compare(&plan, side(0), side(1));
-    assert_eq!(comparison.counts.same, comparison.counts.pairs());
+    assert_eq!(comparison.counts.unchanged, comparison.counts.pairs());
     comparison.counts.pairs()
 }
 
@@ -212,7 +213,7 @@ fn large_contract() {
             faults.join(", ")
         );
     }
-    let large = Contract::read(&text).contract.expect("the large contract is right");
+    let large = Contract::parse(&text).contract.expect("the large contract is right");
     let small = contract();
     let recording = Traffic::new(TrafficFormat::Compact, Mixture::Usual, 100_000_000).all();
     let jobs: [Job<'_>; 2] = [

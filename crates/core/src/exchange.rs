@@ -24,7 +24,7 @@ pub struct Exchange<'a> {
     /// What came back.
     pub answer: Answer<'a>,
     /// How long the answer took.
-    pub time: Timing<'a>,
+    pub timing: Timing<'a>,
 }
 
 /// How long an answer took, still in the form in which the recording holds it: few contracts ask.
@@ -120,9 +120,9 @@ pub enum ResponseBody<'a> {
     /// Content came, and here it is.
     Present(BodyContent<'a>),
     /// Less came than was announced; what is here, if anything, is not the whole.
-    Cut,
+    Truncated,
     /// Content came, and the recording does not hold it.
-    NotKept,
+    NotRecorded,
 }
 
 /// The content of a body, still in the form in which the recording holds it.

@@ -8,9 +8,9 @@ pub enum Severity {
     /// It breaks the contract or a MUST.
     Breach,
     /// It falls short of a SHOULD.
-    Lapse,
+    Warning,
     /// It is worth knowing.
-    Remark,
+    Note,
 }
 
 impl Severity {
@@ -19,8 +19,8 @@ impl Severity {
     pub fn name(self) -> &'static str {
         match self {
             Self::Breach => "breach",
-            Self::Lapse => "lapse",
-            Self::Remark => "remark",
+            Self::Warning => "lapse",
+            Self::Note => "remark",
         }
     }
 }
@@ -31,17 +31,17 @@ pub struct Finding {
     /// The clause's name.
     pub clause: &'static str,
     /// How much it weighs here.
-    pub weight: Severity,
+    pub severity: Severity,
     /// Which exchange.
     pub address: Address,
     /// Where in it.
-    pub place: Location,
+    pub location: Location,
     /// What was agreed, or what the standard asks.
-    pub agreed: String,
+    pub expected: String,
     /// What was seen.
-    pub seen: String,
+    pub got: String,
     /// What else there is to know, such as what could not be judged because of it.
-    pub note: Option<String>,
+    pub because: Option<String>,
     /// An exchange in which it is as agreed, where exchanges were compared.
-    pub unlike: Option<Address>,
+    pub conforming: Option<Address>,
 }

@@ -13,12 +13,12 @@ pub struct Gate<'b> {
     /// The least weight that does.
     pub fail_on: Severity,
     /// What was there before, and does not.
-    pub since: Option<&'b Baseline>,
+    pub baseline: Option<&'b Baseline>,
 }
 
 impl Default for Gate<'_> {
     fn default() -> Self {
-        Self { fail_on: Severity::Breach, since: None }
+        Self { fail_on: Severity::Breach, baseline: None }
     }
 }
 
@@ -37,19 +37,19 @@ impl Gate<'_> {
     /// Was the finding there before?
     #[must_use]
     pub fn is_known(&self, row: &str, key: &FindingKey) -> bool {
-        self.since.is_some_and(|since| since.knows(&fingerprint(row, key)))
+        self.baseline.is_some_and(|since| since.knows(&fingerprint(row, key)))
     }
 
     /// Does it let a check fail?
     #[must_use]
     pub fn fails(&self, row: &str, key: &FindingKey) -> bool {
-        key.weight <= self.fail_on && !self.is_known(row, key)
+        key.severity <= self.fail_on && !self.is_known(row, key)
     }
 
     /// Findings that are only counted have no text: they are known if there were such before.
     #[must_use]
     pub fn is_more_known(&self, row: &str, clause: &str, weight: Severity) -> bool {
-        self.since.is_some_and(|since| since.knows_more(row, clause, weight))
+        self.baseline.is_some_and(|since| since.knows_more(row, clause, weight))
     }
 
     /// Counts the findings of a ledger that was concluded.
@@ -69,7 +69,7 @@ impl Gate<'_> {
         for ((row, clause), entries) in &ledger.findings {
             let row = EndpointRow::name(row, contract);
             for (key, entry) in &entries.kept {
-                count(key.weight, entry.count, self.is_known(&row, key));
+                count(key.severity, entry.count, self.is_known(&row, key));
             }
             for (weight, more) in &entries.more {
                 count(*weight, *more, self.is_more_known(&row, clause, *weight));
@@ -79,7 +79,7 @@ impl Gate<'_> {
         for (at, stale) in &ledger.stale {
             let unused = contract.waivers.get(*at).filter(|_| *stale == StaleWaiver::Unused);
             let is_known = unused.is_some_and(|waiver| {
-                self.since.is_some_and(|since| since.knows(&of_unused(waiver, contract)))
+                self.baseline.is_some_and(|since| since.knows(&of_unused(waiver, contract)))
             });
             count(stale.weight(), 1, is_known);
         }

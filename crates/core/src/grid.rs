@@ -12,13 +12,13 @@ use crate::situation::Situation;
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum CellMark {
     /// Tried, and no breach.
-    Kept,
+    Met,
     /// Tried, and at least one breach.
     Broken,
     /// Tried, and what could be judged has no breach, but not all could be.
-    Unjudged,
+    NotChecked,
     /// It could occur, and no exchange shows it.
-    NotTried,
+    NotCovered,
     /// By the contract it can't occur, and it did not.
     NotApplicable,
 }
@@ -28,10 +28,10 @@ impl CellMark {
     #[must_use]
     pub fn name(self) -> &'static str {
         match self {
-            Self::Kept => "kept",
+            Self::Met => "kept",
             Self::Broken => "broken",
-            Self::Unjudged => "not judged",
-            Self::NotTried => "not tried",
+            Self::NotChecked => "not judged",
+            Self::NotCovered => "not tried",
             Self::NotApplicable => "not applicable",
         }
     }
@@ -56,13 +56,13 @@ impl Grid {
         let others: BTreeSet<EndpointRow> = ledger
             .grid
             .keys()
-            .filter(|(row, _)| matches!(row, EndpointRow::NoMethod(_)))
+            .filter(|(row, _)| matches!(row, EndpointRow::OtherMethods(_)))
             .map(|(row, _)| row.clone())
             .collect();
         let nowhere = others.is_empty() && !contract.endpoints.is_empty();
         rows.extend(others);
-        rows.extend(nowhere.then_some(EndpointRow::NoMethod(EndpointId(usize::MAX))));
-        rows.push(EndpointRow::NoRoute);
+        rows.extend(nowhere.then_some(EndpointRow::OtherMethods(EndpointId(usize::MAX))));
+        rows.push(EndpointRow::UnknownRoute);
         let occurred: BTreeSet<Column> = ledger.grid.keys().map(|(_, column)| *column).collect();
         let all = std::iter::once(None).chain(Situation::ALL.into_iter().map(Some));
         let columns: Vec<Column> = all
@@ -76,11 +76,13 @@ impl Grid {
             let cell = |column: &Column| {
                 let cell = ledger.grid.get(&(row.clone(), *column)).cloned();
                 match cell {
-                    Some(cell) if cell.broken + cell.across > 0 => (CellMark::Broken, cell),
-                    Some(cell) if cell.kept == 0 => (CellMark::Unjudged, cell),
-                    Some(cell) => (CellMark::Kept, cell),
+                    Some(cell) if cell.broken + cell.from_comparison > 0 => {
+                        (CellMark::Broken, cell)
+                    }
+                    Some(cell) if cell.met == 0 => (CellMark::NotChecked, cell),
+                    Some(cell) => (CellMark::Met, cell),
                     None if can_occur(contract, row, *column) => {
-                        (CellMark::NotTried, LedgerCell::default())
+                        (CellMark::NotCovered, LedgerCell::default())
                     }
                     None => (CellMark::NotApplicable, LedgerCell::default()),
                 }
@@ -97,16 +99,16 @@ fn can_occur(contract: &Contract, row: &EndpointRow, column: Column) -> bool {
     let answered = |faults: &[FaultId], situation| {
         faults.iter().filter_map(|id| contract.fault(*id)).any(|fault| {
             let told = || {
-                fault.answers.is_empty()
-                    && Situation::told_by_status(fault.status) == Some(situation)
+                fault.when.is_empty()
+                    && Situation::implied_by_status(fault.status) == Some(situation)
             };
             // Nobody can try the service's own failures, nor what may come at any time.
-            fault.class == FaultClass::Due && (fault.answers.contains(&situation) || told())
+            fault.class == FaultClass::Expected && (fault.when.contains(&situation) || told())
         })
     };
     match (row, column) {
-        (EndpointRow::NoRoute, column) => column == Some(Situation::RouteUnknown),
-        (EndpointRow::NoMethod(_), column) => column == Some(Situation::MethodNotOffered),
+        (EndpointRow::UnknownRoute, column) => column == Some(Situation::UnknownRoute),
+        (EndpointRow::OtherMethods(_), column) => column == Some(Situation::MethodNotAllowed),
         (EndpointRow::Endpoint(_), None) => true,
         (EndpointRow::Endpoint(id), Some(situation)) => {
             contract.endpoint(*id).is_some_and(|endpoint| {
@@ -120,20 +122,20 @@ fn can_occur(contract: &Contract, row: &EndpointRow, column: Column) -> bool {
 /// Can a request to the endpoint show the situation? `None` where only an answer tells of it.
 fn shows(rules: &Rules, situation: Situation) -> Option<bool> {
     let body = rules.body.as_ref();
-    let otherwise = |parameter: &Parameter| parameter.otherwise == situation;
+    let otherwise = |parameter: &Parameter| parameter.if_invalid == situation;
     Some(match situation {
-        Situation::RouteUnknown | Situation::MethodNotOffered | Situation::MethodUnknown => false,
-        Situation::CredentialsMissing => rules.needs == Some(Authentication::Credentials),
-        Situation::MediaUnsupported => rules.accepts.is_some(),
-        Situation::BodyMalformed | Situation::FieldsInvalid => {
+        Situation::UnknownRoute | Situation::MethodNotAllowed | Situation::UnknownMethod => false,
+        Situation::MissingCredentials => rules.auth == Some(Authentication::Required),
+        Situation::UnsupportedMediaType => rules.accepts.is_some(),
+        Situation::MalformedBody | Situation::InvalidBody => {
             body.is_some_and(|body| body.fields.is_some() || body.schema.is_some())
         }
-        Situation::BodyMissing => body.is_some_and(|body| body.required == BodyPresence::Yes),
-        Situation::TooLarge => rules.largest_body.is_some(),
-        Situation::ParametersInvalid if !rules.parameters().is_empty() => {
+        Situation::MissingBody => body.is_some_and(|body| body.required == BodyPresence::Yes),
+        Situation::ContentTooLarge => rules.max_request_body.is_some(),
+        Situation::InvalidParameters if !rules.parameters().is_empty() => {
             rules.parameters().iter().any(otherwise)
         }
-        Situation::PreconditionMissing => {
+        Situation::PreconditionRequired => {
             let required = rules.requires.iter().flatten();
             required.into_iter().any(|(_, missing)| *missing == situation)
         }

@@ -39,6 +39,7 @@
 #![deny(missing_docs, unsafe_code)]
 
 pub mod address;
+pub mod classify;
 pub mod clause;
 pub mod compare;
 pub mod contract;
@@ -51,12 +52,11 @@ pub mod gate;
 pub mod grid;
 pub mod handbook;
 pub mod headers;
-pub mod hidden;
+pub mod invisible;
 pub mod json;
 pub mod ledger;
 pub mod media;
 mod openapi;
-pub mod place;
 pub mod pointer;
 pub mod probe;
 pub mod recording;
@@ -71,6 +71,7 @@ pub mod status;
 pub mod survey;
 
 pub use address::{Address, Location, RecordingNames, absolute};
+pub use classify::{Classification, Classified};
 pub use clause::{Basis, Clause, catalogue, clause};
 pub use contract::Scope;
 pub use contract::{Contract, Diagnostic, DiagnosticSeverity, ParsedContract};
@@ -79,7 +80,6 @@ pub use finding::{Finding, Severity};
 pub use gate::{Gate, GateResult};
 pub use grid::{CellMark, Grid};
 pub use ledger::Ledger;
-pub use place::{Classification, Classified};
 pub use recording::{
     Format, ReadOptions, RecordingWriter, Source, Unreadable, UnreadableParts, WriteSummary,
     recognise, unpack,

@@ -5,96 +5,96 @@
 #[non_exhaustive]
 pub enum Situation {
     /// No endpoint has that path.
-    RouteUnknown,
+    UnknownRoute,
     /// No endpoint anywhere has that method.
-    MethodUnknown,
+    UnknownMethod,
     /// The path is there, and does not offer the method.
-    MethodNotOffered,
+    MethodNotAllowed,
     /// The endpoint needs credentials and none were sent.
-    CredentialsMissing,
+    MissingCredentials,
     /// Credentials were sent and are no good.
-    CredentialsRejected,
+    InvalidCredentials,
     /// The caller may not do this.
-    NotPermitted,
+    Forbidden,
     /// None of the media types that the request accepts can be had.
     NotAcceptable,
     /// The request's body is of a media type that the endpoint does not take.
-    MediaUnsupported,
+    UnsupportedMediaType,
     /// The endpoint needs a body and none was sent.
-    BodyMissing,
+    MissingBody,
     /// The body is not the JSON that it says it is.
-    BodyMalformed,
+    MalformedBody,
     /// The body is more than the service reads.
-    TooLarge,
+    ContentTooLarge,
     /// A path, query or header parameter breaks its rules.
-    ParametersInvalid,
+    InvalidParameters,
     /// A member of the body breaks its rules.
-    FieldsInvalid,
+    InvalidBody,
     /// A header that makes the request conditional is missing.
-    PreconditionMissing,
+    PreconditionRequired,
     /// A condition of the request does not hold.
     PreconditionFailed,
     /// What the request is about does not exist.
-    ResourceMissing,
+    ResourceNotFound,
     /// The request conflicts with the state of what it is about.
     Conflict,
     /// Too many requests were sent.
-    RateLimited,
+    TooManyRequests,
     /// The service failed.
-    ServerFailed,
+    InternalServerError,
     /// The service is not available.
-    Unavailable,
+    ServiceUnavailable,
 }
 
 impl Situation {
     /// All situations, in the order of a grid.
     pub const ALL: [Self; 20] = [
-        Self::RouteUnknown,
-        Self::MethodUnknown,
-        Self::MethodNotOffered,
-        Self::CredentialsMissing,
-        Self::CredentialsRejected,
-        Self::NotPermitted,
+        Self::UnknownRoute,
+        Self::UnknownMethod,
+        Self::MethodNotAllowed,
+        Self::MissingCredentials,
+        Self::InvalidCredentials,
+        Self::Forbidden,
         Self::NotAcceptable,
-        Self::MediaUnsupported,
-        Self::BodyMissing,
-        Self::BodyMalformed,
-        Self::TooLarge,
-        Self::ParametersInvalid,
-        Self::FieldsInvalid,
-        Self::PreconditionMissing,
+        Self::UnsupportedMediaType,
+        Self::MissingBody,
+        Self::MalformedBody,
+        Self::ContentTooLarge,
+        Self::InvalidParameters,
+        Self::InvalidBody,
+        Self::PreconditionRequired,
         Self::PreconditionFailed,
-        Self::ResourceMissing,
+        Self::ResourceNotFound,
         Self::Conflict,
-        Self::RateLimited,
-        Self::ServerFailed,
-        Self::Unavailable,
+        Self::TooManyRequests,
+        Self::InternalServerError,
+        Self::ServiceUnavailable,
     ];
 
     /// The name in a contract and in every output.
     #[must_use]
     pub fn name(self) -> &'static str {
         match self {
-            Self::RouteUnknown => "route-unknown",
-            Self::MethodUnknown => "method-unknown",
-            Self::MethodNotOffered => "method-not-offered",
-            Self::CredentialsMissing => "credentials-missing",
-            Self::CredentialsRejected => "credentials-rejected",
-            Self::NotPermitted => "not-permitted",
+            Self::UnknownRoute => "route-unknown",
+            Self::UnknownMethod => "method-unknown",
+            Self::MethodNotAllowed => "method-not-offered",
+            Self::MissingCredentials => "credentials-missing",
+            Self::InvalidCredentials => "credentials-rejected",
+            Self::Forbidden => "not-permitted",
             Self::NotAcceptable => "not-acceptable",
-            Self::MediaUnsupported => "media-unsupported",
-            Self::BodyMissing => "body-missing",
-            Self::BodyMalformed => "body-malformed",
-            Self::TooLarge => "too-large",
-            Self::ParametersInvalid => "parameters-invalid",
-            Self::FieldsInvalid => "fields-invalid",
-            Self::PreconditionMissing => "precondition-missing",
+            Self::UnsupportedMediaType => "media-unsupported",
+            Self::MissingBody => "body-missing",
+            Self::MalformedBody => "body-malformed",
+            Self::ContentTooLarge => "too-large",
+            Self::InvalidParameters => "parameters-invalid",
+            Self::InvalidBody => "fields-invalid",
+            Self::PreconditionRequired => "precondition-missing",
             Self::PreconditionFailed => "precondition-failed",
-            Self::ResourceMissing => "resource-missing",
+            Self::ResourceNotFound => "resource-missing",
             Self::Conflict => "conflict",
-            Self::RateLimited => "rate-limited",
-            Self::ServerFailed => "server-failed",
-            Self::Unavailable => "unavailable",
+            Self::TooManyRequests => "rate-limited",
+            Self::InternalServerError => "server-failed",
+            Self::ServiceUnavailable => "unavailable",
         }
     }
 
@@ -108,39 +108,39 @@ impl Situation {
     ///
     /// The others can be true of any request as far as a recording shows.
     #[must_use]
-    pub fn is_seen_from_the_request(self) -> bool {
+    pub fn is_visible_in_request(self) -> bool {
         matches!(
             self,
-            Self::RouteUnknown
-                | Self::MethodUnknown
-                | Self::MethodNotOffered
-                | Self::CredentialsMissing
+            Self::UnknownRoute
+                | Self::UnknownMethod
+                | Self::MethodNotAllowed
+                | Self::MissingCredentials
                 | Self::NotAcceptable
-                | Self::MediaUnsupported
-                | Self::BodyMissing
-                | Self::BodyMalformed
-                | Self::TooLarge
-                | Self::ParametersInvalid
-                | Self::FieldsInvalid
-                | Self::PreconditionMissing
+                | Self::UnsupportedMediaType
+                | Self::MissingBody
+                | Self::MalformedBody
+                | Self::ContentTooLarge
+                | Self::InvalidParameters
+                | Self::InvalidBody
+                | Self::PreconditionRequired
         )
     }
 
     /// The situation that an answer of this status tells of, where the request does not.
     #[must_use]
-    pub fn told_by_status(status: u16) -> Option<Self> {
+    pub fn implied_by_status(status: u16) -> Option<Self> {
         Some(match status {
-            401 => Self::CredentialsRejected,
-            403 => Self::NotPermitted,
-            404 | 410 => Self::ResourceMissing,
+            401 => Self::InvalidCredentials,
+            403 => Self::Forbidden,
+            404 | 410 => Self::ResourceNotFound,
             406 => Self::NotAcceptable,
             409 => Self::Conflict,
             412 => Self::PreconditionFailed,
-            413 => Self::TooLarge,
-            428 => Self::PreconditionMissing,
-            429 => Self::RateLimited,
-            502..=504 => Self::Unavailable,
-            500.. => Self::ServerFailed,
+            413 => Self::ContentTooLarge,
+            428 => Self::PreconditionRequired,
+            429 => Self::TooManyRequests,
+            502..=504 => Self::ServiceUnavailable,
+            500.. => Self::InternalServerError,
             _ => return None,
         })
     }
@@ -195,13 +195,19 @@ mod tests {
     #[test]
     fn a_set_gives_its_situations_in_order() {
         let mut set = SituationSet::default();
-        set.extend([Situation::Unavailable, Situation::RouteUnknown, Situation::Unavailable]);
+        set.extend([
+            Situation::ServiceUnavailable,
+            Situation::UnknownRoute,
+            Situation::ServiceUnavailable,
+        ]);
         assert_eq!(
             set.iter().collect::<Vec<_>>(),
-            [Situation::RouteUnknown, Situation::Unavailable]
+            [Situation::UnknownRoute, Situation::ServiceUnavailable]
         );
-        set.remove(Situation::RouteUnknown);
-        assert!(set.contains(Situation::Unavailable) && !set.contains(Situation::RouteUnknown));
+        set.remove(Situation::UnknownRoute);
+        assert!(
+            set.contains(Situation::ServiceUnavailable) && !set.contains(Situation::UnknownRoute)
+        );
         assert_eq!(SituationSet::EVERY.iter().collect::<Vec<_>>(), Situation::ALL);
     }
 

@@ -10,14 +10,14 @@
 use std::collections::BTreeSet;
 use std::path::Path;
 
-use faithful_clerk_core::clause::{Example, exchange, judge};
-use faithful_clerk_core::place::{Classification, Credentials, place};
+use faithful_clerk_core::classify::{Classification, Credentials, classify};
+use faithful_clerk_core::clause::{Example, check_exchange, exchange};
 use faithful_clerk_core::{Contract, DiagnosticSeverity, Ledger, catalogue};
 
 fn contract(text: &str) -> Contract {
-    let reading = Contract::read(text);
+    let reading = Contract::parse(text);
     let mistakes: Vec<_> =
-        reading.mistakes.iter().filter(|m| m.gravity == DiagnosticSeverity::Mistake).collect();
+        reading.diagnostics.iter().filter(|m| m.severity == DiagnosticSeverity::Error).collect();
     assert!(mistakes.is_empty(), "{mistakes:#?}\n{text}");
     reading.contract.expect("the contract of the examples has no mistakes")
 }
@@ -27,25 +27,25 @@ fn judged(example: &Example) -> (Vec<(&'static str, String, String)>, Vec<&'stat
     let contract = contract(example.contract);
     let mut ledger = Ledger::new();
     for exchange in &example.exchanges() {
-        match place(exchange, &contract, Credentials::Recorded) {
-            Classification::Aside(reason) => panic!("{}: set aside, {reason}", example.shows),
-            Classification::Placed(mut placed) => {
+        match classify(exchange, &contract, Credentials::Recorded) {
+            Classification::Excluded(reason) => panic!("{}: set aside, {reason}", example.shows),
+            Classification::Classified(mut placed) => {
                 // An answer says by a header of its own in which environment it was recorded.
                 let response = placed.response();
                 placed.environment = response.and_then(|r| r.headers.get("recorded-as"));
-                let judgement = judge(&placed);
+                let judgement = check_exchange(&placed);
                 ledger.enter(&placed, judgement);
             }
         }
     }
     ledger.conclude(&contract);
     let found = ledger.findings.iter().flat_map(|((_, name), entries)| {
-        let keys = entries.kept.keys();
-        keys.map(|key| (*name, key.place.to_string(), key.seen.clone()))
+        let keys = entries.met.keys();
+        keys.map(|key| (*name, key.location.to_string(), key.got.clone()))
     });
     let mut found: Vec<_> = found.collect();
     found.sort();
-    let kept = ledger.clauses.iter().filter(|(_, tally)| tally.kept > 0).map(|(name, _)| name);
+    let kept = ledger.clauses.iter().filter(|(_, tally)| tally.met > 0).map(|(name, _)| name);
     (found, kept.collect())
 }
 
@@ -54,7 +54,7 @@ fn judged(example: &Example) -> (Vec<(&'static str, String, String)>, Vec<&'stat
 fn every_example_gives_exactly_what_it_says() {
     let mut wrong = Vec::new();
     for clause in catalogue() {
-        for example in clause.kept.iter().chain(clause.broken) {
+        for example in clause.met.iter().chain(clause.broken) {
             let (found, kept) = judged(example);
             let mut expected: Vec<_> = example
                 .findings
@@ -87,9 +87,9 @@ fn every_clause_has_what_its_readers_need() {
         );
         assert!(clause.statement.ends_with('.') && clause.statement.len() < 100, "{name}");
         assert!(!clause.basis.is_empty(), "{name}");
-        assert!(clause.reason.ends_with('.') && clause.mending.ends_with('.'), "{name}");
-        assert!(!clause.kept.is_empty() && !clause.broken.is_empty(), "{name}");
-        assert!(clause.kept.iter().all(|example| example.findings.is_empty()), "{name}");
+        assert!(clause.reason.ends_with('.') && clause.fix.ends_with('.'), "{name}");
+        assert!(!clause.met.is_empty() && !clause.broken.is_empty(), "{name}");
+        assert!(clause.met.iter().all(|example| example.findings.is_empty()), "{name}");
         assert!(clause.broken.iter().all(|example| !example.findings.is_empty()), "{name}");
     }
 }
@@ -128,15 +128,15 @@ fn the_files_are_the_catalogue() {
 #[test]
 fn an_answer_cut_at_any_byte_is_judged_without_panic() {
     for clause in catalogue() {
-        for example in clause.kept.iter().chain(clause.broken) {
+        for example in clause.met.iter().chain(clause.broken) {
             let contract = contract(example.contract);
             for end in 0..example.answer.len() {
                 let Some(answer) = example.answer.get(..end) else { continue };
                 let exchange = exchange(1, example.request, answer);
-                if let Classification::Placed(placed) =
-                    place(&exchange, &contract, Credentials::Recorded)
+                if let Classification::Classified(placed) =
+                    classify(&exchange, &contract, Credentials::Recorded)
                 {
-                    let _ = judge(&placed);
+                    let _ = check_exchange(&placed);
                 }
             }
         }

@@ -11,12 +11,12 @@ use faithful_clerk_core::{Contract, DiagnosticSeverity};
 
 /// Each mistake as `LINE:COLUMN underlined: message`.
 fn mistakes(text: &str) -> Vec<String> {
-    let reading = Contract::read(text);
+    let reading = Contract::parse(text);
     let grave =
-        reading.mistakes.iter().any(|mistake| mistake.gravity == DiagnosticSeverity::Mistake);
-    assert_eq!(reading.contract.is_none(), grave, "{:#?}", reading.mistakes);
+        reading.diagnostics.iter().any(|mistake| mistake.severity == DiagnosticSeverity::Error);
+    assert_eq!(reading.contract.is_none(), grave, "{:#?}", reading.diagnostics);
     reading
-        .mistakes
+        .diagnostics
         .iter()
         .map(|mistake| {
             let (line, column) = mistake.line_and_column(text);
@@ -194,7 +194,7 @@ fn words_of_other_languages_find_their_kind() {
         [("string", "text"), ("bool", "boolean"), ("array of x", "list of"), ("txt", "text")]
     {
         let text = format!("contract = 1\n[shape.a]\nx = \"{word}\"\n");
-        let label = &Contract::read(&text).mistakes[0].label;
+        let label = &Contract::parse(&text).diagnostics[0].label;
         assert_eq!(*label, format!("did you mean `{kind}`?"), "{word}");
     }
 }
@@ -220,12 +220,12 @@ fn shapes_can_be_like_one_another_in_any_order() {
     let text = "contract = 1\n[error]\nshape = \"c\"\n[shape.c]\nlike = \"b\"\nz = \"text\"\n\
                 [shape.a]\nlike = \"problem\"\nx = \"text\"\n[shape.b]\nlike = \"a\"\nx = \"integer\"\n\
                 [endpoint.\"GET /\"]\n";
-    let contract = Contract::read(text).contract.unwrap();
+    let contract = Contract::parse(text).contract.unwrap();
     let shape = contract.shapes.get(contract.error.shape.unwrap()).unwrap();
     let names: Vec<&str> = shape.members.iter().map(|member| member.name.as_str()).collect();
     assert_eq!(names, ["type", "title", "status", "detail", "instance", "x", "z"]);
     assert!(shape.is_problem);
-    assert_eq!(shape.member("x").unwrap().phrase, "integer");
+    assert_eq!(shape.member("x").unwrap().text, "integer");
     let ring = text.replace("like = \"problem\"", "like = \"c\"");
     assert_eq!(mistakes(&ring).len(), 1);
 }
@@ -245,7 +245,7 @@ fn a_hostile_contract_is_read_in_good_time() {
         chain.push_str(&format!("[shape.s{number}]\nlike = \"s{}\"\n", number + 1));
     }
     chain.push_str("[shape.s2000]\nx = \"text\"\n");
-    let contract = Contract::read(&chain).contract.unwrap();
+    let contract = Contract::parse(&chain).contract.unwrap();
     let shape = contract.shapes.get(contract.error.shape.unwrap()).unwrap();
     assert!(shape.member("x").is_some());
     let deep = format!("contract = 1\nx = {}{}\n", "[".repeat(10_000), "]".repeat(10_000));

@@ -11,9 +11,9 @@
 use std::collections::BTreeMap;
 use std::time::{Duration, Instant};
 
-use faithful_clerk_core::clause::{exchange, judge};
+use faithful_clerk_core::classify::{Classification, Classified, Credentials, classify};
+use faithful_clerk_core::clause::{check_exchange, exchange};
 use faithful_clerk_core::contract::{Authentication, ParameterLocation};
-use faithful_clerk_core::place::{Classification, Classified, Credentials, place};
 use faithful_clerk_core::{Contract, DiagnosticSeverity, FileLoader, ParsedContract};
 use serde_json::{Value, json};
 
@@ -38,7 +38,7 @@ const POSTS: &str = "contract = 1\nservers = [\"https://harbour.example/v1\"]\n\
 
 fn whole(reading: ParsedContract) -> Contract {
     let mistakes: Vec<_> =
-        reading.mistakes.iter().filter(|m| m.gravity == DiagnosticSeverity::Mistake).collect();
+        reading.diagnostics.iter().filter(|m| m.severity == DiagnosticSeverity::Error).collect();
     assert!(mistakes.is_empty(), "{mistakes:#?}");
     reading.contract.unwrap()
 }
@@ -49,7 +49,7 @@ fn invalid(contract: &Contract, body: &Value) -> Vec<String> {
     with(contract, &request, "HTTP/1.1 201 Created", |placed| {
         let invalid = placed.situations.invalid.iter();
         let mut found: Vec<String> =
-            invalid.map(|place| format!("{} {}", place.pointer, place.sort.words())).collect();
+            invalid.map(|place| format!("{} {}", place.pointer, place.kind.words())).collect();
         found.sort();
         found
     })
@@ -64,15 +64,15 @@ fn with<T>(
     // An exchange's text lives as long as the program; a few kilobytes in a test.
     let leak = |text: &str| -> &'static str { Box::leak(text.to_owned().into_boxed_str()) };
     let exchange = exchange(1, leak(request), leak(answer));
-    match place(&exchange, contract, Credentials::Recorded) {
-        Classification::Placed(placed) => look(&placed),
-        Classification::Aside(reason) => panic!("set aside: {reason}"),
+    match classify(&exchange, contract, Credentials::Recorded) {
+        Classification::Classified(placed) => look(&placed),
+        Classification::Excluded(reason) => panic!("set aside: {reason}"),
     }
 }
 
 fn clauses(contract: &Contract, request: &str, answer: &str) -> Vec<&'static str> {
     with(contract, request, answer, |placed| {
-        judge(placed).findings.iter().map(|finding| finding.clause).collect()
+        check_exchange(placed).findings.iter().map(|finding| finding.clause).collect()
     })
 }
 
@@ -90,7 +90,8 @@ fn a_schema_gives_the_exact_places_and_how_each_is_broken() {
             "berth": {"oneOf": [{"type": "string"}, {"type": "object", "required": ["id"]}]},
             "tags": {"type": "array", "uniqueItems": true}}})
     .to_string();
-    let contract = whole(Contract::read_with(POSTS, &folder(&[("schemas/booking.json", &schema)])));
+    let contract =
+        whole(Contract::parse_with_files(POSTS, &folder(&[("schemas/booking.json", &schema)])));
     let good = json!({"vessel": "OB1234", "nights": 1e1});
     assert_eq!(invalid(&contract, &good), [""; 0]);
     for (member, value, found) in [
@@ -137,7 +138,7 @@ fn references_lead_across_files_and_fragments_and_ids() {
             "$defs:\n  berth: &b\n    type: string\n    pattern: ^[A-C]-\n  other: *b\n",
         ),
     ]);
-    let contract = whole(Contract::read_with(POSTS, &files));
+    let contract = whole(Contract::parse_with_files(POSTS, &files));
     let body = json!({"berth": "Z", "crew": [1], "named": 7, "self": {"berth": 3}, "$ref": 4});
     let found = invalid(&contract, &body);
     assert_eq!(
@@ -154,10 +155,10 @@ fn references_lead_across_files_and_fragments_and_ids() {
     let text = POSTS.replace("schemas/booking.json", "all.json#/definitions/booking");
     let all = r##"{"$schema": "http://json-schema.org/draft-04/schema#", "definitions": {"booking":
         {"properties": {"n": {"minimum": 1, "exclusiveMinimum": true}, "d": {"format": "date"}}}}}"##;
-    let contract = whole(Contract::read_with(&text, &folder(&[("all.json", all)])));
+    let contract = whole(Contract::parse_with_files(&text, &folder(&[("all.json", all)])));
     assert_eq!(invalid(&contract, &json!({"n": 1})), ["/n out of range"]);
     let text = text.replace("contract = 1\n", "contract = 1\nformats = \"ignored\"\n");
-    let contract = whole(Contract::read_with(&text, &folder(&[("all.json", all)])));
+    let contract = whole(Contract::parse_with_files(&text, &folder(&[("all.json", all)])));
     assert_eq!(invalid(&contract, &json!({"n": 2, "d": "soon"})), [""; 0]);
 }
 
@@ -185,23 +186,28 @@ fn a_schema_that_cannot_be_used_says_why() {
         (deep.as_str(), ""),
     ] {
         let started = Instant::now();
-        let reading = Contract::read_with(POSTS, &folder(&[("schemas/booking.json", schema)]));
+        let reading =
+            Contract::parse_with_files(POSTS, &folder(&[("schemas/booking.json", schema)]));
         assert!(started.elapsed() < Duration::from_secs(5), "{schema:.80}");
-        let mistakes: Vec<_> =
-            reading.mistakes.iter().filter(|m| m.gravity == DiagnosticSeverity::Mistake).collect();
+        let mistakes: Vec<_> = reading
+            .diagnostics
+            .iter()
+            .filter(|m| m.severity == DiagnosticSeverity::Error)
+            .collect();
         assert_eq!(mistakes.len(), 1, "{schema:.80}: {mistakes:?}");
         assert_eq!(mistakes[0].message, "this JSON Schema can't be used", "{schema:.80}");
         assert!(format!("{:?}", mistakes[0]).contains(told), "{schema:.80}: {mistakes:?}");
         assert_eq!(mistakes[0].line_and_column(POSTS), (8, 8), "{schema:.80}");
     }
-    let reading = Contract::read(POSTS);
-    assert!(format!("{:?}", reading.mistakes).contains("without its folder"));
+    let reading = Contract::parse(POSTS);
+    assert!(format!("{:?}", reading.diagnostics).contains("without its folder"));
 }
 
 #[test]
 fn a_pattern_that_would_explode_elsewhere_is_judged_in_time() {
     let schema = r#"{"properties": {"note": {"pattern": "^(a+)+$"}}}"#;
-    let contract = whole(Contract::read_with(POSTS, &folder(&[("schemas/booking.json", schema)])));
+    let contract =
+        whole(Contract::parse_with_files(POSTS, &folder(&[("schemas/booking.json", schema)])));
     let started = Instant::now();
     let note = format!("{}!", "a".repeat(50_000));
     assert_eq!(invalid(&contract, &json!({ "note": note })), ["/note of the wrong form"]);
@@ -264,11 +270,11 @@ components:
 "##;
 
 fn described(contract: &str) -> (Contract, Vec<String>) {
-    let reading = Contract::read_with(contract, &folder(&[("api.yaml", DESCRIPTION)]));
+    let reading = Contract::parse_with_files(contract, &folder(&[("api.yaml", DESCRIPTION)]));
     let notices: Vec<String> = reading
-        .mistakes
+        .diagnostics
         .iter()
-        .filter(|m| m.gravity == DiagnosticSeverity::Notice)
+        .filter(|m| m.severity == DiagnosticSeverity::Warning)
         .map(|m| m.message.clone())
         .collect();
     (whole(reading), notices)
@@ -291,10 +297,10 @@ fn endpoints_come_from_a_description() {
     );
     let rules = |name: &str| &contract.endpoints.iter().find(|e| e.name() == name).unwrap().rules;
     let get = rules("GET /berths/{id}");
-    assert_eq!((get.success(), get.needs), (&[200][..], Some(Authentication::Nothing)));
+    assert_eq!((get.success(), get.auth), (&[200][..], Some(Authentication::None)));
     assert_eq!(get.produces.as_deref(), Some(&["application/json".to_owned()][..]));
     let parameters: Vec<_> =
-        get.parameters().iter().map(|p| (p.place, p.name.as_str(), p.optional)).collect();
+        get.parameters().iter().map(|p| (p.location, p.name.as_str(), p.optional)).collect();
     assert_eq!(
         parameters,
         [
@@ -306,11 +312,11 @@ fn endpoints_come_from_a_description() {
     );
     let post = rules("POST /bookings");
     assert_eq!(
-        (post.needs, post.accepts.as_deref()),
-        (Some(Authentication::Credentials), Some(&["application/json".to_owned()][..]))
+        (post.auth, post.accepts.as_deref()),
+        (Some(Authentication::Required), Some(&["application/json".to_owned()][..]))
     );
-    assert!(contract.target("GET", &format!("{HOST}/v1/bookings")).is_some());
-    assert!(contract.target("GET", "https://elsewhere.example/v1/bookings").is_none());
+    assert!(contract.request_path("GET", &format!("{HOST}/v1/bookings")).is_some());
+    assert!(contract.request_path("GET", "https://elsewhere.example/v1/bookings").is_none());
     for told in [
         "parameters of the style deepObject",
         "parameters in cookie",
@@ -406,7 +412,7 @@ fn what_the_contract_says_wins_over_the_description() {
     let (contract, _) = described(text);
     let get = contract.endpoints.iter().find(|e| e.name() == "GET /berths/{number}").unwrap();
     assert_eq!(get.rules.success(), [200, 203]);
-    assert_eq!(get.rules.needs, Some(Authentication::Nothing));
+    assert_eq!(get.rules.auth, Some(Authentication::None));
     assert_eq!(contract.endpoints.len(), 5);
     let ask = |query: &str| to("GET", &format!("/berths/A-3{query}"), "X-Unit: m");
     assert_eq!(clauses(&contract, &ask("?depth=deep"), "HTTP/1.1 200 OK"), [""; 0]);
@@ -425,7 +431,7 @@ fn a_description_in_json_of_the_newer_version_is_read_alike() {
         .to_string();
     let files = folder(&[("api.json", &description), ("parts.json", &parts)]);
     let text = "contract = 1\nservers = [\"https://harbour.example/v1\"]\nopenapi = \"api.json\"\n";
-    let contract = whole(Contract::read_with(text, &files));
+    let contract = whole(Contract::parse_with_files(text, &files));
     assert_eq!(invalid(&contract, &json!({"n": 2})), ["/n not one of the listed values"]);
     assert_eq!(invalid(&contract, &Value::Null), [""; 0]);
 }
@@ -439,9 +445,9 @@ fn a_description_that_cannot_be_used_says_why_and_what_is_odd_in_it_is_passed_ov
         ("\u{0}\u{1}", "line"),
     ] {
         let text = "contract = 1\nopenapi = \"api.yaml\"\n";
-        let reading = Contract::read_with(text, &folder(&[("api.yaml", description)]));
+        let reading = Contract::parse_with_files(text, &folder(&[("api.yaml", description)]));
         assert!(reading.contract.is_none(), "{description:?}");
-        let said = format!("{:?}", reading.mistakes);
+        let said = format!("{:?}", reading.diagnostics);
         assert!(said.contains(told), "{description:?}: {said}");
     }
     let odd = json!({"openapi": "3.9.0", "servers": [{"url": "/v1"}, 7], "paths": {
@@ -451,7 +457,7 @@ fn a_description_that_cannot_be_used_says_why_and_what_is_odd_in_it_is_passed_ov
         "/e": {"post": {"requestBody": {"content": {"application/json": {"schema": {"$ref": "#/components/ring"}}}}}}},
         "components": {"ring": {"$ref": "#/components/ring"}, "securitySchemes": {"c": {"type": "apiKey", "in": "query", "name": "k"}}}})
     .to_string();
-    let reading = Contract::read_with(
+    let reading = Contract::parse_with_files(
         "contract = 1\nopenapi = \"api.json\"\n",
         &folder(&[("api.json", &odd)]),
     );
@@ -480,7 +486,8 @@ fn a_description_of_five_megabytes_is_read_in_time() {
     assert!(description.len() > 4_000_000, "{}", description.len());
     let files = folder(&[("api.json", &description)]);
     let started = Instant::now();
-    let contract = whole(Contract::read_with("contract = 1\nopenapi = \"api.json\"\n", &files));
+    let contract =
+        whole(Contract::parse_with_files("contract = 1\nopenapi = \"api.json\"\n", &files));
     assert_eq!(contract.endpoints.len(), 1500);
     assert!(started.elapsed() < Duration::from_secs(20), "{:?}", started.elapsed());
 }

@@ -7,20 +7,20 @@
     reason = "a test that cannot go on has failed"
 )]
 
-use faithful_clerk_core::clause::{HARBOUR, exchange, judge};
-use faithful_clerk_core::place::{Classification, Credentials, place};
+use faithful_clerk_core::classify::{Classification, Credentials, classify};
+use faithful_clerk_core::clause::{HARBOUR, check_exchange, exchange};
 use faithful_clerk_core::{Contract, Finding};
 
 /// What is found, as `clause at place: agreed / seen`.
 fn found(contract: &str, request: &str, answer: &str) -> Vec<Finding> {
-    let reading = Contract::read(contract);
-    let contract = reading.contract.unwrap_or_else(|| panic!("{:#?}", reading.mistakes));
+    let reading = Contract::parse(contract);
+    let contract = reading.contract.unwrap_or_else(|| panic!("{:#?}", reading.diagnostics));
     // An example's text lives as long as the program; a few kilobytes in a test.
     let leak = |text: &str| -> &'static str { Box::leak(text.to_owned().into_boxed_str()) };
     let exchange = exchange(1, leak(request), leak(answer));
-    match place(&exchange, &contract, Credentials::Recorded) {
-        Classification::Aside(reason) => panic!("set aside: {reason}"),
-        Classification::Placed(placed) => judge(&placed).findings,
+    match classify(&exchange, &contract, Credentials::Recorded) {
+        Classification::Excluded(reason) => panic!("set aside: {reason}"),
+        Classification::Classified(placed) => check_exchange(&placed).findings,
     }
 }
 
@@ -162,8 +162,8 @@ fn without_an_agreed_list_the_fields_may_be_told_in_prose() {
     );
     let found = found(&contract, &request, &told("nights is too much, my_vessel_ids are missing"));
     assert_eq!(found.len(), 1, "{found:?}");
-    assert_eq!(found[0].weight, faithful_clerk_core::Severity::Lapse);
-    assert_eq!(found[0].seen, "only /nights, without /vessel_id");
+    assert_eq!(found[0].severity, faithful_clerk_core::Severity::Warning);
+    assert_eq!(found[0].got, "only /nights, without /vessel_id");
 }
 
 #[test]
@@ -179,7 +179,7 @@ fn where_nothing_is_agreed_any_error_of_the_callers_will_do() {
     assert_eq!(clauses(contract, &wrong, &plain(422)), ["status.declared"]);
     assert_eq!(clauses(contract, &wrong, &plain(500)), ["status.fits-situation"]);
     assert_eq!(clauses(contract, &wrong, &plain(503)), ["status.fits-situation"]);
-    let agreed = &found(contract, &wrong, &plain(500))[0].agreed;
+    let agreed = &found(contract, &wrong, &plain(500))[0].expected;
     assert_eq!(agreed, "an error of the caller's (4xx) for fields-invalid");
 }
 
@@ -195,7 +195,7 @@ fn several_situations_hold_at_once_and_a_fault_for_any_is_right() {
     );
     let found = found(HARBOUR, request, &problem(500, "{\"title\":\"Internal Server Error\"}"));
     assert_eq!(
-        found[0].agreed,
+        found[0].expected,
         "422 (fault invalid-request) or 401 (fault no-credentials) for credentials-missing and fields-invalid"
     );
 }
@@ -310,7 +310,7 @@ fn deep_places_may_be_told_below_or_above_in_words() {
     let told = |first: &str, second: &str| {
         let errors = format!("[{{\"pointer\":{first}}},{{\"pointer\":{second}}}]");
         let answer = problem(422, &format!("{{{INVALID},\"errors\":{errors}}}"));
-        found(&contract, &booking(body), &answer).into_iter().map(|f| f.seen).collect::<Vec<_>>()
+        found(&contract, &booking(body), &answer).into_iter().map(|f| f.got).collect::<Vec<_>>()
     };
     let name = r#""/crew/1/name","detail":"is empty""#;
     let above = r#""/crew/1","detail":"name is empty""#;
@@ -469,7 +469,7 @@ fn the_message_of_an_envelope_says_something() {
     let found = found(contract, GET, &answer("  "));
     assert_eq!(found.len(), 1, "{found:?}");
     assert_eq!(
-        (found[0].clause, found[0].place.to_string().as_str()),
+        (found[0].clause, found[0].location.to_string().as_str()),
         ("body.explains", "body /meta/text")
     );
 }

@@ -69,7 +69,7 @@ fn recording(sorts: &[u8]) -> String {
 
 fn contract() -> Contract {
     let waiver = "\n[[waiver]]\nclause = \"media.declared\"\nendpoint = \"(no such path)\"\nreason = \"x\"\nuntil = 2999-01-01\n";
-    Contract::read(&format!("{HARBOUR}{waiver}")).contract.unwrap()
+    Contract::parse(&format!("{HARBOUR}{waiver}")).contract.unwrap()
 }
 
 proptest! {
@@ -122,7 +122,7 @@ fn a_baseline_knows_what_is_found_by_comparing() {
     let ledger = odd(&[7, 7, 8]);
     let baseline = Baseline::read(&ledger.save(&contract, &names).unwrap(), &contract).unwrap();
     let gate = |ledger: &Ledger| {
-        let gate = faithful_clerk_core::Gate { since: Some(&baseline), ..Default::default() };
+        let gate = faithful_clerk_core::Gate { baseline: Some(&baseline), ..Default::default() };
         gate.passing(&contract, ledger)
     };
     let mut again = odd(&[7, 7, 7, 8, 0]);
@@ -140,8 +140,8 @@ fn a_baseline_knows_what_is_found_by_comparing() {
 fn the_digest_tells_contracts_apart() {
     let one = contract();
     let text = Ledger::new().save(&one, &[]).unwrap();
-    let other = Contract::read(HARBOUR).contract.unwrap();
-    assert_eq!(RestoredLedger::read(&text, &other, 0).unwrap_err(), Refusal::OtherContract);
+    let other = Contract::parse(HARBOUR).contract.unwrap();
+    assert_eq!(RestoredLedger::read(&text, &other, 0).unwrap_err(), LedgerError::OtherContract);
     assert!(!Baseline::read(&text, &other).unwrap().same_contract);
     assert!(Baseline::read(&text, &one).unwrap().same_contract);
 }

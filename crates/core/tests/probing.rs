@@ -47,8 +47,8 @@ fn contract(fields: &[(usize, bool)], parameter: usize) -> Contract {
         "[endpoint.\"GET /things\"]\nsuccess = [200]\nneeds = \"nothing\"\n\
          [endpoint.\"GET /things\".parameters.query]\nq = '{phrase}'\n"
     ));
-    let reading = Contract::read(&text);
-    reading.contract.unwrap_or_else(|| panic!("{:?}\n{text}", reading.mistakes))
+    let reading = Contract::parse(&text);
+    reading.contract.unwrap_or_else(|| panic!("{:?}\n{text}", reading.diagnostics))
 }
 
 proptest! {
@@ -66,15 +66,15 @@ proptest! {
         prop_assert_eq!(&plan.left_out, &Vec::<String>::new());
         let has = |situation| plan.requests.iter().any(|planned| planned.situation == Some(situation));
         for situation in [
-            Situation::BodyMalformed,
-            Situation::FieldsInvalid,
-            Situation::MediaUnsupported,
-            Situation::CredentialsMissing,
-            Situation::CredentialsRejected,
-            Situation::MethodNotOffered,
-            Situation::RouteUnknown,
-            Situation::ResourceMissing,
-            Situation::TooLarge,
+            Situation::MalformedBody,
+            Situation::InvalidBody,
+            Situation::UnsupportedMediaType,
+            Situation::MissingCredentials,
+            Situation::InvalidCredentials,
+            Situation::MethodNotAllowed,
+            Situation::UnknownRoute,
+            Situation::ResourceNotFound,
+            Situation::ContentTooLarge,
         ] {
             prop_assert!(has(situation), "{situation:?}");
         }
@@ -135,8 +135,8 @@ components:
 fn a_description_is_enough_for_a_plan() {
     let text = "contract = 1\nopenapi = \"api.yaml\"\n[fault.refused]\nstatus = 422\n\
                 answers = [\"fields-invalid\", \"parameters-invalid\"]\n[everywhere]\nfaults = [\"refused\"]\n";
-    let reading = Contract::read_with(text, &Beside(DESCRIPTION));
-    let contract = reading.contract.unwrap_or_else(|| panic!("{:?}", reading.mistakes));
+    let reading = Contract::parse_with_files(text, &Beside(DESCRIPTION));
+    let contract = reading.contract.unwrap_or_else(|| panic!("{:?}", reading.diagnostics));
     let plan = ProbePlan::of(&contract, &BTreeMap::new());
     assert_eq!(plan.left_out, Vec::<String>::new());
     let names: Vec<&str> = plan.requests.iter().map(|planned| planned.name.as_str()).collect();
@@ -206,7 +206,7 @@ keep    = { booked = "/id", quay = "/berth/quay" }
 request = "DELETE /reservations/{booked}?quay=%7Bquay%7D"
 expect  = "gone"
 "#;
-    let mut contract = Contract::read(text).contract.unwrap();
+    let mut contract = Contract::parse(text).contract.unwrap();
     let plan = ProbePlan::of(&contract, &BTreeMap::new());
     let [book, cancel] = &plan.requests[plan.requests.len() - 2..] else { panic!("{plan:?}") };
     assert_eq!(book.body.as_deref(), Some(r#"{"nights":1,"note":"mine"}"#));

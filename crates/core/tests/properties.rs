@@ -7,11 +7,11 @@
     reason = "a test that cannot go on has failed"
 )]
 
-use faithful_clerk_core::clause::{HARBOUR, judge};
-use faithful_clerk_core::place::{Classification, Credentials, place};
+use faithful_clerk_core::classify::{Classification, Credentials, classify};
+use faithful_clerk_core::clause::{HARBOUR, check_exchange};
 use faithful_clerk_core::pointer;
 use faithful_clerk_core::recording::{Batch, Format, ReadOptions, Source, har, open};
-use faithful_clerk_core::shape::{DataLocations, InferredShape, differences, phrase};
+use faithful_clerk_core::shape::{DataLocations, InferredShape, differences, parse};
 use faithful_clerk_core::{Address, Check, Contract};
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -38,8 +38,8 @@ fn cut(text: &str) -> Vec<Value> {
     let mut cutter = open(Source::of(text.as_bytes()), 0, opening);
     let (mut batch, mut found) = (Batch::default(), Vec::new());
     while cutter.next(&mut batch) {
-        assert!(batch.losses.is_empty(), "{:?}", batch.losses);
-        let entries = batch.pieces().iter().filter_map(|piece| batch.entry(piece));
+        assert!(batch.unreadable.is_empty(), "{:?}", batch.unreadable);
+        let entries = batch.entries().iter().filter_map(|piece| batch.entry(piece));
         found.extend(entries.map(|bytes| serde_json::from_slice::<Value>(bytes).unwrap()));
     }
     found
@@ -68,17 +68,17 @@ proptest! {
 
     #[test]
     fn any_bytes_to_the_reader_end_in_order(bytes in prop::collection::vec(any::<u8>(), 0..200)) {
-        let contract = Contract::read(HARBOUR).contract.unwrap();
+        let contract = Contract::parse(HARBOUR).contract.unwrap();
         let mut har = b"{\"log\":{\"entries\":[{".to_vec();
         har.extend(&bytes);
         // Random bytes are no recording, and it is said of both.
-        prop_assert!(Check::new(&contract).recording(Source::of(bytes.as_slice()), 0).losses.count > 0);
-        prop_assert!(Check::new(&contract).recording(Source::of(har.as_slice()), 0).losses.count > 0);
+        prop_assert!(Check::new(&contract).recording(Source::of(bytes.as_slice()), 0).unreadable.count > 0);
+        prop_assert!(Check::new(&contract).recording(Source::of(har.as_slice()), 0).unreadable.count > 0);
     }
 
     #[test]
     fn any_answer_is_judged_without_panic(body in any_json(), status in 100u16..700, json in any::<bool>()) {
-        let contract = Contract::read(HARBOUR).contract.unwrap();
+        let contract = Contract::parse(HARBOUR).contract.unwrap();
         let media = if json { "application/problem+json" } else { "text/html" };
         for (method, path) in [("GET", "berths/1"), ("POST", "reservations"), ("GET", "x"), ("PUT", "berths/1")] {
             let entry = json!({
@@ -89,8 +89,8 @@ proptest! {
             });
             let text = entry.to_string();
             let exchange = har::exchange(text.as_bytes(), Address::default()).unwrap();
-            if let Classification::Placed(placed) = place(&exchange, &contract, Credentials::Recorded) {
-                let _ = judge(&placed);
+            if let Classification::Classified(placed) = classify(&exchange, &contract, Credentials::Recorded) {
+                let _ = check_exchange(&placed);
             }
         }
     }
@@ -105,7 +105,7 @@ proptest! {
             "vessel_id = \"text matching ^[A-Z]{2}[0-9]{4}$\"\nnights = \"integer from 1 to 28\"\nnote = \"optional text, at most 200\"\n",
             &rules,
         );
-        let contract = Contract::read(&contract).contract.unwrap();
+        let contract = Contract::parse(&contract).contract.unwrap();
         let body: serde_json::Map<String, Value> =
             fields.iter().enumerate().map(|(n, name)| (name.clone(), json!(if broken.contains(&n) { 0 } else { 5 }))).collect();
         let left = *broken.iter().nth(seed % broken.len()).unwrap();
@@ -123,14 +123,14 @@ proptest! {
                              "content": {"text": answer.to_string()}},
             }).to_string();
             let exchange = har::exchange(entry.as_bytes(), Address::default()).unwrap();
-            let Classification::Placed(placed) = place(&exchange, &contract, Credentials::Recorded) else { panic!("set aside") };
-            let found: Vec<_> = judge(&placed).findings;
+            let Classification::Classified(placed) = classify(&exchange, &contract, Credentials::Recorded) else { panic!("set aside") };
+            let found: Vec<_> = check_exchange(&placed).findings;
             match without {
                 None => prop_assert!(found.is_empty(), "{:?}", found),
                 Some(n) => {
                     prop_assert_eq!(found.len(), 1);
                     prop_assert_eq!(found[0].clause, "validation.complete");
-                    prop_assert!(found[0].seen.ends_with(&format!("without /field_{n}")), "{}", found[0].seen);
+                    prop_assert!(found[0].got.ends_with(&format!("without /field_{n}")), "{}", found[0].seen);
                 }
             }
         }
@@ -162,7 +162,7 @@ proptest! {
              answers = [\"fields-invalid\"]\n[endpoint.\"POST /things\"]\nfaults = [\"invalid\"]\n\
              [endpoint.\"POST /things\".body-fields]\n{fields}"
         );
-        let contract = Contract::read(&contract).contract.unwrap();
+        let contract = Contract::parse(&contract).contract.unwrap();
         let body: serde_json::Map<String, Value> = rules.iter().enumerate()
             .map(|(n, (rule, broken))| (name(n), if *broken { all[*rule].2.clone() } else { all[*rule].1.clone() })).collect();
         let broken: Vec<String> =
@@ -191,14 +191,14 @@ proptest! {
                              "content": {"text": answer.to_string()}},
             }).to_string();
             let exchange = har::exchange(entry.as_bytes(), Address::default()).unwrap();
-            let Classification::Placed(placed) = place(&exchange, &contract, Credentials::Recorded) else { panic!("set aside") };
-            let found: Vec<_> = judge(&placed).findings;
+            let Classification::Classified(placed) = classify(&exchange, &contract, Credentials::Recorded) else { panic!("set aside") };
+            let found: Vec<_> = check_exchange(&placed).findings;
             match without {
                 None => prop_assert!(found.is_empty(), "{answer}: {found:?}"),
                 Some(field) => {
                     prop_assert_eq!(found.len(), 1, "{}: {:?}", answer, found);
                     prop_assert_eq!(found[0].clause, "validation.complete");
-                    prop_assert!(found[0].seen.ends_with(&format!("without /{field}")), "{}", found[0].seen);
+                    prop_assert!(found[0].got.ends_with(&format!("without /{field}")), "{}", found[0].seen);
                 }
             }
         }
@@ -235,9 +235,9 @@ proptest! {
 
     #[test]
     fn any_contract_and_any_phrase_are_read_without_panic(text in any::<String>(), lines in "([a-z.\\[\\]\"= \n{}]|fault|shape|status|like){0,60}") {
-        let _ = phrase(&text, &|_| None);
+        let _ = parse(&text, &|_| None);
         for text in [text, lines.clone(), format!("contract = 1\n[shape.a]\n{lines}"), format!("{HARBOUR}{lines}")] {
-            for mistake in Contract::read(&text).mistakes {
+            for mistake in Contract::parse(&text).diagnostics {
                 let _ = mistake.line_and_column(&text);
                 assert!(mistake.span.end <= text.len());
             }

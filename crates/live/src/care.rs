@@ -87,7 +87,7 @@ mod tests {
     #[test]
     fn only_loopback_the_contracts_servers_and_hosts_by_name() {
         let text = "contract = 1\nservers = [\"https://harbour.example/v1\"]\n";
-        let contract = Contract::read(text).contract.unwrap_or_default();
+        let contract = Contract::parse(text).contract.unwrap_or_default();
         let of = |url: &str, allowed: &[&str]| {
             let allowed: Vec<String> = allowed.iter().map(|host| (*host).to_owned()).collect();
             BaseUrl::of(url, &contract, &allowed).map(|base| base.is_declared)

@@ -13,7 +13,7 @@ pub(crate) enum EntryBody<'b> {
     None,
     Here(&'b [u8]),
     /// There were so many bytes, and they were not kept.
-    NotKept(u64),
+    NotRecorded(u64),
 }
 
 /// What was sent.
@@ -74,7 +74,7 @@ fn size(body: EntryBody<'_>) -> u64 {
     match body {
         EntryBody::None => 0,
         EntryBody::Here(bytes) => bytes.len() as u64,
-        EntryBody::NotKept(count) => count,
+        EntryBody::NotRecorded(count) => count,
     }
 }
 

@@ -32,7 +32,7 @@ pub struct SendSettings {
     /// The headers with the right credentials.
     pub credentials: Vec<(String, String)>,
     /// So long an answer is waited for.
-    pub deadline: Duration,
+    pub timeout: Duration,
     /// So many requests are under way at once, at the most.
     pub parallel: usize,
     /// So many are sent in a second, at the most.
@@ -80,7 +80,7 @@ impl ProbeClient {
         let _ = rustls::crypto::ring::default_provider().install_default();
         let client = reqwest::Client::builder()
             .redirect(Policy::none())
-            .timeout(settings.deadline)
+            .timeout(settings.timeout)
             .user_agent(concat!("faithful-clerk/", env!("CARGO_PKG_VERSION")))
             .no_proxy()
             .build()
@@ -97,7 +97,7 @@ impl ProbeClient {
         mut take: impl FnMut(Value),
     ) -> SendResult {
         let is_kept =
-            |planned: &PlannedRequest| !planned.keeps.is_empty() || !planned.uses.is_empty();
+            |planned: &PlannedRequest| !planned.saves.is_empty() || !planned.uses.is_empty();
         let first = requests.iter().position(is_kept).unwrap_or(requests.len());
         let (free, chained) = requests.split_at(first);
         let kept = Mutex::new(BTreeMap::new());
@@ -165,8 +165,8 @@ impl ProbeClient {
         }
         for (name, value) in &self.settings.credentials {
             let (value, shown) = match planned.credentials {
-                ProbeCredentials::Right => (value.as_str(), masked(value)),
-                ProbeCredentials::Wrong => (WRONG, WRONG.to_owned()),
+                ProbeCredentials::Valid => (value.as_str(), masked(value)),
+                ProbeCredentials::Invalid => (WRONG, WRONG.to_owned()),
                 ProbeCredentials::None => continue,
             };
             request = request.header(name, value);
@@ -232,7 +232,7 @@ fn lock(kept: &Mutex<Kept>) -> MutexGuard<'_, Kept> {
 fn keep(planned: &PlannedRequest, entry: &Value, kept: &mut Kept) {
     let text = entry["response"]["content"]["text"].as_str().unwrap_or_default();
     let Ok(body) = serde_json::from_str::<Value>(text) else { return };
-    for (name, pointer) in &planned.keeps {
+    for (name, pointer) in &planned.saves {
         let value = match body.pointer(pointer) {
             Some(Value::String(text)) => text.clone(),
             Some(value @ (Value::Number(_) | Value::Bool(_))) => value.to_string(),

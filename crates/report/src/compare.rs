@@ -55,7 +55,7 @@ pub fn terminal(compared: ComparisonReport<'_>, theme: Theme) -> String {
 pub fn overview(compared: ComparisonReport<'_>, theme: Theme) -> String {
     let mut page = Page::default();
     page.text(summary(compared));
-    changes(&mut page, compared, "Worsened", &[Grade::Worsened]);
+    changes(&mut page, compared, "Worsened", &[Grade::Regressed]);
     page.terminal(theme)
 }
 
@@ -80,7 +80,7 @@ fn page(compared: ComparisonReport<'_>) -> Page {
     match comparison.standing() {
         Comparability::Compared => {}
         Comparability::Nothing => page.text(vec![plain("There is nothing to compare.")]),
-        Comparability::AllAside => page.text(vec![
+        Comparability::AllExcluded => page.text(vec![
             toned(Tone::Bad, "Nothing was compared."),
             plain(" Every exchange was set aside; does the contract name the servers of both recordings?"),
         ]),
@@ -91,20 +91,20 @@ fn page(compared: ComparisonReport<'_>) -> Page {
     let different = comparison
         .endpoints
         .iter()
-        .filter(|(_, grades)| grades.keys().any(|grade| *grade != Grade::Same));
+        .filter(|(_, grades)| grades.keys().any(|grade| *grade != Grade::Unchanged));
     let rows: Vec<_> = different.collect();
     if !rows.is_empty() {
         page.heading("Pairs that are not the same, by endpoint");
         page.table(endpoints(&rows, comparison.between));
     }
     let sections: &[(&str, &[Grade])] = match comparison.between {
-        ComparisonKind::Times => &[
-            ("Worsened", &[Grade::Worsened]),
-            ("Mended", &[Grade::Mended]),
+        ComparisonKind::Versions => &[
+            ("Worsened", &[Grade::Regressed]),
+            ("Mended", &[Grade::Fixed]),
             ("Changed", &[Grade::Changed]),
         ],
         ComparisonKind::Environments | ComparisonKind::Callers => {
-            &[("At odds", &[Grade::Worsened, Grade::Mended]), ("Different", &[Grade::Changed])]
+            &[("At odds", &[Grade::Regressed, Grade::Fixed]), ("Different", &[Grade::Changed])]
         }
     };
     for (title, grades) in sections {
@@ -133,10 +133,10 @@ fn page(compared: ComparisonReport<'_>) -> Page {
 fn summary(compared: ComparisonReport<'_>) -> Vec<StyledText> {
     let ComparisonReport { comparison, sides: [before, after], names: _, contract } = compared;
     let PairCounts {
-        worsened,
-        mended,
+        regressed: worsened,
+        fixed: mended,
         changed,
-        same,
+        unchanged: same,
         only_before,
         only_after,
         more_often,
@@ -146,7 +146,7 @@ fn summary(compared: ComparisonReport<'_>) -> Vec<StyledText> {
     let tone = |count: u64, tone| if count > 0 { tone } else { Tone::Plain };
     let mut pieces = vec![plain(format!("{before} and {after}: {pairs}. "))];
     match comparison.between {
-        ComparisonKind::Times => pieces.extend([
+        ComparisonKind::Versions => pieces.extend([
             toned(tone(worsened, Tone::Bad), format!("{worsened} worsened")),
             plain(", "),
             toned(tone(mended, Tone::Good), format!("{mended} mended")),
@@ -161,8 +161,8 @@ fn summary(compared: ComparisonReport<'_>) -> Vec<StyledText> {
     if more_often > 0 {
         pieces.push(plain(format!("; {more_often} asked in both, and once more in one")));
     }
-    if !comparison.aside.is_empty() {
-        pieces.push(plain(format!("; set aside: {}", reasons(&comparison.aside))));
+    if !comparison.excluded.is_empty() {
+        pieces.push(plain(format!("; set aside: {}", reasons(&comparison.excluded))));
     }
     if unknown > 0 {
         pieces.push(plain(format!("; in {} a body is not known", counted(unknown, "pair"))));
@@ -177,7 +177,7 @@ fn summary(compared: ComparisonReport<'_>) -> Vec<StyledText> {
     }
     let by = contract.map_or("without a contract".to_owned(), |name| format!("judged by {name}"));
     pieces.push(plain(format!(" ({by}).")));
-    if comparison.between != ComparisonKind::Times {
+    if comparison.between != ComparisonKind::Versions {
         pieces.push(plain(format!(" What follows is said of {after}, as seen from {before}.")));
     }
     pieces
@@ -200,7 +200,7 @@ fn unlike(compared: ComparisonReport<'_>) -> String {
 
 fn endpoints(rows: &[(&String, &BTreeMap<Grade, u64>)], between: ComparisonKind) -> Table {
     let heads: &[&'static str] = match between {
-        ComparisonKind::Times => &["endpoint", "#worsened", "#mended", "#changed", "#the same"],
+        ComparisonKind::Versions => &["endpoint", "#worsened", "#mended", "#changed", "#the same"],
         ComparisonKind::Environments | ComparisonKind::Callers => {
             &["endpoint", "#at odds", "#different", "#the same"]
         }
@@ -213,16 +213,16 @@ fn endpoints(rows: &[(&String, &BTreeMap<Grade, u64>)], between: ComparisonKind)
         };
         let mut row = vec![plain(endpoint.as_str())];
         row.extend(match between {
-            ComparisonKind::Times => vec![
-                count(grades, &[Grade::Worsened], Tone::Bad),
-                count(grades, &[Grade::Mended], Tone::Good),
+            ComparisonKind::Versions => vec![
+                count(grades, &[Grade::Regressed], Tone::Bad),
+                count(grades, &[Grade::Fixed], Tone::Good),
             ],
             ComparisonKind::Environments | ComparisonKind::Callers => {
-                vec![count(grades, &[Grade::Worsened, Grade::Mended], Tone::Bad)]
+                vec![count(grades, &[Grade::Regressed, Grade::Fixed], Tone::Bad)]
             }
         });
         row.push(count(grades, &[Grade::Changed], Tone::Plain));
-        row.push(count(grades, &[Grade::Same], Tone::Faint));
+        row.push(count(grades, &[Grade::Unchanged], Tone::Faint));
         table.row(row);
     }
     table
@@ -242,7 +242,7 @@ fn changes(page: &mut Page, compared: ComparisonReport<'_>, title: &str, grades:
             last = endpoint;
         }
         let mut pieces = vec![word(change.grade, compared.comparison.between), plain(&change.what)];
-        if let Some(place) = &change.place {
+        if let Some(place) = &change.location {
             pieces.extend([plain(" "), code(place)]);
         }
         pieces.push(plain(change.rest.as_str()));
@@ -254,8 +254,8 @@ fn changes(page: &mut Page, compared: ComparisonReport<'_>, title: &str, grades:
 /// Whether a change is for the better, where one recording is later than the other.
 fn word(grade: Grade, between: ComparisonKind) -> StyledText {
     match (between, grade) {
-        (ComparisonKind::Times, Grade::Worsened) => toned(Tone::Bad, "worse: "),
-        (ComparisonKind::Times, Grade::Mended) => toned(Tone::Good, "better: "),
+        (ComparisonKind::Versions, Grade::Regressed) => toned(Tone::Bad, "worse: "),
+        (ComparisonKind::Versions, Grade::Fixed) => toned(Tone::Good, "better: "),
         _ => plain(""),
     }
 }
@@ -286,10 +286,10 @@ fn pairs(noted: &ChangeOccurrence, compared: ComparisonReport<'_>) -> String {
 pub fn json(compared: ComparisonReport<'_>) -> Result<String, serde_json::Error> {
     let ComparisonReport { comparison, sides, names, contract } = compared;
     let PairCounts {
-        worsened,
-        mended,
+        regressed: worsened,
+        fixed: mended,
         changed,
-        same,
+        unchanged: same,
         only_before,
         only_after,
         more_often,
@@ -297,7 +297,7 @@ pub fn json(compared: ComparisonReport<'_>) -> Result<String, serde_json::Error>
     } = comparison.counts;
     let change =
         |((pair, endpoint, change), noted): (&(Grade, String, Change), &ChangeOccurrence)| {
-            let Change { grade, what, place, rest } = change;
+            let Change { grade, what, location: place, rest } = change;
             let pairs = noted.first.iter().map(|(before, after)| {
             json!({"before": names.address(*before), "after": names.address(*after)})
         });
@@ -323,17 +323,17 @@ pub fn json(compared: ComparisonReport<'_>) -> Result<String, serde_json::Error>
         let count = |grade| grades.get(&grade).copied().unwrap_or_default();
         json!({
             "endpoint": endpoint,
-            "worsened": count(Grade::Worsened),
-            "mended": count(Grade::Mended),
+            "worsened": count(Grade::Regressed),
+            "mended": count(Grade::Fixed),
             "changed": count(Grade::Changed),
-            "same": count(Grade::Same),
+            "same": count(Grade::Unchanged),
         })
     };
     pretty(&json!({
         "format": "fclerk compare",
         "version": 1,
         "between": match comparison.between {
-            ComparisonKind::Times => "times",
+            ComparisonKind::Versions => "times",
             ComparisonKind::Environments => "environments",
             ComparisonKind::Callers => "callers",
         },
@@ -355,7 +355,7 @@ pub fn json(compared: ComparisonReport<'_>) -> Result<String, serde_json::Error>
         "more": comparison.more,
         "only_before": only(&comparison.only[0]),
         "only_after": only(&comparison.only[1]),
-        "aside": json::reasons(&comparison.aside),
-        "losses": losses(&comparison.losses, names),
+        "aside": json::reasons(&comparison.excluded),
+        "losses": losses(&comparison.unreadable, names),
     }))
 }

@@ -34,7 +34,7 @@ pub fn terminal(report: &CheckReport<'_>, theme: Theme) -> String {
 #[must_use]
 pub fn overview(report: &CheckReport<'_>, theme: Theme) -> String {
     let mut page = Page::default();
-    page.text(summary(Coverage::of(report.contract, report.ledger).share));
+    page.text(summary(Coverage::of(report.contract, report.ledger).cells));
     page.terminal(theme)
 }
 
@@ -77,9 +77,9 @@ fn marks(report: &CheckReport<'_>, coverage: &Coverage<'_>) -> Page {
 
 fn page(report: &CheckReport<'_>, coverage: &Coverage<'_>) -> Page {
     let mut page = Page::default();
-    page.text(summary(coverage.share));
-    if !report.ledger.aside.is_empty() {
-        page.text(vec![plain(format!("set aside: {}", reasons(&report.ledger.aside)))]);
+    page.text(summary(coverage.cells));
+    if !report.ledger.excluded.is_empty() {
+        page.text(vec![plain(format!("set aside: {}", reasons(&report.ledger.excluded)))]);
     }
     let names = |names: Vec<&str>| names.join(", ");
     if !coverage.faults_unseen.is_empty() {
@@ -104,7 +104,13 @@ fn page(report: &CheckReport<'_>, coverage: &Coverage<'_>) -> Page {
 
 /// The percentage, and what it is of.
 fn summary(share: CellCounts) -> Vec<StyledText> {
-    let CellCounts { kept, broken, unjudged, not_tried, cannot_occur: _ } = share;
+    let CellCounts {
+        met: kept,
+        broken,
+        not_checked: unjudged,
+        not_covered: not_tried,
+        cannot_occur: _,
+    } = share;
     let mut parts = vec![format!("{kept} kept"), format!("{broken} broken")];
     if unjudged > 0 {
         parts.push(format!("{unjudged} not judged"));
@@ -143,7 +149,13 @@ fn trying(worth: &SuggestedRequest) -> Vec<StyledText> {
 /// Only if serde can't write what is text, numbers and lists.
 pub fn json(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
     let coverage = Coverage::of(report.contract, report.ledger);
-    let CellCounts { kept, broken, unjudged, not_tried, cannot_occur } = coverage.share;
+    let CellCounts {
+        met: kept,
+        broken,
+        not_checked: unjudged,
+        not_covered: not_tried,
+        cannot_occur,
+    } = coverage.cells;
     let columns = &coverage.grid.columns;
     let cells = |cells: &[(CellMark, _)]| -> Vec<Value> {
         let cells = columns.iter().zip(cells);
@@ -174,7 +186,7 @@ pub fn json(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
         "format": "fclerk coverage",
         "version": 1,
         "recordings": report.recordings,
-        "percent": coverage.share.percent(),
+        "percent": coverage.cells.percent(),
         "cells": {
             "kept": kept,
             "broken": broken,
@@ -186,6 +198,6 @@ pub fn json(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
         "faults_unseen": coverage.faults_unseen.iter().map(|fault| &fault.name).collect::<Vec<_>>(),
         "cases_unseen": coverage.cases_unseen.iter().map(|case| &case.name).collect::<Vec<_>>(),
         "worth_trying": worth.collect::<Vec<_>>(),
-        "losses": losses(&report.ledger.losses, report.names()),
+        "losses": losses(&report.ledger.unreadable, report.names()),
     }))
 }

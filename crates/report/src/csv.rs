@@ -45,13 +45,13 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, Error> {
         {
             let (key, entry) = (shown.key, shown.entry);
             writer.write_record([
-                key.weight.name(),
+                key.severity.name(),
                 key.clause,
                 &cell(&group.name),
-                &cell(&key.place.to_string()),
-                &cell(&key.agreed),
-                &cell(&key.seen),
-                &cell(key.note.as_deref().unwrap_or_default()),
+                &cell(&key.location.to_string()),
+                &cell(&key.expected),
+                &cell(&key.got),
+                &cell(key.because.as_deref().unwrap_or_default()),
                 &entry.count.to_string(),
                 &cell(&report.names().each(&entry.first).join(" ")),
                 known,

@@ -32,10 +32,10 @@ pub fn mistakes(path: &str, text: &str, mistakes: &[Diagnostic], theme: Theme) -
 }
 
 fn groups<'m>(path: &'m str, text: &'m str, mistake: &'m Diagnostic) -> Vec<Group<'m>> {
-    let Diagnostic { gravity, message, span, label, help, also } = mistake;
+    let Diagnostic { severity: gravity, message, span, label, help, also } = mistake;
     let level = match gravity {
-        DiagnosticSeverity::Mistake => Level::ERROR.with_name("mistake"),
-        DiagnosticSeverity::Notice => Level::WARNING.with_name("notice"),
+        DiagnosticSeverity::Error => Level::ERROR.with_name("mistake"),
+        DiagnosticSeverity::Warning => Level::WARNING.with_name("notice"),
     };
     let within = |span: &std::ops::Range<usize>| {
         let end = span.end.min(text.len());
@@ -65,7 +65,7 @@ fn groups<'m>(path: &'m str, text: &'m str, mistake: &'m Diagnostic) -> Vec<Grou
 }
 
 fn sum(path: &str, mistakes: &[Diagnostic]) -> String {
-    let grave = mistakes.iter().filter(|m| m.gravity == DiagnosticSeverity::Mistake).count();
+    let grave = mistakes.iter().filter(|m| m.severity == DiagnosticSeverity::Error).count();
     let counted = |count: usize, word: &str| match count {
         1 => format!("1 {word}"),
         count => format!("{count} {word}s"),

@@ -84,7 +84,7 @@ pub(crate) enum LineDifference {
     /// It is only there.
     Missing,
     /// It is of another kind there.
-    Kind,
+    OtherType,
 }
 
 /// The lines of a tree beside those of the usual one, with what is missing where it would have stood.
@@ -98,7 +98,7 @@ pub(crate) fn beside(usual: &[TreeLine], here: &[TreeLine]) -> Vec<(LineDifferen
         .map(|(path, branch)| {
             let differs = match there.get(path) {
                 None => LineDifference::Added,
-                Some(other) if kind(other) != kind(branch) => LineDifference::Kind,
+                Some(other) if kind(other) != kind(branch) => LineDifference::OtherType,
                 Some(_) => LineDifference::No,
             };
             (differs, branch.clone())
@@ -172,7 +172,7 @@ mod tests {
                 (LineDifference::Missing, "type"),
                 (LineDifference::Added, "code"),
                 (LineDifference::No, "errors"),
-                (LineDifference::Kind, "code"),
+                (LineDifference::OtherType, "code"),
                 (LineDifference::No, "x"),
             ]
         );

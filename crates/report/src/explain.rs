@@ -20,7 +20,7 @@ pub fn all(theme: Theme) -> String {
         }
         family = of;
         let statement = wrap(clause.statement, indent, theme.width);
-        let weight = theme.weight(clause.weight, &fit(clause.weight.name(), 8, ""));
+        let weight = theme.weight(clause.severity, &fit(clause.severity.name(), 8, ""));
         text.push_str(&format!(
             "{}{weight}{}",
             theme.strong(&fit(clause.name, longest + 2, "")),
@@ -37,18 +37,18 @@ pub fn all(theme: Theme) -> String {
 /// One clause in full.
 #[must_use]
 pub fn one(clause: &Clause, theme: Theme) -> String {
-    let weight = theme.weight(clause.weight, clause.weight.name());
+    let weight = theme.weight(clause.severity, clause.severity.name());
     let mut text = format!("{}   usually a {weight}\n\n", theme.strong(clause.name));
     text.push_str(&wrap(clause.statement, 2, theme.width));
     let basis: Vec<String> = clause.basis.iter().map(ToString::to_string).collect();
     for (head, body) in [
         ("Basis", basis.join("; ")),
         ("Why", clause.reason.to_owned()),
-        ("Mending", clause.mending.to_owned()),
+        ("Mending", clause.fix.to_owned()),
     ] {
         text.push_str(&format!("\n{}\n{}", theme.strong(head), wrap(&body, 2, theme.width)));
     }
-    for (head, examples) in [("Broken", clause.broken), ("Kept", clause.kept)] {
+    for (head, examples) in [("Broken", clause.broken), ("Kept", clause.met)] {
         for example in examples {
             text.push_str(&format!("\n{}\n", theme.strong(&format!("{head}: {}", example.shows))));
             if let Some(contract) = own_contract(example, clause) {
@@ -75,7 +75,7 @@ pub fn markdown() -> String {
     );
     for clause in catalogue() {
         let anchor = clause.name.replace('.', "");
-        let (name, weight) = (clause.name, clause.weight.name());
+        let (name, weight) = (clause.name, clause.severity.name());
         text.push_str(&format!("| [{name}](#{anchor}) | {weight} | {} |\n", clause.statement));
     }
     for clause in catalogue() {
@@ -90,19 +90,19 @@ fn in_full(clause: &Clause) -> String {
         "\n## {}\n\n{} Usually a {}.\n\nBasis: {}.\n\n{}\n\nMending: {}\n",
         clause.name,
         clause.statement,
-        clause.weight.name(),
+        clause.severity.name(),
         basis.join("; "),
         clause.reason,
-        clause.mending,
+        clause.fix,
     );
-    for (head, examples) in [("Broken", clause.broken), ("Kept", clause.kept)] {
+    for (head, examples) in [("Broken", clause.broken), ("Kept", clause.met)] {
         for example in examples {
             text.push_str(&format!("\n{head}: {}\n\n", example.shows));
             if let Some(contract) = own_contract(example, clause) {
                 text.push_str(&format!("```toml\n{contract}\n```\n\n"));
             }
             text.push_str("```http\n");
-            let all = example.beside.iter().copied().chain([(example.request, example.answer)]);
+            let all = example.beside.iter().copied().chain([(example.request, example.response)]);
             let all: Vec<String> =
                 all.map(|(request, answer)| format!("{request}\n\n{answer}")).collect();
             // A byte order mark would not be seen.
@@ -133,7 +133,7 @@ fn exchange(example: &Example, theme: Theme) -> String {
         text.push_str(&message(answer, "<", theme));
         text.push_str("  and then\n");
     }
-    let answer = if example.answer.is_empty() { "(no answer)" } else { example.answer };
+    let answer = if example.response.is_empty() { "(no answer)" } else { example.response };
     text.push_str(&message(example.request, ">", theme));
     text.push_str(&message(answer, "<", theme));
     for (place, seen) in example.findings {

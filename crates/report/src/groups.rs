@@ -19,7 +19,7 @@ pub(crate) struct FindingGroup<'r> {
     /// New findings that are only counted.
     pub(crate) more: BTreeMap<(&'static str, Severity), u64>,
     /// How many are new, by weight.
-    pub(crate) weights: BTreeMap<Severity, u64>,
+    pub(crate) severities: BTreeMap<Severity, u64>,
     /// How many were there before.
     pub(crate) known_count: u64,
 }
@@ -46,19 +46,19 @@ pub(crate) fn groups<'r>(report: &CheckReport<'r>) -> Vec<FindingGroup<'r>> {
                 group.known_count += count;
             } else {
                 *group.more.entry((clause, *weight)).or_default() += count;
-                *group.weights.entry(*weight).or_default() += count;
+                *group.severities.entry(*weight).or_default() += count;
             }
         }
     }
     let mut groups: Vec<FindingGroup<'r>> = groups.into_values().collect();
     for group in &mut groups {
-        let worst = |shown: &ListedFinding<'_>| (shown.key.weight, Reverse(shown.entry.count));
+        let worst = |shown: &ListedFinding<'_>| (shown.key.severity, Reverse(shown.entry.count));
         group.new.sort_by_key(worst);
         group.known.sort_by_key(worst);
     }
     groups.sort_by_key(|group| {
         Reverse(
-            [Severity::Breach, Severity::Lapse, Severity::Remark].map(|weight| group.count(weight)),
+            [Severity::Breach, Severity::Warning, Severity::Note].map(|weight| group.count(weight)),
         )
     });
     groups
@@ -68,23 +68,23 @@ impl<'r> FindingGroup<'r> {
     fn of(row: &'r EndpointRow, report: &CheckReport<'_>) -> Self {
         let name = row.name(report.contract);
         let (new, known) = Default::default();
-        let (more, weights) = Default::default();
-        Self { row, name, new, known, more, weights, known_count: 0 }
+        let (more, severities) = Default::default();
+        Self { row, name, new, known, more, severities, known_count: 0 }
     }
 
     fn add(&mut self, shown: ListedFinding<'r>, report: &CheckReport<'_>) {
-        if report.gate.since.is_some_and(|since| since.knows(&shown.fingerprint)) {
+        if report.gate.baseline.is_some_and(|since| since.knows(&shown.fingerprint)) {
             self.known_count += shown.entry.count;
             self.known.push(shown);
         } else {
-            *self.weights.entry(shown.key.weight).or_default() += shown.entry.count;
+            *self.severities.entry(shown.key.severity).or_default() += shown.entry.count;
             self.new.push(shown);
         }
     }
 
     /// How many are new of a weight.
     pub(crate) fn count(&self, weight: Severity) -> u64 {
-        self.weights.get(&weight).copied().unwrap_or_default()
+        self.severities.get(&weight).copied().unwrap_or_default()
     }
 
     /// The clauses of its findings.

@@ -187,7 +187,7 @@ fn chapter_page(chapter: &FaultChapter<'_>, up: &str, head: fn(&mut Page, &str))
         head(&mut page, "Members");
         let mut table = Table::new(&["member", "what it is", "always there"]);
         for member in &chapter.members {
-            let phrase = member.phrase.strip_prefix("optional ").unwrap_or(&member.phrase);
+            let phrase = member.text.strip_prefix("optional ").unwrap_or(&member.text);
             // A fault with a type has to say so, though the standard lets it be left out.
             let is_type = member.name == "type" && fault.type_uri.is_some();
             let is_optional = member.optional && !is_type;

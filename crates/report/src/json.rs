@@ -21,7 +21,7 @@
 
 use std::collections::BTreeMap;
 
-use faithful_clerk_core::hidden::escaped_json;
+use faithful_clerk_core::invisible::escaped_json;
 use faithful_clerk_core::ledger::{
     ClauseFindings, ClauseTally, EndpointRow, FindingKey, FindingOccurrences, StaleWaiver,
     fingerprint,
@@ -36,7 +36,7 @@ struct JsonCheck<'r> {
     format: &'static str,
     version: u32,
     service: Option<&'r str>,
-    kept: bool,
+    passed: bool,
     recordings: &'r [String],
     totals: JsonTotals,
     gate: JsonGate<'r>,
@@ -45,27 +45,27 @@ struct JsonCheck<'r> {
     more: Vec<JsonMore>,
     waivers: Vec<JsonWaived<'r>>,
     clauses: Vec<JsonClause>,
-    aside: Vec<JsonReason<'r>>,
-    unjudged: Vec<JsonReason<'r>>,
-    losses: Vec<JsonUnreadable<'r>>,
+    excluded: Vec<JsonReason<'r>>,
+    not_checked: Vec<JsonReason<'r>>,
+    unreadable: Vec<JsonUnreadable<'r>>,
     without_credentials: Vec<&'r str>,
 }
 
 #[derive(Serialize)]
 struct JsonTotals {
-    judged: u64,
-    aside: u64,
-    lost: u64,
+    checked: u64,
+    excluded: u64,
+    unreadable: u64,
     breaches: u64,
-    lapses: u64,
-    remarks: u64,
+    warnings: u64,
+    notes: u64,
     waived: u64,
 }
 
 #[derive(Serialize)]
 struct JsonGate<'r> {
     fail_on: &'static str,
-    since: Option<&'r str>,
+    baseline: Option<&'r str>,
     new: JsonNew,
     known: u64,
     failing: u64,
@@ -75,8 +75,8 @@ struct JsonGate<'r> {
 #[derive(Serialize)]
 struct JsonNew {
     breaches: u64,
-    lapses: u64,
-    remarks: u64,
+    warnings: u64,
+    notes: u64,
 }
 
 #[derive(Serialize)]
@@ -89,10 +89,10 @@ struct JsonGridRow {
 struct JsonCell {
     situation: Option<&'static str>,
     mark: &'static str,
-    kept: u64,
+    met: u64,
     broken: u64,
-    unjudged: u64,
-    across: u64,
+    not_checked: u64,
+    from_comparison: u64,
 }
 
 #[derive(Serialize)]
@@ -102,7 +102,7 @@ struct JsonWaived<'r> {
     reason: &'r str,
     until: String,
     line: usize,
-    state: &'static str,
+    validity: &'static str,
     waived: u64,
     findings: Vec<JsonFinding<'r>>,
 }
@@ -110,16 +110,16 @@ struct JsonWaived<'r> {
 #[derive(Serialize)]
 struct JsonFinding<'r> {
     clause: &'static str,
-    weight: &'static str,
+    severity: &'static str,
     endpoint: String,
-    place: String,
+    location: String,
     pointer: Option<&'r str>,
-    agreed: &'r str,
-    seen: &'r str,
-    note: Option<&'r str>,
+    expected: &'r str,
+    got: &'r str,
+    because: Option<&'r str>,
     fingerprint: String,
     known: bool,
-    unlike: Option<String>,
+    conforming: Option<String>,
     count: u64,
     addresses: Vec<String>,
 }
@@ -127,7 +127,7 @@ struct JsonFinding<'r> {
 #[derive(Serialize)]
 struct JsonMore {
     clause: &'static str,
-    weight: &'static str,
+    severity: &'static str,
     endpoint: String,
     count: u64,
 }
@@ -135,9 +135,9 @@ struct JsonMore {
 #[derive(Serialize)]
 struct JsonClause {
     name: &'static str,
-    kept: u64,
+    met: u64,
     broken: u64,
-    unjudged: u64,
+    not_checked: u64,
 }
 
 #[derive(Serialize)]
@@ -165,15 +165,15 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
         format: "fclerk check",
         version: 1,
         service: report.contract.service.as_deref(),
-        kept: report.is_kept(),
+        passed: report.is_kept(),
         recordings: report.recordings,
         totals: JsonTotals {
-            judged: ledger.judged,
-            aside: ledger.aside.values().sum(),
-            lost: ledger.losses.count,
+            checked: ledger.checked,
+            excluded: ledger.excluded.values().sum(),
+            unreadable: ledger.unreadable.count,
             breaches: ledger.count(Severity::Breach),
-            lapses: ledger.count(Severity::Lapse),
-            remarks: ledger.count(Severity::Remark),
+            warnings: ledger.count(Severity::Warning),
+            notes: ledger.count(Severity::Note),
             waived: report.waived(),
         },
         gate: gate(report),
@@ -192,16 +192,16 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
             })
             .map(|(row, clause, weight, count)| JsonMore {
                 clause,
-                weight: weight.name(),
+                severity: weight.name(),
                 endpoint: name(row),
                 count,
             })
             .collect(),
         waivers: waivers(report),
         clauses: ledger.clauses.iter().map(|(name, tally)| clause(name, tally)).collect(),
-        aside: reasons(&ledger.aside),
-        unjudged: reasons(&ledger.unjudged),
-        losses: losses(&ledger.losses, report.names()),
+        excluded: reasons(&ledger.excluded),
+        not_checked: reasons(&ledger.not_checked),
+        unreadable: losses(&ledger.unreadable, report.names()),
         without_credentials: ledger
             .without_credentials
             .iter()
@@ -221,15 +221,15 @@ fn gate<'r>(report: &CheckReport<'r>) -> JsonGate<'r> {
     let new = |weight| new.get(&weight).copied().unwrap_or_default();
     JsonGate {
         fail_on: report.gate.fail_on.name(),
-        since: report.since,
+        baseline: report.baseline,
         new: JsonNew {
             breaches: new(Severity::Breach),
-            lapses: new(Severity::Lapse),
-            remarks: new(Severity::Remark),
+            warnings: new(Severity::Warning),
+            notes: new(Severity::Note),
         },
         known,
         failing,
-        passed: failing == 0 && report.ledger.losses.count == 0,
+        passed: failing == 0 && report.ledger.unreadable.count == 0,
     }
 }
 
@@ -244,10 +244,10 @@ fn grid(report: &CheckReport<'_>) -> Vec<JsonGridRow> {
                 .map(|(column, (mark, cell))| JsonCell {
                     situation: column.map(|situation| situation.name()),
                     mark: mark.name(),
-                    kept: cell.kept,
+                    met: cell.met,
                     broken: cell.broken,
-                    unjudged: cell.unjudged,
-                    across: cell.across,
+                    not_checked: cell.not_checked,
+                    from_comparison: cell.from_comparison,
                 })
                 .collect(),
         })
@@ -260,7 +260,15 @@ fn finding<'r>(
     key: &'r FindingKey,
     entry: &FindingOccurrences,
 ) -> JsonFinding<'r> {
-    let FindingKey { weight, clause, place, agreed, seen, note, unlike } = key;
+    let FindingKey {
+        severity: weight,
+        clause,
+        location: place,
+        expected: agreed,
+        got: seen,
+        because: note,
+        conforming: unlike,
+    } = key;
     let pointer = match place {
         Location::Pointer(pointer) => Some(pointer.as_str()),
         _ => None,
@@ -268,16 +276,16 @@ fn finding<'r>(
     let fingerprint = fingerprint(&endpoint, key);
     JsonFinding {
         clause,
-        weight: weight.name(),
-        known: report.gate.since.is_some_and(|since| since.knows(&fingerprint)),
+        severity: weight.name(),
+        known: report.gate.baseline.is_some_and(|since| since.knows(&fingerprint)),
         fingerprint,
         endpoint,
-        place: place.to_string(),
+        location: place.to_string(),
         pointer,
-        agreed,
-        seen,
-        note: note.as_deref(),
-        unlike: unlike.map(|address| report.address(address)),
+        expected: agreed,
+        got: seen,
+        because: note.as_deref(),
+        conforming: unlike.map(|address| report.address(address)),
         count: entry.count,
         addresses: entry.first.iter().map(|address| report.address(*address)).collect(),
     }
@@ -297,7 +305,7 @@ fn waivers<'r>(report: &CheckReport<'r>) -> Vec<JsonWaived<'r>> {
                 reason: &waiver.reason,
                 until: waiver.until.to_string(),
                 line: waiver.line,
-                state: match ledger.stale.get(&at) {
+                validity: match ledger.stale.get(&at) {
                     None => "in force",
                     Some(StaleWaiver::Expired) => "expired",
                     Some(StaleWaiver::Unused) => "unused",
@@ -311,8 +319,8 @@ fn waivers<'r>(report: &CheckReport<'r>) -> Vec<JsonWaived<'r>> {
 }
 
 fn clause(name: &'static str, tally: ClauseTally) -> JsonClause {
-    let ClauseTally { kept, broken, unjudged } = tally;
-    JsonClause { name, kept, broken, unjudged }
+    let ClauseTally { met: kept, broken, not_checked: unjudged } = tally;
+    JsonClause { name, met: kept, broken, not_checked: unjudged }
 }
 
 /// Reasons with their counts.

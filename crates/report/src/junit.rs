@@ -151,7 +151,7 @@ fn suites(report: &CheckReport<'_>) -> Vec<(String, Vec<TestCase>)> {
     let mut suites = Vec::new();
     for (row, cells) in &Grid::of(report.contract, report.ledger).rows {
         let suite = row.name(report.contract);
-        let is_tried = cells.iter().any(|(_, cell)| cell.kept + cell.broken + cell.unjudged > 0);
+        let is_tried = cells.iter().any(|(_, cell)| cell.met + cell.broken + cell.not_checked > 0);
         let cases = families.iter().map(|family| match by_row.get(row) {
             Some(group) => case(report, group, family),
             None => {
@@ -176,7 +176,7 @@ fn family(clause: &str) -> &str {
 
 fn case(report: &CheckReport<'_>, group: &FindingGroup<'_>, name: &str) -> TestCase {
     let of_family = |shown: &&ListedFinding<'_>| family(shown.key.clause) == name;
-    let fails = |shown: &&ListedFinding<'_>| shown.key.weight <= report.gate.fail_on;
+    let fails = |shown: &&ListedFinding<'_>| shown.key.severity <= report.gate.fail_on;
     let (failed, told): (Vec<_>, Vec<_>) = group.new.iter().filter(of_family).partition(fails);
     let more = group.more.iter().filter(|((clause, _), _)| family(clause) == name);
     let more_failed: Vec<(Severity, u64)> = more
@@ -192,7 +192,7 @@ fn case(report: &CheckReport<'_>, group: &FindingGroup<'_>, name: &str) -> TestC
     let count: u64 = failed.iter().map(|shown| shown.entry.count).sum::<u64>()
         + more_failed.iter().map(|(_, count)| count).sum::<u64>();
     let weights =
-        failed.iter().map(|shown| shown.key.weight).chain(more_failed.iter().map(|of| of.0));
+        failed.iter().map(|shown| shown.key.severity).chain(more_failed.iter().map(|of| of.0));
     let outcome = match weights.min() {
         None => TestOutcome::Passed,
         Some(worst) => {
@@ -212,18 +212,18 @@ fn sentence(report: &CheckReport<'_>, shown: &ListedFinding<'_>) -> String {
     let at = report.names().list(entry.count, &entry.first);
     format!(
         "{} {} at {}: agreed was {}; seen was {}. ({at})",
-        key.weight.name(),
+        key.severity.name(),
         key.clause,
-        key.place,
-        key.agreed,
-        key.seen
+        key.location,
+        key.expected,
+        key.got
     )
 }
 
 /// Was everything read, and do all waivers still count?
 fn run(report: &CheckReport<'_>) -> Vec<TestCase> {
     let suite = || "(the run)".to_owned();
-    let losses = &report.ledger.losses;
+    let losses = &report.ledger.unreadable;
     let told = losses.first.iter().map(|loss| loss.told(report.names()));
     let read = match losses.count {
         0 => TestOutcome::Passed,

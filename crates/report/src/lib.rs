@@ -48,7 +48,7 @@ pub struct CheckReport<'r> {
     /// Which findings let the check fail.
     pub gate: Gate<'r>,
     /// The name of the ledger that findings are compared with.
-    pub since: Option<&'r str>,
+    pub baseline: Option<&'r str>,
 }
 
 impl<'r> CheckReport<'r> {
@@ -56,7 +56,7 @@ impl<'r> CheckReport<'r> {
     #[must_use]
     pub fn new(ledger: &'r Ledger, contract: &'r Contract, recordings: &'r [String]) -> Self {
         let contract_path = "error-contract.toml";
-        Self { ledger, contract, contract_path, recordings, gate: Gate::default(), since: None }
+        Self { ledger, contract, contract_path, recordings, gate: Gate::default(), baseline: None }
     }
 }
 
@@ -64,7 +64,7 @@ impl CheckReport<'_> {
     /// Was everything read, and every clause kept, lapses and remarks allowed?
     #[must_use]
     pub fn is_kept(&self) -> bool {
-        self.ledger.count(Severity::Breach) == 0 && self.ledger.losses.count == 0
+        self.ledger.count(Severity::Breach) == 0 && self.ledger.unreadable.count == 0
     }
 
     /// How many findings are waived.

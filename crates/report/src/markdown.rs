@@ -24,7 +24,7 @@ pub fn check(report: &CheckReport<'_>) -> String {
     let mut left = MOST.saturating_sub(text.chars().count() + LAST);
     let groups = groups(report);
     let (mut cut, mut is_full) = (0, false);
-    for weight in [Severity::Breach, Severity::Lapse, Severity::Remark] {
+    for weight in [Severity::Breach, Severity::Warning, Severity::Note] {
         let mut page = Page::default();
         let count: u64 = groups.iter().map(|group| group.count(weight)).sum();
         if count == 0 {
@@ -32,7 +32,7 @@ pub fn check(report: &CheckReport<'_>) -> String {
         }
         page.heading(counted(count, weight.name()));
         for group in &groups {
-            for shown in group.new.iter().filter(|shown| shown.key.weight == weight) {
+            for shown in group.new.iter().filter(|shown| shown.key.severity == weight) {
                 let mut one = Page::default();
                 one.item(item(report, group, shown));
                 let length = one.markdown().chars().count() + 1;
@@ -105,12 +105,15 @@ fn item(
 ) -> Vec<StyledText> {
     let key = shown.key;
     let at = report.names().list(shown.entry.count, &shown.entry.first);
-    let note = key.note.as_ref().map(|note| format!(" ({note})")).unwrap_or_default();
+    let note = key.because.as_ref().map(|note| format!(" ({note})")).unwrap_or_default();
     vec![
         toned(Tone::Strong, key.clause),
         plain(" at "),
         code(&group.name),
-        plain(format!(", {}: agreed was {}; seen was {}.{note} ", key.place, key.agreed, key.seen)),
+        plain(format!(
+            ", {}: agreed was {}; seen was {}.{note} ",
+            key.location, key.expected, key.got
+        )),
         toned(Tone::Faint, at),
     ]
 }

@@ -8,7 +8,7 @@
 //!   ledger, `baselineState` says which are new.
 //! - What could not be read is a notification of the run.
 
-use faithful_clerk_core::clause::{Clause, catalogue, place_of};
+use faithful_clerk_core::clause::{Clause, catalogue, index_of};
 use faithful_clerk_core::ledger::{EndpointRow, FindingKey, FindingOccurrences, fingerprint};
 use faithful_clerk_core::{Address, Severity};
 use serde_json::{Value, json};
@@ -28,7 +28,7 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
         for (set, state) in [(&group.new, "new"), (&group.known, "unchanged")] {
             for shown in set {
                 let mut result = result(report, group.row, shown.key, shown.entry);
-                if report.gate.since.is_some() {
+                if report.gate.baseline.is_some() {
                     result["baselineState"] = json!(state);
                 }
                 results.push(result);
@@ -37,7 +37,7 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
         for ((clause, weight), count) in &group.more {
             results.push(json!({
                 "ruleId": clause,
-                "ruleIndex": place_of(clause),
+                "ruleIndex": index_of(clause),
                 "level": level(*weight),
                 "message": {"text": format!("{count} more findings with other texts at {}.", group.name)},
                 "locations": locations(report, group.row).0,
@@ -47,7 +47,7 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
     }
     for (at, entries) in &report.ledger.waived {
         let Some(waiver) = report.contract.waivers.get(*at) else { continue };
-        let row = waiver.row.clone().unwrap_or(EndpointRow::NoRoute);
+        let row = waiver.row.clone().unwrap_or(EndpointRow::UnknownRoute);
         for (key, entry) in &entries.kept {
             let mut result = result(report, &row, key, entry);
             result["suppressions"] = json!([{
@@ -62,7 +62,7 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
             results.push(result);
         }
     }
-    let losses = report.ledger.losses.first.iter().map(
+    let losses = report.ledger.unreadable.first.iter().map(
         |loss| json!({"level": "error", "message": {"text": terminal(&loss.told(report.names()))}}),
     );
     let losses: Vec<Value> = losses.collect();
@@ -77,7 +77,7 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
             }},
             "columnKind": "unicodeCodePoints",
             "invocations": [{
-                "executionSuccessful": report.ledger.losses.count == 0,
+                "executionSuccessful": report.ledger.unreadable.count == 0,
                 "toolExecutionNotifications": losses,
             }],
             "results": results,
@@ -88,20 +88,20 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
 fn level(weight: Severity) -> &'static str {
     match weight {
         Severity::Breach => "error",
-        Severity::Lapse => "warning",
-        Severity::Remark => "note",
+        Severity::Warning => "warning",
+        Severity::Note => "note",
     }
 }
 
 fn rule(clause: &Clause) -> Value {
     let basis: Vec<String> = clause.basis.iter().map(ToString::to_string).collect();
     let basis = basis.join("; ");
-    let help = format!("{}\n\nBasis: {basis}.\n\nTo mend it: {}", clause.reason, clause.mending);
+    let help = format!("{}\n\nBasis: {basis}.\n\nTo mend it: {}", clause.reason, clause.fix);
     let marked = format!(
         "{}\n\n**Basis:** {}.\n\n**To mend it:** {}",
         markdown(clause.reason),
         markdown(&basis),
-        markdown(clause.mending)
+        markdown(clause.fix)
     );
     json!({
         "id": clause.name,
@@ -109,7 +109,7 @@ fn rule(clause: &Clause) -> Value {
         "shortDescription": {"text": clause.statement},
         "fullDescription": {"text": format!("{} {}", clause.statement, clause.reason)},
         "help": {"text": help, "markdown": marked},
-        "defaultConfiguration": {"level": level(clause.weight)},
+        "defaultConfiguration": {"level": level(clause.severity)},
     })
 }
 
@@ -134,10 +134,10 @@ fn result(
     entry: &FindingOccurrences,
 ) -> Value {
     let name = row.name(report.contract);
-    let note = key.note.as_ref().map(|note| format!(" ({note})")).unwrap_or_default();
+    let note = key.because.as_ref().map(|note| format!(" ({note})")).unwrap_or_default();
     let text = format!(
         "{name}, at {}: agreed was {}; seen was {}.{note}",
-        key.place, key.agreed, key.seen
+        key.location, key.expected, key.got
     );
     let (locations, mut related) = locations(report, row);
     related.extend(entry.first.iter().filter_map(|address| exchange(report, *address)));
@@ -146,8 +146,8 @@ fn result(
     }
     json!({
         "ruleId": key.clause,
-        "ruleIndex": place_of(key.clause),
-        "level": level(key.weight),
+        "ruleIndex": index_of(key.clause),
+        "level": level(key.severity),
         "message": {"text": terminal(&text)},
         "locations": locations,
         "relatedLocations": related,
@@ -155,7 +155,7 @@ fn result(
         "partialFingerprints": {"fclerkFinding/v1": fingerprint(&name, key)},
         "properties": {
             "endpoint": name,
-            "place": terminal(&key.place.to_string()),
+            "place": terminal(&key.location.to_string()),
             "exchanges": report.names().each(&entry.first).iter().map(|name| terminal(name)).collect::<Vec<_>>(),
         },
     })

@@ -40,10 +40,10 @@ pub(crate) enum Tone {
 impl From<&CellMark> for Tone {
     fn from(mark: &CellMark) -> Self {
         match mark {
-            CellMark::Kept => Self::Good,
+            CellMark::Met => Self::Good,
             CellMark::Broken => Self::Bad,
-            CellMark::Unjudged => Self::Doubt,
-            CellMark::NotTried => Self::Faint,
+            CellMark::NotChecked => Self::Doubt,
+            CellMark::NotCovered => Self::Faint,
             CellMark::NotApplicable => Self::Plain,
         }
     }
@@ -99,8 +99,8 @@ impl Theme {
     pub(crate) fn weight(self, weight: Severity, text: &str) -> String {
         let style = match weight {
             Severity::Breach => AnsiColor::Red.on_default().bold(),
-            Severity::Lapse => AnsiColor::Yellow.on_default().bold(),
-            Severity::Remark => AnsiColor::Cyan.on_default(),
+            Severity::Warning => AnsiColor::Yellow.on_default().bold(),
+            Severity::Note => AnsiColor::Cyan.on_default(),
         };
         self.paint(style, text)
     }
@@ -109,10 +109,10 @@ impl Theme {
     pub(crate) fn mark(self, mark: CellMark) -> String {
         let text = self.mark_text(mark);
         match mark {
-            CellMark::Kept => self.paint(AnsiColor::Green.on_default(), text),
+            CellMark::Met => self.paint(AnsiColor::Green.on_default(), text),
             CellMark::Broken => self.paint(AnsiColor::Red.on_default().bold(), text),
-            CellMark::Unjudged => self.paint(AnsiColor::Yellow.on_default(), text),
-            CellMark::NotTried => self.faint(text),
+            CellMark::NotChecked => self.paint(AnsiColor::Yellow.on_default(), text),
+            CellMark::NotCovered => self.faint(text),
             CellMark::NotApplicable => text.to_owned(),
         }
     }
@@ -120,13 +120,13 @@ impl Theme {
     /// The mark without colour; each differs from the others by form.
     pub(crate) fn mark_text(self, mark: CellMark) -> &'static str {
         match (self.marks, mark) {
-            (MarkStyle::Unicode, CellMark::Kept) => "✓",
+            (MarkStyle::Unicode, CellMark::Met) => "✓",
             (MarkStyle::Unicode, CellMark::Broken) => "✗",
-            (MarkStyle::Unicode, CellMark::NotTried) => "·",
-            (MarkStyle::Ascii, CellMark::Kept) => "+",
+            (MarkStyle::Unicode, CellMark::NotCovered) => "·",
+            (MarkStyle::Ascii, CellMark::Met) => "+",
             (MarkStyle::Ascii, CellMark::Broken) => "X",
-            (MarkStyle::Ascii, CellMark::NotTried) => ".",
-            (_, CellMark::Unjudged) => "?",
+            (MarkStyle::Ascii, CellMark::NotCovered) => ".",
+            (_, CellMark::NotChecked) => "?",
             (_, CellMark::NotApplicable) => " ",
         }
     }

@@ -22,7 +22,7 @@ pub(crate) fn run(call: &CheckArgs, stage: &OutputSettings) -> Result<Completion
     let mut check = Check::new(contract);
     check.threads(threads(call.threads)).opening(call.reading.opened.opening());
     let mut recordings = RecordingInputs::of_some(&call.recordings, &call.reading.opened);
-    for of in &call.environments {
+    for of in &call.recorded_in {
         let at = u32::try_from(recordings.names.len()).unwrap_or(u32::MAX);
         recordings.add(Input::of(&of.recording));
         check.environment(at, &of.name);
@@ -31,7 +31,7 @@ pub(crate) fn run(call: &CheckArgs, stage: &OutputSettings) -> Result<Completion
         return Err(Failure::Said);
     }
     let reads = recordings.names.iter().map(Path::new).chain([agreed.path.as_path()]);
-    let reads: Vec<&Path> = reads.chain(call.gate.since.as_deref()).collect();
+    let reads: Vec<&Path> = reads.chain(call.gate.baseline.as_deref()).collect();
     let reports = ReportFiles::open(&call.reports.files, &reads)?;
     if reports.has(ReportFormat::Html) {
         recordings.keep()?;
@@ -50,5 +50,5 @@ pub(crate) fn run(call: &CheckArgs, stage: &OutputSettings) -> Result<Completion
     let opening = call.reading.opened.opening();
     let lay_out = |report: &CheckReport<'_>| exhibits(report, &recordings, opening);
     let (ledger, found) = concluding.conclude(ledger, reports, lay_out)?;
-    Ok(recordings.outcome(&ledger.losses, found, guard.allows_unread()))
+    Ok(recordings.outcome(&ledger.unreadable, found, guard.allows_unread()))
 }

@@ -40,7 +40,7 @@ pub(crate) fn run(call: &CompareArgs, stage: &OutputSettings) -> Result<Completi
     let reports = ReportFiles::open(&call.reports.files, &reads.collect::<Vec<_>>())?;
     let (before, after) = (before.again()?, after.again()?);
     let between = match call.between {
-        ComparedSubject::Times => ComparisonKind::Times,
+        ComparedSubject::Versions => ComparisonKind::Versions,
         ComparedSubject::Environments => ComparisonKind::Environments,
         ComparedSubject::Callers => ComparisonKind::Callers,
     };
@@ -48,11 +48,11 @@ pub(crate) fn run(call: &CompareArgs, stage: &OutputSettings) -> Result<Completi
     bare.scope = call.reading.scope();
     let first = before.files.len();
     let opening = call.reading.opened.opening();
-    let pass = Traversal { threads: threads(call.threads), opening };
+    let pass = Traversal { threads: threads(call.threads), options: opening };
     let gathered = |source: &ComparedInput, from: usize| -> Result<SurveyData<'_>, Failure> {
         let mut sum = SurveyData::new(&bare);
         source.each(from, |file, at| {
-            for gathered in pass.over(file, at, || SurveyData::new(&bare)) {
+            for gathered in pass.visit_parallel(file, at, || SurveyData::new(&bare)) {
                 sum.add(gathered);
             }
         })?;
@@ -64,7 +64,7 @@ pub(crate) fn run(call: &CompareArgs, stage: &OutputSettings) -> Result<Completi
     let seen =
         |source: &ComparedInput, from: usize, side: usize| -> Result<ComparisonSide<'_>, Failure> {
             let mut seen = ComparisonSide::new(&plan, side);
-            source.each(from, |file, at| pass.in_order(file, at, &mut seen))?;
+            source.each(from, |file, at| pass.visit_in_order(file, at, &mut seen))?;
             Ok(seen)
         };
     // Each side has to be read in its order, but both can be at once.
@@ -96,15 +96,15 @@ pub(crate) fn run(call: &CompareArgs, stage: &OutputSettings) -> Result<Completi
         ReportFormat::Markdown => Ok(written::markdown(compared)),
         _ => Ok(written::terminal(compared, Theme::bare(100))),
     })?;
-    say_losses(&comparison.losses, RecordingNames(&names));
+    say_losses(&comparison.unreadable, RecordingNames(&names));
     let counts = comparison.counts;
     let worse = match between {
-        ComparisonKind::Times => counts.worsened,
-        ComparisonKind::Environments | ComparisonKind::Callers => counts.worsened + counts.mended,
+        ComparisonKind::Versions => counts.regressed,
+        ComparisonKind::Environments | ComparisonKind::Callers => counts.regressed + counts.fixed,
     };
-    Ok(if matches!(comparison.standing(), Comparability::Apart | Comparability::AllAside) {
+    Ok(if matches!(comparison.standing(), Comparability::Apart | Comparability::AllExcluded) {
         Completion::CallWrong
-    } else if comparison.losses.count > 0 {
+    } else if comparison.unreadable.count > 0 {
         Completion::NotAllRead
     } else if worse > 0 {
         Completion::Broken

@@ -10,7 +10,7 @@ use crate::recordings::RecordingInputs;
 
 pub(crate) fn run(call: &ConvertArgs) -> Result<Completion, Failure> {
     let mut recordings = RecordingInputs::of(&call.recordings, &call.opened)?;
-    let target = OutputTarget::open(call.into.as_deref())?;
+    let target = OutputTarget::open(call.output.as_deref())?;
     let mut writer = RecordingWriter::new(call.to, target);
     let mut losses = UnreadableParts::default();
     let mut failed = None;
@@ -37,7 +37,7 @@ pub(crate) fn run(call: &ConvertArgs) -> Result<Completion, Failure> {
 fn name(format: Format) -> &'static str {
     match format {
         Format::Har => "HAR",
-        Format::Lines => "HAR lines",
+        Format::JsonLines => "HAR lines",
         Format::Http => "HTTP messages",
         Format::Warc => "WARC",
     }

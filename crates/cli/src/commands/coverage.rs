@@ -41,7 +41,7 @@ pub(crate) fn run(call: &CoverageArgs, stage: &OutputSettings) -> Result<Complet
         ReportFormat::Markdown => Ok(coverage::markdown(&report)),
         _ => Ok(coverage::terminal(&report, Theme::bare(100))),
     })?;
-    let share = Coverage::of(contract, &ledger).share;
+    let share = Coverage::of(contract, &ledger).cells;
     let found = match call.at_least {
         Some(percent) if !share.is_at_least(percent) => {
             complain(&format!("{} % were tried, and {percent} % were asked for", share.percent()));
@@ -49,5 +49,5 @@ pub(crate) fn run(call: &CoverageArgs, stage: &OutputSettings) -> Result<Complet
         }
         _ => Completion::Kept,
     };
-    Ok(recordings.outcome(&ledger.losses, found, false))
+    Ok(recordings.outcome(&ledger.unreadable, found, false))
 }

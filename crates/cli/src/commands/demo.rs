@@ -45,14 +45,14 @@ pub(crate) fn run(call: &DemoArgs, stage: &OutputSettings) -> Result<Completion,
     if let Some(state) = call.serve {
         return super::serve::run(state, call.port);
     }
-    write(&call.into)?;
-    let folder = call.into.display().to_string();
-    if call.files {
+    write(&call.output)?;
+    let folder = call.output.display().to_string();
+    if call.files_only {
         complain(&format!("the harbour's contract and its recordings are in {folder}"));
         return Ok(Completion::Kept);
     }
     let (contract_name, text) = FILES[0];
-    let reading = Contract::read(text);
+    let reading = Contract::parse(text);
     let contract =
         reading.contract.ok_or_else(|| Failure::Call(format!("{contract_name} has mistakes")))?;
     let prose = |words: &str| text::paragraph(words, stage.stdout);
@@ -66,7 +66,7 @@ pub(crate) fn run(call: &DemoArgs, stage: &OutputSettings) -> Result<Completion,
     let before = tried(Edition::Before, &plan)?;
     let after = tried(Edition::After, &plan)?;
     for (name, text) in TRIED.iter().zip([&before, &after]) {
-        write_over(&call.into.join(name), text)?;
+        write_over(&call.output.join(name), text)?;
     }
     let [before, after] =
         [(TRIED[0], &before), (TRIED[1], &after)].map(|(name, text)| TourRecording { name, text });
@@ -158,7 +158,7 @@ fn tried(state: Edition, plan: &ProbePlan) -> Result<String, Failure> {
     let settings = SendSettings {
         base,
         credentials: vec![("Authorization".to_owned(), format!("Bearer {TOKEN}"))],
-        deadline: DEADLINE,
+        timeout: DEADLINE,
         parallel: 1,
         per_second: 10_000,
         most_failures: usize::MAX,

@@ -21,7 +21,7 @@ pub(crate) fn run(call: &DraftArgs, stage: &OutputSettings) -> Result<Completion
     let mut recordings =
         RecordingInputs::of(&call.looking.recordings, &call.looking.reading.opened)?;
     let found = surveyed(&mut recordings, &call.looking, &contract);
-    let openapi = call.openapi.as_deref().map(|path| named_from(path, call.into.as_deref()));
+    let openapi = call.openapi.as_deref().map(|path| named_from(path, call.output.as_deref()));
     let draft = draft(&found, RecordingNames(&recordings.names), openapi.as_deref());
     let result = match call.looking.format {
         OutputFormat::Text => draft.text.clone(),
@@ -30,7 +30,7 @@ pub(crate) fn run(call: &DraftArgs, stage: &OutputSettings) -> Result<Completion
             drafted::json(&draft).map_err(|error| Failure::Output(error.into()))?
         }
     };
-    match &call.into {
+    match &call.output {
         Some(path) => {
             write_new(path, &result)?;
             let count = draft.decide.len();
@@ -38,7 +38,7 @@ pub(crate) fn run(call: &DraftArgs, stage: &OutputSettings) -> Result<Completion
         }
         None => say(&result)?,
     }
-    Ok(recordings.outcome(&found.losses, Completion::Kept, false))
+    Ok(recordings.outcome(&found.unreadable, Completion::Kept, false))
 }
 
 /// The description's path as the contract is to name it: a contract's paths start at its own folder.

@@ -7,7 +7,7 @@ use crate::flags::{Flags, ManualArgs};
 use crate::output::say;
 
 pub(crate) fn run(call: &ManualArgs) -> Result<Completion, Failure> {
-    let folder = &call.into;
+    let folder = &call.output;
     let fail = |error: std::io::Error| {
         Failure::Call(format!("the manual can't be written into {}: {error}", folder.display()))
     };

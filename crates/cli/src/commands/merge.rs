@@ -19,7 +19,7 @@ pub(crate) fn run(call: &MergeArgs, stage: &OutputSettings) -> Result<Completion
     let contract = &agreed.contract;
     let guard = PreparedGate::of(&call.gate, contract)?;
     let reads = call.ledgers.iter().map(|path| path.as_path()).chain([agreed.path.as_path()]);
-    let reads: Vec<&Path> = reads.chain(call.gate.since.as_deref()).collect();
+    let reads: Vec<&Path> = reads.chain(call.gate.baseline.as_deref()).collect();
     let reports = ReportFiles::open(&call.reports.files, &reads)?;
     let mut sum = Ledger::new();
     let mut names: Vec<String> = Vec::new();
@@ -63,8 +63,8 @@ pub(crate) fn run(call: &MergeArgs, stage: &OutputSettings) -> Result<Completion
     };
     // The recordings are on other machines: a page of this has no exchanges laid out.
     let (ledger, found) = concluding.conclude(sum, reports, |_| Ok(Vec::new()))?;
-    say_losses(&ledger.losses, RecordingNames(&names));
-    Ok(if ledger.losses.count > 0 && !guard.allows_unread() {
+    say_losses(&ledger.unreadable, RecordingNames(&names));
+    Ok(if ledger.unreadable.count > 0 && !guard.allows_unread() {
         Completion::NotAllRead
     } else {
         found

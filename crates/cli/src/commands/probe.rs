@@ -20,18 +20,18 @@ use crate::recordings::{say_losses, threads};
 
 pub(crate) fn run(call: &ProbeArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
     let mut agreed = contract(call.contract.as_deref(), stage.stderr)?;
-    let values = call.values.iter().map(|of| (of.name.clone(), of.value.clone())).collect();
+    let values = call.set.iter().map(|of| (of.name.clone(), of.value.clone())).collect();
     let mut plan = ProbePlan::of(&agreed.contract, &values);
     let holds = |planned: &PlannedRequest, texts: &[String]| {
         texts.iter().any(|text| planned.name.contains(text))
     };
     plan.requests.retain(|planned| call.only.is_empty() || holds(planned, &call.only));
     plan.requests.retain(|planned| !holds(planned, &call.skip));
-    if call.plan {
+    if call.dry_run {
         say(&told(&plan))?;
         return Ok(Completion::Kept);
     }
-    let Some(at) = &call.at else { return Err(Failure::Said) };
+    let Some(at) = &call.base_url else { return Err(Failure::Said) };
     let base = BaseUrl::of(at, &agreed.contract, &call.allow_host)
         .map_err(|why| Failure::Call(format!("nothing is sent to {at}: {why}")))?;
     let credentials = credentials(&agreed.contract)?;
@@ -44,12 +44,12 @@ pub(crate) fn run(call: &ProbeArgs, stage: &OutputSettings) -> Result<Completion
     let settings = SendSettings {
         base: base.url.clone(),
         credentials,
-        deadline: Duration::from_secs(call.deadline),
+        timeout: Duration::from_secs(call.timeout),
         parallel: usize::try_from(call.parallel).unwrap_or(1),
         per_second: call.rate.get(),
         most_failures: call.stop_after.get(),
     };
-    let mut journal = RecordingFile::new(&call.save)?;
+    let mut journal = RecordingFile::new(&call.output)?;
     let sending = sent(settings, &plan, |entry| journal.enter(entry))?;
     let (count, lost) = (journal.entries, journal.lost);
     let recording = journal.close()?;
@@ -113,7 +113,7 @@ fn leave_out(plan: &mut ProbePlan, call: &ProbeArgs, has_credentials: bool, cont
             ));
         }
     }
-    let needs = |planned: &PlannedRequest| planned.credentials == ProbeCredentials::Wrong;
+    let needs = |planned: &PlannedRequest| planned.credentials == ProbeCredentials::Invalid;
     if !has_credentials && plan.requests.iter().any(needs) {
         let header = contract.credentials.first().map_or("Authorization", String::as_str);
         complain(&format!(
@@ -188,6 +188,6 @@ fn checked(
     let names = [name];
     let report = CheckReport::new(&ledger, contract, &names);
     say_unless_quiet(&text::check(&report, stage.stdout), stage)?;
-    say_losses(&ledger.losses, faithful_clerk_report::RecordingNames(&names));
+    say_losses(&ledger.unreadable, faithful_clerk_report::RecordingNames(&names));
     Ok(if report.is_kept() { Completion::Kept } else { Completion::Broken })
 }

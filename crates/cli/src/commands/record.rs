@@ -3,10 +3,10 @@
 use std::net::SocketAddr;
 use std::time::Duration;
 
-use faithful_clerk_core::clause::judge;
+use faithful_clerk_core::classify::{Credentials, classify};
+use faithful_clerk_core::clause::check_exchange;
 use faithful_clerk_core::contract::Server;
 use faithful_clerk_core::finding::{Finding, Severity};
-use faithful_clerk_core::place::{Credentials, place};
 use faithful_clerk_core::scrub::{Scrubber, SecretRules};
 use faithful_clerk_core::{
     Classification, Contract, Exchange, Format, ReadOptions, Source, Traversal, Unreadable, Visitor,
@@ -28,15 +28,16 @@ use crate::output::{complain, say, say_unless_quiet};
 const WAITING: usize = 256;
 
 pub(crate) fn run(call: &RecordArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
-    if !call.listen.ip().is_loopback() && !call.open_to_network {
+    if !call.listen.ip().is_loopback() && !call.allow_remote_clients {
         return Err(Failure::Call(format!(
             "{} is not on loopback: whoever reaches it could use the service through it; \
              --open-to-network lets them",
             call.listen
         )));
     }
-    let upstream = Upstream::at(&call.to)
-        .map_err(|why| Failure::Call(format!("nothing is passed on to {}: {why}", call.to)))?;
+    let upstream = Upstream::at(&call.upstream).map_err(|why| {
+        Failure::Call(format!("nothing is passed on to {}: {why}", call.upstream))
+    })?;
     let agreed = match &call.contract {
         Some(path) => Some(contract(Some(path), stage.stderr)?.contract),
         None => None,
@@ -44,7 +45,7 @@ pub(crate) fn run(call: &RecordArgs, stage: &OutputSettings) -> Result<Completio
     let rules =
         agreed.as_ref().map_or_else(SecretRules::default, |contract| contract.secret.clone());
     let agreed = agreed.map(|contract| serving(contract, upstream.url()));
-    let key = if call.scrub { Some(key(call.key_from.as_deref())?) } else { None };
+    let key = if call.scrub { Some(key(call.key_env.as_deref())?) } else { None };
     let runtime = Runtime::new().map_err(Failure::Output)?;
     let fail = |error: std::io::Error| {
         Failure::Call(format!(
@@ -54,14 +55,14 @@ pub(crate) fn run(call: &RecordArgs, stage: &OutputSettings) -> Result<Completio
     };
     let listener = runtime.block_on(TcpListener::bind(call.listen)).map_err(fail)?;
     let address = listener.local_addr().map_err(fail)?;
-    let journal = RecordingFile::new(&call.save)?;
+    let journal = RecordingFile::new(&call.output)?;
     say(&greeting(address, call, &upstream))?;
-    let deadline = Duration::from_secs(call.deadline);
-    let largest = usize::try_from(call.largest_body << 20).unwrap_or(usize::MAX);
+    let deadline = Duration::from_secs(call.timeout);
+    let largest = usize::try_from(call.max_body << 20).unwrap_or(usize::MAX);
     let relay = Relay::new(upstream, deadline, largest);
     let mut scribe = LiveReporter {
         journal,
-        name: call.save.display().to_string(),
+        name: call.output.display().to_string(),
         scrubber: key.map(|key| Scrubber::new(&rules, key)),
         contract: agreed,
         credentials: Credentials::NotRecorded,
@@ -96,13 +97,13 @@ fn greeting(address: SocketAddr, call: &RecordArgs, upstream: &Upstream) -> Stri
         "http://{address} passes everything on to {}\n\
          What passes is written to {}. Ctrl-C stops it.\n",
         upstream.url(),
-        call.save.display()
+        call.output.display()
     )
 }
 
 /// The contract, with the service it is now held to: wherever that is, it is asked as the contract's own.
 fn serving(mut contract: Contract, url: &str) -> Contract {
-    if contract.target("GET", url).is_none()
+    if contract.request_path("GET", url).is_none()
         && let Ok(server) = Server::read(url)
     {
         complain(&format!(
@@ -169,22 +170,22 @@ impl LiveReporter<'_> {
 
     fn judge(&mut self, entry: &str) {
         let Some(contract) = &self.contract else { return };
-        let opening = ReadOptions { format: Some(Format::Lines), largest: usize::MAX };
-        let pass = Traversal { opening, ..Traversal::default() };
+        let opening = ReadOptions { format: Some(Format::JsonLines), max_exchange: usize::MAX };
+        let pass = Traversal { options: opening, ..Traversal::default() };
         let mut judging = EntryCheck {
             contract,
             credentials: self.credentials,
             endpoint: String::new(),
             found: Vec::new(),
         };
-        pass.in_order(Source::of(entry.as_bytes()), 0, &mut judging);
+        pass.visit_in_order(Source::of(entry.as_bytes()), 0, &mut judging);
         let EntryCheck { credentials, endpoint, found, .. } = judging;
         self.credentials = credentials;
         let address = format!("{}#{}", self.name, self.journal.entries + 1);
         for finding in &found {
-            match finding.weight {
+            match finding.severity {
                 Severity::Breach => self.breaches += 1,
-                Severity::Lapse | Severity::Remark => self.others += 1,
+                Severity::Warning | Severity::Note => self.others += 1,
             }
             let line = text::passing(finding, &address, &endpoint, self.stage.stdout);
             // Who listens may have gone away; the recording goes on.
@@ -229,11 +230,13 @@ impl Visitor for EntryCheck<'_> {
         if self.contract.credentials.iter().any(|name| exchange.request.headers.has(name)) {
             self.credentials = Credentials::Recorded;
         }
-        if let Classification::Placed(placed) = place(exchange, self.contract, self.credentials) {
+        if let Classification::Classified(placed) =
+            classify(exchange, self.contract, self.credentials)
+        {
             self.endpoint = placed.row().name(self.contract);
-            self.found = judge(&placed).findings;
+            self.found = check_exchange(&placed).findings;
         }
     }
 
-    fn lose(&mut self, _: Unreadable) {}
+    fn on_unreadable(&mut self, _: Unreadable) {}
 }

@@ -28,8 +28,8 @@ pub(crate) fn run(call: &ScrubArgs, stage: &OutputSettings) -> Result<Completion
     if inputs.is_empty() {
         return Err(Failure::Said);
     }
-    let targets = targets(&inputs, call.into.as_deref())?;
-    let mut scrubber = Scrubber::new(rules, key(call.key_from.as_deref())?);
+    let targets = targets(&inputs, call.output.as_deref())?;
+    let mut scrubber = Scrubber::new(rules, key(call.key_env.as_deref())?);
     let opening = call.opened.opening();
     let mut copies = Vec::new();
     for input in &inputs {

@@ -5,8 +5,8 @@
 
 use std::io::IsTerminal as _;
 
-use faithful_clerk_core::clause::judge;
-use faithful_clerk_core::place::{Credentials, place};
+use faithful_clerk_core::classify::{Credentials, classify};
+use faithful_clerk_core::clause::check_exchange;
 use faithful_clerk_core::scrub::{SecretRules, secrets_in};
 use faithful_clerk_core::{Classification, Contract, Exchange, Traversal, Unreadable, Visitor};
 use faithful_clerk_report::show::{ContractView, ExchangeView, json, markdown, raw, terminal};
@@ -28,13 +28,13 @@ pub(crate) fn run(call: &ShowArgs, stage: &OutputSettings) -> Result<Completion,
     let fail = |error: std::io::Error| Failure::Call(format!("{name}: {error}"));
     let input = Input::of(&call.address.recording);
     let recording = RereadableInput::of(&input).map_err(fail)?;
-    let pass = Traversal { opening: call.reading.opened.opening(), ..Traversal::default() };
+    let pass = Traversal { options: call.reading.opened.opening(), ..Traversal::default() };
     let bar = progress(input.size(), &name);
     let mut credentials = Credentials::NotRecorded;
     if let Some(contract) = &contract {
         let source = recording.open(&bar).map_err(fail)?;
         let mut looked = CredentialSearch { contract, credentials };
-        pass.in_order(source, 0, &mut looked);
+        pass.visit_in_order(source, 0, &mut looked);
         credentials = looked.credentials;
     }
     let mut found = ExchangeSearch {
@@ -49,7 +49,7 @@ pub(crate) fn run(call: &ShowArgs, stage: &OutputSettings) -> Result<Completion,
         result: None,
     };
     let source = recording.open(&bar).map_err(fail)?;
-    pass.in_order(source, 0, &mut found);
+    pass.visit_in_order(source, 0, &mut found);
     bar.finish_and_clear();
     match (found.result, found.lost) {
         (Some(result), _) => {
@@ -86,7 +86,7 @@ impl Visitor for CredentialSearch<'_> {
         }
     }
 
-    fn lose(&mut self, _: Unreadable) {}
+    fn on_unreadable(&mut self, _: Unreadable) {}
 
     fn is_done(&self) -> bool {
         self.credentials == Credentials::Recorded
@@ -149,11 +149,11 @@ impl Visitor for ExchangeSearch<'_> {
         }
         let known = match self.contract {
             None => ContractView::Nothing,
-            Some(contract) => match place(exchange, contract, self.credentials) {
-                Classification::Aside(reason) => ContractView::Aside(reason),
-                Classification::Placed(placed) => {
-                    let judgement = judge(&placed);
-                    ContractView::Judged(placed, judgement.findings)
+            Some(contract) => match classify(exchange, contract, self.credentials) {
+                Classification::Excluded(reason) => ContractView::Excluded(reason),
+                Classification::Classified(placed) => {
+                    let judgement = check_exchange(&placed);
+                    ContractView::Checked(placed, judgement.findings)
                 }
             },
         };
@@ -168,7 +168,7 @@ impl Visitor for ExchangeSearch<'_> {
         );
     }
 
-    fn lose(&mut self, loss: Unreadable) {
+    fn on_unreadable(&mut self, loss: Unreadable) {
         if loss.number == Some(self.number) {
             self.lost = Some(loss.reason);
         }

@@ -40,7 +40,7 @@ pub(crate) fn run(call: &SurveyArgs, stage: &OutputSettings) -> Result<Completio
         ReportFormat::Markdown => Ok(survey::markdown(&found, names)),
         _ => Ok(survey::terminal(&found, names, Theme::bare(100))),
     })?;
-    Ok(recordings.outcome(&found.losses, Completion::Kept, false))
+    Ok(recordings.outcome(&found.unreadable, Completion::Kept, false))
 }
 
 /// Looks at every recording.
@@ -50,10 +50,10 @@ pub(crate) fn surveyed(
     contract: &Contract,
 ) -> Survey {
     let pass =
-        Traversal { threads: threads(looking.threads), opening: looking.reading.opened.opening() };
+        Traversal { threads: threads(looking.threads), options: looking.reading.opened.opening() };
     let mut sum = SurveyData::new(contract);
     recordings.each(|source, recording| {
-        for gathered in pass.over(source, recording, || SurveyData::new(contract)) {
+        for gathered in pass.visit_parallel(source, recording, || SurveyData::new(contract)) {
             sum.add(gathered);
         }
     });

@@ -2,9 +2,9 @@
 
 use std::sync::LazyLock;
 
-use faithful_clerk_core::clause::judge;
+use faithful_clerk_core::classify::{Credentials, classify};
+use faithful_clerk_core::clause::check_exchange;
 use faithful_clerk_core::compare::{ComparisonKind, ComparisonPlan, ComparisonSide, compare};
-use faithful_clerk_core::place::{Credentials, place};
 use faithful_clerk_core::survey::SurveyData;
 use faithful_clerk_core::{
     Check, Classification, Contract, Exchange, Ledger, RecordingNames, Source, Traversal,
@@ -32,7 +32,7 @@ pub(super) struct TourRecording<'r> {
 impl TourRecording<'_> {
     fn gathered(self) -> SurveyData<'static> {
         let mut sum = SurveyData::new(&BARE);
-        Traversal::default().in_order(Source::of(self.text.as_bytes()), 0, &mut sum);
+        Traversal::default().visit_in_order(Source::of(self.text.as_bytes()), 0, &mut sum);
         sum
     }
 }
@@ -68,7 +68,7 @@ impl Tour<'_> {
     pub(super) fn show(&self, of: TourRecording<'_>, number: u64) -> String {
         let mut showing =
             ExchangeDisplay { tour: self, name: of.name, number, shown: String::new() };
-        Traversal::default().in_order(Source::of(of.text.as_bytes()), 0, &mut showing);
+        Traversal::default().visit_in_order(Source::of(of.text.as_bytes()), 0, &mut showing);
         showing.shown
     }
 
@@ -80,10 +80,10 @@ impl Tour<'_> {
 
     pub(super) fn compare(&self, before: TourRecording<'_>, after: TourRecording<'_>) -> String {
         let sides = [before, after].map(TourRecording::gathered);
-        let plan = ComparisonPlan::of(sides, Some(self.contract), ComparisonKind::Times);
+        let plan = ComparisonPlan::of(sides, Some(self.contract), ComparisonKind::Versions);
         let seen = |of: TourRecording<'_>, at: usize| {
             let mut side = ComparisonSide::new(&plan, at);
-            Traversal::default().in_order(
+            Traversal::default().visit_in_order(
                 Source::of(of.text.as_bytes()),
                 u32::from(at > 0),
                 &mut side,
@@ -115,18 +115,18 @@ impl Visitor for ExchangeDisplay<'_> {
         if exchange.address.number != self.number {
             return;
         }
-        let known = match place(exchange, self.tour.contract, Credentials::Recorded) {
-            Classification::Aside(reason) => ContractView::Aside(reason),
-            Classification::Placed(placed) => {
-                let judgement = judge(&placed);
-                ContractView::Judged(placed, judgement.findings)
+        let known = match classify(exchange, self.tour.contract, Credentials::Recorded) {
+            Classification::Excluded(reason) => ContractView::Excluded(reason),
+            Classification::Classified(placed) => {
+                let judgement = check_exchange(&placed);
+                ContractView::Checked(placed, judgement.findings)
             }
         };
         let address = format!("{}#{}", self.name, self.number);
         self.shown = terminal(&ExchangeView { address, exchange, known }, self.tour.stage.stdout);
     }
 
-    fn lose(&mut self, _: Unreadable) {}
+    fn on_unreadable(&mut self, _: Unreadable) {}
 
     fn is_done(&self) -> bool {
         !self.shown.is_empty()

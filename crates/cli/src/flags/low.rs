@@ -103,7 +103,7 @@ pub(crate) struct CheckArgs {
     pub(crate) threads: Option<NonZero<usize>>,
     /// A recording, and the environment it was made in; errors in different environments are compared
     #[arg(long = "as", value_name = "NAME=FILE")]
-    pub(crate) environments: Vec<EnvironmentName>,
+    pub(crate) recorded_in: Vec<EnvironmentName>,
     /// Files, folders that hold some, or `-` for standard input
     #[arg(required_unless_present = "environments", value_name = "RECORDING")]
     pub(crate) recordings: Vec<PathBuf>,
@@ -119,7 +119,7 @@ pub(crate) struct FormatArgs {
     pub(crate) from: Option<Recorded>,
     /// The largest exchange that is read, in MiB; a larger one is named and skipped
     #[arg(long, value_name = "MIB", default_value_t = 64, value_parser = clap::value_parser!(u64).range(1..=4096))]
-    pub(crate) largest_entry: u64,
+    pub(crate) max_exchange: u64,
 }
 
 /// How recordings are read, in every command that looks at exchanges.
@@ -140,8 +140,8 @@ fn format() -> impl TypedValueParser<Value = Recorded> {
 impl FormatArgs {
     /// How a recording is opened.
     pub(crate) fn opening(&self) -> ReadOptions {
-        let largest = usize::try_from(self.largest_entry << 20).unwrap_or(usize::MAX);
-        ReadOptions { format: self.from, largest }
+        let largest = usize::try_from(self.max_exchange << 20).unwrap_or(usize::MAX);
+        ReadOptions { format: self.from, max_exchange: largest }
     }
 }
 
@@ -211,7 +211,7 @@ pub(crate) struct DraftArgs {
     /// The file to write the contract into; one that is there is never written over [default: standard
     /// output]
     #[arg(long, value_name = "FILE")]
-    pub(crate) into: Option<PathBuf>,
+    pub(crate) output: Option<PathBuf>,
     #[command(flatten)]
     pub(crate) looking: AnalysisArgs,
 }
@@ -277,7 +277,7 @@ pub(crate) struct CompareArgs {
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
     /// What the two recordings are: one service at two times, two environments, or two callers
-    #[arg(long, value_name = "WHAT", value_enum, default_value_t = ComparedSubject::Times)]
+    #[arg(long, value_name = "WHAT", value_enum, default_value_t = ComparedSubject::Versions)]
     pub(crate) between: ComparedSubject,
     /// How to write the result
     #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
@@ -304,7 +304,7 @@ pub(crate) struct ConvertArgs {
     /// The file to write into; one that is there is never written over, and one called .gz or .zst is packed
     /// [default: standard output]
     #[arg(long, value_name = "FILE")]
-    pub(crate) into: Option<PathBuf>,
+    pub(crate) output: Option<PathBuf>,
     /// Files, folders that hold some, or `-` for standard input
     #[arg(required = true, value_name = "RECORDING")]
     pub(crate) recordings: Vec<PathBuf>,
@@ -321,11 +321,11 @@ pub(crate) struct ScrubArgs {
     /// The file to write into, or the folder for several; nothing that is there is written over [default:
     /// standard output]
     #[arg(long, value_name = "PATH")]
-    pub(crate) into: Option<PathBuf>,
+    pub(crate) output: Option<PathBuf>,
     /// The environment variable with the key that marks depend on: the same key gives the same marks the next
     /// time [default: a key of chance for this call]
     #[arg(long, value_name = "VARIABLE")]
-    pub(crate) key_from: Option<String>,
+    pub(crate) key_env: Option<String>,
     /// Files, folders that hold some, or `-` for standard input
     #[arg(required = true, value_name = "RECORDING")]
     pub(crate) recordings: Vec<PathBuf>,
@@ -336,7 +336,7 @@ pub(crate) struct ScrubArgs {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
 pub(crate) enum ComparedSubject {
     /// The second is better or worse than the first
-    Times,
+    Versions,
     /// Neither is right by itself
     Environments,
     /// What says who they are makes no difference between requests
@@ -392,10 +392,10 @@ pub(crate) enum ExplainFormat {
 pub(crate) struct DemoArgs {
     /// The folder to write into; it is made if it is not there
     #[arg(long, value_name = "DIR", default_value = "saltmarsh-harbour")]
-    pub(crate) into: PathBuf,
+    pub(crate) output: PathBuf,
     /// Only write the contract and the recordings, and run nothing
     #[arg(long, conflicts_with = "serve")]
-    pub(crate) files: bool,
+    pub(crate) files_only: bool,
     /// Write nothing, and serve the harbour on loopback instead: as it was, or mended
     #[arg(long, value_name = "STATE", value_enum, conflicts_with = "into")]
     pub(crate) serve: Option<DemoService>,
@@ -417,7 +417,7 @@ pub(crate) struct HandbookArgs {
     /// The contract [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
-    /// The folder to write into: a new or empty one, or that of an earlier handbook
+    /// The folder to write output: a new or empty one, or that of an earlier handbook
     #[arg(long, value_name = "DIR", default_value = "handbook")]
     pub(crate) into: PathBuf,
 }
@@ -433,7 +433,7 @@ pub(crate) struct CompletionsArgs {
 pub(crate) struct ManualArgs {
     /// The folder to write into; it is made if it is not there
     #[arg(long, value_name = "DIR", default_value = "man")]
-    pub(crate) into: PathBuf,
+    pub(crate) output: PathBuf,
 }
 
 #[cfg(test)]

@@ -14,13 +14,13 @@ const PROBE_CODES: &str = "Exit codes: 0 every clause kept (lapses and remarks a
 pub(crate) struct ProbeArgs {
     /// Where the service is; on loopback, or one of the contract's servers
     #[arg(long, value_name = "URL", required_unless_present = "plan")]
-    pub(crate) at: Option<String>,
+    pub(crate) base_url: Option<String>,
     /// The contract [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
     /// Send nothing: say what would be sent, and what could not be planned
     #[arg(long)]
-    pub(crate) plan: bool,
+    pub(crate) dry_run: bool,
     /// Only requests whose name holds this text, as the plan names them; can be given more than once
     #[arg(long, value_name = "TEXT")]
     pub(crate) only: Vec<String>,
@@ -35,13 +35,13 @@ pub(crate) struct ProbeArgs {
     pub(crate) allow_host: Vec<String>,
     /// The value of a path parameter, or of a member of bodies: something that exists
     #[arg(long = "with", value_name = "NAME=VALUE")]
-    pub(crate) values: Vec<NamedValue>,
+    pub(crate) set: Vec<NamedValue>,
     /// The recording to write, as HAR lines; one that is there is never written over
     #[arg(long, value_name = "FILE", default_value = "probe.jsonl")]
-    pub(crate) save: PathBuf,
+    pub(crate) output: PathBuf,
     /// So many seconds an answer is waited for
     #[arg(long, value_name = "SECONDS", default_value_t = 10, value_parser = clap::value_parser!(u64).range(1..=600))]
-    pub(crate) deadline: u64,
+    pub(crate) timeout: u64,
     /// So many requests are sent in a second, at the most
     #[arg(long, value_name = "N", default_value = "50")]
     pub(crate) rate: NonZero<u32>,

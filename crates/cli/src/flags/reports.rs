@@ -105,10 +105,10 @@ pub(crate) struct GateArgs {
     /// A ledger of an earlier check (--report ledger=FILE): only what is new since then fails and is told, the
     /// rest is counted
     #[arg(long, value_name = "LEDGER")]
-    pub(crate) since: Option<PathBuf>,
+    pub(crate) baseline: Option<PathBuf>,
     /// Don't exit with 3 where a part of a recording could not be read; it is told all the same
     #[arg(long)]
-    pub(crate) allow_unread: bool,
+    pub(crate) allow_unreadable: bool,
     /// Write waivers for all that fails into a new file, to be appended to the contract
     #[arg(long, value_name = "FILE", requires_all = ["until", "reason"])]
     pub(crate) write_waivers: Option<PathBuf>,
@@ -123,16 +123,16 @@ pub(crate) struct GateArgs {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
 pub(crate) enum SeverityArg {
     Breach,
-    Lapse,
-    Remark,
+    Warning,
+    Note,
 }
 
 impl SeverityArg {
     pub(crate) fn weight(self) -> Severity {
         match self {
             Self::Breach => Severity::Breach,
-            Self::Lapse => Severity::Lapse,
-            Self::Remark => Severity::Remark,
+            Self::Warning => Severity::Warning,
+            Self::Note => Severity::Note,
         }
     }
 }

@@ -50,13 +50,13 @@ fn every_example_of_the_contract_reference_is_read_without_a_mistake() {
     assert!(examples.len() >= 10, "{}", examples.len());
     for example in examples {
         let text = format!("contract = 1\n{example}\n");
-        let reading = Contract::read_with(&text, &Examples);
+        let reading = Contract::parse_with_files(&text, &Examples);
         let mistakes: Vec<_> = reading
-            .mistakes
+            .diagnostics
             .iter()
             .filter(|mistake| {
                 // An example of shapes need not have an endpoint.
-                mistake.gravity == DiagnosticSeverity::Mistake
+                mistake.severity == DiagnosticSeverity::Error
                     || !mistake.message.contains("no endpoint")
             })
             .collect();
@@ -136,7 +136,7 @@ fn the_contract_reference_names_every_key_kind_and_situation() {
     for word in keys.into_iter().chain(situations) {
         assert!(page.contains(&format!("`{word}`")), "`{word}`");
     }
-    for kind in faithful_clerk_core::shape::phrase_kinds() {
+    for kind in faithful_clerk_core::shape::type_names() {
         assert!(page.contains(&format!("`{kind}")), "{kind}");
     }
 }

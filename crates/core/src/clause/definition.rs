@@ -1,8 +1,8 @@
 //! What a clause is.
 
 use super::{Basis, ClauseOutcome, Example, Findings};
+use crate::classify::Classified;
 use crate::finding::Severity;
-use crate::place::Classified;
 
 /// One thing that must hold.
 #[derive(Debug)]
@@ -14,17 +14,17 @@ pub struct Clause {
     /// Why it is asked.
     pub basis: &'static [Basis],
     /// What its findings usually weigh.
-    pub weight: Severity,
+    pub severity: Severity,
     /// What it judges.
-    pub of: AppliesTo,
+    pub applies_to: AppliesTo,
     /// Why it matters to somebody who calls the service.
     pub reason: &'static str,
     /// How to mend a service that breaks it.
-    pub mending: &'static str,
+    pub fix: &'static str,
     /// Judges one exchange. What compares exchanges notes what it saw, and the ledger concludes.
-    pub judge: fn(&Classified<'_>, &mut Findings) -> ClauseOutcome,
+    pub check: fn(&Classified<'_>, &mut Findings) -> ClauseOutcome,
     /// Exchanges that keep it, each with those beside it.
-    pub kept: &'static [Example],
+    pub met: &'static [Example],
     /// Exchanges that break it, with what is found.
     pub broken: &'static [Example],
 }
@@ -35,7 +35,7 @@ pub enum AppliesTo {
     /// Every exchange.
     Exchanges,
     /// Every answer that came.
-    Answers,
+    Responses,
     /// Every answer with a status below 400.
     Successes,
     /// Every answer with a status of 400 or above.

@@ -20,7 +20,7 @@ pub struct Example {
     /// The request.
     pub request: &'static str,
     /// The answer; empty where none came.
-    pub answer: &'static str,
+    pub response: &'static str,
     /// What the clause finds: the place, as it is written in messages, and what was seen, in full.
     /// Nothing where the clause is kept.
     pub findings: &'static [(&'static str, &'static str)],
@@ -33,7 +33,7 @@ impl Example {
         request: &'static str,
         answer: &'static str,
     ) -> Self {
-        Self { shows, contract: HARBOUR, beside: &[], request, answer, findings: &[] }
+        Self { shows, contract: HARBOUR, beside: &[], request, response: answer, findings: &[] }
     }
 
     /// An exchange that breaks it.
@@ -43,7 +43,7 @@ impl Example {
         answer: &'static str,
         findings: &'static [(&'static str, &'static str)],
     ) -> Self {
-        Self { shows, contract: HARBOUR, beside: &[], request, answer, findings }
+        Self { shows, contract: HARBOUR, beside: &[], request, response: answer, findings }
     }
 
     /// The same under another contract.
@@ -203,7 +203,7 @@ impl Example {
     /// All exchanges of the example; the last is the one that it shows.
     #[must_use]
     pub fn exchanges(&self) -> Vec<Exchange<'static>> {
-        let all = self.beside.iter().copied().chain([(self.request, self.answer)]);
+        let all = self.beside.iter().copied().chain([(self.request, self.response)]);
         (1..)
             .zip(all)
             .map(|(number, (request, answer))| exchange(number, request, answer))
@@ -235,14 +235,14 @@ pub fn exchange(number: u64, request: &'static str, answer: &'static str) -> Exc
         let status = line.split(' ').nth(1).and_then(|code| code.parse().ok());
         let cut = headers.content_length().is_some_and(|length| length > body.len() as u64);
         let body = match body {
-            _ if cut => ResponseBody::Cut,
+            _ if cut => ResponseBody::Truncated,
             "" => ResponseBody::Empty,
             body => ResponseBody::Present(bytes(body)),
         };
         let status = status.unwrap_or_default();
         Answer::Came(Response { status, headers, recorded_media: None, body })
     };
-    Exchange { address: Address { recording: 0, number }, offset: 0, request, answer, time }
+    Exchange { address: Address { recording: 0, number }, offset: 0, request, answer, timing: time }
 }
 
 fn bytes(body: &'static str) -> BodyContent<'static> {

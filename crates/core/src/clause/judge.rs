@@ -5,9 +5,9 @@ use std::sync::OnceLock;
 
 use super::{AppliesTo, Clause, ClauseSet, catalogue};
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::contract::SeverityOverride;
 use crate::finding::{Finding, Severity};
-use crate::place::{Classified, ParsedBody};
 use crate::pointer::tokens;
 use crate::secret::is_secret_name;
 use crate::secret::mask::masked;
@@ -16,18 +16,18 @@ use crate::secret::mask::masked;
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum ClauseOutcome {
     /// The clause does not speak of such an exchange.
-    Outside,
+    NotApplicable,
     /// It is kept.
-    Kept,
+    Met,
     /// It would speak of it, but what it needs is not there.
-    Unjudged,
+    NotChecked,
 }
 
 /// What a clause found in one exchange.
 #[derive(Debug, Default)]
 pub struct Findings {
     found: Vec<NewFinding>,
-    sights: Vec<Observation>,
+    observations: Vec<Observation>,
 }
 
 /// What a clause that compares exchanges saw in one of them.
@@ -40,7 +40,7 @@ pub struct Observation {
     /// What it was here.
     pub value: String,
     /// Where it stands.
-    pub place: Location,
+    pub location: Location,
     /// The part of the recordings that it belongs to, where only different parts are compared.
     pub part: Option<String>,
 }
@@ -48,11 +48,11 @@ pub struct Observation {
 /// One thing that was found.
 #[derive(Debug)]
 pub struct NewFinding {
-    place: Location,
-    agreed: String,
-    seen: String,
-    weight: Option<Severity>,
-    note: Option<String>,
+    location: Location,
+    expected: String,
+    got: String,
+    severity: Option<Severity>,
+    because: Option<String>,
 }
 
 impl Findings {
@@ -63,12 +63,18 @@ impl Findings {
         agreed: impl Into<String>,
         seen: impl Into<String>,
     ) -> &mut NewFinding {
-        let (agreed, seen) = (brief(agreed.into()), brief(safe(&place, &seen.into())));
+        let (agreed, seen) = (shortened(agreed.into()), shortened(safe(&place, &seen.into())));
         let place = match place {
-            Location::Pointer(pointer) => Location::Pointer(brief(pointer)),
+            Location::Pointer(pointer) => Location::Pointer(shortened(pointer)),
             place => place,
         };
-        self.found.push(NewFinding { place, agreed, seen, weight: None, note: None });
+        self.found.push(NewFinding {
+            location: place,
+            expected: agreed,
+            got: seen,
+            severity: None,
+            because: None,
+        });
         let last = self.found.len() - 1;
         &mut self.found[last]
     }
@@ -77,41 +83,41 @@ impl Findings {
 impl Findings {
     /// Notes what was seen for a subject; at the end, what differs from most of them is a finding.
     pub fn compare(&mut self, subject: impl AsRef<str>, value: impl AsRef<str>, place: Location) {
-        self.sight(subject.as_ref(), value.as_ref(), place, None);
+        self.observe(subject.as_ref(), value.as_ref(), place, None);
     }
 
     /// The same, where only different parts of the recordings are compared with one another.
     pub fn compare_parts(&mut self, part: &str, subject: &str, value: &str, place: Location) {
-        self.sight(subject, value, place, Some(part.to_owned()));
+        self.observe(subject, value, place, Some(part.to_owned()));
     }
 
     fn is_empty(&self) -> bool {
-        self.found.is_empty() && self.sights.is_empty()
+        self.found.is_empty() && self.observations.is_empty()
     }
 
-    fn sight(&mut self, subject: &str, value: &str, place: Location, part: Option<String>) {
-        let value = brief(safe(&place, value));
-        let subject = brief(masked(subject).into_owned());
-        self.sights.push(Observation { clause: "", subject, value, place, part });
+    fn observe(&mut self, subject: &str, value: &str, place: Location, part: Option<String>) {
+        let value = shortened(safe(&place, value));
+        let subject = shortened(masked(subject).into_owned());
+        self.observations.push(Observation { clause: "", subject, value, location: place, part });
     }
 }
 
 impl NewFinding {
     /// The finding weighs more or less than usual, as its basis is another here.
-    pub fn weighs(&mut self, weight: Severity) -> &mut Self {
-        self.weight = Some(weight);
+    pub fn severity(&mut self, weight: Severity) -> &mut Self {
+        self.severity = Some(weight);
         self
     }
 
     /// What else there is to know.
-    pub fn note(&mut self, note: impl Into<String>) -> &mut Self {
-        self.note = Some(brief(masked(&note.into()).into_owned()));
+    pub fn because(&mut self, note: impl Into<String>) -> &mut Self {
+        self.because = Some(shortened(masked(&note.into()).into_owned()));
         self
     }
 }
 
 /// A text as long as a reader has patience for; names of members can be as long as their body.
-fn brief(mut text: String) -> String {
+fn shortened(mut text: String) -> String {
     const MOST: usize = 400;
     if text.len() <= MOST {
         return text;
@@ -141,37 +147,37 @@ pub struct ExchangeResult {
     /// What was found, in the order of the catalogue.
     pub findings: Vec<Finding>,
     /// The clauses that were kept.
-    pub kept: ClauseSet,
+    pub met: ClauseSet,
     /// The clauses that could not be judged.
-    pub unjudged: ClauseSet,
+    pub not_checked: ClauseSet,
     /// What the clauses that compare saw.
-    pub sights: Vec<Observation>,
+    pub observations: Vec<Observation>,
 }
 
 /// Judges an exchange by every clause that the contract has not switched off.
 #[must_use]
-pub fn judge(placed: &Classified<'_>) -> ExchangeResult {
+pub fn check_exchange(placed: &Classified<'_>) -> ExchangeResult {
     let mut judgement = ExchangeResult::default();
     let kinds = ClauseSelection::of(placed);
     let mut findings = Findings::default();
-    for SelectedClause { at, judge, clause, .. } in kinds.clauses() {
-        let weighing = placed.contract.weighing(*at);
+    for SelectedClause { index: at, check: judge, clause, .. } in kinds.clauses() {
+        let weighing = placed.contract.severity_override(*at);
         if weighing == Some(SeverityOverride::Off) {
             continue;
         }
         match judge(placed, &mut findings) {
             _ if !findings.found.is_empty() => {}
-            ClauseOutcome::Outside => {}
-            ClauseOutcome::Kept => judgement.kept.insert(*at),
-            ClauseOutcome::Unjudged => judgement.unjudged.insert(*at),
+            ClauseOutcome::NotApplicable => {}
+            ClauseOutcome::Met => judgement.met.insert(*at),
+            ClauseOutcome::NotChecked => judgement.not_checked.insert(*at),
         }
         if findings.is_empty() {
             continue;
         }
-        let Findings { found, sights } = std::mem::take(&mut findings);
+        let Findings { found, observations: sights } = std::mem::take(&mut findings);
         for sight in sights {
             let value = undeclared(sight.value, placed);
-            judgement.sights.push(Observation { clause: clause.name, value, ..sight });
+            judgement.observations.push(Observation { clause: clause.name, value, ..sight });
         }
         for found in found {
             judgement.findings.push(finding(clause, found, weighing, placed));
@@ -196,22 +202,37 @@ fn finding(
     weighing: Option<SeverityOverride>,
     placed: &Classified<'_>,
 ) -> Finding {
-    let NewFinding { place, agreed, seen, weight, note } = found;
+    let NewFinding {
+        location: place,
+        expected: agreed,
+        got: seen,
+        severity: weight,
+        because: note,
+    } = found;
     let (seen, note) = (undeclared(seen, placed), note.map(|note| undeclared(note, placed)));
     let weight = match weighing {
         Some(SeverityOverride::As(weight)) => weight,
-        Some(SeverityOverride::Off) | None => weight.unwrap_or(clause.weight),
+        Some(SeverityOverride::Off) | None => weight.unwrap_or(clause.severity),
     };
     let address = placed.exchange.address;
-    Finding { clause: clause.name, weight, address, place, agreed, seen, note, unlike: None }
+    Finding {
+        clause: clause.name,
+        severity: weight,
+        address,
+        location: place,
+        expected: agreed,
+        got: seen,
+        because: note,
+        conforming: None,
+    }
 }
 
 /// A clause that judges a kind of exchange, with what each exchange needs of it at hand.
 struct SelectedClause {
     /// Its place in the catalogue.
-    at: usize,
+    index: usize,
     of_problems: bool,
-    judge: fn(&Classified<'_>, &mut Findings) -> ClauseOutcome,
+    check: fn(&Classified<'_>, &mut Findings) -> ClauseOutcome,
     clause: &'static Clause,
 }
 
@@ -223,37 +244,38 @@ static ERRORS: List = OnceLock::new();
 
 /// What an exchange is, for choosing the clauses that judge it.
 struct ClauseSelection<'p, 'a> {
-    placed: &'p Classified<'a>,
+    exchange: &'p Classified<'a>,
     answered: bool,
     error: bool,
     problem: std::cell::OnceCell<bool>,
 }
 
 impl<'p, 'a> ClauseSelection<'p, 'a> {
-    fn of(placed: &'p Classified<'a>) -> Self {
-        let (answered, error) = (placed.response().is_some(), placed.is_error());
-        Self { placed, answered, error, problem: std::cell::OnceCell::new() }
+    fn of(exchange: &'p Classified<'a>) -> Self {
+        let (answered, error) = (exchange.response().is_some(), exchange.is_error());
+        Self { exchange, answered, error, problem: std::cell::OnceCell::new() }
     }
 
     /// The clauses that judge it.
     fn clauses(&self) -> impl Iterator<Item = &'static SelectedClause> {
         let of = |all: &[AppliesTo]| -> Vec<SelectedClause> {
-            let chosen = catalogue().enumerate().filter(|(_, clause)| all.contains(&clause.of));
+            let chosen =
+                catalogue().enumerate().filter(|(_, clause)| all.contains(&clause.applies_to));
             let chosen = chosen.map(|(at, clause)| {
-                let of_problems = clause.of == AppliesTo::Problems;
-                SelectedClause { at, of_problems, judge: clause.judge, clause }
+                let of_problems = clause.applies_to == AppliesTo::Problems;
+                SelectedClause { index: at, of_problems, check: clause.check, clause }
             });
             chosen.collect()
         };
         let list = match (self.answered, self.error) {
             (false, _) => UNANSWERED.get_or_init(|| of(&[AppliesTo::Exchanges])),
             (true, false) => SUCCESSES.get_or_init(|| {
-                of(&[AppliesTo::Exchanges, AppliesTo::Answers, AppliesTo::Successes])
+                of(&[AppliesTo::Exchanges, AppliesTo::Responses, AppliesTo::Successes])
             }),
             (true, true) => ERRORS.get_or_init(|| {
                 of(&[
                     AppliesTo::Exchanges,
-                    AppliesTo::Answers,
+                    AppliesTo::Responses,
                     AppliesTo::Errors,
                     AppliesTo::Problems,
                 ])
@@ -265,8 +287,8 @@ impl<'p, 'a> ClauseSelection<'p, 'a> {
 
     fn is_problem(&self) -> bool {
         let is_problem = || {
-            self.placed.is_meant_as_problem()
-                && matches!(self.placed.body(), ParsedBody::Json(_) | ParsedBody::Unknown(_))
+            self.exchange.is_meant_as_problem()
+                && matches!(self.exchange.body(), ParsedBody::Json(_) | ParsedBody::Unknown(_))
         };
         self.error && *self.problem.get_or_init(is_problem)
     }

@@ -29,8 +29,8 @@ mod validation;
 pub use basis::Basis;
 pub use definition::{AppliesTo, Clause};
 pub use example::{Example, HARBOUR, exchange};
-pub use judge::{ClauseOutcome, ExchangeResult, Findings, NewFinding, Observation, judge};
-pub use set::{COUNT, ClauseSet, place_of};
+pub use judge::{ClauseOutcome, ExchangeResult, Findings, NewFinding, Observation, check_exchange};
+pub use set::{COUNT, ClauseSet, index_of};
 
 /// All families, in the order of their names.
 const FAMILIES: [&[&Clause]; 14] = [

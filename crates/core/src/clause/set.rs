@@ -38,7 +38,7 @@ impl ClauseSet {
 
 /// The place of a clause in the catalogue.
 #[must_use]
-pub fn place_of(name: &str) -> Option<usize> {
+pub fn index_of(name: &str) -> Option<usize> {
     catalogue().position(|clause| clause.name == name)
 }
 
@@ -53,7 +53,7 @@ mod tests {
         (0..COUNT).for_each(|place| set.insert(place));
         assert_eq!(set.iter().collect::<Vec<_>>(), (0..COUNT).collect::<Vec<_>>());
         assert_eq!(
-            place_of("status.declared").map(|place| catalogue().nth(place).unwrap().name),
+            index_of("status.declared").map(|place| catalogue().nth(place).unwrap().name),
             Some("status.declared")
         );
     }

@@ -3,9 +3,9 @@
 
 use std::hash::{DefaultHasher, Hash as _, Hasher as _};
 
+use crate::classify::{Classified, ParsedBody};
 use crate::exchange::RequestBody;
 use crate::json::MemberLookup as _;
-use crate::place::{Classified, ParsedBody};
 use crate::shape::{DataLocations, outline};
 
 /// What was asked, but for the language that it was asked in.

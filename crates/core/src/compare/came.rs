@@ -4,12 +4,12 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use serde_json::Value;
 
+use crate::classify::{Classified, ParsedBody};
 use crate::exchange::{Answer, Exchange, Response};
 use crate::finding::{Finding, Severity};
 use crate::headers::Headers;
 use crate::json::scalar_text;
 use crate::media;
-use crate::place::{Classified, ParsedBody};
 use crate::pointer::{JsonPath, join};
 use crate::secret::mask::masked;
 use crate::shape::{DataLocations, InferredShape};
@@ -19,9 +19,9 @@ use crate::survey::{NOISE, SegmentForm};
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
 pub(super) enum ResponseSummary {
     /// No answer.
-    Nothing,
+    None,
     /// An answer.
-    Answer(Box<ComparedResponse>),
+    Received(Box<ComparedResponse>),
 }
 
 /// An answer, as far as it is compared.
@@ -33,7 +33,7 @@ pub(super) struct ComparedResponse {
     /// Headers by name in lower case; the value where it is compared.
     pub(super) headers: BTreeMap<String, Option<String>>,
     /// What an error says of itself that stays the same, by place.
-    pub(super) said: BTreeMap<String, String>,
+    pub(super) stable: BTreeMap<String, String>,
     /// The places of the request that a validation error names.
     pub(super) named: BTreeSet<String>,
     /// What it tells that is nobody's business.
@@ -85,22 +85,22 @@ pub(super) fn came(
     placed: Option<&Classified<'_>>,
     findings: &[Finding],
 ) -> ResponseSummary {
-    let Answer::Came(response) = &exchange.answer else { return ResponseSummary::Nothing };
+    let Answer::Came(response) = &exchange.answer else { return ResponseSummary::None };
     let (mut said, mut named, mut disclosed) = Default::default();
-    let is_error_inside = placed.is_some_and(|placed| placed.error_inside().is_some());
+    let is_error_inside = placed.is_some_and(|placed| placed.embedded_error().is_some());
     if let Some(placed) = placed.filter(|_| response.status >= 400) {
         said = saying(placed);
-        let located = placed.entries().iter().filter(|entry| entry.location.is_some());
+        let located = placed.reported_fields().iter().filter(|entry| entry.location.is_some());
         named = located.map(|entry| entry.steps.join("/")).collect();
         disclosed = placed.disclosures().iter().map(|one| one.what).collect();
     }
-    let found = findings.iter().map(|finding| ((finding.clause, place(finding)), finding.weight));
-    ResponseSummary::Answer(Box::new(ComparedResponse {
+    let found = findings.iter().map(|finding| ((finding.clause, place(finding)), finding.severity));
+    ResponseSummary::Received(Box::new(ComparedResponse {
         status: response.status,
         media: response.media().map(|media| media::essence(media).into_owned()),
         body: with_body(response, placed, |read| body(exchange, read, placed)),
         headers: headers(&response.headers),
-        said,
+        stable: said,
         named,
         disclosed,
         is_error_inside,
@@ -110,7 +110,7 @@ pub(super) fn came(
 
 /// The place of a finding, the same for every item of a list.
 fn place(finding: &Finding) -> String {
-    let text = finding.place.to_string();
+    let text = finding.location.to_string();
     let step = |step: &str| {
         let is_index = !step.is_empty() && step.bytes().all(|byte| byte.is_ascii_digit());
         if is_index { "*".to_owned() } else { step.to_owned() }
@@ -170,7 +170,7 @@ fn body(
         ParsedBody::Text(_) => ComparedBody::Other("text"),
         ParsedBody::Json(value) => {
             let mut varying = match placed.filter(|placed| placed.is_error()) {
-                Some(placed) => placed.varying(),
+                Some(placed) => placed.data_locations(),
                 None => DataLocations::default(),
             };
             by_id(value, &JsonPath::Top, &mut varying.keyed);

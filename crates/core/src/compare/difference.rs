@@ -11,13 +11,13 @@ use crate::shape::{DifferenceKind, ShapeDifference, differences};
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Grade {
     /// Something got worse, even if something else was mended.
-    Worsened,
+    Regressed,
     /// Something got better, and nothing worse.
-    Mended,
+    Fixed,
     /// Something is another, neither better nor worse.
     Changed,
     /// Only what varies by nature is different.
-    Same,
+    Unchanged,
 }
 
 impl Grade {
@@ -25,10 +25,10 @@ impl Grade {
     #[must_use]
     pub fn name(self) -> &'static str {
         match self {
-            Self::Worsened => "worsened",
-            Self::Mended => "mended",
+            Self::Regressed => "worsened",
+            Self::Fixed => "mended",
             Self::Changed => "changed",
-            Self::Same => "the same",
+            Self::Unchanged => "the same",
         }
     }
 }
@@ -41,18 +41,18 @@ pub struct Change {
     /// What it is, in words that stand behind an endpoint's name.
     pub what: String,
     /// A place in the body or a header's name that the words end with, where there is one.
-    pub place: Option<String>,
+    pub location: Option<String>,
     /// Words behind the place.
     pub rest: String,
 }
 
 impl Change {
     fn new(grade: Grade, what: impl Into<String>) -> Self {
-        Self { grade, what: what.into(), place: None, rest: String::new() }
+        Self { grade, what: what.into(), location: None, rest: String::new() }
     }
 
     fn at(grade: Grade, what: &str, place: impl Into<String>, rest: impl Into<String>) -> Self {
-        Self { grade, what: what.to_owned(), place: Some(place.into()), rest: rest.into() }
+        Self { grade, what: what.to_owned(), location: Some(place.into()), rest: rest.into() }
     }
 }
 
@@ -76,18 +76,18 @@ pub(super) fn changes(
     between: ComparisonKind,
 ) -> Vec<Change> {
     let mut found = match (before, after) {
-        (ResponseSummary::Nothing, ResponseSummary::Nothing) => Vec::new(),
-        (ResponseSummary::Nothing, ResponseSummary::Answer(_)) => {
-            vec![Change::new(Grade::Mended, "is answered now")]
+        (ResponseSummary::None, ResponseSummary::None) => Vec::new(),
+        (ResponseSummary::None, ResponseSummary::Received(_)) => {
+            vec![Change::new(Grade::Fixed, "is answered now")]
         }
-        (ResponseSummary::Answer(_), ResponseSummary::Nothing) => {
-            vec![Change::new(Grade::Worsened, "is no longer answered")]
+        (ResponseSummary::Received(_), ResponseSummary::None) => {
+            vec![Change::new(Grade::Regressed, "is no longer answered")]
         }
-        (ResponseSummary::Answer(before), ResponseSummary::Answer(after)) => {
+        (ResponseSummary::Received(before), ResponseSummary::Received(after)) => {
             both(before, after, closeness, between)
         }
     };
-    if between != ComparisonKind::Times {
+    if between != ComparisonKind::Versions {
         found.iter_mut().for_each(Change::at_one_time);
     }
     found.sort();
@@ -161,9 +161,9 @@ fn status(
     let grade = match (class(before.status), class(after.status)) {
         // What one caller may do and another may not is no mistake.
         _ if between == ComparisonKind::Callers => Grade::Changed,
-        _ if about(before) && !about(after) => Grade::Mended,
-        (one, other) if other > one => Grade::Worsened,
-        (2, other) if other < 2 => Grade::Mended,
+        _ if about(before) && !about(after) => Grade::Fixed,
+        (one, other) if other > one => Grade::Regressed,
+        (2, other) if other < 2 => Grade::Fixed,
         _ => Grade::Changed,
     };
     found
@@ -176,8 +176,8 @@ fn media_types(before: &ComparedResponse, after: &ComparedResponse, found: &mut 
         return;
     }
     let grade = match (media::is_json(one), media::is_json(other)) {
-        (true, false) => Grade::Worsened,
-        (false, true) => Grade::Mended,
+        (true, false) => Grade::Regressed,
+        (false, true) => Grade::Fixed,
         _ => Grade::Changed,
     };
     found.push(Change::new(grade, format!("is {other} instead of {one}")));
@@ -206,22 +206,22 @@ fn bodies(
         (ComparedBody::Other(one), ComparedBody::Other(other)) if one == other => {}
         // An answer that must not have content (RFC 9110 sections 15.3.5, 15.3.6 and 15.4.5).
         (_, ComparedBody::Empty) if matches!(after.status, 204 | 205 | 304) => {
-            found.push(Change::new(Grade::Mended, "no longer has a body"));
+            found.push(Change::new(Grade::Fixed, "no longer has a body"));
         }
         (ComparedBody::Empty, _) if matches!(after.status, 204 | 205 | 304) => {
-            found.push(Change::new(Grade::Worsened, "has a body now"));
+            found.push(Change::new(Grade::Regressed, "has a body now"));
         }
         (ComparedBody::Empty, other) => {
-            let grade = if is_error { Grade::Mended } else { Grade::Changed };
+            let grade = if is_error { Grade::Fixed } else { Grade::Changed };
             found.push(Change::new(grade, format!("has a body now, {}", words(other))));
         }
         (_, ComparedBody::Empty) => {
-            found.push(Change::new(Grade::Worsened, "no longer has a body"))
+            found.push(Change::new(Grade::Regressed, "no longer has a body"))
         }
         (one, other) => {
             let grade = match (one, other) {
-                (ComparedBody::Json(_), _) => Grade::Worsened,
-                (_, ComparedBody::Json(_)) => Grade::Mended,
+                (ComparedBody::Json(_), _) => Grade::Regressed,
+                (_, ComparedBody::Json(_)) => Grade::Fixed,
                 _ => Grade::Changed,
             };
             found.push(Change::new(
@@ -233,17 +233,17 @@ fn bodies(
 }
 
 fn of_body(difference: ShapeDifference, is_error: bool, between: ComparisonKind) -> Change {
-    let ShapeDifference { place, how, usual, here } = difference;
-    let worse = if is_error { Grade::Changed } else { Grade::Worsened };
+    let ShapeDifference { pointer: place, kind: how, usual, here } = difference;
+    let worse = if is_error { Grade::Changed } else { Grade::Regressed };
     // Of two times, a member more breaks nobody; of two environments, one has it and the other has not.
-    let more = if between == ComparisonKind::Times { Grade::Changed } else { worse };
+    let more = if between == ComparisonKind::Versions { Grade::Changed } else { worse };
     match how {
         DifferenceKind::Missing => Change::at(worse, "no longer has", place, ""),
         DifferenceKind::Added => Change::at(more, "also has", place, ""),
-        DifferenceKind::Kind if place.is_empty() => {
+        DifferenceKind::OtherType if place.is_empty() => {
             Change::new(worse, format!("has another kind of body: {here} instead of {usual}"))
         }
-        DifferenceKind::Kind => {
+        DifferenceKind::OtherType => {
             let rest = format!(": {here} instead of {usual}");
             Change::at(worse, "has another kind at", place, rest)
         }
@@ -251,15 +251,15 @@ fn of_body(difference: ShapeDifference, is_error: bool, between: ComparisonKind)
 }
 
 fn said(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Change>) {
-    for (place, one) in &before.said {
+    for (place, one) in &before.stable {
         // The body's own status follows the status line.
         let follows = *one == before.status.to_string()
-            && after.said.get(place).is_some_and(|other| *other == after.status.to_string());
-        if let Some(other) = after.said.get(place).filter(|other| *other != one && !follows) {
+            && after.stable.get(place).is_some_and(|other| *other == after.status.to_string());
+        if let Some(other) = after.stable.get(place).filter(|other| *other != one && !follows) {
             let mends = *one != before.status.to_string()
                 && *other == after.status.to_string()
                 && one.parse::<u16>().is_ok();
-            let grade = if mends { Grade::Mended } else { Grade::Changed };
+            let grade = if mends { Grade::Fixed } else { Grade::Changed };
             found.push(Change::at(
                 grade,
                 "has another",
@@ -282,12 +282,11 @@ fn named(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Ch
         _ if !both_errors || (before.named.is_empty() && after.named.is_empty()) => {}
         (true, true) => {}
         (true, false) => {
-            found
-                .push(Change::new(Grade::Mended, format!("also names the invalid {}", list(came))));
+            found.push(Change::new(Grade::Fixed, format!("also names the invalid {}", list(came))));
         }
         (false, true) => {
             found.push(Change::new(
-                Grade::Worsened,
+                Grade::Regressed,
                 format!("no longer names the invalid {}", list(gone)),
             ));
         }
@@ -325,11 +324,11 @@ fn headers(
         let due = same_status && is_due(name, after.status);
         let change = match (one, other) {
             (Some(_), None) => {
-                let grade = if due { Grade::Worsened } else { Grade::Changed };
+                let grade = if due { Grade::Regressed } else { Grade::Changed };
                 Change::at(grade, "no longer has the header", name, "")
             }
             (None, Some(_)) => {
-                let grade = if due { Grade::Mended } else { Grade::Changed };
+                let grade = if due { Grade::Fixed } else { Grade::Changed };
                 Change::at(grade, "has the header", name, " now")
             }
             (Some(Some(one)), Some(Some(other))) if one != other => {
@@ -344,34 +343,34 @@ fn headers(
 
 fn disclosed(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Change>) {
     for what in before.disclosed.difference(&after.disclosed) {
-        found.push(Change::new(Grade::Mended, format!("no longer tells {what}")));
+        found.push(Change::new(Grade::Fixed, format!("no longer tells {what}")));
     }
     for what in after.disclosed.difference(&before.disclosed) {
-        found.push(Change::new(Grade::Worsened, format!("tells {what}")));
+        found.push(Change::new(Grade::Regressed, format!("tells {what}")));
     }
     match (before.is_error_inside, after.is_error_inside) {
         (true, false) => {
-            found.push(Change::new(Grade::Mended, "no longer has an error in a success"));
+            found.push(Change::new(Grade::Fixed, "no longer has an error in a success"));
         }
-        (false, true) => found.push(Change::new(Grade::Worsened, "has an error in a success")),
+        (false, true) => found.push(Change::new(Grade::Regressed, "has an error in a success")),
         _ => {}
     }
 }
 
 fn findings(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Change>) {
     let serious = |weight: &Severity, grade: Grade| match weight {
-        Severity::Breach | Severity::Lapse => grade,
-        Severity::Remark => Grade::Changed,
+        Severity::Breach | Severity::Warning => grade,
+        Severity::Note => Grade::Changed,
     };
     for ((clause, place), weight) in &before.findings {
         if !after.findings.contains_key(&(*clause, place.clone())) {
-            let grade = serious(weight, Grade::Mended);
+            let grade = serious(weight, Grade::Fixed);
             found.push(Change::at(grade, "finding gone:", *clause, format!(" at {place}")));
         }
     }
     for ((clause, place), weight) in &after.findings {
         if !before.findings.contains_key(&(*clause, place.clone())) {
-            let grade = serious(weight, Grade::Worsened);
+            let grade = serious(weight, Grade::Regressed);
             found.push(Change::at(grade, "finding came:", *clause, format!(" at {place}")));
         }
     }

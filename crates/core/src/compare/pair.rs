@@ -50,11 +50,11 @@ pub(super) fn pairs(before: &[ComparedExchange], after: &[ComparedExchange]) -> 
     let mut open: [Vec<usize>; 2] = [(0..before.len()).collect(), (0..after.len()).collect()];
     for closeness in [Closeness::Same, Closeness::Linked, Closeness::Alike, Closeness::Kin] {
         let key = |record: &ComparedExchange| match closeness {
-            Closeness::Same => (record.asked.same, 0),
-            Closeness::Linked => (record.asked.linked, 0),
-            Closeness::Alike => (record.asked.alike, 0),
+            Closeness::Same => (record.request.same, 0),
+            Closeness::Linked => (record.request.linked, 0),
+            Closeness::Alike => (record.request.alike, 0),
             // An unknown id and a known one are not the same thing asked twice.
-            Closeness::Kin => (record.asked.kin, record.status),
+            Closeness::Kin => (record.request.kin, record.status),
         };
         let mut twins: BTreeMap<(u128, u16), SameKeyRequests> = BTreeMap::new();
         for (side, (records, open)) in sides.iter().zip(&mut open).enumerate() {

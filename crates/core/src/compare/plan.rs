@@ -13,7 +13,7 @@ use crate::survey::{
 pub enum ComparisonKind {
     /// The same service at two times. The second is better or worse.
     #[default]
-    Times,
+    Versions,
     /// Two environments at one time. Where they are not alike, neither is right by itself.
     Environments,
     /// Two callers: what they send to say who they are makes no difference between requests.
@@ -76,9 +76,14 @@ impl<'c> ComparisonPlan<'c> {
     }
 
     /// The template of a request, and the values of its parameters with the other segments.
-    pub(super) fn place(&self, side: usize, method: &str, url: &str) -> Option<RequestTarget> {
+    pub(super) fn request_target(
+        &self,
+        side: usize,
+        method: &str,
+        url: &str,
+    ) -> Option<RequestTarget> {
         if let Some(contract) = self.contract {
-            let target = contract.target(method, url);
+            let target = contract.request_path(method, url);
             let found = target.as_ref().and_then(|target| {
                 let endpoint = contract.endpoint(*contract.route(target)?.first()?)?;
                 let segments = contract.segments(target);
@@ -137,7 +142,7 @@ fn prefixes(sides: &[SurveyData<'_>; 2]) -> [String; 2] {
     }
     let prefix = |places: &[SurveyedEndpoint]| {
         let places: Vec<&SurveyedEndpoint> =
-            places.iter().filter(|place| place.standing != EndpointStatus::Nowhere).collect();
+            places.iter().filter(|place| place.status != EndpointStatus::Nowhere).collect();
         common_prefix(&places)
     };
     let found = [prefix(&before), prefix(&after)];

@@ -10,10 +10,10 @@ use super::came::{ComparedBody, ResponseSummary, came, with_body};
 use super::made::ServerIds;
 use super::plan::ComparisonPlan;
 use crate::address::Address;
-use crate::clause::judge;
+use crate::classify::{Classification, Credentials, classify};
+use crate::clause::check_exchange;
 use crate::contract::{Contract, Scope};
 use crate::exchange::{Answer, Exchange};
-use crate::place::{Classification, Credentials, place};
 use crate::recording::{Unreadable, UnreadableParts};
 use crate::run::Visitor;
 
@@ -23,7 +23,7 @@ pub(super) struct ComparedExchange {
     pub(super) address: Address,
     /// The endpoint, by its place in [`Side::endpoints`].
     pub(super) endpoint: u32,
-    pub(super) asked: RequestKey,
+    pub(super) request: RequestKey,
     pub(super) status: u16,
     /// What came, by its place in [`Side::outcomes`].
     pub(super) outcome: u32,
@@ -36,16 +36,16 @@ pub struct ComparisonSide<'p> {
     /// 0 for the first recording, 1 for the second.
     side: usize,
     bare: Contract,
-    made: ServerIds,
+    server_ids: ServerIds,
     pub(super) records: Vec<ComparedExchange>,
     pub(super) outcomes: Vec<Arc<ResponseSummary>>,
     by_outcome: HashMap<Arc<ResponseSummary>, u32>,
     pub(super) endpoints: Vec<String>,
     by_endpoint: HashMap<String, u32>,
     /// What is none of the service's, by reason.
-    pub aside: BTreeMap<&'static str, u64>,
+    pub excluded: BTreeMap<&'static str, u64>,
     /// What could not be read.
-    pub losses: UnreadableParts,
+    pub unreadable: UnreadableParts,
 }
 
 impl<'p> ComparisonSide<'p> {
@@ -56,14 +56,14 @@ impl<'p> ComparisonSide<'p> {
             plan,
             side,
             bare: Contract { scope: plan.scope, ..Contract::default() },
-            made: ServerIds::default(),
+            server_ids: ServerIds::default(),
             records: Vec::new(),
             outcomes: Vec::new(),
             by_outcome: HashMap::new(),
             endpoints: Vec::new(),
             by_endpoint: HashMap::new(),
-            aside: BTreeMap::new(),
-            losses: UnreadableParts::default(),
+            excluded: BTreeMap::new(),
+            unreadable: UnreadableParts::default(),
         }
     }
 
@@ -106,62 +106,65 @@ impl Visitor for ComparisonSide<'_> {
         if let Some(reason) =
             crate::survey::beside(exchange).filter(|_| plan.scope == Scope::Service)
         {
-            *self.aside.entry(reason).or_default() += 1;
+            *self.excluded.entry(reason).or_default() += 1;
             return;
         }
         let has_credentials = plan.has_credentials.get(self.side).copied().unwrap_or_default();
         let credentials =
             if has_credentials { Credentials::Recorded } else { Credentials::NotRecorded };
         let placing = match plan.contract {
-            Some(contract) => place(exchange, contract, credentials),
-            None => place(exchange, &self.bare, Credentials::NotRecorded),
+            Some(contract) => classify(exchange, contract, credentials),
+            None => classify(exchange, &self.bare, Credentials::NotRecorded),
         };
         let (placed, findings) = match &placing {
-            Classification::Aside(reason) if plan.contract.is_some() => {
-                *self.aside.entry(reason).or_default() += 1;
+            Classification::Excluded(reason) if plan.contract.is_some() => {
+                *self.excluded.entry(reason).or_default() += 1;
                 return;
             }
-            Classification::Aside(_) => (None, Vec::new()),
-            Classification::Placed(placed) => {
-                let mut findings =
-                    if plan.contract.is_some() { judge(placed).findings } else { Vec::new() };
+            Classification::Excluded(_) => (None, Vec::new()),
+            Classification::Classified(placed) => {
+                let mut findings = if plan.contract.is_some() {
+                    check_exchange(placed).findings
+                } else {
+                    Vec::new()
+                };
                 findings.retain(|finding| {
                     placed.contract.waiver_for(finding.clause, &placed.row()).is_none()
                 });
                 (Some(&**placed), findings)
             }
         };
-        let Some(asking) = plan.place(self.side, &request.method, &request.url) else {
-            *self.aside.entry("its URL can't be read, or is not http").or_default() += 1;
+        let Some(asking) = plan.request_target(self.side, &request.method, &request.url) else {
+            *self.excluded.entry("its URL can't be read, or is not http").or_default() += 1;
             return;
         };
-        let asked = RequestKey::of(request, &asking, &self.made, plan.between, plan.contract);
+        let asked = RequestKey::of(request, &asking, &self.server_ids, plan.between, plan.contract);
         let came = came(exchange, placed, &findings);
         let status = match &came {
-            ResponseSummary::Nothing => 0,
-            ResponseSummary::Answer(outcome) => outcome.status,
+            ResponseSummary::None => 0,
+            ResponseSummary::Received(outcome) => outcome.status,
         };
         if let Answer::Came(response) = &exchange.answer
             && (200..300).contains(&status)
         {
             let location = response.headers.get("location");
             with_body(response, placed, |body| {
-                self.made.learn(&request.method, &asking, location, body.json());
+                self.server_ids.learn(&request.method, &asking, location, body.json());
             });
         }
         drop(placing);
         let endpoint = self.endpoint(format!("{} {}", request.method, asking.template));
         let outcome = self.outcome(came);
         let address = exchange.address;
-        self.records.push(ComparedExchange { address, endpoint, asked, status, outcome });
+        self.records.push(ComparedExchange { address, endpoint, request: asked, status, outcome });
     }
 
-    fn lose(&mut self, loss: Unreadable) {
-        self.losses.enter(loss);
+    fn on_unreadable(&mut self, loss: Unreadable) {
+        self.unreadable.enter(loss);
     }
 }
 
 /// Is nothing of the body known?
 pub(super) fn is_unknown(came: &ResponseSummary) -> bool {
-    matches!(came, ResponseSummary::Answer(outcome) if outcome.body == ComparedBody::Unknown)
+    matches!(came, ResponseSummary::Received(outcome) if outcome.body == ComparedBody::Unknown)
 }

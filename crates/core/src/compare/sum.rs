@@ -19,13 +19,13 @@ const MOST_CHANGES: usize = 2000;
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub struct PairCounts {
     /// Pairs in which something got worse.
-    pub worsened: u64,
+    pub regressed: u64,
     /// Pairs in which something got better.
-    pub mended: u64,
+    pub fixed: u64,
     /// Pairs in which something is another.
     pub changed: u64,
     /// Pairs that are the same.
-    pub same: u64,
+    pub unchanged: u64,
     /// Exchanges of the first recording only.
     pub only_before: u64,
     /// Exchanges of the second recording only.
@@ -40,7 +40,7 @@ impl PairCounts {
     /// How many pairs there are.
     #[must_use]
     pub fn pairs(&self) -> u64 {
-        self.worsened + self.mended + self.changed + self.same
+        self.regressed + self.fixed + self.changed + self.unchanged
     }
 }
 
@@ -52,7 +52,7 @@ pub enum Comparability {
     /// At least one of the recordings holds nothing to compare.
     Nothing,
     /// All there is was set aside.
-    AllAside,
+    AllExcluded,
     /// Both hold something, and nothing was asked in both: two services?
     Apart,
 }
@@ -97,9 +97,9 @@ pub struct Comparison {
     /// The services that were asked, of each recording.
     pub origins: [Vec<String>; 2],
     /// What could not be read, of both.
-    pub losses: UnreadableParts,
+    pub unreadable: UnreadableParts,
     /// What is none of the service's, of both.
-    pub aside: BTreeMap<&'static str, u64>,
+    pub excluded: BTreeMap<&'static str, u64>,
 }
 
 /// Compares the two sides of a plan.
@@ -119,8 +119,8 @@ pub fn compare(
         only: Default::default(),
         closeness: BTreeMap::new(),
         origins: plan.origins.clone(),
-        losses: UnreadableParts::default(),
-        aside: BTreeMap::new(),
+        unreadable: UnreadableParts::default(),
+        excluded: BTreeMap::new(),
     };
     for pair in &paired.pairs {
         sum.pair(&before, &after, *pair);
@@ -139,9 +139,9 @@ pub fn compare(
     sum.counts.only_after = count(&paired.only[1]);
     sum.counts.more_often = paired.more_often.iter().map(count).sum();
     for side in [before, after] {
-        sum.losses.add(side.losses);
-        for (reason, count) in side.aside {
-            *sum.aside.entry(reason).or_default() += count;
+        sum.unreadable.add(side.unreadable);
+        for (reason, count) in side.excluded {
+            *sum.excluded.entry(reason).or_default() += count;
         }
     }
     sum
@@ -166,12 +166,12 @@ impl Comparison {
         };
         let (Some(was), Some(is)) = (before.came(one), after.came(other)) else { return };
         let found = changes(was, is, pair.closeness, self.between);
-        let grade = found.iter().map(|change| change.grade).min().unwrap_or(Grade::Same);
+        let grade = found.iter().map(|change| change.grade).min().unwrap_or(Grade::Unchanged);
         *match grade {
-            Grade::Worsened => &mut self.counts.worsened,
-            Grade::Mended => &mut self.counts.mended,
+            Grade::Regressed => &mut self.counts.regressed,
+            Grade::Fixed => &mut self.counts.fixed,
             Grade::Changed => &mut self.counts.changed,
-            Grade::Same => &mut self.counts.same,
+            Grade::Unchanged => &mut self.counts.unchanged,
         } += 1;
         self.counts.unknown += u64::from(is_unknown(was) || is_unknown(is));
         *self.closeness.entry(pair.closeness).or_default() += 1;
@@ -192,10 +192,10 @@ impl Comparison {
     pub fn standing(&self) -> Comparability {
         let PairCounts { only_before, only_after, .. } = self.counts;
         let any = only_before + only_after > 0;
-        match (self.counts.pairs(), self.aside.is_empty()) {
+        match (self.counts.pairs(), self.excluded.is_empty()) {
             (1.., _) => Comparability::Compared,
             (0, _) if only_before > 0 && only_after > 0 => Comparability::Apart,
-            (0, false) if !any => Comparability::AllAside,
+            (0, false) if !any => Comparability::AllExcluded,
             (0, _) => Comparability::Nothing,
         }
     }

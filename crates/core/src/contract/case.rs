@@ -21,10 +21,11 @@ const KEYS: [&str; 8] =
 impl<'t> ContractParser<'t> {
     pub(super) fn case(&mut self, name: &SpannedText, node: &Node<'t>) {
         let owner = format!("[case.{}]", name.text);
-        let Some(table) = self.desk.table(node, &owner) else { return };
-        self.desk.keys(table, &owner, &KEYS);
+        let Some(table) = self.diagnostics.table(node, &owner) else { return };
+        self.diagnostics.keys(table, &owner, &KEYS);
         let mut case = Case { name: name.text.clone(), ..Case::default() };
-        if let Some(text) = table.get("request").and_then(|n| self.desk.text(n, "`request`")) {
+        if let Some(text) = table.get("request").and_then(|n| self.diagnostics.text(n, "`request`"))
+        {
             self.case_request(&text, &mut case);
         }
         case.values = self.conditions(table, "path");
@@ -35,11 +36,13 @@ impl<'t> ContractParser<'t> {
             if !condition.name.is_empty() && !condition.name.starts_with('/') {
                 let message = format!("`{}` is no JSON Pointer to a member", condition.name);
                 let span = table.get("body").map_or(name.span.clone(), Node::span);
-                self.desk.say(Diagnostic::new(span, message).help("write \"/berth_id\""));
+                self.diagnostics.say(Diagnostic::new(span, message).help("write \"/berth_id\""));
             }
         }
         case.uses = self.kept_names_in(&case);
-        if let Some(table) = table.get("keep").and_then(|node| self.desk.table(node, "`keep`")) {
+        if let Some(table) =
+            table.get("keep").and_then(|node| self.diagnostics.table(node, "`keep`"))
+        {
             self.keep(table, &mut case);
         }
         case.situation = table.get("situation").and_then(|n| self.situation(n, "`situation`"));
@@ -56,7 +59,7 @@ impl<'t> ContractParser<'t> {
             let message =
                 format!("the case `{}` does not say which requests it is about", name.text);
             let help = "name a `request`, or conditions on `path`, `query`, `headers` or `body`";
-            self.desk.missing(Diagnostic::new(name.span.clone(), message).help(help));
+            self.diagnostics.missing(Diagnostic::new(name.span.clone(), message).help(help));
         }
         self.contract.cases.push(case);
     }
@@ -65,16 +68,17 @@ impl<'t> ContractParser<'t> {
     fn keep(&mut self, table: &DeTable<'t>, case: &mut Case) {
         for (key, node) in table {
             let (name, span) = (key.get_ref().to_string(), key.span());
-            let Some(pointer) = self.desk.text(node, "what is kept") else { continue };
+            let Some(pointer) = self.diagnostics.text(node, "what is kept") else { continue };
             if tokens(&pointer.text).is_none() || pointer.text.starts_with('#') {
                 let message = format!("`{}` is no JSON Pointer", pointer.text);
-                self.desk.say(Diagnostic::new(pointer.span, message).help("write \"/berth_id\""));
-            } else if self.kept.contains_key(&name) {
+                self.diagnostics
+                    .say(Diagnostic::new(pointer.span, message).help("write \"/berth_id\""));
+            } else if self.saved.contains_key(&name) {
                 let message = format!("`{name}` is kept by an earlier case already");
-                self.desk.say(Diagnostic::new(span, message).help("give it another name"));
+                self.diagnostics.say(Diagnostic::new(span, message).help("give it another name"));
             } else {
-                self.kept.insert(name.clone(), span);
-                case.keep.push((name, pointer.text));
+                self.saved.insert(name.clone(), span);
+                case.save.push((name, pointer.text));
             }
         }
     }
@@ -83,7 +87,7 @@ impl<'t> ContractParser<'t> {
     fn kept_names_in(&mut self, case: &Case) -> Vec<String> {
         let conditions = [&case.values, &case.query, &case.headers, &case.body];
         let stands_for = |condition: &Condition, name: &str| {
-            let TypeName::Exactly(Value::String(text)) = &condition.rule.typed.kind else {
+            let TypeName::Exactly(Value::String(text)) = &condition.rule.constrained.name else {
                 return false;
             };
             *text == format!("{{{name}}}")
@@ -92,8 +96,8 @@ impl<'t> ContractParser<'t> {
             case.template.contains(&format!("{{{name}}}"))
                 || conditions.into_iter().flatten().any(|one| stands_for(one, name))
         };
-        let used: Vec<String> = self.kept.keys().filter(uses).cloned().collect();
-        self.used_kept.extend(used.iter().cloned());
+        let used: Vec<String> = self.saved.keys().filter(uses).cloned().collect();
+        self.used_saved.extend(used.iter().cloned());
         used
     }
 
@@ -105,7 +109,7 @@ impl<'t> ContractParser<'t> {
             Ok(segments) => case.path = Some(segments),
             Err(reason) => {
                 let mistake = Diagnostic::new(text.span.clone(), "this is no request");
-                self.desk.say(mistake.label(reason).help("write \"GET /berths/Z-99\""));
+                self.diagnostics.say(mistake.label(reason).help("write \"GET /berths/Z-99\""));
             }
         }
         case.method = (method != "*").then(|| method.to_owned());
@@ -119,10 +123,10 @@ impl<'t> ContractParser<'t> {
 
     fn conditions(&mut self, table: &DeTable<'t>, key: &str) -> Vec<Condition> {
         let owner = format!("`{key}`");
-        let named = table.get(key).and_then(|node| self.desk.table(node, &owner));
+        let named = table.get(key).and_then(|node| self.diagnostics.table(node, &owner));
         let mut conditions = Vec::new();
         for (key, node) in named.into_iter().flatten() {
-            let text = self.desk.text(node, "a condition");
+            let text = self.diagnostics.text(node, "a condition");
             let rule = text.and_then(|text| self.phrased(&text));
             let name = key.get_ref().to_string();
             conditions.extend(rule.map(|rule| Condition { name, rule }));
@@ -138,18 +142,20 @@ impl<'t> ContractParser<'t> {
         let Expectation::Fault(id) = case.expect else {
             let message = format!("the case `{}` tells nothing", name.text);
             let help = "say which fault it expects, or which situation it is";
-            return self.desk.missing(Diagnostic::new(name.span.clone(), message).help(help));
+            return self
+                .diagnostics
+                .missing(Diagnostic::new(name.span.clone(), message).help(help));
         };
         let fault = self.contract.fault(id);
         case.situation = fault.and_then(|fault| {
-            let unseen = fault.answers.iter().find(|s| !s.is_seen_from_the_request());
-            let first = unseen.or(fault.answers.first()).copied();
-            first.or_else(|| Situation::told_by_status(fault.status))
+            let unseen = fault.when.iter().find(|s| !s.is_visible_in_request());
+            let first = unseen.or(fault.when.first()).copied();
+            first.or_else(|| Situation::implied_by_status(fault.status))
         });
         if case.situation.is_none() {
             let message = format!("nobody can tell which situation the case `{}` is", name.text);
             let help = "add a line such as `situation = \"conflict\"`";
-            self.desk.say(Diagnostic::new(name.span.clone(), message).help(help));
+            self.diagnostics.say(Diagnostic::new(name.span.clone(), message).help(help));
         }
     }
 }
@@ -180,7 +186,7 @@ impl Case {
         self.values.retain(|condition| condition.name != name);
         let conditions = [&mut self.query, &mut self.headers, &mut self.body];
         for condition in conditions.into_iter().flatten() {
-            if let TypeName::Exactly(Value::String(text)) = &mut condition.rule.typed.kind
+            if let TypeName::Exactly(Value::String(text)) = &mut condition.rule.constrained.name
                 && *text == hole
             {
                 value.clone_into(text);

@@ -42,9 +42,9 @@ pub struct ViolationPointers {
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum LocationSource {
     /// Steps from the entry.
-    Steps(Vec<String>),
+    Pointer(Vec<String>),
     /// The name of the member under which the entry stands.
-    Key,
+    MemberName,
 }
 
 /// The application codes.
@@ -58,10 +58,10 @@ pub struct ApplicationCodes {
 
 impl<'t> ContractParser<'t> {
     pub(super) fn reading(&mut self, node: &Node<'t>) {
-        let Some(table) = self.desk.table(node, "`reading`") else { return };
+        let Some(table) = self.diagnostics.table(node, "`reading`") else { return };
         let known = ["status", "code", "message", "success", "fields"];
-        self.desk.keys(table, "`reading`", &known);
-        self.contract.reading = Envelope {
+        self.diagnostics.keys(table, "`reading`", &known);
+        self.contract.envelope = Envelope {
             status: self.steps(table, "status"),
             code: self.steps(table, "code"),
             message: self.steps(table, "message"),
@@ -71,18 +71,18 @@ impl<'t> ContractParser<'t> {
     }
 
     fn fields_at(&mut self, node: &Node<'t>) -> Option<ViolationPointers> {
-        let table = self.desk.table(node, "`fields`")?;
-        self.desk.keys(table, "`fields`", &["each", "location", "message", "code"]);
+        let table = self.diagnostics.table(node, "`fields`")?;
+        self.diagnostics.keys(table, "`fields`", &["each", "location", "message", "code"]);
         let Some(each) = self.steps(table, "each") else {
             let mistake =
                 Diagnostic::new(node.span(), "`fields` does not say where the entries stand");
-            self.desk.missing(mistake.help("write `each = \"/errors/*\"`"));
+            self.diagnostics.missing(mistake.help("write `each = \"/errors/*\"`"));
             return None;
         };
         let is_key = |node: &Node<'t>| node.get_ref().as_str() == Some("key");
         let location = match table.get("location") {
-            Some(node) if is_key(node) => LocationSource::Key,
-            _ => LocationSource::Steps(self.steps(table, "location").unwrap_or_default()),
+            Some(node) if is_key(node) => LocationSource::MemberName,
+            _ => LocationSource::Pointer(self.steps(table, "location").unwrap_or_default()),
         };
         let (message, code) = (self.steps(table, "message"), self.steps(table, "code"));
         Some(ViolationPointers { each, location, message, code })
@@ -90,18 +90,18 @@ impl<'t> ContractParser<'t> {
 
     /// A JSON Pointer, in steps.
     pub(super) fn steps(&mut self, table: &DeTable<'t>, key: &str) -> Option<Vec<String>> {
-        let text = self.desk.text(table.get(key)?, &format!("`{key}`"))?;
+        let text = self.diagnostics.text(table.get(key)?, &format!("`{key}`"))?;
         let steps = tokens(&text.text).filter(|_| !text.text.starts_with('#'));
         if steps.is_none() {
             let mistake = Diagnostic::new(text.span, format!("`{key}` has to be a JSON Pointer"));
             let help = "a pointer starts with `/`, as in \"/meta/code\" (RFC 6901 section 3)";
-            self.desk.say(mistake.label("this is none").help(help));
+            self.diagnostics.say(mistake.label("this is none").help(help));
         }
         steps
     }
 
     pub(super) fn codes(&mut self, node: &Node<'t>) {
-        let Some(table) = self.desk.table(node, "`codes`") else { return };
+        let Some(table) = self.diagnostics.table(node, "`codes`") else { return };
         let mut codes = ApplicationCodes::default();
         for (key, node) in table {
             if key.get_ref() == "range" {
@@ -112,10 +112,10 @@ impl<'t> ContractParser<'t> {
             let Some(entry) = as_table(node) else {
                 let message = format!("the code `{code}` has to be a table");
                 let help = "write `4017 = { fault = \"berth-taken\" }`, or `4017 = {}`";
-                self.desk.say(Diagnostic::new(node.span(), message).help(help));
+                self.diagnostics.say(Diagnostic::new(node.span(), message).help(help));
                 continue;
             };
-            self.desk.keys(entry, "a code", &["fault"]);
+            self.diagnostics.keys(entry, "a code", &["fault"]);
             let fault = entry.get("fault").and_then(|node| self.fault_named(node));
             codes.catalogue.push((code, fault));
         }
@@ -137,13 +137,13 @@ impl<'t> ContractParser<'t> {
     }
 
     fn range(&mut self, node: &Node<'t>) -> Option<RangeInclusive<i64>> {
-        let text = self.desk.text(node, "`range`")?;
+        let text = self.diagnostics.text(node, "`range`")?;
         let range = text.text.split_once(" to ").and_then(|(least, most)| {
             Some(least.trim().parse::<i64>().ok()?..=most.trim().parse().ok()?)
         });
         if range.as_ref().is_none_or(RangeInclusive::is_empty) {
             let mistake = Diagnostic::new(text.span, "`range` has to be two numbers");
-            self.desk.say(mistake.label("write \"4000 to 5999\", the smaller one first"));
+            self.diagnostics.say(mistake.label("write \"4000 to 5999\", the smaller one first"));
             return None;
         }
         range
@@ -156,7 +156,7 @@ impl<'t> ContractParser<'t> {
             DeValue::Integer(number) => Some(number.as_str().to_owned()),
             _ => {
                 let mistake = Diagnostic::new(node.span(), "`code` has to be a number or text");
-                self.desk.say(mistake.label("this is neither"));
+                self.diagnostics.say(mistake.label("this is neither"));
                 None
             }
         }

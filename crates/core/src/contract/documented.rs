@@ -8,7 +8,7 @@ use crate::schema::CompiledSchema;
 #[derive(Debug, Clone, Default)]
 pub struct DocumentedResponses {
     /// Each with its statuses.
-    pub answers: Vec<DocumentedResponse>,
+    pub responses: Vec<DocumentedResponse>,
 }
 
 /// One documented answer.
@@ -26,20 +26,20 @@ impl DocumentedResponses {
     /// The answer for a status: the exact one, else its range, else `default`.
     #[must_use]
     pub fn answer(&self, status: u16) -> Option<&DocumentedResponse> {
-        let fits = self.answers.iter().filter(|answer| answer.statuses.contains(&status));
+        let fits = self.responses.iter().filter(|answer| answer.statuses.contains(&status));
         fits.min_by_key(|answer| answer.statuses.end() - answer.statuses.start())
     }
 
     /// Does the operation document any error at all?
     #[must_use]
     pub fn has_errors(&self) -> bool {
-        self.answers.iter().any(|answer| *answer.statuses.end() >= 400)
+        self.responses.iter().any(|answer| *answer.statuses.end() >= 400)
     }
 
     /// How its errors are written.
     #[must_use]
     pub fn errors(&self) -> Vec<&str> {
-        let errors = self.answers.iter().filter(|answer| *answer.statuses.end() >= 400);
+        let errors = self.responses.iter().filter(|answer| *answer.statuses.end() >= 400);
         errors.map(|answer| answer.name.as_str()).collect()
     }
 }
@@ -56,7 +56,7 @@ mod tests {
             content: Vec::new(),
         };
         let documented = DocumentedResponses {
-            answers: vec![
+            responses: vec![
                 answer("default", 0..=999),
                 answer("4XX", 400..=499),
                 answer("404", 404..=404),

@@ -24,14 +24,14 @@ impl<'t> ContractParser<'t> {
     pub(super) fn endpoint(&mut self, name: &SpannedText, node: &Node<'t>) {
         let owner = format!("[endpoint.\"{}\"]", name.text);
         let place = self.place(name);
-        let Some(table) = self.desk.table(node, &owner) else { return };
+        let Some(table) = self.diagnostics.table(node, &owner) else { return };
         let own = ["body", "body-fields", "body-required"];
         let known: Vec<&str> = RULES.into_iter().chain(own).collect();
-        self.desk.keys(table, &owner, &known);
+        self.diagnostics.keys(table, &owner, &known);
         let mut rules = self.rules(table);
         rules.body = self.body(table, &name.text);
         let Some((method, path)) = place else { return };
-        let before = self.desk.text.get(..name.span.start).unwrap_or_default();
+        let before = self.diagnostics.text.get(..name.span.start).unwrap_or_default();
         let line = Some(before.matches('\n').count() + 1);
         self.contract.endpoints.push(Endpoint { method, path, rules, line, described: None });
     }
@@ -41,19 +41,19 @@ impl<'t> ContractParser<'t> {
         let shape = "write it as in [endpoint.\"GET /berths/{id}\"]";
         let Some((method, path)) = name.text.split_once(' ') else {
             let mistake = Diagnostic::new(name.span.clone(), "an endpoint is a method and a path");
-            self.desk.say(mistake.help(shape));
+            self.diagnostics.say(mistake.help(shape));
             return None;
         };
         if !is_token(method) {
-            let span = self.desk.within(name, 0..method.len());
-            self.desk
+            let span = self.diagnostics.within(name, 0..method.len());
+            self.diagnostics
                 .say(Diagnostic::new(span, format!("`{method}` is no HTTP method")).help(shape));
             return None;
         }
         let capitals = method.to_ascii_uppercase();
         if method != capitals && KNOWN_METHODS.contains(&capitals.as_str()) {
-            let span = self.desk.within(name, 0..method.len());
-            self.desk.say(
+            let span = self.diagnostics.within(name, 0..method.len());
+            self.diagnostics.say(
                 Diagnostic::new(span, format!("the method is `{capitals}`, in capitals"))
                     .help("methods are case-sensitive (RFC 9110 section 9.1)"),
             );
@@ -64,37 +64,39 @@ impl<'t> ContractParser<'t> {
             Ok(segments) => segments,
             Err(reason) => {
                 let start = name.text.len() - path.len();
-                let span = self.desk.within(name, start..name.text.len());
-                self.desk.say(
+                let span = self.diagnostics.within(name, start..name.text.len());
+                self.diagnostics.say(
                     Diagnostic::new(span, "this is no path template").label(reason).help(shape),
                 );
                 return None;
             }
         };
         let key = (method.to_owned(), segments.clone());
-        if let Some(twin) = self.endpoint_places.get(&key) {
+        if let Some(twin) = self.endpoint_locations.get(&key) {
             let message = format!("this is the same endpoint as `{}`", twin.name);
             let help = "the names of parameters make no difference to a path";
             let mistake = Diagnostic::new(name.span.clone(), message).help(help);
-            self.desk.say(mistake.also(twin.span.clone(), "first declared here"));
+            self.diagnostics.say(mistake.also(twin.span.clone(), "first declared here"));
             return None;
         }
         let id = EndpointId(self.contract.endpoints.len());
         let declared = EndpointDeclaration { name: name.text.clone(), span: name.span.clone(), id };
-        self.endpoint_places.insert(key, declared);
+        self.endpoint_locations.insert(key, declared);
         self.contract.router.add(segments, Some(id));
         Some((method.to_owned(), path.to_owned()))
     }
 
     /// `body` names a JSON Schema, `body-fields` describes members; both may be there.
     fn body(&mut self, table: &DeTable<'t>, name: &str) -> Option<BodyRules> {
-        let fields = table.get("body-fields").and_then(|n| self.desk.table(n, "`body-fields`"));
+        let fields =
+            table.get("body-fields").and_then(|n| self.diagnostics.table(n, "`body-fields`"));
         let fields = fields.map(|fields| Shape {
             members: self.members(fields, name, 0, &[]),
             ..Shape::default()
         });
         let schema = table.get("body").map(|node| self.body_schema(node));
-        let said = table.get("body-required").and_then(|n| self.desk.boolean(n, "`body-required`"));
+        let said =
+            table.get("body-required").and_then(|n| self.diagnostics.boolean(n, "`body-required`"));
         if fields.is_none() && schema.is_none() && said.is_none() {
             return None;
         }
@@ -115,7 +117,7 @@ impl<'t> ContractParser<'t> {
 
     /// A JSON Schema file, perhaps with a fragment: `"schemas/all.json#/$defs/reservation"`.
     fn body_schema(&mut self, node: &Node<'t>) -> Option<(CompiledSchema, Option<Vec<String>>)> {
-        let text = self.desk.text(node, "`body`")?;
+        let text = self.diagnostics.text(node, "`body`")?;
         let (path, fragment) = text.text.split_once('#').unwrap_or((&text.text, ""));
         let compiled = self.library.load(path).and_then(|id| {
             let (_, _, schema) = self.library.follow(id, fragment)?;
@@ -127,7 +129,7 @@ impl<'t> ContractParser<'t> {
             Ok(compiled) => Some(compiled),
             Err(reason) => {
                 let mistake = Diagnostic::new(text.span, "this JSON Schema can't be used");
-                self.desk.say(mistake.label(reason));
+                self.diagnostics.say(mistake.label(reason));
                 None
             }
         }
@@ -140,20 +142,20 @@ impl<'t> ContractParser<'t> {
         top: &DeTable<'t>,
     ) -> BTreeMap<EndpointId, Rules> {
         let mut found = BTreeMap::new();
-        let Some(text) = self.desk.text(node, "`openapi`") else { return found };
+        let Some(text) = self.diagnostics.text(node, "`openapi`") else { return found };
         let read = self.library.load(&text.text);
         let read = read.and_then(|id| Description::read(&mut self.library, id));
         let description = match read {
             Ok(description) => description,
             Err(reason) => {
                 let mistake = Diagnostic::new(text.span, "this description can't be used");
-                self.desk.say(mistake.label(reason));
+                self.diagnostics.say(mistake.label(reason));
                 return found;
             }
         };
         for notice in description.notices {
             let message = format!("not understood in the description: {notice}");
-            self.desk.say(Diagnostic::notice(text.span.clone(), message));
+            self.diagnostics.say(Diagnostic::notice(text.span.clone(), message));
         }
         if !top.contains_key("servers") {
             self.contract.servers = description.servers;
@@ -168,7 +170,7 @@ impl<'t> ContractParser<'t> {
             let line = lines.as_ref().and_then(|lines| lines.operation(&method, &path));
             let Ok(segments) = Router::segments(&path) else { continue };
             let key = (method.clone(), segments.clone());
-            let id = match self.endpoint_places.get(&key) {
+            let id = match self.endpoint_locations.get(&key) {
                 Some(declared) => {
                     let own = self.contract.endpoint(declared.id).map(|own| own.path.as_str());
                     rename_parameters(&mut rules, &path, own.unwrap_or(&path));
@@ -177,7 +179,7 @@ impl<'t> ContractParser<'t> {
                 None => {
                     let id = EndpointId(self.contract.endpoints.len());
                     let (name, span) = (format!("{method} {path}"), text.span.clone());
-                    self.endpoint_places.insert(key, EndpointDeclaration { name, span, id });
+                    self.endpoint_locations.insert(key, EndpointDeclaration { name, span, id });
                     self.contract.router.add(segments, Some(id));
                     let rules = Rules::default();
                     let (line, described) = (None, None);
@@ -223,7 +225,7 @@ impl<'t> ContractParser<'t> {
 fn rename_parameters(rules: &mut Rules, described: &str, own: &str) {
     let pairs = described.split('/').zip(own.split('/'));
     for parameter in
-        rules.parameters.iter_mut().flatten().filter(|p| p.place == ParameterLocation::Path)
+        rules.parameters.iter_mut().flatten().filter(|p| p.location == ParameterLocation::Path)
     {
         let braced = format!("{{{}}}", parameter.name);
         let mut steps = pairs.clone().filter(|(described, _)| described.contains(&braced));

@@ -27,12 +27,12 @@ impl<'t> ContractParser<'t> {
         let owner = format!("[fault.{}]", name.text);
         let id = FaultId(self.contract.faults.len());
         self.fault_names.insert(name.text.clone(), (id, name.span.clone()));
-        let Some(table) = self.desk.table(node, &owner) else { return };
-        self.desk.keys(table, &owner, &KEYS);
+        let Some(table) = self.diagnostics.table(node, &owner) else { return };
+        self.diagnostics.keys(table, &owner, &KEYS);
         let status = match table.get("status") {
-            Some(node) => self.desk.whole(node, "the `status` of a fault", 400..=599),
+            Some(node) => self.diagnostics.whole(node, "the `status` of a fault", 400..=599),
             None => {
-                self.desk.missing(
+                self.diagnostics.missing(
                     Diagnostic::new(name.span.clone(), format!("the fault `{}` has no status", name.text))
                         .label("`status` is missing here")
                         .help("a problem type is defined by its type, title and status (RFC 9457 section 4)"),
@@ -46,7 +46,7 @@ impl<'t> ContractParser<'t> {
             let message = format!("the fault `{}` has a type and no title", name.text);
             let help =
                 "a problem type is defined by its type, title and status (RFC 9457 section 4)";
-            self.desk.say(Diagnostic::notice(name.span.clone(), message).help(help));
+            self.diagnostics.say(Diagnostic::notice(name.span.clone(), message).help(help));
         }
         let code = table.get("code").and_then(|node| self.code(node));
         let headers = table.get("headers").map(|node| self.headers(node)).unwrap_or_default();
@@ -57,10 +57,11 @@ impl<'t> ContractParser<'t> {
         let is_problem = table.contains_key("type") || table.contains_key("title");
         let base = own.or(self.contract.error.shape);
         let extended = base.or_else(|| problem().filter(|_| is_problem));
-        let shape = match table.get("members").and_then(|node| self.desk.table(node, "`members`")) {
-            Some(members) => Some(self.with_members(members, extended, &name.text)),
-            None => base,
-        };
+        let shape =
+            match table.get("members").and_then(|node| self.diagnostics.table(node, "`members`")) {
+                Some(members) => Some(self.with_members(members, extended, &name.text)),
+                None => base,
+            };
         let answers =
             table.get("answers").map(|node| self.situations(node, "`answers`")).unwrap_or_default();
         let class = self.class(table, status);
@@ -75,16 +76,16 @@ impl<'t> ContractParser<'t> {
             headers,
             media,
             shape,
-            answers,
+            when: answers,
             class,
         });
     }
 
     /// A problem type; `about:blank` is the same as none (RFC 9457 section 4.2.1).
     fn type_uri(&mut self, node: &Node<'t>) -> Option<String> {
-        let text = self.desk.text(node, "`type`")?;
+        let text = self.diagnostics.text(node, "`type`")?;
         if iri_string::types::UriReferenceStr::new(&text.text).is_err() {
-            self.desk.say(
+            self.diagnostics.say(
                 Diagnostic::new(
                     text.span,
                     "a problem type has to be a URI (RFC 9457 section 3.1.1)",
@@ -108,7 +109,7 @@ impl<'t> ContractParser<'t> {
     /// A title, or one a language; the first language's is the one where none is asked for.
     fn titles(&mut self, node: &Node<'t>) -> (Option<String>, Vec<(String, String)>) {
         let Some(table) = as_table(node) else {
-            return (self.desk.text(node, "`title`").map(|text| text.text), Vec::new());
+            return (self.diagnostics.text(node, "`title`").map(|text| text.text), Vec::new());
         };
         let mut titles = Vec::new();
         for (key, node) in table {
@@ -117,15 +118,15 @@ impl<'t> ContractParser<'t> {
                 let message = format!("`{language}` is none of the contract's languages");
                 let help =
                     "declare them as in `languages = [\"en\", \"de\"]`; the first is the default";
-                self.desk.missing(Diagnostic::new(key.span(), message).help(help));
+                self.diagnostics.missing(Diagnostic::new(key.span(), message).help(help));
             }
-            let title = self.desk.text(node, "a title");
+            let title = self.diagnostics.text(node, "a title");
             titles.extend(title.map(|title| (language, title.text)));
         }
         for language in self.contract.languages.clone() {
             if !titles.iter().any(|(known, _)| *known == language) {
                 let message = format!("the title has no text for `{language}`");
-                self.desk.missing(Diagnostic::new(node.span(), message));
+                self.diagnostics.missing(Diagnostic::new(node.span(), message));
             }
         }
         let first = self.contract.languages.first();
@@ -134,19 +135,21 @@ impl<'t> ContractParser<'t> {
     }
 
     fn class(&mut self, table: &DeTable<'t>, status: Option<u16>) -> FaultClass {
-        let any_time = table.get("any-time").and_then(|node| self.desk.boolean(node, "`any-time`"));
-        let own =
-            table.get("servers-own").and_then(|node| self.desk.boolean(node, "`servers-own`"));
+        let any_time =
+            table.get("any-time").and_then(|node| self.diagnostics.boolean(node, "`any-time`"));
+        let own = table
+            .get("servers-own")
+            .and_then(|node| self.diagnostics.boolean(node, "`servers-own`"));
         if let (Some(true), Some(true), Some(node)) = (any_time, own, table.get("any-time")) {
-            self.desk.say(
+            self.diagnostics.say(
                 Diagnostic::new(node.span(), "a fault is `any-time` or `servers-own`, not both")
                     .help("`servers-own` never excuses a wrong request, `any-time` always does"),
             );
         }
         match (any_time, own, status) {
-            (Some(true), _, _) => FaultClass::AnyTime,
-            (_, Some(true), _) | (_, None, Some(500)) => FaultClass::ServersOwn,
-            _ => FaultClass::Due,
+            (Some(true), _, _) => FaultClass::AnyRequest,
+            (_, Some(true), _) | (_, None, Some(500)) => FaultClass::Internal,
+            _ => FaultClass::Expected,
         }
     }
 }

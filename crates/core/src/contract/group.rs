@@ -53,9 +53,9 @@ impl EndpointPattern {
 impl<'t> ContractParser<'t> {
     pub(super) fn group(&mut self, name: &SpannedText, node: &Node<'t>) {
         let owner = format!("[group.{}]", name.text);
-        let Some(table) = self.desk.table(node, &owner) else { return };
+        let Some(table) = self.diagnostics.table(node, &owner) else { return };
         let known: Vec<&str> = RULES.into_iter().chain(["endpoints"]).collect();
-        self.desk.keys(table, &owner, &known);
+        self.diagnostics.keys(table, &owner, &known);
         let patterns = self.patterns(table, name);
         let rules = self.rules(table);
         self.groups.push(EndpointGroup { patterns, rules });
@@ -66,18 +66,18 @@ impl<'t> ContractParser<'t> {
             let message =
                 format!("the group `{}` does not say which endpoints are in it", name.text);
             let help = "write `endpoints = [\"* /reservations/**\"]`";
-            self.desk.missing(Diagnostic::new(name.span.clone(), message).help(help));
+            self.diagnostics.missing(Diagnostic::new(name.span.clone(), message).help(help));
             return Vec::new();
         };
         let mut patterns = Vec::new();
-        for text in self.desk.texts(node, "`endpoints`") {
+        for text in self.diagnostics.texts(node, "`endpoints`") {
             match EndpointPattern::read(&text.text) {
                 Some(pattern) => patterns.push(pattern),
                 None => {
                     let mistake = Diagnostic::new(text.span, "this names no endpoints");
                     let help =
                         "write \"GET /berths\", \"* /reservations/**\" or \"POST /*/check-in\"";
-                    self.desk.say(mistake.help(help));
+                    self.diagnostics.say(mistake.help(help));
                 }
             }
         }

@@ -6,7 +6,7 @@ use std::ops::Range;
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Diagnostic {
     /// Does it keep the contract from being used?
-    pub gravity: DiagnosticSeverity,
+    pub severity: DiagnosticSeverity,
     /// What is wrong, in one line.
     pub message: String,
     /// The text to underline, in bytes.
@@ -23,15 +23,15 @@ pub struct Diagnostic {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub enum DiagnosticSeverity {
     /// The contract can't be used.
-    Mistake,
+    Error,
     /// The contract can be used, and probably says something else than was meant.
-    Notice,
+    Warning,
 }
 
 impl Diagnostic {
     pub(super) fn new(span: Range<usize>, message: impl Into<String>) -> Self {
         Self {
-            gravity: DiagnosticSeverity::Mistake,
+            severity: DiagnosticSeverity::Error,
             message: message.into(),
             span,
             label: String::new(),
@@ -41,7 +41,7 @@ impl Diagnostic {
     }
 
     pub(super) fn notice(span: Range<usize>, message: impl Into<String>) -> Self {
-        Self { gravity: DiagnosticSeverity::Notice, ..Self::new(span, message) }
+        Self { severity: DiagnosticSeverity::Warning, ..Self::new(span, message) }
     }
 
     pub(super) fn label(mut self, label: impl Into<String>) -> Self {

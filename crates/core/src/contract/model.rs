@@ -37,17 +37,17 @@ pub struct Contract {
     /// Texts that may be told to anybody, beside the servers and the problem types.
     pub public: Vec<String>,
     /// Which answers are looked through for disclosures.
-    pub disclosures: DisclosureScope,
+    pub disclosure_scope: DisclosureScope,
     /// The languages of titles and details; the first is the one where none is asked for.
     pub languages: Vec<String>,
     /// What holds for every error answer unless its fault says otherwise.
     pub error: ErrorRule,
     /// Where things stand in a body that is no problem.
-    pub reading: Envelope,
+    pub envelope: Envelope,
     /// The application codes.
     pub codes: Option<ApplicationCodes>,
     /// How invalid places are written.
-    pub places: ValidationErrorRule,
+    pub validation_errors: ValidationErrorRule,
     /// All shapes, built-in and derived ones included.
     pub shapes: ShapeTable,
     /// All faults, in the order of the file.
@@ -61,7 +61,7 @@ pub struct Contract {
     /// Exceptions.
     pub waivers: Vec<Waiver>,
     /// Clauses whose weight is another than usual, by their places in the catalogue.
-    pub weigh: BTreeMap<usize, SeverityOverride>,
+    pub severities: BTreeMap<usize, SeverityOverride>,
     /// Which exchanges are looked at. It is no part of what was agreed, but of a call.
     pub scope: Scope,
     /// The description's path, as the contract writes it.
@@ -84,8 +84,8 @@ pub(crate) struct AllFaults {
 
 impl AllFaults {
     pub(super) fn of(faults: &[Fault]) -> Self {
-        let asks = [Situation::CredentialsMissing, Situation::CredentialsRejected];
-        let ask_who = |fault: &Fault| fault.answers.iter().any(|answer| asks.contains(answer));
+        let asks = [Situation::MissingCredentials, Situation::InvalidCredentials];
+        let ask_who = |fault: &Fault| fault.when.iter().any(|answer| asks.contains(answer));
         let ids = faults.iter().enumerate().filter(|(_, fault)| ask_who(fault));
         Self {
             have_codes: faults.iter().any(|fault| fault.code.is_some()),
@@ -98,12 +98,12 @@ impl AllFaults {
 #[derive(Debug, Default)]
 pub struct PathRules {
     /// Does a trailing slash make another path? The default is that it does.
-    pub slash: TrailingSlash,
+    pub trailing_slash: TrailingSlash,
     /// Does letter case make another path? The default is that it does.
-    pub letters: CaseSensitivity,
-    pub(crate) aside: Router,
-    pub(crate) aside_methods: Vec<String>,
-    pub(crate) aside_hosts: Vec<String>,
+    pub case_sensitivity: CaseSensitivity,
+    pub(crate) excluded: Router,
+    pub(crate) excluded_methods: Vec<String>,
+    pub(crate) excluded_hosts: Vec<String>,
 }
 
 /// Which exchanges are looked at.
@@ -121,9 +121,9 @@ pub enum Scope {
 pub enum DisclosureScope {
     /// Errors, and successes with an error inside.
     #[default]
-    InErrors,
+    Errors,
     /// Every answer.
-    InAllAnswers,
+    All,
 }
 
 /// What a trailing slash means.
@@ -131,9 +131,9 @@ pub enum DisclosureScope {
 pub enum TrailingSlash {
     /// `/berths` and `/berths/` are two paths.
     #[default]
-    AnotherPath,
+    Distinct,
     /// They are one.
-    SamePath,
+    Ignored,
 }
 
 /// What letter case means in a path.
@@ -141,9 +141,9 @@ pub enum TrailingSlash {
 pub enum CaseSensitivity {
     /// `/berths` and `/Berths` are two paths.
     #[default]
-    Matter,
+    Sensitive,
     /// They are one.
-    Ignored,
+    Insensitive,
 }
 
 /// What holds for every error answer.
@@ -156,7 +156,7 @@ pub struct ErrorRule {
     /// The headers.
     pub headers: Vec<HeaderRule>,
     /// The deadline, in milliseconds.
-    pub answer_within: Option<f64>,
+    pub respond_within: Option<f64>,
 }
 
 /// The place of a fault in [`Contract::faults`].
@@ -172,11 +172,11 @@ pub struct EndpointId(pub(crate) usize);
 pub enum FaultClass {
     /// Where one of its situations holds, or its condition can't be seen from the request.
     #[default]
-    Due,
+    Expected,
     /// For every request, such as 'too many requests'.
-    AnyTime,
+    AnyRequest,
     /// Agreed in its shape, and never an excuse for a situation that the request shows.
-    ServersOwn,
+    Internal,
 }
 
 /// A named kind of error that the service may answer with.
@@ -201,7 +201,7 @@ pub struct Fault {
     /// The shape of the body: its own, or that of every error, with the fault's members added.
     pub shape: Option<ShapeId>,
     /// The situations that it answers; empty where its condition can't be seen from a request.
-    pub answers: Vec<Situation>,
+    pub when: Vec<Situation>,
     /// When it is right.
     pub class: FaultClass,
 }
@@ -210,9 +210,9 @@ pub struct Fault {
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Authentication {
     /// Credentials.
-    Credentials,
+    Required,
     /// Nothing.
-    Nothing,
+    None,
 }
 
 /// A method and a path template.
@@ -262,7 +262,7 @@ pub struct Case {
     /// The answer that it asks for.
     pub expect: Expectation,
     /// What a probe keeps of the answer: names, each with a JSON Pointer into the body.
-    pub keep: Vec<(String, String)>,
+    pub save: Vec<(String, String)>,
     /// The names in it that stand for what earlier cases kept. Until they have values, it fits no request.
     pub uses: Vec<String>,
 }
@@ -280,11 +280,11 @@ pub struct Condition {
 #[derive(Debug, Clone)]
 pub struct DeclaredType {
     /// As it was written.
-    pub phrase: String,
+    pub text: String,
     /// May the value be missing?
     pub optional: bool,
     /// What it has to be.
-    pub typed: ConstrainedType,
+    pub constrained: ConstrainedType,
 }
 
 /// What a case asks for.
@@ -311,7 +311,7 @@ pub struct Waiver {
     /// Its last day.
     pub until: Date,
     /// Does it still count?
-    pub state: WaiverValidity,
+    pub validity: WaiverValidity,
     /// Where it stands in the contract's text.
     pub line: usize,
 }
@@ -343,7 +343,7 @@ impl Contract {
     }
 
     /// What is public anyway, put together when it is first asked for.
-    pub(crate) fn known(&self) -> &PublicTexts {
+    pub(crate) fn public_texts(&self) -> &PublicTexts {
         self.known.get_or_init(|| {
             let types = self.faults.iter().filter_map(|fault| fault.type_uri.as_deref());
             let servers = self.servers.iter().map(|server| server.text.as_str());
@@ -359,9 +359,9 @@ impl Contract {
 
     /// What the contract says of the weight of the clause at this place of the catalogue, if anything.
     #[must_use]
-    pub fn weighing(&self, clause: usize) -> Option<SeverityOverride> {
+    pub fn severity_override(&self, clause: usize) -> Option<SeverityOverride> {
         // Most contracts leave all of them as they are, and every clause of every exchange is asked for.
-        if self.weigh.is_empty() { None } else { self.weigh.get(&clause).copied() }
+        if self.severities.is_empty() { None } else { self.severities.get(&clause).copied() }
     }
 
     /// The rules where a request leads: of an endpoint, or where there is none.
@@ -374,7 +374,7 @@ impl Contract {
     /// was never told takes them all for valid.
     pub fn set_today(&mut self, today: Date) {
         for waiver in &mut self.waivers {
-            waiver.state = if waiver.until < today {
+            waiver.validity = if waiver.until < today {
                 WaiverValidity::Expired
             } else {
                 WaiverValidity::InForce
@@ -387,27 +387,27 @@ impl Contract {
     pub fn waiver_for(&self, clause: &str, row: &EndpointRow) -> Option<usize> {
         self.waivers.iter().position(|waiver| {
             let here = waiver.row.as_ref().is_none_or(|known| known == row);
-            here && waiver.clause == clause && waiver.state == WaiverValidity::InForce
+            here && waiver.clause == clause && waiver.validity == WaiverValidity::InForce
         })
     }
 
     /// The path of a recorded URL below the service's base; `None` where it is none of the service's,
     /// or set aside.
     #[must_use]
-    pub fn target<'u>(&self, method: &str, url: &'u str) -> Option<RequestPath<'u>> {
+    pub fn request_path<'u>(&self, method: &str, url: &'u str) -> Option<RequestPath<'u>> {
         let target = RequestPath::read(url, &self.servers)?;
         let paths = &self.paths;
         let host = |aside: &String| aside.eq_ignore_ascii_case(target.host());
-        let is_aside = paths.aside_methods.iter().any(|aside| aside == method)
-            || paths.aside_hosts.iter().any(host)
-            || paths.aside.find(self.segments(&target)).is_some();
+        let is_aside = paths.excluded_methods.iter().any(|aside| aside == method)
+            || paths.excluded_hosts.iter().any(host)
+            || paths.excluded.find(self.segments(&target)).is_some();
         (!is_aside).then_some(target)
     }
 
     /// The segments of a path, as templates see them.
     #[must_use]
     pub fn segments<'t, 'u>(&self, target: &'t RequestPath<'u>) -> &'t [Cow<'u, str>] {
-        target.segments(self.paths.slash == TrailingSlash::SamePath)
+        target.segments(self.paths.trailing_slash == TrailingSlash::Ignored)
     }
 
     /// Finds the endpoints of a path.

@@ -16,9 +16,9 @@ pub struct ValidationErrorRule {
     /// Where a member that is not known is named.
     pub unknown: PointerTarget,
     /// Where a failed choice of forms is named.
-    pub choice: ChoicePointer,
+    pub one_of: ChoicePointer,
     /// How the body as a whole is named, where that is not the empty pointer.
-    pub whole: Option<String>,
+    pub root: Option<String>,
     /// The codes that entries may have; none: the contract does not say.
     pub codes: Vec<String>,
 }
@@ -42,7 +42,7 @@ pub enum PointerTarget {
     #[default]
     Either,
     /// Itself.
-    Itself,
+    Member,
     /// The object that it is missing in.
     Parent,
 }
@@ -54,7 +54,7 @@ pub enum ChoicePointer {
     #[default]
     Either,
     /// As a whole.
-    Whole,
+    Value,
     /// By the member that tells the forms apart.
     Discriminator(String),
 }
@@ -66,7 +66,7 @@ impl ValidationErrorRule {
         self.pointer != PointerForm::Either
             || self.missing != PointerTarget::Either
             || self.unknown != PointerTarget::Either
-            || self.choice != ChoicePointer::Either
+            || self.one_of != ChoicePointer::Either
     }
 }
 
@@ -74,8 +74,8 @@ const KEYS: [&str; 6] = ["pointer", "missing", "unknown", "choice", "whole", "co
 
 impl<'t> ContractParser<'t> {
     pub(super) fn places(&mut self, node: &Node<'t>) {
-        let Some(table) = self.desk.table(node, "`invalid-places`") else { return };
-        self.desk.keys(table, "`invalid-places`", &KEYS);
+        let Some(table) = self.diagnostics.table(node, "`invalid-places`") else { return };
+        self.diagnostics.keys(table, "`invalid-places`", &KEYS);
         let pointer = self.one_of(table, "pointer", &["plain", "fragment"]);
         let choice = table.get("choice").and_then(|node| self.choice(node));
         let rule = ValidationErrorRule {
@@ -86,31 +86,34 @@ impl<'t> ContractParser<'t> {
             },
             missing: self.named(table, "missing"),
             unknown: self.named(table, "unknown"),
-            choice: choice.unwrap_or_default(),
-            whole: table.get("whole").and_then(|n| self.desk.text(n, "`whole`")).map(|t| t.text),
+            one_of: choice.unwrap_or_default(),
+            root: table
+                .get("whole")
+                .and_then(|n| self.diagnostics.text(n, "`whole`"))
+                .map(|t| t.text),
             codes: self.strings(table, "codes"),
         };
-        self.contract.places = rule;
+        self.contract.validation_errors = rule;
     }
 
     fn named(&mut self, table: &DeTable<'t>, key: &str) -> PointerTarget {
         match self.one_of(table, key, &["itself", "parent"]) {
-            Some(0) => PointerTarget::Itself,
+            Some(0) => PointerTarget::Member,
             Some(_) => PointerTarget::Parent,
             None => PointerTarget::Either,
         }
     }
 
     fn choice(&mut self, node: &Node<'t>) -> Option<ChoicePointer> {
-        let text = self.desk.text(node, "`choice`")?;
+        let text = self.diagnostics.text(node, "`choice`")?;
         match text.text.split_once(' ') {
-            None if text.text == "whole" => Some(ChoicePointer::Whole),
+            None if text.text == "whole" => Some(ChoicePointer::Value),
             Some(("by", member)) if !member.is_empty() => {
                 Some(ChoicePointer::Discriminator(member.to_owned()))
             }
             _ => {
                 let mistake = Diagnostic::new(text.span, "`choice` is one of two things");
-                self.desk.say(mistake.label("\"whole\" or \"by MEMBER\" is right here"));
+                self.diagnostics.say(mistake.label("\"whole\" or \"by MEMBER\" is right here"));
                 None
             }
         }
@@ -123,13 +126,13 @@ impl<'t> ContractParser<'t> {
         key: &str,
         right: &[&str],
     ) -> Option<usize> {
-        let text = self.desk.text(table.get(key)?, &format!("`{key}`"))?;
+        let text = self.diagnostics.text(table.get(key)?, &format!("`{key}`"))?;
         let found = right.iter().position(|word| *word == text.text);
         if found.is_none() {
             let words: Vec<String> = right.iter().map(|word| format!("\"{word}\"")).collect();
             let message = format!("`{key}` can't be \"{}\"", text.text);
             let label = format!("{} is right here", words.join(" or "));
-            self.desk.say(Diagnostic::new(text.span, message).label(label));
+            self.diagnostics.say(Diagnostic::new(text.span, message).label(label));
         }
         found
     }
@@ -137,7 +140,8 @@ impl<'t> ContractParser<'t> {
     /// The texts of a list, where there is one.
     pub(super) fn strings(&mut self, table: &DeTable<'t>, key: &str) -> Vec<String> {
         let owner = format!("`{key}`");
-        let texts = table.get(key).map(|node| self.desk.texts(node, &owner)).unwrap_or_default();
+        let texts =
+            table.get(key).map(|node| self.diagnostics.texts(node, &owner)).unwrap_or_default();
         texts.into_iter().map(|text| text.text).collect()
     }
 }

@@ -16,7 +16,7 @@ use super::nearest::nearest;
 use super::router::TemplateSegment;
 use super::rules_read::RULES;
 use super::table::{Diagnostics, Node, SpannedText, parse};
-use crate::clause::{catalogue, place_of};
+use crate::clause::{catalogue, index_of};
 use crate::finding::Severity;
 use crate::schema::{FileLoader, FormatMode, NoFiles, SchemaLibrary};
 use crate::shape::ShapeId;
@@ -28,19 +28,19 @@ pub struct ParsedContract {
     /// The contract, if nothing keeps it from being used.
     pub contract: Option<Contract>,
     /// Every mistake and notice, in the order of the text.
-    pub mistakes: Vec<Diagnostic>,
+    pub diagnostics: Vec<Diagnostic>,
 }
 
 impl Contract {
     /// Reads a contract that stands by itself.
     #[must_use]
-    pub fn read(text: &str) -> ParsedContract {
-        Self::read_with(text, &NoFiles)
+    pub fn parse(text: &str) -> ParsedContract {
+        Self::parse_with_files(text, &NoFiles)
     }
 
     /// Reads a contract, and the files that it names.
     #[must_use]
-    pub fn read_with(text: &str, files: &dyn FileLoader) -> ParsedContract {
+    pub fn parse_with_files(text: &str, files: &dyn FileLoader) -> ParsedContract {
         let (clean, broken) = without_broken_lines(text);
         let (document, desk) = parse(&clean, broken);
         let files = DigestingFiles::of(text, files);
@@ -48,18 +48,18 @@ impl Contract {
         if let Some(document) = document {
             making.document(document.get_ref());
         }
-        let mut mistakes = making.desk.mistakes;
+        let mut mistakes = making.diagnostics.all;
         mistakes.sort_by_key(|mistake| (mistake.span.start, mistake.span.end));
-        let usable = mistakes.iter().all(|mistake| mistake.gravity == DiagnosticSeverity::Notice);
+        let usable = mistakes.iter().all(|mistake| mistake.severity == DiagnosticSeverity::Warning);
         let mut contract = making.contract;
         contract.digest = files.finish();
-        ParsedContract { contract: usable.then_some(contract), mistakes }
+        ParsedContract { contract: usable.then_some(contract), diagnostics: mistakes }
     }
 }
 
 /// A contract in the making.
 pub(super) struct ContractParser<'t> {
-    pub(super) desk: Diagnostics<'t>,
+    pub(super) diagnostics: Diagnostics<'t>,
     pub(super) contract: Contract,
     pub(super) library: SchemaLibrary<'t>,
     pub(super) groups: Vec<EndpointGroup>,
@@ -67,10 +67,10 @@ pub(super) struct ContractParser<'t> {
     pub(super) used_faults: BTreeSet<FaultId>,
     pub(super) used_shapes: BTreeSet<usize>,
     /// What cases keep for later ones, and where they say so.
-    pub(super) kept: BTreeMap<String, Range<usize>>,
-    pub(super) used_kept: BTreeSet<String>,
+    pub(super) saved: BTreeMap<String, Range<usize>>,
+    pub(super) used_saved: BTreeSet<String>,
     /// Each endpoint by method and path, its parameters' names left out.
-    pub(super) endpoint_places: HashMap<(String, Vec<TemplateSegment>), EndpointDeclaration>,
+    pub(super) endpoint_locations: HashMap<(String, Vec<TemplateSegment>), EndpointDeclaration>,
 }
 
 /// Where an endpoint is declared.
@@ -109,9 +109,9 @@ const TOP: [&str; 24] = [
 ];
 
 impl<'t> ContractParser<'t> {
-    fn new(desk: Diagnostics<'t>, files: &'t dyn FileLoader) -> Self {
+    fn new(diagnostics: Diagnostics<'t>, files: &'t dyn FileLoader) -> Self {
         Self {
-            desk,
+            diagnostics,
             contract: Contract {
                 credentials: vec!["Authorization".to_owned()],
                 ..Contract::default()
@@ -121,31 +121,33 @@ impl<'t> ContractParser<'t> {
             fault_names: BTreeMap::new(),
             used_faults: BTreeSet::new(),
             used_shapes: BTreeSet::new(),
-            kept: BTreeMap::new(),
-            used_kept: BTreeSet::new(),
-            endpoint_places: HashMap::new(),
+            saved: BTreeMap::new(),
+            used_saved: BTreeSet::new(),
+            endpoint_locations: HashMap::new(),
         }
     }
 
     fn document(&mut self, top: &DeTable<'t>) {
-        self.desk.keys(top, "a contract", &TOP);
+        self.diagnostics.keys(top, "a contract", &TOP);
         self.version(top.get("contract"));
-        self.contract.service =
-            top.get("service").and_then(|node| self.desk.text(node, "`service`")).map(|t| t.text);
+        self.contract.service = top
+            .get("service")
+            .and_then(|node| self.diagnostics.text(node, "`service`"))
+            .map(|t| t.text);
         if let Some(node) = top.get("servers") {
             self.servers(node);
         }
         if let Some(node) = top.get("credentials") {
-            let names = self.desk.texts(node, "`credentials`");
+            let names = self.diagnostics.texts(node, "`credentials`");
             self.contract.credentials = names.into_iter().map(|name| name.text).collect();
         }
         self.contract.public = self.strings(top, "public");
         self.languages(top);
         if self.one_of(top, "disclosures", &["in errors", "in all answers"]) == Some(1) {
-            self.contract.disclosures = DisclosureScope::InAllAnswers;
+            self.contract.disclosure_scope = DisclosureScope::All;
         }
         if self.one_of(top, "formats", &["asserted", "ignored"]) == Some(1) {
-            self.library.formats = FormatMode::Ignored;
+            self.library.formats = FormatMode::Annotation;
         }
         if let Some(node) = top.get("paths") {
             self.paths(node);
@@ -194,8 +196,11 @@ impl<'t> ContractParser<'t> {
             self.weigh(node);
         }
         self.contract.all_faults = AllFaults::of(&self.contract.faults);
-        let is_usable =
-            self.desk.mistakes.iter().all(|mistake| mistake.gravity == DiagnosticSeverity::Notice);
+        let is_usable = self
+            .diagnostics
+            .all
+            .iter()
+            .all(|mistake| mistake.severity == DiagnosticSeverity::Warning);
         // What a mistake left out may have been used there.
         if is_usable {
             self.say_what_is_unused(&shapes);
@@ -208,7 +213,7 @@ impl<'t> ContractParser<'t> {
         node: Option<&'n Node<'t>>,
         owner: &str,
     ) -> Vec<(SpannedText, &'n Node<'t>)> {
-        let table = node.and_then(|node| self.desk.table(node, owner));
+        let table = node.and_then(|node| self.diagnostics.table(node, owner));
         table
             .into_iter()
             .flatten()
@@ -220,30 +225,30 @@ impl<'t> ContractParser<'t> {
 
     fn version(&mut self, node: Option<&Node<'t>>) {
         match node {
-            None => self.desk.missing(
+            None => self.diagnostics.missing(
                 Diagnostic::new(0..0, "the contract does not say its version")
                     .label("missing before this")
                     .help("write `contract = 1` as its first line"),
             ),
             Some(node) => {
-                self.desk.whole(node, "`contract`", 1..=1);
+                self.diagnostics.whole(node, "`contract`", 1..=1);
             }
         }
     }
 
     fn error(&mut self, node: &Node<'t>) {
-        let Some(table) = self.desk.table(node, "`error`") else { return };
-        self.desk.keys(table, "`error`", &["media", "shape", "headers", "answer-within"]);
+        let Some(table) = self.diagnostics.table(node, "`error`") else { return };
+        self.diagnostics.keys(table, "`error`", &["media", "shape", "headers", "answer-within"]);
         let media = table.get("media").and_then(|node| self.media(node, "`media`"));
         let shape = table.get("shape").and_then(|node| self.shape_named(node));
         let headers = table.get("headers").map(|node| self.headers(node)).unwrap_or_default();
         let answer_within = table.get("answer-within").and_then(|node| self.duration(node));
-        self.contract.error = ErrorRule { media, shape, headers, answer_within };
+        self.contract.error = ErrorRule { media, shape, headers, respond_within: answer_within };
     }
 
     /// A media type without parameters.
     pub(super) fn media(&mut self, node: &Node<'t>, owner: &str) -> Option<String> {
-        let text = self.desk.text(node, owner)?;
+        let text = self.diagnostics.text(node, owner)?;
         let essence = crate::media::essence(&text.text);
         let whole =
             essence.split_once('/').is_some_and(|(kind, sub)| !kind.is_empty() && !sub.is_empty());
@@ -251,7 +256,7 @@ impl<'t> ContractParser<'t> {
         if whole && !odd {
             return Some(essence.into_owned());
         }
-        self.desk.say(
+        self.diagnostics.say(
             Diagnostic::new(text.span, format!("{owner} has to be a media type"))
                 .label("expected `type/subtype`, without parameters")
                 .help("such as \"application/problem+json\""),
@@ -260,7 +265,7 @@ impl<'t> ContractParser<'t> {
     }
 
     pub(super) fn shape_named(&mut self, node: &Node<'t>) -> Option<ShapeId> {
-        let text = self.desk.text(node, "`shape`")?;
+        let text = self.diagnostics.text(node, "`shape`")?;
         let found = self.contract.shapes.find(&text.text);
         match found {
             Some(id) => {
@@ -277,20 +282,20 @@ impl<'t> ContractParser<'t> {
     }
 
     fn everywhere(&mut self, node: &Node<'t>) {
-        let Some(table) = self.desk.table(node, "`everywhere`") else { return };
-        self.desk.keys(table, "`everywhere`", &RULES);
+        let Some(table) = self.diagnostics.table(node, "`everywhere`") else { return };
+        self.diagnostics.keys(table, "`everywhere`", &RULES);
         self.contract.everywhere = self.rules(table);
     }
 
     /// A list of names of faults.
     pub(super) fn faults_named(&mut self, node: &Node<'t>) -> Vec<FaultId> {
-        let items = self.desk.items(node, "`faults`");
+        let items = self.diagnostics.items(node, "`faults`");
         items.iter().filter_map(|item| self.fault_named(item)).collect()
     }
 
     /// The name of a fault.
     pub(super) fn fault_named(&mut self, node: &Node<'t>) -> Option<FaultId> {
-        let text = self.desk.text(node, "a fault's name")?;
+        let text = self.diagnostics.text(node, "a fault's name")?;
         let found = self.fault_names.get(&text.text).map(|(id, _)| *id);
         match found {
             Some(id) => {
@@ -308,14 +313,14 @@ impl<'t> ContractParser<'t> {
 
     /// The name of a situation.
     pub(super) fn situation(&mut self, node: &Node<'t>, owner: &str) -> Option<Situation> {
-        let text = self.desk.text(node, owner)?;
+        let text = self.diagnostics.text(node, owner)?;
         let found = Situation::named(&text.text);
         if found.is_none() {
             let mistake =
                 Diagnostic::new(text.span, format!("no situation is called `{}`", text.text));
             let names: Vec<&str> = Situation::ALL.iter().map(|s| s.name()).collect();
             let near = nearest(&text.text, names.iter().copied());
-            self.desk.say(match near {
+            self.diagnostics.say(match near {
                 Some(near) => mistake.label(format!("did you mean `{near}`?")),
                 None => mistake.help(format!("the situations are {}", names.join(", "))),
             });
@@ -328,7 +333,7 @@ impl<'t> ContractParser<'t> {
         let clause = catalogue().find(|clause| clause.name == name).map(|clause| clause.name);
         if clause.is_none() {
             let mistake = Diagnostic::new(span, format!("no clause is called `{name}`"));
-            self.desk.say(match nearest(name, catalogue().map(|clause| clause.name)) {
+            self.diagnostics.say(match nearest(name, catalogue().map(|clause| clause.name)) {
                 Some(near) => mistake.label(format!("did you mean `{near}`?")),
                 None => mistake.label("not known").help("`fclerk explain` lists all clauses"),
             });
@@ -342,29 +347,29 @@ impl<'t> ContractParser<'t> {
             Some(near) => mistake.label(format!("did you mean `{near}`?")),
             None => mistake.label("used here, declared nowhere"),
         };
-        self.desk.missing(mistake.help(format!("it is declared in a table `{how}`")));
+        self.diagnostics.missing(mistake.help(format!("it is declared in a table `{how}`")));
     }
 
     fn weigh(&mut self, node: &Node<'t>) {
-        let Some(table) = self.desk.table(node, "`weigh`") else { return };
+        let Some(table) = self.diagnostics.table(node, "`weigh`") else { return };
         for (key, node) in table {
             let clause = self.clause_named(key.get_ref(), key.span());
-            let Some(text) = self.desk.text(node, "a weight") else { continue };
+            let Some(text) = self.diagnostics.text(node, "a weight") else { continue };
             let weighing = match text.text.as_str() {
                 "off" => SeverityOverride::Off,
-                "remark" => SeverityOverride::As(Severity::Remark),
-                "lapse" => SeverityOverride::As(Severity::Lapse),
+                "remark" => SeverityOverride::As(Severity::Note),
+                "lapse" => SeverityOverride::As(Severity::Warning),
                 "breach" => SeverityOverride::As(Severity::Breach),
                 _ => {
-                    self.desk.say(
+                    self.diagnostics.say(
                         Diagnostic::new(text.span, format!("`{}` is no weight", text.text))
                             .label("\"off\", \"remark\", \"lapse\" or \"breach\" is right here"),
                     );
                     continue;
                 }
             };
-            if let Some(clause) = clause.and_then(place_of) {
-                self.contract.weigh.insert(clause, weighing);
+            if let Some(clause) = clause.and_then(index_of) {
+                self.contract.severities.insert(clause, weighing);
             }
         }
     }
@@ -373,7 +378,7 @@ impl<'t> ContractParser<'t> {
         if self.contract.endpoints.is_empty() {
             let message = "the contract declares no endpoint, so there is nothing to judge by it";
             let help = "declare one as in [endpoint.\"GET /berths/{id}\"]";
-            self.desk.say(Diagnostic::notice(0..0, message).help(help));
+            self.diagnostics.say(Diagnostic::notice(0..0, message).help(help));
         }
         for (name, _) in shapes {
             let used = self
@@ -383,21 +388,21 @@ impl<'t> ContractParser<'t> {
                 .is_none_or(|id| self.used_shapes.contains(&id.0));
             if !used {
                 let message = format!("the shape `{}` is declared and never used", name.text);
-                self.desk.say(Diagnostic::notice(name.span.clone(), message));
+                self.diagnostics.say(Diagnostic::notice(name.span.clone(), message));
             }
         }
-        for (name, span) in &self.kept {
-            if !self.used_kept.contains(name) {
+        for (name, span) in &self.saved {
+            if !self.used_saved.contains(name) {
                 let message = format!("`{name}` is kept, and no later case uses it");
                 let help = format!("write `{{{name}}}` in the path of a later case");
-                self.desk.say(Diagnostic::notice(span.clone(), message).help(help));
+                self.diagnostics.say(Diagnostic::notice(span.clone(), message).help(help));
             }
         }
         for (name, (id, span)) in &self.fault_names {
             if !self.used_faults.contains(id) {
                 let message = format!("the fault `{name}` is declared and never used");
                 let help = "name it in the `faults` of `[everywhere]` or of an endpoint";
-                self.desk.say(Diagnostic::notice(span.clone(), message).help(help));
+                self.diagnostics.say(Diagnostic::notice(span.clone(), message).help(help));
             }
         }
     }

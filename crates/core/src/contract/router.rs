@@ -48,8 +48,8 @@ impl TemplateSegment {
     pub fn admits(&self, segment: &str, letters: CaseSensitivity) -> bool {
         match self {
             Self::Literal(text) => match letters {
-                CaseSensitivity::Matter => text == segment,
-                CaseSensitivity::Ignored => text.to_lowercase() == segment.to_lowercase(),
+                CaseSensitivity::Sensitive => text == segment,
+                CaseSensitivity::Insensitive => text.to_lowercase() == segment.to_lowercase(),
             },
             Self::Parameter { .. } => self.value(segment).is_some(),
         }
@@ -79,7 +79,7 @@ impl TemplateSegment {
 pub struct Router {
     root: RouteNode,
     /// What letter case means in literal segments.
-    pub(crate) letters: CaseSensitivity,
+    pub(crate) case_sensitivity: CaseSensitivity,
 }
 
 #[derive(Debug, Default)]
@@ -129,7 +129,7 @@ impl Router {
     /// The endpoints of the most literal template that matches.
     #[must_use]
     pub fn find(&self, path: &[impl AsRef<str>]) -> Option<&[EndpointId]> {
-        self.root.find(path, self.letters)
+        self.root.find(path, self.case_sensitivity)
     }
 }
 

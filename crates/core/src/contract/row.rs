@@ -14,9 +14,9 @@ pub enum EndpointRow {
     /// An endpoint of the contract.
     Endpoint(EndpointId),
     /// A path of the contract without that method, told by the first of its endpoints.
-    NoMethod(EndpointId),
+    OtherMethods(EndpointId),
     /// No path of the contract.
-    NoRoute,
+    UnknownRoute,
 }
 
 impl EndpointRow {
@@ -25,7 +25,7 @@ impl EndpointRow {
     pub fn endpoint(&self) -> Option<EndpointId> {
         match self {
             Self::Endpoint(id) => Some(*id),
-            Self::NoMethod(_) | Self::NoRoute => None,
+            Self::OtherMethods(_) | Self::UnknownRoute => None,
         }
     }
 
@@ -34,11 +34,11 @@ impl EndpointRow {
     pub fn name(&self, contract: &Contract) -> String {
         match self {
             Self::Endpoint(id) => contract.endpoint(*id).map_or_else(String::new, Endpoint::name),
-            Self::NoMethod(id) => match contract.endpoint(*id) {
+            Self::OtherMethods(id) => match contract.endpoint(*id) {
                 Some(endpoint) => format!("{NO_METHOD}{}", endpoint.path),
                 None => "(another method)".to_owned(),
             },
-            Self::NoRoute => NO_ROUTE.to_owned(),
+            Self::UnknownRoute => NO_ROUTE.to_owned(),
         }
     }
 }

@@ -15,19 +15,19 @@ pub struct Rules {
     /// The statuses of a success.
     pub success: Option<Vec<u16>>,
     /// What a request needs beside its parameters.
-    pub needs: Option<Authentication>,
+    pub auth: Option<Authentication>,
     /// The media types that a request body may have.
     pub accepts: Option<Vec<String>>,
     /// The media types that a success can have.
     pub produces: Option<Vec<String>>,
     /// The order in which the service looks: the first step that holds decides.
-    pub order: Option<Vec<Vec<Situation>>>,
+    pub precedence: Option<Vec<Vec<Situation>>>,
     /// Headers that a request needs, and what their absence is.
     pub requires: Option<Vec<(String, Situation)>>,
     /// The largest body that is read, in bytes.
-    pub largest_body: Option<u64>,
+    pub max_request_body: Option<u64>,
     /// The deadline of every answer, in milliseconds.
-    pub answer_within: Option<f64>,
+    pub respond_within: Option<f64>,
     /// The headers of a success.
     pub success_headers: Option<Vec<HeaderRule>>,
     /// The shape of a success.
@@ -48,14 +48,14 @@ pub struct HeaderRule {
     /// The header's name.
     pub name: String,
     /// What is asked of it.
-    pub asks: HeaderRequirement,
+    pub requirement: HeaderRequirement,
 }
 
 /// What is asked of a header.
 #[derive(Debug, Clone)]
 pub enum HeaderRequirement {
     /// Its value fits a phrase.
-    Phrase(DeclaredType),
+    Type(DeclaredType),
     /// It is a list that has these members, among others.
     Containing(Vec<String>),
 }
@@ -65,7 +65,7 @@ impl HeaderRequirement {
     #[must_use]
     pub fn words(&self) -> String {
         match self {
-            Self::Phrase(phrased) => phrased.phrase.clone(),
+            Self::Type(phrased) => phrased.text.clone(),
             Self::Containing(members) => format!("a list with {} in it", members.join(", ")),
         }
     }
@@ -98,7 +98,7 @@ impl ParameterLocation {
 #[derive(Debug, Clone)]
 pub struct Parameter {
     /// Where it stands.
-    pub place: ParameterLocation,
+    pub location: ParameterLocation,
     /// Its name.
     pub name: String,
     /// May it be missing?
@@ -106,14 +106,14 @@ pub struct Parameter {
     /// What its value has to be.
     pub rule: ParameterRule,
     /// What a value of a wrong form is; usually `parameters-invalid`.
-    pub otherwise: Situation,
+    pub if_invalid: Situation,
 }
 
 /// What the value of a parameter has to be.
 #[derive(Debug, Clone)]
 pub enum ParameterRule {
     /// What a phrase says.
-    Phrase(DeclaredType),
+    Type(DeclaredType),
     /// What a description says.
     Schema(CompiledSchema),
 }
@@ -122,17 +122,17 @@ pub enum ParameterRule {
 #[derive(Debug, Clone)]
 pub struct PartialSuccess {
     /// Where their list stands, as a JSON Pointer.
-    pub at: String,
+    pub failures: String,
     /// The shape of one.
     pub shape: Option<ShapeId>,
     /// The faults that may occur; none: the contract does not say.
     pub faults: Vec<FaultId>,
     /// Where the list of what was asked for stands in the request.
-    pub entries: Option<String>,
+    pub requested: Option<String>,
     /// Where the list, or the number, of what was done stands in the answer.
-    pub done: Option<String>,
+    pub succeeded: Option<String>,
     /// The member that tells one entry from the others.
-    pub by: Option<String>,
+    pub match_by: Option<String>,
 }
 
 impl Rules {
@@ -141,7 +141,7 @@ impl Rules {
     /// The faults of both hold; but where a nearer fault answers a situation, a farther one that is only
     /// for situations answered here gives way.
     pub(super) fn or(mut self, farther: &Self, faults: &[Fault]) -> Self {
-        let answers = |id: &FaultId| faults.get(id.0).map_or(&[][..], |fault| &fault.answers);
+        let answers = |id: &FaultId| faults.get(id.0).map_or(&[][..], |fault| &fault.when);
         let near: Vec<Situation> = self.faults.iter().flat_map(answers).copied().collect();
         for id in &farther.faults {
             let covered = answers(id).iter().all(|situation| near.contains(situation));
@@ -152,13 +152,13 @@ impl Rules {
         let Self {
             faults: _,
             success,
-            needs,
+            auth: needs,
             accepts,
             produces,
-            order,
+            precedence: order,
             requires,
-            largest_body,
-            answer_within,
+            max_request_body: largest_body,
+            respond_within: answer_within,
             success_headers,
             success_shape,
             parameters,
@@ -167,13 +167,13 @@ impl Rules {
             documented,
         } = farther.clone();
         self.success = self.success.or(success);
-        self.needs = self.needs.or(needs);
+        self.auth = self.auth.or(needs);
         self.accepts = self.accepts.or(accepts);
         self.produces = self.produces.or(produces);
-        self.order = self.order.or(order);
+        self.precedence = self.precedence.or(order);
         self.requires = self.requires.or(requires);
-        self.largest_body = self.largest_body.or(largest_body);
-        self.answer_within = self.answer_within.or(answer_within);
+        self.max_request_body = self.max_request_body.or(largest_body);
+        self.respond_within = self.respond_within.or(answer_within);
         self.success_headers = self.success_headers.or(success_headers);
         self.success_shape = self.success_shape.or(success_shape);
         self.parameters = merged(self.parameters, parameters);
@@ -200,8 +200,9 @@ impl Rules {
 fn merged(near: Option<Vec<Parameter>>, far: Option<Vec<Parameter>>) -> Option<Vec<Parameter>> {
     let (Some(mut near), Some(far)) = (near.clone(), far.clone()) else { return near.or(far) };
     for parameter in far {
-        let same =
-            |known: &Parameter| known.place == parameter.place && known.name == parameter.name;
+        let same = |known: &Parameter| {
+            known.location == parameter.location && known.name == parameter.name
+        };
         if !near.iter().any(same) {
             near.push(parameter);
         }

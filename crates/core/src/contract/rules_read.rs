@@ -35,13 +35,13 @@ impl<'t> ContractParser<'t> {
         Rules {
             faults: table.get("faults").map(|node| self.faults_named(node)).unwrap_or_default(),
             success: table.get("success").map(|node| self.statuses(node)),
-            needs: table.get("needs").and_then(|node| self.needs(node)),
+            auth: table.get("needs").and_then(|node| self.needs(node)),
             accepts: table.get("accepts").map(|node| self.media_types(node, "`accepts`")),
             produces: table.get("produces").map(|node| self.media_types(node, "`produces`")),
-            order: table.get("order").map(|node| self.order(node)),
+            precedence: table.get("order").map(|node| self.order(node)),
             requires: table.get("requires").map(|node| self.required_headers(node)),
-            largest_body: table.get("largest-body").and_then(|node| self.size(node)),
-            answer_within: table.get("answer-within").and_then(|node| self.duration(node)),
+            max_request_body: table.get("largest-body").and_then(|node| self.size(node)),
+            respond_within: table.get("answer-within").and_then(|node| self.duration(node)),
             success_headers: table.get("success-headers").map(|node| self.headers(node)),
             success_shape: table.get("success-shape").and_then(|node| self.shape_named(node)),
             parameters: table.get("parameters").map(|node| self.parameters(node)),
@@ -52,28 +52,28 @@ impl<'t> ContractParser<'t> {
     }
 
     fn media_types(&mut self, node: &Node<'t>, owner: &str) -> Vec<String> {
-        let items = self.desk.items(node, owner);
+        let items = self.diagnostics.items(node, owner);
         let owner = format!("an entry of {owner}");
         items.iter().filter_map(|item| self.media(item, &owner)).collect()
     }
 
     fn statuses(&mut self, node: &Node<'t>) -> Vec<u16> {
-        let items = self.desk.items(node, "`success`");
+        let items = self.diagnostics.items(node, "`success`");
         items
             .iter()
-            .filter_map(|item| self.desk.whole(item, "the status of a success", 200..=399))
+            .filter_map(|item| self.diagnostics.whole(item, "the status of a success", 200..=399))
             .collect()
     }
 
     fn needs(&mut self, node: &Node<'t>) -> Option<Authentication> {
-        let text = self.desk.text(node, "`needs`")?;
+        let text = self.diagnostics.text(node, "`needs`")?;
         match text.text.as_str() {
-            "credentials" => Some(Authentication::Credentials),
-            "nothing" => Some(Authentication::Nothing),
+            "credentials" => Some(Authentication::Required),
+            "nothing" => Some(Authentication::None),
             _ => {
                 let message = format!("`{}` is nothing a request can need", text.text);
                 let mistake = Diagnostic::new(text.span, message);
-                self.desk.say(mistake.label("\"credentials\" or \"nothing\" is right here"));
+                self.diagnostics.say(mistake.label("\"credentials\" or \"nothing\" is right here"));
                 None
             }
         }
@@ -82,7 +82,7 @@ impl<'t> ContractParser<'t> {
     /// Steps of situations: a list of names, or of lists of names.
     fn order(&mut self, node: &Node<'t>) -> Vec<Vec<Situation>> {
         let mut steps: Vec<Vec<Situation>> = Vec::new();
-        for item in self.desk.items(node, "`order`") {
+        for item in self.diagnostics.items(node, "`order`") {
             let step = match item.get_ref() {
                 DeValue::Array(_) => self.situations(item, "a step of `order`"),
                 _ => self.situation(item, "a step of `order`").into_iter().collect(),
@@ -90,7 +90,7 @@ impl<'t> ContractParser<'t> {
             let twice = step.iter().find(|one| steps.iter().any(|step| step.contains(one)));
             if let Some(twice) = twice {
                 let message = format!("`{}` stands in two steps", twice.name());
-                self.desk.say(Diagnostic::new(item.span(), message));
+                self.diagnostics.say(Diagnostic::new(item.span(), message));
             }
             steps.push(step);
         }
@@ -98,12 +98,12 @@ impl<'t> ContractParser<'t> {
     }
 
     pub(super) fn situations(&mut self, node: &Node<'t>, owner: &str) -> Vec<Situation> {
-        let items = self.desk.items(node, owner);
+        let items = self.diagnostics.items(node, owner);
         items.iter().filter_map(|item| self.situation(item, owner)).collect()
     }
 
     fn required_headers(&mut self, node: &Node<'t>) -> Vec<(String, Situation)> {
-        let Some(table) = self.desk.table(node, "`requires`") else { return Vec::new() };
+        let Some(table) = self.diagnostics.table(node, "`requires`") else { return Vec::new() };
         let mut found = Vec::new();
         for (key, node) in table {
             let name = self.header_name(key.get_ref(), key.span());
@@ -136,13 +136,13 @@ impl<'t> ContractParser<'t> {
             let mistake = Diagnostic::new(node.span(), "`largest-body` has to be a size");
             let label =
                 "a number of bytes, or \"64 KiB\" with B, kB, KiB, MB or MiB, is right here";
-            self.desk.say(mistake.label(label));
+            self.diagnostics.say(mistake.label(label));
         }
         size
     }
 
     pub(super) fn duration(&mut self, node: &Node<'t>) -> Option<f64> {
-        let text = self.desk.text(node, "`answer-within`")?;
+        let text = self.diagnostics.text(node, "`answer-within`")?;
         let read = |number: &str, factor: f64| {
             let number = number.trim().parse::<f64>().ok()? * factor;
             (number.is_finite() && number > 0.0).then_some(number)
@@ -153,27 +153,27 @@ impl<'t> ContractParser<'t> {
         };
         if duration.is_none() {
             let mistake = Diagnostic::new(text.span, "`answer-within` has to be a time");
-            self.desk.say(mistake.label("write \"2s\" or \"500ms\""));
+            self.diagnostics.say(mistake.label("write \"2s\" or \"500ms\""));
         }
         duration
     }
 
     /// Headers by name, each with a phrase, or with what its list contains.
     pub(super) fn headers(&mut self, node: &Node<'t>) -> Vec<HeaderRule> {
-        let Some(table) = self.desk.table(node, "`headers`") else { return Vec::new() };
+        let Some(table) = self.diagnostics.table(node, "`headers`") else { return Vec::new() };
         let mut rules = Vec::new();
         for (key, node) in table {
             let Some(name) = self.header_name(key.get_ref(), key.span()) else { continue };
             let owner = format!("the header `{name}`");
-            let Some(text) = self.desk.text(node, &owner) else { continue };
+            let Some(text) = self.diagnostics.text(node, &owner) else { continue };
             let asks = match text.text.strip_prefix("list containing ") {
                 Some(members) => {
                     let members = members.split(',').map(str::trim).filter(|m| !m.is_empty());
                     Some(HeaderRequirement::Containing(members.map(str::to_owned).collect()))
                 }
-                None => self.phrased(&text).map(HeaderRequirement::Phrase),
+                None => self.phrased(&text).map(HeaderRequirement::Type),
             };
-            rules.extend(asks.map(|asks| HeaderRule { name, asks }));
+            rules.extend(asks.map(|asks| HeaderRule { name, requirement: asks }));
         }
         rules
     }
@@ -183,25 +183,26 @@ impl<'t> ContractParser<'t> {
             return Some(name.to_owned());
         }
         let mistake = Diagnostic::new(span, format!("`{name}` is no header name"));
-        self.desk.say(mistake.help("a name is a token (RFC 9110 section 5.1)"));
+        self.diagnostics.say(mistake.help("a name is a token (RFC 9110 section 5.1)"));
         None
     }
 
     /// `path.id = …`, `query.nights = …`, `header.X-Unit = …`: a phrase, or a table with one.
     fn parameters(&mut self, node: &Node<'t>) -> Vec<Parameter> {
-        let Some(table) = self.desk.table(node, "`parameters`") else { return Vec::new() };
-        self.desk.keys(table, "`parameters`", &["path", "query", "header"]);
+        let Some(table) = self.diagnostics.table(node, "`parameters`") else { return Vec::new() };
+        self.diagnostics.keys(table, "`parameters`", &["path", "query", "header"]);
         let mut parameters = Vec::new();
         for place in [ParameterLocation::Path, ParameterLocation::Query, ParameterLocation::Header]
         {
             let owner = format!("`{}`", place.name());
-            let named = table.get(place.name()).and_then(|node| self.desk.table(node, &owner));
+            let named =
+                table.get(place.name()).and_then(|node| self.diagnostics.table(node, &owner));
             for (key, node) in named.into_iter().flatten() {
                 let name = key.get_ref().to_string();
                 let (phrase, otherwise) = match as_table(node) {
                     None => (Some(node), None),
                     Some(table) => {
-                        self.desk.keys(table, "a parameter", &["is", "otherwise"]);
+                        self.diagnostics.keys(table, "a parameter", &["is", "otherwise"]);
                         let otherwise = table.get("otherwise");
                         (table.get("is"), otherwise.and_then(|n| self.situation(n, "`otherwise`")))
                     }
@@ -209,17 +210,17 @@ impl<'t> ContractParser<'t> {
                 let Some(phrase) = phrase else {
                     let message = format!("the parameter `{name}` does not say what it is");
                     let help = "write `id = { is = \"text matching ^[A-Z]\", otherwise = \"resource-missing\" }`";
-                    self.desk.say(Diagnostic::new(node.span(), message).help(help));
+                    self.diagnostics.say(Diagnostic::new(node.span(), message).help(help));
                     continue;
                 };
-                let text = self.desk.text(phrase, &format!("the parameter `{name}`"));
+                let text = self.diagnostics.text(phrase, &format!("the parameter `{name}`"));
                 let rule = text.and_then(|text| self.phrased(&text));
                 parameters.extend(rule.map(|rule| Parameter {
-                    place,
+                    location: place,
                     name,
                     optional: rule.optional,
-                    rule: ParameterRule::Phrase(rule),
-                    otherwise: otherwise.unwrap_or(Situation::ParametersInvalid),
+                    rule: ParameterRule::Type(rule),
+                    if_invalid: otherwise.unwrap_or(Situation::InvalidParameters),
                 }));
             }
         }
@@ -227,27 +228,38 @@ impl<'t> ContractParser<'t> {
     }
 
     fn partial(&mut self, node: &Node<'t>) -> Option<PartialSuccess> {
-        let table = self.desk.table(node, "`partial`")?;
-        self.desk.keys(table, "`partial`", &["at", "shape", "faults", "entries", "done", "by"]);
+        let table = self.diagnostics.table(node, "`partial`")?;
+        self.diagnostics.keys(
+            table,
+            "`partial`",
+            &["at", "shape", "faults", "entries", "done", "by"],
+        );
         let mut pointer =
             |key: &str| self.steps(table, key).map(|steps| crate::pointer::from_tokens(&steps));
         let (at, entries, done) = (pointer("at"), pointer("entries"), pointer("done"));
         let shape = table.get("shape").and_then(|node| self.shape_named(node));
         let faults = table.get("faults").map(|node| self.faults_named(node)).unwrap_or_default();
-        let by = table.get("by").and_then(|node| self.desk.text(node, "`by`"));
+        let by = table.get("by").and_then(|node| self.diagnostics.text(node, "`by`"));
         let Some(at) = at else {
             let mistake =
                 Diagnostic::new(node.span(), "`partial` does not say where the errors stand");
-            self.desk.missing(mistake.help("write `at = \"/failures\"`"));
+            self.diagnostics.missing(mistake.help("write `at = \"/failures\"`"));
             return None;
         };
-        Some(PartialSuccess { at, shape, faults, entries, done, by: by.map(|text| text.text) })
+        Some(PartialSuccess {
+            failures: at,
+            shape,
+            faults,
+            requested: entries,
+            succeeded: done,
+            match_by: by.map(|text| text.text),
+        })
     }
 
     /// A phrase that describes something that is no member.
     pub(super) fn phrased(&mut self, text: &super::table::SpannedText) -> Option<DeclaredType> {
         let member = self.member(String::new(), text)?;
-        let (optional, typed) = (member.optional, member.typed);
-        Some(DeclaredType { phrase: member.phrase, optional, typed })
+        let (optional, typed) = (member.optional, member.constrained);
+        Some(DeclaredType { text: member.text, optional, constrained: typed })
     }
 }

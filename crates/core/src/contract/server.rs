@@ -91,7 +91,7 @@ impl Server {
     fn is_host_of(&self, split: &UrlParts<'_>) -> bool {
         self.scheme == split.scheme
             && self.port.is_none_or(|port| Some(port) == split.port)
-            && self.host.admits(&split.host, CaseSensitivity::Matter)
+            && self.host.admits(&split.host, CaseSensitivity::Sensitive)
     }
 }
 
@@ -194,7 +194,7 @@ fn starts_with(segments: &[Cow<'_, str>], prefix: &[TemplateSegment]) -> bool {
         && prefix
             .iter()
             .zip(segments)
-            .all(|(pattern, segment)| pattern.admits(segment, CaseSensitivity::Matter))
+            .all(|(pattern, segment)| pattern.admits(segment, CaseSensitivity::Sensitive))
 }
 
 #[cfg(test)]

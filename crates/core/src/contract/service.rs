@@ -16,10 +16,10 @@ const LARGEST_PATTERN: usize = 1 << 20;
 
 impl<'t> ContractParser<'t> {
     pub(super) fn servers(&mut self, node: &Node<'t>) {
-        for text in self.desk.texts(node, "`servers`") {
+        for text in self.diagnostics.texts(node, "`servers`") {
             match Server::read(&text.text) {
                 Ok(server) => self.contract.servers.push(server),
-                Err(reason) => self.desk.say(
+                Err(reason) => self.diagnostics.say(
                     Diagnostic::new(text.span, "this is no base URL")
                         .label(reason)
                         .help("write it as in \"https://harbour.example/v1\""),
@@ -31,36 +31,37 @@ impl<'t> ContractParser<'t> {
     /// Languages of titles and details.
     pub(super) fn languages(&mut self, top: &DeTable<'t>) {
         let Some(node) = top.get("languages") else { return };
-        for text in self.desk.texts(node, "`languages`") {
+        for text in self.diagnostics.texts(node, "`languages`") {
             if is_language_tag(&text.text) {
                 self.contract.languages.push(text.text);
             } else {
                 let mistake = Diagnostic::new(text.span, "this is no language tag");
-                self.desk.say(mistake.help("write \"en\" or \"de-AT\" (RFC 5646 section 2.1)"));
+                self.diagnostics
+                    .say(mistake.help("write \"en\" or \"de-AT\" (RFC 5646 section 2.1)"));
             }
         }
     }
 
     pub(super) fn paths(&mut self, node: &Node<'t>) {
-        let Some(table) = self.desk.table(node, "`paths`") else { return };
+        let Some(table) = self.diagnostics.table(node, "`paths`") else { return };
         let known = ["trailing-slash", "letter-case", "aside", "aside-methods", "aside-hosts"];
-        self.desk.keys(table, "`paths`", &known);
+        self.diagnostics.keys(table, "`paths`", &known);
         if self.one_of(table, "trailing-slash", &["another path", "same path"]) == Some(1) {
-            self.contract.paths.slash = TrailingSlash::SamePath;
+            self.contract.paths.trailing_slash = TrailingSlash::Ignored;
         }
         if self.one_of(table, "letter-case", &["matters", "ignored"]) == Some(1) {
-            self.contract.paths.letters = CaseSensitivity::Ignored;
+            self.contract.paths.case_sensitivity = CaseSensitivity::Insensitive;
         }
-        self.contract.router.letters = self.contract.paths.letters;
-        self.contract.paths.aside.letters = self.contract.paths.letters;
-        self.contract.paths.aside_methods = self.strings(table, "aside-methods");
-        self.contract.paths.aside_hosts = self.strings(table, "aside-hosts");
-        let aside = table.get("aside").map(|node| self.desk.texts(node, "`aside`"));
+        self.contract.router.case_sensitivity = self.contract.paths.case_sensitivity;
+        self.contract.paths.excluded.case_sensitivity = self.contract.paths.case_sensitivity;
+        self.contract.paths.excluded_methods = self.strings(table, "aside-methods");
+        self.contract.paths.excluded_hosts = self.strings(table, "aside-hosts");
+        let aside = table.get("aside").map(|node| self.diagnostics.texts(node, "`aside`"));
         for text in aside.into_iter().flatten() {
             match Router::segments(&text.text) {
-                Ok(segments) => self.contract.paths.aside.add(segments, None),
+                Ok(segments) => self.contract.paths.excluded.add(segments, None),
                 Err(reason) => {
-                    self.desk
+                    self.diagnostics
                         .say(Diagnostic::new(text.span, "this is no path template").label(reason));
                 }
             }
@@ -70,38 +71,38 @@ impl<'t> ContractParser<'t> {
     /// What is a secret in this service's recordings, beside what is one anyway.
     /// What a probe needs beside the contract itself.
     pub(super) fn probe(&mut self, node: &Node<'t>) {
-        let Some(table) = self.desk.table(node, "`probe`") else { return };
-        self.desk.keys(table, "`probe`", &["credentials"]);
+        let Some(table) = self.diagnostics.table(node, "`probe`") else { return };
+        self.diagnostics.keys(table, "`probe`", &["credentials"]);
         let named =
-            table.get("credentials").and_then(|node| self.desk.table(node, "`credentials`"));
+            table.get("credentials").and_then(|node| self.diagnostics.table(node, "`credentials`"));
         for (key, node) in named.into_iter().flatten() {
-            let Some(text) = self.desk.text(node, "credentials") else { continue };
+            let Some(text) = self.diagnostics.text(node, "credentials") else { continue };
             if text.text.contains('$') {
                 self.contract.probe_credentials.push((key.get_ref().to_string(), text.text));
             } else {
                 let mistake =
                     Diagnostic::new(text.span, "credentials don't belong into a contract");
                 let help = "name an environment variable, as in \"Bearer $HARBOUR_TOKEN\"";
-                self.desk.say(mistake.help(help));
+                self.diagnostics.say(mistake.help(help));
             }
         }
     }
 
     pub(super) fn secret(&mut self, node: &Node<'t>) {
-        let Some(table) = self.desk.table(node, "`secret`") else { return };
-        self.desk.keys(table, "`secret`", &["headers", "names", "patterns"]);
+        let Some(table) = self.diagnostics.table(node, "`secret`") else { return };
+        self.diagnostics.keys(table, "`secret`", &["headers", "names", "patterns"]);
         self.contract.secret.headers = self.strings(table, "headers");
         self.contract.secret.names = self.strings(table, "names");
-        let patterns = table.get("patterns").map(|node| self.desk.texts(node, "`patterns`"));
+        let patterns = table.get("patterns").map(|node| self.diagnostics.texts(node, "`patterns`"));
         for text in patterns.into_iter().flatten() {
             let built = RegexBuilder::new(&text.text).size_limit(LARGEST_PATTERN).build();
             match built {
-                Ok(pattern) if pattern.is_match("") => self.desk.say(
+                Ok(pattern) if pattern.is_match("") => self.diagnostics.say(
                     Diagnostic::new(text.span, "this pattern matches nothing at all")
                         .label("so everything would be a secret"),
                 ),
                 Ok(pattern) => self.contract.secret.patterns.push(pattern),
-                Err(_) => self.desk.say(
+                Err(_) => self.diagnostics.say(
                     Diagnostic::new(text.span, "this is no pattern")
                         .help("write a regular expression"),
                 ),

@@ -9,8 +9,7 @@ use super::nearest::nearest;
 use super::read::{ContractParser, as_table};
 use super::table::{Node, SpannedText};
 use crate::shape::{
-    ConstrainedType, Shape, ShapeId, ShapeMember, TypeExpressionError, TypeName, phrase,
-    phrase_kinds,
+    ConstrainedType, Shape, ShapeId, ShapeMember, TypeExpressionError, TypeName, parse, type_names,
 };
 
 /// Keys of a shape's table that are no members.
@@ -51,7 +50,7 @@ type Like = Option<(ShapeId, Range<usize>)>;
 #[derive(Debug, Clone, Copy, PartialEq)]
 enum ResolutionState {
     New,
-    OnTheWay,
+    InProgress,
     Done,
 }
 
@@ -107,12 +106,12 @@ const BUILT_IN: [(&str, &[(&str, &str)]); 5] = [
 fn built_in() -> Vec<Shape> {
     let place = |name: &str| BUILT_IN.iter().position(|(known, _)| *known == name).map(ShapeId);
     let member = |(name, text): &(&str, &str)| {
-        let read = phrase(text, &place).ok()?;
+        let read = parse(text, &place).ok()?;
         Some(ShapeMember {
             name: (*name).to_owned(),
-            phrase: (*text).to_owned(),
+            text: (*text).to_owned(),
             optional: read.optional,
-            typed: read.typed,
+            constrained: read.typed,
         })
     };
     let shape = |(name, members): &(&str, &[(&str, &str)])| Shape {
@@ -137,13 +136,13 @@ impl<'t> ContractParser<'t> {
                 let help =
                     format!("give yours another name and begin it with `like = \"{known}\"`");
                 let message = format!("the shape `{known}` is built in");
-                self.desk.say(Diagnostic::new(name.span.clone(), message).help(help));
-            } else if name.text.is_empty() || phrase(&name.text, &|_| None).is_ok() {
+                self.diagnostics.say(Diagnostic::new(name.span.clone(), message).help(help));
+            } else if name.text.is_empty() || parse(&name.text, &|_| None).is_ok() {
                 let message =
                     format!("`{}` is a kind already, so no shape can be called that", name.text);
-                self.desk.say(Diagnostic::new(name.span.clone(), message));
+                self.diagnostics.say(Diagnostic::new(name.span.clone(), message));
             } else if name.text.contains([' ', ',', '.']) {
-                self.desk.say(
+                self.diagnostics.say(
                     Diagnostic::new(name.span.clone(), "a shape's name is one word")
                         .label("no space, comma or dot is allowed in it"),
                 );
@@ -155,15 +154,16 @@ impl<'t> ContractParser<'t> {
         let mut likes: Vec<Like> = vec![None; named.len() + BUILT_IN.len()];
         for (at, (name, node)) in (BUILT_IN.len()..).zip(named) {
             let owner = format!("[shape.{}]", name.text);
-            let Some(table) = self.desk.table(node, &owner) else { continue };
-            let closed = table.get("closed").and_then(|node| self.desk.boolean(node, "`closed`"));
+            let Some(table) = self.diagnostics.table(node, &owner) else { continue };
+            let closed =
+                table.get("closed").and_then(|node| self.diagnostics.boolean(node, "`closed`"));
             likes[at] = table.get("like").and_then(|node| {
                 let span = node.span();
                 self.shape_named(node).map(|id| (id, span))
             });
             let mut members = self.members(table, &name.text, 0, &RESERVED);
             if let Some(more) =
-                table.get("members").and_then(|node| self.desk.table(node, "`members`"))
+                table.get("members").and_then(|node| self.diagnostics.table(node, "`members`"))
             {
                 members.extend(self.members(more, &name.text, 0, &[]));
             }
@@ -184,15 +184,16 @@ impl<'t> ContractParser<'t> {
             while let Some(shape) = next
                 && visited.get(shape) == Some(&ResolutionState::New)
             {
-                visited[shape] = ResolutionState::OnTheWay;
+                visited[shape] = ResolutionState::InProgress;
                 line.push(shape);
                 next = likes[shape].as_ref().map(|(base, _)| base.0);
             }
             // A ring is one mistake, told where the way came back to.
-            let ring = next.filter(|shape| visited.get(*shape) == Some(&ResolutionState::OnTheWay));
+            let ring =
+                next.filter(|shape| visited.get(*shape) == Some(&ResolutionState::InProgress));
             if let Some((_, span)) = ring.and_then(|shape| likes[shape].clone()) {
                 let mistake = Diagnostic::new(span, "a shape can't be like itself");
-                self.desk.say(mistake.label("this leads back to where it started"));
+                self.diagnostics.say(mistake.label("this leads back to where it started"));
             }
             for shape in line.into_iter().rev() {
                 visited[shape] = ResolutionState::Done;
@@ -223,7 +224,8 @@ impl<'t> ContractParser<'t> {
             }
             if let Some(nested) = as_table(node) {
                 if depth >= MOST_NESTED {
-                    self.desk.say(Diagnostic::new(key.span(), "too many tables within tables"));
+                    self.diagnostics
+                        .say(Diagnostic::new(key.span(), "too many tables within tables"));
                     continue;
                 }
                 let owner = format!("{owner}.{name}");
@@ -233,15 +235,15 @@ impl<'t> ContractParser<'t> {
                     ..Shape::default()
                 };
                 let kind = TypeName::Shape(self.add_shape(shape));
-                let typed = ConstrainedType { kind, limits: Vec::new() };
+                let typed = ConstrainedType { name: kind, limits: Vec::new() };
                 members.push(ShapeMember {
                     name,
-                    phrase: "object".to_owned(),
+                    text: "object".to_owned(),
                     optional: false,
-                    typed,
+                    constrained: typed,
                 });
             } else if let Some(text) =
-                self.desk.text(node, &format!("the member `{name}` of `{owner}`"))
+                self.diagnostics.text(node, &format!("the member `{name}` of `{owner}`"))
             {
                 members.extend(self.member(name, &text));
             }
@@ -251,14 +253,14 @@ impl<'t> ContractParser<'t> {
 
     pub(super) fn member(&mut self, name: String, text: &SpannedText) -> Option<ShapeMember> {
         let shapes = &self.contract.shapes;
-        match phrase(&text.text, &|shape| shapes.find(shape)) {
+        match parse(&text.text, &|shape| shapes.find(shape)) {
             Ok(read) => {
                 self.note_shapes(&read.typed);
                 Some(ShapeMember {
                     name,
-                    phrase: text.text.clone(),
+                    text: text.text.clone(),
                     optional: read.optional,
-                    typed: read.typed,
+                    constrained: read.typed,
                 })
             }
             Err(error) => {
@@ -275,13 +277,13 @@ impl<'t> ContractParser<'t> {
         let two: Vec<&str> = rest.split([' ', ',']).take(2).collect();
         let shapes = self.contract.shapes.shapes.iter().map(|shape| shape.name.as_str());
         let known: Vec<&str> =
-            phrase_kinds().map(|kind| -> &str { kind }).chain(shapes).chain(["optional"]).collect();
+            type_names().map(|kind| -> &str { kind }).chain(shapes).chain(["optional"]).collect();
         let near = nearest(word, known.iter().copied())
             .or_else(|| other_word(word))
             .or_else(|| nearest(&two.join(" "), known.iter().copied().filter(|k| k.contains(' '))))
             .map(str::to_owned);
-        let mistake = Diagnostic::new(self.desk.within(text, error.range), error.message);
-        self.desk.say(match near {
+        let mistake = Diagnostic::new(self.diagnostics.within(text, error.range), error.message);
+        self.diagnostics.say(match near {
             _ if !error.help.is_empty() => mistake.help(error.help),
             Some(near) => mistake.label(format!("did you mean `{near}`?")),
             None => mistake.help(
@@ -298,11 +300,11 @@ impl<'t> ContractParser<'t> {
     }
 
     fn note_shapes(&mut self, typed: &ConstrainedType) {
-        match &typed.kind {
+        match &typed.name {
             TypeName::Shape(id) => {
                 self.used_shapes.insert(id.0);
             }
-            TypeName::List(inner) | TypeName::Map(inner) => self.note_shapes(inner),
+            TypeName::Array(inner) | TypeName::Map(inner) => self.note_shapes(inner),
             TypeName::Either(alternatives) => {
                 alternatives.iter().for_each(|one| self.note_shapes(one))
             }

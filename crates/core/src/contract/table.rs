@@ -19,20 +19,20 @@ pub(super) struct SpannedText {
 /// The contract's text, and the mistakes found in it so far.
 pub(super) struct Diagnostics<'t> {
     pub(super) text: &'t str,
-    pub(super) mistakes: Vec<Diagnostic>,
+    pub(super) all: Vec<Diagnostic>,
     /// Does the text fail as TOML already? Then something missing may only be unreadable.
     pub(super) is_broken: bool,
 }
 
 impl<'t> Diagnostics<'t> {
     pub(super) fn say(&mut self, mistake: Diagnostic) {
-        self.mistakes.push(mistake);
+        self.all.push(mistake);
     }
 
     /// Something that has to be there is not.
     pub(super) fn missing(&mut self, mistake: Diagnostic) {
         if !self.is_broken {
-            self.mistakes.push(mistake);
+            self.all.push(mistake);
         }
     }
 
@@ -158,7 +158,7 @@ pub(super) fn parse(
     broken: Vec<Diagnostic>,
 ) -> (Option<Spanned<DeTable<'_>>>, Diagnostics<'_>) {
     let (document, _) = DeTable::parse_recoverable(text);
-    let mut desk = Diagnostics { text, is_broken: !broken.is_empty(), mistakes: broken };
+    let mut desk = Diagnostics { text, is_broken: !broken.is_empty(), all: broken };
     if document.get_ref().is_empty() && !desk.is_broken {
         desk.say(
             Diagnostic::new(0..0, "the contract is empty")

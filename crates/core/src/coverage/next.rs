@@ -39,16 +39,16 @@ pub struct SuggestedRequest {
 /// How telling it is to try a situation: where services usually go wrong, by experience.
 fn telling(column: Column) -> i32 {
     match column {
-        Some(Situation::FieldsInvalid) => 20,
-        Some(Situation::BodyMalformed) => 18,
-        Some(Situation::ResourceMissing) => 17,
-        Some(Situation::ParametersInvalid) => 16,
-        Some(Situation::RouteUnknown) => 15,
-        Some(Situation::MethodNotOffered | Situation::CredentialsMissing) => 14,
-        Some(Situation::BodyMissing) => 12,
-        Some(Situation::MediaUnsupported | Situation::Conflict) => 11,
-        Some(Situation::NotPermitted | Situation::CredentialsRejected) => 9,
-        Some(Situation::PreconditionMissing | Situation::PreconditionFailed) => 9,
+        Some(Situation::InvalidBody) => 20,
+        Some(Situation::MalformedBody) => 18,
+        Some(Situation::ResourceNotFound) => 17,
+        Some(Situation::InvalidParameters) => 16,
+        Some(Situation::UnknownRoute) => 15,
+        Some(Situation::MethodNotAllowed | Situation::MissingCredentials) => 14,
+        Some(Situation::MissingBody) => 12,
+        Some(Situation::UnsupportedMediaType | Situation::Conflict) => 11,
+        Some(Situation::Forbidden | Situation::InvalidCredentials) => 9,
+        Some(Situation::PreconditionRequired | Situation::PreconditionFailed) => 9,
         None => 8,
         Some(_) => 6,
     }
@@ -66,8 +66,8 @@ pub fn worth_trying(contract: &Contract, coverage: &Coverage<'_>) -> Vec<Suggest
     for (row, cells) in &coverage.grid.rows {
         for (column, (mark, _)) in coverage.grid.columns.iter().zip(cells) {
             match mark {
-                CellMark::NotTried => open.push((row, *column)),
-                CellMark::Kept | CellMark::Broken | CellMark::Unjudged => {
+                CellMark::NotCovered => open.push((row, *column)),
+                CellMark::Met | CellMark::Broken | CellMark::NotChecked => {
                     *tried.entry(*column).or_default() += 1;
                     *at_row.entry(row).or_default() += 1;
                 }
@@ -85,7 +85,7 @@ pub fn worth_trying(contract: &Contract, coverage: &Coverage<'_>) -> Vec<Suggest
             let again = rows.get(row).copied().unwrap_or_default() * 4
                 + columns.get(column).copied().unwrap_or_default() * 3;
             // Nobody knows which parameters there are: that is worth less.
-            let unknown = *column == Some(Situation::ParametersInvalid)
+            let unknown = *column == Some(Situation::InvalidParameters)
                 && row
                     .endpoint()
                     .and_then(|id| contract.endpoint(id))
@@ -106,7 +106,7 @@ pub fn worth_trying(contract: &Contract, coverage: &Coverage<'_>) -> Vec<Suggest
 fn request(contract: &Contract, row: &EndpointRow, column: Column) -> Option<SuggestedRequest> {
     let faults = |rules: &Rules| {
         let faults = rules.faults.iter().filter_map(|id| contract.fault(*id));
-        let right = faults.filter(|fault| column.is_some_and(|s| fault.answers.contains(&s)));
+        let right = faults.filter(|fault| column.is_some_and(|s| fault.when.contains(&s)));
         right.map(|fault| fault.name.clone()).collect()
     };
     let bare = |method: &str, target: String, how: &str, faults| SuggestedRequest {
@@ -119,11 +119,11 @@ fn request(contract: &Contract, row: &EndpointRow, column: Column) -> Option<Sug
         faults,
     };
     match row {
-        EndpointRow::NoRoute => {
+        EndpointRow::UnknownRoute => {
             let target = "/no-such-path".to_owned();
             Some(bare("GET", target, "a path that leads nowhere", faults(&contract.everywhere)))
         }
-        EndpointRow::NoMethod(id) => {
+        EndpointRow::OtherMethods(id) => {
             let endpoint = contract.endpoint(*id).or(contract.endpoints.first())?;
             let offers = |method: &str| {
                 contract
@@ -168,10 +168,10 @@ fn at_endpoint(
         faults,
     };
     let body = match column {
-        Some(Situation::FieldsInvalid) => rules.body.as_ref().map(|body| wrong(contract, body)),
-        Some(Situation::BodyMalformed) => good().map(|good| cut(&good.to_string())),
-        Some(Situation::BodyMissing | Situation::TooLarge) => None,
-        Some(Situation::MediaUnsupported) => {
+        Some(Situation::InvalidBody) => rules.body.as_ref().map(|body| wrong(contract, body)),
+        Some(Situation::MalformedBody) => good().map(|good| cut(&good.to_string())),
+        Some(Situation::MissingBody | Situation::ContentTooLarge) => None,
+        Some(Situation::UnsupportedMediaType) => {
             worth.media = Some("text/plain".to_owned());
             return SuggestedRequest { body: Some("no JSON".to_owned()), ..worth };
         }
@@ -184,22 +184,22 @@ fn at_endpoint(
 fn how(contract: &Contract, rules: &Rules, column: Column) -> String {
     let credentials = contract.credentials.join(" or ");
     let needs =
-        if rules.needs == Some(Authentication::Credentials) { ", with credentials" } else { "" };
+        if rules.auth == Some(Authentication::Required) { ", with credentials" } else { "" };
     let words = match column {
         None => return format!("a request in order{needs}"),
-        Some(Situation::CredentialsMissing) => return format!("without {credentials}"),
-        Some(Situation::CredentialsRejected) => return format!("with a wrong {credentials}"),
-        Some(Situation::NotPermitted) => "as somebody who may not",
-        Some(Situation::FieldsInvalid) => "every field wrong at once",
-        Some(Situation::BodyMalformed) => "a body that breaks off",
-        Some(Situation::BodyMissing) => "no body",
-        Some(Situation::MediaUnsupported) => "a body of another media type",
-        Some(Situation::ParametersInvalid) => "every parameter wrong at once",
-        Some(Situation::ResourceMissing) => "an id that does not exist",
+        Some(Situation::MissingCredentials) => return format!("without {credentials}"),
+        Some(Situation::InvalidCredentials) => return format!("with a wrong {credentials}"),
+        Some(Situation::Forbidden) => "as somebody who may not",
+        Some(Situation::InvalidBody) => "every field wrong at once",
+        Some(Situation::MalformedBody) => "a body that breaks off",
+        Some(Situation::MissingBody) => "no body",
+        Some(Situation::UnsupportedMediaType) => "a body of another media type",
+        Some(Situation::InvalidParameters) => "every parameter wrong at once",
+        Some(Situation::ResourceNotFound) => "an id that does not exist",
         Some(Situation::Conflict) => "the same twice, or in a state that does not allow it",
-        Some(Situation::TooLarge) => "a body larger than is read",
+        Some(Situation::ContentTooLarge) => "a body larger than is read",
         Some(Situation::NotAcceptable) => "`Accept` with nothing that can be had",
-        Some(Situation::PreconditionMissing) => "without the header that it needs",
+        Some(Situation::PreconditionRequired) => "without the header that it needs",
         Some(Situation::PreconditionFailed) => "with a precondition that does not hold",
         Some(other) => return format!("so that it is {}{needs}", other.name()),
     };
@@ -208,16 +208,16 @@ fn how(contract: &Contract, rules: &Rules, column: Column) -> String {
 
 /// The query of a request: every parameter that has to be there, or every one wrong.
 fn query(contract: &Contract, rules: &Rules, column: Column) -> String {
-    let is_wrong = column == Some(Situation::ParametersInvalid);
+    let is_wrong = column == Some(Situation::InvalidParameters);
     let mut pairs = url::form_urlencoded::Serializer::new(String::new());
     for parameter in
-        rules.parameters().iter().filter(|parameter| parameter.place == ParameterLocation::Query)
+        rules.parameters().iter().filter(|parameter| parameter.location == ParameterLocation::Query)
     {
-        let ParameterRule::Phrase(phrased) = &parameter.rule else { continue };
+        let ParameterRule::Type(phrased) = &parameter.rule else { continue };
         let value = match is_wrong {
-            true => sample::misfitting(&phrased.typed, &contract.shapes),
+            true => sample::misfitting(&phrased.constrained, &contract.shapes),
             false if parameter.optional => None,
-            false => Some(sample::fitting(&phrased.typed, &contract.shapes)),
+            false => Some(sample::fitting(&phrased.constrained, &contract.shapes)),
         };
         if let Some(value) = value {
             let text = value.as_str().map_or_else(|| value.to_string(), str::to_owned);
@@ -235,7 +235,7 @@ fn whole(contract: &Contract, body: &BodyRules) -> Value {
         (Some(fields), _) if fields.members.iter().all(|member| member.optional) => fields
             .members
             .iter()
-            .map(|one| (one.name.clone(), sample::fitting(&one.typed, &contract.shapes)))
+            .map(|one| (one.name.clone(), sample::fitting(&one.constrained, &contract.shapes)))
             .collect(),
         (Some(fields), _) => sample::of_shape(fields, &contract.shapes),
         (None, Some(names)) => {
@@ -252,7 +252,7 @@ fn wrong(contract: &Contract, body: &BodyRules) -> String {
             .members
             .iter()
             .filter_map(|member| {
-                let value = sample::misfitting(&member.typed, &contract.shapes)?;
+                let value = sample::misfitting(&member.constrained, &contract.shapes)?;
                 Some((member.name.clone(), value))
             })
             .collect(),

@@ -8,13 +8,13 @@ use crate::ledger::Ledger;
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub struct CellCounts {
     /// Tried, and kept.
-    pub kept: u64,
+    pub met: u64,
     /// Tried, and broken.
     pub broken: u64,
     /// Tried, and not judged wholly.
-    pub unjudged: u64,
+    pub not_checked: u64,
     /// Not tried.
-    pub not_tried: u64,
+    pub not_covered: u64,
     /// By the contract it can't occur.
     pub cannot_occur: u64,
 }
@@ -22,10 +22,10 @@ pub struct CellCounts {
 impl CellCounts {
     fn count(&mut self, mark: CellMark) {
         *match mark {
-            CellMark::Kept => &mut self.kept,
+            CellMark::Met => &mut self.met,
             CellMark::Broken => &mut self.broken,
-            CellMark::Unjudged => &mut self.unjudged,
-            CellMark::NotTried => &mut self.not_tried,
+            CellMark::NotChecked => &mut self.not_checked,
+            CellMark::NotCovered => &mut self.not_covered,
             CellMark::NotApplicable => &mut self.cannot_occur,
         } += 1;
     }
@@ -33,13 +33,13 @@ impl CellCounts {
     /// How many were tried.
     #[must_use]
     pub fn tried(&self) -> u64 {
-        self.kept + self.broken + self.unjudged
+        self.met + self.broken + self.not_checked
     }
 
     /// How many can occur: the denominator.
     #[must_use]
     pub fn of(&self) -> u64 {
-        self.tried() + self.not_tried
+        self.tried() + self.not_covered
     }
 
     /// How many were tried of those that can occur, in whole percent, rounded down so that 100 means all.
@@ -61,7 +61,7 @@ pub struct Coverage<'c> {
     /// Endpoints and situations.
     pub grid: Grid,
     /// The whole grid, counted.
-    pub share: CellCounts,
+    pub cells: CellCounts,
     /// Faults that never came. The service's own failures and what may come at any time are not among
     /// them: nobody can provoke them.
     pub faults_unseen: Vec<&'c Fault>,
@@ -74,16 +74,16 @@ impl<'c> Coverage<'c> {
     #[must_use]
     pub fn of(contract: &'c Contract, ledger: &Ledger) -> Self {
         let grid = Grid::of(contract, ledger);
-        let mut share = CellCounts::default();
+        let mut cells = CellCounts::default();
         let marks = grid.rows.iter().flat_map(|(_, cells)| cells);
-        marks.for_each(|(mark, _)| share.count(*mark));
+        marks.for_each(|(mark, _)| cells.count(*mark));
         let unseen = |fault: &&Fault| {
-            fault.class == FaultClass::Due && !ledger.faults.contains_key(&fault.name)
+            fault.class == FaultClass::Expected && !ledger.faults.contains_key(&fault.name)
         };
         let cases = contract.cases.iter().enumerate();
         Self {
             grid,
-            share,
+            cells,
             faults_unseen: contract.faults.iter().filter(unseen).collect(),
             cases_unseen: cases
                 .filter(|(at, _)| !ledger.cases.contains_key(at))
@@ -99,7 +99,8 @@ mod tests {
 
     #[test]
     fn a_percentage_is_rounded_down_and_of_nothing_there_is_none() {
-        let share = CellCounts { kept: 2, broken: 0, unjudged: 0, not_tried: 1, cannot_occur: 9 };
+        let share =
+            CellCounts { met: 2, broken: 0, not_checked: 0, not_covered: 1, cannot_occur: 9 };
         assert_eq!((share.tried(), share.of(), share.percent()), (2, 3, 66));
         assert!(share.is_at_least(66) && !share.is_at_least(67));
         let nothing = CellCounts::default();

@@ -5,10 +5,10 @@ use super::sort::DisclosureKind;
 
 const fn words(regex: &'static str, needs: Needs) -> DisclosurePattern {
     DisclosurePattern {
-        sort: DisclosureKind::Database,
+        kind: DisclosureKind::Database,
         what: "the database's own words",
         regex,
-        needs,
+        literals: needs,
     }
 }
 

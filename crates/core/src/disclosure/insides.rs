@@ -4,33 +4,38 @@ use super::patterns::{DisclosurePattern, Needs};
 use super::sort::DisclosureKind;
 
 const fn path(regex: &'static str, needs: Needs) -> DisclosurePattern {
-    DisclosurePattern { sort: DisclosureKind::FilePath, what: "a path on the server", regex, needs }
+    DisclosurePattern {
+        kind: DisclosureKind::FilePath,
+        what: "a path on the server",
+        regex,
+        literals: needs,
+    }
 }
 
 const fn code(regex: &'static str, needs: Needs) -> DisclosurePattern {
     DisclosurePattern {
-        sort: DisclosureKind::CodeName,
+        kind: DisclosureKind::CodeName,
         what: "a name from the service's code",
         regex,
-        needs,
+        literals: needs,
     }
 }
 
 const fn runtime(regex: &'static str, needs: Needs) -> DisclosurePattern {
     DisclosurePattern {
-        sort: DisclosureKind::CodeName,
+        kind: DisclosureKind::CodeName,
         what: "the words of a runtime",
         regex,
-        needs,
+        literals: needs,
     }
 }
 
 const fn environment(regex: &'static str, needs: Needs) -> DisclosurePattern {
     DisclosurePattern {
-        sort: DisclosureKind::Environment,
+        kind: DisclosureKind::Environment,
         what: "a part of the environment",
         regex,
-        needs,
+        literals: needs,
     }
 }
 
@@ -189,10 +194,10 @@ pub(super) const PATTERNS: [DisclosurePattern; 30] = [
         &["wsgi.", "rack."],
     ),
     DisclosurePattern {
-        sort: DisclosureKind::Version,
+        kind: DisclosureKind::Version,
         what: "a version",
         regex: r"\b(?:Apache(?: Tomcat)?|Apache-Coyote|nginx|openresty|Tomcat|Jetty|Microsoft-IIS|OpenSSL|PHP|CPython|Python|Werkzeug|gunicorn|uvicorn|Puma|Phusion Passenger|Kestrel|Caddy|LiteSpeed|WildFly|WebLogic|GlassFish|Undertow|Node\.js|Ruby|Rails|Django|Flask|Spring Boot|Express|ASP\.NET(?: Version:)?|Microsoft \.NET Framework(?: Version:)?|Laravel|Symfony)[/ :(v]{1,3}\d+(?:\.\d+)+",
-        needs: &[
+        literals: &[
             "Apache",
             "nginx",
             "openresty",

@@ -5,10 +5,10 @@ use super::sort::DisclosureKind;
 
 const fn host(regex: &'static str, needs: Needs) -> DisclosurePattern {
     DisclosurePattern {
-        sort: DisclosureKind::Network,
+        kind: DisclosureKind::InternalHost,
         what: "a host or an address that is not public",
         regex,
-        needs,
+        literals: needs,
     }
 }
 

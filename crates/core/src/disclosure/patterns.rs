@@ -14,11 +14,11 @@ use super::{database, insides, network, secrets, traces};
 /// What a disclosure looks like.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct DisclosurePattern {
-    pub(crate) sort: DisclosureKind,
+    pub(crate) kind: DisclosureKind,
     /// What it is, in few words.
     pub(super) what: &'static str,
     pub(super) regex: &'static str,
-    pub(super) needs: Needs,
+    pub(super) literals: Needs,
 }
 
 /// Literals, one of which is in whatever a pattern matches.
@@ -27,7 +27,7 @@ pub(super) type Needs = &'static [&'static str];
 /// A text that was found.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(crate) struct PatternMatch {
-    pub(crate) sort: DisclosureKind,
+    pub(crate) kind: DisclosureKind,
     pub(super) what: &'static str,
     pub(super) text: String,
 }
@@ -52,10 +52,10 @@ struct PatternSearch {
 /// Made at the first answer that is looked at, so that a run without one does not pay for it.
 static SEARCH: LazyLock<Option<PatternSearch>> = LazyLock::new(|| {
     let named = |literal: &str| {
-        let names = |pattern: &DisclosurePattern| u128::from(pattern.needs.contains(&literal));
+        let names = |pattern: &DisclosurePattern| u128::from(pattern.literals.contains(&literal));
         all().enumerate().fold(0, |bits, (at, pattern)| bits | (names(pattern) << at))
     };
-    let mut literals: Vec<&str> = all().flat_map(|pattern| pattern.needs).copied().collect();
+    let mut literals: Vec<&str> = all().flat_map(|pattern| pattern.literals).copied().collect();
     literals.sort_unstable();
     literals.dedup();
     let built = AhoCorasick::builder().kind(Some(AhoCorasickKind::ContiguousNFA)).build(&literals);
@@ -95,32 +95,32 @@ pub(super) fn find(text: &str) -> Vec<PatternMatch> {
         let at = candidates.trailing_zeros();
         candidates &= candidates - 1;
         let Some((pattern, regex)) = search.patterns.get(at as usize) else { continue };
-        if hits.iter().any(|hit| hit.sort == pattern.sort) {
+        if hits.iter().any(|hit| hit.kind == pattern.kind) {
             continue;
         }
         let regex = regex.get_or_init(|| compiled(pattern));
         let found = regex.as_ref().and_then(|regex| regex.find(bytes));
-        let found = found.filter(|found| !is_version_number(pattern.sort, text, found.start()));
+        let found = found.filter(|found| !is_version_number(pattern.kind, text, found.start()));
         if let Some(found) = found {
             let text = String::from_utf8_lossy(found.as_bytes());
             let inner = |c: char| c.is_whitespace() || "\"'(=:,[<>;".contains(c);
-            let text = match pattern.sort {
+            let text = match pattern.kind {
                 DisclosureKind::StackTrace => text.into_owned(),
                 _ => text.trim_matches(inner).to_owned(),
             };
-            hits.push(PatternMatch { sort: pattern.sort, what: pattern.what, text });
+            hits.push(PatternMatch { kind: pattern.kind, what: pattern.what, text });
         }
     }
-    hits.sort_by_key(|hit| hit.sort);
-    let sorts: Vec<DisclosureKind> = hits.iter().map(|hit| hit.sort).collect();
-    hits.retain(|hit| !sorts.iter().any(|other| hit.sort.follows_from(*other)));
+    hits.sort_by_key(|hit| hit.kind);
+    let sorts: Vec<DisclosureKind> = hits.iter().map(|hit| hit.kind).collect();
+    hits.retain(|hit| !sorts.iter().any(|other| hit.kind.follows_from(*other)));
     hits
 }
 
 /// A version of four numbers looks like an address, and is written behind the word for it.
 fn is_version_number(sort: DisclosureKind, text: &str, at: usize) -> bool {
     let before = text.get(..at).unwrap_or_default().trim_end().to_ascii_lowercase();
-    sort == DisclosureKind::Network && before.ends_with("version")
+    sort == DisclosureKind::InternalHost && before.ends_with("version")
 }
 
 #[cfg(test)]
@@ -142,7 +142,7 @@ mod tests {
     #[test]
     fn whatever_a_pattern_matches_has_one_of_its_literals() {
         let wrong: Vec<&DisclosurePattern> =
-            all().filter(|pattern| !needs_one(&parsed(pattern.regex), pattern.needs)).collect();
+            all().filter(|pattern| !needs_one(&parsed(pattern.regex), pattern.literals)).collect();
         assert!(wrong.is_empty(), "{wrong:#?}");
     }
 

@@ -10,21 +10,21 @@ use serde_json::Value;
 use super::patterns::{PatternMatch, find};
 use super::sort::DisclosureKind;
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::contract::DisclosureScope;
 use crate::exchange::RequestBody;
 use crate::json::{self, Json};
-use crate::place::{Classified, ParsedBody};
 use crate::pointer::{join, join_index, percent_decode, tokens};
 
 /// Something that was told.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Disclosure {
     /// What sort of thing.
-    pub sort: DisclosureKind,
+    pub kind: DisclosureKind,
     /// What it is, in few words.
     pub what: &'static str,
     /// Where it stands.
-    pub place: Location,
+    pub location: Location,
     /// The text that shows it.
     pub text: String,
 }
@@ -89,22 +89,22 @@ fn is_free(name: &str) -> bool {
 /// What an answer tells, the first of each sort, in the order of the sorts.
 #[must_use]
 pub fn disclosed(placed: &Classified<'_>) -> Vec<Disclosure> {
-    let sent = RequestText { placed, text: OnceCell::new() };
+    let sent = RequestText { exchange: placed, text: OnceCell::new() };
     let mut found: Vec<Disclosure> = Vec::new();
     let in_body = match is_looked_at(placed) {
         true => hits(placed),
         false => Vec::new(),
     };
     for (hit, place) in headers(placed).into_iter().chain(in_body) {
-        let PatternMatch { sort, what, text } = hit;
-        let known = found.iter().any(|other| other.sort == sort);
-        if !known && !placed.contract.known().covers(&text) && !sent.has(&text) {
-            found.push(Disclosure { sort, what, place, text });
+        let PatternMatch { kind: sort, what, text } = hit;
+        let known = found.iter().any(|other| other.kind == sort);
+        if !known && !placed.contract.public_texts().covers(&text) && !sent.has(&text) {
+            found.push(Disclosure { kind: sort, what, location: place, text });
         }
     }
     let all = found.clone();
     found.retain(|one| !all.iter().any(|other| is_part_of(one, other)));
-    found.sort_by_key(|one| one.sort);
+    found.sort_by_key(|one| one.kind);
     found
 }
 
@@ -112,9 +112,9 @@ pub fn disclosed(placed: &Classified<'_>) -> Vec<Disclosure> {
 /// for it, any?
 #[must_use]
 pub fn is_looked_at(placed: &Classified<'_>) -> bool {
-    placed.contract.disclosures == DisclosureScope::InAllAnswers
+    placed.contract.disclosure_scope == DisclosureScope::All
         || placed.is_error()
-        || placed.error_inside().is_some()
+        || placed.embedded_error().is_some()
 }
 
 /// Is this one a part of that other one: of the trace that stands in the same body?
@@ -124,14 +124,14 @@ fn is_part_of(one: &Disclosure, other: &Disclosure) -> bool {
         _ => None,
     };
     let both = |place: &Location| matches!(place, Location::Pointer(_) | Location::Body);
-    other.sort == DisclosureKind::StackTrace
-        && one.sort.follows_from(other.sort)
-        && both(&one.place)
-        && both(&other.place)
+    other.kind == DisclosureKind::StackTrace
+        && one.kind.follows_from(other.kind)
+        && both(&one.location)
+        && both(&other.location)
         && (matches!(
-            one.sort,
+            one.kind,
             DisclosureKind::FilePath | DisclosureKind::CodeName | DisclosureKind::Version
-        ) || top(&one.place) == top(&other.place))
+        ) || top(&one.location) == top(&other.location))
 }
 
 fn headers(placed: &Classified<'_>) -> Vec<(PatternMatch, Location)> {
@@ -150,7 +150,7 @@ fn headers(placed: &Classified<'_>) -> Vec<(PatternMatch, Location)> {
         if is_version || (is_same(name, "x-powered-by") && value.contains('/')) {
             let text = value.to_owned();
             found.push((
-                PatternMatch { sort: DisclosureKind::Version, what: "a version", text },
+                PatternMatch { kind: DisclosureKind::Version, what: "a version", text },
                 place(),
             ));
         }
@@ -188,7 +188,7 @@ fn hits(placed: &Classified<'_>) -> Vec<(PatternMatch, Location)> {
 fn walk(value: &Value, pointer: &str, found: &mut Vec<(PatternMatch, String)>) {
     let add = |hits: Vec<PatternMatch>, pointer: &str, found: &mut Vec<(PatternMatch, String)>| {
         for hit in hits {
-            if !found.iter().any(|(known, _)| known.sort == hit.sort) {
+            if !found.iter().any(|(known, _)| known.kind == hit.kind) {
                 found.push((hit, pointer.to_owned()));
             }
         }
@@ -242,7 +242,7 @@ fn has_encoded(value: &Value) -> bool {
 
 /// What the caller sent, as text: what comes back of it is no disclosure.
 struct RequestText<'p, 'a> {
-    placed: &'p Classified<'a>,
+    exchange: &'p Classified<'a>,
     text: OnceCell<String>,
 }
 
@@ -252,7 +252,7 @@ impl RequestText<'_, '_> {
     }
 
     fn all(&self) -> String {
-        let request = &self.placed.exchange.request;
+        let request = &self.exchange.exchange.request;
         let mut all = request.url.to_string();
         all.push('\n');
         all.push_str(&percent_decode(&request.url.replace('+', " ")).unwrap_or_default());

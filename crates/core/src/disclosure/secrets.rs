@@ -4,7 +4,7 @@ use super::patterns::{DisclosurePattern, Needs};
 use super::sort::DisclosureKind;
 
 const fn secret(what: &'static str, regex: &'static str, needs: Needs) -> DisclosurePattern {
-    DisclosurePattern { sort: DisclosureKind::Secret, what, regex, needs }
+    DisclosurePattern { kind: DisclosureKind::Secret, what, regex, literals: needs }
 }
 
 pub(super) const PATTERNS: [DisclosurePattern; 9] = [

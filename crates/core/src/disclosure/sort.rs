@@ -16,7 +16,7 @@ pub enum DisclosureKind {
     /// A class, a package, or the words of a runtime.
     CodeName,
     /// A host or an address that is not public.
-    Network,
+    InternalHost,
     /// What software it is, and which version.
     Version,
 }
@@ -29,8 +29,8 @@ impl DisclosureKind {
     pub(super) fn follows_from(self, other: Self) -> bool {
         match other {
             Self::StackTrace => self != Self::StackTrace && self != Self::Secret,
-            Self::Secret => matches!(self, Self::Network | Self::Database | Self::Environment),
-            Self::Database => matches!(self, Self::CodeName | Self::Network),
+            Self::Secret => matches!(self, Self::InternalHost | Self::Database | Self::Environment),
+            Self::Database => matches!(self, Self::CodeName | Self::InternalHost),
             Self::FilePath => self == Self::CodeName,
             _ => false,
         }

@@ -119,7 +119,7 @@ pub(super) const PATTERNS: [DisclosurePattern; 24] = [
 ];
 
 const fn trace(what: &'static str, regex: &'static str, needs: Needs) -> DisclosurePattern {
-    DisclosurePattern { sort: DisclosureKind::StackTrace, what, regex, needs }
+    DisclosurePattern { kind: DisclosureKind::StackTrace, what, regex, literals: needs }
 }
 
 #[cfg(test)]
@@ -167,7 +167,7 @@ mod tests {
         ] {
             let found: Vec<PatternMatch> = find(text);
             let what =
-                found.iter().find(|hit| hit.sort == DisclosureKind::StackTrace).map(|hit| hit.what);
+                found.iter().find(|hit| hit.kind == DisclosureKind::StackTrace).map(|hit| hit.what);
             assert_eq!(what, Some(format!("a {language} trace").as_str()), "{text}");
         }
     }
@@ -210,7 +210,7 @@ mod tests {
         ] {
             let found = find(text);
             assert!(
-                found.iter().all(|hit| hit.sort != DisclosureKind::StackTrace),
+                found.iter().all(|hit| hit.kind != DisclosureKind::StackTrace),
                 "{text}: {found:?}"
             );
         }

@@ -2,11 +2,11 @@
 
 use serde_json::{Map, Value};
 
+use crate::classify::{Classified, StatusVerdict};
 use crate::contract::{
     Contract, Fault, HeaderRequirement, HeaderRule, PointerTarget as MissingNamed,
 };
 use crate::json::folded;
-use crate::place::{Classified, StatusVerdict};
 use crate::pointer::tokens;
 use crate::sample::{self, SOME_TEXT};
 use crate::shape::{Mismatch, MismatchKind, Shape, ShapeMember, TypeName};
@@ -31,7 +31,7 @@ pub struct ExpectedResponse {
 /// The faults that would have been right, and the answer that the first of them makes. Nothing where no
 /// error was due.
 #[must_use]
-pub fn agreed_answer(placed: &Classified<'_>) -> (Vec<String>, Option<ExpectedResponse>) {
+pub fn expected_response(placed: &Classified<'_>) -> (Vec<String>, Option<ExpectedResponse>) {
     let faults: Vec<&Fault> = match &placed.verdict {
         StatusVerdict::WrongAccepted(due) | StatusVerdict::Misfits { due, .. } => due.clone(),
         StatusVerdict::OtherStatus(fault) => vec![fault],
@@ -47,7 +47,7 @@ pub fn agreed_answer(placed: &Classified<'_>) -> (Vec<String>, Option<ExpectedRe
 
 /// An answer with a fault, as it could look.
 #[must_use]
-pub fn sample_answer(contract: &Contract, fault: &Fault) -> ExpectedResponse {
+pub fn sample_response(contract: &Contract, fault: &Fault) -> ExpectedResponse {
     answer(contract, fault, None)
 }
 
@@ -55,7 +55,7 @@ pub fn sample_answer(contract: &Contract, fault: &Fault) -> ExpectedResponse {
 fn due_for<'a>(placed: &Classified<'a>) -> Vec<&'a Fault> {
     let contract = placed.contract;
     let faults = placed.rules().faults.iter().filter_map(|id| contract.fault(*id));
-    faults.filter(|fault| fault.answers.iter().any(|s| placed.situations.decides(*s))).collect()
+    faults.filter(|fault| fault.when.iter().any(|s| placed.situations.decides(*s))).collect()
 }
 
 fn answer(contract: &Contract, fault: &Fault, placed: Option<&Classified<'_>>) -> ExpectedResponse {
@@ -68,20 +68,20 @@ fn answer(contract: &Contract, fault: &Fault, placed: Option<&Classified<'_>>) -
         401 => headers.push(("WWW-Authenticate".to_owned(), "Bearer".to_owned())),
         405 => {
             let offered =
-                placed.map_or("GET, HEAD".to_owned(), |placed| placed.offered().join(", "));
+                placed.map_or("GET, HEAD".to_owned(), |placed| placed.allowed_methods().join(", "));
             headers.push(("Allow".to_owned(), offered));
         }
         _ => {}
     }
     let rules = contract.error.headers.iter().chain(&fault.headers);
-    for HeaderRule { name, asks } in rules {
+    for HeaderRule { name, requirement: asks } in rules {
         if headers.iter().any(|(known, _)| known.eq_ignore_ascii_case(name)) {
             continue;
         }
         let value = match asks {
-            HeaderRequirement::Phrase(phrased) if phrased.optional => continue,
-            HeaderRequirement::Phrase(phrased) => {
-                let value = sample::fitting(&phrased.typed, &contract.shapes);
+            HeaderRequirement::Type(phrased) if phrased.optional => continue,
+            HeaderRequirement::Type(phrased) => {
+                let value = sample::fitting(&phrased.constrained, &contract.shapes);
                 value.as_str().map_or_else(|| value.to_string(), str::to_owned)
             }
             HeaderRequirement::Containing(members) => members.join(", "),
@@ -110,7 +110,7 @@ fn body(
     let is_problem = shape.is_none_or(|shape| shape.is_problem);
     if is_problem {
         body.extend(fault.type_uri.clone().map(|uri| ("type".to_owned(), Value::from(uri))));
-        let due = placed.and_then(Classified::language_due);
+        let due = placed.and_then(Classified::expected_language);
         let title = fault.titles.iter().find(|(language, _)| Some(language.as_str()) == due);
         let title = title.map(|(_, title)| title).or(fault.title.as_ref());
         body.extend(title.map(|title| ("title".to_owned(), Value::from(title.as_str()))));
@@ -121,49 +121,49 @@ fn body(
             continue;
         }
         let entries = placed.map(|placed| entries(placed, member)).unwrap_or_default();
-        let value = match (&member.typed.kind, entries) {
-            (TypeName::List(_), entries) if !entries.is_empty() => Value::Array(entries),
+        let value = match (&member.constrained.name, entries) {
+            (TypeName::Array(_), entries) if !entries.is_empty() => Value::Array(entries),
             _ if member.optional => continue,
             (TypeName::Status, _) => Value::from(fault.status),
-            _ => sample::fitting(&member.typed, shapes),
+            _ => sample::fitting(&member.constrained, shapes),
         };
         body.insert(member.name.clone(), value);
     }
     let mut body = Value::Object(body);
     if let Some(code) = &fault.code {
-        let at = contract.reading.code.clone().unwrap_or_else(|| vec!["code".to_owned()]);
+        let at = contract.envelope.code.clone().unwrap_or_else(|| vec!["code".to_owned()]);
         put(&mut body, &at, code.parse::<i64>().map_or(Value::from(code.as_str()), Value::from));
     }
     body
 }
 
 fn is_list_of_entries(member: &ShapeMember) -> bool {
-    matches!(&member.typed.kind, TypeName::List(item) if matches!(item.kind, TypeName::Shape(_)))
+    matches!(&member.constrained.name, TypeName::Array(item) if matches!(item.name, TypeName::Shape(_)))
 }
 
 /// One entry for each invalid place of the request.
 fn entries(placed: &Classified<'_>, member: &ShapeMember) -> Vec<Value> {
     let shapes = &placed.contract.shapes;
-    let TypeName::List(item) = &member.typed.kind else { return Vec::new() };
-    let TypeName::Shape(id) = item.kind else { return Vec::new() };
+    let TypeName::Array(item) = &member.constrained.name else { return Vec::new() };
+    let TypeName::Shape(id) = item.name else { return Vec::new() };
     let Some(shape) = shapes.get(id) else { return Vec::new() };
     let situations = &placed.situations;
     let mut found = Vec::new();
-    if situations.decides(Situation::FieldsInvalid) {
+    if situations.decides(Situation::InvalidBody) {
         found.extend(situations.invalid.iter().map(|mismatch| {
             let place = named(placed, mismatch);
-            let words = format!("has to be {}", mismatch.agreed);
+            let words = format!("has to be {}", mismatch.expected);
             entry(
                 sample::of_shape(shape, shapes),
                 shape,
                 &place,
                 ViolationSubject::Body,
-                mismatch.sort,
+                mismatch.kind,
                 &words,
             )
         }));
     }
-    if situations.decides(Situation::ParametersInvalid) {
+    if situations.decides(Situation::InvalidParameters) {
         found.extend(situations.parameters.iter().map(|parameter| {
             let sort =
                 if parameter.is_missing { MismatchKind::Missing } else { MismatchKind::Rule };
@@ -192,7 +192,7 @@ fn entry(
     let Value::Object(mut members) = value else { return value };
     for member in &shape.members {
         let name = folded(&member.name);
-        let is_pointer = matches!(member.typed.kind, TypeName::JsonPointer);
+        let is_pointer = matches!(member.constrained.name, TypeName::JsonPointer);
         let is_place = match at {
             ViolationSubject::Body => {
                 is_pointer || matches!(name.as_str(), "field" | "path" | "property" | "key")
@@ -206,9 +206,9 @@ fn entry(
             let steps = tokens(place).filter(|_| !is_pointer && at == ViolationSubject::Body);
             let written = steps.map_or_else(|| place.to_owned(), |steps| steps.join("."));
             members.insert(member.name.clone(), Value::from(written));
-        } else if is_reason && matches!(member.typed.kind, TypeName::Text) {
+        } else if is_reason && matches!(member.constrained.name, TypeName::String) {
             members.insert(member.name.clone(), Value::from(words));
-        } else if let TypeName::OneOf(values) = &member.typed.kind {
+        } else if let TypeName::OneOf(values) = &member.constrained.name {
             let wish = folded(&sort.words().replace(' ', "_"));
             let fits = |value: &&Value| {
                 value
@@ -230,8 +230,8 @@ fn entry(
 
 /// The place as the contract wants it written: a missing member itself, or its parent.
 fn named(placed: &Classified<'_>, mismatch: &Mismatch) -> String {
-    let is_parent = mismatch.sort == MismatchKind::Missing
-        && placed.contract.places.missing == MissingNamed::Parent;
+    let is_parent = mismatch.kind == MismatchKind::Missing
+        && placed.contract.validation_errors.missing == MissingNamed::Parent;
     match mismatch.pointer.rsplit_once('/') {
         Some((parent, _)) if is_parent => parent.to_owned(),
         _ => mismatch.pointer.clone(),

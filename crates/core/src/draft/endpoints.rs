@@ -32,9 +32,9 @@ impl ServiceBase {
         let several = survey.origins.len() > 1;
         let mut base = Self { others: others.collect(), origin, several, prefix: String::new() };
         let places: Vec<&SurveyedEndpoint> = survey
-            .places
+            .endpoints
             .iter()
-            .filter(|place| base.has(place) && place.standing != EndpointStatus::Nowhere)
+            .filter(|place| base.has(place) && place.status != EndpointStatus::Nowhere)
             .collect();
         base.prefix = common_prefix(&places);
         base

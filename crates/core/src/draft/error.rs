@@ -38,7 +38,7 @@ impl DraftWriter<'_> {
                 has_validation: false,
             };
         };
-        let is_problem = usual.sketch.is_problem();
+        let is_problem = usual.shape.is_problem();
         self.line("shape = \"service-error\"");
         if let Some(judgement) = &judgement {
             self.evidence(judgement);
@@ -72,7 +72,7 @@ impl DraftWriter<'_> {
         let mut seen: BTreeMap<&str, Occurrences> = BTreeMap::new();
         for (row, kind) in self.places.iter().flat_map(|place| &place.facts.rows) {
             let is_error = row.status.is_some_and(|status| status >= 400);
-            let has_body = !matches!(row.told, ObservedBody::Empty | ObservedBody::Missing);
+            let has_body = !matches!(row.body, ObservedBody::Empty | ObservedBody::Missing);
             if let Some(media) = row.media.as_deref().filter(|_| is_error && has_body) {
                 seen.entry(media).or_default().add(&kind.seen);
             }
@@ -140,7 +140,7 @@ impl DraftWriter<'_> {
         validation: Option<&ErrorShape>,
         is_problem: bool,
     ) -> BTreeSet<String> {
-        let sketch = &usual.sketch;
+        let sketch = &usual.shape;
         let mut drafted = DraftedShape::default();
         let mut names: BTreeSet<String> = BTreeSet::new();
         if is_problem {
@@ -151,7 +151,7 @@ impl DraftWriter<'_> {
             names.insert(name.clone());
             let here =
                 |sketch: &InferredShape| sketch.members.get(name).is_some_and(|m| sketch.always(m));
-            let always = here(sketch) && validation.is_none_or(|shape| here(&shape.sketch));
+            let always = here(sketch) && validation.is_none_or(|shape| here(&shape.shape));
             // The shape of problems has these members already; only what is more needs a line.
             match name.as_str() {
                 "type" | "detail" | "instance" if is_problem && !always => continue,
@@ -199,31 +199,31 @@ impl DraftWriter<'_> {
         let pointers = shape.forms.keys().all(|form| {
             matches!(
                 form,
-                crate::place::LocationForm::Pointer
-                    | crate::place::LocationForm::Fragment
-                    | crate::place::LocationForm::Parameter
-                    | crate::place::LocationForm::Nowhere
+                crate::classify::LocationForm::Pointer
+                    | crate::classify::LocationForm::Fragment
+                    | crate::classify::LocationForm::Parameter
+                    | crate::classify::LocationForm::None
             )
         }) && !shape.forms.is_empty();
         let agrees = |name: &String, member: &InferredShape| {
-            shape.sketch.members.get(name).is_none_or(|mine| mine.resembles(member))
+            shape.shape.members.get(name).is_none_or(|mine| mine.resembles(member))
         };
         let usual = self
             .survey
             .judgement(ErrorCategory::Other)
             .and_then(|j| self.survey.shapes.get(j.most?));
         let is_like = usual.is_none_or(|usual| {
-            usual.sketch.members.iter().all(|(name, member)| agrees(name, member))
+            usual.shape.members.iter().all(|(name, member)| agrees(name, member))
         });
         let mut drafted = DraftedShape::default();
         if is_like {
             drafted.members.push(("like".to_owned(), "service-error".to_owned()));
         }
-        for (name, member) in &shape.sketch.members {
+        for (name, member) in &shape.shape.members {
             if common.contains(name) {
                 continue;
             }
-            drafted.add("invalid-request", name, member, MemberPresence::of(&shape.sketch, member));
+            drafted.add("invalid-request", name, member, MemberPresence::of(&shape.shape, member));
             // A list of entries that can be empty says nothing.
             if let Some((_, phrase)) = drafted.members.last_mut()
                 && phrase.starts_with("list of invalid-request-")

@@ -38,7 +38,7 @@ impl DraftWriter<'_> {
             .places
             .iter()
             .flat_map(|place| &place.facts.rows)
-            .filter_map(|(row, _)| row.said.code.as_ref().map(|(_, at)| at))
+            .filter_map(|(row, _)| row.stable.code.as_ref().map(|(_, at)| at))
             .collect();
         if let Some(at) = at.iter().next().filter(|at| at.as_str() != "/code") {
             let at = (*at).clone();
@@ -190,7 +190,7 @@ impl DraftWriter<'_> {
         let is_usual = |key: &&GroupKey| usual.is_none_or(|usual| usual.has(key));
         let groups = fault.groups.iter().filter(is_usual);
         let sketches: Vec<&InferredShape> =
-            groups.filter_map(|key| Some(&self.survey.groups.get(key)?.sketch)).collect();
+            groups.filter_map(|key| Some(&self.survey.groups.get(key)?.shape)).collect();
         let mut sum = InferredShape::default();
         for sketch in &sketches {
             sum.add((*sketch).clone());

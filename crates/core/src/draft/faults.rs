@@ -43,20 +43,20 @@ pub(super) struct ObservedFault {
 /// The identity of the errors of a row; `None` where it is no error of which anything is known.
 pub(super) fn identity(place: &SurveyedEndpoint, row: &ResponseSignature) -> Option<FaultIdentity> {
     let status = row.status.filter(|status| *status >= 400)?;
-    let sort = match &row.told {
+    let sort = match &row.body {
         ObservedBody::Error((sort, _)) | ObservedBody::Many(sort) => *sort,
         _ if status == 422 => ErrorCategory::Validation,
         _ => ErrorCategory::Other,
     };
     let is_uri = |uri: &&String| uri.as_str() != "about:blank" && !uri.is_empty();
-    let typed = row.said.type_uri.as_ref().filter(is_uri);
+    let typed = row.stable.type_uri.as_ref().filter(is_uri);
     if let Some(uri) = typed.filter(|uri| iri_string::types::UriReferenceStr::new(uri).is_ok()) {
         return Some(FaultIdentity::Type(folded(uri)));
     }
-    if let Some((code, _)) = &row.said.code {
+    if let Some((code, _)) = &row.stable.code {
         return Some(FaultIdentity::Code(code.clone()));
     }
-    Some(FaultIdentity::Status(status, sort, place.standing))
+    Some(FaultIdentity::Status(status, sort, place.status))
 }
 
 /// All faults that were seen, by identity, with names that differ.
@@ -69,7 +69,7 @@ pub(super) fn faults(places: &[&SurveyedEndpoint]) -> BTreeMap<FaultIdentity, Ob
             fault.seen.add(&kind.seen);
             let status = row.status.unwrap_or_default();
             fault.statuses.entry(status).or_default().add(&kind.seen);
-            let said = &row.said;
+            let said = &row.stable;
             for (sum, text) in [
                 (&mut fault.titles, said.title.as_ref()),
                 (&mut fault.types, said.type_uri.as_ref()),
@@ -79,13 +79,13 @@ pub(super) fn faults(places: &[&SurveyedEndpoint]) -> BTreeMap<FaultIdentity, Ob
                     sum.entry(text.clone()).or_default().add(&kind.seen);
                 }
             }
-            if let ObservedBody::Error(key) = &row.told {
+            if let ObservedBody::Error(key) = &row.body {
                 fault.groups.insert(key.clone());
                 fault.is_validation |= key.0 == ErrorCategory::Validation;
             }
             fault.causes.add(kind.causes);
             fault.places.insert(place.name());
-            fault.standings.insert(place.standing);
+            fault.standings.insert(place.status);
             fault.methods.insert(place.method.clone());
         }
     }
@@ -179,29 +179,29 @@ impl ObservedFault {
         let queries = self.methods.iter().any(|method| matches!(method.as_str(), "GET" | "DELETE"));
         let mut found: Vec<Situation> = match self.status() {
             400 | 422 if self.is_validation => [
-                Some(Situation::FieldsInvalid),
-                queries.then_some(Situation::ParametersInvalid),
-                when(causes.malformed, Situation::BodyMalformed),
-                when(causes.no_body, Situation::BodyMissing),
+                Some(Situation::InvalidBody),
+                queries.then_some(Situation::InvalidParameters),
+                when(causes.malformed, Situation::MalformedBody),
+                when(causes.no_body, Situation::MissingBody),
             ]
             .into_iter()
             .flatten()
             .collect(),
             400 => [
-                when(causes.malformed, Situation::BodyMalformed),
-                when(causes.no_body, Situation::BodyMissing),
+                when(causes.malformed, Situation::MalformedBody),
+                when(causes.no_body, Situation::MissingBody),
             ]
             .into_iter()
             .flatten()
             .collect(),
-            401 => vec![Situation::CredentialsMissing, Situation::CredentialsRejected],
+            401 => vec![Situation::MissingCredentials, Situation::InvalidCredentials],
             404 if self.standings == BTreeSet::from([EndpointStatus::Nowhere]) => {
-                vec![Situation::RouteUnknown]
+                vec![Situation::UnknownRoute]
             }
-            405 => vec![Situation::MethodNotOffered],
-            415 => vec![Situation::MediaUnsupported],
+            405 => vec![Situation::MethodNotAllowed],
+            415 => vec![Situation::UnsupportedMediaType],
             500.. => Vec::new(),
-            status => Situation::told_by_status(status).into_iter().collect(),
+            status => Situation::implied_by_status(status).into_iter().collect(),
         };
         found.sort_unstable();
         found

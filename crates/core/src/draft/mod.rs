@@ -13,6 +13,6 @@ mod shapes;
 mod toml;
 mod write;
 
-pub use answer::{ExpectedResponse, agreed_answer, sample_answer};
+pub use answer::{ExpectedResponse, expected_response, sample_response};
 pub use toml::quoted;
 pub use write::{Draft, draft};

@@ -1,6 +1,6 @@
 //! How things are written in a contract's TOML.
 
-use crate::hidden::is_hidden;
+use crate::invisible::is_hidden;
 
 /// A text as a TOML string.
 #[must_use]

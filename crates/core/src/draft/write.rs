@@ -6,7 +6,7 @@ use super::endpoints::{self, ServiceBase};
 use super::faults::{FaultIdentity, ObservedFault, faults};
 use super::toml::quoted;
 use crate::address::RecordingNames;
-use crate::hidden::is_hidden;
+use crate::invisible::is_hidden;
 use crate::survey::{EndpointStatus, Occurrences, Survey, SurveyedEndpoint};
 
 /// A drafted contract.
@@ -23,7 +23,7 @@ pub struct Draft {
 pub fn draft(survey: &Survey, names: RecordingNames<'_>, openapi: Option<&str>) -> Draft {
     let base = ServiceBase::of(survey);
     let places: Vec<&SurveyedEndpoint> =
-        survey.places.iter().filter(|place| base.has(place)).collect();
+        survey.endpoints.iter().filter(|place| base.has(place)).collect();
     let mut writer = DraftWriter {
         survey,
         names,
@@ -139,7 +139,7 @@ impl DraftWriter<'_> {
         let nowhere: Vec<String> = self
             .places
             .iter()
-            .filter(|place| place.standing == EndpointStatus::Nowhere)
+            .filter(|place| place.status == EndpointStatus::Nowhere)
             .map(|place| place.name())
             .take(10)
             .collect();
@@ -161,12 +161,8 @@ impl DraftWriter<'_> {
     }
 
     pub(super) fn endpoints(&mut self) {
-        let places: Vec<&SurveyedEndpoint> = self
-            .places
-            .iter()
-            .copied()
-            .filter(|p| p.standing == EndpointStatus::Endpoint)
-            .collect();
+        let places: Vec<&SurveyedEndpoint> =
+            self.places.iter().copied().filter(|p| p.status == EndpointStatus::Endpoint).collect();
         self.line("\n# ── endpoints ──");
         if !self.survey.has_credentials && !places.is_empty() {
             self.ask(

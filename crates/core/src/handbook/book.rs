@@ -2,7 +2,7 @@
 
 use super::{PagePath, comes_when, page_of};
 use crate::contract::{Contract, Endpoint, Fault, FaultClass, FaultId};
-use crate::draft::{ExpectedResponse, sample_answer};
+use crate::draft::{ExpectedResponse, sample_response};
 use crate::shape::{Shape, ShapeMember};
 use crate::situation::Situation;
 
@@ -73,10 +73,10 @@ impl<'c> FaultChapter<'c> {
             page: fault.type_uri.as_deref().map(|uri| page_of(&fault.name, uri)),
             members: shape.iter().flat_map(|shape| &shape.members).collect(),
             shape,
-            headers: rules.map(|rule| (rule.name.clone(), rule.asks.words())).collect(),
+            headers: rules.map(|rule| (rule.name.clone(), rule.requirement.words())).collect(),
             when: when(fault),
             endpoints: if is_everywhere { Vec::new() } else { endpoints },
-            example: sample_answer(contract, fault),
+            example: sample_response(contract, fault),
             fault,
         })
     }
@@ -84,11 +84,11 @@ impl<'c> FaultChapter<'c> {
 
 fn when(fault: &Fault) -> Vec<&'static str> {
     match fault.class {
-        FaultClass::AnyTime => vec!["the service says so, whatever the request"],
-        FaultClass::ServersOwn => vec!["the service itself is at fault"],
-        FaultClass::Due => {
-            let told = Situation::told_by_status(fault.status).filter(|_| fault.answers.is_empty());
-            fault.answers.iter().copied().chain(told).map(comes_when).collect()
+        FaultClass::AnyRequest => vec!["the service says so, whatever the request"],
+        FaultClass::Internal => vec!["the service itself is at fault"],
+        FaultClass::Expected => {
+            let told = Situation::implied_by_status(fault.status).filter(|_| fault.when.is_empty());
+            fault.when.iter().copied().chain(told).map(comes_when).collect()
         }
     }
 }

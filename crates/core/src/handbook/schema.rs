@@ -19,7 +19,7 @@ pub fn shape_schema(shape: &Shape, shapes: &ShapeTable) -> Value {
     let mut schema = object(shape, shapes, "#/$defs/");
     let mut found = BTreeSet::new();
     for member in &shape.members {
-        reached(&member.typed, shapes, &mut found);
+        reached(&member.constrained, shapes, &mut found);
     }
     if let Value::Object(members) = &mut schema {
         members.insert("$schema".to_owned(), json!(DIALECT));
@@ -84,7 +84,8 @@ fn response(contract: &Contract, fault: &Fault, at: &str) -> Value {
     let rules = contract.error.headers.iter().chain(&fault.headers);
     let headers: Map<String, Value> = rules
         .map(|rule| {
-            let header = json!({"description": rule.asks.words(), "schema": {"type": "string"}});
+            let header =
+                json!({"description": rule.requirement.words(), "schema": {"type": "string"}});
             (rule.name.clone(), header)
         })
         .collect();
@@ -102,21 +103,21 @@ fn used(contract: &Contract) -> BTreeSet<String> {
     for shape in own.chain(contract.error.shape).filter_map(|id| shapes.get(id)) {
         found.insert(shape.name.clone());
         for member in &shape.members {
-            reached(&member.typed, shapes, &mut found);
+            reached(&member.constrained, shapes, &mut found);
         }
     }
     found
 }
 
 fn reached(typed: &ConstrainedType, shapes: &ShapeTable, found: &mut BTreeSet<String>) {
-    match &typed.kind {
+    match &typed.name {
         TypeName::Shape(id) => {
             let Some(shape) = shapes.get(*id) else { return };
             if found.insert(shape.name.clone()) {
-                shape.members.iter().for_each(|member| reached(&member.typed, shapes, found));
+                shape.members.iter().for_each(|member| reached(&member.constrained, shapes, found));
             }
         }
-        TypeName::List(inner) | TypeName::Map(inner) => reached(inner, shapes, found),
+        TypeName::Array(inner) | TypeName::Map(inner) => reached(inner, shapes, found),
         TypeName::Either(alternatives) => {
             alternatives.iter().for_each(|one| reached(one, shapes, found));
         }
@@ -145,7 +146,7 @@ fn object(shape: &Shape, shapes: &ShapeTable, at: &str) -> Value {
     let properties: Map<String, Value> = shape
         .members
         .iter()
-        .map(|member| (member.name.clone(), typed(&member.typed, shapes, at)))
+        .map(|member| (member.name.clone(), typed(&member.constrained, shapes, at)))
         .collect();
     schema.insert("properties".to_owned(), Value::Object(properties));
     if shape.closed {
@@ -166,8 +167,8 @@ fn object(shape: &Shape, shapes: &ShapeTable, at: &str) -> Value {
 }
 
 fn typed(of: &ConstrainedType, shapes: &ShapeTable, at: &str) -> Value {
-    let mut schema = match &of.kind {
-        TypeName::Text => json!({"type": "string"}),
+    let mut schema = match &of.name {
+        TypeName::String => json!({"type": "string"}),
         TypeName::Number => json!({"type": "number"}),
         TypeName::Integer => json!({"type": "integer"}),
         TypeName::Boolean => json!({"type": "boolean"}),
@@ -186,7 +187,7 @@ fn typed(of: &ConstrainedType, shapes: &ShapeTable, at: &str) -> Value {
         }
         TypeName::OneOf(values) => json!({"enum": values}),
         TypeName::Exactly(value) => json!({"const": value}),
-        TypeName::List(item) => json!({"type": "array", "items": typed(item, shapes, at)}),
+        TypeName::Array(item) => json!({"type": "array", "items": typed(item, shapes, at)}),
         TypeName::Map(member) => {
             json!({"type": "object", "additionalProperties": typed(member, shapes, at)})
         }
@@ -203,11 +204,11 @@ fn typed(of: &ConstrainedType, shapes: &ShapeTable, at: &str) -> Value {
         let (keyword, value) = match limit {
             Limit::Matching(pattern) => ("pattern", json!(pattern.as_str())),
             Limit::AtLeast(least) => (
-                bound(&of.kind, ["minLength", "minItems", "minProperties", "minimum"]),
+                bound(&of.name, ["minLength", "minItems", "minProperties", "minimum"]),
                 number(*least),
             ),
             Limit::AtMost(most) => (
-                bound(&of.kind, ["maxLength", "maxItems", "maxProperties", "maximum"]),
+                bound(&of.name, ["maxLength", "maxItems", "maxProperties", "maximum"]),
                 number(*most),
             ),
         };
@@ -218,8 +219,8 @@ fn typed(of: &ConstrainedType, shapes: &ShapeTable, at: &str) -> Value {
 
 fn bound(kind: &TypeName, [text, list, map, number]: [&'static str; 4]) -> &'static str {
     match kind {
-        TypeName::Text | TypeName::Uri | TypeName::UriReference => text,
-        TypeName::List(_) => list,
+        TypeName::String | TypeName::Uri | TypeName::UriReference => text,
+        TypeName::Array(_) => list,
         TypeName::Map(_) => map,
         _ => number,
     }

@@ -30,18 +30,18 @@ pub(super) type Places = BTreeMap<(EndpointRow, Column, Location), FindingOccurr
 pub(super) struct Outlier {
     pub(super) clause: &'static str,
     /// What it should have been.
-    pub(super) agreed: String,
-    pub(super) seen: String,
+    pub(super) expected: String,
+    pub(super) got: String,
     /// An exchange in which it is as it should be.
-    pub(super) unlike: Option<Address>,
-    pub(super) places: Places,
+    pub(super) conforming: Option<Address>,
+    pub(super) locations: Places,
 }
 
 /// What came of comparing: how often each clause was kept, and what is odd.
 #[derive(Debug, Default)]
 pub(super) struct ConsistencyResult {
-    pub(super) kept: BTreeMap<&'static str, u64>,
-    pub(super) odd: Vec<Outlier>,
+    pub(super) met: BTreeMap<&'static str, u64>,
+    pub(super) outliers: Vec<Outlier>,
 }
 
 impl ObservedValues {
@@ -52,7 +52,7 @@ impl ObservedValues {
         column: Column,
         address: Address,
     ) {
-        let Observation { clause, subject, value, place, part } = sight;
+        let Observation { clause, subject, value, location: place, part } = sight;
         let (value, place) = ((part, value), (row.clone(), column, place));
         // Most of what is seen was seen before.
         let known = self.subjects.get_mut(clause).and_then(|subjects| subjects.get_mut(&subject));
@@ -135,11 +135,17 @@ impl ConsistencyResult {
         let Some(most) = most.map(|(value, _)| value.clone()) else { return };
         let places = values.remove(&most).unwrap_or_default();
         let kept = count(&places);
-        *self.kept.entry(clause).or_default() += kept;
+        *self.met.entry(clause).or_default() += kept;
         let unlike = first(&places);
         for ((_, seen), places) in values {
             let agreed = format!("{}, as in {kept} of {total} {subject}", most.1);
-            self.odd.push(Outlier { clause, agreed, seen, unlike, places });
+            self.outliers.push(Outlier {
+                clause,
+                expected: agreed,
+                got: seen,
+                conforming: unlike,
+                locations: places,
+            });
         }
     }
 
@@ -156,12 +162,18 @@ impl ConsistencyResult {
         let name = |part: &Option<String>| part.clone().unwrap_or_default();
         for ((part, seen), places) in values {
             if seen == leader.1 {
-                *self.kept.entry(clause).or_default() += count(&places);
+                *self.met.entry(clause).or_default() += count(&places);
                 continue;
             }
             let agreed = format!("{}, as in {}", leader.1, name(&leader.0));
             let seen = format!("{seen}, in {}", name(&part));
-            self.odd.push(Outlier { clause, agreed, seen, unlike, places });
+            self.outliers.push(Outlier {
+                clause,
+                expected: agreed,
+                got: seen,
+                conforming: unlike,
+                locations: places,
+            });
         }
     }
 }

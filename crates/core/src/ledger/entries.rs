@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use crate::address::{Address, Location};
-use crate::clause::{COUNT, catalogue, place_of};
+use crate::clause::{COUNT, catalogue, index_of};
 use crate::finding::Severity;
 use crate::situation::Situation;
 
@@ -20,13 +20,13 @@ pub type Column = Option<Situation>;
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct LedgerCell {
     /// Those without a breach.
-    pub kept: u64,
+    pub met: u64,
     /// Those with one or more.
     pub broken: u64,
     /// Findings in it that came of comparing exchanges, breaches only.
-    pub across: u64,
+    pub from_comparison: u64,
     /// Those whose answer could not be judged wholly, and without a breach in what could.
-    pub unjudged: u64,
+    pub not_checked: u64,
     /// The first of them all.
     pub first: BTreeSet<Address>,
     /// The first of those with a breach.
@@ -48,19 +48,19 @@ pub(super) fn keep_first(first: &mut BTreeSet<Address>, address: Address) {
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
 pub struct FindingKey {
     /// The weight; breaches come first.
-    pub weight: Severity,
+    pub severity: Severity,
     /// The clause's name.
     pub clause: &'static str,
     /// Where in the exchange.
-    pub place: Location,
+    pub location: Location,
     /// What was agreed.
-    pub agreed: String,
+    pub expected: String,
     /// What was seen.
-    pub seen: String,
+    pub got: String,
     /// What else there is to know.
-    pub note: Option<String>,
+    pub because: Option<String>,
     /// An exchange in which it is as agreed, where exchanges were compared.
-    pub unlike: Option<Address>,
+    pub conforming: Option<Address>,
 }
 
 /// Where equal findings stand.
@@ -85,11 +85,11 @@ pub struct ClauseFindings {
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub struct ClauseTally {
     /// Kept.
-    pub kept: u64,
+    pub met: u64,
     /// Broken: at least one finding.
     pub broken: u64,
     /// It would speak of the exchange, but what it needs is not there.
-    pub unjudged: u64,
+    pub not_checked: u64,
 }
 
 /// The tallies of all clauses.
@@ -116,14 +116,14 @@ impl ClauseTallies {
 
     /// The tally of the clause of that name.
     pub(super) fn of(&mut self, name: &str) -> Option<&mut ClauseTally> {
-        self.at(place_of(name)?)
+        self.at(index_of(name)?)
     }
 
     pub(super) fn add(&mut self, other: &Self) {
         for (sum, tally) in self.0.iter_mut().zip(other.0) {
-            sum.kept += tally.kept;
+            sum.met += tally.met;
             sum.broken += tally.broken;
-            sum.unjudged += tally.unjudged;
+            sum.not_checked += tally.not_checked;
         }
     }
 }
@@ -135,7 +135,7 @@ impl ClauseFindings {
         self.kept.entry(key).or_default().add(entry);
         while self.kept.len() > MOST_ENTRIES {
             if let Some((key, entry)) = self.kept.pop_last() {
-                *self.more.entry(key.weight).or_default() += entry.count;
+                *self.more.entry(key.severity).or_default() += entry.count;
             }
         }
     }

@@ -14,7 +14,15 @@ use crate::pointer::tokens;
 /// The fingerprint of a finding in the row of that name: 16 hexadecimal digits.
 #[must_use]
 pub fn fingerprint(row: &str, key: &FindingKey) -> String {
-    let FindingKey { weight: _, clause, place, agreed, seen, note: _, unlike: _ } = key;
+    let FindingKey {
+        severity: _,
+        clause,
+        location: place,
+        expected: agreed,
+        got: seen,
+        because: _,
+        conforming: _,
+    } = key;
     // Behind a colon stands what was recorded, as in 'a version: …'.
     let seen = seen.split(": ").next().unwrap_or_default();
     let mut hash = Sha256::new();
@@ -77,7 +85,15 @@ mod tests {
         let (note, unlike, weight) = (None, None, Severity::Breach);
         fingerprint(
             "GET /berths",
-            &FindingKey { weight, clause, place, agreed, seen, note, unlike },
+            &FindingKey {
+                severity: weight,
+                clause,
+                location: place,
+                expected: agreed,
+                got: seen,
+                because: note,
+                conforming: unlike,
+            },
         )
     }
 

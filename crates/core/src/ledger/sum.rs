@@ -9,21 +9,21 @@ use super::{
     ClauseFindings, ClauseTallies, Column, EndpointRow, FindingKey, FindingOccurrences, LedgerCell,
     ObservedValues,
 };
-use crate::clause::{ExchangeResult, clause, place_of};
+use crate::classify::{CUT, Classified, ParsedBody, StatusVerdict};
+use crate::clause::{ExchangeResult, clause, index_of};
 use crate::contract::{Contract, SeverityOverride, WaiverValidity};
 use crate::finding::{Finding, Severity};
-use crate::place::{CUT, Classified, ParsedBody, StatusVerdict};
 use crate::recording::UnreadableParts;
 
 /// The sum of a check.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Ledger {
     /// Exchanges that were judged.
-    pub judged: u64,
+    pub checked: u64,
     /// Exchanges that are none of the service's, by reason.
-    pub aside: BTreeMap<Cow<'static, str>, u64>,
+    pub excluded: BTreeMap<Cow<'static, str>, u64>,
     /// Answers that could not be judged wholly, by reason, in exchanges.
-    pub unjudged: BTreeMap<Cow<'static, str>, u64>,
+    pub not_checked: BTreeMap<Cow<'static, str>, u64>,
     /// The grid.
     pub grid: BTreeMap<(EndpointRow, Column), LedgerCell>,
     /// The findings.
@@ -31,9 +31,9 @@ pub struct Ledger {
     /// Each clause's count.
     pub clauses: ClauseTallies,
     /// How many findings there are of each weight.
-    pub weights: BTreeMap<Severity, u64>,
+    pub tallies: BTreeMap<Severity, u64>,
     /// What could not be read.
-    pub losses: UnreadableParts,
+    pub unreadable: UnreadableParts,
     /// The recordings without any credentials in them, in which `credentials-missing` was therefore
     /// not judged though an endpoint needs credentials.
     pub without_credentials: BTreeSet<u32>,
@@ -64,7 +64,7 @@ impl StaleWaiver {
     pub fn weight(self) -> Severity {
         match self {
             Self::Expired => Severity::Breach,
-            Self::Unused => Severity::Remark,
+            Self::Unused => Severity::Note,
         }
     }
 }
@@ -77,27 +77,28 @@ impl Ledger {
     }
 
     /// Enters an exchange that is none of the service's.
-    pub fn set_aside(&mut self, reason: &'static str) {
-        *self.aside.entry(Cow::Borrowed(reason)).or_default() += 1;
+    pub fn exclude(&mut self, reason: &'static str) {
+        *self.excluded.entry(Cow::Borrowed(reason)).or_default() += 1;
     }
 
     /// Enters what was found in one exchange.
     pub fn enter(&mut self, placed: &Classified<'_>, judgement: ExchangeResult) {
-        let ExchangeResult { mut findings, kept, unjudged, sights } = judgement;
-        self.judged += 1;
+        let ExchangeResult { mut findings, met: kept, not_checked: unjudged, observations: sights } =
+            judgement;
+        self.checked += 1;
         let row = placed.row();
         // Into a success nobody looks, so it does not matter if the recording kept its body; but one
         // that was cut is no success to rely on.
-        let unknown = match placed.body_if_looked_at() {
+        let unknown = match placed.body_if_read() {
             Some(ParsedBody::Unknown(reason)) => Some(*reason),
-            None if placed.is_cut() => Some(CUT),
+            None if placed.is_truncated() => Some(CUT),
             _ => match placed.verdict {
-                StatusVerdict::NotJudged(reason) => Some(reason),
+                StatusVerdict::NotChecked(reason) => Some(reason),
                 _ => None,
             },
         };
         if let Some(reason) = unknown {
-            *self.unjudged.entry(Cow::Borrowed(reason)).or_default() += 1;
+            *self.not_checked.entry(Cow::Borrowed(reason)).or_default() += 1;
         }
         if let Some(fault) = placed.fault() {
             match self.faults.get_mut(&fault.name) {
@@ -108,27 +109,27 @@ impl Ledger {
         for case in &placed.situations.cases {
             *self.cases.entry(*case).or_default() += 1;
         }
-        let column = placed.shown_as();
+        let column = placed.grid_situation();
         for sight in sights {
             self.compared.enter(sight, &row, column, placed.exchange.address);
         }
         findings.retain(|finding| !self.waive(placed.contract, &row, finding));
         let cell = self.grid.entry((row.clone(), column)).or_default();
         let address = placed.exchange.address;
-        if findings.iter().any(|finding| finding.weight == Severity::Breach) {
+        if findings.iter().any(|finding| finding.severity == Severity::Breach) {
             cell.broken += 1;
             keep_first(&mut cell.first_broken, address);
         } else if unknown.is_some() {
-            cell.unjudged += 1;
+            cell.not_checked += 1;
         } else {
-            cell.kept += 1;
+            cell.met += 1;
         }
         keep_first(&mut cell.first, address);
         for place in kept.iter() {
-            self.clauses.at(place).into_iter().for_each(|tally| tally.kept += 1);
+            self.clauses.at(place).into_iter().for_each(|tally| tally.met += 1);
         }
         for place in unjudged.iter() {
-            self.clauses.at(place).into_iter().for_each(|tally| tally.unjudged += 1);
+            self.clauses.at(place).into_iter().for_each(|tally| tally.not_checked += 1);
         }
         // What a clause found stands together.
         for found in findings.chunk_by(|one, other| one.clause == other.clause) {
@@ -142,7 +143,7 @@ impl Ledger {
 
     fn find(&mut self, row: &EndpointRow, finding: Finding) {
         let (key, entry) = keyed(finding);
-        *self.weights.entry(key.weight).or_default() += entry.count;
+        *self.tallies.entry(key.severity).or_default() += entry.count;
         self.findings.entry((row.clone(), key.clause)).or_default().add(key, entry);
     }
 
@@ -159,43 +160,51 @@ impl Ledger {
     /// Judges what can only be judged when everything was seen: what exchanges have in common, and
     /// which waivers should go. To be called once, after all ledgers were added up.
     pub fn conclude(&mut self, contract: &Contract) {
-        let ConsistencyResult { kept, odd } = std::mem::take(&mut self.compared).conclude();
-        for (name, count) in kept {
-            self.clauses.of(name).into_iter().for_each(|tally| tally.kept += count);
+        let ConsistencyResult { met, outliers } = std::mem::take(&mut self.compared).conclude();
+        for (name, count) in met {
+            self.clauses.of(name).into_iter().for_each(|tally| tally.met += count);
         }
-        for odd in odd {
-            self.odd(contract, odd);
+        for outlier in outliers {
+            self.enter_outlier(contract, outlier);
         }
         for (at, waiver) in contract.waivers.iter().enumerate() {
-            let stale = match waiver.state {
+            let stale = match waiver.validity {
                 WaiverValidity::Expired => StaleWaiver::Expired,
                 WaiverValidity::InForce if !self.waived.contains_key(&at) => StaleWaiver::Unused,
                 WaiverValidity::InForce => continue,
             };
-            *self.weights.entry(stale.weight()).or_default() += 1;
+            *self.tallies.entry(stale.weight()).or_default() += 1;
             self.stale.insert(at, stale);
         }
     }
 
-    fn odd(&mut self, contract: &Contract, odd: Outlier) {
-        let Outlier { clause: name, agreed, seen, unlike, places } = odd;
-        let usual = clause(name).map_or(Severity::Remark, |clause| clause.weight);
-        let weight = match place_of(name).and_then(|place| contract.weighing(place)) {
-            Some(SeverityOverride::As(weight)) => weight,
+    fn enter_outlier(&mut self, contract: &Contract, outlier: Outlier) {
+        let Outlier { clause: name, expected, got, conforming, locations } = outlier;
+        let usual = clause(name).map_or(Severity::Note, |clause| clause.severity);
+        let severity = match index_of(name).and_then(|index| contract.severity_override(index)) {
+            Some(SeverityOverride::As(severity)) => severity,
             Some(SeverityOverride::Off) | None => usual,
         };
-        for ((row, column, place), entry) in places {
-            let (agreed, seen) = (agreed.clone(), seen.clone());
-            let key = FindingKey { weight, clause: name, place, agreed, seen, note: None, unlike };
+        for ((row, column, location), entry) in locations {
+            let (expected, got) = (expected.clone(), got.clone());
+            let key = FindingKey {
+                severity,
+                clause: name,
+                location,
+                expected,
+                got,
+                because: None,
+                conforming,
+            };
             self.clauses.of(name).into_iter().for_each(|tally| tally.broken += entry.count);
             if let Some(waiver) = contract.waiver_for(name, &row) {
                 self.waived.entry(waiver).or_default().add(key, entry);
                 continue;
             }
-            *self.weights.entry(weight).or_default() += entry.count;
-            if weight == Severity::Breach {
+            *self.tallies.entry(severity).or_default() += entry.count;
+            if severity == Severity::Breach {
                 let cell = self.grid.entry((row.clone(), column)).or_default();
-                cell.across += entry.count;
+                cell.from_comparison += entry.count;
                 entry.first.iter().for_each(|at| keep_first(&mut cell.first_broken, *at));
             }
             self.findings.entry((row, name)).or_default().add(key, entry);
@@ -205,14 +214,14 @@ impl Ledger {
     /// Adds another ledger to this one.
     pub fn add(&mut self, other: Self) {
         let Self {
-            judged,
-            aside,
-            unjudged,
+            checked: judged,
+            excluded: aside,
+            not_checked: unjudged,
             grid,
             findings,
             clauses,
-            weights,
-            losses,
+            tallies: weights,
+            unreadable: losses,
             without_credentials,
             waived,
             stale,
@@ -220,19 +229,19 @@ impl Ledger {
             cases,
             compared,
         } = other;
-        self.judged += judged;
+        self.checked += judged;
         for (reason, count) in aside {
-            *self.aside.entry(reason).or_default() += count;
+            *self.excluded.entry(reason).or_default() += count;
         }
         for (reason, count) in unjudged {
-            *self.unjudged.entry(reason).or_default() += count;
+            *self.not_checked.entry(reason).or_default() += count;
         }
         for (place, cell) in grid {
             let sum = self.grid.entry(place).or_default();
-            sum.kept += cell.kept;
+            sum.met += cell.met;
             sum.broken += cell.broken;
-            sum.unjudged += cell.unjudged;
-            sum.across += cell.across;
+            sum.not_checked += cell.not_checked;
+            sum.from_comparison += cell.from_comparison;
             cell.first.into_iter().for_each(|at| keep_first(&mut sum.first, at));
             cell.first_broken.into_iter().for_each(|at| keep_first(&mut sum.first_broken, at));
         }
@@ -241,9 +250,9 @@ impl Ledger {
         }
         self.clauses.add(&clauses);
         for (weight, count) in weights {
-            *self.weights.entry(weight).or_default() += count;
+            *self.tallies.entry(weight).or_default() += count;
         }
-        self.losses.add(losses);
+        self.unreadable.add(losses);
         self.without_credentials.extend(without_credentials);
         for (waiver, entries) in waived {
             self.waived.entry(waiver).or_default().merge(entries);
@@ -261,14 +270,31 @@ impl Ledger {
     /// How many findings there are of a weight.
     #[must_use]
     pub fn count(&self, weight: Severity) -> u64 {
-        self.weights.get(&weight).copied().unwrap_or_default()
+        self.tallies.get(&weight).copied().unwrap_or_default()
     }
 }
 
 /// A finding as an entry of its own.
 fn keyed(finding: Finding) -> (FindingKey, FindingOccurrences) {
-    let Finding { clause, weight, address, place, agreed, seen, note, unlike } = finding;
-    let key = FindingKey { weight, clause, place, agreed, seen, note, unlike };
+    let Finding {
+        clause,
+        severity: weight,
+        address,
+        location: place,
+        expected: agreed,
+        got: seen,
+        because: note,
+        conforming: unlike,
+    } = finding;
+    let key = FindingKey {
+        severity: weight,
+        clause,
+        location: place,
+        expected: agreed,
+        got: seen,
+        because: note,
+        conforming: unlike,
+    };
     (key, FindingOccurrences { count: 1, first: BTreeSet::from([address]) })
 }
 
@@ -283,19 +309,19 @@ mod tests {
         let mut ledger = Ledger::new();
         for (number, text) in (1..).zip(texts) {
             ledger.find(
-                &EndpointRow::NoRoute,
+                &EndpointRow::UnknownRoute,
                 Finding {
                     clause: "status.declared",
-                    weight: if text % 3 == 0 { Severity::Remark } else { Severity::Breach },
+                    severity: if text % 3 == 0 { Severity::Note } else { Severity::Breach },
                     address: Address { recording, number },
-                    place: Location::StatusLine,
-                    agreed: String::new(),
-                    seen: format!("{text:04}"),
-                    note: None,
-                    unlike: None,
+                    location: Location::StatusLine,
+                    expected: String::new(),
+                    got: format!("{text:04}"),
+                    because: None,
+                    conforming: None,
                 },
             );
-            ledger.losses.enter(Unreadable {
+            ledger.unreadable.enter(Unreadable {
                 recording,
                 offset: number,
                 number: None,
@@ -324,10 +350,10 @@ mod tests {
         for order in [[0, 2, 1], [1, 0, 2], [1, 2, 0], [2, 0, 1], [2, 1, 0]] {
             assert_eq!(sum(order), first);
         }
-        let entries = &first.findings[&(EndpointRow::NoRoute, "status.declared")];
+        let entries = &first.findings[&(EndpointRow::UnknownRoute, "status.declared")];
         let kept: u64 = entries.kept.values().map(|entry| entry.count).sum();
         let more: u64 = entries.more.values().sum();
         assert_eq!((entries.kept.len(), kept + more), (MOST_ENTRIES, 330));
-        assert_eq!((first.losses.first.len(), first.losses.count), (MOST_LOSSES, 330));
+        assert_eq!((first.unreadable.first.len(), first.unreadable.count), (MOST_LOSSES, 330));
     }
 }

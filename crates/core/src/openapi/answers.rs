@@ -66,7 +66,7 @@ pub(super) fn documented(
             content.push((essence, schema));
         }
         let name = name.clone();
-        answers.documented.answers.push(DocumentedResponse { statuses, name, content });
+        answers.documented.responses.push(DocumentedResponse { statuses, name, content });
     }
     answers.success = (!success.is_empty() && all_are_named).then_some(success);
     answers.produces = (!produces.is_empty()).then_some(produces);

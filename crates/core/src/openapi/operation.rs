@@ -31,7 +31,7 @@ pub(super) fn rules(desk: &mut DescriptionReader<'_, '_>, source: &OperationSour
         success: answers.success,
         produces: answers.produces,
         documented: Some(answers.documented),
-        needs: needs(desk, source),
+        auth: needs(desk, source),
         parameters: Some(parameters(desk, source)),
         accepts,
         body,
@@ -45,7 +45,7 @@ fn needs(desk: &DescriptionReader<'_, '_>, source: &OperationSource<'_>) -> Opti
     let own = source.operation.get("security").or_else(|| source.root.get("security"));
     let alternatives = own?.as_array()?;
     if alternatives.is_empty() {
-        return Some(Authentication::Nothing);
+        return Some(Authentication::None);
     }
     let in_headers = |requirement: &Value| {
         requirement.as_object().is_some_and(|schemes| {
@@ -56,7 +56,7 @@ fn needs(desk: &DescriptionReader<'_, '_>, source: &OperationSource<'_>) -> Opti
                 })
         })
     };
-    alternatives.iter().all(in_headers).then_some(Authentication::Credentials)
+    alternatives.iter().all(in_headers).then_some(Authentication::Required)
 }
 
 /// The media types of the body, and its rules.

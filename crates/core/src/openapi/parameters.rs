@@ -24,7 +24,7 @@ pub(super) fn parameters(
             let place = join_index(&join(place, "parameters"), index);
             let parameter = parameter(desk, source, source.id, &place);
             let same = |known: &Parameter, new: &Parameter| {
-                known.place == new.place && known.name == new.name
+                known.location == new.location && known.name == new.name
             };
             found.extend(parameter.filter(|new| !found.iter().any(|known| same(known, new))));
         }
@@ -77,6 +77,6 @@ fn parameter(
     let rule = ParameterRule::Schema(desk.schema(id, &at, source.name)?);
     let optional =
         value.get("required") != Some(&Value::Bool(true)) && place_of != ParameterLocation::Path;
-    let otherwise = Situation::ParametersInvalid;
-    Some(Parameter { place: place_of, name, optional, rule, otherwise })
+    let otherwise = Situation::InvalidParameters;
+    Some(Parameter { location: place_of, name, optional, rule, if_invalid: otherwise })
 }

@@ -32,7 +32,7 @@ fn made_up(contract: &Contract, body: &BodyRules) -> Value {
         (Some(fields), _) if fields.members.iter().all(|member| member.optional) => fields
             .members
             .iter()
-            .map(|one| (one.name.clone(), sample::fitting(&one.typed, &contract.shapes)))
+            .map(|one| (one.name.clone(), sample::fitting(&one.constrained, &contract.shapes)))
             .collect(),
         (Some(fields), _) => sample::of_shape(fields, &contract.shapes),
         (None, Some(schema)) => sample::schema::fitting(schema.spelled()),
@@ -61,7 +61,7 @@ pub(super) fn each_wrong(
         if !member.optional {
             bodies.push((format!("without `{name}`"), with(name, None)));
         }
-        for (says, value) in misfits(&member.typed, &contract.shapes) {
+        for (says, value) in misfits(&member.constrained, &contract.shapes) {
             bodies.push((format!("`{name}` {says}"), with(name, Some(value))));
         }
     }
@@ -77,7 +77,7 @@ pub(super) fn each_wrong(
 /// Every member wrong at once.
 pub(super) fn all_wrong(contract: &Contract, fields: &Shape) -> Value {
     let members = fields.members.iter().filter_map(|member| {
-        Some((member.name.clone(), sample::misfitting(&member.typed, &contract.shapes)?))
+        Some((member.name.clone(), sample::misfitting(&member.constrained, &contract.shapes)?))
     });
     Value::Object(members.collect::<Map<_, _>>())
 }
@@ -92,24 +92,24 @@ fn misfits(typed: &ConstrainedType, shapes: &ShapeTable) -> Vec<(&'static str, V
         }
     };
     for limit in &typed.limits {
-        match (limit, &typed.kind) {
+        match (limit, &typed.name) {
             (Limit::AtLeast(least), TypeName::Number | TypeName::Integer | TypeName::Status) => {
                 add("too small", number(least - 1.0));
             }
             (Limit::AtMost(most), TypeName::Number | TypeName::Integer | TypeName::Status) => {
                 add("too large", number(most + 1.0));
             }
-            (Limit::AtLeast(least), TypeName::Text) => {
+            (Limit::AtLeast(least), TypeName::String) => {
                 add("too short", json!("x".repeat(length(*least).saturating_sub(1))));
             }
-            (Limit::AtMost(most), TypeName::Text) => {
+            (Limit::AtMost(most), TypeName::String) => {
                 add("too long", json!("x".repeat(length(*most) + 1)));
             }
-            (Limit::AtLeast(least), TypeName::List(item)) => {
+            (Limit::AtLeast(least), TypeName::Array(item)) => {
                 let items = vec![sample::fitting(item, shapes); length(*least).saturating_sub(1)];
                 add("with too few items", Value::Array(items));
             }
-            (Limit::AtMost(most), TypeName::List(item)) if *most < 1000.0 => {
+            (Limit::AtMost(most), TypeName::Array(item)) if *most < 1000.0 => {
                 add(
                     "with too many items",
                     json!(vec![sample::fitting(item, shapes); length(*most) + 1]),
@@ -119,7 +119,7 @@ fn misfits(typed: &ConstrainedType, shapes: &ShapeTable) -> Vec<(&'static str, V
             _ => {}
         }
     }
-    match &typed.kind {
+    match &typed.name {
         TypeName::OneOf(_) | TypeName::Exactly(_) => {
             add("none of those that are allowed", json!("no-such-value"));
         }

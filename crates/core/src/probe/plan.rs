@@ -83,8 +83,8 @@ impl ProbePlanner<'_> {
             ),
             headers: media.into_iter().collect(),
             body: body.as_ref().map(ToString::to_string),
-            credentials: ProbeCredentials::Right,
-            keeps: Vec::new(),
+            credentials: ProbeCredentials::Valid,
+            saves: Vec::new(),
             uses: Vec::new(),
         };
         let with = |what: &str, situation: Situation| PlannedRequest {
@@ -92,11 +92,11 @@ impl ProbePlanner<'_> {
             situation: Some(situation),
             ..base.clone()
         };
-        if rules.needs == Some(Authentication::Credentials) {
-            let missing = with("no credentials", Situation::CredentialsMissing);
+        if rules.auth == Some(Authentication::Required) {
+            let missing = with("no credentials", Situation::MissingCredentials);
             self.add(PlannedRequest { credentials: ProbeCredentials::None, ..missing });
-            let wrong = with("wrong credentials", Situation::CredentialsRejected);
-            self.add(PlannedRequest { credentials: ProbeCredentials::Wrong, ..wrong });
+            let wrong = with("wrong credentials", Situation::InvalidCredentials);
+            self.add(PlannedRequest { credentials: ProbeCredentials::Invalid, ..wrong });
         }
         if let (Some(of), Some(good)) = (&rules.body, &body) {
             self.bodies(endpoint, of, good, &with);
@@ -106,8 +106,8 @@ impl ProbePlanner<'_> {
             refused.headers.push(("Accept".to_owned(), "application/x-no-such-type".to_owned()));
             self.add(refused);
         }
-        if let Some(limit) = rules.largest_body {
-            let large = with("a body over the limit", Situation::TooLarge);
+        if let Some(limit) = rules.max_request_body {
+            let large = with("a body over the limit", Situation::ContentTooLarge);
             match usize::try_from(limit) {
                 Ok(size) if limit < LARGEST => {
                     let body = Some(format!("{{\"padding\": \"{}\"}}", "x".repeat(size)));
@@ -121,13 +121,13 @@ impl ProbePlanner<'_> {
         // A PUT to what is not there makes it, more often than not (RFC 9110 section 9.3.4).
         let is_refused =
             rules.faults.iter().filter_map(|id| self.contract.fault(*id)).any(|fault| {
-                fault.answers.contains(&Situation::ResourceMissing)
-                    || fault.answers.is_empty() && matches!(fault.status, 404 | 410)
+                fault.when.contains(&Situation::ResourceNotFound)
+                    || fault.when.is_empty() && matches!(fault.status, 404 | 410)
             });
         if endpoint.path.contains('{') && is_refused && endpoint.method != "PUT" {
             // The last parameter is the thing itself.
             let last = parameters_of(&endpoint.path).pop().unwrap_or_default();
-            let unknown = with("an unknown id", Situation::ResourceMissing);
+            let unknown = with("an unknown id", Situation::ResourceNotFound);
             let id = self.unknown_id(endpoint, &last);
             let target = self.path(&endpoint.path, &[(&last, &id)]);
             let query = query(self.contract, rules.parameters(), None);
@@ -146,20 +146,20 @@ impl ProbePlanner<'_> {
         let half = text.chars().take((text.chars().count() / 2).max(1)).collect();
         self.add(PlannedRequest {
             body: Some(half),
-            ..with("malformed JSON", Situation::BodyMalformed)
+            ..with("malformed JSON", Situation::MalformedBody)
         });
         if of.required == BodyPresence::Yes {
-            let empty = with("an empty body", Situation::BodyMissing);
+            let empty = with("an empty body", Situation::MissingBody);
             self.add(PlannedRequest { body: None, headers: Vec::new(), ..empty });
         }
         if endpoint.rules.accepts.is_some() {
-            let other = with("a body of another media type", Situation::MediaUnsupported);
+            let other = with("a body of another media type", Situation::UnsupportedMediaType);
             let headers = vec![("Content-Type".to_owned(), "text/plain".to_owned())];
             self.add(PlannedRequest { body: Some("no JSON".to_owned()), headers, ..other });
         }
         let invalid = |what: &str, body: String| PlannedRequest {
             body: Some(body),
-            ..with(what, Situation::FieldsInvalid)
+            ..with(what, Situation::InvalidBody)
         };
         let Some(fields) = &of.fields else {
             return self.by_schema(endpoint, of, good, &invalid);
@@ -214,8 +214,9 @@ impl ProbePlanner<'_> {
         let rules = endpoint.rules.parameters();
         for parameter in rules {
             let wrong = |wrong: &str| {
-                let mut planned = with(&format!("`{}` wrong", parameter.name), parameter.otherwise);
-                match parameter.place {
+                let mut planned =
+                    with(&format!("`{}` wrong", parameter.name), parameter.if_invalid);
+                match parameter.location {
                     ParameterLocation::Query => {
                         let query =
                             query(self.contract, rules, Some((&parameter.name, Some(wrong))));
@@ -237,9 +238,9 @@ impl ProbePlanner<'_> {
             if let Some(planned) = planned.find(|planned| planned.is_as_planned(self.contract)) {
                 self.plan.requests.push(planned);
             }
-            if parameter.place == ParameterLocation::Query && !parameter.optional {
+            if parameter.location == ParameterLocation::Query && !parameter.optional {
                 let mut planned =
-                    with(&format!("without `{}`", parameter.name), parameter.otherwise);
+                    with(&format!("without `{}`", parameter.name), parameter.if_invalid);
                 let query = query(self.contract, rules, Some((&parameter.name, None)));
                 planned.target = format!("{}{query}", self.path(&endpoint.path, &[]));
                 self.add(planned);
@@ -261,13 +262,13 @@ impl ProbePlanner<'_> {
             let Some(method) = method else { continue };
             self.add(PlannedRequest {
                 name: format!("{method} {path}: a method that is not offered"),
-                situation: Some(Situation::MethodNotOffered),
+                situation: Some(Situation::MethodNotAllowed),
                 method: method.to_owned(),
                 target: self.path(path, &[]),
                 headers: Vec::new(),
                 body: None,
-                credentials: ProbeCredentials::Right,
-                keeps: Vec::new(),
+                credentials: ProbeCredentials::Valid,
+                saves: Vec::new(),
                 uses: Vec::new(),
             });
         }
@@ -276,13 +277,13 @@ impl ProbePlanner<'_> {
     fn route(&mut self) {
         self.add(PlannedRequest {
             name: "an unknown route".to_owned(),
-            situation: Some(Situation::RouteUnknown),
+            situation: Some(Situation::UnknownRoute),
             method: "GET".to_owned(),
             target: "/no-such-path".to_owned(),
             headers: Vec::new(),
             body: None,
-            credentials: ProbeCredentials::Right,
-            keeps: Vec::new(),
+            credentials: ProbeCredentials::Valid,
+            saves: Vec::new(),
             uses: Vec::new(),
         });
     }
@@ -292,7 +293,7 @@ impl ProbePlanner<'_> {
         let method = case.method.clone().unwrap_or_else(|| "GET".to_owned());
         let shapes = &self.contract.shapes;
         let value =
-            |condition: &Condition| text_of(&sample::fitting(&condition.rule.typed, shapes));
+            |condition: &Condition| text_of(&sample::fitting(&condition.rule.constrained, shapes));
         let needed = |condition: &&Condition| !condition.rule.optional;
         let values: Vec<(String, String)> = case
             .values
@@ -331,8 +332,8 @@ impl ProbePlanner<'_> {
             target: format!("{path}{query}"),
             headers,
             body: body.map(|(_, body)| body),
-            credentials: ProbeCredentials::Right,
-            keeps: case.keep.clone(),
+            credentials: ProbeCredentials::Valid,
+            saves: case.save.clone(),
             uses: case.uses.clone(),
         });
     }
@@ -348,7 +349,7 @@ impl ProbePlanner<'_> {
             None => serde_json::json!({}),
         };
         for condition in case.body.iter().filter(|condition| !condition.rule.optional) {
-            let value = sample::fitting(&condition.rule.typed, &self.contract.shapes);
+            let value = sample::fitting(&condition.rule.constrained, &self.contract.shapes);
             put(&mut body, &tokens(&condition.name).unwrap_or_default(), value);
         }
         let json = rules.accepts.iter().flatten().find(|range| media::is_json(range));
@@ -383,7 +384,7 @@ impl ProbePlanner<'_> {
             .rules
             .parameters()
             .iter()
-            .find(|of| of.place == ParameterLocation::Path && of.name == name);
+            .find(|of| of.location == ParameterLocation::Path && of.name == name);
         let fitting = rule.map(|of| right_text(&of.rule, &self.contract.shapes));
         fitting.filter(|text| text.is_ascii()).unwrap_or_else(|| "no-such-thing-0".to_owned())
     }
@@ -398,7 +399,9 @@ fn parameters_of(template: &str) -> Vec<String> {
 /// Texts that may not fit where values are written as text, the most telling ones first.
 fn wrong_texts(rule: &ParameterRule, shapes: &ShapeTable) -> Vec<String> {
     let misfits: Vec<serde_json::Value> = match rule {
-        ParameterRule::Phrase(of) => sample::misfitting(&of.typed, shapes).into_iter().collect(),
+        ParameterRule::Type(of) => {
+            sample::misfitting(&of.constrained, shapes).into_iter().collect()
+        }
         ParameterRule::Schema(schema) => {
             let misfits = sample::schema::misfitting(schema.spelled()).into_iter();
             misfits.map(|(_, value)| value).filter(|value| !value.is_null()).collect()
@@ -407,7 +410,7 @@ fn wrong_texts(rule: &ParameterRule, shapes: &ShapeTable) -> Vec<String> {
     let others = ["?", "no such thing %", "-1", "x", ","].map(str::to_owned);
     let texts = misfits.iter().map(text_of).chain(others);
     let fits = |text: &str| match rule {
-        ParameterRule::Phrase(of) => text_fits(text, &of.typed, shapes),
+        ParameterRule::Type(of) => text_fits(text, &of.constrained, shapes),
         // The plan asks the schema, by way of the request.
         ParameterRule::Schema(_) => false,
     };
@@ -417,7 +420,7 @@ fn wrong_texts(rule: &ParameterRule, shapes: &ShapeTable) -> Vec<String> {
 /// A text that fits.
 fn right_text(rule: &ParameterRule, shapes: &ShapeTable) -> String {
     text_of(&match rule {
-        ParameterRule::Phrase(of) => sample::fitting(&of.typed, shapes),
+        ParameterRule::Type(of) => sample::fitting(&of.constrained, shapes),
         ParameterRule::Schema(schema) => sample::schema::fitting(schema.spelled()),
     })
 }
@@ -459,7 +462,8 @@ fn put(into: &mut serde_json::Value, steps: &[String], value: serde_json::Value)
 /// The parameters that have to be there; `other` has another value, or is left out.
 fn query(contract: &Contract, rules: &[Parameter], other: Option<(&str, Option<&str>)>) -> String {
     let mut pairs = url::form_urlencoded::Serializer::new(String::new());
-    for parameter in rules.iter().filter(|parameter| parameter.place == ParameterLocation::Query) {
+    for parameter in rules.iter().filter(|parameter| parameter.location == ParameterLocation::Query)
+    {
         match other.filter(|(name, _)| *name == parameter.name) {
             Some((name, Some(value))) => _ = pairs.append_pair(name, value),
             None if !parameter.optional => {

@@ -6,21 +6,21 @@ use std::collections::BTreeMap;
 use serde_json::Value;
 
 use crate::address::Address;
+use crate::classify::{Classification, Credentials, classify};
 use crate::contract::{Contract, encoded};
 use crate::exchange::{Answer, BodyContent, Exchange, Request, RequestBody, Timing};
 use crate::headers::Headers;
-use crate::place::{Classification, Credentials, place};
 use crate::situation::Situation;
 
 /// Which credentials a request carries.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum ProbeCredentials {
     /// The right ones, if the caller has some.
-    Right,
+    Valid,
     /// None.
     None,
     /// Wrong ones.
-    Wrong,
+    Invalid,
 }
 
 /// A request that is to be sent.
@@ -41,7 +41,7 @@ pub struct PlannedRequest {
     /// Its credentials.
     pub credentials: ProbeCredentials,
     /// What is kept of its answer: names, each with a JSON Pointer into the body.
-    pub keeps: Vec<(String, String)>,
+    pub saves: Vec<(String, String)>,
     /// The names of what earlier answers have to have given before it can be sent.
     pub uses: Vec<String>,
 }
@@ -103,18 +103,19 @@ impl PlannedRequest {
                 recorded_media: None,
             },
             answer: Answer::Missing(None),
-            time: Timing::default(),
+            timing: Timing::default(),
         };
-        let Classification::Placed(placed) = place(&exchange, contract, Credentials::Recorded)
+        let Classification::Classified(placed) =
+            classify(&exchange, contract, Credentials::Recorded)
         else {
             return false;
         };
         match self.situation {
-            Some(situation) if situation.is_seen_from_the_request() => {
+            Some(situation) if situation.is_visible_in_request() => {
                 placed.situations.holds.contains(situation)
             }
             // A case that is to be served is in order, unless it waits for values.
-            None => !self.uses.is_empty() || placed.situations.is_in_order(),
+            None => !self.uses.is_empty() || placed.situations.is_valid(),
             Some(_) => true,
         }
     }

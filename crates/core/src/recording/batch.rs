@@ -23,9 +23,9 @@ pub trait Splitter: Send {
 #[derive(Debug, Default)]
 pub struct Batch {
     pub(super) bytes: ReusableBuffer,
-    pub(super) pieces: Vec<RawEntry>,
+    pub(super) entries: Vec<RawEntry>,
     /// What could not be read on the way.
-    pub losses: Vec<Unreadable>,
+    pub unreadable: Vec<Unreadable>,
 }
 
 /// One exchange of a batch, unread.
@@ -50,8 +50,8 @@ pub(super) enum RawParts {
 impl Batch {
     /// The exchanges.
     #[must_use]
-    pub fn pieces(&self) -> &[RawEntry] {
-        &self.pieces
+    pub fn entries(&self) -> &[RawEntry] {
+        &self.entries
     }
 
     /// The bytes of one of its pieces, where they stand in one place.
@@ -81,12 +81,12 @@ impl Batch {
 
     pub(super) fn clear(&mut self) {
         self.bytes.clear();
-        self.pieces.clear();
-        self.losses.clear();
+        self.entries.clear();
+        self.unreadable.clear();
     }
 
     pub(super) fn is_empty(&self) -> bool {
-        self.pieces.is_empty() && self.losses.is_empty()
+        self.entries.is_empty() && self.unreadable.is_empty()
     }
 
     /// Adds a copy of some bytes.

@@ -13,7 +13,7 @@ pub enum Format {
     /// HAR 1.2: one JSON document.
     Har,
     /// HAR lines: an entry of HAR a line.
-    Lines,
+    JsonLines,
     /// HTTP/1.1 messages as on the wire, requests and answers in turns (RFC 9112, `application/http`).
     Http,
     /// A web archive, WARC 1.0 or 1.1 (ISO 28500).
@@ -22,14 +22,14 @@ pub enum Format {
 
 impl Format {
     /// All of them.
-    pub const ALL: [Self; 4] = [Self::Har, Self::Lines, Self::Http, Self::Warc];
+    pub const ALL: [Self; 4] = [Self::Har, Self::JsonLines, Self::Http, Self::Warc];
 
     /// Its name in calls.
     #[must_use]
     pub fn name(self) -> &'static str {
         match self {
             Self::Har => "har",
-            Self::Lines => "lines",
+            Self::JsonLines => "lines",
             Self::Http => "http",
             Self::Warc => "warc",
         }
@@ -40,7 +40,7 @@ impl Format {
     pub fn certain(bytes: &[u8]) -> Option<Self> {
         let format = Self::of(bytes).ok()?;
         let start = bytes.strip_prefix(BYTE_ORDER_MARK).unwrap_or(bytes).trim_ascii_start();
-        let is_object = matches!(format, Self::Har | Self::Lines);
+        let is_object = matches!(format, Self::Har | Self::JsonLines);
         (!is_object || told_by_names(start).is_some()).then_some(format)
     }
 
@@ -88,7 +88,7 @@ fn told_by_names(bytes: &[u8]) -> Option<Format> {
             return Some(Format::Har);
         }
         if entry.iter().any(|known| known.as_bytes() == name) {
-            return Some(Format::Lines);
+            return Some(Format::JsonLines);
         }
     }
     None
@@ -103,7 +103,7 @@ fn of_object(bytes: &[u8]) -> Format {
         BracketScan::Closed(end)
             if bytes.get(end..).unwrap_or_default().trim_ascii_start().starts_with(b"{") =>
         {
-            Format::Lines
+            Format::JsonLines
         }
         _ => Format::Har,
     }
@@ -177,10 +177,10 @@ mod tests {
         for (text, format) in [
             (r#"{"log":{"entries":[]}}"#, Format::Har),
             ("\u{feff} {\"_made\": [\"{\", {}], \"comment\": 1, \"log\" : {", Format::Har),
-            (r#"{"startedDateTime":"2027","request":{}}"#, Format::Lines),
-            (r#"{"_id":7,"_tags":["a"],"response":{"content":{"text":"long"#, Format::Lines),
-            ("{\"request\":{}}\n{\"request\":{}}", Format::Lines),
-            ("{\"a\":1}\n{\"a\":2}", Format::Lines),
+            (r#"{"startedDateTime":"2027","request":{}}"#, Format::JsonLines),
+            (r#"{"_id":7,"_tags":["a"],"response":{"content":{"text":"long"#, Format::JsonLines),
+            ("{\"request\":{}}\n{\"request\":{}}", Format::JsonLines),
+            ("{\"a\":1}\n{\"a\":2}", Format::JsonLines),
             ("{}", Format::Har),
             ("", Format::Har),
             ("GET /berths HTTP/1.1\r\nHost: x\r\n\r\n", Format::Http),

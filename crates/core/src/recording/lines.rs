@@ -88,11 +88,11 @@ impl<R: Read> JsonLinesSplitter<R> {
             return self.lose(batch, offset, Some(self.number), too_large(self.largest));
         }
         let parts = RawParts::Entry(from..from + length);
-        batch.pieces.push(RawEntry { number: self.number, offset, parts });
+        batch.entries.push(RawEntry { number: self.number, offset, parts });
     }
 
     fn lose(&self, batch: &mut Batch, offset: u64, number: Option<u64>, reason: String) {
-        batch.losses.push(Unreadable { recording: self.recording, offset, number, reason });
+        batch.unreadable.push(Unreadable { recording: self.recording, offset, number, reason });
     }
 
     /// Passes over what is left of the line that starts at `start`.
@@ -131,7 +131,7 @@ impl<R: Read + Send> Splitter for JsonLinesSplitter<R> {
                     self.line(batch, rest, end);
                     rest = end;
                     self.ended = true;
-                    if self.number == 0 && batch.losses.is_empty() {
+                    if self.number == 0 && batch.unreadable.is_empty() {
                         let reason = "the file is empty".to_owned();
                         self.lose(batch, self.before, None, reason);
                     }

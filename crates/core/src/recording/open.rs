@@ -52,13 +52,13 @@ pub struct ReadOptions {
     /// Their form; `None` if it is to be recognised.
     pub format: Option<Format>,
     /// The largest entry that is read, in bytes.
-    pub largest: usize,
+    pub max_exchange: usize,
 }
 
 impl Default for ReadOptions {
     /// Any form, entries of 64 MiB at most.
     fn default() -> Self {
-        Self { format: None, largest: LARGEST_ENTRY }
+        Self { format: None, max_exchange: LARGEST_ENTRY }
     }
 }
 
@@ -69,7 +69,7 @@ pub fn open<'s>(
     recording: u32,
     opening: ReadOptions,
 ) -> Box<dyn Splitter + 's> {
-    let ReadOptions { format, largest } = opening;
+    let ReadOptions { format, max_exchange: largest } = opening;
     let Source { bytes, answers, is_brotli } = source;
     if let Some(answers) = answers {
         let bytes = unpacked(bytes, is_brotli);
@@ -90,7 +90,7 @@ pub fn open<'s>(
     };
     match format {
         Format::Har => Box::new(HarSplitter::new(bytes, recording).largest(largest)),
-        Format::Lines => Box::new(JsonLinesSplitter::new(bytes, recording, largest)),
+        Format::JsonLines => Box::new(JsonLinesSplitter::new(bytes, recording, largest)),
         Format::Http => Box::new(HttpSplitter::new(bytes, recording, largest)),
         Format::Warc => Box::new(WarcSplitter::new(bytes, recording, largest)),
     }
@@ -144,7 +144,7 @@ struct UnknownFormat(Option<Unreadable>);
 impl Splitter for UnknownFormat {
     fn next(&mut self, batch: &mut Batch) -> bool {
         batch.clear();
-        batch.losses.extend(self.0.take());
-        !batch.losses.is_empty()
+        batch.unreadable.extend(self.0.take());
+        !batch.unreadable.is_empty()
     }
 }

@@ -33,26 +33,26 @@ pub(crate) fn regions(
     let Ok((bytes, format)) = recognised(source, opening.format) else { return };
     match format {
         Format::Har => {
-            let mut cutter = HarSplitter::new(bytes, 0).largest(opening.largest);
+            let mut cutter = HarSplitter::new(bytes, 0).largest(opening.max_exchange);
             let mut batch = Batch::default();
             while cutter.next(&mut batch) {
                 entries(&batch, each);
             }
         }
-        Format::Lines => {
-            let mut lines = JsonLinesSplitter::new(bytes, 0, opening.largest);
+        Format::JsonLines => {
+            let mut lines = JsonLinesSplitter::new(bytes, 0, opening.max_exchange);
             let mut batch = Batch::default();
             while lines.next(&mut batch) {
                 entries(&batch, each);
             }
         }
-        Format::Http => RegionScanner::new(bytes, opening.largest).messages(each),
-        Format::Warc => RegionScanner::new(bytes, opening.largest).records(each),
+        Format::Http => RegionScanner::new(bytes, opening.max_exchange).messages(each),
+        Format::Warc => RegionScanner::new(bytes, opening.max_exchange).records(each),
     }
 }
 
 fn entries(batch: &Batch, each: &mut dyn FnMut(u64, &[u8], Region)) {
-    for piece in batch.pieces() {
+    for piece in batch.entries() {
         if let RawParts::Entry(range) = &piece.parts {
             each(piece.offset, batch.bytes.get(range.clone()).unwrap_or_default(), Region::Entry);
         }
@@ -90,7 +90,7 @@ impl<R: std::io::Read> RegionScanner<R> {
                 continue;
             }
             match frame(rest, "", self.window.is_end()) {
-                MessageFrame::Whole(length) | MessageFrame::Cut(length) => {
+                MessageFrame::Whole(length) | MessageFrame::Truncated(length) => {
                     each(
                         self.window.offset(),
                         rest.get(..length).unwrap_or_default(),

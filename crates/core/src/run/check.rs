@@ -6,11 +6,11 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use super::pass::{Traversal, Visitor};
-use crate::clause::judge;
+use crate::classify::{Classification, Credentials, classify};
+use crate::clause::check_exchange;
 use crate::contract::Contract;
 use crate::exchange::Exchange;
 use crate::ledger::Ledger;
-use crate::place::{Classification, Credentials, place};
 use crate::recording::{ReadOptions, Source, Unreadable};
 use crate::situation::Situation;
 
@@ -18,7 +18,7 @@ use crate::situation::Situation;
 #[derive(Debug)]
 pub struct Check<'c> {
     contract: &'c Contract,
-    pass: Traversal,
+    traversal: Traversal,
     environments: BTreeMap<u32, String>,
 }
 
@@ -26,18 +26,18 @@ impl<'c> Check<'c> {
     /// A check with one thread.
     #[must_use]
     pub fn new(contract: &'c Contract) -> Self {
-        Self { contract, pass: Traversal::default(), environments: BTreeMap::new() }
+        Self { contract, traversal: Traversal::default(), environments: BTreeMap::new() }
     }
 
     /// Sets how many threads work; the default is one. The outcome is the same for any number.
     pub fn threads(&mut self, threads: NonZero<usize>) -> &mut Self {
-        self.pass.threads = threads;
+        self.traversal.threads = threads;
         self
     }
 
     /// Sets how recordings are opened; the default is any format, and entries of 64 MiB at most.
     pub fn opening(&mut self, opening: ReadOptions) -> &mut Self {
-        self.pass.opening = opening;
+        self.traversal.options = opening;
         self
     }
 
@@ -55,7 +55,7 @@ impl<'c> Check<'c> {
     pub fn recording(&self, source: Source<'_>, recording: u32) -> Ledger {
         let environment = self.environments.get(&recording).map(String::as_str);
         let saw_credentials = Arc::new(AtomicBool::new(false));
-        let works = self.pass.over(source, recording, || {
+        let works = self.traversal.visit_parallel(source, recording, || {
             let mut work = CheckWorker::new(self.contract, Arc::clone(&saw_credentials), recording);
             work.environment = environment;
             work
@@ -108,13 +108,13 @@ impl Visitor for CheckWorker<'_> {
         {
             self.saw_credentials.store(true, Ordering::Relaxed);
         }
-        let placing = place(exchange, self.contract, Credentials::Recorded);
+        let placing = classify(exchange, self.contract, Credentials::Recorded);
         let is_open = !self.saw_credentials.load(Ordering::Relaxed)
-            && matches!(&placing, Classification::Placed(placed)
-                if placed.situations.holds.contains(Situation::CredentialsMissing));
+            && matches!(&placing, Classification::Classified(placed)
+                if placed.situations.holds.contains(Situation::MissingCredentials));
         if is_open {
             enter(placing, self.environment, &mut self.if_recorded);
-            let other = place(exchange, self.contract, Credentials::NotRecorded);
+            let other = classify(exchange, self.contract, Credentials::NotRecorded);
             enter(other, self.environment, &mut self.if_not);
             self.if_not.without_credentials.insert(self.recording);
         } else {
@@ -122,20 +122,20 @@ impl Visitor for CheckWorker<'_> {
         }
     }
 
-    fn lose(&mut self, loss: Unreadable) {
-        self.settled.losses.enter(loss);
+    fn on_unreadable(&mut self, loss: Unreadable) {
+        self.settled.unreadable.enter(loss);
     }
 }
 
 fn enter<'a>(placing: Classification<'a>, environment: Option<&'a str>, ledger: &mut Ledger) {
     match placing {
-        Classification::Aside(reason) => ledger.set_aside(reason),
-        Classification::Placed(mut placed) => {
+        Classification::Excluded(reason) => ledger.exclude(reason),
+        Classification::Classified(mut placed) => {
             placed.environment = environment;
-            let judgement = judge(&placed);
+            let judgement = check_exchange(&placed);
             ledger.enter(&placed, judgement);
             if let Some(reason) = placed.broken_content() {
-                ledger.losses.enter(Unreadable::of_body(placed.exchange, reason));
+                ledger.unreadable.enter(Unreadable::of_body(placed.exchange, reason));
             }
         }
     }

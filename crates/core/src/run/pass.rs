@@ -25,7 +25,7 @@ pub trait Visitor: Send {
     }
 
     /// Enters something that could not be read.
-    fn lose(&mut self, loss: Unreadable);
+    fn on_unreadable(&mut self, loss: Unreadable);
 }
 
 /// How passes are made.
@@ -34,13 +34,13 @@ pub struct Traversal {
     /// How many threads work.
     pub threads: NonZero<usize>,
     /// How recordings are opened.
-    pub opening: ReadOptions,
+    pub options: ReadOptions,
 }
 
 impl Default for Traversal {
     /// One thread, any format, and entries of 64 MiB at most.
     fn default() -> Self {
-        Self { threads: NonZero::<usize>::MIN, opening: ReadOptions::default() }
+        Self { threads: NonZero::<usize>::MIN, options: ReadOptions::default() }
     }
 }
 
@@ -53,13 +53,13 @@ impl Traversal {
 
     /// Passes over one recording, and gives what each worker gathered. `recording` is its place in the
     /// run, for addresses. `make` makes what a worker begins with.
-    pub fn over<G: Visitor>(
+    pub fn visit_parallel<G: Visitor>(
         &self,
         source: Source<'_>,
         recording: u32,
         make: impl Fn() -> G + Sync,
     ) -> Vec<G> {
-        let splitter = Mutex::new(open(source, recording, self.opening));
+        let splitter = Mutex::new(open(source, recording, self.options));
         let worker = || {
             let mut gathered = make();
             let mut batch = Batch::default();
@@ -86,8 +86,8 @@ impl Traversal {
     }
 
     /// Passes over one recording on this thread, so that the exchanges come in its order.
-    pub fn in_order(&self, source: Source<'_>, recording: u32, gathered: &mut impl Visitor) {
-        let mut cutter = open(source, recording, self.opening);
+    pub fn visit_in_order(&self, source: Source<'_>, recording: u32, gathered: &mut impl Visitor) {
+        let mut cutter = open(source, recording, self.options);
         let mut batch = Batch::default();
         while !gathered.is_done() && cutter.next(&mut batch) {
             read(&mut batch, recording, gathered);
@@ -96,10 +96,10 @@ impl Traversal {
 }
 
 fn read<G: Visitor>(batch: &mut Batch, recording: u32, gathered: &mut G) {
-    for loss in batch.losses.drain(..) {
-        gathered.lose(loss);
+    for loss in batch.unreadable.drain(..) {
+        gathered.on_unreadable(loss);
     }
-    for piece in batch.pieces() {
+    for piece in batch.entries() {
         if gathered.is_done() {
             return;
         }
@@ -108,7 +108,7 @@ fn read<G: Visitor>(batch: &mut Batch, recording: u32, gathered: &mut G) {
             Err(reason) => {
                 let reason = masked(&reason).into_owned();
                 let (offset, number) = (piece.offset, Some(piece.number));
-                gathered.lose(Unreadable { recording, offset, number, reason });
+                gathered.on_unreadable(Unreadable { recording, offset, number, reason });
             }
         }
     }

@@ -28,7 +28,7 @@ pub fn of_shape(shape: &Shape, shapes: &ShapeTable) -> Value {
 fn object(shape: &Shape, shapes: &ShapeTable, depth: usize) -> Value {
     let required = shape.members.iter().filter(|member| !member.optional);
     let members =
-        required.map(|member| (member.name.clone(), fits(&member.typed, shapes, depth + 1)));
+        required.map(|member| (member.name.clone(), fits(&member.constrained, shapes, depth + 1)));
     Value::Object(members.collect())
 }
 
@@ -42,8 +42,8 @@ fn fits(typed: &ConstrainedType, shapes: &ShapeTable, depth: usize) -> Value {
         Limit::AtLeast(_) | Limit::Matching(_) => None,
     });
     let number = least.or(most.filter(|most| *most < 1.0)).unwrap_or(1.0);
-    match &typed.kind {
-        TypeName::Text => {
+    match &typed.name {
+        TypeName::String => {
             let made_up = || Value::from(SOME_TEXT.repeat(at_least(least)));
             let pattern = typed.limits.iter().find_map(|limit| match limit {
                 Limit::Matching(pattern) => pattern::matching(pattern).map(Value::from),
@@ -65,8 +65,10 @@ fn fits(typed: &ConstrainedType, shapes: &ShapeTable, depth: usize) -> Value {
         TypeName::LanguageTag => Value::from("en"),
         TypeName::OneOf(values) => values.first().cloned().unwrap_or_default(),
         TypeName::Exactly(value) => value.clone(),
-        TypeName::List(_) if depth >= MOST_NESTED || least == Some(0.0) => Value::Array(Vec::new()),
-        TypeName::List(item) => Value::Array(vec![fits(item, shapes, depth + 1)]),
+        TypeName::Array(_) if depth >= MOST_NESTED || least == Some(0.0) => {
+            Value::Array(Vec::new())
+        }
+        TypeName::Array(item) => Value::Array(vec![fits(item, shapes, depth + 1)]),
         TypeName::Shape(id) if depth < MOST_NESTED => {
             shapes.get(*id).map_or(Value::Null, |shape| object(shape, shapes, depth))
         }
@@ -92,7 +94,7 @@ pub fn misfitting(typed: &ConstrainedType, shapes: &ShapeTable) -> Option<Value>
         Limit::Matching(_) => None,
     });
     let candidates = [
-        beyond.filter(|_| matches!(typed.kind, TypeName::Integer | TypeName::Number)),
+        beyond.filter(|_| matches!(typed.name, TypeName::Integer | TypeName::Number)),
         Some(Value::from("?")),
         Some(Value::from("")),
         Some(Value::from(-1)),
@@ -112,7 +114,7 @@ fn rounded(number: f64) -> Option<Value> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::shape::{phrase, value_fits};
+    use crate::shape::{parse, value_fits};
 
     /// Whatever can be said in a phrase has a sample that fits, and one that does not.
     #[test]
@@ -141,13 +143,13 @@ mod tests {
             "map of text",
             "date or null",
         ] {
-            let typed = phrase(text, &|_| None).map(|phrase| phrase.typed).unwrap();
+            let typed = parse(text, &|_| None).map(|phrase| phrase.typed).unwrap();
             let fits = fitting(&typed, &shapes);
             assert!(value_fits(&fits, &typed, &shapes), "{text}: {fits}");
             let misfits = misfitting(&typed, &shapes).unwrap();
             assert!(!value_fits(&misfits, &typed, &shapes), "{text}: {misfits}");
         }
-        let anything = phrase("anything", &|_| None).map(|phrase| phrase.typed).unwrap();
+        let anything = parse("anything", &|_| None).map(|phrase| phrase.typed).unwrap();
         assert_eq!(misfitting(&anything, &shapes), None);
     }
 }

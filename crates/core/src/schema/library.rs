@@ -211,7 +211,7 @@ impl<'f> SchemaLibrary<'f> {
             .with_registry(&registry)
             .with_base_uri(format!("{}-root", uri(id)))
             .with_pattern_options(PatternOptions::regex().size_limit(PATTERN_LIMIT))
-            .should_validate_formats(self.formats == FormatMode::Asserted)
+            .should_validate_formats(self.formats == FormatMode::Assertion)
             .build(&reference)
             .map_err(|error| plain(&error.to_string()))?;
         Ok(CompiledSchema::new(validator, self.spelled(id, place)))

@@ -24,9 +24,9 @@ pub struct CompiledSchema {
 pub enum FormatMode {
     /// A value has to have its format.
     #[default]
-    Asserted,
+    Assertion,
     /// Formats are passed over.
-    Ignored,
+    Annotation,
 }
 
 impl fmt::Debug for CompiledSchema {
@@ -60,7 +60,7 @@ impl CompiledSchema {
             let place = error.instance_path().to_string();
             for mismatch in mismatches(&place, error.kind(), error.instance().as_ref()) {
                 let same = |known: &Mismatch| {
-                    known.pointer == mismatch.pointer && known.sort == mismatch.sort
+                    known.pointer == mismatch.pointer && known.kind == mismatch.kind
                 };
                 if !found.iter().any(same) {
                     found.push(mismatch);
@@ -77,7 +77,7 @@ impl CompiledSchema {
 /// What one of the validator's errors says, place by place.
 fn mismatches(place: &str, kind: &ValidationErrorKind, value: &Value) -> Vec<Mismatch> {
     let one = |pointer: String, sort: MismatchKind, agreed: String, seen: String| {
-        vec![Mismatch { pointer, sort, agreed, seen }]
+        vec![Mismatch { pointer, kind: sort, expected: agreed, got: seen }]
     };
     let here =
         |sort: MismatchKind, agreed: String| one(place.to_owned(), sort, agreed, in_brief(value));
@@ -111,7 +111,7 @@ fn mismatches(place: &str, kind: &ValidationErrorKind, value: &Value) -> Vec<Mis
                     names.join(" or ")
                 }
             };
-            one(place.to_owned(), MismatchKind::Kind, agreed, kind_of(value).to_owned())
+            one(place.to_owned(), MismatchKind::WrongType, agreed, kind_of(value).to_owned())
         }
         ValidationErrorKind::Enum { options } => {
             here(MismatchKind::Listed, format!("one of {options}"))

@@ -38,7 +38,7 @@ impl Scrubber<'_> {
     pub(super) fn entry(&mut self, text: &str) -> Option<String> {
         let Some(outline) = EntryOutline::read(text) else {
             // What can't be read may hold secrets all the same.
-            return self.json(text, MessageSide::Asked, DEEPEST);
+            return self.json(text, MessageSide::Request, DEEPEST);
         };
         let (mut out, mut copied) = (String::new(), 0);
         strings(text, &mut |way, range| {
@@ -72,9 +72,9 @@ impl Scrubber<'_> {
         let status = || entry.member("response")?.member("status")?.number();
         let side = || {
             if status().unwrap_or_default() >= 400 {
-                MessageSide::Refused
+                MessageSide::Response
             } else {
-                MessageSide::Asked
+                MessageSide::Request
             }
         };
         let mut names = [""; KNOWN];
@@ -94,8 +94,8 @@ impl Scrubber<'_> {
             }
             (2, ["request", "url", ..] | ["response", "redirectURL", ..]) => self.url(value),
             (3, ["request", "postData", "text", ..]) => match word("encoding") {
-                "base64" => self.encoded(value, word("mimeType"), MessageSide::Asked),
-                _ => self.body(value, word("mimeType"), MessageSide::Asked),
+                "base64" => self.encoded(value, word("mimeType"), MessageSide::Request),
+                _ => self.body(value, word("mimeType"), MessageSide::Request),
             },
             (3, ["response", "content", "text", ..]) => match word("encoding") {
                 "base64" => self.encoded(value, word("mimeType"), side()),

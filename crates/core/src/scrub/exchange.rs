@@ -15,11 +15,12 @@ pub fn secrets_in(exchange: &Exchange<'_>, rules: &SecretRules) -> Vec<String> {
     _ = scrubber.url(&request.url);
     headers(&mut scrubber, &request.headers);
     if let RequestBody::Present(content) = &request.body {
-        body(&mut scrubber, content, request.media(), MessageSide::Asked);
+        body(&mut scrubber, content, request.media(), MessageSide::Request);
     }
     if let Answer::Came(response) = &exchange.answer {
         headers(&mut scrubber, &response.headers);
-        let side = if response.status >= 400 { MessageSide::Refused } else { MessageSide::Asked };
+        let side =
+            if response.status >= 400 { MessageSide::Response } else { MessageSide::Request };
         if let ResponseBody::Present(content) = &response.body {
             body(&mut scrubber, content, response.media(), side);
         }

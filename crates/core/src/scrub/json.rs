@@ -16,9 +16,9 @@ pub(super) const DEEPEST: usize = 6;
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) enum MessageSide {
     /// A request's, or a success: what stands under a secret's name is one.
-    Asked,
+    Request,
     /// An error's: under a field's name stands, as a rule, what is wrong with the field.
-    Refused,
+    Response,
 }
 
 /// An open bracket.
@@ -47,7 +47,7 @@ impl Scrubber<'_> {
             let mut new = None;
             match byte {
                 b'{' | b'[' => {
-                    let inherited = kind.filter(|_| side == MessageSide::Asked);
+                    let inherited = kind.filter(|_| side == MessageSide::Request);
                     let around = nearest(&levels);
                     levels.push(OpenBracket {
                         is_object: *byte == b'{',
@@ -96,7 +96,7 @@ impl Scrubber<'_> {
                     let rest = bytes.get(at..).unwrap_or_default();
                     let is_number = |byte: &u8| byte.is_ascii_digit() || b"+-.eE".contains(byte);
                     at += rest.iter().position(|byte| !is_number(byte)).unwrap_or(rest.len());
-                    if let Some(kind) = kind.filter(|_| side == MessageSide::Asked) {
+                    if let Some(kind) = kind.filter(|_| side == MessageSide::Request) {
                         let number = text.get(start..at).unwrap_or_default();
                         let name = levels.last().and_then(|level| level.name.as_deref());
                         let place = SecretLocation::named("member", name.unwrap_or_default());
@@ -130,7 +130,7 @@ impl Scrubber<'_> {
     ) -> Option<String> {
         let place = SecretLocation::named("member", name);
         match kind {
-            Some(kind) if side == MessageSide::Asked || looks_random(value) => {
+            Some(kind) if side == MessageSide::Request || looks_random(value) => {
                 self.secret(value, kind, place)
             }
             _ => self.any(value, place, depth),

@@ -103,7 +103,7 @@ impl Scrubber<'_> {
     /// Text that is no part of a recording, or a broken one.
     fn unread(&mut self, text: &str) -> Option<String> {
         if text.contains("\":") || text.contains("\" :") {
-            self.json(text, MessageSide::Asked, DEEPEST)
+            self.json(text, MessageSide::Request, DEEPEST)
         } else {
             self.text(text, SecretLocation::of("what can't be read"))
         }

@@ -40,27 +40,27 @@ pub struct SecretRules {
 /// Where a secret stands, as the report says it; only written down where there is one.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct SecretLocation<'p> {
-    sort: &'p str,
+    kind: &'p str,
     name: Option<&'p str>,
 }
 
 impl<'p> SecretLocation<'p> {
     /// A place without a name, such as a URL.
-    pub(super) fn of(sort: &'p str) -> Self {
-        Self { sort, name: None }
+    pub(super) fn of(kind: &'p str) -> Self {
+        Self { kind, name: None }
     }
 
     /// A place with a name, such as a member.
-    pub(super) fn named(sort: &'p str, name: &'p str) -> Self {
-        Self { sort, name: Some(name) }
+    pub(super) fn named(kind: &'p str, name: &'p str) -> Self {
+        Self { kind, name: Some(name) }
     }
 }
 
 impl fmt::Display for SecretLocation<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self.name {
-            Some(name) => write!(f, "{} {name}", self.sort),
-            None => f.write_str(self.sort),
+            Some(name) => write!(f, "{} {name}", self.kind),
+            None => f.write_str(self.kind),
         }
     }
 }
@@ -69,9 +69,9 @@ impl fmt::Display for SecretLocation<'_> {
 #[derive(Debug)]
 enum ScrubPhase {
     /// Secrets are collected.
-    First,
+    Collect,
     /// Secrets are replaced.
-    Second,
+    Replace,
 }
 
 /// Collects secrets, then replaces them.
@@ -81,13 +81,13 @@ pub struct Scrubber<'r> {
     key: ScrubKey,
     /// What was found on the first way.
     known: BTreeSet<String>,
-    way: ScrubPhase,
+    phase: ScrubPhase,
     /// What finds known secrets, and how many there were when it was made: a recorder begins with each exchange.
     search: Option<(usize, AhoCorasick)>,
     replaced: BTreeMap<(SecretKind, String), u64>,
     /// What names that were asked about are.
     names: HashMap<String, Option<SecretKind>>,
-    marks: HashMap<String, String>,
+    pseudonyms: HashMap<String, String>,
     /// Bodies in a content coding in which there is a secret, and which were made unreadable therefore.
     pub(super) blanked: u64,
 }
@@ -96,24 +96,24 @@ impl<'r> Scrubber<'r> {
     /// A scrubber that has seen nothing yet.
     #[must_use]
     pub fn new(rules: &'r SecretRules, key: ScrubKey) -> Self {
-        let (names, marks) = Default::default();
+        let (names, pseudonyms) = Default::default();
         let (known, replaced) = (BTreeSet::new(), BTreeMap::new());
         Self {
             rules,
             key,
             known,
-            way: ScrubPhase::First,
+            phase: ScrubPhase::Collect,
             search: None,
             replaced,
             names,
-            marks,
+            pseudonyms,
             blanked: 0,
         }
     }
 
     /// Ends collecting: from now on secrets are replaced.
     pub fn begin(&mut self) {
-        self.way = ScrubPhase::Second;
+        self.phase = ScrubPhase::Replace;
         let count = self.known.len();
         if self.search.as_ref().is_none_or(|(known, _)| *known != count) {
             let search =
@@ -124,7 +124,7 @@ impl<'r> Scrubber<'r> {
 
     /// Collects again, beside what was collected before.
     pub(super) fn collect_again(&mut self) {
-        self.way = ScrubPhase::First;
+        self.phase = ScrubPhase::Collect;
     }
 
     /// What was found on the first way.
@@ -146,10 +146,10 @@ impl<'r> Scrubber<'r> {
 
     /// What finds known secrets, on the second way.
     pub(super) fn search(&self) -> Option<AhoCorasick> {
-        match &self.way {
-            ScrubPhase::First => None,
+        match &self.phase {
+            ScrubPhase::Collect => None,
             // What searches is shared, not copied.
-            ScrubPhase::Second => self.search.as_ref().map(|(_, search)| search.clone()),
+            ScrubPhase::Replace => self.search.as_ref().map(|(_, search)| search.clone()),
         }
     }
 
@@ -163,7 +163,7 @@ impl<'r> Scrubber<'r> {
         if text.trim().is_empty() {
             return None;
         }
-        if matches!(self.way, ScrubPhase::First) {
+        if matches!(self.phase, ScrubPhase::Collect) {
             let is_declared = kind == SecretKind::Declared && text.len() >= SHORTEST_DECLARED;
             if (is_declared || looks_random(text))
                 && self.known.len() < MOST_KNOWN
@@ -183,12 +183,12 @@ impl<'r> Scrubber<'r> {
     }
 
     fn mark(&mut self, secret: &str) -> String {
-        if let Some(mark) = self.marks.get(secret) {
+        if let Some(mark) = self.pseudonyms.get(secret) {
             return mark.clone();
         }
         let mark = self.key.mark(secret);
-        if self.marks.len() < MOST_REMEMBERED && secret.len() <= LONGEST_REMEMBERED {
-            self.marks.insert(secret.to_owned(), mark.clone());
+        if self.pseudonyms.len() < MOST_REMEMBERED && secret.len() <= LONGEST_REMEMBERED {
+            self.pseudonyms.insert(secret.to_owned(), mark.clone());
         }
         mark
     }

@@ -100,7 +100,7 @@ impl Scrubber<'_> {
         let start = text.trim_start();
         let is_url = text.contains("://") || (start.starts_with('/') && text.contains('?'));
         if start.starts_with(['{', '[']) && depth > 0 {
-            self.json(text, super::json::MessageSide::Asked, depth - 1)
+            self.json(text, super::json::MessageSide::Request, depth - 1)
         } else if is_url && !text.contains(char::is_whitespace) {
             self.url(text)
         } else {

@@ -14,7 +14,7 @@ pub enum MismatchKind {
     /// A member that has to be there is not.
     Missing,
     /// The value is of another kind.
-    Kind,
+    WrongType,
     /// The value is of none of the forms that are allowed.
     Choice,
     /// The value is none of those that are listed.
@@ -43,7 +43,7 @@ impl MismatchKind {
     pub fn words(self) -> &'static str {
         match self {
             Self::Missing => "missing",
-            Self::Kind => "of the wrong kind",
+            Self::WrongType => "of the wrong kind",
             Self::Choice => "of none of its forms",
             Self::Listed => "not one of the listed values",
             Self::TooShort => "too short",
@@ -60,7 +60,7 @@ impl MismatchKind {
     /// Is a value of the right kind there, and breaks a rule?
     #[must_use]
     pub fn is_of_the_value(self) -> bool {
-        !matches!(self, Self::Missing | Self::Kind | Self::Choice | Self::Unknown)
+        !matches!(self, Self::Missing | Self::WrongType | Self::Choice | Self::Unknown)
     }
 }
 
@@ -70,11 +70,11 @@ pub struct Mismatch {
     /// The place, as a JSON Pointer. A missing member is named itself.
     pub pointer: String,
     /// What sort of difference it is.
-    pub sort: MismatchKind,
+    pub kind: MismatchKind,
     /// What was agreed there, in the words of the contract.
-    pub agreed: String,
+    pub expected: String,
     /// What stands there.
-    pub seen: String,
+    pub got: String,
 }
 
 /// Every place at which `value` differs from `shape`, in document order.
@@ -114,7 +114,7 @@ impl ShapeComparer<'_> {
                 ExpectedType::Kind(kind) => kind.name(self.shapes),
             };
             let pointer = way.pointer();
-            self.mismatches.push(Mismatch { pointer, sort, agreed, seen });
+            self.mismatches.push(Mismatch { pointer, kind: sort, expected: agreed, got: seen });
         }
     }
 
@@ -132,18 +132,18 @@ impl ShapeComparer<'_> {
             } else {
                 agreed
             };
-            return self.differ(way, MismatchKind::Kind, agreed, kind_of(value).to_owned());
+            return self.differ(way, MismatchKind::WrongType, agreed, kind_of(value).to_owned());
         };
         let mut has_any = false;
         for member in &shape.members {
             let place = JsonPath::Member(way, &member.name);
-            let agreed = ExpectedType::Words(&member.phrase);
+            let agreed = ExpectedType::Words(&member.text);
             let found = members.member(&member.name);
             has_any |= found.is_some();
             match found {
                 None if member.optional => {}
                 None => self.differ(&place, MismatchKind::Missing, agreed, "nothing".to_owned()),
-                Some(value) => self.typed(value, &member.typed, &place, agreed),
+                Some(value) => self.typed(value, &member.constrained, &place, agreed),
             }
         }
         for name in shape.without.iter().filter(|name| members.member(name).is_some()) {
@@ -178,7 +178,7 @@ impl ShapeComparer<'_> {
         way: &JsonPath<'_>,
         agreed: ExpectedType<'_>,
     ) {
-        match (&typed.kind, value) {
+        match (&typed.name, value) {
             (TypeName::Either(alternatives), _) => {
                 let fits = alternatives.iter().any(|alternative| {
                     let mut trial = ShapeComparer { shapes: self.shapes, mismatches: Vec::new() };
@@ -197,13 +197,13 @@ impl ShapeComparer<'_> {
                 }
                 return;
             }
-            (TypeName::List(item), Value::Array(items)) => {
+            (TypeName::Array(item), Value::Array(items)) => {
                 for (index, value) in items.iter().enumerate() {
                     self.typed(
                         value,
                         item,
                         &JsonPath::Item(way, index),
-                        ExpectedType::Kind(&item.kind),
+                        ExpectedType::Kind(&item.name),
                     );
                 }
             }
@@ -213,7 +213,7 @@ impl ShapeComparer<'_> {
                         value,
                         member,
                         &JsonPath::Member(way, name),
-                        ExpectedType::Kind(&member.kind),
+                        ExpectedType::Kind(&member.name),
                     );
                 }
             }
@@ -226,7 +226,7 @@ impl ShapeComparer<'_> {
                         }
                         _ => format!("{} {}", kind_of(value), in_brief(value)),
                     };
-                    return self.differ(way, MismatchKind::Kind, agreed, seen);
+                    return self.differ(way, MismatchKind::WrongType, agreed, seen);
                 }
                 AlternativeFit::OtherValue => {
                     let sort = match kind {
@@ -260,12 +260,12 @@ fn fits(kind: &TypeName, value: &Value) -> AlternativeFit {
     };
     let of_kind = |is: bool| if is { AlternativeFit::Yes } else { AlternativeFit::OtherKind };
     match kind {
-        TypeName::Text => of_kind(value.is_string()),
+        TypeName::String => of_kind(value.is_string()),
         TypeName::Number => of_kind(value.is_number()),
         TypeName::Boolean => of_kind(value.is_boolean()),
         TypeName::Null => of_kind(value.is_null()),
         TypeName::Object | TypeName::Map(_) | TypeName::Shape(_) => of_kind(value.is_object()),
-        TypeName::List(_) => of_kind(value.is_array()),
+        TypeName::Array(_) => of_kind(value.is_array()),
         TypeName::Anything | TypeName::Either(_) => AlternativeFit::Yes,
         TypeName::Integer => match value {
             Value::Number(number) => {
@@ -392,39 +392,39 @@ fn keeps(value: &Value, limit: &Limit) -> bool {
 
 #[cfg(test)]
 mod tests {
-    use super::super::{ShapeMember, phrase};
+    use super::super::{ShapeMember, parse};
     use super::*;
     use serde_json::json;
 
     fn differs(agreed: &str, value: &Value) -> Option<MismatchKind> {
         let shapes = ShapeTable::default();
-        let parsed = phrase(agreed, &|_| None).unwrap();
+        let parsed = parse(agreed, &|_| None).unwrap();
         let shape = Shape {
-            members: vec![Member {
+            members: vec![ShapeMember {
                 name: "x".to_owned(),
-                phrase: agreed.to_owned(),
+                text: agreed.to_owned(),
                 optional: parsed.optional,
-                typed: parsed.typed,
+                constrained: parsed.typed,
             }],
             ..Shape::default()
         };
         let found = compare(&json!({ "x": value }), &shape, &shapes);
         assert!(found.len() <= 1, "{found:?}");
-        found.first().map(|mismatch| mismatch.sort)
+        found.first().map(|mismatch| mismatch.kind)
     }
 
     #[test]
     fn kinds_and_limits_hold_or_not() {
-        use MismatchKind::{Choice, Form, Kind, Listed, Range, TooFew, TooLong};
+        use MismatchKind::{Choice, Form, Listed, Range, TooFew, TooLong, WrongType};
         for (agreed, value, sort) in [
             ("text", json!("a"), None),
-            ("text", json!(1), Some(Kind)),
+            ("text", json!(1), Some(WrongType)),
             ("text at least 3", json!("äöü"), None),
             ("text at most 2", json!("äöü"), Some(TooLong)),
             ("integer", json!(10.0), None),
             ("integer", json!(1e1), None),
             ("integer", json!(1.5), Some(Form)),
-            ("integer", json!("1"), Some(Kind)),
+            ("integer", json!("1"), Some(WrongType)),
             ("integer from 1 to 28", json!(28), None),
             ("integer from 1 to 28", json!(0), Some(Range)),
             ("number at most 0.5", json!(0.50001), Some(Range)),
@@ -438,7 +438,7 @@ mod tests {
             ("one of a, b", json!("c"), Some(Listed)),
             ("one of 1, 2", json!(2.0), None),
             ("exactly true", json!(false), Some(Listed)),
-            ("exactly \"true\"", json!(true), Some(Kind)),
+            ("exactly \"true\"", json!(true), Some(WrongType)),
             ("list of text, at least 1", json!([]), Some(TooFew)),
             ("list of text, at least 1", json!(["a"]), None),
             ("map of integer", json!({"a": 1, "b": 2}), None),
@@ -453,16 +453,16 @@ mod tests {
     #[test]
     fn a_list_names_the_item_that_differs() {
         let shapes = ShapeTable::default();
-        let parsed = phrase("list of integer", &|_| None).unwrap();
+        let parsed = parse("list of integer", &|_| None).unwrap();
         let member = ShapeMember {
             name: "a/b".into(),
-            phrase: "list of integer".into(),
+            text: "list of integer".into(),
             optional: false,
-            typed: parsed.typed,
+            constrained: parsed.typed,
         };
         let shape = Shape { members: vec![member], closed: true, ..Shape::default() };
         let found = compare(&json!({"a/b": [1, "2", 3], "c": 1}), &shape, &shapes);
-        let places: Vec<_> = found.iter().map(|m| (m.pointer.as_str(), m.sort)).collect();
-        assert_eq!(places, [("/a~1b/1", MismatchKind::Kind), ("/c", MismatchKind::Unknown)]);
+        let places: Vec<_> = found.iter().map(|m| (m.pointer.as_str(), m.kind)).collect();
+        assert_eq!(places, [("/a~1b/1", MismatchKind::WrongType), ("/c", MismatchKind::Unknown)]);
     }
 }

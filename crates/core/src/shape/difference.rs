@@ -11,16 +11,16 @@ pub enum DifferenceKind {
     /// It is never in the usual form, and it is here.
     Added,
     /// It is of another kind here.
-    Kind,
+    OtherType,
 }
 
 /// One place at which a form differs from the usual one.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct ShapeDifference {
     /// The place, as a JSON Pointer in which `*` stands for every item of a list and every key of a map.
-    pub place: String,
+    pub pointer: String,
     /// How.
-    pub how: DifferenceKind,
+    pub kind: DifferenceKind,
     /// What the usual form has there, in words.
     pub usual: String,
     /// What is here, in words.
@@ -46,13 +46,13 @@ fn walk(
         kinds => kinds.join(" or "),
     };
     let mut differ = |place: String, how, usual: String, here: String| {
-        found.push(ShapeDifference { place, how, usual, here });
+        found.push(ShapeDifference { pointer: place, kind: how, usual, here });
     };
     let whole =
         |sketch: &InferredShape| sketch.kinds().iter().map(|kind| loose(kind)).collect::<Vec<_>>();
     let (mine, others) = (whole(usual), whole(here));
     if !mine.is_empty() && !others.is_empty() && mine != others {
-        return differ(place.to_owned(), DifferenceKind::Kind, words(usual), words(here));
+        return differ(place.to_owned(), DifferenceKind::OtherType, words(usual), words(here));
     }
     for (name, member) in &usual.members {
         let at = join(place, name);
@@ -61,8 +61,8 @@ fn walk(
             None if here.objects > 0 && here.keyed.is_none() && usual.always(member) => {
                 let usual = words(member);
                 found.push(ShapeDifference {
-                    place: at,
-                    how: DifferenceKind::Missing,
+                    pointer: at,
+                    kind: DifferenceKind::Missing,
                     usual,
                     here: String::new(),
                 });
@@ -74,8 +74,8 @@ fn walk(
         if usual.objects > 0 && usual.keyed.is_none() && !usual.members.contains_key(name) {
             let (place, here) = (join(place, name), words(member));
             found.push(ShapeDifference {
-                place,
-                how: DifferenceKind::Added,
+                pointer: place,
+                kind: DifferenceKind::Added,
                 usual: String::new(),
                 here,
             });
@@ -108,7 +108,7 @@ mod tests {
         let here = json!({"message": "x", "errors": [{"field": "a", "detail": ["b"]}], "n": 1.5, "e": [1]});
         let told: Vec<String> = differences(&one(&usual), &one(&here))
             .into_iter()
-            .map(|d| format!("{} {:?} {} {}", d.place, d.how, d.usual, d.here))
+            .map(|d| format!("{} {:?} {} {}", d.pointer, d.kind, d.usual, d.here))
             .collect();
         assert_eq!(
             told,

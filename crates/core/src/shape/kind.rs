@@ -11,7 +11,7 @@ pub const PROBLEM_MEMBERS: [&str; 5] = ["type", "title", "status", "detail", "in
 #[non_exhaustive]
 pub enum TypeName {
     /// Any string.
-    Text,
+    String,
     /// Any number.
     Number,
     /// A number without a fraction, by value: `10`, `10.0` and `1e1` are one integer.
@@ -43,7 +43,7 @@ pub enum TypeName {
     /// This value.
     Exactly(Value),
     /// A list whose items are all of one kind.
-    List(Box<ConstrainedType>),
+    Array(Box<ConstrainedType>),
     /// An object whose members are all of one kind, whatever their names.
     Map(Box<ConstrainedType>),
     /// An object of a named shape.
@@ -56,7 +56,7 @@ pub enum TypeName {
 #[derive(Debug, Clone)]
 pub struct ConstrainedType {
     /// The kind.
-    pub kind: TypeName,
+    pub name: TypeName,
     /// Every limit has to be kept.
     pub limits: Vec<Limit>,
 }
@@ -82,11 +82,11 @@ pub struct ShapeMember {
     /// Its name in the JSON object.
     pub name: String,
     /// The phrase as it was written, for messages.
-    pub phrase: String,
+    pub text: String,
     /// May it be left out?
     pub optional: bool,
     /// What its value has to be.
-    pub typed: ConstrainedType,
+    pub constrained: ConstrainedType,
 }
 
 /// An object's structure.
@@ -143,7 +143,7 @@ impl TypeName {
             words.join(", ")
         };
         match self {
-            Self::Text => "text".to_owned(),
+            Self::String => "text".to_owned(),
             Self::Number => "number".to_owned(),
             Self::Integer => "integer".to_owned(),
             Self::Boolean => "boolean".to_owned(),
@@ -159,12 +159,12 @@ impl TypeName {
             Self::LanguageTag => "language tag".to_owned(),
             Self::OneOf(values) => format!("one of {}", words(values)),
             Self::Exactly(value) => format!("exactly {}", plain(value)),
-            Self::List(item) => format!("list of {}", item.kind.name(shapes)),
-            Self::Map(member) => format!("map of {}", member.kind.name(shapes)),
+            Self::Array(item) => format!("list of {}", item.name.name(shapes)),
+            Self::Map(member) => format!("map of {}", member.name.name(shapes)),
             Self::Shape(id) => shapes.get(*id).map_or_else(String::new, |shape| shape.name.clone()),
             Self::Either(alternatives) => {
                 let names: Vec<String> =
-                    alternatives.iter().map(|typed| typed.kind.name(shapes)).collect();
+                    alternatives.iter().map(|typed| typed.name.name(shapes)).collect();
                 names.join(" or ")
             }
         }
@@ -173,14 +173,14 @@ impl TypeName {
     /// Does that limit mean anything for this kind?
     pub(super) fn admits(&self, limit: &Limit) -> bool {
         match limit {
-            Limit::Matching(_) => matches!(self, Self::Text | Self::Uri | Self::UriReference),
+            Limit::Matching(_) => matches!(self, Self::String | Self::Uri | Self::UriReference),
             Limit::AtLeast(_) | Limit::AtMost(_) => matches!(
                 self,
-                Self::Text
+                Self::String
                     | Self::Number
                     | Self::Integer
                     | Self::Status
-                    | Self::List(_)
+                    | Self::Array(_)
                     | Self::Map(_)
             ),
         }

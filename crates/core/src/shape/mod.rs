@@ -17,5 +17,5 @@ pub use kind::{
     ConstrainedType, Limit, PROBLEM_MEMBERS, Shape, ShapeId, ShapeMember, ShapeTable, TypeName,
 };
 pub use outline::{DataLocations, is_told_wholly, outline};
-pub use phrase::{TypeExpression, TypeExpressionError, phrase, phrase_kinds};
+pub use phrase::{TypeExpression, TypeExpressionError, parse, type_names};
 pub use sketch::{InferredShape, LEAST_LIKENESS, MOST_MEMBERS};

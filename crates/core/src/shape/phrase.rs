@@ -37,7 +37,7 @@ pub struct TypeExpressionError {
 
 /// The kinds of one or two words, in the order of the documents.
 static KINDS: [(&str, TypeName); 14] = [
-    ("text", TypeName::Text),
+    ("text", TypeName::String),
     ("number", TypeName::Number),
     ("integer", TypeName::Integer),
     ("boolean", TypeName::Boolean),
@@ -54,7 +54,7 @@ static KINDS: [(&str, TypeName); 14] = [
 ];
 
 /// Every word or pair of words that can start a kind, for suggestions.
-pub fn phrase_kinds() -> impl Iterator<Item = &'static str> {
+pub fn type_names() -> impl Iterator<Item = &'static str> {
     KINDS.iter().map(|(name, _)| *name).chain(["one of", "exactly", "list of", "map of"])
 }
 
@@ -68,7 +68,7 @@ const MOST_NESTED: usize = 16;
 ///
 /// # Errors
 /// The first thing that is not understood, with its place and what would be right.
-pub fn phrase(
+pub fn parse(
     text: &str,
     shape: &dyn Fn(&str) -> Option<ShapeId>,
 ) -> Result<TypeExpression, TypeExpressionError> {
@@ -90,7 +90,7 @@ pub fn phrase(
     reader.end()?;
     let typed = match alternatives.len() {
         1 => alternatives.remove(0),
-        _ => ConstrainedType { kind: TypeName::Either(alternatives), limits: Vec::new() },
+        _ => ConstrainedType { name: TypeName::Either(alternatives), limits: Vec::new() },
     };
     Ok(TypeExpression { optional, typed })
 }
@@ -146,7 +146,7 @@ impl<'t> ExpressionParser<'t> {
             return Err(error(range, "too many lists within lists", "name a shape in between"));
         }
         let kind = if self.take("list of") {
-            TypeName::List(Box::new(self.kind(depth + 1)?))
+            TypeName::Array(Box::new(self.kind(depth + 1)?))
         } else if self.take("map of") {
             TypeName::Map(Box::new(self.kind(depth + 1)?))
         } else if self.take("one of") {
@@ -170,7 +170,7 @@ impl<'t> ExpressionParser<'t> {
                 None => return Err(self.no_kind(word, range)),
             }
         };
-        let mut typed = ConstrainedType { kind, limits: Vec::new() };
+        let mut typed = ConstrainedType { name: kind, limits: Vec::new() };
         let start = self.at;
         if let Some(limits) = self.limits()? {
             for limit in limits {
@@ -293,7 +293,7 @@ impl<'t> ExpressionParser<'t> {
         start: usize,
     ) -> Result<(), TypeExpressionError> {
         let mut taken = false;
-        for typed in to.iter_mut().filter(|typed| typed.kind.admits(limit)) {
+        for typed in to.iter_mut().filter(|typed| typed.name.admits(limit)) {
             typed.limits.push(limit.clone());
             taken = true;
         }
@@ -353,7 +353,7 @@ mod tests {
 
     fn read(text: &str) -> Result<String, String> {
         let shapes = |name: &str| (name == "crew").then_some(ShapeId(0));
-        match phrase(text, &shapes) {
+        match parse(text, &shapes) {
             Ok(phrase) => Ok(format!("{phrase:?}")),
             Err(error) => Err(format!("{}@{:?}", error.message, error.range)),
         }

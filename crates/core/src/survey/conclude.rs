@@ -33,7 +33,7 @@ pub struct SurveyedEndpoint {
     /// The path template.
     pub template: String,
     /// What it is.
-    pub standing: EndpointStatus,
+    pub status: EndpointStatus,
     /// Some values of the last parameter.
     pub values: Vec<String>,
     /// What was seen.
@@ -67,7 +67,7 @@ pub struct Deviation {
     /// The exchanges.
     pub seen: Occurrences,
     /// The endpoints with their statuses.
-    pub places: BTreeMap<String, BTreeSet<u16>>,
+    pub endpoints: BTreeMap<String, BTreeSet<u16>>,
     /// How it differs from what most have; empty where it is no JSON.
     pub differences: Vec<ShapeDifference>,
 }
@@ -76,7 +76,7 @@ pub struct Deviation {
 #[derive(Debug, Clone)]
 pub struct ErrorComparison {
     /// Which errors.
-    pub sort: ErrorCategory,
+    pub category: ErrorCategory,
     /// How many there are. Those whose body can't be known are not among them.
     pub count: u64,
     /// The shape of most, by its place in [`Survey::shapes`].
@@ -93,11 +93,11 @@ pub struct Survey {
     /// How many of them are errors.
     pub errors: u64,
     /// What is none of the service's, by reason.
-    pub aside: BTreeMap<&'static str, u64>,
+    pub excluded: BTreeMap<&'static str, u64>,
     /// What could not be read.
-    pub losses: UnreadableParts,
+    pub unreadable: UnreadableParts,
     /// Every method of every path, endpoints first.
-    pub places: Vec<SurveyedEndpoint>,
+    pub endpoints: Vec<SurveyedEndpoint>,
     /// The shapes of errors, the most frequent first.
     pub shapes: Vec<ErrorShape>,
     /// Bodies of errors that are one of too many forms to be told apart.
@@ -131,7 +131,14 @@ impl SurveyData<'_> {
         for ((template, method), facts) in self.declared {
             let standing = by_methods(&facts);
             let (origin, values) = (String::new(), Vec::new());
-            places.push(SurveyedEndpoint { origin, method, template, standing, values, facts });
+            places.push(SurveyedEndpoint {
+                origin,
+                method,
+                template,
+                status: standing,
+                values,
+                facts,
+            });
         }
         let (found, origins) = inferred(self.origins);
         places.extend(found);
@@ -140,9 +147,9 @@ impl SurveyData<'_> {
         Survey {
             exchanges: self.exchanges,
             errors: self.errors,
-            aside: self.aside,
-            losses: self.losses,
-            places,
+            excluded: self.excluded,
+            unreadable: self.unreadable,
+            endpoints: places,
             shapes,
             many: self.many,
             disclosed: self.disclosed,
@@ -175,7 +182,14 @@ pub(crate) fn inferred(
                 };
                 let (origin, template) = (origin.clone(), found.template.clone());
                 let values = found.values.clone();
-                places.push(SurveyedEndpoint { origin, method, template, standing, values, facts });
+                places.push(SurveyedEndpoint {
+                    origin,
+                    method,
+                    template,
+                    status: standing,
+                    values,
+                    facts,
+                });
             }
         }
         let count = places.iter().skip(before).map(|place| place.facts.count).sum();
@@ -197,21 +211,20 @@ fn by_methods(facts: &EndpointFacts) -> EndpointStatus {
 fn recall(places: &mut [SurveyedEndpoint]) {
     let marks = |place: &SurveyedEndpoint| -> BTreeSet<(Option<String>, Option<String>)> {
         let missing = place.facts.rows.keys().filter(|row| row.status == Some(404));
-        let code = |row: &ResponseSignature| row.said.code.as_ref().map(|(code, _)| code.clone());
-        let mark = missing.map(|row| (row.said.type_uri.clone(), code(row)));
+        let code = |row: &ResponseSignature| row.stable.code.as_ref().map(|(code, _)| code.clone());
+        let mark = missing.map(|row| (row.stable.type_uri.clone(), code(row)));
         mark.filter(|mark| mark != &(None, None) && mark.0.as_deref() != Some("about:blank"))
             .collect()
     };
     let known: BTreeSet<_> = places
         .iter()
-        .filter(|place| place.standing == EndpointStatus::Endpoint)
+        .filter(|place| place.status == EndpointStatus::Endpoint)
         .flat_map(marks)
         .collect();
     for place in places {
-        if place.standing == EndpointStatus::Nowhere
-            && marks(place).iter().any(|m| known.contains(m))
+        if place.status == EndpointStatus::Nowhere && marks(place).iter().any(|m| known.contains(m))
         {
-            place.standing = EndpointStatus::Endpoint;
+            place.status = EndpointStatus::Endpoint;
         }
     }
 }
@@ -220,7 +233,7 @@ fn recall(places: &mut [SurveyedEndpoint]) {
 fn order(place: &SurveyedEndpoint) -> (EndpointStatus, &str, &str, usize, &str) {
     const METHODS: [&str; 6] = ["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE"];
     let method = METHODS.iter().position(|known| *known == place.method).unwrap_or(METHODS.len());
-    (place.standing, &place.origin, &place.template, method, &place.method)
+    (place.status, &place.origin, &place.template, method, &place.method)
 }
 
 impl Survey {
@@ -228,7 +241,7 @@ impl Survey {
     #[must_use]
     pub fn body(&self, row: &ResponseSignature) -> Option<SurveyedBody> {
         let is_error = row.status.is_none_or(|status| status >= 400);
-        Some(match &row.told {
+        Some(match &row.body {
             ObservedBody::Error(key) => {
                 self.of_group.get(key).map_or(SurveyedBody::Many, |at| SurveyedBody::Shape(*at))
             }
@@ -246,7 +259,7 @@ impl Survey {
     /// What a row's answers told, in a word or a shape's name.
     #[must_use]
     pub fn told<'s>(&'s self, row: &'s ResponseSignature) -> &'s str {
-        match (&row.told, self.body(row)) {
+        match (&row.body, self.body(row)) {
             (_, Some(SurveyedBody::Shape(at))) => {
                 self.shapes.get(at).map_or("", |shape| &shape.name)
             }
@@ -267,9 +280,9 @@ impl Survey {
     #[must_use]
     pub fn judgement(&self, sort: ErrorCategory) -> Option<ErrorComparison> {
         let mut bodies: BTreeMap<SurveyedBody, Deviation> = BTreeMap::new();
-        for place in &self.places {
+        for place in &self.endpoints {
             for (row, kind) in &place.facts.rows {
-                let mine = match &row.told {
+                let mine = match &row.body {
                     ObservedBody::Error((of, _)) | ObservedBody::Many(of) => *of == sort,
                     // An answer to invalid input that has no JSON would have been a validation error.
                     _ => (row.status == Some(422)) == (sort == ErrorCategory::Validation),
@@ -278,15 +291,15 @@ impl Survey {
                 let deviation = bodies.entry(body.clone()).or_insert_with(|| Deviation {
                     body,
                     seen: Occurrences::default(),
-                    places: BTreeMap::new(),
+                    endpoints: BTreeMap::new(),
                     differences: Vec::new(),
                 });
                 deviation.seen.add(&kind.seen);
-                let name = match place.standing {
+                let name = match place.status {
                     EndpointStatus::Nowhere => "(no such path)".to_owned(),
                     EndpointStatus::Endpoint | EndpointStatus::NotOffered => place.name(),
                 };
-                deviation.places.entry(name).or_default().extend(row.status);
+                deviation.endpoints.entry(name).or_default().extend(row.status);
             }
         }
         let count = bodies.values().map(|deviation| deviation.seen.count).sum();
@@ -302,11 +315,11 @@ impl Survey {
             if let (SurveyedBody::Shape(at), Some(usual)) = (&deviation.body, usual)
                 && let Some(shape) = self.shapes.get(*at)
             {
-                deviation.differences = differences(&usual.sketch, &shape.sketch);
+                deviation.differences = differences(&usual.shape, &shape.shape);
             }
         }
         deviations.sort_by_key(|deviation| std::cmp::Reverse(deviation.seen.count));
-        (count > 0).then_some(ErrorComparison { sort, count, most, deviations })
+        (count > 0).then_some(ErrorComparison { category: sort, count, most, deviations })
     }
 }
 

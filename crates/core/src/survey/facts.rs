@@ -93,9 +93,9 @@ pub struct ResponseSignature {
     /// The media type, where one was said.
     pub media: Option<String>,
     /// What the body was.
-    pub told: ObservedBody,
+    pub body: ObservedBody,
     /// What it says of itself.
-    pub said: StableMembers,
+    pub stable: StableMembers,
 }
 
 /// Stands for a media type where there are too many.
@@ -106,7 +106,7 @@ impl ResponseSignature {
     /// type.
     fn told_apart_by(&self) -> u8 {
         let many = self.media.as_deref().is_none_or(|media| media == MANY_MEDIA);
-        match (self.said == StableMembers::default(), &self.told) {
+        match (self.stable == StableMembers::default(), &self.body) {
             (false, _) => 3,
             (true, ObservedBody::Error(_)) => 2,
             (true, _) if !many => 1,
@@ -116,9 +116,9 @@ impl ResponseSignature {
 
     /// The same with less to tell it by.
     fn shorter(self) -> Self {
-        match (self.told_apart_by(), &self.told) {
-            (3, _) => Self { said: StableMembers::default(), ..self },
-            (2, ObservedBody::Error((sort, _))) => Self { told: ObservedBody::Many(*sort), ..self },
+        match (self.told_apart_by(), &self.body) {
+            (3, _) => Self { stable: StableMembers::default(), ..self },
+            (2, ObservedBody::Error((sort, _))) => Self { body: ObservedBody::Many(*sort), ..self },
             _ => Self { media: Some(MANY_MEDIA.to_owned()), ..self },
         }
     }

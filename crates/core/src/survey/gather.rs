@@ -10,10 +10,12 @@ use super::look::{
     RequestRoute, beside, causes, declared_at, grouping, is_html, says, succeeded, success,
 };
 use super::tree::PathNode;
+use crate::classify::{
+    Classification, Classified, Credentials, LocationForm, ParsedBody, classify,
+};
 use crate::contract::{Contract, Scope};
 use crate::exchange::{Answer, Exchange, Response};
 use crate::media;
-use crate::place::{Classification, Classified, Credentials, LocationForm, ParsedBody, place};
 use crate::recording::{Unreadable, UnreadableParts};
 use crate::run::Visitor;
 use crate::secret::mask::masked;
@@ -57,7 +59,7 @@ pub const NOISE: [&str; 18] = [
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct BodyGroup {
     /// What they are made of.
-    pub sketch: InferredShape,
+    pub shape: InferredShape,
     /// The exchanges.
     pub seen: Occurrences,
     /// How their entries name the places of a request.
@@ -67,7 +69,7 @@ pub struct BodyGroup {
 impl BodyGroup {
     /// Adds another.
     pub fn add(&mut self, other: Self) {
-        self.sketch.add(other.sketch);
+        self.shape.add(other.shape);
         self.seen.add(&other.seen);
         for (form, count) in other.forms {
             *self.forms.entry(form).or_default() += count;
@@ -99,7 +101,7 @@ pub struct SurveyData<'c> {
     /// The bodies of errors that are one of too many forms.
     pub many: BTreeMap<ErrorCategory, BodyGroup>,
     /// Exchanges that are none of the service's, by reason.
-    pub aside: BTreeMap<&'static str, u64>,
+    pub excluded: BTreeMap<&'static str, u64>,
     /// How many exchanges are the service's.
     pub exchanges: u64,
     /// How many of them are errors: a status of 400 or above.
@@ -113,7 +115,7 @@ pub struct SurveyData<'c> {
     /// Does any request carry credentials?
     pub has_credentials: bool,
     /// What could not be read.
-    pub losses: UnreadableParts,
+    pub unreadable: UnreadableParts,
 }
 
 impl<'c> SurveyData<'c> {
@@ -126,14 +128,14 @@ impl<'c> SurveyData<'c> {
             origins: BTreeMap::new(),
             groups: BTreeMap::new(),
             many: BTreeMap::new(),
-            aside: BTreeMap::new(),
+            excluded: BTreeMap::new(),
             exchanges: 0,
             errors: 0,
             disclosed: BTreeMap::new(),
             inside: Occurrences::default(),
             headers: BTreeMap::new(),
             has_credentials: false,
-            losses: UnreadableParts::default(),
+            unreadable: UnreadableParts::default(),
         }
     }
 
@@ -151,8 +153,8 @@ impl<'c> SurveyData<'c> {
         for (sort, group) in other.many {
             self.many.entry(sort).or_default().add(group);
         }
-        for (reason, count) in other.aside {
-            *self.aside.entry(reason).or_default() += count;
+        for (reason, count) in other.excluded {
+            *self.excluded.entry(reason).or_default() += count;
         }
         for (what, seen) in other.disclosed {
             self.disclosed.entry(what).or_default().add(&seen);
@@ -164,7 +166,7 @@ impl<'c> SurveyData<'c> {
         self.exchanges += other.exchanges;
         self.errors += other.errors;
         self.has_credentials |= other.has_credentials;
-        self.losses.add(other.losses);
+        self.unreadable.add(other.unreadable);
     }
 
     fn origin(&mut self, origin: String) -> &mut PathNode {
@@ -209,28 +211,28 @@ impl Visitor for SurveyData<'_> {
             || ["authorization", "cookie", "x-api-key"].map(str::to_owned).iter().any(carries);
         self.has_credentials |= with_credentials;
         if let Some(reason) = beside(exchange).filter(|_| contract.scope == Scope::Service) {
-            *self.aside.entry(reason).or_default() += 1;
+            *self.excluded.entry(reason).or_default() += 1;
             return;
         }
-        let placing = place(exchange, contract, Credentials::NotRecorded);
+        let placing = classify(exchange, contract, Credentials::NotRecorded);
         let placed = match &placing {
-            Classification::Placed(placed) => Some(&**placed),
+            Classification::Classified(placed) => Some(&**placed),
             // With a contract, what is aside is not the service's; without one, it is a plain success
             // of some other media type.
-            Classification::Aside(reason) if !contract.endpoints.is_empty() => {
-                *self.aside.entry(reason).or_default() += 1;
+            Classification::Excluded(reason) if !contract.endpoints.is_empty() => {
+                *self.excluded.entry(reason).or_default() += 1;
                 return;
             }
-            Classification::Aside(_) => None,
+            Classification::Excluded(_) => None,
         };
         let Some(way) = RequestRoute::of(exchange) else {
-            *self.aside.entry("its URL can't be read, or is not http").or_default() += 1;
+            *self.excluded.entry("its URL can't be read, or is not http").or_default() += 1;
             return;
         };
         self.exchanges += 1;
         let facts = self.look(exchange, placed, &way, with_credentials);
         if let Some(reason) = placed.and_then(Classified::broken_content) {
-            self.losses.enter(Unreadable::of_body(exchange, reason));
+            self.unreadable.enter(Unreadable::of_body(exchange, reason));
         }
         let method = exchange.request.method.as_ref();
         let declared = placed.and_then(|placed| declared_at(placed, contract));
@@ -243,8 +245,8 @@ impl Visitor for SurveyData<'_> {
         self.origin(way.origin).add(node);
     }
 
-    fn lose(&mut self, loss: Unreadable) {
-        self.losses.enter(loss);
+    fn on_unreadable(&mut self, loss: Unreadable) {
+        self.unreadable.enter(loss);
     }
 }
 
@@ -263,8 +265,8 @@ impl SurveyData<'_> {
         let mut row = ResponseSignature {
             status: placed.and_then(Classified::status),
             media: placed.and_then(Classified::media).map(str::to_owned),
-            told: ObservedBody::Missing,
-            said: StableMembers::default(),
+            body: ObservedBody::Missing,
+            stable: StableMembers::default(),
         };
         let response = match &exchange.answer {
             Answer::Came(response) => response,
@@ -276,7 +278,7 @@ impl SurveyData<'_> {
         row.status = Some(response.status);
         row.media = response.media().map(|media| media::essence(media).into_owned());
         let is_error = response.status >= 400;
-        let has_error = is_error || placed.is_some_and(|placed| placed.error_inside().is_some());
+        let has_error = is_error || placed.is_some_and(|placed| placed.embedded_error().is_some());
         if is_error {
             self.errors += 1;
             self.headers_of(response);
@@ -289,8 +291,8 @@ impl SurveyData<'_> {
         if has_error && !is_error {
             self.inside.add(&kind.seen);
         }
-        row.told = match placed {
-            Some(placed) if has_error => self.error(placed, &mut row.said, &mut kind),
+        row.body = match placed {
+            Some(placed) if has_error => self.error(placed, &mut row.stable, &mut kind),
             _ => {
                 let successes = SuccessFacts { count: 1, ..SuccessFacts::default() };
                 let successes = if has_error { SuccessFacts::default() } else { successes };
@@ -322,14 +324,14 @@ impl SurveyData<'_> {
             ParsedBody::Text(_) => return ObservedBody::Other("plain text"),
         };
         *said = says(value, placed.status().unwrap_or_default());
-        let entries = placed.entries();
+        let entries = placed.reported_fields();
         let located = entries.iter().any(|entry| entry.location.is_some());
         let status = placed.status().unwrap_or_default();
         let is_validation = located || status == 422 || (status == 400 && !entries.is_empty());
         let sort = if is_validation { ErrorCategory::Validation } else { ErrorCategory::Other };
-        let varying = placed.varying();
+        let varying = placed.data_locations();
         let group = BodyGroup {
-            sketch: InferredShape::of(value, &varying),
+            shape: InferredShape::of(value, &varying),
             seen: kind.seen.clone(),
             forms: entries.iter().map(|entry| (entry.form, 1)).collect(),
         };

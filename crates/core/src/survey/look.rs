@@ -8,11 +8,11 @@ use url::Url;
 use super::facts::{ObservedBody, RequestFlaws, StableMembers, SuccessFacts};
 use super::top;
 use crate::address::absolute;
+use crate::classify::{CUT, Classified, RouteMatch};
 use crate::contract::{Contract, Endpoint};
 use crate::exchange::{Answer, Exchange, Request, RequestBody, Response, ResponseBody};
 use crate::json::{Json, kind_of, scalar_text};
 use crate::media;
-use crate::place::{CUT, Classified, RouteMatch};
 use crate::pointer::{self, join, percent_decode};
 use crate::secret::mask::masked;
 use crate::shape::{DataLocations, InferredShape, outline};
@@ -25,10 +25,10 @@ pub(super) fn declared_at<'a>(
     placed: &Classified<'a>,
     contract: &'a Contract,
 ) -> Option<&'a Endpoint> {
-    match placed.spot {
+    match placed.route {
         RouteMatch::Endpoint(_, endpoint) => Some(endpoint),
-        RouteMatch::NoMethod(id) => contract.endpoint(id),
-        RouteMatch::NoRoute => None,
+        RouteMatch::MethodNotAllowed(id) => contract.endpoint(id),
+        RouteMatch::UnknownRoute => None,
     }
 }
 
@@ -197,8 +197,8 @@ pub(super) fn is_html(text: &str) -> bool {
 pub(super) fn success(response: &Response<'_>) -> ObservedBody {
     let content = match &response.body {
         ResponseBody::Empty => return ObservedBody::Empty,
-        ResponseBody::Cut => return ObservedBody::Unknown(CUT),
-        ResponseBody::NotKept => {
+        ResponseBody::Truncated => return ObservedBody::Unknown(CUT),
+        ResponseBody::NotRecorded => {
             return ObservedBody::Unknown("the recording does not hold the body");
         }
         ResponseBody::Present(content) => content,

@@ -7,7 +7,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use super::facts::{ErrorCategory, GroupKey, Occurrences};
 use super::gather::BodyGroup;
-use crate::place::LocationForm;
+use crate::classify::LocationForm;
 use crate::shape::{InferredShape, LEAST_LIKENESS, PROBLEM_MEMBERS};
 
 /// One shape of error bodies.
@@ -16,9 +16,9 @@ pub struct ErrorShape {
     /// Its name, made of its content: the same in every run.
     pub name: String,
     /// Which errors it is compared with.
-    pub sort: ErrorCategory,
+    pub category: ErrorCategory,
     /// What it is made of.
-    pub sketch: InferredShape,
+    pub shape: InferredShape,
     /// Where it was seen.
     pub seen: Occurrences,
     /// How its entries name the places of a request, and in how many groups of bodies.
@@ -43,8 +43,8 @@ pub(super) fn shapes(groups: &BTreeMap<GroupKey, BodyGroup>) -> Vec<ErrorShape> 
         let mine = groups.iter().filter(|((of, _), _)| *of == sort);
         let mine = mine.map(|(key, group)| ErrorShape {
             name: String::new(),
-            sort,
-            sketch: group.sketch.clone().settled(),
+            category: sort,
+            shape: group.shape.clone().settled(),
             seen: group.seen.clone(),
             forms: group.forms.clone(),
             groups: BTreeSet::from([key.clone()]),
@@ -53,20 +53,20 @@ pub(super) fn shapes(groups: &BTreeMap<GroupKey, BodyGroup>) -> Vec<ErrorShape> 
     }
     for shape in &mut shapes {
         // Together they may show that an object is keyed, where each alone did not.
-        shape.sketch = std::mem::take(&mut shape.sketch).settled();
+        shape.shape = std::mem::take(&mut shape.shape).settled();
     }
     shapes.sort_by(|one, other| {
         let count = |shape: &ErrorShape| std::cmp::Reverse(shape.seen.count);
-        (count(one), one.sort, &one.groups).cmp(&(count(other), other.sort, &other.groups))
+        (count(one), one.category, &one.groups).cmp(&(count(other), other.category, &other.groups))
     });
     // Of two shapes that would have one name, the rarer gets a longer one: what is in its lists, which members
     // of a problem it has, and at last a mark of the whole.
     let mut taken: BTreeSet<String> = BTreeSet::new();
     for shape in &mut shapes {
-        let short = name(&shape.sketch);
-        let with_items = format!("{short}{}", items(&shape.sketch));
-        let with_members = format!("{with_items}{}", standard(&shape.sketch));
-        let marked = format!("{short}-{:04x}", mark(&shape.sketch.phrase()));
+        let short = name(&shape.shape);
+        let with_items = format!("{short}{}", items(&shape.shape));
+        let with_members = format!("{with_items}{}", standard(&shape.shape));
+        let marked = format!("{short}-{:04x}", mark(&shape.shape.phrase()));
         let names = [short, with_items, with_members, marked.clone()];
         let free = names.into_iter().find(|name| !taken.contains(name));
         // Two of thousands may still have one mark.
@@ -83,10 +83,10 @@ fn together(mut shapes: Vec<ErrorShape>) -> Vec<ErrorShape> {
         let mut best: Option<(usize, usize, usize)> = None;
         for (at, one) in shapes.iter().enumerate() {
             for (other_at, other) in shapes.iter().enumerate().skip(at + 1) {
-                let likeness = one.sketch.likeness(&other.sketch);
+                let likeness = one.shape.likeness(&other.shape);
                 let better =
                     likeness >= LEAST_LIKENESS && best.is_none_or(|(most, _, _)| likeness > most);
-                if better && one.sketch.resembles(&other.sketch) {
+                if better && one.shape.resembles(&other.shape) {
                     best = Some((likeness, at, other_at));
                 }
             }
@@ -94,7 +94,7 @@ fn together(mut shapes: Vec<ErrorShape>) -> Vec<ErrorShape> {
         let Some((_, at, other_at)) = best else { return shapes };
         let other = shapes.remove(other_at);
         let Some(one) = shapes.get_mut(at) else { return shapes };
-        one.sketch.add(other.sketch);
+        one.shape.add(other.shape);
         one.seen.add(&other.seen);
         for (form, count) in other.forms {
             *one.forms.entry(form).or_default() += count;

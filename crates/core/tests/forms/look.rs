@@ -34,7 +34,7 @@ impl Visitor for Seen {
         self.lines.push((exchange.address.number, line(exchange)));
     }
 
-    fn lose(&mut self, loss: Unreadable) {
+    fn on_unreadable(&mut self, loss: Unreadable) {
         self.losses.push(loss);
     }
 }
@@ -60,8 +60,8 @@ fn line(exchange: &Exchange<'_>) -> String {
             let body = match &response.body {
                 ResponseBody::Present(content) => text(content),
                 ResponseBody::Empty => String::new(),
-                ResponseBody::Cut => "(cut)".to_owned(),
-                ResponseBody::NotKept => "(not kept)".to_owned(),
+                ResponseBody::Truncated => "(cut)".to_owned(),
+                ResponseBody::NotRecorded => "(not kept)".to_owned(),
             };
             format!("{} [{body}]", response.status)
         }
@@ -72,9 +72,9 @@ fn line(exchange: &Exchange<'_>) -> String {
 
 /// Reads a recording on so many threads.
 pub(crate) fn read(source: Source<'_>, opening: ReadOptions, threads: usize) -> Seen {
-    let pass = Traversal { threads: NonZero::new(threads).unwrap(), opening };
+    let pass = Traversal { threads: NonZero::new(threads).unwrap(), options: opening };
     let mut all = Seen::default();
-    for seen in pass.over(source, 0, Seen::default) {
+    for seen in pass.visit_parallel(source, 0, Seen::default) {
         all.lines.extend(seen.lines);
         all.losses.extend(seen.losses);
     }

@@ -26,7 +26,7 @@ fn values(har: &[u8]) -> Vec<Value> {
 fn lines_hold_whatever_an_entry_holds() {
     let pretty =
         serde_json::to_string_pretty(&serde_json::from_str::<Value>(&har()).unwrap()).unwrap();
-    let (text, written) = converted(pretty.as_bytes(), Format::Lines);
+    let (text, written) = converted(pretty.as_bytes(), Format::JsonLines);
     assert_eq!(text.iter().filter(|byte| **byte == b'\n').count(), 5);
     assert_eq!(written, WriteSummary { exchanges: 5, ..WriteSummary::default() });
     let (back, _) = converted(&text, Format::Har);
@@ -35,7 +35,7 @@ fn lines_hold_whatever_an_entry_holds() {
 
 #[test]
 fn through_an_archive_and_back_everything_stays_that_both_hold() {
-    let (lines_form, _) = converted(har().as_bytes(), Format::Lines);
+    let (lines_form, _) = converted(har().as_bytes(), Format::JsonLines);
     let (har_form, _) = converted(&lines_form, Format::Har);
     let (archive, written) = converted(&har_form, Format::Warc);
     assert_eq!(written.exchanges, 5);
@@ -92,7 +92,7 @@ fn what_is_missing_is_still_missing_behind_an_archive() {
     let before = lines(&seen(all.join("\n").as_bytes(), 7, 1));
     let (archive, _) = converted(all.join("\n").as_bytes(), Format::Warc);
     assert_eq!(lines(&seen(&archive, 7, 1)), before);
-    let (back, _) = converted(&archive, Format::Lines);
+    let (back, _) = converted(&archive, Format::JsonLines);
     assert_eq!(lines(&seen(&back, 7, 1)), before);
     let (messages, written) = converted(all.join("\n").as_bytes(), Format::Http);
     assert_eq!((written.exchanges, written.left_out["exchanges without an answer"]), (2, 1));

@@ -111,7 +111,7 @@ fn brotli_is_undone_where_it_is_said() {
     );
     // As a whole file, only its name can tell.
     let source = Source::of(packed.as_slice()).brotli(true);
-    let opening = ReadOptions { format: Some(Format::Lines), ..ReadOptions::default() };
+    let opening = ReadOptions { format: Some(Format::JsonLines), ..ReadOptions::default() };
     let seen = read(source, opening, 1);
     assert!(seen.losses[0].reason.contains("missing field `request`"), "{seen:?}");
 }
@@ -120,7 +120,7 @@ fn brotli_is_undone_where_it_is_said() {
 fn an_entry_that_is_too_large_is_named_in_every_form_and_the_others_are_read() {
     let largest = entries(false).iter().map(String::len).max().unwrap();
     for (name, bytes) in forms() {
-        let opening = ReadOptions { largest: 300, ..ReadOptions::default() };
+        let opening = ReadOptions { max_exchange: 300, ..ReadOptions::default() };
         for step in [64, usize::MAX] {
             let seen = read(Source::of(Drops(&bytes, step)), opening, 1);
             let all = expected();

@@ -41,7 +41,7 @@ pub(crate) fn sent(line: &str, request: &Value, status: u16, body: Value) -> Val
 /// What a survey gathers.
 pub(crate) fn gathered<'c>(entries: &[Value], contract: &'c Contract) -> SurveyData<'c> {
     let mut sum = SurveyData::new(contract);
-    Traversal::default().in_order(Source::of(har(entries).as_bytes()), 0, &mut sum);
+    Traversal::default().visit_in_order(Source::of(har(entries).as_bytes()), 0, &mut sum);
     sum
 }
 
@@ -52,7 +52,7 @@ pub(crate) fn survey(entries: &[Value]) -> Survey {
 
 /// The endpoints and other places of a survey, by name.
 pub(crate) fn places(survey: &Survey) -> Vec<String> {
-    survey.places.iter().map(|place| place.name()).collect()
+    survey.endpoints.iter().map(|place| place.name()).collect()
 }
 
 /// A comparison of two recordings.
@@ -61,7 +61,7 @@ pub(crate) fn compared(
     after: &[Value],
     contract: Option<&Contract>,
 ) -> Comparison {
-    compared_as(before, after, contract, ComparisonKind::Times)
+    compared_as(before, after, contract, ComparisonKind::Versions)
 }
 
 /// A comparison of two recordings that are what is said.
@@ -77,7 +77,11 @@ pub(crate) fn compared_as(
     let side = |entries: &[Value], at: usize| {
         let mut side = ComparisonSide::new(&plan, at);
         let recording = u32::try_from(at).unwrap();
-        Traversal::default().in_order(Source::of(har(entries).as_bytes()), recording, &mut side);
+        Traversal::default().visit_in_order(
+            Source::of(har(entries).as_bytes()),
+            recording,
+            &mut side,
+        );
         side
     };
     compare(&plan, side(before, 0), side(after, 1))

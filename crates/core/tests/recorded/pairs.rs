@@ -17,7 +17,13 @@ fn problem(status: u16, title: &str) -> Value {
 }
 
 fn counts(worsened: u64, mended: u64, changed: u64, same: u64) -> PairCounts {
-    PairCounts { worsened, mended, changed, same, ..PairCounts::default() }
+    PairCounts {
+        regressed: worsened,
+        fixed: mended,
+        changed,
+        unchanged: same,
+        ..PairCounts::default()
+    }
 }
 
 /// Every change, as `grade endpoint what place rest`.
@@ -25,7 +31,7 @@ fn told(comparison: &Comparison) -> Vec<String> {
     let change =
         |((_, endpoint, change), _): (&(_, String, faithful_clerk_core::compare::Change), _)| {
             let place =
-                change.place.as_deref().map(|place| format!(" {place}")).unwrap_or_default();
+                change.location.as_deref().map(|place| format!(" {place}")).unwrap_or_default();
             format!("{} {endpoint} {}{place}{}", change.grade.name(), change.what, change.rest)
         };
     comparison.changes.iter().map(change).collect()
@@ -279,7 +285,7 @@ fn environments_have_bases_of_their_own() {
     assert_eq!(compared(&[], &[], None).standing(), Comparability::Nothing);
     assert_eq!(compared(&live, &[], None).standing(), Comparability::Nothing);
     let options = [got("OPTIONS /berths/1", 204, Value::Null)];
-    assert_eq!(compared(&options, &options, None).standing(), Comparability::AllAside);
+    assert_eq!(compared(&options, &options, None).standing(), Comparability::AllExcluded);
     assert_eq!(compared(&live, &live, None).standing(), Comparability::Compared);
 }
 
@@ -319,7 +325,7 @@ fn a_contract_knows_what_is_a_mending() {
         [endpoint."POST /reservations".body-fields]
         nights = "integer from 1 to 28"
     "#;
-    let contract = Contract::read(contract).contract.unwrap();
+    let contract = Contract::parse(contract).contract.unwrap();
     let wrong = json!({"nights": 99});
     let before = [sent("POST /reservations", &wrong, 201, json!({"id": 1}))];
     let refusal = json!({"title": "Not valid", "status": 422, "errors": [{"pointer": "/nights", "detail": "at most 28"}]});

@@ -63,7 +63,7 @@ fn exchange() -> impl Strategy<Value = Value> {
 /// A survey without what differs by the order: the addresses.
 fn outcome(survey: &Survey) -> Vec<String> {
     let mut told: Vec<String> = survey
-        .places
+        .endpoints
         .iter()
         .map(|place| {
             let rows: Vec<String> = place
@@ -72,11 +72,11 @@ fn outcome(survey: &Survey) -> Vec<String> {
                 .iter()
                 .map(|(row, kind)| format!("{row:?} {} {}", survey.told(row), kind.seen.count))
                 .collect();
-            format!("{:?} {} {:?} {rows:?}", place.standing, place.name(), place.values)
+            format!("{:?} {} {:?} {rows:?}", place.status, place.name(), place.values)
         })
         .collect();
     told.extend(survey.shapes.iter().map(|shape| {
-        format!("{} {} {} {:?}", shape.name, shape.seen.count, shape.sketch.phrase(), shape.forms)
+        format!("{} {} {} {:?}", shape.name, shape.seen.count, shape.shape.phrase(), shape.forms)
     }));
     told
 }
@@ -112,7 +112,7 @@ proptest! {
         let right = add(a, add(b, c)).conclude();
         prop_assert_eq!(outcome(&left), outcome(&right));
         prop_assert_eq!(outcome(&left), outcome(&whole));
-        let counted: u64 = whole.places.iter().map(|place| place.facts.count).sum();
+        let counted: u64 = whole.endpoints.iter().map(|place| place.facts.count).sum();
         prop_assert_eq!(counted, whole.exchanges);
     }
 
@@ -123,9 +123,9 @@ proptest! {
         let survey = gathered(&entries, &bare).conclude();
         let names = ["a\n[fault.x].har".to_owned()];
         let drafted = draft(&survey, RecordingNames(&names), None);
-        let reading = Contract::read(&drafted.text);
+        let reading = Contract::parse(&drafted.text);
         let mistakes: Vec<_> =
-            reading.mistakes.iter().filter(|mistake| mistake.gravity == DiagnosticSeverity::Mistake).collect();
+            reading.diagnostics.iter().filter(|mistake| mistake.severity == DiagnosticSeverity::Error).collect();
         prop_assert!(mistakes.is_empty(), "{:#?}\n{}", mistakes, drafted.text);
         prop_assert!(reading.contract.is_some());
     }
@@ -137,6 +137,6 @@ proptest! {
         prop_assert!(comparison.changes.is_empty(), "{:#?}", comparison.changes);
         let counts = comparison.counts;
         prop_assert_eq!((counts.only_before, counts.only_after, counts.more_often), (0, 0, 0));
-        prop_assert_eq!(counts.same, counts.pairs());
+        prop_assert_eq!(counts.unchanged, counts.pairs());
     }
 }

@@ -8,7 +8,7 @@ use crate::make::{got, survey};
 /// Every shape: its name, which errors it is compared with, how often it came, and the whole in a line.
 fn shapes(survey: &Survey) -> Vec<(String, ErrorCategory, u64, String)> {
     let shape = |shape: &faithful_clerk_core::survey::ErrorShape| {
-        (shape.name.clone(), shape.sort, shape.seen.count, shape.sketch.phrase())
+        (shape.name.clone(), shape.category, shape.seen.count, shape.shape.phrase())
     };
     survey.shapes.iter().map(shape).collect()
 }
@@ -170,7 +170,7 @@ fn counts_add_up() {
     let most = judgement.most.map_or(0, |at| survey.shapes[at].seen.count);
     assert_eq!((judgement.count, most + deviating), (403, 403));
     let in_rows: u64 =
-        survey.places.iter().flat_map(|p| p.facts.rows.values()).map(|k| k.seen.count).sum();
+        survey.endpoints.iter().flat_map(|p| p.facts.rows.values()).map(|k| k.seen.count).sum();
     assert_eq!(in_rows, 403);
     let shaped: u64 = survey.shapes.iter().map(|shape| shape.seen.count).sum();
     let many: u64 = survey.many.values().map(|group| group.seen.count).sum();
@@ -216,13 +216,13 @@ fn who_deviates_is_told_with_the_difference() {
     let told: Vec<String> = deviation
         .differences
         .iter()
-        .map(|d| format!("{} {:?} {} {}", d.place, d.how, d.usual, d.here))
+        .map(|d| format!("{} {:?} {} {}", d.pointer, d.kind, d.usual, d.here))
         .collect();
     assert_eq!(
         told,
         ["/detail Missing text ", "/status Kind integer text", "/message Added  text"]
     );
-    assert_eq!(deviation.places.keys().collect::<Vec<_>>(), ["GET /tides/{date}"]);
+    assert_eq!(deviation.endpoints.keys().collect::<Vec<_>>(), ["GET /tides/{date}"]);
 }
 
 /// What is no error's is not among them: a HEAD without a body, an answer that was cut.

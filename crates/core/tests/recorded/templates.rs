@@ -212,9 +212,9 @@ fn paths_that_lead_nowhere_are_no_endpoints() {
     ];
     let survey = survey(&entries);
     let standing: Vec<String> = survey
-        .places
+        .endpoints
         .iter()
-        .map(|place| format!("{:?} {}", place.standing, place.name()))
+        .map(|place| format!("{:?} {}", place.status, place.name()))
         .collect();
     assert_eq!(
         standing,
@@ -242,7 +242,7 @@ fn a_great_many_paths_are_taken_for_data() {
     }
     let survey = survey(&entries);
     assert_eq!(places(&survey), ["GET /things/{name}", "GET /things/{name}/parts"]);
-    let counted: u64 = survey.places.iter().map(|place| place.facts.count).sum();
+    let counted: u64 = survey.endpoints.iter().map(|place| place.facts.count).sum();
     assert_eq!(counted, 4_000);
 }
 
@@ -264,11 +264,11 @@ fn services_are_told_apart_and_pages_are_set_aside() {
     ];
     let survey = survey(&entries);
     let told: Vec<String> =
-        survey.places.iter().map(|place| format!("{} {}", place.origin, place.name())).collect();
+        survey.endpoints.iter().map(|place| format!("{} {}", place.origin, place.name())).collect();
     assert_eq!(
         told,
         ["https://harbour.example GET /berths/{id}", "https://tides.example:8443 GET /today",]
     );
     assert_eq!(survey.exchanges, 3);
-    assert_eq!(survey.aside.values().sum::<u64>(), 4, "{:?}", survey.aside);
+    assert_eq!(survey.excluded.values().sum::<u64>(), 4, "{:?}", survey.excluded);
 }

@@ -33,7 +33,7 @@ pub(super) async fn serve(stream: TcpStream, shared: &RelayState) {
     let mut in_a_crowd = SILENT_IN_A_CROWD;
     loop {
         let asked = match next(&mut client, in_a_crowd, shared).await {
-            NextRequest::Asked(asked) => *asked,
+            NextRequest::Received(asked) => *asked,
             NextRequest::Refused(refusal) => {
                 shared.refused();
                 refuse(&mut to, &refusal).await;
@@ -51,7 +51,7 @@ pub(super) async fn serve(stream: TcpStream, shared: &RelayState) {
 
 /// What came of waiting for a request.
 enum NextRequest {
-    Asked(Box<RequestHead>),
+    Received(Box<RequestHead>),
     Refused(HeadError),
     Gone,
 }
@@ -66,7 +66,7 @@ async fn next<R: AsyncRead + Unpin>(
         match asked(&client.ahead, shared.upstream.goal()) {
             Ok(Some((asked, length))) => {
                 client.ahead.drain(..length);
-                return NextRequest::Asked(Box::new(asked));
+                return NextRequest::Received(Box::new(asked));
             }
             Err(refusal) => return NextRequest::Refused(refusal),
             Ok(None) => {}

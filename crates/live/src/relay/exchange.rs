@@ -139,7 +139,7 @@ where
             any: &mut any,
             is_sent: &is_sent,
         };
-        let receiving = receive(coming, &mut line.from, to_client, shared.deadline);
+        let receiving = receive(coming, &mut line.from, to_client, shared.timeout);
         tokio::select! {
             biased;
             end = receiving => end,
@@ -182,8 +182,17 @@ where
     };
     let url = shared.upstream.url_of(&asked.target);
     let waited = waited.unwrap_or(whole);
-    let passed =
-        ForwardedExchange { at, url, asked, sent, answered: reply, came, waited, whole, broken };
+    let passed = ForwardedExchange {
+        at,
+        url,
+        request: asked,
+        sent,
+        response: reply,
+        came,
+        waited,
+        whole,
+        broken,
+    };
     AfterExchange { passed: Some(passed), refusal, goes_on, is_stale }
 }
 

@@ -32,8 +32,8 @@ const PAUSE: Duration = Duration::from_millis(50);
 #[derive(Debug)]
 pub struct Relay {
     upstream: Upstream,
-    deadline: Duration,
-    largest_body: usize,
+    timeout: Duration,
+    max_body: usize,
 }
 
 /// What happened beside what was passed on.
@@ -52,8 +52,8 @@ pub struct RelayCounts {
 #[derive(Debug)]
 pub(super) struct RelayState {
     pub(super) upstream: Upstream,
-    pub(super) deadline: Duration,
-    largest_body: usize,
+    pub(super) timeout: Duration,
+    max_body: usize,
     budget: Arc<MemoryBudget>,
     passed: mpsc::Sender<ForwardedExchange>,
     stop: watch::Receiver<bool>,
@@ -67,8 +67,8 @@ impl Relay {
     /// What passes exchanges on to a service: an answer has so long to begin, and to go on; of a body, so many bytes
     /// are kept.
     #[must_use]
-    pub fn new(upstream: Upstream, deadline: Duration, largest_body: usize) -> Self {
-        Self { upstream, deadline, largest_body }
+    pub fn new(upstream: Upstream, timeout: Duration, max_body: usize) -> Self {
+        Self { upstream, timeout, max_body }
     }
 
     /// Lets clients in until `stop` is there. Each exchange that passed is sent to `passed`; while nobody takes them
@@ -82,8 +82,8 @@ impl Relay {
         let (stopping, watched) = watch::channel(false);
         let shared = Arc::new(RelayState {
             upstream: self.upstream,
-            deadline: self.deadline,
-            largest_body: self.largest_body,
+            timeout: self.timeout,
+            max_body: self.max_body,
             budget: Arc::new(MemoryBudget::new(ALL_BODIES)),
             passed,
             stop: watched,
@@ -129,7 +129,7 @@ async fn let_in(listener: &TcpListener, shared: &Arc<RelayState>, clients: &mut 
 
 impl RelayState {
     pub(super) fn kept(&self) -> KeptBody {
-        KeptBody::new(self.largest_body, Arc::clone(&self.budget))
+        KeptBody::new(self.max_body, Arc::clone(&self.budget))
     }
 
     /// An exchange that did not even reach the service.
@@ -141,9 +141,9 @@ impl RelayState {
         ForwardedExchange {
             at: Timestamp::now(),
             url: self.upstream.url_of(&asked.target),
-            asked,
+            request: asked,
             sent,
-            answered: None,
+            response: None,
             came: self.kept(),
             waited: Duration::ZERO,
             whole: Duration::ZERO,

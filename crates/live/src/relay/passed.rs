@@ -14,9 +14,9 @@ use crate::entry::{EntryBody, ReceivedResponse, SentRequest, entry};
 pub struct ForwardedExchange {
     pub(super) at: Timestamp,
     pub(super) url: String,
-    pub(super) asked: RequestHead,
+    pub(super) request: RequestHead,
     pub(super) sent: KeptBody,
-    pub(super) answered: Option<ResponseHead>,
+    pub(super) response: Option<ResponseHead>,
     pub(super) came: KeptBody,
     /// Until the answer's head was there, and until all of it was.
     pub(super) waited: Duration,
@@ -32,14 +32,14 @@ impl ForwardedExchange {
         let sent = SentRequest {
             comment: self.comment(),
             at: self.at,
-            method: &self.asked.method,
+            method: &self.request.method,
             url: &self.url,
-            version: self.asked.version,
-            headers: &self.asked.headers,
+            version: self.request.version,
+            headers: &self.request.headers,
             body: body(&self.sent),
         };
         let none = Vec::new();
-        let answered = self.answered.as_ref();
+        let answered = self.response.as_ref();
         let came = ReceivedResponse {
             status: answered.map_or(0, |answered| answered.status),
             phrase: answered.map_or("", |answered| &answered.phrase),
@@ -67,7 +67,7 @@ impl ForwardedExchange {
 
 fn body(kept: &KeptBody) -> EntryBody<'_> {
     match kept.bytes() {
-        None => EntryBody::NotKept(kept.count()),
+        None => EntryBody::NotRecorded(kept.count()),
         Some([]) => EntryBody::None,
         Some(bytes) => EntryBody::Here(bytes),
     }

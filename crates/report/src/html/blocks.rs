@@ -173,7 +173,7 @@ fn member((differs, branch): &(LineDifference, TreeLine)) -> HtmlMember {
         LineDifference::No => ("", ""),
         LineDifference::Added => ("added", "+"),
         LineDifference::Missing => ("missing", "−"),
-        LineDifference::Kind => ("other", "≠"),
+        LineDifference::OtherType => ("other", "≠"),
     };
     let (name, is) = (branch.name.clone(), branch.is.clone());
     HtmlMember { depth: branch.depth.min(20), name, is, differs, mark }

@@ -53,8 +53,8 @@ pub fn check(report: &CheckReport<'_>, exhibits: &[Exhibit]) -> Result<String, E
     let title = report.contract.service.as_deref().unwrap_or("Error contract");
     let passing = report.gate.passing(report.contract, report.ledger);
     let verdict = match passing.failing {
-        _ if report.ledger.judged == 0 => "nothing was judged",
-        0 if report.ledger.losses.count > 0 => "kept in what could be read",
+        _ if report.ledger.checked == 0 => "nothing was judged",
+        0 if report.ledger.unreadable.count > 0 => "kept in what could be read",
         0 => "kept",
         _ => "broken",
     };
@@ -62,7 +62,7 @@ pub fn check(report: &CheckReport<'_>, exhibits: &[Exhibit]) -> Result<String, E
         title,
         verdict,
         is_broken: passing.failing > 0,
-        is_gated: report.since.is_some() || report.gate.fail_on != Severity::Breach,
+        is_gated: report.baseline.is_some() || report.gate.fail_on != Severity::Breach,
         sum: sum_words(report),
         gate: gate_words(report),
         recordings: report.recordings.iter().take(MOST_NAMES).map(String::as_str).collect(),
@@ -76,16 +76,22 @@ pub fn check(report: &CheckReport<'_>, exhibits: &[Exhibit]) -> Result<String, E
         exchanges: desk.exchanges(),
         clauses: clauses(report),
         waivers: waivers(report),
-        aside: told(&report.ledger.aside),
-        unjudged: told(&report.ledger.unjudged),
+        excluded: told(&report.ledger.excluded),
+        not_checked: told(&report.ledger.not_checked),
         without_credentials: report
             .ledger
             .without_credentials
             .iter()
             .map(|at| report.recording(*at))
             .collect(),
-        losses: report.ledger.losses.first.iter().map(|loss| loss.told(report.names())).collect(),
-        losses_count: report.ledger.losses.count,
+        unreadable: report
+            .ledger
+            .unreadable
+            .first
+            .iter()
+            .map(|loss| loss.told(report.names()))
+            .collect(),
+        unreadable_count: report.ledger.unreadable.count,
     };
     super::render("check.html", &page)
 }
@@ -129,13 +135,13 @@ impl<'p> CheckPageBuilder<'p, '_> {
             let mut shown = Vec::new();
             for (column, (mark, cell)) in grid.columns.iter().zip(cells) {
                 let class = match mark {
-                    CellMark::Kept => "kept",
+                    CellMark::Met => "kept",
                     CellMark::Broken => "broken",
-                    CellMark::Unjudged => "unjudged",
-                    CellMark::NotTried => "untried",
+                    CellMark::NotChecked => "unjudged",
+                    CellMark::NotCovered => "untried",
                     CellMark::NotApplicable => "none",
                 };
-                let total = cell.kept + cell.broken + cell.unjudged;
+                let total = cell.met + cell.broken + cell.not_checked;
                 let words = words(*mark, cell, total);
                 let id = (total > 0).then(|| format!("cell-{}-{}", at + 1, shown.len() + 1));
                 if let Some(id) = &id {
@@ -159,7 +165,7 @@ impl<'p> CheckPageBuilder<'p, '_> {
         let all: BTreeSet<Address> = cell.first_broken.union(&cell.first).copied().collect();
         let mut addresses: Vec<Address> = all.into_iter().collect();
         addresses.sort_by_key(|address| (!cell.first_broken.contains(address), *address));
-        let total = cell.kept + cell.broken + cell.unjudged;
+        let total = cell.met + cell.broken + cell.not_checked;
         CellPanel {
             id: id.to_owned(),
             endpoint: endpoint.to_owned(),
@@ -184,7 +190,7 @@ impl<'p> CheckPageBuilder<'p, '_> {
         let mut shown = Vec::new();
         for (at, group) in groups.iter().enumerate() {
             let counts: Vec<String> = group
-                .weights
+                .severities
                 .iter()
                 .map(|(weight, count)| counted(*count, weight.name()))
                 .collect();
@@ -220,17 +226,17 @@ impl<'p> CheckPageBuilder<'p, '_> {
         HtmlFinding {
             id,
             clause: key.clause,
-            weight: key.weight.name(),
-            mark: match key.weight {
+            severity: key.severity.name(),
+            mark: match key.severity {
                 Severity::Breach => "✗",
-                Severity::Lapse => "▲",
-                Severity::Remark => "●",
+                Severity::Warning => "▲",
+                Severity::Note => "●",
             },
-            place: key.place.to_string(),
-            agreed: &key.agreed,
-            seen: &key.seen,
-            note: key.note.as_deref(),
-            unlike: key.unlike.map(|address| self.link(address, false)),
+            location: key.location.to_string(),
+            expected: &key.expected,
+            got: &key.got,
+            because: key.because.as_deref(),
+            conforming: key.conforming.map(|address| self.link(address, false)),
             exchanges: entry.first.iter().map(|address| self.link(*address, true)).collect(),
             more: entry.count.saturating_sub(entry.first.len() as u64),
             shapes: self.shapes(of),
@@ -247,7 +253,7 @@ impl<'p> CheckPageBuilder<'p, '_> {
             let head = vec![plain(format!("{says} {}", self.report.address(address)))];
             Some(AnnotatedShape { head, tree })
         };
-        let usual = of.key.unlike.and_then(|address| drawn(address, "as agreed, in"));
+        let usual = of.key.conforming.and_then(|address| drawn(address, "as agreed, in"));
         let here = of.entry.first.first().and_then(|address| drawn(*address, "here, in"));
         match (usual, here) {
             (Some(usual), Some(here)) => side_by_side(&[usual, here]),
@@ -282,8 +288,8 @@ fn words(mark: CellMark, cell: &LedgerCell, total: u64) -> String {
         }
         _ => format!("{}: {}", mark.name(), counted(total, "exchange")),
     };
-    if cell.across > 0 {
-        words.push_str(&format!(", and {} unlike others", counted(cell.across, "answer")));
+    if cell.from_comparison > 0 {
+        words.push_str(&format!(", and {} unlike others", counted(cell.from_comparison, "answer")));
     }
     words
 }
@@ -295,10 +301,10 @@ fn clauses(report: &CheckReport<'_>) -> Vec<HtmlClause> {
         statement: of.statement,
         basis: of.basis.iter().map(ToString::to_string).collect::<Vec<_>>().join("; "),
         reason: of.reason,
-        mending: of.mending,
-        kept: tally.kept,
+        fix: of.fix,
+        met: tally.met,
         broken: tally.broken,
-        unjudged: tally.unjudged,
+        not_checked: tally.not_checked,
     };
     let tallies = report.ledger.clauses.iter();
     tallies.filter_map(|(name, tally)| Some(shown(clause(name)?, tally))).collect()
@@ -316,7 +322,14 @@ fn waivers<'p>(report: &CheckReport<'p>) -> Vec<HtmlWaiver<'p>> {
         let place =
             waiver.row.as_ref().map_or("everywhere".to_owned(), |row| row.name(report.contract));
         let until = waiver.until.to_string();
-        HtmlWaiver { clause: waiver.clause, place, reason: &waiver.reason, until, state, count }
+        HtmlWaiver {
+            clause: waiver.clause,
+            place,
+            reason: &waiver.reason,
+            until,
+            validity: state,
+            count,
+        }
     });
     shown.collect()
 }

@@ -61,19 +61,28 @@ impl Exhibit {
     pub fn of(view: &ExchangeView<'_>, hide: &dyn Fn(String) -> String) -> Self {
         let mut parts = parts(view);
         let mut size = 0;
-        for lines in [&mut parts.asked, &mut parts.answered].into_iter().chain(&mut parts.drafted) {
+        for lines in
+            [&mut parts.request, &mut parts.response_title].into_iter().chain(&mut parts.drafted)
+        {
             shorten(lines);
             for piece in lines.iter_mut().flat_map(|line| &mut line.pieces) {
                 piece.text = hide(std::mem::take(&mut piece.text));
                 size += piece.text.len() + 40;
             }
         }
-        let ExchangeParts { asked, answer, answered, agreed, drafted, drafted_body } = parts;
+        let ExchangeParts {
+            request: asked,
+            response: answer,
+            response_title: answered,
+            expected: agreed,
+            drafted,
+            drafted_body,
+        } = parts;
         let exchange = view.exchange;
         let tree = shape(exchange);
         let findings = match &view.known {
-            ContractView::Judged(_, findings) => findings.len(),
-            ContractView::Nothing | ContractView::Aside(_) => 0,
+            ContractView::Checked(_, findings) => findings.len(),
+            ContractView::Nothing | ContractView::Excluded(_) => 0,
         };
         let url = faithful_clerk_core::secret::mask::masked(&exchange.request.url);
         Self {
@@ -149,7 +158,7 @@ pub fn wanted(report: &CheckReport<'_>) -> BTreeSet<Address> {
     let groups = groups(report);
     let shown = || groups.iter().flat_map(|group| &group.new);
     let firsts = shown().filter_map(|shown| shown.entry.first.first().copied());
-    let unlike = shown().filter_map(|shown| shown.key.unlike);
+    let unlike = shown().filter_map(|shown| shown.key.conforming);
     let grid = Grid::of(report.contract, report.ledger);
     let cells = || grid.rows.iter().flat_map(|(_, cells)| cells.iter().map(|(_, cell)| cell));
     let broken = cells().flat_map(|cell| cell.first_broken.iter().copied());

@@ -27,11 +27,11 @@ pub(super) struct CheckPage<'p> {
     pub(super) exchanges: Vec<HtmlExchange<'p>>,
     pub(super) clauses: Vec<HtmlClause>,
     pub(super) waivers: Vec<HtmlWaiver<'p>>,
-    pub(super) aside: Option<String>,
-    pub(super) unjudged: Option<String>,
+    pub(super) excluded: Option<String>,
+    pub(super) not_checked: Option<String>,
     pub(super) without_credentials: Vec<&'p str>,
-    pub(super) losses: Vec<String>,
-    pub(super) losses_count: u64,
+    pub(super) unreadable: Vec<String>,
+    pub(super) unreadable_count: u64,
 }
 
 #[derive(Serialize)]
@@ -40,7 +40,7 @@ pub(super) struct HtmlWaiver<'p> {
     pub(super) place: String,
     pub(super) reason: &'p str,
     pub(super) until: String,
-    pub(super) state: &'static str,
+    pub(super) validity: &'static str,
     pub(super) count: u64,
 }
 
@@ -99,13 +99,13 @@ pub(super) struct HtmlGroup<'p> {
 pub(super) struct HtmlFinding<'p> {
     pub(super) id: String,
     pub(super) clause: &'static str,
-    pub(super) weight: &'static str,
+    pub(super) severity: &'static str,
     pub(super) mark: &'static str,
-    pub(super) place: String,
-    pub(super) agreed: &'p str,
-    pub(super) seen: &'p str,
-    pub(super) note: Option<&'p str>,
-    pub(super) unlike: Option<ExchangeLink<'p>>,
+    pub(super) location: String,
+    pub(super) expected: &'p str,
+    pub(super) got: &'p str,
+    pub(super) because: Option<&'p str>,
+    pub(super) conforming: Option<ExchangeLink<'p>>,
     pub(super) exchanges: Vec<ExchangeLink<'p>>,
     pub(super) more: u64,
     pub(super) shapes: Vec<HtmlShape>,
@@ -126,8 +126,8 @@ pub(super) struct HtmlClause {
     pub(super) statement: &'static str,
     pub(super) basis: String,
     pub(super) reason: &'static str,
-    pub(super) mending: &'static str,
-    pub(super) kept: u64,
+    pub(super) fix: &'static str,
+    pub(super) met: u64,
     pub(super) broken: u64,
-    pub(super) unjudged: u64,
+    pub(super) not_checked: u64,
 }

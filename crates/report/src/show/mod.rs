@@ -53,9 +53,9 @@ pub enum ContractView<'v> {
     /// There is no contract.
     Nothing,
     /// It is none of the service's, and why.
-    Aside(&'static str),
+    Excluded(&'static str),
     /// It was judged.
-    Judged(Box<Classified<'v>>, Vec<Finding>),
+    Checked(Box<Classified<'v>>, Vec<Finding>),
 }
 
 /// A header's value with its secrets masked; of credentials only the scheme is left.

@@ -1,9 +1,9 @@
 //! An exchange as a page.
 
-use faithful_clerk_core::draft::{ExpectedResponse, agreed_answer};
+use faithful_clerk_core::classify::recognised;
+use faithful_clerk_core::draft::{ExpectedResponse, expected_response};
 use faithful_clerk_core::exchange::{Answer, RequestBody, ResponseBody};
 use faithful_clerk_core::headers::Headers;
-use faithful_clerk_core::place::recognised;
 use faithful_clerk_core::secret::mask::masked;
 use faithful_clerk_core::{Classified, Finding, Location, Severity};
 
@@ -28,13 +28,13 @@ pub fn markdown(view: &ExchangeView<'_>) -> String {
 /// An exchange in its parts.
 pub(crate) struct ExchangeParts {
     /// The request.
-    pub(crate) asked: Vec<PageLine>,
+    pub(crate) request: Vec<PageLine>,
     /// What stands over the answer.
-    pub(crate) answer: String,
+    pub(crate) response: String,
     /// The answer.
-    pub(crate) answered: Vec<PageLine>,
+    pub(crate) response_title: Vec<PageLine>,
     /// What was agreed.
-    pub(crate) agreed: Page,
+    pub(crate) expected: Page,
     /// The answer as it should have been, where it was not.
     pub(crate) drafted: Option<Vec<PageLine>>,
     /// Its body, where that is JSON.
@@ -42,7 +42,14 @@ pub(crate) struct ExchangeParts {
 }
 
 fn page(view: &ExchangeView<'_>) -> Page {
-    let ExchangeParts { asked, answer, answered, agreed, drafted, drafted_body: _ } = parts(view);
+    let ExchangeParts {
+        request: asked,
+        response: answer,
+        response_title: answered,
+        expected: agreed,
+        drafted,
+        drafted_body: _,
+    } = parts(view);
     let mut page = Page::default();
     page.heading(view.address.clone());
     page.lines(asked);
@@ -60,10 +67,10 @@ fn page(view: &ExchangeView<'_>) -> Page {
 pub(crate) fn parts(view: &ExchangeView<'_>) -> ExchangeParts {
     let mut page = Page::default();
     let placed = match &view.known {
-        ContractView::Judged(placed, _) => Some(&**placed),
-        ContractView::Nothing | ContractView::Aside(_) => None,
+        ContractView::Checked(placed, _) => Some(&**placed),
+        ContractView::Nothing | ContractView::Excluded(_) => None,
     };
-    let answer = match view.exchange.time.milliseconds() {
+    let answer = match view.exchange.timing.milliseconds() {
         Some(time) => format!("The answer, after {time:.0} ms"),
         None => "The answer".to_owned(),
     };
@@ -75,17 +82,24 @@ pub(crate) fn parts(view: &ExchangeView<'_>) -> ExchangeParts {
                  writes one.",
             )]);
         }
-        ContractView::Aside(reason) => {
+        ContractView::Excluded(reason) => {
             page.text(vec![plain(format!("It is set aside: {reason}."))])
         }
-        ContractView::Judged(placed, findings) => drafted = agreed(&mut page, placed, findings),
+        ContractView::Checked(placed, findings) => drafted = expected(&mut page, placed, findings),
     }
-    let (asked, answered) = (asked(view, placed), answered(view));
+    let (asked, answered) = (request(view, placed), response(view));
     let (drafted, drafted_body) = match drafted {
         Some(answer) => (Some(self::drafted(&answer)), answer.body),
         None => (None, None),
     };
-    ExchangeParts { asked, answer, answered, agreed: page, drafted, drafted_body }
+    ExchangeParts {
+        request: asked,
+        response: answer,
+        response_title: answered,
+        expected: page,
+        drafted,
+        drafted_body,
+    }
 }
 
 fn line(indent: usize, pieces: Vec<StyledText>) -> PageLine {
@@ -93,7 +107,7 @@ fn line(indent: usize, pieces: Vec<StyledText>) -> PageLine {
 }
 
 /// The request, with what is wrong in it at the lines that show it.
-fn asked(view: &ExchangeView<'_>, placed: Option<&Classified<'_>>) -> Vec<PageLine> {
+fn request(view: &ExchangeView<'_>, placed: Option<&Classified<'_>>) -> Vec<PageLine> {
     let request = &view.exchange.request;
     let mut lines = vec![line(
         2,
@@ -118,7 +132,7 @@ fn asked(view: &ExchangeView<'_>, placed: Option<&Classified<'_>>) -> Vec<PageLi
                 .map(|mismatch| BodyNote {
                     place: mismatch.pointer.clone(),
                     tone: Tone::Doubt,
-                    text: format!("{}; agreed was {}", mismatch.sort.words(), mismatch.agreed),
+                    text: format!("{}; agreed was {}", mismatch.kind.words(), mismatch.expected),
                 })
                 .collect();
             lines.extend(body(&read(content), &notes));
@@ -212,7 +226,7 @@ fn headers(headers: &Headers<'_>, findings: &[&Finding], lines: &mut Vec<PageLin
             ],
         ));
         for (finding, told) in findings.iter().zip(told.iter_mut()) {
-            let is_here = matches!(&finding.place, Location::Header(known) if known.eq_ignore_ascii_case(name));
+            let is_here = matches!(&finding.location, Location::Header(known) if known.eq_ignore_ascii_case(name));
             if is_here && !*told {
                 lines.push(found(finding, 2));
                 *told = true;
@@ -225,19 +239,27 @@ fn headers(headers: &Headers<'_>, findings: &[&Finding], lines: &mut Vec<PageLin
 
 /// A finding under the line that it concerns.
 fn found(finding: &Finding, indent: usize) -> PageLine {
-    line(indent, vec![toned(tone(finding.weight), format!("^ {}", sentence(finding)))])
+    line(indent, vec![toned(tone(finding.severity), format!("^ {}", sentence(finding)))])
 }
 
 fn tone(weight: Severity) -> Tone {
     match weight {
         Severity::Breach => Tone::Bad,
-        Severity::Lapse => Tone::Doubt,
-        Severity::Remark => Tone::Code,
+        Severity::Warning => Tone::Doubt,
+        Severity::Note => Tone::Code,
     }
 }
 
 fn sentence(finding: &Finding) -> String {
-    let Finding { clause, weight, agreed, seen, note, place, .. } = finding;
+    let Finding {
+        clause,
+        severity: weight,
+        expected: agreed,
+        got: seen,
+        because: note,
+        location: place,
+        ..
+    } = finding;
     // A place that is no line of its own is named.
     let at = match place {
         Location::Header(name) => format!(" at header {name}"),
@@ -248,13 +270,13 @@ fn sentence(finding: &Finding) -> String {
 }
 
 /// The answer, with the findings at their lines.
-fn answered(view: &ExchangeView<'_>) -> Vec<PageLine> {
+fn response(view: &ExchangeView<'_>) -> Vec<PageLine> {
     let findings: Vec<&Finding> = match &view.known {
-        ContractView::Judged(_, findings) => findings.iter().collect(),
-        ContractView::Nothing | ContractView::Aside(_) => Vec::new(),
+        ContractView::Checked(_, findings) => findings.iter().collect(),
+        ContractView::Nothing | ContractView::Excluded(_) => Vec::new(),
     };
     let at = |is: &dyn Fn(&Location) -> bool| -> Vec<&Finding> {
-        findings.iter().copied().filter(|finding| is(&finding.place)).collect()
+        findings.iter().copied().filter(|finding| is(&finding.location)).collect()
     };
     let mut lines = Vec::new();
     let whole = at(&|place| matches!(place, Location::Exchange));
@@ -276,10 +298,10 @@ fn answered(view: &ExchangeView<'_>) -> Vec<PageLine> {
     lines.push(line(0, Vec::new()));
     let notes: Vec<BodyNote> = findings
         .iter()
-        .filter_map(|finding| match &finding.place {
+        .filter_map(|finding| match &finding.location {
             Location::Pointer(pointer) => Some(BodyNote {
                 place: pointer.clone(),
-                tone: tone(finding.weight),
+                tone: tone(finding.severity),
                 text: sentence(finding),
             }),
             _ => None,
@@ -287,8 +309,8 @@ fn answered(view: &ExchangeView<'_>) -> Vec<PageLine> {
         .collect();
     match &response.body {
         ResponseBody::Empty => lines.push(faint("(no body)")),
-        ResponseBody::Cut => lines.push(faint("(the body was cut)")),
-        ResponseBody::NotKept => lines.push(faint("(a body that the recording does not hold)")),
+        ResponseBody::Truncated => lines.push(faint("(the body was cut)")),
+        ResponseBody::NotRecorded => lines.push(faint("(a body that the recording does not hold)")),
         ResponseBody::Present(content) => lines.extend(body(&read(content), &notes)),
     }
     lines.extend(of_body.into_iter().map(|finding| found(finding, 2)));
@@ -296,7 +318,7 @@ fn answered(view: &ExchangeView<'_>) -> Vec<PageLine> {
 }
 
 /// The situation and the faults for it; gives the answer as it should have been.
-fn agreed(
+fn expected(
     page: &mut Page,
     placed: &Classified<'_>,
     findings: &[Finding],
@@ -312,13 +334,13 @@ fn agreed(
         page.item(vec![
             plain("situation "),
             code(found.situation.name()),
-            plain(format!(": {}{later}", found.by)),
+            plain(format!(": {}{later}", found.evidence)),
         ]);
     }
     if situations.is_empty() {
         page.item(vec![plain("the request is in order, as far as it shows")]);
     }
-    let (faults, answer) = agreed_answer(placed);
+    let (faults, answer) = expected_response(placed);
     match faults.as_slice() {
         [] if situations.is_empty() => {
             let success: Vec<String> =

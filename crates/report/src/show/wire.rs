@@ -1,11 +1,11 @@
 //! An exchange as JSON.
 
 use faithful_clerk_core::Finding;
+use faithful_clerk_core::classify::recognised;
 use faithful_clerk_core::contract::Endpoint;
-use faithful_clerk_core::draft::{ExpectedResponse, agreed_answer};
+use faithful_clerk_core::draft::{ExpectedResponse, expected_response};
 use faithful_clerk_core::exchange::{Answer, BodyContent, RequestBody, ResponseBody};
 use faithful_clerk_core::headers::Headers;
-use faithful_clerk_core::place::recognised;
 use faithful_clerk_core::secret::mask::masked;
 use serde_json::{Value, json};
 
@@ -31,7 +31,7 @@ pub fn json(view: &ExchangeView<'_>) -> Result<String, serde_json::Error> {
             "headers": headers(&response.headers),
             "body": match &response.body {
                 ResponseBody::Present(content) => body(content),
-                ResponseBody::Empty | ResponseBody::Cut | ResponseBody::NotKept => Value::Null,
+                ResponseBody::Empty | ResponseBody::Truncated | ResponseBody::NotRecorded => Value::Null,
             },
         }),
     };
@@ -46,7 +46,7 @@ pub fn json(view: &ExchangeView<'_>) -> Result<String, serde_json::Error> {
             "body": asked,
         },
         "answer": answer,
-        "milliseconds": exchange.time.milliseconds(),
+        "milliseconds": exchange.timing.milliseconds(),
         "aside": null,
         "endpoint": null,
         "situations": [],
@@ -56,13 +56,13 @@ pub fn json(view: &ExchangeView<'_>) -> Result<String, serde_json::Error> {
     });
     match &view.known {
         ContractView::Nothing => {}
-        ContractView::Aside(reason) => wire["aside"] = json!(reason),
-        ContractView::Judged(placed, findings) => {
-            let (faults, agreed) = agreed_answer(placed);
+        ContractView::Excluded(reason) => wire["aside"] = json!(reason),
+        ContractView::Checked(placed, findings) => {
+            let (faults, agreed) = expected_response(placed);
             wire["endpoint"] = json!(placed.endpoint().map(Endpoint::name));
             wire["situations"] = recognised(placed)
                 .iter()
-                .map(|found| json!({"situation": found.situation.name(), "by": found.by}))
+                .map(|found| json!({"situation": found.situation.name(), "by": found.evidence}))
                 .collect();
             wire["findings"] = findings.iter().map(finding).collect();
             wire["faults"] = json!(faults);
@@ -86,7 +86,16 @@ fn body(content: &BodyContent<'_>) -> Value {
 }
 
 fn finding(finding: &Finding) -> Value {
-    let Finding { clause, weight, address: _, place, agreed, seen, note, unlike: _ } = finding;
+    let Finding {
+        clause,
+        severity: weight,
+        address: _,
+        location: place,
+        expected: agreed,
+        got: seen,
+        because: note,
+        conforming: _,
+    } = finding;
     json!({
         "clause": clause,
         "weight": weight.name(),

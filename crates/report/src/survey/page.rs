@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use faithful_clerk_core::place::LocationForm;
+use faithful_clerk_core::classify::LocationForm;
 use faithful_clerk_core::shape::{DifferenceKind, ShapeDifference};
 use faithful_clerk_core::survey::{
     Deviation, EndpointStatus, ErrorCategory, ErrorComparison, ObservedBody, Occurrences, Survey,
@@ -43,7 +43,7 @@ pub(super) fn page(survey: &Survey, names: RecordingNames<'_>) -> Page {
                 plain(format!(", {}: ", counted(shape.seen.count, "answer"))),
                 toned(Tone::Faint, at),
             ];
-            AnnotatedShape { head, tree: tree(&shape.sketch) }
+            AnnotatedShape { head, tree: tree(&shape.shape) }
         });
         page.shapes(drawn.collect());
     }
@@ -84,7 +84,7 @@ pub(super) fn overview(survey: &Survey, names: RecordingNames<'_>) -> Page {
 /// The errors that have no shape: no JSON, no body, no answer.
 fn beside(survey: &Survey) -> Vec<String> {
     let mut counts: BTreeMap<&str, u64> = BTreeMap::new();
-    for place in &survey.places {
+    for place in &survey.endpoints {
         for (row, kind) in &place.facts.rows {
             if let Some(SurveyedBody::Other(words)) = survey.body(row) {
                 *counts.entry(words).or_default() += kind.seen.count;
@@ -110,7 +110,7 @@ fn said(text: &str, seen: &Occurrences, names: RecordingNames<'_>) -> Vec<Styled
 
 fn summary(survey: &Survey) -> String {
     let endpoints =
-        survey.places.iter().filter(|place| place.standing == EndpointStatus::Endpoint).count()
+        survey.endpoints.iter().filter(|place| place.status == EndpointStatus::Endpoint).count()
             as u64;
     let mut text = format!(
         "{}, {} of them errors, at {}",
@@ -118,11 +118,11 @@ fn summary(survey: &Survey) -> String {
         survey.errors,
         counted(endpoints, "endpoint"),
     );
-    if !survey.aside.is_empty() {
-        text.push_str(&format!("; set aside: {}", reasons(&survey.aside)));
+    if !survey.excluded.is_empty() {
+        text.push_str(&format!("; set aside: {}", reasons(&survey.excluded)));
     }
-    if survey.losses.count > 0 {
-        text.push_str(&format!("; {} in the recordings", counted(survey.losses.count, "loss")));
+    if survey.unreadable.count > 0 {
+        text.push_str(&format!("; {} in the recordings", counted(survey.unreadable.count, "loss")));
     }
     text.push('.');
     text
@@ -138,7 +138,7 @@ pub(super) fn lines<'s>(
 ) -> BTreeMap<Line<'s>, Occurrences> {
     let mut lines: BTreeMap<Line<'s>, Occurrences> = BTreeMap::new();
     for (row, kind) in &place.facts.rows {
-        let is_shape = matches!(row.told, ObservedBody::Error(_));
+        let is_shape = matches!(row.body, ObservedBody::Error(_));
         let line = (row.status, row.media.as_deref(), survey.told(row), is_shape);
         lines.entry(line).or_default().add(&kind.seen);
     }
@@ -148,13 +148,13 @@ pub(super) fn lines<'s>(
 fn answers(survey: &Survey) -> Table {
     let mut table = Table::new(&["endpoint", "status", "media type", "body", "#count"]);
     let (mut origin, mut standing) = ("", EndpointStatus::Endpoint);
-    for place in &survey.places {
+    for place in &survey.endpoints {
         if place.origin != origin {
             origin = &place.origin;
             table.row(vec![toned(Tone::Faint, origin)]);
         }
-        if place.standing != standing {
-            standing = place.standing;
+        if place.status != standing {
+            standing = place.status;
             table.row(vec![toned(Tone::Faint, format!("({})", words(standing)))]);
         }
         let mut name = place.name();
@@ -195,7 +195,7 @@ fn judged(
     names: RecordingNames<'_>,
 ) {
     let usual = judgement.most.and_then(|most| survey.shapes.get(most));
-    page.heading(title(judgement.sort));
+    page.heading(title(judgement.category));
     let answers = counted(judgement.count, "answer");
     let others: u64 = judgement.deviations.iter().map(|deviation| deviation.seen.count).sum();
     page.text(match usual {
@@ -234,9 +234,9 @@ fn forms<'s>(
     judgement: &ErrorComparison,
 ) -> BTreeMap<&'static str, BTreeSet<&'s str>> {
     let mut forms: BTreeMap<&'static str, BTreeSet<&str>> = BTreeMap::new();
-    for shape in survey.shapes.iter().filter(|shape| shape.sort == judgement.sort) {
+    for shape in survey.shapes.iter().filter(|shape| shape.category == judgement.category) {
         for form in shape.forms.keys() {
-            let words = if *form == LocationForm::Nowhere { "not at all" } else { form.words() };
+            let words = if *form == LocationForm::None { "not at all" } else { form.words() };
             forms.entry(words).or_default().insert(&shape.name);
         }
     }
@@ -253,7 +253,7 @@ fn deviating(survey: &Survey, deviation: &Deviation, names: RecordingNames<'_>) 
         SurveyedBody::Other(words) => pieces.push(toned(Tone::Doubt, *words)),
     }
     let places: Vec<String> = deviation
-        .places
+        .endpoints
         .iter()
         .take(4)
         .map(|(place, statuses)| {
@@ -264,7 +264,7 @@ fn deviating(survey: &Survey, deviation: &Deviation, names: RecordingNames<'_>) 
             }
         })
         .collect();
-    let more = deviation.places.len().saturating_sub(places.len());
+    let more = deviation.endpoints.len().saturating_sub(places.len());
     let more = if more > 0 { format!(" and {more} more") } else { String::new() };
     pieces.push(plain(format!(" at {}{more}", places.join(", "))));
     for (at, difference) in deviation.differences.iter().enumerate() {
@@ -287,7 +287,7 @@ fn with_article(kind: &str) -> String {
 
 /// A difference in words.
 pub(crate) fn difference_words(difference: &ShapeDifference) -> Vec<StyledText> {
-    let ShapeDifference { place, how, usual, here } = difference;
+    let ShapeDifference { pointer: place, kind: how, usual, here } = difference;
     let code = |place: &str| match place {
         "" => plain("the whole"),
         place => code(place),
@@ -295,7 +295,7 @@ pub(crate) fn difference_words(difference: &ShapeDifference) -> Vec<StyledText> 
     match how {
         DifferenceKind::Missing => vec![plain("no "), code(place)],
         DifferenceKind::Added => vec![plain("also "), code(place), plain(format!(" ({here})"))],
-        DifferenceKind::Kind => {
+        DifferenceKind::OtherType => {
             let (here, usual) = (with_article(here), with_article(usual));
             vec![code(place), plain(format!(" is {here}, not {usual}"))]
         }

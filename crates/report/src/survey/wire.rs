@@ -19,7 +19,7 @@ pub fn json(survey: &Survey, names: RecordingNames<'_>) -> Result<String, serde_
         [ErrorCategory::Other, ErrorCategory::Validation].map(|sort| survey.judgement(sort));
     let judgement = |judgement: &ErrorComparison| {
         json!({
-            "of": of(judgement.sort),
+            "of": of(judgement.category),
             "count": judgement.count,
             "most": judgement.most.map(|at| name(survey, &SurveyedBody::Shape(at))),
             "deviations": judgement.deviations.iter()
@@ -29,10 +29,10 @@ pub fn json(survey: &Survey, names: RecordingNames<'_>) -> Result<String, serde_
     let shapes = survey.shapes.iter().map(|shape| {
         json!({
             "name": shape.name,
-            "of": of(shape.sort),
+            "of": of(shape.category),
             "count": shape.seen.count,
             "addresses": names.each(&shape.seen.first),
-            "phrase": shape.sketch.phrase(),
+            "phrase": shape.shape.phrase(),
             "named_by": shape.forms.keys().map(|form| form.words()).collect::<Vec<_>>(),
         })
     });
@@ -42,16 +42,16 @@ pub fn json(survey: &Survey, names: RecordingNames<'_>) -> Result<String, serde_
         "recordings": names.0,
         "exchanges": survey.exchanges,
         "errors": survey.errors,
-        "lost": survey.losses.count,
-        "aside": reasons(&survey.aside),
-        "places": survey.places.iter().map(|one| place(survey, one, names)).collect::<Vec<_>>(),
+        "lost": survey.unreadable.count,
+        "aside": reasons(&survey.excluded),
+        "places": survey.endpoints.iter().map(|one| place(survey, one, names)).collect::<Vec<_>>(),
         "shapes": shapes.collect::<Vec<_>>(),
         "judgements": judgements.iter().flatten().map(judgement).collect::<Vec<_>>(),
         "inside": survey.inside.count,
         "disclosed": survey.disclosed.iter()
             .map(|(what, seen)| json!({"what": what, "count": seen.count, "addresses": names.each(&seen.first)}))
             .collect::<Vec<_>>(),
-        "losses": losses(&survey.losses, names),
+        "losses": losses(&survey.unreadable, names),
     }))
 }
 
@@ -72,14 +72,14 @@ fn place(survey: &Survey, place: &SurveyedEndpoint, names: RecordingNames<'_>) -
         "method": place.method,
         "template": place.template,
         "origin": place.origin,
-        "standing": words(place.standing),
+        "standing": words(place.status),
         "count": place.facts.count,
         "answers": answers,
     })
 }
 
 fn deviation(survey: &Survey, deviation: &Deviation, names: RecordingNames<'_>) -> Value {
-    let places = deviation.places.iter();
+    let places = deviation.endpoints.iter();
     json!({
         "body": name(survey, &deviation.body),
         "count": deviation.seen.count,
@@ -108,11 +108,11 @@ fn of(sort: ErrorCategory) -> &'static str {
 
 /// A difference between two forms.
 pub(crate) fn difference(difference: &ShapeDifference) -> Value {
-    let ShapeDifference { place, how, usual, here } = difference;
+    let ShapeDifference { pointer: place, kind: how, usual, here } = difference;
     let how = match how {
         DifferenceKind::Missing => "missing",
         DifferenceKind::Added => "added",
-        DifferenceKind::Kind => "kind",
+        DifferenceKind::OtherType => "kind",
     };
     json!({"place": place, "how": how, "usual": usual, "here": here})
 }

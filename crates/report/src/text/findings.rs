@@ -15,8 +15,8 @@ pub(super) fn findings(report: &CheckReport<'_>, theme: Theme) -> String {
 }
 
 fn text(group: &FindingGroup<'_>, report: &CheckReport<'_>, theme: Theme) -> String {
-    let counts = group.weights.iter().map(|(weight, count)| counted(*count, weight.name()));
-    let known = report.since.filter(|_| group.known_count > 0);
+    let counts = group.severities.iter().map(|(weight, count)| counted(*count, weight.name()));
+    let known = report.baseline.filter(|_| group.known_count > 0);
     let known = known.map(|_| format!("{} known", group.known_count));
     let counts: Vec<String> = counts.chain(known).collect();
     let name = terminal(&group.name).into_owned();
@@ -36,7 +36,8 @@ fn text(group: &FindingGroup<'_>, report: &CheckReport<'_>, theme: Theme) -> Str
 /// A finding by itself, while exchanges pass.
 #[must_use]
 pub fn passing(finding: &Finding, address: &str, endpoint: &str, theme: Theme) -> String {
-    let Finding { weight, clause, place, agreed, seen, .. } = finding;
+    let Finding { severity: weight, clause, location: place, expected: agreed, got: seen, .. } =
+        finding;
     let weight = theme.weight(*weight, &format!("{:7}", weight.name()));
     let (address, endpoint) = (terminal(address), terminal(endpoint));
     let line =
@@ -54,7 +55,15 @@ fn finding(
     key: &FindingKey,
     entry: &FindingOccurrences,
 ) -> String {
-    let FindingKey { weight, clause, place, agreed, seen, note, unlike } = key;
+    let FindingKey {
+        severity: weight,
+        clause,
+        location: place,
+        expected: agreed,
+        got: seen,
+        because: note,
+        conforming: unlike,
+    } = key;
     let weight = theme.weight(*weight, &format!("{:7}", weight.name()));
     let mut text = format!("  {weight} {}", theme.strong(clause));
     let addresses = terminal(&report.names().list(entry.count, &entry.first)).into_owned();

@@ -69,10 +69,10 @@ pub(crate) fn grid(report: &CheckReport<'_>, theme: Theme) -> String {
 /// The marks that occur, and what they mean.
 fn legend(theme: Theme, grid: &Grid) -> String {
     let marks = [
-        CellMark::Kept,
+        CellMark::Met,
         CellMark::Broken,
-        CellMark::Unjudged,
-        CellMark::NotTried,
+        CellMark::NotChecked,
+        CellMark::NotCovered,
         CellMark::NotApplicable,
     ];
     let occurs = |mark: &CellMark| {

@@ -13,11 +13,11 @@ pub(super) fn totals(report: &CheckReport<'_>, theme: Theme) -> String {
     let ledger = report.ledger;
     let mut text = String::new();
     let mut line = |line: String| text.push_str(&wrap(&line, 0, theme.width));
-    if !ledger.aside.is_empty() {
-        line(format!("set aside: {}", reasons(&ledger.aside)));
+    if !ledger.excluded.is_empty() {
+        line(format!("set aside: {}", reasons(&ledger.excluded)));
     }
-    if !ledger.unjudged.is_empty() {
-        line(format!("not judged, as it can't be known: {}", reasons(&ledger.unjudged)));
+    if !ledger.not_checked.is_empty() {
+        line(format!("not judged, as it can't be known: {}", reasons(&ledger.not_checked)));
     }
     if !ledger.without_credentials.is_empty() {
         let names: Vec<&str> =
@@ -37,23 +37,23 @@ pub(super) fn totals(report: &CheckReport<'_>, theme: Theme) -> String {
 
 /// What a gate that is not the usual one makes of it.
 pub(crate) fn gate_words(report: &CheckReport<'_>) -> Option<String> {
-    if report.since.is_none() && report.gate.fail_on == Severity::Breach {
+    if report.baseline.is_none() && report.gate.fail_on == Severity::Breach {
         return None;
     }
     let passing = report.gate.passing(report.contract, report.ledger);
     let least = match report.gate.fail_on {
         Severity::Breach => "a breach",
-        Severity::Lapse => "a lapse or more",
-        Severity::Remark => "a remark or more",
+        Severity::Warning => "a lapse or more",
+        Severity::Note => "a remark or more",
     };
     let failing = passing.failing;
-    let new = if report.since.is_some() { "new " } else { "" };
+    let new = if report.baseline.is_some() { "new " } else { "" };
     let verdict = if failing == 0 { "passes" } else { "fails" };
     let mut text = format!(
         "the gate {verdict}: {} of the weight of {least}",
         counted(failing, &format!("{new}finding"))
     );
-    if let Some(since) = report.since {
+    if let Some(since) = report.baseline {
         let known = counted(passing.known, "finding");
         text.push_str(&format!("; {known} that {since} knows, only counted"));
     }
@@ -68,15 +68,15 @@ fn sum(report: &CheckReport<'_>, theme: Theme) -> String {
 /// The sum in one line.
 pub(crate) fn sum_words(report: &CheckReport<'_>) -> String {
     let ledger = report.ledger;
-    let aside: u64 = ledger.aside.values().sum();
-    let mut exchanges = vec![format!("{} judged", counted(ledger.judged, "exchange"))];
+    let aside: u64 = ledger.excluded.values().sum();
+    let mut exchanges = vec![format!("{} judged", counted(ledger.checked, "exchange"))];
     if aside > 0 {
         exchanges.push(format!("{aside} set aside"));
     }
-    if ledger.losses.count > 0 {
-        exchanges.push(counted(ledger.losses.count, "loss"));
+    if ledger.unreadable.count > 0 {
+        exchanges.push(counted(ledger.unreadable.count, "loss"));
     }
-    let weights: Vec<String> = [Severity::Breach, Severity::Lapse, Severity::Remark]
+    let weights: Vec<String> = [Severity::Breach, Severity::Warning, Severity::Note]
         .into_iter()
         .map(|weight| (weight, ledger.count(weight)))
         .filter(|(weight, count)| *weight == Severity::Breach || *count > 0)
@@ -86,8 +86,8 @@ pub(crate) fn sum_words(report: &CheckReport<'_>) -> String {
         0 => String::new(),
         waived => format!(", {waived} waived"),
     };
-    let tried = ledger.clauses.iter().filter(|(_, tally)| tally.kept + tally.broken > 0).count();
-    let kept = ledger.clauses.iter().filter(|(_, t)| t.broken == 0 && t.kept > 0).count();
+    let tried = ledger.clauses.iter().filter(|(_, tally)| tally.met + tally.broken > 0).count();
+    let kept = ledger.clauses.iter().filter(|(_, t)| t.broken == 0 && t.met > 0).count();
     format!(
         "{}; {}{waived}; {kept} of {tried} clauses kept",
         exchanges.join(", "),
@@ -100,9 +100,9 @@ pub(crate) fn verdict(report: &CheckReport<'_>, theme: Theme) -> String {
     let ledger = report.ledger;
     if ledger.count(Severity::Breach) > 0 {
         format!("the contract is {}", theme.strong("broken"))
-    } else if ledger.judged == 0 {
+    } else if ledger.checked == 0 {
         theme.strong("nothing was judged")
-    } else if ledger.losses.count > 0 {
+    } else if ledger.unreadable.count > 0 {
         format!("the contract is {}", theme.strong("kept in what could be read"))
     } else {
         format!("the contract is {}", theme.strong("kept"))

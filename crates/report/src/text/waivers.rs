@@ -24,7 +24,7 @@ pub(super) fn waivers(report: &CheckReport<'_>, theme: Theme) -> String {
                 (Some(Severity::Breach), format!("expired on {}, and covers nothing", waiver.until))
             }
             Some(StaleWaiver::Unused) => {
-                (Some(Severity::Remark), "covers no finding, and can go".to_owned())
+                (Some(Severity::Note), "covers no finding, and can go".to_owned())
             }
         };
         let name = weight.map_or("waived", Severity::name);

@@ -1,8 +1,8 @@
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::exchange::ResponseBody;
 use crate::finding::Severity;
-use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "body.absent",
@@ -13,12 +13,12 @@ pub(super) static CLAUSE: Clause = Clause {
         Basis::rfc(9110, "15.3.6"),
         Basis::rfc(9110, "15.4.5"),
     ],
-    weight: Severity::Breach,
-    of: AppliesTo::Answers,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
     reason: "On a connection that is kept, the stray bytes are read as the start of the next answer.",
-    mending: "Send a status that may have content (200 instead of 204), or drop the body.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Send a status that may have content (200 instead of 204), or drop the body.",
+    check: judge,
+    met: &[Example::kept(
         "204 without content",
         "DELETE /v1/reservations/r-1",
         "HTTP/1.1 204 No Content",
@@ -35,12 +35,12 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let head = placed.exchange.request.method == "HEAD";
     let status = placed.status().unwrap_or_default();
     if !head && !matches!(status, 204 | 205 | 304) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     let empty = placed.response().is_none_or(|r| matches!(r.body, ResponseBody::Empty));
     if !empty && !matches!(placed.body(), ParsedBody::Empty) {
         if let ParsedBody::Unknown(_) = placed.body() {
-            return ClauseOutcome::Unjudged;
+            return ClauseOutcome::NotChecked;
         }
         let agreed = if head {
             "no content in an answer to HEAD".to_owned()
@@ -50,5 +50,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         let seen = format!("a body: {}", placed.body().in_brief());
         findings.add(Location::Body, agreed, seen);
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

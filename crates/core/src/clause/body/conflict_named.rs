@@ -1,23 +1,23 @@
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::clause::contracts::BARE;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json;
 use crate::json::MemberLookup as _;
-use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "body.conflict-named",
     statement: "A conflict says what the request conflicts with.",
     basis: &[Basis::rfc(9110, "15.5.10")],
-    weight: Severity::Remark,
-    of: AppliesTo::Errors,
+    severity: Severity::Note,
+    applies_to: AppliesTo::Errors,
     reason: "A caller who knows what is in the way can wait, choose another, or ask to be let \
              through.",
-    mending: "Put into the body what the request conflicts with: an id, a date, the state it \
+    fix: "Put into the body what the request conflicts with: an id, a date, the state it \
              is in; as members, or in words.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "a conflict with what is in the way",
         "DELETE /v1/berths/A-3",
         r#"HTTP/1.1 409 Conflict
@@ -40,12 +40,12 @@ Content-Type: application/json
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if placed.status() != Some(409) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     let body = match placed.body() {
         ParsedBody::Json(body) => body,
-        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
-        _ => return ClauseOutcome::Outside,
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
+        _ => return ClauseOutcome::NotApplicable,
     };
     // A typed problem says what is in the way by its type; and then there may be words or members.
     let typed = body.member("type").is_some_and(|uri| uri.is_string() && uri != "about:blank");
@@ -56,5 +56,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         let place = Location::Pointer(String::new());
         findings.add(place, "what the request conflicts with", format!("nothing but \"{words}\""));
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

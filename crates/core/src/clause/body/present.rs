@@ -1,21 +1,21 @@
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "body.present",
     statement: "An error answer has a body that explains the error.",
     basis: &[Basis::rfc(9110, "15.5"), Basis::rfc(9110, "15.6"), Basis::Contract("error")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Errors,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
     reason: "A bare status leaves the caller guessing which of its many meanings was meant, and \
              whether trying again would help.",
-    mending: "Write the body at the same place that sets the status. Bare answers often come from a \
+    fix: "Write the body at the same place that sets the status. Bare answers often come from a \
               layer before the service's code: its authentication, its router, its gateway.",
-    judge,
-    kept: &[Example::kept("an error with a body", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    check: judge,
+    met: &[Example::kept("an error with a body", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
         "an error without a body",
         "GET /v1/berths/Z-99",
@@ -26,26 +26,26 @@ pub(super) static CLAUSE: Clause = Clause {
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if placed.exchange.request.method == "HEAD" {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     match placed.body() {
         ParsedBody::Empty => {
             let error = &placed.contract.error;
-            let (agreed, weight) = match (placed.agreed_media(), placed.agreed_shape()) {
+            let (agreed, weight) = match (placed.expected_media(), placed.expected_shape()) {
                 (Some(media), _) => (format!("a body of {media}"), Severity::Breach),
                 (None, Some(shape)) => {
                     (format!("a body of the shape {}", shape.name), Severity::Breach)
                 }
-                (None, None) => ("a body that explains the error".to_owned(), CLAUSE.weight),
+                (None, None) => ("a body that explains the error".to_owned(), CLAUSE.severity),
             };
             let found = findings.add(Location::Body, agreed, "no body");
-            found.weighs(weight);
+            found.severity(weight);
             if error.media.is_some() || error.shape.is_some() {
-                found.note("so its media type and members were not judged");
+                found.because("so its media type and members were not judged");
             }
-            ClauseOutcome::Kept
+            ClauseOutcome::Met
         }
-        ParsedBody::Unknown(_) => ClauseOutcome::Unjudged,
-        _ => ClauseOutcome::Kept,
+        ParsedBody::Unknown(_) => ClauseOutcome::NotChecked,
+        _ => ClauseOutcome::Met,
     }
 }

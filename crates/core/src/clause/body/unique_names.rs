@@ -1,22 +1,22 @@
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::clause::contracts::BARE;
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "body.unique-names",
     statement: "The names of an object's members are unique.",
     basis: &[Basis::rfc(8259, "4"), Basis::rfc(7493, "2.3")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Errors,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
     reason: "Of two members with one name one reader takes the first, another the last, and a \
              third refuses the whole.",
-    mending: "Build the body as one object and write it out once, instead of putting texts \
+    fix: "Build the body as one object and write it out once, instead of putting texts \
              together.",
-    judge,
-    kept: &[Example::kept("each name once", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    check: judge,
+    met: &[Example::kept("each name once", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
         "a name that stands twice",
         "GET /v1/berths/Z-99",
@@ -32,12 +32,12 @@ Content-Type: application/json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     match placed.body() {
         ParsedBody::Json(_) => {}
-        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
-        _ => return ClauseOutcome::Outside,
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
+        _ => return ClauseOutcome::NotApplicable,
     }
     if let Some(twice) = placed.repeated_name() {
         let agreed = "one member of that name";
         findings.add(Location::Pointer(twice), agreed, "two members of that name");
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

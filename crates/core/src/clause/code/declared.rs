@@ -2,22 +2,22 @@ use std::ops::RangeInclusive;
 
 use super::place::pointer;
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody, code_of};
 use crate::clause::contracts::ENVELOPE;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, ParsedBody, code_of};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.declared",
     statement: "An application code is one that the contract has.",
     basis: &[Basis::Contract("codes")],
-    weight: Severity::Breach,
-    of: AppliesTo::Errors,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
     reason: "A code that nobody declared can't be looked up, and one outside of the range \
              belongs to somebody else.",
-    mending: "Take the code from the catalogue, or add it there with what it means.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Take the code from the catalogue, or add it there with what it means.",
+    check: judge,
+    met: &[Example::kept(
         "a code of the catalogue",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -61,22 +61,22 @@ Content-Type: application/json
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(codes) = &placed.contract.codes else { return ClauseOutcome::Outside };
+    let Some(codes) = &placed.contract.codes else { return ClauseOutcome::NotApplicable };
     match placed.body() {
         ParsedBody::Json(_) => {}
-        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
-        _ => return ClauseOutcome::Outside,
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
+        _ => return ClauseOutcome::NotApplicable,
     }
     let place = Location::Pointer(pointer(placed));
     let Some(code) = code_of(placed) else {
         // A fault that has no code has none to show; and what an agreed shape asks for is
         // `shape.kept`'s.
-        let asks = placed.agreed_shape().filter(|shape| shape.name != "problem").is_some();
+        let asks = placed.expected_shape().filter(|shape| shape.name != "problem").is_some();
         if asks || placed.fault().is_some_and(|fault| fault.code.is_none()) {
-            return ClauseOutcome::Outside;
+            return ClauseOutcome::NotApplicable;
         }
         findings.add(place, "the code of the error", "nothing");
-        return ClauseOutcome::Kept;
+        return ClauseOutcome::Met;
     };
     let number = code.parse::<i64>().ok();
     let in_range = |range: &RangeInclusive<i64>| number.is_some_and(|code| range.contains(&code));
@@ -89,5 +89,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     {
         findings.add(place, "a code of the contract's catalogue", code);
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

@@ -1,19 +1,19 @@
 use super::place::pointer;
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody, code_of};
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, ParsedBody, code_of};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.fits-fault",
     statement: "An application code comes with the fault that it stands for.",
     basis: &[Basis::Contract("codes"), Basis::Contract("code")],
-    weight: Severity::Breach,
-    of: AppliesTo::Errors,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
     reason: "A code that stands for two errors tells callers neither.",
-    mending: "Keep code, status and type in one table, and take all of them from it at once.",
-    judge,
-    kept: &[Example::kept("the code of the fault", "GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
+    fix: "Keep code, status and type in one table, and take all of them from it at once.",
+    check: judge,
+    met: &[Example::kept("the code of the fault", "GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
 Content-Type: application/problem+json
 
 {"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","code":4004}"#).under(CODED)],
@@ -50,11 +50,11 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // What was recognised by its code has it; and where there is a catalogue, `code.declared` asks for
     // one.
     let fault = placed.fault().filter(|fault| fault.code.is_some());
-    let Some(fault) = fault else { return ClauseOutcome::Outside };
+    let Some(fault) = fault else { return ClauseOutcome::NotApplicable };
     match placed.body() {
         ParsedBody::Json(body) if body.is_object() => {}
-        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
-        _ => return ClauseOutcome::Outside,
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
+        _ => return ClauseOutcome::NotApplicable,
     }
     let code = code_of(placed);
     let catalogue = placed.contract.codes.as_ref().map(|codes| &codes.catalogue);
@@ -62,7 +62,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         catalogue.iter().any(|(known, _)| Some(known) == code.as_ref())
     };
     if catalogue.is_some_and(|catalogue| !in_catalogue(catalogue)) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     if code != fault.code {
         let agreed = fault.code.clone().unwrap_or_default();
@@ -70,5 +70,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         let seen = code.unwrap_or_else(|| "nothing".to_owned());
         findings.add(place, format!("{agreed} (fault {})", fault.name), seen);
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

@@ -2,22 +2,22 @@ use serde_json::Value;
 
 use super::place::pointer;
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody, code_value};
 use crate::clause::contracts::BARE;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, ParsedBody, code_value};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.no-lookalike",
     statement: "An application code does not look like another HTTP status.",
     basis: &[Basis::rfc(9457, "5")],
-    weight: Severity::Remark,
-    of: AppliesTo::Errors,
+    severity: Severity::Note,
+    applies_to: AppliesTo::Errors,
     reason: "A 201 or a 301 in the body of an error is read as a status by people and by code \
              alike.",
-    mending: "Take codes from a range of their own, above 999 or with letters.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Take codes from a range of their own, above 999 or with letters.",
+    check: judge,
+    met: &[Example::kept(
         "a code in a range of its own",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -40,11 +40,11 @@ Content-Type: application/json
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if let ParsedBody::Unknown(_) = placed.body() {
-        return ClauseOutcome::Unjudged;
+        return ClauseOutcome::NotChecked;
     }
     let code = code_value(placed).and_then(Value::as_u64);
     let Some(code) = code.and_then(|code| u16::try_from(code).ok()) else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     let line = placed.status().unwrap_or_default();
     // Where codes are declared, that one has to be declared is `code.declared`'s.
@@ -54,5 +54,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         let agreed = format!("a code that is no HTTP status, beside the status {line}");
         findings.add(Location::Pointer(pointer(placed)), agreed, code.to_string());
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

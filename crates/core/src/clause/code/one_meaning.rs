@@ -2,22 +2,22 @@ use serde_json::Value;
 
 use super::place::undeclared;
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::contracts::BARE;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::MemberLookup as _;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.one-meaning",
     statement: "An application code stands for one kind of error.",
     basis: &[Basis::rfc(9457, "3.1.1")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Errors,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
     reason: "A code that means two things tells callers neither.",
-    mending: "Give each kind of error a code of its own.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Give each kind of error a code of its own.",
+    check: judge,
+    met: &[Example::kept(
         "one type twice",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -53,12 +53,14 @@ Content-Type: application/json
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some((code, pointer)) = undeclared(placed) else { return ClauseOutcome::Outside };
+    let Some((code, pointer)) = undeclared(placed) else { return ClauseOutcome::NotApplicable };
     // Messages tell of occurrences, so only a type says what kind of error it is.
     let body = placed.body().json();
     let uri = body.and_then(|body| body.member("type")).and_then(Value::as_str);
-    let Some(uri) = uri.filter(|uri| *uri != "about:blank") else { return ClauseOutcome::Outside };
+    let Some(uri) = uri.filter(|uri| *uri != "about:blank") else {
+        return ClauseOutcome::NotApplicable;
+    };
     let subject = format!("answers with the code {code}");
     findings.compare(subject, format!("with {uri}"), Location::Pointer(pointer));
-    ClauseOutcome::Outside
+    ClauseOutcome::NotApplicable
 }

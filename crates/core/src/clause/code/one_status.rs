@@ -1,21 +1,21 @@
 use super::place::undeclared;
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::contracts::BARE;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.one-status",
     statement: "An application code comes with one status.",
     basis: &[Basis::rfc(9110, "15")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Errors,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
     reason: "A code with several statuses makes callers who look at the one do other things \
              than those who look at the other.",
-    mending: "Keep code and status in one table, and take both from it at once.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Keep code and status in one table, and take both from it at once.",
+    check: judge,
+    met: &[Example::kept(
         "one status twice",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -51,12 +51,12 @@ Content-Type: application/json
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some((code, _)) = undeclared(placed) else { return ClauseOutcome::Outside };
+    let Some((code, _)) = undeclared(placed) else { return ClauseOutcome::NotApplicable };
     let status = placed.status().unwrap_or_default();
     findings.compare(
         format!("answers with the code {code}"),
         status.to_string(),
         Location::StatusLine,
     );
-    ClauseOutcome::Outside
+    ClauseOutcome::NotApplicable
 }

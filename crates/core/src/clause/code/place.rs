@@ -1,12 +1,12 @@
 //! Where an application code stands.
 
+use crate::classify::{Classified, code_value};
 use crate::json::scalar_text;
-use crate::place::{Classified, code_value};
 use crate::pointer::from_tokens;
 
 /// The pointer to the code: where the contract says, else the member `code`.
 pub(super) fn pointer(placed: &Classified<'_>) -> String {
-    match &placed.contract.reading.code {
+    match &placed.contract.envelope.code {
         Some(steps) => from_tokens(steps),
         None => "/code".to_owned(),
     }

@@ -1,20 +1,20 @@
 use super::told;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::disclosure::DisclosureKind;
 use crate::finding::Severity;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "disclosure.code-name",
     statement: "An answer holds no names from the service's code.",
     basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Answers,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Responses,
     reason: "Names of classes and the words of a runtime say what went wrong inside, and not \
              what the caller did wrong.",
-    mending: "Translate what was caught into the service's own words before it is written.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Translate what was caught into the service's own words before it is written.",
+    check: judge,
+    met: &[Example::kept(
         "words that give nothing away",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found

@@ -1,21 +1,21 @@
 use super::told;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::disclosure::DisclosureKind;
 use crate::finding::Severity;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "disclosure.database",
     statement: "An answer holds no words of the database.",
     basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
-    weight: Severity::Breach,
-    of: AppliesTo::Answers,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
     reason: "The names of tables and constraints are a map for those who look for a way in, \
              and to the caller they say nothing.",
-    mending: "Catch the driver's errors where the query is made, and answer with what they \
+    fix: "Catch the driver's errors where the query is made, and answer with what they \
              mean: a conflict, a missing record, an invalid value.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "words that give nothing away",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found

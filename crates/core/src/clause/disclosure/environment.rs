@@ -1,19 +1,19 @@
 use super::told;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::disclosure::DisclosureKind;
 use crate::finding::Severity;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "disclosure.environment",
     statement: "An answer holds nothing of the service's environment.",
     basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
-    weight: Severity::Breach,
-    of: AppliesTo::Answers,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
     reason: "Settings tell how the service is run, and often enough hold its secrets.",
-    mending: "Switch off the page that shows them, and the development mode with it.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Switch off the page that shows them, and the development mode with it.",
+    check: judge,
+    met: &[Example::kept(
         "words that give nothing away",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found

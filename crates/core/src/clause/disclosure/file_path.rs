@@ -1,20 +1,20 @@
 use super::told;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::disclosure::DisclosureKind;
 use crate::finding::Severity;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "disclosure.file-path",
     statement: "An answer holds no path of the server's files.",
     basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
-    weight: Severity::Breach,
-    of: AppliesTo::Answers,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
     reason: "A path tells strangers where things lie, and which system and framework they lie \
              in.",
-    mending: "Keep paths in the log; answer with what the caller named.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Keep paths in the log; answer with what the caller named.",
+    check: judge,
+    met: &[Example::kept(
         "words that give nothing away",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found

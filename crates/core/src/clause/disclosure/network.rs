@@ -1,21 +1,21 @@
 use super::told;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::disclosure::DisclosureKind;
 use crate::finding::Severity;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "disclosure.network",
     statement: "An answer holds no host or address that is not public.",
     basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
-    weight: Severity::Breach,
-    of: AppliesTo::Answers,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
     reason: "An inner address is of no use to a caller, and of much use to those who got one \
              step in already.",
-    mending: "Name the part that failed by what it does ('the tide tables'), not by where it \
+    fix: "Name the part that failed by what it does ('the tide tables'), not by where it \
              runs.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "words that give nothing away",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -38,5 +38,5 @@ Content-Type: application/problem+json
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    told::judge(placed, findings, DisclosureKind::Network, "no address that is not public")
+    told::judge(placed, findings, DisclosureKind::InternalHost, "no address that is not public")
 }

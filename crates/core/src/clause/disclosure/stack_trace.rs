@@ -1,21 +1,21 @@
 use super::told;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::disclosure::DisclosureKind;
 use crate::finding::Severity;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "disclosure.stack-trace",
     statement: "An error answer holds no stack trace.",
     basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
-    weight: Severity::Breach,
-    of: AppliesTo::Answers,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
     reason: "A trace tells strangers what the service is made of, by file, version and line. To the \
              caller it says nothing.",
-    mending: "Write the trace to the log under an id, and send the id. Look for a development mode \
+    fix: "Write the trace to the log under an id, and send the id. Look for a development mode \
               that is on, and for handlers that put the exception's text into the answer.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "words that only sound like a trace",
         "GET /v1/berths/Z-99",
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\

@@ -1,8 +1,8 @@
 //! What the clauses about disclosures share.
 
+use crate::classify::{Classified, ParsedBody};
 use crate::clause::{ClauseOutcome, Findings};
 use crate::disclosure::{DisclosureKind, is_looked_at};
-use crate::place::{Classified, ParsedBody};
 
 /// Judges an answer by one sort of disclosure.
 pub(super) fn judge(
@@ -12,20 +12,20 @@ pub(super) fn judge(
     agreed: &str,
 ) -> ClauseOutcome {
     if !is_looked_at(placed) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
-    if let Some(told) = placed.disclosures().iter().find(|told| told.sort == sort) {
+    if let Some(told) = placed.disclosures().iter().find(|told| told.kind == sort) {
         let seen = match sort {
             // What it is must not be told a second time.
             DisclosureKind::Secret => format!("{}, masked", told.what),
             _ => format!("{}: {}", told.what, brief(&told.text)),
         };
-        findings.add(told.place.clone(), agreed, seen);
+        findings.add(told.location.clone(), agreed, seen);
     }
     match placed.body() {
-        ParsedBody::Unknown(_) => ClauseOutcome::Unjudged,
-        ParsedBody::Empty => ClauseOutcome::Outside,
-        _ => ClauseOutcome::Kept,
+        ParsedBody::Unknown(_) => ClauseOutcome::NotChecked,
+        ParsedBody::Empty => ClauseOutcome::NotApplicable,
+        _ => ClauseOutcome::Met,
     }
 }
 

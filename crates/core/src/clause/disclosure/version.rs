@@ -1,19 +1,19 @@
 use super::told;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::disclosure::DisclosureKind;
 use crate::finding::Severity;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "disclosure.version",
     statement: "An answer does not say which version of which software made it.",
     basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
-    weight: Severity::Remark,
-    of: AppliesTo::Answers,
+    severity: Severity::Note,
+    applies_to: AppliesTo::Responses,
     reason: "A version is the key to a list of known holes.",
-    mending: "Switch off the banner of server and framework.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Switch off the banner of server and framework.",
+    check: judge,
+    met: &[Example::kept(
         "words that give nothing away",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found

@@ -1,21 +1,21 @@
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::contracts::DEMANDING;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "exchange.in-time",
     statement: "An answer comes within the time that was agreed.",
     basis: &[Basis::Contract("answer-within")],
-    weight: Severity::Breach,
-    of: AppliesTo::Answers,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
     reason: "A caller gives up at some point. What comes later is work for nothing, and often \
              done twice.",
-    mending: "Find out what the time goes into; where it can't be had for less, answer 202 and \
+    fix: "Find out what the time goes into; where it can't be had for less, answer 202 and \
              let the caller ask again.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "an answer in time",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -41,10 +41,12 @@ Content-Type: application/problem+json
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let every = placed.rules().answer_within;
-    let error = placed.contract.error.answer_within.filter(|_| placed.is_error());
-    let Some(limit) = error.or(every) else { return ClauseOutcome::Outside };
-    let Some(time) = placed.exchange.time.milliseconds() else { return ClauseOutcome::Unjudged };
+    let every = placed.rules().respond_within;
+    let error = placed.contract.error.respond_within.filter(|_| placed.is_error());
+    let Some(limit) = error.or(every) else { return ClauseOutcome::NotApplicable };
+    let Some(time) = placed.exchange.timing.milliseconds() else {
+        return ClauseOutcome::NotChecked;
+    };
     if time > limit {
         findings.add(
             Location::Exchange,
@@ -52,5 +54,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             format!("{time:.0} ms"),
         );
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

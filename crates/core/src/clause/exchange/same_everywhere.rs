@@ -1,21 +1,21 @@
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::clause::sights::{asked, outline_of};
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "exchange.same-everywhere",
     statement: "The same request gets the same error in every environment.",
     basis: &[Basis::rfc(9457, "3.1.1")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Errors,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
     reason: "An error that differs between development and production is tested in one and \
              met in the other.",
-    mending: "Let one configuration decide about errors in all environments. Look for a \
+    fix: "Let one configuration decide about errors in all environments. Look for a \
              development mode that adds members, pages or traces.",
-    judge,
-    kept: &[Example::kept("the same error in both environments", "GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
+    check: judge,
+    met: &[Example::kept("the same error in both environments", "GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
 Recorded-As: development
 Content-Type: application/problem+json
 
@@ -36,13 +36,13 @@ Content-Type: application/problem+json
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(environment) = placed.environment else { return ClauseOutcome::Outside };
+    let Some(environment) = placed.environment else { return ClauseOutcome::NotApplicable };
     if let ParsedBody::Unknown(_) = placed.body() {
-        return ClauseOutcome::Unjudged;
+        return ClauseOutcome::NotChecked;
     }
     let media = placed.media().unwrap_or("no media type");
     let status = placed.status().unwrap_or_default();
     let value = format!("{status} {media} {}", outline_of(placed.body()));
     findings.compare_parts(environment, &asked(placed), &value, Location::StatusLine);
-    ClauseOutcome::Outside
+    ClauseOutcome::NotApplicable
 }

@@ -1,19 +1,19 @@
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.accept-hint",
     statement: "A 415 says what would be accepted.",
     basis: &[Basis::rfc(9110, "15.5.16"), Basis::rfc(5789, "2.2")],
-    weight: Severity::Remark,
-    of: AppliesTo::Errors,
+    severity: Severity::Note,
+    applies_to: AppliesTo::Errors,
     reason: "The caller has sent something that is not taken, and now has to guess what is.",
-    mending: "Send Accept with the media types, Accept-Encoding with the codings, and \
+    fix: "Send Accept with the media types, Accept-Encoding with the codings, and \
              Accept-Patch for PATCH.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "the types that are taken",
         "POST /v1/reservations\nContent-Type: text/csv\n\na,b",
         r#"HTTP/1.1 415 Unsupported Media Type
@@ -62,17 +62,17 @@ accepts = ["application/json"]
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(response) = placed.response().filter(|response| response.status == 415) else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     let is_patch = placed.exchange.request.method == "PATCH";
     let hints = ["accept", "accept-encoding", "accept-patch"];
     if hints.iter().any(|name| response.headers.has(name)) {
-        return ClauseOutcome::Kept;
+        return ClauseOutcome::Met;
     }
     let name = if is_patch { "Accept-Patch" } else { "Accept" };
     let found = findings.add(Location::header(name), "what would be accepted", "no such header");
     if is_patch {
-        found.weighs(Severity::Lapse);
+        found.severity(Severity::Warning);
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

@@ -1,19 +1,19 @@
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.allow",
     statement: "A 405 says in Allow which methods the resource offers.",
     basis: &[Basis::rfc(9110, "15.5.6"), Basis::rfc(9110, "10.2.1")],
-    weight: Severity::Breach,
-    of: AppliesTo::Errors,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
     reason: "The caller has the right place and the wrong verb; Allow is the shortest way to the \
              right one.",
-    mending: "Fill Allow from the routing table. HEAD and OPTIONS may stand in it or not.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Fill Allow from the routing table. HEAD and OPTIONS may stand in it or not.",
+    check: judge,
+    met: &[Example::kept(
         "the methods that the contract has for the path",
         "PUT /v1/berths/A-3",
         "HTTP/1.1 405 Method Not Allowed\nAllow: GET, HEAD\n\
@@ -41,9 +41,9 @@ pub(super) static CLAUSE: Clause = Clause {
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(response) = placed.response().filter(|response| response.status == 405) else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
-    let offered = placed.offered();
+    let offered = placed.allowed_methods();
     let agreed = match offered.as_slice() {
         [] => "the methods that the resource offers".to_owned(),
         methods => methods.join(", "),
@@ -51,7 +51,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let place = Location::header("Allow");
     if !response.headers.has("allow") {
         findings.add(place, agreed, "no such header");
-        return ClauseOutcome::Kept;
+        return ClauseOutcome::Met;
     }
     let seen: Vec<&str> = response
         .headers
@@ -67,5 +67,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         let seen = if seen.is_empty() { "an empty list".to_owned() } else { seen.join(", ") };
         findings.add(place, agreed, seen);
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

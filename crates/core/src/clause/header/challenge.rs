@@ -1,19 +1,19 @@
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::headers::is_token;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.challenge",
     statement: "A 401 carries a challenge in WWW-Authenticate, a 407 one in Proxy-Authenticate.",
     basis: &[Basis::rfc(9110, "15.5.2"), Basis::rfc(9110, "15.5.8"), Basis::rfc(9110, "11.6.1")],
-    weight: Severity::Breach,
-    of: AppliesTo::Errors,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
     reason: "The challenge says how to sign in. Without it a general client can only give up.",
-    mending: "Send at least `WWW-Authenticate: Bearer`, for a missing token and for a wrong one.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Send at least `WWW-Authenticate: Bearer`, for a missing token and for a wrong one.",
+    check: judge,
+    met: &[Example::kept(
         "a challenge",
         "POST /v1/reservations\nContent-Type: application/json\n\n\
                   {\"vessel_id\":\"OB1234\",\"nights\":2}",
@@ -35,9 +35,9 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let name = match placed.status() {
         Some(401) => "WWW-Authenticate",
         Some(407) => "Proxy-Authenticate",
-        _ => return ClauseOutcome::Outside,
+        _ => return ClauseOutcome::NotApplicable,
     };
-    let Some(response) = placed.response() else { return ClauseOutcome::Outside };
+    let Some(response) = placed.response() else { return ClauseOutcome::NotApplicable };
     let agreed = "at least one challenge, such as Bearer";
     let challenges: Vec<&str> = response.headers.all(name).collect();
     if challenges.is_empty() {
@@ -45,7 +45,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     } else if !challenges.iter().any(|value| starts_with_scheme(value)) {
         findings.add(Location::header(name), agreed, format!("\"{}\"", challenges.join(", ")));
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }
 
 /// `challenge = auth-scheme [ … ]`, and a scheme is a token (RFC 9110 sections 11.1 and 11.3).

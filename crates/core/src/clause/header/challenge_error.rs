@@ -1,20 +1,20 @@
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.challenge-error",
     statement: "A bearer challenge says what was wrong with the token.",
     basis: &[Basis::rfc(6750, "3"), Basis::rfc(6750, "3.1")],
-    weight: Severity::Remark,
-    of: AppliesTo::Errors,
+    severity: Severity::Note,
+    applies_to: AppliesTo::Errors,
     reason: "With the error's name a client knows whether to fetch a new token, to ask for \
              more rights, or to give up.",
-    mending: "Add error=\"invalid_token\" where a token came and was refused, and \
+    fix: "Add error=\"invalid_token\" where a token came and was refused, and \
              error=\"insufficient_scope\" to a 403.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "a refused token, and why",
         "DELETE /v1/berths/A-3\nAuthorization: Bearer x",
         r#"HTTP/1.1 401 Unauthorized
@@ -52,14 +52,14 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let is_bearer = |text: &str| text.trim().to_ascii_lowercase().starts_with("bearer");
     let Some(response) = placed.response().filter(|response| matches!(response.status, 401 | 403))
     else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     let challenges: Vec<&str> = response.headers.all("www-authenticate").collect();
     let Some(challenge) = challenges.iter().find(|challenge| is_bearer(challenge)) else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     if !is_bearer(authorization) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     if !challenge.contains("error=") {
         let agreed = match response.status {
@@ -68,5 +68,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         };
         findings.add(Location::header("WWW-Authenticate"), agreed, *challenge);
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

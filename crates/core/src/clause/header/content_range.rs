@@ -1,18 +1,18 @@
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.content-range",
     statement: "A 416 says how long the whole is.",
     basis: &[Basis::rfc(9110, "15.5.17")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Errors,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
     reason: "A client that asked for bytes behind the end needs the length to ask again.",
-    mending: "Send Content-Range: bytes */LENGTH.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Send Content-Range: bytes */LENGTH.",
+    check: judge,
+    met: &[Example::kept(
         "the length",
         "GET /v1/berths/A-3\nRange: bytes=900-",
         r#"HTTP/1.1 416 Range Not Satisfiable
@@ -46,10 +46,10 @@ faults = ["no-range"]
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let range = placed.exchange.request.headers.get("range").unwrap_or_default();
     let Some(response) = placed.response().filter(|response| response.status == 416) else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     if !range.trim_start().starts_with("bytes") {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     let value = response.headers.get("content-range");
     let length = value.and_then(|value| value.trim().strip_prefix("bytes */"));
@@ -58,5 +58,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         let seen = value.unwrap_or("no such header");
         findings.add(Location::header("Content-Range"), "bytes */LENGTH", seen);
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

@@ -1,23 +1,23 @@
 use crate::address::Location;
+use crate::classify::{Classified, StatusVerdict};
 use crate::clause::contracts::DEMANDING;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::contract::{HeaderRequirement, HeaderRule};
 use crate::exchange::ResponseBody;
 use crate::finding::Severity;
-use crate::place::{Classified, StatusVerdict};
 use crate::shape::text_fits;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.declared",
     statement: "An answer has the headers that were agreed, as they were agreed.",
     basis: &[Basis::Contract("headers"), Basis::Contract("success-headers")],
-    weight: Severity::Breach,
-    of: AppliesTo::Answers,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
     reason: "A header that is agreed is one that somebody's code reads.",
-    mending: "Set the header where every answer passes: in the layer that writes them, not in \
+    fix: "Set the header where every answer passes: in the layer that writes them, not in \
              single handlers.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "the agreed header",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -53,7 +53,7 @@ Content-Type: application/problem+json
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(response) = placed.response() else { return ClauseOutcome::Outside };
+    let Some(response) = placed.response() else { return ClauseOutcome::NotApplicable };
     let rules: Vec<&HeaderRule> = if placed.is_error() {
         // Those of the fault win over those of every error.
         let own = placed.fault().map_or(&[][..], |fault| &fault.headers);
@@ -65,7 +65,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         placed.rules().success_headers.iter().flatten().filter(|_| served).collect()
     };
     if rules.is_empty() {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     for rule in rules {
         // Headers about the content are not asked for where there is none.
@@ -75,11 +75,11 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         }
         let values: Vec<&str> = response.headers.all(&rule.name).collect();
         let value = values.join(", ");
-        let (agreed, is_kept) = match &rule.asks {
-            HeaderRequirement::Phrase(phrased) => {
-                let fits = || text_fits(&value, &phrased.typed, &placed.contract.shapes);
+        let (agreed, is_kept) = match &rule.requirement {
+            HeaderRequirement::Type(phrased) => {
+                let fits = || text_fits(&value, &phrased.constrained, &placed.contract.shapes);
                 let kept = if values.is_empty() { phrased.optional } else { fits() };
-                (phrased.phrase.clone(), kept)
+                (phrased.text.clone(), kept)
             }
             HeaderRequirement::Containing(members) => {
                 let seen: Vec<&str> = value.split(',').map(str::trim).collect();
@@ -92,5 +92,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             findings.add(Location::Header(rule.name.clone().into()), agreed, seen);
         }
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

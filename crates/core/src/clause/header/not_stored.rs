@@ -1,8 +1,8 @@
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::contracts::BUSY;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.not-stored",
@@ -13,14 +13,14 @@ pub(super) static CLAUSE: Clause = Clause {
         Basis::rfc(6585, "5"),
         Basis::rfc(6585, "6"),
     ],
-    weight: Severity::Lapse,
-    of: AppliesTo::Errors,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
     reason: "A stored 'too many requests' goes on refusing when the service has long been \
              ready again.",
-    mending: "Send Cache-Control: no-store with 428, 429, 431 and 511, and look for a default \
+    fix: "Send Cache-Control: no-store with 428, 429, 431 and 511, and look for a default \
              that allows caching.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "a refusal that is not to be stored",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 429 Too Many Requests
@@ -46,7 +46,7 @@ Content-Type: application/json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(response) = placed.response().filter(|r| matches!(r.status, 428 | 429 | 431 | 511))
     else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     let values: Vec<&str> = response.headers.all("cache-control").collect();
     let value = values.join(", ").to_ascii_lowercase();
@@ -59,5 +59,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         let place = Location::header("Cache-Control");
         findings.add(place, "nothing that asks for storing, best no-store", values.join(", "));
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

@@ -1,21 +1,21 @@
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::contracts::BUSY;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::headers::is_http_date;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.retry-after",
     statement: "Retry-After is a date or a whole number of seconds.",
     basis: &[Basis::rfc(9110, "10.2.3")],
-    weight: Severity::Breach,
-    of: AppliesTo::Answers,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
     reason: "A client that can't read it tries again at once, just when the service has no \
              strength for it.",
-    mending: "Write seconds as digits alone, or the date as in Tue, 15 Nov 2033 08:12:31 GMT.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Write seconds as digits alone, or the date as in Tue, 15 Nov 2033 08:12:31 GMT.",
+    check: judge,
+    met: &[Example::kept(
         "a number of seconds",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 429 Too Many Requests
@@ -40,15 +40,15 @@ Content-Type: application/json
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let value = placed.response().and_then(|response| response.headers.get("retry-after"));
-    let Some(value) = value else { return ClauseOutcome::Outside };
+    let Some(value) = value else { return ClauseOutcome::NotApplicable };
     // Where the contract says more of it, it is `header.declared`'s.
     let rules = placed.fault().map_or(&[][..], |fault| &fault.headers);
     if rules.iter().any(|rule| rule.name.eq_ignore_ascii_case("retry-after")) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     let is_seconds = !value.is_empty() && value.bytes().all(|byte| byte.is_ascii_digit());
     if !is_seconds && !is_http_date(value) {
         findings.add(Location::header("Retry-After"), "seconds, or an HTTP date", value);
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

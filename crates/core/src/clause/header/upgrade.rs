@@ -1,19 +1,19 @@
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.upgrade",
     statement: "A 426 says which protocol to change to.",
     basis: &[Basis::rfc(9110, "15.5.22")],
-    weight: Severity::Breach,
-    of: AppliesTo::Errors,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
     reason: "The answer means 'not with this protocol', and is of no use without the one that \
              would do.",
-    mending: "Send Upgrade with the protocols that are offered.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Send Upgrade with the protocols that are offered.",
+    check: judge,
+    met: &[Example::kept(
         "the protocol",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 426 Upgrade Required
@@ -46,7 +46,7 @@ faults = ["old-protocol"]
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(response) = placed.response().filter(|response| response.status == 426) else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     if response.headers.get("upgrade").is_none_or(|value| value.trim().is_empty()) {
         findings.add(
@@ -55,5 +55,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             "no such header",
         );
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

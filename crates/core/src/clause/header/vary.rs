@@ -1,21 +1,21 @@
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::contracts::LANGUAGES;
 use crate::clause::sights::language;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.vary",
     statement: "An answer that depends on the language asked for says so.",
     basis: &[Basis::rfc(9110, "12.5.5")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Errors,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
     reason: "A cache that is not told gives the answer in one language to those who asked for \
              another.",
-    mending: "Send Vary: Accept-Language with every answer whose text depends on it.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Send Vary: Accept-Language with every answer whose text depends on it.",
+    check: judge,
+    met: &[Example::kept(
         "Vary names the header",
         "GET /v1/berths/Z-99\nAccept-Language: de",
         r#"HTTP/1.1 404 Not Found
@@ -41,7 +41,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // Only an answer whose language is known to have been chosen is judged.
     let asked = || placed.exchange.request.headers.has("accept-language");
     let Some(response) = placed.response().filter(|_| language(placed).is_some() && asked()) else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     let values: Vec<&str> = response.headers.all("vary").collect();
     let named = values.iter().flat_map(|value| value.split(',')).map(str::trim);
@@ -49,5 +49,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         let seen = if values.is_empty() { "no such header".to_owned() } else { values.join(", ") };
         findings.add(Location::header("Vary"), "a list with Accept-Language in it", seen);
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

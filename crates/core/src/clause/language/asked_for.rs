@@ -1,24 +1,24 @@
 use serde_json::Value;
 
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::clause::contracts::LANGUAGES;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::MemberLookup as _;
-use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "language.asked-for",
     statement: "Titles are in the language that was asked for.",
     basis: &[Basis::Contract("languages"), Basis::rfc(9110, "12.5.4")],
-    weight: Severity::Breach,
-    of: AppliesTo::Errors,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
     reason: "A caller who asks for a language means to show the text to somebody who reads \
              it.",
-    mending: "Choose the language by Accept-Language with its weights, and the first where \
+    fix: "Choose the language by Accept-Language with its weights, and the first where \
              none of them is to be had.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "the language that was asked for",
         "GET /v1/berths/Z-99\nAccept-Language: fr, de;q=0.8, en;q=0.1",
         r#"HTTP/1.1 404 Not Found
@@ -42,20 +42,20 @@ Content-Type: application/problem+json
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(due) = placed.language_due() else { return ClauseOutcome::Outside };
+    let Some(due) = placed.expected_language() else { return ClauseOutcome::NotApplicable };
     if let ParsedBody::Unknown(_) = placed.body() {
-        return ClauseOutcome::Unjudged;
+        return ClauseOutcome::NotChecked;
     }
     let Some(fault) = placed.fault().filter(|fault| !fault.titles.is_empty()) else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     let title = placed.body().json().and_then(|body| body.member("title")).and_then(Value::as_str);
-    let Some(title) = title else { return ClauseOutcome::Outside };
+    let Some(title) = title else { return ClauseOutcome::NotApplicable };
     // What is no title of the fault in any language is `problem.title-declared`'s.
     let in_due = fault.titles.iter().any(|(language, text)| language == due && text == title);
     let other = fault.titles.iter().find(|(_, text)| text == title);
     match other {
-        None => ClauseOutcome::Outside,
+        None => ClauseOutcome::NotApplicable,
         Some((language, _)) => {
             if !in_due {
                 let agreed = fault.titles.iter().find(|(known, _)| known == due);
@@ -64,7 +64,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
                 let seen = format!("{}, which is {language}", Value::from(title));
                 findings.add(place, format!("\"{agreed}\", as {due} was asked for"), seen);
             }
-            ClauseOutcome::Kept
+            ClauseOutcome::Met
         }
     }
 }

@@ -1,21 +1,21 @@
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::contracts::LANGUAGES;
 use crate::clause::sights::language;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "language.labelled",
     statement: "Content-Language names the language of the text.",
     basis: &[Basis::rfc(9110, "8.5")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Errors,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
     reason: "A label that lies makes a reading voice pronounce one language by the rules of \
              another.",
-    mending: "Set Content-Language where the language is chosen, or not at all.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Set Content-Language where the language is chosen, or not at all.",
+    check: judge,
+    met: &[Example::kept(
         "the language of the title",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -41,12 +41,12 @@ Content-Type: application/problem+json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let label = placed.response().and_then(|response| response.headers.get("content-language"));
     let (Some(label), Some(language)) = (label, language(placed)) else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     let primary = |tag: &str| tag.trim().split('-').next().unwrap_or_default().to_ascii_lowercase();
     if !label.split(',').any(|tag| primary(tag) == primary(language)) {
         let agreed = format!("{language}, as the title is");
         findings.add(Location::header("Content-Language"), agreed, label);
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

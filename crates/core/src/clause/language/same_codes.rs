@@ -1,24 +1,24 @@
 use serde_json::Value;
 
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::clause::contracts::LANGUAGES;
 use crate::clause::sights::asked;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::MemberLookup as _;
-use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "language.same-codes",
     statement: "Types, codes and members are the same in every language.",
     basis: &[Basis::rfc(9457, "3.1.1")],
-    weight: Severity::Breach,
-    of: AppliesTo::Errors,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
     reason: "Programs read types, codes and names. What changes with the language breaks them \
              for everybody else.",
-    mending: "Translate titles and details, and nothing but them.",
-    judge,
-    kept: &[Example::kept("the same but for the title", "GET /v1/berths/Z-99\nAccept-Language: de", r#"HTTP/1.1 404 Not Found
+    fix: "Translate titles and details, and nothing but them.",
+    check: judge,
+    met: &[Example::kept("the same but for the title", "GET /v1/berths/Z-99\nAccept-Language: de", r#"HTTP/1.1 404 Not Found
 Vary: Accept-Language
 Content-Type: application/problem+json
 
@@ -37,11 +37,11 @@ Content-Type: application/problem+json
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(due) = placed.language_due() else { return ClauseOutcome::Outside };
+    let Some(due) = placed.expected_language() else { return ClauseOutcome::NotApplicable };
     let body = match placed.body() {
         ParsedBody::Json(body) => body,
-        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
-        _ => return ClauseOutcome::Outside,
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
+        _ => return ClauseOutcome::NotApplicable,
     };
     let uri = body.member("type").and_then(Value::as_str).unwrap_or("about:blank");
     let code =
@@ -51,5 +51,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     names.sort_unstable();
     let value = format!("{uri}, {code}, {}", names.join(", "));
     findings.compare_parts(due, &asked(placed), &value, Location::Pointer(String::new()));
-    ClauseOutcome::Outside
+    ClauseOutcome::NotApplicable
 }

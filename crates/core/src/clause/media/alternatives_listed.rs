@@ -1,20 +1,20 @@
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::headers::is_token;
-use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.alternatives-listed",
     statement: "A 406 says which media types can be had.",
     basis: &[Basis::rfc(9110, "15.5.7")],
-    weight: Severity::Remark,
-    of: AppliesTo::Errors,
+    severity: Severity::Note,
+    applies_to: AppliesTo::Errors,
     reason: "A caller who asked for what is not there can only choose if it is told what is.",
-    mending: "List the media types in the body, or answer in the usual type instead of \
+    fix: "List the media types in the body, or answer in the usual type instead of \
              refusing.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "the types that there are",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 406 Not Acceptable
@@ -47,11 +47,11 @@ faults = ["no-such-form"]
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if placed.status() != Some(406) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     let words = match placed.body() {
-        ParsedBody::Empty => return ClauseOutcome::Outside,
-        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
+        ParsedBody::Empty => return ClauseOutcome::NotApplicable,
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         body => body.words().unwrap_or_default(),
     };
     let is_media = |word: &str| {
@@ -61,5 +61,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if !words.split_whitespace().any(is_media) {
         findings.add(Location::Body, "the media types that can be had", "no media type");
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

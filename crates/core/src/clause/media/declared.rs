@@ -1,21 +1,21 @@
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::media::{is_html, is_json};
-use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.declared",
     statement: "An error answer has the media type that the contract declares.",
     basis: &[Basis::Contract("media"), Basis::rfc(9457, "3"), Basis::rfc(9110, "8.3")],
-    weight: Severity::Breach,
-    of: AppliesTo::Errors,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
     reason: "Callers choose how to read an error by its media type. One that they do not expect is \
              shown as it is, or thrown away.",
-    mending: "Set Content-Type where the error body is written. A type that differs on some routes \
+    fix: "Set Content-Type where the error body is written. A type that differs on some routes \
               only is the framework's own error page: replace its handlers.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "the declared type, with a parameter",
         "GET /v1/berths/Z-99",
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json; v=1\n\n\
@@ -41,15 +41,15 @@ pub(super) static CLAUSE: Clause = Clause {
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(agreed) = placed.agreed_media() else { return ClauseOutcome::Outside };
+    let Some(agreed) = placed.expected_media() else { return ClauseOutcome::NotApplicable };
     let seen = placed.media();
     let body = placed.body();
     // About what is not there nothing can be said; that it is not there is for `body.present`.
     if matches!(body, ParsedBody::Empty) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     if seen == Some(agreed) {
-        return ClauseOutcome::Kept;
+        return ClauseOutcome::Met;
     }
     // A label that lies about the body is `media.matches-body`'s, whatever was agreed.
     let is_other = matches!(body, ParsedBody::Html(_) | ParsedBody::Text(_));
@@ -58,12 +58,12 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         _ => is_other && seen.is_some_and(is_json),
     };
     if lies {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     let seen = seen.unwrap_or("no media type");
     let found = findings.add(Location::header("Content-Type"), agreed, seen);
     if is_other {
-        found.note("so the body's members were not judged");
+        found.because("so the body's members were not judged");
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

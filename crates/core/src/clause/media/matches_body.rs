@@ -1,23 +1,23 @@
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::clause::example::BERTH;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::exchange::ResponseBody;
 use crate::finding::Severity;
 use crate::media::{is_html, is_json};
-use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.matches-body",
     statement: "The body is what its media type says.",
     basis: &[Basis::rfc(9110, "8.3"), Basis::rfc(8259, "2")],
-    weight: Severity::Breach,
-    of: AppliesTo::Answers,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
     reason: "A caller that is told JSON hands the body to its parser. The error that it then reports \
              is the parser's, and the service's own is lost.",
-    mending: "Let one place write both the body and its media type. Templates that put JSON together \
+    fix: "Let one place write both the body and its media type. Templates that put JSON together \
               from text break at the first quote: use a serializer.",
-    judge,
-    kept: &[Example::kept("JSON that says it is JSON", "GET /v1/berths/A-3", BERTH)],
+    check: judge,
+    met: &[Example::kept("JSON that says it is JSON", "GET /v1/berths/A-3", BERTH)],
     broken: &[
         Example::broken(
             "a page under a JSON type",
@@ -45,41 +45,41 @@ pub(super) static CLAUSE: Clause = Clause {
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(said) = placed.media() else { return ClauseOutcome::Outside };
+    let Some(said) = placed.media() else { return ClauseOutcome::NotApplicable };
     let (says_json, says_html) = (is_json(said), is_html(said));
     if !says_json && !says_html {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     if !placed.is_error() {
         return success(placed, says_json, findings);
     }
     match placed.body() {
-        ParsedBody::Empty => return ClauseOutcome::Outside,
-        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
+        ParsedBody::Empty => return ClauseOutcome::NotApplicable,
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         body @ ParsedBody::Json(_) if says_html => {
             let seen = format!("{said}, over {}", body.in_brief());
-            let agreed = placed.agreed_media().unwrap_or("the media type of JSON").to_owned();
+            let agreed = placed.expected_media().unwrap_or("the media type of JSON").to_owned();
             findings.add(Location::header("Content-Type"), agreed, seen);
         }
         ParsedBody::Json(_) => {}
         body if says_json => {
             findings
                 .add(Location::Body, format!("JSON, as {said} says"), body.in_brief())
-                .note("so its members were not judged");
+                .because("so its members were not judged");
         }
         _ => {}
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }
 
 /// Of a success only the first byte is looked at: whether a page stands where JSON was said.
 fn success(placed: &Classified<'_>, says_json: bool, findings: &mut Findings) -> ClauseOutcome {
     let Some(ResponseBody::Present(content)) = placed.response().map(|response| &response.body)
     else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     if says_json && content.first_byte() == Some(b'<') {
         findings.add(Location::Body, "JSON, as its media type says", "HTML");
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

@@ -1,22 +1,22 @@
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::contracts::JSON_API;
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::media;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.parameters",
     statement: "A JSON media type has no parameters that mean nothing.",
     basis: &[Basis::rfc(8259, "11")],
-    weight: Severity::Remark,
-    of: AppliesTo::Errors,
+    severity: Severity::Note,
+    applies_to: AppliesTo::Errors,
     reason: "A charset on a JSON type has no meaning, and makes people believe that there is \
              a choice.",
-    mending: "Send the media type alone. JSON:API allows ext and profile only.",
-    judge,
-    kept: &[Example::kept("the type alone", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    fix: "Send the media type alone. JSON:API allows ext and profile only.",
+    check: judge,
+    met: &[Example::kept("the type alone", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[
         Example::broken(
             "a charset on JSON",
@@ -42,10 +42,10 @@ Content-Type: application/vnd.api+json; version=1
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(said) = placed.response().and_then(|response| response.media()) else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     let Some(essence) = placed.media().filter(|essence| media::is_json(essence)) else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     let is_api = essence == "application/vnd.api+json";
     for parameter in said.split(';').skip(1).map(str::trim).filter(|text| !text.is_empty()) {
@@ -53,10 +53,10 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         let place = Location::header("Content-Type");
         if is_api && !matches!(name.as_str(), "ext" | "profile") {
             let agreed = "no parameter but ext and profile (JSON:API 1.1, 'Content Negotiation')";
-            findings.add(place, agreed, parameter).weighs(Severity::Breach);
+            findings.add(place, agreed, parameter).severity(Severity::Breach);
         } else if !is_api && name == "charset" {
             findings.add(place, "no charset, as JSON is UTF-8", parameter);
         }
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

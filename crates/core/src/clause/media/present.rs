@@ -1,23 +1,21 @@
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::clause::contracts::BARE;
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.present",
     statement: "An answer with content says its media type.",
     basis: &[Basis::rfc(9110, "8.3")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Errors,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
     reason: "Without a media type the receiver has to guess what came, and may take a text \
              for a page.",
-    mending: "Set Content-Type wherever a body is written.",
-    judge,
-    kept: &[
-        Example::kept("content with its type", "GET /v1/berths/Z-99", NO_SUCH_BERTH).under(BARE)
-    ],
+    fix: "Set Content-Type wherever a body is written.",
+    check: judge,
+    met: &[Example::kept("content with its type", "GET /v1/berths/Z-99", NO_SUCH_BERTH).under(BARE)],
     broken: &[Example::broken(
         "content without a type",
         "GET /v1/berths/Z-99",
@@ -31,12 +29,12 @@ no such berth"#,
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // Where a media type is agreed, its absence is `media.declared`'s.
-    if placed.agreed_media().is_some() || matches!(placed.body(), ParsedBody::Empty) {
-        return ClauseOutcome::Outside;
+    if placed.expected_media().is_some() || matches!(placed.body(), ParsedBody::Empty) {
+        return ClauseOutcome::NotApplicable;
     }
     if placed.media().is_none() {
         let place = Location::header("Content-Type");
         findings.add(place, "the media type of the content", "no such header");
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

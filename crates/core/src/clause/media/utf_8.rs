@@ -1,20 +1,20 @@
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody, TextEncoding};
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, ParsedBody, TextEncoding};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.utf-8",
     statement: "JSON is written in UTF-8, without a byte order mark.",
     basis: &[Basis::rfc(8259, "8.1")],
-    weight: Severity::Breach,
-    of: AppliesTo::Errors,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
     reason: "A strict reader takes the mark for a mistake, and any other encoding for broken \
              text.",
-    mending: "Write UTF-8, and look for a template file that was saved with a byte order mark.",
-    judge,
-    kept: &[Example::kept("UTF-8 without a mark", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    fix: "Write UTF-8, and look for a template file that was saved with a byte order mark.",
+    check: judge,
+    met: &[Example::kept("UTF-8 without a mark", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
         "a byte order mark",
         "GET /v1/berths/Z-99",
@@ -29,8 +29,8 @@ Content-Type: application/problem+json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     match placed.body() {
         ParsedBody::Json(_) | ParsedBody::BrokenJson { .. } => {}
-        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
-        _ => return ClauseOutcome::Outside,
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
+        _ => return ClauseOutcome::NotApplicable,
     }
     match placed.text_encoding() {
         TextEncoding::Utf8 => {}
@@ -41,5 +41,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             findings.add(Location::Body, "UTF-8", "bytes that are no UTF-8");
         }
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

@@ -2,22 +2,22 @@ use serde_json::Value;
 
 use super::inner::{PartialFailures, at, inner};
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::contracts::{ARRIVALS, BATCH};
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::in_brief;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "partial.each-once",
     statement: "Every entry of a request is done or has failed, and never both.",
     basis: &[Basis::Contract("partial")],
-    weight: Severity::Breach,
-    of: AppliesTo::Successes,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Successes,
     reason: "An entry that is in neither list is lost, and one that is in both is done twice.",
-    mending: "Go over the entries of the request once, and put each into one list.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Go over the entries of the request once, and put each into one list.",
+    check: judge,
+    met: &[Example::kept(
         "each in one list",
         ARRIVALS,
         r#"HTTP/1.1 200 OK
@@ -53,26 +53,26 @@ Content-Type: application/json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let (partial, body) = match inner(placed) {
         PartialFailures::Found(partial, body) => (partial, body),
-        PartialFailures::None => return ClauseOutcome::Outside,
-        PartialFailures::Unknown => return ClauseOutcome::Unjudged,
+        PartialFailures::None => return ClauseOutcome::NotApplicable,
+        PartialFailures::Unknown => return ClauseOutcome::NotChecked,
     };
-    let (Some(entries), Some(done)) = (&partial.entries, &partial.done) else {
-        return ClauseOutcome::Outside;
+    let (Some(entries), Some(done)) = (&partial.requested, &partial.succeeded) else {
+        return ClauseOutcome::NotApplicable;
     };
-    let Some(request) = &placed.situations.body else { return ClauseOutcome::Unjudged };
+    let Some(request) = &placed.situations.body else { return ClauseOutcome::NotChecked };
     let asked = at(request, entries).and_then(Value::as_array);
-    let failed = at(body, &partial.at).and_then(Value::as_array);
-    let (Some(asked), Some(failed)) = (asked, failed) else { return ClauseOutcome::Outside };
+    let failed = at(body, &partial.failures).and_then(Value::as_array);
+    let (Some(asked), Some(failed)) = (asked, failed) else { return ClauseOutcome::NotApplicable };
     let place = Location::Pointer(String::new());
     let agreed = "every entry of the request in exactly one list";
-    match (at(body, done), &partial.by) {
+    match (at(body, done), &partial.match_by) {
         (Some(Value::Array(done)), Some(by)) => {
             // A failure that does not say which entry it is about breaks its shape.
             if failed
                 .iter()
                 .any(|item| item.is_object() && item.get(by).is_none() || item.is_string())
             {
-                return ClauseOutcome::Unjudged;
+                return ClauseOutcome::NotChecked;
             }
             let key = |item: &Value| item.get(by).unwrap_or(item).clone();
             let keys = |list: &[Value]| list.iter().map(key).collect::<Vec<_>>();
@@ -95,9 +95,9 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             let done = done.as_u64().and_then(|done| usize::try_from(done).ok()).unwrap_or(0);
             count(asked.len(), done, failed.len(), place, findings);
         }
-        _ => return ClauseOutcome::Outside,
+        _ => return ClauseOutcome::NotApplicable,
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }
 
 fn count(asked: usize, done: usize, failed: usize, place: Location, findings: &mut Findings) {

@@ -2,24 +2,24 @@ use serde_json::Value;
 
 use super::inner::{PartialFailures, at, inner};
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::contracts::{ARRIVALS, BATCH};
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::MemberLookup as _;
 use crate::json::scalar_text;
-use crate::place::Classified;
 use crate::pointer::join_index;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "partial.faults-declared",
     statement: "A failure inside of a success is one that may occur there.",
     basis: &[Basis::Contract("partial")],
-    weight: Severity::Breach,
-    of: AppliesTo::Successes,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Successes,
     reason: "A failure that nobody expects inside of a success is one that nobody handles.",
-    mending: "Declare the fault in the partial success, or refuse the whole request for it.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Declare the fault in the partial success, or refuse the whole request for it.",
+    check: judge,
+    met: &[Example::kept(
         "a fault that may occur",
         ARRIVALS,
         r#"HTTP/1.1 200 OK
@@ -43,12 +43,12 @@ Content-Type: application/json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let (partial, body) = match inner(placed) {
         PartialFailures::Found(partial, body) if !partial.faults.is_empty() => (partial, body),
-        PartialFailures::Found(..) | PartialFailures::None => return ClauseOutcome::Outside,
-        PartialFailures::Unknown => return ClauseOutcome::Unjudged,
+        PartialFailures::Found(..) | PartialFailures::None => return ClauseOutcome::NotApplicable,
+        PartialFailures::Unknown => return ClauseOutcome::NotChecked,
     };
     let contract = placed.contract;
     let faults: Vec<_> = partial.faults.iter().filter_map(|id| contract.fault(*id)).collect();
-    let list = at(body, &partial.at).and_then(Value::as_array);
+    let list = at(body, &partial.failures).and_then(Value::as_array);
     for (index, item) in list.into_iter().flatten().enumerate() {
         let text = |name: &str| scalar_text(item.member(name)?);
         let (uri, code) = (text("type"), text("code"));
@@ -63,9 +63,9 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         };
         if !known {
             let names: Vec<&str> = faults.iter().map(|fault| fault.name.as_str()).collect();
-            let place = Location::Pointer(join_index(&partial.at, index));
+            let place = Location::Pointer(join_index(&partial.failures, index));
             findings.add(place, format!("the fault {}", names.join(" or ")), seen);
         }
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

@@ -2,8 +2,8 @@
 
 use serde_json::Value;
 
+use crate::classify::{Classified, ParsedBody, StatusVerdict};
 use crate::contract::PartialSuccess;
-use crate::place::{Classified, ParsedBody, StatusVerdict};
 use crate::pointer::{resolve, tokens};
 
 /// What a success holds where failures may be inside.

@@ -2,11 +2,11 @@ use serde_json::Value;
 
 use super::inner::{PartialFailures, at, inner};
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::contracts::{ARRIVALS, BATCH};
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::kind_of;
-use crate::place::Classified;
 use crate::pointer::join_index;
 use crate::shape::compare;
 
@@ -14,13 +14,13 @@ pub(super) static CLAUSE: Clause = Clause {
     name: "partial.shape-kept",
     statement: "A failure inside of a success has the shape that was agreed.",
     basis: &[Basis::Contract("partial")],
-    weight: Severity::Breach,
-    of: AppliesTo::Successes,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Successes,
     reason: "Failures inside of a success are easily overlooked; if each looks different, \
              nobody handles them.",
-    mending: "Write them by the same code that writes errors.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Write them by the same code that writes errors.",
+    check: judge,
+    met: &[Example::kept(
         "a failure as agreed",
         ARRIVALS,
         r#"HTTP/1.1 200 OK
@@ -56,31 +56,31 @@ Content-Type: application/json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let (partial, body) = match inner(placed) {
         PartialFailures::Found(partial, body) => (partial, body),
-        PartialFailures::Unknown => return ClauseOutcome::Unjudged,
-        PartialFailures::None => return ClauseOutcome::Outside,
+        PartialFailures::Unknown => return ClauseOutcome::NotChecked,
+        PartialFailures::None => return ClauseOutcome::NotApplicable,
     };
     let place = |pointer: &str| Location::Pointer(pointer.to_owned());
-    let list = match at(body, &partial.at) {
+    let list = match at(body, &partial.failures) {
         None => {
-            findings.add(place(&partial.at), "the list of failures", "nothing");
-            return ClauseOutcome::Kept;
+            findings.add(place(&partial.failures), "the list of failures", "nothing");
+            return ClauseOutcome::Met;
         }
         Some(Value::Array(list)) => list,
         Some(other) => {
-            findings.add(place(&partial.at), "a list", kind_of(other));
-            return ClauseOutcome::Kept;
+            findings.add(place(&partial.failures), "a list", kind_of(other));
+            return ClauseOutcome::Met;
         }
     };
     let shapes = &placed.contract.shapes;
     let Some(shape) = partial.shape.and_then(|id| shapes.get(id)) else {
-        return ClauseOutcome::Kept;
+        return ClauseOutcome::Met;
     };
     for (index, item) in list.iter().enumerate() {
-        let pointer = join_index(&partial.at, index);
+        let pointer = join_index(&partial.failures, index);
         for mismatch in compare(item, shape, shapes) {
             let place = Location::Pointer(format!("{pointer}{}", mismatch.pointer));
-            findings.add(place, mismatch.agreed, mismatch.seen);
+            findings.add(place, mismatch.expected, mismatch.got);
         }
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

@@ -1,21 +1,21 @@
 use serde_json::Value;
 
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::MemberLookup as _;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.detail-helps",
     statement: "A problem's detail says more than its title.",
     basis: &[Basis::rfc(9457, "3.1.4")],
-    weight: Severity::Remark,
-    of: AppliesTo::Problems,
+    severity: Severity::Note,
+    applies_to: AppliesTo::Problems,
     reason: "Detail is about this occurrence, and there to help the caller put it right.",
-    mending: "Write what was wrong with this request, or leave detail out.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Write what was wrong with this request, or leave detail out.",
+    check: judge,
+    met: &[Example::kept(
         "a detail about this occurrence",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -37,13 +37,13 @@ Content-Type: application/problem+json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() {
-            ClauseOutcome::Outside
+            ClauseOutcome::NotApplicable
         } else {
-            ClauseOutcome::Unjudged
+            ClauseOutcome::NotChecked
         };
     };
     let Some(Value::String(detail)) = members.member("detail") else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     let title = members.member("title").and_then(Value::as_str).unwrap_or_default();
     let mut phrases = placed.status().into_iter().flat_map(crate::status::phrases);
@@ -53,7 +53,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         let agreed = "what was wrong with this request";
         findings.add(place, agreed, Value::from(detail.as_str()).to_string());
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }
 
 fn plain(text: &str) -> &str {

@@ -1,8 +1,8 @@
 use super::meant::{STANDARD, misnamed};
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::Classified;
 use crate::pointer::join;
 use crate::shape::Shape;
 
@@ -10,13 +10,13 @@ pub(super) static CLAUSE: Clause = Clause {
     name: "problem.extension-declared",
     statement: "An extension member is one that the contract declares.",
     basis: &[Basis::rfc(9457, "3.2"), Basis::Contract("shape")],
-    weight: Severity::Remark,
-    of: AppliesTo::Problems,
+    severity: Severity::Note,
+    applies_to: AppliesTo::Problems,
     reason: "A caller passes over members that it does not know, so what stands there reaches \
              nobody.",
-    mending: "Declare the member in the fault's members, or leave it out.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Declare the member in the fault's members, or leave it out.",
+    check: judge,
+    met: &[Example::kept(
         "a declared member",
         r#"POST /v1/reservations
 Authorization: Bearer x
@@ -46,17 +46,17 @@ Content-Type: application/problem+json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() {
-            ClauseOutcome::Outside
+            ClauseOutcome::NotApplicable
         } else {
-            ClauseOutcome::Unjudged
+            ClauseOutcome::NotChecked
         };
     };
     // Where only the standard members are agreed, the contract is silent about others; a closed shape
     // is `shape.kept`'s.
-    let shape = placed.agreed_shape().filter(|shape| shape.is_problem && !shape.closed);
+    let shape = placed.expected_shape().filter(|shape| shape.is_problem && !shape.closed);
     let says = |shape: &&Shape| shape.members.iter().any(|m| !STANDARD.contains(&m.name.as_str()));
     let Some(shape) = shape.filter(says).filter(|_| !placed.faults.is_empty()) else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     let misnamed = misnamed(placed);
     for name in members.keys().filter(|name| !STANDARD.contains(&name.as_str())) {
@@ -66,5 +66,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             findings.add(Location::Pointer(join("", name)), agreed, format!("`{name}`"));
         }
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

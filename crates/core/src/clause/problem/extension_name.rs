@@ -1,22 +1,22 @@
 use super::meant::STANDARD;
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::Classified;
 use crate::pointer::join;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.extension-name",
     statement: "The name of an extension member is one that every format can hold.",
     basis: &[Basis::rfc(9457, "3.2")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Problems,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Problems,
     reason: "A name with other characters can't be an element's name in the XML form, nor a \
              variable's in most languages.",
-    mending: "Begin with a letter, go on with letters, digits and underscores, and use three \
+    fix: "Begin with a letter, go on with letters, digits and underscores, and use three \
              characters or more.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "letters and an underscore",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -38,14 +38,14 @@ Content-Type: application/problem+json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() {
-            ClauseOutcome::Outside
+            ClauseOutcome::NotApplicable
         } else {
-            ClauseOutcome::Unjudged
+            ClauseOutcome::NotChecked
         };
     };
-    let mut judged = ClauseOutcome::Outside;
+    let mut judged = ClauseOutcome::NotApplicable;
     for name in members.keys().filter(|name| !STANDARD.contains(&name.as_str())) {
-        judged = ClauseOutcome::Kept;
+        judged = ClauseOutcome::Met;
         let letters = name.bytes().all(|b| b.is_ascii_alphanumeric() || b == b'_');
         let starts = name.starts_with(|c: char| c.is_ascii_alphabetic());
         if !letters || !starts || name.chars().count() < 3 {

@@ -1,24 +1,24 @@
 use serde_json::Value;
 
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::MemberLookup as _;
-use crate::place::Classified;
 use crate::shape::is_uri_reference;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.instance-is-uri",
     statement: "A problem's instance is a URI reference.",
     basis: &[Basis::rfc(9457, "3.1.5")],
-    weight: Severity::Breach,
-    of: AppliesTo::Problems,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Problems,
     reason: "An instance names one occurrence, so that it can be looked up and talked about; \
              a sentence does not.",
-    mending: "Write a URI, with its full path; a bare id can be a member of its own, or \
+    fix: "Write a URI, with its full path; a bare id can be a member of its own, or \
              urn:uuid:….",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "the path of the occurrence",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -40,17 +40,17 @@ Content-Type: application/problem+json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() {
-            ClauseOutcome::Outside
+            ClauseOutcome::NotApplicable
         } else {
-            ClauseOutcome::Unjudged
+            ClauseOutcome::NotChecked
         };
     };
     let Some(Value::String(uri)) = members.member("instance") else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     if !is_uri_reference(uri) {
         let place = Location::Pointer("/instance".to_owned());
         findings.add(place, "a URI reference", Value::from(uri.as_str()).to_string());
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

@@ -1,20 +1,20 @@
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::kind_of;
-use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.is-object",
     statement: "A problem is a JSON object.",
     basis: &[Basis::rfc(9457, "3")],
-    weight: Severity::Breach,
-    of: AppliesTo::Problems,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Problems,
     reason: "Callers read the members of a problem. A list or a bare text has none.",
-    mending: "Put a list of several errors into an extension member of one problem.",
-    judge,
-    kept: &[Example::kept("an object", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    fix: "Put a list of several errors into an extension member of one problem.",
+    check: judge,
+    met: &[Example::kept("an object", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
         "a list of errors at the top",
         "GET /v1/berths/Z-99",
@@ -29,10 +29,10 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         ParsedBody::Json(value) if !value.is_object() => {
             findings
                 .add(Location::Pointer(String::new()), "an object", kind_of(value))
-                .note("so its members were not judged");
-            ClauseOutcome::Kept
+                .because("so its members were not judged");
+            ClauseOutcome::Met
         }
-        ParsedBody::Json(_) => ClauseOutcome::Kept,
-        _ => ClauseOutcome::Unjudged,
+        ParsedBody::Json(_) => ClauseOutcome::Met,
+        _ => ClauseOutcome::NotChecked,
     }
 }

@@ -3,9 +3,9 @@
 use serde_json::Value;
 use unicode_normalization::UnicodeNormalization as _;
 
+use crate::classify::Classified;
 use crate::json::MemberLookup as _;
 use crate::json::folded;
-use crate::place::Classified;
 pub(super) use crate::shape::PROBLEM_MEMBERS as STANDARD;
 
 /// Names that services write for a standard member, without marks of style.
@@ -39,7 +39,7 @@ pub(super) struct MisnamedMember<'p> {
 /// does not declare the member under the name that it has.
 pub(super) fn misnamed<'p>(placed: &'p Classified<'_>) -> Vec<MisnamedMember<'p>> {
     let Some(members) = placed.members() else { return Vec::new() };
-    let declared = |name: &str| placed.agreed_shape().is_some_and(|s| s.member(name).is_some());
+    let declared = |name: &str| placed.expected_shape().is_some_and(|s| s.member(name).is_some());
     let mut found: Vec<MisnamedMember<'p>> = Vec::new();
     for (name, value) in
         members.iter().filter(|(name, _)| !STANDARD.contains(&name.as_str()) && !declared(name))
@@ -72,7 +72,7 @@ fn meant(placed: &Classified<'_>, name: &str, value: &Value) -> Vec<&'static str
 /// Does the contract ask for this standard member here?
 pub(super) fn is_asked_for(placed: &Classified<'_>, name: &str) -> bool {
     let by_shape = placed
-        .agreed_shape()
+        .expected_shape()
         .and_then(|shape| shape.member(name))
         .is_some_and(|member| !member.optional);
     let by_fault = !placed.faults.is_empty()

@@ -1,22 +1,22 @@
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::{in_brief, kind_of};
-use crate::place::Classified;
 use serde_json::Value;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.member-type",
     statement: "The standard members of a problem have the JSON types that the standard gives them.",
     basis: &[Basis::rfc(9457, "3.1"), Basis::rfc(9457, "3.1.2")],
-    weight: Severity::Breach,
-    of: AppliesTo::Problems,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Problems,
     reason: "A member of the wrong type is ignored by those who read problems, so sending it says \
              nothing.",
-    mending: "Send `status` as a number and the other four as text. Leave out what there is nothing \
+    fix: "Send `status` as a number and the other four as text. Leave out what there is nothing \
               to say about; null is no text.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "a number and texts",
         "GET /v1/berths/Z-99",
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
@@ -36,9 +36,9 @@ pub(super) static CLAUSE: Clause = Clause {
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() {
-            ClauseOutcome::Outside
+            ClauseOutcome::NotApplicable
         } else {
-            ClauseOutcome::Unjudged
+            ClauseOutcome::NotChecked
         };
     };
     for (name, value) in members {
@@ -56,7 +56,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             findings.add(Location::Pointer(format!("/{name}")), agreed, seen);
         }
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }
 
 fn is_status(value: &Value) -> bool {

@@ -1,22 +1,22 @@
 use super::meant::{is_asked_for, misnamed};
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, ParsedBody};
 use crate::pointer::join;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.near-miss",
     statement: "No member stands under a name that is almost that of a standard member.",
     basis: &[Basis::rfc(9457, "3.1"), Basis::rfc(9457, "3.2")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Problems,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Problems,
     reason: "Whoever reads problems looks for the five names of the standard. `statusCode` or \
              `message` is an extension that nobody knows.",
-    mending: "Rename the member; if both names have to stand for a while, send both. Where the name \
+    fix: "Rename the member; if both names have to stand for a while, send both. Where the name \
               is meant, declare it as a member of the shape.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "a member that has a standard neighbour is an extension",
         "GET /v1/berths/Z-99",
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
@@ -36,15 +36,15 @@ pub(super) static CLAUSE: Clause = Clause {
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if let ParsedBody::Unknown(_) = placed.body() {
-        return ClauseOutcome::Unjudged;
+        return ClauseOutcome::NotChecked;
     }
     for found in misnamed(placed) {
         let place = Location::Pointer(join("", found.name));
         let agreed = format!("the member `{}`", found.meant);
         let finding = findings.add(place, agreed, format!("`{}`", found.name));
         if is_asked_for(placed, found.meant) {
-            finding.weighs(Severity::Breach).note("the contract asks for this member");
+            finding.severity(Severity::Breach).because("the contract asks for this member");
         }
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

@@ -1,21 +1,21 @@
 use serde_json::Value;
 
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::MemberLookup as _;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.rendered",
     statement: "No text has a placeholder that was never filled.",
     basis: &[Basis::rfc(9457, "3.1.4")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Problems,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Problems,
     reason: "Braces with a name in them tell the caller of a template, and not of the error.",
-    mending: "Give the template its values, or look for the one that has another name.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Give the template its values, or look for the one that has another name.",
+    check: judge,
+    met: &[Example::kept(
         "a text with its values",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -37,9 +37,9 @@ Content-Type: application/problem+json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() {
-            ClauseOutcome::Outside
+            ClauseOutcome::NotApplicable
         } else {
-            ClauseOutcome::Unjudged
+            ClauseOutcome::NotChecked
         };
     };
     for name in ["title", "detail"] {
@@ -50,7 +50,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             findings.add(place, agreed, Value::from(text.as_str()).to_string());
         }
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }
 
 /// Has the text `{name}`, `${name}` or `%s` in it? A path template is meant as it stands.

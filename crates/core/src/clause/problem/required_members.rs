@@ -1,21 +1,21 @@
 use super::meant::{STANDARD, is_asked_for, misnamed};
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::MemberLookup as _;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.required-members",
     statement: "A problem has the standard members that the contract asks for.",
     basis: &[Basis::Contract("title"), Basis::Contract("shape"), Basis::rfc(9457, "3.1")],
-    weight: Severity::Breach,
-    of: AppliesTo::Problems,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Problems,
     reason: "The standard lets every member be left out; what the callers of this service can rely \
              on is what its contract asks for.",
-    mending: "Fill the members where problems are made, not in each handler.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Fill the members where problems are made, not in each handler.",
+    check: judge,
+    met: &[Example::kept(
         "the title that the fault declares is there",
         "GET /v1/berths/Z-99",
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
@@ -34,14 +34,14 @@ pub(super) static CLAUSE: Clause = Clause {
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() {
-            ClauseOutcome::Outside
+            ClauseOutcome::NotApplicable
         } else {
-            ClauseOutcome::Unjudged
+            ClauseOutcome::NotChecked
         };
     };
     // Under another media type, or for the wrong fault, what is missing follows from that.
-    if placed.faults.is_empty() || !placed.has_agreed_media() {
-        return ClauseOutcome::Outside;
+    if placed.faults.is_empty() || !placed.has_expected_media() {
+        return ClauseOutcome::NotApplicable;
     }
     let is_meant = |name| misnamed(placed).iter().any(|other| other.meant == name);
     // A missing type is `about:blank`, and so `problem.type-declared`'s.
@@ -54,5 +54,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             findings.add(Location::Pointer(format!("/{name}")), agreed, "nothing");
         }
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

@@ -1,20 +1,20 @@
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::MemberLookup as _;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.status-agrees",
     statement: "The member `status` is the status code of the answer.",
     basis: &[Basis::rfc(9457, "3.1.2")],
-    weight: Severity::Breach,
-    of: AppliesTo::Problems,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Problems,
     reason: "Two numbers for one thing: half of the callers believe the line, half the body.",
-    mending: "Fill the member from the status that is sent. Where a gateway rewrites statuses, let \
+    fix: "Fill the member from the status that is sent. Where a gateway rewrites statuses, let \
               it leave errors of the service alone.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "the same number twice",
         "GET /v1/berths/Z-99",
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
@@ -34,14 +34,14 @@ pub(super) static CLAUSE: Clause = Clause {
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() {
-            ClauseOutcome::Outside
+            ClauseOutcome::NotApplicable
         } else {
-            ClauseOutcome::Unjudged
+            ClauseOutcome::NotChecked
         };
     };
     // A status that is no number is `problem.member-type`'s.
     let Some(status) = members.member("status").and_then(serde_json::Value::as_f64) else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     let line = placed.status().unwrap_or_default();
     let is_code = status.fract() == 0.0 && (100.0..600.0).contains(&status);
@@ -49,5 +49,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         let agreed = format!("{line}, as the status line says");
         findings.add(Location::Pointer("/status".to_owned()), agreed, status.to_string());
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

@@ -1,11 +1,11 @@
 use super::meant::nearly;
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::MemberLookup as _;
 use crate::json::in_brief;
-use crate::place::Classified;
 use crate::status::phrase;
 use serde_json::Value;
 
@@ -13,13 +13,13 @@ pub(super) static CLAUSE: Clause = Clause {
     name: "problem.title-declared",
     statement: "The title is the one that the contract declares for the fault.",
     basis: &[Basis::Contract("title"), Basis::rfc(9457, "3.1.3"), Basis::rfc(9457, "4.2.1")],
-    weight: Severity::Breach,
-    of: AppliesTo::Problems,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Problems,
     reason: "The title names the kind of problem and is the same each time; people search for it. \
              What happened this time belongs into `detail`.",
-    mending: "Keep the title beside the type in one list, and move what varies into `detail`.",
-    judge,
-    kept: &[Example::kept("the declared title", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    fix: "Keep the title beside the type in one list, and move what varies into `detail`.",
+    check: judge,
+    met: &[Example::kept("the declared title", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
         "the occurrence written into the title",
         "GET /v1/berths/Z-99",
@@ -33,22 +33,22 @@ pub(super) static CLAUSE: Clause = Clause {
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() {
-            ClauseOutcome::Outside
+            ClauseOutcome::NotApplicable
         } else {
-            ClauseOutcome::Unjudged
+            ClauseOutcome::NotChecked
         };
     };
     let Some(title @ Value::String(text)) = members.member("title") else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     let titles: Vec<_> = placed.faults.iter().map(|fault| fault.title.as_deref()).collect();
     if titles.is_empty() || titles.contains(&None) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     // Which of its languages was due is `language.asked-for`'s.
     let mut translated = placed.faults.iter().flat_map(|fault| &fault.titles);
     if titles.contains(&Some(text)) || translated.any(|(_, title)| title == text) {
-        return ClauseOutcome::Kept;
+        return ClauseOutcome::Met;
     }
     // Without a type and with the status's own phrase it is the generic problem, and consistently
     // so: that is one finding, at the type.
@@ -56,7 +56,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         && placed.status().and_then(phrase) == Some(text)
         && placed.faults.iter().all(|fault| fault.type_uri.is_some());
     if is_generic {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     let agreed: Vec<String> = placed
         .faults
@@ -67,7 +67,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         findings.add(Location::Pointer("/title".to_owned()), agreed.join(" or "), in_brief(title));
     let near = placed.fault().and_then(|fault| nearly(fault.title.as_deref()?, text));
     if let Some(near) = near {
-        found.note(near);
+        found.because(near);
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

@@ -1,23 +1,23 @@
 use serde_json::Value;
 
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::MemberLookup as _;
-use crate::place::Classified;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.title-phrase",
     statement: "Without a type of its own, a problem's title is the status's phrase.",
     basis: &[Basis::rfc(9457, "4.2.1")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Problems,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Problems,
     reason: "A problem without a type says no more than its status, and a title of its own \
              promises more.",
-    mending: "Give the problem a type, or write the phrase for a title and the rest into \
+    fix: "Give the problem a type, or write the phrase for a title and the rest into \
              detail.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "the phrase",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -53,31 +53,31 @@ faults = ["none"]
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() {
-            ClauseOutcome::Outside
+            ClauseOutcome::NotApplicable
         } else {
-            ClauseOutcome::Unjudged
+            ClauseOutcome::NotChecked
         };
     };
     let is_blank = members.member("type").is_none_or(|uri| uri == "about:blank");
     let Some(Value::String(title)) = members.member("title").filter(|_| is_blank) else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     // Where a title or a type is agreed, or several languages are, it is not for this clause to say.
     let agreed = placed.faults.iter().any(|f| f.title.is_some() || f.type_uri.is_some());
     let mut phrases = placed.status().into_iter().flat_map(crate::status::phrases);
     let Some(phrase) = phrases.next().filter(|_| !agreed && placed.contract.languages.is_empty())
     else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     if title == phrase {
-        return ClauseOutcome::Kept;
+        return ClauseOutcome::Met;
     }
     let is_older = phrases.any(|older| older == title);
     let place = Location::Pointer("/title".to_owned());
     let found =
         findings.add(place, format!("\"{phrase}\""), Value::from(title.as_str()).to_string());
     if is_older {
-        found.weighs(Severity::Remark).note("this is the phrase of an older RFC");
+        found.severity(Severity::Note).because("this is the phrase of an older RFC");
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

@@ -1,23 +1,23 @@
 use serde_json::Value;
 
 use crate::address::Location;
+use crate::classify::{Classified, resolved};
 use crate::clause::sights::language;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::MemberLookup as _;
-use crate::place::{Classified, resolved};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.title-stable",
     statement: "A problem type has one title.",
     basis: &[Basis::rfc(9457, "3.1.3")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Problems,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Problems,
     reason: "A title is the summary of a type. If it changes from one occurrence to the next, \
              people can't tell that they met the same problem again.",
-    mending: "Write what differs into detail, and keep the title as it is.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Write what differs into detail, and keep the title as it is.",
+    check: judge,
+    met: &[Example::kept(
         "one title twice",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -65,25 +65,25 @@ faults = ["none"]
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() {
-            ClauseOutcome::Outside
+            ClauseOutcome::NotApplicable
         } else {
-            ClauseOutcome::Unjudged
+            ClauseOutcome::NotChecked
         };
     };
     let (Some(Value::String(uri)), Some(Value::String(title))) =
         (members.member("type"), members.member("title"))
     else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     // A declared title is `problem.title-declared`'s, for each answer by itself.
     let declared = placed.faults.iter().any(|fault| fault.title.is_some());
     if declared || uri == "about:blank" {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     let base = placed.exchange.request.url.as_ref();
     let language = language(placed).map_or(String::new(), |language| format!(" in {language}"));
     let subject = format!("answers of the type {}{language}", resolved(base, uri));
     let title = Value::from(title.as_str()).to_string();
     findings.compare(subject, title, Location::Pointer("/title".to_owned()));
-    ClauseOutcome::Outside
+    ClauseOutcome::NotApplicable
 }

@@ -1,24 +1,24 @@
 use serde_json::Value;
 
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::MemberLookup as _;
-use crate::place::Classified;
 use crate::shape::{is_uri, is_uri_reference};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.type-absolute",
     statement: "A problem's type is an absolute URI.",
     basis: &[Basis::rfc(9457, "3.1.1")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Problems,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Problems,
     reason: "A relative type becomes another one at every path, and behind every proxy that \
              changes it.",
-    mending: "Write the type with scheme and host.",
-    judge,
-    kept: &[Example::kept("an absolute type", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    fix: "Write the type with scheme and host.",
+    check: judge,
+    met: &[Example::kept("an absolute type", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
         "a type with its path only",
         "GET /v1/berths/Z-99",
@@ -33,21 +33,23 @@ Content-Type: application/problem+json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() {
-            ClauseOutcome::Outside
+            ClauseOutcome::NotApplicable
         } else {
-            ClauseOutcome::Unjudged
+            ClauseOutcome::NotChecked
         };
     };
-    let Some(Value::String(uri)) = members.member("type") else { return ClauseOutcome::Outside };
+    let Some(Value::String(uri)) = members.member("type") else {
+        return ClauseOutcome::NotApplicable;
+    };
     if !is_uri_reference(uri) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     if !is_uri(uri) {
         let found =
             findings.add(Location::Pointer("/type".to_owned()), "an absolute URI", uri.as_str());
         if !uri.starts_with('/') {
-            found.note("without the full path it is another type at every resource");
+            found.because("without the full path it is another type at every resource");
         }
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

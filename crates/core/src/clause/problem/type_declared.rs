@@ -1,11 +1,11 @@
 use super::meant::{misnamed, nearly};
 use crate::address::Location;
+use crate::classify::{Classified, resolved};
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::contract::Fault;
 use crate::finding::Severity;
 use crate::json::MemberLookup as _;
-use crate::place::{Classified, resolved};
 use crate::shape::is_uri_reference;
 use serde_json::Value;
 
@@ -13,13 +13,13 @@ pub(super) static CLAUSE: Clause = Clause {
     name: "problem.type-declared",
     statement: "The problem type is the one that the contract declares for the fault.",
     basis: &[Basis::Contract("type"), Basis::rfc(9457, "3.1.1")],
-    weight: Severity::Breach,
-    of: AppliesTo::Problems,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Problems,
     reason: "The type is what a program goes by. With another one, or none, the caller's code for \
              this fault is never reached.",
-    mending: "Keep the types in one list in the service, and take them from there.",
-    judge,
-    kept: &[Example::kept("the declared type", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    fix: "Keep the types in one list in the service, and take them from there.",
+    check: judge,
+    met: &[Example::kept("the declared type", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[
         Example::broken(
             "a type that is nearly the declared one",
@@ -42,27 +42,27 @@ pub(super) static CLAUSE: Clause = Clause {
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() {
-            ClauseOutcome::Outside
+            ClauseOutcome::NotApplicable
         } else {
-            ClauseOutcome::Unjudged
+            ClauseOutcome::NotChecked
         };
     };
     // Where nothing is agreed about problems, nothing is about their types.
     let speaks = |fault: &&Fault| {
         fault.type_uri.is_some()
             || fault.title.is_some()
-            || placed.agreed_shape().is_some_and(|shape| shape.is_problem)
+            || placed.expected_shape().is_some_and(|shape| shape.is_problem)
     };
     if placed.faults.is_empty() || !placed.faults.iter().all(speaks) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     let seen = match members.member("type") {
         // What is no URI is `problem.type-is-uri`'s.
-        Some(Value::String(uri)) if !is_uri_reference(uri) => return ClauseOutcome::Outside,
+        Some(Value::String(uri)) if !is_uri_reference(uri) => return ClauseOutcome::NotApplicable,
         Some(Value::String(uri)) if uri != "about:blank" => Some(uri.as_str()),
         None | Some(Value::String(_)) => None,
         // Any other kind is `problem.member-type`'s.
-        Some(_) => return ClauseOutcome::Outside,
+        Some(_) => return ClauseOutcome::NotApplicable,
     };
     let base = placed.exchange.request.url.as_ref();
     let fits = |fault: &&Fault| match (&fault.type_uri, seen) {
@@ -70,12 +70,12 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         (agreed, seen) => agreed.is_none() && seen.is_none(),
     };
     if placed.faults.iter().any(fits) {
-        return ClauseOutcome::Kept;
+        return ClauseOutcome::Met;
     }
     // What is missing under another media type follows from that; a misnamed type is there.
     let is_meant = || misnamed(placed).iter().any(|other| other.meant == "type");
-    if seen.is_none() && (!placed.has_agreed_media() || is_meant()) {
-        return ClauseOutcome::Outside;
+    if seen.is_none() && (!placed.has_expected_media() || is_meant()) {
+        return ClauseOutcome::NotApplicable;
     }
     let agreed: Vec<String> = placed.faults.iter().map(|fault| agreed(fault)).collect();
     let words = match (seen, members.member("type").is_some()) {
@@ -86,9 +86,9 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let found = findings.add(Location::Pointer("/type".to_owned()), agreed.join(" or "), words);
     let near = placed.fault().and_then(|fault| nearly(fault.type_uri.as_deref()?, seen?));
     if let Some(near) = near {
-        found.note(near);
+        found.because(near);
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }
 
 fn agreed(fault: &Fault) -> String {

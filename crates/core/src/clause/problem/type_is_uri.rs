@@ -1,24 +1,24 @@
 use serde_json::Value;
 
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::MemberLookup as _;
-use crate::place::Classified;
 use crate::shape::is_uri_reference;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.type-is-uri",
     statement: "A problem's type is a URI reference.",
     basis: &[Basis::rfc(9457, "3.1.1")],
-    weight: Severity::Breach,
-    of: AppliesTo::Problems,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Problems,
     reason: "A type is compared after it was resolved as a URI; what is no URI can't be.",
-    mending: "Give the problem type a URI of your own, such as \
+    fix: "Give the problem type a URI of your own, such as \
              https://harbour.example/faults/berth-taken.",
-    judge,
-    kept: &[Example::kept("a URI", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    check: judge,
+    met: &[Example::kept("a URI", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
         "words for a type",
         "GET /v1/berths/Z-99",
@@ -33,15 +33,17 @@ Content-Type: application/problem+json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() {
-            ClauseOutcome::Outside
+            ClauseOutcome::NotApplicable
         } else {
-            ClauseOutcome::Unjudged
+            ClauseOutcome::NotChecked
         };
     };
-    let Some(Value::String(uri)) = members.member("type") else { return ClauseOutcome::Outside };
+    let Some(Value::String(uri)) = members.member("type") else {
+        return ClauseOutcome::NotApplicable;
+    };
     if !is_uri_reference(uri) {
         let place = Location::Pointer("/type".to_owned());
         findings.add(place, "a URI reference", Value::from(uri.as_str()).to_string());
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

@@ -1,23 +1,23 @@
 use serde_json::Value;
 
 use crate::address::Location;
+use crate::classify::{Classified, resolved};
 use crate::clause::contracts::BARE;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::MemberLookup as _;
-use crate::place::{Classified, resolved};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.type-status",
     statement: "A problem type comes with one status.",
     basis: &[Basis::rfc(9457, "4")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Problems,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Problems,
     reason: "A type is defined with its status. If it comes with several, callers who look at \
              the status and callers who look at the type do different things.",
-    mending: "Let the one place that knows the type set the status, too.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Let the one place that knows the type set the status, too.",
+    check: judge,
+    met: &[Example::kept(
         "one status twice",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -55,18 +55,20 @@ Content-Type: application/problem+json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = placed.members() else {
         return if placed.body().json().is_some() {
-            ClauseOutcome::Outside
+            ClauseOutcome::NotApplicable
         } else {
-            ClauseOutcome::Unjudged
+            ClauseOutcome::NotChecked
         };
     };
-    let Some(Value::String(uri)) = members.member("type") else { return ClauseOutcome::Outside };
+    let Some(Value::String(uri)) = members.member("type") else {
+        return ClauseOutcome::NotApplicable;
+    };
     // The status of a declared type is agreed, and `status.fits-situation`'s or `status.declared`'s.
     let base = placed.exchange.request.url.as_ref();
     let seen = resolved(base, uri);
     let mut declared = placed.contract.faults.iter().filter_map(|f| f.type_uri.as_deref());
     if uri == "about:blank" || declared.any(|agreed| resolved(base, agreed) == seen) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     let status = placed.status().unwrap_or_default();
     findings.compare(
@@ -74,5 +76,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         status.to_string(),
         Location::StatusLine,
     );
-    ClauseOutcome::Outside
+    ClauseOutcome::NotApplicable
 }

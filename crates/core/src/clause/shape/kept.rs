@@ -1,11 +1,11 @@
 use serde_json::Value;
 
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody, ReportedField};
 use crate::clause::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::media::{falls_under, is_json};
-use crate::place::{Classified, ParsedBody, ReportedField};
 use crate::pointer::tokens;
 use crate::shape::{MOST_MISMATCHES, Mismatch, MismatchKind, compare, is_uri_reference};
 
@@ -13,17 +13,13 @@ pub(super) static CLAUSE: Clause = Clause {
     name: "shape.kept",
     statement: "The body of an error has the shape that the contract declares for it.",
     basis: &[Basis::Contract("shape"), Basis::Contract("members"), Basis::Contract("openapi")],
-    weight: Severity::Breach,
-    of: AppliesTo::Errors,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
     reason: "A caller's code reads members by name and kind. A member that is a text here and a list \
              there breaks it where nobody looks.",
-    mending: "Make every error of one kind in one place. Where the service is right, mend the shape.",
-    judge,
-    kept: &[Example::kept(
-        "the list of invalid fields, as agreed",
-        TOO_MANY_NIGHTS,
-        NIGHTS_REFUSED,
-    )],
+    fix: "Make every error of one kind in one place. Where the service is right, mend the shape.",
+    check: judge,
+    met: &[Example::kept("the list of invalid fields, as agreed", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
     broken: &[
         Example::broken(
             "entries that lack what was agreed: one finding for all of them",
@@ -50,42 +46,42 @@ pub(super) static CLAUSE: Clause = Clause {
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let value = match placed.body() {
         ParsedBody::Json(value) => value,
-        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
-        _ => return ClauseOutcome::Outside,
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
+        _ => return ClauseOutcome::NotApplicable,
     };
-    let Some(shape) = placed.agreed_shape().filter(|_| !placed.faults.is_empty()) else {
+    let Some(shape) = placed.expected_shape().filter(|_| !placed.faults.is_empty()) else {
         return by_description(placed, value, findings);
     };
     // That a problem is an object is `problem.is-object`'s.
     if shape.is_problem && !value.is_object() {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     let mismatches = compare(value, shape, &placed.contract.shapes);
     let own: Vec<&Mismatch> =
         mismatches.iter().filter(|m| is_own(placed, shape.is_problem, m)).collect();
     let mut told: Vec<(Vec<String>, MismatchKind)> = Vec::new();
     for mismatch in &own {
-        let form = (form(&mismatch.pointer), mismatch.sort);
+        let form = (form(&mismatch.pointer), mismatch.kind);
         if told.contains(&form) {
             continue;
         }
-        let alike = own.iter().filter(|m| (self::form(&m.pointer), m.sort) == form).count() - 1;
+        let alike = own.iter().filter(|m| (self::form(&m.pointer), m.kind) == form).count() - 1;
         let place = Location::Pointer(mismatch.pointer.clone());
-        let found = findings.add(place, mismatch.agreed.clone(), mismatch.seen.clone());
+        let found = findings.add(place, mismatch.expected.clone(), mismatch.got.clone());
         // The comparison stops at some number, and then nobody knows how many more there are.
         let or_more = if mismatches.len() < MOST_MISMATCHES { "" } else { ", or more" };
         match alike {
             0 => {}
             1 => {
-                found.note("and at one more place of the same list");
+                found.because("and at one more place of the same list");
             }
             more => {
-                found.note(format!("and at {more} more places of the same list{or_more}"));
+                found.because(format!("and at {more} more places of the same list{or_more}"));
             }
         }
         told.push(form);
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }
 
 /// Where no fault of the contract was recognised, the shape is the one that a description documents.
@@ -100,22 +96,22 @@ fn by_description(
     // An error that is documented for one JSON type and sent in another is still the same error.
     let of_json = || content.iter().find(|(range, _)| is_json(range) && is_json(media));
     let schema = of_media.or_else(of_json).and_then(|(_, schema)| schema.as_ref());
-    let Some(schema) = schema else { return ClauseOutcome::Outside };
+    let Some(schema) = schema else { return ClauseOutcome::NotApplicable };
     for mismatch in schema.mismatches(value) {
         let place = Location::Pointer(mismatch.pointer);
-        findings.add(place, mismatch.agreed, mismatch.seen).note("by the OpenAPI description");
+        findings.add(place, mismatch.expected, mismatch.got).because("by the OpenAPI description");
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }
 
 /// Is this mismatch for this clause to tell, and not a consequence of something else?
 fn is_own(placed: &Classified<'_>, is_problem: bool, mismatch: &Mismatch) -> bool {
-    if mismatch.sort == MismatchKind::Missing && !placed.has_agreed_media() {
+    if mismatch.kind == MismatchKind::Missing && !placed.has_expected_media() {
         return false;
     }
     // What is no pointer is `validation.pointer-syntax`'s.
-    let is_location = |entry: &ReportedField| entry.is_pointer && entry.at == mismatch.pointer;
-    if mismatch.sort == MismatchKind::Form && placed.entries().iter().any(is_location) {
+    let is_location = |entry: &ReportedField| entry.is_pointer && entry.pointer == mismatch.pointer;
+    if mismatch.kind == MismatchKind::Form && placed.reported_fields().iter().any(is_location) {
         return false;
     }
     // What is no URI has clauses of its own.
@@ -128,9 +124,9 @@ fn is_own(placed: &Classified<'_>, is_problem: bool, mismatch: &Mismatch) -> boo
     !is_problem
         || match mismatch.pointer.as_str() {
             "/status" => false,
-            "/type" => mismatch.sort.is_of_the_value() && !by_type() && is_uri(),
-            "/instance" => mismatch.sort.is_of_the_value() && is_uri(),
-            "/title" | "/detail" => mismatch.sort.is_of_the_value(),
+            "/type" => mismatch.kind.is_of_the_value() && !by_type() && is_uri(),
+            "/instance" => mismatch.kind.is_of_the_value() && is_uri(),
+            "/title" | "/detail" => mismatch.kind.is_of_the_value(),
             _ => true,
         }
 }

@@ -1,22 +1,22 @@
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::contracts::BARE;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::kind_of;
-use crate::place::Classified;
 use crate::pointer::join;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "shape.one-kind",
     statement: "A member has one kind in all errors.",
     basis: &[Basis::rfc(9457, "3.1")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Errors,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
     reason: "A member that is text in one error and an object in the next can't be read \
              without looking first.",
-    mending: "Give the second meaning a name of its own.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Give the second meaning a name of its own.",
+    check: judge,
+    met: &[Example::kept(
         "one kind twice",
         "GET /v1/vessels/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -52,17 +52,17 @@ Content-Type: application/json
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else { return ClauseOutcome::Outside };
-    let agreed = placed.agreed_shape();
+    let Some(members) = placed.members() else { return ClauseOutcome::NotApplicable };
+    let agreed = placed.expected_shape();
     for (name, value) in members.iter().filter(|(_, value)| !value.is_null()).take(40) {
         // What is agreed is judged for each answer by itself, and a field's name is data.
         let is_agreed = agreed.is_some_and(|shape| shape.member(name).is_some());
         let is_field =
-            placed.entries().iter().any(|e| e.location.as_deref() == Some(name.as_str()));
+            placed.reported_fields().iter().any(|e| e.location.as_deref() == Some(name.as_str()));
         if !is_agreed && !is_field {
             let subject = format!("members called `{name}`");
             findings.compare(subject, kind_of(value), Location::Pointer(join("", name)));
         }
     }
-    ClauseOutcome::Outside
+    ClauseOutcome::NotApplicable
 }

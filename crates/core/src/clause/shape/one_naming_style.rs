@@ -1,21 +1,21 @@
 use crate::address::Location;
+use crate::classify::{Classified, ReportedField};
 use crate::clause::contracts::BARE;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, ReportedField};
 use crate::pointer::join;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "shape.one-naming-style",
     statement: "The names of members have one style in all errors.",
     basis: &[Basis::rfc(9457, "3.2")],
-    weight: Severity::Remark,
-    of: AppliesTo::Errors,
+    severity: Severity::Note,
+    applies_to: AppliesTo::Errors,
     reason: "Two styles in one service show where two layers write errors, and nobody \
              remembers which has which.",
-    mending: "Set the naming style once, where bodies are written.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Set the naming style once, where bodies are written.",
+    check: judge,
+    met: &[Example::kept(
         "one style twice",
         "GET /v1/vessels/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -51,19 +51,19 @@ Content-Type: application/json
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else { return ClauseOutcome::Outside };
+    let Some(members) = placed.members() else { return ClauseOutcome::NotApplicable };
     let mut told: Vec<&str> = Vec::new();
     for name in members.keys() {
         let Some(style) = style(name) else { continue };
-        let is_agreed = placed.agreed_shape().is_some_and(|shape| shape.member(name).is_some());
+        let is_agreed = placed.expected_shape().is_some_and(|shape| shape.member(name).is_some());
         let is_named = |entry: &ReportedField| entry.location.as_deref() == Some(name.as_str());
         // Each style once an answer, so that long answers do not count for more.
-        if !is_agreed && !placed.entries().iter().any(is_named) && !told.contains(&style) {
+        if !is_agreed && !placed.reported_fields().iter().any(is_named) && !told.contains(&style) {
             told.push(style);
             findings.compare("errors", style, Location::Pointer(join("", name)));
         }
     }
-    ClauseOutcome::Outside
+    ClauseOutcome::NotApplicable
 }
 
 /// The style of a name; one word in small letters has none of its own.

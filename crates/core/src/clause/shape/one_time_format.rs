@@ -1,12 +1,12 @@
 use serde_json::Value;
 
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::contracts::BARE;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::headers::is_http_date;
 use crate::json::folded;
-use crate::place::Classified;
 use crate::pointer::join;
 use crate::shape::{is_date, is_date_time};
 
@@ -14,13 +14,13 @@ pub(super) static CLAUSE: Clause = Clause {
     name: "shape.one-time-format",
     statement: "Points in time have one format in all errors.",
     basis: &[Basis::rfc(3339, "5.6")],
-    weight: Severity::Remark,
-    of: AppliesTo::Errors,
+    severity: Severity::Note,
+    applies_to: AppliesTo::Errors,
     reason: "A time without an offset is a time somewhere, and a number may be seconds or \
              milliseconds.",
-    mending: "Write all times as RFC 3339 has them, such as 2031-04-05T06:07:08Z.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Write all times as RFC 3339 has them, such as 2031-04-05T06:07:08Z.",
+    check: judge,
+    met: &[Example::kept(
         "one format twice",
         "GET /v1/vessels/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -56,16 +56,16 @@ Content-Type: application/json
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else { return ClauseOutcome::Outside };
+    let Some(members) = placed.members() else { return ClauseOutcome::NotApplicable };
     for (name, value) in members {
-        if placed.agreed_shape().is_some_and(|shape| shape.member(name).is_some()) {
+        if placed.expected_shape().is_some_and(|shape| shape.member(name).is_some()) {
             continue;
         }
         if let Some(format) = format(name, value) {
             findings.compare("points in time in errors", format, Location::Pointer(join("", name)));
         }
     }
-    ClauseOutcome::Outside
+    ClauseOutcome::NotApplicable
 }
 
 /// The format of a point in time; of a number only its name tells that it is one.

@@ -1,22 +1,22 @@
 use crate::address::Location;
+use crate::classify::Classified;
 use crate::clause::contracts::BARE;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::Classified;
 use crate::shape::{DataLocations, is_told_wholly, outline};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "shape.same-for-fault",
     statement: "One fault has one shape, on every method of a resource.",
     basis: &[Basis::rfc(9457, "3.1.1")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Errors,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
     reason: "A client that handles 'not found' for GET meets another body for DELETE, and \
              handles nothing.",
-    mending: "Raise the same error from all handlers of the resource, instead of writing a \
+    fix: "Raise the same error from all handlers of the resource, instead of writing a \
              body in each.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "one shape twice",
         "DELETE /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -54,11 +54,11 @@ Content-Type: application/json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // An agreed shape is `shape.kept`'s, for each answer by itself; what is about input has a clause of
     // its own.
-    if placed.agreed_shape().is_some() || !placed.entries().is_empty() {
-        return ClauseOutcome::Outside;
+    if placed.expected_shape().is_some() || !placed.reported_fields().is_empty() {
+        return ClauseOutcome::NotApplicable;
     }
     let (Some(endpoint), Some(body)) = (placed.endpoint(), placed.body().json()) else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     // Detail and instance may be left out of a problem, as they are about the occurrence.
     let mut body = body.clone();
@@ -66,7 +66,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         members.retain(|name, _| !matches!(name.as_str(), "detail" | "instance"));
     }
     if !is_told_wholly(&body) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     let status = placed.status().unwrap_or_default();
     let subject = match placed.fault() {
@@ -78,5 +78,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         outline(&body, &DataLocations::default()),
         Location::Pointer(String::new()),
     );
-    ClauseOutcome::Outside
+    ClauseOutcome::NotApplicable
 }

@@ -1,7 +1,7 @@
 //! What was due, in words.
 
+use crate::classify::Classified;
 use crate::contract::Fault;
-use crate::place::Classified;
 
 /// What was due for the situations that a request shows, in words.
 pub(in crate::clause) fn due(placed: &Classified<'_>, faults: &[&Fault]) -> String {

@@ -1,9 +1,9 @@
 use super::due;
 use crate::address::Location;
+use crate::classify::{Classified, RouteMatch, StatusVerdict};
 use crate::clause::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, RouteMatch, StatusVerdict};
 use crate::pointer::tokens;
 use crate::shape::Mismatch;
 
@@ -11,18 +11,14 @@ pub(super) static CLAUSE: Clause = Clause {
     name: "situation.refused",
     statement: "A wrong request does not get a success.",
     basis: &[Basis::Contract("answers"), Basis::rfc(9110, "15.3")],
-    weight: Severity::Breach,
-    of: AppliesTo::Answers,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
     reason: "A caller that is told that all went well goes on. What was not done, or was done with \
              rubbish, is found much later and by somebody else.",
-    mending: "Refuse before acting. Where the request is right after all, the contract says too \
+    fix: "Refuse before acting. Where the request is right after all, the contract says too \
               much: mend the endpoint's rules there.",
-    judge,
-    kept: &[Example::kept(
-        "a body with a wrong member is refused",
-        TOO_MANY_NIGHTS,
-        NIGHTS_REFUSED,
-    )],
+    check: judge,
+    met: &[Example::kept("a body with a wrong member is refused", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
     broken: &[
         Example::broken(
             "a body with a wrong member is accepted",
@@ -41,24 +37,24 @@ pub(super) static CLAUSE: Clause = Clause {
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let StatusVerdict::WrongAccepted(faults) = &placed.verdict else {
-        return if placed.situations.is_in_order() {
-            ClauseOutcome::Outside
+        return if placed.situations.is_valid() {
+            ClauseOutcome::NotApplicable
         } else {
-            ClauseOutcome::Kept
+            ClauseOutcome::Met
         };
     };
     let status = placed.status().unwrap_or_default();
     let found = findings.add(Location::StatusLine, due(placed, faults), status.to_string());
-    match &placed.spot {
-        RouteMatch::NoRoute | RouteMatch::NoMethod(_) => {
-            found.note("if this endpoint is there on purpose, declare it in the contract");
+    match &placed.route {
+        RouteMatch::UnknownRoute | RouteMatch::MethodNotAllowed(_) => {
+            found.because("if this endpoint is there on purpose, declare it in the contract");
         }
         RouteMatch::Endpoint(..) if !placed.situations.invalid.is_empty() => {
-            found.note(format!("invalid in the request: {}", places(placed)));
+            found.because(format!("invalid in the request: {}", places(placed)));
         }
         RouteMatch::Endpoint(..) => {}
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }
 
 /// The invalid places, the first few of them.
@@ -66,7 +62,7 @@ fn places(placed: &Classified<'_>) -> String {
     const MOST: usize = 5;
     let invalid = &placed.situations.invalid;
     let name = |place: &Mismatch| {
-        let words = place.sort.words();
+        let words = place.kind.words();
         match tokens(&place.pointer) {
             Some(steps) if steps.is_empty() => format!("the body as a whole ({words})"),
             _ => format!("{} ({words})", place.pointer),

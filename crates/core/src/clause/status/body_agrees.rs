@@ -1,25 +1,25 @@
 use serde_json::Value;
 
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::clause::contracts::{ENVELOPE, JSON_API};
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::json::MemberLookup as _;
 use crate::json::scalar_text;
-use crate::place::{Classified, ParsedBody};
 use crate::pointer::{from_tokens, resolve};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "status.body-agrees",
     statement: "The status that a body tells is that of the status line.",
     basis: &[Basis::rfc(9457, "5"), Basis::Contract("reading")],
-    weight: Severity::Breach,
-    of: AppliesTo::Errors,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
     reason: "Of two numbers the caller has to believe one, and half of them believe the \
              other.",
-    mending: "Set both from one value, at the place that writes the answer.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Set both from one value, at the place that writes the answer.",
+    check: judge,
+    met: &[Example::kept(
         "the same status twice",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -53,15 +53,15 @@ Content-Type: application/vnd.api+json
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let reads = placed.contract.reading.status.as_ref();
-    let is_api = placed.agreed_shape().is_some_and(|shape| shape.name == "jsonapi-errors");
+    let reads = placed.contract.envelope.status.as_ref();
+    let is_api = placed.expected_shape().is_some_and(|shape| shape.name == "jsonapi-errors");
     if reads.is_none() && !is_api {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     let body = match placed.body() {
         ParsedBody::Json(body) => body,
-        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
-        _ => return ClauseOutcome::Outside,
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
+        _ => return ClauseOutcome::NotApplicable,
     };
     let line = placed.status().unwrap_or_default();
     let mut told: Vec<(String, String)> = Vec::new();
@@ -77,7 +77,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         told.extend(status.map(|status| ("/errors/0/status".to_owned(), status)));
     }
     if told.is_empty() {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     for (pointer, status) in told {
         if status != line.to_string() {
@@ -85,5 +85,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             findings.add(Location::Pointer(pointer), agreed, status);
         }
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

@@ -1,20 +1,20 @@
 use crate::address::Location;
+use crate::classify::{Classified, StatusVerdict, code_of};
 use crate::clause::example::NO_SUCH_BERTH;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, StatusVerdict, code_of};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "status.declared",
     statement: "The status is one that the contract declares for this endpoint and this fault.",
     basis: &[Basis::Contract("success"), Basis::Contract("faults"), Basis::rfc(9457, "4")],
-    weight: Severity::Breach,
-    of: AppliesTo::Answers,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
     reason: "Callers write code for the answers that were agreed. One that nobody agreed falls into \
              their last resort, whatever it meant.",
-    mending: "Answer with a declared fault; or, where the answer is right, declare it.",
-    judge,
-    kept: &[Example::kept("a declared fault", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    fix: "Answer with a declared fault; or, where the answer is right, declare it.",
+    check: judge,
+    met: &[Example::kept("a declared fault", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[
         Example::broken(
             "a status that no fault of the endpoint has",
@@ -53,12 +53,12 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         }
         StatusVerdict::Undeclared(statuses) if statuses.is_empty() => "no error at all".to_owned(),
         StatusVerdict::Undeclared(statuses) => format!("an error of {}", listed(statuses)),
-        StatusVerdict::NotJudged(_) => return ClauseOutcome::Outside,
-        _ => return ClauseOutcome::Kept,
+        StatusVerdict::NotChecked(_) => return ClauseOutcome::NotApplicable,
+        _ => return ClauseOutcome::Met,
     };
     let status = placed.status().unwrap_or_default();
     findings.add(Location::StatusLine, agreed, status.to_string());
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }
 
 /// `400, 404 or 409`.

@@ -1,23 +1,23 @@
 use crate::address::Location;
+use crate::classify::{Classified, StatusVerdict};
 use crate::clause::example::{ENDS_TOO_EARLY, FAILED};
 use crate::clause::situation;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, StatusVerdict};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "status.fits-situation",
     statement: "An error answer is one for what was wrong with the request.",
     basis: &[Basis::Contract("answers"), Basis::rfc(9110, "15.5"), Basis::rfc(9110, "15.6")],
-    weight: Severity::Breach,
-    of: AppliesTo::Answers,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
     reason: "A 500 for a caller's mistake sends the caller to the service's people and the service's \
              people to their logs, and neither finds anything. A 422 for a request in order is worse.",
-    mending: "Look for what was wrong before acting on the request: the route, the credentials, the \
+    fix: "Look for what was wrong before acting on the request: the route, the credentials, the \
               media type, the syntax, the members. Let nothing that a caller can send reach the \
               handler of last resort.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "malformed JSON, and the fault for it",
         ENDS_TOO_EARLY,
         "HTTP/1.1 400 Bad Request\nContent-Type: application/problem+json\n\n\
@@ -46,30 +46,30 @@ pub(super) static CLAUSE: Clause = Clause {
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let (due, came) = match &placed.verdict {
         StatusVerdict::Misfits { due, came } => (due, came),
-        StatusVerdict::Fits | StatusVerdict::OtherStatus(_) => return ClauseOutcome::Kept,
-        _ => return ClauseOutcome::Outside,
+        StatusVerdict::Fits | StatusVerdict::OtherStatus(_) => return ClauseOutcome::Met,
+        _ => return ClauseOutcome::NotApplicable,
     };
     let status = placed.status().unwrap_or_default();
     let served_by = placed.situations.served_by.as_ref();
     let agreed = match came {
-        _ if served_by.is_some() && placed.situations.is_in_order() => {
+        _ if served_by.is_some() && placed.situations.is_valid() => {
             let case = served_by.map(String::as_str).unwrap_or_default();
             format!("a success, as the contract's case {case} has it")
         }
-        Some(fault) if placed.situations.is_in_order() => {
+        Some(fault) if placed.situations.is_valid() => {
             let name = &fault.name;
-            let answers: Vec<&str> = fault.answers.iter().map(|s| s.name()).collect();
+            let answers: Vec<&str> = fault.when.iter().map(|s| s.name()).collect();
             let answers = answers.join(" and ");
             format!("{status} (fault {name}) only for {answers}, which the request does not show")
         }
         _ => situation::due(placed, due),
     };
     let seen = match came {
-        Some(fault) if !placed.situations.is_in_order() => {
+        Some(fault) if !placed.situations.is_valid() => {
             format!("{status} (fault {})", fault.name)
         }
         _ => status.to_string(),
     };
     findings.add(Location::StatusLine, agreed, seen);
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

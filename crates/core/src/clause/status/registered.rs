@@ -1,21 +1,21 @@
 use crate::address::Location;
+use crate::classify::{Classified, StatusVerdict};
 use crate::clause::example::BERTH;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, StatusVerdict};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "status.registered",
     statement: "The status code is one that is registered, or that the contract declares.",
     basis: &[Basis::rfc(9110, "15"), Basis::rfc(9110, "16.2.1"), Basis::Contract("status")],
-    weight: Severity::Breach,
-    of: AppliesTo::Answers,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
     reason: "A caller understands an unregistered code by its first digit only, and one outside of \
              100 to 599 not at all.",
-    mending: "Answer with the registered code of that meaning; put what is finer into the problem \
+    fix: "Answer with the registered code of that meaning; put what is finer into the problem \
               type.",
-    judge,
-    kept: &[Example::kept("a registered code", "GET /v1/berths/A-3", BERTH)],
+    check: judge,
+    met: &[Example::kept("a registered code", "GET /v1/berths/A-3", BERTH)],
     broken: &[Example::broken(
         "a code of the service's own making",
         "GET /v1/berths/A-3",
@@ -34,5 +34,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         };
         findings.add(Location::StatusLine, agreed, status.to_string());
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

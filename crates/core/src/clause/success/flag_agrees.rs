@@ -1,20 +1,20 @@
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody, SuccessFlag, flag};
 use crate::clause::contracts::ENVELOPE;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, ParsedBody, SuccessFlag, flag};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "success.flag-agrees",
     statement: "The success flag of a body agrees with the status.",
     basis: &[Basis::Contract("reading"), Basis::rfc(9110, "15.5")],
-    weight: Severity::Breach,
-    of: AppliesTo::Errors,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
     reason: "Of flag and status the caller has to believe one, and half of them believe the \
              other.",
-    mending: "Set the flag from the status, or drop it: the status says the same.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Set the flag from the status, or drop it: the status says the same.",
+    check: judge,
+    met: &[Example::kept(
         "an error that says so",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -38,14 +38,16 @@ Content-Type: application/json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let body = match placed.body() {
         ParsedBody::Json(body) => body,
-        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
-        _ => return ClauseOutcome::Outside,
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
+        _ => return ClauseOutcome::NotApplicable,
     };
-    let Some((pointer, says, seen)) = flag(placed, body) else { return ClauseOutcome::Outside };
+    let Some((pointer, says, seen)) = flag(placed, body) else {
+        return ClauseOutcome::NotApplicable;
+    };
     // What an agreed shape says of the flag is `shape.kept`'s.
     let name = pointer.trim_start_matches('/');
-    if placed.agreed_shape().is_some_and(|shape| shape.member(name).is_some()) {
-        return ClauseOutcome::Outside;
+    if placed.expected_shape().is_some_and(|shape| shape.member(name).is_some()) {
+        return ClauseOutcome::NotApplicable;
     }
     if says == SuccessFlag::Success {
         let status = placed.status().unwrap_or_default();
@@ -55,5 +57,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             seen,
         );
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

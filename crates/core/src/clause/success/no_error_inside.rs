@@ -1,21 +1,21 @@
 use crate::address::Location;
+use crate::classify::{Classified, StatusVerdict};
 use crate::clause::example::BERTH;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, StatusVerdict};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "success.no-error-inside",
     statement: "A success has no error inside.",
     basis: &[Basis::rfc(9110, "15.3")],
-    weight: Severity::Breach,
-    of: AppliesTo::Successes,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Successes,
     reason: "Whoever looks at the status, as clients, caches and monitors do, takes the \
              failure for a success.",
-    mending: "Answer with the status of the error. Where parts of a success may fail, agree on \
+    fix: "Answer with the status of the error. Where parts of a success may fail, agree on \
              where they are told.",
-    judge,
-    kept: &[Example::kept("a success", "GET /v1/berths/A-3", BERTH)],
+    check: judge,
+    met: &[Example::kept("a success", "GET /v1/berths/A-3", BERTH)],
     broken: &[
         Example::broken(
             "a failure under 200",
@@ -41,12 +41,12 @@ Content-Type: application/json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // That a wrong request was accepted is another finding, and the same root.
     if !matches!(placed.verdict, StatusVerdict::Served) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
-    if let Some(error) = placed.error_inside() {
+    if let Some(error) = placed.embedded_error() {
         let place = Location::Pointer(error.pointer.clone());
         let status = placed.status().unwrap_or_default();
-        findings.add(place, format!("no error inside of a {status}"), error.seen.clone());
+        findings.add(place, format!("no error inside of a {status}"), error.evidence.clone());
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

@@ -1,22 +1,22 @@
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody, StatusVerdict};
 use crate::clause::contracts::DEMANDING;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 use crate::media::{falls_under, is_json};
-use crate::place::{Classified, ParsedBody, StatusVerdict};
 use crate::shape::compare;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "success.shape-kept",
     statement: "A success has the shape that was agreed.",
     basis: &[Basis::Contract("success-shape")],
-    weight: Severity::Breach,
-    of: AppliesTo::Successes,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Successes,
     reason: "The change that mends an error must not break the answers that were right.",
-    mending: "Compare the success answers before and after each change of the layer that \
+    fix: "Compare the success answers before and after each change of the layer that \
              writes them.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "the agreed envelope",
         "GET /v1/berths/A-3",
         r#"HTTP/1.1 200 OK
@@ -41,32 +41,32 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let shapes = &placed.contract.shapes;
     let shape = placed.rules().success_shape.and_then(|id| shapes.get(id));
     // A success with an error inside is another finding, and the same root.
-    if placed.error_inside().is_some() {
-        return ClauseOutcome::Outside;
+    if placed.embedded_error().is_some() {
+        return ClauseOutcome::NotApplicable;
     }
     // What is no JSON by agreement has no members.
     let produces = placed.rules().produces.iter().flatten();
     let media = placed.media().filter(|media| !is_json(media));
     if media.is_some_and(|media| produces.into_iter().any(|range| falls_under(media, range))) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     let is_plain = matches!(placed.verdict, StatusVerdict::Served) && placed.status() != Some(304);
-    let Some(shape) = shape.filter(|_| is_plain) else { return ClauseOutcome::Outside };
+    let Some(shape) = shape.filter(|_| is_plain) else { return ClauseOutcome::NotApplicable };
     let body = match placed.body() {
         ParsedBody::Json(body) => body,
-        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
-        ParsedBody::Empty => return ClauseOutcome::Outside,
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
+        ParsedBody::Empty => return ClauseOutcome::NotApplicable,
         other => {
             findings.add(
                 Location::Body,
                 format!("JSON of the shape {}", shape.name),
                 other.in_brief(),
             );
-            return ClauseOutcome::Kept;
+            return ClauseOutcome::Met;
         }
     };
     for mismatch in compare(body, shape, shapes) {
-        findings.add(Location::Pointer(mismatch.pointer), mismatch.agreed, mismatch.seen);
+        findings.add(Location::Pointer(mismatch.pointer), mismatch.expected, mismatch.got);
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

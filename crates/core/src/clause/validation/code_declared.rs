@@ -1,19 +1,19 @@
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::clause::contracts::DEMANDING;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, ParsedBody};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.code-declared",
     statement: "The code of a violation is one that the contract has.",
     basis: &[Basis::Contract("invalid-places")],
-    weight: Severity::Breach,
-    of: AppliesTo::Errors,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
     reason: "A program that acts on codes does nothing for one that it was never told of.",
-    mending: "Take the code from the contract's list, or add it there.",
-    judge,
-    kept: &[Example::kept("a code of the list", r#"POST /v1/reservations
+    fix: "Take the code from the contract's list, or add it there.",
+    check: judge,
+    met: &[Example::kept("a code of the list", r#"POST /v1/reservations
 Authorization: Bearer x
 Content-Type: application/json
 
@@ -34,17 +34,17 @@ Content-Type: application/problem+json
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let codes = &placed.contract.places.codes;
+    let codes = &placed.contract.validation_errors.codes;
     if codes.is_empty() {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     if let ParsedBody::Unknown(_) = placed.body() {
-        return ClauseOutcome::Unjudged;
+        return ClauseOutcome::NotChecked;
     }
-    let mut judged = ClauseOutcome::Outside;
-    for entry in placed.entries() {
+    let mut judged = ClauseOutcome::NotApplicable;
+    for entry in placed.reported_fields() {
         let Some(code) = &entry.code else { continue };
-        judged = ClauseOutcome::Kept;
+        judged = ClauseOutcome::Met;
         if !codes.contains(code) {
             let agreed = format!("one of {}", codes.join(", "));
             findings.add(

@@ -1,11 +1,11 @@
 use super::input::{is_about_input, mentions};
 use crate::address::Location;
+use crate::classify::{Classified, InvalidParameter, ParsedBody, ReportedField};
 use crate::clause::example::{BOTH_REFUSED, TOO_MANY_NIGHTS_NO_VESSEL};
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::contract::PointerTarget as Placement;
 use crate::finding::Severity;
 use crate::json::MemberLookup as _;
-use crate::place::{Classified, InvalidParameter, ParsedBody, ReportedField};
 use crate::pointer::{join, tokens};
 use crate::shape::{Mismatch, MismatchKind, PROBLEM_MEMBERS, Shape, TypeName};
 use crate::situation::Situation;
@@ -19,14 +19,14 @@ pub(super) static CLAUSE: Clause = Clause {
         Basis::Contract("body-fields"),
         Basis::Contract("body"),
     ],
-    weight: Severity::Lapse,
-    of: AppliesTo::Errors,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
     reason: "With one field reported at a time the caller mends one, sends again, and meets the \
              next: as many rounds as there are mistakes.",
-    mending: "Let the validation run to its end and collect what it finds, instead of leaving at \
+    fix: "Let the validation run to its end and collect what it finds, instead of leaving at \
               the first.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "both invalid fields are reported",
         TOO_MANY_NIGHTS_NO_VESSEL,
         BOTH_REFUSED,
@@ -45,26 +45,26 @@ pub(super) static CLAUSE: Clause = Clause {
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let invalid = invalid(placed);
     if invalid.is_empty() || !is_about_input(placed) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     let body = match placed.body() {
         ParsedBody::Json(value) => value,
-        ParsedBody::Unknown(_) => return ClauseOutcome::Unjudged,
-        _ => return ClauseOutcome::Outside,
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
+        _ => return ClauseOutcome::NotApplicable,
     };
-    let list = placed.agreed_shape().and_then(list_of_entries);
+    let list = placed.expected_shape().and_then(list_of_entries);
     // Where the agreed list is not there, that is the finding, and `shape.kept`'s.
     if list.is_some_and(|list| {
         body.member(list).is_none_or(|list| !list.is_array() && !list.is_object())
     }) {
-        return ClauseOutcome::Unjudged;
+        return ClauseOutcome::NotChecked;
     }
-    let entries = placed.entries();
+    let entries = placed.reported_fields();
     let words = placed.body().words().unwrap_or_default();
     let (told, left): (Vec<&RequiredLocation<'_>>, Vec<_>) =
         invalid.iter().partition(|place| is_told(place, entries, &words, placed));
     if left.is_empty() {
-        return ClauseOutcome::Kept;
+        return ClauseOutcome::Met;
     }
     let names = |places: &[&RequiredLocation<'_>]| {
         places.iter().map(|place| place.name()).collect::<Vec<_>>().join(", ")
@@ -74,17 +74,17 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         told => format!("only {}, without {}", names(told), names(&left)),
     };
     let all: Vec<&RequiredLocation<'_>> = invalid.iter().collect();
-    let place = match entries.first().and_then(|entry| tokens(&entry.at)?.into_iter().next()) {
+    let place = match entries.first().and_then(|entry| tokens(&entry.pointer)?.into_iter().next()) {
         Some(list) => Location::Pointer(join("", &list)),
         None => Location::Pointer(String::new()),
     };
     let found = findings.add(place, format!("every invalid field at once ({})", names(&all)), seen);
-    if list.is_some() || placed.contract.reading.fields.is_some() {
+    if list.is_some() || placed.contract.envelope.fields.is_some() {
         found
-            .weighs(Severity::Breach)
-            .note("the RFC recommends it, and the contract agrees a list");
+            .severity(Severity::Breach)
+            .because("the RFC recommends it, and the contract agrees a list");
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }
 
 /// A place that has to be told.
@@ -98,7 +98,7 @@ impl RequiredLocation<'_> {
         match self {
             Self::Field(mismatch) => mismatch.pointer.clone(),
             Self::Parameter(parameter) => {
-                format!("{} parameter {}", parameter.place.name(), parameter.name)
+                format!("{} parameter {}", parameter.location.name(), parameter.name)
             }
         }
     }
@@ -107,25 +107,25 @@ impl RequiredLocation<'_> {
 /// What is wrong at the step that decides: the fields of the body, the parameters, or both.
 fn invalid<'p>(placed: &'p Classified<'_>) -> Vec<RequiredLocation<'p>> {
     let situations = &placed.situations;
-    let fields = situations.decides(Situation::FieldsInvalid);
+    let fields = situations.decides(Situation::InvalidBody);
     let fields = situations.invalid.iter().filter(|_| fields).map(RequiredLocation::Field);
     let parameters = situations.parameters.iter().filter(|parameter| {
-        parameter.situation == Situation::ParametersInvalid
-            && situations.decides(Situation::ParametersInvalid)
+        parameter.situation == Situation::InvalidParameters
+            && situations.decides(Situation::InvalidParameters)
     });
-    let answered = |situation| placed.faults.iter().any(|fault| fault.answers.contains(&situation));
+    let answered = |situation| placed.faults.iter().any(|fault| fault.when.contains(&situation));
     // A fault that is for one of the two need not tell of the other, unless they share a step.
-    let both = situations.shares_step(Situation::FieldsInvalid, Situation::ParametersInvalid);
+    let both = situations.shares_level(Situation::InvalidBody, Situation::InvalidParameters);
     let open = placed.faults.is_empty() || both;
-    let fields = fields.filter(|_| open || answered(Situation::FieldsInvalid));
-    let parameters = parameters.filter(|_| open || answered(Situation::ParametersInvalid));
+    let fields = fields.filter(|_| open || answered(Situation::InvalidBody));
+    let parameters = parameters.filter(|_| open || answered(Situation::InvalidParameters));
     fields.chain(parameters.map(RequiredLocation::Parameter)).collect()
 }
 
 /// The member that holds the agreed list of entries.
 fn list_of_entries(shape: &Shape) -> Option<&str> {
-    shape.members.iter().find_map(|member| match &member.typed.kind {
-        TypeName::List(item) if matches!(item.kind, TypeName::Shape(_)) => {
+    shape.members.iter().find_map(|member| match &member.constrained.name {
+        TypeName::Array(item) if matches!(item.name, TypeName::Shape(_)) => {
             Some(member.name.as_str())
         }
         _ => None,
@@ -158,8 +158,8 @@ fn is_told(
         let member = placed.body().json().and_then(|body| body.member(field));
         return mentions(words, field) || member.is_some_and(|value| !value.is_null() && !is_own());
     }
-    let rule = &placed.contract.places;
-    let by_parent = match mismatch.sort {
+    let rule = &placed.contract.validation_errors;
+    let by_parent = match mismatch.kind {
         MismatchKind::Missing => rule.missing == Placement::Parent,
         MismatchKind::Unknown => rule.unknown == Placement::Parent,
         _ => false,

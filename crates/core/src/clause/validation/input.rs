@@ -1,15 +1,15 @@
 //! Which answers are about invalid input, and whether their words tell of a field.
 
-use crate::place::{Classified, StatusVerdict};
+use crate::classify::{Classified, StatusVerdict};
 use crate::situation::Situation;
 
 /// Is the answer one about fields or parameters: by the fault that it is, or where none is agreed, by its
 /// status and by what holds?
 pub(super) fn is_about_input(placed: &Classified<'_>) -> bool {
-    let input = [Situation::FieldsInvalid, Situation::ParametersInvalid];
+    let input = [Situation::InvalidBody, Situation::InvalidParameters];
     let answers = |situation: &Situation| input.contains(situation);
     if !placed.faults.is_empty() {
-        return placed.faults.iter().any(|fault| fault.answers.iter().any(answers));
+        return placed.faults.iter().any(|fault| fault.when.iter().any(answers));
     }
     // What is wrong as a whole has no parts to be judged.
     matches!(placed.status(), Some(400 | 422))

@@ -2,13 +2,13 @@ use serde_json::Value;
 
 use super::input::mentions;
 use crate::address::Location;
+use crate::classify::{Classified, LocationForm, ParsedBody, ReportedField};
 use crate::clause::contracts::DEMANDING;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::contract::{
     ChoicePointer, PointerForm, PointerTarget as Placement, ValidationErrorRule,
 };
 use crate::finding::Severity;
-use crate::place::{Classified, LocationForm, ParsedBody, ReportedField};
 use crate::pointer::tokens;
 use crate::shape::{Mismatch, MismatchKind};
 
@@ -16,13 +16,13 @@ pub(super) static CLAUSE: Clause = Clause {
     name: "validation.location-agreed",
     statement: "Invalid places are written as the contract says.",
     basis: &[Basis::Contract("invalid-places")],
-    weight: Severity::Breach,
-    of: AppliesTo::Errors,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
     reason: "A form that shows messages at fields has code for one way of naming them.",
-    mending: "Write all places with the same function, and test it with a missing and an \
+    fix: "Write all places with the same function, and test it with a missing and an \
              unknown member.",
-    judge,
-    kept: &[Example::kept("a missing member named by its parent", r#"POST /v1/reservations
+    check: judge,
+    met: &[Example::kept("a missing member named by its parent", r#"POST /v1/reservations
 Authorization: Bearer x
 Content-Type: application/json
 
@@ -43,23 +43,23 @@ Content-Type: application/problem+json
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let rule = &placed.contract.places;
+    let rule = &placed.contract.validation_errors;
     if !rule.says_where() {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     if let ParsedBody::Unknown(_) = placed.body() {
-        return ClauseOutcome::Unjudged;
+        return ClauseOutcome::NotChecked;
     }
-    let mut judged = ClauseOutcome::Outside;
-    for entry in placed.entries() {
+    let mut judged = ClauseOutcome::NotApplicable;
+    for entry in placed.reported_fields() {
         let Some(location) = &entry.location else { continue };
-        judged = ClauseOutcome::Kept;
+        judged = ClauseOutcome::Met;
         let agreed = wrong_form(rule, entry.form).map(str::to_owned);
         let invalid = placed.situations.invalid.iter();
         let wrong = || invalid.filter_map(|m| wrong_place(rule, m, entry, placed)).next();
         if let Some(agreed) = agreed.or_else(wrong) {
             let seen = Value::from(location.as_str()).to_string();
-            findings.add(Location::Pointer(entry.at.clone()), agreed, seen);
+            findings.add(Location::Pointer(entry.pointer.clone()), agreed, seen);
         }
     }
     judged
@@ -84,12 +84,12 @@ fn wrong_place(
 ) -> Option<String> {
     let place = tokens(&mismatch.pointer)?;
     let is_itself = entry.steps == place;
-    let asked = match mismatch.sort {
+    let asked = match mismatch.kind {
         MismatchKind::Missing => rule.missing,
         MismatchKind::Unknown => rule.unknown,
         MismatchKind::Choice => {
-            return match &rule.choice {
-                ChoicePointer::Whole if entry.is_at_or_below(&place) && !is_itself => {
+            return match &rule.one_of {
+                ChoicePointer::Value if entry.is_at_or_below(&place) && !is_itself => {
                     Some(format!("the choice as a whole, {}", mismatch.pointer))
                 }
                 ChoicePointer::Discriminator(member) if entry.is_at_or_below(&place) => {
@@ -97,7 +97,7 @@ fn wrong_place(
                     let is_agreed = last == member && parent == place;
                     (!is_agreed).then(|| format!("the member `{member}` of it"))
                 }
-                ChoicePointer::Either | ChoicePointer::Whole | ChoicePointer::Discriminator(_) => {
+                ChoicePointer::Either | ChoicePointer::Value | ChoicePointer::Discriminator(_) => {
                     None
                 }
             };
@@ -107,10 +107,10 @@ fn wrong_place(
     let (field, parent) = place.split_last()?;
     match asked {
         Placement::Parent if is_itself => Some("the object that holds it".to_owned()),
-        Placement::Itself if entry.steps == parent && mentions(&entry.words, field) => {
-            let told = placed.entries().iter().any(|other| other.steps == place);
+        Placement::Member if entry.steps == parent && mentions(&entry.words, field) => {
+            let told = placed.reported_fields().iter().any(|other| other.steps == place);
             (!told).then(|| format!("the member itself, {}", mismatch.pointer))
         }
-        Placement::Parent | Placement::Itself | Placement::Either => None,
+        Placement::Parent | Placement::Member | Placement::Either => None,
     }
 }

@@ -1,20 +1,20 @@
 use super::input::is_about_input;
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody, ReportedField};
 use crate::clause::example::TOO_MANY_NIGHTS;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, ParsedBody, ReportedField};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.no-duplicates",
     statement: "No violation is reported twice.",
     basis: &[Basis::rfc(9457, "3")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Errors,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
     reason: "A reader looks for the difference between two messages that say the same.",
-    mending: "Look for a rule that is declared twice, or a validator that runs twice.",
-    judge,
-    kept: &[Example::kept(
+    fix: "Look for a rule that is declared twice, or a validator that runs twice.",
+    check: judge,
+    met: &[Example::kept(
         "two rules of one field",
         TOO_MANY_NIGHTS,
         r#"HTTP/1.1 422 Unprocessable Content
@@ -35,11 +35,11 @@ Content-Type: application/problem+json
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if let ParsedBody::Unknown(_) = placed.body() {
-        return ClauseOutcome::Unjudged;
+        return ClauseOutcome::NotChecked;
     }
-    let entries = placed.entries();
+    let entries = placed.reported_fields();
     if entries.is_empty() || !is_about_input(placed) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     // An entry that gives neither a code nor a reason can't be told from another one of its field.
     let says = |entry: &ReportedField| (entry.code.clone(), entry.reason.clone());
@@ -55,5 +55,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             findings.add(Location::Pointer(entry.entry.clone()), "each violation once", seen);
         }
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

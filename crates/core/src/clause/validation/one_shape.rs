@@ -1,23 +1,23 @@
 use super::input::is_about_input;
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::clause::contracts::BARE;
 use crate::clause::example::TOO_MANY_NIGHTS;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, ParsedBody};
 use crate::shape::{Shape, is_told_wholly, outline};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.one-shape",
     statement: "All validation errors have one shape.",
     basis: &[Basis::rfc(9457, "3")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Errors,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
     reason: "Whoever shows validation errors has to write code for each shape of them.",
-    mending: "Let one layer write all of them: the framework's own, and those of the service's \
+    fix: "Let one layer write all of them: the framework's own, and those of the service's \
              own rules.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "one shape for other fields",
         TOO_MANY_NIGHTS,
         r#"HTTP/1.1 422 Unprocessable Content
@@ -67,14 +67,14 @@ Content-Type: application/json
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // An agreed shape is `shape.kept`'s, for each answer by itself.
     let own = |shape: &&Shape| shape.name != "problem";
-    if !is_about_input(placed) || placed.agreed_shape().is_some_and(|shape| own(&shape)) {
-        return ClauseOutcome::Outside;
+    if !is_about_input(placed) || placed.expected_shape().is_some_and(|shape| own(&shape)) {
+        return ClauseOutcome::NotApplicable;
     }
-    let ParsedBody::Json(body) = placed.body() else { return ClauseOutcome::Outside };
+    let ParsedBody::Json(body) = placed.body() else { return ClauseOutcome::NotApplicable };
     if !is_told_wholly(body) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
-    let outline = outline(body, &placed.varying());
+    let outline = outline(body, &placed.data_locations());
     findings.compare("validation errors", outline, Location::Pointer(String::new()));
-    ClauseOutcome::Outside
+    ClauseOutcome::NotApplicable
 }

@@ -1,22 +1,22 @@
 use super::input::is_about_input;
 use crate::address::Location;
+use crate::classify::{Classified, LocationForm};
 use crate::clause::contracts::BARE;
 use crate::clause::example::TOO_MANY_NIGHTS;
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, LocationForm};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.one-style",
     statement: "All validation errors name their places in one style.",
     basis: &[Basis::rfc(9457, "3")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Errors,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
     reason: "Whoever reads the places has to write code for each style of them.",
-    mending: "Write all places with the same function. JSON Pointers are the standard's own \
+    fix: "Write all places with the same function. JSON Pointers are the standard's own \
              example.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "one style twice",
         TOO_MANY_NIGHTS,
         r#"HTTP/1.1 422 Unprocessable Content
@@ -62,22 +62,22 @@ Content-Type: application/json
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if !is_about_input(placed) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     let mut told: Vec<&str> = Vec::new();
-    for entry in placed.entries().iter().filter(|entry| entry.location.is_some()) {
+    for entry in placed.reported_fields().iter().filter(|entry| entry.location.is_some()) {
         // How an agreed pointer is written is the contract's to say; and a name alone is a short path.
         let style = match entry.form {
-            LocationForm::Nowhere | LocationForm::Parameter => continue,
+            LocationForm::None | LocationForm::Parameter => continue,
             _ if entry.is_pointer => continue,
             LocationForm::Name | LocationForm::Dots | LocationForm::Brackets => "names and paths",
             form => form.words(),
         };
         if !told.contains(&style) {
             told.push(style);
-            let place = Location::Pointer(entry.at.clone());
+            let place = Location::Pointer(entry.pointer.clone());
             findings.compare("validation errors", style, place);
         }
     }
-    ClauseOutcome::Outside
+    ClauseOutcome::NotApplicable
 }

@@ -2,10 +2,10 @@ use serde_json::Value;
 
 use super::input::is_about_input;
 use crate::address::Location;
+use crate::classify::{Classified, LocationForm, ParsedBody};
 use crate::clause::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, LocationForm, ParsedBody};
 use crate::pointer::{resolve, tokens};
 use crate::shape::MOST_MISMATCHES;
 
@@ -13,13 +13,13 @@ pub(super) static CLAUSE: Clause = Clause {
     name: "validation.only-invalid",
     statement: "A validation error names no field that was in order.",
     basis: &[Basis::rfc(9457, "3"), Basis::Contract("body-fields"), Basis::Contract("body")],
-    weight: Severity::Breach,
-    of: AppliesTo::Errors,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
     reason: "A caller who mends what was right breaks it.",
-    mending: "Report the field that the rule is about; where a rule is about several, report \
+    fix: "Report the field that the rule is about; where a rule is about several, report \
              those that break it.",
-    judge,
-    kept: &[Example::kept("only the invalid field", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
+    check: judge,
+    met: &[Example::kept("only the invalid field", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
     broken: &[Example::broken(
         "a field that was in order",
         TOO_MANY_NIGHTS,
@@ -35,23 +35,23 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let situations = &placed.situations;
     let rules = placed.rules().body.as_ref();
     let (Some(rules), Some(body)) = (rules, &situations.body) else {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     };
     if situations.invalid.is_empty() || !is_about_input(placed) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     if let ParsedBody::Unknown(_) = placed.body() {
-        return ClauseOutcome::Unjudged;
+        return ClauseOutcome::NotChecked;
     }
     // Beyond so many places nobody knows which other ones are invalid.
     if situations.invalid.len() >= MOST_MISMATCHES {
-        return ClauseOutcome::Unjudged;
+        return ClauseOutcome::NotChecked;
     }
     let invalid: Vec<Vec<String>> =
         situations.invalid.iter().filter_map(|place| tokens(&place.pointer)).collect();
-    let whole = placed.contract.places.whole.as_deref();
-    let mut judged = ClauseOutcome::Outside;
-    for entry in placed.entries() {
+    let whole = placed.contract.validation_errors.root.as_deref();
+    let mut judged = ClauseOutcome::NotApplicable;
+    for entry in placed.reported_fields() {
         let Some(first) = entry.steps.first().filter(|_| entry.location.is_some()) else {
             continue;
         };
@@ -61,14 +61,14 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         if !known || entry.form == LocationForm::Parameter || entry.location.as_deref() == whole {
             continue;
         }
-        judged = ClauseOutcome::Kept;
+        judged = ClauseOutcome::Met;
         let tells = |place: &Vec<String>| entry.is_at_or_below(place) || entry.is_above(place);
         if !invalid.iter().any(tells) {
             let places: Vec<&str> = situations.invalid.iter().map(|m| m.pointer.as_str()).collect();
             let location = entry.location.as_deref().unwrap_or_default();
             let agreed = format!("a place that is invalid ({})", places.join(", "));
             findings.add(
-                Location::Pointer(entry.at.clone()),
+                Location::Pointer(entry.pointer.clone()),
                 agreed,
                 Value::from(location).to_string(),
             );

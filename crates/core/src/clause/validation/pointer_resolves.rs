@@ -1,11 +1,11 @@
 use serde_json::Value;
 
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody};
 use crate::clause::example::{BOTH_REFUSED, TOO_MANY_NIGHTS, TOO_MANY_NIGHTS_NO_VESSEL};
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::contract::BodyRules;
 use crate::finding::Severity;
-use crate::place::{Classified, ParsedBody};
 use crate::pointer::{resolve, tokens};
 use crate::shape::{Shape, ShapeTable, TypeName};
 
@@ -13,14 +13,14 @@ pub(super) static CLAUSE: Clause = Clause {
     name: "validation.pointer-resolves",
     statement: "A pointer in a validation error leads to a place in the request.",
     basis: &[Basis::rfc(9457, "3"), Basis::rfc(6901, "4"), Basis::Contract("json pointer")],
-    weight: Severity::Breach,
-    of: AppliesTo::Errors,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
     reason: "A form shows the message at the field that the pointer names. If there is no such \
              field, the message is lost.",
-    mending: "Make pointers from the names in the request, not from those in the service's code, \
+    fix: "Make pointers from the names in the request, not from those in the service's code, \
               and escape `~` and `/` in them.",
-    judge,
-    kept: &[Example::kept(
+    check: judge,
+    met: &[Example::kept(
         "a pointer to a member, and one to where a member is missing",
         TOO_MANY_NIGHTS_NO_VESSEL,
         BOTH_REFUSED,
@@ -39,25 +39,25 @@ pub(super) static CLAUSE: Clause = Clause {
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if let ParsedBody::Unknown(_) = placed.body() {
-        return ClauseOutcome::Unjudged;
+        return ClauseOutcome::NotChecked;
     }
     let shapes = &placed.contract.shapes;
-    let mut judged = ClauseOutcome::Outside;
-    for entry in placed.entries().iter().filter(|entry| entry.is_pointer) {
-        let Some(request) = &placed.situations.body else { return ClauseOutcome::Unjudged };
+    let mut judged = ClauseOutcome::NotApplicable;
+    for entry in placed.reported_fields().iter().filter(|entry| entry.is_pointer) {
+        let Some(request) = &placed.situations.body else { return ClauseOutcome::NotChecked };
         // What is no pointer at all is `validation.pointer-syntax`'s; the name that the contract gives
         // to the body as a whole need not be one.
         let Some(text) = &entry.location else { continue };
-        if placed.contract.places.whole.as_ref() == Some(text) {
+        if placed.contract.validation_errors.root.as_ref() == Some(text) {
             continue;
         }
         let Some(steps) = tokens(text) else { continue };
-        judged = ClauseOutcome::Kept;
+        judged = ClauseOutcome::Met;
         let rules = placed.rules().body.as_ref();
         if resolve(request, &steps).is_none() && !may_be_missing(request, &steps, rules, shapes) {
             let seen = Value::from(text.as_str()).to_string();
             let agreed = "a pointer to a place in the request's body";
-            findings.add(Location::Pointer(entry.at.clone()), agreed, seen);
+            findings.add(Location::Pointer(entry.pointer.clone()), agreed, seen);
         }
     }
     judged
@@ -103,10 +103,10 @@ fn at<'s>(rules: &'s Shape, steps: &[String], shapes: &'s ShapeTable) -> ObjectR
     let mut shape = rules;
     let mut rest = steps.iter();
     while let Some(step) = rest.next() {
-        let mut kind = shape.member(step).map(|member| &member.typed.kind);
-        while let Some(TypeName::List(item)) = kind {
+        let mut kind = shape.member(step).map(|member| &member.constrained.name);
+        while let Some(TypeName::Array(item)) = kind {
             rest.next();
-            kind = Some(&item.kind);
+            kind = Some(&item.name);
         }
         let Some(TypeName::Shape(id)) = kind else { return ObjectRules::NotSaid };
         let Some(next) = shapes.get(*id) else { return ObjectRules::NotSaid };

@@ -1,24 +1,24 @@
 use serde_json::Value;
 
 use crate::address::Location;
+use crate::classify::{Classified, LocationForm, ParsedBody};
 use crate::clause::contracts::BARE;
 use crate::clause::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, LocationForm, ParsedBody};
 use crate::pointer::is_pointer;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.pointer-syntax",
     statement: "A pointer is written as RFC 6901 has it.",
     basis: &[Basis::rfc(6901, "3"), Basis::rfc(6901, "4"), Basis::rfc(6901, "6")],
-    weight: Severity::Breach,
-    of: AppliesTo::Errors,
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
     reason: "What is no pointer leads nowhere, and the message of the field is lost.",
-    mending: "Begin with a slash, write ~0 for ~ and ~1 for /, and percent-encode in a \
+    fix: "Begin with a slash, write ~0 for ~ and ~1 for /, and percent-encode in a \
              fragment.",
-    judge,
-    kept: &[Example::kept("a pointer", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
+    check: judge,
+    met: &[Example::kept("a pointer", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
     broken: &[Example::broken("a name where a pointer was agreed", TOO_MANY_NIGHTS, r#"HTTP/1.1 422 Unprocessable Content
 Content-Type: application/problem+json
 
@@ -30,10 +30,10 @@ Content-Type: application/json
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if let ParsedBody::Unknown(_) = placed.body() {
-        return ClauseOutcome::Unjudged;
+        return ClauseOutcome::NotChecked;
     }
-    let mut judged = ClauseOutcome::Outside;
-    for entry in placed.entries() {
+    let mut judged = ClauseOutcome::NotApplicable;
+    for entry in placed.reported_fields() {
         let Some(location) = &entry.location else { continue };
         let is_meant = entry.is_pointer
             || matches!(entry.form, LocationForm::Pointer | LocationForm::Fragment);
@@ -41,10 +41,10 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         if !is_meant || (!entry.is_pointer && location.len() < 2) {
             continue;
         }
-        judged = ClauseOutcome::Kept;
+        judged = ClauseOutcome::Met;
         if !is_pointer(location) {
             let seen = Value::from(location.as_str()).to_string();
-            findings.add(Location::Pointer(entry.at.clone()), "a JSON Pointer", seen);
+            findings.add(Location::Pointer(entry.pointer.clone()), "a JSON Pointer", seen);
         }
     }
     judged

@@ -2,23 +2,23 @@ use serde_json::Value;
 
 use super::input::is_about_input;
 use crate::address::Location;
+use crate::classify::{Classified, ParsedBody, ReportedField};
 use crate::clause::contracts::BARE;
 use crate::clause::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
 use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
-use crate::place::{Classified, ParsedBody, ReportedField};
 use crate::pointer::{resolve, tokens};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.reason-given",
     statement: "Every invalid field comes with a reason.",
     basis: &[Basis::rfc(9457, "3")],
-    weight: Severity::Lapse,
-    of: AppliesTo::Errors,
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
     reason: "A field without a reason tells the caller where to look, and not for what.",
-    mending: "Send the rule's text or its code with each field.",
-    judge,
-    kept: &[Example::kept("a field and its reason", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
+    fix: "Send the rule's text or its code with each field.",
+    check: judge,
+    met: &[Example::kept("a field and its reason", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
     broken: &[Example::broken(
         "a field, and no reason",
         TOO_MANY_NIGHTS,
@@ -33,11 +33,11 @@ Content-Type: application/json
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if let ParsedBody::Unknown(_) = placed.body() {
-        return ClauseOutcome::Unjudged;
+        return ClauseOutcome::NotChecked;
     }
-    let entries = placed.entries();
+    let entries = placed.reported_fields();
     if entries.is_empty() || !is_about_input(placed) {
-        return ClauseOutcome::Outside;
+        return ClauseOutcome::NotApplicable;
     }
     // What an agreed list lacks is `shape.kept`'s; a reason that is there and blank is not.
     let body = placed.body().json();
@@ -54,5 +54,5 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             findings.add(Location::Pointer(entry.entry.clone()), "a reason", seen);
         }
     }
-    ClauseOutcome::Kept
+    ClauseOutcome::Met
 }

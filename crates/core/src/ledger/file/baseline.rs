@@ -34,9 +34,9 @@ impl Baseline {
         if !same_contract && head.service != contract.service {
             return Err(LedgerError::OtherService(head.service));
         }
-        let BaselineFile { found } =
-            serde_json::from_str(text).map_err(|error| LedgerError::NoLedger(error.to_string()))?;
-        let more = found.more.into_iter().map(|more| (more.row, more.clause, more.weight));
+        let BaselineFile { found } = serde_json::from_str(text)
+            .map_err(|error| LedgerError::NotALedger(error.to_string()))?;
+        let more = found.more.into_iter().map(|more| (more.row, more.clause, more.severity));
         let fingerprints = found.fingerprints.into_keys().collect();
         Ok(Self { same_contract, fingerprints, more: more.collect() })
     }

@@ -24,7 +24,7 @@ const VERSION: u32 = 1;
 #[non_exhaustive]
 pub enum LedgerError {
     /// It is no ledger; the text says what was expected and what came.
-    NoLedger(String),
+    NotALedger(String),
     /// It was written by a program of another time.
     Version(u64),
     /// It was made by another contract.
@@ -38,7 +38,7 @@ pub enum LedgerError {
 impl std::fmt::Display for LedgerError {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
-            Self::NoLedger(why) => write!(f, "it is no ledger of this program: {why}"),
+            Self::NotALedger(why) => write!(f, "it is no ledger of this program: {why}"),
             Self::Version(version) => {
                 write!(f, "it is a ledger of version {version}, and this program reads {VERSION}")
             }

@@ -27,9 +27,9 @@ pub struct RestoredLedger {
 pub(super) fn head(text: &str) -> Result<WireHead, LedgerError> {
     // A ledger of another version may look otherwise: only its head is asked for.
     let head: WireHead =
-        serde_json::from_str(text).map_err(|error| LedgerError::NoLedger(error.to_string()))?;
+        serde_json::from_str(text).map_err(|error| LedgerError::NotALedger(error.to_string()))?;
     if head.format != FORMAT {
-        return Err(LedgerError::NoLedger(format!("its `format` is {:?}", head.format)));
+        return Err(LedgerError::NotALedger(format!("its `format` is {:?}", head.format)));
     }
     if head.version != u64::from(VERSION) {
         return Err(LedgerError::Version(head.version));
@@ -47,8 +47,8 @@ impl RestoredLedger {
         if head(text)?.contract != contract.digest {
             return Err(LedgerError::OtherContract);
         }
-        let file: WireFile =
-            serde_json::from_str(text).map_err(|error| LedgerError::NoLedger(error.to_string()))?;
+        let file: WireFile = serde_json::from_str(text)
+            .map_err(|error| LedgerError::NotALedger(error.to_string()))?;
         let names = RowNames::of(contract);
         let reader = LedgerReader { names, from, recordings: file.recordings.len() };
         let ledger = reader.ledger(&file, contract)?;
@@ -62,10 +62,10 @@ struct RowNames(BTreeMap<String, EndpointRow>);
 impl RowNames {
     fn of(contract: &Contract) -> Self {
         let ids = || (0..contract.endpoints.len()).map(EndpointId);
-        let rows = ids().map(EndpointRow::Endpoint).chain([EndpointRow::NoRoute]);
+        let rows = ids().map(EndpointRow::Endpoint).chain([EndpointRow::UnknownRoute]);
         let mut names: BTreeMap<_, _> = rows.map(|row| (row.name(contract), row)).collect();
         // Of a path's endpoints, the first stands for it.
-        for row in ids().map(EndpointRow::NoMethod) {
+        for row in ids().map(EndpointRow::OtherMethods) {
             names.entry(row.name(contract)).or_insert(row);
         }
         Self(names)
@@ -85,20 +85,20 @@ impl LedgerReader {
             reasons.iter().map(|(name, count)| (Cow::Owned(name.clone()), count.0)).collect()
         };
         let mut ledger = Ledger {
-            judged: file.judged.0,
-            aside: reasons(&file.aside),
-            unjudged: reasons(&file.unjudged),
-            weights: weights(&file.weights)?,
+            checked: file.checked.0,
+            excluded: reasons(&file.excluded),
+            not_checked: reasons(&file.not_checked),
+            tallies: weights(&file.severities)?,
             faults: file.faults.iter().map(|(name, count)| (name.clone(), count.0)).collect(),
             cases: file.cases.iter().map(|(case, count)| (*case, count.0)).collect(),
             ..Ledger::default()
         };
         for cell in &file.grid {
             let sum = LedgerCell {
-                kept: cell.kept.0,
+                met: cell.met.0,
                 broken: cell.broken.0,
-                unjudged: cell.unjudged.0,
-                across: 0,
+                not_checked: cell.not_checked.0,
+                from_comparison: 0,
                 first: self.first(&cell.first)?,
                 first_broken: self.first(&cell.first_broken)?,
             };
@@ -110,20 +110,20 @@ impl LedgerReader {
         }
         for (name, tally) in &file.clauses {
             if let Some(sum) = ledger.clauses.of(named(name)?) {
-                sum.kept = tally.kept.0;
+                sum.met = tally.met.0;
                 sum.broken = tally.broken.0;
-                sum.unjudged = tally.unjudged.0;
+                sum.not_checked = tally.not_checked.0;
             }
         }
-        for loss in &file.losses.first {
-            ledger.losses.enter(Unreadable {
+        for loss in &file.unreadable.first {
+            ledger.unreadable.enter(Unreadable {
                 recording: self.recording(loss.recording)?,
                 offset: loss.offset,
                 number: loss.entry,
                 reason: loss.reason.clone(),
             });
         }
-        ledger.losses.count = file.losses.count.0;
+        ledger.unreadable.count = file.unreadable.count.0;
         for recording in &file.without_credentials {
             ledger.without_credentials.insert(self.recording(*recording)?);
         }
@@ -147,9 +147,12 @@ impl LedgerReader {
         let mut values = BTreeMap::new();
         for value in &of.values {
             let mut places = BTreeMap::new();
-            for seen in &value.places {
-                let at =
-                    (self.row(&seen.row)?, column(seen.situation.as_deref())?, place(&seen.place));
+            for seen in &value.locations {
+                let at = (
+                    self.row(&seen.row)?,
+                    column(seen.situation.as_deref())?,
+                    place(&seen.location),
+                );
                 let entry =
                     FindingOccurrences { count: seen.count.0, first: self.first(&seen.first)? };
                 places.insert(at, entry);
@@ -184,13 +187,13 @@ impl LedgerReader {
         let mut entries = ClauseFindings { more: weights(&of.more)?, ..ClauseFindings::default() };
         for entry in &of.entries {
             let key = FindingKey {
-                weight: weight(&entry.weight)?,
+                severity: weight(&entry.severity)?,
                 clause: named(&entry.clause)?,
-                place: place(&entry.place),
-                agreed: entry.agreed.clone(),
-                seen: entry.seen.clone(),
-                note: entry.note.clone(),
-                unlike: None,
+                location: place(&entry.location),
+                expected: entry.expected.clone(),
+                got: entry.got.clone(),
+                because: entry.because.clone(),
+                conforming: None,
             };
             entries.add(
                 key,
@@ -217,7 +220,7 @@ fn column(name: Option<&str>) -> Result<Column, LedgerError> {
 }
 
 fn weight(name: &str) -> Result<Severity, LedgerError> {
-    let known = [Severity::Breach, Severity::Lapse, Severity::Remark];
+    let known = [Severity::Breach, Severity::Warning, Severity::Note];
     let known = known.into_iter().find(|weight| weight.name() == name);
     known.ok_or_else(|| LedgerError::Unknown("weight", name.to_owned()))
 }

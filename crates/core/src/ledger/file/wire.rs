@@ -35,14 +35,14 @@ pub(super) struct WireFile {
     pub(super) contract: String,
     pub(super) recordings: Vec<String>,
     pub(super) found: WireFound,
-    pub(super) judged: WireCount,
-    pub(super) aside: BTreeMap<String, WireCount>,
-    pub(super) unjudged: BTreeMap<String, WireCount>,
+    pub(super) checked: WireCount,
+    pub(super) excluded: BTreeMap<String, WireCount>,
+    pub(super) not_checked: BTreeMap<String, WireCount>,
     pub(super) grid: Vec<WireCell>,
     pub(super) findings: Vec<WireFindings>,
     pub(super) clauses: BTreeMap<String, WireTally>,
-    pub(super) weights: BTreeMap<String, WireCount>,
-    pub(super) losses: WireUnreadableParts,
+    pub(super) severities: BTreeMap<String, WireCount>,
+    pub(super) unreadable: WireUnreadableParts,
     pub(super) without_credentials: Vec<u32>,
     pub(super) waived: Vec<WireWaived>,
     pub(super) faults: BTreeMap<String, WireCount>,
@@ -61,7 +61,7 @@ pub(super) struct WireFound {
 pub(super) struct WireMore {
     pub(super) row: String,
     pub(super) clause: String,
-    pub(super) weight: String,
+    pub(super) severity: String,
 }
 
 /// An address: the recording and the number.
@@ -71,9 +71,9 @@ pub(super) type At = (u32, u64);
 pub(super) struct WireCell {
     pub(super) row: String,
     pub(super) situation: Option<String>,
-    pub(super) kept: WireCount,
+    pub(super) met: WireCount,
     pub(super) broken: WireCount,
-    pub(super) unjudged: WireCount,
+    pub(super) not_checked: WireCount,
     pub(super) first: Vec<At>,
     pub(super) first_broken: Vec<At>,
 }
@@ -102,11 +102,11 @@ pub(super) struct WireEntries {
 #[derive(Debug, Serialize, Deserialize)]
 pub(super) struct WireEntry {
     pub(super) clause: String,
-    pub(super) weight: String,
-    pub(super) place: WireLocation,
-    pub(super) agreed: String,
-    pub(super) seen: String,
-    pub(super) note: Option<String>,
+    pub(super) severity: String,
+    pub(super) location: WireLocation,
+    pub(super) expected: String,
+    pub(super) got: String,
+    pub(super) because: Option<String>,
     pub(super) count: WireCount,
     pub(super) first: Vec<At>,
 }
@@ -123,9 +123,9 @@ pub(super) enum WireLocation {
 
 #[derive(Debug, Clone, Copy, Serialize, Deserialize)]
 pub(super) struct WireTally {
-    pub(super) kept: WireCount,
+    pub(super) met: WireCount,
     pub(super) broken: WireCount,
-    pub(super) unjudged: WireCount,
+    pub(super) not_checked: WireCount,
 }
 
 #[derive(Debug, Serialize, Deserialize)]
@@ -153,14 +153,14 @@ pub(super) struct WireObservedValues {
 pub(super) struct WireValue {
     pub(super) part: Option<String>,
     pub(super) value: String,
-    pub(super) places: Vec<WireSeen>,
+    pub(super) locations: Vec<WireSeen>,
 }
 
 #[derive(Debug, Serialize, Deserialize)]
 pub(super) struct WireSeen {
     pub(super) row: String,
     pub(super) situation: Option<String>,
-    pub(super) place: WireLocation,
+    pub(super) location: WireLocation,
     pub(super) count: WireCount,
     pub(super) first: Vec<At>,
 }

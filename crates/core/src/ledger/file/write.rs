@@ -10,7 +10,7 @@ use super::wire::{
 use super::{FORMAT, VERSION};
 use crate::address::{self, Address};
 use crate::contract::Contract;
-use crate::hidden::escaped_json;
+use crate::invisible::escaped_json;
 use crate::ledger::fingerprint::of_unused;
 use crate::ledger::{self, Column, FindingKey, Ledger, StaleWaiver, fingerprint};
 
@@ -38,18 +38,18 @@ impl Ledger {
             contract: contract.digest.clone(),
             recordings: recordings.to_vec(),
             found: self.found(contract),
-            judged: WireCount(self.judged),
-            aside: reasons(&self.aside),
-            unjudged: reasons(&self.unjudged),
+            checked: WireCount(self.checked),
+            excluded: reasons(&self.excluded),
+            not_checked: reasons(&self.not_checked),
             grid: self
                 .grid
                 .iter()
                 .map(|((row, column), cell)| WireCell {
                     row: row.name(contract),
                     situation: situation(*column),
-                    kept: WireCount(cell.kept),
+                    met: WireCount(cell.met),
                     broken: WireCount(cell.broken),
-                    unjudged: WireCount(cell.unjudged),
+                    not_checked: WireCount(cell.not_checked),
                     first: first(&cell.first),
                     first_broken: first(&cell.first_broken),
                 })
@@ -68,14 +68,14 @@ impl Ledger {
                 .iter()
                 .map(|(name, tally)| {
                     let [kept, broken, unjudged] =
-                        [tally.kept, tally.broken, tally.unjudged].map(WireCount);
-                    (name.to_owned(), WireTally { kept, broken, unjudged })
+                        [tally.met, tally.broken, tally.not_checked].map(WireCount);
+                    (name.to_owned(), WireTally { met: kept, broken, not_checked: unjudged })
                 })
                 .collect(),
-            weights: weights(&self.weights),
-            losses: WireUnreadableParts {
-                count: WireCount(self.losses.count),
-                first: self.losses.first.iter().map(loss).collect(),
+            severities: weights(&self.tallies),
+            unreadable: WireUnreadableParts {
+                count: WireCount(self.unreadable.count),
+                first: self.unreadable.first.iter().map(loss).collect(),
             },
             without_credentials: self.without_credentials.iter().copied().collect(),
             waived: self
@@ -104,7 +104,7 @@ impl Ledger {
             more.extend(entries.more.keys().map(|weight| WireMore {
                 row: row.clone(),
                 clause: (*clause).to_owned(),
-                weight: weight.name().to_owned(),
+                severity: weight.name().to_owned(),
             }));
         }
         for (at, stale) in &whole.stale {
@@ -120,12 +120,12 @@ impl Ledger {
             let values = values.iter().map(|((part, value), places)| WireValue {
                 part: part.clone(),
                 value: value.clone(),
-                places: places
+                locations: places
                     .iter()
                     .map(|((row, column, at), entry)| WireSeen {
                         row: row.name(contract),
                         situation: situation(*column),
-                        place: place(at),
+                        location: place(at),
                         count: WireCount(entry.count),
                         first: first(&entry.first),
                     })
@@ -153,11 +153,11 @@ fn weights(weights: &BTreeMap<crate::Severity, u64>) -> BTreeMap<String, WireCou
 fn entries(of: &ledger::ClauseFindings) -> WireEntries {
     let entry = |(key, entry): (&FindingKey, &ledger::FindingOccurrences)| WireEntry {
         clause: key.clause.to_owned(),
-        weight: key.weight.name().to_owned(),
-        place: place(&key.place),
-        agreed: key.agreed.clone(),
-        seen: key.seen.clone(),
-        note: key.note.clone(),
+        severity: key.severity.name().to_owned(),
+        location: place(&key.location),
+        expected: key.expected.clone(),
+        got: key.got.clone(),
+        because: key.because.clone(),
         count: WireCount(entry.count),
         first: first(&entry.first),
     };

@@ -33,7 +33,7 @@ pub fn exchange(bytes: &[u8], address: Address) -> Result<Exchange<'_>, String> 
     };
     let [whole, parts] = [time, timings].map(|raw| raw.map(|raw| raw.0));
     let time = Timing { whole, parts, known: None };
-    Ok(Exchange { address, offset: 0, request, answer, time })
+    Ok(Exchange { address, offset: 0, request, answer, timing: time })
 }
 
 /// Panics if the parser reads an entry otherwise than serde_json does, or reads one that serde_json refuses for more than
@@ -109,11 +109,11 @@ fn answer<'a>(har: HarResponse<'a>, method: &str) -> Result<Answer<'a>, String> 
     let body = match given {
         // What a browser shows as the body of a 304 comes out of its own cache.
         Some(_) if status == 304 && sizes.wire.is_none_or(|wire| wire <= 0) => ResponseBody::Empty,
-        Some(_) if error.is_some() => ResponseBody::Cut,
+        Some(_) if error.is_some() => ResponseBody::Truncated,
         Some(content) => ResponseBody::Present(content),
         None if bodiless && sizes.content.is_none_or(|size| size <= 0) => ResponseBody::Empty,
         None if status == 304 => ResponseBody::Empty,
-        None if error.is_some() => ResponseBody::Cut,
+        None if error.is_some() => ResponseBody::Truncated,
         None => sizes.without_text(har_content.text.is_some()),
     };
     let recorded_media =
@@ -134,13 +134,13 @@ impl Sizes {
         let counted = self.content.unwrap_or(-1);
         match self.announced {
             // Less came than was announced.
-            Some(1..) if empty_text || counted == 0 => ResponseBody::Cut,
+            Some(1..) if empty_text || counted == 0 => ResponseBody::Truncated,
             Some(0) => ResponseBody::Empty,
-            _ if counted > 0 => ResponseBody::NotKept,
+            _ if counted > 0 => ResponseBody::NotRecorded,
             _ if empty_text || counted == 0 => ResponseBody::Empty,
             // No size is known: empty only if nothing else speaks of content.
             None if !self.chunked && self.wire == Some(0) => ResponseBody::Empty,
-            _ => ResponseBody::NotKept,
+            _ => ResponseBody::NotRecorded,
         }
     }
 }
@@ -180,8 +180,8 @@ mod tests {
                     Answer::Missing(why) => format!("missing {}", why.unwrap_or_default()),
                     Answer::Came(response) => match response.body {
                         ResponseBody::Empty => "empty".to_owned(),
-                        ResponseBody::Cut => "cut".to_owned(),
-                        ResponseBody::NotKept => "not kept".to_owned(),
+                        ResponseBody::Truncated => "cut".to_owned(),
+                        ResponseBody::NotRecorded => "not kept".to_owned(),
                         ResponseBody::Present(content) => {
                             String::from_utf8_lossy(&content.decode().unwrap()).into_owned()
                         }

@@ -54,7 +54,7 @@ impl<R: Read> HttpSplitter<R> {
     }
 
     fn lose(&self, batch: &mut Batch, offset: u64, number: Option<u64>, reason: String) {
-        batch.losses.push(Unreadable { recording: self.recording, offset, number, reason });
+        batch.unreadable.push(Unreadable { recording: self.recording, offset, number, reason });
     }
 
     fn read_on(&mut self, batch: &mut Batch) {
@@ -77,11 +77,13 @@ impl<R: Read> HttpSplitter<R> {
         match frame(rest, method, self.window.is_end()) {
             MessageFrame::More if rest.len() > self.largest => self.skip(batch, rest.len()),
             MessageFrame::More => self.read_on(batch),
-            MessageFrame::Whole(length) | MessageFrame::Cut(length) if length > self.largest => {
+            MessageFrame::Whole(length) | MessageFrame::Truncated(length)
+                if length > self.largest =>
+            {
                 self.skip(batch, length);
             }
             MessageFrame::Whole(length) => self.take(batch, length, false),
-            MessageFrame::Cut(length) => self.take(batch, length, true),
+            MessageFrame::Truncated(length) => self.take(batch, length, true),
             MessageFrame::Stray(length) => {
                 let reason = "what stands here is no HTTP message".to_owned();
                 self.lose(batch, self.window.offset(), None, reason);
@@ -191,7 +193,7 @@ impl<R: Read> HttpSplitter<R> {
         for waiting in std::mem::take(&mut self.waiting) {
             piece(batch, waiting, None);
         }
-        if self.number == 0 && batch.losses.is_empty() && self.window.offset() == 0 {
+        if self.number == 0 && batch.unreadable.is_empty() && self.window.offset() == 0 {
             self.lose(batch, 0, None, "the file is empty".to_owned());
         }
         self.ended = true;
@@ -212,7 +214,7 @@ pub(super) fn piece(batch: &mut Batch, waiting: PendingRequest, answer: Option<(
         started: None,
         server: None,
     };
-    batch.pieces.push(RawEntry { number, offset, parts: RawParts::Messages(messages) });
+    batch.entries.push(RawEntry { number, offset, parts: RawParts::Messages(messages) });
 }
 
 impl<R: Read + Send> Splitter for HttpSplitter<R> {
@@ -221,7 +223,7 @@ impl<R: Read + Send> Splitter for HttpSplitter<R> {
         if self.ended {
             return false;
         }
-        while !self.ended && batch.bytes.len() < READ && batch.losses.len() < 1000 {
+        while !self.ended && batch.bytes.len() < READ && batch.unreadable.len() < 1000 {
             self.message(batch);
         }
         true

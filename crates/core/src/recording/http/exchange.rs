@@ -42,7 +42,7 @@ pub(in crate::recording) fn exchange<'a>(
         None | Some([]) => Answer::Missing(None),
         Some(told) => Answer::Came(response(told, method, messages)?),
     };
-    Ok(Exchange { address, offset: 0, request, answer, time: Timing::default() })
+    Ok(Exchange { address, offset: 0, request, answer, timing: Timing::default() })
 }
 
 /// The URL of a request (RFC 9112 section 3.3). The scheme is not in the message: what follows it, from
@@ -81,8 +81,8 @@ fn response<'a>(
         return Err("a request stands where the answer is due".to_owned());
     };
     let body = match body(&head, told, method, messages.is_enclosed) {
-        _ if messages.answer_is_cut => ResponseBody::Cut,
-        _ if messages.answer_is_elsewhere => ResponseBody::NotKept,
+        _ if messages.answer_is_cut => ResponseBody::Truncated,
+        _ if messages.answer_is_elsewhere => ResponseBody::NotRecorded,
         None => ResponseBody::Empty,
         Some(content) => ResponseBody::Present(content),
     };

@@ -25,7 +25,7 @@ pub(in crate::recording) enum MessageFrame {
     /// It has so many bytes.
     Whole(usize),
     /// It has so many bytes, and less of it came than it announces.
-    Cut(usize),
+    Truncated(usize),
     /// More bytes are needed to tell.
     More,
     /// This is no message; the next may start there.
@@ -63,15 +63,15 @@ pub(in crate::recording) fn frame(bytes: &[u8], method: &str, is_end: bool) -> M
     }
     let Some(head) = head_length(bytes).and_then(|_| Head::read(bytes)) else {
         return match (next_start(bytes, 1), is_end) {
-            (Some(next), _) => MessageFrame::Cut(next),
-            (None, true) => MessageFrame::Cut(bytes.len()),
+            (Some(next), _) => MessageFrame::Truncated(next),
+            (None, true) => MessageFrame::Truncated(bytes.len()),
             (None, false) => MessageFrame::More,
         };
     };
     let body = head.length;
     // No field looks like the first line of a message: the head was cut there.
     if let Some(next) = next_start(bytes.get(..body).unwrap_or_default(), 1) {
-        return MessageFrame::Cut(next);
+        return MessageFrame::Truncated(next);
     }
     match framing(&head, method) {
         BodyLength::Nothing => MessageFrame::Whole(body),
@@ -83,8 +83,8 @@ pub(in crate::recording) fn frame(bytes: &[u8], method: &str, is_end: bool) -> M
             ChunkScan::Whole(length) => MessageFrame::Whole(body + length),
             // The next message may have started within what was taken for a chunk.
             ChunkScan::Broken => match next_start(bytes, body) {
-                Some(next) => MessageFrame::Cut(next),
-                None if is_end => MessageFrame::Cut(bytes.len()),
+                Some(next) => MessageFrame::Truncated(next),
+                None if is_end => MessageFrame::Truncated(bytes.len()),
                 None => MessageFrame::More,
             },
             ChunkScan::More => cut_or_more(bytes, body, is_end),
@@ -114,12 +114,12 @@ fn announced(bytes: &[u8], body: usize, end: usize, is_end: bool) -> MessageFram
         None => false,
     };
     let next = if fits { None } else { next_start(bytes, body).filter(|next| *next < end) };
-    next.map_or(MessageFrame::Whole(end), MessageFrame::Cut)
+    next.map_or(MessageFrame::Whole(end), MessageFrame::Truncated)
 }
 
 fn cut_or_more(bytes: &[u8], body: usize, is_end: bool) -> MessageFrame {
     match is_end {
-        true => MessageFrame::Cut(next_start(bytes, body).unwrap_or(bytes.len())),
+        true => MessageFrame::Truncated(next_start(bytes, body).unwrap_or(bytes.len())),
         false => MessageFrame::More,
     }
 }
@@ -261,10 +261,14 @@ mod tests {
             let bytes = format!("{cut}{next}{next}{}", " ".repeat(500));
             assert_eq!(
                 frame(bytes.as_bytes(), "GET", true),
-                MessageFrame::Cut(cut.len()),
+                MessageFrame::Truncated(cut.len()),
                 "{bytes}"
             );
-            assert_eq!(frame(cut.as_bytes(), "GET", true), MessageFrame::Cut(cut.len()), "{cut}");
+            assert_eq!(
+                frame(cut.as_bytes(), "GET", true),
+                MessageFrame::Truncated(cut.len()),
+                "{cut}"
+            );
             assert_eq!(frame(cut.as_bytes(), "GET", false), MessageFrame::More, "{cut}");
         }
         assert_eq!(frame(b"junk\nmore\nGET / HTTP/1.1\r\n\r\n", "", true), MessageFrame::Stray(10));

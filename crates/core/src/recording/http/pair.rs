@@ -36,7 +36,7 @@ impl<Q: Read, A: Read> PairSplitter<Q, A> {
     }
 
     fn lose(&self, batch: &mut Batch, offset: u64, number: Option<u64>, reason: String) {
-        batch.losses.push(Unreadable { recording: self.recording, offset, number, reason });
+        batch.unreadable.push(Unreadable { recording: self.recording, offset, number, reason });
     }
 
     fn exchanges(&self, batch: &mut Batch, asked: &[u8], told: &[u8]) {
@@ -102,7 +102,7 @@ impl<Q: Read, A: Read> PairSplitter<Q, A> {
             let rest = bytes.get(at..).filter(|rest| !rest.is_empty())?;
             match frame(rest, method, true) {
                 MessageFrame::Whole(length) => return Some((at, at + length, false)),
-                MessageFrame::Cut(length) => return Some((at, at + length, true)),
+                MessageFrame::Truncated(length) => return Some((at, at + length, true)),
                 MessageFrame::More => return None,
                 MessageFrame::Stray(length) => {
                     let reason = "what stands here is no HTTP message".to_owned();

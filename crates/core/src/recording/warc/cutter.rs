@@ -60,7 +60,7 @@ impl<R: Read> WarcSplitter<R> {
 
     fn lose(&self, batch: &mut Batch, offset: u64, reason: impl Into<String>) {
         let (recording, reason) = (self.recording, reason.into());
-        batch.losses.push(Unreadable { recording, offset, number: None, reason });
+        batch.unreadable.push(Unreadable { recording, offset, number: None, reason });
     }
 
     fn read_on(&mut self, batch: &mut Batch) {
@@ -197,7 +197,7 @@ impl<R: Read> WarcSplitter<R> {
         };
         let offset = request.offset.min(answer.offset);
         let parts = RawParts::Messages(messages);
-        batch.pieces.push(RawEntry { number: self.number, offset, parts });
+        batch.entries.push(RawEntry { number: self.number, offset, parts });
     }
 
     /// Gives up records that have waited for long.
@@ -226,7 +226,7 @@ impl<R: Read> WarcSplitter<R> {
         for record in std::mem::take(&mut self.waiting) {
             self.alone(batch, &record);
         }
-        if self.window.offset() == 0 && batch.losses.is_empty() {
+        if self.window.offset() == 0 && batch.unreadable.is_empty() {
             self.lose(batch, 0, "the file is empty");
         }
         self.ended = true;
@@ -255,7 +255,7 @@ impl<R: Read + Send> Splitter for WarcSplitter<R> {
         if self.ended {
             return false;
         }
-        while !self.ended && batch.bytes.len() < READ && batch.losses.len() < 1000 {
+        while !self.ended && batch.bytes.len() < READ && batch.unreadable.len() < 1000 {
             self.step(batch);
         }
         true

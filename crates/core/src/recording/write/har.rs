@@ -120,8 +120,8 @@ fn answer(response: &Response<'_>, record: &ExchangeRecord<'_>) -> Value {
             content.insert("text".to_owned(), json!(""));
             told["bodySize"] = json!(0);
         }
-        ResponseBody::NotKept => _ = content.insert("size".to_owned(), json!(-1)),
-        ResponseBody::Cut => {
+        ResponseBody::NotRecorded => _ = content.insert("size".to_owned(), json!(-1)),
+        ResponseBody::Truncated => {
             content.insert("size".to_owned(), json!(-1));
             told["_error"] = json!("the answer was cut");
         }

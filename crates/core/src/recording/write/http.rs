@@ -98,8 +98,8 @@ pub(super) fn answer(
     let (body, missing) = match &response.body {
         ResponseBody::Present(content) => (wire(content), 0),
         ResponseBody::Empty => (Cow::Borrowed(&b""[..]), 0),
-        ResponseBody::Cut => (Cow::Borrowed(&b""[..]), 1),
-        ResponseBody::NotKept => {
+        ResponseBody::Truncated => (Cow::Borrowed(&b""[..]), 1),
+        ResponseBody::NotRecorded => {
             leave_out(left_out, "that a body was not kept: it is written as cut");
             (Cow::Borrowed(&b""[..]), 1)
         }

@@ -54,10 +54,10 @@ impl<W: Write> RecordingWriter<W> {
         let mut cutter = open(source, recording, opening);
         let (mut batch, mut losses) = (Batch::default(), UnreadableParts::default());
         while cutter.next(&mut batch) {
-            for loss in batch.losses.drain(..) {
+            for loss in batch.unreadable.drain(..) {
                 losses.enter(loss);
             }
-            for piece in batch.pieces() {
+            for piece in batch.entries() {
                 if let Err(reason) = self.piece(&batch, piece, recording)? {
                     let reason = masked(&reason).into_owned();
                     let (offset, number) = (piece.offset, Some(piece.number));
@@ -99,7 +99,7 @@ impl<W: Write> RecordingWriter<W> {
             RawParts::Messages(_) => None,
         };
         let entry = entry.map(|bytes| std::str::from_utf8(bytes).unwrap_or_default());
-        let is_json = matches!(self.format, Format::Har | Format::Lines);
+        let is_json = matches!(self.format, Format::Har | Format::JsonLines);
         if let Some(entry) = entry.filter(|_| is_json) {
             // What is carried over unread has to be JSON to its last byte.
             if let Err(error) = serde_json::from_str::<&RawValue>(entry) {
@@ -119,7 +119,7 @@ impl<W: Write> RecordingWriter<W> {
             ),
         };
         match self.format {
-            Format::Har | Format::Lines => {
+            Format::Har | Format::JsonLines => {
                 let entry = har::entry(&record, &mut self.written.left_out)?;
                 self.entry(&entry)?;
             }
@@ -139,7 +139,7 @@ impl<W: Write> RecordingWriter<W> {
     fn entry(&mut self, entry: &str) -> io::Result<()> {
         let is_first = self.written.exchanges == 0;
         self.written.exchanges += 1;
-        if self.format == Format::Lines {
+        if self.format == Format::JsonLines {
             self.sink.write_all(har::in_one_line(entry).as_bytes())?;
             return self.sink.write_all(b"\n");
         }

@@ -31,7 +31,8 @@ pub(super) fn write(
             (Vec::new(), false)
         }
         Answer::Came(response) => {
-            let is_cut = matches!(response.body, ResponseBody::Cut | ResponseBody::NotKept);
+            let is_cut =
+                matches!(response.body, ResponseBody::Truncated | ResponseBody::NotRecorded);
             (answer(record, response, MessageEnd::Outside, left_out), is_cut)
         }
     };

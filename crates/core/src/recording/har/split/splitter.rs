@@ -107,7 +107,7 @@ impl<R: Read> HarSplitter<R> {
         }
         while self.resync(batch, &mut at) {
             let Some(event) = self.document.next(&batch.bytes, &mut at) else { break };
-            if batch.pieces.len() + batch.losses.len() > MOST_IN_BATCH {
+            if batch.entries.len() + batch.unreadable.len() > MOST_IN_BATCH {
                 self.give_up(batch, at);
                 break;
             }
@@ -120,7 +120,7 @@ impl<R: Read> HarSplitter<R> {
                         self.too_large(batch, offset);
                     } else {
                         let parts = RawParts::Entry(range);
-                        batch.pieces.push(RawEntry { number: self.number, offset, parts });
+                        batch.entries.push(RawEntry { number: self.number, offset, parts });
                     }
                 }
                 Event::TooLarge { offset } => {
@@ -247,7 +247,7 @@ impl<R: Read> HarSplitter<R> {
     }
 
     fn lose(&self, batch: &mut Batch, offset: u64, number: Option<u64>, reason: String) {
-        batch.losses.push(Unreadable { recording: self.recording, offset, number, reason });
+        batch.unreadable.push(Unreadable { recording: self.recording, offset, number, reason });
     }
 }
 

@@ -21,11 +21,11 @@ fn cut(bytes: &[u8], step: usize, largest: usize) -> (Vec<(u64, u64, String)>, V
     let mut splitter = HarSplitter::new(SlowReader(bytes, step), 0).largest(largest);
     let (mut batch, mut entries, mut losses) = (Batch::default(), Vec::new(), Vec::new());
     while splitter.next(&mut batch) {
-        entries.extend(batch.pieces().iter().map(|piece| {
+        entries.extend(batch.entries().iter().map(|piece| {
             let text = String::from_utf8_lossy(batch.entry(piece).unwrap()).into_owned();
             (piece.number, piece.offset, text)
         }));
-        losses.append(&mut batch.losses);
+        losses.append(&mut batch.unreadable);
     }
     (entries, losses)
 }
@@ -172,8 +172,8 @@ fn what_is_broken_all_over_is_read_in_small_batches_or_given_up() {
         let mut splitter = HarSplitter::new(har.as_bytes(), 0);
         let (mut batch, mut losses) = (Batch::default(), 0);
         while splitter.next(&mut batch) {
-            assert!(batch.losses.len() + batch.pieces().len() <= (1 << 19) + 2, "{broken}");
-            losses += batch.losses.len();
+            assert!(batch.unreadable.len() + batch.entries().len() <= (1 << 19) + 2, "{broken}");
+            losses += batch.unreadable.len();
         }
         assert!(losses > 0, "{broken}");
     }

@@ -16,7 +16,7 @@ use crate::situation::{Situation, SituationSet};
 /// A request and where it leads.
 pub(super) struct RoutedRequest<'p, 'a> {
     pub(super) exchange: &'p Exchange<'a>,
-    pub(super) spot: &'p RouteMatch<'a>,
+    pub(super) route: &'p RouteMatch<'a>,
     pub(super) target: &'p RequestPath<'a>,
     pub(super) contract: &'a Contract,
     pub(super) credentials: Credentials,
@@ -41,7 +41,7 @@ pub struct RequestSituations<'a> {
     pub cases: Vec<usize>,
     /// The case that says that the request is to be served.
     pub served_by: Option<String>,
-    order: &'a [Vec<Situation>],
+    precedence: &'a [Vec<Situation>],
 }
 
 /// The methods of HTTP's own (RFC 9110 section 9.1, RFC 5789). A service that has no use for one of
@@ -51,18 +51,18 @@ const METHODS: [&str; 9] =
 
 impl<'a> RequestSituations<'a> {
     pub(super) fn of(asked: &RoutedRequest<'_, 'a>) -> Self {
-        let RoutedRequest { exchange, spot, contract, .. } = asked;
+        let RoutedRequest { exchange, route: spot, contract, .. } = asked;
         let endpoint = match spot {
             RouteMatch::Endpoint(_, endpoint) => Some(*endpoint),
-            RouteMatch::NoRoute | RouteMatch::NoMethod(_) => None,
+            RouteMatch::UnknownRoute | RouteMatch::MethodNotAllowed(_) => None,
         };
         let rules = contract.rules_at(endpoint);
-        let order = rules.order.as_deref().unwrap_or_default();
-        let mut situations = Self { order, ..Self::default() };
+        let order = rules.precedence.as_deref().unwrap_or_default();
+        let mut situations = Self { precedence: order, ..Self::default() };
         situations.method(&exchange.request.method, contract);
         match spot {
-            RouteMatch::NoRoute => situations.holds.insert(Situation::RouteUnknown),
-            RouteMatch::NoMethod(_) => situations.holds.insert(Situation::MethodNotOffered),
+            RouteMatch::UnknownRoute => situations.holds.insert(Situation::UnknownRoute),
+            RouteMatch::MethodNotAllowed(_) => situations.holds.insert(Situation::MethodNotAllowed),
             RouteMatch::Endpoint(_, endpoint) => {
                 situations.credentials(&exchange.request, rules, contract, asked.credentials);
                 situations.acceptable(&exchange.request, rules, contract);
@@ -76,12 +76,12 @@ impl<'a> RequestSituations<'a> {
         if endpoint.is_none() {
             // Nobody knows what else the service looks at first.
             let open = &mut situations.open;
-            let method = open.contains(Situation::MethodUnknown);
+            let method = open.contains(Situation::UnknownMethod);
             *open = SituationSet::EVERY;
-            open.remove(Situation::RouteUnknown);
-            open.remove(Situation::MethodNotOffered);
+            open.remove(Situation::UnknownRoute);
+            open.remove(Situation::MethodNotAllowed);
             if !method {
-                open.remove(Situation::MethodUnknown);
+                open.remove(Situation::UnknownMethod);
             }
         }
         cases::apply(asked, &mut situations);
@@ -91,44 +91,44 @@ impl<'a> RequestSituations<'a> {
     /// Can this situation hold, as far as the request shows?
     #[must_use]
     pub fn may_hold(&self, situation: Situation) -> bool {
-        !situation.is_seen_from_the_request()
+        !situation.is_visible_in_request()
             || self.holds.contains(situation)
             || self.open.contains(situation)
     }
 
     /// Is nothing wrong with the request, as far as it shows?
     #[must_use]
-    pub fn is_in_order(&self) -> bool {
+    pub fn is_valid(&self) -> bool {
         self.holds.is_empty()
     }
 
     /// The step of the contract's order at which a situation is looked at; those that stand in no step
     /// come last.
-    fn step(&self, situation: Situation) -> usize {
-        let found = self.order.iter().position(|step| step.contains(&situation));
-        found.unwrap_or(self.order.len())
+    fn level(&self, situation: Situation) -> usize {
+        let found = self.precedence.iter().position(|step| step.contains(&situation));
+        found.unwrap_or(self.precedence.len())
     }
 
-    fn first_step(&self) -> Option<usize> {
-        self.holds.iter().map(|situation| self.step(situation)).min()
+    fn first_level(&self) -> Option<usize> {
+        self.holds.iter().map(|situation| self.level(situation)).min()
     }
 
     /// Does this situation hold, and is it one of those that decide about the answer?
     #[must_use]
     pub fn decides(&self, situation: Situation) -> bool {
-        self.holds.contains(situation) && Some(self.step(situation)) == self.first_step()
+        self.holds.contains(situation) && Some(self.level(situation)) == self.first_level()
     }
 
     /// Would the service look at this situation before, or together with, what holds?
     #[must_use]
     pub fn comes_in_time(&self, situation: Situation) -> bool {
-        self.first_step().is_none_or(|first| self.step(situation) <= first)
+        self.first_level().is_none_or(|first| self.level(situation) <= first)
     }
 
     /// Does the contract's order have both on one step?
     #[must_use]
-    pub fn shares_step(&self, one: Situation, other: Situation) -> bool {
-        self.order.iter().any(|step| step.contains(&one) && step.contains(&other))
+    pub fn shares_level(&self, one: Situation, other: Situation) -> bool {
+        self.precedence.iter().any(|step| step.contains(&one) && step.contains(&other))
     }
 
     /// The situations that decide, in the order of a grid.
@@ -148,9 +148,9 @@ impl<'a> RequestSituations<'a> {
             return;
         }
         if METHODS.contains(&method) {
-            self.open.insert(Situation::MethodUnknown);
+            self.open.insert(Situation::UnknownMethod);
         } else {
-            self.holds.insert(Situation::MethodUnknown);
+            self.holds.insert(Situation::UnknownMethod);
         }
     }
 
@@ -162,14 +162,14 @@ impl<'a> RequestSituations<'a> {
         recorded: Credentials,
     ) {
         let sent = contract.credentials.iter().any(|name| request.headers.has(name));
-        match (rules.needs, recorded) {
+        match (rules.auth, recorded) {
             _ if sent => {}
-            (Some(Authentication::Nothing), _) => {}
-            (Some(Authentication::Credentials), Credentials::Recorded) => {
-                self.holds.insert(Situation::CredentialsMissing);
+            (Some(Authentication::None), _) => {}
+            (Some(Authentication::Required), Credentials::Recorded) => {
+                self.holds.insert(Situation::MissingCredentials);
             }
-            (Some(Authentication::Credentials), Credentials::NotRecorded) | (None, _) => {
-                self.open.insert(Situation::CredentialsMissing);
+            (Some(Authentication::Required), Credentials::NotRecorded) | (None, _) => {
+                self.open.insert(Situation::MissingCredentials);
             }
         }
     }
@@ -180,8 +180,7 @@ impl<'a> RequestSituations<'a> {
     /// it is agreed.
     fn acceptable(&mut self, request: &Request<'_>, rules: &Rules, contract: &Contract) {
         let mut faults = rules.faults.iter().filter_map(|id| contract.fault(*id));
-        let mut is_agreed =
-            || faults.any(|fault| fault.answers.contains(&Situation::NotAcceptable));
+        let mut is_agreed = || faults.any(|fault| fault.when.contains(&Situation::NotAcceptable));
         let Some(produces) = rules.produces.as_ref().filter(|_| is_agreed()) else {
             return self.open.insert(Situation::NotAcceptable);
         };
@@ -202,8 +201,8 @@ impl<'a> RequestSituations<'a> {
     }
 
     fn size(&mut self, request: &Request<'_>, rules: &Rules) {
-        let Some(largest) = rules.largest_body else {
-            return self.open.insert(Situation::TooLarge);
+        let Some(largest) = rules.max_request_body else {
+            return self.open.insert(Situation::ContentTooLarge);
         };
         let length = match &request.body {
             RequestBody::Absent => Some(0),
@@ -211,15 +210,15 @@ impl<'a> RequestSituations<'a> {
             RequestBody::Blank | RequestBody::NotRecorded => request.headers.content_length(),
         };
         match length.max(request.headers.content_length()) {
-            Some(length) if length > largest => self.holds.insert(Situation::TooLarge),
+            Some(length) if length > largest => self.holds.insert(Situation::ContentTooLarge),
             Some(_) => {}
-            None => self.open.insert(Situation::TooLarge),
+            None => self.open.insert(Situation::ContentTooLarge),
         }
     }
 
     fn required_headers(&mut self, request: &Request<'_>, rules: &Rules) {
         let Some(required) = &rules.requires else {
-            return self.open.insert(Situation::PreconditionMissing);
+            return self.open.insert(Situation::PreconditionRequired);
         };
         for (name, situation) in required {
             if !request.headers.has(name) {
@@ -230,7 +229,7 @@ impl<'a> RequestSituations<'a> {
 
     fn parameters(&mut self, found: super::parameters::ParameterResult) {
         if found.is_open {
-            self.open.insert(Situation::ParametersInvalid);
+            self.open.insert(Situation::InvalidParameters);
         }
         let situations = found.invalid.iter().map(|parameter| parameter.situation);
         self.holds.extend(situations);
@@ -243,30 +242,30 @@ impl<'a> RequestSituations<'a> {
                 let blank = matches!(request.body, RequestBody::Blank);
                 match &rules.body {
                     Some(body) if body.required == BodyPresence::Yes => {
-                        self.holds.insert(Situation::BodyMissing);
+                        self.holds.insert(Situation::MissingBody);
                     }
                     Some(_) => {}
-                    None => self.open.insert(Situation::BodyMissing),
+                    None => self.open.insert(Situation::MissingBody),
                 }
                 if blank {
                     // White space alone is no JSON either.
-                    self.open.insert(Situation::BodyMalformed);
+                    self.open.insert(Situation::MalformedBody);
                 }
             }
             RequestBody::NotRecorded => {
                 self.media(request, rules);
-                self.open.extend([Situation::BodyMalformed, Situation::FieldsInvalid]);
+                self.open.extend([Situation::MalformedBody, Situation::InvalidBody]);
             }
             RequestBody::Present(content) => {
                 self.media(request, rules);
-                let takes_json =
-                    takes_json(request, rules) && !self.holds.contains(Situation::MediaUnsupported);
+                let takes_json = takes_json(request, rules)
+                    && !self.holds.contains(Situation::UnsupportedMediaType);
                 match content.decode() {
                     Ok(bytes) if takes_json => {
                         let bytes = media::in_utf_8(&bytes, request.media().unwrap_or_default());
                         self.json(&bytes, rules.body.as_ref(), shapes);
                     }
-                    _ => self.open.extend([Situation::BodyMalformed, Situation::FieldsInvalid]),
+                    _ => self.open.extend([Situation::MalformedBody, Situation::InvalidBody]),
                 }
             }
         }
@@ -277,27 +276,27 @@ impl<'a> RequestSituations<'a> {
         match (essence, &rules.accepts) {
             (Some(essence), Some(accepts)) => {
                 if !accepts.iter().any(|range| media::falls_under(&essence, range)) {
-                    self.holds.insert(Situation::MediaUnsupported);
+                    self.holds.insert(Situation::UnsupportedMediaType);
                 }
             }
             // A body without a media type may be anything (RFC 9110 section 8.3).
-            _ => self.open.insert(Situation::MediaUnsupported),
+            _ => self.open.insert(Situation::UnsupportedMediaType),
         }
     }
 
     fn json(&mut self, bytes: &[u8], rules: Option<&BodyRules>, shapes: &ShapeTable) {
         match Json::read(bytes) {
-            Json::Malformed(_) => self.holds.insert(Situation::BodyMalformed),
-            Json::Beyond => self.open.insert(Situation::FieldsInvalid),
+            Json::Malformed(_) => self.holds.insert(Situation::MalformedBody),
+            Json::Beyond => self.open.insert(Situation::InvalidBody),
             Json::Value(value) => {
                 match rules {
-                    None => self.open.insert(Situation::FieldsInvalid),
+                    None => self.open.insert(Situation::InvalidBody),
                     Some(rules) => {
                         self.invalid = rules.mismatches(&value, shapes);
                         if !self.invalid.is_empty() {
-                            self.holds.insert(Situation::FieldsInvalid);
+                            self.holds.insert(Situation::InvalidBody);
                         } else if rules.fields.is_none() && rules.schema.is_none() {
-                            self.open.insert(Situation::FieldsInvalid);
+                            self.open.insert(Situation::InvalidBody);
                         }
                     }
                 }

@@ -1,6 +1,6 @@
 //! Placing: what an exchange *is*, before anybody judges it.
 //!
-//! [`place`] finds the endpoint, the situations that the request shows, the faults that are therefore
+//! [`classify`] finds the endpoint, the situations that the request shows, the faults that are therefore
 //! right, and which of them the answer is. Clauses only read what stands here.
 
 mod body;
@@ -17,11 +17,11 @@ mod usual;
 mod verdict;
 
 pub use body::{CUT, ParsedBody};
-pub use entries::named_places;
+pub use entries::find_reported_fields;
 pub use inside::{EmbeddedError, SuccessFlag, flag};
 pub use named::{LocationForm, ReportedField};
 pub use parameters::InvalidParameter;
-pub use placed::{Classification, Classified, Credentials, RouteMatch, TextEncoding, place};
+pub use placed::{Classification, Classified, Credentials, RouteMatch, TextEncoding, classify};
 pub use recognised::{SituationEvidence, recognised};
 pub use request::RequestSituations;
 pub use verdict::StatusVerdict;

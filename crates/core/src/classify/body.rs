@@ -46,8 +46,8 @@ impl ParsedBody {
         content: Option<Result<&[u8], &&'static str>>,
     ) -> Self {
         let bytes = match (&response.body, content) {
-            (ResponseBody::Cut, _) => return Self::Unknown(CUT),
-            (ResponseBody::NotKept, _) => {
+            (ResponseBody::Truncated, _) => return Self::Unknown(CUT),
+            (ResponseBody::NotRecorded, _) => {
                 return Self::Unknown("the recording does not hold the body");
             }
             (_, Some(Ok(bytes))) => bytes,
@@ -126,7 +126,7 @@ pub(super) type Decoded<'a> = Result<Cow<'a, [u8]>, &'static str>;
 pub(super) fn decoded<'a>(response: &'a Response<'_>) -> Option<Decoded<'a>> {
     match &response.body {
         ResponseBody::Present(content) => Some(content.decode()),
-        ResponseBody::Empty | ResponseBody::Cut | ResponseBody::NotKept => None,
+        ResponseBody::Empty | ResponseBody::Truncated | ResponseBody::NotRecorded => None,
     }
 }
 

@@ -27,7 +27,7 @@ pub struct EmbeddedError {
     /// Where it stands, as a JSON Pointer.
     pub pointer: String,
     /// What stands there.
-    pub seen: String,
+    pub evidence: String,
 }
 
 /// What a success flag says.
@@ -49,23 +49,23 @@ pub(super) fn error_inside(placed: &Classified<'_>) -> Option<EmbeddedError> {
     };
     let is_literal = matches!(content, BodyContent::Literal(_));
     let has_words = || WORDS.as_ref().is_none_or(|words| words.is_match(raw));
-    let reads_flag = placed.contract.reading.success.is_some();
+    let reads_flag = placed.contract.envelope.success.is_some();
     if raw.len() > LARGEST || !(reads_flag || (may_be_envelope(raw, is_literal) && has_words())) {
         return None;
     }
     let body = placed.body().json()?;
-    let is_agreed = placed.contract.reading.success.is_some();
+    let is_agreed = placed.contract.envelope.success.is_some();
     if let Some((pointer, SuccessFlag::Failure, seen)) = flag(placed, body)
         && (is_agreed || body.as_object().is_some_and(is_envelope))
     {
-        return Some(EmbeddedError { pointer, seen });
+        return Some(EmbeddedError { pointer, evidence: seen });
     }
-    let allowed = placed.rules().partial.as_ref().map(|partial| partial.at.as_str());
+    let allowed = placed.rules().partial.as_ref().map(|partial| partial.failures.as_str());
     let members = body.as_object().filter(|members| is_envelope(members))?;
     let (name, value) = members
         .iter()
         .find(|(name, value)| is_error(name, value) && allowed != Some(join("", name).as_str()))?;
-    Some(EmbeddedError { pointer: join("", name), seen: crate::json::in_brief(value) })
+    Some(EmbeddedError { pointer: join("", name), evidence: crate::json::in_brief(value) })
 }
 
 /// Members that go with an error, and say nothing of the thing that was asked for.
@@ -165,7 +165,7 @@ fn is_error(name: &str, value: &Value) -> bool {
 /// The success flag of a body, where it has one: where the contract says, or under one of the usual names.
 #[must_use]
 pub fn flag(placed: &Classified<'_>, body: &Value) -> Option<(String, SuccessFlag, String)> {
-    let (pointer, value) = match &placed.contract.reading.success {
+    let (pointer, value) = match &placed.contract.envelope.success {
         Some(steps) => (from_tokens(steps), resolve(body, steps)?),
         None => {
             let name = ["success", "ok", "succeeded"]

@@ -12,7 +12,7 @@ pub struct SituationEvidence {
     /// The situation.
     pub situation: Situation,
     /// What shows it.
-    pub by: String,
+    pub evidence: String,
     /// Does it decide about the answer, by the contract's order?
     pub decides: bool,
 }
@@ -27,19 +27,19 @@ pub fn recognised(placed: &Classified<'_>) -> Vec<SituationEvidence> {
         .iter()
         .map(|situation| SituationEvidence {
             situation,
-            by: by_request(placed, situation),
+            evidence: by_request(placed, situation),
             decides: situations.decides(situation),
         })
         .collect();
     if found.is_empty()
-        && let Some(situation) = placed.shown_as()
+        && let Some(situation) = placed.grid_situation()
     {
         let status = placed.status().unwrap_or_default();
         let by = match placed.fault() {
             Some(fault) => format!("the answer says so: {status}, the fault `{}`", fault.name),
             None => format!("the answer says so: {status}"),
         };
-        found.push(SituationEvidence { situation, by, decides: true });
+        found.push(SituationEvidence { situation, evidence: by, decides: true });
     }
     found
 }
@@ -57,17 +57,19 @@ fn by_request(placed: &Classified<'_>, situation: Situation) -> String {
     let request = &placed.exchange.request;
     let rules = placed.rules();
     match situation {
-        Situation::RouteUnknown => "no path of the contract matches".to_owned(),
-        Situation::MethodUnknown => {
+        Situation::UnknownRoute => "no path of the contract matches".to_owned(),
+        Situation::UnknownMethod => {
             format!("{} is no method of HTTP's own, and no endpoint has it", request.method)
         }
-        Situation::MethodNotOffered => match &placed.spot {
-            RouteMatch::NoMethod(_) => format!("the path offers {}", placed.offered().join(", ")),
-            RouteMatch::NoRoute | RouteMatch::Endpoint(..) => {
+        Situation::MethodNotAllowed => match &placed.route {
+            RouteMatch::MethodNotAllowed(_) => {
+                format!("the path offers {}", placed.allowed_methods().join(", "))
+            }
+            RouteMatch::UnknownRoute | RouteMatch::Endpoint(..) => {
                 "the path does not offer it".to_owned()
             }
         },
-        Situation::CredentialsMissing => {
+        Situation::MissingCredentials => {
             format!(
                 "the endpoint needs credentials, and there is no {}",
                 contract.credentials.join(" or ")
@@ -77,19 +79,19 @@ fn by_request(placed: &Classified<'_>, situation: Situation) -> String {
             let produces = rules.produces.clone().unwrap_or_default();
             format!("`Accept` allows none of {}", produces.join(", "))
         }
-        Situation::MediaUnsupported => {
+        Situation::UnsupportedMediaType => {
             let accepts = rules.accepts.clone().unwrap_or_default();
             let sent = request.media().map(media::essence).unwrap_or_default();
             format!("the body is {sent}; accepted is {}", accepts.join(", "))
         }
-        Situation::BodyMissing => "the endpoint needs a body, and there is none".to_owned(),
-        Situation::BodyMalformed => malformed(&request.body),
-        Situation::TooLarge => {
-            format!("the body is larger than {} bytes", rules.largest_body.unwrap_or_default())
+        Situation::MissingBody => "the endpoint needs a body, and there is none".to_owned(),
+        Situation::MalformedBody => malformed(&request.body),
+        Situation::ContentTooLarge => {
+            format!("the body is larger than {} bytes", rules.max_request_body.unwrap_or_default())
         }
-        Situation::ParametersInvalid | Situation::ResourceMissing => parameters(placed, situation),
-        Situation::FieldsInvalid => fields(placed),
-        Situation::PreconditionMissing => {
+        Situation::InvalidParameters | Situation::ResourceNotFound => parameters(placed, situation),
+        Situation::InvalidBody => fields(placed),
+        Situation::PreconditionRequired => {
             let required = rules.requires.iter().flatten();
             let missing = required.filter(|(name, _)| !request.headers.has(name));
             let names: Vec<&str> = missing.map(|(name, _)| name.as_str()).collect();
@@ -115,7 +117,7 @@ fn fields(placed: &Classified<'_>) -> String {
     let told = invalid.iter().take(MOST_TOLD).map(|mismatch| {
         let pointer =
             if mismatch.pointer.is_empty() { "the whole body" } else { &mismatch.pointer };
-        format!("{pointer} is {}", mismatch.sort.words())
+        format!("{pointer} is {}", mismatch.kind.words())
     });
     let told: Vec<String> = told.collect();
     match invalid.len().saturating_sub(told.len()) {
@@ -130,7 +132,7 @@ fn parameters(placed: &Classified<'_>, situation: Situation) -> String {
         .take(MOST_TOLD)
         .map(|parameter| {
             let what = if parameter.is_missing { "is missing" } else { "breaks its rule" };
-            format!("{} in the {} {what}", parameter.name, parameter.place.name())
+            format!("{} in the {} {what}", parameter.name, parameter.location.name())
         })
         .collect();
     told.join(", ")

@@ -13,7 +13,7 @@ pub struct ReportedField {
     /// How the place is written.
     pub form: LocationForm,
     /// Where the location stands in the answer, as a JSON Pointer.
-    pub at: String,
+    pub pointer: String,
     /// Where the entry stands in the answer.
     pub entry: String,
     /// Was it agreed that the location is a JSON Pointer?
@@ -31,7 +31,7 @@ pub struct ReportedField {
 pub enum LocationForm {
     /// It names none.
     #[default]
-    Nowhere,
+    None,
     /// A JSON Pointer, `/crew/0/name`.
     Pointer,
     /// A JSON Pointer as a URI fragment, `#/crew/0/name`.
@@ -43,7 +43,7 @@ pub enum LocationForm {
     /// A path with brackets, `crew[0].name`.
     Brackets,
     /// A list of steps, `["crew", 0, "name"]`.
-    Steps,
+    TokenArray,
     /// The name of a parameter, said to be one.
     Parameter,
 }
@@ -53,13 +53,13 @@ impl LocationForm {
     #[must_use]
     pub fn words(self) -> &'static str {
         match self {
-            Self::Nowhere => "nothing",
+            Self::None => "nothing",
             Self::Pointer => "JSON Pointers",
             Self::Fragment => "JSON Pointers as URI fragments",
             Self::Name => "names",
             Self::Dots => "paths with dots",
             Self::Brackets => "paths with brackets",
-            Self::Steps => "lists of steps",
+            Self::TokenArray => "lists of steps",
             Self::Parameter => "names of parameters",
         }
     }

@@ -17,7 +17,7 @@ use crate::situation::Situation;
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct InvalidParameter {
     /// Where it stands.
-    pub place: ParameterLocation,
+    pub location: ParameterLocation,
     /// Its name.
     pub name: String,
     /// Is it there at all?
@@ -44,7 +44,9 @@ pub(super) fn invalid_parameters(
     }
     let values = ParameterValues::of(asked, template);
     let known = |name: &str| {
-        parameters.iter().any(|known| known.place == ParameterLocation::Query && known.name == name)
+        parameters
+            .iter()
+            .any(|known| known.location == ParameterLocation::Query && known.name == name)
     };
     // A query parameter without a rule may be wrong in the eyes of the service.
     let is_open = values.query.iter().any(|(name, _)| !known(name));
@@ -56,10 +58,10 @@ pub(super) fn invalid_parameters(
             false => !fits(&values, &parameter.rule, &asked.contract.shapes),
         };
         is_broken.then(|| InvalidParameter {
-            place: parameter.place,
+            location: parameter.location,
             name: parameter.name.clone(),
             is_missing,
-            situation: parameter.otherwise,
+            situation: parameter.if_invalid,
         })
     };
     ParameterResult { invalid: parameters.iter().filter_map(broken).collect(), is_open }
@@ -70,18 +72,18 @@ pub(super) struct ParameterValues<'p> {
     template: &'p str,
     path: OnceCell<Vec<(&'p str, &'p str)>>,
     query: Vec<(Cow<'p, str>, Cow<'p, str>)>,
-    asked: &'p RoutedRequest<'p, 'p>,
+    request: &'p RoutedRequest<'p, 'p>,
 }
 
 impl<'p> ParameterValues<'p> {
-    pub(super) fn of(asked: &'p RoutedRequest<'p, '_>, template: &'p str) -> Self {
-        let query = asked.target.query().collect();
-        Self { template, path: OnceCell::new(), query, asked }
+    pub(super) fn of(request: &'p RoutedRequest<'p, '_>, template: &'p str) -> Self {
+        let query = request.target.query().collect();
+        Self { template, path: OnceCell::new(), query, request }
     }
 
     fn path(&self) -> &[(&'p str, &'p str)] {
         self.path.get_or_init(|| {
-            let segments = self.asked.contract.segments(self.asked.target);
+            let segments = self.request.contract.segments(self.request.target);
             let patterns = Router::segments(self.template).unwrap_or_default();
             let names = self.template.trim_start_matches('/').split('/').map(name);
             let path = names.zip(patterns.iter().zip(segments));
@@ -94,7 +96,7 @@ impl<'p> ParameterValues<'p> {
     }
 
     fn of_parameter(&self, parameter: &Parameter) -> Vec<&str> {
-        self.named(parameter.place, &parameter.name)
+        self.named(parameter.location, &parameter.name)
     }
 
     /// All values of that name.
@@ -108,7 +110,7 @@ impl<'p> ParameterValues<'p> {
                 named.map(|(_, value)| value.as_ref()).collect()
             }
             ParameterLocation::Header => {
-                self.asked.exchange.request.headers.get(name).into_iter().collect()
+                self.request.exchange.request.headers.get(name).into_iter().collect()
             }
         }
     }
@@ -122,10 +124,10 @@ fn name(segment: &str) -> Option<&str> {
 
 fn fits(values: &[&str], rule: &ParameterRule, shapes: &ShapeTable) -> bool {
     match rule {
-        ParameterRule::Phrase(rule) => match values {
-            [value] => text_fits(value, &rule.typed, shapes),
+        ParameterRule::Type(rule) => match values {
+            [value] => text_fits(value, &rule.constrained, shapes),
             // Repeated values are a list, written otherwise.
-            values => text_fits(&values.join(","), &rule.typed, shapes),
+            values => text_fits(&values.join(","), &rule.constrained, shapes),
         },
         ParameterRule::Schema(schema) => schema_admits(schema, values),
     }

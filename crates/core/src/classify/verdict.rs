@@ -22,9 +22,9 @@ use crate::status;
 #[derive(Debug)]
 pub enum StatusVerdict<'a> {
     /// No answer came.
-    NoAnswer,
+    NoResponse,
     /// Nothing can be said of it.
-    NotJudged(&'static str),
+    NotChecked(&'static str),
     /// It is not a status that anybody knows, and the contract has no part in it.
     Unregistered,
     /// The request was in order and was served as declared.
@@ -55,8 +55,8 @@ const NOTHING_AGREED: &str = "nothing is agreed for a request that leads to no e
 
 /// The verdict, and the faults that the answer may be.
 pub(super) fn of<'a>(placed: &Classified<'a>) -> (StatusVerdict<'a>, Vec<&'a Fault>) {
-    let Some(response) = placed.response() else { return (StatusVerdict::NoAnswer, Vec::new()) };
-    let case = FaultCandidate { placed, response, declared: OnceCell::new() };
+    let Some(response) = placed.response() else { return (StatusVerdict::NoResponse, Vec::new()) };
+    let case = FaultCandidate { exchange: placed, response, declared: OnceCell::new() };
     let declares = || {
         case.declared().iter().any(|fault| fault.status == response.status)
             || placed.endpoint().is_some_and(|at| at.rules.success().contains(&response.status))
@@ -90,7 +90,7 @@ fn declared<'a>(placed: &Classified<'a>) -> Vec<&'a Fault> {
 }
 
 struct FaultCandidate<'p, 'a> {
-    placed: &'p Classified<'a>,
+    exchange: &'p Classified<'a>,
     response: &'a Response<'a>,
     /// The faults declared where the request leads; most successes never ask.
     declared: OnceCell<Vec<&'a Fault>>,
@@ -98,81 +98,81 @@ struct FaultCandidate<'p, 'a> {
 
 impl<'a> FaultCandidate<'_, 'a> {
     fn declared(&self) -> &[&'a Fault] {
-        self.declared.get_or_init(|| declared(self.placed))
+        self.declared.get_or_init(|| declared(self.exchange))
     }
 
     /// The faults that answer a situation that decides. Where a case says which fault that is, no other
     /// one is.
     fn direct(&self) -> Vec<&'a Fault> {
-        let situations = &self.placed.situations;
+        let situations = &self.exchange.situations;
         let settled = |situation: &Situation| {
             situations.expected.iter().any(|(_, by_case)| by_case == situation)
         };
         let direct = |fault: &&&'a Fault| {
-            fault.class != FaultClass::ServersOwn
+            fault.class != FaultClass::Internal
                 && (self.is_expected(fault)
-                    || fault.answers.iter().any(|s| situations.decides(*s) && !settled(s)))
+                    || fault.when.iter().any(|s| situations.decides(*s) && !settled(s)))
         };
         self.declared().iter().filter(direct).copied().collect()
     }
 
     /// Is this the fault that a case asks for?
     fn is_expected(&self, fault: &Fault) -> bool {
-        let situations = &self.placed.situations;
+        let situations = &self.exchange.situations;
         situations.expected.iter().any(|(id, situation)| {
             situations.decides(*situation)
-                && self.placed.contract.fault(*id).is_some_and(|known| known.name == fault.name)
+                && self.exchange.contract.fault(*id).is_some_and(|known| known.name == fault.name)
         })
     }
 
     /// Is this fault right for the request?
     fn is_due(&self, fault: &Fault) -> bool {
         match fault.class {
-            FaultClass::AnyTime => true,
-            FaultClass::ServersOwn => false,
-            FaultClass::Due => self.is_due_now(fault),
+            FaultClass::AnyRequest => true,
+            FaultClass::Internal => false,
+            FaultClass::Expected => self.is_due_now(fault),
         }
     }
 
     fn is_due_now(&self, fault: &Fault) -> bool {
-        let situations = &self.placed.situations;
+        let situations = &self.exchange.situations;
         let settled = situations.expected.iter().any(|(_, by_case)| situations.decides(*by_case));
         if settled {
             return self.direct().iter().any(|direct| direct.name == fault.name);
         }
         // The contract says that there is nothing wrong with what the request asks for.
-        if situations.served_by.is_some() && situations.is_in_order() {
+        if situations.served_by.is_some() && situations.is_valid() {
             return false;
         }
         let may_come = |situation: Situation| {
             situations.may_hold(situation) && situations.comes_in_time(situation)
         };
-        if fault.answers.is_empty() {
-            return Situation::told_by_status(fault.status).is_none_or(may_come);
+        if fault.when.is_empty() {
+            return Situation::implied_by_status(fault.status).is_none_or(may_come);
         }
-        fault.answers.iter().copied().any(may_come)
+        fault.when.iter().copied().any(may_come)
     }
 
     fn success(&self) -> StatusVerdict<'a> {
         let status = self.response.status;
-        let RouteMatch::Endpoint(_, endpoint) = &self.placed.spot else {
+        let RouteMatch::Endpoint(_, endpoint) = &self.exchange.route else {
             // A redirect may lead to where there is something; and a contract that says nothing of
             // unknown routes is probably not a whole one.
             return match status {
-                200..=299 if self.direct().is_empty() => StatusVerdict::NotJudged(NOTHING_AGREED),
+                200..=299 if self.direct().is_empty() => StatusVerdict::NotChecked(NOTHING_AGREED),
                 200..=299 => StatusVerdict::WrongAccepted(self.direct()),
-                _ => StatusVerdict::NotJudged("a redirect where the contract has no endpoint"),
+                _ => StatusVerdict::NotChecked("a redirect where the contract has no endpoint"),
             };
         };
         match status {
-            100..=199 => StatusVerdict::NotJudged("an interim answer"),
-            200..=299 if !self.placed.situations.is_in_order() => {
+            100..=199 => StatusVerdict::NotChecked("an interim answer"),
+            200..=299 if !self.exchange.situations.is_valid() => {
                 StatusVerdict::WrongAccepted(self.direct())
             }
             // An answer to a conditional or a partial GET is the same success, sent in another way.
             304 if endpoint.method == "GET" => StatusVerdict::Served,
-            206 if self.placed.exchange.request.headers.has("range") => StatusVerdict::Served,
-            300..=399 if !self.placed.situations.is_in_order() => self.misfits(None),
+            206 if self.exchange.exchange.request.headers.has("range") => StatusVerdict::Served,
+            300..=399 if !self.exchange.situations.is_valid() => self.misfits(None),
             _ if endpoint.rules.success().is_empty()
                 || endpoint.rules.success().contains(&status) =>
             {
@@ -191,9 +191,9 @@ impl<'a> FaultCandidate<'_, 'a> {
 
     /// The answer names a declared fault by its type.
     fn named(&self, fault: &'a Fault) -> (StatusVerdict<'a>, Vec<&'a Fault>) {
-        let is_own = fault.class == FaultClass::ServersOwn;
+        let is_own = fault.class == FaultClass::Internal;
         let is_right =
-            if is_own { self.placed.situations.is_in_order() } else { self.is_due(fault) };
+            if is_own { self.exchange.situations.is_valid() } else { self.is_due(fault) };
         if !is_right {
             (self.misfits(Some(fault)), Vec::new())
         } else if fault.status != self.response.status {
@@ -214,13 +214,13 @@ impl<'a> FaultCandidate<'_, 'a> {
         if !due.is_empty() {
             return (StatusVerdict::Fits, self.narrow(due));
         }
-        let own = of_status.iter().copied().find(|fault| fault.class == FaultClass::ServersOwn);
+        let own = of_status.iter().copied().find(|fault| fault.class == FaultClass::Internal);
         if self.direct().is_empty()
             && let Some(verdict) = self.documented()
         {
             return (verdict, Vec::new());
         }
-        if self.placed.situations.is_in_order() {
+        if self.exchange.situations.is_valid() {
             return match (own, of_status.first()) {
                 (Some(fault), _) => (StatusVerdict::Failed, vec![fault]),
                 (None, Some(fault)) => (self.misfits(Some(fault)), Vec::new()),
@@ -233,8 +233,8 @@ impl<'a> FaultCandidate<'_, 'a> {
             self.misfits(own.or(of_status.first().copied()))
         } else if !of_status.is_empty() {
             return (StatusVerdict::Fits, self.narrow(of_status));
-        } else if self.placed.endpoint().is_none() {
-            StatusVerdict::NotJudged(NOTHING_AGREED)
+        } else if self.exchange.endpoint().is_none() {
+            StatusVerdict::NotChecked(NOTHING_AGREED)
         } else {
             self.undeclared()
         };
@@ -243,15 +243,15 @@ impl<'a> FaultCandidate<'_, 'a> {
 
     /// The verdict where no fault has a part in it, by what a description documents.
     fn documented(&self) -> Option<StatusVerdict<'a>> {
-        let documented = self.placed.endpoint()?.rules.documented.as_ref()?;
+        let documented = self.exchange.endpoint()?.rules.documented.as_ref()?;
         let is_documented = documented.answer(self.response.status).is_some();
-        let in_order = self.placed.situations.is_in_order();
+        let in_order = self.exchange.situations.is_valid();
         Some(match (is_documented, self.response.status) {
             (true, 500..) if in_order => StatusVerdict::Failed,
             (true, 400..=499) => StatusVerdict::Fits,
             (true, _) => return None,
             (false, _) if !documented.has_errors() && self.declared().is_empty() && in_order => {
-                StatusVerdict::NotJudged("the description documents no error for this endpoint")
+                StatusVerdict::NotChecked("the description documents no error for this endpoint")
             }
             (false, _) => return None,
         })
@@ -262,8 +262,8 @@ impl<'a> FaultCandidate<'_, 'a> {
     }
 
     fn undeclared(&self) -> StatusVerdict<'a> {
-        let documented = self.placed.endpoint().and_then(|at| at.rules.documented.as_ref());
-        let exact = documented.iter().flat_map(|documented| &documented.answers);
+        let documented = self.exchange.endpoint().and_then(|at| at.rules.documented.as_ref());
+        let exact = documented.iter().flat_map(|documented| &documented.responses);
         let exact = exact.map(|answer| *answer.statuses.start()).filter(|status| *status >= 400);
         let faults = self.declared().iter().map(|fault| fault.status);
         let mut statuses: Vec<u16> = faults.chain(exact).collect();
@@ -274,7 +274,7 @@ impl<'a> FaultCandidate<'_, 'a> {
 
     /// The declared fault whose application code the body has.
     fn by_code(&self) -> Option<&'a Fault> {
-        let code = code_of(self.placed)?;
+        let code = code_of(self.exchange)?;
         let has_code = |fault: &&&'a Fault| fault.code.as_ref() == Some(&code);
         let coded: Vec<_> = self.declared().iter().filter(has_code).copied().collect();
         let of_status = coded.iter().find(|fault| fault.status == self.response.status);
@@ -283,8 +283,8 @@ impl<'a> FaultCandidate<'_, 'a> {
 
     /// The declared fault whose type the body has; of several, the one of the answer's status.
     fn by_type(&self) -> Option<&'a Fault> {
-        let base = &self.placed.exchange.request.url;
-        let seen = resolved(base, type_of(self.placed)?);
+        let base = &self.exchange.exchange.request.url;
+        let seen = resolved(base, type_of(self.exchange)?);
         let is_seen = |fault: &&'a Fault| {
             fault.type_uri.as_ref().is_some_and(|agreed| resolved(base, agreed) == seen)
         };
@@ -295,7 +295,7 @@ impl<'a> FaultCandidate<'_, 'a> {
 
     /// Among faults of one status: the one whose title the body has, else those for what holds.
     fn narrow(&self, faults: Vec<&'a Fault>) -> Vec<&'a Fault> {
-        let body = self.placed.body().json();
+        let body = self.exchange.body().json();
         let title = body.and_then(|body| body.member("title")).and_then(Value::as_str);
         let has_title = |fault: &&'a Fault| {
             title.is_some()
@@ -323,7 +323,7 @@ fn type_of<'p>(placed: &'p Classified<'_>) -> Option<&'p str> {
 pub(crate) fn code_of(placed: &Classified<'_>) -> Option<String> {
     let contract = placed.contract;
     let has_codes = contract.codes.is_some()
-        || contract.reading.code.is_some()
+        || contract.envelope.code.is_some()
         || contract.all_faults.have_codes;
     if !has_codes {
         return None;
@@ -334,7 +334,7 @@ pub(crate) fn code_of(placed: &Classified<'_>) -> Option<String> {
 /// What stands where a code does: where the contract says, else under `code`.
 pub(crate) fn code_value<'p>(placed: &'p Classified<'_>) -> Option<&'p Value> {
     let body = placed.body().json()?;
-    match &placed.contract.reading.code {
+    match &placed.contract.envelope.code {
         Some(steps) => resolve(body, steps),
         None => body.member("code"),
     }

@@ -52,7 +52,7 @@ fn matches(
         return false;
     }
     if let Some(path) = &case.path {
-        let letters = asked.contract.paths.letters;
+        let letters = asked.contract.paths.case_sensitivity;
         let same = path.len() == segments.len()
             && path.iter().zip(segments).all(|(pattern, segment)| pattern.admits(segment, letters));
         if !same {
@@ -60,10 +60,10 @@ fn matches(
         }
     }
     // Names of path parameters are those of the case's own template, else of the endpoint's.
-    let template = match asked.spot {
+    let template = match asked.route {
         _ if case.path.is_some() => case.template.as_str(),
         RouteMatch::Endpoint(_, endpoint) => endpoint.path.as_str(),
-        RouteMatch::NoRoute | RouteMatch::NoMethod(_) => "",
+        RouteMatch::UnknownRoute | RouteMatch::MethodNotAllowed(_) => "",
     };
     let values = ParameterValues::of(asked, template);
     let shapes = &asked.contract.shapes;
@@ -71,7 +71,7 @@ fn matches(
         let found = values.named(place, &condition.name);
         match found.as_slice() {
             [] => condition.rule.optional,
-            found => text_fits(&found.join(","), &condition.rule.typed, shapes),
+            found => text_fits(&found.join(","), &condition.rule.constrained, shapes),
         }
     };
     case.values.iter().all(|condition| named(ParameterLocation::Path, condition))
@@ -99,7 +99,7 @@ fn matches_body(
         let steps = tokens(&condition.name).unwrap_or_default();
         match resolve(body, &steps) {
             None => condition.rule.optional,
-            Some(value) => value_fits(value, &condition.rule.typed, shapes),
+            Some(value) => value_fits(value, &condition.rule.constrained, shapes),
         }
     })
 }

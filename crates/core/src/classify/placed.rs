@@ -9,8 +9,8 @@ use super::body::{Decoded, decoded};
 use super::inside::{self, EmbeddedError};
 use super::request::RoutedRequest;
 use super::{
-    LocationForm, ParsedBody, ReportedField, RequestSituations, StatusVerdict, language,
-    named_places, verdict,
+    LocationForm, ParsedBody, ReportedField, RequestSituations, StatusVerdict,
+    find_reported_fields, language, verdict,
 };
 use crate::contract::{
     Contract, DocumentedResponse, Endpoint, EndpointId, EndpointRow, Fault, RequestPath, Rules,
@@ -39,18 +39,18 @@ pub enum Credentials {
 #[derive(Debug)]
 pub enum Classification<'a> {
     /// It is none of the service's; the reason is one of few.
-    Aside(&'static str),
+    Excluded(&'static str),
     /// It is the service's.
-    Placed(Box<Classified<'a>>),
+    Classified(Box<Classified<'a>>),
 }
 
 /// Where a request leads.
 #[derive(Debug)]
 pub enum RouteMatch<'a> {
     /// No template matches.
-    NoRoute,
+    UnknownRoute,
     /// A template matches, without that method. It is told by the first of its endpoints.
-    NoMethod(EndpointId),
+    MethodNotAllowed(EndpointId),
     /// An endpoint.
     Endpoint(EndpointId, &'a Endpoint),
 }
@@ -84,9 +84,9 @@ pub struct Classified<'a> {
     /// The contract.
     pub contract: &'a Contract,
     /// Where its request leads.
-    pub spot: RouteMatch<'a>,
+    pub route: RouteMatch<'a>,
     /// The endpoints of the path.
-    ends: &'a [EndpointId],
+    path_endpoints: &'a [EndpointId],
     /// The situations that the request shows.
     pub situations: RequestSituations<'a>,
     /// How the answer's status stands to them.
@@ -99,25 +99,25 @@ pub struct Classified<'a> {
     content: OnceCell<Option<Decoded<'a>>>,
     body: OnceCell<ParsedBody>,
     media: OnceCell<Option<Cow<'a, str>>>,
-    entries: OnceCell<Vec<ReportedField>>,
+    reported_fields: OnceCell<Vec<ReportedField>>,
     disclosures: OnceCell<Vec<Disclosure>>,
-    error_inside: OnceCell<Option<EmbeddedError>>,
+    embedded_error: OnceCell<Option<EmbeddedError>>,
 }
 
 /// Places an exchange.
 #[must_use]
-pub fn place<'a>(
+pub fn classify<'a>(
     exchange: &'a Exchange<'a>,
     contract: &'a Contract,
     credentials: Credentials,
 ) -> Classification<'a> {
     let request = &exchange.request;
     let everything = contract.scope == Scope::Everything;
-    let own = contract.target(&request.method, &request.url);
+    let own = contract.request_path(&request.method, &request.url);
     let is_own = own.is_some();
     let other = || RequestPath::read(&request.url, &[]).filter(|_| everything);
     let Some(target) = own.or_else(other) else {
-        return Classification::Aside("not the service's, by the contract");
+        return Classification::Excluded("not the service's, by the contract");
     };
     let ends = contract.route(&target).filter(|_| is_own).unwrap_or_default();
     let of = |method: &str| {
@@ -129,38 +129,40 @@ pub fn place<'a>(
     let spot = match found {
         Some((id, endpoint)) => RouteMatch::Endpoint(id, endpoint),
         None if request.method == "OPTIONS" && !everything => {
-            return Classification::Aside("an OPTIONS request that the contract does not declare");
+            return Classification::Excluded(
+                "an OPTIONS request that the contract does not declare",
+            );
         }
         None if ends.is_empty() && is_page(exchange) && !everything => {
-            return Classification::Aside(
+            return Classification::Excluded(
                 "a page, script, image or the like, at a path of no endpoint",
             );
         }
         None => match ends.first() {
-            Some(id) => RouteMatch::NoMethod(*id),
-            None => RouteMatch::NoRoute,
+            Some(id) => RouteMatch::MethodNotAllowed(*id),
+            None => RouteMatch::UnknownRoute,
         },
     };
-    let asked = RoutedRequest { exchange, spot: &spot, target: &target, contract, credentials };
+    let asked = RoutedRequest { exchange, route: &spot, target: &target, contract, credentials };
     let situations = RequestSituations::of(&asked);
     let mut placed = Classified {
         exchange,
         contract,
-        spot,
-        ends,
+        route: spot,
+        path_endpoints: ends,
         situations,
-        verdict: StatusVerdict::NoAnswer,
+        verdict: StatusVerdict::NoResponse,
         environment: None,
         faults: Vec::new(),
         content: OnceCell::new(),
         body: OnceCell::new(),
         media: OnceCell::new(),
-        entries: OnceCell::new(),
+        reported_fields: OnceCell::new(),
         disclosures: OnceCell::new(),
-        error_inside: OnceCell::new(),
+        embedded_error: OnceCell::new(),
     };
     (placed.verdict, placed.faults) = verdict::of(&placed);
-    Classification::Placed(Box::new(placed))
+    Classification::Classified(Box::new(placed))
 }
 
 /// A success or a redirect that is no JSON is what a browser loads beside the service's answers.
@@ -196,27 +198,27 @@ impl<'a> Classified<'a> {
 
     /// The methods that the path offers, by the contract.
     #[must_use]
-    pub fn offered(&self) -> Vec<&'a str> {
-        let endpoints = self.ends.iter().filter_map(|id| self.contract.endpoint(*id));
+    pub fn allowed_methods(&self) -> Vec<&'a str> {
+        let endpoints = self.path_endpoints.iter().filter_map(|id| self.contract.endpoint(*id));
         endpoints.map(|endpoint| endpoint.method.as_str()).collect()
     }
 
     /// Where the exchange is grouped.
     #[must_use]
     pub fn row(&self) -> EndpointRow {
-        match self.spot {
+        match self.route {
             RouteMatch::Endpoint(id, _) => EndpointRow::Endpoint(id),
-            RouteMatch::NoMethod(id) => EndpointRow::NoMethod(id),
-            RouteMatch::NoRoute => EndpointRow::NoRoute,
+            RouteMatch::MethodNotAllowed(id) => EndpointRow::OtherMethods(id),
+            RouteMatch::UnknownRoute => EndpointRow::UnknownRoute,
         }
     }
 
     /// The endpoint, where the request leads to one.
     #[must_use]
     pub fn endpoint(&self) -> Option<&'a Endpoint> {
-        match self.spot {
+        match self.route {
             RouteMatch::Endpoint(_, endpoint) => Some(endpoint),
-            RouteMatch::NoRoute | RouteMatch::NoMethod(_) => None,
+            RouteMatch::UnknownRoute | RouteMatch::MethodNotAllowed(_) => None,
         }
     }
 
@@ -261,34 +263,36 @@ impl<'a> Classified<'a> {
     }
 
     /// The entries of a validation error, read out of the answer's body at the first call.
-    pub fn entries(&self) -> &[ReportedField] {
-        self.entries.get_or_init(|| {
+    pub fn reported_fields(&self) -> &[ReportedField] {
+        self.reported_fields.get_or_init(|| {
             let body = self.body().json();
-            body.map(|body| named_places(body, self.agreed_shape(), self.contract))
+            body.map(|body| find_reported_fields(body, self.expected_shape(), self.contract))
                 .unwrap_or_default()
         })
     }
 
     /// The places of the answer's body at which data stands where other answers have structure: objects
     /// keyed by field, where other fields make no other shape, and values that name a place.
-    pub fn varying(&self) -> DataLocations {
+    pub fn data_locations(&self) -> DataLocations {
         let is_key = |entry: &&ReportedField| {
-            let last = tokens(&entry.at).and_then(|mut steps| steps.pop());
+            let last = tokens(&entry.pointer).and_then(|mut steps| steps.pop());
             entry.location.is_some() && last == entry.location
         };
-        let keyed = self.entries().iter().filter(is_key);
-        let steps = self.entries().iter().filter(|entry| entry.form == LocationForm::Steps);
-        let parent =
-            |entry: &ReportedField| entry.at.rsplit_once('/').map(|(above, _)| above.to_owned());
+        let keyed = self.reported_fields().iter().filter(is_key);
+        let steps =
+            self.reported_fields().iter().filter(|entry| entry.form == LocationForm::TokenArray);
+        let parent = |entry: &ReportedField| {
+            entry.pointer.rsplit_once('/').map(|(above, _)| above.to_owned())
+        };
         DataLocations {
             keyed: keyed.filter_map(parent).collect(),
-            places: steps.map(|entry| entry.at.clone()).collect(),
+            places: steps.map(|entry| entry.pointer.clone()).collect(),
         }
     }
 
     /// The error that a success carries inside, looked for at the first call.
-    pub fn error_inside(&self) -> Option<&EmbeddedError> {
-        self.error_inside.get_or_init(|| inside::error_inside(self)).as_ref()
+    pub fn embedded_error(&self) -> Option<&EmbeddedError> {
+        self.embedded_error.get_or_init(|| inside::error_inside(self)).as_ref()
     }
 
     /// What the answer tells that is nobody's business, looked for at the first call.
@@ -304,7 +308,7 @@ impl<'a> Classified<'a> {
 
     /// The language that was due for titles and details, where the contract has several.
     #[must_use]
-    pub fn language_due(&self) -> Option<&'a str> {
+    pub fn expected_language(&self) -> Option<&'a str> {
         let accept = || self.exchange.request.headers.get("accept-language");
         language::due(accept, &self.contract.languages)
     }
@@ -318,14 +322,14 @@ impl<'a> Classified<'a> {
 
     /// The answer's body, if any clause looked at it.
     #[must_use]
-    pub fn body_if_looked_at(&self) -> Option<&ParsedBody> {
+    pub fn body_if_read(&self) -> Option<&ParsedBody> {
         self.body.get()
     }
 
     /// Was the answer cut, by the recorder's own word or by what is missing?
     #[must_use]
-    pub fn is_cut(&self) -> bool {
-        self.response().is_some_and(|response| matches!(response.body, ResponseBody::Cut))
+    pub fn is_truncated(&self) -> bool {
+        self.response().is_some_and(|response| matches!(response.body, ResponseBody::Truncated))
     }
 
     /// The answer's media type without parameters, where it says one.
@@ -346,7 +350,7 @@ impl<'a> Classified<'a> {
 
     /// The media type that was agreed for this error answer.
     #[must_use]
-    pub fn agreed_media(&self) -> Option<&'a str> {
+    pub fn expected_media(&self) -> Option<&'a str> {
         let own = |fault: &&'a Fault| fault.media.as_deref();
         let first = self.faults.first().and_then(own);
         let same = self.faults.iter().all(|fault| own(fault) == first);
@@ -355,11 +359,11 @@ impl<'a> Classified<'a> {
 
     /// The shape that was agreed for this error answer: of the fault, or of every error.
     #[must_use]
-    pub fn agreed_shape(&self) -> Option<&'a Shape> {
-        self.agreed_shape_id().and_then(|id| self.contract.shapes.get(id))
+    pub fn expected_shape(&self) -> Option<&'a Shape> {
+        self.expected_shape_id().and_then(|id| self.contract.shapes.get(id))
     }
 
-    fn agreed_shape_id(&self) -> Option<ShapeId> {
+    fn expected_shape_id(&self) -> Option<ShapeId> {
         let first = self.faults.first().and_then(|fault| fault.shape);
         let same = self.faults.iter().all(|fault| fault.shape == first);
         first.filter(|_| same).or(self.contract.error.shape)
@@ -370,31 +374,31 @@ impl<'a> Classified<'a> {
     pub fn is_meant_as_problem(&self) -> bool {
         const PROBLEM: &str = "application/problem+json";
         // Types and titles are members of problems; with a shape of another kind they are only names.
-        let by_shape = match self.agreed_shape() {
+        let by_shape = match self.expected_shape() {
             Some(shape) => shape.is_problem,
             None => self.faults.iter().any(|f| f.type_uri.is_some() || f.title.is_some()),
         };
-        let is_named = || self.agreed_media() == Some(PROBLEM) || self.media() == Some(PROBLEM);
+        let is_named = || self.expected_media() == Some(PROBLEM) || self.media() == Some(PROBLEM);
         self.is_error() && (by_shape || is_named())
     }
 
     /// Does the answer carry the media type that was agreed, or was none?
     #[must_use]
-    pub fn has_agreed_media(&self) -> bool {
-        self.agreed_media().is_none_or(|agreed| self.media() == Some(agreed))
+    pub fn has_expected_media(&self) -> bool {
+        self.expected_media().is_none_or(|agreed| self.media() == Some(agreed))
     }
 
     /// The situation under which a grid shows the exchange: the first that the request shows, else
     /// the one that the answer tells of; `None` where the request was in order and was served.
     #[must_use]
-    pub fn shown_as(&self) -> Option<Situation> {
+    pub fn grid_situation(&self) -> Option<Situation> {
         if let Some(first) = self.situations.first() {
             return Some(first);
         }
         let status = self.status().filter(|status| *status >= 400)?;
         let told = self.fault().and_then(|fault| {
-            fault.answers.iter().copied().find(|situation| !situation.is_seen_from_the_request())
+            fault.when.iter().copied().find(|situation| !situation.is_visible_in_request())
         });
-        told.or_else(|| Situation::told_by_status(status))
+        told.or_else(|| Situation::implied_by_status(status))
     }
 }

@@ -21,16 +21,16 @@ const MOST_ENTRIES: usize = 1000;
 
 /// Every entry of the answer, in document order.
 #[must_use]
-pub fn named_places(
+pub fn find_reported_fields(
     body: &Value,
     shape: Option<&Shape>,
     contract: &Contract,
 ) -> Vec<ReportedField> {
-    let mut found = match &contract.reading.fields {
+    let mut found = match &contract.envelope.fields {
         Some(at) => said(body, at),
         None => agreed(body, shape, &contract.shapes),
     };
-    if found.is_empty() && contract.reading.fields.is_none() {
+    if found.is_empty() && contract.envelope.fields.is_none() {
         found = guessed(body);
     }
     found.truncate(MOST_ENTRIES);
@@ -66,11 +66,11 @@ fn said(body: &Value, at: &ViolationPointers) -> Vec<ReportedField> {
     };
     let read = |(place, key, item): (String, Option<&String>, &Value)| {
         let mut named = match &at.location {
-            LocationSource::Key => {
+            LocationSource::MemberName => {
                 let key = key.cloned().map(Value::from);
                 entry(item, key.as_ref(), place.clone(), &place)
             }
-            LocationSource::Steps(steps) => {
+            LocationSource::Pointer(steps) => {
                 let at = format!("{place}{}", from_tokens(steps));
                 entry(item, resolve(item, steps), at, &place)
             }
@@ -90,8 +90,8 @@ fn said(body: &Value, at: &ViolationPointers) -> Vec<ReportedField> {
 fn agreed(body: &Value, shape: Option<&Shape>, shapes: &ShapeTable) -> Vec<ReportedField> {
     let mut found = Vec::new();
     for member in shape.map_or(&[][..], |shape| &shape.members) {
-        let TypeName::List(item) = &member.typed.kind else { continue };
-        let TypeName::Shape(id) = item.kind else { continue };
+        let TypeName::Array(item) = &member.constrained.name else { continue };
+        let TypeName::Shape(id) = item.name else { continue };
         let Some(Value::Array(items)) = body.member(&member.name) else { continue };
         let Some(way) = shapes.get(id).and_then(|entry| way_to_pointer(entry, shapes, 0)) else {
             continue;
@@ -113,12 +113,12 @@ fn agreed(body: &Value, shape: Option<&Shape>, shapes: &ShapeTable) -> Vec<Repor
 
 /// The steps to the member that is a `json pointer`, in an item or in an object of it.
 fn way_to_pointer(shape: &Shape, shapes: &ShapeTable, depth: usize) -> Option<Vec<String>> {
-    let direct = shape.members.iter().find(|member| is_pointer(&member.typed.kind));
+    let direct = shape.members.iter().find(|member| is_pointer(&member.constrained.name));
     if let Some(member) = direct {
         return Some(vec![member.name.clone()]);
     }
     shape.members.iter().filter(|_| depth < 3).find_map(|member| {
-        let TypeName::Shape(id) = member.typed.kind else { return None };
+        let TypeName::Shape(id) = member.constrained.name else { return None };
         let inner = way_to_pointer(shapes.get(id)?, shapes, depth + 1)?;
         Some(std::iter::once(member.name.clone()).chain(inner).collect())
     })
@@ -128,7 +128,7 @@ fn way_to_pointer(shape: &Shape, shapes: &ShapeTable, depth: usize) -> Option<Ve
 fn is_pointer(kind: &TypeName) -> bool {
     match kind {
         TypeName::JsonPointer => true,
-        TypeName::Either(alternatives) => alternatives.iter().any(|one| is_pointer(&one.kind)),
+        TypeName::Either(alternatives) => alternatives.iter().any(|one| is_pointer(&one.name)),
         _ => false,
     }
 }
@@ -156,7 +156,7 @@ fn guessed(body: &Value) -> Vec<ReportedField> {
                 // JSON inside a string: the entries are read, and stand where the string does.
                 Ok(inner @ (Value::Array(_) | Value::Object(_))) => {
                     let place = |named: ReportedField| ReportedField {
-                        at: at.clone(),
+                        pointer: at.clone(),
                         entry: at.clone(),
                         ..named
                     };
@@ -185,7 +185,11 @@ fn guessed(body: &Value) -> Vec<ReportedField> {
 impl ReportedField {
     /// The same entry in a document in which its own stands at that place.
     fn moved(self, place: &str) -> Self {
-        Self { at: format!("{place}{}", self.at), entry: format!("{place}{}", self.entry), ..self }
+        Self {
+            pointer: format!("{place}{}", self.pointer),
+            entry: format!("{place}{}", self.entry),
+            ..self
+        }
     }
 }
 
@@ -324,15 +328,15 @@ fn entry(item: &Value, location: Option<&Value>, at: String, place: &str) -> Rep
         Some(Value::Array(items)) => {
             let step = |item: &Value| item.as_str().map_or_else(|| item.to_string(), str::to_owned);
             let steps: Vec<String> = items.iter().map(step).collect();
-            (Some(steps.join(".")), steps, LocationForm::Steps)
+            (Some(steps.join(".")), steps, LocationForm::TokenArray)
         }
-        _ => (None, Vec::new(), LocationForm::Nowhere),
+        _ => (None, Vec::new(), LocationForm::None),
     };
     ReportedField {
         location,
         steps,
-        form,
-        at,
+        form: form,
+        pointer: at,
         entry: place.to_owned(),
         is_pointer: false,
         reason: reason(item),
@@ -369,7 +373,7 @@ mod tests {
     use serde_json::json;
 
     fn read(body: &Value) -> Vec<ReportedField> {
-        named_places(body, None, &Contract::default())
+        find_reported_fields(body, None, &Contract::default())
     }
 
     /// One and the same three invalid fields, in every form that services use.
@@ -417,12 +421,12 @@ mod tests {
     #[test]
     fn reading_says_what_cannot_be_told() {
         let text = "contract = 1\n[reading]\nfields = { each = \"/meta/bad/*\", location = \"/where\", message = \"/why/0\", code = \"/no\" }\n";
-        let contract = Contract::read(text).contract.unwrap();
+        let contract = Contract::parse(text).contract.unwrap();
         let body = json!({"meta": {"bad": [{"where": "nights", "why": ["too many"], "no": 3}]}, "errors": [{"field": "x"}]});
-        let found = named_places(&body, None, &contract);
+        let found = find_reported_fields(&body, None, &contract);
         assert_eq!(found.len(), 1);
         assert_eq!(
-            (found[0].at.as_str(), found[0].steps.as_slice()),
+            (found[0].pointer.as_str(), found[0].steps.as_slice()),
             ("/meta/bad/0/where", &["nights".to_owned()][..])
         );
         assert_eq!(
@@ -430,8 +434,9 @@ mod tests {
             (Some("too many"), Some("3"))
         );
         let text = "contract = 1\n[reading]\nfields = { each = \"/bad/*\", location = \"key\" }\n";
-        let contract = Contract::read(text).contract.unwrap();
-        let found = named_places(&json!({"bad": {"nights": 1, "crew": 2}}), None, &contract);
+        let contract = Contract::parse(text).contract.unwrap();
+        let found =
+            find_reported_fields(&json!({"bad": {"nights": 1, "crew": 2}}), None, &contract);
         assert_eq!(found.iter().map(|n| n.steps.join(".")).collect::<Vec<_>>(), ["nights", "crew"]);
     }
 
