@@ -1,12 +1,12 @@
 #!/bin/sh
-# Records what a test suite asks of a service and is answered, and checks it.
+# Records what a test suite asks of a service and gets a response, and checks it.
 #   the service   the first argument: its base URL, as a server of the contract
 #   the suite     the other arguments: a command that asks the service at $SERVICE_URL
 set -eu
 service=${1:?"say where the service is"}
 shift
 rm -f recorder.log
-fclerk record --to "$service" --listen 127.0.0.1:0 --save suite.jsonl --scrub >recorder.log 2>&1 &
+fclerk record --upstream "$service" --listen 127.0.0.1:0 --output suite.jsonl --scrub >recorder.log 2>&1 &
 recorder=$!
 # The first line says where it lets clients in; there is none if it can't.
 until [ -s recorder.log ]; do sleep 0.1; done

@@ -5,7 +5,7 @@ set -eu
 recordings=${1:?"say where the recordings are"}
 mkdir -p reports
 if [ -e baseline.json ]; then
-  fclerk check "$recordings" --since baseline.json \
+  fclerk check "$recordings" --baseline baseline.json \
     --report ledger=reports/ledger.json --report markdown=reports/comment.md
 else
   # The first run has nothing to compare with: it tells what there is, and fails nothing.

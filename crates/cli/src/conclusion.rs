@@ -26,20 +26,20 @@ pub(crate) struct PreparedGate<'f> {
 impl<'f> PreparedGate<'f> {
     pub(crate) fn of(flags: &'f GateArgs, contract: &Contract) -> Result<Self, Failure> {
         if let Some(until) = flags.until.filter(|until| *until < today()) {
-            return Err(Failure::Call(format!("waivers until {until} would have expired already")));
+            return Err(Failure::Call(format!("waivers until {until} would already be expired")));
         }
         if let Some(path) = flags.write_waivers.as_deref().filter(|path| path.exists()) {
             let path = path.display();
-            return Err(Failure::Call(format!("{path} is there already, and is left as it is")));
+            return Err(Failure::Call(format!("{path} already exists; not overwritten")));
         }
         let read = |path: &PathBuf| -> Result<(String, Baseline), Failure> {
             let name = path.display().to_string();
             let text = ledger_text(path)?;
             let baseline = Baseline::read(&text, contract)
-                .map_err(|refusal| Failure::Call(format!("{name} can't be used: {refusal}")))?;
+                .map_err(|refusal| Failure::Call(format!("can't use {name}: {refusal}")))?;
             if !baseline.same_contract {
                 complain(&format!(
-                    "the contract has changed since {name}; what it asks for now is new"
+                    "the contract has changed since {name}: findings of its new rules count as new"
                 ));
             }
             Ok((name, baseline))
@@ -50,7 +50,7 @@ impl<'f> PreparedGate<'f> {
 
     fn gate(&self) -> Gate<'_> {
         let since = self.baseline.as_ref().map(|(_, baseline)| baseline);
-        Gate { fail_on: self.flags.fail_on.weight(), baseline: since }
+        Gate { fail_on: self.flags.fail_on.severity(), baseline: since }
     }
 
     /// What a part that could not be read makes of the outcome.
@@ -63,7 +63,7 @@ impl<'f> PreparedGate<'f> {
 pub(crate) fn ledger_text(path: &Path) -> Result<String, Failure> {
     let name = path.display();
     let fail =
-        |error: std::io::Error| Failure::Call(format!("the ledger {name} can't be read: {error}"));
+        |error: std::io::Error| Failure::Call(format!("can't read the ledger {name}: {error}"));
     if std::fs::metadata(path).map_err(fail)?.len() > LARGEST_LEDGER {
         let most = LARGEST_LEDGER >> 20;
         return Err(Failure::Call(format!("the ledger {name} is larger than {most} MiB")));
@@ -134,7 +134,7 @@ impl FinishedCheck<'_> {
         match waivers(self.contract, report.ledger, &report.gate, until, reason) {
             Some(text) => write_new(path, &text),
             None => {
-                complain("nothing fails, so there are no waivers to write");
+                complain("nothing fails the check, so there are no waivers to write");
                 Ok(())
             }
         }

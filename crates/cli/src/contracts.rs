@@ -64,9 +64,8 @@ pub(crate) fn contract(path: Option<&Path>, theme: Theme) -> Result<LoadedContra
     let path = found.unwrap_or_else(|| PathBuf::from(USUAL));
     let name = path.display().to_string();
     let bytes = std::fs::read(&path).map_err(|error| {
-        let hint = "`fclerk demo` writes one to look at, `fclerk draft` one from recordings, \
-                    `--contract FILE` names another";
-        Failure::Call(format!("the contract {name} can't be read: {error} ({hint})"))
+        let hint = "name one with `--contract FILE`, draft one from recordings with `fclerk draft`, or get an example with `fclerk demo`";
+        Failure::Call(format!("can't read the contract {name}: {error} ({hint})"))
     })?;
     let text = String::from_utf8(bytes).map_err(|error| {
         let at = error.utf8_error().valid_up_to();

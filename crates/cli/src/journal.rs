@@ -33,7 +33,7 @@ impl RecordingFile {
         let ending = path.extension().unwrap_or_default().to_string_lossy().to_ascii_lowercase();
         if matches!(ending.as_str(), "gz" | "zst" | "br" | "warc" | "http") {
             return Err(Failure::Call(format!(
-                "{}: what passes is written as HAR lines, or as HAR; `fclerk convert` makes other forms of it",
+                "{}: a recording is written as JSON Lines or HAR; `fclerk convert` converts it to other formats",
                 path.display()
             )));
         }
@@ -63,7 +63,7 @@ impl RecordingFile {
                 self.lost += 1;
                 if self.lost == 1 {
                     complain(&format!(
-                        "{} can't be written: {error}; requests are passed on all the same",
+                        "can't write {}: {error}; requests are still forwarded",
                         self.lines.display()
                     ));
                 }

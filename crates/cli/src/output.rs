@@ -163,8 +163,8 @@ impl Write for OutputTarget {
 
 pub(crate) fn cannot(path: &Path, error: &std::io::Error) -> Failure {
     let reason = match error.kind() {
-        ErrorKind::AlreadyExists => "it is there already, and is left as it is".to_owned(),
+        ErrorKind::AlreadyExists => "already exists; not overwritten".to_owned(),
         _ => error.to_string(),
     };
-    Failure::Call(format!("{} can't be written: {reason}", path.display()))
+    Failure::Call(format!("can't write {}: {reason}", path.display()))
 }

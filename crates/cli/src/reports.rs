@@ -41,11 +41,12 @@ impl ReportFiles {
         for ReportFile { kind, path } in asked {
             let place = place(path).map_err(|error| cannot(path, &error))?;
             if places.contains(&place) {
-                let message = format!("two reports can't both be written to {}", path.display());
+                let message = format!("two reports would be written to {}", path.display());
                 return Err(Failure::Call(message));
             }
             if read.contains(&place) {
-                let message = format!("{} is read here, and not written over", path.display());
+                let message =
+                    format!("{} is an input of this call; not overwritten", path.display());
                 return Err(Failure::Call(message));
             }
             places.push(place);
@@ -95,7 +96,7 @@ impl PreparedFile {
         let metadata = std::fs::metadata(path);
         let sink = match &metadata {
             Ok(metadata) if metadata.is_dir() => {
-                let message = format!("{} is a folder; a report is a file", path.display());
+                let message = format!("{} is a folder; a report needs a file", path.display());
                 return Err(Failure::Call(message));
             }
             Ok(metadata) if !metadata.is_file() => ReportSink::Direct(
@@ -127,5 +128,5 @@ impl PreparedFile {
 }
 
 fn cannot(path: &Path, error: &std::io::Error) -> Failure {
-    Failure::Call(format!("the report {} can't be written: {error}", path.display()))
+    Failure::Call(format!("the report can't write {}: {error}", path.display()))
 }

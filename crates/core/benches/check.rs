@@ -200,7 +200,7 @@ fn large_contract() {
     for number in 0..2000 {
         let _ = write!(
             text,
-            "\n[fault.other-{number}]\nstatus = {}\ntype = \"https://harbour.example/faults/other-{number}\"\ntitle = \"Other {number}\"\nanswers = [\"conflict\"]\n",
+            "\n[fault.other-{number}]\nstatus = {}\ntype = \"https://harbour.example/faults/other-{number}\"\ntitle = \"Other {number}\"\n when = [\"conflict\"]\n",
             409 + number % 3
         );
     }

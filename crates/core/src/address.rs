@@ -31,11 +31,11 @@ pub fn absolute(url: &str) -> Cow<'_, str> {
 pub enum Location {
     /// The exchange as a whole, such as one that got no answer.
     Exchange,
-    /// The answer's status line.
+    /// The response's status line.
     StatusLine,
     /// A header of the answer, by name.
     Header(Cow<'static, str>),
-    /// The answer's body as a whole, where it isn't JSON or isn't there.
+    /// The response's body as a whole, where it isn't JSON or isn't there.
     Body,
     /// A place in the answer's JSON body, as a JSON Pointer (RFC 6901); empty for the whole document.
     Pointer(String),

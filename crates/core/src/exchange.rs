@@ -199,7 +199,7 @@ fn base64_start(raw: &str) -> Option<Vec<u8>> {
 }
 
 /// A lone surrogate (`"\ud800"`) has no form in UTF-8, so such a literal can't be decoded.
-const HALF: &str = "the recording's text of it has half of a surrogate pair";
+const HALF: &str = "its recorded text has a lone surrogate";
 
 impl Request<'_> {
     /// The media type of the body: the header's, else the recording's own.

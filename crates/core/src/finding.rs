@@ -19,8 +19,8 @@ impl Severity {
     pub fn name(self) -> &'static str {
         match self {
             Self::Breach => "breach",
-            Self::Warning => "lapse",
-            Self::Note => "remark",
+            Self::Warning => "warning",
+            Self::Note => "note",
         }
     }
 }
@@ -36,7 +36,7 @@ pub struct Finding {
     pub address: Address,
     /// Where in it.
     pub location: Location,
-    /// What was agreed, or what the standard asks.
+    /// What was expected, or what the standard asks.
     pub expected: String,
     /// What was seen.
     pub got: String,

@@ -30,8 +30,8 @@ impl CellMark {
         match self {
             Self::Met => "kept",
             Self::Broken => "broken",
-            Self::NotChecked => "not judged",
-            Self::NotCovered => "not tried",
+            Self::NotChecked => "not checked",
+            Self::NotCovered => "not covered",
             Self::NotApplicable => "not applicable",
         }
     }

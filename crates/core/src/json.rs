@@ -65,7 +65,7 @@ pub fn kind_of(value: &Value) -> &'static str {
         Value::Null => "null",
         Value::Bool(_) => "a boolean",
         Value::Number(_) => "a number",
-        Value::String(_) => "text",
+        Value::String(_) => "string",
         Value::Array(_) => "a list",
         Value::Object(_) => "an object",
     }
@@ -76,7 +76,7 @@ pub fn kind_of(value: &Value) -> &'static str {
 pub fn in_brief(value: &Value) -> String {
     const MOST: usize = 80;
     match value {
-        Value::Array(items) => format!("a list of {}", items.len()),
+        Value::Array(items) => format!("an array of {}", items.len()),
         Value::Object(_) => "an object".to_owned(),
         Value::String(text) if text.chars().nth(MOST).is_some() => {
             let start: String = text.chars().take(MOST).collect();

@@ -40,7 +40,7 @@ fn judged(example: &Example) -> (Vec<(&'static str, String, String)>, Vec<&'stat
     }
     ledger.conclude(&contract);
     let found = ledger.findings.iter().flat_map(|((_, name), entries)| {
-        let keys = entries.met.keys();
+        let keys = entries.kept.keys();
         keys.map(|key| (*name, key.location.to_string(), key.got.clone()))
     });
     let mut found: Vec<_> = found.collect();
@@ -130,8 +130,8 @@ fn an_answer_cut_at_any_byte_is_judged_without_panic() {
     for clause in catalogue() {
         for example in clause.met.iter().chain(clause.broken) {
             let contract = contract(example.contract);
-            for end in 0..example.answer.len() {
-                let Some(answer) = example.answer.get(..end) else { continue };
+            for end in 0..example.response.len() {
+                let Some(answer) = example.response.get(..end) else { continue };
                 let exchange = exchange(1, example.request, answer);
                 if let Classification::Classified(placed) =
                     classify(&exchange, &contract, Credentials::Recorded)

@@ -32,8 +32,8 @@ service = "Harbour"
 servers = ["https://harbour.example/v1"]
 credentials = ["Authorization"]
 [paths]
-trailing-slash = "same path"
-aside = ["/health"]
+trailing-slash = "ignored"
+exclude = ["/health"]
 [error]
 media = "application/problem+json"
 shape = "base"
@@ -42,31 +42,31 @@ like = "problem"
 code = "integer or null"
 closed = true
 [shape.base.where]
-quay = "optional text"
+quay = "optional string"
 [fault.none]
 status = 404
 type = "/faults/none"
 title = "None"
 media = "application/json"
 shape = "problem"
-members = { id = "text" }
-answers = ["resource-missing"]
+members = { id = "string" }
+when = ["resource-not-found"]
 [fault.busy]
 status = 503
-any-time = true
+any-request = true
 [fault.failed]
 status = 500
-servers-own = true
+internal = true
 [everywhere]
 faults = ["busy", "failed"]
 [endpoint."GET /berths/{id}"]
 success = [200]
 faults = ["none"]
-needs = "nothing"
+auth = "none"
 accepts = ["application/*"]
-body-fields = { nights = "integer" }
-[weigh]
-"shape.kept" = "lapse"
+body-members = { nights = "integer" }
+[severity]
+"shape.declared" = "warning"
 "#;
 
 #[test]
@@ -80,10 +80,10 @@ fn each_mistake_is_told_with_its_place() {
         ("contract = 1", "", "1:1 : the contract does not say its version"),
         ("contract = 1", "contract = \"1\"", "1:12 \"1\": `contract` has to be a whole number"),
         ("contract = 1", "contract = 3", "1:12 3: `contract` is out of range"),
-        ("\"Harbour\"", "7", "2:11 7: `service` has to be text in quotes"),
-        ("https://harbour", "harbour", "3:12 \"harbour.example/v1\": this is no base URL"),
+        ("\"Harbour\"", "7", "2:11 7: `service` has to be a quoted string"),
+        ("https://harbour", "harbour", "3:12 \"harbour.example/v1\": this is not a base URL"),
         ("same path", "same", "6:18 \"same\": `trailing-slash` can't be \"same\""),
-        ("\"/health\"", "\"health\"", "7:10 \"health\": this is no path template"),
+        ("\"/health\"", "\"health\"", "7:10 \"health\": this is not a path template"),
         ("shape = \"base\"", "shape = \"bass\"", "10:9 \"bass\": no shape is called `bass`"),
         (
             "[shape.base]",
@@ -107,21 +107,21 @@ fn each_mistake_is_told_with_its_place() {
         ),
         ("\"application/json\"", "\"json\"", "21:9 \"json\": `media` has to be a media type"),
         (
-            "\"resource-missing\"",
+            "\"resource-not-found\"",
             "\"missing\"",
             "24:12 \"missing\": no situation is called `missing`",
         ),
         (
-            "any-time = true",
-            "any-time = true\nservers-own = true",
-            "27:12 true: a fault is `any-time` or `servers-own`, not both",
+            "any-request = true",
+            "any-request = true\nservers-own = true",
+            "27:12 true: a fault is `any-request` or `internal`, not both",
         ),
         (
             "[\"busy\", \"failed\"]",
             "[\"busy\", \"faild\", \"failed\"]",
             "32:19 \"faild\": no fault is called `faild`",
         ),
-        ("GET /berths/{id}", "GET berths", "33:16 berths: this is no path template"),
+        ("GET /berths/{id}", "GET berths", "33:16 berths: this is not a path template"),
         (
             "GET /berths/{id}",
             "/berths/{id}",
@@ -141,10 +141,10 @@ fn each_mistake_is_told_with_its_place() {
         (
             "\"integer\" }",
             "5 }",
-            "38:26 5: the member `nights` of `GET /berths/{id}` has to be text in quotes",
+            "38:26 5: the member `nights` of `GET /berths/{id}` has to be a quoted string",
         ),
         (
-            "\"shape.kept\"",
+            "\"shape.declared\"",
             "\"shape.keep\"",
             "40:1 \"shape.keep\": no clause is called `shape.keep`",
         ),
@@ -165,7 +165,7 @@ fn each_mistake_is_told_with_its_place() {
 
 #[test]
 fn broken_toml_is_told_with_the_other_mistakes_and_nothing_is_missed_because_of_it() {
-    let text = "contract = 1\nservice = \nservers = [\"x\"]\n[fault.a]\nstatus 404\n[weigh]\n\"x.y\" = \"off\"\n";
+    let text = "contract = 1\nservice = \nservers = [\"x\"]\n[fault.a]\nstatus 404\n[severity]\n\"x.y\" = \"off\"\n";
     let found = mistakes(text);
     let places: Vec<&str> = found.iter().filter_map(|line| line.split(' ').next()).collect();
     assert!(places.contains(&"3:12") && places.contains(&"7:1"), "{found:#?}");
@@ -177,7 +177,7 @@ fn broken_toml_is_told_with_the_other_mistakes_and_nothing_is_missed_because_of_
 #[test]
 fn a_broken_head_takes_its_table_with_it() {
     let text = "contract = 1\n[endpoint.GET /berths]\nsuccess = [200]\n\n[fault.a]\nstatus = 404\n\
-                [fault.a]\nstatus = 405\nttle = \"ä\"\n[weigh]\n\"x.y\" = \"off\"\n";
+                [fault.a]\nstatus = 405\nttle = \"ä\"\n[severity]\n\"x.y\" = \"off\"\n";
     assert_eq!(
         mistakes(text),
         [
@@ -211,7 +211,7 @@ fn declared_and_never_used_is_a_notice() {
     );
     assert_eq!(
         mistakes("contract = 1"),
-        ["1:1 : the contract declares no endpoint, so there is nothing to judge by it"]
+        ["1:1 : the contract declares no endpoint, so nothing can be checked against it"]
     );
 }
 

@@ -33,7 +33,7 @@ fn folder(files: &[(&'static str, &str)]) -> Folder {
 }
 
 const POSTS: &str = "contract = 1\nservers = [\"https://harbour.example/v1\"]\n\
-    [fault.invalid]\nstatus = 422\nanswers = [\"fields-invalid\", \"parameters-invalid\"]\n\
+    [fault.invalid]\nstatus = 422\n when = [\"invalid-body\", \"invalid-parameters\"]\n\
     [endpoint.\"POST /bookings\"]\nfaults = [\"invalid\"]\nbody = \"schemas/booking.json\"\n";
 
 fn whole(reading: ParsedContract) -> Contract {
@@ -95,19 +95,19 @@ fn a_schema_gives_the_exact_places_and_how_each_is_broken() {
     let good = json!({"vessel": "OB1234", "nights": 1e1});
     assert_eq!(invalid(&contract, &good), [""; 0]);
     for (member, value, found) in [
-        ("vessel", json!("x"), "/vessel of the wrong form"),
-        ("vessel", json!(7), "/vessel of the wrong kind"),
+        ("vessel", json!("x"), "/vessel of the wrong format"),
+        ("vessel", json!(7), "/vessel of the wrong JSON type"),
         ("nights", json!(0), "/nights out of range"),
         ("nights", json!(29), "/nights out of range"),
-        ("nights", json!(1.5), "/nights of the wrong kind"),
-        ("arrives", json!("2031-02-30"), "/arrives of the wrong form"),
+        ("nights", json!(1.5), "/nights of the wrong JSON type"),
+        ("arrives", json!("2031-02-30"), "/arrives of the wrong format"),
         ("quay", json!("outer"), "/quay not one of the listed values"),
         ("note", json!("x"), "/note too short"),
         ("note", json!("123456"), "/note too long"),
         ("crew", json!([]), "/crew too few"),
         ("crew", json!([{"na/me": "a"}, {"na/me": "b"}, {"na/me": "c"}]), "/crew too many"),
         ("crew", json!([{"na/me": "a"}, {}]), "/crew/1/na~1me missing"),
-        ("berth", json!(7), "/berth of none of its forms"),
+        ("berth", json!(7), "/berth of none of the alternatives"),
         ("tags", json!([1, 1]), "/tags against a rule"),
         ("colour", json!("red"), "/colour not known"),
     ] {
@@ -116,7 +116,7 @@ fn a_schema_gives_the_exact_places_and_how_each_is_broken() {
         assert_eq!(invalid(&contract, &body), [found], "{body}");
     }
     assert_eq!(invalid(&contract, &json!({})), ["/nights missing", "/vessel missing"]);
-    assert_eq!(invalid(&contract, &json!([])), [" of the wrong kind"]);
+    assert_eq!(invalid(&contract, &json!([])), [" of the wrong JSON type"]);
 }
 
 #[test]
@@ -144,11 +144,11 @@ fn references_lead_across_files_and_fragments_and_ids() {
     assert_eq!(
         found,
         [
-            "/$ref of the wrong kind",
-            "/berth of the wrong form",
-            "/crew/0 of the wrong kind",
-            "/named of the wrong kind",
-            "/self/berth of the wrong kind"
+            "/$ref of the wrong JSON type",
+            "/berth of the wrong format",
+            "/crew/0 of the wrong JSON type",
+            "/named of the wrong JSON type",
+            "/self/berth of the wrong JSON type"
         ]
     );
     // A fragment names a part of a file; an older draft is read as what it is; formats can be let be.
@@ -157,7 +157,7 @@ fn references_lead_across_files_and_fragments_and_ids() {
         {"properties": {"n": {"minimum": 1, "exclusiveMinimum": true}, "d": {"format": "date"}}}}}"##;
     let contract = whole(Contract::parse_with_files(&text, &folder(&[("all.json", all)])));
     assert_eq!(invalid(&contract, &json!({"n": 1})), ["/n out of range"]);
-    let text = text.replace("contract = 1\n", "contract = 1\nformats = \"ignored\"\n");
+    let text = text.replace("contract = 1\n", "contract = 1\nschema-formats = \"annotation\"\n");
     let contract = whole(Contract::parse_with_files(&text, &folder(&[("all.json", all)])));
     assert_eq!(invalid(&contract, &json!({"n": 2, "d": "soon"})), [""; 0]);
 }
@@ -210,7 +210,7 @@ fn a_pattern_that_would_explode_elsewhere_is_judged_in_time() {
         whole(Contract::parse_with_files(POSTS, &folder(&[("schemas/booking.json", schema)])));
     let started = Instant::now();
     let note = format!("{}!", "a".repeat(50_000));
-    assert_eq!(invalid(&contract, &json!({ "note": note })), ["/note of the wrong form"]);
+    assert_eq!(invalid(&contract, &json!({ "note": note })), ["/note of the wrong format"]);
     assert!(started.elapsed() < Duration::from_secs(5));
 }
 
@@ -354,48 +354,56 @@ fn requests_and_answers_are_judged_by_a_description() {
         (
             to("GET", "/berths/A-3?quays=outer", unit),
             "HTTP/1.1 200 OK".to_owned(),
-            &["situation.refused"],
+            &["situation.requires-error"],
         ),
         (
             to("GET", "/berths/A-3?depth=deep", unit),
             "HTTP/1.1 200 OK".to_owned(),
-            &["situation.refused"],
+            &["situation.requires-error"],
         ),
-        (to("GET", "/berths/a3", unit), "HTTP/1.1 200 OK".to_owned(), &["situation.refused"]),
+        (
+            to("GET", "/berths/a3", unit),
+            "HTTP/1.1 200 OK".to_owned(),
+            &["situation.requires-error"],
+        ),
         (
             to("GET", "/berths/A-3", "X-Unit: cm"),
             "HTTP/1.1 200 OK".to_owned(),
-            &["situation.refused"],
+            &["situation.requires-error"],
         ),
         (to("GET", "/berths/A-3", unit), error(404, r#"{"code":"none"}"#), &[]),
         (
             to("GET", "/berths/A-3", unit),
             error(404, r#"{"code":"none","inner":{"code":7}}"#),
-            &["shape.kept"],
+            &["shape.declared"],
         ),
-        (to("GET", "/berths/A-3", unit), error(404, r#"{"message":"none"}"#), &["shape.kept"]),
+        (to("GET", "/berths/A-3", unit), error(404, r#"{"message":"none"}"#), &["shape.declared"]),
         (to("GET", "/berths/A-3", unit), error(409, r#"{"message":"other"}"#), &[]),
         (to("GET", "/berths/A-3", unit), error(503, r#"{"message":"no"}"#), &["status.declared"]),
         (to("DELETE", "/berths/A-3", "Authorization: x"), error(410, r#"{"message":"gone"}"#), &[]),
         (
             to("DELETE", "/berths/A-3", "Authorization: x"),
             error(500, r#"{"message":"no"}"#),
-            &["situation.served"],
+            &["situation.valid-served"],
         ),
         (to("GET", "/bookings", "Authorization: x"), error(404, r#"{"message":"no"}"#), &[]),
         (booking(r#"{"nights":1,"note":null}"#), "HTTP/1.1 201 Created".to_owned(), &[]),
-        (booking(r#"{"nights":0}"#), "HTTP/1.1 201 Created".to_owned(), &["situation.refused"]),
+        (
+            booking(r#"{"nights":0}"#),
+            "HTTP/1.1 201 Created".to_owned(),
+            &["situation.requires-error"],
+        ),
         (booking(r#"{"nights":0}"#), error(422, told), &[]),
         (booking(r#"{"nights":0}"#), error(500, r#"{"message":"no"}"#), &["status.fits-situation"]),
         (
             to("POST", "/bookings", "Authorization: x"),
             "HTTP/1.1 201 Created".to_owned(),
-            &["situation.refused"],
+            &["situation.requires-error"],
         ),
         (
             to("POST", "/bookings", "Content-Type: application/json\n\n{\"nights\":1}"),
             "HTTP/1.1 201 Created".to_owned(),
-            &["situation.refused"],
+            &["situation.requires-error"],
         ),
     ] {
         assert_eq!(clauses(&contract, &request, &answer), broken, "{request}\n{answer}");
@@ -405,7 +413,7 @@ fn requests_and_answers_are_judged_by_a_description() {
 #[test]
 fn what_the_contract_says_wins_over_the_description() {
     let text = "contract = 1\nservers = [\"https://harbour.example/v1\"]\nopenapi = \"api.yaml\"\n\
-        [fault.none]\nstatus = 404\nshape = \"none\"\nanswers = [\"resource-missing\"]\n[shape.none]\nmessage = \"text\"\n\
+        [fault.none]\nstatus = 404\nshape = \"none\"\n when = [\"resource-not-found\"]\n[shape.none]\nmessage = \"text\"\n\
         [endpoint.\"GET /berths/{number}\"]\nfaults = [\"none\"]\nsuccess = [200, 203]\n\
         parameters = { query = { depth = \"one of deep, flat\" } }\n\
         [endpoint.\"GET /tides\"]\nsuccess = [200]\n";
@@ -416,7 +424,10 @@ fn what_the_contract_says_wins_over_the_description() {
     assert_eq!(contract.endpoints.len(), 5);
     let ask = |query: &str| to("GET", &format!("/berths/A-3{query}"), "X-Unit: m");
     assert_eq!(clauses(&contract, &ask("?depth=deep"), "HTTP/1.1 200 OK"), [""; 0]);
-    assert_eq!(clauses(&contract, &ask("?depth=2"), "HTTP/1.1 200 OK"), ["situation.refused"]);
+    assert_eq!(
+        clauses(&contract, &ask("?depth=2"), "HTTP/1.1 200 OK"),
+        ["situation.requires-error"]
+    );
     let none = "HTTP/1.1 404 X\nContent-Type: application/json\n\n{\"message\":\"none\"}";
     assert_eq!(clauses(&contract, &ask(""), none), [""; 0]);
 }

@@ -372,7 +372,7 @@ const UNTOLD: [&str; 161] = [
 
 /// What the clauses would find in an error with that detail.
 fn found(detail: &str) -> Vec<DisclosureKind> {
-    let contract = Contract::read(HARBOUR).contract.unwrap();
+    let contract = Contract::parse(HARBOUR).contract.unwrap();
     let body = json!({"type": "https://harbour.example/faults/no-such-berth",
         "title": "There is no such berth", "status": 404, "detail": detail});
     told(&contract, &[], &body.to_string())
@@ -390,9 +390,9 @@ fn told(contract: &Contract, headers: &[(&str, &str)], body: &str) -> Vec<Disclo
         har::exchange(entry.as_bytes(), faithful_clerk_core::Address::default()).unwrap();
     match classify(&exchange, contract, Credentials::Recorded) {
         Classification::Classified(placed) => {
-            placed.disclosures().iter().map(|told| told.sort).collect()
+            placed.disclosures().iter().map(|told| told.kind).collect()
         }
-        Classification::Aside(reason) => panic!("{reason}"),
+        Classification::Excluded(reason) => panic!("{reason}"),
     }
 }
 
@@ -418,7 +418,7 @@ fn texts_that_only_sound_like_it_are_none() {
 
 #[test]
 fn headers_are_looked_at_and_those_for_readers_are_not() {
-    let contract = Contract::read(HARBOUR).contract.unwrap();
+    let contract = Contract::parse(HARBOUR).contract.unwrap();
     for (name, value, sorts) in [
         ("X-Exception", "example.harbour.store.BerthNotFoundException", &[CodeName][..]),
         ("X-Debug-File", "/srv/harbour/berths.php", &[FilePath]),
@@ -439,7 +439,7 @@ fn headers_are_looked_at_and_those_for_readers_are_not() {
 
 #[test]
 fn a_body_is_looked_at_to_its_depth_and_public_texts_are_passed_over() {
-    let contract = Contract::read(HARBOUR).contract.unwrap();
+    let contract = Contract::parse(HARBOUR).contract.unwrap();
     let deep =
         json!({"a": [{"b": {"c": ["x", "duplicate key value violates unique constraint"]}}]});
     assert_eq!(told(&contract, &[], &deep.to_string()), [Database]);
@@ -455,7 +455,7 @@ fn a_body_is_looked_at_to_its_depth_and_public_texts_are_passed_over() {
         "servers = [\"https://harbour.example/v1\"]",
         "servers = [\"https://harbour.example/v1\", \"http://localhost:7878/v1\"]\npublic = [\"gate.lan\"]",
     );
-    let local = Contract::read(&local).contract.unwrap();
+    let local = Contract::parse(&local).contract.unwrap();
     let body =
         json!({"instance": "http://localhost:7878/v1/log/1", "detail": "ask at gate.lan for it"});
     assert_eq!(told(&local, &[], &body.to_string()), []);

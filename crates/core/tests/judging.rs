@@ -126,11 +126,11 @@ fn invalid_fields_are_told_in_many_ways() {
             errors(r#"[{"pointer":"nights","detail":"x"},{"pointer":"vessel_id","detail":"x"}]"#),
             &["validation.pointer-syntax", "validation.pointer-syntax"],
         ),
-        (two, errors(r#"["nights is wrong","vessel_id is missing"]"#), &["shape.kept"]),
-        (two, errors(r#"["nights is wrong"]"#), &["shape.kept", "validation.complete"]),
-        (two, errors(r#"{"nights":"wrong","vessel_id":"missing"}"#), &["shape.kept"]),
-        (two, errors("[]"), &["shape.kept", "validation.complete"]),
-        (two, problem(422, &format!("{{{INVALID}}}")), &["shape.kept"]),
+        (two, errors(r#"["nights is wrong","vessel_id is missing"]"#), &["shape.declared"]),
+        (two, errors(r#"["nights is wrong"]"#), &["shape.declared", "validation.complete"]),
+        (two, errors(r#"{"nights":"wrong","vessel_id":"missing"}"#), &["shape.declared"]),
+        (two, errors("[]"), &["shape.declared", "validation.complete"]),
+        (two, problem(422, &format!("{{{INVALID}}}")), &["shape.declared"]),
         // The body as a whole is wrong: any answer tells of it.
         ("[]", errors(r#"[{"pointer":"","detail":"has to be an object"}]"#), &[]),
         // Another fault that was due came first.
@@ -169,10 +169,10 @@ fn without_an_agreed_list_the_fields_may_be_told_in_prose() {
 #[test]
 fn where_nothing_is_agreed_any_error_of_the_callers_will_do() {
     let contract = "contract = 1\nservers = [\"https://harbour.example/v1\"]\n\
-        [fault.no]\nstatus = 400\nanswers = [\"body-malformed\"]\n[fault.failed]\nstatus = 500\n\
+        [fault.no]\nstatus = 400\n when = [\"malformed-body\"]\n[fault.failed]\nstatus = 500\n\
         [everywhere]\nfaults = [\"failed\"]\n\
-        [endpoint.\"POST /reservations\"]\nneeds = \"credentials\"\nfaults = [\"no\"]\n\
-        [endpoint.\"POST /reservations\".body-fields]\nnights = \"integer\"\n";
+        [endpoint.\"POST /reservations\"]\nauth = \"required\"\nfaults = [\"no\"]\n\
+        [endpoint.\"POST /reservations\".body-members]\nnights = \"integer\"\n";
     let plain = |status: u16| format!("HTTP/1.1 {status} X\nContent-Type: text/plain\n\nno");
     let wrong = booking(r#"{"nights":"x"}"#);
     assert_eq!(clauses(contract, &wrong, &plain(400)), [""; 0]);
@@ -180,7 +180,7 @@ fn where_nothing_is_agreed_any_error_of_the_callers_will_do() {
     assert_eq!(clauses(contract, &wrong, &plain(500)), ["status.fits-situation"]);
     assert_eq!(clauses(contract, &wrong, &plain(503)), ["status.fits-situation"]);
     let agreed = &found(contract, &wrong, &plain(500))[0].expected;
-    assert_eq!(agreed, "an error of the caller's (4xx) for fields-invalid");
+    assert_eq!(agreed, "an error of the caller's (4xx) for invalid-body");
 }
 
 #[test]
@@ -196,7 +196,7 @@ fn several_situations_hold_at_once_and_a_fault_for_any_is_right() {
     let found = found(HARBOUR, request, &problem(500, "{\"title\":\"Internal Server Error\"}"));
     assert_eq!(
         found[0].expected,
-        "422 (fault invalid-request) or 401 (fault no-credentials) for credentials-missing and fields-invalid"
+        "422 (fault invalid-request) or 401 (fault no-credentials) for missing-credentials and invalid-body"
     );
 }
 
@@ -274,9 +274,9 @@ fn an_envelope_of_ones_own_is_judged_by_its_shape_alone() {
     assert_eq!(clauses(contract, GET, &good), [""; 0]);
     assert_eq!(
         clauses(contract, GET, &answer(r#"{"ok":true,"status":"none","message":"x"}"#)),
-        ["shape.kept"]
+        ["shape.declared"]
     );
-    assert_eq!(clauses(contract, GET, &answer("[]")), ["shape.kept"]);
+    assert_eq!(clauses(contract, GET, &answer("[]")), ["shape.declared"]);
     // An answer that says it is a problem is judged as one, besides.
     assert_eq!(
         clauses(contract, GET, &problem(404, r#"{"title":7}"#)),
@@ -293,7 +293,7 @@ fn members_of_a_fault_extend_a_problem() {
     let answer = |body: &str| format!("HTTP/1.1 409 X\nContent-Type: application/json\n\n{body}");
     assert_eq!(clauses(contract, GET, &answer(r#"{"title":"Taken","berth_id":"A-3"}"#)), [""; 0]);
     let both = answer(r#"{"title":"Gone","status":7,"berth_id":3}"#);
-    let broken = ["problem.member-type", "problem.title-declared", "shape.kept"];
+    let broken = ["problem.member-type", "problem.title-declared", "shape.declared"];
     assert_eq!(clauses(contract, GET, &both), broken);
 }
 
@@ -355,7 +355,7 @@ fn places_are_written_as_the_contract_says() {
         );
         problem(422, &format!("{{{INVALID},\"errors\":{errors}}}"))
     };
-    let agreed = "validation.location-agreed";
+    let agreed = "validation.location-style";
     for (rule, first, second, broken) in [
         ("", "/vessel_id", "/contact", &[][..]),
         ("", "", "#/contact/mail", &[]),
@@ -373,7 +373,7 @@ fn places_are_written_as_the_contract_says() {
     ] {
         let contract = base.replacen(
             "[shape.invalid-request]",
-            &format!("[invalid-places]\n{rule}\n[shape.invalid-request]"),
+            &format!("[validation-errors]\n{rule}\n[shape.invalid-request]"),
             1,
         );
         let found = clauses(&contract, &booking(body), &answer(first, second));
@@ -448,9 +448,9 @@ fn what_cannot_be_accepted_is_refused_only_where_that_is_agreed() {
     assert_eq!(clauses(&contract, request, berth), [""; 0]);
     let agreed = contract.replace(
         "[everywhere]\nfaults = [",
-        "[fault.no-such-form]\nstatus = 406\nanswers = [\"not-acceptable\"]\n[everywhere]\nfaults = [\"no-such-form\", ",
+        "[fault.no-such-form]\nstatus = 406\n when = [\"not-acceptable\"]\n[everywhere]\nfaults = [\"no-such-form\", ",
     );
-    assert_eq!(clauses(&agreed, request, berth), ["situation.refused"]);
+    assert_eq!(clauses(&agreed, request, berth), ["situation.requires-error"]);
     let any = "GET /v1/berths/A-3\nAccept: text/csv, application/*;q=0.1";
     assert_eq!(clauses(&agreed, any, berth), [""; 0]);
 }
@@ -458,7 +458,7 @@ fn what_cannot_be_accepted_is_refused_only_where_that_is_agreed() {
 /// Where the contract says where the words of an error stand, blank ones are found there.
 #[test]
 fn the_message_of_an_envelope_says_something() {
-    let contract = "contract = 1\nservers = [\"https://harbour.example/v1\"]\n[reading]\nmessage = \"/meta/text\"\n\
+    let contract = "contract = 1\nservers = [\"https://harbour.example/v1\"]\n[envelope]\nmessage = \"/meta/text\"\n\
         [fault.none]\nstatus = 404\n[endpoint.\"GET /berths/{id}\"]\nfaults = [\"none\"]\n";
     let answer = |text: &str| {
         format!(

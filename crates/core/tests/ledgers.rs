@@ -68,7 +68,7 @@ fn recording(sorts: &[u8]) -> String {
 }
 
 fn contract() -> Contract {
-    let waiver = "\n[[waiver]]\nclause = \"media.declared\"\nendpoint = \"(no such path)\"\nreason = \"x\"\nuntil = 2999-01-01\n";
+    let waiver = "\n[[waiver]]\nclause = \"media.declared\"\nendpoint = \"(unknown route)\"\nreason = \"x\"\nuntil = 2999-01-01\n";
     Contract::parse(&format!("{HARBOUR}{waiver}")).contract.unwrap()
 }
 

@@ -12,7 +12,7 @@ const PHRASES: [&str; 18] = [
     "text",
     "text from 3 to 5",
     "text, at most 200",
-    "text matching ^[A-Z]{2}[0-9]{4}$",
+    "string matching ^[A-Z]{2}[0-9]{4}$",
     "number from 2 to 60",
     "number at most 0.5",
     "integer from 1 to 28",
@@ -25,18 +25,18 @@ const PHRASES: [&str; 18] = [
     "language tag",
     "one of a, b",
     "exactly 4",
-    "list of integer, at least 1",
+    "array of integer, at least 1",
     "date or null",
 ];
 
 fn contract(fields: &[(usize, bool)], parameter: usize) -> Contract {
     let mut text = String::from(
         "contract = 1\nservers = [\"https://harbour.example/v1\"]\n[error]\nmedia = \"application/problem+json\"\n\
-         [fault.refused]\nstatus = 422\ntitle = \"No\"\nanswers = [\"fields-invalid\", \"parameters-invalid\"]\n\
-         [fault.missing]\nstatus = 404\ntitle = \"Not Found\"\nanswers = [\"resource-missing\"]\n\
+         [fault.refused]\nstatus = 422\ntitle = \"No\"\n when = [\"invalid-body\", \"invalid-parameters\"]\n\
+         [fault.missing]\nstatus = 404\ntitle = \"Not Found\"\n when = [\"resource-not-found\"]\n\
          [everywhere]\nfaults = [\"refused\", \"missing\"]\n\
-         [endpoint.\"POST /things/{id}\"]\nsuccess = [200]\nneeds = \"credentials\"\naccepts = [\"application/json\"]\n\
-         largest-body = 500\n[endpoint.\"POST /things/{id}\".body-fields]\n",
+         [endpoint.\"POST /things/{id}\"]\nsuccess = [200]\nauth = \"required\"\naccepts = [\"application/json\"]\n\
+         max-request-body = 500\n[endpoint.\"POST /things/{id}\".body-members]\n",
     );
     for (number, (phrase, optional)) in fields.iter().enumerate() {
         let optional = if *optional { "optional " } else { "" };
@@ -44,7 +44,7 @@ fn contract(fields: &[(usize, bool)], parameter: usize) -> Contract {
     }
     let phrase = PHRASES[parameter % PHRASES.len()];
     text.push_str(&format!(
-        "[endpoint.\"GET /things\"]\nsuccess = [200]\nneeds = \"nothing\"\n\
+        "[endpoint.\"GET /things\"]\nsuccess = [200]\nauth = \"none\"\n\
          [endpoint.\"GET /things\".parameters.query]\nq = '{phrase}'\n"
     ));
     let reading = Contract::parse(&text);
@@ -134,7 +134,7 @@ components:
 #[test]
 fn a_description_is_enough_for_a_plan() {
     let text = "contract = 1\nopenapi = \"api.yaml\"\n[fault.refused]\nstatus = 422\n\
-                answers = [\"fields-invalid\", \"parameters-invalid\"]\n[everywhere]\nfaults = [\"refused\"]\n";
+                when = [\"invalid-body\", \"invalid-parameters\"]\n[everywhere]\nfaults = [\"refused\"]\n";
     let reading = Contract::parse_with_files(text, &Beside(DESCRIPTION));
     let contract = reading.contract.unwrap_or_else(|| panic!("{:?}", reading.diagnostics));
     let plan = ProbePlan::of(&contract, &BTreeMap::new());
@@ -148,15 +148,15 @@ fn a_description_is_enough_for_a_plan() {
         "without `nights`",
         "`nights` too small",
         "`nights` too large",
-        "`nights` of another kind",
+        "`nights` of another JSON type",
         "`nights` null",
         "`crew` with too few items",
         "`crew` with too many items",
-        "`berth` of a wrong form",
+        "`berth` of the wrong formatat",
         "`note` too long",
         "`kind` none of those that are allowed",
-        "`vessel` of another kind",
-        "a member that nobody knows",
+        "`vessel` of another JSON type",
+        "an unknown member",
         "all fields wrong at once",
         "`id` wrong",
         "`notify` wrong",
@@ -187,13 +187,13 @@ contract = 1
 servers = ["https://harbour.example/v1"]
 [fault.gone]
 status = 409
-answers = ["conflict"]
+when = ["conflict"]
 [endpoint."POST /reservations"]
 success = [201]
 accepts = ["application/json"]
-[endpoint."POST /reservations".body-fields]
+[endpoint."POST /reservations".body-members]
 nights = "integer from 1 to 28"
-note   = "optional text"
+note   = "optional string"
 [endpoint."DELETE /reservations/{id}"]
 success = [204]
 faults = ["gone"]
@@ -201,7 +201,7 @@ faults = ["gone"]
 request = "POST /reservations"
 body    = { "/note" = "exactly mine" }
 expect  = "success"
-keep    = { booked = "/id", quay = "/berth/quay" }
+save    = { booked = "/id", quay = "/berth/quay" }
 [case.cancel-again]
 request = "DELETE /reservations/{booked}?quay=%7Bquay%7D"
 expect  = "gone"

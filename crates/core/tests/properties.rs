@@ -102,7 +102,7 @@ proptest! {
         let fields: Vec<String> = (0..6).map(|n| format!("field_{n}")).collect();
         let rules: String = fields.iter().map(|name| format!("{name} = \"integer from 1 to 9\"\n")).collect();
         let contract = HARBOUR.replace(
-            "vessel_id = \"text matching ^[A-Z]{2}[0-9]{4}$\"\nnights = \"integer from 1 to 28\"\nnote = \"optional text, at most 200\"\n",
+            "vessel_id = \"string matching ^[A-Z]{2}[0-9]{4}$\"\nnights = \"integer from 1 to 28\"\nnote = \"optional text, at most 200\"\n",
             &rules,
         );
         let contract = Contract::parse(&contract).contract.unwrap();
@@ -130,7 +130,7 @@ proptest! {
                 Some(n) => {
                     prop_assert_eq!(found.len(), 1);
                     prop_assert_eq!(found[0].clause, "validation.complete");
-                    prop_assert!(found[0].got.ends_with(&format!("without /field_{n}")), "{}", found[0].seen);
+                    prop_assert!(found[0].got.ends_with(&format!("without /field_{n}")), "{}", found[0].got);
                 }
             }
         }
@@ -147,10 +147,10 @@ proptest! {
         // Each rule with a value that fits and one that does not.
         let all = [
             ("integer from 1 to 9", json!(5), json!(0)),
-            ("text matching ^[A-Z]-[0-9]$", json!("A-3"), json!("a3")),
+            ("string matching ^[A-Z]-[0-9]$", json!("A-3"), json!("a3")),
             ("date", json!("2031-04-05"), json!("soon")),
             ("one of north, mill", json!("mill"), json!("outer")),
-            ("list of text, at least 1", json!(["x"]), json!([])),
+            ("array of string, at least 1", json!(["x"]), json!([])),
             ("boolean or null", json!(null), json!("yes")),
             ("text, at most 3", json!("abc"), json!("abcd")),
         ];
@@ -159,8 +159,8 @@ proptest! {
             rules.iter().enumerate().map(|(n, (rule, _))| format!("{} = \"{}\"\n", name(n), all[*rule].0)).collect();
         let contract = format!(
             "contract = 1\nservers = [\"https://harbour.example/v1\"]\n[fault.invalid]\nstatus = 422\n\
-             answers = [\"fields-invalid\"]\n[endpoint.\"POST /things\"]\nfaults = [\"invalid\"]\n\
-             [endpoint.\"POST /things\".body-fields]\n{fields}"
+             when = [\"invalid-body\"]\n[endpoint.\"POST /things\"]\nfaults = [\"invalid\"]\n\
+             [endpoint.\"POST /things\".body-members]\n{fields}"
         );
         let contract = Contract::parse(&contract).contract.unwrap();
         let body: serde_json::Map<String, Value> = rules.iter().enumerate()
@@ -198,7 +198,7 @@ proptest! {
                 Some(field) => {
                     prop_assert_eq!(found.len(), 1, "{}: {:?}", answer, found);
                     prop_assert_eq!(found[0].clause, "validation.complete");
-                    prop_assert!(found[0].got.ends_with(&format!("without /{field}")), "{}", found[0].seen);
+                    prop_assert!(found[0].got.ends_with(&format!("without /{field}")), "{}", found[0].got);
                 }
             }
         }

@@ -98,7 +98,7 @@ impl Harbour {
         let token = request.header("Authorization").and_then(|value| value.strip_prefix("Bearer "));
         match token {
             Some(TOKEN) => Ok(()),
-            // before: a wrong token is answered as if none had come.
+            // before: a wrong token gets a response as if none had come.
             Some(_) if !self.is_before() => Err(wrong_token()),
             Some(_) | None => Err(no_credentials()),
         }

@@ -31,8 +31,7 @@ impl fmt::Display for UnsafeTarget {
             Self::NoBase(why) => write!(f, "{why}"),
             Self::Elsewhere(host) => write!(
                 f,
-                "{host} is neither on loopback nor one of the contract's servers; \
-                 `--allow-host {host}` sends there all the same"
+                "{host} is neither a loopback address nor one of the contract's servers; allow it with `--allow-host {host}`"
             ),
         }
     }

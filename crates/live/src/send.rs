@@ -187,7 +187,7 @@ impl ProbeClient {
                 loop {
                     match response.chunk().await {
                         Ok(Some(chunk)) if body.len() + chunk.len() > LARGEST => {
-                            break Some("the answer is longer than what is kept".to_owned());
+                            break Some("the response is longer than what is recorded".to_owned());
                         }
                         Ok(Some(chunk)) => body.extend_from_slice(&chunk),
                         Ok(None) => break None,
@@ -258,10 +258,10 @@ fn masked(value: &str) -> String {
 /// Why something went wrong, down to its root, without the URL, which stands beside it.
 fn reason(error: &reqwest::Error) -> String {
     if error.is_timeout() {
-        return "no answer within the deadline".to_owned();
+        return "no response before the timeout".to_owned();
     }
     let mut words =
-        if error.is_connect() { "no connection".to_owned() } else { "broken off".to_owned() };
+        if error.is_connect() { "no connection".to_owned() } else { "truncated".to_owned() };
     let mut source = error.source();
     while let Some(inner) = source {
         words = format!("{words}: {inner}");

@@ -82,10 +82,10 @@ fn page(compared: ComparisonReport<'_>) -> Page {
         Comparability::Nothing => page.text(vec![plain("There is nothing to compare.")]),
         Comparability::AllExcluded => page.text(vec![
             toned(Tone::Bad, "Nothing was compared."),
-            plain(" Every exchange was set aside; does the contract name the servers of both recordings?"),
+            plain(" Every exchange was excluded; does the contract name the servers of both recordings?"),
         ]),
         Comparability::Apart => {
-            page.text(vec![toned(Tone::Bad, "Nothing was asked in both."), plain(unlike(compared))]);
+            page.text(vec![toned(Tone::Bad, "No request is in both recordings."), plain(unlike(compared))]);
         }
     }
     let different = comparison
@@ -94,7 +94,7 @@ fn page(compared: ComparisonReport<'_>) -> Page {
         .filter(|(_, grades)| grades.keys().any(|grade| *grade != Grade::Unchanged));
     let rows: Vec<_> = different.collect();
     if !rows.is_empty() {
-        page.heading("Pairs that are not the same, by endpoint");
+        page.heading("Changed pairs, by endpoint");
         page.table(endpoints(&rows, comparison.between));
     }
     let sections: &[(&str, &[Grade])] = match comparison.between {
@@ -147,22 +147,22 @@ fn summary(compared: ComparisonReport<'_>) -> Vec<StyledText> {
     let mut pieces = vec![plain(format!("{before} and {after}: {pairs}. "))];
     match comparison.between {
         ComparisonKind::Versions => pieces.extend([
-            toned(tone(worsened, Tone::Bad), format!("{worsened} worsened")),
+            toned(tone(worsened, Tone::Bad), format!("{worsened} regressed")),
             plain(", "),
-            toned(tone(mended, Tone::Good), format!("{mended} mended")),
-            plain(format!(", {changed} changed, {same} the same")),
+            toned(tone(mended, Tone::Good), format!("{mended} fixed")),
+            plain(format!(", {changed} changed, {same} unchanged")),
         ]),
         ComparisonKind::Environments | ComparisonKind::Callers => pieces.extend([
             toned(tone(worsened + mended, Tone::Bad), format!("{} at odds", worsened + mended)),
-            plain(format!(", {changed} different, {same} the same")),
+            plain(format!(", {changed} different, {same} unchanged")),
         ]),
     }
     pieces.push(plain(format!("; {only_before} only in {before}, {only_after} only in {after}")));
     if more_often > 0 {
-        pieces.push(plain(format!("; {more_often} asked in both, and once more in one")));
+        pieces.push(plain(format!("; {more_often} more often in one than in the other")));
     }
     if !comparison.excluded.is_empty() {
-        pieces.push(plain(format!("; set aside: {}", reasons(&comparison.excluded))));
+        pieces.push(plain(format!("; excluded: {}", reasons(&comparison.excluded))));
     }
     if unknown > 0 {
         pieces.push(plain(format!("; in {} a body is not known", counted(unknown, "pair"))));
@@ -171,14 +171,15 @@ fn summary(compared: ComparisonReport<'_>) -> Vec<StyledText> {
     let alike = comparison.closeness.get(&Closeness::Alike).copied().unwrap_or_default();
     if kin + alike > 0 {
         pieces.push(plain(format!(
-            "; {} asked alike, with other values",
+            "; {} paired although values differ",
             counted(kin + alike, "pair")
         )));
     }
-    let by = contract.map_or("without a contract".to_owned(), |name| format!("judged by {name}"));
+    let by =
+        contract.map_or("without a contract".to_owned(), |name| format!("checked against {name}"));
     pieces.push(plain(format!(" ({by}).")));
     if comparison.between != ComparisonKind::Versions {
-        pieces.push(plain(format!(" What follows is said of {after}, as seen from {before}.")));
+        pieces.push(plain(format!(" Changes are described from {before} to {after}.")));
     }
     pieces
 }
@@ -191,8 +192,7 @@ fn unlike(compared: ComparisonReport<'_>) -> String {
         origins => origins.join(", "),
     };
     format!(
-        " Are these recordings of one service? {first} asks {}, {second} asks {}. Where only the base differs, a \
-         contract that names both as `servers` brings them together.",
+        " Are these recordings of one service? {first} calls {}, {second} calls {}. If only the base URL differs, name both as `servers` in a contract.",
         of(before),
         of(after),
     )

@@ -15,6 +15,7 @@
 
 use faithful_clerk_core::coverage::{CellCounts, Coverage, SuggestedRequest, worth_trying};
 use faithful_clerk_core::{CellMark, Situation};
+use faithful_clerk_core::ledger::column_name;
 use serde_json::{Value, json};
 
 use crate::json::{losses, pretty};
@@ -60,7 +61,7 @@ pub fn html(report: &CheckReport<'_>) -> Result<String, crate::html::Error> {
 fn marks(report: &CheckReport<'_>, coverage: &Coverage<'_>) -> Page {
     let mut heads = vec!["endpoint"];
     heads.extend(
-        coverage.grid.columns.iter().map(|column| column.map_or("in order", Situation::name)),
+        coverage.grid.columns.iter().copied().map(column_name),
     );
     let mut table = Table::new(&heads);
     let theme = Theme::bare(100);
@@ -71,7 +72,7 @@ fn marks(report: &CheckReport<'_>, coverage: &Coverage<'_>) -> Page {
     }
     let mut page = Page::default();
     page.table(table);
-    page.text(vec![plain("✓ kept, ✗ broken, ? not judged, · not tried, blank: cannot occur")]);
+    page.text(vec![plain("✓ met, ✗ broken, ? not checked, · not covered, blank: cannot occur")]);
     page
 }
 
@@ -79,16 +80,16 @@ fn page(report: &CheckReport<'_>, coverage: &Coverage<'_>) -> Page {
     let mut page = Page::default();
     page.text(summary(coverage.cells));
     if !report.ledger.excluded.is_empty() {
-        page.text(vec![plain(format!("set aside: {}", reasons(&report.ledger.excluded)))]);
+        page.text(vec![plain(format!("excluded: {}", reasons(&report.ledger.excluded)))]);
     }
     let names = |names: Vec<&str>| names.join(", ");
     if !coverage.faults_unseen.is_empty() {
-        page.heading("Faults that never came");
+        page.heading("Faults never recorded");
         let unseen = coverage.faults_unseen.iter().map(|fault| fault.name.as_str());
         page.text(vec![plain(names(unseen.collect()))]);
     }
     if !coverage.cases_unseen.is_empty() {
-        page.heading("Cases that nobody tried");
+        page.heading("Cases never tried");
         let unseen = coverage.cases_unseen.iter().map(|case| case.name.as_str());
         page.text(vec![plain(names(unseen.collect()))]);
     }
@@ -111,15 +112,14 @@ fn summary(share: CellCounts) -> Vec<StyledText> {
         not_covered: not_tried,
         cannot_occur: _,
     } = share;
-    let mut parts = vec![format!("{kept} kept"), format!("{broken} broken")];
+    let mut parts = vec![format!("{kept} met"), format!("{broken} broken")];
     if unjudged > 0 {
-        parts.push(format!("{unjudged} not judged"));
+        parts.push(format!("{unjudged} not checked"));
     }
     vec![
         toned(Tone::Strong, format!("{} % tried", share.percent())),
         plain(format!(
-            ": {} of {} ({}); {not_tried} not tried. A cell is a situation at an endpoint, or a request in order \
-             there; counted are those that can occur by the contract.",
+            ": {} of {} ({}); {not_tried} not covered. A cell is a situation at an endpoint, or a valid request there; only those that the contract allows for are counted.",
             share.tried(),
             counted(share.of(), "cell"),
             parts.join(", "),
@@ -138,7 +138,7 @@ fn trying(worth: &SuggestedRequest) -> Vec<StyledText> {
         [] => String::new(),
         faults => format!(" → {}", faults.join(" or ")),
     };
-    let name = situation.map_or("in order", Situation::name);
+    let name = column_name(*situation);
     pieces.push(plain(format!(" ({name}{due})")));
     pieces
 }

@@ -34,8 +34,8 @@ pub fn mistakes(path: &str, text: &str, mistakes: &[Diagnostic], theme: Theme) -
 fn groups<'m>(path: &'m str, text: &'m str, mistake: &'m Diagnostic) -> Vec<Group<'m>> {
     let Diagnostic { severity: gravity, message, span, label, help, also } = mistake;
     let level = match gravity {
-        DiagnosticSeverity::Error => Level::ERROR.with_name("mistake"),
-        DiagnosticSeverity::Warning => Level::WARNING.with_name("notice"),
+        DiagnosticSeverity::Error => Level::ERROR.with_name("error"),
+        DiagnosticSeverity::Warning => Level::WARNING.with_name("warning"),
     };
     let within = |span: &std::ops::Range<usize>| {
         let end = span.end.min(text.len());
@@ -73,10 +73,10 @@ fn sum(path: &str, mistakes: &[Diagnostic]) -> String {
     let notices = mistakes.len() - grave;
     match (grave, notices) {
         (0, 0) => String::new(),
-        (0, notices) => format!("{path}: {}\n", counted(notices, "notice")),
-        (grave, 0) => format!("{path}: {}\n", counted(grave, "mistake")),
+        (0, notices) => format!("{path}: {}\n", counted(notices, "warning")),
+        (grave, 0) => format!("{path}: {}\n", counted(grave, "error")),
         (grave, notices) => {
-            format!("{path}: {}, {}\n", counted(grave, "mistake"), counted(notices, "notice"))
+            format!("{path}: {}, {}\n", counted(grave, "error"), counted(notices, "warning"))
         }
     }
 }

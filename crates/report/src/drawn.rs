@@ -83,7 +83,7 @@ pub(crate) enum LineDifference {
     Added,
     /// It is only there.
     Missing,
-    /// It is of another kind there.
+    /// It is of another JSON type there.
     OtherType,
 }
 

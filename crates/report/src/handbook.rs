@@ -109,7 +109,9 @@ fn title_of<'c>(chapter: &'c FaultChapter<'_>) -> &'c str {
 /// All faults, then those without a type in full.
 fn index(book: &Handbook<'_>) -> Vec<PagePart> {
     let mut page = Page::default();
-    page.text(vec![plain("Every error that the service may answer with, by what was agreed.")]);
+    page.text(vec![plain(
+        "Every error that the service may respond with, as the contract declares it.",
+    )]);
     let mut table = Table::new(&["error", "#status", "type", "it comes when"]);
     for chapter in &book.chapters {
         let link = match &chapter.page {

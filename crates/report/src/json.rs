@@ -17,7 +17,7 @@
 //! | `clauses` | a list: `name`, and in how many exchanges it was `kept`, `broken`, `unjudged` |
 //! | `aside`, `unjudged` | lists of `reason` and `count`, in exchanges |
 //! | `losses` | what could not be read, the first of it: `recording`, `entry` (its number, or null), `offset` (bytes), `reason` |
-//! | `without_credentials` | the recordings in which `credentials-missing` was not judged |
+//! | `without_credentials` | the recordings in which `missing-credentials` was not judged |
 
 use std::collections::BTreeMap;
 

@@ -211,7 +211,7 @@ fn sentence(report: &CheckReport<'_>, shown: &ListedFinding<'_>) -> String {
     let (key, entry) = (shown.key, shown.entry);
     let at = report.names().list(entry.count, &entry.first);
     format!(
-        "{} {} at {}: agreed was {}; seen was {}. ({at})",
+        "{} {} at {}: expected {}; got {}. ({at})",
         key.severity.name(),
         key.clause,
         key.location,

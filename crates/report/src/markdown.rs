@@ -1,6 +1,7 @@
 //! A check as Markdown for a pull request: the sum, the grid, the findings, the worst first.
 
-use faithful_clerk_core::{CellMark, Grid, Severity, Situation};
+use faithful_clerk_core::ledger::column_name;
+use faithful_clerk_core::{CellMark, Grid, Severity};
 
 use crate::groups::{FindingGroup, ListedFinding, groups};
 use crate::page::{Page, StyledText, Table, code, plain, toned};
@@ -49,7 +50,7 @@ pub fn check(report: &CheckReport<'_>) -> String {
         text.push_str(&page.markdown());
     }
     let more: u64 = groups.iter().flat_map(|group| group.more.values()).sum();
-    let rest = [(more, "with other texts"), (cut, "for which there is no room here")];
+    let rest = [(more, "with other texts"), (cut, "not shown here")];
     for (count, why) in rest.into_iter().filter(|(count, _)| *count > 0) {
         text.push_str(&format!("\nAnd {} {why}.\n", counted(count, "finding")));
     }
@@ -68,14 +69,14 @@ fn head(report: &CheckReport<'_>) -> Page {
         page.text(vec![plain(gate)]);
     }
     page.table(grid(report));
-    page.text(vec![plain("✓ kept, ✗ broken, ? not judged, · not tried, blank: not applicable")]);
+    page.text(vec![plain("✓ met, ✗ broken, ? not checked, · not covered, blank: not applicable")]);
     page
 }
 
 fn grid(report: &CheckReport<'_>) -> Table {
     let grid = Grid::of(report.contract, report.ledger);
     let mut heads = vec!["endpoint"];
-    heads.extend(grid.columns.iter().map(|column| column.map_or("in order", Situation::name)));
+    heads.extend(grid.columns.iter().copied().map(column_name));
     let mut table = Table::new(&heads);
     let theme = Theme::bare(100);
     // Where there is no room for all, those with something broken are looked for.
@@ -110,10 +111,7 @@ fn item(
         toned(Tone::Strong, key.clause),
         plain(" at "),
         code(&group.name),
-        plain(format!(
-            ", {}: agreed was {}; seen was {}.{note} ",
-            key.location, key.expected, key.got
-        )),
+        plain(format!(", {}: expected {}; got {}.{note} ", key.location, key.expected, key.got)),
         toned(Tone::Faint, at),
     ]
 }

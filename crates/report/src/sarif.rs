@@ -96,9 +96,9 @@ fn level(weight: Severity) -> &'static str {
 fn rule(clause: &Clause) -> Value {
     let basis: Vec<String> = clause.basis.iter().map(ToString::to_string).collect();
     let basis = basis.join("; ");
-    let help = format!("{}\n\nBasis: {basis}.\n\nTo mend it: {}", clause.reason, clause.fix);
+    let help = format!("{}\n\nBasis: {basis}.\n\nHow to fix: {}", clause.reason, clause.fix);
     let marked = format!(
-        "{}\n\n**Basis:** {}.\n\n**To mend it:** {}",
+        "{}\n\n**Basis:** {}.\n\n**How to fix:** {}",
         markdown(clause.reason),
         markdown(&basis),
         markdown(clause.fix)
@@ -135,10 +135,8 @@ fn result(
 ) -> Value {
     let name = row.name(report.contract);
     let note = key.because.as_ref().map(|note| format!(" ({note})")).unwrap_or_default();
-    let text = format!(
-        "{name}, at {}: agreed was {}; seen was {}.{note}",
-        key.location, key.expected, key.got
-    );
+    let text =
+        format!("{name}, at {}: expected {}; got {}.{note}", key.location, key.expected, key.got);
     let (locations, mut related) = locations(report, row);
     related.extend(entry.first.iter().filter_map(|address| exchange(report, *address)));
     for (id, location) in related.iter_mut().enumerate() {

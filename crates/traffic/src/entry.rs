@@ -329,7 +329,7 @@ fn request(it: &MadeExchange, facts: &ExchangeFacts, mould: Mould, to: &mut Entr
     to.object(members);
 }
 
-/// A browser does not tell sizes of headers.
+/// A browser does not say sizes of headers.
 fn size(size: u64, mould: Mould, to: &mut EntryWriter<'_>) {
     match mould {
         Mould::DevTools => to.raw_value("-1"),

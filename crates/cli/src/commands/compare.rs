@@ -32,7 +32,7 @@ pub(crate) fn run(call: &CompareArgs, stage: &OutputSettings) -> Result<Completi
     let before = ComparedInput::of(&call.before, &call.reading.opened)?;
     let after = ComparedInput::of(&call.after, &call.reading.opened)?;
     if before.has_standard_input() && after.has_standard_input() {
-        return Err(Failure::Call("standard input can be only one of both".to_owned()));
+        return Err(Failure::Call("only one of the two can be standard input".to_owned()));
     }
     let read: Vec<String> = before.names().chain(after.names()).collect();
     let reads =

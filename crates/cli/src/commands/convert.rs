@@ -29,7 +29,7 @@ pub(crate) fn run(call: &ConvertArgs) -> Result<Completion, Failure> {
     target.close()?;
     complain(&format!("{} written as {}", counted(written.exchanges, "exchange"), name(call.to)));
     for (what, count) in &written.left_out {
-        complain(&format!("left out, as {} can't hold it: {what} ({count})", name(call.to)));
+        complain(&format!("left out, because {} can't hold it: {what} ({count})", name(call.to)));
     }
     Ok(recordings.outcome(&losses, Completion::Kept, false))
 }
@@ -37,7 +37,7 @@ pub(crate) fn run(call: &ConvertArgs) -> Result<Completion, Failure> {
 fn name(format: Format) -> &'static str {
     match format {
         Format::Har => "HAR",
-        Format::JsonLines => "HAR lines",
+        Format::JsonLines => "JSON Lines of HAR entries",
         Format::Http => "HTTP messages",
         Format::Warc => "WARC",
     }

@@ -44,7 +44,10 @@ pub(crate) fn run(call: &CoverageArgs, stage: &OutputSettings) -> Result<Complet
     let share = Coverage::of(contract, &ledger).cells;
     let found = match call.at_least {
         Some(percent) if !share.is_at_least(percent) => {
-            complain(&format!("{} % were tried, and {percent} % were asked for", share.percent()));
+            complain(&format!(
+                "{} % are covered; --at-least asks for {percent} %",
+                share.percent()
+            ));
             Completion::Broken
         }
         _ => Completion::Kept,

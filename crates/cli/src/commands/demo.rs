@@ -57,9 +57,7 @@ pub(crate) fn run(call: &DemoArgs, stage: &OutputSettings) -> Result<Completion,
         reading.contract.ok_or_else(|| Failure::Call(format!("{contract_name} has mistakes")))?;
     let prose = |words: &str| text::paragraph(words, stage.stdout);
     say(&prose(&format!(
-        "Saltmarsh Harbour lets berths. Its service runs in here, for the next seconds: first as it was, then with \
-         its errors mended. What follows is what one would do with it, in order and in short. The contract and \
-         all recordings are in {folder}/."
+        "Saltmarsh Harbour lets berths. Its service runs inside this program for the next few seconds: first as it was, then with its errors fixed. Each step below is one command you would run, in order, with its output shortened. The contract and all recordings are in {folder}/."
     )))?;
     let values = BTreeMap::from([("berth_id".to_owned(), BERTH.to_owned())]);
     let plan = ProbePlan::of(&contract, &values);
@@ -75,17 +73,17 @@ pub(crate) fn run(call: &DemoArgs, stage: &OutputSettings) -> Result<Completion,
     let tour = Tour { contract: &contract, stage };
     let probe = |save: &str| {
         format!(
-            "probe --at http://127.0.0.1:{PORT}/v1 --allow-writes --with berth_id={BERTH} --save {save}"
+            "probe --base-url http://127.0.0.1:{PORT}/v1 --allow-writes --set berth_id={BERTH} --output {save}"
         )
     };
     let steps = [
         (
             probe("before.jsonl"),
             "send every request that must be refused",
-            prose(&told(&plan, "What came is recorded.")),
+            prose(&told(&plan, "The responses are recorded.")),
         ),
-        (format!("survey {}", before.name), "what do its errors look like?", tour.survey(before)),
-        (format!("check {}", before.name), "judge them by the contract", tour.check(before)),
+        (format!("survey {}", before.name), "see what its errors look like", tour.survey(before)),
+        (format!("check {}", before.name), "check them against the contract", tour.check(before)),
         (
             format!("show {}#{close}", before.name),
             "read one of them closely",
@@ -93,24 +91,28 @@ pub(crate) fn run(call: &DemoArgs, stage: &OutputSettings) -> Result<Completion,
         ),
         (
             probe("after.jsonl"),
-            "the service was mended: try it again",
-            prose(&told(&plan, "The same as before, so that both can be compared.")),
+            "the service was fixed: probe it again",
+            prose(&told(&plan, "The same requests as before, so that the two can be compared.")),
         ),
-        (format!("check {}", after.name), "judge it again", tour.check(after)),
+        (format!("check {}", after.name), "check it again", tour.check(after)),
         (
             format!("compare {} {}", before.name, after.name),
-            "what became of each answer?",
+            "compare each response with the one before",
             format!("{}\n{}", tour.compare(before, after), prose(LET_IN)),
         ),
         (
             "compare before.har after.har".to_owned(),
-            "and in a day of usual work, did a success break?",
+            "and in a day of ordinary traffic, did a success break?",
             tour.compare(
                 TourRecording { name: FILES[1].0, text: FILES[1].1 },
                 TourRecording { name: FILES[2].0, text: FILES[2].1 },
             ),
         ),
-        (format!("coverage {}", after.name), "what has nobody tried yet?", tour.coverage(after)),
+        (
+            format!("coverage {}", after.name),
+            "see which error situations nobody has tried yet",
+            tour.coverage(after),
+        ),
     ];
     for (number, (command, asks, result)) in (1..).zip(&steps) {
         say(&format!("\n── {number}. {asks} ──\n\n$ fclerk {command}\n\n{result}"))?;
@@ -121,19 +123,15 @@ pub(crate) fn run(call: &DemoArgs, stage: &OutputSettings) -> Result<Completion,
     Ok(Completion::Kept)
 }
 
-const THEN: &str = "Then change a line of error-contract.toml, and check again. `explain CLAUSE` says what a clause \
-                    asks, and why; `draft before.har` writes a contract of its own from what it sees.";
+const THEN: &str = "Now change a line of error-contract.toml and check again. `explain CLAUSE` says what a clause asks and why; `draft before.har` writes a contract from the recording alone.";
 
-const LET_IN: &str = "The one that is called worse is none: a wrong token used to be let in. No recording shows that a \
-                      token is wrong; a [case] of the contract can say so.";
+const LET_IN: &str = "The one that is called regressed is not: a wrong token used to be accepted. No recording shows that a token is wrong; a [case] in the contract can say so.";
 
 /// What was planned, and sent.
 fn told(plan: &ProbePlan, more: &str) -> String {
     let writes = plan.requests.iter().filter(|planned| planned.can_write()).count();
     format!(
-        "{} requests, planned from the contract alone: malformed JSON, a field left out, each rule broken, no \
-         token, a method that is not offered, an id that nobody has. {writes} of them could change something if they \
-         were not refused. {more}",
+        "{} requests, planned from the contract alone: malformed JSON, a missing member, each rule broken in turn, no token, a method that is not allowed, an unknown id. {writes} of them could change data if the service accepted them. {more}",
         plan.requests.len()
     )
 }
@@ -141,7 +139,7 @@ fn told(plan: &ProbePlan, more: &str) -> String {
 /// Serves the harbour on loopback, sends it all that is planned, and gives the recording.
 fn tried(state: Edition, plan: &ProbePlan) -> Result<String, Failure> {
     let fail = |error: std::io::Error| {
-        Failure::Call(format!("the harbour can't be served on 127.0.0.1: {error}"))
+        Failure::Call(format!("can't serve the harbour on 127.0.0.1: {error}"))
     };
     let runtime = Runtime::new().map_err(Failure::Output)?;
     let listener = runtime.block_on(async {
@@ -192,7 +190,7 @@ fn suggestions<'s>(program: &str, folder: &str, commands: impl Iterator<Item = &
 /// Writes the files, each whole or not at all. A file that was changed is not written over.
 fn write(folder: &Path) -> Result<(), Failure> {
     let fail = |path: &Path, error: &std::io::Error| {
-        Failure::Call(format!("{} can't be written: {error}", path.display()))
+        Failure::Call(format!("can't write {}: {error}", path.display()))
     };
     fs::create_dir_all(folder).map_err(|error| fail(folder, &error))?;
     let mut kept = Vec::new();
@@ -205,7 +203,7 @@ fn write(folder: &Path) -> Result<(), Failure> {
         }
     }
     for path in kept {
-        complain(&format!("{} was changed since, and is left as it is", path.display()));
+        complain(&format!("{} was changed since; not overwritten", path.display()));
     }
     Ok(())
 }

@@ -34,7 +34,7 @@ pub(crate) fn run(call: &DraftArgs, stage: &OutputSettings) -> Result<Completion
         Some(path) => {
             write_new(path, &result)?;
             let count = draft.decide.len();
-            complain(&format!("{} is written, with {count} lines to decide", path.display()));
+            complain(&format!("wrote {}, with {count} decisions to make", path.display()));
         }
         None => say(&result)?,
     }

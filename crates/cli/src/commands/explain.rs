@@ -26,5 +26,5 @@ fn unknown(name: &str) -> Failure {
         Some(near) => format!("did you mean `{near}`?"),
         None => "`fclerk explain` lists them all".to_owned(),
     };
-    Failure::Call(format!("no clause is called `{name}`; {hint}"))
+    Failure::Call(format!("unknown clause `{name}`; {hint}"))
 }

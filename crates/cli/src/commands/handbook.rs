@@ -16,12 +16,14 @@ const MARK: &str = "openapi-components.json";
 
 pub(crate) fn run(call: &HandbookArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
     let agreed = contract(call.contract.as_deref(), stage.stderr)?;
-    let folder = &call.into;
+    let folder = &call.output;
     is_free(folder)?;
     for chapter in Handbook::of(&agreed.contract).chapters {
         let type_uri = chapter.fault.type_uri.as_deref().unwrap_or_default();
         if chapter.page.is_some_and(|page| !page.is_at_its_uri) {
-            complain(&format!("{type_uri} has no path that a file can have; its page is in types"));
+            complain(&format!(
+                "{type_uri} has no path that a file could have; its page is in types/"
+            ));
         }
     }
     let files = files(&agreed.contract).map_err(failed_page)?;
@@ -30,7 +32,7 @@ pub(crate) fn run(call: &HandbookArgs, stage: &OutputSettings) -> Result<Complet
         let path = folder.join(&file.path);
         let parent = path.parent().unwrap_or(folder);
         std::fs::create_dir_all(parent).map_err(|error| {
-            Failure::Call(format!("{} can't be made: {error}", parent.display()))
+            Failure::Call(format!("can't create {}: {error}", parent.display()))
         })?;
         write_over(&path, &file.text)?;
     }
@@ -43,8 +45,7 @@ fn is_free(folder: &Path) -> Result<(), Failure> {
     match std::fs::read_dir(folder) {
         Ok(mut entries) => {
             let is_free = entries.next().is_none() || folder.join(MARK).is_file();
-            let message =
-                format!("{} has other files in it, and is left as it is", folder.display());
+            let message = format!("{} contains other files; nothing was written", folder.display());
             if is_free { Ok(()) } else { Err(Failure::Call(message)) }
         }
         Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(()),

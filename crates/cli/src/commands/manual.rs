@@ -9,7 +9,7 @@ use crate::output::say;
 pub(crate) fn run(call: &ManualArgs) -> Result<Completion, Failure> {
     let folder = &call.output;
     let fail = |error: std::io::Error| {
-        Failure::Call(format!("the manual can't be written into {}: {error}", folder.display()))
+        Failure::Call(format!("can't write the manual into {}: {error}", folder.display()))
     };
     std::fs::create_dir_all(folder).map_err(fail)?;
     clap_mangen::generate_to(Flags::command(), folder).map_err(fail)?;

@@ -30,7 +30,7 @@ pub(crate) fn run(call: &MergeArgs, stage: &OutputSettings) -> Result<Completion
         let first = u32::try_from(names.len()).unwrap_or(u32::MAX);
         let restored = ledger_text(path).and_then(|text| {
             let restored = RestoredLedger::read(&text, contract, first);
-            restored.map_err(|why| Failure::Call(format!("{file} can't be added: {why}")))
+            restored.map_err(|why| Failure::Call(format!("can't add {file}: {why}")))
         });
         let RestoredLedger { recordings, ledger } = match restored {
             Ok(restored) => restored,
@@ -44,7 +44,7 @@ pub(crate) fn run(call: &MergeArgs, stage: &OutputSettings) -> Result<Completion
         for name in &recordings {
             // One recording in two ledgers is most likely counted twice.
             if let Some(other) = from.insert(name.clone(), file.clone()) {
-                complain(&format!("{name} is in both {other} and {file}; it counts twice"));
+                complain(&format!("{name} is in both {other} and {file} and counts twice"));
             }
         }
         names.extend(recordings);

@@ -33,12 +33,12 @@ pub(crate) fn run(call: &ProbeArgs, stage: &OutputSettings) -> Result<Completion
     }
     let Some(at) = &call.base_url else { return Err(Failure::Said) };
     let base = BaseUrl::of(at, &agreed.contract, &call.allow_host)
-        .map_err(|why| Failure::Call(format!("nothing is sent to {at}: {why}")))?;
+        .map_err(|why| Failure::Call(format!("nothing was sent to {at}: {why}")))?;
     let credentials = credentials(&agreed.contract)?;
     leave_out(&mut plan, call, !credentials.is_empty(), &agreed.contract);
     if plan.requests.is_empty() {
         return Err(Failure::Call(
-            "there is nothing to send; `--plan` says what could be".to_owned(),
+            "nothing to send; `--dry-run` shows what could be sent".to_owned(),
         ));
     }
     let settings = SendSettings {
@@ -54,7 +54,7 @@ pub(crate) fn run(call: &ProbeArgs, stage: &OutputSettings) -> Result<Completion
     let (count, lost) = (journal.entries, journal.lost);
     let recording = journal.close()?;
     for name in &sending.left_out {
-        complain(&format!("{name} was not sent: no answer gave what it needs"));
+        complain(&format!("{name} was not sent: no response provided what it needs"));
     }
     agreed.contract.bind(&sending.kept);
     if !base.is_declared
@@ -92,7 +92,7 @@ fn told(plan: &ProbePlan) -> String {
     }
     let writes = plan.requests.iter().filter(|planned| planned.can_write()).count();
     text.push_str(&format!(
-        "\n{} requests, {writes} of them could change something\n",
+        "\n{} requests; {writes} of them could change data\n",
         plan.requests.len()
     ));
     for left_out in &plan.left_out {
@@ -109,7 +109,7 @@ fn leave_out(plan: &mut ProbePlan, call: &ProbeArgs, has_credentials: bool, cont
         let count = before - plan.requests.len();
         if count > 0 {
             complain(&format!(
-                "{count} requests that could change something are left out (--allow-writes)"
+                "{count} requests that could change data were left out; include them with --allow-writes"
             ));
         }
     }
@@ -117,7 +117,7 @@ fn leave_out(plan: &mut ProbePlan, call: &ProbeArgs, has_credentials: bool, cont
     if !has_credentials && plan.requests.iter().any(needs) {
         let header = contract.credentials.first().map_or("Authorization", String::as_str);
         complain(&format!(
-            "no credentials are sent: the contract's [probe] names no variable for {header}"
+            "no credentials will be sent: the contract's [probe] names no environment variable for {header}"
         ));
         plan.requests.retain(|planned| !needs(planned));
     }
@@ -138,7 +138,7 @@ fn credentials(contract: &Contract) -> Result<Vec<(String, String)>, Failure> {
             let (name, rest) = part.split_at(end);
             let secret = std::env::var(name).map_err(|_| {
                 Failure::Call(format!(
-                    "the variable {name} is not set; the contract names it for {header}"
+                    "the environment variable {name}, which the contract names for {header}, is not set"
                 ))
             })?;
             value.push_str(&secret);

@@ -30,14 +30,12 @@ const WAITING: usize = 256;
 pub(crate) fn run(call: &RecordArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
     if !call.listen.ip().is_loopback() && !call.allow_remote_clients {
         return Err(Failure::Call(format!(
-            "{} is not on loopback: whoever reaches it could use the service through it; \
-             --open-to-network lets them",
+            "{} is not a loopback address: anyone who can reach it could use the service through the recorder. Allow that with --allow-remote-clients",
             call.listen
         )));
     }
-    let upstream = Upstream::at(&call.upstream).map_err(|why| {
-        Failure::Call(format!("nothing is passed on to {}: {why}", call.upstream))
-    })?;
+    let upstream = Upstream::at(&call.upstream)
+        .map_err(|why| Failure::Call(format!("can't forward to {}: {why}", call.upstream)))?;
     let agreed = match &call.contract {
         Some(path) => Some(contract(Some(path), stage.stderr)?.contract),
         None => None,
@@ -49,7 +47,7 @@ pub(crate) fn run(call: &RecordArgs, stage: &OutputSettings) -> Result<Completio
     let runtime = Runtime::new().map_err(Failure::Output)?;
     let fail = |error: std::io::Error| {
         Failure::Call(format!(
-            "clients can't be let in at {}: {error} (--listen names another address)",
+            "can't listen on {}: {error}; choose another address with --listen",
             call.listen
         ))
     };
@@ -78,24 +76,25 @@ pub(crate) fn run(call: &RecordArgs, stage: &OutputSettings) -> Result<Completio
     let counts = runtime.block_on(running).map_err(|error| Failure::Output(error.into()))?;
     if counts.refused > 0 {
         let refused = counted(counts.refused, "request");
-        complain(&format!("refused, as no HTTP/1.1 or nothing to pass on: {refused}"));
+        complain(&format!(
+            "requests refused because they are not HTTP/1.1 or can't be forwarded: {refused}"
+        ));
     }
     if counts.left > 0 {
         let left = counted(counts.left, "exchange");
-        complain(&format!("left by their clients before the end, and not recorded: {left}"));
+        complain(&format!("requests not recorded because the client disconnected: {left}"));
     }
     if counts.stopped > 0 {
         let (stopped, were) =
             (counted(counts.stopped, "exchange"), verb(counts.stopped, "was", "were"));
-        complain(&format!("{stopped} {were} under way at the end, and not recorded"));
+        complain(&format!("{stopped} {were} in flight at the end and not recorded"));
     }
     scribe.close()
 }
 
 fn greeting(address: SocketAddr, call: &RecordArgs, upstream: &Upstream) -> String {
     format!(
-        "http://{address} passes everything on to {}\n\
-         What passes is written to {}. Ctrl-C stops it.\n",
+        "Listening on http://{address}, forwarding to {}\nRecording to {}. Press Ctrl-C to stop.\n",
         upstream.url(),
         call.output.display()
     )
@@ -107,8 +106,7 @@ fn serving(mut contract: Contract, url: &str) -> Contract {
         && let Ok(server) = Server::read(url)
     {
         complain(&format!(
-            "the contract's servers don't name {url}: it is judged as one of them, \
-             but `fclerk check` will set the recording aside"
+            "the contract's servers don't include {url}: it is checked here as if they did, but `fclerk check` will exclude the recording"
         ));
         contract.servers.push(server);
     }
@@ -200,11 +198,11 @@ impl LiveReporter<'_> {
         let are = verb(entries, "is", "are");
         complain(&format!("{} {are} in {}", counted(entries, "exchange"), path.display()));
         if lost > 0 {
-            complain(&format!("{lost} more passed, and could not be written"));
+            complain(&format!("{lost} more exchanges were forwarded but could not be written"));
         }
         if contract.is_some() {
             complain(&format!(
-                "{}, and {} of less weight; `fclerk check` judges what exchanges have in common, too",
+                "{}, and {} of lower severity; `fclerk check` also compares exchanges with one another",
                 counted(breaches, "breach"),
                 counted(others, "finding")
             ));

@@ -50,9 +50,9 @@ fn targets(inputs: &[Input], into: Option<&Path>) -> Result<Vec<Option<PathBuf>>
     let Some(into) = into else {
         return match inputs {
             [_] => Ok(vec![None]),
-            _ => {
-                Err(Failure::Call("several recordings need a folder: say --into FOLDER".to_owned()))
-            }
+            _ => Err(Failure::Call(
+                "several recordings need a folder: use --output FOLDER".to_owned(),
+            )),
         };
     };
     if inputs.len() == 1 && !into.is_dir() {
@@ -79,12 +79,13 @@ pub(super) fn key(from: Option<&str>) -> Result<ScrubKey, Failure> {
     if let Some(name) = from {
         return match std::env::var(name) {
             Ok(value) if value.len() >= 16 => Ok(ScrubKey::new(value)),
-            Ok(_) => Err(Failure::Call(format!("the key in {name} has fewer than 16 characters"))),
-            Err(_) => Err(Failure::Call(format!("there is no environment variable {name}"))),
+            Ok(_) => Err(Failure::Call(format!("the key in {name} is shorter than 16 characters"))),
+            Err(_) => Err(Failure::Call(format!("the environment variable {name} is not set"))),
         };
     }
     let mut bytes = [0; 32];
-    getrandom::fill(&mut bytes).map_err(|error| Failure::Call(format!("no chance: {error}")))?;
+    getrandom::fill(&mut bytes)
+        .map_err(|error| Failure::Call(format!("the system's random source failed: {error}")))?;
     Ok(ScrubKey::new(bytes))
 }
 
@@ -123,7 +124,7 @@ fn write(
 fn report(scrubber: &Scrubber<'_>) {
     let all: u64 = scrubber.replaced().values().sum();
     complain(&match all {
-        0 => "no secret was found, and nothing replaced".to_owned(),
+        0 => "no secret was found; nothing was replaced".to_owned(),
         all => format!("{all} secrets replaced"),
     });
     for ((kind, place), count) in scrubber.replaced() {
@@ -131,7 +132,7 @@ fn report(scrubber: &Scrubber<'_>) {
     }
     if scrubber.blanked() > 0 {
         complain(&format!(
-            "  {} bodies in a content coding were made unreadable, as the secrets in them could not be replaced",
+            "  {} compressed bodies were blanked, because the secrets in them could not be replaced",
             scrubber.blanked()
         ));
     }

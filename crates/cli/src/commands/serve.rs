@@ -16,7 +16,7 @@ pub(crate) const PORT: u16 = 7878;
 pub(crate) fn run(state: DemoService, port: u16) -> Result<Completion, Failure> {
     let fail = |error: std::io::Error| {
         Failure::Call(format!(
-            "the harbour can't be served on 127.0.0.1:{port}: {error} (--port names another)"
+            "can't serve the harbour on 127.0.0.1:{port}: {error}; choose another port with --port"
         ))
     };
     let runtime = Runtime::new().map_err(fail)?;
@@ -28,9 +28,7 @@ pub(crate) fn run(state: DemoService, port: u16) -> Result<Completion, Failure> 
             DemoService::After => (Edition::After, "after"),
         };
         say(&format!(
-            "Saltmarsh Harbour, {word} its errors were mended: http://{address}/v1\n\
-             Its token: Authorization: Bearer {TOKEN}\n\
-             Ctrl-C stops it.\n"
+            "Saltmarsh Harbour, {word} its errors were fixed: http://{address}/v1\nToken: Authorization: Bearer {TOKEN}\nPress Ctrl-C to stop.\n"
         ))?;
         let stop = async {
             // Where nobody can listen for it, the process ends by it anyway.

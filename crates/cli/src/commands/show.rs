@@ -64,9 +64,9 @@ pub(crate) fn run(call: &ShowArgs, stage: &OutputSettings) -> Result<Completion,
             Ok(Completion::NotAllRead)
         }
         (None, None) => Err(Failure::Call(match found.seen {
-            0 => format!("{name} has no exchange that can be read"),
+            0 => format!("{name} has no readable exchange"),
             last => {
-                format!("{name} has no exchange {}; its last one is {name}#{last}", found.number)
+                format!("{name} has no exchange {}; the last one is {name}#{last}", found.number)
             }
         })),
     }

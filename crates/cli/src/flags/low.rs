@@ -12,18 +12,14 @@ use super::probe::ProbeArgs;
 use super::record::RecordArgs;
 use super::reports::{CheckReportArgs, GateArgs, ReportArgs};
 
-const EXIT_CODES: &str = "Exit codes: 0 every clause kept (lapses and remarks allowed), 1 breaches, \
-    2 the call or the contract is wrong, 3 a recording could not be read to its end.";
+const EXIT_CODES: &str = "Exit codes: 0 every clause met (warnings and notes allowed), 1 breaches, 2 usage or contract error, 3 a recording could not be read to its end.";
 
-const READ_CODES: &str = "Exit codes: 0 done, 2 the call or the contract is wrong, 3 a recording could not be \
-    read to its end.";
+const READ_CODES: &str =
+    "Exit codes: 0 done, 2 usage or contract error, 3 a recording could not be read to its end.";
 
-const COVERAGE_CODES: &str = "Exit codes: 0 done, 1 less was tried than asked for, 2 the call or the \
-    contract is wrong, 3 a recording could not be read to its end.";
+const COVERAGE_CODES: &str = "Exit codes: 0 done, 1 less is covered than --at-least asks for, 2 usage or contract error, 3 a recording could not be read to its end.";
 
-const COMPARE_CODES: &str = "Exit codes: 0 nothing got worse, 1 something did (of environments and callers: \
-    they are at odds), 2 the call or the contract is wrong, or nothing was asked in both, 3 a recording could not \
-    be read to its end.";
+const COMPARE_CODES: &str = "Exit codes: 0 nothing regressed, 1 something regressed (between environments or callers: they differ), 2 usage or contract error, or no request is in both recordings, 3 a recording could not be read to its end.";
 
 /// Checks recorded HTTP exchanges of a JSON service against a declared error contract.
 #[derive(Debug, Parser)]
@@ -32,10 +28,10 @@ pub(crate) struct Flags {
     /// Use colour: when writing to a terminal, always, or never
     #[arg(long, value_name = "WHEN", value_enum, default_value_t = ColorChoice::Auto, global = true)]
     pub(crate) color: ColorChoice,
-    /// Write no result of checks, surveys and comparisons: the exit code and report files tell it
+    /// Print no result; the exit code and the report files carry it
     #[arg(long, short, global = true, conflicts_with = "verbose")]
     pub(crate) quiet: bool,
-    /// Say on standard error what is being done, with times
+    /// Log to standard error what is being done, with times
     #[arg(long, short, global = true)]
     pub(crate) verbose: bool,
     #[command(subcommand)]
@@ -53,33 +49,33 @@ pub(crate) enum ColorChoice {
 pub(crate) enum Command {
     /// Check recordings against a contract: a grid, the findings, the totals
     Check(CheckArgs),
-    /// Add up the ledgers of several checks, as if all had been checked at once
+    /// Add up the ledgers of several checks, as if everything had been checked at once
     Merge(MergeArgs),
     /// Find out what a service's errors look like, from recordings alone
     Survey(SurveyArgs),
-    /// Draft a contract from recordings, with the evidence and what is to be decided
+    /// Draft a contract from recordings, with its evidence and the decisions to make
     Draft(DraftArgs),
-    /// Lay out one exchange, with its findings at the lines they concern and the answer that was agreed
+    /// Lay out one exchange, with each finding at the line it concerns and the expected response
     Show(ShowArgs),
-    /// Say which error situations were tried, which were not, and what to try next
+    /// Show which error situations are covered, which are not, and what to try next
     Coverage(CoverageArgs),
-    /// Compare two recordings: what was mended, what got worse, which success answers broke
+    /// Compare two recordings: what was fixed, what regressed, which success responses broke
     Compare(CompareArgs),
-    /// Send the requests that must be refused to a running service, record what comes, and check it
+    /// Send a running service the requests that it must refuse; record and check the responses
     Probe(ProbeArgs),
-    /// Stand between clients and a running service, pass everything on, and write what passed into a recording
+    /// Record the traffic between clients and a running service, as a proxy
     Record(RecordArgs),
-    /// Write recordings in another form: HAR, HAR lines, HTTP messages, WARC
+    /// Convert recordings to another format: HAR, JSON Lines of HAR entries, HTTP messages, WARC
     Convert(ConvertArgs),
-    /// Copy recordings without their secrets: what is left can be committed or sent
+    /// Copy recordings without their secrets, so that they can be committed or sent
     Scrub(ScrubArgs),
     /// Write the contract as documentation: a page for each problem type, at the path of its URI
     Handbook(HandbookArgs),
-    /// Say what the clauses ask, why, and how to mend a service that breaks one
+    /// Explain what a clause asks, why, and how to fix a service that breaks it
     Explain(ExplainArgs),
-    /// Try, check, mend and compare a made-up harbour's service; all of it lands in a folder
+    /// Walk through the whole job on a made-up harbour's service; everything is kept in a folder
     Demo(DemoArgs),
-    /// Write the completions of a shell to standard output
+    /// Print completions for a shell
     Completions(CompletionsArgs),
     /// Write the manual pages into a folder
     Manual(ManualArgs),
@@ -91,21 +87,21 @@ pub(crate) struct CheckArgs {
     /// The contract [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
-    /// How to write the result
+    /// Output format
     #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
     pub(crate) format: OutputFormat,
     #[command(flatten)]
     pub(crate) reports: CheckReportArgs,
     #[command(flatten)]
     pub(crate) gate: GateArgs,
-    /// How many threads work [default: one for each core]
+    /// Number of threads [default: one per core]
     #[arg(long, value_name = "N")]
     pub(crate) threads: Option<NonZero<usize>>,
-    /// A recording, and the environment it was made in; errors in different environments are compared
-    #[arg(long = "as", value_name = "NAME=FILE")]
+    /// A recording and the environment it was made in; errors are compared across environments
+    #[arg(long, value_name = "NAME=FILE")]
     pub(crate) recorded_in: Vec<EnvironmentName>,
-    /// Files, folders that hold some, or `-` for standard input
-    #[arg(required_unless_present = "environments", value_name = "RECORDING")]
+    /// Files, folders of recordings, or `-` for standard input
+    #[arg(required_unless_present = "recorded_in", value_name = "RECORDING")]
     pub(crate) recordings: Vec<PathBuf>,
     #[command(flatten)]
     pub(crate) reading: RecordingArgs,
@@ -114,10 +110,10 @@ pub(crate) struct CheckArgs {
 /// How recordings are opened, in every command that reads some.
 #[derive(Debug, Args)]
 pub(crate) struct FormatArgs {
-    /// What the recordings are [default: what their content tells]
+    /// Format of the recordings [default: recognised by content]
     #[arg(long, value_name = "FORMAT", value_parser = format())]
     pub(crate) from: Option<Recorded>,
-    /// The largest exchange that is read, in MiB; a larger one is named and skipped
+    /// Largest exchange to read, in MiB; a larger one is reported and skipped
     #[arg(long, value_name = "MIB", default_value_t = 64, value_parser = clap::value_parser!(u64).range(1..=4096))]
     pub(crate) max_exchange: u64,
 }
@@ -127,7 +123,7 @@ pub(crate) struct FormatArgs {
 pub(crate) struct RecordingArgs {
     #[command(flatten)]
     pub(crate) opened: FormatArgs,
-    /// Look at everything: other hosts, preflights, pages and what they load, too
+    /// Include everything: other hosts, preflights, pages and what they load
     #[arg(long)]
     pub(crate) all: bool,
 }
@@ -155,13 +151,13 @@ impl RecordingArgs {
 /// What the commands that look at recordings have in common.
 #[derive(Debug, Args)]
 pub(crate) struct AnalysisArgs {
-    /// How to write the result
+    /// Output format
     #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
     pub(crate) format: OutputFormat,
-    /// How many threads work [default: one for each core]
+    /// Number of threads [default: one per core]
     #[arg(long, value_name = "N")]
     pub(crate) threads: Option<NonZero<usize>>,
-    /// Files, folders that hold some, or `-` for standard input
+    /// Files, folders of recordings, or `-` for standard input
     #[arg(required = true, value_name = "RECORDING")]
     pub(crate) recordings: Vec<PathBuf>,
     #[command(flatten)]
@@ -171,11 +167,10 @@ pub(crate) struct AnalysisArgs {
 #[derive(Debug, Args)]
 #[command(after_help = EXIT_CODES)]
 pub(crate) struct MergeArgs {
-    /// The contract that the ledgers were made by [default: error-contract.toml, here or in the nearest folder
-    /// above]
+    /// The contract that the ledgers were made with [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
-    /// How to write the result
+    /// Output format
     #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
     pub(crate) format: OutputFormat,
     #[command(flatten)]
@@ -190,10 +185,10 @@ pub(crate) struct MergeArgs {
 #[derive(Debug, Args)]
 #[command(after_help = READ_CODES)]
 pub(crate) struct SurveyArgs {
-    /// A contract that decides about servers and endpoints; they are inferred without one
+    /// A contract that defines servers and endpoints; without one they are inferred
     #[arg(long, value_name = "FILE", conflicts_with = "openapi")]
     pub(crate) contract: Option<PathBuf>,
-    /// An OpenAPI description that decides about endpoints
+    /// An OpenAPI description that defines the endpoints
     #[arg(long, value_name = "FILE")]
     pub(crate) openapi: Option<PathBuf>,
     #[command(flatten)]
@@ -205,12 +200,11 @@ pub(crate) struct SurveyArgs {
 #[derive(Debug, Args)]
 #[command(after_help = READ_CODES)]
 pub(crate) struct DraftArgs {
-    /// An OpenAPI description that decides about endpoints; the contract will name it
+    /// An OpenAPI description that defines the endpoints; the contract will name it
     #[arg(long, value_name = "FILE")]
     pub(crate) openapi: Option<PathBuf>,
-    /// The file to write the contract into; one that is there is never written over [default: standard
-    /// output]
-    #[arg(long, value_name = "FILE")]
+    /// File to write the contract to; an existing one is never overwritten [default: standard output]
+    #[arg(long, short, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,
     #[command(flatten)]
     pub(crate) looking: AnalysisArgs,
@@ -222,13 +216,13 @@ pub(crate) struct ShowArgs {
     /// The contract [default: error-contract.toml, if it is here or above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
-    /// How to write the result
+    /// Output format
     #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
     pub(crate) format: OutputFormat,
-    /// Only the messages as they were sent, secrets masked
+    /// Print only the messages as they were sent, with secrets masked
     #[arg(long, conflicts_with_all = ["format", "contract"])]
     pub(crate) raw: bool,
-    /// The address of an exchange, such as before.har#29, or -#29 in standard input
+    /// Address of an exchange, such as before.har#29, or -#29 for standard input
     #[arg(value_name = "FILE#N", allow_hyphen_values = true)]
     pub(crate) address: ExchangeAddress,
     #[command(flatten)]
@@ -251,7 +245,7 @@ impl FromStr for ExchangeAddress {
             let number = number.parse().ok()?;
             (!file.is_empty()).then(|| Self { recording: PathBuf::from(file), number })
         });
-        at.ok_or("write it as in before.har#29; exchanges are numbered from 1")
+        at.ok_or("write FILE#N, as in before.har#29; exchanges are numbered from 1")
     }
 }
 
@@ -261,7 +255,7 @@ pub(crate) struct CoverageArgs {
     /// The contract [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
-    /// Exit with 1 if less than this part was tried
+    /// Exit with 1 if less than this percentage is covered
     #[arg(long, value_name = "PERCENT", value_parser = clap::value_parser!(u64).range(0..=100))]
     pub(crate) at_least: Option<u64>,
     #[command(flatten)]
@@ -273,23 +267,23 @@ pub(crate) struct CoverageArgs {
 #[derive(Debug, Args)]
 #[command(after_help = COMPARE_CODES)]
 pub(crate) struct CompareArgs {
-    /// A contract: which findings went, and which came [default: error-contract.toml, if it is here or above]
+    /// A contract, for new and fixed findings [default: error-contract.toml, if it is here or above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
-    /// What the two recordings are: one service at two times, two environments, or two callers
+    /// What differs between the recordings: versions of the service, environments or callers
     #[arg(long, value_name = "WHAT", value_enum, default_value_t = ComparedSubject::Versions)]
     pub(crate) between: ComparedSubject,
-    /// How to write the result
+    /// Output format
     #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
     pub(crate) format: OutputFormat,
-    /// How many threads work [default: one for each core]
+    /// Number of threads [default: one per core]
     #[arg(long, value_name = "N")]
     pub(crate) threads: Option<NonZero<usize>>,
     #[command(flatten)]
     pub(crate) reports: ReportArgs,
-    /// The first: a file, a folder that holds some, or `-` for standard input
+    /// The first recording: a file, a folder of recordings, or `-` for standard input
     pub(crate) before: PathBuf,
-    /// The second, of the same service
+    /// The second recording, of the same service
     pub(crate) after: PathBuf,
     #[command(flatten)]
     pub(crate) reading: RecordingArgs,
@@ -298,14 +292,13 @@ pub(crate) struct CompareArgs {
 #[derive(Debug, Args)]
 #[command(after_help = READ_CODES)]
 pub(crate) struct ConvertArgs {
-    /// The form to write
+    /// Format to write
     #[arg(long, value_name = "FORMAT", value_parser = format())]
     pub(crate) to: Recorded,
-    /// The file to write into; one that is there is never written over, and one called .gz or .zst is packed
-    /// [default: standard output]
-    #[arg(long, value_name = "FILE")]
+    /// File to write; an existing one is never overwritten, and a name that ends in .gz or .zst compresses [default: standard output]
+    #[arg(long, short, value_name = "FILE")]
     pub(crate) output: Option<PathBuf>,
-    /// Files, folders that hold some, or `-` for standard input
+    /// Files, folders of recordings, or `-` for standard input
     #[arg(required = true, value_name = "RECORDING")]
     pub(crate) recordings: Vec<PathBuf>,
     #[command(flatten)]
@@ -315,18 +308,16 @@ pub(crate) struct ConvertArgs {
 #[derive(Debug, Args)]
 #[command(after_help = READ_CODES)]
 pub(crate) struct ScrubArgs {
-    /// A contract that declares secrets of its own [default: error-contract.toml, if it is here or above]
+    /// A contract that declares further secrets [default: error-contract.toml, if it is here or above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
-    /// The file to write into, or the folder for several; nothing that is there is written over [default:
-    /// standard output]
-    #[arg(long, value_name = "PATH")]
+    /// File to write, or a folder for several recordings; existing files are never overwritten [default: standard output]
+    #[arg(long, short, value_name = "PATH")]
     pub(crate) output: Option<PathBuf>,
-    /// The environment variable with the key that marks depend on: the same key gives the same marks the next
-    /// time [default: a key of chance for this call]
+    /// Environment variable with the key for pseudonyms: the same key gives the same pseudonyms next time [default: a random key for this call]
     #[arg(long, value_name = "VARIABLE")]
     pub(crate) key_env: Option<String>,
-    /// Files, folders that hold some, or `-` for standard input
+    /// Files, folders of recordings, or `-` for standard input
     #[arg(required = true, value_name = "RECORDING")]
     pub(crate) recordings: Vec<PathBuf>,
     #[command(flatten)]
@@ -335,11 +326,11 @@ pub(crate) struct ScrubArgs {
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
 pub(crate) enum ComparedSubject {
-    /// The second is better or worse than the first
+    /// The second is newer: changes are fixed or regressed
     Versions,
-    /// Neither is right by itself
+    /// Neither is the reference
     Environments,
-    /// What says who they are makes no difference between requests
+    /// Credentials make no difference between requests
     Callers,
 }
 
@@ -358,7 +349,7 @@ impl FromStr for EnvironmentName {
             Some((name, file)) if !name.is_empty() && !file.is_empty() => {
                 Ok(Self { name: name.to_owned(), recording: PathBuf::from(file) })
             }
-            _ => Err("write it as in production=live.har"),
+            _ => Err("write NAME=FILE, as in production=live.har"),
         }
     }
 }
@@ -375,9 +366,9 @@ pub(crate) enum OutputFormat {
 
 #[derive(Debug, Args)]
 pub(crate) struct ExplainArgs {
-    /// A clause, such as problem.status-agrees; all of them in a table without it
+    /// A clause, such as problem.status-agrees; without it, a table of all clauses
     pub(crate) clause: Option<String>,
-    /// How to write them: for a terminal, or all of them in full as a Markdown page
+    /// Output format: text for a terminal, or a Markdown page of all clauses in full
     #[arg(long, value_enum, default_value_t = ExplainFormat::Text, conflicts_with = "clause")]
     pub(crate) format: ExplainFormat,
 }
@@ -390,23 +381,23 @@ pub(crate) enum ExplainFormat {
 
 #[derive(Debug, Args)]
 pub(crate) struct DemoArgs {
-    /// The folder to write into; it is made if it is not there
-    #[arg(long, value_name = "DIR", default_value = "saltmarsh-harbour")]
+    /// Folder to write into; it is created if needed
+    #[arg(long, short, value_name = "DIR", default_value = "saltmarsh-harbour")]
     pub(crate) output: PathBuf,
-    /// Only write the contract and the recordings, and run nothing
+    /// Only write the contract and the recordings; run nothing
     #[arg(long, conflicts_with = "serve")]
     pub(crate) files_only: bool,
-    /// Write nothing, and serve the harbour on loopback instead: as it was, or mended
-    #[arg(long, value_name = "STATE", value_enum, conflicts_with = "into")]
+    /// Serve the harbour's service on loopback instead: before or after its errors were fixed
+    #[arg(long, value_name = "STATE", value_enum, conflicts_with = "output")]
     pub(crate) serve: Option<DemoService>,
-    /// The port to serve on; 0 for any that is free
+    /// Port to serve on; 0 for any free one
     #[arg(long, value_name = "PORT", default_value_t = crate::commands::serve::PORT, requires = "serve")]
     pub(crate) port: u16,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
 pub(crate) enum DemoService {
-    /// Before its errors were mended
+    /// Before its errors were fixed
     Before,
     /// After that, with one thing still wrong
     After,
@@ -417,9 +408,9 @@ pub(crate) struct HandbookArgs {
     /// The contract [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
-    /// The folder to write output: a new or empty one, or that of an earlier handbook
-    #[arg(long, value_name = "DIR", default_value = "handbook")]
-    pub(crate) into: PathBuf,
+    /// Folder to write into: a new or empty one, or that of an earlier handbook
+    #[arg(long, short, value_name = "DIR", default_value = "handbook")]
+    pub(crate) output: PathBuf,
 }
 
 #[derive(Debug, Args)]
@@ -431,8 +422,8 @@ pub(crate) struct CompletionsArgs {
 
 #[derive(Debug, Args)]
 pub(crate) struct ManualArgs {
-    /// The folder to write into; it is made if it is not there
-    #[arg(long, value_name = "DIR", default_value = "man")]
+    /// Folder to write into; it is created if needed
+    #[arg(long, short, value_name = "DIR", default_value = "man")]
     pub(crate) output: PathBuf,
 }
 

@@ -6,49 +6,48 @@ use std::str::FromStr;
 
 use clap::Args;
 
-const PROBE_CODES: &str = "Exit codes: 0 every clause kept (lapses and remarks allowed), 1 breaches, 2 the call or the \
-    contract is wrong, or nothing could be sent, 3 it was stopped before all was sent.";
+const PROBE_CODES: &str = "Exit codes: 0 every clause met (warnings and notes allowed), 1 breaches, 2 usage or contract error, or nothing could be sent, 3 stopped before everything was sent.";
 
 #[derive(Debug, Args)]
 #[command(after_help = PROBE_CODES)]
 pub(crate) struct ProbeArgs {
-    /// Where the service is; on loopback, or one of the contract's servers
-    #[arg(long, value_name = "URL", required_unless_present = "plan")]
+    /// Base URL of the service: on loopback, or one of the contract's servers
+    #[arg(long, value_name = "URL", required_unless_present = "dry_run")]
     pub(crate) base_url: Option<String>,
     /// The contract [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
-    /// Send nothing: say what would be sent, and what could not be planned
+    /// Send nothing; list what would be sent, and what could not be planned
     #[arg(long)]
     pub(crate) dry_run: bool,
-    /// Only requests whose name holds this text, as the plan names them; can be given more than once
+    /// Only requests whose name contains this text, as --dry-run lists them; repeatable
     #[arg(long, value_name = "TEXT")]
     pub(crate) only: Vec<String>,
-    /// No requests whose name holds this text; can be given more than once
+    /// Skip requests whose name contains this text; repeatable
     #[arg(long, value_name = "TEXT")]
     pub(crate) skip: Vec<String>,
-    /// Send requests that could change something if the service did not refuse them, too
+    /// Also send requests that could change data if the service accepted them
     #[arg(long)]
     pub(crate) allow_writes: bool,
-    /// A host that is neither on loopback nor one of the contract's, and may be sent to
+    /// Also allow this host, which is neither on loopback nor one of the contract's
     #[arg(long, value_name = "HOST")]
     pub(crate) allow_host: Vec<String>,
-    /// The value of a path parameter, or of a member of bodies: something that exists
-    #[arg(long = "with", value_name = "NAME=VALUE")]
+    /// Value of a path parameter, or of a body member by its JSON Pointer: something that exists
+    #[arg(long, value_name = "NAME=VALUE")]
     pub(crate) set: Vec<NamedValue>,
-    /// The recording to write, as HAR lines; one that is there is never written over
-    #[arg(long, value_name = "FILE", default_value = "probe.jsonl")]
+    /// Recording to write, as JSON Lines of HAR entries; an existing file is never overwritten
+    #[arg(long, short, value_name = "FILE", default_value = "probe.jsonl")]
     pub(crate) output: PathBuf,
-    /// So many seconds an answer is waited for
+    /// Seconds to wait for a response
     #[arg(long, value_name = "SECONDS", default_value_t = 10, value_parser = clap::value_parser!(u64).range(1..=600))]
     pub(crate) timeout: u64,
-    /// So many requests are sent in a second, at the most
+    /// Maximum number of requests per second
     #[arg(long, value_name = "N", default_value = "50")]
     pub(crate) rate: NonZero<u32>,
-    /// So many requests are under way at once, at the most
+    /// Maximum number of requests in flight
     #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u64).range(1..=64))]
     pub(crate) parallel: u64,
-    /// Stop after so many answers of 500 or above, or none, in a row
+    /// Stop after this many failures in a row: responses of 500 or above, or none
     #[arg(long, value_name = "N", default_value = "20")]
     pub(crate) stop_after: NonZero<usize>,
 }
@@ -68,7 +67,7 @@ impl FromStr for NamedValue {
             Some((name, value)) if !name.is_empty() && !value.is_empty() => {
                 Ok(Self { name: name.to_owned(), value: value.to_owned() })
             }
-            _ => Err("write it as in berth_id=A-3"),
+            _ => Err("write NAME=VALUE, as in berth_id=A-3"),
         }
     }
 }

@@ -66,14 +66,18 @@ fn report(text: &str, kinds: &[ReportFormat]) -> Result<ReportFile, String> {
     let all = names.join(", ");
     let (name, path) = match text.split_once('=') {
         Some((name, path)) if !path.is_empty() && path != "-" => (name, path),
-        _ => return Err(format!("write it as in html=report.html; there are {all}")),
+        _ => {
+            return Err(format!(
+                "write FORMAT=FILE, as in html=report.html; the formats are {all}"
+            ));
+        }
     };
     match kinds.iter().find(|kind| kind.name() == name) {
         Some(kind) => Ok(ReportFile { kind: *kind, path: PathBuf::from(path) }),
         None => {
             let near = nearest(name, names.iter().copied());
             let near = near.map(|near| format!("did you mean {near}? ")).unwrap_or_default();
-            Err(format!("there is no report `{name}` here; {near}There are {all}"))
+            Err(format!("unknown report format `{name}`; {near}The formats are {all}"))
         }
     }
 }
@@ -81,8 +85,7 @@ fn report(text: &str, kinds: &[ReportFormat]) -> Result<ReportFile, String> {
 /// The report files of a check.
 #[derive(Debug, Args)]
 pub(crate) struct CheckReportArgs {
-    /// Write a report, too: html, json, junit, sarif, markdown, csv, ledger or text. Can be given more than
-    /// once; a file that is there is replaced
+    /// Also write a report: html, json, junit, sarif, markdown, csv, ledger or text. Repeatable; an existing file is replaced
     #[arg(long = "report", value_name = "FORMAT=FILE", value_parser = of_check)]
     pub(crate) files: Vec<ReportFile>,
 }
@@ -90,8 +93,7 @@ pub(crate) struct CheckReportArgs {
 /// The report files of other commands.
 #[derive(Debug, Args)]
 pub(crate) struct ReportArgs {
-    /// Write a report, too: html, json, markdown or text. Can be given more than once; a file that is there is
-    /// replaced
+    /// Also write a report: html, json, markdown or text. Repeatable; an existing file is replaced
     #[arg(long = "report", value_name = "FORMAT=FILE", value_parser = of_others)]
     pub(crate) files: Vec<ReportFile>,
 }
@@ -99,23 +101,22 @@ pub(crate) struct ReportArgs {
 /// What lets a check fail.
 #[derive(Debug, Args)]
 pub(crate) struct GateArgs {
-    /// The least weight of a finding that makes the exit code 1
-    #[arg(long, value_name = "WEIGHT", value_enum, default_value_t = SeverityArg::Breach)]
+    /// Lowest severity that makes the exit code 1
+    #[arg(long, value_name = "SEVERITY", value_enum, default_value_t = SeverityArg::Breach)]
     pub(crate) fail_on: SeverityArg,
-    /// A ledger of an earlier check (--report ledger=FILE): only what is new since then fails and is told, the
-    /// rest is counted
+    /// A ledger of an earlier check (--report ledger=FILE): only findings that are new since then are listed and fail
     #[arg(long, value_name = "LEDGER")]
     pub(crate) baseline: Option<PathBuf>,
-    /// Don't exit with 3 where a part of a recording could not be read; it is told all the same
+    /// Don't exit with 3 if part of a recording is unreadable; it is reported all the same
     #[arg(long)]
     pub(crate) allow_unreadable: bool,
-    /// Write waivers for all that fails into a new file, to be appended to the contract
+    /// Write waivers for everything that fails to a new file, to be appended to the contract
     #[arg(long, value_name = "FILE", requires_all = ["until", "reason"])]
     pub(crate) write_waivers: Option<PathBuf>,
-    /// The last day of the waivers, as in 2027-05-31
+    /// Last day of the waivers, as in 2027-05-31
     #[arg(long, value_name = "DATE", requires = "write_waivers")]
     pub(crate) until: Option<jiff::civil::Date>,
-    /// The reason for the waivers
+    /// Reason for the waivers
     #[arg(long, value_name = "TEXT", requires = "write_waivers")]
     pub(crate) reason: Option<String>,
 }
@@ -128,7 +129,7 @@ pub(crate) enum SeverityArg {
 }
 
 impl SeverityArg {
-    pub(crate) fn weight(self) -> Severity {
+    pub(crate) fn severity(self) -> Severity {
         match self {
             Self::Breach => Severity::Breach,
             Self::Warning => Severity::Warning,

@@ -43,13 +43,13 @@ pub(crate) fn inputs(arguments: &[PathBuf], format: Option<Format>) -> (Vec<Inpu
                 let mut found = walk::FolderContents::default();
                 walk::walk(argument, format, &mut found);
                 if found.inputs.is_empty() && found.wrong.is_empty() {
-                    wrong.push(format!("{}: no recording in this folder", argument.display()));
+                    wrong.push(format!("{}: no recordings in this folder", argument.display()));
                 }
                 inputs.append(&mut found.inputs);
                 wrong.append(&mut found.wrong);
             }
             Ok(metadata) if is_device(&metadata) => {
-                wrong.push(format!("{}: a device is no recording", argument.display()));
+                wrong.push(format!("{}: a device, not a recording", argument.display()));
             }
             Ok(_) => inputs.push(input::of_file(argument)),
         }

@@ -84,13 +84,13 @@ shape = "problen"
 x = "txt"
 [fault.b]
 status = 42
-answers = ["field-invalid"]
+when = ["field-invalid"]
 [everywhere]
 faults = ["c"]
 [endpoint."GET berths"]
 [endpoint."GET /berths"]
-needs = "luck"
-[weigh]
+auth = "luck"
+[severity]
 "status.declared" = "much"
 "#,
     );
@@ -221,7 +221,7 @@ fn odd_json_in_an_answer_is_judged_as_far_as_it_can_be() {
 #[test]
 fn a_large_wrong_request_is_told_in_few_words() {
     let contract = HARBOUR
-        .replace("note = \"optional text, at most 200\"", "note = \"optional list of integer\"");
+        .replace("note = \"optional text, at most 200\"", "note = \"optional array of integer\"");
     let items = vec!["\"xxxxxxxxxxxxxxxxxxxxxxxx\""; 11_000].join(",");
     let request = format!("{{\"vessel_id\":\"OB1234\",\"nights\":2,\"note\":[{items}]}}");
     assert!(request.len() > 280_000);
@@ -267,8 +267,7 @@ fn what_is_deep_or_wide_takes_no_longer_than_it_is_long() {
 /// Names in schemas and descriptions are shown without their escapes.
 #[test]
 fn what_a_named_file_says_reaches_no_terminal_as_it_is() {
-    let contract =
-        HARBOUR.replace("needs = \"credentials\"", "needs = \"credentials\"\nbody = \"s.json\"");
+    let contract = HARBOUR.replace("auth = \"required\"", "auth = \"required\"\nbody = \"s.json\"");
     let project = Project::with(&contract, &[]);
     project.write("s.json", "{\"$ref\": \"x\\u001b[31m.json\"}");
     let run = project.run("check a.har").exits(2).complains("this JSON Schema can't be used");

@@ -56,9 +56,9 @@ fn what_was_not_read_or_not_judged_is_not_called_kept() {
     project.write("lost.har", har(&[json!(1), json!(2)]));
     for (name, code, words) in [
         ("a.har", 3, "1 loss; 0 breaches; "),
-        ("a.har", 3, "the contract is kept in what could be read"),
-        ("empty.har", 3, "0 of 0 clauses kept: nothing was judged"),
-        ("elsewhere.har", 0, "0 of 0 clauses kept: nothing was judged"),
+        ("a.har", 3, "the contract is met in what could be read"),
+        ("empty.har", 3, "0 of 0 clauses kept: nothing was checked"),
+        ("elsewhere.har", 0, "0 of 0 clauses kept: nothing was checked"),
         ("lost.har", 3, "2 losses; "),
     ] {
         let run = project.run(&format!("check {name}")).exits(code);
@@ -70,9 +70,9 @@ fn what_was_not_read_or_not_judged_is_not_called_kept() {
 
 #[test]
 fn lapses_and_remarks_are_allowed() {
-    let contract = format!("{HARBOUR}\n[weigh]\n\"media.declared\" = \"lapse\"\n");
+    let contract = format!("{HARBOUR}\n[severity]\n\"media.declared\" = \"lapse\"\n");
     Project::with(&contract, &[page()]).run("check a.har").exits(0).says("0 breaches, 1 lapse");
-    let contract = format!("{HARBOUR}\n[weigh]\n\"media.declared\" = \"off\"\n");
+    let contract = format!("{HARBOUR}\n[severity]\n\"media.declared\" = \"off\"\n");
     Project::with(&contract, &[page()]).run("check a.har").exits(0).says("0 breaches;");
 }
 
@@ -132,7 +132,7 @@ fn the_text_is_the_grid_then_the_findings_then_the_totals() {
 #[test]
 fn lines_fit_the_width_that_is_asked_for() {
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     for width in [60, 80, 120] {
         let mut command = project.command("check before.har");
         let output = command.env("COLUMNS", width.to_string()).output().unwrap();
@@ -190,9 +190,9 @@ fn the_json_has_what_its_documentation_names() {
     assert_eq!(
         check["findings"][0],
         json!({
-            "fingerprint": fingerprint, "known": false, "clause": "media.declared", "weight": "breach", "endpoint": "(no such path)",
+            "fingerprint": fingerprint, "known": false, "clause": "media.declared", "weight": "breach", "endpoint": "(unknown route)",
             "place": "header Content-Type", "pointer": null, "agreed": PROBLEM, "seen": "text/html",
-            "note": "so the body's members were not judged", "unlike": null, "count": 1, "addresses": ["a.har#1"],
+            "note": "so the body's members were not checked", "unlike": null, "count": 1, "addresses": ["a.har#1"],
         })
     );
 }
@@ -229,8 +229,8 @@ fn the_situation_is_known_from_the_request() {
     let good = r#"{"vessel_id":"OB1234","nights":2}"#;
     let wrong = r#"{"vessel_id":"OB1234","nights":29}"#;
     let contract = HARBOUR.replace(
-        "needs = \"credentials\"\n",
-        "needs = \"credentials\"\naccepts = [\"application/json\"]\n",
+        "auth = \"required\"\n",
+        "auth = \"required\"\naccepts = [\"application/json\"]\n",
     );
     // The last exchange shows that the recording holds credentials at all.
     let seen = |method: &str, path: &str, headers: &[(&str, &str)], body: Option<&str>| {
@@ -241,31 +241,31 @@ fn the_situation_is_known_from_the_request() {
         for row in check["grid"].as_array().unwrap() {
             for cell in row["cells"].as_array().unwrap() {
                 if cell["broken"].as_u64() != Some(0) {
-                    columns.push(cell["situation"].as_str().unwrap_or("in order").to_owned());
+                    columns.push(cell["situation"].as_str().unwrap_or("valid").to_owned());
                 }
             }
         }
         columns.join(", ")
     };
     let typed = |media| [("Authorization", "Bearer made-up"), ("Content-Type", media)];
-    assert_eq!(seen("GET", "/boats", &[], None), "route-unknown");
-    assert_eq!(seen("GET", "/berths/A-3/", &[], None), "route-unknown");
-    assert_eq!(seen("GET", "/Berths/A-3", &[], None), "route-unknown");
-    assert_eq!(seen("PUT", "/berths/A-3", &[], None), "method-not-offered");
-    assert_eq!(seen("GET", "/%62erths/A%2F3?x=/y", &[], None), "in order");
-    assert_eq!(seen("POST", "/reservations", &[], Some(good)), "credentials-missing");
+    assert_eq!(seen("GET", "/boats", &[], None), "unknown-route");
+    assert_eq!(seen("GET", "/berths/A-3/", &[], None), "unknown-route");
+    assert_eq!(seen("GET", "/Berths/A-3", &[], None), "unknown-route");
+    assert_eq!(seen("PUT", "/berths/A-3", &[], None), "method-not-allowed");
+    assert_eq!(seen("GET", "/%62erths/A%2F3?x=/y", &[], None), "valid");
+    assert_eq!(seen("POST", "/reservations", &[], Some(good)), "missing-credentials");
     assert_eq!(
         seen("POST", "/reservations", &typed("text/plain"), Some(good)),
-        "media-unsupported"
+        "unsupported-media-type"
     );
-    assert_eq!(seen("POST", "/reservations", TOKEN, None), "body-missing");
-    assert_eq!(seen("POST", "/reservations", TOKEN, Some("{\"nights\":")), "body-malformed");
-    assert_eq!(seen("POST", "/reservations", TOKEN, Some(wrong)), "fields-invalid");
-    assert_eq!(seen("POST", "/reservations", TOKEN, Some("[]")), "fields-invalid");
-    assert_eq!(seen("POST", "/reservations", TOKEN, Some("null")), "fields-invalid");
+    assert_eq!(seen("POST", "/reservations", TOKEN, None), "missing-body");
+    assert_eq!(seen("POST", "/reservations", TOKEN, Some("{\"nights\":")), "malformed-body");
+    assert_eq!(seen("POST", "/reservations", TOKEN, Some(wrong)), "invalid-body");
+    assert_eq!(seen("POST", "/reservations", TOKEN, Some("[]")), "invalid-body");
+    assert_eq!(seen("POST", "/reservations", TOKEN, Some("null")), "invalid-body");
     assert_eq!(
         seen("POST", "/reservations", &typed("application/json;charset=utf-8"), Some(good)),
-        "in order"
+        "valid"
     );
 }
 
@@ -275,7 +275,7 @@ fn a_servers_own_fault_never_excuses_what_the_request_shows() {
     let wrong = sent("POST", "/reservations", TOKEN, Some("{"), 500, PROBLEM, failed);
     assert_eq!(broken(HARBOUR, wrong), ["status.fits-situation"]);
     let in_order = got("GET", "/berths/A-3", 500, PROBLEM, failed);
-    assert_eq!(broken(HARBOUR, in_order), ["situation.served"]);
+    assert_eq!(broken(HARBOUR, in_order), ["situation.valid-served"]);
 }
 
 #[test]
@@ -311,12 +311,12 @@ fn without_any_credentials_in_the_recording_their_absence_is_not_judged() {
     project
         .run("check a.har")
         .exits(0)
-        .says("credentials-missing was not judged: no request in a.har carries any");
+        .says("missing-credentials was not judged: no request in a.har carries any");
     // One request that carries some is enough, even if it comes last, and for any number of threads.
     project.write("b.har", har(&[made(&[]), made(TOKEN)]));
     for threads in [1, 4] {
         let run = project.run(&format!("check --threads {threads} b.har")).exits(1);
-        let run = run.says("situation.refused   b.har#1");
+        let run = run.says("situation.requires-error   b.har#1");
         assert!(!run.stdout.contains("was not judged"), "{run}");
     }
 }
@@ -333,14 +333,14 @@ fn a_header_of_ones_own_can_carry_the_credentials() {
     let made =
         |headers| sent("POST", "/reservations", headers, Some(good), 201, "application/json", "{}");
     let project = Project::with(&contract, &[made(&[("X-Api-Key", "made-up")]), made(TOKEN)]);
-    project.run("check a.har").exits(1).says("situation.refused   a.har#2");
+    project.run("check a.har").exits(1).says("situation.requires-error   a.har#2");
 }
 
 #[test]
 fn what_is_not_the_services_is_set_aside_and_counted() {
     let elsewhere = json!({"request": {"method": "GET", "url": "https://fonts.example/x"},
                            "response": {"status": 404}});
-    let contract = HARBOUR.replacen("[error]", "[paths]\naside = [\"/health\"]\n[error]", 1);
+    let contract = HARBOUR.replacen("[error]", "[paths]\nexclude = [\"/health\"]\n[error]", 1);
     let project = Project::with(
         &contract,
         &[
@@ -362,7 +362,7 @@ fn a_contract_that_says_nothing_of_unknown_routes_does_not_judge_them() {
     Project::with(contract, &[served, unknown])
         .run("check a.har")
         .exits(0)
-        .says("2 (nothing is agreed for a request that leads to no endpoint)");
+        .says("2 (the contract declares no fault for requests to unknown routes)");
 }
 
 /// Without a shape and a media type, a declared title still means a problem.
@@ -386,9 +386,9 @@ fn more_threads_than_the_machine_can_have_do_no_harm() {
 #[test]
 fn a_trailing_slash_is_another_path_unless_the_contract_says_otherwise() {
     let slashed = || got("GET", "/berths/A-3/", 200, "application/json", "{}");
-    assert_eq!(broken(HARBOUR, slashed()), ["situation.refused"]);
+    assert_eq!(broken(HARBOUR, slashed()), ["situation.requires-error"]);
     let contract =
-        HARBOUR.replacen("[error]", "[paths]\ntrailing-slash = \"same path\"\n[error]", 1);
+        HARBOUR.replacen("[error]", "[paths]\ntrailing-slash = \"ignored\"\n[error]", 1);
     assert_eq!(broken(&contract, slashed()), Vec::<String>::new());
 }
 
@@ -420,7 +420,7 @@ fn a_trace_that_the_caller_sent_is_no_disclosure() {
 #[test]
 fn a_reader_that_goes_away_ends_it_quietly() {
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     let mut child = project
         .command("check --format json before.har")
         .stdout(Stdio::piped())
@@ -468,12 +468,13 @@ fn errors_in_two_environments_are_compared() {
     let project = Project::with(HARBOUR, &[none(""), other()]);
     project.write("live.har", har(&[none(""), other()]));
     project.write("dev.har", har(&[other(), none(",\"hint\":\"see the plan\"")]));
-    project.run("check --as live=a.har --as live2=live.har").exits(0);
-    let run = project.run("check --as live=live.har --as development=dev.har").exits(0);
-    let run = run.says("exchange.same-everywhere   dev.har#2");
+    project.run("check --recorded-in live=a.har --recorded-in live2=live.har").exits(0);
+    let run =
+        project.run("check --recorded-in live=live.har --recorded-in development=dev.har").exits(0);
+    let run = run.says("exchange.same-across-environments   dev.har#2");
     run.says("(as agreed it is in live.har#1)");
     // Without names for them, they are only recordings.
     project.run("check live.har dev.har").exits(0).says("0 breaches; ");
     project.run("check --as live").exits(2).complains("production=live.har");
-    project.run("check --as live=gone.har").exits(2).complains("gone.har");
+    project.run("check --recorded-in live=gone.har").exits(2).complains("gone.har");
 }

@@ -11,7 +11,7 @@ const PROBLEM: &str = "application/problem+json";
 
 fn demo() -> Project {
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     project
 }
 
@@ -103,7 +103,7 @@ fn the_page_says_what_and_where() {
     let run = run.says(
         "Worsened\n\n  GET /berths/{berth_id}\n  • worse: no longer has /depth_m (#3 #4 #12)",
     );
-    run.says("• better: finding gone: situation.refused at the status line (#29)");
+    run.says("• better: finding gone: situation.requires-error at the status line (#29)");
     for columns in [80, 160] {
         project.fits("compare before.har after.har", columns);
     }
@@ -135,7 +135,7 @@ fn folders_and_standard_input_are_sides_too() {
     let piped = project.run_with("compare --format json - after.har", input).exits(1).json();
     assert_eq!(counts(&piped), [3, 27, 3, 42, 0, 0, 0]);
     assert_eq!(piped["sides"], json!(["-", "after.har"]));
-    project.run("compare - -").exits(2).complains("standard input can be only one of both");
+    project.run("compare - -").exits(2).complains("only one of the two can be standard input");
 }
 
 #[test]
@@ -145,7 +145,8 @@ fn what_is_the_matter_is_said() {
     let mut other = got("GET", "/x", 200, JSON, "{}");
     other["request"]["url"] = json!("https://tides.example/high");
     project.write("other.har", har(&[other]));
-    let run = project.run("compare a.har other.har").exits(2).says("Nothing was asked in both.");
+    let run =
+        project.run("compare a.har other.har").exits(2).says("No request is in both recordings.");
     run.says("a.har asks https://harbour.example,").says("other.har asks https://tides.example.");
     project.run("compare a.har none.har").exits(2).complains("none.har: No such file");
     project.run("compare a.har").exits(2).complains("AFTER");
@@ -162,7 +163,7 @@ fn what_is_the_matter_is_said() {
         .run("compare --contract far.toml a.har a.har")
         .exits(2)
         .says("Nothing was compared.");
-    run.says("set aside: 2 (not the service's, by the contract)");
+    run.says("set aside: 2 (not the service's, according to the contract)");
     project.write("no.har", "<html>");
     project.run("compare a.har no.har").exits(3).complains("no.har, byte 0: this is no recording");
 }

@@ -33,7 +33,7 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
     (
         "[\"en\", \"cy\"]",
         "[\"english language\", \"cy\"]",
-        &["this is no language tag", "RFC 5646"],
+        &["this is not a language tag", "RFC 5646"],
     ),
     (
         "formats     = \"asserted\"",
@@ -41,7 +41,7 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
         &["`formats` can't be \"strict\"", "\"asserted\" or \"ignored\" is right here"],
     ),
     (
-        "trailing-slash = \"same path\"",
+        "trailing-slash = \"ignored\"",
         "trailing-slash = \"same\"",
         &["\"another path\" or \"same path\" is right here"],
     ),
@@ -51,18 +51,18 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
         &["\"matters\" or \"ignored\" is right here"],
     ),
     (
-        "aside-methods  =",
+        "exclude-methods  =",
         "aside-method  =",
-        &["unknown key `aside-method` in `paths`", "did you mean `aside-methods`?"],
+        &["unknown key `aside-method` in `paths`", "did you mean `exclude-methods`?"],
     ),
     // Headers.
     (
-        "X-Trace = \"text matching ^[0-9a-f]{16}$\"",
+        "X-Trace = \"string matching ^[0-9a-f]{16}$\"",
         "\"X Trace\" = \"text\"",
         &["`X Trace` is no header name"],
     ),
     (
-        "X-Trace = \"text matching ^[0-9a-f]{16}$\"",
+        "X-Trace = \"string matching ^[0-9a-f]{16}$\"",
         "X-Trace = \"txt\"",
         &["`txt` is no kind", "did you mean `text`?"],
     ),
@@ -72,7 +72,7 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
     (
         "code = \"/code\"",
         "fields = { location = \"/x\" }",
-        &["`fields` does not say where the entries stand", "each = \"/errors/*\""],
+        &["`fields` does not say where the violations are", "each = \"/errors/*\""],
     ),
     (
         "code = \"/code\"",
@@ -80,14 +80,14 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
         &["unknown key `kode` in `reading`", "did you mean `code`?"],
     ),
     ("range = \"7000 to 7999\"", "range = \"7999 to 7000\"", &["`range` has to be two numbers"]),
-    ("range = \"7000 to 7999\"", "range = 7000", &["`range` has to be text in quotes"]),
+    ("range = \"7000 to 7999\"", "range = 7000", &["`range` has to be a quoted string"]),
     (
         "{ fault = \"malformed\" }",
         "{ fault = \"malfromed\" }",
         &["no fault is called `malfromed`", "did you mean `malformed`?"],
     ),
     ("7099  = {}", "7099  = \"spare\"", &["the code `7099` has to be a table"]),
-    ("code    = 7003", "code = 7.5", &["`code` has to be a number or text"]),
+    ("code    = 7003", "code = 7.5", &["`code` has to be a number or a string"]),
     // Invalid places.
     ("pointer = \"fragment\"", "pointer = \"hash\"", &["\"plain\" or \"fragment\" is right here"]),
     ("missing = \"parent\"", "missing = \"nowhere\"", &["\"itself\" or \"parent\" is right here"]),
@@ -96,7 +96,7 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
     // Shapes.
     ("closed = true\nticket", "closed = \"yes\"\nticket", &["`closed` has to be true or false"]),
     (
-        "optional text or list of text",
+        "optional text or array of string",
         "optional text or list",
         &["`list` is no kind", "did you mean `list of`?"],
     ),
@@ -119,33 +119,37 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
     (
         "{ en = \"The body is not JSON\", cy = \"Nid JSON yw'r corff\" }",
         "7",
-        &["`title` has to be text in quotes"],
+        &["`title` has to be a quoted string"],
     ),
     (
-        "answers = [\"method-unknown\"]",
-        "answers = [\"unknown-method\"]",
+        "when = [\"unknown-method\"]",
+        "when = [\"unknown-method\"]",
         &["no situation is called `unknown-method`"],
     ),
     // Rules of everywhere, groups and endpoints.
     (
-        "answer-within = \"3s\"",
-        "answer-within = \"3 minutes\"",
-        &["`answer-within` has to be a time", "\"2s\" or \"500ms\""],
+        "respond-within = \"3s\"",
+        "respond-within = \"3 minutes\"",
+        &["`respond-within` has to be a duration", "\"2s\" or \"500ms\""],
     ),
-    ("answer-within = \"3s\"", "answer-within = 3", &["`answer-within` has to be text in quotes"]),
+    (
+        "respond-within = \"3s\"",
+        "respond-within = 3",
+        &["`respond-within` has to be a quoted string"],
+    ),
     (
         "success-shape = \"data\"",
         "success-shape = \"dada\"",
         &["no shape is called `dada`", "did you mean `data`?"],
     ),
     (
-        "largest-body  = \"2 KiB\"",
-        "largest-body = \"2 bags\"",
-        &["`largest-body` has to be a size", "\"64 KiB\""],
+        "max-request-body  = \"2 KiB\"",
+        "max-request-body = \"2 bags\"",
+        &["`max-request-body` has to be a size", "\"64 KiB\""],
     ),
-    ("  \"route-unknown\",\n", "  \"route\",\n", &["no situation is called `route`"]),
-    ("  \"not-permitted\",\n", "  \"route-unknown\",\n", &["`route-unknown` stands in two steps"]),
-    ("  \"not-permitted\",\n", "  7,\n", &["a step of `order` has to be text in quotes"]),
+    ("  \"unknown-route\",\n", "  \"route\",\n", &["no situation is called `route`"]),
+    ("  \"forbidden\",\n", "  \"unknown-route\",\n", &["`unknown-route` stands in two steps"]),
+    ("  \"forbidden\",\n", "  7,\n", &["a level of `precedence` has to be a quoted string"]),
     (
         "endpoints = [\"* /tickets/**\"]",
         "endpoints = [\"/tickets\"]",
@@ -166,9 +170,13 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
         "produces = [\"json\"]",
         &["an entry of `produces` has to be a media type"],
     ),
-    ("is = \"text matching ^[A-Z]{3}$\", ", "", &["the parameter `ferry` does not say what it is"]),
     (
-        "otherwise = \"resource-missing\"",
+        "is = \"string matching ^[A-Z]{3}$\", ",
+        "",
+        &["the parameter `ferry` does not say what it is"],
+    ),
+    (
+        "otherwise = \"resource-not-found\"",
         "otherwise = \"gone\"",
         &["no situation is called `gone`"],
     ),
@@ -179,9 +187,9 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
     ),
     ("optional integer from 1 to 50", "optional integer from 50 to 1", &["the range is empty"]),
     (
-        "{ Idempotency-Key = \"parameters-invalid\" }",
+        "{ Idempotency-Key = \"invalid-parameters\" }",
         "{ Idempotency-Key = true }",
-        &["the situation of a missing header has to be text in quotes"],
+        &["the situation of a missing header has to be a quoted string"],
     ),
     (
         "schemas/ticket.json#/$defs/ticket",
@@ -204,10 +212,10 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
     (
         "request = \"GET /ferries/ZZZ\"",
         "request = \"GET ferries\"",
-        &["this is no request", "\"GET /berths/Z-99\""],
+        &["this is not a request", "\"GET /berths/Z-99\""],
     ),
     (
-        "[case.expired-token]\nheaders = { Authorization = \"text matching expired\" }",
+        "[case.expired-token]\nheaders = { Authorization = \"string matching expired\" }",
         "[case.expired-token]",
         &["the case `expired-token` does not say which requests it is about"],
     ),
@@ -217,7 +225,7 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
         &["`ferry` is no JSON Pointer to a member"],
     ),
     (
-        "situation = \"not-permitted\"",
+        "situation = \"forbidden\"",
         "situation = \"forbidden\"",
         &["no situation is called `forbidden`"],
     ),

@@ -6,8 +6,8 @@ use crate::harness::{Project, got, har, sent};
 
 const PROBLEM: &str = "application/problem+json";
 
-/// Two endpoints, of which by hand: in order 2, fields-invalid, body-malformed and body-missing 3, resource-missing 1,
-/// method-not-offered 1 (for all paths), route-unknown 1: eight cells that can occur.
+/// Two endpoints, of which by hand: in order 2, invalid-body, malformed-body and missing-body 3, resource-not-found 1,
+/// method-not-allowed 1 (for all paths), unknown-route 1: eight cells that can occur.
 const CONTRACT: &str = r#"
 contract = 1
 servers = ["https://harbour.example/v1"]
@@ -16,23 +16,23 @@ shape = "problem"
 [fault.invalid]
 status = 422
 title = "Not valid"
-answers = ["fields-invalid"]
+when = ["invalid-body"]
 [fault.malformed]
 status = 400
 title = "Bad Request"
-answers = ["body-malformed", "body-missing"]
+when = ["malformed-body", "missing-body"]
 [fault.no-berth]
 status = 404
 title = "No berth"
-answers = ["resource-missing"]
+when = ["resource-not-found"]
 [fault.no-route]
 status = 404
 title = "Not Found"
-answers = ["route-unknown"]
+when = ["unknown-route"]
 [fault.not-offered]
 status = 405
 title = "Method Not Allowed"
-answers = ["method-not-offered"]
+when = ["method-not-allowed"]
 [fault.failed]
 status = 500
 title = "Internal Server Error"
@@ -44,9 +44,9 @@ faults = ["no-berth"]
 [endpoint."POST /berths"]
 success = [201]
 faults = ["invalid", "malformed"]
-[endpoint."POST /berths".body-fields]
+[endpoint."POST /berths".body-members]
 length_m = "number from 2 to 60"
-name = "text"
+name = "string"
 [case.no-such]
 request = "GET /berths/Z-99"
 expect = "no-berth"
@@ -131,13 +131,13 @@ fn what_is_worth_trying_shows_what_it_names() {
     let coverage = project.run("coverage --format json a.har").exits(0).json();
     let worth = coverage["worth_trying"].as_array().unwrap();
     assert_eq!(worth.len(), 8);
-    assert_eq!(worth[0]["situation"], "fields-invalid", "the most telling first");
+    assert_eq!(worth[0]["situation"], "invalid-body", "the most telling first");
     assert_eq!(worth[0]["faults"], json!(["invalid"]));
     let mut entries = Vec::new();
     for one in worth {
         let (method, target) = (one["method"].as_str().unwrap(), one["target"].as_str().unwrap());
         let target = match one["situation"].as_str() {
-            Some("resource-missing") => target.replace("{id}", "Z-99"),
+            Some("resource-not-found") => target.replace("{id}", "Z-99"),
             _ => target.replace("{id}", "1"),
         };
         let status = if one["situation"].is_null() { 200 } else { 404 };
@@ -152,7 +152,7 @@ fn what_is_worth_trying_shows_what_it_names() {
 #[test]
 fn the_demo_has_gaps_and_ten_requests_for_them() {
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     let coverage = project.run("coverage --format json before.har").exits(0).json();
     let worth = coverage["worth_trying"].as_array().unwrap();
     assert_eq!(worth.len(), 10);

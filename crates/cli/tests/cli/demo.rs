@@ -23,8 +23,8 @@ const BEFORE: [(u64, &str, &str, &str); 38] = [
     (22, "status.fits-situation", "breach", "the status line"),
     (23, "header.accept-hint", "remark", "header Accept"),
     (24, "media.matches-body", "breach", "header Content-Type"),
-    (27, "shape.kept", "breach", "body /errors"),
-    (29, "situation.refused", "breach", "the status line"),
+    (27, "shape.declared", "breach", "body /errors"),
+    (29, "situation.requires-error", "breach", "the status line"),
     (33, "problem.status-agrees", "breach", "body /status"),
     (34, "problem.type-declared", "breach", "body /type"),
     (35, "header.accept-hint", "remark", "header Accept"),
@@ -32,16 +32,16 @@ const BEFORE: [(u64, &str, &str, &str); 38] = [
     (42, "validation.pointer-resolves", "breach", "body /errors/0/pointer"),
     (43, "problem.type-declared", "breach", "body /type"),
     (44, "problem.required-members", "breach", "body /title"),
-    (48, "situation.refused", "breach", "the status line"),
+    (48, "situation.requires-error", "breach", "the status line"),
     (49, "body.absent", "breach", "the body"),
     (52, "problem.is-object", "breach", "the whole body"),
     (54, "media.matches-body", "breach", "the body"),
     (56, "header.allow", "breach", "header Allow"),
-    (60, "shape.kept", "breach", "body /errors/0"),
-    (62, "exchange.answered", "breach", "the exchange"),
+    (60, "shape.declared", "breach", "body /errors/0"),
+    (62, "exchange.has-response", "breach", "the exchange"),
     (67, "disclosure.stack-trace", "breach", "the body"),
     (67, "media.declared", "breach", "header Content-Type"),
-    (67, "situation.served", "remark", "the status line"),
+    (67, "situation.valid-served", "remark", "the status line"),
     (68, "status.declared", "breach", "the status line"),
     (72, "problem.member-type", "breach", "body /status"),
     (73, "status.registered", "breach", "the status line"),
@@ -52,7 +52,7 @@ const AFTER: [(u64, &str, &str, &str); 1] = [(20, "validation.complete", "breach
 
 fn demo() -> Project {
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     project
 }
 
@@ -76,7 +76,7 @@ fn before_has_exactly_the_findings_that_were_built_in() {
     let count = |name: &str| totals[name].as_u64().unwrap();
     assert_eq!((count("judged"), count("aside"), count("lost")), (75, 1, 0));
     assert_eq!((count("breaches"), count("lapses"), count("remarks")), (33, 1, 4));
-    assert_eq!(check["unjudged"][0]["reason"], "the answer was cut");
+    assert_eq!(check["unjudged"][0]["reason"], "the response is truncated");
 }
 
 #[test]
@@ -116,7 +116,7 @@ fn the_demo_leads_through_the_job_on_a_live_service_in_short() {
         run.stdout.lines().filter_map(|line| line.trim().strip_prefix(&program)).collect();
     assert_eq!(calls.len(), steps.len(), "{run}");
     for call in calls {
-        let plan = if call.starts_with("probe") { " --plan" } else { "" };
+        let plan = if call.starts_with("probe") { " --dry-run" } else { "" };
         let mut command = project.command(&format!("{call}{plan}"));
         let code = command.current_dir(&folder).output().unwrap().status.code();
         assert!(matches!(code, Some(0 | 1)), "{call}");
@@ -128,16 +128,19 @@ fn the_demo_leads_through_the_job_on_a_live_service_in_short() {
 #[test]
 fn the_files_alone_can_be_had() {
     let project = Project::new();
-    project.run("demo --files").exits(0).complains("are in saltmarsh-harbour");
+    project.run("demo --files-only").exits(0).complains("are in saltmarsh-harbour");
     assert!(!project.path().join("saltmarsh-harbour/tried-before.jsonl").exists());
-    project.run("demo --files --serve before").exits(2);
+    project.run("demo --files-only --serve before").exits(2);
 }
 
 #[test]
 fn a_file_that_was_changed_is_left_as_it_is() {
     let project = demo();
     project.write("error-contract.toml", "contract = 1\n");
-    project.run("demo --files --into .").exits(0).complains("error-contract.toml was changed");
+    project
+        .run("demo --files-only --output .")
+        .exits(0)
+        .complains("error-contract.toml was changed");
     let kept = std::fs::read_to_string(project.path().join("error-contract.toml")).unwrap();
     assert_eq!(kept, "contract = 1\n");
 }
@@ -146,5 +149,5 @@ fn a_file_that_was_changed_is_left_as_it_is() {
 fn a_folder_that_cannot_be_made_is_said() {
     let project = Project::new();
     project.write("file", "");
-    project.run("demo --into file/x").exits(2).complains("can't be written");
+    project.run("demo --output file/x").exits(2).complains("can't be written");
 }

@@ -83,26 +83,26 @@ fn the_contract_reference_names_every_key_kind_and_situation() {
         "type",
         "title",
         "answers",
-        "any-time",
-        "servers-own",
+        "any-request",
+        "internal",
         "faults",
         "success",
         "needs",
         "accepts",
-        "body-fields",
+        "body-members",
         "openapi",
         "languages",
         "public",
         "formats",
         "disclosures",
         "letter-case",
-        "aside-methods",
-        "aside-hosts",
+        "exclude-methods",
+        "exclude-hosts",
         "headers",
-        "answer-within",
+        "respond-within",
         "code",
         "produces",
-        "largest-body",
+        "max-request-body",
         "requires",
         "parameters",
         "order",
@@ -174,7 +174,7 @@ fn every_picture_that_a_page_shows_is_there() {
 #[test]
 fn the_finding_in_the_readme_is_a_real_one() {
     let project = crate::harness::Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     let run = project.run("check before.har").exits(1);
     let page = read("README.md");
     let block = blocks(&page, "text").into_iter().find(|block| block.contains("breach  ")).unwrap();

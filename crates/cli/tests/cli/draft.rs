@@ -9,7 +9,10 @@ const PROBLEM: &str = "application/problem+json";
 
 /// Drafts a contract from `a.har`, checks the same recording with it, and gives what is found.
 pub(crate) fn drafted(project: &Project, recording: &str) -> Vec<(u64, String, String, String)> {
-    project.run(&format!("draft {recording} --into drafted.toml")).exits(0).complains("is written");
+    project
+        .run(&format!("draft {recording} --output drafted.toml"))
+        .exits(0)
+        .complains("is written");
     let run = project.run(&format!("check --contract drafted.toml --format json {recording}"));
     assert!(matches!(run.code, Some(0 | 1)), "{run}");
     assert_eq!(run.stderr, "", "a drafted contract has no mistake, and nothing to notice");
@@ -19,7 +22,7 @@ pub(crate) fn drafted(project: &Project, recording: &str) -> Vec<(u64, String, S
 
 fn demo() -> Project {
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     project
 }
 
@@ -53,22 +56,22 @@ fn what_was_drafted_of_before_finds_where_before_contradicts_itself() {
             (21, "header.challenge"),
             (22, "status.fits-situation"),
             (24, "media.matches-body"),
-            (27, "shape.kept"),
+            (27, "shape.declared"),
             (33, "problem.status-agrees"),
             (34, "problem.type-declared"),
             (39, "problem.title-declared"),
             (44, "problem.required-members"),
-            (48, "situation.refused"),
+            (48, "situation.requires-error"),
             (49, "body.absent"),
             (52, "problem.is-object"),
             (54, "media.matches-body"),
             (56, "header.allow"),
-            (60, "shape.kept"),
-            (62, "exchange.answered"),
+            (60, "shape.declared"),
+            (62, "exchange.has-response"),
             (67, "disclosure.stack-trace"),
             (67, "media.declared"),
             (72, "problem.member-type"),
-            (72, "shape.kept"),
+            (72, "shape.declared"),
             (73, "status.registered"),
         ]
     );
@@ -94,8 +97,8 @@ fn contradictions_are_asked_about() {
     }
     assert_eq!(text.matches("# decide: ").count(), questions.len());
     assert!(text.contains("servers  = [\"https://harbour.example/v1\"]"), "{text}");
-    assert!(text.contains("headers = { X-Request-Id = \"text matching"), "{text}");
-    assert!(text.contains("# [endpoint.\"POST /reservations\".body-fields]"), "{text}");
+    assert!(text.contains("headers = { X-Request-Id = \"string matching"), "{text}");
+    assert!(text.contains("# [endpoint.\"POST /reservations\".body-members]"), "{text}");
 }
 
 #[test]
@@ -124,7 +127,7 @@ fn a_service_with_an_envelope_and_codes_gets_its_own_shape() {
     let draft = project.run("draft a.har").exits(0);
     let draft =
         draft.says("media = \"application/json\"").says("[fault.code-4004]").says("code    = 4004");
-    let draft = draft.says("[reading]\ncode = \"/meta/code\"").says("[shape.service-error-meta]");
+    let draft = draft.says("[envelope]\ncode = \"/meta/code\"").says("[shape.service-error-meta]");
     assert!(!draft.stdout.contains("like "), "{draft}");
     assert_eq!(drafted(&project, "a.har"), []);
 }
@@ -139,7 +142,7 @@ fn a_description_gives_the_endpoints_and_is_named_in_the_contract() {
     let run = project.run("draft --openapi api/harbour.yaml a.har").exits(0);
     run.says("openapi  = \"api/harbour.yaml\"").says("[endpoint.\"GET /berths/{berth}\"]");
     // Beside the description, the contract names it as from there.
-    project.run("draft --openapi api/harbour.yaml --into api/contract.toml a.har").exits(0);
+    project.run("draft --openapi api/harbour.yaml --output api/contract.toml a.har").exits(0);
     let text = std::fs::read_to_string(project.path().join("api/contract.toml")).unwrap();
     assert!(text.contains("openapi  = \"harbour.yaml\""), "{text}");
     project.run("check --contract api/contract.toml a.har").exits(0);
@@ -150,11 +153,11 @@ fn a_description_gives_the_endpoints_and_is_named_in_the_contract() {
 fn a_contract_is_never_written_over_nor_in_part() {
     let project = demo();
     project
-        .run("draft after.har --into error-contract.toml")
+        .run("draft after.har --output error-contract.toml")
         .exits(2)
         .complains("it is there already");
-    project.run("draft after.har --into none/x.toml").exits(2).complains("can't be written");
-    project.run("draft none.har --into x.toml").exits(2);
+    project.run("draft after.har --output none/x.toml").exits(2).complains("can't be written");
+    project.run("draft none.har --output x.toml").exits(2);
     assert!(!project.path().join("x.toml").exists());
     let left: Vec<_> =
         std::fs::read_dir(project.path()).unwrap().flatten().map(|e| e.file_name()).collect();
@@ -204,8 +207,8 @@ fn who_needs_credentials_is_only_said_where_some_were_recorded() {
     let run = project
         .run("draft a.har")
         .exits(0)
-        .says("needs   = \"credentials\"")
-        .says("needs   = \"nothing\"");
+        .says("auth    = \"credentials\"")
+        .says("auth    = \"nothing\"");
     assert!(!run.stdout.contains("which of them need"), "{run}");
     // And where some were refused and others served, it asks.
     all.push(sent("POST", "/berths", &[], Some("{\"a\":2}"), 201, "application/json", "{}"));

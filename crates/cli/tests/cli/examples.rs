@@ -12,7 +12,7 @@ fn root() -> PathBuf {
 
 fn demo() -> Project {
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     project
 }
 
@@ -89,7 +89,7 @@ fn a_suite_is_recorded_and_checked() {
     let project = demo();
     let served = Served::start(&project, "after");
     let here = format!("http://{}/v1", served.address);
-    let suite = "HARBOUR_TOKEN=made-up-token-of-the-harbour-office fclerk probe --at $SERVICE_URL --save suite-own.jsonl \
+    let suite = "HARBOUR_TOKEN=made-up-token-of-the-harbour-office fclerk probe --base-url $SERVICE_URL --output suite-own.jsonl \
                  --only 'GET /' --rate 500 --quiet 2>suite.log";
     assert_eq!(run(&project, "record.sh", &[&here, "sh", "-c", suite]), Some(0));
     assert!(has(&project, "suite.jsonl") && has(&project, "suite.xml"));

@@ -28,14 +28,14 @@ fn lapse() -> Value {
 
 #[test]
 fn the_least_weight_that_fails_can_be_chosen() {
-    let contract = format!("{HARBOUR}\n[weigh]\n\"media.declared\" = \"lapse\"\n");
+    let contract = format!("{HARBOUR}\n[severity]\n\"media.declared\" = \"lapse\"\n");
     let project = Project::with(&contract, &[berth(), page("/nowhere")]);
     project.run("check a.har").exits(0);
     project.run("check a.har --fail-on breach").exits(0);
     project
         .run("check a.har --fail-on lapse")
         .exits(1)
-        .says("the gate fails: 1 finding of the weight of a lapse or more");
+        .says("the gate fails: 1 finding of the weight of a warning or worse");
     project.run("check a.har --fail-on remark").exits(1);
     let gate = project.run("check a.har --fail-on lapse --format json").json()["gate"].clone();
     assert_eq!(
@@ -49,35 +49,35 @@ fn the_least_weight_that_fails_can_be_chosen() {
 fn what_could_not_be_read_fails_unless_the_call_allows_it() {
     let project = Project::with(HARBOUR, &[berth(), json!(17)]);
     project.run("check a.har").exits(3);
-    project.run("check a.har --allow-unread").exits(0).complains("a.har#2");
+    project.run("check a.har --allow-unreadable").exits(0).complains("a.har#2");
     project.write("b.har", har(&[page("/nowhere"), json!(17)]));
-    project.run("check b.har --allow-unread").exits(1);
+    project.run("check b.har --allow-unreadable").exits(1);
     project.run("check a.har --quiet --report ledger=l.json").exits(3);
     project.run("merge l.json").exits(3).complains("a.har#2");
-    project.run("merge l.json --allow-unread").exits(0);
+    project.run("merge l.json --allow-unreadable").exits(0);
 }
 
 #[test]
 fn only_what_is_new_since_a_ledger_fails() {
     let project = Project::with(HARBOUR, &[page("/nowhere"), odd("/berths/Z-99", "No berth Z-99")]);
     project.run("check a.har -q --report ledger=old.json").exits(1);
-    project.run("check a.har --since old.json").exits(0).says(
+    project.run("check a.har --baseline old.json").exits(0).says(
         "the gate passes: 0 new findings of the weight of a breach; 2 findings that old.json knows",
     );
     // Recorded again: other ids and numbers, in another order, and in another file.
     let again =
         [berth(), odd("/berths/Q-7", "No berth Q-7"), page("/nowhere-else"), page("/nothing")];
     project.write("b.har", har(&again));
-    project.run("check b.har --since old.json").exits(0).says("3 findings that old.json knows");
+    project.run("check b.har --baseline old.json").exits(0).says("3 findings that old.json knows");
     // A finding at another place of the same endpoint is new, and it alone is told.
     let status = json!({"type": "https://harbour.example/faults/no-such-berth",
                         "title": "There is no such berth", "status": 400});
     let wrong = got("GET", "/berths/Z-99", 404, PROBLEM, &status.to_string());
     project.write("c.har", har(&[page("/nowhere"), wrong]));
-    let run = project.run("check c.har --since old.json").exits(1);
+    let run = project.run("check c.har --baseline old.json").exits(1);
     assert!(run.stdout.contains("problem.status-agrees"), "{run}");
     assert!(!run.stdout.contains("media.declared"), "{run}");
-    let check = project.run("check c.har --since old.json --format json").json();
+    let check = project.run("check c.har --baseline old.json --format json").json();
     assert_eq!(check["gate"]["since"], "old.json");
     let known: Vec<(&str, bool)> = check["findings"]
         .as_array()
@@ -98,10 +98,10 @@ fn findings_that_are_only_counted_are_known_if_there_were_such_before() {
     };
     let project = Project::with(HARBOUR, &odds(70));
     project.run("check a.har -q --report ledger=old.json").exits(1);
-    project.run("check a.har --since old.json").exits(0);
+    project.run("check a.har --baseline old.json").exits(0);
     project.write("few.har", har(&odds(10)));
     project.run("check few.har -q --report ledger=few.json").exits(1);
-    project.run("check a.har --since few.json").exits(1);
+    project.run("check a.har --baseline few.json").exits(1);
 }
 
 #[test]
@@ -110,14 +110,14 @@ fn a_contract_that_has_changed_is_told_and_another_service_is_refused() {
     project.run("check a.har -q --report ledger=old.json").exits(1);
     project.write("error-contract.toml", format!("# a comment\n{HARBOUR}"));
     project
-        .run("check a.har --since old.json")
+        .run("check a.har --baseline old.json")
         .exits(0)
         .complains("the contract has changed since old.json");
     project.run("merge old.json").exits(2).complains("it was made by another contract");
     let other = HARBOUR.replace("Saltmarsh Harbour", "Dunlin Quay");
     project.write("other.toml", other);
     project
-        .run("check --contract other.toml a.har --since old.json")
+        .run("check --contract other.toml a.har --baseline old.json")
         .exits(2)
         .complains("it was made for another service, Saltmarsh Harbour");
 }
@@ -133,7 +133,7 @@ fn files_that_are_no_ledgers_are_refused() {
     };
     with("version.json", "\"version\":1", "\"version\":7");
     with("clause.json", "\"clause\":\"media.declared\"", "\"clause\":\"media.gone\"");
-    with("row.json", "\"row\":\"(no such path)\"", "\"row\":\"GET /gone\"");
+    with("row.json", "\"row\":\"(unknown route)\"", "\"row\":\"GET /gone\"");
     with("count.json", "\"judged\":1", "\"judged\":18446744073709551615");
     with("cut.json", "\"judged\":1", "");
     with("address.json", "\"first\":[[0,1]]", "\"first\":[[9,1]]");
@@ -155,7 +155,7 @@ fn files_that_are_no_ledgers_are_refused() {
         assert_eq!(run.stdout, "", "{file}");
     }
     for file in ["version.json", "check.json", "cut.json", "nowhere.json"] {
-        let run = project.run(&format!("check a.har --since {file}")).exits(2);
+        let run = project.run(&format!("check a.har --baseline {file}")).exits(2);
         assert_eq!(run.stdout, "", "{run}");
     }
 }
@@ -202,8 +202,8 @@ fn waivers_for_the_first_day_let_the_gate_pass() {
 #[test]
 fn ledgers_of_shards_add_up_to_the_ledger_of_all() {
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
-    project.run("convert --to lines --into all.jsonl before.har").exits(0);
+    project.run("demo --files-only --output .").exits(0);
+    project.run("convert --to jsonl --output all.jsonl before.har").exits(0);
     let all = std::fs::read_to_string(project.path().join("all.jsonl")).unwrap();
     let lines: Vec<&str> = all.lines().collect();
     // Some cut in the middle of what belongs together, one is empty but for what is not judged.

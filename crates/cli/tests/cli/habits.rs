@@ -19,7 +19,7 @@ fn shells_get_their_completions() {
 #[test]
 fn the_manual_has_a_page_for_each_command() {
     let project = Project::new();
-    project.run("manual --into man").exits(0);
+    project.run("manual --output man").exits(0);
     for name in ["fclerk", "fclerk-check", "fclerk-merge", "fclerk-handbook", "fclerk-scrub"] {
         let page = std::fs::read_to_string(project.path().join(format!("man/{name}.1"))).unwrap();
         assert!(page.contains(".TH"), "{name}");
@@ -31,7 +31,7 @@ fn the_manual_has_a_page_for_each_command() {
 #[test]
 fn the_contract_is_found_in_the_folders_above() {
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     std::fs::create_dir_all(project.path().join("deep/er")).unwrap();
     let within = |call: &str| {
         let mut command = project.command(call);
@@ -43,7 +43,7 @@ fn the_contract_is_found_in_the_folders_above() {
     assert_eq!(code, Some(1));
     assert_eq!(text.replace("../../", ""), project.run("check after.har").stdout);
     assert_eq!(within("coverage ../../after.har").0, Some(0));
-    assert_eq!(within("handbook --into book").0, Some(0));
+    assert_eq!(within("handbook --output book").0, Some(0));
     // The nearest one wins, and the one that is named wins over all.
     std::fs::write(project.path().join("deep/error-contract.toml"), "contract = 7").unwrap();
     assert_eq!(within("check ../../after.har").0, Some(2));
@@ -57,7 +57,7 @@ fn the_contract_is_found_in_the_folders_above() {
 fn somebody_elses_contract_is_passed_over() {
     use std::os::unix::fs::PermissionsExt as _;
     let project = Project::new();
-    project.run("demo --files --into demo").exits(0);
+    project.run("demo --files-only --output demo").exits(0);
     let contract = std::fs::read(project.path().join("demo/error-contract.toml")).unwrap();
     for (folder, mode, code) in [("open", 0o777, 2), ("closed", 0o755, 1)] {
         project.write(&format!("{folder}/error-contract.toml"), &contract);
@@ -84,7 +84,7 @@ fn somebody_elses_contract_is_passed_over() {
 #[test]
 fn a_verbose_run_tells_what_it_does_on_standard_error() {
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     let quiet = project.run("check after.har");
     assert_eq!(quiet.stderr, "");
     let verbose = project.run("check -v after.har --report json=a.json");
@@ -126,7 +126,7 @@ fn what_is_printed_can_be_pasted_back() {
     let address = check["findings"][0]["addresses"][0].as_str().unwrap();
     project.run(&format!("show {address}")).exits(0).says("media.declared");
     let name = &check["findings"][0]["endpoint"];
-    assert_eq!(*name, json!("(no such path)"));
+    assert_eq!(*name, json!("(unknown route)"));
     let waiver = format!(
         "\n[[waiver]]\nclause = \"media.declared\"\nendpoint = {name}\nreason = \"x\"\nuntil = 2999-01-01\n"
     );

@@ -17,7 +17,7 @@ fn plain(html: &str) -> String {
 #[test]
 fn a_type_has_a_page_at_the_path_of_its_uri() {
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     project.run("handbook").exits(0).says("files are in handbook");
     for format in ["html", "md"] {
         let page = plain(&read(&project, &format!("handbook/faults/berth-taken/index.{format}")));
@@ -69,7 +69,7 @@ fn a_type_has_a_page_at_the_path_of_its_uri() {
 #[test]
 fn examples_and_answers_keep_to_the_schemas() {
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     project.run("handbook").exits(0);
     let schema = |name: &str| -> jsonschema::Validator {
         let schema: Value =
@@ -115,8 +115,8 @@ fn examples_and_answers_keep_to_the_schemas() {
 #[test]
 fn the_components_name_every_fault_and_refer_to_what_is_there() {
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
-    project.run("handbook --into out").exits(0);
+    project.run("demo --files-only --output .").exits(0);
+    project.run("handbook --output out").exits(0);
     let text = read(&project, "out/openapi-components.json");
     let components: Value = serde_json::from_str(&text).unwrap();
     let responses = components["components"]["responses"].as_object().unwrap();
@@ -147,7 +147,7 @@ fn types_that_lead_nowhere_or_out_of_the_folder_have_pages_in_types() {
     );
     project.write("error-contract.toml", contract);
     project
-        .run("handbook --into deep/book")
+        .run("handbook --output deep/book")
         .exits(0)
         .complains("urn:harbour:taken has no path that a file can have");
     assert!(read(&project, "deep/book/types/b/index.html").contains("&lt;b&gt;b&lt;"));
@@ -165,13 +165,13 @@ fn types_that_lead_nowhere_or_out_of_the_folder_have_pages_in_types() {
 #[test]
 fn a_folder_of_somebody_else_is_left_as_it_is() {
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     project.write("site/index.html", "mine");
-    project.run("handbook --into site").exits(2).complains("is left as it is");
+    project.run("handbook --output site").exits(2).complains("is left as it is");
     assert_eq!(read(&project, "site/index.html"), "mine");
-    project.run("handbook --into book").exits(0);
-    project.run("handbook --into book").exits(0);
+    project.run("handbook --output book").exits(0);
+    project.run("handbook --output book").exits(0);
     project.write("file", "");
-    project.run("handbook --into file").exits(2);
+    project.run("handbook --output file").exits(2);
     project.run("handbook --contract none.toml").exits(2);
 }

@@ -79,8 +79,8 @@ fn an_answer_that_never_came_is_said_and_a_cut_one_is_not_judged() {
         .push(json!({"name": "Content-Length", "value": "90"}));
     let project = Project::with(HARBOUR, &[none, cut, short, masked]);
     let run = project.run("check a.har").exits(1);
-    assert!(run.stdout.contains("exchange.answered   a.har#1"), "{run}");
-    assert!(run.stdout.contains("2 (the answer was cut)"), "{run}");
+    assert!(run.stdout.contains("exchange.has-response   a.har#1"), "{run}");
+    assert!(run.stdout.contains("2 (the response is truncated)"), "{run}");
     assert!(run.stdout.contains("4 exchanges judged; 1 breach, 2 remarks;"), "{run}");
     assert!(!run.stdout.contains("body.present"), "{run}");
 }

@@ -134,5 +134,5 @@ fn a_port_in_use_is_said() {
         .complains("the harbour can't be served on 127.0.0.1")
         .complains("--port names another");
     project.run("demo --port 1").exits(2);
-    project.run("demo --serve before --into x").exits(2);
+    project.run("demo --serve before --output x").exits(2);
 }

@@ -28,7 +28,7 @@ const SHOWN: &str = "[...document.querySelectorAll('.finding:not([hidden])')].ma
 fn the_page_of_a_check_works() {
     let Some(mut browser) = Browser::start() else { return };
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     project.run("check before.har -q --report html=a.html --report json=a.json").exits(1);
     browser.open(&project.path().join("a.html"));
     is_quiet(&browser);
@@ -83,7 +83,7 @@ fn the_page_of_a_check_works() {
 fn the_page_can_be_read_without_scripts() {
     let Some(mut browser) = Browser::start() else { return };
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     project.run("check before.har -q --report html=a.html").exits(1);
     browser.send("Emulation.setScriptExecutionDisabled", json!({"value": true}));
     browser.open(&project.path().join("a.html"));
@@ -146,7 +146,7 @@ const CONTRASTS: &str = "(() => {
 fn the_page_has_contrast_by_day_and_by_night() {
     let Some(mut browser) = Browser::start() else { return };
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     project.run("check before.har -q --report html=a.html").exits(1);
     project.run("survey before.har -q --report html=s.html").exits(0);
     for scheme in ["light", "dark"] {
@@ -164,7 +164,7 @@ fn the_page_has_contrast_by_day_and_by_night() {
 fn the_page_speaks_to_a_screen_reader() {
     let Some(mut browser) = Browser::start() else { return };
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     project.run("check before.har -q --report html=a.html").exits(1);
     browser.open(&project.path().join("a.html"));
     for (what, expression) in [

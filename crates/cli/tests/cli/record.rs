@@ -181,7 +181,7 @@ fn bytes_that_pass_are_the_bytes_without_the_recorder() {
     let script = Script::start(answers);
     let project = Project::new();
     let recorder =
-        Recorder::start(&project, &format!("--to http://{} --save r.jsonl", script.address));
+        Recorder::start(&project, &format!("--to http://{} --output r.jsonl", script.address));
     for (request, ..) in &corpus {
         let direct = send(&script.address, request.as_bytes());
         let passed = send(&recorder.address, request.as_bytes());
@@ -224,7 +224,7 @@ fn bytes_that_pass_are_the_bytes_without_the_recorder() {
     for call in ["survey r.jsonl", "draft r.jsonl", "show r.jsonl#2", "show r.jsonl#15 --raw"] {
         project.run(call).exits(0);
     }
-    project.run("convert --to warc --into r.warc r.jsonl").exits(0);
+    project.run("convert --to warc --output r.warc r.jsonl").exits(0);
     project.run("compare r.jsonl r.warc").exits(0);
 }
 
@@ -258,7 +258,7 @@ fn a_service_that_fails_is_passed_on_and_recorded_as_that() {
     let script = Script::start(answers.iter().map(|(answer, ..)| answer.clone()).collect());
     let project = Project::new();
     let recorder =
-        Recorder::start(&project, &format!("--to http://{} --save r.jsonl", script.address));
+        Recorder::start(&project, &format!("--to http://{} --output r.jsonl", script.address));
     for (number, (answer, status, why)) in answers.iter().enumerate() {
         let request = format!("GET /{number} HTTP/1.1\r\nHost: a\r\n\r\n");
         let got = send(&recorder.address, request.as_bytes());
@@ -272,7 +272,7 @@ fn a_service_that_fails_is_passed_on_and_recorded_as_that() {
     // More than was announced is not taken for the next answer.
     let longer = Script::start(vec![of("HTTP/1.1 404 No\r\nContent-Length: 2\r\n\r\n{}and more")]);
     let other =
-        Recorder::start(&project, &format!("--to http://{} --save o.jsonl", longer.address));
+        Recorder::start(&project, &format!("--to http://{} --output o.jsonl", longer.address));
     let two = b"GET /0 HTTP/1.1\r\nHost: a\r\n\r\n".repeat(2);
     assert!(text(&send(&other.address, &two)).ends_with("\r\n\r\n{}"));
     other.stop().exits(0);
@@ -298,7 +298,7 @@ fn services_that_are_not_there_are_said_to_be_not_there() {
     .iter()
     .enumerate()
     {
-        let recorder = Recorder::start(&project, &format!("--to {to} --save {number}.jsonl"));
+        let recorder = Recorder::start(&project, &format!("--to {to} --output {number}.jsonl"));
         let got = text(&send_slowly(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: a\r\n\r\n"));
         assert!(got.contains("502 Bad Gateway") && got.contains("no connection"), "{to}: {got}");
         recorder.stop().exits(0).complains("1 exchange is in");
@@ -322,10 +322,10 @@ fn send_slowly(address: &str, request: &[u8]) -> Vec<u8> {
 #[test]
 fn the_harbour_is_recorded_judged_and_scrubbed_as_it_passes() {
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     let served = Served::start(&project, "before");
     let here = format!("http://{}/v1", served.address);
-    let call = format!("--to {here} --save r.har --contract error-contract.toml --scrub");
+    let call = format!("--to {here} --output r.har --contract error-contract.toml --scrub");
     let recorder = Recorder::start(&project, &call);
     let get = |path: &str| {
         format!("GET {path} HTTP/1.1\r\nHost: a\r\nAuthorization: Bearer {TOKEN}\r\n\r\n")
@@ -348,8 +348,8 @@ fn the_harbour_is_recorded_judged_and_scrubbed_as_it_passes() {
     let run = run.complains("left by their clients before the end, and not recorded: 1 exchange");
     for line in [
         "breach  status.fits-situation   r.har#2   GET /berths/{berth_id}\n        At the status line, agreed was 404",
-        "breach  media.declared   r.har#3   (no such path)",
-        "breach  exchange.answered   r.har#4   POST /arrivals",
+        "breach  media.declared   r.har#3   (unknown route)",
+        "breach  exchange.has-response   r.har#4   POST /arrivals",
     ] {
         assert!(run.stdout.contains(line), "{line}\n{run}");
     }
@@ -358,7 +358,7 @@ fn the_harbour_is_recorded_judged_and_scrubbed_as_it_passes() {
     assert_eq!(har_json["log"]["entries"].as_array().unwrap().len(), 5);
     assert!(!har.contains(TOKEN) && !run.stdout.contains(TOKEN), "{har}");
     assert!(!project.path().join("r.har.jsonl").exists());
-    assert!(har.contains("the client went away before the answer was there"), "{har}");
+    assert!(har.contains("the client disconnected before the response"), "{har}");
     let check = project.run("check r.har --format json").exits(1).json();
     let breaches = check["totals"]["breaches"].as_u64().unwrap();
     assert_eq!(breaches, run.stdout.matches("breach  ").count() as u64, "{run}");
@@ -372,39 +372,42 @@ fn calls_that_are_wrong_are_refused_before_anybody_is_let_in() {
     std::fs::write(project.path().join("there.jsonl"), "mine").unwrap();
     for (call, words) in [
         (
-            "record --to http://127.0.0.1:1 --save a --listen 0.0.0.0:0".to_owned(),
-            "--open-to-network lets them",
+            "record --upstream http://127.0.0.1:1 --output a --listen 0.0.0.0:0".to_owned(),
+            "--allow-remote-clients lets them",
         ),
         (
-            format!("record --to http://127.0.0.1:1 --save a --listen 127.0.0.1:{port}"),
+            format!("record --upstream http://127.0.0.1:1 --output a --listen 127.0.0.1:{port}"),
             "--listen names another address",
         ),
-        ("record --to ftp://a --save a".to_owned(), "neither http nor https"),
+        ("record --upstream ftp://a --output a".to_owned(), "neither http nor https"),
         (
-            "record --to http://me:secret@a --save a".to_owned(),
+            "record --upstream http://me:secret@a --output a".to_owned(),
             "credentials don't belong into a URL",
         ),
         (
-            "record --to http://127.0.0.1:1 --save there.jsonl --listen 127.0.0.1:0".to_owned(),
+            "record --upstream http://127.0.0.1:1 --output there.jsonl --listen 127.0.0.1:0"
+                .to_owned(),
             "it is there already",
         ),
         (
-            "record --to http://127.0.0.1:1 --save a.har.gz --listen 127.0.0.1:0".to_owned(),
+            "record --upstream http://127.0.0.1:1 --output a.har.gz --listen 127.0.0.1:0"
+                .to_owned(),
             "`fclerk convert` makes other forms",
         ),
         (
-            "record --to http://127.0.0.1:1 --save no/a --listen 127.0.0.1:0".to_owned(),
+            "record --upstream http://127.0.0.1:1 --output no/a --listen 127.0.0.1:0".to_owned(),
             "no/a can't be written",
         ),
         (
-            "record --to http://127.0.0.1:1 --save a --contract none.toml".to_owned(),
+            "record --upstream http://127.0.0.1:1 --output a --contract none.toml".to_owned(),
             "can't be read",
         ),
         (
-            "record --to http://127.0.0.1:1 --save a --scrub --key-from NO_SUCH_KEY".to_owned(),
+            "record --upstream http://127.0.0.1:1 --output a --scrub --key-env NO_SUCH_KEY"
+                .to_owned(),
             "no environment variable NO_SUCH_KEY",
         ),
-        ("record --to http://127.0.0.1:1 --save a --key-from KEY".to_owned(), "--scrub"),
+        ("record --upstream http://127.0.0.1:1 --output a --key-env KEY".to_owned(), "--scrub"),
     ] {
         let run = project.run(&call).exits(2).complains(words);
         assert!(!project.path().join("a").exists(), "{run}");
@@ -419,7 +422,7 @@ fn a_body_over_the_limit_passes_and_is_said_not_to_be_kept() {
         b"HTTP/1.1 500 Oh\r\nContent-Type: application/json\r\nContent-Length: 1500000\r\n\r\n";
     let script = Script::start(vec![[&head[..], &large].concat()]);
     let project = Project::new();
-    let call = format!("--to http://{}/base/ --save r.jsonl --largest-body 1", script.address);
+    let call = format!("--to http://{}/base/ --output r.jsonl --max-body 1", script.address);
     let recorder = Recorder::start(&project, &call);
     let request = [
         &b"POST /0?q=1 HTTP/1.1\r\nHost: a\r\nContent-Type: text/plain\r\nContent-Length: 1500000\r\n\r\n"[..],
@@ -448,7 +451,7 @@ fn whoever_ends_it_however_leaves_whole_lines() {
     let project = Project::new();
     let script = Script::start(vec![answer, Vec::new()]);
     let mut recorder =
-        Recorder::start(&project, &format!("--to http://{} --save k.jsonl", script.address));
+        Recorder::start(&project, &format!("--to http://{} --output k.jsonl", script.address));
     for _ in 0..5 {
         send(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: a\r\nConnection: close\r\n\r\n");
     }
@@ -464,7 +467,7 @@ fn whoever_ends_it_however_leaves_whole_lines() {
     // A service that accepts and never answers; the client waits.
     let silent = TcpListener::bind("127.0.0.1:0").unwrap();
     let to = silent.local_addr().unwrap();
-    let recorder = Recorder::start(&project, &format!("--to http://{to} --save s.jsonl"));
+    let recorder = Recorder::start(&project, &format!("--to http://{to} --output s.jsonl"));
     let mut waiting = TcpStream::connect(&recorder.address).unwrap();
     waiting.write_all(b"GET /0 HTTP/1.1\r\nHost: a\r\n\r\n").unwrap();
     let mut idle = TcpStream::connect(&recorder.address).unwrap();
@@ -473,13 +476,13 @@ fn whoever_ends_it_however_leaves_whole_lines() {
     recorder.stop().exits(0).complains("1 exchange was under way at the end");
     assert_eq!(entries(&project, "s.jsonl").len(), 0);
     // With a deadline, that is what is recorded.
-    let call = format!("--to http://{to} --save d.jsonl --deadline 1");
+    let call = format!("--to http://{to} --output d.jsonl --timeout 1");
     let recorder = Recorder::start(&project, &call);
     let got = text(&send_slowly(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: a\r\n\r\n"));
     assert!(got.starts_with("HTTP/1.1 504 Gateway Timeout"), "{got}");
     recorder.stop().exits(0);
     let entry = &entries(&project, "d.jsonl")[0];
-    assert_eq!(entry["response"]["_error"], "no answer within the deadline");
+    assert_eq!(entry["response"]["_error"], "no response before the timeout");
     assert!((1000.0..3000.0).contains(&entry["time"].as_f64().unwrap()), "{entry}");
 }
 
@@ -488,7 +491,7 @@ fn whoever_ends_it_however_leaves_whole_lines() {
 fn a_crowd_is_served() {
     let project = Project::new();
     let served = Served::start(&project, "after");
-    let call = format!("--to http://{}/v1 --save r.jsonl", served.address);
+    let call = format!("--to http://{}/v1 --output r.jsonl", served.address);
     let recorder = Recorder::start(&project, &call);
     let start = Instant::now();
     let mut clients: Vec<TcpStream> =
@@ -521,7 +524,7 @@ fn a_full_disk_is_said_and_nobody_is_left_without_an_answer() {
     let body = "x".repeat(9000);
     let answer = format!("HTTP/1.1 200 OK\r\nContent-Length: {}\r\n\r\n{body}", body.len());
     let script = Script::start(vec![answer.clone().into_bytes()]);
-    let call = format!("--to http://{} --save small/r.jsonl", script.address);
+    let call = format!("--to http://{} --output small/r.jsonl", script.address);
     let recorder = Recorder::start(&project, &call);
     for _ in 0..12 {
         let got =
@@ -564,7 +567,7 @@ fn a_service_behind_tls_is_reached() {
     for (trusts, status) in [(true, "200 OK"), (false, "502 Bad Gateway")] {
         let save = format!("{trusts}.jsonl");
         let mut command = project.command(&format!(
-            "record --listen 127.0.0.1:0 --to https://localhost:{port} --save {save}"
+            "record --listen 127.0.0.1:0 --upstream https://localhost:{port} --output {save}"
         ));
         if trusts {
             command.env("SSL_CERT_FILE", &trusted);

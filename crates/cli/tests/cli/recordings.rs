@@ -34,7 +34,7 @@ fn a_form_is_told_by_content_and_not_by_name() {
     project.write("z.har", format!("{REQUEST}{ANSWER}"));
     project.write("packed", gzip(har(&[telling()]).as_bytes()));
     project
-        .run("convert --to warc --into w.bin a.har")
+        .run("convert --to warc --output w.bin a.har")
         .exits(0)
         .complains("1 exchange written as WARC");
     for name in ["x.txt", "y.json", "z.har", "packed", "w.bin"] {
@@ -93,7 +93,7 @@ fn the_largest_entry_is_a_matter_of_the_call() {
     let project = Project::with(HARBOUR, &[entry, telling()]);
     project.run("check a.har").exits(1).says("2 exchanges judged");
     project
-        .run("check --largest-entry 1 a.har")
+        .run("check --max-exchange 1 a.har")
         .exits(3)
         .says("1 exchange judged")
         .complains("a.har#1, byte 35: the entry is larger than 1048576 bytes");
@@ -144,20 +144,20 @@ fn any_number_of_threads_writes_the_same() {
 #[test]
 fn converting_says_what_was_left_out_and_never_writes_over_anything() {
     let project = Project::with(HARBOUR, &[telling()]);
-    project.run("convert --to har --into a.har a.har").exits(2).complains("it is there already");
+    project.run("convert --to har --output a.har a.har").exits(2).complains("it is there already");
     project
         .run("convert --to http a.har")
         .exits(0)
         .says("HTTP/1.1 404")
         .complains("left out, as HTTP messages can't hold it: the scheme (1)");
-    project.run("convert --to lines --into b.jsonl.gz a.har").exits(0);
-    project.run("convert --to har --into c.har.zst b.jsonl.gz").exits(0);
+    project.run("convert --to jsonl --output b.jsonl.gz a.har").exits(0);
+    project.run("convert --to har --output c.har.zst b.jsonl.gz").exits(0);
     project.run("check c.har.zst").exits(1).says(&format!("{TOLD}   c.har.zst#1"));
     project.write("broken.jsonl", format!("{}\n{{\"request\":\n{}", telling(), telling()));
-    let run = project.run("convert --to har --into d.har broken.jsonl").exits(3);
+    let run = project.run("convert --to har --output d.har broken.jsonl").exits(3);
     run.complains("broken.jsonl#2, byte").complains("2 exchanges written as HAR");
     project
-        .run("convert --to har --into no/folder.har a.har")
+        .run("convert --to har --output no/folder.har a.har")
         .exits(2)
         .complains("can't be written");
 }

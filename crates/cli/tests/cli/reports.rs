@@ -17,7 +17,7 @@ const HOSTILE: &str =
 /// A contract that waives, and a recording in which everything that is quoted is hostile.
 pub(crate) fn hostile() -> Project {
     let waived = format!(
-        "{HARBOUR}\n[[waiver]]\nclause = \"media.declared\"\nendpoint = \"(no such path)\"\nreason = \"the \
+        "{HARBOUR}\n[[waiver]]\nclause = \"media.declared\"\nendpoint = \"(unknown route)\"\nreason = \"the \
          <gateway>\"\nuntil = 2999-01-01\n"
     );
     let body =
@@ -129,7 +129,7 @@ fn junit_has_a_case_for_each_family_at_each_endpoint() {
             attribute(&pair[0], "classname") == suite && attribute(&pair[0], "name") == family
         })
     };
-    assert!(!failed("(no such path)", "media"));
+    assert!(!failed("(unknown route)", "media"));
     assert!(failed("GET /berths/{id}", "problem"));
     assert!(failed("GET /berths/{id}", "media"));
     // A service that keeps its contract has the same cases, and none fails.
@@ -296,12 +296,12 @@ fn the_json_keeps_to_its_schema() {
     let schema: Value = serde_json::from_str(&std::fs::read_to_string(schema).unwrap()).unwrap();
     let project = hostile();
     is_valid(&schema, &project.checked());
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     project.run("check before.har -q --report ledger=old.json").exits(1);
     for call in [
         "check before.har --format json",
         "check after.har --format json",
-        "check after.har --format json --since old.json --fail-on remark",
+        "check after.har --format json --baseline old.json --fail-on remark",
         "merge old.json --format json",
     ] {
         is_valid(&schema, &project.run(call).json());

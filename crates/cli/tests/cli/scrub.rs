@@ -16,20 +16,20 @@ patterns = ["HB-[0-9]{6}"]
 media = "application/problem+json"
 [fault.invalid]
 status = 422
-answers = ["fields-invalid"]
+when = ["invalid-body"]
 [fault.none]
 status = 404
 title = "Not Found"
-answers = ["resource-missing"]
+when = ["resource-not-found"]
 [fault.no-token]
 status = 401
-answers = ["credentials-missing"]
+when = ["missing-credentials"]
 [endpoint."POST /sessions"]
 success = [201]
 faults = ["invalid", "no-token"]
-[endpoint."POST /sessions".body-fields]
-user = "text"
-password = "text, at least 8"
+[endpoint."POST /sessions".body-members]
+user = "string"
+password = "string, at least 8"
 [endpoint."GET /sessions/{id}"]
 success = [200]
 faults = ["none"]
@@ -261,7 +261,7 @@ fn of_a_hundred_planted_secrets_none_is_left() {
     let (project, planted) = project();
     assert!(planted.len() >= 100);
     let before = everything(&std::fs::read_to_string(project.path().join("a.har")).unwrap());
-    let run = project.run("scrub --into b.har a.har").exits(0);
+    let run = project.run("scrub --output b.har a.har").exits(0);
     let after = std::fs::read_to_string(project.path().join("b.har")).unwrap();
     let found = everything(&after);
     for Planted { secret, .. } in &planted {
@@ -344,19 +344,19 @@ fn the_same_secret_has_the_same_mark_in_every_form_and_with_the_same_key_the_nex
         assert!(output.status.success(), "{output:?}");
         std::fs::read(project.path().join(name)).unwrap()
     };
-    let one = scrubbed("scrub --key-from QUAY_KEY --into one.har a.har", "one.har");
-    let again = scrubbed("scrub --key-from QUAY_KEY --into again.har a.har", "again.har");
+    let one = scrubbed("scrub --key-env QUAY_KEY --output one.har a.har", "one.har");
+    let again = scrubbed("scrub --key-env QUAY_KEY --output again.har a.har", "again.har");
     assert!(one == again);
-    let other = scrubbed("scrub --into other.har a.har", "other.har");
+    let other = scrubbed("scrub --output other.har a.har", "other.har");
     assert!(one != other);
     // In other forms, the same exchanges come out.
     for form in ["lines", "warc"] {
-        project.run(&format!("convert --to {form} --into c.{form} a.har")).exits(0);
+        project.run(&format!("convert --to {form} --output c.{form} a.har")).exits(0);
         scrubbed(
-            &format!("scrub --key-from QUAY_KEY --into d.{form} c.{form}"),
+            &format!("scrub --key-env QUAY_KEY --output d.{form} c.{form}"),
             &format!("d.{form}"),
         );
-        project.run(&format!("convert --to {form} --into e.{form} one.har")).exits(0);
+        project.run(&format!("convert --to {form} --output e.{form} one.har")).exits(0);
         for number in [1, 7, 43, 61, 73] {
             let [d, e] = ["d", "e"].map(|name| {
                 project
@@ -367,10 +367,10 @@ fn the_same_secret_has_the_same_mark_in_every_form_and_with_the_same_key_the_nex
             assert_eq!(d, e, "{form}#{number}");
         }
     }
-    project.run("scrub --key-from NO_SUCH_KEY a.har").exits(2).complains("NO_SUCH_KEY");
-    project.run("scrub --into one.har a.har").exits(2).complains("it is there already");
-    project.run("scrub a.har one.har").exits(2).complains("say --into FOLDER");
-    project.run("scrub --into out a.har one.har").exits(0);
+    project.run("scrub --key-env NO_SUCH_KEY a.har").exits(2).complains("NO_SUCH_KEY");
+    project.run("scrub --output one.har a.har").exits(2).complains("it is there already");
+    project.run("scrub a.har one.har").exits(2).complains("say --output FOLDER");
+    project.run("scrub --output out a.har one.har").exits(0);
     assert!(project.path().join("out/one.har").exists());
 }
 

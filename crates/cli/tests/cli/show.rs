@@ -11,7 +11,7 @@ const PROBLEM: &str = "application/problem+json";
 
 fn demo() -> Project {
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     project
 }
 
@@ -29,7 +29,7 @@ fn under(text: &str, above: &str, below: &str) {
 fn findings_stand_at_their_lines() {
     let project = demo();
     for (number, above, below) in [
-        (29, "201 Created", "^ breach situation.refused: agreed was 422"),
+        (29, "201 Created", "^ breach situation.requires-error: agreed was 422"),
         (29, "\"nights\": 99", "^ out of range; agreed was integer from 1 to 28"),
         (20, "\"errors\": [", "^ breach validation.complete"),
         (33, "\"status\": 400", "^ breach problem.status-agrees: agreed was 409"),
@@ -37,7 +37,7 @@ fn findings_stand_at_their_lines() {
         (5, "byId(Berths.java:88)", "^ breach disclosure.stack-trace"),
         (44, "\"status\": 404", "^ breach problem.required-members"),
         (21, "(no body)", "^ breach body.present"),
-        (62, "(no answer came: no answer within 30 s)", "^ breach exchange.answered"),
+        (62, "(no response: no answer within 30 s)", "^ breach exchange.has-response"),
         (7, "Content-Length: 100", "^ breach header.allow at header Allow"),
         (52, "  [", "^ breach problem.is-object"),
     ] {
@@ -54,7 +54,7 @@ fn what_was_agreed_is_told_and_drafted() {
         (
             29,
             &[
-                "situation fields-invalid: /nights is out of range",
+                "situation invalid-body: /nights is out of range",
                 "the fault invalid-request",
                 "422 Unprocessable Content",
                 "\"pointer\": \"/nights\"",
@@ -64,7 +64,7 @@ fn what_was_agreed_is_told_and_drafted() {
         (
             5,
             &[
-                "situation resource-missing: the case `unknown-berth` says so",
+                "situation resource-not-found: the case `unknown-berth` says so",
                 "404 Not Found",
                 "\"title\": \"There is no such berth\"",
             ],
@@ -73,36 +73,33 @@ fn what_was_agreed_is_told_and_drafted() {
             7,
             &[
                 "no endpoint of the contract",
-                "method-not-offered: the path offers GET",
+                "method-not-allowed: the path offers GET",
                 "Allow: GET",
             ],
         ),
-        (8, &["route-unknown: no path of the contract matches", "the fault no-route"]),
-        (22, &["body-malformed: the body is no JSON: EOF while parsing", "400 Bad Request"]),
-        (31, &["body-missing: the endpoint needs a body, and there is none"]),
+        (8, &["unknown-route: no path of the contract matches", "the fault no-route"]),
+        (22, &["malformed-body: the body is not valid JSON: EOF while parsing", "400 Bad Request"]),
+        (31, &["missing-body: the endpoint requires a body, and there is none"]),
         (
             48,
             &[
-                "credentials-missing: the endpoint needs credentials, and there is no Authorization",
+                "missing-credentials: the endpoint needs credentials, and there is no Authorization",
                 "WWW-Authenticate: Bearer",
             ],
         ),
-        (23, &["media-unsupported: the body is application/x-www-form-urlencoded; accepted is"]),
+        (
+            23,
+            &["unsupported-media-type: the body is application/x-www-form-urlencoded; accepted is"],
+        ),
         (
             72,
             &[
-                "parameters-invalid: length_m in the query breaks its rule",
+                "invalid-parameters: length_m in the query breaks its rule",
                 "\"parameter\": \"length_m\"",
             ],
         ),
-        (
-            47,
-            &[
-                "the answer says so: 404, the fault `no-such-reservation`",
-                "nothing is broken in it",
-            ],
-        ),
-        (3, &["the request is in order", "a success was due: 200", "nothing is broken in it"]),
+        (47, &["the answer says so: 404, the fault `no-such-reservation`", "no finding"]),
+        (3, &["the request is in order", "a success was due: 200", "no finding"]),
         (11, &["It is set aside: an OPTIONS request"]),
     ] {
         let run = project.run(&format!("show before.har#{number}")).exits(0);
@@ -118,14 +115,14 @@ fn json_and_markdown_tell_the_same() {
     assert_eq!(show["endpoint"], "POST /reservations");
     assert_eq!(show["request"]["body"]["nights"], 99);
     assert_eq!(show["answer"]["status"], 201);
-    assert_eq!(show["situations"][0]["situation"], "fields-invalid");
-    assert_eq!(show["findings"][0]["clause"], "situation.refused");
+    assert_eq!(show["situations"][0]["situation"], "invalid-body");
+    assert_eq!(show["findings"][0]["clause"], "situation.requires-error");
     assert_eq!(show["agreed"]["status"], 422);
     assert_eq!(show["agreed"]["body"]["errors"][0]["pointer"], "/nights");
     let run = project.run("show --format markdown before.har#29").exits(0);
     run.says("## before.har\\#29")
         .says("```text\n  POST https://harbour.example/v1/reservations")
-        .says("- situation `fields-invalid`");
+        .says("- situation `invalid-body`");
 }
 
 #[test]
@@ -166,7 +163,7 @@ fn without_a_contract_it_still_lays_out() {
     project
         .write("a.har", har(&[got("GET", "/berths/1", 500, "text/html", "<h1>Oops</h1>\n<p>no")]));
     let run = project.run("show a.har#1").exits(0).says("  <h1>Oops</h1>\n  <p>no");
-    run.says("No contract was given, so nothing was judged.");
+    run.says("No contract was given, so nothing was checked.");
 }
 
 /// Whether a request without credentials is wrong hangs on whether the recording holds any; `show` knows, as
@@ -185,9 +182,13 @@ fn missing_credentials_are_judged_as_check_judges_them() {
     let mut token = bare.clone();
     token["request"]["headers"] = json!([{"name": "Authorization", "value": "Bearer t0"}]);
     let project = Project::with(HARBOUR, &[bare.clone(), token]);
-    project.run("show a.har#1").exits(0).says("credentials-missing").says("situation.refused");
+    project
+        .run("show a.har#1")
+        .exits(0)
+        .says("missing-credentials")
+        .says("situation.requires-error");
     project.write("b.har", har(&[bare]));
-    project.run("show b.har#1").exits(0).says("nothing is broken in it");
+    project.run("show b.har#1").exits(0).says("no finding");
 }
 
 #[test]

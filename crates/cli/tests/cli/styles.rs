@@ -48,25 +48,25 @@ shape = "strict"
 [shape.strict]
 like = "problem"
 type = "uri"
-title = "text"
+title = "string"
 status = "status"
 [shape.rejected]
 like = "strict"
-errors = "list of entry, at least 1"
+errors = "array of entry, at least 1"
 [shape.entry]
-detail = "text"
+detail = "string"
 pointer = "json pointer"
 [fault.rejected]
 status = 422
 type = "https://kiln.example/problems/rejected"
 title = "Your order was rejected"
 shape = "rejected"
-answers = ["fields-invalid"]
+when = ["invalid-body"]
 [fault.no-glaze]
 status = 404
 type = "https://kiln.example/problems/no-glaze"
 title = "No such glaze"
-answers = ["resource-missing"]
+when = ["resource-not-found"]
 [fault.kiln-busy]
 status = 409
 type = "https://kiln.example/problems/kiln-busy"
@@ -78,10 +78,10 @@ faults = ["no-glaze"]
 [endpoint."POST /firings"]
 success = [201]
 faults = ["rejected", "kiln-busy"]
-[endpoint."POST /firings".body-fields]
-glaze = "text"
+[endpoint."POST /firings".body-members]
+glaze = "string"
 celsius = "integer from 600 to 1400"
-pots = "list of pot, at least 1"
+pots = "array of pot, at least 1"
 [shape.pot]
 height_mm = "integer at least 1"
 "#;
@@ -113,7 +113,7 @@ height_mm = "integer at least 1"
             ),
             (
                 get("/glazes/y", 404, PROBLEM, &none(&json!({"detail": "No glaze {{name}} here"}))),
-                &[("problem.rendered", "lapse", "body /detail")],
+                &[("problem.no-placeholders", "lapse", "body /detail")],
             ),
             (
                 get("/glazes/y", 404, PROBLEM, &none(&json!({"type": "/problems/no-glaze"}))),
@@ -139,7 +139,7 @@ height_mm = "integer at least 1"
                     PROBLEM,
                     &json!({"type": "https://kiln.example/problems/kiln-busy", "title": "The kiln is busy", "status": 409, "free_from": "2031-04-05T06:07:08"}),
                 ),
-                &[("shape.kept", "breach", "body /free_from")],
+                &[("shape.declared", "breach", "body /free_from")],
             ),
             (
                 post(
@@ -170,10 +170,10 @@ media = "application/vnd.api+json"
 shape = "jsonapi-errors"
 [fault.invalid]
 status = 422
-answers = ["fields-invalid", "parameters-invalid"]
+when = ["invalid-body", "invalid-parameters"]
 [fault.none]
 status = 404
-answers = ["resource-missing"]
+when = ["resource-not-found"]
 [endpoint."GET /moths"]
 success = [200]
 faults = ["invalid"]
@@ -185,10 +185,10 @@ faults = ["none"]
 success = [201]
 accepts = ["application/vnd.api+json"]
 faults = ["invalid"]
-[endpoint."POST /moths".body-fields.data]
+[endpoint."POST /moths".body-members.data]
 type = "exactly moths"
-[endpoint."POST /moths".body-fields.data.attributes]
-name = "text, at least 1"
+[endpoint."POST /moths".body-members.data.attributes]
+name = "string, at least 1"
 wingspan = "number at least 1"
 seen = "optional date"
 "#;
@@ -237,7 +237,7 @@ seen = "optional date"
                     API,
                     &errors(&[json!({"status": 404, "title": "No such moth"})]),
                 ),
-                &[("shape.kept", "breach", "body /errors/0/status")],
+                &[("shape.declared", "breach", "body /errors/0/status")],
             ),
             (
                 get(
@@ -255,13 +255,16 @@ seen = "optional date"
                     API,
                     &json!({"data": null, "errors": [{"title": "No such moth"}]}),
                 ),
-                &[("shape.kept", "breach", "body /data")],
+                &[("shape.declared", "breach", "body /data")],
             ),
             (
                 get("/moths/9", 404, API, &errors(&[json!({"reason": "none"})])),
-                &[("shape.kept", "breach", "body /errors/0")],
+                &[("shape.declared", "breach", "body /errors/0")],
             ),
-            (get("/moths/9", 404, API, &errors(&[])), &[("shape.kept", "breach", "body /errors")]),
+            (
+                get("/moths/9", 404, API, &errors(&[])),
+                &[("shape.declared", "breach", "body /errors")],
+            ),
             (
                 get(
                     "/moths/9",
@@ -308,12 +311,12 @@ meta = "meta"
 [shape.meta]
 status = "integer"
 code = "integer"
-text = "text"
-problems = "optional list of problem-entry"
+text = "string"
+problems = "optional array of problem-entry"
 [shape.problem-entry]
-field = "text"
-text = "text"
-[reading]
+field = "string"
+text = "string"
+[envelope]
 status = "/meta/status"
 code = "/meta/code"
 success = "/ok"
@@ -321,13 +324,13 @@ message = "/meta/text"
 fields = { each = "/meta/problems/*", location = "/field", message = "/text" }
 [fault.invalid]
 status = 400
-answers = ["fields-invalid", "body-malformed"]
+when = ["invalid-body", "malformed-body"]
 [fault.none]
 status = 404
-answers = ["resource-missing"]
+when = ["resource-not-found"]
 [fault.lent]
 status = 409
-answers = ["conflict"]
+when = ["conflict"]
 [codes]
 range = "4000 to 4999"
 4001 = { fault = "invalid" }
@@ -344,10 +347,10 @@ faults = ["none"]
 [endpoint."POST /loans"]
 success = [201]
 faults = ["invalid", "lent"]
-[endpoint."POST /loans".body-fields]
-book = "text matching ^b-"
+[endpoint."POST /loans".body-members]
+book = "string matching ^b-"
 days = "integer from 1 to 30"
-reader = "text"
+reader = "string"
 "#;
     let no = |status: u16, code: i64, more: &Value| {
         let mut meta = json!({"status": status, "code": code, "text": "no"});
@@ -437,7 +440,7 @@ reader = "text"
                     JSON,
                     &json!({"ok": false, "error": "lent"}),
                 ),
-                &[("shape.kept", "breach", "body /meta")],
+                &[("shape.declared", "breach", "body /meta")],
             ),
         ],
     );
@@ -452,10 +455,10 @@ fn a_service_with_a_frameworks_default_list() {
 servers = ["https://harbour.example/v1"]
 [fault.invalid]
 status = 422
-answers = ["fields-invalid", "parameters-invalid"]
+when = ["invalid-body", "invalid-parameters"]
 [fault.none]
 status = 404
-answers = ["resource-missing", "route-unknown"]
+when = ["resource-not-found", "unknown-route"]
 [fault.failed]
 status = 500
 [everywhere]
@@ -467,9 +470,9 @@ success = [204]
 [endpoint."POST /hives"]
 success = [201]
 faults = ["invalid"]
-[endpoint."POST /hives".body-fields]
-name = "text, at least 1"
-frames = "list of frame"
+[endpoint."POST /hives".body-members]
+name = "string, at least 1"
+frames = "array of frame"
 [shape.frame]
 kilos = "number at least 0"
 "#;
@@ -525,12 +528,21 @@ kilos = "number at least 0"
                 ),
                 &[
                     ("validation.one-shape", "lapse", "the whole body"),
-                    ("validation.one-style", "lapse", "body /errors/name"),
+                    ("validation.one-location-style", "lapse", "body /errors/name"),
                 ],
             ),
-            (get("/hives/1", 404, JSON, &none), &[("shape.one-kind", "lapse", "body /detail")]),
-            (get("/hives/2", 404, JSON, &none), &[("shape.one-kind", "lapse", "body /detail")]),
-            (get("/nowhere", 404, JSON, &none), &[("shape.one-kind", "lapse", "body /detail")]),
+            (
+                get("/hives/1", 404, JSON, &none),
+                &[("shape.one-json-type", "lapse", "body /detail")],
+            ),
+            (
+                get("/hives/2", 404, JSON, &none),
+                &[("shape.one-json-type", "lapse", "body /detail")],
+            ),
+            (
+                get("/nowhere", 404, JSON, &none),
+                &[("shape.one-json-type", "lapse", "body /detail")],
+            ),
             (
                 sent(
                     "DELETE",
@@ -542,18 +554,18 @@ kilos = "number at least 0"
                     r#"{"detail":"Not Found","hiveId":1}"#,
                 ),
                 &[
-                    ("shape.one-kind", "lapse", "body /detail"),
+                    ("shape.one-json-type", "lapse", "body /detail"),
                     ("shape.same-for-fault", "lapse", "the whole body"),
                 ],
             ),
             (
                 get("/hives/1", 500, "text/html", &json!("<h1>ValueError</h1>")),
-                &[("situation.served", "remark", "the status line")],
+                &[("situation.valid-served", "remark", "the status line")],
             ),
             (
                 get("/hives/2", 500, JSON, &json!({"detail": ["hive 2", "KeyError: 'queen'"]})),
                 &[
-                    ("situation.served", "remark", "the status line"),
+                    ("situation.valid-served", "remark", "the status line"),
                     ("disclosure.code-name", "lapse", "body /detail/1"),
                 ],
             ),

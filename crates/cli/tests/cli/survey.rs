@@ -12,7 +12,7 @@ const PROBLEM: &str = "application/problem+json";
 /// A demo without its contract, which a survey does not need.
 fn demo() -> Project {
     let project = Project::new();
-    project.run("demo --files --into .").exits(0);
+    project.run("demo --files-only --output .").exits(0);
     std::fs::remove_file(project.path().join("error-contract.toml")).unwrap();
     project
 }
@@ -193,7 +193,7 @@ fn files_folders_and_standard_input_are_read() {
 fn markdown_is_a_page_with_tables_and_trees() {
     let run = demo().run("survey --format markdown before.har").exits(0);
     let run = run
-        .says("## What came back, by endpoint")
+        .says("## Responses, by endpoint")
         .says("| endpoint | status | media type | body | count |");
     let run = run.says("```text\n  ├─ errors").says("- 3 HTML at");
     let run = run.says("Beside them, of no shape: 3 HTML, 1 empty, 1 no answer, 1 plain text");

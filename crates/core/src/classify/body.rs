@@ -8,8 +8,8 @@ use crate::exchange::{Response, ResponseBody};
 use crate::json::{self, Json};
 use crate::media;
 
-/// Why the body of an answer that was cut is not judged.
-pub const CUT: &str = "the answer was cut";
+/// Why the body of a truncated response is not judged.
+pub const CUT: &str = "the response is truncated";
 
 /// An answer's body.
 #[derive(Debug)]

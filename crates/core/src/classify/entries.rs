@@ -1,7 +1,7 @@
 //! Reads the entries of a validation error out of an answer, whatever its form.
 //!
-//! Where the contract says where they stand, by `[reading]` or by a shape whose list has a `json
-//! pointer` in its items, that is where. Otherwise the usual forms are looked for: a list of objects, an
+//! Where the contract says where they stand, by `[envelope]` or by a shape whose list has a `json
+//! pointer` in its items, that is where. Otherwise the usual forms are looked for: a array of objects, an
 //! object keyed by field, errors that follow the body's own nesting, a list of sentences.
 
 use serde_json::{Map, Value};
@@ -37,7 +37,7 @@ pub fn find_reported_fields(
     found
 }
 
-/// The entries that stand where `[reading]` says.
+/// The entries that stand where `[envelope]` says.
 fn said(body: &Value, at: &ViolationPointers) -> Vec<ReportedField> {
     let mut places = vec![(String::new(), None, body)];
     for step in &at.each {
@@ -382,7 +382,7 @@ mod tests {
         let places = [vec!["crew", "0", "name"], vec!["nights"], vec!["vessel_id"]];
         let places = places.map(|steps| steps.into_iter().map(str::to_owned).collect::<Vec<_>>());
         for body in [
-            // A list of objects, the field under one of several names.
+            // A array of objects, the field under one of several names.
             json!({"errors": [{"pointer": "/crew/0/name", "detail": "x"}, {"pointer": "/nights", "detail": "x"}, {"pointer": "/vessel_id", "detail": "x"}]}),
             json!({"errors": [{"field": "crew[0].name", "message": "x"}, {"field": "nights", "message": "x"}, {"field": "vessel_id", "message": "x"}]}),
             json!({"violations": [{"propertyPath": "crew.0.name", "title": "x"}, {"propertyPath": "nights", "title": "x"}, {"propertyPath": "vessel_id", "title": "x"}]}),
@@ -420,7 +420,7 @@ mod tests {
 
     #[test]
     fn reading_says_what_cannot_be_told() {
-        let text = "contract = 1\n[reading]\nfields = { each = \"/meta/bad/*\", location = \"/where\", message = \"/why/0\", code = \"/no\" }\n";
+        let text = "contract = 1\n[envelope]\nfields = { each = \"/meta/bad/*\", location = \"/where\", message = \"/why/0\", code = \"/no\" }\n";
         let contract = Contract::parse(text).contract.unwrap();
         let body = json!({"meta": {"bad": [{"where": "nights", "why": ["too many"], "no": 3}]}, "errors": [{"field": "x"}]});
         let found = find_reported_fields(&body, None, &contract);
@@ -433,7 +433,7 @@ mod tests {
             (found[0].reason.as_deref(), found[0].code.as_deref()),
             (Some("too many"), Some("3"))
         );
-        let text = "contract = 1\n[reading]\nfields = { each = \"/bad/*\", location = \"key\" }\n";
+        let text = "contract = 1\n[envelope]\nfields = { each = \"/bad/*\", location = \"key\" }\n";
         let contract = Contract::parse(text).contract.unwrap();
         let found =
             find_reported_fields(&json!({"bad": {"nights": 1, "crew": 2}}), None, &contract);

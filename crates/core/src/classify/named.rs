@@ -42,7 +42,7 @@ pub enum LocationForm {
     Dots,
     /// A path with brackets, `crew[0].name`.
     Brackets,
-    /// A list of steps, `["crew", 0, "name"]`.
+    /// A array of reference tokens, `["crew", 0, "name"]`.
     TokenArray,
     /// The name of a parameter, said to be one.
     Parameter,
@@ -59,7 +59,7 @@ impl LocationForm {
             Self::Name => "names",
             Self::Dots => "paths with dots",
             Self::Brackets => "paths with brackets",
-            Self::TokenArray => "lists of steps",
+            Self::TokenArray => "arrays of reference tokens",
             Self::Parameter => "names of parameters",
         }
     }

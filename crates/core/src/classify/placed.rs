@@ -117,7 +117,7 @@ pub fn classify<'a>(
     let is_own = own.is_some();
     let other = || RequestPath::read(&request.url, &[]).filter(|_| everything);
     let Some(target) = own.or_else(other) else {
-        return Classification::Excluded("not the service's, by the contract");
+        return Classification::Excluded("not the service's, according to the contract");
     };
     let ends = contract.route(&target).filter(|_| is_own).unwrap_or_default();
     let of = |method: &str| {
@@ -175,7 +175,7 @@ fn is_page(exchange: &Exchange<'_>) -> bool {
 }
 
 impl<'a> Classified<'a> {
-    /// The answer, if one came.
+    /// The response, if one came.
     #[must_use]
     pub fn response(&self) -> Option<&'a Response<'a>> {
         match &self.exchange.answer {
@@ -184,7 +184,7 @@ impl<'a> Classified<'a> {
         }
     }
 
-    /// The answer's status, if one came.
+    /// The response's status, if one came.
     #[must_use]
     pub fn status(&self) -> Option<u16> {
         self.response().map(|response| response.status)
@@ -234,7 +234,7 @@ impl<'a> Classified<'a> {
         self.content.get()?.as_ref()?.as_ref().err().copied()
     }
 
-    /// The answer's body, decoded and parsed at the first call.
+    /// The response's body, decoded and parsed at the first call.
     pub fn body(&self) -> &ParsedBody {
         self.body.get_or_init(|| match self.response() {
             Some(response) => ParsedBody::of(response, self.content()),
@@ -320,7 +320,7 @@ impl<'a> Classified<'a> {
         documented.answer(self.status()?).filter(|_| self.faults.is_empty())
     }
 
-    /// The answer's body, if any clause looked at it.
+    /// The response's body, if any clause looked at it.
     #[must_use]
     pub fn body_if_read(&self) -> Option<&ParsedBody> {
         self.body.get()
@@ -332,7 +332,7 @@ impl<'a> Classified<'a> {
         self.response().is_some_and(|response| matches!(response.body, ResponseBody::Truncated))
     }
 
-    /// The answer's media type without parameters, where it says one.
+    /// The response's media type without parameters, where it says one.
     #[must_use]
     pub fn media(&self) -> Option<&str> {
         let essence = || self.response()?.media().map(media::essence);
@@ -373,7 +373,7 @@ impl<'a> Classified<'a> {
     #[must_use]
     pub fn is_meant_as_problem(&self) -> bool {
         const PROBLEM: &str = "application/problem+json";
-        // Types and titles are members of problems; with a shape of another kind they are only names.
+        // Types and titles are members of problems; with a shape of another JSON type they are only names.
         let by_shape = match self.expected_shape() {
             Some(shape) => shape.is_problem,
             None => self.faults.iter().any(|f| f.type_uri.is_some() || f.title.is_some()),

@@ -36,8 +36,8 @@ pub fn recognised(placed: &Classified<'_>) -> Vec<SituationEvidence> {
     {
         let status = placed.status().unwrap_or_default();
         let by = match placed.fault() {
-            Some(fault) => format!("the answer says so: {status}, the fault `{}`", fault.name),
-            None => format!("the answer says so: {status}"),
+            Some(fault) => format!("the response says so: {status}, the fault `{}`", fault.name),
+            None => format!("the response says so: {status}"),
         };
         found.push(SituationEvidence { situation, evidence: by, decides: true });
     }
@@ -59,7 +59,7 @@ fn by_request(placed: &Classified<'_>, situation: Situation) -> String {
     match situation {
         Situation::UnknownRoute => "no path of the contract matches".to_owned(),
         Situation::UnknownMethod => {
-            format!("{} is no method of HTTP's own, and no endpoint has it", request.method)
+            format!("{} is not a standard HTTP method, and no endpoint has it", request.method)
         }
         Situation::MethodNotAllowed => match &placed.route {
             RouteMatch::MethodNotAllowed(_) => {
@@ -71,7 +71,7 @@ fn by_request(placed: &Classified<'_>, situation: Situation) -> String {
         },
         Situation::MissingCredentials => {
             format!(
-                "the endpoint needs credentials, and there is no {}",
+                "the endpoint requires credentials, and there is no {}",
                 contract.credentials.join(" or ")
             )
         }
@@ -84,7 +84,7 @@ fn by_request(placed: &Classified<'_>, situation: Situation) -> String {
             let sent = request.media().map(media::essence).unwrap_or_default();
             format!("the body is {sent}; accepted is {}", accepts.join(", "))
         }
-        Situation::MissingBody => "the endpoint needs a body, and there is none".to_owned(),
+        Situation::MissingBody => "the endpoint requires a body, and there is none".to_owned(),
         Situation::MalformedBody => malformed(&request.body),
         Situation::ContentTooLarge => {
             format!("the body is larger than {} bytes", rules.max_request_body.unwrap_or_default())
@@ -102,10 +102,12 @@ fn by_request(placed: &Classified<'_>, situation: Situation) -> String {
 }
 
 fn malformed(body: &RequestBody<'_>) -> String {
-    let RequestBody::Present(content) = body else { return "the body is no JSON".to_owned() };
+    let RequestBody::Present(content) = body else {
+        return "the body is not valid JSON".to_owned();
+    };
     match content.decode().map(|bytes| Json::read(&bytes)) {
-        Ok(Json::Malformed(reason)) => format!("the body is no JSON: {reason}"),
-        _ => "the body is no JSON".to_owned(),
+        Ok(Json::Malformed(reason)) => format!("the body is not valid JSON: {reason}"),
+        _ => "the body is not valid JSON".to_owned(),
     }
 }
 

@@ -29,7 +29,7 @@ pub struct RequestSituations<'a> {
     pub holds: SituationSet,
     /// Those that may hold, as the contract or the recording does not say enough.
     pub open: SituationSet,
-    /// Where the body breaks its rules, when `fields-invalid` holds.
+    /// Where the body breaks its rules, when `invalid-body` holds.
     pub invalid: Vec<Mismatch>,
     /// Which parameters break their rules.
     pub parameters: Vec<InvalidParameter>,

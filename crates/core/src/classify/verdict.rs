@@ -42,7 +42,7 @@ pub enum StatusVerdict<'a> {
         /// The fault that came, where it is declared.
         came: Option<&'a Fault>,
     },
-    /// The answer says that it is this fault, and its status is another.
+    /// The response says that it is this fault, and its status is another.
     OtherStatus(&'a Fault),
     /// The service's own failure, as agreed, at a request that was in order.
     Failed,
@@ -51,7 +51,7 @@ pub enum StatusVerdict<'a> {
 }
 
 /// Why an answer to a request that leads nowhere is not judged.
-const NOTHING_AGREED: &str = "nothing is agreed for a request that leads to no endpoint";
+const NOTHING_AGREED: &str = "the contract declares no fault for requests to unknown routes";
 
 /// The verdict, and the faults that the answer may be.
 pub(super) fn of<'a>(placed: &Classified<'a>) -> (StatusVerdict<'a>, Vec<&'a Fault>) {
@@ -165,7 +165,7 @@ impl<'a> FaultCandidate<'_, 'a> {
             };
         };
         match status {
-            100..=199 => StatusVerdict::NotChecked("an interim answer"),
+            100..=199 => StatusVerdict::NotChecked("an interim response"),
             200..=299 if !self.exchange.situations.is_valid() => {
                 StatusVerdict::WrongAccepted(self.direct())
             }
@@ -189,7 +189,7 @@ impl<'a> FaultCandidate<'_, 'a> {
         }
     }
 
-    /// The answer names a declared fault by its type.
+    /// The response names a declared fault by its type.
     fn named(&self, fault: &'a Fault) -> (StatusVerdict<'a>, Vec<&'a Fault>) {
         let is_own = fault.class == FaultClass::Internal;
         let is_right =
@@ -205,7 +205,7 @@ impl<'a> FaultCandidate<'_, 'a> {
         }
     }
 
-    /// The answer names no declared fault, so its status has to tell.
+    /// The response names no declared fault, so its status has to tell.
     fn unnamed(&self) -> (StatusVerdict<'a>, Vec<&'a Fault>) {
         let status = self.response.status;
         let of_status: Vec<_> =

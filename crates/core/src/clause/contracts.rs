@@ -6,19 +6,19 @@ servers = ["https://harbour.example/v1"]
 
 [fault.invalid]
 status = 422
-answers = ["fields-invalid", "parameters-invalid"]
+when = ["invalid-body", "invalid-parameters"]
 
 [fault.none]
 status = 404
-answers = ["resource-missing", "route-unknown"]
+when = ["resource-not-found", "unknown-route"]
 
 [fault.taken]
 status = 409
-answers = ["conflict"]
+when = ["conflict"]
 
 [fault.refused]
 status = 403
-answers = ["not-permitted"]
+when = ["forbidden"]
 
 [everywhere]
 faults = ["none", "taken", "refused"]
@@ -36,8 +36,8 @@ success = [200]
 success = [201]
 faults = ["invalid"]
 
-[endpoint."POST /reservations".body-fields]
-vessel_id = "text matching ^[A-Z]{2}[0-9]{4}$"
+[endpoint."POST /reservations".body-members]
+vessel_id = "string matching ^[A-Z]{2}[0-9]{4}$"
 nights = "integer from 1 to 28"
 arrives = "optional date"
 "#;
@@ -55,7 +55,7 @@ shape = "problem"
 status = 404
 type = "https://harbour.example/faults/no-such-berth"
 title = { en = "There is no such berth", de = "Diesen Liegeplatz gibt es nicht" }
-answers = ["resource-missing"]
+when = ["resource-not-found"]
 
 [endpoint."GET /berths/{id}"]
 success = [200]
@@ -66,18 +66,18 @@ faults = ["no-such-berth"]
 pub(super) const ENVELOPE: &str = r#"contract = 1
 servers = ["https://harbour.example/v1"]
 
-[reading]
+[envelope]
 status = "/meta/status"
 code = "/meta/code"
 success = "/ok"
 
 [fault.no-such-berth]
 status = 404
-answers = ["resource-missing"]
+when = ["resource-not-found"]
 
 [fault.berth-taken]
 status = 409
-answers = ["conflict"]
+when = ["conflict"]
 
 [codes]
 range = "4000 to 4999"
@@ -100,9 +100,9 @@ servers = ["https://harbour.example/v1"]
 [error]
 media = "application/problem+json"
 shape = "problem"
-headers = { X-Request-Id = "text matching ^[0-9a-f-]{36}$" }
+headers = { X-Request-Id = "string matching ^[0-9a-f-]{36}$" }
 
-[invalid-places]
+[validation-errors]
 pointer = "plain"
 missing = "parent"
 codes = ["missing", "out_of_range"]
@@ -112,27 +112,27 @@ data = "object"
 
 [shape.invalid-request]
 like = "problem"
-errors = "list of invalid-field, at least 1"
-hint = "optional text"
+errors = "array of invalid-field, at least 1"
+hint = "optional string"
 
 [shape.invalid-field]
 pointer = "json pointer"
-code = "optional text"
-detail = "optional text"
+code = "optional string"
+detail = "optional string"
 
 [fault.no-such-berth]
 status = 404
 title = "Not Found"
-answers = ["resource-missing"]
+when = ["resource-not-found"]
 
 [fault.invalid-request]
 status = 422
 title = "Unprocessable Content"
 shape = "invalid-request"
-answers = ["fields-invalid"]
+when = ["invalid-body"]
 
 [everywhere]
-answer-within = "2s"
+respond-within = "2s"
 success-shape = "envelope"
 
 [endpoint."GET /berths/{id}"]
@@ -144,8 +144,8 @@ success = [201]
 success-headers = { Location = "uri reference" }
 faults = ["invalid-request"]
 
-[endpoint."POST /reservations".body-fields]
-vessel_id = "text"
+[endpoint."POST /reservations".body-members]
+vessel_id = "string"
 nights = "integer from 1 to 28"
 "#;
 
@@ -159,7 +159,7 @@ shape = "jsonapi-errors"
 
 [fault.no-such-berth]
 status = 404
-answers = ["resource-missing"]
+when = ["resource-not-found"]
 
 [endpoint."GET /berths/{id}"]
 success = [200]
@@ -171,8 +171,8 @@ pub(super) const BATCH: &str = r#"contract = 1
 servers = ["https://harbour.example/v1"]
 
 [shape.failed-arrival]
-id = "text"
-code = "text"
+id = "string"
+code = "string"
 
 [fault.unknown-reservation]
 status = 404
@@ -185,7 +185,7 @@ code = "berth-taken"
 [endpoint."POST /arrivals"]
 success = [200]
 faults = ["unknown-reservation", "berth-taken"]
-partial = { at = "/failures", shape = "failed-arrival", faults = ["unknown-reservation"], entries = "/arrivals", done = "/recorded", by = "id" }
+partial = { failures = "/failures", shape = "failed-arrival", faults = ["unknown-reservation"], requested = "/arrivals", succeeded = "/recorded", match-by = "id" }
 "#;
 
 /// Too many requests are refused.
@@ -193,7 +193,7 @@ pub(super) const BUSY: &str = r#"contract = 1
 servers = ["https://harbour.example/v1"]
 [fault.busy]
 status = 429
-any-time = true
+any-request = true
 [endpoint."GET /berths/{id}"]
 faults = ["busy"]
 "#;

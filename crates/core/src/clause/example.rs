@@ -19,7 +19,7 @@ pub struct Example {
     pub beside: &'static [(&'static str, &'static str)],
     /// The request.
     pub request: &'static str,
-    /// The answer; empty where none came.
+    /// The response; empty where none came.
     pub response: &'static str,
     /// What the clause finds: the place, as it is written in messages, and what was seen, in full.
     /// Nothing where the clause is kept.
@@ -68,34 +68,34 @@ shape = "problem"
 
 [shape.invalid-request]
 like = "problem"
-errors = "list of invalid-field, at least 1"
+errors = "array of invalid-field, at least 1"
 
 [shape.invalid-field]
 pointer = "json pointer"
-detail = "text"
+detail = "string"
 
 [fault.invalid-request]
 status = 422
 type = "https://harbour.example/faults/invalid-request"
 title = "The request is not valid"
 shape = "invalid-request"
-answers = ["fields-invalid"]
+when = ["invalid-body"]
 
 [fault.malformed]
 status = 400
 title = "Bad Request"
-answers = ["body-malformed", "body-missing"]
+when = ["malformed-body", "missing-body"]
 
 [fault.no-credentials]
 status = 401
 title = "Unauthorized"
-answers = ["credentials-missing", "credentials-rejected"]
+when = ["missing-credentials", "invalid-credentials"]
 
 [fault.no-such-berth]
 status = 404
 type = "https://harbour.example/faults/no-such-berth"
 title = "There is no such berth"
-answers = ["resource-missing"]
+when = ["resource-not-found"]
 
 [fault.berth-taken]
 status = 409
@@ -105,12 +105,12 @@ title = "The berth is taken"
 [fault.not-offered]
 status = 405
 title = "Method Not Allowed"
-answers = ["method-not-offered"]
+when = ["method-not-allowed"]
 
 [fault.no-route]
 status = 404
 title = "Not Found"
-answers = ["route-unknown"]
+when = ["unknown-route"]
 
 [fault.unexpected]
 status = 500
@@ -126,12 +126,12 @@ faults = ["no-such-berth"]
 [endpoint."POST /reservations"]
 success = [201]
 faults = ["invalid-request", "malformed", "no-credentials", "berth-taken"]
-needs = "credentials"
+auth = "required"
 
-[endpoint."POST /reservations".body-fields]
-vessel_id = "text matching ^[A-Z]{2}[0-9]{4}$"
+[endpoint."POST /reservations".body-members]
+vessel_id = "string matching ^[A-Z]{2}[0-9]{4}$"
 nights = "integer from 1 to 28"
-note = "optional text, at most 200"
+note = "optional string, at most 200"
 
 [endpoint."DELETE /reservations/{id}"]
 success = [204]
@@ -139,7 +139,7 @@ success = [204]
 
 // Messages that several examples share.
 
-/// The answer about a berth that does not exist, as agreed.
+/// The response about a berth that does not exist, as agreed.
 pub(super) const NO_SUCH_BERTH: &str = concat!(
     "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n",
     "{\"type\":\"https://harbour.example/faults/no-such-berth\",",
@@ -147,7 +147,7 @@ pub(super) const NO_SUCH_BERTH: &str = concat!(
     "\"status\":404}",
 );
 
-/// The answer about a berth that exists.
+/// The response about a berth that exists.
 pub(super) const BERTH: &str =
     concat!("HTTP/1.1 200 OK\nContent-Type: application/json\n\n", "{\"id\":\"A-3\"}",);
 
@@ -158,7 +158,7 @@ pub(super) const FAILED: &str = concat!(
     "\"status\":500}",
 );
 
-/// The answer to a wrong number of nights, as agreed.
+/// The response to a wrong number of nights, as agreed.
 pub(super) const NIGHTS_REFUSED: &str = concat!(
     "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n",
     "{\"type\":\"https://harbour.example/faults/invalid-request\",",
@@ -168,7 +168,7 @@ pub(super) const NIGHTS_REFUSED: &str = concat!(
     "\"detail\":\"at most 28\"}]}",
 );
 
-/// The answer to a wrong number of nights and no vessel, as agreed.
+/// The response to a wrong number of nights and no vessel, as agreed.
 pub(super) const BOTH_REFUSED: &str = concat!(
     "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n",
     "{\"type\":\"https://harbour.example/faults/invalid-request\",",

@@ -78,10 +78,10 @@ pub(super) fn changes(
     let mut found = match (before, after) {
         (ResponseSummary::None, ResponseSummary::None) => Vec::new(),
         (ResponseSummary::None, ResponseSummary::Received(_)) => {
-            vec![Change::new(Grade::Fixed, "is answered now")]
+            vec![Change::new(Grade::Fixed, "gets a response now")]
         }
         (ResponseSummary::Received(_), ResponseSummary::None) => {
-            vec![Change::new(Grade::Regressed, "is no longer answered")]
+            vec![Change::new(Grade::Regressed, "no longer gets a response")]
         }
         (ResponseSummary::Received(before), ResponseSummary::Received(after)) => {
             both(before, after, closeness, between)
@@ -101,11 +101,11 @@ const AT_ONE_TIME: [(&str, &str); 9] = [
     ("no longer has the header", "does not have the header"),
     ("no longer has an error in a success", "has no error in the success"),
     ("no longer has", "does not have"),
-    ("is no longer answered", "is not answered"),
-    ("is answered now", "is answered"),
+    ("no longer gets a response", "gets no response"),
+    ("gets a response now", "gets a response"),
     ("has a body now", "has a body"),
     ("no longer names", "does not name"),
-    ("no longer tells", "does not tell"),
+    ("no longer says", "does not say"),
 ];
 
 fn both(
@@ -166,8 +166,10 @@ fn status(
         (2, other) if other < 2 => Grade::Fixed,
         _ => Grade::Changed,
     };
-    found
-        .push(Change::new(grade, format!("answers {} instead of {}", after.status, before.status)));
+    found.push(Change::new(
+        grade,
+        format!("responds {} instead of {}", after.status, before.status),
+    ));
 }
 
 fn media_types(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Change>) {
@@ -241,11 +243,11 @@ fn of_body(difference: ShapeDifference, is_error: bool, between: ComparisonKind)
         DifferenceKind::Missing => Change::at(worse, "no longer has", place, ""),
         DifferenceKind::Added => Change::at(more, "also has", place, ""),
         DifferenceKind::OtherType if place.is_empty() => {
-            Change::new(worse, format!("has another kind of body: {here} instead of {usual}"))
+            Change::new(worse, format!("has another body type: {here} instead of {usual}"))
         }
         DifferenceKind::OtherType => {
             let rest = format!(": {here} instead of {usual}");
-            Change::at(worse, "has another kind at", place, rest)
+            Change::at(worse, "has another JSON type at", place, rest)
         }
     }
 }
@@ -282,16 +284,19 @@ fn named(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Ch
         _ if !both_errors || (before.named.is_empty() && after.named.is_empty()) => {}
         (true, true) => {}
         (true, false) => {
-            found.push(Change::new(Grade::Fixed, format!("also names the invalid {}", list(came))));
+            found.push(Change::new(
+                Grade::Fixed,
+                format!("also reports the invalid {}", list(came)),
+            ));
         }
         (false, true) => {
             found.push(Change::new(
                 Grade::Regressed,
-                format!("no longer names the invalid {}", list(gone)),
+                format!("no longer reports the invalid {}", list(gone)),
             ));
         }
         (false, false) => {
-            let what = format!("names the invalid {} instead of {}", list(came), list(gone));
+            let what = format!("reports the invalid {} instead of {}", list(came), list(gone));
             found.push(Change::new(Grade::Changed, what));
         }
     }
@@ -343,10 +348,10 @@ fn headers(
 
 fn disclosed(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Change>) {
     for what in before.disclosed.difference(&after.disclosed) {
-        found.push(Change::new(Grade::Fixed, format!("no longer tells {what}")));
+        found.push(Change::new(Grade::Fixed, format!("no longer discloses {what}")));
     }
     for what in after.disclosed.difference(&before.disclosed) {
-        found.push(Change::new(Grade::Regressed, format!("tells {what}")));
+        found.push(Change::new(Grade::Regressed, format!("discloses {what}")));
     }
     match (before.is_error_inside, after.is_error_inside) {
         (true, false) => {
@@ -371,7 +376,7 @@ fn findings(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec
     for ((clause, place), weight) in &after.findings {
         if !before.findings.contains_key(&(*clause, place.clone())) {
             let grade = serious(weight, Grade::Regressed);
-            found.push(Change::at(grade, "finding came:", *clause, format!(" at {place}")));
+            found.push(Change::at(grade, "new finding:", *clause, format!(" at {place}")));
         }
     }
 }

@@ -16,7 +16,7 @@ use crate::shape::TypeName;
 use crate::situation::Situation;
 
 const KEYS: [&str; 8] =
-    ["request", "path", "query", "headers", "body", "situation", "expect", "keep"];
+    ["request", "path", "query", "headers", "body", "situation", "expect", "save"];
 
 impl<'t> ContractParser<'t> {
     pub(super) fn case(&mut self, name: &SpannedText, node: &Node<'t>) {
@@ -34,14 +34,14 @@ impl<'t> ContractParser<'t> {
         case.body = self.conditions(table, "body");
         for condition in &case.body {
             if !condition.name.is_empty() && !condition.name.starts_with('/') {
-                let message = format!("`{}` is no JSON Pointer to a member", condition.name);
+                let message = format!("`{}` is not a JSON Pointer to a member", condition.name);
                 let span = table.get("body").map_or(name.span.clone(), Node::span);
                 self.diagnostics.say(Diagnostic::new(span, message).help("write \"/berth_id\""));
             }
         }
         case.uses = self.kept_names_in(&case);
         if let Some(table) =
-            table.get("keep").and_then(|node| self.diagnostics.table(node, "`keep`"))
+            table.get("save").and_then(|node| self.diagnostics.table(node, "`save`"))
         {
             self.keep(table, &mut case);
         }
@@ -68,13 +68,13 @@ impl<'t> ContractParser<'t> {
     fn keep(&mut self, table: &DeTable<'t>, case: &mut Case) {
         for (key, node) in table {
             let (name, span) = (key.get_ref().to_string(), key.span());
-            let Some(pointer) = self.diagnostics.text(node, "what is kept") else { continue };
+            let Some(pointer) = self.diagnostics.text(node, "what is saved") else { continue };
             if tokens(&pointer.text).is_none() || pointer.text.starts_with('#') {
-                let message = format!("`{}` is no JSON Pointer", pointer.text);
+                let message = format!("`{}` is not a JSON Pointer", pointer.text);
                 self.diagnostics
                     .say(Diagnostic::new(pointer.span, message).help("write \"/berth_id\""));
             } else if self.saved.contains_key(&name) {
-                let message = format!("`{name}` is kept by an earlier case already");
+                let message = format!("an earlier case already saves `{name}`");
                 self.diagnostics.say(Diagnostic::new(span, message).help("give it another name"));
             } else {
                 self.saved.insert(name.clone(), span);
@@ -108,7 +108,7 @@ impl<'t> ContractParser<'t> {
         match Router::segments(path) {
             Ok(segments) => case.path = Some(segments),
             Err(reason) => {
-                let mistake = Diagnostic::new(text.span.clone(), "this is no request");
+                let mistake = Diagnostic::new(text.span.clone(), "this is not a request");
                 self.diagnostics.say(mistake.label(reason).help("write \"GET /berths/Z-99\""));
             }
         }
@@ -140,7 +140,7 @@ impl<'t> ContractParser<'t> {
             return;
         }
         let Expectation::Fault(id) = case.expect else {
-            let message = format!("the case `{}` tells nothing", name.text);
+            let message = format!("the case `{}` says nothing", name.text);
             let help = "say which fault it expects, or which situation it is";
             return self
                 .diagnostics
@@ -153,7 +153,7 @@ impl<'t> ContractParser<'t> {
             first.or_else(|| Situation::implied_by_status(fault.status))
         });
         if case.situation.is_none() {
-            let message = format!("nobody can tell which situation the case `{}` is", name.text);
+            let message = format!("the situation of the case `{}` can't be told", name.text);
             let help = "add a line such as `situation = \"conflict\"`";
             self.diagnostics.say(Diagnostic::new(name.span.clone(), message).help(help));
         }

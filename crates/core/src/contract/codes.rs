@@ -1,4 +1,4 @@
-//! `[reading]` and `[codes]`: an envelope of the service's own, and its application codes.
+//! `[envelope]` and `[codes]`: an envelope of the service's own, and its application codes.
 
 use std::ops::RangeInclusive;
 
@@ -58,9 +58,9 @@ pub struct ApplicationCodes {
 
 impl<'t> ContractParser<'t> {
     pub(super) fn reading(&mut self, node: &Node<'t>) {
-        let Some(table) = self.diagnostics.table(node, "`reading`") else { return };
+        let Some(table) = self.diagnostics.table(node, "`envelope`") else { return };
         let known = ["status", "code", "message", "success", "fields"];
-        self.diagnostics.keys(table, "`reading`", &known);
+        self.diagnostics.keys(table, "`envelope`", &known);
         self.contract.envelope = Envelope {
             status: self.steps(table, "status"),
             code: self.steps(table, "code"),
@@ -75,11 +75,11 @@ impl<'t> ContractParser<'t> {
         self.diagnostics.keys(table, "`fields`", &["each", "location", "message", "code"]);
         let Some(each) = self.steps(table, "each") else {
             let mistake =
-                Diagnostic::new(node.span(), "`fields` does not say where the entries stand");
+                Diagnostic::new(node.span(), "`fields` does not say where the violations are");
             self.diagnostics.missing(mistake.help("write `each = \"/errors/*\"`"));
             return None;
         };
-        let is_key = |node: &Node<'t>| node.get_ref().as_str() == Some("key");
+        let is_key = |node: &Node<'t>| node.get_ref().as_str() == Some("member-name");
         let location = match table.get("location") {
             Some(node) if is_key(node) => LocationSource::MemberName,
             _ => LocationSource::Pointer(self.steps(table, "location").unwrap_or_default()),
@@ -155,7 +155,7 @@ impl<'t> ContractParser<'t> {
             DeValue::String(text) => Some(text.to_string()),
             DeValue::Integer(number) => Some(number.as_str().to_owned()),
             _ => {
-                let mistake = Diagnostic::new(node.span(), "`code` has to be a number or text");
+                let mistake = Diagnostic::new(node.span(), "`code` has to be a number or a string");
                 self.diagnostics.say(mistake.label("this is neither"));
                 None
             }

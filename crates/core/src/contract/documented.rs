@@ -1,10 +1,10 @@
-//! The answers that a description documents.
+//! The responses that a description documents.
 
 use std::ops::RangeInclusive;
 
 use crate::schema::CompiledSchema;
 
-/// The answers that an operation documents.
+/// The responses that an operation documents.
 #[derive(Debug, Clone, Default)]
 pub struct DocumentedResponses {
     /// Each with its statuses.
@@ -23,7 +23,7 @@ pub struct DocumentedResponse {
 }
 
 impl DocumentedResponses {
-    /// The answer for a status: the exact one, else its range, else `default`.
+    /// The response for a status: the exact one, else its range, else `default`.
     #[must_use]
     pub fn answer(&self, status: u16) -> Option<&DocumentedResponse> {
         let fits = self.responses.iter().filter(|answer| answer.statuses.contains(&status));

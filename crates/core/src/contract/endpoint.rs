@@ -25,7 +25,7 @@ impl<'t> ContractParser<'t> {
         let owner = format!("[endpoint.\"{}\"]", name.text);
         let place = self.place(name);
         let Some(table) = self.diagnostics.table(node, &owner) else { return };
-        let own = ["body", "body-fields", "body-required"];
+        let own = ["body", "body-members", "body-required"];
         let known: Vec<&str> = RULES.into_iter().chain(own).collect();
         self.diagnostics.keys(table, &owner, &known);
         let mut rules = self.rules(table);
@@ -47,7 +47,7 @@ impl<'t> ContractParser<'t> {
         if !is_token(method) {
             let span = self.diagnostics.within(name, 0..method.len());
             self.diagnostics
-                .say(Diagnostic::new(span, format!("`{method}` is no HTTP method")).help(shape));
+                .say(Diagnostic::new(span, format!("`{method}` is not an HTTP method")).help(shape));
             return None;
         }
         let capitals = method.to_ascii_uppercase();
@@ -66,7 +66,7 @@ impl<'t> ContractParser<'t> {
                 let start = name.text.len() - path.len();
                 let span = self.diagnostics.within(name, start..name.text.len());
                 self.diagnostics.say(
-                    Diagnostic::new(span, "this is no path template").label(reason).help(shape),
+                    Diagnostic::new(span, "this is not a path template").label(reason).help(shape),
                 );
                 return None;
             }
@@ -86,10 +86,10 @@ impl<'t> ContractParser<'t> {
         Some((method.to_owned(), path.to_owned()))
     }
 
-    /// `body` names a JSON Schema, `body-fields` describes members; both may be there.
+    /// `body` names a JSON Schema, `body-members` describes members; both may be there.
     fn body(&mut self, table: &DeTable<'t>, name: &str) -> Option<BodyRules> {
         let fields =
-            table.get("body-fields").and_then(|n| self.diagnostics.table(n, "`body-fields`"));
+            table.get("body-members").and_then(|n| self.diagnostics.table(n, "`body-members`"));
         let fields = fields.map(|fields| Shape {
             members: self.members(fields, name, 0, &[]),
             ..Shape::default()
@@ -154,7 +154,7 @@ impl<'t> ContractParser<'t> {
             }
         };
         for notice in description.notices {
-            let message = format!("not understood in the description: {notice}");
+            let message = format!("not understood in the OpenAPI description: {notice}");
             self.diagnostics.say(Diagnostic::notice(text.span.clone(), message));
         }
         if !top.contains_key("servers") {

@@ -17,9 +17,9 @@ const KEYS: [&str; 11] = [
     "shape",
     "members",
     "headers",
-    "answers",
-    "any-time",
-    "servers-own",
+    "when",
+    "any-request",
+    "internal",
 ];
 
 impl<'t> ContractParser<'t> {
@@ -63,7 +63,7 @@ impl<'t> ContractParser<'t> {
                 None => base,
             };
         let answers =
-            table.get("answers").map(|node| self.situations(node, "`answers`")).unwrap_or_default();
+            table.get("when").map(|node| self.situations(node, "`when`")).unwrap_or_default();
         let class = self.class(table, status);
         // A fault without a status is a mistake already, and the contract will not be used.
         self.contract.faults.push(Fault {
@@ -125,7 +125,7 @@ impl<'t> ContractParser<'t> {
         }
         for language in self.contract.languages.clone() {
             if !titles.iter().any(|(known, _)| *known == language) {
-                let message = format!("the title has no text for `{language}`");
+                let message = format!("the title has no `{language}` text");
                 self.diagnostics.missing(Diagnostic::new(node.span(), message));
             }
         }
@@ -135,15 +135,15 @@ impl<'t> ContractParser<'t> {
     }
 
     fn class(&mut self, table: &DeTable<'t>, status: Option<u16>) -> FaultClass {
-        let any_time =
-            table.get("any-time").and_then(|node| self.diagnostics.boolean(node, "`any-time`"));
-        let own = table
-            .get("servers-own")
-            .and_then(|node| self.diagnostics.boolean(node, "`servers-own`"));
-        if let (Some(true), Some(true), Some(node)) = (any_time, own, table.get("any-time")) {
+        let any_time = table
+            .get("any-request")
+            .and_then(|node| self.diagnostics.boolean(node, "`any-request`"));
+        let own =
+            table.get("internal").and_then(|node| self.diagnostics.boolean(node, "`internal`"));
+        if let (Some(true), Some(true), Some(node)) = (any_time, own, table.get("any-request")) {
             self.diagnostics.say(
-                Diagnostic::new(node.span(), "a fault is `any-time` or `servers-own`, not both")
-                    .help("`servers-own` never excuses a wrong request, `any-time` always does"),
+                Diagnostic::new(node.span(), "a fault is `any-request` or `internal`, not both")
+                    .help("`internal` never excuses a wrong request, `any-request` always does"),
             );
         }
         match (any_time, own, status) {

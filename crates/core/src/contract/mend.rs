@@ -42,7 +42,7 @@ fn told(error: &toml::de::Error, span: Range<usize>, line: &str) -> Diagnostic {
     let is_endpoint = line.trim_start().starts_with("[endpoint.") && !line.contains('"');
     match error.message() {
         "duplicate key" => Diagnostic::new(span, "this is declared twice"),
-        _ if is_endpoint => Diagnostic::new(span, "the name of an endpoint stands in quotes")
+        _ if is_endpoint => Diagnostic::new(span, "the name of an endpoint has to be quoted")
             .help("write it as in [endpoint.\"GET /berths/{id}\"]"),
         message => Diagnostic::new(span, format!("not TOML: {}", message.replace('\n', ", "))),
     }

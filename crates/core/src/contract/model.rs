@@ -259,7 +259,7 @@ pub struct Case {
     pub body: Vec<Condition>,
     /// The situation that it tells.
     pub situation: Option<Situation>,
-    /// The answer that it asks for.
+    /// The response that it asks for.
     pub expect: Expectation,
     /// What a probe keeps of the answer: names, each with a JSON Pointer into the body.
     pub save: Vec<(String, String)>,
@@ -326,7 +326,7 @@ pub enum WaiverValidity {
     Expired,
 }
 
-/// What `[weigh]` says of a clause.
+/// What `[severity]` says of a clause.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum SeverityOverride {
     /// The clause is not judged.

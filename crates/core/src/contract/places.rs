@@ -1,4 +1,4 @@
-//! `[invalid-places]`: how an answer writes the places of a request that are invalid.
+//! `[validation-errors]`: how an answer writes the places of a request that are invalid.
 
 use toml::de::DeTable;
 
@@ -70,14 +70,14 @@ impl ValidationErrorRule {
     }
 }
 
-const KEYS: [&str; 6] = ["pointer", "missing", "unknown", "choice", "whole", "codes"];
+const KEYS: [&str; 6] = ["pointer", "missing", "unknown", "one-of", "root", "codes"];
 
 impl<'t> ContractParser<'t> {
     pub(super) fn places(&mut self, node: &Node<'t>) {
-        let Some(table) = self.diagnostics.table(node, "`invalid-places`") else { return };
-        self.diagnostics.keys(table, "`invalid-places`", &KEYS);
+        let Some(table) = self.diagnostics.table(node, "`validation-errors`") else { return };
+        self.diagnostics.keys(table, "`validation-errors`", &KEYS);
         let pointer = self.one_of(table, "pointer", &["plain", "fragment"]);
-        let choice = table.get("choice").and_then(|node| self.choice(node));
+        let choice = table.get("one-of").and_then(|node| self.choice(node));
         let rule = ValidationErrorRule {
             pointer: match pointer {
                 Some(0) => PointerForm::Plain,
@@ -88,8 +88,8 @@ impl<'t> ContractParser<'t> {
             unknown: self.named(table, "unknown"),
             one_of: choice.unwrap_or_default(),
             root: table
-                .get("whole")
-                .and_then(|n| self.diagnostics.text(n, "`whole`"))
+                .get("root")
+                .and_then(|n| self.diagnostics.text(n, "`root`"))
                 .map(|t| t.text),
             codes: self.strings(table, "codes"),
         };
@@ -105,15 +105,15 @@ impl<'t> ContractParser<'t> {
     }
 
     fn choice(&mut self, node: &Node<'t>) -> Option<ChoicePointer> {
-        let text = self.diagnostics.text(node, "`choice`")?;
+        let text = self.diagnostics.text(node, "`one-of`")?;
         match text.text.split_once(' ') {
             None if text.text == "whole" => Some(ChoicePointer::Value),
             Some(("by", member)) if !member.is_empty() => {
                 Some(ChoicePointer::Discriminator(member.to_owned()))
             }
             _ => {
-                let mistake = Diagnostic::new(text.span, "`choice` is one of two things");
-                self.diagnostics.say(mistake.label("\"whole\" or \"by MEMBER\" is right here"));
+                let mistake = Diagnostic::new(text.span, "`one-of` is one of two things");
+                self.diagnostics.say(mistake.label("use \"whole\" or \"by MEMBER\""));
                 None
             }
         }
@@ -131,7 +131,7 @@ impl<'t> ContractParser<'t> {
         if found.is_none() {
             let words: Vec<String> = right.iter().map(|word| format!("\"{word}\"")).collect();
             let message = format!("`{key}` can't be \"{}\"", text.text);
-            let label = format!("{} is right here", words.join(" or "));
+            let label = format!("use {}", words.join(" or "));
             self.diagnostics.say(Diagnostic::new(text.span, message).label(label));
         }
         found

@@ -88,22 +88,22 @@ const TOP: [&str; 24] = [
     "openapi",
     "credentials",
     "public",
-    "disclosures",
+    "disclosure-scope",
     "languages",
-    "formats",
+    "schema-formats",
     "paths",
     "secret",
     "error",
-    "reading",
+    "envelope",
     "codes",
-    "invalid-places",
+    "validation-errors",
     "shape",
     "fault",
     "everywhere",
     "group",
     "endpoint",
     "case",
-    "weigh",
+    "severity",
     "waiver",
     "probe",
 ];
@@ -143,10 +143,10 @@ impl<'t> ContractParser<'t> {
         }
         self.contract.public = self.strings(top, "public");
         self.languages(top);
-        if self.one_of(top, "disclosures", &["in errors", "in all answers"]) == Some(1) {
+        if self.one_of(top, "disclosure-scope", &["errors", "all"]) == Some(1) {
             self.contract.disclosure_scope = DisclosureScope::All;
         }
-        if self.one_of(top, "formats", &["asserted", "ignored"]) == Some(1) {
+        if self.one_of(top, "schema-formats", &["assertion", "annotation"]) == Some(1) {
             self.library.formats = FormatMode::Annotation;
         }
         if let Some(node) = top.get("paths") {
@@ -166,13 +166,13 @@ impl<'t> ContractParser<'t> {
         for (name, node) in self.names(top.get("fault"), "`fault`") {
             self.fault(&name, node);
         }
-        if let Some(node) = top.get("reading") {
+        if let Some(node) = top.get("envelope") {
             self.reading(node);
         }
         if let Some(node) = top.get("codes") {
             self.codes(node);
         }
-        if let Some(node) = top.get("invalid-places") {
+        if let Some(node) = top.get("validation-errors") {
             self.places(node);
         }
         if let Some(node) = top.get("everywhere") {
@@ -192,7 +192,7 @@ impl<'t> ContractParser<'t> {
         if let Some(node) = top.get("waiver") {
             self.waivers(node);
         }
-        if let Some(node) = top.get("weigh") {
+        if let Some(node) = top.get("severity") {
             self.weigh(node);
         }
         self.contract.all_faults = AllFaults::of(&self.contract.faults);
@@ -238,11 +238,11 @@ impl<'t> ContractParser<'t> {
 
     fn error(&mut self, node: &Node<'t>) {
         let Some(table) = self.diagnostics.table(node, "`error`") else { return };
-        self.diagnostics.keys(table, "`error`", &["media", "shape", "headers", "answer-within"]);
+        self.diagnostics.keys(table, "`error`", &["media", "shape", "headers", "respond-within"]);
         let media = table.get("media").and_then(|node| self.media(node, "`media`"));
         let shape = table.get("shape").and_then(|node| self.shape_named(node));
         let headers = table.get("headers").map(|node| self.headers(node)).unwrap_or_default();
-        let answer_within = table.get("answer-within").and_then(|node| self.duration(node));
+        let answer_within = table.get("respond-within").and_then(|node| self.duration(node));
         self.contract.error = ErrorRule { media, shape, headers, respond_within: answer_within };
     }
 
@@ -272,7 +272,7 @@ impl<'t> ContractParser<'t> {
                 self.used_shapes.insert(id.0);
             }
             None => {
-                let message = format!("no shape is called `{}`", text.text);
+                let message = format!("unknown shape `{}`", text.text);
                 let names = self.contract.shapes.shapes.iter().map(|shape| shape.name.as_str());
                 let near = nearest(&text.text, names).map(str::to_owned);
                 self.undeclared(text.span, message, near, "[shape.NAME]");
@@ -302,7 +302,7 @@ impl<'t> ContractParser<'t> {
                 self.used_faults.insert(id);
             }
             None => {
-                let message = format!("no fault is called `{}`", text.text);
+                let message = format!("unknown fault `{}`", text.text);
                 let near = nearest(&text.text, self.fault_names.keys().map(String::as_str));
                 let near = near.map(str::to_owned);
                 self.undeclared(text.span, message, near, "[fault.NAME]");
@@ -316,8 +316,7 @@ impl<'t> ContractParser<'t> {
         let text = self.diagnostics.text(node, owner)?;
         let found = Situation::named(&text.text);
         if found.is_none() {
-            let mistake =
-                Diagnostic::new(text.span, format!("no situation is called `{}`", text.text));
+            let mistake = Diagnostic::new(text.span, format!("unknown situation `{}`", text.text));
             let names: Vec<&str> = Situation::ALL.iter().map(|s| s.name()).collect();
             let near = nearest(&text.text, names.iter().copied());
             self.diagnostics.say(match near {
@@ -332,7 +331,7 @@ impl<'t> ContractParser<'t> {
     pub(super) fn clause_named(&mut self, name: &str, span: Range<usize>) -> Option<&'static str> {
         let clause = catalogue().find(|clause| clause.name == name).map(|clause| clause.name);
         if clause.is_none() {
-            let mistake = Diagnostic::new(span, format!("no clause is called `{name}`"));
+            let mistake = Diagnostic::new(span, format!("unknown clause `{name}`"));
             self.diagnostics.say(match nearest(name, catalogue().map(|clause| clause.name)) {
                 Some(near) => mistake.label(format!("did you mean `{near}`?")),
                 None => mistake.label("not known").help("`fclerk explain` lists all clauses"),
@@ -354,16 +353,16 @@ impl<'t> ContractParser<'t> {
         let Some(table) = self.diagnostics.table(node, "`weigh`") else { return };
         for (key, node) in table {
             let clause = self.clause_named(key.get_ref(), key.span());
-            let Some(text) = self.diagnostics.text(node, "a weight") else { continue };
+            let Some(text) = self.diagnostics.text(node, "a severity") else { continue };
             let weighing = match text.text.as_str() {
                 "off" => SeverityOverride::Off,
-                "remark" => SeverityOverride::As(Severity::Note),
-                "lapse" => SeverityOverride::As(Severity::Warning),
+                "note" => SeverityOverride::As(Severity::Note),
+                "warning" => SeverityOverride::As(Severity::Warning),
                 "breach" => SeverityOverride::As(Severity::Breach),
                 _ => {
                     self.diagnostics.say(
-                        Diagnostic::new(text.span, format!("`{}` is no weight", text.text))
-                            .label("\"off\", \"remark\", \"lapse\" or \"breach\" is right here"),
+                        Diagnostic::new(text.span, format!("`{}` is not a severity", text.text))
+                            .label("\"use \"off\", \"note\", \"warning\" or \"breach\""),
                     );
                     continue;
                 }
@@ -376,7 +375,7 @@ impl<'t> ContractParser<'t> {
 
     fn say_what_is_unused(&mut self, shapes: &[(SpannedText, &Node<'t>)]) {
         if self.contract.endpoints.is_empty() {
-            let message = "the contract declares no endpoint, so there is nothing to judge by it";
+            let message = "the contract declares no endpoint, so nothing can be checked against it";
             let help = "declare one as in [endpoint.\"GET /berths/{id}\"]";
             self.diagnostics.say(Diagnostic::notice(0..0, message).help(help));
         }
@@ -393,7 +392,7 @@ impl<'t> ContractParser<'t> {
         }
         for (name, span) in &self.saved {
             if !self.used_saved.contains(name) {
-                let message = format!("`{name}` is kept, and no later case uses it");
+                let message = format!("`{name}` is saved, but no later case uses it");
                 let help = format!("write `{{{name}}}` in the path of a later case");
                 self.diagnostics.say(Diagnostic::notice(span.clone(), message).help(help));
             }

@@ -3,10 +3,10 @@
 use super::{Contract, Endpoint, EndpointId};
 
 /// What a request without a path of the contract is called.
-pub(super) const NO_ROUTE: &str = "(no such path)";
+pub(super) const NO_ROUTE: &str = "(unknown route)";
 
 /// What stands before a path on which another method was tried.
-pub(super) const NO_METHOD: &str = "(other) ";
+pub(super) const NO_METHOD: &str = "(other methods) ";
 
 /// Where a finding is grouped: an endpoint, or a request that led to none.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
@@ -36,7 +36,7 @@ impl EndpointRow {
             Self::Endpoint(id) => contract.endpoint(*id).map_or_else(String::new, Endpoint::name),
             Self::OtherMethods(id) => match contract.endpoint(*id) {
                 Some(endpoint) => format!("{NO_METHOD}{}", endpoint.path),
-                None => "(another method)".to_owned(),
+                None => "(other methods)".to_owned(),
             },
             Self::UnknownRoute => NO_ROUTE.to_owned(),
         }

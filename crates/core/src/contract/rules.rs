@@ -38,7 +38,7 @@ pub struct Rules {
     pub body: Option<BodyRules>,
     /// Errors that are allowed inside a success.
     pub partial: Option<PartialSuccess>,
-    /// The answers that a description documents.
+    /// The responses that a description documents.
     pub documented: Option<DocumentedResponses>,
 }
 
@@ -105,7 +105,7 @@ pub struct Parameter {
     pub optional: bool,
     /// What its value has to be.
     pub rule: ParameterRule,
-    /// What a value of a wrong form is; usually `parameters-invalid`.
+    /// What a value of the wrong formatat is; usually `invalid-parameters`.
     pub if_invalid: Situation,
 }
 

@@ -17,13 +17,13 @@ use crate::situation::Situation;
 pub(super) const RULES: [&str; 13] = [
     "faults",
     "success",
-    "needs",
+    "auth",
     "accepts",
     "produces",
-    "order",
+    "precedence",
     "requires",
-    "largest-body",
-    "answer-within",
+    "max-request-body",
+    "respond-within",
     "success-headers",
     "success-shape",
     "parameters",
@@ -35,13 +35,13 @@ impl<'t> ContractParser<'t> {
         Rules {
             faults: table.get("faults").map(|node| self.faults_named(node)).unwrap_or_default(),
             success: table.get("success").map(|node| self.statuses(node)),
-            auth: table.get("needs").and_then(|node| self.needs(node)),
+            auth: table.get("auth").and_then(|node| self.authentication(node)),
             accepts: table.get("accepts").map(|node| self.media_types(node, "`accepts`")),
             produces: table.get("produces").map(|node| self.media_types(node, "`produces`")),
-            precedence: table.get("order").map(|node| self.order(node)),
+            precedence: table.get("precedence").map(|node| self.precedence(node)),
             requires: table.get("requires").map(|node| self.required_headers(node)),
-            max_request_body: table.get("largest-body").and_then(|node| self.size(node)),
-            respond_within: table.get("answer-within").and_then(|node| self.duration(node)),
+            max_request_body: table.get("max-request-body").and_then(|node| self.size(node)),
+            respond_within: table.get("respond-within").and_then(|node| self.duration(node)),
             success_headers: table.get("success-headers").map(|node| self.headers(node)),
             success_shape: table.get("success-shape").and_then(|node| self.shape_named(node)),
             parameters: table.get("parameters").map(|node| self.parameters(node)),
@@ -65,31 +65,31 @@ impl<'t> ContractParser<'t> {
             .collect()
     }
 
-    fn needs(&mut self, node: &Node<'t>) -> Option<Authentication> {
-        let text = self.diagnostics.text(node, "`needs`")?;
+    fn authentication(&mut self, node: &Node<'t>) -> Option<Authentication> {
+        let text = self.diagnostics.text(node, "`auth`")?;
         match text.text.as_str() {
-            "credentials" => Some(Authentication::Required),
-            "nothing" => Some(Authentication::None),
+            "required" => Some(Authentication::Required),
+            "none" => Some(Authentication::None),
             _ => {
-                let message = format!("`{}` is nothing a request can need", text.text);
+                let message = format!("`auth` can't be \"{}\"", text.text);
                 let mistake = Diagnostic::new(text.span, message);
-                self.diagnostics.say(mistake.label("\"credentials\" or \"nothing\" is right here"));
+                self.diagnostics.say(mistake.label("use \"required\" or \"none\""));
                 None
             }
         }
     }
 
     /// Steps of situations: a list of names, or of lists of names.
-    fn order(&mut self, node: &Node<'t>) -> Vec<Vec<Situation>> {
+    fn precedence(&mut self, node: &Node<'t>) -> Vec<Vec<Situation>> {
         let mut steps: Vec<Vec<Situation>> = Vec::new();
-        for item in self.diagnostics.items(node, "`order`") {
+        for item in self.diagnostics.items(node, "`precedence`") {
             let step = match item.get_ref() {
-                DeValue::Array(_) => self.situations(item, "a step of `order`"),
-                _ => self.situation(item, "a step of `order`").into_iter().collect(),
+                DeValue::Array(_) => self.situations(item, "a level of `precedence`"),
+                _ => self.situation(item, "a level of `precedence`").into_iter().collect(),
             };
             let twice = step.iter().find(|one| steps.iter().any(|step| step.contains(one)));
             if let Some(twice) = twice {
-                let message = format!("`{}` stands in two steps", twice.name());
+                let message = format!("`{}` is on two levels", twice.name());
                 self.diagnostics.say(Diagnostic::new(item.span(), message));
             }
             steps.push(step);
@@ -113,7 +113,7 @@ impl<'t> ContractParser<'t> {
         found
     }
 
-    /// Bytes, or text with a unit.
+    /// Bytes, or string with a unit.
     fn size(&mut self, node: &Node<'t>) -> Option<u64> {
         let read = |text: &str| -> Option<u64> {
             let (number, unit) = text.split_once(' ').unwrap_or((text, "B"));
@@ -133,16 +133,16 @@ impl<'t> ContractParser<'t> {
             _ => None,
         };
         if size.is_none() {
-            let mistake = Diagnostic::new(node.span(), "`largest-body` has to be a size");
+            let mistake = Diagnostic::new(node.span(), "`max-request-body` has to be a size");
             let label =
-                "a number of bytes, or \"64 KiB\" with B, kB, KiB, MB or MiB, is right here";
+                "use a number of bytes, or \"64 KiB\" with B, kB, KiB, MB or MiB";
             self.diagnostics.say(mistake.label(label));
         }
         size
     }
 
     pub(super) fn duration(&mut self, node: &Node<'t>) -> Option<f64> {
-        let text = self.diagnostics.text(node, "`answer-within`")?;
+        let text = self.diagnostics.text(node, "`respond-within`")?;
         let read = |number: &str, factor: f64| {
             let number = number.trim().parse::<f64>().ok()? * factor;
             (number.is_finite() && number > 0.0).then_some(number)
@@ -152,7 +152,7 @@ impl<'t> ContractParser<'t> {
             None => text.text.strip_suffix('s').and_then(|number| read(number, 1000.0)),
         };
         if duration.is_none() {
-            let mistake = Diagnostic::new(text.span, "`answer-within` has to be a time");
+            let mistake = Diagnostic::new(text.span, "`respond-within` has to be a duration");
             self.diagnostics.say(mistake.label("write \"2s\" or \"500ms\""));
         }
         duration
@@ -182,7 +182,7 @@ impl<'t> ContractParser<'t> {
         if is_token(name) {
             return Some(name.to_owned());
         }
-        let mistake = Diagnostic::new(span, format!("`{name}` is no header name"));
+        let mistake = Diagnostic::new(span, format!("`{name}` is not a header name"));
         self.diagnostics.say(mistake.help("a name is a token (RFC 9110 section 5.1)"));
         None
     }
@@ -202,14 +202,14 @@ impl<'t> ContractParser<'t> {
                 let (phrase, otherwise) = match as_table(node) {
                     None => (Some(node), None),
                     Some(table) => {
-                        self.diagnostics.keys(table, "a parameter", &["is", "otherwise"]);
-                        let otherwise = table.get("otherwise");
-                        (table.get("is"), otherwise.and_then(|n| self.situation(n, "`otherwise`")))
+                        self.diagnostics.keys(table, "a parameter", &["is", "if-invalid"]);
+                        let otherwise = table.get("if-invalid");
+                        (table.get("is"), otherwise.and_then(|n| self.situation(n, "`if-invalid`")))
                     }
                 };
                 let Some(phrase) = phrase else {
                     let message = format!("the parameter `{name}` does not say what it is");
-                    let help = "write `id = { is = \"text matching ^[A-Z]\", otherwise = \"resource-missing\" }`";
+                    let help = "write `id = { is = \"string matching ^[A-Z]\", if-invalid = \"resource-not-found\" }`";
                     self.diagnostics.say(Diagnostic::new(node.span(), message).help(help));
                     continue;
                 };
@@ -232,18 +232,18 @@ impl<'t> ContractParser<'t> {
         self.diagnostics.keys(
             table,
             "`partial`",
-            &["at", "shape", "faults", "entries", "done", "by"],
+            &["failures", "shape", "faults", "requested", "succeeded", "match-by"],
         );
         let mut pointer =
             |key: &str| self.steps(table, key).map(|steps| crate::pointer::from_tokens(&steps));
-        let (at, entries, done) = (pointer("at"), pointer("entries"), pointer("done"));
+        let (at, entries, done) = (pointer("failures"), pointer("requested"), pointer("succeeded"));
         let shape = table.get("shape").and_then(|node| self.shape_named(node));
         let faults = table.get("faults").map(|node| self.faults_named(node)).unwrap_or_default();
-        let by = table.get("by").and_then(|node| self.diagnostics.text(node, "`by`"));
+        let by = table.get("match-by").and_then(|node| self.diagnostics.text(node, "`match-by`"));
         let Some(at) = at else {
             let mistake =
-                Diagnostic::new(node.span(), "`partial` does not say where the errors stand");
-            self.diagnostics.missing(mistake.help("write `at = \"/failures\"`"));
+                Diagnostic::new(node.span(), "`partial` does not say where the failures are");
+            self.diagnostics.missing(mistake.help("write `failures = \"/failures\"`"));
             return None;
         };
         Some(PartialSuccess {

@@ -62,7 +62,7 @@ impl Server {
         let (host, port) = match authority.rsplit_once(':') {
             Some((host, port)) if port.starts_with('{') && port.ends_with('}') => (host, None),
             Some((host, port)) if !port.ends_with(']') => {
-                let port = port.parse().map_err(|_| format!("`{port}` is no port"))?;
+                let port = port.parse().map_err(|_| format!("`{port}` is not a port"))?;
                 (host, Some(port))
             }
             _ => (authority, Some(if scheme == "https" { 443 } else { 80 })),
@@ -100,7 +100,7 @@ fn host_pattern(host: &str) -> Result<TemplateSegment, String> {
     if host.contains(['{', '}']) {
         return TemplateSegment::read(&host.to_ascii_lowercase());
     }
-    let parsed = Host::parse(host).map_err(|_| format!("`{host}` is no host"))?;
+    let parsed = Host::parse(host).map_err(|_| format!("`{host}` is not a host"))?;
     Ok(TemplateSegment::Literal(parsed.to_string()))
 }
 

@@ -20,7 +20,7 @@ impl<'t> ContractParser<'t> {
             match Server::read(&text.text) {
                 Ok(server) => self.contract.servers.push(server),
                 Err(reason) => self.diagnostics.say(
-                    Diagnostic::new(text.span, "this is no base URL")
+                    Diagnostic::new(text.span, "this is not a base URL")
                         .label(reason)
                         .help("write it as in \"https://harbour.example/v1\""),
                 ),
@@ -35,7 +35,7 @@ impl<'t> ContractParser<'t> {
             if is_language_tag(&text.text) {
                 self.contract.languages.push(text.text);
             } else {
-                let mistake = Diagnostic::new(text.span, "this is no language tag");
+                let mistake = Diagnostic::new(text.span, "this is not a language tag");
                 self.diagnostics
                     .say(mistake.help("write \"en\" or \"de-AT\" (RFC 5646 section 2.1)"));
             }
@@ -44,25 +44,30 @@ impl<'t> ContractParser<'t> {
 
     pub(super) fn paths(&mut self, node: &Node<'t>) {
         let Some(table) = self.diagnostics.table(node, "`paths`") else { return };
-        let known = ["trailing-slash", "letter-case", "aside", "aside-methods", "aside-hosts"];
+        let known =
+            ["trailing-slash", "case-sensitive", "exclude", "exclude-methods", "exclude-hosts"];
         self.diagnostics.keys(table, "`paths`", &known);
-        if self.one_of(table, "trailing-slash", &["another path", "same path"]) == Some(1) {
+        if self.one_of(table, "trailing-slash", &["distinct", "ignored"]) == Some(1) {
             self.contract.paths.trailing_slash = TrailingSlash::Ignored;
         }
-        if self.one_of(table, "letter-case", &["matters", "ignored"]) == Some(1) {
+        let case_sensitive = table.get("case-sensitive");
+        if case_sensitive.and_then(|node| self.diagnostics.boolean(node, "`case-sensitive`"))
+            == Some(false)
+        {
             self.contract.paths.case_sensitivity = CaseSensitivity::Insensitive;
         }
         self.contract.router.case_sensitivity = self.contract.paths.case_sensitivity;
         self.contract.paths.excluded.case_sensitivity = self.contract.paths.case_sensitivity;
-        self.contract.paths.excluded_methods = self.strings(table, "aside-methods");
-        self.contract.paths.excluded_hosts = self.strings(table, "aside-hosts");
-        let aside = table.get("aside").map(|node| self.diagnostics.texts(node, "`aside`"));
+        self.contract.paths.excluded_methods = self.strings(table, "exclude-methods");
+        self.contract.paths.excluded_hosts = self.strings(table, "exclude-hosts");
+        let aside = table.get("exclude").map(|node| self.diagnostics.texts(node, "`exclude`"));
         for text in aside.into_iter().flatten() {
             match Router::segments(&text.text) {
                 Ok(segments) => self.contract.paths.excluded.add(segments, None),
                 Err(reason) => {
-                    self.diagnostics
-                        .say(Diagnostic::new(text.span, "this is no path template").label(reason));
+                    self.diagnostics.say(
+                        Diagnostic::new(text.span, "this is not a path template").label(reason),
+                    );
                 }
             }
         }
@@ -103,7 +108,7 @@ impl<'t> ContractParser<'t> {
                 ),
                 Ok(pattern) => self.contract.secret.patterns.push(pattern),
                 Err(_) => self.diagnostics.say(
-                    Diagnostic::new(text.span, "this is no pattern")
+                    Diagnostic::new(text.span, "this is not a pattern")
                         .help("write a regular expression"),
                 ),
             }

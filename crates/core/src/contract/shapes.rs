@@ -27,11 +27,11 @@ const PROBLEM: [(&str, &str); 5] = [
 /// The word of this language for one of another.
 fn other_word(word: &str) -> Option<&'static str> {
     Some(match word.to_ascii_lowercase().as_str() {
-        "string" | "str" | "varchar" => "text",
+        "text" | "str" | "varchar" => "string",
         "bool" => "boolean",
         "int" | "long" => "integer",
         "float" | "double" | "decimal" => "number",
-        "array" | "list" => "list of",
+        "list" | "array of" => "array of",
         "dict" | "dictionary" | "hash" => "map of",
         "any" => "anything",
         "enum" | "either" => "one of",
@@ -65,7 +65,7 @@ const BUILT_IN: [(&str, &[(&str, &str)]); 5] = [
     (
         "jsonapi-errors",
         &[
-            ("errors", "list of jsonapi-error, at least 1"),
+            ("errors", "array of jsonapi-error, at least 1"),
             ("meta", "optional object"),
             ("jsonapi", "optional object"),
             ("links", "optional object"),
@@ -76,7 +76,7 @@ const BUILT_IN: [(&str, &[(&str, &str)]); 5] = [
         &[
             ("id", "optional text"),
             ("links", "optional object"),
-            ("status", "optional text matching ^[1-5][0-9][0-9]$"),
+            ("status", "optional string matching ^[1-5][0-9][0-9]$"),
             ("code", "optional text"),
             ("title", "optional text"),
             ("detail", "optional text"),
@@ -95,7 +95,7 @@ const BUILT_IN: [(&str, &[(&str, &str)]); 5] = [
     (
         "oauth-error",
         &[
-            ("error", "text matching ^[!#-\\[\\]-~ ]+$"),
+            ("error", "string matching ^[!#-\\[\\]-~ ]+$"),
             ("error_description", "optional text"),
             ("error_uri", "optional uri reference"),
         ],
@@ -139,7 +139,7 @@ impl<'t> ContractParser<'t> {
                 self.diagnostics.say(Diagnostic::new(name.span.clone(), message).help(help));
             } else if name.text.is_empty() || parse(&name.text, &|_| None).is_ok() {
                 let message =
-                    format!("`{}` is a kind already, so no shape can be called that", name.text);
+                    format!("`{}` is a built-in type name, so a shape can't have it", name.text);
                 self.diagnostics.say(Diagnostic::new(name.span.clone(), message));
             } else if name.text.contains([' ', ',', '.']) {
                 self.diagnostics.say(
@@ -287,9 +287,7 @@ impl<'t> ContractParser<'t> {
             _ if !error.help.is_empty() => mistake.help(error.help),
             Some(near) => mistake.label(format!("did you mean `{near}`?")),
             None => mistake.help(
-                "a kind is text, number, integer, boolean, null, anything, object, uri,\n\
-                 uri reference, date, date-time, json pointer, status, language tag, one of …,\n\
-                 exactly …, list of …, map of …, or the name of a shape",
+                "a type name is string, number, integer, boolean, null, anything, object, uri,\nuri reference, date, date-time, json pointer, status, language tag, one of …,\nexactly …, array of …, map of …, or the name of a shape",
             ),
         });
     }

@@ -67,7 +67,7 @@ impl<'t> Diagnostics<'t> {
                 Some(SpannedText { text: text.to_string(), span: node.span() })
             }
             _ => {
-                self.expected(node, owner, "text in quotes");
+                self.expected(node, owner, "a quoted string");
                 None
             }
         }
@@ -118,7 +118,7 @@ impl<'t> Diagnostics<'t> {
             self.say(if least == most {
                 mistake.label(format!("{least} is the only one there is"))
             } else {
-                mistake.label(format!("a number from {least} to {most} is right here"))
+                mistake.label(format!("use a number from {least} to {most}"))
             });
         }
         found
@@ -126,8 +126,8 @@ impl<'t> Diagnostics<'t> {
 
     fn expected(&mut self, node: &Node<'t>, owner: &str, what: &str) {
         let found = match node.get_ref().type_str() {
-            "string" => "text",
-            "array" => "a list",
+            "string" => "a string",
+            "array" => "an array",
             "table" => "a table",
             "integer" | "float" => "a number",
             "boolean" => "true or false",

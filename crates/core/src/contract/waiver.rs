@@ -39,7 +39,7 @@ impl<'t> ContractParser<'t> {
                 .map(|(_, id)| EndpointRow::Endpoint(*id))
                 .or_else(|| self.off_endpoints(&text.text));
             if found.is_none() {
-                let message = format!("no endpoint is called `{}`", text.text);
+                let message = format!("unknown endpoint `{}`", text.text);
                 let near = nearest(&text.text, names.iter().map(|(name, _)| name.as_str()));
                 let mistake = Diagnostic::new(text.span, message);
                 self.diagnostics.missing(match near {

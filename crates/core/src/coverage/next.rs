@@ -186,20 +186,20 @@ fn how(contract: &Contract, rules: &Rules, column: Column) -> String {
     let needs =
         if rules.auth == Some(Authentication::Required) { ", with credentials" } else { "" };
     let words = match column {
-        None => return format!("a request in order{needs}"),
+        None => return format!("a valid request{needs}"),
         Some(Situation::MissingCredentials) => return format!("without {credentials}"),
         Some(Situation::InvalidCredentials) => return format!("with a wrong {credentials}"),
         Some(Situation::Forbidden) => "as somebody who may not",
         Some(Situation::InvalidBody) => "every field wrong at once",
-        Some(Situation::MalformedBody) => "a body that breaks off",
+        Some(Situation::MalformedBody) => "a truncated body",
         Some(Situation::MissingBody) => "no body",
         Some(Situation::UnsupportedMediaType) => "a body of another media type",
         Some(Situation::InvalidParameters) => "every parameter wrong at once",
         Some(Situation::ResourceNotFound) => "an id that does not exist",
-        Some(Situation::Conflict) => "the same twice, or in a state that does not allow it",
+        Some(Situation::Conflict) => "the same request twice, or in a state that does not allow it",
         Some(Situation::ContentTooLarge) => "a body larger than is read",
-        Some(Situation::NotAcceptable) => "`Accept` with nothing that can be had",
-        Some(Situation::PreconditionRequired) => "without the header that it needs",
+        Some(Situation::NotAcceptable) => "`Accept` with no media type that the endpoint produces",
+        Some(Situation::PreconditionRequired) => "without the header it requires",
         Some(Situation::PreconditionFailed) => "with a precondition that does not hold",
         Some(other) => return format!("so that it is {}{needs}", other.name()),
     };

@@ -62,7 +62,7 @@ pub struct Coverage<'c> {
     pub grid: Grid,
     /// The whole grid, counted.
     pub cells: CellCounts,
-    /// Faults that never came. The service's own failures and what may come at any time are not among
+    /// Faults never recorded. The service's own failures and what may come at any time are not among
     /// them: nobody can provoke them.
     pub faults_unseen: Vec<&'c Fault>,
     /// Cases that no request tried.

@@ -6,7 +6,7 @@ use super::sort::DisclosureKind;
 const fn words(regex: &'static str, needs: Needs) -> DisclosurePattern {
     DisclosurePattern {
         kind: DisclosureKind::Database,
-        what: "the database's own words",
+        what: "database error text",
         regex,
         literals: needs,
     }

@@ -33,7 +33,7 @@ const fn runtime(regex: &'static str, needs: Needs) -> DisclosurePattern {
 const fn environment(regex: &'static str, needs: Needs) -> DisclosurePattern {
     DisclosurePattern {
         kind: DisclosureKind::Environment,
-        what: "a part of the environment",
+        what: "an environment setting",
         regex,
         literals: needs,
     }

@@ -6,7 +6,7 @@ use super::sort::DisclosureKind;
 const fn host(regex: &'static str, needs: Needs) -> DisclosurePattern {
     DisclosurePattern {
         kind: DisclosureKind::InternalHost,
-        what: "a host or an address that is not public",
+        what: "an internal host or address",
         regex,
         literals: needs,
     }

@@ -1,4 +1,4 @@
-//! The answer that an exchange should have got, drafted from the contract.
+//! The response that an exchange should have got, drafted from the contract.
 
 use serde_json::{Map, Value};
 

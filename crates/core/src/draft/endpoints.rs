@@ -152,7 +152,7 @@ impl DraftedEndpoint {
         if !list.is_empty() {
             self.lines.push(format!("success = [{}]", list.join(", ")));
         } else {
-            self.decide.push("no success was seen".to_owned());
+            self.decide.push("no success was recorded".to_owned());
         }
         if statuses.keys().filter(|status| (200..300).contains(*status)).count() > 1 {
             let seen: Vec<String> = statuses
@@ -164,7 +164,7 @@ impl DraftedEndpoint {
         if accepted.count > 0 {
             let at = names.list(accepted.count, &accepted.first);
             self.decide
-                .push(format!("a malformed body was accepted ({at}); that is taken for a mistake"));
+                .push(format!("a malformed body was accepted ({at}); that is taken to be a mistake"));
         }
     }
 
@@ -186,7 +186,7 @@ impl DraftedEndpoint {
         let successes = &facts.successes;
         let without = successes.count - successes.with_credentials;
         if refused.count > 0 {
-            self.lines.push("needs   = \"credentials\"".to_owned());
+            self.lines.push("auth    = \"credentials\"".to_owned());
             if without > 0 {
                 self.decide.push(format!(
                     "without credentials it was refused ({}) and served ({})",
@@ -195,7 +195,7 @@ impl DraftedEndpoint {
                 ));
             }
         } else if without > 0 && successes.with_credentials > 0 && place.method != "GET" {
-            self.lines.push("needs   = \"credentials\"".to_owned());
+            self.lines.push("auth    = \"credentials\"".to_owned());
             let at = match served.count {
                 0 => format!("{without} of {}", successes.count),
                 count => names.list(count, &served.first),
@@ -204,7 +204,7 @@ impl DraftedEndpoint {
                 "most requests carried credentials, and some were served without ({at})"
             ));
         } else if without > 0 {
-            self.lines.push("needs   = \"nothing\"".to_owned());
+            self.lines.push("auth    = \"nothing\"".to_owned());
         }
     }
 
@@ -222,7 +222,7 @@ impl DraftedEndpoint {
         if has_json && media.contains(&"text/plain") {
             media.retain(|media| *media != "text/plain");
             self.decide
-                .push("text/plain was accepted, too; that is taken for a mistake".to_owned());
+                .push("text/plain was accepted too; that is taken to be a mistake".to_owned());
         }
         if refused || media.iter().any(|media| media::is_json(media)) {
             let media: Vec<String> = media.into_iter().map(quoted).collect();
@@ -234,7 +234,7 @@ impl DraftedEndpoint {
         }
         let mut drafted = DraftedShape::default();
         for (name, member) in &bodies.members {
-            // One body does not tell what can be left out.
+            // One body does not say what can be left out.
             let presence = match bodies.objects {
                 1 => MemberPresence::Optional,
                 _ => MemberPresence::of(bodies, member),
@@ -245,12 +245,11 @@ impl DraftedEndpoint {
             return;
         }
         self.decide.push(format!(
-            "the rules for the body; with rules, checks know from a request which fields are wrong. {} \
-             accepted had these members:",
+            "the rules for the body; with them a check knows from a request which members are invalid. {} accepted had these members:",
             if bodies.objects == 1 { "The one that was".to_owned() } else { format!("The {} that were", bodies.objects) }
         ));
         let head = self.head.strip_suffix(']').unwrap_or(&self.head);
-        let head = format!("{head}.body-fields]");
+        let head = format!("{head}.body-members]");
         self.suggestion.push(format!("# {head}"));
         for line in lines(&drafted.members).lines() {
             self.suggestion.push(format!("# {line}"));

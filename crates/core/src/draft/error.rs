@@ -114,8 +114,8 @@ impl DraftWriter<'_> {
                 text.len() == 36 && text.bytes().all(|b| b.is_ascii_hexdigit() || b == b'-')
             };
             let phrase = match header.values.iter().all(is_uuid) {
-                true => "text matching ^[0-9a-fA-F-]{36}$",
-                false => "text",
+                true => "string matching ^[0-9a-fA-F-]{36}$",
+                false => "string",
             };
             let rule = format!("{} = {}", key(&header.name), quoted(phrase));
             if header.count == survey.errors {
@@ -167,7 +167,7 @@ impl DraftWriter<'_> {
             if is_problem && name == "status" {
                 drafted.members.push((name.clone(), "status".to_owned()));
             } else if is_problem && PROBLEM_MEMBERS.contains(&name.as_str()) {
-                drafted.members.push((name.clone(), "text".to_owned()));
+                drafted.members.push((name.clone(), "string".to_owned()));
             } else {
                 let presence =
                     if always { MemberPresence::Always } else { MemberPresence::Optional };
@@ -226,7 +226,7 @@ impl DraftWriter<'_> {
             drafted.add("invalid-request", name, member, MemberPresence::of(&shape.shape, member));
             // A list of entries that can be empty says nothing.
             if let Some((_, phrase)) = drafted.members.last_mut()
-                && phrase.starts_with("list of invalid-request-")
+                && phrase.starts_with("array of invalid-request-")
             {
                 phrase.push_str(", at least 1");
             }

@@ -16,13 +16,13 @@ const INSIDES: [&str; 7] =
 
 impl DraftWriter<'_> {
     pub(super) fn faults(&mut self, common: &CommonTraits) {
-        self.line("\n# ── faults: what the service may answer with ──");
+        self.line("\n# ── faults: what the service may respond with ──");
         let faults = self.faults.clone();
         for (identity, fault) in &faults {
             self.fault(identity, fault, common);
         }
         if faults.is_empty() {
-            self.ask("no error was recorded that says what it is; declare the faults here");
+            self.ask("no recorded error says what it is; declare the faults here");
         }
         let mut odd: BTreeMap<u16, Occurrences> = BTreeMap::new();
         for (row, kind) in self.places.iter().flat_map(|place| &place.facts.rows) {
@@ -32,7 +32,7 @@ impl DraftWriter<'_> {
         }
         for (status, seen) in odd {
             let at = self.at(&seen);
-            self.ask(&format!("{status} is no registered status, and is left out ({at})"));
+            self.ask(&format!("{status} is not a registered status code and was left out ({at})"));
         }
         let at: BTreeSet<&String> = self
             .places
@@ -42,7 +42,7 @@ impl DraftWriter<'_> {
             .collect();
         if let Some(at) = at.iter().next().filter(|at| at.as_str() != "/code") {
             let at = (*at).clone();
-            self.line("\n[reading]");
+            self.line("\n[envelope]");
             self.line(&format!("code = {}", quoted(&at)));
         }
     }
@@ -61,8 +61,7 @@ impl DraftWriter<'_> {
             let others = fault.statuses.iter().filter(|(other, _)| **other != status);
             let others: Vec<String> =
                 others.map(|(other, seen)| format!("{other} ({})", self.at(seen))).collect();
-            questions
-                .push(format!("one status for one fault; it also came with {}", others.join(", ")));
+            questions.push(format!("one status for a fault; it also had {}", others.join(", ")));
         }
         match identity {
             FaultIdentity::Type(folded) => {
@@ -73,8 +72,10 @@ impl DraftWriter<'_> {
                     .map(|(other, seen)| format!("{} ({})", cut(other), self.at(seen)))
                     .collect();
                 if !others.is_empty() {
-                    questions
-                        .push(format!("one type for one fault; also seen: {}", others.join(", ")));
+                    questions.push(format!(
+                        "one type for a fault; also recorded: {}",
+                        others.join(", ")
+                    ));
                 }
             }
             FaultIdentity::Code(code) => {
@@ -103,20 +104,22 @@ impl DraftWriter<'_> {
         let situations: Vec<String> =
             fault.situations().iter().map(|situation| quoted(situation.name())).collect();
         if !situations.is_empty() {
-            self.line(&format!("answers = [{}]", situations.join(", ")));
+            self.line(&format!("when = [{}]", situations.join(", ")));
         }
         match status {
-            429 | 502..=504 => self.line("any-time = true"),
+            429 | 502..=504 => self.line("any-request = true"),
             500 => {}
-            501.. => self.line("servers-own = true"),
+            501.. => self.line("internal = true"),
             400 | 422 if situations.is_empty() => {
-                questions.push("for which situations is it? The requests do not tell".to_owned());
+                questions
+                    .push("which situations is it for? The requests do not show it".to_owned());
             }
             _ => {}
         }
-        self.comment(&format!("{} seen: {}", fault.seen.count, self.at(&fault.seen)));
+        self.comment(&format!("{} recorded: {}", fault.seen.count, self.at(&fault.seen)));
         if fault.groups.is_empty() {
-            questions.push("no answer with a JSON body was seen; should there be one?".to_owned());
+            questions
+                .push("no response with a JSON body was recorded; should there be one?".to_owned());
         }
         for question in questions {
             self.ask(&question);
@@ -151,7 +154,7 @@ impl DraftWriter<'_> {
                         .map(|(title, seen)| format!("\"{}\" ({})", cut(title), self.at(seen)))
                         .collect();
                     questions.push(format!(
-                        "without a type, the title is the status's phrase (RFC 9457 section 4.2.1); seen were {}",
+                        "without a type, the title is the status code's phrase (RFC 9457 section 4.2.1); recorded: {}",
                         seen.join(", ")
                     ));
                     phrase
@@ -165,14 +168,16 @@ impl DraftWriter<'_> {
                     let others: Vec<String> = others
                         .map(|(title, seen)| format!("\"{}\" ({})", cut(title), self.at(seen)))
                         .collect();
-                    questions
-                        .push(format!("one title for one fault; also seen: {}", others.join(", ")));
+                    questions.push(format!(
+                        "one title for a fault; also recorded: {}",
+                        others.join(", ")
+                    ));
                 }
                 usual
             }
             (None, Some(phrase)) if common.is_problem && !is_typed => phrase,
             (None, _) => {
-                questions.push("no title was seen".to_owned());
+                questions.push("no title was recorded".to_owned());
                 return questions;
             }
         };
@@ -207,8 +212,8 @@ impl DraftWriter<'_> {
             }
             // A group's bodies may be other faults', too, so only kinds without members are told.
             let kind = match member.kinds().as_slice() {
-                [kind @ ("text" | "integer" | "number" | "boolean" | "object")] => *kind,
-                ["list"] => "list of anything",
+                [kind @ ("string" | "integer" | "number" | "boolean" | "object")] => *kind,
+                ["list"] => "array of anything",
                 ["map"] => "object",
                 _ => "anything",
             };

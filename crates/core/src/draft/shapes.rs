@@ -61,8 +61,8 @@ impl DraftedShape {
             ["list"] => match sketch.items.as_deref() {
                 // What is behind `or` would belong to the items.
                 _ if sketch.nulls > 0 => "anything".to_owned(),
-                None => "list of anything".to_owned(),
-                Some(items) => format!("list of {}", self.inner(name, items, depth)),
+                None => "array of anything".to_owned(),
+                Some(items) => format!("array of {}", self.inner(name, items, depth)),
             },
             ["map"] => match sketch.keyed.as_deref() {
                 Some(keyed) if sketch.nulls == 0 => {
@@ -77,7 +77,7 @@ impl DraftedShape {
             kinds
                 if kinds
                     .iter()
-                    .all(|k| matches!(*k, "text" | "integer" | "number" | "boolean")) =>
+                    .all(|k| matches!(*k, "string" | "integer" | "number" | "boolean")) =>
             {
                 format!("{}{or_null}", kinds.join(" or "))
             }
@@ -175,7 +175,7 @@ mod tests {
             drafted.members.iter().map(|(_, phrase)| phrase.as_str()).collect();
         assert_eq!(
             phrases,
-            ["list of error-at", "list of anything", "error-m", "list of anything"]
+            ["list of error-at", "array of anything", "error-m", "array of anything"]
         );
         assert_eq!(
             drafted.tables,

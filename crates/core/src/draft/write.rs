@@ -100,8 +100,7 @@ impl DraftWriter<'_> {
         let more = self.names.0.len().saturating_sub(recordings.len());
         let more = if more > 0 { format!(" and {more} more") } else { String::new() };
         self.comment(&format!(
-            "Drafted from {}{more}: {}, {} of them errors. It says what was seen. Settle every \
-             line that starts with `decide`, mend what is not meant, and check with it.",
+            "Drafted from {}{more}: {}, {} of them errors. It says what was recorded. Settle every line that starts with `decide`, correct what is not intended, then check with it.",
             recordings.join(", "),
             match survey.exchanges {
                 1 => "1 exchange".to_owned(),
@@ -145,7 +144,7 @@ impl DraftWriter<'_> {
             .collect();
         if !nowhere.is_empty() {
             self.ask(&format!(
-                "these only ever answered 404, and are taken for paths that lead nowhere: {}",
+                "these only ever responded 404 and are taken for unknown routes: {}",
                 nowhere.join(", ")
             ));
         }
@@ -166,7 +165,7 @@ impl DraftWriter<'_> {
         self.line("\n# ── endpoints ──");
         if !self.survey.has_credentials && !places.is_empty() {
             self.ask(
-                "which of them need credentials? The recording holds none, so it does not tell",
+                "which of them need credentials? The recording holds none, so it does not say",
             );
         }
         if places.is_empty() {

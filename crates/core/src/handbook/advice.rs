@@ -12,17 +12,17 @@ pub fn comes_when(situation: Situation) -> &'static str {
         Situation::MissingCredentials => "the request carries no credentials",
         Situation::InvalidCredentials => "the credentials are not valid",
         Situation::Forbidden => "the caller may not do this",
-        Situation::NotAcceptable => "no media type that the request accepts can be had",
+        Situation::NotAcceptable => "none of the media types that the request accepts is available",
         Situation::MissingBody => "the request needs a body and has none",
         Situation::MalformedBody => "the body is not the JSON that it says it is",
         Situation::UnsupportedMediaType => "the body's media type is not one that is taken",
-        Situation::ContentTooLarge => "the body is larger than what is read",
+        Situation::ContentTooLarge => "the body is larger than the service reads",
         Situation::InvalidParameters => "a parameter breaks its rules",
         Situation::InvalidBody => "members of the body break their rules",
         Situation::PreconditionRequired => "a header that makes the request conditional is missing",
         Situation::PreconditionFailed => "a condition of the request does not hold",
-        Situation::ResourceNotFound => "what the request is about does not exist",
-        Situation::Conflict => "the request conflicts with the state of what it is about",
+        Situation::ResourceNotFound => "the requested resource does not exist",
+        Situation::Conflict => "the request conflicts with the state of the resource",
         Situation::TooManyRequests => "too many requests were sent",
         Situation::InternalServerError => "the service failed",
         Situation::ServiceUnavailable => "the service is not available",
@@ -33,15 +33,13 @@ pub fn comes_when(situation: Situation) -> &'static str {
 #[must_use]
 pub fn advice(status: u16) -> &'static str {
     match status {
-        400 => "Mend the request. The same one will be refused again.",
+        400 => "Fix the request. The same one will be refused again.",
         401 => {
             "Get valid credentials, in a form that WWW-Authenticate names, and send the request again."
         }
-        402 | 403 => {
-            "Ask for the right to do this. Sending it again with the same credentials won't help."
-        }
+        402 | 403 => "Ask for permission. Sending it again with the same credentials won't help.",
         404 => {
-            "Look at the path and the ids in it. The same request may work once the thing exists."
+            "Check the path and the ids in it. The same request may work once the resource exists."
         }
         405 => "Use one of the methods that Allow names.",
         406 => "Accept one of the media types that the service has.",
@@ -54,20 +52,18 @@ pub fn advice(status: u16) -> &'static str {
         }
         413 => "Send less at a time.",
         415 => "Send the body in a media type that is taken.",
-        416 => "Ask for a range within what is there.",
-        422 => "Correct what the answer names, all of it, and send the request again.",
+        416 => "Ask for a range within the content.",
+        422 => "Correct everything that the response names, and send the request again.",
         428 => "Read the thing first, and send the request with a condition.",
         429 => "Wait as long as Retry-After says, and send less often.",
         431 => "Send fewer or shorter headers.",
-        501 => "The service can't do this; there is nothing to mend in the request.",
+        501 => "The service can't do this; nothing in the request needs fixing.",
         502..=504 => {
             "Try again later, as Retry-After says if it is there, and wait longer each time."
         }
         500..=599 => {
             "It is the service's fault. Report it; whether trying again is safe depends on the method."
         }
-        _ => {
-            "Look at the title and the detail; the same request will most likely be refused again."
-        }
+        _ => "Read the title and the detail; the same request will most likely be refused again.",
     }
 }

@@ -16,6 +16,12 @@ pub const MOST_ENTRIES: usize = 50;
 /// Where an exchange is counted in the grid: a situation, or none.
 pub type Column = Option<Situation>;
 
+/// What a column is called in outputs.
+#[must_use]
+pub fn column_name(column: Column) -> &'static str {
+    column.map_or("valid", Situation::name)
+}
+
 /// The exchanges of one cell of the grid.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct LedgerCell {
@@ -53,7 +59,7 @@ pub struct FindingKey {
     pub clause: &'static str,
     /// Where in the exchange.
     pub location: Location,
-    /// What was agreed.
+    /// What was expected.
     pub expected: String,
     /// What was seen.
     pub got: String,

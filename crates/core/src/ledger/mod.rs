@@ -19,7 +19,7 @@ pub use crate::contract::EndpointRow;
 pub use compared::{MOST_SUBJECTS, MOST_VALUES, ObservedValues};
 pub use entries::{
     ClauseFindings, ClauseTallies, ClauseTally, Column, FindingKey, FindingOccurrences, LedgerCell,
-    MOST_ADDRESSES, MOST_ENTRIES,
+    MOST_ADDRESSES, MOST_ENTRIES, column_name,
 };
 pub use file::{Baseline, LedgerError, RestoredLedger};
 pub use fingerprint::fingerprint;

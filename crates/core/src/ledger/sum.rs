@@ -34,7 +34,7 @@ pub struct Ledger {
     pub tallies: BTreeMap<Severity, u64>,
     /// What could not be read.
     pub unreadable: UnreadableParts,
-    /// The recordings without any credentials in them, in which `credentials-missing` was therefore
+    /// The recordings without any credentials in them, in which `missing-credentials` was therefore
     /// not judged though an endpoint needs credentials.
     pub without_credentials: BTreeSet<u32>,
     /// The findings that a waiver covers, by the waiver's place in the contract.

@@ -33,7 +33,8 @@ pub fn waivers(
     if failing.is_empty() {
         return None;
     }
-    let mut text = String::from("# To be appended to the contract. Take away what is mended.\n");
+    let mut text =
+        String::from("# Append these to the contract. Remove each one when it is fixed.\n");
     for (row, clause) in failing {
         text.push_str(&format!(
             "\n[[waiver]]\nclause = {}\nendpoint = {}\nreason = {}\nuntil = {until}\n",

@@ -1,4 +1,4 @@
-//! The answers that an operation documents.
+//! The responses that an operation documents.
 
 use std::ops::RangeInclusive;
 
@@ -29,7 +29,7 @@ pub(super) fn documented(
     for (name, _) in responses.into_iter().flatten() {
         let Some(statuses) = statuses(name) else {
             if !name.starts_with("x-") {
-                desk.notice(&format!("`{name}` is no status of an answer"), source.name);
+                desk.notice(&format!("`{name}` is not a response status"), source.name);
             }
             continue;
         };

@@ -52,7 +52,7 @@ impl Description {
         let root = root.ok_or("no such document")?;
         let version = root.get("openapi").and_then(Value::as_str).unwrap_or_default().to_owned();
         if !version.starts_with("3.") {
-            return Err("it has no `openapi: 3.x`, so it is no OpenAPI description".to_owned());
+            return Err("it has no `openapi: 3.x`, so it is not an OpenAPI description".to_owned());
         }
         let (schemas, notices) = Default::default();
         let mut desk = DescriptionReader { library, id, schemas, notices };
@@ -110,7 +110,7 @@ impl DescriptionReader<'_, '_> {
             match self.header_of(&place) {
                 Some(header) if !headers.contains(&header) => headers.push(header),
                 Some(_) => {}
-                None => self.notice("credentials outside of headers can't be seen", name),
+                None => self.notice("credentials outside of headers are not checked", name),
             }
         }
         headers
@@ -134,7 +134,7 @@ impl DescriptionReader<'_, '_> {
         let segments = match Router::segments(path) {
             Ok(segments) => segments,
             Err(reason) => {
-                self.notice(&format!("a path that is no template: {reason}"), path);
+                self.notice(&format!("a path that is not a template: {reason}"), path);
                 return;
             }
         };

@@ -53,16 +53,16 @@ fn parameter(
         "header" if NOT_PARAMETERS.contains(&name.to_ascii_lowercase().as_str()) => return None,
         "header" => ParameterLocation::Header,
         other => {
-            desk.notice(&format!("parameters in {other} are not judged"), source.name);
+            desk.notice(&format!("parameters in {other} are not checked"), source.name);
             return None;
         }
     };
     if let Some(style) = text("style").filter(|style| !matches!(*style, "form" | "simple")) {
-        desk.notice(&format!("parameters of the style {style} are not judged"), source.name);
+        desk.notice(&format!("parameters of style {style} are not checked"), source.name);
         return None;
     }
     if value.get("schema").is_none() {
-        desk.notice("parameters without a schema are not judged", source.name);
+        desk.notice("parameters without a schema are not checked", source.name);
         return None;
     }
     let at = join(&place, "schema");
@@ -71,7 +71,7 @@ fn parameter(
         .follow(id, &at)
         .is_ok_and(|(_, _, schema)| schema.get("type").and_then(Value::as_str) == Some("object"));
     if is_object {
-        desk.notice("parameters that are objects are not judged", source.name);
+        desk.notice("parameters that are objects are not checked", source.name);
         return None;
     }
     let rule = ParameterRule::Schema(desk.schema(id, &at, source.name)?);

@@ -66,10 +66,7 @@ pub(super) fn each_wrong(
         }
     }
     if fields.closed {
-        bodies.push((
-            "a member that nobody knows".to_owned(),
-            with("no_such_member", Some(json!(1))),
-        ));
+        bodies.push(("an unknown member".to_owned(), with("no_such_member", Some(json!(1)))));
     }
     bodies
 }
@@ -115,7 +112,7 @@ fn misfits(typed: &ConstrainedType, shapes: &ShapeTable) -> Vec<(&'static str, V
                     json!(vec![sample::fitting(item, shapes); length(*most) + 1]),
                 );
             }
-            (Limit::Matching(_), _) => add("of a wrong form", json!("?")),
+            (Limit::Matching(_), _) => add("of the wrong formatat", json!("?")),
             _ => {}
         }
     }
@@ -123,15 +120,15 @@ fn misfits(typed: &ConstrainedType, shapes: &ShapeTable) -> Vec<(&'static str, V
         TypeName::OneOf(_) | TypeName::Exactly(_) => {
             add("none of those that are allowed", json!("no-such-value"));
         }
-        TypeName::Date => add("of a wrong form", json!("2027-02-30")),
-        TypeName::DateTime => add("of a wrong form", json!("2027-01-31T12:00:00")),
+        TypeName::Date => add("of the wrong formatat", json!("2027-02-30")),
+        TypeName::DateTime => add("of the wrong formatat", json!("2027-01-31T12:00:00")),
         TypeName::Uri | TypeName::UriReference | TypeName::JsonPointer | TypeName::LanguageTag => {
-            add("of a wrong form", json!("no such thing %"));
+            add("of the wrong formatat", json!("no such thing %"));
         }
         _ => {}
     }
     for other in [json!(true), json!({}), json!("17")] {
-        add("of another kind", other);
+        add("of another JSON type", other);
     }
     add("null", Value::Null);
     found

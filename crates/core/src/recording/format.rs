@@ -12,7 +12,7 @@ use super::scan::{BracketScan, ScanState, scan_brackets, string_end};
 pub enum Format {
     /// HAR 1.2: one JSON document.
     Har,
-    /// HAR lines: an entry of HAR a line.
+    /// JSON Lines of HAR entries: an entry of HAR a line.
     JsonLines,
     /// HTTP/1.1 messages as on the wire, requests and answers in turns (RFC 9112, `application/http`).
     Http,
@@ -29,7 +29,7 @@ impl Format {
     pub fn name(self) -> &'static str {
         match self {
             Self::Har => "har",
-            Self::JsonLines => "lines",
+            Self::JsonLines => "jsonl",
             Self::Http => "http",
             Self::Warc => "warc",
         }
@@ -65,7 +65,7 @@ impl Format {
         }
         let begin: String = String::from_utf8_lossy(bytes).chars().take(12).collect();
         Err(format!(
-            "this is no recording: it begins with `{begin}`, as neither HAR, HAR lines, HTTP messages nor WARC do"
+            "this is not a recording: it begins with `{begin}`, which is neither HAR, JSON Lines of HAR entries, HTTP messages nor WARC"
         ))
     }
 }
@@ -164,7 +164,9 @@ impl FromStr for Format {
 
     fn from_str(text: &str) -> Result<Self, Self::Err> {
         let found = Self::ALL.into_iter().find(|format| format.name() == text);
-        found.ok_or_else(|| format!("`{text}` is none of {}", Self::ALL.map(Self::name).join(", ")))
+        found.ok_or_else(|| {
+            format!("`{text}` is not one of {}", Self::ALL.map(Self::name).join(", "))
+        })
     }
 }
 

@@ -1,4 +1,4 @@
-//! Cuts HAR lines: one HAR entry a line.
+//! Cuts JSON Lines of HAR entries: one HAR entry a line.
 
 use std::io::Read;
 

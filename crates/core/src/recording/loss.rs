@@ -29,7 +29,7 @@ impl Unreadable {
             recording: exchange.address.recording,
             offset: exchange.offset,
             number: Some(exchange.address.number),
-            reason: format!("the answer's body: {reason}"),
+            reason: format!("the response body: {reason}"),
         }
     }
 }

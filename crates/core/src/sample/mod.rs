@@ -123,7 +123,7 @@ mod tests {
         for text in [
             "text",
             "text from 3 to 5",
-            "text matching ^[A-Z]{2}[0-9]{4}$",
+            "string matching ^[A-Z]{2}[0-9]{4}$",
             "number from 2 to 60",
             "number at most 0.5",
             "integer from 1 to 28",
@@ -138,9 +138,9 @@ mod tests {
             "language tag",
             "one of a, b",
             "exactly 4",
-            "list of integer",
-            "list of text, at least 1",
-            "map of text",
+            "array of integer",
+            "array of string, at least 1",
+            "map of string",
             "date or null",
         ] {
             let typed = parse(text, &|_| None).map(|phrase| phrase.typed).unwrap();

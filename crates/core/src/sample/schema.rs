@@ -177,12 +177,12 @@ pub fn misfitting(schema: &Value) -> Vec<(&'static str, Value)> {
     let many = parts.count("maxItems").filter(|most| *most < MOST_ITEMS);
     add("with too many items", many.map(|most| list(most + 1)));
     let has_form = !parts.text("pattern").is_empty() || !parts.text("format").is_empty();
-    add("of a wrong form", has_form.then(|| json!("no such thing %")));
+    add("of the wrong formatat", has_form.then(|| json!("no such thing %")));
     let is_listed = parts.word("enum").is_some() || parts.word("const").is_some();
     add("none of those that are allowed", is_listed.then(|| json!("no-such-value")));
     let kinds = [("string", json!(true)), ("boolean", json!("17")), ("object", json!("17"))];
     let other = kinds.into_iter().find(|(kind, _)| *kind == parts.kind());
-    add("of another kind", Some(other.map_or_else(|| json!({}), |(_, value)| value)));
+    add("of another JSON type", Some(other.map_or_else(|| json!({}), |(_, value)| value)));
     add("null", Some(Value::Null));
     found
 }
@@ -209,7 +209,7 @@ pub fn each_wrong(schema: &Value, good: &Map<String, Value>) -> Vec<(String, Val
     }
     let is_closed = parts.word("additionalProperties") == Some(&Value::Bool(false));
     if is_closed {
-        bodies.push(("a member that nobody knows".to_owned(), with("no_such_member", json!(1))));
+        bodies.push(("an unknown member".to_owned(), with("no_such_member", json!(1))));
     }
     bodies
 }
@@ -219,8 +219,9 @@ pub fn each_wrong(schema: &Value, good: &Map<String, Value>) -> Vec<(String, Val
 pub fn all_wrong(schema: &Value) -> Value {
     let parts = SchemaParts::of(schema);
     let members = parts.members().filter_map(|(name, schema)| {
-        // What is of another kind breaks rules of every sort.
-        let wrong = misfitting(schema).into_iter().find(|(says, _)| *says == "of another kind");
+        // What is of another JSON type breaks rules of every sort.
+        let wrong =
+            misfitting(schema).into_iter().find(|(says, _)| *says == "of another JSON type");
         Some((name.clone(), wrong?.1))
     });
     Value::Object(members.collect())
@@ -248,7 +249,7 @@ mod tests {
         assert_eq!(find("`a` too large"), Some(&json!({"a": 6, "b": "AA", "c": ["x", "x"]})));
         assert_eq!(find("`c` with too few items"), Some(&json!({"a": 3, "b": "AA", "c": ["x"]})));
         assert_eq!(find("without `b`"), Some(&json!({"a": 3, "c": ["x", "x"]})));
-        assert!(find("a member that nobody knows").is_some() && find("`d` null").is_some());
+        assert!(find("an unknown member").is_some() && find("`d` null").is_some());
         assert_eq!(all_wrong(&schema)["b"], true);
     }
 }

@@ -165,7 +165,7 @@ impl<'f> SchemaLibrary<'f> {
     /// Follows the references of an object, for reading descriptions: its value, and where it stands.
     ///
     /// # Errors
-    /// Which reference leads nowhere, or in a ring.
+    /// Which reference resolves to nothing, or in a ring.
     pub(crate) fn follow(
         &self,
         id: DocumentId,
@@ -180,19 +180,20 @@ impl<'f> SchemaLibrary<'f> {
             let path = self.document(id).map_or("", |document| document.path.as_str());
             let (next, fragment) =
                 self.target(id, path, reference).ok_or_else(|| unknown(reference))?;
-            let steps = tokens(&format!("#{fragment}"))
-                .ok_or_else(|| format!("`$ref` to {reference}: the fragment is no JSON Pointer"))?;
+            let steps = tokens(&format!("#{fragment}")).ok_or_else(|| {
+                format!("`$ref` to {reference}: the fragment is not a JSON Pointer")
+            })?;
             (id, place) = (next, crate::pointer::from_tokens(&steps));
         }
         let path = self.document(id).map_or("", |document| document.path.as_str());
-        Err(format!("`$ref` in {path}#{place} leads back to itself"))
+        Err(format!("`$ref` in {path}#{place} refers back to itself"))
     }
 
     fn at(&self, id: DocumentId, place: &str) -> Result<&Value, String> {
         let document = self.document(id).ok_or("no such document")?;
         let steps = tokens(place).unwrap_or_default();
         resolve(&document.value, &steps)
-            .ok_or_else(|| format!("`$ref` to {}#{place} leads nowhere", document.path))
+            .ok_or_else(|| format!("`$ref` to {}#{place} resolves to nothing", document.path))
     }
 
     /// Compiles the schema at a place.
@@ -294,7 +295,7 @@ impl<'f> SchemaLibrary<'f> {
         let here = (id, place.to_owned());
         if way.contains(&here) {
             let path = self.document(id).map_or("", |document| document.path.as_str());
-            return Err(format!("`$ref` in {path}#{place} leads back to itself"));
+            return Err(format!("`$ref` in {path}#{place} refers back to itself"));
         }
         if way.len() > 200 || !checked.insert((id.0, place.to_owned())) {
             return Ok(());

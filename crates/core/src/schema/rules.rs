@@ -153,7 +153,7 @@ fn mismatches(place: &str, kind: &ValidationErrorKind, value: &Value) -> Vec<Mis
             here(MismatchKind::TooMany, format!("at most {limit} items"))
         }
         ValidationErrorKind::Pattern { pattern } => {
-            here(MismatchKind::Form, format!("text matching {pattern}"))
+            here(MismatchKind::Form, format!("string matching {pattern}"))
         }
         ValidationErrorKind::Format { format } => {
             here(MismatchKind::Form, format!("the format {format}"))
@@ -161,7 +161,7 @@ fn mismatches(place: &str, kind: &ValidationErrorKind, value: &Value) -> Vec<Mis
         ValidationErrorKind::AnyOf { .. }
         | ValidationErrorKind::OneOfNotValid { .. }
         | ValidationErrorKind::OneOfMultipleValid { .. } => {
-            here(MismatchKind::Choice, "exactly one of its forms".to_owned())
+            here(MismatchKind::Choice, "exactly one of its alternatives".to_owned())
         }
         other => here(MismatchKind::Rule, format!("what `{}` asks", other.keyword())),
     }

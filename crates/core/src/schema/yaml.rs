@@ -78,7 +78,7 @@ impl YamlReader {
             Event::SequenceEnd | Event::MappingEnd => self.close()?,
             Event::Alias(anchor) => {
                 let found = self.anchors.get(&anchor).cloned();
-                let (value, size) = found.ok_or("an alias to what has not ended yet")?;
+                let (value, size) = found.ok_or("an alias to a node that has not ended")?;
                 self.count(size)?;
                 self.add(value)?;
             }
@@ -139,7 +139,7 @@ impl YamlReader {
                 Some(key) if key == "<<" => merged.push(value),
                 Some(key) => {
                     if members.insert(key.clone(), value).is_some() {
-                        return Err(format!("the key `{key}` stands twice in one mapping"));
+                        return Err(format!("the key `{key}` is repeated in one mapping"));
                     }
                 }
             },
@@ -153,7 +153,7 @@ fn name(value: &Value) -> Result<String, String> {
     match value {
         Value::String(text) => Ok(text.clone()),
         Value::Number(_) | Value::Bool(_) | Value::Null => Ok(value.to_string()),
-        Value::Array(_) | Value::Object(_) => Err("a key that is no plain word".to_owned()),
+        Value::Array(_) | Value::Object(_) => Err("a key that is not a plain scalar".to_owned()),
     }
 }
 

@@ -105,7 +105,7 @@ impl Scrubber<'_> {
         if text.contains("\":") || text.contains("\" :") {
             self.json(text, MessageSide::Request, DEEPEST)
         } else {
-            self.text(text, SecretLocation::of("what can't be read"))
+            self.text(text, SecretLocation::of("an unreadable part"))
         }
     }
 }

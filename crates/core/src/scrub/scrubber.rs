@@ -176,7 +176,7 @@ impl<'r> Scrubber<'r> {
         let mut place: String = place.to_string().chars().take(LONGEST_PLACE).collect();
         if self.replaced.len() >= MOST_PLACES && !self.replaced.contains_key(&(kind, place.clone()))
         {
-            "other places".clone_into(&mut place);
+            "other locations".clone_into(&mut place);
         }
         *self.replaced.entry((kind, place)).or_default() += 1;
         Some(self.mark(text))

@@ -13,7 +13,7 @@ use crate::pointer::{JsonPath, is_pointer};
 pub enum MismatchKind {
     /// A member that has to be there is not.
     Missing,
-    /// The value is of another kind.
+    /// The value is of another JSON type.
     WrongType,
     /// The value is of none of the forms that are allowed.
     Choice,
@@ -43,15 +43,15 @@ impl MismatchKind {
     pub fn words(self) -> &'static str {
         match self {
             Self::Missing => "missing",
-            Self::WrongType => "of the wrong kind",
-            Self::Choice => "of none of its forms",
+            Self::WrongType => "of the wrong JSON type",
+            Self::Choice => "of none of the alternatives",
             Self::Listed => "not one of the listed values",
             Self::TooShort => "too short",
             Self::TooLong => "too long",
             Self::Range => "out of range",
             Self::TooFew => "too few",
             Self::TooMany => "too many",
-            Self::Form => "of the wrong form",
+            Self::Form => "of the wrong format",
             Self::Unknown => "not known",
             Self::Rule => "against a rule",
         }
@@ -71,7 +71,7 @@ pub struct Mismatch {
     pub pointer: String,
     /// What sort of difference it is.
     pub kind: MismatchKind,
-    /// What was agreed there, in the words of the contract.
+    /// What was expected there, in the words of the contract.
     pub expected: String,
     /// What stands there.
     pub got: String,
@@ -88,7 +88,7 @@ pub fn compare(value: &Value, shape: &Shape, shapes: &ShapeTable) -> Vec<Mismatc
 /// A list of 100,000 wrong items is said in the first hundred places.
 pub const MOST_MISMATCHES: usize = 100;
 
-/// What was agreed; the words are only made where a value differs.
+/// What was expected; the words are only made where a value differs.
 #[derive(Clone, Copy)]
 enum ExpectedType<'a> {
     Words(&'a str),
@@ -374,7 +374,7 @@ pub fn compare_value(
     comparison.mismatches
 }
 
-#[allow(clippy::cast_precision_loss, reason = "no text or list here has 2^53 parts")]
+#[allow(clippy::cast_precision_loss, reason = "no string or array here has 2^53 parts")]
 fn keeps(value: &Value, limit: &Limit) -> bool {
     let measure = match value {
         Value::Number(number) => number.as_f64().unwrap_or(f64::NAN),
@@ -433,14 +433,14 @@ mod tests {
             ("date", json!("2027-02-30"), Some(Form)),
             ("date or null", json!(null), None),
             ("date or null", json!("soon"), Some(Choice)),
-            ("text matching ^[A-Z]{2}[0-9]{4}$", json!("AB1234"), None),
-            ("text matching ^[A-Z]{2}[0-9]{4}$", json!("AB123"), Some(Form)),
+            ("string matching ^[A-Z]{2}[0-9]{4}$", json!("AB1234"), None),
+            ("string matching ^[A-Z]{2}[0-9]{4}$", json!("AB123"), Some(Form)),
             ("one of a, b", json!("c"), Some(Listed)),
             ("one of 1, 2", json!(2.0), None),
             ("exactly true", json!(false), Some(Listed)),
             ("exactly \"true\"", json!(true), Some(WrongType)),
-            ("list of text, at least 1", json!([]), Some(TooFew)),
-            ("list of text, at least 1", json!(["a"]), None),
+            ("array of string, at least 1", json!([]), Some(TooFew)),
+            ("array of string, at least 1", json!(["a"]), None),
             ("map of integer", json!({"a": 1, "b": 2}), None),
             ("json pointer", json!("/a/0"), None),
             ("json pointer", json!("a.b"), Some(Form)),
@@ -453,10 +453,10 @@ mod tests {
     #[test]
     fn a_list_names_the_item_that_differs() {
         let shapes = ShapeTable::default();
-        let parsed = parse("list of integer", &|_| None).unwrap();
+        let parsed = parse("array of integer", &|_| None).unwrap();
         let member = ShapeMember {
             name: "a/b".into(),
-            text: "list of integer".into(),
+            text: "array of integer".into(),
             optional: false,
             constrained: parsed.typed,
         };

@@ -10,7 +10,7 @@ pub enum DifferenceKind {
     Missing,
     /// It is never in the usual form, and it is here.
     Added,
-    /// It is of another kind here.
+    /// It is of another JSON type here.
     OtherType,
 }
 

@@ -143,7 +143,7 @@ impl TypeName {
             words.join(", ")
         };
         match self {
-            Self::String => "text".to_owned(),
+            Self::String => "string".to_owned(),
             Self::Number => "number".to_owned(),
             Self::Integer => "integer".to_owned(),
             Self::Boolean => "boolean".to_owned(),
@@ -159,7 +159,7 @@ impl TypeName {
             Self::LanguageTag => "language tag".to_owned(),
             Self::OneOf(values) => format!("one of {}", words(values)),
             Self::Exactly(value) => format!("exactly {}", plain(value)),
-            Self::Array(item) => format!("list of {}", item.name.name(shapes)),
+            Self::Array(item) => format!("array of {}", item.name.name(shapes)),
             Self::Map(member) => format!("map of {}", member.name.name(shapes)),
             Self::Shape(id) => shapes.get(*id).map_or_else(String::new, |shape| shape.name.clone()),
             Self::Either(alternatives) => {

@@ -14,7 +14,7 @@ const MOST_NESTED: usize = 8;
 pub struct DataLocations {
     /// Objects that are keyed by data, so that other keys do not make another outline.
     pub keyed: BTreeSet<String>,
-    /// Values that name a place of the request, such as a list of steps.
+    /// Values that name a place of the request, such as a array of reference tokens.
     pub places: BTreeSet<String>,
 }
 
@@ -39,17 +39,17 @@ pub fn is_told_wholly(value: &Value) -> bool {
 fn of(value: &Value, way: &JsonPath<'_>, varying: &DataLocations, depth: usize) -> String {
     let is = |places: &BTreeSet<String>| !places.is_empty() && places.contains(&way.pointer());
     match value {
-        Value::Array(_) if is(&varying.places) => "list of steps".to_owned(),
+        Value::Array(_) if is(&varying.places) => "array of reference tokens".to_owned(),
         Value::Null => "null".to_owned(),
         Value::Bool(_) => "boolean".to_owned(),
         Value::Number(_) => "number".to_owned(),
-        Value::String(_) => "text".to_owned(),
+        Value::String(_) => "string".to_owned(),
         _ if depth > MOST_NESTED => "…".to_owned(),
         Value::Array(items) => {
             let items = items.iter().enumerate();
             let items =
                 items.map(|(at, item)| of(item, &JsonPath::Item(way, at), varying, depth + 1));
-            format!("list of {}", either(items))
+            format!("array of {}", either(items))
         }
         Value::Object(members) if is(&varying.keyed) => {
             let members = members.iter();
@@ -95,7 +95,7 @@ mod tests {
         assert_eq!(outline(&one, &varying), outline(&other, &varying));
         assert_eq!(
             outline(&one, &varying),
-            "{a: list of {x: text}, b: number, errors: map of list of text}"
+            "{a: array of {x: string}, b: number, errors: map of array of string}"
         );
         let none = DataLocations::default();
         assert_ne!(outline(&one, &none), outline(&other, &none));

@@ -2,7 +2,7 @@
 //!
 //! ```text
 //! phrase = ["optional"] kind *("or" kind) *("," limit)
-//! kind   = word / "list of" kind / "map of" kind / "one of" values / "exactly" value  *limit
+//! kind   = word / "array of" kind / "map of" kind / "one of" values / "exactly" value  *limit
 //! limit  = "at least" N / "at most" N / "from" N "to" N / "matching" PATTERN
 //! ```
 //! A limit right behind a kind belongs to that kind; one behind a comma belongs to the whole phrase.
@@ -37,7 +37,7 @@ pub struct TypeExpressionError {
 
 /// The kinds of one or two words, in the order of the documents.
 static KINDS: [(&str, TypeName); 14] = [
-    ("text", TypeName::String),
+    ("string", TypeName::String),
     ("number", TypeName::Number),
     ("integer", TypeName::Integer),
     ("boolean", TypeName::Boolean),
@@ -55,7 +55,7 @@ static KINDS: [(&str, TypeName); 14] = [
 
 /// Every word or pair of words that can start a kind, for suggestions.
 pub fn type_names() -> impl Iterator<Item = &'static str> {
-    KINDS.iter().map(|(name, _)| *name).chain(["one of", "exactly", "list of", "map of"])
+    KINDS.iter().map(|(name, _)| *name).chain(["one of", "exactly", "array of", "map of"])
 }
 
 /// A pattern needs no more than this to be compiled; a greater one is a mistake.
@@ -145,7 +145,7 @@ impl<'t> ExpressionParser<'t> {
             let (_, range) = self.word();
             return Err(error(range, "too many lists within lists", "name a shape in between"));
         }
-        let kind = if self.take("list of") {
+        let kind = if self.take("array of") {
             TypeName::Array(Box::new(self.kind(depth + 1)?))
         } else if self.take("map of") {
             TypeName::Map(Box::new(self.kind(depth + 1)?))
@@ -303,12 +303,12 @@ impl<'t> ExpressionParser<'t> {
         let start =
             start + self.text.get(start..).map_or(0, |rest| rest.len() - rest.trim_start().len());
         let help = match limit {
-            Limit::Matching(_) => "`matching` goes with text, uri and uri reference",
+            Limit::Matching(_) => "`matching` goes with string, uri and uri reference",
             Limit::AtLeast(_) | Limit::AtMost(_) => {
-                "sizes go with text, number, integer, list and map"
+                "sizes go with string, number, integer, array and map"
             }
         };
-        Err(error(start..self.at, "this limit means nothing for this kind", help))
+        Err(error(start..self.at, "this limit means nothing for this type", help))
     }
 
     fn end(&mut self) -> Result<(), TypeExpressionError> {
@@ -327,11 +327,11 @@ impl<'t> ExpressionParser<'t> {
         if word.is_empty() {
             return error(
                 range,
-                "a kind is missing here",
-                "a kind is text, integer, date, list of …",
+                "a type name is missing here",
+                "a type name is string, integer, date, array of …",
             );
         }
-        let message = format!("`{word}` is no kind and no shape of this contract");
+        let message = format!("`{word}` is neither a type name nor a shape of this contract");
         error(range, &message, "")
     }
 }
@@ -362,21 +362,21 @@ mod tests {
     #[test]
     fn phrases_that_are_right() {
         for text in [
-            "text",
+            "string",
             "optional text, at most 200",
             "optional text at most 200",
-            "text matching ^[A-Z]{2}, or [0-9]$",
+            "string matching ^[A-Z]{2}, or [0-9]$",
             "integer from 1 to 28",
             "number at least -0.5, at most 1e3",
             "list of crew, at least 1",
-            "list of list of text",
-            "map of list of uri reference",
+            "array of array of string",
+            "map of array of uri reference",
             "one of missing, too_short, out_of_range",
             "one of \"a, b\", c",
-            "list of one of a, b, at least 1",
+            "array of one of a, b, at least 1",
             "exactly 3",
             "date or null",
-            "text or list of text",
+            "text or array of string",
             "text or null, at most 80",
             "date-time",
         ] {
@@ -387,23 +387,23 @@ mod tests {
     #[test]
     fn phrases_that_are_wrong_say_where() {
         for (text, error) in [
-            ("", "a kind is missing here@0..0"),
+            ("", "a type name is missing here@0..0"),
             ("txt", "`txt` is no kind and no shape of this contract@0..3"),
-            ("optional", "a kind is missing here@8..8"),
+            ("optional", "a type name is missing here@8..8"),
             ("list of sailor", "`sailor` is no kind and no shape of this contract@8..14"),
             ("text, at leest 3", "`at` starts no limit@6..16"),
             ("text most 3", "`most` starts no limit@5..11"),
             ("text, at most ten", "expected a number, found `ten`@14..17"),
             ("integer from 28 to 1", "the range is empty@13..20"),
             ("integer from 1", "`from` needs `to`@14..14"),
-            ("boolean, at most 3", "this limit means nothing for this kind@9..18"),
-            ("list of boolean matching ^a$", "this limit means nothing for this kind@16..28"),
-            ("text matching", "`matching` needs a pattern@13..13"),
-            ("text matching (a", "the pattern does not compile: unclosed group@14..16"),
+            ("boolean, at most 3", "this limit means nothing for this type@9..18"),
+            ("array of boolean matching ^a$", "this limit means nothing for this type@16..28"),
+            ("string matching", "`matching` needs a pattern@13..13"),
+            ("string matching (a", "the pattern does not compile: unclosed group@14..16"),
             ("one of", "a value is missing here@6..6"),
             ("one of a,", "a value is missing here@9..9"),
             ("one of \"a", "this quoted value does not end@7..9"),
-            ("text or", "a kind is missing here@7..7"),
+            ("text or", "a type name is missing here@7..7"),
         ] {
             assert_eq!(read(text), Err(error.to_owned()), "{text}");
         }
@@ -411,8 +411,8 @@ mod tests {
 
     #[test]
     fn a_limit_belongs_to_the_kind_before_it_or_behind_a_comma_to_the_whole() {
-        let inner = read("list of text at most 3").unwrap();
-        let outer = read("list of text, at most 3").unwrap();
+        let inner = read("array of string at most 3").unwrap();
+        let outer = read("array of string, at most 3").unwrap();
         assert!(inner.contains("kind: Text, limits: [AtMost(3.0)]"), "{inner}");
         assert!(outer.contains("kind: Text, limits: []"), "{outer}");
     }
@@ -424,6 +424,6 @@ mod tests {
 
     #[test]
     fn a_pattern_that_would_grow_without_end_is_refused() {
-        assert!(read("text matching (a{1000}){1000}").unwrap_err().contains("does not compile"));
+        assert!(read("string matching (a{1000}){1000}").unwrap_err().contains("does not compile"));
     }
 }

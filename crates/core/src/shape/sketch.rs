@@ -75,7 +75,7 @@ impl InferredShape {
             Value::Number(_) => self.fractions += 1,
             Value::String(_) => self.texts += 1,
             _ if depth > MOST_NESTED => self.deep += 1,
-            // A list of steps names a place; it is one value, whatever stands in it.
+            // A array of reference tokens names a place; it is one value, whatever stands in it.
             Value::Array(_) if is(&varying.places) => self.lists += 1,
             Value::Array(list) => {
                 self.lists += 1;
@@ -226,7 +226,7 @@ impl InferredShape {
         [
             (self.booleans, "boolean"),
             (self.integers + self.fractions, numbers),
-            (self.texts, "text"),
+            (self.texts, "string"),
             (self.lists, "list"),
             (self.objects + self.deep, if self.keyed.is_some() { "map" } else { "object" }),
         ]
@@ -243,7 +243,7 @@ impl InferredShape {
         for kind in self.kinds() {
             words.push(match kind {
                 "list" => match &self.items {
-                    Some(items) => format!("list of {}", items.phrase()),
+                    Some(items) => format!("array of {}", items.phrase()),
                     None => "list".to_owned(),
                 },
                 "map" => match &self.keyed {
@@ -368,7 +368,7 @@ mod tests {
         ];
         assert_eq!(
             sketch(&bodies).phrase(),
-            "{errors?: list of {n?: number, p: text or null}, title: text}"
+            "{errors?: array of {n?: number, p: string or null}, title: string}"
         );
     }
 
@@ -376,15 +376,15 @@ mod tests {
     fn an_object_keyed_by_data_is_known_by_its_keys() {
         let keyed: Vec<Value> =
             ["a", "b", "c", "d"].iter().map(|k| json!({"at": {*k: ["no"]}})).collect();
-        assert_eq!(sketch(&keyed).phrase(), "{at: map of list of text}");
+        assert_eq!(sketch(&keyed).phrase(), "{at: map of array of string}");
         // The same keys each time are members.
         let members = vec![json!({"at": {"x": "1", "y": "2", "z": "3"}}); 4];
-        assert_eq!(sketch(&members).phrase(), "{at: {x: text, y: text, z: text}}");
+        assert_eq!(sketch(&members).phrase(), "{at: {x: string, y: string, z: string}}");
         let mut many = serde_json::Map::new();
         for key in 0..10_000 {
             many.insert(format!("k{key}"), json!("no"));
         }
-        assert_eq!(sketch(&[json!({"errors": many})]).phrase(), "{errors: map of text}");
+        assert_eq!(sketch(&[json!({"errors": many})]).phrase(), "{errors: map of string}");
     }
 
     #[test]

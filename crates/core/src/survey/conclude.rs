@@ -100,7 +100,7 @@ pub struct Survey {
     pub endpoints: Vec<SurveyedEndpoint>,
     /// The shapes of errors, the most frequent first.
     pub shapes: Vec<ErrorShape>,
-    /// Bodies of errors that are one of too many forms to be told apart.
+    /// Bodies of errors that are one of too many shapes to be told apart.
     pub many: BTreeMap<ErrorCategory, BodyGroup>,
     /// Errors that tell what is nobody's business, by what it is.
     pub disclosed: BTreeMap<&'static str, Occurrences>,
@@ -296,7 +296,7 @@ impl Survey {
                 });
                 deviation.seen.add(&kind.seen);
                 let name = match place.status {
-                    EndpointStatus::Nowhere => "(no such path)".to_owned(),
+                    EndpointStatus::Nowhere => "(unknown route)".to_owned(),
                     EndpointStatus::Endpoint | EndpointStatus::NotOffered => place.name(),
                 };
                 deviation.endpoints.entry(name).or_default().extend(row.status);

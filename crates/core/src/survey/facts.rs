@@ -88,7 +88,7 @@ pub struct StableMembers {
 /// One kind of answer.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
 pub struct ResponseSignature {
-    /// The status, where an answer came.
+    /// The status, where a response.
     pub status: Option<u16>,
     /// The media type, where one was said.
     pub media: Option<String>,

@@ -98,7 +98,7 @@ pub struct SurveyData<'c> {
     pub origins: BTreeMap<String, PathNode>,
     /// The bodies of errors.
     pub groups: BTreeMap<GroupKey, BodyGroup>,
-    /// The bodies of errors that are one of too many forms.
+    /// The bodies of errors that are one of too many shapes.
     pub many: BTreeMap<ErrorCategory, BodyGroup>,
     /// Exchanges that are none of the service's, by reason.
     pub excluded: BTreeMap<&'static str, u64>,

@@ -233,7 +233,7 @@ impl ResourceProfile {
         common > 0
     }
 
-    /// Did errors come, and nothing else? Where no answer came at all, nobody knows.
+    /// Did errors come, and nothing else? Where no response at all, nobody knows.
     fn only_failed(&self) -> bool {
         self.failed && !self.succeeded
     }

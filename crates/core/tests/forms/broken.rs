@@ -4,7 +4,7 @@ use super::corpus::{Tied, entries, expected, records};
 use super::look::{lines, seen};
 use super::whole::{forms, gzip};
 
-const MARKS: [&str; 3] = ["(no answer)", "(cut)", "(not recorded)"];
+const MARKS: [&str; 3] = ["(no response)", "(cut)", "(not recorded)"];
 
 fn says_so(line: &str) -> bool {
     MARKS.iter().any(|mark| line.contains(mark))
@@ -77,7 +77,7 @@ fn what_is_no_recording_says_what_it_is() {
         (b"\x1f\x8b\x08\x00", "reading failed"),
         (b"\xff\xfe{\x00", "this is no recording"),
         (b"WARC/1.0\r\n\r\n", "no Content-Length"),
-        (b"HTTP/1.1 200 OK\r\n\r\n{}", "an answer without a request"),
+        (b"HTTP/1.1 200 OK\r\n\r\n{}", "a response without a request"),
         (b"{\"request\": 1}", "invalid type"),
     ] {
         let seen = seen(bytes, 3, 1);

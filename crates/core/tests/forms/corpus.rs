@@ -179,7 +179,7 @@ fn request(case: &Case, end: &str) -> String {
     text
 }
 
-/// The answer as it went over the wire: the last one in chunks, the second behind an interim one.
+/// The response as it went over the wire: the last one in chunks, the second behind an interim one.
 fn answer(case: &Case, end: &str) -> String {
     let mut text = String::new();
     if case.sent.is_some() {
@@ -235,7 +235,7 @@ fn record(kind: &str, id: usize, other: Option<usize>, case: &Case, block: &str)
 /// How the records of an archive are tied together.
 #[derive(Clone, Copy)]
 pub(crate) enum Tied {
-    /// The answer's record names that of the request, which comes after it.
+    /// The response's record names that of the request, which comes after it.
     ByName,
     /// They follow one another and name nothing.
     ByOrder,

@@ -55,7 +55,7 @@ fn line(exchange: &Exchange<'_>) -> String {
         RequestBody::NotRecorded => "(not recorded)".to_owned(),
     };
     let told = match &exchange.answer {
-        Answer::Missing(_) => "(no answer)".to_owned(),
+        Answer::Missing(_) => "(no response)".to_owned(),
         Answer::Came(response) => {
             let body = match &response.body {
                 ResponseBody::Present(content) => text(content),

@@ -95,6 +95,6 @@ fn what_is_missing_is_still_missing_behind_an_archive() {
     let (back, _) = converted(&archive, Format::JsonLines);
     assert_eq!(lines(&seen(&back, 7, 1)), before);
     let (messages, written) = converted(all.join("\n").as_bytes(), Format::Http);
-    assert_eq!((written.exchanges, written.left_out["exchanges without an answer"]), (2, 1));
+    assert_eq!((written.exchanges, written.left_out["exchanges without a response"]), (2, 1));
     assert_eq!(lines(&seen(&messages, 7, 1)).len(), 2);
 }

@@ -91,7 +91,7 @@ fn two_files_that_belong_together_are_one_recording() {
     let source = Source::pair(&b"GET /v1/x HTTP/1.1\r\nHost: h.example\r\n\r\n"[..], &b""[..]);
     assert_eq!(
         lines(&read(source, ReadOptions::default(), 1)),
-        ["1 GET https://h.example/v1/x [] (no answer)"]
+        ["1 GET https://h.example/v1/x [] (no response)"]
     );
 }
 

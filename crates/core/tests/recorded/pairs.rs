@@ -53,7 +53,7 @@ fn what_became_of_an_answer_is_said() {
             (200, berth("1")),
             (200, json!({"id": 1, "length_m": 12, "depth_m": 3.5, "quay": "north"})),
             vec![
-                "worsened GET /x has another kind at /id: integer instead of text",
+                "worsened GET /x has another JSON type at /id: integer instead of text",
                 "changed GET /x also has /quay",
             ],
         ),
@@ -139,7 +139,7 @@ fn what_became_of_an_answer_is_said() {
                 json!({"title": "x", "trace": "\tat example.harbour.Berths.byId(Berths.java:88)"}),
             ),
             (500, json!({"title": "x", "trace": "none"})),
-            vec!["mended GET /x no longer tells a Java or Kotlin trace"],
+            vec!["mended GET /x no longer says a Java or Kotlin trace"],
         ),
         (
             (200, berth("1")),
@@ -167,8 +167,8 @@ fn an_answer_that_never_came_and_headers_that_are_due() {
     let answered = got("GET /x", 200, berth("1"));
     let was = std::slice::from_ref(&unanswered);
     let is = std::slice::from_ref(&answered);
-    assert_eq!(told(&compared(was, is, None)), ["mended GET /x is answered now"]);
-    assert_eq!(told(&compared(is, was, None)), ["worsened GET /x is no longer answered"]);
+    assert_eq!(told(&compared(was, is, None)), ["mended GET /x gets a response now"]);
+    assert_eq!(told(&compared(is, was, None)), ["worsened GET /x no longer gets a response"]);
     let header = |status: u16, name: &str, value: &str| {
         let mut entry = got("GET /x", status, problem(status, "x"));
         let field = json!({"name": name, "value": value});
@@ -241,7 +241,7 @@ fn one_more_of_the_same_is_no_difference() {
     let before = [ok.clone(), ok.clone(), ok.clone(), gone.clone(), other.clone()];
     let after = [other, ok, gone];
     let comparison = compared(&before, &after, None);
-    assert_eq!(comparison.counts, Counts { more_often: 2, ..counts(0, 0, 0, 3) });
+    assert_eq!(comparison.counts, PairCounts { more_often: 2, ..counts(0, 0, 0, 3) });
 }
 
 /// What was asked alike, with other values, is compared; a known id is not compared with an unknown one.
@@ -318,11 +318,11 @@ fn a_contract_knows_what_is_a_mending() {
         [fault.invalid]
         status = 422
         title = "Not valid"
-        answers = ["fields-invalid"]
+        when = ["invalid-body"]
         [endpoint."POST /reservations"]
         success = [201]
         faults = ["invalid"]
-        [endpoint."POST /reservations".body-fields]
+        [endpoint."POST /reservations".body-members]
         nights = "integer from 1 to 28"
     "#;
     let contract = Contract::parse(contract).contract.unwrap();
@@ -336,7 +336,7 @@ fn a_contract_knows_what_is_a_mending() {
         told(&with),
         [
             "mended POST /reservations answers 422 instead of 201",
-            "mended POST /reservations finding gone: situation.refused at the status line",
+            "mended POST /reservations finding gone: situation.requires-error at the status line",
         ]
     );
     let without = compared(&before, &after, None);

@@ -32,7 +32,7 @@ fn one_shape_is_one_whatever_the_data() {
                 json!({"status": 409, "title": "B", "type": "u:b", "berth_id": "A-3", "detail": "y"}),
                 json!({"type": "u:c", "title": "C", "status": 409}),
             ],
-            "{berth_id?: text, detail?: text, status: number, title: text, type: text}",
+            "{berth_id?: string, detail?: string, status: number, title: string, type: string}",
         ),
         (
             "lists of any length, and an empty one",
@@ -42,7 +42,7 @@ fn one_shape_is_one_whatever_the_data() {
                 json!({"errors": [{"message": "z", "field": "c"}]}),
                 json!({"errors": []}),
             ],
-            "{errors: list of {field: text, message: text}}",
+            "{errors: array of {field: string, message: string}}",
         ),
         (
             "an object keyed by field, other fields each time",
@@ -51,13 +51,13 @@ fn one_shape_is_one_whatever_the_data() {
                 json!({"title": "x", "errors": {"nights": ["a"], "vessel": ["b", "c"]}}),
                 json!({"title": "x", "errors": {"arrives": ["d"]}}),
             ],
-            "{errors: map of list of text, title: text}",
+            "{errors: map of array of string, title: string}",
         ),
         (
             "the whole keyed by field",
             400,
             vec![json!({"nights": ["a"], "vessel": ["b"]}), json!({"arrives": ["d"]})],
-            "map of list of text",
+            "map of array of string",
         ),
         (
             "steps instead of a name, of any length and kind",
@@ -66,19 +66,19 @@ fn one_shape_is_one_whatever_the_data() {
                 json!({"detail": [{"loc": ["body", "nights"], "msg": "x", "type": "y"}]}),
                 json!({"detail": [{"loc": ["body", "crew", 0, "name"], "msg": "x", "type": "y"}]}),
             ],
-            "{detail: list of {loc: list, msg: text, type: text}}",
+            "{detail: array of {loc: list, msg: string, type: string}}",
         ),
         (
             "an object keyed by data under a name that nobody knows",
             409,
             (0..6).map(|n| json!({"title": "x", "by_berth": {format!("b{n}"): 1}})).collect(),
-            "{by_berth: map of number, title: text}",
+            "{by_berth: map of number, title: string}",
         ),
         (
             "null where others have text",
             409,
             vec![json!({"code": "a", "hint": null}), json!({"code": "b", "hint": "c"})],
-            "{code: text, hint: text or null}",
+            "{code: string, hint: string or null}",
         ),
     ] {
         let count = bodies.len() as u64;
@@ -191,7 +191,7 @@ fn ten_thousand_keys_are_one_shape() {
     assert_eq!(shapes.len(), 1, "{shapes:#?}");
     assert_eq!(
         (shapes[0].2, shapes[0].3.as_str()),
-        (501, "{errors: map of list of text, title: text}")
+        (501, "{errors: map of array of string, title: string}")
     );
 }
 
@@ -225,7 +225,7 @@ fn who_deviates_is_told_with_the_difference() {
     assert_eq!(deviation.endpoints.keys().collect::<Vec<_>>(), ["GET /tides/{date}"]);
 }
 
-/// What is no error's is not among them: a HEAD without a body, an answer that was cut.
+/// What is no error's is not among them: a HEAD without a body, a truncated response.
 #[test]
 fn what_cannot_be_known_is_no_deviation() {
     let mut cut = got("GET /berths/1", 404, json!({"title": "x"}));

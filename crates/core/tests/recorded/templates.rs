@@ -96,7 +96,7 @@ const SERVICES: [Service; 15] = [
         right: &["GET /tides/{date}", "GET /vessels/{id}"],
     },
     Service {
-        about: "where no answer came, nobody knows",
+        about: "where no response, nobody knows",
         asked: &[("GET /vessels/12", 200, "vessel"), ("GET /vessels/slow", 0, "none")],
         right: &["GET /vessels/slow", "GET /vessels/{id}"],
     },

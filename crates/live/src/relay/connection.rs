@@ -138,7 +138,7 @@ where
     false
 }
 
-/// Tells a client why there is no answer from the service. The answer is the recorder's own, and says so.
+/// Tells a client why there is no answer from the service. The response is the recorder's own, and says so.
 async fn refuse<W: AsyncWrite + Unpin>(to: &mut W, refusal: &HeadError) {
     let HeadError { status, words } = refusal;
     let phrase = match status {
@@ -149,7 +149,7 @@ async fn refuse<W: AsyncWrite + Unpin>(to: &mut W, refusal: &HeadError) {
         505 => "HTTP Version Not Supported",
         _ => "Bad Gateway",
     };
-    let detail = format!("Said by the recorder in front of the service: {words}.");
+    let detail = format!("The recorder in front of the service says: {words}.");
     let body = json!({"title": phrase, "status": status, "detail": detail}).to_string();
     let answer = format!(
         "HTTP/1.1 {status} {phrase}\r\nServer: fclerk\r\nContent-Type: application/problem+json\r\n\

@@ -75,7 +75,7 @@ impl ServiceConnection {
 /// How an exchange ended.
 #[derive(Debug)]
 enum ExchangeEnd {
-    /// The answer passed to its end.
+    /// The response passed to its end.
     Whole,
     /// The service's side failed, and why.
     Upstream(String),
@@ -197,7 +197,7 @@ where
 }
 
 /// Why an answer did not come in time.
-const LATE: &str = "no answer within the deadline";
+const LATE: &str = "no response before the timeout";
 
 /// Sends the request on, then watches whether the client stays. It only ends if the client goes.
 async fn send<R: AsyncRead + Unpin>(
@@ -233,7 +233,7 @@ async fn send<R: AsyncRead + Unpin>(
             Ok(true) => {}
             Ok(false) | Err(_) => {
                 return ExchangeEnd::Client(
-                    "the client went away before the answer was there".to_owned(),
+                    "the client disconnected before the response".to_owned(),
                 );
             }
         }
@@ -248,7 +248,7 @@ async fn receive<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
     to: &mut W,
     deadline: Duration,
 ) -> ExchangeEnd {
-    let gone = || ExchangeEnd::Client("the client went away within the answer".to_owned());
+    let gone = || ExchangeEnd::Client("the client disconnected during the response".to_owned());
     let end = |read: Result<io::Result<bool>, _>| match read {
         Ok(Ok(true)) => None,
         Ok(Ok(false)) => Some("the connection was closed".to_owned()),
@@ -260,7 +260,7 @@ async fn receive<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
             Ok(Some((reply, length))) => {
                 if reply.status == 101 {
                     return ExchangeEnd::Upstream(
-                        "it changed to a protocol nobody asked for".to_owned(),
+                        "it switched to a protocol that was not requested".to_owned(),
                     );
                 }
                 let head = from.ahead.get(..length).unwrap_or_default();
@@ -314,7 +314,7 @@ async fn receive<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
         }
         from.used(length);
         if let Some(broken) = broken {
-            return ExchangeEnd::Upstream(format!("the body is broken: {}", broken.0));
+            return ExchangeEnd::Upstream(format!("the body is malformed: {}", broken.0));
         }
         if from.ahead.is_empty() && to.flush().await.is_err() {
             return gone();

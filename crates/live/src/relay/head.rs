@@ -75,11 +75,11 @@ pub(super) fn asked(bytes: &[u8], goal: ForwardTarget<'_>) -> Reading<RequestHea
         Ok(httparse::Status::Partial) | Err(httparse::Error::TooManyHeaders) => {
             return Err(refusal(431, "the head of the request is too long"));
         }
-        Err(error) => return Err(refusal(400, format!("this is no request: {error}"))),
+        Err(error) => return Err(refusal(400, format!("this is not a request: {error}"))),
     };
     let method = head.method.unwrap_or_default().to_owned();
     if method == "CONNECT" {
-        return Err(refusal(501, "tunnels are not passed on"));
+        return Err(refusal(501, "tunnels are not forwarded"));
     }
     let headers = texts(head.headers);
     let target = target(head.path.unwrap_or_default(), goal.path);
@@ -166,9 +166,9 @@ pub(super) fn answered(bytes: &[u8], method: &str) -> Reading<ResponseHead> {
         Ok(httparse::Status::Complete(length)) => length,
         Ok(httparse::Status::Partial) if bytes.len() < LONGEST_HEAD => return Ok(None),
         Ok(httparse::Status::Partial) | Err(httparse::Error::TooManyHeaders) => {
-            return Err(refusal(502, "the head of the answer has no end"));
+            return Err(refusal(502, "the head of the response has no end"));
         }
-        Err(error) => return Err(refusal(502, format!("what came is no HTTP/1.1: {error}"))),
+        Err(error) => return Err(refusal(502, format!("this is not HTTP/1.1: {error}"))),
     };
     let status = head.code.unwrap_or_default();
     let (headers, version) = (texts(head.headers), version(head.version));
@@ -205,7 +205,7 @@ fn framing(headers: &[Field]) -> Result<Option<BodyFraming>, HeadError> {
     if let Some(last) = words(headers, "transfer-encoding").last() {
         return match last.as_str() {
             "chunked" => Ok(Some(BodyFraming::CHUNKED)),
-            other => Err(refusal(400, format!("nobody can tell where a body in {other} ends"))),
+            other => Err(refusal(400, format!("the end of a body in {other} can't be determined"))),
         };
     }
     let mut lengths: Vec<String> = words(headers, "content-length").collect();
@@ -214,7 +214,7 @@ fn framing(headers: &[Field]) -> Result<Option<BodyFraming>, HeadError> {
         [] => Ok(None),
         [length] => match length.parse() {
             Ok(length) if !length_is_odd(lengths.first()) => Ok(Some(BodyFraming::Length(length))),
-            _ => Err(refusal(400, "Content-Length is no number")),
+            _ => Err(refusal(400, "Content-Length is not a number")),
         },
         _ => Err(refusal(400, "Content-Length says two different things")),
     }

@@ -58,7 +58,7 @@ impl ForwardedExchange {
         let left_out = left_out.into_iter().filter(|(kept, _)| kept.bytes().is_none());
         let words: Vec<String> = left_out
             .map(|(kept, whose)| {
-                format!("the body of the {whose} was not kept; {} bytes of it passed", kept.count())
+                format!("the body of the {whose} was not recorded; it had {} bytes", kept.count())
             })
             .collect();
         (!words.is_empty()).then(|| words.join("; "))

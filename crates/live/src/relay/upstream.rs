@@ -117,15 +117,14 @@ impl Upstream {
         };
         match timeout(PATIENCE, connecting).await {
             Ok(connected) => connected,
-            Err(_) => Err(io::Error::new(io::ErrorKind::TimedOut, "nobody answers there")),
+            Err(_) => Err(io::Error::new(io::ErrorKind::TimedOut, "nothing is listening there")),
         }
     }
 }
 
 /// TLS with the certificates that this machine trusts; nothing but HTTP/1.1 is spoken over it.
 fn tls(host: &str) -> Result<(TlsConnector, ServerName<'static>), UpstreamError> {
-    let no =
-        |error: &dyn fmt::Display| UpstreamError(format!("there is no TLS to be had: {error}"));
+    let no = |error: &dyn fmt::Display| UpstreamError(format!("TLS is not available: {error}"));
     // Another part of the program may have chosen before.
     let _ = rustls::crypto::ring::default_provider().install_default();
     let mut config = ClientConfig::with_platform_verifier().map_err(|error| no(&error))?;

@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use faithful_clerk_core::address::Address;
 use faithful_clerk_core::clause::clause;
-use faithful_clerk_core::ledger::{Column, EndpointRow, LedgerCell, StaleWaiver};
+use faithful_clerk_core::ledger::{Column, EndpointRow, LedgerCell, StaleWaiver, column_name};
 use faithful_clerk_core::{CellMark, Clause, Grid, Severity};
 use minijinja::Error;
 
@@ -45,7 +45,7 @@ pub fn check(report: &CheckReport<'_>, exhibits: &[Exhibit]) -> Result<String, E
         .enumerate()
         .map(|(at, group)| (group.row, format!("endpoint-{}", at + 1)))
         .collect();
-    let heads: Vec<&str> = grid.columns.iter().map(|column| situation(*column)).collect();
+    let heads: Vec<&str> = grid.columns.iter().map(|column| column_name(*column)).collect();
     let (rows, panels) = desk.grid(&grid, &ids);
     let shown = desk.groups(&groups, &ids);
     let left_out: u64 = groups.iter().map(|group| group.new.len() as u64).sum::<u64>()
@@ -53,8 +53,8 @@ pub fn check(report: &CheckReport<'_>, exhibits: &[Exhibit]) -> Result<String, E
     let title = report.contract.service.as_deref().unwrap_or("Error contract");
     let passing = report.gate.passing(report.contract, report.ledger);
     let verdict = match passing.failing {
-        _ if report.ledger.checked == 0 => "nothing was judged",
-        0 if report.ledger.unreadable.count > 0 => "kept in what could be read",
+        _ if report.ledger.checked == 0 => "nothing was checked",
+        0 if report.ledger.unreadable.count > 0 => "met in what could be read",
         0 => "kept",
         _ => "broken",
     };
@@ -98,10 +98,6 @@ pub fn check(report: &CheckReport<'_>, exhibits: &[Exhibit]) -> Result<String, E
 
 fn told(of: &BTreeMap<Cow<'static, str>, u64>) -> Option<String> {
     (!of.is_empty()).then(|| reasons(of))
-}
-
-fn situation(column: Column) -> &'static str {
-    column.map_or("in order", |situation| situation.name())
 }
 
 /// What the parts of the page are made from.
@@ -169,7 +165,7 @@ impl<'p> CheckPageBuilder<'p, '_> {
         CellPanel {
             id: id.to_owned(),
             endpoint: endpoint.to_owned(),
-            situation: situation(column),
+            situation: column_name(column),
             words: words.to_owned(),
             more: total.saturating_sub(addresses.len() as u64),
             exchanges: addresses
@@ -253,7 +249,7 @@ impl<'p> CheckPageBuilder<'p, '_> {
             let head = vec![plain(format!("{says} {}", self.report.address(address)))];
             Some(AnnotatedShape { head, tree })
         };
-        let usual = of.key.conforming.and_then(|address| drawn(address, "as agreed, in"));
+        let usual = of.key.conforming.and_then(|address| drawn(address, "as expected, in"));
         let here = of.entry.first.first().and_then(|address| drawn(*address, "here, in"));
         match (usual, here) {
             (Some(usual), Some(here)) => side_by_side(&[usual, here]),
@@ -267,7 +263,7 @@ impl<'p> CheckPageBuilder<'p, '_> {
             address: self.report.address(*address),
             line: &exhibit.line,
             findings: match exhibit.findings {
-                0 => "nothing is broken in it".to_owned(),
+                0 => "no finding".to_owned(),
                 count => counted(count as u64, "finding"),
             },
             parts: &exhibit.parts,

@@ -7,7 +7,7 @@
 //! |---|---|
 //! | `format`, `version` | `"fclerk show"` and 1 |
 //! | `address` | `FILE#N` |
-//! | `request` | `method`, `url`, `headers` (a list of `name`, `value`), `body` (JSON, or text, or null) |
+//! | `request` | `method`, `url`, `headers` (a list of `name`, `value`), `body` (JSON, or string, or null) |
 //! | `answer` | null where none came, else `status`, `headers`, `body` |
 //! | `milliseconds` | how long it took, or null |
 //! | `aside` | why it is none of the service's, or null |

@@ -31,11 +31,11 @@ pub(crate) struct ExchangeParts {
     pub(crate) request: Vec<PageLine>,
     /// What stands over the answer.
     pub(crate) response: String,
-    /// The answer.
+    /// The response.
     pub(crate) response_title: Vec<PageLine>,
-    /// What was agreed.
+    /// What was expected.
     pub(crate) expected: Page,
-    /// The answer as it should have been, where it was not.
+    /// The response as it should have been, where it was not.
     pub(crate) drafted: Option<Vec<PageLine>>,
     /// Its body, where that is JSON.
     pub(crate) drafted_body: Option<serde_json::Value>,
@@ -71,19 +71,19 @@ pub(crate) fn parts(view: &ExchangeView<'_>) -> ExchangeParts {
         ContractView::Nothing | ContractView::Excluded(_) => None,
     };
     let answer = match view.exchange.timing.milliseconds() {
-        Some(time) => format!("The answer, after {time:.0} ms"),
-        None => "The answer".to_owned(),
+        Some(time) => format!("The response, after {time:.0} ms"),
+        None => "The response".to_owned(),
     };
     let mut drafted = None;
     match &view.known {
         ContractView::Nothing => {
             page.text(vec![plain(
-                "No contract was given, so nothing was judged. Name one with --contract FILE; `fclerk draft` \
+                "No contract was given, so nothing was checked. Name one with --contract FILE; `fclerk draft` \
                  writes one.",
             )]);
         }
         ContractView::Excluded(reason) => {
-            page.text(vec![plain(format!("It is set aside: {reason}."))])
+            page.text(vec![plain(format!("It is excluded: {reason}."))])
         }
         ContractView::Checked(placed, findings) => drafted = expected(&mut page, placed, findings),
     }
@@ -132,7 +132,7 @@ fn request(view: &ExchangeView<'_>, placed: Option<&Classified<'_>>) -> Vec<Page
                 .map(|mismatch| BodyNote {
                     place: mismatch.pointer.clone(),
                     tone: Tone::Doubt,
-                    text: format!("{}; agreed was {}", mismatch.kind.words(), mismatch.expected),
+                    text: format!("{}; expected {}", mismatch.kind.words(), mismatch.expected),
                 })
                 .collect();
             lines.extend(body(&read(content), &notes));
@@ -168,10 +168,10 @@ fn body(laid: &BodyLayout, notes: &[BodyNote]) -> Vec<PageLine> {
             return lines.chain(notes.iter().map(|note| note.line(2))).collect();
         }
         BodyLayout::Bytes(count) => {
-            return vec![faint(&format!("({count} bytes that are no text)"))];
+            return vec![faint(&format!("({count} bytes that are not text)"))];
         }
         BodyLayout::Unreadable => {
-            return vec![faint("(the recording's own encoding of the body is broken)")];
+            return vec![faint("(the recording's own encoding of the body is invalid)")];
         }
     };
     let is_there = |place: &str| {
@@ -266,10 +266,10 @@ fn sentence(finding: &Finding) -> String {
         _ => String::new(),
     };
     let note = note.as_ref().map(|note| format!(" ({note})")).unwrap_or_default();
-    format!("{} {clause}{at}: agreed was {agreed}; seen was {seen}.{note}", weight.name())
+    format!("{} {clause}{at}: expected {agreed}; got {seen}.{note}", weight.name())
 }
 
-/// The answer, with the findings at their lines.
+/// The response, with the findings at their lines.
 fn response(view: &ExchangeView<'_>) -> Vec<PageLine> {
     let findings: Vec<&Finding> = match &view.known {
         ContractView::Checked(_, findings) => findings.iter().collect(),
@@ -283,7 +283,7 @@ fn response(view: &ExchangeView<'_>) -> Vec<PageLine> {
     let Answer::Came(response) = &view.exchange.answer else {
         let Answer::Missing(why) = &view.exchange.answer else { return lines };
         let why = why.as_ref().map(|why| format!(": {}", masked(why))).unwrap_or_default();
-        lines.push(faint(&format!("(no answer came{why})")));
+        lines.push(faint(&format!("(no response{why})")));
         lines.extend(whole.into_iter().map(|finding| found(finding, 2)));
         return lines;
     };
@@ -309,7 +309,7 @@ fn response(view: &ExchangeView<'_>) -> Vec<PageLine> {
         .collect();
     match &response.body {
         ResponseBody::Empty => lines.push(faint("(no body)")),
-        ResponseBody::Truncated => lines.push(faint("(the body was cut)")),
+        ResponseBody::Truncated => lines.push(faint("(the body is truncated)")),
         ResponseBody::NotRecorded => lines.push(faint("(a body that the recording does not hold)")),
         ResponseBody::Present(content) => lines.extend(body(&read(content), &notes)),
     }
@@ -323,7 +323,7 @@ fn expected(
     placed: &Classified<'_>,
     findings: &[Finding],
 ) -> Option<ExpectedResponse> {
-    page.heading("What was agreed");
+    page.heading("What was expected");
     match placed.endpoint() {
         Some(endpoint) => page.item(vec![plain("endpoint "), code(endpoint.name())]),
         None => page.item(vec![plain("no endpoint of the contract")]),
@@ -338,7 +338,7 @@ fn expected(
         ]);
     }
     if situations.is_empty() {
-        page.item(vec![plain("the request is in order, as far as it shows")]);
+        page.item(vec![plain("the request is valid, as far as it shows")]);
     }
     let (faults, answer) = expected_response(placed);
     match faults.as_slice() {
@@ -346,15 +346,15 @@ fn expected(
             let success: Vec<String> =
                 placed.rules().success().iter().map(u16::to_string).collect();
             if !success.is_empty() {
-                page.item(vec![plain(format!("a success was due: {}", success.join(" or ")))]);
+                page.item(vec![plain(format!("a success was expected: {}", success.join(" or ")))]);
             }
         }
-        [] => page.item(vec![plain("no fault is agreed for that")]),
+        [] => page.item(vec![plain("no fault is declared for that")]),
         faults => page.item(vec![plain("right would be the fault "), code(faults.join("` or `"))]),
     }
     if findings.is_empty() {
         page.item(vec![
-            toned(Tone::Good, "nothing is broken in it"),
+            toned(Tone::Good, "no finding"),
             plain(" (clauses that compare exchanges are for `fclerk check`)"),
         ]);
         return None;

@@ -25,7 +25,7 @@ pub(super) fn page(survey: &Survey, names: RecordingNames<'_>) -> Page {
         )]);
         return page;
     }
-    page.heading("What came back, by endpoint");
+    page.heading("Responses, by endpoint");
     page.table(answers(survey));
     if survey.errors == 0 && survey.shapes.is_empty() {
         page.text(vec![plain(
@@ -53,7 +53,7 @@ pub(super) fn page(survey: &Survey, names: RecordingNames<'_>) -> Page {
     }
     for (sort, group) in &survey.many {
         page.text(vec![plain(format!(
-            "{} of {} are of too many forms to be told apart.",
+            "{} of {} have too many different shapes to be told apart.",
             counted(group.seen.count, "answer"),
             title(*sort).to_lowercase(),
         ))]);
@@ -119,7 +119,7 @@ fn summary(survey: &Survey) -> String {
         counted(endpoints, "endpoint"),
     );
     if !survey.excluded.is_empty() {
-        text.push_str(&format!("; set aside: {}", reasons(&survey.excluded)));
+        text.push_str(&format!("; excluded: {}", reasons(&survey.excluded)));
     }
     if survey.unreadable.count > 0 {
         text.push_str(&format!("; {} in the recordings", counted(survey.unreadable.count, "loss")));
@@ -131,7 +131,7 @@ fn summary(survey: &Survey) -> String {
 /// What a row of the table says, but for the count.
 pub(super) type Line<'s> = (Option<u16>, Option<&'s str>, &'s str, bool);
 
-/// The answers of a place, those put together that only differ in what they say.
+/// The responses of a place, those put together that only differ in what they say.
 pub(super) fn lines<'s>(
     survey: &'s Survey,
     place: &'s SurveyedEndpoint,
@@ -222,7 +222,7 @@ fn judged(
             })
             .collect();
         page.item(vec![plain(format!(
-            "invalid places are named in several ways: {}",
+            "invalid locations are named in several ways: {}",
             words.join("; ")
         ))]);
     }
@@ -249,7 +249,7 @@ fn deviating(survey: &Survey, deviation: &Deviation, names: RecordingNames<'_>) 
         SurveyedBody::Shape(at) => {
             pieces.push(code(survey.shapes.get(*at).map_or("", |shape| &shape.name)));
         }
-        SurveyedBody::Many => pieces.push(plain("of too many forms")),
+        SurveyedBody::Many => pieces.push(plain("of too many shapes")),
         SurveyedBody::Other(words) => pieces.push(toned(Tone::Doubt, *words)),
     }
     let places: Vec<String> = deviation

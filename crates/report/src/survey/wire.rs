@@ -94,7 +94,7 @@ fn deviation(survey: &Survey, deviation: &Deviation, names: RecordingNames<'_>) 
 fn name<'s>(survey: &'s Survey, body: &SurveyedBody) -> &'s str {
     match body {
         SurveyedBody::Shape(at) => survey.shapes.get(*at).map_or("", |shape| shape.name.as_str()),
-        SurveyedBody::Many => "of too many forms",
+        SurveyedBody::Many => "of too many shapes",
         SurveyedBody::Other(words) => words,
     }
 }

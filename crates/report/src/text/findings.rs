@@ -42,7 +42,7 @@ pub fn passing(finding: &Finding, address: &str, endpoint: &str, theme: Theme) -
     let (address, endpoint) = (terminal(address), terminal(endpoint));
     let line =
         format!("{weight} {}   {}   {endpoint}", theme.strong(clause), theme.faint(&address));
-    let sentence = format!("At {place}, agreed was {agreed}; seen was {seen}.");
+    let sentence = format!("At {place}, expected {agreed}; got {seen}.");
     format!("{line}\n{}", wrap(&terminal(&sentence), INDENT - 2, theme.width))
 }
 
@@ -76,14 +76,14 @@ fn finding(
             text.push_str(&format!("{}\n", theme.faint(line)));
         }
     }
-    let sentence = format!("At {place}, agreed was {agreed}; seen was {seen}.");
+    let sentence = format!("At {place}, expected {agreed}; got {seen}.");
     text.push_str(&wrap(&terminal(&sentence), INDENT, theme.width));
     if let Some(note) = note {
         text.push_str(&wrap(&format!("({})", terminal(note)), INDENT, theme.width));
     }
     if let Some(address) = unlike {
         let address = terminal(&report.address(*address)).into_owned();
-        text.push_str(&wrap(&format!("(as agreed it is in {address})"), INDENT, theme.width));
+        text.push_str(&wrap(&format!("(as expected in {address})"), INDENT, theme.width));
     }
     text.push('\n');
     text

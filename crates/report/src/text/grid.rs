@@ -3,6 +3,7 @@
 //! The names of the situations hang above their columns like steps, each on a line of its own with a
 //! line down to its column, so that columns are narrow and no legend has to be looked up.
 
+use faithful_clerk_core::ledger::column_name;
 use faithful_clerk_core::{CellMark, Grid};
 use unicode_width::UnicodeWidthStr;
 
@@ -19,7 +20,7 @@ const LEAST_NAME: usize = 20;
 pub(crate) fn grid(report: &CheckReport<'_>, theme: Theme) -> String {
     let grid = Grid::of(report.contract, report.ledger);
     let heads: Vec<&str> =
-        grid.columns.iter().map(|column| column.map_or("in order", |s| s.name())).collect();
+        grid.columns.iter().copied().map(column_name).collect();
     let names: Vec<String> = grid
         .rows
         .iter()

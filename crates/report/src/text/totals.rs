@@ -14,16 +14,18 @@ pub(super) fn totals(report: &CheckReport<'_>, theme: Theme) -> String {
     let mut text = String::new();
     let mut line = |line: String| text.push_str(&wrap(&line, 0, theme.width));
     if !ledger.excluded.is_empty() {
-        line(format!("set aside: {}", reasons(&ledger.excluded)));
+        line(format!("excluded: {}", reasons(&ledger.excluded)));
     }
     if !ledger.not_checked.is_empty() {
-        line(format!("not judged, as it can't be known: {}", reasons(&ledger.not_checked)));
+        line(format!("not checked, because it can't be known: {}", reasons(&ledger.not_checked)));
     }
     if !ledger.without_credentials.is_empty() {
         let names: Vec<&str> =
             ledger.without_credentials.iter().map(|at| report.recording(*at)).collect();
         let names = terminal(&names.join(", ")).into_owned();
-        line(format!("credentials-missing was not judged: no request in {names} carries any"));
+        line(format!(
+            "missing-credentials was not checked: no request in {names} carries credentials"
+        ));
     }
     if !text.is_empty() {
         text.push('\n');
@@ -43,14 +45,14 @@ pub(crate) fn gate_words(report: &CheckReport<'_>) -> Option<String> {
     let passing = report.gate.passing(report.contract, report.ledger);
     let least = match report.gate.fail_on {
         Severity::Breach => "a breach",
-        Severity::Warning => "a lapse or more",
-        Severity::Note => "a remark or more",
+        Severity::Warning => "a warning or worse",
+        Severity::Note => "a note or worse",
     };
     let failing = passing.failing;
     let new = if report.baseline.is_some() { "new " } else { "" };
     let verdict = if failing == 0 { "passes" } else { "fails" };
     let mut text = format!(
-        "the gate {verdict}: {} of the weight of {least}",
+        "the gate {verdict}: {} of severity {least}",
         counted(failing, &format!("{new}finding"))
     );
     if let Some(since) = report.baseline {
@@ -69,9 +71,9 @@ fn sum(report: &CheckReport<'_>, theme: Theme) -> String {
 pub(crate) fn sum_words(report: &CheckReport<'_>) -> String {
     let ledger = report.ledger;
     let aside: u64 = ledger.excluded.values().sum();
-    let mut exchanges = vec![format!("{} judged", counted(ledger.checked, "exchange"))];
+    let mut exchanges = vec![format!("{} checked", counted(ledger.checked, "exchange"))];
     if aside > 0 {
-        exchanges.push(format!("{aside} set aside"));
+        exchanges.push(format!("{aside} excluded"));
     }
     if ledger.unreadable.count > 0 {
         exchanges.push(counted(ledger.unreadable.count, "loss"));
@@ -89,7 +91,7 @@ pub(crate) fn sum_words(report: &CheckReport<'_>) -> String {
     let tried = ledger.clauses.iter().filter(|(_, tally)| tally.met + tally.broken > 0).count();
     let kept = ledger.clauses.iter().filter(|(_, t)| t.broken == 0 && t.met > 0).count();
     format!(
-        "{}; {}{waived}; {kept} of {tried} clauses kept",
+        "{}; {}{waived}; {kept} of {tried} clauses met",
         exchanges.join(", "),
         weights.join(", "),
     )
@@ -101,9 +103,9 @@ pub(crate) fn verdict(report: &CheckReport<'_>, theme: Theme) -> String {
     if ledger.count(Severity::Breach) > 0 {
         format!("the contract is {}", theme.strong("broken"))
     } else if ledger.checked == 0 {
-        theme.strong("nothing was judged")
+        theme.strong("nothing was checked")
     } else if ledger.unreadable.count > 0 {
-        format!("the contract is {}", theme.strong("kept in what could be read"))
+        format!("the contract is {}", theme.strong("met in what could be read"))
     } else {
         format!("the contract is {}", theme.strong("kept"))
     }

@@ -6,7 +6,7 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "body.absent",
-    statement: "An answer that must have no content has none.",
+    statement: "A response that must not have content has none.",
     basis: &[
         Basis::rfc(9110, "9.3.2"),
         Basis::rfc(9110, "15.3.5"),
@@ -15,8 +15,8 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
     severity: Severity::Breach,
     applies_to: AppliesTo::Responses,
-    reason: "On a connection that is kept, the stray bytes are read as the start of the next answer.",
-    fix: "Send a status that may have content (200 instead of 204), or drop the body.",
+    reason: "On a persistent connection, the stray bytes are read as the start of the next response.",
+    fix: "Send a status that allows content (200 instead of 204), or drop the body.",
     check: judge,
     met: &[Example::kept(
         "204 without content",
@@ -43,7 +43,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             return ClauseOutcome::NotChecked;
         }
         let agreed = if head {
-            "no content in an answer to HEAD".to_owned()
+            "no content in a response to HEAD".to_owned()
         } else {
             format!("no content in a {status}")
         };

@@ -12,13 +12,11 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9110, "15.5.10")],
     severity: Severity::Note,
     applies_to: AppliesTo::Errors,
-    reason: "A caller who knows what is in the way can wait, choose another, or ask to be let \
-             through.",
-    fix: "Put into the body what the request conflicts with: an id, a date, the state it \
-             is in; as members, or in words.",
+    reason: "A caller who knows what is in the way can wait, choose something else, or ask for an exception.",
+    fix: "Put what the request conflicts with into the body: an id, a date, a state; as members or as text.",
     check: judge,
     met: &[Example::kept(
-        "a conflict with what is in the way",
+        "a conflict that names what is in the way",
         "DELETE /v1/berths/A-3",
         r#"HTTP/1.1 409 Conflict
 Content-Type: application/json
@@ -27,13 +25,13 @@ Content-Type: application/json
     )
     .under(BARE)],
     broken: &[Example::broken(
-        "a conflict, and no more",
+        "a conflict without details",
         "DELETE /v1/berths/A-3",
         r#"HTTP/1.1 409 Conflict
 Content-Type: application/json
 
 {"message":"Conflict"}"#,
-        &[("the whole body", "nothing but \"Conflict\"")],
+        &[("the whole body", "only \"Conflict\"")],
     )
     .under(BARE)],
 };
@@ -54,7 +52,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let is_phrase = crate::status::phrases(409).any(|phrase| phrase.eq_ignore_ascii_case(words));
     if !typed && !words.is_empty() && is_phrase && body.as_object().is_some_and(|m| m.len() <= 3) {
         let place = Location::Pointer(String::new());
-        findings.add(place, "what the request conflicts with", format!("nothing but \"{words}\""));
+        findings.add(place, "what the request conflicts with", format!("only \"{words}\""));
     }
     ClauseOutcome::Met
 }

@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9110, "15.5"), Basis::rfc(9457, "3.1.4"), Basis::Contract("reading")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
-    reason: "A body that holds nothing but the status leaves the caller as wise as before.",
-    fix: "Say what was wrong, in words that help to put it right.",
+    reason: "A body that only repeats the status tells the caller nothing new.",
+    fix: "Say what was wrong, in words that help the caller fix it.",
     check: judge,
     met: &[Example::kept("an error that says what is wrong", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(

@@ -6,14 +6,12 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "body.present",
-    statement: "An error answer has a body that explains the error.",
+    statement: "An error response has a body that explains the error.",
     basis: &[Basis::rfc(9110, "15.5"), Basis::rfc(9110, "15.6"), Basis::Contract("error")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
-    reason: "A bare status leaves the caller guessing which of its many meanings was meant, and \
-             whether trying again would help.",
-    fix: "Write the body at the same place that sets the status. Bare answers often come from a \
-              layer before the service's code: its authentication, its router, its gateway.",
+    reason: "A bare status leaves the caller guessing which of its meanings applies, and whether a retry would help.",
+    fix: "Write the body where the status is set. Empty error responses often come from a layer in front of the service's code: authentication, the router, a gateway.",
     check: judge,
     met: &[Example::kept("an error with a body", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
@@ -41,7 +39,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             let found = findings.add(Location::Body, agreed, "no body");
             found.severity(weight);
             if error.media.is_some() || error.shape.is_some() {
-                found.because("so its media type and members were not judged");
+                found.because("so its media type and members were not checked");
             }
             ClauseOutcome::Met
         }

@@ -11,14 +11,12 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(8259, "4"), Basis::rfc(7493, "2.3")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
-    reason: "Of two members with one name one reader takes the first, another the last, and a \
-             third refuses the whole.",
-    fix: "Build the body as one object and write it out once, instead of putting texts \
-             together.",
+    reason: "When a name is repeated, one parser takes the first value, another the last, and a third rejects the body.",
+    fix: "Build the body as one object and serialize it once, instead of concatenating text.",
     check: judge,
     met: &[Example::kept("each name once", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
-        "a name that stands twice",
+        "a repeated name",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
 Content-Type: application/json

@@ -9,16 +9,15 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.declared",
-    statement: "An application code is one that the contract has.",
+    statement: "An application code is one that the contract declares.",
     basis: &[Basis::Contract("codes")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
-    reason: "A code that nobody declared can't be looked up, and one outside of the range \
-             belongs to somebody else.",
-    fix: "Take the code from the catalogue, or add it there with what it means.",
+    reason: "An undeclared code can't be looked up, and one outside the range may belong to another service.",
+    fix: "Take the code from the catalogue, or add it there with its meaning.",
     check: judge,
     met: &[Example::kept(
-        "a code of the catalogue",
+        "a code from the catalogue",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
 Content-Type: application/json
@@ -28,7 +27,7 @@ Content-Type: application/json
     .under(ENVELOPE)],
     broken: &[
         Example::broken(
-            "a code outside of the range",
+            "a code outside the range",
             "GET /v1/berths/Z-99",
             r#"HTTP/1.1 404 Not Found
 Content-Type: application/json
@@ -38,7 +37,7 @@ Content-Type: application/json
         )
         .under(ENVELOPE),
         Example::broken(
-            "a code that nobody declared",
+            "an undeclared code",
             "GET /v1/berths/Z-99",
             r#"HTTP/1.1 404 Not Found
 Content-Type: application/json
@@ -70,7 +69,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let place = Location::Pointer(pointer(placed));
     let Some(code) = code_of(placed) else {
         // A fault that has no code has none to show; and what an agreed shape asks for is
-        // `shape.kept`'s.
+        // `shape.declared`'s.
         let asks = placed.expected_shape().filter(|shape| shape.name != "problem").is_some();
         if asks || placed.fault().is_some_and(|fault| fault.code.is_none()) {
             return ClauseOutcome::NotApplicable;
@@ -87,7 +86,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     } else if !codes.catalogue.is_empty()
         && !codes.catalogue.iter().any(|(known, _)| *known == code)
     {
-        findings.add(place, "a code of the contract's catalogue", code);
+        findings.add(place, "a code from the contract's catalogue", code);
     }
     ClauseOutcome::Met
 }

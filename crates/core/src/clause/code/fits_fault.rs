@@ -10,8 +10,8 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::Contract("codes"), Basis::Contract("code")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
-    reason: "A code that stands for two errors tells callers neither.",
-    fix: "Keep code, status and type in one table, and take all of them from it at once.",
+    reason: "A code that stands for two errors identifies neither.",
+    fix: "Keep code, status and type in one table, and always take all three from it.",
     check: judge,
     met: &[Example::kept("the code of the fault", "GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
 Content-Type: application/problem+json
@@ -36,7 +36,7 @@ status = 404
 type = "https://harbour.example/faults/no-such-berth"
 title = "There is no such berth"
 code = 4004
-answers = ["resource-missing"]
+when = ["resource-not-found"]
 [fault.berth-taken]
 status = 409
 type = "https://harbour.example/faults/berth-taken"

@@ -9,12 +9,11 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.no-lookalike",
-    statement: "An application code does not look like another HTTP status.",
+    statement: "An application code does not look like a different HTTP status.",
     basis: &[Basis::rfc(9457, "5")],
     severity: Severity::Note,
     applies_to: AppliesTo::Errors,
-    reason: "A 201 or a 301 in the body of an error is read as a status by people and by code \
-             alike.",
+    reason: "People and programs alike read a 201 or a 301 in an error body as a status.",
     fix: "Take codes from a range of their own, above 999 or with letters.",
     check: judge,
     met: &[Example::kept(
@@ -51,7 +50,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let is_declared =
         placed.contract.codes.as_ref().is_some_and(|codes| !codes.catalogue.is_empty());
     if !is_declared && code != line && crate::status::is_registered(code) {
-        let agreed = format!("a code that is no HTTP status, beside the status {line}");
+        let agreed = format!("a code that is not another HTTP status than {line}");
         findings.add(Location::Pointer(pointer(placed)), agreed, code.to_string());
     }
     ClauseOutcome::Met

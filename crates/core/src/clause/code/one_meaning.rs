@@ -14,7 +14,7 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9457, "3.1.1")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
-    reason: "A code that means two things tells callers neither.",
+    reason: "A code with two meanings identifies neither.",
     fix: "Give each kind of error a code of its own.",
     check: judge,
     met: &[Example::kept(
@@ -60,7 +60,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(uri) = uri.filter(|uri| *uri != "about:blank") else {
         return ClauseOutcome::NotApplicable;
     };
-    let subject = format!("answers with the code {code}");
+    let subject = format!("responses with the code {code}");
     findings.compare(subject, format!("with {uri}"), Location::Pointer(pointer));
     ClauseOutcome::NotApplicable
 }

@@ -11,9 +11,8 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9110, "15")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
-    reason: "A code with several statuses makes callers who look at the one do other things \
-             than those who look at the other.",
-    fix: "Keep code and status in one table, and take both from it at once.",
+    reason: "If a code has several statuses, callers who check the code and callers who check the status behave differently.",
+    fix: "Keep code and status in one table, and always take both from it.",
     check: judge,
     met: &[Example::kept(
         "one status twice",
@@ -54,7 +53,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some((code, _)) = undeclared(placed) else { return ClauseOutcome::NotApplicable };
     let status = placed.status().unwrap_or_default();
     findings.compare(
-        format!("answers with the code {code}"),
+        format!("responses with the code {code}"),
         status.to_string(),
         Location::StatusLine,
     );

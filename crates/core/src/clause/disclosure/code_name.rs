@@ -6,16 +6,15 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "disclosure.code-name",
-    statement: "An answer holds no names from the service's code.",
+    statement: "A response discloses no names from the service's code.",
     basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Responses,
-    reason: "Names of classes and the words of a runtime say what went wrong inside, and not \
-             what the caller did wrong.",
-    fix: "Translate what was caught into the service's own words before it is written.",
+    reason: "Class names and runtime messages say what went wrong inside the service, not what the caller did wrong.",
+    fix: "Translate caught exceptions into the service's own words before responding.",
     check: judge,
     met: &[Example::kept(
-        "words that give nothing away",
+        "text that discloses nothing",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
 Content-Type: application/problem+json
@@ -23,7 +22,7 @@ Content-Type: application/problem+json
 {"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"detail":"The exception to the rule: berth Z-99 is kept free"}"#,
     )],
     broken: &[Example::broken(
-        "what nobody needs to know",
+        "internal details",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
 Content-Type: application/problem+json

@@ -6,16 +6,15 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "disclosure.file-path",
-    statement: "An answer holds no path of the server's files.",
+    statement: "A response discloses no file path on the server.",
     basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Responses,
-    reason: "A path tells strangers where things lie, and which system and framework they lie \
-             in.",
-    fix: "Keep paths in the log; answer with what the caller named.",
+    reason: "A path tells strangers where things are, and which system and framework is in use.",
+    fix: "Keep paths in the log; respond with what the caller sent.",
     check: judge,
     met: &[Example::kept(
-        "words that give nothing away",
+        "text that discloses nothing",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
 Content-Type: application/problem+json
@@ -23,7 +22,7 @@ Content-Type: application/problem+json
 {"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"detail":"Nothing is at /v1/berths/Z-99; see /docs/berths.html"}"#,
     )],
     broken: &[Example::broken(
-        "what nobody needs to know",
+        "internal details",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
 Content-Type: application/problem+json

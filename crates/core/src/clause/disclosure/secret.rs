@@ -6,16 +6,15 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "disclosure.secret",
-    statement: "An answer holds no password, token or key.",
+    statement: "A response discloses no password, token or key.",
     basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Responses,
-    reason: "What is told once has to be changed everywhere.",
-    fix: "Change the secret now. Then look for what puts settings or requests into \
-             answers.",
+    reason: "A secret that was disclosed once has to be replaced everywhere.",
+    fix: "Replace the secret now. Then find the code that puts settings or requests into responses.",
     check: judge,
     met: &[Example::kept(
-        "words that give nothing away",
+        "text that discloses nothing",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
 Content-Type: application/problem+json
@@ -23,7 +22,7 @@ Content-Type: application/problem+json
 {"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"detail":"The password is too short, and the token has expired"}"#,
     )],
     broken: &[Example::broken(
-        "what nobody needs to know",
+        "internal details",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
 Content-Type: application/problem+json

@@ -6,14 +6,12 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "disclosure.stack-trace",
-    statement: "An error answer holds no stack trace.",
+    statement: "An error response discloses no stack trace.",
     basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Responses,
-    reason: "A trace tells strangers what the service is made of, by file, version and line. To the \
-             caller it says nothing.",
-    fix: "Write the trace to the log under an id, and send the id. Look for a development mode \
-              that is on, and for handlers that put the exception's text into the answer.",
+    reason: "A trace shows strangers what the service is made of, by file, version and line. To the caller it means nothing.",
+    fix: "Log the trace under an id, and send the id. Check for development mode, and for handlers that put the exception's text into the response.",
     check: judge,
     met: &[Example::kept(
         "words that only sound like a trace",

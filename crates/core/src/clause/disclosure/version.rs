@@ -6,15 +6,15 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "disclosure.version",
-    statement: "An answer does not say which version of which software made it.",
+    statement: "A response discloses no software version.",
     basis: &[Basis::rfc(9457, "5"), Basis::rfc(9457, "3.1.4")],
     severity: Severity::Note,
     applies_to: AppliesTo::Responses,
-    reason: "A version is the key to a list of known holes.",
-    fix: "Switch off the banner of server and framework.",
+    reason: "A version leads straight to a list of known vulnerabilities.",
+    fix: "Switch off the version banner of the server and the framework.",
     check: judge,
     met: &[Example::kept(
-        "words that give nothing away",
+        "text that discloses nothing",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
 Content-Type: application/problem+json
@@ -22,7 +22,7 @@ Content-Type: application/problem+json
 {"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"detail":"Version 2 of the berth plan has no Z-99"}"#,
     )],
     broken: &[Example::broken(
-        "what nobody needs to know",
+        "internal details",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
 Content-Type: application/problem+json

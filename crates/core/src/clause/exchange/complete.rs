@@ -7,32 +7,30 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "exchange.complete",
-    statement: "An answer comes to its end.",
+    statement: "A response is complete.",
     basis: &[Basis::rfc(9112, "8")],
     severity: Severity::Note,
     applies_to: AppliesTo::Responses,
-    reason: "Half an answer can't be read, and a caller who does not notice acts on half of \
-             the truth.",
-    fix: "Look for what closes the connection: a time limit, a worker that dies, a proxy. \
-             If it is the recorder that cuts bodies, raise its limit.",
+    reason: "A truncated response can't be read, and a caller who does not notice acts on partial data.",
+    fix: "Find what closes the connection: a timeout, a worker that dies, a proxy. If it is the recorder that truncates bodies, raise its limit.",
     check: judge,
-    met: &[Example::kept("a whole answer", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    met: &[Example::kept("a complete response", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
-        "less came than was announced",
+        "shorter than Content-Length",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
 Content-Length: 174
 Content-Type: application/problem+json
 
 {"title":"There"#,
-        &[("the exchange", "an answer that was cut")],
+        &[("the exchange", "a truncated response")],
     )],
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let by_length = || placed.is_error() && matches!(placed.body(), ParsedBody::Unknown(CUT));
     if placed.is_truncated() || by_length() {
-        findings.add(Location::Exchange, "a whole answer", "an answer that was cut");
+        findings.add(Location::Exchange, "a complete response", "a truncated response");
     }
     ClauseOutcome::Met
 }

@@ -6,17 +6,15 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "exchange.in-time",
-    statement: "An answer comes within the time that was agreed.",
-    basis: &[Basis::Contract("answer-within")],
+    statement: "A response comes within the declared time.",
+    basis: &[Basis::Contract("respond-within")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Responses,
-    reason: "A caller gives up at some point. What comes later is work for nothing, and often \
-             done twice.",
-    fix: "Find out what the time goes into; where it can't be had for less, answer 202 and \
-             let the caller ask again.",
+    reason: "A caller gives up at some point. A response after that is wasted work, and the request is often sent again.",
+    fix: "Find out where the time goes; if it can't be shortened, respond 202 and let the caller ask for the result later.",
     check: judge,
     met: &[Example::kept(
-        "an answer in time",
+        "a response in time",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
 X-Request-Id: 3f2a1c5e-7d64-4b0a-9a51-0c3a8d1f2b77
@@ -27,7 +25,7 @@ Content-Type: application/problem+json
     )
     .under(DEMANDING)],
     broken: &[Example::broken(
-        "an answer that is late",
+        "a late response",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
 X-Request-Id: 3f2a1c5e-7d64-4b0a-9a51-0c3a8d1f2b77
@@ -50,7 +48,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if time > limit {
         findings.add(
             Location::Exchange,
-            format!("an answer within {limit} ms"),
+            format!("a response within {limit} ms"),
             format!("{time:.0} ms"),
         );
     }

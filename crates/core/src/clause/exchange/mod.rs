@@ -1,12 +1,16 @@
-//! Clauses about whether an answer came.
+//! Clauses about whether a response.
 
-mod answered;
 mod complete;
+mod has_response;
 mod in_time;
-mod same_everywhere;
+mod same_across_environments;
 
 use super::Clause;
 
 /// The family's clauses, sorted by name.
-pub(super) const CLAUSES: &[&Clause] =
-    &[&answered::CLAUSE, &complete::CLAUSE, &in_time::CLAUSE, &same_everywhere::CLAUSE];
+pub(super) const CLAUSES: &[&Clause] = &[
+    &complete::CLAUSE,
+    &has_response::CLAUSE,
+    &in_time::CLAUSE,
+    &same_across_environments::CLAUSE,
+];

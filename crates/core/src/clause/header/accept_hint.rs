@@ -9,12 +9,12 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9110, "15.5.16"), Basis::rfc(5789, "2.2")],
     severity: Severity::Note,
     applies_to: AppliesTo::Errors,
-    reason: "The caller has sent something that is not taken, and now has to guess what is.",
+    reason: "The caller sent something that is not accepted, and now has to guess what is.",
     fix: "Send Accept with the media types, Accept-Encoding with the codings, and \
              Accept-Patch for PATCH.",
     check: judge,
     met: &[Example::kept(
-        "the types that are taken",
+        "the accepted types",
         "POST /v1/reservations\nContent-Type: text/csv\n\na,b",
         r#"HTTP/1.1 415 Unsupported Media Type
 Accept: application/json
@@ -25,7 +25,7 @@ Content-Type: application/json
     .under(PICKY)],
     broken: &[
         Example::broken(
-            "no word of what is taken",
+            "no hint at what is accepted",
             "POST /v1/reservations\nContent-Type: text/csv\n\na,b",
             r#"HTTP/1.1 415 Unsupported Media Type
 Content-Type: application/json
@@ -52,7 +52,7 @@ const PICKY: &str = r#"contract = 1
 servers = ["https://harbour.example/v1"]
 [fault.wrong-media]
 status = 415
-answers = ["media-unsupported"]
+when = ["unsupported-media-type"]
 [everywhere]
 faults = ["wrong-media"]
 accepts = ["application/json"]

@@ -5,16 +5,15 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.allow",
-    statement: "A 405 says in Allow which methods the resource offers.",
+    statement: "A 405 lists in Allow the methods that the resource supports.",
     basis: &[Basis::rfc(9110, "15.5.6"), Basis::rfc(9110, "10.2.1")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
-    reason: "The caller has the right place and the wrong verb; Allow is the shortest way to the \
-             right one.",
-    fix: "Fill Allow from the routing table. HEAD and OPTIONS may stand in it or not.",
+    reason: "The caller has the right path and the wrong method; Allow names the right ones.",
+    fix: "Fill Allow from the routing table. HEAD and OPTIONS are optional in it.",
     check: judge,
     met: &[Example::kept(
-        "the methods that the contract has for the path",
+        "the methods that the contract declares for the path",
         "PUT /v1/berths/A-3",
         "HTTP/1.1 405 Method Not Allowed\nAllow: GET, HEAD\n\
                  Content-Type: application/problem+json\n\n\
@@ -45,7 +44,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     };
     let offered = placed.allowed_methods();
     let agreed = match offered.as_slice() {
-        [] => "the methods that the resource offers".to_owned(),
+        [] => "the methods that the resource supports".to_owned(),
         methods => methods.join(", "),
     };
     let place = Location::header("Allow");

@@ -6,11 +6,11 @@ use crate::headers::is_token;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.challenge",
-    statement: "A 401 carries a challenge in WWW-Authenticate, a 407 one in Proxy-Authenticate.",
+    statement: "A 401 has a challenge in WWW-Authenticate, a 407 one in Proxy-Authenticate.",
     basis: &[Basis::rfc(9110, "15.5.2"), Basis::rfc(9110, "15.5.8"), Basis::rfc(9110, "11.6.1")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
-    reason: "The challenge says how to sign in. Without it a general client can only give up.",
+    reason: "The challenge says how to authenticate. Without it a generic client can only give up.",
     fix: "Send at least `WWW-Authenticate: Bearer`, for a missing token and for a wrong one.",
     check: judge,
     met: &[Example::kept(

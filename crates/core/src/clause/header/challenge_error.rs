@@ -9,13 +9,11 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(6750, "3"), Basis::rfc(6750, "3.1")],
     severity: Severity::Note,
     applies_to: AppliesTo::Errors,
-    reason: "With the error's name a client knows whether to fetch a new token, to ask for \
-             more rights, or to give up.",
-    fix: "Add error=\"invalid_token\" where a token came and was refused, and \
-             error=\"insufficient_scope\" to a 403.",
+    reason: "The error code tells a client whether to fetch a new token, to ask for a wider scope, or to give up.",
+    fix: "Add error=\"invalid_token\" when a token was sent and rejected, and error=\"insufficient_scope\" to a 403.",
     check: judge,
     met: &[Example::kept(
-        "a refused token, and why",
+        "a rejected token, and why",
         "DELETE /v1/berths/A-3\nAuthorization: Bearer x",
         r#"HTTP/1.1 401 Unauthorized
 WWW-Authenticate: Bearer error="invalid_token"
@@ -25,7 +23,7 @@ Content-Type: application/json
     )
     .under(TOKENS)],
     broken: &[Example::broken(
-        "a refused token, as if none had come",
+        "a rejected token, as if none had been sent",
         "DELETE /v1/berths/A-3\nAuthorization: Bearer x",
         r#"HTTP/1.1 401 Unauthorized
 WWW-Authenticate: Bearer realm="harbour"
@@ -42,7 +40,7 @@ const TOKENS: &str = r#"contract = 1
 servers = ["https://harbour.example/v1"]
 [fault.refused]
 status = 401
-answers = ["credentials-missing", "credentials-rejected"]
+when = ["missing-credentials", "invalid-credentials"]
 [endpoint."DELETE /berths/{id}"]
 faults = ["refused"]
 "#;
@@ -64,7 +62,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if !challenge.contains("error=") {
         let agreed = match response.status {
             403 => "Bearer with error=\"insufficient_scope\"",
-            _ => "Bearer with error=\"invalid_token\", as a token came",
+            _ => "Bearer with error=\"invalid_token\", because a token was sent",
         };
         findings.add(Location::header("WWW-Authenticate"), agreed, *challenge);
     }

@@ -5,11 +5,11 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.content-range",
-    statement: "A 416 says how long the whole is.",
+    statement: "A 416 gives the complete length.",
     basis: &[Basis::rfc(9110, "15.5.17")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
-    reason: "A client that asked for bytes behind the end needs the length to ask again.",
+    reason: "A client that asked for bytes past the end needs the length to ask again.",
     fix: "Send Content-Range: bytes */LENGTH.",
     check: judge,
     met: &[Example::kept(
@@ -23,7 +23,7 @@ Content-Type: application/json
     )
     .under(RANGES)],
     broken: &[Example::broken(
-        "no word of the length",
+        "no length",
         "GET /v1/berths/A-3\nRange: bytes=900-",
         r#"HTTP/1.1 416 Range Not Satisfiable
 Content-Type: application/json

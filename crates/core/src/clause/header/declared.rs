@@ -9,16 +9,15 @@ use crate::shape::text_fits;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.declared",
-    statement: "An answer has the headers that were agreed, as they were agreed.",
+    statement: "A response has the declared headers, with the declared values.",
     basis: &[Basis::Contract("headers"), Basis::Contract("success-headers")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Responses,
-    reason: "A header that is agreed is one that somebody's code reads.",
-    fix: "Set the header where every answer passes: in the layer that writes them, not in \
-             single handlers.",
+    reason: "A declared header is one that somebody's code reads.",
+    fix: "Set the header in the layer that every response passes through, not in single handlers.",
     check: judge,
     met: &[Example::kept(
-        "the agreed header",
+        "the declared header",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
 X-Request-Id: 3f2a1c5e-7d64-4b0a-9a51-0c3a8d1f2b77
@@ -39,7 +38,7 @@ Content-Type: application/problem+json
         )
         .under(DEMANDING),
         Example::broken(
-            "another form than agreed",
+            "another format than declared",
             "GET /v1/berths/Z-99",
             r#"HTTP/1.1 404 Not Found
 X-Request-Id: 17

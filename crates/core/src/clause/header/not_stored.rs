@@ -6,7 +6,7 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.not-stored",
-    statement: "An answer that no cache may store does not ask to be stored.",
+    statement: "A response that no cache may store does not allow storing.",
     basis: &[
         Basis::rfc(6585, "3"),
         Basis::rfc(6585, "4"),
@@ -15,13 +15,11 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
-    reason: "A stored 'too many requests' goes on refusing when the service has long been \
-             ready again.",
-    fix: "Send Cache-Control: no-store with 428, 429, 431 and 511, and look for a default \
-             that allows caching.",
+    reason: "A cached 'too many requests' keeps refusing long after the service is ready again.",
+    fix: "Send Cache-Control: no-store with 428, 429, 431 and 511, and check for a default that allows caching.",
     check: judge,
     met: &[Example::kept(
-        "a refusal that is not to be stored",
+        "a response that is not to be stored",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 429 Too Many Requests
 Cache-Control: no-store
@@ -31,7 +29,7 @@ Content-Type: application/json
     )
     .under(BUSY)],
     broken: &[Example::broken(
-        "a refusal that is to be kept for an hour",
+        "a response that may be cached for an hour",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 429 Too Many Requests
 Cache-Control: public, max-age=3600
@@ -57,7 +55,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     });
     if !has("no-store") && (lives || has("public") || has("immutable")) {
         let place = Location::header("Cache-Control");
-        findings.add(place, "nothing that asks for storing, best no-store", values.join(", "));
+        findings.add(place, "no directive that allows storing; best no-store", values.join(", "));
     }
     ClauseOutcome::Met
 }

@@ -11,9 +11,8 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9110, "10.2.3")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Responses,
-    reason: "A client that can't read it tries again at once, just when the service has no \
-             strength for it.",
-    fix: "Write seconds as digits alone, or the date as in Tue, 15 Nov 2033 08:12:31 GMT.",
+    reason: "A client that can't parse it retries at once, just when the service is overloaded.",
+    fix: "Write seconds as digits only, or a date as in Tue, 15 Nov 2033 08:12:31 GMT.",
     check: judge,
     met: &[Example::kept(
         "a number of seconds",
@@ -26,7 +25,7 @@ Content-Type: application/json
     )
     .under(BUSY)],
     broken: &[Example::broken(
-        "a time with its unit",
+        "a duration with a unit",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 429 Too Many Requests
 Retry-After: 30s

@@ -5,13 +5,13 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.upgrade",
-    statement: "A 426 says which protocol to change to.",
+    statement: "A 426 says which protocol to upgrade to.",
     basis: &[Basis::rfc(9110, "15.5.22")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
-    reason: "The answer means 'not with this protocol', and is of no use without the one that \
+    reason: "The response means 'not with this protocol', and is of no use without the one that \
              would do.",
-    fix: "Send Upgrade with the protocols that are offered.",
+    fix: "Send Upgrade with the supported protocols.",
     check: judge,
     met: &[Example::kept(
         "the protocol",
@@ -24,7 +24,7 @@ Content-Type: application/json
     )
     .under(OLD)],
     broken: &[Example::broken(
-        "no word of a protocol",
+        "no protocol",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 426 Upgrade Required
 Content-Type: application/json
@@ -49,11 +49,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         return ClauseOutcome::NotApplicable;
     };
     if response.headers.get("upgrade").is_none_or(|value| value.trim().is_empty()) {
-        findings.add(
-            Location::header("Upgrade"),
-            "the protocols that are offered",
-            "no such header",
-        );
+        findings.add(Location::header("Upgrade"), "the supported protocols", "no such header");
     }
     ClauseOutcome::Met
 }

@@ -7,13 +7,12 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.vary",
-    statement: "An answer that depends on the language asked for says so.",
+    statement: "A response that depends on the requested language says so in Vary.",
     basis: &[Basis::rfc(9110, "12.5.5")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
-    reason: "A cache that is not told gives the answer in one language to those who asked for \
-             another.",
-    fix: "Send Vary: Accept-Language with every answer whose text depends on it.",
+    reason: "A cache that does not know serves one language to callers who asked for another.",
+    fix: "Send Vary: Accept-Language with every response whose text depends on it.",
     check: judge,
     met: &[Example::kept(
         "Vary names the header",
@@ -47,7 +46,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let named = values.iter().flat_map(|value| value.split(',')).map(str::trim);
     if !named.into_iter().any(|name| name == "*" || name.eq_ignore_ascii_case("accept-language")) {
         let seen = if values.is_empty() { "no such header".to_owned() } else { values.join(", ") };
-        findings.add(Location::header("Vary"), "a list with Accept-Language in it", seen);
+        findings.add(Location::header("Vary"), "a list containing Accept-Language", seen);
     }
     ClauseOutcome::Met
 }

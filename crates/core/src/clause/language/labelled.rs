@@ -11,8 +11,7 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9110, "8.5")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
-    reason: "A label that lies makes a reading voice pronounce one language by the rules of \
-             another.",
+    reason: "With a wrong label, a screen reader pronounces one language by the rules of another.",
     fix: "Set Content-Language where the language is chosen, or not at all.",
     check: judge,
     met: &[Example::kept(

@@ -14,9 +14,8 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9457, "3.1.1")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
-    reason: "Programs read types, codes and names. What changes with the language breaks them \
-             for everybody else.",
-    fix: "Translate titles and details, and nothing but them.",
+    reason: "Programs read types, codes and member names. If those change with the language, programs break.",
+    fix: "Translate titles and details, and nothing else.",
     check: judge,
     met: &[Example::kept("the same but for the title", "GET /v1/berths/Z-99\nAccept-Language: de", r#"HTTP/1.1 404 Not Found
 Vary: Accept-Language

@@ -6,16 +6,15 @@ use crate::headers::is_token;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.alternatives-listed",
-    statement: "A 406 says which media types can be had.",
+    statement: "A 406 lists the available media types.",
     basis: &[Basis::rfc(9110, "15.5.7")],
     severity: Severity::Note,
     applies_to: AppliesTo::Errors,
-    reason: "A caller who asked for what is not there can only choose if it is told what is.",
-    fix: "List the media types in the body, or answer in the usual type instead of \
-             refusing.",
+    reason: "A caller who asked for an unavailable type can only choose if the available ones are listed.",
+    fix: "List the media types in the body, or respond in the default type instead of refusing.",
     check: judge,
     met: &[Example::kept(
-        "the types that there are",
+        "the available types",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 406 Not Acceptable
 Content-Type: application/json
@@ -24,7 +23,7 @@ Content-Type: application/json
     )
     .under(NEGOTIATED)],
     broken: &[Example::broken(
-        "a refusal, and no more",
+        "a refusal without a list",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 406 Not Acceptable
 Content-Type: application/json
@@ -40,7 +39,7 @@ const NEGOTIATED: &str = r#"contract = 1
 servers = ["https://harbour.example/v1"]
 [fault.no-such-form]
 status = 406
-answers = ["not-acceptable"]
+when = ["not-acceptable"]
 [endpoint."GET /berths/{id}"]
 faults = ["no-such-form"]
 "#;
@@ -59,7 +58,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         word.split_once('/').is_some_and(|(kind, sub)| is_token(kind) && is_token(sub))
     };
     if !words.split_whitespace().any(is_media) {
-        findings.add(Location::Body, "the media types that can be had", "no media type");
+        findings.add(Location::Body, "the available media types", "no media type");
     }
     ClauseOutcome::Met
 }

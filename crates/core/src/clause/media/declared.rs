@@ -6,14 +6,12 @@ use crate::media::{is_html, is_json};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.declared",
-    statement: "An error answer has the media type that the contract declares.",
+    statement: "An error response has the media type that the contract declares.",
     basis: &[Basis::Contract("media"), Basis::rfc(9457, "3"), Basis::rfc(9110, "8.3")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
-    reason: "Callers choose how to read an error by its media type. One that they do not expect is \
-             shown as it is, or thrown away.",
-    fix: "Set Content-Type where the error body is written. A type that differs on some routes \
-              only is the framework's own error page: replace its handlers.",
+    reason: "Callers choose how to parse an error by its media type. One they do not expect is shown raw, or dropped.",
+    fix: "Set Content-Type where the error body is written. A type that differs only on some routes is the framework's own error page: replace its handlers.",
     check: judge,
     met: &[Example::kept(
         "the declared type, with a parameter",
@@ -32,7 +30,7 @@ pub(super) static CLAUSE: Clause = Clause {
             &[("header Content-Type", "application/json")],
         ),
         Example::broken(
-            "a page where a problem was agreed: one finding, not one for each member",
+            "a page where a problem was declared: one finding, not one for each member",
             "GET /v1/nowhere",
             "HTTP/1.1 404 Not Found\nContent-Type: text/html\n\n<h1>Not Found</h1>",
             &[("header Content-Type", "text/html")],
@@ -63,7 +61,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let seen = seen.unwrap_or("no media type");
     let found = findings.add(Location::header("Content-Type"), agreed, seen);
     if is_other {
-        found.because("so the body's members were not judged");
+        found.because("so the body's members were not checked");
     }
     ClauseOutcome::Met
 }

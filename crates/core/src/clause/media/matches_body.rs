@@ -12,10 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9110, "8.3"), Basis::rfc(8259, "2")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Responses,
-    reason: "A caller that is told JSON hands the body to its parser. The error that it then reports \
-             is the parser's, and the service's own is lost.",
-    fix: "Let one place write both the body and its media type. Templates that put JSON together \
-              from text break at the first quote: use a serializer.",
+    reason: "If the media type says JSON, a caller parses the body as JSON. It then reports the parser's error, and the service's own is lost.",
+    fix: "Write the body and its media type in one place. Templates that build JSON from text break at the first quotation mark: use a serializer.",
     check: judge,
     met: &[Example::kept("JSON that says it is JSON", "GET /v1/berths/A-3", BERTH)],
     broken: &[
@@ -65,7 +63,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         body if says_json => {
             findings
                 .add(Location::Body, format!("JSON, as {said} says"), body.in_brief())
-                .because("so its members were not judged");
+                .because("so its members were not checked");
         }
         _ => {}
     }

@@ -8,13 +8,12 @@ use crate::media;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.parameters",
-    statement: "A JSON media type has no parameters that mean nothing.",
+    statement: "A JSON media type has no meaningless parameters.",
     basis: &[Basis::rfc(8259, "11")],
     severity: Severity::Note,
     applies_to: AppliesTo::Errors,
-    reason: "A charset on a JSON type has no meaning, and makes people believe that there is \
-             a choice.",
-    fix: "Send the media type alone. JSON:API allows ext and profile only.",
+    reason: "A charset on a JSON type has no effect, and suggests a choice that does not exist.",
+    fix: "Send the media type without parameters. JSON:API allows only ext and profile.",
     check: judge,
     met: &[Example::kept("the type alone", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[
@@ -55,7 +54,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             let agreed = "no parameter but ext and profile (JSON:API 1.1, 'Content Negotiation')";
             findings.add(place, agreed, parameter).severity(Severity::Breach);
         } else if !is_api && name == "charset" {
-            findings.add(place, "no charset, as JSON is UTF-8", parameter);
+            findings.add(place, "no charset, because JSON is UTF-8", parameter);
         }
     }
     ClauseOutcome::Met

@@ -7,12 +7,11 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.present",
-    statement: "An answer with content says its media type.",
+    statement: "A response with content has a Content-Type.",
     basis: &[Basis::rfc(9110, "8.3")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
-    reason: "Without a media type the receiver has to guess what came, and may take a text \
-             for a page.",
+    reason: "Without a media type the receiver has to guess, and may take text for a page.",
     fix: "Set Content-Type wherever a body is written.",
     check: judge,
     met: &[Example::kept("content with its type", "GET /v1/berths/Z-99", NO_SUCH_BERTH).under(BARE)],

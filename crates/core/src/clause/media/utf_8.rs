@@ -10,9 +10,8 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(8259, "8.1")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
-    reason: "A strict reader takes the mark for a mistake, and any other encoding for broken \
-             text.",
-    fix: "Write UTF-8, and look for a template file that was saved with a byte order mark.",
+    reason: "A strict parser rejects the mark, and any other encoding as broken text.",
+    fix: "Write UTF-8, and check for a template file that was saved with a byte order mark.",
     check: judge,
     met: &[Example::kept("UTF-8 without a mark", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
@@ -38,7 +37,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             findings.add(Location::Body, "UTF-8 without a byte order mark", "a byte order mark");
         }
         TextEncoding::Other => {
-            findings.add(Location::Body, "UTF-8", "bytes that are no UTF-8");
+            findings.add(Location::Body, "UTF-8", "bytes that are not UTF-8");
         }
     }
     ClauseOutcome::Met

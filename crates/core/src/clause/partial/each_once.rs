@@ -10,12 +10,12 @@ use crate::json::in_brief;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "partial.each-once",
-    statement: "Every entry of a request is done or has failed, and never both.",
+    statement: "Every entry of a request has either succeeded or failed.",
     basis: &[Basis::Contract("partial")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Successes,
-    reason: "An entry that is in neither list is lost, and one that is in both is done twice.",
-    fix: "Go over the entries of the request once, and put each into one list.",
+    reason: "An entry in neither list is lost, and one in both is processed twice.",
+    fix: "Go through the entries of the request once, and put each into exactly one list.",
     check: judge,
     met: &[Example::kept(
         "each in one list",
@@ -102,8 +102,8 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
 
 fn count(asked: usize, done: usize, failed: usize, place: Location, findings: &mut Findings) {
     if done + failed != asked {
-        let seen = format!("{done} done and {failed} failed");
-        findings.add(place, format!("{asked} entries, each done or failed"), seen);
+        let seen = format!("{done} succeeded and {failed} failed");
+        findings.add(place, format!("{asked} entries, each succeeded or failed"), seen);
     }
 }
 

@@ -12,12 +12,12 @@ use crate::pointer::join_index;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "partial.faults-declared",
-    statement: "A failure inside of a success is one that may occur there.",
+    statement: "A failure inside a success is one that the contract allows there.",
     basis: &[Basis::Contract("partial")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Successes,
-    reason: "A failure that nobody expects inside of a success is one that nobody handles.",
-    fix: "Declare the fault in the partial success, or refuse the whole request for it.",
+    reason: "A failure that nobody expects inside a success is one that nobody handles.",
+    fix: "Declare the fault for the partial success, or refuse the whole request.",
     check: judge,
     met: &[Example::kept(
         "a fault that may occur",
@@ -58,7 +58,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         let seen = match (uri, code) {
             (Some(uri), _) => format!("type {uri}"),
             (None, Some(code)) => format!("code {code}"),
-            // What it lacks, `partial.shape-kept` tells.
+            // What it lacks, `partial.shape-declared` tells.
             (None, None) => continue,
         };
         if !known {

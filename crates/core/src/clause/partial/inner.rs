@@ -8,7 +8,7 @@ use crate::pointer::{resolve, tokens};
 
 /// What a success holds where failures may be inside.
 pub(super) enum PartialFailures<'p> {
-    /// What was agreed, and the body.
+    /// What was expected, and the body.
     Found(&'p PartialSuccess, &'p Value),
     /// The body can't be read.
     Unknown,

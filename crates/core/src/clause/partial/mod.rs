@@ -3,10 +3,10 @@
 mod each_once;
 mod faults_declared;
 mod inner;
-mod shape_kept;
+mod shape_declared;
 
 use super::Clause;
 
 /// The family's clauses, sorted by name.
 pub(super) const CLAUSES: &[&Clause] =
-    &[&each_once::CLAUSE, &faults_declared::CLAUSE, &shape_kept::CLAUSE];
+    &[&each_once::CLAUSE, &faults_declared::CLAUSE, &shape_declared::CLAUSE];

@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9457, "3.1.4")],
     severity: Severity::Note,
     applies_to: AppliesTo::Problems,
-    reason: "Detail is about this occurrence, and there to help the caller put it right.",
-    fix: "Write what was wrong with this request, or leave detail out.",
+    reason: "Detail describes this occurrence, to help the caller fix it.",
+    fix: "Say what was wrong with this request, or leave detail out.",
     check: judge,
     met: &[Example::kept(
         "a detail about this occurrence",

@@ -12,8 +12,7 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9457, "3.2"), Basis::Contract("shape")],
     severity: Severity::Note,
     applies_to: AppliesTo::Problems,
-    reason: "A caller passes over members that it does not know, so what stands there reaches \
-             nobody.",
+    reason: "Callers ignore members they do not know, so nobody reads it.",
     fix: "Declare the member in the fault's members, or leave it out.",
     check: judge,
     met: &[Example::kept(
@@ -29,7 +28,7 @@ Content-Type: application/problem+json
 {"type":"https://harbour.example/faults/invalid-request","title":"The request is not valid","status":422,"errors":[{"pointer":"/nights","detail":"at most 28"}]}"#,
     )],
     broken: &[Example::broken(
-        "a member that nobody was told of",
+        "an undeclared member",
         r#"POST /v1/reservations
 Authorization: Bearer x
 Content-Type: application/json
@@ -52,7 +51,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         };
     };
     // Where only the standard members are agreed, the contract is silent about others; a closed shape
-    // is `shape.kept`'s.
+    // is `shape.declared`'s.
     let shape = placed.expected_shape().filter(|shape| shape.is_problem && !shape.closed);
     let says = |shape: &&Shape| shape.members.iter().any(|m| !STANDARD.contains(&m.name.as_str()));
     let Some(shape) = shape.filter(says).filter(|_| !placed.faults.is_empty()) else {

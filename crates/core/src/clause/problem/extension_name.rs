@@ -7,14 +7,12 @@ use crate::pointer::join;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.extension-name",
-    statement: "The name of an extension member is one that every format can hold.",
+    statement: "The name of an extension member works in every format.",
     basis: &[Basis::rfc(9457, "3.2")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Problems,
-    reason: "A name with other characters can't be an element's name in the XML form, nor a \
-             variable's in most languages.",
-    fix: "Begin with a letter, go on with letters, digits and underscores, and use three \
-             characters or more.",
+    reason: "A name with other characters can't be an element name in the XML form, nor a variable name in most languages.",
+    fix: "Start with a letter, continue with letters, digits and underscores, and use at least three characters.",
     check: judge,
     met: &[Example::kept(
         "letters and an underscore",

@@ -13,10 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9457, "3.1.5")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Problems,
-    reason: "An instance names one occurrence, so that it can be looked up and talked about; \
-             a sentence does not.",
-    fix: "Write a URI, with its full path; a bare id can be a member of its own, or \
-             urn:uuid:….",
+    reason: "An instance identifies one occurrence so that it can be looked up; a sentence does not.",
+    fix: "Send a URI with its full path. A bare id can be a member of its own, or urn:uuid:….",
     check: judge,
     met: &[Example::kept(
         "the path of the occurrence",
@@ -27,7 +25,7 @@ Content-Type: application/problem+json
 {"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"instance":"/log/4711"}"#,
     )],
     broken: &[Example::broken(
-        "words for an instance",
+        "a sentence as an instance",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
 Content-Type: application/problem+json

@@ -11,12 +11,12 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9457, "3")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Problems,
-    reason: "Callers read the members of a problem. A list or a bare text has none.",
-    fix: "Put a list of several errors into an extension member of one problem.",
+    reason: "Callers read the members of a problem. An array or a bare string has none.",
+    fix: "Put an array of errors into an extension member of one problem.",
     check: judge,
     met: &[Example::kept("an object", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
-        "a list of errors at the top",
+        "an array of errors at the top",
         "GET /v1/berths/Z-99",
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                  [{\"title\":\"There is no such berth\"}]",
@@ -29,7 +29,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         ParsedBody::Json(value) if !value.is_object() => {
             findings
                 .add(Location::Pointer(String::new()), "an object", kind_of(value))
-                .because("so its members were not judged");
+                .because("so its members were not checked");
             ClauseOutcome::Met
         }
         ParsedBody::Json(_) => ClauseOutcome::Met,

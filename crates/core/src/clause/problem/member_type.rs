@@ -7,24 +7,22 @@ use serde_json::Value;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.member-type",
-    statement: "The standard members of a problem have the JSON types that the standard gives them.",
+    statement: "The standard members of a problem have their standard JSON types.",
     basis: &[Basis::rfc(9457, "3.1"), Basis::rfc(9457, "3.1.2")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Problems,
-    reason: "A member of the wrong type is ignored by those who read problems, so sending it says \
-             nothing.",
-    fix: "Send `status` as a number and the other four as text. Leave out what there is nothing \
-              to say about; null is no text.",
+    reason: "Consumers ignore a member of the wrong JSON type, so sending it is pointless.",
+    fix: "Send `status` as a number and the other four as strings. Leave out a member that has nothing to say; null is not a string.",
     check: judge,
     met: &[Example::kept(
-        "a number and texts",
+        "a number and strings",
         "GET /v1/berths/Z-99",
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                  {\"type\":\"https://harbour.example/faults/no-such-berth\",\
                  \"title\":\"There is no such berth\",\"status\":404,\"detail\":\"Z-99\"}",
     )],
     broken: &[Example::broken(
-        "a status as text, and an empty detail as null",
+        "a status as a string, and an empty detail as null",
         "GET /v1/berths/Z-99",
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                  {\"type\":\"https://harbour.example/faults/no-such-berth\",\
@@ -43,7 +41,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     };
     for (name, value) in members {
         let (right, agreed) = match name.as_str() {
-            "type" | "instance" => (value.is_string(), "a URI reference as text"),
+            "type" | "instance" => (value.is_string(), "a URI reference as a string"),
             "title" | "detail" => (value.is_string(), "text"),
             "status" => (is_status(value), "a status code as a number"),
             _ => continue,

@@ -8,7 +8,7 @@ mod is_object;
 mod meant;
 mod member_type;
 mod near_miss;
-mod rendered;
+mod no_placeholders;
 mod required_members;
 mod status_agrees;
 mod title_declared;
@@ -30,7 +30,7 @@ pub(super) const CLAUSES: &[&Clause] = &[
     &is_object::CLAUSE,
     &member_type::CLAUSE,
     &near_miss::CLAUSE,
-    &rendered::CLAUSE,
+    &no_placeholders::CLAUSE,
     &required_members::CLAUSE,
     &status_agrees::CLAUSE,
     &title_declared::CLAUSE,

@@ -7,17 +7,15 @@ use crate::pointer::join;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.near-miss",
-    statement: "No member stands under a name that is almost that of a standard member.",
+    statement: "No member has a name that is almost that of a standard member.",
     basis: &[Basis::rfc(9457, "3.1"), Basis::rfc(9457, "3.2")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Problems,
-    reason: "Whoever reads problems looks for the five names of the standard. `statusCode` or \
-             `message` is an extension that nobody knows.",
-    fix: "Rename the member; if both names have to stand for a while, send both. Where the name \
-              is meant, declare it as a member of the shape.",
+    reason: "Consumers of problems look for the five standard names. `statusCode` or `message` is an extension that they ignore.",
+    fix: "Rename the member; if both names are needed for a while, send both. If the name is intended, declare it as a member of the shape.",
     check: judge,
     met: &[Example::kept(
-        "a member that has a standard neighbour is an extension",
+        "beside its standard member, it is an extension",
         "GET /v1/berths/Z-99",
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                  {\"type\":\"https://harbour.example/faults/no-such-berth\",\
@@ -25,7 +23,7 @@ pub(super) static CLAUSE: Clause = Clause {
                  \"message\":\"No berth Z-99\"}",
     )],
     broken: &[Example::broken(
-        "a status and a detail that were meant and misnamed",
+        "a status and a detail under other names",
         "GET /v1/berths/Z-99",
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                  {\"type\":\"https://harbour.example/faults/no-such-berth\",\
@@ -43,7 +41,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         let agreed = format!("the member `{}`", found.meant);
         let finding = findings.add(place, agreed, format!("`{}`", found.name));
         if is_asked_for(placed, found.meant) {
-            finding.severity(Severity::Breach).because("the contract asks for this member");
+            finding.severity(Severity::Breach).because("the contract requires this member");
         }
     }
     ClauseOutcome::Met

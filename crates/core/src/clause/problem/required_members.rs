@@ -7,13 +7,12 @@ use crate::json::MemberLookup as _;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.required-members",
-    statement: "A problem has the standard members that the contract asks for.",
+    statement: "A problem has the standard members that the contract requires.",
     basis: &[Basis::Contract("title"), Basis::Contract("shape"), Basis::rfc(9457, "3.1")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Problems,
-    reason: "The standard lets every member be left out; what the callers of this service can rely \
-             on is what its contract asks for.",
-    fix: "Fill the members where problems are made, not in each handler.",
+    reason: "In the standard every member is optional; what callers of this service can rely on is what its contract requires.",
+    fix: "Fill the members where problems are created, not in each handler.",
     check: judge,
     met: &[Example::kept(
         "the title that the fault declares is there",

@@ -6,13 +6,12 @@ use crate::json::MemberLookup as _;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.status-agrees",
-    statement: "The member `status` is the status code of the answer.",
+    statement: "The member `status` equals the status code of the response.",
     basis: &[Basis::rfc(9457, "3.1.2")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Problems,
-    reason: "Two numbers for one thing: half of the callers believe the line, half the body.",
-    fix: "Fill the member from the status that is sent. Where a gateway rewrites statuses, let \
-              it leave errors of the service alone.",
+    reason: "With two different numbers, some callers trust the status line and some the body.",
+    fix: "Fill the member from the status that is sent. If a gateway rewrites statuses, make it leave the service's errors alone.",
     check: judge,
     met: &[Example::kept(
         "the same number twice",

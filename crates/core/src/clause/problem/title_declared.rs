@@ -15,9 +15,8 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::Contract("title"), Basis::rfc(9457, "3.1.3"), Basis::rfc(9457, "4.2.1")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Problems,
-    reason: "The title names the kind of problem and is the same each time; people search for it. \
-             What happened this time belongs into `detail`.",
-    fix: "Keep the title beside the type in one list, and move what varies into `detail`.",
+    reason: "The title names the problem type and is always the same; people search for it. What happened this time belongs in `detail`.",
+    fix: "Keep title and type together in one list, and move what varies into `detail`.",
     check: judge,
     met: &[Example::kept("the declared title", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
@@ -45,7 +44,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if titles.is_empty() || titles.contains(&None) {
         return ClauseOutcome::NotApplicable;
     }
-    // Which of its languages was due is `language.asked-for`'s.
+    // Which of its languages was due is `language.negotiated`'s.
     let mut translated = placed.faults.iter().flat_map(|fault| &fault.titles);
     if titles.contains(&Some(text)) || translated.any(|(_, title)| title == text) {
         return ClauseOutcome::Met;

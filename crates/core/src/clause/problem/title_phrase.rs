@@ -8,14 +8,12 @@ use crate::json::MemberLookup as _;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.title-phrase",
-    statement: "Without a type of its own, a problem's title is the status's phrase.",
+    statement: "Without a type of its own, a problem's title is the phrase of the status code.",
     basis: &[Basis::rfc(9457, "4.2.1")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Problems,
-    reason: "A problem without a type says no more than its status, and a title of its own \
-             promises more.",
-    fix: "Give the problem a type, or write the phrase for a title and the rest into \
-             detail.",
+    reason: "A problem without a type means no more than its status code; a title of its own promises more.",
+    fix: "Give the problem a type, or use the phrase as title and put the rest into detail.",
     check: judge,
     met: &[Example::kept(
         "the phrase",
@@ -45,7 +43,7 @@ servers = ["https://harbour.example/v1"]
 shape = "problem"
 [fault.none]
 status = 404
-answers = ["resource-missing"]
+when = ["resource-not-found"]
 [endpoint."GET /berths/{id}"]
 faults = ["none"]
 "#;

@@ -13,9 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9457, "3.1.3")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Problems,
-    reason: "A title is the summary of a type. If it changes from one occurrence to the next, \
-             people can't tell that they met the same problem again.",
-    fix: "Write what differs into detail, and keep the title as it is.",
+    reason: "A title summarizes a problem type. If it changes between occurrences, people can't tell that it is the same problem.",
+    fix: "Put what differs into detail, and keep the title constant.",
     check: judge,
     met: &[Example::kept(
         "one title twice",
@@ -57,7 +56,7 @@ const OPEN: &str = r#"contract = 1
 servers = ["https://harbour.example/v1"]
 [fault.none]
 status = 404
-answers = ["resource-missing"]
+when = ["resource-not-found"]
 [endpoint."GET /berths/{id}"]
 faults = ["none"]
 "#;
@@ -82,7 +81,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     }
     let base = placed.exchange.request.url.as_ref();
     let language = language(placed).map_or(String::new(), |language| format!(" in {language}"));
-    let subject = format!("answers of the type {}{language}", resolved(base, uri));
+    let subject = format!("responses of the type {}{language}", resolved(base, uri));
     let title = Value::from(title.as_str()).to_string();
     findings.compare(subject, title, Location::Pointer("/title".to_owned()));
     ClauseOutcome::NotApplicable

@@ -14,8 +14,7 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9457, "3.1.1")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Problems,
-    reason: "A relative type becomes another one at every path, and behind every proxy that \
-             changes it.",
+    reason: "A relative type resolves to a different URI at every path, and behind every proxy that changes the path.",
     fix: "Write the type with scheme and host.",
     check: judge,
     met: &[Example::kept("an absolute type", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
@@ -48,7 +47,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         let found =
             findings.add(Location::Pointer("/type".to_owned()), "an absolute URI", uri.as_str());
         if !uri.starts_with('/') {
-            found.because("without the full path it is another type at every resource");
+            found.because("without the full path it resolves differently at every resource");
         }
     }
     ClauseOutcome::Met

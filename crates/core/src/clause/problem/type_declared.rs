@@ -15,9 +15,8 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::Contract("type"), Basis::rfc(9457, "3.1.1")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Problems,
-    reason: "The type is what a program goes by. With another one, or none, the caller's code for \
-             this fault is never reached.",
-    fix: "Keep the types in one list in the service, and take them from there.",
+    reason: "Programs identify a problem by its type. With another one, or none, the caller's code for this fault never runs.",
+    fix: "Keep the types in one list in the service, and always take them from there.",
     check: judge,
     met: &[Example::kept("the declared type", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[

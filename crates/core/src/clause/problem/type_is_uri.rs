@@ -14,13 +14,13 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9457, "3.1.1")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Problems,
-    reason: "A type is compared after it was resolved as a URI; what is no URI can't be.",
+    reason: "A type is resolved as a URI before it is compared; anything else can't be.",
     fix: "Give the problem type a URI of your own, such as \
              https://harbour.example/faults/berth-taken.",
     check: judge,
     met: &[Example::kept("a URI", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
-        "words for a type",
+        "a sentence as a type",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
 Content-Type: application/problem+json

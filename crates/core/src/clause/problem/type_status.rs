@@ -13,9 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9457, "4")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Problems,
-    reason: "A type is defined with its status. If it comes with several, callers who look at \
-             the status and callers who look at the type do different things.",
-    fix: "Let the one place that knows the type set the status, too.",
+    reason: "A problem type is defined with one status. With several, callers who check the status and callers who check the type behave differently.",
+    fix: "Set the status in the place that sets the type.",
     check: judge,
     met: &[Example::kept(
         "one status twice",
@@ -72,7 +71,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     }
     let status = placed.status().unwrap_or_default();
     findings.compare(
-        format!("answers of the type {seen}"),
+        format!("responses of the type {seen}"),
         status.to_string(),
         Location::StatusLine,
     );

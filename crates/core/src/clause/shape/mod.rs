@@ -1,7 +1,7 @@
 //! Clauses about the agreed shape of a body.
 
-mod kept;
-mod one_kind;
+mod declared;
+mod one_json_type;
 mod one_naming_style;
 mod one_time_format;
 mod same_for_fault;
@@ -10,8 +10,8 @@ use super::Clause;
 
 /// The family's clauses, sorted by name.
 pub(super) const CLAUSES: &[&Clause] = &[
-    &kept::CLAUSE,
-    &one_kind::CLAUSE,
+    &declared::CLAUSE,
+    &one_json_type::CLAUSE,
     &one_naming_style::CLAUSE,
     &one_time_format::CLAUSE,
     &same_for_fault::CLAUSE,

@@ -11,8 +11,7 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9457, "3.2")],
     severity: Severity::Note,
     applies_to: AppliesTo::Errors,
-    reason: "Two styles in one service show where two layers write errors, and nobody \
-             remembers which has which.",
+    reason: "Two naming styles mean that two layers write errors, and callers can't remember which uses which.",
     fix: "Set the naming style once, where bodies are written.",
     check: judge,
     met: &[Example::kept(

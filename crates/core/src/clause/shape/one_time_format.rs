@@ -12,13 +12,12 @@ use crate::shape::{is_date, is_date_time};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "shape.one-time-format",
-    statement: "Points in time have one format in all errors.",
+    statement: "Timestamps have one format in all errors.",
     basis: &[Basis::rfc(3339, "5.6")],
     severity: Severity::Note,
     applies_to: AppliesTo::Errors,
-    reason: "A time without an offset is a time somewhere, and a number may be seconds or \
-             milliseconds.",
-    fix: "Write all times as RFC 3339 has them, such as 2031-04-05T06:07:08Z.",
+    reason: "A time without an offset is ambiguous, and a number may be seconds or milliseconds.",
+    fix: "Write all timestamps in RFC 3339 format, such as 2031-04-05T06:07:08Z.",
     check: judge,
     met: &[Example::kept(
         "one format twice",
@@ -62,7 +61,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             continue;
         }
         if let Some(format) = format(name, value) {
-            findings.compare("points in time in errors", format, Location::Pointer(join("", name)));
+            findings.compare("timestamps in errors", format, Location::Pointer(join("", name)));
         }
     }
     ClauseOutcome::NotApplicable

@@ -11,10 +11,8 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9457, "3.1.1")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
-    reason: "A client that handles 'not found' for GET meets another body for DELETE, and \
-             handles nothing.",
-    fix: "Raise the same error from all handlers of the resource, instead of writing a \
-             body in each.",
+    reason: "A client that handles 'not found' for GET gets another body for DELETE and fails to handle it.",
+    fix: "Raise the same error in all handlers of the resource, instead of writing a body in each.",
     check: judge,
     met: &[Example::kept(
         "one shape twice",
@@ -39,7 +37,7 @@ Content-Type: application/json
 Content-Type: application/json
 
 {"message":"no berth Z-99","id":"Z-99"}"#,
-        &[("the whole body", "{id: text, message: text}")],
+        &[("the whole body", "{id: string, message: string}")],
     )
     .under(BARE)
     .beside(&[(
@@ -52,7 +50,7 @@ Content-Type: application/json
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    // An agreed shape is `shape.kept`'s, for each answer by itself; what is about input has a clause of
+    // An agreed shape is `shape.declared`'s, for each answer by itself; what is about input has a clause of
     // its own.
     if placed.expected_shape().is_some() || !placed.reported_fields().is_empty() {
         return ClauseOutcome::NotApplicable;
@@ -70,8 +68,8 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     }
     let status = placed.status().unwrap_or_default();
     let subject = match placed.fault() {
-        Some(fault) => format!("answers of the fault {} at {}", fault.name, endpoint.path),
-        None => format!("{status} answers at {}", endpoint.path),
+        Some(fault) => format!("responses of the fault {} at {}", fault.name, endpoint.path),
+        None => format!("{status} responses at {}", endpoint.path),
     };
     findings.compare(
         subject,

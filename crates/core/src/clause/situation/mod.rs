@@ -1,11 +1,11 @@
 //! Clauses about what a request shows and whether it was heeded.
 
 mod due;
-mod refused;
-mod served;
+mod requires_error;
+mod valid_served;
 
 use super::Clause;
 pub(super) use due::due;
 
 /// The family's clauses, sorted by name.
-pub(super) const CLAUSES: &[&Clause] = &[&refused::CLAUSE, &served::CLAUSE];
+pub(super) const CLAUSES: &[&Clause] = &[&requires_error::CLAUSE, &valid_served::CLAUSE];

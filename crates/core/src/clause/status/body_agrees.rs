@@ -11,13 +11,12 @@ use crate::pointer::{from_tokens, resolve};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "status.body-agrees",
-    statement: "The status that a body tells is that of the status line.",
+    statement: "The status in a body is that of the status line.",
     basis: &[Basis::rfc(9457, "5"), Basis::Contract("reading")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
-    reason: "Of two numbers the caller has to believe one, and half of them believe the \
-             other.",
-    fix: "Set both from one value, at the place that writes the answer.",
+    reason: "With two different numbers, some callers trust the one and some the other.",
+    fix: "Set both from one value, where the response is written.",
     check: judge,
     met: &[Example::kept(
         "the same status twice",

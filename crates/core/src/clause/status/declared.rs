@@ -10,9 +10,8 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::Contract("success"), Basis::Contract("faults"), Basis::rfc(9457, "4")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Responses,
-    reason: "Callers write code for the answers that were agreed. One that nobody agreed falls into \
-             their last resort, whatever it meant.",
-    fix: "Answer with a declared fault; or, where the answer is right, declare it.",
+    reason: "Callers write code for declared responses. An undeclared one ends in their catch-all, whatever it meant.",
+    fix: "Respond with a declared fault; or, if the response is right, declare it.",
     check: judge,
     met: &[Example::kept("a declared fault", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[
@@ -30,7 +29,7 @@ pub(super) static CLAUSE: Clause = Clause {
             &[("the status line", "202")],
         ),
         Example::broken(
-            "a declared type under another status",
+            "a declared type with another status",
             "GET /v1/berths/Z-99",
             "HTTP/1.1 400 Bad Request\nContent-Type: application/problem+json\n\n\
                      {\"type\":\"https://harbour.example/faults/no-such-berth\",\
@@ -49,7 +48,10 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         StatusVerdict::OtherStatus(fault) => {
             let by_code = fault.code.is_some() && code_of(placed) == fault.code;
             let what = if by_code && fault.type_uri.is_none() { "code" } else { "type" };
-            format!("{}, as the body's {what} is that of the fault {}", fault.status, fault.name)
+            format!(
+                "{}, because the body's {what} is that of the fault {}",
+                fault.status, fault.name
+            )
         }
         StatusVerdict::Undeclared(statuses) if statuses.is_empty() => "no error at all".to_owned(),
         StatusVerdict::Undeclared(statuses) => format!("an error of {}", listed(statuses)),

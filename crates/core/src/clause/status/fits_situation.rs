@@ -7,31 +7,28 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "status.fits-situation",
-    statement: "An error answer is one for what was wrong with the request.",
+    statement: "An error response fits what was wrong with the request.",
     basis: &[Basis::Contract("answers"), Basis::rfc(9110, "15.5"), Basis::rfc(9110, "15.6")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Responses,
-    reason: "A 500 for a caller's mistake sends the caller to the service's people and the service's \
-             people to their logs, and neither finds anything. A 422 for a request in order is worse.",
-    fix: "Look for what was wrong before acting on the request: the route, the credentials, the \
-              media type, the syntax, the members. Let nothing that a caller can send reach the \
-              handler of last resort.",
+    reason: "A 500 for a caller's mistake sends the caller to the service's team and the team to its logs, and neither finds anything. A 422 for a valid request is worse.",
+    fix: "Validate before acting on the request: the route, the credentials, the media type, the syntax, the members. Nothing that a caller can send should reach the catch-all handler.",
     check: judge,
     met: &[Example::kept(
-        "malformed JSON, and the fault for it",
+        "malformed JSON gets its fault",
         ENDS_TOO_EARLY,
         "HTTP/1.1 400 Bad Request\nContent-Type: application/problem+json\n\n\
                  {\"title\":\"Bad Request\",\"status\":400}",
     )],
     broken: &[
         Example::broken(
-            "malformed JSON ends as the service's own failure",
+            "malformed JSON ends in an internal failure",
             ENDS_TOO_EARLY,
             FAILED,
             &[("the status line", "500 (fault unexpected)")],
         ),
         Example::broken(
-            "a request in order is called invalid",
+            "a valid request is called invalid",
             "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
                       {\"vessel_id\":\"OB1234\",\"nights\":2}",
             "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
@@ -54,7 +51,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let agreed = match came {
         _ if served_by.is_some() && placed.situations.is_valid() => {
             let case = served_by.map(String::as_str).unwrap_or_default();
-            format!("a success, as the contract's case {case} has it")
+            format!("a success, according to the contract's case {case}")
         }
         Some(fault) if placed.situations.is_valid() => {
             let name = &fault.name;

@@ -6,18 +6,16 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "status.registered",
-    statement: "The status code is one that is registered, or that the contract declares.",
+    statement: "The status code is registered, or declared by the contract.",
     basis: &[Basis::rfc(9110, "15"), Basis::rfc(9110, "16.2.1"), Basis::Contract("status")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Responses,
-    reason: "A caller understands an unregistered code by its first digit only, and one outside of \
-             100 to 599 not at all.",
-    fix: "Answer with the registered code of that meaning; put what is finer into the problem \
-              type.",
+    reason: "A caller understands an unregistered code only by its first digit, and one outside 100 to 599 not at all.",
+    fix: "Respond with the registered code of that meaning; put finer distinctions into the problem type.",
     check: judge,
     met: &[Example::kept("a registered code", "GET /v1/berths/A-3", BERTH)],
     broken: &[Example::broken(
-        "a code of the service's own making",
+        "a code of the service's own",
         "GET /v1/berths/A-3",
         "HTTP/1.1 520 Odd\nContent-Type: application/problem+json\n\n\
                  {\"title\":\"Odd\",\"status\":520}",

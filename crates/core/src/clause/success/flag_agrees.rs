@@ -10,8 +10,7 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::Contract("reading"), Basis::rfc(9110, "15.5")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
-    reason: "Of flag and status the caller has to believe one, and half of them believe the \
-             other.",
+    reason: "If flag and status differ, some callers trust the flag and some the status.",
     fix: "Set the flag from the status, or drop it: the status says the same.",
     check: judge,
     met: &[Example::kept(
@@ -44,7 +43,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some((pointer, says, seen)) = flag(placed, body) else {
         return ClauseOutcome::NotApplicable;
     };
-    // What an agreed shape says of the flag is `shape.kept`'s.
+    // What an agreed shape says of the flag is `shape.declared`'s.
     let name = pointer.trim_start_matches('/');
     if placed.expected_shape().is_some_and(|shape| shape.member(name).is_some()) {
         return ClauseOutcome::NotApplicable;

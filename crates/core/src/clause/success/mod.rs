@@ -2,10 +2,10 @@
 
 mod flag_agrees;
 mod no_error_inside;
-mod shape_kept;
+mod shape_declared;
 
 use super::Clause;
 
 /// The family's clauses, sorted by name.
 pub(super) const CLAUSES: &[&Clause] =
-    &[&flag_agrees::CLAUSE, &no_error_inside::CLAUSE, &shape_kept::CLAUSE];
+    &[&flag_agrees::CLAUSE, &no_error_inside::CLAUSE, &shape_declared::CLAUSE];

@@ -10,10 +10,8 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9110, "15.3")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Successes,
-    reason: "Whoever looks at the status, as clients, caches and monitors do, takes the \
-             failure for a success.",
-    fix: "Answer with the status of the error. Where parts of a success may fail, agree on \
-             where they are told.",
+    reason: "Clients, caches and monitors look at the status and take the failure for a success.",
+    fix: "Respond with the status of the error. If parts of a request may fail, declare where failures are listed.",
     check: judge,
     met: &[Example::kept("a success", "GET /v1/berths/A-3", BERTH)],
     broken: &[
@@ -46,7 +44,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if let Some(error) = placed.embedded_error() {
         let place = Location::Pointer(error.pointer.clone());
         let status = placed.status().unwrap_or_default();
-        findings.add(place, format!("no error inside of a {status}"), error.evidence.clone());
+        findings.add(place, format!("no error inside a {status}"), error.evidence.clone());
     }
     ClauseOutcome::Met
 }

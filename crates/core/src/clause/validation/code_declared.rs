@@ -6,14 +6,14 @@ use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.code-declared",
-    statement: "The code of a violation is one that the contract has.",
+    statement: "The code of a violation is one that the contract declares.",
     basis: &[Basis::Contract("invalid-places")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
-    reason: "A program that acts on codes does nothing for one that it was never told of.",
+    reason: "A program that acts on codes ignores one that it does not know.",
     fix: "Take the code from the contract's list, or add it there.",
     check: judge,
-    met: &[Example::kept("a code of the list", r#"POST /v1/reservations
+    met: &[Example::kept("a declared code", r#"POST /v1/reservations
 Authorization: Bearer x
 Content-Type: application/json
 

@@ -16,15 +16,13 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[
         Basis::rfc(9457, "3"),
         Basis::Contract("shape"),
-        Basis::Contract("body-fields"),
+        Basis::Contract("body-members"),
         Basis::Contract("body"),
     ],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
-    reason: "With one field reported at a time the caller mends one, sends again, and meets the \
-             next: as many rounds as there are mistakes.",
-    fix: "Let the validation run to its end and collect what it finds, instead of leaving at \
-              the first.",
+    reason: "If fields are reported one at a time, the caller fixes one, sends again, and gets the next: as many rounds as there are mistakes.",
+    fix: "Let validation run to its end and collect all violations, instead of stopping at the first.",
     check: judge,
     met: &[Example::kept(
         "both invalid fields are reported",
@@ -53,7 +51,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         _ => return ClauseOutcome::NotApplicable,
     };
     let list = placed.expected_shape().and_then(list_of_entries);
-    // Where the agreed list is not there, that is the finding, and `shape.kept`'s.
+    // Where the agreed list is not there, that is the finding, and `shape.declared`'s.
     if list.is_some_and(|list| {
         body.member(list).is_none_or(|list| !list.is_array() && !list.is_object())
     }) {
@@ -82,7 +80,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if list.is_some() || placed.contract.envelope.fields.is_some() {
         found
             .severity(Severity::Breach)
-            .because("the RFC recommends it, and the contract agrees a list");
+            .because("the RFC recommends it, and the contract declares an array");
     }
     ClauseOutcome::Met
 }

@@ -3,10 +3,10 @@
 mod code_declared;
 mod complete;
 mod input;
-mod location_agreed;
+mod location_style;
 mod no_duplicates;
+mod one_location_style;
 mod one_shape;
-mod one_style;
 mod only_invalid;
 mod pointer_resolves;
 mod pointer_syntax;
@@ -18,10 +18,10 @@ use super::Clause;
 pub(super) const CLAUSES: &[&Clause] = &[
     &code_declared::CLAUSE,
     &complete::CLAUSE,
-    &location_agreed::CLAUSE,
+    &location_style::CLAUSE,
     &no_duplicates::CLAUSE,
+    &one_location_style::CLAUSE,
     &one_shape::CLAUSE,
-    &one_style::CLAUSE,
     &only_invalid::CLAUSE,
     &pointer_resolves::CLAUSE,
     &pointer_syntax::CLAUSE,

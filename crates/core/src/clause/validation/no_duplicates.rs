@@ -11,7 +11,7 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9457, "3")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
-    reason: "A reader looks for the difference between two messages that say the same.",
+    reason: "A reader looks for the difference between two identical messages.",
     fix: "Look for a rule that is declared twice, or a validator that runs twice.",
     check: judge,
     met: &[Example::kept(

@@ -13,9 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9457, "3")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
-    reason: "Whoever shows validation errors has to write code for each shape of them.",
-    fix: "Let one layer write all of them: the framework's own, and those of the service's \
-             own rules.",
+    reason: "Callers who show validation errors have to write code for each shape.",
+    fix: "Write all of them in one layer: the framework's and those of the service's own rules.",
     check: judge,
     met: &[Example::kept(
         "one shape for other fields",
@@ -43,7 +42,7 @@ Content-Type: application/json
 Content-Type: application/json
 
 {"errors":[{"field":"nights","message":"at most 28"}],"hint":"mend it"}"#,
-        &[("the whole body", "{errors: list of {field: text, message: text}, hint: text}")],
+        &[("the whole body", "{errors: array of {field: string, message: string}, hint: string}")],
     )
     .under(BARE)
     .beside(&[
@@ -65,7 +64,7 @@ Content-Type: application/json
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    // An agreed shape is `shape.kept`'s, for each answer by itself.
+    // An agreed shape is `shape.declared`'s, for each answer by itself.
     let own = |shape: &&Shape| shape.name != "problem";
     if !is_about_input(placed) || placed.expected_shape().is_some_and(|shape| own(&shape)) {
         return ClauseOutcome::NotApplicable;

@@ -11,17 +11,16 @@ use crate::shape::MOST_MISMATCHES;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.only-invalid",
-    statement: "A validation error names no field that was in order.",
-    basis: &[Basis::rfc(9457, "3"), Basis::Contract("body-fields"), Basis::Contract("body")],
+    statement: "A validation error names no valid field.",
+    basis: &[Basis::rfc(9457, "3"), Basis::Contract("body-members"), Basis::Contract("body")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
-    reason: "A caller who mends what was right breaks it.",
-    fix: "Report the field that the rule is about; where a rule is about several, report \
-             those that break it.",
+    reason: "A caller who changes a valid field may break it.",
+    fix: "Report the field that the rule is about; if it is about several, report those that break it.",
     check: judge,
     met: &[Example::kept("only the invalid field", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
     broken: &[Example::broken(
-        "a field that was in order",
+        "a valid field",
         TOO_MANY_NIGHTS,
         r#"HTTP/1.1 422 Unprocessable Content
 Content-Type: application/problem+json
@@ -66,7 +65,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         if !invalid.iter().any(tells) {
             let places: Vec<&str> = situations.invalid.iter().map(|m| m.pointer.as_str()).collect();
             let location = entry.location.as_deref().unwrap_or_default();
-            let agreed = format!("a place that is invalid ({})", places.join(", "));
+            let agreed = format!("an invalid location ({})", places.join(", "));
             findings.add(
                 Location::Pointer(entry.pointer.clone()),
                 agreed,

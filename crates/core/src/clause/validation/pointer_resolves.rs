@@ -11,14 +11,13 @@ use crate::shape::{Shape, ShapeTable, TypeName};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.pointer-resolves",
-    statement: "A pointer in a validation error leads to a place in the request.",
+    statement: "A pointer in a validation error resolves in the request.",
     basis: &[Basis::rfc(9457, "3"), Basis::rfc(6901, "4"), Basis::Contract("json pointer")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
     reason: "A form shows the message at the field that the pointer names. If there is no such \
              field, the message is lost.",
-    fix: "Make pointers from the names in the request, not from those in the service's code, \
-              and escape `~` and `/` in them.",
+    fix: "Build pointers from the names in the request, not from those in the service's code, and escape `~` and `/`.",
     check: judge,
     met: &[Example::kept(
         "a pointer to a member, and one to where a member is missing",
@@ -56,7 +55,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         let rules = placed.rules().body.as_ref();
         if resolve(request, &steps).is_none() && !may_be_missing(request, &steps, rules, shapes) {
             let seen = Value::from(text.as_str()).to_string();
-            let agreed = "a pointer to a place in the request's body";
+            let agreed = "a pointer that resolves in the request's body";
             findings.add(Location::Pointer(entry.pointer.clone()), agreed, seen);
         }
     }

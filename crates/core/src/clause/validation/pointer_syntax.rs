@@ -10,16 +10,15 @@ use crate::pointer::is_pointer;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.pointer-syntax",
-    statement: "A pointer is written as RFC 6901 has it.",
+    statement: "A pointer follows the syntax of RFC 6901.",
     basis: &[Basis::rfc(6901, "3"), Basis::rfc(6901, "4"), Basis::rfc(6901, "6")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
-    reason: "What is no pointer leads nowhere, and the message of the field is lost.",
-    fix: "Begin with a slash, write ~0 for ~ and ~1 for /, and percent-encode in a \
-             fragment.",
+    reason: "An invalid pointer resolves to nothing, and the field's message is lost.",
+    fix: "Start with a slash, write ~0 for ~ and ~1 for /, and percent-encode in a fragment.",
     check: judge,
     met: &[Example::kept("a pointer", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
-    broken: &[Example::broken("a name where a pointer was agreed", TOO_MANY_NIGHTS, r#"HTTP/1.1 422 Unprocessable Content
+    broken: &[Example::broken("a name where a pointer was declared", TOO_MANY_NIGHTS, r#"HTTP/1.1 422 Unprocessable Content
 Content-Type: application/problem+json
 
 {"type":"https://harbour.example/faults/invalid-request","title":"The request is not valid","status":422,"errors":[{"pointer":"nights","detail":"at most 28"}]}"#, &[("body /errors/0/pointer", "\"nights\"")]), Example::broken("a tilde that escapes nothing", TOO_MANY_NIGHTS, r#"HTTP/1.1 422 Unprocessable Content

@@ -15,7 +15,7 @@ pub(super) static CLAUSE: Clause = Clause {
     basis: &[Basis::rfc(9457, "3")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
-    reason: "A field without a reason tells the caller where to look, and not for what.",
+    reason: "A field without a reason tells the caller where to look, but not what for.",
     fix: "Send the rule's text or its code with each field.",
     check: judge,
     met: &[Example::kept("a field and its reason", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
@@ -39,7 +39,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if entries.is_empty() || !is_about_input(placed) {
         return ClauseOutcome::NotApplicable;
     }
-    // What an agreed list lacks is `shape.kept`'s; a reason that is there and blank is not.
+    // What an agreed list lacks is `shape.declared`'s; a reason that is there and blank is not.
     let body = placed.body().json();
     let has_no_more = |entry: &ReportedField| {
         let item = tokens(&entry.entry).and_then(|steps| resolve(body?, &steps));

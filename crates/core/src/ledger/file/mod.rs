@@ -38,16 +38,16 @@ pub enum LedgerError {
 impl std::fmt::Display for LedgerError {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
-            Self::NotALedger(why) => write!(f, "it is no ledger of this program: {why}"),
+            Self::NotALedger(why) => write!(f, "this is not a ledger of this program: {why}"),
             Self::Version(version) => {
                 write!(f, "it is a ledger of version {version}, and this program reads {VERSION}")
             }
             Self::OtherContract => f.write_str(
-                "it was made by another contract: the text, or a file that it names, is not the same",
+                "it was made with another contract: the text, or a file that it names, differs",
             ),
             Self::OtherService(Some(name)) => write!(f, "it was made for another service, {name}"),
             Self::OtherService(None) => f.write_str("it was made for a service without a name"),
-            Self::Unknown(what, name) => write!(f, "it names the {what} {name}, which is not known"),
+            Self::Unknown(what, name) => write!(f, "it names an unknown {what}, {name}"),
         }
     }
 }

@@ -89,7 +89,7 @@ fn answer<'a>(har: HarResponse<'a>, method: &str) -> Result<Answer<'a>, String> 
         return Ok(Answer::Missing(reason.map(Cow::Owned)));
     }
     let status = u16::try_from(status)
-        .map_err(|_| format!("the response's status is {status}, which is no status code"))?;
+        .map_err(|_| format!("the response's status is {status}, which is not a status code"))?;
     let headers = har.headers;
     let har_content = har.content.unwrap_or_default();
     let sizes = Sizes {

@@ -85,7 +85,7 @@ impl<R: Read> HttpSplitter<R> {
             MessageFrame::Whole(length) => self.take(batch, length, false),
             MessageFrame::Truncated(length) => self.take(batch, length, true),
             MessageFrame::Stray(length) => {
-                let reason = "what stands here is no HTTP message".to_owned();
+                let reason = "this is not an HTTP message".to_owned();
                 self.lose(batch, self.window.offset(), None, reason);
                 self.window.pass(length);
             }
@@ -113,7 +113,7 @@ impl<R: Read> HttpSplitter<R> {
                     piece(batch, waiting, Some((message, is_cut)));
                 }
                 None => {
-                    let reason = "an answer without a request before it".to_owned();
+                    let reason = "a response without a request before it".to_owned();
                     self.lose(batch, offset, None, reason);
                 }
             },
@@ -136,13 +136,14 @@ impl<R: Read> HttpSplitter<R> {
             if let Some(bytes) = waiting.bytes.take() {
                 self.waiting_bytes -= bytes.len();
                 let (offset, number) = (waiting.offset, Some(waiting.number));
-                let reason = "too much stands between this request and its answer".to_owned();
+                let reason = "too much data between this request and its response".to_owned();
                 self.lose(batch, offset, number, reason);
             }
             at += 1;
         }
         if self.waiting.len() > MOST_WAITING {
-            let reason = "too many requests wait for answers, nothing more is read".to_owned();
+            let reason =
+                "too many requests are waiting for responses; nothing more is read".to_owned();
             self.lose(batch, self.window.offset(), None, reason);
             self.ended = true;
         }

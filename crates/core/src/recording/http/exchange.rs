@@ -23,7 +23,7 @@ pub(in crate::recording) fn exchange<'a>(
     let asked = bytes.get(messages.request.clone()).unwrap_or_default();
     let head = Head::read(asked).ok_or("the request's head can't be read")?;
     let Start::Request(method, target, _) = head.start else {
-        return Err("an answer stands where the request is due".to_owned());
+        return Err("a response where a request is expected".to_owned());
     };
     let url = match &messages.url {
         Some(url) => Cow::Owned(url.clone()),
@@ -76,9 +76,9 @@ fn response<'a>(
     method: &str,
     messages: &MessageRanges,
 ) -> Result<Response<'a>, String> {
-    let head = Head::read(told).ok_or("the answer's head can't be read")?;
+    let head = Head::read(told).ok_or("the head of the response can't be read")?;
     let Start::Answer(_, status, _) = head.start else {
-        return Err("a request stands where the answer is due".to_owned());
+        return Err("a request where a response is expected".to_owned());
     };
     let body = match body(&head, told, method, messages.is_enclosed) {
         _ if messages.answer_is_cut => ResponseBody::Truncated,

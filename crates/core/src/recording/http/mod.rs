@@ -34,7 +34,7 @@ pub(super) struct MessageRanges {
     pub(super) answer: Option<Range<usize>>,
     /// Less of the answer came than it announces.
     pub(super) answer_is_cut: bool,
-    /// The answer's content stands elsewhere.
+    /// The response's content stands elsewhere.
     pub(super) answer_is_elsewhere: bool,
     /// Each message stands in a block of its own, which tells where it ends.
     pub(super) is_enclosed: bool,

@@ -21,7 +21,7 @@ impl<Q: Read, A: Read> PairSplitter<Q, A> {
         Self { sources: Some((asked, told)), recording, largest }
     }
 
-    /// All of a file; what can't be read of it is named.
+    /// All of a file; an unreadable part of it is named.
     fn whole(&self, source: impl Read, batch: &mut Batch) -> Vec<u8> {
         let mut bytes = Vec::new();
         let most = self.largest as u64;
@@ -46,7 +46,8 @@ impl<Q: Read, A: Read> PairSplitter<Q, A> {
             let bytes = asked.get(start..end).unwrap_or_default();
             at = end;
             let Some(Start::Request(method, ..)) = Head::read(bytes).map(|head| head.start) else {
-                let reason = "this is no request, or its head does not come to its end".to_owned();
+                let reason =
+                    "this is not a request, or its head does not come to its end".to_owned();
                 self.lose(batch, start as u64, None, reason);
                 continue;
             };
@@ -58,7 +59,7 @@ impl<Q: Read, A: Read> PairSplitter<Q, A> {
             piece(batch, PendingRequest { number, offset, bytes, method, is_cut }, answer);
         }
         if self.message(batch, told, told_at, "").is_some() {
-            let reason = "an answer without a request".to_owned();
+            let reason = "a response without a request".to_owned();
             self.lose(batch, told_at as u64, None, reason);
         }
     }
@@ -78,8 +79,7 @@ impl<Q: Read, A: Read> PairSplitter<Q, A> {
                 Some(Start::Answer(_, 100 | 102..=199, _)) => {}
                 Some(Start::Answer(..)) => return Some((bytes, is_cut)),
                 _ => {
-                    let reason =
-                        "this is no answer, or its head does not come to its end".to_owned();
+                    let reason = "this is not a response, or its head has no end".to_owned();
                     self.lose(batch, start as u64, None, reason);
                 }
             }
@@ -105,7 +105,7 @@ impl<Q: Read, A: Read> PairSplitter<Q, A> {
                 MessageFrame::Truncated(length) => return Some((at, at + length, true)),
                 MessageFrame::More => return None,
                 MessageFrame::Stray(length) => {
-                    let reason = "what stands here is no HTTP message".to_owned();
+                    let reason = "this is not an HTTP message".to_owned();
                     self.lose(batch, at as u64, None, reason);
                     at += length;
                 }

@@ -216,8 +216,8 @@ impl<R: Read> WarcSplitter<R> {
 
     fn alone(&self, batch: &mut Batch, record: &PendingRecord) {
         let reason = match record.fields.kind {
-            Some(RecordKind::Request) => "a request without an answer's record",
-            _ => "an answer without a request's record, so nobody knows what was asked",
+            Some(RecordKind::Request) => "a request record without a response record",
+            _ => "a response record without a request record",
         };
         self.lose(batch, record.offset, reason);
     }

@@ -46,7 +46,7 @@ pub(in crate::recording) fn record(bytes: &[u8]) -> RecordScan {
     const VERSION: &[u8] = b"WARC/";
     let start = bytes.get(..VERSION.len().min(bytes.len())).unwrap_or_default();
     if !VERSION.starts_with(start) {
-        return RecordScan::Stray("what stands here is no record of an archive");
+        return RecordScan::Stray("this is not a WARC record");
     }
     let mut fields = RecordFields::default();
     let mut at = 0;

@@ -83,7 +83,7 @@ pub(super) fn entry(
             "status": 0, "statusText": "", "httpVersion": "", "cookies": [], "headers": [],
             "content": {"size": 0, "mimeType": "x-unknown"},
             "redirectURL": "", "headersSize": -1, "bodySize": -1,
-            "_error": why.as_deref().unwrap_or("no answer came"),
+            "_error": why.as_deref().unwrap_or("no response"),
         }),
         Answer::Came(response) => answer(response, record),
     };
@@ -123,7 +123,7 @@ fn answer(response: &Response<'_>, record: &ExchangeRecord<'_>) -> Value {
         ResponseBody::NotRecorded => _ = content.insert("size".to_owned(), json!(-1)),
         ResponseBody::Truncated => {
             content.insert("size".to_owned(), json!(-1));
-            told["_error"] = json!("the answer was cut");
+            told["_error"] = json!("the response is truncated");
         }
         ResponseBody::Present(body) => {
             let (text, encoding, size) = text(body);

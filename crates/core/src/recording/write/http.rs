@@ -28,7 +28,7 @@ pub(super) fn write(
     left_out: &mut BTreeMap<&'static str, u64>,
 ) -> io::Result<bool> {
     let Answer::Came(response) = &record.exchange.answer else {
-        leave_out(left_out, "exchanges without an answer");
+        leave_out(left_out, "exchanges without a response");
         return Ok(false);
     };
     if record.started.is_some() {
@@ -85,7 +85,7 @@ pub(super) fn request(
     [head.as_bytes(), b"\r\n", &body].concat()
 }
 
-/// The answer.
+/// The response.
 pub(super) fn answer(
     record: &ExchangeRecord<'_>,
     response: &Response<'_>,
@@ -100,7 +100,7 @@ pub(super) fn answer(
         ResponseBody::Empty => (Cow::Borrowed(&b""[..]), 0),
         ResponseBody::Truncated => (Cow::Borrowed(&b""[..]), 1),
         ResponseBody::NotRecorded => {
-            leave_out(left_out, "that a body was not kept: it is written as cut");
+            leave_out(left_out, "that a body was not recorded: it is written as truncated");
             (Cow::Borrowed(&b""[..]), 1)
         }
     };
@@ -109,7 +109,7 @@ pub(super) fn answer(
     let media = response.recorded_media.as_deref().filter(|_| !body.is_empty());
     if has_none && framed == MessageEnd::Itself {
         if !body.is_empty() {
-            leave_out(left_out, "bodies of answers that have none by rule");
+            leave_out(left_out, "bodies of responses that can't have one");
         }
         fields(&mut head, response.headers.iter(), media, MessageEnd::Outside, left_out);
         return [head.as_bytes(), b"\r\n"].concat();

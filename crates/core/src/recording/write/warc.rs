@@ -23,10 +23,10 @@ pub(super) fn write(
 ) -> io::Result<()> {
     let asked = request(record, MessageEnd::Outside, left_out);
     let (told, is_cut) = match &record.exchange.answer {
-        // A record of nothing: no answer came.
+        // A record of nothing: no response.
         Answer::Missing(why) => {
             if why.is_some() {
-                leave_out(left_out, "why an answer did not come");
+                leave_out(left_out, "why there is no response");
             }
             (Vec::new(), false)
         }

@@ -135,10 +135,10 @@ impl DocumentScanner {
         match byte {
             b' ' | b'\t' | b'\r' | b'\n' => {}
             _ if self.closed => {
-                return Some(Event::Invalid(at, "something stands behind the end of the JSON"));
+                return Some(Event::Invalid(at, "there is something after the end of the JSON"));
             }
             _ if self.depth == 0 && byte != b'{' => {
-                return Some(Event::Invalid(at, "this is no HAR: it does not start with `{`"));
+                return Some(Event::Invalid(at, "this is not HAR: it does not start with `{`"));
             }
             b',' if self.in_list => {}
             b']' if self.in_list => {

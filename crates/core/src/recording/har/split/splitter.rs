@@ -15,7 +15,7 @@ const MOST_REGAINED: usize = 1 << 30;
 /// so only what was gone over again, in a file made to be bad, can reach it.
 const MOST_IN_BATCH: usize = 1 << 19;
 
-const TOO_MUCH: &str = "too much is broken before this, nothing more is read";
+const TOO_MUCH: &str = "too much before this is unreadable; nothing more is read";
 
 /// Splits a HAR file into its entries.
 #[derive(Debug)]
@@ -237,7 +237,7 @@ impl<R: Read> HarSplitter<R> {
             let reason = "the recording ends before its JSON does".to_owned();
             self.lose(batch, end, None, reason);
         } else if !self.document.found_entries {
-            let reason = "this is JSON but no HAR: it has no log.entries".to_owned();
+            let reason = "this is JSON but not HAR: it has no log.entries".to_owned();
             self.lose(batch, 0, None, reason);
         }
     }

@@ -7,13 +7,13 @@ use crate::finding::Severity;
 use crate::json::MemberLookup as _;
 
 pub(super) static CLAUSE: Clause = Clause {
-    name: "problem.rendered",
-    statement: "No text has a placeholder that was never filled.",
+    name: "problem.no-placeholders",
+    statement: "No text has an unfilled placeholder.",
     basis: &[Basis::rfc(9457, "3.1.4")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Problems,
-    reason: "Braces with a name in them tell the caller of a template, and not of the error.",
-    fix: "Give the template its values, or look for the one that has another name.",
+    reason: "A name in braces shows the caller a template instead of the error.",
+    fix: "Pass the template its values, and check for one with a different name.",
     check: judge,
     met: &[Example::kept(
         "a text with its values",
@@ -46,7 +46,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         let Some(Value::String(text)) = members.member(name) else { continue };
         if is_unfilled(text) {
             let place = Location::Pointer(format!("/{name}"));
-            let agreed = "a text with its values in it";
+            let agreed = "a text with its values filled in";
             findings.add(place, agreed, Value::from(text.as_str()).to_string());
         }
     }

@@ -5,15 +5,13 @@ use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
-    name: "exchange.same-everywhere",
+    name: "exchange.same-across-environments",
     statement: "The same request gets the same error in every environment.",
     basis: &[Basis::rfc(9457, "3.1.1")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
-    reason: "An error that differs between development and production is tested in one and \
-             met in the other.",
-    fix: "Let one configuration decide about errors in all environments. Look for a \
-             development mode that adds members, pages or traces.",
+    reason: "An error that differs between development and production is tested in one form and met in another.",
+    fix: "Use one error configuration in all environments. Check for a development mode that adds members, pages or traces.",
     check: judge,
     met: &[Example::kept("the same error in both environments", "GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
 Recorded-As: development
@@ -24,11 +22,11 @@ Recorded-As: production
 Content-Type: application/problem+json
 
 {"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404}"#)])],
-    broken: &[Example::broken("a member more in development", "GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
+    broken: &[Example::broken("an extra member in development", "GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
 Recorded-As: development
 Content-Type: application/problem+json
 
-{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"hint":"look at the plan"}"#, &[("the status line", "404 application/problem+json {hint: text, status: number, title: text, type: text}, in development")]).beside(&[("GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"hint":"look at the plan"}"#, &[("the status line", "404 application/problem+json {hint: string, status: number, title: string, type: string}, in development")]).beside(&[("GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
 Recorded-As: production
 Content-Type: application/problem+json
 

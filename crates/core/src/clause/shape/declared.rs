@@ -10,19 +10,22 @@ use crate::pointer::tokens;
 use crate::shape::{MOST_MISMATCHES, Mismatch, MismatchKind, compare, is_uri_reference};
 
 pub(super) static CLAUSE: Clause = Clause {
-    name: "shape.kept",
+    name: "shape.declared",
     statement: "The body of an error has the shape that the contract declares for it.",
     basis: &[Basis::Contract("shape"), Basis::Contract("members"), Basis::Contract("openapi")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
-    reason: "A caller's code reads members by name and kind. A member that is a text here and a list \
-             there breaks it where nobody looks.",
-    fix: "Make every error of one kind in one place. Where the service is right, mend the shape.",
+    reason: "A caller's code reads members by name and JSON type. A member that is a string here and an array there breaks it unexpectedly.",
+    fix: "Create every error of a kind in one place. If the service is right, correct the shape.",
     check: judge,
-    met: &[Example::kept("the list of invalid fields, as agreed", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
+    met: &[Example::kept(
+        "the array of invalid fields, as declared",
+        TOO_MANY_NIGHTS,
+        NIGHTS_REFUSED,
+    )],
     broken: &[
         Example::broken(
-            "entries that lack what was agreed: one finding for all of them",
+            "entries that lack a declared member: one finding for all of them",
             "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
                       {\"vessel_id\":\"x\",\"nights\":99}",
             "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
@@ -32,7 +35,7 @@ pub(super) static CLAUSE: Clause = Clause {
             &[("body /errors/0/detail", "nothing")],
         ),
         Example::broken(
-            "a text where a list was agreed",
+            "a string where an array was declared",
             TOO_MANY_NIGHTS,
             "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
                      {\"type\":\"https://harbour.example/faults/invalid-request\",\
@@ -73,10 +76,10 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         match alike {
             0 => {}
             1 => {
-                found.because("and at one more place of the same list");
+                found.because("and at one more location in the same array");
             }
             more => {
-                found.because(format!("and at {more} more places of the same list{or_more}"));
+                found.because(format!("and at {more} more locations in the same array{or_more}"));
             }
         }
         told.push(form);
@@ -99,7 +102,9 @@ fn by_description(
     let Some(schema) = schema else { return ClauseOutcome::NotApplicable };
     for mismatch in schema.mismatches(value) {
         let place = Location::Pointer(mismatch.pointer);
-        findings.add(place, mismatch.expected, mismatch.got).because("by the OpenAPI description");
+        findings
+            .add(place, mismatch.expected, mismatch.got)
+            .because("according to the OpenAPI description");
     }
     ClauseOutcome::Met
 }

@@ -7,17 +7,16 @@ use crate::media::{falls_under, is_json};
 use crate::shape::compare;
 
 pub(super) static CLAUSE: Clause = Clause {
-    name: "success.shape-kept",
-    statement: "A success has the shape that was agreed.",
+    name: "success.shape-declared",
+    statement: "A success has the declared shape.",
     basis: &[Basis::Contract("success-shape")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Successes,
-    reason: "The change that mends an error must not break the answers that were right.",
-    fix: "Compare the success answers before and after each change of the layer that \
-             writes them.",
+    reason: "A change that fixes an error must not break the responses that were right.",
+    fix: "Compare success responses before and after each change to the layer that writes them.",
     check: judge,
     met: &[Example::kept(
-        "the agreed envelope",
+        "the declared envelope",
         "GET /v1/berths/A-3",
         r#"HTTP/1.1 200 OK
 Content-Type: application/json

@@ -11,17 +11,16 @@ use crate::pointer::join_index;
 use crate::shape::compare;
 
 pub(super) static CLAUSE: Clause = Clause {
-    name: "partial.shape-kept",
-    statement: "A failure inside of a success has the shape that was agreed.",
+    name: "partial.shape-declared",
+    statement: "A failure inside a success has the declared shape.",
     basis: &[Basis::Contract("partial")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Successes,
-    reason: "Failures inside of a success are easily overlooked; if each looks different, \
-             nobody handles them.",
-    fix: "Write them by the same code that writes errors.",
+    reason: "Failures inside a success are easily overlooked; if each looks different, nobody handles them.",
+    fix: "Write them with the same code that writes errors.",
     check: judge,
     met: &[Example::kept(
-        "a failure as agreed",
+        "a failure as declared",
         ARRIVALS,
         r#"HTTP/1.1 200 OK
 Content-Type: application/json
@@ -31,7 +30,7 @@ Content-Type: application/json
     .under(BATCH)],
     broken: &[
         Example::broken(
-            "a failure in words",
+            "a failure as a string",
             ARRIVALS,
             r#"HTTP/1.1 200 OK
 Content-Type: application/json
@@ -41,7 +40,7 @@ Content-Type: application/json
         )
         .under(BATCH),
         Example::broken(
-            "no list of failures",
+            "no array of failures",
             ARRIVALS,
             r#"HTTP/1.1 200 OK
 Content-Type: application/json
@@ -62,7 +61,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let place = |pointer: &str| Location::Pointer(pointer.to_owned());
     let list = match at(body, &partial.failures) {
         None => {
-            findings.add(place(&partial.failures), "the list of failures", "nothing");
+            findings.add(place(&partial.failures), "the array of failures", "nothing");
             return ClauseOutcome::Met;
         }
         Some(Value::Array(list)) => list,

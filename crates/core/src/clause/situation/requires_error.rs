@@ -8,15 +8,13 @@ use crate::pointer::tokens;
 use crate::shape::Mismatch;
 
 pub(super) static CLAUSE: Clause = Clause {
-    name: "situation.refused",
+    name: "situation.requires-error",
     statement: "A wrong request does not get a success.",
     basis: &[Basis::Contract("answers"), Basis::rfc(9110, "15.3")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Responses,
-    reason: "A caller that is told that all went well goes on. What was not done, or was done with \
-             rubbish, is found much later and by somebody else.",
-    fix: "Refuse before acting. Where the request is right after all, the contract says too \
-              much: mend the endpoint's rules there.",
+    reason: "After a success the caller moves on. What was not done, or was done with bad data, is found much later and by somebody else.",
+    fix: "Refuse before acting. If the request is valid after all, the contract is too strict: correct the endpoint's rules.",
     check: judge,
     met: &[Example::kept("a body with a wrong member is refused", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
     broken: &[
@@ -27,7 +25,7 @@ pub(super) static CLAUSE: Clause = Clause {
             &[("the status line", "201")],
         ),
         Example::broken(
-            "a route that does not exist answers with a success",
+            "an unknown route gets a success",
             "GET /v1/boats",
             "HTTP/1.1 200 OK\nContent-Type: application/json\n\n{\"error\":\"no such page\"}",
             &[("the status line", "200")],
@@ -47,7 +45,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let found = findings.add(Location::StatusLine, due(placed, faults), status.to_string());
     match &placed.route {
         RouteMatch::UnknownRoute | RouteMatch::MethodNotAllowed(_) => {
-            found.because("if this endpoint is there on purpose, declare it in the contract");
+            found.because("if this endpoint is intended, declare it in the contract");
         }
         RouteMatch::Endpoint(..) if !placed.situations.invalid.is_empty() => {
             found.because(format!("invalid in the request: {}", places(placed)));

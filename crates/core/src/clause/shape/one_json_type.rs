@@ -7,17 +7,16 @@ use crate::json::kind_of;
 use crate::pointer::join;
 
 pub(super) static CLAUSE: Clause = Clause {
-    name: "shape.one-kind",
-    statement: "A member has one kind in all errors.",
+    name: "shape.one-json-type",
+    statement: "A member has one JSON type in all errors.",
     basis: &[Basis::rfc(9457, "3.1")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
-    reason: "A member that is text in one error and an object in the next can't be read \
-             without looking first.",
+    reason: "A member that is a string in one error and an object in the next can't be read without checking first.",
     fix: "Give the second meaning a name of its own.",
     check: judge,
     met: &[Example::kept(
-        "one kind twice",
+        "one JSON type twice",
         "GET /v1/vessels/Z-99",
         r#"HTTP/1.1 404 Not Found
 Content-Type: application/json
@@ -33,7 +32,7 @@ Content-Type: application/json
 {"message":"no berth Z-99"}"#,
     )])],
     broken: &[Example::broken(
-        "another kind",
+        "another JSON type",
         "GET /v1/vessels/Z-99",
         r#"HTTP/1.1 404 Not Found
 Content-Type: application/json

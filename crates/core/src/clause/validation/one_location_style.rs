@@ -7,14 +7,13 @@ use crate::clause::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use crate::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
-    name: "validation.one-style",
-    statement: "All validation errors name their places in one style.",
+    name: "validation.one-location-style",
+    statement: "All validation errors name their locations in one style.",
     basis: &[Basis::rfc(9457, "3")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
-    reason: "Whoever reads the places has to write code for each style of them.",
-    fix: "Write all places with the same function. JSON Pointers are the standard's own \
-             example.",
+    reason: "Callers who read the locations have to write code for each style.",
+    fix: "Write all locations with one function. The standard's own example uses JSON Pointers.",
     check: judge,
     met: &[Example::kept(
         "one style twice",

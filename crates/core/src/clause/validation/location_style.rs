@@ -13,14 +13,13 @@ use crate::pointer::tokens;
 use crate::shape::{Mismatch, MismatchKind};
 
 pub(super) static CLAUSE: Clause = Clause {
-    name: "validation.location-agreed",
-    statement: "Invalid places are written as the contract says.",
+    name: "validation.location-style",
+    statement: "Invalid locations are written as the contract declares.",
     basis: &[Basis::Contract("invalid-places")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
-    reason: "A form that shows messages at fields has code for one way of naming them.",
-    fix: "Write all places with the same function, and test it with a missing and an \
-             unknown member.",
+    reason: "A form that shows messages at fields handles one way of naming them.",
+    fix: "Write all locations with one function, and test it with a missing and an unknown member.",
     check: judge,
     met: &[Example::kept("a missing member named by its parent", r#"POST /v1/reservations
 Authorization: Bearer x
@@ -31,7 +30,7 @@ X-Request-Id: 3f2a1c5e-7d64-4b0a-9a51-0c3a8d1f2b77
 Content-Type: application/problem+json
 
 {"title":"Unprocessable Content","errors":[{"pointer":"","code":"missing","detail":"vessel_id is missing"},{"pointer":"/nights","code":"out_of_range"}]}"#).under(DEMANDING)],
-    broken: &[Example::broken("a missing member named itself, and a fragment", r#"POST /v1/reservations
+    broken: &[Example::broken("a missing member named itself, as a fragment", r#"POST /v1/reservations
 Authorization: Bearer x
 Content-Type: application/json
 
@@ -95,7 +94,7 @@ fn wrong_place(
                 ChoicePointer::Discriminator(member) if entry.is_at_or_below(&place) => {
                     let (last, parent) = entry.steps.split_last()?;
                     let is_agreed = last == member && parent == place;
-                    (!is_agreed).then(|| format!("the member `{member}` of it"))
+                    (!is_agreed).then(|| format!("its member `{member}`"))
                 }
                 ChoicePointer::Either | ChoicePointer::Value | ChoicePointer::Discriminator(_) => {
                     None

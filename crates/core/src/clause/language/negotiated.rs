@@ -8,18 +8,17 @@ use crate::finding::Severity;
 use crate::json::MemberLookup as _;
 
 pub(super) static CLAUSE: Clause = Clause {
-    name: "language.asked-for",
-    statement: "Titles are in the language that was asked for.",
+    name: "language.negotiated",
+    statement: "Titles are in the language that was negotiated.",
     basis: &[Basis::Contract("languages"), Basis::rfc(9110, "12.5.4")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
     reason: "A caller who asks for a language means to show the text to somebody who reads \
              it.",
-    fix: "Choose the language by Accept-Language with its weights, and the first where \
-             none of them is to be had.",
+    fix: "Choose the language by Accept-Language with its weights, and the default language if none of them is available.",
     check: judge,
     met: &[Example::kept(
-        "the language that was asked for",
+        "the requested language",
         "GET /v1/berths/Z-99\nAccept-Language: fr, de;q=0.8, en;q=0.1",
         r#"HTTP/1.1 404 Not Found
 Vary: Accept-Language
@@ -62,7 +61,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
                 let agreed = agreed.map(|(_, text)| text.as_str()).unwrap_or_default();
                 let place = Location::Pointer("/title".to_owned());
                 let seen = format!("{}, which is {language}", Value::from(title));
-                findings.add(place, format!("\"{agreed}\", as {due} was asked for"), seen);
+                findings.add(place, format!("\"{agreed}\", because {due} was requested"), seen);
             }
             ClauseOutcome::Met
         }
