@@ -128,5 +128,5 @@ impl PreparedFile {
 }
 
 fn cannot(path: &Path, error: &std::io::Error) -> Failure {
-    Failure::Call(format!("the report can't write {}: {error}", path.display()))
+    Failure::Call(format!("can't write the report {}: {error}", path.display()))
 }

@@ -28,7 +28,7 @@ impl CellMark {
     #[must_use]
     pub fn name(self) -> &'static str {
         match self {
-            Self::Met => "kept",
+            Self::Met => "met",
             Self::Broken => "broken",
             Self::NotChecked => "not checked",
             Self::NotCovered => "not covered",

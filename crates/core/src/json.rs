@@ -66,7 +66,7 @@ pub fn kind_of(value: &Value) -> &'static str {
         Value::Bool(_) => "a boolean",
         Value::Number(_) => "a number",
         Value::String(_) => "string",
-        Value::Array(_) => "a list",
+        Value::Array(_) => "an array",
         Value::Object(_) => "an object",
     }
 }

@@ -28,7 +28,7 @@ fn judged(example: &Example) -> (Vec<(&'static str, String, String)>, Vec<&'stat
     let mut ledger = Ledger::new();
     for exchange in &example.exchanges() {
         match classify(exchange, &contract, Credentials::Recorded) {
-            Classification::Excluded(reason) => panic!("{}: set aside, {reason}", example.shows),
+            Classification::Excluded(reason) => panic!("{}: excluded, {reason}", example.shows),
             Classification::Classified(mut placed) => {
                 // An answer says by a header of its own in which environment it was recorded.
                 let response = placed.response();

@@ -66,7 +66,7 @@ fn with<T>(
     let exchange = exchange(1, leak(request), leak(answer));
     match classify(&exchange, contract, Credentials::Recorded) {
         Classification::Classified(placed) => look(&placed),
-        Classification::Excluded(reason) => panic!("set aside: {reason}"),
+        Classification::Excluded(reason) => panic!("excluded: {reason}"),
     }
 }
 
@@ -172,13 +172,13 @@ fn a_schema_that_cannot_be_used_says_why() {
         ("{", "EOF"),
         ("[1, 2", ""),
         ("a: [1", "line 2"),
-        ("{\"$ref\": \"#/nothing\"}", "leads nowhere"),
+        ("{\"$ref\": \"#/nothing\"}", "resolves to nothing"),
         ("{\"$ref\": \"missing.json\"}", "no such file can be read"),
         ("{\"$ref\": \"https://harbour.example/x.json\"}", "nothing is fetched"),
-        ("{\"$ref\": \"#\"}", "leads back to itself"),
+        ("{\"$ref\": \"#\"}", "refers back to itself"),
         (
             "{\"allOf\": [{\"$ref\": \"#/$defs/a\"}], \"$defs\": {\"a\": {\"anyOf\": [{\"$ref\": \"#\"}]}}}",
-            "leads back to itself",
+            "refers back to itself",
         ),
         ("{\"pattern\": \"(?=a)b\"}", ""),
         ("{\"pattern\": \"((a{1,500}){1,500}){1,500}\"}", ""),
@@ -318,7 +318,7 @@ fn endpoints_come_from_a_description() {
     assert!(contract.request_path("GET", &format!("{HOST}/v1/bookings")).is_some());
     assert!(contract.request_path("GET", "https://elsewhere.example/v1/bookings").is_none());
     for told in [
-        "parameters of the style deepObject",
+        "parameters of style deepObject",
         "parameters in cookie",
         "no `?`",
         "only in a parameter's name",
@@ -413,7 +413,7 @@ fn requests_and_answers_are_judged_by_a_description() {
 #[test]
 fn what_the_contract_says_wins_over_the_description() {
     let text = "contract = 1\nservers = [\"https://harbour.example/v1\"]\nopenapi = \"api.yaml\"\n\
-        [fault.none]\nstatus = 404\nshape = \"none\"\n when = [\"resource-not-found\"]\n[shape.none]\nmessage = \"text\"\n\
+        [fault.none]\nstatus = 404\nshape = \"none\"\n when = [\"resource-not-found\"]\n[shape.none]\nmessage = \"string\"\n\
         [endpoint.\"GET /berths/{number}\"]\nfaults = [\"none\"]\nsuccess = [200, 203]\n\
         parameters = { query = { depth = \"one of deep, flat\" } }\n\
         [endpoint.\"GET /tides\"]\nsuccess = [200]\n";
@@ -450,8 +450,8 @@ fn a_description_in_json_of_the_newer_version_is_read_alike() {
 #[test]
 fn a_description_that_cannot_be_used_says_why_and_what_is_odd_in_it_is_passed_over() {
     for (description, told) in [
-        ("swagger: '2.0'\n", "no OpenAPI description"),
-        ("", "no OpenAPI description"),
+        ("swagger: '2.0'\n", "not an OpenAPI description"),
+        ("", "not an OpenAPI description"),
         ("openapi: 3.0.0\npaths: [", "line"),
         ("\u{0}\u{1}", "line"),
     ] {

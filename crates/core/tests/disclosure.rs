@@ -167,7 +167,7 @@ const TOLD: [(DisclosureKind, &str); 164] = [
     // Hosts and addresses.
     (InternalHost, "connect to tides-db.harbour.internal:5432 failed"),
     (InternalHost, "upstream 10.0.3.17:8080 is gone"),
-    (InternalHost, "no answer from 192.168.1.20"),
+    (InternalHost, "no response from 192.168.1.20"),
     (InternalHost, "172.20.0.5 refused"),
     (InternalHost, "http://localhost:9090/metrics"),
     (InternalHost, "tides.default.svc.cluster.local"),

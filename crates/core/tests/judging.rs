@@ -19,7 +19,7 @@ fn found(contract: &str, request: &str, answer: &str) -> Vec<Finding> {
     let leak = |text: &str| -> &'static str { Box::leak(text.to_owned().into_boxed_str()) };
     let exchange = exchange(1, leak(request), leak(answer));
     match classify(&exchange, &contract, Credentials::Recorded) {
-        Classification::Excluded(reason) => panic!("set aside: {reason}"),
+        Classification::Excluded(reason) => panic!("excluded: {reason}"),
         Classification::Classified(placed) => check_exchange(&placed).findings,
     }
 }
@@ -266,7 +266,7 @@ fn successes_are_left_alone() {
 fn an_envelope_of_ones_own_is_judged_by_its_shape_alone() {
     let contract = "contract = 1\nservers = [\"https://harbour.example/v1\"]\n\
         [error]\nmedia = \"application/json\"\nshape = \"envelope\"\n\
-        [shape.envelope]\nok = \"exactly false\"\nstatus = \"text\"\nmessage = \"text\"\n\
+        [shape.envelope]\nok = \"exactly false\"\nstatus = \"string\"\nmessage = \"string\"\n\
         [fault.none]\nstatus = 404\ntitle = \"No berth\"\n\
         [endpoint.\"GET /berths/{id}\"]\nfaults = [\"none\"]\n";
     let answer = |body: &str| format!("HTTP/1.1 404 X\nContent-Type: application/json\n\n{body}");
@@ -288,7 +288,7 @@ fn an_envelope_of_ones_own_is_judged_by_its_shape_alone() {
 #[test]
 fn members_of_a_fault_extend_a_problem() {
     let contract = "contract = 1\nservers = [\"https://harbour.example/v1\"]\n\
-        [fault.taken]\nstatus = 409\ntitle = \"Taken\"\nmembers = { berth_id = \"text\" }\n\
+        [fault.taken]\nstatus = 409\ntitle = \"Taken\"\nmembers = { berth_id = \"string\" }\n\
         [endpoint.\"GET /berths/{id}\"]\nfaults = [\"taken\"]\n";
     let answer = |body: &str| format!("HTTP/1.1 409 X\nContent-Type: application/json\n\n{body}");
     assert_eq!(clauses(contract, GET, &answer(r#"{"title":"Taken","berth_id":"A-3"}"#)), [""; 0]);
@@ -301,10 +301,10 @@ fn members_of_a_fault_extend_a_problem() {
 #[test]
 fn deep_places_may_be_told_below_or_above_in_words() {
     let contract = HARBOUR.replace(
-        "note = \"optional text, at most 200\"\n",
-        "crew = \"list of sailor\"\ncontact = \"by-mail or by-phone\"\n\
-         [shape.sailor]\nname = \"text, at least 1\"\n[shape.by-mail]\nmail = \"text\"\n\
-         [shape.by-phone]\nphone = \"text\"\n",
+        "note = \"optional string, at most 200\"\n",
+        "crew = \"array of sailor\"\ncontact = \"by-mail or by-phone\"\n\
+         [shape.sailor]\nname = \"string, at least 1\"\n[shape.by-mail]\nmail = \"string\"\n\
+         [shape.by-phone]\nphone = \"string\"\n",
     );
     let body = r#"{"vessel_id":"OB1234","nights":2,"crew":[{"name":"Ada"},{"name":""}],"contact":{"mail":7}}"#;
     let told = |first: &str, second: &str| {
@@ -342,11 +342,11 @@ fn a_pointer_among_alternatives_is_a_pointer() {
 /// How places are written, by what the contract says of it.
 #[test]
 fn places_are_written_as_the_contract_says() {
-    let fields = "note = \"optional text, at most 200\"\n";
+    let fields = "note = \"optional string, at most 200\"\n";
     let base = HARBOUR.replace(
         fields,
-        "contact = \"by-mail or by-phone\"\n[shape.by-mail]\nkind = \"exactly mail\"\nmail = \"text\"\n\
-         [shape.by-phone]\nkind = \"exactly phone\"\nphone = \"text\"\n",
+        "contact = \"by-mail or by-phone\"\n[shape.by-mail]\nkind = \"exactly mail\"\nmail = \"string\"\n\
+         [shape.by-phone]\nkind = \"exactly phone\"\nphone = \"string\"\n",
     );
     let body = r#"{"nights":2,"contact":{"kind":"mail"}}"#;
     let answer = |first: &str, second: &str| {
@@ -365,11 +365,11 @@ fn places_are_written_as_the_contract_says() {
         ("missing = \"itself\"", "", "/contact", &[agreed]),
         ("missing = \"parent\"", "", "/contact", &[]),
         ("missing = \"parent\"", "/vessel_id", "/contact", &[agreed]),
-        ("choice = \"whole\"", "/vessel_id", "/contact", &[]),
-        ("choice = \"whole\"", "/vessel_id", "/contact/mail", &[agreed]),
-        ("choice = \"by kind\"", "/vessel_id", "/contact/kind", &[]),
-        ("choice = \"by kind\"", "/vessel_id", "/contact/mail", &[agreed]),
-        ("choice = \"by kind\"", "/vessel_id", "/contact", &[agreed]),
+        ("one-of = \"whole\"", "/vessel_id", "/contact", &[]),
+        ("one-of = \"whole\"", "/vessel_id", "/contact/mail", &[agreed]),
+        ("one-of = \"by kind\"", "/vessel_id", "/contact/kind", &[]),
+        ("one-of = \"by kind\"", "/vessel_id", "/contact/mail", &[agreed]),
+        ("one-of = \"by kind\"", "/vessel_id", "/contact", &[agreed]),
     ] {
         let contract = base.replacen(
             "[shape.invalid-request]",
@@ -387,7 +387,7 @@ fn disclosures_in_successes_are_found_on_demand() {
     let trace =
         "HTTP/1.1 200 OK\nContent-Type: application/json\n\n{\"trace\":\"goroutine 1 [running]:\"}";
     assert_eq!(clauses(HARBOUR, "GET /v1/berths/A-3", trace), [""; 0]);
-    let contract = HARBOUR.replacen("[error]", "disclosures = \"in all answers\"\n[error]", 1);
+    let contract = HARBOUR.replacen("[error]", "disclosure-scope = \"all\"\n[error]", 1);
     assert_eq!(clauses(&contract, "GET /v1/berths/A-3", trace), ["disclosure.stack-trace"]);
     // A success with an error inside is looked through anyway.
     let failed =

@@ -9,9 +9,9 @@ use faithful_clerk_core::{Contract, FileLoader, Situation};
 use proptest::prelude::*;
 
 const PHRASES: [&str; 18] = [
-    "text",
-    "text from 3 to 5",
-    "text, at most 200",
+    "string",
+    "string from 3 to 5",
+    "string, at most 200",
     "string matching ^[A-Z]{2}[0-9]{4}$",
     "number from 2 to 60",
     "number at most 0.5",

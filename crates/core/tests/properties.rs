@@ -102,7 +102,7 @@ proptest! {
         let fields: Vec<String> = (0..6).map(|n| format!("field_{n}")).collect();
         let rules: String = fields.iter().map(|name| format!("{name} = \"integer from 1 to 9\"\n")).collect();
         let contract = HARBOUR.replace(
-            "vessel_id = \"string matching ^[A-Z]{2}[0-9]{4}$\"\nnights = \"integer from 1 to 28\"\nnote = \"optional text, at most 200\"\n",
+            "vessel_id = \"string matching ^[A-Z]{2}[0-9]{4}$\"\nnights = \"integer from 1 to 28\"\nnote = \"optional string, at most 200\"\n",
             &rules,
         );
         let contract = Contract::parse(&contract).contract.unwrap();
@@ -123,7 +123,7 @@ proptest! {
                              "content": {"text": answer.to_string()}},
             }).to_string();
             let exchange = har::exchange(entry.as_bytes(), Address::default()).unwrap();
-            let Classification::Classified(placed) = classify(&exchange, &contract, Credentials::Recorded) else { panic!("set aside") };
+            let Classification::Classified(placed) = classify(&exchange, &contract, Credentials::Recorded) else { panic!("excluded") };
             let found: Vec<_> = check_exchange(&placed).findings;
             match without {
                 None => prop_assert!(found.is_empty(), "{:?}", found),
@@ -152,7 +152,7 @@ proptest! {
             ("one of north, mill", json!("mill"), json!("outer")),
             ("array of string, at least 1", json!(["x"]), json!([])),
             ("boolean or null", json!(null), json!("yes")),
-            ("text, at most 3", json!("abc"), json!("abcd")),
+            ("string, at most 3", json!("abc"), json!("abcd")),
         ];
         let name = |n: usize| format!("field_{n}");
         let fields: String =
@@ -191,7 +191,7 @@ proptest! {
                              "content": {"text": answer.to_string()}},
             }).to_string();
             let exchange = har::exchange(entry.as_bytes(), Address::default()).unwrap();
-            let Classification::Classified(placed) = classify(&exchange, &contract, Credentials::Recorded) else { panic!("set aside") };
+            let Classification::Classified(placed) = classify(&exchange, &contract, Credentials::Recorded) else { panic!("excluded") };
             let found: Vec<_> = check_exchange(&placed).findings;
             match without {
                 None => prop_assert!(found.is_empty(), "{answer}: {found:?}"),

@@ -9,8 +9,8 @@
 //! | `sides` | how both are called |
 //! | `contract` | the contract that judged, or null |
 //! | `recordings` | the names of all files, those of the first side first |
-//! | `counts` | numbers of pairs: `worsened`, `mended`, `changed`, `same`; of exchanges: `only_before`, `only_after`, `more_often`; `unknown`: pairs of which a body could not be compared |
-//! | `endpoints` | a list: `endpoint`, and pairs: `worsened`, `mended`, `changed`, `same` |
+//! | `counts` | numbers of pairs: `regressed`, `fixed`, `changed`, `unchanged`; of exchanges: `only_before`, `only_after`, `more_often`; `unknown`: pairs of which a body could not be compared |
+//! | `endpoints` | a list: `endpoint`, and pairs: `regressed`, `fixed`, `changed`, `unchanged` |
 //! | `changes` | a list: `endpoint`, `pair` (the grade of the pairs that it stands in), `grade` (its own), `what`, `place` (or null), `rest`, `count` (pairs), `pairs` (the first of them: `before`, `after`) |
 //! | `more` | changes that are only counted |
 //! | `only_before`, `only_after` | lists: `endpoint`, `count`, `addresses` |
@@ -55,7 +55,7 @@ pub fn terminal(compared: ComparisonReport<'_>, theme: Theme) -> String {
 pub fn overview(compared: ComparisonReport<'_>, theme: Theme) -> String {
     let mut page = Page::default();
     page.text(summary(compared));
-    changes(&mut page, compared, "Worsened", &[Grade::Regressed]);
+    changes(&mut page, compared, "Regressed", &[Grade::Regressed]);
     page.terminal(theme)
 }
 
@@ -99,8 +99,8 @@ fn page(compared: ComparisonReport<'_>) -> Page {
     }
     let sections: &[(&str, &[Grade])] = match comparison.between {
         ComparisonKind::Versions => &[
-            ("Worsened", &[Grade::Regressed]),
-            ("Mended", &[Grade::Fixed]),
+            ("Regressed", &[Grade::Regressed]),
+            ("Fixed", &[Grade::Fixed]),
             ("Changed", &[Grade::Changed]),
         ],
         ComparisonKind::Environments | ComparisonKind::Callers => {
@@ -200,7 +200,7 @@ fn unlike(compared: ComparisonReport<'_>) -> String {
 
 fn endpoints(rows: &[(&String, &BTreeMap<Grade, u64>)], between: ComparisonKind) -> Table {
     let heads: &[&'static str] = match between {
-        ComparisonKind::Versions => &["endpoint", "#worsened", "#mended", "#changed", "#the same"],
+        ComparisonKind::Versions => &["endpoint", "#regressed", "#fixed", "#changed", "#unchanged"],
         ComparisonKind::Environments | ComparisonKind::Callers => {
             &["endpoint", "#at odds", "#different", "#the same"]
         }
@@ -254,8 +254,8 @@ fn changes(page: &mut Page, compared: ComparisonReport<'_>, title: &str, grades:
 /// Whether a change is for the better, where one recording is later than the other.
 fn word(grade: Grade, between: ComparisonKind) -> StyledText {
     match (between, grade) {
-        (ComparisonKind::Versions, Grade::Regressed) => toned(Tone::Bad, "worse: "),
-        (ComparisonKind::Versions, Grade::Fixed) => toned(Tone::Good, "better: "),
+        (ComparisonKind::Versions, Grade::Regressed) => toned(Tone::Bad, "regressed: "),
+        (ComparisonKind::Versions, Grade::Fixed) => toned(Tone::Good, "fixed: "),
         _ => plain(""),
     }
 }
@@ -306,7 +306,7 @@ pub fn json(compared: ComparisonReport<'_>) -> Result<String, serde_json::Error>
                 "pair": pair.name(),
                 "grade": grade.name(),
                 "what": what,
-                "place": place,
+                "location": place,
                 "rest": rest,
                 "count": noted.count,
                 "pairs": pairs.collect::<Vec<_>>(),
@@ -323,17 +323,17 @@ pub fn json(compared: ComparisonReport<'_>) -> Result<String, serde_json::Error>
         let count = |grade| grades.get(&grade).copied().unwrap_or_default();
         json!({
             "endpoint": endpoint,
-            "worsened": count(Grade::Regressed),
-            "mended": count(Grade::Fixed),
+            "regressed": count(Grade::Regressed),
+            "fixed": count(Grade::Fixed),
             "changed": count(Grade::Changed),
-            "same": count(Grade::Unchanged),
+            "unchanged": count(Grade::Unchanged),
         })
     };
     pretty(&json!({
         "format": "fclerk compare",
         "version": 1,
         "between": match comparison.between {
-            ComparisonKind::Versions => "times",
+            ComparisonKind::Versions => "versions",
             ComparisonKind::Environments => "environments",
             ComparisonKind::Callers => "callers",
         },
@@ -341,10 +341,10 @@ pub fn json(compared: ComparisonReport<'_>) -> Result<String, serde_json::Error>
         "contract": contract,
         "recordings": names.0,
         "counts": {
-            "worsened": worsened,
-            "mended": mended,
+            "regressed": worsened,
+            "fixed": mended,
             "changed": changed,
-            "same": same,
+            "unchanged": same,
             "only_before": only_before,
             "only_after": only_after,
             "more_often": more_often,
@@ -355,7 +355,7 @@ pub fn json(compared: ComparisonReport<'_>) -> Result<String, serde_json::Error>
         "more": comparison.more,
         "only_before": only(&comparison.only[0]),
         "only_after": only(&comparison.only[1]),
-        "aside": json::reasons(&comparison.excluded),
-        "losses": losses(&comparison.unreadable, names),
+        "excluded": json::reasons(&comparison.excluded),
+        "unreadable": losses(&comparison.unreadable, names),
     }))
 }

@@ -6,16 +6,16 @@
 //! |---|---|
 //! | `format`, `version` | `"fclerk coverage"` and 1 |
 //! | `recordings` | the names of the recordings |
-//! | `percent` | how many cells of the grid were tried, of those that can occur, rounded down |
-//! | `cells` | numbers: `kept`, `broken`, `unjudged` (all three were tried), `not_tried`, `cannot_occur` |
+//! | `percent` | the percentage of cells covered, of those that can occur, rounded down |
+//! | `cells` | numbers: `met`, `broken`, `not_checked` (these three are covered), `not_covered`, `cannot_occur` |
 //! | `grid` | a list of rows: `endpoint`, and `cells`: `situation` (null: in order) and `mark` |
 //! | `faults_unseen`, `cases_unseen` | lists of names |
 //! | `worth_trying` | a list: `method`, `target`, `media`, `body`, `situation`, `how`, `faults` |
 //! | `losses` | what could not be read, the first of it |
 
 use faithful_clerk_core::coverage::{CellCounts, Coverage, SuggestedRequest, worth_trying};
-use faithful_clerk_core::{CellMark, Situation};
 use faithful_clerk_core::ledger::column_name;
+use faithful_clerk_core::{CellMark, Situation};
 use serde_json::{Value, json};
 
 use crate::json::{losses, pretty};
@@ -60,9 +60,7 @@ pub fn html(report: &CheckReport<'_>) -> Result<String, crate::html::Error> {
 /// The grid as a table.
 fn marks(report: &CheckReport<'_>, coverage: &Coverage<'_>) -> Page {
     let mut heads = vec!["endpoint"];
-    heads.extend(
-        coverage.grid.columns.iter().copied().map(column_name),
-    );
+    heads.extend(coverage.grid.columns.iter().copied().map(column_name));
     let mut table = Table::new(&heads);
     let theme = Theme::bare(100);
     for (row, cells) in &coverage.grid.rows {
@@ -117,7 +115,7 @@ fn summary(share: CellCounts) -> Vec<StyledText> {
         parts.push(format!("{unjudged} not checked"));
     }
     vec![
-        toned(Tone::Strong, format!("{} % tried", share.percent())),
+        toned(Tone::Strong, format!("{} % covered", share.percent())),
         plain(format!(
             ": {} of {} ({}); {not_tried} not covered. A cell is a situation at an endpoint, or a valid request there; only those that the contract allows for are counted.",
             share.tried(),
@@ -188,16 +186,16 @@ pub fn json(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
         "recordings": report.recordings,
         "percent": coverage.cells.percent(),
         "cells": {
-            "kept": kept,
+            "met": kept,
             "broken": broken,
-            "unjudged": unjudged,
-            "not_tried": not_tried,
+            "not_checked": unjudged,
+            "not_covered": not_tried,
             "cannot_occur": cannot_occur,
         },
         "grid": rows.collect::<Vec<_>>(),
-        "faults_unseen": coverage.faults_unseen.iter().map(|fault| &fault.name).collect::<Vec<_>>(),
-        "cases_unseen": coverage.cases_unseen.iter().map(|case| &case.name).collect::<Vec<_>>(),
+        "faults_not_recorded": coverage.faults_unseen.iter().map(|fault| &fault.name).collect::<Vec<_>>(),
+        "cases_not_tried": coverage.cases_unseen.iter().map(|case| &case.name).collect::<Vec<_>>(),
         "worth_trying": worth.collect::<Vec<_>>(),
-        "losses": losses(&report.ledger.unreadable, report.names()),
+        "unreadable": losses(&report.ledger.unreadable, report.names()),
     }))
 }

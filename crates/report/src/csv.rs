@@ -2,7 +2,7 @@
 //!
 //! | column | what it is |
 //! |---|---|
-//! | `weight`, `clause`, `endpoint`, `place`, `agreed`, `seen`, `note` | as in every other output |
+//! | `severity`, `clause`, `endpoint`, `location`, `expected`, `got`, `because` | as in every other output |
 //! | `count` | in how many exchanges |
 //! | `first` | the first addresses, a space between two |
 //! | `known` | `yes` if the ledger compared with has it |
@@ -18,13 +18,13 @@ use crate::escape::terminal;
 use crate::groups::groups;
 
 const HEADS: [&str; 11] = [
-    "weight",
+    "severity",
     "clause",
     "endpoint",
-    "place",
-    "agreed",
-    "seen",
-    "note",
+    "location",
+    "expected",
+    "got",
+    "because",
     "count",
     "first",
     "known",

@@ -63,7 +63,7 @@ fn kinds(sketch: &InferredShape) -> String {
         .kinds()
         .into_iter()
         .map(|kind| match kind {
-            "list" => format!("list{}", inner(&sketch.items)),
+            "array" => format!("array{}", inner(&sketch.items)),
             "map" => format!("map{}", inner(&sketch.keyed)),
             other => other.to_owned(),
         })
@@ -151,17 +151,17 @@ mod tests {
             lines.iter().map(branch).collect()
         };
         let usual = tree(&[
-            (0, "type", "text"),
-            (0, "errors", "list of"),
-            (1, "code", "text"),
-            (0, "x?", "text, in 1 of 2"),
-            (0, "y?", "text, in 1 of 2"),
+            (0, "type", "string"),
+            (0, "errors", "array of"),
+            (1, "code", "string"),
+            (0, "x?", "string, in 1 of 2"),
+            (0, "y?", "string, in 1 of 2"),
         ]);
         let here = tree(&[
-            (0, "code", "text"),
-            (0, "errors", "list of"),
+            (0, "code", "string"),
+            (0, "errors", "array of"),
             (1, "code", "integer"),
-            (0, "x", "text"),
+            (0, "x", "string"),
         ]);
         let lines = beside(&usual, &here);
         let words: Vec<(LineDifference, &str)> =

@@ -37,7 +37,7 @@ fn the_exit_code_says_how_it_went() {
     let project = Project::with(HARBOUR, &[berth(), no_berth()]);
     project.write("broken.har", har(&[page()]));
     project.write("lossy.har", har(&[berth(), json!({"request": 1}), page()]));
-    project.run("check a.har").exits(0).says("the contract is kept");
+    project.run("check a.har").exits(0).says("the contract is met");
     project.run("check broken.har").exits(1).says("the contract is broken");
     project.run("check lossy.har").exits(3).complains("lossy.har#2, byte ").says("1 loss");
     project.run("check a.har nowhere.har").exits(2).complains("nowhere.har").says("2 exchanges");
@@ -57,21 +57,21 @@ fn what_was_not_read_or_not_judged_is_not_called_kept() {
     for (name, code, words) in [
         ("a.har", 3, "1 loss; 0 breaches; "),
         ("a.har", 3, "the contract is met in what could be read"),
-        ("empty.har", 3, "0 of 0 clauses kept: nothing was checked"),
-        ("elsewhere.har", 0, "0 of 0 clauses kept: nothing was checked"),
+        ("empty.har", 3, "0 of 0 clauses met: nothing was checked"),
+        ("elsewhere.har", 0, "0 of 0 clauses met: nothing was checked"),
         ("lost.har", 3, "2 losses; "),
     ] {
         let run = project.run(&format!("check {name}")).exits(code);
         // The line may be wrapped.
         assert!(run.stdout.replace('\n', " ").contains(words), "{words}\n{run}");
     }
-    assert_eq!(project.checked()["kept"], false);
+    assert_eq!(project.checked()["passed"], false);
 }
 
 #[test]
 fn lapses_and_remarks_are_allowed() {
-    let contract = format!("{HARBOUR}\n[severity]\n\"media.declared\" = \"lapse\"\n");
-    Project::with(&contract, &[page()]).run("check a.har").exits(0).says("0 breaches, 1 lapse");
+    let contract = format!("{HARBOUR}\n[severity]\n\"media.declared\" = \"warning\"\n");
+    Project::with(&contract, &[page()]).run("check a.har").exits(0).says("0 breaches, 1 warning");
     let contract = format!("{HARBOUR}\n[severity]\n\"media.declared\" = \"off\"\n");
     Project::with(&contract, &[page()]).run("check a.har").exits(0).says("0 breaches;");
 }
@@ -86,7 +86,7 @@ fn files_folders_and_standard_input_are_read_in_order() {
     let run = project.run_with("check --format json a.har folder -", input).exits(1);
     let check = run.json();
     assert_eq!(check["recordings"], json!(["a.har", "folder/b.har", "folder/deep/c.HAR", "-"]));
-    assert_eq!(check["totals"]["judged"], 5);
+    assert_eq!(check["totals"]["checked"], 5);
     let addresses = &check["findings"][0]["addresses"];
     assert_eq!(*addresses, json!(["folder/b.har#1", "folder/deep/c.HAR#2", "-#1"]));
 }
@@ -163,7 +163,7 @@ fn the_json_has_what_its_documentation_names() {
             "format",
             "version",
             "service",
-            "kept",
+            "passed",
             "recordings",
             "totals",
             "gate",
@@ -172,9 +172,9 @@ fn the_json_has_what_its_documentation_names() {
             "more",
             "waivers",
             "clauses",
-            "aside",
-            "unjudged",
-            "losses",
+            "excluded",
+            "not_checked",
+            "unreadable",
             "without_credentials"
         ]
     );
@@ -183,16 +183,16 @@ fn the_json_has_what_its_documentation_names() {
     assert_eq!(row["endpoint"], "GET /berths/{id}");
     assert_eq!(
         row["cells"][0],
-        json!({"situation": null, "mark": "kept", "kept": 1, "broken": 0, "unjudged": 0, "across": 0})
+        json!({"situation": null, "mark": "met", "met": 1, "broken": 0, "not_checked": 0, "from_comparison": 0})
     );
     let fingerprint = check["findings"][0]["fingerprint"].clone();
     assert_eq!(fingerprint.as_str().map(str::len), Some(16));
     assert_eq!(
         check["findings"][0],
         json!({
-            "fingerprint": fingerprint, "known": false, "clause": "media.declared", "weight": "breach", "endpoint": "(unknown route)",
-            "place": "header Content-Type", "pointer": null, "agreed": PROBLEM, "seen": "text/html",
-            "note": "so the body's members were not checked", "unlike": null, "count": 1, "addresses": ["a.har#1"],
+            "fingerprint": fingerprint, "known": false, "clause": "media.declared", "severity": "breach", "endpoint": "(unknown route)",
+            "location": "header Content-Type", "pointer": null, "expected": PROBLEM, "got": "text/html",
+            "because": "so the body's members were not checked", "conforming": null, "count": 1, "addresses": ["a.har#1"],
         })
     );
 }
@@ -282,7 +282,7 @@ fn a_servers_own_fault_never_excuses_what_the_request_shows() {
 fn a_fault_at_any_time_is_right_for_every_request() {
     let contract = HARBOUR
         .replace("[everywhere]\nfaults = [", "[everywhere]\nfaults = [\"busy\", ")
-        + "[fault.busy]\nstatus = 429\ntitle = \"Too Many Requests\"\nany-time = true\n";
+        + "[fault.busy]\nstatus = 429\ntitle = \"Too Many Requests\"\nany-request = true\n";
     let busy = r#"{"title":"Too Many Requests","status":429}"#;
     for exchange in [
         got("GET", "/berths/A-3", 429, PROBLEM, busy),
@@ -311,13 +311,13 @@ fn without_any_credentials_in_the_recording_their_absence_is_not_judged() {
     project
         .run("check a.har")
         .exits(0)
-        .says("missing-credentials was not judged: no request in a.har carries any");
+        .says("missing-credentials was not checked: no request in a.har carries credentials");
     // One request that carries some is enough, even if it comes last, and for any number of threads.
     project.write("b.har", har(&[made(&[]), made(TOKEN)]));
     for threads in [1, 4] {
         let run = project.run(&format!("check --threads {threads} b.har")).exits(1);
         let run = run.says("situation.requires-error   b.har#1");
-        assert!(!run.stdout.contains("was not judged"), "{run}");
+        assert!(!run.stdout.contains("was not checked"), "{run}");
     }
 }
 
@@ -351,7 +351,7 @@ fn what_is_not_the_services_is_set_aside_and_counted() {
             berth(),
         ],
     );
-    project.run("check a.har").exits(0).says("1 exchange judged, 4 set aside");
+    project.run("check a.har").exits(0).says("1 exchange checked, 4 excluded");
 }
 
 #[test]
@@ -362,7 +362,7 @@ fn a_contract_that_says_nothing_of_unknown_routes_does_not_judge_them() {
     Project::with(contract, &[served, unknown])
         .run("check a.har")
         .exits(0)
-        .says("2 (the contract declares no fault for requests to unknown routes)");
+        .says("2 (the contract declares no fault for requests to unknown");
 }
 
 /// Without a shape and a media type, a declared title still means a problem.
@@ -387,8 +387,7 @@ fn more_threads_than_the_machine_can_have_do_no_harm() {
 fn a_trailing_slash_is_another_path_unless_the_contract_says_otherwise() {
     let slashed = || got("GET", "/berths/A-3/", 200, "application/json", "{}");
     assert_eq!(broken(HARBOUR, slashed()), ["situation.requires-error"]);
-    let contract =
-        HARBOUR.replacen("[error]", "[paths]\ntrailing-slash = \"ignored\"\n[error]", 1);
+    let contract = HARBOUR.replacen("[error]", "[paths]\ntrailing-slash = \"ignored\"\n[error]", 1);
     assert_eq!(broken(&contract, slashed()), Vec::<String>::new());
 }
 
@@ -442,7 +441,7 @@ fn secrets_do_not_reach_an_output() {
                    "detail":["token=hb_live_0123456789abcdef"]}"#;
     let contract = HARBOUR.replace(
         "[fault.no-route]\nstatus = 404\n",
-        "[fault.no-route]\nstatus = 404\nmembers = { password = \"text\" }\n",
+        "[fault.no-route]\nstatus = 404\nmembers = { password = \"string\" }\n",
     );
     let project = Project::with(&contract, &[got("GET", "/nowhere", 404, PROBLEM, body)]);
     for format in ["text", "json"] {
@@ -472,9 +471,9 @@ fn errors_in_two_environments_are_compared() {
     let run =
         project.run("check --recorded-in live=live.har --recorded-in development=dev.har").exits(0);
     let run = run.says("exchange.same-across-environments   dev.har#2");
-    run.says("(as agreed it is in live.har#1)");
+    run.says("(as expected in live.har#1)");
     // Without names for them, they are only recordings.
     project.run("check live.har dev.har").exits(0).says("0 breaches; ");
-    project.run("check --as live").exits(2).complains("production=live.har");
+    project.run("check --recorded-in live").exits(2).complains("production=live.har");
     project.run("check --recorded-in live=gone.har").exits(2).complains("gone.har");
 }

@@ -16,7 +16,7 @@ fn demo() -> Project {
 }
 
 fn counts(compare: &Value) -> [u64; 7] {
-    ["worsened", "mended", "changed", "same", "only_before", "only_after", "more_often"]
+    ["regressed", "fixed", "changed", "unchanged", "only_before", "only_after", "more_often"]
         .map(|name| compare["counts"][name].as_u64().unwrap())
 }
 
@@ -49,19 +49,19 @@ const CHANGED: [u64; 3] = [13, 23, 35];
 fn every_exchange_of_the_demo_is_where_it_belongs() {
     let compare = demo().run("compare --format json before.har after.har").exits(1).json();
     assert_eq!(counts(&compare), [3, 27, 3, 42, 0, 0, 0]);
-    assert_eq!(pairs(&compare, "worsened"), WORSENED);
-    assert_eq!(pairs(&compare, "mended"), MENDED);
+    assert_eq!(pairs(&compare, "regressed"), WORSENED);
+    assert_eq!(pairs(&compare, "fixed"), MENDED);
     assert_eq!(pairs(&compare, "changed"), CHANGED);
     let broken: Vec<&Value> = compare["changes"]
         .as_array()
         .unwrap()
         .iter()
-        .filter(|change| change["grade"] == "worsened")
+        .filter(|change| change["grade"] == "regressed")
         .collect();
     assert_eq!(broken.len(), 1, "{broken:#?}");
     assert_eq!(broken[0]["endpoint"], "GET /berths/{berth_id}");
     assert_eq!(
-        (broken[0]["what"].as_str(), broken[0]["place"].as_str()),
+        (broken[0]["what"].as_str(), broken[0]["location"].as_str()),
         (Some("no longer has"), Some("/depth_m"))
     );
     assert_eq!(broken[0]["count"], 3);
@@ -73,9 +73,9 @@ fn without_a_contract_it_goes_by_what_anybody_can_see() {
     let project = demo();
     std::fs::remove_file(project.path().join("error-contract.toml")).unwrap();
     let compare = project.run("compare --format json before.har after.har").exits(1).json();
-    assert_eq!(pairs(&compare, "worsened"), [3, 4, 12, 29, 48]);
+    assert_eq!(pairs(&compare, "regressed"), [3, 4, 12, 29, 48]);
     for mended in [5, 8, 9, 21, 22, 49, 54, 60, 62, 67, 68, 73] {
-        assert!(pairs(&compare, "mended").contains(&mended), "{mended}");
+        assert!(pairs(&compare, "fixed").contains(&mended), "{mended}");
     }
     project.run("compare before.har after.har").exits(1).says("without a contract");
     project.run("compare --contract none.toml before.har after.har").exits(2);
@@ -99,17 +99,17 @@ fn the_page_says_what_and_where() {
     let project = demo();
     let run = project.run("compare before.har after.har").exits(1);
     let run = run
-        .says("before.har and after.har: 75 pairs. 3 worsened, 27 mended, 3 changed, 42 the same");
+        .says("before.har and after.har: 75 pairs. 3 regressed, 27 fixed, 3 changed, 42 unchanged");
     let run = run.says(
-        "Worsened\n\n  GET /berths/{berth_id}\n  • worse: no longer has /depth_m (#3 #4 #12)",
+        "Regressed\n\n  GET /berths/{berth_id}\n  • regressed: no longer has /depth_m (#3 #4 #12)",
     );
-    run.says("• better: finding gone: situation.requires-error at the status line (#29)");
+    run.says("• fixed: fixed finding: situation.requires-error at the status line (#29)");
     for columns in [80, 160] {
         project.fits("compare before.har after.har", columns);
     }
     let page = project.run("compare --format markdown before.har after.har").exits(1);
-    page.says("## Worsened")
-        .says("**GET /berths/{berth\\_id}**\n\n- **worse:** no longer has `/depth_m`");
+    page.says("## Regressed")
+        .says("**GET /berths/{berth\\_id}**\n\n- **regressed:** no longer has `/depth_m`");
 }
 
 #[test]
@@ -147,7 +147,8 @@ fn what_is_the_matter_is_said() {
     project.write("other.har", har(&[other]));
     let run =
         project.run("compare a.har other.har").exits(2).says("No request is in both recordings.");
-    run.says("a.har asks https://harbour.example,").says("other.har asks https://tides.example.");
+    run.says("https://harbour.example, other.har calls")
+        .says("other.har calls https://tides.example.");
     project.run("compare a.har none.har").exits(2).complains("none.har: No such file");
     project.run("compare a.har").exits(2).complains("AFTER");
     project.write("broken.har", har(&[got("GET", "/berths/1", 200, JSON, "{}"), json!({})]));
@@ -163,9 +164,12 @@ fn what_is_the_matter_is_said() {
         .run("compare --contract far.toml a.har a.har")
         .exits(2)
         .says("Nothing was compared.");
-    run.says("set aside: 2 (not the service's, according to the contract)");
+    run.says("excluded: 2 (not the service's, according to the contract)");
     project.write("no.har", "<html>");
-    project.run("compare a.har no.har").exits(3).complains("no.har, byte 0: this is no recording");
+    project
+        .run("compare a.har no.har")
+        .exits(3)
+        .complains("no.har, byte 0: this is not a recording");
 }
 
 /// Two environments: neither is right by itself; two callers: who they are makes no other request of it.
@@ -188,9 +192,7 @@ fn environments_and_callers_are_at_odds_or_not() {
         ]),
     );
     let run = project.run("compare --between environments live.har local.har").exits(1);
-    let run = run
-        .says("2 at odds, 0 different, 0 the same")
-        .says("said of local.har, as seen from live.har");
+    let run = run.says("2 at odds, 0 different, 0 unchanged").says("from live.har to local.har");
     assert!(!run.stdout.contains("worse"), "{run}");
     // The other way about they are at odds all the same.
     project
@@ -207,7 +209,7 @@ fn environments_and_callers_are_at_odds_or_not() {
         har(&[got("GET", "/berths/1", 403, PROBLEM, r#"{"title":"Forbidden","status":403}"#)]),
     );
     let run = project.run("compare --between callers clerk.har guest.har").exits(0);
-    run.says("0 at odds, 1 different").says("answers 403 instead of 200");
+    run.says("0 at odds, 1 different").says("responds 403 instead of 200");
 }
 
 /// What was recorded does no harm in a comparison either.

@@ -16,19 +16,19 @@ fn project(contract: &str) -> Project {
 const CHANGES: [(&str, &str, &[&str]); 63] = [
     // The service.
     (
-        "disclosures = \"in errors\"",
-        "disclosures = \"everywhere\"",
-        &["\"in errors\" or \"in all answers\" is right here"],
+        "disclosure-scope = \"errors\"",
+        "disclosure-scope = \"everywhere\"",
+        &["use \"errors\" or \"all\""],
     ),
     (
-        "openapi     = \"ports.yaml\"",
+        "openapi          = \"ports.yaml\"",
         "openapi = \"piers.yaml\"",
         &["this description can't be used", "piers.yaml: "],
     ),
     (
-        "openapi     = \"ports.yaml\"",
+        "openapi          = \"ports.yaml\"",
         "openapi = \"schemas/parts.json\"",
-        &["no OpenAPI description"],
+        &["not an OpenAPI description"],
     ),
     (
         "[\"en\", \"cy\"]",
@@ -36,38 +36,38 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
         &["this is not a language tag", "RFC 5646"],
     ),
     (
-        "formats     = \"asserted\"",
-        "formats = \"strict\"",
-        &["`formats` can't be \"strict\"", "\"asserted\" or \"ignored\" is right here"],
+        "schema-formats   = \"assertion\"",
+        "schema-formats = \"strict\"",
+        &["`schema-formats` can't be \"strict\"", "use \"assertion\" or \"annotation\""],
     ),
     (
-        "trailing-slash = \"ignored\"",
+        "trailing-slash  = \"ignored\"",
         "trailing-slash = \"same\"",
-        &["\"another path\" or \"same path\" is right here"],
+        &["use \"distinct\" or \"ignored\""],
     ),
     (
-        "letter-case    = \"matters\"",
-        "letter-case = \"no\"",
-        &["\"matters\" or \"ignored\" is right here"],
+        "case-sensitive  = true",
+        "case-sensitive = \"no\"",
+        &["`case-sensitive` has to be true or false"],
     ),
     (
-        "exclude-methods  =",
-        "aside-method  =",
-        &["unknown key `aside-method` in `paths`", "did you mean `exclude-methods`?"],
+        "exclude-methods = ",
+        "exclude-method  =",
+        &["unknown key `exclude-method` in `paths`", "did you mean `exclude-methods`?"],
     ),
     // Headers.
     (
         "X-Trace = \"string matching ^[0-9a-f]{16}$\"",
-        "\"X Trace\" = \"text\"",
-        &["`X Trace` is no header name"],
+        "\"X Trace\" = \"string\"",
+        &["`X Trace` is not a header name"],
     ),
     (
         "X-Trace = \"string matching ^[0-9a-f]{16}$\"",
         "X-Trace = \"txt\"",
-        &["`txt` is no kind", "did you mean `text`?"],
+        &["`txt` is neither a type name", "did you mean `string`?"],
     ),
-    ("headers = { Accept = \"text\" }", "headers = \"Accept\"", &["`headers` has to be a table"]),
-    // Reading and codes.
+    ("headers = { Accept = \"string\" }", "headers = \"Accept\"", &["`headers` has to be a table"]),
+    // Envelope and codes.
     ("code = \"/code\"", "code = \"code\"", &["`code` has to be a JSON Pointer", "RFC 6901"]),
     (
         "code = \"/code\"",
@@ -77,28 +77,28 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
     (
         "code = \"/code\"",
         "kode = \"/code\"",
-        &["unknown key `kode` in `reading`", "did you mean `code`?"],
+        &["unknown key `kode` in `envelope`", "did you mean `code`?"],
     ),
     ("range = \"7000 to 7999\"", "range = \"7999 to 7000\"", &["`range` has to be two numbers"]),
     ("range = \"7000 to 7999\"", "range = 7000", &["`range` has to be a quoted string"]),
     (
         "{ fault = \"malformed\" }",
         "{ fault = \"malfromed\" }",
-        &["no fault is called `malfromed`", "did you mean `malformed`?"],
+        &["unknown fault `malfromed`", "did you mean `malformed`?"],
     ),
     ("7099  = {}", "7099  = \"spare\"", &["the code `7099` has to be a table"]),
-    ("code    = 7003", "code = 7.5", &["`code` has to be a number or a string"]),
-    // Invalid places.
-    ("pointer = \"fragment\"", "pointer = \"hash\"", &["\"plain\" or \"fragment\" is right here"]),
-    ("missing = \"parent\"", "missing = \"nowhere\"", &["\"itself\" or \"parent\" is right here"]),
-    ("choice  = \"whole\"", "choice = \"any\"", &["\"whole\" or \"by MEMBER\" is right here"]),
+    ("code   = 7003", "code = 7.5", &["`code` has to be a number or a string"]),
+    // Invalid locations.
+    ("pointer = \"fragment\"", "pointer = \"hash\"", &["use \"plain\" or \"fragment\""]),
+    ("missing = \"parent\"", "missing = \"nowhere\"", &["use \"itself\" or \"parent\""]),
+    ("one-of  = \"whole\"", "one-of = \"any\"", &["use \"whole\" or \"by MEMBER\""]),
     ("codes   = [", "codes   = 3 #", &["`codes` has to be a list"]),
     // Shapes.
     ("closed = true\nticket", "closed = \"yes\"\nticket", &["`closed` has to be true or false"]),
     (
-        "optional text or array of string",
-        "optional text or list",
-        &["`list` is no kind", "did you mean `list of`?"],
+        "optional string or array of string",
+        "optional string or list",
+        &["`list` is neither a type name", "did you mean `array of`?"],
     ),
     (
         "[shape.data]",
@@ -109,7 +109,7 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
     (
         "{ en = \"The body is not JSON\", cy = \"Nid JSON yw'r corff\" }",
         "{ en = \"The body is not JSON\" }",
-        &["the title has no text for `cy`"],
+        &["the title has no `cy` text"],
     ),
     (
         "{ en = \"The body is not JSON\", cy = \"Nid JSON yw'r corff\" }",
@@ -122,33 +122,33 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
         &["`title` has to be a quoted string"],
     ),
     (
-        "when = [\"unknown-method\"]",
-        "when = [\"unknown-method\"]",
-        &["no situation is called `unknown-method`"],
+        "when   = [\"unknown-method\"]",
+        "when = [\"odd-method\"]",
+        &["unknown situation `odd-method`"],
     ),
     // Rules of everywhere, groups and endpoints.
     (
-        "respond-within = \"3s\"",
+        "respond-within   = \"3s\"",
         "respond-within = \"3 minutes\"",
         &["`respond-within` has to be a duration", "\"2s\" or \"500ms\""],
     ),
     (
-        "respond-within = \"3s\"",
+        "respond-within   = \"3s\"",
         "respond-within = 3",
         &["`respond-within` has to be a quoted string"],
     ),
     (
-        "success-shape = \"data\"",
+        "success-shape    = \"data\"",
         "success-shape = \"dada\"",
-        &["no shape is called `dada`", "did you mean `data`?"],
+        &["unknown shape `dada`", "did you mean `data`?"],
     ),
     (
-        "max-request-body  = \"2 KiB\"",
+        "max-request-body = \"2 KiB\"",
         "max-request-body = \"2 bags\"",
         &["`max-request-body` has to be a size", "\"64 KiB\""],
     ),
-    ("  \"unknown-route\",\n", "  \"route\",\n", &["no situation is called `route`"]),
-    ("  \"forbidden\",\n", "  \"unknown-route\",\n", &["`unknown-route` stands in two steps"]),
+    ("  \"unknown-route\",\n", "  \"route\",\n", &["unknown situation `route`"]),
+    ("  \"forbidden\",\n", "  \"unknown-route\",\n", &["`unknown-route` is on two levels"]),
     ("  \"forbidden\",\n", "  7,\n", &["a level of `precedence` has to be a quoted string"]),
     (
         "endpoints = [\"* /tickets/**\"]",
@@ -161,9 +161,9 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
         &["the group `tickets` does not say which endpoints are in it"],
     ),
     (
-        "needs     = \"credentials\"\naccepts   = [\"application/json\"]\nproduces",
-        "needs = \"luck\"\naccepts = [\"application/json\"]\nproduces",
-        &["`luck` is nothing a request can need"],
+        "auth      = \"required\"\naccepts   = [\"application/json\"]\nproduces",
+        "auth = \"luck\"\naccepts = [\"application/json\"]\nproduces",
+        &["`auth` can't be \"luck\""],
     ),
     (
         "produces  = [\"application/json\"]",
@@ -175,11 +175,7 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
         "",
         &["the parameter `ferry` does not say what it is"],
     ),
-    (
-        "otherwise = \"resource-not-found\"",
-        "otherwise = \"gone\"",
-        &["no situation is called `gone`"],
-    ),
+    ("if-invalid = \"resource-not-found\"", "if-invalid = \"gone\"", &["unknown situation `gone`"]),
     (
         "query = { on = \"date\"",
         "qwery = { on = \"date\"",
@@ -194,20 +190,24 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
     (
         "schemas/ticket.json#/$defs/ticket",
         "schemas/ticket.json#/$defs/tickets",
-        &["this JSON Schema can't be used", "leads nowhere"],
+        &["this JSON Schema can't be used", "resolves to nothing"],
     ),
     (
         "body-required = true",
         "body-required = \"yes\"",
         &["`body-required` has to be true or false"],
     ),
-    ("at = \"/data/left\", ", "", &["`partial` does not say where the errors stand"]),
-    ("at = \"/data/left\"", "at = \"data.left\"", &["`at` has to be a JSON Pointer"]),
+    ("failures = \"/data/left\", ", "", &["`partial` does not say where the failures are"]),
+    (
+        "failures = \"/data/left\"",
+        "failures = \"data.left\"",
+        &["`failures` has to be a JSON Pointer"],
+    ),
     // Cases.
     (
         "[case.ghost-ferry]\nrequest = \"GET /ferries/ZZZ\"\nexpect  = \"no-such-ferry\"",
         "[case.ghost-ferry]\nrequest = \"GET /ferries/ZZZ\"",
-        &["the case `ghost-ferry` tells nothing"],
+        &["the case `ghost-ferry` says nothing"],
     ),
     (
         "request = \"GET /ferries/ZZZ\"",
@@ -222,28 +222,24 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
     (
         "{ \"/ferry\" = \"exactly OWL\" }",
         "{ ferry = \"exactly OWL\" }",
-        &["`ferry` is no JSON Pointer to a member"],
+        &["`ferry` is not a JSON Pointer to a member"],
     ),
-    (
-        "situation = \"forbidden\"",
-        "situation = \"forbidden\"",
-        &["no situation is called `forbidden`"],
-    ),
+    ("situation = \"forbidden\"", "situation = \"forbiden\"", &["unknown situation `forbiden`"]),
     (
         "expect  = \"full\"",
         "expect = \"fulll\"",
-        &["no fault is called `fulll`", "did you mean `full`?"],
+        &["unknown fault `fulll`", "did you mean `full`?"],
     ),
     // Waivers.
     (
         "clause   = \"disclosure.database\"",
         "clause = \"disclosure.databases\"",
-        &["no clause is called `disclosure.databases`", "did you mean `disclosure.database`?"],
+        &["unknown clause `disclosure.databases`", "did you mean `disclosure.database`?"],
     ),
     (
         "endpoint = \"GET /fares/{class}\"",
         "endpoint = \"GET /fares/{klass}\"",
-        &["no endpoint is called `GET /fares/{klass}`"],
+        &["unknown endpoint `GET /fares/{klass}`"],
     ),
     (
         "reason   = \"the old fare tables; they go with the new till\"\n",
@@ -266,9 +262,9 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
         &["unknown key `waver` in a contract", "did you mean `waiver`?"],
     ),
     (
-        "\"header.accept-hint\" = \"off\"",
+        "\"header.accept-hint\"     = \"off\"",
         "\"header.accept-hint\" = \"never\"",
-        &["`never` is no weight"],
+        &["`never` is not a severity"],
     ),
 ];
 

@@ -69,7 +69,7 @@ fn post(body: &str, status: u16, answer: &str) -> Value {
 }
 
 fn numbers(coverage: &Value) -> [u64; 5] {
-    ["kept", "broken", "unjudged", "not_tried", "cannot_occur"]
+    ["met", "broken", "not_checked", "not_covered", "cannot_occur"]
         .map(|name| coverage["cells"][name].as_u64().unwrap())
 }
 
@@ -97,11 +97,11 @@ fn cells_are_counted_as_by_hand() {
         assert_eq!(coverage["percent"], percent);
     }
     let coverage = Project::with(CONTRACT, &entries).run("coverage --format json a.har").json();
-    assert_eq!(names(&coverage["faults_unseen"]), ["invalid", "malformed", "not-offered"]);
-    assert_eq!(names(&coverage["cases_unseen"]), Vec::<&str>::new());
+    assert_eq!(names(&coverage["faults_not_recorded"]), ["invalid", "malformed", "not-offered"]);
+    assert_eq!(names(&coverage["cases_not_tried"]), Vec::<&str>::new());
     let all = Project::with(CONTRACT, &[]).run("coverage --format json a.har").exits(0).json();
     assert_eq!((numbers(&all)[3], all["percent"].as_u64()), (8, Some(0)));
-    assert_eq!(names(&all["cases_unseen"]), ["no-such"]);
+    assert_eq!(names(&all["cases_not_tried"]), ["no-such"]);
 }
 
 #[test]
@@ -112,13 +112,13 @@ fn at_least_sets_the_exit_code() {
     project
         .run("coverage --at-least 13 a.har")
         .exits(1)
-        .complains("12 % were tried, and 13 % were asked for");
+        .complains("12 % are covered; --at-least asks for 13 %");
     project.run("coverage --at-least 101 a.har").exits(2);
     project.run("coverage --at-least x a.har").exits(2);
     project.write("broken.har", har(&[json!({})]));
     project.run("coverage --at-least 100 a.har broken.har").exits(3);
     project.run("coverage none.har").exits(2);
-    project.run("coverage --contract none.toml a.har").exits(2).complains("can't be read");
+    project.run("coverage --contract none.toml a.har").exits(2).complains("can't read");
     // Broken is tried, too: whether it is right is for `check`.
     let wrong = Project::with(CONTRACT, &[got("GET", "/berths/1", 500, "text/html", "<p>")]);
     wrong.run("coverage --at-least 1 a.har").exits(0);
@@ -162,14 +162,12 @@ fn the_demo_has_gaps_and_ten_requests_for_them() {
     endpoints.dedup();
     assert!(endpoints.len() >= 7, "they are spread: {endpoints:?}");
     let text = project.run("coverage before.har").exits(0);
-    let text = text
-        .says("% tried: ")
-        .says("A cell is a situation at an endpoint")
-        .says("Worth trying next");
-    assert!(text.stdout.contains("✓ kept   ✗ broken   · not tried"), "{text}");
+    let text =
+        text.says("% covered: ").says("A cell is a situation at an").says("Worth trying next");
+    assert!(text.stdout.contains("✓ met   ✗ broken   · not covered"), "{text}");
     for columns in [80, 160] {
         project.fits("coverage before.har", columns);
     }
     let page = project.run("coverage --format markdown before.har").exits(0);
-    page.says("| endpoint | in order |").says("✓ kept, ✗ broken").says("## Worth trying next");
+    page.says("| endpoint | valid |").says("✓ met, ✗ broken").says("## Worth trying next");
 }

@@ -12,22 +12,22 @@ const BEFORE: [(u64, &str, &str, &str); 38] = [
     (7, "header.allow", "breach", "header Allow"),
     (8, "media.declared", "breach", "header Content-Type"),
     (9, "media.declared", "breach", "header Content-Type"),
-    (13, "exchange.complete", "remark", "the exchange"),
+    (13, "exchange.complete", "note", "the exchange"),
     (16, "media.declared", "breach", "header Content-Type"),
     (16, "problem.near-miss", "breach", "body /error"),
     (16, "problem.near-miss", "breach", "body /statusCode"),
-    (16, "problem.near-miss", "lapse", "body /message"),
+    (16, "problem.near-miss", "warning", "body /message"),
     (20, "validation.complete", "breach", "body /errors"),
     (21, "body.present", "breach", "the body"),
     (21, "header.challenge", "breach", "header WWW-Authenticate"),
     (22, "status.fits-situation", "breach", "the status line"),
-    (23, "header.accept-hint", "remark", "header Accept"),
+    (23, "header.accept-hint", "note", "header Accept"),
     (24, "media.matches-body", "breach", "header Content-Type"),
     (27, "shape.declared", "breach", "body /errors"),
     (29, "situation.requires-error", "breach", "the status line"),
     (33, "problem.status-agrees", "breach", "body /status"),
     (34, "problem.type-declared", "breach", "body /type"),
-    (35, "header.accept-hint", "remark", "header Accept"),
+    (35, "header.accept-hint", "note", "header Accept"),
     (39, "problem.title-declared", "breach", "body /title"),
     (42, "validation.pointer-resolves", "breach", "body /errors/0/pointer"),
     (43, "problem.type-declared", "breach", "body /type"),
@@ -41,7 +41,7 @@ const BEFORE: [(u64, &str, &str, &str); 38] = [
     (62, "exchange.has-response", "breach", "the exchange"),
     (67, "disclosure.stack-trace", "breach", "the body"),
     (67, "media.declared", "breach", "header Content-Type"),
-    (67, "situation.valid-served", "remark", "the status line"),
+    (67, "situation.valid-served", "note", "the status line"),
     (68, "status.declared", "breach", "the status line"),
     (72, "problem.member-type", "breach", "body /status"),
     (73, "status.registered", "breach", "the status line"),
@@ -74,9 +74,9 @@ fn before_has_exactly_the_findings_that_were_built_in() {
     assert_eq!(rows, owned(&BEFORE));
     let totals = &check["totals"];
     let count = |name: &str| totals[name].as_u64().unwrap();
-    assert_eq!((count("judged"), count("aside"), count("lost")), (75, 1, 0));
-    assert_eq!((count("breaches"), count("lapses"), count("remarks")), (33, 1, 4));
-    assert_eq!(check["unjudged"][0]["reason"], "the response is truncated");
+    assert_eq!((count("checked"), count("excluded"), count("unreadable")), (75, 1, 0));
+    assert_eq!((count("breaches"), count("warnings"), count("notes")), (33, 1, 4));
+    assert_eq!(check["not_checked"][0]["reason"], "the response is truncated");
 }
 
 #[test]
@@ -101,11 +101,11 @@ fn the_demo_leads_through_the_job_on_a_live_service_in_short() {
         .collect();
     assert_eq!(led, steps, "{run}");
     let run = run
-        .says("122 exchanges judged; 58 breaches")
+        .says("122 exchanges checked; 58 breaches")
         .says("500 Internal Server Error")
         .says("breach  validation.complete   tried-after.jsonl#")
-        .says("122 exchanges judged; 2 breaches; ")
-        .says("worse: no longer has /depth_m");
+        .says("122 exchanges checked; 2 breaches; ")
+        .says("regressed: no longer has /depth_m");
     let folder = project.path().join("saltmarsh-harbour");
     for name in ["error-contract.toml", "before.har", "after.har", "tried-before.jsonl"] {
         assert!(folder.join(name).is_file(), "{name}");
@@ -149,5 +149,5 @@ fn a_file_that_was_changed_is_left_as_it_is() {
 fn a_folder_that_cannot_be_made_is_said() {
     let project = Project::new();
     project.write("file", "");
-    project.run("demo --output file/x").exits(2).complains("can't be written");
+    project.run("demo --output file/x").exits(2).complains("can't write");
 }

@@ -9,10 +9,7 @@ const PROBLEM: &str = "application/problem+json";
 
 /// Drafts a contract from `a.har`, checks the same recording with it, and gives what is found.
 pub(crate) fn drafted(project: &Project, recording: &str) -> Vec<(u64, String, String, String)> {
-    project
-        .run(&format!("draft {recording} --output drafted.toml"))
-        .exits(0)
-        .complains("is written");
+    project.run(&format!("draft {recording} --output drafted.toml")).exits(0).complains("wrote");
     let run = project.run(&format!("check --contract drafted.toml --format json {recording}"));
     assert!(matches!(run.code, Some(0 | 1)), "{run}");
     assert_eq!(run.stderr, "", "a drafted contract has no mistake, and nothing to notice");
@@ -87,11 +84,11 @@ fn contradictions_are_asked_about() {
     for words in [
         "40 of 45 errors; the others: application/json (before.har#16), text/html",
         "5 of 8 validation errors have this shape; is it the one for all?",
-        "also seen: https://harbour.example/faults/berth_taken (before.har#34)",
-        "one title for one fault; also seen: \"No reservation r-000000\" (before.har#39)",
-        "520 is no registered status, and is left out (before.har#73)",
+        "also recorded: https://harbour.example/faults/berth_taken (before.har#34)",
+        "one title for a fault; also recorded: \"No reservation r-000000\" (before.har#39)",
+        "520 is not a registered status code and was left out (before.har#73)",
         "some were served without",
-        "these only ever answered 404",
+        "these only ever responded 404",
     ] {
         assert!(questions.iter().any(|one| one.contains(words)), "{words}\n{questions:#?}");
     }
@@ -155,8 +152,8 @@ fn a_contract_is_never_written_over_nor_in_part() {
     project
         .run("draft after.har --output error-contract.toml")
         .exits(2)
-        .complains("it is there already");
-    project.run("draft after.har --output none/x.toml").exits(2).complains("can't be written");
+        .complains("already exists");
+    project.run("draft after.har --output none/x.toml").exits(2).complains("can't write");
     project.run("draft none.har --output x.toml").exits(2);
     assert!(!project.path().join("x.toml").exists());
     let left: Vec<_> =
@@ -169,7 +166,7 @@ fn without_errors_it_drafts_what_is_usual_and_asks() {
     let project = Project::with(HARBOUR, &[got("GET", "/berths/1", 200, "application/json", "{}")]);
     let run = project.run("draft a.har").exits(0).says("[endpoint.\"GET /berths/{id}\"]");
     run.says("decide: no error with a body was recorded")
-        .says("decide: no error was recorded that says what it is");
+        .says("decide: no recorded error says what it is");
     assert_eq!(drafted(&project, "a.har"), []);
     project.write("b.har", har(&[]));
     project.run("draft b.har").exits(0).says("decide: no endpoint was found");
@@ -191,7 +188,7 @@ fn who_needs_credentials_is_only_said_where_some_were_recorded() {
         ),
     ];
     let project = Project::with(HARBOUR, &bare);
-    let run = project.run("draft a.har").exits(0).says("which of them need credentials?");
+    let run = project.run("draft a.har").exits(0).says("which of them require credentials?");
     assert!(!run.stdout.contains("needs "), "{run}");
     let mut all = bare.to_vec();
     all.push(sent(
@@ -207,9 +204,9 @@ fn who_needs_credentials_is_only_said_where_some_were_recorded() {
     let run = project
         .run("draft a.har")
         .exits(0)
-        .says("auth    = \"credentials\"")
-        .says("auth    = \"nothing\"");
-    assert!(!run.stdout.contains("which of them need"), "{run}");
+        .says("auth    = \"required\"")
+        .says("auth    = \"none\"");
+    assert!(!run.stdout.contains("which of them require"), "{run}");
     // And where some were refused and others served, it asks.
     all.push(sent("POST", "/berths", &[], Some("{\"a\":2}"), 201, "application/json", "{}"));
     project.write("a.har", har(&all));
@@ -268,11 +265,12 @@ fn what_should_have_been_refused_is_asked_about() {
     );
     let run = project.run("draft a.har").exits(0);
     let run = run.says("success = [201]").says("a malformed body was accepted (a.har#2)");
-    let run = run.says("accepts = [\"application/json\"]").says("text/plain was accepted, too");
-    let run = run.says("one type for one fault; also seen: https://x.example/no_berth (a.har#4)");
-    let run = run.says("one status for one fault; it also came with 410 (a.har#6)");
-    let run =
-        run.says("without a type, the title is the status's phrase").says("\"Oops\" (a.har#8)");
+    let run = run.says("accepts = [\"application/json\"]").says("text/plain was accepted too");
+    let run = run.says("one type for a fault; also recorded: https://x.example/no_berth (a.har#4)");
+    let run = run.says("one status for a fault; it also had 410 (a.har#6)");
+    let run = run
+        .says("without a type, the title is the status code's phrase")
+        .says("\"Oops\" (a.har#8)");
     assert!(!run.stdout.contains("trace ="), "{run}");
 }
 

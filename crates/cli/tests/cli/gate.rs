@@ -28,19 +28,19 @@ fn lapse() -> Value {
 
 #[test]
 fn the_least_weight_that_fails_can_be_chosen() {
-    let contract = format!("{HARBOUR}\n[severity]\n\"media.declared\" = \"lapse\"\n");
+    let contract = format!("{HARBOUR}\n[severity]\n\"media.declared\" = \"warning\"\n");
     let project = Project::with(&contract, &[berth(), page("/nowhere")]);
     project.run("check a.har").exits(0);
     project.run("check a.har --fail-on breach").exits(0);
     project
-        .run("check a.har --fail-on lapse")
+        .run("check a.har --fail-on warning")
         .exits(1)
-        .says("the gate fails: 1 finding of the weight of a warning or worse");
-    project.run("check a.har --fail-on remark").exits(1);
-    let gate = project.run("check a.har --fail-on lapse --format json").json()["gate"].clone();
+        .says("the gate fails: 1 finding of severity a warning or worse");
+    project.run("check a.har --fail-on note").exits(1);
+    let gate = project.run("check a.har --fail-on warning --format json").json()["gate"].clone();
     assert_eq!(
         gate,
-        json!({"fail_on": "lapse", "since": null, "new": {"breaches": 0, "lapses": 1, "remarks": 0},
+        json!({"fail_on": "warning", "baseline": null, "new": {"breaches": 0, "warnings": 1, "notes": 0},
                "known": 0, "failing": 1, "passed": false})
     );
 }
@@ -62,7 +62,7 @@ fn only_what_is_new_since_a_ledger_fails() {
     let project = Project::with(HARBOUR, &[page("/nowhere"), odd("/berths/Z-99", "No berth Z-99")]);
     project.run("check a.har -q --report ledger=old.json").exits(1);
     project.run("check a.har --baseline old.json").exits(0).says(
-        "the gate passes: 0 new findings of the weight of a breach; 2 findings that old.json knows",
+        "the gate passes: 0 new findings of severity a breach; 2 findings that old.json knows",
     );
     // Recorded again: other ids and numbers, in another order, and in another file.
     let again =
@@ -78,7 +78,7 @@ fn only_what_is_new_since_a_ledger_fails() {
     assert!(run.stdout.contains("problem.status-agrees"), "{run}");
     assert!(!run.stdout.contains("media.declared"), "{run}");
     let check = project.run("check c.har --baseline old.json --format json").json();
-    assert_eq!(check["gate"]["since"], "old.json");
+    assert_eq!(check["gate"]["baseline"], "old.json");
     let known: Vec<(&str, bool)> = check["findings"]
         .as_array()
         .unwrap()
@@ -113,7 +113,7 @@ fn a_contract_that_has_changed_is_told_and_another_service_is_refused() {
         .run("check a.har --baseline old.json")
         .exits(0)
         .complains("the contract has changed since old.json");
-    project.run("merge old.json").exits(2).complains("it was made by another contract");
+    project.run("merge old.json").exits(2).complains("it was made with another contract");
     let other = HARBOUR.replace("Saltmarsh Harbour", "Dunlin Quay");
     project.write("other.toml", other);
     project
@@ -134,22 +134,22 @@ fn files_that_are_no_ledgers_are_refused() {
     with("version.json", "\"version\":1", "\"version\":7");
     with("clause.json", "\"clause\":\"media.declared\"", "\"clause\":\"media.gone\"");
     with("row.json", "\"row\":\"(unknown route)\"", "\"row\":\"GET /gone\"");
-    with("count.json", "\"judged\":1", "\"judged\":18446744073709551615");
-    with("cut.json", "\"judged\":1", "");
+    with("count.json", "\"checked\":1", "\"checked\":18446744073709551615");
+    with("cut.json", "\"checked\":1", "");
     with("address.json", "\"first\":[[0,1]]", "\"first\":[[9,1]]");
     project.write("empty.json", "");
     project.write("bytes.json", b"\xff\xfe");
     for (file, message) in [
         ("version.json", "it is a ledger of version 7, and this program reads 1"),
-        ("clause.json", "it names the clause media.gone, which is not known"),
-        ("row.json", "it names the endpoint GET /gone, which is not known"),
+        ("clause.json", "it names an unknown clause, media.gone"),
+        ("row.json", "it names an unknown endpoint, GET /gone"),
         ("count.json", "beyond 2^53"),
-        ("cut.json", "it is no ledger of this program"),
-        ("address.json", "it names the recording 9"),
-        ("check.json", "it is no ledger of this program"),
-        ("empty.json", "it is no ledger of this program"),
-        ("bytes.json", "can't be read"),
-        ("nowhere.json", "can't be read"),
+        ("cut.json", "this is not a ledger of this program"),
+        ("address.json", "it names an unknown recording, 9"),
+        ("check.json", "this is not a ledger of this program"),
+        ("empty.json", "this is not a ledger of this program"),
+        ("bytes.json", "can't read"),
+        ("nowhere.json", "can't read"),
     ] {
         let run = project.run(&format!("merge good.json {file}")).exits(2).complains(message);
         assert_eq!(run.stdout, "", "{file}");
@@ -178,7 +178,7 @@ fn waivers_for_the_first_day_let_the_gate_pass() {
     let check = project.run("check a.har --format json").exits(0).json();
     assert_eq!(check["totals"]["breaches"], 0);
     assert!(
-        check["waivers"].as_array().unwrap().iter().all(|waiver| waiver["state"] == "in force")
+        check["waivers"].as_array().unwrap().iter().all(|waiver| waiver["validity"] == "in force")
     );
     // They hold where they were written for, and nowhere else.
     project.write("b.har", har(&[got("GET", "/berths/A-3", 404, "text/html", "<p>x</p>")]));
@@ -191,11 +191,11 @@ fn waivers_for_the_first_day_let_the_gate_pass() {
     project
         .run("check a.har --write-waivers w.toml --until 2999-12-31 --reason old")
         .exits(2)
-        .complains("w.toml is there already");
+        .complains("w.toml already exists");
     project
         .run("check a.har --write-waivers w3.toml --until 2001-01-01 --reason old")
         .exits(2)
-        .complains("would have expired already");
+        .complains("would already be expired");
 }
 
 /// Shards of one recording, checked one by one and added up, give what one run over all of them gives.
@@ -249,7 +249,7 @@ fn a_recording_that_counts_twice_is_told() {
         .run("merge one.json two.json")
         .exits(0)
         .complains("a.har is in both one.json and two.json");
-    project.run("merge one.json").exits(0).says("1 exchange judged");
+    project.run("merge one.json").exits(0).says("1 exchange checked");
 }
 
 #[test]
@@ -257,5 +257,5 @@ fn a_lapse_is_no_breach_but_fails_where_asked() {
     let project = Project::with(HARBOUR, &[lapse()]);
     let found = project.checked()["findings"].as_array().unwrap().len();
     assert!(found > 0);
-    project.run("check a.har --fail-on remark").exits(1);
+    project.run("check a.har --fail-on note").exits(1);
 }

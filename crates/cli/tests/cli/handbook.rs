@@ -26,7 +26,7 @@ fn a_type_has_a_page_at_the_path_of_its_uri() {
             "409 Conflict",
             "berth_id",
             "POST /reservations",
-            "solve the conflict",
+            "resolve the conflict",
         ] {
             assert!(page.contains(text), "{text} in {format}");
         }
@@ -149,7 +149,7 @@ fn types_that_lead_nowhere_or_out_of_the_folder_have_pages_in_types() {
     project
         .run("handbook --output deep/book")
         .exits(0)
-        .complains("urn:harbour:taken has no path that a file can have");
+        .complains("urn:harbour:taken has no path that a file could have");
     assert!(read(&project, "deep/book/types/b/index.html").contains("&lt;b&gt;b&lt;"));
     // Two types of one document are two parts of it, each at its fragment.
     let page = read(&project, "deep/book/faults/index.html");
@@ -167,7 +167,7 @@ fn a_folder_of_somebody_else_is_left_as_it_is() {
     let project = Project::new();
     project.run("demo --files-only --output .").exits(0);
     project.write("site/index.html", "mine");
-    project.run("handbook --output site").exits(2).complains("is left as it is");
+    project.run("handbook --output site").exits(2).complains("nothing was written");
     assert_eq!(read(&project, "site/index.html"), "mine");
     project.run("handbook --output book").exits(0);
     project.run("handbook --output book").exits(0);

@@ -39,8 +39,8 @@ fn base64_bodies_are_read() {
     Project::with(HARBOUR, &[broken])
         .run("check a.har")
         .exits(3)
-        .says("not judged, as it can't be known: 1 (its base64 is not valid)")
-        .complains("a.har#1, byte 35: the answer's body: its base64 is not valid");
+        .says("not checked, because it can't be known: 1 (its base64 is not valid)")
+        .complains("a.har#1, byte 35: the response body: its base64 is not valid");
 }
 
 #[test]
@@ -53,7 +53,7 @@ fn members_that_are_missing_null_or_private_do_no_harm() {
         "response": {"status": 200.0, "headers": [{"name": "Date", "value": null}], "content": null,
                      "bodySize": -1, "headersSize": -1, "_error": null}});
     let run = Project::with(HARBOUR, &[bare, nulls]).run("check a.har").exits(0);
-    assert!(run.stdout.contains("2 exchanges judged; 0 breaches"), "{run}");
+    assert!(run.stdout.contains("2 exchanges checked; 0 breaches"), "{run}");
 }
 
 #[test]
@@ -81,7 +81,7 @@ fn an_answer_that_never_came_is_said_and_a_cut_one_is_not_judged() {
     let run = project.run("check a.har").exits(1);
     assert!(run.stdout.contains("exchange.has-response   a.har#1"), "{run}");
     assert!(run.stdout.contains("2 (the response is truncated)"), "{run}");
-    assert!(run.stdout.contains("4 exchanges judged; 1 breach, 2 remarks;"), "{run}");
+    assert!(run.stdout.contains("4 exchanges checked; 1 breach, 2 notes;"), "{run}");
     assert!(!run.stdout.contains("body.present"), "{run}");
 }
 
@@ -96,9 +96,9 @@ fn an_unreadable_entry_is_named_and_the_rest_is_checked() {
     let at = text.find(r#"{"request":{"url"#).unwrap();
     let run = run.complains(&format!("a.har#2, byte {at}: missing field `method`"));
     let check = project.run("check --format json a.har").json();
-    assert_eq!(check["losses"][1]["entry"], 3, "{run}");
-    assert_eq!(check["totals"]["lost"], 2);
-    assert_eq!(check["kept"], false);
+    assert_eq!(check["unreadable"][1]["entry"], 3, "{run}");
+    assert_eq!(check["totals"]["unreadable"], 2);
+    assert_eq!(check["passed"], false);
 }
 
 /// A bracket or a quote too few, or too many: the entry is named, the others are checked.
@@ -115,7 +115,7 @@ fn an_entry_that_does_not_close_takes_no_other_with_it() {
         project.write("a.har", format!("{{\"log\":{{\"entries\":[{page},{broken},{page}]}}}}"));
         let run = project.run("check --format json a.har").exits(3).complains(reason);
         let whole = if reason.starts_with("its") { 2 } else { 3 };
-        assert_eq!(run.json()["totals"]["judged"], whole, "{run}");
+        assert_eq!(run.json()["totals"]["checked"], whole, "{run}");
     }
 }
 
@@ -127,7 +127,7 @@ fn a_truncated_recording_is_checked_as_far_as_it_goes() {
     project
         .run("check a.har")
         .exits(3)
-        .says("9 exchanges judged, 1 loss; 9 breaches")
+        .says("9 exchanges checked, 1 loss; 9 breaches")
         .complains("a.har#10, byte ")
         .complains("inside this entry");
 }

@@ -131,8 +131,8 @@ fn a_port_in_use_is_said() {
     project
         .run(&format!("demo --serve before --port {port}"))
         .exits(2)
-        .complains("the harbour can't be served on 127.0.0.1")
-        .complains("--port names another");
+        .complains("can't serve the harbour on 127.0.0.1")
+        .complains("choose another port with --port");
     project.run("demo --port 1").exits(2);
     project.run("demo --serve before --output x").exits(2);
 }

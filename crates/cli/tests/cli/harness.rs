@@ -158,7 +158,7 @@ pub(crate) fn sent(
     entry
 }
 
-/// The findings of a check as `(exchange, clause, weight, place)`, sorted.
+/// The findings of a check as `(exchange, clause, severity, location)`, sorted.
 pub(crate) fn findings(check: &Value) -> Vec<(u64, String, String, String)> {
     let mut rows = Vec::new();
     for finding in check["findings"].as_array().unwrap() {
@@ -167,7 +167,7 @@ pub(crate) fn findings(check: &Value) -> Vec<(u64, String, String, String)> {
         assert_eq!(finding["count"].as_u64().unwrap(), addresses.len() as u64, "{finding}");
         for address in addresses {
             let number = address.as_str().unwrap().rsplit('#').next().unwrap().parse().unwrap();
-            rows.push((number, text("clause"), text("weight"), text("place")));
+            rows.push((number, text("clause"), text("severity"), text("location")));
         }
     }
     rows.sort();

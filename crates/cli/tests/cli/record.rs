@@ -33,7 +33,8 @@ impl Recorder {
         let mut stdout = BufReader::new(child.stdout.take().unwrap());
         let mut lines = [String::new(), String::new()];
         lines.iter_mut().for_each(|line| _ = stdout.read_line(line).unwrap());
-        let address = lines[0].strip_prefix("http://").and_then(|rest| rest.split(' ').next());
+        let address =
+            lines[0].strip_prefix("Listening on http://").and_then(|rest| rest.split(',').next());
         let address = address.unwrap_or_else(|| panic!("{lines:?}")).to_owned();
         Self { child, stdout, address, call: call.to_owned() }
     }
@@ -180,8 +181,10 @@ fn bytes_that_pass_are_the_bytes_without_the_recorder() {
     let answers = corpus.iter().map(|(_, answer, ..)| answer.clone()).collect();
     let script = Script::start(answers);
     let project = Project::new();
-    let recorder =
-        Recorder::start(&project, &format!("--to http://{} --output r.jsonl", script.address));
+    let recorder = Recorder::start(
+        &project,
+        &format!("--upstream http://{} --output r.jsonl", script.address),
+    );
     for (request, ..) in &corpus {
         let direct = send(&script.address, request.as_bytes());
         let passed = send(&recorder.address, request.as_bytes());
@@ -234,7 +237,7 @@ fn a_service_that_fails_is_passed_on_and_recorded_as_that() {
     let of = |answer: &str| answer.as_bytes().to_vec();
     let endless = [of("HTTP/1.1 200 OK\r\n"), b"X-Endless: yes\r\n".repeat(6000)].concat();
     let answers: Vec<(Vec<u8>, u64, &str)> = vec![
-        (b"\x00\xff no HTTP at all\r\n\r\n".to_vec(), 0, "what came is no HTTP/1.1"),
+        (b"\x00\xff no HTTP at all\r\n\r\n".to_vec(), 0, "this is not HTTP/1.1"),
         (endless, 0, "the head of the"),
         (
             of("HTTP/1.1 404 No\r\nContent-Length: 100\r\nConnection: close\r\n\r\n{\"half\":"),
@@ -248,7 +251,7 @@ fn a_service_that_fails_is_passed_on_and_recorded_as_that() {
         ),
         (of(""), 0, "the connection was closed"),
         (of("HTTP/1.1 200 OK\r\nContent-Le"), 0, "closed within the head"),
-        (of("HTTP/1.1 101 Switching Protocols\r\nUpgrade: x\r\n\r\n"), 0, "nobody asked for"),
+        (of("HTTP/1.1 101 Switching Protocols\r\nUpgrade: x\r\n\r\n"), 0, "was not requested"),
         (
             of("HTTP/1.1 200 OK\r\nContent-Length: 1\r\nContent-Length: 2\r\n\r\nab"),
             0,
@@ -257,22 +260,30 @@ fn a_service_that_fails_is_passed_on_and_recorded_as_that() {
     ];
     let script = Script::start(answers.iter().map(|(answer, ..)| answer.clone()).collect());
     let project = Project::new();
-    let recorder =
-        Recorder::start(&project, &format!("--to http://{} --output r.jsonl", script.address));
+    let recorder = Recorder::start(
+        &project,
+        &format!("--upstream http://{} --output r.jsonl", script.address),
+    );
     for (number, (answer, status, why)) in answers.iter().enumerate() {
         let request = format!("GET /{number} HTTP/1.1\r\nHost: a\r\n\r\n");
         let got = send(&recorder.address, request.as_bytes());
         if *status == 0 {
             assert!(got.starts_with(b"HTTP/1.1 502 Bad Gateway\r\n"), "{}", text(&got));
-            assert!(text(&got).contains("Said by the recorder"), "{}", text(&got));
+            assert!(
+                text(&got).contains("The recorder in front of the service says"),
+                "{}",
+                text(&got)
+            );
         } else {
             assert!(got == *answer, "{why}: {}", text(&got));
         }
     }
     // More than was announced is not taken for the next answer.
     let longer = Script::start(vec![of("HTTP/1.1 404 No\r\nContent-Length: 2\r\n\r\n{}and more")]);
-    let other =
-        Recorder::start(&project, &format!("--to http://{} --output o.jsonl", longer.address));
+    let other = Recorder::start(
+        &project,
+        &format!("--upstream http://{} --output o.jsonl", longer.address),
+    );
     let two = b"GET /0 HTTP/1.1\r\nHost: a\r\n\r\n".repeat(2);
     assert!(text(&send(&other.address, &two)).ends_with("\r\n\r\n{}"));
     other.stop().exits(0);
@@ -298,7 +309,8 @@ fn services_that_are_not_there_are_said_to_be_not_there() {
     .iter()
     .enumerate()
     {
-        let recorder = Recorder::start(&project, &format!("--to {to} --output {number}.jsonl"));
+        let recorder =
+            Recorder::start(&project, &format!("--upstream {to} --output {number}.jsonl"));
         let got = text(&send_slowly(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: a\r\n\r\n"));
         assert!(got.contains("502 Bad Gateway") && got.contains("no connection"), "{to}: {got}");
         recorder.stop().exits(0).complains("1 exchange is in");
@@ -325,7 +337,7 @@ fn the_harbour_is_recorded_judged_and_scrubbed_as_it_passes() {
     project.run("demo --files-only --output .").exits(0);
     let served = Served::start(&project, "before");
     let here = format!("http://{}/v1", served.address);
-    let call = format!("--to {here} --output r.har --contract error-contract.toml --scrub");
+    let call = format!("--upstream {here} --output r.har --contract error-contract.toml --scrub");
     let recorder = Recorder::start(&project, &call);
     let get = |path: &str| {
         format!("GET {path} HTTP/1.1\r\nHost: a\r\nAuthorization: Bearer {TOKEN}\r\n\r\n")
@@ -345,9 +357,9 @@ fn the_harbour_is_recorded_judged_and_scrubbed_as_it_passes() {
     std::thread::sleep(Duration::from_millis(100));
     send(&recorder.address, get("/berths").as_bytes());
     let run = recorder.stop().exits(1).complains("5 exchanges are in r.har");
-    let run = run.complains("left by their clients before the end, and not recorded: 1 exchange");
+    let run = run.complains("requests not recorded because the client disconnected: 1 exchange");
     for line in [
-        "breach  status.fits-situation   r.har#2   GET /berths/{berth_id}\n        At the status line, agreed was 404",
+        "breach  status.fits-situation   r.har#2   GET /berths/{berth_id}\n        At the status line, expected 404",
         "breach  media.declared   r.har#3   (unknown route)",
         "breach  exchange.has-response   r.har#4   POST /arrivals",
     ] {
@@ -373,11 +385,11 @@ fn calls_that_are_wrong_are_refused_before_anybody_is_let_in() {
     for (call, words) in [
         (
             "record --upstream http://127.0.0.1:1 --output a --listen 0.0.0.0:0".to_owned(),
-            "--allow-remote-clients lets them",
+            "--allow-remote-clients",
         ),
         (
             format!("record --upstream http://127.0.0.1:1 --output a --listen 127.0.0.1:{port}"),
-            "--listen names another address",
+            "choose another address with --listen",
         ),
         ("record --upstream ftp://a --output a".to_owned(), "neither http nor https"),
         (
@@ -387,25 +399,25 @@ fn calls_that_are_wrong_are_refused_before_anybody_is_let_in() {
         (
             "record --upstream http://127.0.0.1:1 --output there.jsonl --listen 127.0.0.1:0"
                 .to_owned(),
-            "it is there already",
+            "already exists",
         ),
         (
             "record --upstream http://127.0.0.1:1 --output a.har.gz --listen 127.0.0.1:0"
                 .to_owned(),
-            "`fclerk convert` makes other forms",
+            "`fclerk convert` converts it",
         ),
         (
             "record --upstream http://127.0.0.1:1 --output no/a --listen 127.0.0.1:0".to_owned(),
-            "no/a can't be written",
+            "can't write no/a",
         ),
         (
             "record --upstream http://127.0.0.1:1 --output a --contract none.toml".to_owned(),
-            "can't be read",
+            "can't read",
         ),
         (
             "record --upstream http://127.0.0.1:1 --output a --scrub --key-env NO_SUCH_KEY"
                 .to_owned(),
-            "no environment variable NO_SUCH_KEY",
+            "the environment variable NO_SUCH_KEY is not set",
         ),
         ("record --upstream http://127.0.0.1:1 --output a --key-env KEY".to_owned(), "--scrub"),
     ] {
@@ -422,7 +434,7 @@ fn a_body_over_the_limit_passes_and_is_said_not_to_be_kept() {
         b"HTTP/1.1 500 Oh\r\nContent-Type: application/json\r\nContent-Length: 1500000\r\n\r\n";
     let script = Script::start(vec![[&head[..], &large].concat()]);
     let project = Project::new();
-    let call = format!("--to http://{}/base/ --output r.jsonl --max-body 1", script.address);
+    let call = format!("--upstream http://{}/base/ --output r.jsonl --max-body 1", script.address);
     let recorder = Recorder::start(&project, &call);
     let request = [
         &b"POST /0?q=1 HTTP/1.1\r\nHost: a\r\nContent-Type: text/plain\r\nContent-Length: 1500000\r\n\r\n"[..],
@@ -439,7 +451,10 @@ fn a_body_over_the_limit_passes_and_is_said_not_to_be_kept() {
     assert_eq!(entry["response"]["content"]["size"], 1_500_000);
     assert!(entry["response"]["content"].get("text").is_none());
     let comment = entry["comment"].as_str().unwrap();
-    assert!(comment.contains("the body of the answer was not kept; 1500000 bytes"), "{comment}");
+    assert!(
+        comment.contains("the body of the response was not recorded; it had 1500000 bytes"),
+        "{comment}"
+    );
     // A body that was not kept is neither empty nor cut.
     project.run("show r.jsonl#1").exits(0).says("a body that the recording does not hold");
 }
@@ -450,8 +465,10 @@ fn whoever_ends_it_however_leaves_whole_lines() {
     let answer = b"HTTP/1.1 200 OK\r\nContent-Length: 2\r\n\r\n{}".to_vec();
     let project = Project::new();
     let script = Script::start(vec![answer, Vec::new()]);
-    let mut recorder =
-        Recorder::start(&project, &format!("--to http://{} --output k.jsonl", script.address));
+    let mut recorder = Recorder::start(
+        &project,
+        &format!("--upstream http://{} --output k.jsonl", script.address),
+    );
     for _ in 0..5 {
         send(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: a\r\nConnection: close\r\n\r\n");
     }
@@ -467,16 +484,16 @@ fn whoever_ends_it_however_leaves_whole_lines() {
     // A service that accepts and never answers; the client waits.
     let silent = TcpListener::bind("127.0.0.1:0").unwrap();
     let to = silent.local_addr().unwrap();
-    let recorder = Recorder::start(&project, &format!("--to http://{to} --output s.jsonl"));
+    let recorder = Recorder::start(&project, &format!("--upstream http://{to} --output s.jsonl"));
     let mut waiting = TcpStream::connect(&recorder.address).unwrap();
     waiting.write_all(b"GET /0 HTTP/1.1\r\nHost: a\r\n\r\n").unwrap();
     let mut idle = TcpStream::connect(&recorder.address).unwrap();
     idle.write_all(b"GET /0 HT").unwrap();
     std::thread::sleep(Duration::from_millis(200));
-    recorder.stop().exits(0).complains("1 exchange was under way at the end");
+    recorder.stop().exits(0).complains("1 exchange was in flight at the end");
     assert_eq!(entries(&project, "s.jsonl").len(), 0);
     // With a deadline, that is what is recorded.
-    let call = format!("--to http://{to} --output d.jsonl --timeout 1");
+    let call = format!("--upstream http://{to} --output d.jsonl --timeout 1");
     let recorder = Recorder::start(&project, &call);
     let got = text(&send_slowly(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: a\r\n\r\n"));
     assert!(got.starts_with("HTTP/1.1 504 Gateway Timeout"), "{got}");
@@ -491,7 +508,7 @@ fn whoever_ends_it_however_leaves_whole_lines() {
 fn a_crowd_is_served() {
     let project = Project::new();
     let served = Served::start(&project, "after");
-    let call = format!("--to http://{}/v1 --output r.jsonl", served.address);
+    let call = format!("--upstream http://{}/v1 --output r.jsonl", served.address);
     let recorder = Recorder::start(&project, &call);
     let start = Instant::now();
     let mut clients: Vec<TcpStream> =
@@ -524,18 +541,18 @@ fn a_full_disk_is_said_and_nobody_is_left_without_an_answer() {
     let body = "x".repeat(9000);
     let answer = format!("HTTP/1.1 200 OK\r\nContent-Length: {}\r\n\r\n{body}", body.len());
     let script = Script::start(vec![answer.clone().into_bytes()]);
-    let call = format!("--to http://{} --output small/r.jsonl", script.address);
+    let call = format!("--upstream http://{} --output small/r.jsonl", script.address);
     let recorder = Recorder::start(&project, &call);
     for _ in 0..12 {
         let got =
             send(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: a\r\nConnection: close\r\n\r\n");
         assert_eq!(text(&got), answer);
     }
-    let run = recorder.stop().exits(3).complains("requests are passed on all the same");
+    let run = recorder.stop().exits(3).complains("requests are still forwarded");
     let kept = entries(&project, "small/r.jsonl").len();
     let _ = Command::new("umount").arg(&small).status();
     assert!((1..12).contains(&kept), "{run}");
-    run.complains(&format!("{} more passed, and could not be written", 12 - kept));
+    run.complains(&format!("{} more exchanges were forwarded but could not be written", 12 - kept));
 }
 
 /// Over TLS, with a certificate that the machine trusts.

@@ -43,7 +43,7 @@ fn a_form_is_told_by_content_and_not_by_name() {
         project.run_with("check -", file).exits(1).says(&format!("{TOLD}   -#1"));
     }
     // What the call says goes before what the content tells.
-    project.run("check --from warc x.txt").exits(3).complains("is no record of an archive");
+    project.run("check --from warc x.txt").exits(3).complains("is not a WARC record");
 }
 
 #[test]
@@ -58,12 +58,12 @@ fn folders_are_walked_in_order_and_give_their_recordings() {
     project.write("in/.hidden.har", har(&[telling()]));
     let run = project.run("check in").exits(1);
     run.says(&format!("{TOLD}   in/a/1.har#1 in/b/2.jsonl#1 in/c/one.request.http#1"))
-        .says("3 exchanges judged");
+        .says("3 exchanges checked");
     // Half of a pair brings the other half.
     project.run("check in/c/one.response.http").exits(1).says("in/c/one.request.http#1");
     project.run("show in/c/one.request.http#1").exits(0).says("404");
     project.write("out/readme.txt", "nothing");
-    project.run("check out").exits(2).complains("out: no recording in this folder");
+    project.run("check out").exits(2).complains("out: no recordings in this folder");
 }
 
 #[cfg(unix)]
@@ -71,10 +71,10 @@ fn folders_are_walked_in_order_and_give_their_recordings() {
 fn devices_loops_and_closed_folders_end_in_a_message() {
     use std::os::unix::fs::{PermissionsExt as _, symlink};
     let project = Project::with(HARBOUR, &[telling()]);
-    project.run("check /dev/zero").exits(2).complains("/dev/zero: a device is no recording");
+    project.run("check /dev/zero").exits(2).complains("/dev/zero: a device, not a recording");
     project.write("in/a.har", har(&[telling()]));
     symlink(project.path().join("in"), project.path().join("in/loop")).unwrap();
-    project.run("check in").exits(1).says("1 exchange judged");
+    project.run("check in").exits(1).says("1 exchange checked");
     let closed = project.path().join("closed");
     std::fs::create_dir(&closed).unwrap();
     std::fs::set_permissions(&closed, std::fs::Permissions::from_mode(0o000)).unwrap();
@@ -91,11 +91,11 @@ fn the_largest_entry_is_a_matter_of_the_call() {
     let entry =
         got("GET", "/berths/A-3", 200, "application/json", &format!("{{\"id\":\"{large}\"}}"));
     let project = Project::with(HARBOUR, &[entry, telling()]);
-    project.run("check a.har").exits(1).says("2 exchanges judged");
+    project.run("check a.har").exits(1).says("2 exchanges checked");
     project
         .run("check --max-exchange 1 a.har")
         .exits(3)
-        .says("1 exchange judged")
+        .says("1 exchange checked")
         .complains("a.har#1, byte 35: the entry is larger than 1048576 bytes");
 }
 
@@ -107,9 +107,9 @@ fn what_is_not_the_services_own_is_set_aside_unless_all_is_asked_for() {
     let preflight = got("OPTIONS", "/berths", 204, "", "");
     let project = Project::with(HARBOUR, &[telling(), other, page, preflight]);
     let run = project.run("check a.har").exits(1).says(&format!("{TOLD}   a.har#1\n"));
-    run.says("1 exchange judged, 3 set aside");
+    run.says("1 exchange checked, 3 excluded");
     let run = project.run("check --all a.har").exits(1);
-    run.says(&format!("{TOLD}   a.har#1 #2\n")).says("4 exchanges judged");
+    run.says(&format!("{TOLD}   a.har#1 #2\n")).says("4 exchanges checked");
     project.run("survey --all a.har").exits(0).says("4 exchanges");
     project.run("coverage --all a.har").exits(0);
     project.run("show --all a.har#2").exits(0).says(TOLD);
@@ -144,22 +144,19 @@ fn any_number_of_threads_writes_the_same() {
 #[test]
 fn converting_says_what_was_left_out_and_never_writes_over_anything() {
     let project = Project::with(HARBOUR, &[telling()]);
-    project.run("convert --to har --output a.har a.har").exits(2).complains("it is there already");
+    project.run("convert --to har --output a.har a.har").exits(2).complains("already exists");
     project
         .run("convert --to http a.har")
         .exits(0)
         .says("HTTP/1.1 404")
-        .complains("left out, as HTTP messages can't hold it: the scheme (1)");
+        .complains("left out, because HTTP messages can't hold it: the scheme (1)");
     project.run("convert --to jsonl --output b.jsonl.gz a.har").exits(0);
     project.run("convert --to har --output c.har.zst b.jsonl.gz").exits(0);
     project.run("check c.har.zst").exits(1).says(&format!("{TOLD}   c.har.zst#1"));
     project.write("broken.jsonl", format!("{}\n{{\"request\":\n{}", telling(), telling()));
     let run = project.run("convert --to har --output d.har broken.jsonl").exits(3);
     run.complains("broken.jsonl#2, byte").complains("2 exchanges written as HAR");
-    project
-        .run("convert --to har --output no/folder.har a.har")
-        .exits(2)
-        .complains("can't be written");
+    project.run("convert --to har --output no/folder.har a.har").exits(2).complains("can't write");
 }
 
 /// A gigabyte through a pipe, made while it is read. Run it with `cargo test -- --ignored`.

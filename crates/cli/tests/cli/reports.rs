@@ -301,7 +301,7 @@ fn the_json_keeps_to_its_schema() {
     for call in [
         "check before.har --format json",
         "check after.har --format json",
-        "check after.har --format json --baseline old.json --fail-on remark",
+        "check after.har --format json --baseline old.json --fail-on note",
         "merge old.json --format json",
     ] {
         is_valid(&schema, &project.run(call).json());
@@ -309,7 +309,7 @@ fn the_json_keeps_to_its_schema() {
     // The schema can say no.
     let validator = jsonschema::validator_for(&schema).unwrap();
     let mut wrong = project.checked();
-    wrong["findings"][0]["weight"] = json!("error");
+    wrong["findings"][0]["severity"] = json!("error");
     assert!(!validator.is_valid(&wrong));
 }
 
@@ -338,7 +338,7 @@ fn csv_has_a_line_for_each_finding_and_no_formula() {
         assert!(cells.iter().all(|cell| !cell.starts_with(['=', '+', '-', '@'])), "{line}");
         lines.push(cells);
     }
-    assert_eq!(lines[0][..3], ["weight", "clause", "endpoint"]);
+    assert_eq!(lines[0][..3], ["severity", "clause", "endpoint"]);
     assert_eq!(lines.len() - 1, check["findings"].as_array().unwrap().len());
 }
 
@@ -360,10 +360,10 @@ fn markdown_fits_a_comment_and_counts_the_rest() {
     let text = read(&project, "a.md");
     let length = text.chars().count();
     assert!((40_000..=60_000).contains(&length), "{length}");
-    assert!(text.contains("no room here."), "{text}");
+    assert!(text.contains("not shown here."), "{text}");
     // Nothing is told less than it weighs: all that is shown and counted is all that there is.
     let check = project.checked();
-    let all: u64 = ["breaches", "lapses", "remarks"]
+    let all: u64 = ["breaches", "warnings", "notes"]
         .iter()
         .map(|of| check["totals"][of].as_u64().unwrap())
         .sum();
@@ -386,18 +386,18 @@ fn markdown_fits_a_comment_and_counts_the_rest() {
 fn reports_that_cannot_be_written_are_known_before_the_work() {
     let project = hostile();
     for (call, message) in [
-        ("check a.har --report json=nowhere/a.json", "nowhere/a.json can't be written"),
-        ("check a.har --report json=x --report csv=x", "two reports can't both be written to x"),
+        ("check a.har --report json=nowhere/a.json", "can't write the report nowhere/a.json"),
+        ("check a.har --report json=x --report csv=x", "two reports would be written to x"),
+        ("check a.har --report json=x --report csv=./x", "two reports would be written to ./x"),
+        ("check a.har --report json=a.har", "a.har is an input of this call; not overwritten"),
         (
-            "check a.har --report json=x --report csv=./x",
-            "two reports can't both be written to ./x",
+            "check a.har --report json=error-contract.toml",
+            "is an input of this call; not overwritten",
         ),
-        ("check a.har --report json=a.har", "a.har is read here, and not written over"),
-        ("check a.har --report json=error-contract.toml", "is read here, and not written over"),
         ("check a.har --report json=.", ". is a folder"),
-        ("survey a.har --report html=nowhere/a.html", "nowhere/a.html can't be written"),
-        ("coverage a.har --report json=a.har", "is read here"),
-        ("compare a.har a.har --report json=a.har", "is read here"),
+        ("survey a.har --report html=nowhere/a.html", "can't write the report nowhere/a.html"),
+        ("coverage a.har --report json=a.har", "is an input of this call"),
+        ("compare a.har a.har --report json=a.har", "is an input of this call"),
         ("check a.har --report hmtl=x", "did you mean html?"),
     ] {
         let run = project.run(call).exits(2).complains(message);
@@ -413,8 +413,8 @@ fn a_full_disk_is_told_and_the_other_reports_are_written() {
     project
         .run("check a.har --report json=/dev/full --report csv=a.csv")
         .exits(2)
-        .complains("the report /dev/full can't be written: No space left on device");
-    assert!(read(&project, "a.csv").starts_with("weight,"));
+        .complains("can't write the report /dev/full: No space left on device");
+    assert!(read(&project, "a.csv").starts_with("severity,"));
 }
 
 #[test]

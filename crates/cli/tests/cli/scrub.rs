@@ -350,7 +350,7 @@ fn the_same_secret_has_the_same_mark_in_every_form_and_with_the_same_key_the_nex
     let other = scrubbed("scrub --output other.har a.har", "other.har");
     assert!(one != other);
     // In other forms, the same exchanges come out.
-    for form in ["lines", "warc"] {
+    for form in ["jsonl", "warc"] {
         project.run(&format!("convert --to {form} --output c.{form} a.har")).exits(0);
         scrubbed(
             &format!("scrub --key-env QUAY_KEY --output d.{form} c.{form}"),
@@ -368,8 +368,8 @@ fn the_same_secret_has_the_same_mark_in_every_form_and_with_the_same_key_the_nex
         }
     }
     project.run("scrub --key-env NO_SUCH_KEY a.har").exits(2).complains("NO_SUCH_KEY");
-    project.run("scrub --output one.har a.har").exits(2).complains("it is there already");
-    project.run("scrub a.har one.har").exits(2).complains("say --output FOLDER");
+    project.run("scrub --output one.har a.har").exits(2).complains("already exists");
+    project.run("scrub a.har one.har").exits(2).complains("use --output FOLDER");
     project.run("scrub --output out a.har one.har").exits(0);
     assert!(project.path().join("out/one.har").exists());
 }

@@ -29,10 +29,10 @@ fn under(text: &str, above: &str, below: &str) {
 fn findings_stand_at_their_lines() {
     let project = demo();
     for (number, above, below) in [
-        (29, "201 Created", "^ breach situation.requires-error: agreed was 422"),
-        (29, "\"nights\": 99", "^ out of range; agreed was integer from 1 to 28"),
+        (29, "201 Created", "^ breach situation.requires-error: expected 422"),
+        (29, "\"nights\": 99", "^ out of range; expected integer from 1 to 28"),
         (20, "\"errors\": [", "^ breach validation.complete"),
-        (33, "\"status\": 400", "^ breach problem.status-agrees: agreed was 409"),
+        (33, "\"status\": 400", "^ breach problem.status-agrees: expected 409"),
         (24, "Content-Type: text/html", "^ breach media.matches-body at header Content-Type"),
         (5, "byId(Berths.java:88)", "^ breach disclosure.stack-trace"),
         (44, "\"status\": 404", "^ breach problem.required-members"),
@@ -83,7 +83,7 @@ fn what_was_agreed_is_told_and_drafted() {
         (
             48,
             &[
-                "missing-credentials: the endpoint needs credentials, and there is no Authorization",
+                "missing-credentials: the endpoint requires credentials, and there is no Authorization",
                 "WWW-Authenticate: Bearer",
             ],
         ),
@@ -98,9 +98,9 @@ fn what_was_agreed_is_told_and_drafted() {
                 "\"parameter\": \"length_m\"",
             ],
         ),
-        (47, &["the answer says so: 404, the fault `no-such-reservation`", "no finding"]),
-        (3, &["the request is in order", "a success was due: 200", "no finding"]),
-        (11, &["It is set aside: an OPTIONS request"]),
+        (47, &["the response says so: 404, the fault `no-such-reservation`", "no finding"]),
+        (3, &["the request is valid", "a success was expected: 200", "no finding"]),
+        (11, &["It is excluded: an OPTIONS request"]),
     ] {
         let run = project.run(&format!("show before.har#{number}")).exits(0);
         words.iter().fold(run, |run, words| run.says(words));
@@ -114,11 +114,11 @@ fn json_and_markdown_tell_the_same() {
     assert_eq!(show["address"], "before.har#29");
     assert_eq!(show["endpoint"], "POST /reservations");
     assert_eq!(show["request"]["body"]["nights"], 99);
-    assert_eq!(show["answer"]["status"], 201);
+    assert_eq!(show["response"]["status"], 201);
     assert_eq!(show["situations"][0]["situation"], "invalid-body");
     assert_eq!(show["findings"][0]["clause"], "situation.requires-error");
-    assert_eq!(show["agreed"]["status"], 422);
-    assert_eq!(show["agreed"]["body"]["errors"][0]["pointer"], "/nights");
+    assert_eq!(show["expected"]["status"], 422);
+    assert_eq!(show["expected"]["body"]["errors"][0]["pointer"], "/nights");
     let run = project.run("show --format markdown before.har#29").exits(0);
     run.says("## before.har\\#29")
         .says("```text\n  POST https://harbour.example/v1/reservations")
@@ -142,15 +142,18 @@ fn an_address_that_does_not_exist_says_what_does() {
     project
         .run("show a.har#9")
         .exits(2)
-        .complains("a.har has no exchange 9; its last one is a.har#2");
+        .complains("a.har has no exchange 9; the last one is a.har#2");
     project.run("show a.har#2").exits(3).complains("a.har#2: invalid type");
     project.run("show a.har#0").exits(2).complains("numbered from 1");
     project.run("show a.har").exits(2).complains("before.har#29");
     project.run("show none.har#1").exits(2).complains("none.har: No such file");
     project.write("b.har", har(&[]));
-    project.run("show b.har#1").exits(2).complains("has no exchange that can be read");
+    project.run("show b.har#1").exits(2).complains("has no readable exchange");
     project.run("show --raw --format json a.har#1").exits(2).complains("cannot be used with");
-    project.run("show --contract none.toml a.har#1").exits(2).complains("none.toml can't be read");
+    project
+        .run("show --contract none.toml a.har#1")
+        .exits(2)
+        .complains("can't read the contract none.toml");
     let input = File::open(project.path().join("a.har")).unwrap();
     project.run_with("show -#1", input).exits(0).says("GET https://harbour.example/v1/berths/1");
     project.write("odd#name.har", har(&[got("GET", "/berths/1", 200, "application/json", "{}")]));

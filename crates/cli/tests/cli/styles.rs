@@ -109,22 +109,22 @@ height_mm = "integer at least 1"
             ),
             (
                 get("/glazes/y", 404, PROBLEM, &none(&json!({"detail": "No such glaze"}))),
-                &[("problem.detail-helps", "remark", "body /detail")],
+                &[("problem.detail-helps", "note", "body /detail")],
             ),
             (
                 get("/glazes/y", 404, PROBLEM, &none(&json!({"detail": "No glaze {{name}} here"}))),
-                &[("problem.no-placeholders", "lapse", "body /detail")],
+                &[("problem.no-placeholders", "warning", "body /detail")],
             ),
             (
                 get("/glazes/y", 404, PROBLEM, &none(&json!({"type": "/problems/no-glaze"}))),
                 &[
-                    ("problem.type-absolute", "lapse", "body /type"),
+                    ("problem.type-absolute", "warning", "body /type"),
                     ("problem.type-declared", "breach", "body /type"),
                 ],
             ),
             (
                 get("/glazes/y", 404, PROBLEM, &none(&json!({"trace-id": "4bf92f35"}))),
-                &[("problem.extension-name", "lapse", "body /trace-id")],
+                &[("problem.extension-name", "warning", "body /trace-id")],
             ),
             (post("/firings", &wrong, 422, PROBLEM, &rejected(&three)), &[]),
             (
@@ -152,7 +152,7 @@ height_mm = "integer at least 1"
                 &[
                     ("status.fits-situation", "breach", "the status line"),
                     ("media.declared", "breach", "header Content-Type"),
-                    ("problem.near-miss", "lapse", "body /message"),
+                    ("problem.near-miss", "warning", "body /message"),
                 ],
             ),
         ],
@@ -409,7 +409,7 @@ reader = "string"
                     JSON,
                     &no(400, 4001, &problems(&["book", "days", "reader", "reader"])),
                 ),
-                &[("validation.no-duplicates", "lapse", "body /meta/problems/3")],
+                &[("validation.no-duplicates", "warning", "body /meta/problems/3")],
             ),
             // The code says what it is, and the status disagrees with it.
             (
@@ -500,7 +500,7 @@ kilos = "number at least 0"
             ),
             (
                 post("/hives", &wrong, 422, JSON, &detail(std::slice::from_ref(&name))),
-                &[("validation.complete", "lapse", "body /detail")],
+                &[("validation.complete", "warning", "body /detail")],
             ),
             (
                 post(
@@ -514,8 +514,8 @@ kilos = "number at least 0"
                     ]),
                 ),
                 &[
-                    ("validation.reason-given", "lapse", "body /detail/0"),
-                    ("validation.one-shape", "lapse", "the whole body"),
+                    ("validation.reason-given", "warning", "body /detail/0"),
+                    ("validation.one-shape", "warning", "the whole body"),
                 ],
             ),
             (
@@ -527,21 +527,21 @@ kilos = "number at least 0"
                     &json!({"errors": {"name": ["too short"], "frames": [{}, {"kilos": ["too small"]}]}}),
                 ),
                 &[
-                    ("validation.one-shape", "lapse", "the whole body"),
-                    ("validation.one-location-style", "lapse", "body /errors/name"),
+                    ("validation.one-shape", "warning", "the whole body"),
+                    ("validation.one-location-style", "warning", "body /errors/name"),
                 ],
             ),
             (
                 get("/hives/1", 404, JSON, &none),
-                &[("shape.one-json-type", "lapse", "body /detail")],
+                &[("shape.one-json-type", "warning", "body /detail")],
             ),
             (
                 get("/hives/2", 404, JSON, &none),
-                &[("shape.one-json-type", "lapse", "body /detail")],
+                &[("shape.one-json-type", "warning", "body /detail")],
             ),
             (
                 get("/nowhere", 404, JSON, &none),
-                &[("shape.one-json-type", "lapse", "body /detail")],
+                &[("shape.one-json-type", "warning", "body /detail")],
             ),
             (
                 sent(
@@ -554,19 +554,19 @@ kilos = "number at least 0"
                     r#"{"detail":"Not Found","hiveId":1}"#,
                 ),
                 &[
-                    ("shape.one-json-type", "lapse", "body /detail"),
-                    ("shape.same-for-fault", "lapse", "the whole body"),
+                    ("shape.one-json-type", "warning", "body /detail"),
+                    ("shape.same-for-fault", "warning", "the whole body"),
                 ],
             ),
             (
                 get("/hives/1", 500, "text/html", &json!("<h1>ValueError</h1>")),
-                &[("situation.valid-served", "remark", "the status line")],
+                &[("situation.valid-served", "note", "the status line")],
             ),
             (
                 get("/hives/2", 500, JSON, &json!({"detail": ["hive 2", "KeyError: 'queen'"]})),
                 &[
-                    ("situation.valid-served", "remark", "the status line"),
-                    ("disclosure.code-name", "lapse", "body /detail/1"),
+                    ("situation.valid-served", "note", "the status line"),
+                    ("disclosure.code-name", "warning", "body /detail/1"),
                 ],
             ),
         ],

@@ -31,21 +31,21 @@ fn numbers(list: &Value) -> Vec<u64> {
 /// Which errors of `before.har` deviate, by what the harbour answers: how many, the first of them, and the answers.
 const BEFORE: [(&str, u64, &[u64]); 10] = [
     ("HTML", 3, &[8, 9, 67]),
-    ("list-of-problem", 1, &[52]),
+    ("array-of-problem", 1, &[52]),
     ("error-message-statusCode", 1, &[16]),
     ("problem-status-type", 1, &[44]),
     ("empty", 1, &[21]),
-    ("no answer", 1, &[62]),
+    ("no response", 1, &[62]),
     ("plain text", 1, &[54]),
     ("problem-errors-code-detail-parameter", 1, &[72]),
-    ("problem-errors-texts", 1, &[60]),
+    ("problem-errors-strings", 1, &[60]),
     ("problem-errors-map", 1, &[27]),
 ];
 
 #[test]
 fn before_deviates_where_it_was_built_to() {
     let survey = demo().run("survey --format json before.har").exits(0).json();
-    let judgements = survey["judgements"].as_array().unwrap();
+    let judgements = survey["comparisons"].as_array().unwrap();
     let mut found = Vec::new();
     for judgement in judgements {
         for deviation in judgement["deviations"].as_array().unwrap() {
@@ -66,21 +66,21 @@ fn before_deviates_where_it_was_built_to() {
     assert_eq!((survey["exchanges"].as_u64(), survey["errors"].as_u64()), (Some(75), Some(46)));
     assert_eq!(counts, [38, 8]);
     assert_eq!(names(&survey["disclosed"], "what"), ["a Java or Kotlin trace", "a Python trace"]);
-    assert_eq!(survey["aside"][0]["count"], 1);
+    assert_eq!(survey["excluded"][0]["count"], 1);
 }
 
 #[test]
 fn after_has_one_shape_for_all_and_one_for_validation() {
     let survey = demo().run("survey --format json after.har").exits(0).json();
-    for judgement in survey["judgements"].as_array().unwrap() {
+    for judgement in survey["comparisons"].as_array().unwrap() {
         assert!(judgement["deviations"].as_array().unwrap().is_empty(), "{judgement}");
     }
     assert_eq!(names(&survey["shapes"], "name"), ["problem", "problem-errors"]);
-    let endpoints: Vec<String> = survey["places"]
+    let endpoints: Vec<String> = survey["endpoints"]
         .as_array()
         .unwrap()
         .iter()
-        .filter(|place| place["standing"] == "endpoint")
+        .filter(|place| place["status"] == "endpoint")
         .map(|place| {
             format!("{} {}", place["method"].as_str().unwrap(), place["template"].as_str().unwrap())
         })
@@ -103,11 +103,11 @@ fn after_has_one_shape_for_all_and_one_for_validation() {
             "PUT /v1/vessels/{id}",
         ]
     );
-    let answers: u64 = survey["places"]
+    let answers: u64 = survey["endpoints"]
         .as_array()
         .unwrap()
         .iter()
-        .flat_map(|place| place["answers"].as_array().unwrap())
+        .flat_map(|place| place["responses"].as_array().unwrap())
         .map(|answer| answer["count"].as_u64().unwrap())
         .sum();
     assert_eq!(answers, 75, "every exchange is in one row");
@@ -120,7 +120,7 @@ fn after_has_one_shape_for_all_and_one_for_validation() {
 fn the_ferry_line_shows_its_templates() {
     let project = crate::dunlin::project();
     let survey = project.run("survey --format json dunlin.har").exits(0).json();
-    let found: Vec<String> = survey["places"]
+    let found: Vec<String> = survey["endpoints"]
         .as_array()
         .unwrap()
         .iter()
@@ -145,7 +145,7 @@ fn the_ferry_line_shows_its_templates() {
         .run("survey --format json --contract error-contract.toml dunlin.har")
         .exits(0)
         .json();
-    let templates = names(&survey["places"], "template");
+    let templates = names(&survey["endpoints"], "template");
     for known in ["/ferries/{ferry}", "/fares/{class}", "/timetable/{day}.pdf", "/ports/{code}"] {
         assert!(templates.iter().any(|name| name == known), "{templates:?}");
     }
@@ -157,9 +157,12 @@ fn a_description_decides_about_endpoints() {
     let project = Project::with(HARBOUR, &[got("GET", "/ports/oban", 404, PROBLEM, "{}")]);
     project.write("api.yaml", "openapi: 3.1.0\npaths: {'/v1/ports/{port}': {get: {responses: {'200': {description: one}}}}}");
     let survey = project.run("survey --openapi api.yaml --format json a.har").exits(0).json();
-    assert_eq!(survey["places"][0]["template"], "/v1/ports/{port}");
+    assert_eq!(survey["endpoints"][0]["template"], "/v1/ports/{port}");
     project.run("survey --openapi none.yaml a.har").exits(2).complains("can't be used");
-    project.run("survey --contract none.toml a.har").exits(2).complains("none.toml can't be read");
+    project
+        .run("survey --contract none.toml a.har")
+        .exits(2)
+        .complains("can't read the contract none.toml");
 }
 
 #[test]
@@ -196,7 +199,7 @@ fn markdown_is_a_page_with_tables_and_trees() {
         .says("## Responses, by endpoint")
         .says("| endpoint | status | media type | body | count |");
     let run = run.says("```text\n  ├─ errors").says("- 3 HTML at");
-    let run = run.says("Beside them, of no shape: 3 HTML, 1 empty, 1 no answer, 1 plain text");
+    let run = run.says("Beside them, of no shape: 3 HTML, 1 empty, 1 no response, 1 plain text");
     assert!(!run.stdout.contains('\u{1b}'), "{run}");
 }
 
@@ -237,9 +240,9 @@ fn a_great_many_answers_stay_a_small_table() {
     let project = Project::new();
     project.write("a.har", har(&entries));
     let survey = project.run("survey --format json a.har").exits(0).json();
-    let answers = survey["places"][0]["answers"].as_array().unwrap();
+    let answers = survey["endpoints"][0]["responses"].as_array().unwrap();
     let count: u64 = answers.iter().map(|answer| answer["count"].as_u64().unwrap()).sum();
-    assert_eq!((survey["places"].as_array().unwrap().len(), count), (1, 3_001));
+    assert_eq!((survey["endpoints"].as_array().unwrap().len(), count), (1, 3_001));
     assert_eq!(survey["shapes"].as_array().unwrap().len(), 1);
     let draft = project.run("draft a.har").exits(0);
     assert!(draft.stdout.len() < 20_000, "{}", draft.stdout.len());

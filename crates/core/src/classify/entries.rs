@@ -433,7 +433,7 @@ mod tests {
             (found[0].reason.as_deref(), found[0].code.as_deref()),
             (Some("too many"), Some("3"))
         );
-        let text = "contract = 1\n[envelope]\nfields = { each = \"/bad/*\", location = \"key\" }\n";
+        let text = "contract = 1\n[envelope]\nfields = { each = \"/bad/*\", location = \"member-name\" }\n";
         let contract = Contract::parse(text).contract.unwrap();
         let found =
             find_reported_fields(&json!({"bad": {"nights": 1, "crew": 2}}), None, &contract);

@@ -25,10 +25,10 @@ impl Grade {
     #[must_use]
     pub fn name(self) -> &'static str {
         match self {
-            Self::Regressed => "worsened",
-            Self::Fixed => "mended",
+            Self::Regressed => "regressed",
+            Self::Fixed => "fixed",
             Self::Changed => "changed",
-            Self::Unchanged => "the same",
+            Self::Unchanged => "unchanged",
         }
     }
 }
@@ -370,7 +370,7 @@ fn findings(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec
     for ((clause, place), weight) in &before.findings {
         if !after.findings.contains_key(&(*clause, place.clone())) {
             let grade = serious(weight, Grade::Fixed);
-            found.push(Change::at(grade, "finding gone:", *clause, format!(" at {place}")));
+            found.push(Change::at(grade, "fixed finding:", *clause, format!(" at {place}")));
         }
     }
     for ((clause, place), weight) in &after.findings {

@@ -46,8 +46,9 @@ impl<'t> ContractParser<'t> {
         };
         if !is_token(method) {
             let span = self.diagnostics.within(name, 0..method.len());
-            self.diagnostics
-                .say(Diagnostic::new(span, format!("`{method}` is not an HTTP method")).help(shape));
+            self.diagnostics.say(
+                Diagnostic::new(span, format!("`{method}` is not an HTTP method")).help(shape),
+            );
             return None;
         }
         let capitals = method.to_ascii_uppercase();

@@ -134,8 +134,7 @@ impl<'t> ContractParser<'t> {
         };
         if size.is_none() {
             let mistake = Diagnostic::new(node.span(), "`max-request-body` has to be a size");
-            let label =
-                "use a number of bytes, or \"64 KiB\" with B, kB, KiB, MB or MiB";
+            let label = "use a number of bytes, or \"64 KiB\" with B, kB, KiB, MB or MiB";
             self.diagnostics.say(mistake.label(label));
         }
         size

@@ -18,20 +18,20 @@ const RESERVED: [&str; 3] = ["like", "closed", "members"];
 /// RFC 9457 section 3.1: five members, none of them required by the RFC.
 const PROBLEM: [(&str, &str); 5] = [
     ("type", "optional uri reference"),
-    ("title", "optional text"),
+    ("title", "optional string"),
     ("status", "optional status"),
-    ("detail", "optional text"),
+    ("detail", "optional string"),
     ("instance", "optional uri reference"),
 ];
 
 /// The word of this language for one of another.
 fn other_word(word: &str) -> Option<&'static str> {
     Some(match word.to_ascii_lowercase().as_str() {
-        "text" | "str" | "varchar" => "string",
+        "text" | "txt" | "str" | "varchar" => "string",
         "bool" => "boolean",
         "int" | "long" => "integer",
         "float" | "double" | "decimal" => "number",
-        "list" | "array of" => "array of",
+        "list" | "list of" | "array" => "array of",
         "dict" | "dictionary" | "hash" => "map of",
         "any" => "anything",
         "enum" | "either" => "one of",
@@ -74,12 +74,12 @@ const BUILT_IN: [(&str, &[(&str, &str)]); 5] = [
     (
         "jsonapi-error",
         &[
-            ("id", "optional text"),
+            ("id", "optional string"),
             ("links", "optional object"),
             ("status", "optional string matching ^[1-5][0-9][0-9]$"),
-            ("code", "optional text"),
-            ("title", "optional text"),
-            ("detail", "optional text"),
+            ("code", "optional string"),
+            ("title", "optional string"),
+            ("detail", "optional string"),
             ("source", "optional jsonapi-source"),
             ("meta", "optional object"),
         ],
@@ -88,15 +88,15 @@ const BUILT_IN: [(&str, &[(&str, &str)]); 5] = [
         "jsonapi-source",
         &[
             ("pointer", "optional json pointer"),
-            ("parameter", "optional text"),
-            ("header", "optional text"),
+            ("parameter", "optional string"),
+            ("header", "optional string"),
         ],
     ),
     (
         "oauth-error",
         &[
             ("error", "string matching ^[!#-\\[\\]-~ ]+$"),
-            ("error_description", "optional text"),
+            ("error_description", "optional string"),
             ("error_uri", "optional uri reference"),
         ],
     ),

@@ -163,8 +163,9 @@ impl DraftedEndpoint {
         }
         if accepted.count > 0 {
             let at = names.list(accepted.count, &accepted.first);
-            self.decide
-                .push(format!("a malformed body was accepted ({at}); that is taken to be a mistake"));
+            self.decide.push(format!(
+                "a malformed body was accepted ({at}); that is taken to be a mistake"
+            ));
         }
     }
 
@@ -186,7 +187,7 @@ impl DraftedEndpoint {
         let successes = &facts.successes;
         let without = successes.count - successes.with_credentials;
         if refused.count > 0 {
-            self.lines.push("auth    = \"credentials\"".to_owned());
+            self.lines.push("auth    = \"required\"".to_owned());
             if without > 0 {
                 self.decide.push(format!(
                     "without credentials it was refused ({}) and served ({})",
@@ -195,7 +196,7 @@ impl DraftedEndpoint {
                 ));
             }
         } else if without > 0 && successes.with_credentials > 0 && place.method != "GET" {
-            self.lines.push("auth    = \"credentials\"".to_owned());
+            self.lines.push("auth    = \"required\"".to_owned());
             let at = match served.count {
                 0 => format!("{without} of {}", successes.count),
                 count => names.list(count, &served.first),
@@ -204,7 +205,7 @@ impl DraftedEndpoint {
                 "most requests carried credentials, and some were served without ({at})"
             ));
         } else if without > 0 {
-            self.lines.push("auth    = \"nothing\"".to_owned());
+            self.lines.push("auth    = \"none\"".to_owned());
         }
     }
 

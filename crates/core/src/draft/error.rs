@@ -256,7 +256,7 @@ fn with_pointers(table: &str) -> String {
     let mend = |line: &str| {
         let is_pointer =
             ["pointer ", "pointer=", "path "].iter().any(|name| line.starts_with(name));
-        match line.rsplit_once("text\"") {
+        match line.rsplit_once("string\"") {
             Some((before, "")) if is_pointer => format!("{before}json pointer\"\n"),
             _ => format!("{line}\n"),
         }

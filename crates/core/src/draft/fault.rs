@@ -213,7 +213,7 @@ impl DraftWriter<'_> {
             // A group's bodies may be other faults', too, so only kinds without members are told.
             let kind = match member.kinds().as_slice() {
                 [kind @ ("string" | "integer" | "number" | "boolean" | "object")] => *kind,
-                ["list"] => "array of anything",
+                ["array"] => "array of anything",
                 ["map"] => "object",
                 _ => "anything",
             };

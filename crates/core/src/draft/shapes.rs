@@ -58,7 +58,7 @@ impl DraftedShape {
         match kinds.as_slice() {
             [] if sketch.nulls > 0 => "anything".to_owned(),
             [] => "anything".to_owned(),
-            ["list"] => match sketch.items.as_deref() {
+            ["array"] => match sketch.items.as_deref() {
                 // What is behind `or` would belong to the items.
                 _ if sketch.nulls > 0 => "anything".to_owned(),
                 None => "array of anything".to_owned(),
@@ -175,13 +175,13 @@ mod tests {
             drafted.members.iter().map(|(_, phrase)| phrase.as_str()).collect();
         assert_eq!(
             phrases,
-            ["list of error-at", "array of anything", "error-m", "array of anything"]
+            ["array of error-at", "array of anything", "error-m", "array of anything"]
         );
         assert_eq!(
             drafted.tables,
             [
                 "[shape.error-at]\nx = \"integer\"\ny = \"anything\"\n",
-                "[shape.error-m]\ncode = \"text\"\n"
+                "[shape.error-m]\ncode = \"string\"\n"
             ]
         );
     }

@@ -165,7 +165,7 @@ impl DraftWriter<'_> {
         self.line("\n# ── endpoints ──");
         if !self.survey.has_credentials && !places.is_empty() {
             self.ask(
-                "which of them need credentials? The recording holds none, so it does not say",
+                "which of them require credentials? The recording holds none, so it does not show",
             );
         }
         if places.is_empty() {

@@ -44,17 +44,17 @@ pub fn advice(status: u16) -> &'static str {
         405 => "Use one of the methods that Allow names.",
         406 => "Accept one of the media types that the service has.",
         408 => "Send the request again, on a new connection.",
-        409 => "Read the thing's present state, solve the conflict, and send a new request.",
+        409 => "Read the resource's current state, resolve the conflict, and send a new request.",
         410 => "It is gone for good: forget the link.",
         411 => "Send a Content-Length.",
         412 => {
-            "Read the thing again, look whether the change is still meant, and send it with the new condition."
+            "Read the resource again, check that the change is still wanted, and send it with the new condition."
         }
         413 => "Send less at a time.",
         415 => "Send the body in a media type that is taken.",
         416 => "Ask for a range within the content.",
         422 => "Correct everything that the response names, and send the request again.",
-        428 => "Read the thing first, and send the request with a condition.",
+        428 => "Read the resource first, then send the request with a condition.",
         429 => "Wait as long as Retry-After says, and send less often.",
         431 => "Send fewer or shorter headers.",
         501 => "The service can't do this; nothing in the request needs fixing.",

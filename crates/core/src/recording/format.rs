@@ -192,7 +192,7 @@ mod tests {
             assert_eq!(Format::of(text.as_bytes()), Ok(format), "{text}");
         }
         for text in ["<html>", "[1]", "berth,quay\nA-3,north", "\0\0\0\0"] {
-            assert!(Format::of(text.as_bytes()).unwrap_err().contains("no recording"), "{text}");
+            assert!(Format::of(text.as_bytes()).unwrap_err().contains("not a recording"), "{text}");
         }
     }
 }

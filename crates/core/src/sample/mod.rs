@@ -121,8 +121,8 @@ mod tests {
     fn samples_fit_and_misfit() {
         let shapes = ShapeTable::default();
         for text in [
-            "text",
-            "text from 3 to 5",
+            "string",
+            "string from 3 to 5",
             "string matching ^[A-Z]{2}[0-9]{4}$",
             "number from 2 to 60",
             "number at most 0.5",

@@ -232,7 +232,7 @@ mod tests {
     #[test]
     fn mistakes_say_where() {
         assert!(read("a: [1\nb: 2").unwrap_err().contains("line 2"));
-        assert!(read("a: 1\na: 2").unwrap_err().contains("twice in one mapping at line 2"));
+        assert!(read("a: 1\na: 2").unwrap_err().contains("repeated in one mapping at line 2"));
         assert!(read("[1]: 2").is_err());
         assert!(read("<<: 3").is_err());
     }

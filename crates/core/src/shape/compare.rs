@@ -417,10 +417,10 @@ mod tests {
     fn kinds_and_limits_hold_or_not() {
         use MismatchKind::{Choice, Form, Listed, Range, TooFew, TooLong, WrongType};
         for (agreed, value, sort) in [
-            ("text", json!("a"), None),
-            ("text", json!(1), Some(WrongType)),
-            ("text at least 3", json!("äöü"), None),
-            ("text at most 2", json!("äöü"), Some(TooLong)),
+            ("string", json!("a"), None),
+            ("string", json!(1), Some(WrongType)),
+            ("string at least 3", json!("äöü"), None),
+            ("string at most 2", json!("äöü"), Some(TooLong)),
             ("integer", json!(10.0), None),
             ("integer", json!(1e1), None),
             ("integer", json!(1.5), Some(Form)),

@@ -113,11 +113,11 @@ mod tests {
         assert_eq!(
             told,
             [
-                "/errors/*/detail Kind text list",
-                "/errors/*/pointer Missing text ",
-                "/errors/*/field Added  text",
-                "/title Missing text ",
-                "/message Added  text",
+                "/errors/*/detail OtherType string array",
+                "/errors/*/pointer Missing string ",
+                "/errors/*/field Added  string",
+                "/title Missing string ",
+                "/message Added  string",
             ]
         );
         assert!(differences(&one(&usual), &one(&usual)).is_empty());

@@ -363,12 +363,12 @@ mod tests {
     fn phrases_that_are_right() {
         for text in [
             "string",
-            "optional text, at most 200",
-            "optional text at most 200",
+            "optional string, at most 200",
+            "optional string at most 200",
             "string matching ^[A-Z]{2}, or [0-9]$",
             "integer from 1 to 28",
             "number at least -0.5, at most 1e3",
-            "list of crew, at least 1",
+            "array of crew, at least 1",
             "array of array of string",
             "map of array of uri reference",
             "one of missing, too_short, out_of_range",
@@ -376,8 +376,8 @@ mod tests {
             "array of one of a, b, at least 1",
             "exactly 3",
             "date or null",
-            "text or array of string",
-            "text or null, at most 80",
+            "string or array of string",
+            "string or null, at most 80",
             "date-time",
         ] {
             assert!(read(text).is_ok(), "{text}: {:?}", read(text));
@@ -388,12 +388,15 @@ mod tests {
     fn phrases_that_are_wrong_say_where() {
         for (text, error) in [
             ("", "a type name is missing here@0..0"),
-            ("txt", "`txt` is no kind and no shape of this contract@0..3"),
+            ("txt", "`txt` is neither a type name nor a shape of this contract@0..3"),
             ("optional", "a type name is missing here@8..8"),
-            ("list of sailor", "`sailor` is no kind and no shape of this contract@8..14"),
-            ("text, at leest 3", "`at` starts no limit@6..16"),
-            ("text most 3", "`most` starts no limit@5..11"),
-            ("text, at most ten", "expected a number, found `ten`@14..17"),
+            (
+                "array of sailor",
+                "`sailor` is neither a type name nor a shape of this contract@9..15",
+            ),
+            ("string, at leest 3", "`at` starts no limit@8..18"),
+            ("string most 3", "`most` starts no limit@7..13"),
+            ("string, at most ten", "expected a number, found `ten`@14..17"),
             ("integer from 28 to 1", "the range is empty@13..20"),
             ("integer from 1", "`from` needs `to`@14..14"),
             ("boolean, at most 3", "this limit means nothing for this type@9..18"),
@@ -403,7 +406,7 @@ mod tests {
             ("one of", "a value is missing here@6..6"),
             ("one of a,", "a value is missing here@9..9"),
             ("one of \"a", "this quoted value does not end@7..9"),
-            ("text or", "a type name is missing here@7..7"),
+            ("string or", "a type name is missing here@7..7"),
         ] {
             assert_eq!(read(text), Err(error.to_owned()), "{text}");
         }
@@ -413,13 +416,13 @@ mod tests {
     fn a_limit_belongs_to_the_kind_before_it_or_behind_a_comma_to_the_whole() {
         let inner = read("array of string at most 3").unwrap();
         let outer = read("array of string, at most 3").unwrap();
-        assert!(inner.contains("kind: Text, limits: [AtMost(3.0)]"), "{inner}");
-        assert!(outer.contains("kind: Text, limits: []"), "{outer}");
+        assert!(inner.contains("name: String, limits: [AtMost(3.0)]"), "{inner}");
+        assert!(outer.contains("name: String, limits: []"), "{outer}");
     }
 
     #[test]
     fn a_hundred_lists_within_each_other_are_refused() {
-        assert!(read(&"list of ".repeat(100)).unwrap_err().contains("too many"));
+        assert!(read(&"array of ".repeat(100)).unwrap_err().contains("too many"));
     }
 
     #[test]

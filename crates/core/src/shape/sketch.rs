@@ -227,7 +227,7 @@ impl InferredShape {
             (self.booleans, "boolean"),
             (self.integers + self.fractions, numbers),
             (self.texts, "string"),
-            (self.lists, "list"),
+            (self.lists, "array"),
             (self.objects + self.deep, if self.keyed.is_some() { "map" } else { "object" }),
         ]
         .into_iter()
@@ -242,9 +242,9 @@ impl InferredShape {
         let mut words: Vec<String> = Vec::new();
         for kind in self.kinds() {
             words.push(match kind {
-                "list" => match &self.items {
+                "array" => match &self.items {
                     Some(items) => format!("array of {}", items.phrase()),
-                    None => "list".to_owned(),
+                    None => "array".to_owned(),
                 },
                 "map" => match &self.keyed {
                     Some(keyed) => format!("map of {}", keyed.phrase()),

@@ -246,7 +246,7 @@ impl Survey {
                 self.of_group.get(key).map_or(SurveyedBody::Many, |at| SurveyedBody::Shape(*at))
             }
             ObservedBody::Many(_) => SurveyedBody::Many,
-            ObservedBody::Missing => SurveyedBody::Other("no answer"),
+            ObservedBody::Missing => SurveyedBody::Other("no response"),
             ObservedBody::Empty if is_error => SurveyedBody::Other("empty"),
             ObservedBody::Other(words) if is_error => SurveyedBody::Other(words),
             ObservedBody::Success(_)

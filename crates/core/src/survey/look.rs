@@ -205,7 +205,7 @@ pub(super) fn success(response: &Response<'_>) -> ObservedBody {
     };
     match content.first_byte() {
         Some(b'{') => ObservedBody::Success("object"),
-        Some(b'[') => ObservedBody::Success("list"),
+        Some(b'[') => ObservedBody::Success("array"),
         Some(b'<') => ObservedBody::Other("markup"),
         Some(_) if response.media().map(media::essence).is_some_and(|m| media::is_json(&m)) => {
             ObservedBody::Success("value")

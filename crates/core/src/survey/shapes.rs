@@ -126,7 +126,7 @@ fn name(sketch: &InferredShape) -> String {
     let usual: Vec<(&String, &InferredShape)> = sketch.usual().collect();
     if sketch.objects == 0 {
         return match &sketch.items {
-            Some(items) if items.objects > 0 => format!("list-of-{}", name(items)),
+            Some(items) if items.objects > 0 => format!("array-of-{}", name(items)),
             _ => sketch.phrase().replace(' ', "-"),
         };
     }
@@ -139,9 +139,9 @@ fn name(sketch: &InferredShape) -> String {
         usual.iter().filter(|(name, _)| !(is_problem && PROBLEM_MEMBERS.contains(&name.as_str())));
     for (name, member) in others.take(3) {
         let of = match member.kinds().as_slice() {
-            ["list"] if member.items.as_ref().is_some_and(|items| items.texts > 0) => "-texts",
+            ["array"] if member.items.as_ref().is_some_and(|items| items.texts > 0) => "-strings",
             ["map"] => "-map",
-            ["text"] if is_problem => "-text",
+            ["string"] if is_problem => "-string",
             _ => "",
         };
         words.push(format!("{}{of}", plain(name)));

@@ -68,7 +68,7 @@ impl<'de> Visitor<'de> for ResourceReader<'_> {
 
     fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<Self::Value, A::Error> {
         while list.next_element::<IgnoredAny>()?.is_some() {}
-        Ok((ResourceShape::Other("a list"), false))
+        Ok((ResourceShape::Other("array"), false))
     }
 
     fn visit_bool<E>(self, _: bool) -> Result<Self::Value, E> {
@@ -88,7 +88,7 @@ impl<'de> Visitor<'de> for ResourceReader<'_> {
     }
 
     fn visit_str<E>(self, _: &str) -> Result<Self::Value, E> {
-        Ok((ResourceShape::Other("text"), false))
+        Ok((ResourceShape::Other("string"), false))
     }
 
     fn visit_unit<E>(self) -> Result<Self::Value, E> {
@@ -176,8 +176,8 @@ mod tests {
             (r#"{"id":7.5}"#, "7.5", Some((object(&["id"]), true))),
             (r#"{"id":-7,"id":null}"#, "-7", Some((object(&["id"]), true))),
             (r#"{"in":{"id":"B-1"}}"#, "B-1", Some((object(&["in"]), false))),
-            ("\u{feff}[1,[2]]", "1", Some((ResourceShape::Other("a list"), false))),
-            ("\"B-1\"", "B-1", Some((ResourceShape::Other("text"), false))),
+            ("\u{feff}[1,[2]]", "1", Some((ResourceShape::Other("array"), false))),
+            ("\"B-1\"", "B-1", Some((ResourceShape::Other("string"), false))),
             ("null", "", Some((ResourceShape::Other("null"), false))),
             ("-1.5e3", "", Some((ResourceShape::Other("a number"), false))),
             (r#"{"id":1}}"#, "1", None),

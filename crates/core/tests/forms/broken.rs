@@ -75,7 +75,7 @@ fn what_is_no_recording_says_what_it_is() {
         (&b"<html></html>"[..], "begins with `<html></html`"),
         (b"[]", "begins with `[]`"),
         (b"\x1f\x8b\x08\x00", "reading failed"),
-        (b"\xff\xfe{\x00", "this is no recording"),
+        (b"\xff\xfe{\x00", "this is not a recording"),
         (b"WARC/1.0\r\n\r\n", "no Content-Length"),
         (b"HTTP/1.1 200 OK\r\n\r\n{}", "a response without a request"),
         (b"{\"request\": 1}", "invalid type"),

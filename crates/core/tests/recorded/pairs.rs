@@ -47,13 +47,13 @@ fn what_became_of_an_answer_is_said() {
         (
             (200, berth("1")),
             (200, json!({"id": "1", "length_m": 12})),
-            vec!["worsened GET /x no longer has /depth_m"],
+            vec!["regressed GET /x no longer has /depth_m"],
         ),
         (
             (200, berth("1")),
             (200, json!({"id": 1, "length_m": 12, "depth_m": 3.5, "quay": "north"})),
             vec![
-                "worsened GET /x has another JSON type at /id: integer instead of text",
+                "regressed GET /x has another JSON type at /id: integer instead of string",
                 "changed GET /x also has /quay",
             ],
         ),
@@ -61,7 +61,7 @@ fn what_became_of_an_answer_is_said() {
         (
             (200, list(&[berth("1"), berth("2")])),
             (200, list(&[json!({"id": "1", "length_m": 2})])),
-            vec!["worsened GET /x no longer has /berths/*/depth_m"],
+            vec!["regressed GET /x no longer has /berths/*/depth_m"],
         ),
         // Objects keyed by ids are maps: other ids are no other members.
         (
@@ -72,22 +72,22 @@ fn what_became_of_an_answer_is_said() {
         (
             (200, berth("1")),
             (500, problem(500, "x")),
-            vec!["worsened GET /x answers 500 instead of 200"],
+            vec!["regressed GET /x responds 500 instead of 200"],
         ),
         (
             (500, problem(500, "x")),
             (404, problem(404, "y")),
-            vec!["mended GET /x answers 404 instead of 500"],
+            vec!["fixed GET /x responds 404 instead of 500"],
         ),
         (
             (404, problem(404, "y")),
             (500, problem(500, "x")),
-            vec!["worsened GET /x answers 500 instead of 404"],
+            vec!["regressed GET /x responds 500 instead of 404"],
         ),
         (
             (400, problem(400, "x")),
             (422, problem(422, "x")),
-            vec!["changed GET /x answers 422 instead of 400"],
+            vec!["changed GET /x responds 422 instead of 400"],
         ),
         (
             (404, problem(404, "x")),
@@ -106,16 +106,16 @@ fn what_became_of_an_answer_is_said() {
             ),
             vec![],
         ),
-        ((404, Value::Null), (404, problem(404, "x")), vec!["mended GET /x has a body now, JSON"]),
+        ((404, Value::Null), (404, problem(404, "x")), vec!["fixed GET /x has a body now, JSON"]),
         (
             (404, problem(404, "x")),
             (404, Value::Null),
-            vec!["worsened GET /x no longer has a body"],
+            vec!["regressed GET /x no longer has a body"],
         ),
         (
             (404, json!({"title": "x", "status": 400})),
             (404, json!({"title": "x", "status": 404})),
-            vec!["mended GET /x has another /status: \"404\" instead of \"400\""],
+            vec!["fixed GET /x has another /status: \"404\" instead of \"400\""],
         ),
         (
             (422, json!({"errors": [{"field": "a", "message": "x"}]})),
@@ -123,7 +123,7 @@ fn what_became_of_an_answer_is_said() {
                 422,
                 json!({"errors": [{"field": "a", "message": "x"}, {"field": "b", "message": "x"}]}),
             ),
-            vec!["mended GET /x also names the invalid b"],
+            vec!["fixed GET /x also reports the invalid b"],
         ),
         (
             (
@@ -131,7 +131,7 @@ fn what_became_of_an_answer_is_said() {
                 json!({"errors": [{"field": "a", "message": "x"}, {"field": "b", "message": "x"}]}),
             ),
             (422, json!({"errors": [{"field": "b", "message": "x"}]})),
-            vec!["worsened GET /x no longer names the invalid a"],
+            vec!["regressed GET /x no longer reports the invalid a"],
         ),
         (
             (
@@ -139,16 +139,16 @@ fn what_became_of_an_answer_is_said() {
                 json!({"title": "x", "trace": "\tat example.harbour.Berths.byId(Berths.java:88)"}),
             ),
             (500, json!({"title": "x", "trace": "none"})),
-            vec!["mended GET /x no longer says a Java or Kotlin trace"],
+            vec!["fixed GET /x no longer discloses a Java or Kotlin trace"],
         ),
         (
             (200, berth("1")),
             (200, json!({"success": false, "error": "it failed"})),
             vec![
-                "worsened GET /x has an error in a success",
-                "worsened GET /x no longer has /depth_m",
-                "worsened GET /x no longer has /id",
-                "worsened GET /x no longer has /length_m",
+                "regressed GET /x has an error in a success",
+                "regressed GET /x no longer has /depth_m",
+                "regressed GET /x no longer has /id",
+                "regressed GET /x no longer has /length_m",
                 "changed GET /x also has /error",
                 "changed GET /x also has /success",
             ],
@@ -167,8 +167,8 @@ fn an_answer_that_never_came_and_headers_that_are_due() {
     let answered = got("GET /x", 200, berth("1"));
     let was = std::slice::from_ref(&unanswered);
     let is = std::slice::from_ref(&answered);
-    assert_eq!(told(&compared(was, is, None)), ["mended GET /x gets a response now"]);
-    assert_eq!(told(&compared(is, was, None)), ["worsened GET /x no longer gets a response"]);
+    assert_eq!(told(&compared(was, is, None)), ["fixed GET /x gets a response now"]);
+    assert_eq!(told(&compared(is, was, None)), ["regressed GET /x no longer gets a response"]);
     let header = |status: u16, name: &str, value: &str| {
         let mut entry = got("GET /x", status, problem(status, "x"));
         let field = json!({"name": name, "value": value});
@@ -180,12 +180,12 @@ fn an_answer_that_never_came_and_headers_that_are_due() {
         (
             header(405, "Allow", "GET, PUT"),
             bare(405),
-            "worsened GET /x no longer has the header allow",
+            "regressed GET /x no longer has the header allow",
         ),
         (
             bare(401),
             header(401, "WWW-Authenticate", "Bearer"),
-            "mended GET /x has the header www-authenticate now",
+            "fixed GET /x has the header www-authenticate now",
         ),
         (
             header(405, "Allow", "GET"),
@@ -229,7 +229,7 @@ fn ids_that_the_service_made_up_are_followed() {
     let mut after = run("r-99b0c4", "r-99b0c5");
     after[4] = got("GET /reservations/r-99b0c5", 200, json!({"id": "r-99b0c5", "nights": 3}));
     let comparison = compared(&run("r-7f3a21", "r-7f3a22"), &after, None);
-    assert_eq!(told(&comparison), ["changed GET /reservations/{id} answers 200 instead of 404"]);
+    assert_eq!(told(&comparison), ["changed GET /reservations/{id} responds 200 instead of 404"]);
 }
 
 /// Order and repetition: what was asked once more shifts nothing.
@@ -261,8 +261,8 @@ fn what_is_only_alike_is_compared_with_care() {
     assert_eq!(
         told(&comparison),
         [
-            "worsened GET /berths/{id} no longer has /depth_m",
-            "worsened POST /reservations answers 500 instead of 201",
+            "regressed GET /berths/{id} no longer has /depth_m",
+            "regressed POST /reservations responds 500 instead of 201",
         ]
     );
     let PairCounts { only_before, only_after, .. } = comparison.counts;
@@ -335,8 +335,8 @@ fn a_contract_knows_what_is_a_mending() {
     assert_eq!(
         told(&with),
         [
-            "mended POST /reservations answers 422 instead of 201",
-            "mended POST /reservations finding gone: situation.requires-error at the status line",
+            "fixed POST /reservations fixed finding: situation.requires-error at the status line",
+            "fixed POST /reservations responds 422 instead of 201",
         ]
     );
     let without = compared(&before, &after, None);

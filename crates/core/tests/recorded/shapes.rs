@@ -66,7 +66,7 @@ fn one_shape_is_one_whatever_the_data() {
                 json!({"detail": [{"loc": ["body", "nights"], "msg": "x", "type": "y"}]}),
                 json!({"detail": [{"loc": ["body", "crew", 0, "name"], "msg": "x", "type": "y"}]}),
             ],
-            "{detail: array of {loc: list, msg: string, type: string}}",
+            "{detail: array of {loc: array, msg: string, type: string}}",
         ),
         (
             "an object keyed by data under a name that nobody knows",
@@ -142,7 +142,7 @@ fn shapes_are_named_by_their_content() {
     names.sort();
     assert_eq!(
         names,
-        ["error-message-statusCode", "list-of-code-text", "object", "problem", "text"]
+        ["array-of-code-text", "error-message-statusCode", "object", "problem", "string"]
     );
 }
 
@@ -175,7 +175,7 @@ fn counts_add_up() {
     let shaped: u64 = survey.shapes.iter().map(|shape| shape.seen.count).sum();
     let many: u64 = survey.many.values().map(|group| group.seen.count).sum();
     assert_eq!(shaped + many, 400);
-    assert!(judgement.deviations.iter().any(|d| d.body == SurveyedBody::Other("no answer")));
+    assert!(judgement.deviations.iter().any(|d| d.body == SurveyedBody::Other("no response")));
 }
 
 /// Bodies of one shape, whose object has 10,000 different keys.
@@ -220,7 +220,7 @@ fn who_deviates_is_told_with_the_difference() {
         .collect();
     assert_eq!(
         told,
-        ["/detail Missing text ", "/status Kind integer text", "/message Added  text"]
+        ["/detail Missing string ", "/status OtherType integer string", "/message Added  string"]
     );
     assert_eq!(deviation.endpoints.keys().collect::<Vec<_>>(), ["GET /tides/{date}"]);
 }

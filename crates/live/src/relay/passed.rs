@@ -54,7 +54,7 @@ impl ForwardedExchange {
     }
 
     fn comment(&self) -> Option<String> {
-        let left_out = [(&self.sent, "request"), (&self.came, "answer")];
+        let left_out = [(&self.sent, "request"), (&self.came, "response")];
         let left_out = left_out.into_iter().filter(|(kept, _)| kept.bytes().is_none());
         let words: Vec<String> = left_out
             .map(|(kept, whose)| {

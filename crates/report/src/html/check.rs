@@ -55,7 +55,7 @@ pub fn check(report: &CheckReport<'_>, exhibits: &[Exhibit]) -> Result<String, E
     let verdict = match passing.failing {
         _ if report.ledger.checked == 0 => "nothing was checked",
         0 if report.ledger.unreadable.count > 0 => "met in what could be read",
-        0 => "kept",
+        0 => "met",
         _ => "broken",
     };
     let page = CheckPage {
@@ -131,9 +131,9 @@ impl<'p> CheckPageBuilder<'p, '_> {
             let mut shown = Vec::new();
             for (column, (mark, cell)) in grid.columns.iter().zip(cells) {
                 let class = match mark {
-                    CellMark::Met => "kept",
+                    CellMark::Met => "met",
                     CellMark::Broken => "broken",
-                    CellMark::NotChecked => "unjudged",
+                    CellMark::NotChecked => "not-checked",
                     CellMark::NotCovered => "untried",
                     CellMark::NotApplicable => "none",
                 };

@@ -45,28 +45,28 @@ pub fn json(view: &ExchangeView<'_>) -> Result<String, serde_json::Error> {
             "headers": headers(&request.headers),
             "body": asked,
         },
-        "answer": answer,
+        "response": answer,
         "milliseconds": exchange.timing.milliseconds(),
-        "aside": null,
+        "excluded": null,
         "endpoint": null,
         "situations": [],
         "findings": null,
         "faults": [],
-        "agreed": null,
+        "expected": null,
     });
     match &view.known {
         ContractView::Nothing => {}
-        ContractView::Excluded(reason) => wire["aside"] = json!(reason),
+        ContractView::Excluded(reason) => wire["excluded"] = json!(reason),
         ContractView::Checked(placed, findings) => {
             let (faults, agreed) = expected_response(placed);
             wire["endpoint"] = json!(placed.endpoint().map(Endpoint::name));
             wire["situations"] = recognised(placed)
                 .iter()
-                .map(|found| json!({"situation": found.situation.name(), "by": found.evidence}))
+                .map(|found| json!({"situation": found.situation.name(), "evidence": found.evidence}))
                 .collect();
             wire["findings"] = findings.iter().map(finding).collect();
             wire["faults"] = json!(faults);
-            wire["agreed"] = agreed.map_or(Value::Null, |answer| drafted(&answer));
+            wire["expected"] = agreed.map_or(Value::Null, |answer| drafted(&answer));
         }
     }
     pretty(&wire)
@@ -98,11 +98,11 @@ fn finding(finding: &Finding) -> Value {
     } = finding;
     json!({
         "clause": clause,
-        "weight": weight.name(),
-        "place": place.to_string(),
-        "agreed": agreed,
-        "seen": seen,
-        "note": note,
+        "severity": weight.name(),
+        "location": place.to_string(),
+        "expected": agreed,
+        "got": seen,
+        "because": note,
     })
 }
 

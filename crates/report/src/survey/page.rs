@@ -279,7 +279,7 @@ fn deviating(survey: &Survey, deviation: &Deviation, names: RecordingNames<'_>) 
 /// `a list`, `an object`, `text`.
 fn with_article(kind: &str) -> String {
     match kind {
-        kind if kind.starts_with("text") || kind.starts_with("null") => kind.to_owned(),
+        kind if kind.starts_with("string") || kind.starts_with("null") => kind.to_owned(),
         kind if kind.starts_with(['o', 'i']) => format!("an {kind}"),
         kind => format!("a {kind}"),
     }

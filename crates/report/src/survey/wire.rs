@@ -32,7 +32,7 @@ pub fn json(survey: &Survey, names: RecordingNames<'_>) -> Result<String, serde_
             "of": of(shape.category),
             "count": shape.seen.count,
             "addresses": names.each(&shape.seen.first),
-            "phrase": shape.shape.phrase(),
+            "text": shape.shape.phrase(),
             "named_by": shape.forms.keys().map(|form| form.words()).collect::<Vec<_>>(),
         })
     });
@@ -42,16 +42,16 @@ pub fn json(survey: &Survey, names: RecordingNames<'_>) -> Result<String, serde_
         "recordings": names.0,
         "exchanges": survey.exchanges,
         "errors": survey.errors,
-        "lost": survey.unreadable.count,
-        "aside": reasons(&survey.excluded),
-        "places": survey.endpoints.iter().map(|one| place(survey, one, names)).collect::<Vec<_>>(),
+        "unreadable_count": survey.unreadable.count,
+        "excluded": reasons(&survey.excluded),
+        "endpoints": survey.endpoints.iter().map(|one| place(survey, one, names)).collect::<Vec<_>>(),
         "shapes": shapes.collect::<Vec<_>>(),
-        "judgements": judgements.iter().flatten().map(judgement).collect::<Vec<_>>(),
+        "comparisons": judgements.iter().flatten().map(judgement).collect::<Vec<_>>(),
         "inside": survey.inside.count,
         "disclosed": survey.disclosed.iter()
             .map(|(what, seen)| json!({"what": what, "count": seen.count, "addresses": names.each(&seen.first)}))
             .collect::<Vec<_>>(),
-        "losses": losses(&survey.unreadable, names),
+        "unreadable": losses(&survey.unreadable, names),
     }))
 }
 
@@ -72,9 +72,9 @@ fn place(survey: &Survey, place: &SurveyedEndpoint, names: RecordingNames<'_>) -
         "method": place.method,
         "template": place.template,
         "origin": place.origin,
-        "standing": words(place.status),
+        "status": words(place.status),
         "count": place.facts.count,
-        "answers": answers,
+        "responses": answers,
     })
 }
 
@@ -84,8 +84,8 @@ fn deviation(survey: &Survey, deviation: &Deviation, names: RecordingNames<'_>) 
         "body": name(survey, &deviation.body),
         "count": deviation.seen.count,
         "addresses": names.each(&deviation.seen.first),
-        "places": places
-            .map(|(place, statuses)| json!({"place": place, "statuses": statuses}))
+        "endpoints": places
+            .map(|(place, statuses)| json!({"endpoint": place, "statuses": statuses}))
             .collect::<Vec<_>>(),
         "differences": deviation.differences.iter().map(difference).collect::<Vec<_>>(),
     })
@@ -112,7 +112,7 @@ pub(crate) fn difference(difference: &ShapeDifference) -> Value {
     let how = match how {
         DifferenceKind::Missing => "missing",
         DifferenceKind::Added => "added",
-        DifferenceKind::OtherType => "kind",
+        DifferenceKind::OtherType => "other-type",
     };
-    json!({"place": place, "how": how, "usual": usual, "here": here})
+    json!({"pointer": place, "kind": how, "usual": usual, "here": here})
 }

@@ -19,8 +19,7 @@ const LEAST_NAME: usize = 20;
 
 pub(crate) fn grid(report: &CheckReport<'_>, theme: Theme) -> String {
     let grid = Grid::of(report.contract, report.ledger);
-    let heads: Vec<&str> =
-        grid.columns.iter().copied().map(column_name).collect();
+    let heads: Vec<&str> = grid.columns.iter().copied().map(column_name).collect();
     let names: Vec<String> = grid
         .rows
         .iter()
@@ -37,7 +36,7 @@ pub(crate) fn grid(report: &CheckReport<'_>, theme: Theme) -> String {
         .find(|column| room(*column) >= LEAST_NAME.min(longest))
         .unwrap_or(COLUMNS[1]);
     let room = room(column);
-    let first = longest.min(room).max(16) + 2;
+    let first = longest.min(room).max(12) + 2;
     let mut text = String::new();
     for (at, head) in heads.iter().enumerate() {
         text.push_str(&" ".repeat(first));

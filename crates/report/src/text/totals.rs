@@ -107,7 +107,7 @@ pub(crate) fn verdict(report: &CheckReport<'_>, theme: Theme) -> String {
     } else if ledger.unreadable.count > 0 {
         format!("the contract is {}", theme.strong("met in what could be read"))
     } else {
-        format!("the contract is {}", theme.strong("kept"))
+        format!("the contract is {}", theme.strong("met"))
     }
 }
 

@@ -36,7 +36,7 @@ Content-Type: application/json
 Content-Type: application/json
 
 {"recorded":[{"id":"r-1"}],"failures":["r-2 failed"]}"#,
-            &[("body /failures/0", "text")],
+            &[("body /failures/0", "string")],
         )
         .under(BATCH),
         Example::broken(
@@ -66,7 +66,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         }
         Some(Value::Array(list)) => list,
         Some(other) => {
-            findings.add(place(&partial.failures), "a list", kind_of(other));
+            findings.add(place(&partial.failures), "an array", kind_of(other));
             return ClauseOutcome::Met;
         }
     };

@@ -27,7 +27,7 @@ pub(super) static CLAUSE: Clause = Clause {
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                  {\"type\":\"https://harbour.example/faults/no-such-berth\",\
                  \"title\":\"There is no such berth\",\"status\":\"404\",\"detail\":null}",
-        &[("body /status", "text, \"404\""), ("body /detail", "null")],
+        &[("body /status", "string, \"404\""), ("body /detail", "null")],
     )],
 };
 
@@ -42,7 +42,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     for (name, value) in members {
         let (right, agreed) = match name.as_str() {
             "type" | "instance" => (value.is_string(), "a URI reference as a string"),
-            "title" | "detail" => (value.is_string(), "text"),
+            "title" | "detail" => (value.is_string(), "string"),
             "status" => (is_status(value), "a status code as a number"),
             _ => continue,
         };

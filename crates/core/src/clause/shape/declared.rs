@@ -41,7 +41,7 @@ pub(super) static CLAUSE: Clause = Clause {
                      {\"type\":\"https://harbour.example/faults/invalid-request\",\
                      \"title\":\"The request is not valid\",\"status\":422,\
                      \"errors\":\"nights: at most 28\"}",
-            &[("body /errors", "text \"nights: at most 28\"")],
+            &[("body /errors", "string \"nights: at most 28\"")],
         ),
     ],
 };

@@ -222,7 +222,7 @@ fn column(name: Option<&str>) -> Result<Column, LedgerError> {
 fn weight(name: &str) -> Result<Severity, LedgerError> {
     let known = [Severity::Breach, Severity::Warning, Severity::Note];
     let known = known.into_iter().find(|weight| weight.name() == name);
-    known.ok_or_else(|| LedgerError::Unknown("weight", name.to_owned()))
+    known.ok_or_else(|| LedgerError::Unknown("severity", name.to_owned()))
 }
 
 fn weights(weights: &BTreeMap<String, WireCount>) -> Result<BTreeMap<Severity, u64>, LedgerError> {

@@ -271,7 +271,7 @@ mod tests {
             (r#"{"method":"GET"}"#, "null", "missing field `url`"),
             (GET, "{}", "missing field `status`"),
             (GET, r#"{"status":"200"}"#, "not a whole number"),
-            (GET, r#"{"status":70000}"#, "no status code"),
+            (GET, r#"{"status":70000}"#, "not a status code"),
             (GET, r#"{"status":200,"headers":{}}"#, "invalid type"),
         ] {
             let said = read(request, response);

@@ -33,14 +33,14 @@
   const wanted = (name) => form.elements[name].value;
   const filter = () => {
     const words = wanted("text").toLowerCase().split(/\s+/).filter(Boolean);
-    const [endpoint, clause, weight] = ["endpoint", "clause", "weight"].map(wanted);
-    const is_filtered = words.length > 0 || endpoint || clause || weight;
+    const [endpoint, clause, severity] = ["endpoint", "clause", "severity"].map(wanted);
+    const is_filtered = words.length > 0 || endpoint || clause || severity;
     let shown = 0;
     for (const finding of findings) {
       const { dataset } = finding;
       const fits = (!endpoint || dataset.endpoint === endpoint)
         && (!clause || dataset.clause === clause)
-        && (!weight || dataset.weight === weight)
+        && (!severity || dataset.severity === severity)
         && words.every((word) => text(finding).includes(word));
       finding.hidden = !fits;
       if (fits) shown += 1;

@@ -124,7 +124,7 @@ fn what_is_no_har_says_what_it_is() {
         (b"<html>", "does not start with `{`"),
         (b"{}", "no log.entries"),
         (br#"{"log":{"entries":{}}}"#, "no log.entries"),
-        (br#"{"log":{"entries":[]}} {}"#, "behind the end"),
+        (br#"{"log":{"entries":[]}} {}"#, "after the end"),
         (br#"{"log":{"entries":[{}}"#, "expected an entry or `]`"),
     ] {
         let (_, losses) = cut(bytes, 5, LARGEST_ENTRY);
