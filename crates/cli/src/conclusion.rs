@@ -2,8 +2,10 @@
 
 use std::path::{Path, PathBuf};
 
-use faithful_clerk_core::ledger::{Baseline, waivers};
-use faithful_clerk_core::{Contract, Gate, Ledger};
+use faithful_clerk_check::gate::Gate;
+use faithful_clerk_check::ledger::Ledger;
+use faithful_clerk_check::ledger::{Baseline, waivers};
+use faithful_clerk_contract::Contract;
 use faithful_clerk_report::html::{self, Exhibit};
 use faithful_clerk_report::{CheckReport, csv, json, junit, markdown, sarif, text};
 

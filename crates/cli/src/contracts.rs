@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use faithful_clerk_core::Contract;
+use faithful_clerk_contract::Contract;
 use faithful_clerk_report::{Theme, diagnostics};
 
 use crate::exit::Failure;
@@ -88,13 +88,14 @@ pub(crate) fn contract_if_any(
 /// A contract that says no more than that these are the endpoints.
 pub(crate) fn description(path: &Path, theme: Theme) -> Result<Contract, Failure> {
     let file = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
-    let text = format!("contract = 1\nopenapi = {}\n", faithful_clerk_core::draft::quoted(&file));
+    let text = format!("contract = 1\nopenapi = {}\n", faithful_clerk_contract::quoted(&file));
     read(&path.display().to_string(), &text, path, theme)
 }
 
 fn read(name: &str, text: &str, path: &Path, theme: Theme) -> Result<Contract, Failure> {
     let folder = path.parent().unwrap_or(Path::new("")).to_owned();
-    let reading = Contract::parse_with_files(text, &ContractFolder { path: folder });
+    let reading =
+        faithful_clerk_check::parse_contract_with_files(text, &ContractFolder { path: folder });
     show(&diagnostics::mistakes(name, text, &reading.diagnostics, theme));
     let mut contract = reading.contract.ok_or(Failure::Said)?;
     contract.set_today(today());

@@ -2,15 +2,17 @@
 
 use std::collections::BTreeSet;
 
-use faithful_clerk_core::classify::{Credentials, classify};
-use faithful_clerk_core::clause::check_exchange;
-use faithful_clerk_core::scrub::secrets_in;
-use faithful_clerk_core::{
-    Address, Classification, Contract, Exchange, ReadOptions, Traversal, Unreadable, Visitor,
-};
+use faithful_clerk_check::classify::Classification;
+use faithful_clerk_check::classify::{Credentials, classify};
+use faithful_clerk_check::clause::check_exchange;
+use faithful_clerk_contract::Contract;
+use faithful_clerk_model::address::Address;
+use faithful_clerk_model::exchange::Exchange;
+use faithful_clerk_recording::{ReadOptions, Traversal, Unreadable, Visitor};
 use faithful_clerk_report::CheckReport;
 use faithful_clerk_report::html::{Exhibit, ROOM, wanted};
 use faithful_clerk_report::show::{ContractView, ExchangeView};
+use faithful_clerk_scrub::secrets_in;
 
 use crate::exit::Failure;
 use crate::recordings::RecordingInputs;

@@ -5,7 +5,7 @@ use std::fs::{File, OpenOptions};
 use std::io::{self, Seek as _, SeekFrom, Write as _};
 use std::path::{Path, PathBuf};
 
-use faithful_clerk_core::{Format, ReadOptions, RecordingWriter, Source};
+use faithful_clerk_recording::{Format, ReadOptions, RecordingWriter, Source};
 
 use crate::exit::Failure;
 use crate::output::{OutputTarget, cannot, complain};

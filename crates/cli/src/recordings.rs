@@ -4,7 +4,7 @@ use std::io::IsTerminal as _;
 use std::num::NonZero;
 use std::path::PathBuf;
 
-use faithful_clerk_core::{Source, UnreadableParts};
+use faithful_clerk_recording::{Source, UnreadableParts};
 use faithful_clerk_report::RecordingNames;
 use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 

@@ -19,13 +19,15 @@ use std::hint::black_box;
 use std::num::NonZero;
 use std::time::{Duration, Instant};
 
-use faithful_clerk_core::compare::{
+use faithful_clerk_check::Check;
+use faithful_clerk_contract::Contract;
+use faithful_clerk_insight::compare::{
     ComparisonKind, ComparisonPlan, ComparisonSide as Compared, compare,
 };
-use faithful_clerk_core::recording::{Batch, ReadOptions, open};
-use faithful_clerk_core::survey::SurveyData;
-use faithful_clerk_core::{Check, Contract, Source, Traversal};
-use faithful_clerk_traffic::{Mixture, Mould, Traffic, TrafficFormat};
+use faithful_clerk_insight::survey::SurveyData;
+use faithful_clerk_recording::{Batch, ReadOptions, open};
+use faithful_clerk_recording::{Source, Traversal};
+use faithful_clerk_testkit::{Mixture, Mould, Traffic, TrafficFormat};
 use rustix::time::{ClockId, clock_gettime};
 
 const CONTRACT: &str = include_str!("../../cli/demo/error-contract.toml");
@@ -91,7 +93,7 @@ fn measure(title: &str, bytes: usize, jobs: &[Job<'_>]) {
 }
 
 fn contract() -> Contract {
-    Contract::parse(CONTRACT).contract.expect("the demo's contract is right")
+    faithful_clerk_check::parse_contract(CONTRACT).contract.expect("the demo's contract is right")
 }
 
 fn check(contract: &Contract, recording: &str, threads: usize) -> u64 {
@@ -213,7 +215,8 @@ fn large_contract() {
             faults.join(", ")
         );
     }
-    let large = Contract::parse(&text).contract.expect("the large contract is right");
+    let large =
+        faithful_clerk_check::parse_contract(&text).contract.expect("the large contract is right");
     let small = contract();
     let recording = Traffic::new(TrafficFormat::Compact, Mixture::Usual, 100_000_000).all();
     let jobs: [Job<'_>; 2] = [

@@ -2,8 +2,8 @@
 
 use std::fmt;
 
-use faithful_clerk_core::Contract;
-use faithful_clerk_core::contract::Server;
+use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::Server;
 use url::{Host, Url};
 
 /// The base URL that a plan is sent to.
@@ -17,7 +17,6 @@ pub struct BaseUrl {
 
 /// Why nothing is sent there.
 #[derive(Debug, Clone, PartialEq, Eq)]
-#[non_exhaustive]
 pub enum UnsafeTarget {
     /// It is no base URL; the text says why.
     NoBase(String),
@@ -86,7 +85,7 @@ mod tests {
     #[test]
     fn only_loopback_the_contracts_servers_and_hosts_by_name() {
         let text = "contract = 1\nservers = [\"https://harbour.example/v1\"]\n";
-        let contract = Contract::parse(text).contract.unwrap_or_default();
+        let contract = faithful_clerk_check::parse_contract(text).contract.unwrap_or_default();
         let of = |url: &str, allowed: &[&str]| {
             let allowed: Vec<String> = allowed.iter().map(|host| (*host).to_owned()).collect();
             BaseUrl::of(url, &contract, &allowed).map(|base| base.is_declared)

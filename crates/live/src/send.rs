@@ -5,7 +5,7 @@ use std::error::Error as _;
 use std::sync::{Mutex, MutexGuard, PoisonError};
 use std::time::{Duration, Instant};
 
-use faithful_clerk_core::probe::{PlannedRequest, ProbeCredentials};
+use faithful_clerk_insight::probe::{PlannedRequest, ProbeCredentials};
 use futures_util::{StreamExt as _, stream};
 use jiff::Timestamp;
 use reqwest::Method;

@@ -18,11 +18,11 @@
 
 use std::collections::BTreeMap;
 
-use faithful_clerk_core::Address;
-use faithful_clerk_core::compare::{
+use faithful_clerk_insight::compare::{
     Change, ChangeOccurrence, Closeness, Comparability, Comparison, ComparisonKind, Grade,
     PairCounts,
 };
+use faithful_clerk_model::address::Address;
 use serde_json::{Value, json};
 
 use crate::json::{self, losses, pretty};

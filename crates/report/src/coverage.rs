@@ -13,9 +13,10 @@
 //! | `worth_trying` | a list: `method`, `target`, `media`, `body`, `situation`, `how`, `faults` |
 //! | `losses` | what could not be read, the first of it |
 
-use faithful_clerk_core::coverage::{CellCounts, Coverage, SuggestedRequest, worth_trying};
-use faithful_clerk_core::ledger::column_name;
-use faithful_clerk_core::{CellMark, Situation};
+use faithful_clerk_check::grid::CellMark;
+use faithful_clerk_check::ledger::column_name;
+use faithful_clerk_insight::coverage::{CellCounts, Coverage, SuggestedRequest, worth_trying};
+use faithful_clerk_model::situation::Situation;
 use serde_json::{Value, json};
 
 use crate::json::{losses, pretty};

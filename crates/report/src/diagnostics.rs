@@ -2,7 +2,7 @@
 
 use annotate_snippets::renderer::DecorStyle;
 use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
-use faithful_clerk_core::{Diagnostic, DiagnosticSeverity};
+use faithful_clerk_contract::{Diagnostic, DiagnosticSeverity};
 
 use crate::escape::terminal;
 use crate::{ColorMode, MarkStyle, Theme};

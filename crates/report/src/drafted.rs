@@ -3,7 +3,7 @@
 //! As JSON it is one object, format `fclerk draft`, version 1: `contract`, the text, and `decide`, the
 //! questions in it.
 
-use faithful_clerk_core::draft::Draft;
+use faithful_clerk_insight::draft::Draft;
 use serde_json::json;
 
 use crate::json::pretty;

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use faithful_clerk_core::shape::InferredShape;
+use faithful_clerk_shape::InferredShape;
 
 use crate::page::{StyledText, TreeLine};
 

@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 use std::fmt::Write as _;
 
-use faithful_clerk_core::invisible::is_hidden;
+use faithful_clerk_model::invisible::is_hidden;
 
 /// Text for a terminal: control characters, line ends, and characters that change the direction or
 /// hide are written as `\u{…}`. What is left can be printed in any terminal and pasted anywhere.

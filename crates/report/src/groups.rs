@@ -3,8 +3,8 @@
 use std::cmp::Reverse;
 use std::collections::BTreeMap;
 
-use faithful_clerk_core::Severity;
-use faithful_clerk_core::ledger::{EndpointRow, FindingKey, FindingOccurrences, fingerprint};
+use faithful_clerk_check::ledger::{EndpointRow, FindingKey, FindingOccurrences, fingerprint};
+use faithful_clerk_model::finding::Severity;
 
 use crate::CheckReport;
 

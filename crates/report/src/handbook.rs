@@ -8,8 +8,8 @@
 //! | `schemas/NAME.json` | a shape as JSON Schema 2020-12 |
 //! | `openapi-components.json` | shapes and faults as `components` of an OpenAPI 3.1 description |
 
-use faithful_clerk_core::Contract;
-use faithful_clerk_core::handbook::{FaultChapter, Handbook, advice, components, shape_schemas};
+use faithful_clerk_contract::Contract;
+use faithful_clerk_insight::handbook::{FaultChapter, Handbook, advice, components, shape_schemas};
 use serde::Serialize;
 
 use crate::escape::{markdown, uri_path};
@@ -102,7 +102,7 @@ fn draw(
 
 fn title_of<'c>(chapter: &'c FaultChapter<'_>) -> &'c str {
     let fault = chapter.fault;
-    let phrase = || faithful_clerk_core::status::phrase(fault.status).unwrap_or(&fault.name);
+    let phrase = || faithful_clerk_model::status::phrase(fault.status).unwrap_or(&fault.name);
     fault.title.as_deref().unwrap_or_else(phrase)
 }
 
@@ -198,7 +198,7 @@ fn chapter_page(chapter: &FaultChapter<'_>, up: &str, head: fn(&mut Page, &str))
         }
         page.table(table);
         if let Some(shape) = chapter.shape {
-            let name = faithful_clerk_core::handbook::component_name(&shape.name);
+            let name = faithful_clerk_insight::handbook::component_name(&shape.name);
             let link = format!("{up}schemas/{}.json", uri_path(&name));
             page.text(vec![linked("As JSON Schema", link)]);
         }

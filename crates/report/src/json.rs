@@ -21,12 +21,16 @@
 
 use std::collections::BTreeMap;
 
-use faithful_clerk_core::invisible::escaped_json;
-use faithful_clerk_core::ledger::{
+use faithful_clerk_check::gate::GateResult;
+use faithful_clerk_check::grid::Grid;
+use faithful_clerk_check::ledger::{
     ClauseFindings, ClauseTally, EndpointRow, FindingKey, FindingOccurrences, StaleWaiver,
     fingerprint,
 };
-use faithful_clerk_core::{GateResult, Grid, Location, Severity, Unreadable, UnreadableParts};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::invisible::escaped_json;
+use faithful_clerk_recording::{Unreadable, UnreadableParts};
 use serde::Serialize;
 
 use crate::{CheckReport, RecordingNames};

@@ -11,9 +11,10 @@
 use std::collections::{BTreeMap, BTreeSet};
 use std::io::Error;
 
-use faithful_clerk_core::clause::catalogue;
-use faithful_clerk_core::ledger::StaleWaiver;
-use faithful_clerk_core::{Grid, Severity};
+use faithful_clerk_check::clause::catalogue;
+use faithful_clerk_check::grid::Grid;
+use faithful_clerk_check::ledger::StaleWaiver;
+use faithful_clerk_model::finding::Severity;
 use quick_xml::Writer;
 use quick_xml::events::{BytesDecl, Event};
 

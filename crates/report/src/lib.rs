@@ -29,10 +29,14 @@ mod theme;
 
 pub use theme::{ColorMode, MarkStyle, Theme};
 
-use faithful_clerk_core::ledger::ClauseFindings;
-use faithful_clerk_core::{Address, Contract, Gate, Ledger, Severity};
+use faithful_clerk_check::gate::Gate;
+use faithful_clerk_check::ledger::ClauseFindings;
+use faithful_clerk_check::ledger::Ledger;
+use faithful_clerk_contract::Contract;
+use faithful_clerk_model::address::Address;
+use faithful_clerk_model::finding::Severity;
 
-pub use faithful_clerk_core::RecordingNames;
+pub use faithful_clerk_model::address::RecordingNames;
 
 /// A check and what it was made of.
 #[derive(Debug, Clone, Copy)]

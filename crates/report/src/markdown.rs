@@ -1,7 +1,8 @@
 //! A check as Markdown for a pull request: the sum, the grid, the findings, the worst first.
 
-use faithful_clerk_core::ledger::column_name;
-use faithful_clerk_core::{CellMark, Grid, Severity};
+use faithful_clerk_check::grid::{CellMark, Grid};
+use faithful_clerk_check::ledger::column_name;
+use faithful_clerk_model::finding::Severity;
 
 use crate::groups::{FindingGroup, ListedFinding, groups};
 use crate::page::{Page, StyledText, Table, code, plain, toned};

@@ -1,7 +1,8 @@
 //! Colours and marks.
 
 use anstyle::{AnsiColor, Style};
-use faithful_clerk_core::{CellMark, Severity};
+use faithful_clerk_check::grid::CellMark;
+use faithful_clerk_model::finding::Severity;
 
 /// Is colour used?
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -2,7 +2,8 @@
 
 use std::path::Path;
 
-use faithful_clerk_core::{Check, Ledger};
+use faithful_clerk_check::Check;
+use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_report::CheckReport;
 
 use crate::conclusion::{FinishedCheck, PreparedGate};

@@ -4,11 +4,13 @@
 
 use std::path::Path;
 
-use faithful_clerk_core::compare::{
+use faithful_clerk_contract::Contract;
+use faithful_clerk_insight::compare::{
     Comparability, ComparisonKind, ComparisonPlan, ComparisonSide, compare,
 };
-use faithful_clerk_core::survey::SurveyData;
-use faithful_clerk_core::{Contract, RecordingNames, Source, Traversal};
+use faithful_clerk_insight::survey::SurveyData;
+use faithful_clerk_model::address::RecordingNames;
+use faithful_clerk_recording::{Source, Traversal};
 use faithful_clerk_report::Theme;
 use faithful_clerk_report::compare::{self as written, ComparisonReport};
 

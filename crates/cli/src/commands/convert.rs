@@ -1,6 +1,6 @@
 //! `fclerk convert`: recordings in another form.
 
-use faithful_clerk_core::{Format, RecordingWriter, UnreadableParts};
+use faithful_clerk_recording::{Format, RecordingWriter, UnreadableParts};
 use faithful_clerk_report::text::counted;
 
 use crate::exit::{Completion, Failure};

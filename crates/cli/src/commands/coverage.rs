@@ -2,8 +2,9 @@
 
 use std::path::Path;
 
-use faithful_clerk_core::coverage::Coverage;
-use faithful_clerk_core::{Check, Ledger};
+use faithful_clerk_check::Check;
+use faithful_clerk_check::ledger::Ledger;
+use faithful_clerk_insight::coverage::Coverage;
 use faithful_clerk_report::{CheckReport, Theme, coverage};
 
 use crate::conclusion::{failed, failed_page};

@@ -7,9 +7,9 @@ use std::net::Ipv4Addr;
 use std::path::Path;
 use std::time::Duration;
 
-use faithful_clerk_core::Contract;
-use faithful_clerk_core::probe::ProbePlan;
+use faithful_clerk_contract::Contract;
 use faithful_clerk_harbour::{Edition, TOKEN, serve};
+use faithful_clerk_insight::probe::ProbePlan;
 use faithful_clerk_live::SendSettings;
 use faithful_clerk_report::text;
 use tokio::net::TcpListener;
@@ -52,7 +52,7 @@ pub(crate) fn run(call: &DemoArgs, stage: &OutputSettings) -> Result<Completion,
         return Ok(Completion::Kept);
     }
     let (contract_name, text) = FILES[0];
-    let reading = Contract::parse(text);
+    let reading = faithful_clerk_check::parse_contract(text);
     let contract =
         reading.contract.ok_or_else(|| Failure::Call(format!("{contract_name} has mistakes")))?;
     let prose = |words: &str| text::paragraph(words, stage.stdout);

@@ -2,8 +2,9 @@
 
 use std::path::Path;
 
-use faithful_clerk_core::draft::draft;
-use faithful_clerk_core::{Contract, RecordingNames};
+use faithful_clerk_contract::Contract;
+use faithful_clerk_insight::draft::draft;
+use faithful_clerk_model::address::RecordingNames;
 use faithful_clerk_report::drafted;
 
 use super::survey::surveyed;

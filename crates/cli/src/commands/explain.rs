@@ -1,7 +1,8 @@
 //! `fclerk explain`: what the clauses ask.
 
-use faithful_clerk_core::contract::nearest;
-use faithful_clerk_core::{catalogue, clause};
+use faithful_clerk_check::clause::catalogue;
+use faithful_clerk_check::clause::clause;
+use faithful_clerk_contract::nearest;
 use faithful_clerk_report::explain;
 
 use crate::exit::{Completion, Failure};

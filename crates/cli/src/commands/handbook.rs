@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use faithful_clerk_core::handbook::Handbook;
+use faithful_clerk_insight::handbook::Handbook;
 use faithful_clerk_report::handbook::files;
 
 use crate::conclusion::failed_page;

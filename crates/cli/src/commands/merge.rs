@@ -3,8 +3,9 @@
 use std::collections::BTreeMap;
 use std::path::Path;
 
-use faithful_clerk_core::ledger::RestoredLedger;
-use faithful_clerk_core::{Ledger, RecordingNames};
+use faithful_clerk_check::ledger::Ledger;
+use faithful_clerk_check::ledger::RestoredLedger;
+use faithful_clerk_model::address::RecordingNames;
 
 use crate::conclusion::{FinishedCheck, PreparedGate, ledger_text};
 use crate::contracts::contract;

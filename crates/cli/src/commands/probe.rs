@@ -3,10 +3,13 @@
 use std::path::Path;
 use std::time::Duration;
 
-use faithful_clerk_core::contract::Server;
-use faithful_clerk_core::probe::{PlannedRequest, ProbeCredentials, ProbePlan};
-use faithful_clerk_core::{Check, Contract, Ledger, Source};
+use faithful_clerk_check::Check;
+use faithful_clerk_check::ledger::Ledger;
+use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::Server;
+use faithful_clerk_insight::probe::{PlannedRequest, ProbeCredentials, ProbePlan};
 use faithful_clerk_live::{BaseUrl, ProbeClient, SendEnd, SendResult, SendSettings};
+use faithful_clerk_recording::Source;
 use faithful_clerk_report::escape::terminal;
 use faithful_clerk_report::{CheckReport, text};
 use tokio::runtime::Runtime;

@@ -3,16 +3,18 @@
 use std::net::SocketAddr;
 use std::time::Duration;
 
-use faithful_clerk_core::classify::{Credentials, classify};
-use faithful_clerk_core::clause::check_exchange;
-use faithful_clerk_core::contract::Server;
-use faithful_clerk_core::finding::{Finding, Severity};
-use faithful_clerk_core::scrub::{Scrubber, SecretRules};
-use faithful_clerk_core::{
-    Classification, Contract, Exchange, Format, ReadOptions, Source, Traversal, Unreadable, Visitor,
-};
+use faithful_clerk_check::classify::Classification;
+use faithful_clerk_check::classify::{Credentials, classify};
+use faithful_clerk_check::clause::check_exchange;
+use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::Server;
 use faithful_clerk_live::{ForwardedExchange, Relay, Upstream};
+use faithful_clerk_model::exchange::Exchange;
+use faithful_clerk_model::finding::{Finding, Severity};
+use faithful_clerk_model::secret::SecretRules;
+use faithful_clerk_recording::{Format, ReadOptions, Source, Traversal, Unreadable, Visitor};
 use faithful_clerk_report::text::{self, counted};
+use faithful_clerk_scrub::Scrubber;
 use tokio::net::TcpListener;
 use tokio::runtime::Runtime;
 use tokio::sync::mpsc;

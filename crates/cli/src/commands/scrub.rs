@@ -3,8 +3,9 @@
 use std::io::Read as _;
 use std::path::{Path, PathBuf};
 
-use faithful_clerk_core::scrub::{ScrubKey, Scrubber, SecretRules, collect, replace};
-use faithful_clerk_core::{ReadOptions, Source, unpack};
+use faithful_clerk_model::secret::SecretRules;
+use faithful_clerk_recording::{ReadOptions, Source, unpack};
+use faithful_clerk_scrub::{ScrubKey, Scrubber, collect, replace};
 use indicatif::ProgressBar;
 use tempfile::NamedTempFile;
 

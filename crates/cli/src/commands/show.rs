@@ -5,11 +5,15 @@
 
 use std::io::IsTerminal as _;
 
-use faithful_clerk_core::classify::{Credentials, classify};
-use faithful_clerk_core::clause::check_exchange;
-use faithful_clerk_core::scrub::{SecretRules, secrets_in};
-use faithful_clerk_core::{Classification, Contract, Exchange, Traversal, Unreadable, Visitor};
+use faithful_clerk_check::classify::Classification;
+use faithful_clerk_check::classify::{Credentials, classify};
+use faithful_clerk_check::clause::check_exchange;
+use faithful_clerk_contract::Contract;
+use faithful_clerk_model::exchange::Exchange;
+use faithful_clerk_model::secret::SecretRules;
+use faithful_clerk_recording::{Traversal, Unreadable, Visitor};
 use faithful_clerk_report::show::{ContractView, ExchangeView, json, markdown, raw, terminal};
+use faithful_clerk_scrub::secrets_in;
 
 use crate::contracts::contract_if_any;
 use crate::exit::{Completion, Failure};

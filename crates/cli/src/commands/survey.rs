@@ -2,8 +2,9 @@
 
 use std::path::Path;
 
-use faithful_clerk_core::survey::{Survey, SurveyData};
-use faithful_clerk_core::{Contract, Traversal};
+use faithful_clerk_contract::Contract;
+use faithful_clerk_insight::survey::{Survey, SurveyData};
+use faithful_clerk_recording::Traversal;
 use faithful_clerk_report::{RecordingNames, Theme, survey};
 
 use crate::conclusion::{failed, failed_page};

@@ -2,14 +2,17 @@
 
 use std::sync::LazyLock;
 
-use faithful_clerk_core::classify::{Credentials, classify};
-use faithful_clerk_core::clause::check_exchange;
-use faithful_clerk_core::compare::{ComparisonKind, ComparisonPlan, ComparisonSide, compare};
-use faithful_clerk_core::survey::SurveyData;
-use faithful_clerk_core::{
-    Check, Classification, Contract, Exchange, Ledger, RecordingNames, Source, Traversal,
-    Unreadable, Visitor,
-};
+use faithful_clerk_check::Check;
+use faithful_clerk_check::classify::Classification;
+use faithful_clerk_check::classify::{Credentials, classify};
+use faithful_clerk_check::clause::check_exchange;
+use faithful_clerk_check::ledger::Ledger;
+use faithful_clerk_contract::Contract;
+use faithful_clerk_insight::compare::{ComparisonKind, ComparisonPlan, ComparisonSide, compare};
+use faithful_clerk_insight::survey::SurveyData;
+use faithful_clerk_model::address::RecordingNames;
+use faithful_clerk_model::exchange::Exchange;
+use faithful_clerk_recording::{Source, Traversal, Unreadable, Visitor};
 use faithful_clerk_report::compare::{self as written, ComparisonReport};
 use faithful_clerk_report::show::{ContractView, ExchangeView, terminal};
 use faithful_clerk_report::{CheckReport, coverage, survey, text};

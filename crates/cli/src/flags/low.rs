@@ -6,7 +6,8 @@ use std::str::FromStr;
 
 use clap::builder::{PossibleValuesParser, TypedValueParser};
 use clap::{Args, Parser, Subcommand, ValueEnum};
-use faithful_clerk_core::{Format as Recorded, ReadOptions, Scope};
+use faithful_clerk_contract::Scope;
+use faithful_clerk_recording::{Format as Recorded, ReadOptions};
 
 use super::probe::ProbeArgs;
 use super::record::RecordArgs;

@@ -3,8 +3,8 @@
 use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
-use faithful_clerk_core::Severity;
-use faithful_clerk_core::contract::nearest;
+use faithful_clerk_contract::nearest;
+use faithful_clerk_model::finding::Severity;
 
 /// What a report is written as.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -1,6 +1,6 @@
 //! A recording that is read more than once: standard input is put into a file for that.
 
-use faithful_clerk_core::Source;
+use faithful_clerk_recording::Source;
 use indicatif::ProgressBar;
 
 use super::Input;

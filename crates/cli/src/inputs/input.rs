@@ -3,7 +3,7 @@
 use std::fs::File;
 use std::path::{Path, PathBuf};
 
-use faithful_clerk_core::Source;
+use faithful_clerk_recording::Source;
 use indicatif::ProgressBar;
 
 use super::partner;

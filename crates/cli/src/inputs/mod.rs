@@ -6,7 +6,8 @@ mod walk;
 
 use std::path::{Path, PathBuf};
 
-use faithful_clerk_core::{FileLoader, Format};
+use faithful_clerk_recording::Format;
+use faithful_clerk_schema::FileLoader;
 
 pub(crate) use again::RereadableInput;
 pub(crate) use input::Input;

@@ -3,7 +3,7 @@
 use std::fs::File;
 use std::path::{Path, PathBuf};
 
-use faithful_clerk_core::{Format, Source, recognise};
+use faithful_clerk_recording::{Format, Source, recognise};
 
 use super::Input;
 use super::input::of_file;

@@ -2,7 +2,8 @@
 
 use std::path::{Path, PathBuf};
 
-use faithful_clerk_core::{Contract, DiagnosticSeverity, FileLoader};
+use faithful_clerk_contract::{Contract, DiagnosticSeverity};
+use faithful_clerk_schema::FileLoader;
 
 fn root() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
@@ -50,7 +51,7 @@ fn every_example_of_the_contract_reference_is_read_without_a_mistake() {
     assert!(examples.len() >= 10, "{}", examples.len());
     for example in examples {
         let text = format!("contract = 1\n{example}\n");
-        let reading = Contract::parse_with_files(&text, &Examples);
+        let reading = faithful_clerk_check::parse_contract_with_files(&text, &Examples);
         let mistakes: Vec<_> = reading
             .diagnostics
             .iter()
@@ -132,11 +133,12 @@ fn the_contract_reference_names_every_key_kind_and_situation() {
         "succeeded",
         "match-by",
     ];
-    let situations = faithful_clerk_core::Situation::ALL.map(faithful_clerk_core::Situation::name);
+    let situations = faithful_clerk_model::situation::Situation::ALL
+        .map(faithful_clerk_model::situation::Situation::name);
     for word in keys.into_iter().chain(situations) {
         assert!(page.contains(&format!("`{word}`")), "`{word}`");
     }
-    for kind in faithful_clerk_core::shape::type_names() {
+    for kind in faithful_clerk_shape::type_names() {
         assert!(page.contains(&format!("`{kind}")), "{kind}");
     }
 }
@@ -150,7 +152,7 @@ fn the_page_of_the_clauses_is_what_the_program_writes() {
 
 #[test]
 fn the_number_of_clauses_is_the_catalogues() {
-    let counted = format!("{} clauses", faithful_clerk_core::catalogue().count());
+    let counted = format!("{} clauses", faithful_clerk_check::clause::catalogue().count());
     for page in ["README.md", "CHANGELOG.md"] {
         assert!(read(page).contains(&counted), "{page}: {counted}");
     }

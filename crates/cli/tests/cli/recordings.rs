@@ -3,7 +3,7 @@
 use std::io::Write as _;
 use std::process::Stdio;
 
-use faithful_clerk_core::clause::HARBOUR;
+use faithful_clerk_check::clause::HARBOUR;
 use flate2::Compression;
 use flate2::write::GzEncoder;
 use serde_json::{Value, json};
@@ -122,10 +122,10 @@ fn any_number_of_threads_writes_the_same() {
     let project = Project::new();
     project.write("error-contract.toml", include_str!("../../demo/error-contract.toml"));
     let traffic = |form| {
-        use faithful_clerk_traffic::{Mixture, Traffic};
+        use faithful_clerk_testkit::{Mixture, Traffic};
         Traffic::new(form, Mixture::Usual, 3_000_000).all()
     };
-    use faithful_clerk_traffic::TrafficFormat;
+    use faithful_clerk_testkit::TrafficFormat;
     for (name, form) in [
         ("c.har", TrafficFormat::Compact),
         ("p.har", TrafficFormat::Pretty),
@@ -164,7 +164,7 @@ fn converting_says_what_was_left_out_and_never_writes_over_anything() {
 #[test]
 #[ignore = "it takes a minute"]
 fn a_gigabyte_needs_no_more_memory_than_a_megabyte() {
-    use faithful_clerk_traffic::{Mixture, Traffic, TrafficFormat};
+    use faithful_clerk_testkit::{Mixture, Traffic, TrafficFormat};
     let peak = |form: TrafficFormat, bytes: usize| -> u64 {
         let project = Project::new();
         project.write("error-contract.toml", include_str!("../../demo/error-contract.toml"));

@@ -3,10 +3,12 @@
 use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 
-use faithful_clerk_core::address::Address;
-use faithful_clerk_core::clause::clause;
-use faithful_clerk_core::ledger::{Column, EndpointRow, LedgerCell, StaleWaiver, column_name};
-use faithful_clerk_core::{CellMark, Clause, Grid, Severity};
+use faithful_clerk_check::clause::Clause;
+use faithful_clerk_check::clause::clause;
+use faithful_clerk_check::grid::{CellMark, Grid};
+use faithful_clerk_check::ledger::{Column, EndpointRow, LedgerCell, StaleWaiver, column_name};
+use faithful_clerk_model::address::Address;
+use faithful_clerk_model::finding::Severity;
 use minijinja::Error;
 
 use super::blocks::{HtmlShape, side_by_side};
@@ -292,16 +294,17 @@ fn words(mark: CellMark, cell: &LedgerCell, total: u64) -> String {
 
 /// The clauses that were judged.
 fn clauses(report: &CheckReport<'_>) -> Vec<HtmlClause> {
-    let shown = |of: &'static Clause, tally: faithful_clerk_core::ledger::ClauseTally| HtmlClause {
-        name: of.name,
-        statement: of.statement,
-        basis: of.basis.iter().map(ToString::to_string).collect::<Vec<_>>().join("; "),
-        reason: of.reason,
-        fix: of.fix,
-        met: tally.met,
-        broken: tally.broken,
-        not_checked: tally.not_checked,
-    };
+    let shown =
+        |of: &'static Clause, tally: faithful_clerk_check::ledger::ClauseTally| HtmlClause {
+            name: of.name,
+            statement: of.statement,
+            basis: of.basis.iter().map(ToString::to_string).collect::<Vec<_>>().join("; "),
+            reason: of.reason,
+            fix: of.fix,
+            met: tally.met,
+            broken: tally.broken,
+            not_checked: tally.not_checked,
+        };
     let tallies = report.ledger.clauses.iter();
     tallies.filter_map(|(name, tally)| Some(shown(clause(name)?, tally))).collect()
 }

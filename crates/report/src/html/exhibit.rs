@@ -2,10 +2,11 @@
 
 use std::collections::BTreeSet;
 
-use faithful_clerk_core::address::Address;
-use faithful_clerk_core::exchange::{Answer, ResponseBody};
-use faithful_clerk_core::shape::{DataLocations, InferredShape};
-use faithful_clerk_core::{Exchange, Grid};
+use faithful_clerk_check::grid::Grid;
+use faithful_clerk_model::address::Address;
+use faithful_clerk_model::exchange::Exchange;
+use faithful_clerk_model::exchange::{Answer, ResponseBody};
+use faithful_clerk_shape::{DataLocations, InferredShape};
 use serde::Serialize;
 use serde_json::Value;
 
@@ -84,7 +85,7 @@ impl Exhibit {
             ContractView::Checked(_, findings) => findings.len(),
             ContractView::Nothing | ContractView::Excluded(_) => 0,
         };
-        let url = faithful_clerk_core::secret::mask::masked(&exchange.request.url);
+        let url = faithful_clerk_model::secret::mask::masked(&exchange.request.url);
         Self {
             address: exchange.address,
             findings,

@@ -15,7 +15,7 @@ pub use minijinja::Error;
 
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
-use faithful_clerk_core::invisible::is_hidden;
+use faithful_clerk_model::invisible::is_hidden;
 use minijinja::syntax::SyntaxConfig;
 use minijinja::value::Serde;
 use minijinja::{AutoEscape, Environment, Output, State, Value};

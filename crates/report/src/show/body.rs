@@ -2,11 +2,11 @@
 
 use std::borrow::Cow;
 
-use faithful_clerk_core::exchange::BodyContent;
-use faithful_clerk_core::json::Json;
-use faithful_clerk_core::pointer::{join, join_index};
-use faithful_clerk_core::secret::is_secret_name;
-use faithful_clerk_core::secret::mask::masked;
+use faithful_clerk_model::exchange::BodyContent;
+use faithful_clerk_model::json::Json;
+use faithful_clerk_model::json::pointer::{join, join_index};
+use faithful_clerk_model::secret::is_secret_name;
+use faithful_clerk_model::secret::mask::masked;
 use serde_json::Value;
 
 /// So many lines of a body are laid out; others only where a finding stands.

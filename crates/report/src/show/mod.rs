@@ -32,9 +32,11 @@ pub use wire::json;
 
 use std::borrow::Cow;
 
-use faithful_clerk_core::secret::is_secret_name;
-use faithful_clerk_core::secret::mask::masked;
-use faithful_clerk_core::{Classified, Exchange, Finding};
+use faithful_clerk_check::classify::Classified;
+use faithful_clerk_model::exchange::Exchange;
+use faithful_clerk_model::finding::Finding;
+use faithful_clerk_model::secret::is_secret_name;
+use faithful_clerk_model::secret::mask::masked;
 
 /// An exchange and what is known of it.
 #[derive(Debug)]

@@ -1,11 +1,13 @@
 //! An exchange as a page.
 
-use faithful_clerk_core::classify::recognised;
-use faithful_clerk_core::draft::{ExpectedResponse, expected_response};
-use faithful_clerk_core::exchange::{Answer, RequestBody, ResponseBody};
-use faithful_clerk_core::headers::Headers;
-use faithful_clerk_core::secret::mask::masked;
-use faithful_clerk_core::{Classified, Finding, Location, Severity};
+use faithful_clerk_check::classify::Classified;
+use faithful_clerk_check::classify::recognised;
+use faithful_clerk_insight::draft::{ExpectedResponse, expected_response};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::exchange::{Answer, RequestBody, ResponseBody};
+use faithful_clerk_model::finding::{Finding, Severity};
+use faithful_clerk_model::headers::Headers;
+use faithful_clerk_model::secret::mask::masked;
 
 use super::body::{BodyLayout, BodyLine, json_lines, read, text_lines};
 use super::{ContractView, ExchangeView, header_value};
@@ -175,8 +177,8 @@ fn body(laid: &BodyLayout, notes: &[BodyNote]) -> Vec<PageLine> {
         }
     };
     let is_there = |place: &str| {
-        let tokens = faithful_clerk_core::pointer::tokens(place).unwrap_or_default();
-        faithful_clerk_core::pointer::resolve(value, &tokens).is_some()
+        let tokens = faithful_clerk_model::json::pointer::tokens(place).unwrap_or_default();
+        faithful_clerk_model::json::pointer::resolve(value, &tokens).is_some()
     };
     let of_interest = |place: &str| notes.iter().any(|note| note.place == place);
     let mut lines = Vec::new();
@@ -287,7 +289,7 @@ fn response(view: &ExchangeView<'_>) -> Vec<PageLine> {
         lines.extend(whole.into_iter().map(|finding| found(finding, 2)));
         return lines;
     };
-    let phrase = faithful_clerk_core::status::phrase(response.status).unwrap_or_default();
+    let phrase = faithful_clerk_model::status::phrase(response.status).unwrap_or_default();
     let status = format!("{} {phrase}", response.status);
     lines.push(line(2, vec![toned(Tone::Strong, status.trim_end())]));
     lines.extend(whole.into_iter().map(|finding| found(finding, 2)));

@@ -1,9 +1,10 @@
 //! An exchange as the messages that were sent (RFC 9112), as far as the recording holds them.
 
-use faithful_clerk_core::exchange::{Answer, BodyContent, RequestBody, ResponseBody};
-use faithful_clerk_core::headers::Headers;
-use faithful_clerk_core::secret::mask::masked;
-use faithful_clerk_core::{Exchange, status};
+use faithful_clerk_model::exchange::Exchange;
+use faithful_clerk_model::exchange::{Answer, BodyContent, RequestBody, ResponseBody};
+use faithful_clerk_model::headers::Headers;
+use faithful_clerk_model::secret::mask::masked;
+use faithful_clerk_model::status;
 
 use super::header_value;
 

@@ -1,12 +1,12 @@
 //! An exchange as JSON.
 
-use faithful_clerk_core::Finding;
-use faithful_clerk_core::classify::recognised;
-use faithful_clerk_core::contract::Endpoint;
-use faithful_clerk_core::draft::{ExpectedResponse, expected_response};
-use faithful_clerk_core::exchange::{Answer, BodyContent, RequestBody, ResponseBody};
-use faithful_clerk_core::headers::Headers;
-use faithful_clerk_core::secret::mask::masked;
+use faithful_clerk_check::classify::recognised;
+use faithful_clerk_contract::Endpoint;
+use faithful_clerk_insight::draft::{ExpectedResponse, expected_response};
+use faithful_clerk_model::exchange::{Answer, BodyContent, RequestBody, ResponseBody};
+use faithful_clerk_model::finding::Finding;
+use faithful_clerk_model::headers::Headers;
+use faithful_clerk_model::secret::mask::masked;
 use serde_json::{Value, json};
 
 use super::body::{BodyLayout, masked_value, read};

@@ -20,7 +20,7 @@ mod wire;
 
 pub use wire::json;
 
-use faithful_clerk_core::survey::Survey;
+use faithful_clerk_insight::survey::Survey;
 
 use crate::{RecordingNames, Theme};
 

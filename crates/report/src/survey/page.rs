@@ -2,12 +2,12 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use faithful_clerk_core::classify::LocationForm;
-use faithful_clerk_core::shape::{DifferenceKind, ShapeDifference};
-use faithful_clerk_core::survey::{
+use faithful_clerk_check::classify::LocationForm;
+use faithful_clerk_insight::survey::{
     Deviation, EndpointStatus, ErrorCategory, ErrorComparison, ObservedBody, Occurrences, Survey,
     SurveyedBody, SurveyedEndpoint,
 };
+use faithful_clerk_shape::{DifferenceKind, ShapeDifference};
 
 use crate::RecordingNames;
 use crate::drawn::{AnnotatedShape, tree};

@@ -1,9 +1,9 @@
 //! A survey as JSON.
 
-use faithful_clerk_core::shape::{DifferenceKind, ShapeDifference};
-use faithful_clerk_core::survey::{
+use faithful_clerk_insight::survey::{
     Deviation, ErrorCategory, ErrorComparison, Survey, SurveyedBody, SurveyedEndpoint,
 };
+use faithful_clerk_shape::{DifferenceKind, ShapeDifference};
 use serde_json::{Value, json};
 
 use super::page::{lines, words};

@@ -1,7 +1,7 @@
 //! The findings, grouped by endpoint, the worst first.
 
-use faithful_clerk_core::Finding;
-use faithful_clerk_core::ledger::{FindingKey, FindingOccurrences};
+use faithful_clerk_check::ledger::{FindingKey, FindingOccurrences};
+use faithful_clerk_model::finding::Finding;
 use unicode_width::UnicodeWidthStr;
 
 use super::counted;

@@ -3,8 +3,8 @@
 //! The names of the situations hang above their columns like steps, each on a line of its own with a
 //! line down to its column, so that columns are narrow and no legend has to be looked up.
 
-use faithful_clerk_core::ledger::column_name;
-use faithful_clerk_core::{CellMark, Grid};
+use faithful_clerk_check::grid::{CellMark, Grid};
+use faithful_clerk_check::ledger::column_name;
 use unicode_width::UnicodeWidthStr;
 
 use super::wrap::fit;

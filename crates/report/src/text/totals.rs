@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use faithful_clerk_core::Severity;
+use faithful_clerk_model::finding::Severity;
 
 use super::counted;
 use super::wrap::wrap;

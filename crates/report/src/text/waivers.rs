@@ -1,8 +1,8 @@
 //! The waivers: what each covers, and which of them should go.
 
-use faithful_clerk_core::Severity;
-use faithful_clerk_core::contract::Waiver;
-use faithful_clerk_core::ledger::{ClauseFindings, StaleWaiver};
+use faithful_clerk_check::ledger::{ClauseFindings, StaleWaiver};
+use faithful_clerk_contract::Waiver;
+use faithful_clerk_model::finding::Severity;
 
 use super::counted;
 use super::wrap::wrap;

@@ -1,0 +1,105 @@
+//! The contract's cases: what cannot be seen from a request, but is agreed.
+
+use std::borrow::Cow;
+
+use serde_json::Value;
+
+use super::RouteMatch;
+use super::parameters::ParameterValues;
+use super::request::{RequestSituations, RoutedRequest};
+use faithful_clerk_contract::{Case, Condition, Expectation, ParameterLocation};
+use faithful_clerk_model::exchange::RequestBody;
+use faithful_clerk_model::json::Json;
+use faithful_clerk_model::json::pointer::{resolve, tokens};
+use faithful_clerk_shape::{ShapeTable, text_fits, value_fits};
+
+/// Adds what the cases tell that match the request.
+pub(super) fn apply(asked: &RoutedRequest<'_, '_>, situations: &mut RequestSituations<'_>) {
+    if asked.contract.cases.is_empty() {
+        return;
+    }
+    let segments = asked.contract.segments(asked.target);
+    for (at, case) in asked.contract.cases.iter().enumerate() {
+        if !matches(asked, segments, case, situations.body.as_ref()) {
+            continue;
+        }
+        situations.cases.push(at);
+        match case.expect {
+            Expectation::Success => situations.served_by = Some(case.name.clone()),
+            Expectation::Fault(id) => {
+                if let Some(situation) = case.situation {
+                    situations.holds.insert(situation);
+                    situations.expected.push((id, situation));
+                }
+            }
+            Expectation::Open => situations.holds.extend(case.situation),
+        }
+    }
+}
+
+fn matches(
+    asked: &RoutedRequest<'_, '_>,
+    segments: &[Cow<'_, str>],
+    case: &Case,
+    body: Option<&Value>,
+) -> bool {
+    let request = &asked.exchange.request;
+    // Without the values that it was sent with, nobody can tell which requests it is about.
+    if !case.uses.is_empty() {
+        return false;
+    }
+    if case.method.as_ref().is_some_and(|method| *method != request.method) {
+        return false;
+    }
+    if let Some(path) = &case.path {
+        let letters = asked.contract.paths.case_sensitivity;
+        let same = path.len() == segments.len()
+            && path.iter().zip(segments).all(|(pattern, segment)| pattern.admits(segment, letters));
+        if !same {
+            return false;
+        }
+    }
+    // Names of path parameters are those of the case's own template, else of the endpoint's.
+    let template = match asked.route {
+        _ if case.path.is_some() => case.template.as_str(),
+        RouteMatch::Endpoint(_, endpoint) => endpoint.path.as_str(),
+        RouteMatch::UnknownRoute | RouteMatch::MethodNotAllowed(_) => "",
+    };
+    let values = ParameterValues::of(asked, template);
+    let shapes = &asked.contract.shapes;
+    let named = |place: ParameterLocation, condition: &Condition| {
+        let found = values.named(place, &condition.name);
+        match found.as_slice() {
+            [] => condition.rule.optional,
+            found => text_fits(&found.join(","), &condition.rule.constrained, shapes),
+        }
+    };
+    case.values.iter().all(|condition| named(ParameterLocation::Path, condition))
+        && case.query.iter().all(|condition| named(ParameterLocation::Query, condition))
+        && case.headers.iter().all(|condition| named(ParameterLocation::Header, condition))
+        && (case.body.is_empty() || matches_body(asked, &case.body, body, shapes))
+}
+
+fn matches_body(
+    asked: &RoutedRequest<'_, '_>,
+    conditions: &[Condition],
+    body: Option<&Value>,
+    shapes: &ShapeTable,
+) -> bool {
+    let read = || match &asked.exchange.request.body {
+        RequestBody::Present(content) => match Json::read(&content.decode().ok()?) {
+            Json::Value(value) => Some(value),
+            Json::Beyond | Json::Malformed(_) => None,
+        },
+        _ => None,
+    };
+    let read = if body.is_some() { None } else { read() };
+    let Some(body) = body.or(read.as_ref()) else { return false };
+    conditions.iter().all(|condition| {
+        let steps = tokens(&condition.name).unwrap_or_default();
+        match resolve(body, &steps) {
+            None => condition.rule.optional,
+            Some(value) => value_fits(value, &condition.rule.constrained, shapes),
+        }
+    })
+}

@@ -1,0 +1,138 @@
+//! One entry of a validation error: which place of the request it names, how, and why.
+
+use faithful_clerk_model::json::folded;
+use faithful_clerk_model::json::pointer::tokens;
+
+/// One entry of a validation error.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct ReportedField {
+    /// The place as the entry writes it, where it writes one.
+    pub location: Option<String>,
+    /// The same in steps, read from a pointer, a list, or a path.
+    pub steps: Vec<String>,
+    /// How the place is written.
+    pub form: LocationForm,
+    /// Where the location stands in the answer, as a JSON Pointer.
+    pub pointer: String,
+    /// Where the entry stands in the answer.
+    pub entry: String,
+    /// Was it agreed that the location is a JSON Pointer?
+    pub is_pointer: bool,
+    /// The reason, where the entry gives one.
+    pub reason: Option<String>,
+    /// The code of the rule, where the entry gives one.
+    pub code: Option<String>,
+    /// All text of the entry.
+    pub words: String,
+}
+
+/// How an entry writes its place.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Default)]
+pub enum LocationForm {
+    /// It names none.
+    #[default]
+    None,
+    /// A JSON Pointer, `/crew/0/name`.
+    Pointer,
+    /// A JSON Pointer as a URI fragment, `#/crew/0/name`.
+    Fragment,
+    /// A name alone.
+    Name,
+    /// A path with dots, `crew.0.name`.
+    Dots,
+    /// A path with brackets, `crew[0].name`.
+    Brackets,
+    /// A array of reference tokens, `["crew", 0, "name"]`.
+    TokenArray,
+    /// The name of a parameter, said to be one.
+    Parameter,
+}
+
+impl LocationForm {
+    /// The words for it.
+    #[must_use]
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::None => "nothing",
+            Self::Pointer => "JSON Pointers",
+            Self::Fragment => "JSON Pointers as URI fragments",
+            Self::Name => "names",
+            Self::Dots => "paths with dots",
+            Self::Brackets => "paths with brackets",
+            Self::TokenArray => "arrays of reference tokens",
+            Self::Parameter => "names of parameters",
+        }
+    }
+
+    /// The form of a location's text.
+    #[must_use]
+    pub fn of(location: &str) -> Self {
+        match location.chars().next() {
+            None | Some('/') => Self::Pointer,
+            Some('#') => Self::Fragment,
+            Some(_) if location.contains('[') => Self::Brackets,
+            Some(_) if location.contains('.') => Self::Dots,
+            Some(_) => Self::Name,
+        }
+    }
+}
+
+/// Names that stand for the body as a whole.
+const WHOLE: [&str; 8] =
+    ["_schema", "non_field_errors", "nonFieldErrors", "base", "__all__", "*", "_", "$"];
+
+/// The steps of a location: of a pointer, or of a path with dots and brackets.
+pub(super) fn steps(location: &str) -> Vec<String> {
+    if location.starts_with(['/', '#']) || location.is_empty() {
+        return tokens(location).unwrap_or_default();
+    }
+    if WHOLE.contains(&location) {
+        return Vec::new();
+    }
+    let path = location.strip_prefix("$.").unwrap_or(location);
+    let parts = path.split(['.', '[', ']']).filter(|part| !part.is_empty());
+    parts.map(|part| part.trim_matches(['"', '\'']).to_owned()).collect()
+}
+
+impl ReportedField {
+    /// Does this entry name that place, or one below it?
+    ///
+    /// A pointer has to lead there. A path may have a step before it that only says 'the body', and
+    /// write a name in another style (`vesselId` for `vessel_id`).
+    #[must_use]
+    pub fn is_at_or_below(&self, place: &[String]) -> bool {
+        self.leads(|steps, same| {
+            steps.len() >= place.len()
+                && steps.iter().zip(place).all(|(one, other)| same(one, other))
+        })
+    }
+
+    /// Does this entry name a place that holds that one?
+    #[must_use]
+    pub fn is_above(&self, place: &[String]) -> bool {
+        self.leads(|steps, same| {
+            steps.len() < place.len()
+                && steps.iter().zip(place).all(|(one, other)| same(one, other))
+        })
+    }
+
+    fn leads(&self, fits: impl Fn(&[String], &dyn Fn(&str, &str) -> bool) -> bool) -> bool {
+        if self.location.is_none() {
+            return false;
+        }
+        let is_path = !self.is_pointer
+            && !matches!(self.form, LocationForm::Pointer | LocationForm::Fragment);
+        let same =
+            |one: &str, other: &str| one == other || (is_path && folded(one) == folded(other));
+        let behind_the_first = self.steps.get(1..).unwrap_or_default();
+        fits(&self.steps, &same)
+            || (is_path && !behind_the_first.is_empty() && fits(behind_the_first, &same))
+    }
+
+    /// Does it name a parameter of that name?
+    #[must_use]
+    pub fn is_parameter(&self, name: &str) -> bool {
+        self.location.is_some()
+            && self.steps.last().is_some_and(|last| folded(last) == folded(name))
+    }
+}

@@ -1,0 +1,155 @@
+//! Parameters of a request, and which of them break their rules.
+
+use std::borrow::Cow;
+use std::cell::OnceCell;
+
+use serde_json::Value;
+
+use super::request::RoutedRequest;
+use faithful_clerk_contract::{
+    Parameter, ParameterLocation, ParameterRule, Router, Rules, TemplateSegment,
+};
+use faithful_clerk_model::situation::Situation;
+use faithful_clerk_schema::CompiledSchema;
+use faithful_clerk_shape::{ShapeTable, text_fits};
+
+/// A parameter that breaks its rule.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct InvalidParameter {
+    /// Where it stands.
+    pub location: ParameterLocation,
+    /// Its name.
+    pub name: String,
+    /// Is it there at all?
+    pub is_missing: bool,
+    /// What its wrong form is.
+    pub situation: Situation,
+}
+
+/// What came of looking at the parameters.
+pub(super) struct ParameterResult {
+    pub(super) invalid: Vec<InvalidParameter>,
+    /// May there be more that nobody knows of?
+    pub(super) is_open: bool,
+}
+
+pub(super) fn invalid_parameters(
+    asked: &RoutedRequest<'_, '_>,
+    template: &str,
+    rules: &Rules,
+) -> ParameterResult {
+    let parameters = rules.parameters();
+    if parameters.is_empty() {
+        return ParameterResult { invalid: Vec::new(), is_open: true };
+    }
+    let values = ParameterValues::of(asked, template);
+    let known = |name: &str| {
+        parameters
+            .iter()
+            .any(|known| known.location == ParameterLocation::Query && known.name == name)
+    };
+    // A query parameter without a rule may be wrong in the eyes of the service.
+    let is_open = values.query.iter().any(|(name, _)| !known(name));
+    let broken = |parameter: &Parameter| {
+        let values = values.of_parameter(parameter);
+        let is_missing = values.is_empty();
+        let is_broken = match is_missing {
+            true => !parameter.optional,
+            false => !fits(&values, &parameter.rule, &asked.contract.shapes),
+        };
+        is_broken.then(|| InvalidParameter {
+            location: parameter.location,
+            name: parameter.name.clone(),
+            is_missing,
+            situation: parameter.if_invalid,
+        })
+    };
+    ParameterResult { invalid: parameters.iter().filter_map(broken).collect(), is_open }
+}
+
+/// The values of a request's parameters, decoded; those of its path when somebody asks for them.
+pub(super) struct ParameterValues<'p> {
+    template: &'p str,
+    path: OnceCell<Vec<(&'p str, &'p str)>>,
+    query: Vec<(Cow<'p, str>, Cow<'p, str>)>,
+    request: &'p RoutedRequest<'p, 'p>,
+}
+
+impl<'p> ParameterValues<'p> {
+    pub(super) fn of(request: &'p RoutedRequest<'p, '_>, template: &'p str) -> Self {
+        let query = request.target.query().collect();
+        Self { template, path: OnceCell::new(), query, request }
+    }
+
+    fn path(&self) -> &[(&'p str, &'p str)] {
+        self.path.get_or_init(|| {
+            let segments = self.request.contract.segments(self.request.target);
+            let patterns = Router::segments(self.template).unwrap_or_default();
+            let names = self.template.trim_start_matches('/').split('/').map(name);
+            let path = names.zip(patterns.iter().zip(segments));
+            let value = |(name, (pattern, segment)): (
+                Option<&'p str>,
+                (&TemplateSegment, &'p Cow<'_, str>),
+            )| { Some((name?, pattern.value(segment)?)) };
+            path.filter_map(value).collect()
+        })
+    }
+
+    fn of_parameter(&self, parameter: &Parameter) -> Vec<&str> {
+        self.named(parameter.location, &parameter.name)
+    }
+
+    /// All values of that name.
+    pub(super) fn named(&self, place: ParameterLocation, name: &str) -> Vec<&str> {
+        match place {
+            ParameterLocation::Path => {
+                self.path().iter().filter(|(known, _)| *known == name).map(|(_, v)| *v).collect()
+            }
+            ParameterLocation::Query => {
+                let named = self.query.iter().filter(|(known, _)| known == name);
+                named.map(|(_, value)| value.as_ref()).collect()
+            }
+            ParameterLocation::Header => {
+                self.request.exchange.request.headers.get(name).into_iter().collect()
+            }
+        }
+    }
+}
+
+/// The name of a segment's parameter: of `{id}.pdf`, `id`.
+fn name(segment: &str) -> Option<&str> {
+    let (_, rest) = segment.split_once('{')?;
+    rest.split_once('}').map(|(name, _)| name)
+}
+
+fn fits(values: &[&str], rule: &ParameterRule, shapes: &ShapeTable) -> bool {
+    match rule {
+        ParameterRule::Type(rule) => match values {
+            [value] => text_fits(value, &rule.constrained, shapes),
+            // Repeated values are a list, written otherwise.
+            values => text_fits(&values.join(","), &rule.constrained, shapes),
+        },
+        ParameterRule::Schema(schema) => schema_admits(schema, values),
+    }
+}
+
+/// A text may stand for itself, for a number or a switch, or for a list.
+fn schema_admits(schema: &CompiledSchema, values: &[&str]) -> bool {
+    let scalar = |text: &str| {
+        let read = serde_json::from_str::<Value>(text).ok();
+        read.filter(|value| value.is_number() || value.is_boolean())
+    };
+    let single = match values {
+        [text] => {
+            schema.admits(&Value::from(*text))
+                || scalar(text).is_some_and(|value| schema.admits(&value))
+        }
+        _ => false,
+    };
+    let items: Vec<&str> = values.iter().flat_map(|value| value.split(',')).collect();
+    let texts = || Value::from(items.clone());
+    let scalars = || items.iter().map(|item| scalar(item)).collect::<Option<Vec<_>>>();
+    single
+        || schema.admits(&texts())
+        || scalars().is_some_and(|items| schema.admits(&Value::Array(items)))
+}

@@ -1,0 +1,317 @@
+//! The situations that a request shows by itself, with the contract.
+
+use serde_json::Value;
+
+use super::parameters::{InvalidParameter, invalid_parameters};
+use super::{Credentials, RouteMatch, cases};
+use faithful_clerk_contract::{
+    Authentication, BodyPresence, BodyRules, Contract, FaultId, RequestPath, Rules,
+};
+use faithful_clerk_model::exchange::{Exchange, Request, RequestBody};
+use faithful_clerk_model::json::Json;
+use faithful_clerk_model::media;
+use faithful_clerk_model::situation::{Situation, SituationSet};
+use faithful_clerk_shape::{Mismatch, ShapeTable};
+
+/// A request and where it leads.
+pub(super) struct RoutedRequest<'p, 'a> {
+    pub(super) exchange: &'p Exchange<'a>,
+    pub(super) route: &'p RouteMatch<'a>,
+    pub(super) target: &'p RequestPath<'a>,
+    pub(super) contract: &'a Contract,
+    pub(super) credentials: Credentials,
+}
+
+/// What a request shows. A situation holds, does not hold, or is open: who can tell?
+#[derive(Debug, Default)]
+pub struct RequestSituations<'a> {
+    /// Those that hold.
+    pub holds: SituationSet,
+    /// Those that may hold, as the contract or the recording does not say enough.
+    pub open: SituationSet,
+    /// Where the body breaks its rules, when `invalid-body` holds.
+    pub invalid: Vec<Mismatch>,
+    /// Which parameters break their rules.
+    pub parameters: Vec<InvalidParameter>,
+    /// The request's body, where it is JSON and was looked at.
+    pub body: Option<Value>,
+    /// The faults that the contract's cases ask for, each with its situation.
+    pub expected: Vec<(FaultId, Situation)>,
+    /// The contract's cases that match the request, by their place in it.
+    pub cases: Vec<usize>,
+    /// The case that says that the request is to be served.
+    pub served_by: Option<String>,
+    precedence: &'a [Vec<Situation>],
+}
+
+/// The methods of HTTP's own (RFC 9110 section 9.1, RFC 5789). A service that has no use for one of
+/// them may still know it.
+const METHODS: [&str; 9] =
+    ["GET", "HEAD", "POST", "PUT", "DELETE", "CONNECT", "OPTIONS", "TRACE", "PATCH"];
+
+impl<'a> RequestSituations<'a> {
+    pub(super) fn of(asked: &RoutedRequest<'_, 'a>) -> Self {
+        let RoutedRequest { exchange, route: spot, contract, .. } = asked;
+        let endpoint = match spot {
+            RouteMatch::Endpoint(_, endpoint) => Some(*endpoint),
+            RouteMatch::UnknownRoute | RouteMatch::MethodNotAllowed(_) => None,
+        };
+        let rules = contract.rules_at(endpoint);
+        let order = rules.precedence.as_deref().unwrap_or_default();
+        let mut situations = Self { precedence: order, ..Self::default() };
+        situations.method(&exchange.request.method, contract);
+        match spot {
+            RouteMatch::UnknownRoute => situations.holds.insert(Situation::UnknownRoute),
+            RouteMatch::MethodNotAllowed(_) => situations.holds.insert(Situation::MethodNotAllowed),
+            RouteMatch::Endpoint(_, endpoint) => {
+                situations.credentials(&exchange.request, rules, contract, asked.credentials);
+                situations.acceptable(&exchange.request, rules, contract);
+                situations.content(&exchange.request, rules, &contract.shapes);
+                situations.size(&exchange.request, rules);
+                situations.required_headers(&exchange.request, rules);
+                let found = invalid_parameters(asked, &endpoint.path, rules);
+                situations.parameters(found);
+            }
+        }
+        if endpoint.is_none() {
+            // Nobody knows what else the service looks at first.
+            let open = &mut situations.open;
+            let method = open.contains(Situation::UnknownMethod);
+            *open = SituationSet::EVERY;
+            open.remove(Situation::UnknownRoute);
+            open.remove(Situation::MethodNotAllowed);
+            if !method {
+                open.remove(Situation::UnknownMethod);
+            }
+        }
+        cases::apply(asked, &mut situations);
+        situations
+    }
+
+    /// Can this situation hold, as far as the request shows?
+    #[must_use]
+    pub fn may_hold(&self, situation: Situation) -> bool {
+        !situation.is_visible_in_request()
+            || self.holds.contains(situation)
+            || self.open.contains(situation)
+    }
+
+    /// Is nothing wrong with the request, as far as it shows?
+    #[must_use]
+    pub fn is_valid(&self) -> bool {
+        self.holds.is_empty()
+    }
+
+    /// The step of the contract's order at which a situation is looked at; those that stand in no step
+    /// come last.
+    fn level(&self, situation: Situation) -> usize {
+        let found = self.precedence.iter().position(|step| step.contains(&situation));
+        found.unwrap_or(self.precedence.len())
+    }
+
+    fn first_level(&self) -> Option<usize> {
+        self.holds.iter().map(|situation| self.level(situation)).min()
+    }
+
+    /// Does this situation hold, and is it one of those that decide about the answer?
+    #[must_use]
+    pub fn decides(&self, situation: Situation) -> bool {
+        self.holds.contains(situation) && Some(self.level(situation)) == self.first_level()
+    }
+
+    /// Would the service look at this situation before, or together with, what holds?
+    #[must_use]
+    pub fn comes_in_time(&self, situation: Situation) -> bool {
+        self.first_level().is_none_or(|first| self.level(situation) <= first)
+    }
+
+    /// Does the contract's order have both on one step?
+    #[must_use]
+    pub fn shares_level(&self, one: Situation, other: Situation) -> bool {
+        self.precedence.iter().any(|step| step.contains(&one) && step.contains(&other))
+    }
+
+    /// The situations that decide, in the order of a grid.
+    pub fn deciding(&self) -> impl Iterator<Item = Situation> {
+        self.holds.iter().filter(|situation| self.decides(*situation))
+    }
+
+    /// The situation that a grid shows.
+    #[must_use]
+    pub fn first(&self) -> Option<Situation> {
+        self.deciding().next()
+    }
+
+    fn method(&mut self, method: &str, contract: &Contract) {
+        let known = |known: &faithful_clerk_contract::Endpoint| known.method == method;
+        if contract.endpoints.iter().any(known) || matches!(method, "HEAD" | "OPTIONS") {
+            return;
+        }
+        if METHODS.contains(&method) {
+            self.open.insert(Situation::UnknownMethod);
+        } else {
+            self.holds.insert(Situation::UnknownMethod);
+        }
+    }
+
+    fn credentials(
+        &mut self,
+        request: &Request<'_>,
+        rules: &Rules,
+        contract: &Contract,
+        recorded: Credentials,
+    ) {
+        let sent = contract.credentials.iter().any(|name| request.headers.has(name));
+        match (rules.auth, recorded) {
+            _ if sent => {}
+            (Some(Authentication::None), _) => {}
+            (Some(Authentication::Required), Credentials::Recorded) => {
+                self.holds.insert(Situation::MissingCredentials);
+            }
+            (Some(Authentication::Required), Credentials::NotRecorded) | (None, _) => {
+                self.open.insert(Situation::MissingCredentials);
+            }
+        }
+    }
+
+    /// Can any of the media types that there are be had by what the request accepts?
+    ///
+    /// A service may pass over `Accept` and send what it has (RFC 9110 section 12.4.1), unless a fault for
+    /// it is agreed.
+    fn acceptable(&mut self, request: &Request<'_>, rules: &Rules, contract: &Contract) {
+        let mut faults = rules.faults.iter().filter_map(|id| contract.fault(*id));
+        let mut is_agreed = || faults.any(|fault| fault.when.contains(&Situation::NotAcceptable));
+        let Some(produces) = rules.produces.as_ref().filter(|_| is_agreed()) else {
+            return self.open.insert(Situation::NotAcceptable);
+        };
+        let ranges: Vec<_> = request
+            .headers
+            .all("accept")
+            .flat_map(|value| value.split(','))
+            .filter(|range| media::weight(range) > 0.0)
+            .map(media::essence)
+            .filter(|range| !range.is_empty())
+            .collect();
+        let can_be_had = |essence: &String| {
+            ranges.is_empty() || ranges.iter().any(|range| media::falls_under(essence, range))
+        };
+        if request.headers.has("accept") && !produces.iter().any(can_be_had) {
+            self.holds.insert(Situation::NotAcceptable);
+        }
+    }
+
+    fn size(&mut self, request: &Request<'_>, rules: &Rules) {
+        let Some(largest) = rules.max_request_body else {
+            return self.open.insert(Situation::ContentTooLarge);
+        };
+        let length = match &request.body {
+            RequestBody::Absent => Some(0),
+            RequestBody::Present(content) => content.decode().ok().map(|bytes| bytes.len() as u64),
+            RequestBody::Blank | RequestBody::NotRecorded => request.headers.content_length(),
+        };
+        match length.max(request.headers.content_length()) {
+            Some(length) if length > largest => self.holds.insert(Situation::ContentTooLarge),
+            Some(_) => {}
+            None => self.open.insert(Situation::ContentTooLarge),
+        }
+    }
+
+    fn required_headers(&mut self, request: &Request<'_>, rules: &Rules) {
+        let Some(required) = &rules.requires else {
+            return self.open.insert(Situation::PreconditionRequired);
+        };
+        for (name, situation) in required {
+            if !request.headers.has(name) {
+                self.holds.insert(*situation);
+            }
+        }
+    }
+
+    fn parameters(&mut self, found: super::parameters::ParameterResult) {
+        if found.is_open {
+            self.open.insert(Situation::InvalidParameters);
+        }
+        let situations = found.invalid.iter().map(|parameter| parameter.situation);
+        self.holds.extend(situations);
+        self.parameters = found.invalid;
+    }
+
+    fn content(&mut self, request: &Request<'_>, rules: &Rules, shapes: &ShapeTable) {
+        match &request.body {
+            RequestBody::Absent | RequestBody::Blank => {
+                let blank = matches!(request.body, RequestBody::Blank);
+                match &rules.body {
+                    Some(body) if body.required == BodyPresence::Yes => {
+                        self.holds.insert(Situation::MissingBody);
+                    }
+                    Some(_) => {}
+                    None => self.open.insert(Situation::MissingBody),
+                }
+                if blank {
+                    // White space alone is no JSON either.
+                    self.open.insert(Situation::MalformedBody);
+                }
+            }
+            RequestBody::NotRecorded => {
+                self.media(request, rules);
+                self.open.extend([Situation::MalformedBody, Situation::InvalidBody]);
+            }
+            RequestBody::Present(content) => {
+                self.media(request, rules);
+                let takes_json = takes_json(request, rules)
+                    && !self.holds.contains(Situation::UnsupportedMediaType);
+                match content.decode() {
+                    Ok(bytes) if takes_json => {
+                        let bytes = media::in_utf_8(&bytes, request.media().unwrap_or_default());
+                        self.json(&bytes, rules.body.as_ref(), shapes);
+                    }
+                    _ => self.open.extend([Situation::MalformedBody, Situation::InvalidBody]),
+                }
+            }
+        }
+    }
+
+    fn media(&mut self, request: &Request<'_>, rules: &Rules) {
+        let essence = request.media().map(media::essence);
+        match (essence, &rules.accepts) {
+            (Some(essence), Some(accepts)) => {
+                if !accepts.iter().any(|range| media::falls_under(&essence, range)) {
+                    self.holds.insert(Situation::UnsupportedMediaType);
+                }
+            }
+            // A body without a media type may be anything (RFC 9110 section 8.3).
+            _ => self.open.insert(Situation::UnsupportedMediaType),
+        }
+    }
+
+    fn json(&mut self, bytes: &[u8], rules: Option<&BodyRules>, shapes: &ShapeTable) {
+        match Json::read(bytes) {
+            Json::Malformed(_) => self.holds.insert(Situation::MalformedBody),
+            Json::Beyond => self.open.insert(Situation::InvalidBody),
+            Json::Value(value) => {
+                match rules {
+                    None => self.open.insert(Situation::InvalidBody),
+                    Some(rules) => {
+                        self.invalid = rules.mismatches(&value, shapes);
+                        if !self.invalid.is_empty() {
+                            self.holds.insert(Situation::InvalidBody);
+                        } else if rules.fields.is_none() && rules.schema.is_none() {
+                            self.open.insert(Situation::InvalidBody);
+                        }
+                    }
+                }
+                self.body = Some(value);
+            }
+        }
+    }
+}
+
+/// Is the body to be read as JSON: by its media type, or without one by what the endpoint takes?
+fn takes_json(request: &Request<'_>, rules: &Rules) -> bool {
+    let accepts = rules.accepts.iter().flatten();
+    let has_body = rules.body.is_some()
+        || accepts.into_iter().any(|range| media::is_json(range))
+        || matches!(request.method.as_ref(), "POST" | "PUT" | "PATCH");
+    let said = request.media().map(media::essence);
+    has_body && said.map_or(rules.body.is_some(), |essence| media::is_json(&essence))
+}

@@ -1,0 +1,52 @@
+//! What clauses that compare exchanges have in common: what was asked, in which language the answer is,
+//! and the outline of a body.
+
+use std::hash::{DefaultHasher, Hash as _, Hasher as _};
+
+use crate::classify::{Classified, ParsedBody};
+use faithful_clerk_model::exchange::RequestBody;
+use faithful_clerk_model::json::MemberLookup as _;
+use faithful_clerk_shape::{DataLocations, outline};
+
+/// What was asked, but for the language that it was asked in.
+pub(super) fn asked(placed: &Classified<'_>) -> String {
+    let request = &placed.exchange.request;
+    // Hosts differ from one environment to the next.
+    let path = match request.url.split_once("://") {
+        Some((_, rest)) => rest.find('/').and_then(|at| rest.get(at..)).unwrap_or("/"),
+        None => request.url.as_ref(),
+    };
+    let mut hasher = DefaultHasher::new();
+    if let RequestBody::Present(content) = &request.body
+        && let Ok(bytes) = content.decode()
+    {
+        bytes.hash(&mut hasher);
+    }
+    let credentials = &placed.contract.credentials;
+    credentials.iter().any(|name| request.headers.has(name)).hash(&mut hasher);
+    request.headers.get("accept").hash(&mut hasher);
+    request.headers.get("content-type").hash(&mut hasher);
+    format!("{} {path} {:016x}", request.method, hasher.finish())
+}
+
+/// The language of the answer, where its title is one that the contract has in some language.
+pub(super) fn language<'a>(placed: &Classified<'a>) -> Option<&'a str> {
+    let title = placed.body().json()?.member("title")?.as_str()?;
+    let titles = placed.fault()?.titles.iter();
+    let mut in_languages = titles.filter(|(_, text)| text == title).map(|(tag, _)| tag.as_str());
+    let language = in_languages.next()?;
+    // One text in several languages tells nothing.
+    in_languages.next().is_none().then_some(language)
+}
+
+/// The outline of an answer's body.
+pub(super) fn outline_of(body: &ParsedBody) -> String {
+    match body {
+        ParsedBody::Json(value) => outline(value, &DataLocations::default()),
+        ParsedBody::Empty => "no body".to_owned(),
+        ParsedBody::Unknown(_) => "a body that can't be read".to_owned(),
+        ParsedBody::BrokenJson { .. } => "broken JSON".to_owned(),
+        ParsedBody::Html(_) => "HTML".to_owned(),
+        ParsedBody::Text(_) => "text".to_owned(),
+    }
+}

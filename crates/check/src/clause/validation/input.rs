@@ -1,0 +1,28 @@
+//! Which answers are about invalid input, and whether their words tell of a field.
+
+use crate::classify::{Classified, StatusVerdict};
+use faithful_clerk_model::situation::Situation;
+
+/// Is the answer one about fields or parameters: by the fault that it is, or where none is agreed, by its
+/// status and by what holds?
+pub(super) fn is_about_input(placed: &Classified<'_>) -> bool {
+    let input = [Situation::InvalidBody, Situation::InvalidParameters];
+    let answers = |situation: &Situation| input.contains(situation);
+    if !placed.faults.is_empty() {
+        return placed.faults.iter().any(|fault| fault.when.iter().any(answers));
+    }
+    // What is wrong as a whole has no parts to be judged.
+    matches!(placed.status(), Some(400 | 422))
+        && matches!(placed.verdict, StatusVerdict::Fits)
+        && input.iter().any(|situation| placed.situations.decides(*situation))
+}
+
+/// Does the text hold the field's name as a word?
+pub(super) fn mentions(text: &str, field: &str) -> bool {
+    let inner = |c: char| c.is_alphanumeric() || c == '_';
+    text.match_indices(field).any(|(at, _)| {
+        let before = text.get(..at).and_then(|text| text.chars().next_back());
+        let after = text.get(at + field.len()..).and_then(|text| text.chars().next());
+        !before.is_some_and(inner) && !after.is_some_and(inner)
+    })
+}

@@ -1,0 +1,273 @@
+//! Looks through an answer: its headers, and its body at any depth.
+
+use std::cell::OnceCell;
+use std::sync::LazyLock;
+
+use base64::Engine as _;
+use base64::engine::general_purpose::STANDARD;
+use serde_json::Value;
+
+use super::patterns::{PatternMatch, find};
+use super::sort::DisclosureKind;
+use crate::classify::{Classified, ParsedBody};
+use faithful_clerk_contract::DisclosureScope;
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::exchange::RequestBody;
+use faithful_clerk_model::json::pointer::{join, join_index, percent_decode, tokens};
+use faithful_clerk_model::json::{self, Json};
+
+/// Something that was told.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Disclosure {
+    /// What sort of thing.
+    pub kind: DisclosureKind,
+    /// What it is, in few words.
+    pub what: &'static str,
+    /// Where it stands.
+    pub location: Location,
+    /// The text that shows it.
+    pub text: String,
+}
+
+/// Headers whose values are meant for whoever reads them: links, policies, cookies, challenges.
+const FREE_HEADERS: [&str; 34] = [
+    "location",
+    "content-location",
+    "link",
+    "set-cookie",
+    "www-authenticate",
+    "proxy-authenticate",
+    "authentication-info",
+    "content-security-policy",
+    "content-security-policy-report-only",
+    "report-to",
+    "reporting-endpoints",
+    "nel",
+    "etag",
+    "date",
+    "recorded-time",
+    "alt-svc",
+    // Those that can only say what their standard lets them say.
+    "content-length",
+    "content-type",
+    "content-encoding",
+    "content-language",
+    "cache-control",
+    "vary",
+    "strict-transport-security",
+    "x-content-type-options",
+    "x-frame-options",
+    "referrer-policy",
+    "connection",
+    "keep-alive",
+    "transfer-encoding",
+    "accept-ranges",
+    "last-modified",
+    "expires",
+    "retry-after",
+    "allow",
+];
+
+/// The same by their lengths and last letters, since every header of every error is looked up.
+static BY_FORM: LazyLock<Vec<Vec<&str>>> = LazyLock::new(|| {
+    let of = |form| FREE_HEADERS.into_iter().filter(|name| form_of(name) == form).collect();
+    (0..256).map(of).collect()
+});
+
+/// A number below 256 that is the same for names that differ in letter case alone.
+fn form_of(name: &str) -> usize {
+    let last = name.bytes().last().unwrap_or_default() & 0x1f;
+    (name.len() * 32 + usize::from(last)) % 256
+}
+
+fn is_free(name: &str) -> bool {
+    let listed = BY_FORM.get(form_of(name)).map_or(&[][..], |names| names);
+    listed.iter().any(|free| is_same(free, name))
+        || is_same("access-control-", name.get(..15).unwrap_or_default())
+}
+
+/// What an answer tells, the first of each sort, in the order of the sorts.
+#[must_use]
+pub fn disclosed(placed: &Classified<'_>) -> Vec<Disclosure> {
+    let sent = RequestText { exchange: placed, text: OnceCell::new() };
+    let mut found: Vec<Disclosure> = Vec::new();
+    let in_body = match is_looked_at(placed) {
+        true => hits(placed),
+        false => Vec::new(),
+    };
+    for (hit, place) in headers(placed).into_iter().chain(in_body) {
+        let PatternMatch { kind: sort, what, text } = hit;
+        let known = found.iter().any(|other| other.kind == sort);
+        if !known && !placed.contract.public_texts().covers(&text) && !sent.has(&text) {
+            found.push(Disclosure { kind: sort, what, location: place, text });
+        }
+    }
+    let all = found.clone();
+    found.retain(|one| !all.iter().any(|other| is_part_of(one, other)));
+    found.sort_by_key(|one| one.kind);
+    found
+}
+
+/// Is this an answer that is looked through: an error, a success with one inside, or, if the contract asks
+/// for it, any?
+#[must_use]
+pub fn is_looked_at(placed: &Classified<'_>) -> bool {
+    placed.contract.disclosure_scope == DisclosureScope::All
+        || placed.is_error()
+        || placed.embedded_error().is_some()
+}
+
+/// Is this one a part of that other one: of the trace that stands in the same body?
+fn is_part_of(one: &Disclosure, other: &Disclosure) -> bool {
+    let top = |place: &Location| match place {
+        Location::Pointer(pointer) => tokens(pointer).and_then(|steps| steps.into_iter().next()),
+        _ => None,
+    };
+    let both = |place: &Location| matches!(place, Location::Pointer(_) | Location::Body);
+    other.kind == DisclosureKind::StackTrace
+        && one.kind.follows_from(other.kind)
+        && both(&one.location)
+        && both(&other.location)
+        && (matches!(
+            one.kind,
+            DisclosureKind::FilePath | DisclosureKind::CodeName | DisclosureKind::Version
+        ) || top(&one.location) == top(&other.location))
+}
+
+fn headers(placed: &Classified<'_>) -> Vec<(PatternMatch, Location)> {
+    let Some(response) = placed.response() else { return Vec::new() };
+    let mut found = Vec::new();
+    for (name, value) in response.headers.iter() {
+        if is_free(name) {
+            continue;
+        }
+        let place = || Location::Header(name.to_owned().into());
+        found.extend(find(value).into_iter().map(|hit| (hit, place())));
+        // A bare number is a version where the header's name says what of.
+        let start = name.get(..5).unwrap_or_default();
+        let end = name.len().checked_sub(8).and_then(|from| name.get(from..)).unwrap_or_default();
+        let is_version = is_same(start, "x-asp") && is_same(end, "-version");
+        if is_version || (is_same(name, "x-powered-by") && value.contains('/')) {
+            let text = value.to_owned();
+            found.push((
+                PatternMatch { kind: DisclosureKind::Version, what: "a version", text },
+                place(),
+            ));
+        }
+    }
+    found
+}
+
+fn is_same(one: &str, other: &str) -> bool {
+    one.eq_ignore_ascii_case(other)
+}
+
+/// What in a body looks like the inside of a service, and where it stands.
+fn hits(placed: &Classified<'_>) -> Vec<(PatternMatch, Location)> {
+    match placed.body() {
+        ParsedBody::Empty | ParsedBody::Unknown(_) => Vec::new(),
+        ParsedBody::Json(value) => {
+            // Text without escapes is in its JSON as it is, and need not be put together first.
+            let is_clear = match placed.content().and_then(Result::ok).map(std::str::from_utf8) {
+                Some(Ok(raw)) if !raw.contains('\\') => find(raw).is_empty(),
+                _ => false,
+            };
+            if (is_clear || find(&json::strings(value)).is_empty()) && !has_encoded(value) {
+                return Vec::new();
+            }
+            let mut found: Vec<(PatternMatch, String)> = Vec::new();
+            walk(value, "", &mut found);
+            found.into_iter().map(|(hit, pointer)| (hit, Location::Pointer(pointer))).collect()
+        }
+        ParsedBody::Html(text) | ParsedBody::Text(text) | ParsedBody::BrokenJson { text, .. } => {
+            find(text).into_iter().map(|hit| (hit, Location::Body)).collect()
+        }
+    }
+}
+
+fn walk(value: &Value, pointer: &str, found: &mut Vec<(PatternMatch, String)>) {
+    let add = |hits: Vec<PatternMatch>, pointer: &str, found: &mut Vec<(PatternMatch, String)>| {
+        for hit in hits {
+            if !found.iter().any(|(known, _)| known.kind == hit.kind) {
+                found.push((hit, pointer.to_owned()));
+            }
+        }
+    };
+    match value {
+        Value::String(text) => {
+            add(find(text), pointer, found);
+            if let Some(decoded) = decoded(text) {
+                add(find(&decoded), pointer, found);
+            }
+        }
+        Value::Array(items) => {
+            for (index, item) in items.iter().enumerate() {
+                walk(item, &join_index(pointer, index), found);
+            }
+            // A trace may be spread over a list, a line an item.
+            if items.iter().all(Value::is_string) {
+                add(find(&json::strings(value)), pointer, found);
+            }
+        }
+        Value::Object(members) => {
+            for (name, member) in members {
+                walk(member, &join(pointer, name), found);
+            }
+        }
+        Value::Null | Value::Bool(_) | Value::Number(_) => {}
+    }
+}
+
+/// A text that is wholly base64 and decodes to text.
+fn decoded(text: &str) -> Option<String> {
+    const LEAST: usize = 32;
+    let is_base64 = |b: u8| b.is_ascii_alphanumeric() || matches!(b, b'+' | b'/' | b'=');
+    if text.len() < LEAST || !text.len().is_multiple_of(4) || !text.bytes().all(is_base64) {
+        return None;
+    }
+    let bytes = STANDARD.decode(text).ok()?;
+    let decoded = String::from_utf8(bytes).ok()?;
+    let is_text = |c: char| !c.is_control() || matches!(c, '\n' | '\r' | '\t');
+    decoded.chars().all(is_text).then_some(decoded)
+}
+
+fn has_encoded(value: &Value) -> bool {
+    match value {
+        Value::String(text) => decoded(text).is_some(),
+        Value::Array(items) => items.iter().any(has_encoded),
+        Value::Object(members) => members.values().any(has_encoded),
+        Value::Null | Value::Bool(_) | Value::Number(_) => false,
+    }
+}
+
+/// What the caller sent, as text: what comes back of it is no disclosure.
+struct RequestText<'p, 'a> {
+    exchange: &'p Classified<'a>,
+    text: OnceCell<String>,
+}
+
+impl RequestText<'_, '_> {
+    fn has(&self, text: &str) -> bool {
+        self.text.get_or_init(|| self.all()).contains(text)
+    }
+
+    fn all(&self) -> String {
+        let request = &self.exchange.exchange.request;
+        let mut all = request.url.to_string();
+        all.push('\n');
+        all.push_str(&percent_decode(&request.url.replace('+', " ")).unwrap_or_default());
+        for (_, value) in request.headers.iter() {
+            all.push('\n');
+            all.push_str(value);
+        }
+        if let RequestBody::Present(content) = &request.body
+            && let Ok(bytes) = content.decode()
+        {
+            let sent = String::from_utf8_lossy(&bytes);
+            all.push('\n');
+            all.push_str(&Json::read(sent.as_bytes()).strings());
+            all.push_str(&sent);
+        }
+        all
+    }
+}

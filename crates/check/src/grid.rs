@@ -1,0 +1,144 @@
+//! The grid of a check: endpoints down, situations across, one mark a cell.
+
+use std::collections::BTreeSet;
+
+use crate::ledger::{Column, EndpointRow, Ledger, LedgerCell};
+use faithful_clerk_contract::{
+    Authentication, BodyPresence, Contract, EndpointId, FaultClass, FaultId, Parameter, Rules,
+};
+use faithful_clerk_model::situation::Situation;
+
+/// What a cell shows.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum CellMark {
+    /// Tried, and no breach.
+    Met,
+    /// Tried, and at least one breach.
+    Broken,
+    /// Tried, and what could be judged has no breach, but not all could be.
+    NotChecked,
+    /// It could occur, and no exchange shows it.
+    NotCovered,
+    /// By the contract it can't occur, and it did not.
+    NotApplicable,
+}
+
+impl CellMark {
+    /// The word for it in every output.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Met => "met",
+            Self::Broken => "broken",
+            Self::NotChecked => "not checked",
+            Self::NotCovered => "not covered",
+            Self::NotApplicable => "not applicable",
+        }
+    }
+}
+
+/// The marks of a check.
+#[derive(Debug)]
+pub struct Grid {
+    /// The columns: none for 'in order', then the situations that occurred or can occur.
+    pub columns: Vec<Column>,
+    /// The rows: every endpoint in the contract's order, then what led to none.
+    pub rows: Vec<(EndpointRow, Vec<(CellMark, LedgerCell)>)>,
+}
+
+impl Grid {
+    /// The grid of a ledger.
+    #[must_use]
+    pub fn of(contract: &Contract, ledger: &Ledger) -> Self {
+        let mut rows: Vec<EndpointRow> =
+            (0..contract.endpoints.len()).map(|at| EndpointRow::Endpoint(EndpointId(at))).collect();
+        // A row for each path on which another method was tried; one for all if none was.
+        let others: BTreeSet<EndpointRow> = ledger
+            .grid
+            .keys()
+            .filter(|(row, _)| matches!(row, EndpointRow::OtherMethods(_)))
+            .map(|(row, _)| row.clone())
+            .collect();
+        let nowhere = others.is_empty() && !contract.endpoints.is_empty();
+        rows.extend(others);
+        rows.extend(nowhere.then_some(EndpointRow::OtherMethods(EndpointId(usize::MAX))));
+        rows.push(EndpointRow::UnknownRoute);
+        let occurred: BTreeSet<Column> = ledger.grid.keys().map(|(_, column)| *column).collect();
+        let all = std::iter::once(None).chain(Situation::ALL.into_iter().map(Some));
+        let columns: Vec<Column> = all
+            .filter(|column| {
+                column.is_none()
+                    || occurred.contains(column)
+                    || rows.iter().any(|row| can_occur(contract, row, *column))
+            })
+            .collect();
+        let marks = |row: &EndpointRow| {
+            let cell = |column: &Column| {
+                let cell = ledger.grid.get(&(row.clone(), *column)).cloned();
+                match cell {
+                    Some(cell) if cell.broken + cell.from_comparison > 0 => {
+                        (CellMark::Broken, cell)
+                    }
+                    Some(cell) if cell.met == 0 => (CellMark::NotChecked, cell),
+                    Some(cell) => (CellMark::Met, cell),
+                    None if can_occur(contract, row, *column) => {
+                        (CellMark::NotCovered, LedgerCell::default())
+                    }
+                    None => (CellMark::NotApplicable, LedgerCell::default()),
+                }
+            };
+            columns.iter().map(cell).collect::<Vec<_>>()
+        };
+        let rows = rows.iter().map(|row| (row.clone(), marks(row))).collect();
+        Self { columns, rows }
+    }
+}
+
+/// By the contract, can an exchange be in this cell, and would one try it?
+fn can_occur(contract: &Contract, row: &EndpointRow, column: Column) -> bool {
+    let answered = |faults: &[FaultId], situation| {
+        faults.iter().filter_map(|id| contract.fault(*id)).any(|fault| {
+            let told = || {
+                fault.when.is_empty()
+                    && Situation::implied_by_status(fault.status) == Some(situation)
+            };
+            // Nobody can try the service's own failures, nor what may come at any time.
+            fault.class == FaultClass::Expected && (fault.when.contains(&situation) || told())
+        })
+    };
+    match (row, column) {
+        (EndpointRow::UnknownRoute, column) => column == Some(Situation::UnknownRoute),
+        (EndpointRow::OtherMethods(_), column) => column == Some(Situation::MethodNotAllowed),
+        (EndpointRow::Endpoint(_), None) => true,
+        (EndpointRow::Endpoint(id), Some(situation)) => {
+            contract.endpoint(*id).is_some_and(|endpoint| {
+                let answered = || answered(&endpoint.rules.faults, situation);
+                shows(&endpoint.rules, situation).unwrap_or_else(answered)
+            })
+        }
+    }
+}
+
+/// Can a request to the endpoint show the situation? `None` where only an answer tells of it.
+fn shows(rules: &Rules, situation: Situation) -> Option<bool> {
+    let body = rules.body.as_ref();
+    let otherwise = |parameter: &Parameter| parameter.if_invalid == situation;
+    Some(match situation {
+        Situation::UnknownRoute | Situation::MethodNotAllowed | Situation::UnknownMethod => false,
+        Situation::MissingCredentials => rules.auth == Some(Authentication::Required),
+        Situation::UnsupportedMediaType => rules.accepts.is_some(),
+        Situation::MalformedBody | Situation::InvalidBody => {
+            body.is_some_and(|body| body.fields.is_some() || body.schema.is_some())
+        }
+        Situation::MissingBody => body.is_some_and(|body| body.required == BodyPresence::Yes),
+        Situation::ContentTooLarge => rules.max_request_body.is_some(),
+        Situation::InvalidParameters if !rules.parameters().is_empty() => {
+            rules.parameters().iter().any(otherwise)
+        }
+        Situation::PreconditionRequired => {
+            let required = rules.requires.iter().flatten();
+            required.into_iter().any(|(_, missing)| *missing == situation)
+        }
+        _ => return None,
+    })
+}

@@ -1,0 +1,179 @@
+//! What clauses that compare exchanges saw, until everything was seen.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::entries::keep_first;
+use super::{Column, EndpointRow, FindingOccurrences};
+use crate::clause::Observation;
+use faithful_clerk_model::address::{Address, Location};
+
+/// Of one clause, so many subjects are compared.
+pub const MOST_SUBJECTS: usize = 2000;
+
+/// Of one subject, so many values are kept, and of one value so many places.
+pub const MOST_VALUES: usize = 20;
+
+/// What was seen, by clause and subject.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct ObservedValues {
+    subjects: BTreeMap<&'static str, BTreeMap<String, Values>>,
+}
+
+/// The values of one subject, each with the part of the recordings that it belongs to, if that matters.
+pub(super) type Values = BTreeMap<(Option<String>, String), Places>;
+
+/// Where one value was seen.
+pub(super) type Places = BTreeMap<(EndpointRow, Column, Location), FindingOccurrences>;
+
+/// A value that is not like the others.
+#[derive(Debug)]
+pub(super) struct Outlier {
+    pub(super) clause: &'static str,
+    /// What it should have been.
+    pub(super) expected: String,
+    pub(super) got: String,
+    /// An exchange in which it is as it should be.
+    pub(super) conforming: Option<Address>,
+    pub(super) locations: Places,
+}
+
+/// What came of comparing: how often each clause was kept, and what is odd.
+#[derive(Debug, Default)]
+pub(super) struct ConsistencyResult {
+    pub(super) met: BTreeMap<&'static str, u64>,
+    pub(super) outliers: Vec<Outlier>,
+}
+
+impl ObservedValues {
+    pub(super) fn enter(
+        &mut self,
+        sight: Observation,
+        row: &EndpointRow,
+        column: Column,
+        address: Address,
+    ) {
+        let Observation { clause, subject, value, location: place, part } = sight;
+        let (value, place) = ((part, value), (row.clone(), column, place));
+        // Most of what is seen was seen before.
+        let known = self.subjects.get_mut(clause).and_then(|subjects| subjects.get_mut(&subject));
+        let known = known.and_then(|values| values.get_mut(&value)?.get_mut(&place));
+        if let Some(entry) = known {
+            entry.count += 1;
+            return keep_first(&mut entry.first, address);
+        }
+        let entry = FindingOccurrences { count: 1, first: BTreeSet::from([address]) };
+        let values = BTreeMap::from([(value, BTreeMap::from([(place, entry)]))]);
+        self.add_values(clause, subject, values);
+    }
+
+    pub(super) fn add(&mut self, other: Self) {
+        for (clause, subjects) in other.subjects {
+            for (subject, values) in subjects {
+                self.add_values(clause, subject, values);
+            }
+        }
+    }
+
+    /// Every subject with its values.
+    pub(super) fn iter(&self) -> impl Iterator<Item = (&'static str, &str, &Values)> {
+        self.subjects.iter().flat_map(|(clause, subjects)| {
+            subjects.iter().map(|(subject, values)| (*clause, subject.as_str(), values))
+        })
+    }
+
+    /// At every level those are kept that come first by their key, so that the order in which they come
+    /// does not matter: what is among the first in the end was so all the time.
+    pub(super) fn add_values(&mut self, clause: &'static str, subject: String, values: Values) {
+        let subjects = self.subjects.entry(clause).or_default();
+        let sum = subjects.entry(subject).or_default();
+        for (value, places) in values {
+            let kept = sum.entry(value).or_default();
+            for (place, entry) in places {
+                kept.entry(place).or_default().add(entry);
+            }
+            while kept.len() > MOST_VALUES {
+                kept.pop_last();
+            }
+        }
+        while sum.len() > MOST_VALUES {
+            sum.pop_last();
+        }
+        while subjects.len() > MOST_SUBJECTS {
+            subjects.pop_last();
+        }
+    }
+
+    /// Compares the values of every subject; most of them say how it should be.
+    pub(super) fn conclude(self) -> ConsistencyResult {
+        let mut conclusion = ConsistencyResult::default();
+        for (clause, subjects) in self.subjects {
+            for (subject, values) in subjects {
+                if values.keys().any(|(part, _)| part.is_some()) {
+                    conclusion.parts(clause, values);
+                } else {
+                    conclusion.subject(clause, &subject, values);
+                }
+            }
+        }
+        conclusion
+    }
+}
+
+fn count(places: &Places) -> u64 {
+    places.values().map(|entry| entry.count).sum()
+}
+
+fn first(places: &Places) -> Option<Address> {
+    places.values().filter_map(|entry| entry.first.first().copied()).min()
+}
+
+impl ConsistencyResult {
+    fn subject(&mut self, clause: &'static str, subject: &str, mut values: Values) {
+        let total: u64 = values.values().map(count).sum();
+        let order = |places: &Places| (count(places), std::cmp::Reverse(first(places)));
+        let most = values.iter().max_by_key(|(_, places)| order(places));
+        let Some(most) = most.map(|(value, _)| value.clone()) else { return };
+        let places = values.remove(&most).unwrap_or_default();
+        let kept = count(&places);
+        *self.met.entry(clause).or_default() += kept;
+        let unlike = first(&places);
+        for ((_, seen), places) in values {
+            let agreed = format!("{}, as in {kept} of {total} {subject}", most.1);
+            self.outliers.push(Outlier {
+                clause,
+                expected: agreed,
+                got: seen,
+                conforming: unlike,
+                locations: places,
+            });
+        }
+    }
+
+    /// Parts are compared where each says one thing; the part that came first says how it should be.
+    fn parts(&mut self, clause: &'static str, values: Values) {
+        let parts: BTreeSet<_> = values.keys().map(|(part, _)| part.clone()).collect();
+        if parts.len() < 2 || parts.len() < values.len() {
+            return;
+        }
+        let Some((leader, places)) = values.iter().min_by_key(|(_, places)| first(places)) else {
+            return;
+        };
+        let (leader, unlike) = (leader.clone(), first(places));
+        let name = |part: &Option<String>| part.clone().unwrap_or_default();
+        for ((part, seen), places) in values {
+            if seen == leader.1 {
+                *self.met.entry(clause).or_default() += count(&places);
+                continue;
+            }
+            let agreed = format!("{}, as in {}", leader.1, name(&leader.0));
+            let seen = format!("{seen}, in {}", name(&part));
+            self.outliers.push(Outlier {
+                clause,
+                expected: agreed,
+                got: seen,
+                conforming: unlike,
+                locations: places,
+            });
+        }
+    }
+}

@@ -1,0 +1,240 @@
+//! Reads a ledger that was written down.
+
+use std::borrow::Cow;
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::wire::{self, At, WireCount, WireFile, WireHead};
+use super::{FORMAT, LedgerError, VERSION};
+use crate::clause::clause;
+use crate::ledger::entries::keep_first;
+use crate::ledger::{ClauseFindings, Column, FindingKey, FindingOccurrences, Ledger, LedgerCell};
+use faithful_clerk_contract::{Contract, EndpointId, EndpointRow};
+use faithful_clerk_model::address::{Address, Location};
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::situation::Situation;
+use faithful_clerk_recording::Unreadable;
+
+/// A ledger that was written down, and what it is of.
+#[derive(Debug, Clone)]
+pub struct RestoredLedger {
+    /// The names of its recordings.
+    pub recordings: Vec<String>,
+    /// The ledger, not concluded.
+    pub ledger: Ledger,
+}
+
+/// The head of a file, if it is a ledger's that can be read here.
+pub(super) fn head(text: &str) -> Result<WireHead, LedgerError> {
+    // A ledger of another version may look otherwise: only its head is asked for.
+    let head: WireHead =
+        serde_json::from_str(text).map_err(|error| LedgerError::NotALedger(error.to_string()))?;
+    if head.format != FORMAT {
+        return Err(LedgerError::NotALedger(format!("its `format` is {:?}", head.format)));
+    }
+    if head.version != u64::from(VERSION) {
+        return Err(LedgerError::Version(head.version));
+    }
+    Ok(head)
+}
+
+impl RestoredLedger {
+    /// Reads a file that [`Ledger::save`] wrote under the same contract. Its recordings get numbers from
+    /// `from` on.
+    ///
+    /// # Errors
+    /// Where it is none, or was made by another contract.
+    pub fn read(text: &str, contract: &Contract, from: u32) -> Result<Self, LedgerError> {
+        if head(text)?.contract != contract.digest {
+            return Err(LedgerError::OtherContract);
+        }
+        let file: WireFile = serde_json::from_str(text)
+            .map_err(|error| LedgerError::NotALedger(error.to_string()))?;
+        let names = RowNames::of(contract);
+        let reader = LedgerReader { names, from, recordings: file.recordings.len() };
+        let ledger = reader.ledger(&file, contract)?;
+        Ok(Self { recordings: file.recordings, ledger })
+    }
+}
+
+/// The rows of a contract by their names.
+struct RowNames(BTreeMap<String, EndpointRow>);
+
+impl RowNames {
+    fn of(contract: &Contract) -> Self {
+        let ids = || (0..contract.endpoints.len()).map(EndpointId);
+        let rows = ids().map(EndpointRow::Endpoint).chain([EndpointRow::UnknownRoute]);
+        let mut names: BTreeMap<_, _> = rows.map(|row| (row.name(contract), row)).collect();
+        // Of a path's endpoints, the first stands for it.
+        for row in ids().map(EndpointRow::OtherMethods) {
+            names.entry(row.name(contract)).or_insert(row);
+        }
+        Self(names)
+    }
+}
+
+struct LedgerReader {
+    names: RowNames,
+    /// The number of the first recording.
+    from: u32,
+    recordings: usize,
+}
+
+impl LedgerReader {
+    fn ledger(&self, file: &WireFile, contract: &Contract) -> Result<Ledger, LedgerError> {
+        let reasons = |reasons: &BTreeMap<String, WireCount>| {
+            reasons.iter().map(|(name, count)| (Cow::Owned(name.clone()), count.0)).collect()
+        };
+        let mut ledger = Ledger {
+            checked: file.checked.0,
+            excluded: reasons(&file.excluded),
+            not_checked: reasons(&file.not_checked),
+            tallies: weights(&file.severities)?,
+            faults: file.faults.iter().map(|(name, count)| (name.clone(), count.0)).collect(),
+            cases: file.cases.iter().map(|(case, count)| (*case, count.0)).collect(),
+            ..Ledger::default()
+        };
+        for cell in &file.grid {
+            let sum = LedgerCell {
+                met: cell.met.0,
+                broken: cell.broken.0,
+                not_checked: cell.not_checked.0,
+                from_comparison: 0,
+                first: self.first(&cell.first)?,
+                first_broken: self.first(&cell.first_broken)?,
+            };
+            ledger.grid.insert((self.row(&cell.row)?, column(cell.situation.as_deref())?), sum);
+        }
+        for of in &file.findings {
+            let place = (self.row(&of.row)?, named(&of.clause)?);
+            ledger.findings.insert(place, self.entries(&of.entries)?);
+        }
+        for (name, tally) in &file.clauses {
+            if let Some(sum) = ledger.clauses.of(named(name)?) {
+                sum.met = tally.met.0;
+                sum.broken = tally.broken.0;
+                sum.not_checked = tally.not_checked.0;
+            }
+        }
+        for loss in &file.unreadable.first {
+            ledger.unreadable.enter(Unreadable {
+                recording: self.recording(loss.recording)?,
+                offset: loss.offset,
+                number: loss.entry,
+                reason: loss.reason.clone(),
+            });
+        }
+        ledger.unreadable.count = file.unreadable.count.0;
+        for recording in &file.without_credentials {
+            ledger.without_credentials.insert(self.recording(*recording)?);
+        }
+        for waived in &file.waived {
+            if waived.waiver >= contract.waivers.len() {
+                return Err(LedgerError::Unknown("waiver", waived.waiver.to_string()));
+            }
+            ledger.waived.insert(waived.waiver, self.entries(&waived.entries)?);
+        }
+        for subject in &file.compared {
+            self.subject(subject, &mut ledger)?;
+        }
+        Ok(ledger)
+    }
+
+    fn subject(
+        &self,
+        of: &wire::WireObservedValues,
+        ledger: &mut Ledger,
+    ) -> Result<(), LedgerError> {
+        let mut values = BTreeMap::new();
+        for value in &of.values {
+            let mut places = BTreeMap::new();
+            for seen in &value.locations {
+                let at = (
+                    self.row(&seen.row)?,
+                    column(seen.situation.as_deref())?,
+                    place(&seen.location),
+                );
+                let entry =
+                    FindingOccurrences { count: seen.count.0, first: self.first(&seen.first)? };
+                places.insert(at, entry);
+            }
+            values.insert((value.part.clone(), value.value.clone()), places);
+        }
+        ledger.compared.add_values(named(&of.clause)?, of.subject.clone(), values);
+        Ok(())
+    }
+
+    fn row(&self, name: &str) -> Result<EndpointRow, LedgerError> {
+        let row = self.names.0.get(name).cloned();
+        row.ok_or_else(|| LedgerError::Unknown("endpoint", name.to_owned()))
+    }
+
+    fn recording(&self, at: u32) -> Result<u32, LedgerError> {
+        let is_there = usize::try_from(at).is_ok_and(|at| at < self.recordings);
+        let number = self.from.checked_add(at).filter(|_| is_there);
+        number.ok_or_else(|| LedgerError::Unknown("recording", at.to_string()))
+    }
+
+    fn first(&self, addresses: &[At]) -> Result<BTreeSet<Address>, LedgerError> {
+        let mut first = BTreeSet::new();
+        for (recording, number) in addresses {
+            let recording = self.recording(*recording)?;
+            keep_first(&mut first, Address { recording, number: *number });
+        }
+        Ok(first)
+    }
+
+    fn entries(&self, of: &wire::WireEntries) -> Result<ClauseFindings, LedgerError> {
+        let mut entries = ClauseFindings { more: weights(&of.more)?, ..ClauseFindings::default() };
+        for entry in &of.entries {
+            let key = FindingKey {
+                severity: weight(&entry.severity)?,
+                clause: named(&entry.clause)?,
+                location: place(&entry.location),
+                expected: entry.expected.clone(),
+                got: entry.got.clone(),
+                because: entry.because.clone(),
+                conforming: None,
+            };
+            entries.add(
+                key,
+                FindingOccurrences { count: entry.count.0, first: self.first(&entry.first)? },
+            );
+        }
+        Ok(entries)
+    }
+}
+
+fn named(name: &str) -> Result<&'static str, LedgerError> {
+    let known = clause(name).map(|clause| clause.name);
+    known.ok_or_else(|| LedgerError::Unknown("clause", name.to_owned()))
+}
+
+fn column(name: Option<&str>) -> Result<Column, LedgerError> {
+    let known = |name: &str| Situation::ALL.into_iter().find(|known| known.name() == name);
+    match name {
+        None => Ok(None),
+        Some(name) => {
+            known(name).map(Some).ok_or_else(|| LedgerError::Unknown("situation", name.to_owned()))
+        }
+    }
+}
+
+fn weight(name: &str) -> Result<Severity, LedgerError> {
+    let known = [Severity::Breach, Severity::Warning, Severity::Note];
+    let known = known.into_iter().find(|weight| weight.name() == name);
+    known.ok_or_else(|| LedgerError::Unknown("severity", name.to_owned()))
+}
+
+fn weights(weights: &BTreeMap<String, WireCount>) -> Result<BTreeMap<Severity, u64>, LedgerError> {
+    weights.iter().map(|(name, count)| Ok((weight(name)?, count.0))).collect()
+}
+
+fn place(place: &wire::WireLocation) -> Location {
+    match place {
+        wire::WireLocation::Exchange => Location::Exchange,
+        wire::WireLocation::StatusLine => Location::StatusLine,
+        wire::WireLocation::Header(name) => Location::Header(Cow::Owned(name.clone())),
+        wire::WireLocation::Body => Location::Body,
+        wire::WireLocation::Pointer(pointer) => Location::Pointer(pointer.clone()),
+    }
+}

@@ -1,0 +1,182 @@
+//! Writes a ledger down.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::wire::{
+    At, WireCell, WireCount, WireEntries, WireEntry, WireFile, WireFindings, WireFound,
+    WireLocation, WireMore, WireObservedValues, WireSeen, WireTally, WireUnreadable,
+    WireUnreadableParts, WireValue, WireWaived,
+};
+use super::{FORMAT, VERSION};
+use crate::ledger::fingerprint::of_unused;
+use crate::ledger::{self, Column, FindingKey, Ledger, StaleWaiver, fingerprint};
+use faithful_clerk_contract::Contract;
+use faithful_clerk_model::address::{self, Address};
+use faithful_clerk_model::invisible::escaped_json;
+
+impl Ledger {
+    /// The ledger as the text of a file. It must not have been concluded, since it could not be added to
+    /// others then. `recordings` are the names of the recordings, in the order of the run.
+    ///
+    /// # Errors
+    /// Only if serde can't write what is text, numbers and lists.
+    pub fn save(
+        &self,
+        contract: &Contract,
+        recordings: &[String],
+    ) -> Result<String, serde_json::Error> {
+        let counts = |counts: &BTreeMap<String, u64>| {
+            counts.iter().map(|(name, count)| (name.clone(), WireCount(*count))).collect()
+        };
+        let reasons = |reasons: &BTreeMap<std::borrow::Cow<'static, str>, u64>| {
+            reasons.iter().map(|(name, count)| (name.to_string(), WireCount(*count))).collect()
+        };
+        let file = WireFile {
+            format: FORMAT.to_owned(),
+            version: VERSION,
+            service: contract.service.clone(),
+            contract: contract.digest.clone(),
+            recordings: recordings.to_vec(),
+            found: self.found(contract),
+            checked: WireCount(self.checked),
+            excluded: reasons(&self.excluded),
+            not_checked: reasons(&self.not_checked),
+            grid: self
+                .grid
+                .iter()
+                .map(|((row, column), cell)| WireCell {
+                    row: row.name(contract),
+                    situation: situation(*column),
+                    met: WireCount(cell.met),
+                    broken: WireCount(cell.broken),
+                    not_checked: WireCount(cell.not_checked),
+                    first: first(&cell.first),
+                    first_broken: first(&cell.first_broken),
+                })
+                .collect(),
+            findings: self
+                .findings
+                .iter()
+                .map(|((row, clause), of)| WireFindings {
+                    row: row.name(contract),
+                    clause: (*clause).to_owned(),
+                    entries: entries(of),
+                })
+                .collect(),
+            clauses: self
+                .clauses
+                .iter()
+                .map(|(name, tally)| {
+                    let [kept, broken, unjudged] =
+                        [tally.met, tally.broken, tally.not_checked].map(WireCount);
+                    (name.to_owned(), WireTally { met: kept, broken, not_checked: unjudged })
+                })
+                .collect(),
+            severities: weights(&self.tallies),
+            unreadable: WireUnreadableParts {
+                count: WireCount(self.unreadable.count),
+                first: self.unreadable.first.iter().map(loss).collect(),
+            },
+            without_credentials: self.without_credentials.iter().copied().collect(),
+            waived: self
+                .waived
+                .iter()
+                .map(|(waiver, of)| WireWaived { waiver: *waiver, entries: entries(of) })
+                .collect(),
+            faults: counts(&self.faults),
+            cases: self.cases.iter().map(|(case, count)| (*case, WireCount(*count))).collect(),
+            compared: self.compared(contract),
+        };
+        Ok(escaped_json(serde_json::to_string(&file)? + "\n"))
+    }
+
+    /// What is found once comparisons are concluded.
+    fn found(&self, contract: &Contract) -> WireFound {
+        let mut whole = self.clone();
+        whole.conclude(contract);
+        let mut fingerprints: BTreeMap<String, WireCount> = BTreeMap::new();
+        let mut more = Vec::new();
+        for ((row, clause), entries) in &whole.findings {
+            let row = row.name(contract);
+            for (key, entry) in &entries.kept {
+                fingerprints.entry(fingerprint(&row, key)).or_default().0 += entry.count;
+            }
+            more.extend(entries.more.keys().map(|weight| WireMore {
+                row: row.clone(),
+                clause: (*clause).to_owned(),
+                severity: weight.name().to_owned(),
+            }));
+        }
+        for (at, stale) in &whole.stale {
+            let waiver = contract.waivers.get(*at).filter(|_| *stale == StaleWaiver::Unused);
+            let mark = waiver.map(|waiver| of_unused(waiver, contract));
+            fingerprints.extend(mark.map(|mark| (mark, WireCount(1))));
+        }
+        WireFound { fingerprints, more }
+    }
+
+    fn compared(&self, contract: &Contract) -> Vec<WireObservedValues> {
+        let subjects = self.compared.iter().map(|(clause, subject, values)| {
+            let values = values.iter().map(|((part, value), places)| WireValue {
+                part: part.clone(),
+                value: value.clone(),
+                locations: places
+                    .iter()
+                    .map(|((row, column, at), entry)| WireSeen {
+                        row: row.name(contract),
+                        situation: situation(*column),
+                        location: place(at),
+                        count: WireCount(entry.count),
+                        first: first(&entry.first),
+                    })
+                    .collect(),
+            });
+            let (clause, subject) = (clause.to_owned(), subject.to_owned());
+            WireObservedValues { clause, subject, values: values.collect() }
+        });
+        subjects.collect()
+    }
+}
+
+fn situation(column: Column) -> Option<String> {
+    column.map(|situation| situation.name().to_owned())
+}
+
+fn first(addresses: &BTreeSet<Address>) -> Vec<At> {
+    addresses.iter().map(|address| (address.recording, address.number)).collect()
+}
+
+fn weights(
+    weights: &BTreeMap<faithful_clerk_model::finding::Severity, u64>,
+) -> BTreeMap<String, WireCount> {
+    weights.iter().map(|(weight, count)| (weight.name().to_owned(), WireCount(*count))).collect()
+}
+
+fn entries(of: &ledger::ClauseFindings) -> WireEntries {
+    let entry = |(key, entry): (&FindingKey, &ledger::FindingOccurrences)| WireEntry {
+        clause: key.clause.to_owned(),
+        severity: key.severity.name().to_owned(),
+        location: place(&key.location),
+        expected: key.expected.clone(),
+        got: key.got.clone(),
+        because: key.because.clone(),
+        count: WireCount(entry.count),
+        first: first(&entry.first),
+    };
+    WireEntries { entries: of.kept.iter().map(entry).collect(), more: weights(&of.more) }
+}
+
+fn place(place: &address::Location) -> WireLocation {
+    match place {
+        address::Location::Exchange => WireLocation::Exchange,
+        address::Location::StatusLine => WireLocation::StatusLine,
+        address::Location::Header(name) => WireLocation::Header(name.to_string()),
+        address::Location::Body => WireLocation::Body,
+        address::Location::Pointer(pointer) => WireLocation::Pointer(pointer.clone()),
+    }
+}
+
+fn loss(loss: &faithful_clerk_recording::Unreadable) -> WireUnreadable {
+    let (recording, offset) = (loss.recording, loss.offset);
+    WireUnreadable { recording, entry: loss.number, offset, reason: loss.reason.clone() }
+}

@@ -1,0 +1,359 @@
+//! The sum itself: entering and adding.
+
+use std::borrow::Cow;
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::compared::{ConsistencyResult, Outlier};
+use super::entries::keep_first;
+use super::{
+    ClauseFindings, ClauseTallies, Column, EndpointRow, FindingKey, FindingOccurrences, LedgerCell,
+    ObservedValues,
+};
+use crate::classify::{CUT, Classified, ParsedBody, StatusVerdict};
+use crate::clause::{ExchangeResult, clause, index_of};
+use faithful_clerk_contract::{Contract, SeverityOverride, WaiverValidity};
+use faithful_clerk_model::finding::{Finding, Severity};
+use faithful_clerk_recording::UnreadableParts;
+
+/// The sum of a check.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Ledger {
+    /// Exchanges that were judged.
+    pub checked: u64,
+    /// Exchanges that are none of the service's, by reason.
+    pub excluded: BTreeMap<Cow<'static, str>, u64>,
+    /// Answers that could not be judged wholly, by reason, in exchanges.
+    pub not_checked: BTreeMap<Cow<'static, str>, u64>,
+    /// The grid.
+    pub grid: BTreeMap<(EndpointRow, Column), LedgerCell>,
+    /// The findings.
+    pub findings: BTreeMap<(EndpointRow, &'static str), ClauseFindings>,
+    /// Each clause's count.
+    pub clauses: ClauseTallies,
+    /// How many findings there are of each weight.
+    pub tallies: BTreeMap<Severity, u64>,
+    /// What could not be read.
+    pub unreadable: UnreadableParts,
+    /// The recordings without any credentials in them, in which `missing-credentials` was therefore
+    /// not judged though an endpoint needs credentials.
+    pub without_credentials: BTreeSet<u32>,
+    /// The findings that a waiver covers, by the waiver's place in the contract.
+    pub waived: BTreeMap<usize, ClauseFindings>,
+    /// Waivers that should go, by their place in the contract.
+    pub stale: BTreeMap<usize, StaleWaiver>,
+    /// How often each fault came, by its name.
+    pub faults: BTreeMap<String, u64>,
+    /// How often each of the contract's cases was tried, by its place in the contract.
+    pub cases: BTreeMap<usize, u64>,
+    /// What clauses that compare exchanges saw, until the ledger is concluded.
+    pub compared: ObservedValues,
+}
+
+/// Why a waiver should go.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum StaleWaiver {
+    /// Its day is over: a breach.
+    Expired,
+    /// It covers no finding: a remark.
+    Unused,
+}
+
+impl StaleWaiver {
+    /// What it weighs.
+    #[must_use]
+    pub fn weight(self) -> Severity {
+        match self {
+            Self::Expired => Severity::Breach,
+            Self::Unused => Severity::Note,
+        }
+    }
+}
+
+impl Ledger {
+    /// An empty ledger.
+    #[must_use]
+    pub fn new() -> Self {
+        Self::default()
+    }
+
+    /// Enters an exchange that is none of the service's.
+    pub fn exclude(&mut self, reason: &'static str) {
+        *self.excluded.entry(Cow::Borrowed(reason)).or_default() += 1;
+    }
+
+    /// Enters what was found in one exchange.
+    pub fn enter(&mut self, placed: &Classified<'_>, judgement: ExchangeResult) {
+        let ExchangeResult { mut findings, met: kept, not_checked: unjudged, observations: sights } =
+            judgement;
+        self.checked += 1;
+        let row = placed.row();
+        // Into a success nobody looks, so it does not matter if the recording kept its body; but one
+        // that was cut is no success to rely on.
+        let unknown = match placed.body_if_read() {
+            Some(ParsedBody::Unknown(reason)) => Some(*reason),
+            None if placed.is_truncated() => Some(CUT),
+            _ => match placed.verdict {
+                StatusVerdict::NotChecked(reason) => Some(reason),
+                _ => None,
+            },
+        };
+        if let Some(reason) = unknown {
+            *self.not_checked.entry(Cow::Borrowed(reason)).or_default() += 1;
+        }
+        if let Some(fault) = placed.fault() {
+            match self.faults.get_mut(&fault.name) {
+                Some(count) => *count += 1,
+                None => _ = self.faults.insert(fault.name.clone(), 1),
+            }
+        }
+        for case in &placed.situations.cases {
+            *self.cases.entry(*case).or_default() += 1;
+        }
+        let column = placed.grid_situation();
+        for sight in sights {
+            self.compared.enter(sight, &row, column, placed.exchange.address);
+        }
+        findings.retain(|finding| !self.waive(placed.contract, &row, finding));
+        let cell = self.grid.entry((row.clone(), column)).or_default();
+        let address = placed.exchange.address;
+        if findings.iter().any(|finding| finding.severity == Severity::Breach) {
+            cell.broken += 1;
+            keep_first(&mut cell.first_broken, address);
+        } else if unknown.is_some() {
+            cell.not_checked += 1;
+        } else {
+            cell.met += 1;
+        }
+        keep_first(&mut cell.first, address);
+        for place in kept.iter() {
+            self.clauses.at(place).into_iter().for_each(|tally| tally.met += 1);
+        }
+        for place in unjudged.iter() {
+            self.clauses.at(place).into_iter().for_each(|tally| tally.not_checked += 1);
+        }
+        // What a clause found stands together.
+        for found in findings.chunk_by(|one, other| one.clause == other.clause) {
+            let tally = found.first().and_then(|finding| self.clauses.of(finding.clause));
+            tally.into_iter().for_each(|tally| tally.broken += 1);
+        }
+        for finding in findings {
+            self.find(&row, finding);
+        }
+    }
+
+    fn find(&mut self, row: &EndpointRow, finding: Finding) {
+        let (key, entry) = keyed(finding);
+        *self.tallies.entry(key.severity).or_default() += entry.count;
+        self.findings.entry((row.clone(), key.clause)).or_default().add(key, entry);
+    }
+
+    /// Enters a finding as waived, if a waiver covers it.
+    fn waive(&mut self, contract: &Contract, row: &EndpointRow, finding: &Finding) -> bool {
+        let Some(waiver) = contract.waiver_for(finding.clause, row) else {
+            return false;
+        };
+        let (key, entry) = keyed(finding.clone());
+        self.waived.entry(waiver).or_default().add(key, entry);
+        true
+    }
+
+    /// Judges what can only be judged when everything was seen: what exchanges have in common, and
+    /// which waivers should go. To be called once, after all ledgers were added up.
+    pub fn conclude(&mut self, contract: &Contract) {
+        let ConsistencyResult { met, outliers } = std::mem::take(&mut self.compared).conclude();
+        for (name, count) in met {
+            self.clauses.of(name).into_iter().for_each(|tally| tally.met += count);
+        }
+        for outlier in outliers {
+            self.enter_outlier(contract, outlier);
+        }
+        for (at, waiver) in contract.waivers.iter().enumerate() {
+            let stale = match waiver.validity {
+                WaiverValidity::Expired => StaleWaiver::Expired,
+                WaiverValidity::InForce if !self.waived.contains_key(&at) => StaleWaiver::Unused,
+                WaiverValidity::InForce => continue,
+            };
+            *self.tallies.entry(stale.weight()).or_default() += 1;
+            self.stale.insert(at, stale);
+        }
+    }
+
+    fn enter_outlier(&mut self, contract: &Contract, outlier: Outlier) {
+        let Outlier { clause: name, expected, got, conforming, locations } = outlier;
+        let usual = clause(name).map_or(Severity::Note, |clause| clause.severity);
+        let severity = match index_of(name).and_then(|index| contract.severity_override(index)) {
+            Some(SeverityOverride::As(severity)) => severity,
+            Some(SeverityOverride::Off) | None => usual,
+        };
+        for ((row, column, location), entry) in locations {
+            let (expected, got) = (expected.clone(), got.clone());
+            let key = FindingKey {
+                severity,
+                clause: name,
+                location,
+                expected,
+                got,
+                because: None,
+                conforming,
+            };
+            self.clauses.of(name).into_iter().for_each(|tally| tally.broken += entry.count);
+            if let Some(waiver) = contract.waiver_for(name, &row) {
+                self.waived.entry(waiver).or_default().add(key, entry);
+                continue;
+            }
+            *self.tallies.entry(severity).or_default() += entry.count;
+            if severity == Severity::Breach {
+                let cell = self.grid.entry((row.clone(), column)).or_default();
+                cell.from_comparison += entry.count;
+                entry.first.iter().for_each(|at| keep_first(&mut cell.first_broken, *at));
+            }
+            self.findings.entry((row, name)).or_default().add(key, entry);
+        }
+    }
+
+    /// Adds another ledger to this one.
+    pub fn add(&mut self, other: Self) {
+        let Self {
+            checked: judged,
+            excluded: aside,
+            not_checked: unjudged,
+            grid,
+            findings,
+            clauses,
+            tallies: weights,
+            unreadable: losses,
+            without_credentials,
+            waived,
+            stale,
+            faults,
+            cases,
+            compared,
+        } = other;
+        self.checked += judged;
+        for (reason, count) in aside {
+            *self.excluded.entry(reason).or_default() += count;
+        }
+        for (reason, count) in unjudged {
+            *self.not_checked.entry(reason).or_default() += count;
+        }
+        for (place, cell) in grid {
+            let sum = self.grid.entry(place).or_default();
+            sum.met += cell.met;
+            sum.broken += cell.broken;
+            sum.not_checked += cell.not_checked;
+            sum.from_comparison += cell.from_comparison;
+            cell.first.into_iter().for_each(|at| keep_first(&mut sum.first, at));
+            cell.first_broken.into_iter().for_each(|at| keep_first(&mut sum.first_broken, at));
+        }
+        for (place, entries) in findings {
+            self.findings.entry(place).or_default().merge(entries);
+        }
+        self.clauses.add(&clauses);
+        for (weight, count) in weights {
+            *self.tallies.entry(weight).or_default() += count;
+        }
+        self.unreadable.add(losses);
+        self.without_credentials.extend(without_credentials);
+        for (waiver, entries) in waived {
+            self.waived.entry(waiver).or_default().merge(entries);
+        }
+        self.stale.extend(stale);
+        for (fault, count) in faults {
+            *self.faults.entry(fault).or_default() += count;
+        }
+        for (case, count) in cases {
+            *self.cases.entry(case).or_default() += count;
+        }
+        self.compared.add(compared);
+    }
+
+    /// How many findings there are of a weight.
+    #[must_use]
+    pub fn count(&self, weight: Severity) -> u64 {
+        self.tallies.get(&weight).copied().unwrap_or_default()
+    }
+}
+
+/// A finding as an entry of its own.
+fn keyed(finding: Finding) -> (FindingKey, FindingOccurrences) {
+    let Finding {
+        clause,
+        severity: weight,
+        address,
+        location: place,
+        expected: agreed,
+        got: seen,
+        because: note,
+        conforming: unlike,
+    } = finding;
+    let key = FindingKey {
+        severity: weight,
+        clause,
+        location: place,
+        expected: agreed,
+        got: seen,
+        because: note,
+        conforming: unlike,
+    };
+    (key, FindingOccurrences { count: 1, first: BTreeSet::from([address]) })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::ledger::MOST_ENTRIES;
+    use faithful_clerk_model::address::{Address, Location};
+    use faithful_clerk_recording::{MOST_LOSSES, Unreadable};
+
+    fn ledger(texts: &[u32], recording: u32) -> Ledger {
+        let mut ledger = Ledger::new();
+        for (number, text) in (1..).zip(texts) {
+            ledger.find(
+                &EndpointRow::UnknownRoute,
+                Finding {
+                    clause: "status.declared",
+                    severity: if text % 3 == 0 { Severity::Note } else { Severity::Breach },
+                    address: Address { recording, number },
+                    location: Location::StatusLine,
+                    expected: String::new(),
+                    got: format!("{text:04}"),
+                    because: None,
+                    conforming: None,
+                },
+            );
+            ledger.unreadable.enter(Unreadable {
+                recording,
+                offset: number,
+                number: None,
+                reason: String::new(),
+            });
+        }
+        ledger
+    }
+
+    /// More texts, addresses and losses than are kept: the sum is the same whatever the order.
+    #[test]
+    fn ledgers_add_up_in_any_order() {
+        let parts = [
+            ledger(&(0..80).collect::<Vec<_>>(), 0),
+            ledger(&(40..200).rev().collect::<Vec<_>>(), 1),
+            ledger(&[3; 90], 2),
+        ];
+        let sum = |order: [usize; 3]| {
+            let mut sum = Ledger::new();
+            for at in order {
+                sum.add(parts[at].clone());
+            }
+            sum
+        };
+        let first = sum([0, 1, 2]);
+        for order in [[0, 2, 1], [1, 0, 2], [1, 2, 0], [2, 0, 1], [2, 1, 0]] {
+            assert_eq!(sum(order), first);
+        }
+        let entries = &first.findings[&(EndpointRow::UnknownRoute, "status.declared")];
+        let kept: u64 = entries.kept.values().map(|entry| entry.count).sum();
+        let more: u64 = entries.more.values().sum();
+        assert_eq!((entries.kept.len(), kept + more), (MOST_ENTRIES, 330));
+        assert_eq!((first.unreadable.first.len(), first.unreadable.count), (MOST_LOSSES, 330));
+    }
+}

@@ -1,0 +1,142 @@
+//! Checks recordings: place, judge, enter.
+
+use std::collections::BTreeMap;
+use std::num::NonZero;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+
+use crate::classify::{Classification, Credentials, classify};
+use crate::clause::check_exchange;
+use crate::ledger::Ledger;
+use faithful_clerk_contract::Contract;
+use faithful_clerk_model::exchange::Exchange;
+use faithful_clerk_model::situation::Situation;
+use faithful_clerk_recording::{ReadOptions, Source, Unreadable};
+use faithful_clerk_recording::{Traversal, Visitor};
+
+/// Checks recordings against a contract.
+#[derive(Debug)]
+pub struct Check<'c> {
+    contract: &'c Contract,
+    traversal: Traversal,
+    environments: BTreeMap<u32, String>,
+}
+
+impl<'c> Check<'c> {
+    /// A check with one thread.
+    #[must_use]
+    pub fn new(contract: &'c Contract) -> Self {
+        Self { contract, traversal: Traversal::default(), environments: BTreeMap::new() }
+    }
+
+    /// Sets how many threads work; the default is one. The outcome is the same for any number.
+    pub fn threads(&mut self, threads: NonZero<usize>) -> &mut Self {
+        self.traversal.threads = threads;
+        self
+    }
+
+    /// Sets how recordings are opened; the default is any format, and entries of 64 MiB at most.
+    pub fn opening(&mut self, opening: ReadOptions) -> &mut Self {
+        self.traversal.options = opening;
+        self
+    }
+
+    /// Names the environment that a recording was made in; the default is that nobody knows. Errors in
+    /// different environments are compared.
+    pub fn environment(&mut self, recording: u32, name: impl Into<String>) -> &mut Self {
+        self.environments.insert(recording, name.into());
+        self
+    }
+
+    /// Checks one recording. `recording` is its place in the run, for addresses.
+    ///
+    /// What could not be read is in the ledger as losses. When the ledgers of all recordings were added
+    /// up, [`Ledger::conclude`] judges what exchanges have in common.
+    pub fn recording(&self, source: Source<'_>, recording: u32) -> Ledger {
+        let environment = self.environments.get(&recording).map(String::as_str);
+        let saw_credentials = Arc::new(AtomicBool::new(false));
+        let works = self.traversal.visit_parallel(source, recording, || {
+            let mut work = CheckWorker::new(self.contract, Arc::clone(&saw_credentials), recording);
+            work.environment = environment;
+            work
+        });
+        let mut ledger = Ledger::new();
+        for work in works {
+            ledger.add(work.sum());
+        }
+        ledger
+    }
+}
+
+/// What one worker has found so far.
+///
+/// Whether a request without credentials is wrong is only known once any request of the recording was
+/// seen to carry some. Until then such exchanges are judged both ways, and the end decides.
+struct CheckWorker<'c> {
+    contract: &'c Contract,
+    /// Shared by the workers of a pass.
+    saw_credentials: Arc<AtomicBool>,
+    recording: u32,
+    environment: Option<&'c str>,
+    settled: Ledger,
+    if_recorded: Ledger,
+    if_not: Ledger,
+}
+
+impl<'c> CheckWorker<'c> {
+    fn new(contract: &'c Contract, saw_credentials: Arc<AtomicBool>, recording: u32) -> Self {
+        let (settled, if_recorded, if_not) = Default::default();
+        let environment = None;
+        Self { contract, saw_credentials, recording, environment, settled, if_recorded, if_not }
+    }
+
+    /// What it found, once all workers have come to their end.
+    fn sum(self) -> Ledger {
+        let mut sum = self.settled;
+        let saw_credentials = self.saw_credentials.load(Ordering::Relaxed);
+        sum.add(if saw_credentials { self.if_recorded } else { self.if_not });
+        sum
+    }
+}
+
+impl Visitor for CheckWorker<'_> {
+    fn exchange(&mut self, exchange: &Exchange<'_>) {
+        let carries = |name: &String| exchange.request.headers.has(name);
+        // Written once: workers that write to what others read slow one another down.
+        if !self.saw_credentials.load(Ordering::Relaxed)
+            && self.contract.credentials.iter().any(carries)
+        {
+            self.saw_credentials.store(true, Ordering::Relaxed);
+        }
+        let placing = classify(exchange, self.contract, Credentials::Recorded);
+        let is_open = !self.saw_credentials.load(Ordering::Relaxed)
+            && matches!(&placing, Classification::Classified(placed)
+                if placed.situations.holds.contains(Situation::MissingCredentials));
+        if is_open {
+            enter(placing, self.environment, &mut self.if_recorded);
+            let other = classify(exchange, self.contract, Credentials::NotRecorded);
+            enter(other, self.environment, &mut self.if_not);
+            self.if_not.without_credentials.insert(self.recording);
+        } else {
+            enter(placing, self.environment, &mut self.settled);
+        }
+    }
+
+    fn on_unreadable(&mut self, loss: Unreadable) {
+        self.settled.unreadable.enter(loss);
+    }
+}
+
+fn enter<'a>(placing: Classification<'a>, environment: Option<&'a str>, ledger: &mut Ledger) {
+    match placing {
+        Classification::Excluded(reason) => ledger.exclude(reason),
+        Classification::Classified(mut placed) => {
+            placed.environment = environment;
+            let judgement = check_exchange(&placed);
+            ledger.enter(&placed, judgement);
+            if let Some(reason) = placed.broken_content() {
+                ledger.unreadable.enter(Unreadable::of_body(placed.exchange, reason));
+            }
+        }
+    }
+}

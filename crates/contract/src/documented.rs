@@ -1,0 +1,68 @@
+//! The responses that a description documents.
+
+use std::ops::RangeInclusive;
+
+use faithful_clerk_schema::CompiledSchema;
+
+/// The responses that an operation documents.
+#[derive(Debug, Clone, Default)]
+pub struct DocumentedResponses {
+    /// Each with its statuses.
+    pub responses: Vec<DocumentedResponse>,
+}
+
+/// One documented answer.
+#[derive(Debug, Clone)]
+pub struct DocumentedResponse {
+    /// The status, a range such as `4XX`, or all of them for `default`.
+    pub statuses: RangeInclusive<u16>,
+    /// How it is written in the description.
+    pub name: String,
+    /// The schemas, by media type.
+    pub content: Vec<(String, Option<CompiledSchema>)>,
+}
+
+impl DocumentedResponses {
+    /// The response for a status: the exact one, else its range, else `default`.
+    #[must_use]
+    pub fn answer(&self, status: u16) -> Option<&DocumentedResponse> {
+        let fits = self.responses.iter().filter(|answer| answer.statuses.contains(&status));
+        fits.min_by_key(|answer| answer.statuses.end() - answer.statuses.start())
+    }
+
+    /// Does the operation document any error at all?
+    #[must_use]
+    pub fn has_errors(&self) -> bool {
+        self.responses.iter().any(|answer| *answer.statuses.end() >= 400)
+    }
+
+    /// How its errors are written.
+    #[must_use]
+    pub fn errors(&self) -> Vec<&str> {
+        let errors = self.responses.iter().filter(|answer| *answer.statuses.end() >= 400);
+        errors.map(|answer| answer.name.as_str()).collect()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_exact_status_goes_before_its_range_and_that_before_default() {
+        let answer = |name: &str, statuses| DocumentedResponse {
+            statuses,
+            name: name.to_owned(),
+            content: Vec::new(),
+        };
+        let documented = DocumentedResponses {
+            responses: vec![
+                answer("default", 0..=999),
+                answer("4XX", 400..=499),
+                answer("404", 404..=404),
+            ],
+        };
+        let name = |status| documented.answer(status).map(|answer| answer.name.as_str());
+        assert_eq!((name(404), name(409), name(500)), (Some("404"), Some("4XX"), Some("default")));
+    }
+}

@@ -1,0 +1,418 @@
+//! What a contract says, after it was read.
+
+use std::borrow::Cow;
+use std::collections::BTreeMap;
+use std::sync::OnceLock;
+
+use jiff::civil::Date;
+
+use super::codes::{ApplicationCodes, Envelope};
+use super::known::PublicTexts;
+use super::places::ValidationErrorRule;
+use super::router::{Router, TemplateSegment};
+use super::row::EndpointRow;
+use super::rules::{HeaderRule, Rules};
+use super::server::{RequestPath, Server};
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::secret::SecretRules;
+use faithful_clerk_model::situation::Situation;
+use faithful_clerk_shape::{ConstrainedType, ShapeId, ShapeTable};
+
+/// A declared error contract.
+#[derive(Debug, Default)]
+pub struct Contract {
+    /// The service's name, for people.
+    pub service: Option<String>,
+    /// The base URLs of the service. None: every host is the service's.
+    pub servers: Vec<Server>,
+    /// The request headers that carry credentials; the default is `Authorization` alone.
+    pub credentials: Vec<String>,
+    /// What counts as the same path, and what is not the service's.
+    pub paths: PathRules,
+    /// What is a secret beside what is one anyway.
+    pub secret: SecretRules,
+    /// The headers that carry the credentials of a probe, each with a text in which `$NAME` stands for an
+    /// environment variable.
+    pub probe_credentials: Vec<(String, String)>,
+    /// Texts that may be told to anybody, beside the servers and the problem types.
+    pub public: Vec<String>,
+    /// Which answers are looked through for disclosures.
+    pub disclosure_scope: DisclosureScope,
+    /// The languages of titles and details; the first is the one where none is asked for.
+    pub languages: Vec<String>,
+    /// What holds for every error answer unless its fault says otherwise.
+    pub error: ErrorRule,
+    /// Where things stand in a body that is no problem.
+    pub envelope: Envelope,
+    /// The application codes.
+    pub codes: Option<ApplicationCodes>,
+    /// How invalid places are written.
+    pub validation_errors: ValidationErrorRule,
+    /// All shapes, built-in and derived ones included.
+    pub shapes: ShapeTable,
+    /// All faults, in the order of the file.
+    pub faults: Vec<Fault>,
+    /// What holds where a request leads to no endpoint.
+    pub everywhere: Rules,
+    /// All endpoints, in the order of the file.
+    pub endpoints: Vec<Endpoint>,
+    /// Agreed ways to provoke a fault.
+    pub cases: Vec<Case>,
+    /// Exceptions.
+    pub waivers: Vec<Waiver>,
+    /// Clauses whose weight is another than usual, by their places in the catalogue.
+    pub severities: BTreeMap<usize, SeverityOverride>,
+    /// Which exchanges are looked at. It is no part of what was agreed, but of a call.
+    pub scope: Scope,
+    /// The description's path, as the contract writes it.
+    pub description: Option<String>,
+    /// What tells it from other contracts: a hash (SHA-256) of its text and of every file it names.
+    pub digest: String,
+    pub router: Router,
+    pub all_faults: AllFaults,
+    pub known: OnceLock<PublicTexts>,
+}
+
+/// What every error asks of all faults, and is therefore known beforehand: there can be thousands.
+#[derive(Debug, Default)]
+pub struct AllFaults {
+    /// Has any of them an application code?
+    pub have_codes: bool,
+    /// Those that ask who is there.
+    pub ask_who: Vec<FaultId>,
+}
+
+impl AllFaults {
+    pub(super) fn of(faults: &[Fault]) -> Self {
+        let asks = [Situation::MissingCredentials, Situation::InvalidCredentials];
+        let ask_who = |fault: &Fault| fault.when.iter().any(|answer| asks.contains(answer));
+        let ids = faults.iter().enumerate().filter(|(_, fault)| ask_who(fault));
+        Self {
+            have_codes: faults.iter().any(|fault| fault.code.is_some()),
+            ask_who: ids.map(|(at, _)| FaultId(at)).collect(),
+        }
+    }
+}
+
+/// What counts as the same path, and what is not the service's.
+#[derive(Debug, Default)]
+pub struct PathRules {
+    /// Does a trailing slash make another path? The default is that it does.
+    pub trailing_slash: TrailingSlash,
+    /// Does letter case make another path? The default is that it does.
+    pub case_sensitivity: CaseSensitivity,
+    pub excluded: Router,
+    pub excluded_methods: Vec<String>,
+    pub excluded_hosts: Vec<String>,
+}
+
+/// Which exchanges are looked at.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Scope {
+    /// Those of the service: not other hosts, preflights, pages and what they load.
+    #[default]
+    Service,
+    /// All. What the contract says nothing of is an unknown path.
+    Everything,
+}
+
+/// Which answers are looked through for disclosures.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum DisclosureScope {
+    /// Errors, and successes with an error inside.
+    #[default]
+    Errors,
+    /// Every answer.
+    All,
+}
+
+/// What a trailing slash means.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum TrailingSlash {
+    /// `/berths` and `/berths/` are two paths.
+    #[default]
+    Distinct,
+    /// They are one.
+    Ignored,
+}
+
+/// What letter case means in a path.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum CaseSensitivity {
+    /// `/berths` and `/Berths` are two paths.
+    #[default]
+    Sensitive,
+    /// They are one.
+    Insensitive,
+}
+
+/// What holds for every error answer.
+#[derive(Debug, Clone, Default)]
+pub struct ErrorRule {
+    /// The media type, without parameters and in lower case.
+    pub media: Option<String>,
+    /// The shape of the body.
+    pub shape: Option<ShapeId>,
+    /// The headers.
+    pub headers: Vec<HeaderRule>,
+    /// The deadline, in milliseconds.
+    pub respond_within: Option<f64>,
+}
+
+/// The place of a fault in [`Contract::faults`].
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct FaultId(pub usize);
+
+/// The place of an endpoint in [`Contract::endpoints`].
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct EndpointId(pub usize);
+
+/// When a fault is right.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum FaultClass {
+    /// Where one of its situations holds, or its condition can't be seen from the request.
+    #[default]
+    Expected,
+    /// For every request, such as 'too many requests'.
+    AnyRequest,
+    /// Agreed in its shape, and never an excuse for a situation that the request shows.
+    Internal,
+}
+
+/// A named kind of error that the service may answer with.
+#[derive(Debug, Clone)]
+pub struct Fault {
+    /// Its name in the contract.
+    pub name: String,
+    /// The status code.
+    pub status: u16,
+    /// The problem type, where it is not `about:blank`.
+    pub type_uri: Option<String>,
+    /// The title, where one is agreed: in the first language, if there are several.
+    pub title: Option<String>,
+    /// The titles by language, where there are several.
+    pub titles: Vec<(String, String)>,
+    /// The application code, as text.
+    pub code: Option<String>,
+    /// The headers, beside those of every error.
+    pub headers: Vec<HeaderRule>,
+    /// The media type, where it is another than that of every error.
+    pub media: Option<String>,
+    /// The shape of the body: its own, or that of every error, with the fault's members added.
+    pub shape: Option<ShapeId>,
+    /// The situations that it answers; empty where its condition can't be seen from a request.
+    pub when: Vec<Situation>,
+    /// When it is right.
+    pub class: FaultClass,
+}
+
+/// What a request to an endpoint needs beside its parameters.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Authentication {
+    /// Credentials.
+    Required,
+    /// Nothing.
+    None,
+}
+
+/// A method and a path template.
+#[derive(Debug, Default)]
+pub struct Endpoint {
+    /// The method.
+    pub method: String,
+    /// The path template, such as `/reservations/{id}/check-in`.
+    pub path: String,
+    /// What holds here: its own rules, and for what they do not say those of its groups, of the
+    /// description, and of everywhere.
+    pub rules: Rules,
+    /// The line in the contract that declares it, from 1; none where the description alone does.
+    pub line: Option<usize>,
+    /// Its line in the description, where that can be told.
+    pub described: Option<usize>,
+}
+
+impl Endpoint {
+    /// `METHOD /path`, as the contract writes it.
+    #[must_use]
+    pub fn name(&self) -> String {
+        format!("{} {}", self.method, self.path)
+    }
+}
+
+/// An agreed way to provoke a fault: what tells it, and what it tells.
+#[derive(Debug, Default)]
+pub struct Case {
+    /// Its name in the contract.
+    pub name: String,
+    /// The method; none for any.
+    pub method: Option<String>,
+    pub path: Option<Vec<TemplateSegment>>,
+    /// The path template, for the values of its parameters.
+    pub template: String,
+    /// What the values of path parameters have to be.
+    pub values: Vec<Condition>,
+    /// What query parameters have to be.
+    pub query: Vec<Condition>,
+    /// What headers have to be.
+    pub headers: Vec<Condition>,
+    /// What members of the body have to be, each by its JSON Pointer.
+    pub body: Vec<Condition>,
+    /// The situation that it tells.
+    pub situation: Option<Situation>,
+    /// The response that it asks for.
+    pub expect: Expectation,
+    /// What a probe keeps of the answer: names, each with a JSON Pointer into the body.
+    pub save: Vec<(String, String)>,
+    /// The names in it that stand for what earlier cases kept. Until they have values, it fits no request.
+    pub uses: Vec<String>,
+}
+
+/// One condition of a case: something by name, and what it has to be.
+#[derive(Debug)]
+pub struct Condition {
+    /// A parameter's or header's name, or a JSON Pointer.
+    pub name: String,
+    /// What the value has to be; an optional one may be missing.
+    pub rule: DeclaredType,
+}
+
+/// A phrase that was read.
+#[derive(Debug, Clone)]
+pub struct DeclaredType {
+    /// As it was written.
+    pub text: String,
+    /// May the value be missing?
+    pub optional: bool,
+    /// What it has to be.
+    pub constrained: ConstrainedType,
+}
+
+/// What a case asks for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Expectation {
+    /// Any fault for its situation.
+    #[default]
+    Open,
+    /// This fault.
+    Fault(FaultId),
+    /// A success: what the request is about is there, and may be had.
+    Success,
+}
+
+/// A dated, reasoned exception to a clause.
+#[derive(Debug)]
+pub struct Waiver {
+    /// The clause.
+    pub clause: &'static str,
+    /// Where it holds; none for everywhere.
+    pub row: Option<EndpointRow>,
+    /// Why.
+    pub reason: String,
+    /// Its last day.
+    pub until: Date,
+    /// Does it still count?
+    pub validity: WaiverValidity,
+    /// Where it stands in the contract's text.
+    pub line: usize,
+}
+
+/// Does a waiver still count?
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum WaiverValidity {
+    /// It does.
+    #[default]
+    InForce,
+    /// Its day is over.
+    Expired,
+}
+
+/// What `[severity]` says of a clause.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum SeverityOverride {
+    /// The clause is not judged.
+    Off,
+    /// Its findings weigh this much, whatever their basis.
+    As(Severity),
+}
+
+impl Contract {
+    /// The fault at that place.
+    #[must_use]
+    pub fn fault(&self, id: FaultId) -> Option<&Fault> {
+        self.faults.get(id.0)
+    }
+
+    /// What is public anyway, put together when it is first asked for.
+    pub fn public_texts(&self) -> &PublicTexts {
+        self.known.get_or_init(|| {
+            let types = self.faults.iter().filter_map(|fault| fault.type_uri.as_deref());
+            let servers = self.servers.iter().map(|server| server.text.as_str());
+            PublicTexts::of(types.chain(servers).chain(self.public.iter().map(String::as_str)))
+        })
+    }
+
+    /// The endpoint at that place.
+    #[must_use]
+    pub fn endpoint(&self, id: EndpointId) -> Option<&Endpoint> {
+        self.endpoints.get(id.0)
+    }
+
+    /// What the contract says of the weight of the clause at this place of the catalogue, if anything.
+    #[must_use]
+    pub fn severity_override(&self, clause: usize) -> Option<SeverityOverride> {
+        // Most contracts leave all of them as they are, and every clause of every exchange is asked for.
+        if self.severities.is_empty() { None } else { self.severities.get(&clause).copied() }
+    }
+
+    /// The rules where a request leads: of an endpoint, or where there is none.
+    #[must_use]
+    pub fn rules_at<'c>(&'c self, endpoint: Option<&'c Endpoint>) -> &'c Rules {
+        endpoint.map_or(&self.everywhere, |endpoint| &endpoint.rules)
+    }
+
+    /// Tells the contract what day it is, so that it knows which waivers have expired. A contract that
+    /// was never told takes them all for valid.
+    pub fn set_today(&mut self, today: Date) {
+        for waiver in &mut self.waivers {
+            waiver.validity = if waiver.until < today {
+                WaiverValidity::Expired
+            } else {
+                WaiverValidity::InForce
+            };
+        }
+    }
+
+    /// The place of the waiver that covers a clause at an endpoint, or where a request leads to none.
+    #[must_use]
+    pub fn waiver_for(&self, clause: &str, row: &EndpointRow) -> Option<usize> {
+        self.waivers.iter().position(|waiver| {
+            let here = waiver.row.as_ref().is_none_or(|known| known == row);
+            here && waiver.clause == clause && waiver.validity == WaiverValidity::InForce
+        })
+    }
+
+    /// The path of a recorded URL below the service's base; `None` where it is none of the service's,
+    /// or set aside.
+    #[must_use]
+    pub fn request_path<'u>(&self, method: &str, url: &'u str) -> Option<RequestPath<'u>> {
+        let target = RequestPath::read(url, &self.servers)?;
+        let paths = &self.paths;
+        let host = |aside: &String| aside.eq_ignore_ascii_case(target.host());
+        let is_aside = paths.excluded_methods.iter().any(|aside| aside == method)
+            || paths.excluded_hosts.iter().any(host)
+            || paths.excluded.find(self.segments(&target)).is_some();
+        (!is_aside).then_some(target)
+    }
+
+    /// The segments of a path, as templates see them.
+    #[must_use]
+    pub fn segments<'t, 'u>(&self, target: &'t RequestPath<'u>) -> &'t [Cow<'u, str>] {
+        target.segments(self.paths.trailing_slash == TrailingSlash::Ignored)
+    }
+
+    /// Finds the endpoints of a path.
+    #[must_use]
+    pub fn route(&self, target: &RequestPath<'_>) -> Option<&[EndpointId]> {
+        self.router.find(self.segments(target))
+    }
+}

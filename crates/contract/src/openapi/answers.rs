@@ -1,0 +1,102 @@
+//! The responses that an operation documents.
+
+use std::ops::RangeInclusive;
+
+use serde_json::Value;
+
+use super::description::DescriptionReader;
+use super::operation::OperationSource;
+use crate::{DocumentedResponse, DocumentedResponses};
+use faithful_clerk_model::json::pointer::join;
+use faithful_clerk_model::media;
+
+/// What the documented answers say.
+#[derive(Default)]
+pub(super) struct ResponsesReader {
+    pub(super) success: Option<Vec<u16>>,
+    pub(super) produces: Option<Vec<String>>,
+    pub(super) documented: DocumentedResponses,
+}
+
+pub(super) fn documented(
+    desk: &mut DescriptionReader<'_, '_>,
+    source: &OperationSource<'_>,
+) -> ResponsesReader {
+    let mut answers = ResponsesReader::default();
+    let responses = source.operation.get("responses").and_then(Value::as_object);
+    let (mut success, mut all_are_named) = (Vec::new(), true);
+    let mut produces: Vec<String> = Vec::new();
+    for (name, _) in responses.into_iter().flatten() {
+        let Some(statuses) = statuses(name) else {
+            if !name.starts_with("x-") {
+                desk.notice(&format!("`{name}` is not a response status"), source.name);
+            }
+            continue;
+        };
+        let place = join(&join(&source.place, "responses"), name);
+        let (id, place, answer) = match desk.library.follow(source.id, &place) {
+            Ok((id, place, answer)) => (id, place, answer.clone()),
+            Err(reason) => {
+                desk.notice(&reason, source.name);
+                continue;
+            }
+        };
+        let is_error = *statuses.end() >= 400;
+        let exact = statuses.start() == statuses.end();
+        match (*statuses.start(), exact) {
+            (200..=399, true) => success.push(*statuses.start()),
+            (200..=399, false) => all_are_named = false,
+            _ => {}
+        }
+        let mut content = Vec::new();
+        for (name, media) in answer.get("content").and_then(Value::as_object).into_iter().flatten()
+        {
+            let essence = media::essence(name).into_owned();
+            let has_schema = media.get("schema").is_some() && media::is_json(&essence);
+            // A success's schema is not looked at, so it need not be compiled.
+            let schema = if is_error && has_schema {
+                let place = join(&join(&join(&place, "content"), name), "schema");
+                desk.schema(id, &place, source.name)
+            } else {
+                None
+            };
+            if !is_error && !produces.contains(&essence) {
+                produces.push(essence.clone());
+            }
+            content.push((essence, schema));
+        }
+        let name = name.clone();
+        answers.documented.responses.push(DocumentedResponse { statuses, name, content });
+    }
+    answers.success = (!success.is_empty() && all_are_named).then_some(success);
+    answers.produces = (!produces.is_empty()).then_some(produces);
+    answers
+}
+
+/// `404`, `4XX`, `default`.
+fn statuses(name: &str) -> Option<RangeInclusive<u16>> {
+    if name == "default" {
+        return Some(0..=999);
+    }
+    if let Some(class) = name.strip_suffix("XX").or_else(|| name.strip_suffix("xx")) {
+        let class: u16 = class.parse().ok().filter(|class| (1..=5).contains(class))?;
+        return Some(class * 100..=class * 100 + 99);
+    }
+    let status = name.parse().ok().filter(|status| (100..=999).contains(status))?;
+    Some(status..=status)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn statuses_are_exact_ranges_or_all() {
+        assert_eq!(statuses("404"), Some(404..=404));
+        assert_eq!(statuses("4XX"), Some(400..=499));
+        assert_eq!(statuses("default"), Some(0..=999));
+        for name in ["9XX", "4X", "x-note", "40", ""] {
+            assert_eq!(statuses(name), None, "{name}");
+        }
+    }
+}

@@ -1,0 +1,100 @@
+//! One operation: what its requests have to be.
+
+use serde_json::Value;
+
+use super::answers::documented;
+use super::description::DescriptionReader;
+use super::parameters::parameters;
+use crate::{Authentication, BodyPresence, BodyRules, Rules};
+use faithful_clerk_model::json::pointer::{from_tokens, join};
+use faithful_clerk_model::media;
+use faithful_clerk_schema::DocumentId;
+
+/// Where an operation stands.
+pub(super) struct OperationSource<'v> {
+    pub(super) id: DocumentId,
+    /// The operation's own place.
+    pub(super) place: String,
+    /// The place of its path.
+    pub(super) above: String,
+    pub(super) item: &'v Value,
+    pub(super) operation: &'v Value,
+    pub(super) root: &'v Value,
+    /// `METHOD /path`, for notices.
+    pub(super) name: &'v str,
+}
+
+pub(super) fn rules(desk: &mut DescriptionReader<'_, '_>, source: &OperationSource<'_>) -> Rules {
+    let answers = documented(desk, source);
+    let (accepts, body) = body(desk, source);
+    Rules {
+        success: answers.success,
+        produces: answers.produces,
+        documented: Some(answers.documented),
+        auth: needs(desk, source),
+        parameters: Some(parameters(desk, source)),
+        accepts,
+        body,
+        ..Rules::default()
+    }
+}
+
+/// Security requirements are alternatives; an empty one makes them optional (OpenAPI 3.1.1 section
+/// 4.8.30).
+fn needs(desk: &DescriptionReader<'_, '_>, source: &OperationSource<'_>) -> Option<Authentication> {
+    let own = source.operation.get("security").or_else(|| source.root.get("security"));
+    let alternatives = own?.as_array()?;
+    if alternatives.is_empty() {
+        return Some(Authentication::None);
+    }
+    let in_headers = |requirement: &Value| {
+        requirement.as_object().is_some_and(|schemes| {
+            !schemes.is_empty()
+                && schemes.keys().all(|name| {
+                    let place = from_tokens(&["components", "securitySchemes", name]);
+                    desk.header_of(&place).is_some()
+                })
+        })
+    };
+    alternatives.iter().all(in_headers).then_some(Authentication::Required)
+}
+
+/// The media types of the body, and its rules.
+fn body(
+    desk: &mut DescriptionReader<'_, '_>,
+    source: &OperationSource<'_>,
+) -> (Option<Vec<String>>, Option<BodyRules>) {
+    if source.operation.get("requestBody").is_none() {
+        return (None, None);
+    }
+    let place = join(&source.place, "requestBody");
+    let (id, place, body) = match desk.library.follow(source.id, &place) {
+        Ok((id, place, body)) => (id, place, body.clone()),
+        Err(reason) => {
+            desk.notice(&reason, source.name);
+            return (None, None);
+        }
+    };
+    let Some(content) = body.get("content").and_then(Value::as_object) else { return (None, None) };
+    let accepts: Vec<String> =
+        content.keys().map(|media| media::essence(media).into_owned()).collect();
+    let required = match body.get("required") {
+        Some(Value::Bool(true)) => BodyPresence::Yes,
+        _ => BodyPresence::No,
+    };
+    let mut rules = BodyRules { required, ..BodyRules::default() };
+    let json = content.keys().find(|media| media::is_json(&media::essence(media)));
+    if let Some(media) = json {
+        let place = join(&join(&join(&place, "content"), media), "schema");
+        let known = desk.library.follow(id, &place).ok().and_then(|(_, _, schema)| {
+            let members = schema.get("properties")?.as_object()?;
+            Some(members.keys().cloned().collect())
+        });
+        rules.members = known;
+        if content.get(media).and_then(|media| media.get("schema")).is_some() {
+            rules.schema = desk.schema(id, &place, source.name);
+        }
+    }
+    let has_rules = rules.schema.is_some() || rules.required == BodyPresence::Yes;
+    (Some(accepts).filter(|types| !types.is_empty()), has_rules.then_some(rules))
+}

@@ -1,0 +1,82 @@
+//! Parameters of an operation.
+
+use serde_json::Value;
+
+use super::description::DescriptionReader;
+use super::operation::OperationSource;
+use crate::{Parameter, ParameterLocation, ParameterRule};
+use faithful_clerk_model::json::pointer::{join, join_index};
+use faithful_clerk_model::situation::Situation;
+use faithful_clerk_schema::DocumentId;
+
+/// Headers that are no parameters of their own (OpenAPI 3.1.1 section 4.8.12).
+const NOT_PARAMETERS: [&str; 3] = ["accept", "content-type", "authorization"];
+
+/// The parameters of the operation, and those of its path that it does not describe anew.
+pub(super) fn parameters(
+    desk: &mut DescriptionReader<'_, '_>,
+    source: &OperationSource<'_>,
+) -> Vec<Parameter> {
+    let mut found: Vec<Parameter> = Vec::new();
+    for (owner, place) in [(source.operation, &source.place), (source.item, &source.above)] {
+        let list = owner.get("parameters").and_then(Value::as_array);
+        for index in 0..list.map_or(0, Vec::len) {
+            let place = join_index(&join(place, "parameters"), index);
+            let parameter = parameter(desk, source, source.id, &place);
+            let same = |known: &Parameter, new: &Parameter| {
+                known.location == new.location && known.name == new.name
+            };
+            found.extend(parameter.filter(|new| !found.iter().any(|known| same(known, new))));
+        }
+    }
+    found
+}
+
+fn parameter(
+    desk: &mut DescriptionReader<'_, '_>,
+    source: &OperationSource<'_>,
+    id: DocumentId,
+    place: &str,
+) -> Option<Parameter> {
+    let (id, place, value) = match desk.library.follow(id, place) {
+        Ok((id, place, value)) => (id, place, value.clone()),
+        Err(reason) => {
+            desk.notice(&reason, source.name);
+            return None;
+        }
+    };
+    let text = |name: &str| value.get(name).and_then(Value::as_str);
+    let name = text("name")?.to_owned();
+    let place_of = match text("in")? {
+        "path" => ParameterLocation::Path,
+        "query" => ParameterLocation::Query,
+        "header" if NOT_PARAMETERS.contains(&name.to_ascii_lowercase().as_str()) => return None,
+        "header" => ParameterLocation::Header,
+        other => {
+            desk.notice(&format!("parameters in {other} are not checked"), source.name);
+            return None;
+        }
+    };
+    if let Some(style) = text("style").filter(|style| !matches!(*style, "form" | "simple")) {
+        desk.notice(&format!("parameters of style {style} are not checked"), source.name);
+        return None;
+    }
+    if value.get("schema").is_none() {
+        desk.notice("parameters without a schema are not checked", source.name);
+        return None;
+    }
+    let at = join(&place, "schema");
+    let is_object = desk
+        .library
+        .follow(id, &at)
+        .is_ok_and(|(_, _, schema)| schema.get("type").and_then(Value::as_str) == Some("object"));
+    if is_object {
+        desk.notice("parameters that are objects are not checked", source.name);
+        return None;
+    }
+    let rule = ParameterRule::Schema(desk.schema(id, &at, source.name)?);
+    let optional =
+        value.get("required") != Some(&Value::Bool(true)) && place_of != ParameterLocation::Path;
+    let otherwise = Situation::InvalidParameters;
+    Some(Parameter { location: place_of, name, optional, rule, if_invalid: otherwise })
+}

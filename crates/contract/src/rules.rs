@@ -1,0 +1,211 @@
+//! The rules that `[everywhere]`, `[group.*]` and `[endpoint.*]` have in common, and how the nearer win.
+
+use super::body::BodyRules;
+use super::documented::DocumentedResponses;
+use super::model::{Authentication, DeclaredType, Fault, FaultId};
+use faithful_clerk_model::situation::Situation;
+use faithful_clerk_schema::CompiledSchema;
+use faithful_clerk_shape::ShapeId;
+
+/// What holds at an endpoint. What is not said is left open.
+#[derive(Debug, Clone, Default)]
+pub struct Rules {
+    /// The faults that it may answer with.
+    pub faults: Vec<FaultId>,
+    /// The statuses of a success.
+    pub success: Option<Vec<u16>>,
+    /// What a request needs beside its parameters.
+    pub auth: Option<Authentication>,
+    /// The media types that a request body may have.
+    pub accepts: Option<Vec<String>>,
+    /// The media types that a success can have.
+    pub produces: Option<Vec<String>>,
+    /// The order in which the service looks: the first step that holds decides.
+    pub precedence: Option<Vec<Vec<Situation>>>,
+    /// Headers that a request needs, and what their absence is.
+    pub requires: Option<Vec<(String, Situation)>>,
+    /// The largest body that is read, in bytes.
+    pub max_request_body: Option<u64>,
+    /// The deadline of every answer, in milliseconds.
+    pub respond_within: Option<f64>,
+    /// The headers of a success.
+    pub success_headers: Option<Vec<HeaderRule>>,
+    /// The shape of a success.
+    pub success_shape: Option<ShapeId>,
+    /// The rules for parameters.
+    pub parameters: Option<Vec<Parameter>>,
+    /// The rules for the body of a request.
+    pub body: Option<BodyRules>,
+    /// Errors that are allowed inside a success.
+    pub partial: Option<PartialSuccess>,
+    /// The responses that a description documents.
+    pub documented: Option<DocumentedResponses>,
+}
+
+/// What a header has to be.
+#[derive(Debug, Clone)]
+pub struct HeaderRule {
+    /// The header's name.
+    pub name: String,
+    /// What is asked of it.
+    pub requirement: HeaderRequirement,
+}
+
+/// What is asked of a header.
+#[derive(Debug, Clone)]
+pub enum HeaderRequirement {
+    /// Its value fits a phrase.
+    Type(DeclaredType),
+    /// It is a list that has these members, among others.
+    Containing(Vec<String>),
+}
+
+impl HeaderRequirement {
+    /// What is asked, in words.
+    #[must_use]
+    pub fn words(&self) -> String {
+        match self {
+            Self::Type(phrased) => phrased.text.clone(),
+            Self::Containing(members) => format!("a list with {} in it", members.join(", ")),
+        }
+    }
+}
+
+/// Where a parameter stands in a request.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum ParameterLocation {
+    /// In the path.
+    Path,
+    /// In the query.
+    Query,
+    /// In a header.
+    Header,
+}
+
+impl ParameterLocation {
+    /// The word for it, in a contract and in messages.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Path => "path",
+            Self::Query => "query",
+            Self::Header => "header",
+        }
+    }
+}
+
+/// What a parameter has to be.
+#[derive(Debug, Clone)]
+pub struct Parameter {
+    /// Where it stands.
+    pub location: ParameterLocation,
+    /// Its name.
+    pub name: String,
+    /// May it be missing?
+    pub optional: bool,
+    /// What its value has to be.
+    pub rule: ParameterRule,
+    /// What a value of the wrong formatat is; usually `invalid-parameters`.
+    pub if_invalid: Situation,
+}
+
+/// What the value of a parameter has to be.
+#[derive(Debug, Clone)]
+pub enum ParameterRule {
+    /// What a phrase says.
+    Type(DeclaredType),
+    /// What a description says.
+    Schema(CompiledSchema),
+}
+
+/// Errors that are allowed inside a success.
+#[derive(Debug, Clone)]
+pub struct PartialSuccess {
+    /// Where their list stands, as a JSON Pointer.
+    pub failures: String,
+    /// The shape of one.
+    pub shape: Option<ShapeId>,
+    /// The faults that may occur; none: the contract does not say.
+    pub faults: Vec<FaultId>,
+    /// Where the list of what was asked for stands in the request.
+    pub requested: Option<String>,
+    /// Where the list, or the number, of what was done stands in the answer.
+    pub succeeded: Option<String>,
+    /// The member that tells one entry from the others.
+    pub match_by: Option<String>,
+}
+
+impl Rules {
+    /// These rules, and for what they do not say those of `farther`.
+    ///
+    /// The faults of both hold; but where a nearer fault answers a situation, a farther one that is only
+    /// for situations answered here gives way.
+    pub(super) fn or(mut self, farther: &Self, faults: &[Fault]) -> Self {
+        let answers = |id: &FaultId| faults.get(id.0).map_or(&[][..], |fault| &fault.when);
+        let near: Vec<Situation> = self.faults.iter().flat_map(answers).copied().collect();
+        for id in &farther.faults {
+            let covered = answers(id).iter().all(|situation| near.contains(situation));
+            if !self.faults.contains(id) && (answers(id).is_empty() || !covered) {
+                self.faults.push(*id);
+            }
+        }
+        let Self {
+            faults: _,
+            success,
+            auth: needs,
+            accepts,
+            produces,
+            precedence: order,
+            requires,
+            max_request_body: largest_body,
+            respond_within: answer_within,
+            success_headers,
+            success_shape,
+            parameters,
+            body,
+            partial,
+            documented,
+        } = farther.clone();
+        self.success = self.success.or(success);
+        self.auth = self.auth.or(needs);
+        self.accepts = self.accepts.or(accepts);
+        self.produces = self.produces.or(produces);
+        self.precedence = self.precedence.or(order);
+        self.requires = self.requires.or(requires);
+        self.max_request_body = self.max_request_body.or(largest_body);
+        self.respond_within = self.respond_within.or(answer_within);
+        self.success_headers = self.success_headers.or(success_headers);
+        self.success_shape = self.success_shape.or(success_shape);
+        self.parameters = merged(self.parameters, parameters);
+        self.body = self.body.or(body);
+        self.partial = self.partial.or(partial);
+        self.documented = self.documented.or(documented);
+        self
+    }
+
+    /// The parameters; none where the contract says nothing of any.
+    #[must_use]
+    pub fn parameters(&self) -> &[Parameter] {
+        self.parameters.as_deref().unwrap_or_default()
+    }
+
+    /// The statuses of a success; none where the contract does not say.
+    #[must_use]
+    pub fn success(&self) -> &[u16] {
+        self.success.as_deref().unwrap_or_default()
+    }
+}
+
+/// Parameters add up by name; the nearer rule wins.
+fn merged(near: Option<Vec<Parameter>>, far: Option<Vec<Parameter>>) -> Option<Vec<Parameter>> {
+    let (Some(mut near), Some(far)) = (near.clone(), far.clone()) else { return near.or(far) };
+    for parameter in far {
+        let same = |known: &Parameter| {
+            known.location == parameter.location && known.name == parameter.name
+        };
+        if !near.iter().any(same) {
+            near.push(parameter);
+        }
+    }
+    Some(near)
+}

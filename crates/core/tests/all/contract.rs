@@ -1,0 +1,245 @@
+//! The contract's mistakes: a table of text, place and message.
+
+use faithful_clerk_contract::{Contract, DiagnosticSeverity};
+
+/// Each mistake as `LINE:COLUMN underlined: message`.
+fn mistakes(text: &str) -> Vec<String> {
+    let reading = faithful_clerk_check::parse_contract(text);
+    let grave =
+        reading.diagnostics.iter().any(|mistake| mistake.severity == DiagnosticSeverity::Error);
+    assert_eq!(reading.contract.is_none(), grave, "{:#?}", reading.diagnostics);
+    reading
+        .diagnostics
+        .iter()
+        .map(|mistake| {
+            let (line, column) = mistake.line_and_column(text);
+            let underlined = text.get(mistake.span.clone()).unwrap_or_default();
+            format!("{line}:{column} {underlined}: {}", mistake.message)
+        })
+        .collect()
+}
+
+/// A contract that uses all there is, so that a line more is one mistake more.
+const WHOLE: &str = r#"contract = 1
+service = "Harbour"
+servers = ["https://harbour.example/v1"]
+credentials = ["Authorization"]
+[paths]
+trailing-slash = "ignored"
+exclude = ["/health"]
+[error]
+media = "application/problem+json"
+shape = "base"
+[shape.base]
+like = "problem"
+code = "integer or null"
+closed = true
+[shape.base.where]
+quay = "optional string"
+[fault.none]
+status = 404
+type = "/faults/none"
+title = "None"
+media = "application/json"
+shape = "problem"
+members = { id = "string" }
+when = ["resource-not-found"]
+[fault.busy]
+status = 503
+any-request = true
+[fault.failed]
+status = 500
+internal = true
+[everywhere]
+faults = ["busy", "failed"]
+[endpoint."GET /berths/{id}"]
+success = [200]
+faults = ["none"]
+auth = "none"
+accepts = ["application/*"]
+body-members = { nights = "integer" }
+[severity]
+"shape.declared" = "warning"
+"#;
+
+#[test]
+fn a_contract_that_uses_all_there_is_has_no_mistakes() {
+    assert_eq!(mistakes(WHOLE), Vec::<String>::new());
+}
+
+#[test]
+fn each_mistake_is_told_with_its_place() {
+    for (change, with, told) in [
+        ("contract = 1", "", "1:1 : the contract does not say its version"),
+        ("contract = 1", "contract = \"1\"", "1:12 \"1\": `contract` has to be a whole number"),
+        ("contract = 1", "contract = 3", "1:12 3: `contract` is out of range"),
+        ("\"Harbour\"", "7", "2:11 7: `service` has to be a quoted string"),
+        ("https://harbour", "harbour", "3:12 \"harbour.example/v1\": this is not a base URL"),
+        ("\"ignored\"", "\"same\"", "6:18 \"same\": `trailing-slash` can't be \"same\""),
+        ("\"/health\"", "\"health\"", "7:12 \"health\": this is not a path template"),
+        ("shape = \"base\"", "shape = \"bass\"", "10:9 \"bass\": unknown shape `bass`"),
+        (
+            "[shape.base]",
+            "[shape.string]",
+            "11:8 string: `string` is a built-in type name, so a shape can't have it",
+        ),
+        ("like = \"problem\"", "like = \"base\"", "12:8 \"base\": a shape can't be like itself"),
+        (
+            "integer or null",
+            "integer or nil",
+            "13:20 nil: `nil` is neither a type name nor a shape of this contract",
+        ),
+        ("closed = true", "closed = 1", "14:10 1: `closed` has to be true or false"),
+        ("optional string\"", "optional string most 3\"", "16:25 most 3: `most` starts no limit"),
+        ("status = 404", "status = 604", "18:10 604: the `status` of a fault is out of range"),
+        ("status = 404\n", "\n", "17:8 none: the fault `none` has no status"),
+        (
+            "\"/faults/none\"",
+            "\"a b\"",
+            "19:8 \"a b\": a problem type has to be a URI (RFC 9457 section 3.1.1)",
+        ),
+        ("\"application/json\"", "\"json\"", "21:9 \"json\": `media` has to be a media type"),
+        ("\"resource-not-found\"", "\"missing\"", "24:9 \"missing\": unknown situation `missing`"),
+        (
+            "any-request = true",
+            "any-request = true\ninternal = true",
+            "27:15 true: a fault is `any-request` or `internal`, not both",
+        ),
+        (
+            "[\"busy\", \"failed\"]",
+            "[\"busy\", \"faild\", \"failed\"]",
+            "32:19 \"faild\": unknown fault `faild`",
+        ),
+        ("GET /berths/{id}", "GET berths", "33:16 berths: this is not a path template"),
+        (
+            "GET /berths/{id}",
+            "/berths/{id}",
+            "33:11 \"/berths/{id}\": an endpoint is a method and a path",
+        ),
+        ("GET /berths/{id}", "Get /berths/{id}", "33:12 Get: the method is `GET`, in capitals"),
+        (
+            "success = [200]",
+            "success = [404]",
+            "34:12 404: the status of a success is out of range",
+        ),
+        (
+            "needs = \"nothing\"",
+            "needs = \"luck\"",
+            "36:9 \"luck\": `luck` is nothing a request can need",
+        ),
+        (
+            "\"integer\" }",
+            "5 }",
+            "38:26 5: the member `nights` of `GET /berths/{id}` has to be a quoted string",
+        ),
+        (
+            "\"shape.declared\"",
+            "\"shape.keep\"",
+            "40:1 \"shape.keep\": unknown clause `shape.keep`",
+        ),
+        ("\"warning\"", "\"error\"", "40:16 \"error\": `error` is not a severity"),
+        ("[paths]", "[path]", "5:2 path: unknown key `path` in a contract"),
+        (
+            "success =",
+            "sucess =",
+            "34:1 sucess: unknown key `sucess` in [endpoint.\"GET /berths/{id}\"]",
+        ),
+    ] {
+        let text = WHOLE.replacen(change, with, 1);
+        assert_ne!(text, WHOLE, "{change}");
+        let found = mistakes(&text);
+        assert!(found.contains(&told.to_owned()), "{told}\nfound {found:#?}");
+    }
+}
+
+#[test]
+fn broken_toml_is_told_with_the_other_mistakes_and_nothing_is_missed_because_of_it() {
+    let text = "contract = 1\nservice = \nservers = [\"x\"]\n[fault.a]\nstatus 404\n[severity]\n\"x.y\" = \"off\"\n";
+    let found = mistakes(text);
+    let places: Vec<&str> = found.iter().filter_map(|line| line.split(' ').next()).collect();
+    assert!(places.contains(&"3:12") && places.contains(&"7:1"), "{found:#?}");
+    assert_eq!(found.iter().filter(|line| line.contains("not TOML")).count(), 2, "{found:#?}");
+    assert!(!found.iter().any(|line| line.contains("has no status")), "{found:#?}");
+}
+
+/// What belongs to a table whose head is broken is not read as part of the table before.
+#[test]
+fn a_broken_head_takes_its_table_with_it() {
+    let text = "contract = 1\n[endpoint.GET /berths]\nsuccess = [200]\n\n[fault.a]\nstatus = 404\n\
+                [fault.a]\nstatus = 405\nttle = \"ä\"\n[severity]\n\"x.y\" = \"off\"\n";
+    assert_eq!(
+        mistakes(text),
+        [
+            "2:1 [endpoint.GET /berths]: the name of an endpoint has to be quoted",
+            "7:8 a: this is declared twice",
+            "11:1 \"x.y\": unknown clause `x.y`",
+        ]
+    );
+}
+
+#[test]
+fn words_of_other_languages_find_their_kind() {
+    for (word, kind) in
+        [("text", "string"), ("bool", "boolean"), ("list of x", "array of"), ("strng", "string")]
+    {
+        let text = format!("contract = 1\n[shape.a]\nx = \"{word}\"\n");
+        let label = &faithful_clerk_check::parse_contract(&text).diagnostics[0].label;
+        assert_eq!(*label, format!("did you mean `{kind}`?"), "{word}");
+    }
+}
+
+#[test]
+fn declared_and_never_used_is_a_notice() {
+    let text = format!("{WHOLE}[fault.idle]\nstatus = 410\n[shape.idle]\nx = \"string\"\n");
+    assert_eq!(
+        mistakes(&text),
+        [
+            "41:8 idle: the fault `idle` is declared and never used",
+            "43:8 idle: the shape `idle` is declared and never used",
+        ]
+    );
+    assert_eq!(
+        mistakes("contract = 1"),
+        ["1:1 : the contract declares no endpoint, so nothing can be checked against it"]
+    );
+}
+
+#[test]
+fn shapes_can_be_like_one_another_in_any_order() {
+    let text = "contract = 1\n[error]\nshape = \"c\"\n[shape.c]\nlike = \"b\"\nz = \"string\"\n\
+                [shape.a]\nlike = \"problem\"\nx = \"string\"\n[shape.b]\nlike = \"a\"\nx = \"integer\"\n\
+                [endpoint.\"GET /\"]\n";
+    let contract = faithful_clerk_check::parse_contract(text).contract.unwrap();
+    let shape = contract.shapes.get(contract.error.shape.unwrap()).unwrap();
+    let names: Vec<&str> = shape.members.iter().map(|member| member.name.as_str()).collect();
+    assert_eq!(names, ["type", "title", "status", "detail", "instance", "x", "z"]);
+    assert!(shape.is_problem);
+    assert_eq!(shape.member("x").unwrap().text, "integer");
+    let ring = text.replace("like = \"problem\"", "like = \"c\"");
+    assert_eq!(mistakes(&ring).len(), 1);
+}
+
+#[test]
+#[allow(clippy::disallowed_methods, reason = "a test may look at the clock")]
+fn a_hostile_contract_is_read_in_good_time() {
+    let start = std::time::Instant::now();
+    let mut many =
+        "contract = 1\n[fault.a]\nstatus = 404\n[everywhere]\nfaults = [\"a\"]\n".to_owned();
+    for number in 0..5000 {
+        many.push_str(&format!("[endpoint.\"GET /x{number}/{{id}}\"]\n"));
+    }
+    assert_eq!(mistakes(&many), Vec::<String>::new());
+    let mut chain = "contract = 1\n[endpoint.\"GET /\"]\n[error]\nshape = \"s0\"\n".to_owned();
+    for number in 0..2000 {
+        chain.push_str(&format!("[shape.s{number}]\nlike = \"s{}\"\n", number + 1));
+    }
+    chain.push_str("[shape.s2000]\nx = \"string\"\n");
+    let contract = faithful_clerk_check::parse_contract(&chain).contract.unwrap();
+    let shape = contract.shapes.get(contract.error.shape.unwrap()).unwrap();
+    assert!(shape.member("x").is_some());
+    let deep = format!("contract = 1\nx = {}{}\n", "[".repeat(10_000), "]".repeat(10_000));
+    assert!(!mistakes(&deep).is_empty());
+    let broken = "= =\n".repeat(20_000);
+    assert!(mistakes(&broken).len() >= 50);
+    assert!(start.elapsed().as_secs() < 20, "{:?}", start.elapsed());
+}

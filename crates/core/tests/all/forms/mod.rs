@@ -1,0 +1,7 @@
+//! Every form of recording, whole, in pieces and broken, always gives the same exchanges.
+
+mod broken;
+mod corpus;
+mod look;
+mod round;
+mod whole;

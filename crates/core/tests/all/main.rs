@@ -1,0 +1,22 @@
+//! The computation as a whole, crate by crate and together: one binary, a module a theme.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    clippy::needless_pass_by_value,
+    clippy::print_stdout,
+    missing_docs,
+    reason = "a test that cannot go on has failed, and its helpers are for reading"
+)]
+
+mod catalogue;
+mod contract;
+mod description;
+mod disclosure;
+mod forms;
+mod judging;
+mod ledgers;
+mod probing;
+mod properties;
+mod recorded;

@@ -1,0 +1,228 @@
+//! What a probe plans is in the situation that it is meant for.
+
+use std::collections::BTreeMap;
+
+use faithful_clerk_contract::Contract;
+use faithful_clerk_insight::probe::{PlannedRequest, ProbePlan};
+use faithful_clerk_model::situation::Situation;
+use faithful_clerk_schema::FileLoader;
+use proptest::prelude::*;
+
+const PHRASES: [&str; 18] = [
+    "string",
+    "string from 3 to 5",
+    "string, at most 200",
+    "string matching ^[A-Z]{2}[0-9]{4}$",
+    "number from 2 to 60",
+    "number at most 0.5",
+    "integer from 1 to 28",
+    "integer",
+    "boolean",
+    "object",
+    "uri",
+    "date",
+    "date-time",
+    "language tag",
+    "one of a, b",
+    "exactly 4",
+    "array of integer, at least 1",
+    "date or null",
+];
+
+fn contract(fields: &[(usize, bool)], parameter: usize) -> Contract {
+    let mut text = String::from(
+        "contract = 1\nservers = [\"https://harbour.example/v1\"]\n[error]\nmedia = \"application/problem+json\"\n\
+         [fault.refused]\nstatus = 422\ntitle = \"No\"\n when = [\"invalid-body\", \"invalid-parameters\"]\n\
+         [fault.missing]\nstatus = 404\ntitle = \"Not Found\"\n when = [\"resource-not-found\"]\n\
+         [everywhere]\nfaults = [\"refused\", \"missing\"]\n\
+         [endpoint.\"POST /things/{id}\"]\nsuccess = [200]\nauth = \"required\"\naccepts = [\"application/json\"]\n\
+         max-request-body = 500\n[endpoint.\"POST /things/{id}\".body-members]\n",
+    );
+    for (number, (phrase, optional)) in fields.iter().enumerate() {
+        let optional = if *optional { "optional " } else { "" };
+        text.push_str(&format!("m{number} = '{optional}{}'\n", PHRASES[phrase % PHRASES.len()]));
+    }
+    let phrase = PHRASES[parameter % PHRASES.len()];
+    text.push_str(&format!(
+        "[endpoint.\"GET /things\"]\nsuccess = [200]\nauth = \"none\"\n\
+         [endpoint.\"GET /things\".parameters.query]\nq = '{phrase}'\n"
+    ));
+    let reading = faithful_clerk_check::parse_contract(&text);
+    reading.contract.unwrap_or_else(|| panic!("{:?}\n{text}", reading.diagnostics))
+}
+
+proptest! {
+    #[test]
+    fn every_request_is_what_it_is_planned_as(
+        fields in prop::collection::vec((any::<usize>(), any::<bool>()), 1..6),
+        parameter in any::<usize>(),
+    ) {
+        let contract = contract(&fields, parameter);
+        let plan = ProbePlan::of(&contract, &BTreeMap::new());
+        for planned in &plan.requests {
+            prop_assert!(planned.is_as_planned(&contract), "{planned:?}");
+        }
+        // Nothing had to be left out: what is planned is right in the first place.
+        prop_assert_eq!(&plan.left_out, &Vec::<String>::new());
+        let has = |situation| plan.requests.iter().any(|planned| planned.situation == Some(situation));
+        for situation in [
+            Situation::MalformedBody,
+            Situation::InvalidBody,
+            Situation::UnsupportedMediaType,
+            Situation::MissingCredentials,
+            Situation::InvalidCredentials,
+            Situation::MethodNotAllowed,
+            Situation::UnknownRoute,
+            Situation::ResourceNotFound,
+            Situation::ContentTooLarge,
+        ] {
+            prop_assert!(has(situation), "{situation:?}");
+        }
+    }
+}
+
+/// Files that are there only in a test.
+#[derive(Debug)]
+struct Beside(&'static str);
+
+impl FileLoader for Beside {
+    fn read(&self, path: &str) -> Result<Vec<u8>, String> {
+        if path == "api.yaml" {
+            Ok(self.0.as_bytes().to_vec())
+        } else {
+            Err("not there".to_owned())
+        }
+    }
+}
+
+const DESCRIPTION: &str = r##"
+openapi: 3.1.0
+info: {title: Harbour, version: "1"}
+servers: [{url: "https://harbour.example/v1"}]
+paths:
+  /reservations/{id}:
+    parameters: [{name: id, in: path, required: true, schema: {type: string, format: uuid}}]
+    put:
+      parameters:
+        - {name: notify, in: query, required: true, schema: {type: boolean}}
+        - {name: X-Office, in: header, schema: {type: integer, minimum: 1}}
+      requestBody:
+        required: true
+        content: {application/json: {schema: {$ref: "#/components/schemas/Reservation"}}}
+      responses: {"200": {description: done}}
+components:
+  schemas:
+    Reservation:
+      type: object
+      additionalProperties: false
+      required: [vessel, nights, crew]
+      properties:
+        vessel: {allOf: [{$ref: "#/components/schemas/Vessel"}]}
+        nights: {type: integer, minimum: 1, maximum: 28}
+        crew: {type: array, minItems: 1, maxItems: 3, items: {type: string, minLength: 2}}
+        berth: {type: string, pattern: "^[A-F]-[0-9]{1,2}$"}
+        note: {type: [string, "null"], maxLength: 20}
+        kind: {enum: [day, night]}
+    Vessel:
+      type: object
+      required: [name]
+      properties: {name: {type: string, minLength: 3}, home: {$ref: "#/components/schemas/Reservation"}}
+"##;
+
+/// Bodies and parameters are made up from a description, too: each request is in the situation that it is planned for, by
+/// the schema's own judgement.
+#[test]
+fn a_description_is_enough_for_a_plan() {
+    let text = "contract = 1\nopenapi = \"api.yaml\"\n[fault.refused]\nstatus = 422\n\
+                when = [\"invalid-body\", \"invalid-parameters\"]\n[everywhere]\nfaults = [\"refused\"]\n";
+    let reading = faithful_clerk_check::parse_contract_with_files(text, &Beside(DESCRIPTION));
+    let contract = reading.contract.unwrap_or_else(|| panic!("{:?}", reading.diagnostics));
+    let plan = ProbePlan::of(&contract, &BTreeMap::new());
+    assert_eq!(plan.left_out, Vec::<String>::new());
+    let names: Vec<&str> = plan.requests.iter().map(|planned| planned.name.as_str()).collect();
+    for what in [
+        "malformed JSON",
+        "an empty body",
+        "`{}`",
+        "without `vessel`",
+        "without `nights`",
+        "`nights` too small",
+        "`nights` too large",
+        "`nights` of another JSON type",
+        "`nights` null",
+        "`crew` with too few items",
+        "`crew` with too many items",
+        "`berth` of the wrong formatat",
+        "`note` too long",
+        "`kind` none of those that are allowed",
+        "`vessel` of another JSON type",
+        "an unknown member",
+        "all fields wrong at once",
+        "`id` wrong",
+        "`notify` wrong",
+        "without `notify`",
+        "`X-Office` wrong",
+    ] {
+        let name = format!("PUT /reservations/{{id}}: {what}");
+        assert!(names.contains(&name.as_str()), "{name} is not in {names:#?}");
+    }
+    // Null is allowed there.
+    assert!(!names.contains(&"PUT /reservations/{id}: `note` null"));
+    for planned in &plan.requests {
+        assert!(planned.is_as_planned(&contract), "{planned:?}");
+    }
+    let large = plan.requests.iter().find(|planned| planned.name.ends_with("`nights` too large"));
+    let large = large.unwrap();
+    let body: serde_json::Value = serde_json::from_str(large.body.as_ref().unwrap()).unwrap();
+    assert_eq!(body["nights"], 29);
+    assert_eq!(body["vessel"]["name"], "xxx");
+    assert!(large.target.ends_with("?notify=true"), "{}", large.target);
+}
+
+/// A case keeps what an answer gave; a later one uses it, and fits no request before that.
+#[test]
+fn cases_build_on_one_another() {
+    let text = r#"
+contract = 1
+servers = ["https://harbour.example/v1"]
+[fault.gone]
+status = 409
+when = ["conflict"]
+[endpoint."POST /reservations"]
+success = [201]
+accepts = ["application/json"]
+[endpoint."POST /reservations".body-members]
+nights = "integer from 1 to 28"
+note   = "optional string"
+[endpoint."DELETE /reservations/{id}"]
+success = [204]
+faults = ["gone"]
+[case.book]
+request = "POST /reservations"
+body    = { "/note" = "exactly mine" }
+expect  = "success"
+save    = { booked = "/id", quay = "/berth/quay" }
+[case.cancel-again]
+request = "DELETE /reservations/{booked}?quay=%7Bquay%7D"
+expect  = "gone"
+"#;
+    let mut contract = faithful_clerk_check::parse_contract(text).contract.unwrap();
+    let plan = ProbePlan::of(&contract, &BTreeMap::new());
+    let [book, cancel] = &plan.requests[plan.requests.len() - 2..] else { panic!("{plan:?}") };
+    assert_eq!(book.body.as_deref(), Some(r#"{"nights":1,"note":"mine"}"#));
+    assert_eq!(book.situation, None);
+    assert_eq!(cancel.uses, ["booked", "quay"]);
+    let kept: BTreeMap<String, String> =
+        [("booked", "r-1/2"), ("quay", "north")].map(|(a, b)| (a.to_owned(), b.to_owned())).into();
+    assert_eq!(cancel.with(&BTreeMap::new()), None);
+    let sent = cancel.with(&kept).unwrap();
+    assert_eq!(sent.target, "/reservations/r-1%2F2?quay=north");
+    // Only now the case says something about requests.
+    let sent = PlannedRequest { uses: Vec::new(), situation: Some(Situation::Conflict), ..sent };
+    let holds =
+        |contract: &Contract| contract.cases.iter().filter(|case| case.uses.is_empty()).count();
+    assert_eq!(holds(&contract), 1);
+    contract.bind(&kept);
+    assert_eq!(holds(&contract), 2);
+    assert!(sent.is_as_planned(&contract));
+}

@@ -1,0 +1,89 @@
+//! Recordings made for a test, and what a survey or a comparison makes of them.
+
+use faithful_clerk_contract::Contract;
+use faithful_clerk_insight::compare::{
+    Comparison, ComparisonKind, ComparisonPlan, ComparisonSide, compare,
+};
+use faithful_clerk_insight::survey::{Survey, SurveyData};
+use faithful_clerk_recording::{Source, Traversal};
+use serde_json::{Value, json};
+
+/// A HAR file of these entries.
+pub(crate) fn har(entries: &[Value]) -> String {
+    json!({"log": {"version": "1.2", "entries": entries}}).to_string()
+}
+
+/// An exchange: `GET /berths`, without a body in the request; a body that is null is none.
+pub(crate) fn got(line: &str, status: u16, body: Value) -> Value {
+    let (method, path) = line.split_once(' ').unwrap();
+    let media = if status < 400 { "application/json" } else { "application/problem+json" };
+    let text = if body.is_null() { String::new() } else { body.to_string() };
+    let url = if path.contains("://") {
+        path.to_owned()
+    } else {
+        format!("https://harbour.example{path}")
+    };
+    let headers =
+        if text.is_empty() { json!([]) } else { json!([{"name": "Content-Type", "value": media}]) };
+    json!({
+        "request": {"method": method, "url": url, "headers": [], "bodySize": 0},
+        "response": {"status": status, "headers": headers, "content": {"size": text.len(), "text": text}},
+    })
+}
+
+/// The same with a JSON body in the request.
+pub(crate) fn sent(line: &str, request: &Value, status: u16, body: Value) -> Value {
+    let mut entry = got(line, status, body);
+    entry["request"]["postData"] =
+        json!({"mimeType": "application/json", "text": request.to_string()});
+    entry
+}
+
+/// What a survey gathers.
+pub(crate) fn gathered<'c>(entries: &[Value], contract: &'c Contract) -> SurveyData<'c> {
+    let mut sum = SurveyData::new(contract);
+    Traversal::default().visit_in_order(Source::of(har(entries).as_bytes()), 0, &mut sum);
+    sum
+}
+
+/// A survey without a contract.
+pub(crate) fn survey(entries: &[Value]) -> Survey {
+    gathered(entries, &Contract::default()).conclude()
+}
+
+/// The endpoints and other places of a survey, by name.
+pub(crate) fn places(survey: &Survey) -> Vec<String> {
+    survey.endpoints.iter().map(|place| place.name()).collect()
+}
+
+/// A comparison of two recordings.
+pub(crate) fn compared(
+    before: &[Value],
+    after: &[Value],
+    contract: Option<&Contract>,
+) -> Comparison {
+    compared_as(before, after, contract, ComparisonKind::Versions)
+}
+
+/// A comparison of two recordings that are what is said.
+pub(crate) fn compared_as(
+    before: &[Value],
+    after: &[Value],
+    contract: Option<&Contract>,
+    between: ComparisonKind,
+) -> Comparison {
+    let bare = Contract::default();
+    let plan =
+        ComparisonPlan::of([gathered(before, &bare), gathered(after, &bare)], contract, between);
+    let side = |entries: &[Value], at: usize| {
+        let mut side = ComparisonSide::new(&plan, at);
+        let recording = u32::try_from(at).unwrap();
+        Traversal::default().visit_in_order(
+            Source::of(har(entries).as_bytes()),
+            recording,
+            &mut side,
+        );
+        side
+    };
+    compare(&plan, side(before, 0), side(after, 1))
+}

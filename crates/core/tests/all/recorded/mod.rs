@@ -1,0 +1,7 @@
+//! What is found out from recordings alone, against recordings of which the truth is known.
+
+mod make;
+mod pairs;
+mod properties;
+mod shapes;
+mod templates;

@@ -1,0 +1,143 @@
+//! What holds for any recording.
+
+use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::DiagnosticSeverity;
+use faithful_clerk_insight::draft::draft;
+use faithful_clerk_insight::survey::{Survey, SurveyData};
+use faithful_clerk_model::address::RecordingNames;
+use proptest::prelude::*;
+use serde_json::{Value, json};
+
+use super::make::{compared, gathered, sent};
+
+/// Bodies as services send them: problems, envelopes, lists, objects keyed by field, none.
+fn body() -> impl Strategy<Value = Value> {
+    let word = "[a-c]{1,2}";
+    prop_oneof![
+        Just(Value::Null),
+        (word, any::<bool>()).prop_map(|(title, more)| match more {
+            true => json!({"type": format!("https://x.example/{title}"), "title": title, "status": 404}),
+            false => json!({"title": title, "status": 400, "detail": "x"}),
+        }),
+        (word, 0..5_i64).prop_map(|(code, n)| json!({"error": {"code": n, "message": code}})),
+        prop::collection::vec(word, 0..3).prop_map(|fields| {
+            let entries: Vec<Value> =
+                fields.iter().map(|field| json!({"field": field, "message": "no"})).collect();
+            json!({"errors": entries})
+        }),
+        prop::collection::btree_map(word, "[a-c ]{1,3}", 0..4).prop_map(|errors| json!({"errors": errors})),
+        prop::collection::btree_map("[a-z\"\u{1}é{}/~]{0,3}", any::<Option<bool>>(), 0..4)
+            .prop_map(|members| json!(members)),
+        "[ -~]{0,12}".prop_map(Value::from),
+    ]
+}
+
+fn exchange() -> impl Strategy<Value = Value> {
+    let segment = prop_oneof![
+        "(berths|vessels|tides)",
+        "[0-9]{1,3}",
+        "[A-C]-[0-9]",
+        "2027-0[1-9]-1[0-9]",
+        "[a-f]{2,4}",
+        "r-[0-9a-f]{6}",
+        "[ -~]{0,4}",
+    ];
+    let path = prop::collection::vec(segment, 1..4).prop_map(|segments| {
+        let encoded = segments.iter().map(|one| one.replace(['%', '?', '#', ' ', '/', '\\'], "_"));
+        encoded.collect::<Vec<_>>().join("/")
+    });
+    let method = prop_oneof!["GET", "POST", "PUT", "DELETE", "[A-Za-z]{1,5}"];
+    let status = prop_oneof![
+        Just(200_u16),
+        Just(201),
+        Just(400),
+        Just(404),
+        Just(422),
+        Just(500),
+        100..999_u16
+    ];
+    (method, path, body(), status, body()).prop_map(|(method, path, request, status, answer)| {
+        sent(&format!("{method} /{path}"), &request, status, answer)
+    })
+}
+
+/// A survey without what differs by the order: the addresses.
+fn outcome(survey: &Survey) -> Vec<String> {
+    let mut told: Vec<String> = survey
+        .endpoints
+        .iter()
+        .map(|place| {
+            let rows: Vec<String> = place
+                .facts
+                .rows
+                .iter()
+                .map(|(row, kind)| format!("{row:?} {} {}", survey.told(row), kind.seen.count))
+                .collect();
+            format!("{:?} {} {:?} {rows:?}", place.status, place.name(), place.values)
+        })
+        .collect();
+    told.extend(survey.shapes.iter().map(|shape| {
+        format!("{} {} {} {:?}", shape.name, shape.seen.count, shape.shape.phrase(), shape.forms)
+    }));
+    told
+}
+
+fn add<'c>(mut one: SurveyData<'c>, other: SurveyData<'c>) -> SurveyData<'c> {
+    one.add(other);
+    one
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(96))]
+
+    /// Neither the order of exchanges nor how they are shared out among workers makes a difference, and
+    /// no error is lost on the way.
+    #[test]
+    fn a_survey_adds_up_in_any_order(
+        entries in prop::collection::vec(exchange(), 0..40),
+        seed in any::<usize>(),
+    ) {
+        let bare = Contract::default();
+        let whole = gathered(&entries, &bare).conclude();
+        let mut turned = entries.clone();
+        turned.reverse();
+        let middle = if turned.is_empty() { 0 } else { seed % turned.len() };
+        turned.rotate_left(middle);
+        let again = gathered(&turned, &bare).conclude();
+        prop_assert_eq!(outcome(&whole), outcome(&again));
+        // (a + b) + c = a + (b + c)
+        let third = entries.len() / 3;
+        let parts = [&entries[..third], &entries[third..2 * third], &entries[2 * third..]];
+        let [a, b, c] = parts.map(|part| gathered(part, &bare));
+        let left = add(add(a.clone(), b.clone()), c.clone()).conclude();
+        let right = add(a, add(b, c)).conclude();
+        prop_assert_eq!(outcome(&left), outcome(&right));
+        prop_assert_eq!(outcome(&left), outcome(&whole));
+        let counted: u64 = whole.endpoints.iter().map(|place| place.facts.count).sum();
+        prop_assert_eq!(counted, whole.exchanges);
+    }
+
+    /// Whatever was recorded, the draft is a contract without a mistake.
+    #[test]
+    fn a_draft_can_always_be_read(entries in prop::collection::vec(exchange(), 0..30)) {
+        let bare = Contract::default();
+        let survey = gathered(&entries, &bare).conclude();
+        let names = ["a\n[fault.x].har".to_owned()];
+        let drafted = draft(&survey, RecordingNames(&names), None);
+        let reading = faithful_clerk_check::parse_contract(&drafted.text);
+        let mistakes: Vec<_> =
+            reading.diagnostics.iter().filter(|mistake| mistake.severity == DiagnosticSeverity::Error).collect();
+        prop_assert!(mistakes.is_empty(), "{:#?}\n{}", mistakes, drafted.text);
+        prop_assert!(reading.contract.is_some());
+    }
+
+    /// A recording is the same as itself.
+    #[test]
+    fn compared_with_itself_everything_is_the_same(entries in prop::collection::vec(exchange(), 0..30)) {
+        let comparison = compared(&entries, &entries, None);
+        prop_assert!(comparison.changes.is_empty(), "{:#?}", comparison.changes);
+        let counts = comparison.counts;
+        prop_assert_eq!((counts.only_before, counts.only_after, counts.more_often), (0, 0, 0));
+        prop_assert_eq!(counts.unchanged, counts.pairs());
+    }
+}

@@ -1,0 +1,274 @@
+//! Path templates, measured: recordings of services whose templates are known, and how many of them were
+//! found, missed, and made up.
+
+use std::collections::BTreeSet;
+
+use serde_json::{Value, json};
+
+use super::make::{got, places, survey};
+
+/// A service: what was asked, with the name of what came (so that two things are told apart), and the
+/// templates that are right. Written down before the program had seen any of them.
+struct Service {
+    about: &'static str,
+    asked: &'static [(&'static str, u16, &'static str)],
+    right: &'static [&'static str],
+}
+
+/// The body of an answer, by a name for its form.
+fn body(form: &str, path: &str) -> Value {
+    let last = path.split('?').next().unwrap().rsplit('/').next().unwrap();
+    match form {
+        "berth" => json!({"id": last, "length_m": 12.5, "free": true}),
+        "vessel" => json!({"id": last, "name": "Marram", "flag": "OB"}),
+        "port" => json!({"slug": last, "title": "A port", "quays": 3}),
+        "report" => json!({"rows": [1, 2], "from": "2027-01-01", "to": "2027-02-01"}),
+        "list" => json!([{"id": 1}, {"id": 2}]),
+        "page" => json!({"items": [], "total": 0}),
+        "trip" => json!({"trip": 7, "legs": [], "miles": 12}),
+        "token" => json!({"access": "x", "expires_in": 60}),
+        "none" => Value::Null,
+        _ => json!({"title": "An error", "status": 400}),
+    }
+}
+
+const SERVICES: [Service; 15] = [
+    Service {
+        about: "whole numbers, negative ones and one that overflows",
+        asked: &[
+            ("GET /berths/1", 200, "berth"),
+            ("GET /berths/2", 200, "berth"),
+            ("GET /berths/-1", 404, "error"),
+            ("GET /berths/99999999999999999999", 404, "error"),
+            ("GET /berths", 200, "list"),
+        ],
+        right: &["GET /berths", "GET /berths/{id}"],
+    },
+    Service {
+        about: "one value is enough if it is an id by its form",
+        asked: &[
+            ("GET /berths/3f2b8c1e-9a4d-4c7b-8f10-5d6e7a8b9c0d", 200, "berth"),
+            ("GET /tides/2027-04-05", 200, "page"),
+            ("GET /vessels/OB1234", 200, "vessel"),
+        ],
+        right: &["GET /berths/{id}", "GET /tides/{date}", "GET /vessels/{id}"],
+    },
+    Service {
+        about: "one code alone may be a name, and stays",
+        asked: &[("GET /files/s3", 200, "page"), ("GET /auth/oauth2", 200, "token")],
+        right: &["GET /auth/oauth2", "GET /files/s3"],
+    },
+    Service {
+        about: "codes that behave alike are values",
+        asked: &[("GET /berths/A-3", 200, "berth"), ("GET /berths/B-1", 200, "berth")],
+        right: &["GET /berths/{id}"],
+    },
+    Service {
+        about: "codes that behave otherwise are names",
+        asked: &[
+            ("GET /oauth2", 200, "token"),
+            ("GET /s3", 200, "list"),
+            ("POST /oauth2/token", 200, "token"),
+            ("GET /s3/files", 200, "list"),
+        ],
+        right: &["GET /oauth2", "GET /s3", "GET /s3/files", "POST /oauth2/token"],
+    },
+    Service {
+        about: "a name that succeeds beside values stays apart",
+        asked: &[
+            ("GET /vessels/12", 200, "vessel"),
+            ("GET /vessels/13", 200, "vessel"),
+            ("GET /vessels/mine", 200, "list"),
+            ("GET /vessels/latest", 200, "trip"),
+        ],
+        right: &["GET /vessels/latest", "GET /vessels/mine", "GET /vessels/{id}"],
+    },
+    Service {
+        about: "a word that never succeeds beside values is a wrong one",
+        asked: &[
+            ("GET /vessels/12", 200, "vessel"),
+            ("GET /vessels/unknown", 404, "error"),
+            ("GET /vessels/abc", 400, "error"),
+            ("GET /vessels/'%20OR%201=1", 400, "error"),
+            ("GET /tides/2027-04-05", 200, "page"),
+            ("GET /tides/tomorrow", 422, "error"),
+        ],
+        right: &["GET /tides/{date}", "GET /vessels/{id}"],
+    },
+    Service {
+        about: "where no response, nobody knows",
+        asked: &[("GET /vessels/12", 200, "vessel"), ("GET /vessels/slow", 0, "none")],
+        right: &["GET /vessels/slow", "GET /vessels/{id}"],
+    },
+    Service {
+        about: "words that come back as the id of what was asked for",
+        asked: &[
+            ("GET /ports/oban", 200, "port"),
+            ("GET /ports/mallaig", 200, "port"),
+            ("GET /ports/nowhere", 404, "error"),
+            ("GET /ports", 200, "list"),
+        ],
+        right: &["GET /ports", "GET /ports/{name}"],
+    },
+    Service {
+        about: "two words of one form are two names if nothing says that they are ids",
+        asked: &[("GET /reports/daily", 200, "report"), ("GET /reports/weekly", 200, "report")],
+        right: &["GET /reports/daily", "GET /reports/weekly"],
+    },
+    Service {
+        about: "what follows a value is a name, and a value within a value gets a name of its own",
+        asked: &[
+            ("GET /vessels/12/trips", 200, "list"),
+            ("GET /vessels/13/trips", 200, "list"),
+            ("GET /vessels/12/trips/7", 200, "trip"),
+            ("POST /vessels/12/trips/7/close", 204, "none"),
+            ("POST /vessels/13/trips/8/close", 409, "error"),
+        ],
+        right: &[
+            "GET /vessels/{id}/trips",
+            "GET /vessels/{id}/trips/{trip_id}",
+            "POST /vessels/{id}/trips/{trip_id}/close",
+        ],
+    },
+    Service {
+        about: "versions are names",
+        asked: &[("GET /v1/berths/1", 200, "berth"), ("GET /v2/berths/1", 200, "berth")],
+        right: &["GET /v1/berths/{id}", "GET /v2/berths/{id}"],
+    },
+    Service {
+        about: "a template that nobody filled in is a value",
+        asked: &[("GET /berths/7", 200, "berth"), ("GET /berths/%7Bid%7D", 404, "error")],
+        right: &["GET /berths/{id}"],
+    },
+    Service {
+        about: "an encoded slash is data, a trailing one is another path",
+        asked: &[
+            ("GET /berths/1", 200, "berth"),
+            ("GET /berths/2%2F3", 404, "error"),
+            ("GET /berths/", 404, "error"),
+        ],
+        right: &["GET /berths/", "GET /berths/{id}"],
+    },
+    Service {
+        about: "a search beside ids is a name",
+        asked: &[
+            ("POST /vessels", 201, "vessel"),
+            ("POST /vessels/search", 200, "page"),
+            ("GET /vessels/a8Kd02LmQx91Zt3p", 200, "vessel"),
+            ("DELETE /vessels/a8Kd02LmQx91Zt3p", 204, "none"),
+        ],
+        right: &[
+            "DELETE /vessels/{id}",
+            "GET /vessels/{id}",
+            "POST /vessels",
+            "POST /vessels/search",
+        ],
+    },
+];
+
+fn found(service: &Service) -> BTreeSet<String> {
+    let entries: Vec<Value> = service
+        .asked
+        .iter()
+        .map(|(line, status, form)| got(line, *status, body(form, line)))
+        .collect();
+    places(&survey(&entries)).into_iter().collect()
+}
+
+/// All of the templates are found, none is missed, none is made up; so it is said of each service which one.
+#[test]
+fn every_template_is_found_and_none_is_made_up() {
+    let (mut right, mut wrong) = (0, Vec::new());
+    for service in &SERVICES {
+        let known: BTreeSet<String> = service.right.iter().map(|name| (*name).to_owned()).collect();
+        let found = found(service);
+        right += found.intersection(&known).count();
+        for missed in known.difference(&found) {
+            wrong.push(format!("missed {missed}: {}", service.about));
+        }
+        for made_up in found.difference(&known) {
+            wrong.push(format!("made up {made_up}: {}", service.about));
+        }
+    }
+    assert!(wrong.is_empty(), "{right} found\n{}", wrong.join("\n"));
+    let all: usize = SERVICES.iter().map(|service| service.right.len()).sum();
+    assert_eq!(right, all);
+}
+
+/// Only 404 came: the path leads nowhere. Only 405 came: the method is not offered. Both are known again if
+/// their error says what endpoints say of a missing record.
+#[test]
+fn paths_that_lead_nowhere_are_no_endpoints() {
+    let missing = json!({"type": "https://harbour.example/faults/no-such-vessel", "title": "None"});
+    let nothing = json!({"title": "Not Found", "status": 404});
+    let entries = [
+        got("GET /vessels/12", 200, body("vessel", "/vessels/12")),
+        got("GET /vessels/13", 404, missing.clone()),
+        got("GET /vessels/12/log", 404, missing),
+        got("GET /vessel/12", 404, nothing.clone()),
+        got("PUT /vessels", 405, nothing.clone()),
+        got("GET /vessels", 200, json!([])),
+        got("PATCH /vessels/12", 405, nothing),
+    ];
+    let survey = survey(&entries);
+    let standing: Vec<String> = survey
+        .endpoints
+        .iter()
+        .map(|place| format!("{:?} {}", place.status, place.name()))
+        .collect();
+    assert_eq!(
+        standing,
+        [
+            "Endpoint GET /vessels",
+            "Endpoint GET /vessels/{id}",
+            "Endpoint GET /vessels/{id}/log",
+            "NotOffered PUT /vessels",
+            "NotOffered PATCH /vessels/{id}",
+            "Nowhere GET /vessel/{id}",
+        ]
+    );
+}
+
+/// 20,000 paths of slugs, and names without end: the tree stays small, and every exchange is counted.
+#[test]
+fn a_great_many_paths_are_taken_for_data() {
+    let mut entries = Vec::new();
+    for at in 0..2_000_u32 {
+        let word: String = (0..6)
+            .map(|n| char::from(b'a' + u8::try_from((at >> (n * 2)) & 15).unwrap()))
+            .collect();
+        entries.push(got(&format!("GET /things/{word}"), 200, json!({"name": "x", "size": 1})));
+        entries.push(got(&format!("GET /things/{word}/parts"), 200, json!([])));
+    }
+    let survey = survey(&entries);
+    assert_eq!(places(&survey), ["GET /things/{name}", "GET /things/{name}/parts"]);
+    let counted: u64 = survey.endpoints.iter().map(|place| place.facts.count).sum();
+    assert_eq!(counted, 4_000);
+}
+
+/// Another host is another service; what a browser loads besides is set aside.
+#[test]
+fn services_are_told_apart_and_pages_are_set_aside() {
+    let mut page = got("GET https://harbour.example/index", 200, json!({}));
+    page["response"]["headers"] = json!([{"name": "Content-Type", "value": "text/html"}]);
+    let mut icon = got("GET https://harbour.example/favicon.ico", 404, Value::Null);
+    icon["response"]["headers"] = json!([{"name": "Content-Type", "value": "text/html"}]);
+    let entries = [
+        got("GET https://harbour.example/berths/1", 200, json!({"id": 1})),
+        got("GET https://tides.example:8443/today", 200, json!({"high": "03:12"})),
+        got("GET /berths/2", 200, json!({"id": 2})),
+        page,
+        icon,
+        got("OPTIONS /berths/1", 204, Value::Null),
+        got("GET data:text/plain,x", 200, Value::Null),
+    ];
+    let survey = survey(&entries);
+    let told: Vec<String> =
+        survey.endpoints.iter().map(|place| format!("{} {}", place.origin, place.name())).collect();
+    assert_eq!(
+        told,
+        ["https://harbour.example GET /berths/{id}", "https://tides.example:8443 GET /today",]
+    );
+    assert_eq!(survey.exchanges, 3);
+    assert_eq!(survey.excluded.values().sum::<u64>(), 4, "{:?}", survey.excluded);
+}

@@ -1,0 +1,201 @@
+//! What came back, as far as it is compared: no times, no ids, no prose.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use serde_json::Value;
+
+use crate::survey::{NOISE, SegmentForm};
+use faithful_clerk_check::classify::{Classified, ParsedBody};
+use faithful_clerk_model::exchange::{Answer, Exchange, Response};
+use faithful_clerk_model::finding::{Finding, Severity};
+use faithful_clerk_model::headers::Headers;
+use faithful_clerk_model::json::pointer::{JsonPath, join};
+use faithful_clerk_model::json::scalar_text;
+use faithful_clerk_model::media;
+use faithful_clerk_model::secret::mask::masked;
+use faithful_clerk_shape::{DataLocations, InferredShape};
+
+/// What came back.
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+pub(super) enum ResponseSummary {
+    /// No answer.
+    None,
+    /// An answer.
+    Received(Box<ComparedResponse>),
+}
+
+/// An answer, as far as it is compared.
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+pub(super) struct ComparedResponse {
+    pub(super) status: u16,
+    pub(super) media: Option<String>,
+    pub(super) body: ComparedBody,
+    /// Headers by name in lower case; the value where it is compared.
+    pub(super) headers: BTreeMap<String, Option<String>>,
+    /// What an error says of itself that stays the same, by place.
+    pub(super) stable: BTreeMap<String, String>,
+    /// The places of the request that a validation error names.
+    pub(super) named: BTreeSet<String>,
+    /// What it tells that is nobody's business.
+    pub(super) disclosed: BTreeSet<&'static str>,
+    /// Is it an error in a success?
+    pub(super) is_error_inside: bool,
+    /// What a contract finds in it: clause and place, with the weight.
+    pub(super) findings: BTreeMap<(&'static str, String), Severity>,
+}
+
+/// A body, as far as it is compared.
+#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+pub(super) enum ComparedBody {
+    /// It can't be known.
+    Unknown,
+    /// There is none.
+    Empty,
+    /// JSON; [uncounted](Sketch::uncounted), so that few are kept.
+    Json(InferredShape),
+    /// Something else, in words.
+    Other(&'static str),
+}
+
+impl ComparedResponse {
+    pub(super) fn is_error(&self) -> bool {
+        self.status >= 400
+    }
+}
+
+/// Headers whose values are compared.
+const VALUES: [&str; 4] = ["allow", "content-language", "cache-control", "accept-patch"];
+
+/// Members of an error whose values stay the same each time.
+const SAYING: [&str; 9] = [
+    "type",
+    "title",
+    "code",
+    "errorCode",
+    "error_code",
+    "error",
+    "status",
+    "statusCode",
+    "status_code",
+];
+
+/// What came back in an exchange. Without a contract `placed` is made under an empty one.
+pub(super) fn came(
+    exchange: &Exchange<'_>,
+    placed: Option<&Classified<'_>>,
+    findings: &[Finding],
+) -> ResponseSummary {
+    let Answer::Came(response) = &exchange.answer else { return ResponseSummary::None };
+    let (mut said, mut named, mut disclosed) = Default::default();
+    let is_error_inside = placed.is_some_and(|placed| placed.embedded_error().is_some());
+    if let Some(placed) = placed.filter(|_| response.status >= 400) {
+        said = saying(placed);
+        let located = placed.reported_fields().iter().filter(|entry| entry.location.is_some());
+        named = located.map(|entry| entry.steps.join("/")).collect();
+        disclosed = placed.disclosures().iter().map(|one| one.what).collect();
+    }
+    let found = findings.iter().map(|finding| ((finding.clause, place(finding)), finding.severity));
+    ResponseSummary::Received(Box::new(ComparedResponse {
+        status: response.status,
+        media: response.media().map(|media| media::essence(media).into_owned()),
+        body: with_body(response, placed, |read| body(exchange, read, placed)),
+        headers: headers(&response.headers),
+        stable: said,
+        named,
+        disclosed,
+        is_error_inside,
+        findings: found.collect(),
+    }))
+}
+
+/// The place of a finding, the same for every item of a list.
+fn place(finding: &Finding) -> String {
+    let text = finding.location.to_string();
+    let step = |step: &str| {
+        let is_index = !step.is_empty() && step.bytes().all(|byte| byte.is_ascii_digit());
+        if is_index { "*".to_owned() } else { step.to_owned() }
+    };
+    text.split('/').map(step).collect::<Vec<_>>().join("/")
+}
+
+fn headers(headers: &Headers<'_>) -> BTreeMap<String, Option<String>> {
+    let mut seen = BTreeMap::new();
+    for (name, value) in headers.iter() {
+        let name = name.to_ascii_lowercase();
+        if NOISE.contains(&name.as_str()) || name.starts_with("access-control-") {
+            continue;
+        }
+        let compared = VALUES.contains(&name.as_str()).then(|| {
+            let mut members: Vec<&str> = value.split(',').map(str::trim).collect();
+            members.sort_unstable();
+            masked(&members.join(", ")).into_owned()
+        });
+        seen.insert(name, compared);
+    }
+    seen
+}
+
+fn saying(placed: &Classified<'_>) -> BTreeMap<String, String> {
+    let Some(members) = placed.members() else { return BTreeMap::new() };
+    let said = SAYING.iter().filter_map(|name| {
+        let text = scalar_text(members.get(*name)?)?;
+        Some((join("", name), masked(&text).chars().take(120).collect()))
+    });
+    said.collect()
+}
+
+/// Looks at the body of an answer, which may have been read already.
+pub(super) fn with_body<R>(
+    response: &Response<'_>,
+    placed: Option<&Classified<'_>>,
+    look: impl FnOnce(&ParsedBody) -> R,
+) -> R {
+    match placed {
+        Some(placed) => look(placed.body()),
+        None => look(&ParsedBody::read(response)),
+    }
+}
+
+fn body(
+    exchange: &Exchange<'_>,
+    body: &ParsedBody,
+    placed: Option<&Classified<'_>>,
+) -> ComparedBody {
+    match body {
+        ParsedBody::Empty if exchange.request.method == "HEAD" => ComparedBody::Unknown,
+        ParsedBody::Empty => ComparedBody::Empty,
+        ParsedBody::Unknown(_) => ComparedBody::Unknown,
+        ParsedBody::BrokenJson { .. } => ComparedBody::Other("broken JSON"),
+        ParsedBody::Html(_) => ComparedBody::Other("HTML"),
+        ParsedBody::Text(_) => ComparedBody::Other("text"),
+        ParsedBody::Json(value) => {
+            let mut varying = match placed.filter(|placed| placed.is_error()) {
+                Some(placed) => placed.data_locations(),
+                None => DataLocations::default(),
+            };
+            by_id(value, &JsonPath::Top, &mut varying.keyed);
+            ComparedBody::Json(InferredShape::of(value, &varying).uncounted())
+        }
+    }
+}
+
+/// The places of objects that are keyed by ids.
+fn by_id(value: &Value, way: &JsonPath<'_>, found: &mut BTreeSet<String>) {
+    match value {
+        Value::Object(members) => {
+            let is_id = |name: &String| SegmentForm::of(name) != SegmentForm::Word;
+            if !members.is_empty() && members.keys().all(is_id) {
+                found.insert(way.pointer());
+            }
+            for (name, member) in members {
+                by_id(member, &JsonPath::Member(way, name), found);
+            }
+        }
+        Value::Array(items) => {
+            for (at, item) in items.iter().enumerate().take(256) {
+                by_id(item, &JsonPath::Item(way, at), found);
+            }
+        }
+        _ => {}
+    }
+}

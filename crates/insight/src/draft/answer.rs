@@ -1,0 +1,254 @@
+//! The response that an exchange should have got, drafted from the contract.
+
+use serde_json::{Map, Value};
+
+use crate::sample::{self, SOME_TEXT};
+use faithful_clerk_check::classify::{Classified, StatusVerdict};
+use faithful_clerk_contract::{
+    Contract, Fault, HeaderRequirement, HeaderRule, PointerTarget as MissingNamed,
+};
+use faithful_clerk_model::json::folded;
+use faithful_clerk_model::json::pointer::tokens;
+use faithful_clerk_model::media;
+use faithful_clerk_model::situation::Situation;
+use faithful_clerk_model::status;
+use faithful_clerk_shape::{Mismatch, MismatchKind, Shape, ShapeMember, TypeName};
+
+/// A drafted answer.
+#[derive(Debug, Clone)]
+pub struct ExpectedResponse {
+    /// The fault that it is.
+    pub fault: String,
+    /// The status.
+    pub status: u16,
+    /// Its phrase, where it has one.
+    pub phrase: &'static str,
+    /// The headers.
+    pub headers: Vec<(String, String)>,
+    /// The body, where it is JSON.
+    pub body: Option<Value>,
+}
+
+/// The faults that would have been right, and the answer that the first of them makes. Nothing where no
+/// error was due.
+#[must_use]
+pub fn expected_response(placed: &Classified<'_>) -> (Vec<String>, Option<ExpectedResponse>) {
+    let faults: Vec<&Fault> = match &placed.verdict {
+        StatusVerdict::WrongAccepted(due) | StatusVerdict::Misfits { due, .. } => due.clone(),
+        StatusVerdict::OtherStatus(fault) => vec![fault],
+        StatusVerdict::Served | StatusVerdict::OtherSuccess => Vec::new(),
+        _ if !placed.faults.is_empty() && !matches!(placed.verdict, StatusVerdict::Failed) => {
+            placed.faults.clone()
+        }
+        _ => due_for(placed),
+    };
+    let names = faults.iter().map(|fault| fault.name.clone()).collect();
+    (names, faults.first().map(|fault| answer(placed.contract, fault, Some(placed))))
+}
+
+/// An answer with a fault, as it could look.
+#[must_use]
+pub fn sample_response(contract: &Contract, fault: &Fault) -> ExpectedResponse {
+    answer(contract, fault, None)
+}
+
+/// The faults for what the request shows, where the verdict names none.
+fn due_for<'a>(placed: &Classified<'a>) -> Vec<&'a Fault> {
+    let contract = placed.contract;
+    let faults = placed.rules().faults.iter().filter_map(|id| contract.fault(*id));
+    faults.filter(|fault| fault.when.iter().any(|s| placed.situations.decides(*s))).collect()
+}
+
+fn answer(contract: &Contract, fault: &Fault, placed: Option<&Classified<'_>>) -> ExpectedResponse {
+    let mut headers = Vec::new();
+    let agreed = fault.media.as_deref().or(contract.error.media.as_deref());
+    if let Some(media) = agreed {
+        headers.push(("Content-Type".to_owned(), media.to_owned()));
+    }
+    match fault.status {
+        401 => headers.push(("WWW-Authenticate".to_owned(), "Bearer".to_owned())),
+        405 => {
+            let offered =
+                placed.map_or("GET, HEAD".to_owned(), |placed| placed.allowed_methods().join(", "));
+            headers.push(("Allow".to_owned(), offered));
+        }
+        _ => {}
+    }
+    let rules = contract.error.headers.iter().chain(&fault.headers);
+    for HeaderRule { name, requirement: asks } in rules {
+        if headers.iter().any(|(known, _)| known.eq_ignore_ascii_case(name)) {
+            continue;
+        }
+        let value = match asks {
+            HeaderRequirement::Type(phrased) if phrased.optional => continue,
+            HeaderRequirement::Type(phrased) => {
+                let value = sample::fitting(&phrased.constrained, &contract.shapes);
+                value.as_str().map_or_else(|| value.to_string(), str::to_owned)
+            }
+            HeaderRequirement::Containing(members) => members.join(", "),
+        };
+        headers.push((name.clone(), value));
+    }
+    let is_json = agreed.is_none_or(|media| media::is_json(&media::essence(media)));
+    let shape = fault.shape.or(contract.error.shape).and_then(|id| contract.shapes.get(id));
+    ExpectedResponse {
+        fault: fault.name.clone(),
+        status: fault.status,
+        phrase: status::phrase(fault.status).unwrap_or_default(),
+        headers,
+        body: is_json.then(|| body(contract, fault, shape, placed)),
+    }
+}
+
+fn body(
+    contract: &Contract,
+    fault: &Fault,
+    shape: Option<&Shape>,
+    placed: Option<&Classified<'_>>,
+) -> Value {
+    let shapes = &contract.shapes;
+    let mut body = Map::new();
+    let is_problem = shape.is_none_or(|shape| shape.is_problem);
+    if is_problem {
+        body.extend(fault.type_uri.clone().map(|uri| ("type".to_owned(), Value::from(uri))));
+        let due = placed.and_then(Classified::expected_language);
+        let title = fault.titles.iter().find(|(language, _)| Some(language.as_str()) == due);
+        let title = title.map(|(_, title)| title).or(fault.title.as_ref());
+        body.extend(title.map(|title| ("title".to_owned(), Value::from(title.as_str()))));
+        body.insert("status".to_owned(), Value::from(fault.status));
+    }
+    for member in shape.map_or(&[][..], |shape| &shape.members) {
+        if body.contains_key(&member.name) || (member.optional && !is_list_of_entries(member)) {
+            continue;
+        }
+        let entries = placed.map(|placed| entries(placed, member)).unwrap_or_default();
+        let value = match (&member.constrained.name, entries) {
+            (TypeName::Array(_), entries) if !entries.is_empty() => Value::Array(entries),
+            _ if member.optional => continue,
+            (TypeName::Status, _) => Value::from(fault.status),
+            _ => sample::fitting(&member.constrained, shapes),
+        };
+        body.insert(member.name.clone(), value);
+    }
+    let mut body = Value::Object(body);
+    if let Some(code) = &fault.code {
+        let at = contract.envelope.code.clone().unwrap_or_else(|| vec!["code".to_owned()]);
+        put(&mut body, &at, code.parse::<i64>().map_or(Value::from(code.as_str()), Value::from));
+    }
+    body
+}
+
+fn is_list_of_entries(member: &ShapeMember) -> bool {
+    matches!(&member.constrained.name, TypeName::Array(item) if matches!(item.name, TypeName::Shape(_)))
+}
+
+/// One entry for each invalid place of the request.
+fn entries(placed: &Classified<'_>, member: &ShapeMember) -> Vec<Value> {
+    let shapes = &placed.contract.shapes;
+    let TypeName::Array(item) = &member.constrained.name else { return Vec::new() };
+    let TypeName::Shape(id) = item.name else { return Vec::new() };
+    let Some(shape) = shapes.get(id) else { return Vec::new() };
+    let situations = &placed.situations;
+    let mut found = Vec::new();
+    if situations.decides(Situation::InvalidBody) {
+        found.extend(situations.invalid.iter().map(|mismatch| {
+            let place = named(placed, mismatch);
+            let words = format!("has to be {}", mismatch.expected);
+            entry(
+                sample::of_shape(shape, shapes),
+                shape,
+                &place,
+                ViolationSubject::Body,
+                mismatch.kind,
+                &words,
+            )
+        }));
+    }
+    if situations.decides(Situation::InvalidParameters) {
+        found.extend(situations.parameters.iter().map(|parameter| {
+            let sort =
+                if parameter.is_missing { MismatchKind::Missing } else { MismatchKind::Rule };
+            let value = sample::of_shape(shape, shapes);
+            entry(value, shape, &parameter.name, ViolationSubject::Parameter, sort, SOME_TEXT)
+        }));
+    }
+    found
+}
+
+/// What an entry is about.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum ViolationSubject {
+    Body,
+    Parameter,
+}
+
+fn entry(
+    value: Value,
+    shape: &Shape,
+    place: &str,
+    at: ViolationSubject,
+    sort: MismatchKind,
+    words: &str,
+) -> Value {
+    let Value::Object(mut members) = value else { return value };
+    for member in &shape.members {
+        let name = folded(&member.name);
+        let is_pointer = matches!(member.constrained.name, TypeName::JsonPointer);
+        let is_place = match at {
+            ViolationSubject::Body => {
+                is_pointer || matches!(name.as_str(), "field" | "path" | "property" | "key")
+            }
+            ViolationSubject::Parameter => {
+                matches!(name.as_str(), "parameter" | "param" | "name" | "field")
+            }
+        };
+        let is_reason = matches!(name.as_str(), "detail" | "message" | "reason" | "description");
+        if is_place {
+            let steps = tokens(place).filter(|_| !is_pointer && at == ViolationSubject::Body);
+            let written = steps.map_or_else(|| place.to_owned(), |steps| steps.join("."));
+            members.insert(member.name.clone(), Value::from(written));
+        } else if is_reason && matches!(member.constrained.name, TypeName::String) {
+            members.insert(member.name.clone(), Value::from(words));
+        } else if let TypeName::OneOf(values) = &member.constrained.name {
+            let wish = folded(&sort.words().replace(' ', "_"));
+            let fits = |value: &&Value| {
+                value
+                    .as_str()
+                    .map(folded)
+                    .is_some_and(|v| v == wish || wish.ends_with(&v) || v.ends_with(&wish))
+            };
+            if let Some(value) = values.iter().find(fits).or(values.first()) {
+                members.insert(member.name.clone(), value.clone());
+            }
+        }
+    }
+    // In the order in which the contract has them.
+    let order = |name: &String| shape.members.iter().position(|member| member.name == *name);
+    let mut members: Vec<(String, Value)> = members.into_iter().collect();
+    members.sort_by_key(|(name, _)| order(name));
+    Value::Object(members.into_iter().collect())
+}
+
+/// The place as the contract wants it written: a missing member itself, or its parent.
+fn named(placed: &Classified<'_>, mismatch: &Mismatch) -> String {
+    let is_parent = mismatch.kind == MismatchKind::Missing
+        && placed.contract.validation_errors.missing == MissingNamed::Parent;
+    match mismatch.pointer.rsplit_once('/') {
+        Some((parent, _)) if is_parent => parent.to_owned(),
+        _ => mismatch.pointer.clone(),
+    }
+}
+
+/// Puts a value at a place, making the objects on the way.
+fn put(body: &mut Value, steps: &[String], value: Value) {
+    match (body, steps) {
+        (Value::Object(members), [last]) => {
+            members.insert(last.clone(), value);
+        }
+        (Value::Object(members), [first, rest @ ..]) => {
+            let inner = members.entry(first.clone()).or_insert_with(|| Value::Object(Map::new()));
+            put(inner, rest, value);
+        }
+        _ => {}
+    }
+}

@@ -1,0 +1,265 @@
+//! `[error]`: what every error has in common, and the shapes of errors.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::faults::most;
+use super::shapes::{DraftedShape, MemberPresence, lines};
+use super::write::{CommonTraits, DraftWriter};
+use crate::survey::{ErrorCategory, ErrorComparison, ErrorShape, NOISE, ObservedBody, Occurrences};
+use faithful_clerk_contract::{key, quoted};
+use faithful_clerk_model::headers::is_token;
+use faithful_clerk_shape::{InferredShape, PROBLEM_MEMBERS};
+
+/// Headers that answers of some statuses carry, by the standards and not by agreement.
+const BY_STATUS: [&str; 6] =
+    ["allow", "www-authenticate", "retry-after", "location", "content-language", "vary"];
+
+impl DraftWriter<'_> {
+    /// `[error]` and its shapes.
+    pub(super) fn error(&mut self) -> CommonTraits {
+        let survey = self.survey;
+        self.line("\n# ── what holds for every error ──");
+        self.line("[error]");
+        self.media();
+        let judgement = survey.judgement(ErrorCategory::Other);
+        let validation = survey.judgement(ErrorCategory::Validation);
+        let shape_of = |judgement: &Option<ErrorComparison>| {
+            judgement.as_ref().and_then(|j| survey.shapes.get(j.most?))
+        };
+        let usual = shape_of(&judgement).or(shape_of(&validation));
+        let Some(usual) = usual else {
+            self.line("shape = \"problem\"");
+            self.ask("no error with a JSON body was recorded; the shape is RFC 9457's");
+            self.headers();
+            return CommonTraits {
+                members: PROBLEM_MEMBERS.map(str::to_owned).into(),
+                is_problem: true,
+                is_shaped: false,
+                has_validation: false,
+            };
+        };
+        let is_problem = usual.shape.is_problem();
+        self.line("shape = \"service-error\"");
+        if let Some(judgement) = &judgement {
+            self.evidence(judgement);
+        }
+        self.headers();
+        let of_validation = shape_of(&validation);
+        let common = self.service_error(usual, of_validation, is_problem);
+        let has_validation = of_validation.is_some();
+        if let (Some(shape), Some(judgement)) = (of_validation, &validation) {
+            self.invalid_request(shape, judgement, &common);
+        }
+        CommonTraits { members: common, is_problem, is_shaped: true, has_validation }
+    }
+
+    pub(super) fn evidence(&mut self, judgement: &ErrorComparison) {
+        let others: u64 = judgement.deviations.iter().map(|d| d.seen.count).sum();
+        if others == 0 {
+            return;
+        }
+        let others: Vec<String> =
+            judgement.deviations.iter().take(6).map(|d| self.at(&d.seen)).collect();
+        self.comment(&format!(
+            "{} of {} errors have this shape; the others: {}",
+            judgement.count - judgement.deviations.iter().map(|d| d.seen.count).sum::<u64>(),
+            judgement.count,
+            others.join(", "),
+        ));
+    }
+
+    pub(super) fn media(&mut self) {
+        let mut seen: BTreeMap<&str, Occurrences> = BTreeMap::new();
+        for (row, kind) in self.places.iter().flat_map(|place| &place.facts.rows) {
+            let is_error = row.status.is_some_and(|status| status >= 400);
+            let has_body = !matches!(row.body, ObservedBody::Empty | ObservedBody::Missing);
+            if let Some(media) = row.media.as_deref().filter(|_| is_error && has_body) {
+                seen.entry(media).or_default().add(&kind.seen);
+            }
+        }
+        const PROBLEM_JSON: &str = "application/problem+json";
+        let total: u64 = seen.values().map(|seen| seen.count).sum();
+        // Whoever sends problems now and then means to.
+        let problems = seen.get(PROBLEM_JSON).map_or(0, |seen| seen.count);
+        let json = seen.iter().filter(|(media, _)| faithful_clerk_model::media::is_json(media));
+        let usual = most(json).copied();
+        let agreed =
+            if problems * 4 >= total { PROBLEM_JSON } else { usual.unwrap_or(PROBLEM_JSON) };
+        self.line(&format!("media = {}", quoted(agreed)));
+        let others: Vec<String> = seen
+            .iter()
+            .filter(|(media, _)| **media != agreed)
+            .map(|(media, seen)| format!("{media} ({})", self.at(seen)))
+            .collect();
+        let mine = seen.get(agreed).map_or(0, |seen| seen.count);
+        if total == 0 {
+            self.ask("no error with a body was recorded; this is RFC 9457's media type");
+        } else if !others.is_empty() {
+            self.ask(&format!("{mine} of {total} errors; the others: {}", others.join(", ")));
+        }
+    }
+
+    pub(super) fn headers(&mut self) {
+        let survey = self.survey;
+        let mut rules = Vec::new();
+        let mut almost = Vec::new();
+        for (lower, header) in &survey.headers {
+            let is_noise = NOISE.contains(&lower.as_str())
+                || BY_STATUS.contains(&lower.as_str())
+                || lower.starts_with("access-control-");
+            if is_noise || survey.errors < 2 || !is_token(&header.name) {
+                continue;
+            }
+            let is_uuid = |text: &String| {
+                text.len() == 36 && text.bytes().all(|b| b.is_ascii_hexdigit() || b == b'-')
+            };
+            let phrase = match header.values.iter().all(is_uuid) {
+                true => "string matching ^[0-9a-fA-F-]{36}$",
+                false => "string",
+            };
+            let rule = format!("{} = {}", key(&header.name), quoted(phrase));
+            if header.count == survey.errors {
+                rules.push(rule);
+            } else if header.count * 10 >= survey.errors * 8 {
+                almost.push(format!("{} ({} of {})", header.name, header.count, survey.errors));
+            }
+        }
+        if !rules.is_empty() {
+            self.line(&format!("headers = {{ {} }}", rules.join(", ")));
+            self.comment("every error carries them");
+        }
+        if !almost.is_empty() {
+            self.ask(&format!("nearly every error carries {}", almost.join(", ")));
+        }
+    }
+
+    /// The shape of every error; gives the names of its members.
+    pub(super) fn service_error(
+        &mut self,
+        usual: &ErrorShape,
+        validation: Option<&ErrorShape>,
+        is_problem: bool,
+    ) -> BTreeSet<String> {
+        let sketch = &usual.shape;
+        let mut drafted = DraftedShape::default();
+        let mut names: BTreeSet<String> = BTreeSet::new();
+        if is_problem {
+            drafted.members.push(("like".to_owned(), "problem".to_owned()));
+        }
+        let mut questions = Vec::new();
+        for (name, member) in sketch.usual() {
+            names.insert(name.clone());
+            let here =
+                |sketch: &InferredShape| sketch.members.get(name).is_some_and(|m| sketch.always(m));
+            let always = here(sketch) && validation.is_none_or(|shape| here(&shape.shape));
+            // The shape of problems has these members already; only what is more needs a line.
+            match name.as_str() {
+                "type" | "detail" | "instance" if is_problem && !always => continue,
+                "type" if is_problem => continue,
+                _ => {}
+            }
+            if !sketch.always(member) {
+                questions.push(format!(
+                    "`{name}` is in {} of {} errors; may it be left out?",
+                    member.count, sketch.objects
+                ));
+            }
+            if is_problem && name == "status" {
+                drafted.members.push((name.clone(), "status".to_owned()));
+            } else if is_problem && PROBLEM_MEMBERS.contains(&name.as_str()) {
+                drafted.members.push((name.clone(), "string".to_owned()));
+            } else {
+                let presence =
+                    if always { MemberPresence::Always } else { MemberPresence::Optional };
+                drafted.add("service-error", name, member, presence);
+            }
+        }
+        if is_problem {
+            names.extend(PROBLEM_MEMBERS.map(str::to_owned));
+        }
+        self.line("\n[shape.service-error]");
+        self.text.push_str(&lines(&drafted.members));
+        for question in questions {
+            self.ask(&question);
+        }
+        for table in &drafted.tables {
+            self.line("");
+            self.text.push_str(table);
+        }
+        names
+    }
+
+    /// The shape of validation errors.
+    pub(super) fn invalid_request(
+        &mut self,
+        shape: &ErrorShape,
+        judgement: &ErrorComparison,
+        common: &BTreeSet<String>,
+    ) {
+        let pointers = shape.forms.keys().all(|form| {
+            matches!(
+                form,
+                faithful_clerk_check::classify::LocationForm::Pointer
+                    | faithful_clerk_check::classify::LocationForm::Fragment
+                    | faithful_clerk_check::classify::LocationForm::Parameter
+                    | faithful_clerk_check::classify::LocationForm::None
+            )
+        }) && !shape.forms.is_empty();
+        let agrees = |name: &String, member: &InferredShape| {
+            shape.shape.members.get(name).is_none_or(|mine| mine.resembles(member))
+        };
+        let usual = self
+            .survey
+            .judgement(ErrorCategory::Other)
+            .and_then(|j| self.survey.shapes.get(j.most?));
+        let is_like = usual.is_none_or(|usual| {
+            usual.shape.members.iter().all(|(name, member)| agrees(name, member))
+        });
+        let mut drafted = DraftedShape::default();
+        if is_like {
+            drafted.members.push(("like".to_owned(), "service-error".to_owned()));
+        }
+        for (name, member) in &shape.shape.members {
+            if common.contains(name) {
+                continue;
+            }
+            drafted.add("invalid-request", name, member, MemberPresence::of(&shape.shape, member));
+            // A list of entries that can be empty says nothing.
+            if let Some((_, phrase)) = drafted.members.last_mut()
+                && phrase.starts_with("array of invalid-request-")
+            {
+                phrase.push_str(", at least 1");
+            }
+        }
+        self.line("\n[shape.invalid-request]");
+        self.text.push_str(&lines(&drafted.members));
+        let others: u64 = judgement.deviations.iter().map(|d| d.seen.count).sum();
+        if others > 0 {
+            let at: Vec<String> = judgement.deviations.iter().map(|d| self.at(&d.seen)).collect();
+            self.ask(&format!(
+                "{} of {} validation errors have this shape; is it the one for all? The others: {}",
+                judgement.count - others,
+                judgement.count,
+                at.join(", ")
+            ));
+        }
+        for table in &drafted.tables {
+            self.line("");
+            let table = if pointers { with_pointers(table) } else { table.clone() };
+            self.text.push_str(&table);
+        }
+    }
+}
+
+/// The member of an entry that names the place is a JSON Pointer.
+fn with_pointers(table: &str) -> String {
+    let mend = |line: &str| {
+        let is_pointer =
+            ["pointer ", "pointer=", "path "].iter().any(|name| line.starts_with(name));
+        match line.rsplit_once("string\"") {
+            Some((before, "")) if is_pointer => format!("{before}json pointer\"\n"),
+            _ => format!("{line}\n"),
+        }
+    };
+    table.lines().map(mend).collect()
+}

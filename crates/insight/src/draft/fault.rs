@@ -1,0 +1,235 @@
+//! `[fault.*]`: one section a fault, with its evidence and what is to be decided.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::faults::{FaultIdentity, ObservedFault, is_declarable, most};
+use super::write::{CommonTraits, DraftWriter, cut};
+use crate::survey::{ErrorCategory, GroupKey, Occurrences};
+use faithful_clerk_contract::{key, quoted};
+use faithful_clerk_model::json::folded;
+use faithful_clerk_model::status;
+use faithful_clerk_shape::InferredShape;
+
+/// Members that tell of a service's insides, and belong into its log.
+const INSIDES: [&str; 7] =
+    ["trace", "traces", "stack", "stacktrace", "exception", "exceptions", "debug"];
+
+impl DraftWriter<'_> {
+    pub(super) fn faults(&mut self, common: &CommonTraits) {
+        self.line("\n# ── faults: what the service may respond with ──");
+        let faults = self.faults.clone();
+        for (identity, fault) in &faults {
+            self.fault(identity, fault, common);
+        }
+        if faults.is_empty() {
+            self.ask("no recorded error says what it is; declare the faults here");
+        }
+        let mut odd: BTreeMap<u16, Occurrences> = BTreeMap::new();
+        for (row, kind) in self.places.iter().flat_map(|place| &place.facts.rows) {
+            if let Some(status) = row.status.filter(|s| *s >= 400 && !is_declarable(*s)) {
+                odd.entry(status).or_default().add(&kind.seen);
+            }
+        }
+        for (status, seen) in odd {
+            let at = self.at(&seen);
+            self.ask(&format!("{status} is not a registered status code and was left out ({at})"));
+        }
+        let at: BTreeSet<&String> = self
+            .places
+            .iter()
+            .flat_map(|place| &place.facts.rows)
+            .filter_map(|(row, _)| row.stable.code.as_ref().map(|(_, at)| at))
+            .collect();
+        if let Some(at) = at.iter().next().filter(|at| at.as_str() != "/code") {
+            let at = (*at).clone();
+            self.line("\n[envelope]");
+            self.line(&format!("code = {}", quoted(&at)));
+        }
+    }
+
+    pub(super) fn fault(
+        &mut self,
+        identity: &FaultIdentity,
+        fault: &ObservedFault,
+        common: &CommonTraits,
+    ) {
+        let status = fault.status();
+        self.line(&format!("\n[fault.{}]", fault.name));
+        self.line(&format!("status  = {status}"));
+        let mut questions = Vec::new();
+        if fault.statuses.len() > 1 {
+            let others = fault.statuses.iter().filter(|(other, _)| **other != status);
+            let others: Vec<String> =
+                others.map(|(other, seen)| format!("{other} ({})", self.at(seen))).collect();
+            questions.push(format!("one status for a fault; it also had {}", others.join(", ")));
+        }
+        match identity {
+            FaultIdentity::Type(folded) => {
+                let uri = most(fault.types.iter()).unwrap_or(folded);
+                self.line(&format!("type    = {}", quoted(uri)));
+                let others = fault.types.iter().filter(|(other, _)| *other != uri);
+                let others: Vec<String> = others
+                    .map(|(other, seen)| format!("{} ({})", cut(other), self.at(seen)))
+                    .collect();
+                if !others.is_empty() {
+                    questions.push(format!(
+                        "one type for a fault; also recorded: {}",
+                        others.join(", ")
+                    ));
+                }
+            }
+            FaultIdentity::Code(code) => {
+                let types = fault.types.keys().filter(|uri| *uri != "about:blank");
+                if let Some(uri) = types.clone().next().filter(|_| types.count() == 1)
+                    && iri_string::types::UriReferenceStr::new(uri).is_ok()
+                {
+                    self.line(&format!("type    = {}", quoted(uri)));
+                }
+                self.line(&format!("code    = {}", code_value(code)));
+            }
+            FaultIdentity::Status(..) => {}
+        }
+        if let (FaultIdentity::Type(_), 1) = (identity, fault.codes.len())
+            && let Some(code) = fault.codes.keys().next()
+        {
+            self.line(&format!("code    = {}", code_value(code)));
+        }
+        questions.extend(self.title(identity, fault, status, common));
+        let validation = fault.is_validation && common.has_validation;
+        if validation {
+            self.line("shape   = \"invalid-request\"");
+        } else if common.is_shaped {
+            self.members(fault, common);
+        }
+        let situations: Vec<String> =
+            fault.situations().iter().map(|situation| quoted(situation.name())).collect();
+        if !situations.is_empty() {
+            self.line(&format!("when = [{}]", situations.join(", ")));
+        }
+        match status {
+            429 | 502..=504 => self.line("any-request = true"),
+            500 => {}
+            501.. => self.line("internal = true"),
+            400 | 422 if situations.is_empty() => {
+                questions
+                    .push("which situations is it for? The requests do not show it".to_owned());
+            }
+            _ => {}
+        }
+        self.comment(&format!("{} recorded: {}", fault.seen.count, self.at(&fault.seen)));
+        if fault.groups.is_empty() {
+            questions
+                .push("no response with a JSON body was recorded; should there be one?".to_owned());
+        }
+        for question in questions {
+            self.ask(&question);
+        }
+    }
+
+    /// The title of a fault; gives what is to be decided.
+    pub(super) fn title(
+        &mut self,
+        identity: &FaultIdentity,
+        fault: &ObservedFault,
+        status: u16,
+        common: &CommonTraits,
+    ) -> Vec<String> {
+        let mut questions = Vec::new();
+        let phrase = status::phrase(status);
+        let usual = most(fault.titles.iter());
+        if !common.is_problem && usual.is_none() {
+            return questions;
+        }
+        let is_typed = matches!(identity, FaultIdentity::Type(_));
+        let title = match (usual, phrase) {
+            // Without a type the title is the status's phrase (RFC 9457 section 4.2.1).
+            (Some(usual), Some(phrase))
+                if !is_typed && matches!(identity, FaultIdentity::Status(..)) =>
+            {
+                if !status::phrases(status).any(|known| known == usual) || fault.titles.len() > 1 {
+                    let seen: Vec<String> = fault
+                        .titles
+                        .iter()
+                        .take(4)
+                        .map(|(title, seen)| format!("\"{}\" ({})", cut(title), self.at(seen)))
+                        .collect();
+                    questions.push(format!(
+                        "without a type, the title is the status code's phrase (RFC 9457 section 4.2.1); recorded: {}",
+                        seen.join(", ")
+                    ));
+                    phrase
+                } else {
+                    usual
+                }
+            }
+            (Some(usual), _) => {
+                if fault.titles.len() > 1 {
+                    let others = fault.titles.iter().filter(|(title, _)| *title != usual).take(4);
+                    let others: Vec<String> = others
+                        .map(|(title, seen)| format!("\"{}\" ({})", cut(title), self.at(seen)))
+                        .collect();
+                    questions.push(format!(
+                        "one title for a fault; also recorded: {}",
+                        others.join(", ")
+                    ));
+                }
+                usual
+            }
+            (None, Some(phrase)) if common.is_problem && !is_typed => phrase,
+            (None, _) => {
+                questions.push("no title was recorded".to_owned());
+                return questions;
+            }
+        };
+        self.line(&format!("title   = {}", quoted(title)));
+        questions
+    }
+
+    /// The members that a fault has beside those of every error.
+    pub(super) fn members(&mut self, fault: &ObservedFault, common: &CommonTraits) {
+        // Bodies of another shape than most have are a question of the shape, not of this fault.
+        let usual = self
+            .survey
+            .judgement(ErrorCategory::Other)
+            .and_then(|j| self.survey.shapes.get(j.most?));
+        let is_usual = |key: &&GroupKey| usual.is_none_or(|usual| usual.has(key));
+        let groups = fault.groups.iter().filter(is_usual);
+        let sketches: Vec<&InferredShape> =
+            groups.filter_map(|key| Some(&self.survey.groups.get(key)?.shape)).collect();
+        let mut sum = InferredShape::default();
+        for sketch in &sketches {
+            sum.add((*sketch).clone());
+        }
+        if sum.lists > 0 || sum.objects == 0 {
+            return;
+        }
+        let mut members = Vec::new();
+        for (name, member) in &sum.members {
+            let everywhere = sketches.iter().all(|sketch| sketch.members.contains_key(name));
+            let inside = INSIDES.contains(&folded(name).as_str());
+            if common.members.contains(name) || member.nulls > 0 || inside {
+                continue;
+            }
+            // A group's bodies may be other faults', too, so only kinds without members are told.
+            let kind = match member.kinds().as_slice() {
+                [kind @ ("string" | "integer" | "number" | "boolean" | "object")] => *kind,
+                ["array"] => "array of anything",
+                ["map"] => "object",
+                _ => "anything",
+            };
+            let optional = if everywhere { "" } else { "optional " };
+            members.push(format!("{} = {}", key(name), quoted(&format!("{optional}{kind}"))));
+        }
+        if !members.is_empty() && members.len() <= 12 {
+            self.line(&format!("members = {{ {} }}", members.join(", ")));
+        }
+    }
+}
+
+/// A code as it is written: a number where it is one.
+fn code_value(code: &str) -> String {
+    match code.parse::<i64>() {
+        Ok(number) if number.to_string() == code => code.to_owned(),
+        _ => quoted(code),
+    }
+}

@@ -1,0 +1,223 @@
+//! Faults, made of what errors say of themselves.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::shapes::plain;
+use crate::survey::{
+    EndpointStatus, ErrorCategory, GroupKey, ObservedBody, Occurrences, RequestFlaws,
+    ResponseSignature, SurveyedEndpoint,
+};
+use faithful_clerk_model::json::folded;
+use faithful_clerk_model::situation::Situation;
+use faithful_clerk_model::status;
+
+/// By what errors are known to be one fault.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+pub(super) enum FaultIdentity {
+    /// A problem type, without the marks of a writing style: `berth_taken` is `berth-taken`.
+    Type(String),
+    /// An application's code.
+    Code(String),
+    /// A status alone, for requests of one sort, at endpoints or elsewhere.
+    Status(u16, ErrorCategory, EndpointStatus),
+}
+
+/// A fault as it was seen.
+#[derive(Debug, Default, Clone)]
+pub(super) struct ObservedFault {
+    pub(super) name: String,
+    pub(super) seen: Occurrences,
+    pub(super) statuses: BTreeMap<u16, Occurrences>,
+    pub(super) titles: BTreeMap<String, Occurrences>,
+    pub(super) types: BTreeMap<String, Occurrences>,
+    pub(super) codes: BTreeMap<String, Occurrences>,
+    pub(super) groups: BTreeSet<GroupKey>,
+    pub(super) causes: RequestFlaws,
+    /// Where it was seen, by endpoint.
+    pub(super) places: BTreeSet<String>,
+    pub(super) standings: BTreeSet<EndpointStatus>,
+    pub(super) methods: BTreeSet<String>,
+    pub(super) is_validation: bool,
+}
+
+/// The identity of the errors of a row; `None` where it is no error of which anything is known.
+pub(super) fn identity(place: &SurveyedEndpoint, row: &ResponseSignature) -> Option<FaultIdentity> {
+    let status = row.status.filter(|status| *status >= 400)?;
+    let sort = match &row.body {
+        ObservedBody::Error((sort, _)) | ObservedBody::Many(sort) => *sort,
+        _ if status == 422 => ErrorCategory::Validation,
+        _ => ErrorCategory::Other,
+    };
+    let is_uri = |uri: &&String| uri.as_str() != "about:blank" && !uri.is_empty();
+    let typed = row.stable.type_uri.as_ref().filter(is_uri);
+    if let Some(uri) = typed.filter(|uri| iri_string::types::UriReferenceStr::new(uri).is_ok()) {
+        return Some(FaultIdentity::Type(folded(uri)));
+    }
+    if let Some((code, _)) = &row.stable.code {
+        return Some(FaultIdentity::Code(code.clone()));
+    }
+    Some(FaultIdentity::Status(status, sort, place.status))
+}
+
+/// All faults that were seen, by identity, with names that differ.
+pub(super) fn faults(places: &[&SurveyedEndpoint]) -> BTreeMap<FaultIdentity, ObservedFault> {
+    let mut faults: BTreeMap<FaultIdentity, ObservedFault> = BTreeMap::new();
+    for place in places {
+        for (row, kind) in &place.facts.rows {
+            let Some(identity) = identity(place, row) else { continue };
+            let fault = faults.entry(identity).or_default();
+            fault.seen.add(&kind.seen);
+            let status = row.status.unwrap_or_default();
+            fault.statuses.entry(status).or_default().add(&kind.seen);
+            let said = &row.stable;
+            for (sum, text) in [
+                (&mut fault.titles, said.title.as_ref()),
+                (&mut fault.types, said.type_uri.as_ref()),
+                (&mut fault.codes, said.code.as_ref().map(|(code, _)| code)),
+            ] {
+                if let Some(text) = text.filter(|text| !text.trim().is_empty()) {
+                    sum.entry(text.clone()).or_default().add(&kind.seen);
+                }
+            }
+            if let ObservedBody::Error(key) = &row.body {
+                fault.groups.insert(key.clone());
+                fault.is_validation |= key.0 == ErrorCategory::Validation;
+            }
+            fault.causes.add(kind.causes);
+            fault.places.insert(place.name());
+            fault.standings.insert(place.status);
+            fault.methods.insert(place.method.clone());
+        }
+    }
+    faults.retain(|_, fault| fault.statuses.keys().any(|status| is_declarable(*status)));
+    // Errors without a body of their own are those of the same status that have one.
+    let with_body: BTreeSet<u16> = faults
+        .values()
+        .filter(|fault| !fault.groups.is_empty())
+        .flat_map(|fault| fault.statuses.keys().copied())
+        .collect();
+    faults.retain(|identity, fault| match identity {
+        FaultIdentity::Status(status, _, _) => {
+            !fault.groups.is_empty() || !with_body.contains(status)
+        }
+        FaultIdentity::Type(_) | FaultIdentity::Code(_) => true,
+    });
+    named(&mut faults);
+    faults
+}
+
+/// A contract's fault can have this status.
+pub(super) fn is_declarable(status: u16) -> bool {
+    (400..600).contains(&status) && status::is_registered(status)
+}
+
+fn named(faults: &mut BTreeMap<FaultIdentity, ObservedFault>) {
+    let mut taken: BTreeSet<String> = BTreeSet::new();
+    for (identity, fault) in faults.iter_mut() {
+        let wish = match identity {
+            FaultIdentity::Type(folded) => {
+                let uri = most(fault.types.iter()).unwrap_or(folded);
+                let end = uri.trim_end_matches('/').rsplit(['/', '#', ':']).next();
+                plain(end.unwrap_or_default())
+            }
+            FaultIdentity::Code(code) => match fault.titles.keys().next() {
+                Some(title) if fault.titles.len() == 1 => plain(title),
+                _ => plain(&format!("code-{code}")),
+            },
+            FaultIdentity::Status(status, sort, standing) => {
+                usual_name(*status, *sort, *standing, fault)
+            }
+        };
+        let mut name = wish.clone();
+        let mut number = 2;
+        while !taken.insert(name.clone()) {
+            name = format!("{wish}-{number}");
+            number += 1;
+        }
+        fault.name = name;
+    }
+}
+
+fn usual_name(
+    status: u16,
+    sort: ErrorCategory,
+    standing: EndpointStatus,
+    fault: &ObservedFault,
+) -> String {
+    let name = match (status, sort) {
+        (_, ErrorCategory::Validation) => "invalid-request",
+        (400, _) if fault.causes.malformed > 0 => "malformed",
+        (400, _) => "bad-request",
+        (401, _) => "no-credentials",
+        (403, _) => "forbidden",
+        (404, _) if standing == EndpointStatus::Nowhere => "no-route",
+        (404, _) => "not-found",
+        (405, _) => "not-offered",
+        (406, _) => "not-acceptable",
+        (409, _) => "conflict",
+        (413, _) => "content-too-large",
+        (415, _) => "wrong-media",
+        (429, _) => "too-many-requests",
+        (500, _) => "unexpected",
+        (503, _) => "service-unavailable",
+        _ => return format!("status-{status}"),
+    };
+    name.to_owned()
+}
+
+impl ObservedFault {
+    /// The status of most.
+    pub(super) fn status(&self) -> u16 {
+        let declarable = self.statuses.iter().filter(|(status, _)| is_declarable(**status));
+        most(declarable).copied().unwrap_or_default()
+    }
+
+    /// The situations that it is for, as far as its status and the requests show.
+    pub(super) fn situations(&self) -> Vec<Situation> {
+        let causes = &self.causes;
+        let when = |count: u64, situation| (count > 0).then_some(situation);
+        let queries = self.methods.iter().any(|method| matches!(method.as_str(), "GET" | "DELETE"));
+        let mut found: Vec<Situation> = match self.status() {
+            400 | 422 if self.is_validation => [
+                Some(Situation::InvalidBody),
+                queries.then_some(Situation::InvalidParameters),
+                when(causes.malformed, Situation::MalformedBody),
+                when(causes.no_body, Situation::MissingBody),
+            ]
+            .into_iter()
+            .flatten()
+            .collect(),
+            400 => [
+                when(causes.malformed, Situation::MalformedBody),
+                when(causes.no_body, Situation::MissingBody),
+            ]
+            .into_iter()
+            .flatten()
+            .collect(),
+            401 => vec![Situation::MissingCredentials, Situation::InvalidCredentials],
+            404 if self.standings == BTreeSet::from([EndpointStatus::Nowhere]) => {
+                vec![Situation::UnknownRoute]
+            }
+            405 => vec![Situation::MethodNotAllowed],
+            415 => vec![Situation::UnsupportedMediaType],
+            500.. => Vec::new(),
+            status => Situation::implied_by_status(status).into_iter().collect(),
+        };
+        found.sort_unstable();
+        found
+    }
+
+    /// Does it belong to every endpoint, because it is about none?
+    pub(super) fn is_everywhere(&self) -> bool {
+        matches!(self.status(), 405 | 429 | 500..)
+            || self.standings == BTreeSet::from([EndpointStatus::Nowhere])
+    }
+}
+
+/// The one that was seen most often; among equals the first.
+pub(super) fn most<'s, K: Ord>(
+    seen: impl Iterator<Item = (&'s K, &'s Occurrences)>,
+) -> Option<&'s K> {
+    seen.max_by(|(one, a), (other, b)| a.count.cmp(&b.count).then(other.cmp(one)))
+        .map(|(key, _)| key)
+}

@@ -1,0 +1,17 @@
+//! Drafts a contract from what recordings show.
+//!
+//! The draft says what was seen, and how often. Where the recordings contradict themselves it takes the
+//! side of better practice and asks, in a comment that starts with `decide:`. It can always be read, and
+//! a check with it runs; whether it is what was meant, people decide.
+
+mod answer;
+mod endpoints;
+mod error;
+mod fault;
+mod faults;
+mod shapes;
+mod write;
+
+pub use answer::{ExpectedResponse, expected_response, sample_response};
+
+pub use write::{Draft, draft};

@@ -1,0 +1,188 @@
+//! Shapes as phrases: a sketch of bodies becomes `[shape.*]` tables.
+
+use faithful_clerk_contract::{key, quoted};
+use faithful_clerk_shape::InferredShape;
+
+/// Objects within objects get tables of their own, down to this depth.
+const MOST_NESTED: usize = 3;
+
+/// A shape gets so many members; more are data.
+const MOST_MEMBERS: usize = 40;
+
+/// The lines of a shape's members, and the tables of the shapes within it.
+#[derive(Debug, Default)]
+pub(super) struct DraftedShape {
+    /// `name = "phrase"`, one a member.
+    pub(super) members: Vec<(String, String)>,
+    /// Whole tables.
+    pub(super) tables: Vec<String>,
+}
+
+/// How a member is agreed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum MemberPresence {
+    /// It is always there.
+    Always,
+    /// It can be left out.
+    Optional,
+}
+
+impl MemberPresence {
+    /// As it was seen.
+    pub(super) fn of(object: &InferredShape, member: &InferredShape) -> Self {
+        if object.always(member) { Self::Always } else { Self::Optional }
+    }
+}
+
+impl DraftedShape {
+    /// Adds a member.
+    pub(super) fn add(
+        &mut self,
+        owner: &str,
+        name: &str,
+        member: &InferredShape,
+        presence: MemberPresence,
+    ) {
+        if self.members.len() >= MOST_MEMBERS {
+            return;
+        }
+        let phrase = self.phrase(&format!("{owner}-{}", plain(name)), member, 0);
+        let optional = if presence == MemberPresence::Optional { "optional " } else { "" };
+        self.members.push((name.to_owned(), format!("{optional}{phrase}")));
+    }
+
+    /// The phrase for what was seen at one place.
+    fn phrase(&mut self, name: &str, sketch: &InferredShape, depth: usize) -> String {
+        let kinds = sketch.kinds();
+        let or_null = if sketch.nulls > 0 { " or null" } else { "" };
+        match kinds.as_slice() {
+            [] if sketch.nulls > 0 => "anything".to_owned(),
+            [] => "anything".to_owned(),
+            ["array"] => match sketch.items.as_deref() {
+                // What is behind `or` would belong to the items.
+                _ if sketch.nulls > 0 => "anything".to_owned(),
+                None => "array of anything".to_owned(),
+                Some(items) => format!("array of {}", self.inner(name, items, depth)),
+            },
+            ["map"] => match sketch.keyed.as_deref() {
+                Some(keyed) if sketch.nulls == 0 => {
+                    format!("map of {}", self.inner(name, keyed, depth))
+                }
+                _ => format!("object{or_null}"),
+            },
+            ["object"] if depth < MOST_NESTED && !sketch.members.is_empty() => {
+                format!("{}{or_null}", self.table(name, sketch, depth))
+            }
+            [kind] => format!("{kind}{or_null}"),
+            kinds
+                if kinds
+                    .iter()
+                    .all(|k| matches!(*k, "string" | "integer" | "number" | "boolean")) =>
+            {
+                format!("{}{or_null}", kinds.join(" or "))
+            }
+            _ => "anything".to_owned(),
+        }
+    }
+
+    /// The phrase for items and values: one kind only.
+    fn inner(&mut self, name: &str, sketch: &InferredShape, depth: usize) -> String {
+        if sketch.kinds().len() == 1 && sketch.nulls == 0 {
+            self.phrase(name, sketch, depth + 1)
+        } else {
+            "anything".to_owned()
+        }
+    }
+
+    fn table(&mut self, name: &str, sketch: &InferredShape, depth: usize) -> String {
+        let mut lines = Vec::new();
+        for (member, inner) in sketch.members.iter().take(MOST_MEMBERS) {
+            let phrase = self.phrase(&format!("{name}-{}", plain(member)), inner, depth + 1);
+            let optional = if sketch.always(inner) { "" } else { "optional " };
+            lines.push((member.clone(), format!("{optional}{phrase}")));
+        }
+        self.tables.push(table(name, &lines));
+        name.to_owned()
+    }
+}
+
+/// A table of a shape.
+pub(super) fn table(name: &str, members: &[(String, String)]) -> String {
+    format!("[shape.{name}]\n{}", lines(members))
+}
+
+/// `name = "phrase"`, the signs of equality under one another.
+pub(super) fn lines(members: &[(String, String)]) -> String {
+    let keys: Vec<String> = members.iter().map(|(name, _)| key(name)).collect();
+    let width = keys.iter().map(|key| key.chars().count()).max().unwrap_or_default();
+    let line = |(key, (_, phrase)): (&String, &(String, String))| {
+        format!("{key:width$} = {}\n", quoted(phrase))
+    };
+    keys.iter().zip(members).map(line).collect()
+}
+
+/// A name of ours: lower-case letters, digits and hyphens, and it starts with a letter.
+pub(super) fn plain(name: &str) -> String {
+    let mut plain = String::new();
+    let mut last = ' ';
+    for c in name.chars() {
+        if c.is_ascii_alphanumeric() {
+            if c.is_ascii_uppercase() && last.is_ascii_lowercase() {
+                plain.push('-');
+            }
+            plain.push(c.to_ascii_lowercase());
+        } else if !plain.is_empty() && !plain.ends_with('-') {
+            plain.push('-');
+        }
+        last = c;
+    }
+    let plain = plain.trim_end_matches('-').to_owned();
+    match plain.chars().next() {
+        None => "other".to_owned(),
+        Some(first) if first.is_ascii_digit() => format!("n{plain}"),
+        Some(_) => plain.chars().take(60).collect(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use faithful_clerk_shape::DataLocations;
+    use serde_json::json;
+
+    #[test]
+    fn names_are_made_plain() {
+        for (name, made) in [
+            ("No such berth", "no-such-berth"),
+            ("berthTaken", "berth-taken"),
+            ("4017", "n4017"),
+            ("Größe!", "gr-e"),
+            ("???", "other"),
+        ] {
+            assert_eq!(plain(name), made);
+        }
+    }
+
+    #[test]
+    fn a_member_becomes_a_phrase() {
+        let body = json!({"at": [{"x": 1, "y": null}], "m": {"code": "a"}, "n": [1, "a"], "e": []});
+        let sketch = InferredShape::of(&body, &DataLocations::default());
+        let mut drafted = DraftedShape::default();
+        for (name, member) in &sketch.members {
+            drafted.add("error", name, member, MemberPresence::Always);
+        }
+        let phrases: Vec<&str> =
+            drafted.members.iter().map(|(_, phrase)| phrase.as_str()).collect();
+        assert_eq!(
+            phrases,
+            ["array of error-at", "array of anything", "error-m", "array of anything"]
+        );
+        assert_eq!(
+            drafted.tables,
+            [
+                "[shape.error-at]\nx = \"integer\"\ny = \"anything\"\n",
+                "[shape.error-m]\ncode = \"string\"\n"
+            ]
+        );
+    }
+}

@@ -1,0 +1,207 @@
+//! The draft itself, section by section.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::endpoints::{self, ServiceBase};
+use super::faults::{FaultIdentity, ObservedFault, faults};
+use crate::survey::{EndpointStatus, Occurrences, Survey, SurveyedEndpoint};
+use faithful_clerk_contract::quoted;
+use faithful_clerk_model::address::RecordingNames;
+use faithful_clerk_model::invisible::is_hidden;
+
+/// A drafted contract.
+#[derive(Debug)]
+pub struct Draft {
+    /// Its text.
+    pub text: String,
+    /// The questions in it.
+    pub decide: Vec<String>,
+}
+
+/// Drafts a contract. `openapi` is the path of a description as the contract is to name it.
+#[must_use]
+pub fn draft(survey: &Survey, names: RecordingNames<'_>, openapi: Option<&str>) -> Draft {
+    let base = ServiceBase::of(survey);
+    let places: Vec<&SurveyedEndpoint> =
+        survey.endpoints.iter().filter(|place| base.has(place)).collect();
+    let mut writer = DraftWriter {
+        survey,
+        names,
+        faults: faults(&places),
+        places,
+        base,
+        text: String::new(),
+        decide: Vec::new(),
+    };
+    writer.head(openapi);
+    let shape = writer.error();
+    writer.faults(&shape);
+    writer.everywhere();
+    writer.endpoints();
+    Draft { text: writer.text, decide: writer.decide }
+}
+
+/// What every error has in common.
+pub(super) struct CommonTraits {
+    /// The members of the shape of every error.
+    pub(super) members: BTreeSet<String>,
+    /// Are errors problem details?
+    pub(super) is_problem: bool,
+    /// Is there a shape of errors at all?
+    pub(super) is_shaped: bool,
+    /// Is there a shape of its own for validation errors?
+    pub(super) has_validation: bool,
+}
+
+pub(super) struct DraftWriter<'s> {
+    pub(super) survey: &'s Survey,
+    pub(super) names: RecordingNames<'s>,
+    pub(super) places: Vec<&'s SurveyedEndpoint>,
+    pub(super) base: ServiceBase,
+    pub(super) faults: BTreeMap<FaultIdentity, ObservedFault>,
+    pub(super) text: String,
+    pub(super) decide: Vec<String>,
+}
+
+impl DraftWriter<'_> {
+    pub(super) fn line(&mut self, line: &str) {
+        self.text.push_str(line);
+        self.text.push('\n');
+    }
+
+    /// A comment, wrapped; nothing in it can end it.
+    pub(super) fn comment(&mut self, text: &str) {
+        let mut line = String::from("#");
+        for word in text.split_whitespace() {
+            let word: String = word.chars().map(|c| if is_hidden(c) { '?' } else { c }).collect();
+            if line.chars().count() + word.chars().count() > 98 && line.len() > 1 {
+                self.line(&line);
+                line = String::from("#");
+            }
+            line.push(' ');
+            line.push_str(&word);
+        }
+        self.line(&line);
+    }
+
+    /// A question to whoever edits the draft.
+    pub(super) fn ask(&mut self, question: &str) {
+        self.comment(&format!("decide: {question}"));
+        self.decide.push(question.to_owned());
+    }
+
+    pub(super) fn at(&self, seen: &Occurrences) -> String {
+        self.names.list(seen.count, &seen.first)
+    }
+
+    pub(super) fn head(&mut self, openapi: Option<&str>) {
+        let survey = self.survey;
+        let recordings: Vec<&str> = self.names.0.iter().map(String::as_str).take(5).collect();
+        let more = self.names.0.len().saturating_sub(recordings.len());
+        let more = if more > 0 { format!(" and {more} more") } else { String::new() };
+        self.comment(&format!(
+            "Drafted from {}{more}: {}, {} of them errors. It says what was recorded. Settle every line that starts with `decide`, correct what is not intended, then check with it.",
+            recordings.join(", "),
+            match survey.exchanges {
+                1 => "1 exchange".to_owned(),
+                count => format!("{count} exchanges"),
+            },
+            survey.errors,
+        ));
+        self.line("contract = 1");
+        let host = self.base.host();
+        let name = if host.is_empty() { "the service" } else { host };
+        self.line(&format!("service  = {}", quoted(name)));
+        if let Some(server) = self.base.server() {
+            self.line(&format!("servers  = [{}]", quoted(&server)));
+        }
+        if let Some(openapi) = openapi {
+            self.line(&format!("openapi  = {}", quoted(openapi)));
+        }
+        let others: Vec<String> = self.base.others.clone();
+        if !others.is_empty() {
+            self.ask(&format!("left out, as other services: {}", others.join(", ")));
+        }
+    }
+
+    pub(super) fn everywhere(&mut self) {
+        let names: Vec<String> = self
+            .faults
+            .values()
+            .filter(|fault| fault.is_everywhere())
+            .map(|fault| quoted(&fault.name))
+            .collect();
+        if !names.is_empty() {
+            self.line("\n[everywhere]");
+            self.line(&format!("faults = [{}]", names.join(", ")));
+        }
+        let nowhere: Vec<String> = self
+            .places
+            .iter()
+            .filter(|place| place.status == EndpointStatus::Nowhere)
+            .map(|place| place.name())
+            .take(10)
+            .collect();
+        if !nowhere.is_empty() {
+            self.ask(&format!(
+                "these only ever responded 404 and are taken for unknown routes: {}",
+                nowhere.join(", ")
+            ));
+        }
+    }
+
+    pub(super) fn drawn(
+        &self,
+        place: &SurveyedEndpoint,
+        template: &str,
+    ) -> Option<endpoints::DraftedEndpoint> {
+        let has_credentials = self.survey.has_credentials;
+        endpoints::endpoint(place, template, &self.faults, self.names, has_credentials)
+    }
+
+    pub(super) fn endpoints(&mut self) {
+        let places: Vec<&SurveyedEndpoint> =
+            self.places.iter().copied().filter(|p| p.status == EndpointStatus::Endpoint).collect();
+        self.line("\n# ── endpoints ──");
+        if !self.survey.has_credentials && !places.is_empty() {
+            self.ask(
+                "which of them require credentials? The recording holds none, so it does not show",
+            );
+        }
+        if places.is_empty() {
+            self.ask("no endpoint was found; declare them as in [endpoint.\"GET /berths/{id}\"]");
+            return;
+        }
+        for place in places {
+            // HEAD is offered where GET is, and needs no endpoint of its own.
+            if place.method == "HEAD" {
+                continue;
+            }
+            let template = self.base.below(&place.template);
+            let Some(drafted) = self.drawn(place, &template) else {
+                self.ask(&format!("`{}` can't be written as an endpoint", cut(&place.name())));
+                continue;
+            };
+            self.line("");
+            self.comment(&drafted.evidence);
+            self.line(&drafted.head);
+            for line in &drafted.lines {
+                self.line(line);
+            }
+            for question in &drafted.decide {
+                self.ask(question);
+            }
+            for line in &drafted.suggestion {
+                self.line(line);
+            }
+        }
+    }
+}
+/// Nobody reads more of a title in a comment.
+pub(super) fn cut(text: &str) -> String {
+    const MOST: usize = 80;
+    match text.char_indices().nth(MOST) {
+        Some((end, _)) => format!("{}…", text.get(..end).unwrap_or_default()),
+        None => text.to_owned(),
+    }
+}

@@ -1,0 +1,94 @@
+//! What the handbook says of each fault.
+
+use super::{PagePath, comes_when, page_of};
+use crate::draft::{ExpectedResponse, sample_response};
+use faithful_clerk_contract::{Contract, Endpoint, Fault, FaultClass, FaultId};
+use faithful_clerk_model::situation::Situation;
+use faithful_clerk_shape::{Shape, ShapeMember};
+
+/// All of it, in the contract's order.
+#[derive(Debug)]
+pub struct Handbook<'c> {
+    /// The contract.
+    pub contract: &'c Contract,
+    /// A chapter for each fault.
+    pub chapters: Vec<FaultChapter<'c>>,
+}
+
+/// What is said of one fault.
+#[derive(Debug)]
+pub struct FaultChapter<'c> {
+    /// The fault.
+    pub fault: &'c Fault,
+    /// Where its page stands; none for a fault without a type of its own, which stands on the first page.
+    pub page: Option<PagePath>,
+    /// The members of its body.
+    pub members: Vec<&'c ShapeMember>,
+    /// Its shape, where it has a name.
+    pub shape: Option<&'c Shape>,
+    /// The headers, each with what it has to be.
+    pub headers: Vec<(String, String)>,
+    /// When it comes: the ends of a sentence that starts with 'It comes when'.
+    pub when: Vec<&'static str>,
+    /// The endpoints that can answer with it; empty where all can.
+    pub endpoints: Vec<String>,
+    /// An answer with it.
+    pub example: ExpectedResponse,
+}
+
+impl<'c> Handbook<'c> {
+    /// The handbook of a contract.
+    #[must_use]
+    pub fn of(contract: &'c Contract) -> Self {
+        let ids = (0..contract.faults.len()).map(FaultId);
+        let chapters = ids.filter_map(|id| FaultChapter::of(contract, id)).collect();
+        Self { contract, chapters }
+    }
+
+    /// The faults that stand on a page of their own, by page, in the order of their paths.
+    #[must_use]
+    pub fn pages(&self) -> Vec<(&str, Vec<&FaultChapter<'c>>)> {
+        let mut pages: std::collections::BTreeMap<&str, Vec<&FaultChapter<'c>>> =
+            Default::default();
+        for chapter in &self.chapters {
+            if let Some(page) = &chapter.page {
+                pages.entry(&page.path).or_default().push(chapter);
+            }
+        }
+        pages.into_iter().collect()
+    }
+}
+
+impl<'c> FaultChapter<'c> {
+    fn of(contract: &'c Contract, id: FaultId) -> Option<Self> {
+        let fault = contract.fault(id)?;
+        let shape = fault.shape.or(contract.error.shape).and_then(|id| contract.shapes.get(id));
+        let has = |endpoint: &&Endpoint| endpoint.rules.faults.contains(&id);
+        let endpoints: Vec<String> =
+            contract.endpoints.iter().filter(has).map(Endpoint::name).collect();
+        let is_everywhere =
+            contract.everywhere.faults.contains(&id) || endpoints.len() == contract.endpoints.len();
+        let rules = contract.error.headers.iter().chain(&fault.headers);
+        Some(Self {
+            page: fault.type_uri.as_deref().map(|uri| page_of(&fault.name, uri)),
+            members: shape.iter().flat_map(|shape| &shape.members).collect(),
+            shape,
+            headers: rules.map(|rule| (rule.name.clone(), rule.requirement.words())).collect(),
+            when: when(fault),
+            endpoints: if is_everywhere { Vec::new() } else { endpoints },
+            example: sample_response(contract, fault),
+            fault,
+        })
+    }
+}
+
+fn when(fault: &Fault) -> Vec<&'static str> {
+    match fault.class {
+        FaultClass::AnyRequest => vec!["the service says so, whatever the request"],
+        FaultClass::Internal => vec!["the service itself is at fault"],
+        FaultClass::Expected => {
+            let told = Situation::implied_by_status(fault.status).filter(|_| fault.when.is_empty());
+            fault.when.iter().copied().chain(told).map(comes_when).collect()
+        }
+    }
+}

@@ -1,0 +1,147 @@
+//! Bodies that break rules: each rule alone, and all at once.
+
+use std::collections::BTreeMap;
+
+use serde_json::{Map, Value, json};
+
+use crate::sample;
+use faithful_clerk_contract::{BodyRules, Contract};
+use faithful_clerk_shape::{ConstrainedType, Limit, Shape, ShapeTable, TypeName, value_fits};
+
+/// No text and no list is made longer than this.
+const LONGEST: usize = 100_000;
+
+/// A body that keeps all rules, as far as one can be made up; the values that are given by name are in it.
+pub(super) fn whole(
+    contract: &Contract,
+    body: &BodyRules,
+    values: &BTreeMap<String, String>,
+) -> Value {
+    let mut whole = made_up(contract, body);
+    for (name, member) in whole.as_object_mut().into_iter().flatten() {
+        if let Some(value) = values.get(name).filter(|_| member.is_string()) {
+            *member = json!(value);
+        }
+    }
+    whole
+}
+
+fn made_up(contract: &Contract, body: &BodyRules) -> Value {
+    match (&body.fields, body.schema.as_ref()) {
+        // Where all can be left out, an empty body would say nothing.
+        (Some(fields), _) if fields.members.iter().all(|member| member.optional) => fields
+            .members
+            .iter()
+            .map(|one| (one.name.clone(), sample::fitting(&one.constrained, &contract.shapes)))
+            .collect(),
+        (Some(fields), _) => sample::of_shape(fields, &contract.shapes),
+        (None, Some(schema)) => sample::schema::fitting(schema.spelled()),
+        (None, None) => json!({}),
+    }
+}
+
+/// Bodies with one thing wrong in each, and what that is.
+pub(super) fn each_wrong(
+    contract: &Contract,
+    fields: &Shape,
+    good: &Value,
+) -> Vec<(String, Value)> {
+    let mut bodies = Vec::new();
+    let Value::Object(good) = good else { return bodies };
+    let with = |name: &str, value: Option<Value>| {
+        let mut body = good.clone();
+        match value {
+            Some(value) => _ = body.insert(name.to_owned(), value),
+            None => _ = body.shift_remove(name),
+        }
+        Value::Object(body)
+    };
+    for member in &fields.members {
+        let name = &member.name;
+        if !member.optional {
+            bodies.push((format!("without `{name}`"), with(name, None)));
+        }
+        for (says, value) in misfits(&member.constrained, &contract.shapes) {
+            bodies.push((format!("`{name}` {says}"), with(name, Some(value))));
+        }
+    }
+    if fields.closed {
+        bodies.push(("an unknown member".to_owned(), with("no_such_member", Some(json!(1)))));
+    }
+    bodies
+}
+
+/// Every member wrong at once.
+pub(super) fn all_wrong(contract: &Contract, fields: &Shape) -> Value {
+    let members = fields.members.iter().filter_map(|member| {
+        Some((member.name.clone(), sample::misfitting(&member.constrained, &contract.shapes)?))
+    });
+    Value::Object(members.collect::<Map<_, _>>())
+}
+
+/// Values that do not fit, one for each way not to, each with words for it.
+fn misfits(typed: &ConstrainedType, shapes: &ShapeTable) -> Vec<(&'static str, Value)> {
+    let mut found: Vec<(&'static str, Value)> = Vec::new();
+    let mut add = |says: &'static str, value: Value| {
+        let is_known = found.iter().any(|(known, other)| *known == says || *other == value);
+        if !is_known && !value_fits(&value, typed, shapes) {
+            found.push((says, value));
+        }
+    };
+    for limit in &typed.limits {
+        match (limit, &typed.name) {
+            (Limit::AtLeast(least), TypeName::Number | TypeName::Integer | TypeName::Status) => {
+                add("too small", number(least - 1.0));
+            }
+            (Limit::AtMost(most), TypeName::Number | TypeName::Integer | TypeName::Status) => {
+                add("too large", number(most + 1.0));
+            }
+            (Limit::AtLeast(least), TypeName::String) => {
+                add("too short", json!("x".repeat(length(*least).saturating_sub(1))));
+            }
+            (Limit::AtMost(most), TypeName::String) => {
+                add("too long", json!("x".repeat(length(*most) + 1)));
+            }
+            (Limit::AtLeast(least), TypeName::Array(item)) => {
+                let items = vec![sample::fitting(item, shapes); length(*least).saturating_sub(1)];
+                add("with too few items", Value::Array(items));
+            }
+            (Limit::AtMost(most), TypeName::Array(item)) if *most < 1000.0 => {
+                add(
+                    "with too many items",
+                    json!(vec![sample::fitting(item, shapes); length(*most) + 1]),
+                );
+            }
+            (Limit::Matching(_), _) => add("of the wrong formatat", json!("?")),
+            _ => {}
+        }
+    }
+    match &typed.name {
+        TypeName::OneOf(_) | TypeName::Exactly(_) => {
+            add("none of those that are allowed", json!("no-such-value"));
+        }
+        TypeName::Date => add("of the wrong formatat", json!("2027-02-30")),
+        TypeName::DateTime => add("of the wrong formatat", json!("2027-01-31T12:00:00")),
+        TypeName::Uri | TypeName::UriReference | TypeName::JsonPointer | TypeName::LanguageTag => {
+            add("of the wrong formatat", json!("no such thing %"));
+        }
+        _ => {}
+    }
+    for other in [json!(true), json!({}), json!("17")] {
+        add("of another JSON type", other);
+    }
+    add("null", Value::Null);
+    found
+}
+
+fn length(limit: f64) -> usize {
+    (0..LONGEST).find(|length| *length as f64 >= limit).unwrap_or(LONGEST)
+}
+
+fn number(value: f64) -> Value {
+    serde_json::Number::from_f64(value).map_or(Value::Null, |number| {
+        // Without a fraction, where there is none: an integer's rule is not about that.
+        let text = if value.fract() == 0.0 { format!("{value:.0}") } else { number.to_string() };
+        serde_json::from_str(&text).unwrap_or(Value::Null)
+    })
+}

@@ -1,0 +1,477 @@
+//! Which requests there are.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::bodies::{all_wrong, each_wrong, whole};
+use super::request::{PlannedRequest, ProbeCredentials};
+use crate::sample;
+use faithful_clerk_contract::{
+    Authentication, BodyPresence, BodyRules, Case, Condition, Contract, Endpoint, Expectation,
+    Parameter, ParameterLocation, ParameterRule, encoded,
+};
+use faithful_clerk_model::json::pointer::tokens;
+use faithful_clerk_model::media;
+use faithful_clerk_model::situation::Situation;
+use faithful_clerk_shape::{ShapeTable, text_fits};
+
+/// A body that is made larger than the limit is made no larger than this.
+const LARGEST: u64 = 16 << 20;
+
+/// All requests, in the order in which they are sent.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct ProbePlan {
+    /// The requests.
+    pub requests: Vec<PlannedRequest>,
+    /// What could not be planned, and why.
+    pub left_out: Vec<String>,
+}
+
+impl ProbePlan {
+    /// The plan for a contract. `values` are values of path parameters and of members of bodies, by name: things
+    /// that exist.
+    #[must_use]
+    pub fn of(contract: &Contract, values: &BTreeMap<String, String>) -> Self {
+        let mut planning = ProbePlanner { contract, values, plan: Self::default() };
+        for endpoint in &contract.endpoints {
+            planning.endpoint(endpoint);
+        }
+        planning.methods();
+        planning.route();
+        for case in &contract.cases {
+            planning.case(case);
+        }
+        planning.plan
+    }
+}
+
+struct ProbePlanner<'c> {
+    contract: &'c Contract,
+    values: &'c BTreeMap<String, String>,
+    plan: ProbePlan,
+}
+
+impl ProbePlanner<'_> {
+    /// Adds a request, if it is in its situation.
+    fn add(&mut self, planned: PlannedRequest) {
+        if planned.is_as_planned(self.contract) {
+            self.plan.requests.push(planned);
+        } else {
+            let situation = planned.situation.map_or("a success", Situation::name);
+            self.leave_out(&planned.name, &format!("by the contract it would not be {situation}"));
+        }
+    }
+
+    fn leave_out(&mut self, what: &str, why: &str) {
+        self.plan.left_out.push(format!("{what}: {why}"));
+    }
+
+    fn endpoint(&mut self, endpoint: &Endpoint) {
+        let rules = &endpoint.rules;
+        let name = endpoint.name();
+        let json = rules.accepts.iter().flatten().find(|range| media::is_json(range));
+        let json = json.map_or("application/json", String::as_str);
+        let body = rules.body.as_ref().map(|body| whole(self.contract, body, self.values));
+        let media = body.is_some().then(|| ("Content-Type".to_owned(), json.to_owned()));
+        let base = PlannedRequest {
+            name: name.clone(),
+            situation: None,
+            method: endpoint.method.clone(),
+            target: format!(
+                "{}{}",
+                self.path(&endpoint.path, &[]),
+                query(self.contract, rules.parameters(), None)
+            ),
+            headers: media.into_iter().collect(),
+            body: body.as_ref().map(ToString::to_string),
+            credentials: ProbeCredentials::Valid,
+            saves: Vec::new(),
+            uses: Vec::new(),
+        };
+        let with = |what: &str, situation: Situation| PlannedRequest {
+            name: format!("{name}: {what}"),
+            situation: Some(situation),
+            ..base.clone()
+        };
+        if rules.auth == Some(Authentication::Required) {
+            let missing = with("no credentials", Situation::MissingCredentials);
+            self.add(PlannedRequest { credentials: ProbeCredentials::None, ..missing });
+            let wrong = with("wrong credentials", Situation::InvalidCredentials);
+            self.add(PlannedRequest { credentials: ProbeCredentials::Invalid, ..wrong });
+        }
+        if let (Some(of), Some(good)) = (&rules.body, &body) {
+            self.bodies(endpoint, of, good, &with);
+        }
+        if rules.produces.is_some() {
+            let mut refused = with("an Accept that cannot be met", Situation::NotAcceptable);
+            refused.headers.push(("Accept".to_owned(), "application/x-no-such-type".to_owned()));
+            self.add(refused);
+        }
+        if let Some(limit) = rules.max_request_body {
+            let large = with("a body over the limit", Situation::ContentTooLarge);
+            match usize::try_from(limit) {
+                Ok(size) if limit < LARGEST => {
+                    let body = Some(format!("{{\"padding\": \"{}\"}}", "x".repeat(size)));
+                    let headers = vec![("Content-Type".to_owned(), json.to_owned())];
+                    self.add(PlannedRequest { body, headers, ..large });
+                }
+                _ => self.leave_out(&large.name, "the limit is too large to be sent"),
+            }
+        }
+        self.parameters(endpoint, &with);
+        // A PUT to what is not there makes it, more often than not (RFC 9110 section 9.3.4).
+        let is_refused =
+            rules.faults.iter().filter_map(|id| self.contract.fault(*id)).any(|fault| {
+                fault.when.contains(&Situation::ResourceNotFound)
+                    || fault.when.is_empty() && matches!(fault.status, 404 | 410)
+            });
+        if endpoint.path.contains('{') && is_refused && endpoint.method != "PUT" {
+            // The last parameter is the thing itself.
+            let last = parameters_of(&endpoint.path).pop().unwrap_or_default();
+            let unknown = with("an unknown id", Situation::ResourceNotFound);
+            let id = self.unknown_id(endpoint, &last);
+            let target = self.path(&endpoint.path, &[(&last, &id)]);
+            let query = query(self.contract, rules.parameters(), None);
+            self.add(PlannedRequest { target: format!("{target}{query}"), ..unknown });
+        }
+    }
+
+    fn bodies(
+        &mut self,
+        endpoint: &Endpoint,
+        of: &BodyRules,
+        good: &serde_json::Value,
+        with: &dyn Fn(&str, Situation) -> PlannedRequest,
+    ) {
+        let text = good.to_string();
+        let half = text.chars().take((text.chars().count() / 2).max(1)).collect();
+        self.add(PlannedRequest {
+            body: Some(half),
+            ..with("malformed JSON", Situation::MalformedBody)
+        });
+        if of.required == BodyPresence::Yes {
+            let empty = with("an empty body", Situation::MissingBody);
+            self.add(PlannedRequest { body: None, headers: Vec::new(), ..empty });
+        }
+        if endpoint.rules.accepts.is_some() {
+            let other = with("a body of another media type", Situation::UnsupportedMediaType);
+            let headers = vec![("Content-Type".to_owned(), "text/plain".to_owned())];
+            self.add(PlannedRequest { body: Some("no JSON".to_owned()), headers, ..other });
+        }
+        let invalid = |what: &str, body: String| PlannedRequest {
+            body: Some(body),
+            ..with(what, Situation::InvalidBody)
+        };
+        let Some(fields) = &of.fields else {
+            return self.by_schema(endpoint, of, good, &invalid);
+        };
+        if fields.members.iter().any(|member| !member.optional) {
+            self.add(invalid("`{}`", "{}".to_owned()));
+        }
+        for (what, body) in each_wrong(self.contract, fields, good) {
+            self.add(invalid(&what, body.to_string()));
+        }
+        self.add(invalid("all fields wrong at once", all_wrong(self.contract, fields).to_string()));
+    }
+
+    /// Bodies that break a schema. What is made up breaks it or does not; the schema itself decides.
+    fn by_schema(
+        &mut self,
+        endpoint: &Endpoint,
+        of: &BodyRules,
+        good: &serde_json::Value,
+        invalid: &dyn Fn(&str, String) -> PlannedRequest,
+    ) {
+        let Some(schema) = &of.schema else { return };
+        self.add_if_so(invalid("`{}`", "{}".to_owned()));
+        match good.as_object().filter(|_| schema.admits(good)) {
+            Some(good) => {
+                for (what, body) in sample::schema::each_wrong(schema.spelled(), good) {
+                    self.add_if_so(invalid(&what, body.to_string()));
+                }
+            }
+            None => {
+                let why = "no body could be made up that keeps all rules of its schema";
+                self.leave_out(&format!("{}: each rule alone", endpoint.name()), why);
+            }
+        }
+        let all = sample::schema::all_wrong(schema.spelled());
+        self.add_if_so(invalid("all fields wrong at once", all.to_string()));
+    }
+
+    /// Adds a request that was only guessed to be in its situation, if it is.
+    fn add_if_so(&mut self, planned: PlannedRequest) {
+        if planned.is_as_planned(self.contract) {
+            self.plan.requests.push(planned);
+        }
+    }
+
+    /// Each parameter wrong, alone.
+    fn parameters(
+        &mut self,
+        endpoint: &Endpoint,
+        with: &dyn Fn(&str, Situation) -> PlannedRequest,
+    ) {
+        let rules = endpoint.rules.parameters();
+        for parameter in rules {
+            let wrong = |wrong: &str| {
+                let mut planned =
+                    with(&format!("`{}` wrong", parameter.name), parameter.if_invalid);
+                match parameter.location {
+                    ParameterLocation::Query => {
+                        let query =
+                            query(self.contract, rules, Some((&parameter.name, Some(wrong))));
+                        planned.target = format!("{}{query}", self.path(&endpoint.path, &[]));
+                    }
+                    ParameterLocation::Path => {
+                        let path = self.path(&endpoint.path, &[(&parameter.name, wrong)]);
+                        planned.target = format!("{path}{}", query(self.contract, rules, None));
+                    }
+                    ParameterLocation::Header => {
+                        planned.headers.push((parameter.name.clone(), wrong.to_owned()));
+                    }
+                }
+                planned
+            };
+            // Any text fits some rules; the first that does not is taken.
+            let texts = wrong_texts(&parameter.rule, &self.contract.shapes);
+            let mut planned = texts.iter().map(|text| wrong(text));
+            if let Some(planned) = planned.find(|planned| planned.is_as_planned(self.contract)) {
+                self.plan.requests.push(planned);
+            }
+            if parameter.location == ParameterLocation::Query && !parameter.optional {
+                let mut planned =
+                    with(&format!("without `{}`", parameter.name), parameter.if_invalid);
+                let query = query(self.contract, rules, Some((&parameter.name, None)));
+                planned.target = format!("{}{query}", self.path(&endpoint.path, &[]));
+                self.add(planned);
+            }
+        }
+    }
+
+    /// A method that is not offered, once for each path.
+    fn methods(&mut self) {
+        let paths: BTreeSet<&str> =
+            self.contract.endpoints.iter().map(|endpoint| endpoint.path.as_str()).collect();
+        for path in paths {
+            let offers = |method: &str| {
+                let endpoints = &self.contract.endpoints;
+                endpoints.iter().any(|other| other.path == path && other.method == method)
+            };
+            let method =
+                ["PATCH", "PUT", "DELETE", "POST"].into_iter().find(|method| !offers(method));
+            let Some(method) = method else { continue };
+            self.add(PlannedRequest {
+                name: format!("{method} {path}: a method that is not offered"),
+                situation: Some(Situation::MethodNotAllowed),
+                method: method.to_owned(),
+                target: self.path(path, &[]),
+                headers: Vec::new(),
+                body: None,
+                credentials: ProbeCredentials::Valid,
+                saves: Vec::new(),
+                uses: Vec::new(),
+            });
+        }
+    }
+
+    fn route(&mut self) {
+        self.add(PlannedRequest {
+            name: "an unknown route".to_owned(),
+            situation: Some(Situation::UnknownRoute),
+            method: "GET".to_owned(),
+            target: "/no-such-path".to_owned(),
+            headers: Vec::new(),
+            body: None,
+            credentials: ProbeCredentials::Valid,
+            saves: Vec::new(),
+            uses: Vec::new(),
+        });
+    }
+
+    /// What the contract says how to provoke.
+    fn case(&mut self, case: &Case) {
+        let method = case.method.clone().unwrap_or_else(|| "GET".to_owned());
+        let shapes = &self.contract.shapes;
+        let value =
+            |condition: &Condition| text_of(&sample::fitting(&condition.rule.constrained, shapes));
+        let needed = |condition: &&Condition| !condition.rule.optional;
+        let values: Vec<(String, String)> = case
+            .values
+            .iter()
+            .map(|condition| (condition.name.clone(), value(condition)))
+            .collect();
+        let values: Vec<(&str, &str)> =
+            values.iter().map(|(name, value)| (name.as_str(), value.as_str())).collect();
+        let mut pairs = url::form_urlencoded::Serializer::new(String::new());
+        for condition in case.query.iter().filter(needed) {
+            pairs.append_pair(&condition.name, &value(condition));
+        }
+        let query = Some(pairs.finish()).filter(|query| !query.is_empty());
+        let query = query.map(|query| format!("?{query}")).unwrap_or_default();
+        let mut headers: Vec<(String, String)> = case
+            .headers
+            .iter()
+            .filter(needed)
+            .map(|condition| (condition.name.clone(), value(condition)))
+            .collect();
+        let body = self.case_body(case, &method);
+        if let Some((media, _)) = &body {
+            headers.push(("Content-Type".to_owned(), media.clone()));
+        }
+        let situation = if case.expect == Expectation::Success { None } else { case.situation };
+        // What is still to be known stays a hole.
+        let holes: Vec<String> = case.uses.iter().map(|name| format!("{{{name}}}")).collect();
+        let mut path = self.path_but(&case.template, &values, &case.uses);
+        for hole in &holes {
+            path = path.replace(&encoded(hole), hole);
+        }
+        self.add(PlannedRequest {
+            name: format!("case {}", case.name),
+            situation,
+            method,
+            target: format!("{path}{query}"),
+            headers,
+            body: body.map(|(_, body)| body),
+            credentials: ProbeCredentials::Valid,
+            saves: case.save.clone(),
+            uses: case.uses.clone(),
+        });
+    }
+
+    /// The body of a case, and its media type: one that keeps the rules of the endpoint, with what the case says of it.
+    fn case_body(&self, case: &Case, method: &str) -> Option<(String, String)> {
+        let endpoints = self.contract.endpoints.iter();
+        let mut found = endpoints.filter(|endpoint| endpoint.method == method);
+        let rules = found.find(|endpoint| leads_to(&case.template, &endpoint.path))?.rules.clone();
+        let mut body = match &rules.body {
+            Some(body) => whole(self.contract, body, self.values),
+            None if case.body.is_empty() => return None,
+            None => serde_json::json!({}),
+        };
+        for condition in case.body.iter().filter(|condition| !condition.rule.optional) {
+            let value = sample::fitting(&condition.rule.constrained, &self.contract.shapes);
+            put(&mut body, &tokens(&condition.name).unwrap_or_default(), value);
+        }
+        let json = rules.accepts.iter().flatten().find(|range| media::is_json(range));
+        Some((json.map_or("application/json", String::as_str).to_owned(), body.to_string()))
+    }
+
+    /// A path with values for its parameters: those that are given, else those that the caller knows, else one that
+    /// fits the rule.
+    fn path(&self, template: &str, given: &[(&str, &str)]) -> String {
+        self.path_but(template, given, &[])
+    }
+
+    /// The same, but for parameters that have no value yet.
+    fn path_but(&self, template: &str, given: &[(&str, &str)], holes: &[String]) -> String {
+        let mut path = template.to_owned();
+        for name in parameters_of(template).into_iter().filter(|name| !holes.contains(name)) {
+            let given = given
+                .iter()
+                .find(|(known, _)| *known == name)
+                .map(|(_, value)| (*value).to_owned());
+            let value =
+                given.or_else(|| self.values.get(&name).cloned()).unwrap_or_else(|| "1".to_owned());
+            let value = encoded(&value);
+            path = path.replace(&format!("{{{name}}}"), &value);
+        }
+        path
+    }
+
+    /// An id of the form that is asked for, most likely of nothing.
+    fn unknown_id(&self, endpoint: &Endpoint, name: &str) -> String {
+        let rule = endpoint
+            .rules
+            .parameters()
+            .iter()
+            .find(|of| of.location == ParameterLocation::Path && of.name == name);
+        let fitting = rule.map(|of| right_text(&of.rule, &self.contract.shapes));
+        fitting.filter(|text| text.is_ascii()).unwrap_or_else(|| "no-such-thing-0".to_owned())
+    }
+}
+
+/// The names of a template's parameters.
+fn parameters_of(template: &str) -> Vec<String> {
+    let parts = template.split('{').skip(1);
+    parts.filter_map(|part| part.split_once('}')).map(|(name, _)| name.to_owned()).collect()
+}
+
+/// Texts that may not fit where values are written as text, the most telling ones first.
+fn wrong_texts(rule: &ParameterRule, shapes: &ShapeTable) -> Vec<String> {
+    let misfits: Vec<serde_json::Value> = match rule {
+        ParameterRule::Type(of) => {
+            sample::misfitting(&of.constrained, shapes).into_iter().collect()
+        }
+        ParameterRule::Schema(schema) => {
+            let misfits = sample::schema::misfitting(schema.spelled()).into_iter();
+            misfits.map(|(_, value)| value).filter(|value| !value.is_null()).collect()
+        }
+    };
+    let others = ["?", "no such thing %", "-1", "x", ","].map(str::to_owned);
+    let texts = misfits.iter().map(text_of).chain(others);
+    let fits = |text: &str| match rule {
+        ParameterRule::Type(of) => text_fits(text, &of.constrained, shapes),
+        // The plan asks the schema, by way of the request.
+        ParameterRule::Schema(_) => false,
+    };
+    texts.filter(|text| !text.is_empty() && !fits(text)).collect()
+}
+
+/// A text that fits.
+fn right_text(rule: &ParameterRule, shapes: &ShapeTable) -> String {
+    text_of(&match rule {
+        ParameterRule::Type(of) => sample::fitting(&of.constrained, shapes),
+        ParameterRule::Schema(schema) => sample::schema::fitting(schema.spelled()),
+    })
+}
+
+fn text_of(value: &serde_json::Value) -> String {
+    value.as_str().map_or_else(|| value.to_string(), str::to_owned)
+}
+
+/// Does a path lead to what a template stands for, segment by segment?
+fn leads_to(path: &str, template: &str) -> bool {
+    let (mut path, mut template) = (path.split('/'), template.split('/'));
+    loop {
+        match (path.next(), template.next()) {
+            (None, None) => return true,
+            (Some(segment), Some(pattern)) if pattern.contains('{') || segment == pattern => {}
+            _ => return false,
+        }
+    }
+}
+
+/// Puts a value where a pointer leads; objects on the way are made if they are missing.
+fn put(into: &mut serde_json::Value, steps: &[String], value: serde_json::Value) {
+    let Some((step, rest)) = steps.split_first() else {
+        *into = value;
+        return;
+    };
+    if let serde_json::Value::Array(items) = into {
+        let item = step.parse().ok().and_then(|at: usize| items.get_mut(at));
+        return item.map(|item| put(item, rest, value)).unwrap_or_default();
+    }
+    if !into.is_object() {
+        *into = serde_json::json!({});
+    }
+    if let serde_json::Value::Object(members) = into {
+        put(members.entry(step.clone()).or_insert(serde_json::Value::Null), rest, value);
+    }
+}
+
+/// The parameters that have to be there; `other` has another value, or is left out.
+fn query(contract: &Contract, rules: &[Parameter], other: Option<(&str, Option<&str>)>) -> String {
+    let mut pairs = url::form_urlencoded::Serializer::new(String::new());
+    for parameter in rules.iter().filter(|parameter| parameter.location == ParameterLocation::Query)
+    {
+        match other.filter(|(name, _)| *name == parameter.name) {
+            Some((name, Some(value))) => _ = pairs.append_pair(name, value),
+            None if !parameter.optional => {
+                pairs.append_pair(&parameter.name, &right_text(&parameter.rule, &contract.shapes));
+            }
+            Some((_, None)) | None => {}
+        }
+    }
+    let query = pairs.finish();
+    if query.is_empty() { query } else { format!("?{query}") }
+}

@@ -1,0 +1,122 @@
+//! One planned request, and what `place` makes of it.
+
+use std::borrow::Cow;
+use std::collections::BTreeMap;
+
+use serde_json::Value;
+
+use faithful_clerk_check::classify::{Classification, Credentials, classify};
+use faithful_clerk_contract::{Contract, encoded};
+use faithful_clerk_model::address::Address;
+use faithful_clerk_model::exchange::{Answer, BodyContent, Exchange, Request, RequestBody, Timing};
+use faithful_clerk_model::headers::Headers;
+use faithful_clerk_model::situation::Situation;
+
+/// Which credentials a request carries.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum ProbeCredentials {
+    /// The right ones, if the caller has some.
+    Valid,
+    /// None.
+    None,
+    /// Wrong ones.
+    Invalid,
+}
+
+/// A request that is to be sent.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct PlannedRequest {
+    /// What it is, in a few words: the endpoint, and what is wrong.
+    pub name: String,
+    /// The situation that it is in; none for a case that expects a success.
+    pub situation: Option<Situation>,
+    /// The method.
+    pub method: String,
+    /// The path below the service's base, with its query.
+    pub target: String,
+    /// The headers, but for credentials.
+    pub headers: Vec<(String, String)>,
+    /// The body.
+    pub body: Option<String>,
+    /// Its credentials.
+    pub credentials: ProbeCredentials,
+    /// What is kept of its answer: names, each with a JSON Pointer into the body.
+    pub saves: Vec<(String, String)>,
+    /// The names of what earlier answers have to have given before it can be sent.
+    pub uses: Vec<String>,
+}
+
+impl PlannedRequest {
+    /// The same with the values that earlier answers gave; nothing if one is missing.
+    #[must_use]
+    pub fn with(&self, kept: &BTreeMap<String, String>) -> Option<Self> {
+        let mut whole = self.clone();
+        for name in &self.uses {
+            let value = kept.get(name)?;
+            let (hole, coded) = (format!("{{{name}}}"), format!("%7B{name}%7D"));
+            let segment = encoded(value);
+            whole.target = whole.target.replace(&hole, &segment).replace(&coded, &segment);
+            for (_, header) in &mut whole.headers {
+                *header = header.replace(&hole, value);
+            }
+            if let Some(body) = &mut whole.body {
+                let text = Value::from(value.as_str()).to_string();
+                *body = body.replace(&format!("\"{hole}\""), &text);
+            }
+        }
+        Some(whole)
+    }
+
+    /// Can it change something, if the service does not refuse it (RFC 9110 section 9.2.1)?
+    #[must_use]
+    pub fn can_write(&self) -> bool {
+        !matches!(self.method.as_str(), "GET" | "HEAD" | "OPTIONS" | "TRACE")
+    }
+
+    /// Is it in its situation, by the same judgement as a recorded one? What only an answer shows is taken on
+    /// trust.
+    #[must_use]
+    pub fn is_as_planned(&self, contract: &Contract) -> bool {
+        let base =
+            contract.servers.first().map_or("http://127.0.0.1", |server| server.text.as_str());
+        let mut headers = Headers::new();
+        for (name, value) in &self.headers {
+            headers.push(name.as_str(), value.as_str());
+        }
+        if let Some(name) =
+            contract.credentials.first().filter(|_| self.credentials != ProbeCredentials::None)
+        {
+            headers.push(name.as_str(), "Bearer made-up");
+        }
+        let body = match self.body.as_deref() {
+            None | Some("") => RequestBody::Absent,
+            Some(body) => RequestBody::Present(BodyContent::Bytes(Cow::Borrowed(body.as_bytes()))),
+        };
+        let exchange = Exchange {
+            address: Address { recording: 0, number: 1 },
+            offset: 0,
+            request: Request {
+                method: Cow::Borrowed(&self.method),
+                url: Cow::Owned(format!("{}{}", base.trim_end_matches('/'), self.target)),
+                headers,
+                body,
+                recorded_media: None,
+            },
+            answer: Answer::Missing(None),
+            timing: Timing::default(),
+        };
+        let Classification::Classified(placed) =
+            classify(&exchange, contract, Credentials::Recorded)
+        else {
+            return false;
+        };
+        match self.situation {
+            Some(situation) if situation.is_visible_in_request() => {
+                placed.situations.holds.contains(situation)
+            }
+            // A case that is to be served is in order, unless it waits for values.
+            None => !self.uses.is_empty() || placed.situations.is_valid(),
+            Some(_) => true,
+        }
+    }
+}

@@ -1,0 +1,251 @@
+//! Path templates, inferred from the paths that were seen.
+//!
+//! What stands at one place of a path is a parameter if it is a value by its form; if several codes
+//! (`A-3`, `B-1`) behave alike; if several words behave alike and come back in the answer as the id of
+//! what was asked for; or if it stands beside values and led to nothing but errors: then it was a wrong
+//! one. A word that succeeds beside values is a name, such as `/vessels/mine` beside `/vessels/{id}`.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::facts::{EndpointFacts, SuccessFacts};
+use super::segment::SegmentForm;
+use super::top::ResourceShape;
+use super::tree::{PathNode, SegmentValues};
+use faithful_clerk_model::secret::mask::masked;
+
+/// So many words that behave alike are values, even if nothing in the answers says so.
+const MANY_ALIKE: usize = 6;
+
+/// A place that was found: a template, and what was seen there by method.
+#[derive(Debug, Clone, Default)]
+pub struct InferredEndpoint {
+    /// The template, such as `/berths/{id}`.
+    pub template: String,
+    /// Some values of its last parameter.
+    pub values: Vec<String>,
+    /// What was seen, by method.
+    pub methods: BTreeMap<String, EndpointFacts>,
+}
+
+/// Every template of a tree, in the order of its paths.
+#[must_use]
+pub fn templates(tree: PathNode) -> Vec<InferredEndpoint> {
+    let mut found = Vec::new();
+    walk(tree, &NodePath::default(), &mut found);
+    found
+}
+
+/// The way to a node.
+#[derive(Debug, Clone, Default)]
+struct NodePath {
+    template: String,
+    last: String,
+    parameters: Vec<String>,
+    values: Vec<String>,
+}
+
+impl NodePath {
+    fn named(&self, name: &str) -> Self {
+        let template = format!("{}/{}", self.template, encoded(name));
+        Self { template, last: name.to_owned(), ..self.clone() }
+    }
+
+    fn parameter(&self, values: &SegmentValues) -> Self {
+        let days = !values.forms.is_empty()
+            && values
+                .forms
+                .iter()
+                .all(|form| matches!(form, SegmentForm::Date | SegmentForm::Word))
+            && values.forms.contains(&SegmentForm::Date);
+        let words = values.forms.iter().all(|form| *form == SegmentForm::Word);
+        let usual = if days {
+            "date"
+        } else if words {
+            "name"
+        } else {
+            "id"
+        };
+        let mut name = usual.to_owned();
+        if self.parameters.contains(&name) {
+            name = format!("{}_{usual}", singular(&self.last));
+        }
+        while self.parameters.contains(&name) {
+            name.push_str("_2");
+        }
+        let mut parameters = self.parameters.clone();
+        parameters.push(name.clone());
+        let template = format!("{}/{{{name}}}", self.template);
+        let values = values.some.iter().map(|value| masked(value).into_owned()).collect();
+        Self { template, last: self.last.clone(), parameters, values }
+    }
+}
+
+/// A name as a template writes it: what templates give a meaning to is percent-encoded.
+fn encoded(name: &str) -> String {
+    let mut text = String::with_capacity(name.len());
+    for c in name.chars() {
+        match c {
+            '{' | '}' | '/' | '?' | '#' | '%' | ' ' => {
+                text.push_str(&format!("%{:02X}", u32::from(c)));
+            }
+            c => text.push(c),
+        }
+    }
+    text
+}
+
+fn singular(word: &str) -> String {
+    let word: String =
+        word.chars().map(|c| if c.is_ascii_alphanumeric() { c } else { '_' }).collect();
+    let one = match word.strip_suffix("ies") {
+        Some(stem) => format!("{stem}y"),
+        None => word.strip_suffix('s').unwrap_or(&word).to_owned(),
+    };
+    if one.is_empty() { "other".to_owned() } else { one }
+}
+
+fn walk(mut node: PathNode, way: &NodePath, found: &mut Vec<InferredEndpoint>) {
+    sort_out(&mut node);
+    if !node.here.is_empty() {
+        let template = if way.template.is_empty() { "/" } else { &way.template }.to_owned();
+        found.push(InferredEndpoint { template, values: way.values.clone(), methods: node.here });
+    }
+    for (name, inner) in node.names {
+        walk(inner, &way.named(&name), found);
+    }
+    if let Some(values) = node.values {
+        let way = way.parameter(&values);
+        walk(values.node, &way, found);
+    }
+}
+
+/// Moves the names of a node that are values to its values.
+fn sort_out(node: &mut PathNode) {
+    let profiles: BTreeMap<String, ResourceProfile> =
+        node.names.iter().map(|(name, inner)| (name.clone(), ResourceProfile::of(inner))).collect();
+    let mut moved: BTreeSet<String> = BTreeSet::new();
+    let beside = node.values.as_ref().map(|values| ResourceProfile::of(&values.node));
+    let alike = |one: &str, other: &str| match (profiles.get(one), profiles.get(other)) {
+        (Some(one), Some(other)) => one.is_like(other),
+        _ => false,
+    };
+    for (name, profile) in &profiles {
+        if name.is_empty() {
+            // A trailing slash, which makes another path.
+            continue;
+        }
+        let is_code = SegmentForm::of(name) == SegmentForm::Code;
+        let twins: Vec<&String> =
+            profiles.keys().filter(|other| *other != name && alike(name, other)).collect();
+        let like_values = beside.as_ref().is_some_and(|beside| profile.is_like(beside));
+        let is_value = if is_code {
+            like_values || twins.iter().any(|twin| are_values(name, twin, &profiles))
+        } else if profile.succeeded {
+            let echoing = |name: &String| profiles.get(name).is_some_and(|p| p.echoes);
+            let echoed = profile.echoes && (like_values || twins.iter().any(|twin| echoing(twin)));
+            echoed || (profile.is_told && twins.len() + 1 >= MANY_ALIKE)
+        } else {
+            false
+        };
+        if is_value {
+            moved.insert(name.clone());
+        }
+    }
+    // What never succeeded beside values was a wrong value, if nothing but values is asked for there.
+    let values_there = beside.is_some() || !moved.is_empty();
+    if values_there {
+        let mut all = beside.unwrap_or_default();
+        moved.iter().filter_map(|name| profiles.get(name)).for_each(|p| all.add(p));
+        for (name, profile) in &profiles {
+            if !name.is_empty() && profile.only_failed() && profile.is_within(&all) {
+                moved.insert(name.clone());
+            }
+        }
+    }
+    for name in moved {
+        if let Some(inner) = node.names.remove(&name) {
+            node.values.get_or_insert_default().take(name, inner);
+        }
+    }
+}
+
+/// Are two codes that behave alike values? Where neither ever succeeded, `A-3` and `B-1` still look like
+/// it, and `s3` and `oauth2` do not.
+fn are_values(one: &str, other: &str, profiles: &BTreeMap<String, ResourceProfile>) -> bool {
+    let succeeded = |name: &str| profiles.get(name).is_some_and(|profile| profile.succeeded);
+    let is_parted = |name: &str| name.contains(['-', '_', '.']);
+    SegmentForm::of(other) == SegmentForm::Code
+        && (succeeded(one) || succeeded(other) || (is_parted(one) && is_parted(other)))
+}
+
+/// What can be asked for below a node, and what came back.
+#[derive(Debug, Default)]
+struct ResourceProfile {
+    /// A relative path with its method, and the outermost forms of its successes.
+    places: BTreeMap<String, BTreeSet<ResourceShape>>,
+    /// Did anything succeed?
+    succeeded: bool,
+    /// Did an error come?
+    failed: bool,
+    /// Does the node's own name come back as the id of what was asked for?
+    echoes: bool,
+    /// Did a success tell enough to compare it with others?
+    is_told: bool,
+}
+
+impl ResourceProfile {
+    fn of(node: &PathNode) -> Self {
+        let mut profile = Self::default();
+        profile.gather(node, "");
+        profile.echoes = node.here.values().any(|facts| facts.successes.echoes > 0);
+        profile
+    }
+
+    fn gather(&mut self, node: &PathNode, path: &str) {
+        for (method, facts) in &node.here {
+            let SuccessFacts { count, tops, .. } = &facts.successes;
+            self.succeeded |= *count > 0;
+            self.failed |= facts.rows.keys().any(|row| row.status.is_some_and(|s| s >= 400));
+            self.is_told |= tops
+                .iter()
+                .any(|top| matches!(top, ResourceShape::Object(names) if names.len() >= 2));
+            self.places.entry(format!("{method} {path}")).or_default().extend(tops.clone());
+        }
+        for (name, inner) in &node.names {
+            self.gather(inner, &format!("{path}/{name}"));
+        }
+        if let Some(values) = &node.values {
+            self.gather(&values.node, &format!("{path}/{{}}"));
+        }
+    }
+
+    /// Is something asked for in the same way below both, and nothing in it that differs?
+    fn is_like(&self, other: &Self) -> bool {
+        let mut common = 0;
+        for (place, tops) in &self.places {
+            let Some(others) = other.places.get(place) else { continue };
+            common += 1;
+            let resembles = tops.iter().any(|top| others.iter().any(|other| top.resembles(other)));
+            if !tops.is_empty() && !others.is_empty() && !resembles {
+                return false;
+            }
+        }
+        common > 0
+    }
+
+    /// Did errors come, and nothing else? Where no response at all, nobody knows.
+    fn only_failed(&self) -> bool {
+        self.failed && !self.succeeded
+    }
+
+    /// Is nothing asked for below it that is not asked for below the other?
+    fn is_within(&self, other: &Self) -> bool {
+        self.places.keys().all(|place| other.places.contains_key(place))
+    }
+
+    fn add(&mut self, other: &Self) {
+        for (place, tops) in &other.places {
+            self.places.entry(place.clone()).or_default().extend(tops.clone());
+        }
+    }
+}

@@ -1,0 +1,13 @@
+//! Secrets in recordings: what is one, by its name or by its form, and what is put in its place.
+//!
+//! `names` and `spans` know; `mask` hides them in everything that leaves the core, and the crate `faithful-clerk-scrub`
+//! replaces them in a copy of a recording.
+
+pub mod mask;
+mod names;
+mod rules;
+mod spans;
+
+pub use names::{is_secret_header, is_secret_name};
+pub use rules::SecretRules;
+pub use spans::{SecretKind, SecretSpan, spans};

@@ -1,0 +1,162 @@
+//! An exchange as HTTP/1.1 messages (RFC 9112).
+
+use std::borrow::Cow;
+use std::collections::BTreeMap;
+use std::io::{self, Write};
+
+use super::leave_out;
+use super::record::ExchangeRecord;
+use faithful_clerk_model::exchange::{Answer, BodyContent, RequestBody, Response, ResponseBody};
+use faithful_clerk_model::headers::is_token;
+
+/// Header fields that have to fit what stands behind them.
+const FRAMING: [&str; 2] = ["content-length", "transfer-encoding"];
+
+/// Is the end of a message told by what stands around it, or has it to tell that itself?
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum MessageEnd {
+    /// By what stands around it; its header fields stay as they were.
+    Outside,
+    /// By itself; its header fields are made to fit.
+    Itself,
+}
+
+/// Writes both messages, one behind the other; `false` if that can't be, as there is no answer.
+pub(super) fn write(
+    record: &ExchangeRecord<'_>,
+    sink: &mut impl Write,
+    left_out: &mut BTreeMap<&'static str, u64>,
+) -> io::Result<bool> {
+    let Answer::Came(response) = &record.exchange.answer else {
+        leave_out(left_out, "exchanges without a response");
+        return Ok(false);
+    };
+    if record.started.is_some() {
+        leave_out(left_out, "when it was");
+    }
+    if record.server.is_some() {
+        leave_out(left_out, "the server's address");
+    }
+    if record.exchange.request.url.contains("://") {
+        leave_out(left_out, "the scheme");
+    }
+    sink.write_all(&request(record, MessageEnd::Itself, left_out))?;
+    sink.write_all(&answer(record, response, MessageEnd::Itself, left_out))?;
+    Ok(true)
+}
+
+/// The request.
+pub(super) fn request(
+    record: &ExchangeRecord<'_>,
+    framed: MessageEnd,
+    left_out: &mut BTreeMap<&'static str, u64>,
+) -> Vec<u8> {
+    let request = &record.exchange.request;
+    let url = request.url.split('#').next().unwrap_or_default();
+    let (host, target) = match url.split_once("//") {
+        Some((_, rest)) => match rest.find(['/', '?']) {
+            Some(at) => rest.split_at(at),
+            None => (rest, "/"),
+        },
+        None => ("", url),
+    };
+    // What can't stand in a first line is left out of it.
+    let plain = |text: &str| text.replace(|c: char| c.is_control() || c == ' ', "%20");
+    let slash = if target.starts_with('?') { "/" } else { "" };
+    let mut head = format!("{} {slash}{} HTTP/1.1\r\n", plain(&request.method), plain(target));
+    if !host.is_empty() && !request.headers.has("host") {
+        let host = host.rsplit('@').next().unwrap_or_default();
+        head.push_str(&format!("Host: {host}\r\n"));
+    }
+    let body = match &request.body {
+        RequestBody::Present(content) => wire(content),
+        RequestBody::Blank => Cow::Borrowed(&b" "[..]),
+        RequestBody::Absent => Cow::Borrowed(&b""[..]),
+        RequestBody::NotRecorded => {
+            leave_out(left_out, "that a request had a body which was not recorded");
+            Cow::Borrowed(&b""[..])
+        }
+    };
+    let media = request.recorded_media.as_deref().filter(|_| !body.is_empty());
+    fields(&mut head, request.headers.iter(), media, framed, left_out);
+    if framed == MessageEnd::Itself && !body.is_empty() {
+        head.push_str(&format!("Content-Length: {}\r\n", body.len()));
+    }
+    [head.as_bytes(), b"\r\n", &body].concat()
+}
+
+/// The response.
+pub(super) fn answer(
+    record: &ExchangeRecord<'_>,
+    response: &Response<'_>,
+    framed: MessageEnd,
+    left_out: &mut BTreeMap<&'static str, u64>,
+) -> Vec<u8> {
+    let phrase = record.phrase.as_deref().unwrap_or_default();
+    let phrase: String = phrase.chars().filter(|c| !c.is_control()).collect();
+    let mut head = format!("HTTP/1.1 {:03} {phrase}\r\n", response.status);
+    let (body, missing) = match &response.body {
+        ResponseBody::Present(content) => (wire(content), 0),
+        ResponseBody::Empty => (Cow::Borrowed(&b""[..]), 0),
+        ResponseBody::Truncated => (Cow::Borrowed(&b""[..]), 1),
+        ResponseBody::NotRecorded => {
+            leave_out(left_out, "that a body was not recorded: it is written as truncated");
+            (Cow::Borrowed(&b""[..]), 1)
+        }
+    };
+    let has_none = record.exchange.request.method == "HEAD"
+        || matches!(response.status, 100..=199 | 204 | 304);
+    let media = response.recorded_media.as_deref().filter(|_| !body.is_empty());
+    if has_none && framed == MessageEnd::Itself {
+        if !body.is_empty() {
+            leave_out(left_out, "bodies of responses that can't have one");
+        }
+        fields(&mut head, response.headers.iter(), media, MessageEnd::Outside, left_out);
+        return [head.as_bytes(), b"\r\n"].concat();
+    }
+    fields(&mut head, response.headers.iter(), media, framed, left_out);
+    if framed == MessageEnd::Itself {
+        let announced = response.headers.content_length().unwrap_or_default();
+        let length = (body.len() as u64).max(announced * missing).max(missing);
+        head.push_str(&format!("Content-Length: {length}\r\n"));
+    }
+    [head.as_bytes(), b"\r\n", &body].concat()
+}
+
+/// A body as it goes over the wire: codings that the recording still has are left.
+fn wire<'c>(content: &'c BodyContent<'_>) -> Cow<'c, [u8]> {
+    let content = match content {
+        BodyContent::Coded(coded, _) => coded,
+        content => content,
+    };
+    content.decode().unwrap_or_default()
+}
+
+fn fields<'h>(
+    head: &mut String,
+    headers: impl Iterator<Item = (&'h str, &'h str)>,
+    media: Option<&str>,
+    framed: MessageEnd,
+    left_out: &mut BTreeMap<&'static str, u64>,
+) {
+    let mut has_media = false;
+    for (name, value) in headers {
+        let is_framing = FRAMING.iter().any(|framing| name.eq_ignore_ascii_case(framing));
+        if !is_token(name) {
+            leave_out(left_out, "header fields that HTTP/1.1 can't hold");
+        } else if framed == MessageEnd::Itself && is_framing {
+            if name.eq_ignore_ascii_case("transfer-encoding") {
+                leave_out(left_out, "transfer codings");
+            }
+        } else {
+            has_media |= name.eq_ignore_ascii_case("content-type");
+            let value: String =
+                value.chars().map(|c| if c.is_control() { ' ' } else { c }).collect();
+            head.push_str(&format!("{name}: {value}\r\n"));
+        }
+    }
+    // A media type that only the recording told would be lost.
+    if let Some(media) = media.filter(|media| !has_media && !media.contains(char::is_control)) {
+        head.push_str(&format!("Content-Type: {media}\r\n"));
+    }
+}

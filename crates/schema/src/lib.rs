@@ -1,0 +1,17 @@
+//! JSON Schema: where rules for bodies and parameters come from a file or a description.
+//!
+//! Validation itself is a general validator's work. What is done here is what it can't know: which files
+//! a contract may mean, references that lead nowhere or in a ring, and from the validator's errors the
+//! exact places that are invalid.
+
+mod dialect;
+mod files;
+mod library;
+mod references;
+mod rules;
+mod spelled;
+mod yaml;
+
+pub use files::{FileLoader, NoFiles};
+pub use library::{DocumentId, SchemaLibrary};
+pub use rules::{CompiledSchema, FormatMode};

@@ -1,0 +1,382 @@
+//! The documents that a contract's schemas stand in, all of them loaded before anything is judged.
+
+use std::collections::{BTreeMap, HashSet};
+use std::sync::Arc;
+
+use jsonschema::{Draft, PatternOptions, Registry};
+use serde_json::Value;
+
+use super::dialect::{drop_one_way_members, modernise};
+use super::files::{FileLoader, join};
+use super::references::{in_place, walk};
+use super::rules::{CompiledSchema, FormatMode};
+use super::yaml;
+use faithful_clerk_model::json::pointer::{resolve, tokens};
+
+/// A file beyond this is no description.
+const LARGEST: usize = 64 << 20;
+
+/// Files that refer to files end somewhere.
+const MOST_DOCUMENTS: usize = 1000;
+
+/// A pattern needs no more than this to be compiled.
+const PATTERN_LIMIT: usize = 1 << 20;
+
+/// The place of a document in a [`Library`].
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub struct DocumentId(usize);
+
+/// A document that was loaded.
+#[derive(Debug)]
+pub struct Document {
+    /// Its path as seen from the contract's folder.
+    pub path: String,
+    pub value: Value,
+    draft: Draft,
+}
+
+/// The documents of a contract.
+#[derive(Debug)]
+pub struct SchemaLibrary<'f> {
+    files: &'f dyn FileLoader,
+    documents: Vec<Document>,
+    by_path: BTreeMap<String, DocumentId>,
+    /// Where the documents say that they are at home on the web.
+    by_id: BTreeMap<String, (DocumentId, String)>,
+    registry: Option<Arc<Registry<'static>>>,
+    pub formats: FormatMode,
+}
+
+impl<'f> SchemaLibrary<'f> {
+    pub fn new(files: &'f dyn FileLoader) -> Self {
+        Self {
+            files,
+            documents: Vec::new(),
+            by_path: BTreeMap::new(),
+            by_id: BTreeMap::new(),
+            registry: None,
+            formats: FormatMode::default(),
+        }
+    }
+
+    /// The text of a document, for the lines in it.
+    pub fn text(&self, path: &str) -> Option<String> {
+        String::from_utf8(self.files.read(path).ok()?).ok()
+    }
+
+    pub fn document(&self, id: DocumentId) -> Option<&Document> {
+        self.documents.get(id.0)
+    }
+
+    /// Loads a document and everything that it refers to.
+    ///
+    /// References that lead nowhere are left as they are; what needs them does not compile, and says so.
+    ///
+    /// # Errors
+    /// Why the document can't be read, with its path.
+    pub fn load(&mut self, path: &str) -> Result<DocumentId, String> {
+        let first = self.open(path)?;
+        let mut next = first.0;
+        while let Some(document) = self.documents.get(next) {
+            for path in others(&document.value, &document.path) {
+                if self.documents.len() < MOST_DOCUMENTS {
+                    let _ = self.open(&path);
+                }
+            }
+            next += 1;
+        }
+        for at in first.0..self.documents.len() {
+            self.settle(DocumentId(at));
+        }
+        self.registry = None;
+        Ok(first)
+    }
+
+    fn open(&mut self, path: &str) -> Result<DocumentId, String> {
+        let path = join("", path);
+        if let Some(known) = self.by_path.get(&path) {
+            return Ok(*known);
+        }
+        let bytes = self.files.read(&path).map_err(|reason| format!("{path}: {reason}"))?;
+        if bytes.len() > LARGEST {
+            return Err(format!("{path}: it is larger than {} MB", LARGEST >> 20));
+        }
+        let mut value = parse(&bytes).map_err(|reason| format!("{path}: {reason}"))?;
+        let version = value.get("openapi").and_then(Value::as_str).map(str::to_owned);
+        if version.is_some() {
+            drop_one_way_members(&mut value);
+        }
+        let draft = match version {
+            Some(version) if version.starts_with("3.0") => {
+                modernise(&mut value);
+                Draft::Draft7
+            }
+            Some(_) => Draft::Draft202012,
+            None => draft(&value),
+        };
+        let id = DocumentId(self.documents.len());
+        // An id in a schema would be another base for its references than the file is.
+        let mut ids = Vec::new();
+        walk(&mut value, "", &mut |schema, place| {
+            if let Some(Value::String(name)) = schema.remove("$id") {
+                ids.push((name, place.to_owned()));
+            }
+        });
+        for (name, place) in ids {
+            self.by_id.entry(name).or_insert((id, place));
+        }
+        self.by_path.insert(path.clone(), id);
+        self.documents.push(Document { path, value, draft });
+        Ok(id)
+    }
+
+    /// Writes every reference to another document as the registry knows it.
+    fn settle(&mut self, id: DocumentId) {
+        let Some(document) = self.documents.get_mut(id.0) else { return };
+        let (mut value, path) = (std::mem::take(&mut document.value), document.path.clone());
+        walk(&mut value, "", &mut |schema, _| {
+            if let Some(Value::String(reference)) = schema.get_mut("$ref")
+                && let Some((target, fragment)) = self.target(id, &path, reference)
+                && target != id
+            {
+                *reference = format!("{}#{fragment}", uri(target));
+            }
+        });
+        if let Some(document) = self.documents.get_mut(id.0) {
+            document.value = value;
+        }
+    }
+
+    /// The document and the fragment that a reference means.
+    fn target(&self, id: DocumentId, path: &str, reference: &str) -> Option<(DocumentId, String)> {
+        let (file, fragment) = reference.split_once('#').unwrap_or((reference, ""));
+        if file.is_empty() {
+            return Some((id, fragment.to_owned()));
+        }
+        if let Some(known) = file.strip_prefix(URI) {
+            return Some((DocumentId(known.parse().ok()?), fragment.to_owned()));
+        }
+        if let Some((document, place)) = self.by_id.get(file) {
+            return Some((*document, format!("{place}{fragment}")));
+        }
+        self.by_path.get(&join(path, file)).map(|document| (*document, fragment.to_owned()))
+    }
+
+    /// Follows the references of an object, for reading descriptions: its value, and where it stands.
+    ///
+    /// # Errors
+    /// Which reference resolves to nothing, or in a ring.
+    pub fn follow(
+        &self,
+        id: DocumentId,
+        place: &str,
+    ) -> Result<(DocumentId, String, &Value), String> {
+        let (mut id, mut place) = (id, place.to_owned());
+        for _ in 0..32 {
+            let value = self.at(id, &place)?;
+            let Some(reference) = value.get("$ref").and_then(Value::as_str) else {
+                return Ok((id, place, value));
+            };
+            let path = self.document(id).map_or("", |document| document.path.as_str());
+            let (next, fragment) =
+                self.target(id, path, reference).ok_or_else(|| unknown(reference))?;
+            let steps = tokens(&format!("#{fragment}")).ok_or_else(|| {
+                format!("`$ref` to {reference}: the fragment is not a JSON Pointer")
+            })?;
+            (id, place) = (next, faithful_clerk_model::json::pointer::from_tokens(&steps));
+        }
+        let path = self.document(id).map_or("", |document| document.path.as_str());
+        Err(format!("`$ref` in {path}#{place} refers back to itself"))
+    }
+
+    fn at(&self, id: DocumentId, place: &str) -> Result<&Value, String> {
+        let document = self.document(id).ok_or("no such document")?;
+        let steps = tokens(place).unwrap_or_default();
+        resolve(&document.value, &steps)
+            .ok_or_else(|| format!("`$ref` to {}#{place} resolves to nothing", document.path))
+    }
+
+    /// Compiles the schema at a place.
+    ///
+    /// # Errors
+    /// Why it does not compile.
+    pub fn schema(&mut self, id: DocumentId, place: &str) -> Result<CompiledSchema, String> {
+        self.check_references(id, place)?;
+        let registry = self.registry()?;
+        let document = self.document(id).ok_or("no such document")?;
+        let fragment: String = url::form_urlencoded::byte_serialize(place.as_bytes()).collect();
+        let fragment = fragment.replace('+', "%20").replace("%2F", "/");
+        let reference = serde_json::json!({ "$ref": format!("{}#{fragment}", uri(id)) });
+        let validator = jsonschema::options()
+            .with_draft(document.draft)
+            .with_registry(&registry)
+            .with_base_uri(format!("{}-root", uri(id)))
+            .with_pattern_options(PatternOptions::regex().size_limit(PATTERN_LIMIT))
+            .should_validate_formats(self.formats == FormatMode::Assertion)
+            .build(&reference)
+            .map_err(|error| plain(&error.to_string()))?;
+        Ok(CompiledSchema::new(validator, self.spelled(id, place)))
+    }
+
+    fn registry(&mut self) -> Result<Arc<Registry<'static>>, String> {
+        if let Some(registry) = &self.registry {
+            return Ok(Arc::clone(registry));
+        }
+        let mut builder = Registry::new();
+        for (at, document) in self.documents.iter().enumerate() {
+            let resource = document.draft.create_resource(document.value.clone());
+            let added = builder.add(uri(DocumentId(at)), resource);
+            builder = added.map_err(|error| format!("{}: {error}", document.path))?;
+        }
+        let registry = Arc::new(builder.prepare().map_err(|error| error.to_string())?);
+        self.registry = Some(Arc::clone(&registry));
+        Ok(registry)
+    }
+
+    /// Goes over every reference that the schema can lead to: each has to lead somewhere, and none may
+    /// come back to itself for the same value, as judging would then never end.
+    fn check_references(&self, id: DocumentId, place: &str) -> Result<(), String> {
+        let mut seen = HashSet::new();
+        let mut rings = HashSet::new();
+        let mut open = vec![(id, place.to_owned())];
+        while let Some((id, place)) = open.pop() {
+            if !seen.insert((id.0, place.clone())) {
+                continue;
+            }
+            self.check_ring(id, &place, &mut Vec::new(), &mut rings)?;
+            let mut value = self.at(id, &place)?.clone();
+            let path = self.document(id).map_or("", |document| document.path.as_str());
+            let mut wrong = None;
+            walk(&mut value, "", &mut |schema, _| {
+                let Some(Value::String(reference)) = schema.get("$ref") else { return };
+                match self.place_of(id, path, reference) {
+                    Ok(Some(target)) => open.push(target),
+                    Ok(None) => {}
+                    Err(reason) => wrong = wrong.take().or(Some(reason)),
+                }
+            });
+            if let Some(reason) = wrong {
+                return Err(reason);
+            }
+        }
+        Ok(())
+    }
+
+    /// Where a reference leads; nothing where it is by an anchor, which the validator looks up.
+    fn place_of(
+        &self,
+        id: DocumentId,
+        path: &str,
+        reference: &str,
+    ) -> Result<Option<(DocumentId, String)>, String> {
+        if reference.starts_with("http://") || reference.starts_with("https://") {
+            if reference.starts_with("http://json-schema.org/")
+                || reference.starts_with("https://json-schema.org/")
+            {
+                return Ok(None);
+            }
+            return Err(unknown(reference));
+        }
+        let (target, fragment) =
+            self.target(id, path, reference).ok_or_else(|| unknown(reference))?;
+        let Some(steps) = tokens(&format!("#{fragment}")) else { return Ok(None) };
+        let place = faithful_clerk_model::json::pointer::from_tokens(&steps);
+        self.at(target, &place)?;
+        Ok(Some((target, place)))
+    }
+
+    fn check_ring(
+        &self,
+        id: DocumentId,
+        place: &str,
+        way: &mut Vec<(DocumentId, String)>,
+        checked: &mut HashSet<(usize, String)>,
+    ) -> Result<(), String> {
+        let here = (id, place.to_owned());
+        if way.contains(&here) {
+            let path = self.document(id).map_or("", |document| document.path.as_str());
+            return Err(format!("`$ref` in {path}#{place} refers back to itself"));
+        }
+        if way.len() > 200 || !checked.insert((id.0, place.to_owned())) {
+            return Ok(());
+        }
+        way.push(here);
+        let value = self.at(id, place)?;
+        let path = self.document(id).map_or("", |document| document.path.as_str());
+        if let Some(reference) = value.get("$ref").and_then(Value::as_str)
+            && let Some((next, place)) = self.place_of(id, path, reference)?
+        {
+            // Only what is on the way now makes a ring, so it must not count as checked.
+            checked.remove(&(next.0, place.clone()));
+            self.check_ring(next, &place, way, checked)?;
+        }
+        for (_, place) in in_place(value, place) {
+            self.check_ring(id, &place, way, checked)?;
+        }
+        way.pop();
+        Ok(())
+    }
+}
+
+const URI: &str = "document:///";
+
+fn uri(id: DocumentId) -> String {
+    format!("{URI}{}", id.0)
+}
+
+fn unknown(reference: &str) -> String {
+    let reason = match reference.split_once("://") {
+        Some(_) => "nothing is fetched, name a file instead",
+        None => "no such file can be read",
+    };
+    format!("`$ref` to {reference}: {reason}")
+}
+
+/// The files that a document refers to, by path.
+fn others(value: &Value, path: &str) -> Vec<String> {
+    let mut found = Vec::new();
+    walk(&mut value.clone(), "", &mut |schema, _| {
+        if let Some(Value::String(reference)) = schema.get("$ref") {
+            let file = reference.split('#').next().unwrap_or_default();
+            if !file.is_empty() && !file.contains(':') {
+                found.push(join(path, file));
+            }
+        }
+    });
+    found.sort();
+    found.dedup();
+    found
+}
+
+/// JSON where it is JSON, else YAML.
+fn parse(bytes: &[u8]) -> Result<Value, String> {
+    let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
+    let text = std::str::from_utf8(bytes)
+        .map_err(|error| format!("it is not UTF-8 at byte {}", error.valid_up_to()))?;
+    if text.trim_start().starts_with(['{', '[']) {
+        match serde_json::from_str(text) {
+            Ok(value) => return Ok(value),
+            // YAML's own flow style looks like JSON, and is none.
+            Err(error) => return yaml::read(text).map_err(|_| error.to_string()),
+        }
+    }
+    yaml::read(text)
+}
+
+/// The draft that a schema says it is written in; the newest where it does not say.
+fn draft(value: &Value) -> Draft {
+    let said = value.get("$schema").and_then(Value::as_str).unwrap_or_default();
+    match said.trim_end_matches('#') {
+        "http://json-schema.org/draft-04/schema" => Draft::Draft4,
+        "http://json-schema.org/draft-06/schema" => Draft::Draft6,
+        "http://json-schema.org/draft-07/schema" => Draft::Draft7,
+        "https://json-schema.org/draft/2019-09/schema" => Draft::Draft201909,
+        _ => Draft::Draft202012,
+    }
+}
+
+/// The validator's words, without the addresses that are ours.
+fn plain(message: &str) -> String {
+    let short: String = message.replace(URI, "").chars().take(200).collect();
+    short
+}

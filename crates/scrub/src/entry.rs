@@ -1,0 +1,166 @@
+//! An entry of HAR: each string in it is gone over as what it is.
+
+use std::borrow::Cow;
+use std::ops::Range;
+
+use super::Scrubber;
+use super::json::{DEEPEST, MessageSide};
+use super::layers::in_literal;
+use super::outline::EntryOutline;
+use super::scrubber::SecretLocation;
+use faithful_clerk_model::json::scan::{string_end, unescape};
+use faithful_clerk_model::secret::SecretKind;
+
+/// A step on the way to a string.
+#[derive(Debug)]
+pub(super) enum PathStep<'t> {
+    /// Into a member.
+    Member(Cow<'t, str>),
+    /// Into an item of a list.
+    Item(usize),
+}
+
+impl PathStep<'_> {
+    /// The member's name; nothing for an item.
+    fn name(&self) -> &str {
+        match self {
+            Self::Member(name) => name,
+            Self::Item(_) => "",
+        }
+    }
+}
+
+/// The longest way to a string that the standard knows.
+const KNOWN: usize = 5;
+
+impl Scrubber<'_> {
+    /// Replaces in an entry.
+    pub(super) fn entry(&mut self, text: &str) -> Option<String> {
+        let Some(outline) = EntryOutline::read(text) else {
+            // What can't be read may hold secrets all the same.
+            return self.json(text, MessageSide::Request, DEEPEST);
+        };
+        let (mut out, mut copied) = (String::new(), 0);
+        strings(text, &mut |way, range| {
+            let inner = text.get(range.clone()).unwrap_or_default();
+            let new = in_literal(inner, &mut |value| self.leaf(&outline, way, value));
+            if let Some(new) = new {
+                out.push_str(text.get(copied..range.start).unwrap_or_default());
+                out.push_str(&new);
+                copied = range.end;
+            }
+        });
+        if copied == 0 {
+            return None;
+        }
+        out.push_str(text.get(copied..).unwrap_or_default());
+        Some(out)
+    }
+
+    fn leaf(
+        &mut self,
+        entry: &EntryOutline<'_>,
+        way: &[PathStep<'_>],
+        value: &str,
+    ) -> Option<String> {
+        // What stands beside the string, under another name.
+        let beside = |name: &str| {
+            let (_, above) = way.split_last()?;
+            above.iter().try_fold(entry, EntryOutline::step)?.member(name)?.text()
+        };
+        let word = |name: &str| beside(name).unwrap_or_default();
+        let status = || entry.member("response")?.member("status")?.number();
+        let side = || {
+            if status().unwrap_or_default() >= 400 {
+                MessageSide::Response
+            } else {
+                MessageSide::Request
+            }
+        };
+        let mut names = [""; KNOWN];
+        for (name, step) in names.iter_mut().zip(way) {
+            *name = step.name();
+        }
+        match (way.len(), names) {
+            (4, [_, "headers", _, "value", _]) => self.header(word("name"), value),
+            (4, [_, "cookies", _, "value", _]) => self.secret(
+                value,
+                SecretKind::Cookie,
+                SecretLocation::named("cookie", word("name")),
+            ),
+            (4, ["request", "queryString", _, "value", _])
+            | (5, ["request", "postData", "params", _, "value"]) => {
+                self.parameter(word("name"), value)
+            }
+            (2, ["request", "url", ..] | ["response", "redirectURL", ..]) => self.url(value),
+            (3, ["request", "postData", "text", ..]) => match word("encoding") {
+                "base64" => self.encoded(value, word("mimeType"), MessageSide::Request),
+                _ => self.body(value, word("mimeType"), MessageSide::Request),
+            },
+            (3, ["response", "content", "text", ..]) => match word("encoding") {
+                "base64" => self.encoded(value, word("mimeType"), side()),
+                _ => self.body(value, word("mimeType"), side()),
+            },
+            _ => self.other(way, value),
+        }
+    }
+
+    /// A string that a recorder wrote for itself.
+    fn other(&mut self, way: &[PathStep<'_>], value: &str) -> Option<String> {
+        // Dates, versions, media types and the like.
+        if let Some(PathStep::Member(name)) = way.last()
+            && matches!(
+                &**name,
+                "name" | "mimeType" | "encoding" | "startedDateTime" | "httpVersion" | "method"
+            )
+        {
+            return None;
+        }
+        let place = SecretLocation::of("the recorder's own members");
+        let names = way.iter().rev().filter_map(|step| match step {
+            PathStep::Member(name) => Some(&**name),
+            PathStep::Item(_) => None,
+        });
+        let name = names.into_iter().find(|name| name.parse::<usize>().is_err());
+        match name.and_then(|name| self.is_secret(name)) {
+            Some(kind) => self.secret(value, kind, place),
+            None => self.any(value, place, DEEPEST),
+        }
+    }
+}
+
+/// Goes over the strings of a JSON document that are values, each with the way to it, and where it stands
+/// between its quotation marks.
+fn strings<'t>(text: &'t str, found: &mut impl FnMut(&[PathStep<'t>], Range<usize>)) {
+    let bytes = text.as_bytes();
+    let mut way: Vec<PathStep<'t>> = Vec::new();
+    let mut at = 0;
+    while let Some(byte) = bytes.get(at) {
+        match byte {
+            b'{' => way.push(PathStep::Member(Cow::Borrowed(""))),
+            b'[' => way.push(PathStep::Item(0)),
+            b'}' | b']' => drop(way.pop()),
+            b',' => {
+                if let Some(PathStep::Item(index)) = way.last_mut() {
+                    *index += 1;
+                }
+            }
+            b'"' => {
+                let Some(end) = string_end(bytes, at + 1) else { return };
+                let range = at + 1..end - 1;
+                let is_named =
+                    bytes.get(end..).unwrap_or_default().trim_ascii_start().starts_with(b":");
+                match way.last_mut() {
+                    Some(PathStep::Member(name)) if is_named => {
+                        let quoted = text.get(at..end).unwrap_or_default();
+                        *name = unescape(quoted).unwrap_or_default();
+                    }
+                    _ => found(&way, range),
+                }
+                at = end - 1;
+            }
+            _ => {}
+        }
+        at += 1;
+    }
+}

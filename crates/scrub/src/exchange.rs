@@ -1,0 +1,62 @@
+//! The secrets of one exchange, so that they can be hidden wherever they stand in what is shown of it.
+
+use super::json::MessageSide;
+use super::{ScrubKey, Scrubber};
+use faithful_clerk_model::exchange::{Answer, BodyContent, Exchange, RequestBody, ResponseBody};
+use faithful_clerk_model::headers::Headers;
+use faithful_clerk_model::secret::SecretRules;
+
+/// The texts of an exchange that are secrets beyond doubt, the longest first: those that are no word, and all
+/// that the contract declares.
+#[must_use]
+pub fn secrets_in(exchange: &Exchange<'_>, rules: &SecretRules) -> Vec<String> {
+    let mut scrubber = Scrubber::new(rules, ScrubKey::new([]));
+    let request = &exchange.request;
+    // On the first way nothing is replaced.
+    _ = scrubber.url(&request.url);
+    headers(&mut scrubber, &request.headers);
+    if let RequestBody::Present(content) = &request.body {
+        body(&mut scrubber, content, request.media(), MessageSide::Request);
+    }
+    if let Answer::Came(response) = &exchange.answer {
+        headers(&mut scrubber, &response.headers);
+        let side =
+            if response.status >= 400 { MessageSide::Response } else { MessageSide::Request };
+        if let ResponseBody::Present(content) = &response.body {
+            body(&mut scrubber, content, response.media(), side);
+        }
+    }
+    let mut known: Vec<String> = scrubber.into_known().into_iter().collect();
+    known.sort_by_key(|secret| std::cmp::Reverse(secret.len()));
+    known
+}
+
+impl Scrubber<'_> {
+    /// Scrubs an entry of HAR while a recording is made. What was a secret in an entry before is one in this; what
+    /// will be one in an entry to come cannot be known.
+    #[must_use]
+    pub fn as_it_comes(&mut self, entry: &str) -> String {
+        self.collect_again();
+        _ = self.entry(entry);
+        self.begin();
+        self.entry(entry).unwrap_or_else(|| entry.to_owned())
+    }
+}
+
+fn headers(scrubber: &mut Scrubber<'_>, headers: &Headers<'_>) {
+    for (name, value) in headers.iter() {
+        _ = scrubber.header(name, value);
+    }
+}
+
+fn body(
+    scrubber: &mut Scrubber<'_>,
+    content: &BodyContent<'_>,
+    media: Option<&str>,
+    side: MessageSide,
+) {
+    let Ok(bytes) = content.decode() else { return };
+    if let Ok(text) = std::str::from_utf8(&bytes) {
+        _ = scrubber.body(text, media.unwrap_or_default(), side);
+    }
+}

@@ -1,0 +1,159 @@
+//! JSON text, whole or broken, gone over without reading it: strings and numbers are found where they
+//! stand, with the names before them.
+
+use std::borrow::Cow;
+
+use super::Scrubber;
+use super::layers::in_literal;
+use super::scrubber::{SecretLocation, looks_random};
+use faithful_clerk_model::json::scan::{string_end, unescape};
+use faithful_clerk_model::secret::SecretKind;
+
+/// JSON in strings in JSON is followed so deep.
+pub(super) const DEEPEST: usize = 6;
+
+/// Whose body it is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum MessageSide {
+    /// A request's, or a success: what stands under a secret's name is one.
+    Request,
+    /// An error's: under a field's name stands, as a rule, what is wrong with the field.
+    Response,
+}
+
+/// An open bracket.
+#[derive(Debug)]
+struct OpenBracket<'t> {
+    is_object: bool,
+    /// All below is secret.
+    inherited: Option<SecretKind>,
+    /// The name before the value that comes.
+    name: Option<Cow<'t, str>>,
+    /// The nearest level around this one that has a name.
+    around: Option<usize>,
+    /// The value that comes is secret.
+    named: Option<SecretKind>,
+}
+
+impl Scrubber<'_> {
+    /// Replaces in JSON text.
+    pub(super) fn json(&mut self, text: &str, side: MessageSide, depth: usize) -> Option<String> {
+        let bytes = text.as_bytes();
+        let mut levels: Vec<OpenBracket<'_>> = Vec::new();
+        let (mut out, mut copied, mut at) = (String::new(), 0, 0);
+        while let Some(byte) = bytes.get(at) {
+            let start = at;
+            let kind = levels.last().and_then(|level| level.named.or(level.inherited));
+            let mut new = None;
+            match byte {
+                b'{' | b'[' => {
+                    let inherited = kind.filter(|_| side == MessageSide::Request);
+                    let around = nearest(&levels);
+                    levels.push(OpenBracket {
+                        is_object: *byte == b'{',
+                        inherited,
+                        name: None,
+                        around,
+                        named: None,
+                    });
+                    at += 1;
+                }
+                b'}' | b']' => {
+                    levels.pop();
+                    at += 1;
+                }
+                b',' => {
+                    if let Some(level) = levels.last_mut() {
+                        (level.name, level.named) = (None, None);
+                    }
+                    at += 1;
+                }
+                b'"' => {
+                    let end = string_end(bytes, at + 1);
+                    let close = end.map_or(bytes.len(), |end| end - 1);
+                    at = end.unwrap_or(bytes.len());
+                    let inner = text.get(start + 1..close).unwrap_or_default();
+                    let is_name = levels.last().is_some_and(|l| l.is_object && l.name.is_none())
+                        && bytes.get(at..).unwrap_or_default().trim_ascii_start().starts_with(b":");
+                    if is_name {
+                        let name =
+                            unescape(text.get(start..at).unwrap_or_default()).unwrap_or_default();
+                        let named = self.is_secret(&name);
+                        if let Some(level) = levels.last_mut() {
+                            (level.name, level.named) = (Some(name), named);
+                        }
+                    } else {
+                        let level = nearest(&levels).and_then(|at| levels.get(at));
+                        let name = level.and_then(|level| level.name.as_deref());
+                        let name = name.unwrap_or_default();
+                        new = in_literal(inner, &mut |inner| {
+                            self.value(inner, name, kind, side, depth)
+                        })
+                        .map(|new| (start + 1..close, new));
+                    }
+                }
+                b'-' | b'0'..=b'9' => {
+                    let rest = bytes.get(at..).unwrap_or_default();
+                    let is_number = |byte: &u8| byte.is_ascii_digit() || b"+-.eE".contains(byte);
+                    at += rest.iter().position(|byte| !is_number(byte)).unwrap_or(rest.len());
+                    if let Some(kind) = kind.filter(|_| side == MessageSide::Request) {
+                        let number = text.get(start..at).unwrap_or_default();
+                        let name = levels.last().and_then(|level| level.name.as_deref());
+                        let place = SecretLocation::named("member", name.unwrap_or_default());
+                        let mark = self.secret(number, kind, place);
+                        new = mark.map(|mark| (start..at, digits(number, &mark)));
+                    }
+                }
+                _ => at += 1,
+            }
+            if let Some((range, new)) = new {
+                out.push_str(text.get(copied..range.start).unwrap_or_default());
+                out.push_str(&new);
+                copied = range.end;
+            }
+        }
+        if copied == 0 {
+            return None;
+        }
+        out.push_str(text.get(copied..).unwrap_or_default());
+        Some(out)
+    }
+
+    /// The value of a member, decoded.
+    fn value(
+        &mut self,
+        value: &str,
+        name: &str,
+        kind: Option<SecretKind>,
+        side: MessageSide,
+        depth: usize,
+    ) -> Option<String> {
+        let place = SecretLocation::named("member", name);
+        match kind {
+            Some(kind) if side == MessageSide::Request || looks_random(value) => {
+                self.secret(value, kind, place)
+            }
+            _ => self.any(value, place, depth),
+        }
+    }
+}
+
+/// The innermost level that has a name. It is known without going through them: there may be a million.
+fn nearest(levels: &[OpenBracket<'_>]) -> Option<usize> {
+    let level = levels.last()?;
+    if level.name.is_some() { Some(levels.len() - 1) } else { level.around }
+}
+
+/// The mark of a number has to be a number: no zero before other digits, and no digit of the exponent
+/// changed.
+fn digits(number: &str, mark: &str) -> String {
+    let exponent = number.find(['e', 'E']).unwrap_or(number.len());
+    let first = number.find(|c: char| c.is_ascii_digit()).unwrap_or_default();
+    let pair = number.char_indices().zip(mark.chars());
+    pair.map(|((at, old), new)| match new {
+        _ if at >= exponent || old == '0' && at == first => old,
+        '0' if at == first => '7',
+        new => new,
+    })
+    .collect()
+}

@@ -1,0 +1,27 @@
+//! Scrubs recordings: a copy in which every secret is replaced by a mark, and all else is to the byte as
+//! it was.
+//!
+//! A mark is as long as its secret and made of letters and digits where the secret has some, so that
+//! lengths, limits and forms stay what they were, and with them the findings. The same secret gets the
+//! same mark wherever it stands, in whatever encoding: marks come out of the secret and a key (HMAC,
+//! RFC 2104), and without the key nobody can go the way back by trying.
+//!
+//! A recording is gone over twice. The first time only collects what is a secret; the second time also
+//! finds these texts where nothing tells that they are some.
+
+mod entry;
+mod exchange;
+mod json;
+mod layers;
+mod mark;
+mod message;
+mod outline;
+mod pass;
+mod scrubber;
+mod text;
+mod wire;
+
+pub use exchange::secrets_in;
+pub use mark::ScrubKey;
+pub use pass::{PatchTarget, collect, replace};
+pub use scrubber::Scrubber;

@@ -1,0 +1,104 @@
+//! Header fields and bodies.
+
+use super::Scrubber;
+use super::json::{DEEPEST, MessageSide};
+use super::layers::in_base64;
+use super::scrubber::SecretLocation;
+use faithful_clerk_model::media;
+use faithful_clerk_model::secret::{SecretKind, is_secret_header};
+
+/// Header fields that hold a URL.
+const URLS: [&str; 6] = ["location", "content-location", "referer", "origin", "refresh", "link"];
+
+/// What of the parameters of credentials is secret (RFC 7616, and signatures of requests).
+const PARAMETERS: [&str; 10] = [
+    "response",
+    "signature",
+    "credential",
+    "cnonce",
+    "nonce",
+    "opaque",
+    "username",
+    "token",
+    "mac",
+    "id",
+];
+
+impl Scrubber<'_> {
+    /// Replaces in the value of a header field.
+    pub(super) fn header(&mut self, name: &str, value: &str) -> Option<String> {
+        let lower = name.to_ascii_lowercase();
+        let place = SecretLocation::named("header", &lower);
+        if self.rules.headers.iter().any(|known| known.eq_ignore_ascii_case(name)) {
+            return self.secret(value, SecretKind::Declared, place);
+        }
+        match lower.as_str() {
+            "authorization" | "proxy-authorization" => self.credentials(value, place),
+            "cookie" => self.cookies(value, "; ", usize::MAX),
+            "set-cookie" => self.cookies(value, "; ", 1),
+            _ if is_secret_header(name) => self.secret(value, SecretKind::Named, place),
+            lower if URLS.contains(&lower) => self.url(value),
+            _ => self.any(value, place, DEEPEST),
+        }
+    }
+
+    /// The credentials behind a scheme (RFC 9110 section 11.4).
+    fn credentials(&mut self, value: &str, place: SecretLocation<'_>) -> Option<String> {
+        let (scheme, rest) = match value.split_once(' ') {
+            Some((scheme, rest)) => (format!("{scheme} "), rest),
+            None => (String::new(), value),
+        };
+        if !rest.contains("=\"") && !rest.contains(", ") {
+            let mark = self.secret(rest.trim(), SecretKind::Credentials, place)?;
+            return Some(format!("{scheme}{}", rest.replacen(rest.trim(), &mark, 1)));
+        }
+        let parameters = rest.split(',').map(|parameter| {
+            let Some((name, text)) = parameter.split_once('=') else { return parameter.to_owned() };
+            let plain = text.trim().trim_matches('"');
+            let is_secret = PARAMETERS.contains(&name.trim().to_ascii_lowercase().as_str());
+            let mark =
+                is_secret.then(|| self.secret(plain, SecretKind::Credentials, place)).flatten();
+            mark.map_or_else(
+                || parameter.to_owned(),
+                |mark| format!("{name}={}", text.replacen(plain, &mark, 1)),
+            )
+        });
+        let new = format!("{scheme}{}", parameters.collect::<Vec<_>>().join(","));
+        (new != value).then_some(new)
+    }
+
+    /// The values of cookies (RFC 6265 sections 4.1 and 4.2); of `Set-Cookie` only the first pair is one.
+    fn cookies(&mut self, value: &str, between: &str, most: usize) -> Option<String> {
+        let pairs = value.split(between).enumerate().map(|(at, pair)| {
+            let Some((name, text)) = pair.split_once('=').filter(|_| at < most) else {
+                return pair.to_owned();
+            };
+            let place = SecretLocation::named("cookie", name);
+            let mark = self.secret(text.trim_matches('"'), SecretKind::Cookie, place);
+            mark.map_or_else(
+                || pair.to_owned(),
+                |mark| format!("{name}={}", text.replacen(text.trim_matches('"'), &mark, 1)),
+            )
+        });
+        let new = pairs.collect::<Vec<_>>().join(between);
+        (new != value).then_some(new)
+    }
+
+    /// Replaces in a body.
+    pub(super) fn body(&mut self, body: &str, media: &str, side: MessageSide) -> Option<String> {
+        let essence = media::essence(media);
+        let start = body.trim_start();
+        if media::is_json(&essence) || start.starts_with(['{', '[', '"']) {
+            self.json(body, side, DEEPEST)
+        } else if essence == "application/x-www-form-urlencoded" {
+            self.form(body)
+        } else {
+            self.any(body, SecretLocation::of("body"), 0)
+        }
+    }
+
+    /// The same, of a body that is recorded in base64.
+    pub(super) fn encoded(&mut self, body: &str, media: &str, side: MessageSide) -> Option<String> {
+        in_base64(body, &mut |body| self.body(body, media, side))
+    }
+}

@@ -1,0 +1,110 @@
+//! Free text, URLs and forms.
+
+use super::Scrubber;
+use super::layers::in_percent;
+use super::scrubber::SecretLocation;
+use faithful_clerk_model::secret::{SecretKind, SecretSpan, spans};
+
+impl Scrubber<'_> {
+    /// Replaces what is a secret by its form, by the name before it, or since it is one elsewhere.
+    pub(super) fn text(&mut self, text: &str, place: SecretLocation<'_>) -> Option<String> {
+        let mut found = spans(text)
+            .unwrap_or_else(|| vec![SecretSpan { range: 0..text.len(), kind: SecretKind::Named }]);
+        for pattern in &self.rules.patterns {
+            let declared = pattern.find_iter(text).filter(|found| !found.is_empty());
+            found.extend(
+                declared.map(|m| SecretSpan { range: m.range(), kind: SecretKind::Declared }),
+            );
+        }
+        if let Some(search) = self.search() {
+            let whole = |range: &std::ops::Range<usize>| {
+                let is_word = |byte: Option<&u8>| byte.is_some_and(u8::is_ascii_alphanumeric);
+                let bytes = text.as_bytes();
+                !is_word(range.start.checked_sub(1).and_then(|at| bytes.get(at)))
+                    && !is_word(bytes.get(range.end))
+            };
+            let repeated = search.find_iter(text).map(|m| m.range()).filter(whole);
+            found.extend(repeated.map(|range| SecretSpan { range, kind: SecretKind::Repeated }));
+        }
+        found.sort_by_key(|span| (span.range.start, std::cmp::Reverse(span.range.end)));
+        let (mut new, mut at) = (String::new(), 0);
+        for span in found {
+            let Some(secret) = text.get(span.range.clone()) else { continue };
+            // What reaches into the one before is a secret already.
+            if span.range.start < at {
+                continue;
+            }
+            if let Some(mark) = self.secret(secret, span.kind, place) {
+                new.push_str(text.get(at..span.range.start).unwrap_or_default());
+                new.push_str(&mark);
+                at = span.range.end;
+            }
+        }
+        if at == 0 {
+            return None;
+        }
+        new.push_str(text.get(at..).unwrap_or_default());
+        Some(new)
+    }
+
+    /// Replaces in a URL: user information, parameters by their names, and what stands in its path.
+    pub(super) fn url(&mut self, url: &str) -> Option<String> {
+        let (before, rest) = match url.find(['?', '#']) {
+            Some(at) => url.split_at(at),
+            None => (url, ""),
+        };
+        let new_before = self.text(before, SecretLocation::of("URL"));
+        let mut new_rest = String::new();
+        for part in rest.split_inclusive(['?', '#', '&', ';']) {
+            let sign = part.len() - part.trim_end_matches(['?', '#', '&', ';']).len();
+            let (pair, sign) = part.split_at(part.len() - sign);
+            new_rest.push_str(&self.pair(pair).unwrap_or_else(|| pair.to_owned()));
+            new_rest.push_str(sign);
+        }
+        let new = format!("{}{new_rest}", new_before.as_deref().unwrap_or(before));
+        (new != url).then_some(new)
+    }
+
+    /// Replaces in the body of a form.
+    pub(super) fn form(&mut self, form: &str) -> Option<String> {
+        let pairs = form.split('&').map(|pair| self.pair(pair).unwrap_or_else(|| pair.to_owned()));
+        let new = pairs.collect::<Vec<_>>().join("&");
+        (new != form).then_some(new)
+    }
+
+    /// A name with a value, percent-encoded.
+    fn pair(&mut self, pair: &str) -> Option<String> {
+        let Some((name, value)) = pair.split_once('=') else {
+            return self.text(pair, SecretLocation::of("URL"));
+        };
+        let new = self.parameter(name, value)?;
+        Some(format!("{name}={new}"))
+    }
+
+    /// The value of a parameter, as it is encoded.
+    pub(super) fn parameter(&mut self, name: &str, value: &str) -> Option<String> {
+        let place = SecretLocation::named("parameter", name);
+        match self.is_secret(name) {
+            Some(kind) => in_percent(value, &mut |value| self.secret(value, kind, place)),
+            None => in_percent(value, &mut |value| self.text(value, place)),
+        }
+    }
+
+    /// Any text: JSON, a URL, or words.
+    pub(super) fn any(
+        &mut self,
+        text: &str,
+        place: SecretLocation<'_>,
+        depth: usize,
+    ) -> Option<String> {
+        let start = text.trim_start();
+        let is_url = text.contains("://") || (start.starts_with('/') && text.contains('?'));
+        if start.starts_with(['{', '[']) && depth > 0 {
+            self.json(text, super::json::MessageSide::Request, depth - 1)
+        } else if is_url && !text.contains(char::is_whitespace) {
+            self.url(text)
+        } else {
+            self.text(text, place)
+        }
+    }
+}

@@ -1,0 +1,136 @@
+//! HTTP messages as they stood on the wire.
+
+use std::ffi::CString;
+use std::io::Write as _;
+
+use flate2::{Compression, GzBuilder};
+
+use super::Scrubber;
+use super::json::MessageSide;
+use faithful_clerk_model::coding::undo_codings;
+use faithful_clerk_recording::{Head, Start, chunks_of};
+
+impl Scrubber<'_> {
+    /// Replaces in a message: its first line, its header fields, its body.
+    pub(super) fn message(&mut self, message: &[u8]) -> Option<Vec<u8>> {
+        let Some(head) = Head::read(message) else { return self.fields(message) };
+        let (before, body) = message.split_at_checked(head.length)?;
+        let new_before = self.fields(before);
+        let side = match head.start {
+            Start::Answer(_, 400.., _) => MessageSide::Response,
+            _ => MessageSide::Request,
+        };
+        let media = head.headers.get("content-type").unwrap_or_default();
+        let is_chunked = head.headers.has("transfer-encoding");
+        let ranges = if is_chunked { chunks_of(body) } else { None };
+        let ranges = ranges.unwrap_or_else(|| std::iter::once(0..body.len()).collect());
+        let content: Vec<u8> =
+            ranges.iter().filter_map(|range| body.get(range.clone())).flatten().copied().collect();
+        let new_content = self.content(&content, media, head.headers.get("content-encoding"), side);
+        if new_before.is_none() && new_content.is_none() {
+            return None;
+        }
+        let mut new = new_before.unwrap_or_else(|| before.to_vec());
+        new.extend_from_slice(body);
+        if let Some(content) = new_content {
+            let mut left = content.as_slice();
+            for range in ranges {
+                let (now, later) = left.split_at_checked(range.len())?;
+                new.get_mut(head.length + range.start..head.length + range.end)?
+                    .copy_from_slice(now);
+                left = later;
+            }
+        }
+        Some(new)
+    }
+
+    /// Replaces in the lines of a head, or of an archive's record.
+    pub(super) fn fields(&mut self, head: &[u8]) -> Option<Vec<u8>> {
+        let mut new = Vec::with_capacity(head.len());
+        for (number, line) in head.split_inclusive(|byte| *byte == b'\n').enumerate() {
+            let text = std::str::from_utf8(line).ok();
+            let changed = text.and_then(|line| self.line(line, number == 0));
+            new.extend_from_slice(changed.as_ref().map_or(line, String::as_bytes));
+        }
+        (new != head).then_some(new)
+    }
+
+    fn line(&mut self, line: &str, is_first: bool) -> Option<String> {
+        let content = line.trim_end_matches(['\r', '\n']);
+        let end = line.get(content.len()..)?;
+        if is_first && !content.starts_with("HTTP/") && !content.starts_with("WARC/") {
+            let (method, rest) = content.split_once(' ')?;
+            let (target, version) = rest.rsplit_once(' ')?;
+            return Some(format!("{method} {} {version}{end}", self.url(target)?));
+        }
+        let (name, value) = content.split_once(':')?;
+        let plain = value.trim();
+        let new = match name.to_ascii_lowercase().as_str() {
+            "warc-target-uri" => self.url(plain),
+            _ => self.header(name, plain),
+        }?;
+        let start = value.len() - value.trim_start().len();
+        let (space, rest) = value.split_at(start);
+        Some(format!("{name}:{space}{new}{}{end}", rest.get(plain.len()..)?))
+    }
+
+    fn content(
+        &mut self,
+        content: &[u8],
+        media: &str,
+        codings: Option<&str>,
+        side: MessageSide,
+    ) -> Option<Vec<u8>> {
+        let plain = codings.and_then(|codings| undo_codings(content, codings).ok().flatten());
+        let Some(plain) = plain else {
+            return self
+                .body(std::str::from_utf8(content).ok()?, media, side)
+                .map(String::into_bytes);
+        };
+        let new = self.body(std::str::from_utf8(&plain).ok()?, media, side)?;
+        let is_gzip = codings.is_some_and(|codings| codings.trim().eq_ignore_ascii_case("gzip"));
+        let packed = if is_gzip { packed(new.as_bytes(), content.len()) } else { None };
+        packed.or_else(|| {
+            // No coding of this length is known: better no body than a secret.
+            self.blanked += 1;
+            Some(vec![0xff; content.len()])
+        })
+    }
+}
+
+/// A text in gzip, of just that many bytes: what lacks is put into fields that nobody reads (RFC 1952
+/// section 2.3.1).
+fn packed(plain: &[u8], length: usize) -> Option<Vec<u8>> {
+    let pack = |builder: GzBuilder, level: u32| {
+        let mut encoder = builder.write(Vec::new(), Compression::new(level));
+        encoder.write_all(plain).ok()?;
+        encoder.finish().ok()
+    };
+    [9, 6, 4].into_iter().find_map(|level| {
+        let bare = pack(GzBuilder::new(), level)?;
+        let builder = match length.checked_sub(bare.len())? {
+            0 => return Some(bare),
+            1 => GzBuilder::new().filename(CString::default()),
+            lacking => GzBuilder::new().extra(vec![0; lacking - 2]),
+        };
+        pack(builder, level).filter(|packed| packed.len() == length)
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn gzip_can_be_of_any_greater_length() {
+        let text = "{\"token\": \"abc\"}".repeat(9);
+        let least = packed(text.as_bytes(), 4000).unwrap().len();
+        assert_eq!(least, 4000);
+        for length in 60..200 {
+            if let Some(packed) = packed(text.as_bytes(), length) {
+                assert_eq!(packed.len(), length);
+                assert_eq!(undo_codings(&packed, "gzip").unwrap().unwrap(), text.as_bytes());
+            }
+        }
+    }
+}

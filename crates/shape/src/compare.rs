@@ -1,0 +1,467 @@
+//! Compares a value with what was agreed, and says at which places it differs.
+
+use serde_json::{Number, Value};
+
+use super::format::{is_date, is_date_time, is_language_tag, is_uri, is_uri_reference};
+use super::kind::{ConstrainedType, Limit, Shape, ShapeTable, TypeName};
+use faithful_clerk_model::json::pointer::{JsonPath, is_pointer};
+use faithful_clerk_model::json::{MemberLookup as _, in_brief, kind_of};
+
+/// What sort of difference a mismatch is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum MismatchKind {
+    /// A member that has to be there is not.
+    Missing,
+    /// The value is of another JSON type.
+    WrongType,
+    /// The value is of none of the forms that are allowed.
+    Choice,
+    /// The value is none of those that are listed.
+    Listed,
+    /// The text has too few characters.
+    TooShort,
+    /// The text has too many characters.
+    TooLong,
+    /// The number is too small or too great.
+    Range,
+    /// The list or the object has too few items or members.
+    TooFew,
+    /// The list or the object has too many items or members.
+    TooMany,
+    /// The text has not the form that its format or pattern asks for.
+    Form,
+    /// A member is there that is not known.
+    Unknown,
+    /// Another rule is broken.
+    Rule,
+}
+
+impl MismatchKind {
+    /// The words for it, behind a place.
+    #[must_use]
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::Missing => "missing",
+            Self::WrongType => "of the wrong JSON type",
+            Self::Choice => "of none of the alternatives",
+            Self::Listed => "not one of the listed values",
+            Self::TooShort => "too short",
+            Self::TooLong => "too long",
+            Self::Range => "out of range",
+            Self::TooFew => "too few",
+            Self::TooMany => "too many",
+            Self::Form => "of the wrong format",
+            Self::Unknown => "not known",
+            Self::Rule => "against a rule",
+        }
+    }
+
+    /// Is a value of the right kind there, and breaks a rule?
+    #[must_use]
+    pub fn is_of_the_value(self) -> bool {
+        !matches!(self, Self::Missing | Self::WrongType | Self::Choice | Self::Unknown)
+    }
+}
+
+/// One place at which a value is not what was agreed.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Mismatch {
+    /// The place, as a JSON Pointer. A missing member is named itself.
+    pub pointer: String,
+    /// What sort of difference it is.
+    pub kind: MismatchKind,
+    /// What was expected there, in the words of the contract.
+    pub expected: String,
+    /// What stands there.
+    pub got: String,
+}
+
+/// Every place at which `value` differs from `shape`, in document order.
+#[must_use]
+pub fn compare(value: &Value, shape: &Shape, shapes: &ShapeTable) -> Vec<Mismatch> {
+    let mut comparison = ShapeComparer { shapes, mismatches: Vec::new() };
+    comparison.shape(value, shape, &JsonPath::Top, ExpectedType::Words(&shape.name));
+    comparison.mismatches
+}
+
+/// A list of 100,000 wrong items is said in the first hundred places.
+pub const MOST_MISMATCHES: usize = 100;
+
+/// What was expected; the words are only made where a value differs.
+#[derive(Clone, Copy)]
+enum ExpectedType<'a> {
+    Words(&'a str),
+    Kind(&'a TypeName),
+}
+
+struct ShapeComparer<'s> {
+    shapes: &'s ShapeTable,
+    mismatches: Vec<Mismatch>,
+}
+
+impl ShapeComparer<'_> {
+    fn differ(
+        &mut self,
+        way: &JsonPath<'_>,
+        sort: MismatchKind,
+        agreed: ExpectedType<'_>,
+        seen: String,
+    ) {
+        if self.mismatches.len() < MOST_MISMATCHES {
+            let agreed = match agreed {
+                ExpectedType::Words(words) => words.to_owned(),
+                ExpectedType::Kind(kind) => kind.name(self.shapes),
+            };
+            let pointer = way.pointer();
+            self.mismatches.push(Mismatch { pointer, kind: sort, expected: agreed, got: seen });
+        }
+    }
+
+    fn shape(
+        &mut self,
+        value: &Value,
+        shape: &Shape,
+        way: &JsonPath<'_>,
+        agreed: ExpectedType<'_>,
+    ) {
+        let Value::Object(members) = value else {
+            // The whole of a request body is agreed without a name: it is an object.
+            let agreed = if matches!(agreed, ExpectedType::Words("")) {
+                ExpectedType::Words("an object")
+            } else {
+                agreed
+            };
+            return self.differ(way, MismatchKind::WrongType, agreed, kind_of(value).to_owned());
+        };
+        let mut has_any = false;
+        for member in &shape.members {
+            let place = JsonPath::Member(way, &member.name);
+            let agreed = ExpectedType::Words(&member.text);
+            let found = members.member(&member.name);
+            has_any |= found.is_some();
+            match found {
+                None if member.optional => {}
+                None => self.differ(&place, MismatchKind::Missing, agreed, "nothing".to_owned()),
+                Some(value) => self.typed(value, &member.constrained, &place, agreed),
+            }
+        }
+        for name in shape.without.iter().filter(|name| members.member(name).is_some()) {
+            let agreed = format!("no such member in {}", shape.name);
+            let (place, seen) = (JsonPath::Member(way, name), format!("`{name}`"));
+            self.differ(&place, MismatchKind::Unknown, ExpectedType::Words(&agreed), seen);
+        }
+        if shape.not_bare && !has_any {
+            let agreed = format!("at least one member of {}", shape.name);
+            self.differ(way, MismatchKind::TooFew, ExpectedType::Words(&agreed), "none".to_owned());
+        }
+        if shape.closed {
+            for (name, value) in members {
+                if shape.member(name).is_none() {
+                    let agreed = format!("no member but those of {}", shape.name);
+                    let place = JsonPath::Member(way, name);
+                    self.differ(
+                        &place,
+                        MismatchKind::Unknown,
+                        ExpectedType::Words(&agreed),
+                        in_brief(value),
+                    );
+                }
+            }
+        }
+    }
+
+    fn typed(
+        &mut self,
+        value: &Value,
+        typed: &ConstrainedType,
+        way: &JsonPath<'_>,
+        agreed: ExpectedType<'_>,
+    ) {
+        match (&typed.name, value) {
+            (TypeName::Either(alternatives), _) => {
+                let fits = alternatives.iter().any(|alternative| {
+                    let mut trial = ShapeComparer { shapes: self.shapes, mismatches: Vec::new() };
+                    trial.typed(value, alternative, way, agreed);
+                    trial.mismatches.is_empty()
+                });
+                if !fits {
+                    // Which of the forms was meant can't be known, so the choice is named as a whole.
+                    self.differ(way, MismatchKind::Choice, agreed, in_brief(value));
+                }
+                return;
+            }
+            (TypeName::Shape(id), _) => {
+                if let Some(shape) = self.shapes.get(*id) {
+                    self.shape(value, shape, way, agreed);
+                }
+                return;
+            }
+            (TypeName::Array(item), Value::Array(items)) => {
+                for (index, value) in items.iter().enumerate() {
+                    self.typed(
+                        value,
+                        item,
+                        &JsonPath::Item(way, index),
+                        ExpectedType::Kind(&item.name),
+                    );
+                }
+            }
+            (TypeName::Map(member), Value::Object(members)) => {
+                for (name, value) in members {
+                    self.typed(
+                        value,
+                        member,
+                        &JsonPath::Member(way, name),
+                        ExpectedType::Kind(&member.name),
+                    );
+                }
+            }
+            (kind, value) => match fits(kind, value) {
+                AlternativeFit::Yes => {}
+                AlternativeFit::OtherKind => {
+                    let seen = match value {
+                        Value::Array(_) | Value::Object(_) | Value::Null => {
+                            kind_of(value).to_owned()
+                        }
+                        _ => format!("{} {}", kind_of(value), in_brief(value)),
+                    };
+                    return self.differ(way, MismatchKind::WrongType, agreed, seen);
+                }
+                AlternativeFit::OtherValue => {
+                    let sort = match kind {
+                        TypeName::OneOf(_) | TypeName::Exactly(_) => MismatchKind::Listed,
+                        TypeName::Status => MismatchKind::Range,
+                        _ => MismatchKind::Form,
+                    };
+                    return self.differ(way, sort, agreed, in_brief(value));
+                }
+            },
+        }
+        let broken = typed.limits.iter().find(|limit| !keeps(value, limit));
+        if let Some(limit) = broken {
+            self.differ(way, sort_of(value, limit), agreed, in_brief(value));
+        }
+    }
+}
+
+enum AlternativeFit {
+    Yes,
+    OtherKind,
+    OtherValue,
+}
+
+/// Does the value fit a kind that has no parts?
+fn fits(kind: &TypeName, value: &Value) -> AlternativeFit {
+    let form = |is: fn(&str) -> bool| match value {
+        Value::String(text) if is(text) => AlternativeFit::Yes,
+        Value::String(_) => AlternativeFit::OtherValue,
+        _ => AlternativeFit::OtherKind,
+    };
+    let of_kind = |is: bool| if is { AlternativeFit::Yes } else { AlternativeFit::OtherKind };
+    match kind {
+        TypeName::String => of_kind(value.is_string()),
+        TypeName::Number => of_kind(value.is_number()),
+        TypeName::Boolean => of_kind(value.is_boolean()),
+        TypeName::Null => of_kind(value.is_null()),
+        TypeName::Object | TypeName::Map(_) | TypeName::Shape(_) => of_kind(value.is_object()),
+        TypeName::Array(_) => of_kind(value.is_array()),
+        TypeName::Anything | TypeName::Either(_) => AlternativeFit::Yes,
+        TypeName::Integer => match value {
+            Value::Number(number) => {
+                if is_whole(number) {
+                    AlternativeFit::Yes
+                } else {
+                    AlternativeFit::OtherValue
+                }
+            }
+            _ => AlternativeFit::OtherKind,
+        },
+        TypeName::Status => match value {
+            Value::Number(number) => match number.as_f64() {
+                Some(status) if is_whole(number) && (100.0..600.0).contains(&status) => {
+                    AlternativeFit::Yes
+                }
+                _ => AlternativeFit::OtherValue,
+            },
+            _ => AlternativeFit::OtherKind,
+        },
+        TypeName::Uri => form(is_uri),
+        TypeName::UriReference => form(is_uri_reference),
+        TypeName::Date => form(is_date),
+        TypeName::DateTime => form(is_date_time),
+        TypeName::JsonPointer => form(is_pointer),
+        TypeName::LanguageTag => form(is_language_tag),
+        TypeName::OneOf(values) => one_of(values, value),
+        TypeName::Exactly(agreed) => one_of(std::slice::from_ref(agreed), value),
+    }
+}
+
+fn one_of(values: &[Value], value: &Value) -> AlternativeFit {
+    if values.iter().any(|agreed| equal(agreed, value)) {
+        AlternativeFit::Yes
+    } else if values.iter().any(|agreed| kind_of(agreed) == kind_of(value)) {
+        AlternativeFit::OtherValue
+    } else {
+        AlternativeFit::OtherKind
+    }
+}
+
+/// Numbers are equal by value, whatever their spelling.
+fn equal(one: &Value, other: &Value) -> bool {
+    match (one, other) {
+        (Value::Number(one), Value::Number(other)) => {
+            one == other || (one.as_f64() == other.as_f64() && (one.is_f64() || other.is_f64()))
+        }
+        _ => one == other,
+    }
+}
+
+fn is_whole(number: &Number) -> bool {
+    number.is_i64() || number.is_u64() || number.as_f64().is_some_and(|value| value.fract() == 0.0)
+}
+
+/// What a value is that breaks a limit.
+fn sort_of(value: &Value, limit: &Limit) -> MismatchKind {
+    match (value, limit) {
+        (_, Limit::Matching(_)) => MismatchKind::Form,
+        (Value::String(_), Limit::AtLeast(_)) => MismatchKind::TooShort,
+        (Value::String(_), Limit::AtMost(_)) => MismatchKind::TooLong,
+        (Value::Array(_) | Value::Object(_), Limit::AtLeast(_)) => MismatchKind::TooFew,
+        (Value::Array(_) | Value::Object(_), Limit::AtMost(_)) => MismatchKind::TooMany,
+        _ => MismatchKind::Range,
+    }
+}
+
+/// Does a text from a path, a query or a header fit? Numbers and switches are written as in JSON there,
+/// and a list with commas.
+#[must_use]
+pub fn text_fits(text: &str, typed: &ConstrainedType, shapes: &ShapeTable) -> bool {
+    let fits = |value: &Value| value_fits(value, typed, shapes);
+    let listed = || {
+        let items = text.split(',').map(|item| Value::from(item.trim()));
+        Value::Array(items.collect())
+    };
+    let is_number = || {
+        let is_part =
+            |byte: u8| byte.is_ascii_digit() || matches!(byte, b'-' | b'+' | b'.' | b'e' | b'E');
+        text.bytes().all(is_part) && text.parse::<f64>().is_ok()
+    };
+    // What is no number in Rust's eyes is none in JSON's; the reverse is left to serde_json.
+    let is_scalar = matches!(text, "true" | "false") || is_number();
+    let scalar = || serde_json::from_str::<Value>(text).is_ok_and(|value| fits(&value));
+    (is_scalar && scalar()) || fits(&Value::from(text)) || fits(&listed())
+}
+
+/// Does a value fit, alone?
+#[must_use]
+pub fn value_fits(value: &Value, typed: &ConstrainedType, shapes: &ShapeTable) -> bool {
+    let mut comparison = ShapeComparer { shapes, mismatches: Vec::new() };
+    comparison.typed(value, typed, &JsonPath::Top, ExpectedType::Words(""));
+    comparison.mismatches.is_empty()
+}
+
+/// Every place at which a value differs from what a phrase says.
+#[must_use]
+pub fn compare_value(
+    value: &Value,
+    typed: &ConstrainedType,
+    agreed: &str,
+    shapes: &ShapeTable,
+) -> Vec<Mismatch> {
+    let mut comparison = ShapeComparer { shapes, mismatches: Vec::new() };
+    comparison.typed(value, typed, &JsonPath::Top, ExpectedType::Words(agreed));
+    comparison.mismatches
+}
+
+#[allow(clippy::cast_precision_loss, reason = "no string or array here has 2^53 parts")]
+fn keeps(value: &Value, limit: &Limit) -> bool {
+    let measure = match value {
+        Value::Number(number) => number.as_f64().unwrap_or(f64::NAN),
+        Value::String(text) => text.chars().count() as f64,
+        Value::Array(items) => items.len() as f64,
+        Value::Object(members) => members.len() as f64,
+        Value::Null | Value::Bool(_) => return true,
+    };
+    match limit {
+        Limit::AtLeast(least) => measure >= *least,
+        Limit::AtMost(most) => measure <= *most,
+        Limit::Matching(pattern) => value.as_str().is_none_or(|text| pattern.is_match(text)),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::{ShapeMember, parse};
+    use super::*;
+    use serde_json::json;
+
+    fn differs(agreed: &str, value: &Value) -> Option<MismatchKind> {
+        let shapes = ShapeTable::default();
+        let parsed = parse(agreed, &|_| None).unwrap();
+        let shape = Shape {
+            members: vec![ShapeMember {
+                name: "x".to_owned(),
+                text: agreed.to_owned(),
+                optional: parsed.optional,
+                constrained: parsed.typed,
+            }],
+            ..Shape::default()
+        };
+        let found = compare(&json!({ "x": value }), &shape, &shapes);
+        assert!(found.len() <= 1, "{found:?}");
+        found.first().map(|mismatch| mismatch.kind)
+    }
+
+    #[test]
+    fn kinds_and_limits_hold_or_not() {
+        use MismatchKind::{Choice, Form, Listed, Range, TooFew, TooLong, WrongType};
+        for (agreed, value, sort) in [
+            ("string", json!("a"), None),
+            ("string", json!(1), Some(WrongType)),
+            ("string at least 3", json!("äöü"), None),
+            ("string at most 2", json!("äöü"), Some(TooLong)),
+            ("integer", json!(10.0), None),
+            ("integer", json!(1e1), None),
+            ("integer", json!(1.5), Some(Form)),
+            ("integer", json!("1"), Some(WrongType)),
+            ("integer from 1 to 28", json!(28), None),
+            ("integer from 1 to 28", json!(0), Some(Range)),
+            ("number at most 0.5", json!(0.50001), Some(Range)),
+            ("status", json!(599), None),
+            ("status", json!(600), Some(Range)),
+            ("date", json!("2027-02-30"), Some(Form)),
+            ("date or null", json!(null), None),
+            ("date or null", json!("soon"), Some(Choice)),
+            ("string matching ^[A-Z]{2}[0-9]{4}$", json!("AB1234"), None),
+            ("string matching ^[A-Z]{2}[0-9]{4}$", json!("AB123"), Some(Form)),
+            ("one of a, b", json!("c"), Some(Listed)),
+            ("one of 1, 2", json!(2.0), None),
+            ("exactly true", json!(false), Some(Listed)),
+            ("exactly \"true\"", json!(true), Some(WrongType)),
+            ("array of string, at least 1", json!([]), Some(TooFew)),
+            ("array of string, at least 1", json!(["a"]), None),
+            ("map of integer", json!({"a": 1, "b": 2}), None),
+            ("json pointer", json!("/a/0"), None),
+            ("json pointer", json!("a.b"), Some(Form)),
+            ("anything", json!(null), None),
+        ] {
+            assert_eq!(differs(agreed, &value), sort, "{agreed}: {value}");
+        }
+    }
+
+    #[test]
+    fn a_list_names_the_item_that_differs() {
+        let shapes = ShapeTable::default();
+        let parsed = parse("array of integer", &|_| None).unwrap();
+        let member = ShapeMember {
+            name: "a/b".into(),
+            text: "array of integer".into(),
+            optional: false,
+            constrained: parsed.typed,
+        };
+        let shape = Shape { members: vec![member], closed: true, ..Shape::default() };
+        let found = compare(&json!({"a/b": [1, "2", 3], "c": 1}), &shape, &shapes);
+        let places: Vec<_> = found.iter().map(|m| (m.pointer.as_str(), m.kind)).collect();
+        assert_eq!(places, [("/a~1b/1", MismatchKind::WrongType), ("/c", MismatchKind::Unknown)]);
+    }
+}

@@ -1,0 +1,125 @@
+//! How one form of bodies differs from another, place by place.
+
+use super::sketch::InferredShape;
+use faithful_clerk_model::json::pointer::join;
+
+/// How they differ at one place.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum DifferenceKind {
+    /// It is always in the usual form, and never here.
+    Missing,
+    /// It is never in the usual form, and it is here.
+    Added,
+    /// It is of another JSON type here.
+    OtherType,
+}
+
+/// One place at which a form differs from the usual one.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct ShapeDifference {
+    /// The place, as a JSON Pointer in which `*` stands for every item of a list and every key of a map.
+    pub pointer: String,
+    /// How.
+    pub kind: DifferenceKind,
+    /// What the usual form has there, in words.
+    pub usual: String,
+    /// What is here, in words.
+    pub here: String,
+}
+
+/// Every place at which `here` differs from `usual`; below a difference nothing more is told.
+#[must_use]
+pub fn differences(usual: &InferredShape, here: &InferredShape) -> Vec<ShapeDifference> {
+    let mut found = Vec::new();
+    walk(usual, here, "", &mut found);
+    found
+}
+
+fn walk(
+    usual: &InferredShape,
+    here: &InferredShape,
+    place: &str,
+    found: &mut Vec<ShapeDifference>,
+) {
+    let words = |sketch: &InferredShape| match sketch.kinds().as_slice() {
+        [] => "null".to_owned(),
+        kinds => kinds.join(" or "),
+    };
+    let mut differ = |place: String, how, usual: String, here: String| {
+        found.push(ShapeDifference { pointer: place, kind: how, usual, here });
+    };
+    let whole =
+        |sketch: &InferredShape| sketch.kinds().iter().map(|kind| loose(kind)).collect::<Vec<_>>();
+    let (mine, others) = (whole(usual), whole(here));
+    if !mine.is_empty() && !others.is_empty() && mine != others {
+        return differ(place.to_owned(), DifferenceKind::OtherType, words(usual), words(here));
+    }
+    for (name, member) in &usual.members {
+        let at = join(place, name);
+        match here.members.get(name) {
+            Some(same) => walk(member, same, &at, found),
+            None if here.objects > 0 && here.keyed.is_none() && usual.always(member) => {
+                let usual = words(member);
+                found.push(ShapeDifference {
+                    pointer: at,
+                    kind: DifferenceKind::Missing,
+                    usual,
+                    here: String::new(),
+                });
+            }
+            None => {}
+        }
+    }
+    for (name, member) in &here.members {
+        if usual.objects > 0 && usual.keyed.is_none() && !usual.members.contains_key(name) {
+            let (place, here) = (join(place, name), words(member));
+            found.push(ShapeDifference {
+                pointer: place,
+                kind: DifferenceKind::Added,
+                usual: String::new(),
+                here,
+            });
+        }
+    }
+    let inside = [(&usual.items, &here.items), (&usual.keyed, &here.keyed)];
+    for (usual, here) in inside {
+        if let (Some(usual), Some(here)) = (usual, here) {
+            walk(usual, here, &format!("{place}/*"), found);
+        }
+    }
+}
+
+/// A whole number stands where another number could.
+fn loose(kind: &'static str) -> &'static str {
+    if kind == "integer" { "number" } else { kind }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::DataLocations;
+    use serde_json::{Value, json};
+
+    #[test]
+    fn what_is_gone_added_or_of_another_kind_is_told_at_its_place() {
+        let one = |body: &Value| InferredShape::of(body, &DataLocations::default());
+        let usual =
+            json!({"title": "x", "errors": [{"pointer": "/a", "detail": "b"}], "n": 1, "e": []});
+        let here = json!({"message": "x", "errors": [{"field": "a", "detail": ["b"]}], "n": 1.5, "e": [1]});
+        let told: Vec<String> = differences(&one(&usual), &one(&here))
+            .into_iter()
+            .map(|d| format!("{} {:?} {} {}", d.pointer, d.kind, d.usual, d.here))
+            .collect();
+        assert_eq!(
+            told,
+            [
+                "/errors/*/detail OtherType string array",
+                "/errors/*/pointer Missing string ",
+                "/errors/*/field Added  string",
+                "/title Missing string ",
+                "/message Added  string",
+            ]
+        );
+        assert!(differences(&one(&usual), &one(&usual)).is_empty());
+    }
+}
