@@ -4,11 +4,12 @@
 //! exchange ──classify──▶ classified exchange ──check──▶ findings ──enter──▶ ledger
 //! ```
 //!
-//! [`classify`] finds out what an exchange is, [`clause`] has the catalogue of what must hold, [`ledger`] sums up, [`gate`]
+//! [`classify`] finds out what an exchange is, [`clauses`] has the catalogue of what must hold, [`ledger`] sums up, [`gate`]
 //! decides what fails, and [`Check`] runs all of it over a recording.
 
+mod body;
 pub mod classify;
-pub mod clause;
+pub mod clauses;
 pub mod disclosure;
 pub mod gate;
 pub mod grid;
@@ -16,5 +17,6 @@ pub mod ledger;
 mod parse;
 mod run;
 
+pub use body::{CUT, ParsedBody};
 pub use parse::{parse_contract, parse_contract_with_files};
 pub use run::Check;

@@ -5,7 +5,7 @@ use std::sync::LazyLock;
 use faithful_clerk_contract::{Contract, ParsedContract};
 use faithful_clerk_schema::{FileLoader, NoFiles};
 
-use crate::clause::catalogue;
+use crate::clauses::catalogue;
 
 /// The names of all clauses, in the order of the catalogue.
 static NAMES: LazyLock<Vec<&'static str>> =

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use crate::classify::{Classification, Credentials, classify};
-use crate::clause::check_exchange;
+use crate::clauses::check_exchange;
 use crate::ledger::Ledger;
 use faithful_clerk_contract::Contract;
 use faithful_clerk_model::exchange::Exchange;

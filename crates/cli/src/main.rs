@@ -3,14 +3,14 @@
 #![forbid(unsafe_code)]
 
 mod commands;
-mod conclusion;
 mod contracts;
-mod exhibits;
 mod exit;
+mod finish;
 mod flags;
 mod inputs;
-mod journal;
 mod output;
+mod page_exchanges;
+mod recording_file;
 mod recordings;
 mod reports;
 

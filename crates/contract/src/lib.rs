@@ -1,54 +1,42 @@
-//! The error contract: its language, its mistakes, its routes.
+//! The error contract: its language, its model, its routes.
 //!
-//! [`Contract::read`] reads a text and gives the contract, if there is one to be had, and every
-//! mistake in the text. What the language has is described in `docs/contract.md`.
+//! [`Contract::parse`] parses a text and gives the contract, if one can be made of it, and every diagnostic. The language
+//! itself is described in `docs/contract.md`.
 
-mod body;
-mod case;
-mod codes;
-mod digest;
+mod cases;
+mod diagnostics;
 mod documented;
-mod endpoint;
-mod fault;
-mod group;
-mod known;
-mod mend;
-mod mistake;
+mod endpoint_row;
+mod envelope;
 mod model;
 mod nearest;
 mod openapi;
-mod places;
-mod quote;
-mod read;
+mod parse;
+mod public_texts;
 mod router;
-mod row;
 mod rules;
-mod rules_read;
-mod server;
-mod service;
-mod shapes;
-mod split;
-mod table;
-mod waiver;
+mod servers;
+mod toml_text;
+mod url_parts;
+mod validation_errors;
 
-pub use body::{BodyPresence, BodyRules};
-pub use codes::{ApplicationCodes, Envelope, LocationSource, ViolationPointers};
+pub use diagnostics::{Diagnostic, DiagnosticSeverity};
 pub use documented::{DocumentedResponse, DocumentedResponses};
-pub use mistake::{Diagnostic, DiagnosticSeverity};
+pub use endpoint_row::EndpointRow;
+pub use envelope::{ApplicationCodes, Envelope, LocationSource, ViolationPointers};
 pub use model::{
     Authentication, Case, CaseSensitivity, Condition, Contract, DeclaredType, DisclosureScope,
     Endpoint, EndpointId, ErrorRule, Expectation, Fault, FaultClass, FaultId, PathRules, Scope,
     SeverityOverride, TrailingSlash, Waiver, WaiverValidity,
 };
 pub use nearest::nearest;
-pub use places::{ChoicePointer, PointerForm, PointerTarget, ValidationErrorRule};
-pub use quote::{key, quoted};
-pub use read::ParsedContract;
+pub use parse::ParsedContract;
 pub use router::{Router, TemplateSegment};
-pub use row::EndpointRow;
 pub use rules::{
-    HeaderRequirement, HeaderRule, Parameter, ParameterLocation, ParameterRule, PartialSuccess,
-    Rules,
+    BodyPresence, BodyRules, HeaderRequirement, HeaderRule, Parameter, ParameterLocation,
+    ParameterRule, PartialSuccess, Rules,
 };
-pub use server::{RequestPath, Server};
-pub use split::encoded;
+pub use servers::{RequestPath, Server};
+pub use toml_text::{key, quoted};
+pub use url_parts::encoded;
+pub use validation_errors::{ChoicePointer, PointerForm, PointerTarget, ValidationErrorRule};

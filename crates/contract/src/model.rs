@@ -6,13 +6,13 @@ use std::sync::OnceLock;
 
 use jiff::civil::Date;
 
-use super::codes::{ApplicationCodes, Envelope};
-use super::known::PublicTexts;
-use super::places::ValidationErrorRule;
-use super::router::{Router, TemplateSegment};
-use super::row::EndpointRow;
-use super::rules::{HeaderRule, Rules};
-use super::server::{RequestPath, Server};
+use crate::endpoint_row::EndpointRow;
+use crate::envelope::{ApplicationCodes, Envelope};
+use crate::public_texts::PublicTexts;
+use crate::router::{Router, TemplateSegment};
+use crate::rules::{HeaderRule, Rules};
+use crate::servers::{RequestPath, Server};
+use crate::validation_errors::ValidationErrorRule;
 use faithful_clerk_model::finding::Severity;
 use faithful_clerk_model::secret::SecretRules;
 use faithful_clerk_model::situation::Situation;

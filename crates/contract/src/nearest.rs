@@ -14,34 +14,11 @@ pub fn nearest<'c>(name: &str, candidates: impl IntoIterator<Item = &'c str>) ->
             let (name, lower) = (name.to_lowercase(), candidate.to_lowercase());
             // Among equals, the one that begins alike for longer: beginnings are seldom mistyped.
             let alike = name.chars().zip(lower.chars()).take_while(|(a, b)| a == b).count();
-            (distance(&name, &lower), Reverse(alike), candidate)
+            (strsim::osa_distance(&name, &lower), Reverse(alike), candidate)
         })
         .filter(|(edits, ..)| *edits <= allowed)
         .min()
         .map(|(.., candidate)| candidate)
-}
-
-/// Edits between two words: insert, remove, replace, swap neighbours.
-fn distance(one: &str, other: &str) -> usize {
-    let (one, other): (Vec<char>, Vec<char>) = (one.chars().collect(), other.chars().collect());
-    let cell = |row: &[usize], at: usize| row.get(at).copied().unwrap_or(usize::MAX / 2);
-    let mut before: Vec<usize> = Vec::new();
-    let mut last: Vec<usize> = (0..=other.len()).collect();
-    for (i, a) in one.iter().enumerate() {
-        let mut row = vec![i + 1];
-        for (j, b) in other.iter().enumerate() {
-            let replace = cell(&last, j) + usize::from(a != b);
-            let mut least = replace.min(cell(&last, j + 1) + 1).min(cell(&row, j) + 1);
-            let swapped =
-                i > 0 && j > 0 && one.get(i - 1) == Some(b) && other.get(j - 1) == Some(a);
-            if swapped {
-                least = least.min(cell(&before, j - 1) + 1);
-            }
-            row.push(least);
-        }
-        before = std::mem::replace(&mut last, row);
-    }
-    cell(&last, other.len())
 }
 
 #[cfg(test)]

@@ -4,7 +4,7 @@
 //! parameter, and if that way leads nowhere the next is tried: so literal segments win over the whole
 //! path, and methods are only looked at when the path is settled.
 
-use super::model::{CaseSensitivity, EndpointId};
+use crate::model::{CaseSensitivity, EndpointId};
 
 /// One segment of a template: literal text, or a parameter with literal text around it.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]

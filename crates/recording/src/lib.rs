@@ -1,8 +1,8 @@
 //! Recordings: bytes in, exchanges out, one at a time, whatever form they are in.
 //!
 //! A recording is never held as a whole. [`open`] unpacks it, recognises its [`Format`] and gives a
-//! cutter, which finds where each exchange starts and ends and hands exchanges over in batches;
-//! [`Batch::exchange`] reads one. What can't be read is a [`Loss`], and the rest goes on.
+//! [`Splitter`], which finds where each exchange starts and ends and hands them over in batches;
+//! [`Batch::exchange`] parses one. What can't be read is [`Unreadable`], and the rest goes on.
 
 mod batch;
 mod bytes;
@@ -10,12 +10,12 @@ mod feed;
 mod format;
 pub mod har;
 mod http;
-mod lines;
-mod loss;
+mod jsonl;
 mod open;
 mod regions;
 mod traversal;
 mod unpack;
+mod unreadable;
 mod warc;
 mod window;
 mod write;
@@ -23,11 +23,11 @@ mod write;
 pub use batch::{Batch, LARGEST_ENTRY, RawEntry, Splitter};
 pub use format::Format;
 pub use http::{Head, Start, chunks_of};
-pub use loss::{MOST_LOSSES, Unreadable, UnreadableParts};
 pub use open::{ReadOptions, Source, open, recognise};
 pub use regions::{Region, regions};
 pub use traversal::{Traversal, Visitor};
 pub use unpack::unpack;
+pub use unreadable::{MOST_LOSSES, Unreadable, UnreadableParts};
 pub use write::{RecordingWriter, WriteSummary};
 
 const BYTE_ORDER_MARK: &[u8] = b"\xef\xbb\xbf";

@@ -6,7 +6,7 @@ use std::io::{self, Cursor, Read};
 use super::batch::{Batch, LARGEST_ENTRY, Splitter};
 use super::har::HarSplitter;
 use super::http::{HttpSplitter, PairSplitter};
-use super::lines::JsonLinesSplitter;
+use super::jsonl::JsonLinesSplitter;
 use super::unpack::unpacked;
 use super::warc::WarcSplitter;
 use super::{Format, Unreadable};

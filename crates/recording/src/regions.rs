@@ -6,7 +6,7 @@ use memchr::memmem;
 use super::batch::{Batch, RawParts, Splitter as _};
 use super::har::HarSplitter;
 use super::http::{MessageFrame, frame};
-use super::lines::JsonLinesSplitter;
+use super::jsonl::JsonLinesSplitter;
 use super::open::recognised;
 use super::warc::{RecordScan, record};
 use super::window::Window;

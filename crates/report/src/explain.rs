@@ -1,7 +1,7 @@
 //! What a clause asks, for people: a table of all, or one in full.
 
-use faithful_clerk_check::clause::catalogue;
-use faithful_clerk_check::clause::{Clause, Example, HARBOUR};
+use faithful_clerk_check::clauses::catalogue;
+use faithful_clerk_check::clauses::{Clause, Example, HARBOUR};
 
 use crate::Theme;
 use crate::text::wrap::{fit, wrap};

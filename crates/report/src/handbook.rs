@@ -10,12 +10,11 @@
 
 use faithful_clerk_contract::Contract;
 use faithful_clerk_insight::handbook::{FaultChapter, Handbook, advice, components, shape_schemas};
-use serde::Serialize;
 
 use crate::escape::{markdown, uri_path};
 use crate::html::{Error, render_chapters};
 use crate::json::pretty;
-use crate::page::{Page, PageLine, Table, code, linked, plain, toned};
+use crate::page::{Page, PageFrame, PageLine, PagePart, Table, code, linked, plain, toned};
 use crate::theme::Tone;
 
 /// A file of the handbook.
@@ -25,23 +24,6 @@ pub struct HandbookFile {
     pub path: String,
     /// What is in it.
     pub text: String,
-}
-
-/// A part of a page, before it is drawn.
-#[derive(Debug)]
-pub(crate) struct PagePart {
-    pub(crate) anchor: Option<String>,
-    pub(crate) title: Option<String>,
-    pub(crate) page: Page,
-}
-
-/// What stands around the parts of a page.
-#[derive(Debug, Serialize)]
-pub(crate) struct PageFrame<'a> {
-    pub(crate) title: &'a str,
-    pub(crate) service: Option<&'a str>,
-    /// Where the first page is, seen from this one; none on the first itself.
-    pub(crate) home: Option<String>,
 }
 
 /// All files of the handbook.

@@ -11,7 +11,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 use std::io::Error;
 
-use faithful_clerk_check::clause::catalogue;
+use faithful_clerk_check::clauses::catalogue;
 use faithful_clerk_check::grid::Grid;
 use faithful_clerk_check::ledger::StaleWaiver;
 use faithful_clerk_model::finding::Severity;
@@ -130,7 +130,7 @@ fn test_case(writer: &mut Writer<Vec<u8>>, case: &TestCase) -> Result<(), Error>
                 writer.create_element("skipped").with_attribute(("message", *why)).write_empty()?;
             }
             TestOutcome::Failed(message, kind, text) => {
-                told(writer, "failure", message, kind, text)?
+                told(writer, "failure", message, kind, text)?;
             }
             TestOutcome::Error(message, text) => told(writer, "error", message, "loss", text)?,
         }

@@ -3,11 +3,13 @@
 //!
 //! Text comes in as it is; it is made harmless when it is drawn, so nobody can forget to.
 
+use serde::Serialize;
+
 use unicode_width::UnicodeWidthStr;
 
 use crate::Theme;
-use crate::drawn::AnnotatedShape;
 use crate::escape::{markdown, terminal};
+use crate::shape_tree::AnnotatedShape;
 use crate::text::wrap::fit;
 use crate::theme::{MarkStyle, Tone};
 
@@ -219,7 +221,7 @@ impl Page {
             last_was_item = is_item;
             match block {
                 PageBlock::Heading(heading) => {
-                    text.push_str(&format!("## {}\n", markdown(heading)))
+                    text.push_str(&format!("## {}\n", markdown(heading)));
                 }
                 PageBlock::Label(label) => text.push_str(&format!("**{}**\n", markdown(label))),
                 PageBlock::Text(pieces) => text.push_str(&format!("{}\n", marked(pieces))),
@@ -507,4 +509,21 @@ mod tests {
         assert!(text.contains("| endpoint | count |\n|---|---:|\n"), "{text}");
         assert_eq!(fenced("text", "a ``` b\n"), "````text\na ``` b\n````\n");
     }
+}
+
+/// A part of a page, before it is drawn.
+#[derive(Debug)]
+pub(crate) struct PagePart {
+    pub(crate) anchor: Option<String>,
+    pub(crate) title: Option<String>,
+    pub(crate) page: Page,
+}
+
+/// What stands around the parts of a page.
+#[derive(Debug, Serialize)]
+pub(crate) struct PageFrame<'a> {
+    pub(crate) title: &'a str,
+    pub(crate) service: Option<&'a str>,
+    /// Where the first page is, seen from this one; none on the first itself.
+    pub(crate) home: Option<String>,
 }

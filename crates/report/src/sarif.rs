@@ -8,7 +8,7 @@
 //!   ledger, `baselineState` says which are new.
 //! - What could not be read is a notification of the run.
 
-use faithful_clerk_check::clause::{Clause, catalogue, index_of};
+use faithful_clerk_check::clauses::{Clause, catalogue, index_of};
 use faithful_clerk_check::ledger::{EndpointRow, FindingKey, FindingOccurrences, fingerprint};
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::finding::Severity;

@@ -22,7 +22,7 @@ const MOST_DOCUMENTS: usize = 1000;
 /// A pattern needs no more than this to be compiled.
 const PATTERN_LIMIT: usize = 1 << 20;
 
-/// The place of a document in a [`Library`].
+/// The position of a document in a [`SchemaLibrary`].
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub struct DocumentId(usize);
 

@@ -13,15 +13,15 @@ mod entry;
 mod exchange;
 mod json;
 mod layers;
-mod mark;
 mod message;
 mod outline;
 mod pass;
+mod pseudonym;
 mod scrubber;
 mod text;
 mod wire;
 
 pub use exchange::secrets_in;
-pub use mark::ScrubKey;
 pub use pass::{PatchTarget, collect, replace};
+pub use pseudonym::ScrubKey;
 pub use scrubber::Scrubber;

@@ -4,7 +4,6 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::fmt;
 
 use aho_corasick::{AhoCorasick, MatchKind};
-use regex::Regex;
 
 use super::ScrubKey;
 use faithful_clerk_model::json::folded;

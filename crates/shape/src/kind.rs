@@ -71,7 +71,7 @@ pub enum Limit {
     Matching(Regex),
 }
 
-/// The place of a shape in [`Shapes`].
+/// The position of a shape in a [`ShapeTable`].
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub struct ShapeId(pub usize);
 

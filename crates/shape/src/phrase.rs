@@ -400,13 +400,13 @@ mod tests {
             ("integer from 28 to 1", "the range is empty@13..20"),
             ("integer from 1", "`from` needs `to`@14..14"),
             ("boolean, at most 3", "this limit means nothing for this type@9..18"),
-            ("array of boolean matching ^a$", "this limit means nothing for this type@16..28"),
-            ("string matching", "`matching` needs a pattern@13..13"),
-            ("string matching (a", "the pattern does not compile: unclosed group@14..16"),
+            ("array of boolean matching ^a$", "this limit means nothing for this type@17..29"),
+            ("string matching", "`matching` needs a pattern@15..15"),
+            ("string matching (a", "the pattern does not compile: unclosed group@16..18"),
             ("one of", "a value is missing here@6..6"),
             ("one of a,", "a value is missing here@9..9"),
             ("one of \"a", "this quoted value does not end@7..9"),
-            ("string or", "a type name is missing here@7..7"),
+            ("string or", "a type name is missing here@9..9"),
         ] {
             assert_eq!(read(text), Err(error.to_owned()), "{text}");
         }

@@ -8,7 +8,7 @@ use crate::stream::Mould;
 
 /// Writes the value of a member.
 type Value<'m> = Box<dyn Fn(&mut EntryWriter<'_>) + 'm>;
-type Member<'m> = (&'static str, Value<'m>);
+type HarMember<'m> = (&'static str, Value<'m>);
 
 /// Where it is written to: compact, or each member on a line of its own.
 pub(crate) struct EntryWriter<'t> {
@@ -76,7 +76,7 @@ impl<'t> EntryWriter<'t> {
         self.text.push_str(value);
     }
 
-    fn object(&mut self, members: Vec<Member<'_>>) {
+    fn object(&mut self, members: Vec<HarMember<'_>>) {
         self.open('{');
         for (name, value) in members {
             self.name(name);
@@ -122,7 +122,7 @@ pub(crate) fn write(
     to: &mut EntryWriter<'_>,
 ) {
     let facts = ExchangeFacts::of(it, chance);
-    let mut members: Vec<Member<'_>> = vec![
+    let mut members: Vec<HarMember<'_>> = vec![
         ("startedDateTime", Box::new(|to| to.text_value(&facts.started))),
         ("time", Box::new(|to| to.raw_value(&facts.time))),
         ("request", Box::new(|to| request(it, &facts, mould, to))),
@@ -180,7 +180,7 @@ impl ExchangeFacts {
 }
 
 /// Members that some recorder or other adds, and another order: no two entries alike.
-fn ragged<'m>(members: &mut Vec<Member<'m>>, facts: &'m ExchangeFacts, salt: u64) {
+fn ragged<'m>(members: &mut Vec<HarMember<'m>>, facts: &'m ExchangeFacts, salt: u64) {
     let mut chance = Chance::new(facts.seed ^ salt);
     for number in 0..chance.below(4) {
         let kind = chance.below(5);
@@ -301,7 +301,7 @@ fn request(it: &MadeExchange, facts: &ExchangeFacts, mould: Mould, to: &mut Entr
     let sizes = [headers_size(&headers), it.sent.as_ref().map_or(0, |(_, text)| text.len() as u64)];
     let version = if mould == Mould::DevTools { "http/2.0" } else { "HTTP/1.1" };
     let cookies = [("harbour_view", view.as_str()), ("harbour_units", "metric")];
-    let mut members: Vec<Member<'_>> = vec![
+    let mut members: Vec<HarMember<'_>> = vec![
         ("method", Box::new(|to| to.text_value(it.method))),
         ("url", Box::new(|to| to.text_value(&facts.url))),
         ("httpVersion", Box::new(|to| to.text_value(version))),
@@ -358,7 +358,7 @@ fn response(it: &MadeExchange, facts: &ExchangeFacts, mould: Mould, to: &mut Ent
     }
     headers.extend(it.headers.iter().map(|(name, value)| (*name, value.as_str())));
     let headers_size = headers_size(&headers);
-    let mut members: Vec<Member<'_>> = vec![
+    let mut members: Vec<HarMember<'_>> = vec![
         ("status", Box::new(|to| to.raw_value(&it.status.to_string()))),
         ("statusText", Box::new(|to| to.text_value(it.phrase))),
         ("httpVersion", Box::new(|to| to.text_value("HTTP/1.1"))),

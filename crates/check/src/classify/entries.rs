@@ -6,8 +6,8 @@
 
 use serde_json::{Map, Value};
 
-use super::named::{LocationForm, ReportedField, steps};
-use super::usual::{CODES, LISTS, LOCATIONS, REASONS};
+use super::member_names::{CODES, LISTS, LOCATIONS, REASONS};
+use super::reported_field::{LocationForm, ReportedField, steps};
 use faithful_clerk_contract::{Contract, LocationSource, ViolationPointers};
 use faithful_clerk_model::json::pointer::{from_tokens, join, join_index, resolve};
 use faithful_clerk_model::json::{self, MemberLookup as _};
@@ -335,7 +335,7 @@ fn entry(item: &Value, location: Option<&Value>, at: String, place: &str) -> Rep
     ReportedField {
         location,
         steps,
-        form: form,
+        form,
         pointer: at,
         entry: place.to_owned(),
         is_pointer: false,

@@ -1,28 +1,27 @@
-//! Placing: what an exchange *is*, before anybody judges it.
+//! Classifies: what an exchange *is*, before any clause is checked.
 //!
-//! [`classify`] finds the endpoint, the situations that the request shows, the faults that are therefore
-//! right, and which of them the answer is. Clauses only read what stands here.
+//! [`classify()`] finds the endpoint, the situations that the request is in, the faults that are therefore
+//! right, and which of them the response is. Clauses only read what is found here.
 
-mod body;
 mod cases;
+mod classified;
+mod embedded_error;
 mod entries;
-mod inside;
+mod evidence;
 mod language;
-mod named;
+mod member_names;
 mod parameters;
-mod placed;
-mod recognised;
+mod reported_field;
 mod request;
-mod usual;
 mod verdict;
 
-pub use body::{CUT, ParsedBody};
+pub use crate::body::{CUT, ParsedBody};
+pub use classified::{Classification, Classified, Credentials, RouteMatch, TextEncoding, classify};
+pub use embedded_error::{EmbeddedError, SuccessFlag, flag};
 pub use entries::find_reported_fields;
-pub use inside::{EmbeddedError, SuccessFlag, flag};
-pub use named::{LocationForm, ReportedField};
+pub use evidence::{SituationEvidence, recognised};
 pub use parameters::InvalidParameter;
-pub use placed::{Classification, Classified, Credentials, RouteMatch, TextEncoding, classify};
-pub use recognised::{SituationEvidence, recognised};
+pub use reported_field::{LocationForm, ReportedField};
 pub use request::RequestSituations;
 pub use verdict::StatusVerdict;
 pub use verdict::{code_of, code_value, resolved};

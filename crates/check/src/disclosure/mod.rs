@@ -1,7 +1,7 @@
-//! What an answer tells that is nobody's business: texts that only come from the inside of a service.
+//! Internal details that a response discloses: stack traces, SQL, file paths, versions, secrets.
 //!
-//! Every pattern has to be certain by itself. A word such as 'table' or 'path', a URL that is public, an
-//! id, or a sentence that only sounds technical are none; and what the caller sent and gets back is none.
+//! Every pattern has to be certain by itself. A word such as 'table' or 'path', a public URL, an id, or a sentence
+//! that only sounds technical is no disclosure; nor is anything that the caller sent and gets back.
 
 mod database;
 mod insides;
@@ -12,5 +12,5 @@ mod secrets;
 mod sort;
 mod traces;
 
-pub use scan::{Disclosure, disclosed, is_looked_at};
+pub use scan::{Disclosure, disclosed};
 pub use sort::DisclosureKind;

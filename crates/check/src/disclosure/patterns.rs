@@ -26,7 +26,7 @@ pub(super) type Needs = &'static [&'static str];
 
 /// A text that was found.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct PatternMatch {
+pub(super) struct PatternMatch {
     pub kind: DisclosureKind,
     pub(super) what: &'static str,
     pub(super) text: String,

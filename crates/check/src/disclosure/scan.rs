@@ -9,10 +9,10 @@ use serde_json::Value;
 
 use super::patterns::{PatternMatch, find};
 use super::sort::DisclosureKind;
-use crate::classify::{Classified, ParsedBody};
-use faithful_clerk_contract::DisclosureScope;
+use crate::body::ParsedBody;
+use faithful_clerk_contract::Contract;
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::exchange::RequestBody;
+use faithful_clerk_model::exchange::{Answer, Exchange, RequestBody};
 use faithful_clerk_model::json::pointer::{join, join_index, percent_decode, tokens};
 use faithful_clerk_model::json::{self, Json};
 
@@ -86,35 +86,29 @@ fn is_free(name: &str) -> bool {
         || is_same("access-control-", name.get(..15).unwrap_or_default())
 }
 
-/// What an answer tells, the first of each sort, in the order of the sorts.
+/// What a response tells, the first of each kind, in the order of the kinds.
+///
+/// Its headers are always looked through; its body where it is given, with the bytes that it was read from.
 #[must_use]
-pub fn disclosed(placed: &Classified<'_>) -> Vec<Disclosure> {
-    let sent = RequestText { exchange: placed, text: OnceCell::new() };
+pub fn disclosed(
+    exchange: &Exchange<'_>,
+    contract: &Contract,
+    body: Option<(&ParsedBody, Option<&[u8]>)>,
+) -> Vec<Disclosure> {
+    let sent = RequestText { exchange, text: OnceCell::new() };
     let mut found: Vec<Disclosure> = Vec::new();
-    let in_body = match is_looked_at(placed) {
-        true => hits(placed),
-        false => Vec::new(),
-    };
-    for (hit, place) in headers(placed).into_iter().chain(in_body) {
-        let PatternMatch { kind: sort, what, text } = hit;
-        let known = found.iter().any(|other| other.kind == sort);
-        if !known && !placed.contract.public_texts().covers(&text) && !sent.has(&text) {
-            found.push(Disclosure { kind: sort, what, location: place, text });
+    let in_body = body.map(|(body, content)| in_body(body, content)).unwrap_or_default();
+    for (matched, location) in in_headers(exchange).into_iter().chain(in_body) {
+        let PatternMatch { kind, what, text } = matched;
+        let known = found.iter().any(|other| other.kind == kind);
+        if !known && !contract.public_texts().covers(&text) && !sent.has(&text) {
+            found.push(Disclosure { kind, what, location, text });
         }
     }
     let all = found.clone();
     found.retain(|one| !all.iter().any(|other| is_part_of(one, other)));
     found.sort_by_key(|one| one.kind);
     found
-}
-
-/// Is this an answer that is looked through: an error, a success with one inside, or, if the contract asks
-/// for it, any?
-#[must_use]
-pub fn is_looked_at(placed: &Classified<'_>) -> bool {
-    placed.contract.disclosure_scope == DisclosureScope::All
-        || placed.is_error()
-        || placed.embedded_error().is_some()
 }
 
 /// Is this one a part of that other one: of the trace that stands in the same body?
@@ -134,8 +128,8 @@ fn is_part_of(one: &Disclosure, other: &Disclosure) -> bool {
         ) || top(&one.location) == top(&other.location))
 }
 
-fn headers(placed: &Classified<'_>) -> Vec<(PatternMatch, Location)> {
-    let Some(response) = placed.response() else { return Vec::new() };
+fn in_headers(exchange: &Exchange<'_>) -> Vec<(PatternMatch, Location)> {
+    let Answer::Came(response) = &exchange.answer else { return Vec::new() };
     let mut found = Vec::new();
     for (name, value) in response.headers.iter() {
         if is_free(name) {
@@ -163,12 +157,12 @@ fn is_same(one: &str, other: &str) -> bool {
 }
 
 /// What in a body looks like the inside of a service, and where it stands.
-fn hits(placed: &Classified<'_>) -> Vec<(PatternMatch, Location)> {
-    match placed.body() {
+fn in_body(body: &ParsedBody, content: Option<&[u8]>) -> Vec<(PatternMatch, Location)> {
+    match body {
         ParsedBody::Empty | ParsedBody::Unknown(_) => Vec::new(),
         ParsedBody::Json(value) => {
             // Text without escapes is in its JSON as it is, and need not be put together first.
-            let is_clear = match placed.content().and_then(Result::ok).map(std::str::from_utf8) {
+            let is_clear = match content.map(std::str::from_utf8) {
                 Some(Ok(raw)) if !raw.contains('\\') => find(raw).is_empty(),
                 _ => false,
             };
@@ -242,7 +236,7 @@ fn has_encoded(value: &Value) -> bool {
 
 /// What the caller sent, as text: what comes back of it is no disclosure.
 struct RequestText<'p, 'a> {
-    exchange: &'p Classified<'a>,
+    exchange: &'p Exchange<'a>,
     text: OnceCell<String>,
 }
 
@@ -252,7 +246,7 @@ impl RequestText<'_, '_> {
     }
 
     fn all(&self) -> String {
-        let request = &self.exchange.exchange.request;
+        let request = &self.exchange.request;
         let mut all = request.url.to_string();
         all.push('\n');
         all.push_str(&percent_decode(&request.url.replace('+', " ")).unwrap_or_default());

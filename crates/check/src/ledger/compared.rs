@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use super::entries::keep_first;
 use super::{Column, EndpointRow, FindingOccurrences};
-use crate::clause::Observation;
+use crate::clauses::Observation;
 use faithful_clerk_model::address::{Address, Location};
 
 /// Of one clause, so many subjects are compared.

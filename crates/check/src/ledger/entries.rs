@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use crate::clause::{COUNT, catalogue, index_of};
+use crate::clauses::{COUNT, catalogue, index_of};
 use faithful_clerk_model::address::{Address, Location};
 use faithful_clerk_model::finding::Severity;
 use faithful_clerk_model::situation::Situation;

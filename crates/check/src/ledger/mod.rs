@@ -1,11 +1,10 @@
 //! The ledger: the sum of a check.
 //!
-//! Two ledgers of two parts add up to the ledger of both, in any order, so parts can be judged on any
-//! number of threads and the outcome is the same. It does not grow with the recording either: of equal
-//! findings only the first few addresses are kept, and of different findings of one clause at one
-//! endpoint only the first few texts, the rest being counted.
+//! The ledgers of two parts add up to the ledger of both, in any order, so that parts can be checked on any
+//! number of threads with the same result. A ledger does not grow with the recording either: of equal findings it keeps
+//! the first few addresses, and of different findings of one clause at one endpoint the first few; the rest is counted.
 //!
-//! Clauses that compare exchanges can only be judged when everything was seen: [`Ledger::conclude`] does
+//! Clauses that compare exchanges can only be checked once all exchanges are known: [`Ledger::conclude`] does
 //! that, once, at the end.
 
 mod compared;

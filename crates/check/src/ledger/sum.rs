@@ -10,7 +10,7 @@ use super::{
     ObservedValues,
 };
 use crate::classify::{CUT, Classified, ParsedBody, StatusVerdict};
-use crate::clause::{ExchangeResult, clause, index_of};
+use crate::clauses::{ExchangeResult, clause, index_of};
 use faithful_clerk_contract::{Contract, SeverityOverride, WaiverValidity};
 use faithful_clerk_model::finding::{Finding, Severity};
 use faithful_clerk_recording::UnreadableParts;

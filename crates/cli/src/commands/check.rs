@@ -6,12 +6,12 @@ use faithful_clerk_check::Check;
 use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_report::CheckReport;
 
-use crate::conclusion::{FinishedCheck, PreparedGate};
 use crate::contracts::contract;
-use crate::exhibits::exhibits;
 use crate::exit::{Completion, Failure};
+use crate::finish::{FinishedCheck, PreparedGate};
 use crate::flags::{CheckArgs, OutputSettings, ReportFormat};
 use crate::inputs::Input;
+use crate::page_exchanges::exhibits;
 use crate::recordings::{RecordingInputs, threads};
 use crate::reports::ReportFiles;
 

@@ -14,9 +14,9 @@ use faithful_clerk_recording::{Source, Traversal};
 use faithful_clerk_report::Theme;
 use faithful_clerk_report::compare::{self as written, ComparisonReport};
 
-use crate::conclusion::{failed, failed_page};
 use crate::contracts::{LoadedContract, contract_if_any};
 use crate::exit::{Completion, Failure};
+use crate::finish::{failed, failed_page};
 use crate::flags::{
     CompareArgs, ComparedSubject, FormatArgs, OutputFormat, OutputSettings, ReportFormat,
 };
@@ -46,8 +46,7 @@ pub(crate) fn run(call: &CompareArgs, stage: &OutputSettings) -> Result<Completi
         ComparedSubject::Environments => ComparisonKind::Environments,
         ComparedSubject::Callers => ComparisonKind::Callers,
     };
-    let mut bare = Contract::default();
-    bare.scope = call.reading.scope();
+    let bare = Contract { scope: call.reading.scope(), ..Contract::default() };
     let first = before.files.len();
     let opening = call.reading.opened.opening();
     let pass = Traversal { threads: threads(call.threads), options: opening };

@@ -7,9 +7,9 @@ use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_insight::coverage::Coverage;
 use faithful_clerk_report::{CheckReport, Theme, coverage};
 
-use crate::conclusion::{failed, failed_page};
 use crate::contracts::contract;
 use crate::exit::{Completion, Failure};
+use crate::finish::{failed, failed_page};
 use crate::flags::{CoverageArgs, OutputFormat, OutputSettings, ReportFormat};
 use crate::output::{complain, say_unless_quiet};
 use crate::recordings::{RecordingInputs, threads};

@@ -7,7 +7,6 @@ use std::net::Ipv4Addr;
 use std::path::Path;
 use std::time::Duration;
 
-use faithful_clerk_contract::Contract;
 use faithful_clerk_harbour::{Edition, TOKEN, serve};
 use faithful_clerk_insight::probe::ProbePlan;
 use faithful_clerk_live::SendSettings;
@@ -16,10 +15,9 @@ use tokio::net::TcpListener;
 use tokio::runtime::Runtime;
 
 use super::probe::sent;
-use super::serve::PORT;
 use super::tour::{Tour, TourRecording};
 use crate::exit::{Completion, Failure};
-use crate::flags::{DemoArgs, OutputSettings};
+use crate::flags::{DEMO_PORT, DemoArgs, OutputSettings};
 use crate::output::{complain, say, write_new, write_over};
 
 /// The files of the demo. They are in the binary, so it needs nothing else.
@@ -73,7 +71,7 @@ pub(crate) fn run(call: &DemoArgs, stage: &OutputSettings) -> Result<Completion,
     let tour = Tour { contract: &contract, stage };
     let probe = |save: &str| {
         format!(
-            "probe --base-url http://127.0.0.1:{PORT}/v1 --allow-writes --set berth_id={BERTH} --output {save}"
+            "probe --base-url http://127.0.0.1:{DEMO_PORT}/v1 --allow-writes --set berth_id={BERTH} --output {save}"
         )
     };
     let steps = [
@@ -144,7 +142,7 @@ fn tried(state: Edition, plan: &ProbePlan) -> Result<String, Failure> {
     let runtime = Runtime::new().map_err(Failure::Output)?;
     let listener = runtime.block_on(async {
         // The usual port; any other, if it is in use.
-        match TcpListener::bind((Ipv4Addr::LOCALHOST, PORT)).await {
+        match TcpListener::bind((Ipv4Addr::LOCALHOST, DEMO_PORT)).await {
             Ok(listener) => Ok(listener),
             Err(_) => TcpListener::bind((Ipv4Addr::LOCALHOST, 0)).await,
         }

@@ -1,7 +1,7 @@
 //! `fclerk explain`: what the clauses ask.
 
-use faithful_clerk_check::clause::catalogue;
-use faithful_clerk_check::clause::clause;
+use faithful_clerk_check::clauses::catalogue;
+use faithful_clerk_check::clauses::clause;
 use faithful_clerk_contract::nearest;
 use faithful_clerk_report::explain;
 

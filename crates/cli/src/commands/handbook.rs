@@ -5,9 +5,9 @@ use std::path::Path;
 use faithful_clerk_insight::handbook::Handbook;
 use faithful_clerk_report::handbook::files;
 
-use crate::conclusion::failed_page;
 use crate::contracts::contract;
 use crate::exit::{Completion, Failure};
+use crate::finish::failed_page;
 use crate::flags::{HandbookArgs, OutputSettings};
 use crate::output::{complain, say, write_over};
 

@@ -7,9 +7,9 @@ use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_check::ledger::RestoredLedger;
 use faithful_clerk_model::address::RecordingNames;
 
-use crate::conclusion::{FinishedCheck, PreparedGate, ledger_text};
 use crate::contracts::contract;
 use crate::exit::{Completion, Failure};
+use crate::finish::{FinishedCheck, PreparedGate, ledger_text};
 use crate::flags::{MergeArgs, OutputSettings};
 use crate::output::complain;
 use crate::recordings::say_losses;

@@ -17,8 +17,8 @@ use tokio::runtime::Runtime;
 use crate::contracts::contract;
 use crate::exit::{Completion, Failure};
 use crate::flags::{OutputSettings, ProbeArgs};
-use crate::journal::RecordingFile;
 use crate::output::{complain, say, say_unless_quiet};
+use crate::recording_file::RecordingFile;
 use crate::recordings::{say_losses, threads};
 
 pub(crate) fn run(call: &ProbeArgs, stage: &OutputSettings) -> Result<Completion, Failure> {

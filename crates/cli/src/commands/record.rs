@@ -5,7 +5,7 @@ use std::time::Duration;
 
 use faithful_clerk_check::classify::Classification;
 use faithful_clerk_check::classify::{Credentials, classify};
-use faithful_clerk_check::clause::check_exchange;
+use faithful_clerk_check::clauses::check_exchange;
 use faithful_clerk_contract::Contract;
 use faithful_clerk_contract::Server;
 use faithful_clerk_live::{ForwardedExchange, Relay, Upstream};
@@ -23,8 +23,8 @@ use super::scrub::key;
 use crate::contracts::contract;
 use crate::exit::{Completion, Failure};
 use crate::flags::{OutputSettings, RecordArgs};
-use crate::journal::RecordingFile;
 use crate::output::{complain, say, say_unless_quiet};
+use crate::recording_file::RecordingFile;
 
 /// So many exchanges wait to be written, at the most; then clients wait.
 const WAITING: usize = 256;

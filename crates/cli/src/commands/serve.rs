@@ -10,9 +10,6 @@ use crate::exit::{Completion, Failure};
 use crate::flags::DemoService;
 use crate::output::say;
 
-/// The usual port of the harbour.
-pub(crate) const PORT: u16 = 7878;
-
 pub(crate) fn run(state: DemoService, port: u16) -> Result<Completion, Failure> {
     let fail = |error: std::io::Error| {
         Failure::Call(format!(

@@ -7,7 +7,7 @@ use std::io::IsTerminal as _;
 
 use faithful_clerk_check::classify::Classification;
 use faithful_clerk_check::classify::{Credentials, classify};
-use faithful_clerk_check::clause::check_exchange;
+use faithful_clerk_check::clauses::check_exchange;
 use faithful_clerk_contract::Contract;
 use faithful_clerk_model::exchange::Exchange;
 use faithful_clerk_model::secret::SecretRules;

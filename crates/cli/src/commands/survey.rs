@@ -7,9 +7,9 @@ use faithful_clerk_insight::survey::{Survey, SurveyData};
 use faithful_clerk_recording::Traversal;
 use faithful_clerk_report::{RecordingNames, Theme, survey};
 
-use crate::conclusion::{failed, failed_page};
 use crate::contracts::{contract, description};
 use crate::exit::{Completion, Failure};
+use crate::finish::{failed, failed_page};
 use crate::flags::{AnalysisArgs, OutputFormat, OutputSettings, ReportFormat, SurveyArgs};
 use crate::output::say_unless_quiet;
 use crate::recordings::{RecordingInputs, threads};

@@ -5,7 +5,7 @@ use std::sync::LazyLock;
 use faithful_clerk_check::Check;
 use faithful_clerk_check::classify::Classification;
 use faithful_clerk_check::classify::{Credentials, classify};
-use faithful_clerk_check::clause::check_exchange;
+use faithful_clerk_check::clauses::check_exchange;
 use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_contract::Contract;
 use faithful_clerk_insight::compare::{ComparisonKind, ComparisonPlan, ComparisonSide, compare};

@@ -13,6 +13,9 @@ use super::probe::ProbeArgs;
 use super::record::RecordArgs;
 use super::reports::{CheckReportArgs, GateArgs, ReportArgs};
 
+/// The usual port of the demo's service.
+pub(crate) const DEMO_PORT: u16 = 7878;
+
 const EXIT_CODES: &str = "Exit codes: 0 every clause met (warnings and notes allowed), 1 breaches, 2 usage or contract error, 3 a recording could not be read to its end.";
 
 const READ_CODES: &str =
@@ -392,7 +395,7 @@ pub(crate) struct DemoArgs {
     #[arg(long, value_name = "STATE", value_enum, conflicts_with = "output")]
     pub(crate) serve: Option<DemoService>,
     /// Port to serve on; 0 for any free one
-    #[arg(long, value_name = "PORT", default_value_t = crate::commands::serve::PORT, requires = "serve")]
+    #[arg(long, value_name = "PORT", default_value_t = DEMO_PORT, requires = "serve")]
     pub(crate) port: u16,
 }
 

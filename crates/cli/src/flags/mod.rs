@@ -9,8 +9,8 @@ mod reports;
 pub(crate) use high::OutputSettings;
 pub(crate) use low::{
     AnalysisArgs, CheckArgs, Command, CompareArgs, ComparedSubject, CompletionsArgs, ConvertArgs,
-    CoverageArgs, DemoArgs, DemoService, DraftArgs, ExplainArgs, ExplainFormat, Flags, FormatArgs,
-    HandbookArgs, ManualArgs, MergeArgs, OutputFormat, ScrubArgs, ShowArgs, SurveyArgs,
+    CoverageArgs, DEMO_PORT, DemoArgs, DemoService, DraftArgs, ExplainArgs, ExplainFormat, Flags,
+    FormatArgs, HandbookArgs, ManualArgs, MergeArgs, OutputFormat, ScrubArgs, ShowArgs, SurveyArgs,
 };
 pub(crate) use probe::ProbeArgs;
 pub(crate) use record::RecordArgs;

@@ -6,8 +6,6 @@ use std::path::{Path, PathBuf};
 use faithful_clerk_recording::Source;
 use indicatif::ProgressBar;
 
-use super::partner;
-
 /// What names a file of requests, and what names the file of their answers.
 const REQUEST: &str = ".request.";
 const RESPONSE: &str = ".response.";
@@ -84,4 +82,26 @@ impl Input {
 /// Brotli has no mark of its own; a name has to say it.
 fn is_brotli(path: &Path) -> bool {
     path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("br"))
+}
+
+/// The file of answers that belongs to a file of requests, or the other way round: in the same folder,
+/// with the same name up to the word.
+fn partner(path: &Path, word: &str, other: &str) -> Option<PathBuf> {
+    let name = path.file_name()?.to_str()?;
+    let stem = name.find(word).and_then(|at| name.get(..at))?;
+    let folder = match path.parent() {
+        Some(folder) if !folder.as_os_str().is_empty() => folder,
+        _ => Path::new("."),
+    };
+    let mut found: Vec<_> = std::fs::read_dir(folder)
+        .ok()?
+        .flatten()
+        .map(|entry| entry.file_name())
+        .filter(|name| {
+            let rest = name.to_str().and_then(|name| name.strip_prefix(stem));
+            rest.is_some_and(|rest| rest.starts_with(other))
+        })
+        .collect();
+    found.sort();
+    Some(path.with_file_name(found.into_iter().next()?))
 }

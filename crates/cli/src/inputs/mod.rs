@@ -2,93 +2,9 @@
 
 mod again;
 mod input;
+mod paths;
 mod walk;
-
-use std::path::{Path, PathBuf};
-
-use faithful_clerk_recording::Format;
-use faithful_clerk_schema::FileLoader;
 
 pub(crate) use again::RereadableInput;
 pub(crate) use input::Input;
-
-/// The files beside a contract.
-#[derive(Debug)]
-pub(crate) struct ContractFolder {
-    /// The contract's folder.
-    pub(crate) path: PathBuf,
-}
-
-impl FileLoader for ContractFolder {
-    fn read(&self, path: &str) -> Result<Vec<u8>, String> {
-        std::fs::read(self.path.join(path)).map_err(|error| error.to_string())
-    }
-}
-
-/// The recordings that the arguments mean, in their order, and what is wrong with the others. `format` is
-/// their form, where the call says one.
-pub(crate) fn inputs(arguments: &[PathBuf], format: Option<Format>) -> (Vec<Input>, Vec<String>) {
-    let (mut inputs, mut wrong) = (Vec::new(), Vec::new());
-    for argument in arguments {
-        if argument.as_os_str() == "-" {
-            if inputs.contains(&Input::Standard) {
-                wrong.push("standard input can be read only once".to_owned());
-            } else {
-                inputs.push(Input::Standard);
-            }
-            continue;
-        }
-        match std::fs::metadata(argument) {
-            Err(error) => wrong.push(format!("{}: {error}", argument.display())),
-            Ok(metadata) if metadata.is_dir() => {
-                let mut found = walk::FolderContents::default();
-                walk::walk(argument, format, &mut found);
-                if found.inputs.is_empty() && found.wrong.is_empty() {
-                    wrong.push(format!("{}: no recordings in this folder", argument.display()));
-                }
-                inputs.append(&mut found.inputs);
-                wrong.append(&mut found.wrong);
-            }
-            Ok(metadata) if is_device(&metadata) => {
-                wrong.push(format!("{}: a device, not a recording", argument.display()));
-            }
-            Ok(_) => inputs.push(input::of_file(argument)),
-        }
-    }
-    (inputs, wrong)
-}
-
-/// A device may have no end.
-#[cfg(unix)]
-fn is_device(metadata: &std::fs::Metadata) -> bool {
-    use std::os::unix::fs::FileTypeExt as _;
-    let kind = metadata.file_type();
-    kind.is_block_device() || kind.is_char_device()
-}
-
-#[cfg(not(unix))]
-fn is_device(_: &std::fs::Metadata) -> bool {
-    false
-}
-
-/// The file of answers that belongs to a file of requests, or the other way round: in the same folder,
-/// with the same name up to the word.
-fn partner(path: &Path, word: &str, other: &str) -> Option<PathBuf> {
-    let name = path.file_name()?.to_str()?;
-    let stem = name.find(word).and_then(|at| name.get(..at))?;
-    let folder = match path.parent() {
-        Some(folder) if !folder.as_os_str().is_empty() => folder,
-        _ => Path::new("."),
-    };
-    let mut found: Vec<_> = std::fs::read_dir(folder)
-        .ok()?
-        .flatten()
-        .map(|entry| entry.file_name())
-        .filter(|name| {
-            let rest = name.to_str().and_then(|name| name.strip_prefix(stem));
-            rest.is_some_and(|rest| rest.starts_with(other))
-        })
-        .collect();
-    found.sort();
-    Some(path.with_file_name(found.into_iter().next()?))
-}
+pub(crate) use paths::{ContractFolder, inputs};

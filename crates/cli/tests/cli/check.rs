@@ -3,7 +3,7 @@
 use std::io::Read as _;
 use std::process::Stdio;
 
-use faithful_clerk_check::clause::HARBOUR;
+use faithful_clerk_check::clauses::HARBOUR;
 use serde_json::{Value, json};
 
 use crate::harness::{Project, findings, got, har, sent};

@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use faithful_clerk_contract::{Contract, DiagnosticSeverity};
+use faithful_clerk_contract::DiagnosticSeverity;
 use faithful_clerk_schema::FileLoader;
 
 fn root() -> PathBuf {
@@ -152,7 +152,7 @@ fn the_page_of_the_clauses_is_what_the_program_writes() {
 
 #[test]
 fn the_number_of_clauses_is_the_catalogues() {
-    let counted = format!("{} clauses", faithful_clerk_check::clause::catalogue().count());
+    let counted = format!("{} clauses", faithful_clerk_check::clauses::catalogue().count());
     for page in ["README.md", "CHANGELOG.md"] {
         assert!(read(page).contains(&counted), "{page}: {counted}");
     }

@@ -1,6 +1,6 @@
 //! `draft`: a contract from recordings.
 
-use faithful_clerk_check::clause::HARBOUR;
+use faithful_clerk_check::clauses::HARBOUR;
 use serde_json::json;
 
 use crate::harness::{Project, findings, got, har, sent};

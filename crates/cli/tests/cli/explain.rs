@@ -5,10 +5,10 @@ use crate::harness::Project;
 #[test]
 fn all_clauses_stand_in_a_table() {
     let run = Project::new().run("explain").exits(0);
-    for clause in faithful_clerk_check::clause::catalogue() {
+    for clause in faithful_clerk_check::clauses::catalogue() {
         assert!(run.stdout.contains(clause.name), "{run}");
     }
-    run.says(&format!("{} clauses", faithful_clerk_check::clause::catalogue().count()));
+    run.says(&format!("{} clauses", faithful_clerk_check::clauses::catalogue().count()));
 }
 
 #[test]
@@ -20,7 +20,7 @@ fn one_clause_in_full() {
 #[test]
 fn every_clause_can_be_explained() {
     let project = Project::new();
-    for clause in faithful_clerk_check::clause::catalogue() {
+    for clause in faithful_clerk_check::clauses::catalogue() {
         let run = project.run(&format!("explain {}", clause.name)).exits(0);
         run.says("Basis").says("Mending").says("Broken:").says("Kept:");
     }

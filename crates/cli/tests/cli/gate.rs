@@ -1,6 +1,6 @@
 //! The gate: what makes a check fail, what is new since a ledger, waivers for the first day, ledgers added up.
 
-use faithful_clerk_check::clause::HARBOUR;
+use faithful_clerk_check::clauses::HARBOUR;
 use serde_json::{Value, json};
 
 use crate::harness::{Project, got, har};

@@ -1,6 +1,6 @@
 //! What people expect of any command-line program.
 
-use faithful_clerk_check::clause::HARBOUR;
+use faithful_clerk_check::clauses::HARBOUR;
 use serde_json::json;
 
 use crate::harness::{Project, got};

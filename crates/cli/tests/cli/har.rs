@@ -1,6 +1,6 @@
 //! HAR files as they are found.
 
-use faithful_clerk_check::clause::HARBOUR;
+use faithful_clerk_check::clauses::HARBOUR;
 use serde_json::json;
 
 use crate::harness::{Project, got, har};

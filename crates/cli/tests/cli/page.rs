@@ -1,6 +1,6 @@
 //! The page for a browser, in a real one.
 
-use faithful_clerk_check::clause::HARBOUR;
+use faithful_clerk_check::clauses::HARBOUR;
 use serde_json::{Value, json};
 
 use crate::browser::Browser;

@@ -3,7 +3,7 @@
 use std::io::Write as _;
 use std::process::Stdio;
 
-use faithful_clerk_check::clause::HARBOUR;
+use faithful_clerk_check::clauses::HARBOUR;
 use flate2::Compression;
 use flate2::write::GzEncoder;
 use serde_json::{Value, json};

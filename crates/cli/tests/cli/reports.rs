@@ -1,7 +1,7 @@
 //! Report files: what is in them, and that nothing recorded breaks one.
 
-use faithful_clerk_check::clause::HARBOUR;
-use faithful_clerk_check::clause::catalogue;
+use faithful_clerk_check::clauses::HARBOUR;
+use faithful_clerk_check::clauses::catalogue;
 use quick_xml::events::Event;
 use quick_xml::{Reader, XmlVersion};
 use serde_json::{Value, json};

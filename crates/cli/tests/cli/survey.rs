@@ -2,7 +2,7 @@
 
 use std::fs::File;
 
-use faithful_clerk_check::clause::HARBOUR;
+use faithful_clerk_check::clauses::HARBOUR;
 use serde_json::{Value, json};
 
 use crate::harness::{Project, got, har, sent};

@@ -11,7 +11,7 @@ use faithful_clerk_schema::{CompiledSchema, DocumentId, SchemaLibrary};
 
 /// What was read out of a description.
 #[derive(Debug, Default)]
-pub struct Description {
+pub(crate) struct Description {
     /// Its base URLs.
     pub servers: Vec<Server>,
     /// The request headers that carry credentials.
@@ -23,7 +23,7 @@ pub struct Description {
 
 /// A method and a path, and what is documented for them.
 #[derive(Debug)]
-pub struct Operation {
+pub(crate) struct Operation {
     pub method: String,
     pub path: String,
     pub rules: Rules,
@@ -47,7 +47,7 @@ impl Description {
     ///
     /// # Errors
     /// Why the document is no description.
-    pub fn read(library: &mut SchemaLibrary<'_>, id: DocumentId) -> Result<Self, String> {
+    pub(crate) fn read(library: &mut SchemaLibrary<'_>, id: DocumentId) -> Result<Self, String> {
         let root = library.document(id).map(|document| document.value.clone());
         let root = root.ok_or("no such document")?;
         let version = root.get("openapi").and_then(Value::as_str).unwrap_or_default().to_owned();

@@ -4,13 +4,13 @@ use std::collections::HashMap;
 
 /// The lines of a description, with those that start with a path.
 #[derive(Debug)]
-pub struct PathLines<'t> {
+pub(crate) struct PathLines<'t> {
     lines: Vec<&'t str>,
     paths: HashMap<&'t str, usize>,
 }
 
 impl<'t> PathLines<'t> {
-    pub fn of(text: &'t str) -> Self {
+    pub(crate) fn of(text: &'t str) -> Self {
         let lines: Vec<&str> = text.lines().collect();
         let mut paths = HashMap::new();
         for (at, line) in lines.iter().enumerate() {
@@ -23,7 +23,7 @@ impl<'t> PathLines<'t> {
 
     /// The line of an operation, from 1, as far as the layout shows it: a path in a line of its own, and
     /// below it the method. Where all stands in one line, that line is it.
-    pub fn operation(&self, method: &str, path: &str) -> Option<usize> {
+    pub(crate) fn operation(&self, method: &str, path: &str) -> Option<usize> {
         let Some(at) = self.paths.get(path).copied() else {
             return (self.lines.len() == 1).then_some(1);
         };

@@ -10,5 +10,5 @@ mod lines;
 mod operation;
 mod parameters;
 
-pub use description::{Description, Operation};
-pub use lines::PathLines;
+pub(crate) use description::{Description, Operation};
+pub(crate) use lines::PathLines;

@@ -4,8 +4,8 @@ use std::collections::BTreeSet;
 use std::path::Path;
 
 use faithful_clerk_check::classify::{Classification, Credentials, classify};
-use faithful_clerk_check::clause::catalogue;
-use faithful_clerk_check::clause::{Example, check_exchange, exchange};
+use faithful_clerk_check::clauses::catalogue;
+use faithful_clerk_check::clauses::{Example, check_exchange, exchange};
 use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_contract::{Contract, DiagnosticSeverity};
 

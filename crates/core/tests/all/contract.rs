@@ -1,6 +1,6 @@
 //! The contract's mistakes: a table of text, place and message.
 
-use faithful_clerk_contract::{Contract, DiagnosticSeverity};
+use faithful_clerk_contract::DiagnosticSeverity;
 
 /// Each mistake as `LINE:COLUMN underlined: message`.
 fn mistakes(text: &str) -> Vec<String> {
@@ -122,22 +122,18 @@ fn each_mistake_is_told_with_its_place() {
             "success = [404]",
             "34:12 404: the status of a success is out of range",
         ),
-        (
-            "needs = \"nothing\"",
-            "needs = \"luck\"",
-            "36:9 \"luck\": `luck` is nothing a request can need",
-        ),
+        ("auth = \"none\"", "auth = \"luck\"", "36:8 \"luck\": `auth` can't be \"luck\""),
         (
             "\"integer\" }",
             "5 }",
-            "38:26 5: the member `nights` of `GET /berths/{id}` has to be a quoted string",
+            "38:27 5: the member `nights` of `GET /berths/{id}` has to be a quoted string",
         ),
         (
             "\"shape.declared\"",
             "\"shape.keep\"",
             "40:1 \"shape.keep\": unknown clause `shape.keep`",
         ),
-        ("\"warning\"", "\"error\"", "40:16 \"error\": `error` is not a severity"),
+        ("\"warning\"", "\"error\"", "40:20 \"error\": `error` is not a severity"),
         ("[paths]", "[path]", "5:2 path: unknown key `path` in a contract"),
         (
             "success =",

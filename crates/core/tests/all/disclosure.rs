@@ -1,7 +1,7 @@
 //! Texts that tell of a service's inside, and texts that only sound like it.
 
 use faithful_clerk_check::classify::{Classification, Credentials, classify};
-use faithful_clerk_check::clause::HARBOUR;
+use faithful_clerk_check::clauses::HARBOUR;
 use faithful_clerk_check::disclosure::DisclosureKind;
 use faithful_clerk_contract::Contract;
 use faithful_clerk_recording::har;

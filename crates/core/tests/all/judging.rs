@@ -1,8 +1,7 @@
 //! What is found in an exchange, and what must not be: a table of requests, answers and clauses.
 
 use faithful_clerk_check::classify::{Classification, Credentials, classify};
-use faithful_clerk_check::clause::{HARBOUR, check_exchange, exchange};
-use faithful_clerk_contract::Contract;
+use faithful_clerk_check::clauses::{HARBOUR, check_exchange, exchange};
 use faithful_clerk_model::finding::Finding;
 
 /// What is found, as `clause at place: agreed / seen`.

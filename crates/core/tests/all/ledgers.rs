@@ -1,7 +1,7 @@
 //! Ledgers as files: what was saved and read again adds up as if it had never been away.
 
 use faithful_clerk_check::Check;
-use faithful_clerk_check::clause::HARBOUR;
+use faithful_clerk_check::clauses::HARBOUR;
 use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_check::ledger::{Baseline, LedgerError, RestoredLedger};
 use faithful_clerk_contract::Contract;

@@ -20,3 +20,4 @@ mod ledgers;
 mod probing;
 mod properties;
 mod recorded;
+mod structure;

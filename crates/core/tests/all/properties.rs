@@ -2,8 +2,7 @@
 
 use faithful_clerk_check::Check;
 use faithful_clerk_check::classify::{Classification, Credentials, classify};
-use faithful_clerk_check::clause::{HARBOUR, check_exchange};
-use faithful_clerk_contract::Contract;
+use faithful_clerk_check::clauses::{HARBOUR, check_exchange};
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::json::pointer;
 use faithful_clerk_recording::{Batch, Format, ReadOptions, Source, har, open};

@@ -1,8 +1,8 @@
 //! What is different between two answers to the same request, and whether that is better or worse.
 
-use super::came::{ComparedBody, ComparedResponse, ResponseSummary};
 use super::pair::Closeness;
 use super::plan::ComparisonKind;
+use super::response_summary::{ComparedBody, ComparedResponse, ResponseSummary};
 use faithful_clerk_model::finding::Severity;
 use faithful_clerk_model::media;
 use faithful_clerk_shape::{DifferenceKind, ShapeDifference, differences};
@@ -218,7 +218,7 @@ fn bodies(
             found.push(Change::new(grade, format!("has a body now, {}", words(other))));
         }
         (_, ComparedBody::Empty) => {
-            found.push(Change::new(Grade::Regressed, "no longer has a body"))
+            found.push(Change::new(Grade::Regressed, "no longer has a body"));
         }
         (one, other) => {
             let grade = match (one, other) {

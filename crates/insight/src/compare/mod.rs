@@ -1,20 +1,20 @@
 //! Compares two recordings: the same service before and after a change, two environments, two callers.
 //!
 //! First both recordings are [surveyed](crate::survey), so that their paths get one set of templates: the
-//! [`ComparisonPlan`]. Then each is read in its order by a [`Side`], which keeps of every exchange what was asked, as a
-//! few hashes, and what came, as one of few outcomes. [`compare`] pairs them and judges the pairs.
+//! [`ComparisonPlan`]. Then each is read in its order by a [`ComparisonSide`], which keeps of every exchange its request
+//! as a few hashes, and its response as one of few outcomes. [`compare()`] pairs them and grades each difference.
 
-mod asked;
-mod came;
+mod comparison;
 mod difference;
-mod made;
 mod pair;
 mod plan;
+mod request_key;
+mod response_summary;
+mod server_ids;
 mod side;
-mod sum;
 
+pub use comparison::{ChangeOccurrence, Comparability, Comparison, PairCounts, compare};
 pub use difference::{Change, Grade};
 pub use pair::Closeness;
 pub use plan::{ComparisonKind, ComparisonPlan};
 pub use side::ComparisonSide;
-pub use sum::{ChangeOccurrence, Comparability, Comparison, PairCounts, compare};

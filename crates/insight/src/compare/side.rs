@@ -5,12 +5,12 @@ use std::collections::hash_map::Entry;
 use std::collections::{BTreeMap, HashMap};
 use std::sync::Arc;
 
-use super::asked::RequestKey;
-use super::came::{ComparedBody, ResponseSummary, came, with_body};
-use super::made::ServerIds;
 use super::plan::ComparisonPlan;
+use super::request_key::RequestKey;
+use super::response_summary::{ComparedBody, ResponseSummary, came, with_body};
+use super::server_ids::ServerIds;
 use faithful_clerk_check::classify::{Classification, Credentials, classify};
-use faithful_clerk_check::clause::check_exchange;
+use faithful_clerk_check::clauses::check_exchange;
 use faithful_clerk_contract::{Contract, Scope};
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::exchange::{Answer, Exchange};

@@ -1,4 +1,4 @@
-//! Coverage: which error situations were tried, which were not, and what to try next.
+//! Coverage: which situations were provoked, which were not, and what to request next.
 
 mod next;
 mod share;

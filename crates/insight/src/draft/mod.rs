@@ -1,8 +1,8 @@
 //! Drafts a contract from what recordings show.
 //!
-//! The draft says what was seen, and how often. Where the recordings contradict themselves it takes the
-//! side of better practice and asks, in a comment that starts with `decide:`. It can always be read, and
-//! a check with it runs; whether it is what was meant, people decide.
+//! The draft says what was observed, and how often. Where the recordings contradict themselves it takes the
+//! better practice and asks, in a comment that starts with `decide:`. It always parses, and a check with it runs;
+//! whether it is what was meant, people decide.
 
 mod answer;
 mod endpoints;

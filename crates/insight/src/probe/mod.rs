@@ -1,8 +1,8 @@
-//! The requests that must be refused, planned from the contract.
+//! Plans requests that the service must reject, from the contract.
 //!
-//! A plan is for people who would send wrong requests by hand: malformed JSON, a missing field, each rule broken
-//! alone, three fields wrong at once, no token, a method that is not offered, a path that leads nowhere. What
-//! cannot be made up from the contract is not planned, and that is said.
+//! A plan has what people would otherwise send by hand: malformed JSON, a missing field, each rule broken on its own,
+//! three fields invalid at once, no token, a method that is not offered, an unknown route. What
+//! cannot be derived from the contract is not planned, and the plan says so.
 
 mod bodies;
 mod plan;

@@ -5,8 +5,8 @@ use std::collections::{BTreeMap, BTreeSet};
 use super::facts::{
     EndpointFacts, ErrorCategory, GroupKey, ObservedBody, Occurrences, ResponseSignature,
 };
-use super::gather::{BodyGroup, ObservedHeader, SurveyData};
 use super::shapes::{ErrorShape, shapes};
+use super::survey_data::{BodyGroup, ObservedHeader, SurveyData};
 use super::template::templates;
 use super::tree::PathNode;
 use faithful_clerk_recording::UnreadableParts;

@@ -4,7 +4,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::top::ResourceShape;
+use super::resource_shape::ResourceShape;
 use faithful_clerk_model::address::Address;
 use faithful_clerk_shape::InferredShape;
 

@@ -1,17 +1,17 @@
 //! The survey: what a service's errors look like, found out from recordings alone.
 //!
-//! Workers [gather](Gathered) what they see: paths as a tree, answers in counted rows, bodies of errors
-//! in groups of one outline. It adds up in any order, and [`Gathered::conclude`] makes endpoints and
-//! shapes of it, from the sums alone.
+//! Each worker collects [`SurveyData`]: paths as a tree, responses in counted rows, error bodies in groups of one outline.
+//! The data of several workers add up in any order, and [`SurveyData::conclude`] infers endpoints and shapes from the
+//! sums alone.
 
 mod conclude;
 mod facts;
-mod gather;
-mod look;
+mod observe;
+mod resource_shape;
 mod segment;
 mod shapes;
+mod survey_data;
 mod template;
-mod top;
 mod tree;
 
 pub use conclude::inferred;
@@ -23,10 +23,10 @@ pub use facts::{
     EndpointFacts, ErrorCategory, GroupKey, ObservedBody, Occurrences, RequestFlaws,
     ResponseSignature, ResponseStats, StableMembers, SuccessFacts,
 };
-pub use gather::{BodyGroup, MOST_GROUPS, NOISE, ObservedHeader, SurveyData};
-pub use look::beside;
+pub use observe::beside;
+pub use resource_shape::ResourceShape;
 pub use segment::SegmentForm;
 pub use shapes::ErrorShape;
+pub use survey_data::{BodyGroup, MOST_GROUPS, NOISE, ObservedHeader, SurveyData};
 pub use template::{InferredEndpoint, templates};
-pub use top::ResourceShape;
 pub use tree::PathNode;

@@ -6,7 +6,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::facts::{ErrorCategory, GroupKey, Occurrences};
-use super::gather::BodyGroup;
+use super::survey_data::BodyGroup;
 use faithful_clerk_check::classify::LocationForm;
 use faithful_clerk_shape::{InferredShape, LEAST_LIKENESS, PROBLEM_MEMBERS};
 

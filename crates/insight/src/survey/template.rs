@@ -8,8 +8,8 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::facts::{EndpointFacts, SuccessFacts};
+use super::resource_shape::ResourceShape;
 use super::segment::SegmentForm;
-use super::top::ResourceShape;
 use super::tree::{PathNode, SegmentValues};
 use faithful_clerk_model::secret::mask::masked;
 

@@ -11,11 +11,11 @@ use tokio::io::{
 };
 use tokio::time::timeout;
 
+use super::body_buffer::KeptBody;
+use super::forwarded::ForwardedExchange;
 use super::framing::BodyFraming;
 use super::head::{HeadError, RequestHead, ResponseHead, answered};
-use super::kept::KeptBody;
 use super::listen::RelayState;
-use super::passed::ForwardedExchange;
 use super::upstream::ByteStream;
 
 /// So much is read at once.

@@ -1,6 +1,6 @@
 //! Where a message's body ends (RFC 9112 section 6), told while it passes.
 
-use super::kept::KeptBody;
+use super::body_buffer::KeptBody;
 
 /// A chunk's extensions and the trailer section are read no further than this.
 const LONGEST_EXTRA: usize = 64 << 10;
@@ -155,7 +155,7 @@ impl ChunkTracker {
 mod tests {
     use std::sync::Arc;
 
-    use super::super::kept::MemoryBudget;
+    use super::super::body_buffer::MemoryBudget;
     use super::*;
 
     /// What is read of these bytes in pieces of a size: how many are the message's, and its content.

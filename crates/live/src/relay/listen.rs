@@ -9,10 +9,10 @@ use tokio::net::TcpListener;
 use tokio::sync::{Semaphore, mpsc, watch};
 use tokio::task::JoinSet;
 
+use super::body_buffer::{KeptBody, MemoryBudget};
 use super::connection::serve;
+use super::forwarded::ForwardedExchange;
 use super::head::RequestHead;
-use super::kept::{KeptBody, MemoryBudget};
-use super::passed::ForwardedExchange;
 use super::upstream::Upstream;
 
 /// So many clients are let in at once; others wait at the door. Each takes two of the files that a process may

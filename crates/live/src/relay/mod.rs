@@ -4,15 +4,15 @@
 //! so that what the two agree on (keep-alive, chunks, interim answers) is theirs. What is changed is said in
 //! [`head`]: the target gets the service's base path, `Host` its name, and no upgrade is offered.
 
+mod body_buffer;
 mod connection;
 mod exchange;
+mod forwarded;
 mod framing;
 mod head;
-mod kept;
 mod listen;
-mod passed;
 mod upstream;
 
+pub use forwarded::ForwardedExchange;
 pub use listen::{Relay, RelayCounts};
-pub use passed::ForwardedExchange;
 pub use upstream::{Upstream, UpstreamError};

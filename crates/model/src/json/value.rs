@@ -193,7 +193,7 @@ struct NameVisitor<'f> {
 }
 
 /// A name; borrowed from the text where it has no escapes.
-#[derive(Deserialize)]
+#[derive(Debug, Deserialize)]
 pub struct MemberName<'a>(#[serde(borrow)] pub Cow<'a, str>);
 
 /// Of an object with fewer members, each name is compared with each.

@@ -15,7 +15,7 @@ use faithful_clerk_model::headers::Headers;
 ///
 /// # Errors
 /// What they lack or have wrong.
-pub fn exchange<'a>(
+pub(crate) fn exchange<'a>(
     messages: &MessageRanges,
     bytes: &'a [u8],
     address: Address,

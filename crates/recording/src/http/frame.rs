@@ -8,7 +8,7 @@ use super::head::{Head, Start, head_length, start_line};
 
 /// How the length of a body is told.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum BodyLength {
+pub(crate) enum BodyLength {
     /// There is none.
     Nothing,
     /// By Content-Length.
@@ -21,7 +21,7 @@ pub enum BodyLength {
 
 /// A message at the start of some bytes.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum MessageFrame {
+pub(crate) enum MessageFrame {
     /// It has so many bytes.
     Whole(usize),
     /// It has so many bytes, and less of it came than it announces.
@@ -33,7 +33,7 @@ pub enum MessageFrame {
 }
 
 /// How the body of a message is told, whose request had that method.
-pub fn framing(head: &Head<'_>, method: &str) -> BodyLength {
+pub(crate) fn framing(head: &Head<'_>, method: &str) -> BodyLength {
     let coded = head.headers.all("transfer-encoding").last();
     let is_chunked = coded.is_some_and(|codings| {
         codings.rsplit(',').next().is_some_and(|last| last.trim().eq_ignore_ascii_case("chunked"))
@@ -54,7 +54,7 @@ pub fn framing(head: &Head<'_>, method: &str) -> BodyLength {
 
 /// Finds the message at the start of `bytes`. `method` is that of the request, for an answer; `is_end`
 /// says that no more bytes come.
-pub fn frame(bytes: &[u8], method: &str, is_end: bool) -> MessageFrame {
+pub(crate) fn frame(bytes: &[u8], method: &str, is_end: bool) -> MessageFrame {
     let Some(line) = memchr(b'\n', bytes) else {
         return if is_end { MessageFrame::Stray(bytes.len()) } else { MessageFrame::More };
     };

@@ -10,7 +10,7 @@ use memchr::memchr;
 use faithful_clerk_model::headers::{Headers, is_token};
 
 /// A head is not longer than this.
-pub const LONGEST_HEAD: usize = 1 << 20;
+pub(crate) const LONGEST_HEAD: usize = 1 << 20;
 
 /// The first line of a message.
 #[derive(Debug, Clone, PartialEq, Eq)]

@@ -2,22 +2,22 @@
 
 use std::io::Read;
 
-use super::cutter::{PendingRequest, piece};
 use super::frame::{MessageFrame, frame};
 use super::head::{Head, Start};
+use super::splitter::{PendingRequest, piece};
 use crate::batch::{Batch, Splitter};
 use crate::{Unreadable, too_large};
 
 /// Puts the answers of one file to the requests of another.
 #[derive(Debug)]
-pub struct PairSplitter<Q, A> {
+pub(crate) struct PairSplitter<Q, A> {
     sources: Option<(Q, A)>,
     recording: u32,
     largest: usize,
 }
 
 impl<Q: Read, A: Read> PairSplitter<Q, A> {
-    pub fn new(asked: Q, told: A, recording: u32, largest: usize) -> Self {
+    pub(crate) fn new(asked: Q, told: A, recording: u32, largest: usize) -> Self {
         Self { sources: Some((asked, told)), recording, largest }
     }
 

@@ -1,9 +1,9 @@
 //! Web archives: WARC 1.0 and 1.1 (ISO 28500).
 //!
-//! `record` reads one record, `cutter` puts the records of a request and of its answer together.
+//! `record` parses one record, `splitter` joins the records of a request and of its response.
 
-mod cutter;
 mod record;
+mod splitter;
 
-pub(super) use cutter::WarcSplitter;
 pub(super) use record::{RecordScan, record};
+pub(super) use splitter::WarcSplitter;

@@ -6,7 +6,7 @@ use crate::http::LONGEST_HEAD;
 
 /// What a record is to us.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum RecordKind {
+pub(super) enum RecordKind {
     Request,
     Response,
     /// An answer whose content is the same as an earlier one's, and is not repeated.
@@ -17,7 +17,7 @@ pub enum RecordKind {
 
 /// The fields of a record that matter here.
 #[derive(Debug, Clone, Default)]
-pub struct RecordFields {
+pub(crate) struct RecordFields {
     pub(super) kind: Option<RecordKind>,
     pub(super) id: String,
     pub(super) concurrent: Vec<String>,
@@ -32,7 +32,7 @@ pub struct RecordFields {
 
 /// A record at the start of some bytes.
 #[derive(Debug)]
-pub enum RecordScan {
+pub(crate) enum RecordScan {
     /// Its fields, and where its block starts and ends.
     Record(Box<RecordFields>, usize, usize),
     /// More bytes are needed; so many in all, as far as is known.
@@ -42,7 +42,7 @@ pub enum RecordScan {
 }
 
 /// Reads the record at the start of `bytes`.
-pub fn record(bytes: &[u8]) -> RecordScan {
+pub(crate) fn record(bytes: &[u8]) -> RecordScan {
     const VERSION: &[u8] = b"WARC/";
     let start = bytes.get(..VERSION.len().min(bytes.len())).unwrap_or_default();
     if !VERSION.starts_with(start) {
@@ -113,7 +113,7 @@ impl RecordFields {
     }
 
     /// Is its block an HTTP message?
-    pub fn is_http(&self) -> bool {
+    pub(crate) fn is_http(&self) -> bool {
         self.is_http
     }
 

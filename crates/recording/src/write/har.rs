@@ -7,7 +7,7 @@ use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
 use serde_json::{Map, Value, json};
 
-use super::leave_out;
+use super::omission::leave_out;
 use super::record::ExchangeRecord;
 use faithful_clerk_model::address::absolute;
 use faithful_clerk_model::exchange::{Answer, BodyContent, RequestBody, Response, ResponseBody};

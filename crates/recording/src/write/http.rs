@@ -4,7 +4,7 @@ use std::borrow::Cow;
 use std::collections::BTreeMap;
 use std::io::{self, Write};
 
-use super::leave_out;
+use super::omission::leave_out;
 use super::record::ExchangeRecord;
 use faithful_clerk_model::exchange::{Answer, BodyContent, RequestBody, Response, ResponseBody};
 use faithful_clerk_model::headers::is_token;

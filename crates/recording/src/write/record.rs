@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use serde_json::Value;
 
-use super::leave_out;
+use super::omission::leave_out;
 use crate::http::{Head, MessageRanges, Start};
 use faithful_clerk_model::exchange::Exchange;
 

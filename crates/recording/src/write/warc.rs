@@ -7,7 +7,7 @@ use std::io::{self, Write};
 use jiff::Timestamp;
 
 use super::http::{MessageEnd, answer, request};
-use super::leave_out;
+use super::omission::leave_out;
 use super::record::ExchangeRecord;
 use faithful_clerk_model::address::absolute;
 use faithful_clerk_model::exchange::{Answer, ResponseBody};

@@ -2,8 +2,8 @@
 
 use serde::Serialize;
 
-use crate::drawn::{AnnotatedShape, LineDifference, beside};
 use crate::page::{Page, PageBlock, PageLine, StyledText, Table, TreeLine, plain, toned};
+use crate::shape_tree::{AnnotatedShape, LineDifference, beside};
 use crate::theme::Tone;
 
 /// A piece of text and the class of its look.

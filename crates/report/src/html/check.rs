@@ -3,8 +3,8 @@
 use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 
-use faithful_clerk_check::clause::Clause;
-use faithful_clerk_check::clause::clause;
+use faithful_clerk_check::clauses::Clause;
+use faithful_clerk_check::clauses::clause;
 use faithful_clerk_check::grid::{CellMark, Grid};
 use faithful_clerk_check::ledger::{Column, EndpointRow, LedgerCell, StaleWaiver, column_name};
 use faithful_clerk_model::address::Address;
@@ -17,9 +17,9 @@ use super::model::{
     CellPanel, CheckPage, ExchangeLink, GridCell, HtmlClause, HtmlExchange, HtmlFinding,
     HtmlGridRow, HtmlGroup, HtmlWaiver,
 };
-use crate::drawn::AnnotatedShape;
 use crate::groups::{FindingGroup, ListedFinding, groups};
 use crate::page::plain;
+use crate::shape_tree::AnnotatedShape;
 use crate::text::{counted, gate_words, reasons, sum_words};
 use crate::{CheckReport, Theme};
 

@@ -12,9 +12,9 @@ use serde_json::Value;
 
 use super::blocks::{self, HtmlLine};
 use crate::CheckReport;
-use crate::drawn::{self, AnnotatedShape, LineDifference, tree};
 use crate::groups::groups;
 use crate::page::{PageLine, TreeLine, plain};
+use crate::shape_tree::{self, AnnotatedShape, LineDifference, tree};
 use crate::show::{BodyLayout, ContractView, ExchangeParts, ExchangeView, parts, read};
 
 /// So many exchanges are laid out.
@@ -141,7 +141,7 @@ fn shape(exchange: &Exchange<'_>) -> Option<Vec<TreeLine>> {
 fn beside(agreed: Option<&Value>, seen: Option<&[TreeLine]>) -> Vec<blocks::HtmlShape> {
     let (Some(agreed), Some(seen)) = (agreed, seen) else { return Vec::new() };
     let agreed = tree(&InferredShape::of(agreed, &DataLocations::default()));
-    if drawn::beside(&agreed, seen).iter().all(|(differs, _)| *differs == LineDifference::No) {
+    if shape_tree::beside(&agreed, seen).iter().all(|(differs, _)| *differs == LineDifference::No) {
         return Vec::new();
     }
     let drawn = |says: &str, tree| AnnotatedShape { head: vec![plain(says)], tree };

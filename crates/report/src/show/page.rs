@@ -85,7 +85,7 @@ pub(crate) fn parts(view: &ExchangeView<'_>) -> ExchangeParts {
             )]);
         }
         ContractView::Excluded(reason) => {
-            page.text(vec![plain(format!("It is excluded: {reason}."))])
+            page.text(vec![plain(format!("It is excluded: {reason}."))]);
         }
         ContractView::Checked(placed, findings) => drafted = expected(&mut page, placed, findings),
     }

@@ -15,37 +15,9 @@
 //! | `disclosed` | a list: `what` errors tell that is nobody's business, `count`, `addresses` |
 //! | `losses` | what could not be read, the first of it |
 
+mod outputs;
 mod page;
 mod wire;
 
+pub use outputs::{html, markdown, overview, terminal};
 pub use wire::json;
-
-use faithful_clerk_insight::survey::Survey;
-
-use crate::{RecordingNames, Theme};
-
-/// For a terminal.
-#[must_use]
-pub fn terminal(survey: &Survey, names: RecordingNames<'_>, theme: Theme) -> String {
-    page::page(survey, names).terminal(theme)
-}
-
-/// The survey without its tables, for a terminal.
-#[must_use]
-pub fn overview(survey: &Survey, names: RecordingNames<'_>, theme: Theme) -> String {
-    page::overview(survey, names).terminal(theme)
-}
-
-/// As a page for a browser.
-///
-/// # Errors
-/// Only if our own template is wrong.
-pub fn html(survey: &Survey, names: RecordingNames<'_>) -> Result<String, crate::html::Error> {
-    crate::html::document("Survey", &page::page(survey, names))
-}
-
-/// As Markdown.
-#[must_use]
-pub fn markdown(survey: &Survey, names: RecordingNames<'_>) -> String {
-    page::page(survey, names).markdown()
-}

@@ -10,8 +10,8 @@ use faithful_clerk_insight::survey::{
 use faithful_clerk_shape::{DifferenceKind, ShapeDifference};
 
 use crate::RecordingNames;
-use crate::drawn::{AnnotatedShape, tree};
 use crate::page::{Page, StyledText, Table, code, plain, toned};
+use crate::shape_tree::{AnnotatedShape, tree};
 use crate::text::{counted, reasons};
 use crate::theme::Tone;
 

@@ -3,19 +3,13 @@
 mod check;
 mod findings;
 mod grid;
+mod paragraph;
 mod totals;
 mod waivers;
 pub(crate) mod wrap;
 
 pub use check::{check, counted, overview, without_grid};
 pub use findings::passing;
-
-use crate::Theme;
-
-/// Prose of our own, wrapped.
-#[must_use]
-pub fn paragraph(text: &str, theme: Theme) -> String {
-    wrap::wrap(text, 0, theme.width)
-}
 pub(crate) use grid::grid;
+pub use paragraph::paragraph;
 pub(crate) use totals::{gate_words, reasons, sum_words, verdict};

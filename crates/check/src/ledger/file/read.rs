@@ -3,9 +3,9 @@
 use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 
+use super::error::{FORMAT, LedgerError, VERSION};
 use super::wire::{self, At, WireCount, WireFile, WireHead};
-use super::{FORMAT, LedgerError, VERSION};
-use crate::clause::clause;
+use crate::clauses::clause;
 use crate::ledger::entries::keep_first;
 use crate::ledger::{ClauseFindings, Column, FindingKey, FindingOccurrences, Ledger, LedgerCell};
 use faithful_clerk_contract::{Contract, EndpointId, EndpointRow};

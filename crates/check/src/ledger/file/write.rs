@@ -2,12 +2,12 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
+use super::error::{FORMAT, VERSION};
 use super::wire::{
     At, WireCell, WireCount, WireEntries, WireEntry, WireFile, WireFindings, WireFound,
     WireLocation, WireMore, WireObservedValues, WireSeen, WireTally, WireUnreadable,
     WireUnreadableParts, WireValue, WireWaived,
 };
-use super::{FORMAT, VERSION};
 use crate::ledger::fingerprint::of_unused;
 use crate::ledger::{self, Column, FindingKey, Ledger, StaleWaiver, fingerprint};
 use faithful_clerk_contract::Contract;

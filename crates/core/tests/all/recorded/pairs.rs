@@ -1,6 +1,5 @@
 //! Pairs and what is different in them, measured: two recordings each, of which is known what became of what.
 
-use faithful_clerk_contract::Contract;
 use faithful_clerk_insight::compare::{
     Closeness, Comparability, Comparison, ComparisonKind, PairCounts,
 };

@@ -1,0 +1,416 @@
+//! An exchange of which is known what it is, and how it comes to be known.
+
+use std::borrow::Cow;
+use std::cell::OnceCell;
+
+use serde_json::{Map, Value};
+
+use super::embedded_error::{self, EmbeddedError};
+use super::request::RoutedRequest;
+use super::{
+    LocationForm, ParsedBody, ReportedField, RequestSituations, StatusVerdict,
+    find_reported_fields, language, verdict,
+};
+use crate::body::{Decoded, decoded};
+use crate::disclosure::{Disclosure, disclosed};
+use faithful_clerk_contract::{
+    Contract, DisclosureScope, DocumentedResponse, Endpoint, EndpointId, EndpointRow, Fault,
+    RequestPath, Rules, Scope,
+};
+use faithful_clerk_model::exchange::{Answer, Exchange, Response, ResponseBody};
+use faithful_clerk_model::json;
+use faithful_clerk_model::json::pointer::tokens;
+use faithful_clerk_model::media;
+use faithful_clerk_model::situation::Situation;
+use faithful_clerk_shape::{DataLocations, Shape, ShapeId};
+
+/// Does the recording hold credentials anywhere?
+///
+/// Recorders leave them out, and then nobody can say that a request had none.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Credentials {
+    /// At least one request of the recording carries some.
+    Recorded,
+    /// No request of the recording carries any.
+    NotRecorded,
+}
+
+/// What came of placing an exchange.
+#[derive(Debug)]
+pub enum Classification<'a> {
+    /// It is none of the service's; the reason is one of few.
+    Excluded(&'static str),
+    /// It is the service's.
+    Classified(Box<Classified<'a>>),
+}
+
+/// Where a request leads.
+#[derive(Debug)]
+pub enum RouteMatch<'a> {
+    /// No template matches.
+    UnknownRoute,
+    /// A template matches, without that method. It is told by the first of its endpoints.
+    MethodNotAllowed(EndpointId),
+    /// An endpoint.
+    Endpoint(EndpointId, &'a Endpoint),
+}
+
+/// How the text of a body is encoded.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum TextEncoding {
+    /// UTF-8.
+    Utf8,
+    /// UTF-8 behind a byte order mark.
+    Utf8WithMark,
+    /// Something else.
+    Other,
+}
+
+impl TextEncoding {
+    fn of(bytes: &[u8]) -> Self {
+        match bytes.starts_with(b"\xef\xbb\xbf") {
+            true => Self::Utf8WithMark,
+            false if std::str::from_utf8(bytes).is_ok() => Self::Utf8,
+            false => Self::Other,
+        }
+    }
+}
+
+/// An exchange of which is known what it is.
+#[derive(Debug)]
+pub struct Classified<'a> {
+    /// The exchange.
+    pub exchange: &'a Exchange<'a>,
+    /// The contract.
+    pub contract: &'a Contract,
+    /// Where its request leads.
+    pub route: RouteMatch<'a>,
+    /// The endpoints of the path.
+    path_endpoints: &'a [EndpointId],
+    /// The situations that the request shows.
+    pub situations: RequestSituations<'a>,
+    /// How the answer's status stands to them.
+    pub verdict: StatusVerdict<'a>,
+    /// The part of the recordings that the exchange belongs to, where the caller named it.
+    pub environment: Option<&'a str>,
+    /// The faults that the answer may be: one where it was recognised, several where they can't be
+    /// told apart, none where it is no agreed fault.
+    pub faults: Vec<&'a Fault>,
+    content: OnceCell<Option<Decoded<'a>>>,
+    body: OnceCell<ParsedBody>,
+    media: OnceCell<Option<Cow<'a, str>>>,
+    reported_fields: OnceCell<Vec<ReportedField>>,
+    disclosures: OnceCell<Vec<Disclosure>>,
+    embedded_error: OnceCell<Option<EmbeddedError>>,
+}
+
+/// Places an exchange.
+#[must_use]
+pub fn classify<'a>(
+    exchange: &'a Exchange<'a>,
+    contract: &'a Contract,
+    credentials: Credentials,
+) -> Classification<'a> {
+    let request = &exchange.request;
+    let everything = contract.scope == Scope::Everything;
+    let own = contract.request_path(&request.method, &request.url);
+    let is_own = own.is_some();
+    let other = || RequestPath::read(&request.url, &[]).filter(|_| everything);
+    let Some(target) = own.or_else(other) else {
+        return Classification::Excluded("not the service's, according to the contract");
+    };
+    let ends = contract.route(&target).filter(|_| is_own).unwrap_or_default();
+    let of = |method: &str| {
+        let endpoint = |id| contract.endpoint(id).filter(|endpoint| endpoint.method == method);
+        ends.iter().find_map(|id| Some((*id, endpoint(*id)?)))
+    };
+    // HEAD is offered where GET is (RFC 9110 section 9.3.2).
+    let found = of(&request.method).or_else(|| of("GET").filter(|_| request.method == "HEAD"));
+    let spot = match found {
+        Some((id, endpoint)) => RouteMatch::Endpoint(id, endpoint),
+        None if request.method == "OPTIONS" && !everything => {
+            return Classification::Excluded(
+                "an OPTIONS request that the contract does not declare",
+            );
+        }
+        None if ends.is_empty() && is_page(exchange) && !everything => {
+            return Classification::Excluded(
+                "a page, script, image or the like, at a path of no endpoint",
+            );
+        }
+        None => match ends.first() {
+            Some(id) => RouteMatch::MethodNotAllowed(*id),
+            None => RouteMatch::UnknownRoute,
+        },
+    };
+    let asked = RoutedRequest { exchange, route: &spot, target: &target, contract, credentials };
+    let situations = RequestSituations::of(&asked);
+    let mut placed = Classified {
+        exchange,
+        contract,
+        route: spot,
+        path_endpoints: ends,
+        situations,
+        verdict: StatusVerdict::NoResponse,
+        environment: None,
+        faults: Vec::new(),
+        content: OnceCell::new(),
+        body: OnceCell::new(),
+        media: OnceCell::new(),
+        reported_fields: OnceCell::new(),
+        disclosures: OnceCell::new(),
+        embedded_error: OnceCell::new(),
+    };
+    (placed.verdict, placed.faults) = verdict::of(&placed);
+    Classification::Classified(Box::new(placed))
+}
+
+/// A success or a redirect that is no JSON is what a browser loads beside the service's answers.
+fn is_page(exchange: &Exchange<'_>) -> bool {
+    let Answer::Came(response) = &exchange.answer else { return false };
+    let essence = response.media().map(media::essence);
+    matches!(exchange.request.method.as_ref(), "GET" | "HEAD")
+        && response.status < 400
+        && essence.map_or(response.status >= 300, |essence| !media::is_json(&essence))
+}
+
+impl<'a> Classified<'a> {
+    /// The response, if one came.
+    #[must_use]
+    pub fn response(&self) -> Option<&'a Response<'a>> {
+        match &self.exchange.answer {
+            Answer::Came(response) => Some(response),
+            Answer::Missing(_) => None,
+        }
+    }
+
+    /// The response's status, if one came.
+    #[must_use]
+    pub fn status(&self) -> Option<u16> {
+        self.response().map(|response| response.status)
+    }
+
+    /// Is the answer an error: a status of 400 or above?
+    #[must_use]
+    pub fn is_error(&self) -> bool {
+        self.status().is_some_and(|status| status >= 400)
+    }
+
+    /// The methods that the path offers, by the contract.
+    #[must_use]
+    pub fn allowed_methods(&self) -> Vec<&'a str> {
+        let endpoints = self.path_endpoints.iter().filter_map(|id| self.contract.endpoint(*id));
+        endpoints.map(|endpoint| endpoint.method.as_str()).collect()
+    }
+
+    /// Where the exchange is grouped.
+    #[must_use]
+    pub fn row(&self) -> EndpointRow {
+        match self.route {
+            RouteMatch::Endpoint(id, _) => EndpointRow::Endpoint(id),
+            RouteMatch::MethodNotAllowed(id) => EndpointRow::OtherMethods(id),
+            RouteMatch::UnknownRoute => EndpointRow::UnknownRoute,
+        }
+    }
+
+    /// The endpoint, where the request leads to one.
+    #[must_use]
+    pub fn endpoint(&self) -> Option<&'a Endpoint> {
+        match self.route {
+            RouteMatch::Endpoint(_, endpoint) => Some(endpoint),
+            RouteMatch::UnknownRoute | RouteMatch::MethodNotAllowed(_) => None,
+        }
+    }
+
+    /// The content of the answer's body, decoded at the first call; `None` where there is none.
+    pub fn content(&self) -> Option<Result<&[u8], &&'static str>> {
+        let content = self.content.get_or_init(|| self.response().and_then(decoded));
+        content.as_ref().map(|content| content.as_deref())
+    }
+
+    /// Why the content of the answer's body could not be decoded, if somebody looked and it could not.
+    #[must_use]
+    pub fn broken_content(&self) -> Option<&'static str> {
+        self.content.get()?.as_ref()?.as_ref().err().copied()
+    }
+
+    /// The response's body, decoded and parsed at the first call.
+    pub fn body(&self) -> &ParsedBody {
+        self.body.get_or_init(|| match self.response() {
+            Some(response) => ParsedBody::of(response, self.content()),
+            None => ParsedBody::Empty,
+        })
+    }
+
+    /// How the text of the answer's body is encoded, where it has one that can be decoded.
+    #[must_use]
+    pub fn text_encoding(&self) -> TextEncoding {
+        match self.content() {
+            Some(Ok(bytes)) => TextEncoding::of(bytes),
+            _ => TextEncoding::Utf8,
+        }
+    }
+
+    /// The place of the first member of the answer's body whose name stands twice in one object.
+    #[must_use]
+    pub fn repeated_name(&self) -> Option<String> {
+        json::repeated_name(self.content().and_then(Result::ok)?, self.body().json()?)
+    }
+
+    /// The members of the answer's body, where it is an object.
+    pub fn members(&self) -> Option<&Map<String, Value>> {
+        self.body().json()?.as_object()
+    }
+
+    /// The entries of a validation error, read out of the answer's body at the first call.
+    pub fn reported_fields(&self) -> &[ReportedField] {
+        self.reported_fields.get_or_init(|| {
+            let body = self.body().json();
+            body.map(|body| find_reported_fields(body, self.expected_shape(), self.contract))
+                .unwrap_or_default()
+        })
+    }
+
+    /// The places of the answer's body at which data stands where other answers have structure: objects
+    /// keyed by field, where other fields make no other shape, and values that name a place.
+    pub fn data_locations(&self) -> DataLocations {
+        let is_key = |entry: &&ReportedField| {
+            let last = tokens(&entry.pointer).and_then(|mut steps| steps.pop());
+            entry.location.is_some() && last == entry.location
+        };
+        let keyed = self.reported_fields().iter().filter(is_key);
+        let steps =
+            self.reported_fields().iter().filter(|entry| entry.form == LocationForm::TokenArray);
+        let parent = |entry: &ReportedField| {
+            entry.pointer.rsplit_once('/').map(|(above, _)| above.to_owned())
+        };
+        DataLocations {
+            keyed: keyed.filter_map(parent).collect(),
+            places: steps.map(|entry| entry.pointer.clone()).collect(),
+        }
+    }
+
+    /// The error that a success carries inside, looked for at the first call.
+    pub fn embedded_error(&self) -> Option<&EmbeddedError> {
+        self.embedded_error.get_or_init(|| embedded_error::error_inside(self)).as_ref()
+    }
+
+    /// What the answer tells that is nobody's business, looked for at the first call.
+    pub fn disclosures(&self) -> &[Disclosure] {
+        self.disclosures.get_or_init(|| {
+            let content = self.content().and_then(Result::ok);
+            let body = self.is_checked_for_disclosure().then(|| (self.body(), content));
+            disclosed(self.exchange, self.contract, body)
+        })
+    }
+
+    /// Is the body looked through for disclosures: is it an error, a success with one inside, or, if the contract asks
+    /// for it, any?
+    pub fn is_checked_for_disclosure(&self) -> bool {
+        self.contract.disclosure_scope == DisclosureScope::All
+            || self.is_error()
+            || self.embedded_error().is_some()
+    }
+
+    /// What holds where the request leads.
+    #[must_use]
+    pub fn rules(&self) -> &'a Rules {
+        self.contract.rules_at(self.endpoint())
+    }
+
+    /// The language that was due for titles and details, where the contract has several.
+    #[must_use]
+    pub fn expected_language(&self) -> Option<&'a str> {
+        let accept = || self.exchange.request.headers.get("accept-language");
+        language::due(accept, &self.contract.languages)
+    }
+
+    /// The documented answer of this status, where a description has one and no fault was recognised.
+    #[must_use]
+    pub fn documented(&self) -> Option<&'a DocumentedResponse> {
+        let documented = self.endpoint()?.rules.documented.as_ref()?;
+        documented.answer(self.status()?).filter(|_| self.faults.is_empty())
+    }
+
+    /// The response's body, if any clause looked at it.
+    #[must_use]
+    pub fn body_if_read(&self) -> Option<&ParsedBody> {
+        self.body.get()
+    }
+
+    /// Was the answer cut, by the recorder's own word or by what is missing?
+    #[must_use]
+    pub fn is_truncated(&self) -> bool {
+        self.response().is_some_and(|response| matches!(response.body, ResponseBody::Truncated))
+    }
+
+    /// The response's media type without parameters, where it says one.
+    #[must_use]
+    pub fn media(&self) -> Option<&str> {
+        let essence = || self.response()?.media().map(media::essence);
+        self.media.get_or_init(essence).as_deref()
+    }
+
+    /// The fault that the answer is, where exactly one is it.
+    #[must_use]
+    pub fn fault(&self) -> Option<&'a Fault> {
+        match self.faults.as_slice() {
+            [fault] => Some(fault),
+            _ => None,
+        }
+    }
+
+    /// The media type that was agreed for this error answer.
+    #[must_use]
+    pub fn expected_media(&self) -> Option<&'a str> {
+        let own = |fault: &&'a Fault| fault.media.as_deref();
+        let first = self.faults.first().and_then(own);
+        let same = self.faults.iter().all(|fault| own(fault) == first);
+        first.filter(|_| same).or(self.contract.error.media.as_deref())
+    }
+
+    /// The shape that was agreed for this error answer: of the fault, or of every error.
+    #[must_use]
+    pub fn expected_shape(&self) -> Option<&'a Shape> {
+        self.expected_shape_id().and_then(|id| self.contract.shapes.get(id))
+    }
+
+    fn expected_shape_id(&self) -> Option<ShapeId> {
+        let first = self.faults.first().and_then(|fault| fault.shape);
+        let same = self.faults.iter().all(|fault| fault.shape == first);
+        first.filter(|_| same).or(self.contract.error.shape)
+    }
+
+    /// Is this error answer meant to be problem details: by the contract, or by its own word?
+    #[must_use]
+    pub fn is_meant_as_problem(&self) -> bool {
+        const PROBLEM: &str = "application/problem+json";
+        // Types and titles are members of problems; with a shape of another JSON type they are only names.
+        let by_shape = match self.expected_shape() {
+            Some(shape) => shape.is_problem,
+            None => self.faults.iter().any(|f| f.type_uri.is_some() || f.title.is_some()),
+        };
+        let is_named = || self.expected_media() == Some(PROBLEM) || self.media() == Some(PROBLEM);
+        self.is_error() && (by_shape || is_named())
+    }
+
+    /// Does the answer carry the media type that was agreed, or was none?
+    #[must_use]
+    pub fn has_expected_media(&self) -> bool {
+        self.expected_media().is_none_or(|agreed| self.media() == Some(agreed))
+    }
+
+    /// The situation under which a grid shows the exchange: the first that the request shows, else
+    /// the one that the answer tells of; `None` where the request was in order and was served.
+    #[must_use]
+    pub fn grid_situation(&self) -> Option<Situation> {
+        if let Some(first) = self.situations.first() {
+            return Some(first);
+        }
+        let status = self.status().filter(|status| *status >= 400)?;
+        let told = self.fault().and_then(|fault| {
+            fault.when.iter().copied().find(|situation| !situation.is_visible_in_request())
+        });
+        told.or_else(|| Situation::implied_by_status(status))
+    }
+}

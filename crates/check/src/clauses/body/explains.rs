@@ -1,0 +1,59 @@
+use crate::classify::{Classified, ParsedBody};
+use crate::clauses::contracts::BARE;
+use crate::clauses::example::NO_SUCH_BERTH;
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::json;
+use faithful_clerk_model::json::pointer::{from_tokens, resolve};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "body.explains",
+    statement: "The body of an error says something.",
+    basis: &[Basis::rfc(9110, "15.5"), Basis::rfc(9457, "3.1.4"), Basis::Contract("reading")],
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
+    reason: "A body that only repeats the status tells the caller nothing new.",
+    fix: "Say what was wrong, in words that help the caller fix it.",
+    check: judge,
+    met: &[Example::kept("an error that says what is wrong", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    broken: &[Example::broken(
+        "an empty object",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{}"#,
+        &[("the whole body", "{}")],
+    )
+    .under(BARE)],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    match placed.body() {
+        ParsedBody::Empty => return ClauseOutcome::NotApplicable,
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
+        ParsedBody::Json(value) => {
+            // The contract may say where the words stand; one that is missing there breaks the shape, if
+            // there is one.
+            let message = placed.contract.envelope.message.as_ref();
+            let words = message.and_then(|steps| resolve(value, steps)).map(json::strings);
+            if let (Some(steps), Some(words)) = (message, words)
+                && words.trim().is_empty()
+            {
+                let place = Location::Pointer(from_tokens(steps));
+                findings.add(place, "words about the error", "none");
+                return ClauseOutcome::Met;
+            }
+            // What a problem or an agreed shape lacks, the clauses about those tell.
+            let says = json::has_words(value);
+            let is_agreed = placed.is_meant_as_problem() || placed.expected_shape().is_some();
+            if !says && !is_agreed {
+                let seen: String = value.to_string().chars().take(60).collect();
+                findings.add(Location::Pointer(String::new()), "words about the error", seen);
+            }
+        }
+        ParsedBody::BrokenJson { .. } | ParsedBody::Html(_) | ParsedBody::Text(_) => {}
+    }
+    ClauseOutcome::Met
+}

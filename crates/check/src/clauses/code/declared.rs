@@ -1,0 +1,92 @@
+use std::ops::RangeInclusive;
+
+use super::place::pointer;
+use crate::classify::{Classified, ParsedBody, code_of};
+use crate::clauses::contracts::ENVELOPE;
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "code.declared",
+    statement: "An application code is one that the contract declares.",
+    basis: &[Basis::Contract("codes")],
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
+    reason: "An undeclared code can't be looked up, and one outside the range may belong to another service.",
+    fix: "Take the code from the catalogue, or add it there with its meaning.",
+    check: judge,
+    met: &[Example::kept(
+        "a code from the catalogue",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"ok":false,"meta":{"status":404,"code":4004,"text":"no berth Z-99"}}"#,
+    )
+    .under(ENVELOPE)],
+    broken: &[
+        Example::broken(
+            "a code outside the range",
+            "GET /v1/berths/Z-99",
+            r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"ok":false,"meta":{"status":404,"code":17,"text":"no berth Z-99"}}"#,
+            &[("body /meta/code", "17")],
+        )
+        .under(ENVELOPE),
+        Example::broken(
+            "an undeclared code",
+            "GET /v1/berths/Z-99",
+            r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"ok":false,"meta":{"status":404,"code":4999,"text":"no berth Z-99"}}"#,
+            &[("body /meta/code", "4999")],
+        )
+        .under(ENVELOPE),
+        Example::broken(
+            "no code",
+            "GET /v1/berths/Z-99",
+            r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"ok":false,"meta":{"status":404,"text":"no berth Z-99"}}"#,
+            &[("body /meta/code", "nothing")],
+        )
+        .under(ENVELOPE),
+    ],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(codes) = &placed.contract.codes else { return ClauseOutcome::NotApplicable };
+    match placed.body() {
+        ParsedBody::Json(_) => {}
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
+        _ => return ClauseOutcome::NotApplicable,
+    }
+    let place = Location::Pointer(pointer(placed));
+    let Some(code) = code_of(placed) else {
+        // A fault that has no code has none to show; and what an agreed shape asks for is
+        // `shape.declared`'s.
+        let asks = placed.expected_shape().filter(|shape| shape.name != "problem").is_some();
+        if asks || placed.fault().is_some_and(|fault| fault.code.is_none()) {
+            return ClauseOutcome::NotApplicable;
+        }
+        findings.add(place, "the code of the error", "nothing");
+        return ClauseOutcome::Met;
+    };
+    let number = code.parse::<i64>().ok();
+    let in_range = |range: &RangeInclusive<i64>| number.is_some_and(|code| range.contains(&code));
+    if codes.range.as_ref().is_some_and(|range| !in_range(range)) {
+        let range = codes.range.as_ref().map(|range| (*range.start(), *range.end()));
+        let (least, most) = range.unwrap_or_default();
+        findings.add(place, format!("a code from {least} to {most}"), code);
+    } else if !codes.catalogue.is_empty()
+        && !codes.catalogue.iter().any(|(known, _)| *known == code)
+    {
+        findings.add(place, "a code from the contract's catalogue", code);
+    }
+    ClauseOutcome::Met
+}

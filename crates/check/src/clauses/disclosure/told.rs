@@ -1,0 +1,39 @@
+//! What the clauses about disclosures share.
+
+use crate::classify::{Classified, ParsedBody};
+use crate::clauses::{ClauseOutcome, Findings};
+use crate::disclosure::DisclosureKind;
+
+/// Judges an answer by one sort of disclosure.
+pub(super) fn judge(
+    placed: &Classified<'_>,
+    findings: &mut Findings,
+    sort: DisclosureKind,
+    agreed: &str,
+) -> ClauseOutcome {
+    if !placed.is_checked_for_disclosure() {
+        return ClauseOutcome::NotApplicable;
+    }
+    if let Some(told) = placed.disclosures().iter().find(|told| told.kind == sort) {
+        let seen = match sort {
+            // What it is must not be told a second time.
+            DisclosureKind::Secret => format!("{}, masked", told.what),
+            _ => format!("{}: {}", told.what, brief(&told.text)),
+        };
+        findings.add(told.location.clone(), agreed, seen);
+    }
+    match placed.body() {
+        ParsedBody::Unknown(_) => ClauseOutcome::NotChecked,
+        ParsedBody::Empty => ClauseOutcome::NotApplicable,
+        _ => ClauseOutcome::Met,
+    }
+}
+
+fn brief(text: &str) -> String {
+    const MOST: usize = 100;
+    let line = text.split_whitespace().collect::<Vec<_>>().join(" ");
+    match line.char_indices().nth(MOST) {
+        Some((end, _)) => format!("{}…", line.get(..end).unwrap_or_default()),
+        None => line,
+    }
+}

@@ -1,0 +1,36 @@
+use crate::classify::CUT;
+use crate::classify::{Classified, ParsedBody};
+use crate::clauses::example::NO_SUCH_BERTH;
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "exchange.complete",
+    statement: "A response is complete.",
+    basis: &[Basis::rfc(9112, "8")],
+    severity: Severity::Note,
+    applies_to: AppliesTo::Responses,
+    reason: "A truncated response can't be read, and a caller who does not notice acts on partial data.",
+    fix: "Find what closes the connection: a timeout, a worker that dies, a proxy. If it is the recorder that truncates bodies, raise its limit.",
+    check: judge,
+    met: &[Example::kept("a complete response", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    broken: &[Example::broken(
+        "shorter than Content-Length",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Length: 174
+Content-Type: application/problem+json
+
+{"title":"There"#,
+        &[("the exchange", "a truncated response")],
+    )],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let by_length = || placed.is_error() && matches!(placed.body(), ParsedBody::Unknown(CUT));
+    if placed.is_truncated() || by_length() {
+        findings.add(Location::Exchange, "a complete response", "a truncated response");
+    }
+    ClauseOutcome::Met
+}

@@ -1,0 +1,34 @@
+use crate::classify::Classified;
+use crate::clauses::example::BERTH;
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::exchange::Answer;
+use faithful_clerk_model::finding::Severity;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "exchange.has-response",
+    statement: "Every request gets a response.",
+    basis: &[Basis::rfc(9110, "3.4")],
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Exchanges,
+    reason: "Without a response a caller can't know whether the request was carried out, and waits until it times out.",
+    fix: "Find what hangs or breaks: a missing timeout, a worker that died, a connection closed before the error handler wrote. Respond with a declared 5xx.",
+    check: judge,
+    met: &[Example::kept("a response", "GET /v1/berths/A-3", BERTH)],
+    broken: &[Example::broken(
+        "no response",
+        "GET /v1/berths/A-3",
+        "",
+        &[("the exchange", "no response")],
+    )],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if let Answer::Missing(why) = &placed.exchange.answer {
+        let found = findings.add(Location::Exchange, "a response", "no response");
+        if let Some(why) = why {
+            found.because(format!("the recorder says: {why}"));
+        }
+    }
+    ClauseOutcome::Met
+}

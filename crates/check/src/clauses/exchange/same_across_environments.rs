@@ -1,0 +1,46 @@
+use crate::classify::{Classified, ParsedBody};
+use crate::clauses::comparing::{asked, outline_of};
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "exchange.same-across-environments",
+    statement: "The same request gets the same error in every environment.",
+    basis: &[Basis::rfc(9457, "3.1.1")],
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
+    reason: "An error that differs between development and production is tested in one form and met in another.",
+    fix: "Use one error configuration in all environments. Check for a development mode that adds members, pages or traces.",
+    check: judge,
+    met: &[Example::kept("the same error in both environments", "GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
+Recorded-As: development
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404}"#).beside(&[("GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
+Recorded-As: production
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404}"#)])],
+    broken: &[Example::broken("an extra member in development", "GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
+Recorded-As: development
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"hint":"look at the plan"}"#, &[("the status line", "404 application/problem+json {hint: string, status: number, title: string, type: string}, in development")]).beside(&[("GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
+Recorded-As: production
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404}"#)])],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(environment) = placed.environment else { return ClauseOutcome::NotApplicable };
+    if let ParsedBody::Unknown(_) = placed.body() {
+        return ClauseOutcome::NotChecked;
+    }
+    let media = placed.media().unwrap_or("no media type");
+    let status = placed.status().unwrap_or_default();
+    let value = format!("{status} {media} {}", outline_of(placed.body()));
+    findings.compare_parts(environment, &asked(placed), &value, Location::StatusLine);
+    ClauseOutcome::NotApplicable
+}

@@ -1,0 +1,95 @@
+use crate::classify::{Classified, StatusVerdict};
+use crate::clauses::contracts::DEMANDING;
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_contract::{HeaderRequirement, HeaderRule};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::exchange::ResponseBody;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_shape::text_fits;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "header.declared",
+    statement: "A response has the declared headers, with the declared values.",
+    basis: &[Basis::Contract("headers"), Basis::Contract("success-headers")],
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
+    reason: "A declared header is one that somebody's code reads.",
+    fix: "Set the header in the layer that every response passes through, not in single handlers.",
+    check: judge,
+    met: &[Example::kept(
+        "the declared header",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+X-Request-Id: 3f2a1c5e-7d64-4b0a-9a51-0c3a8d1f2b77
+Content-Type: application/problem+json
+
+{"title":"Not Found"}"#,
+    )
+    .under(DEMANDING)],
+    broken: &[
+        Example::broken(
+            "no such header",
+            "GET /v1/berths/Z-99",
+            r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"title":"Not Found"}"#,
+            &[("header X-Request-Id", "no such header")],
+        )
+        .under(DEMANDING),
+        Example::broken(
+            "another format than declared",
+            "GET /v1/berths/Z-99",
+            r#"HTTP/1.1 404 Not Found
+X-Request-Id: 17
+Content-Type: application/problem+json
+
+{"title":"Not Found"}"#,
+            &[("header X-Request-Id", "17")],
+        )
+        .under(DEMANDING),
+    ],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(response) = placed.response() else { return ClauseOutcome::NotApplicable };
+    let rules: Vec<&HeaderRule> = if placed.is_error() {
+        // Those of the fault win over those of every error.
+        let own = placed.fault().map_or(&[][..], |fault| &fault.headers);
+        let every = placed.contract.error.headers.iter();
+        let more = every.filter(|rule| !own.iter().any(|own| own.name == rule.name));
+        own.iter().chain(more).collect()
+    } else {
+        let served = matches!(placed.verdict, StatusVerdict::Served);
+        placed.rules().success_headers.iter().flatten().filter(|_| served).collect()
+    };
+    if rules.is_empty() {
+        return ClauseOutcome::NotApplicable;
+    }
+    for rule in rules {
+        // Headers about the content are not asked for where there is none.
+        let about_content = rule.name.to_ascii_lowercase().starts_with("content-");
+        if about_content && matches!(response.body, ResponseBody::Empty) {
+            continue;
+        }
+        let values: Vec<&str> = response.headers.all(&rule.name).collect();
+        let value = values.join(", ");
+        let (agreed, is_kept) = match &rule.requirement {
+            HeaderRequirement::Type(phrased) => {
+                let fits = || text_fits(&value, &phrased.constrained, &placed.contract.shapes);
+                let kept = if values.is_empty() { phrased.optional } else { fits() };
+                (phrased.text.clone(), kept)
+            }
+            HeaderRequirement::Containing(members) => {
+                let seen: Vec<&str> = value.split(',').map(str::trim).collect();
+                let has = |one: &String| seen.iter().any(|seen| seen.eq_ignore_ascii_case(one));
+                (format!("a list containing {}", members.join(", ")), members.iter().all(has))
+            }
+        };
+        if !is_kept {
+            let seen = if values.is_empty() { "no such header".to_owned() } else { value };
+            findings.add(Location::Header(rule.name.clone().into()), agreed, seen);
+        }
+    }
+    ClauseOutcome::Met
+}

@@ -1,0 +1,53 @@
+use crate::classify::Classified;
+use crate::clauses::contracts::BUSY;
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::headers::is_http_date;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "header.retry-after",
+    statement: "Retry-After is a date or a whole number of seconds.",
+    basis: &[Basis::rfc(9110, "10.2.3")],
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
+    reason: "A client that can't parse it retries at once, just when the service is overloaded.",
+    fix: "Write seconds as digits only, or a date as in Tue, 15 Nov 2033 08:12:31 GMT.",
+    check: judge,
+    met: &[Example::kept(
+        "a number of seconds",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 429 Too Many Requests
+Retry-After: 30
+Content-Type: application/json
+
+{"message":"Too many requests a minute"}"#,
+    )
+    .under(BUSY)],
+    broken: &[Example::broken(
+        "a duration with a unit",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 429 Too Many Requests
+Retry-After: 30s
+Content-Type: application/json
+
+{"message":"Too many requests a minute"}"#,
+        &[("header Retry-After", "30s")],
+    )
+    .under(BUSY)],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let value = placed.response().and_then(|response| response.headers.get("retry-after"));
+    let Some(value) = value else { return ClauseOutcome::NotApplicable };
+    // Where the contract says more of it, it is `header.declared`'s.
+    let rules = placed.fault().map_or(&[][..], |fault| &fault.headers);
+    if rules.iter().any(|rule| rule.name.eq_ignore_ascii_case("retry-after")) {
+        return ClauseOutcome::NotApplicable;
+    }
+    let is_seconds = !value.is_empty() && value.bytes().all(|byte| byte.is_ascii_digit());
+    if !is_seconds && !is_http_date(value) {
+        findings.add(Location::header("Retry-After"), "seconds, or an HTTP date", value);
+    }
+    ClauseOutcome::Met
+}

@@ -1,0 +1,69 @@
+use serde_json::Value;
+
+use crate::classify::{Classified, ParsedBody};
+use crate::clauses::contracts::LANGUAGES;
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::json::MemberLookup as _;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "language.negotiated",
+    statement: "Titles are in the language that was negotiated.",
+    basis: &[Basis::Contract("languages"), Basis::rfc(9110, "12.5.4")],
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
+    reason: "A caller who asks for a language means to show the text to somebody who reads \
+             it.",
+    fix: "Choose the language by Accept-Language with its weights, and the default language if none of them is available.",
+    check: judge,
+    met: &[Example::kept(
+        "the requested language",
+        "GET /v1/berths/Z-99\nAccept-Language: fr, de;q=0.8, en;q=0.1",
+        r#"HTTP/1.1 404 Not Found
+Vary: Accept-Language
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"Diesen Liegeplatz gibt es nicht"}"#,
+    )
+    .under(LANGUAGES)],
+    broken: &[Example::broken(
+        "another language",
+        "GET /v1/berths/Z-99\nAccept-Language: de",
+        r#"HTTP/1.1 404 Not Found
+Vary: Accept-Language
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth"}"#,
+        &[("body /title", "\"There is no such berth\", which is en")],
+    )
+    .under(LANGUAGES)],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(due) = placed.expected_language() else { return ClauseOutcome::NotApplicable };
+    if let ParsedBody::Unknown(_) = placed.body() {
+        return ClauseOutcome::NotChecked;
+    }
+    let Some(fault) = placed.fault().filter(|fault| !fault.titles.is_empty()) else {
+        return ClauseOutcome::NotApplicable;
+    };
+    let title = placed.body().json().and_then(|body| body.member("title")).and_then(Value::as_str);
+    let Some(title) = title else { return ClauseOutcome::NotApplicable };
+    // What is no title of the fault in any language is `problem.title-declared`'s.
+    let in_due = fault.titles.iter().any(|(language, text)| language == due && text == title);
+    let other = fault.titles.iter().find(|(_, text)| text == title);
+    match other {
+        None => ClauseOutcome::NotApplicable,
+        Some((language, _)) => {
+            if !in_due {
+                let agreed = fault.titles.iter().find(|(known, _)| known == due);
+                let agreed = agreed.map(|(_, text)| text.as_str()).unwrap_or_default();
+                let place = Location::Pointer("/title".to_owned());
+                let seen = format!("{}, which is {language}", Value::from(title));
+                findings.add(place, format!("\"{agreed}\", because {due} was requested"), seen);
+            }
+            ClauseOutcome::Met
+        }
+    }
+}

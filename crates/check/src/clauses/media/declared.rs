@@ -1,0 +1,67 @@
+use crate::classify::{Classified, ParsedBody};
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::media::{is_html, is_json};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "media.declared",
+    statement: "An error response has the media type that the contract declares.",
+    basis: &[Basis::Contract("media"), Basis::rfc(9457, "3"), Basis::rfc(9110, "8.3")],
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
+    reason: "Callers choose how to parse an error by its media type. One they do not expect is shown raw, or dropped.",
+    fix: "Set Content-Type where the error body is written. A type that differs only on some routes is the framework's own error page: replace its handlers.",
+    check: judge,
+    met: &[Example::kept(
+        "the declared type, with a parameter",
+        "GET /v1/berths/Z-99",
+        "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json; v=1\n\n\
+                 {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                 \"title\":\"There is no such berth\",\"status\":404}",
+    )],
+    broken: &[
+        Example::broken(
+            "problem members as plain JSON",
+            "GET /v1/berths/Z-99",
+            "HTTP/1.1 404 Not Found\nContent-Type: application/json\n\n\
+                     {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                     \"title\":\"There is no such berth\",\"status\":404}",
+            &[("header Content-Type", "application/json")],
+        ),
+        Example::broken(
+            "a page where a problem was declared: one finding, not one for each member",
+            "GET /v1/nowhere",
+            "HTTP/1.1 404 Not Found\nContent-Type: text/html\n\n<h1>Not Found</h1>",
+            &[("header Content-Type", "text/html")],
+        ),
+    ],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(agreed) = placed.expected_media() else { return ClauseOutcome::NotApplicable };
+    let seen = placed.media();
+    let body = placed.body();
+    // About what is not there nothing can be said; that it is not there is for `body.present`.
+    if matches!(body, ParsedBody::Empty) {
+        return ClauseOutcome::NotApplicable;
+    }
+    if seen == Some(agreed) {
+        return ClauseOutcome::Met;
+    }
+    // A label that lies about the body is `media.matches-body`'s, whatever was agreed.
+    let is_other = matches!(body, ParsedBody::Html(_) | ParsedBody::Text(_));
+    let lies = match body {
+        ParsedBody::Json(_) => seen.is_some_and(is_html),
+        _ => is_other && seen.is_some_and(is_json),
+    };
+    if lies {
+        return ClauseOutcome::NotApplicable;
+    }
+    let seen = seen.unwrap_or("no media type");
+    let found = findings.add(Location::header("Content-Type"), agreed, seen);
+    if is_other {
+        found.because("so the body's members were not checked");
+    }
+    ClauseOutcome::Met
+}

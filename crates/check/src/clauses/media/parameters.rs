@@ -1,0 +1,61 @@
+use crate::classify::Classified;
+use crate::clauses::contracts::JSON_API;
+use crate::clauses::example::NO_SUCH_BERTH;
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::media;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "media.parameters",
+    statement: "A JSON media type has no meaningless parameters.",
+    basis: &[Basis::rfc(8259, "11")],
+    severity: Severity::Note,
+    applies_to: AppliesTo::Errors,
+    reason: "A charset on a JSON type has no effect, and suggests a choice that does not exist.",
+    fix: "Send the media type without parameters. JSON:API allows only ext and profile.",
+    check: judge,
+    met: &[Example::kept("the type alone", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    broken: &[
+        Example::broken(
+            "a charset on JSON",
+            "GET /v1/berths/Z-99",
+            r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json; charset=utf-8
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth"}"#,
+            &[("header Content-Type", "charset=utf-8")],
+        ),
+        Example::broken(
+            "a parameter that JSON:API does not know",
+            "GET /v1/berths/Z-99",
+            r#"HTTP/1.1 404 Not Found
+Content-Type: application/vnd.api+json; version=1
+
+{"errors":[{"title":"There is no such berth"}]}"#,
+            &[("header Content-Type", "version=1")],
+        )
+        .under(JSON_API),
+    ],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(said) = placed.response().and_then(|response| response.media()) else {
+        return ClauseOutcome::NotApplicable;
+    };
+    let Some(essence) = placed.media().filter(|essence| media::is_json(essence)) else {
+        return ClauseOutcome::NotApplicable;
+    };
+    let is_api = essence == "application/vnd.api+json";
+    for parameter in said.split(';').skip(1).map(str::trim).filter(|text| !text.is_empty()) {
+        let name = parameter.split('=').next().unwrap_or_default().trim().to_ascii_lowercase();
+        let place = Location::header("Content-Type");
+        if is_api && !matches!(name.as_str(), "ext" | "profile") {
+            let agreed = "no parameter but ext and profile (JSON:API 1.1, 'Content Negotiation')";
+            findings.add(place, agreed, parameter).severity(Severity::Breach);
+        } else if !is_api && name == "charset" {
+            findings.add(place, "no charset, because JSON is UTF-8", parameter);
+        }
+    }
+    ClauseOutcome::Met
+}

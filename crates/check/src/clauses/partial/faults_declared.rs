@@ -1,0 +1,71 @@
+use serde_json::Value;
+
+use super::inner::{PartialFailures, at, inner};
+use crate::classify::Classified;
+use crate::clauses::contracts::{ARRIVALS, BATCH};
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::json::MemberLookup as _;
+use faithful_clerk_model::json::pointer::join_index;
+use faithful_clerk_model::json::scalar_text;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "partial.faults-declared",
+    statement: "A failure inside a success is one that the contract allows there.",
+    basis: &[Basis::Contract("partial")],
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Successes,
+    reason: "A failure that nobody expects inside a success is one that nobody handles.",
+    fix: "Declare the fault for the partial success, or refuse the whole request.",
+    check: judge,
+    met: &[Example::kept(
+        "a fault that may occur",
+        ARRIVALS,
+        r#"HTTP/1.1 200 OK
+Content-Type: application/json
+
+{"recorded":[{"id":"r-1"}],"failures":[{"id":"r-2","code":"unknown-reservation"}]}"#,
+    )
+    .under(BATCH)],
+    broken: &[Example::broken(
+        "a fault that may not",
+        ARRIVALS,
+        r#"HTTP/1.1 200 OK
+Content-Type: application/json
+
+{"recorded":[{"id":"r-1"}],"failures":[{"id":"r-2","code":"berth-taken"}]}"#,
+        &[("body /failures/0", "code berth-taken")],
+    )
+    .under(BATCH)],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let (partial, body) = match inner(placed) {
+        PartialFailures::Found(partial, body) if !partial.faults.is_empty() => (partial, body),
+        PartialFailures::Found(..) | PartialFailures::None => return ClauseOutcome::NotApplicable,
+        PartialFailures::Unknown => return ClauseOutcome::NotChecked,
+    };
+    let contract = placed.contract;
+    let faults: Vec<_> = partial.faults.iter().filter_map(|id| contract.fault(*id)).collect();
+    let list = at(body, &partial.failures).and_then(Value::as_array);
+    for (index, item) in list.into_iter().flatten().enumerate() {
+        let text = |name: &str| scalar_text(item.member(name)?);
+        let (uri, code) = (text("type"), text("code"));
+        let known = faults.iter().any(|fault| {
+            (uri.is_some() && fault.type_uri == uri) || (code.is_some() && fault.code == code)
+        });
+        let seen = match (uri, code) {
+            (Some(uri), _) => format!("type {uri}"),
+            (None, Some(code)) => format!("code {code}"),
+            // What it lacks, `partial.shape-declared` tells.
+            (None, None) => continue,
+        };
+        if !known {
+            let names: Vec<&str> = faults.iter().map(|fault| fault.name.as_str()).collect();
+            let place = Location::Pointer(join_index(&partial.failures, index));
+            findings.add(place, format!("the fault {}", names.join(" or ")), seen);
+        }
+    }
+    ClauseOutcome::Met
+}

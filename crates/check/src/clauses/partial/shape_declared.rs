@@ -1,0 +1,85 @@
+use serde_json::Value;
+
+use super::inner::{PartialFailures, at, inner};
+use crate::classify::Classified;
+use crate::clauses::contracts::{ARRIVALS, BATCH};
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::json::kind_of;
+use faithful_clerk_model::json::pointer::join_index;
+use faithful_clerk_shape::compare;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "partial.shape-declared",
+    statement: "A failure inside a success has the declared shape.",
+    basis: &[Basis::Contract("partial")],
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Successes,
+    reason: "Failures inside a success are easily overlooked; if each looks different, nobody handles them.",
+    fix: "Write them with the same code that writes errors.",
+    check: judge,
+    met: &[Example::kept(
+        "a failure as declared",
+        ARRIVALS,
+        r#"HTTP/1.1 200 OK
+Content-Type: application/json
+
+{"recorded":[{"id":"r-1"}],"failures":[{"id":"r-2","code":"unknown-reservation"}]}"#,
+    )
+    .under(BATCH)],
+    broken: &[
+        Example::broken(
+            "a failure as a string",
+            ARRIVALS,
+            r#"HTTP/1.1 200 OK
+Content-Type: application/json
+
+{"recorded":[{"id":"r-1"}],"failures":["r-2 failed"]}"#,
+            &[("body /failures/0", "string")],
+        )
+        .under(BATCH),
+        Example::broken(
+            "no array of failures",
+            ARRIVALS,
+            r#"HTTP/1.1 200 OK
+Content-Type: application/json
+
+{"recorded":[{"id":"r-1"},{"id":"r-2"}]}"#,
+            &[("body /failures", "nothing")],
+        )
+        .under(BATCH),
+    ],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let (partial, body) = match inner(placed) {
+        PartialFailures::Found(partial, body) => (partial, body),
+        PartialFailures::Unknown => return ClauseOutcome::NotChecked,
+        PartialFailures::None => return ClauseOutcome::NotApplicable,
+    };
+    let place = |pointer: &str| Location::Pointer(pointer.to_owned());
+    let list = match at(body, &partial.failures) {
+        None => {
+            findings.add(place(&partial.failures), "the array of failures", "nothing");
+            return ClauseOutcome::Met;
+        }
+        Some(Value::Array(list)) => list,
+        Some(other) => {
+            findings.add(place(&partial.failures), "an array", kind_of(other));
+            return ClauseOutcome::Met;
+        }
+    };
+    let shapes = &placed.contract.shapes;
+    let Some(shape) = partial.shape.and_then(|id| shapes.get(id)) else {
+        return ClauseOutcome::Met;
+    };
+    for (index, item) in list.iter().enumerate() {
+        let pointer = join_index(&partial.failures, index);
+        for mismatch in compare(item, shape, shapes) {
+            let place = Location::Pointer(format!("{pointer}{}", mismatch.pointer));
+            findings.add(place, mismatch.expected, mismatch.got);
+        }
+    }
+    ClauseOutcome::Met
+}

@@ -1,0 +1,55 @@
+use super::meant::STANDARD;
+use crate::classify::Classified;
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::json::pointer::join;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.extension-name",
+    statement: "The name of an extension member works in every format.",
+    basis: &[Basis::rfc(9457, "3.2")],
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Problems,
+    reason: "A name with other characters can't be an element name in the XML form, nor a variable name in most languages.",
+    fix: "Start with a letter, continue with letters, digits and underscores, and use at least three characters.",
+    check: judge,
+    met: &[Example::kept(
+        "letters and an underscore",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"berth_id":"Z-99"}"#,
+    )],
+    broken: &[Example::broken(
+        "a dash, and too short a name",
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404,"berth-id":"Z-99","id":1}"#,
+        &[("body /berth-id", "`berth-id`"), ("body /id", "`id`")],
+    )],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = placed.members() else {
+        return if placed.body().json().is_some() {
+            ClauseOutcome::NotApplicable
+        } else {
+            ClauseOutcome::NotChecked
+        };
+    };
+    let mut judged = ClauseOutcome::NotApplicable;
+    for name in members.keys().filter(|name| !STANDARD.contains(&name.as_str())) {
+        judged = ClauseOutcome::Met;
+        let letters = name.bytes().all(|b| b.is_ascii_alphanumeric() || b == b'_');
+        let starts = name.starts_with(|c: char| c.is_ascii_alphabetic());
+        if !letters || !starts || name.chars().count() < 3 {
+            let agreed = "letters, digits and `_`, three or more, a letter first";
+            findings.add(Location::Pointer(join("", name)), agreed, format!("`{name}`"));
+        }
+    }
+    judged
+}

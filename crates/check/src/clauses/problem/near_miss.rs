@@ -1,0 +1,48 @@
+use super::meant::{is_asked_for, misnamed};
+use crate::classify::{Classified, ParsedBody};
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::json::pointer::join;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.near-miss",
+    statement: "No member has a name that is almost that of a standard member.",
+    basis: &[Basis::rfc(9457, "3.1"), Basis::rfc(9457, "3.2")],
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Problems,
+    reason: "Consumers of problems look for the five standard names. `statusCode` or `message` is an extension that they ignore.",
+    fix: "Rename the member; if both names are needed for a while, send both. If the name is intended, declare it as a member of the shape.",
+    check: judge,
+    met: &[Example::kept(
+        "beside its standard member, it is an extension",
+        "GET /v1/berths/Z-99",
+        "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                 {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                 \"title\":\"There is no such berth\",\"detail\":\"Z-99\",\
+                 \"message\":\"No berth Z-99\"}",
+    )],
+    broken: &[Example::broken(
+        "a status and a detail under other names",
+        "GET /v1/berths/Z-99",
+        "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                 {\"type\":\"https://harbour.example/faults/no-such-berth\",\
+                 \"title\":\"There is no such berth\",\"statusCode\":404,\"message\":\"Z-99\"}",
+        &[("body /statusCode", "`statusCode`"), ("body /message", "`message`")],
+    )],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if let ParsedBody::Unknown(_) = placed.body() {
+        return ClauseOutcome::NotChecked;
+    }
+    for found in misnamed(placed) {
+        let place = Location::Pointer(join("", found.name));
+        let agreed = format!("the member `{}`", found.meant);
+        let finding = findings.add(place, agreed, format!("`{}`", found.name));
+        if is_asked_for(placed, found.meant) {
+            finding.severity(Severity::Breach).because("the contract requires this member");
+        }
+    }
+    ClauseOutcome::Met
+}

@@ -1,0 +1,96 @@
+use super::meant::{misnamed, nearly};
+use crate::classify::{Classified, resolved};
+use crate::clauses::example::NO_SUCH_BERTH;
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_contract::Fault;
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::json::MemberLookup as _;
+use faithful_clerk_shape::is_uri_reference;
+use serde_json::Value;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "problem.type-declared",
+    statement: "The problem type is the one that the contract declares for the fault.",
+    basis: &[Basis::Contract("type"), Basis::rfc(9457, "3.1.1")],
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Problems,
+    reason: "Programs identify a problem by its type. With another one, or none, the caller's code for this fault never runs.",
+    fix: "Keep the types in one list in the service, and always take them from there.",
+    check: judge,
+    met: &[Example::kept("the declared type", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    broken: &[
+        Example::broken(
+            "a type that is nearly the declared one",
+            "GET /v1/berths/Z-99",
+            "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                     {\"type\":\"https://harbour.example/faults/no-such-berth/\",\
+                     \"title\":\"There is no such berth\",\"status\":404}",
+            &[("body /type", "https://harbour.example/faults/no-such-berth/")],
+        ),
+        Example::broken(
+            "no type, so the generic problem of its status",
+            "GET /v1/berths/Z-99",
+            "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+                     {\"title\":\"Not Found\",\"status\":404}",
+            &[("body /type", "nothing, which is about:blank")],
+        ),
+    ],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = placed.members() else {
+        return if placed.body().json().is_some() {
+            ClauseOutcome::NotApplicable
+        } else {
+            ClauseOutcome::NotChecked
+        };
+    };
+    // Where nothing is agreed about problems, nothing is about their types.
+    let speaks = |fault: &&Fault| {
+        fault.type_uri.is_some()
+            || fault.title.is_some()
+            || placed.expected_shape().is_some_and(|shape| shape.is_problem)
+    };
+    if placed.faults.is_empty() || !placed.faults.iter().all(speaks) {
+        return ClauseOutcome::NotApplicable;
+    }
+    let seen = match members.member("type") {
+        // What is no URI is `problem.type-is-uri`'s.
+        Some(Value::String(uri)) if !is_uri_reference(uri) => return ClauseOutcome::NotApplicable,
+        Some(Value::String(uri)) if uri != "about:blank" => Some(uri.as_str()),
+        None | Some(Value::String(_)) => None,
+        // Any other kind is `problem.member-type`'s.
+        Some(_) => return ClauseOutcome::NotApplicable,
+    };
+    let base = placed.exchange.request.url.as_ref();
+    let fits = |fault: &&Fault| match (&fault.type_uri, seen) {
+        (Some(agreed), Some(seen)) => resolved(base, agreed) == resolved(base, seen),
+        (agreed, seen) => agreed.is_none() && seen.is_none(),
+    };
+    if placed.faults.iter().any(fits) {
+        return ClauseOutcome::Met;
+    }
+    // What is missing under another media type follows from that; a misnamed type is there.
+    let is_meant = || misnamed(placed).iter().any(|other| other.meant == "type");
+    if seen.is_none() && (!placed.has_expected_media() || is_meant()) {
+        return ClauseOutcome::NotApplicable;
+    }
+    let agreed: Vec<String> = placed.faults.iter().map(|fault| agreed(fault)).collect();
+    let words = match (seen, members.member("type").is_some()) {
+        (Some(uri), _) => uri.to_owned(),
+        (None, true) => "about:blank".to_owned(),
+        (None, false) => "nothing, which is about:blank".to_owned(),
+    };
+    let found = findings.add(Location::Pointer("/type".to_owned()), agreed.join(" or "), words);
+    let near = placed.fault().and_then(|fault| nearly(fault.type_uri.as_deref()?, seen?));
+    if let Some(near) = near {
+        found.because(near);
+    }
+    ClauseOutcome::Met
+}
+
+fn agreed(fault: &Fault) -> String {
+    let uri = fault.type_uri.as_deref().unwrap_or("about:blank");
+    format!("{uri} (fault {})", fault.name)
+}

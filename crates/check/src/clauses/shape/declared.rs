@@ -1,0 +1,144 @@
+use serde_json::Value;
+
+use crate::classify::{Classified, ParsedBody, ReportedField};
+use crate::clauses::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::json::pointer::tokens;
+use faithful_clerk_model::media::{falls_under, is_json};
+use faithful_clerk_shape::{MOST_MISMATCHES, Mismatch, MismatchKind, compare, is_uri_reference};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "shape.declared",
+    statement: "The body of an error has the shape that the contract declares for it.",
+    basis: &[Basis::Contract("shape"), Basis::Contract("members"), Basis::Contract("openapi")],
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
+    reason: "A caller's code reads members by name and JSON type. A member that is a string here and an array there breaks it unexpectedly.",
+    fix: "Create every error of a kind in one place. If the service is right, correct the shape.",
+    check: judge,
+    met: &[Example::kept(
+        "the array of invalid fields, as declared",
+        TOO_MANY_NIGHTS,
+        NIGHTS_REFUSED,
+    )],
+    broken: &[
+        Example::broken(
+            "entries that lack a declared member: one finding for all of them",
+            "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
+                      {\"vessel_id\":\"x\",\"nights\":99}",
+            "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
+                     {\"type\":\"https://harbour.example/faults/invalid-request\",\
+                     \"title\":\"The request is not valid\",\"status\":422,\
+                     \"errors\":[{\"pointer\":\"/vessel_id\"},{\"pointer\":\"/nights\"}]}",
+            &[("body /errors/0/detail", "nothing")],
+        ),
+        Example::broken(
+            "a string where an array was declared",
+            TOO_MANY_NIGHTS,
+            "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
+                     {\"type\":\"https://harbour.example/faults/invalid-request\",\
+                     \"title\":\"The request is not valid\",\"status\":422,\
+                     \"errors\":\"nights: at most 28\"}",
+            &[("body /errors", "string \"nights: at most 28\"")],
+        ),
+    ],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let value = match placed.body() {
+        ParsedBody::Json(value) => value,
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
+        _ => return ClauseOutcome::NotApplicable,
+    };
+    let Some(shape) = placed.expected_shape().filter(|_| !placed.faults.is_empty()) else {
+        return by_description(placed, value, findings);
+    };
+    // That a problem is an object is `problem.is-object`'s.
+    if shape.is_problem && !value.is_object() {
+        return ClauseOutcome::NotApplicable;
+    }
+    let mismatches = compare(value, shape, &placed.contract.shapes);
+    let own: Vec<&Mismatch> =
+        mismatches.iter().filter(|m| is_own(placed, shape.is_problem, m)).collect();
+    let mut told: Vec<(Vec<String>, MismatchKind)> = Vec::new();
+    for mismatch in &own {
+        let form = (form(&mismatch.pointer), mismatch.kind);
+        if told.contains(&form) {
+            continue;
+        }
+        let alike = own.iter().filter(|m| (self::form(&m.pointer), m.kind) == form).count() - 1;
+        let place = Location::Pointer(mismatch.pointer.clone());
+        let found = findings.add(place, mismatch.expected.clone(), mismatch.got.clone());
+        // The comparison stops at some number, and then nobody knows how many more there are.
+        let or_more = if mismatches.len() < MOST_MISMATCHES { "" } else { ", or more" };
+        match alike {
+            0 => {}
+            1 => {
+                found.because("and at one more location in the same array");
+            }
+            more => {
+                found.because(format!("and at {more} more locations in the same array{or_more}"));
+            }
+        }
+        told.push(form);
+    }
+    ClauseOutcome::Met
+}
+
+/// Where no fault of the contract was recognised, the shape is the one that a description documents.
+fn by_description(
+    placed: &Classified<'_>,
+    value: &Value,
+    findings: &mut Findings,
+) -> ClauseOutcome {
+    let content = placed.documented().map(|answer| answer.content.as_slice()).unwrap_or_default();
+    let media = placed.media().unwrap_or_default();
+    let of_media = content.iter().find(|(range, _)| falls_under(media, range));
+    // An error that is documented for one JSON type and sent in another is still the same error.
+    let of_json = || content.iter().find(|(range, _)| is_json(range) && is_json(media));
+    let schema = of_media.or_else(of_json).and_then(|(_, schema)| schema.as_ref());
+    let Some(schema) = schema else { return ClauseOutcome::NotApplicable };
+    for mismatch in schema.mismatches(value) {
+        let place = Location::Pointer(mismatch.pointer);
+        findings
+            .add(place, mismatch.expected, mismatch.got)
+            .because("according to the OpenAPI description");
+    }
+    ClauseOutcome::Met
+}
+
+/// Is this mismatch for this clause to tell, and not a consequence of something else?
+fn is_own(placed: &Classified<'_>, is_problem: bool, mismatch: &Mismatch) -> bool {
+    if mismatch.kind == MismatchKind::Missing && !placed.has_expected_media() {
+        return false;
+    }
+    // What is no pointer is `validation.pointer-syntax`'s.
+    let is_location = |entry: &ReportedField| entry.is_pointer && entry.pointer == mismatch.pointer;
+    if mismatch.kind == MismatchKind::Form && placed.reported_fields().iter().any(is_location) {
+        return false;
+    }
+    // What is no URI has clauses of its own.
+    let is_uri = || {
+        let value = placed.body().json().and_then(|body| body.pointer(&mismatch.pointer));
+        value.and_then(Value::as_str).is_some_and(is_uri_reference)
+    };
+    let by_type = || placed.faults.iter().all(|fault| fault.type_uri.is_some());
+    // The standard members have clauses of their own for everything but a contract's finer rules.
+    !is_problem
+        || match mismatch.pointer.as_str() {
+            "/status" => false,
+            "/type" => mismatch.kind.is_of_the_value() && !by_type() && is_uri(),
+            "/instance" => mismatch.kind.is_of_the_value() && is_uri(),
+            "/title" | "/detail" => mismatch.kind.is_of_the_value(),
+            _ => true,
+        }
+}
+
+/// A place with its list indexes taken out, so that items of one list are alike.
+fn form(pointer: &str) -> Vec<String> {
+    let steps = tokens(pointer).unwrap_or_default();
+    let is_index = |step: &str| step.bytes().all(|byte| byte.is_ascii_digit());
+    steps.into_iter().map(|step| if is_index(&step) { "*".to_owned() } else { step }).collect()
+}

@@ -1,0 +1,67 @@
+use crate::classify::Classified;
+use crate::clauses::contracts::BARE;
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::json::kind_of;
+use faithful_clerk_model::json::pointer::join;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "shape.one-json-type",
+    statement: "A member has one JSON type in all errors.",
+    basis: &[Basis::rfc(9457, "3.1")],
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
+    reason: "A member that is a string in one error and an object in the next can't be read without checking first.",
+    fix: "Give the second meaning a name of its own.",
+    check: judge,
+    met: &[Example::kept(
+        "one JSON type twice",
+        "GET /v1/vessels/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"message":"no berth Z-99"}"#,
+    )
+    .under(BARE)
+    .beside(&[(
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"message":"no berth Z-99"}"#,
+    )])],
+    broken: &[Example::broken(
+        "another JSON type",
+        "GET /v1/vessels/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"message":["no vessel","Z-99"]}"#,
+        &[("body /message", "an array")],
+    )
+    .under(BARE)
+    .beside(&[(
+        "GET /v1/berths/Z-99",
+        r#"HTTP/1.1 404 Not Found
+Content-Type: application/json
+
+{"message":"no berth Z-99"}"#,
+    )])],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = placed.members() else { return ClauseOutcome::NotApplicable };
+    let agreed = placed.expected_shape();
+    for (name, value) in members.iter().filter(|(_, value)| !value.is_null()).take(40) {
+        // What is agreed is judged for each answer by itself, and a field's name is data.
+        let is_agreed = agreed.is_some_and(|shape| shape.member(name).is_some());
+        let is_field =
+            placed.reported_fields().iter().any(|e| e.location.as_deref() == Some(name.as_str()));
+        if !is_agreed && !is_field {
+            let subject = format!("members called `{name}`");
+            findings.compare(subject, kind_of(value), Location::Pointer(join("", name)));
+        }
+    }
+    ClauseOutcome::NotApplicable
+}

@@ -1,0 +1,74 @@
+use super::due;
+use crate::classify::{Classified, RouteMatch, StatusVerdict};
+use crate::clauses::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::json::pointer::tokens;
+use faithful_clerk_shape::Mismatch;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "situation.requires-error",
+    statement: "A wrong request does not get a success.",
+    basis: &[Basis::Contract("answers"), Basis::rfc(9110, "15.3")],
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
+    reason: "After a success the caller moves on. What was not done, or was done with bad data, is found much later and by somebody else.",
+    fix: "Refuse before acting. If the request is valid after all, the contract is too strict: correct the endpoint's rules.",
+    check: judge,
+    met: &[Example::kept("a body with a wrong member is refused", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
+    broken: &[
+        Example::broken(
+            "a body with a wrong member is accepted",
+            TOO_MANY_NIGHTS,
+            "HTTP/1.1 201 Created\nContent-Type: application/json\n\n{\"id\":\"r-1\"}",
+            &[("the status line", "201")],
+        ),
+        Example::broken(
+            "an unknown route gets a success",
+            "GET /v1/boats",
+            "HTTP/1.1 200 OK\nContent-Type: application/json\n\n{\"error\":\"no such page\"}",
+            &[("the status line", "200")],
+        ),
+    ],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let StatusVerdict::WrongAccepted(faults) = &placed.verdict else {
+        return if placed.situations.is_valid() {
+            ClauseOutcome::NotApplicable
+        } else {
+            ClauseOutcome::Met
+        };
+    };
+    let status = placed.status().unwrap_or_default();
+    let found = findings.add(Location::StatusLine, due(placed, faults), status.to_string());
+    match &placed.route {
+        RouteMatch::UnknownRoute | RouteMatch::MethodNotAllowed(_) => {
+            found.because("if this endpoint is intended, declare it in the contract");
+        }
+        RouteMatch::Endpoint(..) if !placed.situations.invalid.is_empty() => {
+            found.because(format!("invalid in the request: {}", places(placed)));
+        }
+        RouteMatch::Endpoint(..) => {}
+    }
+    ClauseOutcome::Met
+}
+
+/// The invalid places, the first few of them.
+fn places(placed: &Classified<'_>) -> String {
+    const MOST: usize = 5;
+    let invalid = &placed.situations.invalid;
+    let name = |place: &Mismatch| {
+        let words = place.kind.words();
+        match tokens(&place.pointer) {
+            Some(steps) if steps.is_empty() => format!("the body as a whole ({words})"),
+            _ => format!("{} ({words})", place.pointer),
+        }
+    };
+    let first: Vec<String> = invalid.iter().take(MOST).map(name).collect();
+    match invalid.len().saturating_sub(MOST) {
+        0 => first.join(", "),
+        more => format!("{} and {more} more", first.join(", ")),
+    }
+}

@@ -1,0 +1,72 @@
+use crate::classify::{Classified, StatusVerdict};
+use crate::clauses::example::{ENDS_TOO_EARLY, FAILED};
+use crate::clauses::situation;
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "status.fits-situation",
+    statement: "An error response fits what was wrong with the request.",
+    basis: &[Basis::Contract("answers"), Basis::rfc(9110, "15.5"), Basis::rfc(9110, "15.6")],
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
+    reason: "A 500 for a caller's mistake sends the caller to the service's team and the team to its logs, and neither finds anything. A 422 for a valid request is worse.",
+    fix: "Validate before acting on the request: the route, the credentials, the media type, the syntax, the members. Nothing that a caller can send should reach the catch-all handler.",
+    check: judge,
+    met: &[Example::kept(
+        "malformed JSON gets its fault",
+        ENDS_TOO_EARLY,
+        "HTTP/1.1 400 Bad Request\nContent-Type: application/problem+json\n\n\
+                 {\"title\":\"Bad Request\",\"status\":400}",
+    )],
+    broken: &[
+        Example::broken(
+            "malformed JSON ends in an internal failure",
+            ENDS_TOO_EARLY,
+            FAILED,
+            &[("the status line", "500 (fault unexpected)")],
+        ),
+        Example::broken(
+            "a valid request is called invalid",
+            "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n\
+                      {\"vessel_id\":\"OB1234\",\"nights\":2}",
+            "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
+                     {\"type\":\"https://harbour.example/faults/invalid-request\",\
+                     \"title\":\"The request is not valid\",\"status\":422,\
+                     \"errors\":[{\"pointer\":\"/nights\",\"detail\":\"too many\"}]}",
+            &[("the status line", "422")],
+        ),
+    ],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let (due, came) = match &placed.verdict {
+        StatusVerdict::Misfits { due, came } => (due, came),
+        StatusVerdict::Fits | StatusVerdict::OtherStatus(_) => return ClauseOutcome::Met,
+        _ => return ClauseOutcome::NotApplicable,
+    };
+    let status = placed.status().unwrap_or_default();
+    let served_by = placed.situations.served_by.as_ref();
+    let agreed = match came {
+        _ if served_by.is_some() && placed.situations.is_valid() => {
+            let case = served_by.map(String::as_str).unwrap_or_default();
+            format!("a success, according to the contract's case {case}")
+        }
+        Some(fault) if placed.situations.is_valid() => {
+            let name = &fault.name;
+            let answers: Vec<&str> = fault.when.iter().map(|s| s.name()).collect();
+            let answers = answers.join(" and ");
+            format!("{status} (fault {name}) only for {answers}, which the request does not show")
+        }
+        _ => situation::due(placed, due),
+    };
+    let seen = match came {
+        Some(fault) if !placed.situations.is_valid() => {
+            format!("{status} (fault {})", fault.name)
+        }
+        _ => status.to_string(),
+    };
+    findings.add(Location::StatusLine, agreed, seen);
+    ClauseOutcome::Met
+}

@@ -1,0 +1,36 @@
+use crate::classify::{Classified, StatusVerdict};
+use crate::clauses::example::BERTH;
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "status.registered",
+    statement: "The status code is registered, or declared by the contract.",
+    basis: &[Basis::rfc(9110, "15"), Basis::rfc(9110, "16.2.1"), Basis::Contract("status")],
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Responses,
+    reason: "A caller understands an unregistered code only by its first digit, and one outside 100 to 599 not at all.",
+    fix: "Respond with the registered code of that meaning; put finer distinctions into the problem type.",
+    check: judge,
+    met: &[Example::kept("a registered code", "GET /v1/berths/A-3", BERTH)],
+    broken: &[Example::broken(
+        "a code of the service's own",
+        "GET /v1/berths/A-3",
+        "HTTP/1.1 520 Odd\nContent-Type: application/problem+json\n\n\
+                 {\"title\":\"Odd\",\"status\":520}",
+        &[("the status line", "520")],
+    )],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let status = placed.status().unwrap_or_default();
+    if matches!(placed.verdict, StatusVerdict::Unregistered) {
+        let agreed = match status {
+            100..=599 => "a registered status code",
+            _ => "a status code from 100 to 599",
+        };
+        findings.add(Location::StatusLine, agreed, status.to_string());
+    }
+    ClauseOutcome::Met
+}

@@ -1,0 +1,71 @@
+use crate::classify::{Classified, ParsedBody, StatusVerdict};
+use crate::clauses::contracts::DEMANDING;
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::media::{falls_under, is_json};
+use faithful_clerk_shape::compare;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "success.shape-declared",
+    statement: "A success has the declared shape.",
+    basis: &[Basis::Contract("success-shape")],
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Successes,
+    reason: "A change that fixes an error must not break the responses that were right.",
+    fix: "Compare success responses before and after each change to the layer that writes them.",
+    check: judge,
+    met: &[Example::kept(
+        "the declared envelope",
+        "GET /v1/berths/A-3",
+        r#"HTTP/1.1 200 OK
+Content-Type: application/json
+
+{"data":{"id":"A-3"}}"#,
+    )
+    .under(DEMANDING)],
+    broken: &[Example::broken(
+        "another envelope",
+        "GET /v1/berths/A-3",
+        r#"HTTP/1.1 200 OK
+Content-Type: application/json
+
+{"result":{"id":"A-3"}}"#,
+        &[("body /data", "nothing")],
+    )
+    .under(DEMANDING)],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let shapes = &placed.contract.shapes;
+    let shape = placed.rules().success_shape.and_then(|id| shapes.get(id));
+    // A success with an error inside is another finding, and the same root.
+    if placed.embedded_error().is_some() {
+        return ClauseOutcome::NotApplicable;
+    }
+    // What is no JSON by agreement has no members.
+    let produces = placed.rules().produces.iter().flatten();
+    let media = placed.media().filter(|media| !is_json(media));
+    if media.is_some_and(|media| produces.into_iter().any(|range| falls_under(media, range))) {
+        return ClauseOutcome::NotApplicable;
+    }
+    let is_plain = matches!(placed.verdict, StatusVerdict::Served) && placed.status() != Some(304);
+    let Some(shape) = shape.filter(|_| is_plain) else { return ClauseOutcome::NotApplicable };
+    let body = match placed.body() {
+        ParsedBody::Json(body) => body,
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
+        ParsedBody::Empty => return ClauseOutcome::NotApplicable,
+        other => {
+            findings.add(
+                Location::Body,
+                format!("JSON of the shape {}", shape.name),
+                other.in_brief(),
+            );
+            return ClauseOutcome::Met;
+        }
+    };
+    for mismatch in compare(body, shape, shapes) {
+        findings.add(Location::Pointer(mismatch.pointer), mismatch.expected, mismatch.got);
+    }
+    ClauseOutcome::Met
+}

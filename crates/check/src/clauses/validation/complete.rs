@@ -1,0 +1,186 @@
+use super::input::{is_about_input, mentions};
+use crate::classify::{Classified, InvalidParameter, ParsedBody, ReportedField};
+use crate::clauses::example::{BOTH_REFUSED, TOO_MANY_NIGHTS_NO_VESSEL};
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_contract::PointerTarget as Placement;
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::json::MemberLookup as _;
+use faithful_clerk_model::json::pointer::{join, tokens};
+use faithful_clerk_model::situation::Situation;
+use faithful_clerk_shape::{Mismatch, MismatchKind, PROBLEM_MEMBERS, Shape, TypeName};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "validation.complete",
+    statement: "Every invalid field of a request is reported at once.",
+    basis: &[
+        Basis::rfc(9457, "3"),
+        Basis::Contract("shape"),
+        Basis::Contract("body-members"),
+        Basis::Contract("body"),
+    ],
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
+    reason: "If fields are reported one at a time, the caller fixes one, sends again, and gets the next: as many rounds as there are mistakes.",
+    fix: "Let validation run to its end and collect all violations, instead of stopping at the first.",
+    check: judge,
+    met: &[Example::kept(
+        "both invalid fields are reported",
+        TOO_MANY_NIGHTS_NO_VESSEL,
+        BOTH_REFUSED,
+    )],
+    broken: &[Example::broken(
+        "one of two invalid fields is reported",
+        TOO_MANY_NIGHTS_NO_VESSEL,
+        "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n\
+                 {\"type\":\"https://harbour.example/faults/invalid-request\",\
+                 \"title\":\"The request is not valid\",\"status\":422,\
+                 \"errors\":[{\"pointer\":\"/vessel_id\",\"detail\":\"is missing\"}]}",
+        &[("body /errors", "only /vessel_id, without /nights")],
+    )],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let invalid = invalid(placed);
+    if invalid.is_empty() || !is_about_input(placed) {
+        return ClauseOutcome::NotApplicable;
+    }
+    let body = match placed.body() {
+        ParsedBody::Json(value) => value,
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
+        _ => return ClauseOutcome::NotApplicable,
+    };
+    let list = placed.expected_shape().and_then(list_of_entries);
+    // Where the agreed list is not there, that is the finding, and `shape.declared`'s.
+    if list.is_some_and(|list| {
+        body.member(list).is_none_or(|list| !list.is_array() && !list.is_object())
+    }) {
+        return ClauseOutcome::NotChecked;
+    }
+    let entries = placed.reported_fields();
+    let words = placed.body().words().unwrap_or_default();
+    let (told, left): (Vec<&RequiredLocation<'_>>, Vec<_>) =
+        invalid.iter().partition(|place| is_told(place, entries, &words, placed));
+    if left.is_empty() {
+        return ClauseOutcome::Met;
+    }
+    let names = |places: &[&RequiredLocation<'_>]| {
+        places.iter().map(|place| place.name()).collect::<Vec<_>>().join(", ")
+    };
+    let seen = match told.as_slice() {
+        [] => "none of them".to_owned(),
+        told => format!("only {}, without {}", names(told), names(&left)),
+    };
+    let all: Vec<&RequiredLocation<'_>> = invalid.iter().collect();
+    let place = match entries.first().and_then(|entry| tokens(&entry.pointer)?.into_iter().next()) {
+        Some(list) => Location::Pointer(join("", &list)),
+        None => Location::Pointer(String::new()),
+    };
+    let found = findings.add(place, format!("every invalid field at once ({})", names(&all)), seen);
+    if list.is_some() || placed.contract.envelope.fields.is_some() {
+        found
+            .severity(Severity::Breach)
+            .because("the RFC recommends it, and the contract declares an array");
+    }
+    ClauseOutcome::Met
+}
+
+/// A place that has to be told.
+enum RequiredLocation<'p> {
+    Field(&'p Mismatch),
+    Parameter(&'p InvalidParameter),
+}
+
+impl RequiredLocation<'_> {
+    fn name(&self) -> String {
+        match self {
+            Self::Field(mismatch) => mismatch.pointer.clone(),
+            Self::Parameter(parameter) => {
+                format!("{} parameter {}", parameter.location.name(), parameter.name)
+            }
+        }
+    }
+}
+
+/// What is wrong at the step that decides: the fields of the body, the parameters, or both.
+fn invalid<'p>(placed: &'p Classified<'_>) -> Vec<RequiredLocation<'p>> {
+    let situations = &placed.situations;
+    let fields = situations.decides(Situation::InvalidBody);
+    let fields = situations.invalid.iter().filter(|_| fields).map(RequiredLocation::Field);
+    let parameters = situations.parameters.iter().filter(|parameter| {
+        parameter.situation == Situation::InvalidParameters
+            && situations.decides(Situation::InvalidParameters)
+    });
+    let answered = |situation| placed.faults.iter().any(|fault| fault.when.contains(&situation));
+    // A fault that is for one of the two need not tell of the other, unless they share a step.
+    let both = situations.shares_level(Situation::InvalidBody, Situation::InvalidParameters);
+    let open = placed.faults.is_empty() || both;
+    let fields = fields.filter(|_| open || answered(Situation::InvalidBody));
+    let parameters = parameters.filter(|_| open || answered(Situation::InvalidParameters));
+    fields.chain(parameters.map(RequiredLocation::Parameter)).collect()
+}
+
+/// The member that holds the agreed list of entries.
+fn list_of_entries(shape: &Shape) -> Option<&str> {
+    shape.members.iter().find_map(|member| match &member.constrained.name {
+        TypeName::Array(item) if matches!(item.name, TypeName::Shape(_)) => {
+            Some(member.name.as_str())
+        }
+        _ => None,
+    })
+}
+
+/// Does the answer tell of this place? An entry names it; or it is named in prose, by an entry that
+/// points at nothing known, or in an answer without entries.
+fn is_told(
+    invalid: &RequiredLocation<'_>,
+    entries: &[ReportedField],
+    words: &str,
+    placed: &Classified<'_>,
+) -> bool {
+    let mismatch = match invalid {
+        RequiredLocation::Parameter(parameter) => {
+            return entries.iter().any(|entry| entry.is_parameter(&parameter.name))
+                || mentions(words, &parameter.name);
+        }
+        RequiredLocation::Field(mismatch) => mismatch,
+    };
+    let place = tokens(&mismatch.pointer).unwrap_or_default();
+    let Some((field, parent)) = place.split_last() else {
+        // The body as a whole: any answer tells of it.
+        return true;
+    };
+    if entries.is_empty() {
+        // A member called like the field may hold its reason; a problem's own members do not.
+        let is_own = || PROBLEM_MEMBERS.contains(&field.as_str());
+        let member = placed.body().json().and_then(|body| body.member(field));
+        return mentions(words, field) || member.is_some_and(|value| !value.is_null() && !is_own());
+    }
+    let rule = &placed.contract.validation_errors;
+    let by_parent = match mismatch.kind {
+        MismatchKind::Missing => rule.missing == Placement::Parent,
+        MismatchKind::Unknown => rule.unknown == Placement::Parent,
+        _ => false,
+    };
+    entries.iter().any(|entry| {
+        // What points at nothing known is `validation.pointer-resolves`'s, and its words count; and so
+        // they do where it points at what holds the field. What points below a place, such as into one
+        // of the forms that it may have, tells of the place.
+        let by_words = entry.location.is_none()
+            || !is_known(entry, placed)
+            || parent.starts_with(&entry.steps);
+        entry.is_at_or_below(&place)
+            || (by_parent && entry.location.is_some() && entry.steps == parent)
+            || (by_words && mentions(&entry.words, field))
+    })
+}
+
+/// Does the entry point at a field that the request has, or that the contract knows?
+fn is_known(entry: &ReportedField, placed: &Classified<'_>) -> bool {
+    let rules = placed.rules().body.as_ref();
+    let body = placed.situations.body.as_ref();
+    entry.steps.iter().any(|step| {
+        rules.is_some_and(|rules| rules.knows(step))
+            || body.is_some_and(|body| body.member(step).is_some())
+    })
+}

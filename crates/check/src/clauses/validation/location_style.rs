@@ -1,0 +1,115 @@
+use serde_json::Value;
+
+use super::input::mentions;
+use crate::classify::{Classified, LocationForm, ParsedBody, ReportedField};
+use crate::clauses::contracts::DEMANDING;
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_contract::{
+    ChoicePointer, PointerForm, PointerTarget as Placement, ValidationErrorRule,
+};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::json::pointer::tokens;
+use faithful_clerk_shape::{Mismatch, MismatchKind};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "validation.location-style",
+    statement: "Invalid locations are written as the contract declares.",
+    basis: &[Basis::Contract("invalid-places")],
+    severity: Severity::Breach,
+    applies_to: AppliesTo::Errors,
+    reason: "A form that shows messages at fields handles one way of naming them.",
+    fix: "Write all locations with one function, and test it with a missing and an unknown member.",
+    check: judge,
+    met: &[Example::kept("a missing member named by its parent", r#"POST /v1/reservations
+Authorization: Bearer x
+Content-Type: application/json
+
+{"nights":99}"#, r#"HTTP/1.1 422 Unprocessable Content
+X-Request-Id: 3f2a1c5e-7d64-4b0a-9a51-0c3a8d1f2b77
+Content-Type: application/problem+json
+
+{"title":"Unprocessable Content","errors":[{"pointer":"","code":"missing","detail":"vessel_id is missing"},{"pointer":"/nights","code":"out_of_range"}]}"#).under(DEMANDING)],
+    broken: &[Example::broken("a missing member named itself, as a fragment", r#"POST /v1/reservations
+Authorization: Bearer x
+Content-Type: application/json
+
+{"nights":99}"#, r##"HTTP/1.1 422 Unprocessable Content
+X-Request-Id: 3f2a1c5e-7d64-4b0a-9a51-0c3a8d1f2b77
+Content-Type: application/problem+json
+
+{"title":"Unprocessable Content","errors":[{"pointer":"/vessel_id","code":"missing"},{"pointer":"#/nights","code":"out_of_range"}]}"##, &[("body /errors/0/pointer", "\"/vessel_id\""), ("body /errors/1/pointer", "\"#/nights\"")]).under(DEMANDING)],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let rule = &placed.contract.validation_errors;
+    if !rule.says_where() {
+        return ClauseOutcome::NotApplicable;
+    }
+    if let ParsedBody::Unknown(_) = placed.body() {
+        return ClauseOutcome::NotChecked;
+    }
+    let mut judged = ClauseOutcome::NotApplicable;
+    for entry in placed.reported_fields() {
+        let Some(location) = &entry.location else { continue };
+        judged = ClauseOutcome::Met;
+        let agreed = wrong_form(rule, entry.form).map(str::to_owned);
+        let invalid = placed.situations.invalid.iter();
+        let wrong = || invalid.filter_map(|m| wrong_place(rule, m, entry, placed)).next();
+        if let Some(agreed) = agreed.or_else(wrong) {
+            let seen = Value::from(location.as_str()).to_string();
+            findings.add(Location::Pointer(entry.pointer.clone()), agreed, seen);
+        }
+    }
+    judged
+}
+
+fn wrong_form(rule: &ValidationErrorRule, form: LocationForm) -> Option<&'static str> {
+    match (rule.pointer, form) {
+        (PointerForm::Plain, LocationForm::Fragment) => Some("a plain pointer, without `#`"),
+        (PointerForm::Fragment, LocationForm::Pointer) => {
+            Some("a pointer as a URI fragment, with `#`")
+        }
+        _ => None,
+    }
+}
+
+/// Where the entry should have pointed, if it is about this mismatch and points elsewhere.
+fn wrong_place(
+    rule: &ValidationErrorRule,
+    mismatch: &Mismatch,
+    entry: &ReportedField,
+    placed: &Classified<'_>,
+) -> Option<String> {
+    let place = tokens(&mismatch.pointer)?;
+    let is_itself = entry.steps == place;
+    let asked = match mismatch.kind {
+        MismatchKind::Missing => rule.missing,
+        MismatchKind::Unknown => rule.unknown,
+        MismatchKind::Choice => {
+            return match &rule.one_of {
+                ChoicePointer::Value if entry.is_at_or_below(&place) && !is_itself => {
+                    Some(format!("the choice as a whole, {}", mismatch.pointer))
+                }
+                ChoicePointer::Discriminator(member) if entry.is_at_or_below(&place) => {
+                    let (last, parent) = entry.steps.split_last()?;
+                    let is_agreed = last == member && parent == place;
+                    (!is_agreed).then(|| format!("its member `{member}`"))
+                }
+                ChoicePointer::Either | ChoicePointer::Value | ChoicePointer::Discriminator(_) => {
+                    None
+                }
+            };
+        }
+        _ => return None,
+    };
+    let (field, parent) = place.split_last()?;
+    match asked {
+        Placement::Parent if is_itself => Some("the object that holds it".to_owned()),
+        Placement::Member if entry.steps == parent && mentions(&entry.words, field) => {
+            let told = placed.reported_fields().iter().any(|other| other.steps == place);
+            (!told).then(|| format!("the member itself, {}", mismatch.pointer))
+        }
+        Placement::Parent | Placement::Member | Placement::Either => None,
+    }
+}

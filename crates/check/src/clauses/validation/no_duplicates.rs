@@ -1,0 +1,59 @@
+use super::input::is_about_input;
+use crate::classify::{Classified, ParsedBody, ReportedField};
+use crate::clauses::example::TOO_MANY_NIGHTS;
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "validation.no-duplicates",
+    statement: "No violation is reported twice.",
+    basis: &[Basis::rfc(9457, "3")],
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
+    reason: "A reader looks for the difference between two identical messages.",
+    fix: "Look for a rule that is declared twice, or a validator that runs twice.",
+    check: judge,
+    met: &[Example::kept(
+        "two rules of one field",
+        TOO_MANY_NIGHTS,
+        r#"HTTP/1.1 422 Unprocessable Content
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/invalid-request","title":"The request is not valid","status":422,"errors":[{"pointer":"/nights","detail":"at most 28"},{"pointer":"/nights","detail":"a multiple of 2"}]}"#,
+    )],
+    broken: &[Example::broken(
+        "one rule twice",
+        TOO_MANY_NIGHTS,
+        r#"HTTP/1.1 422 Unprocessable Content
+Content-Type: application/problem+json
+
+{"type":"https://harbour.example/faults/invalid-request","title":"The request is not valid","status":422,"errors":[{"pointer":"/nights","detail":"at most 28"},{"pointer":"/nights","detail":"at most 28"}]}"#,
+        &[("body /errors/1", "the same as /errors/0")],
+    )],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if let ParsedBody::Unknown(_) = placed.body() {
+        return ClauseOutcome::NotChecked;
+    }
+    let entries = placed.reported_fields();
+    if entries.is_empty() || !is_about_input(placed) {
+        return ClauseOutcome::NotApplicable;
+    }
+    // An entry that gives neither a code nor a reason can't be told from another one of its field.
+    let says = |entry: &ReportedField| (entry.code.clone(), entry.reason.clone());
+    for (at, entry) in entries.iter().enumerate() {
+        let same = |earlier: &&ReportedField| {
+            earlier.steps == entry.steps
+                && earlier.location == entry.location
+                && says(earlier) == says(entry)
+        };
+        let earlier = entries.iter().take(at).find(same);
+        if let Some(earlier) = earlier.filter(|_| says(entry) != (None, None)) {
+            let seen = format!("the same as {}", earlier.entry);
+            findings.add(Location::Pointer(entry.entry.clone()), "each violation once", seen);
+        }
+    }
+    ClauseOutcome::Met
+}

@@ -1,0 +1,82 @@
+use super::input::is_about_input;
+use crate::classify::{Classified, LocationForm};
+use crate::clauses::contracts::BARE;
+use crate::clauses::example::TOO_MANY_NIGHTS;
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "validation.one-location-style",
+    statement: "All validation errors name their locations in one style.",
+    basis: &[Basis::rfc(9457, "3")],
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
+    reason: "Callers who read the locations have to write code for each style.",
+    fix: "Write all locations with one function. The standard's own example uses JSON Pointers.",
+    check: judge,
+    met: &[Example::kept(
+        "one style twice",
+        TOO_MANY_NIGHTS,
+        r#"HTTP/1.1 422 Unprocessable Content
+Content-Type: application/json
+
+{"errors":[{"field":"/nights","message":"at most 28"}]}"#,
+    )
+    .under(BARE)
+    .beside(&[(
+        TOO_MANY_NIGHTS,
+        r#"HTTP/1.1 422 Unprocessable Content
+Content-Type: application/json
+
+{"errors":[{"field":"/nights","message":"at most 28"}]}"#,
+    )])],
+    broken: &[Example::broken(
+        "another style",
+        TOO_MANY_NIGHTS,
+        r#"HTTP/1.1 422 Unprocessable Content
+Content-Type: application/json
+
+{"errors":[{"field":"nights","message":"at most 28"}]}"#,
+        &[("body /errors/0/field", "names and paths")],
+    )
+    .under(BARE)
+    .beside(&[
+        (
+            TOO_MANY_NIGHTS,
+            r#"HTTP/1.1 422 Unprocessable Content
+Content-Type: application/json
+
+{"errors":[{"field":"/nights","message":"at most 28"}]}"#,
+        ),
+        (
+            TOO_MANY_NIGHTS,
+            r#"HTTP/1.1 422 Unprocessable Content
+Content-Type: application/json
+
+{"errors":[{"field":"/nights","message":"at most 28"}]}"#,
+        ),
+    ])],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if !is_about_input(placed) {
+        return ClauseOutcome::NotApplicable;
+    }
+    let mut told: Vec<&str> = Vec::new();
+    for entry in placed.reported_fields().iter().filter(|entry| entry.location.is_some()) {
+        // How an agreed pointer is written is the contract's to say; and a name alone is a short path.
+        let style = match entry.form {
+            LocationForm::None | LocationForm::Parameter => continue,
+            _ if entry.is_pointer => continue,
+            LocationForm::Name | LocationForm::Dots | LocationForm::Brackets => "names and paths",
+            form => form.words(),
+        };
+        if !told.contains(&style) {
+            told.push(style);
+            let place = Location::Pointer(entry.pointer.clone());
+            findings.compare("validation errors", style, place);
+        }
+    }
+    ClauseOutcome::NotApplicable
+}

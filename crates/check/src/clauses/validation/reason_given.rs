@@ -1,0 +1,58 @@
+use serde_json::Value;
+
+use super::input::is_about_input;
+use crate::classify::{Classified, ParsedBody, ReportedField};
+use crate::clauses::contracts::BARE;
+use crate::clauses::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
+use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_model::address::Location;
+use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::json::pointer::{resolve, tokens};
+
+pub(super) static CLAUSE: Clause = Clause {
+    name: "validation.reason-given",
+    statement: "Every invalid field comes with a reason.",
+    basis: &[Basis::rfc(9457, "3")],
+    severity: Severity::Warning,
+    applies_to: AppliesTo::Errors,
+    reason: "A field without a reason tells the caller where to look, but not what for.",
+    fix: "Send the rule's text or its code with each field.",
+    check: judge,
+    met: &[Example::kept("a field and its reason", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
+    broken: &[Example::broken(
+        "a field, and no reason",
+        TOO_MANY_NIGHTS,
+        r#"HTTP/1.1 422 Unprocessable Content
+Content-Type: application/json
+
+{"message":"invalid","errors":[{"field":"nights"}]}"#,
+        &[("body /errors/0", "only \"nights\"")],
+    )
+    .under(BARE)],
+};
+
+fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if let ParsedBody::Unknown(_) = placed.body() {
+        return ClauseOutcome::NotChecked;
+    }
+    let entries = placed.reported_fields();
+    if entries.is_empty() || !is_about_input(placed) {
+        return ClauseOutcome::NotApplicable;
+    }
+    // What an agreed list lacks is `shape.declared`'s; a reason that is there and blank is not.
+    let body = placed.body().json();
+    let has_no_more = |entry: &ReportedField| {
+        let item = tokens(&entry.entry).and_then(|steps| resolve(body?, &steps));
+        item.and_then(Value::as_object).is_some_and(|item| item.len() < 2)
+    };
+    for entry in entries.iter().filter(|entry| entry.location.is_some()) {
+        if entry.reason.is_none()
+            && entry.code.is_none()
+            && !(entry.is_pointer && has_no_more(entry))
+        {
+            let seen = format!("only \"{}\"", entry.location.as_deref().unwrap_or_default());
+            findings.add(Location::Pointer(entry.entry.clone()), "a reason", seen);
+        }
+    }
+    ClauseOutcome::Met
+}

@@ -1,0 +1,46 @@
+//! Binds the names that cases keep to the values that a service gave.
+
+use std::collections::BTreeMap;
+
+use faithful_clerk_shape::TypeName;
+use serde_json::Value;
+
+use crate::model::{Case, Contract};
+use crate::router::Router;
+use crate::url_parts::encoded;
+
+impl Contract {
+    /// Gives values to names that cases kept, so that cases which use them fit the requests that were sent with them.
+    pub fn bind(&mut self, kept: &BTreeMap<String, String>) {
+        for case in &mut self.cases {
+            for (name, value) in kept {
+                if case.uses.contains(name) {
+                    case.bind(name, value);
+                }
+            }
+        }
+    }
+}
+
+impl Case {
+    fn bind(&mut self, name: &str, value: &str) {
+        let hole = format!("{{{name}}}");
+        let template = self.template.replace(&hole, &encoded(value));
+        if self.path.is_some() {
+            // A value that is no segment of a path can't have been sent as one.
+            let Ok(segments) = Router::segments(&template) else { return };
+            self.path = Some(segments);
+        }
+        self.template = template;
+        self.values.retain(|condition| condition.name != name);
+        let conditions = [&mut self.query, &mut self.headers, &mut self.body];
+        for condition in conditions.into_iter().flatten() {
+            if let TypeName::Exactly(Value::String(text)) = &mut condition.rule.constrained.name
+                && *text == hole
+            {
+                value.clone_into(text);
+            }
+        }
+        self.uses.retain(|known| known != name);
+    }
+}

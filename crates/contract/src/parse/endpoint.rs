@@ -1,0 +1,238 @@
+//! `[endpoint."METHOD /path"]`.
+
+use std::collections::BTreeMap;
+
+use toml::de::DeTable;
+
+use crate::diagnostics::Diagnostic;
+use crate::model::{Endpoint, EndpointId};
+use crate::openapi::{Description, Operation, PathLines};
+use crate::parse::parser::{ContractParser, EndpointDeclaration};
+use crate::parse::rule_keys::RULES;
+use crate::parse::values::{Node, SpannedText};
+use crate::router::Router;
+use crate::rules::{BodyPresence, BodyRules};
+use crate::rules::{ParameterLocation, Rules};
+use faithful_clerk_model::headers::is_token;
+use faithful_clerk_schema::CompiledSchema;
+use faithful_clerk_shape::Shape;
+
+/// The methods whose names in small letters are a slip and not a method of somebody's own.
+const KNOWN_METHODS: [&str; 7] = ["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"];
+
+impl<'t> ContractParser<'t> {
+    pub(super) fn endpoint(&mut self, name: &SpannedText, node: &Node<'t>) {
+        let owner = format!("[endpoint.\"{}\"]", name.text);
+        let place = self.place(name);
+        let Some(table) = self.diagnostics.table(node, &owner) else { return };
+        let own = ["body", "body-members", "body-required"];
+        let known: Vec<&str> = RULES.into_iter().chain(own).collect();
+        self.diagnostics.keys(table, &owner, &known);
+        let mut rules = self.rules(table);
+        rules.body = self.body(table, &name.text);
+        let Some((method, path)) = place else { return };
+        let before = self.diagnostics.text.get(..name.span.start).unwrap_or_default();
+        let line = Some(before.matches('\n').count() + 1);
+        self.contract.endpoints.push(Endpoint { method, path, rules, line, described: None });
+    }
+
+    /// Splits the name into method and path, and puts the endpoint on the route.
+    fn place(&mut self, name: &SpannedText) -> Option<(String, String)> {
+        let shape = "write it as in [endpoint.\"GET /berths/{id}\"]";
+        let Some((method, path)) = name.text.split_once(' ') else {
+            let mistake = Diagnostic::new(name.span.clone(), "an endpoint is a method and a path");
+            self.diagnostics.say(mistake.help(shape));
+            return None;
+        };
+        if !is_token(method) {
+            let span = self.diagnostics.within(name, 0..method.len());
+            self.diagnostics.say(
+                Diagnostic::new(span, format!("`{method}` is not an HTTP method")).help(shape),
+            );
+            return None;
+        }
+        let capitals = method.to_ascii_uppercase();
+        if method != capitals && KNOWN_METHODS.contains(&capitals.as_str()) {
+            let span = self.diagnostics.within(name, 0..method.len());
+            self.diagnostics.say(
+                Diagnostic::new(span, format!("the method is `{capitals}`, in capitals"))
+                    .help("methods are case-sensitive (RFC 9110 section 9.1)"),
+            );
+            return None;
+        }
+        let path = path.trim();
+        let segments = match Router::segments(path) {
+            Ok(segments) => segments,
+            Err(reason) => {
+                let start = name.text.len() - path.len();
+                let span = self.diagnostics.within(name, start..name.text.len());
+                self.diagnostics.say(
+                    Diagnostic::new(span, "this is not a path template").label(reason).help(shape),
+                );
+                return None;
+            }
+        };
+        let key = (method.to_owned(), segments.clone());
+        if let Some(twin) = self.endpoint_locations.get(&key) {
+            let message = format!("this is the same endpoint as `{}`", twin.name);
+            let help = "the names of parameters make no difference to a path";
+            let mistake = Diagnostic::new(name.span.clone(), message).help(help);
+            self.diagnostics.say(mistake.also(twin.span.clone(), "first declared here"));
+            return None;
+        }
+        let id = EndpointId(self.contract.endpoints.len());
+        let declared = EndpointDeclaration { name: name.text.clone(), span: name.span.clone(), id };
+        self.endpoint_locations.insert(key, declared);
+        self.contract.router.add(segments, Some(id));
+        Some((method.to_owned(), path.to_owned()))
+    }
+
+    /// `body` names a JSON Schema, `body-members` describes members; both may be there.
+    fn body(&mut self, table: &DeTable<'t>, name: &str) -> Option<BodyRules> {
+        let fields =
+            table.get("body-members").and_then(|n| self.diagnostics.table(n, "`body-members`"));
+        let fields = fields.map(|fields| Shape {
+            members: self.members(fields, name, 0, &[]),
+            ..Shape::default()
+        });
+        let schema = table.get("body").map(|node| self.body_schema(node));
+        let said =
+            table.get("body-required").and_then(|n| self.diagnostics.boolean(n, "`body-required`"));
+        if fields.is_none() && schema.is_none() && said.is_none() {
+            return None;
+        }
+        let by_fields =
+            fields.as_ref().is_some_and(|fields| fields.members.iter().any(|m| !m.optional));
+        let required = match said {
+            Some(required) => required,
+            None => schema.is_some() || by_fields,
+        };
+        let (schema, members) = schema.flatten().map_or((None, None), |(s, m)| (Some(s), m));
+        Some(BodyRules {
+            fields,
+            schema,
+            required: if required { BodyPresence::Yes } else { BodyPresence::No },
+            members,
+        })
+    }
+
+    /// A JSON Schema file, perhaps with a fragment: `"schemas/all.json#/$defs/reservation"`.
+    fn body_schema(&mut self, node: &Node<'t>) -> Option<(CompiledSchema, Option<Vec<String>>)> {
+        let text = self.diagnostics.text(node, "`body`")?;
+        let (path, fragment) = text.text.split_once('#').unwrap_or((&text.text, ""));
+        let compiled = self.library.load(path).and_then(|id| {
+            let (_, _, schema) = self.library.follow(id, fragment)?;
+            let members = schema.get("properties").and_then(serde_json::Value::as_object);
+            let members = members.map(|members| members.keys().cloned().collect());
+            Ok((self.library.schema(id, fragment)?, members))
+        });
+        match compiled {
+            Ok(compiled) => Some(compiled),
+            Err(reason) => {
+                let mistake = Diagnostic::new(text.span, "this JSON Schema can't be used");
+                self.diagnostics.say(mistake.label(reason));
+                None
+            }
+        }
+    }
+
+    /// Reads the description: what it says of each endpoint, by the endpoint's place.
+    pub(super) fn description(
+        &mut self,
+        node: &Node<'t>,
+        top: &DeTable<'t>,
+    ) -> BTreeMap<EndpointId, Rules> {
+        let mut found = BTreeMap::new();
+        let Some(text) = self.diagnostics.text(node, "`openapi`") else { return found };
+        let read = self.library.load(&text.text);
+        let read = read.and_then(|id| Description::read(&mut self.library, id));
+        let description = match read {
+            Ok(description) => description,
+            Err(reason) => {
+                let mistake = Diagnostic::new(text.span, "this description can't be used");
+                self.diagnostics.say(mistake.label(reason));
+                return found;
+            }
+        };
+        for notice in description.notices {
+            let message = format!("not understood in the OpenAPI description: {notice}");
+            self.diagnostics.say(Diagnostic::notice(text.span.clone(), message));
+        }
+        if !top.contains_key("servers") {
+            self.contract.servers = description.servers;
+        }
+        if !top.contains_key("credentials") && !description.credentials.is_empty() {
+            self.contract.credentials = description.credentials;
+        }
+        self.contract.description = Some(text.text.clone());
+        let source = self.library.text(&text.text);
+        let lines = source.as_deref().map(PathLines::of);
+        for Operation { method, path, mut rules } in description.operations {
+            let line = lines.as_ref().and_then(|lines| lines.operation(&method, &path));
+            let Ok(segments) = Router::segments(&path) else { continue };
+            let key = (method.clone(), segments.clone());
+            let id = match self.endpoint_locations.get(&key) {
+                Some(declared) => {
+                    let own = self.contract.endpoint(declared.id).map(|own| own.path.as_str());
+                    rename_parameters(&mut rules, &path, own.unwrap_or(&path));
+                    declared.id
+                }
+                None => {
+                    let id = EndpointId(self.contract.endpoints.len());
+                    let (name, span) = (format!("{method} {path}"), text.span.clone());
+                    self.endpoint_locations.insert(key, EndpointDeclaration { name, span, id });
+                    self.contract.router.add(segments, Some(id));
+                    let rules = Rules::default();
+                    let (line, described) = (None, None);
+                    let endpoint = Endpoint { method, path, rules, line, described };
+                    self.contract.endpoints.push(endpoint);
+                    id
+                }
+            };
+            if let Some(endpoint) = self.contract.endpoints.get_mut(id.0) {
+                endpoint.described = line;
+            }
+            found.insert(id, rules);
+        }
+        found
+    }
+
+    /// Gives every endpoint what holds there: its own rules, then those of its groups, of the
+    /// description, and of everywhere.
+    pub(super) fn settle_endpoints(&mut self, described: &BTreeMap<EndpointId, Rules>) {
+        let mut endpoints = std::mem::take(&mut self.contract.endpoints);
+        for (at, endpoint) in endpoints.iter_mut().enumerate() {
+            let faults = &self.contract.faults;
+            let mut rules = std::mem::take(&mut endpoint.rules);
+            for group in self.groups_of(&endpoint.method, &endpoint.path) {
+                rules = rules.or(group, faults);
+            }
+            if let Some(farther) = described.get(&EndpointId(at)) {
+                rules = rules.or(farther, faults);
+            }
+            endpoint.rules = rules.or(&self.contract.everywhere, faults);
+        }
+        self.contract.endpoints = endpoints;
+    }
+
+    /// Every endpoint by name.
+    pub(super) fn endpoint_names(&self) -> Vec<(String, EndpointId)> {
+        let endpoints = self.contract.endpoints.iter().enumerate();
+        endpoints.map(|(at, endpoint)| (endpoint.name(), EndpointId(at))).collect()
+    }
+}
+
+/// Gives the parameters of a described path the names that the contract has for them.
+fn rename_parameters(rules: &mut Rules, described: &str, own: &str) {
+    let pairs = described.split('/').zip(own.split('/'));
+    for parameter in
+        rules.parameters.iter_mut().flatten().filter(|p| p.location == ParameterLocation::Path)
+    {
+        let braced = format!("{{{}}}", parameter.name);
+        let mut steps = pairs.clone().filter(|(described, _)| described.contains(&braced));
+        let name = steps.next().and_then(|(_, own)| own.split_once('{')?.1.split_once('}'));
+        if let Some((name, _)) = name {
+            parameter.name = name.to_owned();
+        }
+    }
+}

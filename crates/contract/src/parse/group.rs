@@ -1,0 +1,124 @@
+//! `[group.*]`: rules for several endpoints at once.
+
+use toml::de::DeTable;
+
+use crate::diagnostics::Diagnostic;
+use crate::parse::parser::ContractParser;
+use crate::parse::rule_keys::RULES;
+use crate::parse::values::{Node, SpannedText};
+use crate::rules::Rules;
+
+/// Rules for the endpoints that one of the patterns names.
+#[derive(Debug)]
+pub(super) struct EndpointGroup {
+    patterns: Vec<EndpointPattern>,
+    rules: Rules,
+}
+
+/// `* /reservations/**`: a method or `*`, and a path whose last step may be `**`.
+#[derive(Debug)]
+struct EndpointPattern {
+    method: String,
+    steps: Vec<String>,
+}
+
+impl EndpointPattern {
+    fn read(text: &str) -> Option<Self> {
+        let (method, path) = text.split_once(' ')?;
+        let steps: Vec<String> = path.strip_prefix('/')?.split('/').map(str::to_owned).collect();
+        let inner = steps.iter().rev().skip(1).any(|step| step == "**");
+        (!inner && !method.is_empty()).then(|| Self { method: method.to_owned(), steps })
+    }
+
+    /// The number of steps that fit, if all do.
+    fn fits(&self, method: &str, path: &str) -> Option<usize> {
+        if self.method != "*" && self.method != method {
+            return None;
+        }
+        let path: Vec<&str> = path.trim_start_matches('/').split('/').collect();
+        let same = |pattern: &str, step: &str| {
+            pattern == "*" || pattern == step || (pattern.starts_with('{') && step.starts_with('{'))
+        };
+        let (steps, whole) = match self.steps.split_last() {
+            Some((last, steps)) if last == "**" => (steps, false),
+            _ => (self.steps.as_slice(), true),
+        };
+        let fits = path.len() >= steps.len()
+            && (!whole || path.len() == steps.len())
+            && steps.iter().zip(&path).all(|(pattern, step)| same(pattern, step));
+        fits.then_some(steps.len() * 2 + usize::from(whole))
+    }
+}
+
+impl<'t> ContractParser<'t> {
+    pub(super) fn group(&mut self, name: &SpannedText, node: &Node<'t>) {
+        let owner = format!("[group.{}]", name.text);
+        let Some(table) = self.diagnostics.table(node, &owner) else { return };
+        let known: Vec<&str> = RULES.into_iter().chain(["endpoints"]).collect();
+        self.diagnostics.keys(table, &owner, &known);
+        let patterns = self.patterns(table, name);
+        let rules = self.rules(table);
+        self.groups.push(EndpointGroup { patterns, rules });
+    }
+
+    fn patterns(&mut self, table: &DeTable<'t>, name: &SpannedText) -> Vec<EndpointPattern> {
+        let Some(node) = table.get("endpoints") else {
+            let message =
+                format!("the group `{}` does not say which endpoints are in it", name.text);
+            let help = "write `endpoints = [\"* /reservations/**\"]`";
+            self.diagnostics.missing(Diagnostic::new(name.span.clone(), message).help(help));
+            return Vec::new();
+        };
+        let mut patterns = Vec::new();
+        for text in self.diagnostics.texts(node, "`endpoints`") {
+            match EndpointPattern::read(&text.text) {
+                Some(pattern) => patterns.push(pattern),
+                None => {
+                    let mistake = Diagnostic::new(text.span, "this names no endpoints");
+                    let help =
+                        "write \"GET /berths\", \"* /reservations/**\" or \"POST /*/check-in\"";
+                    self.diagnostics.say(mistake.help(help));
+                }
+            }
+        }
+        patterns
+    }
+
+    /// The rules of the groups that an endpoint is in, the nearest first: that with the longest pattern.
+    pub(super) fn groups_of(&self, method: &str, path: &str) -> Vec<&Rules> {
+        let fits = |group: &EndpointGroup| {
+            group.patterns.iter().filter_map(|p| p.fits(method, path)).max()
+        };
+        let mut found: Vec<_> =
+            self.groups.iter().filter_map(|group| Some((fits(group)?, &group.rules))).collect();
+        found.sort_by_key(|(length, _)| std::cmp::Reverse(*length));
+        found.into_iter().map(|(_, rules)| rules).collect()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn patterns_name_endpoints_by_whole_steps() {
+        for (pattern, endpoint, fits) in [
+            ("GET /berths", "GET /berths", true),
+            ("GET /berths", "POST /berths", false),
+            ("* /berths", "GET /berths/{id}", false),
+            ("* /berths/**", "GET /berths/{id}", true),
+            ("* /berths/**", "GET /berths", true),
+            ("* /berths/**", "GET /berths-old", false),
+            ("* /**", "PUT /a/{b}/c", true),
+            ("GET /berths/{number}", "GET /berths/{id}", true),
+            ("POST /*/check-in", "POST /arrivals/check-in", true),
+        ] {
+            let (method, path) = endpoint.split_once(' ').unwrap();
+            let found = EndpointPattern::read(pattern).unwrap().fits(method, path).is_some();
+            assert_eq!(found, fits, "{pattern} {endpoint}");
+        }
+        for text in ["/berths", "GET berths", "GET /**/x"] {
+            assert!(EndpointPattern::read(text).is_none(), "{text}");
+        }
+    }
+}

@@ -1,0 +1,18 @@
+//! Parses a contract's text: one file a table, on top of typed access to TOML values.
+
+mod case;
+mod digest;
+mod endpoint;
+mod envelope;
+mod fault;
+mod group;
+mod parser;
+mod repair;
+mod rule_keys;
+mod service;
+mod shapes;
+mod validation_errors;
+mod values;
+mod waiver;
+
+pub use parser::ParsedContract;

@@ -1,0 +1,269 @@
+//! Reads the keys that `[everywhere]`, `[group.*]` and `[endpoint.*]` have in common.
+
+use toml::de::{DeTable, DeValue};
+
+use crate::diagnostics::Diagnostic;
+use crate::model::{Authentication, DeclaredType};
+use crate::parse::parser::{ContractParser, as_table};
+use crate::parse::values::Node;
+use crate::rules::{
+    HeaderRequirement, HeaderRule, Parameter, ParameterLocation, ParameterRule, PartialSuccess,
+    Rules,
+};
+use faithful_clerk_model::headers::is_token;
+use faithful_clerk_model::situation::Situation;
+
+/// The keys of rules, wherever they stand.
+pub(super) const RULES: [&str; 13] = [
+    "faults",
+    "success",
+    "auth",
+    "accepts",
+    "produces",
+    "precedence",
+    "requires",
+    "max-request-body",
+    "respond-within",
+    "success-headers",
+    "success-shape",
+    "parameters",
+    "partial",
+];
+
+impl<'t> ContractParser<'t> {
+    pub(super) fn rules(&mut self, table: &DeTable<'t>) -> Rules {
+        Rules {
+            faults: table.get("faults").map(|node| self.faults_named(node)).unwrap_or_default(),
+            success: table.get("success").map(|node| self.statuses(node)),
+            auth: table.get("auth").and_then(|node| self.authentication(node)),
+            accepts: table.get("accepts").map(|node| self.media_types(node, "`accepts`")),
+            produces: table.get("produces").map(|node| self.media_types(node, "`produces`")),
+            precedence: table.get("precedence").map(|node| self.precedence(node)),
+            requires: table.get("requires").map(|node| self.required_headers(node)),
+            max_request_body: table.get("max-request-body").and_then(|node| self.size(node)),
+            respond_within: table.get("respond-within").and_then(|node| self.duration(node)),
+            success_headers: table.get("success-headers").map(|node| self.headers(node)),
+            success_shape: table.get("success-shape").and_then(|node| self.shape_named(node)),
+            parameters: table.get("parameters").map(|node| self.parameters(node)),
+            body: None,
+            partial: table.get("partial").and_then(|node| self.partial(node)),
+            documented: None,
+        }
+    }
+
+    fn media_types(&mut self, node: &Node<'t>, owner: &str) -> Vec<String> {
+        let items = self.diagnostics.items(node, owner);
+        let owner = format!("an entry of {owner}");
+        items.iter().filter_map(|item| self.media(item, &owner)).collect()
+    }
+
+    fn statuses(&mut self, node: &Node<'t>) -> Vec<u16> {
+        let items = self.diagnostics.items(node, "`success`");
+        items
+            .iter()
+            .filter_map(|item| self.diagnostics.whole(item, "the status of a success", 200..=399))
+            .collect()
+    }
+
+    fn authentication(&mut self, node: &Node<'t>) -> Option<Authentication> {
+        let text = self.diagnostics.text(node, "`auth`")?;
+        match text.text.as_str() {
+            "required" => Some(Authentication::Required),
+            "none" => Some(Authentication::None),
+            _ => {
+                let message = format!("`auth` can't be \"{}\"", text.text);
+                let mistake = Diagnostic::new(text.span, message);
+                self.diagnostics.say(mistake.label("use \"required\" or \"none\""));
+                None
+            }
+        }
+    }
+
+    /// Steps of situations: a list of names, or of lists of names.
+    fn precedence(&mut self, node: &Node<'t>) -> Vec<Vec<Situation>> {
+        let mut steps: Vec<Vec<Situation>> = Vec::new();
+        for item in self.diagnostics.items(node, "`precedence`") {
+            let step = match item.get_ref() {
+                DeValue::Array(_) => self.situations(item, "a level of `precedence`"),
+                _ => self.situation(item, "a level of `precedence`").into_iter().collect(),
+            };
+            let twice = step.iter().find(|one| steps.iter().any(|step| step.contains(one)));
+            if let Some(twice) = twice {
+                let message = format!("`{}` is on two levels", twice.name());
+                self.diagnostics.say(Diagnostic::new(item.span(), message));
+            }
+            steps.push(step);
+        }
+        steps
+    }
+
+    pub(super) fn situations(&mut self, node: &Node<'t>, owner: &str) -> Vec<Situation> {
+        let items = self.diagnostics.items(node, owner);
+        items.iter().filter_map(|item| self.situation(item, owner)).collect()
+    }
+
+    fn required_headers(&mut self, node: &Node<'t>) -> Vec<(String, Situation)> {
+        let Some(table) = self.diagnostics.table(node, "`requires`") else { return Vec::new() };
+        let mut found = Vec::new();
+        for (key, node) in table {
+            let name = self.header_name(key.get_ref(), key.span());
+            let situation = self.situation(node, "the situation of a missing header");
+            found.extend(name.zip(situation));
+        }
+        found
+    }
+
+    /// Bytes, or string with a unit.
+    fn size(&mut self, node: &Node<'t>) -> Option<u64> {
+        let read = |text: &str| -> Option<u64> {
+            let (number, unit) = text.split_once(' ').unwrap_or((text, "B"));
+            let unit: u64 = match unit.trim() {
+                "B" => 1,
+                "KiB" => 1 << 10,
+                "MiB" => 1 << 20,
+                "kB" => 1_000,
+                "MB" => 1_000_000,
+                _ => return None,
+            };
+            number.parse::<u64>().ok()?.checked_mul(unit)
+        };
+        let size = match node.get_ref() {
+            DeValue::Integer(number) => number.as_str().parse().ok(),
+            DeValue::String(text) => read(text),
+            _ => None,
+        };
+        if size.is_none() {
+            let mistake = Diagnostic::new(node.span(), "`max-request-body` has to be a size");
+            let label = "use a number of bytes, or \"64 KiB\" with B, kB, KiB, MB or MiB";
+            self.diagnostics.say(mistake.label(label));
+        }
+        size
+    }
+
+    pub(super) fn duration(&mut self, node: &Node<'t>) -> Option<f64> {
+        let text = self.diagnostics.text(node, "`respond-within`")?;
+        let read = |number: &str, factor: f64| {
+            let number = number.trim().parse::<f64>().ok()? * factor;
+            (number.is_finite() && number > 0.0).then_some(number)
+        };
+        let duration = match text.text.strip_suffix("ms") {
+            Some(number) => read(number, 1.0),
+            None => text.text.strip_suffix('s').and_then(|number| read(number, 1000.0)),
+        };
+        if duration.is_none() {
+            let mistake = Diagnostic::new(text.span, "`respond-within` has to be a duration");
+            self.diagnostics.say(mistake.label("write \"2s\" or \"500ms\""));
+        }
+        duration
+    }
+
+    /// Headers by name, each with a phrase, or with what its list contains.
+    pub(super) fn headers(&mut self, node: &Node<'t>) -> Vec<HeaderRule> {
+        let Some(table) = self.diagnostics.table(node, "`headers`") else { return Vec::new() };
+        let mut rules = Vec::new();
+        for (key, node) in table {
+            let Some(name) = self.header_name(key.get_ref(), key.span()) else { continue };
+            let owner = format!("the header `{name}`");
+            let Some(text) = self.diagnostics.text(node, &owner) else { continue };
+            let asks = match text.text.strip_prefix("list containing ") {
+                Some(members) => {
+                    let members = members.split(',').map(str::trim).filter(|m| !m.is_empty());
+                    Some(HeaderRequirement::Containing(members.map(str::to_owned).collect()))
+                }
+                None => self.phrased(&text).map(HeaderRequirement::Type),
+            };
+            rules.extend(asks.map(|asks| HeaderRule { name, requirement: asks }));
+        }
+        rules
+    }
+
+    fn header_name(&mut self, name: &str, span: std::ops::Range<usize>) -> Option<String> {
+        if is_token(name) {
+            return Some(name.to_owned());
+        }
+        let mistake = Diagnostic::new(span, format!("`{name}` is not a header name"));
+        self.diagnostics.say(mistake.help("a name is a token (RFC 9110 section 5.1)"));
+        None
+    }
+
+    /// `path.id = …`, `query.nights = …`, `header.X-Unit = …`: a phrase, or a table with one.
+    fn parameters(&mut self, node: &Node<'t>) -> Vec<Parameter> {
+        let Some(table) = self.diagnostics.table(node, "`parameters`") else { return Vec::new() };
+        self.diagnostics.keys(table, "`parameters`", &["path", "query", "header"]);
+        let mut parameters = Vec::new();
+        for place in [ParameterLocation::Path, ParameterLocation::Query, ParameterLocation::Header]
+        {
+            let owner = format!("`{}`", place.name());
+            let named =
+                table.get(place.name()).and_then(|node| self.diagnostics.table(node, &owner));
+            for (key, node) in named.into_iter().flatten() {
+                let name = key.get_ref().to_string();
+                let (phrase, otherwise) = match as_table(node) {
+                    None => (Some(node), None),
+                    Some(table) => {
+                        self.diagnostics.keys(table, "a parameter", &["is", "if-invalid"]);
+                        let otherwise = table.get("if-invalid");
+                        (table.get("is"), otherwise.and_then(|n| self.situation(n, "`if-invalid`")))
+                    }
+                };
+                let Some(phrase) = phrase else {
+                    let message = format!("the parameter `{name}` does not say what it is");
+                    let help = "write `id = { is = \"string matching ^[A-Z]\", if-invalid = \"resource-not-found\" }`";
+                    self.diagnostics.say(Diagnostic::new(node.span(), message).help(help));
+                    continue;
+                };
+                let text = self.diagnostics.text(phrase, &format!("the parameter `{name}`"));
+                let rule = text.and_then(|text| self.phrased(&text));
+                parameters.extend(rule.map(|rule| Parameter {
+                    location: place,
+                    name,
+                    optional: rule.optional,
+                    rule: ParameterRule::Type(rule),
+                    if_invalid: otherwise.unwrap_or(Situation::InvalidParameters),
+                }));
+            }
+        }
+        parameters
+    }
+
+    fn partial(&mut self, node: &Node<'t>) -> Option<PartialSuccess> {
+        let table = self.diagnostics.table(node, "`partial`")?;
+        self.diagnostics.keys(
+            table,
+            "`partial`",
+            &["failures", "shape", "faults", "requested", "succeeded", "match-by"],
+        );
+        let mut pointer = |key: &str| {
+            self.steps(table, key)
+                .map(|steps| faithful_clerk_model::json::pointer::from_tokens(&steps))
+        };
+        let (at, entries, done) = (pointer("failures"), pointer("requested"), pointer("succeeded"));
+        let shape = table.get("shape").and_then(|node| self.shape_named(node));
+        let faults = table.get("faults").map(|node| self.faults_named(node)).unwrap_or_default();
+        let by = table.get("match-by").and_then(|node| self.diagnostics.text(node, "`match-by`"));
+        let Some(at) = at else {
+            let mistake =
+                Diagnostic::new(node.span(), "`partial` does not say where the failures are");
+            self.diagnostics.missing(mistake.help("write `failures = \"/failures\"`"));
+            return None;
+        };
+        Some(PartialSuccess {
+            failures: at,
+            shape,
+            faults,
+            requested: entries,
+            succeeded: done,
+            match_by: by.map(|text| text.text),
+        })
+    }
+
+    /// A phrase that describes something that is no member.
+    pub(super) fn phrased(
+        &mut self,
+        text: &crate::parse::values::SpannedText,
+    ) -> Option<DeclaredType> {
+        let member = self.member(String::new(), text)?;
+        let (optional, typed) = (member.optional, member.constrained);
+        Some(DeclaredType { text: member.text, optional, constrained: typed })
+    }
+}

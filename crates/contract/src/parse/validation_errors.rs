@@ -1,0 +1,84 @@
+//! Parses `[validation-errors]`.
+
+use toml::de::DeTable;
+
+use crate::diagnostics::Diagnostic;
+use crate::parse::parser::ContractParser;
+use crate::parse::values::Node;
+use crate::validation_errors::{ChoicePointer, PointerForm, PointerTarget, ValidationErrorRule};
+
+const KEYS: [&str; 6] = ["pointer", "missing", "unknown", "one-of", "root", "codes"];
+
+impl<'t> ContractParser<'t> {
+    pub(super) fn places(&mut self, node: &Node<'t>) {
+        let Some(table) = self.diagnostics.table(node, "`validation-errors`") else { return };
+        self.diagnostics.keys(table, "`validation-errors`", &KEYS);
+        let pointer = self.one_of(table, "pointer", &["plain", "fragment"]);
+        let choice = table.get("one-of").and_then(|node| self.choice(node));
+        let rule = ValidationErrorRule {
+            pointer: match pointer {
+                Some(0) => PointerForm::Plain,
+                Some(_) => PointerForm::Fragment,
+                None => PointerForm::Either,
+            },
+            missing: self.named(table, "missing"),
+            unknown: self.named(table, "unknown"),
+            one_of: choice.unwrap_or_default(),
+            root: table
+                .get("root")
+                .and_then(|n| self.diagnostics.text(n, "`root`"))
+                .map(|t| t.text),
+            codes: self.strings(table, "codes"),
+        };
+        self.contract.validation_errors = rule;
+    }
+
+    fn named(&mut self, table: &DeTable<'t>, key: &str) -> PointerTarget {
+        match self.one_of(table, key, &["itself", "parent"]) {
+            Some(0) => PointerTarget::Member,
+            Some(_) => PointerTarget::Parent,
+            None => PointerTarget::Either,
+        }
+    }
+
+    fn choice(&mut self, node: &Node<'t>) -> Option<ChoicePointer> {
+        let text = self.diagnostics.text(node, "`one-of`")?;
+        match text.text.split_once(' ') {
+            None if text.text == "whole" => Some(ChoicePointer::Value),
+            Some(("by", member)) if !member.is_empty() => {
+                Some(ChoicePointer::Discriminator(member.to_owned()))
+            }
+            _ => {
+                let mistake = Diagnostic::new(text.span, "`one-of` is one of two things");
+                self.diagnostics.say(mistake.label("use \"whole\" or \"by MEMBER\""));
+                None
+            }
+        }
+    }
+
+    /// The place of a text among the only ones that are right; anything else is a mistake.
+    pub(super) fn one_of(
+        &mut self,
+        table: &DeTable<'t>,
+        key: &str,
+        right: &[&str],
+    ) -> Option<usize> {
+        let text = self.diagnostics.text(table.get(key)?, &format!("`{key}`"))?;
+        let found = right.iter().position(|word| *word == text.text);
+        if found.is_none() {
+            let words: Vec<String> = right.iter().map(|word| format!("\"{word}\"")).collect();
+            let message = format!("`{key}` can't be \"{}\"", text.text);
+            let label = format!("use {}", words.join(" or "));
+            self.diagnostics.say(Diagnostic::new(text.span, message).label(label));
+        }
+        found
+    }
+
+    /// The texts of a list, where there is one.
+    pub(super) fn strings(&mut self, table: &DeTable<'t>, key: &str) -> Vec<String> {
+        let owner = format!("`{key}`");
+        let texts =
+            table.get(key).map(|node| self.diagnostics.texts(node, &owner)).unwrap_or_default();
+        texts.into_iter().map(|text| text.text).collect()
+    }
+}

@@ -1,0 +1,256 @@
+//! What one exchange shows by itself: where it leads, what was wrong with the request, what the answer says.
+
+use std::collections::BTreeSet;
+
+use serde_json::Value;
+use url::Url;
+
+use super::facts::{ObservedBody, RequestFlaws, StableMembers, SuccessFacts};
+use super::resource_shape;
+use faithful_clerk_check::classify::{CUT, Classified, RouteMatch};
+use faithful_clerk_contract::{Contract, Endpoint};
+use faithful_clerk_model::address::absolute;
+use faithful_clerk_model::exchange::{
+    Answer, Exchange, Request, RequestBody, Response, ResponseBody,
+};
+use faithful_clerk_model::json::pointer::{self, join, percent_decode};
+use faithful_clerk_model::json::{Json, kind_of, scalar_text};
+use faithful_clerk_model::media;
+use faithful_clerk_model::secret::mask::masked;
+use faithful_clerk_shape::{DataLocations, InferredShape, outline};
+
+/// A success larger than this is data, and nobody looks at its members.
+const LARGEST_SUCCESS: usize = 1 << 20;
+
+/// The endpoint of the contract that a request leads to, or whose path it has.
+pub(super) fn declared_at<'a>(
+    placed: &Classified<'a>,
+    contract: &'a Contract,
+) -> Option<&'a Endpoint> {
+    match placed.route {
+        RouteMatch::Endpoint(_, endpoint) => Some(endpoint),
+        RouteMatch::MethodNotAllowed(id) => contract.endpoint(id),
+        RouteMatch::UnknownRoute => None,
+    }
+}
+
+/// Where a request leads, without a contract.
+pub(super) struct RequestRoute {
+    pub(super) origin: String,
+    pub(super) segments: Vec<String>,
+}
+
+impl RequestRoute {
+    pub(super) fn of(exchange: &Exchange<'_>) -> Option<Self> {
+        let text = absolute(exchange.request.url.as_ref());
+        let (url, origin) = match Url::parse(&text) {
+            Ok(url) if matches!(url.scheme(), "http" | "https") => {
+                let origin = url.origin().ascii_serialization();
+                (url, origin)
+            }
+            Err(_) if text.starts_with('/') => {
+                (Url::parse(&format!("http://host{text}")).ok()?, String::new())
+            }
+            _ => return None,
+        };
+        let mut segments: Vec<String> = url
+            .path_segments()?
+            .map(|one| percent_decode(one).unwrap_or_else(|| one.to_owned()))
+            .collect();
+        if segments == [""] {
+            segments.clear();
+        }
+        Some(Self { origin, segments })
+    }
+}
+
+/// Media types of what a browser loads beside a service's answers.
+const ASSETS: [&str; 6] = [
+    "text/html",
+    "text/css",
+    "text/javascript",
+    "application/javascript",
+    "application/xhtml+xml",
+    "application/x-javascript",
+];
+
+/// Endings of such things, for when they are not there.
+const ENDINGS: [&str; 12] = [
+    ".ico", ".png", ".jpg", ".jpeg", ".gif", ".svg", ".css", ".js", ".map", ".woff", ".woff2",
+    ".html",
+];
+
+/// Why an exchange is none of a JSON service's, as far as it shows by itself.
+pub fn beside(exchange: &Exchange<'_>) -> Option<&'static str> {
+    let request = &exchange.request;
+    if request.method == "OPTIONS" {
+        return Some("an OPTIONS request");
+    }
+    let path = request.url.split(['?', '#']).next().unwrap_or_default().to_ascii_lowercase();
+    let is_get = matches!(request.method.as_ref(), "GET" | "HEAD");
+    let Answer::Came(response) = &exchange.answer else { return None };
+    let essence = response.media().map(media::essence).unwrap_or_default();
+    let is_asset = ASSETS.contains(&&*essence)
+        || ["image/", "font/", "audio/", "video/"].iter().any(|family| essence.starts_with(family));
+    let is_named = ENDINGS.iter().any(|ending| path.ends_with(ending));
+    let aside = (response.status < 400 && is_asset) || (is_named && !media::is_json(&essence));
+    (is_get && aside).then_some("a page, script, image or the like")
+}
+
+/// What was wrong with a request, as far as it shows by itself.
+pub(super) fn causes(request: &Request<'_>, with_credentials: bool) -> RequestFlaws {
+    let mut causes = RequestFlaws::default();
+    let essence = request.media().map(media::essence);
+    let says_json = essence.as_deref().is_some_and(media::is_json);
+    match &request.body {
+        RequestBody::Present(content) if says_json => {
+            let read = content.decode().map(|bytes| Json::read(&bytes));
+            causes.malformed = u64::from(matches!(read, Ok(Json::Malformed(_))));
+        }
+        RequestBody::Present(_) => causes.other_media = u64::from(essence.is_some()),
+        RequestBody::Absent | RequestBody::Blank => {
+            let usual = matches!(request.method.as_ref(), "POST" | "PUT" | "PATCH");
+            causes.no_body = u64::from(usual);
+        }
+        RequestBody::NotRecorded => {}
+    }
+    causes.no_credentials = u64::from(!with_credentials);
+    causes
+}
+
+/// What an error says of itself.
+pub(super) fn says(body: &Value, status: u16) -> StableMembers {
+    let text = |name: &str| body.get(name).and_then(Value::as_str).map(cut);
+    let is_problem = body.get("type").or_else(|| body.get("title")).is_some();
+    StableMembers {
+        type_uri: text("type").filter(|_| is_problem),
+        title: text("title"),
+        code: code(body, status),
+    }
+}
+
+/// An application's code: at the top, or in an envelope. One that repeats the status is none.
+fn code(body: &Value, status: u16) -> Option<(String, String)> {
+    let envelopes = ["error", "meta"].iter().filter_map(|name| {
+        body.get(*name).filter(|inner| inner.is_object()).map(|inner| (format!("/{name}"), inner))
+    });
+    let tops = std::iter::once((String::new(), body)).chain(envelopes);
+    let find = |(place, object): (String, &Value)| {
+        ["code", "errorCode", "error_code"].iter().find_map(|name| {
+            let code = scalar_text(object.get(*name)?)?;
+            (code != status.to_string()).then(|| (cut(&code), join(&place, name)))
+        })
+    };
+    tops.into_iter().find_map(find)
+}
+
+/// Nobody titles an error with more than this.
+fn cut(text: &str) -> String {
+    masked(text).chars().take(200).collect()
+}
+
+/// By what bodies are put into groups: their outline, with every object inside whose values are of one
+/// form taken as keyed. Whether it is will show when all of the group were seen.
+pub(super) fn grouping(body: &Value, varying: &DataLocations) -> String {
+    let mut open = varying.clone();
+    find_even(body, &pointer::JsonPath::Top, &mut open.keyed);
+    let text = outline(body, &open);
+    // An outline is only as long as a body; a group's name need not be.
+    match text.char_indices().nth(2000) {
+        Some((end, _)) => text.get(..end).unwrap_or_default().to_owned(),
+        None => text,
+    }
+}
+
+fn find_even(value: &Value, way: &pointer::JsonPath<'_>, found: &mut BTreeSet<String>) {
+    match value {
+        Value::Object(members) => {
+            let mut kinds = members.values().map(kind_of);
+            let first = kinds.next();
+            let is_even = first.is_some() && kinds.all(|kind| Some(kind) == first);
+            if !matches!(way, pointer::JsonPath::Top) && is_even {
+                found.insert(way.pointer());
+            }
+            for (name, member) in members {
+                find_even(member, &pointer::JsonPath::Member(way, name), found);
+            }
+        }
+        Value::Array(items) => {
+            for (at, item) in items.iter().enumerate().take(64) {
+                // An item is keyed only where its entries tell so; what is in it may be.
+                let way = pointer::JsonPath::Item(way, at);
+                for (name, member) in item.as_object().into_iter().flatten() {
+                    find_even(member, &pointer::JsonPath::Member(&way, name), found);
+                }
+            }
+        }
+        _ => {}
+    }
+}
+
+pub(super) fn is_html(text: &str) -> bool {
+    let start: String = text.trim_start().chars().take(200).collect::<String>().to_lowercase();
+    ["<!doctype html", "<html", "<head", "<body", "<h1", "<title", "<p>", "<pre"]
+        .iter()
+        .any(|tag| start.contains(tag))
+}
+
+/// What a success's body is, in a word.
+pub(super) fn success(response: &Response<'_>) -> ObservedBody {
+    let content = match &response.body {
+        ResponseBody::Empty => return ObservedBody::Empty,
+        ResponseBody::Truncated => return ObservedBody::Unknown(CUT),
+        ResponseBody::NotRecorded => {
+            return ObservedBody::Unknown("the recording does not hold the body");
+        }
+        ResponseBody::Present(content) => content,
+    };
+    match content.first_byte() {
+        Some(b'{') => ObservedBody::Success("object"),
+        Some(b'[') => ObservedBody::Success("array"),
+        Some(b'<') => ObservedBody::Other("markup"),
+        Some(_) if response.media().map(media::essence).is_some_and(|m| media::is_json(&m)) => {
+            ObservedBody::Success("value")
+        }
+        Some(_) => ObservedBody::Other("other"),
+        None => ObservedBody::Empty,
+    }
+}
+
+/// What a success shows of the endpoint.
+pub(super) fn succeeded(
+    exchange: &Exchange<'_>,
+    response: &Response<'_>,
+    way: &RequestRoute,
+    with_credentials: bool,
+    mut sum: SuccessFacts,
+) -> SuccessFacts {
+    if sum.count == 0 || !(200..300).contains(&response.status) {
+        return SuccessFacts::default();
+    }
+    sum.with_credentials = u64::from(with_credentials);
+    let request = &exchange.request;
+    if let RequestBody::Present(content) = &request.body {
+        let essence = request.media().map(media::essence);
+        sum.media.extend(essence.clone().map(|essence| (essence.into_owned(), 1)));
+        if essence.as_deref().is_some_and(media::is_json)
+            && let Ok(bytes) = content.decode()
+            && bytes.len() <= LARGEST_SUCCESS
+            && let Json::Value(value) = Json::read(&bytes)
+        {
+            sum.bodies = InferredShape::of(&value, &DataLocations::default());
+        }
+    }
+    let ResponseBody::Present(content) = &response.body else { return sum };
+    let Ok(bytes) = content.decode() else { return sum };
+    if bytes.len() > LARGEST_SUCCESS {
+        return sum;
+    }
+    if let Some((top, echoes)) =
+        resource_shape::read(&bytes, way.segments.last().map(String::as_str))
+    {
+        sum.echoes = u64::from(echoes);
+        sum.tops.insert(top);
+    }
+    sum
+}

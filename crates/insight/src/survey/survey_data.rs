@@ -1,0 +1,353 @@
+//! What one worker sees on its pass, and how that adds up.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::facts::{
+    EndpointFacts, ErrorCategory, GroupKey, ObservedBody, Occurrences, ResponseSignature,
+    ResponseStats, StableMembers, SuccessFacts,
+};
+use super::observe::{
+    RequestRoute, beside, causes, declared_at, grouping, is_html, says, succeeded, success,
+};
+use super::tree::PathNode;
+use faithful_clerk_check::classify::{
+    Classification, Classified, Credentials, LocationForm, ParsedBody, classify,
+};
+use faithful_clerk_contract::{Contract, Scope};
+use faithful_clerk_model::exchange::{Answer, Exchange, Response};
+use faithful_clerk_model::media;
+use faithful_clerk_model::secret::mask::masked;
+use faithful_clerk_recording::Visitor;
+use faithful_clerk_recording::{Unreadable, UnreadableParts};
+use faithful_clerk_shape::InferredShape;
+
+/// So many groups of bodies are told apart; all others are one.
+pub const MOST_GROUPS: usize = 128;
+
+/// So many headers of errors are remembered.
+const MOST_HEADERS: usize = 64;
+
+/// Of a header, so many values.
+const MOST_HEADER_VALUES: usize = 4;
+
+/// So many hosts are told apart.
+const MOST_ORIGINS: usize = 64;
+
+/// Headers that say nothing of an agreement: of the connection, of the server, of the content's size and age.
+pub const NOISE: [&str; 18] = [
+    "date",
+    "server",
+    "content-type",
+    "content-length",
+    "connection",
+    "transfer-encoding",
+    "keep-alive",
+    "via",
+    "set-cookie",
+    "etag",
+    "last-modified",
+    "age",
+    "x-powered-by",
+    "alt-svc",
+    "content-encoding",
+    "accept-ranges",
+    "trailer",
+    "upgrade",
+];
+
+/// Bodies of errors that are of one form.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct BodyGroup {
+    /// What they are made of.
+    pub shape: InferredShape,
+    /// The exchanges.
+    pub seen: Occurrences,
+    /// How their entries name the places of a request.
+    pub forms: BTreeMap<LocationForm, u64>,
+}
+
+impl BodyGroup {
+    /// Adds another.
+    pub fn add(&mut self, other: Self) {
+        self.shape.add(other.shape);
+        self.seen.add(&other.seen);
+        for (form, count) in other.forms {
+            *self.forms.entry(form).or_default() += count;
+        }
+    }
+}
+
+/// A header that errors carry.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct ObservedHeader {
+    /// Its name as it was written.
+    pub name: String,
+    /// In how many errors.
+    pub count: u64,
+    /// Some of its values.
+    pub values: BTreeSet<String>,
+}
+
+/// Everything that was seen. What workers gathered adds up in any order.
+#[derive(Debug, Clone)]
+pub struct SurveyData<'c> {
+    contract: &'c Contract,
+    /// What was seen at the endpoints of the contract, by template and method.
+    pub declared: BTreeMap<(String, String), EndpointFacts>,
+    /// The other paths, by scheme, host and port.
+    pub origins: BTreeMap<String, PathNode>,
+    /// The bodies of errors.
+    pub groups: BTreeMap<GroupKey, BodyGroup>,
+    /// The bodies of errors that are one of too many shapes.
+    pub many: BTreeMap<ErrorCategory, BodyGroup>,
+    /// Exchanges that are none of the service's, by reason.
+    pub excluded: BTreeMap<&'static str, u64>,
+    /// How many exchanges are the service's.
+    pub exchanges: u64,
+    /// How many of them are errors: a status of 400 or above.
+    pub errors: u64,
+    /// Errors that tell what is nobody's business, by what it is.
+    pub disclosed: BTreeMap<&'static str, Occurrences>,
+    /// Errors in answers that are successes by their status.
+    pub inside: Occurrences,
+    /// The headers of errors, by name in lower case.
+    pub headers: BTreeMap<String, ObservedHeader>,
+    /// Does any request carry credentials?
+    pub has_credentials: bool,
+    /// What could not be read.
+    pub unreadable: UnreadableParts,
+}
+
+impl<'c> SurveyData<'c> {
+    /// Nothing, yet. The contract, which may be an empty one, decides about endpoints where it has any.
+    #[must_use]
+    pub fn new(contract: &'c Contract) -> Self {
+        Self {
+            contract,
+            declared: BTreeMap::new(),
+            origins: BTreeMap::new(),
+            groups: BTreeMap::new(),
+            many: BTreeMap::new(),
+            excluded: BTreeMap::new(),
+            exchanges: 0,
+            errors: 0,
+            disclosed: BTreeMap::new(),
+            inside: Occurrences::default(),
+            headers: BTreeMap::new(),
+            has_credentials: false,
+            unreadable: UnreadableParts::default(),
+        }
+    }
+
+    /// Adds what another worker gathered.
+    pub fn add(&mut self, other: Self) {
+        for (place, facts) in other.declared {
+            self.declared.entry(place).or_default().add(facts);
+        }
+        for (origin, node) in other.origins {
+            self.origin(origin).add(node);
+        }
+        for (key, group) in other.groups {
+            self.group(key, group);
+        }
+        for (sort, group) in other.many {
+            self.many.entry(sort).or_default().add(group);
+        }
+        for (reason, count) in other.excluded {
+            *self.excluded.entry(reason).or_default() += count;
+        }
+        for (what, seen) in other.disclosed {
+            self.disclosed.entry(what).or_default().add(&seen);
+        }
+        self.inside.add(&other.inside);
+        for (key, header) in other.headers {
+            self.header(key, header);
+        }
+        self.exchanges += other.exchanges;
+        self.errors += other.errors;
+        self.has_credentials |= other.has_credentials;
+        self.unreadable.add(other.unreadable);
+    }
+
+    fn origin(&mut self, origin: String) -> &mut PathNode {
+        let is_new = !self.origins.contains_key(&origin);
+        let many = is_new && self.origins.len() >= MOST_ORIGINS;
+        self.origins.entry(if many { "other hosts".to_owned() } else { origin }).or_default()
+    }
+
+    fn group(&mut self, key: GroupKey, group: BodyGroup) {
+        self.groups.entry(key).or_default().add(group);
+        // Which groups are kept does not depend on the order in which they came.
+        if self.groups.len() > MOST_GROUPS
+            && let Some(((sort, _), group)) = self.groups.pop_last()
+        {
+            self.many.entry(sort).or_default().add(group);
+        }
+    }
+
+    fn header(&mut self, key: String, header: ObservedHeader) {
+        let ObservedHeader { name, count, values } = header;
+        let sum = self
+            .headers
+            .entry(key)
+            .or_insert_with(|| ObservedHeader { name: name.clone(), ..ObservedHeader::default() });
+        sum.name = name.min(std::mem::take(&mut sum.name));
+        sum.count += count;
+        sum.values.extend(values);
+        while sum.values.len() > MOST_HEADER_VALUES {
+            sum.values.pop_last();
+        }
+        while self.headers.len() > MOST_HEADERS {
+            self.headers.pop_last();
+        }
+    }
+}
+
+impl Visitor for SurveyData<'_> {
+    fn exchange(&mut self, exchange: &Exchange<'_>) {
+        let contract = self.contract;
+        let carries = |name: &String| exchange.request.headers.has(name);
+        let with_credentials = contract.credentials.iter().any(carries)
+            || ["authorization", "cookie", "x-api-key"].map(str::to_owned).iter().any(carries);
+        self.has_credentials |= with_credentials;
+        if let Some(reason) = beside(exchange).filter(|_| contract.scope == Scope::Service) {
+            *self.excluded.entry(reason).or_default() += 1;
+            return;
+        }
+        let placing = classify(exchange, contract, Credentials::NotRecorded);
+        let placed = match &placing {
+            Classification::Classified(placed) => Some(&**placed),
+            // With a contract, what is aside is not the service's; without one, it is a plain success
+            // of some other media type.
+            Classification::Excluded(reason) if !contract.endpoints.is_empty() => {
+                *self.excluded.entry(reason).or_default() += 1;
+                return;
+            }
+            Classification::Excluded(_) => None,
+        };
+        let Some(way) = RequestRoute::of(exchange) else {
+            *self.excluded.entry("its URL can't be read, or is not http").or_default() += 1;
+            return;
+        };
+        self.exchanges += 1;
+        let facts = self.look(exchange, placed, &way, with_credentials);
+        if let Some(reason) = placed.and_then(Classified::broken_content) {
+            self.unreadable.enter(Unreadable::of_body(exchange, reason));
+        }
+        let method = exchange.request.method.as_ref();
+        let declared = placed.and_then(|placed| declared_at(placed, contract));
+        if let Some(endpoint) = declared {
+            let place = (endpoint.path.clone(), method.to_owned());
+            return self.declared.entry(place).or_default().add(facts);
+        }
+        let segments: Vec<&str> = way.segments.iter().map(String::as_str).collect();
+        let node = PathNode::of(&segments, method, facts);
+        self.origin(way.origin).add(node);
+    }
+
+    fn on_unreadable(&mut self, loss: Unreadable) {
+        self.unreadable.enter(loss);
+    }
+}
+
+impl SurveyData<'_> {
+    /// What one exchange shows.
+    fn look(
+        &mut self,
+        exchange: &Exchange<'_>,
+        placed: Option<&Classified<'_>>,
+        way: &RequestRoute,
+        with_credentials: bool,
+    ) -> EndpointFacts {
+        let seen = Occurrences::at(exchange.address);
+        let mut facts = EndpointFacts { count: 1, ..EndpointFacts::default() };
+        let mut kind = ResponseStats { seen, causes: causes(&exchange.request, with_credentials) };
+        let mut row = ResponseSignature {
+            status: placed.and_then(Classified::status),
+            media: placed.and_then(Classified::media).map(str::to_owned),
+            body: ObservedBody::Missing,
+            stable: StableMembers::default(),
+        };
+        let response = match &exchange.answer {
+            Answer::Came(response) => response,
+            Answer::Missing(_) => {
+                facts.rows.insert(row, kind);
+                return facts;
+            }
+        };
+        row.status = Some(response.status);
+        row.media = response.media().map(|media| media::essence(media).into_owned());
+        let is_error = response.status >= 400;
+        let has_error = is_error || placed.is_some_and(|placed| placed.embedded_error().is_some());
+        if is_error {
+            self.errors += 1;
+            self.headers_of(response);
+        }
+        for disclosed in placed.filter(|_| has_error).iter().flat_map(|placed| placed.disclosures())
+        {
+            let what = self.disclosed.entry(disclosed.what).or_default();
+            what.add(&kind.seen);
+        }
+        if has_error && !is_error {
+            self.inside.add(&kind.seen);
+        }
+        row.body = match placed {
+            Some(placed) if has_error => self.error(placed, &mut row.stable, &mut kind),
+            _ => {
+                let successes = SuccessFacts { count: 1, ..SuccessFacts::default() };
+                let successes = if has_error { SuccessFacts::default() } else { successes };
+                facts.successes = succeeded(exchange, response, way, with_credentials, successes);
+                success(response)
+            }
+        };
+        facts.rows.insert(row, kind);
+        facts
+    }
+
+    fn error(
+        &mut self,
+        placed: &Classified<'_>,
+        said: &mut StableMembers,
+        kind: &mut ResponseStats,
+    ) -> ObservedBody {
+        let value = match placed.body() {
+            ParsedBody::Json(value) => value,
+            // An answer to HEAD has no content (RFC 9110 section 9.3.2).
+            ParsedBody::Empty if placed.exchange.request.method == "HEAD" => {
+                return ObservedBody::Unknown("none, as it should be");
+            }
+            ParsedBody::Empty => return ObservedBody::Empty,
+            ParsedBody::Unknown(reason) => return ObservedBody::Unknown(reason),
+            ParsedBody::BrokenJson { .. } => return ObservedBody::Other("broken JSON"),
+            ParsedBody::Html(text) if !is_html(text) => return ObservedBody::Other("XML"),
+            ParsedBody::Html(_) => return ObservedBody::Other("HTML"),
+            ParsedBody::Text(_) => return ObservedBody::Other("plain text"),
+        };
+        *said = says(value, placed.status().unwrap_or_default());
+        let entries = placed.reported_fields();
+        let located = entries.iter().any(|entry| entry.location.is_some());
+        let status = placed.status().unwrap_or_default();
+        let is_validation = located || status == 422 || (status == 400 && !entries.is_empty());
+        let sort = if is_validation { ErrorCategory::Validation } else { ErrorCategory::Other };
+        let varying = placed.data_locations();
+        let group = BodyGroup {
+            shape: InferredShape::of(value, &varying),
+            seen: kind.seen.clone(),
+            forms: entries.iter().map(|entry| (entry.form, 1)).collect(),
+        };
+        let key = (sort, grouping(value, &varying));
+        self.group(key.clone(), group);
+        ObservedBody::Error(key)
+    }
+
+    fn headers_of(&mut self, response: &Response<'_>) {
+        let mut names = BTreeSet::new();
+        for (name, value) in response.headers.iter() {
+            let key = name.to_ascii_lowercase();
+            if names.insert(key.clone()) {
+                let values = BTreeSet::from([masked(value).chars().take(80).collect()]);
+                self.header(key, ObservedHeader { name: name.to_owned(), count: 1, values });
+            }
+        }
+    }
+}
