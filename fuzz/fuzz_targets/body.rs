@@ -5,13 +5,13 @@ use std::borrow::Cow;
 use std::sync::LazyLock;
 
 use faithful_clerk_core::clause::{HARBOUR, exchange, judge};
-use faithful_clerk_core::exchange::{Answer, Content, RequestBody, ResponseBody};
+use faithful_clerk_core::exchange::{Content, RequestBody, ResponseBody};
 use faithful_clerk_core::classify::{Credentials, Placing, place};
-use faithful_clerk_core::Contract;
+use faithful_clerk_core::ErrorContract;
 use libfuzzer_sys::fuzz_target;
 
-static CONTRACT: LazyLock<Contract> =
-    LazyLock::new(|| Contract::read(HARBOUR).contract.expect("the examples' contract is right"));
+static CONTRACT: LazyLock<ErrorContract> =
+    LazyLock::new(|| ErrorContract::read(HARBOUR).contract.expect("the examples' contract is right"));
 
 fuzz_target!(|data: &[u8]| {
     let Some((choice, data)) = data.split_first() else { return };
@@ -25,7 +25,7 @@ fuzz_target!(|data: &[u8]| {
     let cut = data.iter().position(|byte| *byte == 0).unwrap_or(data.len());
     let (asked, told) = data.split_at(cut);
     exchange.request.body = RequestBody::Present(Content::Bytes(Cow::Borrowed(asked)));
-    if let Answer::Came(response) = &mut exchange.answer {
+    if let Some(response) = &mut exchange.response {
         response.status = status;
         response.recorded_media = Some(Cow::Borrowed(media));
         response.headers = [("content-type", media)].into_iter().collect();

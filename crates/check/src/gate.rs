@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use crate::ledger::fingerprint::of_unused;
 use crate::ledger::{Baseline, EndpointRow, FindingKey, Ledger, StaleWaiver, fingerprint};
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::finding::Severity;
 
 /// Which findings let a check fail; the default is every breach.
@@ -54,7 +54,7 @@ impl Gate<'_> {
 
     /// Counts the findings of a ledger that was concluded.
     #[must_use]
-    pub fn passing(&self, contract: &Contract, ledger: &Ledger) -> GateResult {
+    pub fn passing(&self, contract: &ErrorContract, ledger: &Ledger) -> GateResult {
         let mut passing = GateResult::default();
         let mut count = |weight: Severity, count: u64, is_known: bool| {
             if is_known {

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 
 use crate::ledger::{Column, EndpointRow, Ledger, LedgerCell};
 use faithful_clerk_contract::{
-    Authentication, BodyPresence, Contract, EndpointId, FaultClass, FaultId, Parameter, Rules,
+    Authentication, BodyPresence, EndpointId, ErrorContract, FaultClass, FaultId, Parameter, Rules,
 };
 use faithful_clerk_model::situation::Situation;
 
@@ -49,7 +49,7 @@ pub struct Grid {
 impl Grid {
     /// The grid of a ledger.
     #[must_use]
-    pub fn of(contract: &Contract, ledger: &Ledger) -> Self {
+    pub fn of(contract: &ErrorContract, ledger: &Ledger) -> Self {
         let mut rows: Vec<EndpointRow> =
             (0..contract.endpoints.len()).map(|at| EndpointRow::Endpoint(EndpointId(at))).collect();
         // A row for each path on which another method was tried; one for all if none was.
@@ -95,7 +95,7 @@ impl Grid {
 }
 
 /// By the contract, can an exchange be in this cell, and would one try it?
-fn can_occur(contract: &Contract, row: &EndpointRow, column: Column) -> bool {
+fn can_occur(contract: &ErrorContract, row: &EndpointRow, column: Column) -> bool {
     let answered = |faults: &[FaultId], situation| {
         faults.iter().filter_map(|id| contract.fault(*id)).any(|fault| {
             let told = || {

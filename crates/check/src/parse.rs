@@ -2,7 +2,7 @@
 
 use std::sync::LazyLock;
 
-use faithful_clerk_contract::{Contract, ParsedContract};
+use faithful_clerk_contract::{ErrorContract, ParsedContract};
 use faithful_clerk_schema::{FileLoader, NoFiles};
 
 use crate::clauses::catalogue;
@@ -20,5 +20,5 @@ pub fn parse_contract(text: &str) -> ParsedContract {
 /// Parses a contract; `files` loads what it names.
 #[must_use]
 pub fn parse_contract_with_files(text: &str, files: &dyn FileLoader) -> ParsedContract {
-    Contract::parse(text, files, &NAMES)
+    ErrorContract::parse(text, files, &NAMES)
 }

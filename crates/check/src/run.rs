@@ -8,7 +8,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use crate::classify::{Classification, Credentials, classify};
 use crate::clauses::check_exchange;
 use crate::ledger::Ledger;
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::exchange::Exchange;
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_recording::{ReadOptions, Source, Unreadable};
@@ -17,7 +17,7 @@ use faithful_clerk_recording::{Traversal, Visitor};
 /// Checks recordings against a contract.
 #[derive(Debug)]
 pub struct Check<'c> {
-    contract: &'c Contract,
+    contract: &'c ErrorContract,
     traversal: Traversal,
     environments: BTreeMap<u32, String>,
 }
@@ -25,7 +25,7 @@ pub struct Check<'c> {
 impl<'c> Check<'c> {
     /// A check with one thread.
     #[must_use]
-    pub fn new(contract: &'c Contract) -> Self {
+    pub fn new(contract: &'c ErrorContract) -> Self {
         Self { contract, traversal: Traversal::default(), environments: BTreeMap::new() }
     }
 
@@ -73,7 +73,7 @@ impl<'c> Check<'c> {
 /// Whether a request without credentials is wrong is only known once any request of the recording was
 /// seen to carry some. Until then such exchanges are judged both ways, and the end decides.
 struct CheckWorker<'c> {
-    contract: &'c Contract,
+    contract: &'c ErrorContract,
     /// Shared by the workers of a pass.
     saw_credentials: Arc<AtomicBool>,
     recording: u32,
@@ -84,7 +84,7 @@ struct CheckWorker<'c> {
 }
 
 impl<'c> CheckWorker<'c> {
-    fn new(contract: &'c Contract, saw_credentials: Arc<AtomicBool>, recording: u32) -> Self {
+    fn new(contract: &'c ErrorContract, saw_credentials: Arc<AtomicBool>, recording: u32) -> Self {
         let (settled, if_recorded, if_not) = Default::default();
         let environment = None;
         Self { contract, saw_credentials, recording, environment, settled, if_recorded, if_not }

@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_report::{Theme, diagnostics};
 
 use crate::exit::Failure;
@@ -12,7 +12,7 @@ use crate::output::show;
 /// A contract, and where it was found.
 #[derive(Debug)]
 pub(crate) struct LoadedContract {
-    pub(crate) contract: Contract,
+    pub(crate) contract: ErrorContract,
     pub(crate) path: PathBuf,
 }
 
@@ -72,7 +72,8 @@ pub(crate) fn contract(path: Option<&Path>, theme: Theme) -> Result<LoadedContra
         Failure::Call(format!("the contract {name} is not UTF-8 at byte {at}"))
     })?;
     let contract = read(&name, &text, &path, theme)?;
-    tracing::info!(path = name, endpoints = contract.endpoints.len(), "contract read");
+    let endpoints = contract.endpoints.len();
+    crate::output::step(format_args!("contract read: {name}, endpoints: {endpoints}"));
     Ok(LoadedContract { contract, path })
 }
 
@@ -86,13 +87,13 @@ pub(crate) fn contract_if_any(
 }
 
 /// A contract that says no more than that these are the endpoints.
-pub(crate) fn description(path: &Path, theme: Theme) -> Result<Contract, Failure> {
+pub(crate) fn description(path: &Path, theme: Theme) -> Result<ErrorContract, Failure> {
     let file = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
     let text = format!("contract = 1\nopenapi = {}\n", faithful_clerk_contract::quoted(&file));
     read(&path.display().to_string(), &text, path, theme)
 }
 
-fn read(name: &str, text: &str, path: &Path, theme: Theme) -> Result<Contract, Failure> {
+fn read(name: &str, text: &str, path: &Path, theme: Theme) -> Result<ErrorContract, Failure> {
     let folder = path.parent().unwrap_or(Path::new("")).to_owned();
     let reading =
         faithful_clerk_check::parse_contract_with_files(text, &ContractFolder { path: folder });

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use faithful_clerk_check::gate::Gate;
 use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_check::ledger::{Baseline, waivers};
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_report::html::{self, Exhibit};
 use faithful_clerk_report::{CheckReport, csv, json, junit, markdown, sarif, text};
 
@@ -26,7 +26,7 @@ pub(crate) struct PreparedGate<'f> {
 }
 
 impl<'f> PreparedGate<'f> {
-    pub(crate) fn of(flags: &'f GateArgs, contract: &Contract) -> Result<Self, Failure> {
+    pub(crate) fn of(flags: &'f GateArgs, contract: &ErrorContract) -> Result<Self, Failure> {
         if let Some(until) = flags.until.filter(|until| *until < today()) {
             return Err(Failure::Call(format!("waivers until {until} would already be expired")));
         }
@@ -76,7 +76,7 @@ pub(crate) fn ledger_text(path: &Path) -> Result<String, Failure> {
 /// A ledger that has seen everything, and what it is of.
 #[derive(Debug)]
 pub(crate) struct FinishedCheck<'c> {
-    pub(crate) contract: &'c Contract,
+    pub(crate) contract: &'c ErrorContract,
     pub(crate) contract_path: &'c str,
     pub(crate) recordings: &'c [String],
     pub(crate) format: OutputFormat,

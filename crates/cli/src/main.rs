@@ -24,9 +24,7 @@ fn main() -> ExitCode {
     let Flags { color, quiet, verbose, command } = Flags::parse();
     let stage = flags::OutputSettings::of(color, quiet);
     if verbose {
-        let ansi = stage.stderr.colour == faithful_clerk_report::ColorMode::Always;
-        let to_stderr = tracing_subscriber::fmt().with_writer(std::io::stderr).with_ansi(ansi);
-        to_stderr.with_target(false).init();
+        output::announce_steps();
     }
     let outcome = match command {
         Command::Check(call) => commands::check::run(&call, &stage),

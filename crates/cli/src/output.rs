@@ -2,6 +2,7 @@
 
 use std::io::{BufWriter, ErrorKind, IntoInnerError, Stdout, Write};
 use std::path::{Path, PathBuf};
+use std::sync::atomic::{AtomicBool, Ordering};
 
 use flate2::Compression;
 use flate2::write::GzEncoder;
@@ -35,6 +36,21 @@ pub(crate) fn say_bytes(bytes: &[u8]) -> Result<(), Failure> {
 /// Writes a message, in one line. There is nobody to tell if that fails.
 pub(crate) fn complain(message: &str) {
     show(&format!("fclerk: {}\n", terminal(message)));
+}
+
+/// Is each step of the work told, as `--verbose` asks for?
+static STEPS: AtomicBool = AtomicBool::new(false);
+
+/// From now on, each step is told.
+pub(crate) fn announce_steps() {
+    STEPS.store(true, Ordering::Relaxed);
+}
+
+/// Tells a step of the work, if that is asked for.
+pub(crate) fn step(what: std::fmt::Arguments<'_>) {
+    if STEPS.load(Ordering::Relaxed) {
+        complain(&what.to_string());
+    }
 }
 
 /// Writes text that was made for a terminal to standard error.

@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 use faithful_clerk_check::classify::Classification;
 use faithful_clerk_check::classify::{Credentials, classify};
 use faithful_clerk_check::clauses::check_exchange;
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::exchange::Exchange;
 use faithful_clerk_recording::{ReadOptions, Traversal, Unreadable, Visitor};
@@ -45,7 +45,7 @@ pub(crate) fn exhibits(
 }
 
 struct ExhibitCollector<'e> {
-    contract: &'e Contract,
+    contract: &'e ErrorContract,
     credentials: Credentials,
     name: &'e str,
     left: BTreeSet<Address>,

@@ -73,7 +73,7 @@ impl RecordingInputs {
     pub(crate) fn each(&mut self, mut look: impl FnMut(Source<'static>, u32)) {
         for (recording, (input, name)) in (0..).zip(self.inputs.iter().zip(&self.names)) {
             let bar = progress(input.size(), name);
-            tracing::info!(name, "reading");
+            crate::output::step(format_args!("reading {name}"));
             match input.open(&bar) {
                 Ok(source) => {
                     look(source, recording);

@@ -70,7 +70,9 @@ impl ReportFiles {
             let path = file.path.display().to_string();
             let written = text(kind).and_then(|text| file.write(&text));
             match written {
-                Ok(()) => tracing::info!(kind = kind.name(), path, "report written"),
+                Ok(()) => {
+                    crate::output::step(format_args!("{} report written: {path}", kind.name()))
+                }
                 Err(error) => {
                     if let Some(Failure::Call(message)) = failure.replace(error) {
                         crate::output::complain(&message);

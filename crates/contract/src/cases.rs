@@ -5,11 +5,11 @@ use std::collections::BTreeMap;
 use faithful_clerk_shape::TypeName;
 use serde_json::Value;
 
-use crate::model::{Case, Contract};
+use crate::model::{Case, ErrorContract};
 use crate::router::Router;
 use crate::url_parts::encoded;
 
-impl Contract {
+impl ErrorContract {
     /// Gives values to names that cases kept, so that cases which use them fit the requests that were sent with them.
     pub fn bind(&mut self, kept: &BTreeMap<String, String>) {
         for case in &mut self.cases {

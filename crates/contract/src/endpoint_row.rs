@@ -1,6 +1,6 @@
 //! Where exchanges are grouped.
 
-use crate::{Contract, Endpoint, EndpointId};
+use crate::{Endpoint, EndpointId, ErrorContract};
 
 /// What a request without a path of the contract is called.
 pub(super) const NO_ROUTE: &str = "(unknown route)";
@@ -31,7 +31,7 @@ impl EndpointRow {
 
     /// What it is called in outputs.
     #[must_use]
-    pub fn name(&self, contract: &Contract) -> String {
+    pub fn name(&self, contract: &ErrorContract) -> String {
         match self {
             Self::Endpoint(id) => contract.endpoint(*id).map_or_else(String::new, Endpoint::name),
             Self::OtherMethods(id) => match contract.endpoint(*id) {

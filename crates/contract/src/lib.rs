@@ -1,6 +1,6 @@
 //! The error contract: its language, its model, its routes.
 //!
-//! [`Contract::parse`] parses a text and gives the contract, if one can be made of it, and every diagnostic. The language
+//! [`ErrorContract::parse`] parses a text and gives the contract, if one can be made of it, and every diagnostic. The language
 //! itself is described in `docs/contract.md`.
 
 mod cases;
@@ -25,9 +25,9 @@ pub use documented::{DocumentedResponse, DocumentedResponses};
 pub use endpoint_row::EndpointRow;
 pub use envelope::{ApplicationCodes, Envelope, LocationSource, ViolationPointers};
 pub use model::{
-    Authentication, Case, CaseSensitivity, Condition, Contract, DeclaredType, DisclosureScope,
-    Endpoint, EndpointId, ErrorRule, Expectation, Fault, FaultClass, FaultId, PathRules, Scope,
-    SeverityOverride, TrailingSlash, Waiver, WaiverValidity,
+    Authentication, Case, CaseSensitivity, Condition, DeclaredType, DisclosureScope, Endpoint,
+    EndpointId, ErrorContract, ErrorRule, Expectation, Fault, FaultClass, FaultId, PathRules,
+    Scope, SeverityOverride, TrailingSlash, Waiver, WaiverValidity,
 };
 pub use nearest::nearest;
 pub use parse::ParsedContract;

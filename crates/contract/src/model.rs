@@ -20,7 +20,7 @@ use faithful_clerk_shape::{ConstrainedType, ShapeId, ShapeTable};
 
 /// A declared error contract.
 #[derive(Debug, Default)]
-pub struct Contract {
+pub struct ErrorContract {
     /// The service's name, for people.
     pub service: Option<String>,
     /// The base URLs of the service. None: every host is the service's.
@@ -159,11 +159,11 @@ pub struct ErrorRule {
     pub respond_within: Option<f64>,
 }
 
-/// The place of a fault in [`Contract::faults`].
+/// The place of a fault in [`ErrorContract::faults`].
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct FaultId(pub usize);
 
-/// The place of an endpoint in [`Contract::endpoints`].
+/// The place of an endpoint in [`ErrorContract::endpoints`].
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct EndpointId(pub usize);
 
@@ -335,7 +335,7 @@ pub enum SeverityOverride {
     As(Severity),
 }
 
-impl Contract {
+impl ErrorContract {
     /// The fault at that place.
     #[must_use]
     pub fn fault(&self, id: FaultId) -> Option<&Fault> {

@@ -20,7 +20,7 @@ use std::num::NonZero;
 use std::time::{Duration, Instant};
 
 use faithful_clerk_check::Check;
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::compare::{
     ComparisonKind, ComparisonPlan, ComparisonSide as Compared, compare,
 };
@@ -92,11 +92,11 @@ fn measure(title: &str, bytes: usize, jobs: &[Job<'_>]) {
     }
 }
 
-fn contract() -> Contract {
+fn contract() -> ErrorContract {
     faithful_clerk_check::parse_contract(CONTRACT).contract.expect("the demo's contract is right")
 }
 
-fn check(contract: &Contract, recording: &str, threads: usize) -> u64 {
+fn check(contract: &ErrorContract, recording: &str, threads: usize) -> u64 {
     let mut check = Check::new(contract);
     check.threads(NonZero::new(threads).expect("at least one thread"));
     let ledger = check.recording(Source::of(recording.as_bytes()), 0);
@@ -125,7 +125,7 @@ fn split(recording: &str, parses: bool) -> u64 {
 }
 
 /// A survey, and how many errors it counted.
-fn survey(bare: &Contract, recording: &str) -> u64 {
+fn survey(bare: &ErrorContract, recording: &str) -> u64 {
     let all = Traversal::default()
         .visit_parallel(Source::of(recording.as_bytes()), 0, || SurveyData::new(bare));
     let mut sum = SurveyData::new(bare);
@@ -134,7 +134,7 @@ fn survey(bare: &Contract, recording: &str) -> u64 {
 }
 
 /// The recording compared with itself: everything is the same.
-fn compared(bare: &Contract, contract: &Contract, recording: &str) -> u64 {
+fn compared(bare: &ErrorContract, contract: &ErrorContract, recording: &str) -> u64 {
     let gathered = || {
         let mut sum = SurveyData::new(bare);
         Traversal::default().visit_in_order(Source::of(recording.as_bytes()), 0, &mut sum);
@@ -228,7 +228,7 @@ fn large_contract() {
 
 /// What else is done with a recording.
 fn others() {
-    let (bare, contract) = (Contract::default(), contract());
+    let (bare, contract) = (ErrorContract::default(), contract());
     let recording = Traffic::new(TrafficFormat::Compact, Mixture::Usual, 50_000_000).all();
     let jobs: [Job<'_>; 3] = [
         ("plain parse, 1 thread", Box::new(|| plain::parse(&recording, false))),

@@ -2,7 +2,7 @@
 
 use std::fmt;
 
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_contract::Server;
 use url::{Host, Url};
 
@@ -44,7 +44,11 @@ impl BaseUrl {
     ///
     /// # Errors
     /// Where they may not.
-    pub fn of(text: &str, contract: &Contract, allowed: &[String]) -> Result<Self, UnsafeTarget> {
+    pub fn of(
+        text: &str,
+        contract: &ErrorContract,
+        allowed: &[String],
+    ) -> Result<Self, UnsafeTarget> {
         let url = Url::parse(text).map_err(|error| UnsafeTarget::NoBase(error.to_string()))?;
         if !matches!(url.scheme(), "http" | "https") {
             return Err(UnsafeTarget::NoBase("it is neither http nor https".to_owned()));

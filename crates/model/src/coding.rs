@@ -1,21 +1,7 @@
 //! Undoes the content codings of a body (RFC 9110 section 8.4).
 
-use std::io::Read;
-
-use brotli_decompressor::Decompressor;
-use flate2::read::{DeflateDecoder, MultiGzDecoder, ZlibDecoder};
-
-/// Bodies are seldom compressed more than 50 to 1; what was made to fill memory is.
-const DENSEST: u64 = 250;
-
-/// A body is not decompressed beyond this.
-const LARGEST_BODY: u64 = 64 << 20;
-
-/// A body that decompresses to less than this may be as dense as it likes.
-const SMALL_BODY: u64 = 1 << 20;
-
-/// Frames that need more than 2 to this power bytes are refused.
-const ZSTD_WINDOW: u32 = 25;
+#[cfg(feature = "compression")]
+use decode::undo;
 
 const GZIP: &[u8] = &[0x1f, 0x8b, 8];
 const ZSTD: &[u8] = &[0x28, 0xb5, 0x2f, 0xfd];
@@ -41,37 +27,61 @@ pub fn undo_codings(bytes: &[u8], codings: &str) -> Result<Option<Vec<u8>>, &'st
     Ok(plain)
 }
 
-fn undo(coded: &[u8], coding: &str) -> Result<Vec<u8>, &'static str> {
-    match coding {
-        "gzip" | "x-gzip" => all(MultiGzDecoder::new(coded), coded),
-        // The standard means zlib's form, and some send the bare one (RFC 9110 section 8.4.1.2).
-        "deflate" => {
-            all(ZlibDecoder::new(coded), coded).or_else(|_| all(DeflateDecoder::new(coded), coded))
+#[cfg(not(feature = "compression"))]
+fn undo(_: &[u8], _: &str) -> Result<Vec<u8>, &'static str> {
+    Err("this program was built without content codings")
+}
+
+#[cfg(feature = "compression")]
+mod decode {
+    use std::io::Read;
+
+    use brotli_decompressor::Decompressor;
+    use flate2::read::{DeflateDecoder, MultiGzDecoder, ZlibDecoder};
+
+    /// Bodies are seldom compressed more than 50 to 1; what was made to fill memory is.
+    const DENSEST: u64 = 250;
+
+    /// A body is not decompressed beyond this.
+    const LARGEST_BODY: u64 = 64 << 20;
+
+    /// A body that decompresses to less than this may be as dense as it likes.
+    const SMALL_BODY: u64 = 1 << 20;
+
+    /// Frames that need more than 2 to this power bytes are refused.
+    const ZSTD_WINDOW: u32 = 25;
+
+    pub(super) fn undo(coded: &[u8], coding: &str) -> Result<Vec<u8>, &'static str> {
+        match coding {
+            "gzip" | "x-gzip" => all(MultiGzDecoder::new(coded), coded),
+            // The standard means zlib's form, and some send the bare one (RFC 9110 section 8.4.1.2).
+            "deflate" => all(ZlibDecoder::new(coded), coded)
+                .or_else(|_| all(DeflateDecoder::new(coded), coded)),
+            "br" => all(Decompressor::new(coded, 4096), coded),
+            "zstd" => {
+                let decoder = zstd::stream::read::Decoder::with_buffer(coded);
+                let mut decoder = decoder.map_err(|_| BROKEN)?;
+                decoder.window_log_max(ZSTD_WINDOW).map_err(|_| BROKEN)?;
+                all(decoder, coded)
+            }
+            _ => Err("its content coding is not known"),
         }
-        "br" => all(Decompressor::new(coded, 4096), coded),
-        "zstd" => {
-            let decoder = zstd::stream::read::Decoder::with_buffer(coded);
-            let mut decoder = decoder.map_err(|_| BROKEN)?;
-            decoder.window_log_max(ZSTD_WINDOW).map_err(|_| BROKEN)?;
-            all(decoder, coded)
+    }
+
+    const BROKEN: &str = "its content coding can't be undone";
+
+    fn all(mut source: impl Read, coded: &[u8]) -> Result<Vec<u8>, &'static str> {
+        let most = (coded.len() as u64).saturating_mul(DENSEST).clamp(SMALL_BODY, LARGEST_BODY);
+        let mut plain = Vec::new();
+        (&mut source).take(most + 1).read_to_end(&mut plain).map_err(|_| BROKEN)?;
+        if plain.len() as u64 > most {
+            return Err("its content coding unpacks to more than is read");
         }
-        _ => Err("its content coding is not known"),
+        Ok(plain)
     }
 }
 
-const BROKEN: &str = "its content coding can't be undone";
-
-fn all(mut source: impl Read, coded: &[u8]) -> Result<Vec<u8>, &'static str> {
-    let most = (coded.len() as u64).saturating_mul(DENSEST).clamp(SMALL_BODY, LARGEST_BODY);
-    let mut plain = Vec::new();
-    (&mut source).take(most + 1).read_to_end(&mut plain).map_err(|_| BROKEN)?;
-    if plain.len() as u64 > most {
-        return Err("its content coding unpacks to more than is read");
-    }
-    Ok(plain)
-}
-
-#[cfg(test)]
+#[cfg(all(test, feature = "compression"))]
 mod tests {
     use std::io::Write as _;
 

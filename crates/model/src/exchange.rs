@@ -22,8 +22,10 @@ pub struct Exchange<'a> {
     pub offset: u64,
     /// What was asked.
     pub request: Request<'a>,
-    /// What came back.
-    pub answer: Answer<'a>,
+    /// What came back, if anything did.
+    pub response: Option<Response<'a>>,
+    /// Why no response came, in the recorder's own words, where it has some.
+    pub no_response: Option<Cow<'a, str>>,
     /// How long the answer took.
     pub timing: Timing<'a>,
 }
@@ -91,16 +93,7 @@ pub enum RequestBody<'a> {
     NotRecorded,
 }
 
-/// What came back.
-#[derive(Debug, Clone)]
-pub enum Answer<'a> {
-    /// No answer came. The text is the recorder's own word for why, where it has one.
-    Missing(Option<Cow<'a, str>>),
-    /// An answer came.
-    Came(Response<'a>),
-}
-
-/// An answer that came.
+/// A response.
 #[derive(Debug, Clone)]
 pub struct Response<'a> {
     /// The status code as sent, whatever its range.

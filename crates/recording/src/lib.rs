@@ -14,6 +14,10 @@ mod jsonl;
 mod open;
 mod regions;
 mod traversal;
+#[cfg(feature = "compression")]
+mod unpack;
+#[cfg(not(feature = "compression"))]
+#[path = "no_unpack.rs"]
 mod unpack;
 mod unreadable;
 mod warc;

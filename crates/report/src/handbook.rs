@@ -8,7 +8,7 @@
 //! | `schemas/NAME.json` | a shape as JSON Schema 2020-12 |
 //! | `openapi-components.json` | shapes and faults as `components` of an OpenAPI 3.1 description |
 
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::handbook::{FaultChapter, Handbook, advice, components, shape_schemas};
 
 use crate::escape::{markdown, uri_path};
@@ -30,7 +30,7 @@ pub struct HandbookFile {
 ///
 /// # Errors
 /// Only if our own template is wrong.
-pub fn files(contract: &Contract) -> Result<Vec<HandbookFile>, Error> {
+pub fn files(contract: &ErrorContract) -> Result<Vec<HandbookFile>, Error> {
     let book = Handbook::of(contract);
     let service = contract.service.as_deref();
     let mut files = Vec::new();

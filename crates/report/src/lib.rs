@@ -32,7 +32,7 @@ pub use theme::{ColorMode, MarkStyle, Theme};
 use faithful_clerk_check::gate::Gate;
 use faithful_clerk_check::ledger::ClauseFindings;
 use faithful_clerk_check::ledger::Ledger;
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::finding::Severity;
 
@@ -44,7 +44,7 @@ pub struct CheckReport<'r> {
     /// The sum of the check.
     pub ledger: &'r Ledger,
     /// The contract.
-    pub contract: &'r Contract,
+    pub contract: &'r ErrorContract,
     /// The contract's path, as it was given.
     pub contract_path: &'r str,
     /// The names of the recordings, in the order of the run.
@@ -58,7 +58,7 @@ pub struct CheckReport<'r> {
 impl<'r> CheckReport<'r> {
     /// A check with the usual gate.
     #[must_use]
-    pub fn new(ledger: &'r Ledger, contract: &'r Contract, recordings: &'r [String]) -> Self {
+    pub fn new(ledger: &'r Ledger, contract: &'r ErrorContract, recordings: &'r [String]) -> Self {
         let contract_path = "error-contract.toml";
         Self { ledger, contract, contract_path, recordings, gate: Gate::default(), baseline: None }
     }

@@ -5,11 +5,17 @@
 //! exact places that are invalid.
 
 mod dialect;
+mod draft;
 mod files;
 mod library;
 mod references;
 mod rules;
 mod spelled;
+#[cfg(feature = "json-schema")]
+mod validator;
+#[cfg(not(feature = "json-schema"))]
+#[path = "no_validator.rs"]
+mod validator;
 mod yaml;
 
 pub use files::{FileLoader, NoFiles};

@@ -3,13 +3,13 @@
 use std::collections::{BTreeMap, HashSet};
 use std::sync::Arc;
 
-use jsonschema::{Draft, PatternOptions, Registry};
 use serde_json::Value;
 
 use super::dialect::{drop_one_way_members, modernise};
 use super::files::{FileLoader, join};
 use super::references::{in_place, walk};
 use super::rules::{CompiledSchema, FormatMode};
+use super::validator::{SchemaDraft, SchemaRegistry};
 use super::yaml;
 use faithful_clerk_model::json::pointer::{resolve, tokens};
 
@@ -18,9 +18,6 @@ const LARGEST: usize = 64 << 20;
 
 /// Files that refer to files end somewhere.
 const MOST_DOCUMENTS: usize = 1000;
-
-/// A pattern needs no more than this to be compiled.
-const PATTERN_LIMIT: usize = 1 << 20;
 
 /// The position of a document in a [`SchemaLibrary`].
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -32,7 +29,7 @@ pub struct Document {
     /// Its path as seen from the contract's folder.
     pub path: String,
     pub value: Value,
-    draft: Draft,
+    draft: SchemaDraft,
 }
 
 /// The documents of a contract.
@@ -43,7 +40,7 @@ pub struct SchemaLibrary<'f> {
     by_path: BTreeMap<String, DocumentId>,
     /// Where the documents say that they are at home on the web.
     by_id: BTreeMap<String, (DocumentId, String)>,
-    registry: Option<Arc<Registry<'static>>>,
+    registry: Option<Arc<SchemaRegistry>>,
     pub formats: FormatMode,
 }
 
@@ -109,9 +106,9 @@ impl<'f> SchemaLibrary<'f> {
         let draft = match version {
             Some(version) if version.starts_with("3.0") => {
                 modernise(&mut value);
-                Draft::Draft7
+                SchemaDraft::Draft7
             }
-            Some(_) => Draft::Draft202012,
+            Some(_) => SchemaDraft::Draft202012,
             None => draft(&value),
         };
         let id = DocumentId(self.documents.len());
@@ -207,28 +204,21 @@ impl<'f> SchemaLibrary<'f> {
         let fragment: String = url::form_urlencoded::byte_serialize(place.as_bytes()).collect();
         let fragment = fragment.replace('+', "%20").replace("%2F", "/");
         let reference = serde_json::json!({ "$ref": format!("{}#{fragment}", uri(id)) });
-        let validator = jsonschema::options()
-            .with_draft(document.draft)
-            .with_registry(&registry)
-            .with_base_uri(format!("{}-root", uri(id)))
-            .with_pattern_options(PatternOptions::regex().size_limit(PATTERN_LIMIT))
-            .should_validate_formats(self.formats == FormatMode::Assertion)
-            .build(&reference)
-            .map_err(|error| plain(&error.to_string()))?;
+        let base = format!("{}-root", uri(id));
+        let validator = registry
+            .compile(&reference, document.draft, base, self.formats)
+            .map_err(|e| plain(&e))?;
         Ok(CompiledSchema::new(validator, self.spelled(id, place)))
     }
 
-    fn registry(&mut self) -> Result<Arc<Registry<'static>>, String> {
+    fn registry(&mut self) -> Result<Arc<SchemaRegistry>, String> {
         if let Some(registry) = &self.registry {
             return Ok(Arc::clone(registry));
         }
-        let mut builder = Registry::new();
-        for (at, document) in self.documents.iter().enumerate() {
-            let resource = document.draft.create_resource(document.value.clone());
-            let added = builder.add(uri(DocumentId(at)), resource);
-            builder = added.map_err(|error| format!("{}: {error}", document.path))?;
-        }
-        let registry = Arc::new(builder.prepare().map_err(|error| error.to_string())?);
+        let documents = self.documents.iter().enumerate().map(|(at, document)| {
+            (uri(DocumentId(at)), document.path.as_str(), &document.value, document.draft)
+        });
+        let registry = Arc::new(SchemaRegistry::prepare(documents)?);
         self.registry = Some(Arc::clone(&registry));
         Ok(registry)
     }
@@ -364,14 +354,14 @@ fn parse(bytes: &[u8]) -> Result<Value, String> {
 }
 
 /// The draft that a schema says it is written in; the newest where it does not say.
-fn draft(value: &Value) -> Draft {
+fn draft(value: &Value) -> SchemaDraft {
     let said = value.get("$schema").and_then(Value::as_str).unwrap_or_default();
     match said.trim_end_matches('#') {
-        "http://json-schema.org/draft-04/schema" => Draft::Draft4,
-        "http://json-schema.org/draft-06/schema" => Draft::Draft6,
-        "http://json-schema.org/draft-07/schema" => Draft::Draft7,
-        "https://json-schema.org/draft/2019-09/schema" => Draft::Draft201909,
-        _ => Draft::Draft202012,
+        "http://json-schema.org/draft-04/schema" => SchemaDraft::Draft4,
+        "http://json-schema.org/draft-06/schema" => SchemaDraft::Draft6,
+        "http://json-schema.org/draft-07/schema" => SchemaDraft::Draft7,
+        "https://json-schema.org/draft/2019-09/schema" => SchemaDraft::Draft201909,
+        _ => SchemaDraft::Draft202012,
     }
 }
 

@@ -2,7 +2,7 @@
 
 use super::json::MessageSide;
 use super::{ScrubKey, Scrubber};
-use faithful_clerk_model::exchange::{Answer, BodyContent, Exchange, RequestBody, ResponseBody};
+use faithful_clerk_model::exchange::{BodyContent, Exchange, RequestBody, ResponseBody};
 use faithful_clerk_model::headers::Headers;
 use faithful_clerk_model::secret::SecretRules;
 
@@ -18,7 +18,7 @@ pub fn secrets_in(exchange: &Exchange<'_>, rules: &SecretRules) -> Vec<String> {
     if let RequestBody::Present(content) = &request.body {
         body(&mut scrubber, content, request.media(), MessageSide::Request);
     }
-    if let Answer::Came(response) = &exchange.answer {
+    if let Some(response) = &exchange.response {
         headers(&mut scrubber, &response.headers);
         let side =
             if response.status >= 400 { MessageSide::Response } else { MessageSide::Request };

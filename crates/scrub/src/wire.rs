@@ -17,7 +17,7 @@ impl Scrubber<'_> {
         let (before, body) = message.split_at_checked(head.length)?;
         let new_before = self.fields(before);
         let side = match head.start {
-            Start::Answer(_, 400.., _) => MessageSide::Response,
+            Start::Response(_, 400.., _) => MessageSide::Response,
             _ => MessageSide::Request,
         };
         let media = head.headers.get("content-type").unwrap_or_default();

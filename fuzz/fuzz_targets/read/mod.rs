@@ -5,10 +5,10 @@ use std::num::NonZero;
 use std::sync::LazyLock;
 
 use faithful_clerk_core::clause::HARBOUR;
-use faithful_clerk_core::{Check, Contract, Format, Ledger, Opening, Source};
+use faithful_clerk_core::{Check, ErrorContract, Format, Ledger, Opening, Source};
 
-static CONTRACT: LazyLock<Contract> =
-    LazyLock::new(|| Contract::read(HARBOUR).contract.expect("the examples' contract is right"));
+static CONTRACT: LazyLock<ErrorContract> =
+    LazyLock::new(|| ErrorContract::read(HARBOUR).contract.expect("the examples' contract is right"));
 
 struct Drops<'b>(&'b [u8], usize);
 

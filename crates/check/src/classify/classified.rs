@@ -14,10 +14,10 @@ use super::{
 use crate::body::{Decoded, decoded};
 use crate::disclosure::{Disclosure, disclosed};
 use faithful_clerk_contract::{
-    Contract, DisclosureScope, DocumentedResponse, Endpoint, EndpointId, EndpointRow, Fault,
+    DisclosureScope, DocumentedResponse, Endpoint, EndpointId, EndpointRow, ErrorContract, Fault,
     RequestPath, Rules, Scope,
 };
-use faithful_clerk_model::exchange::{Answer, Exchange, Response, ResponseBody};
+use faithful_clerk_model::exchange::{Exchange, Response, ResponseBody};
 use faithful_clerk_model::json;
 use faithful_clerk_model::json::pointer::tokens;
 use faithful_clerk_model::media;
@@ -82,7 +82,7 @@ pub struct Classified<'a> {
     /// The exchange.
     pub exchange: &'a Exchange<'a>,
     /// The contract.
-    pub contract: &'a Contract,
+    pub contract: &'a ErrorContract,
     /// Where its request leads.
     pub route: RouteMatch<'a>,
     /// The endpoints of the path.
@@ -108,7 +108,7 @@ pub struct Classified<'a> {
 #[must_use]
 pub fn classify<'a>(
     exchange: &'a Exchange<'a>,
-    contract: &'a Contract,
+    contract: &'a ErrorContract,
     credentials: Credentials,
 ) -> Classification<'a> {
     let request = &exchange.request;
@@ -167,7 +167,7 @@ pub fn classify<'a>(
 
 /// A success or a redirect that is no JSON is what a browser loads beside the service's answers.
 fn is_page(exchange: &Exchange<'_>) -> bool {
-    let Answer::Came(response) = &exchange.answer else { return false };
+    let Some(response) = &exchange.response else { return false };
     let essence = response.media().map(media::essence);
     matches!(exchange.request.method.as_ref(), "GET" | "HEAD")
         && response.status < 400
@@ -178,10 +178,7 @@ impl<'a> Classified<'a> {
     /// The response, if one came.
     #[must_use]
     pub fn response(&self) -> Option<&'a Response<'a>> {
-        match &self.exchange.answer {
-            Answer::Came(response) => Some(response),
-            Answer::Missing(_) => None,
-        }
+        self.exchange.response.as_ref()
     }
 
     /// The response's status, if one came.

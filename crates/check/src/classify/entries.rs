@@ -8,7 +8,7 @@ use serde_json::{Map, Value};
 
 use super::member_names::{CODES, LISTS, LOCATIONS, REASONS};
 use super::reported_field::{LocationForm, ReportedField, steps};
-use faithful_clerk_contract::{Contract, LocationSource, ViolationPointers};
+use faithful_clerk_contract::{ErrorContract, LocationSource, ViolationPointers};
 use faithful_clerk_model::json::pointer::{from_tokens, join, join_index, resolve};
 use faithful_clerk_model::json::{self, MemberLookup as _};
 use faithful_clerk_shape::{Shape, ShapeTable, TypeName};
@@ -24,7 +24,7 @@ const MOST_ENTRIES: usize = 1000;
 pub fn find_reported_fields(
     body: &Value,
     shape: Option<&Shape>,
-    contract: &Contract,
+    contract: &ErrorContract,
 ) -> Vec<ReportedField> {
     let mut found = match &contract.envelope.fields {
         Some(at) => said(body, at),
@@ -373,7 +373,7 @@ mod tests {
     use serde_json::json;
 
     fn read(body: &Value) -> Vec<ReportedField> {
-        find_reported_fields(body, None, &Contract::default())
+        find_reported_fields(body, None, &ErrorContract::default())
     }
 
     /// One and the same three invalid fields, in every form that services use.

@@ -5,7 +5,7 @@ use serde_json::Value;
 use super::parameters::{InvalidParameter, invalid_parameters};
 use super::{Credentials, RouteMatch, cases};
 use faithful_clerk_contract::{
-    Authentication, BodyPresence, BodyRules, Contract, FaultId, RequestPath, Rules,
+    Authentication, BodyPresence, BodyRules, ErrorContract, FaultId, RequestPath, Rules,
 };
 use faithful_clerk_model::exchange::{Exchange, Request, RequestBody};
 use faithful_clerk_model::json::Json;
@@ -18,7 +18,7 @@ pub(super) struct RoutedRequest<'p, 'a> {
     pub(super) exchange: &'p Exchange<'a>,
     pub(super) route: &'p RouteMatch<'a>,
     pub(super) target: &'p RequestPath<'a>,
-    pub(super) contract: &'a Contract,
+    pub(super) contract: &'a ErrorContract,
     pub(super) credentials: Credentials,
 }
 
@@ -142,7 +142,7 @@ impl<'a> RequestSituations<'a> {
         self.deciding().next()
     }
 
-    fn method(&mut self, method: &str, contract: &Contract) {
+    fn method(&mut self, method: &str, contract: &ErrorContract) {
         let known = |known: &faithful_clerk_contract::Endpoint| known.method == method;
         if contract.endpoints.iter().any(known) || matches!(method, "HEAD" | "OPTIONS") {
             return;
@@ -158,7 +158,7 @@ impl<'a> RequestSituations<'a> {
         &mut self,
         request: &Request<'_>,
         rules: &Rules,
-        contract: &Contract,
+        contract: &ErrorContract,
         recorded: Credentials,
     ) {
         let sent = contract.credentials.iter().any(|name| request.headers.has(name));
@@ -178,7 +178,7 @@ impl<'a> RequestSituations<'a> {
     ///
     /// A service may pass over `Accept` and send what it has (RFC 9110 section 12.4.1), unless a fault for
     /// it is agreed.
-    fn acceptable(&mut self, request: &Request<'_>, rules: &Rules, contract: &Contract) {
+    fn acceptable(&mut self, request: &Request<'_>, rules: &Rules, contract: &ErrorContract) {
         let mut faults = rules.faults.iter().filter_map(|id| contract.fault(*id));
         let mut is_agreed = || faults.any(|fault| fault.when.contains(&Situation::NotAcceptable));
         let Some(produces) = rules.produces.as_ref().filter(|_| is_agreed()) else {

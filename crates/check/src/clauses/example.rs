@@ -4,7 +4,7 @@ use std::borrow::Cow;
 
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::exchange::{
-    Answer, BodyContent, Exchange, Request, RequestBody, Response, ResponseBody, Timing,
+    BodyContent, Exchange, Request, RequestBody, Response, ResponseBody, Timing,
 };
 use faithful_clerk_model::headers::Headers;
 
@@ -229,8 +229,8 @@ pub fn exchange(number: u64, request: &'static str, answer: &'static str) -> Exc
     let (line, headers, body) = message(answer);
     let known = headers.get("recorded-time").and_then(|time| time.parse().ok());
     let time = Timing { known, ..Timing::default() };
-    let answer = if answer.is_empty() {
-        Answer::Missing(None)
+    let response = if answer.is_empty() {
+        None
     } else {
         let status = line.split(' ').nth(1).and_then(|code| code.parse().ok());
         let cut = headers.content_length().is_some_and(|length| length > body.len() as u64);
@@ -240,9 +240,10 @@ pub fn exchange(number: u64, request: &'static str, answer: &'static str) -> Exc
             body => ResponseBody::Present(bytes(body)),
         };
         let status = status.unwrap_or_default();
-        Answer::Came(Response { status, headers, recorded_media: None, body })
+        Some(Response { status, headers, recorded_media: None, body })
     };
-    Exchange { address: Address { recording: 0, number }, offset: 0, request, answer, timing: time }
+    let address = Address { recording: 0, number };
+    Exchange { address, offset: 0, request, response, no_response: None, timing: time }
 }
 
 fn bytes(body: &'static str) -> BodyContent<'static> {

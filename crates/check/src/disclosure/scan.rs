@@ -10,9 +10,9 @@ use serde_json::Value;
 use super::patterns::{PatternMatch, find};
 use super::sort::DisclosureKind;
 use crate::body::ParsedBody;
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::exchange::{Answer, Exchange, RequestBody};
+use faithful_clerk_model::exchange::{Exchange, RequestBody};
 use faithful_clerk_model::json::pointer::{join, join_index, percent_decode, tokens};
 use faithful_clerk_model::json::{self, Json};
 
@@ -92,7 +92,7 @@ fn is_free(name: &str) -> bool {
 #[must_use]
 pub fn disclosed(
     exchange: &Exchange<'_>,
-    contract: &Contract,
+    contract: &ErrorContract,
     body: Option<(&ParsedBody, Option<&[u8]>)>,
 ) -> Vec<Disclosure> {
     let sent = RequestText { exchange, text: OnceCell::new() };
@@ -129,7 +129,7 @@ fn is_part_of(one: &Disclosure, other: &Disclosure) -> bool {
 }
 
 fn in_headers(exchange: &Exchange<'_>) -> Vec<(PatternMatch, Location)> {
-    let Answer::Came(response) = &exchange.answer else { return Vec::new() };
+    let Some(response) = &exchange.response else { return Vec::new() };
     let mut found = Vec::new();
     for (name, value) in response.headers.iter() {
         if is_free(name) {

@@ -7,7 +7,7 @@
 use sha2::{Digest as _, Sha256};
 
 use super::FindingKey;
-use faithful_clerk_contract::{Contract, Waiver};
+use faithful_clerk_contract::{ErrorContract, Waiver};
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::json::pointer::tokens;
 
@@ -35,7 +35,7 @@ pub fn fingerprint(row: &str, key: &FindingKey) -> String {
 }
 
 /// The same of a waiver that covers nothing.
-pub fn of_unused(waiver: &Waiver, contract: &Contract) -> String {
+pub fn of_unused(waiver: &Waiver, contract: &ErrorContract) -> String {
     let row = waiver.row.as_ref().map_or("everywhere".to_owned(), |row| row.name(contract));
     format!("unused waiver of {} at {row}", waiver.clause)
 }

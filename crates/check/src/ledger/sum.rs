@@ -11,7 +11,7 @@ use super::{
 };
 use crate::classify::{CUT, Classified, ParsedBody, StatusVerdict};
 use crate::clauses::{ExchangeResult, clause, index_of};
-use faithful_clerk_contract::{Contract, SeverityOverride, WaiverValidity};
+use faithful_clerk_contract::{ErrorContract, SeverityOverride, WaiverValidity};
 use faithful_clerk_model::finding::{Finding, Severity};
 use faithful_clerk_recording::UnreadableParts;
 
@@ -148,7 +148,7 @@ impl Ledger {
     }
 
     /// Enters a finding as waived, if a waiver covers it.
-    fn waive(&mut self, contract: &Contract, row: &EndpointRow, finding: &Finding) -> bool {
+    fn waive(&mut self, contract: &ErrorContract, row: &EndpointRow, finding: &Finding) -> bool {
         let Some(waiver) = contract.waiver_for(finding.clause, row) else {
             return false;
         };
@@ -159,7 +159,7 @@ impl Ledger {
 
     /// Judges what can only be judged when everything was seen: what exchanges have in common, and
     /// which waivers should go. To be called once, after all ledgers were added up.
-    pub fn conclude(&mut self, contract: &Contract) {
+    pub fn conclude(&mut self, contract: &ErrorContract) {
         let ConsistencyResult { met, outliers } = std::mem::take(&mut self.compared).conclude();
         for (name, count) in met {
             self.clauses.of(name).into_iter().for_each(|tally| tally.met += count);
@@ -178,7 +178,7 @@ impl Ledger {
         }
     }
 
-    fn enter_outlier(&mut self, contract: &Contract, outlier: Outlier) {
+    fn enter_outlier(&mut self, contract: &ErrorContract, outlier: Outlier) {
         let Outlier { clause: name, expected, got, conforming, locations } = outlier;
         let usual = clause(name).map_or(Severity::Note, |clause| clause.severity);
         let severity = match index_of(name).and_then(|index| contract.severity_override(index)) {

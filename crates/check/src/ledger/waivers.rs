@@ -6,14 +6,14 @@ use jiff::civil::Date;
 
 use super::{EndpointRow, Ledger};
 use crate::gate::Gate;
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_contract::quoted;
 
 /// What a contract needs so that nothing of a ledger that was concluded fails any more: a waiver for each
 /// clause and endpoint, as TOML to be appended to it. `None` where nothing fails.
 #[must_use]
 pub fn waivers(
-    contract: &Contract,
+    contract: &ErrorContract,
     ledger: &Ledger,
     gate: &Gate<'_>,
     until: Date,

@@ -4,7 +4,7 @@
 
 use std::path::Path;
 
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::compare::{
     Comparability, ComparisonKind, ComparisonPlan, ComparisonSide, compare,
 };
@@ -46,7 +46,7 @@ pub(crate) fn run(call: &CompareArgs, stage: &OutputSettings) -> Result<Completi
         ComparedSubject::Environments => ComparisonKind::Environments,
         ComparedSubject::Callers => ComparisonKind::Callers,
     };
-    let bare = Contract { scope: call.reading.scope(), ..Contract::default() };
+    let bare = ErrorContract { scope: call.reading.scope(), ..ErrorContract::default() };
     let first = before.files.len();
     let opening = call.reading.opened.opening();
     let pass = Traversal { threads: threads(call.threads), options: opening };

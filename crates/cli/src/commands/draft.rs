@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::draft::draft;
 use faithful_clerk_model::address::RecordingNames;
 use faithful_clerk_report::drafted;
@@ -17,7 +17,7 @@ use crate::recordings::RecordingInputs;
 pub(crate) fn run(call: &DraftArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
     let contract = match &call.openapi {
         Some(path) => description(path, stage.stderr)?,
-        None => Contract::default(),
+        None => ErrorContract::default(),
     };
     let mut recordings =
         RecordingInputs::of(&call.looking.recordings, &call.looking.reading.opened)?;

@@ -5,7 +5,7 @@ use std::time::Duration;
 
 use faithful_clerk_check::Check;
 use faithful_clerk_check::ledger::Ledger;
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_contract::Server;
 use faithful_clerk_insight::probe::{PlannedRequest, ProbeCredentials, ProbePlan};
 use faithful_clerk_live::{BaseUrl, ProbeClient, SendEnd, SendResult, SendSettings};
@@ -105,7 +105,12 @@ fn told(plan: &ProbePlan) -> String {
 }
 
 /// Takes out what is not to be sent, and says how much it is.
-fn leave_out(plan: &mut ProbePlan, call: &ProbeArgs, has_credentials: bool, contract: &Contract) {
+fn leave_out(
+    plan: &mut ProbePlan,
+    call: &ProbeArgs,
+    has_credentials: bool,
+    contract: &ErrorContract,
+) {
     if !call.allow_writes {
         let before = plan.requests.len();
         plan.requests.retain(|planned| !planned.can_write());
@@ -127,7 +132,7 @@ fn leave_out(plan: &mut ProbePlan, call: &ProbeArgs, has_credentials: bool, cont
 }
 
 /// The credentials, from the environment.
-fn credentials(contract: &Contract) -> Result<Vec<(String, String)>, Failure> {
+fn credentials(contract: &ErrorContract) -> Result<Vec<(String, String)>, Failure> {
     let mut found = Vec::new();
     for (header, template) in &contract.probe_credentials {
         let mut value = String::new();
@@ -166,7 +171,8 @@ pub(super) fn sent(
             let _ = tokio::signal::ctrl_c().await;
         };
         let take = |entry: serde_json::Value| {
-            tracing::info!(name = %entry["comment"], status = %entry["response"]["status"], "sent");
+            let (name, status) = (&entry["comment"], &entry["response"]["status"]);
+            crate::output::step(format_args!("sent {name}: {status}"));
             take(&entry.to_string());
         };
         client.send(&plan.requests, stop, take).await
@@ -176,7 +182,7 @@ pub(super) fn sent(
 }
 
 fn checked(
-    contract: &Contract,
+    contract: &ErrorContract,
     recording: &Path,
     stage: &OutputSettings,
 ) -> Result<Completion, Failure> {

@@ -6,7 +6,7 @@ use std::time::Duration;
 use faithful_clerk_check::classify::Classification;
 use faithful_clerk_check::classify::{Credentials, classify};
 use faithful_clerk_check::clauses::check_exchange;
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_contract::Server;
 use faithful_clerk_live::{ForwardedExchange, Relay, Upstream};
 use faithful_clerk_model::exchange::Exchange;
@@ -103,7 +103,7 @@ fn greeting(address: SocketAddr, call: &RecordArgs, upstream: &Upstream) -> Stri
 }
 
 /// The contract, with the service it is now held to: wherever that is, it is asked as the contract's own.
-fn serving(mut contract: Contract, url: &str) -> Contract {
+fn serving(mut contract: ErrorContract, url: &str) -> ErrorContract {
     if contract.request_path("GET", url).is_none()
         && let Ok(server) = Server::read(url)
     {
@@ -148,7 +148,7 @@ struct LiveReporter<'r> {
     journal: RecordingFile,
     name: String,
     scrubber: Option<Scrubber<'r>>,
-    contract: Option<Contract>,
+    contract: Option<ErrorContract>,
     credentials: Credentials,
     breaches: u64,
     others: u64,
@@ -219,7 +219,7 @@ impl LiveReporter<'_> {
 
 /// Judges the one exchange of an entry.
 struct EntryCheck<'c> {
-    contract: &'c Contract,
+    contract: &'c ErrorContract,
     credentials: Credentials,
     endpoint: String,
     found: Vec<Finding>,

@@ -8,7 +8,7 @@ use std::io::IsTerminal as _;
 use faithful_clerk_check::classify::Classification;
 use faithful_clerk_check::classify::{Credentials, classify};
 use faithful_clerk_check::clauses::check_exchange;
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::exchange::Exchange;
 use faithful_clerk_model::secret::SecretRules;
 use faithful_clerk_recording::{Traversal, Unreadable, Visitor};
@@ -78,7 +78,7 @@ pub(crate) fn run(call: &ShowArgs, stage: &OutputSettings) -> Result<Completion,
 
 /// Does the recording hold credentials?
 struct CredentialSearch<'c> {
-    contract: &'c Contract,
+    contract: &'c ErrorContract,
     credentials: Credentials,
 }
 
@@ -124,7 +124,7 @@ struct ExchangeSearch<'c> {
     seen: u64,
     lost: Option<String>,
     address: String,
-    contract: Option<&'c Contract>,
+    contract: Option<&'c ErrorContract>,
     credentials: Credentials,
     call: &'c ShowArgs,
     stage: &'c OutputSettings,

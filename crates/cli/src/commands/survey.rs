@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::survey::{Survey, SurveyData};
 use faithful_clerk_recording::Traversal;
 use faithful_clerk_report::{RecordingNames, Theme, survey};
@@ -19,7 +19,7 @@ pub(crate) fn run(call: &SurveyArgs, stage: &OutputSettings) -> Result<Completio
     let mut contract = match (&call.contract, &call.openapi) {
         (Some(path), _) => contract(Some(path), stage.stderr)?.contract,
         (None, Some(path)) => description(path, stage.stderr)?,
-        (None, None) => Contract::default(),
+        (None, None) => ErrorContract::default(),
     };
     contract.scope = call.looking.reading.scope();
     let mut recordings =
@@ -48,7 +48,7 @@ pub(crate) fn run(call: &SurveyArgs, stage: &OutputSettings) -> Result<Completio
 pub(crate) fn surveyed(
     recordings: &mut RecordingInputs,
     looking: &AnalysisArgs,
-    contract: &Contract,
+    contract: &ErrorContract,
 ) -> Survey {
     let pass =
         Traversal { threads: threads(looking.threads), options: looking.reading.opened.opening() };

@@ -7,7 +7,7 @@ use faithful_clerk_check::classify::Classification;
 use faithful_clerk_check::classify::{Credentials, classify};
 use faithful_clerk_check::clauses::check_exchange;
 use faithful_clerk_check::ledger::Ledger;
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::compare::{ComparisonKind, ComparisonPlan, ComparisonSide, compare};
 use faithful_clerk_insight::survey::SurveyData;
 use faithful_clerk_model::address::RecordingNames;
@@ -20,7 +20,7 @@ use faithful_clerk_report::{CheckReport, coverage, survey, text};
 use crate::flags::OutputSettings;
 
 /// A survey needs no contract.
-static BARE: LazyLock<Contract> = LazyLock::new(Contract::default);
+static BARE: LazyLock<ErrorContract> = LazyLock::new(ErrorContract::default);
 
 /// So many findings are read at a glance.
 const FEW: usize = 3;
@@ -42,7 +42,7 @@ impl TourRecording<'_> {
 
 /// Leads through the commands.
 pub(super) struct Tour<'c> {
-    pub(super) contract: &'c Contract,
+    pub(super) contract: &'c ErrorContract,
     pub(super) stage: &'c OutputSettings,
 }
 

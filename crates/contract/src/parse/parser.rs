@@ -7,7 +7,7 @@ use toml::de::{DeTable, DeValue};
 
 use crate::diagnostics::{Diagnostic, DiagnosticSeverity};
 use crate::model::{
-    AllFaults, Contract, DisclosureScope, EndpointId, ErrorRule, FaultId, SeverityOverride,
+    AllFaults, DisclosureScope, EndpointId, ErrorContract, ErrorRule, FaultId, SeverityOverride,
 };
 use crate::nearest::nearest;
 use crate::parse::digest::DigestingFiles;
@@ -25,12 +25,12 @@ use faithful_clerk_shape::ShapeId;
 #[derive(Debug)]
 pub struct ParsedContract {
     /// The contract, if nothing keeps it from being used.
-    pub contract: Option<Contract>,
+    pub contract: Option<ErrorContract>,
     /// Every mistake and notice, in the order of the text.
     pub diagnostics: Vec<Diagnostic>,
 }
 
-impl Contract {
+impl ErrorContract {
     /// Parses a contract and the files that it names. `clauses` are the names of all clauses, sorted; a contract refers to
     /// them in `[severity]` and in waivers.
     #[must_use]
@@ -54,7 +54,7 @@ impl Contract {
 /// A contract in the making.
 pub(super) struct ContractParser<'t> {
     pub(super) diagnostics: Diagnostics<'t>,
-    pub(super) contract: Contract,
+    pub(super) contract: ErrorContract,
     pub(super) library: SchemaLibrary<'t>,
     pub(super) groups: Vec<EndpointGroup>,
     pub(super) fault_names: BTreeMap<String, (FaultId, Range<usize>)>,
@@ -112,9 +112,9 @@ impl<'t> ContractParser<'t> {
     ) -> Self {
         Self {
             diagnostics,
-            contract: Contract {
+            contract: ErrorContract {
                 credentials: vec!["Authorization".to_owned()],
-                ..Contract::default()
+                ..ErrorContract::default()
             },
             library: SchemaLibrary::new(files),
             groups: Vec::new(),

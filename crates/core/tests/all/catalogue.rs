@@ -7,9 +7,9 @@ use faithful_clerk_check::classify::{Classification, Credentials, classify};
 use faithful_clerk_check::clauses::catalogue;
 use faithful_clerk_check::clauses::{Example, check_exchange, exchange};
 use faithful_clerk_check::ledger::Ledger;
-use faithful_clerk_contract::{Contract, DiagnosticSeverity};
+use faithful_clerk_contract::{DiagnosticSeverity, ErrorContract};
 
-fn contract(text: &str) -> Contract {
+fn contract(text: &str) -> ErrorContract {
     let reading = faithful_clerk_check::parse_contract(text);
     let mistakes: Vec<_> =
         reading.diagnostics.iter().filter(|m| m.severity == DiagnosticSeverity::Error).collect();

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use faithful_clerk_check::classify::{Classification, Classified, Credentials, classify};
 use faithful_clerk_check::clauses::{check_exchange, exchange};
 use faithful_clerk_contract::{Authentication, ParameterLocation};
-use faithful_clerk_contract::{Contract, DiagnosticSeverity, ParsedContract};
+use faithful_clerk_contract::{DiagnosticSeverity, ErrorContract, ParsedContract};
 use faithful_clerk_schema::FileLoader;
 use serde_json::{Value, json};
 
@@ -28,7 +28,7 @@ const POSTS: &str = "contract = 1\nservers = [\"https://harbour.example/v1\"]\n\
     [fault.invalid]\nstatus = 422\n when = [\"invalid-body\", \"invalid-parameters\"]\n\
     [endpoint.\"POST /bookings\"]\nfaults = [\"invalid\"]\nbody = \"schemas/booking.json\"\n";
 
-fn whole(reading: ParsedContract) -> Contract {
+fn whole(reading: ParsedContract) -> ErrorContract {
     let mistakes: Vec<_> =
         reading.diagnostics.iter().filter(|m| m.severity == DiagnosticSeverity::Error).collect();
     assert!(mistakes.is_empty(), "{mistakes:#?}");
@@ -36,7 +36,7 @@ fn whole(reading: ParsedContract) -> Contract {
 }
 
 /// What is wrong with a booking, as `/place words`.
-fn invalid(contract: &Contract, body: &Value) -> Vec<String> {
+fn invalid(contract: &ErrorContract, body: &Value) -> Vec<String> {
     let request = format!("POST /v1/bookings\nContent-Type: application/json\n\n{body}");
     with(contract, &request, "HTTP/1.1 201 Created", |placed| {
         let invalid = placed.situations.invalid.iter();
@@ -48,7 +48,7 @@ fn invalid(contract: &Contract, body: &Value) -> Vec<String> {
 }
 
 fn with<T>(
-    contract: &Contract,
+    contract: &ErrorContract,
     request: &str,
     answer: &str,
     look: impl FnOnce(&Classified<'_>) -> T,
@@ -62,7 +62,7 @@ fn with<T>(
     }
 }
 
-fn clauses(contract: &Contract, request: &str, answer: &str) -> Vec<&'static str> {
+fn clauses(contract: &ErrorContract, request: &str, answer: &str) -> Vec<&'static str> {
     with(contract, request, answer, |placed| {
         check_exchange(placed).findings.iter().map(|finding| finding.clause).collect()
     })
@@ -269,7 +269,7 @@ components:
         note: {type: string, nullable: true}
 "##;
 
-fn described(contract: &str) -> (Contract, Vec<String>) {
+fn described(contract: &str) -> (ErrorContract, Vec<String>) {
     let reading = faithful_clerk_check::parse_contract_with_files(
         contract,
         &folder(&[("api.yaml", DESCRIPTION)]),

@@ -3,7 +3,7 @@
 use faithful_clerk_check::classify::{Classification, Credentials, classify};
 use faithful_clerk_check::clauses::HARBOUR;
 use faithful_clerk_check::disclosure::DisclosureKind;
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_recording::har;
 use serde_json::json;
 
@@ -371,7 +371,7 @@ fn found(detail: &str) -> Vec<DisclosureKind> {
     told(&contract, &[], &body.to_string())
 }
 
-fn told(contract: &Contract, headers: &[(&str, &str)], body: &str) -> Vec<DisclosureKind> {
+fn told(contract: &ErrorContract, headers: &[(&str, &str)], body: &str) -> Vec<DisclosureKind> {
     let headers: Vec<_> =
         headers.iter().map(|(name, value)| json!({"name": name, "value": value})).collect();
     let entry = json!({

@@ -4,7 +4,7 @@ use faithful_clerk_check::Check;
 use faithful_clerk_check::clauses::HARBOUR;
 use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_check::ledger::{Baseline, LedgerError, RestoredLedger};
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_recording::Source;
 use proptest::prelude::*;
 use serde_json::{Value, json};
@@ -68,7 +68,7 @@ fn recording(sorts: &[u8]) -> String {
     json!({"log": {"entries": entries}}).to_string()
 }
 
-fn contract() -> Contract {
+fn contract() -> ErrorContract {
     let waiver = "\n[[waiver]]\nclause = \"media.declared\"\nendpoint = \"(unknown route)\"\nreason = \"x\"\nuntil = 2999-01-01\n";
     faithful_clerk_check::parse_contract(&format!("{HARBOUR}{waiver}")).contract.unwrap()
 }

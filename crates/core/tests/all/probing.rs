@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::probe::{PlannedRequest, ProbePlan};
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_schema::FileLoader;
@@ -29,7 +29,7 @@ const PHRASES: [&str; 18] = [
     "date or null",
 ];
 
-fn contract(fields: &[(usize, bool)], parameter: usize) -> Contract {
+fn contract(fields: &[(usize, bool)], parameter: usize) -> ErrorContract {
     let mut text = String::from(
         "contract = 1\nservers = [\"https://harbour.example/v1\"]\n[error]\nmedia = \"application/problem+json\"\n\
          [fault.refused]\nstatus = 422\ntitle = \"No\"\n when = [\"invalid-body\", \"invalid-parameters\"]\n\
@@ -219,8 +219,9 @@ expect  = "gone"
     assert_eq!(sent.target, "/reservations/r-1%2F2?quay=north");
     // Only now the case says something about requests.
     let sent = PlannedRequest { uses: Vec::new(), situation: Some(Situation::Conflict), ..sent };
-    let holds =
-        |contract: &Contract| contract.cases.iter().filter(|case| case.uses.is_empty()).count();
+    let holds = |contract: &ErrorContract| {
+        contract.cases.iter().filter(|case| case.uses.is_empty()).count()
+    };
     assert_eq!(holds(&contract), 1);
     contract.bind(&kept);
     assert_eq!(holds(&contract), 2);

@@ -6,7 +6,7 @@ use std::collections::BTreeSet;
 use crate::survey::{
     EndpointStatus, PathNode, SurveyData, SurveyedEndpoint, common_prefix, inferred, templates,
 };
-use faithful_clerk_contract::{Contract, EndpointId, RequestPath, Router, Scope};
+use faithful_clerk_contract::{EndpointId, ErrorContract, RequestPath, Router, Scope};
 
 /// What the two recordings are.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
@@ -23,7 +23,7 @@ pub enum ComparisonKind {
 /// How requests are told apart.
 #[derive(Debug)]
 pub struct ComparisonPlan<'c> {
-    pub(super) contract: Option<&'c Contract>,
+    pub(super) contract: Option<&'c ErrorContract>,
     pub(super) between: ComparisonKind,
     router: Router,
     templates: Vec<String>,
@@ -42,7 +42,7 @@ impl<'c> ComparisonPlan<'c> {
     #[must_use]
     pub fn of(
         sides: [SurveyData<'_>; 2],
-        contract: Option<&'c Contract>,
+        contract: Option<&'c ErrorContract>,
         between: ComparisonKind,
     ) -> Self {
         let has_credentials = [&sides[0], &sides[1]].map(|side| side.has_credentials);

@@ -8,7 +8,7 @@ use serde_json::Value;
 use super::plan::{ComparisonKind, RequestTarget};
 use super::server_ids::ServerIds;
 use crate::survey::SegmentForm;
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::exchange::{Request, RequestBody};
 use faithful_clerk_model::json::Json;
 use faithful_clerk_model::media;
@@ -54,7 +54,7 @@ impl RequestKey {
         asking: &RequestTarget,
         made: &ServerIds,
         between: ComparisonKind,
-        contract: Option<&Contract>,
+        contract: Option<&ErrorContract>,
     ) -> Self {
         let body = body(request);
         let media = request.media().map(media::essence).unwrap_or_default();
@@ -98,7 +98,7 @@ impl RequestKey {
     }
 }
 
-fn has_credentials(request: &Request<'_>, contract: Option<&Contract>) -> bool {
+fn has_credentials(request: &Request<'_>, contract: Option<&ErrorContract>) -> bool {
     let named = contract.map_or(&[][..], |contract| &contract.credentials);
     let usual = ["authorization", "cookie", "x-api-key"];
     let mut names = named.iter().map(String::as_str).chain(usual);

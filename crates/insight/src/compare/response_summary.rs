@@ -6,7 +6,7 @@ use serde_json::Value;
 
 use crate::survey::{NOISE, SegmentForm};
 use faithful_clerk_check::classify::{Classified, ParsedBody};
-use faithful_clerk_model::exchange::{Answer, Exchange, Response};
+use faithful_clerk_model::exchange::{Exchange, Response};
 use faithful_clerk_model::finding::{Finding, Severity};
 use faithful_clerk_model::headers::Headers;
 use faithful_clerk_model::json::pointer::{JsonPath, join};
@@ -85,7 +85,7 @@ pub(super) fn came(
     placed: Option<&Classified<'_>>,
     findings: &[Finding],
 ) -> ResponseSummary {
-    let Answer::Came(response) = &exchange.answer else { return ResponseSummary::None };
+    let Some(response) = &exchange.response else { return ResponseSummary::None };
     let (mut said, mut named, mut disclosed) = Default::default();
     let is_error_inside = placed.is_some_and(|placed| placed.embedded_error().is_some());
     if let Some(placed) = placed.filter(|_| response.status >= 400) {

@@ -11,9 +11,9 @@ use super::response_summary::{ComparedBody, ResponseSummary, came, with_body};
 use super::server_ids::ServerIds;
 use faithful_clerk_check::classify::{Classification, Credentials, classify};
 use faithful_clerk_check::clauses::check_exchange;
-use faithful_clerk_contract::{Contract, Scope};
+use faithful_clerk_contract::{ErrorContract, Scope};
 use faithful_clerk_model::address::Address;
-use faithful_clerk_model::exchange::{Answer, Exchange};
+use faithful_clerk_model::exchange::Exchange;
 use faithful_clerk_recording::Visitor;
 use faithful_clerk_recording::{Unreadable, UnreadableParts};
 
@@ -35,7 +35,7 @@ pub struct ComparisonSide<'p> {
     plan: &'p ComparisonPlan<'p>,
     /// 0 for the first recording, 1 for the second.
     side: usize,
-    bare: Contract,
+    bare: ErrorContract,
     server_ids: ServerIds,
     pub(super) records: Vec<ComparedExchange>,
     pub(super) outcomes: Vec<Arc<ResponseSummary>>,
@@ -55,7 +55,7 @@ impl<'p> ComparisonSide<'p> {
         Self {
             plan,
             side,
-            bare: Contract { scope: plan.scope, ..Contract::default() },
+            bare: ErrorContract { scope: plan.scope, ..ErrorContract::default() },
             server_ids: ServerIds::default(),
             records: Vec::new(),
             outcomes: Vec::new(),
@@ -144,7 +144,7 @@ impl Visitor for ComparisonSide<'_> {
             ResponseSummary::None => 0,
             ResponseSummary::Received(outcome) => outcome.status,
         };
-        if let Answer::Came(response) = &exchange.answer
+        if let Some(response) = &exchange.response
             && (200..300).contains(&status)
         {
             let location = response.headers.get("location");

@@ -9,7 +9,7 @@ use crate::sample;
 use faithful_clerk_check::grid::CellMark;
 use faithful_clerk_check::ledger::{Column, EndpointRow};
 use faithful_clerk_contract::{
-    Authentication, BodyRules, Contract, Endpoint, ParameterLocation, ParameterRule, Rules,
+    Authentication, BodyRules, Endpoint, ErrorContract, ParameterLocation, ParameterRule, Rules,
 };
 use faithful_clerk_model::media;
 use faithful_clerk_model::situation::Situation;
@@ -59,7 +59,7 @@ fn telling(column: Column) -> i32 {
 /// One after the other is chosen: a telling situation before others, one that was tried nowhere before one
 /// that was, and what is like those already chosen later.
 #[must_use]
-pub fn worth_trying(contract: &Contract, coverage: &Coverage<'_>) -> Vec<SuggestedRequest> {
+pub fn worth_trying(contract: &ErrorContract, coverage: &Coverage<'_>) -> Vec<SuggestedRequest> {
     let mut open: Vec<(&EndpointRow, Column)> = Vec::new();
     let mut tried: BTreeMap<Column, u32> = BTreeMap::new();
     let mut at_row: BTreeMap<&EndpointRow, u32> = BTreeMap::new();
@@ -103,7 +103,11 @@ pub fn worth_trying(contract: &Contract, coverage: &Coverage<'_>) -> Vec<Suggest
     chosen
 }
 
-fn request(contract: &Contract, row: &EndpointRow, column: Column) -> Option<SuggestedRequest> {
+fn request(
+    contract: &ErrorContract,
+    row: &EndpointRow,
+    column: Column,
+) -> Option<SuggestedRequest> {
     let faults = |rules: &Rules| {
         let faults = rules.faults.iter().filter_map(|id| contract.fault(*id));
         let right = faults.filter(|fault| column.is_some_and(|s| fault.when.contains(&s)));
@@ -149,7 +153,7 @@ fn request(contract: &Contract, row: &EndpointRow, column: Column) -> Option<Sug
 }
 
 fn at_endpoint(
-    contract: &Contract,
+    contract: &ErrorContract,
     endpoint: &Endpoint,
     column: Column,
     faults: Vec<String>,
@@ -181,7 +185,7 @@ fn at_endpoint(
     SuggestedRequest { body, ..worth }
 }
 
-fn how(contract: &Contract, rules: &Rules, column: Column) -> String {
+fn how(contract: &ErrorContract, rules: &Rules, column: Column) -> String {
     let credentials = contract.credentials.join(" or ");
     let needs =
         if rules.auth == Some(Authentication::Required) { ", with credentials" } else { "" };
@@ -207,7 +211,7 @@ fn how(contract: &Contract, rules: &Rules, column: Column) -> String {
 }
 
 /// The query of a request: every parameter that has to be there, or every one wrong.
-fn query(contract: &Contract, rules: &Rules, column: Column) -> String {
+fn query(contract: &ErrorContract, rules: &Rules, column: Column) -> String {
     let is_wrong = column == Some(Situation::InvalidParameters);
     let mut pairs = url::form_urlencoded::Serializer::new(String::new());
     for parameter in
@@ -229,7 +233,7 @@ fn query(contract: &Contract, rules: &Rules, column: Column) -> String {
 }
 
 /// A body with the members that have to be there.
-fn whole(contract: &Contract, body: &BodyRules) -> Value {
+fn whole(contract: &ErrorContract, body: &BodyRules) -> Value {
     match (&body.fields, &body.members) {
         // Where all can be left out, an empty body would say nothing.
         (Some(fields), _) if fields.members.iter().all(|member| member.optional) => fields
@@ -246,7 +250,7 @@ fn whole(contract: &Contract, body: &BodyRules) -> Value {
 }
 
 /// A body with every member wrong.
-fn wrong(contract: &Contract, body: &BodyRules) -> String {
+fn wrong(contract: &ErrorContract, body: &BodyRules) -> String {
     let members: Map<String, Value> = match (&body.fields, &body.members) {
         (Some(fields), _) => fields
             .members

@@ -2,7 +2,7 @@
 
 use faithful_clerk_check::grid::{CellMark, Grid};
 use faithful_clerk_check::ledger::Ledger;
-use faithful_clerk_contract::{Case, Contract, Fault, FaultClass};
+use faithful_clerk_contract::{Case, ErrorContract, Fault, FaultClass};
 
 /// Cells of the grid, counted. A cell is a situation at an endpoint, or a request in order there.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
@@ -72,7 +72,7 @@ pub struct Coverage<'c> {
 impl<'c> Coverage<'c> {
     /// The coverage of a concluded ledger.
     #[must_use]
-    pub fn of(contract: &'c Contract, ledger: &Ledger) -> Self {
+    pub fn of(contract: &'c ErrorContract, ledger: &Ledger) -> Self {
         let grid = Grid::of(contract, ledger);
         let mut cells = CellCounts::default();
         let marks = grid.rows.iter().flat_map(|(_, cells)| cells);

@@ -5,7 +5,7 @@ use serde_json::{Map, Value};
 use crate::sample::{self, SOME_TEXT};
 use faithful_clerk_check::classify::{Classified, StatusVerdict};
 use faithful_clerk_contract::{
-    Contract, Fault, HeaderRequirement, HeaderRule, PointerTarget as MissingNamed,
+    ErrorContract, Fault, HeaderRequirement, HeaderRule, PointerTarget as MissingNamed,
 };
 use faithful_clerk_model::json::folded;
 use faithful_clerk_model::json::pointer::tokens;
@@ -48,7 +48,7 @@ pub fn expected_response(placed: &Classified<'_>) -> (Vec<String>, Option<Expect
 
 /// An answer with a fault, as it could look.
 #[must_use]
-pub fn sample_response(contract: &Contract, fault: &Fault) -> ExpectedResponse {
+pub fn sample_response(contract: &ErrorContract, fault: &Fault) -> ExpectedResponse {
     answer(contract, fault, None)
 }
 
@@ -59,7 +59,11 @@ fn due_for<'a>(placed: &Classified<'a>) -> Vec<&'a Fault> {
     faults.filter(|fault| fault.when.iter().any(|s| placed.situations.decides(*s))).collect()
 }
 
-fn answer(contract: &Contract, fault: &Fault, placed: Option<&Classified<'_>>) -> ExpectedResponse {
+fn answer(
+    contract: &ErrorContract,
+    fault: &Fault,
+    placed: Option<&Classified<'_>>,
+) -> ExpectedResponse {
     let mut headers = Vec::new();
     let agreed = fault.media.as_deref().or(contract.error.media.as_deref());
     if let Some(media) = agreed {
@@ -101,7 +105,7 @@ fn answer(contract: &Contract, fault: &Fault, placed: Option<&Classified<'_>>) -
 }
 
 fn body(
-    contract: &Contract,
+    contract: &ErrorContract,
     fault: &Fault,
     shape: Option<&Shape>,
     placed: Option<&Classified<'_>>,

@@ -2,7 +2,7 @@
 
 use super::{PagePath, comes_when, page_of};
 use crate::draft::{ExpectedResponse, sample_response};
-use faithful_clerk_contract::{Contract, Endpoint, Fault, FaultClass, FaultId};
+use faithful_clerk_contract::{Endpoint, ErrorContract, Fault, FaultClass, FaultId};
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_shape::{Shape, ShapeMember};
 
@@ -10,7 +10,7 @@ use faithful_clerk_shape::{Shape, ShapeMember};
 #[derive(Debug)]
 pub struct Handbook<'c> {
     /// The contract.
-    pub contract: &'c Contract,
+    pub contract: &'c ErrorContract,
     /// A chapter for each fault.
     pub chapters: Vec<FaultChapter<'c>>,
 }
@@ -39,7 +39,7 @@ pub struct FaultChapter<'c> {
 impl<'c> Handbook<'c> {
     /// The handbook of a contract.
     #[must_use]
-    pub fn of(contract: &'c Contract) -> Self {
+    pub fn of(contract: &'c ErrorContract) -> Self {
         let ids = (0..contract.faults.len()).map(FaultId);
         let chapters = ids.filter_map(|id| FaultChapter::of(contract, id)).collect();
         Self { contract, chapters }
@@ -60,7 +60,7 @@ impl<'c> Handbook<'c> {
 }
 
 impl<'c> FaultChapter<'c> {
-    fn of(contract: &'c Contract, id: FaultId) -> Option<Self> {
+    fn of(contract: &'c ErrorContract, id: FaultId) -> Option<Self> {
         let fault = contract.fault(id)?;
         let shape = fault.shape.or(contract.error.shape).and_then(|id| contract.shapes.get(id));
         let has = |endpoint: &&Endpoint| endpoint.rules.faults.contains(&id);

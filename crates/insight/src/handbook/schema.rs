@@ -7,7 +7,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use serde_json::{Map, Value, json};
 
-use faithful_clerk_contract::{Contract, Fault};
+use faithful_clerk_contract::{ErrorContract, Fault};
 use faithful_clerk_model::status;
 use faithful_clerk_shape::{ConstrainedType, Limit, Shape, ShapeTable, TypeName};
 
@@ -37,7 +37,7 @@ pub fn shape_schema(shape: &Shape, shapes: &ShapeTable) -> Value {
 
 /// The schemas of all shapes that the contract's answers can have, by their names.
 #[must_use]
-pub fn shape_schemas(contract: &Contract) -> BTreeMap<String, Value> {
+pub fn shape_schemas(contract: &ErrorContract) -> BTreeMap<String, Value> {
     let named = used(contract).into_iter().filter_map(|name| {
         let shape = contract.shapes.get(contract.shapes.find(&name)?)?;
         Some((component_name(&name), shape_schema(shape, &contract.shapes)))
@@ -48,7 +48,7 @@ pub fn shape_schemas(contract: &Contract) -> BTreeMap<String, Value> {
 /// A fragment of an OpenAPI description: `components` with a schema for each shape, and a response for each
 /// fault.
 #[must_use]
-pub fn components(contract: &Contract) -> Value {
+pub fn components(contract: &ErrorContract) -> Value {
     let shapes = &contract.shapes;
     let at = "#/components/schemas/";
     let schemas = used(contract).into_iter().filter_map(|name| {
@@ -64,7 +64,7 @@ pub fn components(contract: &Contract) -> Value {
     json!({"components": {"schemas": schemas, "responses": responses}})
 }
 
-fn response(contract: &Contract, fault: &Fault, at: &str) -> Value {
+fn response(contract: &ErrorContract, fault: &Fault, at: &str) -> Value {
     let phrase = status::phrase(fault.status).unwrap_or_default();
     let description = fault.title.clone().unwrap_or_else(|| phrase.to_owned());
     let mut response = json!({"description": format!("{} {description}", fault.status)});
@@ -96,7 +96,7 @@ fn response(contract: &Contract, fault: &Fault, at: &str) -> Value {
 }
 
 /// The names of the shapes of errors, and of those that they are made of.
-fn used(contract: &Contract) -> BTreeSet<String> {
+fn used(contract: &ErrorContract) -> BTreeSet<String> {
     let shapes = &contract.shapes;
     let own = contract.faults.iter().filter_map(|fault| fault.shape);
     let mut found = BTreeSet::new();

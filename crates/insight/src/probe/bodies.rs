@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use serde_json::{Map, Value, json};
 
 use crate::sample;
-use faithful_clerk_contract::{BodyRules, Contract};
+use faithful_clerk_contract::{BodyRules, ErrorContract};
 use faithful_clerk_shape::{ConstrainedType, Limit, Shape, ShapeTable, TypeName, value_fits};
 
 /// No text and no list is made longer than this.
@@ -13,7 +13,7 @@ const LONGEST: usize = 100_000;
 
 /// A body that keeps all rules, as far as one can be made up; the values that are given by name are in it.
 pub(super) fn whole(
-    contract: &Contract,
+    contract: &ErrorContract,
     body: &BodyRules,
     values: &BTreeMap<String, String>,
 ) -> Value {
@@ -26,7 +26,7 @@ pub(super) fn whole(
     whole
 }
 
-fn made_up(contract: &Contract, body: &BodyRules) -> Value {
+fn made_up(contract: &ErrorContract, body: &BodyRules) -> Value {
     match (&body.fields, body.schema.as_ref()) {
         // Where all can be left out, an empty body would say nothing.
         (Some(fields), _) if fields.members.iter().all(|member| member.optional) => fields
@@ -42,7 +42,7 @@ fn made_up(contract: &Contract, body: &BodyRules) -> Value {
 
 /// Bodies with one thing wrong in each, and what that is.
 pub(super) fn each_wrong(
-    contract: &Contract,
+    contract: &ErrorContract,
     fields: &Shape,
     good: &Value,
 ) -> Vec<(String, Value)> {
@@ -72,7 +72,7 @@ pub(super) fn each_wrong(
 }
 
 /// Every member wrong at once.
-pub(super) fn all_wrong(contract: &Contract, fields: &Shape) -> Value {
+pub(super) fn all_wrong(contract: &ErrorContract, fields: &Shape) -> Value {
     let members = fields.members.iter().filter_map(|member| {
         Some((member.name.clone(), sample::misfitting(&member.constrained, &contract.shapes)?))
     });

@@ -6,7 +6,7 @@ use super::bodies::{all_wrong, each_wrong, whole};
 use super::request::{PlannedRequest, ProbeCredentials};
 use crate::sample;
 use faithful_clerk_contract::{
-    Authentication, BodyPresence, BodyRules, Case, Condition, Contract, Endpoint, Expectation,
+    Authentication, BodyPresence, BodyRules, Case, Condition, Endpoint, ErrorContract, Expectation,
     Parameter, ParameterLocation, ParameterRule, encoded,
 };
 use faithful_clerk_model::json::pointer::tokens;
@@ -30,7 +30,7 @@ impl ProbePlan {
     /// The plan for a contract. `values` are values of path parameters and of members of bodies, by name: things
     /// that exist.
     #[must_use]
-    pub fn of(contract: &Contract, values: &BTreeMap<String, String>) -> Self {
+    pub fn of(contract: &ErrorContract, values: &BTreeMap<String, String>) -> Self {
         let mut planning = ProbePlanner { contract, values, plan: Self::default() };
         for endpoint in &contract.endpoints {
             planning.endpoint(endpoint);
@@ -45,7 +45,7 @@ impl ProbePlan {
 }
 
 struct ProbePlanner<'c> {
-    contract: &'c Contract,
+    contract: &'c ErrorContract,
     values: &'c BTreeMap<String, String>,
     plan: ProbePlan,
 }
@@ -460,7 +460,11 @@ fn put(into: &mut serde_json::Value, steps: &[String], value: serde_json::Value)
 }
 
 /// The parameters that have to be there; `other` has another value, or is left out.
-fn query(contract: &Contract, rules: &[Parameter], other: Option<(&str, Option<&str>)>) -> String {
+fn query(
+    contract: &ErrorContract,
+    rules: &[Parameter],
+    other: Option<(&str, Option<&str>)>,
+) -> String {
     let mut pairs = url::form_urlencoded::Serializer::new(String::new());
     for parameter in rules.iter().filter(|parameter| parameter.location == ParameterLocation::Query)
     {

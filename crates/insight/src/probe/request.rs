@@ -6,9 +6,9 @@ use std::collections::BTreeMap;
 use serde_json::Value;
 
 use faithful_clerk_check::classify::{Classification, Credentials, classify};
-use faithful_clerk_contract::{Contract, encoded};
+use faithful_clerk_contract::{ErrorContract, encoded};
 use faithful_clerk_model::address::Address;
-use faithful_clerk_model::exchange::{Answer, BodyContent, Exchange, Request, RequestBody, Timing};
+use faithful_clerk_model::exchange::{BodyContent, Exchange, Request, RequestBody, Timing};
 use faithful_clerk_model::headers::Headers;
 use faithful_clerk_model::situation::Situation;
 
@@ -76,7 +76,7 @@ impl PlannedRequest {
     /// Is it in its situation, by the same judgement as a recorded one? What only an answer shows is taken on
     /// trust.
     #[must_use]
-    pub fn is_as_planned(&self, contract: &Contract) -> bool {
+    pub fn is_as_planned(&self, contract: &ErrorContract) -> bool {
         let base =
             contract.servers.first().map_or("http://127.0.0.1", |server| server.text.as_str());
         let mut headers = Headers::new();
@@ -102,7 +102,8 @@ impl PlannedRequest {
                 body,
                 recorded_media: None,
             },
-            answer: Answer::Missing(None),
+            response: None,
+            no_response: None,
             timing: Timing::default(),
         };
         let Classification::Classified(placed) =

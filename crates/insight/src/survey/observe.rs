@@ -8,11 +8,9 @@ use url::Url;
 use super::facts::{ObservedBody, RequestFlaws, StableMembers, SuccessFacts};
 use super::resource_shape;
 use faithful_clerk_check::classify::{CUT, Classified, RouteMatch};
-use faithful_clerk_contract::{Contract, Endpoint};
+use faithful_clerk_contract::{Endpoint, ErrorContract};
 use faithful_clerk_model::address::absolute;
-use faithful_clerk_model::exchange::{
-    Answer, Exchange, Request, RequestBody, Response, ResponseBody,
-};
+use faithful_clerk_model::exchange::{Exchange, Request, RequestBody, Response, ResponseBody};
 use faithful_clerk_model::json::pointer::{self, join, percent_decode};
 use faithful_clerk_model::json::{Json, kind_of, scalar_text};
 use faithful_clerk_model::media;
@@ -25,7 +23,7 @@ const LARGEST_SUCCESS: usize = 1 << 20;
 /// The endpoint of the contract that a request leads to, or whose path it has.
 pub(super) fn declared_at<'a>(
     placed: &Classified<'a>,
-    contract: &'a Contract,
+    contract: &'a ErrorContract,
 ) -> Option<&'a Endpoint> {
     match placed.route {
         RouteMatch::Endpoint(_, endpoint) => Some(endpoint),
@@ -88,7 +86,7 @@ pub fn beside(exchange: &Exchange<'_>) -> Option<&'static str> {
     }
     let path = request.url.split(['?', '#']).next().unwrap_or_default().to_ascii_lowercase();
     let is_get = matches!(request.method.as_ref(), "GET" | "HEAD");
-    let Answer::Came(response) = &exchange.answer else { return None };
+    let Some(response) = &exchange.response else { return None };
     let essence = response.media().map(media::essence).unwrap_or_default();
     let is_asset = ASSETS.contains(&&*essence)
         || ["image/", "font/", "audio/", "video/"].iter().any(|family| essence.starts_with(family));

@@ -13,8 +13,8 @@ use super::tree::PathNode;
 use faithful_clerk_check::classify::{
     Classification, Classified, Credentials, LocationForm, ParsedBody, classify,
 };
-use faithful_clerk_contract::{Contract, Scope};
-use faithful_clerk_model::exchange::{Answer, Exchange, Response};
+use faithful_clerk_contract::{ErrorContract, Scope};
+use faithful_clerk_model::exchange::{Exchange, Response};
 use faithful_clerk_model::media;
 use faithful_clerk_model::secret::mask::masked;
 use faithful_clerk_recording::Visitor;
@@ -91,7 +91,7 @@ pub struct ObservedHeader {
 /// Everything that was seen. What workers gathered adds up in any order.
 #[derive(Debug, Clone)]
 pub struct SurveyData<'c> {
-    contract: &'c Contract,
+    contract: &'c ErrorContract,
     /// What was seen at the endpoints of the contract, by template and method.
     pub declared: BTreeMap<(String, String), EndpointFacts>,
     /// The other paths, by scheme, host and port.
@@ -121,7 +121,7 @@ pub struct SurveyData<'c> {
 impl<'c> SurveyData<'c> {
     /// Nothing, yet. The contract, which may be an empty one, decides about endpoints where it has any.
     #[must_use]
-    pub fn new(contract: &'c Contract) -> Self {
+    pub fn new(contract: &'c ErrorContract) -> Self {
         Self {
             contract,
             declared: BTreeMap::new(),
@@ -268,9 +268,9 @@ impl SurveyData<'_> {
             body: ObservedBody::Missing,
             stable: StableMembers::default(),
         };
-        let response = match &exchange.answer {
-            Answer::Came(response) => response,
-            Answer::Missing(_) => {
+        let response = match &exchange.response {
+            Some(response) => response,
+            None => {
                 facts.rows.insert(row, kind);
                 return facts;
             }

@@ -10,7 +10,7 @@ use super::entry::{HarEntry, HarRequest, HarResponse, RawValue};
 use super::parser;
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::exchange::{
-    Answer, BodyContent, Exchange, Request, RequestBody, Response, ResponseBody, Timing,
+    BodyContent, Exchange, Request, RequestBody, Response, ResponseBody, Timing,
 };
 
 /// Reads one entry. Members that nobody reads are only checked for matching brackets and quotation marks.
@@ -27,13 +27,16 @@ pub fn exchange(bytes: &[u8], address: Address) -> Result<Exchange<'_>, String> 
     };
     let HarEntry { request: har_request, response, time, timings } = entry;
     let request = request(har_request);
-    let answer = match response {
-        None => Answer::Missing(None),
-        Some(response) => answer(response, &request.method)?,
+    let (response, no_response) = match response {
+        None => (None, None),
+        Some(har) => match response_of(har, &request.method)? {
+            Ok(response) => (Some(response), None),
+            Err(reason) => (None, reason),
+        },
     };
     let [whole, parts] = [time, timings].map(|raw| raw.map(|raw| raw.0));
     let time = Timing { whole, parts, known: None };
-    Ok(Exchange { address, offset: 0, request, answer, timing: time })
+    Ok(Exchange { address, offset: 0, request, response, no_response, timing: time })
 }
 
 /// Panics if the parser reads an entry otherwise than serde_json does, or reads one that serde_json refuses for more than
@@ -79,14 +82,17 @@ fn request(har: HarRequest<'_>) -> Request<'_> {
     Request { method: har.method, url: har.url, headers, body, recorded_media }
 }
 
-fn answer<'a>(har: HarResponse<'a>, method: &str) -> Result<Answer<'a>, String> {
+/// A response, or else why none came, where the recorder says so.
+type MaybeResponse<'a> = Result<Response<'a>, Option<Cow<'a, str>>>;
+
+fn response_of<'a>(har: HarResponse<'a>, method: &str) -> Result<MaybeResponse<'a>, String> {
     let error = har.error;
     let status = number(Some(har.status))
         .ok_or_else(|| format!("the response's status is {}, not a whole number", har.status.0))?;
     // Recorders write 0 or -1 for an answer that never came.
     if status <= 0 {
         let reason = error.and_then(|raw| serde_json::from_str::<String>(raw.0).ok());
-        return Ok(Answer::Missing(reason.map(Cow::Owned)));
+        return Ok(Err(reason.map(Cow::Owned)));
     }
     let status = u16::try_from(status)
         .map_err(|_| format!("the response's status is {status}, which is not a status code"))?;
@@ -118,7 +124,7 @@ fn answer<'a>(har: HarResponse<'a>, method: &str) -> Result<Answer<'a>, String> 
     };
     let recorded_media =
         har_content.mime_type.filter(|media| !media.is_empty() && media != "x-unknown");
-    Ok(Answer::Came(Response { status, headers, recorded_media, body }))
+    Ok(Ok(Response { status, headers, recorded_media, body }))
 }
 
 struct Sizes {
@@ -176,9 +182,9 @@ mod tests {
                     RequestBody::Present(_) => "present",
                     RequestBody::NotRecorded => "not recorded",
                 };
-                let answer = match exchange.answer {
-                    Answer::Missing(why) => format!("missing {}", why.unwrap_or_default()),
-                    Answer::Came(response) => match response.body {
+                let response = match exchange.response {
+                    None => format!("missing {}", exchange.no_response.unwrap_or_default()),
+                    Some(response) => match response.body {
                         ResponseBody::Empty => "empty".to_owned(),
                         ResponseBody::Truncated => "cut".to_owned(),
                         ResponseBody::NotRecorded => "not kept".to_owned(),
@@ -187,7 +193,7 @@ mod tests {
                         }
                     },
                 };
-                format!("{request}, {answer}")
+                format!("{request}, {response}")
             }
         }
     }

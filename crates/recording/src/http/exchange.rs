@@ -7,7 +7,7 @@ use super::frame::{BodyLength, framing, unchunked};
 use super::head::{Head, Start};
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::exchange::{
-    Answer, BodyContent, Exchange, Request, RequestBody, Response, ResponseBody, Timing,
+    BodyContent, Exchange, Request, RequestBody, Response, ResponseBody, Timing,
 };
 use faithful_clerk_model::headers::Headers;
 
@@ -38,11 +38,12 @@ pub(crate) fn exchange<'a>(
         recorded_media: None,
     };
     let told = messages.answer.as_ref().and_then(|answer| bytes.get(answer.clone()));
-    let answer = match told {
-        None | Some([]) => Answer::Missing(None),
-        Some(told) => Answer::Came(response(told, method, messages)?),
+    let response = match told {
+        None | Some([]) => None,
+        Some(told) => Some(response(told, method, messages)?),
     };
-    Ok(Exchange { address, offset: 0, request, answer, timing: Timing::default() })
+    let timing = Timing::default();
+    Ok(Exchange { address, offset: 0, request, response, no_response: None, timing })
 }
 
 /// The URL of a request (RFC 9112 section 3.3). The scheme is not in the message: what follows it, from
@@ -77,7 +78,7 @@ fn response<'a>(
     messages: &MessageRanges,
 ) -> Result<Response<'a>, String> {
     let head = Head::read(told).ok_or("the head of the response can't be read")?;
-    let Start::Answer(_, status, _) = head.start else {
+    let Start::Response(_, status, _) = head.start else {
         return Err("a request where a response is expected".to_owned());
     };
     let body = match body(&head, told, method, messages.is_enclosed) {

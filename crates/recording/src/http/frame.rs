@@ -40,14 +40,14 @@ pub(crate) fn framing(head: &Head<'_>, method: &str) -> BodyLength {
     });
     let length = head.headers.content_length();
     match head.start {
-        Start::Answer(_, status, _)
+        Start::Response(_, status, _)
             if method == "HEAD" || matches!(status, 100..=199 | 204 | 304) =>
         {
             BodyLength::Nothing
         }
         _ if is_chunked => BodyLength::Chunked,
-        Start::Answer(..) if coded.is_some() => BodyLength::UntilClose,
-        Start::Answer(..) => length.map_or(BodyLength::UntilClose, BodyLength::Length),
+        Start::Response(..) if coded.is_some() => BodyLength::UntilClose,
+        Start::Response(..) => length.map_or(BodyLength::UntilClose, BodyLength::Length),
         Start::Request(..) => length.map_or(BodyLength::Nothing, BodyLength::Length),
     }
 }

@@ -18,7 +18,7 @@ pub enum Start<'a> {
     /// Method, target, version.
     Request(&'a str, &'a str, &'a str),
     /// Version, status, reason phrase.
-    Answer(&'a str, u16, &'a str),
+    Response(&'a str, u16, &'a str),
 }
 
 /// The head of a message.
@@ -80,7 +80,7 @@ pub(super) fn start_line(line: &[u8]) -> Option<Start<'_>> {
         let (version, status) = (parts.next()?, parts.next()?);
         let is_status = status.len() == 3 && status.bytes().all(|byte| byte.is_ascii_digit());
         let status = status.parse().ok().filter(|_| is_status && is_version(version))?;
-        return Some(Start::Answer(version, status, parts.next().unwrap_or_default()));
+        return Some(Start::Response(version, status, parts.next().unwrap_or_default()));
     }
     let (method, rest) = line.split_once(' ')?;
     let (target, version) = rest.rsplit_once(' ')?;
@@ -118,9 +118,9 @@ mod tests {
     #[test]
     fn a_first_line_is_one_of_two() {
         for (line, start) in [
-            ("HTTP/1.1 404 Not Found", Some(Start::Answer("HTTP/1.1", 404, "Not Found"))),
-            ("HTTP/1.1 520 ", Some(Start::Answer("HTTP/1.1", 520, ""))),
-            ("HTTP/2 200", Some(Start::Answer("HTTP/2", 200, ""))),
+            ("HTTP/1.1 404 Not Found", Some(Start::Response("HTTP/1.1", 404, "Not Found"))),
+            ("HTTP/1.1 520 ", Some(Start::Response("HTTP/1.1", 520, ""))),
+            ("HTTP/2 200", Some(Start::Response("HTTP/2", 200, ""))),
             ("HTTP/1.1 20", None),
             ("HTTP/1.1 0200 OK", None),
             ("OPTIONS * HTTP/1.1", Some(Start::Request("OPTIONS", "*", "HTTP/1.1"))),

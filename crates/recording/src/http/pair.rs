@@ -76,8 +76,8 @@ impl<Q: Read, A: Read> PairSplitter<Q, A> {
             *at = end;
             let bytes = told.get(start..end).unwrap_or_default();
             match Head::read(bytes).map(|head| head.start) {
-                Some(Start::Answer(_, 100 | 102..=199, _)) => {}
-                Some(Start::Answer(..)) => return Some((bytes, is_cut)),
+                Some(Start::Response(_, 100 | 102..=199, _)) => {}
+                Some(Start::Response(..)) => return Some((bytes, is_cut)),
                 _ => {
                     let reason = "this is not a response, or its head has no end".to_owned();
                     self.lose(batch, start as u64, None, reason);

@@ -106,8 +106,8 @@ impl<R: Read> HttpSplitter<R> {
                 );
             }
             // Interim answers say nothing of their own (RFC 9110 section 15.2).
-            Some(Start::Answer(_, 100 | 102..=199, _)) => {}
-            Some(Start::Answer(..)) => match self.waiting.pop_front() {
+            Some(Start::Response(_, 100 | 102..=199, _)) => {}
+            Some(Start::Response(..)) => match self.waiting.pop_front() {
                 Some(waiting) => {
                     self.waiting_bytes -= waiting.bytes.as_ref().map_or(0, Vec::len);
                     piece(batch, waiting, Some((message, is_cut)));

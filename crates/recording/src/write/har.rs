@@ -10,7 +10,7 @@ use serde_json::{Map, Value, json};
 use super::omission::leave_out;
 use super::record::ExchangeRecord;
 use faithful_clerk_model::address::absolute;
-use faithful_clerk_model::exchange::{Answer, BodyContent, RequestBody, Response, ResponseBody};
+use faithful_clerk_model::exchange::{BodyContent, RequestBody, Response, ResponseBody};
 use faithful_clerk_model::headers::Headers;
 
 pub(super) const BEGIN: &[u8] = concat!(
@@ -78,14 +78,14 @@ pub(super) fn entry(
             asked["bodySize"] = json!(length.unwrap_or(1));
         }
     }
-    let told = match &record.exchange.answer {
-        Answer::Missing(why) => json!({
+    let told = match &record.exchange.response {
+        None => json!({
             "status": 0, "statusText": "", "httpVersion": "", "cookies": [], "headers": [],
             "content": {"size": 0, "mimeType": "x-unknown"},
             "redirectURL": "", "headersSize": -1, "bodySize": -1,
-            "_error": why.as_deref().unwrap_or("no response"),
+            "_error": record.exchange.no_response.as_deref().unwrap_or("no response"),
         }),
-        Answer::Came(response) => answer(response, record),
+        Some(response) => answer(response, record),
     };
     let mut entry = json!({
         "startedDateTime": record.started.as_deref().unwrap_or(UNKNOWN_TIME),

@@ -6,7 +6,7 @@ use std::io::{self, Write};
 
 use super::omission::leave_out;
 use super::record::ExchangeRecord;
-use faithful_clerk_model::exchange::{Answer, BodyContent, RequestBody, Response, ResponseBody};
+use faithful_clerk_model::exchange::{BodyContent, RequestBody, Response, ResponseBody};
 use faithful_clerk_model::headers::is_token;
 
 /// Header fields that have to fit what stands behind them.
@@ -27,7 +27,7 @@ pub(super) fn write(
     sink: &mut impl Write,
     left_out: &mut BTreeMap<&'static str, u64>,
 ) -> io::Result<bool> {
-    let Answer::Came(response) = &record.exchange.answer else {
+    let Some(response) = &record.exchange.response else {
         leave_out(left_out, "exchanges without a response");
         return Ok(false);
     };

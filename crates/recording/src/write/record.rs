@@ -40,12 +40,12 @@ impl<'a> ExchangeRecord<'a> {
     ) -> Self {
         let head = |range: &std::ops::Range<usize>| Head::read(bytes.get(range.clone())?);
         let version = |head: &Head<'_>| match head.start {
-            Start::Request(_, _, version) | Start::Answer(version, ..) => version.to_owned(),
+            Start::Request(_, _, version) | Start::Response(version, ..) => version.to_owned(),
         };
         let asked = head(&messages.request);
         let told = messages.answer.as_ref().and_then(head);
         let phrase = told.as_ref().and_then(|head| match head.start {
-            Start::Answer(_, _, phrase) => Some(phrase.to_owned()),
+            Start::Response(_, _, phrase) => Some(phrase.to_owned()),
             Start::Request(..) => None,
         });
         Self {

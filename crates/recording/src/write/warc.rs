@@ -10,7 +10,7 @@ use super::http::{MessageEnd, answer, request};
 use super::omission::leave_out;
 use super::record::ExchangeRecord;
 use faithful_clerk_model::address::absolute;
-use faithful_clerk_model::exchange::{Answer, ResponseBody};
+use faithful_clerk_model::exchange::ResponseBody;
 
 /// What stands for a time that nobody recorded; an archive asks for one.
 const UNKNOWN_TIME: &str = "1970-01-01T00:00:00Z";
@@ -22,15 +22,15 @@ pub(super) fn write(
     left_out: &mut BTreeMap<&'static str, u64>,
 ) -> io::Result<()> {
     let asked = request(record, MessageEnd::Outside, left_out);
-    let (told, is_cut) = match &record.exchange.answer {
+    let (told, is_cut) = match &record.exchange.response {
         // A record of nothing: no response.
-        Answer::Missing(why) => {
-            if why.is_some() {
+        None => {
+            if record.exchange.no_response.is_some() {
                 leave_out(left_out, "why there is no response");
             }
             (Vec::new(), false)
         }
-        Answer::Came(response) => {
+        Some(response) => {
             let is_cut =
                 matches!(response.body, ResponseBody::Truncated | ResponseBody::NotRecorded);
             (answer(record, response, MessageEnd::Outside, left_out), is_cut)

@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 use faithful_clerk_check::grid::Grid;
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::exchange::Exchange;
-use faithful_clerk_model::exchange::{Answer, ResponseBody};
+use faithful_clerk_model::exchange::ResponseBody;
 use faithful_clerk_shape::{DataLocations, InferredShape};
 use serde::Serialize;
 use serde_json::Value;
@@ -90,9 +90,9 @@ impl Exhibit {
             address: exchange.address,
             findings,
             line: hide(format!("{} {url}", exchange.request.method)),
-            status: match &exchange.answer {
-                Answer::Came(response) => Some(response.status),
-                Answer::Missing(_) => None,
+            status: match &exchange.response {
+                Some(response) => Some(response.status),
+                None => None,
             },
             parts: ExhibitParts {
                 asked: blocks::lines(&asked),
@@ -127,7 +127,7 @@ fn shorten(lines: &mut Vec<PageLine>) {
 }
 
 fn shape(exchange: &Exchange<'_>) -> Option<Vec<TreeLine>> {
-    let Answer::Came(response) = &exchange.answer else { return None };
+    let Some(response) = &exchange.response else { return None };
     let ResponseBody::Present(content) = &response.body else { return None };
     match read(content) {
         BodyLayout::Json(value) => {

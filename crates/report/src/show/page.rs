@@ -4,7 +4,7 @@ use faithful_clerk_check::classify::Classified;
 use faithful_clerk_check::classify::recognised;
 use faithful_clerk_insight::draft::{ExpectedResponse, expected_response};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::exchange::{Answer, RequestBody, ResponseBody};
+use faithful_clerk_model::exchange::{RequestBody, ResponseBody};
 use faithful_clerk_model::finding::{Finding, Severity};
 use faithful_clerk_model::headers::Headers;
 use faithful_clerk_model::secret::mask::masked;
@@ -282,9 +282,13 @@ fn response(view: &ExchangeView<'_>) -> Vec<PageLine> {
     };
     let mut lines = Vec::new();
     let whole = at(&|place| matches!(place, Location::Exchange));
-    let Answer::Came(response) = &view.exchange.answer else {
-        let Answer::Missing(why) = &view.exchange.answer else { return lines };
-        let why = why.as_ref().map(|why| format!(": {}", masked(why))).unwrap_or_default();
+    let Some(response) = &view.exchange.response else {
+        let why = view
+            .exchange
+            .no_response
+            .as_ref()
+            .map(|why| format!(": {}", masked(why)))
+            .unwrap_or_default();
         lines.push(faint(&format!("(no response{why})")));
         lines.extend(whole.into_iter().map(|finding| found(finding, 2)));
         return lines;

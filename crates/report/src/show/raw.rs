@@ -1,7 +1,7 @@
 //! An exchange as the messages that were sent (RFC 9112), as far as the recording holds them.
 
 use faithful_clerk_model::exchange::Exchange;
-use faithful_clerk_model::exchange::{Answer, BodyContent, RequestBody, ResponseBody};
+use faithful_clerk_model::exchange::{BodyContent, RequestBody, ResponseBody};
 use faithful_clerk_model::headers::Headers;
 use faithful_clerk_model::secret::mask::masked;
 use faithful_clerk_model::status;
@@ -20,7 +20,7 @@ pub fn raw(exchange: &Exchange<'_>) -> Vec<u8> {
         body(content, &mut bytes);
     }
     bytes.extend(b"\r\n");
-    if let Answer::Came(response) = &exchange.answer {
+    if let Some(response) = &exchange.response {
         let phrase = status::phrase(response.status).unwrap_or_default();
         bytes.extend(format!("\r\nHTTP/1.1 {} {phrase}\r\n", response.status).into_bytes());
         headers(&response.headers, &mut bytes);

@@ -3,7 +3,7 @@
 use faithful_clerk_check::classify::recognised;
 use faithful_clerk_contract::Endpoint;
 use faithful_clerk_insight::draft::{ExpectedResponse, expected_response};
-use faithful_clerk_model::exchange::{Answer, BodyContent, RequestBody, ResponseBody};
+use faithful_clerk_model::exchange::{BodyContent, RequestBody, ResponseBody};
 use faithful_clerk_model::finding::Finding;
 use faithful_clerk_model::headers::Headers;
 use faithful_clerk_model::secret::mask::masked;
@@ -24,9 +24,9 @@ pub fn json(view: &ExchangeView<'_>) -> Result<String, serde_json::Error> {
         RequestBody::Present(content) => body(content),
         RequestBody::Absent | RequestBody::Blank | RequestBody::NotRecorded => Value::Null,
     };
-    let answer = match &exchange.answer {
-        Answer::Missing(_) => Value::Null,
-        Answer::Came(response) => json!({
+    let answer = match &exchange.response {
+        None => Value::Null,
+        Some(response) => json!({
             "status": response.status,
             "headers": headers(&response.headers),
             "body": match &response.body {

@@ -2,7 +2,6 @@ use crate::classify::Classified;
 use crate::clauses::example::BERTH;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::exchange::Answer;
 use faithful_clerk_model::finding::Severity;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -24,9 +23,9 @@ pub(super) static CLAUSE: Clause = Clause {
 };
 
 fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    if let Answer::Missing(why) = &placed.exchange.answer {
+    if placed.exchange.response.is_none() {
         let found = findings.add(Location::Exchange, "a response", "no response");
-        if let Some(why) = why {
+        if let Some(why) = &placed.exchange.no_response {
             found.because(format!("the recorder says: {why}"));
         }
     }

@@ -7,7 +7,7 @@ use serde::Deserialize;
 use super::LedgerError;
 use super::read::head;
 use super::wire::WireFound;
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::finding::Severity;
 
 /// What a ledger that was written down had found.
@@ -24,7 +24,7 @@ impl Baseline {
     ///
     /// # Errors
     /// Where it is none, or one of another service.
-    pub fn read(text: &str, contract: &Contract) -> Result<Self, LedgerError> {
+    pub fn read(text: &str, contract: &ErrorContract) -> Result<Self, LedgerError> {
         #[derive(Deserialize)]
         struct BaselineFile {
             found: WireFound,

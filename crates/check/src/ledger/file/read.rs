@@ -8,7 +8,7 @@ use super::wire::{self, At, WireCount, WireFile, WireHead};
 use crate::clauses::clause;
 use crate::ledger::entries::keep_first;
 use crate::ledger::{ClauseFindings, Column, FindingKey, FindingOccurrences, Ledger, LedgerCell};
-use faithful_clerk_contract::{Contract, EndpointId, EndpointRow};
+use faithful_clerk_contract::{EndpointId, EndpointRow, ErrorContract};
 use faithful_clerk_model::address::{Address, Location};
 use faithful_clerk_model::finding::Severity;
 use faithful_clerk_model::situation::Situation;
@@ -43,7 +43,7 @@ impl RestoredLedger {
     ///
     /// # Errors
     /// Where it is none, or was made by another contract.
-    pub fn read(text: &str, contract: &Contract, from: u32) -> Result<Self, LedgerError> {
+    pub fn read(text: &str, contract: &ErrorContract, from: u32) -> Result<Self, LedgerError> {
         if head(text)?.contract != contract.digest {
             return Err(LedgerError::OtherContract);
         }
@@ -60,7 +60,7 @@ impl RestoredLedger {
 struct RowNames(BTreeMap<String, EndpointRow>);
 
 impl RowNames {
-    fn of(contract: &Contract) -> Self {
+    fn of(contract: &ErrorContract) -> Self {
         let ids = || (0..contract.endpoints.len()).map(EndpointId);
         let rows = ids().map(EndpointRow::Endpoint).chain([EndpointRow::UnknownRoute]);
         let mut names: BTreeMap<_, _> = rows.map(|row| (row.name(contract), row)).collect();
@@ -80,7 +80,7 @@ struct LedgerReader {
 }
 
 impl LedgerReader {
-    fn ledger(&self, file: &WireFile, contract: &Contract) -> Result<Ledger, LedgerError> {
+    fn ledger(&self, file: &WireFile, contract: &ErrorContract) -> Result<Ledger, LedgerError> {
         let reasons = |reasons: &BTreeMap<String, WireCount>| {
             reasons.iter().map(|(name, count)| (Cow::Owned(name.clone()), count.0)).collect()
         };

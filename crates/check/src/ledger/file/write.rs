@@ -10,7 +10,7 @@ use super::wire::{
 };
 use crate::ledger::fingerprint::of_unused;
 use crate::ledger::{self, Column, FindingKey, Ledger, StaleWaiver, fingerprint};
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::address::{self, Address};
 use faithful_clerk_model::invisible::escaped_json;
 
@@ -22,7 +22,7 @@ impl Ledger {
     /// Only if serde can't write what is text, numbers and lists.
     pub fn save(
         &self,
-        contract: &Contract,
+        contract: &ErrorContract,
         recordings: &[String],
     ) -> Result<String, serde_json::Error> {
         let counts = |counts: &BTreeMap<String, u64>| {
@@ -91,7 +91,7 @@ impl Ledger {
     }
 
     /// What is found once comparisons are concluded.
-    fn found(&self, contract: &Contract) -> WireFound {
+    fn found(&self, contract: &ErrorContract) -> WireFound {
         let mut whole = self.clone();
         whole.conclude(contract);
         let mut fingerprints: BTreeMap<String, WireCount> = BTreeMap::new();
@@ -115,7 +115,7 @@ impl Ledger {
         WireFound { fingerprints, more }
     }
 
-    fn compared(&self, contract: &Contract) -> Vec<WireObservedValues> {
+    fn compared(&self, contract: &ErrorContract) -> Vec<WireObservedValues> {
         let subjects = self.compared.iter().map(|(clause, subject, values)| {
             let values = values.iter().map(|((part, value), places)| WireValue {
                 part: part.clone(),

@@ -5,7 +5,7 @@ use std::num::NonZero;
 
 use faithful_clerk_model::address::absolute;
 use faithful_clerk_model::exchange::Exchange;
-use faithful_clerk_model::exchange::{Answer, BodyContent, RequestBody, ResponseBody};
+use faithful_clerk_model::exchange::{BodyContent, RequestBody, ResponseBody};
 use faithful_clerk_recording::{ReadOptions, Source, Traversal, Unreadable, Visitor};
 
 /// A source that gives at most so many bytes at a time.
@@ -54,9 +54,9 @@ fn line(exchange: &Exchange<'_>) -> String {
         RequestBody::Blank => "(blank)".to_owned(),
         RequestBody::NotRecorded => "(not recorded)".to_owned(),
     };
-    let told = match &exchange.answer {
-        Answer::Missing(_) => "(no response)".to_owned(),
-        Answer::Came(response) => {
+    let told = match &exchange.response {
+        None => "(no response)".to_owned(),
+        Some(response) => {
             let body = match &response.body {
                 ResponseBody::Present(content) => text(content),
                 ResponseBody::Empty => String::new(),

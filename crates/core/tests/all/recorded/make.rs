@@ -1,6 +1,6 @@
 //! Recordings made for a test, and what a survey or a comparison makes of them.
 
-use faithful_clerk_contract::Contract;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::compare::{
     Comparison, ComparisonKind, ComparisonPlan, ComparisonSide, compare,
 };
@@ -40,7 +40,7 @@ pub(crate) fn sent(line: &str, request: &Value, status: u16, body: Value) -> Val
 }
 
 /// What a survey gathers.
-pub(crate) fn gathered<'c>(entries: &[Value], contract: &'c Contract) -> SurveyData<'c> {
+pub(crate) fn gathered<'c>(entries: &[Value], contract: &'c ErrorContract) -> SurveyData<'c> {
     let mut sum = SurveyData::new(contract);
     Traversal::default().visit_in_order(Source::of(har(entries).as_bytes()), 0, &mut sum);
     sum
@@ -48,7 +48,7 @@ pub(crate) fn gathered<'c>(entries: &[Value], contract: &'c Contract) -> SurveyD
 
 /// A survey without a contract.
 pub(crate) fn survey(entries: &[Value]) -> Survey {
-    gathered(entries, &Contract::default()).conclude()
+    gathered(entries, &ErrorContract::default()).conclude()
 }
 
 /// The endpoints and other places of a survey, by name.
@@ -60,7 +60,7 @@ pub(crate) fn places(survey: &Survey) -> Vec<String> {
 pub(crate) fn compared(
     before: &[Value],
     after: &[Value],
-    contract: Option<&Contract>,
+    contract: Option<&ErrorContract>,
 ) -> Comparison {
     compared_as(before, after, contract, ComparisonKind::Versions)
 }
@@ -69,10 +69,10 @@ pub(crate) fn compared(
 pub(crate) fn compared_as(
     before: &[Value],
     after: &[Value],
-    contract: Option<&Contract>,
+    contract: Option<&ErrorContract>,
     between: ComparisonKind,
 ) -> Comparison {
-    let bare = Contract::default();
+    let bare = ErrorContract::default();
     let plan =
         ComparisonPlan::of([gathered(before, &bare), gathered(after, &bare)], contract, between);
     let side = |entries: &[Value], at: usize| {

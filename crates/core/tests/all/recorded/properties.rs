@@ -1,7 +1,7 @@
 //! What holds for any recording.
 
-use faithful_clerk_contract::Contract;
 use faithful_clerk_contract::DiagnosticSeverity;
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::draft::draft;
 use faithful_clerk_insight::survey::{Survey, SurveyData};
 use faithful_clerk_model::address::RecordingNames;
@@ -97,7 +97,7 @@ proptest! {
         entries in prop::collection::vec(exchange(), 0..40),
         seed in any::<usize>(),
     ) {
-        let bare = Contract::default();
+        let bare = ErrorContract::default();
         let whole = gathered(&entries, &bare).conclude();
         let mut turned = entries.clone();
         turned.reverse();
@@ -120,7 +120,7 @@ proptest! {
     /// Whatever was recorded, the draft is a contract without a mistake.
     #[test]
     fn a_draft_can_always_be_read(entries in prop::collection::vec(exchange(), 0..30)) {
-        let bare = Contract::default();
+        let bare = ErrorContract::default();
         let survey = gathered(&entries, &bare).conclude();
         let names = ["a\n[fault.x].har".to_owned()];
         let drafted = draft(&survey, RecordingNames(&names), None);

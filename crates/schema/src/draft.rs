@@ -1,0 +1,11 @@
+//! The drafts of JSON Schema that a document may be written in.
+
+/// A draft of JSON Schema.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum SchemaDraft {
+    Draft4,
+    Draft6,
+    Draft7,
+    Draft201909,
+    Draft202012,
+}
