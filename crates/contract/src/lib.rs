@@ -30,7 +30,7 @@ pub use model::{
     Scope, SeverityOverride, TrailingSlash, Waiver, WaiverValidity,
 };
 pub use nearest::nearest;
-pub use parse::ParsedContract;
+pub use parse::{ParsedContract, contract_keys};
 pub use router::{Router, TemplateSegment};
 pub use rules::{
     BodyPresence, BodyRules, HeaderRequirement, HeaderRule, Parameter, ParameterLocation,

@@ -6,7 +6,7 @@ use std::fmt;
 /// The address of an exchange: the recording's place in the call, and the exchange's number in it.
 ///
 /// It is written `FILE#N`; the file's name is kept once, in the ledger.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Default, serde::Serialize)]
 pub struct Address {
     /// Which recording of the run, from 0, in the order they were given.
     pub recording: u32,
@@ -26,7 +26,8 @@ pub fn absolute(url: &str) -> Cow<'_, str> {
 }
 
 /// Where in an exchange a finding stands.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
+#[serde(rename_all = "kebab-case")]
 pub enum Location {
     /// The exchange as a whole, such as one that got no answer.
     Exchange,

@@ -3,7 +3,8 @@
 use crate::address::{Address, Location};
 
 /// How much a finding weighs.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
+#[serde(rename_all = "kebab-case")]
 pub enum Severity {
     /// It breaks the contract or a MUST.
     Breach,
@@ -26,7 +27,7 @@ impl Severity {
 }
 
 /// One clause broken at one place of one exchange.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, serde::Serialize)]
 pub struct Finding {
     /// The clause's name.
     pub clause: &'static str,

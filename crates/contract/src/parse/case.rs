@@ -5,6 +5,7 @@ use toml::de::DeTable;
 
 use crate::diagnostics::Diagnostic;
 use crate::model::{Case, Condition, Expectation};
+use crate::parse::keys;
 use crate::parse::parser::ContractParser;
 use crate::parse::values::{Node, SpannedText};
 use crate::router::Router;
@@ -12,14 +13,11 @@ use faithful_clerk_model::json::pointer::tokens;
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_shape::TypeName;
 
-const KEYS: [&str; 8] =
-    ["request", "path", "query", "headers", "body", "situation", "expect", "save"];
-
 impl<'t> ContractParser<'t> {
     pub(super) fn case(&mut self, name: &SpannedText, node: &Node<'t>) {
         let owner = format!("[case.{}]", name.text);
         let Some(table) = self.diagnostics.table(node, &owner) else { return };
-        self.diagnostics.keys(table, &owner, &KEYS);
+        self.diagnostics.keys(table, &owner, keys::CASE);
         let mut case = Case { name: name.text.clone(), ..Case::default() };
         if let Some(text) = table.get("request").and_then(|n| self.diagnostics.text(n, "`request`"))
         {

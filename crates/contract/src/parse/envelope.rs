@@ -8,14 +8,14 @@ use toml::de::{DeTable, DeValue};
 use crate::diagnostics::Diagnostic;
 use crate::envelope::{ApplicationCodes, Envelope, LocationSource, ViolationPointers};
 use crate::model::FaultId;
+use crate::parse::keys;
 use crate::parse::parser::{ContractParser, as_table};
 use crate::parse::values::Node;
 
 impl<'t> ContractParser<'t> {
     pub(super) fn reading(&mut self, node: &Node<'t>) {
         let Some(table) = self.diagnostics.table(node, "`envelope`") else { return };
-        let known = ["status", "code", "message", "success", "fields"];
-        self.diagnostics.keys(table, "`envelope`", &known);
+        self.diagnostics.keys(table, "`envelope`", keys::ENVELOPE);
         self.contract.envelope = Envelope {
             status: self.steps(table, "status"),
             code: self.steps(table, "code"),
@@ -27,7 +27,7 @@ impl<'t> ContractParser<'t> {
 
     fn fields_at(&mut self, node: &Node<'t>) -> Option<ViolationPointers> {
         let table = self.diagnostics.table(node, "`fields`")?;
-        self.diagnostics.keys(table, "`fields`", &["each", "location", "message", "code"]);
+        self.diagnostics.keys(table, "`fields`", keys::FIELDS);
         let Some(each) = self.steps(table, "each") else {
             let mistake =
                 Diagnostic::new(node.span(), "`fields` does not say where the violations are");
@@ -70,7 +70,7 @@ impl<'t> ContractParser<'t> {
                 self.diagnostics.say(Diagnostic::new(node.span(), message).help(help));
                 continue;
             };
-            self.diagnostics.keys(entry, "a code", &["fault"]);
+            self.diagnostics.keys(entry, "a code", keys::CODE);
             let fault = entry.get("fault").and_then(|node| self.fault_named(node));
             codes.catalogue.push((code, fault));
         }

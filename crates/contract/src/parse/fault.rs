@@ -4,23 +4,10 @@ use toml::de::DeTable;
 
 use crate::diagnostics::Diagnostic;
 use crate::model::{Fault, FaultClass, FaultId};
+use crate::parse::keys;
 use crate::parse::parser::{ContractParser, as_table};
 use crate::parse::values::{Node, SpannedText};
 use faithful_clerk_shape::{Shape, ShapeId};
-
-const KEYS: [&str; 11] = [
-    "status",
-    "type",
-    "title",
-    "code",
-    "media",
-    "shape",
-    "members",
-    "headers",
-    "when",
-    "any-request",
-    "internal",
-];
 
 impl<'t> ContractParser<'t> {
     pub(super) fn fault(&mut self, name: &SpannedText, node: &Node<'t>) {
@@ -28,7 +15,7 @@ impl<'t> ContractParser<'t> {
         let id = FaultId(self.contract.faults.len());
         self.fault_names.insert(name.text.clone(), (id, name.span.clone()));
         let Some(table) = self.diagnostics.table(node, &owner) else { return };
-        self.diagnostics.keys(table, &owner, &KEYS);
+        self.diagnostics.keys(table, &owner, keys::FAULT);
         let status = match table.get("status") {
             Some(node) => self.diagnostics.whole(node, "the `status` of a fault", 400..=599),
             None => {

@@ -3,8 +3,8 @@
 use toml::de::DeTable;
 
 use crate::diagnostics::Diagnostic;
+use crate::parse::keys;
 use crate::parse::parser::ContractParser;
-use crate::parse::rule_keys::RULES;
 use crate::parse::values::{Node, SpannedText};
 use crate::rules::Rules;
 
@@ -54,7 +54,7 @@ impl<'t> ContractParser<'t> {
     pub(super) fn group(&mut self, name: &SpannedText, node: &Node<'t>) {
         let owner = format!("[group.{}]", name.text);
         let Some(table) = self.diagnostics.table(node, &owner) else { return };
-        let known: Vec<&str> = RULES.into_iter().chain(["endpoints"]).collect();
+        let known = [keys::RULES, keys::GROUP].concat();
         self.diagnostics.keys(table, &owner, &known);
         let patterns = self.patterns(table, name);
         let rules = self.rules(table);

@@ -6,6 +6,7 @@ mod endpoint;
 mod envelope;
 mod fault;
 mod group;
+mod keys;
 mod parser;
 mod repair;
 mod rule_keys;
@@ -15,4 +16,5 @@ mod validation_errors;
 mod values;
 mod waiver;
 
+pub use keys::contract_keys;
 pub use parser::ParsedContract;

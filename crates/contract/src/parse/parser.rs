@@ -12,8 +12,8 @@ use crate::model::{
 use crate::nearest::nearest;
 use crate::parse::digest::DigestingFiles;
 use crate::parse::group::EndpointGroup;
+use crate::parse::keys;
 use crate::parse::repair::without_broken_lines;
-use crate::parse::rule_keys::RULES;
 use crate::parse::values::{Diagnostics, Node, SpannedText, parse};
 use crate::router::TemplateSegment;
 use faithful_clerk_model::finding::Severity;
@@ -77,33 +77,6 @@ pub(super) struct EndpointDeclaration {
     pub(super) id: EndpointId,
 }
 
-const TOP: [&str; 24] = [
-    "contract",
-    "service",
-    "servers",
-    "openapi",
-    "credentials",
-    "public",
-    "disclosure-scope",
-    "languages",
-    "schema-formats",
-    "paths",
-    "secret",
-    "error",
-    "envelope",
-    "codes",
-    "validation-errors",
-    "shape",
-    "fault",
-    "everywhere",
-    "group",
-    "endpoint",
-    "case",
-    "severity",
-    "waiver",
-    "probe",
-];
-
 impl<'t> ContractParser<'t> {
     fn new(
         diagnostics: Diagnostics<'t>,
@@ -129,7 +102,7 @@ impl<'t> ContractParser<'t> {
     }
 
     fn document(&mut self, top: &DeTable<'t>) {
-        self.diagnostics.keys(top, "a contract", &TOP);
+        self.diagnostics.keys(top, "a contract", keys::TOP);
         self.version(top.get("contract"));
         self.contract.service = top
             .get("service")
@@ -239,7 +212,7 @@ impl<'t> ContractParser<'t> {
 
     fn error(&mut self, node: &Node<'t>) {
         let Some(table) = self.diagnostics.table(node, "`error`") else { return };
-        self.diagnostics.keys(table, "`error`", &["media", "shape", "headers", "respond-within"]);
+        self.diagnostics.keys(table, "`error`", keys::ERROR);
         let media = table.get("media").and_then(|node| self.media(node, "`media`"));
         let shape = table.get("shape").and_then(|node| self.shape_named(node));
         let headers = table.get("headers").map(|node| self.headers(node)).unwrap_or_default();
@@ -284,7 +257,7 @@ impl<'t> ContractParser<'t> {
 
     fn everywhere(&mut self, node: &Node<'t>) {
         let Some(table) = self.diagnostics.table(node, "`everywhere`") else { return };
-        self.diagnostics.keys(table, "`everywhere`", &RULES);
+        self.diagnostics.keys(table, "`everywhere`", keys::RULES);
         self.contract.everywhere = self.rules(table);
     }
 

@@ -4,6 +4,7 @@ use toml::de::{DeTable, DeValue};
 
 use crate::diagnostics::Diagnostic;
 use crate::model::{Authentication, DeclaredType};
+use crate::parse::keys;
 use crate::parse::parser::{ContractParser, as_table};
 use crate::parse::values::Node;
 use crate::rules::{
@@ -12,23 +13,6 @@ use crate::rules::{
 };
 use faithful_clerk_model::headers::is_token;
 use faithful_clerk_model::situation::Situation;
-
-/// The keys of rules, wherever they stand.
-pub(super) const RULES: [&str; 13] = [
-    "faults",
-    "success",
-    "auth",
-    "accepts",
-    "produces",
-    "precedence",
-    "requires",
-    "max-request-body",
-    "respond-within",
-    "success-headers",
-    "success-shape",
-    "parameters",
-    "partial",
-];
 
 impl<'t> ContractParser<'t> {
     pub(super) fn rules(&mut self, table: &DeTable<'t>) -> Rules {
@@ -189,7 +173,7 @@ impl<'t> ContractParser<'t> {
     /// `path.id = …`, `query.nights = …`, `header.X-Unit = …`: a phrase, or a table with one.
     fn parameters(&mut self, node: &Node<'t>) -> Vec<Parameter> {
         let Some(table) = self.diagnostics.table(node, "`parameters`") else { return Vec::new() };
-        self.diagnostics.keys(table, "`parameters`", &["path", "query", "header"]);
+        self.diagnostics.keys(table, "`parameters`", keys::PARAMETERS);
         let mut parameters = Vec::new();
         for place in [ParameterLocation::Path, ParameterLocation::Query, ParameterLocation::Header]
         {
@@ -201,7 +185,7 @@ impl<'t> ContractParser<'t> {
                 let (phrase, otherwise) = match as_table(node) {
                     None => (Some(node), None),
                     Some(table) => {
-                        self.diagnostics.keys(table, "a parameter", &["is", "if-invalid"]);
+                        self.diagnostics.keys(table, "a parameter", keys::PARAMETER);
                         let otherwise = table.get("if-invalid");
                         (table.get("is"), otherwise.and_then(|n| self.situation(n, "`if-invalid`")))
                     }
@@ -228,11 +212,7 @@ impl<'t> ContractParser<'t> {
 
     fn partial(&mut self, node: &Node<'t>) -> Option<PartialSuccess> {
         let table = self.diagnostics.table(node, "`partial`")?;
-        self.diagnostics.keys(
-            table,
-            "`partial`",
-            &["failures", "shape", "faults", "requested", "succeeded", "match-by"],
-        );
+        self.diagnostics.keys(table, "`partial`", keys::PARTIAL);
         let mut pointer = |key: &str| {
             self.steps(table, key)
                 .map(|steps| faithful_clerk_model::json::pointer::from_tokens(&steps))

@@ -5,6 +5,7 @@ use toml::de::DeTable;
 
 use crate::diagnostics::Diagnostic;
 use crate::model::{CaseSensitivity, TrailingSlash};
+use crate::parse::keys;
 use crate::parse::parser::ContractParser;
 use crate::parse::values::Node;
 use crate::router::Router;
@@ -44,9 +45,7 @@ impl<'t> ContractParser<'t> {
 
     pub(super) fn paths(&mut self, node: &Node<'t>) {
         let Some(table) = self.diagnostics.table(node, "`paths`") else { return };
-        let known =
-            ["trailing-slash", "case-sensitive", "exclude", "exclude-methods", "exclude-hosts"];
-        self.diagnostics.keys(table, "`paths`", &known);
+        self.diagnostics.keys(table, "`paths`", keys::PATHS);
         if self.one_of(table, "trailing-slash", &["distinct", "ignored"]) == Some(1) {
             self.contract.paths.trailing_slash = TrailingSlash::Ignored;
         }
@@ -73,11 +72,10 @@ impl<'t> ContractParser<'t> {
         }
     }
 
-    /// What is a secret in this service's recordings, beside what is one anyway.
     /// What a probe needs beside the contract itself.
     pub(super) fn probe(&mut self, node: &Node<'t>) {
         let Some(table) = self.diagnostics.table(node, "`probe`") else { return };
-        self.diagnostics.keys(table, "`probe`", &["credentials"]);
+        self.diagnostics.keys(table, "`probe`", keys::PROBE);
         let named =
             table.get("credentials").and_then(|node| self.diagnostics.table(node, "`credentials`"));
         for (key, node) in named.into_iter().flatten() {
@@ -93,9 +91,10 @@ impl<'t> ContractParser<'t> {
         }
     }
 
+    /// What is a secret in this service's recordings, beside what is one anyway.
     pub(super) fn secret(&mut self, node: &Node<'t>) {
         let Some(table) = self.diagnostics.table(node, "`secret`") else { return };
-        self.diagnostics.keys(table, "`secret`", &["headers", "names", "patterns"]);
+        self.diagnostics.keys(table, "`secret`", keys::SECRET);
         self.contract.secret.headers = self.strings(table, "headers");
         self.contract.secret.names = self.strings(table, "names");
         let patterns = table.get("patterns").map(|node| self.diagnostics.texts(node, "`patterns`"));

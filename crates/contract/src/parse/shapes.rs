@@ -6,14 +6,12 @@ use toml::de::DeTable;
 
 use crate::diagnostics::Diagnostic;
 use crate::nearest::nearest;
+use crate::parse::keys;
 use crate::parse::parser::{ContractParser, as_table};
 use crate::parse::values::{Node, SpannedText};
 use faithful_clerk_shape::{
     ConstrainedType, Shape, ShapeId, ShapeMember, TypeExpressionError, TypeName, parse, type_names,
 };
-
-/// Keys of a shape's table that are no members.
-const RESERVED: [&str; 3] = ["like", "closed", "members"];
 
 /// RFC 9457 section 3.1: five members, none of them required by the RFC.
 const PROBLEM: [(&str, &str); 5] = [
@@ -161,7 +159,7 @@ impl<'t> ContractParser<'t> {
                 let span = node.span();
                 self.shape_named(node).map(|id| (id, span))
             });
-            let mut members = self.members(table, &name.text, 0, &RESERVED);
+            let mut members = self.members(table, &name.text, 0, &keys::SHAPE);
             if let Some(more) =
                 table.get("members").and_then(|node| self.diagnostics.table(node, "`members`"))
             {

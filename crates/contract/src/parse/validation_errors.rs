@@ -3,16 +3,15 @@
 use toml::de::DeTable;
 
 use crate::diagnostics::Diagnostic;
+use crate::parse::keys;
 use crate::parse::parser::ContractParser;
 use crate::parse::values::Node;
 use crate::validation_errors::{ChoicePointer, PointerForm, PointerTarget, ValidationErrorRule};
 
-const KEYS: [&str; 6] = ["pointer", "missing", "unknown", "one-of", "root", "codes"];
-
 impl<'t> ContractParser<'t> {
     pub(super) fn places(&mut self, node: &Node<'t>) {
         let Some(table) = self.diagnostics.table(node, "`validation-errors`") else { return };
-        self.diagnostics.keys(table, "`validation-errors`", &KEYS);
+        self.diagnostics.keys(table, "`validation-errors`", keys::VALIDATION_ERRORS);
         let pointer = self.one_of(table, "pointer", &["plain", "fragment"]);
         let choice = table.get("one-of").and_then(|node| self.choice(node));
         let rule = ValidationErrorRule {

@@ -7,6 +7,7 @@ use crate::diagnostics::Diagnostic;
 use crate::endpoint_row::{EndpointRow, NO_METHOD, NO_ROUTE};
 use crate::model::{EndpointId, Waiver, WaiverValidity};
 use crate::nearest::nearest;
+use crate::parse::keys;
 use crate::parse::parser::ContractParser;
 use crate::parse::values::Node;
 
@@ -19,7 +20,7 @@ impl<'t> ContractParser<'t> {
 
     fn waiver(&mut self, node: &Node<'t>) {
         let Some(table) = self.diagnostics.table(node, "a waiver") else { return };
-        self.diagnostics.keys(table, "`[[waiver]]`", &["clause", "endpoint", "reason", "until"]);
+        self.diagnostics.keys(table, "`[[waiver]]`", keys::WAIVER);
         let missing = |making: &mut Self, key: &str, help: &str| {
             if !table.contains_key(key) {
                 let message = format!("a waiver without its `{key}`");

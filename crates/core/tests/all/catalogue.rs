@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::path::Path;
 
 use faithful_clerk_check::classify::{Classification, Credentials, classify};
-use faithful_clerk_check::clauses::catalogue;
+use faithful_clerk_check::clauses::{Basis, catalogue};
 use faithful_clerk_check::clauses::{Example, check_exchange, exchange};
 use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_contract::{DiagnosticSeverity, ErrorContract};
@@ -96,10 +96,10 @@ fn names_are_unique_and_sorted() {
     assert_eq!(names.iter().collect::<BTreeSet<_>>().len(), names.len());
 }
 
-/// Every file under `src/clause/FAMILY/` that declares a clause is in the catalogue.
+/// Every file under `src/clauses/FAMILY/` that declares a clause is in the catalogue.
 #[test]
 fn the_files_are_the_catalogue() {
-    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../check/src/clause");
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../check/src/clauses");
     let mut files = BTreeSet::new();
     for family in std::fs::read_dir(folder).unwrap().map(|entry| entry.unwrap().path()) {
         let is_clause = |path: &Path| {
@@ -133,6 +133,20 @@ fn an_answer_cut_at_any_byte_is_judged_without_panic() {
                 {
                     let _ = check_exchange(&placed);
                 }
+            }
+        }
+    }
+}
+
+#[test]
+fn a_clause_that_rests_on_the_contract_names_a_key_or_a_type_that_there_is() {
+    let known: Vec<&str> = faithful_clerk_contract::contract_keys()
+        .chain(faithful_clerk_shape::type_names())
+        .collect();
+    for clause in catalogue() {
+        for basis in clause.basis {
+            if let Basis::Contract(key) = basis {
+                assert!(known.contains(key), "{}: `{key}`", clause.name);
             }
         }
     }

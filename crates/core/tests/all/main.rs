@@ -14,6 +14,7 @@ mod catalogue;
 mod contract;
 mod description;
 mod disclosure;
+mod door;
 mod forms;
 mod judging;
 mod ledgers;

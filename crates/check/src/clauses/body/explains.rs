@@ -10,7 +10,7 @@ use faithful_clerk_model::json::pointer::{from_tokens, resolve};
 pub(super) static CLAUSE: Clause = Clause {
     name: "body.explains",
     statement: "The body of an error says something.",
-    basis: &[Basis::rfc(9110, "15.5"), Basis::rfc(9457, "3.1.4"), Basis::Contract("reading")],
+    basis: &[Basis::rfc(9110, "15.5"), Basis::rfc(9457, "3.1.4"), Basis::Contract("envelope")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
     reason: "A body that only repeats the status tells the caller nothing new.",

@@ -10,7 +10,7 @@ use faithful_clerk_shape::Mismatch;
 pub(super) static CLAUSE: Clause = Clause {
     name: "situation.requires-error",
     statement: "A wrong request does not get a success.",
-    basis: &[Basis::Contract("answers"), Basis::rfc(9110, "15.3")],
+    basis: &[Basis::Contract("when"), Basis::rfc(9110, "15.3")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Responses,
     reason: "After a success the caller moves on. What was not done, or was done with bad data, is found much later and by somebody else.",

@@ -12,7 +12,7 @@ use faithful_clerk_model::json::scalar_text;
 pub(super) static CLAUSE: Clause = Clause {
     name: "status.body-agrees",
     statement: "The status in a body is that of the status line.",
-    basis: &[Basis::rfc(9457, "5"), Basis::Contract("reading")],
+    basis: &[Basis::rfc(9457, "5"), Basis::Contract("envelope")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
     reason: "With two different numbers, some callers trust the one and some the other.",

@@ -8,7 +8,7 @@ use faithful_clerk_model::finding::Severity;
 pub(super) static CLAUSE: Clause = Clause {
     name: "status.fits-situation",
     statement: "An error response fits what was wrong with the request.",
-    basis: &[Basis::Contract("answers"), Basis::rfc(9110, "15.5"), Basis::rfc(9110, "15.6")],
+    basis: &[Basis::Contract("when"), Basis::rfc(9110, "15.5"), Basis::rfc(9110, "15.6")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Responses,
     reason: "A 500 for a caller's mistake sends the caller to the service's team and the team to its logs, and neither finds anything. A 422 for a valid request is worse.",

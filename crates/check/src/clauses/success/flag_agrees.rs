@@ -7,7 +7,7 @@ use faithful_clerk_model::finding::Severity;
 pub(super) static CLAUSE: Clause = Clause {
     name: "success.flag-agrees",
     statement: "The success flag of a body agrees with the status.",
-    basis: &[Basis::Contract("reading"), Basis::rfc(9110, "15.5")],
+    basis: &[Basis::Contract("envelope"), Basis::rfc(9110, "15.5")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
     reason: "If flag and status differ, some callers trust the flag and some the status.",

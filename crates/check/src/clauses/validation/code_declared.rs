@@ -7,7 +7,7 @@ use faithful_clerk_model::finding::Severity;
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.code-declared",
     statement: "The code of a violation is one that the contract declares.",
-    basis: &[Basis::Contract("invalid-places")],
+    basis: &[Basis::Contract("validation-errors")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
     reason: "A program that acts on codes ignores one that it does not know.",

@@ -15,7 +15,7 @@ use faithful_clerk_shape::{Mismatch, MismatchKind};
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.location-style",
     statement: "Invalid locations are written as the contract declares.",
-    basis: &[Basis::Contract("invalid-places")],
+    basis: &[Basis::Contract("validation-errors")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Errors,
     reason: "A form that shows messages at fields handles one way of naming them.",
