@@ -71,8 +71,13 @@ fn the_contract_reference_names_every_key_kind_and_situation() {
     let situations = faithful_clerk_model::situation::Situation::ALL
         .map(faithful_clerk_model::situation::Situation::name);
     for word in faithful_clerk_contract::contract_keys().chain(situations) {
-        let header = format!("`[{word}");
-        let is_named = page.contains(&format!("`{word}`")) || page.contains(&header);
+        let forms = [format!("`{word}`"), format!("`[{word}"), format!("`[[{word}")];
+        // Or an example has it.
+        let is_set = |line: &str| {
+            let mut words = line.split_whitespace().skip_while(|one| *one != word).skip(1);
+            words.next() == Some("=")
+        };
+        let is_named = forms.iter().any(|form| page.contains(form)) || page.lines().any(is_set);
         assert!(is_named, "`{word}`");
     }
     for kind in faithful_clerk_shape::type_names() {

@@ -21,4 +21,5 @@ mod ledgers;
 mod probing;
 mod properties;
 mod recorded;
+mod rules;
 mod structure;
