@@ -108,17 +108,17 @@ impl Visitor for CheckWorker<'_> {
         {
             self.saw_credentials.store(true, Ordering::Relaxed);
         }
-        let placing = classify(exchange, self.contract, Credentials::Recorded);
+        let classification = classify(exchange, self.contract, Credentials::Recorded);
         let is_open = !self.saw_credentials.load(Ordering::Relaxed)
-            && matches!(&placing, Classification::Classified(placed)
-                if placed.situations.holds.contains(Situation::MissingCredentials));
+            && matches!(&classification, Classification::Classified(classified)
+                if classified.situations.holds.contains(Situation::MissingCredentials));
         if is_open {
-            enter(placing, self.environment, &mut self.if_recorded);
+            enter(classification, self.environment, &mut self.if_recorded);
             let other = classify(exchange, self.contract, Credentials::NotRecorded);
             enter(other, self.environment, &mut self.if_not);
             self.if_not.without_credentials.insert(self.recording);
         } else {
-            enter(placing, self.environment, &mut self.settled);
+            enter(classification, self.environment, &mut self.settled);
         }
     }
 
@@ -127,15 +127,19 @@ impl Visitor for CheckWorker<'_> {
     }
 }
 
-fn enter<'a>(placing: Classification<'a>, environment: Option<&'a str>, ledger: &mut Ledger) {
-    match placing {
+fn enter<'a>(
+    classification: Classification<'a>,
+    environment: Option<&'a str>,
+    ledger: &mut Ledger,
+) {
+    match classification {
         Classification::Excluded(reason) => ledger.exclude(reason),
-        Classification::Classified(mut placed) => {
-            placed.environment = environment;
-            let judgement = check_exchange(&placed);
-            ledger.enter(&placed, judgement);
-            if let Some(reason) = placed.broken_content() {
-                ledger.unreadable.enter(Unreadable::of_body(placed.exchange, reason));
+        Classification::Classified(mut classified) => {
+            classified.environment = environment;
+            let result = check_exchange(&classified);
+            ledger.enter(&classified, result);
+            if let Some(reason) = classified.broken_content() {
+                ledger.unreadable.enter(Unreadable::of_body(classified.exchange, reason));
             }
         }
     }

@@ -95,10 +95,10 @@ pub(crate) fn description(path: &Path, theme: Theme) -> Result<ErrorContract, Fa
 
 fn read(name: &str, text: &str, path: &Path, theme: Theme) -> Result<ErrorContract, Failure> {
     let folder = path.parent().unwrap_or(Path::new("")).to_owned();
-    let reading =
+    let parsed =
         faithful_clerk_check::parse_contract_with_files(text, &ContractFolder { path: folder });
-    show(&diagnostics::mistakes(name, text, &reading.diagnostics, theme));
-    let mut contract = reading.contract.ok_or(Failure::Said)?;
+    show(&diagnostics::mistakes(name, text, &parsed.diagnostics, theme));
+    let mut contract = parsed.contract.ok_or(Failure::Said)?;
     contract.set_today(today());
     Ok(contract)
 }

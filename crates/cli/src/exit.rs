@@ -2,7 +2,7 @@
 
 use std::process::ExitCode;
 
-use crate::output::complain;
+use crate::output::print_error;
 
 /// How a command ended that could be carried out.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -36,11 +36,11 @@ pub(crate) fn code(outcome: Result<Completion, Failure>) -> ExitCode {
         Ok(Completion::CallWrong) | Err(Failure::Said) => 2,
         Ok(Completion::NotAllRead) => 3,
         Err(Failure::Call(message)) => {
-            complain(&message);
+            print_error(&message);
             2
         }
         Err(Failure::Output(error)) => {
-            complain(&format!("the result could not be written: {error}"));
+            print_error(&format!("the result could not be written: {error}"));
             2
         }
     })

@@ -12,7 +12,7 @@ use faithful_clerk_report::{CheckReport, csv, json, junit, markdown, sarif, text
 use crate::contracts::today;
 use crate::exit::{Completion, Failure};
 use crate::flags::{GateArgs, OutputFormat, OutputSettings, ReportFormat};
-use crate::output::{complain, say_unless_quiet, write_new};
+use crate::output::{print_error, print_unless_quiet, write_new};
 use crate::reports::ReportFiles;
 
 /// A file that is larger is no ledger of anything that was read in a day.
@@ -40,7 +40,7 @@ impl<'f> PreparedGate<'f> {
             let baseline = Baseline::read(&text, contract)
                 .map_err(|refusal| Failure::Call(format!("can't use {name}: {refusal}")))?;
             if !baseline.same_contract {
-                complain(&format!(
+                print_error(&format!(
                     "the contract has changed since {name}: findings of its new rules count as new"
                 ));
             }
@@ -81,7 +81,7 @@ pub(crate) struct FinishedCheck<'c> {
     pub(crate) recordings: &'c [String],
     pub(crate) format: OutputFormat,
     pub(crate) guard: &'c PreparedGate<'c>,
-    pub(crate) stage: &'c OutputSettings,
+    pub(crate) settings: &'c OutputSettings,
 }
 
 impl FinishedCheck<'_> {
@@ -104,11 +104,11 @@ impl FinishedCheck<'_> {
         report.gate = self.guard.gate();
         report.baseline = self.guard.baseline.as_ref().map(|(name, _)| name.as_str());
         let result = match self.format {
-            OutputFormat::Text => text::check(&report, self.stage.stdout),
+            OutputFormat::Text => text::check(&report, self.settings.stdout),
             OutputFormat::Json => json::check(&report).map_err(failed)?,
             OutputFormat::Markdown => markdown::check(&report),
         };
-        say_unless_quiet(&result, self.stage)?;
+        print_unless_quiet(&result, self.settings)?;
         let shown = if reports.has(ReportFormat::Html) { exhibits(&report)? } else { Vec::new() };
         reports.write(|kind| match kind {
             ReportFormat::Text => Ok(text::check(&report, faithful_clerk_report::Theme::bare(100))),
@@ -136,7 +136,7 @@ impl FinishedCheck<'_> {
         match waivers(self.contract, report.ledger, &report.gate, until, reason) {
             Some(text) => write_new(path, &text),
             None => {
-                complain("nothing fails the check, so there are no waivers to write");
+                print_error("nothing fails the check, so there are no waivers to write");
                 Ok(())
             }
         }

@@ -22,27 +22,27 @@ use flags::{Command, Flags};
 
 fn main() -> ExitCode {
     let Flags { color, quiet, verbose, command } = Flags::parse();
-    let stage = flags::OutputSettings::of(color, quiet);
+    let settings = flags::OutputSettings::of(color, quiet);
     if verbose {
         output::announce_steps();
     }
     let outcome = match command {
-        Command::Check(call) => commands::check::run(&call, &stage),
-        Command::Merge(call) => commands::merge::run(&call, &stage),
-        Command::Survey(call) => commands::survey::run(&call, &stage),
-        Command::Draft(call) => commands::draft::run(&call, &stage),
-        Command::Show(call) => commands::show::run(&call, &stage),
-        Command::Coverage(call) => commands::coverage::run(&call, &stage),
-        Command::Compare(call) => commands::compare::run(&call, &stage),
-        Command::Probe(call) => commands::probe::run(&call, &stage),
-        Command::Record(call) => commands::record::run(&call, &stage),
-        Command::Convert(call) => commands::convert::run(&call),
-        Command::Scrub(call) => commands::scrub::run(&call, &stage),
-        Command::Handbook(call) => commands::handbook::run(&call, &stage),
-        Command::Explain(call) => commands::explain::run(&call, &stage),
-        Command::Demo(call) => commands::demo::run(&call, &stage),
-        Command::Completions(call) => commands::completions::run(&call),
-        Command::Manual(call) => commands::manual::run(&call),
+        Command::Check(args) => commands::check::run(&args, &settings),
+        Command::Merge(args) => commands::merge::run(&args, &settings),
+        Command::Survey(args) => commands::survey::run(&args, &settings),
+        Command::Draft(args) => commands::draft::run(&args, &settings),
+        Command::Show(args) => commands::show::run(&args, &settings),
+        Command::Coverage(args) => commands::coverage::run(&args, &settings),
+        Command::Compare(args) => commands::compare::run(&args, &settings),
+        Command::Probe(args) => commands::probe::run(&args, &settings),
+        Command::Record(args) => commands::record::run(&args, &settings),
+        Command::Convert(args) => commands::convert::run(&args),
+        Command::Scrub(args) => commands::scrub::run(&args, &settings),
+        Command::Handbook(args) => commands::handbook::run(&args, &settings),
+        Command::Explain(args) => commands::explain::run(&args, &settings),
+        Command::Demo(args) => commands::demo::run(&args, &settings),
+        Command::Completions(args) => commands::completions::run(&args),
+        Command::Manual(args) => commands::manual::run(&args),
     };
     exit::code(outcome)
 }

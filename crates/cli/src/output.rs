@@ -15,17 +15,17 @@ use crate::flags::OutputSettings;
 
 /// Writes a result. A reader that has gone away, as in `| head`, is no failure: the work is done, and
 /// the exit code tells of it.
-pub(crate) fn say(text: &str) -> Result<(), Failure> {
-    say_bytes(text.as_bytes())
+pub(crate) fn print_result(text: &str) -> Result<(), Failure> {
+    print_bytes(text.as_bytes())
 }
 
 /// Writes a result, unless nobody wants to see it.
-pub(crate) fn say_unless_quiet(text: &str, stage: &OutputSettings) -> Result<(), Failure> {
-    if stage.quiet { Ok(()) } else { say(text) }
+pub(crate) fn print_unless_quiet(text: &str, settings: &OutputSettings) -> Result<(), Failure> {
+    if settings.quiet { Ok(()) } else { print_result(text) }
 }
 
 /// Writes a result that may be no text.
-pub(crate) fn say_bytes(bytes: &[u8]) -> Result<(), Failure> {
+pub(crate) fn print_bytes(bytes: &[u8]) -> Result<(), Failure> {
     let mut stdout = std::io::stdout().lock();
     match stdout.write_all(bytes).and_then(|()| stdout.flush()) {
         Err(error) if error.kind() == ErrorKind::BrokenPipe => Ok(()),
@@ -34,7 +34,7 @@ pub(crate) fn say_bytes(bytes: &[u8]) -> Result<(), Failure> {
 }
 
 /// Writes a message, in one line. There is nobody to tell if that fails.
-pub(crate) fn complain(message: &str) {
+pub(crate) fn print_error(message: &str) {
     show(&format!("fclerk: {}\n", terminal(message)));
 }
 
@@ -49,7 +49,7 @@ pub(crate) fn announce_steps() {
 /// Tells a step of the work, if that is asked for.
 pub(crate) fn step(what: std::fmt::Arguments<'_>) {
     if STEPS.load(Ordering::Relaxed) {
-        complain(&what.to_string());
+        print_error(&what.to_string());
     }
 }
 

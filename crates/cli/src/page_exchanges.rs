@@ -24,7 +24,7 @@ pub(crate) fn exhibits(
     opening: ReadOptions,
 ) -> Result<Vec<Exhibit>, Failure> {
     let wanted = wanted(report);
-    let pass = Traversal { options: opening, ..Traversal::default() };
+    let traversal = Traversal { options: opening, ..Traversal::default() };
     let mut exhibits = Vec::new();
     let mut room = ROOM;
     let files: BTreeSet<u32> = wanted.iter().map(|address| address.recording).collect();
@@ -39,7 +39,7 @@ pub(crate) fn exhibits(
             exhibits: &mut exhibits,
             room: &mut room,
         };
-        pass.visit_in_order(source, recording, &mut laying);
+        traversal.visit_in_order(source, recording, &mut laying);
     }
     Ok(exhibits)
 }
@@ -63,9 +63,9 @@ impl Visitor for ExhibitCollector<'_> {
         let hide = |text: String| crate::commands::show::without(text, &secrets);
         let known = match classify(exchange, self.contract, self.credentials) {
             Classification::Excluded(reason) => ContractView::Excluded(reason),
-            Classification::Classified(placed) => {
-                let judgement = check_exchange(&placed);
-                ContractView::Checked(placed, judgement.findings)
+            Classification::Classified(classified) => {
+                let result = check_exchange(&classified);
+                ContractView::Checked(classified, result.findings)
             }
         };
         let address = format!("{}#{}", self.name, exchange.address.number);

@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 use faithful_clerk_recording::{Format, ReadOptions, RecordingWriter, Source};
 
 use crate::exit::Failure;
-use crate::output::{OutputTarget, cannot, complain};
+use crate::output::{OutputTarget, cannot, print_error};
 
 /// The recording, open for writing.
 #[derive(Debug)]
@@ -62,7 +62,7 @@ impl RecordingFile {
                 let _ = self.file.seek(SeekFrom::Start(self.end));
                 self.lost += 1;
                 if self.lost == 1 {
-                    complain(&format!(
+                    print_error(&format!(
                         "can't write {}: {error}; requests are still forwarded",
                         self.lines.display()
                     ));

@@ -11,7 +11,7 @@ use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
 use crate::exit::{Completion, Failure};
 use crate::flags::FormatArgs;
 use crate::inputs::{Input, RereadableInput, inputs};
-use crate::output::complain;
+use crate::output::print_error;
 
 /// A recording smaller than this is read before anybody can look.
 const SLOW: u64 = 8 << 20;
@@ -39,7 +39,7 @@ impl RecordingInputs {
         let mut recordings =
             Self { inputs: Vec::new(), names: Vec::new(), outcome: Completion::Kept };
         for message in &wrong {
-            complain(message);
+            print_error(message);
             recordings.outcome = Completion::CallWrong;
         }
         inputs.into_iter().for_each(|input| recordings.add(input));
@@ -80,7 +80,7 @@ impl RecordingInputs {
                     bar.finish_and_clear();
                 }
                 Err(error) => {
-                    complain(&format!("{name}: {error}"));
+                    print_error(&format!("{name}: {error}"));
                     self.outcome = Completion::CallWrong;
                 }
             }
@@ -95,7 +95,7 @@ impl RecordingInputs {
         found: Completion,
         allows_unread: bool,
     ) -> Completion {
-        say_losses(losses, RecordingNames(&self.names));
+        print_unreadable(losses, RecordingNames(&self.names));
         match self.outcome {
             Completion::Kept if losses.count > 0 && !allows_unread => Completion::NotAllRead,
             Completion::Kept => found,
@@ -105,13 +105,13 @@ impl RecordingInputs {
 }
 
 /// Says what could not be read.
-pub(crate) fn say_losses(losses: &UnreadableParts, names: RecordingNames<'_>) {
-    for loss in &losses.first {
-        complain(&loss.told(names));
+pub(crate) fn print_unreadable(losses: &UnreadableParts, names: RecordingNames<'_>) {
+    for unreadable in &losses.first {
+        print_error(&unreadable.told(names));
     }
     let more = losses.count - losses.first.len() as u64;
     if more > 0 {
-        complain(&format!("and {more} more that could not be read"));
+        print_error(&format!("and {more} more that could not be read"));
     }
 }
 

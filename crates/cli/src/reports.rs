@@ -36,11 +36,11 @@ impl ReportFiles {
     /// Makes ready for writing. `reads` are the files that the call reads; none of them is written over.
     pub(crate) fn open(asked: &[ReportFile], reads: &[&Path]) -> Result<Self, Failure> {
         let mut files: Vec<(ReportFormat, PreparedFile)> = Vec::new();
-        let mut places: Vec<PathBuf> = Vec::new();
+        let mut locations: Vec<PathBuf> = Vec::new();
         let read: Vec<PathBuf> = reads.iter().filter_map(|path| path.canonicalize().ok()).collect();
         for ReportFile { kind, path } in asked {
             let place = place(path).map_err(|error| cannot(path, &error))?;
-            if places.contains(&place) {
+            if locations.contains(&place) {
                 let message = format!("two reports would be written to {}", path.display());
                 return Err(Failure::Call(message));
             }
@@ -49,7 +49,7 @@ impl ReportFiles {
                     format!("{} is an input of this call; not overwritten", path.display());
                 return Err(Failure::Call(message));
             }
-            places.push(place);
+            locations.push(place);
             files.push((*kind, PreparedFile::of(path)?));
         }
         Ok(Self { files })
@@ -71,11 +71,11 @@ impl ReportFiles {
             let written = text(kind).and_then(|text| file.write(&text));
             match written {
                 Ok(()) => {
-                    crate::output::step(format_args!("{} report written: {path}", kind.name()))
+                    crate::output::step(format_args!("{} report written: {path}", kind.name()));
                 }
                 Err(error) => {
                     if let Some(Failure::Call(message)) = failure.replace(error) {
-                        crate::output::complain(&message);
+                        crate::output::print_error(&message);
                     }
                 }
             }

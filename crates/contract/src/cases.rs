@@ -7,7 +7,7 @@ use serde_json::Value;
 
 use crate::model::{Case, ErrorContract};
 use crate::router::Router;
-use crate::url_parts::encoded;
+use faithful_clerk_model::percent;
 
 impl ErrorContract {
     /// Gives values to names that cases kept, so that cases which use them fit the requests that were sent with them.
@@ -25,7 +25,7 @@ impl ErrorContract {
 impl Case {
     fn bind(&mut self, name: &str, value: &str) {
         let hole = format!("{{{name}}}");
-        let template = self.template.replace(&hole, &encoded(value));
+        let template = self.template.replace(&hole, &percent::encode_segment(value));
         if self.path.is_some() {
             // A value that is no segment of a path can't have been sent as one.
             let Ok(segments) = Router::segments(&template) else { return };

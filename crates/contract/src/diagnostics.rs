@@ -40,7 +40,7 @@ impl Diagnostic {
         }
     }
 
-    pub(super) fn notice(span: Range<usize>, message: impl Into<String>) -> Self {
+    pub(super) fn warning(span: Range<usize>, message: impl Into<String>) -> Self {
         Self { severity: DiagnosticSeverity::Warning, ..Self::new(span, message) }
     }
 

@@ -38,5 +38,4 @@ pub use rules::{
 };
 pub use servers::{RequestPath, Server};
 pub use toml_text::{key, quoted};
-pub use url_parts::encoded;
 pub use validation_errors::{ChoicePointer, PointerForm, PointerTarget, ValidationErrorRule};

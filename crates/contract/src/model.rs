@@ -85,7 +85,7 @@ pub struct AllFaults {
 impl AllFaults {
     pub(super) fn of(faults: &[Fault]) -> Self {
         let asks = [Situation::MissingCredentials, Situation::InvalidCredentials];
-        let ask_who = |fault: &Fault| fault.when.iter().any(|answer| asks.contains(answer));
+        let ask_who = |fault: &Fault| fault.when.iter().any(|response| asks.contains(response));
         let ids = faults.iter().enumerate().filter(|(_, fault)| ask_who(fault));
         Self {
             have_codes: faults.iter().any(|fault| fault.code.is_some()),

@@ -30,7 +30,7 @@ impl TemplateSegment {
             if text.contains('}') {
                 return Err("a `}` without a `{`".to_owned());
             }
-            let literal = faithful_clerk_model::json::pointer::percent_decode(text);
+            let literal = faithful_clerk_model::percent::decode(text);
             return Ok(Self::Literal(literal.unwrap_or_else(|| text.to_owned())));
         };
         let (name, after) = rest.split_once('}').ok_or("a `{` without a `}`")?;

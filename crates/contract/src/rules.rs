@@ -142,10 +142,10 @@ impl Rules {
     ///
     /// The faults of both hold; but where a nearer fault answers a situation, a farther one that is only
     /// for situations answered here gives way.
-    pub(super) fn or(mut self, farther: &Self, faults: &[Fault]) -> Self {
+    pub(super) fn or(mut self, less_specific: &Self, faults: &[Fault]) -> Self {
         let answers = |id: &FaultId| faults.get(id.0).map_or(&[][..], |fault| &fault.when);
         let near: Vec<Situation> = self.faults.iter().flat_map(answers).copied().collect();
-        for id in &farther.faults {
+        for id in &less_specific.faults {
             let covered = answers(id).iter().all(|situation| near.contains(situation));
             if !self.faults.contains(id) && (answers(id).is_empty() || !covered) {
                 self.faults.push(*id);
@@ -167,7 +167,7 @@ impl Rules {
             body,
             partial,
             documented,
-        } = farther.clone();
+        } = less_specific.clone();
         self.success = self.success.or(success);
         self.auth = self.auth.or(needs);
         self.accepts = self.accepts.or(accepts);

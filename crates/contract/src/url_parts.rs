@@ -8,7 +8,7 @@ use std::net::Ipv4Addr;
 
 use url::Url;
 
-use faithful_clerk_model::json::pointer::percent_decode;
+use faithful_clerk_model::percent;
 
 /// The parts of a URL; segments are decoded.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -78,7 +78,7 @@ fn decoded(segment: &str) -> Cow<'_, str> {
     if !segment.contains('%') {
         return Cow::Borrowed(segment);
     }
-    percent_decode(segment).map_or(Cow::Borrowed(segment), Cow::Owned)
+    percent::decode(segment).map_or(Cow::Borrowed(segment), Cow::Owned)
 }
 
 /// A name in lower case that is not in the form for other scripts (which has two hyphens in a row), or an address of four
@@ -177,20 +177,6 @@ static CLASSES: [u8; 256] = {
     table[b'.' as usize] |= HOST;
     table
 };
-
-/// One segment of a path (RFC 3986 section 3.3).
-#[must_use]
-pub fn encoded(text: &str) -> String {
-    let mut safe = String::new();
-    for byte in text.bytes() {
-        if byte.is_ascii_alphanumeric() || b"-._~".contains(&byte) {
-            safe.push(char::from(byte));
-        } else {
-            safe.push_str(&format!("%{byte:02X}"));
-        }
-    }
-    safe
-}
 
 #[cfg(test)]
 mod tests {

@@ -117,8 +117,8 @@ fn split(recording: &str, parses: bool) -> u64 {
     let mut splitter = open(Source::of(recording.as_bytes()), 0, ReadOptions::default());
     let (mut batch, mut count) = (Batch::default(), 0);
     while splitter.next(&mut batch) {
-        for piece in batch.entries() {
-            count += u64::from(!parses || batch.exchange(piece, 0).is_ok());
+        for entry in batch.entries() {
+            count += u64::from(!parses || batch.exchange(entry, 0).is_ok());
         }
     }
     count

@@ -39,8 +39,7 @@ pub(crate) type Invalid = (&'static str, String, &'static str, &'static str);
 
 /// What is not valid, all of it.
 pub(crate) fn invalid(entries: &[Invalid]) -> Reply {
-    let entry =
-        |(at, place, code, detail): &Invalid| json!({*at: place, "code": code, "detail": detail});
+    let entry = |(at, location, code, detail): &Invalid| json!({*at: location, "code": code, "detail": detail});
     invalid_as(entries.iter().map(entry).collect())
 }
 

@@ -120,7 +120,7 @@ impl ProbeClient {
             }
         });
         let free = stream::iter(sending).buffered(self.settings.parallel.max(1));
-        let mut answers = std::pin::pin!(free.chain(chained));
+        let mut responses = std::pin::pin!(free.chain(chained));
         let mut left_out = Vec::new();
         let mut stop = std::pin::pin!(stop);
         let mut failures = 0;
@@ -128,7 +128,7 @@ impl ProbeClient {
             let next = tokio::select! {
                 biased;
                 () = &mut stop => break SendEnd::Stopped,
-                next = answers.next() => next,
+                next = responses.next() => next,
             };
             let (entry, has_failed) = match next {
                 None => break SendEnd::Done,

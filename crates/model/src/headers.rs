@@ -76,12 +76,12 @@ impl<'a> Headers<'a> {
     #[inline]
     pub fn push_known(&mut self, name: Cow<'a, str>, kind: NameKind, value: Cow<'a, str>) {
         self.lengths |= kind.length_bit;
-        let place = match kind.usual {
+        let location = match kind.usual {
             None => &mut None,
             Some(Usual::ContentType) => &mut self.content_type,
             Some(Usual::ContentLength) => &mut self.content_length,
         };
-        place.get_or_insert(self.fields.len());
+        location.get_or_insert(self.fields.len());
         self.fields.push((name, value));
     }
 
@@ -150,40 +150,7 @@ pub fn is_token(text: &str) -> bool {
 /// accept (RFC 9110 section 5.6.7)?
 #[must_use]
 pub fn is_http_date(text: &str) -> bool {
-    const DAYS: [&str; 7] = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"];
-    const MONTHS: [&str; 12] =
-        ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
-    let digits = |text: &str, length: usize| {
-        text.len() == length && text.bytes().all(|byte| byte.is_ascii_digit())
-    };
-    let is_time = |text: &str| {
-        let parts: Vec<&str> = text.split(':').collect();
-        parts.len() == 3 && parts.iter().all(|part| digits(part, 2))
-    };
-    let words: Vec<&str> = text.split_whitespace().collect();
-    match words.as_slice() {
-        [day, date, month, year, time, "GMT"] => {
-            day.strip_suffix(',').is_some_and(|day| DAYS.contains(&day))
-                && digits(date, 2)
-                && MONTHS.contains(month)
-                && digits(year, 4)
-                && is_time(time)
-        }
-        [day, date, time, "GMT"] => {
-            let parts: Vec<&str> = date.split('-').collect();
-            let fits = matches!(parts.as_slice(), [date, month, year]
-                if digits(date, 2) && MONTHS.contains(month) && digits(year, 2));
-            day.ends_with("day,") && fits && is_time(time)
-        }
-        [day, month, date, time, year] => {
-            DAYS.contains(day)
-                && MONTHS.contains(month)
-                && (digits(date, 1) || digits(date, 2))
-                && is_time(time)
-                && digits(year, 4)
-        }
-        _ => false,
-    }
+    httpdate::parse_http_date(text).is_ok()
 }
 
 #[cfg(test)]

@@ -12,6 +12,8 @@ pub mod headers;
 pub mod invisible;
 pub mod json;
 pub mod media;
+pub mod method;
+pub mod percent;
 pub mod secret;
 pub mod situation;
 pub mod status;

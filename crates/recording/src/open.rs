@@ -17,19 +17,19 @@ const LOOKED_AT: u64 = 64 << 10;
 /// Where a recording's bytes come from.
 pub struct Source<'s> {
     pub(super) bytes: Box<dyn Read + Send + 's>,
-    answers: Option<Box<dyn Read + Send + 's>>,
+    responses: Option<Box<dyn Read + Send + 's>>,
     pub(super) is_brotli: bool,
 }
 
 impl<'s> Source<'s> {
     /// A stream. It may be packed with gzip or zstd.
     pub fn of(bytes: impl Read + Send + 's) -> Self {
-        Self { bytes: Box::new(bytes), answers: None, is_brotli: false }
+        Self { bytes: Box::new(bytes), responses: None, is_brotli: false }
     }
 
     /// Two files that belong together: HTTP requests in one, their answers in the other.
-    pub fn pair(requests: impl Read + Send + 's, answers: impl Read + Send + 's) -> Self {
-        Self { answers: Some(Box::new(answers)), ..Self::of(requests) }
+    pub fn pair(requests: impl Read + Send + 's, responses: impl Read + Send + 's) -> Self {
+        Self { responses: Some(Box::new(responses)), ..Self::of(requests) }
     }
 
     /// Says that it is packed with brotli, which can't be told from the bytes.
@@ -70,12 +70,12 @@ pub fn open<'s>(
     opening: ReadOptions,
 ) -> Box<dyn Splitter + 's> {
     let ReadOptions { format, max_exchange: largest } = opening;
-    let Source { bytes, answers, is_brotli } = source;
-    if let Some(answers) = answers {
+    let Source { bytes, responses, is_brotli } = source;
+    if let Some(responses) = responses {
         let bytes = unpacked(bytes, is_brotli);
         return Box::new(PairSplitter::new(
             bytes,
-            unpacked(answers, is_brotli),
+            unpacked(responses, is_brotli),
             recording,
             largest,
         ));

@@ -29,9 +29,9 @@ pub fn regions(source: Source<'_>, opening: ReadOptions, each: &mut dyn FnMut(u6
     let Ok((bytes, format)) = recognised(source, opening.format) else { return };
     match format {
         Format::Har => {
-            let mut cutter = HarSplitter::new(bytes, 0).largest(opening.max_exchange);
+            let mut splitter = HarSplitter::new(bytes, 0).largest(opening.max_exchange);
             let mut batch = Batch::default();
-            while cutter.next(&mut batch) {
+            while splitter.next(&mut batch) {
                 entries(&batch, each);
             }
         }
@@ -48,9 +48,9 @@ pub fn regions(source: Source<'_>, opening: ReadOptions, each: &mut dyn FnMut(u6
 }
 
 fn entries(batch: &Batch, each: &mut dyn FnMut(u64, &[u8], Region)) {
-    for piece in batch.entries() {
-        if let RawParts::Entry(range) = &piece.parts {
-            each(piece.offset, batch.bytes.get(range.clone()).unwrap_or_default(), Region::Entry);
+    for entry in batch.entries() {
+        if let RawParts::Entry(range) = &entry.parts {
+            each(entry.offset, batch.bytes.get(range.clone()).unwrap_or_default(), Region::Entry);
         }
     }
 }

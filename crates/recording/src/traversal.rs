@@ -61,15 +61,15 @@ impl Traversal {
     ) -> Vec<G> {
         let splitter = Mutex::new(open(source, recording, self.options));
         let worker = || {
-            let mut gathered = make();
+            let mut collected = make();
             let mut batch = Batch::default();
             // A worker that panicked left the splitter between two batches, so it is still sound.
-            while !gathered.is_done()
+            while !collected.is_done()
                 && splitter.lock().unwrap_or_else(PoisonError::into_inner).next(&mut batch)
             {
-                read(&mut batch, recording, &mut gathered);
+                read(&mut batch, recording, &mut collected);
             }
-            gathered
+            collected
         };
         std::thread::scope(|scope| {
             // If the system has no more threads, those that there are do the work.
@@ -78,7 +78,7 @@ impl Traversal {
                 (1..self.threads.get().min(MOST_THREADS)).filter_map(spawn).collect();
             let mine = worker();
             let others = others.into_iter().map(|other| match other.join() {
-                Ok(gathered) => gathered,
+                Ok(collected) => collected,
                 Err(panic) => std::panic::resume_unwind(panic),
             });
             std::iter::once(mine).chain(others).collect()
@@ -86,29 +86,29 @@ impl Traversal {
     }
 
     /// Passes over one recording on this thread, so that the exchanges come in its order.
-    pub fn visit_in_order(&self, source: Source<'_>, recording: u32, gathered: &mut impl Visitor) {
+    pub fn visit_in_order(&self, source: Source<'_>, recording: u32, collected: &mut impl Visitor) {
         let mut cutter = open(source, recording, self.options);
         let mut batch = Batch::default();
-        while !gathered.is_done() && cutter.next(&mut batch) {
-            read(&mut batch, recording, gathered);
+        while !collected.is_done() && cutter.next(&mut batch) {
+            read(&mut batch, recording, collected);
         }
     }
 }
 
-fn read<G: Visitor>(batch: &mut Batch, recording: u32, gathered: &mut G) {
+fn read<G: Visitor>(batch: &mut Batch, recording: u32, collected: &mut G) {
     for loss in batch.unreadable.drain(..) {
-        gathered.on_unreadable(loss);
+        collected.on_unreadable(loss);
     }
-    for piece in batch.entries() {
-        if gathered.is_done() {
+    for entry in batch.entries() {
+        if collected.is_done() {
             return;
         }
-        match batch.exchange(piece, recording) {
-            Ok(exchange) => gathered.exchange(&exchange),
+        match batch.exchange(entry, recording) {
+            Ok(exchange) => collected.exchange(&exchange),
             Err(reason) => {
                 let reason = masked(&reason).into_owned();
-                let (offset, number) = (piece.offset, Some(piece.number));
-                gathered.on_unreadable(Unreadable { recording, offset, number, reason });
+                let (offset, number) = (entry.offset, Some(entry.number));
+                collected.on_unreadable(Unreadable { recording, offset, number, reason });
             }
         }
     }

@@ -55,21 +55,21 @@ pub struct UnreadableParts {
 
 impl UnreadableParts {
     /// Enters one.
-    pub fn enter(&mut self, loss: Unreadable) {
+    pub fn enter(&mut self, unreadable: Unreadable) {
         self.count += 1;
-        self.keep(loss);
+        self.keep(unreadable);
     }
 
     /// Adds others to these.
     pub fn add(&mut self, other: Self) {
         self.count += other.count;
-        for loss in other.first {
-            self.keep(loss);
+        for unreadable in other.first {
+            self.keep(unreadable);
         }
     }
 
-    fn keep(&mut self, loss: Unreadable) {
-        self.first.insert(loss);
+    fn keep(&mut self, unreadable: Unreadable) {
+        self.first.insert(unreadable);
         while self.first.len() > MOST_LOSSES {
             self.first.pop_last();
         }

@@ -23,16 +23,16 @@ pub fn mistakes(path: &str, text: &str, mistakes: &[Diagnostic], theme: Theme) -
     let safe: String = text.chars().map(harmless).collect();
     let path = terminal(path);
     let mut drawn = String::new();
-    for mistake in mistakes {
-        drawn.push_str(&renderer.render(&groups(&path, &safe, mistake)));
+    for diagnostic in mistakes {
+        drawn.push_str(&renderer.render(&groups(&path, &safe, diagnostic)));
         drawn.push_str("\n\n");
     }
     drawn.push_str(&sum(&path, mistakes));
     drawn
 }
 
-fn groups<'m>(path: &'m str, text: &'m str, mistake: &'m Diagnostic) -> Vec<Group<'m>> {
-    let Diagnostic { severity: gravity, message, span, label, help, also } = mistake;
+fn groups<'m>(path: &'m str, text: &'m str, diagnostic: &'m Diagnostic) -> Vec<Group<'m>> {
+    let Diagnostic { severity: gravity, message, span, label, help, also } = diagnostic;
     let level = match gravity {
         DiagnosticSeverity::Error => Level::ERROR.with_name("error"),
         DiagnosticSeverity::Warning => Level::WARNING.with_name("warning"),

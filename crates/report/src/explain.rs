@@ -107,8 +107,8 @@ fn in_full(clause: &Clause) -> String {
             // A byte order mark would not be seen.
             let all = all.join("\n\n").replace('\u{feff}', "(U+FEFF)");
             text.push_str(&format!("{}\n```\n", all.trim_end()));
-            for (place, seen) in example.findings {
-                text.push_str(&format!("\nFinding at {place}: `{}`\n", seen.replace('`', "'")));
+            for (location, seen) in example.findings {
+                text.push_str(&format!("\nFinding at {location}: `{}`\n", seen.replace('`', "'")));
             }
         }
     }
@@ -135,8 +135,8 @@ fn exchange(example: &Example, theme: Theme) -> String {
     let answer = if example.response.is_empty() { "(no response)" } else { example.response };
     text.push_str(&message(example.request, ">", theme));
     text.push_str(&message(answer, "<", theme));
-    for (place, seen) in example.findings {
-        text.push_str(&wrap(&format!("finding at {place}: {seen}"), 4, theme.width));
+    for (location, seen) in example.findings {
+        text.push_str(&wrap(&format!("finding at {location}: {seen}"), 4, theme.width));
     }
     text
 }

@@ -265,10 +265,10 @@ pub(crate) fn fenced(language: &str, code: &str) -> String {
 }
 
 fn marked(pieces: &[StyledText]) -> String {
-    let piece = |piece: &StyledText| match piece.tone {
-        _ if piece.text.is_empty() => String::new(),
+    let entry = |entry: &StyledText| match entry.tone {
+        _ if entry.text.is_empty() => String::new(),
         Tone::Code => {
-            let text = terminal(&piece.text).replace('|', "\\|");
+            let text = terminal(&entry.text).replace('|', "\\|");
             let runs = text.split(|c| c != '`').map(str::len).max().unwrap_or_default();
             let fence = "`".repeat(runs + 1);
             let space = if runs > 0 { " " } else { "" };
@@ -276,16 +276,16 @@ fn marked(pieces: &[StyledText]) -> String {
         }
         Tone::Strong | Tone::Bad => {
             // Spaces within the marks would make them plain asterisks.
-            let bare = piece.text.trim_end();
-            let (_, space) = piece.text.split_at(bare.len());
+            let bare = entry.text.trim_end();
+            let (_, space) = entry.text.split_at(bare.len());
             format!("**{}**{space}", markdown(bare))
         }
-        Tone::Plain | Tone::Faint | Tone::Good | Tone::Doubt => match &piece.link {
-            Some(link) => format!("[{}]({link})", markdown(&piece.text)),
-            None => markdown(&piece.text),
+        Tone::Plain | Tone::Faint | Tone::Good | Tone::Doubt => match &entry.link {
+            Some(link) => format!("[{}]({link})", markdown(&entry.text)),
+            None => markdown(&entry.text),
         },
     };
-    pieces.iter().map(piece).collect()
+    pieces.iter().map(entry).collect()
 }
 
 /// Pieces, wrapped at spaces, the first line behind a bullet.
@@ -302,8 +302,8 @@ fn wrapped(
     // Spaces wait until it is known whether the word behind them fits into the line.
     let mut gap = 0;
     let mut starts = true;
-    for piece in pieces {
-        let safe = terminal(&piece.text);
+    for entry in pieces {
+        let safe = terminal(&entry.text);
         for (at, word) in safe.split(' ').enumerate() {
             gap += usize::from(at > 0);
             if word.is_empty() {
@@ -317,7 +317,7 @@ fn wrapped(
                 text.push_str(&" ".repeat(gap));
                 used += gap;
             }
-            text.push_str(&theme.tone(piece.tone, word));
+            text.push_str(&theme.tone(entry.tone, word));
             used += word.width();
             (gap, starts) = (0, false);
         }
@@ -425,7 +425,7 @@ fn row_text(
         let mut drawn = " ".repeat(indent);
         for (at, (cell, width)) in cells.iter().zip(widths).enumerate() {
             let part = cell.get(line).map_or("", String::as_str).trim_end();
-            let tone = row.get(at).map_or(Tone::Plain, |piece| piece.tone);
+            let tone = row.get(at).map_or(Tone::Plain, |entry| entry.tone);
             let pad = " ".repeat(width.saturating_sub(part.width()));
             let part = theme.tone(tone, part);
             drawn.push_str(if at == 0 { "" } else { "  " });

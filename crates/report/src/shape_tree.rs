@@ -17,41 +17,41 @@ pub(crate) struct AnnotatedShape {
 }
 
 /// A shape as a small tree.
-pub(crate) fn tree(sketch: &InferredShape) -> Vec<TreeLine> {
+pub(crate) fn tree(inferred: &InferredShape) -> Vec<TreeLine> {
     let mut branches = Vec::new();
-    if sketch.objects == 0 || sketch.lists > 0 {
-        branches.push(TreeLine { depth: 0, name: "(whole)".to_owned(), is: kinds(sketch) });
-        below(sketch, 1, &mut branches);
+    if inferred.objects == 0 || inferred.lists > 0 {
+        branches.push(TreeLine { depth: 0, name: "(whole)".to_owned(), is: kinds(inferred) });
+        below(inferred, 1, &mut branches);
     } else {
-        below(sketch, 0, &mut branches);
+        below(inferred, 0, &mut branches);
     }
     branches
 }
 
-fn below(sketch: &InferredShape, depth: usize, branches: &mut Vec<TreeLine>) {
-    for (name, member) in &sketch.members {
+fn below(inferred: &InferredShape, depth: usize, branches: &mut Vec<TreeLine>) {
+    for (name, member) in &inferred.members {
         let is_full = branches.len() >= MOST_DRAWN;
         if is_full {
             branches.push(TreeLine { depth, name: "…".to_owned(), is: "and more".to_owned() });
             return;
         }
-        let optional = if sketch.always(member) { "" } else { "?" };
+        let optional = if inferred.always(member) { "" } else { "?" };
         let often = if optional.is_empty() {
             String::new()
         } else {
-            format!(", in {} of {}", member.count, sketch.objects)
+            format!(", in {} of {}", member.count, inferred.objects)
         };
         let is = format!("{}{often}", kinds(member));
         branches.push(TreeLine { depth, name: format!("{name}{optional}"), is });
         below(member, depth + 1, branches);
     }
-    for inner in [&sketch.items, &sketch.keyed].into_iter().flatten() {
+    for inner in [&inferred.items, &inferred.keyed].into_iter().flatten() {
         below(inner, depth, branches);
     }
 }
 
 /// The kind of a member, with the kind of what is in it where that has no members of its own.
-fn kinds(sketch: &InferredShape) -> String {
+fn kinds(inferred: &InferredShape) -> String {
     let inner = |inner: &Option<Box<InferredShape>>| match inner {
         Some(inner) if inner.members.is_empty() || inner.objects < inner.count => {
             format!(" of {}", kinds(inner))
@@ -59,16 +59,16 @@ fn kinds(sketch: &InferredShape) -> String {
         Some(_) => " of".to_owned(),
         None => ", empty".to_owned(),
     };
-    let mut words: Vec<String> = sketch
+    let mut words: Vec<String> = inferred
         .kinds()
         .into_iter()
         .map(|kind| match kind {
-            "array" => format!("array{}", inner(&sketch.items)),
-            "map" => format!("map{}", inner(&sketch.keyed)),
+            "array" => format!("array{}", inner(&inferred.items)),
+            "map" => format!("map{}", inner(&inferred.keyed)),
             other => other.to_owned(),
         })
         .collect();
-    if sketch.nulls > 0 {
+    if inferred.nulls > 0 {
         words.push("null".to_owned());
     }
     words.join(" or ")

@@ -114,13 +114,13 @@ impl<'f> SchemaLibrary<'f> {
         let id = DocumentId(self.documents.len());
         // An id in a schema would be another base for its references than the file is.
         let mut ids = Vec::new();
-        walk(&mut value, "", &mut |schema, place| {
+        walk(&mut value, "", &mut |schema, location| {
             if let Some(Value::String(name)) = schema.remove("$id") {
-                ids.push((name, place.to_owned()));
+                ids.push((name, location.to_owned()));
             }
         });
-        for (name, place) in ids {
-            self.by_id.entry(name).or_insert((id, place));
+        for (name, location) in ids {
+            self.by_id.entry(name).or_insert((id, location));
         }
         self.by_path.insert(path.clone(), id);
         self.documents.push(Document { path, value, draft });
@@ -153,8 +153,8 @@ impl<'f> SchemaLibrary<'f> {
         if let Some(known) = file.strip_prefix(URI) {
             return Some((DocumentId(known.parse().ok()?), fragment.to_owned()));
         }
-        if let Some((document, place)) = self.by_id.get(file) {
-            return Some((*document, format!("{place}{fragment}")));
+        if let Some((document, location)) = self.by_id.get(file) {
+            return Some((*document, format!("{location}{fragment}")));
         }
         self.by_path.get(&join(path, file)).map(|document| (*document, fragment.to_owned()))
     }
@@ -166,13 +166,13 @@ impl<'f> SchemaLibrary<'f> {
     pub fn follow(
         &self,
         id: DocumentId,
-        place: &str,
+        location: &str,
     ) -> Result<(DocumentId, String, &Value), String> {
-        let (mut id, mut place) = (id, place.to_owned());
+        let (mut id, mut location) = (id, location.to_owned());
         for _ in 0..32 {
-            let value = self.at(id, &place)?;
+            let value = self.at(id, &location)?;
             let Some(reference) = value.get("$ref").and_then(Value::as_str) else {
-                return Ok((id, place, value));
+                return Ok((id, location, value));
             };
             let path = self.document(id).map_or("", |document| document.path.as_str());
             let (next, fragment) =
@@ -180,35 +180,35 @@ impl<'f> SchemaLibrary<'f> {
             let steps = tokens(&format!("#{fragment}")).ok_or_else(|| {
                 format!("`$ref` to {reference}: the fragment is not a JSON Pointer")
             })?;
-            (id, place) = (next, faithful_clerk_model::json::pointer::from_tokens(&steps));
+            (id, location) = (next, faithful_clerk_model::json::pointer::from_tokens(&steps));
         }
         let path = self.document(id).map_or("", |document| document.path.as_str());
-        Err(format!("`$ref` in {path}#{place} refers back to itself"))
+        Err(format!("`$ref` in {path}#{location} refers back to itself"))
     }
 
-    fn at(&self, id: DocumentId, place: &str) -> Result<&Value, String> {
+    fn at(&self, id: DocumentId, location: &str) -> Result<&Value, String> {
         let document = self.document(id).ok_or("no such document")?;
-        let steps = tokens(place).unwrap_or_default();
+        let steps = tokens(location).unwrap_or_default();
         resolve(&document.value, &steps)
-            .ok_or_else(|| format!("`$ref` to {}#{place} resolves to nothing", document.path))
+            .ok_or_else(|| format!("`$ref` to {}#{location} resolves to nothing", document.path))
     }
 
     /// Compiles the schema at a place.
     ///
     /// # Errors
     /// Why it does not compile.
-    pub fn schema(&mut self, id: DocumentId, place: &str) -> Result<CompiledSchema, String> {
-        self.check_references(id, place)?;
+    pub fn schema(&mut self, id: DocumentId, location: &str) -> Result<CompiledSchema, String> {
+        self.check_references(id, location)?;
         let registry = self.registry()?;
         let document = self.document(id).ok_or("no such document")?;
-        let fragment: String = url::form_urlencoded::byte_serialize(place.as_bytes()).collect();
+        let fragment: String = url::form_urlencoded::byte_serialize(location.as_bytes()).collect();
         let fragment = fragment.replace('+', "%20").replace("%2F", "/");
         let reference = serde_json::json!({ "$ref": format!("{}#{fragment}", uri(id)) });
         let base = format!("{}-root", uri(id));
         let validator = registry
             .compile(&reference, document.draft, base, self.formats)
             .map_err(|e| plain(&e))?;
-        Ok(CompiledSchema::new(validator, self.spelled(id, place)))
+        Ok(CompiledSchema::new(validator, self.spelled(id, location)))
     }
 
     fn registry(&mut self) -> Result<Arc<SchemaRegistry>, String> {
@@ -225,16 +225,16 @@ impl<'f> SchemaLibrary<'f> {
 
     /// Goes over every reference that the schema can lead to: each has to lead somewhere, and none may
     /// come back to itself for the same value, as judging would then never end.
-    fn check_references(&self, id: DocumentId, place: &str) -> Result<(), String> {
+    fn check_references(&self, id: DocumentId, location: &str) -> Result<(), String> {
         let mut seen = HashSet::new();
         let mut rings = HashSet::new();
-        let mut open = vec![(id, place.to_owned())];
-        while let Some((id, place)) = open.pop() {
-            if !seen.insert((id.0, place.clone())) {
+        let mut open = vec![(id, location.to_owned())];
+        while let Some((id, location)) = open.pop() {
+            if !seen.insert((id.0, location.clone())) {
                 continue;
             }
-            self.check_ring(id, &place, &mut Vec::new(), &mut rings)?;
-            let mut value = self.at(id, &place)?.clone();
+            self.check_ring(id, &location, &mut Vec::new(), &mut rings)?;
+            let mut value = self.at(id, &location)?.clone();
             let path = self.document(id).map_or("", |document| document.path.as_str());
             let mut wrong = None;
             walk(&mut value, "", &mut |schema, _| {
@@ -270,38 +270,38 @@ impl<'f> SchemaLibrary<'f> {
         let (target, fragment) =
             self.target(id, path, reference).ok_or_else(|| unknown(reference))?;
         let Some(steps) = tokens(&format!("#{fragment}")) else { return Ok(None) };
-        let place = faithful_clerk_model::json::pointer::from_tokens(&steps);
-        self.at(target, &place)?;
-        Ok(Some((target, place)))
+        let location = faithful_clerk_model::json::pointer::from_tokens(&steps);
+        self.at(target, &location)?;
+        Ok(Some((target, location)))
     }
 
     fn check_ring(
         &self,
         id: DocumentId,
-        place: &str,
+        location: &str,
         way: &mut Vec<(DocumentId, String)>,
         checked: &mut HashSet<(usize, String)>,
     ) -> Result<(), String> {
-        let here = (id, place.to_owned());
+        let here = (id, location.to_owned());
         if way.contains(&here) {
             let path = self.document(id).map_or("", |document| document.path.as_str());
-            return Err(format!("`$ref` in {path}#{place} refers back to itself"));
+            return Err(format!("`$ref` in {path}#{location} refers back to itself"));
         }
-        if way.len() > 200 || !checked.insert((id.0, place.to_owned())) {
+        if way.len() > 200 || !checked.insert((id.0, location.to_owned())) {
             return Ok(());
         }
         way.push(here);
-        let value = self.at(id, place)?;
+        let value = self.at(id, location)?;
         let path = self.document(id).map_or("", |document| document.path.as_str());
         if let Some(reference) = value.get("$ref").and_then(Value::as_str)
-            && let Some((next, place)) = self.place_of(id, path, reference)?
+            && let Some((next, location)) = self.place_of(id, path, reference)?
         {
             // Only what is on the way now makes a ring, so it must not count as checked.
-            checked.remove(&(next.0, place.clone()));
-            self.check_ring(next, &place, way, checked)?;
+            checked.remove(&(next.0, location.clone()));
+            self.check_ring(next, &location, way, checked)?;
         }
-        for (_, place) in in_place(value, place) {
-            self.check_ring(id, &place, way, checked)?;
+        for (_, location) in in_place(value, location) {
+            self.check_ring(id, &location, way, checked)?;
         }
         way.pop();
         Ok(())

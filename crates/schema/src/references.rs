@@ -14,26 +14,26 @@ const NAMED: [&str; 6] =
 /// Calls `visit` with every object that may be a schema, and its place.
 pub(super) fn walk(
     value: &mut Value,
-    place: &str,
+    location: &str,
     visit: &mut dyn FnMut(&mut Map<String, Value>, &str),
 ) {
     match value {
         Value::Array(items) => {
             for (index, item) in items.iter_mut().enumerate() {
-                walk(item, &join_index(place, index), visit);
+                walk(item, &join_index(location, index), visit);
             }
         }
         Value::Object(members) => {
-            visit(members, place);
+            visit(members, location);
             for (name, member) in members.iter_mut().filter(|(name, _)| !is_data(name)) {
-                let place = join(place, name);
+                let location = join(location, name);
                 match member {
                     Value::Object(named) if NAMED.contains(&name.as_str()) => {
                         for (name, member) in named {
-                            walk(member, &join(&place, name), visit);
+                            walk(member, &join(&location, name), visit);
                         }
                     }
-                    member => walk(member, &place, visit),
+                    member => walk(member, &location, visit),
                 }
             }
         }
@@ -46,19 +46,19 @@ fn is_data(name: &str) -> bool {
 }
 
 /// The schemas that judge the same value as this one, beside where its `$ref` leads.
-pub(super) fn in_place<'v>(schema: &'v Value, place: &str) -> Vec<(&'v Value, String)> {
+pub(super) fn in_place<'v>(schema: &'v Value, location: &str) -> Vec<(&'v Value, String)> {
     let Value::Object(members) = schema else { return Vec::new() };
     let mut found = Vec::new();
     for (name, member) in members {
-        let place = join(place, name);
+        let location = join(location, name);
         match (name.as_str(), member) {
             ("allOf" | "anyOf" | "oneOf", Value::Array(items)) => {
                 let items = items.iter().enumerate();
-                found.extend(items.map(|(index, item)| (item, join_index(&place, index))));
+                found.extend(items.map(|(index, item)| (item, join_index(&location, index))));
             }
-            ("not" | "if" | "then" | "else", member) => found.push((member, place)),
+            ("not" | "if" | "then" | "else", member) => found.push((member, location)),
             ("dependentSchemas", Value::Object(named)) => {
-                found.extend(named.iter().map(|(name, member)| (member, join(&place, name))));
+                found.extend(named.iter().map(|(name, member)| (member, join(&location, name))));
             }
             _ => {}
         }

@@ -37,21 +37,21 @@ const WORDS: [&str; 18] = [
 
 impl SchemaLibrary<'_> {
     /// The schema at a place, spelled out.
-    pub(super) fn spelled(&self, id: DocumentId, place: &str) -> Value {
-        self.spell(id, place, DEEPEST, &mut { MOST })
+    pub(super) fn spelled(&self, id: DocumentId, location: &str) -> Value {
+        self.spell(id, location, DEEPEST, &mut { MOST })
     }
 
-    fn spell(&self, id: DocumentId, place: &str, depth: usize, left: &mut usize) -> Value {
+    fn spell(&self, id: DocumentId, location: &str, depth: usize, left: &mut usize) -> Value {
         let (Some(less), Some(fewer)) = (depth.checked_sub(1), left.checked_sub(1)) else {
             return Value::Bool(true);
         };
         *left = fewer;
-        let Ok((id, place, Value::Object(schema))) = self.follow(id, place) else {
+        let Ok((id, location, Value::Object(schema))) = self.follow(id, location) else {
             return Value::Bool(true);
         };
         let mut spelled = Map::new();
         for (word, value) in schema {
-            let at = join(&place, word);
+            let at = join(&location, word);
             let value = match (word.as_str(), value) {
                 ("properties", Value::Object(members)) => members
                     .keys()

@@ -75,8 +75,8 @@ impl SchemaValidator {
     pub(super) fn mismatches(&self, value: &Value) -> Vec<Mismatch> {
         let mut found: Vec<Mismatch> = Vec::new();
         for error in self.0.iter_errors(value) {
-            let place = error.instance_path().to_string();
-            for mismatch in mismatches(&place, error.kind(), error.instance().as_ref()) {
+            let location = error.instance_path().to_string();
+            for mismatch in mismatches(&location, error.kind(), error.instance().as_ref()) {
                 let same = |known: &Mismatch| {
                     known.pointer == mismatch.pointer && known.kind == mismatch.kind
                 };
@@ -93,17 +93,18 @@ impl SchemaValidator {
 }
 
 /// What one of the validator's errors says, place by place.
-fn mismatches(place: &str, kind: &ValidationErrorKind, value: &Value) -> Vec<Mismatch> {
+fn mismatches(location: &str, kind: &ValidationErrorKind, value: &Value) -> Vec<Mismatch> {
     let one = |pointer: String, sort: MismatchKind, agreed: String, seen: String| {
         vec![Mismatch { pointer, kind: sort, expected: agreed, got: seen }]
     };
-    let here =
-        |sort: MismatchKind, agreed: String| one(place.to_owned(), sort, agreed, in_brief(value));
+    let here = |sort: MismatchKind, agreed: String| {
+        one(location.to_owned(), sort, agreed, in_brief(value))
+    };
     match kind {
         ValidationErrorKind::Required { property } => {
             let name = property.as_str().unwrap_or_default();
             one(
-                join(place, name),
+                join(location, name),
                 MismatchKind::Missing,
                 "the member".to_owned(),
                 "nothing".to_owned(),
@@ -114,12 +115,17 @@ fn mismatches(place: &str, kind: &ValidationErrorKind, value: &Value) -> Vec<Mis
             .iter()
             .flat_map(|name| {
                 let agreed = "no member but those that are known".to_owned();
-                one(join(place, name), MismatchKind::Unknown, agreed, format!("`{name}`"))
+                one(join(location, name), MismatchKind::Unknown, agreed, format!("`{name}`"))
             })
             .collect(),
         ValidationErrorKind::PropertyNames { error } => {
             let name = error.instance().as_str().unwrap_or_default().to_owned();
-            one(join(place, &name), MismatchKind::Unknown, "a name that is known".to_owned(), name)
+            one(
+                join(location, &name),
+                MismatchKind::Unknown,
+                "a name that is known".to_owned(),
+                name,
+            )
         }
         ValidationErrorKind::Type { kind } => {
             let agreed = match kind {
@@ -129,7 +135,7 @@ fn mismatches(place: &str, kind: &ValidationErrorKind, value: &Value) -> Vec<Mis
                     names.join(" or ")
                 }
             };
-            one(place.to_owned(), MismatchKind::WrongType, agreed, kind_of(value).to_owned())
+            one(location.to_owned(), MismatchKind::WrongType, agreed, kind_of(value).to_owned())
         }
         ValidationErrorKind::Enum { options } => {
             here(MismatchKind::Listed, format!("one of {options}"))

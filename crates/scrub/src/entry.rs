@@ -41,9 +41,9 @@ impl Scrubber<'_> {
             return self.json(text, MessageSide::Request, DEEPEST);
         };
         let (mut out, mut copied) = (String::new(), 0);
-        strings(text, &mut |way, range| {
+        strings(text, &mut |path, range| {
             let inner = text.get(range.clone()).unwrap_or_default();
-            let new = in_literal(inner, &mut |value| self.leaf(&outline, way, value));
+            let new = in_literal(inner, &mut |value| self.leaf(&outline, path, value));
             if let Some(new) = new {
                 out.push_str(text.get(copied..range.start).unwrap_or_default());
                 out.push_str(&new);
@@ -60,12 +60,12 @@ impl Scrubber<'_> {
     fn leaf(
         &mut self,
         entry: &EntryOutline<'_>,
-        way: &[PathStep<'_>],
+        path: &[PathStep<'_>],
         value: &str,
     ) -> Option<String> {
         // What stands beside the string, under another name.
         let beside = |name: &str| {
-            let (_, above) = way.split_last()?;
+            let (_, above) = path.split_last()?;
             above.iter().try_fold(entry, EntryOutline::step)?.member(name)?.text()
         };
         let word = |name: &str| beside(name).unwrap_or_default();
@@ -78,10 +78,10 @@ impl Scrubber<'_> {
             }
         };
         let mut names = [""; KNOWN];
-        for (name, step) in names.iter_mut().zip(way) {
+        for (name, step) in names.iter_mut().zip(path) {
             *name = step.name();
         }
-        match (way.len(), names) {
+        match (path.len(), names) {
             (4, [_, "headers", _, "value", _]) => self.header(word("name"), value),
             (4, [_, "cookies", _, "value", _]) => self.secret(
                 value,
@@ -101,14 +101,14 @@ impl Scrubber<'_> {
                 "base64" => self.encoded(value, word("mimeType"), side()),
                 _ => self.body(value, word("mimeType"), side()),
             },
-            _ => self.other(way, value),
+            _ => self.other(path, value),
         }
     }
 
     /// A string that a recorder wrote for itself.
-    fn other(&mut self, way: &[PathStep<'_>], value: &str) -> Option<String> {
+    fn other(&mut self, path: &[PathStep<'_>], value: &str) -> Option<String> {
         // Dates, versions, media types and the like.
-        if let Some(PathStep::Member(name)) = way.last()
+        if let Some(PathStep::Member(name)) = path.last()
             && matches!(
                 &**name,
                 "name" | "mimeType" | "encoding" | "startedDateTime" | "httpVersion" | "method"
@@ -116,15 +116,15 @@ impl Scrubber<'_> {
         {
             return None;
         }
-        let place = SecretLocation::of("the recorder's own members");
-        let names = way.iter().rev().filter_map(|step| match step {
+        let location = SecretLocation::of("the recorder's own members");
+        let names = path.iter().rev().filter_map(|step| match step {
             PathStep::Member(name) => Some(&**name),
             PathStep::Item(_) => None,
         });
         let name = names.into_iter().find(|name| name.parse::<usize>().is_err());
         match name.and_then(|name| self.is_secret(name)) {
-            Some(kind) => self.secret(value, kind, place),
-            None => self.any(value, place, DEEPEST),
+            Some(kind) => self.secret(value, kind, location),
+            None => self.any(value, location, DEEPEST),
         }
     }
 }
@@ -133,15 +133,15 @@ impl Scrubber<'_> {
 /// between its quotation marks.
 fn strings<'t>(text: &'t str, found: &mut impl FnMut(&[PathStep<'t>], Range<usize>)) {
     let bytes = text.as_bytes();
-    let mut way: Vec<PathStep<'t>> = Vec::new();
+    let mut path: Vec<PathStep<'t>> = Vec::new();
     let mut at = 0;
     while let Some(byte) = bytes.get(at) {
         match byte {
-            b'{' => way.push(PathStep::Member(Cow::Borrowed(""))),
-            b'[' => way.push(PathStep::Item(0)),
-            b'}' | b']' => drop(way.pop()),
+            b'{' => path.push(PathStep::Member(Cow::Borrowed(""))),
+            b'[' => path.push(PathStep::Item(0)),
+            b'}' | b']' => drop(path.pop()),
             b',' => {
-                if let Some(PathStep::Item(index)) = way.last_mut() {
+                if let Some(PathStep::Item(index)) = path.last_mut() {
                     *index += 1;
                 }
             }
@@ -150,12 +150,12 @@ fn strings<'t>(text: &'t str, found: &mut impl FnMut(&[PathStep<'t>], Range<usiz
                 let range = at + 1..end - 1;
                 let is_named =
                     bytes.get(end..).unwrap_or_default().trim_ascii_start().starts_with(b":");
-                match way.last_mut() {
+                match path.last_mut() {
                     Some(PathStep::Member(name)) if is_named => {
                         let quoted = text.get(at..end).unwrap_or_default();
                         *name = unescape(quoted).unwrap_or_default();
                     }
-                    _ => found(&way, range),
+                    _ => found(&path, range),
                 }
                 at = end - 1;
             }

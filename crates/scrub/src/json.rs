@@ -99,8 +99,8 @@ impl Scrubber<'_> {
                     if let Some(kind) = kind.filter(|_| side == MessageSide::Request) {
                         let number = text.get(start..at).unwrap_or_default();
                         let name = levels.last().and_then(|level| level.name.as_deref());
-                        let place = SecretLocation::named("member", name.unwrap_or_default());
-                        let mark = self.secret(number, kind, place);
+                        let location = SecretLocation::named("member", name.unwrap_or_default());
+                        let mark = self.secret(number, kind, location);
                         new = mark.map(|mark| (start..at, digits(number, &mark)));
                     }
                 }
@@ -128,12 +128,12 @@ impl Scrubber<'_> {
         side: MessageSide,
         depth: usize,
     ) -> Option<String> {
-        let place = SecretLocation::named("member", name);
+        let location = SecretLocation::named("member", name);
         match kind {
             Some(kind) if side == MessageSide::Request || looks_random(value) => {
-                self.secret(value, kind, place)
+                self.secret(value, kind, location)
             }
-            _ => self.any(value, place, depth),
+            _ => self.any(value, location, depth),
         }
     }
 }

@@ -28,28 +28,28 @@ impl Scrubber<'_> {
     /// Replaces in the value of a header field.
     pub(super) fn header(&mut self, name: &str, value: &str) -> Option<String> {
         let lower = name.to_ascii_lowercase();
-        let place = SecretLocation::named("header", &lower);
+        let location = SecretLocation::named("header", &lower);
         if self.rules.headers.iter().any(|known| known.eq_ignore_ascii_case(name)) {
-            return self.secret(value, SecretKind::Declared, place);
+            return self.secret(value, SecretKind::Declared, location);
         }
         match lower.as_str() {
-            "authorization" | "proxy-authorization" => self.credentials(value, place),
+            "authorization" | "proxy-authorization" => self.credentials(value, location),
             "cookie" => self.cookies(value, "; ", usize::MAX),
             "set-cookie" => self.cookies(value, "; ", 1),
-            _ if is_secret_header(name) => self.secret(value, SecretKind::Named, place),
+            _ if is_secret_header(name) => self.secret(value, SecretKind::Named, location),
             lower if URLS.contains(&lower) => self.url(value),
-            _ => self.any(value, place, DEEPEST),
+            _ => self.any(value, location, DEEPEST),
         }
     }
 
     /// The credentials behind a scheme (RFC 9110 section 11.4).
-    fn credentials(&mut self, value: &str, place: SecretLocation<'_>) -> Option<String> {
+    fn credentials(&mut self, value: &str, location: SecretLocation<'_>) -> Option<String> {
         let (scheme, rest) = match value.split_once(' ') {
             Some((scheme, rest)) => (format!("{scheme} "), rest),
             None => (String::new(), value),
         };
         if !rest.contains("=\"") && !rest.contains(", ") {
-            let mark = self.secret(rest.trim(), SecretKind::Credentials, place)?;
+            let mark = self.secret(rest.trim(), SecretKind::Credentials, location)?;
             return Some(format!("{scheme}{}", rest.replacen(rest.trim(), &mark, 1)));
         }
         let parameters = rest.split(',').map(|parameter| {
@@ -57,7 +57,7 @@ impl Scrubber<'_> {
             let plain = text.trim().trim_matches('"');
             let is_secret = PARAMETERS.contains(&name.trim().to_ascii_lowercase().as_str());
             let mark =
-                is_secret.then(|| self.secret(plain, SecretKind::Credentials, place)).flatten();
+                is_secret.then(|| self.secret(plain, SecretKind::Credentials, location)).flatten();
             mark.map_or_else(
                 || parameter.to_owned(),
                 |mark| format!("{name}={}", text.replacen(plain, &mark, 1)),
@@ -73,8 +73,8 @@ impl Scrubber<'_> {
             let Some((name, text)) = pair.split_once('=').filter(|_| at < most) else {
                 return pair.to_owned();
             };
-            let place = SecretLocation::named("cookie", name);
-            let mark = self.secret(text.trim_matches('"'), SecretKind::Cookie, place);
+            let location = SecretLocation::named("cookie", name);
+            let mark = self.secret(text.trim_matches('"'), SecretKind::Cookie, location);
             mark.map_or_else(
                 || pair.to_owned(),
                 |mark| format!("{name}={}", text.replacen(text.trim_matches('"'), &mark, 1)),

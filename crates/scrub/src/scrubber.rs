@@ -146,7 +146,7 @@ impl<'r> Scrubber<'r> {
         &mut self,
         text: &str,
         kind: SecretKind,
-        place: SecretLocation<'_>,
+        location: SecretLocation<'_>,
     ) -> Option<String> {
         if text.trim().is_empty() {
             return None;
@@ -161,12 +161,13 @@ impl<'r> Scrubber<'r> {
             }
             return None;
         }
-        let mut place: String = place.to_string().chars().take(LONGEST_PLACE).collect();
-        if self.replaced.len() >= MOST_PLACES && !self.replaced.contains_key(&(kind, place.clone()))
+        let mut location: String = location.to_string().chars().take(LONGEST_PLACE).collect();
+        if self.replaced.len() >= MOST_PLACES
+            && !self.replaced.contains_key(&(kind, location.clone()))
         {
-            "other locations".clone_into(&mut place);
+            "other locations".clone_into(&mut location);
         }
-        *self.replaced.entry((kind, place)).or_default() += 1;
+        *self.replaced.entry((kind, location)).or_default() += 1;
         Some(self.mark(text))
     }
 

@@ -7,7 +7,7 @@ use faithful_clerk_model::secret::{SecretKind, SecretSpan, spans};
 
 impl Scrubber<'_> {
     /// Replaces what is a secret by its form, by the name before it, or since it is one elsewhere.
-    pub(super) fn text(&mut self, text: &str, place: SecretLocation<'_>) -> Option<String> {
+    pub(super) fn text(&mut self, text: &str, location: SecretLocation<'_>) -> Option<String> {
         let mut found = spans(text)
             .unwrap_or_else(|| vec![SecretSpan { range: 0..text.len(), kind: SecretKind::Named }]);
         for pattern in &self.rules.patterns {
@@ -34,7 +34,7 @@ impl Scrubber<'_> {
             if span.range.start < at {
                 continue;
             }
-            if let Some(mark) = self.secret(secret, span.kind, place) {
+            if let Some(mark) = self.secret(secret, span.kind, location) {
                 new.push_str(text.get(at..span.range.start).unwrap_or_default());
                 new.push_str(&mark);
                 at = span.range.end;
@@ -83,10 +83,10 @@ impl Scrubber<'_> {
 
     /// The value of a parameter, as it is encoded.
     pub(super) fn parameter(&mut self, name: &str, value: &str) -> Option<String> {
-        let place = SecretLocation::named("parameter", name);
+        let location = SecretLocation::named("parameter", name);
         match self.is_secret(name) {
-            Some(kind) => in_percent(value, &mut |value| self.secret(value, kind, place)),
-            None => in_percent(value, &mut |value| self.text(value, place)),
+            Some(kind) => in_percent(value, &mut |value| self.secret(value, kind, location)),
+            None => in_percent(value, &mut |value| self.text(value, location)),
         }
     }
 
@@ -94,7 +94,7 @@ impl Scrubber<'_> {
     pub(super) fn any(
         &mut self,
         text: &str,
-        place: SecretLocation<'_>,
+        location: SecretLocation<'_>,
         depth: usize,
     ) -> Option<String> {
         let start = text.trim_start();
@@ -104,7 +104,7 @@ impl Scrubber<'_> {
         } else if is_url && !text.contains(char::is_whitespace) {
             self.url(text)
         } else {
-            self.text(text, place)
+            self.text(text, location)
         }
     }
 }

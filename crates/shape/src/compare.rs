@@ -102,7 +102,7 @@ struct ShapeComparer<'s> {
 impl ShapeComparer<'_> {
     fn differ(
         &mut self,
-        way: &JsonPath<'_>,
+        path: &JsonPath<'_>,
         sort: MismatchKind,
         agreed: ExpectedType<'_>,
         seen: String,
@@ -112,7 +112,7 @@ impl ShapeComparer<'_> {
                 ExpectedType::Words(words) => words.to_owned(),
                 ExpectedType::Kind(kind) => kind.name(self.shapes),
             };
-            let pointer = way.pointer();
+            let pointer = path.pointer();
             self.mismatches.push(Mismatch { pointer, kind: sort, expected: agreed, got: seen });
         }
     }
@@ -121,7 +121,7 @@ impl ShapeComparer<'_> {
         &mut self,
         value: &Value,
         shape: &Shape,
-        way: &JsonPath<'_>,
+        path: &JsonPath<'_>,
         agreed: ExpectedType<'_>,
     ) {
         let Value::Object(members) = value else {
@@ -131,36 +131,41 @@ impl ShapeComparer<'_> {
             } else {
                 agreed
             };
-            return self.differ(way, MismatchKind::WrongType, agreed, kind_of(value).to_owned());
+            return self.differ(path, MismatchKind::WrongType, agreed, kind_of(value).to_owned());
         };
         let mut has_any = false;
         for member in &shape.members {
-            let place = JsonPath::Member(way, &member.name);
+            let location = JsonPath::Member(path, &member.name);
             let agreed = ExpectedType::Words(&member.text);
             let found = members.member(&member.name);
             has_any |= found.is_some();
             match found {
                 None if member.optional => {}
-                None => self.differ(&place, MismatchKind::Missing, agreed, "nothing".to_owned()),
-                Some(value) => self.typed(value, &member.constrained, &place, agreed),
+                None => self.differ(&location, MismatchKind::Missing, agreed, "nothing".to_owned()),
+                Some(value) => self.typed(value, &member.constrained, &location, agreed),
             }
         }
         for name in shape.without.iter().filter(|name| members.member(name).is_some()) {
             let agreed = format!("no such member in {}", shape.name);
-            let (place, seen) = (JsonPath::Member(way, name), format!("`{name}`"));
-            self.differ(&place, MismatchKind::Unknown, ExpectedType::Words(&agreed), seen);
+            let (location, seen) = (JsonPath::Member(path, name), format!("`{name}`"));
+            self.differ(&location, MismatchKind::Unknown, ExpectedType::Words(&agreed), seen);
         }
         if shape.not_bare && !has_any {
             let agreed = format!("at least one member of {}", shape.name);
-            self.differ(way, MismatchKind::TooFew, ExpectedType::Words(&agreed), "none".to_owned());
+            self.differ(
+                path,
+                MismatchKind::TooFew,
+                ExpectedType::Words(&agreed),
+                "none".to_owned(),
+            );
         }
         if shape.closed {
             for (name, value) in members {
                 if shape.member(name).is_none() {
                     let agreed = format!("no member but those of {}", shape.name);
-                    let place = JsonPath::Member(way, name);
+                    let location = JsonPath::Member(path, name);
                     self.differ(
-                        &place,
+                        &location,
                         MismatchKind::Unknown,
                         ExpectedType::Words(&agreed),
                         in_brief(value),
@@ -174,25 +179,25 @@ impl ShapeComparer<'_> {
         &mut self,
         value: &Value,
         typed: &ConstrainedType,
-        way: &JsonPath<'_>,
+        path: &JsonPath<'_>,
         agreed: ExpectedType<'_>,
     ) {
         match (&typed.name, value) {
             (TypeName::Either(alternatives), _) => {
                 let fits = alternatives.iter().any(|alternative| {
                     let mut trial = ShapeComparer { shapes: self.shapes, mismatches: Vec::new() };
-                    trial.typed(value, alternative, way, agreed);
+                    trial.typed(value, alternative, path, agreed);
                     trial.mismatches.is_empty()
                 });
                 if !fits {
                     // Which of the forms was meant can't be known, so the choice is named as a whole.
-                    self.differ(way, MismatchKind::Choice, agreed, in_brief(value));
+                    self.differ(path, MismatchKind::Choice, agreed, in_brief(value));
                 }
                 return;
             }
             (TypeName::Shape(id), _) => {
                 if let Some(shape) = self.shapes.get(*id) {
-                    self.shape(value, shape, way, agreed);
+                    self.shape(value, shape, path, agreed);
                 }
                 return;
             }
@@ -201,7 +206,7 @@ impl ShapeComparer<'_> {
                     self.typed(
                         value,
                         item,
-                        &JsonPath::Item(way, index),
+                        &JsonPath::Item(path, index),
                         ExpectedType::Kind(&item.name),
                     );
                 }
@@ -211,7 +216,7 @@ impl ShapeComparer<'_> {
                     self.typed(
                         value,
                         member,
-                        &JsonPath::Member(way, name),
+                        &JsonPath::Member(path, name),
                         ExpectedType::Kind(&member.name),
                     );
                 }
@@ -225,7 +230,7 @@ impl ShapeComparer<'_> {
                         }
                         _ => format!("{} {}", kind_of(value), in_brief(value)),
                     };
-                    return self.differ(way, MismatchKind::WrongType, agreed, seen);
+                    return self.differ(path, MismatchKind::WrongType, agreed, seen);
                 }
                 AlternativeFit::OtherValue => {
                     let sort = match kind {
@@ -233,13 +238,13 @@ impl ShapeComparer<'_> {
                         TypeName::Status => MismatchKind::Range,
                         _ => MismatchKind::Form,
                     };
-                    return self.differ(way, sort, agreed, in_brief(value));
+                    return self.differ(path, sort, agreed, in_brief(value));
                 }
             },
         }
         let broken = typed.limits.iter().find(|limit| !keeps(value, limit));
         if let Some(limit) = broken {
-            self.differ(way, sort_of(value, limit), agreed, in_brief(value));
+            self.differ(path, sort_of(value, limit), agreed, in_brief(value));
         }
     }
 }
@@ -461,7 +466,10 @@ mod tests {
         };
         let shape = Shape { members: vec![member], closed: true, ..Shape::default() };
         let found = compare(&json!({"a/b": [1, "2", 3], "c": 1}), &shape, &shapes);
-        let places: Vec<_> = found.iter().map(|m| (m.pointer.as_str(), m.kind)).collect();
-        assert_eq!(places, [("/a~1b/1", MismatchKind::WrongType), ("/c", MismatchKind::Unknown)]);
+        let locations: Vec<_> = found.iter().map(|m| (m.pointer.as_str(), m.kind)).collect();
+        assert_eq!(
+            locations,
+            [("/a~1b/1", MismatchKind::WrongType), ("/c", MismatchKind::Unknown)]
+        );
     }
 }

@@ -38,24 +38,24 @@ pub fn differences(usual: &InferredShape, here: &InferredShape) -> Vec<ShapeDiff
 fn walk(
     usual: &InferredShape,
     here: &InferredShape,
-    place: &str,
+    location: &str,
     found: &mut Vec<ShapeDifference>,
 ) {
     let words = |sketch: &InferredShape| match sketch.kinds().as_slice() {
         [] => "null".to_owned(),
         kinds => kinds.join(" or "),
     };
-    let mut differ = |place: String, how, usual: String, here: String| {
-        found.push(ShapeDifference { pointer: place, kind: how, usual, here });
+    let mut differ = |location: String, how, usual: String, here: String| {
+        found.push(ShapeDifference { pointer: location, kind: how, usual, here });
     };
     let whole =
         |sketch: &InferredShape| sketch.kinds().iter().map(|kind| loose(kind)).collect::<Vec<_>>();
     let (mine, others) = (whole(usual), whole(here));
     if !mine.is_empty() && !others.is_empty() && mine != others {
-        return differ(place.to_owned(), DifferenceKind::OtherType, words(usual), words(here));
+        return differ(location.to_owned(), DifferenceKind::OtherType, words(usual), words(here));
     }
     for (name, member) in &usual.members {
-        let at = join(place, name);
+        let at = join(location, name);
         match here.members.get(name) {
             Some(same) => walk(member, same, &at, found),
             None if here.objects > 0 && here.keyed.is_none() && usual.always(member) => {
@@ -72,9 +72,9 @@ fn walk(
     }
     for (name, member) in &here.members {
         if usual.objects > 0 && usual.keyed.is_none() && !usual.members.contains_key(name) {
-            let (place, here) = (join(place, name), words(member));
+            let (location, here) = (join(location, name), words(member));
             found.push(ShapeDifference {
-                pointer: place,
+                pointer: location,
                 kind: DifferenceKind::Added,
                 usual: String::new(),
                 here,
@@ -84,7 +84,7 @@ fn walk(
     let inside = [(&usual.items, &here.items), (&usual.keyed, &here.keyed)];
     for (usual, here) in inside {
         if let (Some(usual), Some(here)) = (usual, here) {
-            walk(usual, here, &format!("{place}/*"), found);
+            walk(usual, here, &format!("{location}/*"), found);
         }
     }
 }

@@ -36,8 +36,8 @@ pub fn is_told_wholly(value: &Value) -> bool {
     }
 }
 
-fn of(value: &Value, way: &JsonPath<'_>, varying: &DataLocations, depth: usize) -> String {
-    let is = |places: &BTreeSet<String>| !places.is_empty() && places.contains(&way.pointer());
+fn of(value: &Value, path: &JsonPath<'_>, varying: &DataLocations, depth: usize) -> String {
+    let is = |places: &BTreeSet<String>| !places.is_empty() && places.contains(&path.pointer());
     match value {
         Value::Array(_) if is(&varying.places) => "array of reference tokens".to_owned(),
         Value::Null => "null".to_owned(),
@@ -48,20 +48,20 @@ fn of(value: &Value, way: &JsonPath<'_>, varying: &DataLocations, depth: usize) 
         Value::Array(items) => {
             let items = items.iter().enumerate();
             let items =
-                items.map(|(at, item)| of(item, &JsonPath::Item(way, at), varying, depth + 1));
+                items.map(|(at, item)| of(item, &JsonPath::Item(path, at), varying, depth + 1));
             format!("array of {}", either(items))
         }
         Value::Object(members) if is(&varying.keyed) => {
             let members = members.iter();
             let members =
-                members.map(|(name, v)| of(v, &JsonPath::Member(way, name), varying, depth + 1));
+                members.map(|(name, v)| of(v, &JsonPath::Member(path, name), varying, depth + 1));
             format!("map of {}", either(members))
         }
         Value::Object(members) => {
             let mut members: Vec<String> = members
                 .iter()
                 .map(|(name, v)| {
-                    format!("{name}: {}", of(v, &JsonPath::Member(way, name), varying, depth + 1))
+                    format!("{name}: {}", of(v, &JsonPath::Member(path, name), varying, depth + 1))
                 })
                 .collect();
             members.sort_unstable();

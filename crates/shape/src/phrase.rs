@@ -354,7 +354,7 @@ mod tests {
     fn read(text: &str) -> Result<String, String> {
         let shapes = |name: &str| (name == "crew").then_some(ShapeId(0));
         match parse(text, &shapes) {
-            Ok(phrase) => Ok(format!("{phrase:?}")),
+            Ok(expression) => Ok(format!("{expression:?}")),
             Err(error) => Err(format!("{}@{:?}", error.message, error.range)),
         }
     }

@@ -65,8 +65,8 @@ impl InferredShape {
     }
 
     /// Adds one value, as the sum of its own sketch would be.
-    fn note(&mut self, value: &Value, way: &JsonPath<'_>, varying: &DataLocations, depth: usize) {
-        let is = |places: &BTreeSet<String>| !places.is_empty() && places.contains(&way.pointer());
+    fn note(&mut self, value: &Value, path: &JsonPath<'_>, varying: &DataLocations, depth: usize) {
+        let is = |places: &BTreeSet<String>| !places.is_empty() && places.contains(&path.pointer());
         self.count += 1;
         match value {
             Value::Null => self.nulls += 1,
@@ -81,7 +81,7 @@ impl InferredShape {
                 self.lists += 1;
                 for (at, item) in list.iter().enumerate() {
                     let items = self.items.get_or_insert_default();
-                    items.note(item, &JsonPath::Item(way, at), varying, depth + 1);
+                    items.note(item, &JsonPath::Item(path, at), varying, depth + 1);
                 }
             }
             Value::Object(members) => {
@@ -90,16 +90,16 @@ impl InferredShape {
                     self.fold();
                 }
                 for (name, member) in members {
-                    let way = JsonPath::Member(way, name);
+                    let path = JsonPath::Member(path, name);
                     let known = match &mut self.keyed {
                         Some(keyed) => Some(&mut **keyed),
                         None => self.members.get_mut(name),
                     };
                     if let Some(known) = known {
-                        known.note(member, &way, varying, depth + 1);
+                        known.note(member, &path, varying, depth + 1);
                     } else {
                         let mut first = Self::default();
-                        first.note(member, &way, varying, depth + 1);
+                        first.note(member, &path, varying, depth + 1);
                         self.members.insert(name.clone(), first);
                     }
                 }

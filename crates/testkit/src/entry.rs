@@ -106,9 +106,9 @@ fn base64(bytes: &[u8]) -> String {
     for three in bytes.chunks(3) {
         let at = |index: usize| u32::from(three.get(index).copied().unwrap_or_default());
         let bits = at(0) << 16 | at(1) << 8 | at(2);
-        for place in 0..4 {
-            let digit = (bits >> (18 - 6 * place) & 63) as usize;
-            text.push(if place > three.len() { '=' } else { char::from(DIGITS[digit]) });
+        for location in 0..4 {
+            let digit = (bits >> (18 - 6 * location) & 63) as usize;
+            text.push(if location > three.len() { '=' } else { char::from(DIGITS[digit]) });
         }
     }
     text

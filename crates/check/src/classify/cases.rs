@@ -67,8 +67,8 @@ fn matches(
     };
     let values = ParameterValues::of(asked, template);
     let shapes = &asked.contract.shapes;
-    let named = |place: ParameterLocation, condition: &Condition| {
-        let found = values.named(place, &condition.name);
+    let named = |location: ParameterLocation, condition: &Condition| {
+        let found = values.named(location, &condition.name);
         match found.as_slice() {
             [] => condition.rule.optional,
             found => text_fits(&found.join(","), &condition.rule.constrained, shapes),

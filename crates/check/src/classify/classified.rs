@@ -145,7 +145,7 @@ pub fn classify<'a>(
     };
     let asked = RoutedRequest { exchange, route: &spot, target: &target, contract, credentials };
     let situations = RequestSituations::of(&asked);
-    let mut placed = Classified {
+    let mut classified = Classified {
         exchange,
         contract,
         route: spot,
@@ -161,8 +161,8 @@ pub fn classify<'a>(
         disclosures: OnceCell::new(),
         embedded_error: OnceCell::new(),
     };
-    (placed.verdict, placed.faults) = verdict::of(&placed);
-    Classification::Classified(Box::new(placed))
+    (classified.verdict, classified.faults) = verdict::of(&classified);
+    Classification::Classified(Box::new(classified))
 }
 
 /// A success or a redirect that is no JSON is what a browser loads beside the service's answers.
@@ -394,7 +394,7 @@ impl<'a> Classified<'a> {
     /// Does the answer carry the media type that was agreed, or was none?
     #[must_use]
     pub fn has_expected_media(&self) -> bool {
-        self.expected_media().is_none_or(|agreed| self.media() == Some(agreed))
+        self.expected_media().is_none_or(|expected| self.media() == Some(expected))
     }
 
     /// The situation under which a grid shows the exchange: the first that the request shows, else

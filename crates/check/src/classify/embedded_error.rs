@@ -39,8 +39,9 @@ pub enum SuccessFlag {
     Failure,
 }
 
-pub(super) fn error_inside(placed: &Classified<'_>) -> Option<EmbeddedError> {
-    let response = placed.response().filter(|response| (200..300).contains(&response.status))?;
+pub(super) fn error_inside(classified: &Classified<'_>) -> Option<EmbeddedError> {
+    let response =
+        classified.response().filter(|response| (200..300).contains(&response.status))?;
     let ResponseBody::Present(content) = &response.body else { return None };
     let raw: &[u8] = match content {
         BodyContent::Bytes(bytes) => bytes,
@@ -49,18 +50,18 @@ pub(super) fn error_inside(placed: &Classified<'_>) -> Option<EmbeddedError> {
     };
     let is_literal = matches!(content, BodyContent::Literal(_));
     let has_words = || WORDS.as_ref().is_none_or(|words| words.is_match(raw));
-    let reads_flag = placed.contract.envelope.success.is_some();
+    let reads_flag = classified.contract.envelope.success.is_some();
     if raw.len() > LARGEST || !(reads_flag || (may_be_envelope(raw, is_literal) && has_words())) {
         return None;
     }
-    let body = placed.body().json()?;
-    let is_agreed = placed.contract.envelope.success.is_some();
-    if let Some((pointer, SuccessFlag::Failure, seen)) = flag(placed, body)
+    let body = classified.body().json()?;
+    let is_agreed = classified.contract.envelope.success.is_some();
+    if let Some((pointer, SuccessFlag::Failure, seen)) = flag(classified, body)
         && (is_agreed || body.as_object().is_some_and(is_envelope))
     {
         return Some(EmbeddedError { pointer, evidence: seen });
     }
-    let allowed = placed.rules().partial.as_ref().map(|partial| partial.failures.as_str());
+    let allowed = classified.rules().partial.as_ref().map(|partial| partial.failures.as_str());
     let members = body.as_object().filter(|members| is_envelope(members))?;
     let (name, value) = members
         .iter()
@@ -167,8 +168,8 @@ fn is_error(name: &str, value: &Value) -> bool {
 
 /// The success flag of a body, where it has one: where the contract says, or under one of the usual names.
 #[must_use]
-pub fn flag(placed: &Classified<'_>, body: &Value) -> Option<(String, SuccessFlag, String)> {
-    let (pointer, value) = match &placed.contract.envelope.success {
+pub fn flag(classified: &Classified<'_>, body: &Value) -> Option<(String, SuccessFlag, String)> {
+    let (pointer, value) = match &classified.contract.envelope.success {
         Some(steps) => (from_tokens(steps), resolve(body, steps)?),
         None => {
             let name = ["success", "ok", "succeeded"]

@@ -39,10 +39,10 @@ pub fn find_reported_fields(
 
 /// The entries that stand where `[envelope]` says.
 fn said(body: &Value, at: &ViolationPointers) -> Vec<ReportedField> {
-    let mut places = vec![(String::new(), None, body)];
+    let mut locations = vec![(String::new(), None, body)];
     for step in &at.each {
         let mut next = Vec::new();
-        for (place, _, value) in places {
+        for (place, _, value) in locations {
             match value {
                 Value::Array(items) if step == "*" => {
                     let items = items.iter().enumerate();
@@ -57,7 +57,7 @@ fn said(body: &Value, at: &ViolationPointers) -> Vec<ReportedField> {
                 }
             }
         }
-        places = next;
+        locations = next;
     }
     let text = |item: &Value, steps: &Option<Vec<String>>| {
         let found = resolve(item, steps.as_deref()?)?;
@@ -83,7 +83,7 @@ fn said(body: &Value, at: &ViolationPointers) -> Vec<ReportedField> {
         }
         named
     };
-    places.into_iter().map(read).collect()
+    locations.into_iter().map(read).collect()
 }
 
 /// The entries that stand where the agreed shape has a list with a `json pointer` in its items.
@@ -93,18 +93,18 @@ fn agreed(body: &Value, shape: Option<&Shape>, shapes: &ShapeTable) -> Vec<Repor
         let TypeName::Array(item) = &member.constrained.name else { continue };
         let TypeName::Shape(id) = item.name else { continue };
         let Some(Value::Array(items)) = body.member(&member.name) else { continue };
-        let Some(way) = shapes.get(id).and_then(|entry| way_to_pointer(entry, shapes, 0)) else {
+        let Some(path) = shapes.get(id).and_then(|entry| way_to_pointer(entry, shapes, 0)) else {
             continue;
         };
         let list = join("", &member.name);
         for (index, item) in items.iter().enumerate() {
             let place = join_index(&list, index);
-            let at = format!("{place}{}", from_tokens(&way));
-            let mut named = match resolve(item, &way) {
+            let at = format!("{place}{}", from_tokens(&path));
+            let mut named = match resolve(item, &path) {
                 Some(location) => entry(item, Some(location), at, &place),
                 None => other_entry(item, &place),
             };
-            named.is_pointer = named.location.is_some() && resolve(item, &way).is_some();
+            named.is_pointer = named.location.is_some() && resolve(item, &path).is_some();
             found.push(named);
         }
     }
@@ -228,9 +228,9 @@ fn keyed(
     let mut found = Vec::new();
     for (field, value) in fields {
         let place = join(at, field);
-        let mut way = above.to_vec();
-        way.extend(steps(field));
-        nested(value, &place, field, &way, depth, &mut found);
+        let mut path = above.to_vec();
+        path.extend(steps(field));
+        nested(value, &place, field, &path, depth, &mut found);
     }
     found
 }
@@ -239,43 +239,43 @@ fn nested(
     value: &Value,
     place: &str,
     field: &str,
-    way: &[String],
+    path: &[String],
     depth: usize,
     found: &mut Vec<ReportedField>,
 ) {
     match value {
-        Value::String(_) => found.push(leaf(value, place, field, way)),
+        Value::String(_) => found.push(leaf(value, place, field, path)),
         Value::Array(items) if items.iter().all(Value::is_string) && !items.is_empty() => {
-            found.push(leaf(value, place, field, way));
+            found.push(leaf(value, place, field, path));
         }
         Value::Array(items) if depth < MOST_NESTED => {
             for (index, item) in items.iter().enumerate().take(MOST_ENTRIES) {
                 let place = join_index(place, index);
                 match item {
                     Value::Object(members) if is_leaf(members) => {
-                        found.push(leaf(item, &place, field, way));
+                        found.push(leaf(item, &place, field, path));
                     }
                     Value::Object(members) => {
-                        let way: Vec<String> =
-                            way.iter().cloned().chain([index.to_string()]).collect();
-                        found.extend(keyed(members, &place, &way, depth + 1));
+                        let path: Vec<String> =
+                            path.iter().cloned().chain([index.to_string()]).collect();
+                        found.extend(keyed(members, &place, &path, depth + 1));
                     }
                     _ => {}
                 }
             }
         }
-        Value::Object(members) if is_leaf(members) => found.push(leaf(value, place, field, way)),
+        Value::Object(members) if is_leaf(members) => found.push(leaf(value, place, field, path)),
         Value::Object(members) if depth < MOST_NESTED => {
-            found.extend(keyed(members, place, way, depth + 1));
+            found.extend(keyed(members, place, path, depth + 1));
         }
         _ => {}
     }
 }
 
 /// An entry that stands under its field's name.
-fn leaf(value: &Value, place: &str, field: &str, way: &[String]) -> ReportedField {
+fn leaf(value: &Value, place: &str, field: &str, path: &[String]) -> ReportedField {
     let named = entry(value, Some(&Value::from(field)), place.to_owned(), place);
-    ReportedField { steps: way.to_vec(), ..named }
+    ReportedField { steps: path.to_vec(), ..named }
 }
 
 /// Does the object describe one violation, and not the members of one more object?
@@ -379,8 +379,9 @@ mod tests {
     /// One and the same three invalid fields, in every form that services use.
     #[test]
     fn three_places_are_read_out_of_every_usual_form() {
-        let places = [vec!["crew", "0", "name"], vec!["nights"], vec!["vessel_id"]];
-        let places = places.map(|steps| steps.into_iter().map(str::to_owned).collect::<Vec<_>>());
+        let locations = [vec!["crew", "0", "name"], vec!["nights"], vec!["vessel_id"]];
+        let locations =
+            locations.map(|steps| steps.into_iter().map(str::to_owned).collect::<Vec<_>>());
         for body in [
             // A array of objects, the field under one of several names.
             json!({"errors": [{"pointer": "/crew/0/name", "detail": "x"}, {"pointer": "/nights", "detail": "x"}, {"pointer": "/vessel_id", "detail": "x"}]}),
@@ -410,7 +411,7 @@ mod tests {
         ] {
             let found = read(&body);
             assert_eq!(found.len(), 3, "{body}: {found:#?}");
-            for (entry, place) in found.iter().zip(&places) {
+            for (entry, place) in found.iter().zip(&locations) {
                 assert!(entry.is_at_or_below(place), "{body}: {entry:?}");
                 assert!(entry.reason.is_some(), "{body}: {entry:?}");
                 assert!(!entry.is_at_or_below(&["berth".to_owned()]), "{body}");

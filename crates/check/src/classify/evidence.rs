@@ -20,22 +20,22 @@ pub struct SituationEvidence {
 /// Every situation of an exchange, each with what shows it. Where the request shows none and the answer is an
 /// error, the one that the answer tells of.
 #[must_use]
-pub fn recognised(placed: &Classified<'_>) -> Vec<SituationEvidence> {
-    let situations = &placed.situations;
+pub fn recognised(classified: &Classified<'_>) -> Vec<SituationEvidence> {
+    let situations = &classified.situations;
     let mut found: Vec<SituationEvidence> = situations
         .holds
         .iter()
         .map(|situation| SituationEvidence {
             situation,
-            evidence: by_request(placed, situation),
+            evidence: by_request(classified, situation),
             decides: situations.decides(situation),
         })
         .collect();
     if found.is_empty()
-        && let Some(situation) = placed.grid_situation()
+        && let Some(situation) = classified.grid_situation()
     {
-        let status = placed.status().unwrap_or_default();
-        let by = match placed.fault() {
+        let status = classified.status().unwrap_or_default();
+        let by = match classified.fault() {
             Some(fault) => format!("the response says so: {status}, the fault `{}`", fault.name),
             None => format!("the response says so: {status}"),
         };
@@ -44,26 +44,26 @@ pub fn recognised(placed: &Classified<'_>) -> Vec<SituationEvidence> {
     found
 }
 
-fn by_request(placed: &Classified<'_>, situation: Situation) -> String {
-    let contract = placed.contract;
+fn by_request(classified: &Classified<'_>, situation: Situation) -> String {
+    let contract = classified.contract;
     let of_case = |at: &&usize| {
         contract.cases.get(**at).is_some_and(|case| case.situation == Some(situation))
     };
     if let Some(case) =
-        placed.situations.cases.iter().find(of_case).and_then(|at| contract.cases.get(*at))
+        classified.situations.cases.iter().find(of_case).and_then(|at| contract.cases.get(*at))
     {
         return format!("the case `{}` says so", case.name);
     }
-    let request = &placed.exchange.request;
-    let rules = placed.rules();
+    let request = &classified.exchange.request;
+    let rules = classified.rules();
     match situation {
         Situation::UnknownRoute => "no path of the contract matches".to_owned(),
         Situation::UnknownMethod => {
             format!("{} is not a standard HTTP method, and no endpoint has it", request.method)
         }
-        Situation::MethodNotAllowed => match &placed.route {
+        Situation::MethodNotAllowed => match &classified.route {
             RouteMatch::MethodNotAllowed(_) => {
-                format!("the path offers {}", placed.allowed_methods().join(", "))
+                format!("the path offers {}", classified.allowed_methods().join(", "))
             }
             RouteMatch::UnknownRoute | RouteMatch::Endpoint(..) => {
                 "the path does not offer it".to_owned()
@@ -89,8 +89,10 @@ fn by_request(placed: &Classified<'_>, situation: Situation) -> String {
         Situation::ContentTooLarge => {
             format!("the body is larger than {} bytes", rules.max_request_body.unwrap_or_default())
         }
-        Situation::InvalidParameters | Situation::ResourceNotFound => parameters(placed, situation),
-        Situation::InvalidBody => fields(placed),
+        Situation::InvalidParameters | Situation::ResourceNotFound => {
+            parameters(classified, situation)
+        }
+        Situation::InvalidBody => fields(classified),
         Situation::PreconditionRequired => {
             let required = rules.requires.iter().flatten();
             let missing = required.filter(|(name, _)| !request.headers.has(name));
@@ -114,8 +116,8 @@ fn malformed(body: &RequestBody<'_>) -> String {
 /// So many places are told; the rest is counted.
 const MOST_TOLD: usize = 8;
 
-fn fields(placed: &Classified<'_>) -> String {
-    let invalid = &placed.situations.invalid;
+fn fields(classified: &Classified<'_>) -> String {
+    let invalid = &classified.situations.invalid;
     let told = invalid.iter().take(MOST_TOLD).map(|mismatch| {
         let pointer =
             if mismatch.pointer.is_empty() { "the whole body" } else { &mismatch.pointer };
@@ -128,8 +130,8 @@ fn fields(placed: &Classified<'_>) -> String {
     }
 }
 
-fn parameters(placed: &Classified<'_>, situation: Situation) -> String {
-    let mine = placed.situations.parameters.iter().filter(|one| one.situation == situation);
+fn parameters(classified: &Classified<'_>, situation: Situation) -> String {
+    let mine = classified.situations.parameters.iter().filter(|one| one.situation == situation);
     let told: Vec<String> = mine
         .take(MOST_TOLD)
         .map(|parameter| {

@@ -12,9 +12,11 @@ pub(super) fn due<'l, 's>(
     let default = languages.first().map(String::as_str);
     let ranges = ranges(accept().unwrap_or_default());
     let refused = |language: &str| {
-        ranges.iter().any(|(range, weight)| *weight == 0.0 && range.eq_ignore_ascii_case(language))
+        ranges
+            .iter()
+            .any(|(range, severity)| *severity == 0.0 && range.eq_ignore_ascii_case(language))
     };
-    for (range, _) in ranges.iter().filter(|(_, weight)| *weight > 0.0) {
+    for (range, _) in ranges.iter().filter(|(_, severity)| *severity > 0.0) {
         let found = match *range {
             "*" => languages.iter().find(|language| !refused(language)),
             range => lookup(range, languages),
@@ -31,11 +33,11 @@ fn ranges(accept: &str) -> Vec<(&str, f64)> {
     let mut ranges: Vec<(&str, f64)> = Vec::new();
     for item in accept.split(',') {
         let (range, rest) = item.split_once(';').unwrap_or((item, ""));
-        let weight = rest.trim().strip_prefix("q=").map_or(Some(1.0), |q| q.trim().parse().ok());
-        if let Some(weight) = weight.filter(|weight: &f64| weight.is_finite())
+        let severity = rest.trim().strip_prefix("q=").map_or(Some(1.0), |q| q.trim().parse().ok());
+        if let Some(severity) = severity.filter(|severity: &f64| severity.is_finite())
             && !range.trim().is_empty()
         {
-            ranges.push((range.trim(), weight));
+            ranges.push((range.trim(), severity));
         }
     }
     ranges.sort_by(|one, other| other.1.total_cmp(&one.1));

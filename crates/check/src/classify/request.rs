@@ -10,6 +10,7 @@ use faithful_clerk_contract::{
 use faithful_clerk_model::exchange::{Exchange, Request, RequestBody};
 use faithful_clerk_model::json::Json;
 use faithful_clerk_model::media;
+use faithful_clerk_model::method;
 use faithful_clerk_model::situation::{Situation, SituationSet};
 use faithful_clerk_shape::{Mismatch, ShapeTable};
 
@@ -43,11 +44,6 @@ pub struct RequestSituations<'a> {
     pub served_by: Option<String>,
     precedence: &'a [Vec<Situation>],
 }
-
-/// The methods of HTTP's own (RFC 9110 section 9.1, RFC 5789). A service that has no use for one of
-/// them may still know it.
-const METHODS: [&str; 9] =
-    ["GET", "HEAD", "POST", "PUT", "DELETE", "CONNECT", "OPTIONS", "TRACE", "PATCH"];
 
 impl<'a> RequestSituations<'a> {
     pub(super) fn of(asked: &RoutedRequest<'_, 'a>) -> Self {
@@ -147,7 +143,7 @@ impl<'a> RequestSituations<'a> {
         if contract.endpoints.iter().any(known) || matches!(method, "HEAD" | "OPTIONS") {
             return;
         }
-        if METHODS.contains(&method) {
+        if method::is_standard(method) {
             self.open.insert(Situation::UnknownMethod);
         } else {
             self.holds.insert(Situation::UnknownMethod);
@@ -311,7 +307,7 @@ fn takes_json(request: &Request<'_>, rules: &Rules) -> bool {
     let accepts = rules.accepts.iter().flatten();
     let has_body = rules.body.is_some()
         || accepts.into_iter().any(|range| media::is_json(range))
-        || matches!(request.method.as_ref(), "POST" | "PUT" | "PATCH");
+        || method::usually_has_body(&request.method);
     let said = request.media().map(media::essence);
     has_body && said.map_or(rules.body.is_some(), |essence| media::is_json(&essence))
 }

@@ -54,13 +54,15 @@ pub enum StatusVerdict<'a> {
 const NOTHING_AGREED: &str = "the contract declares no fault for requests to unknown routes";
 
 /// The verdict, and the faults that the answer may be.
-pub(super) fn of<'a>(placed: &Classified<'a>) -> (StatusVerdict<'a>, Vec<&'a Fault>) {
-    let Some(response) = placed.response() else { return (StatusVerdict::NoResponse, Vec::new()) };
-    let case = FaultCandidate { exchange: placed, response, declared: OnceCell::new() };
+pub(super) fn of<'a>(classified: &Classified<'a>) -> (StatusVerdict<'a>, Vec<&'a Fault>) {
+    let Some(response) = classified.response() else {
+        return (StatusVerdict::NoResponse, Vec::new());
+    };
+    let case = FaultCandidate { exchange: classified, response, declared: OnceCell::new() };
     let declares = || {
         case.declared().iter().any(|fault| fault.status == response.status)
-            || placed.endpoint().is_some_and(|at| at.rules.success().contains(&response.status))
-            || placed.documented().is_some()
+            || classified.endpoint().is_some_and(|at| at.rules.success().contains(&response.status))
+            || classified.documented().is_some()
     };
     if !status::is_registered(response.status) && !declares() {
         (StatusVerdict::Unregistered, Vec::new())
@@ -73,15 +75,17 @@ pub(super) fn of<'a>(placed: &Classified<'a>) -> (StatusVerdict<'a>, Vec<&'a Fau
 
 /// The faults declared where the request leads. Where that is nowhere, a service may ask who is there
 /// before it looks at the path.
-fn declared<'a>(placed: &Classified<'a>) -> Vec<&'a Fault> {
-    let own = placed.rules().faults.iter();
-    let expected = placed.situations.expected.iter().map(|(id, _)| id);
-    let everywhere = match placed.endpoint() {
+fn declared<'a>(classified: &Classified<'a>) -> Vec<&'a Fault> {
+    let own = classified.rules().faults.iter();
+    let expected = classified.situations.expected.iter().map(|(id, _)| id);
+    let everywhere = match classified.endpoint() {
         Some(_) => &[][..],
-        None => &placed.contract.all_faults.ask_who,
+        None => &classified.contract.all_faults.ask_who,
     };
     let mut faults: Vec<&Fault> = Vec::new();
-    for fault in own.chain(expected).chain(everywhere).filter_map(|id| placed.contract.fault(*id)) {
+    for fault in
+        own.chain(expected).chain(everywhere).filter_map(|id| classified.contract.fault(*id))
+    {
         if faults.iter().all(|known| known.name != fault.name) {
             faults.push(fault);
         }
@@ -314,27 +318,27 @@ impl<'a> FaultCandidate<'_, 'a> {
 }
 
 /// The problem type that the body names; `about:blank` names none (RFC 9457 section 3.1.1).
-fn type_of<'p>(placed: &'p Classified<'_>) -> Option<&'p str> {
-    let body = placed.body().json()?;
+fn type_of<'p>(classified: &'p Classified<'_>) -> Option<&'p str> {
+    let body = classified.body().json()?;
     body.member("type").and_then(Value::as_str).filter(|uri| *uri != "about:blank")
 }
 
 /// The application code of the body, as text, where the contract has codes.
-pub fn code_of(placed: &Classified<'_>) -> Option<String> {
-    let contract = placed.contract;
+pub fn code_of(classified: &Classified<'_>) -> Option<String> {
+    let contract = classified.contract;
     let has_codes = contract.codes.is_some()
         || contract.envelope.code.is_some()
         || contract.all_faults.have_codes;
     if !has_codes {
         return None;
     }
-    scalar_text(code_value(placed)?)
+    scalar_text(code_value(classified)?)
 }
 
 /// What stands where a code does: where the contract says, else under `code`.
-pub fn code_value<'p>(placed: &'p Classified<'_>) -> Option<&'p Value> {
-    let body = placed.body().json()?;
-    match &placed.contract.envelope.code {
+pub fn code_value<'p>(classified: &'p Classified<'_>) -> Option<&'p Value> {
+    let body = classified.body().json()?;
+    match &classified.contract.envelope.code {
         Some(steps) => resolve(body, steps),
         None => body.member("code"),
     }

@@ -9,8 +9,8 @@ use faithful_clerk_model::json::MemberLookup as _;
 use faithful_clerk_shape::{DataLocations, outline};
 
 /// What was asked, but for the language that it was asked in.
-pub(super) fn asked(placed: &Classified<'_>) -> String {
-    let request = &placed.exchange.request;
+pub(super) fn asked(classified: &Classified<'_>) -> String {
+    let request = &classified.exchange.request;
     // Hosts differ from one environment to the next.
     let path = match request.url.split_once("://") {
         Some((_, rest)) => rest.find('/').and_then(|at| rest.get(at..)).unwrap_or("/"),
@@ -22,7 +22,7 @@ pub(super) fn asked(placed: &Classified<'_>) -> String {
     {
         bytes.hash(&mut hasher);
     }
-    let credentials = &placed.contract.credentials;
+    let credentials = &classified.contract.credentials;
     credentials.iter().any(|name| request.headers.has(name)).hash(&mut hasher);
     request.headers.get("accept").hash(&mut hasher);
     request.headers.get("content-type").hash(&mut hasher);
@@ -30,9 +30,9 @@ pub(super) fn asked(placed: &Classified<'_>) -> String {
 }
 
 /// The language of the answer, where its title is one that the contract has in some language.
-pub(super) fn language<'a>(placed: &Classified<'a>) -> Option<&'a str> {
-    let title = placed.body().json()?.member("title")?.as_str()?;
-    let titles = placed.fault()?.titles.iter();
+pub(super) fn language<'a>(classified: &Classified<'a>) -> Option<&'a str> {
+    let title = classified.body().json()?.member("title")?.as_str()?;
+    let titles = classified.fault()?.titles.iter();
     let mut in_languages = titles.filter(|(_, text)| text == title).map(|(tag, _)| tag.as_str());
     let language = in_languages.next()?;
     // One text in several languages tells nothing.

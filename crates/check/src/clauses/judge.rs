@@ -156,39 +156,39 @@ pub struct ExchangeResult {
 
 /// Judges an exchange by every clause that the contract has not switched off.
 #[must_use]
-pub fn check_exchange(placed: &Classified<'_>) -> ExchangeResult {
-    let mut judgement = ExchangeResult::default();
-    let kinds = ClauseSelection::of(placed);
+pub fn check_exchange(classified: &Classified<'_>) -> ExchangeResult {
+    let mut result = ExchangeResult::default();
+    let kinds = ClauseSelection::of(classified);
     let mut findings = Findings::default();
     for SelectedClause { index: at, check: judge, clause, .. } in kinds.clauses() {
-        let weighing = placed.contract.severity_override(*at);
+        let weighing = classified.contract.severity_override(*at);
         if weighing == Some(SeverityOverride::Off) {
             continue;
         }
-        match judge(placed, &mut findings) {
+        match judge(classified, &mut findings) {
             _ if !findings.found.is_empty() => {}
             ClauseOutcome::NotApplicable => {}
-            ClauseOutcome::Met => judgement.met.insert(*at),
-            ClauseOutcome::NotChecked => judgement.not_checked.insert(*at),
+            ClauseOutcome::Met => result.met.insert(*at),
+            ClauseOutcome::NotChecked => result.not_checked.insert(*at),
         }
         if findings.is_empty() {
             continue;
         }
         let Findings { found, observations: sights } = std::mem::take(&mut findings);
         for sight in sights {
-            let value = undeclared(sight.value, placed);
-            judgement.observations.push(Observation { clause: clause.name, value, ..sight });
+            let value = undeclared(sight.value, classified);
+            result.observations.push(Observation { clause: clause.name, value, ..sight });
         }
         for found in found {
-            judgement.findings.push(finding(clause, found, weighing, placed));
+            result.findings.push(finding(clause, found, weighing, classified));
         }
     }
-    judgement
+    result
 }
 
 /// A text without what the contract declares to be a secret.
-fn undeclared(text: String, placed: &Classified<'_>) -> String {
-    placed.contract.secret.patterns.iter().fold(text, |text, pattern| {
+fn undeclared(text: String, classified: &Classified<'_>) -> String {
+    classified.contract.secret.patterns.iter().fold(text, |text, pattern| {
         match pattern.replace_all(&text, "***") {
             Cow::Borrowed(_) => text,
             Cow::Owned(masked) => masked,
@@ -200,7 +200,7 @@ fn finding(
     clause: &Clause,
     found: NewFinding,
     weighing: Option<SeverityOverride>,
-    placed: &Classified<'_>,
+    classified: &Classified<'_>,
 ) -> Finding {
     let NewFinding {
         location: place,
@@ -209,12 +209,13 @@ fn finding(
         severity: weight,
         because: note,
     } = found;
-    let (seen, note) = (undeclared(seen, placed), note.map(|note| undeclared(note, placed)));
+    let (seen, note) =
+        (undeclared(seen, classified), note.map(|note| undeclared(note, classified)));
     let weight = match weighing {
         Some(SeverityOverride::As(weight)) => weight,
         Some(SeverityOverride::Off) | None => weight.unwrap_or(clause.severity),
     };
-    let address = placed.exchange.address;
+    let address = classified.exchange.address;
     Finding {
         clause: clause.name,
         severity: weight,

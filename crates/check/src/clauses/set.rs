@@ -21,17 +21,17 @@ const _: () = assert!(COUNT <= u128::BITS as usize, "a set of clauses has a bit 
 
 impl ClauseSet {
     /// Adds the clause at this place of the catalogue.
-    pub fn insert(&mut self, place: usize) {
-        self.0 |= 1 << place;
+    pub fn insert(&mut self, location: usize) {
+        self.0 |= 1 << location;
     }
 
     /// The places of its clauses in the catalogue, in order.
     pub fn iter(self) -> impl Iterator<Item = usize> {
         let mut left = self.0;
         std::iter::from_fn(move || {
-            let place = (left != 0).then_some(left.trailing_zeros() as usize)?;
+            let location = (left != 0).then_some(left.trailing_zeros() as usize)?;
             left &= left - 1;
-            Some(place)
+            Some(location)
         })
     }
 }
@@ -50,10 +50,10 @@ mod tests {
     fn a_set_holds_every_clause() {
         assert_eq!(catalogue().count(), COUNT);
         let mut set = ClauseSet::default();
-        (0..COUNT).for_each(|place| set.insert(place));
+        (0..COUNT).for_each(|location| set.insert(location));
         assert_eq!(set.iter().collect::<Vec<_>>(), (0..COUNT).collect::<Vec<_>>());
         assert_eq!(
-            index_of("status.declared").map(|place| catalogue().nth(place).unwrap().name),
+            index_of("status.declared").map(|location| catalogue().nth(location).unwrap().name),
             Some("status.declared")
         );
     }

@@ -3,12 +3,12 @@
 use super::patterns::{DisclosurePattern, Needs};
 use super::sort::DisclosureKind;
 
-const fn words(regex: &'static str, needs: Needs) -> DisclosurePattern {
+const fn words(regex: &'static str, auth: Needs) -> DisclosurePattern {
     DisclosurePattern {
         kind: DisclosureKind::Database,
         what: "database error text",
         regex,
-        literals: needs,
+        literals: auth,
     }
 }
 

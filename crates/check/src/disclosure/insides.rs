@@ -3,39 +3,39 @@
 use super::patterns::{DisclosurePattern, Needs};
 use super::sort::DisclosureKind;
 
-const fn path(regex: &'static str, needs: Needs) -> DisclosurePattern {
+const fn path(regex: &'static str, auth: Needs) -> DisclosurePattern {
     DisclosurePattern {
         kind: DisclosureKind::FilePath,
         what: "a path on the server",
         regex,
-        literals: needs,
+        literals: auth,
     }
 }
 
-const fn code(regex: &'static str, needs: Needs) -> DisclosurePattern {
+const fn code(regex: &'static str, auth: Needs) -> DisclosurePattern {
     DisclosurePattern {
         kind: DisclosureKind::CodeName,
         what: "a name from the service's code",
         regex,
-        literals: needs,
+        literals: auth,
     }
 }
 
-const fn runtime(regex: &'static str, needs: Needs) -> DisclosurePattern {
+const fn runtime(regex: &'static str, auth: Needs) -> DisclosurePattern {
     DisclosurePattern {
         kind: DisclosureKind::CodeName,
         what: "the words of a runtime",
         regex,
-        literals: needs,
+        literals: auth,
     }
 }
 
-const fn environment(regex: &'static str, needs: Needs) -> DisclosurePattern {
+const fn environment(regex: &'static str, auth: Needs) -> DisclosurePattern {
     DisclosurePattern {
         kind: DisclosureKind::Environment,
         what: "an environment setting",
         regex,
-        literals: needs,
+        literals: auth,
     }
 }
 

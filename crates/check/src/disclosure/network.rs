@@ -3,12 +3,12 @@
 use super::patterns::{DisclosurePattern, Needs};
 use super::sort::DisclosureKind;
 
-const fn host(regex: &'static str, needs: Needs) -> DisclosurePattern {
+const fn host(regex: &'static str, auth: Needs) -> DisclosurePattern {
     DisclosurePattern {
         kind: DisclosureKind::InternalHost,
         what: "an internal host or address",
         regex,
-        literals: needs,
+        literals: auth,
     }
 }
 

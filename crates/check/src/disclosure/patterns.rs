@@ -168,7 +168,7 @@ mod tests {
 
     #[test]
     fn what_may_match_without_a_literal_is_not_taken_for_needing_it() {
-        for (regex, needs) in [
+        for (regex, auth) in [
             ("ab?c", &["ab"][..]),
             ("a|b", &["a"]),
             ("(?:ab)*", &["ab"]),
@@ -177,11 +177,11 @@ mod tests {
             (r"a\d+b", &["ab"]),
             ("(?:ab|cd)e", &["be"]),
         ] {
-            assert!(!needs_one(&parsed(regex), needs), "{regex}");
+            assert!(!needs_one(&parsed(regex), auth), "{regex}");
         }
-        for (regex, needs) in [("x(?:a|b[cd])y", &["xa", "bcy", "bdy"][..]), ("(?:ab)+c?", &["ab"])]
+        for (regex, auth) in [("x(?:a|b[cd])y", &["xa", "bcy", "bdy"][..]), ("(?:ab)+c?", &["ab"])]
         {
-            assert!(needs_one(&parsed(regex), needs), "{regex}");
+            assert!(needs_one(&parsed(regex), auth), "{regex}");
         }
     }
 
@@ -189,9 +189,9 @@ mod tests {
         ParserBuilder::new().unicode(false).utf8(false).build().parse(regex).unwrap()
     }
 
-    fn needs_one(hir: &Hir, needs: &[&str]) -> bool {
+    fn needs_one(hir: &Hir, auth: &[&str]) -> bool {
         let has_one = |text: &Vec<u8>| {
-            needs.iter().any(|need| text.windows(need.len()).any(|part| part == need.as_bytes()))
+            auth.iter().any(|need| text.windows(need.len()).any(|part| part == need.as_bytes()))
         };
         if texts(hir).is_some_and(|texts| texts.iter().all(has_one)) {
             return true;
@@ -204,13 +204,13 @@ mod tests {
                 let by_run = |run: &[Hir]| {
                     texts(&Hir::concat(run.to_vec())).is_some_and(|texts| texts.iter().all(has_one))
                 };
-                parts.iter().any(|part| needs_one(part, needs)) || runs.into_iter().any(by_run)
+                parts.iter().any(|part| needs_one(part, auth)) || runs.into_iter().any(by_run)
             }
-            HirKind::Alternation(parts) => parts.iter().all(|part| needs_one(part, needs)),
+            HirKind::Alternation(parts) => parts.iter().all(|part| needs_one(part, auth)),
             HirKind::Repetition(repetition) => {
-                repetition.min > 0 && needs_one(&repetition.sub, needs)
+                repetition.min > 0 && needs_one(&repetition.sub, auth)
             }
-            HirKind::Capture(capture) => needs_one(&capture.sub, needs),
+            HirKind::Capture(capture) => needs_one(&capture.sub, auth),
             HirKind::Empty | HirKind::Literal(_) | HirKind::Class(_) | HirKind::Look(_) => false,
         }
     }

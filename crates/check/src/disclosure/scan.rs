@@ -13,7 +13,7 @@ use crate::body::ParsedBody;
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::exchange::{Exchange, RequestBody};
-use faithful_clerk_model::json::pointer::{join, join_index, percent_decode, tokens};
+use faithful_clerk_model::json::pointer::{join, join_index, tokens};
 use faithful_clerk_model::json::{self, Json};
 
 /// Something that was told.
@@ -249,7 +249,10 @@ impl RequestText<'_, '_> {
         let request = &self.exchange.request;
         let mut all = request.url.to_string();
         all.push('\n');
-        all.push_str(&percent_decode(&request.url.replace('+', " ")).unwrap_or_default());
+        all.push_str(
+            &faithful_clerk_model::percent::decode(&request.url.replace('+', " "))
+                .unwrap_or_default(),
+        );
         for (_, value) in request.headers.iter() {
             all.push('\n');
             all.push_str(value);

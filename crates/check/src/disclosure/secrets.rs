@@ -3,8 +3,8 @@
 use super::patterns::{DisclosurePattern, Needs};
 use super::sort::DisclosureKind;
 
-const fn secret(what: &'static str, regex: &'static str, needs: Needs) -> DisclosurePattern {
-    DisclosurePattern { kind: DisclosureKind::Secret, what, regex, literals: needs }
+const fn secret(what: &'static str, regex: &'static str, auth: Needs) -> DisclosurePattern {
+    DisclosurePattern { kind: DisclosureKind::Secret, what, regex, literals: auth }
 }
 
 pub(super) const PATTERNS: [DisclosurePattern; 9] = [

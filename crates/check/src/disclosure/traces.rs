@@ -118,8 +118,8 @@ pub(super) const PATTERNS: [DisclosurePattern; 24] = [
     ),
 ];
 
-const fn trace(what: &'static str, regex: &'static str, needs: Needs) -> DisclosurePattern {
-    DisclosurePattern { kind: DisclosureKind::StackTrace, what, regex, literals: needs }
+const fn trace(what: &'static str, regex: &'static str, auth: Needs) -> DisclosurePattern {
+    DisclosurePattern { kind: DisclosureKind::StackTrace, what, regex, literals: auth }
 }
 
 #[cfg(test)]

@@ -47,12 +47,12 @@ pub(super) struct ConsistencyResult {
 impl ObservedValues {
     pub(super) fn enter(
         &mut self,
-        sight: Observation,
+        observation: Observation,
         row: &EndpointRow,
         column: Column,
         address: Address,
     ) {
-        let Observation { clause, subject, value, location: place, part } = sight;
+        let Observation { clause, subject, value, location: place, part } = observation;
         let (value, place) = ((part, value), (row.clone(), column, place));
         // Most of what is seen was seen before.
         let known = self.subjects.get_mut(clause).and_then(|subjects| subjects.get_mut(&subject));

@@ -82,17 +82,17 @@ impl Ledger {
     }
 
     /// Enters what was found in one exchange.
-    pub fn enter(&mut self, placed: &Classified<'_>, judgement: ExchangeResult) {
+    pub fn enter(&mut self, classified: &Classified<'_>, result: ExchangeResult) {
         let ExchangeResult { mut findings, met: kept, not_checked: unjudged, observations: sights } =
-            judgement;
+            result;
         self.checked += 1;
-        let row = placed.row();
+        let row = classified.row();
         // Into a success nobody looks, so it does not matter if the recording kept its body; but one
         // that was cut is no success to rely on.
-        let unknown = match placed.body_if_read() {
+        let unknown = match classified.body_if_read() {
             Some(ParsedBody::Unknown(reason)) => Some(*reason),
-            None if placed.is_truncated() => Some(CUT),
-            _ => match placed.verdict {
+            None if classified.is_truncated() => Some(CUT),
+            _ => match classified.verdict {
                 StatusVerdict::NotChecked(reason) => Some(reason),
                 _ => None,
             },
@@ -100,22 +100,22 @@ impl Ledger {
         if let Some(reason) = unknown {
             *self.not_checked.entry(Cow::Borrowed(reason)).or_default() += 1;
         }
-        if let Some(fault) = placed.fault() {
+        if let Some(fault) = classified.fault() {
             match self.faults.get_mut(&fault.name) {
                 Some(count) => *count += 1,
                 None => _ = self.faults.insert(fault.name.clone(), 1),
             }
         }
-        for case in &placed.situations.cases {
+        for case in &classified.situations.cases {
             *self.cases.entry(*case).or_default() += 1;
         }
-        let column = placed.grid_situation();
-        for sight in sights {
-            self.compared.enter(sight, &row, column, placed.exchange.address);
+        let column = classified.grid_situation();
+        for observation in sights {
+            self.compared.enter(observation, &row, column, classified.exchange.address);
         }
-        findings.retain(|finding| !self.waive(placed.contract, &row, finding));
+        findings.retain(|finding| !self.waive(classified.contract, &row, finding));
         let cell = self.grid.entry((row.clone(), column)).or_default();
-        let address = placed.exchange.address;
+        let address = classified.exchange.address;
         if findings.iter().any(|finding| finding.severity == Severity::Breach) {
             cell.broken += 1;
             keep_first(&mut cell.first_broken, address);
@@ -339,16 +339,16 @@ mod tests {
             ledger(&(40..200).rev().collect::<Vec<_>>(), 1),
             ledger(&[3; 90], 2),
         ];
-        let sum = |order: [usize; 3]| {
+        let sum = |precedence: [usize; 3]| {
             let mut sum = Ledger::new();
-            for at in order {
+            for at in precedence {
                 sum.add(parts[at].clone());
             }
             sum
         };
         let first = sum([0, 1, 2]);
-        for order in [[0, 2, 1], [1, 0, 2], [1, 2, 0], [2, 0, 1], [2, 1, 0]] {
-            assert_eq!(sum(order), first);
+        for precedence in [[0, 2, 1], [1, 0, 2], [1, 2, 0], [2, 0, 1], [2, 1, 0]] {
+            assert_eq!(sum(precedence), first);
         }
         let entries = &first.findings[&(EndpointRow::UnknownRoute, "status.declared")];
         let kept: u64 = entries.kept.values().map(|entry| entry.count).sum();

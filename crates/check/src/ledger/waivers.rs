@@ -22,10 +22,9 @@ pub fn waivers(
     let mut failing: BTreeSet<(&EndpointRow, &str)> = BTreeSet::new();
     for ((row, clause), entries) in &ledger.findings {
         let name = row.name(contract);
-        let more = entries
-            .more
-            .keys()
-            .any(|weight| *weight <= gate.fail_on && !gate.is_more_known(&name, clause, *weight));
+        let more = entries.more.keys().any(|severity| {
+            *severity <= gate.fail_on && !gate.is_more_known(&name, clause, *severity)
+        });
         if more || entries.kept.keys().any(|key| gate.fails(&name, key)) {
             failing.insert((row, clause));
         }

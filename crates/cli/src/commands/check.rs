@@ -15,15 +15,15 @@ use crate::page_exchanges::exhibits;
 use crate::recordings::{RecordingInputs, threads};
 use crate::reports::ReportFiles;
 
-pub(crate) fn run(call: &CheckArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
-    let mut agreed = contract(call.contract.as_deref(), stage.stderr)?;
-    agreed.contract.scope = call.reading.scope();
-    let contract = &agreed.contract;
-    let guard = PreparedGate::of(&call.gate, contract)?;
+pub(crate) fn run(args: &CheckArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
+    let mut expected = contract(args.contract.as_deref(), settings.stderr)?;
+    expected.contract.scope = args.reading.scope();
+    let contract = &expected.contract;
+    let guard = PreparedGate::of(&args.gate, contract)?;
     let mut check = Check::new(contract);
-    check.threads(threads(call.threads)).opening(call.reading.opened.opening());
-    let mut recordings = RecordingInputs::of_some(&call.recordings, &call.reading.opened);
-    for of in &call.recorded_in {
+    check.threads(threads(args.threads)).opening(args.reading.opened.opening());
+    let mut recordings = RecordingInputs::of_some(&args.recordings, &args.reading.opened);
+    for of in &args.recorded_in {
         let at = u32::try_from(recordings.names.len()).unwrap_or(u32::MAX);
         recordings.add(Input::of(&of.recording));
         check.environment(at, &of.name);
@@ -31,9 +31,9 @@ pub(crate) fn run(call: &CheckArgs, stage: &OutputSettings) -> Result<Completion
     if recordings.names.is_empty() {
         return Err(Failure::Said);
     }
-    let reads = recordings.names.iter().map(Path::new).chain([agreed.path.as_path()]);
-    let reads: Vec<&Path> = reads.chain(call.gate.baseline.as_deref()).collect();
-    let reports = ReportFiles::open(&call.reports.files, &reads)?;
+    let reads = recordings.names.iter().map(Path::new).chain([expected.path.as_path()]);
+    let reads: Vec<&Path> = reads.chain(args.gate.baseline.as_deref()).collect();
+    let reports = ReportFiles::open(&args.reports.files, &reads)?;
     if reports.has(ReportFormat::Html) {
         recordings.keep()?;
     }
@@ -42,13 +42,13 @@ pub(crate) fn run(call: &CheckArgs, stage: &OutputSettings) -> Result<Completion
     let names = recordings.names.clone();
     let concluding = FinishedCheck {
         contract,
-        contract_path: &agreed.name(),
+        contract_path: &expected.name(),
         recordings: &names,
-        format: call.format,
+        format: args.format,
         guard: &guard,
-        stage,
+        settings,
     };
-    let opening = call.reading.opened.opening();
+    let opening = args.reading.opened.opening();
     let lay_out = |report: &CheckReport<'_>| exhibits(report, &recordings, opening);
     let (ledger, found) = concluding.conclude(ledger, reports, lay_out)?;
     Ok(recordings.outcome(&ledger.unreadable, found, guard.allows_unread()))

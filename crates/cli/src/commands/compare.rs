@@ -21,39 +21,39 @@ use crate::flags::{
     CompareArgs, ComparedSubject, FormatArgs, OutputFormat, OutputSettings, ReportFormat,
 };
 use crate::inputs::{Input, RereadableInput, inputs};
-use crate::output::{complain, say_unless_quiet};
-use crate::recordings::{progress, say_losses, threads};
+use crate::output::{print_error, print_unless_quiet};
+use crate::recordings::{print_unreadable, progress, threads};
 use crate::reports::ReportFiles;
 
-pub(crate) fn run(call: &CompareArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
-    let mut agreed = contract_if_any(call.contract.as_deref(), stage.stderr)?;
-    if let Some(agreed) = &mut agreed {
-        agreed.contract.scope = call.reading.scope();
+pub(crate) fn run(args: &CompareArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
+    let mut expected = contract_if_any(args.contract.as_deref(), settings.stderr)?;
+    if let Some(expected) = &mut expected {
+        expected.contract.scope = args.reading.scope();
     }
-    let contract = agreed.as_ref().map(|agreed| &agreed.contract);
-    let before = ComparedInput::of(&call.before, &call.reading.opened)?;
-    let after = ComparedInput::of(&call.after, &call.reading.opened)?;
+    let contract = expected.as_ref().map(|expected| &expected.contract);
+    let before = ComparedInput::of(&args.before, &args.reading.opened)?;
+    let after = ComparedInput::of(&args.after, &args.reading.opened)?;
     if before.has_standard_input() && after.has_standard_input() {
         return Err(Failure::Call("only one of the two can be standard input".to_owned()));
     }
     let read: Vec<String> = before.names().chain(after.names()).collect();
     let reads =
-        read.iter().map(Path::new).chain(agreed.as_ref().map(|agreed| agreed.path.as_path()));
-    let reports = ReportFiles::open(&call.reports.files, &reads.collect::<Vec<_>>())?;
+        read.iter().map(Path::new).chain(expected.as_ref().map(|expected| expected.path.as_path()));
+    let reports = ReportFiles::open(&args.reports.files, &reads.collect::<Vec<_>>())?;
     let (before, after) = (before.again()?, after.again()?);
-    let between = match call.between {
+    let between = match args.between {
         ComparedSubject::Versions => ComparisonKind::Versions,
         ComparedSubject::Environments => ComparisonKind::Environments,
         ComparedSubject::Callers => ComparisonKind::Callers,
     };
-    let bare = ErrorContract { scope: call.reading.scope(), ..ErrorContract::default() };
+    let bare = ErrorContract { scope: args.reading.scope(), ..ErrorContract::default() };
     let first = before.files.len();
-    let opening = call.reading.opened.opening();
-    let pass = Traversal { threads: threads(call.threads), options: opening };
+    let opening = args.reading.opened.opening();
+    let traversal = Traversal { threads: threads(args.threads), options: opening };
     let gathered = |source: &ComparedInput, from: usize| -> Result<SurveyData<'_>, Failure> {
         let mut sum = SurveyData::new(&bare);
         source.each(from, |file, at| {
-            for gathered in pass.visit_parallel(file, at, || SurveyData::new(&bare)) {
+            for gathered in traversal.visit_parallel(file, at, || SurveyData::new(&bare)) {
                 sum.add(gathered);
             }
         })?;
@@ -61,11 +61,11 @@ pub(crate) fn run(call: &CompareArgs, stage: &OutputSettings) -> Result<Completi
     };
     let sides = [gathered(&before, 0)?, gathered(&after, first)?];
     let mut plan = ComparisonPlan::of(sides, contract, between);
-    plan.scope = call.reading.scope();
+    plan.scope = args.reading.scope();
     let seen =
         |source: &ComparedInput, from: usize, side: usize| -> Result<ComparisonSide<'_>, Failure> {
             let mut seen = ComparisonSide::new(&plan, side);
-            source.each(from, |file, at| pass.visit_in_order(file, at, &mut seen))?;
+            source.each(from, |file, at| traversal.visit_in_order(file, at, &mut seen))?;
             Ok(seen)
         };
     // Each side has to be read in its order, but both can be at once.
@@ -77,27 +77,27 @@ pub(crate) fn run(call: &CompareArgs, stage: &OutputSettings) -> Result<Completi
     });
     let comparison = compare(&plan, one?, other?);
     let names: Vec<String> = before.names().chain(after.names()).collect();
-    let sides = [&call.before, &call.after].map(|path| path.display().to_string());
-    let judge = agreed.as_ref().map(LoadedContract::name);
+    let sides = [&args.before, &args.after].map(|path| path.display().to_string());
+    let judge = expected.as_ref().map(LoadedContract::name);
     let compared = ComparisonReport {
         comparison: &comparison,
         sides: [&sides[0], &sides[1]],
         names: RecordingNames(&names),
         contract: judge.as_deref(),
     };
-    let result = match call.format {
-        OutputFormat::Text => written::terminal(compared, stage.stdout),
+    let result = match args.format {
+        OutputFormat::Text => written::terminal(compared, settings.stdout),
         OutputFormat::Markdown => written::markdown(compared),
         OutputFormat::Json => written::json(compared).map_err(failed)?,
     };
-    say_unless_quiet(&result, stage)?;
+    print_unless_quiet(&result, settings)?;
     reports.write(|kind| match kind {
         ReportFormat::Html => written::html(compared).map_err(failed_page),
         ReportFormat::Json => written::json(compared).map_err(failed),
         ReportFormat::Markdown => Ok(written::markdown(compared)),
         _ => Ok(written::terminal(compared, Theme::bare(100))),
     })?;
-    say_losses(&comparison.unreadable, RecordingNames(&names));
+    print_unreadable(&comparison.unreadable, RecordingNames(&names));
     let counts = comparison.counts;
     let worse = match between {
         ComparisonKind::Versions => counts.regressed,
@@ -124,7 +124,7 @@ impl ComparedInput {
     fn of(path: &Path, opened: &FormatArgs) -> Result<Self, Failure> {
         let (inputs, wrong) = inputs(&[path.to_owned()], opened.from);
         for message in &wrong {
-            complain(message);
+            print_error(message);
         }
         if inputs.is_empty() || !wrong.is_empty() {
             return Err(Failure::Said);

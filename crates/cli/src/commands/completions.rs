@@ -4,11 +4,11 @@ use clap::CommandFactory as _;
 
 use crate::exit::{Completion, Failure};
 use crate::flags::{CompletionsArgs, Flags};
-use crate::output::say_bytes;
+use crate::output::print_bytes;
 
-pub(crate) fn run(call: &CompletionsArgs) -> Result<Completion, Failure> {
+pub(crate) fn run(args: &CompletionsArgs) -> Result<Completion, Failure> {
     let mut script = Vec::new();
-    clap_complete::generate(call.shell, &mut Flags::command(), "fclerk", &mut script);
-    say_bytes(&script)?;
+    clap_complete::generate(args.shell, &mut Flags::command(), "fclerk", &mut script);
+    print_bytes(&script)?;
     Ok(Completion::Kept)
 }

@@ -5,19 +5,19 @@ use faithful_clerk_report::text::counted;
 
 use crate::exit::{Completion, Failure};
 use crate::flags::ConvertArgs;
-use crate::output::{OutputTarget, complain};
+use crate::output::{OutputTarget, print_error};
 use crate::recordings::RecordingInputs;
 
-pub(crate) fn run(call: &ConvertArgs) -> Result<Completion, Failure> {
-    let mut recordings = RecordingInputs::of(&call.recordings, &call.opened)?;
-    let target = OutputTarget::open(call.output.as_deref())?;
-    let mut writer = RecordingWriter::new(call.to, target);
-    let mut losses = UnreadableParts::default();
+pub(crate) fn run(args: &ConvertArgs) -> Result<Completion, Failure> {
+    let mut recordings = RecordingInputs::of(&args.recordings, &args.opened)?;
+    let target = OutputTarget::open(args.output.as_deref())?;
+    let mut writer = RecordingWriter::new(args.to, target);
+    let mut unreadable = UnreadableParts::default();
     let mut failed = None;
     recordings.each(|source, recording| {
         if failed.is_none() {
-            match writer.copy(source, recording, call.opened.opening()) {
-                Ok(lost) => losses.add(lost),
+            match writer.copy(source, recording, args.opened.opening()) {
+                Ok(lost) => unreadable.add(lost),
                 Err(error) => failed = Some(error),
             }
         }
@@ -27,11 +27,18 @@ pub(crate) fn run(call: &ConvertArgs) -> Result<Completion, Failure> {
     }
     let (target, written) = writer.finish().map_err(Failure::Output)?;
     target.close()?;
-    complain(&format!("{} written as {}", counted(written.exchanges, "exchange"), name(call.to)));
+    print_error(&format!(
+        "{} written as {}",
+        counted(written.exchanges, "exchange"),
+        name(args.to)
+    ));
     for (what, count) in &written.left_out {
-        complain(&format!("left out, because {} can't hold it: {what} ({count})", name(call.to)));
+        print_error(&format!(
+            "left out, because {} can't hold it: {what} ({count})",
+            name(args.to)
+        ));
     }
-    Ok(recordings.outcome(&losses, Completion::Kept, false))
+    Ok(recordings.outcome(&unreadable, Completion::Kept, false))
 }
 
 fn name(format: Format) -> &'static str {

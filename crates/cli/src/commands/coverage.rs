@@ -11,31 +11,31 @@ use crate::contracts::contract;
 use crate::exit::{Completion, Failure};
 use crate::finish::{failed, failed_page};
 use crate::flags::{CoverageArgs, OutputFormat, OutputSettings, ReportFormat};
-use crate::output::{complain, say_unless_quiet};
+use crate::output::{print_error, print_unless_quiet};
 use crate::recordings::{RecordingInputs, threads};
 use crate::reports::ReportFiles;
 
-pub(crate) fn run(call: &CoverageArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
-    let mut agreed = contract(call.contract.as_deref(), stage.stderr)?;
-    agreed.contract.scope = call.looking.reading.scope();
-    let contract = &agreed.contract;
+pub(crate) fn run(args: &CoverageArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
+    let mut expected = contract(args.contract.as_deref(), settings.stderr)?;
+    expected.contract.scope = args.looking.reading.scope();
+    let contract = &expected.contract;
     let mut check = Check::new(contract);
-    check.opening(call.looking.reading.opened.opening());
-    check.threads(threads(call.looking.threads));
+    check.opening(args.looking.reading.opened.opening());
+    check.threads(threads(args.looking.threads));
     let mut recordings =
-        RecordingInputs::of(&call.looking.recordings, &call.looking.reading.opened)?;
-    let reads = recordings.names.iter().map(Path::new).chain([agreed.path.as_path()]);
-    let reports = ReportFiles::open(&call.reports.files, &reads.collect::<Vec<_>>())?;
+        RecordingInputs::of(&args.looking.recordings, &args.looking.reading.opened)?;
+    let reads = recordings.names.iter().map(Path::new).chain([expected.path.as_path()]);
+    let reports = ReportFiles::open(&args.reports.files, &reads.collect::<Vec<_>>())?;
     let mut ledger = Ledger::new();
     recordings.each(|source, recording| ledger.add(check.recording(source, recording)));
     ledger.conclude(contract);
     let report = CheckReport::new(&ledger, contract, &recordings.names);
-    let result = match call.looking.format {
-        OutputFormat::Text => coverage::terminal(&report, stage.stdout),
+    let result = match args.looking.format {
+        OutputFormat::Text => coverage::terminal(&report, settings.stdout),
         OutputFormat::Markdown => coverage::markdown(&report),
         OutputFormat::Json => coverage::json(&report).map_err(failed)?,
     };
-    say_unless_quiet(&result, stage)?;
+    print_unless_quiet(&result, settings)?;
     reports.write(|kind| match kind {
         ReportFormat::Html => coverage::html(&report).map_err(failed_page),
         ReportFormat::Json => coverage::json(&report).map_err(failed),
@@ -43,9 +43,9 @@ pub(crate) fn run(call: &CoverageArgs, stage: &OutputSettings) -> Result<Complet
         _ => Ok(coverage::terminal(&report, Theme::bare(100))),
     })?;
     let share = Coverage::of(contract, &ledger).cells;
-    let found = match call.at_least {
+    let found = match args.at_least {
         Some(percent) if !share.is_at_least(percent) => {
-            complain(&format!(
+            print_error(&format!(
                 "{} % are covered; --at-least asks for {percent} %",
                 share.percent()
             ));

@@ -18,7 +18,7 @@ use super::probe::sent;
 use super::tour::{Tour, TourRecording};
 use crate::exit::{Completion, Failure};
 use crate::flags::{DEMO_PORT, DemoArgs, OutputSettings};
-use crate::output::{complain, say, write_new, write_over};
+use crate::output::{print_error, print_result, write_new, write_over};
 
 /// The files of the demo. They are in the binary, so it needs nothing else.
 const FILES: [(&str, &str); 3] = [
@@ -39,22 +39,22 @@ const CLOSE: &str = "case unknown-berth";
 /// The harbour answers at once, or never.
 const DEADLINE: Duration = Duration::from_millis(400);
 
-pub(crate) fn run(call: &DemoArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
-    if let Some(state) = call.serve {
-        return super::serve::run(state, call.port);
+pub(crate) fn run(args: &DemoArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
+    if let Some(state) = args.serve {
+        return super::serve::run(state, args.port);
     }
-    write(&call.output)?;
-    let folder = call.output.display().to_string();
-    if call.files_only {
-        complain(&format!("the harbour's contract and its recordings are in {folder}"));
+    write(&args.output)?;
+    let folder = args.output.display().to_string();
+    if args.files_only {
+        print_error(&format!("the harbour's contract and its recordings are in {folder}"));
         return Ok(Completion::Kept);
     }
     let (contract_name, text) = FILES[0];
-    let reading = faithful_clerk_check::parse_contract(text);
+    let parsed = faithful_clerk_check::parse_contract(text);
     let contract =
-        reading.contract.ok_or_else(|| Failure::Call(format!("{contract_name} has mistakes")))?;
-    let prose = |words: &str| text::paragraph(words, stage.stdout);
-    say(&prose(&format!(
+        parsed.contract.ok_or_else(|| Failure::Call(format!("{contract_name} has mistakes")))?;
+    let prose = |words: &str| text::paragraph(words, settings.stdout);
+    print_result(&prose(&format!(
         "Saltmarsh Harbour lets berths. Its service runs inside this program for the next few seconds: first as it was, then with its errors fixed. Each step below is one command you would run, in order, with its output shortened. The contract and all recordings are in {folder}/."
     )))?;
     let values = BTreeMap::from([("berth_id".to_owned(), BERTH.to_owned())]);
@@ -62,13 +62,13 @@ pub(crate) fn run(call: &DemoArgs, stage: &OutputSettings) -> Result<Completion,
     let before = tried(Edition::Before, &plan)?;
     let after = tried(Edition::After, &plan)?;
     for (name, text) in TRIED.iter().zip([&before, &after]) {
-        write_over(&call.output.join(name), text)?;
+        write_over(&args.output.join(name), text)?;
     }
     let [before, after] =
         [(TRIED[0], &before), (TRIED[1], &after)].map(|(name, text)| TourRecording { name, text });
     let close = plan.requests.iter().position(|planned| planned.name == CLOSE).unwrap_or_default();
     let close = close as u64 + 1;
-    let tour = Tour { contract: &contract, stage };
+    let tour = Tour { contract: &contract, settings };
     let probe = |save: &str| {
         format!(
             "probe --base-url http://127.0.0.1:{DEMO_PORT}/v1 --allow-writes --set berth_id={BERTH} --output {save}"
@@ -113,11 +113,11 @@ pub(crate) fn run(call: &DemoArgs, stage: &OutputSettings) -> Result<Completion,
         ),
     ];
     for (number, (command, asks, result)) in (1..).zip(&steps) {
-        say(&format!("\n── {number}. {asks} ──\n\n$ fclerk {command}\n\n{result}"))?;
+        print_result(&format!("\n── {number}. {asks} ──\n\n$ fclerk {command}\n\n{result}"))?;
     }
     let commands = steps.iter().map(|(command, ..)| command.as_str());
-    say(&suggestions(&stage.program, &folder, commands))?;
-    say(&prose(THEN))?;
+    print_result(&suggestions(&settings.program, &folder, commands))?;
+    print_result(&prose(THEN))?;
     Ok(Completion::Kept)
 }
 
@@ -201,7 +201,7 @@ fn write(folder: &Path) -> Result<(), Failure> {
         }
     }
     for path in kept {
-        complain(&format!("{} was changed since; not overwritten", path.display()));
+        print_error(&format!("{} was changed since; not overwritten", path.display()));
     }
     Ok(())
 }

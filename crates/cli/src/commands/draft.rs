@@ -11,33 +11,33 @@ use super::survey::surveyed;
 use crate::contracts::description;
 use crate::exit::{Completion, Failure};
 use crate::flags::{DraftArgs, OutputFormat, OutputSettings};
-use crate::output::{complain, say, write_new};
+use crate::output::{print_error, print_result, write_new};
 use crate::recordings::RecordingInputs;
 
-pub(crate) fn run(call: &DraftArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
-    let contract = match &call.openapi {
-        Some(path) => description(path, stage.stderr)?,
+pub(crate) fn run(args: &DraftArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
+    let contract = match &args.openapi {
+        Some(path) => description(path, settings.stderr)?,
         None => ErrorContract::default(),
     };
     let mut recordings =
-        RecordingInputs::of(&call.looking.recordings, &call.looking.reading.opened)?;
-    let found = surveyed(&mut recordings, &call.looking, &contract);
-    let openapi = call.openapi.as_deref().map(|path| named_from(path, call.output.as_deref()));
+        RecordingInputs::of(&args.looking.recordings, &args.looking.reading.opened)?;
+    let found = surveyed(&mut recordings, &args.looking, &contract);
+    let openapi = args.openapi.as_deref().map(|path| named_from(path, args.output.as_deref()));
     let draft = draft(&found, RecordingNames(&recordings.names), openapi.as_deref());
-    let result = match call.looking.format {
+    let result = match args.looking.format {
         OutputFormat::Text => draft.text.clone(),
         OutputFormat::Markdown => drafted::markdown(&draft),
         OutputFormat::Json => {
             drafted::json(&draft).map_err(|error| Failure::Output(error.into()))?
         }
     };
-    match &call.output {
+    match &args.output {
         Some(path) => {
             write_new(path, &result)?;
             let count = draft.decide.len();
-            complain(&format!("wrote {}, with {count} decisions to make", path.display()));
+            print_error(&format!("wrote {}, with {count} decisions to make", path.display()));
         }
-        None => say(&result)?,
+        None => print_result(&result)?,
     }
     Ok(recordings.outcome(&found.unreadable, Completion::Kept, false))
 }

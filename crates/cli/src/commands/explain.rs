@@ -7,18 +7,18 @@ use faithful_clerk_report::explain;
 
 use crate::exit::{Completion, Failure};
 use crate::flags::{ExplainArgs, ExplainFormat, OutputSettings};
-use crate::output::say;
+use crate::output::print_result;
 
-pub(crate) fn run(call: &ExplainArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
-    let text = match call.clause.as_deref() {
-        None if call.format == ExplainFormat::Markdown => explain::markdown(),
-        None => explain::all(stage.stdout),
+pub(crate) fn run(args: &ExplainArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
+    let text = match args.clause.as_deref() {
+        None if args.format == ExplainFormat::Markdown => explain::markdown(),
+        None => explain::all(settings.stdout),
         Some(name) => {
             let clause = clause(name).ok_or_else(|| unknown(name))?;
-            explain::one(clause, stage.stdout)
+            explain::one(clause, settings.stdout)
         }
     };
-    say(&text)?;
+    print_result(&text)?;
     Ok(Completion::Kept)
 }
 

@@ -9,24 +9,24 @@ use crate::contracts::contract;
 use crate::exit::{Completion, Failure};
 use crate::finish::failed_page;
 use crate::flags::{HandbookArgs, OutputSettings};
-use crate::output::{complain, say, write_over};
+use crate::output::{print_error, print_result, write_over};
 
 /// What tells that a folder is a handbook's.
 const MARK: &str = "openapi-components.json";
 
-pub(crate) fn run(call: &HandbookArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
-    let agreed = contract(call.contract.as_deref(), stage.stderr)?;
-    let folder = &call.output;
+pub(crate) fn run(args: &HandbookArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
+    let expected = contract(args.contract.as_deref(), settings.stderr)?;
+    let folder = &args.output;
     is_free(folder)?;
-    for chapter in Handbook::of(&agreed.contract).chapters {
+    for chapter in Handbook::of(&expected.contract).chapters {
         let type_uri = chapter.fault.type_uri.as_deref().unwrap_or_default();
         if chapter.page.is_some_and(|page| !page.is_at_its_uri) {
-            complain(&format!(
+            print_error(&format!(
                 "{type_uri} has no path that a file could have; its page is in types/"
             ));
         }
     }
-    let files = files(&agreed.contract).map_err(failed_page)?;
+    let files = files(&expected.contract).map_err(failed_page)?;
     let count = files.len();
     for file in files {
         let path = folder.join(&file.path);
@@ -36,7 +36,7 @@ pub(crate) fn run(call: &HandbookArgs, stage: &OutputSettings) -> Result<Complet
         })?;
         write_over(&path, &file.text)?;
     }
-    say(&format!("{count} files are in {}\n", folder.display()))?;
+    print_result(&format!("{count} files are in {}\n", folder.display()))?;
     Ok(Completion::Kept)
 }
 

@@ -11,22 +11,22 @@ use crate::contracts::contract;
 use crate::exit::{Completion, Failure};
 use crate::finish::{FinishedCheck, PreparedGate, ledger_text};
 use crate::flags::{MergeArgs, OutputSettings};
-use crate::output::complain;
-use crate::recordings::say_losses;
+use crate::output::print_error;
+use crate::recordings::print_unreadable;
 use crate::reports::ReportFiles;
 
-pub(crate) fn run(call: &MergeArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
-    let agreed = contract(call.contract.as_deref(), stage.stderr)?;
-    let contract = &agreed.contract;
-    let guard = PreparedGate::of(&call.gate, contract)?;
-    let reads = call.ledgers.iter().map(|path| path.as_path()).chain([agreed.path.as_path()]);
-    let reads: Vec<&Path> = reads.chain(call.gate.baseline.as_deref()).collect();
-    let reports = ReportFiles::open(&call.reports.files, &reads)?;
+pub(crate) fn run(args: &MergeArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
+    let expected = contract(args.contract.as_deref(), settings.stderr)?;
+    let contract = &expected.contract;
+    let guard = PreparedGate::of(&args.gate, contract)?;
+    let reads = args.ledgers.iter().map(|path| path.as_path()).chain([expected.path.as_path()]);
+    let reads: Vec<&Path> = reads.chain(args.gate.baseline.as_deref()).collect();
+    let reports = ReportFiles::open(&args.reports.files, &reads)?;
     let mut sum = Ledger::new();
     let mut names: Vec<String> = Vec::new();
     let mut from: BTreeMap<String, String> = BTreeMap::new();
     let mut is_whole = true;
-    for path in &call.ledgers {
+    for path in &args.ledgers {
         let file = path.display().to_string();
         let first = u32::try_from(names.len()).unwrap_or(u32::MAX);
         let restored = ledger_text(path).and_then(|text| {
@@ -36,7 +36,7 @@ pub(crate) fn run(call: &MergeArgs, stage: &OutputSettings) -> Result<Completion
         let RestoredLedger { recordings, ledger } = match restored {
             Ok(restored) => restored,
             Err(Failure::Call(message)) => {
-                complain(&message);
+                print_error(&message);
                 is_whole = false;
                 continue;
             }
@@ -45,7 +45,7 @@ pub(crate) fn run(call: &MergeArgs, stage: &OutputSettings) -> Result<Completion
         for name in &recordings {
             // One recording in two ledgers is most likely counted twice.
             if let Some(other) = from.insert(name.clone(), file.clone()) {
-                complain(&format!("{name} is in both {other} and {file} and counts twice"));
+                print_error(&format!("{name} is in both {other} and {file} and counts twice"));
             }
         }
         names.extend(recordings);
@@ -56,15 +56,15 @@ pub(crate) fn run(call: &MergeArgs, stage: &OutputSettings) -> Result<Completion
     }
     let concluding = FinishedCheck {
         contract,
-        contract_path: &agreed.name(),
+        contract_path: &expected.name(),
         recordings: &names,
-        format: call.format,
+        format: args.format,
         guard: &guard,
-        stage,
+        settings,
     };
     // The recordings are on other machines: a page of this has no exchanges laid out.
     let (ledger, found) = concluding.conclude(sum, reports, |_| Ok(Vec::new()))?;
-    say_losses(&ledger.unreadable, RecordingNames(&names));
+    print_unreadable(&ledger.unreadable, RecordingNames(&names));
     Ok(if ledger.unreadable.count > 0 && !guard.allows_unread() {
         Completion::NotAllRead
     } else {

@@ -17,69 +17,69 @@ use tokio::runtime::Runtime;
 use crate::contracts::contract;
 use crate::exit::{Completion, Failure};
 use crate::flags::{OutputSettings, ProbeArgs};
-use crate::output::{complain, say, say_unless_quiet};
+use crate::output::{print_error, print_result, print_unless_quiet};
 use crate::recording_file::RecordingFile;
-use crate::recordings::{say_losses, threads};
+use crate::recordings::{print_unreadable, threads};
 
-pub(crate) fn run(call: &ProbeArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
-    let mut agreed = contract(call.contract.as_deref(), stage.stderr)?;
-    let values = call.set.iter().map(|of| (of.name.clone(), of.value.clone())).collect();
-    let mut plan = ProbePlan::of(&agreed.contract, &values);
+pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
+    let mut expected = contract(args.contract.as_deref(), settings.stderr)?;
+    let values = args.set.iter().map(|of| (of.name.clone(), of.value.clone())).collect();
+    let mut plan = ProbePlan::of(&expected.contract, &values);
     let holds = |planned: &PlannedRequest, texts: &[String]| {
         texts.iter().any(|text| planned.name.contains(text))
     };
-    plan.requests.retain(|planned| call.only.is_empty() || holds(planned, &call.only));
-    plan.requests.retain(|planned| !holds(planned, &call.skip));
-    if call.dry_run {
-        say(&told(&plan))?;
+    plan.requests.retain(|planned| args.only.is_empty() || holds(planned, &args.only));
+    plan.requests.retain(|planned| !holds(planned, &args.skip));
+    if args.dry_run {
+        print_result(&told(&plan))?;
         return Ok(Completion::Kept);
     }
-    let Some(at) = &call.base_url else { return Err(Failure::Said) };
-    let base = BaseUrl::of(at, &agreed.contract, &call.allow_host)
+    let Some(at) = &args.base_url else { return Err(Failure::Said) };
+    let base = BaseUrl::of(at, &expected.contract, &args.allow_host)
         .map_err(|why| Failure::Call(format!("nothing was sent to {at}: {why}")))?;
-    let credentials = credentials(&agreed.contract)?;
-    leave_out(&mut plan, call, !credentials.is_empty(), &agreed.contract);
+    let credentials = credentials(&expected.contract)?;
+    leave_out(&mut plan, args, !credentials.is_empty(), &expected.contract);
     if plan.requests.is_empty() {
         return Err(Failure::Call(
             "nothing to send; `--dry-run` shows what could be sent".to_owned(),
         ));
     }
-    let settings = SendSettings {
+    let sending_settings = SendSettings {
         base: base.url.clone(),
         credentials,
-        timeout: Duration::from_secs(call.timeout),
-        parallel: usize::try_from(call.parallel).unwrap_or(1),
-        per_second: call.rate.get(),
-        most_failures: call.stop_after.get(),
+        timeout: Duration::from_secs(args.timeout),
+        parallel: usize::try_from(args.parallel).unwrap_or(1),
+        per_second: args.rate.get(),
+        most_failures: args.stop_after.get(),
     };
-    let mut journal = RecordingFile::new(&call.output)?;
-    let sending = sent(settings, &plan, |entry| journal.enter(entry))?;
+    let mut journal = RecordingFile::new(&args.output)?;
+    let sending = sent(sending_settings, &plan, |entry| journal.enter(entry))?;
     let (count, lost) = (journal.entries, journal.lost);
     let recording = journal.close()?;
     for name in &sending.left_out {
-        complain(&format!("{name} was not sent: no response provided what it needs"));
+        print_error(&format!("{name} was not sent: no response provided what it needs"));
     }
-    agreed.contract.bind(&sending.kept);
+    expected.contract.bind(&sending.kept);
     if !base.is_declared
         && let Ok(server) = Server::read(&base.url)
     {
         // Wherever it is, it was asked as the service of the contract.
-        agreed.contract.servers.push(server);
+        expected.contract.servers.push(server);
     }
-    let outcome = checked(&agreed.contract, &recording, stage)?;
+    let outcome = checked(&expected.contract, &recording, settings)?;
     let of = plan.requests.len();
     Ok(match sending.ended {
         SendEnd::Done if lost > 0 => Completion::NotAllRead,
         SendEnd::Done => outcome,
         SendEnd::Failing => {
-            complain(&format!(
+            print_error(&format!(
                 "stopped after {} failures in a row, with {count} of {of} sent",
-                call.stop_after
+                args.stop_after
             ));
             Completion::NotAllRead
         }
         SendEnd::Stopped => {
-            complain(&format!("stopped, with {count} of {of} sent"));
+            print_error(&format!("stopped, with {count} of {of} sent"));
             Completion::NotAllRead
         }
     })
@@ -107,16 +107,16 @@ fn told(plan: &ProbePlan) -> String {
 /// Takes out what is not to be sent, and says how much it is.
 fn leave_out(
     plan: &mut ProbePlan,
-    call: &ProbeArgs,
+    args: &ProbeArgs,
     has_credentials: bool,
     contract: &ErrorContract,
 ) {
-    if !call.allow_writes {
+    if !args.allow_writes {
         let before = plan.requests.len();
         plan.requests.retain(|planned| !planned.can_write());
         let count = before - plan.requests.len();
         if count > 0 {
-            complain(&format!(
+            print_error(&format!(
                 "{count} requests that could change data were left out; include them with --allow-writes"
             ));
         }
@@ -124,7 +124,7 @@ fn leave_out(
     let needs = |planned: &PlannedRequest| planned.credentials == ProbeCredentials::Invalid;
     if !has_credentials && plan.requests.iter().any(needs) {
         let header = contract.credentials.first().map_or("Authorization", String::as_str);
-        complain(&format!(
+        print_error(&format!(
             "no credentials will be sent: the contract's [probe] names no environment variable for {header}"
         ));
         plan.requests.retain(|planned| !needs(planned));
@@ -184,7 +184,7 @@ pub(super) fn sent(
 fn checked(
     contract: &ErrorContract,
     recording: &Path,
-    stage: &OutputSettings,
+    settings: &OutputSettings,
 ) -> Result<Completion, Failure> {
     let name = recording.display().to_string();
     let file = std::fs::File::open(recording)
@@ -196,7 +196,7 @@ fn checked(
     ledger.conclude(contract);
     let names = [name];
     let report = CheckReport::new(&ledger, contract, &names);
-    say_unless_quiet(&text::check(&report, stage.stdout), stage)?;
-    say_losses(&ledger.unreadable, faithful_clerk_report::RecordingNames(&names));
+    print_unless_quiet(&text::check(&report, settings.stdout), settings)?;
+    print_unreadable(&ledger.unreadable, faithful_clerk_report::RecordingNames(&names));
     Ok(if report.is_kept() { Completion::Kept } else { Completion::Broken })
 }

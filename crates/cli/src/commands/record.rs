@@ -23,52 +23,52 @@ use super::scrub::key;
 use crate::contracts::contract;
 use crate::exit::{Completion, Failure};
 use crate::flags::{OutputSettings, RecordArgs};
-use crate::output::{complain, say, say_unless_quiet};
+use crate::output::{print_error, print_result, print_unless_quiet};
 use crate::recording_file::RecordingFile;
 
 /// So many exchanges wait to be written, at the most; then clients wait.
 const WAITING: usize = 256;
 
-pub(crate) fn run(call: &RecordArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
-    if !call.listen.ip().is_loopback() && !call.allow_remote_clients {
+pub(crate) fn run(args: &RecordArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
+    if !args.listen.ip().is_loopback() && !args.allow_remote_clients {
         return Err(Failure::Call(format!(
             "{} is not a loopback address: anyone who can reach it could use the service through the recorder. Allow that with --allow-remote-clients",
-            call.listen
+            args.listen
         )));
     }
-    let upstream = Upstream::at(&call.upstream)
-        .map_err(|why| Failure::Call(format!("can't forward to {}: {why}", call.upstream)))?;
-    let agreed = match &call.contract {
-        Some(path) => Some(contract(Some(path), stage.stderr)?.contract),
+    let upstream = Upstream::at(&args.upstream)
+        .map_err(|why| Failure::Call(format!("can't forward to {}: {why}", args.upstream)))?;
+    let expected = match &args.contract {
+        Some(path) => Some(contract(Some(path), settings.stderr)?.contract),
         None => None,
     };
     let rules =
-        agreed.as_ref().map_or_else(SecretRules::default, |contract| contract.secret.clone());
-    let agreed = agreed.map(|contract| serving(contract, upstream.url()));
-    let key = if call.scrub { Some(key(call.key_env.as_deref())?) } else { None };
+        expected.as_ref().map_or_else(SecretRules::default, |contract| contract.secret.clone());
+    let expected = expected.map(|contract| serving(contract, upstream.url()));
+    let key = if args.scrub { Some(key(args.key_env.as_deref())?) } else { None };
     let runtime = Runtime::new().map_err(Failure::Output)?;
     let fail = |error: std::io::Error| {
         Failure::Call(format!(
             "can't listen on {}: {error}; choose another address with --listen",
-            call.listen
+            args.listen
         ))
     };
-    let listener = runtime.block_on(TcpListener::bind(call.listen)).map_err(fail)?;
+    let listener = runtime.block_on(TcpListener::bind(args.listen)).map_err(fail)?;
     let address = listener.local_addr().map_err(fail)?;
-    let journal = RecordingFile::new(&call.output)?;
-    say(&greeting(address, call, &upstream))?;
-    let deadline = Duration::from_secs(call.timeout);
-    let largest = usize::try_from(call.max_body << 20).unwrap_or(usize::MAX);
+    let journal = RecordingFile::new(&args.output)?;
+    print_result(&greeting(address, args, &upstream))?;
+    let deadline = Duration::from_secs(args.timeout);
+    let largest = usize::try_from(args.max_body << 20).unwrap_or(usize::MAX);
     let relay = Relay::new(upstream, deadline, largest);
     let mut scribe = LiveReporter {
         journal,
-        name: call.output.display().to_string(),
+        name: args.output.display().to_string(),
         scrubber: key.map(|key| Scrubber::new(&rules, key)),
-        contract: agreed,
+        contract: expected,
         credentials: Credentials::NotRecorded,
         breaches: 0,
         others: 0,
-        stage,
+        settings,
     };
     let (passed, mut passing) = mpsc::channel(WAITING);
     let running = runtime.spawn(relay.run(listener, stopped(), passed));
@@ -78,27 +78,27 @@ pub(crate) fn run(call: &RecordArgs, stage: &OutputSettings) -> Result<Completio
     let counts = runtime.block_on(running).map_err(|error| Failure::Output(error.into()))?;
     if counts.refused > 0 {
         let refused = counted(counts.refused, "request");
-        complain(&format!(
+        print_error(&format!(
             "requests refused because they are not HTTP/1.1 or can't be forwarded: {refused}"
         ));
     }
     if counts.left > 0 {
         let left = counted(counts.left, "exchange");
-        complain(&format!("requests not recorded because the client disconnected: {left}"));
+        print_error(&format!("requests not recorded because the client disconnected: {left}"));
     }
     if counts.stopped > 0 {
         let (stopped, were) =
             (counted(counts.stopped, "exchange"), verb(counts.stopped, "was", "were"));
-        complain(&format!("{stopped} {were} in flight at the end and not recorded"));
+        print_error(&format!("{stopped} {were} in flight at the end and not recorded"));
     }
     scribe.close()
 }
 
-fn greeting(address: SocketAddr, call: &RecordArgs, upstream: &Upstream) -> String {
+fn greeting(address: SocketAddr, args: &RecordArgs, upstream: &Upstream) -> String {
     format!(
         "Listening on http://{address}, forwarding to {}\nRecording to {}. Press Ctrl-C to stop.\n",
         upstream.url(),
-        call.output.display()
+        args.output.display()
     )
 }
 
@@ -107,7 +107,7 @@ fn serving(mut contract: ErrorContract, url: &str) -> ErrorContract {
     if contract.request_path("GET", url).is_none()
         && let Ok(server) = Server::read(url)
     {
-        complain(&format!(
+        print_error(&format!(
             "the contract's servers don't include {url}: it is checked here as if they did, but `fclerk check` will exclude the recording"
         ));
         contract.servers.push(server);
@@ -152,7 +152,7 @@ struct LiveReporter<'r> {
     credentials: Credentials,
     breaches: u64,
     others: u64,
-    stage: &'r OutputSettings,
+    settings: &'r OutputSettings,
 }
 
 impl LiveReporter<'_> {
@@ -171,14 +171,14 @@ impl LiveReporter<'_> {
     fn judge(&mut self, entry: &str) {
         let Some(contract) = &self.contract else { return };
         let opening = ReadOptions { format: Some(Format::JsonLines), max_exchange: usize::MAX };
-        let pass = Traversal { options: opening, ..Traversal::default() };
+        let traversal = Traversal { options: opening, ..Traversal::default() };
         let mut judging = EntryCheck {
             contract,
             credentials: self.credentials,
             endpoint: String::new(),
             found: Vec::new(),
         };
-        pass.visit_in_order(Source::of(entry.as_bytes()), 0, &mut judging);
+        traversal.visit_in_order(Source::of(entry.as_bytes()), 0, &mut judging);
         let EntryCheck { credentials, endpoint, found, .. } = judging;
         self.credentials = credentials;
         let address = format!("{}#{}", self.name, self.journal.entries + 1);
@@ -187,9 +187,9 @@ impl LiveReporter<'_> {
                 Severity::Breach => self.breaches += 1,
                 Severity::Warning | Severity::Note => self.others += 1,
             }
-            let line = text::passing(finding, &address, &endpoint, self.stage.stdout);
+            let line = text::passing(finding, &address, &endpoint, self.settings.stdout);
             // Who listens may have gone away; the recording goes on.
-            let _ = say_unless_quiet(&line, self.stage);
+            let _ = print_unless_quiet(&line, self.settings);
         }
     }
 
@@ -198,12 +198,12 @@ impl LiveReporter<'_> {
         let (entries, lost) = (journal.entries, journal.lost);
         let path = journal.close()?;
         let are = verb(entries, "is", "are");
-        complain(&format!("{} {are} in {}", counted(entries, "exchange"), path.display()));
+        print_error(&format!("{} {are} in {}", counted(entries, "exchange"), path.display()));
         if lost > 0 {
-            complain(&format!("{lost} more exchanges were forwarded but could not be written"));
+            print_error(&format!("{lost} more exchanges were forwarded but could not be written"));
         }
         if contract.is_some() {
-            complain(&format!(
+            print_error(&format!(
                 "{}, and {} of lower severity; `fclerk check` also compares exchanges with one another",
                 counted(breaches, "breach"),
                 counted(others, "finding")
@@ -230,11 +230,11 @@ impl Visitor for EntryCheck<'_> {
         if self.contract.credentials.iter().any(|name| exchange.request.headers.has(name)) {
             self.credentials = Credentials::Recorded;
         }
-        if let Classification::Classified(placed) =
+        if let Classification::Classified(classified) =
             classify(exchange, self.contract, self.credentials)
         {
-            self.endpoint = placed.row().name(self.contract);
-            self.found = check_exchange(&placed).findings;
+            self.endpoint = classified.row().name(self.contract);
+            self.found = check_exchange(&classified).findings;
         }
     }
 

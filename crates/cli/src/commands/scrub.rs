@@ -13,25 +13,25 @@ use crate::contracts::contract_if_any;
 use crate::exit::{Completion, Failure};
 use crate::flags::{OutputSettings, ScrubArgs};
 use crate::inputs::{Input, inputs};
-use crate::output::{OutputTarget, complain};
+use crate::output::{OutputTarget, print_error};
 
-pub(crate) fn run(call: &ScrubArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
-    let contract =
-        contract_if_any(call.contract.as_deref(), stage.stderr)?.map(|agreed| agreed.contract);
+pub(crate) fn run(args: &ScrubArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
+    let contract = contract_if_any(args.contract.as_deref(), settings.stderr)?
+        .map(|expected| expected.contract);
     let none = SecretRules::default();
     let rules = contract.as_ref().map_or(&none, |contract| &contract.secret);
-    let (inputs, wrong) = inputs(&call.recordings, call.opened.from);
+    let (inputs, wrong) = inputs(&args.recordings, args.opened.from);
     for message in &wrong {
-        complain(message);
+        print_error(message);
     }
     // Of a pair, each file is scrubbed by itself.
     let inputs: Vec<Input> = inputs.into_iter().flat_map(Input::each).collect();
     if inputs.is_empty() {
         return Err(Failure::Said);
     }
-    let targets = targets(&inputs, call.output.as_deref())?;
-    let mut scrubber = Scrubber::new(rules, key(call.key_env.as_deref())?);
-    let opening = call.opened.opening();
+    let targets = targets(&inputs, args.output.as_deref())?;
+    let mut scrubber = Scrubber::new(rules, key(args.key_env.as_deref())?);
+    let opening = args.opened.opening();
     let mut copies = Vec::new();
     for input in &inputs {
         let copy = copied(input)?;
@@ -124,15 +124,15 @@ fn write(
 /// What was replaced, by kind and place.
 fn report(scrubber: &Scrubber<'_>) {
     let all: u64 = scrubber.replaced().values().sum();
-    complain(&match all {
+    print_error(&match all {
         0 => "no secret was found; nothing was replaced".to_owned(),
         all => format!("{all} secrets replaced"),
     });
-    for ((kind, place), count) in scrubber.replaced() {
-        complain(&format!("  {count} × {}, {place}", kind.name()));
+    for ((kind, location), count) in scrubber.replaced() {
+        print_error(&format!("  {count} × {}, {location}", kind.name()));
     }
     if scrubber.blanked() > 0 {
-        complain(&format!(
+        print_error(&format!(
             "  {} compressed bodies were blanked, because the secrets in them could not be replaced",
             scrubber.blanked()
         ));

@@ -8,7 +8,7 @@ use tokio::runtime::Runtime;
 
 use crate::exit::{Completion, Failure};
 use crate::flags::DemoService;
-use crate::output::say;
+use crate::output::print_result;
 
 pub(crate) fn run(state: DemoService, port: u16) -> Result<Completion, Failure> {
     let fail = |error: std::io::Error| {
@@ -24,7 +24,7 @@ pub(crate) fn run(state: DemoService, port: u16) -> Result<Completion, Failure> 
             DemoService::Before => (Edition::Before, "before"),
             DemoService::After => (Edition::After, "after"),
         };
-        say(&format!(
+        print_result(&format!(
             "Saltmarsh Harbour, {word} its errors were fixed: http://{address}/v1\nToken: Authorization: Bearer {TOKEN}\nPress Ctrl-C to stop.\n"
         ))?;
         let stop = async {

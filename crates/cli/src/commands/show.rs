@@ -19,52 +19,52 @@ use crate::contracts::contract_if_any;
 use crate::exit::{Completion, Failure};
 use crate::flags::{OutputFormat, OutputSettings, ShowArgs};
 use crate::inputs::{Input, RereadableInput};
-use crate::output::{complain, say, say_bytes};
+use crate::output::{print_bytes, print_error, print_result};
 use crate::recordings::progress;
 
-pub(crate) fn run(call: &ShowArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
-    let name = call.address.recording.display().to_string();
-    let mut contract =
-        contract_if_any(call.contract.as_deref(), stage.stderr)?.map(|agreed| agreed.contract);
+pub(crate) fn run(args: &ShowArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
+    let name = args.address.recording.display().to_string();
+    let mut contract = contract_if_any(args.contract.as_deref(), settings.stderr)?
+        .map(|expected| expected.contract);
     if let Some(contract) = &mut contract {
-        contract.scope = call.reading.scope();
+        contract.scope = args.reading.scope();
     }
     let fail = |error: std::io::Error| Failure::Call(format!("{name}: {error}"));
-    let input = Input::of(&call.address.recording);
+    let input = Input::of(&args.address.recording);
     let recording = RereadableInput::of(&input).map_err(fail)?;
-    let pass = Traversal { options: call.reading.opened.opening(), ..Traversal::default() };
+    let traversal = Traversal { options: args.reading.opened.opening(), ..Traversal::default() };
     let bar = progress(input.size(), &name);
     let mut credentials = Credentials::NotRecorded;
     if let Some(contract) = &contract {
         let source = recording.open(&bar).map_err(fail)?;
         let mut looked = CredentialSearch { contract, credentials };
-        pass.visit_in_order(source, 0, &mut looked);
+        traversal.visit_in_order(source, 0, &mut looked);
         credentials = looked.credentials;
     }
     let mut found = ExchangeSearch {
-        number: call.address.number.get(),
+        number: args.address.number.get(),
         seen: 0,
         lost: None,
-        address: format!("{name}#{}", call.address.number),
+        address: format!("{name}#{}", args.address.number),
         contract: contract.as_ref(),
         credentials,
-        call,
-        stage,
+        args,
+        settings,
         result: None,
     };
     let source = recording.open(&bar).map_err(fail)?;
-    pass.visit_in_order(source, 0, &mut found);
+    traversal.visit_in_order(source, 0, &mut found);
     bar.finish_and_clear();
     match (found.result, found.lost) {
         (Some(result), _) => {
             match result? {
-                ShowOutput::Text(text) => say(&text)?,
-                ShowOutput::Bytes(bytes) => say_bytes(&bytes)?,
+                ShowOutput::Text(text) => print_result(&text)?,
+                ShowOutput::Bytes(bytes) => print_bytes(&bytes)?,
             }
             Ok(Completion::Kept)
         }
         (None, Some(reason)) => {
-            complain(&format!("{}: {reason}", found.address));
+            print_error(&format!("{}: {reason}", found.address));
             Ok(Completion::NotAllRead)
         }
         (None, None) => Err(Failure::Call(match found.seen {
@@ -126,8 +126,8 @@ struct ExchangeSearch<'c> {
     address: String,
     contract: Option<&'c ErrorContract>,
     credentials: Credentials,
-    call: &'c ShowArgs,
-    stage: &'c OutputSettings,
+    args: &'c ShowArgs,
+    settings: &'c OutputSettings,
     result: Option<Result<ShowOutput, Failure>>,
 }
 
@@ -140,7 +140,7 @@ impl Visitor for ExchangeSearch<'_> {
         let none = SecretRules::default();
         let secrets =
             secrets_in(exchange, self.contract.map_or(&none, |contract| &contract.secret));
-        if self.call.raw {
+        if self.args.raw {
             let to_terminal = std::io::stdout().is_terminal();
             let bytes = without_bytes(raw(exchange), &secrets);
             self.result = Some(Ok(match to_terminal {
@@ -155,16 +155,16 @@ impl Visitor for ExchangeSearch<'_> {
             None => ContractView::Nothing,
             Some(contract) => match classify(exchange, contract, self.credentials) {
                 Classification::Excluded(reason) => ContractView::Excluded(reason),
-                Classification::Classified(placed) => {
-                    let judgement = check_exchange(&placed);
-                    ContractView::Checked(placed, judgement.findings)
+                Classification::Classified(classified) => {
+                    let judgement = check_exchange(&classified);
+                    ContractView::Checked(classified, judgement.findings)
                 }
             },
         };
         let view = ExchangeView { address: self.address.clone(), exchange, known };
         self.result = Some(
-            match self.call.format {
-                OutputFormat::Text => Ok(terminal(&view, self.stage.stdout)),
+            match self.args.format {
+                OutputFormat::Text => Ok(terminal(&view, self.settings.stdout)),
                 OutputFormat::Markdown => Ok(markdown(&view)),
                 OutputFormat::Json => json(&view).map_err(|error| Failure::Output(error.into())),
             }
@@ -172,11 +172,11 @@ impl Visitor for ExchangeSearch<'_> {
         );
     }
 
-    fn on_unreadable(&mut self, loss: Unreadable) {
-        if loss.number == Some(self.number) {
-            self.lost = Some(loss.reason);
+    fn on_unreadable(&mut self, unreadable: Unreadable) {
+        if unreadable.number == Some(self.number) {
+            self.lost = Some(unreadable.reason);
         }
-        self.seen = self.seen.max(loss.number.unwrap_or_default());
+        self.seen = self.seen.max(unreadable.number.unwrap_or_default());
     }
 
     fn is_done(&self) -> bool {

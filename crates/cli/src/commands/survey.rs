@@ -11,30 +11,30 @@ use crate::contracts::{contract, description};
 use crate::exit::{Completion, Failure};
 use crate::finish::{failed, failed_page};
 use crate::flags::{AnalysisArgs, OutputFormat, OutputSettings, ReportFormat, SurveyArgs};
-use crate::output::say_unless_quiet;
+use crate::output::print_unless_quiet;
 use crate::recordings::{RecordingInputs, threads};
 use crate::reports::ReportFiles;
 
-pub(crate) fn run(call: &SurveyArgs, stage: &OutputSettings) -> Result<Completion, Failure> {
-    let mut contract = match (&call.contract, &call.openapi) {
-        (Some(path), _) => contract(Some(path), stage.stderr)?.contract,
-        (None, Some(path)) => description(path, stage.stderr)?,
+pub(crate) fn run(args: &SurveyArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
+    let mut contract = match (&args.contract, &args.openapi) {
+        (Some(path), _) => contract(Some(path), settings.stderr)?.contract,
+        (None, Some(path)) => description(path, settings.stderr)?,
         (None, None) => ErrorContract::default(),
     };
-    contract.scope = call.looking.reading.scope();
+    contract.scope = args.looking.reading.scope();
     let mut recordings =
-        RecordingInputs::of(&call.looking.recordings, &call.looking.reading.opened)?;
-    let files = [call.contract.as_deref(), call.openapi.as_deref()].into_iter().flatten();
+        RecordingInputs::of(&args.looking.recordings, &args.looking.reading.opened)?;
+    let files = [args.contract.as_deref(), args.openapi.as_deref()].into_iter().flatten();
     let reads = recordings.names.iter().map(Path::new).chain(files);
-    let reports = ReportFiles::open(&call.reports.files, &reads.collect::<Vec<_>>())?;
-    let found = surveyed(&mut recordings, &call.looking, &contract);
+    let reports = ReportFiles::open(&args.reports.files, &reads.collect::<Vec<_>>())?;
+    let found = surveyed(&mut recordings, &args.looking, &contract);
     let names = RecordingNames(&recordings.names);
-    let result = match call.looking.format {
-        OutputFormat::Text => survey::terminal(&found, names, stage.stdout),
+    let result = match args.looking.format {
+        OutputFormat::Text => survey::terminal(&found, names, settings.stdout),
         OutputFormat::Markdown => survey::markdown(&found, names),
         OutputFormat::Json => survey::json(&found, names).map_err(failed)?,
     };
-    say_unless_quiet(&result, stage)?;
+    print_unless_quiet(&result, settings)?;
     reports.write(|kind| match kind {
         ReportFormat::Html => survey::html(&found, names).map_err(failed_page),
         ReportFormat::Json => survey::json(&found, names).map_err(failed),
@@ -50,12 +50,12 @@ pub(crate) fn surveyed(
     looking: &AnalysisArgs,
     contract: &ErrorContract,
 ) -> Survey {
-    let pass =
+    let traversal =
         Traversal { threads: threads(looking.threads), options: looking.reading.opened.opening() };
     let mut sum = SurveyData::new(contract);
     recordings.each(|source, recording| {
-        for gathered in pass.visit_parallel(source, recording, || SurveyData::new(contract)) {
-            sum.add(gathered);
+        for collected in traversal.visit_parallel(source, recording, || SurveyData::new(contract)) {
+            sum.add(collected);
         }
     });
     sum.conclude()

@@ -43,13 +43,13 @@ impl TourRecording<'_> {
 /// Leads through the commands.
 pub(super) struct Tour<'c> {
     pub(super) contract: &'c ErrorContract,
-    pub(super) stage: &'c OutputSettings,
+    pub(super) settings: &'c OutputSettings,
 }
 
 impl Tour<'_> {
     pub(super) fn survey(&self, of: TourRecording<'_>) -> String {
         let names = [of.name.to_owned()];
-        survey::overview(&of.gathered().conclude(), RecordingNames(&names), self.stage.stdout)
+        survey::overview(&of.gathered().conclude(), RecordingNames(&names), self.settings.stdout)
     }
 
     fn checked(&self, of: TourRecording<'_>) -> Ledger {
@@ -63,8 +63,8 @@ impl Tour<'_> {
         let report = CheckReport::new(&ledger, self.contract, &names);
         // Many findings are for `check` to show, a grid shows them at a glance; a few are shown here.
         match ledger.findings.len() > FEW {
-            true => text::overview(&report, self.stage.stdout),
-            false => text::without_grid(&report, self.stage.stdout),
+            true => text::overview(&report, self.settings.stdout),
+            false => text::without_grid(&report, self.settings.stdout),
         }
     }
 
@@ -78,7 +78,7 @@ impl Tour<'_> {
     pub(super) fn coverage(&self, of: TourRecording<'_>) -> String {
         let ledger = self.checked(of);
         let report = CheckReport::new(&ledger, self.contract, &[]);
-        coverage::overview(&report, self.stage.stdout)
+        coverage::overview(&report, self.settings.stdout)
     }
 
     pub(super) fn compare(&self, before: TourRecording<'_>, after: TourRecording<'_>) -> String {
@@ -101,7 +101,7 @@ impl Tour<'_> {
             names: RecordingNames(&names),
             contract: Some("error-contract.toml"),
         };
-        written::overview(compared, self.stage.stdout)
+        written::overview(compared, self.settings.stdout)
     }
 }
 
@@ -120,13 +120,14 @@ impl Visitor for ExchangeDisplay<'_> {
         }
         let known = match classify(exchange, self.tour.contract, Credentials::Recorded) {
             Classification::Excluded(reason) => ContractView::Excluded(reason),
-            Classification::Classified(placed) => {
-                let judgement = check_exchange(&placed);
-                ContractView::Checked(placed, judgement.findings)
+            Classification::Classified(classified) => {
+                let result = check_exchange(&classified);
+                ContractView::Checked(classified, result.findings)
             }
         };
         let address = format!("{}#{}", self.name, self.number);
-        self.shown = terminal(&ExchangeView { address, exchange, known }, self.tour.stage.stdout);
+        self.shown =
+            terminal(&ExchangeView { address, exchange, known }, self.tour.settings.stdout);
     }
 
     fn on_unreadable(&mut self, _: Unreadable) {}

@@ -23,8 +23,8 @@ pub(crate) enum Input {
 
 /// What a file means: itself, or a pair that it is the one half of.
 pub(super) fn of_file(path: &Path) -> Input {
-    if let Some(answers) = partner(path, REQUEST, RESPONSE) {
-        return Input::Pair(path.to_owned(), answers);
+    if let Some(responses) = partner(path, REQUEST, RESPONSE) {
+        return Input::Pair(path.to_owned(), responses);
     }
     match partner(path, RESPONSE, REQUEST) {
         Some(requests) => Input::Pair(requests, path.to_owned()),
@@ -41,7 +41,7 @@ impl Input {
     /// The files that it consists of, each by itself.
     pub(crate) fn each(self) -> Vec<Self> {
         match self {
-            Self::Pair(requests, answers) => vec![Self::File(requests), Self::File(answers)],
+            Self::Pair(requests, responses) => vec![Self::File(requests), Self::File(responses)],
             input => vec![input],
         }
     }
@@ -71,8 +71,8 @@ impl Input {
             Self::File(path) => {
                 Source::of(bar.wrap_read(File::open(path)?)).brotli(is_brotli(path))
             }
-            Self::Pair(requests, answers) => {
-                Source::pair(bar.wrap_read(File::open(requests)?), File::open(answers)?)
+            Self::Pair(requests, responses) => {
+                Source::pair(bar.wrap_read(File::open(requests)?), File::open(responses)?)
                     .brotli(is_brotli(requests))
             }
         })

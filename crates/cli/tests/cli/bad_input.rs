@@ -95,10 +95,10 @@ auth = "luck"
 "#,
     );
     let run = project.run("check --contract ten.toml a.har").exits(2);
-    for place in
+    for location in
         ["2:12", "3:1", "5:9", "6:9", "8:6", "10:10", "11:9", "13:11", "14:16", "16:8", "18:21"]
     {
-        assert!(run.stderr.contains(&format!("ten.toml:{place}\n")), "{place}\n{run}");
+        assert!(run.stderr.contains(&format!("ten.toml:{location}\n")), "{location}\n{run}");
     }
     run.complains("ten.toml: 11 errors").complains("did you mean `problem`?");
 }
@@ -228,11 +228,18 @@ fn a_large_wrong_request_is_told_in_few_words() {
     let errors: Vec<_> = (0..11_000)
         .map(|n| json!({"pointer": format!("/note/{n}"), "detail": "is no number"}))
         .collect();
-    let answer = json!({"type": "https://harbour.example/faults/invalid-request", "title": "The request is not valid",
+    let response = json!({"type": "https://harbour.example/faults/invalid-request", "title": "The request is not valid",
         "status": 422, "errors": errors[..10_999], "sent": request});
     let headers = [("Authorization", "x"), ("Content-Type", "application/json")];
-    let entry =
-        sent("POST", "/reservations", &headers, Some(&request), 422, PROBLEM, &answer.to_string());
+    let entry = sent(
+        "POST",
+        "/reservations",
+        &headers,
+        Some(&request),
+        422,
+        PROBLEM,
+        &response.to_string(),
+    );
     let started = Instant::now();
     let run = Project::with(&contract, &[entry]).run("check a.har");
     assert!(started.elapsed() < Duration::from_secs(20), "{:?}", started.elapsed());

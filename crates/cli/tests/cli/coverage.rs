@@ -56,7 +56,7 @@ fn problem(status: u16, title: &str) -> String {
     json!({"title": title, "status": status}).to_string()
 }
 
-fn post(body: &str, status: u16, answer: &str) -> Value {
+fn post(body: &str, status: u16, response: &str) -> Value {
     sent(
         "POST",
         "/berths",
@@ -64,7 +64,7 @@ fn post(body: &str, status: u16, answer: &str) -> Value {
         Some(body),
         status,
         PROBLEM,
-        answer,
+        response,
     )
 }
 

@@ -51,14 +51,14 @@ fn every_example_of_the_contract_reference_is_read_without_a_mistake() {
     assert!(examples.len() >= 10, "{}", examples.len());
     for example in examples {
         let text = format!("contract = 1\n{example}\n");
-        let reading = faithful_clerk_check::parse_contract_with_files(&text, &Examples);
-        let mistakes: Vec<_> = reading
+        let parsed = faithful_clerk_check::parse_contract_with_files(&text, &Examples);
+        let mistakes: Vec<_> = parsed
             .diagnostics
             .iter()
-            .filter(|mistake| {
+            .filter(|diagnostic| {
                 // An example of shapes need not have an endpoint.
-                mistake.severity == DiagnosticSeverity::Error
-                    || !mistake.message.contains("no endpoint")
+                diagnostic.severity == DiagnosticSeverity::Error
+                    || !diagnostic.message.contains("no endpoint")
             })
             .collect();
         assert!(mistakes.is_empty(), "{example}\n{mistakes:#?}");

@@ -36,7 +36,7 @@ fn what_was_drafted_of_before_finds_where_before_contradicts_itself() {
     let found = drafted(&demo(), "before.har");
     let breaches: Vec<(u64, &str)> = found
         .iter()
-        .filter(|(_, _, weight, _)| weight == "breach")
+        .filter(|(_, _, severity, _)| severity == "breach")
         .map(|(number, clause, ..)| (*number, clause.as_str()))
         .collect();
     assert_eq!(
@@ -219,7 +219,7 @@ fn who_needs_credentials_is_only_said_where_some_were_recorded() {
 /// What was accepted and should not have been is no part of the agreement.
 #[test]
 fn what_should_have_been_refused_is_asked_about() {
-    let post = |media: &str, body: &str, status: u16, answer: &str| {
+    let post = |media: &str, body: &str, status: u16, response: &str| {
         let mut entry = sent(
             "POST",
             "/berths",
@@ -227,7 +227,7 @@ fn what_should_have_been_refused_is_asked_about() {
             Some(body),
             status,
             "application/json",
-            answer,
+            response,
         );
         entry["request"]["postData"]["mimeType"] = json!(media);
         entry

@@ -155,10 +155,10 @@ fn errors(list: Value) -> Value {
     json!({ "errors": list })
 }
 
-fn boarding(answer: Value) -> Value {
+fn boarding(response: Value) -> Value {
     ask("POST /boardings")
         .sends(json!({"tickets": [{"ticket": "t-1"}, {"ticket": "t-2"}]}))
-        .gets(200, json!({ "data": answer }))
+        .gets(200, json!({ "data": response }))
 }
 
 /// The hundred exchanges, each with what is found in it.
@@ -318,8 +318,8 @@ pub(crate) fn project() -> Project {
 fn a_hundred_exchanges_have_exactly_what_was_written_down() {
     let mut expected = Vec::new();
     for (number, (_, found)) in (1..).zip(exchanges()) {
-        let row = |(clause, weight, place): &(&str, &str, &str)| {
-            (number, (*clause).to_owned(), (*weight).to_owned(), (*place).to_owned())
+        let row = |(clause, severity, location): &(&str, &str, &str)| {
+            (number, (*clause).to_owned(), (*severity).to_owned(), (*location).to_owned())
         };
         expected.extend(found.iter().map(row));
     }

@@ -248,7 +248,7 @@ fn an_upstream_that_is_out_of_its_mind_is_recorded_as_that() {
     let listener = TcpListener::bind("127.0.0.1:0").unwrap();
     let address = listener.local_addr().unwrap();
     std::thread::spawn(move || {
-        let answers: [&[u8]; 5] = [
+        let responses: [&[u8]; 5] = [
             b"\x00\xff\xfe no HTTP at all\r\n\r\n",
             b"HTTP/1.1 404 Not Found\r\nContent-Length: 100\r\nContent-Type: application/json\r\n\r\n{\"half\":",
             b"HTTP/1.1 404 Not Found\r\nTransfer-Encoding: chunked\r\n\r\nzz\r\nno length\r\n",
@@ -259,8 +259,9 @@ fn an_upstream_that_is_out_of_its_mind_is_recorded_as_that() {
             let Ok(mut stream) = stream else { break };
             let _ = stream.read(&mut [0; 4096]);
             let endless = number % 6 == 5;
-            let answer: &[u8] = if endless { b"HTTP/1.1 200 OK\r\n" } else { answers[number % 6] };
-            let _ = stream.write_all(answer);
+            let response: &[u8] =
+                if endless { b"HTTP/1.1 200 OK\r\n" } else { responses[number % 6] };
+            let _ = stream.write_all(response);
             while endless && stream.write_all(b"X-Endless: yes\r\n").is_ok() {}
         }
     });

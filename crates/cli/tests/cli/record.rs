@@ -178,8 +178,8 @@ fn corpus() -> Vec<Case> {
 #[test]
 fn bytes_that_pass_are_the_bytes_without_the_recorder() {
     let corpus = corpus();
-    let answers = corpus.iter().map(|(_, answer, ..)| answer.clone()).collect();
-    let script = Script::start(answers);
+    let responses = corpus.iter().map(|(_, answer, ..)| answer.clone()).collect();
+    let script = Script::start(responses);
     let project = Project::new();
     let recorder = Recorder::start(
         &project,
@@ -236,7 +236,7 @@ fn bytes_that_pass_are_the_bytes_without_the_recorder() {
 fn a_service_that_fails_is_passed_on_and_recorded_as_that() {
     let of = |answer: &str| answer.as_bytes().to_vec();
     let endless = [of("HTTP/1.1 200 OK\r\n"), b"X-Endless: yes\r\n".repeat(6000)].concat();
-    let answers: Vec<(Vec<u8>, u64, &str)> = vec![
+    let responses: Vec<(Vec<u8>, u64, &str)> = vec![
         (b"\x00\xff no HTTP at all\r\n\r\n".to_vec(), 0, "this is not HTTP/1.1"),
         (endless, 0, "the head of the"),
         (
@@ -258,13 +258,13 @@ fn a_service_that_fails_is_passed_on_and_recorded_as_that() {
             "two different things",
         ),
     ];
-    let script = Script::start(answers.iter().map(|(answer, ..)| answer.clone()).collect());
+    let script = Script::start(responses.iter().map(|(answer, ..)| answer.clone()).collect());
     let project = Project::new();
     let recorder = Recorder::start(
         &project,
         &format!("--upstream http://{} --output r.jsonl", script.address),
     );
-    for (number, (answer, status, why)) in answers.iter().enumerate() {
+    for (number, (answer, status, why)) in responses.iter().enumerate() {
         let request = format!("GET /{number} HTTP/1.1\r\nHost: a\r\n\r\n");
         let got = send(&recorder.address, request.as_bytes());
         if *status == 0 {
@@ -288,7 +288,7 @@ fn a_service_that_fails_is_passed_on_and_recorded_as_that() {
     assert!(text(&send(&other.address, &two)).ends_with("\r\n\r\n{}"));
     other.stop().exits(0);
     recorder.stop().exits(0).complains("8 exchanges are in r.jsonl");
-    for (entry, (_, status, why)) in entries(&project, "r.jsonl").iter().zip(&answers) {
+    for (entry, (_, status, why)) in entries(&project, "r.jsonl").iter().zip(&responses) {
         let response = &entry["response"];
         assert_eq!(response["status"], *status, "{entry}");
         assert!(response["_error"].as_str().unwrap().contains(why), "{why}: {entry}");

@@ -16,32 +16,32 @@ pub(crate) struct Script {
 }
 
 impl Script {
-    pub(crate) fn start(answers: Vec<Vec<u8>>) -> Self {
+    pub(crate) fn start(responses: Vec<Vec<u8>>) -> Self {
         let listener = TcpListener::bind("127.0.0.1:0").unwrap();
         let address = listener.local_addr().unwrap().to_string();
         let asked = Arc::new(Mutex::new(Vec::new()));
-        let (answers, kept) = (Arc::new(answers), Arc::clone(&asked));
+        let (responses, kept) = (Arc::new(responses), Arc::clone(&asked));
         std::thread::spawn(move || {
             for stream in listener.incoming().flatten() {
-                let (answers, kept) = (Arc::clone(&answers), Arc::clone(&kept));
-                std::thread::spawn(move || Self::serve(stream, &answers, &kept));
+                let (responses, kept) = (Arc::clone(&responses), Arc::clone(&kept));
+                std::thread::spawn(move || Self::serve(stream, &responses, &kept));
             }
         });
         Self { address, asked }
     }
 
-    fn serve(mut stream: TcpStream, answers: &[Vec<u8>], kept: &Mutex<Vec<Vec<u8>>>) {
+    fn serve(mut stream: TcpStream, responses: &[Vec<u8>], kept: &Mutex<Vec<Vec<u8>>>) {
         let mut ahead = Vec::new();
         while let Some(request) = Self::request(&mut stream, &mut ahead) {
             let path = text(&request);
             let path = path.split(' ').nth(1).unwrap_or_default().rsplit('/').next().unwrap();
             let number: usize = path.parse().unwrap_or_default();
             kept.lock().unwrap().push(request);
-            let answer = &answers[number];
-            if stream.write_all(answer).is_err() {
+            let response = &responses[number];
+            if stream.write_all(response).is_err() {
                 return;
             }
-            let head = text(answer).to_lowercase();
+            let head = text(response).to_lowercase();
             let ends = ["content-length", "chunked", " 204 ", " 304 "];
             if head.contains("connection: close") || !ends.iter().any(|end| head.contains(end)) {
                 return;
@@ -70,9 +70,9 @@ impl Script {
                     return Some(ahead.drain(..end).collect());
                 }
             }
-            let mut piece = [0; 65536];
-            match stream.read(&mut piece) {
-                Ok(length @ 1..) => ahead.extend_from_slice(&piece[..length]),
+            let mut entry = [0; 65536];
+            match stream.read(&mut entry) {
+                Ok(length @ 1..) => ahead.extend_from_slice(&entry[..length]),
                 _ => return None,
             }
         }

@@ -62,14 +62,14 @@ fn entry(
     headers: Value,
     post: Value,
     status: u16,
-    answer: Value,
+    response: Value,
     text: &str,
 ) -> Value {
     json!({
         "startedDateTime": "2027-03-08T09:00:00Z",
         "request": {"method": method, "url": format!("https://harbour.example/v1{path}"),
                     "headers": headers, "postData": post},
-        "response": {"status": status, "headers": answer,
+        "response": {"status": status, "headers": response,
                      "content": {"mimeType": "application/json", "size": text.len(), "text": text}},
     })
 }

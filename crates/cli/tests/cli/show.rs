@@ -197,7 +197,7 @@ fn missing_credentials_are_judged_as_check_judges_them() {
 #[test]
 fn secrets_are_masked_and_escapes_are_shown() {
     let request = r#"{"password":"hunter2","name":"a\u001b[2Jb","note":"Bearer abc.def-123"}"#;
-    let answer = "{\"token\":\"eyJhbGciOi.eyJzdWIiOi.c2ln\",\"a  b\":\"two  spaces\u{202e}\"}";
+    let response = "{\"token\":\"eyJhbGciOi.eyJzdWIiOi.c2ln\",\"a  b\":\"two  spaces\u{202e}\"}";
     let mut entry = sent(
         "POST",
         "/reservations?access_token=s3cr3t",
@@ -205,7 +205,7 @@ fn secrets_are_masked_and_escapes_are_shown() {
         Some(request),
         201,
         "application/json",
-        answer,
+        response,
     );
     entry["response"]["headers"]
         .as_array_mut()

@@ -14,8 +14,8 @@ fn holds(contract: &str, rows: &Rows) {
     let project = Project::with(contract, &entries);
     let mut expected = Vec::new();
     for (number, (_, found)) in (1..).zip(rows) {
-        let row = |(clause, weight, place): &(&str, &str, &str)| {
-            (number, (*clause).to_owned(), (*weight).to_owned(), (*place).to_owned())
+        let row = |(clause, severity, location): &(&str, &str, &str)| {
+            (number, (*clause).to_owned(), (*severity).to_owned(), (*location).to_owned())
         };
         expected.extend(found.iter().map(row));
     }
@@ -192,8 +192,8 @@ name = "string, at least 1"
 wingspan = "number at least 1"
 seen = "optional date"
 "#;
-    let sends = |body: &Value, status: u16, answer: &Value| {
-        let mut entry = post("/moths", body, status, API, answer);
+    let sends = |body: &Value, status: u16, response: &Value| {
+        let mut entry = post("/moths", body, status, API, response);
         entry["request"]["headers"] = json!([{"name": "Content-Type", "value": API}]);
         entry
     };

@@ -45,10 +45,10 @@ const BEFORE: [(&str, u64, &[u64]); 10] = [
 #[test]
 fn before_deviates_where_it_was_built_to() {
     let survey = demo().run("survey --format json before.har").exits(0).json();
-    let judgements = survey["comparisons"].as_array().unwrap();
+    let results = survey["comparisons"].as_array().unwrap();
     let mut found = Vec::new();
-    for judgement in judgements {
-        for deviation in judgement["deviations"].as_array().unwrap() {
+    for result in results {
+        for deviation in result["deviations"].as_array().unwrap() {
             found.push((
                 deviation["body"].as_str().unwrap().to_owned(),
                 deviation["count"].as_u64().unwrap(),
@@ -62,7 +62,7 @@ fn before_deviates_where_it_was_built_to() {
     known.sort();
     assert_eq!(found, known);
     // 46 errors and one that was never answered; the one whose body was cut can't be known.
-    let counts: Vec<u64> = judgements.iter().map(|one| one["count"].as_u64().unwrap()).collect();
+    let counts: Vec<u64> = results.iter().map(|one| one["count"].as_u64().unwrap()).collect();
     assert_eq!((survey["exchanges"].as_u64(), survey["errors"].as_u64()), (Some(75), Some(46)));
     assert_eq!(counts, [38, 8]);
     assert_eq!(names(&survey["disclosed"], "what"), ["a Java or Kotlin trace", "a Python trace"]);
@@ -72,17 +72,21 @@ fn before_deviates_where_it_was_built_to() {
 #[test]
 fn after_has_one_shape_for_all_and_one_for_validation() {
     let survey = demo().run("survey --format json after.har").exits(0).json();
-    for judgement in survey["comparisons"].as_array().unwrap() {
-        assert!(judgement["deviations"].as_array().unwrap().is_empty(), "{judgement}");
+    for result in survey["comparisons"].as_array().unwrap() {
+        assert!(result["deviations"].as_array().unwrap().is_empty(), "{result}");
     }
     assert_eq!(names(&survey["shapes"], "name"), ["problem", "problem-errors"]);
     let endpoints: Vec<String> = survey["endpoints"]
         .as_array()
         .unwrap()
         .iter()
-        .filter(|place| place["status"] == "endpoint")
-        .map(|place| {
-            format!("{} {}", place["method"].as_str().unwrap(), place["template"].as_str().unwrap())
+        .filter(|location| location["status"] == "endpoint")
+        .map(|location| {
+            format!(
+                "{} {}",
+                location["method"].as_str().unwrap(),
+                location["template"].as_str().unwrap()
+            )
         })
         .collect();
     assert_eq!(
@@ -103,14 +107,14 @@ fn after_has_one_shape_for_all_and_one_for_validation() {
             "PUT /v1/vessels/{id}",
         ]
     );
-    let answers: u64 = survey["endpoints"]
+    let responses: u64 = survey["endpoints"]
         .as_array()
         .unwrap()
         .iter()
-        .flat_map(|place| place["responses"].as_array().unwrap())
-        .map(|answer| answer["count"].as_u64().unwrap())
+        .flat_map(|location| location["responses"].as_array().unwrap())
+        .map(|response| response["count"].as_u64().unwrap())
         .sum();
-    assert_eq!(answers, 75, "every exchange is in one row");
+    assert_eq!(responses, 75, "every exchange is in one row");
 }
 
 /// Of a service of which the contract is known: which of its templates were found from the recording
@@ -124,9 +128,13 @@ fn the_ferry_line_shows_its_templates() {
         .as_array()
         .unwrap()
         .iter()
-        .filter(|place| place["template"].as_str().unwrap().contains('{'))
-        .map(|place| {
-            format!("{} {}", place["method"].as_str().unwrap(), place["template"].as_str().unwrap())
+        .filter(|location| location["template"].as_str().unwrap().contains('{'))
+        .map(|location| {
+            format!(
+                "{} {}",
+                location["method"].as_str().unwrap(),
+                location["template"].as_str().unwrap()
+            )
         })
         .collect();
     for known in [
@@ -240,8 +248,8 @@ fn a_great_many_answers_stay_a_small_table() {
     let project = Project::new();
     project.write("a.har", har(&entries));
     let survey = project.run("survey --format json a.har").exits(0).json();
-    let answers = survey["endpoints"][0]["responses"].as_array().unwrap();
-    let count: u64 = answers.iter().map(|answer| answer["count"].as_u64().unwrap()).sum();
+    let responses = survey["endpoints"][0]["responses"].as_array().unwrap();
+    let count: u64 = responses.iter().map(|response| response["count"].as_u64().unwrap()).sum();
     assert_eq!((survey["endpoints"].as_array().unwrap().len(), count), (1, 3_001));
     assert_eq!(survey["shapes"].as_array().unwrap().len(), 1);
     let draft = project.run("draft a.har").exits(0);

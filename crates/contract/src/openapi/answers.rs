@@ -29,15 +29,15 @@ pub(super) fn documented(
     for (name, _) in responses.into_iter().flatten() {
         let Some(statuses) = statuses(name) else {
             if !name.starts_with("x-") {
-                desk.notice(&format!("`{name}` is not a response status"), source.name);
+                desk.warning(&format!("`{name}` is not a response status"), source.name);
             }
             continue;
         };
-        let place = join(&join(&source.place, "responses"), name);
-        let (id, place, answer) = match desk.library.follow(source.id, &place) {
-            Ok((id, place, answer)) => (id, place, answer.clone()),
+        let location = join(&join(&source.location, "responses"), name);
+        let (id, location, response) = match desk.library.follow(source.id, &location) {
+            Ok((id, location, response)) => (id, location, response.clone()),
             Err(reason) => {
-                desk.notice(&reason, source.name);
+                desk.warning(&reason, source.name);
                 continue;
             }
         };
@@ -49,14 +49,15 @@ pub(super) fn documented(
             _ => {}
         }
         let mut content = Vec::new();
-        for (name, media) in answer.get("content").and_then(Value::as_object).into_iter().flatten()
+        for (name, media) in
+            response.get("content").and_then(Value::as_object).into_iter().flatten()
         {
             let essence = media::essence(name).into_owned();
             let has_schema = media.get("schema").is_some() && media::is_json(&essence);
             // A success's schema is not looked at, so it need not be compiled.
             let schema = if is_error && has_schema {
-                let place = join(&join(&join(&place, "content"), name), "schema");
-                desk.schema(id, &place, source.name)
+                let location = join(&join(&join(&location, "content"), name), "schema");
+                desk.schema(id, &location, source.name)
             } else {
                 None
             };

@@ -57,7 +57,7 @@ impl Description {
         let (schemas, notices) = Default::default();
         let mut desk = DescriptionReader { library, id, schemas, notices };
         if !version.starts_with("3.0") && !version.starts_with("3.1") {
-            desk.notice(&format!("version {version} is read as 3.1"), "openapi");
+            desk.warning(&format!("version {version} is read as 3.1"), "openapi");
         }
         let mut description = Self {
             servers: desk.servers(root.get("servers")),
@@ -75,8 +75,8 @@ impl Description {
 
 impl DescriptionReader<'_, '_> {
     /// Something that is not understood, and where it stands.
-    pub(super) fn notice(&mut self, what: &str, place: &str) {
-        let first = || (place.to_owned(), 0);
+    pub(super) fn warning(&mut self, what: &str, location: &str) {
+        let first = || (location.to_owned(), 0);
         self.notices.entry(what.to_owned()).or_insert_with(first).1 += 1;
     }
 
@@ -95,7 +95,7 @@ impl DescriptionReader<'_, '_> {
             match Server::read(url) {
                 Ok(server) => found.push(server),
                 // A relative one is relative to where the description was got, which nobody knows.
-                Err(_) => self.notice("a server URL that can't be used as a base", url),
+                Err(_) => self.warning("a server URL that can't be used as a base", url),
             }
         }
         found
@@ -106,19 +106,19 @@ impl DescriptionReader<'_, '_> {
         let schemes = root.pointer("/components/securitySchemes").and_then(Value::as_object);
         let mut headers = Vec::new();
         for (name, _) in schemes.into_iter().flatten() {
-            let place = join("/components/securitySchemes", name);
-            match self.header_of(&place) {
+            let location = join("/components/securitySchemes", name);
+            match self.header_of(&location) {
                 Some(header) if !headers.contains(&header) => headers.push(header),
                 Some(_) => {}
-                None => self.notice("credentials outside of headers are not checked", name),
+                None => self.warning("credentials outside of headers are not checked", name),
             }
         }
         headers
     }
 
     /// The header of a security scheme.
-    pub(super) fn header_of(&self, place: &str) -> Option<String> {
-        let (_, _, scheme) = self.library.follow(self.id, place).ok()?;
+    pub(super) fn header_of(&self, location: &str) -> Option<String> {
+        let (_, _, scheme) = self.library.follow(self.id, location).ok()?;
         let text = |name: &str| scheme.get(name).and_then(Value::as_str);
         match (text("type")?, text("in")) {
             ("http" | "oauth2" | "openIdConnect", _) => Some("Authorization".to_owned()),
@@ -134,39 +134,39 @@ impl DescriptionReader<'_, '_> {
         let segments = match Router::segments(path) {
             Ok(segments) => segments,
             Err(reason) => {
-                self.notice(&format!("a path that is not a template: {reason}"), path);
+                self.warning(&format!("a path that is not a template: {reason}"), path);
                 return;
             }
         };
-        let place = from_tokens(&["paths", path]);
-        let (id, place, item) = match item.get("$ref") {
-            None => (self.id, place, item.clone()),
-            Some(_) => match self.library.follow(self.id, &place) {
-                Ok((id, place, item)) => (id, place, item.clone()),
-                Err(reason) => return self.notice(&reason, path),
+        let location = from_tokens(&["paths", path]);
+        let (id, location, item) = match item.get("$ref") {
+            None => (self.id, location, item.clone()),
+            Some(_) => match self.library.follow(self.id, &location) {
+                Ok((id, location, item)) => (id, location, item.clone()),
+                Err(reason) => return self.warning(&reason, path),
             },
         };
         if item.get("servers").is_some() {
-            self.notice("servers of a single path are not looked at", path);
+            self.warning("servers of a single path are not looked at", path);
         }
         for method in METHODS {
             let Some(operation) = item.get(method) else { continue };
             let name = format!("{} {path}", method.to_uppercase());
             if operation.get("servers").is_some() {
-                self.notice("servers of a single path are not looked at", &name);
+                self.warning("servers of a single path are not looked at", &name);
             }
             let twin = operations.iter().find(|known| {
                 known.method.eq_ignore_ascii_case(method)
                     && Router::segments(&known.path).as_ref() == Ok(&segments)
             });
             if twin.is_some() {
-                self.notice("a path that differs from another only in a parameter's name", &name);
+                self.warning("a path that differs from another only in a parameter's name", &name);
                 continue;
             }
             let source = operation::OperationSource {
                 id,
-                place: join(&place, method),
-                above: place.clone(),
+                location: join(&location, method),
+                above: location.clone(),
                 item: &item,
                 operation,
                 root,
@@ -182,27 +182,27 @@ impl DescriptionReader<'_, '_> {
     pub(super) fn schema(
         &mut self,
         id: DocumentId,
-        place: &str,
+        location: &str,
         name: &str,
     ) -> Option<CompiledSchema> {
-        let (id, place) = match self.library.follow(id, place) {
-            Ok((id, place, _)) => (id, place),
+        let (id, location) = match self.library.follow(id, location) {
+            Ok((id, location, _)) => (id, location),
             Err(reason) => {
-                self.notice(&reason, name);
+                self.warning(&reason, name);
                 return None;
             }
         };
-        if let Some(known) = self.schemas.get(&(id, place.clone())) {
+        if let Some(known) = self.schemas.get(&(id, location.clone())) {
             return known.clone();
         }
-        let schema = match self.library.schema(id, &place) {
+        let schema = match self.library.schema(id, &location) {
             Ok(schema) => Some(schema),
             Err(reason) => {
-                self.notice(&format!("a schema that does not compile: {reason}"), name);
+                self.warning(&format!("a schema that does not compile: {reason}"), name);
                 None
             }
         };
-        self.schemas.insert((id, place), schema.clone());
+        self.schemas.insert((id, location), schema.clone());
         schema
     }
 }

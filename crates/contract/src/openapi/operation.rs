@@ -14,7 +14,7 @@ use faithful_clerk_schema::DocumentId;
 pub(super) struct OperationSource<'v> {
     pub(super) id: DocumentId,
     /// The operation's own place.
-    pub(super) place: String,
+    pub(super) location: String,
     /// The place of its path.
     pub(super) above: String,
     pub(super) item: &'v Value,
@@ -51,8 +51,8 @@ fn needs(desk: &DescriptionReader<'_, '_>, source: &OperationSource<'_>) -> Opti
         requirement.as_object().is_some_and(|schemes| {
             !schemes.is_empty()
                 && schemes.keys().all(|name| {
-                    let place = from_tokens(&["components", "securitySchemes", name]);
-                    desk.header_of(&place).is_some()
+                    let location = from_tokens(&["components", "securitySchemes", name]);
+                    desk.header_of(&location).is_some()
                 })
         })
     };
@@ -67,11 +67,11 @@ fn body(
     if source.operation.get("requestBody").is_none() {
         return (None, None);
     }
-    let place = join(&source.place, "requestBody");
-    let (id, place, body) = match desk.library.follow(source.id, &place) {
-        Ok((id, place, body)) => (id, place, body.clone()),
+    let location = join(&source.location, "requestBody");
+    let (id, location, body) = match desk.library.follow(source.id, &location) {
+        Ok((id, location, body)) => (id, location, body.clone()),
         Err(reason) => {
-            desk.notice(&reason, source.name);
+            desk.warning(&reason, source.name);
             return (None, None);
         }
     };
@@ -85,14 +85,14 @@ fn body(
     let mut rules = BodyRules { required, ..BodyRules::default() };
     let json = content.keys().find(|media| media::is_json(&media::essence(media)));
     if let Some(media) = json {
-        let place = join(&join(&join(&place, "content"), media), "schema");
-        let known = desk.library.follow(id, &place).ok().and_then(|(_, _, schema)| {
+        let location = join(&join(&join(&location, "content"), media), "schema");
+        let known = desk.library.follow(id, &location).ok().and_then(|(_, _, schema)| {
             let members = schema.get("properties")?.as_object()?;
             Some(members.keys().cloned().collect())
         });
         rules.members = known;
         if content.get(media).and_then(|media| media.get("schema")).is_some() {
-            rules.schema = desk.schema(id, &place, source.name);
+            rules.schema = desk.schema(id, &location, source.name);
         }
     }
     let has_rules = rules.schema.is_some() || rules.required == BodyPresence::Yes;

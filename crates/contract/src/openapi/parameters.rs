@@ -18,11 +18,11 @@ pub(super) fn parameters(
     source: &OperationSource<'_>,
 ) -> Vec<Parameter> {
     let mut found: Vec<Parameter> = Vec::new();
-    for (owner, place) in [(source.operation, &source.place), (source.item, &source.above)] {
+    for (owner, location) in [(source.operation, &source.location), (source.item, &source.above)] {
         let list = owner.get("parameters").and_then(Value::as_array);
         for index in 0..list.map_or(0, Vec::len) {
-            let place = join_index(&join(place, "parameters"), index);
-            let parameter = parameter(desk, source, source.id, &place);
+            let location = join_index(&join(location, "parameters"), index);
+            let parameter = parameter(desk, source, source.id, &location);
             let same = |known: &Parameter, new: &Parameter| {
                 known.location == new.location && known.name == new.name
             };
@@ -36,12 +36,12 @@ fn parameter(
     desk: &mut DescriptionReader<'_, '_>,
     source: &OperationSource<'_>,
     id: DocumentId,
-    place: &str,
+    location: &str,
 ) -> Option<Parameter> {
-    let (id, place, value) = match desk.library.follow(id, place) {
-        Ok((id, place, value)) => (id, place, value.clone()),
+    let (id, location, value) = match desk.library.follow(id, location) {
+        Ok((id, location, value)) => (id, location, value.clone()),
         Err(reason) => {
-            desk.notice(&reason, source.name);
+            desk.warning(&reason, source.name);
             return None;
         }
     };
@@ -53,25 +53,25 @@ fn parameter(
         "header" if NOT_PARAMETERS.contains(&name.to_ascii_lowercase().as_str()) => return None,
         "header" => ParameterLocation::Header,
         other => {
-            desk.notice(&format!("parameters in {other} are not checked"), source.name);
+            desk.warning(&format!("parameters in {other} are not checked"), source.name);
             return None;
         }
     };
     if let Some(style) = text("style").filter(|style| !matches!(*style, "form" | "simple")) {
-        desk.notice(&format!("parameters of style {style} are not checked"), source.name);
+        desk.warning(&format!("parameters of style {style} are not checked"), source.name);
         return None;
     }
     if value.get("schema").is_none() {
-        desk.notice("parameters without a schema are not checked", source.name);
+        desk.warning("parameters without a schema are not checked", source.name);
         return None;
     }
-    let at = join(&place, "schema");
+    let at = join(&location, "schema");
     let is_object = desk
         .library
         .follow(id, &at)
         .is_ok_and(|(_, _, schema)| schema.get("type").and_then(Value::as_str) == Some("object"));
     if is_object {
-        desk.notice("parameters that are objects are not checked", source.name);
+        desk.warning("parameters that are objects are not checked", source.name);
         return None;
     }
     let rule = ParameterRule::Schema(desk.schema(id, &at, source.name)?);

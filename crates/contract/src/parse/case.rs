@@ -31,7 +31,7 @@ impl<'t> ContractParser<'t> {
             if !condition.name.is_empty() && !condition.name.starts_with('/') {
                 let message = format!("`{}` is not a JSON Pointer to a member", condition.name);
                 let span = table.get("body").map_or(name.span.clone(), Node::span);
-                self.diagnostics.say(Diagnostic::new(span, message).help("write \"/berth_id\""));
+                self.diagnostics.report(Diagnostic::new(span, message).help("write \"/berth_id\""));
             }
         }
         case.uses = self.kept_names_in(&case);
@@ -67,10 +67,11 @@ impl<'t> ContractParser<'t> {
             if tokens(&pointer.text).is_none() || pointer.text.starts_with('#') {
                 let message = format!("`{}` is not a JSON Pointer", pointer.text);
                 self.diagnostics
-                    .say(Diagnostic::new(pointer.span, message).help("write \"/berth_id\""));
+                    .report(Diagnostic::new(pointer.span, message).help("write \"/berth_id\""));
             } else if self.saved.contains_key(&name) {
                 let message = format!("an earlier case already saves `{name}`");
-                self.diagnostics.say(Diagnostic::new(span, message).help("give it another name"));
+                self.diagnostics
+                    .report(Diagnostic::new(span, message).help("give it another name"));
             } else {
                 self.saved.insert(name.clone(), span);
                 case.save.push((name, pointer.text));
@@ -103,15 +104,16 @@ impl<'t> ContractParser<'t> {
         match Router::segments(path) {
             Ok(segments) => case.path = Some(segments),
             Err(reason) => {
-                let mistake = Diagnostic::new(text.span.clone(), "this is not a request");
-                self.diagnostics.say(mistake.label(reason).help("write \"GET /berths/Z-99\""));
+                let diagnostic = Diagnostic::new(text.span.clone(), "this is not a request");
+                self.diagnostics
+                    .report(diagnostic.label(reason).help("write \"GET /berths/Z-99\""));
             }
         }
         case.method = (method != "*").then(|| method.to_owned());
         case.template = path.to_owned();
         for (name, value) in url::form_urlencoded::parse(query.as_bytes()) {
-            let phrase = format!("exactly {}", Value::from(value.as_ref()));
-            let rule = self.phrased(&SpannedText { text: phrase, span: text.span.clone() });
+            let expression = format!("exactly {}", Value::from(value.as_ref()));
+            let rule = self.phrased(&SpannedText { text: expression, span: text.span.clone() });
             case.query.extend(rule.map(|rule| Condition { name: name.into_owned(), rule }));
         }
     }
@@ -150,7 +152,7 @@ impl<'t> ContractParser<'t> {
         if case.situation.is_none() {
             let message = format!("the situation of the case `{}` can't be told", name.text);
             let help = "add a line such as `situation = \"conflict\"`";
-            self.diagnostics.say(Diagnostic::new(name.span.clone(), message).help(help));
+            self.diagnostics.report(Diagnostic::new(name.span.clone(), message).help(help));
         }
     }
 }

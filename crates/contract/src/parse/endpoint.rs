@@ -14,11 +14,9 @@ use crate::router::Router;
 use crate::rules::{BodyPresence, BodyRules};
 use crate::rules::{ParameterLocation, Rules};
 use faithful_clerk_model::headers::is_token;
+use faithful_clerk_model::method::is_standard;
 use faithful_clerk_schema::CompiledSchema;
 use faithful_clerk_shape::Shape;
-
-/// The methods whose names in small letters are a slip and not a method of somebody's own.
-const KNOWN_METHODS: [&str; 7] = ["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"];
 
 impl<'t> ContractParser<'t> {
     pub(super) fn endpoint(&mut self, name: &SpannedText, node: &Node<'t>) {
@@ -39,21 +37,22 @@ impl<'t> ContractParser<'t> {
     fn place(&mut self, name: &SpannedText) -> Option<(String, String)> {
         let shape = "write it as in [endpoint.\"GET /berths/{id}\"]";
         let Some((method, path)) = name.text.split_once(' ') else {
-            let mistake = Diagnostic::new(name.span.clone(), "an endpoint is a method and a path");
-            self.diagnostics.say(mistake.help(shape));
+            let diagnostic =
+                Diagnostic::new(name.span.clone(), "an endpoint is a method and a path");
+            self.diagnostics.report(diagnostic.help(shape));
             return None;
         };
         if !is_token(method) {
             let span = self.diagnostics.within(name, 0..method.len());
-            self.diagnostics.say(
+            self.diagnostics.report(
                 Diagnostic::new(span, format!("`{method}` is not an HTTP method")).help(shape),
             );
             return None;
         }
         let capitals = method.to_ascii_uppercase();
-        if method != capitals && KNOWN_METHODS.contains(&capitals.as_str()) {
+        if method != capitals && is_standard(&capitals) {
             let span = self.diagnostics.within(name, 0..method.len());
-            self.diagnostics.say(
+            self.diagnostics.report(
                 Diagnostic::new(span, format!("the method is `{capitals}`, in capitals"))
                     .help("methods are case-sensitive (RFC 9110 section 9.1)"),
             );
@@ -65,7 +64,7 @@ impl<'t> ContractParser<'t> {
             Err(reason) => {
                 let start = name.text.len() - path.len();
                 let span = self.diagnostics.within(name, start..name.text.len());
-                self.diagnostics.say(
+                self.diagnostics.report(
                     Diagnostic::new(span, "this is not a path template").label(reason).help(shape),
                 );
                 return None;
@@ -75,8 +74,8 @@ impl<'t> ContractParser<'t> {
         if let Some(twin) = self.endpoint_locations.get(&key) {
             let message = format!("this is the same endpoint as `{}`", twin.name);
             let help = "the names of parameters make no difference to a path";
-            let mistake = Diagnostic::new(name.span.clone(), message).help(help);
-            self.diagnostics.say(mistake.also(twin.span.clone(), "first declared here"));
+            let diagnostic = Diagnostic::new(name.span.clone(), message).help(help);
+            self.diagnostics.report(diagnostic.also(twin.span.clone(), "first declared here"));
             return None;
         }
         let id = EndpointId(self.contract.endpoints.len());
@@ -128,8 +127,8 @@ impl<'t> ContractParser<'t> {
         match compiled {
             Ok(compiled) => Some(compiled),
             Err(reason) => {
-                let mistake = Diagnostic::new(text.span, "this JSON Schema can't be used");
-                self.diagnostics.say(mistake.label(reason));
+                let diagnostic = Diagnostic::new(text.span, "this JSON Schema can't be used");
+                self.diagnostics.report(diagnostic.label(reason));
                 None
             }
         }
@@ -148,14 +147,14 @@ impl<'t> ContractParser<'t> {
         let description = match read {
             Ok(description) => description,
             Err(reason) => {
-                let mistake = Diagnostic::new(text.span, "this description can't be used");
-                self.diagnostics.say(mistake.label(reason));
+                let diagnostic = Diagnostic::new(text.span, "this description can't be used");
+                self.diagnostics.report(diagnostic.label(reason));
                 return found;
             }
         };
-        for notice in description.notices {
-            let message = format!("not understood in the OpenAPI description: {notice}");
-            self.diagnostics.say(Diagnostic::notice(text.span.clone(), message));
+        for warning in description.notices {
+            let message = format!("not understood in the OpenAPI description: {warning}");
+            self.diagnostics.report(Diagnostic::warning(text.span.clone(), message));
         }
         if !top.contains_key("servers") {
             self.contract.servers = description.servers;
@@ -206,8 +205,8 @@ impl<'t> ContractParser<'t> {
             for group in self.groups_of(&endpoint.method, &endpoint.path) {
                 rules = rules.or(group, faults);
             }
-            if let Some(farther) = described.get(&EndpointId(at)) {
-                rules = rules.or(farther, faults);
+            if let Some(less_specific) = described.get(&EndpointId(at)) {
+                rules = rules.or(less_specific, faults);
             }
             endpoint.rules = rules.or(&self.contract.everywhere, faults);
         }

@@ -29,9 +29,9 @@ impl<'t> ContractParser<'t> {
         let table = self.diagnostics.table(node, "`fields`")?;
         self.diagnostics.keys(table, "`fields`", keys::FIELDS);
         let Some(each) = self.steps(table, "each") else {
-            let mistake =
+            let diagnostic =
                 Diagnostic::new(node.span(), "`fields` does not say where the violations are");
-            self.diagnostics.missing(mistake.help("write `each = \"/errors/*\"`"));
+            self.diagnostics.missing(diagnostic.help("write `each = \"/errors/*\"`"));
             return None;
         };
         let is_key = |node: &Node<'t>| node.get_ref().as_str() == Some("member-name");
@@ -48,9 +48,10 @@ impl<'t> ContractParser<'t> {
         let text = self.diagnostics.text(table.get(key)?, &format!("`{key}`"))?;
         let steps = tokens(&text.text).filter(|_| !text.text.starts_with('#'));
         if steps.is_none() {
-            let mistake = Diagnostic::new(text.span, format!("`{key}` has to be a JSON Pointer"));
+            let diagnostic =
+                Diagnostic::new(text.span, format!("`{key}` has to be a JSON Pointer"));
             let help = "a pointer starts with `/`, as in \"/meta/code\" (RFC 6901 section 3)";
-            self.diagnostics.say(mistake.label("this is none").help(help));
+            self.diagnostics.report(diagnostic.label("this is none").help(help));
         }
         steps
     }
@@ -67,7 +68,7 @@ impl<'t> ContractParser<'t> {
             let Some(entry) = as_table(node) else {
                 let message = format!("the code `{code}` has to be a table");
                 let help = "write `4017 = { fault = \"berth-taken\" }`, or `4017 = {}`";
-                self.diagnostics.say(Diagnostic::new(node.span(), message).help(help));
+                self.diagnostics.report(Diagnostic::new(node.span(), message).help(help));
                 continue;
             };
             self.diagnostics.keys(entry, "a code", keys::CODE);
@@ -97,8 +98,9 @@ impl<'t> ContractParser<'t> {
             Some(least.trim().parse::<i64>().ok()?..=most.trim().parse().ok()?)
         });
         if range.as_ref().is_none_or(RangeInclusive::is_empty) {
-            let mistake = Diagnostic::new(text.span, "`range` has to be two numbers");
-            self.diagnostics.say(mistake.label("write \"4000 to 5999\", the smaller one first"));
+            let diagnostic = Diagnostic::new(text.span, "`range` has to be two numbers");
+            self.diagnostics
+                .report(diagnostic.label("write \"4000 to 5999\", the smaller one first"));
             return None;
         }
         range
@@ -110,8 +112,9 @@ impl<'t> ContractParser<'t> {
             DeValue::String(text) => Some(text.to_string()),
             DeValue::Integer(number) => Some(number.as_str().to_owned()),
             _ => {
-                let mistake = Diagnostic::new(node.span(), "`code` has to be a number or a string");
-                self.diagnostics.say(mistake.label("this is neither"));
+                let diagnostic =
+                    Diagnostic::new(node.span(), "`code` has to be a number or a string");
+                self.diagnostics.report(diagnostic.label("this is neither"));
                 None
             }
         }

@@ -33,7 +33,7 @@ impl<'t> ContractParser<'t> {
             let message = format!("the fault `{}` has a type and no title", name.text);
             let help =
                 "a problem type is defined by its type, title and status (RFC 9457 section 4)";
-            self.diagnostics.say(Diagnostic::notice(name.span.clone(), message).help(help));
+            self.diagnostics.report(Diagnostic::warning(name.span.clone(), message).help(help));
         }
         let code = table.get("code").and_then(|node| self.code(node));
         let headers = table.get("headers").map(|node| self.headers(node)).unwrap_or_default();
@@ -49,7 +49,7 @@ impl<'t> ContractParser<'t> {
                 Some(members) => Some(self.with_members(members, extended, &name.text)),
                 None => base,
             };
-        let answers =
+        let responses =
             table.get("when").map(|node| self.situations(node, "`when`")).unwrap_or_default();
         let class = self.class(table, status);
         // A fault without a status is a mistake already, and the contract will not be used.
@@ -63,7 +63,7 @@ impl<'t> ContractParser<'t> {
             headers,
             media,
             shape,
-            when: answers,
+            when: responses,
             class,
         });
     }
@@ -72,7 +72,7 @@ impl<'t> ContractParser<'t> {
     fn type_uri(&mut self, node: &Node<'t>) -> Option<String> {
         let text = self.diagnostics.text(node, "`type`")?;
         if iri_string::types::UriReferenceStr::new(&text.text).is_err() {
-            self.diagnostics.say(
+            self.diagnostics.report(
                 Diagnostic::new(
                     text.span,
                     "a problem type has to be a URI (RFC 9457 section 3.1.1)",
@@ -128,7 +128,7 @@ impl<'t> ContractParser<'t> {
         let own =
             table.get("internal").and_then(|node| self.diagnostics.boolean(node, "`internal`"));
         if let (Some(true), Some(true), Some(node)) = (any_time, own, table.get("any-request")) {
-            self.diagnostics.say(
+            self.diagnostics.report(
                 Diagnostic::new(node.span(), "a fault is `any-request` or `internal`, not both")
                     .help("`internal` never excuses a wrong request, `any-request` always does"),
             );

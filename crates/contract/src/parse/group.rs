@@ -74,10 +74,10 @@ impl<'t> ContractParser<'t> {
             match EndpointPattern::read(&text.text) {
                 Some(pattern) => patterns.push(pattern),
                 None => {
-                    let mistake = Diagnostic::new(text.span, "this names no endpoints");
+                    let diagnostic = Diagnostic::new(text.span, "this names no endpoints");
                     let help =
                         "write \"GET /berths\", \"* /reservations/**\" or \"POST /*/check-in\"";
-                    self.diagnostics.say(mistake.help(help));
+                    self.diagnostics.report(diagnostic.help(help));
                 }
             }
         }

@@ -147,7 +147,7 @@ impl<'t> ContractParser<'t> {
             self.codes(node);
         }
         if let Some(node) = top.get("validation-errors") {
-            self.places(node);
+            self.validation_errors_table(node);
         }
         if let Some(node) = top.get("everywhere") {
             self.everywhere(node);
@@ -230,7 +230,7 @@ impl<'t> ContractParser<'t> {
         if whole && !odd {
             return Some(essence.into_owned());
         }
-        self.diagnostics.say(
+        self.diagnostics.report(
             Diagnostic::new(text.span, format!("{owner} has to be a media type"))
                 .label("expected `type/subtype`, without parameters")
                 .help("such as \"application/problem+json\""),
@@ -293,7 +293,7 @@ impl<'t> ContractParser<'t> {
             let mistake = Diagnostic::new(text.span, format!("unknown situation `{}`", text.text));
             let names: Vec<&str> = Situation::ALL.iter().map(|s| s.name()).collect();
             let near = nearest(&text.text, names.iter().copied());
-            self.diagnostics.say(match near {
+            self.diagnostics.report(match near {
                 Some(near) => mistake.label(format!("did you mean `{near}`?")),
                 None => mistake.help(format!("the situations are {}", names.join(", "))),
             });
@@ -306,7 +306,7 @@ impl<'t> ContractParser<'t> {
         let clause = self.clauses.iter().copied().find(|clause| *clause == name);
         if clause.is_none() {
             let mistake = Diagnostic::new(span, format!("unknown clause `{name}`"));
-            self.diagnostics.say(match nearest(name, self.clauses.iter().copied()) {
+            self.diagnostics.report(match nearest(name, self.clauses.iter().copied()) {
                 Some(near) => mistake.label(format!("did you mean `{near}`?")),
                 None => mistake.label("not known").help("`fclerk explain` lists all clauses"),
             });
@@ -328,13 +328,13 @@ impl<'t> ContractParser<'t> {
         for (key, node) in table {
             let clause = self.clause_named(key.get_ref(), key.span());
             let Some(text) = self.diagnostics.text(node, "a severity") else { continue };
-            let weighing = match text.text.as_str() {
+            let severity_override = match text.text.as_str() {
                 "off" => SeverityOverride::Off,
                 "note" => SeverityOverride::As(Severity::Note),
                 "warning" => SeverityOverride::As(Severity::Warning),
                 "breach" => SeverityOverride::As(Severity::Breach),
                 _ => {
-                    self.diagnostics.say(
+                    self.diagnostics.report(
                         Diagnostic::new(text.span, format!("`{}` is not a severity", text.text))
                             .label("use \"off\", \"note\", \"warning\" or \"breach\""),
                     );
@@ -344,7 +344,7 @@ impl<'t> ContractParser<'t> {
             if let Some(clause) =
                 clause.and_then(|name| self.clauses.iter().position(|clause| *clause == name))
             {
-                self.contract.severities.insert(clause, weighing);
+                self.contract.severities.insert(clause, severity_override);
             }
         }
     }
@@ -353,7 +353,7 @@ impl<'t> ContractParser<'t> {
         if self.contract.endpoints.is_empty() {
             let message = "the contract declares no endpoint, so nothing can be checked against it";
             let help = "declare one as in [endpoint.\"GET /berths/{id}\"]";
-            self.diagnostics.say(Diagnostic::notice(0..0, message).help(help));
+            self.diagnostics.report(Diagnostic::warning(0..0, message).help(help));
         }
         for (name, _) in shapes {
             let used = self
@@ -363,21 +363,21 @@ impl<'t> ContractParser<'t> {
                 .is_none_or(|id| self.used_shapes.contains(&id.0));
             if !used {
                 let message = format!("the shape `{}` is declared and never used", name.text);
-                self.diagnostics.say(Diagnostic::notice(name.span.clone(), message));
+                self.diagnostics.report(Diagnostic::warning(name.span.clone(), message));
             }
         }
         for (name, span) in &self.saved {
             if !self.used_saved.contains(name) {
                 let message = format!("`{name}` is saved, but no later case uses it");
                 let help = format!("write `{{{name}}}` in the path of a later case");
-                self.diagnostics.say(Diagnostic::notice(span.clone(), message).help(help));
+                self.diagnostics.report(Diagnostic::warning(span.clone(), message).help(help));
             }
         }
         for (name, (id, span)) in &self.fault_names {
             if !self.used_faults.contains(id) {
                 let message = format!("the fault `{name}` is declared and never used");
                 let help = "name it in the `faults` of `[everywhere]` or of an endpoint";
-                self.diagnostics.say(Diagnostic::notice(span.clone(), message).help(help));
+                self.diagnostics.report(Diagnostic::warning(span.clone(), message).help(help));
             }
         }
     }

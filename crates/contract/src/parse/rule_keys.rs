@@ -56,8 +56,8 @@ impl<'t> ContractParser<'t> {
             "none" => Some(Authentication::None),
             _ => {
                 let message = format!("`auth` can't be \"{}\"", text.text);
-                let mistake = Diagnostic::new(text.span, message);
-                self.diagnostics.say(mistake.label("use \"required\" or \"none\""));
+                let diagnostic = Diagnostic::new(text.span, message);
+                self.diagnostics.report(diagnostic.label("use \"required\" or \"none\""));
                 None
             }
         }
@@ -74,7 +74,7 @@ impl<'t> ContractParser<'t> {
             let twice = step.iter().find(|one| steps.iter().any(|step| step.contains(one)));
             if let Some(twice) = twice {
                 let message = format!("`{}` is on two levels", twice.name());
-                self.diagnostics.say(Diagnostic::new(item.span(), message));
+                self.diagnostics.report(Diagnostic::new(item.span(), message));
             }
             steps.push(step);
         }
@@ -117,9 +117,9 @@ impl<'t> ContractParser<'t> {
             _ => None,
         };
         if size.is_none() {
-            let mistake = Diagnostic::new(node.span(), "`max-request-body` has to be a size");
+            let diagnostic = Diagnostic::new(node.span(), "`max-request-body` has to be a size");
             let label = "use a number of bytes, or \"64 KiB\" with B, kB, KiB, MB or MiB";
-            self.diagnostics.say(mistake.label(label));
+            self.diagnostics.report(diagnostic.label(label));
         }
         size
     }
@@ -135,8 +135,8 @@ impl<'t> ContractParser<'t> {
             None => text.text.strip_suffix('s').and_then(|number| read(number, 1000.0)),
         };
         if duration.is_none() {
-            let mistake = Diagnostic::new(text.span, "`respond-within` has to be a duration");
-            self.diagnostics.say(mistake.label("write \"2s\" or \"500ms\""));
+            let diagnostic = Diagnostic::new(text.span, "`respond-within` has to be a duration");
+            self.diagnostics.report(diagnostic.label("write \"2s\" or \"500ms\""));
         }
         duration
     }
@@ -165,8 +165,8 @@ impl<'t> ContractParser<'t> {
         if is_token(name) {
             return Some(name.to_owned());
         }
-        let mistake = Diagnostic::new(span, format!("`{name}` is not a header name"));
-        self.diagnostics.say(mistake.help("a name is a token (RFC 9110 section 5.1)"));
+        let diagnostic = Diagnostic::new(span, format!("`{name}` is not a header name"));
+        self.diagnostics.report(diagnostic.help("a name is a token (RFC 9110 section 5.1)"));
         None
     }
 
@@ -182,7 +182,7 @@ impl<'t> ContractParser<'t> {
                 table.get(place.name()).and_then(|node| self.diagnostics.table(node, &owner));
             for (key, node) in named.into_iter().flatten() {
                 let name = key.get_ref().to_string();
-                let (phrase, otherwise) = match as_table(node) {
+                let (expression, otherwise) = match as_table(node) {
                     None => (Some(node), None),
                     Some(table) => {
                         self.diagnostics.keys(table, "a parameter", keys::PARAMETER);
@@ -190,13 +190,13 @@ impl<'t> ContractParser<'t> {
                         (table.get("is"), otherwise.and_then(|n| self.situation(n, "`if-invalid`")))
                     }
                 };
-                let Some(phrase) = phrase else {
+                let Some(expression) = expression else {
                     let message = format!("the parameter `{name}` does not say what it is");
                     let help = "write `id = { is = \"string matching ^[A-Z]\", if-invalid = \"resource-not-found\" }`";
-                    self.diagnostics.say(Diagnostic::new(node.span(), message).help(help));
+                    self.diagnostics.report(Diagnostic::new(node.span(), message).help(help));
                     continue;
                 };
-                let text = self.diagnostics.text(phrase, &format!("the parameter `{name}`"));
+                let text = self.diagnostics.text(expression, &format!("the parameter `{name}`"));
                 let rule = text.and_then(|text| self.phrased(&text));
                 parameters.extend(rule.map(|rule| Parameter {
                     location: place,
@@ -222,9 +222,9 @@ impl<'t> ContractParser<'t> {
         let faults = table.get("faults").map(|node| self.faults_named(node)).unwrap_or_default();
         let by = table.get("match-by").and_then(|node| self.diagnostics.text(node, "`match-by`"));
         let Some(at) = at else {
-            let mistake =
+            let diagnostic =
                 Diagnostic::new(node.span(), "`partial` does not say where the failures are");
-            self.diagnostics.missing(mistake.help("write `failures = \"/failures\"`"));
+            self.diagnostics.missing(diagnostic.help("write `failures = \"/failures\"`"));
             return None;
         };
         Some(PartialSuccess {

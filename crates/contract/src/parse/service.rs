@@ -20,7 +20,7 @@ impl<'t> ContractParser<'t> {
         for text in self.diagnostics.texts(node, "`servers`") {
             match Server::read(&text.text) {
                 Ok(server) => self.contract.servers.push(server),
-                Err(reason) => self.diagnostics.say(
+                Err(reason) => self.diagnostics.report(
                     Diagnostic::new(text.span, "this is not a base URL")
                         .label(reason)
                         .help("write it as in \"https://harbour.example/v1\""),
@@ -36,9 +36,9 @@ impl<'t> ContractParser<'t> {
             if is_language_tag(&text.text) {
                 self.contract.languages.push(text.text);
             } else {
-                let mistake = Diagnostic::new(text.span, "this is not a language tag");
+                let diagnostic = Diagnostic::new(text.span, "this is not a language tag");
                 self.diagnostics
-                    .say(mistake.help("write \"en\" or \"de-AT\" (RFC 5646 section 2.1)"));
+                    .report(diagnostic.help("write \"en\" or \"de-AT\" (RFC 5646 section 2.1)"));
             }
         }
     }
@@ -64,7 +64,7 @@ impl<'t> ContractParser<'t> {
             match Router::segments(&text.text) {
                 Ok(segments) => self.contract.paths.excluded.add(segments, None),
                 Err(reason) => {
-                    self.diagnostics.say(
+                    self.diagnostics.report(
                         Diagnostic::new(text.span, "this is not a path template").label(reason),
                     );
                 }
@@ -83,10 +83,10 @@ impl<'t> ContractParser<'t> {
             if text.text.contains('$') {
                 self.contract.probe_credentials.push((key.get_ref().to_string(), text.text));
             } else {
-                let mistake =
+                let diagnostic =
                     Diagnostic::new(text.span, "credentials don't belong into a contract");
                 let help = "name an environment variable, as in \"Bearer $HARBOUR_TOKEN\"";
-                self.diagnostics.say(mistake.help(help));
+                self.diagnostics.report(diagnostic.help(help));
             }
         }
     }
@@ -101,12 +101,12 @@ impl<'t> ContractParser<'t> {
         for text in patterns.into_iter().flatten() {
             let built = RegexBuilder::new(&text.text).size_limit(LARGEST_PATTERN).build();
             match built {
-                Ok(pattern) if pattern.is_match("") => self.diagnostics.say(
+                Ok(pattern) if pattern.is_match("") => self.diagnostics.report(
                     Diagnostic::new(text.span, "this pattern matches nothing at all")
                         .label("so everything would be a secret"),
                 ),
                 Ok(pattern) => self.contract.secret.patterns.push(pattern),
-                Err(_) => self.diagnostics.say(
+                Err(_) => self.diagnostics.report(
                     Diagnostic::new(text.span, "this is not a pattern")
                         .help("write a regular expression"),
                 ),

@@ -102,9 +102,9 @@ const BUILT_IN: [(&str, &[(&str, &str)]); 5] = [
 
 /// The built-in shapes, in the order of the table.
 fn built_in() -> Vec<Shape> {
-    let place = |name: &str| BUILT_IN.iter().position(|(known, _)| *known == name).map(ShapeId);
+    let location = |name: &str| BUILT_IN.iter().position(|(known, _)| *known == name).map(ShapeId);
     let member = |(name, text): &(&str, &str)| {
-        let read = parse(text, &place).ok()?;
+        let read = parse(text, &location).ok()?;
         Some(ShapeMember {
             name: (*name).to_owned(),
             text: (*text).to_owned(),
@@ -134,13 +134,13 @@ impl<'t> ContractParser<'t> {
                 let help =
                     format!("give yours another name and begin it with `like = \"{known}\"`");
                 let message = format!("the shape `{known}` is built in");
-                self.diagnostics.say(Diagnostic::new(name.span.clone(), message).help(help));
+                self.diagnostics.report(Diagnostic::new(name.span.clone(), message).help(help));
             } else if name.text.is_empty() || parse(&name.text, &|_| None).is_ok() {
                 let message =
                     format!("`{}` is a built-in type name, so a shape can't have it", name.text);
-                self.diagnostics.say(Diagnostic::new(name.span.clone(), message));
+                self.diagnostics.report(Diagnostic::new(name.span.clone(), message));
             } else if name.text.contains([' ', ',', '.']) {
-                self.diagnostics.say(
+                self.diagnostics.report(
                     Diagnostic::new(name.span.clone(), "a shape's name is one word")
                         .label("no space, comma or dot is allowed in it"),
                 );
@@ -159,7 +159,7 @@ impl<'t> ContractParser<'t> {
                 let span = node.span();
                 self.shape_named(node).map(|id| (id, span))
             });
-            let mut members = self.members(table, &name.text, 0, &keys::SHAPE);
+            let mut members = self.members(table, &name.text, 0, keys::SHAPE);
             if let Some(more) =
                 table.get("members").and_then(|node| self.diagnostics.table(node, "`members`"))
             {
@@ -190,8 +190,8 @@ impl<'t> ContractParser<'t> {
             let ring =
                 next.filter(|shape| visited.get(*shape) == Some(&ResolutionState::InProgress));
             if let Some((_, span)) = ring.and_then(|shape| likes[shape].clone()) {
-                let mistake = Diagnostic::new(span, "a shape can't be like itself");
-                self.diagnostics.say(mistake.label("this leads back to where it started"));
+                let diagnostic = Diagnostic::new(span, "a shape can't be like itself");
+                self.diagnostics.report(diagnostic.label("this leads back to where it started"));
             }
             for shape in line.into_iter().rev() {
                 visited[shape] = ResolutionState::Done;
@@ -223,7 +223,7 @@ impl<'t> ContractParser<'t> {
             if let Some(nested) = as_table(node) {
                 if depth >= MOST_NESTED {
                     self.diagnostics
-                        .say(Diagnostic::new(key.span(), "too many tables within tables"));
+                        .report(Diagnostic::new(key.span(), "too many tables within tables"));
                     continue;
                 }
                 let owner = format!("{owner}.{name}");
@@ -280,11 +280,11 @@ impl<'t> ContractParser<'t> {
             .or_else(|| other_word(word))
             .or_else(|| nearest(&two.join(" "), known.iter().copied().filter(|k| k.contains(' '))))
             .map(str::to_owned);
-        let mistake = Diagnostic::new(self.diagnostics.within(text, error.range), error.message);
-        self.diagnostics.say(match near {
-            _ if !error.help.is_empty() => mistake.help(error.help),
-            Some(near) => mistake.label(format!("did you mean `{near}`?")),
-            None => mistake.help(
+        let diagnostic = Diagnostic::new(self.diagnostics.within(text, error.range), error.message);
+        self.diagnostics.report(match near {
+            _ if !error.help.is_empty() => diagnostic.help(error.help),
+            Some(near) => diagnostic.label(format!("did you mean `{near}`?")),
+            None => diagnostic.help(
                 "a type name is string, number, integer, boolean, null, anything, object, uri,\nuri reference, date, date-time, json pointer, status, language tag, one of …,\nexactly …, array of …, map of …, or the name of a shape",
             ),
         });

@@ -9,7 +9,7 @@ use crate::parse::values::Node;
 use crate::validation_errors::{ChoicePointer, PointerForm, PointerTarget, ValidationErrorRule};
 
 impl<'t> ContractParser<'t> {
-    pub(super) fn places(&mut self, node: &Node<'t>) {
+    pub(super) fn validation_errors_table(&mut self, node: &Node<'t>) {
         let Some(table) = self.diagnostics.table(node, "`validation-errors`") else { return };
         self.diagnostics.keys(table, "`validation-errors`", keys::VALIDATION_ERRORS);
         let pointer = self.one_of(table, "pointer", &["plain", "fragment"]);
@@ -48,8 +48,8 @@ impl<'t> ContractParser<'t> {
                 Some(ChoicePointer::Discriminator(member.to_owned()))
             }
             _ => {
-                let mistake = Diagnostic::new(text.span, "`one-of` is one of two things");
-                self.diagnostics.say(mistake.label("use \"whole\" or \"by MEMBER\""));
+                let diagnostic = Diagnostic::new(text.span, "`one-of` is one of two things");
+                self.diagnostics.report(diagnostic.label("use \"whole\" or \"by MEMBER\""));
                 None
             }
         }
@@ -68,7 +68,7 @@ impl<'t> ContractParser<'t> {
             let words: Vec<String> = right.iter().map(|word| format!("\"{word}\"")).collect();
             let message = format!("`{key}` can't be \"{}\"", text.text);
             let label = format!("use {}", words.join(" or "));
-            self.diagnostics.say(Diagnostic::new(text.span, message).label(label));
+            self.diagnostics.report(Diagnostic::new(text.span, message).label(label));
         }
         found
     }

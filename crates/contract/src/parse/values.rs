@@ -25,14 +25,14 @@ pub(super) struct Diagnostics<'t> {
 }
 
 impl<'t> Diagnostics<'t> {
-    pub(super) fn say(&mut self, mistake: Diagnostic) {
-        self.all.push(mistake);
+    pub(super) fn report(&mut self, diagnostic: Diagnostic) {
+        self.all.push(diagnostic);
     }
 
     /// Something that has to be there is not.
-    pub(super) fn missing(&mut self, mistake: Diagnostic) {
+    pub(super) fn missing(&mut self, diagnostic: Diagnostic) {
         if !self.is_broken {
-            self.all.push(mistake);
+            self.all.push(diagnostic);
         }
     }
 
@@ -43,10 +43,11 @@ impl<'t> Diagnostics<'t> {
             if known.contains(&name) {
                 continue;
             }
-            let mistake = Diagnostic::new(key.span(), format!("unknown key `{name}` in {owner}"));
-            self.say(match nearest(name, known.iter().copied()) {
-                Some(near) => mistake.label(format!("did you mean `{near}`?")),
-                None => mistake
+            let diagnostic =
+                Diagnostic::new(key.span(), format!("unknown key `{name}` in {owner}"));
+            self.report(match nearest(name, known.iter().copied()) {
+                Some(near) => diagnostic.label(format!("did you mean `{near}`?")),
+                None => diagnostic
                     .label("not known here")
                     .help(format!("{owner} can have {}", listed(known))),
             });
@@ -114,11 +115,11 @@ impl<'t> Diagnostics<'t> {
             number.and_then(|number| u16::try_from(number).ok()).filter(|n| range.contains(n));
         if found.is_none() {
             let (least, most) = (range.start(), range.end());
-            let mistake = Diagnostic::new(node.span(), format!("{owner} is out of range"));
-            self.say(if least == most {
-                mistake.label(format!("{least} is the only one there is"))
+            let diagnostic = Diagnostic::new(node.span(), format!("{owner} is out of range"));
+            self.report(if least == most {
+                diagnostic.label(format!("{least} is the only one there is"))
             } else {
-                mistake.label(format!("use a number from {least} to {most}"))
+                diagnostic.label(format!("use a number from {least} to {most}"))
             });
         }
         found
@@ -133,8 +134,8 @@ impl<'t> Diagnostics<'t> {
             "boolean" => "true or false",
             _ => "a date or a time",
         };
-        let mistake = Diagnostic::new(node.span(), format!("{owner} has to be {what}"));
-        self.say(mistake.label(format!("this is {found}")));
+        let diagnostic = Diagnostic::new(node.span(), format!("{owner} has to be {what}"));
+        self.report(diagnostic.label(format!("this is {found}")));
     }
 
     /// The place of a part of a quoted text, given in bytes of what the text stands for. With escapes
@@ -160,7 +161,7 @@ pub(super) fn parse(
     let (document, _) = DeTable::parse_recoverable(text);
     let mut desk = Diagnostics { text, is_broken: !broken.is_empty(), all: broken };
     if document.get_ref().is_empty() && !desk.is_broken {
-        desk.say(
+        desk.report(
             Diagnostic::new(0..0, "the contract is empty")
                 .help("start with `contract = 1`; `fclerk demo` writes a contract to look at"),
         );

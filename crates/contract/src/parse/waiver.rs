@@ -42,10 +42,10 @@ impl<'t> ContractParser<'t> {
             if found.is_none() {
                 let message = format!("unknown endpoint `{}`", text.text);
                 let near = nearest(&text.text, names.iter().map(|(name, _)| name.as_str()));
-                let mistake = Diagnostic::new(text.span, message);
+                let diagnostic = Diagnostic::new(text.span, message);
                 self.diagnostics.missing(match near {
-                    Some(near) => mistake.label(format!("did you mean `{near}`?")),
-                    None => mistake.label("declared nowhere"),
+                    Some(near) => diagnostic.label(format!("did you mean `{near}`?")),
+                    None => diagnostic.label("declared nowhere"),
                 });
             }
             found
@@ -78,8 +78,8 @@ impl<'t> ContractParser<'t> {
             _ => None,
         };
         if read.is_none() {
-            let mistake = Diagnostic::new(node.span(), "`until` has to be a day");
-            self.diagnostics.say(mistake.label("write it as in 2027-05-31"));
+            let diagnostic = Diagnostic::new(node.span(), "`until` has to be a day");
+            self.diagnostics.report(diagnostic.label("write it as in 2027-05-31"));
         }
         read
     }

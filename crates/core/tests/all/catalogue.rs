@@ -10,11 +10,11 @@ use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_contract::{DiagnosticSeverity, ErrorContract};
 
 fn contract(text: &str) -> ErrorContract {
-    let reading = faithful_clerk_check::parse_contract(text);
+    let parsed = faithful_clerk_check::parse_contract(text);
     let mistakes: Vec<_> =
-        reading.diagnostics.iter().filter(|m| m.severity == DiagnosticSeverity::Error).collect();
+        parsed.diagnostics.iter().filter(|m| m.severity == DiagnosticSeverity::Error).collect();
     assert!(mistakes.is_empty(), "{mistakes:#?}\n{text}");
-    reading.contract.expect("the contract of the examples has no mistakes")
+    parsed.contract.expect("the contract of the examples has no mistakes")
 }
 
 /// Everything that is found in an example's exchanges, and the clauses that were kept.
@@ -24,12 +24,12 @@ fn judged(example: &Example) -> (Vec<(&'static str, String, String)>, Vec<&'stat
     for exchange in &example.exchanges() {
         match classify(exchange, &contract, Credentials::Recorded) {
             Classification::Excluded(reason) => panic!("{}: excluded, {reason}", example.shows),
-            Classification::Classified(mut placed) => {
+            Classification::Classified(mut classified) => {
                 // An answer says by a header of its own in which environment it was recorded.
-                let response = placed.response();
-                placed.environment = response.and_then(|r| r.headers.get("recorded-as"));
-                let judgement = check_exchange(&placed);
-                ledger.enter(&placed, judgement);
+                let response = classified.response();
+                classified.environment = response.and_then(|r| r.headers.get("recorded-as"));
+                let result = check_exchange(&classified);
+                ledger.enter(&classified, result);
             }
         }
     }
@@ -128,10 +128,10 @@ fn an_answer_cut_at_any_byte_is_judged_without_panic() {
             for end in 0..example.response.len() {
                 let Some(answer) = example.response.get(..end) else { continue };
                 let exchange = exchange(1, example.request, answer);
-                if let Classification::Classified(placed) =
+                if let Classification::Classified(classified) =
                     classify(&exchange, &contract, Credentials::Recorded)
                 {
-                    let _ = check_exchange(&placed);
+                    let _ = check_exchange(&classified);
                 }
             }
         }

@@ -4,17 +4,19 @@ use faithful_clerk_contract::DiagnosticSeverity;
 
 /// Each mistake as `LINE:COLUMN underlined: message`.
 fn mistakes(text: &str) -> Vec<String> {
-    let reading = faithful_clerk_check::parse_contract(text);
-    let grave =
-        reading.diagnostics.iter().any(|mistake| mistake.severity == DiagnosticSeverity::Error);
-    assert_eq!(reading.contract.is_none(), grave, "{:#?}", reading.diagnostics);
-    reading
+    let parsed = faithful_clerk_check::parse_contract(text);
+    let grave = parsed
         .diagnostics
         .iter()
-        .map(|mistake| {
-            let (line, column) = mistake.line_and_column(text);
-            let underlined = text.get(mistake.span.clone()).unwrap_or_default();
-            format!("{line}:{column} {underlined}: {}", mistake.message)
+        .any(|diagnostic| diagnostic.severity == DiagnosticSeverity::Error);
+    assert_eq!(parsed.contract.is_none(), grave, "{:#?}", parsed.diagnostics);
+    parsed
+        .diagnostics
+        .iter()
+        .map(|diagnostic| {
+            let (line, column) = diagnostic.line_and_column(text);
+            let underlined = text.get(diagnostic.span.clone()).unwrap_or_default();
+            format!("{line}:{column} {underlined}: {}", diagnostic.message)
         })
         .collect()
 }
@@ -152,8 +154,8 @@ fn each_mistake_is_told_with_its_place() {
 fn broken_toml_is_told_with_the_other_mistakes_and_nothing_is_missed_because_of_it() {
     let text = "contract = 1\nservice = \nservers = [\"x\"]\n[fault.a]\nstatus 404\n[severity]\n\"x.y\" = \"off\"\n";
     let found = mistakes(text);
-    let places: Vec<&str> = found.iter().filter_map(|line| line.split(' ').next()).collect();
-    assert!(places.contains(&"3:12") && places.contains(&"7:1"), "{found:#?}");
+    let locations: Vec<&str> = found.iter().filter_map(|line| line.split(' ').next()).collect();
+    assert!(locations.contains(&"3:12") && locations.contains(&"7:1"), "{found:#?}");
     assert_eq!(found.iter().filter(|line| line.contains("not TOML")).count(), 2, "{found:#?}");
     assert!(!found.iter().any(|line| line.contains("has no status")), "{found:#?}");
 }

@@ -28,18 +28,18 @@ const POSTS: &str = "contract = 1\nservers = [\"https://harbour.example/v1\"]\n\
     [fault.invalid]\nstatus = 422\n when = [\"invalid-body\", \"invalid-parameters\"]\n\
     [endpoint.\"POST /bookings\"]\nfaults = [\"invalid\"]\nbody = \"schemas/booking.json\"\n";
 
-fn whole(reading: ParsedContract) -> ErrorContract {
+fn whole(parsed: ParsedContract) -> ErrorContract {
     let mistakes: Vec<_> =
-        reading.diagnostics.iter().filter(|m| m.severity == DiagnosticSeverity::Error).collect();
+        parsed.diagnostics.iter().filter(|m| m.severity == DiagnosticSeverity::Error).collect();
     assert!(mistakes.is_empty(), "{mistakes:#?}");
-    reading.contract.unwrap()
+    parsed.contract.unwrap()
 }
 
 /// What is wrong with a booking, as `/place words`.
 fn invalid(contract: &ErrorContract, body: &Value) -> Vec<String> {
     let request = format!("POST /v1/bookings\nContent-Type: application/json\n\n{body}");
-    with(contract, &request, "HTTP/1.1 201 Created", |placed| {
-        let invalid = placed.situations.invalid.iter();
+    with(contract, &request, "HTTP/1.1 201 Created", |classified| {
+        let invalid = classified.situations.invalid.iter();
         let mut found: Vec<String> =
             invalid.map(|place| format!("{} {}", place.pointer, place.kind.words())).collect();
         found.sort();
@@ -50,21 +50,21 @@ fn invalid(contract: &ErrorContract, body: &Value) -> Vec<String> {
 fn with<T>(
     contract: &ErrorContract,
     request: &str,
-    answer: &str,
+    response: &str,
     look: impl FnOnce(&Classified<'_>) -> T,
 ) -> T {
     // An exchange's text lives as long as the program; a few kilobytes in a test.
     let leak = |text: &str| -> &'static str { Box::leak(text.to_owned().into_boxed_str()) };
-    let exchange = exchange(1, leak(request), leak(answer));
+    let exchange = exchange(1, leak(request), leak(response));
     match classify(&exchange, contract, Credentials::Recorded) {
-        Classification::Classified(placed) => look(&placed),
+        Classification::Classified(classified) => look(&classified),
         Classification::Excluded(reason) => panic!("excluded: {reason}"),
     }
 }
 
-fn clauses(contract: &ErrorContract, request: &str, answer: &str) -> Vec<&'static str> {
-    with(contract, request, answer, |placed| {
-        check_exchange(placed).findings.iter().map(|finding| finding.clause).collect()
+fn clauses(contract: &ErrorContract, request: &str, response: &str) -> Vec<&'static str> {
+    with(contract, request, response, |classified| {
+        check_exchange(classified).findings.iter().map(|finding| finding.clause).collect()
     })
 }
 
@@ -185,22 +185,19 @@ fn a_schema_that_cannot_be_used_says_why() {
         ("{\"pattern\": \"(\"}", ""),
         (deep.as_str(), ""),
     ] {
-        let reading = faithful_clerk_check::parse_contract_with_files(
+        let parsed = faithful_clerk_check::parse_contract_with_files(
             POSTS,
             &folder(&[("schemas/booking.json", schema)]),
         );
-        let mistakes: Vec<_> = reading
-            .diagnostics
-            .iter()
-            .filter(|m| m.severity == DiagnosticSeverity::Error)
-            .collect();
+        let mistakes: Vec<_> =
+            parsed.diagnostics.iter().filter(|m| m.severity == DiagnosticSeverity::Error).collect();
         assert_eq!(mistakes.len(), 1, "{schema:.80}: {mistakes:?}");
         assert_eq!(mistakes[0].message, "this JSON Schema can't be used", "{schema:.80}");
         assert!(format!("{:?}", mistakes[0]).contains(told), "{schema:.80}: {mistakes:?}");
         assert_eq!(mistakes[0].line_and_column(POSTS), (8, 8), "{schema:.80}");
     }
-    let reading = faithful_clerk_check::parse_contract(POSTS);
-    assert!(format!("{:?}", reading.diagnostics).contains("without its folder"));
+    let parsed = faithful_clerk_check::parse_contract(POSTS);
+    assert!(format!("{:?}", parsed.diagnostics).contains("without its folder"));
 }
 
 #[test]
@@ -270,17 +267,17 @@ components:
 "##;
 
 fn described(contract: &str) -> (ErrorContract, Vec<String>) {
-    let reading = faithful_clerk_check::parse_contract_with_files(
+    let parsed = faithful_clerk_check::parse_contract_with_files(
         contract,
         &folder(&[("api.yaml", DESCRIPTION)]),
     );
-    let notices: Vec<String> = reading
+    let notices: Vec<String> = parsed
         .diagnostics
         .iter()
         .filter(|m| m.severity == DiagnosticSeverity::Warning)
         .map(|m| m.message.clone())
         .collect();
-    (whole(reading), notices)
+    (whole(parsed), notices)
 }
 
 const HOST: &str = "https://oban.harbour.example";
@@ -346,7 +343,7 @@ fn requests_and_answers_are_judged_by_a_description() {
         )
     };
     let told = r#"{"code":"x","nights":"wrong"}"#;
-    for (request, answer, broken) in [
+    for (request, response, broken) in [
         (to("GET", "/berths/A-3", unit), "HTTP/1.1 200 OK".to_owned(), &[][..]),
         (
             to("GET", "/berths/A-3?quays=north,mill&depth=2.5", unit),
@@ -409,7 +406,7 @@ fn requests_and_answers_are_judged_by_a_description() {
             &["situation.requires-error"],
         ),
     ] {
-        assert_eq!(clauses(&contract, &request, &answer), broken, "{request}\n{answer}");
+        assert_eq!(clauses(&contract, &request, &response), broken, "{request}\n{response}");
     }
 }
 
@@ -459,12 +456,12 @@ fn a_description_that_cannot_be_used_says_why_and_what_is_odd_in_it_is_passed_ov
         ("\u{0}\u{1}", "line"),
     ] {
         let text = "contract = 1\nopenapi = \"api.yaml\"\n";
-        let reading = faithful_clerk_check::parse_contract_with_files(
+        let parsed = faithful_clerk_check::parse_contract_with_files(
             text,
             &folder(&[("api.yaml", description)]),
         );
-        assert!(reading.contract.is_none(), "{description:?}");
-        let said = format!("{:?}", reading.diagnostics);
+        assert!(parsed.contract.is_none(), "{description:?}");
+        let said = format!("{:?}", parsed.diagnostics);
         assert!(said.contains(told), "{description:?}: {said}");
     }
     let odd = json!({"openapi": "3.9.0", "servers": [{"url": "/v1"}, 7], "paths": {
@@ -474,11 +471,11 @@ fn a_description_that_cannot_be_used_says_why_and_what_is_odd_in_it_is_passed_ov
         "/e": {"post": {"requestBody": {"content": {"application/json": {"schema": {"$ref": "#/components/ring"}}}}}}},
         "components": {"ring": {"$ref": "#/components/ring"}, "securitySchemes": {"c": {"type": "apiKey", "in": "query", "name": "k"}}}})
     .to_string();
-    let reading = faithful_clerk_check::parse_contract_with_files(
+    let parsed = faithful_clerk_check::parse_contract_with_files(
         "contract = 1\nopenapi = \"api.json\"\n",
         &folder(&[("api.json", &odd)]),
     );
-    let contract = whole(reading);
+    let contract = whole(parsed);
     let names: Vec<String> = contract.endpoints.iter().map(|e| e.name()).collect();
     assert_eq!(names, ["GET /a", "POST /e"]);
 }

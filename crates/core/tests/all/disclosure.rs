@@ -382,8 +382,8 @@ fn told(contract: &ErrorContract, headers: &[(&str, &str)], body: &str) -> Vec<D
     let exchange =
         har::exchange(entry.as_bytes(), faithful_clerk_model::address::Address::default()).unwrap();
     match classify(&exchange, contract, Credentials::Recorded) {
-        Classification::Classified(placed) => {
-            placed.disclosures().iter().map(|told| told.kind).collect()
+        Classification::Classified(classified) => {
+            classified.disclosures().iter().map(|told| told.kind).collect()
         }
         Classification::Excluded(reason) => panic!("{reason}"),
     }

@@ -6,14 +6,14 @@ use faithful_clerk_model::finding::Finding;
 
 /// What is found, as `clause at place: agreed / seen`.
 fn found(contract: &str, request: &str, answer: &str) -> Vec<Finding> {
-    let reading = faithful_clerk_check::parse_contract(contract);
-    let contract = reading.contract.unwrap_or_else(|| panic!("{:#?}", reading.diagnostics));
+    let parsed = faithful_clerk_check::parse_contract(contract);
+    let contract = parsed.contract.unwrap_or_else(|| panic!("{:#?}", parsed.diagnostics));
     // An example's text lives as long as the program; a few kilobytes in a test.
     let leak = |text: &str| -> &'static str { Box::leak(text.to_owned().into_boxed_str()) };
     let exchange = exchange(1, leak(request), leak(answer));
     match classify(&exchange, &contract, Credentials::Recorded) {
         Classification::Excluded(reason) => panic!("excluded: {reason}"),
-        Classification::Classified(placed) => check_exchange(&placed).findings,
+        Classification::Classified(classified) => check_exchange(&classified).findings,
     }
 }
 

@@ -12,7 +12,7 @@ use serde_json::{Value, json};
 const PROBLEM: &str = "application/problem+json";
 
 /// Exchanges of many sorts: kept, broken, compared with others, set aside, not judged, lost.
-fn exchange(sort: u8, number: u32) -> Value {
+fn exchange(kind: u8, number: u32) -> Value {
     let entry = |method: &str, path: &str, status: u16, media: &str, body: &str| {
         json!({
             "request": {"method": method, "url": format!("https://harbour.example/v1{path}"),
@@ -24,7 +24,7 @@ fn exchange(sort: u8, number: u32) -> Value {
     let problem = |title: &str| {
         json!({"type": "https://harbour.example/faults/no-such-berth", "title": title, "status": 404}).to_string()
     };
-    match sort % 10 {
+    match kind % 10 {
         0 => entry("GET", "/berths/A-3", 200, "application/json", "{}"),
         1 => entry("GET", "/berths/Z-99", 404, PROBLEM, &problem("There is no such berth")),
         2 => entry("GET", "/berths/Z-99", 404, PROBLEM, &problem(&format!("No berth {number}"))),
@@ -64,7 +64,7 @@ fn exchange(sort: u8, number: u32) -> Value {
 }
 
 fn recording(sorts: &[u8]) -> String {
-    let entries: Vec<Value> = sorts.iter().zip(0..).map(|(sort, at)| exchange(*sort, at)).collect();
+    let entries: Vec<Value> = sorts.iter().zip(0..).map(|(kind, at)| exchange(*kind, at)).collect();
     json!({"log": {"entries": entries}}).to_string()
 }
 

@@ -38,17 +38,20 @@ fn contract(fields: &[(usize, bool)], parameter: usize) -> ErrorContract {
          [endpoint.\"POST /things/{id}\"]\nsuccess = [200]\nauth = \"required\"\naccepts = [\"application/json\"]\n\
          max-request-body = 500\n[endpoint.\"POST /things/{id}\".body-members]\n",
     );
-    for (number, (phrase, optional)) in fields.iter().enumerate() {
+    for (number, (expression, optional)) in fields.iter().enumerate() {
         let optional = if *optional { "optional " } else { "" };
-        text.push_str(&format!("m{number} = '{optional}{}'\n", PHRASES[phrase % PHRASES.len()]));
+        text.push_str(&format!(
+            "m{number} = '{optional}{}'\n",
+            PHRASES[expression % PHRASES.len()]
+        ));
     }
-    let phrase = PHRASES[parameter % PHRASES.len()];
+    let expression = PHRASES[parameter % PHRASES.len()];
     text.push_str(&format!(
         "[endpoint.\"GET /things\"]\nsuccess = [200]\nauth = \"none\"\n\
-         [endpoint.\"GET /things\".parameters.query]\nq = '{phrase}'\n"
+         [endpoint.\"GET /things\".parameters.query]\nq = '{expression}'\n"
     ));
-    let reading = faithful_clerk_check::parse_contract(&text);
-    reading.contract.unwrap_or_else(|| panic!("{:?}\n{text}", reading.diagnostics))
+    let parsed = faithful_clerk_check::parse_contract(&text);
+    parsed.contract.unwrap_or_else(|| panic!("{:?}\n{text}", parsed.diagnostics))
 }
 
 proptest! {
@@ -135,8 +138,8 @@ components:
 fn a_description_is_enough_for_a_plan() {
     let text = "contract = 1\nopenapi = \"api.yaml\"\n[fault.refused]\nstatus = 422\n\
                 when = [\"invalid-body\", \"invalid-parameters\"]\n[everywhere]\nfaults = [\"refused\"]\n";
-    let reading = faithful_clerk_check::parse_contract_with_files(text, &Beside(DESCRIPTION));
-    let contract = reading.contract.unwrap_or_else(|| panic!("{:?}", reading.diagnostics));
+    let parsed = faithful_clerk_check::parse_contract_with_files(text, &Beside(DESCRIPTION));
+    let contract = parsed.contract.unwrap_or_else(|| panic!("{:?}", parsed.diagnostics));
     let plan = ProbePlan::of(&contract, &BTreeMap::new());
     assert_eq!(plan.left_out, Vec::<String>::new());
     let names: Vec<&str> = plan.requests.iter().map(|planned| planned.name.as_str()).collect();

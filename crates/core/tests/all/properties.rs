@@ -29,9 +29,9 @@ fn any_json() -> impl Strategy<Value = Value> {
 /// The entries that the cutter finds, as serde_json reads them.
 fn cut(text: &str) -> Vec<Value> {
     let opening = ReadOptions { format: Some(Format::Har), ..ReadOptions::default() };
-    let mut cutter = open(Source::of(text.as_bytes()), 0, opening);
+    let mut splitter = open(Source::of(text.as_bytes()), 0, opening);
     let (mut batch, mut found) = (Batch::default(), Vec::new());
-    while cutter.next(&mut batch) {
+    while splitter.next(&mut batch) {
         assert!(batch.unreadable.is_empty(), "{:?}", batch.unreadable);
         let entries = batch.entries().iter().filter_map(|piece| batch.entry(piece));
         found.extend(entries.map(|bytes| serde_json::from_slice::<Value>(bytes).unwrap()));
@@ -83,8 +83,8 @@ proptest! {
             });
             let text = entry.to_string();
             let exchange = har::exchange(text.as_bytes(), Address::default()).unwrap();
-            if let Classification::Classified(placed) = classify(&exchange, &contract, Credentials::Recorded) {
-                let _ = check_exchange(&placed);
+            if let Classification::Classified(classified) = classify(&exchange, &contract, Credentials::Recorded) {
+                let _ = check_exchange(&classified);
             }
         }
     }
@@ -107,18 +107,18 @@ proptest! {
             let errors: Vec<Value> = broken.iter().filter(|n| Some(**n) != without)
                 .map(|n| json!({"pointer": format!("/field_{n}"), "detail": "has to be from 1 to 9"})).collect();
             if errors.is_empty() { continue }
-            let answer = json!({"type": "https://harbour.example/faults/invalid-request",
+            let response = json!({"type": "https://harbour.example/faults/invalid-request",
                 "title": "The request is not valid", "status": 422, "errors": errors});
             let entry = json!({
                 "request": {"method": "POST", "url": "https://harbour.example/v1/reservations",
                             "headers": [{"name": "Authorization", "value": "x"}],
                             "postData": {"mimeType": "application/json", "text": Value::Object(body.clone()).to_string()}},
                 "response": {"status": 422, "headers": [{"name": "content-type", "value": "application/problem+json"}],
-                             "content": {"text": answer.to_string()}},
+                             "content": {"text": response.to_string()}},
             }).to_string();
             let exchange = har::exchange(entry.as_bytes(), Address::default()).unwrap();
-            let Classification::Classified(placed) = classify(&exchange, &contract, Credentials::Recorded) else { panic!("excluded") };
-            let found: Vec<_> = check_exchange(&placed).findings;
+            let Classification::Classified(classified) = classify(&exchange, &contract, Credentials::Recorded) else { panic!("excluded") };
+            let found: Vec<_> = check_exchange(&classified).findings;
             match without {
                 None => prop_assert!(found.is_empty(), "{:?}", found),
                 Some(n) => {
@@ -170,7 +170,7 @@ proptest! {
             let keyed = |value: &dyn Fn() -> Value| -> serde_json::Map<String, Value> {
                 told.iter().map(|field| ((*field).clone(), value())).collect()
             };
-            let answer = match form {
+            let response = match form {
                 0 => json!({"errors": list(&|f| json!({"pointer": format!("/{f}"), "detail": "is wrong"}))}),
                 1 => json!({"message": "no", "details": list(&|f| json!({"field": f, "message": "is wrong"}))}),
                 2 => json!({"errors": keyed(&|| json!("is wrong"))}),
@@ -182,15 +182,15 @@ proptest! {
                 "request": {"method": "POST", "url": "https://harbour.example/v1/things",
                             "postData": {"mimeType": "application/json", "text": Value::Object(body.clone()).to_string()}},
                 "response": {"status": 422, "headers": [{"name": "content-type", "value": "application/json"}],
-                             "content": {"text": answer.to_string()}},
+                             "content": {"text": response.to_string()}},
             }).to_string();
             let exchange = har::exchange(entry.as_bytes(), Address::default()).unwrap();
-            let Classification::Classified(placed) = classify(&exchange, &contract, Credentials::Recorded) else { panic!("excluded") };
-            let found: Vec<_> = check_exchange(&placed).findings;
+            let Classification::Classified(classified) = classify(&exchange, &contract, Credentials::Recorded) else { panic!("excluded") };
+            let found: Vec<_> = check_exchange(&classified).findings;
             match without {
-                None => prop_assert!(found.is_empty(), "{answer}: {found:?}"),
+                None => prop_assert!(found.is_empty(), "{response}: {found:?}"),
                 Some(field) => {
-                    prop_assert_eq!(found.len(), 1, "{}: {:?}", answer, found);
+                    prop_assert_eq!(found.len(), 1, "{}: {:?}", response, found);
                     prop_assert_eq!(found[0].clause, "validation.complete");
                     prop_assert!(found[0].got.ends_with(&format!("without /{field}")), "{}", found[0].got);
                 }
@@ -231,9 +231,9 @@ proptest! {
     fn any_contract_and_any_phrase_are_read_without_panic(text in any::<String>(), lines in "([a-z.\\[\\]\"= \n{}]|fault|shape|status|like){0,60}") {
         let _ = parse(&text, &|_| None);
         for text in [text, lines.clone(), format!("contract = 1\n[shape.a]\n{lines}"), format!("{HARBOUR}{lines}")] {
-            for mistake in faithful_clerk_check::parse_contract(&text).diagnostics {
-                let _ = mistake.line_and_column(&text);
-                assert!(mistake.span.end <= text.len());
+            for diagnostic in faithful_clerk_check::parse_contract(&text).diagnostics {
+                let _ = diagnostic.line_and_column(&text);
+                assert!(diagnostic.span.end <= text.len());
             }
         }
     }

@@ -226,7 +226,7 @@ fn no_two_types_of_the_workspace_share_a_name() {
         Regex::new(r"(?m)^\s*(?:pub(?:\([a-z: ]+\))? )?(?:struct|enum|trait|type|union) (\w+)")
             .unwrap();
     let associated = Regex::new(r"^\s+type ").unwrap();
-    let mut places: BTreeMap<String, Vec<String>> = BTreeMap::new();
+    let mut locations: BTreeMap<String, Vec<String>> = BTreeMap::new();
     for folder in crates() {
         // What stands in for a part that is not built in has the names of that part.
         let stands_in = |file: &SourceFile| {
@@ -236,13 +236,13 @@ fn no_two_types_of_the_workspace_share_a_name() {
             for found in declared.captures_iter(file.code()) {
                 if !associated.is_match(found[0].trim_start_matches('\n')) {
                     let path = file.path.display().to_string();
-                    places.entry(found[1].to_owned()).or_default().push(path);
+                    locations.entry(found[1].to_owned()).or_default().push(path);
                 }
             }
         }
     }
-    places.retain(|_, files| files.len() > 1);
-    assert!(places.is_empty(), "{places:#?}");
+    locations.retain(|_, files| files.len() > 1);
+    assert!(locations.is_empty(), "{locations:#?}");
 }
 
 #[test]

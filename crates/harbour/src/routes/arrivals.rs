@@ -21,7 +21,7 @@ fn recorded(harbour: &Harbour, request: &HarbourRequest) -> Result<Reply, Reply>
     let mut checked = InvalidMembers::of(&body);
     checked.form("day", true, is_day, "is no date");
     let mut entries = checked.invalid;
-    let wrong = |place: String, code, detail| -> Invalid { ("pointer", place, code, detail) };
+    let wrong = |location: String, code, detail| -> Invalid { ("pointer", location, code, detail) };
     let list = match body.get("arrivals") {
         None => {
             entries.push(wrong("/arrivals".to_owned(), "missing", "is needed"));
@@ -42,21 +42,21 @@ fn recorded(harbour: &Harbour, request: &HarbourRequest) -> Result<Reply, Reply>
         for (name, fits) in
             [("reservation_id", true), ("arrived_at", text("arrived_at").is_some_and(is_moment))]
         {
-            let place = format!("/arrivals/{at}/{name}");
+            let location = format!("/arrivals/{at}/{name}");
             match arrival.get(name) {
-                None => entries.push(wrong(place, "missing", "is needed")),
+                None => entries.push(wrong(location, "missing", "is needed")),
                 Some(value) if !value.is_string() => {
-                    entries.push(wrong(place, "wrong_kind", "has to be a text"));
+                    entries.push(wrong(location, "wrong_kind", "has to be a text"));
                 }
-                Some(_) if !fits => entries.push(wrong(place, "wrong_form", "has no offset")),
+                Some(_) if !fits => entries.push(wrong(location, "wrong_form", "has no offset")),
                 Some(_) => {}
             }
         }
     }
     if !entries.is_empty() && harbour.is_before() {
         // before: what is wrong is told in words alone.
-        let words = |(_, place, code, _): &Invalid| {
-            let name = place.trim_start_matches('/');
+        let words = |(_, location, code, _): &Invalid| {
+            let name = location.trim_start_matches('/');
             match *code {
                 "too_short" => format!("{name} must not be empty"),
                 _ => format!("{name} has to be a date"),

@@ -33,12 +33,12 @@ fn booked(harbour: &mut Harbour, request: &HarbourRequest) -> Result<Reply, Repl
         return Err(Reply::of(204));
     }
     let unknown = berth_id.filter(|id| berth(id).is_none());
-    let place = berth_id.and_then(berth).zip(arrives.and_then(day));
-    let until = place.and_then(|(berth, arrives)| {
+    let location = berth_id.and_then(berth).zip(arrives.and_then(day));
+    let until = location.and_then(|(berth, arrives)| {
         harbour.store.taken_until(berth, arrives, nights.unwrap_or(1))
     });
     // A number is drawn once there is a place, and is gone where something else is refused.
-    let is_drawn = vessel_id.is_some() && place.is_some() && until.is_none();
+    let is_drawn = vessel_id.is_some() && location.is_some() && until.is_none();
     let id = if is_drawn { harbour.store.draw() } else { String::new() };
     let invalid = checked.invalid;
     if !invalid.is_empty() {
@@ -49,7 +49,8 @@ fn booked(harbour: &mut Harbour, request: &HarbourRequest) -> Result<Reply, Repl
         let more = [("berth_id", json!(id))];
         return Err(problem(409, Some("berth-taken"), "The berth is taken", Some(&detail), &more));
     }
-    let (Some(vessel_id), Some(nights), Some((berth, arrives))) = (vessel_id, nights, place) else {
+    let (Some(vessel_id), Some(nights), Some((berth, arrives))) = (vessel_id, nights, location)
+    else {
         return Err(Reply::of(500));
     };
     if let Some(until) = until {
@@ -78,8 +79,8 @@ fn refused(harbour: &Harbour, entries: &[crate::problem::Invalid]) -> Reply {
         return invalid(entries);
     }
     // before: what is wrong in a value is told in a map, what is missing in a list.
-    let entry = |(_, place, _, detail): &crate::problem::Invalid| {
-        (place.trim_start_matches('/').to_owned(), json!(detail))
+    let entry = |(_, location, _, detail): &crate::problem::Invalid| {
+        (location.trim_start_matches('/').to_owned(), json!(detail))
     };
     invalid_as(Value::Object(entries.iter().map(entry).collect::<Map<_, _>>()))
 }
@@ -147,9 +148,9 @@ fn changed(harbour: &mut Harbour, request: &HarbourRequest, id: &str) -> Result<
     let entries = checked.invalid;
     if !entries.is_empty() && is_before {
         // before: a pointer to the name that the member has inside the service.
-        let entry = |(at, place, code, detail): &crate::problem::Invalid| {
-            let inner = place.replace("/nights", "/nightCount");
-            let name = place.trim_start_matches('/');
+        let entry = |(at, location, code, detail): &crate::problem::Invalid| {
+            let inner = location.replace("/nights", "/nightCount");
+            let name = location.trim_start_matches('/');
             json!({*at: inner, "code": code, "detail": format!("{name} {detail}")})
         };
         return Err(invalid_as(entries.iter().map(entry).collect()));

@@ -126,15 +126,15 @@ pub fn compare(
         sum.pair(&before, &after, *pair);
     }
     let sides = [&before, &after];
-    for (at, (side, places)) in sides.into_iter().zip(&paired.only).enumerate() {
-        for record in places.iter().filter_map(|place| side.records.get(*place)) {
+    for (at, (side, locations)) in sides.into_iter().zip(&paired.only).enumerate() {
+        for record in locations.iter().filter_map(|location| side.records.get(*location)) {
             let name = name(side, record.endpoint);
             sum.only.get_mut(at).into_iter().for_each(|only| {
                 only.entry(name.clone()).or_default().note(record.address, record.address);
             });
         }
     }
-    let count = |places: &Vec<usize>| places.len() as u64;
+    let count = |locations: &Vec<usize>| locations.len() as u64;
     sum.counts.only_before = count(&paired.only[0]);
     sum.counts.only_after = count(&paired.only[1]);
     sum.counts.more_often = paired.more_often.iter().map(count).sum();

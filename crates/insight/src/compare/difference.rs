@@ -273,9 +273,9 @@ fn said(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Cha
 }
 
 fn named(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Change>) {
-    let list = |places: Vec<&String>| {
-        let places: Vec<&str> = places.into_iter().take(8).map(String::as_str).collect();
-        places.join(", ")
+    let list = |locations: Vec<&String>| {
+        let locations: Vec<&str> = locations.into_iter().take(8).map(String::as_str).collect();
+        locations.join(", ")
     };
     let gone: Vec<&String> = before.named.difference(&after.named).collect();
     let came: Vec<&String> = after.named.difference(&before.named).collect();
@@ -363,19 +363,19 @@ fn disclosed(before: &ComparedResponse, after: &ComparedResponse, found: &mut Ve
 }
 
 fn findings(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Change>) {
-    let serious = |weight: &Severity, grade: Grade| match weight {
+    let serious = |severity: &Severity, grade: Grade| match severity {
         Severity::Breach | Severity::Warning => grade,
         Severity::Note => Grade::Changed,
     };
-    for ((clause, place), weight) in &before.findings {
+    for ((clause, place), severity) in &before.findings {
         if !after.findings.contains_key(&(*clause, place.clone())) {
-            let grade = serious(weight, Grade::Fixed);
+            let grade = serious(severity, Grade::Fixed);
             found.push(Change::at(grade, "fixed finding:", *clause, format!(" at {place}")));
         }
     }
-    for ((clause, place), weight) in &after.findings {
+    for ((clause, place), severity) in &after.findings {
         if !before.findings.contains_key(&(*clause, place.clone())) {
-            let grade = serious(weight, Grade::Regressed);
+            let grade = serious(severity, Grade::Regressed);
             found.push(Change::at(grade, "new finding:", *clause, format!(" at {place}")));
         }
     }

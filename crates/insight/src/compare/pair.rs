@@ -61,7 +61,7 @@ pub(super) fn pairs(before: &[ComparedExchange], after: &[ComparedExchange]) -> 
             for at in open.drain(..) {
                 let Some(record) = records.get(at) else { continue };
                 let twins = twins.entry(key(record)).or_default();
-                twins.sides.get_mut(side).into_iter().for_each(|places| places.push(at));
+                twins.sides.get_mut(side).into_iter().for_each(|locations| locations.push(at));
             }
         }
         for SameKeyRequests { sides: [mine, others] } in twins.into_values() {
@@ -72,8 +72,8 @@ pub(super) fn pairs(before: &[ComparedExchange], after: &[ComparedExchange]) -> 
             };
             let together = align(&mine, &others, &is_same);
             let is_paired = !together.is_empty();
-            let left = |places: &[usize], taken: HashSet<usize>| -> Vec<usize> {
-                places.iter().copied().filter(|at| !taken.contains(at)).collect()
+            let left = |locations: &[usize], taken: HashSet<usize>| -> Vec<usize> {
+                locations.iter().copied().filter(|at| !taken.contains(at)).collect()
             };
             let mine = left(&mine, together.iter().map(|(one, _)| *one).collect());
             let others = left(&others, together.iter().map(|(_, other)| *other).collect());
@@ -81,9 +81,9 @@ pub(super) fn pairs(before: &[ComparedExchange], after: &[ComparedExchange]) -> 
             paired.pairs.extend(together.into_iter().map(pair));
             // The very same asked once more is no other request.
             let repeats = is_paired && closeness <= Closeness::Linked;
-            for (side, places) in [mine, others].into_iter().enumerate() {
+            for (side, locations) in [mine, others].into_iter().enumerate() {
                 let to = if repeats { &mut paired.more_often } else { &mut open };
-                to.get_mut(side).into_iter().for_each(|to| to.extend(&places));
+                to.get_mut(side).into_iter().for_each(|to| to.extend(&locations));
             }
         }
         open.iter_mut().for_each(|open| open.sort_unstable());

@@ -133,21 +133,23 @@ impl RequestTarget {
 fn prefixes(sides: &[SurveyData<'_>; 2]) -> [String; 2] {
     let none = || [String::new(), String::new()];
     let [before, after] = [&sides[0], &sides[1]].map(|side| inferred(side.origins.clone()).0);
-    let names = |places: &[SurveyedEndpoint]| -> BTreeSet<String> {
-        places.iter().map(SurveyedEndpoint::name).collect()
+    let names = |locations: &[SurveyedEndpoint]| -> BTreeSet<String> {
+        locations.iter().map(SurveyedEndpoint::name).collect()
     };
     let (mine, others) = (names(&before), names(&after));
     if mine.iter().any(|name| others.contains(name)) {
         return none();
     }
-    let prefix = |places: &[SurveyedEndpoint]| {
-        let places: Vec<&SurveyedEndpoint> =
-            places.iter().filter(|place| place.status != EndpointStatus::Nowhere).collect();
-        common_prefix(&places)
+    let prefix = |locations: &[SurveyedEndpoint]| {
+        let locations: Vec<&SurveyedEndpoint> = locations
+            .iter()
+            .filter(|location| location.status != EndpointStatus::Nowhere)
+            .collect();
+        common_prefix(&locations)
     };
     let found = [prefix(&before), prefix(&after)];
-    let stripped = |places: &[SurveyedEndpoint], prefix: &str| -> BTreeSet<String> {
-        let below = places.iter().filter_map(|place| place.template.strip_prefix(prefix));
+    let stripped = |locations: &[SurveyedEndpoint], prefix: &str| -> BTreeSet<String> {
+        let below = locations.iter().filter_map(|location| location.template.strip_prefix(prefix));
         below.map(str::to_owned).collect()
     };
     let (mine, others) = (stripped(&before, &found[0]), stripped(&after, &found[1]));

@@ -82,23 +82,24 @@ const SAYING: [&str; 9] = [
 /// What came back in an exchange. Without a contract `placed` is made under an empty one.
 pub(super) fn came(
     exchange: &Exchange<'_>,
-    placed: Option<&Classified<'_>>,
+    classified: Option<&Classified<'_>>,
     findings: &[Finding],
 ) -> ResponseSummary {
     let Some(response) = &exchange.response else { return ResponseSummary::None };
     let (mut said, mut named, mut disclosed) = Default::default();
-    let is_error_inside = placed.is_some_and(|placed| placed.embedded_error().is_some());
-    if let Some(placed) = placed.filter(|_| response.status >= 400) {
-        said = saying(placed);
-        let located = placed.reported_fields().iter().filter(|entry| entry.location.is_some());
+    let is_error_inside =
+        classified.is_some_and(|classified| classified.embedded_error().is_some());
+    if let Some(classified) = classified.filter(|_| response.status >= 400) {
+        said = saying(classified);
+        let located = classified.reported_fields().iter().filter(|entry| entry.location.is_some());
         named = located.map(|entry| entry.steps.join("/")).collect();
-        disclosed = placed.disclosures().iter().map(|one| one.what).collect();
+        disclosed = classified.disclosures().iter().map(|one| one.what).collect();
     }
     let found = findings.iter().map(|finding| ((finding.clause, place(finding)), finding.severity));
     ResponseSummary::Received(Box::new(ComparedResponse {
         status: response.status,
         media: response.media().map(|media| media::essence(media).into_owned()),
-        body: with_body(response, placed, |read| body(exchange, read, placed)),
+        body: with_body(response, classified, |read| body(exchange, read, classified)),
         headers: headers(&response.headers),
         stable: said,
         named,
@@ -135,8 +136,8 @@ fn headers(headers: &Headers<'_>) -> BTreeMap<String, Option<String>> {
     seen
 }
 
-fn saying(placed: &Classified<'_>) -> BTreeMap<String, String> {
-    let Some(members) = placed.members() else { return BTreeMap::new() };
+fn saying(classified: &Classified<'_>) -> BTreeMap<String, String> {
+    let Some(members) = classified.members() else { return BTreeMap::new() };
     let said = SAYING.iter().filter_map(|name| {
         let text = scalar_text(members.get(*name)?)?;
         Some((join("", name), masked(&text).chars().take(120).collect()))
@@ -147,11 +148,11 @@ fn saying(placed: &Classified<'_>) -> BTreeMap<String, String> {
 /// Looks at the body of an answer, which may have been read already.
 pub(super) fn with_body<R>(
     response: &Response<'_>,
-    placed: Option<&Classified<'_>>,
+    classified: Option<&Classified<'_>>,
     look: impl FnOnce(&ParsedBody) -> R,
 ) -> R {
-    match placed {
-        Some(placed) => look(placed.body()),
+    match classified {
+        Some(classified) => look(classified.body()),
         None => look(&ParsedBody::read(response)),
     }
 }
@@ -159,7 +160,7 @@ pub(super) fn with_body<R>(
 fn body(
     exchange: &Exchange<'_>,
     body: &ParsedBody,
-    placed: Option<&Classified<'_>>,
+    classified: Option<&Classified<'_>>,
 ) -> ComparedBody {
     match body {
         ParsedBody::Empty if exchange.request.method == "HEAD" => ComparedBody::Unknown,
@@ -169,8 +170,8 @@ fn body(
         ParsedBody::Html(_) => ComparedBody::Other("HTML"),
         ParsedBody::Text(_) => ComparedBody::Other("text"),
         ParsedBody::Json(value) => {
-            let mut varying = match placed.filter(|placed| placed.is_error()) {
-                Some(placed) => placed.data_locations(),
+            let mut varying = match classified.filter(|classified| classified.is_error()) {
+                Some(classified) => classified.data_locations(),
                 None => DataLocations::default(),
             };
             by_id(value, &JsonPath::Top, &mut varying.keyed);
@@ -180,20 +181,20 @@ fn body(
 }
 
 /// The places of objects that are keyed by ids.
-fn by_id(value: &Value, way: &JsonPath<'_>, found: &mut BTreeSet<String>) {
+fn by_id(value: &Value, path: &JsonPath<'_>, found: &mut BTreeSet<String>) {
     match value {
         Value::Object(members) => {
             let is_id = |name: &String| SegmentForm::of(name) != SegmentForm::Word;
             if !members.is_empty() && members.keys().all(is_id) {
-                found.insert(way.pointer());
+                found.insert(path.pointer());
             }
             for (name, member) in members {
-                by_id(member, &JsonPath::Member(way, name), found);
+                by_id(member, &JsonPath::Member(path, name), found);
             }
         }
         Value::Array(items) => {
             for (at, item) in items.iter().enumerate().take(256) {
-                by_id(item, &JsonPath::Item(way, at), found);
+                by_id(item, &JsonPath::Item(path, at), found);
             }
         }
         _ => {}

@@ -112,26 +112,26 @@ impl Visitor for ComparisonSide<'_> {
         let has_credentials = plan.has_credentials.get(self.side).copied().unwrap_or_default();
         let credentials =
             if has_credentials { Credentials::Recorded } else { Credentials::NotRecorded };
-        let placing = match plan.contract {
+        let classification = match plan.contract {
             Some(contract) => classify(exchange, contract, credentials),
             None => classify(exchange, &self.bare, Credentials::NotRecorded),
         };
-        let (placed, findings) = match &placing {
+        let (classified, findings) = match &classification {
             Classification::Excluded(reason) if plan.contract.is_some() => {
                 *self.excluded.entry(reason).or_default() += 1;
                 return;
             }
             Classification::Excluded(_) => (None, Vec::new()),
-            Classification::Classified(placed) => {
+            Classification::Classified(classified) => {
                 let mut findings = if plan.contract.is_some() {
-                    check_exchange(placed).findings
+                    check_exchange(classified).findings
                 } else {
                     Vec::new()
                 };
                 findings.retain(|finding| {
-                    placed.contract.waiver_for(finding.clause, &placed.row()).is_none()
+                    classified.contract.waiver_for(finding.clause, &classified.row()).is_none()
                 });
-                (Some(&**placed), findings)
+                (Some(&**classified), findings)
             }
         };
         let Some(asking) = plan.request_target(self.side, &request.method, &request.url) else {
@@ -139,7 +139,7 @@ impl Visitor for ComparisonSide<'_> {
             return;
         };
         let asked = RequestKey::of(request, &asking, &self.server_ids, plan.between, plan.contract);
-        let came = came(exchange, placed, &findings);
+        let came = came(exchange, classified, &findings);
         let status = match &came {
             ResponseSummary::None => 0,
             ResponseSummary::Received(outcome) => outcome.status,
@@ -148,11 +148,11 @@ impl Visitor for ComparisonSide<'_> {
             && (200..300).contains(&status)
         {
             let location = response.headers.get("location");
-            with_body(response, placed, |body| {
+            with_body(response, classified, |body| {
                 self.server_ids.learn(&request.method, &asking, location, body.json());
             });
         }
-        drop(placing);
+        drop(classification);
         let endpoint = self.endpoint(format!("{} {}", request.method, asking.template));
         let outcome = self.outcome(came);
         let address = exchange.address;

@@ -32,18 +32,20 @@ pub struct ExpectedResponse {
 /// The faults that would have been right, and the answer that the first of them makes. Nothing where no
 /// error was due.
 #[must_use]
-pub fn expected_response(placed: &Classified<'_>) -> (Vec<String>, Option<ExpectedResponse>) {
-    let faults: Vec<&Fault> = match &placed.verdict {
+pub fn expected_response(classified: &Classified<'_>) -> (Vec<String>, Option<ExpectedResponse>) {
+    let faults: Vec<&Fault> = match &classified.verdict {
         StatusVerdict::WrongAccepted(due) | StatusVerdict::Misfits { due, .. } => due.clone(),
         StatusVerdict::OtherStatus(fault) => vec![fault],
         StatusVerdict::Served | StatusVerdict::OtherSuccess => Vec::new(),
-        _ if !placed.faults.is_empty() && !matches!(placed.verdict, StatusVerdict::Failed) => {
-            placed.faults.clone()
+        _ if !classified.faults.is_empty()
+            && !matches!(classified.verdict, StatusVerdict::Failed) =>
+        {
+            classified.faults.clone()
         }
-        _ => due_for(placed),
+        _ => due_for(classified),
     };
     let names = faults.iter().map(|fault| fault.name.clone()).collect();
-    (names, faults.first().map(|fault| answer(placed.contract, fault, Some(placed))))
+    (names, faults.first().map(|fault| answer(classified.contract, fault, Some(classified))))
 }
 
 /// An answer with a fault, as it could look.
@@ -53,16 +55,16 @@ pub fn sample_response(contract: &ErrorContract, fault: &Fault) -> ExpectedRespo
 }
 
 /// The faults for what the request shows, where the verdict names none.
-fn due_for<'a>(placed: &Classified<'a>) -> Vec<&'a Fault> {
-    let contract = placed.contract;
-    let faults = placed.rules().faults.iter().filter_map(|id| contract.fault(*id));
-    faults.filter(|fault| fault.when.iter().any(|s| placed.situations.decides(*s))).collect()
+fn due_for<'a>(classified: &Classified<'a>) -> Vec<&'a Fault> {
+    let contract = classified.contract;
+    let faults = classified.rules().faults.iter().filter_map(|id| contract.fault(*id));
+    faults.filter(|fault| fault.when.iter().any(|s| classified.situations.decides(*s))).collect()
 }
 
 fn answer(
     contract: &ErrorContract,
     fault: &Fault,
-    placed: Option<&Classified<'_>>,
+    classified: Option<&Classified<'_>>,
 ) -> ExpectedResponse {
     let mut headers = Vec::new();
     let agreed = fault.media.as_deref().or(contract.error.media.as_deref());
@@ -72,8 +74,9 @@ fn answer(
     match fault.status {
         401 => headers.push(("WWW-Authenticate".to_owned(), "Bearer".to_owned())),
         405 => {
-            let offered =
-                placed.map_or("GET, HEAD".to_owned(), |placed| placed.allowed_methods().join(", "));
+            let offered = classified.map_or("GET, HEAD".to_owned(), |classified| {
+                classified.allowed_methods().join(", ")
+            });
             headers.push(("Allow".to_owned(), offered));
         }
         _ => {}
@@ -100,7 +103,7 @@ fn answer(
         status: fault.status,
         phrase: status::phrase(fault.status).unwrap_or_default(),
         headers,
-        body: is_json.then(|| body(contract, fault, shape, placed)),
+        body: is_json.then(|| body(contract, fault, shape, classified)),
     }
 }
 
@@ -108,14 +111,14 @@ fn body(
     contract: &ErrorContract,
     fault: &Fault,
     shape: Option<&Shape>,
-    placed: Option<&Classified<'_>>,
+    classified: Option<&Classified<'_>>,
 ) -> Value {
     let shapes = &contract.shapes;
     let mut body = Map::new();
     let is_problem = shape.is_none_or(|shape| shape.is_problem);
     if is_problem {
         body.extend(fault.type_uri.clone().map(|uri| ("type".to_owned(), Value::from(uri))));
-        let due = placed.and_then(Classified::expected_language);
+        let due = classified.and_then(Classified::expected_language);
         let title = fault.titles.iter().find(|(language, _)| Some(language.as_str()) == due);
         let title = title.map(|(_, title)| title).or(fault.title.as_ref());
         body.extend(title.map(|title| ("title".to_owned(), Value::from(title.as_str()))));
@@ -125,7 +128,7 @@ fn body(
         if body.contains_key(&member.name) || (member.optional && !is_list_of_entries(member)) {
             continue;
         }
-        let entries = placed.map(|placed| entries(placed, member)).unwrap_or_default();
+        let entries = classified.map(|classified| entries(classified, member)).unwrap_or_default();
         let value = match (&member.constrained.name, entries) {
             (TypeName::Array(_), entries) if !entries.is_empty() => Value::Array(entries),
             _ if member.optional => continue,
@@ -147,21 +150,21 @@ fn is_list_of_entries(member: &ShapeMember) -> bool {
 }
 
 /// One entry for each invalid place of the request.
-fn entries(placed: &Classified<'_>, member: &ShapeMember) -> Vec<Value> {
-    let shapes = &placed.contract.shapes;
+fn entries(classified: &Classified<'_>, member: &ShapeMember) -> Vec<Value> {
+    let shapes = &classified.contract.shapes;
     let TypeName::Array(item) = &member.constrained.name else { return Vec::new() };
     let TypeName::Shape(id) = item.name else { return Vec::new() };
     let Some(shape) = shapes.get(id) else { return Vec::new() };
-    let situations = &placed.situations;
+    let situations = &classified.situations;
     let mut found = Vec::new();
     if situations.decides(Situation::InvalidBody) {
         found.extend(situations.invalid.iter().map(|mismatch| {
-            let place = named(placed, mismatch);
+            let location = named(classified, mismatch);
             let words = format!("has to be {}", mismatch.expected);
             entry(
                 sample::of_shape(shape, shapes),
                 shape,
-                &place,
+                &location,
                 ViolationSubject::Body,
                 mismatch.kind,
                 &words,
@@ -189,7 +192,7 @@ enum ViolationSubject {
 fn entry(
     value: Value,
     shape: &Shape,
-    place: &str,
+    location: &str,
     at: ViolationSubject,
     sort: MismatchKind,
     words: &str,
@@ -208,8 +211,8 @@ fn entry(
         };
         let is_reason = matches!(name.as_str(), "detail" | "message" | "reason" | "description");
         if is_place {
-            let steps = tokens(place).filter(|_| !is_pointer && at == ViolationSubject::Body);
-            let written = steps.map_or_else(|| place.to_owned(), |steps| steps.join("."));
+            let steps = tokens(location).filter(|_| !is_pointer && at == ViolationSubject::Body);
+            let written = steps.map_or_else(|| location.to_owned(), |steps| steps.join("."));
             members.insert(member.name.clone(), Value::from(written));
         } else if is_reason && matches!(member.constrained.name, TypeName::String) {
             members.insert(member.name.clone(), Value::from(words));
@@ -234,9 +237,9 @@ fn entry(
 }
 
 /// The place as the contract wants it written: a missing member itself, or its parent.
-fn named(placed: &Classified<'_>, mismatch: &Mismatch) -> String {
+fn named(classified: &Classified<'_>, mismatch: &Mismatch) -> String {
     let is_parent = mismatch.kind == MismatchKind::Missing
-        && placed.contract.validation_errors.missing == MissingNamed::Parent;
+        && classified.contract.validation_errors.missing == MissingNamed::Parent;
     match mismatch.pointer.rsplit_once('/') {
         Some((parent, _)) if is_parent => parent.to_owned(),
         _ => mismatch.pointer.clone(),

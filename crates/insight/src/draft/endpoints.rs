@@ -31,18 +31,18 @@ impl ServiceBase {
         let others = survey.origins.keys().filter(|other| **other != origin).cloned();
         let several = survey.origins.len() > 1;
         let mut base = Self { others: others.collect(), origin, several, prefix: String::new() };
-        let places: Vec<&SurveyedEndpoint> = survey
+        let locations: Vec<&SurveyedEndpoint> = survey
             .endpoints
             .iter()
-            .filter(|place| base.has(place) && place.status != EndpointStatus::Nowhere)
+            .filter(|location| base.has(location) && location.status != EndpointStatus::Nowhere)
             .collect();
-        base.prefix = common_prefix(&places);
+        base.prefix = common_prefix(&locations);
         base
     }
 
     /// Is the place this service's?
-    pub(super) fn has(&self, place: &SurveyedEndpoint) -> bool {
-        !self.several || place.origin == self.origin || place.origin.is_empty()
+    pub(super) fn has(&self, location: &SurveyedEndpoint) -> bool {
+        !self.several || location.origin == self.origin || location.origin.is_empty()
     }
 
     pub(super) fn host(&self) -> &str {
@@ -77,18 +77,21 @@ pub(super) struct DraftedEndpoint {
 
 /// The section of one endpoint; `None` where its method or path can't be one's.
 pub(super) fn endpoint(
-    place: &SurveyedEndpoint,
+    location: &SurveyedEndpoint,
     template: &str,
     faults: &BTreeMap<FaultIdentity, ObservedFault>,
     names: RecordingNames<'_>,
     has_credentials: bool,
 ) -> Option<DraftedEndpoint> {
-    let capitals = place.method.to_ascii_uppercase();
-    if !is_token(&place.method) || place.method != capitals || Router::segments(template).is_err() {
+    let capitals = location.method.to_ascii_uppercase();
+    if !is_token(&location.method)
+        || location.method != capitals
+        || Router::segments(template).is_err()
+    {
         return None;
     }
-    let facts = &place.facts;
-    let values = match place.values.as_slice() {
+    let facts = &location.facts;
+    let values = match location.values.as_slice() {
         [] => String::new(),
         values => format!("; the last parameter was {} or the like", values.join(", ")),
     };
@@ -97,17 +100,17 @@ pub(super) fn endpoint(
             1 => format!("1 exchange{values}"),
             count => format!("{count} exchanges{values}"),
         },
-        head: format!("[endpoint.{}]", quoted(&format!("{} {template}", place.method))),
+        head: format!("[endpoint.{}]", quoted(&format!("{} {template}", location.method))),
         lines: Vec::new(),
         decide: Vec::new(),
         suggestion: Vec::new(),
     };
-    drawn.success(place, names);
+    drawn.success(location, names);
     let mut named: Vec<String> = facts
         .rows
         .keys()
         .filter_map(|row| {
-            faults.get(&identity(place, row)?).or_else(|| same_status(faults, row.status))
+            faults.get(&identity(location, row)?).or_else(|| same_status(faults, row.status))
         })
         .filter(|fault| !fault.is_everywhere())
         .map(|fault| quoted(&fault.name))
@@ -119,9 +122,9 @@ pub(super) fn endpoint(
     }
     // A recorder may have left all credentials out, and then nobody can say who needs some.
     if has_credentials {
-        drawn.needs(place, names);
+        drawn.needs(location, names);
     }
-    drawn.body(place);
+    drawn.body(location);
     Some(drawn)
 }
 
@@ -134,10 +137,10 @@ fn same_status(
 }
 
 impl DraftedEndpoint {
-    fn success(&mut self, place: &SurveyedEndpoint, names: RecordingNames<'_>) {
+    fn success(&mut self, location: &SurveyedEndpoint, names: RecordingNames<'_>) {
         let mut statuses: BTreeMap<u16, Occurrences> = BTreeMap::new();
         let mut accepted = Occurrences::default();
-        for (row, kind) in &place.facts.rows {
+        for (row, kind) in &location.facts.rows {
             let Some(status) = row.status.filter(|status| (200..400).contains(status)) else {
                 continue;
             };
@@ -169,8 +172,8 @@ impl DraftedEndpoint {
         }
     }
 
-    fn needs(&mut self, place: &SurveyedEndpoint, names: RecordingNames<'_>) {
-        let facts = &place.facts;
+    fn needs(&mut self, location: &SurveyedEndpoint, names: RecordingNames<'_>) {
+        let facts = &location.facts;
         let mut refused = Occurrences::default();
         let mut served = Occurrences::default();
         for (row, kind) in &facts.rows {
@@ -195,7 +198,7 @@ impl DraftedEndpoint {
                     names.list(served.count, &served.first),
                 ));
             }
-        } else if without > 0 && successes.with_credentials > 0 && place.method != "GET" {
+        } else if without > 0 && successes.with_credentials > 0 && location.method != "GET" {
             self.lines.push("auth    = \"required\"".to_owned());
             let at = match served.count {
                 0 => format!("{without} of {}", successes.count),
@@ -209,9 +212,9 @@ impl DraftedEndpoint {
         }
     }
 
-    fn body(&mut self, place: &SurveyedEndpoint) {
-        let successes = &place.facts.successes;
-        let refused = place.facts.rows.keys().any(|row| row.status == Some(415));
+    fn body(&mut self, location: &SurveyedEndpoint) {
+        let successes = &location.facts.successes;
+        let refused = location.facts.rows.keys().any(|row| row.status == Some(415));
         let mut media: Vec<&str> = successes.media.keys().map(String::as_str).collect();
         if refused {
             media.retain(|media| media::is_json(media));

@@ -70,7 +70,7 @@ impl DraftWriter<'_> {
 
     pub(super) fn media(&mut self) {
         let mut seen: BTreeMap<&str, Occurrences> = BTreeMap::new();
-        for (row, kind) in self.places.iter().flat_map(|place| &place.facts.rows) {
+        for (row, kind) in self.places.iter().flat_map(|location| &location.facts.rows) {
             let is_error = row.status.is_some_and(|status| status >= 400);
             let has_body = !matches!(row.body, ObservedBody::Empty | ObservedBody::Missing);
             if let Some(media) = row.media.as_deref().filter(|_| is_error && has_body) {
@@ -83,15 +83,15 @@ impl DraftWriter<'_> {
         let problems = seen.get(PROBLEM_JSON).map_or(0, |seen| seen.count);
         let json = seen.iter().filter(|(media, _)| faithful_clerk_model::media::is_json(media));
         let usual = most(json).copied();
-        let agreed =
+        let expected =
             if problems * 4 >= total { PROBLEM_JSON } else { usual.unwrap_or(PROBLEM_JSON) };
-        self.line(&format!("media = {}", quoted(agreed)));
+        self.line(&format!("media = {}", quoted(expected)));
         let others: Vec<String> = seen
             .iter()
-            .filter(|(media, _)| **media != agreed)
+            .filter(|(media, _)| **media != expected)
             .map(|(media, seen)| format!("{media} ({})", self.at(seen)))
             .collect();
-        let mine = seen.get(agreed).map_or(0, |seen| seen.count);
+        let mine = seen.get(expected).map_or(0, |seen| seen.count);
         if total == 0 {
             self.ask("no error with a body was recorded; this is RFC 9457's media type");
         } else if !others.is_empty() {
@@ -140,28 +140,29 @@ impl DraftWriter<'_> {
         validation: Option<&ErrorShape>,
         is_problem: bool,
     ) -> BTreeSet<String> {
-        let sketch = &usual.shape;
+        let inferred = &usual.shape;
         let mut drafted = DraftedShape::default();
         let mut names: BTreeSet<String> = BTreeSet::new();
         if is_problem {
             drafted.members.push(("like".to_owned(), "problem".to_owned()));
         }
         let mut questions = Vec::new();
-        for (name, member) in sketch.usual() {
+        for (name, member) in inferred.usual() {
             names.insert(name.clone());
-            let here =
-                |sketch: &InferredShape| sketch.members.get(name).is_some_and(|m| sketch.always(m));
-            let always = here(sketch) && validation.is_none_or(|shape| here(&shape.shape));
+            let here = |inferred: &InferredShape| {
+                inferred.members.get(name).is_some_and(|m| inferred.always(m))
+            };
+            let always = here(inferred) && validation.is_none_or(|shape| here(&shape.shape));
             // The shape of problems has these members already; only what is more needs a line.
             match name.as_str() {
                 "type" | "detail" | "instance" if is_problem && !always => continue,
                 "type" if is_problem => continue,
                 _ => {}
             }
-            if !sketch.always(member) {
+            if !inferred.always(member) {
                 questions.push(format!(
                     "`{name}` is in {} of {} errors; may it be left out?",
-                    member.count, sketch.objects
+                    member.count, inferred.objects
                 ));
             }
             if is_problem && name == "status" {

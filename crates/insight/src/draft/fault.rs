@@ -25,7 +25,7 @@ impl DraftWriter<'_> {
             self.ask("no recorded error says what it is; declare the faults here");
         }
         let mut odd: BTreeMap<u16, Occurrences> = BTreeMap::new();
-        for (row, kind) in self.places.iter().flat_map(|place| &place.facts.rows) {
+        for (row, kind) in self.places.iter().flat_map(|location| &location.facts.rows) {
             if let Some(status) = row.status.filter(|s| *s >= 400 && !is_declarable(*s)) {
                 odd.entry(status).or_default().add(&kind.seen);
             }
@@ -37,7 +37,7 @@ impl DraftWriter<'_> {
         let at: BTreeSet<&String> = self
             .places
             .iter()
-            .flat_map(|place| &place.facts.rows)
+            .flat_map(|location| &location.facts.rows)
             .filter_map(|(row, _)| row.stable.code.as_ref().map(|(_, at)| at))
             .collect();
         if let Some(at) = at.iter().next().filter(|at| at.as_str() != "/code") {
@@ -197,15 +197,15 @@ impl DraftWriter<'_> {
         let sketches: Vec<&InferredShape> =
             groups.filter_map(|key| Some(&self.survey.groups.get(key)?.shape)).collect();
         let mut sum = InferredShape::default();
-        for sketch in &sketches {
-            sum.add((*sketch).clone());
+        for inferred in &sketches {
+            sum.add((*inferred).clone());
         }
         if sum.lists > 0 || sum.objects == 0 {
             return;
         }
         let mut members = Vec::new();
         for (name, member) in &sum.members {
-            let everywhere = sketches.iter().all(|sketch| sketch.members.contains_key(name));
+            let everywhere = sketches.iter().all(|inferred| inferred.members.contains_key(name));
             let inside = INSIDES.contains(&folded(name).as_str());
             if common.members.contains(name) || member.nulls > 0 || inside {
                 continue;

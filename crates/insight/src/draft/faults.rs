@@ -41,7 +41,10 @@ pub(super) struct ObservedFault {
 }
 
 /// The identity of the errors of a row; `None` where it is no error of which anything is known.
-pub(super) fn identity(place: &SurveyedEndpoint, row: &ResponseSignature) -> Option<FaultIdentity> {
+pub(super) fn identity(
+    location: &SurveyedEndpoint,
+    row: &ResponseSignature,
+) -> Option<FaultIdentity> {
     let status = row.status.filter(|status| *status >= 400)?;
     let sort = match &row.body {
         ObservedBody::Error((sort, _)) | ObservedBody::Many(sort) => *sort,
@@ -56,15 +59,15 @@ pub(super) fn identity(place: &SurveyedEndpoint, row: &ResponseSignature) -> Opt
     if let Some((code, _)) = &row.stable.code {
         return Some(FaultIdentity::Code(code.clone()));
     }
-    Some(FaultIdentity::Status(status, sort, place.status))
+    Some(FaultIdentity::Status(status, sort, location.status))
 }
 
 /// All faults that were seen, by identity, with names that differ.
 pub(super) fn faults(places: &[&SurveyedEndpoint]) -> BTreeMap<FaultIdentity, ObservedFault> {
     let mut faults: BTreeMap<FaultIdentity, ObservedFault> = BTreeMap::new();
-    for place in places {
-        for (row, kind) in &place.facts.rows {
-            let Some(identity) = identity(place, row) else { continue };
+    for location in places {
+        for (row, kind) in &location.facts.rows {
+            let Some(identity) = identity(location, row) else { continue };
             let fault = faults.entry(identity).or_default();
             fault.seen.add(&kind.seen);
             let status = row.status.unwrap_or_default();
@@ -84,9 +87,9 @@ pub(super) fn faults(places: &[&SurveyedEndpoint]) -> BTreeMap<FaultIdentity, Ob
                 fault.is_validation |= key.0 == ErrorCategory::Validation;
             }
             fault.causes.add(kind.causes);
-            fault.places.insert(place.name());
-            fault.standings.insert(place.status);
-            fault.methods.insert(place.method.clone());
+            fault.places.insert(location.name());
+            fault.standings.insert(location.status);
+            fault.methods.insert(location.method.clone());
         }
     }
     faults.retain(|_, fault| fault.statuses.keys().any(|status| is_declarable(*status)));

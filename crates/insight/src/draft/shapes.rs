@@ -52,26 +52,26 @@ impl DraftedShape {
     }
 
     /// The phrase for what was seen at one place.
-    fn phrase(&mut self, name: &str, sketch: &InferredShape, depth: usize) -> String {
-        let kinds = sketch.kinds();
-        let or_null = if sketch.nulls > 0 { " or null" } else { "" };
+    fn phrase(&mut self, name: &str, inferred: &InferredShape, depth: usize) -> String {
+        let kinds = inferred.kinds();
+        let or_null = if inferred.nulls > 0 { " or null" } else { "" };
         match kinds.as_slice() {
-            [] if sketch.nulls > 0 => "anything".to_owned(),
+            [] if inferred.nulls > 0 => "anything".to_owned(),
             [] => "anything".to_owned(),
-            ["array"] => match sketch.items.as_deref() {
+            ["array"] => match inferred.items.as_deref() {
                 // What is behind `or` would belong to the items.
-                _ if sketch.nulls > 0 => "anything".to_owned(),
+                _ if inferred.nulls > 0 => "anything".to_owned(),
                 None => "array of anything".to_owned(),
                 Some(items) => format!("array of {}", self.inner(name, items, depth)),
             },
-            ["map"] => match sketch.keyed.as_deref() {
-                Some(keyed) if sketch.nulls == 0 => {
+            ["map"] => match inferred.keyed.as_deref() {
+                Some(keyed) if inferred.nulls == 0 => {
                     format!("map of {}", self.inner(name, keyed, depth))
                 }
                 _ => format!("object{or_null}"),
             },
-            ["object"] if depth < MOST_NESTED && !sketch.members.is_empty() => {
-                format!("{}{or_null}", self.table(name, sketch, depth))
+            ["object"] if depth < MOST_NESTED && !inferred.members.is_empty() => {
+                format!("{}{or_null}", self.table(name, inferred, depth))
             }
             [kind] => format!("{kind}{or_null}"),
             kinds
@@ -86,19 +86,19 @@ impl DraftedShape {
     }
 
     /// The phrase for items and values: one kind only.
-    fn inner(&mut self, name: &str, sketch: &InferredShape, depth: usize) -> String {
-        if sketch.kinds().len() == 1 && sketch.nulls == 0 {
-            self.phrase(name, sketch, depth + 1)
+    fn inner(&mut self, name: &str, inferred: &InferredShape, depth: usize) -> String {
+        if inferred.kinds().len() == 1 && inferred.nulls == 0 {
+            self.phrase(name, inferred, depth + 1)
         } else {
             "anything".to_owned()
         }
     }
 
-    fn table(&mut self, name: &str, sketch: &InferredShape, depth: usize) -> String {
+    fn table(&mut self, name: &str, inferred: &InferredShape, depth: usize) -> String {
         let mut lines = Vec::new();
-        for (member, inner) in sketch.members.iter().take(MOST_MEMBERS) {
+        for (member, inner) in inferred.members.iter().take(MOST_MEMBERS) {
             let phrase = self.phrase(&format!("{name}-{}", plain(member)), inner, depth + 1);
-            let optional = if sketch.always(inner) { "" } else { "optional " };
+            let optional = if inferred.always(inner) { "" } else { "optional " };
             lines.push((member.clone(), format!("{optional}{phrase}")));
         }
         self.tables.push(table(name, &lines));
@@ -166,9 +166,9 @@ mod tests {
     #[test]
     fn a_member_becomes_a_phrase() {
         let body = json!({"at": [{"x": 1, "y": null}], "m": {"code": "a"}, "n": [1, "a"], "e": []});
-        let sketch = InferredShape::of(&body, &DataLocations::default());
+        let inferred = InferredShape::of(&body, &DataLocations::default());
         let mut drafted = DraftedShape::default();
-        for (name, member) in &sketch.members {
+        for (name, member) in &inferred.members {
             drafted.add("error", name, member, MemberPresence::Always);
         }
         let phrases: Vec<&str> =

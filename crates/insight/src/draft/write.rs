@@ -23,7 +23,7 @@ pub struct Draft {
 pub fn draft(survey: &Survey, names: RecordingNames<'_>, openapi: Option<&str>) -> Draft {
     let base = ServiceBase::of(survey);
     let places: Vec<&SurveyedEndpoint> =
-        survey.endpoints.iter().filter(|place| base.has(place)).collect();
+        survey.endpoints.iter().filter(|location| base.has(location)).collect();
     let mut writer = DraftWriter {
         survey,
         names,
@@ -138,8 +138,8 @@ impl DraftWriter<'_> {
         let nowhere: Vec<String> = self
             .places
             .iter()
-            .filter(|place| place.status == EndpointStatus::Nowhere)
-            .map(|place| place.name())
+            .filter(|location| location.status == EndpointStatus::Nowhere)
+            .map(|location| location.name())
             .take(10)
             .collect();
         if !nowhere.is_empty() {
@@ -152,11 +152,11 @@ impl DraftWriter<'_> {
 
     pub(super) fn drawn(
         &self,
-        place: &SurveyedEndpoint,
+        location: &SurveyedEndpoint,
         template: &str,
     ) -> Option<endpoints::DraftedEndpoint> {
         let has_credentials = self.survey.has_credentials;
-        endpoints::endpoint(place, template, &self.faults, self.names, has_credentials)
+        endpoints::endpoint(location, template, &self.faults, self.names, has_credentials)
     }
 
     pub(super) fn endpoints(&mut self) {
@@ -172,14 +172,14 @@ impl DraftWriter<'_> {
             self.ask("no endpoint was found; declare them as in [endpoint.\"GET /berths/{id}\"]");
             return;
         }
-        for place in places {
+        for location in places {
             // HEAD is offered where GET is, and needs no endpoint of its own.
-            if place.method == "HEAD" {
+            if location.method == "HEAD" {
                 continue;
             }
-            let template = self.base.below(&place.template);
-            let Some(drafted) = self.drawn(place, &template) else {
-                self.ask(&format!("`{}` can't be written as an endpoint", cut(&place.name())));
+            let template = self.base.below(&location.template);
+            let Some(drafted) = self.drawn(location, &template) else {
+                self.ask(&format!("`{}` can't be written as an endpoint", cut(&location.name())));
                 continue;
             };
             self.line("");

@@ -1,7 +1,5 @@
 //! Where the page of a problem type stands, so that its URI leads to it.
 
-use faithful_clerk_model::json::pointer::percent_decode;
-
 /// No step of a path is longer than file systems take.
 const LONGEST: usize = 200;
 
@@ -44,7 +42,9 @@ pub fn page_of(name: &str, type_uri: &str) -> PagePath {
         }
         None => steps.push("index".to_owned()),
     }
-    let anchor = fragment.and_then(percent_decode).filter(|anchor| !anchor.is_empty());
+    let anchor = fragment
+        .and_then(faithful_clerk_model::percent::decode)
+        .filter(|anchor| !anchor.is_empty());
     PagePath { path: steps.join("/"), anchor, is_at_its_uri: true }
 }
 
@@ -73,7 +73,7 @@ fn is_scheme(text: &str) -> bool {
 fn steps(path: &str) -> Option<Vec<String>> {
     let mut steps = Vec::new();
     for step in path.split('/').filter(|step| !step.is_empty()) {
-        let step = percent_decode(step)?;
+        let step = faithful_clerk_model::percent::decode(step)?;
         let is_name = step != "." && step != ".." && step.len() <= LONGEST;
         if !is_name || step.contains(|c: char| c.is_control() || "/\\:*?\"<>|".contains(c)) {
             return None;

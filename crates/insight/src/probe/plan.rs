@@ -7,7 +7,7 @@ use super::request::{PlannedRequest, ProbeCredentials};
 use crate::sample;
 use faithful_clerk_contract::{
     Authentication, BodyPresence, BodyRules, Case, Condition, Endpoint, ErrorContract, Expectation,
-    Parameter, ParameterLocation, ParameterRule, encoded,
+    Parameter, ParameterLocation, ParameterRule,
 };
 use faithful_clerk_model::json::pointer::tokens;
 use faithful_clerk_model::media;
@@ -323,7 +323,7 @@ impl ProbePlanner<'_> {
         let holes: Vec<String> = case.uses.iter().map(|name| format!("{{{name}}}")).collect();
         let mut path = self.path_but(&case.template, &values, &case.uses);
         for hole in &holes {
-            path = path.replace(&encoded(hole), hole);
+            path = path.replace(&faithful_clerk_model::percent::encode_segment(hole), hole);
         }
         self.add(PlannedRequest {
             name: format!("case {}", case.name),
@@ -372,7 +372,7 @@ impl ProbePlanner<'_> {
                 .map(|(_, value)| (*value).to_owned());
             let value =
                 given.or_else(|| self.values.get(&name).cloned()).unwrap_or_else(|| "1".to_owned());
-            let value = encoded(&value);
+            let value = faithful_clerk_model::percent::encode_segment(&value);
             path = path.replace(&format!("{{{name}}}"), &value);
         }
         path

@@ -6,7 +6,7 @@ use std::collections::BTreeMap;
 use serde_json::Value;
 
 use faithful_clerk_check::classify::{Classification, Credentials, classify};
-use faithful_clerk_contract::{ErrorContract, encoded};
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::exchange::{BodyContent, Exchange, Request, RequestBody, Timing};
 use faithful_clerk_model::headers::Headers;
@@ -54,7 +54,7 @@ impl PlannedRequest {
         for name in &self.uses {
             let value = kept.get(name)?;
             let (hole, coded) = (format!("{{{name}}}"), format!("%7B{name}%7D"));
-            let segment = encoded(value);
+            let segment = faithful_clerk_model::percent::encode_segment(value);
             whole.target = whole.target.replace(&hole, &segment).replace(&coded, &segment);
             for (_, header) in &mut whole.headers {
                 *header = header.replace(&hole, value);
@@ -106,17 +106,17 @@ impl PlannedRequest {
             no_response: None,
             timing: Timing::default(),
         };
-        let Classification::Classified(placed) =
+        let Classification::Classified(classified) =
             classify(&exchange, contract, Credentials::Recorded)
         else {
             return false;
         };
         match self.situation {
             Some(situation) if situation.is_visible_in_request() => {
-                placed.situations.holds.contains(situation)
+                classified.situations.holds.contains(situation)
             }
             // A case that is to be served is in order, unless it waits for values.
-            None => !self.uses.is_empty() || placed.situations.is_valid(),
+            None => !self.uses.is_empty() || classified.situations.is_valid(),
             Some(_) => true,
         }
     }

@@ -1,5 +1,6 @@
 //! What everything that was seen comes to: endpoints, shapes, and who deviates from what most do.
 
+use faithful_clerk_model::method;
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::facts::{
@@ -127,11 +128,11 @@ impl SurveyData<'_> {
             .enumerate()
             .flat_map(|(at, shape)| shape.groups.iter().map(move |key| (key.clone(), at)))
             .collect();
-        let mut places = Vec::new();
+        let mut locations = Vec::new();
         for ((template, method), facts) in self.declared {
             let standing = by_methods(&facts);
             let (origin, values) = (String::new(), Vec::new());
-            places.push(SurveyedEndpoint {
+            locations.push(SurveyedEndpoint {
                 origin,
                 method,
                 template,
@@ -141,15 +142,15 @@ impl SurveyData<'_> {
             });
         }
         let (found, origins) = inferred(self.origins);
-        places.extend(found);
-        recall(&mut places);
-        places.sort_by(|one, other| order(one).cmp(&order(other)));
+        locations.extend(found);
+        recall(&mut locations);
+        locations.sort_by(|one, other| order(one).cmp(&order(other)));
         Survey {
             exchanges: self.exchanges,
             errors: self.errors,
             excluded: self.excluded,
             unreadable: self.unreadable,
-            endpoints: places,
+            endpoints: locations,
             shapes,
             many: self.many,
             disclosed: self.disclosed,
@@ -168,11 +169,11 @@ pub fn inferred(
     trees: BTreeMap<String, PathNode>,
 ) -> (Vec<SurveyedEndpoint>, BTreeMap<String, u64>) {
     let several = trees.len() > 1;
-    let mut places = Vec::new();
+    let mut locations = Vec::new();
     let mut origins = BTreeMap::new();
     for (name, tree) in trees {
         let origin = if several { name.clone() } else { String::new() };
-        let before = places.len();
+        let before = locations.len();
         for found in templates(tree) {
             let leads = found.methods.values().any(|facts| !facts.only_answers(&[404, 405, 501]));
             for (method, facts) in found.methods {
@@ -182,7 +183,7 @@ pub fn inferred(
                 };
                 let (origin, template) = (origin.clone(), found.template.clone());
                 let values = found.values.clone();
-                places.push(SurveyedEndpoint {
+                locations.push(SurveyedEndpoint {
                     origin,
                     method,
                     template,
@@ -192,10 +193,10 @@ pub fn inferred(
                 });
             }
         }
-        let count = places.iter().skip(before).map(|place| place.facts.count).sum();
+        let count = locations.iter().skip(before).map(|location| location.facts.count).sum();
         origins.insert(name, count);
     }
-    (places, origins)
+    (locations, origins)
 }
 
 fn by_methods(facts: &EndpointFacts) -> EndpointStatus {
@@ -208,32 +209,32 @@ fn by_methods(facts: &EndpointFacts) -> EndpointStatus {
 
 /// A path that only ever answered 404 is one that exists if its error says, by type or code, what
 /// endpoints say of a record that is not there.
-fn recall(places: &mut [SurveyedEndpoint]) {
-    let marks = |place: &SurveyedEndpoint| -> BTreeSet<(Option<String>, Option<String>)> {
-        let missing = place.facts.rows.keys().filter(|row| row.status == Some(404));
+fn recall(locations: &mut [SurveyedEndpoint]) {
+    let marks = |location: &SurveyedEndpoint| -> BTreeSet<(Option<String>, Option<String>)> {
+        let missing = location.facts.rows.keys().filter(|row| row.status == Some(404));
         let code = |row: &ResponseSignature| row.stable.code.as_ref().map(|(code, _)| code.clone());
         let mark = missing.map(|row| (row.stable.type_uri.clone(), code(row)));
         mark.filter(|mark| mark != &(None, None) && mark.0.as_deref() != Some("about:blank"))
             .collect()
     };
-    let known: BTreeSet<_> = places
+    let known: BTreeSet<_> = locations
         .iter()
-        .filter(|place| place.status == EndpointStatus::Endpoint)
+        .filter(|location| location.status == EndpointStatus::Endpoint)
         .flat_map(marks)
         .collect();
-    for place in places {
-        if place.status == EndpointStatus::Nowhere && marks(place).iter().any(|m| known.contains(m))
+    for location in locations {
+        if location.status == EndpointStatus::Nowhere
+            && marks(location).iter().any(|m| known.contains(m))
         {
-            place.status = EndpointStatus::Endpoint;
+            location.status = EndpointStatus::Endpoint;
         }
     }
 }
 
 /// Endpoints first, by path, and the methods of a path in their usual order.
-fn order(place: &SurveyedEndpoint) -> (EndpointStatus, &str, &str, usize, &str) {
-    const METHODS: [&str; 6] = ["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE"];
-    let method = METHODS.iter().position(|known| *known == place.method).unwrap_or(METHODS.len());
-    (place.status, &place.origin, &place.template, method, &place.method)
+fn order(location: &SurveyedEndpoint) -> (EndpointStatus, &str, &str, usize, &str) {
+    let method = method::position(&location.method).unwrap_or(method::METHODS.len());
+    (location.status, &location.origin, &location.template, method, &location.method)
 }
 
 impl Survey {
@@ -280,8 +281,8 @@ impl Survey {
     #[must_use]
     pub fn judgement(&self, sort: ErrorCategory) -> Option<ErrorComparison> {
         let mut bodies: BTreeMap<SurveyedBody, Deviation> = BTreeMap::new();
-        for place in &self.endpoints {
-            for (row, kind) in &place.facts.rows {
+        for location in &self.endpoints {
+            for (row, kind) in &location.facts.rows {
                 let mine = match &row.body {
                     ObservedBody::Error((of, _)) | ObservedBody::Many(of) => *of == sort,
                     // An answer to invalid input that has no JSON would have been a validation error.
@@ -295,9 +296,9 @@ impl Survey {
                     differences: Vec::new(),
                 });
                 deviation.seen.add(&kind.seen);
-                let name = match place.status {
+                let name = match location.status {
                     EndpointStatus::Nowhere => "(unknown route)".to_owned(),
-                    EndpointStatus::Endpoint | EndpointStatus::NotOffered => place.name(),
+                    EndpointStatus::Endpoint | EndpointStatus::NotOffered => location.name(),
                 };
                 deviation.endpoints.entry(name).or_default().extend(row.status);
             }
@@ -326,12 +327,12 @@ impl Survey {
 /// Names that stand before every path of a service: a version, `api`, or whatever leads to several
 /// resources.
 #[must_use]
-pub fn common_prefix(places: &[&SurveyedEndpoint]) -> String {
+pub fn common_prefix(locations: &[&SurveyedEndpoint]) -> String {
     let mut prefix = String::new();
     loop {
-        let behind: Option<Vec<&str>> = places
+        let behind: Option<Vec<&str>> = locations
             .iter()
-            .map(|place| place.template.strip_prefix(&prefix)?.strip_prefix('/'))
+            .map(|location| location.template.strip_prefix(&prefix)?.strip_prefix('/'))
             .collect();
         let Some(behind) = behind.filter(|behind| !behind.is_empty()) else { return prefix };
         let first = behind.first().and_then(|path| path.split('/').next()).unwrap_or_default();

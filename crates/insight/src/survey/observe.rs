@@ -11,7 +11,7 @@ use faithful_clerk_check::classify::{CUT, Classified, RouteMatch};
 use faithful_clerk_contract::{Endpoint, ErrorContract};
 use faithful_clerk_model::address::absolute;
 use faithful_clerk_model::exchange::{Exchange, Request, RequestBody, Response, ResponseBody};
-use faithful_clerk_model::json::pointer::{self, join, percent_decode};
+use faithful_clerk_model::json::pointer::{self, join};
 use faithful_clerk_model::json::{Json, kind_of, scalar_text};
 use faithful_clerk_model::media;
 use faithful_clerk_model::secret::mask::masked;
@@ -22,10 +22,10 @@ const LARGEST_SUCCESS: usize = 1 << 20;
 
 /// The endpoint of the contract that a request leads to, or whose path it has.
 pub(super) fn declared_at<'a>(
-    placed: &Classified<'a>,
+    classified: &Classified<'a>,
     contract: &'a ErrorContract,
 ) -> Option<&'a Endpoint> {
-    match placed.route {
+    match classified.route {
         RouteMatch::Endpoint(_, endpoint) => Some(endpoint),
         RouteMatch::MethodNotAllowed(id) => contract.endpoint(id),
         RouteMatch::UnknownRoute => None,
@@ -53,7 +53,7 @@ impl RequestRoute {
         };
         let mut segments: Vec<String> = url
             .path_segments()?
-            .map(|one| percent_decode(one).unwrap_or_else(|| one.to_owned()))
+            .map(|one| faithful_clerk_model::percent::decode(one).unwrap_or_else(|| one.to_owned()))
             .collect();
         if segments == [""] {
             segments.clear();
@@ -91,8 +91,8 @@ pub fn beside(exchange: &Exchange<'_>) -> Option<&'static str> {
     let is_asset = ASSETS.contains(&&*essence)
         || ["image/", "font/", "audio/", "video/"].iter().any(|family| essence.starts_with(family));
     let is_named = ENDINGS.iter().any(|ending| path.ends_with(ending));
-    let aside = (response.status < 400 && is_asset) || (is_named && !media::is_json(&essence));
-    (is_get && aside).then_some("a page, script, image or the like")
+    let excluded = (response.status < 400 && is_asset) || (is_named && !media::is_json(&essence));
+    (is_get && excluded).then_some("a page, script, image or the like")
 }
 
 /// What was wrong with a request, as far as it shows by itself.
@@ -107,7 +107,7 @@ pub(super) fn causes(request: &Request<'_>, with_credentials: bool) -> RequestFl
         }
         RequestBody::Present(_) => causes.other_media = u64::from(essence.is_some()),
         RequestBody::Absent | RequestBody::Blank => {
-            let usual = matches!(request.method.as_ref(), "POST" | "PUT" | "PATCH");
+            let usual = faithful_clerk_model::method::usually_has_body(&request.method);
             causes.no_body = u64::from(usual);
         }
         RequestBody::NotRecorded => {}
@@ -133,10 +133,10 @@ fn code(body: &Value, status: u16) -> Option<(String, String)> {
         body.get(*name).filter(|inner| inner.is_object()).map(|inner| (format!("/{name}"), inner))
     });
     let tops = std::iter::once((String::new(), body)).chain(envelopes);
-    let find = |(place, object): (String, &Value)| {
+    let find = |(location, object): (String, &Value)| {
         ["code", "errorCode", "error_code"].iter().find_map(|name| {
             let code = scalar_text(object.get(*name)?)?;
-            (code != status.to_string()).then(|| (cut(&code), join(&place, name)))
+            (code != status.to_string()).then(|| (cut(&code), join(&location, name)))
         })
     };
     tops.into_iter().find_map(find)

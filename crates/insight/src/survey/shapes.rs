@@ -39,11 +39,11 @@ impl ErrorShape {
 #[must_use]
 pub(super) fn shapes(groups: &BTreeMap<GroupKey, BodyGroup>) -> Vec<ErrorShape> {
     let mut shapes = Vec::new();
-    for sort in [ErrorCategory::Validation, ErrorCategory::Other] {
-        let mine = groups.iter().filter(|((of, _), _)| *of == sort);
+    for kind in [ErrorCategory::Validation, ErrorCategory::Other] {
+        let mine = groups.iter().filter(|((of, _), _)| *of == kind);
         let mine = mine.map(|(key, group)| ErrorShape {
             name: String::new(),
-            category: sort,
+            category: kind,
             shape: group.shape.clone().settled(),
             seen: group.seen.clone(),
             forms: group.forms.clone(),
@@ -104,8 +104,8 @@ fn together(mut shapes: Vec<ErrorShape>) -> Vec<ErrorShape> {
 }
 
 /// The members of the items of a shape's lists.
-fn items(sketch: &InferredShape) -> String {
-    let items = sketch.members.values().filter_map(|member| member.items.as_deref());
+fn items(inferred: &InferredShape) -> String {
+    let items = inferred.members.values().filter_map(|member| member.items.as_deref());
     let names = items.flat_map(|items| items.usual().map(|(name, _)| name));
     names.map(|name| format!("-{}", plain(name))).collect()
 }
@@ -116,21 +116,21 @@ fn plain(name: &str) -> String {
 }
 
 /// The members of problem details that are usual in a shape.
-fn standard(sketch: &InferredShape) -> String {
-    let usual = sketch.usual().filter(|(name, _)| PROBLEM_MEMBERS.contains(&name.as_str()));
+fn standard(inferred: &InferredShape) -> String {
+    let usual = inferred.usual().filter(|(name, _)| PROBLEM_MEMBERS.contains(&name.as_str()));
     usual.map(|(name, _)| format!("-{name}")).collect()
 }
 
 /// A name made of what is usually there.
-fn name(sketch: &InferredShape) -> String {
-    let usual: Vec<(&String, &InferredShape)> = sketch.usual().collect();
-    if sketch.objects == 0 {
-        return match &sketch.items {
+fn name(inferred: &InferredShape) -> String {
+    let usual: Vec<(&String, &InferredShape)> = inferred.usual().collect();
+    if inferred.objects == 0 {
+        return match &inferred.items {
             Some(items) if items.objects > 0 => format!("array-of-{}", name(items)),
-            _ => sketch.phrase().replace(' ', "-"),
+            _ => inferred.phrase().replace(' ', "-"),
         };
     }
-    let is_problem = sketch.is_problem();
+    let is_problem = inferred.is_problem();
     let mut words: Vec<String> = Vec::new();
     if is_problem {
         words.push("problem".to_owned());

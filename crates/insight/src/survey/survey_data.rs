@@ -214,9 +214,9 @@ impl Visitor for SurveyData<'_> {
             *self.excluded.entry(reason).or_default() += 1;
             return;
         }
-        let placing = classify(exchange, contract, Credentials::NotRecorded);
-        let placed = match &placing {
-            Classification::Classified(placed) => Some(&**placed),
+        let classification = classify(exchange, contract, Credentials::NotRecorded);
+        let classified = match &classification {
+            Classification::Classified(classified) => Some(&**classified),
             // With a contract, what is aside is not the service's; without one, it is a plain success
             // of some other media type.
             Classification::Excluded(reason) if !contract.endpoints.is_empty() => {
@@ -230,12 +230,12 @@ impl Visitor for SurveyData<'_> {
             return;
         };
         self.exchanges += 1;
-        let facts = self.look(exchange, placed, &way, with_credentials);
-        if let Some(reason) = placed.and_then(Classified::broken_content) {
+        let facts = self.look(exchange, classified, &way, with_credentials);
+        if let Some(reason) = classified.and_then(Classified::broken_content) {
             self.unreadable.enter(Unreadable::of_body(exchange, reason));
         }
         let method = exchange.request.method.as_ref();
-        let declared = placed.and_then(|placed| declared_at(placed, contract));
+        let declared = classified.and_then(|classified| declared_at(classified, contract));
         if let Some(endpoint) = declared {
             let place = (endpoint.path.clone(), method.to_owned());
             return self.declared.entry(place).or_default().add(facts);
@@ -255,7 +255,7 @@ impl SurveyData<'_> {
     fn look(
         &mut self,
         exchange: &Exchange<'_>,
-        placed: Option<&Classified<'_>>,
+        classified: Option<&Classified<'_>>,
         way: &RequestRoute,
         with_credentials: bool,
     ) -> EndpointFacts {
@@ -263,8 +263,8 @@ impl SurveyData<'_> {
         let mut facts = EndpointFacts { count: 1, ..EndpointFacts::default() };
         let mut kind = ResponseStats { seen, causes: causes(&exchange.request, with_credentials) };
         let mut row = ResponseSignature {
-            status: placed.and_then(Classified::status),
-            media: placed.and_then(Classified::media).map(str::to_owned),
+            status: classified.and_then(Classified::status),
+            media: classified.and_then(Classified::media).map(str::to_owned),
             body: ObservedBody::Missing,
             stable: StableMembers::default(),
         };
@@ -278,12 +278,14 @@ impl SurveyData<'_> {
         row.status = Some(response.status);
         row.media = response.media().map(|media| media::essence(media).into_owned());
         let is_error = response.status >= 400;
-        let has_error = is_error || placed.is_some_and(|placed| placed.embedded_error().is_some());
+        let has_error =
+            is_error || classified.is_some_and(|classified| classified.embedded_error().is_some());
         if is_error {
             self.errors += 1;
             self.headers_of(response);
         }
-        for disclosed in placed.filter(|_| has_error).iter().flat_map(|placed| placed.disclosures())
+        for disclosed in
+            classified.filter(|_| has_error).iter().flat_map(|classified| classified.disclosures())
         {
             let what = self.disclosed.entry(disclosed.what).or_default();
             what.add(&kind.seen);
@@ -291,8 +293,8 @@ impl SurveyData<'_> {
         if has_error && !is_error {
             self.inside.add(&kind.seen);
         }
-        row.body = match placed {
-            Some(placed) if has_error => self.error(placed, &mut row.stable, &mut kind),
+        row.body = match classified {
+            Some(classified) if has_error => self.error(classified, &mut row.stable, &mut kind),
             _ => {
                 let successes = SuccessFacts { count: 1, ..SuccessFacts::default() };
                 let successes = if has_error { SuccessFacts::default() } else { successes };
@@ -306,14 +308,14 @@ impl SurveyData<'_> {
 
     fn error(
         &mut self,
-        placed: &Classified<'_>,
+        classified: &Classified<'_>,
         said: &mut StableMembers,
         kind: &mut ResponseStats,
     ) -> ObservedBody {
-        let value = match placed.body() {
+        let value = match classified.body() {
             ParsedBody::Json(value) => value,
             // An answer to HEAD has no content (RFC 9110 section 9.3.2).
-            ParsedBody::Empty if placed.exchange.request.method == "HEAD" => {
+            ParsedBody::Empty if classified.exchange.request.method == "HEAD" => {
                 return ObservedBody::Unknown("none, as it should be");
             }
             ParsedBody::Empty => return ObservedBody::Empty,
@@ -323,13 +325,13 @@ impl SurveyData<'_> {
             ParsedBody::Html(_) => return ObservedBody::Other("HTML"),
             ParsedBody::Text(_) => return ObservedBody::Other("plain text"),
         };
-        *said = says(value, placed.status().unwrap_or_default());
-        let entries = placed.reported_fields();
+        *said = says(value, classified.status().unwrap_or_default());
+        let entries = classified.reported_fields();
         let located = entries.iter().any(|entry| entry.location.is_some());
-        let status = placed.status().unwrap_or_default();
+        let status = classified.status().unwrap_or_default();
         let is_validation = located || status == 422 || (status == 400 && !entries.is_empty());
         let sort = if is_validation { ErrorCategory::Validation } else { ErrorCategory::Other };
-        let varying = placed.data_locations();
+        let varying = classified.data_locations();
         let group = BodyGroup {
             shape: InferredShape::of(value, &varying),
             seen: kind.seen.clone(),

@@ -222,8 +222,8 @@ impl ResourceProfile {
     /// Is something asked for in the same way below both, and nothing in it that differs?
     fn is_like(&self, other: &Self) -> bool {
         let mut common = 0;
-        for (place, tops) in &self.places {
-            let Some(others) = other.places.get(place) else { continue };
+        for (location, tops) in &self.places {
+            let Some(others) = other.places.get(location) else { continue };
             common += 1;
             let resembles = tops.iter().any(|top| others.iter().any(|other| top.resembles(other)));
             if !tops.is_empty() && !others.is_empty() && !resembles {
@@ -240,12 +240,12 @@ impl ResourceProfile {
 
     /// Is nothing asked for below it that is not asked for below the other?
     fn is_within(&self, other: &Self) -> bool {
-        self.places.keys().all(|place| other.places.contains_key(place))
+        self.places.keys().all(|location| other.places.contains_key(location))
     }
 
     fn add(&mut self, other: &Self) {
-        for (place, tops) in &other.places {
-            self.places.entry(place.clone()).or_default().extend(tops.clone());
+        for (location, tops) in &other.places {
+            self.places.entry(location.clone()).or_default().extend(tops.clone());
         }
     }
 }

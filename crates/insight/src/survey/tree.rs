@@ -3,6 +3,7 @@
 //! Segments that are values by their form stand together from the start, so the tree grows with the
 //! names of a service and not with its data.
 
+use faithful_clerk_model::method::is_standard;
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::facts::EndpointFacts;
@@ -16,10 +17,6 @@ const MOST_METHODS: usize = 32;
 
 /// Stands for the others.
 const OTHER_METHODS: &str = "(other)";
-
-/// The methods of HTTP's own (RFC 9110 section 9.1, RFC 5789) are not made up, nor is what stands for others.
-const METHODS: [&str; 10] =
-    ["GET", "HEAD", "POST", "PUT", "DELETE", "CONNECT", "OPTIONS", "TRACE", "PATCH", OTHER_METHODS];
 
 /// Of the values at one place, so many are remembered.
 const MOST_VALUES: usize = 4;
@@ -102,7 +99,7 @@ impl PathNode {
             self.here.entry(method).or_default().add(facts);
         }
         while self.here.len() > MOST_METHODS {
-            let made_up = |method: &&String| !METHODS.contains(&method.as_str());
+            let made_up = |method: &&String| !is_standard(method) && *method != OTHER_METHODS;
             let Some(method) = self.here.keys().rev().find(made_up).cloned() else { break };
             let facts = self.here.remove(&method).unwrap_or_default();
             self.here.entry(OTHER_METHODS.to_owned()).or_default().add(facts);

@@ -151,13 +151,13 @@ async fn refuse<W: AsyncWrite + Unpin>(to: &mut W, refusal: &HeadError) {
     };
     let detail = format!("The recorder in front of the service says: {words}.");
     let body = json!({"title": phrase, "status": status, "detail": detail}).to_string();
-    let answer = format!(
+    let response = format!(
         "HTTP/1.1 {status} {phrase}\r\nServer: fclerk\r\nContent-Type: application/problem+json\r\n\
          Content-Length: {}\r\nConnection: close\r\n\r\n{body}",
         body.len()
     );
     // A client that is gone need not be told.
-    let _ = to.write_all(answer.as_bytes()).await;
+    let _ = to.write_all(response.as_bytes()).await;
 }
 
 /// Closes a connection so that what was sent last is not lost with it: a client that is still sending would take

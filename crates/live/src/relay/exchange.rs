@@ -222,8 +222,8 @@ async fn send<R: AsyncRead + Unpin>(
             return ExchangeEnd::Client("the client's chunks are none".to_owned());
         };
         // A service that reads no more may still answer.
-        let piece = client.ahead.get(..length).unwrap_or_default();
-        is_read = is_read && to.write_all(piece).await.is_ok() && to.flush().await.is_ok();
+        let entry = client.ahead.get(..length).unwrap_or_default();
+        is_read = is_read && to.write_all(entry).await.is_ok() && to.flush().await.is_ok();
         client.used(length);
     }
     is_sent.store(true, Ordering::Relaxed);
@@ -308,8 +308,8 @@ async fn receive<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
             // Whatever it is, the client gets it.
             Err(broken) => (from.ahead.len(), Some(broken)),
         };
-        let piece = from.ahead.get(..length).unwrap_or_default();
-        if to.write_all(piece).await.is_err() {
+        let entry = from.ahead.get(..length).unwrap_or_default();
+        if to.write_all(entry).await.is_err() {
             return gone();
         }
         from.used(length);

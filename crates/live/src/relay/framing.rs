@@ -163,10 +163,10 @@ mod tests {
         let (mut framing, mut kept) =
             (BodyFraming::CHUNKED, KeptBody::new(1000, Arc::new(MemoryBudget::new(1000))));
         let mut taken = 0;
-        for piece in bytes.chunks(size) {
-            let length = framing.take(piece, &mut kept)?;
+        for entry in bytes.chunks(size) {
+            let length = framing.take(entry, &mut kept)?;
             taken += length;
-            if length < piece.len() {
+            if length < entry.len() {
                 break;
             }
         }

@@ -112,13 +112,13 @@ async fn let_in(listener: &TcpListener, shared: &Arc<RelayState>, clients: &mut 
     loop {
         while clients.try_join_next().is_some() {}
         shared.is_crowded.store(room.available_permits() == 0, Ordering::Relaxed);
-        let Ok(place) = Arc::clone(&room).acquire_owned().await else { return };
+        let Ok(location) = Arc::clone(&room).acquire_owned().await else { return };
         match listener.accept().await {
             Ok((stream, _)) => {
                 let shared = Arc::clone(shared);
                 clients.spawn(async move {
                     serve(stream, &shared).await;
-                    drop(place);
+                    drop(location);
                 });
             }
             // The system has no more files or memory for a moment, or the client is gone again.

@@ -80,7 +80,7 @@ pub fn is_pointer(text: &str) -> bool {
 /// A pointer without the encoding that it has as a fragment.
 fn plain(text: &str) -> Option<Cow<'_, str>> {
     match text.strip_prefix('#') {
-        Some(fragment) => percent_decode(fragment).map(Cow::Owned),
+        Some(fragment) => crate::percent::decode(fragment).map(Cow::Owned),
         None => Some(Cow::Borrowed(text)),
     }
 }
@@ -124,26 +124,6 @@ fn unescape(token: &str) -> Option<String> {
         }
     }
     Some(plain)
-}
-
-/// Undoes percent-encoding; `None` where a `%` starts no two hex digits or the bytes are no UTF-8.
-#[must_use]
-pub fn percent_decode(text: &str) -> Option<String> {
-    if !text.contains('%') {
-        return Some(text.to_owned());
-    }
-    let mut bytes = Vec::with_capacity(text.len());
-    let mut rest = text.bytes();
-    while let Some(byte) = rest.next() {
-        if byte == b'%' {
-            let high = char::from(rest.next()?).to_digit(16)?;
-            let low = char::from(rest.next()?).to_digit(16)?;
-            bytes.push(u8::try_from(high * 16 + low).ok()?);
-        } else {
-            bytes.push(byte);
-        }
-    }
-    String::from_utf8(bytes).ok()
 }
 
 #[cfg(test)]

@@ -305,7 +305,7 @@ mod tests {
 
     #[test]
     fn a_name_that_stands_twice_is_found_at_any_depth() {
-        for (text, place) in [
+        for (text, location) in [
             (r#"{"a":1,"b":{"a":2}}"#, None),
             (r#"{"a":1,"a":2}"#, Some("/a")),
             (r#"{"a":[{"x":1},{"y":1,"y":[]}]}"#, Some("/a/1/y")),
@@ -314,7 +314,7 @@ mod tests {
             (r#"{"a:\":":":","b":"\\","b":{}}"#, Some("/b")),
         ] {
             let value = serde_json::from_str(text).unwrap();
-            assert_eq!(repeated_name(text.as_bytes(), &value).as_deref(), place, "{text}");
+            assert_eq!(repeated_name(text.as_bytes(), &value).as_deref(), location, "{text}");
         }
     }
 

@@ -37,7 +37,7 @@ pub(crate) fn exchange<'a>(
         body,
         recorded_media: None,
     };
-    let told = messages.answer.as_ref().and_then(|answer| bytes.get(answer.clone()));
+    let told = messages.response.as_ref().and_then(|response| bytes.get(response.clone()));
     let response = match told {
         None | Some([]) => None,
         Some(told) => Some(response(told, method, messages)?),
@@ -61,7 +61,7 @@ fn request_body<'a>(
     message: &'a [u8],
     messages: &MessageRanges,
 ) -> RequestBody<'a> {
-    if messages.request_is_cut {
+    if messages.request_is_truncated {
         return RequestBody::NotRecorded;
     }
     match body(head, message, "", messages.is_enclosed) {
@@ -82,8 +82,8 @@ fn response<'a>(
         return Err("a request where a response is expected".to_owned());
     };
     let body = match body(&head, told, method, messages.is_enclosed) {
-        _ if messages.answer_is_cut => ResponseBody::Truncated,
-        _ if messages.answer_is_elsewhere => ResponseBody::NotRecorded,
+        _ if messages.response_is_truncated => ResponseBody::Truncated,
+        _ if messages.response_is_elsewhere => ResponseBody::NotRecorded,
         None => ResponseBody::Empty,
         Some(content) => ResponseBody::Present(content),
     };

@@ -12,13 +12,13 @@ pub(crate) fn is_start(line: &[u8]) -> bool {
 pub(crate) struct MessageRanges {
     pub(crate) request: Range<usize>,
     /// Less of the request is there than it announces.
-    pub(crate) request_is_cut: bool,
+    pub(crate) request_is_truncated: bool,
     /// The final answer, if any came.
-    pub(crate) answer: Option<Range<usize>>,
+    pub(crate) response: Option<Range<usize>>,
     /// Less of the answer came than it announces.
-    pub(crate) answer_is_cut: bool,
+    pub(crate) response_is_truncated: bool,
     /// The response's content stands elsewhere.
-    pub(crate) answer_is_elsewhere: bool,
+    pub(crate) response_is_elsewhere: bool,
     /// Each message stands in a block of its own, which tells where it ends.
     pub(crate) is_enclosed: bool,
     /// The URL, where it is known from elsewhere.

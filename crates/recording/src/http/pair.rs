@@ -53,10 +53,10 @@ impl<Q: Read, A: Read> PairSplitter<Q, A> {
             };
             number += 1;
             let offset = start as u64;
-            let answer = self.answer(batch, told, &mut told_at, method);
+            let response = self.response(batch, told, &mut told_at, method);
             let method = method.to_owned();
             let bytes = Some(bytes.to_vec());
-            piece(batch, PendingRequest { number, offset, bytes, method, is_cut }, answer);
+            piece(batch, PendingRequest { number, offset, bytes, method, is_cut }, response);
         }
         if self.message(batch, told, told_at, "").is_some() {
             let reason = "a response without a request".to_owned();
@@ -65,7 +65,7 @@ impl<Q: Read, A: Read> PairSplitter<Q, A> {
     }
 
     /// The next final answer.
-    fn answer<'b>(
+    fn response<'b>(
         &self,
         batch: &mut Batch,
         told: &'b [u8],

@@ -202,14 +202,14 @@ impl<R: Read> HttpSplitter<R> {
 }
 
 /// Adds an exchange to a batch.
-pub(super) fn piece(batch: &mut Batch, waiting: PendingRequest, answer: Option<(&[u8], bool)>) {
+pub(super) fn piece(batch: &mut Batch, waiting: PendingRequest, response: Option<(&[u8], bool)>) {
     let PendingRequest { number, offset, bytes: Some(bytes), is_cut, .. } = waiting else { return };
     let messages = MessageRanges {
         request: batch.keep(&bytes),
-        request_is_cut: is_cut,
-        answer: answer.map(|(bytes, _)| batch.keep(bytes)),
-        answer_is_cut: answer.is_some_and(|(_, is_cut)| is_cut),
-        answer_is_elsewhere: false,
+        request_is_truncated: is_cut,
+        response: response.map(|(bytes, _)| batch.keep(bytes)),
+        response_is_truncated: response.is_some_and(|(_, is_cut)| is_cut),
+        response_is_elsewhere: false,
         is_enclosed: false,
         url: None,
         started: None,

@@ -176,26 +176,26 @@ impl<R: Read> WarcSplitter<R> {
             self.waiting.push_back(new);
             return self.let_go(batch);
         };
-        let (request, answer) = if is_request { (new, old) } else { (old, new) };
-        self.exchange(batch, &request, &answer);
+        let (request, response) = if is_request { (new, old) } else { (old, new) };
+        self.exchange(batch, &request, &response);
     }
 
-    fn exchange(&mut self, batch: &mut Batch, request: &PendingRecord, answer: &PendingRecord) {
+    fn exchange(&mut self, batch: &mut Batch, request: &PendingRecord, response: &PendingRecord) {
         self.number += 1;
-        let kept_nothing = answer.fields.kind == Some(RecordKind::Revisit);
+        let kept_nothing = response.fields.kind == Some(RecordKind::Revisit);
         let messages = MessageRanges {
             request: batch.keep(&request.block),
-            request_is_cut: request.fields.is_truncated || is_missing(&request.block, ""),
-            answer: Some(batch.keep(&answer.block)),
-            answer_is_cut: answer.fields.is_truncated
-                || is_missing(&answer.block, method(&request.block)),
-            answer_is_elsewhere: kept_nothing,
+            request_is_truncated: request.fields.is_truncated || is_missing(&request.block, ""),
+            response: Some(batch.keep(&response.block)),
+            response_is_truncated: response.fields.is_truncated
+                || is_missing(&response.block, method(&request.block)),
+            response_is_elsewhere: kept_nothing,
             is_enclosed: true,
             url: Some(request.fields.target.clone()).filter(|url| !url.is_empty()),
             started: request.fields.date.clone(),
-            server: answer.fields.server.clone().or_else(|| request.fields.server.clone()),
+            server: response.fields.server.clone().or_else(|| request.fields.server.clone()),
         };
-        let offset = request.offset.min(answer.offset);
+        let offset = request.offset.min(response.offset);
         let parts = RawParts::Messages(messages);
         batch.entries.push(RawEntry { number: self.number, offset, parts });
     }

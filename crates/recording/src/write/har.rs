@@ -85,7 +85,7 @@ pub(super) fn entry(
             "redirectURL": "", "headersSize": -1, "bodySize": -1,
             "_error": record.exchange.no_response.as_deref().unwrap_or("no response"),
         }),
-        Some(response) => answer(response, record),
+        Some(response) => response_json(response, record),
     };
     let mut entry = json!({
         "startedDateTime": record.started.as_deref().unwrap_or(UNKNOWN_TIME),
@@ -101,7 +101,7 @@ pub(super) fn entry(
     serde_json::to_string(&entry).map_err(io::Error::from)
 }
 
-fn answer(response: &Response<'_>, record: &ExchangeRecord<'_>) -> Value {
+fn response_json(response: &Response<'_>, record: &ExchangeRecord<'_>) -> Value {
     let mut told = json!({
         "status": response.status,
         "statusText": record.phrase.as_deref().unwrap_or_default(),

@@ -41,7 +41,7 @@ pub(super) fn write(
         leave_out(left_out, "the scheme");
     }
     sink.write_all(&request(record, MessageEnd::Itself, left_out))?;
-    sink.write_all(&answer(record, response, MessageEnd::Itself, left_out))?;
+    sink.write_all(&response_bytes(record, response, MessageEnd::Itself, left_out))?;
     Ok(true)
 }
 
@@ -86,7 +86,7 @@ pub(super) fn request(
 }
 
 /// The response.
-pub(super) fn answer(
+pub(super) fn response_bytes(
     record: &ExchangeRecord<'_>,
     response: &Response<'_>,
     framed: MessageEnd,

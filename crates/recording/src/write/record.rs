@@ -43,7 +43,7 @@ impl<'a> ExchangeRecord<'a> {
             Start::Request(_, _, version) | Start::Response(version, ..) => version.to_owned(),
         };
         let asked = head(&messages.request);
-        let told = messages.answer.as_ref().and_then(head);
+        let told = messages.response.as_ref().and_then(head);
         let phrase = told.as_ref().and_then(|head| match head.start {
             Start::Response(_, _, phrase) => Some(phrase.to_owned()),
             Start::Request(..) => None,

@@ -6,7 +6,7 @@ use std::io::{self, Write};
 
 use jiff::Timestamp;
 
-use super::http::{MessageEnd, answer, request};
+use super::http::{MessageEnd, request, response_bytes};
 use super::omission::leave_out;
 use super::record::ExchangeRecord;
 use faithful_clerk_model::address::absolute;
@@ -33,7 +33,7 @@ pub(super) fn write(
         Some(response) => {
             let is_cut =
                 matches!(response.body, ResponseBody::Truncated | ResponseBody::NotRecorded);
-            (answer(record, response, MessageEnd::Outside, left_out), is_cut)
+            (response_bytes(record, response, MessageEnd::Outside, left_out), is_cut)
         }
     };
     let date = match record.started.as_deref().map(str::parse::<Timestamp>) {

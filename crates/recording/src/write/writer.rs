@@ -41,9 +41,9 @@ impl<W: Write> RecordingWriter<W> {
         recording: u32,
         opening: ReadOptions,
     ) -> io::Result<UnreadableParts> {
-        let mut cutter = open(source, recording, opening);
+        let mut splitter = open(source, recording, opening);
         let (mut batch, mut losses) = (Batch::default(), UnreadableParts::default());
-        while cutter.next(&mut batch) {
+        while splitter.next(&mut batch) {
             for loss in batch.unreadable.drain(..) {
                 losses.enter(loss);
             }

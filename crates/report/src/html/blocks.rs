@@ -72,10 +72,10 @@ fn class(tone: Tone) -> &'static str {
 }
 
 pub(super) fn spans(pieces: &[StyledText]) -> Vec<HtmlSpan> {
-    let span = |piece: &StyledText| HtmlSpan {
-        text: piece.text.clone(),
-        class: class(piece.tone),
-        link: piece.link.clone(),
+    let span = |entry: &StyledText| HtmlSpan {
+        text: entry.text.clone(),
+        class: class(entry.tone),
+        link: entry.link.clone(),
     };
     pieces.iter().map(span).collect()
 }

@@ -90,10 +90,7 @@ impl Exhibit {
             address: exchange.address,
             findings,
             line: hide(format!("{} {url}", exchange.request.method)),
-            status: match &exchange.response {
-                Some(response) => Some(response.status),
-                None => None,
-            },
+            status: exchange.response.as_ref().map(|response| response.status),
             parts: ExhibitParts {
                 asked: blocks::lines(&asked),
                 answer,

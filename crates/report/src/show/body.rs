@@ -58,7 +58,7 @@ pub(super) fn json_lines(value: &Value, is_of_interest: &dyn Fn(&str) -> bool) -
     lay(value, "", "", 0, "", &mut lines);
     let total = lines.len();
     let kept = |at: usize, line: &BodyLine| {
-        let marks = |place: &Option<String>| place.as_deref().is_some_and(is_of_interest);
+        let marks = |location: &Option<String>| location.as_deref().is_some_and(is_of_interest);
         at < MOST_LINES || marks(&line.pointer) || at + 1 == total
     };
     let mut left_out = 0;
@@ -114,7 +114,7 @@ fn scalar(name: &str, value: &Value) -> String {
 fn lay(
     value: &Value,
     name: &str,
-    place: &str,
+    location: &str,
     depth: usize,
     comma: &str,
     lines: &mut Vec<BodyLine>,
@@ -128,24 +128,24 @@ fn lay(
     };
     match value {
         Value::Object(members) if !members.is_empty() => {
-            lines.push(line(format!("{key}{{"), Some(place), None));
+            lines.push(line(format!("{key}{{"), Some(location), None));
             for (at, (name, member)) in members.iter().enumerate() {
                 let comma = if at + 1 < members.len() { "," } else { "" };
-                lay(member, name, &join(place, name), depth + 1, comma, lines);
+                lay(member, name, &join(location, name), depth + 1, comma, lines);
             }
-            lines.push(line(format!("}}{comma}"), None, Some(place)));
+            lines.push(line(format!("}}{comma}"), None, Some(location)));
         }
         Value::Array(items) if !items.is_empty() => {
-            lines.push(line(format!("{key}["), Some(place), None));
+            lines.push(line(format!("{key}["), Some(location), None));
             for (at, item) in items.iter().enumerate() {
                 let comma = if at + 1 < items.len() { "," } else { "" };
-                lay(item, "", &join_index(place, at), depth + 1, comma, lines);
+                lay(item, "", &join_index(location, at), depth + 1, comma, lines);
             }
-            lines.push(line(format!("]{comma}"), None, Some(place)));
+            lines.push(line(format!("]{comma}"), None, Some(location)));
         }
         other => {
             let text = format!("{key}{}{comma}", scalar(name, other));
-            lines.push(line(text, Some(place), Some(place)));
+            lines.push(line(text, Some(location), Some(location)));
         }
     }
 }
@@ -198,7 +198,7 @@ mod tests {
     #[test]
     fn a_long_list_is_shortened_but_not_where_something_is_found() {
         let value = Value::from((0..2000).collect::<Vec<u32>>());
-        let lines = json_lines(&value, &|place| place == "/1500");
+        let lines = json_lines(&value, &|location| location == "/1500");
         assert!(lines.len() < MOST_LINES + 6);
         assert!(lines.iter().any(|line| line.text == "1500,"));
     }

@@ -68,8 +68,8 @@ fn page(view: &ExchangeView<'_>) -> Page {
 /// Lays an exchange out.
 pub(crate) fn parts(view: &ExchangeView<'_>) -> ExchangeParts {
     let mut page = Page::default();
-    let placed = match &view.known {
-        ContractView::Checked(placed, _) => Some(&**placed),
+    let classified = match &view.known {
+        ContractView::Checked(classified, _) => Some(&**classified),
         ContractView::Nothing | ContractView::Excluded(_) => None,
     };
     let answer = match view.exchange.timing.milliseconds() {
@@ -87,9 +87,11 @@ pub(crate) fn parts(view: &ExchangeView<'_>) -> ExchangeParts {
         ContractView::Excluded(reason) => {
             page.text(vec![plain(format!("It is excluded: {reason}."))]);
         }
-        ContractView::Checked(placed, findings) => drafted = expected(&mut page, placed, findings),
+        ContractView::Checked(classified, findings) => {
+            drafted = expected(&mut page, classified, findings);
+        }
     }
-    let (asked, answered) = (request(view, placed), response(view));
+    let (asked, answered) = (request(view, classified), response(view));
     let (drafted, drafted_body) = match drafted {
         Some(answer) => (Some(self::drafted(&answer)), answer.body),
         None => (None, None),
@@ -109,7 +111,7 @@ fn line(indent: usize, pieces: Vec<StyledText>) -> PageLine {
 }
 
 /// The request, with what is wrong in it at the lines that show it.
-fn request(view: &ExchangeView<'_>, placed: Option<&Classified<'_>>) -> Vec<PageLine> {
+fn request(view: &ExchangeView<'_>, classified: Option<&Classified<'_>>) -> Vec<PageLine> {
     let request = &view.exchange.request;
     let mut lines = vec![line(
         2,
@@ -120,7 +122,7 @@ fn request(view: &ExchangeView<'_>, placed: Option<&Classified<'_>>) -> Vec<Page
         ],
     )];
     headers(&request.headers, &[], &mut lines);
-    let invalid = placed.map_or(&[][..], |placed| &placed.situations.invalid);
+    let invalid = classified.map_or(&[][..], |classified| &classified.situations.invalid);
     match &request.body {
         RequestBody::Absent => {}
         RequestBody::Blank => lines.extend([line(0, Vec::new()), faint("(only white space)")]),
@@ -326,15 +328,15 @@ fn response(view: &ExchangeView<'_>) -> Vec<PageLine> {
 /// The situation and the faults for it; gives the answer as it should have been.
 fn expected(
     page: &mut Page,
-    placed: &Classified<'_>,
+    classified: &Classified<'_>,
     findings: &[Finding],
 ) -> Option<ExpectedResponse> {
     page.heading("What was expected");
-    match placed.endpoint() {
+    match classified.endpoint() {
         Some(endpoint) => page.item(vec![plain("endpoint "), code(endpoint.name())]),
         None => page.item(vec![plain("no endpoint of the contract")]),
     }
-    let situations = recognised(placed);
+    let situations = recognised(classified);
     for found in &situations {
         let later = if found.decides { "" } else { "; the service looks at it later" };
         page.item(vec![
@@ -346,11 +348,11 @@ fn expected(
     if situations.is_empty() {
         page.item(vec![plain("the request is valid, as far as it shows")]);
     }
-    let (faults, answer) = expected_response(placed);
+    let (faults, answer) = expected_response(classified);
     match faults.as_slice() {
         [] if situations.is_empty() => {
             let success: Vec<String> =
-                placed.rules().success().iter().map(u16::to_string).collect();
+                classified.rules().success().iter().map(u16::to_string).collect();
             if !success.is_empty() {
                 page.item(vec![plain(format!("a success was expected: {}", success.join(" or ")))]);
             }

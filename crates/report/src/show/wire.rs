@@ -57,10 +57,10 @@ pub fn json(view: &ExchangeView<'_>) -> Result<String, serde_json::Error> {
     match &view.known {
         ContractView::Nothing => {}
         ContractView::Excluded(reason) => wire["excluded"] = json!(reason),
-        ContractView::Checked(placed, findings) => {
-            let (faults, agreed) = expected_response(placed);
-            wire["endpoint"] = json!(placed.endpoint().map(Endpoint::name));
-            wire["situations"] = recognised(placed)
+        ContractView::Checked(classified, findings) => {
+            let (faults, agreed) = expected_response(classified);
+            wire["endpoint"] = json!(classified.endpoint().map(Endpoint::name));
+            wire["situations"] = recognised(classified)
                 .iter()
                 .map(|found| json!({"situation": found.situation.name(), "evidence": found.evidence}))
                 .collect();

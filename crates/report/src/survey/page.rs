@@ -84,8 +84,8 @@ pub(super) fn overview(survey: &Survey, names: RecordingNames<'_>) -> Page {
 /// The errors that have no shape: no JSON, no body, no answer.
 fn beside(survey: &Survey) -> Vec<String> {
     let mut counts: BTreeMap<&str, u64> = BTreeMap::new();
-    for place in &survey.endpoints {
-        for (row, kind) in &place.facts.rows {
+    for location in &survey.endpoints {
+        for (row, kind) in &location.facts.rows {
             if let Some(SurveyedBody::Other(words)) = survey.body(row) {
                 *counts.entry(words).or_default() += kind.seen.count;
             }
@@ -109,9 +109,11 @@ fn said(text: &str, seen: &Occurrences, names: RecordingNames<'_>) -> Vec<Styled
 }
 
 fn summary(survey: &Survey) -> String {
-    let endpoints =
-        survey.endpoints.iter().filter(|place| place.status == EndpointStatus::Endpoint).count()
-            as u64;
+    let endpoints = survey
+        .endpoints
+        .iter()
+        .filter(|location| location.status == EndpointStatus::Endpoint)
+        .count() as u64;
     let mut text = format!(
         "{}, {} of them errors, at {}",
         counted(survey.exchanges, "exchange"),
@@ -134,10 +136,10 @@ pub(super) type Line<'s> = (Option<u16>, Option<&'s str>, &'s str, bool);
 /// The responses of a place, those put together that only differ in what they say.
 pub(super) fn lines<'s>(
     survey: &'s Survey,
-    place: &'s SurveyedEndpoint,
+    location: &'s SurveyedEndpoint,
 ) -> BTreeMap<Line<'s>, Occurrences> {
     let mut lines: BTreeMap<Line<'s>, Occurrences> = BTreeMap::new();
-    for (row, kind) in &place.facts.rows {
+    for (row, kind) in &location.facts.rows {
         let is_shape = matches!(row.body, ObservedBody::Error(_));
         let line = (row.status, row.media.as_deref(), survey.told(row), is_shape);
         lines.entry(line).or_default().add(&kind.seen);
@@ -148,17 +150,17 @@ pub(super) fn lines<'s>(
 fn answers(survey: &Survey) -> Table {
     let mut table = Table::new(&["endpoint", "status", "media type", "body", "#count"]);
     let (mut origin, mut standing) = ("", EndpointStatus::Endpoint);
-    for place in &survey.endpoints {
-        if place.origin != origin {
-            origin = &place.origin;
+    for location in &survey.endpoints {
+        if location.origin != origin {
+            origin = &location.origin;
             table.row(vec![toned(Tone::Faint, origin)]);
         }
-        if place.status != standing {
-            standing = place.status;
+        if location.status != standing {
+            standing = location.status;
             table.row(vec![toned(Tone::Faint, format!("({})", words(standing)))]);
         }
-        let mut name = place.name();
-        for ((status, media, told, is_shape), seen) in lines(survey, place) {
+        let mut name = location.name();
+        for ((status, media, told, is_shape), seen) in lines(survey, location) {
             let is_error = status.is_none_or(|status| status >= 400);
             let tone = if is_error { Tone::Plain } else { Tone::Faint };
             table.row(vec![
@@ -252,21 +254,21 @@ fn deviating(survey: &Survey, deviation: &Deviation, names: RecordingNames<'_>) 
         SurveyedBody::Many => pieces.push(plain("of too many shapes")),
         SurveyedBody::Other(words) => pieces.push(toned(Tone::Doubt, *words)),
     }
-    let places: Vec<String> = deviation
+    let locations: Vec<String> = deviation
         .endpoints
         .iter()
         .take(4)
-        .map(|(place, statuses)| {
+        .map(|(location, statuses)| {
             let statuses: Vec<String> = statuses.iter().map(u16::to_string).collect();
             match statuses.as_slice() {
-                [] => place.clone(),
-                statuses => format!("{place} ({})", statuses.join(", ")),
+                [] => location.clone(),
+                statuses => format!("{location} ({})", statuses.join(", ")),
             }
         })
         .collect();
-    let more = deviation.endpoints.len().saturating_sub(places.len());
+    let more = deviation.endpoints.len().saturating_sub(locations.len());
     let more = if more > 0 { format!(" and {more} more") } else { String::new() };
-    pieces.push(plain(format!(" at {}{more}", places.join(", "))));
+    pieces.push(plain(format!(" at {}{more}", locations.join(", "))));
     for (at, difference) in deviation.differences.iter().enumerate() {
         pieces.push(plain(if at == 0 { ": " } else { ", " }));
         pieces.extend(difference_words(difference));
@@ -287,17 +289,17 @@ fn with_article(kind: &str) -> String {
 
 /// A difference in words.
 pub(crate) fn difference_words(difference: &ShapeDifference) -> Vec<StyledText> {
-    let ShapeDifference { pointer: place, kind: how, usual, here } = difference;
-    let code = |place: &str| match place {
+    let ShapeDifference { pointer: location, kind: how, usual, here } = difference;
+    let code = |location: &str| match location {
         "" => plain("the whole"),
-        place => code(place),
+        location => code(location),
     };
     match how {
-        DifferenceKind::Missing => vec![plain("no "), code(place)],
-        DifferenceKind::Added => vec![plain("also "), code(place), plain(format!(" ({here})"))],
+        DifferenceKind::Missing => vec![plain("no "), code(location)],
+        DifferenceKind::Added => vec![plain("also "), code(location), plain(format!(" ({here})"))],
         DifferenceKind::OtherType => {
             let (here, usual) = (with_article(here), with_article(usual));
-            vec![code(place), plain(format!(" is {here}, not {usual}"))]
+            vec![code(location), plain(format!(" is {here}, not {usual}"))]
         }
     }
 }

@@ -15,7 +15,7 @@ use crate::json::{losses, pretty, reasons};
 /// # Errors
 /// Only if serde can't write what is text, numbers and lists.
 pub fn json(survey: &Survey, names: RecordingNames<'_>) -> Result<String, serde_json::Error> {
-    let judgements =
+    let results =
         [ErrorCategory::Other, ErrorCategory::Validation].map(|sort| survey.judgement(sort));
     let judgement = |judgement: &ErrorComparison| {
         json!({
@@ -46,7 +46,7 @@ pub fn json(survey: &Survey, names: RecordingNames<'_>) -> Result<String, serde_
         "excluded": reasons(&survey.excluded),
         "endpoints": survey.endpoints.iter().map(|one| place(survey, one, names)).collect::<Vec<_>>(),
         "shapes": shapes.collect::<Vec<_>>(),
-        "comparisons": judgements.iter().flatten().map(judgement).collect::<Vec<_>>(),
+        "comparisons": results.iter().flatten().map(judgement).collect::<Vec<_>>(),
         "inside": survey.inside.count,
         "disclosed": survey.disclosed.iter()
             .map(|(what, seen)| json!({"what": what, "count": seen.count, "addresses": names.each(&seen.first)}))
@@ -56,7 +56,7 @@ pub fn json(survey: &Survey, names: RecordingNames<'_>) -> Result<String, serde_
 }
 
 fn place(survey: &Survey, place: &SurveyedEndpoint, names: RecordingNames<'_>) -> Value {
-    let answers =
+    let responses =
         lines(survey, place).into_iter().map(|((status, media, body, is_shape), seen)| {
             json!({
                 "status": status,
@@ -67,24 +67,24 @@ fn place(survey: &Survey, place: &SurveyedEndpoint, names: RecordingNames<'_>) -
                 "addresses": names.each(&seen.first),
             })
         });
-    let answers: Vec<Value> = answers.collect();
+    let responses: Vec<Value> = responses.collect();
     json!({
         "method": place.method,
         "template": place.template,
         "origin": place.origin,
         "status": words(place.status),
         "count": place.facts.count,
-        "responses": answers,
+        "responses": responses,
     })
 }
 
 fn deviation(survey: &Survey, deviation: &Deviation, names: RecordingNames<'_>) -> Value {
-    let places = deviation.endpoints.iter();
+    let locations = deviation.endpoints.iter();
     json!({
         "body": name(survey, &deviation.body),
         "count": deviation.seen.count,
         "addresses": names.each(&deviation.seen.first),
-        "endpoints": places
+        "endpoints": locations
             .map(|(place, statuses)| json!({"endpoint": place, "statuses": statuses}))
             .collect::<Vec<_>>(),
         "differences": deviation.differences.iter().map(difference).collect::<Vec<_>>(),

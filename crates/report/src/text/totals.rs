@@ -80,9 +80,9 @@ pub(crate) fn sum_words(report: &CheckReport<'_>) -> String {
     }
     let weights: Vec<String> = [Severity::Breach, Severity::Warning, Severity::Note]
         .into_iter()
-        .map(|weight| (weight, ledger.count(weight)))
-        .filter(|(weight, count)| *weight == Severity::Breach || *count > 0)
-        .map(|(weight, count)| counted(count, weight.name()))
+        .map(|severity| (severity, ledger.count(severity)))
+        .filter(|(severity, count)| *severity == Severity::Breach || *count > 0)
+        .map(|(severity, count)| counted(count, severity.name()))
         .collect();
     let waived = match report.waived() {
         0 => String::new(),

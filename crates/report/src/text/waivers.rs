@@ -49,9 +49,9 @@ pub(super) fn waivers(report: &CheckReport<'_>, theme: Theme) -> String {
 }
 
 fn sentence(report: &CheckReport<'_>, waiver: &Waiver, says: &str) -> String {
-    let place = match &waiver.row {
+    let location = match &waiver.row {
         Some(row) => format!("at {}", row.name(report.contract)),
         None => "everywhere".to_owned(),
     };
-    format!("Line {}, {place}: {says}; \"{}\"", waiver.line, waiver.reason)
+    format!("Line {}, {location}: {says}; \"{}\"", waiver.line, waiver.reason)
 }

@@ -31,24 +31,24 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let head = placed.exchange.request.method == "HEAD";
-    let status = placed.status().unwrap_or_default();
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let head = classified.exchange.request.method == "HEAD";
+    let status = classified.status().unwrap_or_default();
     if !head && !matches!(status, 204 | 205 | 304) {
         return ClauseOutcome::NotApplicable;
     }
-    let empty = placed.response().is_none_or(|r| matches!(r.body, ResponseBody::Empty));
-    if !empty && !matches!(placed.body(), ParsedBody::Empty) {
-        if let ParsedBody::Unknown(_) = placed.body() {
+    let empty = classified.response().is_none_or(|r| matches!(r.body, ResponseBody::Empty));
+    if !empty && !matches!(classified.body(), ParsedBody::Empty) {
+        if let ParsedBody::Unknown(_) = classified.body() {
             return ClauseOutcome::NotChecked;
         }
-        let agreed = if head {
+        let expected = if head {
             "no content in a response to HEAD".to_owned()
         } else {
             format!("no content in a {status}")
         };
-        let seen = format!("a body: {}", placed.body().in_brief());
-        findings.add(Location::Body, agreed, seen);
+        let seen = format!("a body: {}", classified.body().in_brief());
+        findings.add(Location::Body, expected, seen);
     }
     ClauseOutcome::Met
 }

@@ -36,11 +36,11 @@ Content-Type: application/json
     .under(BARE)],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    if placed.status() != Some(409) {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if classified.status() != Some(409) {
         return ClauseOutcome::NotApplicable;
     }
-    let body = match placed.body() {
+    let body = match classified.body() {
         ParsedBody::Json(body) => body,
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         _ => return ClauseOutcome::NotApplicable,
@@ -52,8 +52,8 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let is_phrase =
         faithful_clerk_model::status::phrases(409).any(|phrase| phrase.eq_ignore_ascii_case(words));
     if !typed && !words.is_empty() && is_phrase && body.as_object().is_some_and(|m| m.len() <= 3) {
-        let place = Location::Pointer(String::new());
-        findings.add(place, "what the request conflicts with", format!("only \"{words}\""));
+        let location = Location::Pointer(String::new());
+        findings.add(location, "what the request conflicts with", format!("only \"{words}\""));
     }
     ClauseOutcome::Met
 }

@@ -29,25 +29,26 @@ Content-Type: application/json
     .under(BARE)],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    match placed.body() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    match classified.body() {
         ParsedBody::Empty => return ClauseOutcome::NotApplicable,
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         ParsedBody::Json(value) => {
             // The contract may say where the words stand; one that is missing there breaks the shape, if
             // there is one.
-            let message = placed.contract.envelope.message.as_ref();
+            let message = classified.contract.envelope.message.as_ref();
             let words = message.and_then(|steps| resolve(value, steps)).map(json::strings);
             if let (Some(steps), Some(words)) = (message, words)
                 && words.trim().is_empty()
             {
-                let place = Location::Pointer(from_tokens(steps));
-                findings.add(place, "words about the error", "none");
+                let location = Location::Pointer(from_tokens(steps));
+                findings.add(location, "words about the error", "none");
                 return ClauseOutcome::Met;
             }
             // What a problem or an agreed shape lacks, the clauses about those tell.
             let says = json::has_words(value);
-            let is_agreed = placed.is_meant_as_problem() || placed.expected_shape().is_some();
+            let is_agreed =
+                classified.is_meant_as_problem() || classified.expected_shape().is_some();
             if !says && !is_agreed {
                 let seen: String = value.to_string().chars().take(60).collect();
                 findings.add(Location::Pointer(String::new()), "words about the error", seen);

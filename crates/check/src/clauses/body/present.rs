@@ -22,21 +22,22 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    if placed.exchange.request.method == "HEAD" {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if classified.exchange.request.method == "HEAD" {
         return ClauseOutcome::NotApplicable;
     }
-    match placed.body() {
+    match classified.body() {
         ParsedBody::Empty => {
-            let error = &placed.contract.error;
-            let (agreed, weight) = match (placed.expected_media(), placed.expected_shape()) {
-                (Some(media), _) => (format!("a body of {media}"), Severity::Breach),
-                (None, Some(shape)) => {
-                    (format!("a body of the shape {}", shape.name), Severity::Breach)
-                }
-                (None, None) => ("a body that explains the error".to_owned(), CLAUSE.severity),
-            };
-            let found = findings.add(Location::Body, agreed, "no body");
+            let error = &classified.contract.error;
+            let (expected, weight) =
+                match (classified.expected_media(), classified.expected_shape()) {
+                    (Some(media), _) => (format!("a body of {media}"), Severity::Breach),
+                    (None, Some(shape)) => {
+                        (format!("a body of the shape {}", shape.name), Severity::Breach)
+                    }
+                    (None, None) => ("a body that explains the error".to_owned(), CLAUSE.severity),
+                };
+            let found = findings.add(Location::Body, expected, "no body");
             found.severity(weight);
             if error.media.is_some() || error.shape.is_some() {
                 found.because("so its media type and members were not checked");

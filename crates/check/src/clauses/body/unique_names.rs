@@ -27,15 +27,15 @@ Content-Type: application/json
     .under(BARE)],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    match placed.body() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    match classified.body() {
         ParsedBody::Json(_) => {}
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         _ => return ClauseOutcome::NotApplicable,
     }
-    if let Some(twice) = placed.repeated_name() {
-        let agreed = "one member of that name";
-        findings.add(Location::Pointer(twice), agreed, "two members of that name");
+    if let Some(twice) = classified.repeated_name() {
+        let expected = "one member of that name";
+        findings.add(Location::Pointer(twice), expected, "two members of that name");
     }
     ClauseOutcome::Met
 }

@@ -59,19 +59,19 @@ Content-Type: application/json
     ],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(codes) = &placed.contract.codes else { return ClauseOutcome::NotApplicable };
-    match placed.body() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(codes) = &classified.contract.codes else { return ClauseOutcome::NotApplicable };
+    match classified.body() {
         ParsedBody::Json(_) => {}
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         _ => return ClauseOutcome::NotApplicable,
     }
-    let place = Location::Pointer(pointer(placed));
-    let Some(code) = code_of(placed) else {
+    let place = Location::Pointer(pointer(classified));
+    let Some(code) = code_of(classified) else {
         // A fault that has no code has none to show; and what an agreed shape asks for is
         // `shape.declared`'s.
-        let asks = placed.expected_shape().filter(|shape| shape.name != "problem").is_some();
-        if asks || placed.fault().is_some_and(|fault| fault.code.is_none()) {
+        let asks = classified.expected_shape().filter(|shape| shape.name != "problem").is_some();
+        if asks || classified.fault().is_some_and(|fault| fault.code.is_none()) {
             return ClauseOutcome::NotApplicable;
         }
         findings.add(place, "the code of the error", "nothing");

@@ -46,18 +46,18 @@ code = 4017
 faults = ["no-such-berth", "berth-taken"]
 "#;
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // What was recognised by its code has it; and where there is a catalogue, `code.declared` asks for
     // one.
-    let fault = placed.fault().filter(|fault| fault.code.is_some());
+    let fault = classified.fault().filter(|fault| fault.code.is_some());
     let Some(fault) = fault else { return ClauseOutcome::NotApplicable };
-    match placed.body() {
+    match classified.body() {
         ParsedBody::Json(body) if body.is_object() => {}
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         _ => return ClauseOutcome::NotApplicable,
     }
-    let code = code_of(placed);
-    let catalogue = placed.contract.codes.as_ref().map(|codes| &codes.catalogue);
+    let code = code_of(classified);
+    let catalogue = classified.contract.codes.as_ref().map(|codes| &codes.catalogue);
     let in_catalogue = |catalogue: &Vec<(String, _)>| {
         catalogue.iter().any(|(known, _)| Some(known) == code.as_ref())
     };
@@ -65,10 +65,10 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         return ClauseOutcome::NotApplicable;
     }
     if code != fault.code {
-        let agreed = fault.code.clone().unwrap_or_default();
-        let place = Location::Pointer(pointer(placed));
+        let expected = fault.code.clone().unwrap_or_default();
+        let place = Location::Pointer(pointer(classified));
         let seen = code.unwrap_or_else(|| "nothing".to_owned());
-        findings.add(place, format!("{agreed} (fault {})", fault.name), seen);
+        findings.add(place, format!("{expected} (fault {})", fault.name), seen);
     }
     ClauseOutcome::Met
 }

@@ -37,21 +37,21 @@ Content-Type: application/json
     .under(BARE)],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    if let ParsedBody::Unknown(_) = placed.body() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }
-    let code = code_value(placed).and_then(Value::as_u64);
+    let code = code_value(classified).and_then(Value::as_u64);
     let Some(code) = code.and_then(|code| u16::try_from(code).ok()) else {
         return ClauseOutcome::NotApplicable;
     };
-    let line = placed.status().unwrap_or_default();
+    let line = classified.status().unwrap_or_default();
     // Where codes are declared, that one has to be declared is `code.declared`'s.
     let is_declared =
-        placed.contract.codes.as_ref().is_some_and(|codes| !codes.catalogue.is_empty());
+        classified.contract.codes.as_ref().is_some_and(|codes| !codes.catalogue.is_empty());
     if !is_declared && code != line && faithful_clerk_model::status::is_registered(code) {
-        let agreed = format!("a code that is not another HTTP status than {line}");
-        findings.add(Location::Pointer(pointer(placed)), agreed, code.to_string());
+        let expected = format!("a code that is not another HTTP status than {line}");
+        findings.add(Location::Pointer(pointer(classified)), expected, code.to_string());
     }
     ClauseOutcome::Met
 }

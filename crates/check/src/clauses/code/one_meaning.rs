@@ -52,10 +52,10 @@ Content-Type: application/json
     )])],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some((code, pointer)) = undeclared(placed) else { return ClauseOutcome::NotApplicable };
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some((code, pointer)) = undeclared(classified) else { return ClauseOutcome::NotApplicable };
     // Messages tell of occurrences, so only a type says what kind of error it is.
-    let body = placed.body().json();
+    let body = classified.body().json();
     let uri = body.and_then(|body| body.member("type")).and_then(Value::as_str);
     let Some(uri) = uri.filter(|uri| *uri != "about:blank") else {
         return ClauseOutcome::NotApplicable;

@@ -49,9 +49,9 @@ Content-Type: application/json
     )])],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some((code, _)) = undeclared(placed) else { return ClauseOutcome::NotApplicable };
-    let status = placed.status().unwrap_or_default();
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some((code, _)) = undeclared(classified) else { return ClauseOutcome::NotApplicable };
+    let status = classified.status().unwrap_or_default();
     findings.compare(
         format!("responses with the code {code}"),
         status.to_string(),

@@ -5,8 +5,8 @@ use faithful_clerk_model::json::pointer::from_tokens;
 use faithful_clerk_model::json::scalar_text;
 
 /// The pointer to the code: where the contract says, else the member `code`.
-pub(super) fn pointer(placed: &Classified<'_>) -> String {
-    match &placed.contract.envelope.code {
+pub(super) fn pointer(classified: &Classified<'_>) -> String {
+    match &classified.contract.envelope.code {
         Some(steps) => from_tokens(steps),
         None => "/code".to_owned(),
     }
@@ -14,13 +14,13 @@ pub(super) fn pointer(placed: &Classified<'_>) -> String {
 
 /// A code that the contract does not declare, as text, and where it stands. What it declares is judged for
 /// each answer by itself.
-pub(super) fn undeclared(placed: &Classified<'_>) -> Option<(String, String)> {
-    let contract = placed.contract;
+pub(super) fn undeclared(classified: &Classified<'_>) -> Option<(String, String)> {
+    let contract = classified.contract;
     let declares = contract.codes.as_ref().is_some_and(|codes| !codes.catalogue.is_empty())
         || contract.all_faults.have_codes;
-    let code = code_value(placed).filter(|_| !declares)?;
+    let code = code_value(classified).filter(|_| !declares)?;
     let code = scalar_text(code).filter(|code| code.len() <= 80)?;
     // A code that repeats the status is none.
-    let status = placed.status().unwrap_or_default().to_string();
-    (code != status).then(|| (code, pointer(placed)))
+    let status = classified.status().unwrap_or_default().to_string();
+    (code != status).then(|| (code, pointer(classified)))
 }

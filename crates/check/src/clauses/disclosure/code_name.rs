@@ -35,6 +35,6 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    told::judge(placed, findings, DisclosureKind::CodeName, "no names from the service's code")
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    told::judge(classified, findings, DisclosureKind::CodeName, "no names from the service's code")
 }

@@ -32,6 +32,6 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    told::judge(placed, findings, DisclosureKind::FilePath, "no path on the server")
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    told::judge(classified, findings, DisclosureKind::FilePath, "no path on the server")
 }

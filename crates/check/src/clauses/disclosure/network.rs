@@ -33,6 +33,6 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    told::judge(placed, findings, DisclosureKind::InternalHost, "no internal host or address")
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    told::judge(classified, findings, DisclosureKind::InternalHost, "no internal host or address")
 }

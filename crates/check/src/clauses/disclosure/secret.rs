@@ -32,6 +32,6 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    told::judge(placed, findings, DisclosureKind::Secret, "no password, token or key")
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    told::judge(classified, findings, DisclosureKind::Secret, "no password, token or key")
 }

@@ -36,6 +36,6 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    told::judge(placed, findings, DisclosureKind::StackTrace, "no stack trace")
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    told::judge(classified, findings, DisclosureKind::StackTrace, "no stack trace")
 }

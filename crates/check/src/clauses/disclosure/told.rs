@@ -6,23 +6,23 @@ use crate::disclosure::DisclosureKind;
 
 /// Judges an answer by one sort of disclosure.
 pub(super) fn judge(
-    placed: &Classified<'_>,
+    classified: &Classified<'_>,
     findings: &mut Findings,
     sort: DisclosureKind,
-    agreed: &str,
+    expected: &str,
 ) -> ClauseOutcome {
-    if !placed.is_checked_for_disclosure() {
+    if !classified.is_checked_for_disclosure() {
         return ClauseOutcome::NotApplicable;
     }
-    if let Some(told) = placed.disclosures().iter().find(|told| told.kind == sort) {
+    if let Some(told) = classified.disclosures().iter().find(|told| told.kind == sort) {
         let seen = match sort {
             // What it is must not be told a second time.
             DisclosureKind::Secret => format!("{}, masked", told.what),
             _ => format!("{}: {}", told.what, brief(&told.text)),
         };
-        findings.add(told.location.clone(), agreed, seen);
+        findings.add(told.location.clone(), expected, seen);
     }
-    match placed.body() {
+    match classified.body() {
         ParsedBody::Unknown(_) => ClauseOutcome::NotChecked,
         ParsedBody::Empty => ClauseOutcome::NotApplicable,
         _ => ClauseOutcome::Met,

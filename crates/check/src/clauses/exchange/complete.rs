@@ -27,9 +27,10 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let by_length = || placed.is_error() && matches!(placed.body(), ParsedBody::Unknown(CUT));
-    if placed.is_truncated() || by_length() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let by_length =
+        || classified.is_error() && matches!(classified.body(), ParsedBody::Unknown(CUT));
+    if classified.is_truncated() || by_length() {
         findings.add(Location::Exchange, "a complete response", "a truncated response");
     }
     ClauseOutcome::Met

@@ -22,10 +22,10 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    if placed.exchange.response.is_none() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if classified.exchange.response.is_none() {
         let found = findings.add(Location::Exchange, "a response", "no response");
-        if let Some(why) = &placed.exchange.no_response {
+        if let Some(why) = &classified.exchange.no_response {
             found.because(format!("the recorder says: {why}"));
         }
     }

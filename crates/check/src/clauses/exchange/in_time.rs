@@ -38,11 +38,11 @@ Content-Type: application/problem+json
     .under(DEMANDING)],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let every = placed.rules().respond_within;
-    let error = placed.contract.error.respond_within.filter(|_| placed.is_error());
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let every = classified.rules().respond_within;
+    let error = classified.contract.error.respond_within.filter(|_| classified.is_error());
     let Some(limit) = error.or(every) else { return ClauseOutcome::NotApplicable };
-    let Some(time) = placed.exchange.timing.milliseconds() else {
+    let Some(time) = classified.exchange.timing.milliseconds() else {
         return ClauseOutcome::NotChecked;
     };
     if time > limit {

@@ -33,14 +33,14 @@ Content-Type: application/problem+json
 {"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404}"#)])],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(environment) = placed.environment else { return ClauseOutcome::NotApplicable };
-    if let ParsedBody::Unknown(_) = placed.body() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(environment) = classified.environment else { return ClauseOutcome::NotApplicable };
+    if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }
-    let media = placed.media().unwrap_or("no media type");
-    let status = placed.status().unwrap_or_default();
-    let value = format!("{status} {media} {}", outline_of(placed.body()));
-    findings.compare_parts(environment, &asked(placed), &value, Location::StatusLine);
+    let media = classified.media().unwrap_or("no media type");
+    let status = classified.status().unwrap_or_default();
+    let value = format!("{status} {media} {}", outline_of(classified.body()));
+    findings.compare_parts(environment, &asked(classified), &value, Location::StatusLine);
     ClauseOutcome::NotApplicable
 }

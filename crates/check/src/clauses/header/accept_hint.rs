@@ -60,11 +60,11 @@ accepts = ["application/json"]
 [endpoint."PATCH /reservations"]
 "#;
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(response) = placed.response().filter(|response| response.status == 415) else {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(response) = classified.response().filter(|response| response.status == 415) else {
         return ClauseOutcome::NotApplicable;
     };
-    let is_patch = placed.exchange.request.method == "PATCH";
+    let is_patch = classified.exchange.request.method == "PATCH";
     let hints = ["accept", "accept-encoding", "accept-patch"];
     if hints.iter().any(|name| response.headers.has(name)) {
         return ClauseOutcome::Met;

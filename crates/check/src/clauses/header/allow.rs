@@ -38,18 +38,18 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(response) = placed.response().filter(|response| response.status == 405) else {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(response) = classified.response().filter(|response| response.status == 405) else {
         return ClauseOutcome::NotApplicable;
     };
-    let offered = placed.allowed_methods();
-    let agreed = match offered.as_slice() {
+    let offered = classified.allowed_methods();
+    let expected = match offered.as_slice() {
         [] => "the methods that the resource supports".to_owned(),
         methods => methods.join(", "),
     };
-    let place = Location::header("Allow");
+    let location = Location::header("Allow");
     if !response.headers.has("allow") {
-        findings.add(place, agreed, "no such header");
+        findings.add(location, expected, "no such header");
         return ClauseOutcome::Met;
     }
     let seen: Vec<&str> = response
@@ -64,7 +64,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let more = seen.iter().any(|method| !offered.contains(method) && !free(method));
     if !offered.is_empty() && (lacks || more) {
         let seen = if seen.is_empty() { "an empty list".to_owned() } else { seen.join(", ") };
-        findings.add(place, agreed, seen);
+        findings.add(location, expected, seen);
     }
     ClauseOutcome::Met
 }

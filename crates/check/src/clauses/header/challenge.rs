@@ -31,19 +31,19 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let name = match placed.status() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let name = match classified.status() {
         Some(401) => "WWW-Authenticate",
         Some(407) => "Proxy-Authenticate",
         _ => return ClauseOutcome::NotApplicable,
     };
-    let Some(response) = placed.response() else { return ClauseOutcome::NotApplicable };
-    let agreed = "at least one challenge, such as Bearer";
+    let Some(response) = classified.response() else { return ClauseOutcome::NotApplicable };
+    let expected = "at least one challenge, such as Bearer";
     let challenges: Vec<&str> = response.headers.all(name).collect();
     if challenges.is_empty() {
-        findings.add(Location::header(name), agreed, "no such header");
+        findings.add(Location::header(name), expected, "no such header");
     } else if !challenges.iter().any(|value| starts_with_scheme(value)) {
-        findings.add(Location::header(name), agreed, format!("\"{}\"", challenges.join(", ")));
+        findings.add(Location::header(name), expected, format!("\"{}\"", challenges.join(", ")));
     }
     ClauseOutcome::Met
 }

@@ -45,10 +45,12 @@ when = ["missing-credentials", "invalid-credentials"]
 faults = ["refused"]
 "#;
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let authorization = placed.exchange.request.headers.get("authorization").unwrap_or_default();
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let authorization =
+        classified.exchange.request.headers.get("authorization").unwrap_or_default();
     let is_bearer = |text: &str| text.trim().to_ascii_lowercase().starts_with("bearer");
-    let Some(response) = placed.response().filter(|response| matches!(response.status, 401 | 403))
+    let Some(response) =
+        classified.response().filter(|response| matches!(response.status, 401 | 403))
     else {
         return ClauseOutcome::NotApplicable;
     };
@@ -60,11 +62,11 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         return ClauseOutcome::NotApplicable;
     }
     if !challenge.contains("error=") {
-        let agreed = match response.status {
+        let expected = match response.status {
             403 => "Bearer with error=\"insufficient_scope\"",
             _ => "Bearer with error=\"invalid_token\", because a token was sent",
         };
-        findings.add(Location::header("WWW-Authenticate"), agreed, *challenge);
+        findings.add(Location::header("WWW-Authenticate"), expected, *challenge);
     }
     ClauseOutcome::Met
 }

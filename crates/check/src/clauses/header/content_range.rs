@@ -43,9 +43,9 @@ status = 416
 faults = ["no-range"]
 "#;
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let range = placed.exchange.request.headers.get("range").unwrap_or_default();
-    let Some(response) = placed.response().filter(|response| response.status == 416) else {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let range = classified.exchange.request.headers.get("range").unwrap_or_default();
+    let Some(response) = classified.response().filter(|response| response.status == 416) else {
         return ClauseOutcome::NotApplicable;
     };
     if !range.trim_start().starts_with("bytes") {

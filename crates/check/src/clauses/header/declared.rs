@@ -51,17 +51,17 @@ Content-Type: application/problem+json
     ],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(response) = placed.response() else { return ClauseOutcome::NotApplicable };
-    let rules: Vec<&HeaderRule> = if placed.is_error() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(response) = classified.response() else { return ClauseOutcome::NotApplicable };
+    let rules: Vec<&HeaderRule> = if classified.is_error() {
         // Those of the fault win over those of every error.
-        let own = placed.fault().map_or(&[][..], |fault| &fault.headers);
-        let every = placed.contract.error.headers.iter();
+        let own = classified.fault().map_or(&[][..], |fault| &fault.headers);
+        let every = classified.contract.error.headers.iter();
         let more = every.filter(|rule| !own.iter().any(|own| own.name == rule.name));
         own.iter().chain(more).collect()
     } else {
-        let served = matches!(placed.verdict, StatusVerdict::Served);
-        placed.rules().success_headers.iter().flatten().filter(|_| served).collect()
+        let served = matches!(classified.verdict, StatusVerdict::Served);
+        classified.rules().success_headers.iter().flatten().filter(|_| served).collect()
     };
     if rules.is_empty() {
         return ClauseOutcome::NotApplicable;
@@ -74,9 +74,9 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         }
         let values: Vec<&str> = response.headers.all(&rule.name).collect();
         let value = values.join(", ");
-        let (agreed, is_kept) = match &rule.requirement {
+        let (expected, is_kept) = match &rule.requirement {
             HeaderRequirement::Type(phrased) => {
-                let fits = || text_fits(&value, &phrased.constrained, &placed.contract.shapes);
+                let fits = || text_fits(&value, &phrased.constrained, &classified.contract.shapes);
                 let kept = if values.is_empty() { phrased.optional } else { fits() };
                 (phrased.text.clone(), kept)
             }
@@ -88,7 +88,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         };
         if !is_kept {
             let seen = if values.is_empty() { "no such header".to_owned() } else { value };
-            findings.add(Location::Header(rule.name.clone().into()), agreed, seen);
+            findings.add(Location::Header(rule.name.clone().into()), expected, seen);
         }
     }
     ClauseOutcome::Met

@@ -41,8 +41,9 @@ Content-Type: application/json
     .under(BUSY)],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(response) = placed.response().filter(|r| matches!(r.status, 428 | 429 | 431 | 511))
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(response) =
+        classified.response().filter(|r| matches!(r.status, 428 | 429 | 431 | 511))
     else {
         return ClauseOutcome::NotApplicable;
     };
@@ -54,8 +55,12 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             && age.trim_matches('"').parse::<u64>().is_ok_and(|age| age > 0)
     });
     if !has("no-store") && (lives || has("public") || has("immutable")) {
-        let place = Location::header("Cache-Control");
-        findings.add(place, "no directive that allows storing; best no-store", values.join(", "));
+        let location = Location::header("Cache-Control");
+        findings.add(
+            location,
+            "no directive that allows storing; best no-store",
+            values.join(", "),
+        );
     }
     ClauseOutcome::Met
 }

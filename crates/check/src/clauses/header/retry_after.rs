@@ -37,11 +37,11 @@ Content-Type: application/json
     .under(BUSY)],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let value = placed.response().and_then(|response| response.headers.get("retry-after"));
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let value = classified.response().and_then(|response| response.headers.get("retry-after"));
     let Some(value) = value else { return ClauseOutcome::NotApplicable };
     // Where the contract says more of it, it is `header.declared`'s.
-    let rules = placed.fault().map_or(&[][..], |fault| &fault.headers);
+    let rules = classified.fault().map_or(&[][..], |fault| &fault.headers);
     if rules.iter().any(|rule| rule.name.eq_ignore_ascii_case("retry-after")) {
         return ClauseOutcome::NotApplicable;
     }

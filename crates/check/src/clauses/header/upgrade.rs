@@ -44,8 +44,8 @@ status = 426
 faults = ["old-protocol"]
 "#;
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(response) = placed.response().filter(|response| response.status == 426) else {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(response) = classified.response().filter(|response| response.status == 426) else {
         return ClauseOutcome::NotApplicable;
     };
     if response.headers.get("upgrade").is_none_or(|value| value.trim().is_empty()) {

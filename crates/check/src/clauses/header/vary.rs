@@ -36,10 +36,12 @@ Content-Type: application/problem+json
     .under(LANGUAGES)],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // Only an answer whose language is known to have been chosen is judged.
-    let asked = || placed.exchange.request.headers.has("accept-language");
-    let Some(response) = placed.response().filter(|_| language(placed).is_some() && asked()) else {
+    let asked = || classified.exchange.request.headers.has("accept-language");
+    let Some(response) =
+        classified.response().filter(|_| language(classified).is_some() && asked())
+    else {
         return ClauseOutcome::NotApplicable;
     };
     let values: Vec<&str> = response.headers.all("vary").collect();

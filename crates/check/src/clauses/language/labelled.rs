@@ -37,15 +37,15 @@ Content-Type: application/problem+json
     .under(LANGUAGES)],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let label = placed.response().and_then(|response| response.headers.get("content-language"));
-    let (Some(label), Some(language)) = (label, language(placed)) else {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let label = classified.response().and_then(|response| response.headers.get("content-language"));
+    let (Some(label), Some(language)) = (label, language(classified)) else {
         return ClauseOutcome::NotApplicable;
     };
     let primary = |tag: &str| tag.trim().split('-').next().unwrap_or_default().to_ascii_lowercase();
     if !label.split(',').any(|tag| primary(tag) == primary(language)) {
-        let agreed = format!("{language}, as the title is");
-        findings.add(Location::header("Content-Language"), agreed, label);
+        let expected = format!("{language}, as the title is");
+        findings.add(Location::header("Content-Language"), expected, label);
     }
     ClauseOutcome::Met
 }

@@ -40,15 +40,16 @@ Content-Type: application/problem+json
     .under(LANGUAGES)],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(due) = placed.expected_language() else { return ClauseOutcome::NotApplicable };
-    if let ParsedBody::Unknown(_) = placed.body() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(due) = classified.expected_language() else { return ClauseOutcome::NotApplicable };
+    if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }
-    let Some(fault) = placed.fault().filter(|fault| !fault.titles.is_empty()) else {
+    let Some(fault) = classified.fault().filter(|fault| !fault.titles.is_empty()) else {
         return ClauseOutcome::NotApplicable;
     };
-    let title = placed.body().json().and_then(|body| body.member("title")).and_then(Value::as_str);
+    let title =
+        classified.body().json().and_then(|body| body.member("title")).and_then(Value::as_str);
     let Some(title) = title else { return ClauseOutcome::NotApplicable };
     // What is no title of the fault in any language is `problem.title-declared`'s.
     let in_due = fault.titles.iter().any(|(language, text)| language == due && text == title);
@@ -57,11 +58,15 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         None => ClauseOutcome::NotApplicable,
         Some((language, _)) => {
             if !in_due {
-                let agreed = fault.titles.iter().find(|(known, _)| known == due);
-                let agreed = agreed.map(|(_, text)| text.as_str()).unwrap_or_default();
-                let place = Location::Pointer("/title".to_owned());
+                let expected = fault.titles.iter().find(|(known, _)| known == due);
+                let expected = expected.map(|(_, text)| text.as_str()).unwrap_or_default();
+                let location = Location::Pointer("/title".to_owned());
                 let seen = format!("{}, which is {language}", Value::from(title));
-                findings.add(place, format!("\"{agreed}\", because {due} was requested"), seen);
+                findings.add(
+                    location,
+                    format!("\"{expected}\", because {due} was requested"),
+                    seen,
+                );
             }
             ClauseOutcome::Met
         }

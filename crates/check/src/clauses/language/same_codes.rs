@@ -35,9 +35,9 @@ Content-Type: application/problem+json
 {"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","berth":"Z-99"}"#)])],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(due) = placed.expected_language() else { return ClauseOutcome::NotApplicable };
-    let body = match placed.body() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(due) = classified.expected_language() else { return ClauseOutcome::NotApplicable };
+    let body = match classified.body() {
         ParsedBody::Json(body) => body,
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         _ => return ClauseOutcome::NotApplicable,
@@ -49,6 +49,6 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         body.as_object().into_iter().flatten().map(|(n, _)| n.as_str()).collect();
     names.sort_unstable();
     let value = format!("{uri}, {code}, {}", names.join(", "));
-    findings.compare_parts(due, &asked(placed), &value, Location::Pointer(String::new()));
+    findings.compare_parts(due, &asked(classified), &value, Location::Pointer(String::new()));
     ClauseOutcome::NotApplicable
 }

@@ -44,11 +44,11 @@ when = ["not-acceptable"]
 faults = ["no-such-form"]
 "#;
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    if placed.status() != Some(406) {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if classified.status() != Some(406) {
         return ClauseOutcome::NotApplicable;
     }
-    let words = match placed.body() {
+    let words = match classified.body() {
         ParsedBody::Empty => return ClauseOutcome::NotApplicable,
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         body => body.words().unwrap_or_default(),

@@ -38,15 +38,15 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(agreed) = placed.expected_media() else { return ClauseOutcome::NotApplicable };
-    let seen = placed.media();
-    let body = placed.body();
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(expected) = classified.expected_media() else { return ClauseOutcome::NotApplicable };
+    let seen = classified.media();
+    let body = classified.body();
     // About what is not there nothing can be said; that it is not there is for `body.present`.
     if matches!(body, ParsedBody::Empty) {
         return ClauseOutcome::NotApplicable;
     }
-    if seen == Some(agreed) {
+    if seen == Some(expected) {
         return ClauseOutcome::Met;
     }
     // A label that lies about the body is `media.matches-body`'s, whatever was agreed.
@@ -59,7 +59,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         return ClauseOutcome::NotApplicable;
     }
     let seen = seen.unwrap_or("no media type");
-    let found = findings.add(Location::header("Content-Type"), agreed, seen);
+    let found = findings.add(Location::header("Content-Type"), expected, seen);
     if is_other {
         found.because("so the body's members were not checked");
     }

@@ -42,22 +42,23 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(said) = placed.media() else { return ClauseOutcome::NotApplicable };
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(said) = classified.media() else { return ClauseOutcome::NotApplicable };
     let (says_json, says_html) = (is_json(said), is_html(said));
     if !says_json && !says_html {
         return ClauseOutcome::NotApplicable;
     }
-    if !placed.is_error() {
-        return success(placed, says_json, findings);
+    if !classified.is_error() {
+        return success(classified, says_json, findings);
     }
-    match placed.body() {
+    match classified.body() {
         ParsedBody::Empty => return ClauseOutcome::NotApplicable,
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         body @ ParsedBody::Json(_) if says_html => {
             let seen = format!("{said}, over {}", body.in_brief());
-            let agreed = placed.expected_media().unwrap_or("the media type of JSON").to_owned();
-            findings.add(Location::header("Content-Type"), agreed, seen);
+            let expected =
+                classified.expected_media().unwrap_or("the media type of JSON").to_owned();
+            findings.add(Location::header("Content-Type"), expected, seen);
         }
         ParsedBody::Json(_) => {}
         body if says_json => {
@@ -71,8 +72,8 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
 }
 
 /// Of a success only the first byte is looked at: whether a page stands where JSON was said.
-fn success(placed: &Classified<'_>, says_json: bool, findings: &mut Findings) -> ClauseOutcome {
-    let Some(ResponseBody::Present(content)) = placed.response().map(|response| &response.body)
+fn success(classified: &Classified<'_>, says_json: bool, findings: &mut Findings) -> ClauseOutcome {
+    let Some(ResponseBody::Present(content)) = classified.response().map(|response| &response.body)
     else {
         return ClauseOutcome::NotApplicable;
     };

@@ -39,22 +39,22 @@ Content-Type: application/vnd.api+json; version=1
     ],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(said) = placed.response().and_then(|response| response.media()) else {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(said) = classified.response().and_then(|response| response.media()) else {
         return ClauseOutcome::NotApplicable;
     };
-    let Some(essence) = placed.media().filter(|essence| media::is_json(essence)) else {
+    let Some(essence) = classified.media().filter(|essence| media::is_json(essence)) else {
         return ClauseOutcome::NotApplicable;
     };
     let is_api = essence == "application/vnd.api+json";
     for parameter in said.split(';').skip(1).map(str::trim).filter(|text| !text.is_empty()) {
         let name = parameter.split('=').next().unwrap_or_default().trim().to_ascii_lowercase();
-        let place = Location::header("Content-Type");
+        let location = Location::header("Content-Type");
         if is_api && !matches!(name.as_str(), "ext" | "profile") {
-            let agreed = "no parameter but ext and profile (JSON:API 1.1, 'Content Negotiation')";
-            findings.add(place, agreed, parameter).severity(Severity::Breach);
+            let expected = "no parameter but ext and profile (JSON:API 1.1, 'Content Negotiation')";
+            findings.add(location, expected, parameter).severity(Severity::Breach);
         } else if !is_api && name == "charset" {
-            findings.add(place, "no charset, because JSON is UTF-8", parameter);
+            findings.add(location, "no charset, because JSON is UTF-8", parameter);
         }
     }
     ClauseOutcome::Met

@@ -26,14 +26,14 @@ no such berth"#,
     .under(BARE)],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // Where a media type is agreed, its absence is `media.declared`'s.
-    if placed.expected_media().is_some() || matches!(placed.body(), ParsedBody::Empty) {
+    if classified.expected_media().is_some() || matches!(classified.body(), ParsedBody::Empty) {
         return ClauseOutcome::NotApplicable;
     }
-    if placed.media().is_none() {
-        let place = Location::header("Content-Type");
-        findings.add(place, "the media type of the content", "no such header");
+    if classified.media().is_none() {
+        let location = Location::header("Content-Type");
+        findings.add(location, "the media type of the content", "no such header");
     }
     ClauseOutcome::Met
 }

@@ -25,13 +25,13 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    match placed.body() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    match classified.body() {
         ParsedBody::Json(_) | ParsedBody::BrokenJson { .. } => {}
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         _ => return ClauseOutcome::NotApplicable,
     }
-    match placed.text_encoding() {
+    match classified.text_encoding() {
         TextEncoding::Utf8 => {}
         TextEncoding::Utf8WithMark => {
             findings.add(Location::Body, "UTF-8 without a byte order mark", "a byte order mark");

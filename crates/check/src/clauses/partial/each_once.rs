@@ -50,8 +50,8 @@ Content-Type: application/json
     ],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let (partial, body) = match inner(placed) {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let (partial, body) = match inner(classified) {
         PartialFailures::Found(partial, body) => (partial, body),
         PartialFailures::None => return ClauseOutcome::NotApplicable,
         PartialFailures::Unknown => return ClauseOutcome::NotChecked,
@@ -59,12 +59,12 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let (Some(entries), Some(done)) = (&partial.requested, &partial.succeeded) else {
         return ClauseOutcome::NotApplicable;
     };
-    let Some(request) = &placed.situations.body else { return ClauseOutcome::NotChecked };
+    let Some(request) = &classified.situations.body else { return ClauseOutcome::NotChecked };
     let asked = at(request, entries).and_then(Value::as_array);
     let failed = at(body, &partial.failures).and_then(Value::as_array);
     let (Some(asked), Some(failed)) = (asked, failed) else { return ClauseOutcome::NotApplicable };
-    let place = Location::Pointer(String::new());
-    let agreed = "every entry of the request in exactly one list";
+    let location = Location::Pointer(String::new());
+    let expected = "every entry of the request in exactly one list";
     match (at(body, done), &partial.match_by) {
         (Some(Value::Array(done)), Some(by)) => {
             // A failure that does not say which entry it is about breaks its shape.
@@ -85,25 +85,25 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             };
             let odd: Vec<String> = asked.iter().map(key).filter_map(|key| odd(&key)).collect();
             if !odd.is_empty() {
-                findings.add(place, agreed, odd.join(", "));
+                findings.add(location, expected, odd.join(", "));
             }
         }
         (Some(Value::Array(done)), None) => {
-            count(asked.len(), done.len(), failed.len(), place, findings);
+            count(asked.len(), done.len(), failed.len(), location, findings);
         }
         (Some(Value::Number(done)), _) => {
             let done = done.as_u64().and_then(|done| usize::try_from(done).ok()).unwrap_or(0);
-            count(asked.len(), done, failed.len(), place, findings);
+            count(asked.len(), done, failed.len(), location, findings);
         }
         _ => return ClauseOutcome::NotApplicable,
     }
     ClauseOutcome::Met
 }
 
-fn count(asked: usize, done: usize, failed: usize, place: Location, findings: &mut Findings) {
+fn count(asked: usize, done: usize, failed: usize, location: Location, findings: &mut Findings) {
     if done + failed != asked {
         let seen = format!("{done} succeeded and {failed} failed");
-        findings.add(place, format!("{asked} entries, each succeeded or failed"), seen);
+        findings.add(location, format!("{asked} entries, each succeeded or failed"), seen);
     }
 }
 

@@ -40,13 +40,13 @@ Content-Type: application/json
     .under(BATCH)],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let (partial, body) = match inner(placed) {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let (partial, body) = match inner(classified) {
         PartialFailures::Found(partial, body) if !partial.faults.is_empty() => (partial, body),
         PartialFailures::Found(..) | PartialFailures::None => return ClauseOutcome::NotApplicable,
         PartialFailures::Unknown => return ClauseOutcome::NotChecked,
     };
-    let contract = placed.contract;
+    let contract = classified.contract;
     let faults: Vec<_> = partial.faults.iter().filter_map(|id| contract.fault(*id)).collect();
     let list = at(body, &partial.failures).and_then(Value::as_array);
     for (index, item) in list.into_iter().flatten().enumerate() {
@@ -63,8 +63,8 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         };
         if !known {
             let names: Vec<&str> = faults.iter().map(|fault| fault.name.as_str()).collect();
-            let place = Location::Pointer(join_index(&partial.failures, index));
-            findings.add(place, format!("the fault {}", names.join(" or ")), seen);
+            let location = Location::Pointer(join_index(&partial.failures, index));
+            findings.add(location, format!("the fault {}", names.join(" or ")), seen);
         }
     }
     ClauseOutcome::Met

@@ -16,12 +16,12 @@ pub(super) enum PartialFailures<'p> {
     None,
 }
 
-pub(super) fn inner<'p>(placed: &'p Classified<'_>) -> PartialFailures<'p> {
-    let served = matches!(placed.verdict, StatusVerdict::Served);
-    let Some(partial) = placed.rules().partial.as_ref().filter(|_| served) else {
+pub(super) fn inner<'p>(classified: &'p Classified<'_>) -> PartialFailures<'p> {
+    let served = matches!(classified.verdict, StatusVerdict::Served);
+    let Some(partial) = classified.rules().partial.as_ref().filter(|_| served) else {
         return PartialFailures::None;
     };
-    match placed.body() {
+    match classified.body() {
         ParsedBody::Json(body) => PartialFailures::Found(partial, body),
         ParsedBody::Unknown(_) => PartialFailures::Unknown,
         _ => PartialFailures::None,

@@ -52,8 +52,8 @@ Content-Type: application/json
     ],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let (partial, body) = match inner(placed) {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let (partial, body) = match inner(classified) {
         PartialFailures::Found(partial, body) => (partial, body),
         PartialFailures::Unknown => return ClauseOutcome::NotChecked,
         PartialFailures::None => return ClauseOutcome::NotApplicable,
@@ -70,7 +70,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             return ClauseOutcome::Met;
         }
     };
-    let shapes = &placed.contract.shapes;
+    let shapes = &classified.contract.shapes;
     let Some(shape) = partial.shape.and_then(|id| shapes.get(id)) else {
         return ClauseOutcome::Met;
     };

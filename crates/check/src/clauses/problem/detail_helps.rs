@@ -34,9 +34,9 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = classified.members() else {
+        return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable
         } else {
             ClauseOutcome::NotChecked
@@ -46,12 +46,13 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         return ClauseOutcome::NotApplicable;
     };
     let title = members.member("title").and_then(Value::as_str).unwrap_or_default();
-    let mut phrases = placed.status().into_iter().flat_map(faithful_clerk_model::status::phrases);
+    let mut phrases =
+        classified.status().into_iter().flat_map(faithful_clerk_model::status::phrases);
     if plain(detail).is_empty() || same(detail, title) || phrases.any(|phrase| same(detail, phrase))
     {
-        let place = Location::Pointer("/detail".to_owned());
-        let agreed = "what was wrong with this request";
-        findings.add(place, agreed, Value::from(detail.as_str()).to_string());
+        let location = Location::Pointer("/detail".to_owned());
+        let expected = "what was wrong with this request";
+        findings.add(location, expected, Value::from(detail.as_str()).to_string());
     }
     ClauseOutcome::Met
 }

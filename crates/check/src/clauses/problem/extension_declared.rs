@@ -42,9 +42,9 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = classified.members() else {
+        return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable
         } else {
             ClauseOutcome::NotChecked
@@ -52,17 +52,17 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     };
     // Where only the standard members are agreed, the contract is silent about others; a closed shape
     // is `shape.declared`'s.
-    let shape = placed.expected_shape().filter(|shape| shape.is_problem && !shape.closed);
+    let shape = classified.expected_shape().filter(|shape| shape.is_problem && !shape.closed);
     let says = |shape: &&Shape| shape.members.iter().any(|m| !STANDARD.contains(&m.name.as_str()));
-    let Some(shape) = shape.filter(says).filter(|_| !placed.faults.is_empty()) else {
+    let Some(shape) = shape.filter(says).filter(|_| !classified.faults.is_empty()) else {
         return ClauseOutcome::NotApplicable;
     };
-    let misnamed = misnamed(placed);
+    let misnamed = misnamed(classified);
     for name in members.keys().filter(|name| !STANDARD.contains(&name.as_str())) {
         let known = shape.member(name).is_some() || misnamed.iter().any(|other| other.name == name);
         if !known {
-            let agreed = format!("the members of {}", shape.name);
-            findings.add(Location::Pointer(join("", name)), agreed, format!("`{name}`"));
+            let expected = format!("the members of {}", shape.name);
+            findings.add(Location::Pointer(join("", name)), expected, format!("`{name}`"));
         }
     }
     ClauseOutcome::Met

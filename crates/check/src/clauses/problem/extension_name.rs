@@ -33,9 +33,9 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = classified.members() else {
+        return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable
         } else {
             ClauseOutcome::NotChecked
@@ -47,8 +47,8 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         let letters = name.bytes().all(|b| b.is_ascii_alphanumeric() || b == b'_');
         let starts = name.starts_with(|c: char| c.is_ascii_alphabetic());
         if !letters || !starts || name.chars().count() < 3 {
-            let agreed = "letters, digits and `_`, three or more, a letter first";
-            findings.add(Location::Pointer(join("", name)), agreed, format!("`{name}`"));
+            let expected = "letters, digits and `_`, three or more, a letter first";
+            findings.add(Location::Pointer(join("", name)), expected, format!("`{name}`"));
         }
     }
     judged

@@ -24,8 +24,8 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    match placed.body() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    match classified.body() {
         ParsedBody::Json(value) if !value.is_object() => {
             findings
                 .add(Location::Pointer(String::new()), "an object", kind_of(value))

@@ -37,9 +37,10 @@ pub(super) struct MisnamedMember<'p> {
 
 /// The misnamed members: the standard one is not there, the value has its kind, and the contract
 /// does not declare the member under the name that it has.
-pub(super) fn misnamed<'p>(placed: &'p Classified<'_>) -> Vec<MisnamedMember<'p>> {
-    let Some(members) = placed.members() else { return Vec::new() };
-    let declared = |name: &str| placed.expected_shape().is_some_and(|s| s.member(name).is_some());
+pub(super) fn misnamed<'p>(classified: &'p Classified<'_>) -> Vec<MisnamedMember<'p>> {
+    let Some(members) = classified.members() else { return Vec::new() };
+    let declared =
+        |name: &str| classified.expected_shape().is_some_and(|s| s.member(name).is_some());
     let mut found: Vec<MisnamedMember<'p>> = Vec::new();
     for (name, value) in
         members.iter().filter(|(name, _)| !STANDARD.contains(&name.as_str()) && !declared(name))
@@ -47,16 +48,16 @@ pub(super) fn misnamed<'p>(placed: &'p Classified<'_>) -> Vec<MisnamedMember<'p>
         let missing = |meant: &&'static str| {
             members.member(meant).is_none() && found.iter().all(|other| other.meant != *meant)
         };
-        let meant = meant(placed, name, value).into_iter().find(missing);
+        let meant = meant(classified, name, value).into_iter().find(missing);
         found.extend(meant.map(|meant| MisnamedMember { name, meant }));
     }
     found
 }
 
 /// The standard members that this one can be meant for, the likeliest first.
-fn meant(placed: &Classified<'_>, name: &str, value: &Value) -> Vec<&'static str> {
+fn meant(classified: &Classified<'_>, name: &str, value: &Value) -> Vec<&'static str> {
     let plain = folded(name);
-    let is_status = value.as_u64() == placed.status().map(u64::from);
+    let is_status = value.as_u64() == classified.status().map(u64::from);
     let by_letters = STANDARD.into_iter().find(|standard| *standard == plain);
     let by_table = MISNAMED.iter().find(|(_, names)| names.contains(&plain.as_str()));
     match by_letters.or(by_table.map(|(meant, _)| *meant)) {
@@ -70,13 +71,13 @@ fn meant(placed: &Classified<'_>, name: &str, value: &Value) -> Vec<&'static str
 }
 
 /// Does the contract ask for this standard member here?
-pub(super) fn is_asked_for(placed: &Classified<'_>, name: &str) -> bool {
-    let by_shape = placed
+pub(super) fn is_asked_for(classified: &Classified<'_>, name: &str) -> bool {
+    let by_shape = classified
         .expected_shape()
         .and_then(|shape| shape.member(name))
         .is_some_and(|member| !member.optional);
-    let by_fault = !placed.faults.is_empty()
-        && placed.faults.iter().all(|fault| match name {
+    let by_fault = !classified.faults.is_empty()
+        && classified.faults.iter().all(|fault| match name {
             "title" => fault.title.is_some(),
             "type" => fault.type_uri.is_some(),
             _ => false,
@@ -85,15 +86,15 @@ pub(super) fn is_asked_for(placed: &Classified<'_>, name: &str) -> bool {
 }
 
 /// What to add where two texts differ in nothing that a reader would see.
-pub(super) fn nearly(agreed: &str, seen: &str) -> Option<&'static str> {
+pub(super) fn nearly(expected: &str, seen: &str) -> Option<&'static str> {
     let spaced = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ").to_lowercase();
-    if agreed.nfkc().eq(seen.nfkc()) {
+    if expected.nfkc().eq(seen.nfkc()) {
         Some("they differ only in their Unicode form")
-    } else if agreed.trim_end_matches('/') == seen.trim_end_matches('/') {
+    } else if expected.trim_end_matches('/') == seen.trim_end_matches('/') {
         Some("they differ only in a trailing slash")
-    } else if agreed.to_lowercase() == seen.to_lowercase() {
+    } else if expected.to_lowercase() == seen.to_lowercase() {
         Some("they differ only in letter case")
-    } else if spaced(agreed) == spaced(seen) {
+    } else if spaced(expected) == spaced(seen) {
         Some("they differ only in white space and letter case")
     } else {
         None
@@ -106,7 +107,7 @@ mod tests {
 
     #[test]
     fn differences_that_can_hardly_be_seen_are_named() {
-        for (agreed, seen, words) in [
+        for (expected, seen, words) in [
             ("Größe", "Gro\u{308}ße", Some("Unicode form")),
             ("no berth", "no\u{a0}berth", Some("Unicode form")),
             ("/faults/x", "/faults/x/", Some("trailing slash")),
@@ -114,8 +115,8 @@ mod tests {
             ("No  berth ", "no berth", Some("white space")),
             ("no berth", "no boat", None),
         ] {
-            let found = nearly(agreed, seen);
-            assert_eq!(found.is_some(), words.is_some(), "{agreed} {seen}");
+            let found = nearly(expected, seen);
+            assert_eq!(found.is_some(), words.is_some(), "{expected} {seen}");
             assert!(found.unwrap_or_default().contains(words.unwrap_or_default()), "{found:?}");
         }
     }

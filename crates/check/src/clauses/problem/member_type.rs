@@ -31,16 +31,16 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = classified.members() else {
+        return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable
         } else {
             ClauseOutcome::NotChecked
         };
     };
     for (name, value) in members {
-        let (right, agreed) = match name.as_str() {
+        let (right, expected) = match name.as_str() {
             "type" | "instance" => (value.is_string(), "a URI reference as a string"),
             "title" | "detail" => (value.is_string(), "string"),
             "status" => (is_status(value), "a status code as a number"),
@@ -51,7 +51,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
                 Value::Null | Value::Array(_) | Value::Object(_) => kind_of(value).to_owned(),
                 _ => format!("{}, {}", kind_of(value), in_brief(value)),
             };
-            findings.add(Location::Pointer(format!("/{name}")), agreed, seen);
+            findings.add(Location::Pointer(format!("/{name}")), expected, seen);
         }
     }
     ClauseOutcome::Met

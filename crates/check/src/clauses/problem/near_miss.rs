@@ -32,15 +32,15 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    if let ParsedBody::Unknown(_) = placed.body() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }
-    for found in misnamed(placed) {
-        let place = Location::Pointer(join("", found.name));
-        let agreed = format!("the member `{}`", found.meant);
-        let finding = findings.add(place, agreed, format!("`{}`", found.name));
-        if is_asked_for(placed, found.meant) {
+    for found in misnamed(classified) {
+        let location = Location::Pointer(join("", found.name));
+        let expected = format!("the member `{}`", found.meant);
+        let finding = findings.add(location, expected, format!("`{}`", found.name));
+        if is_asked_for(classified, found.meant) {
             finding.severity(Severity::Breach).because("the contract requires this member");
         }
     }

@@ -34,9 +34,9 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = classified.members() else {
+        return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable
         } else {
             ClauseOutcome::NotChecked
@@ -45,9 +45,9 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     for name in ["title", "detail"] {
         let Some(Value::String(text)) = members.member(name) else { continue };
         if is_unfilled(text) {
-            let place = Location::Pointer(format!("/{name}"));
-            let agreed = "a text with its values filled in";
-            findings.add(place, agreed, Value::from(text.as_str()).to_string());
+            let location = Location::Pointer(format!("/{name}"));
+            let expected = "a text with its values filled in";
+            findings.add(location, expected, Value::from(text.as_str()).to_string());
         }
     }
     ClauseOutcome::Met

@@ -30,27 +30,27 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = classified.members() else {
+        return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable
         } else {
             ClauseOutcome::NotChecked
         };
     };
     // Under another media type, or for the wrong fault, what is missing follows from that.
-    if placed.faults.is_empty() || !placed.has_expected_media() {
+    if classified.faults.is_empty() || !classified.has_expected_media() {
         return ClauseOutcome::NotApplicable;
     }
-    let is_meant = |name| misnamed(placed).iter().any(|other| other.meant == name);
+    let is_meant = |name| misnamed(classified).iter().any(|other| other.meant == name);
     // A missing type is `about:blank`, and so `problem.type-declared`'s.
     for name in STANDARD.into_iter().filter(|name| *name != "type") {
-        if members.member(name).is_none() && is_asked_for(placed, name) && !is_meant(name) {
-            let agreed = match (name, placed.fault().and_then(|fault| fault.title.as_ref())) {
+        if members.member(name).is_none() && is_asked_for(classified, name) && !is_meant(name) {
+            let expected = match (name, classified.fault().and_then(|fault| fault.title.as_ref())) {
                 ("title", Some(title)) => format!("\"{title}\""),
                 _ => "the member".to_owned(),
             };
-            findings.add(Location::Pointer(format!("/{name}")), agreed, "nothing");
+            findings.add(Location::Pointer(format!("/{name}")), expected, "nothing");
         }
     }
     ClauseOutcome::Met

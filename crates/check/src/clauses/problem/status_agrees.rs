@@ -30,9 +30,9 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = classified.members() else {
+        return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable
         } else {
             ClauseOutcome::NotChecked
@@ -42,11 +42,11 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(status) = members.member("status").and_then(serde_json::Value::as_f64) else {
         return ClauseOutcome::NotApplicable;
     };
-    let line = placed.status().unwrap_or_default();
+    let line = classified.status().unwrap_or_default();
     let is_code = status.fract() == 0.0 && (100.0..600.0).contains(&status);
     if is_code && status != f64::from(line) {
-        let agreed = format!("{line}, as the status line says");
-        findings.add(Location::Pointer("/status".to_owned()), agreed, status.to_string());
+        let expected = format!("{line}, as the status line says");
+        findings.add(Location::Pointer("/status".to_owned()), expected, status.to_string());
     }
     ClauseOutcome::Met
 }

@@ -29,9 +29,9 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = classified.members() else {
+        return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable
         } else {
             ClauseOutcome::NotChecked
@@ -40,31 +40,34 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(title @ Value::String(text)) = members.member("title") else {
         return ClauseOutcome::NotApplicable;
     };
-    let titles: Vec<_> = placed.faults.iter().map(|fault| fault.title.as_deref()).collect();
+    let titles: Vec<_> = classified.faults.iter().map(|fault| fault.title.as_deref()).collect();
     if titles.is_empty() || titles.contains(&None) {
         return ClauseOutcome::NotApplicable;
     }
     // Which of its languages was due is `language.negotiated`'s.
-    let mut translated = placed.faults.iter().flat_map(|fault| &fault.titles);
+    let mut translated = classified.faults.iter().flat_map(|fault| &fault.titles);
     if titles.contains(&Some(text)) || translated.any(|(_, title)| title == text) {
         return ClauseOutcome::Met;
     }
     // Without a type and with the status's own phrase it is the generic problem, and consistently
     // so: that is one finding, at the type.
     let is_generic = members.member("type").is_none_or(|uri| uri == "about:blank")
-        && placed.status().and_then(phrase) == Some(text)
-        && placed.faults.iter().all(|fault| fault.type_uri.is_some());
+        && classified.status().and_then(phrase) == Some(text)
+        && classified.faults.iter().all(|fault| fault.type_uri.is_some());
     if is_generic {
         return ClauseOutcome::NotApplicable;
     }
-    let agreed: Vec<String> = placed
+    let expected: Vec<String> = classified
         .faults
         .iter()
         .filter_map(|fault| Some(format!("\"{}\" (fault {})", fault.title.as_ref()?, fault.name)))
         .collect();
-    let found =
-        findings.add(Location::Pointer("/title".to_owned()), agreed.join(" or "), in_brief(title));
-    let near = placed.fault().and_then(|fault| nearly(fault.title.as_deref()?, text));
+    let found = findings.add(
+        Location::Pointer("/title".to_owned()),
+        expected.join(" or "),
+        in_brief(title),
+    );
+    let near = classified.fault().and_then(|fault| nearly(fault.title.as_deref()?, text));
     if let Some(near) = near {
         found.because(near);
     }

@@ -48,9 +48,9 @@ when = ["resource-not-found"]
 faults = ["none"]
 "#;
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = classified.members() else {
+        return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable
         } else {
             ClauseOutcome::NotChecked
@@ -61,9 +61,11 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         return ClauseOutcome::NotApplicable;
     };
     // Where a title or a type is agreed, or several languages are, it is not for this clause to say.
-    let agreed = placed.faults.iter().any(|f| f.title.is_some() || f.type_uri.is_some());
-    let mut phrases = placed.status().into_iter().flat_map(faithful_clerk_model::status::phrases);
-    let Some(phrase) = phrases.next().filter(|_| !agreed && placed.contract.languages.is_empty())
+    let expected = classified.faults.iter().any(|f| f.title.is_some() || f.type_uri.is_some());
+    let mut phrases =
+        classified.status().into_iter().flat_map(faithful_clerk_model::status::phrases);
+    let Some(phrase) =
+        phrases.next().filter(|_| !expected && classified.contract.languages.is_empty())
     else {
         return ClauseOutcome::NotApplicable;
     };
@@ -71,9 +73,9 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         return ClauseOutcome::Met;
     }
     let is_older = phrases.any(|older| older == title);
-    let place = Location::Pointer("/title".to_owned());
+    let location = Location::Pointer("/title".to_owned());
     let found =
-        findings.add(place, format!("\"{phrase}\""), Value::from(title.as_str()).to_string());
+        findings.add(location, format!("\"{phrase}\""), Value::from(title.as_str()).to_string());
     if is_older {
         found.severity(Severity::Note).because("this is the phrase of an older RFC");
     }

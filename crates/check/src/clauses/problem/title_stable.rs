@@ -61,9 +61,9 @@ when = ["resource-not-found"]
 faults = ["none"]
 "#;
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = classified.members() else {
+        return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable
         } else {
             ClauseOutcome::NotChecked
@@ -75,12 +75,12 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         return ClauseOutcome::NotApplicable;
     };
     // A declared title is `problem.title-declared`'s, for each answer by itself.
-    let declared = placed.faults.iter().any(|fault| fault.title.is_some());
+    let declared = classified.faults.iter().any(|fault| fault.title.is_some());
     if declared || uri == "about:blank" {
         return ClauseOutcome::NotApplicable;
     }
-    let base = placed.exchange.request.url.as_ref();
-    let language = language(placed).map_or(String::new(), |language| format!(" in {language}"));
+    let base = classified.exchange.request.url.as_ref();
+    let language = language(classified).map_or(String::new(), |language| format!(" in {language}"));
     let subject = format!("responses of the type {}{language}", resolved(base, uri));
     let title = Value::from(title.as_str()).to_string();
     findings.compare(subject, title, Location::Pointer("/title".to_owned()));

@@ -38,9 +38,9 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = classified.members() else {
+        return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable
         } else {
             ClauseOutcome::NotChecked
@@ -50,9 +50,9 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let speaks = |fault: &&Fault| {
         fault.type_uri.is_some()
             || fault.title.is_some()
-            || placed.expected_shape().is_some_and(|shape| shape.is_problem)
+            || classified.expected_shape().is_some_and(|shape| shape.is_problem)
     };
-    if placed.faults.is_empty() || !placed.faults.iter().all(speaks) {
+    if classified.faults.is_empty() || !classified.faults.iter().all(speaks) {
         return ClauseOutcome::NotApplicable;
     }
     let seen = match members.member("type") {
@@ -63,27 +63,27 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         // Any other kind is `problem.member-type`'s.
         Some(_) => return ClauseOutcome::NotApplicable,
     };
-    let base = placed.exchange.request.url.as_ref();
+    let base = classified.exchange.request.url.as_ref();
     let fits = |fault: &&Fault| match (&fault.type_uri, seen) {
         (Some(agreed), Some(seen)) => resolved(base, agreed) == resolved(base, seen),
         (agreed, seen) => agreed.is_none() && seen.is_none(),
     };
-    if placed.faults.iter().any(fits) {
+    if classified.faults.iter().any(fits) {
         return ClauseOutcome::Met;
     }
     // What is missing under another media type follows from that; a misnamed type is there.
-    let is_meant = || misnamed(placed).iter().any(|other| other.meant == "type");
-    if seen.is_none() && (!placed.has_expected_media() || is_meant()) {
+    let is_meant = || misnamed(classified).iter().any(|other| other.meant == "type");
+    if seen.is_none() && (!classified.has_expected_media() || is_meant()) {
         return ClauseOutcome::NotApplicable;
     }
-    let agreed: Vec<String> = placed.faults.iter().map(|fault| agreed(fault)).collect();
+    let agreed: Vec<String> = classified.faults.iter().map(|fault| agreed(fault)).collect();
     let words = match (seen, members.member("type").is_some()) {
         (Some(uri), _) => uri.to_owned(),
         (None, true) => "about:blank".to_owned(),
         (None, false) => "nothing, which is about:blank".to_owned(),
     };
     let found = findings.add(Location::Pointer("/type".to_owned()), agreed.join(" or "), words);
-    let near = placed.fault().and_then(|fault| nearly(fault.type_uri.as_deref()?, seen?));
+    let near = classified.fault().and_then(|fault| nearly(fault.type_uri.as_deref()?, seen?));
     if let Some(near) = near {
         found.because(near);
     }

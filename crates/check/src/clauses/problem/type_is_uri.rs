@@ -30,9 +30,9 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = classified.members() else {
+        return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable
         } else {
             ClauseOutcome::NotChecked
@@ -42,8 +42,8 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         return ClauseOutcome::NotApplicable;
     };
     if !is_uri_reference(uri) {
-        let place = Location::Pointer("/type".to_owned());
-        findings.add(place, "a URI reference", Value::from(uri.as_str()).to_string());
+        let location = Location::Pointer("/type".to_owned());
+        findings.add(location, "a URI reference", Value::from(uri.as_str()).to_string());
     }
     ClauseOutcome::Met
 }

@@ -51,9 +51,9 @@ Content-Type: application/problem+json
     )])],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else {
-        return if placed.body().json().is_some() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = classified.members() else {
+        return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable
         } else {
             ClauseOutcome::NotChecked
@@ -63,13 +63,13 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         return ClauseOutcome::NotApplicable;
     };
     // The status of a declared type is agreed, and `status.fits-situation`'s or `status.declared`'s.
-    let base = placed.exchange.request.url.as_ref();
+    let base = classified.exchange.request.url.as_ref();
     let seen = resolved(base, uri);
-    let mut declared = placed.contract.faults.iter().filter_map(|f| f.type_uri.as_deref());
-    if uri == "about:blank" || declared.any(|agreed| resolved(base, agreed) == seen) {
+    let mut declared = classified.contract.faults.iter().filter_map(|f| f.type_uri.as_deref());
+    if uri == "about:blank" || declared.any(|expected| resolved(base, expected) == seen) {
         return ClauseOutcome::NotApplicable;
     }
-    let status = placed.status().unwrap_or_default();
+    let status = classified.status().unwrap_or_default();
     findings.compare(
         format!("responses of the type {seen}"),
         status.to_string(),

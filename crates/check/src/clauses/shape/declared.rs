@@ -46,22 +46,22 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let value = match placed.body() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let value = match classified.body() {
         ParsedBody::Json(value) => value,
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         _ => return ClauseOutcome::NotApplicable,
     };
-    let Some(shape) = placed.expected_shape().filter(|_| !placed.faults.is_empty()) else {
-        return by_description(placed, value, findings);
+    let Some(shape) = classified.expected_shape().filter(|_| !classified.faults.is_empty()) else {
+        return by_description(classified, value, findings);
     };
     // That a problem is an object is `problem.is-object`'s.
     if shape.is_problem && !value.is_object() {
         return ClauseOutcome::NotApplicable;
     }
-    let mismatches = compare(value, shape, &placed.contract.shapes);
+    let mismatches = compare(value, shape, &classified.contract.shapes);
     let own: Vec<&Mismatch> =
-        mismatches.iter().filter(|m| is_own(placed, shape.is_problem, m)).collect();
+        mismatches.iter().filter(|m| is_own(classified, shape.is_problem, m)).collect();
     let mut told: Vec<(Vec<String>, MismatchKind)> = Vec::new();
     for mismatch in &own {
         let form = (form(&mismatch.pointer), mismatch.kind);
@@ -69,8 +69,8 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
             continue;
         }
         let alike = own.iter().filter(|m| (self::form(&m.pointer), m.kind) == form).count() - 1;
-        let place = Location::Pointer(mismatch.pointer.clone());
-        let found = findings.add(place, mismatch.expected.clone(), mismatch.got.clone());
+        let location = Location::Pointer(mismatch.pointer.clone());
+        let found = findings.add(location, mismatch.expected.clone(), mismatch.got.clone());
         // The comparison stops at some number, and then nobody knows how many more there are.
         let or_more = if mismatches.len() < MOST_MISMATCHES { "" } else { ", or more" };
         match alike {
@@ -89,42 +89,43 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
 
 /// Where no fault of the contract was recognised, the shape is the one that a description documents.
 fn by_description(
-    placed: &Classified<'_>,
+    classified: &Classified<'_>,
     value: &Value,
     findings: &mut Findings,
 ) -> ClauseOutcome {
-    let content = placed.documented().map(|answer| answer.content.as_slice()).unwrap_or_default();
-    let media = placed.media().unwrap_or_default();
+    let content =
+        classified.documented().map(|response| response.content.as_slice()).unwrap_or_default();
+    let media = classified.media().unwrap_or_default();
     let of_media = content.iter().find(|(range, _)| falls_under(media, range));
     // An error that is documented for one JSON type and sent in another is still the same error.
     let of_json = || content.iter().find(|(range, _)| is_json(range) && is_json(media));
     let schema = of_media.or_else(of_json).and_then(|(_, schema)| schema.as_ref());
     let Some(schema) = schema else { return ClauseOutcome::NotApplicable };
     for mismatch in schema.mismatches(value) {
-        let place = Location::Pointer(mismatch.pointer);
+        let location = Location::Pointer(mismatch.pointer);
         findings
-            .add(place, mismatch.expected, mismatch.got)
+            .add(location, mismatch.expected, mismatch.got)
             .because("according to the OpenAPI description");
     }
     ClauseOutcome::Met
 }
 
 /// Is this mismatch for this clause to tell, and not a consequence of something else?
-fn is_own(placed: &Classified<'_>, is_problem: bool, mismatch: &Mismatch) -> bool {
-    if mismatch.kind == MismatchKind::Missing && !placed.has_expected_media() {
+fn is_own(classified: &Classified<'_>, is_problem: bool, mismatch: &Mismatch) -> bool {
+    if mismatch.kind == MismatchKind::Missing && !classified.has_expected_media() {
         return false;
     }
     // What is no pointer is `validation.pointer-syntax`'s.
     let is_location = |entry: &ReportedField| entry.is_pointer && entry.pointer == mismatch.pointer;
-    if mismatch.kind == MismatchKind::Form && placed.reported_fields().iter().any(is_location) {
+    if mismatch.kind == MismatchKind::Form && classified.reported_fields().iter().any(is_location) {
         return false;
     }
     // What is no URI has clauses of its own.
     let is_uri = || {
-        let value = placed.body().json().and_then(|body| body.pointer(&mismatch.pointer));
+        let value = classified.body().json().and_then(|body| body.pointer(&mismatch.pointer));
         value.and_then(Value::as_str).is_some_and(is_uri_reference)
     };
-    let by_type = || placed.faults.iter().all(|fault| fault.type_uri.is_some());
+    let by_type = || classified.faults.iter().all(|fault| fault.type_uri.is_some());
     // The standard members have clauses of their own for everything but a contract's finer rules.
     !is_problem
         || match mismatch.pointer.as_str() {

@@ -50,14 +50,16 @@ Content-Type: application/json
     )])],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else { return ClauseOutcome::NotApplicable };
-    let agreed = placed.expected_shape();
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = classified.members() else { return ClauseOutcome::NotApplicable };
+    let expected = classified.expected_shape();
     for (name, value) in members.iter().filter(|(_, value)| !value.is_null()).take(40) {
         // What is agreed is judged for each answer by itself, and a field's name is data.
-        let is_agreed = agreed.is_some_and(|shape| shape.member(name).is_some());
-        let is_field =
-            placed.reported_fields().iter().any(|e| e.location.as_deref() == Some(name.as_str()));
+        let is_agreed = expected.is_some_and(|shape| shape.member(name).is_some());
+        let is_field = classified
+            .reported_fields()
+            .iter()
+            .any(|e| e.location.as_deref() == Some(name.as_str()));
         if !is_agreed && !is_field {
             let subject = format!("members called `{name}`");
             findings.compare(subject, kind_of(value), Location::Pointer(join("", name)));

@@ -49,15 +49,19 @@ Content-Type: application/json
     )])],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else { return ClauseOutcome::NotApplicable };
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = classified.members() else { return ClauseOutcome::NotApplicable };
     let mut told: Vec<&str> = Vec::new();
     for name in members.keys() {
         let Some(style) = style(name) else { continue };
-        let is_agreed = placed.expected_shape().is_some_and(|shape| shape.member(name).is_some());
+        let is_agreed =
+            classified.expected_shape().is_some_and(|shape| shape.member(name).is_some());
         let is_named = |entry: &ReportedField| entry.location.as_deref() == Some(name.as_str());
         // Each style once an answer, so that long answers do not count for more.
-        if !is_agreed && !placed.reported_fields().iter().any(is_named) && !told.contains(&style) {
+        if !is_agreed
+            && !classified.reported_fields().iter().any(is_named)
+            && !told.contains(&style)
+        {
             told.push(style);
             findings.compare("errors", style, Location::Pointer(join("", name)));
         }

@@ -54,10 +54,10 @@ Content-Type: application/json
     )])],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(members) = placed.members() else { return ClauseOutcome::NotApplicable };
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(members) = classified.members() else { return ClauseOutcome::NotApplicable };
     for (name, value) in members {
-        if placed.expected_shape().is_some_and(|shape| shape.member(name).is_some()) {
+        if classified.expected_shape().is_some_and(|shape| shape.member(name).is_some()) {
             continue;
         }
         if let Some(format) = format(name, value) {

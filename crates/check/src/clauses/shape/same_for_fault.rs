@@ -49,13 +49,13 @@ Content-Type: application/json
     )])],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // An agreed shape is `shape.declared`'s, for each answer by itself; what is about input has a clause of
     // its own.
-    if placed.expected_shape().is_some() || !placed.reported_fields().is_empty() {
+    if classified.expected_shape().is_some() || !classified.reported_fields().is_empty() {
         return ClauseOutcome::NotApplicable;
     }
-    let (Some(endpoint), Some(body)) = (placed.endpoint(), placed.body().json()) else {
+    let (Some(endpoint), Some(body)) = (classified.endpoint(), classified.body().json()) else {
         return ClauseOutcome::NotApplicable;
     };
     // Detail and instance may be left out of a problem, as they are about the occurrence.
@@ -66,8 +66,8 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if !is_told_wholly(&body) {
         return ClauseOutcome::NotApplicable;
     }
-    let status = placed.status().unwrap_or_default();
-    let subject = match placed.fault() {
+    let status = classified.status().unwrap_or_default();
+    let subject = match classified.fault() {
         Some(fault) => format!("responses of the fault {} at {}", fault.name, endpoint.path),
         None => format!("{status} responses at {}", endpoint.path),
     };

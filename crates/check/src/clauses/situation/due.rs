@@ -4,8 +4,8 @@ use crate::classify::Classified;
 use faithful_clerk_contract::Fault;
 
 /// What was due for the situations that a request shows, in words.
-pub(in crate::clauses) fn due(placed: &Classified<'_>, faults: &[&Fault]) -> String {
-    let situations: Vec<&str> = placed.situations.holds.iter().map(|s| s.name()).collect();
+pub(in crate::clauses) fn due(classified: &Classified<'_>, faults: &[&Fault]) -> String {
+    let situations: Vec<&str> = classified.situations.holds.iter().map(|s| s.name()).collect();
     let situations = situations.join(" and ");
     if faults.is_empty() {
         return format!("an error of the caller's (4xx) for {situations}");

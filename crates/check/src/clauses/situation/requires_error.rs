@@ -33,22 +33,22 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let StatusVerdict::WrongAccepted(faults) = &placed.verdict else {
-        return if placed.situations.is_valid() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let StatusVerdict::WrongAccepted(faults) = &classified.verdict else {
+        return if classified.situations.is_valid() {
             ClauseOutcome::NotApplicable
         } else {
             ClauseOutcome::Met
         };
     };
-    let status = placed.status().unwrap_or_default();
-    let found = findings.add(Location::StatusLine, due(placed, faults), status.to_string());
-    match &placed.route {
+    let status = classified.status().unwrap_or_default();
+    let found = findings.add(Location::StatusLine, due(classified, faults), status.to_string());
+    match &classified.route {
         RouteMatch::UnknownRoute | RouteMatch::MethodNotAllowed(_) => {
             found.because("if this endpoint is intended, declare it in the contract");
         }
-        RouteMatch::Endpoint(..) if !placed.situations.invalid.is_empty() => {
-            found.because(format!("invalid in the request: {}", places(placed)));
+        RouteMatch::Endpoint(..) if !classified.situations.invalid.is_empty() => {
+            found.because(format!("invalid in the request: {}", places(classified)));
         }
         RouteMatch::Endpoint(..) => {}
     }
@@ -56,14 +56,14 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
 }
 
 /// The invalid places, the first few of them.
-fn places(placed: &Classified<'_>) -> String {
+fn places(classified: &Classified<'_>) -> String {
     const MOST: usize = 5;
-    let invalid = &placed.situations.invalid;
-    let name = |place: &Mismatch| {
-        let words = place.kind.words();
-        match tokens(&place.pointer) {
+    let invalid = &classified.situations.invalid;
+    let name = |location: &Mismatch| {
+        let words = location.kind.words();
+        match tokens(&location.pointer) {
             Some(steps) if steps.is_empty() => format!("the body as a whole ({words})"),
-            _ => format!("{} ({words})", place.pointer),
+            _ => format!("{} ({words})", location.pointer),
         }
     };
     let first: Vec<String> = invalid.iter().take(MOST).map(name).collect();

@@ -23,15 +23,15 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    match &placed.verdict {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    match &classified.verdict {
         StatusVerdict::Failed => {
-            let status = placed.status().unwrap_or_default();
-            let agreed = "no internal failure, because the request shows nothing wrong";
-            findings.add(Location::StatusLine, agreed, status.to_string());
+            let status = classified.status().unwrap_or_default();
+            let expected = "no internal failure, because the request shows nothing wrong";
+            findings.add(Location::StatusLine, expected, status.to_string());
             ClauseOutcome::Met
         }
-        StatusVerdict::Served | StatusVerdict::Fits if placed.situations.is_valid() => {
+        StatusVerdict::Served | StatusVerdict::Fits if classified.situations.is_valid() => {
             ClauseOutcome::Met
         }
         _ => ClauseOutcome::NotApplicable,

@@ -51,18 +51,18 @@ Content-Type: application/vnd.api+json
     ],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let reads = placed.contract.envelope.status.as_ref();
-    let is_api = placed.expected_shape().is_some_and(|shape| shape.name == "jsonapi-errors");
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let reads = classified.contract.envelope.status.as_ref();
+    let is_api = classified.expected_shape().is_some_and(|shape| shape.name == "jsonapi-errors");
     if reads.is_none() && !is_api {
         return ClauseOutcome::NotApplicable;
     }
-    let body = match placed.body() {
+    let body = match classified.body() {
         ParsedBody::Json(body) => body,
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         _ => return ClauseOutcome::NotApplicable,
     };
-    let line = placed.status().unwrap_or_default();
+    let line = classified.status().unwrap_or_default();
     let mut told: Vec<(String, String)> = Vec::new();
     if let Some(steps) = reads {
         told.extend(
@@ -80,8 +80,8 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     }
     for (pointer, status) in told {
         if status != line.to_string() {
-            let agreed = format!("{line}, as the status line says");
-            findings.add(Location::Pointer(pointer), agreed, status);
+            let expected = format!("{line}, as the status line says");
+            findings.add(Location::Pointer(pointer), expected, status);
         }
     }
     ClauseOutcome::Met

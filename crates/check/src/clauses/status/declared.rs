@@ -39,14 +39,15 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let agreed = match &placed.verdict {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let expected = match &classified.verdict {
         StatusVerdict::OtherSuccess => {
-            let declared = placed.endpoint().map_or(&[][..], |endpoint| endpoint.rules.success());
+            let declared =
+                classified.endpoint().map_or(&[][..], |endpoint| endpoint.rules.success());
             format!("a success of {}", listed(declared))
         }
         StatusVerdict::OtherStatus(fault) => {
-            let by_code = fault.code.is_some() && code_of(placed) == fault.code;
+            let by_code = fault.code.is_some() && code_of(classified) == fault.code;
             let what = if by_code && fault.type_uri.is_none() { "code" } else { "type" };
             format!(
                 "{}, because the body's {what} is that of the fault {}",
@@ -58,8 +59,8 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         StatusVerdict::NotChecked(_) => return ClauseOutcome::NotApplicable,
         _ => return ClauseOutcome::Met,
     };
-    let status = placed.status().unwrap_or_default();
-    findings.add(Location::StatusLine, agreed, status.to_string());
+    let status = classified.status().unwrap_or_default();
+    findings.add(Location::StatusLine, expected, status.to_string());
     ClauseOutcome::Met
 }
 

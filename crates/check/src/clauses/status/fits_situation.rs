@@ -40,33 +40,33 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let (due, came) = match &placed.verdict {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let (due, came) = match &classified.verdict {
         StatusVerdict::Misfits { due, came } => (due, came),
         StatusVerdict::Fits | StatusVerdict::OtherStatus(_) => return ClauseOutcome::Met,
         _ => return ClauseOutcome::NotApplicable,
     };
-    let status = placed.status().unwrap_or_default();
-    let served_by = placed.situations.served_by.as_ref();
-    let agreed = match came {
-        _ if served_by.is_some() && placed.situations.is_valid() => {
+    let status = classified.status().unwrap_or_default();
+    let served_by = classified.situations.served_by.as_ref();
+    let expected = match came {
+        _ if served_by.is_some() && classified.situations.is_valid() => {
             let case = served_by.map(String::as_str).unwrap_or_default();
             format!("a success, according to the contract's case {case}")
         }
-        Some(fault) if placed.situations.is_valid() => {
+        Some(fault) if classified.situations.is_valid() => {
             let name = &fault.name;
-            let answers: Vec<&str> = fault.when.iter().map(|s| s.name()).collect();
-            let answers = answers.join(" and ");
-            format!("{status} (fault {name}) only for {answers}, which the request does not show")
+            let responses: Vec<&str> = fault.when.iter().map(|s| s.name()).collect();
+            let responses = responses.join(" and ");
+            format!("{status} (fault {name}) only for {responses}, which the request does not show")
         }
-        _ => situation::due(placed, due),
+        _ => situation::due(classified, due),
     };
     let seen = match came {
-        Some(fault) if !placed.situations.is_valid() => {
+        Some(fault) if !classified.situations.is_valid() => {
             format!("{status} (fault {})", fault.name)
         }
         _ => status.to_string(),
     };
-    findings.add(Location::StatusLine, agreed, seen);
+    findings.add(Location::StatusLine, expected, seen);
     ClauseOutcome::Met
 }

@@ -23,14 +23,14 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let status = placed.status().unwrap_or_default();
-    if matches!(placed.verdict, StatusVerdict::Unregistered) {
-        let agreed = match status {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let status = classified.status().unwrap_or_default();
+    if matches!(classified.verdict, StatusVerdict::Unregistered) {
+        let expected = match status {
             100..=599 => "a registered status code",
             _ => "a status code from 100 to 599",
         };
-        findings.add(Location::StatusLine, agreed, status.to_string());
+        findings.add(Location::StatusLine, expected, status.to_string());
     }
     ClauseOutcome::Met
 }

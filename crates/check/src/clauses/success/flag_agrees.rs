@@ -34,22 +34,22 @@ Content-Type: application/json
     .under(ENVELOPE)],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let body = match placed.body() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let body = match classified.body() {
         ParsedBody::Json(body) => body,
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         _ => return ClauseOutcome::NotApplicable,
     };
-    let Some((pointer, says, seen)) = flag(placed, body) else {
+    let Some((pointer, says, seen)) = flag(classified, body) else {
         return ClauseOutcome::NotApplicable;
     };
     // What an agreed shape says of the flag is `shape.declared`'s.
     let name = pointer.trim_start_matches('/');
-    if placed.expected_shape().is_some_and(|shape| shape.member(name).is_some()) {
+    if classified.expected_shape().is_some_and(|shape| shape.member(name).is_some()) {
         return ClauseOutcome::NotApplicable;
     }
     if says == SuccessFlag::Success {
-        let status = placed.status().unwrap_or_default();
+        let status = classified.status().unwrap_or_default();
         findings.add(
             Location::Pointer(pointer),
             format!("a failure, as the status {status} says"),

@@ -36,15 +36,15 @@ Content-Type: application/json
     ],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // That a wrong request was accepted is another finding, and the same root.
-    if !matches!(placed.verdict, StatusVerdict::Served) {
+    if !matches!(classified.verdict, StatusVerdict::Served) {
         return ClauseOutcome::NotApplicable;
     }
-    if let Some(error) = placed.embedded_error() {
-        let place = Location::Pointer(error.pointer.clone());
-        let status = placed.status().unwrap_or_default();
-        findings.add(place, format!("no error inside a {status}"), error.evidence.clone());
+    if let Some(error) = classified.embedded_error() {
+        let location = Location::Pointer(error.pointer.clone());
+        let status = classified.status().unwrap_or_default();
+        findings.add(location, format!("no error inside a {status}"), error.evidence.clone());
     }
     ClauseOutcome::Met
 }

@@ -36,22 +36,23 @@ Content-Type: application/json
     .under(DEMANDING)],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let shapes = &placed.contract.shapes;
-    let shape = placed.rules().success_shape.and_then(|id| shapes.get(id));
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let shapes = &classified.contract.shapes;
+    let shape = classified.rules().success_shape.and_then(|id| shapes.get(id));
     // A success with an error inside is another finding, and the same root.
-    if placed.embedded_error().is_some() {
+    if classified.embedded_error().is_some() {
         return ClauseOutcome::NotApplicable;
     }
     // What is no JSON by agreement has no members.
-    let produces = placed.rules().produces.iter().flatten();
-    let media = placed.media().filter(|media| !is_json(media));
+    let produces = classified.rules().produces.iter().flatten();
+    let media = classified.media().filter(|media| !is_json(media));
     if media.is_some_and(|media| produces.into_iter().any(|range| falls_under(media, range))) {
         return ClauseOutcome::NotApplicable;
     }
-    let is_plain = matches!(placed.verdict, StatusVerdict::Served) && placed.status() != Some(304);
+    let is_plain =
+        matches!(classified.verdict, StatusVerdict::Served) && classified.status() != Some(304);
     let Some(shape) = shape.filter(|_| is_plain) else { return ClauseOutcome::NotApplicable };
-    let body = match placed.body() {
+    let body = match classified.body() {
         ParsedBody::Json(body) => body,
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         ParsedBody::Empty => return ClauseOutcome::NotApplicable,

@@ -33,23 +33,23 @@ Content-Type: application/problem+json
 {"title":"Unprocessable Content","errors":[{"pointer":"","code":"required","detail":"vessel_id"},{"pointer":"/nights","code":"out_of_range"}]}"#, &[("body /errors/0", "the code required")]).under(DEMANDING)],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let codes = &placed.contract.validation_errors.codes;
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let codes = &classified.contract.validation_errors.codes;
     if codes.is_empty() {
         return ClauseOutcome::NotApplicable;
     }
-    if let ParsedBody::Unknown(_) = placed.body() {
+    if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }
     let mut judged = ClauseOutcome::NotApplicable;
-    for entry in placed.reported_fields() {
+    for entry in classified.reported_fields() {
         let Some(code) = &entry.code else { continue };
         judged = ClauseOutcome::Met;
         if !codes.contains(code) {
-            let agreed = format!("one of {}", codes.join(", "));
+            let expected = format!("one of {}", codes.join(", "));
             findings.add(
                 Location::Pointer(entry.entry.clone()),
-                agreed,
+                expected,
                 format!("the code {code}"),
             );
         }

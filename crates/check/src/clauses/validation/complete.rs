@@ -40,32 +40,32 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let invalid = invalid(placed);
-    if invalid.is_empty() || !is_about_input(placed) {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let invalid = invalid(classified);
+    if invalid.is_empty() || !is_about_input(classified) {
         return ClauseOutcome::NotApplicable;
     }
-    let body = match placed.body() {
+    let body = match classified.body() {
         ParsedBody::Json(value) => value,
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         _ => return ClauseOutcome::NotApplicable,
     };
-    let list = placed.expected_shape().and_then(list_of_entries);
+    let list = classified.expected_shape().and_then(list_of_entries);
     // Where the agreed list is not there, that is the finding, and `shape.declared`'s.
     if list.is_some_and(|list| {
         body.member(list).is_none_or(|list| !list.is_array() && !list.is_object())
     }) {
         return ClauseOutcome::NotChecked;
     }
-    let entries = placed.reported_fields();
-    let words = placed.body().words().unwrap_or_default();
+    let entries = classified.reported_fields();
+    let words = classified.body().words().unwrap_or_default();
     let (told, left): (Vec<&RequiredLocation<'_>>, Vec<_>) =
-        invalid.iter().partition(|place| is_told(place, entries, &words, placed));
+        invalid.iter().partition(|place| is_told(place, entries, &words, classified));
     if left.is_empty() {
         return ClauseOutcome::Met;
     }
-    let names = |places: &[&RequiredLocation<'_>]| {
-        places.iter().map(|place| place.name()).collect::<Vec<_>>().join(", ")
+    let names = |locations: &[&RequiredLocation<'_>]| {
+        locations.iter().map(|place| place.name()).collect::<Vec<_>>().join(", ")
     };
     let seen = match told.as_slice() {
         [] => "none of them".to_owned(),
@@ -77,7 +77,7 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         None => Location::Pointer(String::new()),
     };
     let found = findings.add(place, format!("every invalid field at once ({})", names(&all)), seen);
-    if list.is_some() || placed.contract.envelope.fields.is_some() {
+    if list.is_some() || classified.contract.envelope.fields.is_some() {
         found
             .severity(Severity::Breach)
             .because("the RFC recommends it, and the contract declares an array");
@@ -103,18 +103,19 @@ impl RequiredLocation<'_> {
 }
 
 /// What is wrong at the step that decides: the fields of the body, the parameters, or both.
-fn invalid<'p>(placed: &'p Classified<'_>) -> Vec<RequiredLocation<'p>> {
-    let situations = &placed.situations;
+fn invalid<'p>(classified: &'p Classified<'_>) -> Vec<RequiredLocation<'p>> {
+    let situations = &classified.situations;
     let fields = situations.decides(Situation::InvalidBody);
     let fields = situations.invalid.iter().filter(|_| fields).map(RequiredLocation::Field);
     let parameters = situations.parameters.iter().filter(|parameter| {
         parameter.situation == Situation::InvalidParameters
             && situations.decides(Situation::InvalidParameters)
     });
-    let answered = |situation| placed.faults.iter().any(|fault| fault.when.contains(&situation));
+    let answered =
+        |situation| classified.faults.iter().any(|fault| fault.when.contains(&situation));
     // A fault that is for one of the two need not tell of the other, unless they share a step.
     let both = situations.shares_level(Situation::InvalidBody, Situation::InvalidParameters);
-    let open = placed.faults.is_empty() || both;
+    let open = classified.faults.is_empty() || both;
     let fields = fields.filter(|_| open || answered(Situation::InvalidBody));
     let parameters = parameters.filter(|_| open || answered(Situation::InvalidParameters));
     fields.chain(parameters.map(RequiredLocation::Parameter)).collect()
@@ -136,7 +137,7 @@ fn is_told(
     invalid: &RequiredLocation<'_>,
     entries: &[ReportedField],
     words: &str,
-    placed: &Classified<'_>,
+    classified: &Classified<'_>,
 ) -> bool {
     let mismatch = match invalid {
         RequiredLocation::Parameter(parameter) => {
@@ -153,10 +154,10 @@ fn is_told(
     if entries.is_empty() {
         // A member called like the field may hold its reason; a problem's own members do not.
         let is_own = || PROBLEM_MEMBERS.contains(&field.as_str());
-        let member = placed.body().json().and_then(|body| body.member(field));
+        let member = classified.body().json().and_then(|body| body.member(field));
         return mentions(words, field) || member.is_some_and(|value| !value.is_null() && !is_own());
     }
-    let rule = &placed.contract.validation_errors;
+    let rule = &classified.contract.validation_errors;
     let by_parent = match mismatch.kind {
         MismatchKind::Missing => rule.missing == Placement::Parent,
         MismatchKind::Unknown => rule.unknown == Placement::Parent,
@@ -167,7 +168,7 @@ fn is_told(
         // they do where it points at what holds the field. What points below a place, such as into one
         // of the forms that it may have, tells of the place.
         let by_words = entry.location.is_none()
-            || !is_known(entry, placed)
+            || !is_known(entry, classified)
             || parent.starts_with(&entry.steps);
         entry.is_at_or_below(&place)
             || (by_parent && entry.location.is_some() && entry.steps == parent)
@@ -176,9 +177,9 @@ fn is_told(
 }
 
 /// Does the entry point at a field that the request has, or that the contract knows?
-fn is_known(entry: &ReportedField, placed: &Classified<'_>) -> bool {
-    let rules = placed.rules().body.as_ref();
-    let body = placed.situations.body.as_ref();
+fn is_known(entry: &ReportedField, classified: &Classified<'_>) -> bool {
+    let rules = classified.rules().body.as_ref();
+    let body = classified.situations.body.as_ref();
     entry.steps.iter().any(|step| {
         rules.is_some_and(|rules| rules.knows(step))
             || body.is_some_and(|body| body.member(step).is_some())

@@ -5,16 +5,16 @@ use faithful_clerk_model::situation::Situation;
 
 /// Is the answer one about fields or parameters: by the fault that it is, or where none is agreed, by its
 /// status and by what holds?
-pub(super) fn is_about_input(placed: &Classified<'_>) -> bool {
+pub(super) fn is_about_input(classified: &Classified<'_>) -> bool {
     let input = [Situation::InvalidBody, Situation::InvalidParameters];
-    let answers = |situation: &Situation| input.contains(situation);
-    if !placed.faults.is_empty() {
-        return placed.faults.iter().any(|fault| fault.when.iter().any(answers));
+    let responses = |situation: &Situation| input.contains(situation);
+    if !classified.faults.is_empty() {
+        return classified.faults.iter().any(|fault| fault.when.iter().any(responses));
     }
     // What is wrong as a whole has no parts to be judged.
-    matches!(placed.status(), Some(400 | 422))
-        && matches!(placed.verdict, StatusVerdict::Fits)
-        && input.iter().any(|situation| placed.situations.decides(*situation))
+    matches!(classified.status(), Some(400 | 422))
+        && matches!(classified.verdict, StatusVerdict::Fits)
+        && input.iter().any(|situation| classified.situations.decides(*situation))
 }
 
 /// Does the text hold the field's name as a word?

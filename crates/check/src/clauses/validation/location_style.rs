@@ -41,24 +41,24 @@ Content-Type: application/problem+json
 {"title":"Unprocessable Content","errors":[{"pointer":"/vessel_id","code":"missing"},{"pointer":"#/nights","code":"out_of_range"}]}"##, &[("body /errors/0/pointer", "\"/vessel_id\""), ("body /errors/1/pointer", "\"#/nights\"")]).under(DEMANDING)],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let rule = &placed.contract.validation_errors;
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let rule = &classified.contract.validation_errors;
     if !rule.says_where() {
         return ClauseOutcome::NotApplicable;
     }
-    if let ParsedBody::Unknown(_) = placed.body() {
+    if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }
     let mut judged = ClauseOutcome::NotApplicable;
-    for entry in placed.reported_fields() {
+    for entry in classified.reported_fields() {
         let Some(location) = &entry.location else { continue };
         judged = ClauseOutcome::Met;
-        let agreed = wrong_form(rule, entry.form).map(str::to_owned);
-        let invalid = placed.situations.invalid.iter();
-        let wrong = || invalid.filter_map(|m| wrong_place(rule, m, entry, placed)).next();
-        if let Some(agreed) = agreed.or_else(wrong) {
+        let expected = wrong_form(rule, entry.form).map(str::to_owned);
+        let invalid = classified.situations.invalid.iter();
+        let wrong = || invalid.filter_map(|m| wrong_place(rule, m, entry, classified)).next();
+        if let Some(expected) = expected.or_else(wrong) {
             let seen = Value::from(location.as_str()).to_string();
-            findings.add(Location::Pointer(entry.pointer.clone()), agreed, seen);
+            findings.add(Location::Pointer(entry.pointer.clone()), expected, seen);
         }
     }
     judged
@@ -79,7 +79,7 @@ fn wrong_place(
     rule: &ValidationErrorRule,
     mismatch: &Mismatch,
     entry: &ReportedField,
-    placed: &Classified<'_>,
+    classified: &Classified<'_>,
 ) -> Option<String> {
     let place = tokens(&mismatch.pointer)?;
     let is_itself = entry.steps == place;
@@ -107,7 +107,7 @@ fn wrong_place(
     match asked {
         Placement::Parent if is_itself => Some("the object that holds it".to_owned()),
         Placement::Member if entry.steps == parent && mentions(&entry.words, field) => {
-            let told = placed.reported_fields().iter().any(|other| other.steps == place);
+            let told = classified.reported_fields().iter().any(|other| other.steps == place);
             (!told).then(|| format!("the member itself, {}", mismatch.pointer))
         }
         Placement::Parent | Placement::Member | Placement::Either => None,

@@ -33,12 +33,12 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    if let ParsedBody::Unknown(_) = placed.body() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }
-    let entries = placed.reported_fields();
-    if entries.is_empty() || !is_about_input(placed) {
+    let entries = classified.reported_fields();
+    if entries.is_empty() || !is_about_input(classified) {
         return ClauseOutcome::NotApplicable;
     }
     // An entry that gives neither a code nor a reason can't be told from another one of its field.

@@ -59,12 +59,12 @@ Content-Type: application/json
     ])],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    if !is_about_input(placed) {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if !is_about_input(classified) {
         return ClauseOutcome::NotApplicable;
     }
     let mut told: Vec<&str> = Vec::new();
-    for entry in placed.reported_fields().iter().filter(|entry| entry.location.is_some()) {
+    for entry in classified.reported_fields().iter().filter(|entry| entry.location.is_some()) {
         // How an agreed pointer is written is the contract's to say; and a name alone is a short path.
         let style = match entry.form {
             LocationForm::None | LocationForm::Parameter => continue,

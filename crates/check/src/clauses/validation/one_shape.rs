@@ -63,17 +63,17 @@ Content-Type: application/json
     ])],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // An agreed shape is `shape.declared`'s, for each answer by itself.
     let own = |shape: &&Shape| shape.name != "problem";
-    if !is_about_input(placed) || placed.expected_shape().is_some_and(|shape| own(&shape)) {
+    if !is_about_input(classified) || classified.expected_shape().is_some_and(|shape| own(&shape)) {
         return ClauseOutcome::NotApplicable;
     }
-    let ParsedBody::Json(body) = placed.body() else { return ClauseOutcome::NotApplicable };
+    let ParsedBody::Json(body) = classified.body() else { return ClauseOutcome::NotApplicable };
     if !is_told_wholly(body) {
         return ClauseOutcome::NotApplicable;
     }
-    let outline = outline(body, &placed.data_locations());
+    let outline = outline(body, &classified.data_locations());
     findings.compare("validation errors", outline, Location::Pointer(String::new()));
     ClauseOutcome::NotApplicable
 }

@@ -30,16 +30,16 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let situations = &placed.situations;
-    let rules = placed.rules().body.as_ref();
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let situations = &classified.situations;
+    let rules = classified.rules().body.as_ref();
     let (Some(rules), Some(body)) = (rules, &situations.body) else {
         return ClauseOutcome::NotApplicable;
     };
-    if situations.invalid.is_empty() || !is_about_input(placed) {
+    if situations.invalid.is_empty() || !is_about_input(classified) {
         return ClauseOutcome::NotApplicable;
     }
-    if let ParsedBody::Unknown(_) = placed.body() {
+    if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }
     // Beyond so many places nobody knows which other ones are invalid.
@@ -48,9 +48,9 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     }
     let invalid: Vec<Vec<String>> =
         situations.invalid.iter().filter_map(|place| tokens(&place.pointer)).collect();
-    let whole = placed.contract.validation_errors.root.as_deref();
+    let whole = classified.contract.validation_errors.root.as_deref();
     let mut judged = ClauseOutcome::NotApplicable;
-    for entry in placed.reported_fields() {
+    for entry in classified.reported_fields() {
         let Some(first) = entry.steps.first().filter(|_| entry.location.is_some()) else {
             continue;
         };
@@ -63,12 +63,13 @@ fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
         judged = ClauseOutcome::Met;
         let tells = |place: &Vec<String>| entry.is_at_or_below(place) || entry.is_above(place);
         if !invalid.iter().any(tells) {
-            let places: Vec<&str> = situations.invalid.iter().map(|m| m.pointer.as_str()).collect();
+            let locations: Vec<&str> =
+                situations.invalid.iter().map(|m| m.pointer.as_str()).collect();
             let location = entry.location.as_deref().unwrap_or_default();
-            let agreed = format!("an invalid location ({})", places.join(", "));
+            let expected = format!("an invalid location ({})", locations.join(", "));
             findings.add(
                 Location::Pointer(entry.pointer.clone()),
-                agreed,
+                expected,
                 Value::from(location).to_string(),
             );
         }

@@ -36,27 +36,27 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    if let ParsedBody::Unknown(_) = placed.body() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }
-    let shapes = &placed.contract.shapes;
+    let shapes = &classified.contract.shapes;
     let mut judged = ClauseOutcome::NotApplicable;
-    for entry in placed.reported_fields().iter().filter(|entry| entry.is_pointer) {
-        let Some(request) = &placed.situations.body else { return ClauseOutcome::NotChecked };
+    for entry in classified.reported_fields().iter().filter(|entry| entry.is_pointer) {
+        let Some(request) = &classified.situations.body else { return ClauseOutcome::NotChecked };
         // What is no pointer at all is `validation.pointer-syntax`'s; the name that the contract gives
         // to the body as a whole need not be one.
         let Some(text) = &entry.location else { continue };
-        if placed.contract.validation_errors.root.as_ref() == Some(text) {
+        if classified.contract.validation_errors.root.as_ref() == Some(text) {
             continue;
         }
         let Some(steps) = tokens(text) else { continue };
         judged = ClauseOutcome::Met;
-        let rules = placed.rules().body.as_ref();
+        let rules = classified.rules().body.as_ref();
         if resolve(request, &steps).is_none() && !may_be_missing(request, &steps, rules, shapes) {
             let seen = Value::from(text.as_str()).to_string();
-            let agreed = "a pointer that resolves in the request's body";
-            findings.add(Location::Pointer(entry.pointer.clone()), agreed, seen);
+            let expected = "a pointer that resolves in the request's body";
+            findings.add(Location::Pointer(entry.pointer.clone()), expected, seen);
         }
     }
     judged

@@ -27,12 +27,12 @@ Content-Type: application/json
 {"errors":[{"field":"/nights~x","message":"at most 28"},{"field":"/nights","message":"at most 28"}]}"#, &[("body /errors/0/field", "\"/nights~x\"")]).under(BARE)],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    if let ParsedBody::Unknown(_) = placed.body() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }
     let mut judged = ClauseOutcome::NotApplicable;
-    for entry in placed.reported_fields() {
+    for entry in classified.reported_fields() {
         let Some(location) = &entry.location else { continue };
         let is_meant = entry.is_pointer
             || matches!(entry.form, LocationForm::Pointer | LocationForm::Fragment);

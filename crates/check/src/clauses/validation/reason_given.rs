@@ -31,16 +31,16 @@ Content-Type: application/json
     .under(BARE)],
 };
 
-fn judge(placed: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    if let ParsedBody::Unknown(_) = placed.body() {
+fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }
-    let entries = placed.reported_fields();
-    if entries.is_empty() || !is_about_input(placed) {
+    let entries = classified.reported_fields();
+    if entries.is_empty() || !is_about_input(classified) {
         return ClauseOutcome::NotApplicable;
     }
     // What an agreed list lacks is `shape.declared`'s; a reason that is there and blank is not.
-    let body = placed.body().json();
+    let body = classified.body().json();
     let has_no_more = |entry: &ReportedField| {
         let item = tokens(&entry.entry).and_then(|steps| resolve(body?, &steps));
         item.and_then(Value::as_object).is_some_and(|item| item.len() < 2)

@@ -82,6 +82,6 @@ fn what_is_no_recording_says_what_it_is() {
     ] {
         let seen = seen(bytes, 3, 1);
         assert_eq!(seen.lines, []);
-        assert!(seen.losses.iter().any(|loss| loss.reason.contains(words)), "{seen:?}");
+        assert!(seen.losses.iter().any(|unreadable| unreadable.reason.contains(words)), "{seen:?}");
     }
 }

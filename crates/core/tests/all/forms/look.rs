@@ -34,8 +34,8 @@ impl Visitor for Seen {
         self.lines.push((exchange.address.number, line(exchange)));
     }
 
-    fn on_unreadable(&mut self, loss: Unreadable) {
-        self.losses.push(loss);
+    fn on_unreadable(&mut self, unreadable: Unreadable) {
+        self.losses.push(unreadable);
     }
 }
 
@@ -72,9 +72,9 @@ fn line(exchange: &Exchange<'_>) -> String {
 
 /// Reads a recording on so many threads.
 pub(crate) fn read(source: Source<'_>, opening: ReadOptions, threads: usize) -> Seen {
-    let pass = Traversal { threads: NonZero::new(threads).unwrap(), options: opening };
+    let traversal = Traversal { threads: NonZero::new(threads).unwrap(), options: opening };
     let mut all = Seen::default();
-    for seen in pass.visit_parallel(source, 0, Seen::default) {
+    for seen in traversal.visit_parallel(source, 0, Seen::default) {
         all.lines.extend(seen.lines);
         all.losses.extend(seen.losses);
     }

@@ -53,7 +53,7 @@ pub(crate) fn survey(entries: &[Value]) -> Survey {
 
 /// The endpoints and other places of a survey, by name.
 pub(crate) fn places(survey: &Survey) -> Vec<String> {
-    survey.endpoints.iter().map(|place| place.name()).collect()
+    survey.endpoints.iter().map(|location| location.name()).collect()
 }
 
 /// A comparison of two recordings.

@@ -56,8 +56,8 @@ fn exchange() -> impl Strategy<Value = Value> {
         Just(500),
         100..999_u16
     ];
-    (method, path, body(), status, body()).prop_map(|(method, path, request, status, answer)| {
-        sent(&format!("{method} /{path}"), &request, status, answer)
+    (method, path, body(), status, body()).prop_map(|(method, path, request, status, response)| {
+        sent(&format!("{method} /{path}"), &request, status, response)
     })
 }
 
@@ -66,14 +66,14 @@ fn outcome(survey: &Survey) -> Vec<String> {
     let mut told: Vec<String> = survey
         .endpoints
         .iter()
-        .map(|place| {
-            let rows: Vec<String> = place
+        .map(|location| {
+            let rows: Vec<String> = location
                 .facts
                 .rows
                 .iter()
                 .map(|(row, kind)| format!("{row:?} {} {}", survey.told(row), kind.seen.count))
                 .collect();
-            format!("{:?} {} {:?} {rows:?}", place.status, place.name(), place.values)
+            format!("{:?} {} {:?} {rows:?}", location.status, location.name(), location.values)
         })
         .collect();
     told.extend(survey.shapes.iter().map(|shape| {
@@ -113,7 +113,7 @@ proptest! {
         let right = add(a, add(b, c)).conclude();
         prop_assert_eq!(outcome(&left), outcome(&right));
         prop_assert_eq!(outcome(&left), outcome(&whole));
-        let counted: u64 = whole.endpoints.iter().map(|place| place.facts.count).sum();
+        let counted: u64 = whole.endpoints.iter().map(|location| location.facts.count).sum();
         prop_assert_eq!(counted, whole.exchanges);
     }
 
@@ -124,11 +124,11 @@ proptest! {
         let survey = gathered(&entries, &bare).conclude();
         let names = ["a\n[fault.x].har".to_owned()];
         let drafted = draft(&survey, RecordingNames(&names), None);
-        let reading = faithful_clerk_check::parse_contract(&drafted.text);
+        let parsed = faithful_clerk_check::parse_contract(&drafted.text);
         let mistakes: Vec<_> =
-            reading.diagnostics.iter().filter(|mistake| mistake.severity == DiagnosticSeverity::Error).collect();
+            parsed.diagnostics.iter().filter(|diagnostic| diagnostic.severity == DiagnosticSeverity::Error).collect();
         prop_assert!(mistakes.is_empty(), "{:#?}\n{}", mistakes, drafted.text);
-        prop_assert!(reading.contract.is_some());
+        prop_assert!(parsed.contract.is_some());
     }
 
     /// A recording is the same as itself.

@@ -214,7 +214,7 @@ fn paths_that_lead_nowhere_are_no_endpoints() {
     let standing: Vec<String> = survey
         .endpoints
         .iter()
-        .map(|place| format!("{:?} {}", place.status, place.name()))
+        .map(|location| format!("{:?} {}", location.status, location.name()))
         .collect();
     assert_eq!(
         standing,
@@ -242,7 +242,7 @@ fn a_great_many_paths_are_taken_for_data() {
     }
     let survey = survey(&entries);
     assert_eq!(places(&survey), ["GET /things/{name}", "GET /things/{name}/parts"]);
-    let counted: u64 = survey.endpoints.iter().map(|place| place.facts.count).sum();
+    let counted: u64 = survey.endpoints.iter().map(|location| location.facts.count).sum();
     assert_eq!(counted, 4_000);
 }
 
@@ -263,8 +263,11 @@ fn services_are_told_apart_and_pages_are_set_aside() {
         got("GET data:text/plain,x", 200, Value::Null),
     ];
     let survey = survey(&entries);
-    let told: Vec<String> =
-        survey.endpoints.iter().map(|place| format!("{} {}", place.origin, place.name())).collect();
+    let told: Vec<String> = survey
+        .endpoints
+        .iter()
+        .map(|location| format!("{} {}", location.origin, location.name()))
+        .collect();
     assert_eq!(
         told,
         ["https://harbour.example GET /berths/{id}", "https://tides.example:8443 GET /today",]

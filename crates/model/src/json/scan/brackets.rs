@@ -135,7 +135,7 @@ mod tests {
     }
 
     fn json_like() -> impl Strategy<Value = Vec<u8>> {
-        let piece = prop_oneof![
+        let entry = prop_oneof![
             Just("{".to_owned()),
             Just("}".to_owned()),
             Just("[".to_owned()),
@@ -145,7 +145,7 @@ mod tests {
             "[a-z:, ]{0,70}",
             "\"[a-z:{ ]{0,200}\"",
         ];
-        prop::collection::vec(piece, 0..40).prop_map(|pieces| pieces.concat().into_bytes())
+        prop::collection::vec(entry, 0..40).prop_map(|pieces| pieces.concat().into_bytes())
     }
 
     proptest! {

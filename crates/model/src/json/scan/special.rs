@@ -58,12 +58,12 @@ mod tests {
         #[test]
         fn stops_are_found_from_anywhere(
             text in "[abc\"\\\\\u{1}é]{0,3}[a-zé]{0,100}[a\"\\\\]{0,3}[a-z]{0,70}",
-            places in prop::collection::vec(any::<prop::sample::Index>(), 1..20),
+            locations in prop::collection::vec(any::<prop::sample::Index>(), 1..20),
         ) {
             let bytes = text.as_bytes();
             let mut stops = SpecialBytes::new(bytes);
-            for place in places {
-                let from = place.index(bytes.len() + 1);
+            for location in locations {
+                let from = location.index(bytes.len() + 1);
                 let is_stop = |at: &usize| matches!(bytes[*at], 0..0x20 | b'"' | b'\\');
                 prop_assert_eq!(stops.next(from), (from..bytes.len()).find(is_stop));
             }
