@@ -1,4 +1,4 @@
-//! What an answer's body turns out to be when somebody looks.
+//! What a response's body turns out to be when somebody looks.
 
 use std::borrow::Cow;
 
@@ -8,15 +8,15 @@ use faithful_clerk_model::exchange::{Response, ResponseBody};
 use faithful_clerk_model::json::{self, Json};
 use faithful_clerk_model::media;
 
-/// Why the body of a truncated response is not judged.
+/// Why the body of a truncated response is not checked.
 pub const CUT: &str = "the response is truncated";
 
-/// An answer's body.
+/// A response's body.
 #[derive(Debug)]
 pub enum ParsedBody {
     /// There is none, or only white space.
     Empty,
-    /// It can't be judged: cut, not kept, or beyond what is held.
+    /// It can't be checked: cut, not kept, or beyond what is held.
     Unknown(&'static str),
     /// JSON, whatever the media type says.
     Json(Value),
@@ -34,7 +34,7 @@ pub enum ParsedBody {
 }
 
 impl ParsedBody {
-    /// The body of an answer.
+    /// The body of a response.
     #[must_use]
     pub fn read(response: &Response<'_>) -> Self {
         Self::of(response, decoded(response).as_ref().map(|decoded| decoded.as_deref()))
@@ -122,7 +122,7 @@ impl ParsedBody {
 /// The bytes of a body, or why they can't be had.
 pub(crate) type Decoded<'a> = Result<Cow<'a, [u8]>, &'static str>;
 
-/// The content of an answer's body, where it has some.
+/// The content of a response's body, where it has some.
 pub(crate) fn decoded<'a>(response: &'a Response<'_>) -> Option<Decoded<'a>> {
     match &response.body {
         ResponseBody::Present(content) => Some(content.decode()),

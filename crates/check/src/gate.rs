@@ -10,7 +10,7 @@ use faithful_clerk_model::finding::Severity;
 /// Which findings let a check fail; the default is every breach.
 #[derive(Debug, Clone, Copy)]
 pub struct Gate<'b> {
-    /// The least weight that does.
+    /// The least severity that does.
     pub fail_on: Severity,
     /// What was there before, and does not.
     pub baseline: Option<&'b Baseline>,
@@ -25,7 +25,7 @@ impl Default for Gate<'_> {
 /// The findings of a check, as a gate sees them.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct GateResult {
-    /// How many are new, by weight; all of them where there is nothing to compare with.
+    /// How many are new, by severity; all of them where there is nothing to compare with.
     pub new: BTreeMap<Severity, u64>,
     /// How many were there before.
     pub known: u64,

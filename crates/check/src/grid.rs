@@ -15,7 +15,7 @@ pub enum CellMark {
     Met,
     /// Tried, and at least one breach.
     Broken,
-    /// Tried, and what could be judged has no breach, but not all could be.
+    /// Tried, and what could be checked has no breach, but not all could be.
     NotChecked,
     /// It could occur, and no exchange shows it.
     NotCovered,
@@ -119,7 +119,7 @@ fn can_occur(contract: &ErrorContract, row: &EndpointRow, column: Column) -> boo
     }
 }
 
-/// Can a request to the endpoint show the situation? `None` where only an answer tells of it.
+/// Can a request to the endpoint show the situation? `None` where only a response tells of it.
 fn shows(rules: &Rules, situation: Situation) -> Option<bool> {
     let body = rules.body.as_ref();
     let otherwise = |parameter: &Parameter| parameter.if_invalid == situation;

@@ -1,4 +1,4 @@
-//! Checks recordings: place, judge, enter.
+//! Checks recordings: place, check, enter.
 
 use std::collections::BTreeMap;
 use std::num::NonZero;
@@ -50,8 +50,8 @@ impl<'c> Check<'c> {
 
     /// Checks one recording. `recording` is its place in the run, for addresses.
     ///
-    /// What could not be read is in the ledger as losses. When the ledgers of all recordings were added
-    /// up, [`Ledger::conclude`] judges what exchanges have in common.
+    /// What could not be read is in the ledger as unreadable parts. When the ledgers of all recordings were added
+    /// up, [`Ledger::conclude`] checks what exchanges have in common.
     pub fn recording(&self, source: Source<'_>, recording: u32) -> Ledger {
         let environment = self.environments.get(&recording).map(String::as_str);
         let saw_credentials = Arc::new(AtomicBool::new(false));
@@ -71,7 +71,7 @@ impl<'c> Check<'c> {
 /// What one worker has found so far.
 ///
 /// Whether a request without credentials is wrong is only known once any request of the recording was
-/// seen to carry some. Until then such exchanges are judged both ways, and the end decides.
+/// seen to carry some. Until then such exchanges are checked both ways, and the end decides.
 struct CheckWorker<'c> {
     contract: &'c ErrorContract,
     /// Shared by the workers of a pass.

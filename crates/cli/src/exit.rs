@@ -7,7 +7,7 @@ use crate::output::print_error;
 /// How a command ended that could be carried out.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) enum Completion {
-    /// Every clause was kept, lapses and remarks allowed; or there was nothing to judge.
+    /// Every clause was kept, warnings and notes allowed; or there was nothing to check.
     Kept,
     /// At least one breach.
     Broken,

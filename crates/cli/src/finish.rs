@@ -85,7 +85,7 @@ pub(crate) struct FinishedCheck<'c> {
 }
 
 impl FinishedCheck<'_> {
-    /// Concludes the ledger, and writes what was asked for. `exhibits` lays out the exchanges that a page is to
+    /// Concludes the ledger, and writes the request for. `exhibits` lays out the exchanges that a page is to
     /// show. Gives the ledger back, and whether the gate lets it pass.
     pub(crate) fn conclude(
         &self,

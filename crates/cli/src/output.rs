@@ -98,7 +98,7 @@ pub(crate) fn readable(_: &Path, _: &NamedTempFile) -> std::io::Result<()> {
 
 /// Where a recording is written to: standard output, or a new file that is there when all of it is.
 ///
-/// A file whose name ends in `.gz` or `.zst` is packed.
+/// A file whose name ends in `.gz` or `.zst` is compressed.
 pub(crate) struct OutputTarget {
     sink: TargetSink,
     path: Option<PathBuf>,

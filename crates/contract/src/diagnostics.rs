@@ -1,4 +1,4 @@
-//! A mistake in a contract: what is wrong, where, and what would be right.
+//! Diagnostics of a contract: what is wrong, where, and what would be right.
 
 use std::ops::Range;
 
@@ -19,7 +19,7 @@ pub struct Diagnostic {
     pub also: Option<(Range<usize>, String)>,
 }
 
-/// How grave a mistake is.
+/// The severity of a diagnostic.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub enum DiagnosticSeverity {
     /// The contract can't be used.

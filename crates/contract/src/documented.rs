@@ -11,7 +11,7 @@ pub struct DocumentedResponses {
     pub responses: Vec<DocumentedResponse>,
 }
 
-/// One documented answer.
+/// One documented response.
 #[derive(Debug, Clone)]
 pub struct DocumentedResponse {
     /// The status, a range such as `4XX`, or all of them for `default`.

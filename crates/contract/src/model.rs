@@ -36,11 +36,11 @@ pub struct ErrorContract {
     pub probe_credentials: Vec<(String, String)>,
     /// Texts that may be told to anybody, beside the servers and the problem types.
     pub public: Vec<String>,
-    /// Which answers are looked through for disclosures.
+    /// Which responses are looked through for disclosures.
     pub disclosure_scope: DisclosureScope,
     /// The languages of titles and details; the first is the one where none is asked for.
     pub languages: Vec<String>,
-    /// What holds for every error answer unless its fault says otherwise.
+    /// What holds for every error response unless its fault says otherwise.
     pub error: ErrorRule,
     /// Where things stand in a body that is no problem.
     pub envelope: Envelope,
@@ -60,9 +60,9 @@ pub struct ErrorContract {
     pub cases: Vec<Case>,
     /// Exceptions.
     pub waivers: Vec<Waiver>,
-    /// Clauses whose weight is another than usual, by their places in the catalogue.
+    /// Clauses whose severity is another than usual, by their places in the catalogue.
     pub severities: BTreeMap<usize, SeverityOverride>,
-    /// Which exchanges are looked at. It is no part of what was agreed, but of a call.
+    /// Which exchanges are looked at. It is no part of what was expected, but of a call.
     pub scope: Scope,
     /// The description's path, as the contract writes it.
     pub description: Option<String>,
@@ -116,13 +116,13 @@ pub enum Scope {
     Everything,
 }
 
-/// Which answers are looked through for disclosures.
+/// Which responses are looked through for disclosures.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub enum DisclosureScope {
     /// Errors, and successes with an error inside.
     #[default]
     Errors,
-    /// Every answer.
+    /// Every response.
     All,
 }
 
@@ -146,7 +146,7 @@ pub enum CaseSensitivity {
     Insensitive,
 }
 
-/// What holds for every error answer.
+/// What holds for every error response.
 #[derive(Debug, Clone, Default)]
 pub struct ErrorRule {
     /// The media type, without parameters and in lower case.
@@ -179,7 +179,7 @@ pub enum FaultClass {
     Internal,
 }
 
-/// A named kind of error that the service may answer with.
+/// A named kind of error that the service may respond with.
 #[derive(Debug, Clone)]
 pub struct Fault {
     /// Its name in the contract.
@@ -200,7 +200,7 @@ pub struct Fault {
     pub media: Option<String>,
     /// The shape of the body: its own, or that of every error, with the fault's members added.
     pub shape: Option<ShapeId>,
-    /// The situations that it answers; empty where its condition can't be seen from a request.
+    /// The situations that it is for; empty where its condition can't be seen from a request.
     pub when: Vec<Situation>,
     /// When it is right.
     pub class: FaultClass,
@@ -261,7 +261,7 @@ pub struct Case {
     pub situation: Option<Situation>,
     /// The response that it asks for.
     pub expect: Expectation,
-    /// What a probe keeps of the answer: names, each with a JSON Pointer into the body.
+    /// What a probe keeps of the response: names, each with a JSON Pointer into the body.
     pub save: Vec<(String, String)>,
     /// The names in it that stand for what earlier cases kept. Until they have values, it fits no request.
     pub uses: Vec<String>,
@@ -329,9 +329,9 @@ pub enum WaiverValidity {
 /// What `[severity]` says of a clause.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum SeverityOverride {
-    /// The clause is not judged.
+    /// The clause is not checked.
     Off,
-    /// Its findings weigh this much, whatever their basis.
+    /// Its findings have this severity, whatever their basis.
     As(Severity),
 }
 
@@ -357,7 +357,7 @@ impl ErrorContract {
         self.endpoints.get(id.0)
     }
 
-    /// What the contract says of the weight of the clause at this place of the catalogue, if anything.
+    /// What the contract says of the severity of the clause at this place of the catalogue, if anything.
     #[must_use]
     pub fn severity_override(&self, clause: usize) -> Option<SeverityOverride> {
         // Most contracts leave all of them as they are, and every clause of every exchange is asked for.
@@ -392,7 +392,7 @@ impl ErrorContract {
     }
 
     /// The path of a recorded URL below the service's base; `None` where it is none of the service's,
-    /// or set aside.
+    /// or excluded.
     #[must_use]
     pub fn request_path<'u>(&self, method: &str, url: &'u str) -> Option<RequestPath<'u>> {
         let target = RequestPath::read(url, &self.servers)?;

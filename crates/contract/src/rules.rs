@@ -1,4 +1,4 @@
-//! The rules that `[everywhere]`, `[group.*]` and `[endpoint.*]` have in common, and how the nearer win.
+//! The rules that `[everywhere]`, `[group.*]` and `[endpoint.*]` have in common, and how the more specific win.
 
 use serde_json::Value;
 
@@ -12,7 +12,7 @@ use faithful_clerk_shape::{Mismatch, Shape, ShapeTable, compare};
 /// What holds at an endpoint. What is not said is left open.
 #[derive(Debug, Clone, Default)]
 pub struct Rules {
-    /// The faults that it may answer with.
+    /// The faults that it may respond with.
     pub faults: Vec<FaultId>,
     /// The statuses of a success.
     pub success: Option<Vec<u16>>,
@@ -28,7 +28,7 @@ pub struct Rules {
     pub requires: Option<Vec<(String, Situation)>>,
     /// The largest body that is read, in bytes.
     pub max_request_body: Option<u64>,
-    /// The deadline of every answer, in milliseconds.
+    /// The deadline of every response, in milliseconds.
     pub respond_within: Option<f64>,
     /// The headers of a success.
     pub success_headers: Option<Vec<HeaderRule>>,
@@ -56,7 +56,7 @@ pub struct HeaderRule {
 /// What is asked of a header.
 #[derive(Debug, Clone)]
 pub enum HeaderRequirement {
-    /// Its value fits a phrase.
+    /// Its value fits a type expression.
     Type(DeclaredType),
     /// It is a list that has these members, among others.
     Containing(Vec<String>),
@@ -114,7 +114,7 @@ pub struct Parameter {
 /// What the value of a parameter has to be.
 #[derive(Debug, Clone)]
 pub enum ParameterRule {
-    /// What a phrase says.
+    /// What a type expression says.
     Type(DeclaredType),
     /// What a description says.
     Schema(CompiledSchema),
@@ -129,9 +129,9 @@ pub struct PartialSuccess {
     pub shape: Option<ShapeId>,
     /// The faults that may occur; none: the contract does not say.
     pub faults: Vec<FaultId>,
-    /// Where the list of what was asked for stands in the request.
+    /// Where the list of the request for stands in the request.
     pub requested: Option<String>,
-    /// Where the list, or the number, of what was done stands in the answer.
+    /// Where the list, or the number, of what was done stands in the response.
     pub succeeded: Option<String>,
     /// The member that tells one entry from the others.
     pub match_by: Option<String>,
@@ -140,8 +140,8 @@ pub struct PartialSuccess {
 impl Rules {
     /// These rules, and for what they do not say those of `farther`.
     ///
-    /// The faults of both hold; but where a nearer fault answers a situation, a farther one that is only
-    /// for situations answered here gives way.
+    /// The faults of both hold; but where a more specific fault is for a situation, a less specific one that is only
+    /// for such situations gives way.
     pub(super) fn or(mut self, less_specific: &Self, faults: &[Fault]) -> Self {
         let answers = |id: &FaultId| faults.get(id.0).map_or(&[][..], |fault| &fault.when);
         let near: Vec<Situation> = self.faults.iter().flat_map(answers).copied().collect();
@@ -198,7 +198,7 @@ impl Rules {
     }
 }
 
-/// Parameters add up by name; the nearer rule wins.
+/// Parameters add up by name; the more specific rule wins.
 fn merged(near: Option<Vec<Parameter>>, far: Option<Vec<Parameter>>) -> Option<Vec<Parameter>> {
     let (Some(mut near), Some(far)) = (near.clone(), far.clone()) else { return near.or(far) };
     for parameter in far {

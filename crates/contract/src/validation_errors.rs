@@ -1,4 +1,4 @@
-//! `[validation-errors]`: how an answer writes the places of a request that are invalid.
+//! `[validation-errors]`: how a response writes the places of a request that are invalid.
 
 /// How invalid places are written.
 #[derive(Debug, Clone, Default)]

@@ -15,7 +15,7 @@ use crate::{Edition, Fate, Harbour, HarbourRequest, Reply};
 /// A request with more than this is refused by closing.
 const LARGEST: usize = 1 << 20;
 
-/// So long after a part of an answer the connection breaks off.
+/// So long after a part of a response the connection breaks off.
 const BREAKING: Duration = Duration::from_millis(30);
 
 /// A reply that never comes is kept back for so long.

@@ -10,7 +10,7 @@ use crate::store::Store;
 /// The token that the harbour office has.
 pub const TOKEN: &str = "made-up-token-of-the-harbour-office";
 
-/// Before or after its errors were mended.
+/// Before or after its errors were fixed.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Edition {
     /// As it was.
@@ -26,7 +26,7 @@ pub struct Harbour {
     pub(crate) store: Store,
     /// How many fees were asked for.
     pub(crate) fees: u32,
-    /// How many answers it has given, for their ids.
+    /// How many responses it has given, for their ids.
     answers: u64,
 }
 
@@ -104,7 +104,7 @@ impl Harbour {
         }
     }
 
-    /// The body as an object; `broken` is the answer where it is no JSON.
+    /// The body as an object; `broken` is the response where it is no JSON.
     pub(crate) fn body(
         &self,
         request: &HarbourRequest,

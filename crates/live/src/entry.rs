@@ -111,7 +111,7 @@ pub(crate) fn entry(sent: &SentRequest<'_>, came: &ReceivedResponse<'_>) -> Valu
     if let Some(broken) = came.broken {
         response["_error"] = json!(broken);
     }
-    // Milliseconds to the microsecond, so that the answer of a service next door takes some, too.
+    // Milliseconds to the microsecond, so that the response of a service next door takes some, too.
     let rounded = |milliseconds: f64| (milliseconds * 1e3).round() / 1e3;
     let [wait, whole] =
         [came.waited, came.whole].map(|time: Duration| rounded(time.as_secs_f64() * 1e3));

@@ -15,7 +15,7 @@ use serde_json::Value;
 
 use crate::entry::{EntryBody, ReceivedResponse, SentRequest, entry};
 
-/// Of an answer, so much is kept.
+/// Of a response, so much is kept.
 const LARGEST: usize = 16 << 20;
 
 /// What takes the place of credentials that are wrong on purpose.
@@ -31,7 +31,7 @@ pub struct SendSettings {
     pub base: String,
     /// The headers with the right credentials.
     pub credentials: Vec<(String, String)>,
-    /// So long an answer is waited for.
+    /// So long a response is waited for.
     pub timeout: Duration,
     /// So many requests are under way at once, at the most.
     pub parallel: usize,
@@ -57,9 +57,9 @@ pub enum SendEnd {
 pub struct SendResult {
     /// How it ended.
     pub ended: SendEnd,
-    /// What was kept of answers for later requests, by name.
+    /// What was kept of responses for later requests, by name.
     pub kept: BTreeMap<String, String>,
-    /// The names of requests that could not be sent, as no answer gave what they need.
+    /// The names of requests that could not be sent, as no response gave what they need.
     pub left_out: Vec<String>,
 }
 
@@ -228,7 +228,7 @@ fn lock(kept: &Mutex<Kept>) -> MutexGuard<'_, Kept> {
     kept.lock().unwrap_or_else(PoisonError::into_inner)
 }
 
-/// Keeps what a request wants to have kept of its answer, as far as it is there.
+/// Keeps what a request wants to have kept of its response, as far as it is there.
 fn keep(planned: &PlannedRequest, entry: &Value, kept: &mut Kept) {
     let text = entry["response"]["content"]["text"].as_str().unwrap_or_default();
     let Ok(body) = serde_json::from_str::<Value>(text) else { return };

@@ -29,15 +29,15 @@ pub fn absolute(url: &str) -> Cow<'_, str> {
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum Location {
-    /// The exchange as a whole, such as one that got no answer.
+    /// The exchange as a whole, such as one that got no response.
     Exchange,
     /// The response's status line.
     StatusLine,
-    /// A header of the answer, by name.
+    /// A header of the response, by name.
     Header(Cow<'static, str>),
     /// The response's body as a whole, where it isn't JSON or isn't there.
     Body,
-    /// A place in the answer's JSON body, as a JSON Pointer (RFC 6901); empty for the whole document.
+    /// A place in the response's JSON body, as a JSON Pointer (RFC 6901); empty for the whole document.
     Pointer(String),
 }
 

@@ -1,7 +1,7 @@
-//! An exchange: one request and the answer that it got, or did not get.
+//! An exchange: one request and the response that it got, or did not get.
 //!
 //! Everything is borrowed from the recording where it can be, and a body is only decoded when
-//! somebody looks at it: a success answer that nobody doubts costs nothing.
+//! somebody looks at it: a success response that nobody doubts costs nothing.
 
 use std::borrow::Cow;
 
@@ -13,24 +13,24 @@ use crate::coding::undo_codings;
 use crate::headers::Headers;
 use crate::json::scan::{unescape, unescape_bytes};
 
-/// One request with what came back.
+/// One request with the response.
 #[derive(Debug, Clone)]
 pub struct Exchange<'a> {
     /// Where it stands in the recordings of this run.
     pub address: Address,
     /// Where it starts in its recording, in bytes.
     pub offset: u64,
-    /// What was asked.
+    /// The request.
     pub request: Request<'a>,
     /// What came back, if anything did.
     pub response: Option<Response<'a>>,
     /// Why no response came, in the recorder's own words, where it has some.
     pub no_response: Option<Cow<'a, str>>,
-    /// How long the answer took.
+    /// How long the response took.
     pub timing: Timing<'a>,
 }
 
-/// How long an answer took, still in the form in which the recording holds it: few contracts ask.
+/// How long a response took, still in the form in which the recording holds it: few contracts ask.
 #[derive(Debug, Clone, Copy, Default)]
 pub struct Timing<'a> {
     /// All of it, in milliseconds.
@@ -65,7 +65,7 @@ impl Timing<'_> {
     }
 }
 
-/// What was asked.
+/// The request.
 #[derive(Debug, Clone)]
 pub struct Request<'a> {
     /// The method as it was sent; methods are case-sensitive (RFC 9110 section 9.1).
@@ -89,7 +89,7 @@ pub enum RequestBody<'a> {
     Blank,
     /// Something was sent, and here it is.
     Present(BodyContent<'a>),
-    /// Something was sent, and the recording does not hold it. It is never judged.
+    /// Something was sent, and the recording does not hold it. It is never checked.
     NotRecorded,
 }
 
@@ -106,7 +106,7 @@ pub struct Response<'a> {
     pub body: ResponseBody<'a>,
 }
 
-/// What a recorded answer's body can be.
+/// What a recorded response's body can be.
 #[derive(Debug, Clone)]
 pub enum ResponseBody<'a> {
     /// No content came.

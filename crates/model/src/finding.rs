@@ -2,7 +2,7 @@
 
 use crate::address::{Address, Location};
 
-/// How much a finding weighs.
+/// How much a finding counts.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum Severity {
@@ -31,7 +31,7 @@ impl Severity {
 pub struct Finding {
     /// The clause's name.
     pub clause: &'static str,
-    /// How much it weighs here.
+    /// How much it counts here.
     pub severity: Severity,
     /// Which exchange.
     pub address: Address,
@@ -41,7 +41,7 @@ pub struct Finding {
     pub expected: String,
     /// What was seen.
     pub got: String,
-    /// What else there is to know, such as what could not be judged because of it.
+    /// What else there is to know, such as what could not be checked because of it.
     pub because: Option<String>,
     /// An exchange in which it is as agreed, where exchanges were compared.
     pub conforming: Option<Address>,

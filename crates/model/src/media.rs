@@ -1,4 +1,4 @@
-//! Media types, as far as judging needs them: the type itself without parameters, its kind, its charset.
+//! Media types, as far as checking needs them: the type itself without parameters, its kind, its charset.
 
 use std::borrow::Cow;
 
@@ -48,7 +48,7 @@ pub fn in_utf_8<'b>(bytes: &'b [u8], media: &str) -> Cow<'b, [u8]> {
     Cow::Owned(text.into_bytes())
 }
 
-/// The weight of a range in `Accept` (RFC 9110 section 12.4.2); one that can't be read weighs 1.
+/// The severity of a range in `Accept` (RFC 9110 section 12.4.2); one that can't be read counts 1.
 #[must_use]
 pub fn weight(range: &str) -> f64 {
     let mut parameters = range.split(';').skip(1).map(str::trim);

@@ -125,7 +125,7 @@ impl Situation {
         )
     }
 
-    /// The situation that an answer of this status tells of, where the request does not.
+    /// The situation that a response of this status tells of, where the request does not.
     #[must_use]
     pub fn implied_by_status(status: u16) -> Option<Self> {
         Some(match status {

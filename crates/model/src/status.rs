@@ -1,4 +1,4 @@
-//! Status codes and their phrases, from the IANA HTTP Status Code Registry.
+//! Status codes and their type expressions, from the IANA HTTP Status Code Registry.
 
 /// Each code with its phrase. 306 and 418 are reserved and unused, so they are not here.
 const REGISTRY: [(u16, &str); 62] = [

@@ -1,4 +1,4 @@
-//! What cutters hand over: whole exchanges, unread, with the bytes that they stand in.
+//! What splitters hand over: whole exchanges, unread, with the bytes that they stand in.
 
 use std::ops::Range;
 

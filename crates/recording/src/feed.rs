@@ -4,7 +4,7 @@ use std::io::{self, ErrorKind, Read};
 
 use super::bytes::ReusableBuffer;
 
-/// How much is read at a time. It stays in a core's own cache, together with what judging needs there.
+/// How much is read at a time. It stays in a core's own cache, together with what checking needs there.
 pub(super) const READ: usize = 256 << 10;
 
 /// What came of reading on.
@@ -14,7 +14,7 @@ pub(super) enum ReadOutcome {
     More,
     /// The recording is at its end.
     End,
-    /// Reading failed. Behind a damaged part of a packed recording there may be more.
+    /// Reading failed. Behind a damaged part of a compressed recording there may be more.
     Failed {
         /// Why.
         reason: String,

@@ -7,14 +7,14 @@ use super::BYTE_ORDER_MARK;
 use super::http::is_start;
 use faithful_clerk_model::json::scan::{BracketScan, ScanState, scan_brackets, string_end};
 
-/// The form of a recording.
+/// The format of a recording.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Format {
     /// HAR 1.2: one JSON document.
     Har,
     /// JSON Lines of HAR entries: an entry of HAR a line.
     JsonLines,
-    /// HTTP/1.1 messages as on the wire, requests and answers in turns (RFC 9112, `application/http`).
+    /// HTTP/1.1 messages as on the wire, requests and responses in turns (RFC 9112, `application/http`).
     Http,
     /// A web archive, WARC 1.0 or 1.1 (ISO 28500).
     Warc,

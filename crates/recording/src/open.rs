@@ -22,17 +22,17 @@ pub struct Source<'s> {
 }
 
 impl<'s> Source<'s> {
-    /// A stream. It may be packed with gzip or zstd.
+    /// A stream. It may be compressed with gzip or zstd.
     pub fn of(bytes: impl Read + Send + 's) -> Self {
         Self { bytes: Box::new(bytes), responses: None, is_brotli: false }
     }
 
-    /// Two files that belong together: HTTP requests in one, their answers in the other.
+    /// Two files that belong together: HTTP requests in one, their responses in the other.
     pub fn pair(requests: impl Read + Send + 's, responses: impl Read + Send + 's) -> Self {
         Self { responses: Some(Box::new(responses)), ..Self::of(requests) }
     }
 
-    /// Says that it is packed with brotli, which can't be told from the bytes.
+    /// Says that it is compressed with brotli, which can't be told from the bytes.
     #[must_use]
     pub fn brotli(mut self, is_brotli: bool) -> Self {
         self.is_brotli = is_brotli;
@@ -111,7 +111,7 @@ pub(super) fn recognised<'s>(
     }
 }
 
-/// The form of a recording, if it is told by its first bytes beyond doubt.
+/// The format of a recording, if it is told by its first bytes beyond doubt.
 #[must_use]
 pub fn recognise(source: Source<'_>) -> Option<Format> {
     let (start, _) = peek(unpacked(source.bytes, source.is_brotli), LOOKED_AT);

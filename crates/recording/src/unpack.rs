@@ -10,10 +10,10 @@ use flate2::bufread::GzDecoder;
 use super::Source;
 use super::open::peek;
 
-/// What unpacks to more than this has to be packed no denser than [`DENSEST`].
+/// What unpacks to more than this has to be compressed no denser than [`DENSEST`].
 const SMALL: u64 = 256 << 20;
 
-/// Recordings and bodies are seldom packed denser than 50 to 1; what was made to fill memory or time is.
+/// Recordings and bodies are seldom compressed denser than 50 to 1; what was made to fill memory or time is.
 const DENSEST: u64 = 250;
 
 /// Frames that need more than 2 to this power bytes to be unpacked are refused.
@@ -22,12 +22,12 @@ const ZSTD_WINDOW: u32 = 25;
 const GZIP: &[u8] = &[0x1f, 0x8b, 8];
 const ZSTD: &[u8] = &[0x28, 0xb5, 0x2f, 0xfd];
 
-/// The bytes of a source, unpacked if they are packed.
+/// The bytes of a source, unpacked if they are compressed.
 pub fn unpack(source: Source<'_>) -> impl Read {
     unpacked(source.bytes, source.is_brotli)
 }
 
-/// A recording's bytes, unpacked if they are packed.
+/// A recording's bytes, unpacked if they are compressed.
 pub(super) fn unpacked<'s>(
     source: Box<dyn Read + Send + 's>,
     is_brotli: bool,

@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 use faithful_clerk_model::address::RecordingNames;
 use faithful_clerk_model::exchange::Exchange;
 
-/// Of the losses of a run, so many are kept.
+/// Of the unreadable parts of a run, so many are kept.
 pub const MOST_LOSSES: usize = 50;
 
 /// A part of a recording that could not be read.
@@ -15,14 +15,14 @@ pub struct Unreadable {
     pub recording: u32,
     /// Where it stands, in bytes from the start of the file.
     pub offset: u64,
-    /// The entry's number, from 1, where the loss is an entry.
+    /// The entry's number, from 1, where it is an entry.
     pub number: Option<u64>,
     /// What was expected there and what came.
     pub reason: String,
 }
 
 impl Unreadable {
-    /// The body of an answer could not be decoded; the rest of the exchange could be read.
+    /// The body of a response could not be decoded; the rest of the exchange could be read.
     #[must_use]
     pub fn of_body(exchange: &Exchange<'_>, reason: &str) -> Self {
         Self {

@@ -5,16 +5,16 @@
 //! | member | what it is |
 //! |---|---|
 //! | `format`, `version` | `"fclerk compare"` and 1 |
-//! | `between` | `times`, `environments` or `callers` |
+//! | `between` | `versions`, `environments` or `callers` |
 //! | `sides` | how both are called |
-//! | `contract` | the contract that judged, or null |
+//! | `contract` | the contract that decided, or null |
 //! | `recordings` | the names of all files, those of the first side first |
 //! | `counts` | numbers of pairs: `regressed`, `fixed`, `changed`, `unchanged`; of exchanges: `only_before`, `only_after`, `more_often`; `unknown`: pairs of which a body could not be compared |
-//! | `endpoints` | a list: `endpoint`, and pairs: `regressed`, `fixed`, `changed`, `unchanged` |
-//! | `changes` | a list: `endpoint`, `pair` (the grade of the pairs that it stands in), `grade` (its own), `what`, `place` (or null), `rest`, `count` (pairs), `pairs` (the first of them: `before`, `after`) |
+//! | `endpoints` | an array: `endpoint`, and pairs: `regressed`, `fixed`, `changed`, `unchanged` |
+//! | `changes` | an array: `endpoint`, `pair` (the grade of the pairs that have it), `grade` (its own), `what`, `location` (or null), `rest`, `count` (pairs), `pairs` (the first of them: `before`, `after`) |
 //! | `more` | changes that are only counted |
-//! | `only_before`, `only_after` | lists: `endpoint`, `count`, `addresses` |
-//! | `aside`, `losses` | what is none of the service's, and what could not be read |
+//! | `only_before`, `only_after` | arrays: `endpoint`, `count`, `addresses` |
+//! | `excluded`, `unreadable` | what is none of the service's, and what could not be read |
 
 use std::collections::BTreeMap;
 
@@ -40,7 +40,7 @@ pub struct ComparisonReport<'r> {
     pub sides: [&'r str; 2],
     /// The names of all recordings, for addresses.
     pub names: RecordingNames<'r>,
-    /// The contract that judged, if any did.
+    /// The contract that checked, if any did.
     pub contract: Option<&'r str>,
 }
 

@@ -8,10 +8,10 @@
 //! | `recordings` | the names of the recordings |
 //! | `percent` | the percentage of cells covered, of those that can occur, rounded down |
 //! | `cells` | numbers: `met`, `broken`, `not_checked` (these three are covered), `not_covered`, `cannot_occur` |
-//! | `grid` | a list of rows: `endpoint`, and `cells`: `situation` (null: in order) and `mark` |
-//! | `faults_unseen`, `cases_unseen` | lists of names |
-//! | `worth_trying` | a list: `method`, `target`, `media`, `body`, `situation`, `how`, `faults` |
-//! | `losses` | what could not be read, the first of it |
+//! | `grid` | an array of rows: `endpoint`, and `cells`: `situation` (null: valid) and `mark` |
+//! | `faults_not_recorded`, `cases_not_covered` | arrays of names |
+//! | `worth_trying` | an array: `method`, `target`, `media`, `body`, `situation`, `how`, `faults` |
+//! | `unreadable` | what could not be read, the first of it |
 
 use faithful_clerk_check::grid::CellMark;
 use faithful_clerk_check::ledger::column_name;
@@ -195,7 +195,7 @@ pub fn json(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
         },
         "grid": rows.collect::<Vec<_>>(),
         "faults_not_recorded": coverage.faults_unseen.iter().map(|fault| &fault.name).collect::<Vec<_>>(),
-        "cases_not_tried": coverage.cases_unseen.iter().map(|case| &case.name).collect::<Vec<_>>(),
+        "cases_not_covered": coverage.cases_unseen.iter().map(|case| &case.name).collect::<Vec<_>>(),
         "worth_trying": worth.collect::<Vec<_>>(),
         "unreadable": losses(&report.ledger.unreadable, report.names()),
     }))

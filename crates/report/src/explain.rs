@@ -6,7 +6,7 @@ use faithful_clerk_check::clauses::{Clause, Example, HARBOUR};
 use crate::Theme;
 use crate::text::wrap::{fit, wrap};
 
-/// All clauses in a table: name, usual weight, statement.
+/// All clauses in a table: name, usual severity, statement.
 #[must_use]
 pub fn all(theme: Theme) -> String {
     let longest = catalogue().map(|clause| clause.name.len()).max().unwrap_or_default();

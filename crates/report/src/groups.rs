@@ -18,7 +18,7 @@ pub(crate) struct FindingGroup<'r> {
     pub(crate) known: Vec<ListedFinding<'r>>,
     /// New findings that are only counted.
     pub(crate) more: BTreeMap<(&'static str, Severity), u64>,
-    /// How many are new, by weight.
+    /// How many are new, by severity.
     pub(crate) severities: BTreeMap<Severity, u64>,
     /// How many were there before.
     pub(crate) known_count: u64,
@@ -82,7 +82,7 @@ impl<'r> FindingGroup<'r> {
         }
     }
 
-    /// How many are new of a weight.
+    /// How many are new of a severity.
     pub(crate) fn count(&self, weight: Severity) -> u64 {
         self.severities.get(&weight).copied().unwrap_or_default()
     }

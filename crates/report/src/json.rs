@@ -6,18 +6,18 @@
 //! |---|---|
 //! | `format`, `version` | `"fclerk check"` and 1; the version goes up when a reader has to change |
 //! | `service` | the contract's name for the service, or null |
-//! | `kept` | true if there is no breach and everything could be read |
+//! | `passed` | true if there is no breach and everything could be read |
 //! | `recordings` | the names of the recordings, in the order of the run |
-//! | `totals` | numbers: `judged`, `aside`, `lost` (exchanges), `breaches`, `lapses`, `remarks`, `waived` (findings) |
-//! | `gate` | `fail_on` (the least weight that fails), `since` (the ledger compared with, or null), how many findings are `new` by weight (`breaches`, `lapses`, `remarks`), how many are `known`, how many are `failing`, and whether it `passed` |
-//! | `grid` | a list of rows: `endpoint`, and `cells`: `situation` (null: in order), `mark`, and how many exchanges were `kept`, `broken`, `unjudged`; `across`: breaches that came of comparing exchanges |
-//! | `findings` | a list: `clause`, `weight`, `endpoint`, `place`, `pointer` (where the place is in a JSON body), `agreed`, `seen`, `note`, `fingerprint`, `known` (was it in the ledger compared with?), `unlike` (an address where it is as agreed, or null), `count` (exchanges), `addresses` (the first of them) |
-//! | `more` | findings that are only counted: `clause`, `weight`, `endpoint`, `count` |
-//! | `waivers` | a list: `clause`, `endpoint` (null: everywhere), `reason`, `until`, `line` in the contract, `state` (`in force`, `expired`, `unused`), how many findings it `waived`, and those `findings` |
-//! | `clauses` | a list: `name`, and in how many exchanges it was `kept`, `broken`, `unjudged` |
-//! | `aside`, `unjudged` | lists of `reason` and `count`, in exchanges |
-//! | `losses` | what could not be read, the first of it: `recording`, `entry` (its number, or null), `offset` (bytes), `reason` |
-//! | `without_credentials` | the recordings in which `missing-credentials` was not judged |
+//! | `totals` | numbers: `checked`, `excluded`, `unreadable` (exchanges), `breaches`, `warnings`, `notes`, `waived` (findings) |
+//! | `gate` | `fail_on` (the least severity that fails), `baseline` (the ledger compared with, or null), how many findings are `new` by severity (`breaches`, `warnings`, `notes`), how many are `known`, how many are `failing`, and whether it `passed` |
+//! | `grid` | an array of rows: `endpoint`, and `cells`: `situation` (null: valid), `mark`, and how many exchanges were `met`, `broken`, `not_checked`; `from_comparison`: breaches that came of comparing exchanges |
+//! | `findings` | an array: `clause`, `severity`, `endpoint`, `location`, `pointer` (where the location is in a JSON body), `expected`, `got`, `because`, `fingerprint`, `known` (was it in the baseline?), `conforming` (an address where it is as expected, or null), `count` (exchanges), `addresses` (the first of them) |
+//! | `more` | findings that are only counted: `clause`, `severity`, `endpoint`, `count` |
+//! | `waivers` | an array: `clause`, `endpoint` (null: everywhere), `reason`, `until`, `line` in the contract, `validity` (`in force`, `expired`, `unused`), how many findings it `waived`, and those `findings` |
+//! | `clauses` | an array: `name`, and in how many exchanges it was `met`, `broken`, `not_checked` |
+//! | `excluded`, `not_checked` | arrays of `reason` and `count`, in exchanges |
+//! | `unreadable` | what could not be read, the first of it: `recording`, `entry` (its number, or null), `offset` (bytes), `reason` |
+//! | `without_credentials` | the recordings in which `missing-credentials` was not checked |
 
 use std::collections::BTreeMap;
 

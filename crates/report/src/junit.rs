@@ -34,7 +34,7 @@ struct TestCase {
 enum TestOutcome {
     Passed,
     Skipped(&'static str),
-    /// What failed in a line, of which weight, and all of it.
+    /// What failed in a line, of which severity, and all of it.
     Failed(String, &'static str, String),
     Error(String, String),
 }

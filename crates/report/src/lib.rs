@@ -65,7 +65,7 @@ impl<'r> CheckReport<'r> {
 }
 
 impl CheckReport<'_> {
-    /// Was everything read, and every clause kept, lapses and remarks allowed?
+    /// Was everything read, and every clause kept, warnings and notes allowed?
     #[must_use]
     pub fn is_kept(&self) -> bool {
         self.ledger.count(Severity::Breach) == 0 && self.ledger.unreadable.count == 0

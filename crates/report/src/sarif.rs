@@ -1,6 +1,6 @@
 //! A check as SARIF 2.1.0, for tools that show findings beside the code.
 //!
-//! - A rule is a clause, with its statement, its reason and how to mend it.
+//! - A rule is a clause, with its statement, its reason and how to fix it.
 //! - A result stands at the endpoint's line in the contract, or in the OpenAPI description where only that
 //!   has it; the other of the two and the first exchanges are its related locations.
 //! - `partialFingerprints` has `fclerkFinding/v1`, the same for the same finding in another recording.

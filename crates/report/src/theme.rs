@@ -96,7 +96,7 @@ impl Theme {
         self.paint(Style::new().dimmed(), text)
     }
 
-    /// The weight's word in its colour.
+    /// The severity's word in its colour.
     pub(crate) fn weight(self, weight: Severity, text: &str) -> String {
         let style = match weight {
             Severity::Breach => AnsiColor::Red.on_default().bold(),

@@ -45,7 +45,7 @@ pub(super) fn modernise(value: &mut Value) {
 }
 
 /// A member that is only read, or only written, is required only that way (OpenAPI 3.0.3 section 4.7.24.2,
-/// and 3.1 by JSON Schema's own annotations): as requests and answers share their schemas, nobody can
+/// and 3.1 by JSON Schema's own annotations): as requests and responses share their schemas, nobody can
 /// say that one lacks it.
 pub(super) fn drop_one_way_members(value: &mut Value) {
     match value {

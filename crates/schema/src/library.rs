@@ -1,4 +1,4 @@
-//! The documents that a contract's schemas stand in, all of them loaded before anything is judged.
+//! The documents that a contract's schemas stand in, all of them loaded before anything is checked.
 
 use std::collections::{BTreeMap, HashSet};
 use std::sync::Arc;
@@ -224,7 +224,7 @@ impl<'f> SchemaLibrary<'f> {
     }
 
     /// Goes over every reference that the schema can lead to: each has to lead somewhere, and none may
-    /// come back to itself for the same value, as judging would then never end.
+    /// come back to itself for the same value, as checking would then never end.
     fn check_references(&self, id: DocumentId, location: &str) -> Result<(), String> {
         let mut seen = HashSet::new();
         let mut rings = HashSet::new();

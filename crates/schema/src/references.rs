@@ -45,7 +45,7 @@ fn is_data(name: &str) -> bool {
     DATA.contains(&name)
 }
 
-/// The schemas that judge the same value as this one, beside where its `$ref` leads.
+/// The schemas that check the same value as this one, beside where its `$ref` leads.
 pub(super) fn in_place<'v>(schema: &'v Value, location: &str) -> Vec<(&'v Value, String)> {
     let Value::Object(members) = schema else { return Vec::new() };
     let mut found = Vec::new();

@@ -17,7 +17,7 @@ pub struct CompiledSchema {
     spelled: Arc<Value>,
 }
 
-/// Are formats such as `date` rules, or only remarks?
+/// Are formats such as `date` rules, or only notes?
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub enum FormatMode {
     /// A value has to have its format.

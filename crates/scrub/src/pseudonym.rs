@@ -24,7 +24,7 @@ impl fmt::Debug for ScrubKey {
     }
 }
 
-/// Beginnings that say what sort of key it is; they tell nothing else, and findings go by them.
+/// Beginnings that say what kind of key it is; they tell nothing else, and findings go by them.
 const KEPT: [&str; 15] = [
     "AKIA", "ASIA", "ghp_", "gho_", "ghu_", "ghs_", "ghr_", "sk_live_", "sk_test_", "xoxa-",
     "xoxb-", "xoxp-", "xoxr-", "xoxs-", "AIza",

@@ -1,4 +1,4 @@
-//! Compares a value with what was agreed, and says at which places it differs.
+//! Compares a value with what was expected, and says at which places it differs.
 
 use serde_json::{Number, Value};
 
@@ -7,7 +7,7 @@ use super::kind::{ConstrainedType, Limit, Shape, ShapeTable, TypeName};
 use faithful_clerk_model::json::pointer::{JsonPath, is_pointer};
 use faithful_clerk_model::json::{MemberLookup as _, in_brief, kind_of};
 
-/// What sort of difference a mismatch is.
+/// What kind of difference a mismatch is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum MismatchKind {
     /// A member that has to be there is not.
@@ -63,12 +63,12 @@ impl MismatchKind {
     }
 }
 
-/// One place at which a value is not what was agreed.
+/// One place at which a value is not what was expected.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Mismatch {
     /// The place, as a JSON Pointer. A missing member is named itself.
     pub pointer: String,
-    /// What sort of difference it is.
+    /// What kind of difference it is.
     pub kind: MismatchKind,
     /// What was expected there, in the words of the contract.
     pub expected: String,
@@ -365,7 +365,7 @@ pub fn value_fits(value: &Value, typed: &ConstrainedType, shapes: &ShapeTable) -
     comparison.mismatches.is_empty()
 }
 
-/// Every place at which a value differs from what a phrase says.
+/// Every place at which a value differs from what a type expression says.
 #[must_use]
 pub fn compare_value(
     value: &Value,

@@ -6,7 +6,7 @@ use serde_json::Value;
 /// The members that RFC 9457 section 3.1 gives to problem details.
 pub const PROBLEM_MEMBERS: [&str; 5] = ["type", "title", "status", "detail", "instance"];
 
-/// The kind of a value, as a phrase names it.
+/// The kind of a value, as a type expression names it.
 #[derive(Debug, Clone)]
 pub enum TypeName {
     /// Any string.
@@ -147,7 +147,7 @@ impl ShapeTable {
 }
 
 impl TypeName {
-    /// How the phrase grammar calls it, for messages.
+    /// How the type expression grammar calls it, for messages.
     #[must_use]
     pub fn name(&self, shapes: &ShapeTable) -> String {
         let words = |values: &[Value]| {
@@ -199,7 +199,7 @@ impl TypeName {
     }
 }
 
-/// A value as a phrase would write it: text without quotes.
+/// A value as a type expression would write it: text without quotes.
 fn plain(value: &Value) -> String {
     value.as_str().map_or_else(|| value.to_string(), str::to_owned)
 }

@@ -1,4 +1,4 @@
-//! Shapes: what a JSON value has to look like, said in phrases, and where a value does not.
+//! Shapes: what a JSON value has to look like, said in type expressions, and where a value does not.
 
 mod compare;
 mod difference;

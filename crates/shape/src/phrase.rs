@@ -6,7 +6,7 @@
 //! limit  = "at least" N / "at most" N / "from" N "to" N / "matching" PATTERN
 //! ```
 //! A limit right behind a kind belongs to that kind; one behind a comma belongs to the whole phrase.
-//! `matching` takes all the rest of the phrase, since a pattern may hold anything; so does `one of`,
+//! `matching` takes all the rest of the type expression, since a pattern may hold anything; so does `one of`,
 //! up to a limit behind a comma.
 
 use std::ops::Range;
@@ -27,7 +27,7 @@ pub struct TypeExpression {
 /// A phrase that was not understood.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct TypeExpressionError {
-    /// Where in the phrase, in bytes.
+    /// Where in the type expression, in bytes.
     pub range: Range<usize>,
     /// What is wrong there.
     pub message: String,
@@ -64,7 +64,7 @@ const PATTERN_LIMIT: usize = 1 << 20;
 /// Lists within lists end somewhere.
 const MOST_NESTED: usize = 16;
 
-/// Reads a phrase; `shape` finds a shape by its name.
+/// Reads a type expression; `shape` finds a shape by its name.
 ///
 /// # Errors
 /// The first thing that is not understood, with its place and what would be right.

@@ -322,7 +322,7 @@ impl InferredShape {
         common >= 2 && (has("title") || has("type"))
     }
 
-    /// The kinds as a set, numbers of both sorts as one; `null` is of every kind.
+    /// The kinds as a set, numbers of both kinds as one; `null` is of every kind.
     fn sorts(&self) -> u8 {
         [
             self.booleans > 0,

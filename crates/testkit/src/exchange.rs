@@ -1,4 +1,4 @@
-//! What the harbour is asked, and what it answers.
+//! Requests to the harbour, and its responses.
 
 use crate::chance::Chance;
 
@@ -13,7 +13,7 @@ pub(crate) struct MadeExchange {
     pub(crate) status: u16,
     pub(crate) phrase: &'static str,
     pub(crate) media: &'static str,
-    /// Headers that this answer has beside the usual ones.
+    /// Headers that this response has beside the usual ones.
     pub(crate) headers: Vec<(&'static str, String)>,
     pub(crate) body: String,
     /// The body is recorded as base64.

@@ -6,7 +6,7 @@ use crate::chance::Chance;
 use crate::entry::{EntryWriter, write};
 use crate::exchange::{error, escaped, large, same_finding, success, unique};
 
-/// The form of a recording.
+/// The format of a recording.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum TrafficFormat {
     /// HAR in one line.

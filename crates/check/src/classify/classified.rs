@@ -89,11 +89,11 @@ pub struct Classified<'a> {
     path_endpoints: &'a [EndpointId],
     /// The situations that the request shows.
     pub situations: RequestSituations<'a>,
-    /// How the answer's status stands to them.
+    /// How the response's status stands to them.
     pub verdict: StatusVerdict<'a>,
     /// The part of the recordings that the exchange belongs to, where the caller named it.
     pub environment: Option<&'a str>,
-    /// The faults that the answer may be: one where it was recognised, several where they can't be
+    /// The faults that the response may be: one where it was recognised, several where they can't be
     /// told apart, none where it is no agreed fault.
     pub faults: Vec<&'a Fault>,
     content: OnceCell<Option<Decoded<'a>>>,
@@ -104,7 +104,7 @@ pub struct Classified<'a> {
     embedded_error: OnceCell<Option<EmbeddedError>>,
 }
 
-/// Places an exchange.
+/// Classifies an exchange.
 #[must_use]
 pub fn classify<'a>(
     exchange: &'a Exchange<'a>,
@@ -165,7 +165,7 @@ pub fn classify<'a>(
     Classification::Classified(Box::new(classified))
 }
 
-/// A success or a redirect that is no JSON is what a browser loads beside the service's answers.
+/// A success or a redirect that is no JSON is what a browser loads beside the service's responses.
 fn is_page(exchange: &Exchange<'_>) -> bool {
     let Some(response) = &exchange.response else { return false };
     let essence = response.media().map(media::essence);
@@ -187,7 +187,7 @@ impl<'a> Classified<'a> {
         self.response().map(|response| response.status)
     }
 
-    /// Is the answer an error: a status of 400 or above?
+    /// Is the response an error: a status of 400 or above?
     #[must_use]
     pub fn is_error(&self) -> bool {
         self.status().is_some_and(|status| status >= 400)
@@ -219,13 +219,13 @@ impl<'a> Classified<'a> {
         }
     }
 
-    /// The content of the answer's body, decoded at the first call; `None` where there is none.
+    /// The content of the response's body, decoded at the first call; `None` where there is none.
     pub fn content(&self) -> Option<Result<&[u8], &&'static str>> {
         let content = self.content.get_or_init(|| self.response().and_then(decoded));
         content.as_ref().map(|content| content.as_deref())
     }
 
-    /// Why the content of the answer's body could not be decoded, if somebody looked and it could not.
+    /// Why the content of the response's body could not be decoded, if somebody looked and it could not.
     #[must_use]
     pub fn broken_content(&self) -> Option<&'static str> {
         self.content.get()?.as_ref()?.as_ref().err().copied()
@@ -239,7 +239,7 @@ impl<'a> Classified<'a> {
         })
     }
 
-    /// How the text of the answer's body is encoded, where it has one that can be decoded.
+    /// How the text of the response's body is encoded, where it has one that can be decoded.
     #[must_use]
     pub fn text_encoding(&self) -> TextEncoding {
         match self.content() {
@@ -248,18 +248,18 @@ impl<'a> Classified<'a> {
         }
     }
 
-    /// The place of the first member of the answer's body whose name stands twice in one object.
+    /// The place of the first member of the response's body whose name stands twice in one object.
     #[must_use]
     pub fn repeated_name(&self) -> Option<String> {
         json::repeated_name(self.content().and_then(Result::ok)?, self.body().json()?)
     }
 
-    /// The members of the answer's body, where it is an object.
+    /// The members of the response's body, where it is an object.
     pub fn members(&self) -> Option<&Map<String, Value>> {
         self.body().json()?.as_object()
     }
 
-    /// The entries of a validation error, read out of the answer's body at the first call.
+    /// The entries of a validation error, read out of the response's body at the first call.
     pub fn reported_fields(&self) -> &[ReportedField] {
         self.reported_fields.get_or_init(|| {
             let body = self.body().json();
@@ -268,7 +268,7 @@ impl<'a> Classified<'a> {
         })
     }
 
-    /// The places of the answer's body at which data stands where other answers have structure: objects
+    /// The places of the response's body at which data stands where other responses have structure: objects
     /// keyed by field, where other fields make no other shape, and values that name a place.
     pub fn data_locations(&self) -> DataLocations {
         let is_key = |entry: &&ReportedField| {
@@ -292,7 +292,7 @@ impl<'a> Classified<'a> {
         self.embedded_error.get_or_init(|| embedded_error::error_inside(self)).as_ref()
     }
 
-    /// What the answer tells that is nobody's business, looked for at the first call.
+    /// What the response tells that is internal, looked for at the first call.
     pub fn disclosures(&self) -> &[Disclosure] {
         self.disclosures.get_or_init(|| {
             let content = self.content().and_then(Result::ok);
@@ -322,7 +322,7 @@ impl<'a> Classified<'a> {
         language::due(accept, &self.contract.languages)
     }
 
-    /// The documented answer of this status, where a description has one and no fault was recognised.
+    /// The documented response of this status, where a description has one and no fault was recognised.
     #[must_use]
     pub fn documented(&self) -> Option<&'a DocumentedResponse> {
         let documented = self.endpoint()?.rules.documented.as_ref()?;
@@ -335,7 +335,7 @@ impl<'a> Classified<'a> {
         self.body.get()
     }
 
-    /// Was the answer cut, by the recorder's own word or by what is missing?
+    /// Was the response cut, by the recorder's own word or by what is missing?
     #[must_use]
     pub fn is_truncated(&self) -> bool {
         self.response().is_some_and(|response| matches!(response.body, ResponseBody::Truncated))
@@ -348,7 +348,7 @@ impl<'a> Classified<'a> {
         self.media.get_or_init(essence).as_deref()
     }
 
-    /// The fault that the answer is, where exactly one is it.
+    /// The fault that the response is, where exactly one is it.
     #[must_use]
     pub fn fault(&self) -> Option<&'a Fault> {
         match self.faults.as_slice() {
@@ -357,7 +357,7 @@ impl<'a> Classified<'a> {
         }
     }
 
-    /// The media type that was agreed for this error answer.
+    /// The media type that was expected for this error response.
     #[must_use]
     pub fn expected_media(&self) -> Option<&'a str> {
         let own = |fault: &&'a Fault| fault.media.as_deref();
@@ -366,7 +366,7 @@ impl<'a> Classified<'a> {
         first.filter(|_| same).or(self.contract.error.media.as_deref())
     }
 
-    /// The shape that was agreed for this error answer: of the fault, or of every error.
+    /// The shape that was expected for this error response: of the fault, or of every error.
     #[must_use]
     pub fn expected_shape(&self) -> Option<&'a Shape> {
         self.expected_shape_id().and_then(|id| self.contract.shapes.get(id))
@@ -378,7 +378,7 @@ impl<'a> Classified<'a> {
         first.filter(|_| same).or(self.contract.error.shape)
     }
 
-    /// Is this error answer meant to be problem details: by the contract, or by its own word?
+    /// Is this error response meant to be problem details: by the contract, or by its own word?
     #[must_use]
     pub fn is_meant_as_problem(&self) -> bool {
         const PROBLEM: &str = "application/problem+json";
@@ -391,14 +391,14 @@ impl<'a> Classified<'a> {
         self.is_error() && (by_shape || is_named())
     }
 
-    /// Does the answer carry the media type that was agreed, or was none?
+    /// Does the response carry the media type that was expected, or was none?
     #[must_use]
     pub fn has_expected_media(&self) -> bool {
         self.expected_media().is_none_or(|expected| self.media() == Some(expected))
     }
 
     /// The situation under which a grid shows the exchange: the first that the request shows, else
-    /// the one that the answer tells of; `None` where the request was in order and was served.
+    /// the one that the response tells of; `None` where the request was in order and was served.
     #[must_use]
     pub fn grid_situation(&self) -> Option<Situation> {
         if let Some(first) = self.situations.first() {

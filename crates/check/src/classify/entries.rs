@@ -1,4 +1,4 @@
-//! Reads the entries of a validation error out of an answer, whatever its form.
+//! Reads the entries of a validation error out of a response, whatever its form.
 //!
 //! Where the contract says where they stand, by `[envelope]` or by a shape whose list has a `json
 //! pointer` in its items, that is where. Otherwise the usual forms are looked for: a array of objects, an
@@ -13,13 +13,13 @@ use faithful_clerk_model::json::pointer::{from_tokens, join, join_index, resolve
 use faithful_clerk_model::json::{self, MemberLookup as _};
 use faithful_clerk_shape::{Shape, ShapeTable, TypeName};
 
-/// Nothing is nested deeper than this in an answer that people read.
+/// Nothing is nested deeper than this in a response that people read.
 const MOST_NESTED: usize = 16;
 
 /// So many entries are read.
 const MOST_ENTRIES: usize = 1000;
 
-/// Every entry of the answer, in document order.
+/// Every entry of the response, in document order.
 #[must_use]
 pub fn find_reported_fields(
     body: &Value,

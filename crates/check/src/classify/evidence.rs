@@ -1,4 +1,4 @@
-//! How a situation was recognised, in words: what in the request, the contract or the answer shows it.
+//! How a situation was recognised, in words: what in the request, the contract or the response shows it.
 
 use super::{Classified, RouteMatch};
 use faithful_clerk_model::exchange::RequestBody;
@@ -13,12 +13,12 @@ pub struct SituationEvidence {
     pub situation: Situation,
     /// What shows it.
     pub evidence: String,
-    /// Does it decide about the answer, by the contract's order?
+    /// Does it decide about the response, by the contract's order?
     pub decides: bool,
 }
 
-/// Every situation of an exchange, each with what shows it. Where the request shows none and the answer is an
-/// error, the one that the answer tells of.
+/// Every situation of an exchange, each with what shows it. Where the request shows none and the response is an
+/// error, the one that the response tells of.
 #[must_use]
 pub fn recognised(classified: &Classified<'_>) -> Vec<SituationEvidence> {
     let situations = &classified.situations;

@@ -28,7 +28,7 @@ pub(super) fn due<'l, 's>(
     default
 }
 
-/// The ranges with their weights, the greatest first; equal ones as they stand.
+/// The ranges with their severity, the greatest first; equal ones as they stand.
 fn ranges(accept: &str) -> Vec<(&str, f64)> {
     let mut ranges: Vec<(&str, f64)> = Vec::new();
     for item in accept.split(',') {

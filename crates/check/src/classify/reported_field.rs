@@ -12,9 +12,9 @@ pub struct ReportedField {
     pub steps: Vec<String>,
     /// How the place is written.
     pub form: LocationForm,
-    /// Where the location stands in the answer, as a JSON Pointer.
+    /// Where the location stands in the response, as a JSON Pointer.
     pub pointer: String,
-    /// Where the entry stands in the answer.
+    /// Where the entry stands in the response.
     pub entry: String,
     /// Was it agreed that the location is a JSON Pointer?
     pub is_pointer: bool,

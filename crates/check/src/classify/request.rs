@@ -109,7 +109,7 @@ impl<'a> RequestSituations<'a> {
         self.holds.iter().map(|situation| self.level(situation)).min()
     }
 
-    /// Does this situation hold, and is it one of those that decide about the answer?
+    /// Does this situation hold, and is it one of those that decide about the response?
     #[must_use]
     pub fn decides(&self, situation: Situation) -> bool {
         self.holds.contains(situation) && Some(self.level(situation)) == self.first_level()

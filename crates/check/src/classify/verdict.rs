@@ -1,4 +1,4 @@
-//! How an answer's status stands to what the request shows, and which fault the answer is.
+//! How a response's status stands to what the request shows, and which fault the response is.
 //!
 //! The verdict is one thing, so the clauses about statuses can't contradict each other: each of them
 //! speaks for its own part of it.
@@ -21,7 +21,7 @@ use faithful_clerk_model::status;
 /// How the status stands.
 #[derive(Debug)]
 pub enum StatusVerdict<'a> {
-    /// No answer came.
+    /// No response came.
     NoResponse,
     /// Nothing can be said of it.
     NotChecked(&'static str),
@@ -50,10 +50,10 @@ pub enum StatusVerdict<'a> {
     Undeclared(Vec<u16>),
 }
 
-/// Why an answer to a request that leads nowhere is not judged.
+/// Why a response to a request that leads nowhere is not checked.
 const NOTHING_AGREED: &str = "the contract declares no fault for requests to unknown routes";
 
-/// The verdict, and the faults that the answer may be.
+/// The verdict, and the faults that the response may be.
 pub(super) fn of<'a>(classified: &Classified<'a>) -> (StatusVerdict<'a>, Vec<&'a Fault>) {
     let Some(response) = classified.response() else {
         return (StatusVerdict::NoResponse, Vec::new());
@@ -105,7 +105,7 @@ impl<'a> FaultCandidate<'_, 'a> {
         self.declared.get_or_init(|| declared(self.exchange))
     }
 
-    /// The faults that answer a situation that decides. Where a case says which fault that is, no other
+    /// The faults that response a situation that decides. Where a case says which fault that is, no other
     /// one is.
     fn direct(&self) -> Vec<&'a Fault> {
         let situations = &self.exchange.situations;
@@ -173,7 +173,7 @@ impl<'a> FaultCandidate<'_, 'a> {
             200..=299 if !self.exchange.situations.is_valid() => {
                 StatusVerdict::WrongAccepted(self.direct())
             }
-            // An answer to a conditional or a partial GET is the same success, sent in another way.
+            // A response to a conditional or a partial GET is the same success, sent in another way.
             304 if endpoint.method == "GET" => StatusVerdict::Served,
             206 if self.exchange.exchange.request.headers.has("range") => StatusVerdict::Served,
             300..=399 if !self.exchange.situations.is_valid() => self.misfits(None),
@@ -285,7 +285,7 @@ impl<'a> FaultCandidate<'_, 'a> {
         of_status.or(coded.first()).copied()
     }
 
-    /// The declared fault whose type the body has; of several, the one of the answer's status.
+    /// The declared fault whose type the body has; of several, the one of the response's status.
     fn by_type(&self) -> Option<&'a Fault> {
         let base = &self.exchange.exchange.request.url;
         let seen = resolved(base, type_of(self.exchange)?);

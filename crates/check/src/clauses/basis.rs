@@ -1,4 +1,4 @@
-//! Why a clause is asked.
+//! What a clause rests on.
 
 use std::fmt;
 

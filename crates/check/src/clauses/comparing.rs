@@ -1,4 +1,4 @@
-//! What clauses that compare exchanges have in common: what was asked, in which language the answer is,
+//! What clauses that compare exchanges have in common: the request, in which language the response is,
 //! and the outline of a body.
 
 use std::hash::{DefaultHasher, Hash as _, Hasher as _};
@@ -8,7 +8,7 @@ use faithful_clerk_model::exchange::RequestBody;
 use faithful_clerk_model::json::MemberLookup as _;
 use faithful_clerk_shape::{DataLocations, outline};
 
-/// What was asked, but for the language that it was asked in.
+/// The request, but for the language that it prefers.
 pub(super) fn asked(classified: &Classified<'_>) -> String {
     let request = &classified.exchange.request;
     // Hosts differ from one environment to the next.
@@ -29,7 +29,7 @@ pub(super) fn asked(classified: &Classified<'_>) -> String {
     format!("{} {path} {:016x}", request.method, hasher.finish())
 }
 
-/// The language of the answer, where its title is one that the contract has in some language.
+/// The language of the response, where its title is one that the contract has in some language.
 pub(super) fn language<'a>(classified: &Classified<'a>) -> Option<&'a str> {
     let title = classified.body().json()?.member("title")?.as_str()?;
     let titles = classified.fault()?.titles.iter();
@@ -39,7 +39,7 @@ pub(super) fn language<'a>(classified: &Classified<'a>) -> Option<&'a str> {
     in_languages.next().is_none().then_some(language)
 }
 
-/// The outline of an answer's body.
+/// The outline of a response's body.
 pub(super) fn outline_of(body: &ParsedBody) -> String {
     match body {
         ParsedBody::Json(value) => outline(value, &DataLocations::default()),

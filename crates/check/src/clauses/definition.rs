@@ -11,17 +11,17 @@ pub struct Clause {
     pub name: &'static str,
     /// What holds, in one sentence.
     pub statement: &'static str,
-    /// Why it is asked.
+    /// What it rests on.
     pub basis: &'static [Basis],
-    /// What its findings usually weigh.
+    /// The default severity of its findings.
     pub severity: Severity,
-    /// What it judges.
+    /// What it checks.
     pub applies_to: AppliesTo,
     /// Why it matters to somebody who calls the service.
     pub reason: &'static str,
-    /// How to mend a service that breaks it.
+    /// How to fix a service that breaks it.
     pub fix: &'static str,
-    /// Judges one exchange. What compares exchanges notes what it saw, and the ledger concludes.
+    /// Checks one exchange. What compares exchanges notes what it saw, and the ledger concludes.
     pub check: fn(&Classified<'_>, &mut Findings) -> ClauseOutcome,
     /// Exchanges that keep it, each with those beside it.
     pub met: &'static [Example],
@@ -29,17 +29,17 @@ pub struct Clause {
     pub broken: &'static [Example],
 }
 
-/// What a clause judges; others are not shown to it.
+/// What a clause checks; others are not shown to it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum AppliesTo {
     /// Every exchange.
     Exchanges,
-    /// Every answer that came.
+    /// Every response that came.
     Responses,
-    /// Every answer with a status below 400.
+    /// Every response with a status below 400.
     Successes,
-    /// Every answer with a status of 400 or above.
+    /// Every response with a status of 400 or above.
     Errors,
-    /// Every error answer that is meant to be problem details and is JSON.
+    /// Every error response that is meant to be problem details and is JSON.
     Problems,
 }

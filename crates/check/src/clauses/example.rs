@@ -28,7 +28,7 @@ pub struct Example {
 
 impl Example {
     /// An exchange that keeps the clause, under the contract of all examples.
-    pub(super) const fn kept(
+    pub(super) const fn met(
         shows: &'static str,
         request: &'static str,
         answer: &'static str,
@@ -211,9 +211,9 @@ impl Example {
     }
 }
 
-/// An exchange written as a request and an answer with bare line ends; no answer is an empty text.
+/// An exchange written as a request and a response with bare line ends; no response is an empty text.
 ///
-/// A header `Recorded-Time` of the answer is the time in milliseconds that it took.
+/// A header `Recorded-Time` of the response is the time in milliseconds that it took.
 #[must_use]
 pub fn exchange(number: u64, request: &'static str, answer: &'static str) -> Exchange<'static> {
     let (line, headers, body) = message(request);

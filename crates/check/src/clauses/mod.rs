@@ -7,6 +7,7 @@
 mod basis;
 mod body;
 mod catalogue;
+mod check_exchange;
 mod code;
 mod comparing;
 mod contracts;
@@ -15,7 +16,6 @@ mod disclosure;
 mod example;
 mod exchange;
 mod header;
-mod judge;
 mod language;
 mod media;
 mod partial;
@@ -29,7 +29,9 @@ mod validation;
 
 pub use basis::Basis;
 pub use catalogue::{catalogue, clause};
+pub use check_exchange::{
+    ClauseOutcome, ExchangeResult, Findings, NewFinding, Observation, check_exchange,
+};
 pub use definition::{AppliesTo, Clause};
 pub use example::{Example, HARBOUR, exchange};
-pub use judge::{ClauseOutcome, ExchangeResult, Findings, NewFinding, Observation, check_exchange};
 pub use set::{COUNT, ClauseSet, index_of};

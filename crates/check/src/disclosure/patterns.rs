@@ -49,7 +49,7 @@ struct PatternSearch {
     patterns: Vec<(&'static DisclosurePattern, OnceLock<Option<Regex>>)>,
 }
 
-/// Made at the first answer that is looked at, so that a run without one does not pay for it.
+/// Made at the first response that is looked at, so that a run without one does not pay for it.
 static SEARCH: LazyLock<Option<PatternSearch>> = LazyLock::new(|| {
     let named = |literal: &str| {
         let names = |pattern: &DisclosurePattern| u128::from(pattern.literals.contains(&literal));

@@ -1,4 +1,4 @@
-//! Looks through an answer: its headers, and its body at any depth.
+//! Looks through a response: its headers, and its body at any depth.
 
 use std::cell::OnceCell;
 use std::sync::LazyLock;
@@ -19,7 +19,7 @@ use faithful_clerk_model::json::{self, Json};
 /// Something that was told.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Disclosure {
-    /// What sort of thing.
+    /// What kind of thing.
     pub kind: DisclosureKind,
     /// What it is, in few words.
     pub what: &'static str,

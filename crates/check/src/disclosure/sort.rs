@@ -1,6 +1,6 @@
-//! The sorts of disclosures.
+//! The kinds of disclosures.
 
-/// What sort of thing was told.
+/// What kind of thing was told.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum DisclosureKind {
     /// A stack trace, or a page made for debugging.

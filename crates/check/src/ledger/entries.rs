@@ -31,7 +31,7 @@ pub struct LedgerCell {
     pub broken: u64,
     /// Findings in it that came of comparing exchanges, breaches only.
     pub from_comparison: u64,
-    /// Those whose answer could not be judged wholly, and without a breach in what could.
+    /// Those whose response could not be checked wholly, and without a breach in what could.
     pub not_checked: u64,
     /// The first of them all.
     pub first: BTreeSet<Address>,
@@ -53,7 +53,7 @@ pub(super) fn keep_first(first: &mut BTreeSet<Address>, address: Address) {
 /// What makes two findings the same but for the exchange.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
 pub struct FindingKey {
-    /// The weight; breaches come first.
+    /// The severity; breaches come first.
     pub severity: Severity,
     /// The clause's name.
     pub clause: &'static str,
@@ -87,7 +87,7 @@ pub struct ClauseFindings {
     pub more: BTreeMap<Severity, u64>,
 }
 
-/// How often a clause was kept, broken and not judged, in exchanges.
+/// How often a clause was kept, broken and not checked, in exchanges.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub struct ClauseTally {
     /// Kept.
@@ -109,7 +109,7 @@ impl Default for ClauseTallies {
 }
 
 impl ClauseTallies {
-    /// The clauses that were judged or should have been, in the order of their names.
+    /// The clauses that were checked or should have been, in the order of their names.
     pub fn iter(&self) -> impl Iterator<Item = (&'static str, ClauseTally)> {
         let all = catalogue().zip(self.0).map(|(clause, tally)| (clause.name, tally));
         all.filter(|(_, tally)| *tally != ClauseTally::default())

@@ -1,7 +1,7 @@
 //! Fingerprints: what makes a finding of today the same as one of last week.
 //!
 //! A fingerprint is made of the clause, the endpoint, the place (positions in lists and members that are
-//! named after ids aside), what was agreed and what was seen, without what varies by nature: recorded
+//! named after ids aside), what was expected and what was seen, without what varies by nature: recorded
 //! texts, ids, times, counts. The exchange's address is no part of it, so it survives another recording.
 
 use sha2::{Digest as _, Sha256};

@@ -18,11 +18,11 @@ use faithful_clerk_recording::UnreadableParts;
 /// The sum of a check.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Ledger {
-    /// Exchanges that were judged.
+    /// Exchanges that were checked.
     pub checked: u64,
     /// Exchanges that are none of the service's, by reason.
     pub excluded: BTreeMap<Cow<'static, str>, u64>,
-    /// Answers that could not be judged wholly, by reason, in exchanges.
+    /// Responses that could not be checked wholly, by reason, in exchanges.
     pub not_checked: BTreeMap<Cow<'static, str>, u64>,
     /// The grid.
     pub grid: BTreeMap<(EndpointRow, Column), LedgerCell>,
@@ -30,12 +30,12 @@ pub struct Ledger {
     pub findings: BTreeMap<(EndpointRow, &'static str), ClauseFindings>,
     /// Each clause's count.
     pub clauses: ClauseTallies,
-    /// How many findings there are of each weight.
+    /// How many findings there are of each severity.
     pub tallies: BTreeMap<Severity, u64>,
     /// What could not be read.
     pub unreadable: UnreadableParts,
     /// The recordings without any credentials in them, in which `missing-credentials` was therefore
-    /// not judged though an endpoint needs credentials.
+    /// not checked though an endpoint needs credentials.
     pub without_credentials: BTreeSet<u32>,
     /// The findings that a waiver covers, by the waiver's place in the contract.
     pub waived: BTreeMap<usize, ClauseFindings>,
@@ -54,12 +54,12 @@ pub struct Ledger {
 pub enum StaleWaiver {
     /// Its day is over: a breach.
     Expired,
-    /// It covers no finding: a remark.
+    /// It covers no finding: a note.
     Unused,
 }
 
 impl StaleWaiver {
-    /// What it weighs.
+    /// What it counts.
     #[must_use]
     pub fn weight(self) -> Severity {
         match self {
@@ -157,7 +157,7 @@ impl Ledger {
         true
     }
 
-    /// Judges what can only be judged when everything was seen: what exchanges have in common, and
+    /// Checks what can only be checked when everything was seen: what exchanges have in common, and
     /// which waivers should go. To be called once, after all ledgers were added up.
     pub fn conclude(&mut self, contract: &ErrorContract) {
         let ConsistencyResult { met, outliers } = std::mem::take(&mut self.compared).conclude();
@@ -267,7 +267,7 @@ impl Ledger {
         self.compared.add(compared);
     }
 
-    /// How many findings there are of a weight.
+    /// How many findings there are of a severity.
     #[must_use]
     pub fn count(&self, weight: Severity) -> u64 {
         self.tallies.get(&weight).copied().unwrap_or_default()
@@ -331,7 +331,7 @@ mod tests {
         ledger
     }
 
-    /// More texts, addresses and losses than are kept: the sum is the same whatever the order.
+    /// More texts, addresses and unreadable parts than are kept: the sum is the same whatever the order.
     #[test]
     fn ledgers_add_up_in_any_order() {
         let parts = [

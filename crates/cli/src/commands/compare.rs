@@ -1,6 +1,6 @@
 //! `fclerk compare`: two recordings, before and after a change, of two environments, of two callers.
 //!
-//! Both are read twice: first for their paths, then for what was asked and what came.
+//! Both are read twice: first for their paths, then for the request and what came.
 
 use std::path::Path;
 

@@ -1,5 +1,5 @@
 //! `fclerk demo`: a made-up harbour, and what one would do with it, in order: its service as it was is tried and
-//! judged, mended, tried again, and compared.
+//! checked, fixed, tried again, and compared.
 
 use std::collections::BTreeMap;
 use std::fs;
@@ -164,7 +164,7 @@ fn tried(state: Edition, plan: &ProbePlan) -> Result<String, Failure> {
         recording.push_str(entry);
         recording.push('\n');
     })?;
-    // Requests that never get an answer are not waited for.
+    // Requests that never get a response are not waited for.
     runtime.shutdown_background();
     Ok(recording)
 }

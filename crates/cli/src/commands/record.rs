@@ -158,7 +158,7 @@ struct LiveReporter<'r> {
 impl LiveReporter<'_> {
     fn enter(&mut self, passed: &ForwardedExchange) {
         let mut entry = passed.entry().to_string();
-        // It is judged as it was: marks of secrets are no credentials.
+        // It is checked as it was: marks of secrets are no credentials.
         if self.contract.is_some() {
             self.judge(&entry);
         }
@@ -217,7 +217,7 @@ impl LiveReporter<'_> {
     }
 }
 
-/// Judges the one exchange of an entry.
+/// Checks the one exchange of an entry.
 struct EntryCheck<'c> {
     contract: &'c ErrorContract,
     credentials: Credentials,

@@ -33,7 +33,7 @@ pub(crate) fn run(state: DemoService, port: u16) -> Result<Completion, Failure> 
         };
         serve(listener, state, stop).await.map_err(fail)
     })?;
-    // Requests that never get an answer are not waited for.
+    // Requests that never get a response are not waited for.
     runtime.shutdown_background();
     Ok(Completion::Kept)
 }

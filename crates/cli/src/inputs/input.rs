@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use faithful_clerk_recording::Source;
 use indicatif::ProgressBar;
 
-/// What names a file of requests, and what names the file of their answers.
+/// What names a file of requests, and what names the file of their responses.
 const REQUEST: &str = ".request.";
 const RESPONSE: &str = ".response.";
 
@@ -17,7 +17,7 @@ pub(crate) enum Input {
     Standard,
     /// A file.
     File(PathBuf),
-    /// Two files, HTTP requests in one and their answers in the other.
+    /// Two files, HTTP requests in one and their responses in the other.
     Pair(PathBuf, PathBuf),
 }
 
@@ -84,7 +84,7 @@ fn is_brotli(path: &Path) -> bool {
     path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("br"))
 }
 
-/// The file of answers that belongs to a file of requests, or the other way round: in the same folder,
+/// The file of responses that belongs to a file of requests, or the other way round: in the same folder,
 /// with the same name up to the word.
 fn partner(path: &Path, word: &str, other: &str) -> Option<PathBuf> {
     let name = path.file_name()?.to_str()?;

@@ -42,7 +42,7 @@ fn deeper(folder: &Path, format: Option<Format>, found: &mut FolderContents, lef
             deeper(&path, format, found, left - 1);
         } else if path.is_file() {
             match of_file(&path) {
-                // The file of the requests brings that of the answers with it.
+                // The file of the requests brings that of the responses with it.
                 Input::Pair(requests, _) if requests != path => {}
                 pair @ Input::Pair(..) => found.inputs.push(pair),
                 input if format.is_some() || name.to_ascii_lowercase().ends_with(".har") => {

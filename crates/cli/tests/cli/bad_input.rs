@@ -115,7 +115,7 @@ fn deep_nesting_in_a_body_or_a_file_is_not_judged_and_does_no_harm() {
     let project = Project::with(HARBOUR, &[]);
     project.write("a.har", text);
     project.run("check a.har").exits(0).says("its JSON is nested too deep");
-    // A request's body as deep: it is JSON, and its members are not judged.
+    // A request's body as deep: it is JSON, and its members are not checked.
     let request = sent("POST", "/reservations", &[], Some(&deep), 201, "application/json", "{}");
     Project::with(HARBOUR, &[request]).run("check a.har").exits(0);
 }
@@ -197,7 +197,7 @@ fn a_folder_that_links_to_itself_is_walked_once() {
     assert_eq!(check["recordings"], json!(["folder/a.har"]));
 }
 
-/// Values that no parser likes, in an error's body: the rest of it is judged, and nothing breaks.
+/// Values that no parser likes, in an error's body: the rest of it is checked, and nothing breaks.
 #[test]
 fn odd_json_in_an_answer_is_judged_as_far_as_it_can_be() {
     let none =
@@ -217,7 +217,7 @@ fn odd_json_in_an_answer_is_judged_as_far_as_it_can_be() {
     }
 }
 
-/// A wrong request of 300 KB, whose every item is wrong, and an answer that echoes all of it.
+/// A wrong request of 300 KB, whose every item is wrong, and a response that echoes all of it.
 #[test]
 fn a_large_wrong_request_is_told_in_few_words() {
     let contract = HARBOUR

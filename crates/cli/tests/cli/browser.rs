@@ -35,7 +35,7 @@ impl Browser {
         let folder = TempDir::new().unwrap();
         let [to, from] = ["to", "from"].map(|name| folder.path().join(name));
         assert!(Command::new("mkfifo").args([&to, &from]).status().unwrap().success());
-        // The browser reads commands from descriptor 3 and answers on 4.
+        // The browser reads commands from descriptor 3 and responses on 4.
         let child = Command::new("sh")
             .args(["-c", "exec \"$@\" 3<\"$0/to\" 4>\"$0/from\""])
             .arg(folder.path())
@@ -69,7 +69,7 @@ impl Browser {
         Some(browser)
     }
 
-    /// Sends a command and waits for its answer.
+    /// Sends a command and waits for its response.
     pub(crate) fn send(&mut self, method: &str, params: Value) -> Value {
         self.next += 1;
         let mut command = json!({"id": self.next, "method": method, "params": params});

@@ -1,4 +1,4 @@
-//! `fclerk check`: what it judges, what it says, how it ends.
+//! `fclerk check`: what it checks, what it says, how it ends.
 
 use std::io::Read as _;
 use std::process::Stdio;

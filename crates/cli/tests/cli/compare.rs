@@ -1,4 +1,4 @@
-//! `compare`: what was mended, what got worse, which success answers broke.
+//! `compare`: what was fixed, what got worse, which success responses broke.
 
 use std::fs::File;
 
@@ -37,7 +37,7 @@ fn pairs(compare: &Value, grade: &str) -> Vec<u64> {
 
 /// What became of each exchange of the demo, by what the harbour answers and the tables of what is broken in `before.har` and
 /// `after.har`, written down by hand: three successes lost a member; what was a finding is none; and of three
-/// there is only a remark less, or a cut answer that is whole now.
+/// there is only a note less, or a cut response that is whole now.
 const WORSENED: [u64; 3] = [3, 4, 12];
 const MENDED: [u64; 27] = [
     5, 7, 8, 9, 16, 21, 22, 24, 27, 29, 33, 34, 39, 42, 43, 44, 48, 49, 52, 54, 56, 60, 62, 67, 68,

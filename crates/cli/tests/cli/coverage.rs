@@ -98,10 +98,10 @@ fn cells_are_counted_as_by_hand() {
     }
     let coverage = Project::with(CONTRACT, &entries).run("coverage --format json a.har").json();
     assert_eq!(names(&coverage["faults_not_recorded"]), ["invalid", "malformed", "not-offered"]);
-    assert_eq!(names(&coverage["cases_not_tried"]), Vec::<&str>::new());
+    assert_eq!(names(&coverage["cases_not_covered"]), Vec::<&str>::new());
     let all = Project::with(CONTRACT, &[]).run("coverage --format json a.har").exits(0).json();
     assert_eq!((numbers(&all)[3], all["percent"].as_u64()), (8, Some(0)));
-    assert_eq!(names(&all["cases_not_tried"]), ["no-such"]);
+    assert_eq!(names(&all["cases_not_covered"]), ["no-such"]);
 }
 
 #[test]

@@ -5,7 +5,7 @@ use serde_json::Value;
 use crate::harness::{Project, findings};
 
 /// Written by hand from what the harbour answers, before any output was looked at: which clause is broken on
-/// which exchange of `before.har`, how much it weighs, and where.
+/// which exchange of `before.har`, how much it counts, and where.
 const BEFORE: [(u64, &str, &str, &str); 38] = [
     (5, "disclosure.stack-trace", "breach", "body /trace/1"),
     (5, "status.fits-situation", "breach", "the status line"),
@@ -47,7 +47,7 @@ const BEFORE: [(u64, &str, &str, &str); 38] = [
     (73, "status.registered", "breach", "the status line"),
 ];
 
-/// One thing was not mended: of three wrong fields still only the first is reported.
+/// One thing was not fixed: of three wrong fields still only the first is reported.
 const AFTER: [(u64, &str, &str, &str); 1] = [(20, "validation.complete", "breach", "body /errors")];
 
 fn demo() -> Project {

@@ -124,3 +124,44 @@ fn the_finding_in_the_readme_is_a_real_one() {
     let block = blocks(&page, "text").into_iter().find(|block| block.contains("breach  ")).unwrap();
     assert!(run.stdout.contains(&block), "{block}\n{run}");
 }
+
+/// The members of a value at every depth but within recorded bodies and headers.
+fn members(value: &serde_json::Value, found: &mut std::collections::BTreeSet<String>) {
+    match value {
+        serde_json::Value::Object(object) => {
+            for (name, member) in object {
+                found.insert(name.clone());
+                if !["body", "headers"].contains(&name.as_str()) {
+                    members(member, found);
+                }
+            }
+        }
+        serde_json::Value::Array(items) => items.iter().for_each(|item| members(item, found)),
+        _ => {}
+    }
+}
+
+/// `docs/formats.md` sends readers of JSON to these pages.
+#[test]
+fn every_member_of_a_json_format_is_described() {
+    let project = crate::harness::Project::new();
+    project.run("demo --files-only --output .").exits(0);
+    for (command, page) in [
+        ("check before.har", "json.rs"),
+        ("survey before.har", "survey/mod.rs"),
+        ("draft before.har", "drafted.rs"),
+        ("show before.har#29", "show/mod.rs"),
+        ("coverage before.har", "coverage.rs"),
+        ("compare before.har after.har", "compare.rs"),
+    ] {
+        let run = project.run(&format!("{command} --format json"));
+        let json: serde_json::Value = serde_json::from_str(&run.stdout).unwrap();
+        let text = read(&format!("crates/report/src/{page}"));
+        let docs: String = text.lines().take_while(|line| line.starts_with("//!")).collect();
+        let mut names = std::collections::BTreeSet::new();
+        members(&json, &mut names);
+        let missing: Vec<_> =
+            names.iter().filter(|name| !docs.contains(&format!("`{name}`"))).collect();
+        assert!(missing.is_empty(), "{page} does not describe {missing:?}");
+    }
+}

@@ -23,7 +23,7 @@ fn demo() -> Project {
     project
 }
 
-/// The mended service keeps what it shows. What a person would add, the contract of the demo has: which
+/// The fixed service keeps what it shows. What a person would add, the contract of the demo has: which
 /// fields are wrong can't be known without rules for bodies, and those the draft only suggests.
 #[test]
 fn what_was_drafted_of_after_is_kept_by_after() {

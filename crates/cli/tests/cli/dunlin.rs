@@ -27,7 +27,7 @@ const FAULTS: [(&str, u16, i64, &str, &str); 18] = [
     ("-unknown-method", 501, 7018, "Not Implemented", "Heb ei weithredu"),
 ];
 
-/// What is found in one exchange: clause, weight, place.
+/// What is found in one exchange: clause, severity, place.
 type Found = &'static [(&'static str, &'static str, &'static str)];
 
 /// A request; credentials are sent unless it says otherwise.

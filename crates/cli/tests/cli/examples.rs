@@ -59,7 +59,7 @@ fn the_first_run_fails_nothing_and_the_next_only_what_is_new() {
     assert_eq!(run(&project, "since.sh", &["before.har"]), Some(0));
     std::fs::rename(project.path().join("reports/ledger.json"), project.path().join("again.json"))
         .unwrap();
-    // What was mended and breaks again is new.
+    // What was fixed and breaks again is new.
     assert_eq!(run(&project, "since.sh", &["after.har"]), Some(0));
     std::fs::rename(
         project.path().join("reports/ledger.json"),

@@ -21,7 +21,7 @@ fn odd(path: &str, title: &str) -> Value {
     got("GET", path, 404, PROBLEM, &body.to_string())
 }
 
-/// An answer that only falls short of a SHOULD.
+/// A response that only falls short of a SHOULD.
 fn lapse() -> Value {
     odd("/berths/Z-99", "There is no such berth {berth_id}")
 }
@@ -206,7 +206,7 @@ fn ledgers_of_shards_add_up_to_the_ledger_of_all() {
     project.run("convert --to jsonl --output all.jsonl before.har").exits(0);
     let all = std::fs::read_to_string(project.path().join("all.jsonl")).unwrap();
     let lines: Vec<&str> = all.lines().collect();
-    // Some cut in the middle of what belongs together, one is empty but for what is not judged.
+    // Some cut in the middle of what belongs together, one is empty but for what is not checked.
     for (round, cuts) in
         [vec![10, 40], vec![1, 2, 3], vec![37], vec![70, 71, 75]].into_iter().enumerate()
     {

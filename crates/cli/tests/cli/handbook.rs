@@ -64,8 +64,8 @@ fn a_type_has_a_page_at_the_path_of_its_uri() {
     assert_eq!(pages.len(), 8, "{pages:?}");
 }
 
-/// What is shown as an example keeps to the schema that stands beside it, and so do the answers of the
-/// service that was mended.
+/// What is shown as an example keeps to the schema that stands beside it, and so do the responses of the
+/// service that was fixed.
 #[test]
 fn examples_and_answers_keep_to_the_schemas() {
     let project = Project::new();

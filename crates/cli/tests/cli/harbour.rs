@@ -64,7 +64,7 @@ fn the_harbour_answers_and_fails_as_it_was_built() {
     );
     let failed = before.get("/berths/Z-99", "");
     assert!(failed.starts_with("HTTP/1.1 500") && failed.contains("Berths.java:88"), "{failed}");
-    // An answer that breaks off: more was announced than comes.
+    // A response that breaks off: more was announced than comes.
     let cut = before.get("/berths/Q-7", "");
     let (head, body) = cut.split_once("\r\n\r\n").unwrap();
     let announced = head.to_ascii_lowercase();

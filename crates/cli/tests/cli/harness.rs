@@ -128,7 +128,7 @@ pub(crate) fn har(entries: &[Value]) -> String {
     json!({"log": {"version": "1.2", "entries": entries}}).to_string()
 }
 
-/// An entry: a request without a body, and an answer of this status, media type and body.
+/// An entry: a request without a body, and a response of this status, media type and body.
 pub(crate) fn got(method: &str, path: &str, status: u16, media: &str, body: &str) -> Value {
     sent(method, path, &[], None, status, media, body)
 }

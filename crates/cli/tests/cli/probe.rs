@@ -12,7 +12,7 @@ use crate::harness::{Project, Run};
 const TOKEN: &str = "made-up-token-of-the-harbour-office";
 
 /// Written by hand from the harbour's code, before any output was looked at: what a probe of it as it was brings
-/// to light, by endpoint, clause, weight and place. Other faults are in it that no such request provokes: an answer
+/// to light, by endpoint, clause, severity and place. Other faults are in it that no such request provokes: a response
 /// that breaks off, another language, a booked berth, a Wednesday.
 const BEFORE: [(&str, &str, &str, &str); 34] = [
     ("GET /berths/{berth_id}", "disclosure.stack-trace", "breach", "body /trace/1"),
@@ -56,7 +56,7 @@ const BEFORE: [(&str, &str, &str, &str); 34] = [
     ("(unknown route)", "media.declared", "breach", "header Content-Type"),
 ];
 
-/// Of what a probe can provoke, one thing was not mended.
+/// Of what a probe can provoke, one thing was not fixed.
 const AFTER: [(&str, &str, &str, &str); 1] =
     [("PUT /vessels/{vessel_id}", "validation.complete", "breach", "body /errors")];
 

@@ -79,7 +79,7 @@ fn entries(project: &Project, name: &str) -> Vec<Value> {
     text.lines().map(|line| serde_json::from_str(line).unwrap()).collect()
 }
 
-/// A request, the answer to it, and what is recorded: status, and the body as text or the number of its bytes.
+/// A request, the response to it, and what is recorded: status, and the body as text or the number of its bytes.
 type Case = (&'static str, Vec<u8>, u64, &'static str);
 
 /// What passes, from the plain to the odd. The target of the Nth request is `/N`.
@@ -320,7 +320,7 @@ fn services_that_are_not_there_are_said_to_be_not_there() {
     }
 }
 
-/// The same as `send`, where an answer may take a while, such as a name that resolves to nothing.
+/// The same as `send`, where a response may take a while, such as a name that resolves to nothing.
 fn send_slowly(address: &str, request: &[u8]) -> Vec<u8> {
     let mut stream = TcpStream::connect(address).unwrap();
     stream.set_read_timeout(Some(Duration::from_secs(20))).unwrap();
@@ -345,7 +345,7 @@ fn the_harbour_is_recorded_judged_and_scrubbed_as_it_passes() {
     send(&recorder.address, get("/berths/A-3").as_bytes());
     send(&recorder.address, get("/berths/Z-99").as_bytes());
     send(&recorder.address, get(&format!("/nowhere/{TOKEN}")).as_bytes());
-    // One client does not wait, which says nothing; another waits for long, and leaves without an answer.
+    // One client does not wait, which says nothing; another waits for long, and leaves without a response.
     let arrivals = format!(
         "POST /arrivals HTTP/1.1\r\nHost: a\r\nAuthorization: Bearer {TOKEN}\r\nContent-Length: 0\r\n\r\n"
     );

@@ -361,7 +361,7 @@ fn markdown_fits_a_comment_and_counts_the_rest() {
     let length = text.chars().count();
     assert!((40_000..=60_000).contains(&length), "{length}");
     assert!(text.contains("not shown here."), "{text}");
-    // Nothing is told less than it weighs: all that is shown and counted is all that there is.
+    // Nothing is told less than it counts: all that is shown and counted is all that there is.
     let check = project.checked();
     let all: u64 = ["breaches", "warnings", "notes"]
         .iter()

@@ -1,4 +1,4 @@
-//! A service that is a list of answers.
+//! A service that is a list of responses.
 
 use std::io::{Read as _, Write as _};
 use std::net::{TcpListener, TcpStream};
@@ -9,7 +9,7 @@ fn text(bytes: &[u8]) -> String {
 }
 
 /// A service that answers the request for `/N` with the Nth answer, to the byte, and keeps what it was asked. It closes
-/// the connection behind an answer that says so, or that has no other end.
+/// the connection behind a response that says so, or that has no other end.
 pub(crate) struct Script {
     pub(crate) address: String,
     pub(crate) asked: Arc<Mutex<Vec<Vec<u8>>>>,

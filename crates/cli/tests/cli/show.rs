@@ -46,7 +46,7 @@ fn findings_stand_at_their_lines() {
     }
 }
 
-/// How the situation was recognised, the fault for it, and the answer as it should have been.
+/// How the situation was recognised, the fault for it, and the response as it should have been.
 #[test]
 fn what_was_agreed_is_told_and_drafted() {
     let project = demo();

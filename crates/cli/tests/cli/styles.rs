@@ -446,7 +446,7 @@ reader = "string"
     );
 }
 
-/// A framework's default list, and no agreement but statuses and fields: what can be judged is whether it
+/// A framework's default list, and no agreement but statuses and fields: what can be checked is whether it
 /// says enough, and always in the same way.
 #[test]
 fn a_service_with_a_frameworks_default_list() {

@@ -28,7 +28,7 @@ fn numbers(list: &Value) -> Vec<u64> {
     list.as_array().unwrap().iter().map(number).collect()
 }
 
-/// Which errors of `before.har` deviate, by what the harbour answers: how many, the first of them, and the answers.
+/// Which errors of `before.har` deviate, by what the harbour answers: how many, the first of them, and the responses.
 const BEFORE: [(&str, u64, &[u64]); 10] = [
     ("HTML", 3, &[8, 9, 67]),
     ("array-of-problem", 1, &[52]),

@@ -17,7 +17,7 @@ pub(crate) struct Description {
     /// The request headers that carry credentials.
     pub credentials: Vec<String>,
     pub operations: Vec<Operation>,
-    /// What was not understood, each sort of it once.
+    /// What was not understood, each kind of it once.
     pub notices: Vec<String>,
 }
 

@@ -2,9 +2,9 @@
 
 use serde_json::Value;
 
-use super::answers::documented;
 use super::description::DescriptionReader;
 use super::parameters::parameters;
+use super::responses::documented;
 use crate::{Authentication, BodyPresence, BodyRules, Rules};
 use faithful_clerk_model::json::pointer::{from_tokens, join};
 use faithful_clerk_model::media;

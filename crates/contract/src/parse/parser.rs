@@ -1,4 +1,4 @@
-//! Reads a contract's text from top to bottom, and collects every mistake in it.
+//! Parses a contract's text from top to bottom, and collects every diagnostic.
 
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::ops::Range;
@@ -21,12 +21,12 @@ use faithful_clerk_model::situation::Situation;
 use faithful_clerk_schema::{FileLoader, FormatMode, SchemaLibrary};
 use faithful_clerk_shape::ShapeId;
 
-/// What came of reading a contract.
+/// The result of parsing a contract.
 #[derive(Debug)]
 pub struct ParsedContract {
     /// The contract, if nothing keeps it from being used.
     pub contract: Option<ErrorContract>,
-    /// Every mistake and notice, in the order of the text.
+    /// Every error and warning, in the order of the text.
     pub diagnostics: Vec<Diagnostic>,
 }
 
@@ -383,7 +383,7 @@ impl<'t> ContractParser<'t> {
     }
 }
 
-/// The word in a value that is a table, for telling tables of members from phrases.
+/// The word in a value that is a table, for telling tables of members from type expressions.
 pub(super) fn as_table<'n, 't>(node: &'n Node<'t>) -> Option<&'n DeTable<'t>> {
     match node.get_ref() {
         DeValue::Table(table) => Some(table),

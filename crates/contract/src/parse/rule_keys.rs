@@ -141,7 +141,7 @@ impl<'t> ContractParser<'t> {
         duration
     }
 
-    /// Headers by name, each with a phrase, or with what its list contains.
+    /// Headers by name, each with a type expression, or with what its list contains.
     pub(super) fn headers(&mut self, node: &Node<'t>) -> Vec<HeaderRule> {
         let Some(table) = self.diagnostics.table(node, "`headers`") else { return Vec::new() };
         let mut rules = Vec::new();
@@ -170,7 +170,7 @@ impl<'t> ContractParser<'t> {
         None
     }
 
-    /// `path.id = …`, `query.nights = …`, `header.X-Unit = …`: a phrase, or a table with one.
+    /// `path.id = …`, `query.nights = …`, `header.X-Unit = …`: a type expression, or a table with one.
     fn parameters(&mut self, node: &Node<'t>) -> Vec<Parameter> {
         let Some(table) = self.diagnostics.table(node, "`parameters`") else { return Vec::new() };
         self.diagnostics.keys(table, "`parameters`", keys::PARAMETERS);

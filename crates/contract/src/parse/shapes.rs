@@ -1,4 +1,4 @@
-//! `[shape.*]`, and members described in phrases wherever they stand.
+//! `[shape.*]`, and members described in type expressions wherever they stand.
 
 use std::ops::Range;
 

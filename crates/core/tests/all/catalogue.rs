@@ -25,7 +25,7 @@ fn judged(example: &Example) -> (Vec<(&'static str, String, String)>, Vec<&'stat
         match classify(exchange, &contract, Credentials::Recorded) {
             Classification::Excluded(reason) => panic!("{}: excluded, {reason}", example.shows),
             Classification::Classified(mut classified) => {
-                // An answer says by a header of its own in which environment it was recorded.
+                // A response says by a header of its own in which environment it was recorded.
                 let response = classified.response();
                 classified.environment = response.and_then(|r| r.headers.get("recorded-as"));
                 let result = check_exchange(&classified);

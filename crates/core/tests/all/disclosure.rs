@@ -452,7 +452,7 @@ fn a_body_is_looked_at_to_its_depth_and_public_texts_are_passed_over() {
     let body =
         json!({"instance": "http://localhost:7878/v1/log/1", "detail": "ask at gate.lan for it"});
     assert_eq!(told(&local, &[], &body.to_string()), []);
-    // What was asked for comes back.
+    // The request for comes back.
     let echo = json!({"detail": "no berth /v1/berths/Z-99"});
     assert_eq!(told(&contract, &[], &echo.to_string()), []);
 }

@@ -37,7 +37,7 @@ const NONE: &str =
 const INVALID: &str =
     r#""type":"https://harbour.example/faults/invalid-request","title":"The request is not valid""#;
 
-/// Answers about a berth that does not exist, and the clauses that they break.
+/// Responses about a berth that does not exist, and the clauses that they break.
 #[test]
 fn of_one_fault_every_member_is_judged_for_itself() {
     for (body, broken) in [
@@ -74,7 +74,7 @@ fn of_one_fault_every_member_is_judged_for_itself() {
             "{\"type\":\"urn:x\",\"title\":\"There are none\"}".to_owned(),
             &["problem.title-declared", "problem.type-declared"],
         ),
-        // Nothing that was agreed.
+        // Nothing that was expected.
         ("{}".to_owned(), &["problem.required-members", "problem.type-declared"]),
         ("null".to_owned(), &["problem.is-object"]),
     ] {
@@ -100,7 +100,7 @@ fn invalid_fields_are_told_in_many_ways() {
             ),
             &[],
         ),
-        // A field that was in order may be named; that is another clause's to judge.
+        // A field that was in order may be named; that is another clause's to check.
         (
             two,
             errors(
@@ -124,7 +124,7 @@ fn invalid_fields_are_told_in_many_ways() {
         (two, errors(r#"{"nights":"wrong","vessel_id":"missing"}"#), &["shape.declared"]),
         (two, errors("[]"), &["shape.declared", "validation.complete"]),
         (two, problem(422, &format!("{{{INVALID}}}")), &["shape.declared"]),
-        // The body as a whole is wrong: any answer tells of it.
+        // The body as a whole is wrong: any response tells of it.
         ("[]", errors(r#"[{"pointer":"","detail":"has to be an object"}]"#), &[]),
         // Another fault that was due came first.
         (
@@ -143,7 +143,7 @@ fn invalid_fields_are_told_in_many_ways() {
     }
 }
 
-/// Without an agreed list, prose will do; and what it lacks is only a lapse.
+/// Without an agreed list, prose will do; and what it lacks is only a warning.
 #[test]
 fn without_an_agreed_list_the_fields_may_be_told_in_prose() {
     let contract = HARBOUR.replace("shape = \"invalid-request\"\n", "");
@@ -270,7 +270,7 @@ fn an_envelope_of_ones_own_is_judged_by_its_shape_alone() {
         ["shape.declared"]
     );
     assert_eq!(clauses(contract, GET, &answer("[]")), ["shape.declared"]);
-    // An answer that says it is a problem is judged as one, besides.
+    // A response that says it is a problem is checked as one, besides.
     assert_eq!(
         clauses(contract, GET, &problem(404, r#"{"title":7}"#)),
         ["media.declared", "problem.member-type"]

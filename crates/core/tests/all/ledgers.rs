@@ -11,7 +11,7 @@ use serde_json::{Value, json};
 
 const PROBLEM: &str = "application/problem+json";
 
-/// Exchanges of many sorts: kept, broken, compared with others, set aside, not judged, lost.
+/// Exchanges of many kinds: kept, broken, compared with others, excluded, not checked, lost.
 fn exchange(kind: u8, number: u32) -> Value {
     let entry = |method: &str, path: &str, status: u16, media: &str, body: &str| {
         json!({
@@ -38,7 +38,7 @@ fn exchange(kind: u8, number: u32) -> Value {
         ),
         5 => json!({"request": {"method": "GET", "url": "https://fonts.example/x"}}),
         6 => json!({"request": number}),
-        // Two sorts of errors of one type, for what is compared.
+        // Two kinds of errors of one type, for what is compared.
         7 => entry(
             "GET",
             "/berths/Z-99",

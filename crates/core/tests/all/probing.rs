@@ -133,7 +133,7 @@ components:
 "##;
 
 /// Bodies and parameters are made up from a description, too: each request is in the situation that it is planned for, by
-/// the schema's own judgement.
+/// the schema's own result.
 #[test]
 fn a_description_is_enough_for_a_plan() {
     let text = "contract = 1\nopenapi = \"api.yaml\"\n[fault.refused]\nstatus = 422\n\
@@ -182,7 +182,7 @@ fn a_description_is_enough_for_a_plan() {
     assert!(large.target.ends_with("?notify=true"), "{}", large.target);
 }
 
-/// A case keeps what an answer gave; a later one uses it, and fits no request before that.
+/// A case keeps what a response gave; a later one uses it, and fits no request before that.
 #[test]
 fn cases_build_on_one_another() {
     let text = r#"

@@ -26,7 +26,7 @@ fn any_json() -> impl Strategy<Value = Value> {
     })
 }
 
-/// The entries that the cutter finds, as serde_json reads them.
+/// The entries that the splitter finds, as serde_json reads them.
 fn cut(text: &str) -> Vec<Value> {
     let opening = ReadOptions { format: Some(Format::Har), ..ReadOptions::default() };
     let mut splitter = open(Source::of(text.as_bytes()), 0, opening);
@@ -89,7 +89,7 @@ proptest! {
         }
     }
 
-    /// Of k invalid fields, an answer that lists them all keeps `validation.complete`; with any one
+    /// Of k invalid fields, a response that lists them all keeps `validation.complete`; with any one
     /// left out it breaks, and the one is named.
     #[test]
     fn an_incomplete_list_is_told_by_what_it_lacks(broken in prop::collection::btree_set(0usize..6, 1..6), seed in any::<usize>()) {
@@ -130,7 +130,7 @@ proptest! {
         }
     }
 
-    /// Whatever the rules are and in whichever form the answer tells: a list of all invalid fields keeps
+    /// Whatever the rules are and in whichever form the response tells: a list of all invalid fields keeps
     /// the clause, and one with any left out breaks it, naming that one.
     #[test]
     fn in_every_form_what_is_left_out_is_named(

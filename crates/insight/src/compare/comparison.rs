@@ -51,9 +51,9 @@ pub enum Comparability {
     Compared,
     /// At least one of the recordings holds nothing to compare.
     Nothing,
-    /// All there is was set aside.
+    /// All there is was excluded.
     AllExcluded,
-    /// Both hold something, and nothing was asked in both: two services?
+    /// Both hold something, and no request is in both: two services?
     Apart,
 }
 
@@ -84,17 +84,17 @@ pub struct Comparison {
     /// The counts.
     pub counts: PairCounts,
     /// What is different, by the grade of the pair and the endpoint. A change has a grade of its own: in a pair
-    /// in which something got worse, something else may be mended.
+    /// in which something got worse, something else may be fixed.
     pub changes: BTreeMap<(Grade, String, Change), ChangeOccurrence>,
     /// Changes that are only counted.
     pub more: u64,
     /// How many pairs of each endpoint are of each grade.
     pub endpoints: BTreeMap<String, BTreeMap<Grade, u64>>,
-    /// What was asked in one recording only, by endpoint.
+    /// The request in one recording only, by endpoint.
     pub only: [BTreeMap<String, ChangeOccurrence>; 2],
     /// How many pairs are of each closeness.
     pub closeness: BTreeMap<Closeness, u64>,
-    /// The services that were asked, of each recording.
+    /// The services that requests went to, of each recording.
     pub origins: [Vec<String>; 2],
     /// What could not be read, of both.
     pub unreadable: UnreadableParts,

@@ -1,4 +1,4 @@
-//! What is different between two answers to the same request, and whether that is better or worse.
+//! What is different between two responses to the same request, and whether that is better or worse.
 
 use super::pair::Closeness;
 use super::plan::ComparisonKind;
@@ -10,7 +10,7 @@ use faithful_clerk_shape::{DifferenceKind, ShapeDifference, differences};
 /// How a pair stands. The order is that of importance.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Grade {
-    /// Something got worse, even if something else was mended.
+    /// Something got worse, even if something else was fixed.
     Regressed,
     /// Something got better, and nothing worse.
     Fixed,
@@ -206,7 +206,7 @@ fn bodies(
             found.extend(differences.into_iter().map(|one| of_body(one, is_error, between)));
         }
         (ComparedBody::Other(one), ComparedBody::Other(other)) if one == other => {}
-        // An answer that must not have content (RFC 9110 sections 15.3.5, 15.3.6 and 15.4.5).
+        // A response that must not have content (RFC 9110 sections 15.3.5, 15.3.6 and 15.4.5).
         (_, ComparedBody::Empty) if matches!(after.status, 204 | 205 | 304) => {
             found.push(Change::new(Grade::Fixed, "no longer has a body"));
         }
@@ -302,7 +302,7 @@ fn named(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Ch
     }
 }
 
-/// The header that an answer of this status should carry.
+/// The header that a response of this status should carry.
 fn is_due(name: &str, status: u16) -> bool {
     matches!(
         (name, status),
@@ -319,7 +319,7 @@ fn headers(
     same_class: bool,
     found: &mut Vec<Change>,
 ) {
-    // Of two answers of different sorts, headers are different by nature.
+    // Of two responses of different kinds, headers are different by nature.
     if !same_class {
         return;
     }

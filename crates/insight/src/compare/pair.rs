@@ -7,13 +7,13 @@ use super::side::ComparedExchange;
 /// How close two requests are. The closest are paired first.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum Closeness {
-    /// The very same was asked.
+    /// The very same request.
     Same,
     /// The same but for ids that the service made up.
     Linked,
     /// The same path; query or body have other values.
     Alike,
-    /// The same template; the path has other values. Only answers of one status are compared.
+    /// The same template; the path has other values. Only responses of one status are compared.
     Kin,
 }
 
@@ -29,9 +29,9 @@ pub(super) struct ExchangePair {
 #[derive(Debug, Default)]
 pub(super) struct Pairing {
     pub(super) pairs: Vec<ExchangePair>,
-    /// Of each side: what was asked there only.
+    /// Of each side: the request there only.
     pub(super) only: [Vec<usize>; 2],
-    /// Of each side: what was asked on both, and here more often.
+    /// Of each side: the request on both, and here more often.
     pub(super) more_often: [Vec<usize>; 2],
 }
 
@@ -93,7 +93,7 @@ pub(super) fn pairs(before: &[ComparedExchange], after: &[ComparedExchange]) -> 
     paired
 }
 
-/// Pairs two rows of equal requests in their order. Where one was asked more often, as many as can be get a
+/// Pairs two rows of equal requests in their order. Where one was sent more often, as many as can be get a
 /// partner with the same status.
 fn align(
     mine: &[usize],

@@ -31,7 +31,7 @@ pub struct ComparisonPlan<'c> {
     prefixes: [String; 2],
     /// Does the recording of each side hold credentials?
     pub(super) has_credentials: [bool; 2],
-    /// The services that each side asked.
+    /// The services that each side's requests went to.
     pub(super) origins: [Vec<String>; 2],
     /// Which exchanges are compared; the default is those of the service.
     pub scope: Scope,

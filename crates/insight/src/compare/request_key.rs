@@ -1,4 +1,4 @@
-//! What was asked, as a few hashes: the very same, the same but for ids that the service made up, and
+//! The request, as a few hashes: the very same, the same but for ids that the service made up, and
 //! alike.
 
 use std::hash::{DefaultHasher, Hash, Hasher};

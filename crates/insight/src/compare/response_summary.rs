@@ -18,13 +18,13 @@ use faithful_clerk_shape::{DataLocations, InferredShape};
 /// What came back.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
 pub(super) enum ResponseSummary {
-    /// No answer.
+    /// No response.
     None,
-    /// An answer.
+    /// A response.
     Received(Box<ComparedResponse>),
 }
 
-/// An answer, as far as it is compared.
+/// A response, as far as it is compared.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
 pub(super) struct ComparedResponse {
     pub(super) status: u16,
@@ -36,11 +36,11 @@ pub(super) struct ComparedResponse {
     pub(super) stable: BTreeMap<String, String>,
     /// The places of the request that a validation error names.
     pub(super) named: BTreeSet<String>,
-    /// What it tells that is nobody's business.
+    /// What it tells that is internal.
     pub(super) disclosed: BTreeSet<&'static str>,
     /// Is it an error in a success?
     pub(super) is_error_inside: bool,
-    /// What a contract finds in it: clause and place, with the weight.
+    /// What a contract finds in it: clause and place, with the severity.
     pub(super) findings: BTreeMap<(&'static str, String), Severity>,
 }
 
@@ -79,7 +79,7 @@ const SAYING: [&str; 9] = [
     "status_code",
 ];
 
-/// What came back in an exchange. Without a contract `placed` is made under an empty one.
+/// What came back in an exchange. Without a contract `classified` is made under an empty one.
 pub(super) fn came(
     exchange: &Exchange<'_>,
     classified: Option<&Classified<'_>>,
@@ -145,7 +145,7 @@ fn saying(classified: &Classified<'_>) -> BTreeMap<String, String> {
     said.collect()
 }
 
-/// Looks at the body of an answer, which may have been read already.
+/// Looks at the body of a response, which may have been read already.
 pub(super) fn with_body<R>(
     response: &Response<'_>,
     classified: Option<&Classified<'_>>,

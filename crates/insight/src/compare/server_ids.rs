@@ -1,6 +1,6 @@
-//! Ids that a service made up, followed from the answer that gave them.
+//! Ids that a service made up, followed from the response that gave them.
 //!
-//! Two runs of the same requests get different ids. Each is known by where it came from: the answer of
+//! Two runs of the same requests get different ids. Each is known by where it came from: the response of
 //! the n-th request to an endpoint, and the place in it. So `r-7f3a21` of one run and `r-99b0c4` of the
 //! other are the same: the `/id` that the first `POST /reservations` gave.
 
@@ -16,13 +16,13 @@ use faithful_clerk_model::json::pointer::JsonPath;
 /// So many ids are followed.
 const MOST_MADE: usize = 200_000;
 
-/// Of one answer, so many.
+/// Of one response, so many.
 const MOST_OF_ONE: usize = 200;
 
 /// Ids stand no deeper than this.
 const MOST_NESTED: usize = 4;
 
-/// The ids that answers gave so far, each with where it came from.
+/// The ids that responses gave so far, each with where it came from.
 #[derive(Debug, Default)]
 pub(super) struct ServerIds {
     ids: HashMap<String, String>,
@@ -30,7 +30,7 @@ pub(super) struct ServerIds {
 }
 
 impl ServerIds {
-    /// Where an id came from, if an answer gave it.
+    /// Where an id came from, if a response gave it.
     pub(super) fn source(&self, value: &str) -> Option<&str> {
         self.ids.get(value).map(String::as_str)
     }

@@ -1,4 +1,4 @@
-//! One recording, read in its order, of which little is kept: what was asked as a few hashes, what came
+//! One recording, read in its order, of which little is kept: the request as a few hashes, what came
 //! as one of the outcomes that were seen.
 
 use std::collections::hash_map::Entry;

@@ -11,7 +11,7 @@ pub struct CellCounts {
     pub met: u64,
     /// Tried, and broken.
     pub broken: u64,
-    /// Tried, and not judged wholly.
+    /// Tried, and not checked wholly.
     pub not_checked: u64,
     /// Not tried.
     pub not_covered: u64,

@@ -22,7 +22,7 @@ pub(super) struct ServiceBase {
 }
 
 impl ServiceBase {
-    /// The service that was asked most, and what its paths have in common.
+    /// The service that most requests went to, and what its paths have in common.
     pub(super) fn of(survey: &Survey) -> Self {
         let count =
             |(origin, count): &(&String, &u64)| (**count, std::cmp::Reverse((*origin).clone()));

@@ -1,4 +1,4 @@
-//! Shapes as phrases: a sketch of bodies becomes `[shape.*]` tables.
+//! Shapes as type expressions: a sketch of bodies becomes `[shape.*]` tables.
 
 use faithful_clerk_contract::{key, quoted};
 use faithful_clerk_shape::InferredShape;

@@ -30,9 +30,9 @@ pub struct FaultChapter<'c> {
     pub headers: Vec<(String, String)>,
     /// When it comes: the ends of a sentence that starts with 'It comes when'.
     pub when: Vec<&'static str>,
-    /// The endpoints that can answer with it; empty where all can.
+    /// The endpoints that can respond with it; empty where all can.
     pub endpoints: Vec<String>,
-    /// An answer with it.
+    /// A response with it.
     pub example: ExpectedResponse,
 }
 

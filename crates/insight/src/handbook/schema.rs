@@ -35,7 +35,7 @@ pub fn shape_schema(shape: &Shape, shapes: &ShapeTable) -> Value {
     schema
 }
 
-/// The schemas of all shapes that the contract's answers can have, by their names.
+/// The schemas of all shapes that the contract's responses can have, by their names.
 #[must_use]
 pub fn shape_schemas(contract: &ErrorContract) -> BTreeMap<String, Value> {
     let named = used(contract).into_iter().filter_map(|name| {

@@ -40,14 +40,14 @@ pub struct PlannedRequest {
     pub body: Option<String>,
     /// Its credentials.
     pub credentials: ProbeCredentials,
-    /// What is kept of its answer: names, each with a JSON Pointer into the body.
+    /// What is kept of its response: names, each with a JSON Pointer into the body.
     pub saves: Vec<(String, String)>,
-    /// The names of what earlier answers have to have given before it can be sent.
+    /// The names of what earlier responses have to have given before it can be sent.
     pub uses: Vec<String>,
 }
 
 impl PlannedRequest {
-    /// The same with the values that earlier answers gave; nothing if one is missing.
+    /// The same with the values that earlier responses gave; nothing if one is missing.
     #[must_use]
     pub fn with(&self, kept: &BTreeMap<String, String>) -> Option<Self> {
         let mut whole = self.clone();
@@ -73,7 +73,7 @@ impl PlannedRequest {
         !matches!(self.method.as_str(), "GET" | "HEAD" | "OPTIONS" | "TRACE")
     }
 
-    /// Is it in its situation, by the same judgement as a recorded one? What only an answer shows is taken on
+    /// Is it in its situation, by the same result as a recorded one? What only a response shows is taken on
     /// trust.
     #[must_use]
     pub fn is_as_planned(&self, contract: &ErrorContract) -> bool {

@@ -1,4 +1,4 @@
-//! Sample values: one that fits what was agreed, and one that does not.
+//! Sample values: one that fits what was expected, and one that does not.
 
 mod pattern;
 pub mod schema;

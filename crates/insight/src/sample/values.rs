@@ -112,7 +112,7 @@ mod tests {
     use super::*;
     use faithful_clerk_shape::{parse, value_fits};
 
-    /// Whatever can be said in a phrase has a sample that fits, and one that does not.
+    /// Whatever can be said in a type expression has a sample that fits, and one that does not.
     #[test]
     fn samples_fit_and_misfit() {
         let shapes = ShapeTable::default();

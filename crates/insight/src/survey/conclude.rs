@@ -13,7 +13,7 @@ use super::tree::PathNode;
 use faithful_clerk_recording::UnreadableParts;
 use faithful_clerk_shape::{ShapeDifference, differences};
 
-/// What a place is, as far as the answers show.
+/// What a place is, as far as the responses show.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub enum EndpointStatus {
     /// An endpoint.
@@ -56,7 +56,7 @@ pub enum SurveyedBody {
     Shape(usize),
     /// One of too many shapes.
     Many,
-    /// No JSON, no body or no answer; in words.
+    /// No JSON, no body or no response; in words.
     Other(&'static str),
 }
 
@@ -103,15 +103,15 @@ pub struct Survey {
     pub shapes: Vec<ErrorShape>,
     /// Bodies of errors that are one of too many shapes to be told apart.
     pub many: BTreeMap<ErrorCategory, BodyGroup>,
-    /// Errors that tell what is nobody's business, by what it is.
+    /// Errors that tell what is internal, by what it is.
     pub disclosed: BTreeMap<&'static str, Occurrences>,
-    /// Errors in answers that are successes by their status.
+    /// Errors in responses that are successes by their status.
     pub inside: Occurrences,
     /// The headers of errors, by name in lower case.
     pub headers: BTreeMap<String, ObservedHeader>,
     /// Does any request carry credentials?
     pub has_credentials: bool,
-    /// The services that were asked: scheme, host and port, with the number of exchanges.
+    /// The services that requests went to: scheme, host and port, with the number of exchanges.
     pub origins: BTreeMap<String, u64>,
     /// The bodies of errors before shapes were made of them.
     pub groups: BTreeMap<GroupKey, BodyGroup>,
@@ -238,7 +238,7 @@ fn order(location: &SurveyedEndpoint) -> (EndpointStatus, &str, &str, usize, &st
 }
 
 impl Survey {
-    /// Which body the answers of a row have; `None` where it can't be known, or is no error's.
+    /// Which body the responses of a row have; `None` where it can't be known, or is no error's.
     #[must_use]
     pub fn body(&self, row: &ResponseSignature) -> Option<SurveyedBody> {
         let is_error = row.status.is_none_or(|status| status >= 400);
@@ -257,7 +257,7 @@ impl Survey {
         })
     }
 
-    /// What a row's answers told, in a word or a shape's name.
+    /// What a row's responses are, in a word or a shape's name.
     #[must_use]
     pub fn told<'s>(&'s self, row: &'s ResponseSignature) -> &'s str {
         match (&row.body, self.body(row)) {
@@ -285,7 +285,7 @@ impl Survey {
             for (row, kind) in &location.facts.rows {
                 let mine = match &row.body {
                     ObservedBody::Error((of, _)) | ObservedBody::Many(of) => *of == sort,
-                    // An answer to invalid input that has no JSON would have been a validation error.
+                    // A response to invalid input that has no JSON would have been a validation error.
                     _ => (row.status == Some(422)) == (sort == ErrorCategory::Validation),
                 };
                 let Some(body) = self.body(row).filter(|_| mine) else { continue };

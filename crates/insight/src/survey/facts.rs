@@ -1,4 +1,4 @@
-//! What was seen at one method of one path: kinds of answers, each counted and with its first addresses.
+//! What was seen at one method of one path: kinds of responses, each counted and with its first addresses.
 //!
 //! Facts add up in any order, like everything that workers gather.
 
@@ -11,7 +11,7 @@ use faithful_clerk_shape::InferredShape;
 /// Of the exchanges of one kind, the addresses of so many are kept.
 pub(super) const MOST_ADDRESSES: usize = 5;
 
-/// At one method of one path, so many kinds of answers are told apart.
+/// At one method of one path, so many kinds of responses are told apart.
 pub(super) const MOST_ROWS: usize = 64;
 
 /// So many different forms of a success are remembered, to tell one thing from another.
@@ -55,7 +55,7 @@ pub enum ErrorCategory {
 /// The bodies that are one group before shapes are made of them: their sort and their outline.
 pub type GroupKey = (ErrorCategory, String);
 
-/// What an answer's body was.
+/// What a response's body was.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
 pub enum ObservedBody {
     /// JSON that tells of an error, of this group.
@@ -70,7 +70,7 @@ pub enum ObservedBody {
     Unknown(&'static str),
     /// No body.
     Empty,
-    /// No answer.
+    /// No response.
     Missing,
 }
 
@@ -85,7 +85,7 @@ pub struct StableMembers {
     pub code: Option<(String, String)>,
 }
 
-/// One kind of answer.
+/// One kind of response.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
 pub struct ResponseSignature {
     /// The status, where a response.
@@ -124,7 +124,7 @@ impl ResponseSignature {
     }
 }
 
-/// What was wrong with the requests that met an answer, as far as a request shows it by itself.
+/// What was wrong with the requests that met a response, as far as a request shows it by itself.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub struct RequestFlaws {
     /// A body that sets out to be JSON and is not.
@@ -147,7 +147,7 @@ impl RequestFlaws {
     }
 }
 
-/// How often a kind of answer was seen, and with what requests.
+/// How often a kind of response was seen, and with what requests.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct ResponseStats {
     /// The exchanges.
@@ -194,7 +194,7 @@ impl SuccessFacts {
 pub struct EndpointFacts {
     /// How many exchanges.
     pub count: u64,
-    /// The kinds of answers.
+    /// The kinds of responses.
     pub rows: BTreeMap<ResponseSignature, ResponseStats>,
     /// The successes.
     pub successes: SuccessFacts,
@@ -231,7 +231,7 @@ impl EndpointFacts {
         }
     }
 
-    /// Did it never answer with anything but these statuses?
+    /// Did it never respond with anything but these statuses?
     #[must_use]
     pub fn only_answers(&self, statuses: &[u16]) -> bool {
         self.rows.keys().all(|row| row.status.is_some_and(|status| statuses.contains(&status)))

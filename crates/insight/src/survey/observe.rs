@@ -1,4 +1,4 @@
-//! What one exchange shows by itself: where it leads, what was wrong with the request, what the answer says.
+//! What one exchange shows by itself: where it leads, what was wrong with the request, what the response says.
 
 use std::collections::BTreeSet;
 
@@ -62,7 +62,7 @@ impl RequestRoute {
     }
 }
 
-/// Media types of what a browser loads beside a service's answers.
+/// Media types of what a browser loads beside a service's responses.
 const ASSETS: [&str; 6] = [
     "text/html",
     "text/css",

@@ -106,9 +106,9 @@ pub struct SurveyData<'c> {
     pub exchanges: u64,
     /// How many of them are errors: a status of 400 or above.
     pub errors: u64,
-    /// Errors that tell what is nobody's business, by what it is.
+    /// Errors that tell what is internal, by what it is.
     pub disclosed: BTreeMap<&'static str, Occurrences>,
-    /// Errors in answers that are successes by their status.
+    /// Errors in responses that are successes by their status.
     pub inside: Occurrences,
     /// The headers of errors, by name in lower case.
     pub headers: BTreeMap<String, ObservedHeader>,
@@ -314,7 +314,7 @@ impl SurveyData<'_> {
     ) -> ObservedBody {
         let value = match classified.body() {
             ParsedBody::Json(value) => value,
-            // An answer to HEAD has no content (RFC 9110 section 9.3.2).
+            // A response to HEAD has no content (RFC 9110 section 9.3.2).
             ParsedBody::Empty if classified.exchange.request.method == "HEAD" => {
                 return ObservedBody::Unknown("none, as it should be");
             }

@@ -1,8 +1,8 @@
 //! Path templates, inferred from the paths that were seen.
 //!
 //! What stands at one place of a path is a parameter if it is a value by its form; if several codes
-//! (`A-3`, `B-1`) behave alike; if several words behave alike and come back in the answer as the id of
-//! what was asked for; or if it stands beside values and led to nothing but errors: then it was a wrong
+//! (`A-3`, `B-1`) behave alike; if several words behave alike and come back in the response as the id of
+//! the request for; or if it stands beside values and led to nothing but errors: then it was a wrong
 //! one. A word that succeeds beside values is a name, such as `/vessels/mine` beside `/vessels/{id}`.
 
 use std::collections::{BTreeMap, BTreeSet};
@@ -13,7 +13,7 @@ use super::segment::SegmentForm;
 use super::tree::{PathNode, SegmentValues};
 use faithful_clerk_model::secret::mask::masked;
 
-/// So many words that behave alike are values, even if nothing in the answers says so.
+/// So many words that behave alike are values, even if nothing in the responses says so.
 const MANY_ALIKE: usize = 6;
 
 /// A place that was found: a template, and what was seen there by method.
@@ -178,7 +178,7 @@ fn are_values(one: &str, other: &str, profiles: &BTreeMap<String, ResourceProfil
         && (succeeded(one) || succeeded(other) || (is_parted(one) && is_parted(other)))
 }
 
-/// What can be asked for below a node, and what came back.
+/// What can be requested below a node, and the response.
 #[derive(Debug, Default)]
 struct ResourceProfile {
     /// A relative path with its method, and the outermost forms of its successes.
@@ -187,7 +187,7 @@ struct ResourceProfile {
     succeeded: bool,
     /// Did an error come?
     failed: bool,
-    /// Does the node's own name come back as the id of what was asked for?
+    /// Does the node's own name come back as the id of the request for?
     echoes: bool,
     /// Did a success tell enough to compare it with others?
     is_told: bool,
@@ -219,7 +219,7 @@ impl ResourceProfile {
         }
     }
 
-    /// Is something asked for in the same way below both, and nothing in it that differs?
+    /// Is something requested in the same way below both, and nothing in it that differs?
     fn is_like(&self, other: &Self) -> bool {
         let mut common = 0;
         for (location, tops) in &self.places {
@@ -238,7 +238,7 @@ impl ResourceProfile {
         self.failed && !self.succeeded
     }
 
-    /// Is nothing asked for below it that is not asked for below the other?
+    /// Is nothing requested below it that is not requested below the other?
     fn is_within(&self, other: &Self) -> bool {
         self.places.keys().all(|location| other.places.contains_key(location))
     }

@@ -14,7 +14,7 @@ use super::listen::RelayState;
 /// A connection on which nothing comes is kept for so long.
 const IDLE: Duration = Duration::from_secs(60);
 
-/// The same, while others wait to be let in: for a client that was served, and for one that has not asked yet.
+/// The same, while others wait to be let in: for a client that was served, and for one that has sent no request yet.
 const IDLE_IN_A_CROWD: Duration = Duration::from_secs(2);
 const SILENT_IN_A_CROWD: Duration = Duration::from_secs(20);
 
@@ -138,7 +138,7 @@ where
     false
 }
 
-/// Tells a client why there is no answer from the service. The response is the recorder's own, and says so.
+/// Tells a client why there is no response from the service. The response is the recorder's own, and says so.
 async fn refuse<W: AsyncWrite + Unpin>(to: &mut W, refusal: &HeadError) {
     let HeadError { status, words } = refusal;
     let phrase = match status {
@@ -161,7 +161,7 @@ async fn refuse<W: AsyncWrite + Unpin>(to: &mut W, refusal: &HeadError) {
 }
 
 /// Closes a connection so that what was sent last is not lost with it: a client that is still sending would take
-/// the reset for the answer (RFC 9112 section 9.6).
+/// the reset for the response (RFC 9112 section 9.6).
 async fn part<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
     client: &mut ConnectionSide<R>,
     to: &mut W,

@@ -90,7 +90,7 @@ enum ExchangeEnd {
 pub(super) struct AfterExchange {
     /// The exchange, for the recording; none if it was ended on its way, and not by the service.
     pub(super) passed: Option<ForwardedExchange>,
-    /// What the client has to be told, as no answer began.
+    /// What the client has to be told, as no response began.
     pub(super) refusal: Option<HeadError>,
     /// Can the connections carry another exchange?
     pub(super) goes_on: bool,
@@ -98,7 +98,7 @@ pub(super) struct AfterExchange {
     pub(super) is_stale: bool,
 }
 
-/// What passes of an answer, as it does.
+/// What passes of a response, as it does.
 struct ResponseProgress<'c> {
     answered: &'c mut Option<ResponseHead>,
     came: &'c mut KeptBody,
@@ -169,7 +169,7 @@ where
     let broken = match end {
         ExchangeEnd::Whole => None,
         ExchangeEnd::Upstream(why) => Some(why),
-        // That an answer is missing after so long says something about the service; that a client has left, not.
+        // That a response is missing after so long says something about the service; that a client has left, not.
         ExchangeEnd::Client(why) if reply.is_none() && is_sent && whole >= PATIENCE => Some(why),
         ExchangeEnd::Client(_) => {
             shared.left();
@@ -196,7 +196,7 @@ where
     AfterExchange { passed: Some(passed), refusal, goes_on, is_stale }
 }
 
-/// Why an answer did not come in time.
+/// Why a response did not come in time.
 const LATE: &str = "no response before the timeout";
 
 /// Sends the request on, then watches whether the client stays. It only ends if the client goes.
@@ -241,7 +241,7 @@ async fn send<R: AsyncRead + Unpin>(
     std::future::pending().await
 }
 
-/// Passes the answer on: interim ones, then the final one.
+/// Passes the response on: interim ones, then the final one.
 async fn receive<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
     coming: ResponseProgress<'_>,
     from: &mut ConnectionSide<R>,
@@ -268,7 +268,7 @@ async fn receive<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
                     return gone();
                 }
                 from.used(length);
-                // Interim answers (RFC 9110 section 15.2) are passed on, and are not the answer.
+                // Interim answers (RFC 9110 section 15.2) are passed on, and are not the response.
                 if reply.status >= 200 {
                     break reply;
                 }

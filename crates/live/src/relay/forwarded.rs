@@ -18,7 +18,7 @@ pub struct ForwardedExchange {
     pub(super) sent: KeptBody,
     pub(super) response: Option<ResponseHead>,
     pub(super) came: KeptBody,
-    /// Until the answer's head was there, and until all of it was.
+    /// Until the response's head was there, and until all of it was.
     pub(super) waited: Duration,
     pub(super) whole: Duration,
     /// Why no more of it came.

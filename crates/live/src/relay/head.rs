@@ -16,7 +16,7 @@ const MOST_FIELDS: usize = 256;
 /// A header field, as text.
 pub(super) type Field = (String, String);
 
-/// What a client asked.
+/// A client's request.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(super) struct RequestHead {
     pub(super) method: String,
@@ -44,7 +44,7 @@ pub(super) struct ResponseHead {
 /// A head that was read, and how long it is; none where more has to come.
 pub(super) type Reading<T> = Result<Option<(T, usize)>, HeadError>;
 
-/// Why a head cannot be passed on: a status to answer with, and words for it.
+/// Why a head cannot be forwarded: a status to respond with, and words for it.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(super) struct HeadError {
     pub(super) status: u16,
@@ -154,7 +154,7 @@ fn recorded(head: &[u8]) -> Vec<Field> {
     }
 }
 
-/// Reads an answer's head, if all of it is there. `method` is the request's: an answer to HEAD has no body.
+/// Reads a response's head, if all of it is there. `method` is the request's: a response to HEAD has no body.
 pub(super) fn answered(bytes: &[u8], method: &str) -> Reading<ResponseHead> {
     let mut fields = [httparse::EMPTY_HEADER; MOST_FIELDS];
     let mut head = httparse::Response::new(&mut fields);

@@ -64,7 +64,7 @@ pub(super) struct RelayState {
 }
 
 impl Relay {
-    /// What passes exchanges on to a service: an answer has so long to begin, and to go on; of a body, so many bytes
+    /// What passes exchanges on to a service: a response has so long to begin, and to go on; of a body, so many bytes
     /// are kept.
     #[must_use]
     pub fn new(upstream: Upstream, timeout: Duration, max_body: usize) -> Self {

@@ -1,7 +1,7 @@
-//! Passes requests and answers between clients and a service, and keeps what passed.
+//! Passes requests and responses between clients and a service, and keeps what passed.
 //!
 //! Bytes go through as they come, while they come. For each connection of a client there is one to the service,
-//! so that what the two agree on (keep-alive, chunks, interim answers) is theirs. What is changed is said in
+//! so that what the two agree on (keep-alive, chunks, interim responses) is theirs. What is changed is said in
 //! [`head`]: the target gets the service's base path, `Host` its name, and no upgrade is offered.
 
 mod body_buffer;

@@ -27,7 +27,7 @@ pub fn join(pointer: &str, token: &str) -> String {
     joined
 }
 
-/// The way to a value; its pointer is only written down where it is asked for.
+/// The path to a value; its pointer is only written down where it is needed.
 #[derive(Debug, Clone, Copy)]
 pub enum JsonPath<'w> {
     /// The whole.

@@ -18,7 +18,7 @@ pub enum Json {
     /// A JSON text, and its value.
     Value(Value),
     /// A JSON text by its grammar that this program does not hold: nested more than 127 levels
-    /// deep, a number beyond a 64-bit float, half of a surrogate pair. It is not judged.
+    /// deep, a number beyond a 64-bit float, half of a surrogate pair. It is not checked.
     Beyond,
     /// No JSON text. The words say what is wrong and where.
     Malformed(String),

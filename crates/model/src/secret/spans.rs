@@ -5,7 +5,7 @@ use std::sync::LazyLock;
 
 use regex::{Captures, Regex};
 
-/// What sort of secret it is.
+/// What kind of secret it is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum SecretKind {
     /// Behind an authentication scheme: `Authorization`, `Proxy-Authorization`.

@@ -89,7 +89,7 @@ fn response_of<'a>(har: HarResponse<'a>, method: &str) -> Result<MaybeResponse<'
     let error = har.error;
     let status = number(Some(har.status))
         .ok_or_else(|| format!("the response's status is {}, not a whole number", har.status.0))?;
-    // Recorders write 0 or -1 for an answer that never came.
+    // Recorders write 0 or -1 for a response that never came.
     if status <= 0 {
         let reason = error.and_then(|raw| serde_json::from_str::<String>(raw.0).ok());
         return Ok(Err(reason.map(Cow::Owned)));

@@ -52,7 +52,7 @@ pub(crate) fn framing(head: &Head<'_>, method: &str) -> BodyLength {
     }
 }
 
-/// Finds the message at the start of `bytes`. `method` is that of the request, for an answer; `is_end`
+/// Finds the message at the start of `bytes`. `method` is that of the request, for a response; `is_end`
 /// says that no more bytes come.
 pub(crate) fn frame(bytes: &[u8], method: &str, is_end: bool) -> MessageFrame {
     let Some(line) = memchr(b'\n', bytes) else {

@@ -68,7 +68,7 @@ pub(super) fn head_length(bytes: &[u8]) -> Option<usize> {
     }
 }
 
-/// The first line of a request or of an answer.
+/// The first line of a request or of a response.
 pub(super) fn start_line(line: &[u8]) -> Option<Start<'_>> {
     let line = std::str::from_utf8(line).ok()?.trim_end();
     let is_version = |version: &str| {

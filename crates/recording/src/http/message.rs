@@ -13,9 +13,9 @@ pub(crate) struct MessageRanges {
     pub(crate) request: Range<usize>,
     /// Less of the request is there than it announces.
     pub(crate) request_is_truncated: bool,
-    /// The final answer, if any came.
+    /// The final response, if any came.
     pub(crate) response: Option<Range<usize>>,
-    /// Less of the answer came than it announces.
+    /// Less of the response came than it announces.
     pub(crate) response_is_truncated: bool,
     /// The response's content stands elsewhere.
     pub(crate) response_is_elsewhere: bool,

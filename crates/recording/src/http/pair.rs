@@ -1,4 +1,4 @@
-//! Two files that belong together: requests in one, their answers in the other.
+//! Two files that belong together: requests in one, their responses in the other.
 
 use std::io::Read;
 
@@ -8,7 +8,7 @@ use super::splitter::{PendingRequest, piece};
 use crate::batch::{Batch, Splitter};
 use crate::{Unreadable, too_large};
 
-/// Puts the answers of one file to the requests of another.
+/// Puts the responses of one file to the requests of another.
 #[derive(Debug)]
 pub(crate) struct PairSplitter<Q, A> {
     sources: Option<(Q, A)>,
@@ -64,7 +64,7 @@ impl<Q: Read, A: Read> PairSplitter<Q, A> {
         }
     }
 
-    /// The next final answer.
+    /// The next final response.
     fn response<'b>(
         &self,
         batch: &mut Batch,

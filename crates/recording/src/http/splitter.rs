@@ -1,4 +1,4 @@
-//! Cuts a file in which requests and answers stand in turns, or several requests and then their answers.
+//! Cuts a file in which requests and responses stand in turns, or several requests and then their responses.
 
 use std::collections::VecDeque;
 use std::io::Read;
@@ -11,21 +11,21 @@ use crate::feed::{READ, ReadOutcome};
 use crate::window::Window;
 use crate::{Unreadable, too_large};
 
-/// So many requests may wait for their answers.
+/// So many requests may wait for their responses.
 const MOST_WAITING: usize = 10_000;
 
-/// A request that waits for its answer.
+/// A request that waits for its response.
 #[derive(Debug)]
 pub(super) struct PendingRequest {
     pub(super) number: u64,
     pub(super) offset: u64,
-    /// Its bytes; `None` if it could not be read, so that its answer has no use.
+    /// Its bytes; `None` if it could not be read, so that its response has no use.
     pub(super) bytes: Option<Vec<u8>>,
     pub(super) method: String,
     pub(super) is_cut: bool,
 }
 
-/// Cuts a file of requests and answers.
+/// Cuts a file of requests and responses.
 #[derive(Debug)]
 pub(crate) struct HttpSplitter<R> {
     window: Window<R>,
@@ -189,7 +189,7 @@ impl<R: Read> HttpSplitter<R> {
         }
     }
 
-    /// At the end: requests that still wait got no answer.
+    /// At the end: requests that still wait got no response.
     fn finish(&mut self, batch: &mut Batch) {
         for waiting in std::mem::take(&mut self.waiting) {
             piece(batch, waiting, None);

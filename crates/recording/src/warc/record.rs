@@ -9,7 +9,7 @@ use crate::http::LONGEST_HEAD;
 pub(super) enum RecordKind {
     Request,
     Response,
-    /// An answer whose content is the same as an earlier one's, and is not repeated.
+    /// A response whose content is the same as an earlier one's, and is not repeated.
     Revisit,
     /// Information about the archive or the crawl.
     Other,

@@ -1,4 +1,4 @@
-//! Cuts an archive into exchanges: records of requests and of answers, put together.
+//! Cuts an archive into exchanges: records of requests and of responses, put together.
 
 use std::collections::VecDeque;
 use std::io::Read;

@@ -21,7 +21,7 @@ pub(super) enum MessageEnd {
     Itself,
 }
 
-/// Writes both messages, one behind the other; `false` if that can't be, as there is no answer.
+/// Writes both messages, one behind the other; `false` if that can't be, as there is no response.
 pub(super) fn write(
     record: &ExchangeRecord<'_>,
     sink: &mut impl Write,

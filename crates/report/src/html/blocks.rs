@@ -32,7 +32,7 @@ pub(super) struct HtmlBlock {
 pub(super) struct HtmlLine {
     indent: usize,
     spans: Vec<HtmlSpan>,
-    /// Is it a remark of ours under a line, and no line of the message?
+    /// Is it a note of ours under a line, and no line of the message?
     is_note: bool,
 }
 

@@ -292,7 +292,7 @@ fn words(mark: CellMark, cell: &LedgerCell, total: u64) -> String {
     words
 }
 
-/// The clauses that were judged.
+/// The clauses that were checked.
 fn clauses(report: &CheckReport<'_>) -> Vec<HtmlClause> {
     let shown =
         |of: &'static Clause, tally: faithful_clerk_check::ledger::ClauseTally| HtmlClause {

@@ -37,7 +37,7 @@ pub struct Exhibit {
     pub(super) line: String,
     pub(super) status: Option<u16>,
     pub(super) parts: ExhibitParts,
-    /// The shape of the answer's body, if it is JSON.
+    /// The shape of the response's body, if it is JSON.
     pub(super) tree: Option<Vec<TreeLine>>,
     /// How much text it is; all of them have [`ROOM`].
     pub size: usize,
@@ -51,7 +51,7 @@ pub(super) struct ExhibitParts {
     answered: Vec<HtmlLine>,
     agreed: Vec<blocks::HtmlBlock>,
     drafted: Option<Vec<HtmlLine>>,
-    /// The shape of the answer beside that of the agreed one, where both are JSON and differ.
+    /// The shape of the response beside that of the agreed one, where both are JSON and differ.
     shapes: Vec<blocks::HtmlShape>,
 }
 

@@ -1,5 +1,5 @@
-//! One exchange, laid out for reading: what was asked, what came back, and the findings at the very line
-//! that they concern.
+//! One exchange, laid out for reading: the request, the response, and the findings at the very line
+//! that they are about.
 //!
 //! As JSON it is one object, format `fclerk show`, version 1:
 //!
@@ -7,15 +7,15 @@
 //! |---|---|
 //! | `format`, `version` | `"fclerk show"` and 1 |
 //! | `address` | `FILE#N` |
-//! | `request` | `method`, `url`, `headers` (a list of `name`, `value`), `body` (JSON, or string, or null) |
-//! | `answer` | null where none came, else `status`, `headers`, `body` |
+//! | `request` | `method`, `url`, `headers` (an array of `name`, `value`), `body` (JSON, or string, or null) |
+//! | `response` | null where none came, else `status`, `headers`, `body` |
 //! | `milliseconds` | how long it took, or null |
-//! | `aside` | why it is none of the service's, or null |
+//! | `excluded` | why it is none of the service's, or null |
 //! | `endpoint` | the endpoint, or null |
-//! | `situations` | a list: `situation`, and what shows it (`by`) |
-//! | `findings` | a list: `clause`, `weight`, `place`, `agreed`, `seen`, `note`; null where there is no contract |
-//! | `faults` | the faults that would have been right |
-//! | `agreed` | null, or the answer as it should have been: `fault`, `status`, `headers`, `body` |
+//! | `situations` | an array: `situation`, and its `evidence` |
+//! | `findings` | an array: `clause`, `severity`, `location`, `expected`, `got`, `because`; null where there is no contract |
+//! | `faults` | the faults that are expected |
+//! | `expected` | null, or the response as it should have been: `fault`, `status`, `headers`, `body` |
 //!
 //! Secrets are masked in all of them.
 

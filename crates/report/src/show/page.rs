@@ -31,7 +31,7 @@ pub fn markdown(view: &ExchangeView<'_>) -> String {
 pub(crate) struct ExchangeParts {
     /// The request.
     pub(crate) request: Vec<PageLine>,
-    /// What stands over the answer.
+    /// What stands over the response.
     pub(crate) response: String,
     /// The response.
     pub(crate) response_title: Vec<PageLine>,
@@ -325,7 +325,7 @@ fn response(view: &ExchangeView<'_>) -> Vec<PageLine> {
     lines
 }
 
-/// The situation and the faults for it; gives the answer as it should have been.
+/// The situation and the faults for it; gives the response as it should have been.
 fn expected(
     page: &mut Page,
     classified: &Classified<'_>,

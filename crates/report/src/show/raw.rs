@@ -8,7 +8,7 @@ use faithful_clerk_model::status;
 
 use super::header_value;
 
-/// Request and answer, one after the other, an empty line between them. Secrets are masked; all else is
+/// Request and response, one after the other, an empty line between them. Secrets are masked; all else is
 /// to the byte as the recording has it.
 #[must_use]
 pub fn raw(exchange: &Exchange<'_>) -> Vec<u8> {

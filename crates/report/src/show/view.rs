@@ -25,7 +25,7 @@ pub enum ContractView<'v> {
     Nothing,
     /// It is none of the service's, and why.
     Excluded(&'static str),
-    /// It was judged.
+    /// It was checked.
     Checked(Box<Classified<'v>>, Vec<Finding>),
 }
 

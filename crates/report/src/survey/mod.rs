@@ -6,14 +6,14 @@
 //! |---|---|
 //! | `format`, `version` | `"fclerk survey"` and 1 |
 //! | `recordings` | the names of the recordings, in the order of the run |
-//! | `exchanges`, `errors`, `lost` | numbers |
-//! | `aside` | a list of `reason` and `count` |
-//! | `places` | a list: `method`, `template`, `origin` (empty where there is one service only), `standing` (`endpoint`, `method not offered`, `no such path`), `count`, and `answers`: `status` (null: no answer), `media`, `body` (a shape's name, or words), `is_error_shape`, `count`, `addresses` (the first of them) |
-//! | `shapes` | a list: `name`, `of` (`validation`, `other`), `count`, `addresses`, `phrase` (the whole shape in a line), `named_by` (how its entries name places) |
-//! | `judgements` | a list, one for each sort of errors: `of`, `count`, `most` (a shape's name, or null), and `deviations`: `body`, `count`, `addresses`, `places` (`place` and `statuses`), `differences` (`place`, `how`: `missing`, `added`, `kind`, and what the `usual` and this one (`here`) have) |
+//! | `exchanges`, `errors`, `unreadable_count` | numbers |
+//! | `excluded` | an array of `reason` and `count` |
+//! | `endpoints` | an array: `method`, `template`, `origin` (empty where there is one service only), `status` (`endpoint`, `method not allowed`, `unknown route`), `count`, and `responses`: `status` (null: no response), `media`, `body` (a shape's name, or words), `is_error_shape`, `count`, `addresses` (the first of them) |
+//! | `shapes` | an array: `name`, `of` (`validation`, `other`), `count`, `addresses`, `text` (the whole shape in a line), `named_by` (how its violations name locations) |
+//! | `comparisons` | an array, one for each kind of errors: `of`, `count`, `most` (a shape's name, or null), and `deviations`: `body`, `count`, `addresses`, `endpoints` (`endpoint` and `statuses`), `differences` (`location`, `kind`, and what the `usual` and this one (`here`) have) |
 //! | `inside` | how many successes have an error inside |
-//! | `disclosed` | a list: `what` errors tell that is nobody's business, `count`, `addresses` |
-//! | `losses` | what could not be read, the first of it |
+//! | `disclosed` | an array: `what` errors disclose, `count`, `addresses` |
+//! | `unreadable` | what could not be read, the first of it |
 
 mod outputs;
 mod page;

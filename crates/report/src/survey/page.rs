@@ -81,7 +81,7 @@ pub(super) fn overview(survey: &Survey, names: RecordingNames<'_>) -> Page {
     page
 }
 
-/// The errors that have no shape: no JSON, no body, no answer.
+/// The errors that have no shape: no JSON, no body, no response.
 fn beside(survey: &Survey) -> Vec<String> {
     let mut counts: BTreeMap<&str, u64> = BTreeMap::new();
     for location in &survey.endpoints {

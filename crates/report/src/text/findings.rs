@@ -46,7 +46,7 @@ pub fn passing(finding: &Finding, address: &str, endpoint: &str, theme: Theme) -
     format!("{line}\n{}", wrap(&terminal(&sentence), INDENT - 2, theme.width))
 }
 
-/// Text stands behind the weights.
+/// Text stands behind the severity.
 const INDENT: usize = 10;
 
 fn finding(

@@ -1,4 +1,4 @@
-//! The totals: what was not judged, in a line each, and last the sum in one.
+//! The totals: what was not checked, in a line each, and last the sum in one.
 
 use std::collections::BTreeMap;
 

@@ -17,8 +17,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Responses,
     reason: "On a persistent connection, the stray bytes are read as the start of the next response.",
     fix: "Send a status that allows content (200 instead of 204), or drop the body.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "204 without content",
         "DELETE /v1/reservations/r-1",
         "HTTP/1.1 204 No Content",
@@ -31,7 +31,7 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let head = classified.exchange.request.method == "HEAD";
     let status = classified.status().unwrap_or_default();
     if !head && !matches!(status, 204 | 205 | 304) {

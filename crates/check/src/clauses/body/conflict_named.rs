@@ -14,8 +14,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A caller who knows what is in the way can wait, choose something else, or ask for an exception.",
     fix: "Put what the request conflicts with into the body: an id, a date, a state; as members or as text.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "a conflict that names what is in the way",
         "DELETE /v1/berths/A-3",
         r#"HTTP/1.1 409 Conflict
@@ -36,7 +36,7 @@ Content-Type: application/json
     .under(BARE)],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if classified.status() != Some(409) {
         return ClauseOutcome::NotApplicable;
     }

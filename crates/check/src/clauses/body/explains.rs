@@ -15,8 +15,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A body that only repeats the status tells the caller nothing new.",
     fix: "Say what was wrong, in words that help the caller fix it.",
-    check: judge,
-    met: &[Example::kept("an error that says what is wrong", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    check,
+    met: &[Example::met("an error that says what is wrong", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
         "an empty object",
         "GET /v1/berths/Z-99",
@@ -29,7 +29,7 @@ Content-Type: application/json
     .under(BARE)],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     match classified.body() {
         ParsedBody::Empty => return ClauseOutcome::NotApplicable,
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,

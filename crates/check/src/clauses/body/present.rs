@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A bare status leaves the caller guessing which of its meanings applies, and whether a retry would help.",
     fix: "Write the body where the status is set. Empty error responses often come from a layer in front of the service's code: authentication, the router, a gateway.",
-    check: judge,
-    met: &[Example::kept("an error with a body", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    check,
+    met: &[Example::met("an error with a body", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
         "an error without a body",
         "GET /v1/berths/Z-99",
@@ -22,7 +22,7 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if classified.exchange.request.method == "HEAD" {
         return ClauseOutcome::NotApplicable;
     }

@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "When a name is repeated, one parser takes the first value, another the last, and a third rejects the body.",
     fix: "Build the body as one object and serialize it once, instead of concatenating text.",
-    check: judge,
-    met: &[Example::kept("each name once", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    check,
+    met: &[Example::met("each name once", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
         "a repeated name",
         "GET /v1/berths/Z-99",
@@ -27,7 +27,7 @@ Content-Type: application/json
     .under(BARE)],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     match classified.body() {
         ParsedBody::Json(_) => {}
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,

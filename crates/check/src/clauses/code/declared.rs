@@ -15,8 +15,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "An undeclared code can't be looked up, and one outside the range may belong to another service.",
     fix: "Take the code from the catalogue, or add it there with its meaning.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "a code from the catalogue",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -59,7 +59,7 @@ Content-Type: application/json
     ],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(codes) = &classified.contract.codes else { return ClauseOutcome::NotApplicable };
     match classified.body() {
         ParsedBody::Json(_) => {}

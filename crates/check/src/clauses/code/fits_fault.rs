@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A code that stands for two errors identifies neither.",
     fix: "Keep code, status and type in one table, and always take all three from it.",
-    check: judge,
-    met: &[Example::kept("the code of the fault", "GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
+    check,
+    met: &[Example::met("the code of the fault", "GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
 Content-Type: application/problem+json
 
 {"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","code":4004}"#).under(CODED)],
@@ -46,7 +46,7 @@ code = 4017
 faults = ["no-such-berth", "berth-taken"]
 "#;
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // What was recognised by its code has it; and where there is a catalogue, `code.declared` asks for
     // one.
     let fault = classified.fault().filter(|fault| fault.code.is_some());

@@ -15,8 +15,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "People and programs alike read a 201 or a 301 in an error body as a status.",
     fix: "Take codes from a range of their own, above 999 or with letters.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "a code in a range of its own",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -37,7 +37,7 @@ Content-Type: application/json
     .under(BARE)],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }

@@ -16,8 +16,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A code with two meanings identifies neither.",
     fix: "Give each kind of error a code of its own.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "one type twice",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -52,7 +52,7 @@ Content-Type: application/json
     )])],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some((code, pointer)) = undeclared(classified) else { return ClauseOutcome::NotApplicable };
     // Messages tell of occurrences, so only a type says what kind of error it is.
     let body = classified.body().json();

@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "If a code has several statuses, callers who check the code and callers who check the status behave differently.",
     fix: "Keep code and status in one table, and always take both from it.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "one status twice",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -49,7 +49,7 @@ Content-Type: application/json
     )])],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some((code, _)) = undeclared(classified) else { return ClauseOutcome::NotApplicable };
     let status = classified.status().unwrap_or_default();
     findings.compare(

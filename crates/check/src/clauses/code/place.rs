@@ -12,8 +12,8 @@ pub(super) fn pointer(classified: &Classified<'_>) -> String {
     }
 }
 
-/// A code that the contract does not declare, as text, and where it stands. What it declares is judged for
-/// each answer by itself.
+/// A code that the contract does not declare, as text, and where it stands. What it declares is checked for
+/// each response by itself.
 pub(super) fn undeclared(classified: &Classified<'_>) -> Option<(String, String)> {
     let contract = classified.contract;
     let declares = contract.codes.as_ref().is_some_and(|codes| !codes.catalogue.is_empty())

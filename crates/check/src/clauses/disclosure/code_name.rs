@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Responses,
     reason: "Class names and runtime messages say what went wrong inside the service, not what the caller did wrong.",
     fix: "Translate caught exceptions into the service's own words before responding.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "text that discloses nothing",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -35,6 +35,6 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    told::judge(classified, findings, DisclosureKind::CodeName, "no names from the service's code")
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    told::check(classified, findings, DisclosureKind::CodeName, "no names from the service's code")
 }

@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Responses,
     reason: "Names of tables and constraints help an attacker and mean nothing to the caller.",
     fix: "Catch the driver's errors where the query is made, and respond with what they mean: a conflict, a missing record, an invalid value.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "text that discloses nothing",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -32,6 +32,6 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    told::judge(classified, findings, DisclosureKind::Database, "no database error text")
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    told::check(classified, findings, DisclosureKind::Database, "no database error text")
 }

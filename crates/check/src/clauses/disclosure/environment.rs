@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Responses,
     reason: "Settings show how the service is run, and often hold its secrets.",
     fix: "Switch off the page that shows them, along with development mode.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "text that discloses nothing",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -32,6 +32,6 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    told::judge(classified, findings, DisclosureKind::Environment, "no environment settings")
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    told::check(classified, findings, DisclosureKind::Environment, "no environment settings")
 }

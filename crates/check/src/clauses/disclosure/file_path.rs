@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Responses,
     reason: "A path tells strangers where things are, and which system and framework is in use.",
     fix: "Keep paths in the log; respond with what the caller sent.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "text that discloses nothing",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -32,6 +32,6 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    told::judge(classified, findings, DisclosureKind::FilePath, "no path on the server")
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    told::check(classified, findings, DisclosureKind::FilePath, "no path on the server")
 }

@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     reason: "An internal address is useless to a caller and useful to an attacker.",
     fix: "Name the part that failed by what it does ('the tide tables'), not by where it \
              runs.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "text that discloses nothing",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -33,6 +33,6 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    told::judge(classified, findings, DisclosureKind::InternalHost, "no internal host or address")
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    told::check(classified, findings, DisclosureKind::InternalHost, "no internal host or address")
 }

@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Responses,
     reason: "A trace shows strangers what the service is made of, by file, version and line. To the caller it means nothing.",
     fix: "Log the trace under an id, and send the id. Check for development mode, and for handlers that put the exception's text into the response.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "words that only sound like a trace",
         "GET /v1/berths/Z-99",
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
@@ -36,6 +36,6 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    told::judge(classified, findings, DisclosureKind::StackTrace, "no stack trace")
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    told::check(classified, findings, DisclosureKind::StackTrace, "no stack trace")
 }

@@ -4,8 +4,8 @@ use crate::classify::{Classified, ParsedBody};
 use crate::clauses::{ClauseOutcome, Findings};
 use crate::disclosure::DisclosureKind;
 
-/// Judges an answer by one sort of disclosure.
-pub(super) fn judge(
+/// Checks a response by one kind of disclosure.
+pub(super) fn check(
     classified: &Classified<'_>,
     findings: &mut Findings,
     sort: DisclosureKind,

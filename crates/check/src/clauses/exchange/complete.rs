@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Responses,
     reason: "A truncated response can't be read, and a caller who does not notice acts on partial data.",
     fix: "Find what closes the connection: a timeout, a worker that dies, a proxy. If it is the recorder that truncates bodies, raise its limit.",
-    check: judge,
-    met: &[Example::kept("a complete response", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    check,
+    met: &[Example::met("a complete response", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
         "shorter than Content-Length",
         "GET /v1/berths/Z-99",
@@ -27,7 +27,7 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let by_length =
         || classified.is_error() && matches!(classified.body(), ParsedBody::Unknown(CUT));
     if classified.is_truncated() || by_length() {

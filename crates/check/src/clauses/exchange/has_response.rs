@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Exchanges,
     reason: "Without a response a caller can't know whether the request was carried out, and waits until it times out.",
     fix: "Find what hangs or breaks: a missing timeout, a worker that died, a connection closed before the error handler wrote. Respond with a declared 5xx.",
-    check: judge,
-    met: &[Example::kept("a response", "GET /v1/berths/A-3", BERTH)],
+    check,
+    met: &[Example::met("a response", "GET /v1/berths/A-3", BERTH)],
     broken: &[Example::broken(
         "no response",
         "GET /v1/berths/A-3",
@@ -22,7 +22,7 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if classified.exchange.response.is_none() {
         let found = findings.add(Location::Exchange, "a response", "no response");
         if let Some(why) = &classified.exchange.no_response {

@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Responses,
     reason: "A caller gives up at some point. A response after that is wasted work, and the request is often sent again.",
     fix: "Find out where the time goes; if it can't be shortened, respond 202 and let the caller ask for the result later.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "a response in time",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -38,7 +38,7 @@ Content-Type: application/problem+json
     .under(DEMANDING)],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let every = classified.rules().respond_within;
     let error = classified.contract.error.respond_within.filter(|_| classified.is_error());
     let Some(limit) = error.or(every) else { return ClauseOutcome::NotApplicable };

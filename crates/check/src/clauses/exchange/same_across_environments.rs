@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "An error that differs between development and production is tested in one form and met in another.",
     fix: "Use one error configuration in all environments. Check for a development mode that adds members, pages or traces.",
-    check: judge,
-    met: &[Example::kept("the same error in both environments", "GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
+    check,
+    met: &[Example::met("the same error in both environments", "GET /v1/berths/Z-99", r#"HTTP/1.1 404 Not Found
 Recorded-As: development
 Content-Type: application/problem+json
 
@@ -33,7 +33,7 @@ Content-Type: application/problem+json
 {"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","status":404}"#)])],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(environment) = classified.environment else { return ClauseOutcome::NotApplicable };
     if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;

@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     reason: "The caller sent something that is not accepted, and now has to guess what is.",
     fix: "Send Accept with the media types, Accept-Encoding with the codings, and \
              Accept-Patch for PATCH.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "the accepted types",
         "POST /v1/reservations\nContent-Type: text/csv\n\na,b",
         r#"HTTP/1.1 415 Unsupported Media Type
@@ -60,7 +60,7 @@ accepts = ["application/json"]
 [endpoint."PATCH /reservations"]
 "#;
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(response) = classified.response().filter(|response| response.status == 415) else {
         return ClauseOutcome::NotApplicable;
     };

@@ -11,8 +11,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "The caller has the right path and the wrong method; Allow names the right ones.",
     fix: "Fill Allow from the routing table. HEAD and OPTIONS are optional in it.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "the methods that the contract declares for the path",
         "PUT /v1/berths/A-3",
         "HTTP/1.1 405 Method Not Allowed\nAllow: GET, HEAD\n\
@@ -38,7 +38,7 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(response) = classified.response().filter(|response| response.status == 405) else {
         return ClauseOutcome::NotApplicable;
     };

@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "The challenge says how to authenticate. Without it a generic client can only give up.",
     fix: "Send at least `WWW-Authenticate: Bearer`, for a missing token and for a wrong one.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "a challenge",
         "POST /v1/reservations\nContent-Type: application/json\n\n\
                   {\"vessel_id\":\"OB1234\",\"nights\":2}",
@@ -31,7 +31,7 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let name = match classified.status() {
         Some(401) => "WWW-Authenticate",
         Some(407) => "Proxy-Authenticate",

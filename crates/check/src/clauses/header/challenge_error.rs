@@ -11,8 +11,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "The error code tells a client whether to fetch a new token, to ask for a wider scope, or to give up.",
     fix: "Add error=\"invalid_token\" when a token was sent and rejected, and error=\"insufficient_scope\" to a 403.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "a rejected token, and why",
         "DELETE /v1/berths/A-3\nAuthorization: Bearer x",
         r#"HTTP/1.1 401 Unauthorized
@@ -45,7 +45,7 @@ when = ["missing-credentials", "invalid-credentials"]
 faults = ["refused"]
 "#;
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let authorization =
         classified.exchange.request.headers.get("authorization").unwrap_or_default();
     let is_bearer = |text: &str| text.trim().to_ascii_lowercase().starts_with("bearer");

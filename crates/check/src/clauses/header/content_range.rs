@@ -11,8 +11,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A client that asked for bytes past the end needs the length to ask again.",
     fix: "Send Content-Range: bytes */LENGTH.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "the length",
         "GET /v1/berths/A-3\nRange: bytes=900-",
         r#"HTTP/1.1 416 Range Not Satisfiable
@@ -43,7 +43,7 @@ status = 416
 faults = ["no-range"]
 "#;
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let range = classified.exchange.request.headers.get("range").unwrap_or_default();
     let Some(response) = classified.response().filter(|response| response.status == 416) else {
         return ClauseOutcome::NotApplicable;

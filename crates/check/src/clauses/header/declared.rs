@@ -15,8 +15,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Responses,
     reason: "A declared header is one that somebody's code reads.",
     fix: "Set the header in the layer that every response passes through, not in single handlers.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "the declared header",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -51,7 +51,7 @@ Content-Type: application/problem+json
     ],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(response) = classified.response() else { return ClauseOutcome::NotApplicable };
     let rules: Vec<&HeaderRule> = if classified.is_error() {
         // Those of the fault win over those of every error.

@@ -17,8 +17,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A cached 'too many requests' keeps refusing long after the service is ready again.",
     fix: "Send Cache-Control: no-store with 428, 429, 431 and 511, and check for a default that allows caching.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "a response that is not to be stored",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 429 Too Many Requests
@@ -41,7 +41,7 @@ Content-Type: application/json
     .under(BUSY)],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(response) =
         classified.response().filter(|r| matches!(r.status, 428 | 429 | 431 | 511))
     else {

@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Responses,
     reason: "A client that can't parse it retries at once, just when the service is overloaded.",
     fix: "Write seconds as digits only, or a date as in Tue, 15 Nov 2033 08:12:31 GMT.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "a number of seconds",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 429 Too Many Requests
@@ -37,7 +37,7 @@ Content-Type: application/json
     .under(BUSY)],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let value = classified.response().and_then(|response| response.headers.get("retry-after"));
     let Some(value) = value else { return ClauseOutcome::NotApplicable };
     // Where the contract says more of it, it is `header.declared`'s.

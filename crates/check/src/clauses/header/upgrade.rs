@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     reason: "The response means 'not with this protocol', and is of no use without the one that \
              would do.",
     fix: "Send Upgrade with the supported protocols.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "the protocol",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 426 Upgrade Required
@@ -44,7 +44,7 @@ status = 426
 faults = ["old-protocol"]
 "#;
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(response) = classified.response().filter(|response| response.status == 426) else {
         return ClauseOutcome::NotApplicable;
     };

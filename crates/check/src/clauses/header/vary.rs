@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A cache that does not know serves one language to callers who asked for another.",
     fix: "Send Vary: Accept-Language with every response whose text depends on it.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "Vary names the header",
         "GET /v1/berths/Z-99\nAccept-Language: de",
         r#"HTTP/1.1 404 Not Found
@@ -36,8 +36,8 @@ Content-Type: application/problem+json
     .under(LANGUAGES)],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    // Only an answer whose language is known to have been chosen is judged.
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    // Only a response whose language is known to have been chosen is checked.
     let asked = || classified.exchange.request.headers.has("accept-language");
     let Some(response) =
         classified.response().filter(|_| language(classified).is_some() && asked())

@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "With a wrong label, a screen reader pronounces one language by the rules of another.",
     fix: "Set Content-Language where the language is chosen, or not at all.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "the language of the title",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -37,7 +37,7 @@ Content-Type: application/problem+json
     .under(LANGUAGES)],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let label = classified.response().and_then(|response| response.headers.get("content-language"));
     let (Some(label), Some(language)) = (label, language(classified)) else {
         return ClauseOutcome::NotApplicable;

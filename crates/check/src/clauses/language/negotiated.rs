@@ -16,8 +16,8 @@ pub(super) static CLAUSE: Clause = Clause {
     reason: "A caller who asks for a language means to show the text to somebody who reads \
              it.",
     fix: "Choose the language by Accept-Language with its weights, and the default language if none of them is available.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "the requested language",
         "GET /v1/berths/Z-99\nAccept-Language: fr, de;q=0.8, en;q=0.1",
         r#"HTTP/1.1 404 Not Found
@@ -40,7 +40,7 @@ Content-Type: application/problem+json
     .under(LANGUAGES)],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(due) = classified.expected_language() else { return ClauseOutcome::NotApplicable };
     if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;

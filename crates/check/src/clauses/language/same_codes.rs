@@ -16,8 +16,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "Programs read types, codes and member names. If those change with the language, programs break.",
     fix: "Translate titles and details, and nothing else.",
-    check: judge,
-    met: &[Example::kept("the same but for the title", "GET /v1/berths/Z-99\nAccept-Language: de", r#"HTTP/1.1 404 Not Found
+    check,
+    met: &[Example::met("the same but for the title", "GET /v1/berths/Z-99\nAccept-Language: de", r#"HTTP/1.1 404 Not Found
 Vary: Accept-Language
 Content-Type: application/problem+json
 
@@ -35,7 +35,7 @@ Content-Type: application/problem+json
 {"type":"https://harbour.example/faults/no-such-berth","title":"There is no such berth","berth":"Z-99"}"#)])],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(due) = classified.expected_language() else { return ClauseOutcome::NotApplicable };
     let body = match classified.body() {
         ParsedBody::Json(body) => body,

@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A caller who asked for an unavailable type can only choose if the available ones are listed.",
     fix: "List the media types in the body, or respond in the default type instead of refusing.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "the available types",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 406 Not Acceptable
@@ -44,7 +44,7 @@ when = ["not-acceptable"]
 faults = ["no-such-form"]
 "#;
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if classified.status() != Some(406) {
         return ClauseOutcome::NotApplicable;
     }

@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "Callers choose how to parse an error by its media type. One they do not expect is shown raw, or dropped.",
     fix: "Set Content-Type where the error body is written. A type that differs only on some routes is the framework's own error page: replace its handlers.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "the declared type, with a parameter",
         "GET /v1/berths/Z-99",
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json; v=1\n\n\
@@ -38,7 +38,7 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(expected) = classified.expected_media() else { return ClauseOutcome::NotApplicable };
     let seen = classified.media();
     let body = classified.body();
@@ -49,7 +49,7 @@ fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if seen == Some(expected) {
         return ClauseOutcome::Met;
     }
-    // A label that lies about the body is `media.matches-body`'s, whatever was agreed.
+    // A label that lies about the body is `media.matches-body`'s, whatever was expected.
     let is_other = matches!(body, ParsedBody::Html(_) | ParsedBody::Text(_));
     let lies = match body {
         ParsedBody::Json(_) => seen.is_some_and(is_html),

@@ -14,8 +14,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Responses,
     reason: "If the media type says JSON, a caller parses the body as JSON. It then reports the parser's error, and the service's own is lost.",
     fix: "Write the body and its media type in one place. Templates that build JSON from text break at the first quotation mark: use a serializer.",
-    check: judge,
-    met: &[Example::kept("JSON that says it is JSON", "GET /v1/berths/A-3", BERTH)],
+    check,
+    met: &[Example::met("JSON that says it is JSON", "GET /v1/berths/A-3", BERTH)],
     broken: &[
         Example::broken(
             "a page under a JSON type",
@@ -42,7 +42,7 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(said) = classified.media() else { return ClauseOutcome::NotApplicable };
     let (says_json, says_html) = (is_json(said), is_html(said));
     if !says_json && !says_html {

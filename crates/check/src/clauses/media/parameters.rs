@@ -14,8 +14,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A charset on a JSON type has no effect, and suggests a choice that does not exist.",
     fix: "Send the media type without parameters. JSON:API allows only ext and profile.",
-    check: judge,
-    met: &[Example::kept("the type alone", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    check,
+    met: &[Example::met("the type alone", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[
         Example::broken(
             "a charset on JSON",
@@ -39,7 +39,7 @@ Content-Type: application/vnd.api+json; version=1
     ],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(said) = classified.response().and_then(|response| response.media()) else {
         return ClauseOutcome::NotApplicable;
     };

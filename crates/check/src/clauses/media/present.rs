@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "Without a media type the receiver has to guess, and may take text for a page.",
     fix: "Set Content-Type wherever a body is written.",
-    check: judge,
-    met: &[Example::kept("content with its type", "GET /v1/berths/Z-99", NO_SUCH_BERTH).under(BARE)],
+    check,
+    met: &[Example::met("content with its type", "GET /v1/berths/Z-99", NO_SUCH_BERTH).under(BARE)],
     broken: &[Example::broken(
         "content without a type",
         "GET /v1/berths/Z-99",
@@ -26,7 +26,7 @@ no such berth"#,
     .under(BARE)],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // Where a media type is agreed, its absence is `media.declared`'s.
     if classified.expected_media().is_some() || matches!(classified.body(), ParsedBody::Empty) {
         return ClauseOutcome::NotApplicable;

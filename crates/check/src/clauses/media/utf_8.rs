@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A strict parser rejects the mark, and any other encoding as broken text.",
     fix: "Write UTF-8, and check for a template file that was saved with a byte order mark.",
-    check: judge,
-    met: &[Example::kept("UTF-8 without a mark", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    check,
+    met: &[Example::met("UTF-8 without a mark", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
         "a byte order mark",
         "GET /v1/berths/Z-99",
@@ -25,7 +25,7 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     match classified.body() {
         ParsedBody::Json(_) | ParsedBody::BrokenJson { .. } => {}
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,

@@ -16,8 +16,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Successes,
     reason: "An entry in neither list is lost, and one in both is processed twice.",
     fix: "Go through the entries of the request once, and put each into exactly one list.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "each in one list",
         ARRIVALS,
         r#"HTTP/1.1 200 OK
@@ -50,7 +50,7 @@ Content-Type: application/json
     ],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let (partial, body) = match inner(classified) {
         PartialFailures::Found(partial, body) => (partial, body),
         PartialFailures::None => return ClauseOutcome::NotApplicable,

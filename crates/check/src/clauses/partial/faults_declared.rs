@@ -18,8 +18,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Successes,
     reason: "A failure that nobody expects inside a success is one that nobody handles.",
     fix: "Declare the fault for the partial success, or refuse the whole request.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "a fault that may occur",
         ARRIVALS,
         r#"HTTP/1.1 200 OK
@@ -40,7 +40,7 @@ Content-Type: application/json
     .under(BATCH)],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let (partial, body) = match inner(classified) {
         PartialFailures::Found(partial, body) if !partial.faults.is_empty() => (partial, body),
         PartialFailures::Found(..) | PartialFailures::None => return ClauseOutcome::NotApplicable,

@@ -18,8 +18,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Successes,
     reason: "Failures inside a success are easily overlooked; if each looks different, nobody handles them.",
     fix: "Write them with the same code that writes errors.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "a failure as declared",
         ARRIVALS,
         r#"HTTP/1.1 200 OK
@@ -52,7 +52,7 @@ Content-Type: application/json
     ],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let (partial, body) = match inner(classified) {
         PartialFailures::Found(partial, body) => (partial, body),
         PartialFailures::Unknown => return ClauseOutcome::NotChecked,

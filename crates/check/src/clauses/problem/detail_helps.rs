@@ -14,8 +14,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Problems,
     reason: "Detail describes this occurrence, to help the caller fix it.",
     fix: "Say what was wrong with this request, or leave detail out.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "a detail about this occurrence",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -34,7 +34,7 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = classified.members() else {
         return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable

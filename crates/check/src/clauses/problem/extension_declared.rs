@@ -14,8 +14,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Problems,
     reason: "Callers ignore members they do not know, so nobody reads it.",
     fix: "Declare the member in the fault's members, or leave it out.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "a declared member",
         r#"POST /v1/reservations
 Authorization: Bearer x
@@ -42,7 +42,7 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = classified.members() else {
         return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable

@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Problems,
     reason: "A name with other characters can't be an element name in the XML form, nor a variable name in most languages.",
     fix: "Start with a letter, continue with letters, digits and underscores, and use at least three characters.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "letters and an underscore",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -33,7 +33,7 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = classified.members() else {
         return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable

@@ -15,8 +15,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Problems,
     reason: "An instance identifies one occurrence so that it can be looked up; a sentence does not.",
     fix: "Send a URI with its full path. A bare id can be a member of its own, or urn:uuid:….",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "the path of the occurrence",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -35,7 +35,7 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = classified.members() else {
         return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable

@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Problems,
     reason: "Callers read the members of a problem. An array or a bare string has none.",
     fix: "Put an array of errors into an extension member of one problem.",
-    check: judge,
-    met: &[Example::kept("an object", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    check,
+    met: &[Example::met("an object", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
         "an array of errors at the top",
         "GET /v1/berths/Z-99",
@@ -24,7 +24,7 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     match classified.body() {
         ParsedBody::Json(value) if !value.is_object() => {
             findings

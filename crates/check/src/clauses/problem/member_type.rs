@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Problems,
     reason: "Consumers ignore a member of the wrong JSON type, so sending it is pointless.",
     fix: "Send `status` as a number and the other four as strings. Leave out a member that has nothing to say; null is not a string.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "a number and strings",
         "GET /v1/berths/Z-99",
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
@@ -31,7 +31,7 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = classified.members() else {
         return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable

@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Problems,
     reason: "Consumers of problems look for the five standard names. `statusCode` or `message` is an extension that they ignore.",
     fix: "Rename the member; if both names are needed for a while, send both. If the name is intended, declare it as a member of the shape.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "beside its standard member, it is an extension",
         "GET /v1/berths/Z-99",
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
@@ -32,7 +32,7 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }

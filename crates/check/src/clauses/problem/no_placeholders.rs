@@ -14,8 +14,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Problems,
     reason: "A name in braces shows the caller a template instead of the error.",
     fix: "Pass the template its values, and check for one with a different name.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "a text with its values",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -34,7 +34,7 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = classified.members() else {
         return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable

@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Problems,
     reason: "In the standard every member is optional; what callers of this service can rely on is what its contract requires.",
     fix: "Fill the members where problems are created, not in each handler.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "the title that the fault declares is there",
         "GET /v1/berths/Z-99",
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
@@ -30,7 +30,7 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = classified.members() else {
         return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable

@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Problems,
     reason: "With two different numbers, some callers trust the status line and some the body.",
     fix: "Fill the member from the status that is sent. If a gateway rewrites statuses, make it leave the service's errors alone.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "the same number twice",
         "GET /v1/berths/Z-99",
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
@@ -30,7 +30,7 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = classified.members() else {
         return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable

@@ -17,8 +17,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Problems,
     reason: "The title names the problem type and is always the same; people search for it. What happened this time belongs in `detail`.",
     fix: "Keep title and type together in one list, and move what varies into `detail`.",
-    check: judge,
-    met: &[Example::kept("the declared title", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    check,
+    met: &[Example::met("the declared title", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
         "the occurrence written into the title",
         "GET /v1/berths/Z-99",
@@ -29,7 +29,7 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = classified.members() else {
         return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable

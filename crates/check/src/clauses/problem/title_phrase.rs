@@ -14,8 +14,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Problems,
     reason: "A problem without a type means no more than its status code; a title of its own promises more.",
     fix: "Give the problem a type, or use the phrase as title and put the rest into detail.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "the phrase",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -48,7 +48,7 @@ when = ["resource-not-found"]
 faults = ["none"]
 "#;
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = classified.members() else {
         return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable

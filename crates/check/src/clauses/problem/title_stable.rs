@@ -15,8 +15,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Problems,
     reason: "A title summarizes a problem type. If it changes between occurrences, people can't tell that it is the same problem.",
     fix: "Put what differs into detail, and keep the title constant.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "one title twice",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -61,7 +61,7 @@ when = ["resource-not-found"]
 faults = ["none"]
 "#;
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = classified.members() else {
         return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable
@@ -74,7 +74,7 @@ fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     else {
         return ClauseOutcome::NotApplicable;
     };
-    // A declared title is `problem.title-declared`'s, for each answer by itself.
+    // A declared title is `problem.title-declared`'s, for each response by itself.
     let declared = classified.faults.iter().any(|fault| fault.title.is_some());
     if declared || uri == "about:blank" {
         return ClauseOutcome::NotApplicable;

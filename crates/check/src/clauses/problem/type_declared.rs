@@ -17,8 +17,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Problems,
     reason: "Programs identify a problem by its type. With another one, or none, the caller's code for this fault never runs.",
     fix: "Keep the types in one list in the service, and always take them from there.",
-    check: judge,
-    met: &[Example::kept("the declared type", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    check,
+    met: &[Example::met("the declared type", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[
         Example::broken(
             "a type that is nearly the declared one",
@@ -38,7 +38,7 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = classified.members() else {
         return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable

@@ -17,8 +17,8 @@ pub(super) static CLAUSE: Clause = Clause {
     reason: "A type is resolved as a URI before it is compared; anything else can't be.",
     fix: "Give the problem type a URI of your own, such as \
              https://harbour.example/faults/berth-taken.",
-    check: judge,
-    met: &[Example::kept("a URI", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    check,
+    met: &[Example::met("a URI", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
         "a sentence as a type",
         "GET /v1/berths/Z-99",
@@ -30,7 +30,7 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = classified.members() else {
         return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable

@@ -15,8 +15,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Problems,
     reason: "A problem type is defined with one status. With several, callers who check the status and callers who check the type behave differently.",
     fix: "Set the status in the place that sets the type.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "one status twice",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -51,7 +51,7 @@ Content-Type: application/problem+json
     )])],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = classified.members() else {
         return if classified.body().json().is_some() {
             ClauseOutcome::NotApplicable

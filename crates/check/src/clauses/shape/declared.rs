@@ -17,8 +17,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A caller's code reads members by name and JSON type. A member that is a string here and an array there breaks it unexpectedly.",
     fix: "Create every error of a kind in one place. If the service is right, correct the shape.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "the array of invalid fields, as declared",
         TOO_MANY_NIGHTS,
         NIGHTS_REFUSED,
@@ -46,7 +46,7 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let value = match classified.body() {
         ParsedBody::Json(value) => value,
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,

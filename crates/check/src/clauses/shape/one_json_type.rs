@@ -14,8 +14,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A member that is a string in one error and an object in the next can't be read without checking first.",
     fix: "Give the second meaning a name of its own.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "one JSON type twice",
         "GET /v1/vessels/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -50,11 +50,11 @@ Content-Type: application/json
     )])],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = classified.members() else { return ClauseOutcome::NotApplicable };
     let expected = classified.expected_shape();
     for (name, value) in members.iter().filter(|(_, value)| !value.is_null()).take(40) {
-        // What is agreed is judged for each answer by itself, and a field's name is data.
+        // What is agreed is checked for each response by itself, and a field's name is data.
         let is_agreed = expected.is_some_and(|shape| shape.member(name).is_some());
         let is_field = classified
             .reported_fields()

@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "Two naming styles mean that two layers write errors, and callers can't remember which uses which.",
     fix: "Set the naming style once, where bodies are written.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "one style twice",
         "GET /v1/vessels/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -49,7 +49,7 @@ Content-Type: application/json
     )])],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = classified.members() else { return ClauseOutcome::NotApplicable };
     let mut told: Vec<&str> = Vec::new();
     for name in members.keys() {
@@ -57,7 +57,7 @@ fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         let is_agreed =
             classified.expected_shape().is_some_and(|shape| shape.member(name).is_some());
         let is_named = |entry: &ReportedField| entry.location.as_deref() == Some(name.as_str());
-        // Each style once an answer, so that long answers do not count for more.
+        // Each style once a response, so that long answers do not count for more.
         if !is_agreed
             && !classified.reported_fields().iter().any(is_named)
             && !told.contains(&style)

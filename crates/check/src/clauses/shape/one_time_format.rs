@@ -18,8 +18,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A time without an offset is ambiguous, and a number may be seconds or milliseconds.",
     fix: "Write all timestamps in RFC 3339 format, such as 2031-04-05T06:07:08Z.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "one format twice",
         "GET /v1/vessels/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -54,7 +54,7 @@ Content-Type: application/json
     )])],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(members) = classified.members() else { return ClauseOutcome::NotApplicable };
     for (name, value) in members {
         if classified.expected_shape().is_some_and(|shape| shape.member(name).is_some()) {

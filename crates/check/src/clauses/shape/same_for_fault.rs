@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A client that handles 'not found' for GET gets another body for DELETE and fails to handle it.",
     fix: "Raise the same error in all handlers of the resource, instead of writing a body in each.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "one shape twice",
         "DELETE /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -49,8 +49,8 @@ Content-Type: application/json
     )])],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    // An agreed shape is `shape.declared`'s, for each answer by itself; what is about input has a clause of
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    // An agreed shape is `shape.declared`'s, for each response by itself; what is about input has a clause of
     // its own.
     if classified.expected_shape().is_some() || !classified.reported_fields().is_empty() {
         return ClauseOutcome::NotApplicable;

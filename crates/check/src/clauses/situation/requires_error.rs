@@ -15,8 +15,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Responses,
     reason: "After a success the caller moves on. What was not done, or was done with bad data, is found much later and by somebody else.",
     fix: "Refuse before acting. If the request is valid after all, the contract is too strict: correct the endpoint's rules.",
-    check: judge,
-    met: &[Example::kept("a body with a wrong member is refused", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
+    check,
+    met: &[Example::met("a body with a wrong member is refused", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
     broken: &[
         Example::broken(
             "a body with a wrong member is accepted",
@@ -33,7 +33,7 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let StatusVerdict::WrongAccepted(faults) = &classified.verdict else {
         return if classified.situations.is_valid() {
             ClauseOutcome::NotApplicable

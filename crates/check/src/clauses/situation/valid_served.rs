@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     reason: "The response may be exactly as declared for a failure, and the failure is still there: often \
              a case that nobody thought of, such as an unknown id.",
     fix: "Find the exchange in the service's log. If the caller was wrong, the right response is a 4xx that is not declared yet.",
-    check: judge,
-    met: &[Example::kept("an unknown id gets a 404", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    check,
+    met: &[Example::met("an unknown id gets a 404", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[Example::broken(
         "an unknown id ends in an internal failure",
         "GET /v1/berths/Z-99",
@@ -23,7 +23,7 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     match &classified.verdict {
         StatusVerdict::Failed => {
             let status = classified.status().unwrap_or_default();

@@ -17,8 +17,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "With two different numbers, some callers trust the one and some the other.",
     fix: "Set both from one value, where the response is written.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "the same status twice",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -51,7 +51,7 @@ Content-Type: application/vnd.api+json
     ],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let reads = classified.contract.envelope.status.as_ref();
     let is_api = classified.expected_shape().is_some_and(|shape| shape.name == "jsonapi-errors");
     if reads.is_none() && !is_api {
@@ -70,7 +70,7 @@ fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         );
     }
     let errors = body.member("errors").and_then(Value::as_array).filter(|_| is_api);
-    // JSON:API 1.1, 'Error Objects': each may have its own; where there is but one, it is the answer's.
+    // JSON:API 1.1, 'Error Objects': each may have its own; where there is but one, it is the response's.
     if let Some([error]) = errors.map(Vec::as_slice) {
         let status = error.member("status").and_then(scalar_text);
         told.extend(status.map(|status| ("/errors/0/status".to_owned(), status)));

@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Responses,
     reason: "Callers write code for declared responses. An undeclared one ends in their catch-all, whatever it meant.",
     fix: "Respond with a declared fault; or, if the response is right, declare it.",
-    check: judge,
-    met: &[Example::kept("a declared fault", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
+    check,
+    met: &[Example::met("a declared fault", "GET /v1/berths/Z-99", NO_SUCH_BERTH)],
     broken: &[
         Example::broken(
             "a status that no fault of the endpoint has",
@@ -39,7 +39,7 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let expected = match &classified.verdict {
         StatusVerdict::OtherSuccess => {
             let declared =

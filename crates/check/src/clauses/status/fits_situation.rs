@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Responses,
     reason: "A 500 for a caller's mistake sends the caller to the service's team and the team to its logs, and neither finds anything. A 422 for a valid request is worse.",
     fix: "Validate before acting on the request: the route, the credentials, the media type, the syntax, the members. Nothing that a caller can send should reach the catch-all handler.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "malformed JSON gets its fault",
         ENDS_TOO_EARLY,
         "HTTP/1.1 400 Bad Request\nContent-Type: application/problem+json\n\n\
@@ -40,7 +40,7 @@ pub(super) static CLAUSE: Clause = Clause {
     ],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let (due, came) = match &classified.verdict {
         StatusVerdict::Misfits { due, came } => (due, came),
         StatusVerdict::Fits | StatusVerdict::OtherStatus(_) => return ClauseOutcome::Met,

@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Responses,
     reason: "A caller understands an unregistered code only by its first digit, and one outside 100 to 599 not at all.",
     fix: "Respond with the registered code of that meaning; put finer distinctions into the problem type.",
-    check: judge,
-    met: &[Example::kept("a registered code", "GET /v1/berths/A-3", BERTH)],
+    check,
+    met: &[Example::met("a registered code", "GET /v1/berths/A-3", BERTH)],
     broken: &[Example::broken(
         "a code of the service's own",
         "GET /v1/berths/A-3",
@@ -23,7 +23,7 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let status = classified.status().unwrap_or_default();
     if matches!(classified.verdict, StatusVerdict::Unregistered) {
         let expected = match status {

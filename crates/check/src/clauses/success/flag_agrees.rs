@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "If flag and status differ, some callers trust the flag and some the status.",
     fix: "Set the flag from the status, or drop it: the status says the same.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "an error that says so",
         "GET /v1/berths/Z-99",
         r#"HTTP/1.1 404 Not Found
@@ -34,7 +34,7 @@ Content-Type: application/json
     .under(ENVELOPE)],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let body = match classified.body() {
         ParsedBody::Json(body) => body,
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,

@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Successes,
     reason: "Clients, caches and monitors look at the status and take the failure for a success.",
     fix: "Respond with the status of the error. If parts of a request may fail, declare where failures are listed.",
-    check: judge,
-    met: &[Example::kept("a success", "GET /v1/berths/A-3", BERTH)],
+    check,
+    met: &[Example::met("a success", "GET /v1/berths/A-3", BERTH)],
     broken: &[
         Example::broken(
             "a failure under 200",
@@ -36,7 +36,7 @@ Content-Type: application/json
     ],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     // That a wrong request was accepted is another finding, and the same root.
     if !matches!(classified.verdict, StatusVerdict::Served) {
         return ClauseOutcome::NotApplicable;

@@ -14,8 +14,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Successes,
     reason: "A change that fixes an error must not break the responses that were right.",
     fix: "Compare success responses before and after each change to the layer that writes them.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "the declared envelope",
         "GET /v1/berths/A-3",
         r#"HTTP/1.1 200 OK
@@ -36,7 +36,7 @@ Content-Type: application/json
     .under(DEMANDING)],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let shapes = &classified.contract.shapes;
     let shape = classified.rules().success_shape.and_then(|id| shapes.get(id));
     // A success with an error inside is another finding, and the same root.

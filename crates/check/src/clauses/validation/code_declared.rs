@@ -12,8 +12,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A program that acts on codes ignores one that it does not know.",
     fix: "Take the code from the contract's list, or add it there.",
-    check: judge,
-    met: &[Example::kept("a declared code", r#"POST /v1/reservations
+    check,
+    met: &[Example::met("a declared code", r#"POST /v1/reservations
 Authorization: Bearer x
 Content-Type: application/json
 
@@ -33,7 +33,7 @@ Content-Type: application/problem+json
 {"title":"Unprocessable Content","errors":[{"pointer":"","code":"required","detail":"vessel_id"},{"pointer":"/nights","code":"out_of_range"}]}"#, &[("body /errors/0", "the code required")]).under(DEMANDING)],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let codes = &classified.contract.validation_errors.codes;
     if codes.is_empty() {
         return ClauseOutcome::NotApplicable;

@@ -23,8 +23,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "If fields are reported one at a time, the caller fixes one, sends again, and gets the next: as many rounds as there are mistakes.",
     fix: "Let validation run to its end and collect all violations, instead of stopping at the first.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "both invalid fields are reported",
         TOO_MANY_NIGHTS_NO_VESSEL,
         BOTH_REFUSED,
@@ -40,7 +40,7 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let invalid = invalid(classified);
     if invalid.is_empty() || !is_about_input(classified) {
         return ClauseOutcome::NotApplicable;
@@ -131,8 +131,8 @@ fn list_of_entries(shape: &Shape) -> Option<&str> {
     })
 }
 
-/// Does the answer tell of this place? An entry names it; or it is named in prose, by an entry that
-/// points at nothing known, or in an answer without entries.
+/// Does the response tell of this place? An entry names it; or it is named in prose, by an entry that
+/// points at nothing known, or in a response without entries.
 fn is_told(
     invalid: &RequiredLocation<'_>,
     entries: &[ReportedField],
@@ -148,7 +148,7 @@ fn is_told(
     };
     let place = tokens(&mismatch.pointer).unwrap_or_default();
     let Some((field, parent)) = place.split_last() else {
-        // The body as a whole: any answer tells of it.
+        // The body as a whole: any response tells of it.
         return true;
     };
     if entries.is_empty() {

@@ -1,9 +1,9 @@
-//! Which answers are about invalid input, and whether their words tell of a field.
+//! Which responses are about invalid input, and whether their words name a field.
 
 use crate::classify::{Classified, StatusVerdict};
 use faithful_clerk_model::situation::Situation;
 
-/// Is the answer one about fields or parameters: by the fault that it is, or where none is agreed, by its
+/// Is the response one about fields or parameters: by the fault that it is, or where none is agreed, by its
 /// status and by what holds?
 pub(super) fn is_about_input(classified: &Classified<'_>) -> bool {
     let input = [Situation::InvalidBody, Situation::InvalidParameters];
@@ -11,7 +11,7 @@ pub(super) fn is_about_input(classified: &Classified<'_>) -> bool {
     if !classified.faults.is_empty() {
         return classified.faults.iter().any(|fault| fault.when.iter().any(responses));
     }
-    // What is wrong as a whole has no parts to be judged.
+    // What is wrong as a whole has no parts to be checked.
     matches!(classified.status(), Some(400 | 422))
         && matches!(classified.verdict, StatusVerdict::Fits)
         && input.iter().any(|situation| classified.situations.decides(*situation))

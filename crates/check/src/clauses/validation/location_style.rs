@@ -20,8 +20,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A form that shows messages at fields handles one way of naming them.",
     fix: "Write all locations with one function, and test it with a missing and an unknown member.",
-    check: judge,
-    met: &[Example::kept("a missing member named by its parent", r#"POST /v1/reservations
+    check,
+    met: &[Example::met("a missing member named by its parent", r#"POST /v1/reservations
 Authorization: Bearer x
 Content-Type: application/json
 
@@ -41,7 +41,7 @@ Content-Type: application/problem+json
 {"title":"Unprocessable Content","errors":[{"pointer":"/vessel_id","code":"missing"},{"pointer":"#/nights","code":"out_of_range"}]}"##, &[("body /errors/0/pointer", "\"/vessel_id\""), ("body /errors/1/pointer", "\"#/nights\"")]).under(DEMANDING)],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let rule = &classified.contract.validation_errors;
     if !rule.says_where() {
         return ClauseOutcome::NotApplicable;

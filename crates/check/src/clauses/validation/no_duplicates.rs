@@ -13,8 +13,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A reader looks for the difference between two identical messages.",
     fix: "Look for a rule that is declared twice, or a validator that runs twice.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "two rules of one field",
         TOO_MANY_NIGHTS,
         r#"HTTP/1.1 422 Unprocessable Content
@@ -33,7 +33,7 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }

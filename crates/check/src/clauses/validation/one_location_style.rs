@@ -14,8 +14,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "Callers who read the locations have to write code for each style.",
     fix: "Write all locations with one function. The standard's own example uses JSON Pointers.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "one style twice",
         TOO_MANY_NIGHTS,
         r#"HTTP/1.1 422 Unprocessable Content
@@ -59,7 +59,7 @@ Content-Type: application/json
     ])],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if !is_about_input(classified) {
         return ClauseOutcome::NotApplicable;
     }

@@ -15,8 +15,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "Callers who show validation errors have to write code for each shape.",
     fix: "Write all of them in one layer: the framework's and those of the service's own rules.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "one shape for other fields",
         TOO_MANY_NIGHTS,
         r#"HTTP/1.1 422 Unprocessable Content
@@ -63,8 +63,8 @@ Content-Type: application/json
     ])],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    // An agreed shape is `shape.declared`'s, for each answer by itself.
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    // An agreed shape is `shape.declared`'s, for each response by itself.
     let own = |shape: &&Shape| shape.name != "problem";
     if !is_about_input(classified) || classified.expected_shape().is_some_and(|shape| own(&shape)) {
         return ClauseOutcome::NotApplicable;

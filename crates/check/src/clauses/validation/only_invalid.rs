@@ -17,8 +17,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A caller who changes a valid field may break it.",
     fix: "Report the field that the rule is about; if it is about several, report those that break it.",
-    check: judge,
-    met: &[Example::kept("only the invalid field", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
+    check,
+    met: &[Example::met("only the invalid field", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
     broken: &[Example::broken(
         "a valid field",
         TOO_MANY_NIGHTS,
@@ -30,7 +30,7 @@ Content-Type: application/problem+json
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let situations = &classified.situations;
     let rules = classified.rules().body.as_ref();
     let (Some(rules), Some(body)) = (rules, &situations.body) else {

@@ -18,8 +18,8 @@ pub(super) static CLAUSE: Clause = Clause {
     reason: "A form shows the message at the field that the pointer names. If there is no such \
              field, the message is lost.",
     fix: "Build pointers from the names in the request, not from those in the service's code, and escape `~` and `/`.",
-    check: judge,
-    met: &[Example::kept(
+    check,
+    met: &[Example::met(
         "a pointer to a member, and one to where a member is missing",
         TOO_MANY_NIGHTS_NO_VESSEL,
         BOTH_REFUSED,
@@ -36,7 +36,7 @@ pub(super) static CLAUSE: Clause = Clause {
     )],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }

@@ -16,8 +16,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "An invalid pointer resolves to nothing, and the field's message is lost.",
     fix: "Start with a slash, write ~0 for ~ and ~1 for /, and percent-encode in a fragment.",
-    check: judge,
-    met: &[Example::kept("a pointer", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
+    check,
+    met: &[Example::met("a pointer", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
     broken: &[Example::broken("a name where a pointer was declared", TOO_MANY_NIGHTS, r#"HTTP/1.1 422 Unprocessable Content
 Content-Type: application/problem+json
 
@@ -27,7 +27,7 @@ Content-Type: application/json
 {"errors":[{"field":"/nights~x","message":"at most 28"},{"field":"/nights","message":"at most 28"}]}"#, &[("body /errors/0/field", "\"/nights~x\"")]).under(BARE)],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }

@@ -17,8 +17,8 @@ pub(super) static CLAUSE: Clause = Clause {
     applies_to: AppliesTo::Errors,
     reason: "A field without a reason tells the caller where to look, but not what for.",
     fix: "Send the rule's text or its code with each field.",
-    check: judge,
-    met: &[Example::kept("a field and its reason", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
+    check,
+    met: &[Example::met("a field and its reason", TOO_MANY_NIGHTS, NIGHTS_REFUSED)],
     broken: &[Example::broken(
         "a field, and no reason",
         TOO_MANY_NIGHTS,
@@ -31,7 +31,7 @@ Content-Type: application/json
     .under(BARE)],
 };
 
-fn judge(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }

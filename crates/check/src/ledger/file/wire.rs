@@ -18,7 +18,7 @@ impl<'de> Deserialize<'de> for WireCount {
     }
 }
 
-/// The head: what is asked before the rest is read.
+/// The head: what is checked before the rest is read.
 #[derive(Debug, Deserialize)]
 pub(super) struct WireHead {
     pub(super) format: String,

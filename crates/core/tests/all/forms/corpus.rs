@@ -16,7 +16,7 @@ pub(crate) struct Case {
     pub status: u16,
     pub phrase: &'static str,
     pub told: Body,
-    /// A header field of the answer beside those of the body.
+    /// A header field of the response beside those of the body.
     pub field: Option<(&'static str, &'static str)>,
 }
 
@@ -214,7 +214,7 @@ pub(crate) fn answers(end: &str) -> String {
     CASES.iter().map(|case| answer(case, end)).collect()
 }
 
-/// Each request with its answer behind it.
+/// Each request with its response behind it.
 pub(crate) fn turns(end: &str) -> String {
     CASES.iter().map(|case| request(case, end) + &answer(case, end)).collect()
 }

@@ -87,7 +87,7 @@ fn two_files_that_belong_together_are_one_recording() {
             assert_eq!((lines(&seen), seen.losses), (expected(), vec![]));
         }
     }
-    // A file of nothing where the answer is due: none came.
+    // A file of nothing where the response is due: none came.
     let source = Source::pair(&b"GET /v1/x HTTP/1.1\r\nHost: h.example\r\n\r\n"[..], &b""[..]);
     assert_eq!(
         lines(&read(source, ReadOptions::default(), 1)),
@@ -126,7 +126,7 @@ fn an_entry_that_is_too_large_is_named_in_every_form_and_the_others_are_read() {
             let all = expected();
             assert!(lines(&seen).iter().all(|line| all.contains(line)), "{name}: {seen:?}");
             let is_large = name.contains("HAR") || name.contains("lines");
-            // So many requests can't wait for their answers.
+            // So many requests can't wait for their responses.
             let is_large = is_large || name.contains("pipelined");
             assert_eq!(!seen.losses.is_empty(), is_large && largest > 300, "{name}: {seen:?}");
         }

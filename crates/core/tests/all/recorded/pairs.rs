@@ -231,7 +231,7 @@ fn ids_that_the_service_made_up_are_followed() {
     assert_eq!(told(&comparison), ["changed GET /reservations/{id} responds 200 instead of 404"]);
 }
 
-/// Order and repetition: what was asked once more shifts nothing.
+/// Order and repetition: the request once more shifts nothing.
 #[test]
 fn one_more_of_the_same_is_no_difference() {
     let ok = got("GET /jobs/1", 200, json!({"state": "running"}));
@@ -243,7 +243,7 @@ fn one_more_of_the_same_is_no_difference() {
     assert_eq!(comparison.counts, PairCounts { more_often: 2, ..counts(0, 0, 0, 3) });
 }
 
-/// What was asked alike, with other values, is compared; a known id is not compared with an unknown one.
+/// The request alike, with other values, is compared; a known id is not compared with an unknown one.
 #[test]
 fn what_is_only_alike_is_compared_with_care() {
     let before = [
@@ -307,7 +307,7 @@ fn callers_are_compared_by_what_they_ask() {
     assert_eq!(compared(&clerk, &guest, None).counts.pairs(), 0);
 }
 
-/// With a contract: a refusal that was due is a mending, though the status went up a class.
+/// With a contract: a refusal that was due is a fix, though the status went up a class.
 #[test]
 fn a_contract_knows_what_is_a_mending() {
     let contract = r#"

@@ -7,7 +7,7 @@ use serde_json::{Value, json};
 
 use super::make::{got, places, survey};
 
-/// A service: what was asked, with the name of what came (so that two things are told apart), and the
+/// A service: the request, with the name of what came (so that two things are told apart), and the
 /// templates that are right. Written down before the program had seen any of them.
 struct Service {
     about: &'static str,
@@ -15,7 +15,7 @@ struct Service {
     right: &'static [&'static str],
 }
 
-/// The body of an answer, by a name for its form.
+/// The body of a response, by a name for its form.
 fn body(form: &str, path: &str) -> Value {
     let last = path.split('?').next().unwrap().rsplit('/').next().unwrap();
     match form {
@@ -246,7 +246,7 @@ fn a_great_many_paths_are_taken_for_data() {
     assert_eq!(counted, 4_000);
 }
 
-/// Another host is another service; what a browser loads besides is set aside.
+/// Another host is another service; what a browser loads besides is excluded.
 #[test]
 fn services_are_told_apart_and_pages_are_set_aside() {
     let mut page = got("GET https://harbour.example/index", 200, json!({}));

@@ -11,7 +11,7 @@ use crate::{BYTE_ORDER_MARK, Unreadable, too_large};
 /// So many bytes are gone over again at most to find where entries go on behind broken ones.
 const MOST_REGAINED: usize = 1 << 30;
 
-/// A batch holds no more entries and losses than this. A read of entries of two bytes stays below it,
+/// A batch holds no more entries and unreadable parts than this. A read of entries of two bytes stays below it,
 /// so only what was gone over again, in a file made to be bad, can reach it.
 const MOST_IN_BATCH: usize = 1 << 19;
 

@@ -14,7 +14,7 @@ use faithful_clerk_model::situation::Situation;
 use faithful_clerk_model::status;
 use faithful_clerk_shape::{Mismatch, MismatchKind, Shape, ShapeMember, TypeName};
 
-/// A drafted answer.
+/// A drafted response.
 #[derive(Debug, Clone)]
 pub struct ExpectedResponse {
     /// The fault that it is.
@@ -29,7 +29,7 @@ pub struct ExpectedResponse {
     pub body: Option<Value>,
 }
 
-/// The faults that would have been right, and the answer that the first of them makes. Nothing where no
+/// The faults that would have been right, and the response that the first of them makes. Nothing where no
 /// error was due.
 #[must_use]
 pub fn expected_response(classified: &Classified<'_>) -> (Vec<String>, Option<ExpectedResponse>) {
@@ -48,7 +48,7 @@ pub fn expected_response(classified: &Classified<'_>) -> (Vec<String>, Option<Ex
     (names, faults.first().map(|fault| answer(classified.contract, fault, Some(classified))))
 }
 
-/// An answer with a fault, as it could look.
+/// A response with a fault, as it could look.
 #[must_use]
 pub fn sample_response(contract: &ErrorContract, fault: &Fault) -> ExpectedResponse {
     answer(contract, fault, None)

@@ -10,7 +10,7 @@ use crate::{DocumentedResponse, DocumentedResponses};
 use faithful_clerk_model::json::pointer::join;
 use faithful_clerk_model::media;
 
-/// What the documented answers say.
+/// What the documented responses say.
 #[derive(Default)]
 pub(super) struct ResponsesReader {
     pub(super) success: Option<Vec<u16>>,

@@ -1,4 +1,4 @@
-//! Runs the clauses over a placed exchange.
+//! Runs the clauses over a classified exchange.
 
 use std::borrow::Cow;
 use std::sync::OnceLock;
@@ -35,7 +35,7 @@ pub struct Findings {
 pub struct Observation {
     /// The clause's name.
     pub clause: &'static str,
-    /// What has to be the same, in the plural: 'answers of the type X'.
+    /// What has to be the same, in the plural: 'responses of the type X'.
     pub subject: String,
     /// What it was here.
     pub value: String,
@@ -56,7 +56,7 @@ pub struct NewFinding {
 }
 
 impl Findings {
-    /// Adds a finding: where, what was agreed there, what was seen.
+    /// Adds a finding: where, what was expected there, what was seen.
     pub fn add(
         &mut self,
         place: Location,
@@ -103,7 +103,7 @@ impl Findings {
 }
 
 impl NewFinding {
-    /// The finding weighs more or less than usual, as its basis is another here.
+    /// The finding counts more or less than usual, as its basis is another here.
     pub fn severity(&mut self, weight: Severity) -> &mut Self {
         self.severity = Some(weight);
         self
@@ -148,24 +148,24 @@ pub struct ExchangeResult {
     pub findings: Vec<Finding>,
     /// The clauses that were kept.
     pub met: ClauseSet,
-    /// The clauses that could not be judged.
+    /// The clauses that could not be checked.
     pub not_checked: ClauseSet,
     /// What the clauses that compare saw.
     pub observations: Vec<Observation>,
 }
 
-/// Judges an exchange by every clause that the contract has not switched off.
+/// Checks an exchange by every clause that the contract has not switched off.
 #[must_use]
 pub fn check_exchange(classified: &Classified<'_>) -> ExchangeResult {
     let mut result = ExchangeResult::default();
     let kinds = ClauseSelection::of(classified);
     let mut findings = Findings::default();
-    for SelectedClause { index: at, check: judge, clause, .. } in kinds.clauses() {
+    for SelectedClause { index: at, check, clause, .. } in kinds.clauses() {
         let weighing = classified.contract.severity_override(*at);
         if weighing == Some(SeverityOverride::Off) {
             continue;
         }
-        match judge(classified, &mut findings) {
+        match check(classified, &mut findings) {
             _ if !findings.found.is_empty() => {}
             ClauseOutcome::NotApplicable => {}
             ClauseOutcome::Met => result.met.insert(*at),
@@ -228,7 +228,7 @@ fn finding(
     }
 }
 
-/// A clause that judges a kind of exchange, with what each exchange needs of it at hand.
+/// A clause that checks a kind of exchange, with what each exchange needs of it at hand.
 struct SelectedClause {
     /// Its place in the catalogue.
     index: usize,
@@ -243,7 +243,7 @@ static UNANSWERED: List = OnceLock::new();
 static SUCCESSES: List = OnceLock::new();
 static ERRORS: List = OnceLock::new();
 
-/// What an exchange is, for choosing the clauses that judge it.
+/// What an exchange is, for choosing the clauses that check it.
 struct ClauseSelection<'p, 'a> {
     exchange: &'p Classified<'a>,
     answered: bool,
@@ -257,7 +257,7 @@ impl<'p, 'a> ClauseSelection<'p, 'a> {
         Self { exchange, answered, error, problem: std::cell::OnceCell::new() }
     }
 
-    /// The clauses that judge it.
+    /// The clauses that check it.
     fn clauses(&self) -> impl Iterator<Item = &'static SelectedClause> {
         let of = |all: &[AppliesTo]| -> Vec<SelectedClause> {
             let chosen =
