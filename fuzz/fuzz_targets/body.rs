@@ -1,17 +1,18 @@
-//! Any bytes as an error answer's body and as a request's: read, judged by every clause, laid out.
+//! Any bytes as an error response's body and as a request's: read, checked by every clause, laid out.
 #![no_main]
 
 use std::borrow::Cow;
 use std::sync::LazyLock;
 
-use faithful_clerk_core::clause::{HARBOUR, exchange, judge};
-use faithful_clerk_core::exchange::{Content, RequestBody, ResponseBody};
-use faithful_clerk_core::classify::{Credentials, Placing, place};
-use faithful_clerk_core::ErrorContract;
+use faithful_clerk_check::classify::{Classification, Credentials, classify};
+use faithful_clerk_check::clauses::{HARBOUR, check_exchange, exchange};
+use faithful_clerk_check::parse_contract;
+use faithful_clerk_contract::ErrorContract;
+use faithful_clerk_model::exchange::{BodyContent, RequestBody, ResponseBody};
 use libfuzzer_sys::fuzz_target;
 
 static CONTRACT: LazyLock<ErrorContract> =
-    LazyLock::new(|| ErrorContract::read(HARBOUR).contract.expect("the examples' contract is right"));
+    LazyLock::new(|| parse_contract(HARBOUR).contract.expect("the examples' contract parses"));
 
 fuzz_target!(|data: &[u8]| {
     let Some((choice, data)) = data.split_first() else { return };
@@ -22,20 +23,20 @@ fuzz_target!(|data: &[u8]| {
         "POST /v1/reservations\nAuthorization: Bearer x\nContent-Type: application/json\n\n{}",
         "HTTP/1.1 422 Unprocessable Content\n\n{}",
     );
-    let cut = data.iter().position(|byte| *byte == 0).unwrap_or(data.len());
-    let (asked, told) = data.split_at(cut);
-    exchange.request.body = RequestBody::Present(Content::Bytes(Cow::Borrowed(asked)));
-    if let Some(response) = &mut exchange.response {
-        response.status = status;
-        response.recorded_media = Some(Cow::Borrowed(media));
-        response.headers = [("content-type", media)].into_iter().collect();
-        response.body = ResponseBody::Present(Content::Bytes(Cow::Borrowed(told)));
+    let end = data.iter().position(|byte| *byte == 0).unwrap_or(data.len());
+    let (request, response) = data.split_at(end);
+    exchange.request.body = RequestBody::Present(BodyContent::Bytes(Cow::Borrowed(request)));
+    if let Some(received) = &mut exchange.response {
+        received.status = status;
+        received.recorded_media = Some(Cow::Borrowed(media));
+        received.headers = [("content-type", media)].into_iter().collect();
+        received.body = ResponseBody::Present(BodyContent::Bytes(Cow::Borrowed(response)));
     }
-    if let Placing::Placed(placed) = place(&exchange, &CONTRACT, Credentials::Recorded) {
-        let judgement = judge(&placed);
-        for finding in &judgement.findings {
-            assert!(finding.agreed.chars().count() <= 401 && finding.seen.chars().count() <= 401);
+    let classification = classify(&exchange, &CONTRACT, Credentials::Recorded);
+    if let Classification::Classified(classified) = classification {
+        for finding in &check_exchange(&classified).findings {
+            assert!(finding.expected.chars().count() <= 401 && finding.got.chars().count() <= 401);
         }
-        drop(placed.body().words());
+        drop(classified.body().words());
     }
 });

@@ -1,8 +1,8 @@
-//! Any text in the escapings of the outputs and in the mask: nothing that hides or controls is left.
+//! Any text in the escapes of the outputs and in the mask: nothing that hides or controls is left.
 #![no_main]
 
-use faithful_clerk_core::hidden::is_hidden;
-use faithful_clerk_core::secret::mask::masked;
+use faithful_clerk_model::invisible::is_hidden;
+use faithful_clerk_model::secret::mask::masked;
 use faithful_clerk_report::escape::{lines, markdown, terminal};
 use libfuzzer_sys::fuzz_target;
 

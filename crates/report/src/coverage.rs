@@ -88,7 +88,7 @@ fn page(report: &CheckReport<'_>, coverage: &Coverage<'_>) -> Page {
         page.text(vec![plain(names(unseen.collect()))]);
     }
     if !coverage.cases_unseen.is_empty() {
-        page.heading("Cases never tried");
+        page.heading("Cases not covered");
         let unseen = coverage.cases_unseen.iter().map(|case| case.name.as_str());
         page.text(vec![plain(names(unseen.collect()))]);
     }

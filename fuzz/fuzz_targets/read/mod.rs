@@ -4,11 +4,14 @@ use std::io::Read;
 use std::num::NonZero;
 use std::sync::LazyLock;
 
-use faithful_clerk_core::clause::HARBOUR;
-use faithful_clerk_core::{Check, ErrorContract, Format, Ledger, Opening, Source};
+use faithful_clerk_check::clauses::HARBOUR;
+use faithful_clerk_check::ledger::Ledger;
+use faithful_clerk_check::{Check, parse_contract};
+use faithful_clerk_contract::ErrorContract;
+use faithful_clerk_recording::{Format, ReadOptions, Source};
 
 static CONTRACT: LazyLock<ErrorContract> =
-    LazyLock::new(|| ErrorContract::read(HARBOUR).contract.expect("the examples' contract is right"));
+    LazyLock::new(|| parse_contract(HARBOUR).contract.expect("the examples' contract parses"));
 
 struct Drops<'b>(&'b [u8], usize);
 
@@ -23,10 +26,10 @@ impl Read for Drops<'_> {
 }
 
 pub fn read(format: Format, data: &[u8]) {
-    let opening = Opening { format: Some(format), largest: 4096 };
+    let options = ReadOptions { format: Some(format), max_exchange: 4096 };
     let check = |source: Source<'_>| -> Ledger {
         let mut check = Check::new(&CONTRACT);
-        check.threads(NonZero::<usize>::MIN).opening(opening);
+        check.threads(NonZero::<usize>::MIN).opening(options);
         check.recording(source, 0)
     };
     let whole = check(Source::of(data));

@@ -28,7 +28,7 @@ const FILES: [(&str, &str); 3] = [
 ];
 
 /// The recordings that are made on the way; they are made anew each time.
-const TRIED: [&str; 2] = ["tried-before.jsonl", "tried-after.jsonl"];
+const PROBED: [&str; 2] = ["probe-before.jsonl", "probe-after.jsonl"];
 
 /// A berth that there is.
 const BERTH: &str = "A-3";
@@ -61,11 +61,11 @@ pub(crate) fn run(args: &DemoArgs, settings: &OutputSettings) -> Result<Completi
     let plan = ProbePlan::of(&contract, &values);
     let before = tried(Edition::Before, &plan)?;
     let after = tried(Edition::After, &plan)?;
-    for (name, text) in TRIED.iter().zip([&before, &after]) {
+    for (name, text) in PROBED.iter().zip([&before, &after]) {
         write_over(&args.output.join(name), text)?;
     }
-    let [before, after] =
-        [(TRIED[0], &before), (TRIED[1], &after)].map(|(name, text)| TourRecording { name, text });
+    let [before, after] = [(PROBED[0], &before), (PROBED[1], &after)]
+        .map(|(name, text)| TourRecording { name, text });
     let close = plan.requests.iter().position(|planned| planned.name == CLOSE).unwrap_or_default();
     let close = close as u64 + 1;
     let tour = Tour { contract: &contract, settings };
@@ -108,7 +108,7 @@ pub(crate) fn run(args: &DemoArgs, settings: &OutputSettings) -> Result<Completi
         ),
         (
             format!("coverage {}", after.name),
-            "see which error situations nobody has tried yet",
+            "see which situations are not covered yet",
             tour.coverage(after),
         ),
     ];

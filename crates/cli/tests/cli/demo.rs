@@ -103,11 +103,11 @@ fn the_demo_leads_through_the_job_on_a_live_service_in_short() {
     let run = run
         .says("122 exchanges checked; 58 breaches")
         .says("500 Internal Server Error")
-        .says("breach  validation.complete   tried-after.jsonl#")
+        .says("breach  validation.complete   probe-after.jsonl#")
         .says("122 exchanges checked; 2 breaches; ")
         .says("regressed: no longer has /depth_m");
     let folder = project.path().join("saltmarsh-harbour");
-    for name in ["error-contract.toml", "before.har", "after.har", "tried-before.jsonl"] {
+    for name in ["error-contract.toml", "before.har", "after.har", "probe-before.jsonl"] {
         assert!(folder.join(name).is_file(), "{name}");
     }
     // Every command that it suggests runs in the folder; those that need the service are only planned.
@@ -129,7 +129,7 @@ fn the_demo_leads_through_the_job_on_a_live_service_in_short() {
 fn the_files_alone_can_be_had() {
     let project = Project::new();
     project.run("demo --files-only").exits(0).complains("are in saltmarsh-harbour");
-    assert!(!project.path().join("saltmarsh-harbour/tried-before.jsonl").exists());
+    assert!(!project.path().join("saltmarsh-harbour/probe-before.jsonl").exists());
     project.run("demo --files-only --serve before").exits(2);
 }
 

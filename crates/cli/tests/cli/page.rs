@@ -64,7 +64,7 @@ fn the_page_of_a_check_works() {
         )
     };
     for (name, value, member) in
-        [("weight", "warning", "weight"), ("clause", "media.declared", "clause")]
+        [("severity", "warning", "severity"), ("clause", "media.declared", "clause")]
     {
         let shown = browser.value(&filter(name, value));
         let shown = shown.as_array().unwrap();

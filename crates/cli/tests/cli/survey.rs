@@ -207,7 +207,7 @@ fn markdown_is_a_page_with_tables_and_trees() {
         .says("## Responses, by endpoint")
         .says("| endpoint | status | media type | body | count |");
     let run = run.says("```text\n  ├─ errors").says("- 3 HTML at");
-    let run = run.says("Beside them, of no shape: 3 HTML, 1 empty, 1 no response, 1 plain text");
+    let run = run.says("Without a shape: 3 HTML, 1 empty, 1 no response, 1 plain text");
     assert!(!run.stdout.contains('\u{1b}'), "{run}");
 }
 
@@ -218,7 +218,7 @@ fn a_recording_without_an_error_or_without_anything() {
     project.write("b.har", har(&[]));
     project.run("survey b.har").exits(0).says("0 exchanges").says("There is nothing to look at");
     project.write("c.har", har(&[got("GET", "/berths/1", 404, PROBLEM, r#"{"title":"x"}"#)]));
-    project.run("survey c.har").exits(0).says("All 1 answer have one shape, title");
+    project.run("survey c.har").exits(0).says("All 1 response have one shape, title");
     project.write(
         "d.har",
         har(&[json!({"request": {}}), got("GET", "/berths/1", 404, PROBLEM, "{}")]),

@@ -18,7 +18,6 @@ pub(super) struct HtmlSpan {
 #[derive(Debug, Default, Serialize)]
 pub(super) struct HtmlBlock {
     kind: &'static str,
-    #[serde(skip_serializing_if = "String::is_empty")]
     id: String,
     spans: Vec<HtmlSpan>,
     items: Vec<Vec<HtmlSpan>>,

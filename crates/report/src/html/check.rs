@@ -287,7 +287,10 @@ fn words(mark: CellMark, cell: &LedgerCell, total: u64) -> String {
         _ => format!("{}: {}", mark.name(), counted(total, "exchange")),
     };
     if cell.from_comparison > 0 {
-        words.push_str(&format!(", and {} unlike others", counted(cell.from_comparison, "answer")));
+        words.push_str(&format!(
+            ", and {} unlike others",
+            counted(cell.from_comparison, "response")
+        ));
     }
     words
 }
@@ -323,7 +326,7 @@ fn waivers<'p>(report: &CheckReport<'p>) -> Vec<HtmlWaiver<'p>> {
         let until = waiver.until.to_string();
         HtmlWaiver {
             clause: waiver.clause,
-            place,
+            endpoint: place,
             reason: &waiver.reason,
             until,
             validity: state,

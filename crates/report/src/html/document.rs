@@ -7,7 +7,7 @@ use base64::engine::general_purpose::STANDARD;
 use faithful_clerk_model::invisible::is_hidden;
 use minijinja::syntax::SyntaxConfig;
 use minijinja::value::Serde;
-use minijinja::{AutoEscape, Environment, Error, Output, State, Value};
+use minijinja::{AutoEscape, Environment, Error, Output, State, UndefinedBehavior, Value};
 use serde::Serialize;
 use sha2::{Digest as _, Sha256};
 
@@ -51,6 +51,8 @@ pub(crate) fn render_chapters(around: &PageFrame<'_>, parts: &[PagePart]) -> Res
 /// Fills a template in; `title` has to be among the values.
 pub(crate) fn render(template: &str, values: &impl Serialize) -> Result<String, Error> {
     let mut environment = Environment::new();
+    // A member that a template misspells is an error, and not an empty place on the page.
+    environment.set_undefined_behavior(UndefinedBehavior::Strict);
     environment.set_auto_escape_callback(|_| AutoEscape::Html);
     environment.set_formatter(write);
     environment.set_syntax(SyntaxConfig::builder().trim_blocks(true).lstrip_blocks(true).build()?);

@@ -46,10 +46,10 @@ pub struct Exhibit {
 /// The parts as the templates want them.
 #[derive(Debug, Serialize)]
 pub(super) struct ExhibitParts {
-    asked: Vec<HtmlLine>,
-    answer: String,
-    answered: Vec<HtmlLine>,
-    agreed: Vec<blocks::HtmlBlock>,
+    request: Vec<HtmlLine>,
+    response_title: String,
+    response: Vec<HtmlLine>,
+    expected: Vec<blocks::HtmlBlock>,
     drafted: Option<Vec<HtmlLine>>,
     /// The shape of the response beside that of the agreed one, where both are JSON and differ.
     shapes: Vec<blocks::HtmlShape>,
@@ -62,8 +62,7 @@ impl Exhibit {
     pub fn of(view: &ExchangeView<'_>, hide: &dyn Fn(String) -> String) -> Self {
         let mut parts = parts(view);
         let mut size = 0;
-        for lines in
-            [&mut parts.request, &mut parts.response_title].into_iter().chain(&mut parts.drafted)
+        for lines in [&mut parts.request, &mut parts.response].into_iter().chain(&mut parts.drafted)
         {
             shorten(lines);
             for piece in lines.iter_mut().flat_map(|line| &mut line.pieces) {
@@ -71,14 +70,8 @@ impl Exhibit {
                 size += piece.text.len() + 40;
             }
         }
-        let ExchangeParts {
-            request: asked,
-            response: answer,
-            response_title: answered,
-            expected: agreed,
-            drafted,
-            drafted_body,
-        } = parts;
+        let ExchangeParts { request, response_title, response, expected, drafted, drafted_body } =
+            parts;
         let exchange = view.exchange;
         let tree = shape(exchange);
         let findings = match &view.known {
@@ -92,10 +85,10 @@ impl Exhibit {
             line: hide(format!("{} {url}", exchange.request.method)),
             status: exchange.response.as_ref().map(|response| response.status),
             parts: ExhibitParts {
-                asked: blocks::lines(&asked),
-                answer,
-                answered: blocks::lines(&answered),
-                agreed: blocks::within(&agreed),
+                request: blocks::lines(&request),
+                response_title,
+                response: blocks::lines(&response),
+                expected: blocks::within(&expected),
                 drafted: drafted.as_deref().map(blocks::lines),
                 shapes: beside(drafted_body.as_ref(), tree.as_deref()),
             },

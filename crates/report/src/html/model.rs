@@ -37,7 +37,7 @@ pub(super) struct CheckPage<'p> {
 #[derive(Serialize)]
 pub(super) struct HtmlWaiver<'p> {
     pub(super) clause: &'static str,
-    pub(super) place: String,
+    pub(super) endpoint: String,
     pub(super) reason: &'p str,
     pub(super) until: String,
     pub(super) validity: &'static str,

@@ -32,9 +32,9 @@ pub(crate) struct ExchangeParts {
     /// The request.
     pub(crate) request: Vec<PageLine>,
     /// What stands over the response.
-    pub(crate) response: String,
+    pub(crate) response_title: String,
     /// The response.
-    pub(crate) response_title: Vec<PageLine>,
+    pub(crate) response: Vec<PageLine>,
     /// What was expected.
     pub(crate) expected: Page,
     /// The response as it should have been, where it was not.
@@ -44,20 +44,14 @@ pub(crate) struct ExchangeParts {
 }
 
 fn page(view: &ExchangeView<'_>) -> Page {
-    let ExchangeParts {
-        request: asked,
-        response: answer,
-        response_title: answered,
-        expected: agreed,
-        drafted,
-        drafted_body: _,
-    } = parts(view);
+    let ExchangeParts { request, response_title, response, expected, drafted, drafted_body: _ } =
+        parts(view);
     let mut page = Page::default();
     page.heading(view.address.clone());
-    page.lines(asked);
-    page.heading(answer);
-    page.lines(answered);
-    page.append(agreed);
+    page.lines(request);
+    page.heading(response_title);
+    page.lines(response);
+    page.append(expected);
     if let Some(drafted) = drafted {
         page.heading("As it should have been");
         page.lines(drafted);
@@ -72,7 +66,7 @@ pub(crate) fn parts(view: &ExchangeView<'_>) -> ExchangeParts {
         ContractView::Checked(classified, _) => Some(&**classified),
         ContractView::Nothing | ContractView::Excluded(_) => None,
     };
-    let answer = match view.exchange.timing.milliseconds() {
+    let response_title = match view.exchange.timing.milliseconds() {
         Some(time) => format!("The response, after {time:.0} ms"),
         None => "The response".to_owned(),
     };
@@ -91,19 +85,12 @@ pub(crate) fn parts(view: &ExchangeView<'_>) -> ExchangeParts {
             drafted = expected(&mut page, classified, findings);
         }
     }
-    let (asked, answered) = (request(view, classified), response(view));
+    let (request, response) = (request(view, classified), response(view));
     let (drafted, drafted_body) = match drafted {
         Some(answer) => (Some(self::drafted(&answer)), answer.body),
         None => (None, None),
     };
-    ExchangeParts {
-        request: asked,
-        response: answer,
-        response_title: answered,
-        expected: page,
-        drafted,
-        drafted_body,
-    }
+    ExchangeParts { request, response_title, response, expected: page, drafted, drafted_body }
 }
 
 fn line(indent: usize, pieces: Vec<StyledText>) -> PageLine {
@@ -358,7 +345,7 @@ fn expected(
             }
         }
         [] => page.item(vec![plain("no fault is declared for that")]),
-        faults => page.item(vec![plain("right would be the fault "), code(faults.join("` or `"))]),
+        faults => page.item(vec![plain("expected: the fault "), code(faults.join("` or `"))]),
     }
     if findings.is_empty() {
         page.item(vec![

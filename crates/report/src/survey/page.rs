@@ -40,7 +40,7 @@ pub(super) fn page(survey: &Survey, names: RecordingNames<'_>) -> Page {
             let at = names.list(shape.seen.count, &shape.seen.first);
             let head = vec![
                 code(&shape.name),
-                plain(format!(", {}: ", counted(shape.seen.count, "answer"))),
+                plain(format!(", {}: ", counted(shape.seen.count, "response"))),
                 toned(Tone::Faint, at),
             ];
             AnnotatedShape { head, tree: tree(&shape.shape) }
@@ -49,12 +49,12 @@ pub(super) fn page(survey: &Survey, names: RecordingNames<'_>) -> Page {
     }
     let others = beside(survey);
     if !others.is_empty() {
-        page.text(vec![plain(format!("Beside them, of no shape: {}", others.join(", ")))]);
+        page.text(vec![plain(format!("Without a shape: {}", others.join(", ")))]);
     }
     for (sort, group) in &survey.many {
         page.text(vec![plain(format!(
             "{} of {} have too many different shapes to be told apart.",
-            counted(group.seen.count, "answer"),
+            counted(group.seen.count, "response"),
             title(*sort).to_lowercase(),
         ))]);
     }
@@ -198,15 +198,15 @@ fn judged(
 ) {
     let usual = judgement.most.and_then(|most| survey.shapes.get(most));
     page.heading(title(judgement.category));
-    let answers = counted(judgement.count, "answer");
+    let responses = counted(judgement.count, "response");
     let others: u64 = judgement.deviations.iter().map(|deviation| deviation.seen.count).sum();
     page.text(match usual {
-        None => vec![plain(format!("None of the {answers} is JSON."))],
+        None => vec![plain(format!("None of the {responses} is JSON."))],
         Some(usual) if others == 0 => {
-            vec![plain(format!("All {answers} have one shape, ")), code(&usual.name), plain(".")]
+            vec![plain(format!("All {responses} have one shape, ")), code(&usual.name), plain(".")]
         }
         Some(usual) => vec![
-            plain(format!("{} of {answers} have the shape ", judgement.count - others)),
+            plain(format!("{} of {responses} have the shape ", judgement.count - others)),
             code(&usual.name),
             plain(format!("; {others} deviate:")),
         ],
@@ -278,11 +278,11 @@ fn deviating(survey: &Survey, deviation: &Deviation, names: RecordingNames<'_>) 
     pieces
 }
 
-/// `a list`, `an object`, `text`.
+/// `an array`, `an object`, `a string`; `null` stays as it is.
 fn with_article(kind: &str) -> String {
     match kind {
-        kind if kind.starts_with("string") || kind.starts_with("null") => kind.to_owned(),
-        kind if kind.starts_with(['o', 'i']) => format!("an {kind}"),
+        kind if kind.starts_with("null") => kind.to_owned(),
+        kind if kind.starts_with(['a', 'i', 'o']) => format!("an {kind}"),
         kind => format!("a {kind}"),
     }
 }
