@@ -14,7 +14,8 @@
 //! | `changes` | an array: `endpoint`, `pair` (the grade of the pairs that have it), `grade` (its own), `what`, `location` (or null), `rest`, `count` (pairs), `pairs` (the first of them: `before`, `after`) |
 //! | `more` | changes that are only counted |
 //! | `only_before`, `only_after` | arrays: `endpoint`, `count`, `addresses` |
-//! | `excluded`, `unreadable` | what is none of the service's, and what could not be read |
+//! | `excluded` | an array of `reason` and `count`: what is none of the service's |
+//! | `unreadable` | what could not be read, the first of it |
 
 use std::collections::BTreeMap;
 

@@ -1,7 +1,7 @@
 //! A drafted contract for programs and for reviews.
 //!
-//! As JSON it is one object, format `fclerk draft`, version 1: `contract`, the text, and `decide`, the
-//! questions in it.
+//! As JSON it is one object: `format` (`fclerk draft`), `version` (1), `contract`, the text, and `decide`, the questions in
+//! it.
 
 use faithful_clerk_insight::draft::Draft;
 use serde_json::json;
