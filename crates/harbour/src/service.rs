@@ -15,7 +15,7 @@ pub const TOKEN: &str = "made-up-token-of-the-harbour-office";
 pub enum Edition {
     /// As it was.
     Before,
-    /// Mended, but for one thing.
+    /// Fixed, but for one thing.
     After,
 }
 

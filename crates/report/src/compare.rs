@@ -134,8 +134,8 @@ fn page(compared: ComparisonReport<'_>) -> Page {
 fn summary(compared: ComparisonReport<'_>) -> Vec<StyledText> {
     let ComparisonReport { comparison, sides: [before, after], names: _, contract } = compared;
     let PairCounts {
-        regressed: worsened,
-        fixed: mended,
+        regressed,
+        fixed,
         changed,
         unchanged: same,
         only_before,
@@ -148,13 +148,13 @@ fn summary(compared: ComparisonReport<'_>) -> Vec<StyledText> {
     let mut pieces = vec![plain(format!("{before} and {after}: {pairs}. "))];
     match comparison.between {
         ComparisonKind::Versions => pieces.extend([
-            toned(tone(worsened, Tone::Bad), format!("{worsened} regressed")),
+            toned(tone(regressed, Tone::Bad), format!("{regressed} regressed")),
             plain(", "),
-            toned(tone(mended, Tone::Good), format!("{mended} fixed")),
+            toned(tone(fixed, Tone::Good), format!("{fixed} fixed")),
             plain(format!(", {changed} changed, {same} unchanged")),
         ]),
         ComparisonKind::Environments | ComparisonKind::Callers => pieces.extend([
-            toned(tone(worsened + mended, Tone::Bad), format!("{} at odds", worsened + mended)),
+            toned(tone(regressed + fixed, Tone::Bad), format!("{} at odds", regressed + fixed)),
             plain(format!(", {changed} different, {same} unchanged")),
         ]),
     }
@@ -203,7 +203,7 @@ fn endpoints(rows: &[(&String, &BTreeMap<Grade, u64>)], between: ComparisonKind)
     let heads: &[&'static str] = match between {
         ComparisonKind::Versions => &["endpoint", "#regressed", "#fixed", "#changed", "#unchanged"],
         ComparisonKind::Environments | ComparisonKind::Callers => {
-            &["endpoint", "#at odds", "#different", "#the same"]
+            &["endpoint", "#at odds", "#different", "#unchanged"]
         }
     };
     let mut table = Table::new(heads);
@@ -287,8 +287,8 @@ fn pairs(noted: &ChangeOccurrence, compared: ComparisonReport<'_>) -> String {
 pub fn json(compared: ComparisonReport<'_>) -> Result<String, serde_json::Error> {
     let ComparisonReport { comparison, sides, names, contract } = compared;
     let PairCounts {
-        regressed: worsened,
-        fixed: mended,
+        regressed,
+        fixed,
         changed,
         unchanged: same,
         only_before,
@@ -342,8 +342,8 @@ pub fn json(compared: ComparisonReport<'_>) -> Result<String, serde_json::Error>
         "contract": contract,
         "recordings": names.0,
         "counts": {
-            "regressed": worsened,
-            "fixed": mended,
+            "regressed": regressed,
+            "fixed": fixed,
             "changed": changed,
             "unchanged": same,
             "only_before": only_before,

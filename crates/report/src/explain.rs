@@ -20,9 +20,9 @@ pub fn all(theme: Theme) -> String {
         }
         family = of;
         let statement = wrap(clause.statement, indent, theme.width);
-        let weight = theme.weight(clause.severity, &fit(clause.severity.name(), 8, ""));
+        let severity = theme.weight(clause.severity, &fit(clause.severity.name(), 8, ""));
         text.push_str(&format!(
-            "{}{weight}{}",
+            "{}{severity}{}",
             theme.strong(&fit(clause.name, longest + 2, "")),
             statement.trim_start(),
         ));
@@ -37,18 +37,18 @@ pub fn all(theme: Theme) -> String {
 /// One clause in full.
 #[must_use]
 pub fn one(clause: &Clause, theme: Theme) -> String {
-    let weight = theme.weight(clause.severity, clause.severity.name());
-    let mut text = format!("{}   default severity: {weight}\n\n", theme.strong(clause.name));
+    let severity = theme.weight(clause.severity, clause.severity.name());
+    let mut text = format!("{}   default severity: {severity}\n\n", theme.strong(clause.name));
     text.push_str(&wrap(clause.statement, 2, theme.width));
     let basis: Vec<String> = clause.basis.iter().map(ToString::to_string).collect();
     for (head, body) in [
         ("Basis", basis.join("; ")),
         ("Why", clause.reason.to_owned()),
-        ("Mending", clause.fix.to_owned()),
+        ("How to fix", clause.fix.to_owned()),
     ] {
         text.push_str(&format!("\n{}\n{}", theme.strong(head), wrap(&body, 2, theme.width)));
     }
-    for (head, examples) in [("Broken", clause.broken), ("Kept", clause.met)] {
+    for (head, examples) in [("Broken", clause.broken), ("Met", clause.met)] {
         for example in examples {
             text.push_str(&format!("\n{}\n", theme.strong(&format!("{head}: {}", example.shows))));
             if let Some(contract) = own_contract(example, clause) {
@@ -74,8 +74,8 @@ pub fn markdown() -> String {
     );
     for clause in catalogue() {
         let anchor = clause.name.replace('.', "");
-        let (name, weight) = (clause.name, clause.severity.name());
-        text.push_str(&format!("| [{name}](#{anchor}) | {weight} | {} |\n", clause.statement));
+        let (name, severity) = (clause.name, clause.severity.name());
+        text.push_str(&format!("| [{name}](#{anchor}) | {severity} | {} |\n", clause.statement));
     }
     for clause in catalogue() {
         text.push_str(&in_full(clause));
@@ -86,7 +86,7 @@ pub fn markdown() -> String {
 fn in_full(clause: &Clause) -> String {
     let basis: Vec<String> = clause.basis.iter().map(ToString::to_string).collect();
     let mut text = format!(
-        "\n## {}\n\n{} Usually a {}.\n\nBasis: {}.\n\n{}\n\nMending: {}\n",
+        "\n## {}\n\n{} Usually a {}.\n\nBasis: {}.\n\n{}\n\nHow to fix: {}\n",
         clause.name,
         clause.statement,
         clause.severity.name(),
@@ -94,7 +94,7 @@ fn in_full(clause: &Clause) -> String {
         clause.reason,
         clause.fix,
     );
-    for (head, examples) in [("Broken", clause.broken), ("Kept", clause.met)] {
+    for (head, examples) in [("Broken", clause.broken), ("Met", clause.met)] {
         for example in examples {
             text.push_str(&format!("\n{head}: {}\n\n", example.shows));
             if let Some(contract) = own_contract(example, clause) {

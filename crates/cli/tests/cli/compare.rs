@@ -38,8 +38,8 @@ fn pairs(compare: &Value, grade: &str) -> Vec<u64> {
 /// What became of each exchange of the demo, by what the harbour answers and the tables of what is broken in `before.har` and
 /// `after.har`, written down by hand: three successes lost a member; what was a finding is none; and of three
 /// there is only a note less, or a cut response that is whole now.
-const WORSENED: [u64; 3] = [3, 4, 12];
-const MENDED: [u64; 27] = [
+const REGRESSED: [u64; 3] = [3, 4, 12];
+const FIXED: [u64; 27] = [
     5, 7, 8, 9, 16, 21, 22, 24, 27, 29, 33, 34, 39, 42, 43, 44, 48, 49, 52, 54, 56, 60, 62, 67, 68,
     72, 73,
 ];
@@ -49,8 +49,8 @@ const CHANGED: [u64; 3] = [13, 23, 35];
 fn every_exchange_of_the_demo_is_where_it_belongs() {
     let compare = demo().run("compare --format json before.har after.har").exits(1).json();
     assert_eq!(counts(&compare), [3, 27, 3, 42, 0, 0, 0]);
-    assert_eq!(pairs(&compare, "regressed"), WORSENED);
-    assert_eq!(pairs(&compare, "fixed"), MENDED);
+    assert_eq!(pairs(&compare, "regressed"), REGRESSED);
+    assert_eq!(pairs(&compare, "fixed"), FIXED);
     assert_eq!(pairs(&compare, "changed"), CHANGED);
     let broken: Vec<&Value> = compare["changes"]
         .as_array()
@@ -74,8 +74,8 @@ fn without_a_contract_it_goes_by_what_anybody_can_see() {
     std::fs::remove_file(project.path().join("error-contract.toml")).unwrap();
     let compare = project.run("compare --format json before.har after.har").exits(1).json();
     assert_eq!(pairs(&compare, "regressed"), [3, 4, 12, 29, 48]);
-    for mended in [5, 8, 9, 21, 22, 49, 54, 60, 62, 67, 68, 73] {
-        assert!(pairs(&compare, "fixed").contains(&mended), "{mended}");
+    for fixed in [5, 8, 9, 21, 22, 49, 54, 60, 62, 67, 68, 73] {
+        assert!(pairs(&compare, "fixed").contains(&fixed), "{fixed}");
     }
     project.run("compare before.har after.har").exits(1).says("without a contract");
     project.run("compare --contract none.toml before.har after.har").exits(2);

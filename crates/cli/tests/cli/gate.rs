@@ -22,7 +22,7 @@ fn odd(path: &str, title: &str) -> Value {
 }
 
 /// A response that only falls short of a SHOULD.
-fn lapse() -> Value {
+fn warning() -> Value {
     odd("/berths/Z-99", "There is no such berth {berth_id}")
 }
 
@@ -254,7 +254,7 @@ fn a_recording_that_counts_twice_is_told() {
 
 #[test]
 fn a_lapse_is_no_breach_but_fails_where_asked() {
-    let project = Project::with(HARBOUR, &[lapse()]);
+    let project = Project::with(HARBOUR, &[warning()]);
     let found = project.checked()["findings"].as_array().unwrap().len();
     assert!(found > 0);
     project.run("check a.har --fail-on note").exits(1);

@@ -104,7 +104,7 @@ impl DraftWriter<'_> {
         let situations: Vec<String> =
             fault.situations().iter().map(|situation| quoted(situation.name())).collect();
         if !situations.is_empty() {
-            self.line(&format!("when = [{}]", situations.join(", ")));
+            self.line(&format!("when    = [{}]", situations.join(", ")));
         }
         match status {
             429 | 502..=504 => self.line("any-request = true"),

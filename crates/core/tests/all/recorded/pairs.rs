@@ -15,14 +15,8 @@ fn problem(status: u16, title: &str) -> Value {
     json!({"title": title, "status": status, "detail": "Some words about it."})
 }
 
-fn counts(worsened: u64, mended: u64, changed: u64, same: u64) -> PairCounts {
-    PairCounts {
-        regressed: worsened,
-        fixed: mended,
-        changed,
-        unchanged: same,
-        ..PairCounts::default()
-    }
+fn counts(regressed: u64, fixed: u64, changed: u64, same: u64) -> PairCounts {
+    PairCounts { regressed, fixed, changed, unchanged: same, ..PairCounts::default() }
 }
 
 /// Every change, as `grade endpoint what place rest`.
