@@ -2,6 +2,8 @@
 //!
 //! `cargo run -p faithful-clerk-core --example in_tests` runs it here; in a service, the body of `main` is a `#[test]`.
 
+#![allow(clippy::print_stdout, reason = "an example shows what it does")]
+
 use faithful_clerk_core::{Contract, check_exchange};
 use http::{Request, Response, StatusCode};
 

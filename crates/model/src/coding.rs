@@ -81,7 +81,8 @@ mod decode {
     }
 }
 
-#[cfg(all(test, feature = "compression"))]
+#[cfg(test)]
+#[cfg(feature = "compression")]
 mod tests {
     use std::io::Write as _;
 

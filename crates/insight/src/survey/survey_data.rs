@@ -268,12 +268,9 @@ impl SurveyData<'_> {
             body: ObservedBody::Missing,
             stable: StableMembers::default(),
         };
-        let response = match &exchange.response {
-            Some(response) => response,
-            None => {
-                facts.rows.insert(row, kind);
-                return facts;
-            }
+        let Some(response) = &exchange.response else {
+            facts.rows.insert(row, kind);
+            return facts;
         };
         row.status = Some(response.status);
         row.media = response.media().map(|media| media::essence(media).into_owned());
