@@ -5,11 +5,11 @@
 //! exact places that are invalid.
 
 mod dialect;
-mod draft;
 mod files;
 mod library;
 mod references;
 mod rules;
+mod schema_dialect;
 mod spelled;
 #[cfg(feature = "json-schema")]
 mod validator;

@@ -9,7 +9,7 @@ use super::dialect::{drop_one_way_members, modernise};
 use super::files::{FileLoader, join};
 use super::references::{in_place, walk};
 use super::rules::{CompiledSchema, FormatMode};
-use super::validator::{SchemaDraft, SchemaRegistry};
+use super::validator::{SchemaDialect, SchemaRegistry};
 use super::yaml;
 use faithful_clerk_model::json::pointer::{resolve, tokens};
 
@@ -29,7 +29,7 @@ pub struct Document {
     /// Its path as seen from the contract's folder.
     pub path: String,
     pub value: Value,
-    draft: SchemaDraft,
+    dialect: SchemaDialect,
 }
 
 /// The documents of a contract.
@@ -103,13 +103,13 @@ impl<'f> SchemaLibrary<'f> {
         if version.is_some() {
             drop_one_way_members(&mut value);
         }
-        let draft = match version {
+        let dialect = match version {
             Some(version) if version.starts_with("3.0") => {
                 modernise(&mut value);
-                SchemaDraft::Draft7
+                SchemaDialect::Draft7
             }
-            Some(_) => SchemaDraft::Draft202012,
-            None => draft(&value),
+            Some(_) => SchemaDialect::Draft202012,
+            None => dialect_of(&value),
         };
         let id = DocumentId(self.documents.len());
         // An id in a schema would be another base for its references than the file is.
@@ -123,7 +123,7 @@ impl<'f> SchemaLibrary<'f> {
             self.by_id.entry(name).or_insert((id, location));
         }
         self.by_path.insert(path.clone(), id);
-        self.documents.push(Document { path, value, draft });
+        self.documents.push(Document { path, value, dialect });
         Ok(id)
     }
 
@@ -206,7 +206,7 @@ impl<'f> SchemaLibrary<'f> {
         let reference = serde_json::json!({ "$ref": format!("{}#{fragment}", uri(id)) });
         let base = format!("{}-root", uri(id));
         let validator = registry
-            .compile(&reference, document.draft, base, self.formats)
+            .compile(&reference, document.dialect, base, self.formats)
             .map_err(|e| plain(&e))?;
         Ok(CompiledSchema::new(validator, self.spelled(id, location)))
     }
@@ -216,7 +216,7 @@ impl<'f> SchemaLibrary<'f> {
             return Ok(Arc::clone(registry));
         }
         let documents = self.documents.iter().enumerate().map(|(at, document)| {
-            (uri(DocumentId(at)), document.path.as_str(), &document.value, document.draft)
+            (uri(DocumentId(at)), document.path.as_str(), &document.value, document.dialect)
         });
         let registry = Arc::new(SchemaRegistry::prepare(documents)?);
         self.registry = Some(Arc::clone(&registry));
@@ -353,15 +353,15 @@ fn parse(bytes: &[u8]) -> Result<Value, String> {
     yaml::read(text)
 }
 
-/// The draft that a schema says it is written in; the newest where it does not say.
-fn draft(value: &Value) -> SchemaDraft {
+/// The dialect that a schema says it is written in; the newest where it does not say.
+fn dialect_of(value: &Value) -> SchemaDialect {
     let said = value.get("$schema").and_then(Value::as_str).unwrap_or_default();
     match said.trim_end_matches('#') {
-        "http://json-schema.org/draft-04/schema" => SchemaDraft::Draft4,
-        "http://json-schema.org/draft-06/schema" => SchemaDraft::Draft6,
-        "http://json-schema.org/draft-07/schema" => SchemaDraft::Draft7,
-        "https://json-schema.org/draft/2019-09/schema" => SchemaDraft::Draft201909,
-        _ => SchemaDraft::Draft202012,
+        "http://json-schema.org/draft-04/schema" => SchemaDialect::Draft4,
+        "http://json-schema.org/draft-06/schema" => SchemaDialect::Draft6,
+        "http://json-schema.org/draft-07/schema" => SchemaDialect::Draft7,
+        "https://json-schema.org/draft/2019-09/schema" => SchemaDialect::Draft201909,
+        _ => SchemaDialect::Draft202012,
     }
 }
 

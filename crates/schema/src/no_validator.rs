@@ -4,15 +4,15 @@ use serde_json::Value;
 
 use faithful_clerk_shape::Mismatch;
 
-pub(super) use super::draft::SchemaDraft;
 use super::rules::FormatMode;
+pub(super) use super::schema_dialect::SchemaDialect;
 
 #[derive(Debug)]
 pub(super) struct SchemaRegistry;
 
 impl SchemaRegistry {
     pub(super) fn prepare<'d>(
-        _: impl Iterator<Item = (String, &'d str, &'d Value, SchemaDraft)>,
+        _: impl Iterator<Item = (String, &'d str, &'d Value, SchemaDialect)>,
     ) -> Result<Self, String> {
         Ok(Self)
     }
@@ -20,7 +20,7 @@ impl SchemaRegistry {
     pub(super) fn compile(
         &self,
         _: &Value,
-        _: SchemaDraft,
+        _: SchemaDialect,
         _: String,
         _: FormatMode,
     ) -> Result<SchemaValidator, String> {

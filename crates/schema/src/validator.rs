@@ -8,20 +8,20 @@ use faithful_clerk_model::json::pointer::join;
 use faithful_clerk_model::json::{in_brief, kind_of};
 use faithful_clerk_shape::{MOST_MISMATCHES, Mismatch, MismatchKind};
 
-pub(super) use super::draft::SchemaDraft;
 use super::rules::FormatMode;
+pub(super) use super::schema_dialect::SchemaDialect;
 
 /// A pattern needs no more than this to be compiled.
 const PATTERN_LIMIT: usize = 1 << 20;
 
-impl From<SchemaDraft> for Draft {
-    fn from(draft: SchemaDraft) -> Self {
-        match draft {
-            SchemaDraft::Draft4 => Self::Draft4,
-            SchemaDraft::Draft6 => Self::Draft6,
-            SchemaDraft::Draft7 => Self::Draft7,
-            SchemaDraft::Draft201909 => Self::Draft201909,
-            SchemaDraft::Draft202012 => Self::Draft202012,
+impl From<SchemaDialect> for Draft {
+    fn from(dialect: SchemaDialect) -> Self {
+        match dialect {
+            SchemaDialect::Draft4 => Self::Draft4,
+            SchemaDialect::Draft6 => Self::Draft6,
+            SchemaDialect::Draft7 => Self::Draft7,
+            SchemaDialect::Draft201909 => Self::Draft201909,
+            SchemaDialect::Draft202012 => Self::Draft202012,
         }
     }
 }
@@ -31,13 +31,13 @@ impl From<SchemaDraft> for Draft {
 pub(super) struct SchemaRegistry(Registry<'static>);
 
 impl SchemaRegistry {
-    /// Takes documents in: URI, path, value and draft of each.
+    /// Takes documents in: URI, path, value and dialect of each.
     pub(super) fn prepare<'d>(
-        documents: impl Iterator<Item = (String, &'d str, &'d Value, SchemaDraft)>,
+        documents: impl Iterator<Item = (String, &'d str, &'d Value, SchemaDialect)>,
     ) -> Result<Self, String> {
         let mut builder = Registry::new();
-        for (uri, path, value, draft) in documents {
-            let resource = Draft::from(draft).create_resource(value.clone());
+        for (uri, path, value, dialect) in documents {
+            let resource = Draft::from(dialect).create_resource(value.clone());
             builder = builder.add(uri, resource).map_err(|error| format!("{path}: {error}"))?;
         }
         builder.prepare().map(Self).map_err(|error| error.to_string())
@@ -47,12 +47,12 @@ impl SchemaRegistry {
     pub(super) fn compile(
         &self,
         schema: &Value,
-        draft: SchemaDraft,
+        dialect: SchemaDialect,
         base: String,
         formats: FormatMode,
     ) -> Result<SchemaValidator, String> {
         jsonschema::options()
-            .with_draft(draft.into())
+            .with_draft(dialect.into())
             .with_registry(&self.0)
             .with_base_uri(base)
             .with_pattern_options(PatternOptions::regex().size_limit(PATTERN_LIMIT))

@@ -130,7 +130,7 @@ impl Scrubber<'_> {
 }
 
 /// Goes over the strings of a JSON document that are values, each with the way to it, and where it stands
-/// between its quotation marks.
+/// between its quotation pseudonyms.
 fn strings<'t>(text: &'t str, found: &mut impl FnMut(&[PathStep<'t>], Range<usize>)) {
     let bytes = text.as_bytes();
     let mut path: Vec<PathStep<'t>> = Vec::new();

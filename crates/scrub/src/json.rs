@@ -100,8 +100,8 @@ impl Scrubber<'_> {
                         let number = text.get(start..at).unwrap_or_default();
                         let name = levels.last().and_then(|level| level.name.as_deref());
                         let location = SecretLocation::named("member", name.unwrap_or_default());
-                        let mark = self.secret(number, kind, location);
-                        new = mark.map(|mark| (start..at, digits(number, &mark)));
+                        let pseudonym = self.secret(number, kind, location);
+                        new = pseudonym.map(|pseudonym| (start..at, digits(number, &pseudonym)));
                     }
                 }
                 _ => at += 1,
@@ -144,12 +144,12 @@ fn nearest(levels: &[OpenBracket<'_>]) -> Option<usize> {
     if level.name.is_some() { Some(levels.len() - 1) } else { level.around }
 }
 
-/// The mark of a number has to be a number: no zero before other digits, and no digit of the exponent
+/// The pseudonym of a number has to be a number: no zero before other digits, and no digit of the exponent
 /// changed.
-fn digits(number: &str, mark: &str) -> String {
+fn digits(number: &str, pseudonym: &str) -> String {
     let exponent = number.find(['e', 'E']).unwrap_or(number.len());
     let first = number.find(|c: char| c.is_ascii_digit()).unwrap_or_default();
-    let pair = number.char_indices().zip(mark.chars());
+    let pair = number.char_indices().zip(pseudonym.chars());
     pair.map(|((at, old), new)| match new {
         _ if at >= exponent || old == '0' && at == first => old,
         '0' if at == first => '7',

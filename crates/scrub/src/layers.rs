@@ -10,7 +10,7 @@ use base64::engine::general_purpose::STANDARD;
 /// A character, and where its encoding stands.
 type Unit = (char, Range<usize>);
 
-/// Replaces within the characters of a JSON string, given without its quotation marks. `f` gives a text of
+/// Replaces within the characters of a JSON string, given without its quotation pseudonyms. `f` gives a text of
 /// the same length, or nothing.
 pub(super) fn in_literal(
     literal: &str,

@@ -1,9 +1,9 @@
-//! Scrubs recordings: a copy in which every secret is replaced by a mark, and all else is to the byte as
+//! Scrubs recordings: a copy in which every secret is replaced by a pseudonym, and all else is to the byte as
 //! it was.
 //!
-//! A mark is as long as its secret and made of letters and digits where the secret has some, so that
+//! A pseudonym is as long as its secret and made of letters and digits where the secret has some, so that
 //! lengths, limits and forms stay what they were, and with them the findings. The same secret gets the
-//! same mark wherever it stands, in whatever encoding: marks come out of the secret and a key (HMAC,
+//! same pseudonym wherever it stands, in whatever encoding: pseudonyms come out of the secret and a key (HMAC,
 //! RFC 2104), and without the key nobody can go the way back by trying.
 //!
 //! A recording is gone over twice. The first time only collects what is a secret; the second time also

@@ -49,18 +49,18 @@ impl Scrubber<'_> {
             None => (String::new(), value),
         };
         if !rest.contains("=\"") && !rest.contains(", ") {
-            let mark = self.secret(rest.trim(), SecretKind::Credentials, location)?;
-            return Some(format!("{scheme}{}", rest.replacen(rest.trim(), &mark, 1)));
+            let pseudonym = self.secret(rest.trim(), SecretKind::Credentials, location)?;
+            return Some(format!("{scheme}{}", rest.replacen(rest.trim(), &pseudonym, 1)));
         }
         let parameters = rest.split(',').map(|parameter| {
             let Some((name, text)) = parameter.split_once('=') else { return parameter.to_owned() };
             let plain = text.trim().trim_matches('"');
             let is_secret = PARAMETERS.contains(&name.trim().to_ascii_lowercase().as_str());
-            let mark =
+            let pseudonym =
                 is_secret.then(|| self.secret(plain, SecretKind::Credentials, location)).flatten();
-            mark.map_or_else(
+            pseudonym.map_or_else(
                 || parameter.to_owned(),
-                |mark| format!("{name}={}", text.replacen(plain, &mark, 1)),
+                |pseudonym| format!("{name}={}", text.replacen(plain, &pseudonym, 1)),
             )
         });
         let new = format!("{scheme}{}", parameters.collect::<Vec<_>>().join(","));
@@ -74,10 +74,12 @@ impl Scrubber<'_> {
                 return pair.to_owned();
             };
             let location = SecretLocation::named("cookie", name);
-            let mark = self.secret(text.trim_matches('"'), SecretKind::Cookie, location);
-            mark.map_or_else(
+            let pseudonym = self.secret(text.trim_matches('"'), SecretKind::Cookie, location);
+            pseudonym.map_or_else(
                 || pair.to_owned(),
-                |mark| format!("{name}={}", text.replacen(text.trim_matches('"'), &mark, 1)),
+                |pseudonym| {
+                    format!("{name}={}", text.replacen(text.trim_matches('"'), &pseudonym, 1))
+                },
             )
         });
         let new = pairs.collect::<Vec<_>>().join(between);

@@ -21,7 +21,7 @@ pub fn collect(scrubber: &mut Scrubber<'_>, source: Source<'_>, opening: ReadOpt
 }
 
 /// The second way: replaces the secrets of a recording. `source` gives its bytes, unpacked; `file` holds
-/// the same bytes, and gets the marks.
+/// the same bytes, and gets the pseudonyms.
 ///
 /// # Errors
 /// What prevents writing.

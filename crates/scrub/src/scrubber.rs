@@ -15,7 +15,7 @@ const MOST_KNOWN: usize = 20_000;
 /// What a contract declares may be shorter than what looks like a secret.
 const SHORTEST_DECLARED: usize = 4;
 
-/// So many names, and marks, are remembered, none of them longer than this: most of them come again and again.
+/// So many names, and pseudonyms, are remembered, none of them longer than this: most of them come again and again.
 const MOST_REMEMBERED: usize = 4096;
 const LONGEST_REMEMBERED: usize = 256;
 
@@ -141,7 +141,7 @@ impl<'r> Scrubber<'r> {
         }
     }
 
-    /// Enters a secret; on the second way, gives its mark.
+    /// Enters a secret; on the second way, gives its pseudonym.
     pub(super) fn secret(
         &mut self,
         text: &str,
@@ -168,18 +168,18 @@ impl<'r> Scrubber<'r> {
             "other locations".clone_into(&mut location);
         }
         *self.replaced.entry((kind, location)).or_default() += 1;
-        Some(self.mark(text))
+        Some(self.pseudonym(text))
     }
 
-    fn mark(&mut self, secret: &str) -> String {
-        if let Some(mark) = self.pseudonyms.get(secret) {
-            return mark.clone();
+    fn pseudonym(&mut self, secret: &str) -> String {
+        if let Some(pseudonym) = self.pseudonyms.get(secret) {
+            return pseudonym.clone();
         }
-        let mark = self.key.mark(secret);
+        let pseudonym = self.key.pseudonym(secret);
         if self.pseudonyms.len() < MOST_REMEMBERED && secret.len() <= LONGEST_REMEMBERED {
-            self.pseudonyms.insert(secret.to_owned(), mark.clone());
+            self.pseudonyms.insert(secret.to_owned(), pseudonym.clone());
         }
-        mark
+        pseudonym
     }
 
     /// Is a member, parameter or cookie of that name a secret?

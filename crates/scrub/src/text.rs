@@ -34,9 +34,9 @@ impl Scrubber<'_> {
             if span.range.start < at {
                 continue;
             }
-            if let Some(mark) = self.secret(secret, span.kind, location) {
+            if let Some(pseudonym) = self.secret(secret, span.kind, location) {
                 new.push_str(text.get(at..span.range.start).unwrap_or_default());
-                new.push_str(&mark);
+                new.push_str(&pseudonym);
                 at = span.range.end;
             }
         }

@@ -35,7 +35,7 @@ pub(crate) struct Flags {
     /// Print no result; the exit code and the report files carry it
     #[arg(long, short, global = true, conflicts_with = "verbose")]
     pub(crate) quiet: bool,
-    /// Log to standard error what is being done, with times
+    /// Report each step on standard error
     #[arg(long, short, global = true)]
     pub(crate) verbose: bool,
     #[command(subcommand)]
@@ -318,7 +318,7 @@ pub(crate) struct ScrubArgs {
     /// File to write, or a folder for several recordings; existing files are never overwritten [default: standard output]
     #[arg(long, short, value_name = "PATH")]
     pub(crate) output: Option<PathBuf>,
-    /// Environment variable with the key for pseudonyms: the same key gives the same pseudonyms next time [default: a random key for this call]
+    /// Environment variable with the key for pseudonyms: the same key gives the same pseudonyms next time [default: a random key for this run]
     #[arg(long, value_name = "VARIABLE")]
     pub(crate) key_env: Option<String>,
     /// Files, folders of recordings, or `-` for standard input
