@@ -1,5 +1,5 @@
-//! `fclerk demo`: a made-up harbour, and what one would do with it, in order: its service as it was is tried and
-//! checked, fixed, tried again, and compared.
+//! `fclerk demo`: a made-up harbour, and what one would do with it, in order: its service as it was is probed and
+//! checked, fixed, probed again, and compared.
 
 use std::collections::BTreeMap;
 use std::fs;
@@ -59,8 +59,8 @@ pub(crate) fn run(args: &DemoArgs, settings: &OutputSettings) -> Result<Completi
     )))?;
     let values = BTreeMap::from([("berth_id".to_owned(), BERTH.to_owned())]);
     let plan = ProbePlan::of(&contract, &values);
-    let before = tried(Edition::Before, &plan)?;
-    let after = tried(Edition::After, &plan)?;
+    let before = probed(Edition::Before, &plan)?;
+    let after = probed(Edition::After, &plan)?;
     for (name, text) in PROBED.iter().zip([&before, &after]) {
         write_over(&args.output.join(name), text)?;
     }
@@ -135,7 +135,7 @@ fn told(plan: &ProbePlan, more: &str) -> String {
 }
 
 /// Serves the harbour on loopback, sends it all that is planned, and gives the recording.
-fn tried(state: Edition, plan: &ProbePlan) -> Result<String, Failure> {
+fn probed(state: Edition, plan: &ProbePlan) -> Result<String, Failure> {
     let fail = |error: std::io::Error| {
         Failure::Call(format!("can't serve the harbour on 127.0.0.1: {error}"))
     };

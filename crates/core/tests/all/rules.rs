@@ -162,3 +162,39 @@ fn the_pseudonym_of_a_number_is_a_number_of_the_same_form() {
         assert_eq!(told.len(), number.len());
     }
 }
+
+fn titled(title: &str) -> String {
+    let body = format!(
+        "{{\"type\": \"https://harbour.example/faults/odd\", \"title\": \"{title}\", \"status\": 404, \"detail\": \"There is none.\"}}"
+    );
+    format!(
+        "GET /v1/berths/Z-9 HTTP/1.1\r\nHost: harbour.example\r\n\r\nHTTP/1.1 404 Not Found\r\n\
+         Content-Type: application/problem+json\r\nContent-Length: {}\r\n\r\n{body}",
+        body.len()
+    )
+}
+
+#[test]
+fn a_waiver_covers_what_comes_of_comparing_exchanges_too() {
+    let recording = ["Odd", "Odd", "Odd", "Even"].map(titled).concat();
+    let waived = WAIVED.replace("media.declared", "problem.title-stable");
+    let has_finding = |text: &str| {
+        let ledger = checked(&contract(text), &recording);
+        let found = ledger.findings.keys().any(|(_, one)| *one == "problem.title-stable");
+        (found, ledger.waived.len())
+    };
+    assert_eq!(has_finding(WAIVED), (true, 0));
+    assert_eq!(has_finding(&waived), (false, 1));
+}
+
+#[test]
+fn what_the_caller_sent_is_no_disclosure_when_it_comes_back() {
+    let contract = contract(WAIVED);
+    let response = "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
+        {\"title\": \"Not Found\", \"status\": 404, \"detail\": \"There is no /var/lib/harbour/berths.db here.\"}";
+    let discloses =
+        |request: &str| clauses(&contract, request, response).contains(&"disclosure.file-path");
+    assert!(discloses("GET /v1/berths/Z-9"));
+    assert!(!discloses("GET /v1/berths/Z-9?from=%2Fvar%2Flib%2Fharbour%2Fberths.db"));
+    assert!(!discloses("GET /v1/berths/Z-9\nX-From: /var/lib/harbour/berths.db"));
+}
