@@ -198,3 +198,39 @@ fn what_the_caller_sent_is_no_disclosure_when_it_comes_back() {
     assert!(!discloses("GET /v1/berths/Z-9?from=%2Fvar%2Flib%2Fharbour%2Fberths.db"));
     assert!(!discloses("GET /v1/berths/Z-9\nX-From: /var/lib/harbour/berths.db"));
 }
+
+#[test]
+fn the_pseudonym_of_a_number_never_begins_with_a_zero() {
+    for number in 1000..1300 {
+        let entry = format!(
+            "{{\"request\": {{\"method\": \"POST\", \"url\": \"https://harbour.example/v1/login\", \
+             \"headers\": [{{\"name\": \"Content-Type\", \"value\": \"application/json\"}}], \
+             \"postData\": {{\"mimeType\": \"application/json\", \"text\": \"{{\\\"pin_code\\\": 7, \\\"password\\\": {number}}}\"}}}}, \
+             \"response\": {{\"status\": 204, \"headers\": []}}}}"
+        );
+        let value: serde_json::Value = serde_json::from_str(&scrubbed(&entry)).unwrap();
+        let text = value["request"]["postData"]["text"].as_str().unwrap();
+        let body: Result<serde_json::Value, _> = serde_json::from_str(text);
+        assert!(body.is_ok(), "{number}: {text}");
+    }
+}
+
+#[test]
+fn a_group_that_names_the_path_itself_is_more_specific_than_one_that_names_all_below() {
+    let contract = contract(
+        r#"
+        contract = 1
+        [group.all]
+        endpoints = ["* /berths/**"]
+        success = [200]
+        [group.one]
+        endpoints = ["* /berths"]
+        success = [201]
+        [endpoint."POST /berths"]
+        [endpoint."POST /berths/{id}"]
+        "#,
+    );
+    let success: Vec<&[u16]> =
+        contract.endpoints.iter().map(|endpoint| endpoint.rules.success()).collect();
+    assert_eq!(success, [&[201][..], &[200][..]]);
+}
