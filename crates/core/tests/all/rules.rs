@@ -2,7 +2,7 @@
 //! numbers.
 
 use faithful_clerk_check::Check;
-use faithful_clerk_check::classify::{Classification, Credentials, classify};
+use faithful_clerk_check::classify::{Classification, Credentials, RouteMatch, classify};
 use faithful_clerk_check::clauses::{check_exchange, exchange};
 use faithful_clerk_check::ledger::{Ledger, StaleWaiver};
 use faithful_clerk_contract::ErrorContract;
@@ -233,4 +233,20 @@ fn a_group_that_names_the_path_itself_is_more_specific_than_one_that_names_all_b
     let success: Vec<&[u16]> =
         contract.endpoints.iter().map(|endpoint| endpoint.rules.success()).collect();
     assert_eq!(success, [&[201][..], &[200][..]]);
+}
+
+/// RFC 9110 section 9.3.2.
+#[test]
+fn head_is_offered_where_get_is() {
+    let contract = contract(WAIVED);
+    let route_is_endpoint = |request: &'static str| {
+        let exchange = exchange(1, request, "HTTP/1.1 200 OK\nContent-Length: 0");
+        match classify(&exchange, &contract, Credentials::Recorded) {
+            Classification::Classified(one) => matches!(one.route, RouteMatch::Endpoint(..)),
+            Classification::Excluded(reason) => panic!("excluded: {reason}"),
+        }
+    };
+    assert!(route_is_endpoint("GET /v1/berths/A-3"));
+    assert!(route_is_endpoint("HEAD /v1/berths/A-3"));
+    assert!(!route_is_endpoint("PUT /v1/berths/A-3"));
 }
