@@ -11,8 +11,7 @@ use crate::{Contract, ReadError, Recording};
 /// Checks recordings against a contract. Exchanges of all recordings are compared with one another where a clause asks
 /// for it.
 ///
-/// The findings that the contract's waivers cover are left out. Waivers are valid to whatever day: this library has no
-/// clock.
+/// The findings that the contract's waivers cover are left out. Waivers never expire here: this library has no clock.
 ///
 /// ```
 /// use faithful_clerk_core::{Contract, Recording, Severity, check};

@@ -60,7 +60,6 @@ pub use recording::{ReadError, Recording, read_exchanges, read_exchanges_with};
 pub use survey::{SurveyResult, draft, survey};
 
 pub use faithful_clerk_check::clauses::{Basis, Clause, catalogue as clauses, clause};
-pub use faithful_clerk_contract::nearest;
 pub use faithful_clerk_insight::compare::{Change, ComparisonKind, Grade, PairCounts};
 pub use faithful_clerk_insight::coverage::CellCounts;
 pub use faithful_clerk_insight::draft::Draft;

@@ -1,6 +1,6 @@
 //! What recordings show by themselves, and the contract that can be drafted from it.
 
-use faithful_clerk_contract::{ErrorContract, Scope};
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::draft::{self as drafting, Draft};
 use faithful_clerk_insight::survey::{Survey, SurveyData, SurveyedEndpoint};
 use faithful_clerk_model::address::RecordingNames;
@@ -21,7 +21,7 @@ use crate::{ReadError, Recording};
 /// ```
 #[must_use]
 pub fn survey<'r>(recordings: impl IntoIterator<Item = Recording<'r>>) -> SurveyResult {
-    let contract = ErrorContract { scope: Scope::default(), ..ErrorContract::default() };
+    let contract = ErrorContract::default();
     let (mut data, mut names) = (SurveyData::new(&contract), Vec::new());
     for (at, Recording { name, source }) in (0..).zip(recordings) {
         Traversal::default().visit_in_order(source, at, &mut data);

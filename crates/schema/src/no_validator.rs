@@ -4,13 +4,14 @@ use serde_json::Value;
 
 use faithful_clerk_shape::Mismatch;
 
+pub(super) use self::{AbsentRegistry as SchemaRegistry, AbsentValidator as SchemaValidator};
 use super::rules::FormatMode;
 pub(super) use super::schema_dialect::SchemaDialect;
 
 #[derive(Debug)]
-pub(super) struct SchemaRegistry;
+pub(super) struct AbsentRegistry;
 
-impl SchemaRegistry {
+impl AbsentRegistry {
     pub(super) fn prepare<'d>(
         _: impl Iterator<Item = (String, &'d str, &'d Value, SchemaDialect)>,
     ) -> Result<Self, String> {
@@ -23,15 +24,15 @@ impl SchemaRegistry {
         _: SchemaDialect,
         _: String,
         _: FormatMode,
-    ) -> Result<SchemaValidator, String> {
+    ) -> Result<AbsentValidator, String> {
         Err("this program was built without JSON Schema".to_owned())
     }
 }
 
 /// No schema compiles, so there is none.
-pub(super) enum SchemaValidator {}
+pub(super) enum AbsentValidator {}
 
-impl SchemaValidator {
+impl AbsentValidator {
     pub(super) fn is_valid(&self, _: &Value) -> bool {
         match *self {}
     }

@@ -54,7 +54,7 @@ impl ObservedValues {
     ) {
         let Observation { clause, subject, value, location: place, part } = observation;
         let (value, place) = ((part, value), (row.clone(), column, place));
-        // Most of what is seen was seen before.
+        // Most values were observed before.
         let known = self.subjects.get_mut(clause).and_then(|subjects| subjects.get_mut(&subject));
         let known = known.and_then(|values| values.get_mut(&value)?.get_mut(&place));
         if let Some(entry) = known {
