@@ -5,8 +5,10 @@ use std::borrow::Cow;
 use serde_json::Value;
 
 use faithful_clerk_model::exchange::{Response, ResponseBody};
-use faithful_clerk_model::json::{self, Json};
+use faithful_clerk_model::finding::{BodyForm, Recorded};
+use faithful_clerk_model::json::{self, Json, JsonType};
 use faithful_clerk_model::media;
+use faithful_clerk_model::snippet::snippet;
 
 /// Why the body of a truncated response is not checked.
 pub const CUT: &str = "the response is truncated";
@@ -101,19 +103,17 @@ impl ParsedBody {
         }
     }
 
-    /// What it is, in few words.
+    /// What it turned out to be.
     #[must_use]
-    pub fn in_brief(&self) -> String {
+    pub fn form(&self) -> BodyForm {
         match self {
-            Self::Empty => "no body".to_owned(),
-            Self::Unknown(reason) => (*reason).to_owned(),
-            Self::Json(value) => format!("JSON, {}", json::kind_of(value)),
-            Self::BrokenJson { reason, .. } => format!("broken JSON: {reason}"),
-            Self::Html(_) => "HTML".to_owned(),
+            Self::Empty => BodyForm::Empty,
+            Self::Unknown(reason) => BodyForm::Unreadable((*reason).to_owned()),
+            Self::Json(value) => BodyForm::Json(JsonType::of(value)),
+            Self::BrokenJson { reason, .. } => BodyForm::BrokenJson(Recorded::text(reason)),
+            Self::Html(_) => BodyForm::Html,
             Self::Text(text) => {
-                let start: String = text.trim().chars().take(40).collect();
-                let more = if text.trim().chars().nth(40).is_some() { "…" } else { "" };
-                format!("the text \"{start}{more}\"")
+                BodyForm::Text(Recorded::text(format!("\"{}\"", snippet(text.trim(), 40))))
             }
         }
     }

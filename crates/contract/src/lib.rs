@@ -26,8 +26,8 @@ pub use endpoint_row::EndpointRow;
 pub use envelope::{ApplicationCodes, Envelope, LocationSource, ViolationPointers};
 pub use model::{
     Authentication, Case, CaseSensitivity, Condition, DeclaredType, DisclosureScope, Endpoint,
-    EndpointId, ErrorContract, ErrorRule, Expectation, Fault, FaultClass, FaultId, PathRules,
-    Scope, SeverityOverride, TrailingSlash, Waiver, WaiverValidity,
+    EndpointId, ErrorContract, ErrorRule, Expectation, Fault, FaultClass, FaultId, KeyLines,
+    PathRules, Scope, SeverityOverride, TrailingSlash, Waiver, WaiverValidity,
 };
 pub use nearest::nearest;
 pub use parse::{ParsedContract, contract_keys};

@@ -68,9 +68,28 @@ pub struct ErrorContract {
     pub description: Option<String>,
     /// What tells it from other contracts: a hash (SHA-256) of its text and of every file it names.
     pub digest: String,
+    /// Where its keys stand in its text.
+    pub key_lines: KeyLines,
     pub router: Router,
     pub all_faults: AllFaults,
     pub known: OnceLock<PublicTexts>,
+}
+
+/// The lines of a contract's keys, each by its path: `["fault", "malformed", "status"]`.
+#[derive(Debug, Default)]
+pub struct KeyLines(BTreeMap<Vec<String>, usize>);
+
+impl KeyLines {
+    pub(super) fn insert(&mut self, path: &[String], line: usize) {
+        self.0.insert(path.to_vec(), line);
+    }
+
+    /// The line of a key, from 1, where the contract has it.
+    #[must_use]
+    pub fn line(&self, path: &[&str]) -> Option<usize> {
+        let path: Vec<String> = path.iter().map(|key| (*key).to_owned()).collect();
+        self.0.get(&path).copied()
+    }
 }
 
 /// What every error asks of all faults, and is therefore known beforehand: there can be thousands.

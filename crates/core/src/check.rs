@@ -4,7 +4,7 @@ use faithful_clerk_check::Check;
 use faithful_clerk_check::ledger::{FindingKey, FindingOccurrences, Ledger};
 use faithful_clerk_insight::coverage::{CellCounts, Coverage};
 use faithful_clerk_model::address::{Address, Location, RecordingNames};
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Because, Expected, Got, NotChecked, Severity};
 
 use crate::{Contract, ReadError, Recording};
 
@@ -124,12 +124,14 @@ pub struct EndpointFinding {
     pub severity: Severity,
     /// Where in the exchange.
     pub location: Location,
-    /// What was expected.
-    pub expected: String,
-    /// What came.
-    pub got: String,
-    /// What else there is to know.
-    pub because: Option<String>,
+    /// What was expected; it displays as words and serialises as data.
+    pub expected: Expected,
+    /// What is there.
+    pub got: Got,
+    /// How the situation was recognised, or what else shows it.
+    pub because: Option<Because>,
+    /// What could not be checked because of it.
+    pub not_checked: Option<NotChecked>,
     /// How many exchanges have it.
     pub count: u64,
     /// The first of them, at most five, each as `NAME#NUMBER`.
@@ -152,6 +154,7 @@ impl EndpointFinding {
             expected: key.expected.clone(),
             got: key.got.clone(),
             because: key.because.clone(),
+            not_checked: key.not_checked.clone(),
             count: occurrences.count,
             addresses: occurrences.first.iter().map(address).collect(),
         }

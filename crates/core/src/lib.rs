@@ -68,7 +68,7 @@ pub use faithful_clerk_model::address::{Address, Location};
 pub use faithful_clerk_model::exchange::{
     BodyContent, Exchange, Request, RequestBody, Response, ResponseBody,
 };
-pub use faithful_clerk_model::finding::{Finding, Severity};
+pub use faithful_clerk_model::finding::{Because, Expected, Finding, Got, NotChecked, Severity};
 pub use faithful_clerk_model::headers::Headers;
 pub use faithful_clerk_model::situation::Situation;
 pub use faithful_clerk_recording::{Format, ReadOptions};

@@ -16,4 +16,5 @@ pub mod method;
 pub mod percent;
 pub mod secret;
 pub mod situation;
+pub mod snippet;
 pub mod status;

@@ -1,7 +1,10 @@
 //! Situations: what was wrong with a request, by name.
 
 /// A situation, in the order in which a grid shows them.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(
+    Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize,
+)]
+#[serde(rename_all = "kebab-case")]
 pub enum Situation {
     /// No endpoint has that path.
     UnknownRoute,
@@ -142,6 +145,12 @@ impl Situation {
             500.. => Self::InternalServerError,
             _ => return None,
         })
+    }
+}
+
+impl std::fmt::Display for Situation {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str(self.name())
     }
 }
 

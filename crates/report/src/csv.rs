@@ -2,7 +2,7 @@
 //!
 //! | column | what it is |
 //! |---|---|
-//! | `severity`, `clause`, `endpoint`, `location`, `expected`, `got`, `because` | as in every other output |
+//! | `severity`, `clause`, `endpoint`, `location`, `expected`, `got`, `because`, `not_checked` | as in every other output |
 //! | `count` | in how many exchanges |
 //! | `first` | the first addresses, a space between two |
 //! | `known` | `yes` if the ledger compared with has it |
@@ -17,7 +17,7 @@ use crate::CheckReport;
 use crate::escape::terminal;
 use crate::groups::groups;
 
-const HEADS: [&str; 11] = [
+const HEADS: [&str; 12] = [
     "severity",
     "clause",
     "endpoint",
@@ -25,11 +25,17 @@ const HEADS: [&str; 11] = [
     "expected",
     "got",
     "because",
+    "not_checked",
     "count",
     "first",
     "known",
     "fingerprint",
 ];
+
+/// The words of what a finding may have; nothing where it has none.
+fn words<T: std::fmt::Display>(value: Option<&T>) -> String {
+    value.map(T::to_string).unwrap_or_default()
+}
 
 /// The findings of a check.
 ///
@@ -49,9 +55,10 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, Error> {
                 key.clause,
                 &cell(&group.name),
                 &cell(&key.location.to_string()),
-                &cell(&key.expected),
-                &cell(&key.got),
-                &cell(key.because.as_deref().unwrap_or_default()),
+                &cell(&key.expected.to_string()),
+                &cell(&key.got.to_string()),
+                &cell(&words(key.because.as_ref())),
+                &cell(&words(key.not_checked.as_ref())),
                 &entry.count.to_string(),
                 &cell(&report.names().each(&entry.first).join(" ")),
                 known,

@@ -210,7 +210,7 @@ fn example(chapter: &FaultChapter<'_>) -> Vec<PageLine> {
     }
     let line = |line: &str| {
         let bare = line.trim_start();
-        PageLine { indent: line.len() - bare.len(), pieces: vec![plain(bare)] }
+        PageLine { indent: line.len() - bare.len(), hang: 0, pieces: vec![plain(bare)] }
     };
     text.lines().map(line).collect()
 }

@@ -11,7 +11,7 @@
 //! | `totals` | numbers: `checked`, `excluded`, `unreadable` (exchanges), `breaches`, `warnings`, `notes`, `waived` (findings) |
 //! | `gate` | `fail_on` (the least severity that fails), `baseline` (the ledger compared with, or null), how many findings are `new` by severity (`breaches`, `warnings`, `notes`), how many are `known`, how many are `failing`, and whether it `passed` |
 //! | `grid` | an array of rows: `endpoint`, and `cells`: `situation` (null: valid), `mark`, and how many exchanges were `met`, `broken`, `not_checked`; `from_comparison`: breaches that came of comparing exchanges |
-//! | `findings` | an array: `clause`, `severity`, `endpoint`, `location`, `pointer` (where the location is in a JSON body), `expected`, `got`, `because`, `fingerprint`, `known` (was it in the baseline?), `conforming` (an address where it is as expected, or null), `count` (exchanges), `addresses` (the first of them) |
+//! | `findings` | an array: `clause`, `severity`, `endpoint`, `location`, `pointer` (where the location is in a JSON body), `expected`, `got`, `because`, `not_checked` (what could not be checked because of it), `fingerprint`, `known` (was it in the baseline?), `conforming` (an address where it is as expected, or null), `count` (exchanges), `addresses` (the first of them) |
 //! | `more` | findings that are only counted: `clause`, `severity`, `endpoint`, `count` |
 //! | `waivers` | an array: `clause`, `endpoint` (null: everywhere), `reason`, `until`, `line` in the contract, `validity` (`in force`, `expired`, `unused`), how many findings it `waived`, and those `findings` |
 //! | `clauses` | an array: `name`, and in how many exchanges it was `met`, `broken`, `not_checked` |
@@ -118,9 +118,10 @@ struct JsonFinding<'r> {
     endpoint: String,
     location: String,
     pointer: Option<&'r str>,
-    expected: &'r str,
-    got: &'r str,
-    because: Option<&'r str>,
+    expected: String,
+    got: String,
+    because: Option<String>,
+    not_checked: Option<String>,
     fingerprint: String,
     known: bool,
     conforming: Option<String>,
@@ -270,7 +271,8 @@ fn finding<'r>(
         location: place,
         expected: agreed,
         got: seen,
-        because: note,
+        because,
+        not_checked,
         conforming: unlike,
     } = key;
     let pointer = match place {
@@ -286,9 +288,10 @@ fn finding<'r>(
         endpoint,
         location: place.to_string(),
         pointer,
-        expected: agreed,
-        got: seen,
-        because: note.as_deref(),
+        expected: agreed.to_string(),
+        got: seen.to_string(),
+        because: because.as_ref().map(ToString::to_string),
+        not_checked: not_checked.as_ref().map(ToString::to_string),
         conforming: unlike.map(|address| report.address(address)),
         count: entry.count,
         addresses: entry.first.iter().map(|address| report.address(*address)).collect(),

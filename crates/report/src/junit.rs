@@ -13,13 +13,14 @@ use std::io::Error;
 
 use faithful_clerk_check::clauses::catalogue;
 use faithful_clerk_check::grid::Grid;
-use faithful_clerk_check::ledger::StaleWaiver;
+use faithful_clerk_check::ledger::{EndpointRow, StaleWaiver};
 use faithful_clerk_model::finding::Severity;
 use quick_xml::Writer;
 use quick_xml::events::{BytesDecl, Event};
 
 use crate::CheckReport;
 use crate::escape::{lines, terminal};
+use crate::finding_text::FindingText;
 use crate::groups::{FindingGroup, ListedFinding, groups};
 use crate::text::counted;
 
@@ -187,8 +188,8 @@ fn case(report: &CheckReport<'_>, group: &FindingGroup<'_>, name: &str) -> TestC
     let known = group.known.iter().filter(of_family);
     let out: Vec<String> = told
         .into_iter()
-        .map(|shown| sentence(report, shown))
-        .chain(known.map(|shown| format!("known: {}", sentence(report, shown))))
+        .map(|shown| sentence(report, group.row, shown))
+        .chain(known.map(|shown| format!("known: {}", sentence(report, group.row, shown))))
         .collect();
     let count: u64 = failed.iter().map(|shown| shown.entry.count).sum::<u64>()
         + more_failed.iter().map(|(_, count)| count).sum::<u64>();
@@ -198,7 +199,7 @@ fn case(report: &CheckReport<'_>, group: &FindingGroup<'_>, name: &str) -> TestC
         None => TestOutcome::Passed,
         Some(worst) => {
             let mut lines: Vec<String> =
-                failed.iter().map(|shown| sentence(report, shown)).collect();
+                failed.iter().map(|shown| sentence(report, group.row, shown)).collect();
             lines.extend(more_failed.iter().map(|(weight, count)| {
                 format!("and {} with other texts", counted(*count, weight.name()))
             }));
@@ -208,17 +209,11 @@ fn case(report: &CheckReport<'_>, group: &FindingGroup<'_>, name: &str) -> TestC
     TestCase { suite: group.name.clone(), name: name.to_owned(), outcome, out: out.join("\n") }
 }
 
-fn sentence(report: &CheckReport<'_>, shown: &ListedFinding<'_>) -> String {
+fn sentence(report: &CheckReport<'_>, row: &EndpointRow, shown: &ListedFinding<'_>) -> String {
     let (key, entry) = (shown.key, shown.entry);
     let at = report.names().list(entry.count, &entry.first);
-    format!(
-        "{} {} at {}: expected {}; got {}. ({at})",
-        key.severity.name(),
-        key.clause,
-        key.location,
-        key.expected,
-        key.got
-    )
+    let text = FindingText::of_key(key, row, report.contract).sentence();
+    format!("{} {} {text} ({at})", key.severity.name(), key.clause)
 }
 
 /// Was everything read, and do all waivers still count?

@@ -13,6 +13,7 @@ pub mod diagnostics;
 pub mod drafted;
 pub mod escape;
 pub mod explain;
+mod finding_text;
 mod groups;
 pub mod handbook;
 pub mod html;

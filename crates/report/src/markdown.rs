@@ -4,8 +4,9 @@ use faithful_clerk_check::grid::{CellMark, Grid};
 use faithful_clerk_check::ledger::column_name;
 use faithful_clerk_model::finding::Severity;
 
+use crate::finding_text::{FindingText, LabelledText};
 use crate::groups::{FindingGroup, ListedFinding, groups};
-use crate::page::{Page, StyledText, Table, code, plain, toned};
+use crate::page::{Page, Table, code, plain, toned};
 use crate::text::{counted, gate_words, sum_words, verdict};
 use crate::theme::Tone;
 use crate::{CheckReport, Theme};
@@ -36,14 +37,14 @@ pub fn check(report: &CheckReport<'_>) -> String {
         for group in &groups {
             for shown in group.new.iter().filter(|shown| shown.key.severity == weight) {
                 let mut one = Page::default();
-                one.item(item(report, group, shown));
+                finding(&mut one, report, group, shown);
                 let length = one.markdown().chars().count() + 1;
                 is_full = is_full || length > left;
                 if is_full {
                     cut += shown.entry.count;
                 } else {
                     left -= length;
-                    page.item(item(report, group, shown));
+                    page.append(one);
                 }
             }
         }
@@ -100,19 +101,28 @@ fn grid(report: &CheckReport<'_>) -> Table {
     table
 }
 
-fn item(
+/// A finding as an item with its parts below.
+fn finding(
+    page: &mut Page,
     report: &CheckReport<'_>,
     group: &FindingGroup<'_>,
     shown: &ListedFinding<'_>,
-) -> Vec<StyledText> {
+) {
     let key = shown.key;
+    let FindingText { location, parts, not_checked } =
+        FindingText::of_key(key, group.row, report.contract);
     let at = report.names().list(shown.entry.count, &shown.entry.first);
-    let note = key.because.as_ref().map(|note| format!(" ({note})")).unwrap_or_default();
-    vec![
+    page.item(vec![
         toned(Tone::Strong, key.clause),
         plain(" at "),
         code(&group.name),
-        plain(format!(", {}: expected {}; got {}.{note} ", key.location, key.expected, key.got)),
+        plain(format!(", {location} ")),
         toned(Tone::Faint, at),
-    ]
+    ]);
+    for LabelledText { label, text } in parts {
+        page.part(vec![plain(format!("{label} ")), plain(text)]);
+    }
+    if let Some(what) = not_checked {
+        page.part(vec![plain(format!("not checked: {what}"))]);
+    }
 }

@@ -58,6 +58,8 @@ pub(crate) struct TreeLine {
 pub(crate) struct PageLine {
     /// How far it is moved in.
     pub(crate) indent: usize,
+    /// How much farther what is wrapped is moved in.
+    pub(crate) hang: usize,
     /// The text.
     pub(crate) pieces: Vec<StyledText>,
 }
@@ -69,6 +71,8 @@ pub(crate) enum PageBlock {
     Label(String),
     Text(Vec<StyledText>),
     Item(Vec<StyledText>),
+    /// A part of the item before it.
+    Part(Vec<StyledText>),
     Table(Table),
     Shapes(Vec<AnnotatedShape>),
     Lines(Vec<PageLine>),
@@ -138,6 +142,11 @@ impl Page {
         self.blocks.push(PageBlock::Item(pieces));
     }
 
+    /// A part of the last item.
+    pub(crate) fn part(&mut self, pieces: Vec<StyledText>) {
+        self.blocks.push(PageBlock::Part(pieces));
+    }
+
     pub(crate) fn table(&mut self, table: Table) {
         self.blocks.push(PageBlock::Table(table));
     }
@@ -169,7 +178,10 @@ impl Page {
             // Items stand close together.
             let close = matches!(
                 (last, block),
-                (Some(PageBlock::Item(_) | PageBlock::Label(_)), PageBlock::Item(_))
+                (
+                    Some(PageBlock::Item(_) | PageBlock::Part(_) | PageBlock::Label(_)),
+                    PageBlock::Item(_) | PageBlock::Part(_)
+                )
             );
             if last.is_some() && !close {
                 text.push('\n');
@@ -189,6 +201,7 @@ impl Page {
                     let bullet = if theme.marks == MarkStyle::Unicode { "• " } else { "* " };
                     text.push_str(&wrapped(pieces, bullet, 2, 4, theme));
                 }
+                PageBlock::Part(pieces) => text.push_str(&wrapped(pieces, "", 4, 6, theme)),
                 PageBlock::Table(table) => text.push_str(&table_text(table, theme)),
                 PageBlock::Shapes(shapes) => {
                     let drawn = shapes.iter().map(|AnnotatedShape { head, tree }| {
@@ -214,7 +227,7 @@ impl Page {
         let mut text = String::new();
         let mut last_was_item = false;
         for block in &self.blocks {
-            let is_item = matches!(block, PageBlock::Item(_));
+            let is_item = matches!(block, PageBlock::Item(_) | PageBlock::Part(_));
             if !(text.is_empty() || is_item && last_was_item) {
                 text.push('\n');
             }
@@ -226,6 +239,7 @@ impl Page {
                 PageBlock::Label(label) => text.push_str(&format!("**{}**\n", markdown(label))),
                 PageBlock::Text(pieces) => text.push_str(&format!("{}\n", marked(pieces))),
                 PageBlock::Item(pieces) => text.push_str(&format!("- {}\n", marked(pieces))),
+                PageBlock::Part(pieces) => text.push_str(&format!("  - {}\n", marked(pieces))),
                 PageBlock::Table(table) => {
                     let heads: Vec<&str> =
                         (0..table.heads.len()).map(|at| table.head(at)).collect();
@@ -327,7 +341,7 @@ fn wrapped(
 }
 
 fn line_text(line: &PageLine, theme: Theme) -> String {
-    wrapped(&line.pieces, "", line.indent, line.indent, theme)
+    wrapped(&line.pieces, "", line.indent, line.indent + line.hang, theme)
 }
 
 /// The glyphs before a line of a tree follow from the depths of the lines behind it.

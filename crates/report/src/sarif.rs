@@ -16,6 +16,7 @@ use serde_json::{Value, json};
 
 use crate::CheckReport;
 use crate::escape::{markdown, terminal, uri_path};
+use crate::finding_text::FindingText;
 use crate::groups::groups;
 use crate::json::pretty;
 
@@ -135,9 +136,8 @@ fn result(
     entry: &FindingOccurrences,
 ) -> Value {
     let name = row.name(report.contract);
-    let note = key.because.as_ref().map(|note| format!(" ({note})")).unwrap_or_default();
-    let text =
-        format!("{name}, at {}: expected {}; got {}.{note}", key.location, key.expected, key.got);
+    let text = FindingText::of_key(key, row, report.contract).sentence();
+    let text = format!("{name}, {text}");
     let (locations, mut related) = locations(report, row);
     related.extend(entry.first.iter().filter_map(|address| exchange(report, *address)));
     for (id, location) in related.iter_mut().enumerate() {

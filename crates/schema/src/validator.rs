@@ -4,8 +4,9 @@ use jsonschema::error::{TypeKind, ValidationErrorKind};
 use jsonschema::{Draft, PatternOptions, Registry, Validator};
 use serde_json::Value;
 
+use faithful_clerk_model::finding::{Expected, Got, SchemaRule};
+use faithful_clerk_model::json::JsonType;
 use faithful_clerk_model::json::pointer::join;
-use faithful_clerk_model::json::{in_brief, kind_of};
 use faithful_clerk_shape::{MOST_MISMATCHES, Mismatch, MismatchKind};
 
 use super::rules::FormatMode;
@@ -94,28 +95,23 @@ impl SchemaValidator {
 
 /// What one of the validator's errors says, place by place.
 fn mismatches(location: &str, kind: &ValidationErrorKind, value: &Value) -> Vec<Mismatch> {
-    let one = |pointer: String, sort: MismatchKind, agreed: String, seen: String| {
-        vec![Mismatch { pointer, kind: sort, expected: agreed, got: seen }]
+    let one = |pointer: String, kind: MismatchKind, rule: SchemaRule, got: Got| {
+        vec![Mismatch { pointer, kind, expected: Expected::Schema(rule), got }]
     };
-    let here = |sort: MismatchKind, agreed: String| {
-        one(location.to_owned(), sort, agreed, in_brief(value))
+    let here = |kind: MismatchKind, rule: SchemaRule| {
+        one(location.to_owned(), kind, rule, Got::value(value))
     };
     match kind {
         ValidationErrorKind::Required { property } => {
             let name = property.as_str().unwrap_or_default();
-            one(
-                join(location, name),
-                MismatchKind::Missing,
-                "the member".to_owned(),
-                "nothing".to_owned(),
-            )
+            one(join(location, name), MismatchKind::Missing, SchemaRule::Required, Got::Nothing)
         }
         ValidationErrorKind::AdditionalProperties { unexpected }
         | ValidationErrorKind::UnevaluatedProperties { unexpected } => unexpected
             .iter()
             .flat_map(|name| {
-                let agreed = "no member but those that are known".to_owned();
-                one(join(location, name), MismatchKind::Unknown, agreed, format!("`{name}`"))
+                let (rule, got) = (SchemaRule::KnownMember, Got::Member(name.clone()));
+                one(join(location, name), MismatchKind::Unknown, rule, got)
             })
             .collect(),
         ValidationErrorKind::PropertyNames { error } => {
@@ -123,70 +119,68 @@ fn mismatches(location: &str, kind: &ValidationErrorKind, value: &Value) -> Vec<
             one(
                 join(location, &name),
                 MismatchKind::Unknown,
-                "a name that is known".to_owned(),
-                name,
+                SchemaRule::PropertyName,
+                Got::Member(name),
             )
         }
         ValidationErrorKind::Type { kind } => {
-            let agreed = match kind {
-                TypeKind::Single(one) => one.to_string(),
-                TypeKind::Multiple(several) => {
-                    let names: Vec<String> = several.iter().map(|one| one.to_string()).collect();
-                    names.join(" or ")
-                }
+            let types = match kind {
+                TypeKind::Single(one) => vec![one.to_string()],
+                TypeKind::Multiple(several) => several.iter().map(|one| one.to_string()).collect(),
             };
-            one(location.to_owned(), MismatchKind::WrongType, agreed, kind_of(value).to_owned())
+            let got = Got::Type(JsonType::of(value));
+            one(location.to_owned(), MismatchKind::WrongType, SchemaRule::Types(types), got)
         }
         ValidationErrorKind::Enum { options } => {
-            here(MismatchKind::Listed, format!("one of {options}"))
+            here(MismatchKind::Listed, SchemaRule::Enum(options.to_string()))
         }
         ValidationErrorKind::Constant { expected_value } => {
-            here(MismatchKind::Listed, format!("exactly {expected_value}"))
+            here(MismatchKind::Listed, SchemaRule::Const(expected_value.to_string()))
         }
         ValidationErrorKind::MinLength { limit } => {
-            here(MismatchKind::TooShort, format!("at least {limit} characters"))
+            here(MismatchKind::TooShort, SchemaRule::MinLength(*limit))
         }
         ValidationErrorKind::MaxLength { limit } => {
-            here(MismatchKind::TooLong, format!("at most {limit} characters"))
+            here(MismatchKind::TooLong, SchemaRule::MaxLength(*limit))
         }
         ValidationErrorKind::Minimum { limit } => {
-            here(MismatchKind::Range, format!("at least {limit}"))
+            here(MismatchKind::Range, SchemaRule::Minimum(limit.to_string()))
         }
         ValidationErrorKind::Maximum { limit } => {
-            here(MismatchKind::Range, format!("at most {limit}"))
+            here(MismatchKind::Range, SchemaRule::Maximum(limit.to_string()))
         }
         ValidationErrorKind::ExclusiveMinimum { limit } => {
-            here(MismatchKind::Range, format!("more than {limit}"))
+            here(MismatchKind::Range, SchemaRule::ExclusiveMinimum(limit.to_string()))
         }
         ValidationErrorKind::ExclusiveMaximum { limit } => {
-            here(MismatchKind::Range, format!("less than {limit}"))
+            here(MismatchKind::Range, SchemaRule::ExclusiveMaximum(limit.to_string()))
         }
         ValidationErrorKind::MinItems { limit } => {
-            here(MismatchKind::TooFew, format!("at least {limit} items"))
+            here(MismatchKind::TooFew, SchemaRule::MinItems(*limit))
         }
         ValidationErrorKind::MaxItems { limit } => {
-            here(MismatchKind::TooMany, format!("at most {limit} items"))
+            here(MismatchKind::TooMany, SchemaRule::MaxItems(*limit))
         }
         ValidationErrorKind::MinProperties { limit } => {
-            here(MismatchKind::TooFew, format!("at least {limit} members"))
+            here(MismatchKind::TooFew, SchemaRule::MinProperties(*limit))
         }
         ValidationErrorKind::MaxProperties { limit } => {
-            here(MismatchKind::TooMany, format!("at most {limit} members"))
+            here(MismatchKind::TooMany, SchemaRule::MaxProperties(*limit))
         }
         ValidationErrorKind::AdditionalItems { limit } => {
-            here(MismatchKind::TooMany, format!("at most {limit} items"))
+            here(MismatchKind::TooMany, SchemaRule::MaxItems(*limit as u64))
         }
         ValidationErrorKind::Pattern { pattern } => {
-            here(MismatchKind::Form, format!("string matching {pattern}"))
+            here(MismatchKind::Form, SchemaRule::Pattern(pattern.clone()))
         }
         ValidationErrorKind::Format { format } => {
-            here(MismatchKind::Form, format!("the format {format}"))
+            here(MismatchKind::Form, SchemaRule::Format(format.clone()))
         }
         ValidationErrorKind::AnyOf { .. }
         | ValidationErrorKind::OneOfNotValid { .. }
         | ValidationErrorKind::OneOfMultipleValid { .. } => {
-            here(MismatchKind::Choice, "exactly one of its alternatives".to_owned())
+            here(MismatchKind::Choice, SchemaRule::Alternatives)
         }
-        other => here(MismatchKind::Rule, format!("what `{}` asks", other.keyword())),
+        other => here(MismatchKind::Rule, SchemaRule::Keyword(other.keyword().to_owned())),
     }
 }

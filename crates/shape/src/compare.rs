@@ -4,64 +4,9 @@ use serde_json::{Number, Value};
 
 use super::format::{is_date, is_date_time, is_language_tag, is_uri, is_uri_reference};
 use super::kind::{ConstrainedType, Limit, Shape, ShapeTable, TypeName};
+use faithful_clerk_model::finding::{Expected, Got, MismatchKind};
 use faithful_clerk_model::json::pointer::{JsonPath, is_pointer};
-use faithful_clerk_model::json::{MemberLookup as _, in_brief, kind_of};
-
-/// What kind of difference a mismatch is.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum MismatchKind {
-    /// A member that has to be there is not.
-    Missing,
-    /// The value is of another JSON type.
-    WrongType,
-    /// The value is of none of the forms that are allowed.
-    Choice,
-    /// The value is none of those that are listed.
-    Listed,
-    /// The text has too few characters.
-    TooShort,
-    /// The text has too many characters.
-    TooLong,
-    /// The number is too small or too great.
-    Range,
-    /// The list or the object has too few items or members.
-    TooFew,
-    /// The list or the object has too many items or members.
-    TooMany,
-    /// The text has not the form that its format or pattern asks for.
-    Form,
-    /// A member is there that is not known.
-    Unknown,
-    /// Another rule is broken.
-    Rule,
-}
-
-impl MismatchKind {
-    /// The words for it, behind a place.
-    #[must_use]
-    pub fn words(self) -> &'static str {
-        match self {
-            Self::Missing => "missing",
-            Self::WrongType => "of the wrong JSON type",
-            Self::Choice => "of none of the alternatives",
-            Self::Listed => "not one of the listed values",
-            Self::TooShort => "too short",
-            Self::TooLong => "too long",
-            Self::Range => "out of range",
-            Self::TooFew => "too few",
-            Self::TooMany => "too many",
-            Self::Form => "of the wrong format",
-            Self::Unknown => "not known",
-            Self::Rule => "against a rule",
-        }
-    }
-
-    /// Is a value of the right kind there, and breaks a rule?
-    #[must_use]
-    pub fn is_of_the_value(self) -> bool {
-        !matches!(self, Self::Missing | Self::WrongType | Self::Choice | Self::Unknown)
-    }
-}
+use faithful_clerk_model::json::{JsonType, MemberLookup as _};
 
 /// One place at which a value is not what was expected.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -70,28 +15,32 @@ pub struct Mismatch {
     pub pointer: String,
     /// What kind of difference it is.
     pub kind: MismatchKind,
-    /// What was expected there, in the words of the contract.
-    pub expected: String,
+    /// What is expected there.
+    pub expected: Expected,
     /// What stands there.
-    pub got: String,
+    pub got: Got,
 }
 
 /// Every place at which `value` differs from `shape`, in document order.
 #[must_use]
 pub fn compare(value: &Value, shape: &Shape, shapes: &ShapeTable) -> Vec<Mismatch> {
     let mut comparison = ShapeComparer { shapes, mismatches: Vec::new() };
-    comparison.shape(value, shape, &JsonPath::Top, ExpectedType::Words(&shape.name));
+    comparison.shape(value, shape, &JsonPath::Top, ExpectedType::Expression(&shape.name));
     comparison.mismatches
 }
 
 /// A list of 100,000 wrong items is said in the first hundred places.
 pub const MOST_MISMATCHES: usize = 100;
 
-/// What was expected; the words are only made where a value differs.
+/// The type that is expected; its expression is only made where a value differs.
 #[derive(Clone, Copy)]
 enum ExpectedType<'a> {
-    Words(&'a str),
-    Kind(&'a TypeName),
+    /// The expression as the contract has it.
+    Expression(&'a str),
+    /// A part of one.
+    Part(&'a TypeName),
+    /// An object without a name.
+    Object,
 }
 
 struct ShapeComparer<'s> {
@@ -103,17 +52,29 @@ impl ShapeComparer<'_> {
     fn differ(
         &mut self,
         path: &JsonPath<'_>,
-        sort: MismatchKind,
-        agreed: ExpectedType<'_>,
-        seen: String,
+        kind: MismatchKind,
+        expected: ExpectedType<'_>,
+        got: Got,
+    ) {
+        let expected = |shapes: &ShapeTable| match expected {
+            ExpectedType::Expression(words) => Expected::Type(words.to_owned()),
+            ExpectedType::Part(part) => Expected::Type(part.name(shapes)),
+            ExpectedType::Object => Expected::Object,
+        };
+        self.note(path, kind, expected, got);
+    }
+
+    /// Notes a mismatch, unless there are too many.
+    fn note(
+        &mut self,
+        path: &JsonPath<'_>,
+        kind: MismatchKind,
+        expected: impl FnOnce(&ShapeTable) -> Expected,
+        got: Got,
     ) {
         if self.mismatches.len() < MOST_MISMATCHES {
-            let agreed = match agreed {
-                ExpectedType::Words(words) => words.to_owned(),
-                ExpectedType::Kind(kind) => kind.name(self.shapes),
-            };
-            let pointer = path.pointer();
-            self.mismatches.push(Mismatch { pointer, kind: sort, expected: agreed, got: seen });
+            let (pointer, expected) = (path.pointer(), expected(self.shapes));
+            self.mismatches.push(Mismatch { pointer, kind, expected, got });
         }
     }
 
@@ -122,55 +83,46 @@ impl ShapeComparer<'_> {
         value: &Value,
         shape: &Shape,
         path: &JsonPath<'_>,
-        agreed: ExpectedType<'_>,
+        expected: ExpectedType<'_>,
     ) {
         let Value::Object(members) = value else {
             // The whole of a request body is agreed without a name: it is an object.
-            let agreed = if matches!(agreed, ExpectedType::Words("")) {
-                ExpectedType::Words("an object")
-            } else {
-                agreed
+            let expected = match expected {
+                ExpectedType::Expression("") => ExpectedType::Object,
+                expected => expected,
             };
-            return self.differ(path, MismatchKind::WrongType, agreed, kind_of(value).to_owned());
+            let got = Got::Type(JsonType::of(value));
+            return self.differ(path, MismatchKind::WrongType, expected, got);
         };
         let mut has_any = false;
         for member in &shape.members {
             let location = JsonPath::Member(path, &member.name);
-            let agreed = ExpectedType::Words(&member.text);
+            let expected = ExpectedType::Expression(&member.text);
             let found = members.member(&member.name);
             has_any |= found.is_some();
             match found {
                 None if member.optional => {}
-                None => self.differ(&location, MismatchKind::Missing, agreed, "nothing".to_owned()),
-                Some(value) => self.typed(value, &member.constrained, &location, agreed),
+                None => self.differ(&location, MismatchKind::Missing, expected, Got::Nothing),
+                Some(value) => self.typed(value, &member.constrained, &location, expected),
             }
         }
-        for name in shape.without.iter().filter(|name| members.member(name).is_some()) {
-            let agreed = format!("no such member in {}", shape.name);
-            let (location, seen) = (JsonPath::Member(path, name), format!("`{name}`"));
-            self.differ(&location, MismatchKind::Unknown, ExpectedType::Words(&agreed), seen);
+        let name = || shape.name.clone();
+        for unwanted in shape.without.iter().filter(|name| members.member(name).is_some()) {
+            let location = JsonPath::Member(path, unwanted);
+            let got = Got::Member(unwanted.clone());
+            let expected = |_: &ShapeTable| Expected::NoSuchMember(name());
+            self.note(&location, MismatchKind::Unknown, expected, got);
         }
         if shape.not_bare && !has_any {
-            let agreed = format!("at least one member of {}", shape.name);
-            self.differ(
-                path,
-                MismatchKind::TooFew,
-                ExpectedType::Words(&agreed),
-                "none".to_owned(),
-            );
+            let expected = |_: &ShapeTable| Expected::AnyMemberOf(name());
+            self.note(path, MismatchKind::TooFew, expected, Got::None);
         }
         if shape.closed {
-            for (name, value) in members {
-                if shape.member(name).is_none() {
-                    let agreed = format!("no member but those of {}", shape.name);
-                    let location = JsonPath::Member(path, name);
-                    self.differ(
-                        &location,
-                        MismatchKind::Unknown,
-                        ExpectedType::Words(&agreed),
-                        in_brief(value),
-                    );
-                }
+            for (unknown, value) in members.iter().filter(|(name, _)| shape.member(name).is_none())
+            {
+                let location = JsonPath::Member(path, unknown);
+                let expected = |_: &ShapeTable| Expected::OnlyMembersOf(name());
+                self.note(&location, MismatchKind::Unknown, expected, Got::value(value));
             }
         }
     }
@@ -180,24 +132,24 @@ impl ShapeComparer<'_> {
         value: &Value,
         typed: &ConstrainedType,
         path: &JsonPath<'_>,
-        agreed: ExpectedType<'_>,
+        expected: ExpectedType<'_>,
     ) {
         match (&typed.name, value) {
             (TypeName::Either(alternatives), _) => {
                 let fits = alternatives.iter().any(|alternative| {
                     let mut trial = ShapeComparer { shapes: self.shapes, mismatches: Vec::new() };
-                    trial.typed(value, alternative, path, agreed);
+                    trial.typed(value, alternative, path, expected);
                     trial.mismatches.is_empty()
                 });
                 if !fits {
                     // Which of the forms was meant can't be known, so the choice is named as a whole.
-                    self.differ(path, MismatchKind::Choice, agreed, in_brief(value));
+                    self.differ(path, MismatchKind::Choice, expected, Got::value(value));
                 }
                 return;
             }
             (TypeName::Shape(id), _) => {
                 if let Some(shape) = self.shapes.get(*id) {
-                    self.shape(value, shape, path, agreed);
+                    self.shape(value, shape, path, expected);
                 }
                 return;
             }
@@ -207,7 +159,7 @@ impl ShapeComparer<'_> {
                         value,
                         item,
                         &JsonPath::Item(path, index),
-                        ExpectedType::Kind(&item.name),
+                        ExpectedType::Part(&item.name),
                     );
                 }
             }
@@ -217,20 +169,15 @@ impl ShapeComparer<'_> {
                         value,
                         member,
                         &JsonPath::Member(path, name),
-                        ExpectedType::Kind(&member.name),
+                        ExpectedType::Part(&member.name),
                     );
                 }
             }
             (kind, value) => match fits(kind, value) {
                 AlternativeFit::Yes => {}
                 AlternativeFit::OtherKind => {
-                    let seen = match value {
-                        Value::Array(_) | Value::Object(_) | Value::Null => {
-                            kind_of(value).to_owned()
-                        }
-                        _ => format!("{} {}", kind_of(value), in_brief(value)),
-                    };
-                    return self.differ(path, MismatchKind::WrongType, agreed, seen);
+                    let got = Got::typed(value);
+                    return self.differ(path, MismatchKind::WrongType, expected, got);
                 }
                 AlternativeFit::OtherValue => {
                     let sort = match kind {
@@ -238,13 +185,13 @@ impl ShapeComparer<'_> {
                         TypeName::Status => MismatchKind::Range,
                         _ => MismatchKind::Form,
                     };
-                    return self.differ(path, sort, agreed, in_brief(value));
+                    return self.differ(path, sort, expected, Got::value(value));
                 }
             },
         }
         let broken = typed.limits.iter().find(|limit| !keeps(value, limit));
         if let Some(limit) = broken {
-            self.differ(path, sort_of(value, limit), agreed, in_brief(value));
+            self.differ(path, sort_of(value, limit), expected, Got::value(value));
         }
     }
 }
@@ -304,7 +251,7 @@ fn fits(kind: &TypeName, value: &Value) -> AlternativeFit {
 fn one_of(values: &[Value], value: &Value) -> AlternativeFit {
     if values.iter().any(|agreed| equal(agreed, value)) {
         AlternativeFit::Yes
-    } else if values.iter().any(|agreed| kind_of(agreed) == kind_of(value)) {
+    } else if values.iter().any(|agreed| JsonType::of(agreed) == JsonType::of(value)) {
         AlternativeFit::OtherValue
     } else {
         AlternativeFit::OtherKind
@@ -361,7 +308,7 @@ pub fn text_fits(text: &str, typed: &ConstrainedType, shapes: &ShapeTable) -> bo
 #[must_use]
 pub fn value_fits(value: &Value, typed: &ConstrainedType, shapes: &ShapeTable) -> bool {
     let mut comparison = ShapeComparer { shapes, mismatches: Vec::new() };
-    comparison.typed(value, typed, &JsonPath::Top, ExpectedType::Words(""));
+    comparison.typed(value, typed, &JsonPath::Top, ExpectedType::Expression(""));
     comparison.mismatches.is_empty()
 }
 
@@ -374,7 +321,7 @@ pub fn compare_value(
     shapes: &ShapeTable,
 ) -> Vec<Mismatch> {
     let mut comparison = ShapeComparer { shapes, mismatches: Vec::new() };
-    comparison.typed(value, typed, &JsonPath::Top, ExpectedType::Words(agreed));
+    comparison.typed(value, typed, &JsonPath::Top, ExpectedType::Expression(agreed));
     comparison.mismatches
 }
 

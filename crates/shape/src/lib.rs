@@ -8,9 +8,9 @@ mod outline;
 mod phrase;
 mod sketch;
 
-pub use compare::{
-    MOST_MISMATCHES, Mismatch, MismatchKind, compare, compare_value, text_fits, value_fits,
-};
+pub use faithful_clerk_model::finding::MismatchKind;
+
+pub use compare::{MOST_MISMATCHES, Mismatch, compare, compare_value, text_fits, value_fits};
 pub use difference::{DifferenceKind, ShapeDifference, differences};
 pub use format::{is_date, is_date_time, is_language_tag, is_uri, is_uri_reference};
 pub use kind::{

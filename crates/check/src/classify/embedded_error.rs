@@ -10,6 +10,7 @@ use serde_json::{Map, Value};
 
 use super::Classified;
 use faithful_clerk_model::exchange::{BodyContent, ResponseBody};
+use faithful_clerk_model::finding::Got;
 use faithful_clerk_model::json::pointer::{from_tokens, join, resolve};
 use faithful_clerk_model::json::{MemberLookup as _, folds_to};
 
@@ -27,7 +28,7 @@ pub struct EmbeddedError {
     /// Where it stands, as a JSON Pointer.
     pub pointer: String,
     /// What stands there.
-    pub evidence: String,
+    pub evidence: Got,
 }
 
 /// What a success flag says.
@@ -66,10 +67,7 @@ pub(super) fn error_inside(classified: &Classified<'_>) -> Option<EmbeddedError>
     let (name, value) = members
         .iter()
         .find(|(name, value)| is_error(name, value) && allowed != Some(join("", name).as_str()))?;
-    Some(EmbeddedError {
-        pointer: join("", name),
-        evidence: faithful_clerk_model::json::in_brief(value),
-    })
+    Some(EmbeddedError { pointer: join("", name), evidence: Got::value(value) })
 }
 
 /// Members that go with an error, and say nothing of the thing that was asked for.
@@ -168,7 +166,7 @@ fn is_error(name: &str, value: &Value) -> bool {
 
 /// The success flag of a body, where it has one: where the contract says, or under one of the usual names.
 #[must_use]
-pub fn flag(classified: &Classified<'_>, body: &Value) -> Option<(String, SuccessFlag, String)> {
+pub fn flag(classified: &Classified<'_>, body: &Value) -> Option<(String, SuccessFlag, Got)> {
     let (pointer, value) = match &classified.contract.envelope.success {
         Some(steps) => (from_tokens(steps), resolve(body, steps)?),
         None => {
@@ -191,5 +189,5 @@ pub fn flag(classified: &Classified<'_>, body: &Value) -> Option<(String, Succes
         }
         _ => return None,
     };
-    Some((pointer, says, value.to_string()))
+    Some((pointer, says, Got::value(value)))
 }

@@ -1,7 +1,10 @@
-//! How a situation was recognised, in words: what in the request, the contract or the response shows it.
+//! How a situation was recognised: what in the request, the contract or the response shows it.
 
-use super::{Classified, RouteMatch};
+use super::Classified;
 use faithful_clerk_model::exchange::RequestBody;
+use faithful_clerk_model::finding::{
+    Because, InvalidField, InvalidParameterRef, Measured, Pointer, Recorded,
+};
 use faithful_clerk_model::json::Json;
 use faithful_clerk_model::media;
 use faithful_clerk_model::situation::Situation;
@@ -12,7 +15,7 @@ pub struct SituationEvidence {
     /// The situation.
     pub situation: Situation,
     /// What shows it.
-    pub evidence: String,
+    pub evidence: Because,
     /// Does it decide about the response, by the contract's order?
     pub decides: bool,
 }
@@ -35,16 +38,16 @@ pub fn recognised(classified: &Classified<'_>) -> Vec<SituationEvidence> {
         && let Some(situation) = classified.grid_situation()
     {
         let status = classified.status().unwrap_or_default();
-        let by = match classified.fault() {
-            Some(fault) => format!("the response says so: {status}, the fault `{}`", fault.name),
-            None => format!("the response says so: {status}"),
-        };
-        found.push(SituationEvidence { situation, evidence: by, decides: true });
+        let fault = classified.fault().map(|fault| fault.name.clone());
+        let evidence = Because::ResponseSays(status, fault);
+        found.push(SituationEvidence { situation, evidence, decides: true });
     }
     found
 }
 
-fn by_request(classified: &Classified<'_>, situation: Situation) -> String {
+/// What in the request, or in a case of the contract, shows the situation.
+#[must_use]
+pub fn by_request(classified: &Classified<'_>, situation: Situation) -> Because {
     let contract = classified.contract;
     let of_case = |at: &&usize| {
         contract.cases.get(**at).is_some_and(|case| case.situation == Some(situation))
@@ -52,42 +55,29 @@ fn by_request(classified: &Classified<'_>, situation: Situation) -> String {
     if let Some(case) =
         classified.situations.cases.iter().find(of_case).and_then(|at| contract.cases.get(*at))
     {
-        return format!("the case `{}` says so", case.name);
+        return Because::Case(case.name.clone());
     }
     let request = &classified.exchange.request;
     let rules = classified.rules();
     match situation {
-        Situation::UnknownRoute => "no path of the contract matches".to_owned(),
-        Situation::UnknownMethod => {
-            format!("{} is not a standard HTTP method, and no endpoint has it", request.method)
-        }
-        Situation::MethodNotAllowed => match &classified.route {
-            RouteMatch::MethodNotAllowed(_) => {
-                format!("the path offers {}", classified.allowed_methods().join(", "))
-            }
-            RouteMatch::UnknownRoute | RouteMatch::Endpoint(..) => {
-                "the path does not offer it".to_owned()
-            }
-        },
-        Situation::MissingCredentials => {
-            format!(
-                "the endpoint requires credentials, and there is no {}",
-                contract.credentials.join(" or ")
-            )
-        }
+        Situation::UnknownRoute => Because::UnknownRoute,
+        Situation::UnknownMethod => Because::UnknownMethod(request.method.to_string()),
+        Situation::MethodNotAllowed => Because::OtherMethods(
+            classified.allowed_methods().iter().map(ToString::to_string).collect(),
+        ),
+        Situation::MissingCredentials => Because::NoCredentials(contract.credentials.clone()),
         Situation::NotAcceptable => {
-            let produces = rules.produces.clone().unwrap_or_default();
-            format!("`Accept` allows none of {}", produces.join(", "))
+            Because::NotAcceptable(rules.produces.clone().unwrap_or_default())
         }
         Situation::UnsupportedMediaType => {
-            let accepts = rules.accepts.clone().unwrap_or_default();
             let sent = request.media().map(media::essence).unwrap_or_default();
-            format!("the body is {sent}; accepted is {}", accepts.join(", "))
+            let accepted = rules.accepts.clone().unwrap_or_default();
+            Because::UnsupportedMediaType(sent.to_string(), accepted)
         }
-        Situation::MissingBody => "the endpoint requires a body, and there is none".to_owned(),
+        Situation::MissingBody => Because::MissingBody,
         Situation::MalformedBody => malformed(&request.body),
         Situation::ContentTooLarge => {
-            format!("the body is larger than {} bytes", rules.max_request_body.unwrap_or_default())
+            Because::LargeBody(rules.max_request_body.unwrap_or_default())
         }
         Situation::InvalidParameters | Situation::ResourceNotFound => {
             parameters(classified, situation)
@@ -96,48 +86,45 @@ fn by_request(classified: &Classified<'_>, situation: Situation) -> String {
         Situation::PreconditionRequired => {
             let required = rules.requires.iter().flatten();
             let missing = required.filter(|(name, _)| !request.headers.has(name));
-            let names: Vec<&str> = missing.map(|(name, _)| name.as_str()).collect();
-            format!("there is no {}", names.join(" and no "))
+            Because::MissingHeaders(missing.map(|(name, _)| name.clone()).collect())
         }
-        _ => "the contract says so".to_owned(),
+        _ => Because::Contract,
     }
 }
 
-fn malformed(body: &RequestBody<'_>) -> String {
-    let RequestBody::Present(content) = body else {
-        return "the body is not valid JSON".to_owned();
+fn malformed(body: &RequestBody<'_>) -> Because {
+    let reason = match body {
+        RequestBody::Present(content) => match content.decode().map(|bytes| Json::read(&bytes)) {
+            Ok(Json::Malformed(reason)) => Some(Recorded::text(reason)),
+            _ => None,
+        },
+        _ => None,
     };
-    match content.decode().map(|bytes| Json::read(&bytes)) {
-        Ok(Json::Malformed(reason)) => format!("the body is not valid JSON: {reason}"),
-        _ => "the body is not valid JSON".to_owned(),
-    }
+    Because::MalformedBody(reason)
 }
 
-/// So many places are told; the rest is counted.
+/// So many fields and parameters are told; the rest is counted.
 const MOST_TOLD: usize = 8;
 
-fn fields(classified: &Classified<'_>) -> String {
+fn fields(classified: &Classified<'_>) -> Because {
     let invalid = &classified.situations.invalid;
-    let told = invalid.iter().take(MOST_TOLD).map(|mismatch| {
-        let pointer =
-            if mismatch.pointer.is_empty() { "the whole body" } else { &mismatch.pointer };
-        format!("{pointer} is {}", mismatch.kind.words())
+    let first = invalid.iter().take(MOST_TOLD).map(|mismatch| InvalidField {
+        field: Pointer::new(&mismatch.pointer),
+        kind: mismatch.kind,
     });
-    let told: Vec<String> = told.collect();
-    match invalid.len().saturating_sub(told.len()) {
-        0 => told.join(", "),
-        more => format!("{} and {more} more", told.join(", ")),
-    }
+    let more = Measured::count(invalid.len().saturating_sub(MOST_TOLD));
+    Because::InvalidFields(first.collect(), more)
 }
 
-fn parameters(classified: &Classified<'_>, situation: Situation) -> String {
+fn parameters(classified: &Classified<'_>, situation: Situation) -> Because {
     let mine = classified.situations.parameters.iter().filter(|one| one.situation == situation);
-    let told: Vec<String> = mine
-        .take(MOST_TOLD)
-        .map(|parameter| {
-            let what = if parameter.is_missing { "is missing" } else { "breaks its rule" };
-            format!("{} in the {} {what}", parameter.name, parameter.location.name())
-        })
-        .collect();
-    told.join(", ")
+    let told = mine.take(MOST_TOLD).map(|parameter| {
+        let (name, kind) = (parameter.name.clone(), parameter.location.name().to_owned());
+        if parameter.is_missing {
+            InvalidParameterRef::Missing(name, kind)
+        } else {
+            InvalidParameterRef::Invalid(name, kind)
+        }
+    });
+    Because::InvalidParameters(told.collect())
 }

@@ -19,7 +19,7 @@ pub use crate::body::{CUT, ParsedBody};
 pub use classified::{Classification, Classified, Credentials, RouteMatch, TextEncoding, classify};
 pub use embedded_error::{EmbeddedError, SuccessFlag, flag};
 pub use entries::find_reported_fields;
-pub use evidence::{SituationEvidence, recognised};
+pub use evidence::{SituationEvidence, by_request, recognised};
 pub use parameters::InvalidParameter;
 pub use reported_field::{LocationForm, ReportedField};
 pub use request::RequestSituations;

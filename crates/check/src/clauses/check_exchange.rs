@@ -4,10 +4,12 @@ use std::borrow::Cow;
 use std::sync::OnceLock;
 
 use super::{AppliesTo, Clause, ClauseSet, catalogue};
-use crate::classify::{Classified, ParsedBody};
+use crate::classify::{Classified, ParsedBody, by_request};
 use faithful_clerk_contract::SeverityOverride;
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::{Finding, Severity};
+use faithful_clerk_model::finding::{
+    Because, Detail as _, Expected, Finding, Got, NotChecked, ObservedValue, Severity, Subject,
+};
 use faithful_clerk_model::json::pointer::tokens;
 use faithful_clerk_model::secret::is_secret_name;
 use faithful_clerk_model::secret::mask::masked;
@@ -30,15 +32,15 @@ pub struct Findings {
     observations: Vec<Observation>,
 }
 
-/// What a clause that compares exchanges saw in one of them.
+/// What a clause that compares exchanges observed in one of them.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Observation {
     /// The clause's name.
     pub clause: &'static str,
-    /// What has to be the same, in the plural: 'responses of the type X'.
-    pub subject: String,
-    /// What it was here.
-    pub value: String,
+    /// What has to be the same.
+    pub subject: Subject,
+    /// What it is here.
+    pub value: ObservedValue,
     /// Where it stands.
     pub location: Location,
     /// The part of the recordings that it belongs to, where only different parts are compared.
@@ -49,96 +51,133 @@ pub struct Observation {
 #[derive(Debug)]
 pub struct NewFinding {
     location: Location,
-    expected: String,
-    got: String,
+    expected: Expected,
+    got: Got,
     severity: Option<Severity>,
-    because: Option<String>,
+    because: Option<Because>,
+    not_checked: Option<NotChecked>,
 }
 
 impl Findings {
-    /// Adds a finding: where, what was expected there, what was seen.
-    pub fn add(
-        &mut self,
-        place: Location,
-        agreed: impl Into<String>,
-        seen: impl Into<String>,
-    ) -> &mut NewFinding {
-        let (agreed, seen) = (shortened(agreed.into()), shortened(safe(&place, &seen.into())));
-        let place = match place {
-            Location::Pointer(pointer) => Location::Pointer(shortened(pointer)),
-            place => place,
+    /// Adds a finding: where, what was expected there, what is there.
+    pub fn add(&mut self, location: Location, mut expected: Expected, got: Got) -> &mut NewFinding {
+        expected.rewrite(&shortened);
+        let got = safe(&location, got);
+        let location = match location {
+            Location::Pointer(mut pointer) => {
+                pointer.rewrite(&shortened);
+                Location::Pointer(pointer)
+            }
+            location => location,
         };
         self.found.push(NewFinding {
-            location: place,
-            expected: agreed,
-            got: seen,
+            location,
+            expected,
+            got,
             severity: None,
             because: None,
+            not_checked: None,
         });
         let last = self.found.len() - 1;
         &mut self.found[last]
     }
-}
 
-impl Findings {
-    /// Notes what was seen for a subject; at the end, what differs from most of them is a finding.
-    pub fn compare(&mut self, subject: impl AsRef<str>, value: impl AsRef<str>, place: Location) {
-        self.observe(subject.as_ref(), value.as_ref(), place, None);
+    /// Notes what is there for a subject; at the end, what differs from most of them is a finding.
+    pub fn compare(&mut self, subject: Subject, value: ObservedValue, location: Location) {
+        self.observe(subject, value, location, None);
     }
 
     /// The same, where only different parts of the recordings are compared with one another.
-    pub fn compare_parts(&mut self, part: &str, subject: &str, value: &str, place: Location) {
-        self.observe(subject, value, place, Some(part.to_owned()));
+    pub fn compare_parts(
+        &mut self,
+        part: &str,
+        subject: Subject,
+        value: ObservedValue,
+        location: Location,
+    ) {
+        self.observe(subject, value, location, Some(part.to_owned()));
     }
 
     fn is_empty(&self) -> bool {
         self.found.is_empty() && self.observations.is_empty()
     }
 
-    fn observe(&mut self, subject: &str, value: &str, place: Location, part: Option<String>) {
-        let value = shortened(safe(&place, value));
-        let subject = shortened(masked(subject).into_owned());
-        self.observations.push(Observation { clause: "", subject, value, location: place, part });
+    fn observe(
+        &mut self,
+        mut subject: Subject,
+        mut value: ObservedValue,
+        location: Location,
+        part: Option<String>,
+    ) {
+        if names_a_secret(&location) {
+            value = ObservedValue::Masked;
+        }
+        value.rewrite(&masked_and_shortened);
+        subject.rewrite(&masked_and_shortened);
+        self.observations.push(Observation { clause: "", subject, value, location, part });
     }
 }
 
 impl NewFinding {
     /// The finding counts more or less than usual, as its basis is another here.
-    pub fn severity(&mut self, weight: Severity) -> &mut Self {
-        self.severity = Some(weight);
+    pub fn severity(&mut self, severity: Severity) -> &mut Self {
+        self.severity = Some(severity);
         self
     }
 
-    /// What else there is to know.
-    pub fn because(&mut self, note: impl Into<String>) -> &mut Self {
-        self.because = Some(shortened(masked(&note.into()).into_owned()));
+    /// How the situation was recognised, or what else shows it.
+    pub fn because(&mut self, mut because: Because) -> &mut Self {
+        because.rewrite(&masked_and_shortened);
+        self.because = Some(because);
+        self
+    }
+
+    /// What in the request shows the first situation that decides about the response.
+    pub fn because_of_request(&mut self, classified: &Classified<'_>) {
+        let situations = &classified.situations;
+        let mut deciding = situations.holds.iter().filter(|one| situations.decides(*one));
+        if let Some(situation) = deciding.next() {
+            self.because(by_request(classified, situation));
+        }
+    }
+
+    /// What could not be checked because of it.
+    pub fn not_checked(&mut self, not_checked: NotChecked) -> &mut Self {
+        self.not_checked = Some(not_checked);
         self
     }
 }
 
 /// A text as long as a reader has patience for; names of members can be as long as their body.
-fn shortened(mut text: String) -> String {
+fn shortened(text: &str) -> Option<String> {
     const MOST: usize = 400;
     if text.len() <= MOST {
-        return text;
+        return None;
     }
-    if let Some((end, _)) = text.char_indices().nth(MOST) {
-        text.truncate(end);
-        text.push('…');
-    }
-    text
+    let (end, _) = text.char_indices().nth(MOST)?;
+    Some(format!("{}…", text.get(..end)?))
 }
 
-/// What was seen, without secrets: of a member that is one by its name, nothing is told.
-fn safe(place: &Location, seen: &str) -> String {
-    let member = match place {
-        Location::Pointer(pointer) => tokens(pointer).and_then(|mut steps| steps.pop()),
-        _ => None,
-    };
-    if seen != "nothing" && member.is_some_and(|name| is_secret_name(&name)) {
-        return "a value that is masked".to_owned();
+fn masked_and_shortened(text: &str) -> Option<String> {
+    match masked(text) {
+        Cow::Borrowed(safe) if safe.len() == text.len() => shortened(safe),
+        safe => shortened(&safe).or_else(|| Some(safe.into_owned())),
     }
-    masked(seen).into_owned()
+}
+
+/// What is there, without secrets: of a member that is one by its name, nothing is told.
+fn safe(location: &Location, mut got: Got) -> Got {
+    if got != Got::Nothing && names_a_secret(location) {
+        return Got::Masked;
+    }
+    got.rewrite(&masked_and_shortened);
+    got
+}
+
+fn names_a_secret(location: &Location) -> bool {
+    let Location::Pointer(pointer) = location else { return false };
+    let member = tokens(pointer).and_then(|mut tokens| tokens.pop());
+    member.is_some_and(|name| is_secret_name(&name))
 }
 
 /// What all clauses say of one exchange.
@@ -159,6 +198,7 @@ pub struct ExchangeResult {
 pub fn check_exchange(classified: &Classified<'_>) -> ExchangeResult {
     let mut result = ExchangeResult::default();
     let kinds = ClauseSelection::of(classified);
+    let undeclared = |text: &str| without_declared_secrets(text, classified);
     let mut findings = Findings::default();
     for SelectedClause { index: at, check, clause, .. } in kinds.clauses() {
         let weighing = classified.contract.severity_override(*at);
@@ -174,10 +214,10 @@ pub fn check_exchange(classified: &Classified<'_>) -> ExchangeResult {
         if findings.is_empty() {
             continue;
         }
-        let Findings { found, observations: sights } = std::mem::take(&mut findings);
-        for sight in sights {
-            let value = undeclared(sight.value, classified);
-            result.observations.push(Observation { clause: clause.name, value, ..sight });
+        let Findings { found, observations } = std::mem::take(&mut findings);
+        for mut observation in observations {
+            observation.value.rewrite(&undeclared);
+            result.observations.push(Observation { clause: clause.name, ..observation });
         }
         for found in found {
             result.findings.push(finding(clause, found, weighing, classified));
@@ -186,12 +226,13 @@ pub fn check_exchange(classified: &Classified<'_>) -> ExchangeResult {
     result
 }
 
-/// A text without what the contract declares to be a secret.
-fn undeclared(text: String, classified: &Classified<'_>) -> String {
-    classified.contract.secret.patterns.iter().fold(text, |text, pattern| {
-        match pattern.replace_all(&text, "***") {
-            Cow::Borrowed(_) => text,
-            Cow::Owned(masked) => masked,
+/// A text without what the contract declares to be a secret, where it holds any.
+fn without_declared_secrets(text: &str, classified: &Classified<'_>) -> Option<String> {
+    let patterns = classified.contract.secret.patterns.iter();
+    patterns.fold(None, |safe: Option<String>, pattern| {
+        match pattern.replace_all(safe.as_deref().unwrap_or(text), "***") {
+            Cow::Borrowed(_) => safe,
+            Cow::Owned(masked) => Some(masked),
         }
     })
 }
@@ -199,31 +240,26 @@ fn undeclared(text: String, classified: &Classified<'_>) -> String {
 fn finding(
     clause: &Clause,
     found: NewFinding,
-    weighing: Option<SeverityOverride>,
+    severity_override: Option<SeverityOverride>,
     classified: &Classified<'_>,
 ) -> Finding {
-    let NewFinding {
-        location: place,
-        expected: agreed,
-        got: seen,
-        severity: weight,
-        because: note,
-    } = found;
-    let (seen, note) =
-        (undeclared(seen, classified), note.map(|note| undeclared(note, classified)));
-    let weight = match weighing {
-        Some(SeverityOverride::As(weight)) => weight,
-        Some(SeverityOverride::Off) | None => weight.unwrap_or(clause.severity),
+    let NewFinding { location, expected, mut got, severity, mut because, not_checked } = found;
+    let undeclared = |text: &str| without_declared_secrets(text, classified);
+    got.rewrite(&undeclared);
+    because.rewrite(&undeclared);
+    let severity = match severity_override {
+        Some(SeverityOverride::As(severity)) => severity,
+        Some(SeverityOverride::Off) | None => severity.unwrap_or(clause.severity),
     };
-    let address = classified.exchange.address;
     Finding {
         clause: clause.name,
-        severity: weight,
-        address,
-        location: place,
-        expected: agreed,
-        got: seen,
-        because: note,
+        severity,
+        address: classified.exchange.address,
+        location,
+        expected,
+        got,
+        because,
+        not_checked,
         conforming: None,
     }
 }

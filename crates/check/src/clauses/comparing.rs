@@ -5,11 +5,12 @@ use std::hash::{DefaultHasher, Hash as _, Hasher as _};
 
 use crate::classify::{Classified, ParsedBody};
 use faithful_clerk_model::exchange::RequestBody;
+use faithful_clerk_model::finding::Subject;
 use faithful_clerk_model::json::MemberLookup as _;
 use faithful_clerk_shape::{DataLocations, outline};
 
 /// The request, but for the language that it prefers.
-pub(super) fn asked(classified: &Classified<'_>) -> String {
+pub(super) fn request_of(classified: &Classified<'_>) -> Subject {
     let request = &classified.exchange.request;
     // Hosts differ from one environment to the next.
     let path = match request.url.split_once("://") {
@@ -26,7 +27,8 @@ pub(super) fn asked(classified: &Classified<'_>) -> String {
     credentials.iter().any(|name| request.headers.has(name)).hash(&mut hasher);
     request.headers.get("accept").hash(&mut hasher);
     request.headers.get("content-type").hash(&mut hasher);
-    format!("{} {path} {:016x}", request.method, hasher.finish())
+    let digest = format!("{:016x}", hasher.finish());
+    Subject::Request(request.method.to_string(), path.to_owned(), digest)
 }
 
 /// The language of the response, where its title is one that the contract has in some language.

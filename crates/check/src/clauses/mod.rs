@@ -23,6 +23,7 @@ mod problem;
 mod set;
 mod shape;
 mod situation;
+mod source;
 mod status;
 mod success;
 mod validation;
@@ -35,3 +36,4 @@ pub use check_exchange::{
 pub use definition::{AppliesTo, Clause};
 pub use example::{Example, HARBOUR, exchange};
 pub use set::{COUNT, ClauseSet, index_of};
+pub use source::RuleSource;

@@ -1,7 +1,7 @@
 //! The words of databases and of their drivers.
 
 use super::patterns::{DisclosurePattern, Needs};
-use super::sort::DisclosureKind;
+use faithful_clerk_model::finding::DisclosureKind;
 
 const fn words(regex: &'static str, auth: Needs) -> DisclosurePattern {
     DisclosurePattern {

@@ -1,7 +1,7 @@
 //! Paths, classes, environments, versions: what the service is made of.
 
 use super::patterns::{DisclosurePattern, Needs};
-use super::sort::DisclosureKind;
+use faithful_clerk_model::finding::DisclosureKind;
 
 const fn path(regex: &'static str, auth: Needs) -> DisclosurePattern {
     DisclosurePattern {

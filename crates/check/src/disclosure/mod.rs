@@ -9,8 +9,7 @@ mod network;
 mod patterns;
 mod scan;
 mod secrets;
-mod sort;
 mod traces;
 
+pub use faithful_clerk_model::finding::DisclosureKind;
 pub use scan::{Disclosure, disclosed};
-pub use sort::DisclosureKind;

@@ -1,7 +1,7 @@
 //! Hosts and addresses that are not public.
 
 use super::patterns::{DisclosurePattern, Needs};
-use super::sort::DisclosureKind;
+use faithful_clerk_model::finding::DisclosureKind;
 
 const fn host(regex: &'static str, auth: Needs) -> DisclosurePattern {
     DisclosurePattern {

@@ -8,8 +8,8 @@ use std::sync::{LazyLock, OnceLock};
 use aho_corasick::{AhoCorasick, AhoCorasickKind};
 use regex::bytes::{Regex, RegexBuilder};
 
-use super::sort::DisclosureKind;
 use super::{database, insides, network, secrets, traces};
+use faithful_clerk_model::finding::DisclosureKind;
 
 /// What a disclosure looks like.
 #[derive(Debug, Clone, Copy)]

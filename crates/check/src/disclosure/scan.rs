@@ -8,11 +8,11 @@ use base64::engine::general_purpose::STANDARD;
 use serde_json::Value;
 
 use super::patterns::{PatternMatch, find};
-use super::sort::DisclosureKind;
 use crate::body::ParsedBody;
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::exchange::{Exchange, RequestBody};
+use faithful_clerk_model::finding::DisclosureKind;
 use faithful_clerk_model::json::pointer::{join, join_index, tokens};
 use faithful_clerk_model::json::{self, Json};
 

@@ -1,7 +1,7 @@
 //! Passwords, tokens, keys.
 
 use super::patterns::{DisclosurePattern, Needs};
-use super::sort::DisclosureKind;
+use faithful_clerk_model::finding::DisclosureKind;
 
 const fn secret(what: &'static str, regex: &'static str, auth: Needs) -> DisclosurePattern {
     DisclosurePattern { kind: DisclosureKind::Secret, what, regex, literals: auth }

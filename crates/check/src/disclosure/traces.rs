@@ -4,7 +4,7 @@
 //! its language, or a sentence that only the run-time writes. Words such as 'line 12' alone are none.
 
 use super::patterns::{DisclosurePattern, Needs};
-use super::sort::DisclosureKind;
+use faithful_clerk_model::finding::DisclosureKind;
 
 /// `(?:"|&quot;)` and `&lt;` let the same patterns find traces in HTML.
 pub(super) const PATTERNS: [DisclosurePattern; 24] = [

@@ -6,6 +6,7 @@ use super::entries::keep_first;
 use super::{Column, EndpointRow, FindingOccurrences};
 use crate::clauses::Observation;
 use faithful_clerk_model::address::{Address, Location};
+use faithful_clerk_model::finding::{Expected, Got, Measured, ObservedValue, Subject};
 
 /// Of one clause, so many subjects are compared.
 pub const MOST_SUBJECTS: usize = 2000;
@@ -16,11 +17,11 @@ pub const MOST_VALUES: usize = 20;
 /// What was seen, by clause and subject.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct ObservedValues {
-    subjects: BTreeMap<&'static str, BTreeMap<String, Values>>,
+    subjects: BTreeMap<&'static str, BTreeMap<Subject, Values>>,
 }
 
 /// The values of one subject, each with the part of the recordings that it belongs to, if that matters.
-pub(super) type Values = BTreeMap<(Option<String>, String), Places>;
+pub(super) type Values = BTreeMap<(Option<String>, ObservedValue), Places>;
 
 /// Where one value was seen.
 pub(super) type Places = BTreeMap<(EndpointRow, Column, Location), FindingOccurrences>;
@@ -30,8 +31,8 @@ pub(super) type Places = BTreeMap<(EndpointRow, Column, Location), FindingOccurr
 pub(super) struct Outlier {
     pub(super) clause: &'static str,
     /// What it should have been.
-    pub(super) expected: String,
-    pub(super) got: String,
+    pub(super) expected: Expected,
+    pub(super) got: Got,
     /// An exchange in which it is as it should be.
     pub(super) conforming: Option<Address>,
     pub(super) locations: Places,
@@ -75,15 +76,15 @@ impl ObservedValues {
     }
 
     /// Every subject with its values.
-    pub(super) fn iter(&self) -> impl Iterator<Item = (&'static str, &str, &Values)> {
+    pub(super) fn iter(&self) -> impl Iterator<Item = (&'static str, &Subject, &Values)> {
         self.subjects.iter().flat_map(|(clause, subjects)| {
-            subjects.iter().map(|(subject, values)| (*clause, subject.as_str(), values))
+            subjects.iter().map(|(subject, values)| (*clause, subject, values))
         })
     }
 
     /// At every level those are kept that come first by their key, so that the order in which they come
     /// does not matter: what is among the first in the end was so all the time.
-    pub(super) fn add_values(&mut self, clause: &'static str, subject: String, values: Values) {
+    pub(super) fn add_values(&mut self, clause: &'static str, subject: Subject, values: Values) {
         let subjects = self.subjects.entry(clause).or_default();
         let sum = subjects.entry(subject).or_default();
         for (value, places) in values {
@@ -128,7 +129,7 @@ fn first(places: &Places) -> Option<Address> {
 }
 
 impl ConsistencyResult {
-    fn subject(&mut self, clause: &'static str, subject: &str, mut values: Values) {
+    fn subject(&mut self, clause: &'static str, subject: &Subject, mut values: Values) {
         let total: u64 = values.values().map(count).sum();
         let order = |places: &Places| (count(places), std::cmp::Reverse(first(places)));
         let most = values.iter().max_by_key(|(_, places)| order(places));
@@ -138,11 +139,12 @@ impl ConsistencyResult {
         *self.met.entry(clause).or_default() += kept;
         let unlike = first(&places);
         for ((_, seen), places) in values {
-            let agreed = format!("{}, as in {kept} of {total} {subject}", most.1);
+            let (kept, total) = (Measured::from(kept), Measured::from(total));
+            let expected = Expected::AsMost(most.1.clone(), kept, total, subject.clone());
             self.outliers.push(Outlier {
                 clause,
-                expected: agreed,
-                got: seen,
+                expected,
+                got: Got::Observed(seen),
                 conforming: unlike,
                 locations: places,
             });
@@ -165,12 +167,10 @@ impl ConsistencyResult {
                 *self.met.entry(clause).or_default() += count(&places);
                 continue;
             }
-            let agreed = format!("{}, as in {}", leader.1, name(&leader.0));
-            let seen = format!("{seen}, in {}", name(&part));
             self.outliers.push(Outlier {
                 clause,
-                expected: agreed,
-                got: seen,
+                expected: Expected::AsPart(leader.1.clone(), name(&leader.0)),
+                got: Got::ObservedIn(seen, name(&part)),
                 conforming: unlike,
                 locations: places,
             });

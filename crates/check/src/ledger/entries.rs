@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use crate::clauses::{COUNT, catalogue, index_of};
 use faithful_clerk_model::address::{Address, Location};
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Because, Expected, Got, NotChecked, Severity};
 use faithful_clerk_model::situation::Situation;
 
 /// Of equal findings, the addresses of so many are kept.
@@ -60,11 +60,13 @@ pub struct FindingKey {
     /// Where in the exchange.
     pub location: Location,
     /// What was expected.
-    pub expected: String,
-    /// What was seen.
-    pub got: String,
-    /// What else there is to know.
-    pub because: Option<String>,
+    pub expected: Expected,
+    /// What is there.
+    pub got: Got,
+    /// How the situation was recognised, or what else shows it.
+    pub because: Option<Because>,
+    /// What could not be checked because of it.
+    pub not_checked: Option<NotChecked>,
     /// An exchange in which it is as agreed, where exchanges were compared.
     pub conforming: Option<Address>,
 }

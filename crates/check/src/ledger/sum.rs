@@ -194,6 +194,7 @@ impl Ledger {
                 expected,
                 got,
                 because: None,
+                not_checked: None,
                 conforming,
             };
             self.clauses.of(name).into_iter().for_each(|tally| tally.broken += entry.count);
@@ -278,23 +279,17 @@ impl Ledger {
 fn keyed(finding: Finding) -> (FindingKey, FindingOccurrences) {
     let Finding {
         clause,
-        severity: weight,
+        severity,
         address,
-        location: place,
-        expected: agreed,
-        got: seen,
-        because: note,
-        conforming: unlike,
+        location,
+        expected,
+        got,
+        because,
+        not_checked,
+        conforming,
     } = finding;
-    let key = FindingKey {
-        severity: weight,
-        clause,
-        location: place,
-        expected: agreed,
-        got: seen,
-        because: note,
-        conforming: unlike,
-    };
+    let key =
+        FindingKey { severity, clause, location, expected, got, because, not_checked, conforming };
     (key, FindingOccurrences { count: 1, first: BTreeSet::from([address]) })
 }
 
@@ -303,6 +298,7 @@ mod tests {
     use super::*;
     use crate::ledger::MOST_ENTRIES;
     use faithful_clerk_model::address::{Address, Location};
+    use faithful_clerk_model::finding::{Expected, Got};
     use faithful_clerk_recording::{MOST_LOSSES, Unreadable};
 
     fn ledger(texts: &[u32], recording: u32) -> Ledger {
@@ -315,9 +311,10 @@ mod tests {
                     severity: if text % 3 == 0 { Severity::Note } else { Severity::Breach },
                     address: Address { recording, number },
                     location: Location::StatusLine,
-                    expected: String::new(),
-                    got: format!("{text:04}"),
+                    expected: Expected::NoError,
+                    got: Got::Code(format!("{text:04}")),
                     because: None,
+                    not_checked: None,
                     conforming: None,
                 },
             );

@@ -3,11 +3,9 @@
 use std::net::SocketAddr;
 use std::time::Duration;
 
-use faithful_clerk_check::classify::Classification;
-use faithful_clerk_check::classify::{Credentials, classify};
+use faithful_clerk_check::classify::{Classification, Credentials, classify};
 use faithful_clerk_check::clauses::check_exchange;
-use faithful_clerk_contract::ErrorContract;
-use faithful_clerk_contract::Server;
+use faithful_clerk_contract::{EndpointRow, ErrorContract, Server};
 use faithful_clerk_live::{ForwardedExchange, Relay, Upstream};
 use faithful_clerk_model::exchange::Exchange;
 use faithful_clerk_model::finding::{Finding, Severity};
@@ -175,11 +173,11 @@ impl LiveReporter<'_> {
         let mut judging = EntryCheck {
             contract,
             credentials: self.credentials,
-            endpoint: String::new(),
+            row: EndpointRow::UnknownRoute,
             found: Vec::new(),
         };
         traversal.visit_in_order(Source::of(entry.as_bytes()), 0, &mut judging);
-        let EntryCheck { credentials, endpoint, found, .. } = judging;
+        let EntryCheck { credentials, row, found, .. } = judging;
         self.credentials = credentials;
         let address = format!("{}#{}", self.name, self.journal.entries + 1);
         for finding in &found {
@@ -187,7 +185,7 @@ impl LiveReporter<'_> {
                 Severity::Breach => self.breaches += 1,
                 Severity::Warning | Severity::Note => self.others += 1,
             }
-            let line = text::passing(finding, &address, &endpoint, self.settings.stdout);
+            let line = text::passing(finding, &address, &row, contract, self.settings.stdout);
             // Who listens may have gone away; the recording goes on.
             let _ = print_unless_quiet(&line, self.settings);
         }
@@ -221,7 +219,7 @@ impl LiveReporter<'_> {
 struct EntryCheck<'c> {
     contract: &'c ErrorContract,
     credentials: Credentials,
-    endpoint: String,
+    row: EndpointRow,
     found: Vec<Finding>,
 }
 
@@ -233,7 +231,7 @@ impl Visitor for EntryCheck<'_> {
         if let Classification::Classified(classified) =
             classify(exchange, self.contract, self.credentials)
         {
-            self.endpoint = classified.row().name(self.contract);
+            self.row = classified.row();
             self.found = check_exchange(&classified).findings;
         }
     }

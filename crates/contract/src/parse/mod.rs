@@ -6,6 +6,7 @@ mod endpoint;
 mod envelope;
 mod fault;
 mod group;
+mod key_lines;
 mod keys;
 mod parser;
 mod repair;

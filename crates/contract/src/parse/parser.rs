@@ -12,6 +12,7 @@ use crate::model::{
 use crate::nearest::nearest;
 use crate::parse::digest::DigestingFiles;
 use crate::parse::group::EndpointGroup;
+use crate::parse::key_lines::key_lines;
 use crate::parse::keys;
 use crate::parse::repair::without_broken_lines;
 use crate::parse::values::{Diagnostics, Node, SpannedText, parse};
@@ -41,6 +42,7 @@ impl ErrorContract {
         let mut parser = ContractParser::new(diagnostics, &files, clauses);
         if let Some(document) = document {
             parser.document(document.get_ref());
+            parser.contract.key_lines = key_lines(&clean, document.get_ref());
         }
         let mut diagnostics = parser.diagnostics.all;
         diagnostics.sort_by_key(|diagnostic| (diagnostic.span.start, diagnostic.span.end));

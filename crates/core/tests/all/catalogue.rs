@@ -36,7 +36,7 @@ fn judged(example: &Example) -> (Vec<(&'static str, String, String)>, Vec<&'stat
     ledger.conclude(&contract);
     let found = ledger.findings.iter().flat_map(|((_, name), entries)| {
         let keys = entries.kept.keys();
-        keys.map(|key| (*name, key.location.to_string(), key.got.clone()))
+        keys.map(|key| (*name, key.location.to_string(), key.got.to_string()))
     });
     let mut found: Vec<_> = found.collect();
     found.sort();

@@ -156,7 +156,7 @@ fn without_an_agreed_list_the_fields_may_be_told_in_prose() {
     let found = found(&contract, &request, &told("nights is too much, my_vessel_ids are missing"));
     assert_eq!(found.len(), 1, "{found:?}");
     assert_eq!(found[0].severity, faithful_clerk_model::finding::Severity::Warning);
-    assert_eq!(found[0].got, "only /nights, without /vessel_id");
+    assert_eq!(found[0].got.to_string(), "only /nights, without /vessel_id");
 }
 
 #[test]
@@ -172,7 +172,7 @@ fn where_nothing_is_agreed_any_error_of_the_callers_will_do() {
     assert_eq!(clauses(contract, &wrong, &plain(422)), ["status.declared"]);
     assert_eq!(clauses(contract, &wrong, &plain(500)), ["status.fits-situation"]);
     assert_eq!(clauses(contract, &wrong, &plain(503)), ["status.fits-situation"]);
-    let agreed = &found(contract, &wrong, &plain(500))[0].expected;
+    let agreed = found(contract, &wrong, &plain(500))[0].expected.to_string();
     assert_eq!(agreed, "an error of the caller's (4xx) for invalid-body");
 }
 
@@ -188,8 +188,8 @@ fn several_situations_hold_at_once_and_a_fault_for_any_is_right() {
     );
     let found = found(HARBOUR, request, &problem(500, "{\"title\":\"Internal Server Error\"}"));
     assert_eq!(
-        found[0].expected,
-        "422 (fault invalid-request) or 401 (fault no-credentials) for missing-credentials and invalid-body"
+        found[0].expected.to_string(),
+        "422 (fault invalid-request) or 401 (fault no-credentials)"
     );
 }
 
@@ -303,7 +303,10 @@ fn deep_places_may_be_told_below_or_above_in_words() {
     let told = |first: &str, second: &str| {
         let errors = format!("[{{\"pointer\":{first}}},{{\"pointer\":{second}}}]");
         let answer = problem(422, &format!("{{{INVALID},\"errors\":{errors}}}"));
-        found(&contract, &booking(body), &answer).into_iter().map(|f| f.got).collect::<Vec<_>>()
+        found(&contract, &booking(body), &answer)
+            .into_iter()
+            .map(|f| f.got.to_string())
+            .collect::<Vec<_>>()
     };
     let name = r#""/crew/1/name","detail":"is empty""#;
     let above = r#""/crew/1","detail":"name is empty""#;

@@ -124,7 +124,7 @@ proptest! {
                 Some(n) => {
                     prop_assert_eq!(found.len(), 1);
                     prop_assert_eq!(found[0].clause, "validation.complete");
-                    prop_assert!(found[0].got.ends_with(&format!("without /field_{n}")), "{}", found[0].got);
+                    prop_assert!(found[0].got.to_string().ends_with(&format!("without /field_{n}")), "{}", found[0].got);
                 }
             }
         }
@@ -192,7 +192,7 @@ proptest! {
                 Some(field) => {
                     prop_assert_eq!(found.len(), 1, "{}: {:?}", response, found);
                     prop_assert_eq!(found[0].clause, "validation.complete");
-                    prop_assert!(found[0].got.ends_with(&format!("without /{field}")), "{}", found[0].got);
+                    prop_assert!(found[0].got.to_string().ends_with(&format!("without /{field}")), "{}", found[0].got);
                 }
             }
         }

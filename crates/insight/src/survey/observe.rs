@@ -12,7 +12,7 @@ use faithful_clerk_contract::{Endpoint, ErrorContract};
 use faithful_clerk_model::address::absolute;
 use faithful_clerk_model::exchange::{Exchange, Request, RequestBody, Response, ResponseBody};
 use faithful_clerk_model::json::pointer::{self, join};
-use faithful_clerk_model::json::{Json, kind_of, scalar_text};
+use faithful_clerk_model::json::{Json, JsonType, scalar_text};
 use faithful_clerk_model::media;
 use faithful_clerk_model::secret::mask::masked;
 use faithful_clerk_shape::{DataLocations, InferredShape, outline};
@@ -163,7 +163,7 @@ pub(super) fn grouping(body: &Value, varying: &DataLocations) -> String {
 fn find_even(value: &Value, way: &pointer::JsonPath<'_>, found: &mut BTreeSet<String>) {
     match value {
         Value::Object(members) => {
-            let mut kinds = members.values().map(kind_of);
+            let mut kinds = members.values().map(JsonType::of);
             let first = kinds.next();
             let is_even = first.is_some() && kinds.all(|kind| Some(kind) == first);
             if !matches!(way, pointer::JsonPath::Top) && is_even {

@@ -11,6 +11,7 @@ use serde_json::{Map, Value};
 
 use super::scan::string_end;
 use crate::json::pointer::JsonPath;
+use crate::snippet::snippet;
 
 /// What a text is, read as JSON.
 #[derive(Debug, Clone, PartialEq)]
@@ -58,16 +59,57 @@ pub fn without_mark(bytes: &[u8]) -> &[u8] {
     bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes)
 }
 
-/// The JSON word for a value's kind.
-#[must_use]
-pub fn kind_of(value: &Value) -> &'static str {
-    match value {
-        Value::Null => "null",
-        Value::Bool(_) => "a boolean",
-        Value::Number(_) => "a number",
-        Value::String(_) => "string",
-        Value::Array(_) => "an array",
-        Value::Object(_) => "an object",
+/// The JSON type of a value (RFC 8259 section 3).
+#[derive(
+    Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize,
+)]
+#[serde(rename_all = "kebab-case")]
+pub enum JsonType {
+    /// `null`.
+    Null,
+    /// `true` or `false`.
+    Boolean,
+    /// A number.
+    Number,
+    /// A string.
+    String,
+    /// An array.
+    Array,
+    /// An object.
+    Object,
+}
+
+impl JsonType {
+    /// The type of this value.
+    #[must_use]
+    pub fn of(value: &Value) -> Self {
+        match value {
+            Value::Null => Self::Null,
+            Value::Bool(_) => Self::Boolean,
+            Value::Number(_) => Self::Number,
+            Value::String(_) => Self::String,
+            Value::Array(_) => Self::Array,
+            Value::Object(_) => Self::Object,
+        }
+    }
+
+    /// Its name.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Null => "null",
+            Self::Boolean => "boolean",
+            Self::Number => "number",
+            Self::String => "string",
+            Self::Array => "array",
+            Self::Object => "object",
+        }
+    }
+}
+
+impl fmt::Display for JsonType {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(self.name())
     }
 }
 
@@ -76,12 +118,9 @@ pub fn kind_of(value: &Value) -> &'static str {
 pub fn in_brief(value: &Value) -> String {
     const MOST: usize = 80;
     match value {
-        Value::Array(items) => format!("an array of {}", items.len()),
-        Value::Object(_) => "an object".to_owned(),
-        Value::String(text) if text.chars().nth(MOST).is_some() => {
-            let start: String = text.chars().take(MOST).collect();
-            format!("{}…", Value::String(start))
-        }
+        Value::Array(items) => format!("array of {}", items.len()),
+        Value::Object(_) => "object".to_owned(),
+        Value::String(text) => Value::from(snippet(text, MOST)).to_string(),
         other => other.to_string(),
     }
 }
@@ -326,5 +365,7 @@ mod tests {
     #[test]
     fn a_long_text_is_cut_in_brief() {
         assert_eq!(in_brief(&Value::String("é".repeat(200))).chars().count(), 83);
+        let words = in_brief(&Value::String("berth ".repeat(20)));
+        assert!(words.ends_with("berth …\""), "{words}");
     }
 }

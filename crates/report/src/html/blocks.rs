@@ -84,7 +84,7 @@ pub(super) fn lines(lines: &[PageLine]) -> Vec<HtmlLine> {
         let mut spans = spans(&line.pieces);
         // A note has a look of its own here, and needs no arrow to the line above.
         let note = spans.first().and_then(|span| span.text.strip_prefix("^ ")).map(str::to_owned);
-        let is_note = note.is_some();
+        let is_note = note.is_some() || line.hang > 0;
         if let (Some(first), Some(text)) = (spans.first_mut(), note) {
             first.text = text;
         }
@@ -116,7 +116,7 @@ pub(super) fn of(page: &Page) -> Vec<HtmlBlock> {
             PageBlock::Text(pieces) => {
                 HtmlBlock { kind: "text", spans: spans(pieces), ..HtmlBlock::default() }
             }
-            PageBlock::Item(pieces) => {
+            PageBlock::Item(pieces) | PageBlock::Part(pieces) => {
                 if let Some(list) = blocks.last_mut().filter(|last| last.kind == "list") {
                     list.items.push(spans(pieces));
                     continue;

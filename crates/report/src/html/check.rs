@@ -17,6 +17,7 @@ use super::model::{
     CellPanel, CheckPage, ExchangeLink, GridCell, HtmlClause, HtmlExchange, HtmlFinding,
     HtmlGridRow, HtmlGroup, HtmlWaiver,
 };
+use crate::finding_text::FindingText;
 use crate::groups::{FindingGroup, ListedFinding, groups};
 use crate::page::plain;
 use crate::shape_tree::AnnotatedShape;
@@ -192,8 +193,12 @@ impl<'p> CheckPageBuilder<'p, '_> {
                 .iter()
                 .map(|(weight, count)| counted(*count, weight.name()))
                 .collect();
-            let findings: Vec<_> =
-                group.new.iter().take(left).map(|of| self.finding(of, &mut seen)).collect();
+            let findings: Vec<_> = group
+                .new
+                .iter()
+                .take(left)
+                .map(|of| self.finding(of, group.row, &mut seen))
+                .collect();
             left -= findings.len();
             shown.push(HtmlGroup {
                 id: ids.get(group.row).cloned().unwrap_or_default(),
@@ -211,6 +216,7 @@ impl<'p> CheckPageBuilder<'p, '_> {
     fn finding(
         &self,
         of: &'p ListedFinding<'_>,
+        row: &EndpointRow,
         seen: &mut BTreeMap<&'p str, usize>,
     ) -> HtmlFinding<'p> {
         let (key, entry) = (of.key, of.entry);
@@ -221,6 +227,7 @@ impl<'p> CheckPageBuilder<'p, '_> {
             1 => format!("finding-{}", of.fingerprint),
             again => format!("finding-{}-{again}", of.fingerprint),
         };
+        let text = FindingText::of_key(key, row, self.report.contract);
         HtmlFinding {
             id,
             clause: key.clause,
@@ -230,10 +237,9 @@ impl<'p> CheckPageBuilder<'p, '_> {
                 Severity::Warning => "▲",
                 Severity::Note => "●",
             },
-            location: key.location.to_string(),
-            expected: &key.expected,
-            got: &key.got,
-            because: key.because.as_deref(),
+            location: text.location,
+            parts: text.parts.into_iter().map(|part| (part.label, part.text)).collect(),
+            not_checked: text.not_checked,
             conforming: key.conforming.map(|address| self.link(address, false)),
             exchanges: entry.first.iter().map(|address| self.link(*address, true)).collect(),
             more: entry.count.saturating_sub(entry.first.len() as u64),

@@ -102,8 +102,9 @@ fn shorten(lines: &mut Vec<PageLine>) {
     let more = lines.len().saturating_sub(MOST_LINES);
     if more > 0 {
         // What is said of a line stays.
-        let is_note =
-            |line: &PageLine| line.pieces.first().is_some_and(|piece| piece.text.starts_with("^ "));
+        let is_note = |line: &PageLine| {
+            line.hang > 0 || line.pieces.first().is_some_and(|piece| piece.text.starts_with("^ "))
+        };
         let mut at = 0;
         lines.retain(|line| {
             at += 1;
@@ -111,6 +112,7 @@ fn shorten(lines: &mut Vec<PageLine>) {
         });
         lines.push(PageLine {
             indent: 2,
+            hang: 0,
             pieces: vec![plain(format!("… {more} more lines are left out …"))],
         });
     }

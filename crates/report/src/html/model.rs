@@ -102,9 +102,9 @@ pub(super) struct HtmlFinding<'p> {
     pub(super) severity: &'static str,
     pub(super) mark: &'static str,
     pub(super) location: String,
-    pub(super) expected: &'p str,
-    pub(super) got: &'p str,
-    pub(super) because: Option<&'p str>,
+    /// Labels and texts.
+    pub(super) parts: Vec<(&'static str, String)>,
+    pub(super) not_checked: Option<String>,
     pub(super) conforming: Option<ExchangeLink<'p>>,
     pub(super) exchanges: Vec<ExchangeLink<'p>>,
     pub(super) more: u64,

@@ -13,7 +13,7 @@
 //! | `excluded` | why it is none of the service's, or null |
 //! | `endpoint` | the endpoint, or null |
 //! | `situations` | an array: `situation`, and its `evidence` |
-//! | `findings` | an array: `clause`, `severity`, `location`, `expected`, `got`, `because`; null where there is no contract |
+//! | `findings` | an array: `clause`, `severity`, `location`, `expected`, `got`, `because`, `not_checked`; null where there is no contract |
 //! | `faults` | the faults that are expected |
 //! | `expected` | null, or the response as it should have been: `fault`, `status`, `headers`, `body` |
 //!

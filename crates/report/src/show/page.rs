@@ -12,6 +12,7 @@ use faithful_clerk_model::secret::mask::masked;
 use super::body::{BodyLayout, BodyLine, json_lines, read, text_lines};
 use super::{ContractView, ExchangeView, header_value};
 use crate::Theme;
+use crate::finding_text::{FindingText, LABEL_WIDTH, LabelledText};
 use crate::page::{Page, PageLine, StyledText, code, plain, toned};
 use crate::theme::Tone;
 
@@ -94,7 +95,7 @@ pub(crate) fn parts(view: &ExchangeView<'_>) -> ExchangeParts {
 }
 
 fn line(indent: usize, pieces: Vec<StyledText>) -> PageLine {
-    PageLine { indent, pieces }
+    PageLine { indent, hang: 0, pieces }
 }
 
 /// The request, with what is wrong in it at the lines that show it.
@@ -108,7 +109,7 @@ fn request(view: &ExchangeView<'_>, classified: Option<&Classified<'_>>) -> Vec<
             plain(masked(&request.url).into_owned()),
         ],
     )];
-    headers(&request.headers, &[], &mut lines);
+    headers(&request.headers, &[], &|_| Vec::new(), &mut lines);
     let invalid = classified.map_or(&[][..], |classified| &classified.situations.invalid);
     match &request.body {
         RequestBody::Absent => {}
@@ -124,6 +125,8 @@ fn request(view: &ExchangeView<'_>, classified: Option<&Classified<'_>>) -> Vec<
                     place: mismatch.pointer.clone(),
                     tone: Tone::Doubt,
                     text: format!("{}; expected {}", mismatch.kind.words(), mismatch.expected),
+                    parts: Vec::new(),
+                    not_checked: None,
                 })
                 .collect();
             lines.extend(body(&read(content), &notes));
@@ -141,11 +144,38 @@ struct BodyNote {
     place: String,
     tone: Tone,
     text: String,
+    parts: Vec<LabelledText>,
+    not_checked: Option<String>,
 }
 
 impl BodyNote {
-    fn line(&self, indent: usize) -> PageLine {
-        line(indent, vec![toned(self.tone, format!("^ {}", self.text))])
+    fn of(finding: &Finding, classified: &Classified<'_>) -> Self {
+        let place = match &finding.location {
+            Location::Pointer(pointer) => pointer.clone(),
+            _ => String::new(),
+        };
+        let FindingText { location, parts, not_checked } =
+            FindingText::of(finding, &classified.row(), classified.contract);
+        // A location that is no line of its own is named.
+        let at = match &finding.location {
+            Location::Header(_) => format!(" at {location}"),
+            _ => String::new(),
+        };
+        let text = format!("{} {}{at}", finding.severity.name(), finding.clause);
+        Self { place, tone: tone(finding.severity), text, parts, not_checked }
+    }
+
+    fn lines(&self, indent: usize) -> Vec<PageLine> {
+        let head = line(indent, vec![toned(self.tone, format!("^ {}", self.text))]);
+        let parts = self.parts.iter().map(|LabelledText { label, text }| {
+            let label = toned(Tone::Faint, format!("{label:LABEL_WIDTH$}"));
+            PageLine { indent: indent + 2, hang: LABEL_WIDTH, pieces: vec![label, plain(text)] }
+        });
+        let not_checked = self.not_checked.as_ref().map(|what| {
+            let pieces = vec![plain(format!("not checked: {what}"))];
+            PageLine { indent: indent + 2, hang: 2, pieces }
+        });
+        std::iter::once(head).chain(parts).chain(not_checked).collect()
     }
 }
 
@@ -156,7 +186,7 @@ fn body(laid: &BodyLayout, notes: &[BodyNote]) -> Vec<PageLine> {
         BodyLayout::Text(text) => {
             let lines = text_lines(text).into_iter();
             let lines = lines.map(|BodyLine { text, .. }| line(2, vec![plain(text)]));
-            return lines.chain(notes.iter().map(|note| note.line(2))).collect();
+            return lines.chain(notes.iter().flat_map(|note| note.lines(2))).collect();
         }
         BodyLayout::Bytes(count) => {
             return vec![faint(&format!("({count} bytes that are not text)"))];
@@ -179,7 +209,7 @@ fn body(laid: &BodyLayout, notes: &[BodyNote]) -> Vec<PageLine> {
             |fits: &dyn Fn(&BodyNote) -> bool, indent: usize, lines: &mut Vec<PageLine>| {
                 for (note, told) in notes.iter().zip(told.iter_mut()) {
                     if !*told && fits(note) {
-                        lines.push(note.line(indent));
+                        lines.extend(note.lines(indent));
                         *told = true;
                     }
                 }
@@ -199,14 +229,20 @@ fn body(laid: &BodyLayout, notes: &[BodyNote]) -> Vec<PageLine> {
     }
     // What is missing in something that is missing, or empty.
     let rest = notes.iter().zip(told).filter(|(_, told)| !told);
-    lines.extend(rest.map(|(note, _)| {
-        let text = format!("{}: {}", note.place, note.text);
-        BodyNote { place: String::new(), tone: note.tone, text }.line(2)
+    lines.extend(rest.flat_map(|(note, _)| {
+        let mut lines = note.lines(2);
+        lines.insert(0, line(2, vec![toned(note.tone, format!("{} is not there", note.place))]));
+        lines
     }));
     lines
 }
 
-fn headers(headers: &Headers<'_>, findings: &[&Finding], lines: &mut Vec<PageLine>) {
+fn headers(
+    headers: &Headers<'_>,
+    findings: &[&Finding],
+    found: &dyn Fn(&Finding) -> Vec<PageLine>,
+    lines: &mut Vec<PageLine>,
+) {
     let mut told = vec![false; findings.len()];
     for (name, value) in headers.iter() {
         lines.push(line(
@@ -219,18 +255,13 @@ fn headers(headers: &Headers<'_>, findings: &[&Finding], lines: &mut Vec<PageLin
         for (finding, told) in findings.iter().zip(told.iter_mut()) {
             let is_here = matches!(&finding.location, Location::Header(known) if known.eq_ignore_ascii_case(name));
             if is_here && !*told {
-                lines.push(found(finding, 2));
+                lines.extend(found(finding));
                 *told = true;
             }
         }
     }
     let missing = findings.iter().zip(told).filter(|(_, told)| !told);
-    lines.extend(missing.map(|(finding, _)| found(finding, 2)));
-}
-
-/// A finding under the line that it concerns.
-fn found(finding: &Finding, indent: usize) -> PageLine {
-    line(indent, vec![toned(tone(finding.severity), format!("^ {}", sentence(finding)))])
+    lines.extend(missing.flat_map(|(finding, _)| found(finding)));
 }
 
 fn tone(weight: Severity) -> Tone {
@@ -241,31 +272,16 @@ fn tone(weight: Severity) -> Tone {
     }
 }
 
-fn sentence(finding: &Finding) -> String {
-    let Finding {
-        clause,
-        severity: weight,
-        expected: agreed,
-        got: seen,
-        because: note,
-        location: place,
-        ..
-    } = finding;
-    // A place that is no line of its own is named.
-    let at = match place {
-        Location::Header(name) => format!(" at header {name}"),
-        _ => String::new(),
-    };
-    let note = note.as_ref().map(|note| format!(" ({note})")).unwrap_or_default();
-    format!("{} {clause}{at}: expected {agreed}; got {seen}.{note}", weight.name())
-}
-
 /// The response, with the findings at their lines.
 fn response(view: &ExchangeView<'_>) -> Vec<PageLine> {
-    let findings: Vec<&Finding> = match &view.known {
-        ContractView::Checked(_, findings) => findings.iter().collect(),
-        ContractView::Nothing | ContractView::Excluded(_) => Vec::new(),
+    let (classified, findings): (_, Vec<&Finding>) = match &view.known {
+        ContractView::Checked(classified, findings) => {
+            (Some(classified), findings.iter().collect())
+        }
+        ContractView::Nothing | ContractView::Excluded(_) => (None, Vec::new()),
     };
+    let note = |finding: &Finding| classified.map(|classified| BodyNote::of(finding, classified));
+    let found = |finding: &Finding| note(finding).map(|note| note.lines(2)).unwrap_or_default();
     let at = |is: &dyn Fn(&Location) -> bool| -> Vec<&Finding> {
         findings.iter().copied().filter(|finding| is(&finding.location)).collect()
     };
@@ -279,36 +295,29 @@ fn response(view: &ExchangeView<'_>) -> Vec<PageLine> {
             .map(|why| format!(": {}", masked(why)))
             .unwrap_or_default();
         lines.push(faint(&format!("(no response{why})")));
-        lines.extend(whole.into_iter().map(|finding| found(finding, 2)));
+        lines.extend(whole.into_iter().flat_map(found));
         return lines;
     };
     let phrase = faithful_clerk_model::status::phrase(response.status).unwrap_or_default();
     let status = format!("{} {phrase}", response.status);
     lines.push(line(2, vec![toned(Tone::Strong, status.trim_end())]));
-    lines.extend(whole.into_iter().map(|finding| found(finding, 2)));
+    lines.extend(whole.into_iter().flat_map(found));
     let of_status = at(&|place| matches!(place, Location::StatusLine));
-    lines.extend(of_status.into_iter().map(|finding| found(finding, 2)));
-    headers(&response.headers, &at(&|place| matches!(place, Location::Header(_))), &mut lines);
+    lines.extend(of_status.into_iter().flat_map(found));
+    let of_headers = at(&|place| matches!(place, Location::Header(_)));
+    headers(&response.headers, &of_headers, &found, &mut lines);
     let of_body = at(&|place| matches!(place, Location::Body));
     lines.push(line(0, Vec::new()));
-    let notes: Vec<BodyNote> = findings
-        .iter()
-        .filter_map(|finding| match &finding.location {
-            Location::Pointer(pointer) => Some(BodyNote {
-                place: pointer.clone(),
-                tone: tone(finding.severity),
-                text: sentence(finding),
-            }),
-            _ => None,
-        })
-        .collect();
+    let is_in_json = |finding: &&&Finding| matches!(finding.location, Location::Pointer(_));
+    let notes: Vec<BodyNote> =
+        findings.iter().filter(is_in_json).filter_map(|finding| note(finding)).collect();
     match &response.body {
         ResponseBody::Empty => lines.push(faint("(no body)")),
         ResponseBody::Truncated => lines.push(faint("(the body is truncated)")),
         ResponseBody::NotRecorded => lines.push(faint("(a body that the recording does not hold)")),
         ResponseBody::Present(content) => lines.extend(body(&read(content), &notes)),
     }
-    lines.extend(of_body.into_iter().map(|finding| found(finding, 2)));
+    lines.extend(of_body.into_iter().flat_map(found));
     lines
 }
 

@@ -62,7 +62,7 @@ pub fn json(view: &ExchangeView<'_>) -> Result<String, serde_json::Error> {
             wire["endpoint"] = json!(classified.endpoint().map(Endpoint::name));
             wire["situations"] = recognised(classified)
                 .iter()
-                .map(|found| json!({"situation": found.situation.name(), "evidence": found.evidence}))
+                .map(|found| json!({"situation": found.situation.name(), "evidence": found.evidence.to_string()}))
                 .collect();
             wire["findings"] = findings.iter().map(finding).collect();
             wire["faults"] = json!(faults);
@@ -93,16 +93,18 @@ fn finding(finding: &Finding) -> Value {
         location: place,
         expected: agreed,
         got: seen,
-        because: note,
+        because,
+        not_checked,
         conforming: _,
     } = finding;
     json!({
         "clause": clause,
         "severity": weight.name(),
         "location": place.to_string(),
-        "expected": agreed,
-        "got": seen,
-        "because": note,
+        "expected": agreed.to_string(),
+        "got": seen.to_string(),
+        "because": because.as_ref().map(ToString::to_string),
+        "not_checked": not_checked.as_ref().map(ToString::to_string),
     })
 }
 

@@ -1,13 +1,15 @@
 //! The findings, grouped by endpoint, the worst first.
 
-use faithful_clerk_check::ledger::{FindingKey, FindingOccurrences};
-use faithful_clerk_model::finding::Finding;
+use faithful_clerk_check::ledger::EndpointRow;
+use faithful_clerk_contract::ErrorContract;
+use faithful_clerk_model::finding::{Finding, Severity};
 use unicode_width::UnicodeWidthStr;
 
 use super::counted;
 use super::wrap::wrap;
 use crate::escape::terminal;
-use crate::groups::{FindingGroup, groups};
+use crate::finding_text::{FindingText, LABEL_WIDTH, LabelledText};
+use crate::groups::{FindingGroup, ListedFinding, groups};
 use crate::{CheckReport, Theme};
 
 pub(super) fn findings(report: &CheckReport<'_>, theme: Theme) -> String {
@@ -22,7 +24,7 @@ fn text(group: &FindingGroup<'_>, report: &CheckReport<'_>, theme: Theme) -> Str
     let name = terminal(&group.name).into_owned();
     let mut text = format!("{}   {}\n\n", theme.strong(&name), counts.join(", "));
     for shown in &group.new {
-        text.push_str(&finding(report, theme, shown.key, shown.entry));
+        text.push_str(&finding(report, group, shown, theme));
     }
     let more: u64 = group.more.values().sum();
     if more > 0 {
@@ -35,56 +37,78 @@ fn text(group: &FindingGroup<'_>, report: &CheckReport<'_>, theme: Theme) -> Str
 
 /// A finding by itself, while exchanges pass.
 #[must_use]
-pub fn passing(finding: &Finding, address: &str, endpoint: &str, theme: Theme) -> String {
-    let Finding { severity: weight, clause, location: place, expected: agreed, got: seen, .. } =
-        finding;
-    let weight = theme.weight(*weight, &format!("{:7}", weight.name()));
-    let (address, endpoint) = (terminal(address), terminal(endpoint));
-    let line =
-        format!("{weight} {}   {}   {endpoint}", theme.strong(clause), theme.faint(&address));
-    let sentence = format!("At {place}, expected {agreed}; got {seen}.");
-    format!("{line}\n{}", wrap(&terminal(&sentence), INDENT - 2, theme.width))
+pub fn passing(
+    finding: &Finding,
+    address: &str,
+    row: &EndpointRow,
+    contract: &ErrorContract,
+    theme: Theme,
+) -> String {
+    let endpoint = row.name(contract);
+    let addresses = format!("{address}  {endpoint}");
+    let head = head(finding.severity, finding.clause, &addresses, "", theme);
+    format!("{head}{}", parts(&FindingText::of(finding, row, contract), SEVERITY_WIDTH, theme))
 }
 
-/// Text stands behind the severity.
-const INDENT: usize = 10;
+/// The width of the column of severities.
+const SEVERITY_WIDTH: usize = 9;
 
+/// The width of the column of clause names: the longest, and a space behind it.
+const CLAUSE_WIDTH: usize = 34;
+
+/// How far findings are moved in under the name of their endpoint.
+const MARGIN: &str = "  ";
+
+/// A finding under its endpoint.
 fn finding(
     report: &CheckReport<'_>,
+    group: &FindingGroup<'_>,
+    shown: &ListedFinding<'_>,
     theme: Theme,
-    key: &FindingKey,
-    entry: &FindingOccurrences,
 ) -> String {
-    let FindingKey {
-        severity: weight,
-        clause,
-        location: place,
-        expected: agreed,
-        got: seen,
-        because: note,
-        conforming: unlike,
-    } = key;
-    let weight = theme.weight(*weight, &format!("{:7}", weight.name()));
-    let mut text = format!("  {weight} {}", theme.strong(clause));
-    let addresses = terminal(&report.names().list(entry.count, &entry.first)).into_owned();
-    // The addresses stand behind the clause where there is room, else below.
-    if INDENT + clause.width() + 3 + addresses.width() <= theme.width {
-        text.push_str(&format!("   {}\n", theme.faint(&addresses)));
+    let (key, entry) = (shown.key, shown.entry);
+    let indent = MARGIN.len() + SEVERITY_WIDTH;
+    let addresses = report.names().list(entry.count, &entry.first);
+    let mut text = head(key.severity, key.clause, &addresses, MARGIN, theme);
+    text.push_str(&parts(&FindingText::of_key(key, group.row, report.contract), indent, theme));
+    if let Some(address) = key.conforming {
+        let address = format!("as expected in {}", report.address(address));
+        text.push_str(&wrap(&terminal(&address), indent, theme.width));
+    }
+    text.push('\n');
+    text
+}
+
+/// The line of severity, clause and addresses; they stand below where there is no room behind the clause.
+fn head(severity: Severity, clause: &str, addresses: &str, margin: &str, theme: Theme) -> String {
+    let word = theme.weight(severity, severity.name());
+    let gap = " ".repeat(SEVERITY_WIDTH.saturating_sub(severity.name().len()));
+    let mut text = format!("{margin}{word}{gap}{}", theme.strong(clause));
+    let addresses = terminal(addresses);
+    let indent = margin.len() + SEVERITY_WIDTH;
+    let column = indent + clause.width().max(CLAUSE_WIDTH);
+    if column + addresses.width() <= theme.width {
+        let pad = " ".repeat(CLAUSE_WIDTH.saturating_sub(clause.width()));
+        text.push_str(&format!("{pad}{}\n", theme.faint(&addresses)));
     } else {
         text.push('\n');
-        for line in wrap(&addresses, INDENT, theme.width).lines() {
+        for line in wrap(&addresses, indent, theme.width).lines() {
             text.push_str(&format!("{}\n", theme.faint(line)));
         }
     }
-    let sentence = format!("At {place}, expected {agreed}; got {seen}.");
-    text.push_str(&wrap(&terminal(&sentence), INDENT, theme.width));
-    if let Some(note) = note {
-        text.push_str(&wrap(&format!("({})", terminal(note)), INDENT, theme.width));
+    text
+}
+
+/// Where it is, and its parts behind their labels.
+fn parts(finding: &FindingText, indent: usize, theme: Theme) -> String {
+    let mut text = wrap(&terminal(&format!("at {}", finding.location)), indent, theme.width);
+    for LabelledText { label, text: part } in &finding.parts {
+        let wrapped = wrap(&terminal(part), indent + LABEL_WIDTH, theme.width);
+        let label = theme.faint(label) + &" ".repeat(LABEL_WIDTH.saturating_sub(label.len()));
+        text.push_str(&format!("{}{label}{}", " ".repeat(indent), wrapped.trim_start()));
     }
-    if let Some(address) = unlike {
-        let address = terminal(&report.address(*address)).into_owned();
-        text.push_str(&wrap(&format!("(as expected in {address})"), INDENT, theme.width));
+    if let Some(what) = &finding.not_checked {
+        text.push_str(&wrap(&terminal(&format!("not checked: {what}")), indent, theme.width));
     }
-    text.push('\n');
     text
 }

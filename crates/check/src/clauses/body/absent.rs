@@ -2,7 +2,7 @@ use crate::classify::{Classified, ParsedBody};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::exchange::ResponseBody;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "body.absent",
@@ -42,13 +42,13 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         if let ParsedBody::Unknown(_) = classified.body() {
             return ClauseOutcome::NotChecked;
         }
-        let expected = if head {
-            "no content in a response to HEAD".to_owned()
+        let form = classified.body().form();
+        let (expected, got) = if head {
+            (Expected::NoContentToHead, Got::BodyToHead(form))
         } else {
-            format!("no content in a {status}")
+            (Expected::NoContent(status), Got::BodyWithStatus(status, form))
         };
-        let seen = format!("a body: {}", classified.body().in_brief());
-        findings.add(Location::Body, expected, seen);
+        findings.add(Location::Body, expected, got);
     }
     ClauseOutcome::Met
 }

@@ -2,7 +2,7 @@ use crate::classify::{Classified, ParsedBody};
 use crate::clauses::contracts::BARE;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Recorded, Severity};
 use faithful_clerk_model::json;
 use faithful_clerk_model::json::MemberLookup as _;
 
@@ -53,7 +53,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         faithful_clerk_model::status::phrases(409).any(|phrase| phrase.eq_ignore_ascii_case(words));
     if !typed && !words.is_empty() && is_phrase && body.as_object().is_some_and(|m| m.len() <= 3) {
         let location = Location::Pointer(String::new());
-        findings.add(location, "what the request conflicts with", format!("only \"{words}\""));
+        findings.add(location, Expected::ConflictNamed, Got::Only(Recorded::quoted(words)));
     }
     ClauseOutcome::Met
 }

@@ -3,9 +3,11 @@ use crate::clauses::contracts::BARE;
 use crate::clauses::example::NO_SUCH_BERTH;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Recorded, Severity};
 use faithful_clerk_model::json;
+use faithful_clerk_model::json::JsonType;
 use faithful_clerk_model::json::pointer::{from_tokens, resolve};
+use faithful_clerk_model::snippet::snippet;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "body.explains",
@@ -42,7 +44,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
                 && words.trim().is_empty()
             {
                 let location = Location::Pointer(from_tokens(steps));
-                findings.add(location, "words about the error", "none");
+                findings.add(location, Expected::ErrorWords, Got::None);
                 return ClauseOutcome::Met;
             }
             // What a problem or an agreed shape lacks, the clauses about those tell.
@@ -50,8 +52,9 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
             let is_agreed =
                 classified.is_meant_as_problem() || classified.expected_shape().is_some();
             if !says && !is_agreed {
-                let seen: String = value.to_string().chars().take(60).collect();
-                findings.add(Location::Pointer(String::new()), "words about the error", seen);
+                let text = value.to_string();
+                let got = Got::Value(JsonType::of(value), Recorded::text(snippet(&text, 60)));
+                findings.add(Location::Pointer(String::new()), Expected::ErrorWords, got);
             }
         }
         ParsedBody::BrokenJson { .. } | ParsedBody::Html(_) | ParsedBody::Text(_) => {}

@@ -2,7 +2,7 @@ use crate::classify::{Classified, ParsedBody};
 use crate::clauses::example::NO_SUCH_BERTH;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, NotChecked, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "body.present",
@@ -31,16 +31,18 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
             let error = &classified.contract.error;
             let (expected, weight) =
                 match (classified.expected_media(), classified.expected_shape()) {
-                    (Some(media), _) => (format!("a body of {media}"), Severity::Breach),
-                    (None, Some(shape)) => {
-                        (format!("a body of the shape {}", shape.name), Severity::Breach)
+                    (Some(media), _) => {
+                        (Expected::BodyOfMediaType(media.to_owned()), Severity::Breach)
                     }
-                    (None, None) => ("a body that explains the error".to_owned(), CLAUSE.severity),
+                    (None, Some(shape)) => {
+                        (Expected::BodyOfShape(shape.name.clone()), Severity::Breach)
+                    }
+                    (None, None) => (Expected::ExplanatoryBody, CLAUSE.severity),
                 };
-            let found = findings.add(Location::Body, expected, "no body");
+            let found = findings.add(Location::Body, expected, Got::NoBody);
             found.severity(weight);
             if error.media.is_some() || error.shape.is_some() {
-                found.because("so its media type and members were not checked");
+                found.not_checked(NotChecked::MediaTypeAndMembers);
             }
             ClauseOutcome::Met
         }

@@ -3,7 +3,7 @@ use crate::clauses::contracts::BARE;
 use crate::clauses::example::NO_SUCH_BERTH;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "body.unique-names",
@@ -34,8 +34,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         _ => return ClauseOutcome::NotApplicable,
     }
     if let Some(twice) = classified.repeated_name() {
-        let expected = "one member of that name";
-        findings.add(Location::Pointer(twice), expected, "two members of that name");
+        findings.add(Location::Pointer(twice), Expected::UniqueName, Got::RepeatedName);
     }
     ClauseOutcome::Met
 }

@@ -5,7 +5,7 @@ use crate::classify::{Classified, ParsedBody, code_of};
 use crate::clauses::contracts::ENVELOPE;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.declared",
@@ -74,7 +74,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         if asks || classified.fault().is_some_and(|fault| fault.code.is_none()) {
             return ClauseOutcome::NotApplicable;
         }
-        findings.add(place, "the code of the error", "nothing");
+        findings.add(place, Expected::Code, Got::Nothing);
         return ClauseOutcome::Met;
     };
     let number = code.parse::<i64>().ok();
@@ -82,11 +82,11 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if codes.range.as_ref().is_some_and(|range| !in_range(range)) {
         let range = codes.range.as_ref().map(|range| (*range.start(), *range.end()));
         let (least, most) = range.unwrap_or_default();
-        findings.add(place, format!("a code from {least} to {most}"), code);
+        findings.add(place, Expected::CodeInRange(least, most), Got::Code(code));
     } else if !codes.catalogue.is_empty()
         && !codes.catalogue.iter().any(|(known, _)| *known == code)
     {
-        findings.add(place, "a code from the contract's catalogue", code);
+        findings.add(place, Expected::DeclaredCode, Got::Code(code));
     }
     ClauseOutcome::Met
 }

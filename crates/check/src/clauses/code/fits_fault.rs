@@ -2,7 +2,7 @@ use super::place::pointer;
 use crate::classify::{Classified, ParsedBody, code_of};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, FaultText, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.fits-fault",
@@ -65,10 +65,10 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         return ClauseOutcome::NotApplicable;
     }
     if code != fault.code {
-        let expected = fault.code.clone().unwrap_or_default();
+        let text = fault.code.clone().unwrap_or_default();
         let place = Location::Pointer(pointer(classified));
-        let seen = code.unwrap_or_else(|| "nothing".to_owned());
-        findings.add(place, format!("{expected} (fault {})", fault.name), seen);
+        let expected = Expected::FaultText(vec![FaultText { text, fault: fault.name.clone() }]);
+        findings.add(place, expected, code.map_or(Got::Nothing, Got::Code));
     }
     ClauseOutcome::Met
 }

@@ -5,7 +5,7 @@ use crate::classify::{Classified, ParsedBody, code_value};
 use crate::clauses::contracts::BARE;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.no-lookalike",
@@ -50,8 +50,8 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let is_declared =
         classified.contract.codes.as_ref().is_some_and(|codes| !codes.catalogue.is_empty());
     if !is_declared && code != line && faithful_clerk_model::status::is_registered(code) {
-        let expected = format!("a code that is not another HTTP status than {line}");
-        findings.add(Location::Pointer(pointer(classified)), expected, code.to_string());
+        let location = Location::Pointer(pointer(classified));
+        findings.add(location, Expected::CodeUnlikeStatus(line), Got::Code(code.to_string()));
     }
     ClauseOutcome::Met
 }

@@ -5,7 +5,7 @@ use crate::classify::Classified;
 use crate::clauses::contracts::BARE;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{ObservedValue, Severity, Subject};
 use faithful_clerk_model::json::MemberLookup as _;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -60,7 +60,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let Some(uri) = uri.filter(|uri| *uri != "about:blank") else {
         return ClauseOutcome::NotApplicable;
     };
-    let subject = format!("responses with the code {code}");
-    findings.compare(subject, format!("with {uri}"), Location::Pointer(pointer));
+    let value = ObservedValue::Type(uri.to_owned());
+    findings.compare(Subject::Code(code), value, Location::Pointer(pointer));
     ClauseOutcome::NotApplicable
 }

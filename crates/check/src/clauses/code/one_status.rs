@@ -3,7 +3,7 @@ use crate::classify::Classified;
 use crate::clauses::contracts::BARE;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{ObservedValue, Severity, Subject};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.one-status",
@@ -52,10 +52,6 @@ Content-Type: application/json
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some((code, _)) = undeclared(classified) else { return ClauseOutcome::NotApplicable };
     let status = classified.status().unwrap_or_default();
-    findings.compare(
-        format!("responses with the code {code}"),
-        status.to_string(),
-        Location::StatusLine,
-    );
+    findings.compare(Subject::Code(code), ObservedValue::Status(status), Location::StatusLine);
     ClauseOutcome::NotApplicable
 }

@@ -36,5 +36,5 @@ Content-Type: application/problem+json
 };
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    told::check(classified, findings, DisclosureKind::CodeName, "no names from the service's code")
+    told::check(classified, findings, DisclosureKind::CodeName)
 }

@@ -33,5 +33,5 @@ Content-Type: application/problem+json
 };
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    told::check(classified, findings, DisclosureKind::Database, "no database error text")
+    told::check(classified, findings, DisclosureKind::Database)
 }

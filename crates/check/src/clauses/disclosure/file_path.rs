@@ -33,5 +33,5 @@ Content-Type: application/problem+json
 };
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    told::check(classified, findings, DisclosureKind::FilePath, "no path on the server")
+    told::check(classified, findings, DisclosureKind::FilePath)
 }

@@ -34,5 +34,5 @@ Content-Type: application/problem+json
 };
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    told::check(classified, findings, DisclosureKind::InternalHost, "no internal host or address")
+    told::check(classified, findings, DisclosureKind::InternalHost)
 }

@@ -37,5 +37,5 @@ pub(super) static CLAUSE: Clause = Clause {
 };
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    told::check(classified, findings, DisclosureKind::StackTrace, "no stack trace")
+    told::check(classified, findings, DisclosureKind::StackTrace)
 }

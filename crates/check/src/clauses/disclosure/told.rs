@@ -3,24 +3,26 @@
 use crate::classify::{Classified, ParsedBody};
 use crate::clauses::{ClauseOutcome, Findings};
 use crate::disclosure::DisclosureKind;
+use faithful_clerk_model::finding::{Expected, Got, Recorded};
+use faithful_clerk_model::snippet::snippet;
 
 /// Checks a response by one kind of disclosure.
 pub(super) fn check(
     classified: &Classified<'_>,
     findings: &mut Findings,
-    sort: DisclosureKind,
-    expected: &str,
+    kind: DisclosureKind,
 ) -> ClauseOutcome {
     if !classified.is_checked_for_disclosure() {
         return ClauseOutcome::NotApplicable;
     }
-    if let Some(told) = classified.disclosures().iter().find(|told| told.kind == sort) {
-        let seen = match sort {
+    if let Some(told) = classified.disclosures().iter().find(|told| told.kind == kind) {
+        let what = told.what.to_owned();
+        let got = match kind {
             // What it is must not be told a second time.
-            DisclosureKind::Secret => format!("{}, masked", told.what),
-            _ => format!("{}: {}", told.what, brief(&told.text)),
+            DisclosureKind::Secret => Got::Secret(what),
+            _ => Got::Disclosure(what, Recorded::text(brief(&told.text))),
         };
-        findings.add(told.location.clone(), expected, seen);
+        findings.add(told.location.clone(), Expected::NoDisclosure(kind), got);
     }
     match classified.body() {
         ParsedBody::Unknown(_) => ClauseOutcome::NotChecked,
@@ -30,10 +32,6 @@ pub(super) fn check(
 }
 
 fn brief(text: &str) -> String {
-    const MOST: usize = 100;
     let line = text.split_whitespace().collect::<Vec<_>>().join(" ");
-    match line.char_indices().nth(MOST) {
-        Some((end, _)) => format!("{}…", line.get(..end).unwrap_or_default()),
-        None => line,
-    }
+    snippet(&line, 100).into_owned()
 }

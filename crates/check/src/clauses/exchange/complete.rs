@@ -3,7 +3,7 @@ use crate::classify::{Classified, ParsedBody};
 use crate::clauses::example::NO_SUCH_BERTH;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "exchange.complete",
@@ -31,7 +31,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let by_length =
         || classified.is_error() && matches!(classified.body(), ParsedBody::Unknown(CUT));
     if classified.is_truncated() || by_length() {
-        findings.add(Location::Exchange, "a complete response", "a truncated response");
+        findings.add(Location::Exchange, Expected::CompleteResponse, Got::TruncatedResponse);
     }
     ClauseOutcome::Met
 }

@@ -2,7 +2,7 @@ use crate::classify::Classified;
 use crate::clauses::example::BERTH;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Because, Expected, Got, Recorded, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "exchange.has-response",
@@ -24,9 +24,9 @@ pub(super) static CLAUSE: Clause = Clause {
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     if classified.exchange.response.is_none() {
-        let found = findings.add(Location::Exchange, "a response", "no response");
+        let found = findings.add(Location::Exchange, Expected::Response, Got::NoResponse);
         if let Some(why) = &classified.exchange.no_response {
-            found.because(format!("the recorder says: {why}"));
+            found.because(Because::RecorderSays(Recorded::text(why.to_string())));
         }
     }
     ClauseOutcome::Met

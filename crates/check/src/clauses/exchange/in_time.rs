@@ -2,7 +2,7 @@ use crate::classify::Classified;
 use crate::clauses::contracts::DEMANDING;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Measured, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "exchange.in-time",
@@ -46,11 +46,8 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         return ClauseOutcome::NotChecked;
     };
     if time > limit {
-        findings.add(
-            Location::Exchange,
-            format!("a response within {limit} ms"),
-            format!("{time:.0} ms"),
-        );
+        let got = Got::Milliseconds(Measured::milliseconds(time));
+        findings.add(Location::Exchange, Expected::ResponseWithin(limit.to_string()), got);
     }
     ClauseOutcome::Met
 }

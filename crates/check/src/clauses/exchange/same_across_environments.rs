@@ -1,8 +1,8 @@
 use crate::classify::{Classified, ParsedBody};
-use crate::clauses::comparing::{asked, outline_of};
+use crate::clauses::comparing::{outline_of, request_of};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{ObservedValue, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "exchange.same-across-environments",
@@ -38,9 +38,9 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }
-    let media = classified.media().unwrap_or("no media type");
+    let media = classified.media().map(str::to_owned);
     let status = classified.status().unwrap_or_default();
-    let value = format!("{status} {media} {}", outline_of(classified.body()));
-    findings.compare_parts(environment, &asked(classified), &value, Location::StatusLine);
+    let value = ObservedValue::Response(status, media, outline_of(classified.body()));
+    findings.compare_parts(environment, request_of(classified), value, Location::StatusLine);
     ClauseOutcome::NotApplicable
 }

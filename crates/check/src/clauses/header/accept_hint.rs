@@ -1,7 +1,7 @@
 use crate::classify::Classified;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.accept-hint",
@@ -70,7 +70,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         return ClauseOutcome::Met;
     }
     let name = if is_patch { "Accept-Patch" } else { "Accept" };
-    let found = findings.add(Location::header(name), "what would be accepted", "no such header");
+    let found = findings.add(Location::header(name), Expected::AcceptedMediaTypes, Got::NoHeader);
     if is_patch {
         found.severity(Severity::Warning);
     }

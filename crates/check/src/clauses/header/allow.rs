@@ -1,7 +1,7 @@
 use crate::classify::Classified;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.allow",
@@ -44,12 +44,12 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     };
     let offered = classified.allowed_methods();
     let expected = match offered.as_slice() {
-        [] => "the methods that the resource supports".to_owned(),
-        methods => methods.join(", "),
+        [] => Expected::SupportedMethods,
+        methods => Expected::Methods(methods.iter().map(ToString::to_string).collect()),
     };
     let location = Location::header("Allow");
     if !response.headers.has("allow") {
-        findings.add(location, expected, "no such header");
+        findings.add(location, expected, Got::NoHeader);
         return ClauseOutcome::Met;
     }
     let seen: Vec<&str> = response
@@ -63,8 +63,9 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let free = |method: &str| matches!(method, "HEAD" | "OPTIONS");
     let more = seen.iter().any(|method| !offered.contains(method) && !free(method));
     if !offered.is_empty() && (lacks || more) {
-        let seen = if seen.is_empty() { "an empty list".to_owned() } else { seen.join(", ") };
-        findings.add(location, expected, seen);
+        let listed = || Got::List(seen.iter().map(ToString::to_string).collect());
+        let got = if seen.is_empty() { Got::EmptyList } else { listed() };
+        findings.add(location, expected, got);
     }
     ClauseOutcome::Met
 }

@@ -1,7 +1,7 @@
 use crate::classify::Classified;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::headers::is_token;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -38,12 +38,12 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         _ => return ClauseOutcome::NotApplicable,
     };
     let Some(response) = classified.response() else { return ClauseOutcome::NotApplicable };
-    let expected = "at least one challenge, such as Bearer";
     let challenges: Vec<&str> = response.headers.all(name).collect();
     if challenges.is_empty() {
-        findings.add(Location::header(name), expected, "no such header");
+        findings.add(Location::header(name), Expected::Challenge, Got::NoHeader);
     } else if !challenges.iter().any(|value| starts_with_scheme(value)) {
-        findings.add(Location::header(name), expected, format!("\"{}\"", challenges.join(", ")));
+        let got = Got::header(format!("\"{}\"", challenges.join(", ")));
+        findings.add(Location::header(name), Expected::Challenge, got);
     }
     ClauseOutcome::Met
 }

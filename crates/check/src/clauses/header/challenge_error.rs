@@ -1,7 +1,7 @@
 use crate::classify::Classified;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Because, Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.challenge-error",
@@ -62,11 +62,11 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         return ClauseOutcome::NotApplicable;
     }
     if !challenge.contains("error=") {
-        let expected = match response.status {
-            403 => "Bearer with error=\"insufficient_scope\"",
-            _ => "Bearer with error=\"invalid_token\", because a token was sent",
-        };
-        findings.add(Location::header("WWW-Authenticate"), expected, *challenge);
+        let error = if response.status == 403 { "insufficient_scope" } else { "invalid_token" };
+        let location = Location::header("WWW-Authenticate");
+        findings
+            .add(location, Expected::BearerError(error.to_owned()), Got::header(*challenge))
+            .because(Because::TokenSent);
     }
     ClauseOutcome::Met
 }

@@ -1,7 +1,7 @@
 use crate::classify::Classified;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.content-range",
@@ -55,8 +55,8 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let length = value.and_then(|value| value.trim().strip_prefix("bytes */"));
     let fits = |length: &str| !length.is_empty() && length.bytes().all(|b| b.is_ascii_digit());
     if !length.is_some_and(fits) {
-        let seen = value.unwrap_or("no such header");
-        findings.add(Location::header("Content-Range"), "bytes */LENGTH", seen);
+        let got = value.map_or(Got::NoHeader, Got::header);
+        findings.add(Location::header("Content-Range"), Expected::UnsatisfiedRange, got);
     }
     ClauseOutcome::Met
 }

@@ -4,7 +4,7 @@ use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings}
 use faithful_clerk_contract::{HeaderRequirement, HeaderRule};
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::exchange::ResponseBody;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_shape::text_fits;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -78,17 +78,17 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
             HeaderRequirement::Type(phrased) => {
                 let fits = || text_fits(&value, &phrased.constrained, &classified.contract.shapes);
                 let kept = if values.is_empty() { phrased.optional } else { fits() };
-                (phrased.text.clone(), kept)
+                (Expected::HeaderType(phrased.text.clone()), kept)
             }
             HeaderRequirement::Containing(members) => {
                 let seen: Vec<&str> = value.split(',').map(str::trim).collect();
                 let has = |one: &String| seen.iter().any(|seen| seen.eq_ignore_ascii_case(one));
-                (format!("a list containing {}", members.join(", ")), members.iter().all(has))
+                (Expected::ListContaining(members.clone()), members.iter().all(has))
             }
         };
         if !is_kept {
-            let seen = if values.is_empty() { "no such header".to_owned() } else { value };
-            findings.add(Location::Header(rule.name.clone().into()), expected, seen);
+            let got = if values.is_empty() { Got::NoHeader } else { Got::header(value) };
+            findings.add(Location::Header(rule.name.clone().into()), expected, got);
         }
     }
     ClauseOutcome::Met

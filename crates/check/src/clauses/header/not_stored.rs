@@ -2,7 +2,7 @@ use crate::classify::Classified;
 use crate::clauses::contracts::BUSY;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.not-stored",
@@ -56,11 +56,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     });
     if !has("no-store") && (lives || has("public") || has("immutable")) {
         let location = Location::header("Cache-Control");
-        findings.add(
-            location,
-            "no directive that allows storing; best no-store",
-            values.join(", "),
-        );
+        findings.add(location, Expected::NotStored, Got::header(values.join(", ")));
     }
     ClauseOutcome::Met
 }

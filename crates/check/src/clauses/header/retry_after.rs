@@ -2,7 +2,7 @@ use crate::classify::Classified;
 use crate::clauses::contracts::BUSY;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::headers::is_http_date;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -47,7 +47,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     }
     let is_seconds = !value.is_empty() && value.bytes().all(|byte| byte.is_ascii_digit());
     if !is_seconds && !is_http_date(value) {
-        findings.add(Location::header("Retry-After"), "seconds, or an HTTP date", value);
+        findings.add(Location::header("Retry-After"), Expected::SecondsOrDate, Got::header(value));
     }
     ClauseOutcome::Met
 }

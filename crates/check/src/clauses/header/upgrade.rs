@@ -1,7 +1,7 @@
 use crate::classify::Classified;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.upgrade",
@@ -49,7 +49,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         return ClauseOutcome::NotApplicable;
     };
     if response.headers.get("upgrade").is_none_or(|value| value.trim().is_empty()) {
-        findings.add(Location::header("Upgrade"), "the supported protocols", "no such header");
+        findings.add(Location::header("Upgrade"), Expected::SupportedProtocols, Got::NoHeader);
     }
     ClauseOutcome::Met
 }

@@ -3,7 +3,7 @@ use crate::clauses::comparing::language;
 use crate::clauses::contracts::LANGUAGES;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.vary",
@@ -47,8 +47,9 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let values: Vec<&str> = response.headers.all("vary").collect();
     let named = values.iter().flat_map(|value| value.split(',')).map(str::trim);
     if !named.into_iter().any(|name| name == "*" || name.eq_ignore_ascii_case("accept-language")) {
-        let seen = if values.is_empty() { "no such header".to_owned() } else { values.join(", ") };
-        findings.add(Location::header("Vary"), "a list containing Accept-Language", seen);
+        let got = if values.is_empty() { Got::NoHeader } else { Got::header(values.join(", ")) };
+        let expected = Expected::ListContaining(vec!["Accept-Language".to_owned()]);
+        findings.add(Location::header("Vary"), expected, got);
     }
     ClauseOutcome::Met
 }

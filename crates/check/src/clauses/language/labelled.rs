@@ -3,7 +3,7 @@ use crate::clauses::comparing::language;
 use crate::clauses::contracts::LANGUAGES;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "language.labelled",
@@ -44,8 +44,8 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     };
     let primary = |tag: &str| tag.trim().split('-').next().unwrap_or_default().to_ascii_lowercase();
     if !label.split(',').any(|tag| primary(tag) == primary(language)) {
-        let expected = format!("{language}, as the title is");
-        findings.add(Location::header("Content-Language"), expected, label);
+        let expected = Expected::LanguageOfTitle(language.to_owned());
+        findings.add(Location::header("Content-Language"), expected, Got::header(label));
     }
     ClauseOutcome::Met
 }

@@ -4,7 +4,7 @@ use crate::classify::{Classified, ParsedBody};
 use crate::clauses::contracts::LANGUAGES;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Recorded, Severity};
 use faithful_clerk_model::json::MemberLookup as _;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -59,14 +59,10 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         Some((language, _)) => {
             if !in_due {
                 let expected = fault.titles.iter().find(|(known, _)| known == due);
-                let expected = expected.map(|(_, text)| text.as_str()).unwrap_or_default();
+                let expected = expected.map(|(_, text)| text.clone()).unwrap_or_default();
                 let location = Location::Pointer("/title".to_owned());
-                let seen = format!("{}, which is {language}", Value::from(title));
-                findings.add(
-                    location,
-                    format!("\"{expected}\", because {due} was requested"),
-                    seen,
-                );
+                let got = Got::TextIn(Recorded::quoted(title), language.clone());
+                findings.add(location, Expected::TitleIn(expected, due.to_owned()), got);
             }
             ClauseOutcome::Met
         }

@@ -1,11 +1,11 @@
 use serde_json::Value;
 
 use crate::classify::{Classified, ParsedBody};
-use crate::clauses::comparing::asked;
+use crate::clauses::comparing::request_of;
 use crate::clauses::contracts::LANGUAGES;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{ObservedValue, Severity};
 use faithful_clerk_model::json::MemberLookup as _;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -43,12 +43,11 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         _ => return ClauseOutcome::NotApplicable,
     };
     let uri = body.member("type").and_then(Value::as_str).unwrap_or("about:blank");
-    let code =
-        body.member("code").map_or_else(|| "no code".to_owned(), |code| format!("code {code}"));
-    let mut names: Vec<&str> =
-        body.as_object().into_iter().flatten().map(|(n, _)| n.as_str()).collect();
+    let code = body.member("code").map(Value::to_string);
+    let mut names: Vec<String> =
+        body.as_object().into_iter().flatten().map(|(name, _)| name.clone()).collect();
     names.sort_unstable();
-    let value = format!("{uri}, {code}, {}", names.join(", "));
-    findings.compare_parts(due, &asked(classified), &value, Location::Pointer(String::new()));
+    let value = ObservedValue::Error(uri.to_owned(), code, names);
+    findings.compare_parts(due, request_of(classified), value, Location::Pointer(String::new()));
     ClauseOutcome::NotApplicable
 }

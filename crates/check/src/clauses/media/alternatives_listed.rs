@@ -1,7 +1,7 @@
 use crate::classify::{Classified, ParsedBody};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::headers::is_token;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -58,7 +58,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         word.split_once('/').is_some_and(|(kind, sub)| is_token(kind) && is_token(sub))
     };
     if !words.split_whitespace().any(is_media) {
-        findings.add(Location::Body, "the available media types", "no media type");
+        findings.add(Location::Body, Expected::AvailableMediaTypes, Got::NoMediaType);
     }
     ClauseOutcome::Met
 }

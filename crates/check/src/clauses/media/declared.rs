@@ -1,7 +1,7 @@
 use crate::classify::{Classified, ParsedBody};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, NotChecked, Severity};
 use faithful_clerk_model::media::{is_html, is_json};
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -58,10 +58,11 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if lies {
         return ClauseOutcome::NotApplicable;
     }
-    let seen = seen.unwrap_or("no media type");
-    let found = findings.add(Location::header("Content-Type"), expected, seen);
+    let got = seen.map_or(Got::NoMediaType, |media| Got::MediaType(media.to_owned()));
+    let expected = Expected::MediaType(expected.to_owned());
+    let found = findings.add(Location::header("Content-Type"), expected, got);
     if is_other {
-        found.because("so the body's members were not checked");
+        found.not_checked(NotChecked::Members);
     }
     ClauseOutcome::Met
 }

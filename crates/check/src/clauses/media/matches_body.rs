@@ -3,7 +3,7 @@ use crate::clauses::example::BERTH;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::exchange::ResponseBody;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{BodyForm, Expected, Got, NotChecked, Severity};
 use faithful_clerk_model::media::{is_html, is_json};
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -49,22 +49,26 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         return ClauseOutcome::NotApplicable;
     }
     if !classified.is_error() {
-        return success(classified, says_json, findings);
+        return success(classified, said, findings);
     }
     match classified.body() {
         ParsedBody::Empty => return ClauseOutcome::NotApplicable,
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         body @ ParsedBody::Json(_) if says_html => {
-            let seen = format!("{said}, over {}", body.in_brief());
-            let expected =
-                classified.expected_media().unwrap_or("the media type of JSON").to_owned();
-            findings.add(Location::header("Content-Type"), expected, seen);
+            let got = Got::Mislabelled(said.to_owned(), body.form());
+            let expected = classified.expected_media().map(str::to_owned);
+            let expected = expected.map_or(Expected::JsonMediaType, Expected::MediaType);
+            findings.add(Location::header("Content-Type"), expected, got);
         }
         ParsedBody::Json(_) => {}
         body if says_json => {
             findings
-                .add(Location::Body, format!("JSON, as {said} says"), body.in_brief())
-                .because("so its members were not checked");
+                .add(
+                    Location::Body,
+                    Expected::JsonAsLabelled(said.to_owned()),
+                    Got::Body(body.form()),
+                )
+                .not_checked(NotChecked::Members);
         }
         _ => {}
     }
@@ -72,13 +76,14 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
 }
 
 /// Of a success only the first byte is looked at: whether a page stands where JSON was said.
-fn success(classified: &Classified<'_>, says_json: bool, findings: &mut Findings) -> ClauseOutcome {
+fn success(classified: &Classified<'_>, said: &str, findings: &mut Findings) -> ClauseOutcome {
     let Some(ResponseBody::Present(content)) = classified.response().map(|response| &response.body)
     else {
         return ClauseOutcome::NotApplicable;
     };
-    if says_json && content.first_byte() == Some(b'<') {
-        findings.add(Location::Body, "JSON, as its media type says", "HTML");
+    if is_json(said) && content.first_byte() == Some(b'<') {
+        let expected = Expected::JsonAsLabelled(said.to_owned());
+        findings.add(Location::Body, expected, Got::Body(BodyForm::Html));
     }
     ClauseOutcome::Met
 }

@@ -3,7 +3,7 @@ use crate::clauses::contracts::JSON_API;
 use crate::clauses::example::NO_SUCH_BERTH;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::media;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -51,10 +51,10 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         let name = parameter.split('=').next().unwrap_or_default().trim().to_ascii_lowercase();
         let location = Location::header("Content-Type");
         if is_api && !matches!(name.as_str(), "ext" | "profile") {
-            let expected = "no parameter but ext and profile (JSON:API 1.1, 'Content Negotiation')";
-            findings.add(location, expected, parameter).severity(Severity::Breach);
+            let got = Got::Parameter(parameter.to_owned());
+            findings.add(location, Expected::JsonApiParameters, got).severity(Severity::Breach);
         } else if !is_api && name == "charset" {
-            findings.add(location, "no charset, because JSON is UTF-8", parameter);
+            findings.add(location, Expected::NoCharset, Got::Parameter(parameter.to_owned()));
         }
     }
     ClauseOutcome::Met

@@ -3,7 +3,7 @@ use crate::clauses::contracts::BARE;
 use crate::clauses::example::NO_SUCH_BERTH;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.present",
@@ -33,7 +33,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     }
     if classified.media().is_none() {
         let location = Location::header("Content-Type");
-        findings.add(location, "the media type of the content", "no such header");
+        findings.add(location, Expected::ContentMediaType, Got::NoHeader);
     }
     ClauseOutcome::Met
 }

@@ -2,7 +2,7 @@ use crate::classify::{Classified, ParsedBody, TextEncoding};
 use crate::clauses::example::NO_SUCH_BERTH;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "media.utf-8",
@@ -34,10 +34,10 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     match classified.text_encoding() {
         TextEncoding::Utf8 => {}
         TextEncoding::Utf8WithMark => {
-            findings.add(Location::Body, "UTF-8 without a byte order mark", "a byte order mark");
+            findings.add(Location::Body, Expected::Utf8WithoutMark, Got::ByteOrderMark);
         }
         TextEncoding::Other => {
-            findings.add(Location::Body, "UTF-8", "bytes that are not UTF-8");
+            findings.add(Location::Body, Expected::Utf8, Got::NotUtf8);
         }
     }
     ClauseOutcome::Met

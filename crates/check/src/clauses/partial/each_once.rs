@@ -5,7 +5,7 @@ use crate::classify::Classified;
 use crate::clauses::contracts::{ARRIVALS, BATCH};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{EntryOutcome, Expected, Got, Measured, Recorded, Severity};
 use faithful_clerk_model::json::in_brief;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -64,7 +64,6 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let failed = at(body, &partial.failures).and_then(Value::as_array);
     let (Some(asked), Some(failed)) = (asked, failed) else { return ClauseOutcome::NotApplicable };
     let location = Location::Pointer(String::new());
-    let expected = "every entry of the request in exactly one list";
     match (at(body, done), &partial.match_by) {
         (Some(Value::Array(done)), Some(by)) => {
             // A failure that does not say which entry it is about breaks its shape.
@@ -79,13 +78,14 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
             let (done, failed) = (keys(done), keys(failed));
             let has = |list: &[Value], key: &Value| list.contains(key);
             let odd = |key: &Value| match (has(&done, key), has(&failed, key)) {
-                (false, false) => Some(format!("{} in neither", plain(key))),
-                (true, true) => Some(format!("{} in both", plain(key))),
+                (false, false) => Some(EntryOutcome::InNeither(Recorded::text(plain(key)))),
+                (true, true) => Some(EntryOutcome::InBoth(Recorded::text(plain(key)))),
                 _ => None,
             };
-            let odd: Vec<String> = asked.iter().map(key).filter_map(|key| odd(&key)).collect();
+            let odd: Vec<EntryOutcome> =
+                asked.iter().map(key).filter_map(|key| odd(&key)).collect();
             if !odd.is_empty() {
-                findings.add(location, expected, odd.join(", "));
+                findings.add(location, Expected::EachEntryOnce, Got::Entries(odd));
             }
         }
         (Some(Value::Array(done)), None) => {
@@ -102,8 +102,8 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
 
 fn count(asked: usize, done: usize, failed: usize, location: Location, findings: &mut Findings) {
     if done + failed != asked {
-        let seen = format!("{done} succeeded and {failed} failed");
-        findings.add(location, format!("{asked} entries, each succeeded or failed"), seen);
+        let got = Got::EntryCounts(Measured::count(done), Measured::count(failed));
+        findings.add(location, Expected::EntryCount(Measured::count(asked)), got);
     }
 }
 

@@ -5,7 +5,7 @@ use crate::classify::Classified;
 use crate::clauses::contracts::{ARRIVALS, BATCH};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::json::MemberLookup as _;
 use faithful_clerk_model::json::pointer::join_index;
 use faithful_clerk_model::json::scalar_text;
@@ -55,16 +55,16 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         let known = faults.iter().any(|fault| {
             (uri.is_some() && fault.type_uri == uri) || (code.is_some() && fault.code == code)
         });
-        let seen = match (uri, code) {
-            (Some(uri), _) => format!("type {uri}"),
-            (None, Some(code)) => format!("code {code}"),
+        let got = match (uri, code) {
+            (Some(uri), _) => Got::FailureType(uri),
+            (None, Some(code)) => Got::FailureCode(code),
             // What it lacks, `partial.shape-declared` tells.
             (None, None) => continue,
         };
         if !known {
-            let names: Vec<&str> = faults.iter().map(|fault| fault.name.as_str()).collect();
+            let names = faults.iter().map(|fault| fault.name.clone()).collect();
             let location = Location::Pointer(join_index(&partial.failures, index));
-            findings.add(location, format!("the fault {}", names.join(" or ")), seen);
+            findings.add(location, Expected::OneOfFaults(names), got);
         }
     }
     ClauseOutcome::Met

@@ -5,8 +5,8 @@ use crate::classify::Classified;
 use crate::clauses::contracts::{ARRIVALS, BATCH};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
-use faithful_clerk_model::json::kind_of;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
+use faithful_clerk_model::json::JsonType;
 use faithful_clerk_model::json::pointer::join_index;
 use faithful_clerk_shape::compare;
 
@@ -61,12 +61,16 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let place = |pointer: &str| Location::Pointer(pointer.to_owned());
     let list = match at(body, &partial.failures) {
         None => {
-            findings.add(place(&partial.failures), "the array of failures", "nothing");
+            findings.add(place(&partial.failures), Expected::FailureArray, Got::Nothing);
             return ClauseOutcome::Met;
         }
         Some(Value::Array(list)) => list,
         Some(other) => {
-            findings.add(place(&partial.failures), "an array", kind_of(other));
+            findings.add(
+                place(&partial.failures),
+                Expected::JsonType(JsonType::Array),
+                Got::typed(other),
+            );
             return ClauseOutcome::Met;
         }
     };

@@ -3,7 +3,7 @@ use serde_json::Value;
 use crate::classify::Classified;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::json::MemberLookup as _;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -51,8 +51,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if plain(detail).is_empty() || same(detail, title) || phrases.any(|phrase| same(detail, phrase))
     {
         let location = Location::Pointer("/detail".to_owned());
-        let expected = "what was wrong with this request";
-        findings.add(location, expected, Value::from(detail.as_str()).to_string());
+        findings.add(location, Expected::HelpfulDetail, Got::quoted(detail));
     }
     ClauseOutcome::Met
 }

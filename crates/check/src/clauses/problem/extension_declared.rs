@@ -2,7 +2,7 @@ use super::meant::{STANDARD, misnamed};
 use crate::classify::Classified;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::json::pointer::join;
 use faithful_clerk_shape::Shape;
 
@@ -61,8 +61,8 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     for name in members.keys().filter(|name| !STANDARD.contains(&name.as_str())) {
         let known = shape.member(name).is_some() || misnamed.iter().any(|other| other.name == name);
         if !known {
-            let expected = format!("the members of {}", shape.name);
-            findings.add(Location::Pointer(join("", name)), expected, format!("`{name}`"));
+            let expected = Expected::MemberOf(shape.name.clone());
+            findings.add(Location::Pointer(join("", name)), expected, Got::Member(name.clone()));
         }
     }
     ClauseOutcome::Met

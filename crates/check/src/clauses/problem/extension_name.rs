@@ -2,7 +2,7 @@ use super::meant::STANDARD;
 use crate::classify::Classified;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::json::pointer::join;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -47,8 +47,8 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         let letters = name.bytes().all(|b| b.is_ascii_alphanumeric() || b == b'_');
         let starts = name.starts_with(|c: char| c.is_ascii_alphabetic());
         if !letters || !starts || name.chars().count() < 3 {
-            let expected = "letters, digits and `_`, three or more, a letter first";
-            findings.add(Location::Pointer(join("", name)), expected, format!("`{name}`"));
+            let location = Location::Pointer(join("", name));
+            findings.add(location, Expected::ExtensionName, Got::Member(name.clone()));
         }
     }
     judged

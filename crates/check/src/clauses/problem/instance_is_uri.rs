@@ -3,7 +3,7 @@ use serde_json::Value;
 use crate::classify::Classified;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::json::MemberLookup as _;
 use faithful_clerk_shape::is_uri_reference;
 
@@ -48,7 +48,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     };
     if !is_uri_reference(uri) {
         let location = Location::Pointer("/instance".to_owned());
-        findings.add(location, "a URI reference", Value::from(uri.as_str()).to_string());
+        findings.add(location, Expected::UriReference, Got::quoted(uri));
     }
     ClauseOutcome::Met
 }

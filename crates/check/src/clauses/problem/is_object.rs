@@ -2,8 +2,8 @@ use crate::classify::{Classified, ParsedBody};
 use crate::clauses::example::NO_SUCH_BERTH;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
-use faithful_clerk_model::json::kind_of;
+use faithful_clerk_model::finding::{Expected, Got, NotChecked, Severity};
+use faithful_clerk_model::json::JsonType;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.is-object",
@@ -28,8 +28,12 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     match classified.body() {
         ParsedBody::Json(value) if !value.is_object() => {
             findings
-                .add(Location::Pointer(String::new()), "an object", kind_of(value))
-                .because("so its members were not checked");
+                .add(
+                    Location::Pointer(String::new()),
+                    Expected::Object,
+                    Got::Type(JsonType::of(value)),
+                )
+                .not_checked(NotChecked::Members);
             ClauseOutcome::Met
         }
         ParsedBody::Json(_) => ClauseOutcome::Met,

@@ -1,8 +1,8 @@
 use crate::classify::Classified;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
-use faithful_clerk_model::json::{in_brief, kind_of};
+use faithful_clerk_model::finding::{Expected, Got, Severity};
+use faithful_clerk_model::json::JsonType;
 use serde_json::Value;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -41,17 +41,13 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     };
     for (name, value) in members {
         let (right, expected) = match name.as_str() {
-            "type" | "instance" => (value.is_string(), "a URI reference as a string"),
-            "title" | "detail" => (value.is_string(), "string"),
-            "status" => (is_status(value), "a status code as a number"),
+            "type" | "instance" => (value.is_string(), Expected::UriString),
+            "title" | "detail" => (value.is_string(), Expected::JsonType(JsonType::String)),
+            "status" => (is_status(value), Expected::StatusNumber),
             _ => continue,
         };
         if !right {
-            let seen = match value {
-                Value::Null | Value::Array(_) | Value::Object(_) => kind_of(value).to_owned(),
-                _ => format!("{}, {}", kind_of(value), in_brief(value)),
-            };
-            findings.add(Location::Pointer(format!("/{name}")), expected, seen);
+            findings.add(Location::Pointer(format!("/{name}")), expected, Got::typed(value));
         }
     }
     ClauseOutcome::Met

@@ -2,7 +2,7 @@ use super::meant::{is_asked_for, misnamed};
 use crate::classify::{Classified, ParsedBody};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Because, Expected, Got, Severity};
 use faithful_clerk_model::json::pointer::join;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -38,10 +38,10 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     }
     for found in misnamed(classified) {
         let location = Location::Pointer(join("", found.name));
-        let expected = format!("the member `{}`", found.meant);
-        let finding = findings.add(location, expected, format!("`{}`", found.name));
+        let expected = Expected::Member(found.meant.to_owned());
+        let finding = findings.add(location, expected, Got::Member(found.name.to_owned()));
         if is_asked_for(classified, found.meant) {
-            finding.severity(Severity::Breach).because("the contract requires this member");
+            finding.severity(Severity::Breach).because(Because::RequiredMember);
         }
     }
     ClauseOutcome::Met

@@ -3,7 +3,7 @@ use serde_json::Value;
 use crate::classify::Classified;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::json::MemberLookup as _;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -46,8 +46,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         let Some(Value::String(text)) = members.member(name) else { continue };
         if is_unfilled(text) {
             let location = Location::Pointer(format!("/{name}"));
-            let expected = "a text with its values filled in";
-            findings.add(location, expected, Value::from(text.as_str()).to_string());
+            findings.add(location, Expected::FilledText, Got::quoted(text));
         }
     }
     ClauseOutcome::Met

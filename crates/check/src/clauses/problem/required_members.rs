@@ -2,7 +2,7 @@ use super::meant::{STANDARD, is_asked_for, misnamed};
 use crate::classify::Classified;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::json::MemberLookup as _;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -47,10 +47,10 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     for name in STANDARD.into_iter().filter(|name| *name != "type") {
         if members.member(name).is_none() && is_asked_for(classified, name) && !is_meant(name) {
             let expected = match (name, classified.fault().and_then(|fault| fault.title.as_ref())) {
-                ("title", Some(title)) => format!("\"{title}\""),
-                _ => "the member".to_owned(),
+                ("title", Some(title)) => Expected::Title(title.clone()),
+                _ => Expected::MemberThere,
             };
-            findings.add(Location::Pointer(format!("/{name}")), expected, "nothing");
+            findings.add(Location::Pointer(format!("/{name}")), expected, Got::Nothing);
         }
     }
     ClauseOutcome::Met

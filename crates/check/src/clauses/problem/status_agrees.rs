@@ -1,7 +1,7 @@
 use crate::classify::Classified;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::json::MemberLookup as _;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -45,8 +45,8 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let line = classified.status().unwrap_or_default();
     let is_code = status.fract() == 0.0 && (100.0..600.0).contains(&status);
     if is_code && status != f64::from(line) {
-        let expected = format!("{line}, as the status line says");
-        findings.add(Location::Pointer("/status".to_owned()), expected, status.to_string());
+        let got = members.member("status").map_or(Got::Nothing, Got::value);
+        findings.add(Location::Pointer("/status".to_owned()), Expected::StatusLine(line), got);
     }
     ClauseOutcome::Met
 }

@@ -3,9 +3,9 @@ use crate::classify::Classified;
 use crate::clauses::example::NO_SUCH_BERTH;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Because, Expected, FaultText, Got, Severity};
 use faithful_clerk_model::json::MemberLookup as _;
-use faithful_clerk_model::json::in_brief;
+
 use faithful_clerk_model::status::phrase;
 use serde_json::Value;
 
@@ -57,19 +57,18 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if is_generic {
         return ClauseOutcome::NotApplicable;
     }
-    let expected: Vec<String> = classified
-        .faults
-        .iter()
-        .filter_map(|fault| Some(format!("\"{}\" (fault {})", fault.title.as_ref()?, fault.name)))
-        .collect();
+    let expected = classified.faults.iter().filter_map(|fault| {
+        let text = format!("\"{}\"", fault.title.as_ref()?);
+        Some(FaultText { text, fault: fault.name.clone() })
+    });
     let found = findings.add(
         Location::Pointer("/title".to_owned()),
-        expected.join(" or "),
-        in_brief(title),
+        Expected::FaultText(expected.collect()),
+        Got::value(title),
     );
     let near = classified.fault().and_then(|fault| nearly(fault.title.as_deref()?, text));
     if let Some(near) = near {
-        found.because(near);
+        found.because(Because::Lookalike(near));
     }
     ClauseOutcome::Met
 }

@@ -3,7 +3,7 @@ use serde_json::Value;
 use crate::classify::Classified;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Because, Expected, Got, Severity};
 use faithful_clerk_model::json::MemberLookup as _;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -74,10 +74,10 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     }
     let is_older = phrases.any(|older| older == title);
     let location = Location::Pointer("/title".to_owned());
-    let found =
-        findings.add(location, format!("\"{phrase}\""), Value::from(title.as_str()).to_string());
+    let expected = Expected::Title(phrase.to_owned());
+    let found = findings.add(location, expected, Got::quoted(title));
     if is_older {
-        found.severity(Severity::Note).because("this is the phrase of an older RFC");
+        found.severity(Severity::Note).because(Because::OlderPhrase);
     }
     ClauseOutcome::Met
 }

@@ -4,7 +4,7 @@ use crate::classify::{Classified, resolved};
 use crate::clauses::comparing::language;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{ObservedValue, Recorded, Severity, Subject};
 use faithful_clerk_model::json::MemberLookup as _;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -80,9 +80,12 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         return ClauseOutcome::NotApplicable;
     }
     let base = classified.exchange.request.url.as_ref();
-    let language = language(classified).map_or(String::new(), |language| format!(" in {language}"));
-    let subject = format!("responses of the type {}{language}", resolved(base, uri));
-    let title = Value::from(title.as_str()).to_string();
+    let uri = resolved(base, uri).to_string();
+    let subject = match language(classified) {
+        Some(language) => Subject::TypeIn(uri, language.to_owned()),
+        None => Subject::Type(uri),
+    };
+    let title = ObservedValue::Title(Recorded::quoted(title));
     findings.compare(subject, title, Location::Pointer("/title".to_owned()));
     ClauseOutcome::NotApplicable
 }

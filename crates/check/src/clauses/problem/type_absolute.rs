@@ -4,7 +4,7 @@ use crate::classify::Classified;
 use crate::clauses::example::NO_SUCH_BERTH;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Because, Expected, Got, Severity};
 use faithful_clerk_model::json::MemberLookup as _;
 use faithful_clerk_shape::{is_uri, is_uri_reference};
 
@@ -44,10 +44,10 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         return ClauseOutcome::NotApplicable;
     }
     if !is_uri(uri) {
-        let found =
-            findings.add(Location::Pointer("/type".to_owned()), "an absolute URI", uri.as_str());
+        let location = Location::Pointer("/type".to_owned());
+        let found = findings.add(location, Expected::AbsoluteUri, Got::Uri(uri.clone()));
         if !uri.starts_with('/') {
-            found.because("without the full path it resolves differently at every resource");
+            found.because(Because::RelativeType);
         }
     }
     ClauseOutcome::Met

@@ -4,7 +4,7 @@ use crate::clauses::example::NO_SUCH_BERTH;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_contract::Fault;
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Because, Expected, FaultText, Got, Severity};
 use faithful_clerk_model::json::MemberLookup as _;
 use faithful_clerk_shape::is_uri_reference;
 use serde_json::Value;
@@ -76,21 +76,23 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if seen.is_none() && (!classified.has_expected_media() || is_meant()) {
         return ClauseOutcome::NotApplicable;
     }
-    let agreed: Vec<String> = classified.faults.iter().map(|fault| agreed(fault)).collect();
-    let words = match (seen, members.member("type").is_some()) {
-        (Some(uri), _) => uri.to_owned(),
-        (None, true) => "about:blank".to_owned(),
-        (None, false) => "nothing, which is about:blank".to_owned(),
+    let expected =
+        Expected::FaultText(classified.faults.iter().map(|fault| declared(fault)).collect());
+    let got = match (seen, members.member("type").is_some()) {
+        (Some(uri), _) => Got::Uri(uri.to_owned()),
+        (None, true) => Got::Uri("about:blank".to_owned()),
+        (None, false) => Got::NoType,
     };
-    let found = findings.add(Location::Pointer("/type".to_owned()), agreed.join(" or "), words);
+    let found = findings.add(Location::Pointer("/type".to_owned()), expected, got);
     let near = classified.fault().and_then(|fault| nearly(fault.type_uri.as_deref()?, seen?));
     if let Some(near) = near {
-        found.because(near);
+        found.because(Because::Lookalike(near));
     }
     ClauseOutcome::Met
 }
 
-fn agreed(fault: &Fault) -> String {
-    let uri = fault.type_uri.as_deref().unwrap_or("about:blank");
-    format!("{uri} (fault {})", fault.name)
+/// The type that a fault declares.
+fn declared(fault: &Fault) -> FaultText {
+    let text = fault.type_uri.clone().unwrap_or_else(|| "about:blank".to_owned());
+    FaultText { text, fault: fault.name.clone() }
 }

@@ -4,7 +4,7 @@ use crate::classify::{Classified, resolved};
 use crate::clauses::contracts::BARE;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{ObservedValue, Severity, Subject};
 use faithful_clerk_model::json::MemberLookup as _;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -70,10 +70,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         return ClauseOutcome::NotApplicable;
     }
     let status = classified.status().unwrap_or_default();
-    findings.compare(
-        format!("responses of the type {seen}"),
-        status.to_string(),
-        Location::StatusLine,
-    );
+    let subject = Subject::Type(seen.to_string());
+    findings.compare(subject, ObservedValue::Status(status), Location::StatusLine);
     ClauseOutcome::NotApplicable
 }

@@ -4,7 +4,7 @@ use crate::classify::{Classified, ParsedBody, ReportedField};
 use crate::clauses::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Because, Got, Measured, Severity};
 use faithful_clerk_model::json::pointer::tokens;
 use faithful_clerk_model::media::{falls_under, is_json};
 use faithful_clerk_shape::{MOST_MISMATCHES, Mismatch, MismatchKind, compare, is_uri_reference};
@@ -70,18 +70,13 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         }
         let alike = own.iter().filter(|m| (self::form(&m.pointer), m.kind) == form).count() - 1;
         let location = Location::Pointer(mismatch.pointer.clone());
-        let found = findings.add(location, mismatch.expected.clone(), mismatch.got.clone());
         // The comparison stops at some number, and then nobody knows how many more there are.
-        let or_more = if mismatches.len() < MOST_MISMATCHES { "" } else { ", or more" };
-        match alike {
-            0 => {}
-            1 => {
-                found.because("and at one more location in the same array");
-            }
-            more => {
-                found.because(format!("and at {more} more locations in the same array{or_more}"));
-            }
-        }
+        let at_least = mismatches.len() >= MOST_MISMATCHES;
+        let got = match alike {
+            0 => mismatch.got.clone(),
+            more => Got::AndMore(Box::new(mismatch.got.clone()), Measured::count(more), at_least),
+        };
+        findings.add(location, mismatch.expected.clone(), got);
         told.push(form);
     }
     ClauseOutcome::Met
@@ -103,9 +98,7 @@ fn by_description(
     let Some(schema) = schema else { return ClauseOutcome::NotApplicable };
     for mismatch in schema.mismatches(value) {
         let location = Location::Pointer(mismatch.pointer);
-        findings
-            .add(location, mismatch.expected, mismatch.got)
-            .because("according to the OpenAPI description");
+        findings.add(location, mismatch.expected, mismatch.got).because(Because::Description);
     }
     ClauseOutcome::Met
 }

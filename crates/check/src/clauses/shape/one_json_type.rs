@@ -2,8 +2,8 @@ use crate::classify::Classified;
 use crate::clauses::contracts::BARE;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
-use faithful_clerk_model::json::kind_of;
+use faithful_clerk_model::finding::{ObservedValue, Severity, Subject};
+use faithful_clerk_model::json::JsonType;
 use faithful_clerk_model::json::pointer::join;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -61,8 +61,12 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
             .iter()
             .any(|e| e.location.as_deref() == Some(name.as_str()));
         if !is_agreed && !is_field {
-            let subject = format!("members called `{name}`");
-            findings.compare(subject, kind_of(value), Location::Pointer(join("", name)));
+            let value = ObservedValue::Json(JsonType::of(value));
+            findings.compare(
+                Subject::Members(name.clone()),
+                value,
+                Location::Pointer(join("", name)),
+            );
         }
     }
     ClauseOutcome::NotApplicable

@@ -2,7 +2,7 @@ use crate::classify::{Classified, ReportedField};
 use crate::clauses::contracts::BARE;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{ObservedValue, Severity, Subject};
 use faithful_clerk_model::json::pointer::join;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -63,7 +63,8 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
             && !told.contains(&style)
         {
             told.push(style);
-            findings.compare("errors", style, Location::Pointer(join("", name)));
+            let value = ObservedValue::Style(style.to_owned());
+            findings.compare(Subject::Errors, value, Location::Pointer(join("", name)));
         }
     }
     ClauseOutcome::NotApplicable

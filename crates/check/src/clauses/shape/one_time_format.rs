@@ -4,7 +4,7 @@ use crate::classify::Classified;
 use crate::clauses::contracts::BARE;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{ObservedValue, Severity, Subject};
 use faithful_clerk_model::headers::is_http_date;
 use faithful_clerk_model::json::folded;
 use faithful_clerk_model::json::pointer::join;
@@ -61,7 +61,8 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
             continue;
         }
         if let Some(format) = format(name, value) {
-            findings.compare("timestamps in errors", format, Location::Pointer(join("", name)));
+            let value = ObservedValue::Style(format.to_owned());
+            findings.compare(Subject::Timestamps, value, Location::Pointer(join("", name)));
         }
     }
     ClauseOutcome::NotApplicable

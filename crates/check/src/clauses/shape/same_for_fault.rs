@@ -2,7 +2,7 @@ use crate::classify::Classified;
 use crate::clauses::contracts::BARE;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{ObservedValue, Severity, Subject};
 use faithful_clerk_shape::{DataLocations, is_told_wholly, outline};
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -68,13 +68,10 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     }
     let status = classified.status().unwrap_or_default();
     let subject = match classified.fault() {
-        Some(fault) => format!("responses of the fault {} at {}", fault.name, endpoint.path),
-        None => format!("{status} responses at {}", endpoint.path),
+        Some(fault) => Subject::Fault(fault.name.clone(), endpoint.path.clone()),
+        None => Subject::Status(status, endpoint.path.clone()),
     };
-    findings.compare(
-        subject,
-        outline(&body, &DataLocations::default()),
-        Location::Pointer(String::new()),
-    );
+    let value = ObservedValue::Outline(outline(&body, &DataLocations::default()));
+    findings.compare(subject, value, Location::Pointer(String::new()));
     ClauseOutcome::NotApplicable
 }

@@ -1,16 +1,19 @@
-//! What was due, in words.
+//! What was expected in the situations that a request shows.
 
 use crate::classify::Classified;
 use faithful_clerk_contract::Fault;
+use faithful_clerk_model::finding::{Expected, FaultStatus};
 
-/// What was due for the situations that a request shows, in words.
-pub(in crate::clauses) fn due(classified: &Classified<'_>, faults: &[&Fault]) -> String {
-    let situations: Vec<&str> = classified.situations.holds.iter().map(|s| s.name()).collect();
-    let situations = situations.join(" and ");
+/// What was expected for the situations that a request shows.
+pub(in crate::clauses) fn due(classified: &Classified<'_>, faults: &[&Fault]) -> Expected {
+    let situations = classified.situations.holds.iter().collect();
     if faults.is_empty() {
-        return format!("an error of the caller's (4xx) for {situations}");
+        return Expected::ClientError(situations);
     }
-    let faults: Vec<String> =
-        faults.iter().map(|fault| format!("{} (fault {})", fault.status, fault.name)).collect();
-    format!("{} for {situations}", faults.join(" or "))
+    Expected::Fault(faults.iter().map(|fault| fault_status(fault)).collect(), situations)
+}
+
+/// A fault with the status that it declares.
+pub(in crate::clauses) fn fault_status(fault: &Fault) -> FaultStatus {
+    FaultStatus { status: fault.status, fault: fault.name.clone() }
 }

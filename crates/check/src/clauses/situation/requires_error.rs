@@ -3,9 +3,7 @@ use crate::classify::{Classified, RouteMatch, StatusVerdict};
 use crate::clauses::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
-use faithful_clerk_model::json::pointer::tokens;
-use faithful_clerk_shape::Mismatch;
+use faithful_clerk_model::finding::{Because, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "situation.requires-error",
@@ -42,33 +40,12 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         };
     };
     let status = classified.status().unwrap_or_default();
-    let found = findings.add(Location::StatusLine, due(classified, faults), status.to_string());
+    let found = findings.add(Location::StatusLine, due(classified, faults), Got::Status(status));
     match &classified.route {
         RouteMatch::UnknownRoute | RouteMatch::MethodNotAllowed(_) => {
-            found.because("if this endpoint is intended, declare it in the contract");
+            found.because(Because::Undeclared);
         }
-        RouteMatch::Endpoint(..) if !classified.situations.invalid.is_empty() => {
-            found.because(format!("invalid in the request: {}", places(classified)));
-        }
-        RouteMatch::Endpoint(..) => {}
+        RouteMatch::Endpoint(..) => found.because_of_request(classified),
     }
     ClauseOutcome::Met
-}
-
-/// The invalid places, the first few of them.
-fn places(classified: &Classified<'_>) -> String {
-    const MOST: usize = 5;
-    let invalid = &classified.situations.invalid;
-    let name = |location: &Mismatch| {
-        let words = location.kind.words();
-        match tokens(&location.pointer) {
-            Some(steps) if steps.is_empty() => format!("the body as a whole ({words})"),
-            _ => format!("{} ({words})", location.pointer),
-        }
-    };
-    let first: Vec<String> = invalid.iter().take(MOST).map(name).collect();
-    match invalid.len().saturating_sub(MOST) {
-        0 => first.join(", "),
-        more => format!("{} and {more} more", first.join(", ")),
-    }
 }

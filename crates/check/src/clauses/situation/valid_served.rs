@@ -2,7 +2,7 @@ use crate::classify::{Classified, StatusVerdict};
 use crate::clauses::example::{FAILED, NO_SUCH_BERTH};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Because, Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "situation.valid-served",
@@ -27,8 +27,9 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     match &classified.verdict {
         StatusVerdict::Failed => {
             let status = classified.status().unwrap_or_default();
-            let expected = "no internal failure, because the request shows nothing wrong";
-            findings.add(Location::StatusLine, expected, status.to_string());
+            findings
+                .add(Location::StatusLine, Expected::NoServerError, Got::Status(status))
+                .because(Because::ValidRequest);
             ClauseOutcome::Met
         }
         StatusVerdict::Served | StatusVerdict::Fits if classified.situations.is_valid() => {

@@ -4,7 +4,7 @@ use crate::classify::{Classified, ParsedBody};
 use crate::clauses::contracts::{ENVELOPE, JSON_API};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Recorded, Severity};
 use faithful_clerk_model::json::MemberLookup as _;
 use faithful_clerk_model::json::pointer::{from_tokens, resolve};
 use faithful_clerk_model::json::scalar_text;
@@ -80,8 +80,8 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     }
     for (pointer, status) in told {
         if status != line.to_string() {
-            let expected = format!("{line}, as the status line says");
-            findings.add(Location::Pointer(pointer), expected, status);
+            let got = Got::Text(Recorded::text(status));
+            findings.add(Location::Pointer(pointer), Expected::StatusLine(line), got);
         }
     }
     ClauseOutcome::Met

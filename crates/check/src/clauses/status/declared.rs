@@ -2,7 +2,7 @@ use crate::classify::{Classified, StatusVerdict, code_of};
 use crate::clauses::example::NO_SUCH_BERTH;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Because, Expected, FaultStatus, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "status.declared",
@@ -44,32 +44,27 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         StatusVerdict::OtherSuccess => {
             let declared =
                 classified.endpoint().map_or(&[][..], |endpoint| endpoint.rules.success());
-            format!("a success of {}", listed(declared))
+            Expected::Success(declared.to_vec())
         }
         StatusVerdict::OtherStatus(fault) => {
             let by_code = fault.code.is_some() && code_of(classified) == fault.code;
-            let what = if by_code && fault.type_uri.is_none() { "code" } else { "type" };
-            format!(
-                "{}, because the body's {what} is that of the fault {}",
-                fault.status, fault.name
-            )
+            let expected = FaultStatus { status: fault.status, fault: fault.name.clone() };
+            if by_code && fault.type_uri.is_none() {
+                Expected::StatusOfCode(expected)
+            } else {
+                Expected::StatusOfType(expected)
+            }
         }
-        StatusVerdict::Undeclared(statuses) if statuses.is_empty() => "no error at all".to_owned(),
-        StatusVerdict::Undeclared(statuses) => format!("an error of {}", listed(statuses)),
+        StatusVerdict::Undeclared(statuses) if statuses.is_empty() => Expected::NoError,
+        StatusVerdict::Undeclared(statuses) => Expected::Error(statuses.clone()),
         StatusVerdict::NotChecked(_) => return ClauseOutcome::NotApplicable,
         _ => return ClauseOutcome::Met,
     };
     let status = classified.status().unwrap_or_default();
-    findings.add(Location::StatusLine, expected, status.to_string());
-    ClauseOutcome::Met
-}
-
-/// `400, 404 or 409`.
-fn listed(statuses: &[u16]) -> String {
-    let words: Vec<String> = statuses.iter().map(u16::to_string).collect();
-    match words.split_last() {
-        None => String::new(),
-        Some((last, [])) => last.clone(),
-        Some((last, rest)) => format!("{} or {last}", rest.join(", ")),
+    let declares_none = expected == Expected::NoError;
+    let found = findings.add(Location::StatusLine, expected, Got::Status(status));
+    if declares_none {
+        found.because(Because::NoErrorDeclared);
     }
+    ClauseOutcome::Met
 }

@@ -2,8 +2,9 @@ use crate::classify::{Classified, StatusVerdict};
 use crate::clauses::example::{ENDS_TOO_EARLY, FAILED};
 use crate::clauses::situation;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_contract::Fault;
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, FaultStatus, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "status.fits-situation",
@@ -47,26 +48,22 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         _ => return ClauseOutcome::NotApplicable,
     };
     let status = classified.status().unwrap_or_default();
+    let sent = |fault: &Fault| FaultStatus { status, fault: fault.name.clone() };
     let served_by = classified.situations.served_by.as_ref();
     let expected = match came {
         _ if served_by.is_some() && classified.situations.is_valid() => {
-            let case = served_by.map(String::as_str).unwrap_or_default();
-            format!("a success, according to the contract's case {case}")
+            Expected::SuccessByCase(served_by.cloned().unwrap_or_default())
         }
         Some(fault) if classified.situations.is_valid() => {
-            let name = &fault.name;
-            let responses: Vec<&str> = fault.when.iter().map(|s| s.name()).collect();
-            let responses = responses.join(" and ");
-            format!("{status} (fault {name}) only for {responses}, which the request does not show")
+            Expected::FaultOnlyFor(sent(fault), fault.when.clone())
         }
         _ => situation::due(classified, due),
     };
-    let seen = match came {
-        Some(fault) if !classified.situations.is_valid() => {
-            format!("{status} (fault {})", fault.name)
-        }
-        _ => status.to_string(),
+    let got = match came {
+        Some(fault) if !classified.situations.is_valid() => Got::Fault(sent(fault)),
+        _ => Got::Status(status),
     };
-    findings.add(Location::StatusLine, expected, seen);
+    let found = findings.add(Location::StatusLine, expected, got);
+    found.because_of_request(classified);
     ClauseOutcome::Met
 }

@@ -2,7 +2,7 @@ use crate::classify::{Classified, StatusVerdict};
 use crate::clauses::example::BERTH;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "status.registered",
@@ -27,10 +27,10 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let status = classified.status().unwrap_or_default();
     if matches!(classified.verdict, StatusVerdict::Unregistered) {
         let expected = match status {
-            100..=599 => "a registered status code",
-            _ => "a status code from 100 to 599",
+            100..=599 => Expected::RegisteredStatus,
+            _ => Expected::PossibleStatus,
         };
-        findings.add(Location::StatusLine, expected, status.to_string());
+        findings.add(Location::StatusLine, expected, Got::Status(status));
     }
     ClauseOutcome::Met
 }

@@ -2,7 +2,7 @@ use crate::classify::{Classified, ParsedBody, SuccessFlag, flag};
 use crate::clauses::contracts::ENVELOPE;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "success.flag-agrees",
@@ -40,7 +40,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         _ => return ClauseOutcome::NotApplicable,
     };
-    let Some((pointer, says, seen)) = flag(classified, body) else {
+    let Some((pointer, says, got)) = flag(classified, body) else {
         return ClauseOutcome::NotApplicable;
     };
     // What an agreed shape says of the flag is `shape.declared`'s.
@@ -50,11 +50,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     }
     if says == SuccessFlag::Success {
         let status = classified.status().unwrap_or_default();
-        findings.add(
-            Location::Pointer(pointer),
-            format!("a failure, as the status {status} says"),
-            seen,
-        );
+        findings.add(Location::Pointer(pointer), Expected::FailureFlag(status), got);
     }
     ClauseOutcome::Met
 }

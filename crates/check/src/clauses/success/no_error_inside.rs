@@ -2,7 +2,7 @@ use crate::classify::{Classified, StatusVerdict};
 use crate::clauses::example::BERTH;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "success.no-error-inside",
@@ -44,7 +44,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if let Some(error) = classified.embedded_error() {
         let location = Location::Pointer(error.pointer.clone());
         let status = classified.status().unwrap_or_default();
-        findings.add(location, format!("no error inside a {status}"), error.evidence.clone());
+        findings.add(location, Expected::NoErrorInside(status), error.evidence.clone());
     }
     ClauseOutcome::Met
 }

@@ -2,7 +2,7 @@ use crate::classify::{Classified, ParsedBody, StatusVerdict};
 use crate::clauses::contracts::DEMANDING;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::media::{falls_under, is_json};
 use faithful_clerk_shape::compare;
 
@@ -57,11 +57,8 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         ParsedBody::Empty => return ClauseOutcome::NotApplicable,
         other => {
-            findings.add(
-                Location::Body,
-                format!("JSON of the shape {}", shape.name),
-                other.in_brief(),
-            );
+            let expected = Expected::JsonOfShape(shape.name.clone());
+            findings.add(Location::Body, expected, Got::Body(other.form()));
             return ClauseOutcome::Met;
         }
     };

@@ -2,7 +2,7 @@ use crate::classify::{Classified, ParsedBody};
 use crate::clauses::contracts::DEMANDING;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.code-declared",
@@ -46,12 +46,9 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         let Some(code) = &entry.code else { continue };
         judged = ClauseOutcome::Met;
         if !codes.contains(code) {
-            let expected = format!("one of {}", codes.join(", "));
-            findings.add(
-                Location::Pointer(entry.entry.clone()),
-                expected,
-                format!("the code {code}"),
-            );
+            let expected = Expected::ViolationCode(codes.clone());
+            let location = Location::Pointer(entry.entry.clone());
+            findings.add(location, expected, Got::ViolationCode(code.clone()));
         }
     }
     judged

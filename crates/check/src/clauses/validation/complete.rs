@@ -4,7 +4,7 @@ use crate::clauses::example::{BOTH_REFUSED, TOO_MANY_NIGHTS_NO_VESSEL};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_contract::PointerTarget as Placement;
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Because, Expected, FieldRef, Got, Pointer, Severity};
 use faithful_clerk_model::json::MemberLookup as _;
 use faithful_clerk_model::json::pointer::{join, tokens};
 use faithful_clerk_model::situation::Situation;
@@ -64,23 +64,21 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if left.is_empty() {
         return ClauseOutcome::Met;
     }
-    let names = |locations: &[&RequiredLocation<'_>]| {
-        locations.iter().map(|place| place.name()).collect::<Vec<_>>().join(", ")
+    let fields = |locations: &[&RequiredLocation<'_>]| {
+        locations.iter().map(|location| location.field()).collect::<Vec<_>>()
     };
-    let seen = match told.as_slice() {
-        [] => "none of them".to_owned(),
-        told => format!("only {}, without {}", names(told), names(&left)),
+    let got = match told.as_slice() {
+        [] => Got::NoFields,
+        told => Got::SomeFields(fields(told), fields(&left)),
     };
     let all: Vec<&RequiredLocation<'_>> = invalid.iter().collect();
     let place = match entries.first().and_then(|entry| tokens(&entry.pointer)?.into_iter().next()) {
         Some(list) => Location::Pointer(join("", &list)),
         None => Location::Pointer(String::new()),
     };
-    let found = findings.add(place, format!("every invalid field at once ({})", names(&all)), seen);
+    let found = findings.add(place, Expected::EveryInvalidField(fields(&all)), got);
     if list.is_some() || classified.contract.envelope.fields.is_some() {
-        found
-            .severity(Severity::Breach)
-            .because("the RFC recommends it, and the contract declares an array");
+        found.severity(Severity::Breach).because(Because::DeclaredArray);
     }
     ClauseOutcome::Met
 }
@@ -92,11 +90,12 @@ enum RequiredLocation<'p> {
 }
 
 impl RequiredLocation<'_> {
-    fn name(&self) -> String {
+    fn field(&self) -> FieldRef {
         match self {
-            Self::Field(mismatch) => mismatch.pointer.clone(),
+            Self::Field(mismatch) => FieldRef::Body(Pointer::new(&mismatch.pointer)),
             Self::Parameter(parameter) => {
-                format!("{} parameter {}", parameter.location.name(), parameter.name)
+                let (kind, name) = (parameter.location.name(), &parameter.name);
+                FieldRef::Parameter(kind.to_owned(), name.clone())
             }
         }
     }

@@ -1,5 +1,3 @@
-use serde_json::Value;
-
 use super::input::mentions;
 use crate::classify::{Classified, LocationForm, ParsedBody, ReportedField};
 use crate::clauses::contracts::DEMANDING;
@@ -8,7 +6,7 @@ use faithful_clerk_contract::{
     ChoicePointer, PointerForm, PointerTarget as Placement, ValidationErrorRule,
 };
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Pointer, Severity};
 use faithful_clerk_model::json::pointer::tokens;
 use faithful_clerk_shape::{Mismatch, MismatchKind};
 
@@ -53,23 +51,21 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     for entry in classified.reported_fields() {
         let Some(location) = &entry.location else { continue };
         judged = ClauseOutcome::Met;
-        let expected = wrong_form(rule, entry.form).map(str::to_owned);
+        let expected = wrong_form(rule, entry.form);
         let invalid = classified.situations.invalid.iter();
         let wrong = || invalid.filter_map(|m| wrong_place(rule, m, entry, classified)).next();
         if let Some(expected) = expected.or_else(wrong) {
-            let seen = Value::from(location.as_str()).to_string();
-            findings.add(Location::Pointer(entry.pointer.clone()), expected, seen);
+            let got = Got::quoted(location);
+            findings.add(Location::Pointer(entry.pointer.clone()), expected, got);
         }
     }
     judged
 }
 
-fn wrong_form(rule: &ValidationErrorRule, form: LocationForm) -> Option<&'static str> {
+fn wrong_form(rule: &ValidationErrorRule, form: LocationForm) -> Option<Expected> {
     match (rule.pointer, form) {
-        (PointerForm::Plain, LocationForm::Fragment) => Some("a plain pointer, without `#`"),
-        (PointerForm::Fragment, LocationForm::Pointer) => {
-            Some("a pointer as a URI fragment, with `#`")
-        }
+        (PointerForm::Plain, LocationForm::Fragment) => Some(Expected::PlainPointer),
+        (PointerForm::Fragment, LocationForm::Pointer) => Some(Expected::FragmentPointer),
         _ => None,
     }
 }
@@ -80,7 +76,7 @@ fn wrong_place(
     mismatch: &Mismatch,
     entry: &ReportedField,
     classified: &Classified<'_>,
-) -> Option<String> {
+) -> Option<Expected> {
     let place = tokens(&mismatch.pointer)?;
     let is_itself = entry.steps == place;
     let asked = match mismatch.kind {
@@ -89,12 +85,12 @@ fn wrong_place(
         MismatchKind::Choice => {
             return match &rule.one_of {
                 ChoicePointer::Value if entry.is_at_or_below(&place) && !is_itself => {
-                    Some(format!("the choice as a whole, {}", mismatch.pointer))
+                    Some(Expected::WholeChoice(Pointer::new(&mismatch.pointer)))
                 }
                 ChoicePointer::Discriminator(member) if entry.is_at_or_below(&place) => {
                     let (last, parent) = entry.steps.split_last()?;
                     let is_agreed = last == member && parent == place;
-                    (!is_agreed).then(|| format!("its member `{member}`"))
+                    (!is_agreed).then(|| Expected::Discriminator(member.clone()))
                 }
                 ChoicePointer::Either | ChoicePointer::Value | ChoicePointer::Discriminator(_) => {
                     None
@@ -105,10 +101,10 @@ fn wrong_place(
     };
     let (field, parent) = place.split_last()?;
     match asked {
-        Placement::Parent if is_itself => Some("the object that holds it".to_owned()),
+        Placement::Parent if is_itself => Some(Expected::ParentObject),
         Placement::Member if entry.steps == parent && mentions(&entry.words, field) => {
             let told = classified.reported_fields().iter().any(|other| other.steps == place);
-            (!told).then(|| format!("the member itself, {}", mismatch.pointer))
+            (!told).then(|| Expected::MemberItself(Pointer::new(&mismatch.pointer)))
         }
         Placement::Parent | Placement::Member | Placement::Either => None,
     }

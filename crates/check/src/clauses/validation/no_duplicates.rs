@@ -3,7 +3,7 @@ use crate::classify::{Classified, ParsedBody, ReportedField};
 use crate::clauses::example::TOO_MANY_NIGHTS;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Pointer, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.no-duplicates",
@@ -51,8 +51,9 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         };
         let earlier = entries.iter().take(at).find(same);
         if let Some(earlier) = earlier.filter(|_| says(entry) != (None, None)) {
-            let seen = format!("the same as {}", earlier.entry);
-            findings.add(Location::Pointer(entry.entry.clone()), "each violation once", seen);
+            let got = Got::SameAs(Pointer::new(&earlier.entry));
+            let location = Location::Pointer(entry.entry.clone());
+            findings.add(location, Expected::UniqueViolation, got);
         }
     }
     ClauseOutcome::Met

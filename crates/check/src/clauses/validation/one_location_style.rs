@@ -4,7 +4,7 @@ use crate::clauses::contracts::BARE;
 use crate::clauses::example::TOO_MANY_NIGHTS;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{ObservedValue, Severity, Subject};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.one-location-style",
@@ -75,7 +75,8 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         if !told.contains(&style) {
             told.push(style);
             let place = Location::Pointer(entry.pointer.clone());
-            findings.compare("validation errors", style, place);
+            let value = ObservedValue::Style(style.to_owned());
+            findings.compare(Subject::ValidationErrors, value, place);
         }
     }
     ClauseOutcome::NotApplicable

@@ -4,7 +4,7 @@ use crate::clauses::contracts::BARE;
 use crate::clauses::example::TOO_MANY_NIGHTS;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{ObservedValue, Severity, Subject};
 use faithful_clerk_shape::{Shape, is_told_wholly, outline};
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -73,7 +73,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if !is_told_wholly(body) {
         return ClauseOutcome::NotApplicable;
     }
-    let outline = outline(body, &classified.data_locations());
-    findings.compare("validation errors", outline, Location::Pointer(String::new()));
+    let value = ObservedValue::Outline(outline(body, &classified.data_locations()));
+    findings.compare(Subject::ValidationErrors, value, Location::Pointer(String::new()));
     ClauseOutcome::NotApplicable
 }

@@ -1,11 +1,9 @@
-use serde_json::Value;
-
 use super::input::is_about_input;
 use crate::classify::{Classified, LocationForm, ParsedBody};
 use crate::clauses::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Pointer, Severity};
 use faithful_clerk_model::json::pointer::{resolve, tokens};
 use faithful_clerk_shape::MOST_MISMATCHES;
 
@@ -63,15 +61,10 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         judged = ClauseOutcome::Met;
         let tells = |place: &Vec<String>| entry.is_at_or_below(place) || entry.is_above(place);
         if !invalid.iter().any(tells) {
-            let locations: Vec<&str> =
-                situations.invalid.iter().map(|m| m.pointer.as_str()).collect();
-            let location = entry.location.as_deref().unwrap_or_default();
-            let expected = format!("an invalid location ({})", locations.join(", "));
-            findings.add(
-                Location::Pointer(entry.pointer.clone()),
-                expected,
-                Value::from(location).to_string(),
-            );
+            let invalid = situations.invalid.iter().map(|m| Pointer::new(&m.pointer)).collect();
+            let got = Got::quoted(entry.location.as_deref().unwrap_or_default());
+            let location = Location::Pointer(entry.pointer.clone());
+            findings.add(location, Expected::InvalidLocation(invalid), got);
         }
     }
     judged

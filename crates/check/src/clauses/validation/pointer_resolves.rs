@@ -5,7 +5,7 @@ use crate::clauses::example::{BOTH_REFUSED, TOO_MANY_NIGHTS, TOO_MANY_NIGHTS_NO_
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_contract::BodyRules;
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::json::pointer::{resolve, tokens};
 use faithful_clerk_shape::{Shape, ShapeTable, TypeName};
 
@@ -54,9 +54,8 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         judged = ClauseOutcome::Met;
         let rules = classified.rules().body.as_ref();
         if resolve(request, &steps).is_none() && !may_be_missing(request, &steps, rules, shapes) {
-            let seen = Value::from(text.as_str()).to_string();
-            let expected = "a pointer that resolves in the request's body";
-            findings.add(Location::Pointer(entry.pointer.clone()), expected, seen);
+            let location = Location::Pointer(entry.pointer.clone());
+            findings.add(location, Expected::ResolvingPointer, Got::quoted(text));
         }
     }
     judged

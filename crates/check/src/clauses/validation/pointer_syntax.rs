@@ -1,11 +1,9 @@
-use serde_json::Value;
-
 use crate::classify::{Classified, LocationForm, ParsedBody};
 use crate::clauses::contracts::BARE;
 use crate::clauses::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::json::pointer::is_pointer;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -42,8 +40,8 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         }
         judged = ClauseOutcome::Met;
         if !is_pointer(location) {
-            let seen = Value::from(location.as_str()).to_string();
-            findings.add(Location::Pointer(entry.pointer.clone()), "a JSON Pointer", seen);
+            let got = Got::quoted(location);
+            findings.add(Location::Pointer(entry.pointer.clone()), Expected::JsonPointer, got);
         }
     }
     judged

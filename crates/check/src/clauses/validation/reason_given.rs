@@ -6,7 +6,7 @@ use crate::clauses::contracts::BARE;
 use crate::clauses::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::finding::{Expected, Got, Recorded, Severity};
 use faithful_clerk_model::json::pointer::{resolve, tokens};
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -50,8 +50,9 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
             && entry.code.is_none()
             && !(entry.is_pointer && has_no_more(entry))
         {
-            let seen = format!("only \"{}\"", entry.location.as_deref().unwrap_or_default());
-            findings.add(Location::Pointer(entry.entry.clone()), "a reason", seen);
+            let name = entry.location.as_deref().unwrap_or_default();
+            let got = Got::Only(Recorded::quoted(name));
+            findings.add(Location::Pointer(entry.entry.clone()), Expected::Reason, got);
         }
     }
     ClauseOutcome::Met

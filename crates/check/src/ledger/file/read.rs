@@ -193,6 +193,7 @@ impl LedgerReader {
                 expected: entry.expected.clone(),
                 got: entry.got.clone(),
                 because: entry.because.clone(),
+                not_checked: entry.not_checked.clone(),
                 conforming: None,
             };
             entries.add(

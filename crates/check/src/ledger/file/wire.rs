@@ -4,6 +4,8 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Deserializer, Serialize};
 
+use faithful_clerk_model::finding::{Because, Expected, Got, NotChecked, ObservedValue, Subject};
+
 /// A number of exchanges or findings: small enough that sums of many don't overflow.
 #[derive(Debug, Clone, Copy, Default, Serialize)]
 pub(super) struct WireCount(pub(super) u64);
@@ -104,9 +106,10 @@ pub(super) struct WireEntry {
     pub(super) clause: String,
     pub(super) severity: String,
     pub(super) location: WireLocation,
-    pub(super) expected: String,
-    pub(super) got: String,
-    pub(super) because: Option<String>,
+    pub(super) expected: Expected,
+    pub(super) got: Got,
+    pub(super) because: Option<Because>,
+    pub(super) not_checked: Option<NotChecked>,
     pub(super) count: WireCount,
     pub(super) first: Vec<At>,
 }
@@ -145,14 +148,14 @@ pub(super) struct WireUnreadable {
 #[derive(Debug, Serialize, Deserialize)]
 pub(super) struct WireObservedValues {
     pub(super) clause: String,
-    pub(super) subject: String,
+    pub(super) subject: Subject,
     pub(super) values: Vec<WireValue>,
 }
 
 #[derive(Debug, Serialize, Deserialize)]
 pub(super) struct WireValue {
     pub(super) part: Option<String>,
-    pub(super) value: String,
+    pub(super) value: ObservedValue,
     pub(super) locations: Vec<WireSeen>,
 }
 

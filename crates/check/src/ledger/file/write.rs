@@ -131,7 +131,7 @@ impl Ledger {
                     })
                     .collect(),
             });
-            let (clause, subject) = (clause.to_owned(), subject.to_owned());
+            let (clause, subject) = (clause.to_owned(), subject.clone());
             WireObservedValues { clause, subject, values: values.collect() }
         });
         subjects.collect()
@@ -160,6 +160,7 @@ fn entries(of: &ledger::ClauseFindings) -> WireEntries {
         expected: key.expected.clone(),
         got: key.got.clone(),
         because: key.because.clone(),
+        not_checked: key.not_checked.clone(),
         count: WireCount(entry.count),
         first: first(&entry.first),
     };

@@ -1,7 +1,10 @@
 //! The kinds of disclosures.
 
+use serde::{Deserialize, Serialize};
+
 /// What kind of thing was told.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
 pub enum DisclosureKind {
     /// A stack trace, or a page made for debugging.
     StackTrace,
@@ -22,11 +25,26 @@ pub enum DisclosureKind {
 }
 
 impl DisclosureKind {
+    /// What is disclosed, in words.
+    #[must_use]
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::StackTrace => "stack trace",
+            Self::Secret => "password, token or key",
+            Self::Database => "database error text",
+            Self::Environment => "environment settings",
+            Self::FilePath => "path on the server",
+            Self::CodeName => "names from the service's code",
+            Self::InternalHost => "internal host or address",
+            Self::Version => "version",
+        }
+    }
+
     /// Does this one follow from that other one, where both stand in one text?
     ///
     /// A trace is full of paths and classes, and a connection string has a host.
     #[must_use]
-    pub(super) fn follows_from(self, other: Self) -> bool {
+    pub fn follows_from(self, other: Self) -> bool {
         match other {
             Self::StackTrace => self != Self::StackTrace && self != Self::Secret,
             Self::Secret => matches!(self, Self::InternalHost | Self::Database | Self::Environment),
