@@ -19,6 +19,16 @@ pub(crate) struct FindingText {
     pub(crate) not_checked: Option<String>,
 }
 
+/// Where the rule stands that a finding is about, for programs.
+pub(crate) fn source(
+    key: &FindingKey,
+    row: &EndpointRow,
+    contract: &ErrorContract,
+) -> Option<String> {
+    let source = RuleSource::of(clause(key.clause)?, row, &key.expected, contract)?;
+    Some(source.to_string())
+}
+
 /// A text behind a label.
 pub(crate) struct LabelledText {
     pub(crate) label: &'static str,

@@ -11,7 +11,7 @@
 //! | `totals` | numbers: `checked`, `excluded`, `unreadable` (exchanges), `breaches`, `warnings`, `notes`, `waived` (findings) |
 //! | `gate` | `fail_on` (the least severity that fails), `baseline` (the ledger compared with, or null), how many findings are `new` by severity (`breaches`, `warnings`, `notes`), how many are `known`, how many are `failing`, and whether it `passed` |
 //! | `grid` | an array of rows: `endpoint`, and `cells`: `situation` (null: valid), `mark`, and how many exchanges were `met`, `broken`, `not_checked`; `from_comparison`: breaches that came of comparing exchanges |
-//! | `findings` | an array: `clause`, `severity`, `endpoint`, `location`, `pointer` (where the location is in a JSON body), `expected`, `got`, `because`, `not_checked` (what could not be checked because of it), `fingerprint`, `known` (was it in the baseline?), `conforming` (an address where it is as expected, or null), `count` (exchanges), `addresses` (the first of them) |
+//! | `findings` | an array: `clause`, `severity`, `endpoint`, `location`, `pointer` (where the location is in a JSON body), `expected`, `got`, `because`, `source` (where its rule stands: the contract's key and line, or the section of a standard), `not_checked` (what could not be checked because of it), `fingerprint`, `known` (was it in the baseline?), `conforming` (an address where it is as expected, or null), `count` (exchanges), `addresses` (the first of them) |
 //! | `more` | findings that are only counted: `clause`, `severity`, `endpoint`, `count` |
 //! | `waivers` | an array: `clause`, `endpoint` (null: everywhere), `reason`, `until`, `line` in the contract, `validity` (`in force`, `expired`, `unused`), how many findings it `waived`, and those `findings` |
 //! | `clauses` | an array: `name`, and in how many exchanges it was `met`, `broken`, `not_checked` |
@@ -33,6 +33,7 @@ use faithful_clerk_model::invisible::escaped_json;
 use faithful_clerk_recording::{Unreadable, UnreadableParts};
 use serde::Serialize;
 
+use crate::finding_text::source;
 use crate::{CheckReport, RecordingNames};
 
 #[derive(Serialize)]
@@ -121,6 +122,7 @@ struct JsonFinding<'r> {
     expected: String,
     got: String,
     because: Option<String>,
+    source: Option<String>,
     not_checked: Option<String>,
     fingerprint: String,
     known: bool,
@@ -187,7 +189,7 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
             .findings
             .iter()
             .flat_map(|((row, _), entries)| entries.kept.iter().map(move |of| (row, of)))
-            .map(|(row, (key, entry))| finding(report, name(row), key, entry))
+            .map(|(row, (key, entry))| finding(report, row, key, entry))
             .collect(),
         more: ledger
             .findings
@@ -261,7 +263,7 @@ fn grid(report: &CheckReport<'_>) -> Vec<JsonGridRow> {
 
 fn finding<'r>(
     report: &CheckReport<'_>,
-    endpoint: String,
+    row: &EndpointRow,
     key: &'r FindingKey,
     entry: &FindingOccurrences,
 ) -> JsonFinding<'r> {
@@ -279,6 +281,7 @@ fn finding<'r>(
         Location::Pointer(pointer) => Some(pointer.as_str()),
         _ => None,
     };
+    let endpoint = row.name(report.contract);
     let fingerprint = fingerprint(&endpoint, key);
     JsonFinding {
         clause,
@@ -291,6 +294,7 @@ fn finding<'r>(
         expected: agreed.to_string(),
         got: seen.to_string(),
         because: because.as_ref().map(ToString::to_string),
+        source: source(key, row, report.contract),
         not_checked: not_checked.as_ref().map(ToString::to_string),
         conforming: unlike.map(|address| report.address(address)),
         count: entry.count,
@@ -306,7 +310,8 @@ fn waivers<'r>(report: &CheckReport<'r>) -> Vec<JsonWaived<'r>> {
             let endpoint = waiver.row.as_ref().map(|row| row.name(contract));
             let entries = ledger.waived.get(&at);
             let kept = entries.iter().flat_map(|entries| &entries.kept);
-            let name = || endpoint.clone().unwrap_or_default();
+            // A waiver that holds everywhere has no row of its own.
+            let row = waiver.row.as_ref().unwrap_or(&EndpointRow::UnknownRoute);
             JsonWaived {
                 clause: waiver.clause,
                 reason: &waiver.reason,
@@ -318,7 +323,7 @@ fn waivers<'r>(report: &CheckReport<'r>) -> Vec<JsonWaived<'r>> {
                     Some(StaleWaiver::Unused) => "unused",
                 },
                 waived: entries.map_or(0, ClauseFindings::count),
-                findings: kept.map(|(key, entry)| finding(report, name(), key, entry)).collect(),
+                findings: kept.map(|(key, entry)| finding(report, row, key, entry)).collect(),
                 endpoint,
             }
         })

@@ -26,7 +26,7 @@ fn what_is_no_har_says_what_it_is() {
     }
     // And the other recordings of the call are still checked.
     project.write("b.har", har(&[got("GET", "/nowhere", 404, "text/html", "<p>")]));
-    project.run("check a.har b.har").exits(3).says("media.declared   b.har#1");
+    project.run("check a.har b.har").exits(3).says("media.declared                     b.har#1");
 }
 
 #[test]
@@ -139,7 +139,7 @@ fn an_entry_beyond_the_limit_is_named_and_skipped() {
         .run("check a.har")
         .exits(3)
         .complains("a.har#1, byte ")
-        .says("media.declared   a.har#2");
+        .says("media.declared                     a.har#2");
 }
 
 #[test]
@@ -183,7 +183,7 @@ fn one_place_of_one_body_cannot_flood_the_output() {
     allow["response"]["headers"].as_array_mut().unwrap().push(header);
     let run = Project::with(HARBOUR, &[exchange, long, named, allow]).run("check a.har").exits(1);
     assert!(run.stdout.len() < 8000, "{}", run.stdout.len());
-    run.says("and at 49 more locations in the same array, or more");
+    run.says("; the same at 49 more locations of the array, or more");
 }
 
 #[cfg(unix)]

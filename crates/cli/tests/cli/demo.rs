@@ -101,7 +101,7 @@ fn the_demo_leads_through_the_job_on_a_live_service_in_short() {
     let run = run
         .says("122 exchanges checked; 58 breaches")
         .says("500 Internal Server Error")
-        .says("breach  validation.complete   probe-after.jsonl#")
+        .says("breach   validation.complete                probe-after.jsonl#")
         .says("122 exchanges checked; 2 breaches; ")
         .says("regressed: no longer has /depth_m");
     let folder = project.path().join("saltmarsh-harbour");

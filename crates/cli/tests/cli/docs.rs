@@ -121,7 +121,8 @@ fn the_finding_in_the_readme_is_a_real_one() {
     project.run("demo --files-only --output .").exits(0);
     let run = project.run("check before.har").exits(1);
     let page = read("README.md");
-    let block = blocks(&page, "text").into_iter().find(|block| block.contains("breach  ")).unwrap();
+    let block =
+        blocks(&page, "text").into_iter().find(|block| block.contains("  breach   ")).unwrap();
     assert!(run.stdout.contains(&block), "{block}\n{run}");
 }
 

@@ -25,7 +25,7 @@ fn pretty_compact_and_with_a_byte_order_mark() {
         [log.to_string(), pretty.clone(), pretty.replace('\n', "\r\n"), format!("\u{feff}{pretty}")]
     {
         project.write("a.har", har);
-        project.run("check a.har").exits(1).says(&format!("{TOLD}   a.har#1 #2"));
+        project.run("check a.har").exits(1).says(&format!("{TOLD:35}a.har#1 #2"));
     }
 }
 
@@ -79,7 +79,7 @@ fn an_answer_that_never_came_is_said_and_a_cut_one_is_not_judged() {
         .push(json!({"name": "Content-Length", "value": "90"}));
     let project = Project::with(HARBOUR, &[none, cut, short, masked]);
     let run = project.run("check a.har").exits(1);
-    assert!(run.stdout.contains("exchange.has-response   a.har#1"), "{run}");
+    assert!(run.stdout.contains("exchange.has-response              a.har#1"), "{run}");
     assert!(run.stdout.contains("2 (the response is truncated)"), "{run}");
     assert!(run.stdout.contains("4 exchanges checked; 1 breach, 2 notes;"), "{run}");
     assert!(!run.stdout.contains("body.present"), "{run}");
@@ -92,7 +92,8 @@ fn an_unreadable_entry_is_named_and_the_rest_is_checked() {
     let text = har(&entries);
     let project = Project::with(HARBOUR, &[]);
     project.write("a.har", &text);
-    let run = project.run("check a.har").exits(3).says("media.declared   a.har#1 #4");
+    let run =
+        project.run("check a.har").exits(3).says("media.declared                     a.har#1 #4");
     let at = text.find(r#"{"request":{"url"#).unwrap();
     let run = run.complains(&format!("a.har#2, byte {at}: missing field `method`"));
     let check = project.run("check --format json a.har").json();

@@ -359,9 +359,9 @@ fn the_harbour_is_recorded_judged_and_scrubbed_as_it_passes() {
     let run = recorder.stop().exits(1).complains("5 exchanges are in r.har");
     let run = run.complains("requests not recorded because the client disconnected: 1 exchange");
     for line in [
-        "breach  status.fits-situation   r.har#2   GET /berths/{berth_id}\n        At the status line, expected 404",
-        "breach  media.declared   r.har#3   (unknown route)",
-        "breach  exchange.has-response   r.har#4   POST /arrivals",
+        "breach   status.fits-situation              r.har#2  GET /berths/{berth_id}\n         at the status line\n         expected  404 (fault no-such-berth)",
+        "breach   media.declared                     r.har#3  (unknown route)",
+        "breach   exchange.has-response              r.har#4  POST /arrivals",
     ] {
         assert!(run.stdout.contains(line), "{line}\n{run}");
     }

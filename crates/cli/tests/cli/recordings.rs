@@ -38,9 +38,9 @@ fn a_form_is_told_by_content_and_not_by_name() {
         .exits(0)
         .complains("1 exchange written as WARC");
     for name in ["x.txt", "y.json", "z.har", "packed", "w.bin"] {
-        project.run(&format!("check {name}")).exits(1).says(&format!("{TOLD}   {name}#1"));
+        project.run(&format!("check {name}")).exits(1).says(&format!("{TOLD:35}{name}#1"));
         let file = std::fs::File::open(project.path().join(name)).unwrap();
-        project.run_with("check -", file).exits(1).says(&format!("{TOLD}   -#1"));
+        project.run_with("check -", file).exits(1).says(&format!("{TOLD:35}-#1"));
     }
     // What the call says goes before what the content tells.
     project.run("check --from warc x.txt").exits(3).complains("is not a WARC record");
@@ -57,7 +57,7 @@ fn folders_are_walked_in_order_and_give_their_recordings() {
     project.write("in/api.json", r#"{"openapi": "3.1.0", "paths": {}}"#);
     project.write("in/.hidden.har", har(&[telling()]));
     let run = project.run("check in").exits(1);
-    run.says(&format!("{TOLD}   in/a/1.har#1 in/b/2.jsonl#1 in/c/one.request.http#1"))
+    run.says(&format!("{TOLD:35}in/a/1.har#1 in/b/2.jsonl#1 in/c/one.request.http#1"))
         .says("3 exchanges checked");
     // Half of a pair brings the other half.
     project.run("check in/c/one.response.http").exits(1).says("in/c/one.request.http#1");
@@ -106,10 +106,10 @@ fn what_is_not_the_services_own_is_set_aside_unless_all_is_asked_for() {
     let page = got("GET", "/index.html", 200, "text/html", "<p>");
     let preflight = got("OPTIONS", "/berths", 204, "", "");
     let project = Project::with(HARBOUR, &[telling(), other, page, preflight]);
-    let run = project.run("check a.har").exits(1).says(&format!("{TOLD}   a.har#1\n"));
+    let run = project.run("check a.har").exits(1).says(&format!("{TOLD:35}a.har#1\n"));
     run.says("1 exchange checked, 3 excluded");
     let run = project.run("check --all a.har").exits(1);
-    run.says(&format!("{TOLD}   a.har#1 #2\n")).says("4 exchanges checked");
+    run.says(&format!("{TOLD:35}a.har#1 #2\n")).says("4 exchanges checked");
     project.run("survey --all a.har").exits(0).says("4 exchanges");
     project.run("coverage --all a.har").exits(0);
     project.run("show --all a.har#2").exits(0).says(TOLD);
@@ -152,7 +152,7 @@ fn converting_says_what_was_left_out_and_never_writes_over_anything() {
         .complains("left out, because HTTP messages can't hold it: the scheme (1)");
     project.run("convert --to jsonl --output b.jsonl.gz a.har").exits(0);
     project.run("convert --to har --output c.har.zst b.jsonl.gz").exits(0);
-    project.run("check c.har.zst").exits(1).says(&format!("{TOLD}   c.har.zst#1"));
+    project.run("check c.har.zst").exits(1).says(&format!("{TOLD:35}c.har.zst#1"));
     project.write("broken.jsonl", format!("{}\n{{\"request\":\n{}", telling(), telling()));
     let run = project.run("convert --to har --output d.har broken.jsonl").exits(3);
     run.complains("broken.jsonl#2, byte").complains("2 exchanges written as HAR");

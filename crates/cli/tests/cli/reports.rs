@@ -334,7 +334,7 @@ fn csv_has_a_line_for_each_finding_and_no_formula() {
                 c => cells.last_mut().unwrap().push(c),
             }
         }
-        assert_eq!(cells.len(), 11, "{line}");
+        assert_eq!(cells.len(), 12, "{line}");
         assert!(cells.iter().all(|cell| !cell.starts_with(['=', '+', '-', '@'])), "{line}");
         lines.push(cells);
     }

@@ -99,7 +99,7 @@ worded! {
         SameAs(pointer: Pointer) => "the same as {pointer}";
         /// A value, and other ones like it at more locations of the same array.
         AndMore(first: Box<Got>, more: Measured, at_least: bool) =>
-            "{first}, and so at {more} more {} of the array{}",
+            "{first}; the same at {more} more {} of the array{}",
             if more.number() == 1 { "location" } else { "locations" },
             if *at_least { ", or more" } else { "" };
 

@@ -54,7 +54,7 @@ pub fn passing(
 const SEVERITY_WIDTH: usize = 9;
 
 /// The width of the column of clause names: the longest, and a space behind it.
-const CLAUSE_WIDTH: usize = 34;
+const CLAUSE_WIDTH: usize = 35;
 
 /// How far findings are moved in under the name of their endpoint.
 const MARGIN: &str = "  ";

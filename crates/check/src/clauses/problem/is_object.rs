@@ -20,7 +20,7 @@ pub(super) static CLAUSE: Clause = Clause {
         "GET /v1/berths/Z-99",
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                  [{\"title\":\"There is no such berth\"}]",
-        &[("the whole body", "an array")],
+        &[("the whole body", "array")],
     )],
 };
 

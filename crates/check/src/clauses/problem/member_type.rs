@@ -27,7 +27,7 @@ pub(super) static CLAUSE: Clause = Clause {
         "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n\
                  {\"type\":\"https://harbour.example/faults/no-such-berth\",\
                  \"title\":\"There is no such berth\",\"status\":\"404\",\"detail\":null}",
-        &[("body /status", "string, \"404\""), ("body /detail", "null")],
+        &[("body /status", "string \"404\""), ("body /detail", "null")],
     )],
 };
 

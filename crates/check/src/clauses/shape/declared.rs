@@ -32,7 +32,7 @@ pub(super) static CLAUSE: Clause = Clause {
                      {\"type\":\"https://harbour.example/faults/invalid-request\",\
                      \"title\":\"The request is not valid\",\"status\":422,\
                      \"errors\":[{\"pointer\":\"/vessel_id\"},{\"pointer\":\"/nights\"}]}",
-            &[("body /errors/0/detail", "nothing")],
+            &[("body /errors/0/detail", "nothing; the same at 1 more location of the array")],
         ),
         Example::broken(
             "a string where an array was declared",

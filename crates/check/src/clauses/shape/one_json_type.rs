@@ -38,7 +38,7 @@ Content-Type: application/json
 Content-Type: application/json
 
 {"message":["no vessel","Z-99"]}"#,
-        &[("body /message", "an array")],
+        &[("body /message", "array")],
     )
     .under(BARE)
     .beside(&[(
