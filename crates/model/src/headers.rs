@@ -23,34 +23,6 @@ fn length_bit(name: &str) -> u64 {
     1 << name.len().min(63)
 }
 
-/// What a list wants to know of a name, for those who have the same name again and again.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct NameKind {
-    length_bit: u64,
-    usual: Option<Usual>,
-}
-
-/// The fields that are asked for in every message.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Usual {
-    ContentType,
-    ContentLength,
-}
-
-impl NameKind {
-    #[inline]
-    pub fn of(name: &str) -> Self {
-        let usual = if name.eq_ignore_ascii_case(CONTENT_TYPE) {
-            Some(Usual::ContentType)
-        } else if name.eq_ignore_ascii_case(CONTENT_LENGTH) {
-            Some(Usual::ContentLength)
-        } else {
-            None
-        };
-        Self { length_bit: length_bit(name), usual }
-    }
-}
-
 impl<'a> Headers<'a> {
     /// A list with nothing in it.
     #[must_use]
@@ -68,21 +40,13 @@ impl<'a> Headers<'a> {
     #[inline]
     pub fn push(&mut self, name: impl Into<Cow<'a, str>>, value: impl Into<Cow<'a, str>>) {
         let name = name.into();
-        let kind = NameKind::of(&name);
-        self.push_known(name, kind, value.into());
-    }
-
-    /// The same, for a name whose kind is known.
-    #[inline]
-    pub fn push_known(&mut self, name: Cow<'a, str>, kind: NameKind, value: Cow<'a, str>) {
-        self.lengths |= kind.length_bit;
-        let location = match kind.usual {
-            None => &mut None,
-            Some(Usual::ContentType) => &mut self.content_type,
-            Some(Usual::ContentLength) => &mut self.content_length,
-        };
-        location.get_or_insert(self.fields.len());
-        self.fields.push((name, value));
+        self.lengths |= length_bit(&name);
+        if name.len() == CONTENT_TYPE.len() && name.eq_ignore_ascii_case(CONTENT_TYPE) {
+            self.content_type.get_or_insert(self.fields.len());
+        } else if name.len() == CONTENT_LENGTH.len() && name.eq_ignore_ascii_case(CONTENT_LENGTH) {
+            self.content_length.get_or_insert(self.fields.len());
+        }
+        self.fields.push((name, value.into()));
     }
 
     /// The first value of that name.

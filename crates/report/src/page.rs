@@ -51,6 +51,8 @@ pub(crate) struct TreeLine {
     pub(crate) name: String,
     /// What it is.
     pub(crate) is: String,
+    /// How often it is there, where that is not always: `, in 3 of 5`.
+    pub(crate) share: String,
 }
 
 /// A line that stands for itself; where it is wrapped, what follows is moved in as far.
@@ -373,7 +375,7 @@ fn tree_text(branches: &[TreeLine], theme: Theme) -> String {
         let name =
             fit(&terminal(&branch.name), terminal(&branch.name).width().min(60), theme.more());
         let pad = " ".repeat(most.saturating_sub(width(line)) + 2);
-        let is = terminal(&branch.is);
+        let is = format!("{}{}", terminal(&branch.is), branch.share);
         let drawn = format!("{}{name}", theme.faint(glyphs));
         text.push_str(format!("{drawn}{pad}{}", theme.faint(&is)).trim_end());
         text.push('\n');
@@ -497,8 +499,12 @@ mod tests {
         let mut table = Table::new(&["endpoint", "#count"]);
         table.row(vec![plain("GET /berths/{id}/a-very-long-name-that-does-not-fit"), plain("12")]);
         page.table(table);
-        let branch =
-            |depth, name: &str| TreeLine { depth, name: name.to_owned(), is: "text".to_owned() };
+        let branch = |depth, name: &str| TreeLine {
+            depth,
+            name: name.to_owned(),
+            is: "text".to_owned(),
+            share: String::new(),
+        };
         let tree = vec![branch(0, "a"), branch(1, "b"), branch(1, "c"), branch(0, "d")];
         page.shapes(vec![AnnotatedShape { head: vec![plain("drawn")], tree }]);
         page

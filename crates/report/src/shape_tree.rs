@@ -20,7 +20,12 @@ pub(crate) struct AnnotatedShape {
 pub(crate) fn tree(inferred: &InferredShape) -> Vec<TreeLine> {
     let mut branches = Vec::new();
     if inferred.objects == 0 || inferred.lists > 0 {
-        branches.push(TreeLine { depth: 0, name: "(whole)".to_owned(), is: kinds(inferred) });
+        branches.push(TreeLine {
+            depth: 0,
+            name: "(whole)".to_owned(),
+            is: kinds(inferred),
+            share: String::new(),
+        });
         below(inferred, 1, &mut branches);
     } else {
         below(inferred, 0, &mut branches);
@@ -32,17 +37,22 @@ fn below(inferred: &InferredShape, depth: usize, branches: &mut Vec<TreeLine>) {
     for (name, member) in &inferred.members {
         let is_full = branches.len() >= MOST_DRAWN;
         if is_full {
-            branches.push(TreeLine { depth, name: "…".to_owned(), is: "and more".to_owned() });
+            branches.push(TreeLine {
+                depth,
+                name: "…".to_owned(),
+                is: "and more".to_owned(),
+                share: String::new(),
+            });
             return;
         }
         let optional = if inferred.always(member) { "" } else { "?" };
-        let often = if optional.is_empty() {
+        let share = if optional.is_empty() {
             String::new()
         } else {
             format!(", in {} of {}", member.count, inferred.objects)
         };
-        let is = format!("{}{often}", kinds(member));
-        branches.push(TreeLine { depth, name: format!("{name}{optional}"), is });
+        let name = format!("{name}{optional}");
+        branches.push(TreeLine { depth, name, is: kinds(member), share });
         below(member, depth + 1, branches);
     }
     for inner in [&inferred.items, &inferred.keyed].into_iter().flatten() {
@@ -91,14 +101,13 @@ pub(crate) enum LineDifference {
 pub(crate) fn beside(usual: &[TreeLine], here: &[TreeLine]) -> Vec<(LineDifference, TreeLine)> {
     let there: BTreeMap<String, &TreeLine> = paths(usual).into_iter().zip(usual).collect();
     let mine = paths(here);
-    let kind = |branch: &TreeLine| branch.is.split(", in ").next().unwrap_or_default().to_owned();
     let mut lines: Vec<(LineDifference, TreeLine)> = mine
         .iter()
         .zip(here)
         .map(|(path, branch)| {
             let differs = match there.get(path) {
                 None => LineDifference::Added,
-                Some(other) if kind(other) != kind(branch) => LineDifference::OtherType,
+                Some(other) if other.is != branch.is => LineDifference::OtherType,
                 Some(_) => LineDifference::No,
             };
             (differs, branch.clone())
@@ -147,6 +156,7 @@ mod tests {
                 depth: *depth,
                 name: (*name).to_owned(),
                 is: (*is).to_owned(),
+                share: String::new(),
             };
             lines.iter().map(branch).collect()
         };
@@ -154,8 +164,8 @@ mod tests {
             (0, "type", "string"),
             (0, "errors", "array of"),
             (1, "code", "string"),
-            (0, "x?", "string, in 1 of 2"),
-            (0, "y?", "string, in 1 of 2"),
+            (0, "x?", "string"),
+            (0, "y?", "string"),
         ]);
         let here = tree(&[
             (0, "code", "string"),

@@ -313,3 +313,23 @@ fn markdown_has_the_questions_and_the_contract() {
     let run = demo().run("draft before.har --format markdown").exits(0);
     run.says("## To decide").says("## The contract").says("```toml\n# Drafted from before.har");
 }
+
+/// A fault has one status in a contract; a second one is asked about from the first response that has it.
+#[test]
+fn a_fault_with_two_statuses_is_asked_about() {
+    let of = |status| {
+        let uri = "https://harbour.example/faults/no-such-berth";
+        got(
+            "GET",
+            "/berths/Z-99",
+            status,
+            "application/problem+json",
+            &json!({"type": uri, "title": "No berth"}).to_string(),
+        )
+    };
+    let project = Project::with(HARBOUR, &[of(404), of(404), of(410)]);
+    let draft = project.run("draft a.har --format json").exits(0).json();
+    let questions = draft["decide"].as_array().unwrap();
+    let words = "one status for a fault; it also had 410 (a.har#3)";
+    assert!(questions.iter().any(|one| one.as_str().unwrap().contains(words)), "{questions:#?}");
+}

@@ -2,7 +2,7 @@
 
 use std::fmt;
 use std::path::{Path, PathBuf};
-use std::process::{Command, Stdio};
+use std::process::{Command, Output, Stdio};
 
 use serde_json::{Value, json};
 use tempfile::TempDir;
@@ -59,14 +59,27 @@ impl Project {
         self.run_with(call, Stdio::null())
     }
 
+    /// Runs it with a limit on its processor time; a call that needs more is killed, so that its exit code is none.
+    ///
+    /// How busy the machine is does not matter, and work that grows with the square of its input is far beyond it.
+    #[cfg(unix)]
+    pub(crate) fn run_in_seconds(&self, seconds: u32, call: &str) -> Run {
+        let plain = self.command(call);
+        let mut command = Command::new("sh");
+        command.args(["-c", &format!("ulimit -t {seconds} && exec \"$0\" \"$@\"")]);
+        command.arg(plain.get_program()).args(plain.get_args()).current_dir(self.path());
+        let output = command.stdin(Stdio::null()).output().unwrap();
+        Run::of_output(call, output)
+    }
+
+    /// There is no such limit.
+    #[cfg(not(unix))]
+    pub(crate) fn run_in_seconds(&self, _: u32, call: &str) -> Run {
+        self.run(call)
+    }
+
     pub(crate) fn run_with(&self, call: &str, stdin: impl Into<Stdio>) -> Run {
-        let output = self.command(call).stdin(stdin).output().unwrap();
-        Run {
-            call: call.to_owned(),
-            code: output.status.code(),
-            stdout: String::from_utf8(output.stdout).expect("standard output is UTF-8"),
-            stderr: String::from_utf8(output.stderr).expect("standard error is UTF-8"),
-        }
+        Run::of_output(call, self.command(call).stdin(stdin).output().unwrap())
     }
 
     /// Asserts that what a call writes fits a terminal of that width.
@@ -92,6 +105,15 @@ impl fmt::Display for Run {
 }
 
 impl Run {
+    fn of_output(call: &str, output: Output) -> Self {
+        Self {
+            call: call.to_owned(),
+            code: output.status.code(),
+            stdout: String::from_utf8(output.stdout).expect("standard output is UTF-8"),
+            stderr: String::from_utf8(output.stderr).expect("standard error is UTF-8"),
+        }
+    }
+
     /// A run that was made by hand.
     pub(crate) fn of(call: &str, code: Option<i32>, stdout: String, stderr: String) -> Self {
         Self { call: call.to_owned(), code, stdout, stderr }

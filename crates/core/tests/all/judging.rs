@@ -469,3 +469,19 @@ fn the_message_of_an_envelope_says_something() {
         ("body.explains", "body /meta/text")
     );
 }
+
+/// A case that expects a success admits no fault where the request shows nothing wrong, not even one that would be allowed.
+#[test]
+fn a_case_that_expects_a_success_admits_no_fault() {
+    let contract = format!(
+        "{HARBOUR}\n[case.known-berth]\nrequest = \"GET /berths/A-3\"\nexpect = \"success\"\n"
+    );
+    let answer = problem(404, &format!("{{{NONE},\"status\":404}}"));
+    assert_eq!(clauses(&contract, GET, &answer), [""; 0]);
+    let found = found(&contract, "GET /v1/berths/A-3", &answer);
+    assert_eq!(found[0].clause, "status.fits-situation");
+    assert_eq!(
+        found[0].expected.to_string(),
+        "a success, according to the contract's case known-berth"
+    );
+}

@@ -110,3 +110,37 @@ fn each_id(
         found(way, &text);
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use serde_json::json;
+
+    /// What the service made up is an id; what the request sent, words and dates are not.
+    #[test]
+    fn only_ids_that_the_service_made_up_are_followed() {
+        let target = RequestTarget {
+            template: "/vessels/{id}/stays".to_owned(),
+            segments: ["vessels", "OB1234", "stays"].map(str::to_owned).to_vec(),
+            query: vec![("berth".to_owned(), "A-3".to_owned())],
+        };
+        let body = json!({
+            "id": "r-7f3a21", "vessel": "OB1234", "berth": "A-3", "state": "booked",
+            "arrives": "2027-04-05", "since": "2027-04-05T09:00:00Z", "number": 4711,
+        });
+        let mut ids = ServerIds::default();
+        ids.learn("POST", &target, Some("/v1/stays/s-1?x=2"), Some(&body));
+        for (value, source) in [
+            ("r-7f3a21", Some("POST /vessels/{id}/stays 1 /id")),
+            ("4711", Some("POST /vessels/{id}/stays 1 /number")),
+            ("s-1", Some("POST /vessels/{id}/stays 1 Location")),
+            ("OB1234", None),
+            ("A-3", None),
+            ("booked", None),
+            ("2027-04-05", None),
+            ("2027-04-05T09:00:00Z", None),
+        ] {
+            assert_eq!(ids.source(value), source, "{value}");
+        }
+    }
+}

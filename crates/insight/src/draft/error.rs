@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::faults::most;
-use super::shapes::{DraftedShape, MemberPresence, lines};
+use super::shapes::{DraftedShape, MemberPresence, ShapeDeclaration, lines};
 use super::write::{CommonTraits, DraftWriter};
 use crate::survey::{ErrorCategory, ErrorComparison, ErrorShape, NOISE, ObservedBody, Occurrences};
 use faithful_clerk_contract::{key, quoted};
@@ -185,7 +185,7 @@ impl DraftWriter<'_> {
         }
         for table in &drafted.tables {
             self.line("");
-            self.text.push_str(table);
+            self.text.push_str(&table.toml());
         }
         names
     }
@@ -246,21 +246,22 @@ impl DraftWriter<'_> {
         }
         for table in &drafted.tables {
             self.line("");
-            let table = if pointers { with_pointers(table) } else { table.clone() };
-            self.text.push_str(&table);
+            let mut table = table.clone();
+            if pointers {
+                with_pointers(&mut table);
+            }
+            self.text.push_str(&table.toml());
         }
     }
 }
 
-/// The member of an entry that names the place is a JSON Pointer.
-fn with_pointers(table: &str) -> String {
-    let mend = |line: &str| {
-        let is_pointer =
-            ["pointer ", "pointer=", "path "].iter().any(|name| line.starts_with(name));
-        match line.rsplit_once("string\"") {
-            Some((before, "")) if is_pointer => format!("{before}json pointer\"\n"),
-            _ => format!("{line}\n"),
+/// The member of an entry that names the location is a JSON Pointer.
+fn with_pointers(table: &mut ShapeDeclaration) {
+    for (name, phrase) in &mut table.members {
+        if let Some(before) = phrase.strip_suffix("string")
+            && matches!(name.as_str(), "pointer" | "path")
+        {
+            *phrase = format!("{before}json pointer");
         }
-    };
-    table.lines().map(mend).collect()
+    }
 }

@@ -14,8 +14,22 @@ const MOST_MEMBERS: usize = 40;
 pub(super) struct DraftedShape {
     /// `name = "phrase"`, one a member.
     pub(super) members: Vec<(String, String)>,
-    /// Whole tables.
-    pub(super) tables: Vec<String>,
+    /// The shapes within it, each a table of its own.
+    pub(super) tables: Vec<ShapeDeclaration>,
+}
+
+/// A shape to be declared: `[shape.NAME]`, and `name = "phrase"` for each member.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(super) struct ShapeDeclaration {
+    pub(super) name: String,
+    pub(super) members: Vec<(String, String)>,
+}
+
+impl ShapeDeclaration {
+    /// Its table as TOML.
+    pub(super) fn toml(&self) -> String {
+        format!("[shape.{}]\n{}", self.name, lines(&self.members))
+    }
 }
 
 /// How a member is agreed.
@@ -101,14 +115,9 @@ impl DraftedShape {
             let optional = if inferred.always(inner) { "" } else { "optional " };
             lines.push((member.clone(), format!("{optional}{phrase}")));
         }
-        self.tables.push(table(name, &lines));
+        self.tables.push(ShapeDeclaration { name: name.to_owned(), members: lines });
         name.to_owned()
     }
-}
-
-/// A table of a shape.
-pub(super) fn table(name: &str, members: &[(String, String)]) -> String {
-    format!("[shape.{name}]\n{}", lines(members))
 }
 
 /// `name = "phrase"`, the signs of equality under one another.
@@ -178,7 +187,7 @@ mod tests {
             ["array of error-at", "array of anything", "error-m", "array of anything"]
         );
         assert_eq!(
-            drafted.tables,
+            drafted.tables.iter().map(ShapeDeclaration::toml).collect::<Vec<_>>(),
             [
                 "[shape.error-at]\nx = \"integer\"\ny = \"anything\"\n",
                 "[shape.error-m]\ncode = \"string\"\n"

@@ -174,6 +174,6 @@ fn member((differs, branch): &(LineDifference, TreeLine)) -> HtmlMember {
         LineDifference::Missing => ("missing", "−"),
         LineDifference::OtherType => ("other", "≠"),
     };
-    let (name, is) = (branch.name.clone(), branch.is.clone());
+    let (name, is) = (branch.name.clone(), format!("{}{}", branch.is, branch.share));
     HtmlMember { depth: branch.depth.min(20), name, is, differs, mark }
 }
