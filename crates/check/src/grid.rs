@@ -43,7 +43,7 @@ pub struct Grid {
     /// The columns: none for 'in order', then the situations that occurred or can occur.
     pub columns: Vec<Column>,
     /// The rows: every endpoint in the contract's order, then what led to none.
-    pub rows: Vec<(EndpointRow, Vec<(CellMark, LedgerCell)>)>,
+    pub rows: Vec<GridRow>,
 }
 
 impl Grid {
@@ -91,6 +91,39 @@ impl Grid {
         };
         let rows = rows.iter().map(|row| (row.clone(), marks(row))).collect();
         Self { columns, rows }
+    }
+}
+
+/// Which rows of a grid are shown.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum GridRows {
+    /// Those with an exchange; the others are counted where they are many.
+    #[default]
+    Covered,
+    /// All of them.
+    All,
+}
+
+/// A row and its cells.
+pub type GridRow = (EndpointRow, Vec<(CellMark, LedgerCell)>);
+
+/// So many rows without an exchange are shown all the same.
+const FEW: usize = 12;
+
+impl Grid {
+    /// The rows to show, and how many endpoints without an exchange are left out.
+    #[must_use]
+    pub fn shown_rows(&self, which: GridRows) -> (Vec<&GridRow>, usize) {
+        let is_open = |(_, cells): &&GridRow| {
+            cells
+                .iter()
+                .all(|(mark, _)| matches!(mark, CellMark::NotCovered | CellMark::NotApplicable))
+        };
+        let open = self.rows.iter().filter(is_open).count();
+        if which == GridRows::All || open <= FEW {
+            return (self.rows.iter().collect(), 0);
+        }
+        (self.rows.iter().filter(|row| !is_open(row)).collect(), open)
     }
 }
 

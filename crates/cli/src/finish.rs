@@ -3,6 +3,7 @@
 use std::path::{Path, PathBuf};
 
 use faithful_clerk_check::gate::Gate;
+use faithful_clerk_check::grid::GridRows;
 use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_check::ledger::{Baseline, waivers};
 use faithful_clerk_contract::ErrorContract;
@@ -80,6 +81,7 @@ pub(crate) struct FinishedCheck<'c> {
     pub(crate) contract_path: &'c str,
     pub(crate) recordings: &'c [String],
     pub(crate) format: OutputFormat,
+    pub(crate) grid_rows: GridRows,
     pub(crate) guard: &'c PreparedGate<'c>,
     pub(crate) settings: &'c OutputSettings,
 }
@@ -102,6 +104,7 @@ impl FinishedCheck<'_> {
         let mut report = CheckReport::new(&ledger, self.contract, self.recordings);
         report.contract_path = self.contract_path;
         report.gate = self.guard.gate();
+        report.grid_rows = self.grid_rows;
         report.baseline = self.guard.baseline.as_ref().map(|(name, _)| name.as_str());
         let result = match self.format {
             OutputFormat::Text => text::check(&report, self.settings.stdout),

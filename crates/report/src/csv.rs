@@ -49,7 +49,7 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, Error> {
         for (shown, known) in
             sets.into_iter().flat_map(|(set, known)| set.iter().map(move |s| (s, known)))
         {
-            let (key, entry) = (shown.key, shown.entry);
+            let (key, entry) = (shown.key, &shown.entry);
             writer.write_record([
                 key.severity.name(),
                 key.clause,

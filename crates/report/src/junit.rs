@@ -13,7 +13,7 @@ use std::io::Error;
 
 use faithful_clerk_check::clauses::catalogue;
 use faithful_clerk_check::grid::Grid;
-use faithful_clerk_check::ledger::{EndpointRow, StaleWaiver};
+use faithful_clerk_check::ledger::StaleWaiver;
 use faithful_clerk_model::finding::Severity;
 use quick_xml::Writer;
 use quick_xml::events::{BytesDecl, Event};
@@ -149,7 +149,8 @@ fn test_case(writer: &mut Writer<Vec<u8>>, case: &TestCase) -> Result<(), Error>
 fn suites(report: &CheckReport<'_>) -> Vec<(String, Vec<TestCase>)> {
     let families: BTreeSet<&str> = catalogue().map(|clause| family(clause.name)).collect();
     let groups = groups(report);
-    let by_row: BTreeMap<_, _> = groups.iter().map(|group| (group.row, group)).collect();
+    let by_row: BTreeMap<_, _> =
+        groups.iter().filter_map(|group| Some((group.row?, group))).collect();
     let mut suites = Vec::new();
     for (row, cells) in &Grid::of(report.contract, report.ledger).rows {
         let suite = row.name(report.contract);
@@ -188,8 +189,8 @@ fn case(report: &CheckReport<'_>, group: &FindingGroup<'_>, name: &str) -> TestC
     let known = group.known.iter().filter(of_family);
     let out: Vec<String> = told
         .into_iter()
-        .map(|shown| sentence(report, group.row, shown))
-        .chain(known.map(|shown| format!("known: {}", sentence(report, group.row, shown))))
+        .map(|shown| sentence(report, shown))
+        .chain(known.map(|shown| format!("known: {}", sentence(report, shown))))
         .collect();
     let count: u64 = failed.iter().map(|shown| shown.entry.count).sum::<u64>()
         + more_failed.iter().map(|(_, count)| count).sum::<u64>();
@@ -199,7 +200,7 @@ fn case(report: &CheckReport<'_>, group: &FindingGroup<'_>, name: &str) -> TestC
         None => TestOutcome::Passed,
         Some(worst) => {
             let mut lines: Vec<String> =
-                failed.iter().map(|shown| sentence(report, group.row, shown)).collect();
+                failed.iter().map(|shown| sentence(report, shown)).collect();
             lines.extend(more_failed.iter().map(|(weight, count)| {
                 format!("and {} with other texts", counted(*count, weight.name()))
             }));
@@ -209,10 +210,10 @@ fn case(report: &CheckReport<'_>, group: &FindingGroup<'_>, name: &str) -> TestC
     TestCase { suite: group.name.clone(), name: name.to_owned(), outcome, out: out.join("\n") }
 }
 
-fn sentence(report: &CheckReport<'_>, row: &EndpointRow, shown: &ListedFinding<'_>) -> String {
-    let (key, entry) = (shown.key, shown.entry);
+fn sentence(report: &CheckReport<'_>, shown: &ListedFinding<'_>) -> String {
+    let (key, entry) = (shown.key, &shown.entry);
     let at = report.names().list(entry.count, &entry.first);
-    let text = FindingText::of_key(key, row, report.contract).sentence();
+    let text = FindingText::of_key(key, shown.row, report.contract).sentence();
     format!("{} {} {text} ({at})", key.severity.name(), key.clause)
 }
 

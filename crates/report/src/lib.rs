@@ -31,6 +31,7 @@ mod theme;
 pub use theme::{ColorMode, MarkStyle, Theme};
 
 use faithful_clerk_check::gate::Gate;
+use faithful_clerk_check::grid::GridRows;
 use faithful_clerk_check::ledger::ClauseFindings;
 use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_contract::ErrorContract;
@@ -54,6 +55,8 @@ pub struct CheckReport<'r> {
     pub gate: Gate<'r>,
     /// The name of the ledger that findings are compared with.
     pub baseline: Option<&'r str>,
+    /// Which rows of the grid people are shown.
+    pub grid_rows: GridRows,
 }
 
 impl<'r> CheckReport<'r> {
@@ -61,7 +64,8 @@ impl<'r> CheckReport<'r> {
     #[must_use]
     pub fn new(ledger: &'r Ledger, contract: &'r ErrorContract, recordings: &'r [String]) -> Self {
         let contract_path = "error-contract.toml";
-        Self { ledger, contract, contract_path, recordings, gate: Gate::default(), baseline: None }
+        let (gate, grid_rows) = Default::default();
+        Self { ledger, contract, contract_path, recordings, gate, baseline: None, grid_rows }
     }
 }
 

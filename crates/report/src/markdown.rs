@@ -5,9 +5,9 @@ use faithful_clerk_check::ledger::column_name;
 use faithful_clerk_model::finding::Severity;
 
 use crate::finding_text::{FindingText, LabelledText};
-use crate::groups::{FindingGroup, ListedFinding, groups};
+use crate::groups::{FindingGroup, ListedFinding, folded_groups};
 use crate::page::{Page, Table, code, plain, toned};
-use crate::text::{counted, gate_words, sum_words, verdict};
+use crate::text::{counted, gate_words, left_out_rows, sum_words, verdict};
 use crate::theme::Tone;
 use crate::{CheckReport, Theme};
 
@@ -25,7 +25,7 @@ const MOST_ROWS: usize = 100;
 pub fn check(report: &CheckReport<'_>) -> String {
     let mut text = head(report).markdown();
     let mut left = MOST.saturating_sub(text.chars().count() + LAST);
-    let groups = groups(report);
+    let groups = folded_groups(report);
     let (mut cut, mut is_full) = (0, false);
     for weight in [Severity::Breach, Severity::Warning, Severity::Note] {
         let mut page = Page::default();
@@ -84,7 +84,7 @@ fn grid(report: &CheckReport<'_>) -> Table {
     // Where there is no room for all, those with something broken are looked for.
     let is_broken =
         |cells: &[(CellMark, _)]| cells.iter().any(|(mark, _)| *mark == CellMark::Broken);
-    let mut rows: Vec<_> = grid.rows.iter().collect();
+    let (mut rows, open) = grid.shown_rows(report.grid_rows);
     let left_out = rows.len().saturating_sub(MOST_ROWS);
     if left_out > 0 {
         rows.sort_by_key(|(_, cells)| !is_broken(cells));
@@ -98,6 +98,9 @@ fn grid(report: &CheckReport<'_>) -> Table {
     if left_out > 0 {
         table.row(vec![plain(format!("and {left_out} more endpoints"))]);
     }
+    if open > 0 {
+        table.row(vec![plain(left_out_rows(open))]);
+    }
     table
 }
 
@@ -110,14 +113,13 @@ fn finding(
 ) {
     let key = shown.key;
     let FindingText { location, parts, not_checked } =
-        FindingText::of_key(key, group.row, report.contract);
-    let at = report.names().list(shown.entry.count, &shown.entry.first);
+        FindingText::of_key(key, shown.row, report.contract);
     page.item(vec![
         toned(Tone::Strong, key.clause),
-        plain(" at "),
+        plain(" "),
         code(&group.name),
         plain(format!(", {location} ")),
-        toned(Tone::Faint, at),
+        toned(Tone::Faint, shown.addresses(report)),
     ]);
     for LabelledText { label, text } in parts {
         page.part(vec![plain(format!("{label} ")), plain(text)]);

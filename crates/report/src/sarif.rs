@@ -29,7 +29,7 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
     for group in groups(report) {
         for (set, state) in [(&group.new, "new"), (&group.known, "unchanged")] {
             for shown in set {
-                let mut result = result(report, group.row, shown.key, shown.entry);
+                let mut result = result(report, shown.row, shown.key, &shown.entry);
                 if report.gate.baseline.is_some() {
                     result["baselineState"] = json!(state);
                 }
@@ -42,7 +42,7 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
                 "ruleIndex": index_of(clause),
                 "level": level(*weight),
                 "message": {"text": format!("{count} more findings with other texts at {}.", group.name)},
-                "locations": locations(report, group.row).0,
+                "locations": group.row.map(|row| locations(report, row).0).unwrap_or_default(),
                 "occurrenceCount": count,
             }));
         }

@@ -167,6 +167,11 @@ impl ClauseFindings {
 }
 
 impl FindingOccurrences {
+    /// Adds those of other exchanges.
+    pub fn merge(&mut self, other: &Self) {
+        self.add(other.clone());
+    }
+
     /// Keeps the first addresses.
     pub(super) fn add(&mut self, other: Self) {
         self.count += other.count;

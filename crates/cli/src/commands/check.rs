@@ -45,6 +45,7 @@ pub(crate) fn run(args: &CheckArgs, settings: &OutputSettings) -> Result<Complet
         contract_path: &expected.name(),
         recordings: &names,
         format: args.format,
+        grid_rows: args.reports.grid_rows(),
         guard: &guard,
         settings,
     };

@@ -3,6 +3,7 @@
 use std::path::Path;
 
 use faithful_clerk_check::Check;
+use faithful_clerk_check::grid::GridRows;
 use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_insight::coverage::Coverage;
 use faithful_clerk_report::{CheckReport, Theme, coverage};
@@ -29,7 +30,8 @@ pub(crate) fn run(args: &CoverageArgs, settings: &OutputSettings) -> Result<Comp
     let mut ledger = Ledger::new();
     recordings.each(|source, recording| ledger.add(check.recording(source, recording)));
     ledger.conclude(contract);
-    let report = CheckReport::new(&ledger, contract, &recordings.names);
+    let mut report = CheckReport::new(&ledger, contract, &recordings.names);
+    report.grid_rows = if args.all_rows { GridRows::All } else { GridRows::Covered };
     let result = match args.looking.format {
         OutputFormat::Text => coverage::terminal(&report, settings.stdout),
         OutputFormat::Markdown => coverage::markdown(&report),

@@ -59,6 +59,7 @@ pub(crate) fn run(args: &MergeArgs, settings: &OutputSettings) -> Result<Complet
         contract_path: &expected.name(),
         recordings: &names,
         format: args.format,
+        grid_rows: args.reports.grid_rows(),
         guard: &guard,
         settings,
     };

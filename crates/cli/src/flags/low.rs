@@ -262,6 +262,9 @@ pub(crate) struct CoverageArgs {
     /// Exit with 1 if less than this percentage is covered
     #[arg(long, value_name = "PERCENT", value_parser = clap::value_parser!(u64).range(0..=100))]
     pub(crate) at_least: Option<u64>,
+    /// Show every row of the grid, also the many endpoints that no exchange was for
+    #[arg(long)]
+    pub(crate) all_rows: bool,
     #[command(flatten)]
     pub(crate) reports: ReportArgs,
     #[command(flatten)]

@@ -3,6 +3,7 @@
 use std::path::PathBuf;
 
 use clap::{Args, ValueEnum};
+use faithful_clerk_check::grid::GridRows;
 use faithful_clerk_contract::nearest;
 use faithful_clerk_model::finding::Severity;
 
@@ -88,6 +89,15 @@ pub(crate) struct CheckReportArgs {
     /// Also write a report: html, json, junit, sarif, markdown, csv, ledger or text. Repeatable; an existing file is replaced
     #[arg(long = "report", value_name = "FORMAT=FILE", value_parser = of_check)]
     pub(crate) files: Vec<ReportFile>,
+    /// Show every row of the grid, also the many endpoints that no exchange was for
+    #[arg(long)]
+    pub(crate) all_rows: bool,
+}
+
+impl CheckReportArgs {
+    pub(crate) fn grid_rows(&self) -> GridRows {
+        if self.all_rows { GridRows::All } else { GridRows::Covered }
+    }
 }
 
 /// The report files of other commands.

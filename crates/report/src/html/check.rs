@@ -18,10 +18,10 @@ use super::model::{
     HtmlGridRow, HtmlGroup, HtmlWaiver,
 };
 use crate::finding_text::FindingText;
-use crate::groups::{FindingGroup, ListedFinding, groups};
+use crate::groups::{FindingGroup, ListedFinding, folded_groups};
 use crate::page::plain;
 use crate::shape_tree::AnnotatedShape;
-use crate::text::{counted, gate_words, reasons, sum_words};
+use crate::text::{counted, gate_words, left_out_rows, reasons, sum_words};
 use crate::{CheckReport, Theme};
 
 /// So many findings are laid out, the worst of each endpoint first.
@@ -41,12 +41,12 @@ pub fn check(report: &CheckReport<'_>, exhibits: &[Exhibit]) -> Result<String, E
     let shown: BTreeMap<Address, &Exhibit> =
         exhibits.iter().map(|exhibit| (exhibit.address, exhibit)).collect();
     let desk = CheckPageBuilder { report, shown };
-    let groups = groups(report);
+    let groups = folded_groups(report);
     let grid = Grid::of(report.contract, report.ledger);
     let ids: BTreeMap<&EndpointRow, String> = groups
         .iter()
         .enumerate()
-        .map(|(at, group)| (group.row, format!("endpoint-{}", at + 1)))
+        .filter_map(|(at, group)| Some((group.row?, format!("endpoint-{}", at + 1))))
         .collect();
     let heads: Vec<&str> = grid.columns.iter().map(|column| column_name(*column)).collect();
     let (rows, panels) = desk.grid(&grid, &ids);
@@ -71,6 +71,10 @@ pub fn check(report: &CheckReport<'_>, exhibits: &[Exhibit]) -> Result<String, E
         recordings: report.recordings.iter().take(MOST_NAMES).map(String::as_str).collect(),
         recordings_more: report.recordings.len().saturating_sub(MOST_NAMES),
         heads,
+        rows_left_out: match grid.shown_rows(report.grid_rows).1 {
+            0 => None,
+            count => Some(left_out_rows(count)),
+        },
         rows,
         panels,
         groups: shown,
@@ -129,7 +133,8 @@ impl<'p> CheckPageBuilder<'p, '_> {
         let theme = Theme::bare(100);
         let mut panels = Vec::new();
         let mut rows = Vec::new();
-        for (at, (row, cells)) in grid.rows.iter().enumerate() {
+        let (shown_rows, _) = grid.shown_rows(self.report.grid_rows);
+        for (at, (row, cells)) in shown_rows.into_iter().enumerate() {
             let name = row.name(self.report.contract);
             let mut shown = Vec::new();
             for (column, (mark, cell)) in grid.columns.iter().zip(cells) {
@@ -193,15 +198,15 @@ impl<'p> CheckPageBuilder<'p, '_> {
                 .iter()
                 .map(|(weight, count)| counted(*count, weight.name()))
                 .collect();
-            let findings: Vec<_> = group
-                .new
-                .iter()
-                .take(left)
-                .map(|of| self.finding(of, group.row, &mut seen))
-                .collect();
+            let findings: Vec<_> =
+                group.new.iter().take(left).map(|of| self.finding(of, &mut seen)).collect();
             left -= findings.len();
             shown.push(HtmlGroup {
-                id: ids.get(group.row).cloned().unwrap_or_default(),
+                id: group
+                    .row
+                    .and_then(|row| ids.get(row))
+                    .cloned()
+                    .unwrap_or_else(|| "several".to_owned()),
                 name: group.name.clone(),
                 counts: counts.join(", "),
                 is_open: total <= MANY || at == 0,
@@ -216,10 +221,9 @@ impl<'p> CheckPageBuilder<'p, '_> {
     fn finding(
         &self,
         of: &'p ListedFinding<'_>,
-        row: &EndpointRow,
         seen: &mut BTreeMap<&'p str, usize>,
     ) -> HtmlFinding<'p> {
-        let (key, entry) = (of.key, of.entry);
+        let (key, entry) = (of.key, &of.entry);
         // Two findings that differ in recorded text alone have one fingerprint.
         let again = seen.entry(&of.fingerprint).or_default();
         *again += 1;
@@ -227,7 +231,7 @@ impl<'p> CheckPageBuilder<'p, '_> {
             1 => format!("finding-{}", of.fingerprint),
             again => format!("finding-{}-{again}", of.fingerprint),
         };
-        let text = FindingText::of_key(key, row, self.report.contract);
+        let text = FindingText::of_key(key, of.row, self.report.contract);
         HtmlFinding {
             id,
             clause: key.clause,
@@ -238,6 +242,7 @@ impl<'p> CheckPageBuilder<'p, '_> {
                 Severity::Note => "●",
             },
             location: text.location,
+            endpoints: of.endpoints,
             parts: text.parts.into_iter().map(|part| (part.label, part.text)).collect(),
             not_checked: text.not_checked,
             conforming: key.conforming.map(|address| self.link(address, false)),

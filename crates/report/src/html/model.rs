@@ -20,6 +20,7 @@ pub(super) struct CheckPage<'p> {
     pub(super) recordings_more: usize,
     pub(super) heads: Vec<&'static str>,
     pub(super) rows: Vec<HtmlGridRow>,
+    pub(super) rows_left_out: Option<String>,
     pub(super) panels: Vec<CellPanel<'p>>,
     pub(super) groups: Vec<HtmlGroup<'p>>,
     pub(super) left_out: u64,
@@ -102,6 +103,8 @@ pub(super) struct HtmlFinding<'p> {
     pub(super) severity: &'static str,
     pub(super) mark: &'static str,
     pub(super) location: String,
+    /// How many endpoints have it.
+    pub(super) endpoints: usize,
     /// Labels and texts.
     pub(super) parts: Vec<(&'static str, String)>,
     pub(super) not_checked: Option<String>,

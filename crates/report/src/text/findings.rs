@@ -9,11 +9,11 @@ use super::counted;
 use super::wrap::wrap;
 use crate::escape::terminal;
 use crate::finding_text::{FindingText, LABEL_WIDTH, LabelledText};
-use crate::groups::{FindingGroup, ListedFinding, groups};
+use crate::groups::{FindingGroup, ListedFinding, folded_groups};
 use crate::{CheckReport, Theme};
 
 pub(super) fn findings(report: &CheckReport<'_>, theme: Theme) -> String {
-    groups(report).iter().map(|group| text(group, report, theme)).collect()
+    folded_groups(report).iter().map(|group| text(group, report, theme)).collect()
 }
 
 fn text(group: &FindingGroup<'_>, report: &CheckReport<'_>, theme: Theme) -> String {
@@ -24,7 +24,7 @@ fn text(group: &FindingGroup<'_>, report: &CheckReport<'_>, theme: Theme) -> Str
     let name = terminal(&group.name).into_owned();
     let mut text = format!("{}   {}\n\n", theme.strong(&name), counts.join(", "));
     for shown in &group.new {
-        text.push_str(&finding(report, group, shown, theme));
+        text.push_str(&finding(report, shown, theme));
     }
     let more: u64 = group.more.values().sum();
     if more > 0 {
@@ -60,17 +60,12 @@ const CLAUSE_WIDTH: usize = 35;
 const MARGIN: &str = "  ";
 
 /// A finding under its endpoint.
-fn finding(
-    report: &CheckReport<'_>,
-    group: &FindingGroup<'_>,
-    shown: &ListedFinding<'_>,
-    theme: Theme,
-) -> String {
-    let (key, entry) = (shown.key, shown.entry);
+fn finding(report: &CheckReport<'_>, shown: &ListedFinding<'_>, theme: Theme) -> String {
+    let key = shown.key;
     let indent = MARGIN.len() + SEVERITY_WIDTH;
-    let addresses = report.names().list(entry.count, &entry.first);
+    let addresses = shown.addresses(report);
     let mut text = head(key.severity, key.clause, &addresses, MARGIN, theme);
-    text.push_str(&parts(&FindingText::of_key(key, group.row, report.contract), indent, theme));
+    text.push_str(&parts(&FindingText::of_key(key, shown.row, report.contract), indent, theme));
     if let Some(address) = key.conforming {
         let address = format!("as expected in {}", report.address(address));
         text.push_str(&wrap(&terminal(&address), indent, theme.width));

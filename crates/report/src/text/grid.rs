@@ -3,9 +3,11 @@
 //! The names of the situations hang above their columns like steps, each on a line of its own with a
 //! line down to its column, so that columns are narrow and no legend has to be looked up.
 
+use std::collections::BTreeMap;
+
 use faithful_clerk_check::grid::{CellMark, Grid};
 use faithful_clerk_check::ledger::column_name;
-use unicode_width::UnicodeWidthStr;
+use unicode_width::{UnicodeWidthChar as _, UnicodeWidthStr as _};
 
 use super::wrap::fit;
 use crate::escape::terminal;
@@ -20,11 +22,9 @@ const LEAST_NAME: usize = 20;
 pub(crate) fn grid(report: &CheckReport<'_>, theme: Theme) -> String {
     let grid = Grid::of(report.contract, report.ledger);
     let heads: Vec<&str> = grid.columns.iter().copied().map(column_name).collect();
-    let names: Vec<String> = grid
-        .rows
-        .iter()
-        .map(|(row, _)| terminal(&row.name(report.contract)).into_owned())
-        .collect();
+    let (rows, left_out) = grid.shown_rows(report.grid_rows);
+    let names: Vec<String> =
+        rows.iter().map(|(row, _)| terminal(&row.name(report.contract)).into_owned()).collect();
     let longest = names.iter().map(|name| name.width()).max().unwrap_or_default();
     // The last names hang out to the right of their columns.
     let room = |column: usize| {
@@ -47,7 +47,8 @@ pub(crate) fn grid(report: &CheckReport<'_>, theme: Theme) -> String {
         text.push_str(head);
         text.push('\n');
     }
-    for (name, (_, cells)) in names.iter().zip(&grid.rows) {
+    let names = distinct(&names, first - 2, theme.more());
+    for (name, (_, cells)) in names.iter().zip(rows) {
         let mut line = fit(name, first - 2, theme.more());
         line.push_str("  ");
         let last = cells.iter().rposition(|(mark, _)| *mark != CellMark::NotApplicable);
@@ -61,9 +62,66 @@ pub(crate) fn grid(report: &CheckReport<'_>, theme: Theme) -> String {
         text.push_str(line.trim_end());
         text.push('\n');
     }
+    if left_out > 0 {
+        text.push_str(&format!("{}\n", left_out_rows(left_out)));
+    }
     text.push('\n');
     text.push_str(&legend(theme, &grid));
     text
+}
+
+/// `1,190 endpoints not covered (--all-rows)`.
+pub(crate) fn left_out_rows(count: usize) -> String {
+    let digits = count.to_string();
+    let mut number = String::new();
+    for (at, digit) in digits.chars().enumerate() {
+        if at > 0 && (digits.len() - at).is_multiple_of(3) {
+            number.push(',');
+        }
+        number.push(digit);
+    }
+    format!("{number} endpoints not covered (--all-rows)")
+}
+
+/// The names, each in that width: one that is too long loses its middle, and those that would be the same then
+/// are numbered there.
+fn distinct(names: &[String], width: usize, more: &str) -> Vec<String> {
+    let mut seen: BTreeMap<String, usize> = BTreeMap::new();
+    let cut = |name: &String| match name.width() <= width {
+        true => name.clone(),
+        false => without_middle(name, width, more),
+    };
+    names
+        .iter()
+        .map(|name| {
+            let short = cut(name);
+            let count = seen.entry(short.clone()).or_default();
+            *count += 1;
+            match *count {
+                1 => short,
+                count => without_middle(name, width, &format!("{more}{count}{more}")),
+            }
+        })
+        .collect()
+}
+
+/// The start and the end of a text, in that width.
+fn without_middle(text: &str, width: usize, more: &str) -> String {
+    let room = width.saturating_sub(more.width());
+    let (mut start, mut end) = (String::new(), String::new());
+    for c in text.chars() {
+        if start.width() + c.width().unwrap_or(0) > room.div_ceil(2) {
+            break;
+        }
+        start.push(c);
+    }
+    for c in text.chars().rev() {
+        if end.width() + c.width().unwrap_or(0) > room - start.width() {
+            break;
+        }
+        end.insert(0, c);
+    }
+    format!("{start}{more}{end}")
 }
 
 /// The marks that occur, and what they mean.
@@ -87,4 +145,37 @@ fn legend(theme: Theme, grid: &Grid) -> String {
         })
         .collect();
     format!("{}\n", words.join("   "))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn names_that_are_cut_stay_different() {
+        let names = [
+            "GET /v1/harbours/{harbour_id}/berths/{berth_id}/bookings",
+            "GET /v1/harbours/{harbour_id}/berths/{berth_id}/meters",
+            "GET /v1/harbours/{harbour_id}/piers/{pier_id}/bookings",
+            "GET /v1/tides",
+        ]
+        .map(str::to_owned);
+        let cut = distinct(&names, 24, "…");
+        assert_eq!(
+            cut,
+            [
+                "GET /v1/harb…d}/bookings",
+                "GET /v1/harb…_id}/meters",
+                "GET /v1/har…2…}/bookings",
+                "GET /v1/tides"
+            ]
+        );
+        assert!(cut.iter().all(|name| name.width() <= 24));
+    }
+
+    #[test]
+    fn large_numbers_have_separators() {
+        assert_eq!(left_out_rows(1_190), "1,190 endpoints not covered (--all-rows)");
+        assert_eq!(left_out_rows(13), "13 endpoints not covered (--all-rows)");
+    }
 }

@@ -10,6 +10,6 @@ pub(crate) mod wrap;
 
 pub use check::{check, counted, overview, without_grid};
 pub use findings::passing;
-pub(crate) use grid::grid;
+pub(crate) use grid::{grid, left_out_rows};
 pub use paragraph::paragraph;
 pub(crate) use totals::{gate_words, reasons, sum_words, verdict};

@@ -1,4 +1,5 @@
 use super::input::{is_about_input, mentions};
+use super::pointer_resolves::leads_nowhere;
 use crate::classify::{Classified, InvalidParameter, ParsedBody, ReportedField};
 use crate::clauses::example::{BOTH_REFUSED, TOO_MANY_NIGHTS_NO_VESSEL};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
@@ -61,7 +62,9 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let words = classified.body().words().unwrap_or_default();
     let (told, left): (Vec<&RequiredLocation<'_>>, Vec<_>) =
         invalid.iter().partition(|place| is_told(place, entries, &words, classified));
-    if left.is_empty() {
+    // A pointer that leads nowhere is a finding of its own, and was meant for one of those that are left.
+    let misdirected = entries.iter().filter(|entry| leads_nowhere(entry, classified) == Some(true));
+    if left.len() <= misdirected.count() {
         return ClauseOutcome::Met;
     }
     let fields = |locations: &[&RequiredLocation<'_>]| {

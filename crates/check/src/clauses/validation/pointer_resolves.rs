@@ -1,6 +1,6 @@
 use serde_json::Value;
 
-use crate::classify::{Classified, ParsedBody};
+use crate::classify::{Classified, ParsedBody, ReportedField};
 use crate::clauses::example::{BOTH_REFUSED, TOO_MANY_NIGHTS, TOO_MANY_NIGHTS_NO_VESSEL};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_contract::BodyRules;
@@ -40,25 +40,35 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }
-    let shapes = &classified.contract.shapes;
-    let mut judged = ClauseOutcome::NotApplicable;
+    let mut outcome = ClauseOutcome::NotApplicable;
     for entry in classified.reported_fields().iter().filter(|entry| entry.is_pointer) {
-        let Some(request) = &classified.situations.body else { return ClauseOutcome::NotChecked };
-        // What is no pointer at all is `validation.pointer-syntax`'s; the name that the contract gives
-        // to the body as a whole need not be one.
-        let Some(text) = &entry.location else { continue };
-        if classified.contract.validation_errors.root.as_ref() == Some(text) {
-            continue;
+        if classified.situations.body.is_none() {
+            return ClauseOutcome::NotChecked;
         }
-        let Some(steps) = tokens(text) else { continue };
-        judged = ClauseOutcome::Met;
-        let rules = classified.rules().body.as_ref();
-        if resolve(request, &steps).is_none() && !may_be_missing(request, &steps, rules, shapes) {
+        let Some(leads_nowhere) = leads_nowhere(entry, classified) else { continue };
+        outcome = ClauseOutcome::Met;
+        if leads_nowhere {
             let location = Location::Pointer(entry.pointer.clone());
-            findings.add(location, Expected::ResolvingPointer, Got::quoted(text));
+            let got = Got::quoted(entry.location.as_deref().unwrap_or_default());
+            findings.add(location, Expected::ResolvingPointer, got);
         }
     }
-    judged
+    outcome
+}
+
+/// Does the pointer of an entry lead to nothing that the request has or could have? None where it is no pointer:
+/// that is `validation.pointer-syntax`'s, and the name that the contract gives to the body as a whole need not be one.
+pub(super) fn leads_nowhere(entry: &ReportedField, classified: &Classified<'_>) -> Option<bool> {
+    let request = classified.situations.body.as_ref()?;
+    let text = entry.location.as_ref().filter(|_| entry.is_pointer)?;
+    if classified.contract.validation_errors.root.as_ref() == Some(text) {
+        return None;
+    }
+    let tokens = tokens(text)?;
+    let rules = classified.rules().body.as_ref();
+    let shapes = &classified.contract.shapes;
+    let resolves = resolve(request, &tokens).is_some();
+    Some(!resolves && !may_be_missing(request, &tokens, rules, shapes))
 }
 
 /// Can a member be missing there: is its parent an object that could have it?
