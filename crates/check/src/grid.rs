@@ -114,10 +114,11 @@ impl Grid {
     /// The rows to show, and how many endpoints without an exchange are left out.
     #[must_use]
     pub fn shown_rows(&self, which: GridRows) -> (Vec<&GridRow>, usize) {
-        let is_open = |(_, cells): &&GridRow| {
-            cells
-                .iter()
-                .all(|(mark, _)| matches!(mark, CellMark::NotCovered | CellMark::NotApplicable))
+        let is_open = |(row, cells): &&GridRow| {
+            matches!(row, EndpointRow::Endpoint(_))
+                && cells
+                    .iter()
+                    .all(|(mark, _)| matches!(mark, CellMark::NotCovered | CellMark::NotApplicable))
         };
         let open = self.rows.iter().filter(is_open).count();
         if which == GridRows::All || open <= FEW {

@@ -14,9 +14,11 @@ pub mod disclosure;
 pub mod gate;
 pub mod grid;
 pub mod ledger;
+mod observer;
 mod parse;
 mod run;
 
 pub use body::{CUT, ParsedBody};
+pub use observer::{CheckObserver, CheckedExchange, CredentialAssumption, ObservedRecording};
 pub use parse::{parse_contract, parse_contract_with_files};
 pub use run::Check;

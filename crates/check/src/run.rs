@@ -8,6 +8,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use crate::classify::{Classification, Credentials, classify};
 use crate::clauses::check_exchange;
 use crate::ledger::Ledger;
+use crate::observer::{CheckObserver, CheckedExchange, CredentialAssumption, ObservedRecording};
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::exchange::Exchange;
 use faithful_clerk_model::situation::Situation;
@@ -53,18 +54,36 @@ impl<'c> Check<'c> {
     /// What could not be read is in the ledger as unreadable parts. When the ledgers of all recordings were added
     /// up, [`Ledger::conclude`] checks what exchanges have in common.
     pub fn recording(&self, source: Source<'_>, recording: u32) -> Ledger {
+        self.recording_with(source, recording, || ()).0
+    }
+
+    /// The same, while observers are told of every exchange; `observe` makes one for each worker.
+    pub fn recording_with<O: CheckObserver>(
+        &self,
+        source: Source<'_>,
+        recording: u32,
+        observe: impl Fn() -> O + Sync,
+    ) -> (Ledger, ObservedRecording<O>) {
         let environment = self.environments.get(&recording).map(String::as_str);
         let saw_credentials = Arc::new(AtomicBool::new(false));
         let works = self.traversal.visit_parallel(source, recording, || {
-            let mut work = CheckWorker::new(self.contract, Arc::clone(&saw_credentials), recording);
+            let saw_credentials = Arc::clone(&saw_credentials);
+            let mut work = CheckWorker::new(self.contract, saw_credentials, recording, observe());
             work.environment = environment;
             work
         });
         let mut ledger = Ledger::new();
+        let mut observers = Vec::new();
         for work in works {
-            ledger.add(work.sum());
+            let (sum, observer) = work.sum();
+            ledger.add(sum);
+            observers.push(observer);
         }
-        ledger
+        let assumption = match saw_credentials.load(Ordering::Relaxed) {
+            true => CredentialAssumption::Recorded,
+            false => CredentialAssumption::NotRecorded,
+        };
+        (ledger, ObservedRecording { observers, assumption })
     }
 }
 
@@ -72,7 +91,7 @@ impl<'c> Check<'c> {
 ///
 /// Whether a request without credentials is wrong is only known once any request of the recording was
 /// seen to carry some. Until then such exchanges are checked both ways, and the end decides.
-struct CheckWorker<'c> {
+struct CheckWorker<'c, O> {
     contract: &'c ErrorContract,
     /// Shared by the workers of a pass.
     saw_credentials: Arc<AtomicBool>,
@@ -81,25 +100,71 @@ struct CheckWorker<'c> {
     settled: Ledger,
     if_recorded: Ledger,
     if_not: Ledger,
+    observer: O,
 }
 
-impl<'c> CheckWorker<'c> {
-    fn new(contract: &'c ErrorContract, saw_credentials: Arc<AtomicBool>, recording: u32) -> Self {
+impl<'c, O: CheckObserver> CheckWorker<'c, O> {
+    fn new(
+        contract: &'c ErrorContract,
+        saw_credentials: Arc<AtomicBool>,
+        recording: u32,
+        observer: O,
+    ) -> Self {
         let (settled, if_recorded, if_not) = Default::default();
         let environment = None;
-        Self { contract, saw_credentials, recording, environment, settled, if_recorded, if_not }
+        Self {
+            contract,
+            saw_credentials,
+            recording,
+            environment,
+            settled,
+            if_recorded,
+            if_not,
+            observer,
+        }
     }
 
     /// What it found, once all workers have come to their end.
-    fn sum(self) -> Ledger {
+    fn sum(self) -> (Ledger, O) {
         let mut sum = self.settled;
         let saw_credentials = self.saw_credentials.load(Ordering::Relaxed);
         sum.add(if saw_credentials { self.if_recorded } else { self.if_not });
-        sum
+        (sum, self.observer)
+    }
+
+    /// Checks an exchange that is the service's, and enters the result where the assumption about credentials belongs.
+    fn enter<'a>(&mut self, classification: Classification<'a>, assumption: CredentialAssumption)
+    where
+        'c: 'a,
+    {
+        let ledger = match assumption {
+            CredentialAssumption::None => &mut self.settled,
+            CredentialAssumption::Recorded => &mut self.if_recorded,
+            CredentialAssumption::NotRecorded => &mut self.if_not,
+        };
+        let mut classified = match classification {
+            Classification::Excluded(reason) => return ledger.exclude(reason),
+            Classification::Classified(classified) => classified,
+        };
+        classified.environment = self.environment;
+        let result = check_exchange(&classified);
+        if !result.findings.is_empty() || !result.observations.is_empty() {
+            self.observer.checked(CheckedExchange {
+                address: classified.exchange.address,
+                row: &classified.row(),
+                assumption,
+                findings: &result.findings,
+                observations: &result.observations,
+            });
+        }
+        ledger.enter(&classified, result);
+        if let Some(reason) = classified.broken_content() {
+            ledger.unreadable.enter(Unreadable::of_body(classified.exchange, reason));
+        }
     }
 }
 
-impl Visitor for CheckWorker<'_> {
+impl<O: CheckObserver> Visitor for CheckWorker<'_, O> {
     fn exchange(&mut self, exchange: &Exchange<'_>) {
         let carries = |name: &String| exchange.request.headers.has(name);
         // Written once: workers that write to what others read slow one another down.
@@ -113,34 +178,16 @@ impl Visitor for CheckWorker<'_> {
             && matches!(&classification, Classification::Classified(classified)
                 if classified.situations.holds.contains(Situation::MissingCredentials));
         if is_open {
-            enter(classification, self.environment, &mut self.if_recorded);
+            self.enter(classification, CredentialAssumption::Recorded);
             let other = classify(exchange, self.contract, Credentials::NotRecorded);
-            enter(other, self.environment, &mut self.if_not);
+            self.enter(other, CredentialAssumption::NotRecorded);
             self.if_not.without_credentials.insert(self.recording);
         } else {
-            enter(classification, self.environment, &mut self.settled);
+            self.enter(classification, CredentialAssumption::None);
         }
     }
 
     fn on_unreadable(&mut self, loss: Unreadable) {
         self.settled.unreadable.enter(loss);
-    }
-}
-
-fn enter<'a>(
-    classification: Classification<'a>,
-    environment: Option<&'a str>,
-    ledger: &mut Ledger,
-) {
-    match classification {
-        Classification::Excluded(reason) => ledger.exclude(reason),
-        Classification::Classified(mut classified) => {
-            classified.environment = environment;
-            let result = check_exchange(&classified);
-            ledger.enter(&classified, result);
-            if let Some(reason) = classified.broken_content() {
-                ledger.unreadable.enter(Unreadable::of_body(classified.exchange, reason));
-            }
-        }
     }
 }

@@ -4,17 +4,17 @@ use std::path::{Path, PathBuf};
 
 use faithful_clerk_check::gate::Gate;
 use faithful_clerk_check::grid::GridRows;
-use faithful_clerk_check::ledger::Ledger;
-use faithful_clerk_check::ledger::{Baseline, waivers};
+use faithful_clerk_check::ledger::{Baseline, ComparisonFindings, Ledger, waivers};
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_report::html::{self, Exhibit};
 use faithful_clerk_report::{CheckReport, csv, json, junit, markdown, sarif, text};
 
 use crate::contracts::today;
 use crate::exit::{Completion, Failure};
+use crate::findings_log::FindingsLog;
 use crate::flags::{GateArgs, OutputFormat, OutputSettings, ReportFormat};
 use crate::output::{print_error, print_unless_quiet, write_new};
-use crate::reports::ReportFiles;
+use crate::reports::{ReportContent, ReportFiles};
 
 /// A file that is larger is no ledger of anything that was read in a day.
 const LARGEST_LEDGER: u64 = 256 << 20;
@@ -92,6 +92,7 @@ impl FinishedCheck<'_> {
     pub(crate) fn conclude(
         &self,
         mut ledger: Ledger,
+        log: Option<FindingsLog>,
         reports: ReportFiles,
         exhibits: impl FnOnce(&CheckReport<'_>) -> Result<Vec<Exhibit>, Failure>,
     ) -> Result<(Ledger, Completion), Failure> {
@@ -99,6 +100,10 @@ impl FinishedCheck<'_> {
         let saved = match reports.has(ReportFormat::Ledger) {
             true => ledger.save(self.contract, self.recordings).map_err(failed)?,
             false => String::new(),
+        };
+        let comparisons = match &log {
+            Some(_) => ledger.comparisons(self.contract),
+            None => ComparisonFindings::default(),
         };
         ledger.conclude(self.contract);
         let mut report = CheckReport::new(&ledger, self.contract, self.recordings);
@@ -113,15 +118,28 @@ impl FinishedCheck<'_> {
         };
         print_unless_quiet(&result, self.settings)?;
         let shown = if reports.has(ReportFormat::Html) { exhibits(&report)? } else { Vec::new() };
-        reports.write(|kind| match kind {
-            ReportFormat::Text => Ok(text::check(&report, faithful_clerk_report::Theme::bare(100))),
-            ReportFormat::Json => json::check(&report).map_err(failed),
-            ReportFormat::Markdown => Ok(markdown::check(&report)),
-            ReportFormat::Csv => csv::check(&report).map_err(|error| Failure::Output(error.into())),
-            ReportFormat::Junit => junit::check(&report).map_err(Failure::Output),
-            ReportFormat::Sarif => sarif::check(&report).map_err(failed),
-            ReportFormat::Ledger => Ok(saved.clone()),
-            ReportFormat::Html => html::check(&report, &shown).map_err(failed_page),
+        let mut log = log;
+        reports.write(|kind| {
+            let text = match kind {
+                ReportFormat::Text => text::check(&report, faithful_clerk_report::Theme::bare(100)),
+                ReportFormat::Json => json::check(&report).map_err(failed)?,
+                ReportFormat::Markdown => markdown::check(&report),
+                ReportFormat::Csv => {
+                    csv::check(&report).map_err(|error| Failure::Output(error.into()))?
+                }
+                ReportFormat::Junit => junit::check(&report).map_err(Failure::Output)?,
+                ReportFormat::Sarif => sarif::check(&report).map_err(failed)?,
+                ReportFormat::Ledger => saved.clone(),
+                ReportFormat::Html => html::check(&report, &shown).map_err(failed_page)?,
+                ReportFormat::Findings => {
+                    let Some(log) = log.take() else {
+                        return Ok(ReportContent::Text(String::new()));
+                    };
+                    let lines = log.lines(&report, &comparisons).map_err(Failure::Output)?;
+                    return Ok(ReportContent::File(lines));
+                }
+            };
+            Ok(ReportContent::Text(text))
         })?;
         self.write_waivers(&report)?;
         let passing = report.gate.passing(self.contract, &ledger);

@@ -5,6 +5,7 @@
 mod commands;
 mod contracts;
 mod exit;
+mod findings_log;
 mod finish;
 mod flags;
 mod inputs;

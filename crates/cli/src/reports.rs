@@ -17,6 +17,30 @@ pub(crate) struct ReportFiles {
     files: Vec<(ReportFormat, PreparedFile)>,
 }
 
+/// What a report says.
+#[derive(Debug)]
+pub(crate) enum ReportContent {
+    /// A text.
+    Text(String),
+    /// A file that is too large to be kept in memory, at its start.
+    File(File),
+}
+
+impl From<String> for ReportContent {
+    fn from(text: String) -> Self {
+        Self::Text(text)
+    }
+}
+
+impl ReportContent {
+    fn write(&mut self, to: &mut File) -> std::io::Result<()> {
+        match self {
+            Self::Text(text) => to.write_all(text.as_bytes()),
+            Self::File(file) => std::io::copy(file, to).map(drop),
+        }
+    }
+}
+
 /// A file that can be written.
 #[derive(Debug)]
 struct PreparedFile {
@@ -61,14 +85,14 @@ impl ReportFiles {
     }
 
     /// Writes every report; `text` makes it. One that can't be written does not keep the others from it.
-    pub(crate) fn write(
+    pub(crate) fn write<C: Into<ReportContent>>(
         self,
-        mut text: impl FnMut(ReportFormat) -> Result<String, Failure>,
+        mut text: impl FnMut(ReportFormat) -> Result<C, Failure>,
     ) -> Result<(), Failure> {
         let mut failure = None;
         for (kind, file) in self.files {
             let path = file.path.display().to_string();
-            let written = text(kind).and_then(|text| file.write(&text));
+            let written = text(kind).and_then(|content| file.write(content.into()));
             match written {
                 Ok(()) => {
                     crate::output::step(format_args!("{} report written: {path}", kind.name()));
@@ -111,15 +135,14 @@ impl PreparedFile {
         Ok(Self { path: path.to_owned(), sink })
     }
 
-    fn write(self, text: &str) -> Result<(), Failure> {
+    fn write(self, mut content: ReportContent) -> Result<(), Failure> {
         let Self { path, sink } = self;
         let written = match sink {
-            ReportSink::Direct(mut file) => {
-                file.write_all(text.as_bytes()).and_then(|()| file.flush())
-            }
+            ReportSink::Direct(mut file) => content.write(&mut file).and_then(|()| file.flush()),
             ReportSink::Beside(mut file) => {
                 let readable = readable(&path, &file);
-                file.write_all(text.as_bytes())
+                content
+                    .write(file.as_file_mut())
                     .and(readable)
                     .and_then(|()| file.as_file().sync_data())
                     .and_then(|()| file.persist(&path).map(drop).map_err(|error| error.error))

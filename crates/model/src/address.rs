@@ -26,7 +26,9 @@ pub fn absolute(url: &str) -> Cow<'_, str> {
 }
 
 /// Where in an exchange a finding stands.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize)]
+#[derive(
+    Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize,
+)]
 #[serde(rename_all = "kebab-case")]
 pub enum Location {
     /// The exchange as a whole, such as one that got no response.

@@ -75,6 +75,7 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, Error> {
                 "",
                 "",
                 "other texts, only counted",
+                "",
                 &count,
                 "",
                 "no",

@@ -14,6 +14,7 @@ pub mod drafted;
 pub mod escape;
 pub mod explain;
 mod finding_text;
+pub mod findings;
 mod groups;
 pub mod handbook;
 pub mod html;

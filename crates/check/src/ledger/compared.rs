@@ -30,6 +30,9 @@ pub(super) type Places = BTreeMap<(EndpointRow, Column, Location), FindingOccurr
 #[derive(Debug)]
 pub(super) struct Outlier {
     pub(super) clause: &'static str,
+    pub(super) subject: Subject,
+    /// The part of the recordings and the value.
+    pub(super) value: (Option<String>, ObservedValue),
     /// What it should have been.
     pub(super) expected: Expected,
     pub(super) got: Got,
@@ -110,7 +113,7 @@ impl ObservedValues {
         for (clause, subjects) in self.subjects {
             for (subject, values) in subjects {
                 if values.keys().any(|(part, _)| part.is_some()) {
-                    conclusion.parts(clause, values);
+                    conclusion.parts(clause, &subject, values);
                 } else {
                     conclusion.subject(clause, &subject, values);
                 }
@@ -138,13 +141,15 @@ impl ConsistencyResult {
         let kept = count(&places);
         *self.met.entry(clause).or_default() += kept;
         let unlike = first(&places);
-        for ((_, seen), places) in values {
+        for (value, places) in values {
             let (kept, total) = (Measured::from(kept), Measured::from(total));
             let expected = Expected::AsMost(most.1.clone(), kept, total, subject.clone());
             self.outliers.push(Outlier {
                 clause,
+                subject: subject.clone(),
                 expected,
-                got: Got::Observed(seen),
+                got: Got::Observed(value.1.clone()),
+                value,
                 conforming: unlike,
                 locations: places,
             });
@@ -152,7 +157,7 @@ impl ConsistencyResult {
     }
 
     /// Parts are compared where each says one thing; the part that came first says how it should be.
-    fn parts(&mut self, clause: &'static str, values: Values) {
+    fn parts(&mut self, clause: &'static str, subject: &Subject, values: Values) {
         let parts: BTreeSet<_> = values.keys().map(|(part, _)| part.clone()).collect();
         if parts.len() < 2 || parts.len() < values.len() {
             return;
@@ -169,8 +174,10 @@ impl ConsistencyResult {
             }
             self.outliers.push(Outlier {
                 clause,
+                subject: subject.clone(),
                 expected: Expected::AsPart(leader.1.clone(), name(&leader.0)),
-                got: Got::ObservedIn(seen, name(&part)),
+                got: Got::ObservedIn(seen.clone(), name(&part)),
+                value: (part, seen),
                 conforming: unlike,
                 locations: places,
             });

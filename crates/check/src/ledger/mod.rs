@@ -22,5 +22,5 @@ pub use entries::{
 pub use faithful_clerk_contract::EndpointRow;
 pub use file::{Baseline, LedgerError, RestoredLedger};
 pub use fingerprint::fingerprint;
-pub use sum::{Ledger, StaleWaiver};
+pub use sum::{ComparisonFinding, ComparisonFindings, Ledger, StaleWaiver};
 pub use waivers::waivers;

@@ -10,9 +10,10 @@ use super::{
     ObservedValues,
 };
 use crate::classify::{CUT, Classified, ParsedBody, StatusVerdict};
-use crate::clauses::{ExchangeResult, clause, index_of};
+use crate::clauses::{ExchangeResult, Observation, clause, index_of};
 use faithful_clerk_contract::{ErrorContract, SeverityOverride, WaiverValidity};
-use faithful_clerk_model::finding::{Finding, Severity};
+use faithful_clerk_model::address::Address;
+use faithful_clerk_model::finding::{Expected, Finding, Got, ObservedValue, Severity, Subject};
 use faithful_clerk_recording::UnreadableParts;
 
 /// The sum of a check.
@@ -178,13 +179,23 @@ impl Ledger {
         }
     }
 
+    /// What comparing will find, of a ledger that is not concluded.
+    #[must_use]
+    pub fn comparisons(&self, contract: &ErrorContract) -> ComparisonFindings {
+        let outliers = self.compared.clone().conclude().outliers.into_iter();
+        let found = outliers.map(|outlier| {
+            let Outlier { clause, subject, value, expected, got, conforming, locations: _ } =
+                outlier;
+            let severity = severity_of(clause, contract);
+            let of = ComparisonFinding { severity, expected, got, conforming };
+            ((clause, subject, value), of)
+        });
+        ComparisonFindings(found.collect())
+    }
+
     fn enter_outlier(&mut self, contract: &ErrorContract, outlier: Outlier) {
-        let Outlier { clause: name, expected, got, conforming, locations } = outlier;
-        let usual = clause(name).map_or(Severity::Note, |clause| clause.severity);
-        let severity = match index_of(name).and_then(|index| contract.severity_override(index)) {
-            Some(SeverityOverride::As(severity)) => severity,
-            Some(SeverityOverride::Off) | None => usual,
-        };
+        let Outlier { clause: name, expected, got, conforming, locations, .. } = outlier;
+        let severity = severity_of(name, contract);
         for ((row, column, location), entry) in locations {
             let (expected, got) = (expected.clone(), got.clone());
             let key = FindingKey {
@@ -272,6 +283,45 @@ impl Ledger {
     #[must_use]
     pub fn count(&self, weight: Severity) -> u64 {
         self.tallies.get(&weight).copied().unwrap_or_default()
+    }
+}
+
+/// The severity of a clause's findings under the contract.
+fn severity_of(name: &str, contract: &ErrorContract) -> Severity {
+    match index_of(name).and_then(|index| contract.severity_override(index)) {
+        Some(SeverityOverride::As(severity)) => severity,
+        Some(SeverityOverride::Off) | None => {
+            clause(name).map_or(Severity::Note, |clause| clause.severity)
+        }
+    }
+}
+
+/// What comparing finds of one value.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct ComparisonFinding {
+    /// How severe it is.
+    pub severity: Severity,
+    /// What the others have.
+    pub expected: Expected,
+    /// What it is.
+    pub got: Got,
+    /// An exchange in which it is as expected.
+    pub conforming: Option<Address>,
+}
+
+/// What comparing finds, by clause, subject, and part and value.
+#[derive(Debug, Clone, Default)]
+pub struct ComparisonFindings(BTreeMap<ObservationKey, ComparisonFinding>);
+
+/// A clause, a subject, and a part of the recordings with what it has.
+type ObservationKey = (&'static str, Subject, (Option<String>, ObservedValue));
+
+impl ComparisonFindings {
+    /// What was found of an observation, if anything was.
+    #[must_use]
+    pub fn of(&self, observation: &Observation) -> Option<&ComparisonFinding> {
+        let Observation { clause, subject, value, location: _, part } = observation;
+        self.0.get(&(*clause, subject.clone(), (part.clone(), value.clone())))
     }
 }
 

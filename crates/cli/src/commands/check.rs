@@ -8,6 +8,7 @@ use faithful_clerk_report::CheckReport;
 
 use crate::contracts::contract;
 use crate::exit::{Completion, Failure};
+use crate::findings_log::{FindingsLog, spool};
 use crate::finish::{FinishedCheck, PreparedGate};
 use crate::flags::{CheckArgs, OutputSettings, ReportFormat};
 use crate::inputs::Input;
@@ -38,7 +39,18 @@ pub(crate) fn run(args: &CheckArgs, settings: &OutputSettings) -> Result<Complet
         recordings.keep()?;
     }
     let mut ledger = Ledger::new();
-    recordings.each(|source, recording| ledger.add(check.recording(source, recording)));
+    let mut log = reports.has(ReportFormat::Findings).then(FindingsLog::new);
+    recordings.each(|source, recording| match &mut log {
+        Some(Ok(kept)) => {
+            let (sum, observed) = check.recording_with(source, recording, spool);
+            ledger.add(sum);
+            if let Err(error) = kept.add(observed) {
+                log = Some(Err(error));
+            }
+        }
+        Some(Err(_)) | None => ledger.add(check.recording(source, recording)),
+    });
+    let log = log.transpose().map_err(Failure::Output)?;
     let names = recordings.names.clone();
     let concluding = FinishedCheck {
         contract,
@@ -51,6 +63,6 @@ pub(crate) fn run(args: &CheckArgs, settings: &OutputSettings) -> Result<Complet
     };
     let opening = args.reading.opened.opening();
     let lay_out = |report: &CheckReport<'_>| exhibits(report, &recordings, opening);
-    let (ledger, found) = concluding.conclude(ledger, reports, lay_out)?;
+    let (ledger, found) = concluding.conclude(ledger, log, reports, lay_out)?;
     Ok(recordings.outcome(&ledger.unreadable, found, guard.allows_unread()))
 }

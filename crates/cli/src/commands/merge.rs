@@ -10,7 +10,7 @@ use faithful_clerk_model::address::RecordingNames;
 use crate::contracts::contract;
 use crate::exit::{Completion, Failure};
 use crate::finish::{FinishedCheck, PreparedGate, ledger_text};
-use crate::flags::{MergeArgs, OutputSettings};
+use crate::flags::{MergeArgs, OutputSettings, ReportFormat};
 use crate::output::print_error;
 use crate::recordings::print_unreadable;
 use crate::reports::ReportFiles;
@@ -22,6 +22,12 @@ pub(crate) fn run(args: &MergeArgs, settings: &OutputSettings) -> Result<Complet
     let reads = args.ledgers.iter().map(|path| path.as_path()).chain([expected.path.as_path()]);
     let reads: Vec<&Path> = reads.chain(args.gate.baseline.as_deref()).collect();
     let reports = ReportFiles::open(&args.reports.files, &reads)?;
+    if reports.has(ReportFormat::Findings) {
+        return Err(Failure::Call(
+            "ledgers do not hold every address; --report findings=FILE belongs to `fclerk check`"
+                .to_owned(),
+        ));
+    }
     let mut sum = Ledger::new();
     let mut names: Vec<String> = Vec::new();
     let mut from: BTreeMap<String, String> = BTreeMap::new();
@@ -64,7 +70,7 @@ pub(crate) fn run(args: &MergeArgs, settings: &OutputSettings) -> Result<Complet
         settings,
     };
     // The recordings are on other machines: a page of this has no exchanges laid out.
-    let (ledger, found) = concluding.conclude(sum, reports, |_| Ok(Vec::new()))?;
+    let (ledger, found) = concluding.conclude(sum, None, reports, |_| Ok(Vec::new()))?;
     print_unreadable(&ledger.unreadable, RecordingNames(&names));
     Ok(if ledger.unreadable.count > 0 && !guard.allows_unread() {
         Completion::NotAllRead

@@ -18,10 +18,11 @@ pub(crate) enum ReportFormat {
     Csv,
     Ledger,
     Text,
+    Findings,
 }
 
 impl ReportFormat {
-    const CHECK: [Self; 8] = [
+    const CHECK: [Self; 9] = [
         Self::Html,
         Self::Json,
         Self::Junit,
@@ -30,6 +31,7 @@ impl ReportFormat {
         Self::Csv,
         Self::Ledger,
         Self::Text,
+        Self::Findings,
     ];
     const OTHERS: [Self; 4] = [Self::Html, Self::Json, Self::Markdown, Self::Text];
 
@@ -43,6 +45,7 @@ impl ReportFormat {
             Self::Csv => "csv",
             Self::Ledger => "ledger",
             Self::Text => "text",
+            Self::Findings => "findings",
         }
     }
 }
@@ -86,7 +89,7 @@ fn report(text: &str, kinds: &[ReportFormat]) -> Result<ReportFile, String> {
 /// The report files of a check.
 #[derive(Debug, Args)]
 pub(crate) struct CheckReportArgs {
-    /// Also write a report: html, json, junit, sarif, markdown, csv, ledger or text. Repeatable; an existing file is replaced
+    /// Also write a report: html, json, junit, sarif, markdown, csv, ledger, text, or findings (JSON Lines, one for each finding in each exchange). Repeatable; an existing file is replaced
     #[arg(long = "report", value_name = "FORMAT=FILE", value_parser = of_check)]
     pub(crate) files: Vec<ReportFile>,
     /// Show every row of the grid, also the many endpoints that no exchange was for
