@@ -2,12 +2,12 @@
 
 use std::path::{Path, PathBuf};
 
-use faithful_clerk_contract::ErrorContract;
+use faithful_clerk_contract::{ErrorContract, ParsedContract};
 use faithful_clerk_report::{Theme, diagnostics};
 
 use crate::exit::Failure;
-use crate::inputs::ContractFolder;
-use crate::output::show;
+use crate::inputs::{ContractFolder, FileKind};
+use crate::output::{print_error, show};
 
 /// A contract, and where it was found.
 #[derive(Debug)]
@@ -67,6 +67,9 @@ pub(crate) fn contract(path: Option<&Path>, theme: Theme) -> Result<LoadedContra
         let hint = "name one with `--contract FILE`, draft one from recordings with `fclerk draft`, or get an example with `fclerk demo`";
         Failure::Call(format!("can't read the contract {name}: {error} ({hint})"))
     })?;
+    if let Some(why) = FileKind::of_bytes(&bytes).and_then(|kind| kind.not_a_contract(&name)) {
+        return Err(Failure::Call(why));
+    }
     let text = String::from_utf8(bytes).map_err(|error| {
         let at = error.utf8_error().valid_up_to();
         Failure::Call(format!("the contract {name} is not UTF-8 at byte {at}"))
@@ -87,20 +90,36 @@ pub(crate) fn contract_if_any(
 }
 
 /// A contract that says no more than that these are the endpoints.
-pub(crate) fn description(path: &Path, theme: Theme) -> Result<ErrorContract, Failure> {
+pub(crate) fn description(path: &Path) -> Result<ErrorContract, Failure> {
+    let name = path.display();
+    // What is wrong with the file itself is told of the option; there is no line of a contract to show.
+    std::fs::File::open(path).map_err(|error| {
+        Failure::Call(format!("can't read the OpenAPI description {name}: {error}"))
+    })?;
     let file = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
     let text = format!("contract = 1\nopenapi = {}\n", faithful_clerk_contract::quoted(&file));
-    read(&path.display().to_string(), &text, path, theme)
+    let parsed = parsed(&text, path);
+    for diagnostic in &parsed.diagnostics {
+        let label = &diagnostic.label;
+        let why = if label.is_empty() { String::new() } else { format!(": {label}") };
+        let help = diagnostic.help.iter().map(|help| format!(" ({help})"));
+        print_error(&format!("{name}: {}{why}{}", diagnostic.message, help.collect::<String>()));
+    }
+    parsed.contract.ok_or(Failure::Said)
 }
 
 fn read(name: &str, text: &str, path: &Path, theme: Theme) -> Result<ErrorContract, Failure> {
-    let folder = path.parent().unwrap_or(Path::new("")).to_owned();
-    let parsed =
-        faithful_clerk_check::parse_contract_with_files(text, &ContractFolder { path: folder });
+    let parsed = parsed(text, path);
     show(&diagnostics::mistakes(name, text, &parsed.diagnostics, theme));
     let mut contract = parsed.contract.ok_or(Failure::Said)?;
     contract.set_today(today());
     Ok(contract)
+}
+
+/// Parses a contract whose files are beside `path`.
+fn parsed(text: &str, path: &Path) -> ParsedContract {
+    let folder = path.parent().unwrap_or(Path::new("")).to_owned();
+    faithful_clerk_check::parse_contract_with_files(text, &ContractFolder { path: folder })
 }
 
 /// The day by the system's own clock and time zone.

@@ -14,15 +14,14 @@ mod page_exchanges;
 mod recording_file;
 mod recordings;
 mod reports;
+mod usage;
 
 use std::process::ExitCode;
-
-use clap::Parser as _;
 
 use flags::{Command, Flags};
 
 fn main() -> ExitCode {
-    let Flags { color, quiet, verbose, command } = Flags::parse();
+    let Flags { color, quiet, verbose, command } = usage::parse();
     let settings = flags::OutputSettings::of(color, quiet);
     if verbose {
         output::announce_steps();
@@ -31,7 +30,7 @@ fn main() -> ExitCode {
         Command::Check(args) => commands::check::run(&args, &settings),
         Command::Merge(args) => commands::merge::run(&args, &settings),
         Command::Survey(args) => commands::survey::run(&args, &settings),
-        Command::Draft(args) => commands::draft::run(&args, &settings),
+        Command::Draft(args) => commands::draft::run(&args),
         Command::Show(args) => commands::show::run(&args, &settings),
         Command::Coverage(args) => commands::coverage::run(&args, &settings),
         Command::Compare(args) => commands::compare::run(&args, &settings),

@@ -8,6 +8,7 @@ mod diagnostics;
 mod documented;
 mod endpoint_row;
 mod envelope;
+mod key_docs;
 mod model;
 mod nearest;
 mod openapi;
@@ -24,6 +25,7 @@ pub use diagnostics::{Diagnostic, DiagnosticSeverity};
 pub use documented::{DocumentedResponse, DocumentedResponses};
 pub use endpoint_row::EndpointRow;
 pub use envelope::{ApplicationCodes, Envelope, LocationSource, ViolationPointers};
+pub use key_docs::{CONTRACT_SCHEMA, KeyDescription, key_descriptions};
 pub use model::{
     Authentication, Case, CaseSensitivity, Condition, DeclaredType, DisclosureScope, Endpoint,
     EndpointId, ErrorContract, ErrorRule, Expectation, Fault, FaultClass, FaultId, KeyLines,

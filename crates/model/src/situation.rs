@@ -100,6 +100,37 @@ impl Situation {
         }
     }
 
+    /// When it holds, in a sentence.
+    #[must_use]
+    pub fn description(self) -> &'static str {
+        match self {
+            Self::UnknownRoute => "The path is on the service's servers, and no endpoint has it.",
+            Self::UnknownMethod => "No endpoint has the method, and it is none of HTTP's own.",
+            Self::MethodNotAllowed => "An endpoint has the path, and none with this method.",
+            Self::MissingCredentials => "The endpoint requires credentials, and none were sent.",
+            Self::InvalidCredentials => "Credentials were sent, and they are not valid.",
+            Self::Forbidden => "The caller is known, and may not do this.",
+            Self::NotAcceptable => {
+                "None of the media types that the endpoint produces falls under `Accept`."
+            }
+            Self::UnsupportedMediaType => {
+                "The body's media type is none of those that the endpoint accepts."
+            }
+            Self::MissingBody => "A body is required, and none was sent.",
+            Self::MalformedBody => "The body says that it is JSON, and is not.",
+            Self::ContentTooLarge => "The body is larger than the endpoint reads.",
+            Self::InvalidParameters => "A parameter is missing or breaks its rule.",
+            Self::InvalidBody => "The body is JSON, and breaks the rules for it.",
+            Self::PreconditionRequired => "A header that makes the request conditional is missing.",
+            Self::PreconditionFailed => "A condition of the request does not hold.",
+            Self::ResourceNotFound => "What the request is about does not exist.",
+            Self::Conflict => "The request conflicts with the state of what it is about.",
+            Self::TooManyRequests => "The caller sent too many requests.",
+            Self::InternalServerError => "The service failed.",
+            Self::ServiceUnavailable => "The service, or one that it needs, is not available.",
+        }
+    }
+
     /// The situation of that name.
     #[must_use]
     pub fn named(name: &str) -> Option<Self> {

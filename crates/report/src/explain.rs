@@ -2,6 +2,8 @@
 
 use faithful_clerk_check::clauses::catalogue;
 use faithful_clerk_check::clauses::{Clause, Example, HARBOUR};
+use faithful_clerk_contract::KeyDescription;
+use faithful_clerk_model::situation::Situation;
 
 use crate::Theme;
 use crate::text::wrap::{fit, wrap};
@@ -9,11 +11,66 @@ use crate::text::wrap::{fit, wrap};
 /// All clauses in a table: name, usual severity, statement.
 #[must_use]
 pub fn all(theme: Theme) -> String {
+    let mut text = table(catalogue(), theme);
+    text.push_str(&format!(
+        "\n{} clauses; `fclerk explain NAME` says all of one.\n",
+        catalogue().count()
+    ));
+    text
+}
+
+/// The clauses of a family in a table, if there is one of that name.
+#[must_use]
+pub fn family(name: &str, theme: Theme) -> Option<String> {
+    let of_family = || catalogue().filter(|clause| clause.name.split('.').next() == Some(name));
+    of_family().next()?;
+    let text = table(of_family(), theme);
+    Some(format!("{text}\n`fclerk explain NAME` says all of one.\n"))
+}
+
+/// A situation: when it holds, how it is recognised, and which situations there are beside it.
+#[must_use]
+pub fn situation(situation: Situation, theme: Theme) -> String {
+    let known = if situation.is_visible_in_request() {
+        "It is seen from the request and the contract."
+    } else {
+        "It can be true of any request as far as a recording shows: a case of the contract declares it, or the response tells of it."
+    };
+    let mut text = format!("{}   a situation\n\n", theme.strong(situation.name()));
+    text.push_str(&wrap(situation.description(), 2, theme.width));
+    text.push_str(&wrap(known, 2, theme.width));
+    let clauses = "A fault is for it by its `when`. Clauses: situation.requires-error, status.fits-situation.";
+    text.push_str(&wrap(clauses, 2, theme.width));
+    text.push_str(&format!("\n{}\n", theme.strong("All situations")));
+    let names: Vec<&str> = Situation::ALL.into_iter().map(Situation::name).collect();
+    text.push_str(&wrap(&names.join(", "), 2, theme.width));
+    text
+}
+
+/// A key of contracts, in each table that has it.
+#[must_use]
+pub fn keys(of: &[KeyDescription], theme: Theme) -> String {
+    let described = of.iter().map(|key| {
+        let mut text = format!("{}   a key of contracts\n\n", theme.strong(&key.path));
+        text.push_str(&wrap(&key.description, 2, theme.width));
+        if !key.values.is_empty() {
+            let values = format!("Values: {}", key.values.join(", "));
+            text.push_str(&wrap(&values, 2, theme.width));
+        }
+        if let Some(default) = &key.default {
+            text.push_str(&wrap(&format!("Default: {default}"), 2, theme.width));
+        }
+        text
+    });
+    described.collect::<Vec<_>>().join("\n")
+}
+
+fn table(clauses: impl Iterator<Item = &'static Clause>, theme: Theme) -> String {
     let longest = catalogue().map(|clause| clause.name.len()).max().unwrap_or_default();
     let indent = longest + 2 + 8;
     let mut text = String::new();
     let mut family = "";
-    for clause in catalogue() {
+    for clause in clauses {
         let of = clause.name.split('.').next().unwrap_or_default();
         if !family.is_empty() && family != of {
             text.push('\n');
@@ -27,10 +84,6 @@ pub fn all(theme: Theme) -> String {
             statement.trim_start(),
         ));
     }
-    text.push_str(&format!(
-        "\n{} clauses; `fclerk explain NAME` says all of one.\n",
-        catalogue().count()
-    ));
     text
 }
 

@@ -5,19 +5,25 @@ use std::path::Path;
 use faithful_clerk_check::Check;
 use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_report::CheckReport;
+use faithful_clerk_report::text::counted;
 
-use crate::contracts::contract;
+use crate::contracts::{LoadedContract, contract};
 use crate::exit::{Completion, Failure};
 use crate::findings_log::{FindingsLog, spool};
 use crate::finish::{FinishedCheck, PreparedGate};
 use crate::flags::{CheckArgs, OutputSettings, ReportFormat};
 use crate::inputs::Input;
+use crate::output::print_unless_quiet;
 use crate::page_exchanges::exhibits;
 use crate::recordings::{RecordingInputs, threads};
 use crate::reports::ReportFiles;
 
 pub(crate) fn run(args: &CheckArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
     let mut expected = contract(args.contract.as_deref(), settings.stderr)?;
+    if args.contract_only {
+        print_unless_quiet(&summary(&expected), settings)?;
+        return Ok(Completion::Kept);
+    }
     expected.contract.scope = args.reading.scope();
     let contract = &expected.contract;
     let guard = PreparedGate::of(&args.gate, contract)?;
@@ -65,4 +71,17 @@ pub(crate) fn run(args: &CheckArgs, settings: &OutputSettings) -> Result<Complet
     let lay_out = |report: &CheckReport<'_>| exhibits(report, &recordings, opening);
     let (ledger, found) = concluding.conclude(ledger, log, reports, lay_out)?;
     Ok(recordings.outcome(&ledger.unreadable, found, guard.allows_unread()))
+}
+
+/// What a contract has, once it and what it names were read without an error.
+fn summary(read: &LoadedContract) -> String {
+    let contract = &read.contract;
+    let counts = [
+        (contract.endpoints.len(), "endpoint"),
+        (contract.faults.len(), "fault"),
+        (contract.cases.len(), "case"),
+        (contract.waivers.len(), "waiver"),
+    ];
+    let counts = counts.map(|(count, word)| counted(count as u64, word));
+    format!("{}: no errors; {}\n", read.name(), counts.join(", "))
 }

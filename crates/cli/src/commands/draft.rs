@@ -10,13 +10,13 @@ use faithful_clerk_report::drafted;
 use super::survey::surveyed;
 use crate::contracts::description;
 use crate::exit::{Completion, Failure};
-use crate::flags::{DraftArgs, OutputFormat, OutputSettings};
+use crate::flags::{DraftArgs, OutputFormat};
 use crate::output::{print_error, print_result, write_new};
 use crate::recordings::RecordingInputs;
 
-pub(crate) fn run(args: &DraftArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
+pub(crate) fn run(args: &DraftArgs) -> Result<Completion, Failure> {
     let contract = match &args.openapi {
-        Some(path) => description(path, settings.stderr)?,
+        Some(path) => description(path)?,
         None => ErrorContract::default(),
     };
     let mut recordings =

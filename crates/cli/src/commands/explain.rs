@@ -1,31 +1,57 @@
-//! `fclerk explain`: what the clauses ask.
+//! `fclerk explain`: clauses, families of clauses, situations and keys of contracts.
 
-use faithful_clerk_check::clauses::catalogue;
-use faithful_clerk_check::clauses::clause;
-use faithful_clerk_contract::nearest;
-use faithful_clerk_report::explain;
+use faithful_clerk_check::clauses::{catalogue, clause};
+use faithful_clerk_contract::{CONTRACT_SCHEMA, KeyDescription, key_descriptions, nearest};
+use faithful_clerk_model::situation::Situation;
+use faithful_clerk_report::{Theme, explain};
 
 use crate::exit::{Completion, Failure};
 use crate::flags::{ExplainArgs, ExplainFormat, OutputSettings};
 use crate::output::print_result;
 
 pub(crate) fn run(args: &ExplainArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
-    let text = match args.clause.as_deref() {
+    let text = match args.name.as_deref() {
+        None if args.contract_schema => CONTRACT_SCHEMA.to_owned(),
         None if args.format == ExplainFormat::Markdown => explain::markdown(),
         None => explain::all(settings.stdout),
-        Some(name) => {
-            let clause = clause(name).ok_or_else(|| unknown(name))?;
-            explain::one(clause, settings.stdout)
-        }
+        Some(name) => named(name, settings.stdout).ok_or_else(|| unknown(name))?,
     };
     print_result(&text)?;
     Ok(Completion::Kept)
 }
 
-fn unknown(name: &str) -> Failure {
-    let hint = match nearest(name, catalogue().map(|clause| clause.name)) {
-        Some(near) => format!("did you mean `{near}`?"),
-        None => "`fclerk explain` lists them all".to_owned(),
+/// What is said of a name: it is a clause's, a family's, a situation's or a key's.
+fn named(name: &str, theme: Theme) -> Option<String> {
+    let one = || clause(name).map(|clause| explain::one(clause, theme));
+    let family = || explain::family(name, theme);
+    let situation = || Situation::named(name).map(|one| explain::situation(one, theme));
+    let keys = || {
+        let all = key_descriptions().into_iter();
+        let last = |key: &KeyDescription| key.path.rsplit('.').next() == Some(name);
+        let keys: Vec<_> = all.filter(|key| key.path == name || last(key)).collect();
+        (!keys.is_empty()).then(|| explain::keys(&keys, theme))
     };
-    Failure::Call(format!("unknown clause `{name}`; {hint}"))
+    // A name can be a family's and a key's, as `status` is.
+    let shared = || match (family(), keys()) {
+        (Some(family), Some(keys)) => Some(format!("{family}\n{keys}")),
+        (family, keys) => family.or(keys),
+    };
+    one().or_else(situation).or_else(shared)
+}
+
+fn unknown(name: &str) -> Failure {
+    let last = |key: KeyDescription| key.path.rsplit('.').next().map(str::to_owned);
+    let keys = key_descriptions().into_iter().filter_map(last);
+    let families = catalogue().filter_map(|clause| clause.name.split('.').next());
+    let clauses = catalogue().map(|clause| clause.name);
+    let situations = Situation::ALL.into_iter().map(Situation::name);
+    let fixed = clauses.chain(families).chain(situations).map(str::to_owned);
+    let names: Vec<String> = fixed.chain(keys).collect();
+    let hint = match nearest(name, names.iter().map(String::as_str)) {
+        Some(near) => format!("did you mean `{near}`?"),
+        None => "`fclerk explain` lists all clauses".to_owned(),
+    };
+    Failure::Call(format!(
+        "`{name}` is no clause, family of clauses, situation or key of contracts; {hint}"
+    ))
 }

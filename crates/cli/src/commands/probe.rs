@@ -1,12 +1,12 @@
 //! `fclerk probe`: sends the requests that must be refused, records what comes, and checks it.
 
+use std::collections::BTreeSet;
 use std::path::Path;
 use std::time::Duration;
 
 use faithful_clerk_check::Check;
 use faithful_clerk_check::ledger::Ledger;
-use faithful_clerk_contract::ErrorContract;
-use faithful_clerk_contract::Server;
+use faithful_clerk_contract::{ErrorContract, Server, nearest};
 use faithful_clerk_insight::probe::{PlannedRequest, ProbeCredentials, ProbePlan};
 use faithful_clerk_live::{BaseUrl, ProbeClient, SendEnd, SendResult, SendSettings};
 use faithful_clerk_recording::Source;
@@ -16,10 +16,63 @@ use tokio::runtime::Runtime;
 
 use crate::contracts::contract;
 use crate::exit::{Completion, Failure};
-use crate::flags::{OutputSettings, ProbeArgs};
+use crate::flags::{NamedValue, OutputSettings, ProbeArgs};
 use crate::output::{print_error, print_result, print_unless_quiet};
 use crate::recording_file::RecordingFile;
 use crate::recordings::{print_unreadable, threads};
+
+/// A service that is not there is told at once, and not as findings.
+fn somebody_listens(base: &str) -> Result<(), Failure> {
+    const LONGEST: Duration = Duration::from_secs(5);
+    let no = |why: String| Failure::Call(format!("nothing was sent to {base}: {why}"));
+    let url = url::Url::parse(base).map_err(|error| no(error.to_string()))?;
+    let addresses = url.socket_addrs(|| None).map_err(|error| no(error.to_string()))?;
+    let mut last = None;
+    for address in addresses {
+        match std::net::TcpStream::connect_timeout(&address, LONGEST) {
+            Ok(_) => return Ok(()),
+            Err(error) => last = Some(error),
+        }
+    }
+    let why = last.map_or_else(|| "it has no address".to_owned(), |error| error.to_string());
+    Err(no(format!("{why}; is the service running?")))
+}
+
+/// Refuses a text of `--only` or `--skip` that no request's name has, and a name of `--set` that nothing has.
+fn known_names(
+    args: &ProbeArgs,
+    contract: &ErrorContract,
+    plan: &ProbePlan,
+) -> Result<(), Failure> {
+    let names = || plan.requests.iter().map(|planned| planned.name.as_str());
+    for (option, texts) in [("--only", &args.only), ("--skip", &args.skip)] {
+        let is_unknown = |text: &&String| !names().any(|name| name.contains(text.as_str()));
+        if let Some(text) = texts.iter().find(is_unknown) {
+            let words = names().flat_map(|name| name.split([' ', ':', '`', '/', '{', '}']));
+            let hint = match nearest(text, words.filter(|word| !word.is_empty())) {
+                Some(near) => format!("did you mean `{near}`?"),
+                None => "`--dry-run` lists the names".to_owned(),
+            };
+            let message = format!("no planned request has {option} `{text}` in its name; {hint}");
+            return Err(Failure::Call(message));
+        }
+    }
+    let parameters: BTreeSet<&str> = contract
+        .endpoints
+        .iter()
+        .flat_map(|endpoint| endpoint.path.split(['{', '}']).skip(1).step_by(2))
+        .collect();
+    let is_unknown =
+        |of: &&NamedValue| !of.name.starts_with('/') && !parameters.contains(of.name.as_str());
+    if let Some(NamedValue { name, .. }) = args.set.iter().find(is_unknown) {
+        let hint = match nearest(name, parameters.iter().copied()) {
+            Some(near) => format!("did you mean `{near}`?"),
+            None => "a member of a body is named by its JSON Pointer, as in /berth_id".to_owned(),
+        };
+        return Err(Failure::Call(format!("no path has the parameter `{name}`; {hint}")));
+    }
+    Ok(())
+}
 
 pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
     let mut expected = contract(args.contract.as_deref(), settings.stderr)?;
@@ -28,6 +81,7 @@ pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Complet
     let holds = |planned: &PlannedRequest, texts: &[String]| {
         texts.iter().any(|text| planned.name.contains(text))
     };
+    known_names(args, &expected.contract, &plan)?;
     plan.requests.retain(|planned| args.only.is_empty() || holds(planned, &args.only));
     plan.requests.retain(|planned| !holds(planned, &args.skip));
     if args.dry_run {
@@ -38,6 +92,7 @@ pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Complet
     let base = BaseUrl::of(at, &expected.contract, &args.allow_host)
         .map_err(|why| Failure::Call(format!("nothing was sent to {at}: {why}")))?;
     let credentials = credentials(&expected.contract)?;
+    somebody_listens(&base.url)?;
     leave_out(&mut plan, args, !credentials.is_empty(), &expected.contract);
     if plan.requests.is_empty() {
         return Err(Failure::Call(

@@ -18,7 +18,7 @@ use crate::reports::ReportFiles;
 pub(crate) fn run(args: &SurveyArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
     let mut contract = match (&args.contract, &args.openapi) {
         (Some(path), _) => contract(Some(path), settings.stderr)?.contract,
-        (None, Some(path)) => description(path, settings.stderr)?,
+        (None, Some(path)) => description(path)?,
         (None, None) => ErrorContract::default(),
     };
     contract.scope = args.looking.reading.scope();

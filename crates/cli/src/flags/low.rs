@@ -91,6 +91,9 @@ pub(crate) struct CheckArgs {
     /// The contract [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
+    /// Read only the contract and the files that it names, and report every error and warning in them
+    #[arg(long, conflicts_with_all = ["recordings", "recorded_in", "files", "baseline", "write_waivers"])]
+    pub(crate) contract_only: bool,
     /// Output format
     #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
     pub(crate) format: OutputFormat,
@@ -105,7 +108,7 @@ pub(crate) struct CheckArgs {
     #[arg(long, value_name = "NAME=FILE")]
     pub(crate) recorded_in: Vec<EnvironmentName>,
     /// Files, folders of recordings, or `-` for standard input
-    #[arg(required_unless_present = "recorded_in", value_name = "RECORDING")]
+    #[arg(required_unless_present_any = ["recorded_in", "contract_only"], value_name = "RECORDING")]
     pub(crate) recordings: Vec<PathBuf>,
     #[command(flatten)]
     pub(crate) reading: RecordingArgs,
@@ -373,10 +376,14 @@ pub(crate) enum OutputFormat {
 
 #[derive(Debug, Args)]
 pub(crate) struct ExplainArgs {
-    /// A clause, such as problem.status-agrees; without it, a table of all clauses
-    pub(crate) clause: Option<String>,
+    /// A clause (problem.status-agrees), a family of clauses (problem), a situation (unknown-route) or a key of contracts (any-request); without it, a table of all clauses
+    #[arg(value_name = "NAME")]
+    pub(crate) name: Option<String>,
+    /// Print the JSON Schema of contracts, with which editors complete and check keys
+    #[arg(long, conflicts_with_all = ["name", "format"])]
+    pub(crate) contract_schema: bool,
     /// Output format: text for a terminal, or a Markdown page of all clauses in full
-    #[arg(long, value_enum, default_value_t = ExplainFormat::Text, conflicts_with = "clause")]
+    #[arg(long, value_enum, default_value_t = ExplainFormat::Text, conflicts_with = "name")]
     pub(crate) format: ExplainFormat,
 }
 

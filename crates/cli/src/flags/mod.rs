@@ -5,6 +5,7 @@ mod low;
 mod probe;
 mod record;
 mod reports;
+mod values;
 
 pub(crate) use high::OutputSettings;
 pub(crate) use low::{
@@ -12,6 +13,6 @@ pub(crate) use low::{
     CoverageArgs, DEMO_PORT, DemoArgs, DemoService, DraftArgs, ExplainArgs, ExplainFormat, Flags,
     FormatArgs, HandbookArgs, ManualArgs, MergeArgs, OutputFormat, ScrubArgs, ShowArgs, SurveyArgs,
 };
-pub(crate) use probe::ProbeArgs;
+pub(crate) use probe::{NamedValue, ProbeArgs};
 pub(crate) use record::RecordArgs;
 pub(crate) use reports::{GateArgs, ReportFile, ReportFormat};

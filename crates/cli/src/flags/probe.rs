@@ -12,7 +12,7 @@ const PROBE_CODES: &str = "Exit codes: 0 every clause met (warnings and notes al
 #[command(after_help = PROBE_CODES)]
 pub(crate) struct ProbeArgs {
     /// Base URL of the service: on loopback, or one of the contract's servers
-    #[arg(long, value_name = "URL", required_unless_present = "dry_run")]
+    #[arg(long, value_name = "URL", required_unless_present = "dry_run", value_parser = super::values::url)]
     pub(crate) base_url: Option<String>,
     /// The contract [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]

@@ -11,13 +11,13 @@ const RECORD_CODES: &str = "Exit codes: 0 done (with --contract: every clause me
 #[command(after_help = RECORD_CODES)]
 pub(crate) struct RecordArgs {
     /// URL of the service to forward to
-    #[arg(long, value_name = "URL")]
+    #[arg(long, value_name = "URL", value_parser = super::values::url)]
     pub(crate) upstream: String,
     /// Recording to write: JSON Lines of HAR entries as they come, or one HAR at the end if the name ends in .har; an existing file is never overwritten
     #[arg(long, short, value_name = "FILE")]
     pub(crate) output: PathBuf,
     /// Address to listen on; port 0 for any free one
-    #[arg(long, value_name = "ADDRESS:PORT", default_value = "127.0.0.1:7979")]
+    #[arg(long, value_name = "ADDRESS:PORT", default_value = "127.0.0.1:7979", value_parser = super::values::address)]
     pub(crate) listen: SocketAddr,
     /// Accept clients from other machines; without it, --listen takes only loopback addresses
     #[arg(long)]

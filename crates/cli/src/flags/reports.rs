@@ -127,7 +127,7 @@ pub(crate) struct GateArgs {
     #[arg(long, value_name = "FILE", requires_all = ["until", "reason"])]
     pub(crate) write_waivers: Option<PathBuf>,
     /// Last day of the waivers, as in 2027-05-31
-    #[arg(long, value_name = "DATE", requires = "write_waivers")]
+    #[arg(long, value_name = "DATE", requires = "write_waivers", value_parser = super::values::date)]
     pub(crate) until: Option<jiff::civil::Date>,
     /// Reason for the waivers
     #[arg(long, value_name = "TEXT", requires = "write_waivers")]

@@ -3,8 +3,10 @@
 mod again;
 mod input;
 mod paths;
+mod recognise;
 mod walk;
 
 pub(crate) use again::RereadableInput;
 pub(crate) use input::Input;
 pub(crate) use paths::{ContractFolder, inputs};
+pub(crate) use recognise::FileKind;

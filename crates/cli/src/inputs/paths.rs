@@ -5,6 +5,7 @@ use faithful_clerk_schema::FileLoader;
 use std::path::PathBuf;
 
 use super::input::Input;
+use super::recognise::FileKind;
 
 /// The files beside a contract.
 #[derive(Debug)]
@@ -15,7 +16,11 @@ pub(crate) struct ContractFolder {
 
 impl FileLoader for ContractFolder {
     fn read(&self, path: &str) -> Result<Vec<u8>, String> {
-        std::fs::read(self.path.join(path)).map_err(|error| error.to_string())
+        let bytes = std::fs::read(self.path.join(path)).map_err(|error| error.to_string())?;
+        match FileKind::of_bytes(&bytes).and_then(FileKind::not_a_text) {
+            Some(why) => Err(why.to_owned()),
+            None => Ok(bytes),
+        }
     }
 }
 
@@ -46,7 +51,14 @@ pub(crate) fn inputs(arguments: &[PathBuf], format: Option<Format>) -> (Vec<Inpu
             Ok(metadata) if is_device(&metadata) => {
                 wrong.push(format!("{}: a device, not a recording", argument.display()));
             }
-            Ok(_) => inputs.push(super::input::of_file(argument)),
+            Ok(_) => {
+                let name = argument.display().to_string();
+                let kind = FileKind::of_file(argument);
+                match kind.and_then(|kind| kind.not_a_recording(&name)) {
+                    Some(why) => wrong.push(why),
+                    None => inputs.push(super::input::of_file(argument)),
+                }
+            }
         }
     }
     (inputs, wrong)

@@ -33,5 +33,5 @@ fn a_mistyped_name_finds_its_clause() {
         .run("explain problem.status-agree")
         .exits(2)
         .complains("did you mean `problem.status-agrees`?");
-    project.run("explain weather").exits(2).complains("`fclerk explain` lists them all");
+    project.run("explain weather").exits(2).complains("`fclerk explain` lists all clauses");
 }

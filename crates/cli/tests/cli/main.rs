@@ -37,3 +37,4 @@ mod scrub;
 mod show;
 mod styles;
 mod survey;
+mod wrong_calls;

@@ -23,7 +23,7 @@ pub(super) fn without_broken_lines(text: &str) -> (String, Vec<Diagnostic>) {
         let broken = clean.get(line.clone()).unwrap_or_default().to_owned();
         // An empty place, such as the end of a line, is shown by what stands before it.
         let span = if span.is_empty() { line.start.min(span.start)..line.end } else { span };
-        mistakes.push(told(&error, span, &broken));
+        mistakes.push(told(&error, span, &broken, &clean));
         if broken.trim().is_empty() {
             // It is not this line; what follows can't be read.
             break;
@@ -38,14 +38,46 @@ pub(super) fn without_broken_lines(text: &str) -> (String, Vec<Diagnostic>) {
     (clean, mistakes)
 }
 
-fn told(error: &toml::de::Error, span: Range<usize>, line: &str) -> Diagnostic {
+fn told(error: &toml::de::Error, span: Range<usize>, line: &str, text: &str) -> Diagnostic {
     let is_endpoint = line.trim_start().starts_with("[endpoint.") && !line.contains('"');
     match error.message() {
-        "duplicate key" => Diagnostic::new(span, "this is declared twice"),
+        "duplicate key" => {
+            let diagnostic = Diagnostic::new(span.clone(), "this is declared twice");
+            match first_declaration(text, &span, line) {
+                Some(first) => diagnostic.also(first, "first declared here"),
+                None => diagnostic,
+            }
+        }
         _ if is_endpoint => Diagnostic::new(span, "the name of an endpoint has to be quoted")
             .help("write it as in [endpoint.\"GET /berths/{id}\"]"),
         message => Diagnostic::new(span, format!("not TOML: {}", message.replace('\n', ", "))),
     }
+}
+
+/// The same table or key on an earlier line, where it stands as it does the second time; a key in the same table.
+fn first_declaration(text: &str, second: &Range<usize>, line: &str) -> Option<Range<usize>> {
+    let before = text.get(..line_at(text, second.start).start)?;
+    let word = |line: &str| {
+        let line = line.trim();
+        let end =
+            if line.starts_with('[') { line.rfind(']').map(|at| at + 1) } else { line.find('=') };
+        end.and_then(|end| line.get(..end)).map(|word| word.trim_end().to_owned())
+    };
+    let declared = word(line)?;
+    let is_key = !declared.starts_with('[');
+    let mut at = before.len();
+    for earlier in before.split_inclusive('\n').rev() {
+        at -= earlier.len();
+        if word(earlier).as_ref() == Some(&declared) {
+            let start = at + (earlier.len() - earlier.trim_start().len());
+            return Some(start..start + declared.len());
+        }
+        // The table of a key begins here.
+        if is_key && earlier.trim_start().starts_with('[') {
+            return None;
+        }
+    }
+    None
 }
 
 /// The line that holds a place, without its end.

@@ -69,84 +69,79 @@ fn a_contract_that_uses_all_there_is_has_no_mistakes() {
     assert_eq!(mistakes(WHOLE), Vec::<String>::new());
 }
 
+/// Each mistake: a text of [`WHOLE`], what stands there instead, and what is told.
+const MISTAKES: &[(&str, &str, &str)] = &[
+    ("contract = 1", "", "1:1 : the contract does not say its version"),
+    ("contract = 1", "contract = \"1\"", "1:12 \"1\": `contract` has to be a whole number"),
+    ("contract = 1", "contract = 3", "1:12 3: `contract` is out of range"),
+    ("\"Harbour\"", "7", "2:11 7: `service` has to be a quoted string"),
+    ("https://harbour", "harbour", "3:12 \"harbour.example/v1\": this is not a base URL"),
+    ("\"ignored\"", "\"same\"", "6:18 \"same\": `trailing-slash` can't be \"same\""),
+    ("\"/health\"", "\"health\"", "7:12 \"health\": this is not a path template"),
+    ("shape = \"base\"", "shape = \"bass\"", "10:9 \"bass\": unknown shape `bass`"),
+    (
+        "[shape.base]",
+        "[shape.string]",
+        "11:8 string: `string` is a built-in type name, so a shape can't have it",
+    ),
+    ("like = \"problem\"", "like = \"base\"", "12:8 \"base\": a shape can't be like itself"),
+    (
+        "integer or null",
+        "integer or nil",
+        "13:20 nil: `nil` is neither a type name nor a shape of this contract",
+    ),
+    ("closed = true", "closed = 1", "14:10 1: `closed` has to be true or false"),
+    ("optional string\"", "optional string most 3\"", "16:25 most 3: `most` starts no limit"),
+    ("status = 404", "status = 604", "18:10 604: the `status` of a fault is out of range"),
+    ("status = 404\n", "\n", "17:8 none: the fault `none` has no status"),
+    (
+        "\"/faults/none\"",
+        "\"a b\"",
+        "19:8 \"a b\": a problem type has to be a URI (RFC 9457 section 3.1.1)",
+    ),
+    ("\"application/json\"", "\"json\"", "21:9 \"json\": `media` has to be a media type"),
+    ("\"resource-not-found\"", "\"missing\"", "24:9 \"missing\": unknown situation `missing`"),
+    (
+        "any-request = true",
+        "any-request = true\ninternal = true",
+        "27:15 true: a fault is `any-request` or `internal`, not both",
+    ),
+    (
+        "[\"busy\", \"failed\"]",
+        "[\"busy\", \"faild\", \"failed\"]",
+        "32:19 \"faild\": unknown fault `faild`",
+    ),
+    ("GET /berths/{id}", "GET berths", "33:16 berths: this is not a path template"),
+    (
+        "GET /berths/{id}",
+        "/berths/{id}",
+        "33:11 \"/berths/{id}\": an endpoint is a method and a path",
+    ),
+    ("GET /berths/{id}", "Get /berths/{id}", "33:12 Get: the method is `GET`, in capitals"),
+    ("success = [200]", "success = [404]", "34:12 404: the status of a success is out of range"),
+    ("auth = \"none\"", "auth = \"luck\"", "36:8 \"luck\": `auth` can't be \"luck\""),
+    (
+        "\"integer\" }",
+        "5 }",
+        "38:27 5: the member `nights` of `GET /berths/{id}` has to be a quoted string",
+    ),
+    ("\"shape.declared\"", "\"shape.keep\"", "40:1 \"shape.keep\": unknown clause `shape.keep`"),
+    ("\"warning\"", "\"error\"", "40:20 \"error\": `error` is not a severity"),
+    ("[paths]", "[path]", "5:2 path: unknown key `path` in a contract"),
+    (
+        "success =",
+        "sucess =",
+        "34:1 sucess: unknown key `sucess` in [endpoint.\"GET /berths/{id}\"]",
+    ),
+];
+
 #[test]
 fn each_mistake_is_told_with_its_place() {
-    for (change, with, told) in [
-        ("contract = 1", "", "1:1 : the contract does not say its version"),
-        ("contract = 1", "contract = \"1\"", "1:12 \"1\": `contract` has to be a whole number"),
-        ("contract = 1", "contract = 3", "1:12 3: `contract` is out of range"),
-        ("\"Harbour\"", "7", "2:11 7: `service` has to be a quoted string"),
-        ("https://harbour", "harbour", "3:12 \"harbour.example/v1\": this is not a base URL"),
-        ("\"ignored\"", "\"same\"", "6:18 \"same\": `trailing-slash` can't be \"same\""),
-        ("\"/health\"", "\"health\"", "7:12 \"health\": this is not a path template"),
-        ("shape = \"base\"", "shape = \"bass\"", "10:9 \"bass\": unknown shape `bass`"),
-        (
-            "[shape.base]",
-            "[shape.string]",
-            "11:8 string: `string` is a built-in type name, so a shape can't have it",
-        ),
-        ("like = \"problem\"", "like = \"base\"", "12:8 \"base\": a shape can't be like itself"),
-        (
-            "integer or null",
-            "integer or nil",
-            "13:20 nil: `nil` is neither a type name nor a shape of this contract",
-        ),
-        ("closed = true", "closed = 1", "14:10 1: `closed` has to be true or false"),
-        ("optional string\"", "optional string most 3\"", "16:25 most 3: `most` starts no limit"),
-        ("status = 404", "status = 604", "18:10 604: the `status` of a fault is out of range"),
-        ("status = 404\n", "\n", "17:8 none: the fault `none` has no status"),
-        (
-            "\"/faults/none\"",
-            "\"a b\"",
-            "19:8 \"a b\": a problem type has to be a URI (RFC 9457 section 3.1.1)",
-        ),
-        ("\"application/json\"", "\"json\"", "21:9 \"json\": `media` has to be a media type"),
-        ("\"resource-not-found\"", "\"missing\"", "24:9 \"missing\": unknown situation `missing`"),
-        (
-            "any-request = true",
-            "any-request = true\ninternal = true",
-            "27:15 true: a fault is `any-request` or `internal`, not both",
-        ),
-        (
-            "[\"busy\", \"failed\"]",
-            "[\"busy\", \"faild\", \"failed\"]",
-            "32:19 \"faild\": unknown fault `faild`",
-        ),
-        ("GET /berths/{id}", "GET berths", "33:16 berths: this is not a path template"),
-        (
-            "GET /berths/{id}",
-            "/berths/{id}",
-            "33:11 \"/berths/{id}\": an endpoint is a method and a path",
-        ),
-        ("GET /berths/{id}", "Get /berths/{id}", "33:12 Get: the method is `GET`, in capitals"),
-        (
-            "success = [200]",
-            "success = [404]",
-            "34:12 404: the status of a success is out of range",
-        ),
-        ("auth = \"none\"", "auth = \"luck\"", "36:8 \"luck\": `auth` can't be \"luck\""),
-        (
-            "\"integer\" }",
-            "5 }",
-            "38:27 5: the member `nights` of `GET /berths/{id}` has to be a quoted string",
-        ),
-        (
-            "\"shape.declared\"",
-            "\"shape.keep\"",
-            "40:1 \"shape.keep\": unknown clause `shape.keep`",
-        ),
-        ("\"warning\"", "\"error\"", "40:20 \"error\": `error` is not a severity"),
-        ("[paths]", "[path]", "5:2 path: unknown key `path` in a contract"),
-        (
-            "success =",
-            "sucess =",
-            "34:1 sucess: unknown key `sucess` in [endpoint.\"GET /berths/{id}\"]",
-        ),
-    ] {
+    for (change, with, told) in MISTAKES {
         let text = WHOLE.replacen(change, with, 1);
         assert_ne!(text, WHOLE, "{change}");
         let found = mistakes(&text);
-        assert!(found.contains(&told.to_owned()), "{told}\nfound {found:#?}");
+        assert!(found.contains(&(*told).to_owned()), "{told}\nfound {found:#?}");
     }
 }
 
@@ -237,4 +232,54 @@ fn a_hostile_contract_is_parsed_to_its_end() {
     assert!(!mistakes(&deep).is_empty());
     let broken = "= =\n".repeat(20_000);
     assert!(mistakes(&broken).len() >= 50);
+}
+
+/// A contract as JSON, as an editor sees it; dates are strings.
+fn as_json(text: &str) -> serde_json::Value {
+    fn json(value: toml::Value) -> serde_json::Value {
+        match value {
+            toml::Value::Datetime(date) => date.to_string().into(),
+            toml::Value::Array(items) => items.into_iter().map(json).collect(),
+            toml::Value::Table(members) => {
+                members.into_iter().map(|(name, value)| (name, json(value))).collect()
+            }
+            other => serde_json::to_value(other).unwrap(),
+        }
+    }
+    json(toml::Value::Table(text.parse().unwrap()))
+}
+
+/// Editors check a contract by its JSON Schema: it takes every example of the reference, and refuses every mistake that
+/// can be told without the rest of the contract.
+#[test]
+fn the_schema_of_contracts_says_what_a_schema_can_say() {
+    let schema = serde_json::from_str(faithful_clerk_contract::CONTRACT_SCHEMA).unwrap();
+    let schema = jsonschema::validator_for(&schema).unwrap();
+    assert!(schema.is_valid(&as_json(WHOLE)));
+    let page = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/contract.md");
+    let page = std::fs::read_to_string(page).unwrap();
+    let examples: Vec<&str> =
+        page.split("```toml\n").skip(1).filter_map(|rest| rest.split("```").next()).collect();
+    assert!(examples.len() > 20);
+    for example in examples {
+        let contract = as_json(&format!("contract = 1\n{example}"));
+        let errors: Vec<String> =
+            schema.iter_errors(&contract).map(|error| error.to_string()).collect();
+        assert!(errors.is_empty(), "{example}\n{errors:#?}");
+    }
+    // References to names, the grammar of type expressions, and the names of clauses are beyond a schema.
+    let beyond = [
+        "unknown shape",
+        "is a built-in type name",
+        "can't be like itself",
+        "is neither a type name nor a shape",
+        "starts no limit",
+        "unknown fault",
+        "unknown clause",
+    ];
+    for (change, with, told) in MISTAKES {
+        let is_beyond = beyond.iter().any(|words| told.contains(words));
+        let is_valid = schema.is_valid(&as_json(&WHOLE.replacen(change, with, 1)));
+        assert_eq!(is_valid, is_beyond, "{told}");
+    }
 }
