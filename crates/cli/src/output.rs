@@ -60,14 +60,14 @@ pub(crate) fn show(text: &str) {
 
 /// Writes a new file, whole or not at all. One that is there is left as it is, and that is a failure.
 pub(crate) fn write_new(path: &Path, text: &str) -> Result<(), Failure> {
-    let mut target = OutputTarget::open(Some(path))?;
+    let mut target = OutputTarget::open(Some(path), Readers::ByUmask)?;
     target.write_all(text.as_bytes()).map_err(|error| cannot(path, &error))?;
     target.close()
 }
 
 /// Writes a file, whole or not at all; one that is there is replaced.
 pub(crate) fn write_over(path: &Path, text: &str) -> Result<(), Failure> {
-    let mut file = NamedTempFile::new_in(folder(path)).map_err(|error| cannot(path, &error))?;
+    let mut file = beside(path, Readers::ByUmask).map_err(|error| cannot(path, &error))?;
     file.write_all(text.as_bytes())
         .and_then(|()| readable(path, &file))
         .and_then(|()| file.persist(path).map(drop).map_err(|error| error.error))
@@ -82,12 +82,35 @@ pub(crate) fn folder(path: &Path) -> &Path {
     }
 }
 
-/// A temporary file is for its owner alone; a report is for whoever may read what it replaces, or what is new
-/// in its folder.
+/// Who may read a new file.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Readers {
+    /// Those whom the user's umask lets.
+    ByUmask,
+    /// Its owner alone: it may hold secrets.
+    Owner,
+}
+
+/// A temporary file that can take the place of `path`.
+pub(crate) fn beside(path: &Path, readers: Readers) -> std::io::Result<NamedTempFile> {
+    let mut builder = tempfile::Builder::new();
+    #[cfg(unix)]
+    if readers == Readers::ByUmask {
+        use std::os::unix::fs::PermissionsExt as _;
+        // The system takes away what the umask says.
+        builder.permissions(std::fs::Permissions::from_mode(0o666));
+    }
+    #[cfg(not(unix))]
+    let _ = readers;
+    builder.tempfile_in(folder(path))
+}
+
+/// A file that replaces another is for whoever could read that.
 #[cfg(unix)]
 pub(crate) fn readable(path: &Path, file: &NamedTempFile) -> std::io::Result<()> {
     use std::os::unix::fs::PermissionsExt as _;
-    let mode = std::fs::metadata(path).map_or(0o644, |old| old.permissions().mode() & 0o777);
+    let Ok(old) = std::fs::metadata(path) else { return Ok(()) };
+    let mode = old.permissions().mode() & 0o777;
     file.as_file().set_permissions(std::fs::Permissions::from_mode(mode))
 }
 
@@ -113,7 +136,7 @@ enum TargetSink {
 
 impl OutputTarget {
     /// Opens it. A file that is there already is left as it is, and that is a failure.
-    pub(crate) fn open(path: Option<&Path>) -> Result<Self, Failure> {
+    pub(crate) fn open(path: Option<&Path>, readers: Readers) -> Result<Self, Failure> {
         let Some(path) = path else {
             return Ok(Self {
                 sink: TargetSink::Standard(BufWriter::new(std::io::stdout())),
@@ -123,7 +146,7 @@ impl OutputTarget {
         if path.symlink_metadata().is_ok() {
             return Err(cannot(path, &ErrorKind::AlreadyExists.into()));
         }
-        let file = NamedTempFile::new_in(folder(path)).map_err(|error| cannot(path, &error))?;
+        let file = beside(path, readers).map_err(|error| cannot(path, &error))?;
         let file = BufWriter::with_capacity(256 << 10, file);
         let ending = path.extension().unwrap_or_default().to_ascii_lowercase();
         let sink = match ending.to_str() {

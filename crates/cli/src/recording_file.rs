@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 use faithful_clerk_recording::{Format, ReadOptions, RecordingWriter, Source};
 
 use crate::exit::Failure;
-use crate::output::{OutputTarget, cannot, print_error};
+use crate::output::{OutputTarget, Readers, cannot, print_error};
 
 /// The recording, open for writing.
 #[derive(Debug)]
@@ -75,7 +75,8 @@ impl RecordingFile {
     pub(crate) fn close(self) -> Result<PathBuf, Failure> {
         let Some(har) = self.har else { return Ok(self.lines) };
         let fail = |error: io::Error| cannot(&har, &error);
-        let mut writer = RecordingWriter::new(Format::Har, OutputTarget::open(Some(&har))?);
+        let mut writer =
+            RecordingWriter::new(Format::Har, OutputTarget::open(Some(&har), Readers::Owner)?);
         let source = Source::of(File::open(&self.lines).map_err(fail)?);
         // However large an entry is, it was made here.
         let opening = ReadOptions { format: Some(Format::JsonLines), max_exchange: usize::MAX };

@@ -9,7 +9,7 @@ use tempfile::NamedTempFile;
 
 use crate::exit::Failure;
 use crate::flags::{ReportFile, ReportFormat};
-use crate::output::{folder, readable};
+use crate::output::{Readers, beside, folder, readable};
 
 /// The report files of a call.
 #[derive(Debug)]
@@ -128,9 +128,7 @@ impl PreparedFile {
             Ok(metadata) if !metadata.is_file() => ReportSink::Direct(
                 OpenOptions::new().write(true).open(path).map_err(|e| cannot(path, &e))?,
             ),
-            _ => ReportSink::Beside(
-                NamedTempFile::new_in(folder(path)).map_err(|e| cannot(path, &e))?,
-            ),
+            _ => ReportSink::Beside(beside(path, Readers::ByUmask).map_err(|e| cannot(path, &e))?),
         };
         Ok(Self { path: path.to_owned(), sink })
     }

@@ -57,6 +57,11 @@ fn walk(schema: &Value, at: &Value, path: &str, keys: &mut Vec<KeyDescription>) 
         });
         walk(schema, &of, &below(name), keys);
     }
+    for one in at.get("oneOf").and_then(Value::as_array).into_iter().flatten() {
+        if one.get("$ref").is_none() {
+            walk(schema, one, path, keys);
+        }
+    }
     // What has a name of its own, and what stands in an array.
     for (key, name) in [("additionalProperties", "NAME"), ("items", "")] {
         let Some(inner) = at.get(key).filter(|inner| inner.is_object()) else { continue };

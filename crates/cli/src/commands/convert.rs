@@ -5,12 +5,12 @@ use faithful_clerk_report::text::counted;
 
 use crate::exit::{Completion, Failure};
 use crate::flags::ConvertArgs;
-use crate::output::{OutputTarget, print_error};
+use crate::output::{OutputTarget, Readers, print_error};
 use crate::recordings::RecordingInputs;
 
 pub(crate) fn run(args: &ConvertArgs) -> Result<Completion, Failure> {
     let mut recordings = RecordingInputs::of(&args.recordings, &args.opened)?;
-    let target = OutputTarget::open(args.output.as_deref())?;
+    let target = OutputTarget::open(args.output.as_deref(), Readers::Owner)?;
     let mut writer = RecordingWriter::new(args.to, target);
     let mut unreadable = UnreadableParts::default();
     let mut failed = None;

@@ -54,9 +54,8 @@ pub(crate) fn run(args: &DemoArgs, settings: &OutputSettings) -> Result<Completi
     let contract =
         parsed.contract.ok_or_else(|| Failure::Call(format!("{contract_name} has mistakes")))?;
     let prose = |words: &str| text::paragraph(words, settings.stdout);
-    print_result(&prose(&format!(
-        "Saltmarsh Harbour lets berths. Its service runs inside this program for the next few seconds: first as it was, then with its errors fixed. Each step below is one command you would run, in order, with its output shortened. The contract and all recordings are in {folder}/."
-    )))?;
+    print_result(&prose(&format!("This takes a few seconds; its files are in {folder}/.")))?;
+    print_result(&format!("\n{}", prose(HARBOUR)))?;
     let values = BTreeMap::from([("berth_id".to_owned(), BERTH.to_owned())]);
     let plan = ProbePlan::of(&contract, &values);
     let before = probed(Edition::Before, &plan)?;
@@ -71,16 +70,20 @@ pub(crate) fn run(args: &DemoArgs, settings: &OutputSettings) -> Result<Completi
     let tour = Tour { contract: &contract, settings };
     let probe = |save: &str| {
         format!(
-            "probe --base-url http://127.0.0.1:{DEMO_PORT}/v1 --allow-writes --set berth_id={BERTH} --output {save}"
+            "probe --base-url http://127.0.0.1:{DEMO_PORT}/v1 --allow-writes --set berth_id={BERTH} --timeout 1 --output {save}"
         )
     };
     let steps = [
         (
-            probe("before.jsonl"),
+            probe(before.name),
             "send every request that must be refused",
             prose(&told(&plan, "The responses are recorded.")),
         ),
-        (format!("survey {}", before.name), "see what its errors look like", tour.survey(before)),
+        (
+            format!("survey --contract {contract_name} {}", before.name),
+            "see what its errors look like",
+            tour.survey(before),
+        ),
         (format!("check {}", before.name), "check them against the contract", tour.check(before)),
         (
             format!("show {}#{close}", before.name),
@@ -88,7 +91,7 @@ pub(crate) fn run(args: &DemoArgs, settings: &OutputSettings) -> Result<Completi
             tour.show(before, close),
         ),
         (
-            probe("after.jsonl"),
+            probe(after.name),
             "the service was fixed: probe it again",
             prose(&told(&plan, "The same requests as before, so that the two can be compared.")),
         ),
@@ -121,7 +124,9 @@ pub(crate) fn run(args: &DemoArgs, settings: &OutputSettings) -> Result<Completi
     Ok(Completion::Kept)
 }
 
-const THEN: &str = "Now change a line of error-contract.toml and check again. `explain CLAUSE` says what a clause asks and why; `draft before.har` writes a contract from the recording alone.";
+const HARBOUR: &str = "Saltmarsh Harbour lets berths. Its service runs inside this program: first as it was, then with its errors fixed. Each step below is one command that you would run, with its output shortened.";
+
+const THEN: &str = "Now change a line of error-contract.toml and check again. `fclerk explain CLAUSE` says what a clause asks, and why. `fclerk draft before.har` writes a contract from that recording alone.";
 
 const LET_IN: &str = "The one that is called regressed is not: a wrong token used to be accepted. No recording shows that a token is wrong; a [case] in the contract can say so.";
 
@@ -169,19 +174,29 @@ fn probed(state: Edition, plan: &ProbePlan) -> Result<String, Failure> {
     Ok(recording)
 }
 
-/// The same in full, in a shell.
+/// The same in full, for a shell, in a folder of its own below that of the demo's files.
 fn suggestions<'s>(program: &str, folder: &str, commands: impl Iterator<Item = &'s str>) -> String {
-    let serve = |state: &str| format!("# in another terminal: {program} demo --serve {state}\n");
     let mut text = format!(
-        "\nThe same in full:\n  cd {folder}\n  export HARBOUR_TOKEN={TOKEN}\n  {}",
-        serve("before")
+        "\nThe same in full, in a shell:\n  mkdir {folder}/again && cd {folder}/again\n  export HARBOUR_TOKEN={TOKEN}\n"
     );
+    let mut is_served = false;
     for command in commands {
-        if command.ends_with("after.jsonl") && command.starts_with("probe") {
-            text.push_str(&format!("  {}", serve("after")));
+        if command.starts_with("probe ") {
+            let state = if is_served { "after" } else { "before" };
+            if is_served {
+                text.push_str("  kill $!\n");
+            }
+            text.push_str(&format!("  {program} demo --serve {state} &\n  sleep 1\n"));
+            is_served = true;
         }
-        text.push_str(&format!("  {program} {command}\n"));
+        let words =
+            command.split(' ').map(|word| match FILES.iter().any(|(name, _)| *name == word) {
+                true => format!("../{word}"),
+                false => word.to_owned(),
+            });
+        text.push_str(&format!("  {program} {}\n", words.collect::<Vec<_>>().join(" ")));
     }
+    text.push_str("  kill $!\n\n");
     text
 }
 

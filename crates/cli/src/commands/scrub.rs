@@ -13,7 +13,7 @@ use crate::contracts::contract_if_any;
 use crate::exit::{Completion, Failure};
 use crate::flags::{OutputSettings, ScrubArgs};
 use crate::inputs::{Input, inputs};
-use crate::output::{OutputTarget, print_error};
+use crate::output::{OutputTarget, Readers, print_error};
 
 pub(crate) fn run(args: &ScrubArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
     let contract = contract_if_any(args.contract.as_deref(), settings.stderr)?
@@ -109,7 +109,7 @@ fn write(
     target: Option<&Path>,
     opening: ReadOptions,
 ) -> Result<(), Failure> {
-    let mut target = OutputTarget::open(target)?;
+    let mut target = OutputTarget::open(target, Readers::ByUmask)?;
     let mut file = std::fs::OpenOptions::new()
         .read(true)
         .write(true)

@@ -19,7 +19,7 @@ use faithful_clerk_report::{CheckReport, coverage, survey, text};
 
 use crate::flags::OutputSettings;
 
-/// A survey needs no contract.
+/// What is compared needs no contract to be read.
 static BARE: LazyLock<ErrorContract> = LazyLock::new(ErrorContract::default);
 
 /// So many findings are read at a glance.
@@ -49,7 +49,10 @@ pub(super) struct Tour<'c> {
 impl Tour<'_> {
     pub(super) fn survey(&self, of: TourRecording<'_>) -> String {
         let names = [of.name.to_owned()];
-        survey::overview(&of.gathered().conclude(), RecordingNames(&names), self.settings.stdout)
+        // As the contract has the endpoints.
+        let mut sum = SurveyData::new(self.contract);
+        Traversal::default().visit_in_order(Source::of(of.text.as_bytes()), 0, &mut sum);
+        survey::overview(&sum.conclude(), RecordingNames(&names), self.settings.stdout)
     }
 
     fn checked(&self, of: TourRecording<'_>) -> Ledger {

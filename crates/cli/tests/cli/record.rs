@@ -391,7 +391,7 @@ fn calls_that_are_wrong_are_refused_before_anybody_is_let_in() {
             format!("record --upstream http://127.0.0.1:1 --output a --listen 127.0.0.1:{port}"),
             "choose another address with --listen",
         ),
-        ("record --upstream ftp://a --output a".to_owned(), "neither http nor https"),
+        ("record --upstream ftp://a --output a".to_owned(), "the scheme ftp is not supported"),
         (
             "record --upstream http://me:secret@a --output a".to_owned(),
             "credentials don't belong into a URL",

@@ -166,7 +166,10 @@ fn a_description_decides_about_endpoints() {
     project.write("api.yaml", "openapi: 3.1.0\npaths: {'/v1/ports/{port}': {get: {responses: {'200': {description: one}}}}}");
     let survey = project.run("survey --openapi api.yaml --format json a.har").exits(0).json();
     assert_eq!(survey["endpoints"][0]["template"], "/v1/ports/{port}");
-    project.run("survey --openapi none.yaml a.har").exits(2).complains("can't be used");
+    project
+        .run("survey --openapi none.yaml a.har")
+        .exits(2)
+        .complains("can't read the OpenAPI description none.yaml");
     project
         .run("survey --contract none.toml a.har")
         .exits(2)

@@ -95,6 +95,12 @@ impl DraftWriter<'_> {
     }
 
     pub(super) fn head(&mut self, openapi: Option<&str>) {
+        self.line("#:schema contract.schema.json");
+        self.line(
+            "# With the file that the line above names, an editor completes and checks keys:",
+        );
+        self.line("# fclerk explain --contract-schema > contract.schema.json");
+        self.line("");
         let survey = self.survey;
         let recordings: Vec<&str> = self.names.0.iter().map(String::as_str).take(5).collect();
         let more = self.names.0.len().saturating_sub(recordings.len());
@@ -108,6 +114,12 @@ impl DraftWriter<'_> {
             },
             survey.errors,
         ));
+        self.line("#:schema contract.schema.json");
+        self.line(
+            "# With the file that the line above names, an editor completes and checks keys:",
+        );
+        self.line("# fclerk explain --contract-schema > contract.schema.json");
+        self.line("");
         self.line("contract = 1");
         let host = self.base.host();
         let name = if host.is_empty() { "the service" } else { host };
