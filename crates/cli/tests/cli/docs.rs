@@ -102,7 +102,7 @@ fn the_number_of_clauses_is_the_catalogues() {
 
 #[test]
 fn every_picture_that_a_page_shows_is_there() {
-    for page in ["README.md", "docs/contract.md", "docs/design.md"] {
+    for page in ["README.md", "docs/tutorial.md", "docs/contract.md", "docs/design.md"] {
         let text = read(page);
         let folder = root().join(page).parent().unwrap().to_owned();
         for link in text.split("](").skip(1).filter_map(|rest| rest.split(')').next()) {
@@ -124,6 +124,44 @@ fn the_finding_in_the_readme_is_a_real_one() {
     let block =
         blocks(&page, "text").into_iter().find(|block| block.contains("  breach   ")).unwrap();
     assert!(run.stdout.contains(&block), "{block}\n{run}");
+}
+
+/// The steps of the README run as they are written, one after the other, and exit as it says.
+#[cfg(unix)]
+#[test]
+fn the_steps_of_the_readme_run_as_written() {
+    let page = read("README.md");
+    assert!(page.lines().count() <= 120, "{}", page.lines().count());
+    let section = page.split("## The job in eight steps").nth(1).unwrap();
+    let section = section.split("\n## ").next().unwrap();
+    let mut script = String::new();
+    for (step, text) in (1..).zip(section.split("```sh\n").skip(1)) {
+        for line in text.split("```").next().unwrap().lines().map(str::trim) {
+            if !line.is_empty() {
+                script.push_str(&format!("{line} > out-{step} 2>&1\necho {step} $?\n"));
+            }
+        }
+    }
+    let project = crate::harness::Project::new();
+    let program = std::path::Path::new(env!("CARGO_BIN_EXE_fclerk")).parent().unwrap();
+    let path = format!("{}:{}", program.display(), std::env::var("PATH").unwrap());
+    let output = std::process::Command::new("sh")
+        .args(["-c", &script])
+        .env("PATH", path)
+        .current_dir(project.path())
+        .output()
+        .unwrap();
+    let exits = String::from_utf8(output.stdout).unwrap();
+    let exits: Vec<&str> = exits.lines().collect();
+    assert_eq!(
+        exits,
+        ["1 0", "2 0", "2 0", "3 0", "4 1", "5 0", "6 0", "7 1", "8 1", "8 0"],
+        "{script}"
+    );
+    let folder = project.path().join("saltmarsh-harbour");
+    for name in ["drafted.toml", "page.html", "junit.xml", "handbook"] {
+        assert!(folder.join(name).exists(), "{name}");
+    }
 }
 
 /// The members of a value at every depth but within recorded bodies and headers.

@@ -311,7 +311,9 @@ fn what_was_recorded_stays_in_its_place() {
 #[test]
 fn markdown_has_the_questions_and_the_contract() {
     let run = demo().run("draft before.har --format markdown").exits(0);
-    run.says("## To decide").says("## The contract").says("```toml\n#:schema contract.schema.json\n");
+    run.says("## To decide")
+        .says("## The contract")
+        .says("```toml\n#:schema contract.schema.json\n");
 }
 
 /// A fault has one status in a contract; a second one is asked about from the first response that has it.
