@@ -37,4 +37,5 @@ mod scrub;
 mod show;
 mod styles;
 mod survey;
+mod widths;
 mod wrong_calls;

@@ -210,7 +210,7 @@ worded! {
         /// It can't be read, for that reason.
         Unreadable(reason: String) => "{reason}";
         /// JSON, with this type at its top.
-        Json(json: JsonType) => "JSON, {}", with_article(*json);
+        Json(json: JsonType) => "{}", as_json(*json);
         /// Text that begins as JSON does and is none, for that reason.
         BrokenJson(reason: Recorded) => "broken JSON: {reason}";
         /// HTML.
@@ -220,11 +220,14 @@ worded! {
     }
 }
 
-fn with_article(json: JsonType) -> String {
+fn as_json(json: JsonType) -> String {
     match json {
-        JsonType::Null => "null".to_owned(),
-        JsonType::Array | JsonType::Object => format!("an {json}"),
-        JsonType::Boolean | JsonType::Number | JsonType::String => format!("a {json}"),
+        JsonType::Null => "the JSON null".to_owned(),
+        JsonType::Boolean
+        | JsonType::Number
+        | JsonType::String
+        | JsonType::Array
+        | JsonType::Object => format!("a JSON {json}"),
     }
 }
 

@@ -27,7 +27,7 @@ pub(super) static CLAUSE: Clause = Clause {
         "204 with content",
         "DELETE /v1/reservations/r-1",
         "HTTP/1.1 204 No Content\nContent-Type: application/json\n\n{\"deleted\":true}",
-        &[("the body", "a body with a 204: JSON, an object")],
+        &[("the body", "a body with a 204: a JSON object")],
     )],
 };
 

@@ -30,7 +30,7 @@ pub(super) static CLAUSE: Clause = Clause {
             "HTTP/1.1 404 Not Found\nContent-Type: text/html\n\n\
                      {\"type\":\"https://harbour.example/faults/no-such-berth\",\
                      \"title\":\"There is no such berth\",\"status\":404}",
-            &[("header Content-Type", "text/html, over JSON, an object")],
+            &[("header Content-Type", "text/html, over a JSON object")],
         ),
         Example::broken(
             "a body that says JSON and is not",
