@@ -33,6 +33,8 @@ pub(super) struct HtmlLine {
     spans: Vec<HtmlSpan>,
     /// Is it a note of ours under a line, and no line of the message?
     is_note: bool,
+    /// Is it a part of the note above, behind its label?
+    is_part: bool,
 }
 
 #[derive(Debug, Serialize)]
@@ -84,11 +86,11 @@ pub(super) fn lines(lines: &[PageLine]) -> Vec<HtmlLine> {
         let mut spans = spans(&line.pieces);
         // A note has a look of its own here, and needs no arrow to the line above.
         let note = spans.first().and_then(|span| span.text.strip_prefix("^ ")).map(str::to_owned);
-        let is_note = note.is_some() || line.hang > 0;
+        let (is_note, is_part) = (note.is_some(), line.hang > 0);
         if let (Some(first), Some(text)) = (spans.first_mut(), note) {
             first.text = text;
         }
-        HtmlLine { indent: line.indent.min(40), spans, is_note }
+        HtmlLine { indent: line.indent.min(40), spans, is_note, is_part }
     };
     lines.iter().map(line).collect()
 }

@@ -47,7 +47,8 @@ pub fn passing(
     let endpoint = row.name(contract);
     let addresses = format!("{address}  {endpoint}");
     let head = head(finding.severity, finding.clause, &addresses, "", theme);
-    format!("{head}{}", parts(&FindingText::of(finding, row, contract), SEVERITY_WIDTH, theme))
+    let parts = parts(&FindingText::of(finding, row, contract), SEVERITY_WIDTH, theme);
+    format!("{head}{parts}\n")
 }
 
 /// The width of the column of severities.
