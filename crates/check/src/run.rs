@@ -187,7 +187,7 @@ impl<O: CheckObserver> Visitor for CheckWorker<'_, O> {
         }
     }
 
-    fn on_unreadable(&mut self, loss: Unreadable) {
-        self.settled.unreadable.enter(loss);
+    fn on_unreadable(&mut self, unreadable: Unreadable) {
+        self.settled.unreadable.enter(unreadable);
     }
 }

@@ -91,13 +91,13 @@ impl RecordingInputs {
     /// what was found.
     pub(crate) fn outcome(
         &self,
-        losses: &UnreadableParts,
+        unreadable: &UnreadableParts,
         found: Completion,
         allows_unread: bool,
     ) -> Completion {
-        print_unreadable(losses, RecordingNames(&self.names));
+        print_unreadable(unreadable, RecordingNames(&self.names));
         match self.outcome {
-            Completion::Kept if losses.count > 0 && !allows_unread => Completion::NotAllRead,
+            Completion::Kept if unreadable.count > 0 && !allows_unread => Completion::NotAllRead,
             Completion::Kept => found,
             outcome => outcome,
         }
@@ -105,11 +105,11 @@ impl RecordingInputs {
 }
 
 /// Says what could not be read.
-pub(crate) fn print_unreadable(losses: &UnreadableParts, names: RecordingNames<'_>) {
-    for unreadable in &losses.first {
+pub(crate) fn print_unreadable(unreadable: &UnreadableParts, names: RecordingNames<'_>) {
+    for unreadable in &unreadable.first {
         print_error(&unreadable.told(names));
     }
-    let more = losses.count - losses.first.len() as u64;
+    let more = unreadable.count - unreadable.first.len() as u64;
     if more > 0 {
         print_error(&format!("and {more} more that could not be read"));
     }

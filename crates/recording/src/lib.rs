@@ -31,7 +31,7 @@ pub use open::{ReadOptions, Source, open, recognise};
 pub use regions::{Region, regions};
 pub use traversal::{Traversal, Visitor};
 pub use unpack::unpack;
-pub use unreadable::{MOST_LOSSES, Unreadable, UnreadableParts};
+pub use unreadable::{MOST_UNREADABLE, Unreadable, UnreadableParts};
 pub use write::{RecordingWriter, WriteSummary};
 
 const BYTE_ORDER_MARK: &[u8] = b"\xef\xbb\xbf";

@@ -84,8 +84,8 @@ pub fn open<'s>(
     let (bytes, format) = match recognised(source, format) {
         Ok(recognised) => recognised,
         Err(reason) => {
-            let loss = Unreadable { recording, offset: 0, number: None, reason };
-            return Box::new(UnknownFormat(Some(loss)));
+            let unreadable = Unreadable { recording, offset: 0, number: None, reason };
+            return Box::new(UnknownFormat(Some(unreadable)));
         }
     };
     match format {

@@ -25,7 +25,7 @@ pub trait Visitor: Send {
     }
 
     /// Enters something that could not be read.
-    fn on_unreadable(&mut self, loss: Unreadable);
+    fn on_unreadable(&mut self, unreadable: Unreadable);
 }
 
 /// How passes are made.
@@ -96,8 +96,8 @@ impl Traversal {
 }
 
 fn read<G: Visitor>(batch: &mut Batch, recording: u32, collected: &mut G) {
-    for loss in batch.unreadable.drain(..) {
-        collected.on_unreadable(loss);
+    for unreadable in batch.unreadable.drain(..) {
+        collected.on_unreadable(unreadable);
     }
     for entry in batch.entries() {
         if collected.is_done() {

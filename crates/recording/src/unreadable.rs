@@ -6,7 +6,7 @@ use faithful_clerk_model::address::RecordingNames;
 use faithful_clerk_model::exchange::Exchange;
 
 /// Of the unreadable parts of a run, so many are kept.
-pub const MOST_LOSSES: usize = 50;
+pub const MOST_UNREADABLE: usize = 50;
 
 /// A part of a recording that could not be read.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
@@ -70,7 +70,7 @@ impl UnreadableParts {
 
     fn keep(&mut self, unreadable: Unreadable) {
         self.first.insert(unreadable);
-        while self.first.len() > MOST_LOSSES {
+        while self.first.len() > MOST_UNREADABLE {
             self.first.pop_last();
         }
     }

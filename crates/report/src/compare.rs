@@ -26,7 +26,7 @@ use faithful_clerk_insight::compare::{
 use faithful_clerk_model::address::Address;
 use serde_json::{Value, json};
 
-use crate::json::{self, losses, pretty};
+use crate::json::{self, pretty, unreadable};
 use crate::page::{Page, StyledText, Table, code, plain, toned};
 use crate::text::{counted, reasons};
 use crate::theme::Tone;
@@ -357,6 +357,6 @@ pub fn json(compared: ComparisonReport<'_>) -> Result<String, serde_json::Error>
         "only_before": only(&comparison.only[0]),
         "only_after": only(&comparison.only[1]),
         "excluded": json::reasons(&comparison.excluded),
-        "unreadable": losses(&comparison.unreadable, names),
+        "unreadable": unreadable(&comparison.unreadable, names),
     }))
 }

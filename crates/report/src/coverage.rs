@@ -19,7 +19,7 @@ use faithful_clerk_insight::coverage::{CellCounts, Coverage, SuggestedRequest, w
 use faithful_clerk_model::situation::Situation;
 use serde_json::{Value, json};
 
-use crate::json::{losses, pretty};
+use crate::json::{pretty, unreadable};
 use crate::page::{Page, StyledText, Table, code, plain, toned};
 use crate::text::{counted, grid, reasons};
 use crate::theme::Tone;
@@ -197,6 +197,6 @@ pub fn json(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
         "faults_not_recorded": coverage.faults_unseen.iter().map(|fault| &fault.name).collect::<Vec<_>>(),
         "cases_not_covered": coverage.cases_unseen.iter().map(|case| &case.name).collect::<Vec<_>>(),
         "worth_trying": worth.collect::<Vec<_>>(),
-        "unreadable": losses(&report.ledger.unreadable, report.names()),
+        "unreadable": unreadable(&report.ledger.unreadable, report.names()),
     }))
 }

@@ -208,7 +208,7 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
         clauses: ledger.clauses.iter().map(|(name, tally)| clause(name, tally)).collect(),
         excluded: reasons(&ledger.excluded),
         not_checked: reasons(&ledger.not_checked),
-        unreadable: losses(&ledger.unreadable, report.names()),
+        unreadable: unreadable(&ledger.unreadable, report.names()),
         without_credentials: ledger
             .without_credentials
             .iter()
@@ -344,14 +344,14 @@ pub(crate) fn reasons<R: AsRef<str>>(reasons: &BTreeMap<R, u64>) -> Vec<JsonReas
 }
 
 /// What could not be read, the first of it.
-pub(crate) fn losses<'r>(
-    losses: &'r UnreadableParts,
+pub(crate) fn unreadable<'r>(
+    unreadable: &'r UnreadableParts,
     names: RecordingNames<'r>,
 ) -> Vec<JsonUnreadable<'r>> {
-    let lost = |loss: &'r Unreadable| {
-        let Unreadable { recording, offset, number, reason } = loss;
+    let lost = |unreadable: &'r Unreadable| {
+        let Unreadable { recording, offset, number, reason } = unreadable;
         let recording = names.recording(*recording);
         JsonUnreadable { recording, entry: *number, offset: *offset, reason }
     };
-    losses.first.iter().map(lost).collect()
+    unreadable.first.iter().map(lost).collect()
 }

@@ -133,7 +133,9 @@ fn test_case(writer: &mut Writer<Vec<u8>>, case: &TestCase) -> Result<(), Error>
             TestOutcome::Failed(message, kind, text) => {
                 told(writer, "failure", message, kind, text)?;
             }
-            TestOutcome::Error(message, text) => told(writer, "error", message, "loss", text)?,
+            TestOutcome::Error(message, text) => {
+                told(writer, "error", message, "unreadable", text)?;
+            }
         }
         if !case.out.is_empty() {
             let text = lines(&case.out);
@@ -220,9 +222,9 @@ fn sentence(report: &CheckReport<'_>, shown: &ListedFinding<'_>) -> String {
 /// Was everything read, and do all waivers still count?
 fn run(report: &CheckReport<'_>) -> Vec<TestCase> {
     let suite = || "(the run)".to_owned();
-    let losses = &report.ledger.unreadable;
-    let told = losses.first.iter().map(|loss| loss.told(report.names()));
-    let read = match losses.count {
+    let unreadable = &report.ledger.unreadable;
+    let told = unreadable.first.iter().map(|unreadable| unreadable.told(report.names()));
+    let read = match unreadable.count {
         0 => TestOutcome::Passed,
         count => {
             let text = told.collect::<Vec<_>>().join("\n");

@@ -64,10 +64,10 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
             results.push(result);
         }
     }
-    let losses = report.ledger.unreadable.first.iter().map(
-        |loss| json!({"level": "error", "message": {"text": terminal(&loss.told(report.names()))}}),
+    let unreadable = report.ledger.unreadable.first.iter().map(
+        |unreadable| json!({"level": "error", "message": {"text": terminal(&unreadable.told(report.names()))}}),
     );
-    let losses: Vec<Value> = losses.collect();
+    let unreadable: Vec<Value> = unreadable.collect();
     pretty(&json!({
         "$schema": "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json",
         "version": "2.1.0",
@@ -80,7 +80,7 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
             "columnKind": "unicodeCodePoints",
             "invocations": [{
                 "executionSuccessful": report.ledger.unreadable.count == 0,
-                "toolExecutionNotifications": losses,
+                "toolExecutionNotifications": unreadable,
             }],
             "results": results,
         }],

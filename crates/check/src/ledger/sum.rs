@@ -233,7 +233,7 @@ impl Ledger {
             findings,
             clauses,
             tallies: weights,
-            unreadable: losses,
+            unreadable,
             without_credentials,
             waived,
             stale,
@@ -264,7 +264,7 @@ impl Ledger {
         for (weight, count) in weights {
             *self.tallies.entry(weight).or_default() += count;
         }
-        self.unreadable.add(losses);
+        self.unreadable.add(unreadable);
         self.without_credentials.extend(without_credentials);
         for (waiver, entries) in waived {
             self.waived.entry(waiver).or_default().merge(entries);
@@ -349,7 +349,7 @@ mod tests {
     use crate::ledger::MOST_ENTRIES;
     use faithful_clerk_model::address::{Address, Location};
     use faithful_clerk_model::finding::{Expected, Got};
-    use faithful_clerk_recording::{MOST_LOSSES, Unreadable};
+    use faithful_clerk_recording::{MOST_UNREADABLE, Unreadable};
 
     fn ledger(texts: &[u32], recording: u32) -> Ledger {
         let mut ledger = Ledger::new();
@@ -401,6 +401,6 @@ mod tests {
         let kept: u64 = entries.kept.values().map(|entry| entry.count).sum();
         let more: u64 = entries.more.values().sum();
         assert_eq!((entries.kept.len(), kept + more), (MOST_ENTRIES, 330));
-        assert_eq!((first.unreadable.first.len(), first.unreadable.count), (MOST_LOSSES, 330));
+        assert_eq!((first.unreadable.first.len(), first.unreadable.count), (MOST_UNREADABLE, 330));
     }
 }

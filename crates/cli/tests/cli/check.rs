@@ -39,7 +39,7 @@ fn the_exit_code_says_how_it_went() {
     project.write("lossy.har", har(&[berth(), json!({"request": 1}), page()]));
     project.run("check a.har").exits(0).says("the contract is met");
     project.run("check broken.har").exits(1).says("the contract is broken");
-    project.run("check lossy.har").exits(3).complains("lossy.har#2, byte ").says("1 loss");
+    project.run("check lossy.har").exits(3).complains("lossy.har#2, byte ").says("1 unreadable");
     project.run("check a.har nowhere.har").exits(2).complains("nowhere.har").says("2 exchanges");
     project.run("check lossy.har nowhere.har").exits(2);
     project.run("check --contract none.toml a.har").exits(2).complains("fclerk demo");
@@ -55,11 +55,11 @@ fn what_was_not_read_or_not_judged_is_not_called_kept() {
     project.write("elsewhere.har", har(&[elsewhere]));
     project.write("lost.har", har(&[json!(1), json!(2)]));
     for (name, code, words) in [
-        ("a.har", 3, "1 loss; 0 breaches; "),
+        ("a.har", 3, "1 unreadable; 0 breaches; "),
         ("a.har", 3, "the contract is met in what could be read"),
         ("empty.har", 3, "0 of 0 clauses met: nothing was checked"),
         ("elsewhere.har", 0, "0 of 0 clauses met: nothing was checked"),
-        ("lost.har", 3, "2 losses; "),
+        ("lost.har", 3, "2 unreadable; "),
     ] {
         let run = project.run(&format!("check {name}")).exits(code);
         // The line may be wrapped.

@@ -143,7 +143,7 @@ fn the_steps_of_the_readme_run_as_written() {
         }
     }
     let project = crate::harness::Project::new();
-    let program = std::path::Path::new(env!("CARGO_BIN_EXE_fclerk")).parent().unwrap();
+    let program = Path::new(env!("CARGO_BIN_EXE_fclerk")).parent().unwrap();
     let path = format!("{}:{}", program.display(), std::env::var("PATH").unwrap());
     let output = std::process::Command::new("sh")
         .args(["-c", &script])

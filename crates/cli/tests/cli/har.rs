@@ -128,7 +128,7 @@ fn a_truncated_recording_is_checked_as_far_as_it_goes() {
     project
         .run("check a.har")
         .exits(3)
-        .says("9 exchanges checked, 1 loss; 9 breaches")
+        .says("9 exchanges checked, 1 unreadable; 9 breaches")
         .complains("a.har#10, byte ")
         .complains("inside this entry");
 }

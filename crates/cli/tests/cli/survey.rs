@@ -226,11 +226,7 @@ fn a_recording_without_an_error_or_without_anything() {
         "d.har",
         har(&[json!({"request": {}}), got("GET", "/berths/1", 404, PROBLEM, "{}")]),
     );
-    project
-        .run("survey d.har")
-        .exits(3)
-        .says("1 loss in the recordings")
-        .complains("d.har#1, byte");
+    project.run("survey d.har").exits(3).says("1 unreadable").complains("d.har#1, byte");
     project.run("survey none.har").exits(2).complains("none.har: No such file");
     project.run("survey").exits(2).complains("RECORDING");
 }

@@ -159,8 +159,8 @@ impl Visitor for ComparisonSide<'_> {
         self.records.push(ComparedExchange { address, endpoint, request: asked, status, outcome });
     }
 
-    fn on_unreadable(&mut self, loss: Unreadable) {
-        self.unreadable.enter(loss);
+    fn on_unreadable(&mut self, unreadable: Unreadable) {
+        self.unreadable.enter(unreadable);
     }
 }
 

@@ -245,8 +245,8 @@ impl Visitor for SurveyData<'_> {
         self.origin(way.origin).add(node);
     }
 
-    fn on_unreadable(&mut self, loss: Unreadable) {
-        self.unreadable.enter(loss);
+    fn on_unreadable(&mut self, unreadable: Unreadable) {
+        self.unreadable.enter(unreadable);
     }
 }
 

@@ -42,20 +42,20 @@ impl<W: Write> RecordingWriter<W> {
         opening: ReadOptions,
     ) -> io::Result<UnreadableParts> {
         let mut splitter = open(source, recording, opening);
-        let (mut batch, mut losses) = (Batch::default(), UnreadableParts::default());
+        let (mut batch, mut unreadable) = (Batch::default(), UnreadableParts::default());
         while splitter.next(&mut batch) {
-            for loss in batch.unreadable.drain(..) {
-                losses.enter(loss);
+            for part in batch.unreadable.drain(..) {
+                unreadable.enter(part);
             }
             for piece in batch.entries() {
                 if let Err(reason) = self.piece(&batch, piece, recording)? {
                     let reason = masked(&reason).into_owned();
                     let (offset, number) = (piece.offset, Some(piece.number));
-                    losses.enter(Unreadable { recording, offset, number, reason });
+                    unreadable.enter(Unreadable { recording, offset, number, reason });
                 }
             }
         }
-        Ok(losses)
+        Ok(unreadable)
     }
 
     /// Writes what stands behind the last exchange, and gives what was written.

@@ -96,7 +96,7 @@ pub fn check(report: &CheckReport<'_>, exhibits: &[Exhibit]) -> Result<String, E
             .unreadable
             .first
             .iter()
-            .map(|loss| loss.told(report.names()))
+            .map(|unreadable| unreadable.told(report.names()))
             .collect(),
         unreadable_count: report.ledger.unreadable.count,
     };

@@ -124,7 +124,7 @@ fn summary(survey: &Survey) -> String {
         text.push_str(&format!("; excluded: {}", reasons(&survey.excluded)));
     }
     if survey.unreadable.count > 0 {
-        text.push_str(&format!("; {} in the recordings", counted(survey.unreadable.count, "loss")));
+        text.push_str(&format!("; {} unreadable", survey.unreadable.count));
     }
     text.push('.');
     text

@@ -8,7 +8,7 @@ use serde_json::{Value, json};
 
 use super::page::{lines, words};
 use crate::RecordingNames;
-use crate::json::{losses, pretty, reasons};
+use crate::json::{pretty, reasons, unreadable};
 
 /// As JSON.
 ///
@@ -51,7 +51,7 @@ pub fn json(survey: &Survey, names: RecordingNames<'_>) -> Result<String, serde_
         "disclosed": survey.disclosed.iter()
             .map(|(what, seen)| json!({"what": what, "count": seen.count, "addresses": names.each(&seen.first)}))
             .collect::<Vec<_>>(),
-        "unreadable": losses(&survey.unreadable, names),
+        "unreadable": unreadable(&survey.unreadable, names),
     }))
 }
 

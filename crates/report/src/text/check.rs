@@ -30,7 +30,7 @@ pub fn overview(report: &CheckReport<'_>, theme: Theme) -> String {
 pub fn counted(count: u64, word: &str) -> String {
     match (count, word) {
         (1, word) => format!("1 {word}"),
-        (count, "breach" | "loss" | "success") => format!("{count} {word}es"),
+        (count, "breach" | "success") => format!("{count} {word}es"),
         (count, word) => format!("{count} {word}s"),
     }
 }

@@ -76,7 +76,7 @@ pub(crate) fn sum_words(report: &CheckReport<'_>) -> String {
         exchanges.push(format!("{aside} excluded"));
     }
     if ledger.unreadable.count > 0 {
-        exchanges.push(counted(ledger.unreadable.count, "loss"));
+        exchanges.push(format!("{} unreadable", ledger.unreadable.count));
     }
     let weights: Vec<String> = [Severity::Breach, Severity::Warning, Severity::Note]
         .into_iter()

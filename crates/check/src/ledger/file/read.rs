@@ -115,12 +115,12 @@ impl LedgerReader {
                 sum.not_checked = tally.not_checked.0;
             }
         }
-        for loss in &file.unreadable.first {
+        for unreadable in &file.unreadable.first {
             ledger.unreadable.enter(Unreadable {
-                recording: self.recording(loss.recording)?,
-                offset: loss.offset,
-                number: loss.entry,
-                reason: loss.reason.clone(),
+                recording: self.recording(unreadable.recording)?,
+                offset: unreadable.offset,
+                number: unreadable.entry,
+                reason: unreadable.reason.clone(),
             });
         }
         ledger.unreadable.count = file.unreadable.count.0;

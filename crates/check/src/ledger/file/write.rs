@@ -75,7 +75,7 @@ impl Ledger {
             severities: weights(&self.tallies),
             unreadable: WireUnreadableParts {
                 count: WireCount(self.unreadable.count),
-                first: self.unreadable.first.iter().map(loss).collect(),
+                first: self.unreadable.first.iter().map(unreadable).collect(),
             },
             without_credentials: self.without_credentials.iter().copied().collect(),
             waived: self
@@ -177,7 +177,12 @@ fn place(place: &address::Location) -> WireLocation {
     }
 }
 
-fn loss(loss: &faithful_clerk_recording::Unreadable) -> WireUnreadable {
-    let (recording, offset) = (loss.recording, loss.offset);
-    WireUnreadable { recording, entry: loss.number, offset, reason: loss.reason.clone() }
+fn unreadable(unreadable: &faithful_clerk_recording::Unreadable) -> WireUnreadable {
+    let (recording, offset) = (unreadable.recording, unreadable.offset);
+    WireUnreadable {
+        recording,
+        entry: unreadable.number,
+        offset,
+        reason: unreadable.reason.clone(),
+    }
 }

@@ -35,7 +35,7 @@ fn cut_at_any_byte_nothing_is_made_up_and_nothing_whole_is_lost() {
                 "{name} cut at {end}: {read:?}"
             );
             most = most.max(whole);
-            let is_told = !seen.losses.is_empty() || read.iter().any(|line| says_so(line));
+            let is_told = !seen.unreadable.is_empty() || read.iter().any(|line| says_so(line));
             // An archive, lines and messages may end behind any whole one.
             let may_end = ["lines", "HTTP", "WARC"].iter().any(|form| name.contains(form));
             assert!(is_told || may_end || whole == all.len(), "{name} cut at {end}: {seen:?}");
@@ -58,14 +58,14 @@ fn broken_in_the_middle_the_others_are_read() {
         let bodies: Vec<&str> = found.iter().map(|line| line.split_once(' ').unwrap().1).collect();
         let missed =
             all.iter().filter(|line| !bodies.contains(&line.split_once(' ').unwrap().1)).count();
-        assert!(missed <= 1 && !seen.losses.is_empty(), "{broken}: {seen:?}");
+        assert!(missed <= 1 && !seen.unreadable.is_empty(), "{broken}: {seen:?}");
     }
     for at in 0..5 {
         let mut lines_of = entries(false);
         lines_of[at].truncate(100);
         let seen = seen(lines_of.join("\n").as_bytes(), 7, 1);
-        assert_eq!((seen.lines.len(), seen.losses.len()), (4, 1), "{seen:?}");
-        assert_eq!(seen.losses[0].number, Some(at as u64 + 1));
+        assert_eq!((seen.lines.len(), seen.unreadable.len()), (4, 1), "{seen:?}");
+        assert_eq!(seen.unreadable[0].number, Some(at as u64 + 1));
     }
 }
 
@@ -82,6 +82,9 @@ fn what_is_no_recording_says_what_it_is() {
     ] {
         let seen = seen(bytes, 3, 1);
         assert_eq!(seen.lines, []);
-        assert!(seen.losses.iter().any(|unreadable| unreadable.reason.contains(words)), "{seen:?}");
+        assert!(
+            seen.unreadable.iter().any(|unreadable| unreadable.reason.contains(words)),
+            "{seen:?}"
+        );
     }
 }

@@ -26,7 +26,7 @@ impl Read for Drops<'_> {
 pub(crate) struct Seen {
     /// Each exchange in a line, by number.
     pub lines: Vec<(u64, String)>,
-    pub losses: Vec<Unreadable>,
+    pub unreadable: Vec<Unreadable>,
 }
 
 impl Visitor for Seen {
@@ -35,7 +35,7 @@ impl Visitor for Seen {
     }
 
     fn on_unreadable(&mut self, unreadable: Unreadable) {
-        self.losses.push(unreadable);
+        self.unreadable.push(unreadable);
     }
 }
 
@@ -76,10 +76,10 @@ pub(crate) fn read(source: Source<'_>, opening: ReadOptions, threads: usize) -> 
     let mut all = Seen::default();
     for seen in traversal.visit_parallel(source, 0, Seen::default) {
         all.lines.extend(seen.lines);
-        all.losses.extend(seen.losses);
+        all.unreadable.extend(seen.unreadable);
     }
     all.lines.sort();
-    all.losses.sort();
+    all.unreadable.sort();
     all
 }
 

@@ -71,7 +71,7 @@ fn every_form_gives_the_same_exchanges_in_any_reads_on_any_threads() {
             for threads in [1, 8] {
                 let seen = seen(&bytes, step, threads);
                 assert_eq!(lines(&seen), expected(), "{name}, {step} bytes, {threads} threads");
-                assert_eq!(seen.losses, [], "{name}");
+                assert_eq!(seen.unreadable, [], "{name}");
             }
         }
     }
@@ -84,7 +84,7 @@ fn two_files_that_belong_together_are_one_recording() {
         for step in [1, 7, usize::MAX] {
             let source = Source::pair(Drops(asked.as_bytes(), step), Drops(told.as_bytes(), step));
             let seen = read(source, ReadOptions::default(), 2);
-            assert_eq!((lines(&seen), seen.losses), (expected(), vec![]));
+            assert_eq!((lines(&seen), seen.unreadable), (expected(), vec![]));
         }
     }
     // A file of nothing where the response is due: none came.
@@ -113,7 +113,7 @@ fn brotli_is_undone_where_it_is_said() {
     let source = Source::of(packed.as_slice()).brotli(true);
     let opening = ReadOptions { format: Some(Format::JsonLines), ..ReadOptions::default() };
     let seen = read(source, opening, 1);
-    assert!(seen.losses[0].reason.contains("missing field `request`"), "{seen:?}");
+    assert!(seen.unreadable[0].reason.contains("missing field `request`"), "{seen:?}");
 }
 
 #[test]
@@ -128,7 +128,7 @@ fn an_entry_that_is_too_large_is_named_in_every_form_and_the_others_are_read() {
             let is_large = name.contains("HAR") || name.contains("lines");
             // So many requests can't wait for their responses.
             let is_large = is_large || name.contains("pipelined");
-            assert_eq!(!seen.losses.is_empty(), is_large && largest > 300, "{name}: {seen:?}");
+            assert_eq!(!seen.unreadable.is_empty(), is_large && largest > 300, "{name}: {seen:?}");
         }
     }
 }

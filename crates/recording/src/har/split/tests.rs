@@ -19,15 +19,15 @@ impl Read for SlowReader<'_> {
 
 fn cut(bytes: &[u8], step: usize, largest: usize) -> (Vec<(u64, u64, String)>, Vec<Unreadable>) {
     let mut splitter = HarSplitter::new(SlowReader(bytes, step), 0).largest(largest);
-    let (mut batch, mut entries, mut losses) = (Batch::default(), Vec::new(), Vec::new());
+    let (mut batch, mut entries, mut unreadable) = (Batch::default(), Vec::new(), Vec::new());
     while splitter.next(&mut batch) {
         entries.extend(batch.entries().iter().map(|piece| {
             let text = String::from_utf8_lossy(batch.entry(piece).unwrap()).into_owned();
             (piece.number, piece.offset, text)
         }));
-        losses.append(&mut batch.unreadable);
+        unreadable.append(&mut batch.unreadable);
     }
-    (entries, losses)
+    (entries, unreadable)
 }
 
 fn texts(bytes: &[u8]) -> Vec<String> {
@@ -75,8 +75,8 @@ fn what_is_no_object_is_an_entry_all_the_same() {
 #[test]
 fn numbers_and_offsets_are_those_of_the_file() {
     let har = br#"{"log":{"entries":[{"a":1}, {"b":2}]}}"#;
-    let (entries, losses) = cut(har, 1, LARGEST_ENTRY);
-    assert_eq!(losses, []);
+    let (entries, unreadable) = cut(har, 1, LARGEST_ENTRY);
+    assert_eq!(unreadable, []);
     for (number, offset, text) in entries {
         assert_eq!(&har[usize::try_from(offset).unwrap()..][..text.len()], text.as_bytes());
         assert!(number == 1 && text.contains('a') || number == 2 && text.contains('b'));
@@ -96,8 +96,8 @@ fn any_size_of_read_gives_the_same() {
 fn a_recording_cut_at_any_byte_keeps_its_whole_entries_and_says_that_it_is_cut() {
     let har = br#"{"log":{"entries":[{"a":"x"},{"b":2}]}}"#;
     for end in 0..har.len() {
-        let (entries, losses) = cut(&har[..end], 3, LARGEST_ENTRY);
-        assert_eq!(losses.len(), 1, "{end}: {losses:?}");
+        let (entries, unreadable) = cut(&har[..end], 3, LARGEST_ENTRY);
+        assert_eq!(unreadable.len(), 1, "{end}: {unreadable:?}");
         let whole = usize::from(end >= 28) + usize::from(end >= 36);
         assert_eq!(entries.len(), whole, "{end}");
     }
@@ -107,13 +107,13 @@ fn a_recording_cut_at_any_byte_keeps_its_whole_entries_and_says_that_it_is_cut()
 fn an_entry_that_is_too_large_is_named_and_skipped() {
     let large = "x".repeat(2 * READ);
     let har = format!(r#"{{"log":{{"entries":[{{"a":"{large}"}},{{"b":2}}]}}}}"#);
-    let (entries, losses) = cut(har.as_bytes(), usize::MAX, 1000);
+    let (entries, unreadable) = cut(har.as_bytes(), usize::MAX, 1000);
     assert_eq!(entries.len(), 1);
     assert_eq!((entries[0].0, entries[0].2.as_str()), (2, r#"{"b":2}"#));
-    assert_eq!((losses.len(), losses[0].number, losses[0].offset), (1, Some(1), 19));
+    assert_eq!((unreadable.len(), unreadable[0].number, unreadable[0].offset), (1, Some(1), 19));
     let small = br#"{"log":{"entries":[{"a":"12345"},{"b":2}]}}"#;
-    let (entries, losses) = cut(small, usize::MAX, 10);
-    assert_eq!((entries.len(), losses.len()), (1, 1));
+    let (entries, unreadable) = cut(small, usize::MAX, 10);
+    assert_eq!((entries.len(), unreadable.len()), (1, 1));
 }
 
 #[test]
@@ -127,9 +127,9 @@ fn what_is_no_har_says_what_it_is() {
         (br#"{"log":{"entries":[]}} {}"#, "after the end"),
         (br#"{"log":{"entries":[{}}"#, "expected an entry or `]`"),
     ] {
-        let (_, losses) = cut(bytes, 5, LARGEST_ENTRY);
-        assert_eq!(losses.len(), 1, "{losses:?}");
-        assert!(losses[0].reason.contains(words), "{losses:?}");
+        let (_, unreadable) = cut(bytes, 5, LARGEST_ENTRY);
+        assert_eq!(unreadable.len(), 1, "{unreadable:?}");
+        assert!(unreadable[0].reason.contains(words), "{unreadable:?}");
     }
 }
 
@@ -152,12 +152,12 @@ fn behind_a_broken_entry_reading_goes_on() {
             entries.insert(at, broken.to_owned());
             let har = format!(r#"{{"log":{{"entries":[{}]}}}}"#, entries.join(", "));
             for step in [3, usize::MAX] {
-                let (found, losses) = cut(har.as_bytes(), step, LARGEST_ENTRY);
+                let (found, unreadable) = cut(har.as_bytes(), step, LARGEST_ENTRY);
                 let read: Vec<&str> = found.iter().map(|entry| entry.2.as_str()).collect();
                 let whole: Vec<String> = (1..=3).map(good).collect();
                 let missed = whole.iter().filter(|entry| !read.contains(&entry.as_str())).count();
-                assert!(!losses.is_empty(), "{har}");
-                assert!(missed == 0, "{at}: {har}\n{found:?}\n{losses:?}");
+                assert!(!unreadable.is_empty(), "{har}");
+                assert!(missed == 0, "{at}: {har}\n{found:?}\n{unreadable:?}");
             }
         }
     }
@@ -170,12 +170,12 @@ fn what_is_broken_all_over_is_read_in_small_batches_or_given_up() {
     for broken in [r#"{"t":"x},"#, r#"{"t":],"#, "},", "1,", r#"{"t":[1},"#] {
         let har = format!("{start}{}", broken.repeat(300_000));
         let mut splitter = HarSplitter::new(har.as_bytes(), 0);
-        let (mut batch, mut losses) = (Batch::default(), 0);
+        let (mut batch, mut unreadable) = (Batch::default(), 0);
         while splitter.next(&mut batch) {
             assert!(batch.unreadable.len() + batch.entries().len() <= (1 << 19) + 2, "{broken}");
-            losses += batch.unreadable.len();
+            unreadable += batch.unreadable.len();
         }
-        assert!(losses > 0, "{broken}");
+        assert!(unreadable > 0, "{broken}");
     }
 }
 
