@@ -48,8 +48,8 @@ impl Gate<'_> {
 
     /// Findings that are only counted have no text: they are known if there were such before.
     #[must_use]
-    pub fn is_more_known(&self, row: &str, clause: &str, weight: Severity) -> bool {
-        self.baseline.is_some_and(|since| since.knows_more(row, clause, weight))
+    pub fn is_more_known(&self, row: &str, clause: &str, severity: Severity) -> bool {
+        self.baseline.is_some_and(|since| since.knows_more(row, clause, severity))
     }
 
     /// Counts the findings of a ledger that was concluded.

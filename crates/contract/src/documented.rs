@@ -33,14 +33,14 @@ impl DocumentedResponses {
     /// Does the operation document any error at all?
     #[must_use]
     pub fn has_errors(&self) -> bool {
-        self.responses.iter().any(|answer| *answer.statuses.end() >= 400)
+        self.responses.iter().any(|response| *response.statuses.end() >= 400)
     }
 
     /// How its errors are written.
     #[must_use]
     pub fn errors(&self) -> Vec<&str> {
-        let errors = self.responses.iter().filter(|answer| *answer.statuses.end() >= 400);
-        errors.map(|answer| answer.name.as_str()).collect()
+        let errors = self.responses.iter().filter(|response| *response.statuses.end() >= 400);
+        errors.map(|response| response.name.as_str()).collect()
     }
 }
 

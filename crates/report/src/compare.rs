@@ -298,7 +298,7 @@ pub fn json(compared: ComparisonReport<'_>) -> Result<String, serde_json::Error>
     } = comparison.counts;
     let change =
         |((pair, endpoint, change), noted): (&(Grade, String, Change), &ChangeOccurrence)| {
-            let Change { grade, what, location: place, rest } = change;
+            let Change { grade, what, location, rest } = change;
             let pairs = noted.first.iter().map(|(before, after)| {
             json!({"before": names.address(*before), "after": names.address(*after)})
         });
@@ -307,7 +307,7 @@ pub fn json(compared: ComparisonReport<'_>) -> Result<String, serde_json::Error>
                 "pair": pair.name(),
                 "grade": grade.name(),
                 "what": what,
-                "location": place,
+                "location": location,
                 "rest": rest,
                 "count": noted.count,
                 "pairs": pairs.collect::<Vec<_>>(),

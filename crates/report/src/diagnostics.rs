@@ -64,13 +64,13 @@ fn groups<'m>(path: &'m str, text: &'m str, diagnostic: &'m Diagnostic) -> Vec<G
     vec![group]
 }
 
-fn sum(path: &str, mistakes: &[Diagnostic]) -> String {
-    let grave = mistakes.iter().filter(|m| m.severity == DiagnosticSeverity::Error).count();
+fn sum(path: &str, diagnostics: &[Diagnostic]) -> String {
+    let grave = diagnostics.iter().filter(|m| m.severity == DiagnosticSeverity::Error).count();
     let counted = |count: usize, word: &str| match count {
         1 => format!("1 {word}"),
         count => format!("{count} {word}s"),
     };
-    let notices = mistakes.len() - grave;
+    let notices = diagnostics.len() - grave;
     match (grave, notices) {
         (0, 0) => String::new(),
         (0, notices) => format!("{path}: {}\n", counted(notices, "warning")),

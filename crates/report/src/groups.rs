@@ -76,12 +76,12 @@ pub(crate) fn groups<'r>(report: &CheckReport<'r>) -> Vec<FindingGroup<'r>> {
             };
             group.add(shown, report);
         }
-        for (weight, count) in &entries.more {
-            if report.gate.is_more_known(&group.name, clause, *weight) {
+        for (severity, count) in &entries.more {
+            if report.gate.is_more_known(&group.name, clause, *severity) {
                 group.known_count += count;
             } else {
-                *group.more.entry((clause, *weight)).or_default() += count;
-                *group.severities.entry(*weight).or_default() += count;
+                *group.more.entry((clause, *severity)).or_default() += count;
+                *group.severities.entry(*severity).or_default() += count;
             }
         }
     }
@@ -136,7 +136,8 @@ fn sort(findings: &mut [ListedFinding<'_>]) {
 fn order(groups: &mut [FindingGroup<'_>]) {
     groups.sort_by_key(|group| {
         Reverse(
-            [Severity::Breach, Severity::Warning, Severity::Note].map(|weight| group.count(weight)),
+            [Severity::Breach, Severity::Warning, Severity::Note]
+                .map(|severity| group.count(severity)),
         )
     });
 }
@@ -187,8 +188,8 @@ impl<'r> FindingGroup<'r> {
     }
 
     /// How many are new of a severity.
-    pub(crate) fn count(&self, weight: Severity) -> u64 {
-        self.severities.get(&weight).copied().unwrap_or_default()
+    pub(crate) fn count(&self, severity: Severity) -> u64 {
+        self.severities.get(&severity).copied().unwrap_or_default()
     }
 
     /// The clauses of its findings.

@@ -195,11 +195,11 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
             .findings
             .iter()
             .flat_map(|((row, clause), entries)| {
-                entries.more.iter().map(move |(weight, count)| (row, *clause, *weight, *count))
+                entries.more.iter().map(move |(severity, count)| (row, *clause, *severity, *count))
             })
-            .map(|(row, clause, weight, count)| JsonMore {
+            .map(|(row, clause, severity, count)| JsonMore {
                 clause,
-                severity: weight.name(),
+                severity: severity.name(),
                 endpoint: name(row),
                 count,
             })
@@ -225,7 +225,7 @@ pub(crate) fn pretty(value: &impl Serialize) -> Result<String, serde_json::Error
 
 fn gate<'r>(report: &CheckReport<'r>) -> JsonGate<'r> {
     let GateResult { new, known, failing } = report.gate.passing(report.contract, report.ledger);
-    let new = |weight| new.get(&weight).copied().unwrap_or_default();
+    let new = |severity| new.get(&severity).copied().unwrap_or_default();
     JsonGate {
         fail_on: report.gate.fail_on.name(),
         baseline: report.baseline,
@@ -268,16 +268,16 @@ fn finding<'r>(
     entry: &FindingOccurrences,
 ) -> JsonFinding<'r> {
     let FindingKey {
-        severity: weight,
+        severity,
         clause,
-        location: place,
-        expected: agreed,
+        location,
+        expected,
         got: seen,
         because,
         not_checked,
-        conforming: unlike,
+        conforming,
     } = key;
-    let pointer = match place {
+    let pointer = match location {
         Location::Pointer(pointer) => Some(pointer.as_str()),
         _ => None,
     };
@@ -285,18 +285,18 @@ fn finding<'r>(
     let fingerprint = fingerprint(&endpoint, key);
     JsonFinding {
         clause,
-        severity: weight.name(),
+        severity: severity.name(),
         known: report.gate.baseline.is_some_and(|since| since.knows(&fingerprint)),
         fingerprint,
         endpoint,
-        location: place.to_string(),
+        location: location.to_string(),
         pointer,
-        expected: agreed.to_string(),
+        expected: expected.to_string(),
         got: seen.to_string(),
         because: because.as_ref().map(ToString::to_string),
         source: source(key, row, report.contract),
         not_checked: not_checked.as_ref().map(ToString::to_string),
-        conforming: unlike.map(|address| report.address(address)),
+        conforming: conforming.map(|address| report.address(address)),
         count: entry.count,
         addresses: entry.first.iter().map(|address| report.address(*address)).collect(),
     }

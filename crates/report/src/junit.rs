@@ -196,9 +196,9 @@ fn case(report: &CheckReport<'_>, group: &FindingGroup<'_>, name: &str) -> TestC
         .collect();
     let count: u64 = failed.iter().map(|shown| shown.entry.count).sum::<u64>()
         + more_failed.iter().map(|(_, count)| count).sum::<u64>();
-    let weights =
+    let severities =
         failed.iter().map(|shown| shown.key.severity).chain(more_failed.iter().map(|of| of.0));
-    let outcome = match weights.min() {
+    let outcome = match severities.min() {
         None => TestOutcome::Passed,
         Some(worst) => {
             let mut lines: Vec<String> =

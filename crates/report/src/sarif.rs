@@ -36,11 +36,11 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
                 results.push(result);
             }
         }
-        for ((clause, weight), count) in &group.more {
+        for ((clause, severity), count) in &group.more {
             results.push(json!({
                 "ruleId": clause,
                 "ruleIndex": index_of(clause),
-                "level": level(*weight),
+                "level": level(*severity),
                 "message": {"text": format!("{count} more findings with other texts at {}.", group.name)},
                 "locations": group.row.map(|row| locations(report, row).0).unwrap_or_default(),
                 "occurrenceCount": count,
@@ -87,8 +87,8 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
     }))
 }
 
-fn level(weight: Severity) -> &'static str {
-    match weight {
+fn level(severity: Severity) -> &'static str {
+    match severity {
         Severity::Breach => "error",
         Severity::Warning => "warning",
         Severity::Note => "note",

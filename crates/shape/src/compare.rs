@@ -244,14 +244,14 @@ fn fits(kind: &TypeName, value: &Value) -> AlternativeFit {
         TypeName::JsonPointer => form(is_pointer),
         TypeName::LanguageTag => form(is_language_tag),
         TypeName::OneOf(values) => one_of(values, value),
-        TypeName::Exactly(agreed) => one_of(std::slice::from_ref(agreed), value),
+        TypeName::Exactly(expected) => one_of(std::slice::from_ref(expected), value),
     }
 }
 
 fn one_of(values: &[Value], value: &Value) -> AlternativeFit {
-    if values.iter().any(|agreed| equal(agreed, value)) {
+    if values.iter().any(|expected| equal(expected, value)) {
         AlternativeFit::Yes
-    } else if values.iter().any(|agreed| JsonType::of(agreed) == JsonType::of(value)) {
+    } else if values.iter().any(|expected| JsonType::of(expected) == JsonType::of(value)) {
         AlternativeFit::OtherValue
     } else {
         AlternativeFit::OtherKind
@@ -317,11 +317,11 @@ pub fn value_fits(value: &Value, typed: &ConstrainedType, shapes: &ShapeTable) -
 pub fn compare_value(
     value: &Value,
     typed: &ConstrainedType,
-    agreed: &str,
+    expected: &str,
     shapes: &ShapeTable,
 ) -> Vec<Mismatch> {
     let mut comparison = ShapeComparer { shapes, mismatches: Vec::new() };
-    comparison.typed(value, typed, &JsonPath::Top, ExpectedType::Expression(agreed));
+    comparison.typed(value, typed, &JsonPath::Top, ExpectedType::Expression(expected));
     comparison.mismatches
 }
 
@@ -347,13 +347,13 @@ mod tests {
     use super::*;
     use serde_json::json;
 
-    fn differs(agreed: &str, value: &Value) -> Option<MismatchKind> {
+    fn differs(expected: &str, value: &Value) -> Option<MismatchKind> {
         let shapes = ShapeTable::default();
-        let parsed = parse(agreed, &|_| None).unwrap();
+        let parsed = parse(expected, &|_| None).unwrap();
         let shape = Shape {
             members: vec![ShapeMember {
                 name: "x".to_owned(),
-                text: agreed.to_owned(),
+                text: expected.to_owned(),
                 optional: parsed.optional,
                 constrained: parsed.typed,
             }],
@@ -367,7 +367,7 @@ mod tests {
     #[test]
     fn kinds_and_limits_hold_or_not() {
         use MismatchKind::{Choice, Form, Listed, Range, TooFew, TooLong, WrongType};
-        for (agreed, value, sort) in [
+        for (expected, value, kind) in [
             ("string", json!("a"), None),
             ("string", json!(1), Some(WrongType)),
             ("string at least 3", json!("äöü"), None),
@@ -397,7 +397,7 @@ mod tests {
             ("json pointer", json!("a.b"), Some(Form)),
             ("anything", json!(null), None),
         ] {
-            assert_eq!(differs(agreed, &value), sort, "{agreed}: {value}");
+            assert_eq!(differs(expected, &value), kind, "{expected}: {value}");
         }
     }
 

@@ -155,12 +155,12 @@ fn guessed(body: &Value) -> Vec<ReportedField> {
             Value::String(text) => match serde_json::from_str::<Value>(text) {
                 // JSON inside a string: the entries are read, and stand where the string does.
                 Ok(inner @ (Value::Array(_) | Value::Object(_))) => {
-                    let place = |named: ReportedField| ReportedField {
+                    let location = |named: ReportedField| ReportedField {
                         pointer: at.clone(),
                         entry: at.clone(),
                         ..named
                     };
-                    guessed(&inner).into_iter().map(place).collect()
+                    guessed(&inner).into_iter().map(location).collect()
                 }
                 _ => Vec::new(),
             },
@@ -184,10 +184,10 @@ fn guessed(body: &Value) -> Vec<ReportedField> {
 
 impl ReportedField {
     /// The same entry in a document in which its own stands at that place.
-    fn moved(self, place: &str) -> Self {
+    fn moved(self, location: &str) -> Self {
         Self {
-            pointer: format!("{place}{}", self.pointer),
-            entry: format!("{place}{}", self.entry),
+            pointer: format!("{location}{}", self.pointer),
+            entry: format!("{location}{}", self.entry),
             ..self
         }
     }
@@ -227,54 +227,56 @@ fn keyed(
 ) -> Vec<ReportedField> {
     let mut found = Vec::new();
     for (field, value) in fields {
-        let place = join(at, field);
+        let location = join(at, field);
         let mut path = above.to_vec();
         path.extend(steps(field));
-        nested(value, &place, field, &path, depth, &mut found);
+        nested(value, &location, field, &path, depth, &mut found);
     }
     found
 }
 
 fn nested(
     value: &Value,
-    place: &str,
+    location: &str,
     field: &str,
     path: &[String],
     depth: usize,
     found: &mut Vec<ReportedField>,
 ) {
     match value {
-        Value::String(_) => found.push(leaf(value, place, field, path)),
+        Value::String(_) => found.push(leaf(value, location, field, path)),
         Value::Array(items) if items.iter().all(Value::is_string) && !items.is_empty() => {
-            found.push(leaf(value, place, field, path));
+            found.push(leaf(value, location, field, path));
         }
         Value::Array(items) if depth < MOST_NESTED => {
             for (index, item) in items.iter().enumerate().take(MOST_ENTRIES) {
-                let place = join_index(place, index);
+                let location = join_index(location, index);
                 match item {
                     Value::Object(members) if is_leaf(members) => {
-                        found.push(leaf(item, &place, field, path));
+                        found.push(leaf(item, &location, field, path));
                     }
                     Value::Object(members) => {
                         let path: Vec<String> =
                             path.iter().cloned().chain([index.to_string()]).collect();
-                        found.extend(keyed(members, &place, &path, depth + 1));
+                        found.extend(keyed(members, &location, &path, depth + 1));
                     }
                     _ => {}
                 }
             }
         }
-        Value::Object(members) if is_leaf(members) => found.push(leaf(value, place, field, path)),
+        Value::Object(members) if is_leaf(members) => {
+            found.push(leaf(value, location, field, path));
+        }
         Value::Object(members) if depth < MOST_NESTED => {
-            found.extend(keyed(members, place, path, depth + 1));
+            found.extend(keyed(members, location, path, depth + 1));
         }
         _ => {}
     }
 }
 
 /// An entry that stands under its field's name.
-fn leaf(value: &Value, place: &str, field: &str, path: &[String]) -> ReportedField {
-    let named = entry(value, Some(&Value::from(field)), place.to_owned(), place);
+fn leaf(value: &Value, location: &str, field: &str, path: &[String]) -> ReportedField {
+    let named = entry(value, Some(&Value::from(field)), location.to_owned(), location);
     ReportedField { steps: path.to_vec(), ..named }
 }
 
@@ -411,8 +413,8 @@ mod tests {
         ] {
             let found = read(&body);
             assert_eq!(found.len(), 3, "{body}: {found:#?}");
-            for (entry, place) in found.iter().zip(&locations) {
-                assert!(entry.is_at_or_below(place), "{body}: {entry:?}");
+            for (entry, location) in found.iter().zip(&locations) {
+                assert!(entry.is_at_or_below(location), "{body}: {entry:?}");
                 assert!(entry.reason.is_some(), "{body}: {entry:?}");
                 assert!(!entry.is_at_or_below(&["berth".to_owned()]), "{body}");
             }
@@ -444,8 +446,8 @@ mod tests {
     #[test]
     fn another_naming_style_names_the_same_field_and_a_wrong_pointer_does_not() {
         let found = read(&json!({"errors": [{"field": "vesselId"}, {"pointer": "/vesselId"}]}));
-        let place = ["vessel_id".to_owned()];
-        assert!(found[0].is_at_or_below(&place) && !found[1].is_at_or_below(&place));
+        let location = ["vessel_id".to_owned()];
+        assert!(found[0].is_at_or_below(&location) && !found[1].is_at_or_below(&location));
     }
 
     #[test]

@@ -100,8 +100,8 @@ impl<'p> ParameterValues<'p> {
     }
 
     /// All values of that name.
-    pub(super) fn named(&self, place: ParameterLocation, name: &str) -> Vec<&str> {
-        match place {
+    pub(super) fn named(&self, location: ParameterLocation, name: &str) -> Vec<&str> {
+        match location {
             ParameterLocation::Path => {
                 self.path().iter().filter(|(known, _)| *known == name).map(|(_, v)| *v).collect()
             }

@@ -100,19 +100,19 @@ impl ReportedField {
     /// A pointer has to lead there. A path may have a step before it that only says 'the body', and
     /// write a name in another style (`vesselId` for `vessel_id`).
     #[must_use]
-    pub fn is_at_or_below(&self, place: &[String]) -> bool {
+    pub fn is_at_or_below(&self, location: &[String]) -> bool {
         self.leads(|steps, same| {
-            steps.len() >= place.len()
-                && steps.iter().zip(place).all(|(one, other)| same(one, other))
+            steps.len() >= location.len()
+                && steps.iter().zip(location).all(|(one, other)| same(one, other))
         })
     }
 
     /// Does this entry name a place that holds that one?
     #[must_use]
-    pub fn is_above(&self, place: &[String]) -> bool {
+    pub fn is_above(&self, location: &[String]) -> bool {
         self.leads(|steps, same| {
-            steps.len() < place.len()
-                && steps.iter().zip(place).all(|(one, other)| same(one, other))
+            steps.len() < location.len()
+                && steps.iter().zip(location).all(|(one, other)| same(one, other))
         })
     }
 

@@ -268,7 +268,8 @@ impl<'a> FaultCandidate<'_, 'a> {
     fn undeclared(&self) -> StatusVerdict<'a> {
         let documented = self.exchange.endpoint().and_then(|at| at.rules.documented.as_ref());
         let exact = documented.iter().flat_map(|documented| &documented.responses);
-        let exact = exact.map(|answer| *answer.statuses.start()).filter(|status| *status >= 400);
+        let exact =
+            exact.map(|response| *response.statuses.start()).filter(|status| *status >= 400);
         let faults = self.declared().iter().map(|fault| fault.status);
         let mut statuses: Vec<u16> = faults.chain(exact).collect();
         statuses.sort_unstable();
@@ -290,7 +291,7 @@ impl<'a> FaultCandidate<'_, 'a> {
         let base = &self.exchange.exchange.request.url;
         let seen = resolved(base, type_of(self.exchange)?);
         let is_seen = |fault: &&'a Fault| {
-            fault.type_uri.as_ref().is_some_and(|agreed| resolved(base, agreed) == seen)
+            fault.type_uri.as_ref().is_some_and(|expected| resolved(base, expected) == seen)
         };
         let named: Vec<_> = self.declared().iter().copied().filter(is_seen).collect();
         let of_status = named.iter().find(|fault| fault.status == self.response.status);

@@ -31,19 +31,19 @@ impl Example {
     pub(super) const fn met(
         shows: &'static str,
         request: &'static str,
-        answer: &'static str,
+        response: &'static str,
     ) -> Self {
-        Self { shows, contract: HARBOUR, beside: &[], request, response: answer, findings: &[] }
+        Self { shows, contract: HARBOUR, beside: &[], request, response, findings: &[] }
     }
 
     /// An exchange that breaks it.
     pub(super) const fn broken(
         shows: &'static str,
         request: &'static str,
-        answer: &'static str,
+        response: &'static str,
         findings: &'static [(&'static str, &'static str)],
     ) -> Self {
-        Self { shows, contract: HARBOUR, beside: &[], request, response: answer, findings }
+        Self { shows, contract: HARBOUR, beside: &[], request, response, findings }
     }
 
     /// The same under another contract.

@@ -118,9 +118,9 @@ pub(super) fn find(text: &str) -> Vec<PatternMatch> {
 }
 
 /// A version of four numbers looks like an address, and is written behind the word for it.
-fn is_version_number(sort: DisclosureKind, text: &str, at: usize) -> bool {
+fn is_version_number(kind: DisclosureKind, text: &str, at: usize) -> bool {
     let before = text.get(..at).unwrap_or_default().trim_end().to_ascii_lowercase();
-    sort == DisclosureKind::InternalHost && before.ends_with("version")
+    kind == DisclosureKind::InternalHost && before.ends_with("version")
 }
 
 #[cfg(test)]

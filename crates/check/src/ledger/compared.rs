@@ -56,17 +56,17 @@ impl ObservedValues {
         column: Column,
         address: Address,
     ) {
-        let Observation { clause, subject, value, location: place, part } = observation;
-        let (value, place) = ((part, value), (row.clone(), column, place));
+        let Observation { clause, subject, value, location, part } = observation;
+        let (value, location) = ((part, value), (row.clone(), column, location));
         // Most values were observed before.
         let known = self.subjects.get_mut(clause).and_then(|subjects| subjects.get_mut(&subject));
-        let known = known.and_then(|values| values.get_mut(&value)?.get_mut(&place));
+        let known = known.and_then(|values| values.get_mut(&value)?.get_mut(&location));
         if let Some(entry) = known {
             entry.count += 1;
             return keep_first(&mut entry.first, address);
         }
         let entry = FindingOccurrences { count: 1, first: BTreeSet::from([address]) };
-        let values = BTreeMap::from([(value, BTreeMap::from([(place, entry)]))]);
+        let values = BTreeMap::from([(value, BTreeMap::from([(location, entry)]))]);
         self.add_values(clause, subject, values);
     }
 
@@ -90,10 +90,10 @@ impl ObservedValues {
     pub(super) fn add_values(&mut self, clause: &'static str, subject: Subject, values: Values) {
         let subjects = self.subjects.entry(clause).or_default();
         let sum = subjects.entry(subject).or_default();
-        for (value, places) in values {
+        for (value, locations) in values {
             let kept = sum.entry(value).or_default();
-            for (place, entry) in places {
-                kept.entry(place).or_default().add(entry);
+            for (location, entry) in locations {
+                kept.entry(location).or_default().add(entry);
             }
             while kept.len() > MOST_VALUES {
                 kept.pop_last();
@@ -123,25 +123,25 @@ impl ObservedValues {
     }
 }
 
-fn count(places: &Places) -> u64 {
-    places.values().map(|entry| entry.count).sum()
+fn count(locations: &Places) -> u64 {
+    locations.values().map(|entry| entry.count).sum()
 }
 
-fn first(places: &Places) -> Option<Address> {
-    places.values().filter_map(|entry| entry.first.first().copied()).min()
+fn first(locations: &Places) -> Option<Address> {
+    locations.values().filter_map(|entry| entry.first.first().copied()).min()
 }
 
 impl ConsistencyResult {
     fn subject(&mut self, clause: &'static str, subject: &Subject, mut values: Values) {
         let total: u64 = values.values().map(count).sum();
-        let order = |places: &Places| (count(places), std::cmp::Reverse(first(places)));
-        let most = values.iter().max_by_key(|(_, places)| order(places));
+        let order = |locations: &Places| (count(locations), std::cmp::Reverse(first(locations)));
+        let most = values.iter().max_by_key(|(_, locations)| order(locations));
         let Some(most) = most.map(|(value, _)| value.clone()) else { return };
-        let places = values.remove(&most).unwrap_or_default();
-        let kept = count(&places);
+        let locations = values.remove(&most).unwrap_or_default();
+        let kept = count(&locations);
         *self.met.entry(clause).or_default() += kept;
-        let unlike = first(&places);
-        for (value, places) in values {
+        let conforming = first(&locations);
+        for (value, locations) in values {
             let (kept, total) = (Measured::from(kept), Measured::from(total));
             let expected = Expected::AsMost(most.1.clone(), kept, total, subject.clone());
             self.outliers.push(Outlier {
@@ -150,8 +150,8 @@ impl ConsistencyResult {
                 expected,
                 got: Got::Observed(value.1.clone()),
                 value,
-                conforming: unlike,
-                locations: places,
+                conforming,
+                locations,
             });
         }
     }
@@ -162,14 +162,15 @@ impl ConsistencyResult {
         if parts.len() < 2 || parts.len() < values.len() {
             return;
         }
-        let Some((leader, places)) = values.iter().min_by_key(|(_, places)| first(places)) else {
+        let Some((leader, locations)) = values.iter().min_by_key(|(_, locations)| first(locations))
+        else {
             return;
         };
-        let (leader, unlike) = (leader.clone(), first(places));
+        let (leader, conforming) = (leader.clone(), first(locations));
         let name = |part: &Option<String>| part.clone().unwrap_or_default();
-        for ((part, seen), places) in values {
+        for ((part, seen), locations) in values {
             if seen == leader.1 {
-                *self.met.entry(clause).or_default() += count(&places);
+                *self.met.entry(clause).or_default() += count(&locations);
                 continue;
             }
             self.outliers.push(Outlier {
@@ -178,8 +179,8 @@ impl ConsistencyResult {
                 expected: Expected::AsPart(leader.1.clone(), name(&leader.0)),
                 got: Got::ObservedIn(seen.clone(), name(&part)),
                 value: (part, seen),
-                conforming: unlike,
-                locations: places,
+                conforming,
+                locations,
             });
         }
     }

@@ -118,8 +118,8 @@ impl ClauseTallies {
     }
 
     /// The tally of the clause at this place of the catalogue; beyond it, nothing is counted.
-    pub(super) fn at(&mut self, place: usize) -> Option<&mut ClauseTally> {
-        self.0.get_mut(place)
+    pub(super) fn at(&mut self, location: usize) -> Option<&mut ClauseTally> {
+        self.0.get_mut(location)
     }
 
     /// The tally of the clause of that name.
@@ -153,8 +153,8 @@ impl ClauseFindings {
         for (key, entry) in other.kept {
             self.add(key, entry);
         }
-        for (weight, count) in other.more {
-            *self.more.entry(weight).or_default() += count;
+        for (severity, count) in other.more {
+            *self.more.entry(severity).or_default() += count;
         }
     }
 

@@ -126,11 +126,11 @@ impl Ledger {
             cell.met += 1;
         }
         keep_first(&mut cell.first, address);
-        for place in kept.iter() {
-            self.clauses.at(place).into_iter().for_each(|tally| tally.met += 1);
+        for location in kept.iter() {
+            self.clauses.at(location).into_iter().for_each(|tally| tally.met += 1);
         }
-        for place in unjudged.iter() {
-            self.clauses.at(place).into_iter().for_each(|tally| tally.not_checked += 1);
+        for location in unjudged.iter() {
+            self.clauses.at(location).into_iter().for_each(|tally| tally.not_checked += 1);
         }
         // What a clause found stands together.
         for found in findings.chunk_by(|one, other| one.clause == other.clause) {
@@ -226,13 +226,13 @@ impl Ledger {
     /// Adds another ledger to this one.
     pub fn add(&mut self, other: Self) {
         let Self {
-            checked: judged,
+            checked: outcome,
             excluded: aside,
             not_checked: unjudged,
             grid,
             findings,
             clauses,
-            tallies: weights,
+            tallies: severities,
             unreadable,
             without_credentials,
             waived,
@@ -241,15 +241,15 @@ impl Ledger {
             cases,
             compared,
         } = other;
-        self.checked += judged;
+        self.checked += outcome;
         for (reason, count) in aside {
             *self.excluded.entry(reason).or_default() += count;
         }
         for (reason, count) in unjudged {
             *self.not_checked.entry(reason).or_default() += count;
         }
-        for (place, cell) in grid {
-            let sum = self.grid.entry(place).or_default();
+        for (location, cell) in grid {
+            let sum = self.grid.entry(location).or_default();
             sum.met += cell.met;
             sum.broken += cell.broken;
             sum.not_checked += cell.not_checked;
@@ -257,12 +257,12 @@ impl Ledger {
             cell.first.into_iter().for_each(|at| keep_first(&mut sum.first, at));
             cell.first_broken.into_iter().for_each(|at| keep_first(&mut sum.first_broken, at));
         }
-        for (place, entries) in findings {
-            self.findings.entry(place).or_default().merge(entries);
+        for (location, entries) in findings {
+            self.findings.entry(location).or_default().merge(entries);
         }
         self.clauses.add(&clauses);
-        for (weight, count) in weights {
-            *self.tallies.entry(weight).or_default() += count;
+        for (severity, count) in severities {
+            *self.tallies.entry(severity).or_default() += count;
         }
         self.unreadable.add(unreadable);
         self.without_credentials.extend(without_credentials);
@@ -281,8 +281,8 @@ impl Ledger {
 
     /// How many findings there are of a severity.
     #[must_use]
-    pub fn count(&self, weight: Severity) -> u64 {
-        self.tallies.get(&weight).copied().unwrap_or_default()
+    pub fn count(&self, severity: Severity) -> u64 {
+        self.tallies.get(&severity).copied().unwrap_or_default()
     }
 }
 

@@ -63,11 +63,11 @@ fn send(address: &str, request: &[u8]) -> Vec<u8> {
     let mut stream = TcpStream::connect(address).unwrap();
     stream.set_read_timeout(Some(Duration::from_millis(400))).unwrap();
     stream.write_all(request).unwrap();
-    let (mut answer, mut piece) = (Vec::new(), [0; 65536]);
+    let (mut response, mut piece) = (Vec::new(), [0; 65536]);
     while let Ok(length @ 1..) = stream.read(&mut piece) {
-        answer.extend_from_slice(&piece[..length]);
+        response.extend_from_slice(&piece[..length]);
     }
-    answer
+    response
 }
 
 fn text(bytes: &[u8]) -> String {
@@ -84,7 +84,7 @@ type Case = (&'static str, Vec<u8>, u64, &'static str);
 
 /// What passes, from the plain to the odd. The target of the Nth request is `/N`.
 fn corpus() -> Vec<Case> {
-    let of = |answer: &str| answer.as_bytes().to_vec();
+    let of = |response: &str| response.as_bytes().to_vec();
     let large = [
         b"HTTP/1.1 200 OK\r\nContent-Type: text/plain\r\nContent-Length: 3000000\r\n\r\n".to_vec(),
         vec![b'x'; 3_000_000],
@@ -325,9 +325,9 @@ fn send_slowly(address: &str, request: &[u8]) -> Vec<u8> {
     let mut stream = TcpStream::connect(address).unwrap();
     stream.set_read_timeout(Some(Duration::from_secs(20))).unwrap();
     stream.write_all(request).unwrap();
-    let mut answer = Vec::new();
-    let _ = stream.read_to_end(&mut answer);
-    answer
+    let mut response = Vec::new();
+    let _ = stream.read_to_end(&mut response);
+    response
 }
 
 /// Each finding is there when its exchange has passed; secrets are replaced, and the findings are those of a check.
@@ -462,9 +462,9 @@ fn a_body_over_the_limit_passes_and_is_said_not_to_be_kept() {
 /// What is killed leaves a recording of everything that had passed; what is stopped lets go of what is under way.
 #[test]
 fn whoever_ends_it_however_leaves_whole_lines() {
-    let answer = b"HTTP/1.1 200 OK\r\nContent-Length: 2\r\n\r\n{}".to_vec();
+    let response = b"HTTP/1.1 200 OK\r\nContent-Length: 2\r\n\r\n{}".to_vec();
     let project = Project::new();
-    let script = Script::start(vec![answer, Vec::new()]);
+    let script = Script::start(vec![response, Vec::new()]);
     let mut recorder = Recorder::start(
         &project,
         &format!("--upstream http://{} --output k.jsonl", script.address),
@@ -537,14 +537,14 @@ fn a_full_disk_is_said_and_nobody_is_left_without_an_answer() {
         return;
     }
     let body = "x".repeat(9000);
-    let answer = format!("HTTP/1.1 200 OK\r\nContent-Length: {}\r\n\r\n{body}", body.len());
-    let script = Script::start(vec![answer.clone().into_bytes()]);
+    let response = format!("HTTP/1.1 200 OK\r\nContent-Length: {}\r\n\r\n{body}", body.len());
+    let script = Script::start(vec![response.clone().into_bytes()]);
     let call = format!("--upstream http://{} --output small/r.jsonl", script.address);
     let recorder = Recorder::start(&project, &call);
     for _ in 0..12 {
         let got =
             send(&recorder.address, b"GET /0 HTTP/1.1\r\nHost: a\r\nConnection: close\r\n\r\n");
-        assert_eq!(text(&got), answer);
+        assert_eq!(text(&got), response);
     }
     let run = recorder.stop().exits(3).complains("requests are still forwarded");
     let kept = entries(&project, "small/r.jsonl").len();

@@ -252,9 +252,9 @@ fn sarif_is_as_its_standard_asks() {
     let line = HARBOUR.lines().position(|line| line.contains("\"GET /berths/{id}\"")).unwrap() + 1;
     let at_endpoint =
         results.iter().find(|result| result["properties"]["endpoint"] == "GET /berths/{id}");
-    let place = &at_endpoint.unwrap()["locations"][0]["physicalLocation"];
-    assert_eq!(place["artifactLocation"]["uri"], "error-contract.toml");
-    assert_eq!(place["region"]["startLine"], line);
+    let location = &at_endpoint.unwrap()["locations"][0]["physicalLocation"];
+    assert_eq!(location["artifactLocation"]["uri"], "error-contract.toml");
+    assert_eq!(location["region"]["startLine"], line);
 }
 
 #[test]
@@ -277,12 +277,12 @@ fn sarif_points_into_the_description_too() {
         let results = sarif["runs"][0]["results"].as_array().unwrap();
         let result =
             results.iter().find(|result| result["properties"]["endpoint"] == endpoint).unwrap();
-        let place = |at: &Value| {
+        let location = |at: &Value| {
             let at = &at["physicalLocation"];
             let line = at["region"]["startLine"].as_u64();
             line.map(|line| (at["artifactLocation"]["uri"].as_str().unwrap().to_owned(), line))
         };
-        result[list].as_array().unwrap().iter().filter_map(place).collect()
+        result[list].as_array().unwrap().iter().filter_map(location).collect()
     };
     let described = |line| ("contracts/api.yaml".to_owned(), line);
     assert_eq!(places("GET /berths/{id}", "locations"), [described(5)]);

@@ -25,12 +25,12 @@ pub(super) struct OperationSource<'v> {
 }
 
 pub(super) fn rules(desk: &mut DescriptionReader<'_, '_>, source: &OperationSource<'_>) -> Rules {
-    let answers = documented(desk, source);
+    let responses = documented(desk, source);
     let (accepts, body) = body(desk, source);
     Rules {
-        success: answers.success,
-        produces: answers.produces,
-        documented: Some(answers.documented),
+        success: responses.success,
+        produces: responses.produces,
+        documented: Some(responses.documented),
         auth: needs(desk, source),
         parameters: Some(parameters(desk, source)),
         accepts,

@@ -176,7 +176,7 @@ impl<'t> ContractParser<'t> {
             .diagnostics
             .all
             .iter()
-            .all(|mistake| mistake.severity == DiagnosticSeverity::Warning);
+            .all(|diagnostic| diagnostic.severity == DiagnosticSeverity::Warning);
         // What a mistake left out may have been used there.
         if is_usable {
             self.say_what_is_unused(&shapes);
@@ -292,12 +292,13 @@ impl<'t> ContractParser<'t> {
         let text = self.diagnostics.text(node, owner)?;
         let found = Situation::named(&text.text);
         if found.is_none() {
-            let mistake = Diagnostic::new(text.span, format!("unknown situation `{}`", text.text));
+            let diagnostic =
+                Diagnostic::new(text.span, format!("unknown situation `{}`", text.text));
             let names: Vec<&str> = Situation::ALL.iter().map(|s| s.name()).collect();
             let near = nearest(&text.text, names.iter().copied());
             self.diagnostics.report(match near {
-                Some(near) => mistake.label(format!("did you mean `{near}`?")),
-                None => mistake.help(format!("the situations are {}", names.join(", "))),
+                Some(near) => diagnostic.label(format!("did you mean `{near}`?")),
+                None => diagnostic.help(format!("the situations are {}", names.join(", "))),
             });
         }
         found
@@ -307,22 +308,22 @@ impl<'t> ContractParser<'t> {
     pub(super) fn clause_named(&mut self, name: &str, span: Range<usize>) -> Option<&'static str> {
         let clause = self.clauses.iter().copied().find(|clause| *clause == name);
         if clause.is_none() {
-            let mistake = Diagnostic::new(span, format!("unknown clause `{name}`"));
+            let diagnostic = Diagnostic::new(span, format!("unknown clause `{name}`"));
             self.diagnostics.report(match nearest(name, self.clauses.iter().copied()) {
-                Some(near) => mistake.label(format!("did you mean `{near}`?")),
-                None => mistake.label("not known").help("`fclerk explain` lists all clauses"),
+                Some(near) => diagnostic.label(format!("did you mean `{near}`?")),
+                None => diagnostic.label("not known").help("`fclerk explain` lists all clauses"),
             });
         }
         clause
     }
 
     fn undeclared(&mut self, span: Range<usize>, message: String, near: Option<String>, how: &str) {
-        let mistake = Diagnostic::new(span, message);
-        let mistake = match near {
-            Some(near) => mistake.label(format!("did you mean `{near}`?")),
-            None => mistake.label("used here, declared nowhere"),
+        let diagnostic = Diagnostic::new(span, message);
+        let diagnostic = match near {
+            Some(near) => diagnostic.label(format!("did you mean `{near}`?")),
+            None => diagnostic.label("used here, declared nowhere"),
         };
-        self.diagnostics.missing(mistake.help(format!("it is declared in a table `{how}`")));
+        self.diagnostics.missing(diagnostic.help(format!("it is declared in a table `{how}`")));
     }
 
     fn severities(&mut self, node: &Node<'t>) {

@@ -15,15 +15,15 @@ const MOST: usize = 50;
 /// mistake is missed. Lengths stay, so places do.
 pub(super) fn without_broken_lines(text: &str) -> (String, Vec<Diagnostic>) {
     let mut clean = text.to_owned();
-    let mut mistakes: Vec<Diagnostic> = Vec::new();
-    while mistakes.len() < MOST {
+    let mut diagnostics: Vec<Diagnostic> = Vec::new();
+    while diagnostics.len() < MOST {
         let Err(error) = DeTable::parse(&clean) else { break };
         let span = error.span().unwrap_or(0..0);
         let line = line_at(&clean, span.start);
         let broken = clean.get(line.clone()).unwrap_or_default().to_owned();
         // An empty place, such as the end of a line, is shown by what stands before it.
         let span = if span.is_empty() { line.start.min(span.start)..line.end } else { span };
-        mistakes.push(told(&error, span, &broken, &clean));
+        diagnostics.push(told(&error, span, &broken, &clean));
         if broken.trim().is_empty() {
             // It is not this line; what follows can't be read.
             break;
@@ -35,7 +35,7 @@ pub(super) fn without_broken_lines(text: &str) -> (String, Vec<Diagnostic>) {
         };
         blank(&mut clean, line.start..end);
     }
-    (clean, mistakes)
+    (clean, diagnostics)
 }
 
 fn told(error: &toml::de::Error, span: Range<usize>, line: &str, text: &str) -> Diagnostic {

@@ -175,11 +175,12 @@ impl<'t> ContractParser<'t> {
         let Some(table) = self.diagnostics.table(node, "`parameters`") else { return Vec::new() };
         self.diagnostics.keys(table, "`parameters`", keys::PARAMETERS);
         let mut parameters = Vec::new();
-        for place in [ParameterLocation::Path, ParameterLocation::Query, ParameterLocation::Header]
+        for location in
+            [ParameterLocation::Path, ParameterLocation::Query, ParameterLocation::Header]
         {
-            let owner = format!("`{}`", place.name());
+            let owner = format!("`{}`", location.name());
             let named =
-                table.get(place.name()).and_then(|node| self.diagnostics.table(node, &owner));
+                table.get(location.name()).and_then(|node| self.diagnostics.table(node, &owner));
             for (key, node) in named.into_iter().flatten() {
                 let name = key.get_ref().to_string();
                 let (expression, otherwise) = match as_table(node) {
@@ -199,7 +200,7 @@ impl<'t> ContractParser<'t> {
                 let text = self.diagnostics.text(expression, &format!("the parameter `{name}`"));
                 let rule = text.and_then(|text| self.phrased(&text));
                 parameters.extend(rule.map(|rule| Parameter {
-                    location: place,
+                    location,
                     name,
                     optional: rule.optional,
                     rule: ParameterRule::Type(rule),

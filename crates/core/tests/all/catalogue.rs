@@ -54,7 +54,7 @@ fn every_example_gives_exactly_what_it_says() {
             let mut expected: Vec<_> = example
                 .findings
                 .iter()
-                .map(|(place, seen)| (clause.name, (*place).to_owned(), (*seen).to_owned()))
+                .map(|(location, seen)| (clause.name, (*location).to_owned(), (*seen).to_owned()))
                 .collect();
             expected.sort();
             if found != expected {

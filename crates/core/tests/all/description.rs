@@ -40,8 +40,9 @@ fn invalid(contract: &ErrorContract, body: &Value) -> Vec<String> {
     let request = format!("POST /v1/bookings\nContent-Type: application/json\n\n{body}");
     with(contract, &request, "HTTP/1.1 201 Created", |classified| {
         let invalid = classified.situations.invalid.iter();
-        let mut found: Vec<String> =
-            invalid.map(|place| format!("{} {}", place.pointer, place.kind.words())).collect();
+        let mut found: Vec<String> = invalid
+            .map(|location| format!("{} {}", location.pointer, location.kind.words()))
+            .collect();
         found.sort();
         found
     })

@@ -393,8 +393,8 @@ fn told(contract: &ErrorContract, headers: &[(&str, &str)], body: &str) -> Vec<D
 fn texts_from_the_inside_are_known_by_their_sort() {
     let wrong: Vec<String> = TOLD
         .iter()
-        .filter(|(sort, text)| found(text) != [*sort])
-        .map(|(sort, text)| format!("{sort:?}: {text:?}: {:?}", found(text)))
+        .filter(|(kind, text)| found(text) != [*kind])
+        .map(|(kind, text)| format!("{kind:?}: {text:?}: {:?}", found(text)))
         .collect();
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
 }

@@ -5,20 +5,20 @@ use faithful_clerk_check::clauses::{HARBOUR, check_exchange, exchange};
 use faithful_clerk_model::finding::Finding;
 
 /// What is found, as `clause at place: agreed / seen`.
-fn found(contract: &str, request: &str, answer: &str) -> Vec<Finding> {
+fn found(contract: &str, request: &str, response: &str) -> Vec<Finding> {
     let parsed = faithful_clerk_check::parse_contract(contract);
     let contract = parsed.contract.unwrap_or_else(|| panic!("{:#?}", parsed.diagnostics));
     // An example's text lives as long as the program; a few kilobytes in a test.
     let leak = |text: &str| -> &'static str { Box::leak(text.to_owned().into_boxed_str()) };
-    let exchange = exchange(1, leak(request), leak(answer));
+    let exchange = exchange(1, leak(request), leak(response));
     match classify(&exchange, &contract, Credentials::Recorded) {
         Classification::Excluded(reason) => panic!("excluded: {reason}"),
         Classification::Classified(classified) => check_exchange(&classified).findings,
     }
 }
 
-fn clauses(contract: &str, request: &str, answer: &str) -> Vec<&'static str> {
-    found(contract, request, answer).into_iter().map(|finding| finding.clause).collect()
+fn clauses(contract: &str, request: &str, response: &str) -> Vec<&'static str> {
+    found(contract, request, response).into_iter().map(|finding| finding.clause).collect()
 }
 
 fn problem(status: u16, body: &str) -> String {
@@ -87,7 +87,7 @@ fn of_one_fault_every_member_is_judged_for_itself() {
 fn invalid_fields_are_told_in_many_ways() {
     let errors = |list: &str| problem(422, &format!("{{{INVALID},\"errors\":{list}}}"));
     let two = r#"{"nights":99}"#;
-    for (body, answer, broken) in [
+    for (body, response, broken) in [
         (
             two,
             errors(r#"[{"pointer":"/nights","detail":"x"},{"pointer":"/vessel_id","detail":"x"}]"#),
@@ -140,7 +140,7 @@ fn invalid_fields_are_told_in_many_ways() {
         (two, problem(403, r#"{"title":"Forbidden"}"#), &["status.fits-situation"]),
         (two, "HTTP/1.1 302 Found\nLocation: /login".to_owned(), &["status.fits-situation"]),
     ] {
-        assert_eq!(clauses(HARBOUR, &booking(body), &answer), broken, "{body}: {answer}");
+        assert_eq!(clauses(HARBOUR, &booking(body), &response), broken, "{body}: {response}");
     }
 }
 
@@ -196,9 +196,9 @@ fn several_situations_hold_at_once_and_a_fault_for_any_is_right() {
 
 #[test]
 fn a_service_may_ask_who_is_there_before_it_looks_at_the_path() {
-    let answer = "HTTP/1.1 401 X\nWWW-Authenticate: Bearer\nContent-Type: application/problem+json\n\n{\"title\":\"Unauthorized\"}";
-    assert_eq!(clauses(HARBOUR, "GET /v1/nowhere", answer), [""; 0]);
-    assert_eq!(clauses(HARBOUR, "PUT /v1/berths/A-3", answer), [""; 0]);
+    let response = "HTTP/1.1 401 X\nWWW-Authenticate: Bearer\nContent-Type: application/problem+json\n\n{\"title\":\"Unauthorized\"}";
+    assert_eq!(clauses(HARBOUR, "GET /v1/nowhere", response), [""; 0]);
+    assert_eq!(clauses(HARBOUR, "PUT /v1/berths/A-3", response), [""; 0]);
 }
 
 #[test]
@@ -240,13 +240,13 @@ fn headers_are_judged_by_what_they_say() {
 
 #[test]
 fn successes_are_left_alone() {
-    for answer in [
+    for response in [
         "HTTP/1.1 200 OK\nContent-Type: application/json\n\n{\"statusCode\":7,\"trace\":\"goroutine 1 [running]:\"}",
         "HTTP/1.1 200 OK\nContent-Type: application/json\n\nnot looked at",
         "HTTP/1.1 200 OK",
         "HTTP/1.1 304 Not Modified",
     ] {
-        assert_eq!(clauses(HARBOUR, "GET /v1/berths/A-3", answer), [""; 0], "{answer}");
+        assert_eq!(clauses(HARBOUR, "GET /v1/berths/A-3", response), [""; 0], "{response}");
     }
     let page = "HTTP/1.1 200 OK\nContent-Type: application/json\n\n  <html>";
     assert_eq!(clauses(HARBOUR, "GET /v1/berths/A-3", page), ["media.matches-body"]);
@@ -303,8 +303,8 @@ fn deep_places_may_be_told_below_or_above_in_words() {
     let body = r#"{"vessel_id":"OB1234","nights":2,"crew":[{"name":"Ada"},{"name":""}],"contact":{"mail":7}}"#;
     let told = |first: &str, second: &str| {
         let errors = format!("[{{\"pointer\":{first}}},{{\"pointer\":{second}}}]");
-        let answer = problem(422, &format!("{{{INVALID},\"errors\":{errors}}}"));
-        found(&contract, &booking(body), &answer)
+        let response = problem(422, &format!("{{{INVALID},\"errors\":{errors}}}"));
+        found(&contract, &booking(body), &response)
             .into_iter()
             .map(|f| f.got.to_string())
             .collect::<Vec<_>>()
@@ -352,21 +352,21 @@ fn places_are_written_as_the_contract_says() {
         );
         problem(422, &format!("{{{INVALID},\"errors\":{errors}}}"))
     };
-    let agreed = "validation.location-style";
+    let expected = "validation.location-style";
     for (rule, first, second, broken) in [
         ("", "/vessel_id", "/contact", &[][..]),
         ("", "", "#/contact/mail", &[]),
-        ("pointer = \"plain\"", "/vessel_id", "#/contact", &[agreed]),
-        ("pointer = \"fragment\"", "/vessel_id", "#/contact", &[agreed]),
+        ("pointer = \"plain\"", "/vessel_id", "#/contact", &[expected]),
+        ("pointer = \"fragment\"", "/vessel_id", "#/contact", &[expected]),
         ("missing = \"itself\"", "/vessel_id", "/contact", &[]),
-        ("missing = \"itself\"", "", "/contact", &[agreed]),
+        ("missing = \"itself\"", "", "/contact", &[expected]),
         ("missing = \"parent\"", "", "/contact", &[]),
-        ("missing = \"parent\"", "/vessel_id", "/contact", &[agreed]),
+        ("missing = \"parent\"", "/vessel_id", "/contact", &[expected]),
         ("one-of = \"whole\"", "/vessel_id", "/contact", &[]),
-        ("one-of = \"whole\"", "/vessel_id", "/contact/mail", &[agreed]),
+        ("one-of = \"whole\"", "/vessel_id", "/contact/mail", &[expected]),
         ("one-of = \"by kind\"", "/vessel_id", "/contact/kind", &[]),
-        ("one-of = \"by kind\"", "/vessel_id", "/contact/mail", &[agreed]),
-        ("one-of = \"by kind\"", "/vessel_id", "/contact", &[agreed]),
+        ("one-of = \"by kind\"", "/vessel_id", "/contact/mail", &[expected]),
+        ("one-of = \"by kind\"", "/vessel_id", "/contact", &[expected]),
     ] {
         let contract = base.replacen(
             "[shape.invalid-request]",
@@ -409,8 +409,8 @@ fn a_success_about_errors_is_no_error() {
         r#"{"id":7,"state":"failed","error":"disk full"}"#,
         r#"{"id":7,"amount":12,"success":false}"#,
     ] {
-        let answer = format!("HTTP/1.1 200 OK\nContent-Type: application/json\n\n{body}");
-        assert_eq!(clauses(HARBOUR, "GET /v1/berths/A-3", &answer), [""; 0], "{body}");
+        let response = format!("HTTP/1.1 200 OK\nContent-Type: application/json\n\n{body}");
+        assert_eq!(clauses(HARBOUR, "GET /v1/berths/A-3", &response), [""; 0], "{body}");
     }
 }
 
@@ -424,9 +424,9 @@ fn a_success_that_is_an_error_is_found() {
         r#"{"errors":[{"message":"no"}],"data":null}"#,
         r#"{"status":404,"error":"Not Found","timestamp":"2031-04-05T06:07:08Z","path":"/v1/berths/Z-99"}"#,
     ] {
-        let answer = format!("HTTP/1.1 200 OK\nContent-Type: application/json\n\n{body}");
+        let response = format!("HTTP/1.1 200 OK\nContent-Type: application/json\n\n{body}");
         assert_eq!(
-            clauses(HARBOUR, "GET /v1/berths/Z-99", &answer),
+            clauses(HARBOUR, "GET /v1/berths/Z-99", &response),
             ["success.no-error-inside"],
             "{body}"
         );
@@ -443,13 +443,13 @@ fn what_cannot_be_accepted_is_refused_only_where_that_is_agreed() {
     let request = "GET /v1/berths/A-3\nAccept: text/csv";
     let berth = "HTTP/1.1 200 OK\nContent-Type: application/json\n\n{\"id\":\"A-3\"}";
     assert_eq!(clauses(&contract, request, berth), [""; 0]);
-    let agreed = contract.replace(
+    let expected = contract.replace(
         "[everywhere]\nfaults = [",
         "[fault.no-such-form]\nstatus = 406\n when = [\"not-acceptable\"]\n[everywhere]\nfaults = [\"no-such-form\", ",
     );
-    assert_eq!(clauses(&agreed, request, berth), ["situation.requires-error"]);
+    assert_eq!(clauses(&expected, request, berth), ["situation.requires-error"]);
     let any = "GET /v1/berths/A-3\nAccept: text/csv, application/*;q=0.1";
-    assert_eq!(clauses(&agreed, any, berth), [""; 0]);
+    assert_eq!(clauses(&expected, any, berth), [""; 0]);
 }
 
 /// Where the contract says where the words of an error stand, blank ones are found there.
@@ -477,9 +477,9 @@ fn a_case_that_expects_a_success_admits_no_fault() {
     let contract = format!(
         "{HARBOUR}\n[case.known-berth]\nrequest = \"GET /berths/A-3\"\nexpect = \"success\"\n"
     );
-    let answer = problem(404, &format!("{{{NONE},\"status\":404}}"));
-    assert_eq!(clauses(&contract, GET, &answer), [""; 0]);
-    let found = found(&contract, "GET /v1/berths/A-3", &answer);
+    let response = problem(404, &format!("{{{NONE},\"status\":404}}"));
+    assert_eq!(clauses(&contract, GET, &response), [""; 0]);
+    let found = found(&contract, "GET /v1/berths/A-3", &response);
     assert_eq!(found[0].clause, "status.fits-situation");
     assert_eq!(
         found[0].expected.to_string(),

@@ -235,29 +235,29 @@ fn bodies(
 }
 
 fn of_body(difference: ShapeDifference, is_error: bool, between: ComparisonKind) -> Change {
-    let ShapeDifference { pointer: place, kind: how, usual, here } = difference;
+    let ShapeDifference { pointer: location, kind: how, usual, here } = difference;
     let worse = if is_error { Grade::Changed } else { Grade::Regressed };
     // Of two times, a member more breaks nobody; of two environments, one has it and the other has not.
     let more = if between == ComparisonKind::Versions { Grade::Changed } else { worse };
     match how {
-        DifferenceKind::Missing => Change::at(worse, "no longer has", place, ""),
-        DifferenceKind::Added => Change::at(more, "also has", place, ""),
-        DifferenceKind::OtherType if place.is_empty() => {
+        DifferenceKind::Missing => Change::at(worse, "no longer has", location, ""),
+        DifferenceKind::Added => Change::at(more, "also has", location, ""),
+        DifferenceKind::OtherType if location.is_empty() => {
             Change::new(worse, format!("has another body type: {here} instead of {usual}"))
         }
         DifferenceKind::OtherType => {
             let rest = format!(": {here} instead of {usual}");
-            Change::at(worse, "has another JSON type at", place, rest)
+            Change::at(worse, "has another JSON type at", location, rest)
         }
     }
 }
 
 fn said(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Change>) {
-    for (place, one) in &before.stable {
+    for (location, one) in &before.stable {
         // The body's own status follows the status line.
         let follows = *one == before.status.to_string()
-            && after.stable.get(place).is_some_and(|other| *other == after.status.to_string());
-        if let Some(other) = after.stable.get(place).filter(|other| *other != one && !follows) {
+            && after.stable.get(location).is_some_and(|other| *other == after.status.to_string());
+        if let Some(other) = after.stable.get(location).filter(|other| *other != one && !follows) {
             let mends = *one != before.status.to_string()
                 && *other == after.status.to_string()
                 && one.parse::<u16>().is_ok();
@@ -265,7 +265,7 @@ fn said(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Cha
             found.push(Change::at(
                 grade,
                 "has another",
-                place,
+                location,
                 format!(": \"{other}\" instead of \"{one}\""),
             ));
         }
@@ -367,16 +367,16 @@ fn findings(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec
         Severity::Breach | Severity::Warning => grade,
         Severity::Note => Grade::Changed,
     };
-    for ((clause, place), severity) in &before.findings {
-        if !after.findings.contains_key(&(*clause, place.clone())) {
+    for ((clause, location), severity) in &before.findings {
+        if !after.findings.contains_key(&(*clause, location.clone())) {
             let grade = serious(severity, Grade::Fixed);
-            found.push(Change::at(grade, "fixed finding:", *clause, format!(" at {place}")));
+            found.push(Change::at(grade, "fixed finding:", *clause, format!(" at {location}")));
         }
     }
-    for ((clause, place), severity) in &after.findings {
-        if !before.findings.contains_key(&(*clause, place.clone())) {
+    for ((clause, location), severity) in &after.findings {
+        if !before.findings.contains_key(&(*clause, location.clone())) {
             let grade = serious(severity, Grade::Regressed);
-            found.push(Change::at(grade, "new finding:", *clause, format!(" at {place}")));
+            found.push(Change::at(grade, "new finding:", *clause, format!(" at {location}")));
         }
     }
 }

@@ -46,8 +46,8 @@ pub(super) fn identity(
     row: &ResponseSignature,
 ) -> Option<FaultIdentity> {
     let status = row.status.filter(|status| *status >= 400)?;
-    let sort = match &row.body {
-        ObservedBody::Error((sort, _)) | ObservedBody::Many(sort) => *sort,
+    let kind = match &row.body {
+        ObservedBody::Error((kind, _)) | ObservedBody::Many(kind) => *kind,
         _ if status == 422 => ErrorCategory::Validation,
         _ => ErrorCategory::Other,
     };
@@ -59,7 +59,7 @@ pub(super) fn identity(
     if let Some((code, _)) = &row.stable.code {
         return Some(FaultIdentity::Code(code.clone()));
     }
-    Some(FaultIdentity::Status(status, sort, location.status))
+    Some(FaultIdentity::Status(status, kind, location.status))
 }
 
 /// All faults that were seen, by identity, with names that differ.
@@ -127,8 +127,8 @@ fn named(faults: &mut BTreeMap<FaultIdentity, ObservedFault>) {
                 Some(title) if fault.titles.len() == 1 => plain(title),
                 _ => plain(&format!("code-{code}")),
             },
-            FaultIdentity::Status(status, sort, standing) => {
-                usual_name(*status, *sort, *standing, fault)
+            FaultIdentity::Status(status, kind, standing) => {
+                usual_name(*status, *kind, *standing, fault)
             }
         };
         let mut name = wish.clone();
@@ -143,11 +143,11 @@ fn named(faults: &mut BTreeMap<FaultIdentity, ObservedFault>) {
 
 fn usual_name(
     status: u16,
-    sort: ErrorCategory,
+    kind: ErrorCategory,
     standing: EndpointStatus,
     fault: &ObservedFault,
 ) -> String {
-    let name = match (status, sort) {
+    let name = match (status, kind) {
         (_, ErrorCategory::Validation) => "invalid-request",
         (400, _) if fault.causes.malformed > 0 => "malformed",
         (400, _) => "bad-request",

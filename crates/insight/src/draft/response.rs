@@ -67,8 +67,8 @@ fn answer(
     classified: Option<&Classified<'_>>,
 ) -> ExpectedResponse {
     let mut headers = Vec::new();
-    let agreed = fault.media.as_deref().or(contract.error.media.as_deref());
-    if let Some(media) = agreed {
+    let expected = fault.media.as_deref().or(contract.error.media.as_deref());
+    if let Some(media) = expected {
         headers.push(("Content-Type".to_owned(), media.to_owned()));
     }
     match fault.status {
@@ -96,7 +96,7 @@ fn answer(
         };
         headers.push((name.clone(), value));
     }
-    let is_json = agreed.is_none_or(|media| media::is_json(&media::essence(media)));
+    let is_json = expected.is_none_or(|media| media::is_json(&media::essence(media)));
     let shape = fault.shape.or(contract.error.shape).and_then(|id| contract.shapes.get(id));
     ExpectedResponse {
         fault: fault.name.clone(),
@@ -194,7 +194,7 @@ fn entry(
     shape: &Shape,
     location: &str,
     at: ViolationSubject,
-    sort: MismatchKind,
+    kind: MismatchKind,
     words: &str,
 ) -> Value {
     let Value::Object(mut members) = value else { return value };
@@ -217,7 +217,7 @@ fn entry(
         } else if is_reason && matches!(member.constrained.name, TypeName::String) {
             members.insert(member.name.clone(), Value::from(words));
         } else if let TypeName::OneOf(values) = &member.constrained.name {
-            let wish = folded(&sort.words().replace(' ', "_"));
+            let wish = folded(&kind.words().replace(' ', "_"));
             let fits = |value: &&Value| {
                 value
                     .as_str()

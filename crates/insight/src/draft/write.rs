@@ -22,13 +22,13 @@ pub struct Draft {
 #[must_use]
 pub fn draft(survey: &Survey, names: RecordingNames<'_>, openapi: Option<&str>) -> Draft {
     let base = ServiceBase::of(survey);
-    let places: Vec<&SurveyedEndpoint> =
+    let locations: Vec<&SurveyedEndpoint> =
         survey.endpoints.iter().filter(|location| base.has(location)).collect();
     let mut writer = DraftWriter {
         survey,
         names,
-        faults: faults(&places),
-        places,
+        faults: faults(&locations),
+        places: locations,
         base,
         text: String::new(),
         decide: Vec::new(),

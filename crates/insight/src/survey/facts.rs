@@ -118,7 +118,7 @@ impl ResponseSignature {
     fn shorter(self) -> Self {
         match (self.told_apart_by(), &self.body) {
             (3, _) => Self { stable: StableMembers::default(), ..self },
-            (2, ObservedBody::Error((sort, _))) => Self { body: ObservedBody::Many(*sort), ..self },
+            (2, ObservedBody::Error((kind, _))) => Self { body: ObservedBody::Many(*kind), ..self },
             _ => Self { media: Some(MANY_MEDIA.to_owned()), ..self },
         }
     }

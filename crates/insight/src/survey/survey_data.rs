@@ -141,8 +141,8 @@ impl<'c> SurveyData<'c> {
 
     /// Adds what another worker gathered.
     pub fn add(&mut self, other: Self) {
-        for (place, facts) in other.declared {
-            self.declared.entry(place).or_default().add(facts);
+        for (location, facts) in other.declared {
+            self.declared.entry(location).or_default().add(facts);
         }
         for (origin, node) in other.origins {
             self.origin(origin).add(node);
@@ -150,8 +150,8 @@ impl<'c> SurveyData<'c> {
         for (key, group) in other.groups {
             self.group(key, group);
         }
-        for (sort, group) in other.many {
-            self.many.entry(sort).or_default().add(group);
+        for (kind, group) in other.many {
+            self.many.entry(kind).or_default().add(group);
         }
         for (reason, count) in other.excluded {
             *self.excluded.entry(reason).or_default() += count;
@@ -179,9 +179,9 @@ impl<'c> SurveyData<'c> {
         self.groups.entry(key).or_default().add(group);
         // Which groups are kept does not depend on the order in which they came.
         if self.groups.len() > MOST_GROUPS
-            && let Some(((sort, _), group)) = self.groups.pop_last()
+            && let Some(((kind, _), group)) = self.groups.pop_last()
         {
-            self.many.entry(sort).or_default().add(group);
+            self.many.entry(kind).or_default().add(group);
         }
     }
 
@@ -237,8 +237,8 @@ impl Visitor for SurveyData<'_> {
         let method = exchange.request.method.as_ref();
         let declared = classified.and_then(|classified| declared_at(classified, contract));
         if let Some(endpoint) = declared {
-            let place = (endpoint.path.clone(), method.to_owned());
-            return self.declared.entry(place).or_default().add(facts);
+            let location = (endpoint.path.clone(), method.to_owned());
+            return self.declared.entry(location).or_default().add(facts);
         }
         let segments: Vec<&str> = way.segments.iter().map(String::as_str).collect();
         let node = PathNode::of(&segments, method, facts);

@@ -196,7 +196,7 @@ impl<'p> CheckPageBuilder<'p, '_> {
             let counts: Vec<String> = group
                 .severities
                 .iter()
-                .map(|(weight, count)| counted(*count, weight.name()))
+                .map(|(severity, count)| counted(*count, severity.name()))
                 .collect();
             let findings: Vec<_> =
                 group.new.iter().take(left).map(|of| self.finding(of, &mut seen)).collect();
@@ -332,12 +332,12 @@ fn waivers<'p>(report: &CheckReport<'p>) -> Vec<HtmlWaiver<'p>> {
             Some(StaleWaiver::Expired) => "expired: a breach",
             Some(StaleWaiver::Unused) => "covers nothing, and can go",
         };
-        let place =
+        let location =
             waiver.row.as_ref().map_or("everywhere".to_owned(), |row| row.name(report.contract));
         let until = waiver.until.to_string();
         HtmlWaiver {
             clause: waiver.clause,
-            endpoint: place,
+            endpoint: location,
             reason: &waiver.reason,
             until,
             validity: state,

@@ -130,15 +130,16 @@ fn shape(exchange: &Exchange<'_>) -> Option<Vec<TreeLine>> {
 }
 
 /// The agreed shape and the one that was seen.
-fn beside(agreed: Option<&Value>, seen: Option<&[TreeLine]>) -> Vec<blocks::HtmlShape> {
-    let (Some(agreed), Some(seen)) = (agreed, seen) else { return Vec::new() };
-    let agreed = tree(&InferredShape::of(agreed, &DataLocations::default()));
-    if shape_tree::beside(&agreed, seen).iter().all(|(differs, _)| *differs == LineDifference::No) {
+fn beside(expected: Option<&Value>, seen: Option<&[TreeLine]>) -> Vec<blocks::HtmlShape> {
+    let (Some(expected), Some(seen)) = (expected, seen) else { return Vec::new() };
+    let expected = tree(&InferredShape::of(expected, &DataLocations::default()));
+    if shape_tree::beside(&expected, seen).iter().all(|(differs, _)| *differs == LineDifference::No)
+    {
         return Vec::new();
     }
     let drawn = |says: &str, tree| AnnotatedShape { head: vec![plain(says)], tree };
     blocks::side_by_side(&[
-        drawn("as it should have been", agreed),
+        drawn("as it should have been", expected),
         drawn("as it was", seen.to_vec()),
     ])
 }

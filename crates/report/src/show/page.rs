@@ -264,8 +264,8 @@ fn headers(
     lines.extend(missing.flat_map(|(finding, _)| found(finding)));
 }
 
-fn tone(weight: Severity) -> Tone {
-    match weight {
+fn tone(severity: Severity) -> Tone {
+    match severity {
         Severity::Breach => Tone::Bad,
         Severity::Warning => Tone::Doubt,
         Severity::Note => Tone::Code,
@@ -344,7 +344,7 @@ fn expected(
     if situations.is_empty() {
         page.item(vec![plain("the request is valid, as far as it shows")]);
     }
-    let (faults, answer) = expected_response(classified);
+    let (faults, response) = expected_response(classified);
     match faults.as_slice() {
         [] if situations.is_empty() => {
             let success: Vec<String> =
@@ -363,11 +363,11 @@ fn expected(
         ]);
         return None;
     }
-    answer
+    response
 }
 
-fn drafted(answer: &ExpectedResponse) -> Vec<PageLine> {
-    let ExpectedResponse { fault: _, status, phrase, headers, body: value } = answer;
+fn drafted(response: &ExpectedResponse) -> Vec<PageLine> {
+    let ExpectedResponse { fault: _, status, phrase, headers, body: value } = response;
     let mut lines = vec![line(2, vec![toned(Tone::Strong, format!("{status} {phrase}"))])];
     for (name, value) in headers {
         lines.push(line(2, vec![toned(Tone::Faint, format!("{name}: ")), plain(value)]));

@@ -58,7 +58,7 @@ pub fn json(view: &ExchangeView<'_>) -> Result<String, serde_json::Error> {
         ContractView::Nothing => {}
         ContractView::Excluded(reason) => wire["excluded"] = json!(reason),
         ContractView::Checked(classified, findings) => {
-            let (faults, agreed) = expected_response(classified);
+            let (faults, expected) = expected_response(classified);
             wire["endpoint"] = json!(classified.endpoint().map(Endpoint::name));
             wire["situations"] = recognised(classified)
                 .iter()
@@ -66,7 +66,7 @@ pub fn json(view: &ExchangeView<'_>) -> Result<String, serde_json::Error> {
                 .collect();
             wire["findings"] = findings.iter().map(finding).collect();
             wire["faults"] = json!(faults);
-            wire["expected"] = agreed.map_or(Value::Null, |answer| drafted(&answer));
+            wire["expected"] = expected.map_or(Value::Null, |answer| drafted(&answer));
         }
     }
     pretty(&wire)
@@ -88,10 +88,10 @@ fn body(content: &BodyContent<'_>) -> Value {
 fn finding(finding: &Finding) -> Value {
     let Finding {
         clause,
-        severity: weight,
+        severity,
         address: _,
-        location: place,
-        expected: agreed,
+        location,
+        expected,
         got: seen,
         because,
         not_checked,
@@ -99,17 +99,17 @@ fn finding(finding: &Finding) -> Value {
     } = finding;
     json!({
         "clause": clause,
-        "severity": weight.name(),
-        "location": place.to_string(),
-        "expected": agreed.to_string(),
+        "severity": severity.name(),
+        "location": location.to_string(),
+        "expected": expected.to_string(),
         "got": seen.to_string(),
         "because": because.as_ref().map(ToString::to_string),
         "not_checked": not_checked.as_ref().map(ToString::to_string),
     })
 }
 
-fn drafted(answer: &ExpectedResponse) -> Value {
-    let ExpectedResponse { fault, status, phrase: _, headers, body } = answer;
+fn drafted(response: &ExpectedResponse) -> Value {
+    let ExpectedResponse { fault, status, phrase: _, headers, body } = response;
     let pair = |(name, value): &(String, String)| json!({"name": name, "value": value});
     json!({
         "fault": fault,

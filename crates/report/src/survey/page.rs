@@ -51,11 +51,11 @@ pub(super) fn page(survey: &Survey, names: RecordingNames<'_>) -> Page {
     if !others.is_empty() {
         page.text(vec![plain(format!("Without a shape: {}", others.join(", ")))]);
     }
-    for (sort, group) in &survey.many {
+    for (kind, group) in &survey.many {
         page.text(vec![plain(format!(
             "{} of {} have too many different shapes to be told apart.",
             counted(group.seen.count, "response"),
-            title(*sort).to_lowercase(),
+            title(*kind).to_lowercase(),
         ))]);
     }
     judgements(&mut page, survey, names);
@@ -95,8 +95,8 @@ fn beside(survey: &Survey) -> Vec<String> {
 }
 
 fn judgements(page: &mut Page, survey: &Survey, names: RecordingNames<'_>) {
-    for sort in [ErrorCategory::Other, ErrorCategory::Validation] {
-        if let Some(judgement) = survey.judgement(sort) {
+    for kind in [ErrorCategory::Other, ErrorCategory::Validation] {
+        if let Some(judgement) = survey.judgement(kind) {
             judged(page, survey, &judgement, names);
         }
     }
@@ -183,8 +183,8 @@ pub(super) fn words(standing: EndpointStatus) -> &'static str {
     }
 }
 
-fn title(sort: ErrorCategory) -> &'static str {
-    match sort {
+fn title(kind: ErrorCategory) -> &'static str {
+    match kind {
         ErrorCategory::Validation => "Validation errors",
         ErrorCategory::Other => "Errors in general",
     }

@@ -16,7 +16,7 @@ use crate::json::{pretty, reasons, unreadable};
 /// Only if serde can't write what is text, numbers and lists.
 pub fn json(survey: &Survey, names: RecordingNames<'_>) -> Result<String, serde_json::Error> {
     let results =
-        [ErrorCategory::Other, ErrorCategory::Validation].map(|sort| survey.judgement(sort));
+        [ErrorCategory::Other, ErrorCategory::Validation].map(|kind| survey.judgement(kind));
     let judgement = |judgement: &ErrorComparison| {
         json!({
             "of": of(judgement.category),
@@ -85,7 +85,7 @@ fn deviation(survey: &Survey, deviation: &Deviation, names: RecordingNames<'_>) 
         "count": deviation.seen.count,
         "addresses": names.each(&deviation.seen.first),
         "endpoints": locations
-            .map(|(place, statuses)| json!({"endpoint": place, "statuses": statuses}))
+            .map(|(location, statuses)| json!({"endpoint": location, "statuses": statuses}))
             .collect::<Vec<_>>(),
         "differences": deviation.differences.iter().map(difference).collect::<Vec<_>>(),
     })
@@ -99,8 +99,8 @@ fn name<'s>(survey: &'s Survey, body: &SurveyedBody) -> &'s str {
     }
 }
 
-fn of(sort: ErrorCategory) -> &'static str {
-    match sort {
+fn of(kind: ErrorCategory) -> &'static str {
+    match kind {
         ErrorCategory::Validation => "validation",
         ErrorCategory::Other => "other",
     }
@@ -108,11 +108,11 @@ fn of(sort: ErrorCategory) -> &'static str {
 
 /// A difference between two forms.
 pub(crate) fn difference(difference: &ShapeDifference) -> Value {
-    let ShapeDifference { pointer: place, kind: how, usual, here } = difference;
+    let ShapeDifference { pointer: location, kind: how, usual, here } = difference;
     let how = match how {
         DifferenceKind::Missing => "missing",
         DifferenceKind::Added => "added",
         DifferenceKind::OtherType => "other-type",
     };
-    json!({"pointer": place, "kind": how, "usual": usual, "here": here})
+    json!({"pointer": location, "kind": how, "usual": usual, "here": here})
 }

@@ -17,7 +17,7 @@ pub(super) fn findings(report: &CheckReport<'_>, theme: Theme) -> String {
 }
 
 fn text(group: &FindingGroup<'_>, report: &CheckReport<'_>, theme: Theme) -> String {
-    let counts = group.severities.iter().map(|(weight, count)| counted(*count, weight.name()));
+    let counts = group.severities.iter().map(|(severity, count)| counted(*count, severity.name()));
     let known = report.baseline.filter(|_| group.known_count > 0);
     let known = known.map(|_| format!("{} known", group.known_count));
     let counts: Vec<String> = counts.chain(known).collect();

@@ -78,7 +78,7 @@ pub(crate) fn sum_words(report: &CheckReport<'_>) -> String {
     if ledger.unreadable.count > 0 {
         exchanges.push(format!("{} unreadable", ledger.unreadable.count));
     }
-    let weights: Vec<String> = [Severity::Breach, Severity::Warning, Severity::Note]
+    let severities: Vec<String> = [Severity::Breach, Severity::Warning, Severity::Note]
         .into_iter()
         .map(|severity| (severity, ledger.count(severity)))
         .filter(|(severity, count)| *severity == Severity::Breach || *count > 0)
@@ -93,7 +93,7 @@ pub(crate) fn sum_words(report: &CheckReport<'_>) -> String {
     format!(
         "{}; {}{waived}; {kept} of {tried} clauses met",
         exchanges.join(", "),
-        weights.join(", "),
+        severities.join(", "),
     )
 }
 

@@ -66,7 +66,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         _ => return ClauseOutcome::NotApplicable,
     }
-    let place = Location::Pointer(pointer(classified));
+    let location = Location::Pointer(pointer(classified));
     let Some(code) = code_of(classified) else {
         // A fault that has no code has none to show; and what an agreed shape asks for is
         // `shape.declared`'s.
@@ -74,7 +74,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         if asks || classified.fault().is_some_and(|fault| fault.code.is_none()) {
             return ClauseOutcome::NotApplicable;
         }
-        findings.add(place, Expected::Code, Got::Nothing);
+        findings.add(location, Expected::Code, Got::Nothing);
         return ClauseOutcome::Met;
     };
     let number = code.parse::<i64>().ok();
@@ -82,11 +82,11 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if codes.range.as_ref().is_some_and(|range| !in_range(range)) {
         let range = codes.range.as_ref().map(|range| (*range.start(), *range.end()));
         let (least, most) = range.unwrap_or_default();
-        findings.add(place, Expected::CodeInRange(least, most), Got::Code(code));
+        findings.add(location, Expected::CodeInRange(least, most), Got::Code(code));
     } else if !codes.catalogue.is_empty()
         && !codes.catalogue.iter().any(|(known, _)| *known == code)
     {
-        findings.add(place, Expected::DeclaredCode, Got::Code(code));
+        findings.add(location, Expected::DeclaredCode, Got::Code(code));
     }
     ClauseOutcome::Met
 }

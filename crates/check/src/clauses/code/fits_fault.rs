@@ -66,9 +66,9 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     }
     if code != fault.code {
         let text = fault.code.clone().unwrap_or_default();
-        let place = Location::Pointer(pointer(classified));
+        let location = Location::Pointer(pointer(classified));
         let expected = Expected::FaultText(vec![FaultText { text, fault: fault.name.clone() }]);
-        findings.add(place, expected, code.map_or(Got::Nothing, Got::Code));
+        findings.add(location, expected, code.map_or(Got::Nothing, Got::Code));
     }
     ClauseOutcome::Met
 }

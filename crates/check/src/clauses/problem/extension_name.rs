@@ -41,9 +41,9 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
             ClauseOutcome::NotChecked
         };
     };
-    let mut judged = ClauseOutcome::NotApplicable;
+    let mut outcome = ClauseOutcome::NotApplicable;
     for name in members.keys().filter(|name| !STANDARD.contains(&name.as_str())) {
-        judged = ClauseOutcome::Met;
+        outcome = ClauseOutcome::Met;
         let letters = name.bytes().all(|b| b.is_ascii_alphanumeric() || b == b'_');
         let starts = name.starts_with(|c: char| c.is_ascii_alphabetic());
         if !letters || !starts || name.chars().count() < 3 {
@@ -51,5 +51,5 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
             findings.add(location, Expected::ExtensionName, Got::Member(name.clone()));
         }
     }
-    judged
+    outcome
 }

@@ -41,15 +41,15 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }
-    let mut judged = ClauseOutcome::NotApplicable;
+    let mut outcome = ClauseOutcome::NotApplicable;
     for entry in classified.reported_fields() {
         let Some(code) = &entry.code else { continue };
-        judged = ClauseOutcome::Met;
+        outcome = ClauseOutcome::Met;
         if !codes.contains(code) {
             let expected = Expected::ViolationCode(codes.clone());
             let location = Location::Pointer(entry.entry.clone());
             findings.add(location, expected, Got::ViolationCode(code.clone()));
         }
     }
-    judged
+    outcome
 }

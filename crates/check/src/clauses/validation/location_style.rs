@@ -47,10 +47,10 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }
-    let mut judged = ClauseOutcome::NotApplicable;
+    let mut outcome = ClauseOutcome::NotApplicable;
     for entry in classified.reported_fields() {
         let Some(location) = &entry.location else { continue };
-        judged = ClauseOutcome::Met;
+        outcome = ClauseOutcome::Met;
         let expected = wrong_form(rule, entry.form);
         let invalid = classified.situations.invalid.iter();
         let wrong = || invalid.filter_map(|m| wrong_place(rule, m, entry, classified)).next();
@@ -59,7 +59,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
             findings.add(Location::Pointer(entry.pointer.clone()), expected, got);
         }
     }
-    judged
+    outcome
 }
 
 fn wrong_form(rule: &ValidationErrorRule, form: LocationForm) -> Option<Expected> {
@@ -77,19 +77,19 @@ fn wrong_place(
     entry: &ReportedField,
     classified: &Classified<'_>,
 ) -> Option<Expected> {
-    let place = tokens(&mismatch.pointer)?;
-    let is_itself = entry.steps == place;
+    let location = tokens(&mismatch.pointer)?;
+    let is_itself = entry.steps == location;
     let asked = match mismatch.kind {
         MismatchKind::Missing => rule.missing,
         MismatchKind::Unknown => rule.unknown,
         MismatchKind::Choice => {
             return match &rule.one_of {
-                ChoicePointer::Value if entry.is_at_or_below(&place) && !is_itself => {
+                ChoicePointer::Value if entry.is_at_or_below(&location) && !is_itself => {
                     Some(Expected::WholeChoice(Pointer::new(&mismatch.pointer)))
                 }
-                ChoicePointer::Discriminator(member) if entry.is_at_or_below(&place) => {
+                ChoicePointer::Discriminator(member) if entry.is_at_or_below(&location) => {
                     let (last, parent) = entry.steps.split_last()?;
-                    let is_agreed = last == member && parent == place;
+                    let is_agreed = last == member && parent == location;
                     (!is_agreed).then(|| Expected::Discriminator(member.clone()))
                 }
                 ChoicePointer::Either | ChoicePointer::Value | ChoicePointer::Discriminator(_) => {
@@ -99,11 +99,11 @@ fn wrong_place(
         }
         _ => return None,
     };
-    let (field, parent) = place.split_last()?;
+    let (field, parent) = location.split_last()?;
     match asked {
         Placement::Parent if is_itself => Some(Expected::ParentObject),
         Placement::Member if entry.steps == parent && mentions(&entry.words, field) => {
-            let told = classified.reported_fields().iter().any(|other| other.steps == place);
+            let told = classified.reported_fields().iter().any(|other| other.steps == location);
             (!told).then(|| Expected::MemberItself(Pointer::new(&mismatch.pointer)))
         }
         Placement::Parent | Placement::Member | Placement::Either => None,

@@ -47,7 +47,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let invalid: Vec<Vec<String>> =
         situations.invalid.iter().filter_map(|place| tokens(&place.pointer)).collect();
     let whole = classified.contract.validation_errors.root.as_deref();
-    let mut judged = ClauseOutcome::NotApplicable;
+    let mut outcome = ClauseOutcome::NotApplicable;
     for entry in classified.reported_fields() {
         let Some(first) = entry.steps.first().filter(|_| entry.location.is_some()) else {
             continue;
@@ -58,7 +58,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         if !known || entry.form == LocationForm::Parameter || entry.location.as_deref() == whole {
             continue;
         }
-        judged = ClauseOutcome::Met;
+        outcome = ClauseOutcome::Met;
         let tells = |place: &Vec<String>| entry.is_at_or_below(place) || entry.is_above(place);
         if !invalid.iter().any(tells) {
             let invalid = situations.invalid.iter().map(|m| Pointer::new(&m.pointer)).collect();
@@ -67,5 +67,5 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
             findings.add(location, Expected::InvalidLocation(invalid), got);
         }
     }
-    judged
+    outcome
 }

@@ -29,7 +29,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if let ParsedBody::Unknown(_) = classified.body() {
         return ClauseOutcome::NotChecked;
     }
-    let mut judged = ClauseOutcome::NotApplicable;
+    let mut outcome = ClauseOutcome::NotApplicable;
     for entry in classified.reported_fields() {
         let Some(location) = &entry.location else { continue };
         let is_meant = entry.is_pointer
@@ -38,11 +38,11 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         if !is_meant || (!entry.is_pointer && location.len() < 2) {
             continue;
         }
-        judged = ClauseOutcome::Met;
+        outcome = ClauseOutcome::Met;
         if !is_pointer(location) {
             let got = Got::quoted(location);
             findings.add(Location::Pointer(entry.pointer.clone()), Expected::JsonPointer, got);
         }
     }
-    judged
+    outcome
 }

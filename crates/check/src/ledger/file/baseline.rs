@@ -49,7 +49,7 @@ impl Baseline {
 
     /// Were there findings of that clause in that row that were only counted?
     #[must_use]
-    pub fn knows_more(&self, row: &str, clause: &str, weight: Severity) -> bool {
-        self.more.contains(&(row.to_owned(), clause.to_owned(), weight.name().to_owned()))
+    pub fn knows_more(&self, row: &str, clause: &str, severity: Severity) -> bool {
+        self.more.contains(&(row.to_owned(), clause.to_owned(), severity.name().to_owned()))
     }
 }

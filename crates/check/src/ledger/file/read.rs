@@ -105,8 +105,8 @@ impl LedgerReader {
             ledger.grid.insert((self.row(&cell.row)?, column(cell.situation.as_deref())?), sum);
         }
         for of in &file.findings {
-            let place = (self.row(&of.row)?, named(&of.clause)?);
-            ledger.findings.insert(place, self.entries(&of.entries)?);
+            let location = (self.row(&of.row)?, named(&of.clause)?);
+            ledger.findings.insert(location, self.entries(&of.entries)?);
         }
         for (name, tally) in &file.clauses {
             if let Some(sum) = ledger.clauses.of(named(name)?) {

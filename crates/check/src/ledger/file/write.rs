@@ -101,10 +101,10 @@ impl Ledger {
             for (key, entry) in &entries.kept {
                 fingerprints.entry(fingerprint(&row, key)).or_default().0 += entry.count;
             }
-            more.extend(entries.more.keys().map(|weight| WireMore {
+            more.extend(entries.more.keys().map(|severity| WireMore {
                 row: row.clone(),
                 clause: (*clause).to_owned(),
-                severity: weight.name().to_owned(),
+                severity: severity.name().to_owned(),
             }));
         }
         for (at, stale) in &whole.stale {
@@ -117,10 +117,10 @@ impl Ledger {
 
     fn compared(&self, contract: &ErrorContract) -> Vec<WireObservedValues> {
         let subjects = self.compared.iter().map(|(clause, subject, values)| {
-            let values = values.iter().map(|((part, value), places)| WireValue {
+            let values = values.iter().map(|((part, value), locations)| WireValue {
                 part: part.clone(),
                 value: value.clone(),
-                locations: places
+                locations: locations
                     .iter()
                     .map(|((row, column, at), entry)| WireSeen {
                         row: row.name(contract),
@@ -149,7 +149,10 @@ fn first(addresses: &BTreeSet<Address>) -> Vec<At> {
 fn weights(
     weights: &BTreeMap<faithful_clerk_model::finding::Severity, u64>,
 ) -> BTreeMap<String, WireCount> {
-    weights.iter().map(|(weight, count)| (weight.name().to_owned(), WireCount(*count))).collect()
+    weights
+        .iter()
+        .map(|(severity, count)| (severity.name().to_owned(), WireCount(*count)))
+        .collect()
 }
 
 fn entries(of: &ledger::ClauseFindings) -> WireEntries {
