@@ -26,7 +26,7 @@ mod write;
 
 pub use batch::{Batch, LARGEST_ENTRY, RawEntry, Splitter};
 pub use format::Format;
-pub use http::{Head, Start, chunks_of};
+pub use http::{ChunkError, ChunkTracker, Head, Start, chunks_of};
 pub use open::{ReadOptions, Source, open, recognise};
 pub use regions::{Region, regions};
 pub use traversal::{Traversal, Visitor};

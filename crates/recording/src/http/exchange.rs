@@ -3,7 +3,8 @@
 use std::borrow::Cow;
 
 use super::MessageRanges;
-use super::frame::{BodyLength, framing, unchunked};
+use super::chunks::unchunked;
+use super::frame::{BodyLength, framing};
 use super::head::{Head, Start};
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::exchange::{

@@ -1,9 +1,8 @@
 //! Where a message ends (RFC 9112 section 6.3), in a file that may be cut or glued together.
 
-use std::ops::Range;
-
 use memchr::{memchr, memchr_iter};
 
+use super::chunks::ChunkTracker;
 use super::head::{Head, Start, head_length, start_line};
 
 /// How the length of a body is told.
@@ -79,16 +78,19 @@ pub(crate) fn frame(bytes: &[u8], method: &str, is_end: bool) -> MessageFrame {
             let end = usize::try_from(length).ok().and_then(|length| body.checked_add(length));
             announced(bytes, body, end.unwrap_or(usize::MAX), is_end)
         }
-        BodyLength::Chunked => match chunks(bytes.get(body..).unwrap_or_default()) {
-            ChunkScan::Whole(length) => MessageFrame::Whole(body + length),
-            // The next message may have started within what was taken for a chunk.
-            ChunkScan::Broken => match next_start(bytes, body) {
-                Some(next) => MessageFrame::Truncated(next),
-                None if is_end => MessageFrame::Truncated(bytes.len()),
-                None => MessageFrame::More,
-            },
-            ChunkScan::More => cut_or_more(bytes, body, is_end),
-        },
+        BodyLength::Chunked => {
+            let mut tracker = ChunkTracker::START;
+            match tracker.take(bytes.get(body..).unwrap_or_default(), |_| {}) {
+                Ok(length) if tracker.is_done() => MessageFrame::Whole(body + length),
+                Ok(_) => cut_or_more(bytes, body, is_end),
+                // The next message may have started within what was taken for a chunk.
+                Err(_) => match next_start(bytes, body) {
+                    Some(next) => MessageFrame::Truncated(next),
+                    None if is_end => MessageFrame::Truncated(bytes.len()),
+                    None => MessageFrame::More,
+                },
+            }
+        }
         BodyLength::UntilClose => match next_start(bytes, body) {
             Some(next) => MessageFrame::Whole(next),
             None if is_end => MessageFrame::Whole(bytes.len()),
@@ -151,73 +153,6 @@ pub(super) fn next_start(bytes: &[u8], from: usize) -> Option<usize> {
     memchr_iter(b'\n', rest).find_map(|end| is_start(from + end + 1))
 }
 
-enum ChunkScan {
-    Whole(usize),
-    More,
-    /// What stands there is no chunk.
-    Broken,
-}
-
-/// Follows chunks to the end of the trailer.
-fn chunks(bytes: &[u8]) -> ChunkScan {
-    let mut at = 0;
-    loop {
-        let rest = bytes.get(at..).unwrap_or_default();
-        let Some(line) = memchr(b'\n', rest) else { return ChunkScan::More };
-        let Some(size) = chunk_size(rest.get(..line).unwrap_or_default()) else {
-            return ChunkScan::Broken;
-        };
-        at += line + 1;
-        if size == 0 {
-            let trailer = bytes.get(at..).unwrap_or_default();
-            return head_length(trailer)
-                .map_or(ChunkScan::More, |length| ChunkScan::Whole(at + length));
-        }
-        let Some(end) = at.checked_add(size) else { return ChunkScan::Broken };
-        match bytes.get(end..) {
-            None | Some([] | [b'\r']) => return ChunkScan::More,
-            Some([b'\n', ..]) => at = end + 1,
-            Some([b'\r', b'\n', ..]) => at = end + 2,
-            Some(_) => return ChunkScan::Broken,
-        }
-    }
-}
-
-fn chunk_size(line: &[u8]) -> Option<usize> {
-    let size = line.split(|byte| *byte == b';').next()?.trim_ascii();
-    let is_size = !size.is_empty() && size.len() <= 8 && size.iter().all(u8::is_ascii_hexdigit);
-    usize::from_str_radix(std::str::from_utf8(size).ok().filter(|_| is_size)?, 16).ok()
-}
-
-/// Where the content of a chunked body stands in it, if it is one from its start to its end.
-pub fn chunks_of(bytes: &[u8]) -> Option<Vec<Range<usize>>> {
-    let mut ranges = Vec::new();
-    let mut at = 0;
-    loop {
-        let rest = bytes.get(at..)?;
-        let line = memchr(b'\n', rest)?;
-        let size = chunk_size(rest.get(..line)?)?;
-        at += line + 1;
-        if size == 0 {
-            return Some(ranges);
-        }
-        let end = at.checked_add(size)?;
-        ranges.push(at..end);
-        at = end
-            + match bytes.get(end..)? {
-                [b'\r', b'\n', ..] => 2,
-                [b'\n', ..] => 1,
-                _ => return None,
-            };
-    }
-}
-
-/// The content of a chunked body, if it is one.
-pub(super) fn unchunked(bytes: &[u8]) -> Option<Vec<u8>> {
-    let ranges = chunks_of(bytes)?.into_iter();
-    Some(ranges.filter_map(|range| bytes.get(range)).flatten().copied().collect())
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -273,13 +208,5 @@ mod tests {
         }
         assert_eq!(frame(b"junk\nmore\nGET / HTTP/1.1\r\n\r\n", "", true), MessageFrame::Stray(10));
         assert_eq!(frame(b"junk", "", true), MessageFrame::Stray(4));
-    }
-
-    #[test]
-    fn chunks_come_apart_only_as_a_whole() {
-        assert_eq!(unchunked(b"2\r\n{}\r\n0\r\n\r\n").unwrap(), b"{}");
-        assert_eq!(unchunked(b"{\"not\": \"chunked\"}\n"), None);
-        assert_eq!(unchunked(b"20\r\n{}\r\n"), None);
-        assert_eq!(unchunked(b"fffffffff\r\n"), None);
     }
 }

@@ -3,6 +3,7 @@
 //! Requests and responses alternate in one file, or are in two files that belong together. `frame` finds
 //! where a message ends, `splitter` and `pair` match responses to their requests, `exchange` parses both.
 
+mod chunks;
 mod exchange;
 mod frame;
 mod head;
@@ -10,8 +11,8 @@ mod message;
 mod pair;
 mod splitter;
 
+pub use chunks::{ChunkError, ChunkTracker, chunks_of};
 pub(super) use exchange::exchange;
-pub use frame::chunks_of;
 pub(super) use frame::{BodyLength, MessageFrame, frame, framing};
 pub(super) use head::LONGEST_HEAD;
 pub use head::{Head, Start};
