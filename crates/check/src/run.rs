@@ -133,8 +133,12 @@ impl<'c, O: CheckObserver> CheckWorker<'c, O> {
     }
 
     /// Checks an exchange that is the service's, and enters the result where the assumption about credentials belongs.
-    fn enter<'a>(&mut self, classification: Classification<'a>, assumption: CredentialAssumption)
-    where
+    fn enter<'a>(
+        &mut self,
+        classification: Classification<'a>,
+        url: &str,
+        assumption: CredentialAssumption,
+    ) where
         'c: 'a,
     {
         let ledger = match assumption {
@@ -143,7 +147,7 @@ impl<'c, O: CheckObserver> CheckWorker<'c, O> {
             CredentialAssumption::NotRecorded => &mut self.if_not,
         };
         let mut classified = match classification {
-            Classification::Excluded(reason) => return ledger.exclude(reason),
+            Classification::Excluded(reason) => return ledger.exclude(reason, url),
             Classification::Classified(classified) => classified,
         };
         classified.environment = self.environment;
@@ -178,12 +182,12 @@ impl<O: CheckObserver> Visitor for CheckWorker<'_, O> {
             && matches!(&classification, Classification::Classified(classified)
                 if classified.situations.holds.contains(Situation::MissingCredentials));
         if is_open {
-            self.enter(classification, CredentialAssumption::Recorded);
+            self.enter(classification, &exchange.request.url, CredentialAssumption::Recorded);
             let other = classify(exchange, self.contract, Credentials::NotRecorded);
-            self.enter(other, CredentialAssumption::NotRecorded);
+            self.enter(other, &exchange.request.url, CredentialAssumption::NotRecorded);
             self.if_not.without_credentials.insert(self.recording);
         } else {
-            self.enter(classification, CredentialAssumption::None);
+            self.enter(classification, &exchange.request.url, CredentialAssumption::None);
         }
     }
 

@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 
 use faithful_clerk_check::gate::Gate;
 use faithful_clerk_check::grid::GridRows;
-use faithful_clerk_check::ledger::{Baseline, ComparisonFindings, Ledger, waivers};
+use faithful_clerk_check::ledger::{Baseline, ComparisonFindings, EndpointRow, Ledger, waivers};
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_report::html::{self, Exhibit};
 use faithful_clerk_report::{CheckReport, csv, json, junit, markdown, sarif, text};
@@ -110,6 +110,7 @@ impl FinishedCheck<'_> {
         report.contract_path = self.contract_path;
         report.gate = self.guard.gate();
         report.grid_rows = self.grid_rows;
+        report.allows_empty = self.guard.flags.allow_empty;
         report.baseline = self.guard.baseline.as_ref().map(|(name, _)| name.as_str());
         let result = match self.format {
             OutputFormat::Text => text::check(&report, self.settings.stdout),
@@ -143,7 +144,21 @@ impl FinishedCheck<'_> {
         })?;
         self.write_waivers(&report)?;
         let passing = report.gate.passing(self.contract, &ledger);
-        let outcome = if passing.failing == 0 { Completion::Kept } else { Completion::Broken };
+        let found = if passing.failing == 0 { Completion::Kept } else { Completion::Broken };
+        // Where a recording can't be read, that is what has to be told.
+        let is_told = ledger.unreadable.count > 0 && !self.guard.flags.allow_unreadable;
+        let outcome = match ledger.checked {
+            0 if !is_told && !self.guard.flags.allow_empty => {
+                print_error(&nothing_checked(&ledger, self.contract));
+                Completion::CallWrong
+            }
+            _ => {
+                if let Some(notice) = few_met_an_endpoint(&ledger) {
+                    print_error(&notice);
+                }
+                found
+            }
+        };
         Ok((ledger, outcome))
     }
 
@@ -162,6 +177,43 @@ impl FinishedCheck<'_> {
             }
         }
     }
+}
+
+/// Why nothing was checked: what the recordings hold instead, and how it differs from the nearest server.
+fn nothing_checked(ledger: &Ledger, contract: &ErrorContract) -> String {
+    const HINT: &str = "; --allow-empty accepts that";
+    let excluded: u64 = ledger.excluded.values().sum();
+    if excluded == 0 {
+        return format!("nothing was checked: there is no exchange in the recordings{HINT}");
+    }
+    let pairs = ledger.foreign.iter().flat_map(|start| {
+        contract.servers.iter().map(move |server| (server.differences(start), start, server))
+    });
+    let Some((differences, start, server)) = pairs.min_by_key(|(found, ..)| found.len()) else {
+        let reasons = text::reasons(&ledger.excluded);
+        return format!("nothing was checked: all exchanges were excluded: {reasons}{HINT}");
+    };
+    let words: Vec<&str> = differences.iter().map(|one| one.words()).collect();
+    format!(
+        "nothing was checked: requests went to {start}, and the nearest server of the contract is {}: {}{HINT}",
+        server.text,
+        words.join(" and ")
+    )
+}
+
+/// Less than one in so many exchanges at an endpoint looks like a wrong base path.
+const FEW: u64 = 10;
+
+fn few_met_an_endpoint(ledger: &Ledger) -> Option<String> {
+    let at_endpoints = ledger.grid.iter().filter(|((row, _), _)| *row != EndpointRow::UnknownRoute);
+    let met: u64 = at_endpoints.map(|(_, cell)| cell.met + cell.broken + cell.not_checked).sum();
+    let is_few = ledger.checked >= FEW && met * FEW < ledger.checked;
+    is_few.then(|| {
+        format!(
+            "only {met} of {} exchanges met an endpoint of the contract; is the base path of its `servers` right?",
+            ledger.checked
+        )
+    })
 }
 
 pub(crate) fn failed(error: impl Into<std::io::Error>) -> Failure {

@@ -38,6 +38,6 @@ pub use rules::{
     BodyPresence, BodyRules, HeaderRequirement, HeaderRule, Parameter, ParameterLocation,
     ParameterRule, PartialSuccess, Rules,
 };
-pub use servers::{RequestPath, Server};
+pub use servers::{RequestPath, Server, ServerDifference, url_start};
 pub use toml_text::{key, quoted};
 pub use validation_errors::{ChoicePointer, PointerForm, PointerTarget, ValidationErrorRule};

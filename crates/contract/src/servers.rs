@@ -81,6 +81,28 @@ impl Server {
         })
     }
 
+    /// In what a recorded URL is not below this base.
+    #[must_use]
+    pub fn differences(&self, url: &str) -> Vec<ServerDifference> {
+        let Some(parts) = parts_of(url) else { return vec![ServerDifference::Host] };
+        let mut found = Vec::new();
+        if self.scheme != parts.scheme {
+            found.push(ServerDifference::Scheme);
+        }
+        if !self.host.admits(&parts.host, CaseSensitivity::Sensitive) {
+            found.push(ServerDifference::Host);
+        }
+        // Another scheme has another usual port, which is no difference of its own.
+        let is_usual = self.scheme != parts.scheme && parts.port == usual_port(parts.scheme);
+        if !is_usual && self.port.is_some_and(|port| Some(port) != parts.port) {
+            found.push(ServerDifference::Port);
+        }
+        if RequestPath::read(url, std::slice::from_ref(self)).is_none() && found.is_empty() {
+            found.push(ServerDifference::BasePath);
+        }
+        found
+    }
+
     /// Can no URL be below both?
     fn is_apart_from(&self, other: &Self) -> bool {
         let hosts = (&self.host, &other.host);
@@ -92,6 +114,56 @@ impl Server {
         self.scheme == split.scheme
             && self.port.is_none_or(|port| Some(port) == split.port)
             && self.host.admits(&split.host, CaseSensitivity::Sensitive)
+    }
+}
+
+fn parts_of(url: &str) -> Option<UrlParts<'_>> {
+    UrlParts::plain(url).or_else(|| UrlParts::parsed(url, true))
+}
+
+/// Where a recorded URL leads: its scheme, host, port and the first segment of its path, without credentials.
+#[must_use]
+pub fn url_start(url: &str) -> Option<String> {
+    let parts = parts_of(url)?;
+    let port = parts.port.filter(|port| Some(*port) != usual_port(parts.scheme));
+    let port = port.map(|port| format!(":{port}")).unwrap_or_default();
+    let segment = parts.segments.iter().find(|segment| !segment.is_empty());
+    let segment = segment.map(|segment| format!("/{segment}")).unwrap_or_default();
+    Some(format!("{}://{}{port}{segment}", parts.scheme, parts.host))
+}
+
+/// The port that a scheme has where a URL names none.
+fn usual_port(scheme: &str) -> Option<u16> {
+    match scheme {
+        "http" => Some(80),
+        "https" => Some(443),
+        _ => None,
+    }
+}
+
+/// In what a URL differs from a base.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum ServerDifference {
+    /// The scheme.
+    Scheme,
+    /// The host.
+    Host,
+    /// The port.
+    Port,
+    /// The base path.
+    BasePath,
+}
+
+impl ServerDifference {
+    /// What is different, in words.
+    #[must_use]
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::Scheme => "another scheme",
+            Self::Host => "another host",
+            Self::Port => "another port",
+            Self::BasePath => "another base path",
+        }
     }
 }
 

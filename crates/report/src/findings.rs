@@ -15,7 +15,7 @@
 //!
 //! Lines come in the order of the recordings; those of clauses that compare exchanges stand at their exchange, too. While a
 //! check runs, each worker writes what it finds to a spool of its own; [`merge`] puts the spools of a recording into
-//! one, and [`write`] makes the lines once everything is known. Memory does not grow with any of them.
+//! one, and [`write()`] makes the lines once everything is known. Memory does not grow with any of them.
 
 use std::cmp::Reverse;
 use std::collections::BinaryHeap;

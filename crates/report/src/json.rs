@@ -6,7 +6,7 @@
 //! |---|---|
 //! | `format`, `version` | `"fclerk check"` and 1; the version goes up when a reader has to change |
 //! | `service` | the contract's name for the service, or null |
-//! | `passed` | true if there is no breach and everything could be read |
+//! | `passed` | true if something was checked, there is no breach and everything could be read |
 //! | `recordings` | the names of the recordings, in the order of the run |
 //! | `totals` | numbers: `checked`, `excluded`, `unreadable` (exchanges), `breaches`, `warnings`, `notes`, `waived` (findings) |
 //! | `gate` | `fail_on` (the least severity that fails), `baseline` (the ledger compared with, or null), how many findings are `new` by severity (`breaches`, `warnings`, `notes`), how many are `known`, how many are `failing`, and whether it `passed` |
@@ -236,7 +236,9 @@ fn gate<'r>(report: &CheckReport<'r>) -> JsonGate<'r> {
         },
         known,
         failing,
-        passed: failing == 0 && report.ledger.unreadable.count == 0,
+        passed: failing == 0
+            && report.ledger.unreadable.count == 0
+            && (report.ledger.checked > 0 || report.allows_empty),
     }
 }
 

@@ -56,6 +56,8 @@ pub struct CheckReport<'r> {
     pub gate: Gate<'r>,
     /// The name of the ledger that findings are compared with.
     pub baseline: Option<&'r str>,
+    /// May it be that nothing was checked?
+    pub allows_empty: bool,
     /// Which rows of the grid people are shown.
     pub grid_rows: GridRows,
 }
@@ -65,16 +67,26 @@ impl<'r> CheckReport<'r> {
     #[must_use]
     pub fn new(ledger: &'r Ledger, contract: &'r ErrorContract, recordings: &'r [String]) -> Self {
         let contract_path = "error-contract.toml";
-        let (gate, grid_rows) = Default::default();
-        Self { ledger, contract, contract_path, recordings, gate, baseline: None, grid_rows }
+        let (gate, grid_rows, allows_empty) = Default::default();
+        Self {
+            ledger,
+            contract,
+            contract_path,
+            recordings,
+            gate,
+            baseline: None,
+            allows_empty,
+            grid_rows,
+        }
     }
 }
 
 impl CheckReport<'_> {
-    /// Was everything read, and every clause kept, warnings and notes allowed?
+    /// Was something checked, everything read, and every clause met, warnings and notes allowed?
     #[must_use]
     pub fn is_kept(&self) -> bool {
-        self.ledger.count(Severity::Breach) == 0 && self.ledger.unreadable.count == 0
+        let is_empty = self.ledger.checked == 0 && !self.allows_empty;
+        !is_empty && self.ledger.count(Severity::Breach) == 0 && self.ledger.unreadable.count == 0
     }
 
     /// How many findings are waived.

@@ -104,6 +104,9 @@ pub struct Classified<'a> {
     embedded_error: OnceCell<Option<EmbeddedError>>,
 }
 
+/// Why an exchange is excluded that is on none of the service's servers.
+pub const NOT_OWN: &str = "not the service's, according to the contract";
+
 /// Classifies an exchange.
 #[must_use]
 pub fn classify<'a>(
@@ -117,7 +120,7 @@ pub fn classify<'a>(
     let is_own = own.is_some();
     let other = || RequestPath::read(&request.url, &[]).filter(|_| everything);
     let Some(target) = own.or_else(other) else {
-        return Classification::Excluded("not the service's, according to the contract");
+        return Classification::Excluded(NOT_OWN);
     };
     let ends = contract.route(&target).filter(|_| is_own).unwrap_or_default();
     let of = |method: &str| {

@@ -16,7 +16,9 @@ mod request;
 mod verdict;
 
 pub use crate::body::{CUT, ParsedBody};
-pub use classified::{Classification, Classified, Credentials, RouteMatch, TextEncoding, classify};
+pub use classified::{
+    Classification, Classified, Credentials, NOT_OWN, RouteMatch, TextEncoding, classify,
+};
 pub use embedded_error::{EmbeddedError, SuccessFlag, flag};
 pub use entries::find_reported_fields;
 pub use evidence::{SituationEvidence, by_request, recognised};

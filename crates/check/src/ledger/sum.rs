@@ -9,12 +9,16 @@ use super::{
     ClauseFindings, ClauseTallies, Column, EndpointRow, FindingKey, FindingOccurrences, LedgerCell,
     ObservedValues,
 };
-use crate::classify::{CUT, Classified, ParsedBody, StatusVerdict};
+use crate::classify::{CUT, Classified, NOT_OWN, ParsedBody, StatusVerdict};
 use crate::clauses::{ExchangeResult, Observation, clause, index_of};
-use faithful_clerk_contract::{ErrorContract, SeverityOverride, WaiverValidity};
+use faithful_clerk_contract::{ErrorContract, SeverityOverride, WaiverValidity, url_start};
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::finding::{Expected, Finding, Got, ObservedValue, Severity, Subject};
+use faithful_clerk_model::secret::mask::masked;
 use faithful_clerk_recording::UnreadableParts;
+
+/// So many places are kept to which requests lead that are not the service's.
+pub(super) const MOST_FOREIGN: usize = 5;
 
 /// The sum of a check.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
@@ -23,6 +27,8 @@ pub struct Ledger {
     pub checked: u64,
     /// Exchanges that are none of the service's, by reason.
     pub excluded: BTreeMap<Cow<'static, str>, u64>,
+    /// Where requests lead that are not the service's, the first few: scheme, host, port and a segment of the path.
+    pub foreign: BTreeSet<String>,
     /// Responses that could not be checked wholly, by reason, in exchanges.
     pub not_checked: BTreeMap<Cow<'static, str>, u64>,
     /// The grid.
@@ -78,8 +84,21 @@ impl Ledger {
     }
 
     /// Enters an exchange that is none of the service's.
-    pub fn exclude(&mut self, reason: &'static str) {
+    pub fn exclude(&mut self, reason: &'static str, url: &str) {
         *self.excluded.entry(Cow::Borrowed(reason)).or_default() += 1;
+        if reason == NOT_OWN
+            && let Some(start) = url_start(url)
+        {
+            self.keep_foreign([masked(&start).into_owned()]);
+        }
+    }
+
+    /// Keeps where excluded requests lead; the first few by their order, whichever come.
+    pub(super) fn keep_foreign(&mut self, starts: impl IntoIterator<Item = String>) {
+        self.foreign.extend(starts);
+        while self.foreign.len() > MOST_FOREIGN {
+            self.foreign.pop_last();
+        }
     }
 
     /// Enters what was found in one exchange.
@@ -228,6 +247,7 @@ impl Ledger {
         let Self {
             checked: outcome,
             excluded: aside,
+            foreign,
             not_checked: unjudged,
             grid,
             findings,
@@ -245,6 +265,7 @@ impl Ledger {
         for (reason, count) in aside {
             *self.excluded.entry(reason).or_default() += count;
         }
+        self.keep_foreign(foreign);
         for (reason, count) in unjudged {
             *self.not_checked.entry(reason).or_default() += count;
         }

@@ -123,6 +123,9 @@ pub(crate) struct GateArgs {
     /// Don't exit with 3 if part of a recording is unreadable; it is reported all the same
     #[arg(long)]
     pub(crate) allow_unreadable: bool,
+    /// Don't exit with 2 if no exchange was checked
+    #[arg(long)]
+    pub(crate) allow_empty: bool,
     /// Write waivers for everything that fails to a new file, to be appended to the contract
     #[arg(long, value_name = "FILE", requires_all = ["until", "reason"])]
     pub(crate) write_waivers: Option<PathBuf>,

@@ -12,4 +12,5 @@ pub use check::{check, counted, overview, without_grid};
 pub use findings::passing;
 pub(crate) use grid::{grid, left_out_rows};
 pub use paragraph::paragraph;
-pub(crate) use totals::{gate_words, reasons, sum_words, verdict};
+pub use totals::reasons;
+pub(crate) use totals::{gate_words, sum_words, verdict};

@@ -112,7 +112,8 @@ pub(crate) fn verdict(report: &CheckReport<'_>, theme: Theme) -> String {
 }
 
 /// `2 of one reason, 1 of another`.
-pub(crate) fn reasons<R: AsRef<str>>(reasons: &BTreeMap<R, u64>) -> String {
+#[must_use]
+pub fn reasons<R: AsRef<str>>(reasons: &BTreeMap<R, u64>) -> String {
     let words: Vec<String> =
         reasons.iter().map(|(reason, count)| format!("{count} ({})", reason.as_ref())).collect();
     words.join(", ")

@@ -7,6 +7,7 @@ use super::error::{FORMAT, LedgerError, VERSION};
 use super::wire::{self, At, WireCount, WireFile, WireHead};
 use crate::clauses::clause;
 use crate::ledger::entries::keep_first;
+use crate::ledger::sum::MOST_FOREIGN;
 use crate::ledger::{ClauseFindings, Column, FindingKey, FindingOccurrences, Ledger, LedgerCell};
 use faithful_clerk_contract::{EndpointId, EndpointRow, ErrorContract};
 use faithful_clerk_model::address::{Address, Location};
@@ -87,6 +88,7 @@ impl LedgerReader {
         let mut ledger = Ledger {
             checked: file.checked.0,
             excluded: reasons(&file.excluded),
+            foreign: file.foreign.iter().take(MOST_FOREIGN).cloned().collect(),
             not_checked: reasons(&file.not_checked),
             tallies: weights(&file.severities)?,
             faults: file.faults.iter().map(|(name, count)| (name.clone(), count.0)).collect(),

@@ -39,6 +39,8 @@ pub(super) struct WireFile {
     pub(super) found: WireFound,
     pub(super) checked: WireCount,
     pub(super) excluded: BTreeMap<String, WireCount>,
+    #[serde(default)]
+    pub(super) foreign: Vec<String>,
     pub(super) not_checked: BTreeMap<String, WireCount>,
     pub(super) grid: Vec<WireCell>,
     pub(super) findings: Vec<WireFindings>,

@@ -40,6 +40,7 @@ impl Ledger {
             found: self.found(contract),
             checked: WireCount(self.checked),
             excluded: reasons(&self.excluded),
+            foreign: self.foreign.iter().cloned().collect(),
             not_checked: reasons(&self.not_checked),
             grid: self
                 .grid
