@@ -399,6 +399,21 @@ mod tests {
         ledger
     }
 
+    /// The same few are kept in whatever order they come.
+    #[test]
+    fn where_excluded_requests_lead_is_kept_in_part() {
+        let urls: Vec<String> = (0..20).map(|n| format!("https://{n:02}.example/v1/x")).collect();
+        let mut ledger = Ledger::new();
+        let mut other = Ledger::new();
+        urls.iter().rev().for_each(|url| ledger.exclude(NOT_OWN, url));
+        urls.iter().for_each(|url| other.exclude(NOT_OWN, url));
+        assert_eq!(ledger.foreign, other.foreign);
+        assert_eq!(ledger.foreign.len(), MOST_FOREIGN);
+        assert_eq!(ledger.foreign.first().unwrap(), "https://00.example/v1");
+        other.exclude("another reason", "https://0.example/");
+        assert_eq!(ledger.foreign, other.foreign);
+    }
+
     /// More texts, addresses and unreadable parts than are kept: the sum is the same whatever the order.
     #[test]
     fn ledgers_add_up_in_any_order() {

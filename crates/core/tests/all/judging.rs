@@ -2,6 +2,7 @@
 
 use faithful_clerk_check::classify::{Classification, Credentials, classify};
 use faithful_clerk_check::clauses::{HARBOUR, check_exchange, exchange};
+use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::Finding;
 
 /// What is found, as `clause at place: agreed / seen`.
@@ -485,4 +486,22 @@ fn a_case_that_expects_a_success_admits_no_fault() {
         found[0].expected.to_string(),
         "a success, according to the contract's case known-berth"
     );
+}
+
+/// Of a member that is a secret by its name, a finding shows nothing, whatever is wrong with it.
+#[test]
+fn a_finding_at_a_secret_shows_no_value() {
+    let contract = "contract = 1\nservers = [\"https://harbour.example/v1\"]\n[error]\nshape = \"own\"\n\
+        [shape.own]\nmessage = \"string\"\npassword = \"optional integer\"\ncolour = \"optional integer\"\n\
+        [fault.none]\nstatus = 404\n[endpoint.\"GET /berths/{id}\"]\nfaults = [\"none\"]\n";
+    let answer = "HTTP/1.1 404 Not Found\nContent-Type: application/json\n\n\
+        {\"message\":\"There is no such berth\",\"password\":\"hunter2\",\"colour\":\"red\"}";
+    let found = found(contract, GET, answer);
+    let at = |pointer: &str| {
+        let location = Location::Pointer(pointer.to_owned());
+        found.iter().find(|one| one.location == location).unwrap().got.to_string()
+    };
+    assert_eq!(at("/password"), "a value that is masked");
+    assert_eq!(at("/colour"), "string \"red\"");
+    assert!(!format!("{found:?}").contains("hunter2"));
 }
