@@ -46,7 +46,7 @@ pub struct ErrorContract {
     pub envelope: Envelope,
     /// The application codes.
     pub codes: Option<ApplicationCodes>,
-    /// How invalid places are written.
+    /// How invalid locations are written.
     pub validation_errors: ValidationErrorRule,
     /// All shapes, built-in and derived ones included.
     pub shapes: ShapeTable,
@@ -56,7 +56,7 @@ pub struct ErrorContract {
     pub everywhere: Rules,
     /// All endpoints, in the order of the file.
     pub endpoints: Vec<Endpoint>,
-    /// Agreed ways to provoke a fault.
+    /// Declared ways to provoke a fault.
     pub cases: Vec<Case>,
     /// Exceptions.
     pub waivers: Vec<Waiver>,
@@ -207,7 +207,7 @@ pub struct Fault {
     pub status: u16,
     /// The problem type, where it is not `about:blank`.
     pub type_uri: Option<String>,
-    /// The title, where one is agreed: in the first language, if there are several.
+    /// The title, where one is declared: in the first language, if there are several.
     pub title: Option<String>,
     /// The titles by language, where there are several.
     pub titles: Vec<(String, String)>,

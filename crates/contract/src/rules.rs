@@ -236,7 +236,7 @@ pub enum BodyPresence {
 }
 
 impl BodyRules {
-    /// Every place at which a body breaks the rules, each once.
+    /// Every location at which a body breaks the rules, each once.
     #[must_use]
     pub fn mismatches(&self, body: &Value, shapes: &ShapeTable) -> Vec<Mismatch> {
         let own = self.fields.as_ref().map(|fields| compare(body, fields, shapes));

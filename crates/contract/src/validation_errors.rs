@@ -1,6 +1,6 @@
 //! `[validation-errors]`: how a response writes the places of a request that are invalid.
 
-/// How invalid places are written.
+/// How invalid locations are written.
 #[derive(Debug, Clone, Default)]
 pub struct ValidationErrorRule {
     /// The form of a pointer.

@@ -39,7 +39,7 @@ pub enum Location {
     Header(Cow<'static, str>),
     /// The response's body as a whole, where it isn't JSON or isn't there.
     Body,
-    /// A place in the response's JSON body, as a JSON Pointer (RFC 6901); empty for the whole document.
+    /// A location in the response's JSON body, as a JSON Pointer (RFC 6901); empty for the whole document.
     Pointer(String),
 }
 

@@ -154,7 +154,7 @@ fn result(
         "partialFingerprints": {"fclerkFinding/v1": fingerprint(&name, key)},
         "properties": {
             "endpoint": name,
-            "place": terminal(&key.location.to_string()),
+            "location": terminal(&key.location.to_string()),
             "exchanges": report.names().each(&entry.first).iter().map(|name| terminal(name)).collect::<Vec<_>>(),
         },
     })

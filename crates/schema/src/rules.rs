@@ -1,4 +1,4 @@
-//! A compiled schema, and the invalid places that it finds.
+//! A compiled schema, and the invalid locations that it finds.
 
 use std::fmt;
 use std::sync::Arc;
@@ -50,7 +50,7 @@ impl CompiledSchema {
         self.validator.is_valid(value)
     }
 
-    /// Every place at which the value breaks the schema, each once for each way of breaking it.
+    /// Every location at which the value breaks the schema, each once for each way of breaking it.
     #[must_use]
     pub fn mismatches(&self, value: &Value) -> Vec<Mismatch> {
         self.validator.mismatches(value)

@@ -72,7 +72,7 @@ impl SchemaValidator {
         self.0.is_valid(value)
     }
 
-    /// Every place at which the value breaks the schema, each once for each way of breaking it.
+    /// Every location at which the value breaks the schema, each once for each way of breaking it.
     pub(super) fn mismatches(&self, value: &Value) -> Vec<Mismatch> {
         let mut found: Vec<Mismatch> = Vec::new();
         for error in self.0.iter_errors(value) {

@@ -8,10 +8,10 @@ use faithful_clerk_model::finding::{Expected, Got, MismatchKind};
 use faithful_clerk_model::json::pointer::{JsonPath, is_pointer};
 use faithful_clerk_model::json::{JsonType, MemberLookup as _};
 
-/// One place at which a value is not what was expected.
+/// One location at which a value is not what was expected.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Mismatch {
-    /// The place, as a JSON Pointer. A missing member is named itself.
+    /// The location, as a JSON Pointer. A missing member is named itself.
     pub pointer: String,
     /// What kind of difference it is.
     pub kind: MismatchKind,
@@ -21,7 +21,7 @@ pub struct Mismatch {
     pub got: Got,
 }
 
-/// Every place at which `value` differs from `shape`, in document order.
+/// Every location at which `value` differs from `shape`, in document order.
 #[must_use]
 pub fn compare(value: &Value, shape: &Shape, shapes: &ShapeTable) -> Vec<Mismatch> {
     let mut comparison = ShapeComparer { shapes, mismatches: Vec::new() };
@@ -86,7 +86,7 @@ impl ShapeComparer<'_> {
         expected: ExpectedType<'_>,
     ) {
         let Value::Object(members) = value else {
-            // The whole of a request body is agreed without a name: it is an object.
+            // The whole of a request body is declared without a name: it is an object.
             let expected = match expected {
                 ExpectedType::Expression("") => ExpectedType::Object,
                 expected => expected,
@@ -312,7 +312,7 @@ pub fn value_fits(value: &Value, typed: &ConstrainedType, shapes: &ShapeTable) -
     comparison.mismatches.is_empty()
 }
 
-/// Every place at which a value differs from what a type expression says.
+/// Every location at which a value differs from what a type expression says.
 #[must_use]
 pub fn compare_value(
     value: &Value,

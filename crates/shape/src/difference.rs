@@ -14,10 +14,10 @@ pub enum DifferenceKind {
     OtherType,
 }
 
-/// One place at which a form differs from the usual one.
+/// One location at which a form differs from the usual one.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct ShapeDifference {
-    /// The place, as a JSON Pointer in which `*` stands for every item of a list and every key of a map.
+    /// The location, as a JSON Pointer in which `*` stands for every item of a list and every key of a map.
     pub pointer: String,
     /// How.
     pub kind: DifferenceKind,
@@ -27,7 +27,7 @@ pub struct ShapeDifference {
     pub here: String,
 }
 
-/// Every place at which `here` differs from `usual`; below a difference nothing more is told.
+/// Every location at which `here` differs from `usual`; below a difference nothing more is told.
 #[must_use]
 pub fn differences(usual: &InferredShape, here: &InferredShape) -> Vec<ShapeDifference> {
     let mut found = Vec::new();

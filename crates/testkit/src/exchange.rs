@@ -191,7 +191,7 @@ fn problem(
     );
 }
 
-/// An error of any of the kinds that there are: most of them as agreed, one in twelve not.
+/// An error of any of the kinds that there are: most of them as declared, one in twelve not.
 pub(crate) fn error(chance: &mut Chance) -> MadeExchange {
     let number = chance.below(999_999);
     let mut it = match chance.below(8) {

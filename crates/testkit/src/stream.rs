@@ -38,7 +38,7 @@ pub enum Mixture {
     Usual,
     /// The same, with bodies of errors that never repeat.
     Unique,
-    /// Nothing but errors, one in twelve not as agreed.
+    /// Nothing but errors, one in twelve not as declared.
     Errors,
     /// Nothing but the same error, with the same findings.
     SameFinding,

@@ -1,4 +1,4 @@
-//! The contract's cases: what cannot be seen from a request, but is agreed.
+//! The contract's cases: what cannot be seen from a request, but is declared.
 
 use std::borrow::Cow;
 

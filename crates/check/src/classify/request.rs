@@ -173,7 +173,7 @@ impl<'a> RequestSituations<'a> {
     /// Can any of the media types that there are be had by what the request accepts?
     ///
     /// A service may pass over `Accept` and send what it has (RFC 9110 section 12.4.1), unless a fault for
-    /// it is agreed.
+    /// it is declared.
     fn acceptable(&mut self, request: &Request<'_>, rules: &Rules, contract: &ErrorContract) {
         let mut faults = rules.faults.iter().filter_map(|id| contract.fault(*id));
         let mut is_agreed = || faults.any(|fault| fault.when.contains(&Situation::NotAcceptable));

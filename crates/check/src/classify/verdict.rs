@@ -44,7 +44,7 @@ pub enum StatusVerdict<'a> {
     },
     /// The response says that it is this fault, and its status is another.
     OtherStatus(&'a Fault),
-    /// The service's own failure, as agreed, at a request that was in order.
+    /// The service's own failure, as declared, at a valid request.
     Failed,
     /// No fault of that status is declared here; these statuses are.
     Undeclared(Vec<u16>),
@@ -231,7 +231,7 @@ impl<'a> FaultCandidate<'_, 'a> {
                 (None, None) => (self.undeclared(), Vec::new()),
             };
         }
-        // Where nothing is agreed for what is wrong here, any error of the client's will do
+        // Where nothing is declared for what is wrong here, any error of the client's will do
         // (RFC 9110 sections 15.5 and 15.6), if it is declared at all.
         let verdict = if !self.direct().is_empty() || status >= 500 {
             self.misfits(own.or(of_status.first().copied()))

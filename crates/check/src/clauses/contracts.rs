@@ -1,6 +1,6 @@
 //! Other contracts for examples, each for what the harbour's own has no use for.
 
-/// Faults by status alone: nothing is agreed about media types and shapes.
+/// Faults by status alone: nothing is declared about media types and shapes.
 pub(super) const BARE: &str = r#"contract = 1
 servers = ["https://harbour.example/v1"]
 
@@ -93,7 +93,7 @@ success = [200]
 faults = ["no-such-berth", "berth-taken"]
 "#;
 
-/// Headers, deadlines, shapes of successes, and how invalid places are written.
+/// Headers, deadlines, shapes of successes, and how invalid locations are written.
 pub(super) const DEMANDING: &str = r#"contract = 1
 servers = ["https://harbour.example/v1"]
 

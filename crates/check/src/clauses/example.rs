@@ -139,7 +139,7 @@ success = [204]
 
 // Messages that several examples share.
 
-/// The response about a berth that does not exist, as agreed.
+/// The response about a berth that does not exist, as declared.
 pub(super) const NO_SUCH_BERTH: &str = concat!(
     "HTTP/1.1 404 Not Found\nContent-Type: application/problem+json\n\n",
     "{\"type\":\"https://harbour.example/faults/no-such-berth\",",
@@ -151,14 +151,14 @@ pub(super) const NO_SUCH_BERTH: &str = concat!(
 pub(super) const BERTH: &str =
     concat!("HTTP/1.1 200 OK\nContent-Type: application/json\n\n", "{\"id\":\"A-3\"}",);
 
-/// The service's own failure, as agreed.
+/// The service's own failure, as declared.
 pub(super) const FAILED: &str = concat!(
     "HTTP/1.1 500 Internal Server Error\nContent-Type: application/problem+json\n\n",
     "{\"title\":\"Internal Server Error\",",
     "\"status\":500}",
 );
 
-/// The response to a wrong number of nights, as agreed.
+/// The response to a wrong number of nights, as declared.
 pub(super) const NIGHTS_REFUSED: &str = concat!(
     "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n",
     "{\"type\":\"https://harbour.example/faults/invalid-request\",",
@@ -168,7 +168,7 @@ pub(super) const NIGHTS_REFUSED: &str = concat!(
     "\"detail\":\"at most 28\"}]}",
 );
 
-/// The response to a wrong number of nights and no vessel, as agreed.
+/// The response to a wrong number of nights and no vessel, as declared.
 pub(super) const BOTH_REFUSED: &str = concat!(
     "HTTP/1.1 422 Unprocessable Content\nContent-Type: application/problem+json\n\n",
     "{\"type\":\"https://harbour.example/faults/invalid-request\",",

@@ -60,9 +60,93 @@ fn line(
         lines.line(&["endpoint", &contract.endpoint(*id)?.name(), key])
     };
     let of_fault = || lines.line(&["fault", expected.fault()?, key]);
-    of_endpoint()
+    // The time limit of errors wins over an endpoint's.
+    let of_error = || match expected {
+        Expected::ResponseWithin(limit) => {
+            let own = contract.error.respond_within.filter(|own| own.to_string() == *limit);
+            own.and_then(|_| lines.line(&["error", key]))
+        }
+        _ => None,
+    };
+    of_error()
+        .or_else(of_endpoint)
         .or_else(of_fault)
         .or_else(|| lines.line(&["error", key]))
         .or_else(|| lines.line(&["everywhere", key]))
         .or_else(|| lines.line(&[key]))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::clauses::clause;
+    use faithful_clerk_contract::EndpointId;
+    use faithful_clerk_model::finding::FaultStatus;
+
+    const CONTRACT: &str = r#"contract = 1
+[error]
+media = "application/problem+json"
+respond-within = "1s"
+[fault.none]
+status = 404
+when = ["resource-not-found"]
+[everywhere]
+faults = ["none"]
+success = [200]
+[endpoint."GET /berths"]
+respond-within = "2s"
+[endpoint."POST /berths"]
+success = [201]
+"#;
+
+    #[test]
+    fn a_rule_is_found_where_it_is_declared_or_in_the_standard() {
+        let contract = crate::parse_contract(CONTRACT).contract.unwrap();
+        let source = |name: &str, endpoint: usize, expected: Expected| {
+            let row = EndpointRow::Endpoint(EndpointId(endpoint));
+            RuleSource::of(clause(name).unwrap(), &row, &expected, &contract).unwrap().to_string()
+        };
+        let fault = FaultStatus { status: 404, fault: "none".to_owned() };
+        for (name, endpoint, expected, text) in [
+            (
+                "media.declared",
+                0,
+                Expected::MediaType(String::new()),
+                "the contract's `media`, line 3",
+            ),
+            (
+                "exchange.in-time",
+                0,
+                Expected::ResponseWithin("1000".to_owned()),
+                "the contract's `respond-within`, line 4",
+            ),
+            (
+                "exchange.in-time",
+                0,
+                Expected::ResponseWithin("2000".to_owned()),
+                "the contract's `respond-within`, line 12",
+            ),
+            (
+                "status.fits-situation",
+                0,
+                Expected::Fault(vec![fault], Vec::new()),
+                "the contract's `when`, line 7",
+            ),
+            (
+                "status.declared",
+                0,
+                Expected::Success(vec![200]),
+                "the contract's `success`, line 10",
+            ),
+            (
+                "status.declared",
+                1,
+                Expected::Success(vec![201]),
+                "the contract's `success`, line 14",
+            ),
+            ("problem.status-agrees", 0, Expected::StatusLine(404), "RFC 9457 section 3.1.2"),
+        ] {
+            assert_eq!(source(name, endpoint, expected), text, "{name}");
+        }
+    }
 }

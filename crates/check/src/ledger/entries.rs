@@ -67,7 +67,7 @@ pub struct FindingKey {
     pub because: Option<Because>,
     /// What could not be checked because of it.
     pub not_checked: Option<NotChecked>,
-    /// An exchange in which it is as agreed, where exchanges were compared.
+    /// An exchange in which it is as declared, where exchanges were compared.
     pub conforming: Option<Address>,
 }
 

@@ -201,7 +201,7 @@ fn exchanges() -> Vec<(Value, Found)> {
         }, fine),
         (ask("GET /health").gets(200, json!({"up": true})), fine),
         (ask("GET /docs/intro").gets(200, json!("x")), fine),
-        // 31 to 60: errors as agreed.
+        // 31 to 60: errors as declared.
         (ask("GET /boats").fails("no-route", json!({})), fine),
         (ask("DELETE /ferries").fails("not-offered", json!({})).with("Allow", "GET, HEAD"), fine),
         (ask("BREW /ferries").fails("unknown-method", json!({})), fine),

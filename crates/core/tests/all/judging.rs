@@ -145,7 +145,7 @@ fn invalid_fields_are_told_in_many_ways() {
     }
 }
 
-/// Without an agreed list, prose will do; and what it lacks is only a warning.
+/// Without a declared list, prose will do; and what it lacks is only a warning.
 #[test]
 fn without_an_agreed_list_the_fields_may_be_told_in_prose() {
     let contract = HARBOUR.replace("shape = \"invalid-request\"\n", "");
@@ -292,7 +292,7 @@ fn members_of_a_fault_extend_a_problem() {
     assert_eq!(clauses(contract, GET, &both), broken);
 }
 
-/// Invalid places deep in a body, at a choice of forms, and told at what holds them.
+/// Invalid locations deep in a body, at a choice of forms, and told at what holds them.
 #[test]
 fn deep_places_may_be_told_below_or_above_in_words() {
     let contract = HARBOUR.replace(

@@ -29,7 +29,7 @@ pub(crate) fn one(harbour: &Harbour, id: &str, request: &HarbourRequest) -> Repl
         2 if is_quay => failed(id),
         // before: the connection breaks off in the middle of the answer.
         1 if is_quay => missing("berth", id).fate(Fate::Cut(61)),
-        // before: the title comes in the caller's language, though one title was agreed.
+        // before: the title comes in the caller's language, though one title was declared.
         _ if request.header("Accept-Language").is_some_and(|of| of.starts_with("de")) => raw(
             404,
             &json!({"type": format!("{FAULTS}no-such-berth"), "title": "Diesen Liegeplatz gibt es nicht", "status": 404}),

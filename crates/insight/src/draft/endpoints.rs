@@ -177,7 +177,7 @@ impl DraftedEndpoint {
         let mut refused = Occurrences::default();
         let mut served = Occurrences::default();
         for (row, kind) in &facts.rows {
-            // Of a kind of answer that came with and without credentials, nobody knows which is which.
+            // Of a kind of response that came with and without credentials, nobody knows which is which.
             if kind.causes.no_credentials < kind.seen.count {
                 continue;
             }

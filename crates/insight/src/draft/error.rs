@@ -10,7 +10,7 @@ use faithful_clerk_contract::{key, quoted};
 use faithful_clerk_model::headers::is_token;
 use faithful_clerk_shape::{InferredShape, PROBLEM_MEMBERS};
 
-/// Headers that responses of some statuses have, by the standards and not by agreement.
+/// Headers that responses of some statuses have, by the standards and not by the contract.
 const BY_STATUS: [&str; 6] =
     ["allow", "www-authenticate", "retry-after", "location", "content-language", "vary"];
 

@@ -32,7 +32,7 @@ impl ShapeDeclaration {
     }
 }
 
-/// How a member is agreed.
+/// How a member is declared.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(super) enum MemberPresence {
     /// It is always there.

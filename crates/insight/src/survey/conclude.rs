@@ -207,7 +207,7 @@ fn by_methods(facts: &EndpointFacts) -> EndpointStatus {
     }
 }
 
-/// A path that only ever answered 404 is one that exists if its error says, by type or code, what
+/// A path that only ever responded 404 is one that exists if its error says, by type or code, what
 /// endpoints say of a record that is not there.
 fn recall(locations: &mut [SurveyedEndpoint]) {
     let marks = |location: &SurveyedEndpoint| -> BTreeSet<(Option<String>, Option<String>)> {

@@ -1,6 +1,6 @@
 //! Path templates, inferred from the paths that were seen.
 //!
-//! What stands at one place of a path is a parameter if it is a value by its form; if several codes
+//! What stands at one position of a path is a parameter if it is a value by its form; if several codes
 //! (`A-3`, `B-1`) behave alike; if several words behave alike and come back in the response as the id of
 //! the request for; or if it stands beside values and led to nothing but errors: then it was a wrong
 //! one. A word that succeeds beside values is a name, such as `/vessels/mine` beside `/vessels/{id}`.

@@ -32,7 +32,7 @@ pub struct PathNode {
     pub(super) here: BTreeMap<String, EndpointFacts>,
 }
 
-/// Values at one place of a path.
+/// Values at one position of a path.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub(super) struct SegmentValues {
     /// Some of them.

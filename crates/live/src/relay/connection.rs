@@ -25,7 +25,7 @@ const GLANCE: Duration = Duration::from_secs(2);
 const PARTING: Duration = Duration::from_secs(1);
 
 pub(super) async fn serve(stream: TcpStream, shared: &RelayState) {
-    // Small answers are not held back.
+    // Small responses are not held back.
     let _ = stream.set_nodelay(true);
     let (from, mut to) = stream.into_split();
     let mut client = ConnectionSide::new(from);

@@ -221,7 +221,7 @@ async fn send<R: AsyncRead + Unpin>(
         let Ok(length) = framing.take(&client.ahead, sent) else {
             return ExchangeEnd::Client("the client's chunks are none".to_owned());
         };
-        // A service that reads no more may still answer.
+        // A service that reads no more may still respond.
         let entry = client.ahead.get(..length).unwrap_or_default();
         is_read = is_read && to.write_all(entry).await.is_ok() && to.flush().await.is_ok();
         client.used(length);
@@ -268,7 +268,7 @@ async fn receive<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
                     return gone();
                 }
                 from.used(length);
-                // Interim answers (RFC 9110 section 15.2) are passed on, and are not the response.
+                // Interim responses (RFC 9110 section 15.2) are passed on, and are not the response.
                 if reply.status >= 200 {
                     break reply;
                 }

@@ -30,7 +30,7 @@ pub(super) struct RequestHead {
     pub(super) bytes: Vec<u8>,
 }
 
-/// What the service answered.
+/// What the service responded.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(super) struct ResponseHead {
     pub(super) status: u16,

@@ -97,7 +97,7 @@ worded! {
         Challenge => "at least one challenge, such as Bearer";
         /// A Bearer challenge with this error.
         BearerError(error: String) => "Bearer with error=\"{error}\"";
-        /// The range that an unsatisfiable one is answered with.
+        /// The range that an unsatisfiable one gets.
         UnsatisfiedRange => "bytes */LENGTH";
         /// A value of this type expression.
         HeaderType(expression: String) => "{expression}";

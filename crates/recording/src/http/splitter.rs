@@ -105,7 +105,7 @@ impl<R: Read> HttpSplitter<R> {
                     PendingRequest { number, offset, bytes: Some(bytes), method, is_cut },
                 );
             }
-            // Interim answers say nothing of their own (RFC 9110 section 15.2).
+            // Interim responses say nothing of their own (RFC 9110 section 15.2).
             Some(Start::Response(_, 100 | 102..=199, _)) => {}
             Some(Start::Response(..)) => match self.waiting.pop_front() {
                 Some(waiting) => {
@@ -128,7 +128,7 @@ impl<R: Read> HttpSplitter<R> {
     fn wait(&mut self, batch: &mut Batch, waiting: PendingRequest) {
         self.waiting_bytes += waiting.bytes.as_ref().map_or(0, Vec::len);
         self.waiting.push_back(waiting);
-        // Their places stay, so that answers come to their own requests.
+        // Their places stay, so that responses come to their own requests.
         let mut at = 0;
         while self.waiting_bytes > self.largest
             && let Some(waiting) = self.waiting.get_mut(at)

@@ -252,7 +252,7 @@ impl<'p> CheckPageBuilder<'p, '_> {
         }
     }
 
-    /// The body as it is where it is as agreed, and as it is here.
+    /// The body as it is where it is as declared, and as it is here.
     fn shapes(&self, of: &ListedFinding<'_>) -> Vec<HtmlShape> {
         if !of.key.clause.starts_with("shape.") {
             return Vec::new();

@@ -1,4 +1,4 @@
-//! A body in lines, each JSON line with the place that it shows.
+//! A body in lines, each JSON line with the location that it shows.
 
 use std::borrow::Cow;
 
@@ -22,9 +22,9 @@ pub(super) struct BodyLine {
     pub(super) depth: usize,
     /// The text.
     pub(super) text: String,
-    /// The place that starts in this line, as a JSON Pointer.
+    /// The location that starts in this line, as a JSON Pointer.
     pub(super) pointer: Option<String>,
-    /// The place that ends in this line: what is missing in it would have stood before.
+    /// The location that ends in this line: what is missing in it would have stood before.
     pub(super) ends: Option<String>,
 }
 

@@ -47,7 +47,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
                 findings.add(location, Expected::ErrorWords, Got::None);
                 return ClauseOutcome::Met;
             }
-            // What a problem or an agreed shape lacks, the clauses about those tell.
+            // What a problem or a declared shape lacks, the clauses about those tell.
             let says = json::has_words(value);
             let is_agreed =
                 classified.is_meant_as_problem() || classified.expected_shape().is_some();

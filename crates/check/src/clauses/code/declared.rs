@@ -68,7 +68,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     }
     let location = Location::Pointer(pointer(classified));
     let Some(code) = code_of(classified) else {
-        // A fault that has no code has none to show; and what an agreed shape asks for is
+        // A fault that has no code has none to show; and what a declared shape asks for is
         // `shape.declared`'s.
         let asks = classified.expected_shape().filter(|shape| shape.name != "problem").is_some();
         if asks || classified.fault().is_some_and(|fault| fault.code.is_none()) {

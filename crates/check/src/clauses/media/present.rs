@@ -27,7 +27,7 @@ no such berth"#,
 };
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    // Where a media type is agreed, its absence is `media.declared`'s.
+    // Where a media type is declared, its absence is `media.declared`'s.
     if classified.expected_media().is_some() || matches!(classified.body(), ParsedBody::Empty) {
         return ClauseOutcome::NotApplicable;
     }

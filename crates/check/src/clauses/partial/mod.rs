@@ -1,4 +1,4 @@
-//! Clauses about errors inside of a success, where they are agreed.
+//! Clauses about errors inside of a success, where they are declared.
 
 mod each_once;
 mod faults_declared;

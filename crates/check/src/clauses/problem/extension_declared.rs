@@ -50,7 +50,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
             ClauseOutcome::NotChecked
         };
     };
-    // Where only the standard members are agreed, the contract is silent about others; a closed shape
+    // Where only the standard members are declared, the contract is silent about others; a closed shape
     // is `shape.declared`'s.
     let shape = classified.expected_shape().filter(|shape| shape.is_problem && !shape.closed);
     let says = |shape: &&Shape| shape.members.iter().any(|m| !STANDARD.contains(&m.name.as_str()));

@@ -60,7 +60,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let Some(Value::String(title)) = members.member("title").filter(|_| is_blank) else {
         return ClauseOutcome::NotApplicable;
     };
-    // Where a title or a type is agreed, or several languages are, it is not for this clause to say.
+    // Where a title or a type is declared, or several languages are, it is not for this clause to say.
     let expected = classified.faults.iter().any(|f| f.title.is_some() || f.type_uri.is_some());
     let mut phrases =
         classified.status().into_iter().flat_map(faithful_clerk_model::status::phrases);

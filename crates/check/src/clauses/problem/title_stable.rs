@@ -51,7 +51,7 @@ Content-Type: application/problem+json
     )])],
 };
 
-/// No types and titles are agreed.
+/// No types and titles are declared.
 const OPEN: &str = r#"contract = 1
 servers = ["https://harbour.example/v1"]
 [fault.none]

@@ -46,7 +46,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
             ClauseOutcome::NotChecked
         };
     };
-    // Where nothing is agreed about problems, nothing is about their types.
+    // Where nothing is declared about problems, nothing is about their types.
     let speaks = |fault: &&Fault| {
         fault.type_uri.is_some()
             || fault.title.is_some()

@@ -62,7 +62,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let Some(Value::String(uri)) = members.member("type") else {
         return ClauseOutcome::NotApplicable;
     };
-    // The status of a declared type is agreed, and `status.fits-situation`'s or `status.declared`'s.
+    // The status of a declared type is declared, and `status.fits-situation`'s or `status.declared`'s.
     let base = classified.exchange.request.url.as_ref();
     let seen = resolved(base, uri);
     let mut declared = classified.contract.faults.iter().filter_map(|f| f.type_uri.as_deref());

@@ -54,7 +54,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let Some(members) = classified.members() else { return ClauseOutcome::NotApplicable };
     let expected = classified.expected_shape();
     for (name, value) in members.iter().filter(|(_, value)| !value.is_null()).take(40) {
-        // What is agreed is checked for each response by itself, and a field's name is data.
+        // What is declared is checked for each response by itself, and a field's name is data.
         let is_agreed = expected.is_some_and(|shape| shape.member(name).is_some());
         let is_field = classified
             .reported_fields()

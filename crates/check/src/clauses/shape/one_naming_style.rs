@@ -57,7 +57,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         let is_agreed =
             classified.expected_shape().is_some_and(|shape| shape.member(name).is_some());
         let is_named = |entry: &ReportedField| entry.location.as_deref() == Some(name.as_str());
-        // Each style once a response, so that long answers do not count for more.
+        // Each style once a response, so that long responses do not count for more.
         if !is_agreed
             && !classified.reported_fields().iter().any(is_named)
             && !told.contains(&style)

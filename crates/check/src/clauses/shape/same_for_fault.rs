@@ -50,7 +50,7 @@ Content-Type: application/json
 };
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    // An agreed shape is `shape.declared`'s, for each response by itself; what is about input has a clause of
+    // A declared shape is `shape.declared`'s, for each response by itself; what is about input has a clause of
     // its own.
     if classified.expected_shape().is_some() || !classified.reported_fields().is_empty() {
         return ClauseOutcome::NotApplicable;

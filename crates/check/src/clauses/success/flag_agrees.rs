@@ -43,7 +43,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let Some((pointer, says, got)) = flag(classified, body) else {
         return ClauseOutcome::NotApplicable;
     };
-    // What an agreed shape says of the flag is `shape.declared`'s.
+    // What a declared shape says of the flag is `shape.declared`'s.
     let name = pointer.trim_start_matches('/');
     if classified.expected_shape().is_some_and(|shape| shape.member(name).is_some()) {
         return ClauseOutcome::NotApplicable;

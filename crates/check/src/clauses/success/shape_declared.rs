@@ -43,7 +43,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if classified.embedded_error().is_some() {
         return ClauseOutcome::NotApplicable;
     }
-    // What is no JSON by agreement has no members.
+    // What is no JSON by the contract has no members.
     let produces = classified.rules().produces.iter().flatten();
     let media = classified.media().filter(|media| !is_json(media));
     if media.is_some_and(|media| produces.into_iter().any(|range| falls_under(media, range))) {

@@ -52,7 +52,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         _ => return ClauseOutcome::NotApplicable,
     };
     let list = classified.expected_shape().and_then(list_of_entries);
-    // Where the agreed list is not there, that is the finding, and `shape.declared`'s.
+    // Where the declared list is not there, that is the finding, and `shape.declared`'s.
     if list.is_some_and(|list| {
         body.member(list).is_none_or(|list| !list.is_array() && !list.is_object())
     }) {
@@ -123,7 +123,7 @@ fn invalid<'p>(classified: &'p Classified<'_>) -> Vec<RequiredLocation<'p>> {
     fields.chain(parameters.map(RequiredLocation::Parameter)).collect()
 }
 
-/// The member that holds the agreed list of entries.
+/// The member that holds the declared list of entries.
 fn list_of_entries(shape: &Shape) -> Option<&str> {
     shape.members.iter().find_map(|member| match &member.constrained.name {
         TypeName::Array(item) if matches!(item.name, TypeName::Shape(_)) => {

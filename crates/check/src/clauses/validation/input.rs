@@ -3,7 +3,7 @@
 use crate::classify::{Classified, StatusVerdict};
 use faithful_clerk_model::situation::Situation;
 
-/// Is the response one about fields or parameters: by the fault that it is, or where none is agreed, by its
+/// Is the response one about fields or parameters: by the fault that it is, or where none is declared, by its
 /// status and by what holds?
 pub(super) fn is_about_input(classified: &Classified<'_>) -> bool {
     let input = [Situation::InvalidBody, Situation::InvalidParameters];

@@ -65,7 +65,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     }
     let mut told: Vec<&str> = Vec::new();
     for entry in classified.reported_fields().iter().filter(|entry| entry.location.is_some()) {
-        // How an agreed pointer is written is the contract's to say; and a name alone is a short path.
+        // How a declared pointer is written is the contract's to say; and a name alone is a short path.
         let style = match entry.form {
             LocationForm::None | LocationForm::Parameter => continue,
             _ if entry.is_pointer => continue,

@@ -64,7 +64,7 @@ Content-Type: application/json
 };
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    // An agreed shape is `shape.declared`'s, for each response by itself.
+    // A declared shape is `shape.declared`'s, for each response by itself.
     let own = |shape: &&Shape| shape.name != "problem";
     if !is_about_input(classified) || classified.expected_shape().is_some_and(|shape| own(&shape)) {
         return ClauseOutcome::NotApplicable;

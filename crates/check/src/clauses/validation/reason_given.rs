@@ -39,7 +39,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if entries.is_empty() || !is_about_input(classified) {
         return ClauseOutcome::NotApplicable;
     }
-    // What an agreed list lacks is `shape.declared`'s; a reason that is there and blank is not.
+    // What a declared list lacks is `shape.declared`'s; a reason that is there and blank is not.
     let body = classified.body().json();
     let has_no_more = |entry: &ReportedField| {
         let item = tokens(&entry.entry).and_then(|steps| resolve(body?, &steps));
