@@ -2,10 +2,12 @@
 
 use faithful_clerk_check::clauses::catalogue;
 use faithful_clerk_check::clauses::{Clause, Example, HARBOUR};
-use faithful_clerk_contract::KeyDescription;
+use faithful_clerk_contract::{ErrorContract, Fault, FaultClass, KeyDescription};
 use faithful_clerk_model::situation::Situation;
 
 use crate::Theme;
+use crate::escape::terminal;
+use crate::finding_text::LABEL_WIDTH;
 use crate::text::wrap::{fit, wrap};
 
 /// All clauses in a table: name, usual severity, statement.
@@ -44,6 +46,35 @@ pub fn situation(situation: Situation, theme: Theme) -> String {
     text.push_str(&format!("\n{}\n", theme.strong("All situations")));
     let names: Vec<&str> = Situation::ALL.into_iter().map(Situation::name).collect();
     text.push_str(&wrap(&names.join(", "), 2, theme.width));
+    text
+}
+
+/// A fault of a contract: what it is, when it is expected, and where it is declared.
+#[must_use]
+pub fn fault(fault: &Fault, contract: &ErrorContract, file: &str, theme: Theme) -> String {
+    let line = contract.key_lines.line(&["fault", &fault.name]);
+    let at = line.map(|line| format!(", line {line}")).unwrap_or_default();
+    let mut text =
+        format!("{}   a fault of {}{at}\n\n", theme.strong(&terminal(&fault.name)), terminal(file));
+    let situations: Vec<&str> = fault.when.iter().map(|one| one.name()).collect();
+    let when = match fault.class {
+        FaultClass::AnyRequest => "any request".to_owned(),
+        FaultClass::Internal => "never expected: it is the service's own failure".to_owned(),
+        FaultClass::Expected if situations.is_empty() => "nothing that a request shows".to_owned(),
+        FaultClass::Expected => situations.join(", "),
+    };
+    for (label, value) in [
+        ("status", Some(fault.status.to_string())),
+        ("type", fault.type_uri.clone()),
+        ("title", fault.title.clone()),
+        ("code", fault.code.clone()),
+        ("when", Some(when)),
+    ] {
+        if let Some(value) = value {
+            let value = wrap(&terminal(&value), 2 + LABEL_WIDTH, theme.width);
+            text.push_str(&format!("  {label:LABEL_WIDTH$}{}", value.trim_start()));
+        }
+    }
     text
 }
 

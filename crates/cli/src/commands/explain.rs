@@ -1,10 +1,11 @@
-//! `fclerk explain`: clauses, families of clauses, situations and keys of contracts.
+//! `fclerk explain`: clauses, families of clauses, situations, keys of contracts and the faults of one.
 
 use faithful_clerk_check::clauses::{catalogue, clause};
 use faithful_clerk_contract::{CONTRACT_SCHEMA, KeyDescription, key_descriptions, nearest};
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_report::{Theme, explain};
 
+use crate::contracts::contract_if_any;
 use crate::exit::{Completion, Failure};
 use crate::flags::{ExplainArgs, ExplainFormat, OutputSettings};
 use crate::output::print_result;
@@ -14,7 +15,10 @@ pub(crate) fn run(args: &ExplainArgs, settings: &OutputSettings) -> Result<Compl
         None if args.contract_schema => CONTRACT_SCHEMA.to_owned(),
         None if args.format == ExplainFormat::Markdown => explain::markdown(),
         None => explain::all(settings.stdout),
-        Some(name) => named(name, settings.stdout).ok_or_else(|| unknown(name))?,
+        Some(name) => match named(name, settings.stdout) {
+            Some(text) => text,
+            None => fault(name, settings)?.ok_or_else(|| unknown(name))?,
+        },
     };
     print_result(&text)?;
     Ok(Completion::Kept)
@@ -39,6 +43,13 @@ fn named(name: &str, theme: Theme) -> Option<String> {
     one().or_else(situation).or_else(shared)
 }
 
+/// A fault of the contract that is here or above, where there is one.
+fn fault(name: &str, settings: &OutputSettings) -> Result<Option<String>, Failure> {
+    let Some(read) = contract_if_any(None, settings.stderr)? else { return Ok(None) };
+    let fault = read.contract.faults.iter().find(|fault| fault.name == name);
+    Ok(fault.map(|fault| explain::fault(fault, &read.contract, &read.name(), settings.stdout)))
+}
+
 fn unknown(name: &str) -> Failure {
     let last = |key: KeyDescription| key.path.rsplit('.').next().map(str::to_owned);
     let keys = key_descriptions().into_iter().filter_map(last);
@@ -52,6 +63,6 @@ fn unknown(name: &str) -> Failure {
         None => "`fclerk explain` lists all clauses".to_owned(),
     };
     Failure::Call(format!(
-        "`{name}` is no clause, family of clauses, situation or key of contracts; {hint}"
+        "`{name}` is no clause, family of clauses, situation, key of contracts or fault of the contract here; {hint}"
     ))
 }

@@ -376,7 +376,7 @@ pub(crate) enum OutputFormat {
 
 #[derive(Debug, Args)]
 pub(crate) struct ExplainArgs {
-    /// A clause (problem.status-agrees), a family of clauses (problem), a situation (unknown-route) or a key of contracts (any-request); without it, a table of all clauses
+    /// A clause (problem.status-agrees), a family of clauses (problem), a situation (unknown-route), a key of contracts (any-request) or a fault of the contract that is here or above; without it, a table of all clauses
     #[arg(value_name = "NAME")]
     pub(crate) name: Option<String>,
     /// Print the JSON Schema of contracts, with which editors complete and check keys

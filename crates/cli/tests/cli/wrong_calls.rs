@@ -132,6 +132,10 @@ fn families_situations_and_keys_are_explained() {
         // A family and a key.
         ("status", "status.fits-situation"),
         ("status", "fault.NAME.status"),
+        // A fault of the contract here.
+        ("no-such-berth", "a fault of error-contract.toml, line "),
+        ("no-such-berth", "  status    404\n"),
+        ("no-such-berth", "  when      resource-not-found\n"),
     ] {
         project.run(&format!("explain {name}")).exits(0).says(words);
     }
