@@ -184,9 +184,9 @@ fn suggestions<'s>(program: &str, folder: &str, commands: impl Iterator<Item = &
         if command.starts_with("probe ") {
             let state = if is_served { "after" } else { "before" };
             if is_served {
-                text.push_str("  kill $!\n");
+                text.push_str("  kill $!; wait\n");
             }
-            text.push_str(&format!("  {program} demo --serve {state} &\n  sleep 1\n"));
+            text.push_str(&format!("  {program} demo --serve {state} &\n  sleep 2\n"));
             is_served = true;
         }
         let words =
@@ -196,7 +196,7 @@ fn suggestions<'s>(program: &str, folder: &str, commands: impl Iterator<Item = &
             });
         text.push_str(&format!("  {program} {}\n", words.collect::<Vec<_>>().join(" ")));
     }
-    text.push_str("  kill $!\n\n");
+    text.push_str("  kill $!; wait\n\n");
     text
 }
 
