@@ -4,7 +4,7 @@ use std::path::{Path, PathBuf};
 
 use faithful_clerk_check::gate::Gate;
 use faithful_clerk_check::grid::GridRows;
-use faithful_clerk_check::ledger::{Baseline, ComparisonFindings, EndpointRow, Ledger, waivers};
+use faithful_clerk_check::ledger::{Baseline, ComparisonFindings, Ledger, waivers};
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_report::html::{self, Exhibit};
 use faithful_clerk_report::{CheckReport, csv, json, junit, markdown, sarif, text};
@@ -87,12 +87,12 @@ pub(crate) struct FinishedCheck<'c> {
 }
 
 impl FinishedCheck<'_> {
-    /// Concludes the ledger, and writes the request for. `exhibits` lays out the exchanges that a page is to
-    /// show. Gives the ledger back, and whether the gate lets it pass.
+    /// Concludes the ledger, and writes the result, the report files and the waivers that were asked for. `exhibits`
+    /// lays out the exchanges that a page is to show. Gives the ledger back, and whether the gate lets it pass.
     pub(crate) fn conclude(
         &self,
         mut ledger: Ledger,
-        log: Option<FindingsLog>,
+        mut log: Option<FindingsLog>,
         reports: ReportFiles,
         exhibits: impl FnOnce(&CheckReport<'_>) -> Result<Vec<Exhibit>, Failure>,
     ) -> Result<(Ledger, Completion), Failure> {
@@ -119,7 +119,6 @@ impl FinishedCheck<'_> {
         };
         print_unless_quiet(&result, self.settings)?;
         let shown = if reports.has(ReportFormat::Html) { exhibits(&report)? } else { Vec::new() };
-        let mut log = log;
         reports.write(|kind| {
             let text = match kind {
                 ReportFormat::Text => text::check(&report, faithful_clerk_report::Theme::bare(100)),
@@ -153,8 +152,12 @@ impl FinishedCheck<'_> {
                 Completion::CallWrong
             }
             _ => {
-                if let Some(notice) = few_met_an_endpoint(&ledger) {
-                    print_error(&notice);
+                if let Some(met) = ledger.few_at_endpoints() {
+                    let checked = ledger.checked;
+                    print_error(&format!(
+                        "only {met} of {checked} exchanges met an endpoint of the contract; is the base path of its \
+                         `servers` right?"
+                    ));
                 }
                 found
             }
@@ -186,34 +189,17 @@ fn nothing_checked(ledger: &Ledger, contract: &ErrorContract) -> String {
     if excluded == 0 {
         return format!("nothing was checked: there is no exchange in the recordings{HINT}");
     }
-    let pairs = ledger.foreign.iter().flat_map(|start| {
-        contract.servers.iter().map(move |server| (server.differences(start), start, server))
-    });
-    let Some((differences, start, server)) = pairs.min_by_key(|(found, ..)| found.len()) else {
+    let Some(nearest) = ledger.nearest_server(contract) else {
         let reasons = text::reasons(&ledger.excluded);
         return format!("nothing was checked: all exchanges were excluded: {reasons}{HINT}");
     };
-    let words: Vec<&str> = differences.iter().map(|one| one.words()).collect();
+    let words: Vec<&str> = nearest.differences.iter().map(|one| one.words()).collect();
     format!(
-        "nothing was checked: requests went to {start}, and the nearest server of the contract is {}: {}{HINT}",
-        server.text,
+        "nothing was checked: requests went to {}, and the nearest server of the contract is {}: {}{HINT}",
+        nearest.called,
+        nearest.server.text,
         words.join(" and ")
     )
-}
-
-/// Less than one in so many exchanges at an endpoint looks like a wrong base path.
-const FEW: u64 = 10;
-
-fn few_met_an_endpoint(ledger: &Ledger) -> Option<String> {
-    let at_endpoints = ledger.grid.iter().filter(|((row, _), _)| *row != EndpointRow::UnknownRoute);
-    let met: u64 = at_endpoints.map(|(_, cell)| cell.met + cell.broken + cell.not_checked).sum();
-    let is_few = ledger.checked >= FEW && met * FEW < ledger.checked;
-    is_few.then(|| {
-        format!(
-            "only {met} of {} exchanges met an endpoint of the contract; is the base path of its `servers` right?",
-            ledger.checked
-        )
-    })
 }
 
 pub(crate) fn failed(error: impl Into<std::io::Error>) -> Failure {

@@ -11,6 +11,7 @@ mod compared;
 mod entries;
 mod file;
 pub mod fingerprint;
+mod reach;
 mod sum;
 mod waivers;
 
@@ -22,5 +23,6 @@ pub use entries::{
 pub use faithful_clerk_contract::EndpointRow;
 pub use file::{Baseline, LedgerError, RestoredLedger};
 pub use fingerprint::fingerprint;
+pub use reach::NearestServer;
 pub use sum::{ComparisonFinding, ComparisonFindings, Ledger, StaleWaiver};
 pub use waivers::waivers;

@@ -64,8 +64,22 @@ fn what_was_not_read_or_not_judged_is_not_called_kept() {
         let run = project.run(&format!("check {name}")).exits(code);
         // The line may be wrapped.
         assert!(run.stdout.replace('\n', " ").contains(words), "{words}\n{run}");
+        // Nor is the page green, with a gate or without one.
+        for gate in ["", "--fail-on warning"] {
+            project.run(&format!("check {name} {gate} -q --report html=a.html")).exits(code);
+            let page = std::fs::read_to_string(project.path().join("a.html")).unwrap();
+            let verdict = page.lines().find(|line| line.contains("class=\"verdict")).unwrap();
+            assert!(
+                !verdict.contains("good") && !verdict.contains('✓'),
+                "{name} {gate}: {verdict}"
+            );
+        }
     }
     assert_eq!(project.checked()["passed"], false);
+    project.write("a.har", har(&[berth()]));
+    project.run("check a.har -q --report html=a.html").exits(0);
+    let page = std::fs::read_to_string(project.path().join("a.html")).unwrap();
+    assert!(page.contains("✓</span> The contract is met</p>"), "{page:.2000}");
 }
 
 #[test]

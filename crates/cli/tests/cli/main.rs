@@ -21,6 +21,7 @@ mod draft;
 mod dunlin;
 mod examples;
 mod explain;
+mod findings;
 mod gate;
 mod habits;
 mod handbook;

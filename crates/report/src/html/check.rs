@@ -55,17 +55,24 @@ pub fn check(report: &CheckReport<'_>, exhibits: &[Exhibit]) -> Result<String, E
         - shown.iter().map(|group| group.findings.len() as u64).sum::<u64>();
     let title = report.contract.service.as_deref().unwrap_or("Error contract");
     let passing = report.gate.passing(report.contract, report.ledger);
-    let verdict = match passing.failing {
-        _ if report.ledger.checked == 0 => "nothing was checked",
-        0 if report.ledger.unreadable.count > 0 => "met in what could be read",
-        0 => "met",
-        _ => "broken",
+    let is_broken = passing.failing > 0;
+    let is_gated = report.baseline.is_some() || report.gate.fail_on != Severity::Breach;
+    let is_whole = report.ledger.unreadable.count == 0;
+    let verdict = match (is_broken, is_gated) {
+        (false, _) if report.ledger.checked == 0 => "Nothing was checked",
+        (true, true) => "The gate fails",
+        (true, false) => "The contract is broken",
+        (false, true) if is_whole => "The gate passes",
+        (false, true) => "The gate passes in what could be read",
+        (false, false) if is_whole => "The contract is met",
+        (false, false) => "The contract is met in what could be read",
     };
     let page = CheckPage {
         title,
         verdict,
-        is_broken: passing.failing > 0,
-        is_gated: report.baseline.is_some() || report.gate.fail_on != Severity::Breach,
+        is_broken,
+        // Green is what was looked at, all of it.
+        is_met: !is_broken && is_whole && report.ledger.checked > 0,
         sum: sum_words(report),
         gate: gate_words(report),
         recordings: report.recordings.iter().take(MOST_NAMES).map(String::as_str).collect(),

@@ -13,7 +13,7 @@ pub(super) struct CheckPage<'p> {
     pub(super) title: &'p str,
     pub(super) verdict: &'static str,
     pub(super) is_broken: bool,
-    pub(super) is_gated: bool,
+    pub(super) is_met: bool,
     pub(super) sum: String,
     pub(super) gate: Option<String>,
     pub(super) recordings: Vec<&'p str>,

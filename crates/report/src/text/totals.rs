@@ -44,13 +44,18 @@ pub(crate) fn gate_words(report: &CheckReport<'_>) -> Option<String> {
     }
     let passing = report.gate.passing(report.contract, report.ledger);
     let least = match report.gate.fail_on {
-        Severity::Breach => "a breach",
-        Severity::Warning => "a warning or worse",
-        Severity::Note => "a note or worse",
+        Severity::Breach => "breach",
+        Severity::Warning => "warning or worse",
+        Severity::Note => "note or worse",
     };
     let failing = passing.failing;
     let new = if report.baseline.is_some() { "new " } else { "" };
-    let verdict = if failing == 0 { "passes" } else { "fails" };
+    let verdict = match failing {
+        0 if report.ledger.checked == 0 => "had nothing to check",
+        0 if report.ledger.unreadable.count > 0 => "passes in what could be read",
+        0 => "passes",
+        _ => "fails",
+    };
     let mut text = format!(
         "the gate {verdict}: {} of severity {least}",
         counted(failing, &format!("{new}finding"))
