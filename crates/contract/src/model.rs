@@ -225,6 +225,14 @@ pub struct Fault {
     pub class: FaultClass,
 }
 
+impl Fault {
+    /// Is it declared for this situation?
+    #[must_use]
+    pub fn is_for(&self, situation: Situation) -> bool {
+        self.when.contains(&situation)
+    }
+}
+
 /// What a request to an endpoint needs beside its parameters.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Authentication {

@@ -46,7 +46,7 @@ pub fn check<'r>(
 ///
 /// let contract = Contract::parse("contract = 1\n[endpoint.\"GET /berths\"]\n").unwrap();
 /// let nothing = check(&contract, [] as [Recording<'_>; 0]);
-/// assert_eq!(coverage(&nothing).tried(), 0);
+/// assert_eq!(coverage(&nothing).verified(), 0);
 /// assert!(coverage(&nothing).not_covered > 0);
 /// ```
 #[must_use]

@@ -159,6 +159,32 @@ impl Situation {
         )
     }
 
+    /// The status that a service usually responds with (RFC 9110 section 15.5, RFC 6585), where there is one that
+    /// means this situation.
+    #[must_use]
+    pub fn usual_status(self) -> Option<u16> {
+        Some(match self {
+            Self::UnknownRoute | Self::ResourceNotFound => 404,
+            Self::UnknownMethod => 501,
+            Self::MethodNotAllowed => 405,
+            Self::MissingCredentials | Self::InvalidCredentials => 401,
+            Self::Forbidden => 403,
+            Self::NotAcceptable => 406,
+            Self::UnsupportedMediaType => 415,
+            Self::ContentTooLarge => 413,
+            Self::PreconditionRequired => 428,
+            Self::PreconditionFailed => 412,
+            Self::Conflict => 409,
+            Self::TooManyRequests => 429,
+            Self::ServiceUnavailable => 503,
+            Self::InternalServerError => 500,
+            Self::MissingBody
+            | Self::MalformedBody
+            | Self::InvalidParameters
+            | Self::InvalidBody => return None,
+        })
+    }
+
     /// The situation that a response of this status tells of, where the request does not.
     #[must_use]
     pub fn implied_by_status(status: u16) -> Option<Self> {

@@ -119,7 +119,7 @@ fn summary(share: CellCounts) -> Vec<StyledText> {
         toned(Tone::Strong, format!("{} % covered", share.percent())),
         plain(format!(
             ": {} of {} ({}); {not_tried} not covered. A cell is a situation at an endpoint, or a valid request there; only those that the contract allows for are counted.",
-            share.tried(),
+            share.verified(),
             counted(share.of(), "cell"),
             parts.join(", "),
         )),

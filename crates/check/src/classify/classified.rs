@@ -400,17 +400,56 @@ impl<'a> Classified<'a> {
         self.expected_media().is_none_or(|expected| self.media() == Some(expected))
     }
 
-    /// The situation under which a grid shows the exchange: the first that the request shows, else
-    /// the one that the response tells of; `None` where the request was in order and was served.
+    /// The situation under which a grid shows the exchange: of those that decide the one that the response is
+    /// about, else the first; where the request shows none, the one that the response tells of; `None` where the
+    /// request was in order and was served.
     #[must_use]
     pub fn grid_situation(&self) -> Option<Situation> {
         if let Some(first) = self.situations.first() {
-            return Some(first);
+            let about = |one: &Situation| self.faults.iter().any(|fault| fault.is_for(*one));
+            return Some(self.situations.deciding().find(about).unwrap_or(first));
         }
         let status = self.status().filter(|status| *status >= 400)?;
         let told = self.fault().and_then(|fault| {
             fault.when.iter().copied().find(|situation| !situation.is_visible_in_request())
         });
         told.or_else(|| Situation::implied_by_status(status))
+    }
+
+    /// What an allowed error tells of instead of what the request shows: too many requests, a resource that is not
+    /// there. It is right, and leaves open what the service makes of the request.
+    #[must_use]
+    pub fn told_instead(&self) -> Option<Situation> {
+        if !self.is_error() || !matches!(self.verdict, StatusVerdict::Fits) {
+            return None;
+        }
+        self.situations.first()?;
+        let status = self.status()?;
+        let decides = |one: Situation| self.situations.decides(one);
+        let Some(first) = self.faults.first() else {
+            let about = self.situations.deciding().any(|one| one.usual_status() == Some(status));
+            return Situation::implied_by_status(status).filter(|one| !about && !decides(*one));
+        };
+        let by_case = |fault: &Fault| {
+            let expected = self.situations.expected.iter();
+            expected.filter_map(|(id, _)| self.contract.fault(*id)).any(|one| one.name == fault.name)
+        };
+        let about = |fault: &&Fault| by_case(fault) || match fault.when.as_slice() {
+            [] => Situation::implied_by_status(fault.status).is_none_or(decides),
+            // Where no fault is for what is wrong here, one for something else that is seen in requests will do.
+            when => when.iter().any(|one| {
+                decides(*one) || one.is_visible_in_request() && !self.has_fault_for_what_decides()
+            }),
+        };
+        if self.faults.iter().copied().any(|fault| about(&fault)) {
+            return None;
+        }
+        let possible = first.when.iter().copied().find(|one| self.situations.may_hold(*one));
+        possible.or_else(|| Situation::implied_by_status(status))
+    }
+
+    fn has_fault_for_what_decides(&self) -> bool {
+        let faults = self.rules().faults.iter().filter_map(|id| self.contract.fault(*id));
+        faults.into_iter().any(|fault| self.situations.deciding().any(|one| fault.is_for(one)))
     }
 }

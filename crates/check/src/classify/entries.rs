@@ -170,16 +170,35 @@ fn guessed(body: &Value) -> Vec<ReportedField> {
             return found;
         }
     }
-    // An object keyed by field at the top: every member has a list of reasons.
+    // An object keyed by field at the top. Where all names are words for reasons, it is one error, and not fields.
     let is_word =
         |name: &String| REASONS.contains(&name.as_str()) || LISTS.contains(&name.as_str());
-    let all_lists = !members.is_empty()
-        && !members.keys().any(is_word)
-        && members.values().all(|value| match value {
-            Value::Array(items) => !items.is_empty() && items.iter().all(Value::is_string),
-            _ => false,
-        });
-    if all_lists { keyed(members, "", &[], 0) } else { Vec::new() }
+    let is_keyed = !members.keys().all(is_word) && members.values().all(|value| has_reasons(value, 0));
+    if is_keyed { keyed(members, "", &[], 0) } else { Vec::new() }
+}
+
+/// Are these the reasons of one field: a list of sentences, a list of violations, or, nested as the body is, an
+/// object or a list of such?
+fn has_reasons(value: &Value, depth: usize) -> bool {
+    if depth > MOST_NESTED {
+        return false;
+    }
+    match value {
+        Value::Array(items) => {
+            let is_item = |item: &Value| match item {
+                Value::String(_) => true,
+                Value::Object(members) => {
+                    members.is_empty() || is_leaf(members) || has_reasons(item, depth + 1)
+                }
+                _ => false,
+            };
+            !items.is_empty() && items.iter().all(is_item)
+        }
+        Value::Object(members) => {
+            !members.is_empty() && members.values().all(|inner| has_reasons(inner, depth + 1))
+        }
+        _ => false,
+    }
 }
 
 impl ReportedField {
@@ -363,6 +382,11 @@ fn reason(item: &Value) -> Option<String> {
         _ => return None,
     };
     (!text.trim().is_empty()).then_some(text)
+}
+
+/// The member that holds the reason of a violation, by one of the usual names.
+pub fn reason_member(item: &Value) -> Option<(&'static str, &Value)> {
+    REASONS.iter().find_map(|name| Some((*name, item.member(name)?)))
 }
 
 fn code(value: &Value) -> Option<String> {

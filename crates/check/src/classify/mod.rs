@@ -20,7 +20,7 @@ pub use classified::{
     Classification, Classified, Credentials, NOT_OWN, RouteMatch, TextEncoding, classify,
 };
 pub use embedded_error::{EmbeddedError, SuccessFlag, flag};
-pub use entries::find_reported_fields;
+pub use entries::{find_reported_fields, reason_member};
 pub use evidence::{SituationEvidence, by_request, recognised};
 pub use parameters::InvalidParameter;
 pub use reported_field::{LocationForm, ReportedField};

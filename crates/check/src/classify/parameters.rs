@@ -31,6 +31,8 @@ pub(super) struct ParameterResult {
     pub(super) invalid: Vec<InvalidParameter>,
     /// May there be more that nobody knows of?
     pub(super) is_open: bool,
+    /// Does the request have nothing that could be one of them, so that it could only be missing?
+    pub(super) has_none: bool,
 }
 
 pub(super) fn invalid_parameters(
@@ -40,7 +42,8 @@ pub(super) fn invalid_parameters(
 ) -> ParameterResult {
     let parameters = rules.parameters();
     if parameters.is_empty() {
-        return ParameterResult { invalid: Vec::new(), is_open: true };
+        let has_none = !template.contains('{') && asked.target.query().next().is_none();
+        return ParameterResult { invalid: Vec::new(), is_open: true, has_none };
     }
     let values = ParameterValues::of(asked, template);
     let known = |name: &str| {
@@ -64,7 +67,8 @@ pub(super) fn invalid_parameters(
             situation: parameter.if_invalid,
         })
     };
-    ParameterResult { invalid: parameters.iter().filter_map(broken).collect(), is_open }
+    let invalid = parameters.iter().filter_map(broken).collect();
+    ParameterResult { invalid, is_open, has_none: false }
 }
 
 /// The values of a request's parameters, decoded; those of its path when somebody asks for them.

@@ -81,6 +81,13 @@ impl LocationForm {
 const WHOLE: [&str; 8] =
     ["_schema", "non_field_errors", "nonFieldErrors", "base", "__all__", "*", "_", "$"];
 
+/// Names for the body as a part of the request, before a path into it.
+const BODY_WORDS: [&str; 8] =
+    ["body", "requestBody", "request_body", "request", "json", "payload", "data", "input"];
+
+/// Names for the path as a part of the request.
+const PATH_WORDS: [&str; 6] = ["path", "params", "param", "pathParams", "path_params", "uri"];
+
 /// The steps of a location: of a pointer, or of a path with dots and brackets.
 pub(super) fn steps(location: &str) -> Vec<String> {
     if location.starts_with(['/', '#']) || location.is_empty() {
@@ -97,8 +104,8 @@ pub(super) fn steps(location: &str) -> Vec<String> {
 impl ReportedField {
     /// Does this entry name that place, or one below it?
     ///
-    /// A pointer has to lead there. A path may have a step before it that only says 'the body', and
-    /// write a name in another style (`vesselId` for `vessel_id`).
+    /// A pointer that the contract declares has to lead there. Any other location may have a step before it that
+    /// only says 'the body', and a path may write a name in another style (`vesselId` for `vessel_id`).
     #[must_use]
     pub fn is_at_or_below(&self, location: &[String]) -> bool {
         self.leads(|steps, same| {
@@ -124,9 +131,20 @@ impl ReportedField {
             && !matches!(self.form, LocationForm::Pointer | LocationForm::Fragment);
         let same =
             |one: &str, other: &str| one == other || (is_path && folded(one) == folded(other));
-        let behind_the_first = self.steps.get(1..).unwrap_or_default();
         fits(&self.steps, &same)
-            || (is_path && !behind_the_first.is_empty() && fits(behind_the_first, &same))
+            || self.behind_body_word().is_some_and(|steps| fits(steps, &same))
+    }
+
+    /// The steps behind a first one that only says which part of the request is meant.
+    fn behind_body_word(&self) -> Option<&[String]> {
+        let (first, rest) = self.steps.split_first()?;
+        (!self.is_pointer && BODY_WORDS.contains(&first.as_str())).then_some(rest)
+    }
+
+    /// Does it name a path parameter, by whatever name it has in the service's code?
+    #[must_use]
+    pub fn is_in_path(&self) -> bool {
+        matches!(self.steps.as_slice(), [part, _] if PATH_WORDS.contains(&part.as_str()))
     }
 
     /// Does it name a parameter of that name?

@@ -42,6 +42,8 @@ pub struct RequestSituations<'a> {
     pub cases: Vec<usize>,
     /// The case that says that the request is to be served.
     pub served_by: Option<String>,
+    /// May parameters be invalid only in that one is missing which the contract does not know?
+    pub(super) lacks_unknown_parameter: bool,
     precedence: &'a [Vec<Situation>],
 }
 
@@ -230,6 +232,7 @@ impl<'a> RequestSituations<'a> {
         let situations = found.invalid.iter().map(|parameter| parameter.situation);
         self.holds.extend(situations);
         self.parameters = found.invalid;
+        self.lacks_unknown_parameter = found.has_none;
     }
 
     fn content(&mut self, request: &Request<'_>, rules: &Rules, shapes: &ShapeTable) {
@@ -241,7 +244,11 @@ impl<'a> RequestSituations<'a> {
                         self.holds.insert(Situation::MissingBody);
                     }
                     Some(_) => {}
-                    None => self.open.insert(Situation::MissingBody),
+                    // Content of a GET or a DELETE has no meaning (RFC 9110 sections 9.3.1, 9.3.5), so none is missed.
+                    None if method::usually_has_body(&request.method) => {
+                        self.open.insert(Situation::MissingBody);
+                    }
+                    None => {}
                 }
                 if blank {
                     // White space alone is no JSON either.
@@ -260,7 +267,10 @@ impl<'a> RequestSituations<'a> {
                     Ok(bytes) if takes_json => {
                         let bytes = media::in_utf_8(&bytes, request.media().unwrap_or_default());
                         self.json(&bytes, rules.body.as_ref(), shapes);
+                        self.examined(request, rules);
                     }
+                    // It says itself that it is no JSON, and that is what is wrong with it.
+                    Ok(_) if self.holds.contains(Situation::UnsupportedMediaType) && !says_json(request) => {}
                     _ => self.open.extend([Situation::MalformedBody, Situation::InvalidBody]),
                 }
             }
@@ -277,6 +287,17 @@ impl<'a> RequestSituations<'a> {
             }
             // A body without a media type may be anything (RFC 9110 section 8.3).
             _ => self.open.insert(Situation::UnsupportedMediaType),
+        }
+    }
+
+    /// A body without a media type may be taken for what it looks like (RFC 9110 section 8.3). If that is none of the
+    /// declared types either, its type is as wrong as its syntax.
+    fn examined(&mut self, request: &Request<'_>, rules: &Rules) {
+        if request.media().is_none()
+            && rules.accepts.is_some()
+            && self.holds.contains(Situation::MalformedBody)
+        {
+            self.holds.insert(Situation::UnsupportedMediaType);
         }
     }
 
@@ -300,6 +321,11 @@ impl<'a> RequestSituations<'a> {
             }
         }
     }
+}
+
+/// Does the body's media type say that it is JSON?
+fn says_json(request: &Request<'_>) -> bool {
+    request.media().map(media::essence).is_some_and(|essence| media::is_json(&essence))
 }
 
 /// Is the body to be read as JSON: by its media type, or without one by what the endpoint takes?

@@ -148,8 +148,16 @@ impl<'a> FaultCandidate<'_, 'a> {
         if situations.served_by.is_some() && situations.is_valid() {
             return false;
         }
+        // That a parameter is missing which nobody declared is no excuse where something declared is wrong.
+        let is_far_fetched = |situation: Situation| {
+            situation == Situation::InvalidParameters
+                && situations.lacks_unknown_parameter
+                && !self.direct().is_empty()
+        };
         let may_come = |situation: Situation| {
-            situations.may_hold(situation) && situations.comes_in_time(situation)
+            situations.may_hold(situation)
+                && situations.comes_in_time(situation)
+                && !is_far_fetched(situation)
         };
         if fault.when.is_empty() {
             return Situation::implied_by_status(fault.status).is_none_or(may_come);

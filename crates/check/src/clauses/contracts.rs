@@ -203,3 +203,21 @@ pub(super) const ARRIVALS: &str = r#"POST /v1/arrivals
 Content-Type: application/json
 
 {"arrivals":[{"id":"r-1"},{"id":"r-2"}]}"#;
+
+/// A shape for every error, and no media type.
+pub(super) const SHAPED: &str = r#"contract = 1
+servers = ["https://harbour.example/v1"]
+
+[error]
+shape = "message"
+
+[shape.message]
+message = "string"
+
+[fault.none]
+status = 404
+when = ["resource-not-found"]
+
+[endpoint."GET /berths/{id}"]
+faults = ["none"]
+"#;

@@ -20,6 +20,9 @@ use faithful_clerk_recording::UnreadableParts;
 /// So many places are kept to which requests lead that are not the service's.
 pub(super) const MOST_FOREIGN: usize = 5;
 
+/// Before the situation that a response tells of instead of the one that its request shows.
+const INSTEAD: &str = "the response tells of something else: ";
+
 /// The sum of a check.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Ledger {
@@ -117,8 +120,11 @@ impl Ledger {
                 _ => None,
             },
         };
+        let elsewhere = || classified.told_instead().map(|told| format!("{INSTEAD}{told}"));
+        let unknown = unknown.map(Cow::Borrowed).or_else(|| elsewhere().map(Cow::Owned));
+        let is_unknown = unknown.is_some();
         if let Some(reason) = unknown {
-            *self.not_checked.entry(Cow::Borrowed(reason)).or_default() += 1;
+            *self.not_checked.entry(reason).or_default() += 1;
         }
         if let Some(fault) = classified.fault() {
             match self.faults.get_mut(&fault.name) {
@@ -139,7 +145,7 @@ impl Ledger {
         if findings.iter().any(|finding| finding.severity == Severity::Breach) {
             cell.broken += 1;
             keep_first(&mut cell.first_broken, address);
-        } else if unknown.is_some() {
+        } else if is_unknown {
             cell.not_checked += 1;
         } else {
             cell.met += 1;

@@ -66,8 +66,8 @@ pub fn worth_trying(contract: &ErrorContract, coverage: &Coverage<'_>) -> Vec<Su
     for (row, cells) in &coverage.grid.rows {
         for (column, (mark, _)) in coverage.grid.columns.iter().zip(cells) {
             match mark {
-                CellMark::NotCovered => open.push((row, *column)),
-                CellMark::Met | CellMark::Broken | CellMark::NotChecked => {
+                CellMark::NotCovered | CellMark::NotChecked => open.push((row, *column)),
+                CellMark::Met | CellMark::Broken => {
                     *tried.entry(*column).or_default() += 1;
                     *at_row.entry(row).or_default() += 1;
                 }

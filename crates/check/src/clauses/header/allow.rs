@@ -39,19 +39,26 @@ pub(super) static CLAUSE: Clause = Clause {
 };
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let Some(response) = classified.response().filter(|response| response.status == 405) else {
+    if classified.status() != Some(405) {
         return ClauseOutcome::NotApplicable;
-    };
+    }
+    let Some(got) = broken(classified) else { return ClauseOutcome::Met };
     let offered = classified.allowed_methods();
     let expected = match offered.as_slice() {
         [] => Expected::SupportedMethods,
         methods => Expected::Methods(methods.iter().map(ToString::to_string).collect()),
     };
-    let location = Location::header("Allow");
+    findings.add(Location::header("Allow"), expected, got);
+    ClauseOutcome::Met
+}
+
+/// What Allow is, where a 405 needs another.
+pub(super) fn broken(classified: &Classified<'_>) -> Option<Got> {
+    let response = classified.response().filter(|response| response.status == 405)?;
     if !response.headers.has("allow") {
-        findings.add(location, expected, Got::NoHeader);
-        return ClauseOutcome::Met;
+        return Some(Got::NoHeader);
     }
+    let offered = classified.allowed_methods();
     let seen: Vec<&str> = response
         .headers
         .all("allow")
@@ -62,10 +69,9 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let lacks = offered.iter().any(|method| !seen.contains(method));
     let free = |method: &str| matches!(method, "HEAD" | "OPTIONS");
     let more = seen.iter().any(|method| !offered.contains(method) && !free(method));
-    if !offered.is_empty() && (lacks || more) {
-        let listed = || Got::List(seen.iter().map(ToString::to_string).collect());
-        let got = if seen.is_empty() { Got::EmptyList } else { listed() };
-        findings.add(location, expected, got);
+    if offered.is_empty() || !(lacks || more) {
+        return None;
     }
-    ClauseOutcome::Met
+    let listed = || Got::List(seen.iter().map(ToString::to_string).collect());
+    Some(if seen.is_empty() { Got::EmptyList } else { listed() })
 }

@@ -32,20 +32,30 @@ pub(super) static CLAUSE: Clause = Clause {
 };
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let name = match classified.status() {
-        Some(401) => "WWW-Authenticate",
-        Some(407) => "Proxy-Authenticate",
-        _ => return ClauseOutcome::NotApplicable,
-    };
-    let Some(response) = classified.response() else { return ClauseOutcome::NotApplicable };
-    let challenges: Vec<&str> = response.headers.all(name).collect();
-    if challenges.is_empty() {
-        findings.add(Location::header(name), Expected::Challenge, Got::NoHeader);
-    } else if !challenges.iter().any(|value| starts_with_scheme(value)) {
-        let got = Got::header(format!("\"{}\"", challenges.join(", ")));
+    let Some(name) = required(classified) else { return ClauseOutcome::NotApplicable };
+    if let Some(got) = broken(classified, name) {
         findings.add(Location::header(name), Expected::Challenge, got);
     }
     ClauseOutcome::Met
+}
+
+/// The header field that has to hold a challenge, for the response's status.
+pub(super) fn required(classified: &Classified<'_>) -> Option<&'static str> {
+    match classified.status() {
+        Some(401) => Some("WWW-Authenticate"),
+        Some(407) => Some("Proxy-Authenticate"),
+        _ => None,
+    }
+}
+
+/// What is there instead of a challenge.
+pub(super) fn broken(classified: &Classified<'_>, name: &str) -> Option<Got> {
+    let challenges: Vec<&str> = classified.response()?.headers.all(name).collect();
+    if challenges.is_empty() {
+        return Some(Got::NoHeader);
+    }
+    let is_one = challenges.iter().any(|value| starts_with_scheme(value));
+    (!is_one).then(|| Got::header(format!("\"{}\"", challenges.join(", "))))
 }
 
 /// `challenge = auth-scheme [ … ]`, and a scheme is a token (RFC 9110 sections 11.1 and 11.3).

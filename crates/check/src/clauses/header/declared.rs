@@ -1,3 +1,4 @@
+use super::{allow, challenge, retry_after};
 use crate::classify::{Classified, StatusVerdict};
 use crate::clauses::contracts::DEMANDING;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
@@ -86,10 +87,25 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
                 (Expected::ListContaining(members.clone()), members.iter().all(has))
             }
         };
-        if !is_kept {
+        if !is_kept && !is_told_by_the_standard(classified, &rule.name) {
             let got = if values.is_empty() { Got::NoHeader } else { Got::header(value) };
             findings.add(Location::Header(rule.name.clone().into()), expected, got);
         }
     }
     ClauseOutcome::Met
+}
+
+/// Does the header field break what a standard asks of it? Then that is the finding, whatever the contract adds.
+fn is_told_by_the_standard(classified: &Classified<'_>, name: &str) -> bool {
+    let is = |other: &str| name.eq_ignore_ascii_case(other);
+    let response = classified.response();
+    if is("Retry-After") {
+        let value = response.and_then(|response| response.headers.get("retry-after"));
+        return value.is_some_and(|value| !retry_after::is_delay_or_date(value));
+    }
+    if is("Allow") {
+        return allow::broken(classified).is_some();
+    }
+    let required = challenge::required(classified).filter(|required| is(required));
+    required.is_some_and(|required| challenge::broken(classified, required).is_some())
 }

@@ -40,14 +40,14 @@ Content-Type: application/json
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let value = classified.response().and_then(|response| response.headers.get("retry-after"));
     let Some(value) = value else { return ClauseOutcome::NotApplicable };
-    // Where the contract says more of it, it is `header.declared`'s.
-    let rules = classified.fault().map_or(&[][..], |fault| &fault.headers);
-    if rules.iter().any(|rule| rule.name.eq_ignore_ascii_case("retry-after")) {
-        return ClauseOutcome::NotApplicable;
-    }
-    let is_seconds = !value.is_empty() && value.bytes().all(|byte| byte.is_ascii_digit());
-    if !is_seconds && !is_http_date(value) {
+    if !is_delay_or_date(value) {
         findings.add(Location::header("Retry-After"), Expected::SecondsOrDate, Got::header(value));
     }
     ClauseOutcome::Met
+}
+
+/// `Retry-After = HTTP-date / delay-seconds` (RFC 9110 section 10.2.3).
+pub(super) fn is_delay_or_date(value: &str) -> bool {
+    let is_seconds = !value.is_empty() && value.bytes().all(|byte| byte.is_ascii_digit());
+    is_seconds || is_http_date(value)
 }

@@ -1,10 +1,11 @@
 use serde_json::Value;
 
 use crate::classify::{Classified, ParsedBody, ReportedField};
+use crate::clauses::contracts::SHAPED;
 use crate::clauses::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::{Because, Got, Measured, Severity};
+use faithful_clerk_model::finding::{Because, Expected, Got, Measured, NotChecked, Severity};
 use faithful_clerk_model::json::pointer::tokens;
 use faithful_clerk_model::media::{falls_under, is_json};
 use faithful_clerk_shape::{MOST_MISMATCHES, Mismatch, MismatchKind, compare, is_uri_reference};
@@ -43,6 +44,13 @@ pub(super) static CLAUSE: Clause = Clause {
                      \"errors\":\"nights: at most 28\"}",
             &[("body /errors", "string \"nights: at most 28\"")],
         ),
+        Example::broken(
+            "a page where a shape was declared, and no media type",
+            "GET /v1/berths/Z-99",
+            "HTTP/1.1 404 Not Found\nContent-Type: text/html\n\n<h1>Not Found</h1>",
+            &[("the body", "HTML")],
+        )
+        .under(SHAPED),
     ],
 };
 
@@ -50,7 +58,10 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let value = match classified.body() {
         ParsedBody::Json(value) => value,
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
-        _ => return ClauseOutcome::NotApplicable,
+        ParsedBody::Empty => return ClauseOutcome::NotApplicable,
+        ParsedBody::BrokenJson { .. } | ParsedBody::Html(_) | ParsedBody::Text(_) => {
+            return no_json(classified, findings);
+        }
     };
     let Some(shape) = classified.expected_shape().filter(|_| !classified.faults.is_empty()) else {
         return by_description(classified, value, findings);
@@ -79,6 +90,19 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         findings.add(location, mismatch.expected.clone(), got);
         told.push(form);
     }
+    ClauseOutcome::Met
+}
+
+/// A body that is no JSON at all has no shape. Where a media type was declared or said that should have told, that
+/// is the finding, and not this.
+fn no_json(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let Some(shape) = classified.expected_shape() else { return ClauseOutcome::NotApplicable };
+    if classified.expected_media().is_some() || classified.media().is_some_and(is_json) {
+        return ClauseOutcome::NotApplicable;
+    }
+    let expected = Expected::JsonOfShape(shape.name.clone());
+    let got = Got::Body(classified.body().form());
+    findings.add(Location::Body, expected, got).not_checked(NotChecked::Members);
     ClauseOutcome::Met
 }
 

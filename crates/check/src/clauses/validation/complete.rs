@@ -3,6 +3,7 @@ use super::pointer_resolves::leads_nowhere;
 use crate::classify::{Classified, InvalidParameter, ParsedBody, ReportedField};
 use crate::clauses::example::{BOTH_REFUSED, TOO_MANY_NIGHTS_NO_VESSEL};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_contract::ParameterLocation;
 use faithful_clerk_contract::PointerTarget as Placement;
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Because, Expected, FieldRef, Got, Pointer, Severity};
@@ -124,7 +125,7 @@ fn invalid<'p>(classified: &'p Classified<'_>) -> Vec<RequiredLocation<'p>> {
 }
 
 /// The member that holds the declared list of entries.
-fn list_of_entries(shape: &Shape) -> Option<&str> {
+pub(super) fn list_of_entries(shape: &Shape) -> Option<&str> {
     shape.members.iter().find_map(|member| match &member.constrained.name {
         TypeName::Array(item) if matches!(item.name, TypeName::Shape(_)) => {
             Some(member.name.as_str())
@@ -143,7 +144,11 @@ fn is_told(
 ) -> bool {
     let mismatch = match invalid {
         RequiredLocation::Parameter(parameter) => {
-            return entries.iter().any(|entry| entry.is_parameter(&parameter.name))
+            // Names of path parameters are not on the wire.
+            let in_path = |entry: &ReportedField| {
+                parameter.location == ParameterLocation::Path && entry.is_in_path()
+            };
+            return entries.iter().any(|entry| entry.is_parameter(&parameter.name) || in_path(entry))
                 || mentions(words, &parameter.name);
         }
         RequiredLocation::Field(mismatch) => mismatch,

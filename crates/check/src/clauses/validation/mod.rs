@@ -11,6 +11,7 @@ mod only_invalid;
 mod pointer_resolves;
 mod pointer_syntax;
 mod reason_given;
+mod violation_form;
 
 use super::Clause;
 

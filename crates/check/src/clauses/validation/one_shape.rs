@@ -1,11 +1,12 @@
+use super::complete::list_of_entries;
 use super::input::is_about_input;
+use super::violation_form::violation_form;
 use crate::classify::{Classified, ParsedBody};
 use crate::clauses::contracts::BARE;
 use crate::clauses::example::TOO_MANY_NIGHTS;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{ObservedValue, Severity, Subject};
-use faithful_clerk_shape::{Shape, is_told_wholly, outline};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.one-shape",
@@ -41,8 +42,8 @@ Content-Type: application/json
         r#"HTTP/1.1 422 Unprocessable Content
 Content-Type: application/json
 
-{"errors":[{"field":"nights","message":"at most 28"}],"hint":"mend it"}"#,
-        &[("the whole body", "{errors: array of {field: string, message: string}, hint: string}")],
+{"fields":{"nights":["at most 28"]},"hint":"mend it"}"#,
+        &[("the whole body", "{fields: map of array of string}")],
     )
     .under(BARE)
     .beside(&[
@@ -64,16 +65,27 @@ Content-Type: application/json
 };
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    // A declared shape is `shape.declared`'s, for each response by itself.
-    let own = |shape: &&Shape| shape.name != "problem";
-    if !is_about_input(classified) || classified.expected_shape().is_some_and(|shape| own(&shape)) {
+    // Declared entries are `shape.declared`'s, for each response by itself.
+    let declared = classified.expected_shape().is_some_and(|shape| list_of_entries(shape).is_some())
+        || classified.contract.envelope.fields.is_some();
+    if !is_about_input(classified) || declared {
         return ClauseOutcome::NotApplicable;
     }
     let ParsedBody::Json(body) = classified.body() else { return ClauseOutcome::NotApplicable };
-    if !is_told_wholly(body) {
+    let entries = classified.reported_fields();
+    // Where the body as a whole is wrong, there is no field to name.
+    let names_none = entries.iter().all(|entry| entry.location.is_none());
+    if names_none && !has_field_to_name(classified) {
         return ClauseOutcome::NotApplicable;
     }
-    let value = ObservedValue::Outline(outline(body, &classified.data_locations()));
+    let value = ObservedValue::Outline(violation_form(body, entries));
     findings.compare(Subject::ValidationErrors, value, Location::Pointer(String::new()));
     ClauseOutcome::NotApplicable
+}
+
+/// Is anything wrong with a field or a parameter, and not with the body as a whole alone?
+fn has_field_to_name(classified: &Classified<'_>) -> bool {
+    let situations = &classified.situations;
+    !situations.parameters.is_empty()
+        || situations.invalid.iter().any(|mismatch| !mismatch.pointer.is_empty())
 }
