@@ -432,14 +432,20 @@ impl<'a> Classified<'a> {
         };
         let by_case = |fault: &Fault| {
             let expected = self.situations.expected.iter();
-            expected.filter_map(|(id, _)| self.contract.fault(*id)).any(|one| one.name == fault.name)
+            expected
+                .filter_map(|(id, _)| self.contract.fault(*id))
+                .any(|one| one.name == fault.name)
         };
-        let about = |fault: &&Fault| by_case(fault) || match fault.when.as_slice() {
-            [] => Situation::implied_by_status(fault.status).is_none_or(decides),
-            // Where no fault is for what is wrong here, one for something else that is seen in requests will do.
-            when => when.iter().any(|one| {
-                decides(*one) || one.is_visible_in_request() && !self.has_fault_for_what_decides()
-            }),
+        let about = |fault: &&Fault| {
+            by_case(fault)
+                || match fault.when.as_slice() {
+                    [] => Situation::implied_by_status(fault.status).is_none_or(decides),
+                    // Where no fault is for what is wrong here, one for something else that is seen in requests will do.
+                    when => when.iter().any(|one| {
+                        decides(*one)
+                            || one.is_visible_in_request() && !self.has_fault_for_what_decides()
+                    }),
+                }
         };
         if self.faults.iter().copied().any(|fault| about(&fault)) {
             return None;

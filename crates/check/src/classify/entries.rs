@@ -173,7 +173,8 @@ fn guessed(body: &Value) -> Vec<ReportedField> {
     // An object keyed by field at the top. Where all names are words for reasons, it is one error, and not fields.
     let is_word =
         |name: &String| REASONS.contains(&name.as_str()) || LISTS.contains(&name.as_str());
-    let is_keyed = !members.keys().all(is_word) && members.values().all(|value| has_reasons(value, 0));
+    let is_keyed =
+        !members.keys().all(is_word) && members.values().all(|value| has_reasons(value, 0));
     if is_keyed { keyed(members, "", &[], 0) } else { Vec::new() }
 }
 

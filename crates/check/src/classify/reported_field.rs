@@ -131,8 +131,7 @@ impl ReportedField {
             && !matches!(self.form, LocationForm::Pointer | LocationForm::Fragment);
         let same =
             |one: &str, other: &str| one == other || (is_path && folded(one) == folded(other));
-        fits(&self.steps, &same)
-            || self.behind_body_word().is_some_and(|steps| fits(steps, &same))
+        fits(&self.steps, &same) || self.behind_body_word().is_some_and(|steps| fits(steps, &same))
     }
 
     /// The steps behind a first one that only says which part of the request is meant.

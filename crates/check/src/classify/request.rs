@@ -270,7 +270,9 @@ impl<'a> RequestSituations<'a> {
                         self.examined(request, rules);
                     }
                     // It says itself that it is no JSON, and that is what is wrong with it.
-                    Ok(_) if self.holds.contains(Situation::UnsupportedMediaType) && !says_json(request) => {}
+                    Ok(_)
+                        if self.holds.contains(Situation::UnsupportedMediaType)
+                            && !says_json(request) => {}
                     _ => self.open.extend([Situation::MalformedBody, Situation::InvalidBody]),
                 }
             }

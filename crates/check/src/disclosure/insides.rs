@@ -39,7 +39,7 @@ const fn environment(regex: &'static str, auth: Needs) -> DisclosurePattern {
     }
 }
 
-pub(super) const PATTERNS: [DisclosurePattern; 30] = [
+pub(super) const PATTERNS: [DisclosurePattern; 38] = [
     // A file of a kind that only a server has, below one of the system's own folders. Web paths such as
     // `/home/news` and `/v1/berths` have none.
     path(
@@ -151,6 +151,56 @@ pub(super) const PATTERNS: [DisclosurePattern; 30] = [
         r"Call to (?:a member function|undefined (?:method|function)) [\w\\:]+\(|Undefined (?:index|variable|array key|property): ?",
         &["Call to a member function", "Call to undefined ", "Undefined "],
     ),
+    // Go: decoding into a struct, parsing numbers and times, the names of a validator's struct fields.
+    runtime(
+        r"json: cannot unmarshal \w+ into Go |\bstrconv\.\w+: parsing |\bKey: '\w+(?:[.\[\]\w]+)?' Error:Field validation for '|\bparsing time \\?\x22[^\x22\n]*\x22 as \\?\x22",
+        &["json: cannot unmarshal ", "strconv.", "Error:Field validation for '", "parsing time "],
+    ),
+    // Rust: the types that serde and parsers had in mind.
+    runtime(
+        r"\binvalid (?:type|value|length)\b[^\n]{1,200}, expected (?:a |an )?(?:struct|tuple struct|unit struct|newtype struct|enum|tuple variant|struct variant|[iuf](?:8|16|32|64|128|size))\b|\bto a `[iuf](?:8|16|32|64|128|size)`",
+        &[", expected ", "to a `"],
+    ),
+    // PHP: arguments by position and variable.
+    runtime(
+        r"Argument #\d+ \(\$\w+\) must be of type |must be of the type \w+, \w+ given|Trying to access array offset on value of type |\b[\w\\]+::\w+\(\): Argument #\d+",
+        &["Argument #", "must be of the type ", "Trying to access array offset"],
+    ),
+    // .NET: converters and casts by type.
+    runtime(
+        r"could not be converted to [\w.`\[\],]+\. Path: \$|Unable to cast object of type '|Input string was not in a correct format",
+        &[
+            "could not be converted to ",
+            "Unable to cast object of type '",
+            "Input string was not in a correct format",
+        ],
+    ),
+    // Ruby.
+    runtime(
+        r"no implicit conversion of \w+ into |wrong number of arguments \(given \d+, expected |undefined local variable or method |uninitialized constant [A-Z]",
+        &[
+            "no implicit conversion of ",
+            "wrong number of arguments (given ",
+            "undefined local variable or method ",
+            "uninitialized constant ",
+        ],
+    ),
+    // Elixir.
+    runtime(
+        r"\*\* \([A-Z]\w*(?:\.\w+)*Error\)|no function clause matching in |no match of right hand side value|%[A-Z]\w*(?:\.[A-Z]\w*)+\{|no route found for [A-Z]+ /\S* \([A-Z]",
+        &[
+            "** (",
+            "no function clause matching in ",
+            "no match of right hand side",
+            "%",
+            "no route found for ",
+        ],
+    ),
+    // Java: a binder's classes.
+    runtime(
+        r"Cannot (?:deserialize (?:value|instance)|construct instance) of (?:type )?`[\w.$<>]+`|\(class [\w.$]+\), not marked as ignorable",
+        &["Cannot deserialize ", "Cannot construct instance of ", "not marked as ignorable"],
+    ),
     runtime(
         r"called `(?:Option|Result)::\w+\(\)` on |Cannot invoke \x22[\w.()]+\x22 because ",
         &["called `", "Cannot invoke \""],
@@ -187,6 +237,18 @@ pub(super) const PATTERNS: [DisclosurePattern; 30] = [
             "FLASK_ENV",
             "ASPNETCORE_ENVIRONMENT",
             "SPRING_PROFILES_ACTIVE",
+        ],
+    ),
+    environment(
+        r"\b(?:PATH|HOME|PWD) = '/|\b(?:REMOTE_ADDR|SERVER_PROTOCOL|QUERY_STRING|HTTP_USER_AGENT)(?:</t[dh]>\s*<td[^>]*>|\x22?(?: = | => |: ))",
+        &[
+            "PATH = '/",
+            "HOME = '/",
+            "PWD = '/",
+            "REMOTE_ADDR",
+            "SERVER_PROTOCOL",
+            "QUERY_STRING",
+            "HTTP_USER_AGENT",
         ],
     ),
     environment(

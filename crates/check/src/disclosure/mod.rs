@@ -4,11 +4,13 @@
 //! that only sounds technical is no disclosure; nor is anything that the caller sent and gets back.
 
 mod database;
+mod debug_pages;
 mod insides;
 mod network;
 mod patterns;
 mod scan;
 mod secrets;
+mod structures;
 mod traces;
 
 pub use faithful_clerk_model::finding::DisclosureKind;

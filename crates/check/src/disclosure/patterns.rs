@@ -8,7 +8,7 @@ use std::sync::{LazyLock, OnceLock};
 use aho_corasick::{AhoCorasick, AhoCorasickKind};
 use regex::bytes::{Regex, RegexBuilder};
 
-use super::{database, insides, network, secrets, traces};
+use super::{database, debug_pages, insides, network, secrets, traces};
 use faithful_clerk_model::finding::DisclosureKind;
 
 /// What a disclosure looks like.
@@ -35,6 +35,7 @@ pub(super) struct PatternMatch {
 fn all() -> impl Iterator<Item = &'static DisclosurePattern> {
     traces::PATTERNS
         .iter()
+        .chain(&debug_pages::PATTERNS)
         .chain(&secrets::PATTERNS)
         .chain(&database::PATTERNS)
         .chain(&insides::PATTERNS)
@@ -105,7 +106,7 @@ pub(super) fn find(text: &str) -> Vec<PatternMatch> {
             let text = String::from_utf8_lossy(found.as_bytes());
             let inner = |c: char| c.is_whitespace() || "\"'(=:,[<>;".contains(c);
             let text = match pattern.kind {
-                DisclosureKind::StackTrace => text.into_owned(),
+                DisclosureKind::StackTrace | DisclosureKind::DebugPage => text.into_owned(),
                 _ => text.trim_matches(inner).to_owned(),
             };
             hits.push(PatternMatch { kind: pattern.kind, what: pattern.what, text });

@@ -8,6 +8,7 @@ use base64::engine::general_purpose::STANDARD;
 use serde_json::Value;
 
 use super::patterns::{PatternMatch, find};
+use super::structures::{in_array, in_member};
 use crate::body::ParsedBody;
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::address::Location;
@@ -15,6 +16,7 @@ use faithful_clerk_model::exchange::{Exchange, RequestBody};
 use faithful_clerk_model::finding::DisclosureKind;
 use faithful_clerk_model::json::pointer::{join, join_index, tokens};
 use faithful_clerk_model::json::{self, Json};
+use faithful_clerk_model::secret::is_secret_header;
 
 /// Something that was told.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -101,9 +103,14 @@ pub fn disclosed(
     for (matched, location) in in_headers(exchange).into_iter().chain(in_body) {
         let PatternMatch { kind, what, text } = matched;
         let known = found.iter().any(|other| other.kind == kind);
-        if !known && !contract.public_texts().covers(&text) && !sent.has(&text) {
+        let is_echo = || sent.has(&text) && kind != DisclosureKind::Secret;
+        if !known && !contract.public_texts().covers(&text) && !is_echo() {
             found.push(Disclosure { kind, what, location, text });
         }
+    }
+    let has_secret = found.iter().any(|one| one.kind == DisclosureKind::Secret);
+    if let Some((body, _)) = body.filter(|_| !has_secret) {
+        found.extend(own_credentials(exchange, contract, body));
     }
     let all = found.clone();
     found.retain(|one| !all.iter().any(|other| is_part_of(one, other)));
@@ -166,7 +173,7 @@ fn in_body(body: &ParsedBody, content: Option<&[u8]>) -> Vec<(PatternMatch, Loca
                 Some(Ok(raw)) if !raw.contains('\\') => find(raw).is_empty(),
                 _ => false,
             };
-            if (is_clear || find(&json::strings(value)).is_empty()) && !has_encoded(value) {
+            if (is_clear || find(&json::strings(value)).is_empty()) && !has_more(value) {
                 return Vec::new();
             }
             let mut found: Vec<(PatternMatch, String)> = Vec::new();
@@ -198,6 +205,7 @@ fn walk(value: &Value, pointer: &str, found: &mut Vec<(PatternMatch, String)>) {
             for (index, item) in items.iter().enumerate() {
                 walk(item, &join_index(pointer, index), found);
             }
+            add(in_array(items).into_iter().collect(), pointer, found);
             // A trace may be spread over a list, a line an item.
             if items.iter().all(Value::is_string) {
                 add(find(&json::strings(value)), pointer, found);
@@ -205,6 +213,9 @@ fn walk(value: &Value, pointer: &str, found: &mut Vec<(PatternMatch, String)>) {
         }
         Value::Object(members) => {
             for (name, member) in members {
+                if let Some(hit) = in_member(name, member) {
+                    add(vec![hit], &join(pointer, name), found);
+                }
                 walk(member, &join(pointer, name), found);
             }
         }
@@ -225,12 +236,53 @@ fn decoded(text: &str) -> Option<String> {
     decoded.chars().all(is_text).then_some(decoded)
 }
 
-fn has_encoded(value: &Value) -> bool {
+/// Is there more to find than in the plain texts?
+fn has_more(value: &Value) -> bool {
     match value {
         Value::String(text) => decoded(text).is_some(),
-        Value::Array(items) => items.iter().any(has_encoded),
-        Value::Object(members) => members.values().any(has_encoded),
+        Value::Array(items) => in_array(items).is_some() || items.iter().any(has_more),
+        Value::Object(members) => members
+            .iter()
+            .any(|(name, member)| in_member(name, member).is_some() || has_more(member)),
         Value::Null | Value::Bool(_) | Value::Number(_) => false,
+    }
+}
+
+/// The request's own credentials, given back in an error.
+fn own_credentials(
+    exchange: &Exchange<'_>,
+    contract: &ErrorContract,
+    body: &ParsedBody,
+) -> Option<Disclosure> {
+    const LEAST: usize = 8;
+    let is_error = exchange.response.as_ref().is_some_and(|response| response.status >= 400);
+    let words = body.words().filter(|_| is_error)?;
+    let headers = exchange.request.headers.iter().filter(|(name, _)| {
+        is_secret_header(name) || contract.credentials.iter().any(|own| is_same(own, name))
+    });
+    // `Bearer TOKEN`, `session=TOKEN; theme=dark`: the scheme and the names are no secret.
+    let parts = headers.flat_map(|(_, value)| value.split([' ', ';', ',', '=', '"']));
+    let token = parts.into_iter().find(|part| part.len() >= LEAST && words.contains(part))?;
+    let location = match body {
+        ParsedBody::Json(value) => Location::Pointer(pointer_to(value, "", token)?),
+        _ => Location::Body,
+    };
+    let (kind, what) = (DisclosureKind::Secret, "the credentials of the request");
+    Some(Disclosure { kind, what, location, text: token.to_owned() })
+}
+
+/// Where the first string is that holds the text.
+fn pointer_to(value: &Value, at: &str, text: &str) -> Option<String> {
+    match value {
+        Value::String(own) => own.contains(text).then(|| at.to_owned()),
+        Value::Array(items) => items
+            .iter()
+            .enumerate()
+            .find_map(|(index, item)| pointer_to(item, &join_index(at, index), text)),
+        Value::Object(members) => {
+            members.iter().find_map(|(name, member)| pointer_to(member, &join(at, name), text))
+        }
+        Value::Null | Value::Bool(_) | Value::Number(_) => None,
     }
 }
 

@@ -7,7 +7,7 @@ const fn secret(what: &'static str, regex: &'static str, auth: Needs) -> Disclos
     DisclosurePattern { kind: DisclosureKind::Secret, what, regex, literals: auth }
 }
 
-pub(super) const PATTERNS: [DisclosurePattern; 9] = [
+pub(super) const PATTERNS: [DisclosurePattern; 10] = [
     secret("a token", r"\beyJ[A-Za-z0-9_-]{8,}\.eyJ[A-Za-z0-9_-]{4,}\.[A-Za-z0-9_-]*", &[".eyJ"]),
     secret("a token", r"\b(?:Bearer|bearer) [A-Za-z0-9._~+/-]{16,}", &["earer "]),
     secret("credentials", r"\b(?:Basic|basic) [A-Za-z0-9+/]{16,}={0,2}(?:$|[^\w])", &["asic "]),
@@ -24,6 +24,11 @@ pub(super) const PATTERNS: [DisclosurePattern; 9] = [
         "a connection string",
         r"\b(?:postgres(?:ql)?|mysql|mariadb|mongodb(?:\+srv)?|rediss?|amqps?|mssql|sqlserver)(?:\+\w+)?://[^\s\x22'<>]+",
         &["postgres", "mysql", "mariadb", "mongodb", "redis", "amqp", "mssql", "sqlserver"],
+    ),
+    secret(
+        "credentials in a URL",
+        r"\b[a-z][a-z0-9+.-]*://[^\s/:@\x22'<>]{1,64}:[^\s/@\x22'<>]{1,128}@[\w\[]",
+        &["://"],
     ),
     secret("a connection string", r"\bjdbc:[a-z0-9]+:[^\s\x22'<>]+", &["jdbc:"]),
     secret(

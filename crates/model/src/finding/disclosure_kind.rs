@@ -6,8 +6,10 @@ use serde::{Deserialize, Serialize};
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum DisclosureKind {
-    /// A stack trace, or a page made for debugging.
+    /// A stack trace.
     StackTrace,
+    /// A page that a framework makes for debugging, or its table of routes.
+    DebugPage,
     /// A password, a token, a key, or a connection string with one.
     Secret,
     /// The database's own words, or the names of its parts.
@@ -30,6 +32,7 @@ impl DisclosureKind {
     pub fn words(self) -> &'static str {
         match self {
             Self::StackTrace => "stack trace",
+            Self::DebugPage => "debug page",
             Self::Secret => "password, token or key",
             Self::Database => "database error text",
             Self::Environment => "environment settings",
@@ -46,9 +49,13 @@ impl DisclosureKind {
     #[must_use]
     pub fn follows_from(self, other: Self) -> bool {
         match other {
-            Self::StackTrace => self != Self::StackTrace && self != Self::Secret,
+            Self::StackTrace => {
+                !matches!(self, Self::StackTrace | Self::Secret | Self::Environment)
+            }
+            Self::DebugPage => matches!(self, Self::FilePath | Self::CodeName | Self::Version),
             Self::Secret => matches!(self, Self::InternalHost | Self::Database | Self::Environment),
             Self::Database => matches!(self, Self::CodeName | Self::InternalHost),
+            Self::Environment => self == Self::FilePath,
             Self::FilePath => self == Self::CodeName,
             _ => false,
         }

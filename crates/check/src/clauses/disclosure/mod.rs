@@ -2,6 +2,7 @@
 
 mod code_name;
 mod database;
+mod debug_page;
 mod environment;
 mod file_path;
 mod network;
@@ -16,6 +17,7 @@ use super::Clause;
 pub(super) const CLAUSES: &[&Clause] = &[
     &code_name::CLAUSE,
     &database::CLAUSE,
+    &debug_page::CLAUSE,
     &environment::CLAUSE,
     &file_path::CLAUSE,
     &network::CLAUSE,

@@ -148,7 +148,9 @@ fn is_told(
             let in_path = |entry: &ReportedField| {
                 parameter.location == ParameterLocation::Path && entry.is_in_path()
             };
-            return entries.iter().any(|entry| entry.is_parameter(&parameter.name) || in_path(entry))
+            return entries
+                .iter()
+                .any(|entry| entry.is_parameter(&parameter.name) || in_path(entry))
                 || mentions(words, &parameter.name);
         }
         RequiredLocation::Field(mismatch) => mismatch,

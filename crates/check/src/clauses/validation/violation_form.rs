@@ -7,8 +7,8 @@
 use serde_json::Value;
 
 use crate::classify::{ReportedField, reason_member};
-use faithful_clerk_model::json::pointer::{resolve, tokens};
 use faithful_clerk_model::json::JsonType;
+use faithful_clerk_model::json::pointer::{resolve, tokens};
 
 /// The form, as an outline of the body without what may come and go.
 pub(super) fn violation_form(body: &Value, entries: &[ReportedField]) -> String {
@@ -36,7 +36,8 @@ pub(super) fn violation_form(body: &Value, entries: &[ReportedField]) -> String 
 
 /// An object keyed by field, perhaps nested as the body is; or a list of sentences.
 fn keyed(entry: &ReportedField, mut at: Vec<String>, item: Option<&Value>) -> String {
-    let is_in_list = at.last().is_some_and(|last| is_index(last) && entry.location.as_ref() != Some(last));
+    let is_in_list =
+        at.last().is_some_and(|last| is_index(last) && entry.location.as_ref() != Some(last));
     if is_in_list {
         at.pop();
     }
