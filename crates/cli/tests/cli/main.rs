@@ -14,6 +14,7 @@ mod browser;
 mod check;
 mod compare;
 mod contract;
+mod corpus;
 mod coverage;
 mod demo;
 mod docs;

@@ -12,6 +12,7 @@
 
 mod catalogue;
 mod contract;
+mod corpus;
 mod description;
 mod disclosure;
 mod door;

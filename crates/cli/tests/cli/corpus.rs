@@ -1,0 +1,113 @@
+//! The corpus: recordings of services in real web frameworks, scored by a truth that was written by hand.
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::path::{Path, PathBuf};
+
+use serde::Deserialize;
+use serde_json::Value;
+
+use crate::harness::Project;
+
+/// A clause, and the exchanges in which it is broken.
+type Broken = BTreeMap<String, BTreeSet<u64>>;
+
+/// `SERVICE/truth.toml`. Exchanges that are in no list break nothing.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Truth {
+    #[serde(default)]
+    breach: Broken,
+    #[serde(default)]
+    warning: Broken,
+    /// Right if it is found, and not missed if not.
+    #[serde(default)]
+    may: Broken,
+    /// Clauses that compare exchanges, and find that they differ.
+    #[serde(default)]
+    compared: BTreeSet<String>,
+    /// Which errors have one shape.
+    #[expect(dead_code, reason = "scored where shapes are")]
+    shapes: BTreeMap<String, BTreeSet<u64>>,
+}
+
+/// A clause in an exchange.
+type Place = (String, u64);
+
+fn places(broken: &Broken) -> BTreeSet<Place> {
+    let each = |(clause, at): (&String, &BTreeSet<u64>)| {
+        at.iter().map(|at| (clause.clone(), *at)).collect::<Vec<_>>()
+    };
+    broken.iter().flat_map(each).collect()
+}
+
+fn corpus() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../../corpus")
+}
+
+fn services() -> Vec<PathBuf> {
+    let mut found: Vec<PathBuf> = std::fs::read_dir(corpus())
+        .unwrap()
+        .map(|entry| entry.unwrap().path())
+        .filter(|path| path.join("truth.toml").exists())
+        .collect();
+    found.sort();
+    found
+}
+
+/// What a check finds, by severity; those of comparisons are told by their clause alone.
+fn found(service: &Path, truth: &Truth) -> (BTreeMap<Place, String>, BTreeSet<String>) {
+    let read = |path: PathBuf| std::fs::read_to_string(path).unwrap();
+    let project = Project::new();
+    let own = read(service.join("errors.toml"));
+    let every = read(corpus().join("endpoints.toml"));
+    project.write("error-contract.toml", format!("{own}\n{every}"));
+    project.write("recording.jsonl", read(service.join("recording.jsonl")));
+    let run = project.run("check recording.jsonl -q --report findings=found.jsonl");
+    assert_eq!(run.code, Some(1), "{run}");
+    let (mut alone, mut compared) = (BTreeMap::new(), BTreeSet::new());
+    for line in read(project.path().join("found.jsonl")).lines() {
+        let finding: Value = serde_json::from_str(line).unwrap();
+        let text = |name: &str| finding[name].as_str().unwrap().to_owned();
+        let (clause, severity) = (text("clause"), text("severity"));
+        if severity == "note" {
+        } else if truth.compared.contains(&clause) {
+            compared.insert(clause);
+        } else {
+            let at = text("address").rsplit_once('#').unwrap().1.parse().unwrap();
+            alone.insert((clause, at), severity);
+        }
+    }
+    (alone, compared)
+}
+
+/// Everything that is wrong is found, with its severity, and nothing else is.
+#[test]
+fn every_verdict_on_real_frameworks_is_as_the_truth_says() {
+    let services = services();
+    assert!(services.len() >= 8, "{services:?}");
+    let mut wrong = Vec::new();
+    for service in services {
+        let name = service.file_name().unwrap().to_string_lossy().into_owned();
+        let truth = std::fs::read_to_string(service.join("truth.toml")).unwrap();
+        let truth: Truth = toml::from_str(&truth).unwrap_or_else(|error| panic!("{name}: {error}"));
+        let (found, compared) = found(&service, &truth);
+        let may = places(&truth.may);
+        for (severity, broken) in [("breach", &truth.breach), ("warning", &truth.warning)] {
+            let due = places(broken);
+            for place in &due {
+                match found.get(place) {
+                    Some(found) if found == severity => {}
+                    other => wrong.push(format!("{name}: {place:?}: {severity}, found {other:?}")),
+                }
+            }
+            let others = found.iter().filter(|(_, found)| *found == severity);
+            let others = others.map(|(place, _)| place).filter(|place| !due.contains(*place));
+            let others = others.filter(|place| !may.contains(*place));
+            wrong.extend(others.map(|place| format!("{name}: {place:?}: a false {severity}")));
+        }
+        if compared != truth.compared {
+            wrong.push(format!("{name}: compared {:?}, found {compared:?}", truth.compared));
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}

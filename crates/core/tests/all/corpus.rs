@@ -1,0 +1,87 @@
+//! The corpus: what is wrong with each request to the services in real web frameworks, as `requests.toml` says.
+
+use std::path::{Path, PathBuf};
+
+use faithful_clerk_check::classify::{Classification, Credentials, classify};
+use faithful_clerk_model::address::Address;
+use faithful_clerk_model::situation::Situation;
+use faithful_clerk_recording::har;
+use serde::Deserialize;
+
+/// `requests.toml`.
+#[derive(Deserialize)]
+struct Requests {
+    request: Vec<Request>,
+}
+
+#[derive(Deserialize)]
+struct Request {
+    send: String,
+    #[serde(default)]
+    wrong: Vec<String>,
+    #[serde(default)]
+    invalid: Vec<String>,
+}
+
+fn corpus() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../../corpus")
+}
+
+fn read(path: PathBuf) -> String {
+    std::fs::read_to_string(&path).unwrap_or_else(|error| panic!("{}: {error}", path.display()))
+}
+
+/// The situations that a request is in, and the locations that break the rules, as the file writes them.
+fn seen(
+    contract: &faithful_clerk_contract::ErrorContract,
+    line: &str,
+) -> (Vec<String>, Vec<String>) {
+    let exchange = har::exchange(line.as_bytes(), Address::default()).unwrap();
+    let Classification::Classified(classified) =
+        classify(&exchange, contract, Credentials::Recorded)
+    else {
+        return (vec!["excluded".to_owned()], Vec::new());
+    };
+    let situations = &classified.situations;
+    let parameters =
+        situations.parameters.iter().map(|one| format!("{} in {}", one.name, one.location.name()));
+    let members = situations.invalid.iter().map(|mismatch| mismatch.pointer.clone());
+    let mut invalid: Vec<String> = parameters.chain(members).collect();
+    invalid.sort();
+    (situations.holds.iter().map(|situation| situation.name().to_owned()).collect(), invalid)
+}
+
+#[test]
+fn what_is_wrong_with_each_request_is_seen() {
+    let requests: Requests = toml::from_str(&read(corpus().join("requests.toml"))).unwrap();
+    let every = read(corpus().join("endpoints.toml"));
+    let mut wrong = Vec::new();
+    for entry in std::fs::read_dir(corpus()).unwrap() {
+        let service = entry.unwrap().path();
+        if !service.join("errors.toml").exists() {
+            continue;
+        }
+        let own = read(service.join("errors.toml"));
+        let parsed = faithful_clerk_check::parse_contract(&format!("{own}\n{every}"));
+        let contract = parsed.contract.unwrap_or_else(|| panic!("{:#?}", parsed.diagnostics));
+        let recording = read(service.join("recording.jsonl"));
+        assert_eq!(recording.lines().count(), requests.request.len(), "{}", service.display());
+        for (line, request) in recording.lines().zip(&requests.request) {
+            // That the boat is launched already shows in no request; what is not acceptable is agreed by one service.
+            let mut due = request.wrong.clone();
+            due.retain(|name| Situation::named(name) != Some(Situation::Conflict));
+            let mut invalid = request.invalid.clone();
+            invalid.sort();
+            let (mut holds, found) = seen(&contract, line);
+            holds.retain(|name| name != "not-acceptable");
+            if (&holds, &found) != (&due, &invalid) {
+                wrong.push(format!(
+                    "{}: {}: {holds:?} {found:?}, and not {due:?} {invalid:?}",
+                    service.display(),
+                    request.send
+                ));
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
