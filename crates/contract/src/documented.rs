@@ -30,6 +30,12 @@ impl DocumentedResponses {
         fits.min_by_key(|answer| answer.statuses.end() - answer.statuses.start())
     }
 
+    /// The response documented for exactly this status, by no range and no `default`.
+    #[must_use]
+    pub fn exact(&self, status: u16) -> Option<&DocumentedResponse> {
+        self.answer(status).filter(|answer| answer.statuses.start() == answer.statuses.end())
+    }
+
     /// Does the operation document any error at all?
     #[must_use]
     pub fn has_errors(&self) -> bool {

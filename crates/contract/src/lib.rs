@@ -4,6 +4,7 @@
 //! itself is described in `docs/contract.md`.
 
 mod cases;
+mod credential_scheme;
 mod diagnostics;
 mod documented;
 mod endpoint_row;
@@ -21,22 +22,24 @@ mod toml_text;
 mod url_parts;
 mod validation_errors;
 
+pub use credential_scheme::CredentialScheme;
 pub use diagnostics::{Diagnostic, DiagnosticSeverity};
 pub use documented::{DocumentedResponse, DocumentedResponses};
 pub use endpoint_row::EndpointRow;
 pub use envelope::{ApplicationCodes, Envelope, LocationSource, ViolationPointers};
 pub use key_docs::{CONTRACT_SCHEMA, KeyDescription, key_descriptions};
 pub use model::{
-    Authentication, Case, CaseSensitivity, Condition, DeclaredType, DisclosureScope, Endpoint,
-    EndpointId, ErrorContract, ErrorRule, Expectation, Fault, FaultClass, FaultId, KeyLines,
-    PathRules, Scope, SeverityOverride, TrailingSlash, Waiver, WaiverValidity,
+    Authentication, Case, CaseSensitivity, Condition, DeclaredType, DisclosureScope,
+    DocumentedRanges, Endpoint, EndpointId, ErrorContract, ErrorRule, Expectation, Fault,
+    FaultClass, FaultId, KeyLines, PathRules, Scope, SeverityOverride, TrailingSlash, Waiver,
+    WaiverValidity,
 };
 pub use nearest::nearest;
 pub use parse::{ParsedContract, contract_keys};
 pub use router::{Router, TemplateSegment};
 pub use rules::{
-    BodyPresence, BodyRules, HeaderRequirement, HeaderRule, Parameter, ParameterLocation,
-    ParameterRule, PartialSuccess, Rules,
+    BodyPresence, BodyRules, ExtraParameters, HeaderRequirement, HeaderRule, Parameter,
+    ParameterLocation, ParameterRule, PartialSuccess, Rules,
 };
 pub use servers::{RequestPath, Server, ServerDifference, url_start};
 pub use toml_text::{key, quoted};

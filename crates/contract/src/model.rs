@@ -38,6 +38,8 @@ pub struct ErrorContract {
     pub public: Vec<String>,
     /// Which responses are looked through for disclosures.
     pub disclosure_scope: DisclosureScope,
+    /// Which statuses a description's ranges and `default` admit.
+    pub documented_ranges: DocumentedRanges,
     /// The languages of titles and details; the first is the one where none is asked for.
     pub languages: Vec<String>,
     /// What holds for every error response unless its fault says otherwise.
@@ -143,6 +145,16 @@ pub enum DisclosureScope {
     Errors,
     /// Every response.
     All,
+}
+
+/// Which statuses a description's ranges (`4XX`) and `default` admit.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum DocumentedRanges {
+    /// None where the contract names the faults of the endpoint.
+    #[default]
+    Exact,
+    /// All of them, everywhere.
+    Admitted,
 }
 
 /// What a trailing slash means.

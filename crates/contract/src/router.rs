@@ -55,6 +55,17 @@ impl TemplateSegment {
         }
     }
 
+    /// Is there a segment that fits both?
+    #[must_use]
+    pub fn could_equal(&self, other: &Self) -> bool {
+        match (self, other) {
+            (Self::Literal(text), other) | (other, Self::Literal(text)) => {
+                other.admits(text, CaseSensitivity::Insensitive)
+            }
+            (Self::Parameter { .. }, Self::Parameter { .. }) => true,
+        }
+    }
+
     /// The value that a decoded segment of a path has for the parameter.
     #[must_use]
     pub fn value<'s>(&self, segment: &'s str) -> Option<&'s str> {

@@ -2,8 +2,9 @@
 
 use serde_json::Value;
 
-use crate::documented::DocumentedResponses;
-use crate::model::{Authentication, DeclaredType, Fault, FaultId};
+use crate::credential_scheme::CredentialScheme;
+use crate::documented::{DocumentedResponse, DocumentedResponses};
+use crate::model::{Authentication, DeclaredType, DocumentedRanges, Fault, FaultId};
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_schema::CompiledSchema;
 use faithful_clerk_shape::ShapeId;
@@ -18,6 +19,8 @@ pub struct Rules {
     pub success: Option<Vec<u16>>,
     /// What a request needs beside its parameters.
     pub auth: Option<Authentication>,
+    /// The schemes of credentials that do, by the description: alternatives, each of schemes that are all needed.
+    pub security: Option<Vec<Vec<CredentialScheme>>>,
     /// The media types that a request body may have.
     pub accepts: Option<Vec<String>>,
     /// The media types that a success can have.
@@ -42,6 +45,21 @@ pub struct Rules {
     pub partial: Option<PartialSuccess>,
     /// The responses that a description documents.
     pub documented: Option<DocumentedResponses>,
+    /// Does the contract name faults for the endpoint itself, or for a group that it is in?
+    pub names_faults: bool,
+    /// What a query parameter means that has no rule.
+    pub unknown_parameters: Option<ExtraParameters>,
+    /// What it means if a parameter that is no array stands more than once.
+    pub repeated_parameters: Option<ExtraParameters>,
+}
+
+/// What something means that a request has beside what is declared.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum ExtraParameters {
+    /// Nothing: it is passed over.
+    Ignored,
+    /// The request is invalid.
+    Refused,
 }
 
 /// What a header has to be.
@@ -111,6 +129,17 @@ pub struct Parameter {
     pub if_invalid: Situation,
 }
 
+impl Parameter {
+    /// Is this its name? Letter case counts, but for header fields (RFC 9110 section 5.1).
+    #[must_use]
+    pub fn has_name(&self, name: &str) -> bool {
+        match self.location {
+            ParameterLocation::Header => self.name.eq_ignore_ascii_case(name),
+            ParameterLocation::Path | ParameterLocation::Query => self.name == name,
+        }
+    }
+}
+
 /// What the value of a parameter has to be.
 #[derive(Debug, Clone)]
 pub enum ParameterRule {
@@ -155,6 +184,7 @@ impl Rules {
             faults: _,
             success,
             auth: needs,
+            security,
             accepts,
             produces,
             precedence: order,
@@ -167,9 +197,13 @@ impl Rules {
             body,
             partial,
             documented,
+            names_faults: _,
+            unknown_parameters,
+            repeated_parameters,
         } = less_specific.clone();
         self.success = self.success.or(success);
         self.auth = self.auth.or(needs);
+        self.security = self.security.or(security);
         self.accepts = self.accepts.or(accepts);
         self.produces = self.produces.or(produces);
         self.precedence = self.precedence.or(order);
@@ -182,7 +216,26 @@ impl Rules {
         self.body = self.body.or(body);
         self.partial = self.partial.or(partial);
         self.documented = self.documented.or(documented);
+        self.unknown_parameters = self.unknown_parameters.or(unknown_parameters);
+        self.repeated_parameters = self.repeated_parameters.or(repeated_parameters);
         self
+    }
+
+    /// The documented response for a status, where the description admits it: where the contract names the faults of
+    /// the endpoint, a range or `default` admits no others.
+    #[must_use]
+    pub fn documented_response(
+        &self,
+        status: u16,
+        ranges: DocumentedRanges,
+    ) -> Option<&DocumentedResponse> {
+        let documented = self.documented.as_ref()?;
+        match ranges {
+            DocumentedRanges::Exact if self.names_faults && status >= 400 => {
+                documented.exact(status)
+            }
+            DocumentedRanges::Exact | DocumentedRanges::Admitted => documented.answer(status),
+        }
     }
 
     /// The parameters; none where the contract says nothing of any.
@@ -203,7 +256,7 @@ fn merged(near: Option<Vec<Parameter>>, far: Option<Vec<Parameter>>) -> Option<V
     let (Some(mut near), Some(far)) = (near.clone(), far.clone()) else { return near.or(far) };
     for parameter in far {
         let same = |known: &Parameter| {
-            known.location == parameter.location && known.name == parameter.name
+            known.location == parameter.location && known.has_name(&parameter.name)
         };
         if !near.iter().any(same) {
             near.push(parameter);

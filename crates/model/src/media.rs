@@ -58,6 +58,30 @@ pub fn weight(range: &str) -> f64 {
     weight.and_then(|weight| weight.trim().parse().ok()).unwrap_or(1.0)
 }
 
+/// How much a media type is wanted by the values of `Accept`, from 0 to 1: the most specific range that covers it decides
+/// (RFC 9110 section 12.5.1). Where no range is named, all are wanted.
+#[must_use]
+pub fn quality<'v>(wanted: &str, accept: impl Iterator<Item = &'v str>) -> f64 {
+    let specificity = |range: &str| match range {
+        "*/*" => 0,
+        range if range.ends_with("/*") => 1,
+        _ => 2,
+    };
+    let ranges: Vec<(Cow<'_, str>, f64)> = accept
+        .flat_map(|value| value.split(','))
+        .map(|range| (essence(range.trim()), weight(range)))
+        .filter(|(range, _)| !range.is_empty())
+        .collect();
+    if ranges.is_empty() {
+        return 1.0;
+    }
+    let covering = ranges.iter().filter(|(range, _)| falls_under(wanted, range));
+    let best = covering.max_by(|(one, weight), (other, other_weight)| {
+        specificity(one).cmp(&specificity(other)).then(weight.total_cmp(other_weight))
+    });
+    best.map_or(0.0, |(_, weight)| *weight)
+}
+
 /// Is this essence JSON: `application/json`, `text/json`, or the `+json` suffix (RFC 6839 section 3.1)?
 #[must_use]
 pub fn is_json(essence: &str) -> bool {
@@ -108,6 +132,28 @@ mod tests {
             (weight("text/html"), weight("a/b;q=0"), weight("a/b; x=1; q=0.5")),
             (1.0, 0.0, 0.5)
         );
+    }
+
+    #[test]
+    fn the_most_specific_range_decides() {
+        for (accept, wanted, quality) in [
+            (&["application/json"][..], "application/json", 1.0),
+            (&["text/*;q=0.3, text/html;q=0.7, */*;q=0.5"], "text/html", 0.7),
+            (&["text/*;q=0.3, text/html;q=0.7, */*;q=0.5"], "text/plain", 0.3),
+            (&["text/*;q=0.3, text/html;q=0.7, */*;q=0.5"], "image/png", 0.5),
+            (&["*/*, application/json;q=0"], "application/json", 0.0),
+            (&["application/*;q=0", "*/*"], "application/json", 0.0),
+            (&["text/html"], "application/json", 0.0),
+            (&[], "application/json", 1.0),
+            (&["", " , "], "application/json", 1.0),
+            (&["Application/JSON; charset=utf-8; q=0.2"], "application/json", 0.2),
+        ] {
+            assert_eq!(
+                super::quality(wanted, accept.iter().copied()),
+                quality,
+                "{accept:?} {wanted}"
+            );
+        }
     }
 
     #[test]

@@ -6,6 +6,13 @@ use serde_json::Value;
 /// The members that RFC 9457 section 3.1 gives to problem details.
 pub const PROBLEM_MEMBERS: [&str; 5] = ["type", "title", "status", "detail", "instance"];
 
+/// Is this a name that an extension member of a problem can have in every format (RFC 9457 section 3.2)?
+#[must_use]
+pub fn is_extension_name(name: &str) -> bool {
+    let letters = name.bytes().all(|byte| byte.is_ascii_alphanumeric() || byte == b'_');
+    letters && name.starts_with(|c: char| c.is_ascii_alphabetic()) && name.len() >= 3
+}
+
 /// The kind of a value, as a type expression names it.
 #[derive(Debug, Clone)]
 pub enum TypeName {

@@ -15,6 +15,7 @@ pub use difference::{DifferenceKind, ShapeDifference, differences};
 pub use format::{is_date, is_date_time, is_language_tag, is_uri, is_uri_reference};
 pub use kind::{
     ConstrainedType, Limit, PROBLEM_MEMBERS, Shape, ShapeId, ShapeMember, ShapeTable, TypeName,
+    is_extension_name,
 };
 pub use outline::{DataLocations, is_told_wholly, outline};
 pub use phrase::{TypeExpression, TypeExpressionError, parse, type_names};

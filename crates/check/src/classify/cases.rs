@@ -48,7 +48,11 @@ fn matches(
     if !case.uses.is_empty() {
         return false;
     }
-    if case.method.as_ref().is_some_and(|method| *method != request.method) {
+    // HEAD is GET without the content (RFC 9110 section 9.3.2).
+    let is_same = |method: &String| {
+        *method == request.method || (method == "GET" && request.method == "HEAD")
+    };
+    if !case.method.as_ref().is_none_or(is_same) {
         return false;
     }
     if let Some(path) = &case.path {
@@ -97,9 +101,20 @@ fn matches_body(
     let Some(body) = body.or(read.as_ref()) else { return false };
     conditions.iter().all(|condition| {
         let steps = tokens(&condition.name).unwrap_or_default();
-        match resolve(body, &steps) {
-            None => condition.rule.optional,
-            Some(value) => value_fits(value, &condition.rule.constrained, shapes),
-        }
+        let found = all_at(body, &steps);
+        // `/items/*/id`: one of the items is enough.
+        let fits = |value: &&Value| value_fits(value, &condition.rule.constrained, shapes);
+        if found.is_empty() { condition.rule.optional } else { found.iter().any(fits) }
     })
+}
+
+/// The values at a place in which `*` stands for every item of an array.
+fn all_at<'v>(value: &'v Value, steps: &[String]) -> Vec<&'v Value> {
+    let Some(star) = steps.iter().position(|step| step == "*") else {
+        return resolve(value, steps).into_iter().collect();
+    };
+    let (above, below) = (steps.get(..star), steps.get(star + 1..));
+    let array = above.and_then(|above| resolve(value, above)).and_then(Value::as_array);
+    let items = array.into_iter().flatten();
+    items.flat_map(|item| all_at(item, below.unwrap_or_default())).collect()
 }

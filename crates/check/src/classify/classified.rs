@@ -168,11 +168,14 @@ pub fn classify<'a>(
     Classification::Classified(Box::new(classified))
 }
 
-/// A success or a redirect that is no JSON is what a browser loads beside the service's responses.
+/// A success or a redirect that is no JSON is what a browser loads beside the service's responses; who asks for JSON alone
+/// loads no pages.
 fn is_page(exchange: &Exchange<'_>) -> bool {
     let Some(response) = &exchange.response else { return false };
     let essence = response.media().map(media::essence);
+    let accepts = |media: &str| media::quality(media, exchange.request.headers.all("accept")) > 0.0;
     matches!(exchange.request.method.as_ref(), "GET" | "HEAD")
+        && accepts(essence.as_deref().unwrap_or("text/html"))
         && response.status < 400
         && essence.map_or(response.status >= 300, |essence| !media::is_json(&essence))
 }
@@ -328,8 +331,9 @@ impl<'a> Classified<'a> {
     /// The documented response of this status, where a description has one and no fault was recognised.
     #[must_use]
     pub fn documented(&self) -> Option<&'a DocumentedResponse> {
-        let documented = self.endpoint()?.rules.documented.as_ref()?;
-        documented.answer(self.status()?).filter(|_| self.faults.is_empty())
+        let rules = &self.endpoint()?.rules;
+        let ranges = self.contract.documented_ranges;
+        rules.documented_response(self.status()?, ranges).filter(|_| self.faults.is_empty())
     }
 
     /// The response's body, if any clause looked at it.

@@ -1,6 +1,6 @@
 //! How a situation was recognised: what in the request, the contract or the response shows it.
 
-use super::Classified;
+use super::{Classified, ParameterProblem};
 use faithful_clerk_model::exchange::RequestBody;
 use faithful_clerk_model::finding::{
     Because, InvalidField, InvalidParameterRef, Measured, Pointer, Recorded,
@@ -120,10 +120,11 @@ fn parameters(classified: &Classified<'_>, situation: Situation) -> Because {
     let mine = classified.situations.parameters.iter().filter(|one| one.situation == situation);
     let told = mine.take(MOST_TOLD).map(|parameter| {
         let (name, kind) = (parameter.name.clone(), parameter.location.name().to_owned());
-        if parameter.is_missing {
-            InvalidParameterRef::Missing(name, kind)
-        } else {
-            InvalidParameterRef::Invalid(name, kind)
+        match parameter.problem {
+            ParameterProblem::Missing => InvalidParameterRef::Missing(name, kind),
+            ParameterProblem::Invalid => InvalidParameterRef::Invalid(name, kind),
+            ParameterProblem::Unknown => InvalidParameterRef::Unknown(name, kind),
+            ParameterProblem::Repeated => InvalidParameterRef::Repeated(name, kind),
         }
     });
     Because::InvalidParameters(told.collect())

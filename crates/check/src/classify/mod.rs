@@ -22,7 +22,7 @@ pub use classified::{
 pub use embedded_error::{EmbeddedError, SuccessFlag, flag};
 pub use entries::{find_reported_fields, reason_member};
 pub use evidence::{SituationEvidence, by_request, recognised};
-pub use parameters::InvalidParameter;
+pub use parameters::{InvalidParameter, ParameterProblem};
 pub use reported_field::{LocationForm, ReportedField};
 pub use request::RequestSituations;
 pub use verdict::StatusVerdict;

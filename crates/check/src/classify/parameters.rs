@@ -2,16 +2,17 @@
 
 use std::borrow::Cow;
 use std::cell::OnceCell;
+use std::collections::BTreeSet;
 
 use serde_json::Value;
 
 use super::request::RoutedRequest;
 use faithful_clerk_contract::{
-    Parameter, ParameterLocation, ParameterRule, Router, Rules, TemplateSegment,
+    ExtraParameters, Parameter, ParameterLocation, ParameterRule, Router, Rules, TemplateSegment,
 };
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_schema::CompiledSchema;
-use faithful_clerk_shape::{ShapeTable, text_fits};
+use faithful_clerk_shape::{ShapeTable, TypeName, text_fits};
 
 /// A parameter that breaks its rule.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -20,10 +21,23 @@ pub struct InvalidParameter {
     pub location: ParameterLocation,
     /// Its name.
     pub name: String,
-    /// Is it there at all?
-    pub is_missing: bool,
+    /// What is wrong with it.
+    pub problem: ParameterProblem,
     /// What its wrong form is.
     pub situation: Situation,
+}
+
+/// What is wrong with a parameter.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum ParameterProblem {
+    /// It is missing.
+    Missing,
+    /// It breaks its rule.
+    Invalid,
+    /// The contract refuses parameters without a rule, and this is one.
+    Unknown,
+    /// The contract refuses parameters that stand more than once, and this one does.
+    Repeated,
 }
 
 /// What came of looking at the parameters.
@@ -41,7 +55,7 @@ pub(super) fn invalid_parameters(
     rules: &Rules,
 ) -> ParameterResult {
     let parameters = rules.parameters();
-    if parameters.is_empty() {
+    if parameters.is_empty() && rules.unknown_parameters.is_none() {
         let has_none = !template.contains('{') && asked.target.query().next().is_none();
         return ParameterResult { invalid: Vec::new(), is_open: true, has_none };
     }
@@ -51,24 +65,71 @@ pub(super) fn invalid_parameters(
             .iter()
             .any(|known| known.location == ParameterLocation::Query && known.name == name)
     };
-    // A query parameter without a rule may be wrong in the eyes of the service.
-    let is_open = values.query.iter().any(|(name, _)| !known(name));
-    let broken = |parameter: &Parameter| {
+    let unknown = values.query.iter().filter(|(name, _)| !known(name));
+    let unknown: BTreeSet<&str> = unknown.map(|(name, _)| name.as_ref()).collect();
+    // A query parameter without a rule may be wrong in the eyes of the service, unless the contract says.
+    let mut is_open = !unknown.is_empty() && rules.unknown_parameters.is_none();
+    let mut invalid: Vec<InvalidParameter> = Vec::new();
+    for parameter in parameters {
         let values = values.of_parameter(parameter);
-        let is_missing = values.is_empty();
-        let is_broken = match is_missing {
-            true => !parameter.optional,
-            false => !fits(&values, &parameter.rule, &asked.contract.shapes),
-        };
-        is_broken.then(|| InvalidParameter {
-            location: parameter.location,
-            name: parameter.name.clone(),
-            is_missing,
-            situation: parameter.if_invalid,
-        })
-    };
-    let invalid = parameters.iter().filter_map(broken).collect();
+        match problem(parameter, &values, rules, &asked.contract.shapes) {
+            Verdict::Valid => {}
+            Verdict::Open => is_open = true,
+            Verdict::Problem(problem) => invalid.push(InvalidParameter {
+                location: parameter.location,
+                name: parameter.name.clone(),
+                problem,
+                situation: parameter.if_invalid,
+            }),
+        }
+    }
+    if rules.unknown_parameters == Some(ExtraParameters::Refused) {
+        invalid.extend(unknown.into_iter().map(|name| InvalidParameter {
+            location: ParameterLocation::Query,
+            name: name.to_owned(),
+            problem: ParameterProblem::Unknown,
+            situation: Situation::InvalidParameters,
+        }));
+    }
     ParameterResult { invalid, is_open, has_none: false }
+}
+
+enum Verdict {
+    Valid,
+    Open,
+    Problem(ParameterProblem),
+}
+
+fn problem(parameter: &Parameter, values: &[&str], rules: &Rules, shapes: &ShapeTable) -> Verdict {
+    let verdict = |fits, problem| if fits { Verdict::Valid } else { Verdict::Problem(problem) };
+    let alone = |value: &&str| fits(std::slice::from_ref(value), &parameter.rule, shapes);
+    match (values, rules.repeated_parameters) {
+        ([], _) => verdict(parameter.optional, ParameterProblem::Missing),
+        ([_, _, ..], Some(extra)) if !takes_list(&parameter.rule) => match extra {
+            ExtraParameters::Refused => Verdict::Problem(ParameterProblem::Repeated),
+            // Nobody knows which of them the service takes.
+            ExtraParameters::Ignored if values.iter().all(alone) => Verdict::Valid,
+            ExtraParameters::Ignored if values.iter().any(alone) => Verdict::Open,
+            ExtraParameters::Ignored => Verdict::Problem(ParameterProblem::Invalid),
+        },
+        _ => verdict(fits(values, &parameter.rule, shapes), ParameterProblem::Invalid),
+    }
+}
+
+/// Is the parameter an array, so that it may stand more than once?
+fn takes_list(rule: &ParameterRule) -> bool {
+    match rule {
+        ParameterRule::Type(declared) => is_array(&declared.constrained.name),
+        ParameterRule::Schema(schema) => schema.admits(&Value::Array(Vec::new())),
+    }
+}
+
+fn is_array(name: &TypeName) -> bool {
+    match name {
+        TypeName::Array(_) => true,
+        TypeName::Either(alternatives) => alternatives.iter().any(|one| is_array(&one.name)),
+        _ => false,
+    }
 }
 
 /// The values of a request's parameters, decoded; those of its path when somebody asks for them.

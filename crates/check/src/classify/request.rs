@@ -159,7 +159,13 @@ impl<'a> RequestSituations<'a> {
         contract: &ErrorContract,
         recorded: Credentials,
     ) {
-        let sent = contract.credentials.iter().any(|name| request.headers.has(name));
+        let by_header = || contract.credentials.iter().any(|name| request.headers.has(name));
+        let sent = match &rules.security {
+            Some(alternatives) => alternatives
+                .iter()
+                .any(|all| all.iter().all(|scheme| scheme.is_in(&request.headers, &request.url))),
+            None => by_header(),
+        };
         match (rules.auth, recorded) {
             _ if sent => {}
             (Some(Authentication::None), _) => {}
@@ -182,17 +188,8 @@ impl<'a> RequestSituations<'a> {
         let Some(produces) = rules.produces.as_ref().filter(|_| is_agreed()) else {
             return self.open.insert(Situation::NotAcceptable);
         };
-        let ranges: Vec<_> = request
-            .headers
-            .all("accept")
-            .flat_map(|value| value.split(','))
-            .filter(|range| media::weight(range) > 0.0)
-            .map(media::essence)
-            .filter(|range| !range.is_empty())
-            .collect();
-        let can_be_had = |essence: &String| {
-            ranges.is_empty() || ranges.iter().any(|range| media::falls_under(essence, range))
-        };
+        let can_be_had =
+            |essence: &String| media::quality(essence, request.headers.all("accept")) > 0.0;
         if request.headers.has("accept") && !produces.iter().any(can_be_had) {
             self.holds.insert(Situation::NotAcceptable);
         }

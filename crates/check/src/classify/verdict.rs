@@ -64,7 +64,8 @@ pub(super) fn of<'a>(classified: &Classified<'a>) -> (StatusVerdict<'a>, Vec<&'a
             || classified.endpoint().is_some_and(|at| at.rules.success().contains(&response.status))
             || classified.documented().is_some()
     };
-    if !status::is_registered(response.status) && !declares() {
+    // No contract and no description can admit what is no status code at all (RFC 9110 section 15).
+    if response.status > 599 || (!status::is_registered(response.status) && !declares()) {
         (StatusVerdict::Unregistered, Vec::new())
     } else if response.status < 400 {
         (case.success(), Vec::new())
@@ -113,9 +114,9 @@ impl<'a> FaultCandidate<'_, 'a> {
             situations.expected.iter().any(|(_, by_case)| by_case == situation)
         };
         let direct = |fault: &&&'a Fault| {
-            fault.class != FaultClass::Internal
-                && (self.is_expected(fault)
-                    || fault.when.iter().any(|s| situations.decides(*s) && !settled(s)))
+            self.is_expected(fault)
+                || (fault.class != FaultClass::Internal
+                    && fault.when.iter().any(|s| situations.decides(*s) && !settled(s)))
         };
         self.declared().iter().filter(direct).copied().collect()
     }
@@ -133,7 +134,8 @@ impl<'a> FaultCandidate<'_, 'a> {
     fn is_due(&self, fault: &Fault) -> bool {
         match fault.class {
             FaultClass::AnyRequest => true,
-            FaultClass::Internal => false,
+            // Unless a case says that the service fails at such a request.
+            FaultClass::Internal => self.is_expected(fault),
             FaultClass::Expected => self.is_due_now(fault),
         }
     }
@@ -203,7 +205,7 @@ impl<'a> FaultCandidate<'_, 'a> {
 
     /// The response names a declared fault by its type.
     fn named(&self, fault: &'a Fault) -> (StatusVerdict<'a>, Vec<&'a Fault>) {
-        let is_own = fault.class == FaultClass::Internal;
+        let is_own = fault.class == FaultClass::Internal && !self.is_expected(fault);
         let is_right =
             if is_own { self.exchange.situations.is_valid() } else { self.is_due(fault) };
         if !is_right {
@@ -256,7 +258,9 @@ impl<'a> FaultCandidate<'_, 'a> {
     /// The verdict where no fault has a part in it, by what a description documents.
     fn documented(&self) -> Option<StatusVerdict<'a>> {
         let documented = self.exchange.endpoint()?.rules.documented.as_ref()?;
-        let is_documented = documented.answer(self.response.status).is_some();
+        let ranges = self.exchange.contract.documented_ranges;
+        let rules = self.exchange.rules();
+        let is_documented = rules.documented_response(self.response.status, ranges).is_some();
         let in_order = self.exchange.situations.is_valid();
         Some(match (is_documented, self.response.status) {
             (true, 500..) if in_order => StatusVerdict::Failed,

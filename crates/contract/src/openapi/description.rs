@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use serde_json::Value;
 
 use super::operation;
-use crate::{Router, Rules, Server};
+use crate::{CredentialScheme, Router, Rules, Server};
 use faithful_clerk_model::json::pointer::{from_tokens, join};
 use faithful_clerk_schema::{CompiledSchema, DocumentId, SchemaLibrary};
 
@@ -101,30 +101,38 @@ impl DescriptionReader<'_, '_> {
         found
     }
 
-    /// The headers of the security schemes. What is sent elsewhere can't be seen.
+    /// The headers of the security schemes.
     fn credentials(&mut self, root: &Value) -> Vec<String> {
         let schemes = root.pointer("/components/securitySchemes").and_then(Value::as_object);
         let mut headers = Vec::new();
         for (name, _) in schemes.into_iter().flatten() {
             let location = join("/components/securitySchemes", name);
-            match self.header_of(&location) {
-                Some(header) if !headers.contains(&header) => headers.push(header),
-                Some(_) => {}
-                None => self.warning("credentials outside of headers are not checked", name),
-            }
+            let Some(scheme) = self.scheme_at(&location) else {
+                self.warning("credentials of this kind are not checked", name);
+                continue;
+            };
+            let header = scheme.header().map(str::to_owned);
+            headers.extend(header.filter(|header| !headers.contains(header)));
         }
         headers
     }
 
-    /// The header of a security scheme.
-    pub(super) fn header_of(&self, location: &str) -> Option<String> {
+    /// A security scheme.
+    pub(super) fn scheme_at(&self, location: &str) -> Option<CredentialScheme> {
         let (_, _, scheme) = self.library.follow(self.id, location).ok()?;
         let text = |name: &str| scheme.get(name).and_then(Value::as_str);
-        match (text("type")?, text("in")) {
-            ("http" | "oauth2" | "openIdConnect", _) => Some("Authorization".to_owned()),
-            ("apiKey", Some("header")) => text("name").map(str::to_owned),
-            _ => None,
-        }
+        let name = || text("name").map(str::to_owned);
+        Some(match (text("type")?, text("in")) {
+            ("http", _) => {
+                CredentialScheme::Authorization(text("scheme").map(str::to_ascii_lowercase))
+            }
+            // Their tokens are bearer tokens nearly everywhere, and the description does not say.
+            ("oauth2" | "openIdConnect", _) => CredentialScheme::Authorization(None),
+            ("apiKey", Some("header")) => CredentialScheme::Header(name()?),
+            ("apiKey", Some("query")) => CredentialScheme::Query(name()?),
+            ("apiKey", Some("cookie")) => CredentialScheme::Cookie(name()?),
+            _ => return None,
+        })
     }
 
     fn path(&mut self, path: &str, item: &Value, root: &Value, operations: &mut Vec<Operation>) {

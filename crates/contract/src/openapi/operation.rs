@@ -5,7 +5,7 @@ use serde_json::Value;
 use super::description::DescriptionReader;
 use super::parameters::parameters;
 use super::responses::documented;
-use crate::{Authentication, BodyPresence, BodyRules, Rules};
+use crate::{Authentication, BodyPresence, BodyRules, CredentialScheme, Rules};
 use faithful_clerk_model::json::pointer::{from_tokens, join};
 use faithful_clerk_model::media;
 use faithful_clerk_schema::DocumentId;
@@ -27,11 +27,16 @@ pub(super) struct OperationSource<'v> {
 pub(super) fn rules(desk: &mut DescriptionReader<'_, '_>, source: &OperationSource<'_>) -> Rules {
     let responses = documented(desk, source);
     let (accepts, body) = body(desk, source);
+    let security = security(desk, source);
     Rules {
         success: responses.success,
         produces: responses.produces,
         documented: Some(responses.documented),
-        auth: needs(desk, source),
+        auth: security.as_ref().map(|alternatives| match alternatives.is_empty() {
+            true => Authentication::None,
+            false => Authentication::Required,
+        }),
+        security: security.filter(|alternatives| !alternatives.is_empty()),
         parameters: Some(parameters(desk, source)),
         accepts,
         body,
@@ -41,22 +46,19 @@ pub(super) fn rules(desk: &mut DescriptionReader<'_, '_>, source: &OperationSour
 
 /// Security requirements are alternatives; an empty one makes them optional (OpenAPI 3.1.1 section
 /// 4.8.30).
-fn needs(desk: &DescriptionReader<'_, '_>, source: &OperationSource<'_>) -> Option<Authentication> {
+///
+/// None where they are optional or of a kind that a recording does not show; empty where none are needed.
+fn security(
+    desk: &DescriptionReader<'_, '_>,
+    source: &OperationSource<'_>,
+) -> Option<Vec<Vec<CredentialScheme>>> {
     let own = source.operation.get("security").or_else(|| source.root.get("security"));
-    let alternatives = own?.as_array()?;
-    if alternatives.is_empty() {
-        return Some(Authentication::None);
-    }
-    let in_headers = |requirement: &Value| {
-        requirement.as_object().is_some_and(|schemes| {
-            !schemes.is_empty()
-                && schemes.keys().all(|name| {
-                    let location = from_tokens(&["components", "securitySchemes", name]);
-                    desk.header_of(&location).is_some()
-                })
-        })
+    let schemes = |requirement: &Value| -> Option<Vec<CredentialScheme>> {
+        let names = requirement.as_object().filter(|names| !names.is_empty())?.keys();
+        let at = |name: &String| from_tokens(&["components", "securitySchemes", name]);
+        names.map(|name| desk.scheme_at(&at(name))).collect()
     };
-    alternatives.iter().all(in_headers).then_some(Authentication::Required)
+    own?.as_array()?.iter().map(schemes).collect()
 }
 
 /// The media types of the body, and its rules.

@@ -6,7 +6,7 @@ use toml::de::DeTable;
 use crate::diagnostics::Diagnostic;
 use crate::model::{Case, Condition, Expectation};
 use crate::parse::keys;
-use crate::parse::parser::ContractParser;
+use crate::parse::parser::{ContractParser, as_table};
 use crate::parse::values::{Node, SpannedText};
 use crate::router::Router;
 use faithful_clerk_model::json::pointer::tokens;
@@ -34,6 +34,10 @@ impl<'t> ContractParser<'t> {
                 self.diagnostics.report(Diagnostic::new(span, message).help("write \"/berth_id\""));
             }
         }
+        let keys = table.get("body").and_then(as_table);
+        let spans = keys.into_iter().flatten().map(|(key, _)| key.span());
+        let at = self.contract.cases.len();
+        self.unmatched.case_bodies.extend(spans.map(|span| (at, span)));
         case.uses = self.kept_names_in(&case);
         if let Some(table) =
             table.get("save").and_then(|node| self.diagnostics.table(node, "`save`"))

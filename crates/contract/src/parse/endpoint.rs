@@ -167,6 +167,10 @@ impl<'t> ContractParser<'t> {
         let lines = source.as_deref().map(PathLines::of);
         for Operation { method, path, mut rules } in description.operations {
             let line = lines.as_ref().and_then(|lines| lines.operation(&method, &path));
+            // The contract's own headers win.
+            if top.contains_key("credentials") {
+                rules.security = None;
+            }
             let Ok(segments) = Router::segments(&path) else { continue };
             let key = (method.clone(), segments.clone());
             let id = match self.endpoint_locations.get(&key) {
@@ -205,6 +209,7 @@ impl<'t> ContractParser<'t> {
             for group in self.groups_of(&endpoint.method, &endpoint.path) {
                 rules = rules.or(group, faults);
             }
+            rules.names_faults = !rules.faults.is_empty();
             if let Some(less_specific) = described.get(&EndpointId(at)) {
                 rules = rules.or(less_specific, faults);
             }

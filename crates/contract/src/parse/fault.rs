@@ -90,7 +90,9 @@ impl<'t> ContractParser<'t> {
         let base = base.and_then(|id| self.contract.shapes.get(id).cloned()).unwrap_or_default();
         let closed = base.closed;
         let name = format!("the fault {name}");
-        self.add_shape(base.with(Shape { name, members, closed, ..Shape::default() }))
+        let id = self.add_shape(base.with(Shape { name, members, closed, ..Shape::default() }));
+        self.note_member_names(id, more, &[]);
+        id
     }
 
     /// A title, or one a language; the first language's is the one where none is asked for.

@@ -1,5 +1,7 @@
 //! `[group.*]`: rules for several endpoints at once.
 
+use std::ops::Range;
+
 use toml::de::DeTable;
 
 use crate::diagnostics::Diagnostic;
@@ -11,13 +13,14 @@ use crate::rules::Rules;
 /// Rules for the endpoints that one of the patterns names.
 #[derive(Debug)]
 pub(super) struct EndpointGroup {
-    patterns: Vec<EndpointPattern>,
+    /// Its patterns, each with where it stands.
+    pub(super) patterns: Vec<(EndpointPattern, Range<usize>)>,
     rules: Rules,
 }
 
 /// `* /reservations/**`: a method or `*`, and a path whose last step may be `**`.
 #[derive(Debug)]
-struct EndpointPattern {
+pub(super) struct EndpointPattern {
     method: String,
     steps: Vec<String>,
 }
@@ -31,7 +34,7 @@ impl EndpointPattern {
     }
 
     /// The number of steps that fit, if all do.
-    fn fits(&self, method: &str, path: &str) -> Option<usize> {
+    pub(super) fn fits(&self, method: &str, path: &str) -> Option<usize> {
         if self.method != "*" && self.method != method {
             return None;
         }
@@ -61,7 +64,11 @@ impl<'t> ContractParser<'t> {
         self.groups.push(EndpointGroup { patterns, rules });
     }
 
-    fn patterns(&mut self, table: &DeTable<'t>, name: &SpannedText) -> Vec<EndpointPattern> {
+    fn patterns(
+        &mut self,
+        table: &DeTable<'t>,
+        name: &SpannedText,
+    ) -> Vec<(EndpointPattern, Range<usize>)> {
         let Some(node) = table.get("endpoints") else {
             let message =
                 format!("the group `{}` does not say which endpoints are in it", name.text);
@@ -72,7 +79,7 @@ impl<'t> ContractParser<'t> {
         let mut patterns = Vec::new();
         for text in self.diagnostics.texts(node, "`endpoints`") {
             match EndpointPattern::read(&text.text) {
-                Some(pattern) => patterns.push(pattern),
+                Some(pattern) => patterns.push((pattern, text.span)),
                 None => {
                     let diagnostic = Diagnostic::new(text.span, "this names no endpoints");
                     let help =
@@ -87,7 +94,7 @@ impl<'t> ContractParser<'t> {
     /// The rules of the groups that an endpoint is in, the nearest first: that with the longest pattern.
     pub(super) fn groups_of(&self, method: &str, path: &str) -> Vec<&Rules> {
         let fits = |group: &EndpointGroup| {
-            group.patterns.iter().filter_map(|p| p.fits(method, path)).max()
+            group.patterns.iter().filter_map(|(one, _)| one.fits(method, path)).max()
         };
         let mut found: Vec<_> =
             self.groups.iter().filter_map(|group| Some((fits(group)?, &group.rules))).collect();

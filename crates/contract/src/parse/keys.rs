@@ -11,6 +11,7 @@ pub(super) const TOP: &[&str] = &[
     "disclosure-scope",
     "languages",
     "schema-formats",
+    "documented",
     "paths",
     "secret",
     "error",
@@ -86,6 +87,8 @@ pub(super) const RULES: &[&str] = &[
     "success-headers",
     "success-shape",
     "parameters",
+    "unknown-parameters",
+    "repeated-parameters",
     "partial",
 ];
 

@@ -13,6 +13,7 @@ mod repair;
 mod rule_keys;
 mod service;
 mod shapes;
+mod unmatched;
 mod validation_errors;
 mod values;
 mod waiver;

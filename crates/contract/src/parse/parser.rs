@@ -7,7 +7,8 @@ use toml::de::{DeTable, DeValue};
 
 use crate::diagnostics::{Diagnostic, DiagnosticSeverity};
 use crate::model::{
-    AllFaults, DisclosureScope, EndpointId, ErrorContract, ErrorRule, FaultId, SeverityOverride,
+    AllFaults, DisclosureScope, DocumentedRanges, EndpointId, ErrorContract, ErrorRule, FaultId,
+    SeverityOverride,
 };
 use crate::nearest::nearest;
 use crate::parse::digest::DigestingFiles;
@@ -15,6 +16,7 @@ use crate::parse::group::EndpointGroup;
 use crate::parse::key_lines::key_lines;
 use crate::parse::keys;
 use crate::parse::repair::without_broken_lines;
+use crate::parse::unmatched::Unmatched;
 use crate::parse::values::{Diagnostics, Node, SpannedText, parse};
 use crate::router::TemplateSegment;
 use faithful_clerk_model::finding::Severity;
@@ -67,6 +69,8 @@ pub(super) struct ContractParser<'t> {
     pub(super) used_saved: BTreeSet<String>,
     /// Each endpoint by method and path, its parameters' names left out.
     pub(super) endpoint_locations: HashMap<(String, Vec<TemplateSegment>), EndpointDeclaration>,
+    /// What may turn out to match nothing, once everything is read.
+    pub(super) unmatched: Unmatched,
     /// The names of all clauses, sorted.
     clauses: &'t [&'static str],
 }
@@ -99,6 +103,7 @@ impl<'t> ContractParser<'t> {
             saved: BTreeMap::new(),
             used_saved: BTreeSet::new(),
             endpoint_locations: HashMap::new(),
+            unmatched: Unmatched::default(),
             clauses,
         }
     }
@@ -124,6 +129,9 @@ impl<'t> ContractParser<'t> {
         }
         if self.one_of(top, "schema-formats", &["assertion", "annotation"]) == Some(1) {
             self.library.formats = FormatMode::Annotation;
+        }
+        if self.one_of(top, "documented", &["exact", "admitted"]) == Some(1) {
+            self.contract.documented_ranges = DocumentedRanges::Admitted;
         }
         if let Some(node) = top.get("paths") {
             self.paths(node);
@@ -180,6 +188,7 @@ impl<'t> ContractParser<'t> {
         // What a mistake left out may have been used there.
         if is_usable {
             self.say_what_is_unused(&shapes);
+            self.say_what_matches_nothing();
         }
     }
 

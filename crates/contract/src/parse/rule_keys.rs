@@ -8,8 +8,8 @@ use crate::parse::keys;
 use crate::parse::parser::{ContractParser, as_table};
 use crate::parse::values::Node;
 use crate::rules::{
-    HeaderRequirement, HeaderRule, Parameter, ParameterLocation, ParameterRule, PartialSuccess,
-    Rules,
+    ExtraParameters, HeaderRequirement, HeaderRule, Parameter, ParameterLocation, ParameterRule,
+    PartialSuccess, Rules,
 };
 use faithful_clerk_model::headers::is_token;
 use faithful_clerk_model::situation::Situation;
@@ -20,6 +20,7 @@ impl<'t> ContractParser<'t> {
             faults: table.get("faults").map(|node| self.faults_named(node)).unwrap_or_default(),
             success: table.get("success").map(|node| self.statuses(node)),
             auth: table.get("auth").and_then(|node| self.authentication(node)),
+            security: None,
             accepts: table.get("accepts").map(|node| self.media_types(node, "`accepts`")),
             produces: table.get("produces").map(|node| self.media_types(node, "`produces`")),
             precedence: table.get("precedence").map(|node| self.precedence(node)),
@@ -32,7 +33,15 @@ impl<'t> ContractParser<'t> {
             body: None,
             partial: table.get("partial").and_then(|node| self.partial(node)),
             documented: None,
+            names_faults: false,
+            unknown_parameters: self.extra(table, "unknown-parameters"),
+            repeated_parameters: self.extra(table, "repeated-parameters"),
         }
+    }
+
+    fn extra(&mut self, table: &DeTable<'t>, key: &str) -> Option<ExtraParameters> {
+        let at = self.one_of(table, key, &["ignored", "refused"])?;
+        Some(if at == 0 { ExtraParameters::Ignored } else { ExtraParameters::Refused })
     }
 
     fn media_types(&mut self, node: &Node<'t>, owner: &str) -> Vec<String> {
@@ -71,6 +80,8 @@ impl<'t> ContractParser<'t> {
                 DeValue::Array(_) => self.situations(item, "a level of `precedence`"),
                 _ => self.situation(item, "a level of `precedence`").into_iter().collect(),
             };
+            let listed = step.iter().map(|one| (*one, item.span()));
+            self.unmatched.precedence.extend(listed);
             let twice = step.iter().find(|one| steps.iter().any(|step| step.contains(one)));
             if let Some(twice) = twice {
                 let message = format!("`{}` is on two levels", twice.name());
@@ -222,6 +233,9 @@ impl<'t> ContractParser<'t> {
         let shape = table.get("shape").and_then(|node| self.shape_named(node));
         let faults = table.get("faults").map(|node| self.faults_named(node)).unwrap_or_default();
         let by = table.get("match-by").and_then(|node| self.diagnostics.text(node, "`match-by`"));
+        if let (Some(by), Some(shape)) = (&by, shape) {
+            self.unmatched.match_by.push((by.clone(), shape));
+        }
         let Some(at) = at else {
             let diagnostic =
                 Diagnostic::new(node.span(), "`partial` does not say where the failures are");

@@ -159,10 +159,12 @@ impl<'t> ContractParser<'t> {
                 let span = node.span();
                 self.shape_named(node).map(|id| (id, span))
             });
+            self.note_member_names(ShapeId(at), table, keys::SHAPE);
             let mut members = self.members(table, &name.text, 0, keys::SHAPE);
             if let Some(more) =
                 table.get("members").and_then(|node| self.diagnostics.table(node, "`members`"))
             {
+                self.note_member_names(ShapeId(at), more, &[]);
                 members.extend(self.members(more, &name.text, 0, &[]));
             }
             if let Some(shape) = self.contract.shapes.shapes.get_mut(at) {
@@ -171,6 +173,14 @@ impl<'t> ContractParser<'t> {
             }
         }
         self.inherit(&likes);
+    }
+
+    /// Keeps the names of a shape's own members, to see later whether every format can hold them.
+    pub(super) fn note_member_names(&mut self, id: ShapeId, table: &DeTable<'t>, without: &[&str]) {
+        let keys = table.keys().filter(|key| !without.contains(&key.get_ref().as_ref()));
+        let names =
+            keys.map(|key| SpannedText { text: key.get_ref().to_string(), span: key.span() });
+        self.unmatched.members.extend(names.map(|name| (id, name)));
     }
 
     /// Adds the members of the shape that each is like, bases first.

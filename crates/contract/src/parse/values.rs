@@ -11,6 +11,7 @@ use crate::nearest::nearest;
 pub(super) type Node<'t> = Spanned<DeValue<'t>>;
 
 /// Text with its place, quotes included.
+#[derive(Debug, Clone)]
 pub(super) struct SpannedText {
     pub(super) text: String,
     pub(super) span: Range<usize>,

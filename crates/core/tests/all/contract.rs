@@ -44,7 +44,7 @@ type = "/faults/none"
 title = "None"
 media = "application/json"
 shape = "problem"
-members = { id = "string" }
+members = { quay_id = "string" }
 when = ["resource-not-found"]
 [fault.busy]
 status = 503

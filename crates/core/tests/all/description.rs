@@ -11,7 +11,7 @@ use serde_json::{Value, json};
 
 /// Files that are not on a disk.
 #[derive(Debug, Default)]
-struct Folder(BTreeMap<&'static str, String>);
+pub(crate) struct Folder(BTreeMap<&'static str, String>);
 
 impl FileLoader for Folder {
     fn read(&self, path: &str) -> Result<Vec<u8>, String> {
@@ -20,7 +20,7 @@ impl FileLoader for Folder {
     }
 }
 
-fn folder(files: &[(&'static str, &str)]) -> Folder {
+pub(crate) fn folder(files: &[(&'static str, &str)]) -> Folder {
     Folder(files.iter().map(|(name, text)| (*name, (*text).to_owned())).collect())
 }
 
@@ -381,13 +381,13 @@ fn requests_and_answers_are_judged_by_a_description() {
         (to("GET", "/berths/A-3", unit), error(404, r#"{"message":"none"}"#), &["shape.declared"]),
         (to("GET", "/berths/A-3", unit), error(409, r#"{"message":"other"}"#), &[]),
         (to("GET", "/berths/A-3", unit), error(503, r#"{"message":"no"}"#), &["status.declared"]),
-        (to("DELETE", "/berths/A-3", "Authorization: x"), error(410, r#"{"message":"gone"}"#), &[]),
+        (to("DELETE", "/berths/A-3", "Authorization: Bearer x"), error(410, r#"{"message":"gone"}"#), &[]),
         (
-            to("DELETE", "/berths/A-3", "Authorization: x"),
+            to("DELETE", "/berths/A-3", "Authorization: Bearer x"),
             error(500, r#"{"message":"no"}"#),
             &["situation.valid-served"],
         ),
-        (to("GET", "/bookings", "Authorization: x"), error(404, r#"{"message":"no"}"#), &[]),
+        (to("GET", "/bookings", "Authorization: Bearer x"), error(404, r#"{"message":"no"}"#), &[]),
         (booking(r#"{"nights":1,"note":null}"#), "HTTP/1.1 201 Created".to_owned(), &[]),
         (
             booking(r#"{"nights":0}"#),
@@ -397,7 +397,7 @@ fn requests_and_answers_are_judged_by_a_description() {
         (booking(r#"{"nights":0}"#), error(422, told), &[]),
         (booking(r#"{"nights":0}"#), error(500, r#"{"message":"no"}"#), &["status.fits-situation"]),
         (
-            to("POST", "/bookings", "Authorization: x"),
+            to("POST", "/bookings", "Authorization: Bearer x"),
             "HTTP/1.1 201 Created".to_owned(),
             &["situation.requires-error"],
         ),

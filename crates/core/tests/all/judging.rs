@@ -1,24 +1,47 @@
 //! What is found in an exchange, and what must not be: a table of requests, answers and clauses.
 
-use faithful_clerk_check::classify::{Classification, Credentials, classify};
+use faithful_clerk_check::classify::{Classification, Classified, Credentials, classify};
 use faithful_clerk_check::clauses::{HARBOUR, check_exchange, exchange};
+use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::Finding;
 
-/// What is found, as `clause at place: agreed / seen`.
-fn found(contract: &str, request: &str, response: &str) -> Vec<Finding> {
+/// What is found.
+pub(crate) fn found(contract: &str, request: &str, response: &str) -> Vec<Finding> {
     let parsed = faithful_clerk_check::parse_contract(contract);
     let contract = parsed.contract.unwrap_or_else(|| panic!("{:#?}", parsed.diagnostics));
-    // An example's text lives as long as the program; a few kilobytes in a test.
-    let leak = |text: &str| -> &'static str { Box::leak(text.to_owned().into_boxed_str()) };
+    found_by(&contract, request, response)
+}
+
+pub(crate) fn found_by(contract: &ErrorContract, request: &str, response: &str) -> Vec<Finding> {
+    classified(contract, request, response, |classified| check_exchange(classified).findings)
+}
+
+/// Looks at an exchange that is the service's.
+pub(crate) fn classified<T>(
+    contract: &ErrorContract,
+    request: &str,
+    response: &str,
+    look: impl FnOnce(&Classified<'_>) -> T,
+) -> T {
     let exchange = exchange(1, leak(request), leak(response));
-    match classify(&exchange, &contract, Credentials::Recorded) {
+    match classify(&exchange, contract, Credentials::Recorded) {
         Classification::Excluded(reason) => panic!("excluded: {reason}"),
-        Classification::Classified(classified) => check_exchange(&classified).findings,
+        Classification::Classified(classified) => look(&classified),
     }
 }
 
-fn clauses(contract: &str, request: &str, response: &str) -> Vec<&'static str> {
+pub(crate) fn is_excluded(contract: &ErrorContract, request: &str, response: &str) -> bool {
+    let exchange = exchange(1, leak(request), leak(response));
+    matches!(classify(&exchange, contract, Credentials::Recorded), Classification::Excluded(_))
+}
+
+/// An example's text lives as long as the program; a few kilobytes in a test.
+fn leak(text: &str) -> &'static str {
+    Box::leak(text.to_owned().into_boxed_str())
+}
+
+pub(crate) fn clauses(contract: &str, request: &str, response: &str) -> Vec<&'static str> {
     found(contract, request, response).into_iter().map(|finding| finding.clause).collect()
 }
 

@@ -24,3 +24,4 @@ mod properties;
 mod recorded;
 mod rules;
 mod structure;
+mod verified;

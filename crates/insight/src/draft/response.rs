@@ -3,7 +3,7 @@
 use serde_json::{Map, Value};
 
 use crate::sample::{self, SOME_TEXT};
-use faithful_clerk_check::classify::{Classified, StatusVerdict};
+use faithful_clerk_check::classify::{Classified, ParameterProblem, StatusVerdict};
 use faithful_clerk_contract::{
     ErrorContract, Fault, HeaderRequirement, HeaderRule, PointerTarget as MissingNamed,
 };
@@ -173,8 +173,11 @@ fn entries(classified: &Classified<'_>, member: &ShapeMember) -> Vec<Value> {
     }
     if situations.decides(Situation::InvalidParameters) {
         found.extend(situations.parameters.iter().map(|parameter| {
-            let sort =
-                if parameter.is_missing { MismatchKind::Missing } else { MismatchKind::Rule };
+            let sort = match parameter.problem {
+                ParameterProblem::Missing => MismatchKind::Missing,
+                ParameterProblem::Unknown => MismatchKind::Unknown,
+                ParameterProblem::Invalid | ParameterProblem::Repeated => MismatchKind::Rule,
+            };
             let value = sample::of_shape(shape, shapes);
             entry(value, shape, &parameter.name, ViolationSubject::Parameter, sort, SOME_TEXT)
         }));

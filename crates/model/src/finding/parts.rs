@@ -199,6 +199,10 @@ worded! {
         Missing(name: String, kind: String) => "{name} in the {kind} is missing";
         /// It breaks its rule.
         Invalid(name: String, kind: String) => "{name} in the {kind} breaks its rule";
+        /// It has no rule, and such ones are refused.
+        Unknown(name: String, kind: String) => "{name} in the {kind} is not declared";
+        /// It stands more than once, and that is refused.
+        Repeated(name: String, kind: String) => "{name} in the {kind} is repeated";
     }
 }
 

@@ -4,6 +4,7 @@ use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings}
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::json::pointer::join;
+use faithful_clerk_shape::is_extension_name;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.extension-name",
@@ -42,11 +43,12 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         };
     };
     let mut outcome = ClauseOutcome::NotApplicable;
+    // What the contract declares is told once, there.
+    let shape = classified.expected_shape();
+    let is_declared = |name: &str| shape.is_some_and(|shape| shape.member(name).is_some());
     for name in members.keys().filter(|name| !STANDARD.contains(&name.as_str())) {
         outcome = ClauseOutcome::Met;
-        let letters = name.bytes().all(|b| b.is_ascii_alphanumeric() || b == b'_');
-        let starts = name.starts_with(|c: char| c.is_ascii_alphabetic());
-        if !letters || !starts || name.chars().count() < 3 {
+        if !is_extension_name(name) && !is_declared(name) {
             let location = Location::Pointer(join("", name));
             findings.add(location, Expected::ExtensionName, Got::Member(name.clone()));
         }

@@ -6,7 +6,7 @@ use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings}
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Because, Expected, Got, Severity};
 use faithful_clerk_model::json::MemberLookup as _;
-use faithful_clerk_shape::{is_uri, is_uri_reference};
+use faithful_clerk_shape::{TypeName, is_uri, is_uri_reference};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "problem.type-absolute",
@@ -48,6 +48,11 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         let found = findings.add(location, Expected::AbsoluteUri, Got::Uri(uri.clone()));
         if !uri.starts_with('/') {
             found.because(Because::RelativeType);
+        }
+        // What the standard recommends, a shape can demand.
+        let declared = classified.expected_shape().and_then(|shape| shape.member("type"));
+        if declared.is_some_and(|member| matches!(member.constrained.name, TypeName::Uri)) {
+            found.severity(Severity::Breach);
         }
     }
     ClauseOutcome::Met
