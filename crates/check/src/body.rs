@@ -67,11 +67,17 @@ impl ParsedBody {
             || response.media().map(media::essence).is_some_and(|media| media::is_json(&media));
         let text = || String::from_utf8_lossy(bytes).into_owned();
         if !matches!(first, b'{' | b'[' | 0xEF) && !says_json() {
-            return if first == b'<' { Self::Html(text()) } else { Self::Text(text()) };
+            return match first {
+                // Less came than was announced, and nobody knows how it goes on.
+                _ if is_short(response, bytes.len()) => Self::Unknown(CUT),
+                b'<' => Self::Html(text()),
+                _ => Self::Text(text()),
+            };
         }
-        match Json::read(bytes) {
+        // That it is not UTF-8 is a finding of its own; what can be read of it is checked all the same.
+        match Json::read(String::from_utf8_lossy(bytes).as_bytes()) {
             Json::Value(value) => Self::Json(value),
-            Json::Beyond => Self::Unknown("its JSON is nested too deep or holds a value too great"),
+            Json::Beyond(bound) => Self::Unknown(bound.words()),
             // A recorder that masks a secret changes the length, but not into broken JSON.
             Json::Malformed(_) if is_short(response, bytes.len()) => Self::Unknown(CUT),
             Json::Malformed(_) if first == b'<' => Self::Html(text()),
@@ -130,8 +136,11 @@ pub(crate) fn decoded<'a>(response: &'a Response<'_>) -> Option<Decoded<'a>> {
     }
 }
 
-/// Less came than was announced, and no content coding was undone on the way.
+/// Less came than was announced, and no content coding was undone on the way, nor another charset.
 fn is_short(response: &Response<'_>, length: usize) -> bool {
-    !response.headers.has("content-encoding")
+    let is_wide =
+        response.media().is_some_and(|media| media.to_ascii_lowercase().contains("utf-16"));
+    !is_wide
+        && !response.headers.has("content-encoding")
         && response.headers.content_length().is_some_and(|announced| announced > length as u64)
 }

@@ -204,10 +204,12 @@ impl Request<'_> {
 }
 
 impl Response<'_> {
-    /// The media type of the body: the header's, else the recording's own.
+    /// The media type of the body: the header's. What a recorder made of the content counts only where it kept no
+    /// headers at all.
     #[must_use]
     pub fn media(&self) -> Option<&str> {
-        said(&self.headers, self.recorded_media.as_deref())
+        let has_none = self.headers.iter().next().is_none();
+        said(&self.headers, self.recorded_media.as_deref().filter(|_| has_none))
     }
 }
 

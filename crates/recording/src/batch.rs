@@ -1,5 +1,6 @@
 //! What splitters hand over: whole exchanges, unread, with the bytes that they stand in.
 
+use std::borrow::Cow;
 use std::ops::Range;
 
 use super::bytes::ReusableBuffer;
@@ -76,6 +77,12 @@ impl Batch {
             RawParts::Messages(messages) => http::exchange(messages, &self.bytes, address),
         }?;
         exchange.offset = piece.offset;
+        // An interim response announces one that never came (RFC 9110 section 15.2); 101 is the last of its protocol.
+        let status = exchange.response.as_ref().map(|response| response.status);
+        if let Some(status @ (100 | 102..=199)) = status {
+            exchange.response = None;
+            exchange.no_response = Some(Cow::Owned(format!("only an interim response, {status}")));
+        }
         Ok(exchange)
     }
 

@@ -93,7 +93,7 @@ fn matches_body(
     let read = || match &asked.exchange.request.body {
         RequestBody::Present(content) => match Json::read(&content.decode().ok()?) {
             Json::Value(value) => Some(value),
-            Json::Beyond | Json::Malformed(_) => None,
+            Json::Beyond(_) | Json::Malformed(_) => None,
         },
         _ => None,
     };

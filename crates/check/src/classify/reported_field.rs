@@ -88,6 +88,10 @@ const BODY_WORDS: [&str; 8] =
 /// Names for the path as a part of the request.
 const PATH_WORDS: [&str; 6] = ["path", "params", "param", "pathParams", "path_params", "uri"];
 
+/// Names for the query and the headers as parts of the request.
+const PARAMETER_WORDS: [&str; 6] =
+    ["query", "querystring", "queryParams", "query_params", "header", "headers"];
+
 /// The steps of a location: of a pointer, or of a path with dots and brackets.
 pub(super) fn steps(location: &str) -> Vec<String> {
     if location.starts_with(['/', '#']) || location.is_empty() {
@@ -138,6 +142,20 @@ impl ReportedField {
     fn behind_body_word(&self) -> Option<&[String]> {
         let (first, rest) = self.steps.split_first()?;
         (!self.is_pointer && BODY_WORDS.contains(&first.as_str())).then_some(rest)
+    }
+
+    /// The paths into the body that its location can be: as it is written, and behind a word for the body.
+    pub fn paths(&self) -> impl Iterator<Item = &[String]> {
+        std::iter::once(self.steps.as_slice()).chain(self.behind_body_word())
+    }
+
+    /// Does it say that it names a parameter of the path, the query or a header?
+    #[must_use]
+    pub fn is_in_parameters(&self) -> bool {
+        let is_word = |part: &String| {
+            PATH_WORDS.contains(&part.as_str()) || PARAMETER_WORDS.contains(&part.as_str())
+        };
+        matches!(self.steps.as_slice(), [part, _] if is_word(part))
     }
 
     /// Does it name a path parameter, by whatever name it has in the service's code?

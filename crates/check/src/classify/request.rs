@@ -40,6 +40,8 @@ pub struct RequestSituations<'a> {
     pub expected: Vec<(FaultId, Situation)>,
     /// The contract's cases that match the request, by their place in it.
     pub cases: Vec<usize>,
+    /// Why the body could not be read, where its rules would have to be checked.
+    pub unread: Option<&'static str>,
     /// The case that says that the request is to be served.
     pub served_by: Option<String>,
     /// May parameters be invalid only in that one is missing which the contract does not know?
@@ -254,6 +256,8 @@ impl<'a> RequestSituations<'a> {
             }
             RequestBody::NotRecorded => {
                 self.media(request, rules);
+                self.unread =
+                    rules.body.as_ref().map(|_| "the recording does not hold the request's body");
                 self.open.extend([Situation::MalformedBody, Situation::InvalidBody]);
             }
             RequestBody::Present(content) => {
@@ -270,7 +274,11 @@ impl<'a> RequestSituations<'a> {
                     Ok(_)
                         if self.holds.contains(Situation::UnsupportedMediaType)
                             && !says_json(request) => {}
-                    _ => self.open.extend([Situation::MalformedBody, Situation::InvalidBody]),
+                    Err(reason) => {
+                        self.unread = rules.body.as_ref().map(|_| reason);
+                        self.open.extend([Situation::MalformedBody, Situation::InvalidBody]);
+                    }
+                    Ok(_) => self.open.extend([Situation::MalformedBody, Situation::InvalidBody]),
                 }
             }
         }
@@ -303,7 +311,10 @@ impl<'a> RequestSituations<'a> {
     fn json(&mut self, bytes: &[u8], rules: Option<&BodyRules>, shapes: &ShapeTable) {
         match Json::read(bytes) {
             Json::Malformed(_) => self.holds.insert(Situation::MalformedBody),
-            Json::Beyond => self.open.insert(Situation::InvalidBody),
+            Json::Beyond(bound) => {
+                self.unread = rules.map(|_| bound.words());
+                self.open.insert(Situation::InvalidBody);
+            }
             Json::Value(value) => {
                 match rules {
                     None => self.open.insert(Situation::InvalidBody),

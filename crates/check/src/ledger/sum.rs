@@ -121,7 +121,10 @@ impl Ledger {
             },
         };
         let elsewhere = || classified.told_instead().map(|told| format!("{INSTEAD}{told}"));
-        let unknown = unknown.map(Cow::Borrowed).or_else(|| elsewhere().map(Cow::Owned));
+        // Whether the request is valid nobody knows without its body.
+        let unread = classified.situations.unread.filter(|_| classified.situations.is_valid());
+        let unknown = unknown.or(unread).map(Cow::Borrowed);
+        let unknown = unknown.or_else(|| elsewhere().map(Cow::Owned));
         let is_unknown = unknown.is_some();
         if let Some(reason) = unknown {
             *self.not_checked.entry(reason).or_default() += 1;

@@ -381,7 +381,11 @@ fn requests_and_answers_are_judged_by_a_description() {
         (to("GET", "/berths/A-3", unit), error(404, r#"{"message":"none"}"#), &["shape.declared"]),
         (to("GET", "/berths/A-3", unit), error(409, r#"{"message":"other"}"#), &[]),
         (to("GET", "/berths/A-3", unit), error(503, r#"{"message":"no"}"#), &["status.declared"]),
-        (to("DELETE", "/berths/A-3", "Authorization: Bearer x"), error(410, r#"{"message":"gone"}"#), &[]),
+        (
+            to("DELETE", "/berths/A-3", "Authorization: Bearer x"),
+            error(410, r#"{"message":"gone"}"#),
+            &[],
+        ),
         (
             to("DELETE", "/berths/A-3", "Authorization: Bearer x"),
             error(500, r#"{"message":"no"}"#),

@@ -522,3 +522,273 @@ fn who_asks_for_json_gets_no_page() {
         assert_eq!(crate::judging::is_excluded(&contract, request, page), excluded, "{request}");
     }
 }
+
+const BOOKING: &str =
+    "POST /v1/bookings\nAuthorization: Bearer x\nContent-Type: application/json\n\n";
+
+/// What is found in an error to a booking.
+fn in_errors(contract: &str, body: &str, status: u16, error: &str) -> Vec<&'static str> {
+    let answer = format!("HTTP/1.1 {status} X\nContent-Type: application/json\n\n{error}");
+    clauses(contract, &format!("{BOOKING}{body}"), &answer)
+}
+
+#[test]
+fn entries_are_read_for_what_they_say() {
+    let listed = QUAY
+        .replace("[fault.invalid]\nstatus = 422", "[shape.list]\nerrors = \"array of entry\"\n\n[shape.entry]\npointer = \"json pointer\"\ndetail = \"string\"\n\n[fault.invalid]\nstatus = 422\nshape = \"list\"")
+        .replace("[fault.malformed]\nstatus = 400", "[fault.malformed]\nstatus = 400\nshape = \"list\"")
+        .replace("body-members = {", "parameters.query = { limit = \"optional integer\", sort = \"optional string\" }\nbody-members = { berth = \"optional place\",")
+        .replace("[everywhere]", "[shape.place]\nquay = \"string\"\nnumber = \"integer\"\n\n[everywhere]");
+    let bare = listed.replace("shape = \"list\"\n", "");
+    let wrong = r#"{"nights":99,"berth":{"quay":"north","number":3}}"#;
+    for (contract, body, status, error, broken) in [
+        // A pointer into a body that is missing or malformed leads nowhere; the body as a whole can be named.
+        (
+            &listed,
+            r#"{"nights":"#,
+            400,
+            r#"{"errors":[{"pointer":"/nights","detail":"is missing"}]}"#,
+            &["validation.pointer-resolves"][..],
+        ),
+        (
+            &listed,
+            r#"{"nights":"#,
+            400,
+            r#"{"errors":[{"pointer":"","detail":"is no JSON"}]}"#,
+            &[],
+        ),
+        // Only a first step that says 'the body' is passed over.
+        (&bare, wrong, 422, r#"{"errors":[{"field":"body.nights","message":"at most 28"}]}"#, &[]),
+        (&bare, wrong, 422, r#"{"errors":[{"path":"/body/nights","message":"at most 28"}]}"#, &[]),
+        (
+            &bare,
+            wrong,
+            422,
+            r#"{"errors":[{"field":"berth.nights","message":"at most 28"}]}"#,
+            &["validation.complete"],
+        ),
+        // Letter case in prose is free.
+        (&bare, wrong, 422, r#"{"message":"NIGHTS has to be at most 28"}"#, &[]),
+        (
+            &bare,
+            wrong,
+            422,
+            r#"{"message":"fortnights have to be at most 28"}"#,
+            &["validation.complete"],
+        ),
+        // The same only if all of both is.
+        (
+            &bare,
+            wrong,
+            422,
+            r#"{"errors":[{"field":"nights","message":"wrong","max":28},{"field":"nights","message":"wrong","min":1}]}"#,
+            &[],
+        ),
+        (
+            &bare,
+            wrong,
+            422,
+            r#"{"errors":[{"field":"nights","message":"wrong"},{"field":"nights","message":"wrong"}]}"#,
+            &["validation.no-duplicates"],
+        ),
+        // A valid field is found wherever it is named.
+        (
+            &bare,
+            wrong,
+            422,
+            r#"{"errors":[{"field":"nights","message":"wrong"},{"field":"berth.quay","message":"wrong"}]}"#,
+            &["validation.only-invalid"],
+        ),
+        (
+            &bare,
+            wrong,
+            422,
+            r#"{"errors":[{"field":"nights","message":"wrong"},{"loc":["body","berth","number"],"msg":"wrong"}]}"#,
+            &["validation.only-invalid"],
+        ),
+        (
+            &bare,
+            wrong,
+            422,
+            r#"{"errors":{"nights":["wrong"],"berth":{"quay":["wrong"]}}}"#,
+            &["validation.only-invalid"],
+        ),
+        (
+            &bare,
+            wrong,
+            422,
+            r#"{"errors":[{"field":"nights","message":"wrong"},{"loc":["query","limit"],"msg":"wrong"}]}"#,
+            &["validation.only-invalid"],
+        ),
+        (
+            &bare,
+            wrong,
+            422,
+            r#"{"errors":[{"field":"nights","message":"wrong"},{"parameter":"sort","message":"wrong"}]}"#,
+            &["validation.only-invalid"],
+        ),
+        (
+            &bare,
+            wrong,
+            422,
+            r#"{"errors":[{"field":"nights","message":"wrong"},{"field":"tide","message":"wrong"}]}"#,
+            &[],
+        ),
+    ] {
+        assert_eq!(in_errors(contract, body, status, error), broken, "{error} to {body}");
+    }
+    let query = |error: &str| {
+        let request = format!(
+            "POST /v1/bookings?limit=many&sort=up\nAuthorization: Bearer x\nContent-Type: application/json\n\n{}",
+            r#"{"nights":2}"#
+        );
+        clauses(
+            &bare,
+            &request,
+            &format!("HTTP/1.1 422 X\nContent-Type: application/json\n\n{error}"),
+        )
+    };
+    assert_eq!(
+        query(r#"{"errors":[{"loc":["query","limit"],"msg":"no number"}]}"#),
+        [] as [&str; 0]
+    );
+    assert_eq!(
+        query(
+            r#"{"errors":[{"loc":["query","limit"],"msg":"no number"},{"loc":["query","sort"],"msg":"no"}]}"#
+        ),
+        ["validation.only-invalid"]
+    );
+    assert_eq!(
+        query(
+            r#"{"errors":[{"loc":["query","limit"],"msg":"no number"},{"field":"nights","message":"no"}]}"#
+        ),
+        ["validation.only-invalid"]
+    );
+}
+
+#[test]
+fn codes_are_compared_by_value() {
+    let coded = QUAY.replace(
+        "[fault.taken]\nstatus = 409",
+        "[fault.taken]\nstatus = 409\ncode = 4017\n\n[codes]\nrange = \"4000 to 4999\"",
+    );
+    for (code, broken) in [
+        ("4017", &[][..]),
+        ("4017.0", &[]),
+        ("4.017e3", &[]),
+        ("4018", &["code.declared"]),
+        ("4017.5", &["code.declared"]),
+    ] {
+        let error = format!("{{\"code\":{code},\"message\":\"the berth is taken by OB1234\"}}");
+        assert_eq!(in_errors(&coded, r#"{"nights":2}"#, 409, &error), broken, "{code}");
+    }
+}
+
+/// What is wrong with a body that can't be read, by its own name.
+#[test]
+fn each_bound_of_json_has_its_name() {
+    use faithful_clerk_check::classify::ParsedBody;
+    let contract = contract(QUAY);
+    for (body, expected) in [
+        (
+            format!("{}{}", "[".repeat(200), "]".repeat(200)),
+            "its JSON is nested deeper than 127 levels",
+        ),
+        ("{\"a\":1e999}".to_owned(), "its JSON has a number beyond a 64-bit float"),
+        (r#"{"a":"\ud800"}"#.to_owned(), "its JSON has half of a surrogate pair"),
+    ] {
+        let answer = format!("HTTP/1.1 409 X\nContent-Type: application/json\n\n{body}");
+        let request = format!("{BOOKING}{}", r#"{"nights":2}"#);
+        crate::judging::classified(&contract, &request, &answer, |classified| {
+            match classified.body() {
+                ParsedBody::Unknown(reason) => assert_eq!(*reason, expected),
+                other => panic!("{other:?}"),
+            }
+        });
+        let words = clauses(QUAY, &request, &answer);
+        assert_eq!(words, [] as [&str; 0], "nothing is known of it");
+    }
+}
+
+/// A response as a recorder holds it.
+fn recorded(
+    headers: &serde_json::Value,
+    content: &serde_json::Value,
+    status: u16,
+) -> Vec<&'static str> {
+    let entry = serde_json::json!({
+        "request": {"method": "GET", "url": "https://harbour.example/v1/bookings", "headers": []},
+        "response": {"status": status, "headers": headers, "content": content},
+    });
+    let contract = contract(
+        "contract = 1\nservers = [\"https://harbour.example/v1\"]\n[fault.none]\nstatus = 404\n[endpoint.\"GET /bookings\"]\nfaults = [\"none\"]\n",
+    );
+    let lines = format!("{entry}\n");
+    let mut ledger = Check::new(&contract).recording(Source::of(lines.as_bytes()), 0);
+    ledger.conclude(&contract);
+    ledger.findings.keys().map(|(_, clause)| *clause).collect()
+}
+
+#[test]
+fn a_response_is_read_as_the_recorder_holds_it() {
+    use serde_json::json;
+    let json = json!([{"name": "Content-Type", "value": "application/json"}]);
+    let other = json!([{"name": "Server", "value": "quay"}]);
+    let long = |media: &str| json!([{"name": "Content-Type", "value": media}, {"name": "Content-Length", "value": "4000"}]);
+    let text = |text: &str| json!({"mimeType": "application/json", "text": text});
+    let body = r#"{"detail":"no booking is called that"}"#;
+    for (headers, content, status, broken) in [
+        (&json, text(body), 404, &[][..]),
+        // What a recorder made of the content is no header; without any header it is all there is.
+        (&other, text(body), 404, &["media.present"]),
+        (&json!([]), text(body), 404, &[]),
+        // Less than Content-Length says: cut, unless it is whole JSON in which something was masked.
+        (&long("application/json"), text(&body[..20]), 404, &["exchange.complete"]),
+        (&long("application/json"), text(body), 404, &[]),
+        (&long("text/plain"), text("no booking is cal"), 404, &["exchange.complete"]),
+        (&long("text/html"), text("<h1>no booking"), 404, &["exchange.complete"]),
+        // An interim response is none.
+        (&json, json!({}), 103, &["exchange.has-response"]),
+        (&json, json!({}), 100, &["exchange.has-response"]),
+    ] {
+        assert_eq!(recorded(headers, &content, status), broken, "{headers} {content} {status}");
+    }
+    // Bytes that are not UTF-8, under base64: {"detail":"caf\xe9 is closed today"}.
+    let latin = json!({"mimeType": "application/json", "encoding": "base64", "text": "eyJkZXRhaWwiOiJjYWbpIGlzIGNsb3NlZCB0b2RheSJ9"});
+    assert_eq!(recorded(&json, &latin, 404), ["media.utf-8"]);
+}
+
+/// A title in another language is no second title (RFC 9457 section 3.1.3).
+#[test]
+fn a_localized_title_is_no_second_title() {
+    let contract = contract(
+        "contract = 1\nservers = [\"https://harbour.example/v1\"]\n[fault.none]\nstatus = 404\n[endpoint.\"GET /bookings\"]\nfaults = [\"none\"]\n",
+    );
+    let entry = |language: &str, title: &str| {
+        let headers = serde_json::json!([
+            {"name": "Content-Type", "value": "application/problem+json"},
+            {"name": "Content-Language", "value": language},
+        ]);
+        let text = serde_json::json!({"type": "https://harbour.example/none", "title": title, "status": 404, "detail": "Z-99 is not in the register"});
+        let text = text.to_string();
+        serde_json::json!({
+            "request": {"method": "GET", "url": "https://harbour.example/v1/bookings", "headers": []},
+            "response": {"status": 404, "headers": headers, "content": {"text": text}},
+        })
+        .to_string()
+    };
+    for (second, broken) in
+        [(("de", "Es gibt keine"), &[][..]), (("en", "Nothing"), &["problem.title-stable"])]
+    {
+        let lines = format!("{}\n{}\n", entry("en", "There is none"), entry(second.0, second.1));
+        let mut ledger = Check::new(&contract).recording(Source::of(lines.as_bytes()), 0);
+        ledger.conclude(&contract);
+        let found: Vec<&str> = ledger
+            .findings
+            .keys()
+            .map(|(_, clause)| *clause)
+            .filter(|c| *c != "problem.type-status")
+            .collect();
+        assert_eq!(found, broken, "{second:?}");
+    }
+}

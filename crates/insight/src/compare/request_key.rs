@@ -113,7 +113,7 @@ fn body(request: &Request<'_>) -> BodyKey {
             Err(_) => BodyKey::Unknown,
             Ok(bytes) => match Json::read(&bytes) {
                 Json::Value(value) => BodyKey::Json(value),
-                Json::Beyond | Json::Malformed(_) => BodyKey::Other(bytes.into_owned()),
+                Json::Beyond(_) | Json::Malformed(_) => BodyKey::Other(bytes.into_owned()),
             },
         },
     }

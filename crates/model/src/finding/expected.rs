@@ -190,7 +190,7 @@ worded! {
         /// Every invalid field.
         EveryInvalidField(fields: Vec<FieldRef>) => "every invalid field at once ({})", each(fields);
         /// The location of an invalid field.
-        InvalidLocation(fields: Vec<Pointer>) => "an invalid location ({})", each(fields);
+        InvalidLocation(fields: Vec<FieldRef>) => "an invalid location ({})", each(fields);
         /// A code that is declared for violations.
         ViolationCode(codes: Vec<String>) => "one of {}", each(codes);
         /// A JSON Pointer.

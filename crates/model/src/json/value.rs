@@ -18,28 +18,65 @@ use crate::snippet::snippet;
 pub enum Json {
     /// A JSON text, and its value.
     Value(Value),
-    /// A JSON text by its grammar that this program does not hold: nested more than 127 levels
-    /// deep, a number beyond a 64-bit float, half of a surrogate pair. It is not checked.
-    Beyond,
+    /// A JSON text by its grammar that this program does not hold, for this reason. It is not checked.
+    Beyond(Bound),
     /// No JSON text. The words say what is wrong and where.
     Malformed(String),
 }
 
+/// What this program does not hold of a JSON text.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Bound {
+    /// It nests deeper than 127 levels.
+    Depth,
+    /// A number is beyond a 64-bit float.
+    Number,
+    /// A string has half of a surrogate pair, which no text in UTF-8 can hold.
+    Surrogate,
+}
+
+impl Bound {
+    fn of(error: &serde_json::Error) -> Self {
+        let words = error.to_string();
+        if words.starts_with("recursion limit") {
+            Self::Depth
+        } else if words.starts_with("number out of range") {
+            Self::Number
+        } else {
+            Self::Surrogate
+        }
+    }
+
+    /// Why it is not checked.
+    #[must_use]
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::Depth => "its JSON is nested deeper than 127 levels",
+            Self::Number => "its JSON has a number beyond a 64-bit float",
+            Self::Surrogate => "its JSON has half of a surrogate pair",
+        }
+    }
+}
+
 impl Json {
-    /// Reads a body; a byte order mark before it is passed over.
+    /// Reads a body; a byte order mark before it is passed over. JSON is text in UTF-8 (RFC 8259 section 8.1), so other
+    /// bytes are malformed.
     #[must_use]
     pub fn read(bytes: &[u8]) -> Self {
         let bytes = without_mark(bytes);
-        // Text that is known to be UTF-8 as a whole need not be looked at piece by piece.
-        let read = match std::str::from_utf8(bytes) {
-            Ok(text) => serde_json::from_str(text),
-            Err(_) => serde_json::from_slice(bytes),
+        let text = match std::str::from_utf8(bytes) {
+            Ok(text) => text,
+            Err(error) => {
+                return Self::Malformed(format!("not UTF-8 at byte {}", error.valid_up_to() + 1));
+            }
         };
-        match read {
+        match serde_json::from_str(text) {
             Ok(value) => Self::Value(value),
             // Skipping checks the grammar alone: it has no limit of depth and makes no numbers. So
             // what it accepts and the parser does not is JSON all the same.
-            Err(_) if serde_json::from_slice::<IgnoredAny>(bytes).is_ok() => Self::Beyond,
+            Err(error) if serde_json::from_str::<IgnoredAny>(text).is_ok() => {
+                Self::Beyond(Bound::of(&error))
+            }
             Err(error) => Self::Malformed(error.to_string()),
         }
     }
@@ -49,7 +86,7 @@ impl Json {
     pub fn strings(&self) -> String {
         match self {
             Self::Value(value) => strings(value),
-            Self::Beyond | Self::Malformed(_) => String::new(),
+            Self::Beyond(_) | Self::Malformed(_) => String::new(),
         }
     }
 }
@@ -125,11 +162,17 @@ pub fn in_brief(value: &Value) -> String {
     }
 }
 
-/// A number or a text as text, as codes and statuses are compared; nothing else is one.
+/// A number or a text as text, as codes and statuses are compared: numbers by value, so that 4017.0 is 4017. Nothing else
+/// is one.
 #[must_use]
 pub fn scalar_text(value: &Value) -> Option<String> {
+    /// Up to here a 64-bit float holds every whole number.
+    const WHOLE: f64 = 9_007_199_254_740_992.0;
     match value {
-        Value::Number(number) => Some(number.to_string()),
+        Value::Number(number) => Some(match number.as_f64().filter(|_| number.is_f64()) {
+            Some(value) if value.fract() == 0.0 && value.abs() < WHOLE => format!("{value:.0}"),
+            _ => number.to_string(),
+        }),
         Value::String(text) => Some(text.clone()),
         _ => None,
     }

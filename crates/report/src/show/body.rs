@@ -45,7 +45,7 @@ pub(crate) fn read(content: &BodyContent<'_>) -> BodyLayout {
     let Ok(bytes) = content.decode() else { return BodyLayout::Unreadable };
     match Json::read(&bytes) {
         Json::Value(value) => BodyLayout::Json(value),
-        Json::Beyond | Json::Malformed(_) => match std::str::from_utf8(&bytes) {
+        Json::Beyond(_) | Json::Malformed(_) => match std::str::from_utf8(&bytes) {
             Ok(text) => BodyLayout::Text(masked(text).into_owned()),
             Err(_) => BodyLayout::Bytes(bytes.len()),
         },

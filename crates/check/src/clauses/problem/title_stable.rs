@@ -81,8 +81,11 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     }
     let base = classified.exchange.request.url.as_ref();
     let uri = resolved(base, uri).to_string();
-    let subject = match language(classified) {
-        Some(language) => Subject::TypeIn(uri, language.to_owned()),
+    // A title in another language is no second title (RFC 9457 section 3.1.3).
+    let labelled =
+        classified.response().and_then(|response| response.headers.get("content-language"));
+    let subject = match language(classified).or(labelled) {
+        Some(language) => Subject::TypeIn(uri, language.trim().to_ascii_lowercase()),
         None => Subject::Type(uri),
     };
     let title = ObservedValue::Title(Recorded::quoted(title));

@@ -4,6 +4,7 @@ use crate::clauses::example::TOO_MANY_NIGHTS;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Expected, Got, Pointer, Severity};
+use faithful_clerk_model::json::pointer::{resolve, tokens};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.no-duplicates",
@@ -41,16 +42,21 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if entries.is_empty() || !is_about_input(classified) {
         return ClauseOutcome::NotApplicable;
     }
-    // An entry that gives neither a code nor a reason can't be told from another one of its field.
-    let says = |entry: &ReportedField| (entry.code.clone(), entry.reason.clone());
+    let body = classified.body().json();
+    // The same only if all of both is: its location, its reason, its code, and whatever else there is.
+    let all = |entry: &ReportedField| {
+        let own = tokens(&entry.entry).and_then(|steps| resolve(body?, &steps));
+        (entry.location.clone(), own)
+    };
     for (at, entry) in entries.iter().enumerate() {
-        let same = |earlier: &&ReportedField| {
-            earlier.steps == entry.steps
-                && earlier.location == entry.location
-                && says(earlier) == says(entry)
-        };
+        // An entry that gives neither a code nor a reason can't be told from another one of its field.
+        if entry.code.is_none() && entry.reason.is_none() {
+            continue;
+        }
+        let same =
+            |earlier: &&ReportedField| earlier.entry != entry.entry && all(earlier) == all(entry);
         let earlier = entries.iter().take(at).find(same);
-        if let Some(earlier) = earlier.filter(|_| says(entry) != (None, None)) {
+        if let Some(earlier) = earlier {
             let got = Got::SameAs(Pointer::new(&earlier.entry));
             let location = Location::Pointer(entry.entry.clone());
             findings.add(location, Expected::UniqueViolation, got);

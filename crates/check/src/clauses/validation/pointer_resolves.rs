@@ -5,8 +5,10 @@ use crate::clauses::example::{BOTH_REFUSED, TOO_MANY_NIGHTS, TOO_MANY_NIGHTS_NO_
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_contract::BodyRules;
 use faithful_clerk_model::address::Location;
+use faithful_clerk_model::exchange::RequestBody;
 use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::json::pointer::{resolve, tokens};
+use faithful_clerk_model::situation::Situation;
 use faithful_clerk_shape::{Shape, ShapeTable, TypeName};
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -42,7 +44,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     }
     let mut outcome = ClauseOutcome::NotApplicable;
     for entry in classified.reported_fields().iter().filter(|entry| entry.is_pointer) {
-        if classified.situations.body.is_none() {
+        if classified.situations.body.is_none() && !has_no_json(classified) {
             return ClauseOutcome::NotChecked;
         }
         let Some(leads_nowhere) = leads_nowhere(entry, classified) else { continue };
@@ -59,16 +61,26 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
 /// Does the pointer of an entry lead to nothing that the request has or could have? None where it is no pointer:
 /// that is `validation.pointer-syntax`'s, and the name that the contract gives to the body as a whole need not be one.
 pub(super) fn leads_nowhere(entry: &ReportedField, classified: &Classified<'_>) -> Option<bool> {
-    let request = classified.situations.body.as_ref()?;
     let text = entry.location.as_ref().filter(|_| entry.is_pointer)?;
     if classified.contract.validation_errors.root.as_ref() == Some(text) {
         return None;
     }
     let tokens = tokens(text)?;
+    if has_no_json(classified) {
+        return Some(!tokens.is_empty());
+    }
+    let request = classified.situations.body.as_ref()?;
     let rules = classified.rules().body.as_ref();
     let shapes = &classified.contract.shapes;
     let resolves = resolve(request, &tokens).is_some();
     Some(!resolves && !may_be_missing(request, &tokens, rules, shapes))
+}
+
+/// Is it known that the request has no JSON that a pointer could lead into: no body, or a malformed one?
+fn has_no_json(classified: &Classified<'_>) -> bool {
+    let body = &classified.exchange.request.body;
+    matches!(body, RequestBody::Absent | RequestBody::Blank)
+        || classified.situations.holds.contains(Situation::MalformedBody)
 }
 
 /// Can a member be missing there: is its parent an object that could have it?
