@@ -215,8 +215,10 @@ pub enum FaultClass {
 pub struct Fault {
     /// Its name in the contract.
     pub name: String,
-    /// The status code.
+    /// The status code; of several, the first.
     pub status: u16,
+    /// Other status codes that it may have instead, the same one everywhere.
+    pub other_statuses: Vec<u16>,
     /// The problem type, where it is not `about:blank`.
     pub type_uri: Option<String>,
     /// The title, where one is declared: in the first language, if there are several.
@@ -238,6 +240,12 @@ pub struct Fault {
 }
 
 impl Fault {
+    /// Is this its status code, or one of several?
+    #[must_use]
+    pub fn has_status(&self, status: u16) -> bool {
+        self.status == status || self.other_statuses.contains(&status)
+    }
+
     /// Is it declared for this situation?
     #[must_use]
     pub fn is_for(&self, situation: Situation) -> bool {

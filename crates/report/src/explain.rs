@@ -135,9 +135,13 @@ pub fn one(clause: &Clause, theme: Theme) -> String {
     for (head, examples) in [("Broken", clause.broken), ("Met", clause.met)] {
         for example in examples {
             text.push_str(&format!("\n{}\n", theme.strong(&format!("{head}: {}", example.shows))));
-            if let Some(contract) = own_contract(example, clause) {
-                text.push_str(&theme.faint("  under a contract with\n"));
-                for line in contract.lines() {
+            for (head, lines) in [
+                ("under a contract with", own_contract(example, clause)),
+                ("and the description", own_description(example, clause)),
+            ] {
+                let Some(lines) = lines else { continue };
+                text.push_str(&theme.faint(&format!("  {head}\n")));
+                for line in lines.lines() {
                     text.push_str(format!("  {} {line}", theme.faint("|")).trim_end());
                     text.push('\n');
                 }
@@ -184,6 +188,9 @@ fn in_full(clause: &Clause) -> String {
             if let Some(contract) = own_contract(example, clause) {
                 text.push_str(&format!("```toml\n{contract}\n```\n\n"));
             }
+            if let Some(description) = own_description(example, clause) {
+                text.push_str(&format!("```json\n{description}\n```\n\n"));
+            }
             text.push_str("```http\n");
             let all = example.beside.iter().copied().chain([(example.request, example.response)]);
             let all: Vec<String> =
@@ -206,6 +213,11 @@ fn own_contract(example: &Example, clause: &Clause) -> Option<&'static str> {
     let own = example.contract != HARBOUR && first;
     let (_, rest) = example.contract.split_once("servers = [\"https://harbour.example/v1\"]\n")?;
     own.then_some(rest.trim())
+}
+
+/// The description that the contract of an example names; shown once, too.
+fn own_description(example: &Example, clause: &Clause) -> Option<&'static str> {
+    own_contract(example, clause).and(example.description)
 }
 
 /// An example as it would be read off the wire, and what is found in it.

@@ -60,7 +60,7 @@ pub(super) fn of<'a>(classified: &Classified<'a>) -> (StatusVerdict<'a>, Vec<&'a
     };
     let case = FaultCandidate { exchange: classified, response, declared: OnceCell::new() };
     let declares = || {
-        case.declared().iter().any(|fault| fault.status == response.status)
+        case.declared().iter().any(|fault| fault.has_status(response.status))
             || classified.endpoint().is_some_and(|at| at.rules.success().contains(&response.status))
             || classified.documented().is_some()
     };
@@ -210,7 +210,7 @@ impl<'a> FaultCandidate<'_, 'a> {
             if is_own { self.exchange.situations.is_valid() } else { self.is_due(fault) };
         if !is_right {
             (self.misfits(Some(fault)), Vec::new())
-        } else if fault.status != self.response.status {
+        } else if !fault.has_status(self.response.status) {
             (StatusVerdict::OtherStatus(fault), vec![fault])
         } else if is_own {
             (StatusVerdict::Failed, vec![fault])
@@ -223,7 +223,7 @@ impl<'a> FaultCandidate<'_, 'a> {
     fn unnamed(&self) -> (StatusVerdict<'a>, Vec<&'a Fault>) {
         let status = self.response.status;
         let of_status: Vec<_> =
-            self.declared().iter().copied().filter(|fault| fault.status == status).collect();
+            self.declared().iter().copied().filter(|fault| fault.has_status(status)).collect();
         let due: Vec<_> = of_status.iter().copied().filter(|fault| self.is_due(fault)).collect();
         if !due.is_empty() {
             return (StatusVerdict::Fits, self.narrow(due));
@@ -282,7 +282,10 @@ impl<'a> FaultCandidate<'_, 'a> {
         let exact = documented.iter().flat_map(|documented| &documented.responses);
         let exact =
             exact.map(|response| *response.statuses.start()).filter(|status| *status >= 400);
-        let faults = self.declared().iter().map(|fault| fault.status);
+        let declared = self.declared().iter();
+        let faults = declared.flat_map(|fault| {
+            std::iter::once(fault.status).chain(fault.other_statuses.iter().copied())
+        });
         let mut statuses: Vec<u16> = faults.chain(exact).collect();
         statuses.sort_unstable();
         statuses.dedup();
@@ -294,7 +297,7 @@ impl<'a> FaultCandidate<'_, 'a> {
         let code = code_of(self.exchange)?;
         let has_code = |fault: &&&'a Fault| fault.code.as_ref() == Some(&code);
         let coded: Vec<_> = self.declared().iter().filter(has_code).copied().collect();
-        let of_status = coded.iter().find(|fault| fault.status == self.response.status);
+        let of_status = coded.iter().find(|fault| fault.has_status(self.response.status));
         of_status.or(coded.first()).copied()
     }
 
@@ -306,7 +309,7 @@ impl<'a> FaultCandidate<'_, 'a> {
             fault.type_uri.as_ref().is_some_and(|expected| resolved(base, expected) == seen)
         };
         let named: Vec<_> = self.declared().iter().copied().filter(is_seen).collect();
-        let of_status = named.iter().find(|fault| fault.status == self.response.status);
+        let of_status = named.iter().find(|fault| fault.has_status(self.response.status));
         of_status.or(named.first()).copied()
     }
 

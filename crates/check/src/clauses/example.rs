@@ -15,6 +15,8 @@ pub struct Example {
     pub shows: &'static str,
     /// The contract.
     pub contract: &'static str,
+    /// The description that the contract names as `quay.openapi.json`, where it has one.
+    pub description: Option<&'static str>,
     /// Exchanges that come before this one, for clauses that compare.
     pub beside: &'static [(&'static str, &'static str)],
     /// The request.
@@ -33,7 +35,7 @@ impl Example {
         request: &'static str,
         response: &'static str,
     ) -> Self {
-        Self { shows, contract: HARBOUR, beside: &[], request, response, findings: &[] }
+        Self::broken(shows, request, response, &[])
     }
 
     /// An exchange that breaks it.
@@ -43,7 +45,8 @@ impl Example {
         response: &'static str,
         findings: &'static [(&'static str, &'static str)],
     ) -> Self {
-        Self { shows, contract: HARBOUR, beside: &[], request, response, findings }
+        let (contract, description, beside) = (HARBOUR, None, &[]);
+        Self { shows, contract, description, beside, request, response, findings }
     }
 
     /// The same under another contract.
@@ -51,11 +54,22 @@ impl Example {
         Self { contract, ..self }
     }
 
+    /// The same under a contract that is no more than this description.
+    pub(super) const fn described(self, description: &'static str) -> Self {
+        Self { contract: DESCRIBED, description: Some(description), ..self }
+    }
+
     /// The same with other exchanges before it.
     pub(super) const fn beside(self, beside: &'static [(&'static str, &'static str)]) -> Self {
         Self { beside, ..self }
     }
 }
+
+/// A contract with a description alone.
+const DESCRIBED: &str = r#"contract = 1
+servers = ["https://harbour.example/v1"]
+openapi = "quay.openapi.json"
+"#;
 
 /// The contract of all examples: a part of the harbour's.
 pub const HARBOUR: &str = r#"contract = 1

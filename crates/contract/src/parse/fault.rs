@@ -1,6 +1,6 @@
 //! `[fault.*]`.
 
-use toml::de::DeTable;
+use toml::de::{DeTable, DeValue};
 
 use crate::diagnostics::Diagnostic;
 use crate::model::{Fault, FaultClass, FaultId};
@@ -16,7 +16,25 @@ impl<'t> ContractParser<'t> {
         self.fault_names.insert(name.text.clone(), (id, name.span.clone()));
         let Some(table) = self.diagnostics.table(node, &owner) else { return };
         self.diagnostics.keys(table, &owner, keys::FAULT);
+        let mut other_statuses = Vec::new();
         let status = match table.get("status") {
+            Some(node) if matches!(node.get_ref(), DeValue::Array(_)) => {
+                let items = self.diagnostics.items(node, "the `status` of a fault");
+                let mut all = items
+                    .iter()
+                    .map(|item| self.diagnostics.whole(item, "the `status` of a fault", 400..=599))
+                    .collect::<Vec<_>>()
+                    .into_iter()
+                    .flatten();
+                let first = all.next();
+                other_statuses.extend(all);
+                if items.is_empty() {
+                    let diagnostic = Diagnostic::new(node.span(), "the list of statuses is empty");
+                    self.diagnostics
+                        .report(diagnostic.help("write `status = 422` or `status = [400, 422]`"));
+                }
+                first
+            }
             Some(node) => self.diagnostics.whole(node, "the `status` of a fault", 400..=599),
             None => {
                 self.diagnostics.missing(
@@ -56,6 +74,7 @@ impl<'t> ContractParser<'t> {
         self.contract.faults.push(Fault {
             name: name.text.clone(),
             status: status.unwrap_or_default(),
+            other_statuses,
             type_uri,
             title,
             titles,

@@ -9,8 +9,11 @@ use faithful_clerk_check::clauses::{Example, check_exchange, exchange};
 use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_contract::{DiagnosticSeverity, ErrorContract};
 
-fn contract(text: &str) -> ErrorContract {
-    let parsed = faithful_clerk_check::parse_contract(text);
+fn contract(example: &Example) -> ErrorContract {
+    let text = example.contract;
+    let description = example.description.unwrap_or_default();
+    let folder = crate::description::folder(&[("quay.openapi.json", description)]);
+    let parsed = faithful_clerk_check::parse_contract_with_files(text, &folder);
     let mistakes: Vec<_> =
         parsed.diagnostics.iter().filter(|m| m.severity == DiagnosticSeverity::Error).collect();
     assert!(mistakes.is_empty(), "{mistakes:#?}\n{text}");
@@ -19,7 +22,7 @@ fn contract(text: &str) -> ErrorContract {
 
 /// Everything that is found in an example's exchanges, and the clauses that were kept.
 fn judged(example: &Example) -> (Vec<(&'static str, String, String)>, Vec<&'static str>) {
-    let contract = contract(example.contract);
+    let contract = contract(example);
     let mut ledger = Ledger::new();
     for exchange in &example.exchanges() {
         match classify(exchange, &contract, Credentials::Recorded) {
@@ -124,7 +127,7 @@ fn the_files_are_the_catalogue() {
 fn an_answer_cut_at_any_byte_is_judged_without_panic() {
     for clause in catalogue() {
         for example in clause.met.iter().chain(clause.broken) {
-            let contract = contract(example.contract);
+            let contract = contract(example);
             for end in 0..example.response.len() {
                 let Some(answer) = example.response.get(..end) else { continue };
                 let exchange = exchange(1, example.request, answer);

@@ -792,3 +792,104 @@ fn a_localized_title_is_no_second_title() {
         assert_eq!(found, broken, "{second:?}");
     }
 }
+
+/// What the clauses about bodies and violations let pass, and what not.
+#[test]
+fn texts_are_plain_short_and_no_json() {
+    let invalid = r#"{"nights":99}"#;
+    for (error, broken) in [
+        (r#"{"message":"nights < 29 & > 0"}"#, &[][..]),
+        (r#"{"message":"nights: use <number> of nights"}"#, &[]),
+        (r#"{"message":"nights<br>at most 28"}"#, &["body.no-markup"]),
+        (r#"{"message":"<P class='x'>nights</P>"}"#, &["body.no-markup"]),
+        (r#"{"errors":[{"field":"nights","message":"at most <b>28</b>"}]}"#, &["body.no-markup"]),
+        (r#"{"message":"{\"nights\":\"at most 28\"}"}"#, &["body.no-json-in-string"]),
+        (
+            r#"{"errors":"[{\"field\":\"nights\",\"message\":\"at most 28\"}]"}"#,
+            &["body.no-json-in-string"],
+        ),
+        (r#"{"message":"nights matches [0-9]{1,2}"}"#, &[]),
+        (r#"{"message":"[nights] at most 28"}"#, &[]),
+        // What the caller sent, and gets back.
+        (r#"{"message":"nights is wrong","sent":"{\"nights\":99}"}"#, &[]),
+        // A field in words alone, where there is a member for it.
+        (
+            r#"{"errors":[{"field":"","message":"nights: at most 28"},{"field":"nights","message":"at most 28"}]}"#,
+            &["validation.location-given"],
+        ),
+        (
+            r#"{"errors":[{"field":null,"message":"the booking is odd"},{"field":"nights","message":"at most 28"}]}"#,
+            &[],
+        ),
+        (r#"{"errors":[{"message":"nights: at most 28"}]}"#, &[]),
+    ] {
+        assert_eq!(in_errors(QUAY, invalid, 422, error), broken, "{error}");
+    }
+}
+
+#[test]
+fn placeholders_are_told_from_quantifiers_and_templates() {
+    let problem = QUAY.replace(
+        "[fault.taken]\nstatus = 409",
+        "[error]\nshape = \"problem\"\n\n[fault.taken]\nstatus = 409",
+    );
+    for (detail, broken) in [
+        ("has to match ^[A-Z]{2}[0-9]{4}$", &[][..]),
+        ("two letters, \\\\w{2,4}, or (ab){3}", &[]),
+        ("see /berths/{id}", &[]),
+        ("see /berths/A-{number}/tides", &[]),
+        ("a set such as {1, 2}", &[]),
+        ("there is no berth {id}", &["problem.no-placeholders"]),
+        ("there is no berth {0}", &["problem.no-placeholders"]),
+        ("there is no berth {{ berth }}", &["problem.no-placeholders"]),
+        ("there is no berth ${berth}", &["problem.no-placeholders"]),
+        ("there is no berth %s.", &["problem.no-placeholders"]),
+        ("100 % full", &[]),
+    ] {
+        let error = format!("{{\"title\":\"Conflict\",\"status\":409,\"detail\":\"{detail}\"}}");
+        let answer = format!("HTTP/1.1 409 X\nContent-Type: application/problem+json\n\n{error}");
+        let found = clauses(&problem, &format!("{BOOKING}{}", r#"{"nights":2}"#), &answer);
+        assert_eq!(found, broken, "{detail}");
+    }
+}
+
+#[test]
+fn the_documented_media_type_is_asked_for() {
+    let documented = r#"{"openapi": "3.1.0", "info": {"title": "Quay", "version": "1"},
+        "servers": [{"url": "https://harbour.example/v1"}],
+        "paths": {"/bookings": {"get": {"responses": {
+            "200": {"description": "ok", "content": {"application/json": {}, "image/*": {}}},
+            "404": {"description": "none", "content": {"application/problem+json": {}}},
+            "409": {"description": "no content is documented"}}}}}}"#;
+    let folder = crate::description::folder(&[("api.json", documented)]);
+    let parsed = faithful_clerk_check::parse_contract_with_files(
+        "contract = 1\nopenapi = \"api.json\"\n",
+        &folder,
+    );
+    let contract = parsed.contract.unwrap_or_else(|| panic!("{:#?}", parsed.diagnostics));
+    for (status, media, body, broken) in [
+        (200, "application/json; charset=utf-8", "{}", false),
+        (200, "image/png", "x", false),
+        (200, "text/html", "<p>", true),
+        (
+            404,
+            "application/problem+json",
+            r#"{"title":"Not Found","status":404,"detail":"none of that day"}"#,
+            false,
+        ),
+        (
+            404,
+            "application/json",
+            r#"{"title":"Not Found","status":404,"detail":"none of that day"}"#,
+            true,
+        ),
+        (404, "text/html", "<h1>none</h1>", true),
+        (409, "text/plain", "taken by another", false),
+    ] {
+        let answer = format!("HTTP/1.1 {status} X\nContent-Type: {media}\n\n{body}");
+        let request = "GET /v1/bookings\nAccept: application/json";
+        let found = crate::judging::found_by(&contract, request, &answer);
+        let is_told = found.iter().any(|one| one.clause == "media.documented");
+        assert_eq!(is_told, broken, "{status} {media}");
+    }
+}

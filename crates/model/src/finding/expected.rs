@@ -71,6 +71,14 @@ worded! {
         MediaType(media: String) => "{media}";
         /// The media type of JSON.
         JsonMediaType => "the media type of JSON";
+        /// A value as JSON, and not as text.
+        ValueItself => "the value itself";
+        /// No more of what the request sent than that.
+        ShortEcho(most: Measured) => "at most {most} characters of what the request sent";
+        /// Text for people.
+        TextWithoutMarkup => "text without markup";
+        /// One of the media types that a description documents.
+        DocumentedMediaTypes(types: Vec<String>) => "{}, as the description documents", one_of(types);
         /// JSON, as the media type says.
         JsonAsLabelled(media: String) => "JSON, as {media} says";
         /// The media type of the content.
@@ -189,6 +197,8 @@ worded! {
         // Validation errors.
         /// Every invalid field.
         EveryInvalidField(fields: Vec<FieldRef>) => "every invalid field at once ({})", each(fields);
+        /// A field named in the member that is there for it.
+        FieldInMember(field: FieldRef) => "{field} in the member that names the field";
         /// The location of an invalid field.
         InvalidLocation(fields: Vec<FieldRef>) => "an invalid location ({})", each(fields);
         /// A code that is declared for violations.

@@ -66,6 +66,15 @@ worded! {
         /// A secret.
         Secret(what: String) => "{what}, masked";
 
+        /// JSON inside a string.
+        JsonInString(text: Recorded) => "JSON inside a string: {text}";
+        /// So many characters of what the request sent.
+        Echo(length: Measured) => "{length} characters of what the request sent";
+        /// A tag of a markup language.
+        Markup(tag: Recorded) => "markup: {tag}";
+        /// A field named in words alone.
+        FieldInWords(words: Recorded) => "it is named in words alone: {words}";
+
         // Values.
         /// A value.
         Value(_json: JsonType, value: Recorded) => "{value}";

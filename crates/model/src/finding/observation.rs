@@ -15,6 +15,8 @@ worded! {
         TypeIn(uri: String, language: String) => "responses of the type {uri} in {language}";
         /// Responses of a fault at a path.
         Fault(fault: String, path: String) => "responses of the fault {fault} at {path}";
+        /// Responses of a fault, wherever they come.
+        FaultAnywhere(fault: String) => "responses of the fault {fault}";
         /// Responses of a status at a path.
         Status(status: u16, path: String) => "{status} responses at {path}";
         /// Members of this name.

@@ -3,7 +3,11 @@
 mod absent;
 mod conflict_named;
 mod explains;
+mod no_json_in_string;
+mod no_markup;
 mod present;
+mod short_echo;
+mod texts;
 mod unique_names;
 
 use super::Clause;
@@ -13,6 +17,9 @@ pub(super) const CLAUSES: &[&Clause] = &[
     &absent::CLAUSE,
     &conflict_named::CLAUSE,
     &explains::CLAUSE,
+    &no_json_in_string::CLAUSE,
+    &no_markup::CLAUSE,
     &present::CLAUSE,
+    &short_echo::CLAUSE,
     &unique_names::CLAUSE,
 ];

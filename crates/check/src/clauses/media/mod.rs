@@ -2,6 +2,7 @@
 
 mod alternatives_listed;
 mod declared;
+mod documented;
 mod matches_body;
 mod parameters;
 mod present;
@@ -13,6 +14,7 @@ use super::Clause;
 pub(super) const CLAUSES: &[&Clause] = &[
     &alternatives_listed::CLAUSE,
     &declared::CLAUSE,
+    &documented::CLAUSE,
     &matches_body::CLAUSE,
     &parameters::CLAUSE,
     &present::CLAUSE,

@@ -57,16 +57,23 @@ fn is_unfilled(text: &str) -> bool {
     if memchr::memchr2(b'{', b'%', text.as_bytes()).is_none() {
         return false;
     }
-    let is_name = |name: &str| {
+    let is_name = |name: &str, before: &str| {
+        let is_number = name.bytes().all(|byte| byte.is_ascii_digit());
+        // `[A-Z]{2}` is a quantifier; `{0}` at the start of a word stands for an argument.
+        let starts_word =
+            before.chars().next_back().is_none_or(|c| c.is_whitespace() || "\"'`(:$".contains(c));
         !name.is_empty()
             && name.len() <= 40
             && name.bytes().all(|b| b.is_ascii_alphanumeric() || b"_.-".contains(&b))
+            && (!is_number || starts_word)
     };
     let mut rest = text;
     while let Some((before, behind)) = rest.split_once('{') {
         let name = behind.split('}').next().unwrap_or_default().trim_matches(['{', ' ']);
-        let in_path = before.ends_with('/');
-        if behind.contains('}') && is_name(name) && !in_path {
+        // Of a path template, the segment may have text around its parameter.
+        let word = before.rsplit(char::is_whitespace).next().unwrap_or_default();
+        let in_path = word.contains('/');
+        if behind.contains('}') && is_name(name, before) && !in_path {
             return true;
         }
         rest = behind;

@@ -88,13 +88,21 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
 }
 
 /// A place that has to be told.
-enum RequiredLocation<'p> {
+pub(super) enum RequiredLocation<'p> {
     Field(&'p Mismatch),
     Parameter(&'p InvalidParameter),
 }
 
 impl RequiredLocation<'_> {
-    fn field(&self) -> FieldRef {
+    /// The name of the field, where it is not the body as a whole.
+    pub(super) fn name(&self) -> Option<String> {
+        match self {
+            Self::Field(mismatch) => tokens(&mismatch.pointer)?.pop(),
+            Self::Parameter(parameter) => Some(parameter.name.clone()),
+        }
+    }
+
+    pub(super) fn field(&self) -> FieldRef {
         match self {
             Self::Field(mismatch) => FieldRef::Body(Pointer::new(&mismatch.pointer)),
             Self::Parameter(parameter) => {
@@ -106,7 +114,7 @@ impl RequiredLocation<'_> {
 }
 
 /// What is wrong at the step that decides: the fields of the body, the parameters, or both.
-fn invalid<'p>(classified: &'p Classified<'_>) -> Vec<RequiredLocation<'p>> {
+pub(super) fn invalid<'p>(classified: &'p Classified<'_>) -> Vec<RequiredLocation<'p>> {
     let situations = &classified.situations;
     let fields = situations.decides(Situation::InvalidBody);
     let fields = situations.invalid.iter().filter(|_| fields).map(RequiredLocation::Field);

@@ -3,6 +3,7 @@
 mod code_declared;
 mod complete;
 mod input;
+mod location_given;
 mod location_style;
 mod no_duplicates;
 mod one_location_style;
@@ -19,6 +20,7 @@ use super::Clause;
 pub(super) const CLAUSES: &[&Clause] = &[
     &code_declared::CLAUSE,
     &complete::CLAUSE,
+    &location_given::CLAUSE,
     &location_style::CLAUSE,
     &no_duplicates::CLAUSE,
     &one_location_style::CLAUSE,
