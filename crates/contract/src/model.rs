@@ -394,7 +394,12 @@ impl ErrorContract {
         self.known.get_or_init(|| {
             let types = self.faults.iter().filter_map(|fault| fault.type_uri.as_deref());
             let servers = self.servers.iter().map(|server| server.text.as_str());
-            PublicTexts::of(types.chain(servers).chain(self.public.iter().map(String::as_str)))
+            let texts = types.chain(servers).chain(self.public.iter().map(String::as_str));
+            let titles = self.faults.iter().flat_map(|fault| {
+                let others = fault.titles.iter().map(|(_, title)| title.as_str());
+                fault.title.as_deref().into_iter().chain(others)
+            });
+            PublicTexts::of(texts, titles)
         })
     }
 

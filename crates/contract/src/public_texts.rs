@@ -11,9 +11,15 @@ pub struct PublicTexts {
 }
 
 impl PublicTexts {
-    pub(super) fn of<'t>(texts: impl Iterator<Item = &'t str>) -> Self {
+    /// `texts` are public wherever they stand; of `titles` what is a part of one is.
+    pub(super) fn of<'t>(
+        texts: impl Iterator<Item = &'t str>,
+        titles: impl Iterator<Item = &'t str>,
+    ) -> Self {
         let texts: Vec<&str> = texts.collect();
-        Self { all: texts.join("\0"), each: AhoCorasick::new(&texts).ok() }
+        let each = AhoCorasick::new(&texts).ok();
+        let all: Vec<&str> = texts.into_iter().chain(titles).collect();
+        Self { all: all.join("\0"), each }
     }
 
     /// Is this one of them, a part of one, or has one in it?
@@ -29,7 +35,11 @@ mod tests {
 
     #[test]
     fn a_text_is_known_by_what_it_is_part_of_and_by_what_it_has_in_it() {
-        let known = PublicTexts::of(["https://harbour.example/v1", "quay.local"].into_iter());
+        let known = PublicTexts::of(
+            ["https://harbour.example/v1", "quay.local"].into_iter(),
+            ["Harbour::Error: closed"].into_iter(),
+        );
+        assert!(known.covers("Harbour::Error") && !known.covers("Harbour::Error: closed today"));
         for text in
             ["harbour.example", "quay.local", "at quay.local:80", "https://harbour.example/v1/x"]
         {
@@ -38,6 +48,6 @@ mod tests {
         for text in ["10.0.0.7", "harbour.example/v1\0quay", "quay.locale"] {
             assert_eq!(known.covers(text), text.contains("quay.local"), "{text}");
         }
-        assert!(!PublicTexts::of(std::iter::empty()).covers("quay"));
+        assert!(!PublicTexts::of(std::iter::empty(), std::iter::empty()).covers("quay"));
     }
 }

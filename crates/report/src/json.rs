@@ -18,6 +18,7 @@
 //! | `excluded`, `not_checked` | arrays of `reason` and `count`, in exchanges |
 //! | `unreadable` | what could not be read, the first of it: `recording`, `entry` (its number, or null), `offset` (bytes), `reason` |
 //! | `without_credentials` | the recordings in which `missing-credentials` was not checked |
+//! | `bounds` | an array: `clause`, which compares exchanges, and `bound`: of what it compared only the first |
 
 use std::collections::BTreeMap;
 
@@ -54,6 +55,13 @@ struct JsonCheck<'r> {
     not_checked: Vec<JsonReason<'r>>,
     unreadable: Vec<JsonUnreadable<'r>>,
     without_credentials: Vec<&'r str>,
+    bounds: Vec<JsonBound>,
+}
+
+#[derive(Serialize)]
+struct JsonBound {
+    clause: &'static str,
+    bound: String,
 }
 
 #[derive(Serialize)]
@@ -213,6 +221,11 @@ pub fn check(report: &CheckReport<'_>) -> Result<String, serde_json::Error> {
             .without_credentials
             .iter()
             .map(|at| report.recording(*at))
+            .collect(),
+        bounds: ledger
+            .bounds
+            .iter()
+            .map(|(clause, bound)| JsonBound { clause, bound: bound.words() })
             .collect(),
     };
     pretty(&check)

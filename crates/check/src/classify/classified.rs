@@ -303,7 +303,7 @@ impl<'a> Classified<'a> {
         self.disclosures.get_or_init(|| {
             let content = self.content().and_then(Result::ok);
             let body = self.is_checked_for_disclosure().then(|| (self.body(), content));
-            disclosed(self.exchange, self.contract, body)
+            disclosed(self.exchange, self.contract, self.expected_shape(), body)
         })
     }
 

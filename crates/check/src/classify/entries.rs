@@ -7,7 +7,7 @@
 use serde_json::{Map, Value};
 
 use super::member_names::{CODES, LISTS, LOCATIONS, REASONS};
-use super::reported_field::{LocationForm, ReportedField, steps};
+use super::reported_field::{LocationForm, ReportedField, location_steps};
 use faithful_clerk_contract::{ErrorContract, LocationSource, ViolationPointers};
 use faithful_clerk_model::json::pointer::{from_tokens, join, join_index, resolve};
 use faithful_clerk_model::json::{self, MemberLookup as _};
@@ -249,7 +249,7 @@ fn keyed(
     for (field, value) in fields {
         let location = join(at, field);
         let mut path = above.to_vec();
-        path.extend(steps(field));
+        path.extend(location_steps(field));
         nested(value, &location, field, &path, depth, &mut found);
     }
     found
@@ -333,6 +333,14 @@ fn other_entry(item: &Value, place: &str) -> ReportedField {
                 None => entry(item, None, at, place),
             }
         }
+        // `name` is the field's in some violations, and in others that of the error or of the rule; and what is empty
+        // names nothing, unless it is a pointer.
+        Some((name, Value::String(text)))
+            if (name == "name" && !may_name_field(text))
+                || (name != "pointer" && text.trim().is_empty()) =>
+        {
+            entry(item, None, join(place, name), place)
+        }
         Some((name, value)) => {
             let mut named = entry(item, Some(value), join(place, name), place);
             if name == "parameter" && named.location.is_some() {
@@ -344,9 +352,18 @@ fn other_entry(item: &Value, place: &str) -> ReportedField {
     }
 }
 
+/// Could the text be the name of a field or a path to one: a word without spaces, and not that of an error?
+fn may_name_field(text: &str) -> bool {
+    let is_error =
+        ["Error", "Exception", "Failed", "Failure"].iter().any(|end| text.ends_with(end));
+    !text.contains(char::is_whitespace) && !is_error
+}
+
 fn entry(item: &Value, location: Option<&Value>, at: String, place: &str) -> ReportedField {
     let (location, steps, form) = match location {
-        Some(Value::String(text)) => (Some(text.clone()), steps(text), LocationForm::of(text)),
+        Some(Value::String(text)) => {
+            (Some(text.clone()), location_steps(text), LocationForm::of(text))
+        }
         Some(Value::Array(items)) => {
             let step = |item: &Value| item.as_str().map_or_else(|| item.to_string(), str::to_owned);
             let steps: Vec<String> = items.iter().map(step).collect();

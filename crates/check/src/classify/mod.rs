@@ -23,7 +23,7 @@ pub use embedded_error::{EmbeddedError, SuccessFlag, flag};
 pub use entries::{find_reported_fields, reason_member};
 pub use evidence::{SituationEvidence, by_request, recognised};
 pub use parameters::{InvalidParameter, ParameterProblem};
-pub use reported_field::{LocationForm, ReportedField};
+pub use reported_field::{LocationForm, ReportedField, location_steps};
 pub use request::RequestSituations;
 pub use verdict::StatusVerdict;
 pub use verdict::{code_of, code_value, resolved};

@@ -93,7 +93,8 @@ const PARAMETER_WORDS: [&str; 6] =
     ["query", "querystring", "queryParams", "query_params", "header", "headers"];
 
 /// The steps of a location: of a pointer, or of a path with dots and brackets.
-pub(super) fn steps(location: &str) -> Vec<String> {
+#[must_use]
+pub fn location_steps(location: &str) -> Vec<String> {
     if location.starts_with(['/', '#']) || location.is_empty() {
         return tokens(location).unwrap_or_default();
     }

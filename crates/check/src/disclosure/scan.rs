@@ -8,7 +8,7 @@ use base64::engine::general_purpose::STANDARD;
 use serde_json::Value;
 
 use super::patterns::{PatternMatch, find};
-use super::structures::{in_array, in_member};
+use super::structures::{BY_NAME, in_array, in_member};
 use crate::body::ParsedBody;
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::address::Location;
@@ -17,6 +17,7 @@ use faithful_clerk_model::finding::DisclosureKind;
 use faithful_clerk_model::json::pointer::{join, join_index, tokens};
 use faithful_clerk_model::json::{self, Json};
 use faithful_clerk_model::secret::is_secret_header;
+use faithful_clerk_shape::Shape;
 
 /// Something that was told.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -95,16 +96,27 @@ fn is_free(name: &str) -> bool {
 pub fn disclosed(
     exchange: &Exchange<'_>,
     contract: &ErrorContract,
+    declared: Option<&Shape>,
     body: Option<(&ParsedBody, Option<&[u8]>)>,
 ) -> Vec<Disclosure> {
     let sent = RequestText { exchange, text: OnceCell::new() };
     let mut found: Vec<Disclosure> = Vec::new();
-    let in_body = body.map(|(body, content)| in_body(body, content)).unwrap_or_default();
+    // Of each kind the first is told that is neither public nor what the caller sent.
+    let is_told = |hit: &PatternMatch| {
+        let is_echo = || sent.has(&hit.text) && hit.kind != DisclosureKind::Secret;
+        !contract.public_texts().covers(&hit.text) && !is_echo()
+    };
+    let in_body = body.map(|(body, content)| in_body(body, content, &is_told)).unwrap_or_default();
     for (matched, location) in in_headers(exchange).into_iter().chain(in_body) {
+        if !is_told(&matched) {
+            continue;
+        }
         let PatternMatch { kind, what, text } = matched;
         let known = found.iter().any(|other| other.kind == kind);
-        let is_echo = || sent.has(&text) && kind != DisclosureKind::Secret;
-        if !known && !contract.public_texts().covers(&text) && !is_echo() {
+        if what == BY_NAME && is_declared(&location, declared) {
+            continue;
+        }
+        if !known {
             found.push(Disclosure { kind, what, location, text });
         }
     }
@@ -116,6 +128,13 @@ pub fn disclosed(
     found.retain(|one| !all.iter().any(|other| is_part_of(one, other)));
     found.sort_by_key(|one| one.kind);
     found
+}
+
+/// Is it a member that the contract declares in this error, and so no secret by its name?
+fn is_declared(location: &Location, declared: Option<&Shape>) -> bool {
+    let Location::Pointer(pointer) = location else { return false };
+    let first = tokens(pointer).and_then(|steps| steps.into_iter().next());
+    first.is_some_and(|first| declared.is_some_and(|shape| shape.member(&first).is_some()))
 }
 
 /// Is this one a part of that other one: of the trace that stands in the same body?
@@ -164,7 +183,11 @@ fn is_same(one: &str, other: &str) -> bool {
 }
 
 /// What in a body looks like the inside of a service, and where it stands.
-fn in_body(body: &ParsedBody, content: Option<&[u8]>) -> Vec<(PatternMatch, Location)> {
+fn in_body(
+    body: &ParsedBody,
+    content: Option<&[u8]>,
+    is_told: &dyn Fn(&PatternMatch) -> bool,
+) -> Vec<(PatternMatch, Location)> {
     match body {
         ParsedBody::Empty | ParsedBody::Unknown(_) => Vec::new(),
         ParsedBody::Json(value) => {
@@ -177,7 +200,7 @@ fn in_body(body: &ParsedBody, content: Option<&[u8]>) -> Vec<(PatternMatch, Loca
                 return Vec::new();
             }
             let mut found: Vec<(PatternMatch, String)> = Vec::new();
-            walk(value, "", &mut found);
+            walk(value, "", is_told, &mut found);
             found.into_iter().map(|(hit, pointer)| (hit, Location::Pointer(pointer))).collect()
         }
         ParsedBody::Html(text) | ParsedBody::Text(text) | ParsedBody::BrokenJson { text, .. } => {
@@ -186,10 +209,15 @@ fn in_body(body: &ParsedBody, content: Option<&[u8]>) -> Vec<(PatternMatch, Loca
     }
 }
 
-fn walk(value: &Value, pointer: &str, found: &mut Vec<(PatternMatch, String)>) {
+fn walk(
+    value: &Value,
+    pointer: &str,
+    is_told: &dyn Fn(&PatternMatch) -> bool,
+    found: &mut Vec<(PatternMatch, String)>,
+) {
     let add = |hits: Vec<PatternMatch>, pointer: &str, found: &mut Vec<(PatternMatch, String)>| {
         for hit in hits {
-            if !found.iter().any(|(known, _)| known.kind == hit.kind) {
+            if !found.iter().any(|(known, _)| known.kind == hit.kind) && is_told(&hit) {
                 found.push((hit, pointer.to_owned()));
             }
         }
@@ -203,7 +231,7 @@ fn walk(value: &Value, pointer: &str, found: &mut Vec<(PatternMatch, String)>) {
         }
         Value::Array(items) => {
             for (index, item) in items.iter().enumerate() {
-                walk(item, &join_index(pointer, index), found);
+                walk(item, &join_index(pointer, index), is_told, found);
             }
             add(in_array(items).into_iter().collect(), pointer, found);
             // A trace may be spread over a list, a line an item.
@@ -216,7 +244,7 @@ fn walk(value: &Value, pointer: &str, found: &mut Vec<(PatternMatch, String)>) {
                 if let Some(hit) = in_member(name, member) {
                     add(vec![hit], &join(pointer, name), found);
                 }
-                walk(member, &join(pointer, name), found);
+                walk(member, &join(pointer, name), is_told, found);
             }
         }
         Value::Null | Value::Bool(_) | Value::Number(_) => {}

@@ -21,12 +21,11 @@ pub(super) fn in_array(items: &[Value]) -> Option<PatternMatch> {
 /// What an object discloses by the name of this member.
 pub(super) fn in_member(name: &str, value: &Value) -> Option<PatternMatch> {
     let text = value.as_str().filter(|text| is_secret_name(name) && looks_like_a_secret(text))?;
-    Some(PatternMatch {
-        kind: DisclosureKind::Secret,
-        what: "a secret, by its member's name",
-        text: text.to_owned(),
-    })
+    Some(PatternMatch { kind: DisclosureKind::Secret, what: BY_NAME, text: text.to_owned() })
 }
+
+/// What a secret is of which only the name of its member tells.
+pub(super) const BY_NAME: &str = "a secret, by its member's name";
 
 const FILES: [&str; 5] = ["file", "fileName", "filename", "file_name", "path"];
 const LINES: [&str; 5] = ["line", "lineNumber", "lineno", "line_number", "lineNo"];

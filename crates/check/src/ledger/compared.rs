@@ -18,6 +18,38 @@ pub const MOST_VALUES: usize = 20;
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct ObservedValues {
     subjects: BTreeMap<&'static str, BTreeMap<Subject, Values>>,
+    /// The bounds that were reached, so that the result can tell.
+    pub(super) bounds: BTreeSet<(&'static str, ComparisonBound)>,
+}
+
+/// What a clause compares only the first of, by their order.
+#[derive(
+    Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, serde::Serialize, serde::Deserialize,
+)]
+#[serde(rename_all = "kebab-case")]
+pub enum ComparisonBound {
+    /// Subjects.
+    Subjects,
+    /// Different values of a subject.
+    Values,
+    /// Endpoints and locations at which a value was seen.
+    Locations,
+}
+
+impl ComparisonBound {
+    /// What is compared, and what is left out.
+    #[must_use]
+    pub fn words(self) -> String {
+        match self {
+            Self::Subjects => format!("only the first {MOST_SUBJECTS} subjects were compared"),
+            Self::Values => {
+                format!("only the first {MOST_VALUES} values of a subject were compared")
+            }
+            Self::Locations => {
+                format!("only the first {MOST_VALUES} endpoints of a value are named")
+            }
+        }
+    }
 }
 
 /// The values of one subject, each with the part of the recordings that it belongs to, if that matters.
@@ -71,6 +103,7 @@ impl ObservedValues {
     }
 
     pub(super) fn add(&mut self, other: Self) {
+        self.bounds.extend(other.bounds);
         for (clause, subjects) in other.subjects {
             for (subject, values) in subjects {
                 self.add_values(clause, subject, values);
@@ -97,13 +130,16 @@ impl ObservedValues {
             }
             while kept.len() > MOST_VALUES {
                 kept.pop_last();
+                self.bounds.insert((clause, ComparisonBound::Locations));
             }
         }
         while sum.len() > MOST_VALUES {
             sum.pop_last();
+            self.bounds.insert((clause, ComparisonBound::Values));
         }
         while subjects.len() > MOST_SUBJECTS {
             subjects.pop_last();
+            self.bounds.insert((clause, ComparisonBound::Subjects));
         }
     }
 
@@ -139,11 +175,19 @@ impl ConsistencyResult {
         let Some(most) = most.map(|(value, _)| value.clone()) else { return };
         let locations = values.remove(&most).unwrap_or_default();
         let kept = count(&locations);
-        *self.met.entry(clause).or_default() += kept;
-        let conforming = first(&locations);
+        // Most are more than half of at least three; else nobody knows which is right, only that they differ.
+        let is_most = values.is_empty() || (total >= 3 && kept * 2 > total);
+        if is_most {
+            *self.met.entry(clause).or_default() += kept;
+        }
+        let conforming = first(&locations).filter(|_| is_most);
         for (value, locations) in values {
             let (kept, total) = (Measured::from(kept), Measured::from(total));
-            let expected = Expected::AsMost(most.1.clone(), kept, total, subject.clone());
+            let (value_of_most, subject_words) = (most.1.clone(), subject.clone());
+            let expected = match is_most {
+                true => Expected::AsMost(value_of_most, kept, total, subject_words),
+                false => Expected::SameInAll(value_of_most, kept, total, subject_words),
+            };
             self.outliers.push(Outlier {
                 clause,
                 subject: subject.clone(),

@@ -15,7 +15,7 @@ mod reach;
 mod sum;
 mod waivers;
 
-pub use compared::{MOST_SUBJECTS, MOST_VALUES, ObservedValues};
+pub use compared::{ComparisonBound, MOST_SUBJECTS, MOST_VALUES, ObservedValues};
 pub use entries::{
     ClauseFindings, ClauseTallies, ClauseTally, Column, FindingKey, FindingOccurrences, LedgerCell,
     MOST_ADDRESSES, MOST_ENTRIES, column_name,

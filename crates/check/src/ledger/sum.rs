@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::compared::{ConsistencyResult, Outlier};
+use super::compared::{ComparisonBound, ConsistencyResult, Outlier};
 use super::entries::keep_first;
 use super::{
     ClauseFindings, ClauseTallies, Column, EndpointRow, FindingKey, FindingOccurrences, LedgerCell,
@@ -55,6 +55,8 @@ pub struct Ledger {
     pub faults: BTreeMap<String, u64>,
     /// How often each of the contract's cases was tried, by its place in the contract.
     pub cases: BTreeMap<usize, u64>,
+    /// The bounds that clauses which compare exchanges reached.
+    pub bounds: BTreeSet<(&'static str, ComparisonBound)>,
     /// What clauses that compare exchanges saw, until the ledger is concluded.
     pub compared: ObservedValues,
 }
@@ -189,6 +191,7 @@ impl Ledger {
     /// Checks what can only be checked when everything was seen: what exchanges have in common, and
     /// which waivers should go. To be called once, after all ledgers were added up.
     pub fn conclude(&mut self, contract: &ErrorContract) {
+        self.bounds.append(&mut self.compared.bounds);
         let ConsistencyResult { met, outliers } = std::mem::take(&mut self.compared).conclude();
         for (name, count) in met {
             self.clauses.of(name).into_iter().for_each(|tally| tally.met += count);
@@ -268,6 +271,7 @@ impl Ledger {
             stale,
             faults,
             cases,
+            bounds,
             compared,
         } = other;
         self.checked += outcome;
@@ -306,6 +310,7 @@ impl Ledger {
         for (case, count) in cases {
             *self.cases.entry(case).or_default() += count;
         }
+        self.bounds.extend(bounds);
         self.compared.add(compared);
     }
 

@@ -228,6 +228,9 @@ worded! {
         /// What most of them have.
         AsMost(value: ObservedValue, kept: Measured, total: Measured, subject: Subject) =>
             "{value}, as in {kept} of {total} {subject}";
+        /// The same value in all that are compared, where none is in most of them.
+        SameInAll(value: ObservedValue, seen: Measured, total: Measured, subject: Subject) =>
+            "the same in all {total} {subject}; {seen} of them: {value}";
         /// What another part of the recordings has.
         AsPart(value: ObservedValue, part: String) => "{value}, as in {part}";
     }

@@ -27,6 +27,8 @@ worded! {
         Timestamps => "timestamps in errors";
         /// Errors about invalid input.
         ValidationErrors => "validation errors";
+        /// Errors about invalid parameters.
+        ParameterErrors => "validation errors of parameters";
         /// One request, sent to several environments or in several languages: method, path and a digest of the rest.
         Request(method: String, path: String, digest: String) => "{method} {path} {digest}";
     }

@@ -21,7 +21,7 @@ use crate::finding_text::FindingText;
 use crate::groups::{FindingGroup, ListedFinding, folded_groups};
 use crate::page::plain;
 use crate::shape_tree::AnnotatedShape;
-use crate::text::{counted, gate_words, left_out_rows, reasons, sum_words};
+use crate::text::{bounds, counted, gate_words, left_out_rows, reasons, sum_words};
 use crate::{CheckReport, Theme};
 
 /// So many findings are laid out, the worst of each endpoint first.
@@ -92,6 +92,7 @@ pub fn check(report: &CheckReport<'_>, exhibits: &[Exhibit]) -> Result<String, E
         waivers: waivers(report),
         excluded: told(&report.ledger.excluded),
         not_checked: told(&report.ledger.not_checked),
+        bounds: bounds(report),
         without_credentials: report
             .ledger
             .without_credentials

@@ -31,6 +31,7 @@ pub(super) struct CheckPage<'p> {
     pub(super) excluded: Option<String>,
     pub(super) not_checked: Option<String>,
     pub(super) without_credentials: Vec<&'p str>,
+    pub(super) bounds: Vec<String>,
     pub(super) unreadable: Vec<String>,
     pub(super) unreadable_count: u64,
 }

@@ -13,4 +13,4 @@ pub use findings::passing;
 pub(crate) use grid::{grid, left_out_rows};
 pub use paragraph::paragraph;
 pub use totals::reasons;
-pub(crate) use totals::{gate_words, sum_words, verdict};
+pub(crate) use totals::{bounds, gate_words, sum_words, verdict};

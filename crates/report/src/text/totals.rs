@@ -19,6 +19,9 @@ pub(super) fn totals(report: &CheckReport<'_>, theme: Theme) -> String {
     if !ledger.not_checked.is_empty() {
         line(format!("not checked, because it can't be known: {}", reasons(&ledger.not_checked)));
     }
+    for words in bounds(report) {
+        line(words);
+    }
     if !ledger.without_credentials.is_empty() {
         let names: Vec<&str> =
             ledger.without_credentials.iter().map(|at| report.recording(*at)).collect();
@@ -35,6 +38,12 @@ pub(super) fn totals(report: &CheckReport<'_>, theme: Theme) -> String {
         text.push_str(&wrap(&terminal(&gate), 0, theme.width));
     }
     text
+}
+
+/// Where clauses that compare exchanges stopped, a sentence each.
+pub(crate) fn bounds(report: &CheckReport<'_>) -> Vec<String> {
+    let bounds = report.ledger.bounds.iter();
+    bounds.map(|(clause, bound)| format!("{clause} compared in part: {}", bound.words())).collect()
 }
 
 /// What a gate that is not the usual one makes of it.

@@ -17,6 +17,12 @@ pub(super) fn is_about_input(classified: &Classified<'_>) -> bool {
         && input.iter().any(|situation| classified.situations.decides(*situation))
 }
 
+/// Is what is wrong with the request in its parameters alone?
+pub(super) fn is_about_parameters(classified: &Classified<'_>) -> bool {
+    let situations = &classified.situations;
+    situations.invalid.is_empty() && !situations.parameters.is_empty()
+}
+
 /// Does the text hold the field's name as a word, in whatever letter case?
 pub(super) fn mentions(text: &str, field: &str) -> bool {
     let (text, field) = (text.to_lowercase(), field.to_lowercase());

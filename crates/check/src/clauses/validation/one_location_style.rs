@@ -1,4 +1,4 @@
-use super::input::is_about_input;
+use super::input::{is_about_input, is_about_parameters};
 use crate::classify::{Classified, LocationForm};
 use crate::clauses::contracts::BARE;
 use crate::clauses::example::TOO_MANY_NIGHTS;
@@ -60,7 +60,8 @@ Content-Type: application/json
 };
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    if !is_about_input(classified) {
+    // How parameters are named has nothing to do with how fields are.
+    if !is_about_input(classified) || is_about_parameters(classified) {
         return ClauseOutcome::NotApplicable;
     }
     let mut told: Vec<&str> = Vec::new();
@@ -68,7 +69,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         // How a declared pointer is written is the contract's to say; and a name alone is a short path.
         let style = match entry.form {
             LocationForm::None | LocationForm::Parameter => continue,
-            _ if entry.is_pointer => continue,
+            _ if entry.is_pointer || entry.is_in_parameters() => continue,
             LocationForm::Name | LocationForm::Dots | LocationForm::Brackets => "names and paths",
             form => form.words(),
         };

@@ -1,5 +1,5 @@
 use super::complete::list_of_entries;
-use super::input::is_about_input;
+use super::input::{is_about_input, is_about_parameters};
 use super::violation_form::violation_form;
 use crate::classify::{Classified, ParsedBody};
 use crate::clauses::contracts::BARE;
@@ -80,7 +80,12 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         return ClauseOutcome::NotApplicable;
     }
     let value = ObservedValue::Outline(violation_form(body, entries));
-    findings.compare(Subject::ValidationErrors, value, Location::Pointer(String::new()));
+    // A violation of a parameter may well look otherwise than one of a field.
+    let subject = match is_about_parameters(classified) {
+        true => Subject::ParameterErrors,
+        false => Subject::ValidationErrors,
+    };
+    findings.compare(subject, value, Location::Pointer(String::new()));
     ClauseOutcome::NotApplicable
 }
 

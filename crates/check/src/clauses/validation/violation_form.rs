@@ -6,7 +6,7 @@
 
 use serde_json::Value;
 
-use crate::classify::{ReportedField, reason_member};
+use crate::classify::{ReportedField, location_steps, reason_member};
 use faithful_clerk_model::json::JsonType;
 use faithful_clerk_model::json::pointer::{resolve, tokens};
 
@@ -50,9 +50,9 @@ fn keyed(entry: &ReportedField, mut at: Vec<String>, item: Option<&Value>) -> St
         return within(&at, of);
     }
     // A name for the whole of an object is no step.
-    if entry.location.as_ref() == at.last() && entry.location.as_ref() != entry.steps.last() {
-        let whole = at.pop();
-        if entry.steps.is_empty() && whole.is_some() {
+    if at.last().is_some_and(|last| location_steps(last).is_empty()) {
+        at.pop();
+        if entry.steps.is_empty() {
             return within(&at, format!("map of {of}"));
         }
     }

@@ -135,6 +135,9 @@ impl LedgerReader {
             }
             ledger.waived.insert(waived.waiver, self.entries(&waived.entries)?);
         }
+        for (clause, bound) in &file.bounds {
+            ledger.compared.bounds.insert((named(clause)?, *bound));
+        }
         for subject in &file.compared {
             self.subject(subject, &mut ledger)?;
         }

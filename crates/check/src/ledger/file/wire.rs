@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Deserializer, Serialize};
 
+use crate::ledger::ComparisonBound;
 use faithful_clerk_model::finding::{Because, Expected, Got, NotChecked, ObservedValue, Subject};
 
 /// A number of exchanges or findings: small enough that sums of many don't overflow.
@@ -51,6 +52,7 @@ pub(super) struct WireFile {
     pub(super) waived: Vec<WireWaived>,
     pub(super) faults: BTreeMap<String, WireCount>,
     pub(super) cases: BTreeMap<usize, WireCount>,
+    pub(super) bounds: Vec<(String, ComparisonBound)>,
     pub(super) compared: Vec<WireObservedValues>,
 }
 

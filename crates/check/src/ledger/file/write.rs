@@ -86,6 +86,12 @@ impl Ledger {
                 .collect(),
             faults: counts(&self.faults),
             cases: self.cases.iter().map(|(case, count)| (*case, WireCount(*count))).collect(),
+            bounds: self
+                .compared
+                .bounds
+                .iter()
+                .map(|(clause, bound)| ((*clause).to_owned(), *bound))
+                .collect(),
             compared: self.compared(contract),
         };
         Ok(escaped_json(serde_json::to_string(&file)? + "\n"))
