@@ -189,7 +189,8 @@ fn the_json_has_what_its_documentation_names() {
             "excluded",
             "not_checked",
             "unreadable",
-            "without_credentials"
+            "without_credentials",
+            "bounds"
         ]
     );
     assert_eq!((&check["format"], &check["version"]), (&json!("fclerk check"), &json!(1)));

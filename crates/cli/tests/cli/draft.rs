@@ -12,7 +12,9 @@ pub(crate) fn drafted(project: &Project, recording: &str) -> Vec<(u64, String, S
     project.run(&format!("draft {recording} --output drafted.toml")).exits(0).complains("wrote");
     let run = project.run(&format!("check --contract drafted.toml --format json {recording}"));
     assert!(matches!(run.code, Some(0 | 1)), "{run}");
-    assert_eq!(run.stderr, "", "a drafted contract has no mistake, and nothing to notice");
+    // That the service has members with odd names is worth telling, and no mistake of the draft's.
+    let is_odd_name = run.stderr.contains("not every format can hold a member called");
+    assert!(run.stderr.is_empty() || is_odd_name, "a drafted contract has no mistake: {run}");
     std::fs::remove_file(project.path().join("drafted.toml")).unwrap();
     findings(&run.json())
 }

@@ -271,7 +271,7 @@ fn exchanges() -> Vec<(Value, Found)> {
         (book(json!({})).gets(201, data()), &[("header.declared", "breach", "header Location")]),
         (ask("GET /tickets/t-9").fails("no-such-ticket", json!({})).without("X-Trace"), &[("header.declared", "breach", "header X-Trace")]),
         (ask("GET /tickets/t-9").fails("no-such-ticket", json!({})).with("Vary", "Accept"), &[("header.declared", "breach", "header Vary")]),
-        (ask("GET /ferries").fails("busy", json!({})).with("Retry-After", "soon"), &[("header.declared", "breach", "header Retry-After")]),
+        (ask("GET /ferries").fails("busy", json!({})).with("Retry-After", "soon"), &[("header.retry-after", "breach", "header Retry-After")]),
         (ask("GET /tickets/t-85").header("Accept-Language", "cy").fails("no-such-ticket", json!({})), &[("language.negotiated", "breach", "body /title")]),
         (ask("GET /tickets/t-86").fails("no-such-ticket", json!({})).with("Content-Language", "cy"), &[("language.labelled", "warning", "header Content-Language")]),
         (ask("GET /tickets/t-87").fails("no-such-ticket", json!({"code": 7004})), &[("code.fits-fault", "breach", "body /code")]),

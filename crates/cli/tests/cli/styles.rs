@@ -118,7 +118,7 @@ height_mm = "integer at least 1"
             (
                 get("/glazes/y", 404, PROBLEM, &none(&json!({"type": "/problems/no-glaze"}))),
                 &[
-                    ("problem.type-absolute", "warning", "body /type"),
+                    ("problem.type-absolute", "breach", "body /type"),
                     ("problem.type-declared", "breach", "body /type"),
                 ],
             ),

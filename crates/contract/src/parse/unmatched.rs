@@ -60,7 +60,10 @@ impl ContractParser<'_> {
                         && Situation::implied_by_status(fault.status) == Some(situation))
             })
         };
-        let idle = self.unmatched.precedence.iter().filter(|(situation, _)| !comes(*situation));
+        // Without any fault, the contract is not there yet.
+        let is_begun = !self.contract.faults.is_empty();
+        let idle = self.unmatched.precedence.iter();
+        let idle = idle.filter(|(situation, _)| is_begun && !comes(*situation));
         let mut told = Vec::new();
         idle.filter_map(|(situation, span)| {
             if told.contains(situation) {

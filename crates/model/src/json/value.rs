@@ -373,7 +373,7 @@ mod tests {
     fn deep_nesting_and_great_numbers_are_json_that_is_not_held() {
         let deep = format!("{}{}", "[".repeat(200), "]".repeat(200));
         for text in [deep.as_str(), "1e400", r#"{"a":"\ud800"}"#] {
-            assert_eq!(Json::read(text.as_bytes()), Json::Beyond, "{text}");
+            assert!(matches!(Json::read(text.as_bytes()), Json::Beyond(_)), "{text}");
         }
     }
 

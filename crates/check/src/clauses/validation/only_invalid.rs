@@ -116,7 +116,7 @@ impl<'p> ReportedRequest<'p> {
     /// What is invalid.
     fn fields(&self) -> Vec<FieldRef> {
         let members =
-            self.invalid.iter().map(|steps| FieldRef::Body(Pointer::new(&from_tokens(steps))));
+            self.invalid.iter().map(|steps| FieldRef::Body(Pointer::new(from_tokens(steps))));
         let parameters = self
             .parameters
             .iter()
