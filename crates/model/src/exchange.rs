@@ -163,6 +163,18 @@ impl BodyContent<'_> {
         }
     }
 
+    /// No more bytes than that, known without decoding; none where nobody knows.
+    #[must_use]
+    pub fn at_most(&self) -> Option<usize> {
+        match self {
+            Self::Bytes(bytes) => Some(bytes.len()),
+            // An escape is longer than what it stands for.
+            Self::Literal(raw) => Some(raw.len().saturating_sub(2)),
+            Self::Base64(raw) => Some(raw.len().saturating_sub(2) / 4 * 3 + 3),
+            Self::Coded(..) => None,
+        }
+    }
+
     /// The first byte that is not white space, without decoding the whole where that can be helped.
     #[must_use]
     pub fn first_byte(&self) -> Option<u8> {

@@ -7,8 +7,36 @@ const fn secret(what: &'static str, regex: &'static str, auth: Needs) -> Disclos
     DisclosurePattern { kind: DisclosureKind::Secret, what, regex, literals: auth }
 }
 
-pub(super) const PATTERNS: [DisclosurePattern; 10] = [
+pub(super) const PATTERNS: [DisclosurePattern; 13] = [
     secret("a token", r"\beyJ[A-Za-z0-9_-]{8,}\.eyJ[A-Za-z0-9_-]{4,}\.[A-Za-z0-9_-]*", &[".eyJ"]),
+    // What `scrub` and `show` take for a secret by its form or by the name before it; here the value has to look like one.
+    secret("a token", r"\beyJ[A-Za-z0-9_-]{8,}\.[A-Za-z0-9_-]{8,}", &["eyJ"]),
+    secret("a token", r"\b[Bb]earer [A-Za-z]{0,15}[0-9][A-Za-z0-9._~+/-]{5,}", &["earer "]),
+    secret(
+        "credentials",
+        r"\b\w*(?:[Pp]assword|[Pp]asswd|[Pp]assphrase|[Ss]ecret|[Aa]pi[_-]?[Kk]ey|[Aa]ccess[_-]?[Kk]ey|[Tt]oken|[Ss]ession[_-]?[Ii]d|[Ss]ignature)\\?[\x22']?[ \t]*[:=][ \t]*\\?[\x22']?[A-Za-z]{0,16}[0-9][A-Za-z0-9._~+/-]{6,}",
+        &[
+            "assword",
+            "asswd",
+            "assphrase",
+            "ecret",
+            "oken",
+            "ession",
+            "ignature",
+            "pi_key",
+            "pi-key",
+            "pikey",
+            "pi_Key",
+            "pi-Key",
+            "piKey",
+            "ccess_key",
+            "ccess-key",
+            "ccesskey",
+            "ccess_Key",
+            "ccess-Key",
+            "ccessKey",
+        ],
+    ),
     secret("a token", r"\b(?:Bearer|bearer) [A-Za-z0-9._~+/-]{16,}", &["earer "]),
     secret("credentials", r"\b(?:Basic|basic) [A-Za-z0-9+/]{16,}={0,2}(?:$|[^\w])", &["asic "]),
     secret("a private key", r"-----BEGIN (?:[A-Z]+ )*PRIVATE KEY-----", &["PRIVATE KEY-----"]),

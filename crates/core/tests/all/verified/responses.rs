@@ -221,6 +221,13 @@ fn a_response_is_read_as_the_recorder_holds_it() {
         (&long("application/json"), text(body), 404, &[]),
         (&long("text/plain"), text("no booking is cal"), 404, &["exchange.complete"]),
         (&long("text/html"), text("<h1>no booking"), 404, &["exchange.complete"]),
+        (
+            &long("application/json"),
+            text("{\"bookings\":[{\"id\":1},{\"id"),
+            200,
+            &["exchange.complete"],
+        ),
+        (&long("application/json"), text("{\"token\":\"***\"}"), 200, &[]),
         // An interim response is none.
         (&json, json!({}), 103, &["exchange.has-response"]),
         (&json, json!({}), 100, &["exchange.has-response"]),
