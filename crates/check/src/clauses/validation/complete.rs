@@ -7,8 +7,8 @@ use faithful_clerk_contract::ParameterLocation;
 use faithful_clerk_contract::PointerTarget as Placement;
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Because, Expected, FieldRef, Got, Pointer, Severity};
-use faithful_clerk_model::json::MemberLookup as _;
 use faithful_clerk_model::json::pointer::{join, tokens};
+use faithful_clerk_model::json::{MemberLookup as _, strings};
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_shape::{Mismatch, MismatchKind, PROBLEM_MEMBERS, Shape, TypeName};
 
@@ -60,7 +60,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         return ClauseOutcome::NotChecked;
     }
     let entries = classified.reported_fields();
-    let words = classified.body().words().unwrap_or_default();
+    let words = without_echo(classified.body().words().unwrap_or_default(), classified);
     let (told, left): (Vec<&RequiredLocation<'_>>, Vec<_>) =
         invalid.iter().partition(|place| is_told(place, entries, &words, classified));
     // A pointer that leads nowhere is a finding of its own, and was meant for one of those that are left.
@@ -85,6 +85,16 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         found.severity(Severity::Breach).because(Because::DeclaredArray);
     }
     ClauseOutcome::Met
+}
+
+/// The words of a response without sentences that the request sent: a field's name in one of those names nothing.
+fn without_echo(mut words: String, classified: &Classified<'_>) -> String {
+    let Some(body) = &classified.situations.body else { return words };
+    let sent = strings(body);
+    for text in sent.lines().filter(|text| text.contains(' ') && words.contains(text)) {
+        words = words.replace(text, "…");
+    }
+    words
 }
 
 /// A place that has to be told.
