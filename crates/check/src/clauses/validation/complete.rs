@@ -91,8 +91,10 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
 fn without_echo(mut words: String, classified: &Classified<'_>) -> String {
     let Some(body) = &classified.situations.body else { return words };
     let sent = strings(body);
-    for text in sent.lines().filter(|text| text.contains(' ') && words.contains(text)) {
-        words = words.replace(text, "…");
+    for text in sent.lines().filter(|text| text.contains(' ')) {
+        if words.contains(text) {
+            words = words.replace(text, "…");
+        }
     }
     words
 }
