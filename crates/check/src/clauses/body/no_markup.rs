@@ -43,7 +43,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         _ => return ClauseOutcome::NotApplicable,
     };
     let tag = |text: &Text<'_>| {
-        let found = TAG.as_ref()?.find(text.value).filter(|_| text.value.contains('<'))?;
+        let found = TAG.as_ref().filter(|_| text.value.contains('<'))?.find(text.value)?;
         Some((text.pointer.clone(), found.as_str().to_owned()))
     };
     if let Some((pointer, tag)) = texts(classified, body).iter().find_map(tag) {

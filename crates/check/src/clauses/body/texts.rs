@@ -19,7 +19,8 @@ const MOST: usize = 1000;
 pub(super) fn texts<'v>(classified: &Classified<'_>, body: &'v Value) -> Vec<Text<'v>> {
     let mut found = Vec::new();
     walk(body, String::new(), &mut found);
-    let suspicious = |text: &Text<'_>| text.value.contains(['<', '{', '[']);
+    let suspicious =
+        |text: &Text<'_>| memchr::memchr3(b'<', b'{', b'[', text.value.as_bytes()).is_some();
     if !found.iter().any(suspicious) {
         return found;
     }
