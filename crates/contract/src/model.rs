@@ -180,8 +180,10 @@ pub enum CaseSensitivity {
 /// What holds for every error response.
 #[derive(Debug, Clone, Default)]
 pub struct ErrorRule {
-    /// The media type, without parameters and in lower case.
+    /// The media type, in lower case; of several, the first.
     pub media: Option<String>,
+    /// The others of several media types, of which `Accept` tells which one is expected.
+    pub other_media: Vec<String>,
     /// The shape of the body.
     pub shape: Option<ShapeId>,
     /// The headers.
@@ -221,6 +223,8 @@ pub struct Fault {
     pub other_statuses: Vec<u16>,
     /// The problem type, where it is not `about:blank`.
     pub type_uri: Option<String>,
+    /// May the problem type be any?
+    pub any_type: bool,
     /// The title, where one is declared: in the first language, if there are several.
     pub title: Option<String>,
     /// The titles by language, where there are several.
@@ -229,8 +233,10 @@ pub struct Fault {
     pub code: Option<String>,
     /// The headers, beside those of every error.
     pub headers: Vec<HeaderRule>,
-    /// The media type, where it is another than that of every error.
+    /// The media type, where it is another than that of every error; of several, the first.
     pub media: Option<String>,
+    /// The others of several media types.
+    pub other_media: Vec<String>,
     /// The shape of the body: its own, or that of every error, with the fault's members added.
     pub shape: Option<ShapeId>,
     /// The situations that it is for; empty where its condition can't be seen from a request.

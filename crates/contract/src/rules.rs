@@ -35,6 +35,8 @@ pub struct Rules {
     pub respond_within: Option<f64>,
     /// The headers of a success.
     pub success_headers: Option<Vec<HeaderRule>>,
+    /// The headers of an error.
+    pub error_headers: Option<Vec<HeaderRule>>,
     /// The shape of a success.
     pub success_shape: Option<ShapeId>,
     /// The rules for parameters.
@@ -76,8 +78,10 @@ pub struct HeaderRule {
 pub enum HeaderRequirement {
     /// Its value fits a type expression.
     Type(DeclaredType),
-    /// It is a list that has these members, among others.
+    /// It is a list that has these members, among others; of `A or B` either will do.
     Containing(Vec<String>),
+    /// It holds a challenge of this scheme, with these parameters (RFC 9110 section 11.3).
+    Challenge(String, Vec<(String, String)>),
 }
 
 impl HeaderRequirement {
@@ -87,6 +91,13 @@ impl HeaderRequirement {
         match self {
             Self::Type(phrased) => phrased.text.clone(),
             Self::Containing(members) => format!("a list with {} in it", members.join(", ")),
+            Self::Challenge(scheme, parameters) => {
+                let each = parameters.iter().map(|(name, value)| format!("{name}={value}"));
+                match each.collect::<Vec<_>>().join(", ") {
+                    none if none.is_empty() => format!("a challenge {scheme}"),
+                    with => format!("a challenge {scheme} with {with}"),
+                }
+            }
         }
     }
 }
@@ -125,7 +136,7 @@ pub struct Parameter {
     pub optional: bool,
     /// What its value has to be.
     pub rule: ParameterRule,
-    /// What a value of the wrong formatat is; usually `invalid-parameters`.
+    /// What a value of the wrong format is; usually `invalid-parameters`.
     pub if_invalid: Situation,
 }
 
@@ -192,6 +203,7 @@ impl Rules {
             max_request_body: largest_body,
             respond_within: answer_within,
             success_headers,
+            error_headers,
             success_shape,
             parameters,
             body,
@@ -211,6 +223,7 @@ impl Rules {
         self.max_request_body = self.max_request_body.or(largest_body);
         self.respond_within = self.respond_within.or(answer_within);
         self.success_headers = self.success_headers.or(success_headers);
+        self.error_headers = both(self.error_headers, error_headers);
         self.success_shape = self.success_shape.or(success_shape);
         self.parameters = merged(self.parameters, parameters);
         self.body = self.body.or(body);
@@ -249,6 +262,17 @@ impl Rules {
     pub fn success(&self) -> &[u16] {
         self.success.as_deref().unwrap_or_default()
     }
+}
+
+/// Headers of errors add up by name; the more specific rule wins.
+fn both(near: Option<Vec<HeaderRule>>, far: Option<Vec<HeaderRule>>) -> Option<Vec<HeaderRule>> {
+    let (Some(mut near), Some(far)) = (near.clone(), far.clone()) else { return near.or(far) };
+    for rule in far {
+        if !near.iter().any(|known| known.name.eq_ignore_ascii_case(&rule.name)) {
+            near.push(rule);
+        }
+    }
+    Some(near)
 }
 
 /// Parameters add up by name; the more specific rule wins.

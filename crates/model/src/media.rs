@@ -58,6 +58,19 @@ pub fn weight(range: &str) -> f64 {
     weight.and_then(|weight| weight.trim().parse().ok()).unwrap_or(1.0)
 }
 
+/// Is a media type the declared one: its essence, and the parameters that the declaration names?
+#[must_use]
+pub fn is_declared(media: &str, declared: &str) -> bool {
+    let parameters = |text: &str| -> Vec<(String, String)> {
+        let pairs = text.split(';').skip(1).filter_map(|part| part.trim().split_once('='));
+        pairs
+            .map(|(name, value)| (name.to_ascii_lowercase(), value.trim_matches('"').to_owned()))
+            .collect()
+    };
+    let own = parameters(media);
+    essence(media) == essence(declared) && parameters(declared).iter().all(|one| own.contains(one))
+}
+
 /// How much a media type is wanted by the values of `Accept`, from 0 to 1: the most specific range that covers it decides
 /// (RFC 9110 section 12.5.1). Where no range is named, all are wanted.
 #[must_use]
@@ -153,6 +166,20 @@ mod tests {
                 quality,
                 "{accept:?} {wanted}"
             );
+        }
+    }
+
+    #[test]
+    fn declared_parameters_make_another_type_and_others_do_not() {
+        for (media, declared, is_it) in [
+            ("application/json; charset=utf-8", "application/json", true),
+            ("application/json;version=2", "application/json; version=2", true),
+            ("application/json; Version=\"2\"; x=1", "application/json; version=2", true),
+            ("application/json", "application/json; version=2", false),
+            ("application/json; version=1", "application/json; version=2", false),
+            ("text/json; version=2", "application/json; version=2", false),
+        ] {
+            assert_eq!(is_declared(media, declared), is_it, "{media} {declared}");
         }
     }
 

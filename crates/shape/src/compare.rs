@@ -5,6 +5,7 @@ use serde_json::{Number, Value};
 use super::format::{is_date, is_date_time, is_language_tag, is_uri, is_uri_reference};
 use super::kind::{ConstrainedType, Limit, Shape, ShapeTable, TypeName};
 use faithful_clerk_model::finding::{Expected, Got, MismatchKind};
+use faithful_clerk_model::headers::is_http_date;
 use faithful_clerk_model::json::pointer::{JsonPath, is_pointer};
 use faithful_clerk_model::json::{JsonType, MemberLookup as _};
 
@@ -85,6 +86,9 @@ impl ShapeComparer<'_> {
         path: &JsonPath<'_>,
         expected: ExpectedType<'_>,
     ) {
+        if let Some(of) = &shape.of {
+            return self.typed(value, of, path, expected);
+        }
         let Value::Object(members) = value else {
             // The whole of a request body is declared without a name: it is an object.
             let expected = match expected {
@@ -117,12 +121,13 @@ impl ShapeComparer<'_> {
             let expected = |_: &ShapeTable| Expected::AnyMemberOf(name());
             self.note(path, MismatchKind::TooFew, expected, Got::None);
         }
-        if shape.closed {
+        if shape.closed || shape.notes_unknown {
+            let kind = if shape.closed { MismatchKind::Unknown } else { MismatchKind::Extra };
             for (unknown, value) in members.iter().filter(|(name, _)| shape.member(name).is_none())
             {
                 let location = JsonPath::Member(path, unknown);
                 let expected = |_: &ShapeTable| Expected::OnlyMembersOf(name());
-                self.note(&location, MismatchKind::Unknown, expected, Got::value(value));
+                self.note(&location, kind, expected, Got::value(value));
             }
         }
     }
@@ -146,6 +151,9 @@ impl ShapeComparer<'_> {
                     self.differ(path, MismatchKind::Choice, expected, Got::value(value));
                 }
                 return;
+            }
+            (TypeName::Absent, _) => {
+                return self.differ(path, MismatchKind::Unknown, expected, Got::value(value));
             }
             (TypeName::Shape(id), _) => {
                 if let Some(shape) = self.shapes.get(*id) {
@@ -181,7 +189,9 @@ impl ShapeComparer<'_> {
                 }
                 AlternativeFit::OtherValue => {
                     let sort = match kind {
-                        TypeName::OneOf(_) | TypeName::Exactly(_) => MismatchKind::Listed,
+                        TypeName::OneOf(_) | TypeName::Exactly(_) | TypeName::NotExactly(_) => {
+                            MismatchKind::Listed
+                        }
                         TypeName::Status => MismatchKind::Range,
                         _ => MismatchKind::Form,
                     };
@@ -241,10 +251,14 @@ fn fits(kind: &TypeName, value: &Value) -> AlternativeFit {
         TypeName::UriReference => form(is_uri_reference),
         TypeName::Date => form(is_date),
         TypeName::DateTime => form(is_date_time),
+        TypeName::HttpDate => form(is_http_date),
+        TypeName::Absent => AlternativeFit::OtherKind,
         TypeName::JsonPointer => form(is_pointer),
         TypeName::LanguageTag => form(is_language_tag),
         TypeName::OneOf(values) => one_of(values, value),
         TypeName::Exactly(expected) => one_of(std::slice::from_ref(expected), value),
+        TypeName::NotExactly(unwanted) if equal(unwanted, value) => AlternativeFit::OtherValue,
+        TypeName::NotExactly(_) => AlternativeFit::Yes,
     }
 }
 

@@ -38,6 +38,10 @@ pub enum TypeName {
     Date,
     /// A date and time with an offset (RFC 3339 section 5.6).
     DateTime,
+    /// An HTTP date: `Tue, 15 Nov 2033 08:12:31 GMT` (RFC 9110 section 5.6.7).
+    HttpDate,
+    /// Nothing at all: the member, header or parameter must not be there.
+    Absent,
     /// A JSON Pointer, plain or as a URI fragment (RFC 6901).
     JsonPointer,
     /// An HTTP status code as a number, 100 to 599 (RFC 9110 section 15).
@@ -48,6 +52,8 @@ pub enum TypeName {
     OneOf(Vec<Value>),
     /// This value.
     Exactly(Value),
+    /// Any value but this one.
+    NotExactly(Value),
     /// A list whose items are all of one kind.
     Array(Box<ConstrainedType>),
     /// An object whose members are all of one kind, whatever their names.
@@ -104,6 +110,10 @@ pub struct Shape {
     pub members: Vec<ShapeMember>,
     /// Does it forbid members that it does not name?
     pub closed: bool,
+    /// Are members that it does not name a note?
+    pub notes_unknown: bool,
+    /// What it is, where it is no object with members but another type, such as an array at the top of a body.
+    pub of: Option<Box<ConstrainedType>>,
     /// Is it, or is it like, the built-in `problem`?
     pub is_problem: bool,
     /// Members that must not be there.
@@ -123,7 +133,14 @@ impl Shape {
         }
         self.name = other.name;
         self.closed = other.closed;
+        self.notes_unknown = other.notes_unknown;
         self
+    }
+
+    /// Is it an object all of whose members may be left out?
+    #[must_use]
+    pub fn is_all_optional(&self) -> bool {
+        self.of.is_none() && self.members.iter().all(|member| member.optional)
     }
 
     /// The member of that name.
@@ -173,19 +190,30 @@ impl TypeName {
             Self::UriReference => "uri reference".to_owned(),
             Self::Date => "date".to_owned(),
             Self::DateTime => "date-time".to_owned(),
+            Self::HttpDate => "http-date".to_owned(),
+            Self::Absent => "absent".to_owned(),
             Self::JsonPointer => "json pointer".to_owned(),
             Self::Status => "status".to_owned(),
             Self::LanguageTag => "language tag".to_owned(),
             Self::OneOf(values) => format!("one of {}", words(values)),
             Self::Exactly(value) => format!("exactly {}", plain(value)),
-            Self::Array(item) => format!("array of {}", item.name.name(shapes)),
-            Self::Map(member) => format!("map of {}", member.name.name(shapes)),
+            Self::NotExactly(value) => format!("not exactly {}", plain(value)),
+            Self::Array(item) => format!("array of {}", item.name.as_part(shapes)),
+            Self::Map(member) => format!("map of {}", member.name.as_part(shapes)),
             Self::Shape(id) => shapes.get(*id).map_or_else(String::new, |shape| shape.name.clone()),
             Self::Either(alternatives) => {
                 let names: Vec<String> =
                     alternatives.iter().map(|typed| typed.name.name(shapes)).collect();
                 names.join(" or ")
             }
+        }
+    }
+
+    /// Its name where it stands behind `of`: a choice needs parentheses there.
+    fn as_part(&self, shapes: &ShapeTable) -> String {
+        match self {
+            Self::Either(_) => format!("({})", self.name(shapes)),
+            other => other.name(shapes),
         }
     }
 

@@ -36,7 +36,7 @@ pub struct TypeExpressionError {
 }
 
 /// The kinds of one or two words, in the order of the documents.
-static KINDS: [(&str, TypeName); 14] = [
+static KINDS: [(&str, TypeName); 16] = [
     ("string", TypeName::String),
     ("number", TypeName::Number),
     ("integer", TypeName::Integer),
@@ -48,6 +48,8 @@ static KINDS: [(&str, TypeName); 14] = [
     ("uri", TypeName::Uri),
     ("date-time", TypeName::DateTime),
     ("date", TypeName::Date),
+    ("http-date", TypeName::HttpDate),
+    ("absent", TypeName::Absent),
     ("json pointer", TypeName::JsonPointer),
     ("status", TypeName::Status),
     ("language tag", TypeName::LanguageTag),
@@ -55,7 +57,13 @@ static KINDS: [(&str, TypeName); 14] = [
 
 /// Every word or pair of words that can start a kind, for suggestions.
 pub fn type_names() -> impl Iterator<Item = &'static str> {
-    KINDS.iter().map(|(name, _)| *name).chain(["one of", "exactly", "array of", "map of"])
+    KINDS.iter().map(|(name, _)| *name).chain([
+        "one of",
+        "exactly",
+        "not exactly",
+        "array of",
+        "map of",
+    ])
 }
 
 /// A pattern needs no more than this to be compiled; a greater one is a mistake.
@@ -72,12 +80,9 @@ pub fn parse(
     text: &str,
     shape: &dyn Fn(&str) -> Option<ShapeId>,
 ) -> Result<TypeExpression, TypeExpressionError> {
-    let mut reader = ExpressionParser { text, at: 0, shape };
+    let mut reader = ExpressionParser { text, at: 0, shape, open: 0 };
     let optional = reader.take("optional");
-    let mut alternatives = vec![reader.kind(0)?];
-    while reader.take("or") {
-        alternatives.push(reader.kind(0)?);
-    }
+    let mut alternatives = reader.alternatives(0)?;
     while reader.comma() {
         let start = reader.at;
         let Some(limits) = reader.limits()? else {
@@ -88,16 +93,25 @@ pub fn parse(
         }
     }
     reader.end()?;
-    let typed = match alternatives.len() {
+    let typed = either(alternatives);
+    // What must not be there can be left out.
+    let optional = optional || matches!(typed.name, TypeName::Absent);
+    Ok(TypeExpression { optional, typed })
+}
+
+/// One of these, or the only one.
+fn either(mut alternatives: Vec<ConstrainedType>) -> ConstrainedType {
+    match alternatives.len() {
         1 => alternatives.remove(0),
         _ => ConstrainedType { name: TypeName::Either(alternatives), limits: Vec::new() },
-    };
-    Ok(TypeExpression { optional, typed })
+    }
 }
 
 struct ExpressionParser<'t> {
     text: &'t str,
     at: usize,
+    /// So many parentheses are open.
+    open: usize,
     shape: &'t dyn Fn(&str) -> Option<ShapeId>,
 }
 
@@ -116,12 +130,59 @@ impl<'t> ExpressionParser<'t> {
         let mut rest = self.rest();
         for word in words.split(' ') {
             match rest.trim_start().strip_prefix(word) {
-                Some(after) if after.is_empty() || after.starts_with([' ', ',']) => rest = after,
+                Some(after) if after.is_empty() || after.starts_with([' ', ',', ')']) => {
+                    rest = after;
+                }
                 _ => return false,
             }
         }
         self.at = self.text.len() - rest.len();
         true
+    }
+
+    /// Kinds with `or` between them.
+    fn alternatives(&mut self, depth: usize) -> Result<Vec<ConstrainedType>, TypeExpressionError> {
+        let start = self.at;
+        let mut alternatives = Vec::new();
+        loop {
+            // A choice among the choices is part of them, so that a limit behind reaches each.
+            match self.kind(depth)? {
+                ConstrainedType { name: TypeName::Either(each), .. } => alternatives.extend(each),
+                one => alternatives.push(one),
+            }
+            if !self.take("or") {
+                break;
+            }
+        }
+        let is_absent = |one: &ConstrainedType| matches!(one.name, TypeName::Absent);
+        if alternatives.iter().any(is_absent) && (alternatives.len() > 1 || depth > 0) {
+            let help = "write `absent` alone; what may be left out is `optional`";
+            return Err(error(start..self.at, "`absent` stands alone", help));
+        }
+        Ok(alternatives)
+    }
+
+    /// A choice in parentheses, where one stands here.
+    fn parenthesised(
+        &mut self,
+        depth: usize,
+    ) -> Result<Option<ConstrainedType>, TypeExpressionError> {
+        self.space();
+        let start = self.at;
+        if !self.rest().starts_with('(') {
+            return Ok(None);
+        }
+        self.at += 1;
+        self.open += 1;
+        let alternatives = self.alternatives(depth + 1)?;
+        self.space();
+        if !self.rest().starts_with(')') {
+            let help = "close it with `)`, as in `array of (string or integer)`";
+            return Err(error(start..self.at, "this parenthesis is not closed", help));
+        }
+        self.at += 1;
+        self.open -= 1;
+        Ok(Some(either(alternatives)))
     }
 
     fn comma(&mut self) -> bool {
@@ -136,7 +197,7 @@ impl<'t> ExpressionParser<'t> {
     fn word(&mut self) -> (&'t str, Range<usize>) {
         self.space();
         let rest = self.rest();
-        let word = rest.split([' ', ',']).next().unwrap_or_default();
+        let word = rest.split([' ', ',', ')']).next().unwrap_or_default();
         (word, self.at..self.at + word.len())
     }
 
@@ -145,6 +206,9 @@ impl<'t> ExpressionParser<'t> {
             let (_, range) = self.word();
             return Err(error(range, "too many lists within lists", "name a shape in between"));
         }
+        if let Some(choice) = self.parenthesised(depth)? {
+            return Ok(choice);
+        }
         let kind = if self.take("array of") {
             TypeName::Array(Box::new(self.kind(depth + 1)?))
         } else if self.take("map of") {
@@ -152,12 +216,9 @@ impl<'t> ExpressionParser<'t> {
         } else if self.take("one of") {
             TypeName::OneOf(self.values()?)
         } else if self.take("exactly") {
-            let mut values = self.values()?;
-            if values.len() > 1 {
-                let range = self.at..self.at;
-                return Err(error(range, "`exactly` takes one value", "write `one of A, B`"));
-            }
-            TypeName::Exactly(values.pop().unwrap_or_default())
+            TypeName::Exactly(self.value()?)
+        } else if self.take("not exactly") {
+            TypeName::NotExactly(self.value()?)
         } else if let Some((_, kind)) = KINDS.iter().find(|(name, _)| self.take(name)) {
             kind.clone()
         } else {
@@ -180,6 +241,16 @@ impl<'t> ExpressionParser<'t> {
         Ok(typed)
     }
 
+    /// The one value of `exactly`.
+    fn value(&mut self) -> Result<Value, TypeExpressionError> {
+        let mut values = self.values()?;
+        if values.len() > 1 {
+            let range = self.at..self.at;
+            return Err(error(range, "`exactly` takes one value", "write `one of A, B`"));
+        }
+        Ok(values.pop().unwrap_or_default())
+    }
+
     /// The values of `one of` and `exactly`: JSON where they are JSON, else plain text.
     fn values(&mut self) -> Result<Vec<Value>, TypeExpressionError> {
         let mut values = Vec::new();
@@ -200,7 +271,8 @@ impl<'t> ExpressionParser<'t> {
                     }
                 }
             } else {
-                let word = rest.split(',').next().unwrap_or_default();
+                let ends: &[char] = if self.open > 0 { &[',', ')'] } else { &[','] };
+                let word = rest.split(ends).next().unwrap_or_default();
                 let text = word.trim_end();
                 let value = serde_json::from_str(text).unwrap_or_else(|_| Value::from(text));
                 (value, word.len())
@@ -254,6 +326,12 @@ impl<'t> ExpressionParser<'t> {
             vec![Limit::AtLeast(least), Limit::AtMost(most)]
         } else if self.take("matching") {
             self.space();
+            if self.open > 0 {
+                let help =
+                    "a pattern takes all the rest; name a shape, or leave the parentheses out";
+                let range = self.at..self.text.len();
+                return Err(error(range, "`matching` can't stand in parentheses", help));
+            }
             let (start, pattern) = (self.at, self.rest().trim_end());
             self.at = self.text.len();
             if pattern.is_empty() {

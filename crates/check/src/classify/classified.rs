@@ -367,10 +367,32 @@ impl<'a> Classified<'a> {
     /// The media type that was expected for this error response.
     #[must_use]
     pub fn expected_media(&self) -> Option<&'a str> {
-        let own = |fault: &&'a Fault| fault.media.as_deref();
+        self.expected_media_types().first().copied()
+    }
+
+    /// The media types that were expected for this error response: of several declared ones those that the request's
+    /// `Accept` wants most, and all of them where it wants none.
+    #[must_use]
+    pub fn expected_media_types(&self) -> Vec<&'a str> {
+        let own =
+            |fault: &&'a Fault| fault.media.as_deref().map(|first| (first, &fault.other_media));
         let first = self.faults.first().and_then(own);
         let same = self.faults.iter().all(|fault| own(fault) == first);
-        first.filter(|_| same).or(self.contract.error.media.as_deref())
+        let error = &self.contract.error;
+        let every = || error.media.as_deref().map(|first| (first, &error.other_media));
+        let Some((first, others)) = first.filter(|_| same).or_else(every) else {
+            return Vec::new();
+        };
+        let declared: Vec<&str> =
+            std::iter::once(first).chain(others.iter().map(String::as_str)).collect();
+        if others.is_empty() {
+            return declared;
+        }
+        let wanted = |media: &str| {
+            media::quality(&media::essence(media), self.exchange.request.headers.all("accept"))
+        };
+        let most = declared.iter().map(|media| wanted(media)).fold(0.0, f64::max);
+        declared.into_iter().filter(|media| most == 0.0 || wanted(media) == most).collect()
     }
 
     /// The shape that was expected for this error response: of the fault, or of every error.
@@ -394,14 +416,20 @@ impl<'a> Classified<'a> {
             Some(shape) => shape.is_problem,
             None => self.faults.iter().any(|f| f.type_uri.is_some() || f.title.is_some()),
         };
-        let is_named = || self.expected_media() == Some(PROBLEM) || self.media() == Some(PROBLEM);
+        let is_named = || {
+            self.media() == Some(PROBLEM)
+                || self.expected_media().is_some_and(|media| media::essence(media) == PROBLEM)
+        };
         self.is_error() && (by_shape || is_named())
     }
 
     /// Does the response carry the media type that was expected, or was none?
     #[must_use]
     pub fn has_expected_media(&self) -> bool {
-        self.expected_media().is_none_or(|expected| self.media() == Some(expected))
+        let expected = self.expected_media_types();
+        let seen = self.response().and_then(Response::media);
+        expected.is_empty()
+            || seen.is_some_and(|seen| expected.iter().any(|one| media::is_declared(seen, one)))
     }
 
     /// The situation under which a grid shows the exchange: of those that decide the one that the response is

@@ -89,14 +89,20 @@ fn said(body: &Value, at: &ViolationPointers) -> Vec<ReportedField> {
 /// The entries that stand where the agreed shape has a list with a `json pointer` in its items.
 fn agreed(body: &Value, shape: Option<&Shape>, shapes: &ShapeTable) -> Vec<ReportedField> {
     let mut found = Vec::new();
-    for member in shape.map_or(&[][..], |shape| &shape.members) {
-        let TypeName::Array(item) = &member.constrained.name else { continue };
+    let Some(shape) = shape else { return found };
+    // The list is a member, or the body itself.
+    let top = shape.of.iter().map(|of| (&**of, Some(body), String::new()));
+    let members = shape
+        .members
+        .iter()
+        .map(|member| (&member.constrained, body.member(&member.name), join("", &member.name)));
+    for (constrained, value, list) in top.chain(members) {
+        let TypeName::Array(item) = &constrained.name else { continue };
         let TypeName::Shape(id) = item.name else { continue };
-        let Some(Value::Array(items)) = body.member(&member.name) else { continue };
+        let Some(Value::Array(items)) = value else { continue };
         let Some(path) = shapes.get(id).and_then(|entry| way_to_pointer(entry, shapes, 0)) else {
             continue;
         };
-        let list = join("", &member.name);
         for (index, item) in items.iter().enumerate() {
             let place = join_index(&list, index);
             let at = format!("{place}{}", from_tokens(&path));

@@ -94,7 +94,11 @@ const CHANGES: [(&str, &str, &[&str]); 63] = [
     ("one-of  = \"whole\"", "one-of = \"any\"", &["use \"whole\" or \"by MEMBER\""]),
     ("codes   = [", "codes   = 3 #", &["`codes` has to be a list"]),
     // Shapes.
-    ("closed = true\nticket", "closed = \"yes\"\nticket", &["`closed` has to be true or false"]),
+    (
+        "closed = true\nticket",
+        "closed = \"yes\"\nticket",
+        &["`closed` can't be \"yes\"", "use true, false or \"note\""],
+    ),
     (
         "optional string or array of string",
         "optional string or list",

@@ -174,7 +174,7 @@ fn the_plan_is_the_same_every_time_and_marks_what_can_write() {
         "POST /reservations: `nights` too large",
         "POST /reservations: `nights` of another JSON type",
         "POST /reservations: `nights` null",
-        "POST /reservations: `vessel_id` of the wrong formatat",
+        "POST /reservations: `vessel_id` of the wrong format",
         "POST /reservations: all fields wrong at once",
         "POST /reservations: a body of another media type",
         "POST /reservations: no credentials",

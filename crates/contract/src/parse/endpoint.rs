@@ -87,20 +87,16 @@ impl<'t> ContractParser<'t> {
 
     /// `body` names a JSON Schema, `body-members` describes members; both may be there.
     fn body(&mut self, table: &DeTable<'t>, name: &str) -> Option<BodyRules> {
-        let fields =
-            table.get("body-members").and_then(|n| self.diagnostics.table(n, "`body-members`"));
-        let fields = fields.map(|fields| Shape {
-            members: self.members(fields, name, 0, &[]),
-            ..Shape::default()
-        });
+        let fields = table.get("body-members").and_then(|node| self.body_members(node, name));
         let schema = table.get("body").map(|node| self.body_schema(node));
         let said =
             table.get("body-required").and_then(|n| self.diagnostics.boolean(n, "`body-required`"));
         if fields.is_none() && schema.is_none() && said.is_none() {
             return None;
         }
-        let by_fields =
-            fields.as_ref().is_some_and(|fields| fields.members.iter().any(|m| !m.optional));
+        let by_fields = fields.as_ref().is_some_and(|fields: &Shape| {
+            fields.of.is_some() || fields.members.iter().any(|m| !m.optional)
+        });
         let required = match said {
             Some(required) => required,
             None => schema.is_some() || by_fields,
@@ -112,6 +108,21 @@ impl<'t> ContractParser<'t> {
             required: if required { BodyPresence::Yes } else { BodyPresence::No },
             members,
         })
+    }
+
+    /// The members of a body, perhaps closed; or the type of one that is no object.
+    fn body_members(&mut self, node: &Node<'t>, name: &str) -> Option<Shape> {
+        if node.get_ref().is_str() {
+            let text = self.diagnostics.text(node, "`body-members`")?;
+            let of = self.phrased(&text)?.constrained;
+            return Some(Shape { of: Some(Box::new(of)), ..Shape::default() });
+        }
+        let table = self.diagnostics.table(node, "`body-members`")?;
+        // A member that is called `closed` has a type expression, which is a string.
+        let closed = table.get("closed").and_then(|node| node.get_ref().as_bool());
+        let without: &[&str] = if closed.is_some() { &["closed"] } else { &[] };
+        let members = self.members(table, name, 0, without);
+        Some(Shape { members, closed: closed.unwrap_or(false), ..Shape::default() })
     }
 
     /// A JSON Schema file, perhaps with a fragment: `"schemas/all.json#/$defs/reservation"`.

@@ -45,7 +45,8 @@ impl<'t> ContractParser<'t> {
                 None
             }
         };
-        let type_uri = table.get("type").and_then(|node| self.type_uri(node));
+        let any_type = table.get("type").is_some_and(|node| node.get_ref().as_str() == Some("any"));
+        let type_uri = table.get("type").filter(|_| !any_type).and_then(|node| self.type_uri(node));
         let (title, titles) = table.get("title").map(|node| self.titles(node)).unwrap_or_default();
         if type_uri.is_some() && !table.contains_key("title") {
             let message = format!("the fault `{}` has a type and no title", name.text);
@@ -55,7 +56,7 @@ impl<'t> ContractParser<'t> {
         }
         let code = table.get("code").and_then(|node| self.code(node));
         let headers = table.get("headers").map(|node| self.headers(node)).unwrap_or_default();
-        let media = table.get("media").and_then(|node| self.media(node, "`media`"));
+        let (media, other_media) = self.error_media(table);
         let own = table.get("shape").and_then(|node| self.shape_named(node));
         // Members beside a type or a title are those of a problem.
         let problem = || self.contract.shapes.find("problem");
@@ -64,7 +65,7 @@ impl<'t> ContractParser<'t> {
         let extended = base.or_else(|| problem().filter(|_| is_problem));
         let shape =
             match table.get("members").and_then(|node| self.diagnostics.table(node, "`members`")) {
-                Some(members) => Some(self.with_members(members, extended, &name.text)),
+                Some(members) => Some(self.with_members(members, extended, name)),
                 None => base,
             };
         let responses =
@@ -76,6 +77,8 @@ impl<'t> ContractParser<'t> {
             status: status.unwrap_or_default(),
             other_statuses,
             type_uri,
+            any_type,
+            other_media,
             title,
             titles,
             code,
@@ -104,12 +107,24 @@ impl<'t> ContractParser<'t> {
     }
 
     /// The shape of a fault that adds members to another shape.
-    fn with_members(&mut self, more: &DeTable<'t>, base: Option<ShapeId>, name: &str) -> ShapeId {
-        let members = self.members(more, name, 0, &[]);
+    fn with_members(
+        &mut self,
+        more: &DeTable<'t>,
+        base: Option<ShapeId>,
+        fault: &SpannedText,
+    ) -> ShapeId {
+        let members = self.members(more, &fault.text, 0, &[]);
+        let base = base.filter(|id| self.takes_members(*id, &fault.span));
         let base = base.and_then(|id| self.contract.shapes.get(id).cloned()).unwrap_or_default();
-        let closed = base.closed;
-        let name = format!("the fault {name}");
-        let id = self.add_shape(base.with(Shape { name, members, closed, ..Shape::default() }));
+        let (closed, notes_unknown) = (base.closed, base.notes_unknown);
+        let name = format!("the fault {}", fault.text);
+        let id = self.add_shape(base.with(Shape {
+            name,
+            members,
+            closed,
+            notes_unknown,
+            ..Shape::default()
+        }));
         self.note_member_names(id, more, &[]);
         id
     }

@@ -85,6 +85,7 @@ pub(super) const RULES: &[&str] = &[
     "max-request-body",
     "respond-within",
     "success-headers",
+    "error-headers",
     "success-shape",
     "parameters",
     "unknown-parameters",

@@ -20,6 +20,7 @@ use crate::parse::unmatched::Unmatched;
 use crate::parse::values::{Diagnostics, Node, SpannedText, parse};
 use crate::router::TemplateSegment;
 use faithful_clerk_model::finding::Severity;
+use faithful_clerk_model::headers::is_token;
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_schema::{FileLoader, FormatMode, SchemaLibrary};
 use faithful_clerk_shape::ShapeId;
@@ -224,11 +225,46 @@ impl<'t> ContractParser<'t> {
     fn error(&mut self, node: &Node<'t>) {
         let Some(table) = self.diagnostics.table(node, "`error`") else { return };
         self.diagnostics.keys(table, "`error`", keys::ERROR);
-        let media = table.get("media").and_then(|node| self.media(node, "`media`"));
+        let (media, other_media) = self.error_media(table);
         let shape = table.get("shape").and_then(|node| self.shape_named(node));
         let headers = table.get("headers").map(|node| self.headers(node)).unwrap_or_default();
         let answer_within = table.get("respond-within").and_then(|node| self.duration(node));
-        self.contract.error = ErrorRule { media, shape, headers, respond_within: answer_within };
+        self.contract.error =
+            ErrorRule { media, other_media, shape, headers, respond_within: answer_within };
+    }
+
+    /// The media type of an error, or several: the first, and the others. Parameters may make another type.
+    pub(super) fn error_media(&mut self, table: &DeTable<'t>) -> (Option<String>, Vec<String>) {
+        let Some(node) = table.get("media") else { return (None, Vec::new()) };
+        let nodes: Vec<&Node<'t>> = match node.get_ref() {
+            DeValue::Array(items) => items.iter().collect(),
+            _ => vec![node],
+        };
+        if nodes.is_empty() {
+            let diagnostic = Diagnostic::new(node.span(), "the list of media types is empty");
+            self.diagnostics.report(diagnostic.help("name one, or leave `media` out"));
+        }
+        let mut types = Vec::new();
+        for node in nodes {
+            let Some(text) = node.get_ref().as_str() else {
+                self.media(node, "`media`");
+                continue;
+            };
+            let (essence, parameters) = text.split_once(';').unwrap_or((text, ""));
+            let is_parameter = |parameter: &str| {
+                let pair = parameter.trim().split_once('=');
+                pair.is_some_and(|(name, value)| is_token(name) && !value.is_empty())
+            };
+            // With parameters that can be read, the essence is what has to be a media type.
+            if !parameters.is_empty() && parameters.split(';').all(is_parameter) {
+                let essence = faithful_clerk_model::media::essence(essence.trim());
+                types.push(format!("{essence}; {}", parameters.trim()));
+            } else {
+                types.extend(self.media(node, "`media`"));
+            }
+        }
+        let mut types = types.into_iter();
+        (types.next(), types.collect())
     }
 
     /// A media type without parameters.

@@ -27,6 +27,7 @@ impl<'t> ContractParser<'t> {
             requires: table.get("requires").map(|node| self.required_headers(node)),
             max_request_body: table.get("max-request-body").and_then(|node| self.size(node)),
             respond_within: table.get("respond-within").and_then(|node| self.duration(node)),
+            error_headers: table.get("error-headers").map(|node| self.headers(node)),
             success_headers: table.get("success-headers").map(|node| self.headers(node)),
             success_shape: table.get("success-shape").and_then(|node| self.shape_named(node)),
             parameters: table.get("parameters").map(|node| self.parameters(node)),
@@ -160,16 +161,43 @@ impl<'t> ContractParser<'t> {
             let Some(name) = self.header_name(key.get_ref(), key.span()) else { continue };
             let owner = format!("the header `{name}`");
             let Some(text) = self.diagnostics.text(node, &owner) else { continue };
-            let asks = match text.text.strip_prefix("list containing ") {
-                Some(members) => {
-                    let members = members.split(',').map(str::trim).filter(|m| !m.is_empty());
-                    Some(HeaderRequirement::Containing(members.map(str::to_owned).collect()))
-                }
-                None => self.phrased(&text).map(HeaderRequirement::Type),
+            let asks = if let Some(members) = text.text.strip_prefix("list containing ") {
+                let members = members.split(',').map(str::trim).filter(|m| !m.is_empty());
+                Some(HeaderRequirement::Containing(members.map(str::to_owned).collect()))
+            } else if let Some(challenge) = text.text.strip_prefix("challenge ") {
+                self.challenge(challenge, &text)
+            } else {
+                self.phrased(&text).map(HeaderRequirement::Type)
             };
             rules.extend(asks.map(|asks| HeaderRule { name, requirement: asks }));
         }
         rules
+    }
+
+    /// `Bearer`, `Bearer with error=invalid_token, realm=harbour`.
+    fn challenge(
+        &mut self,
+        text: &str,
+        node: &crate::parse::values::SpannedText,
+    ) -> Option<HeaderRequirement> {
+        let (scheme, with) = text.split_once(" with ").unwrap_or((text, ""));
+        let parameters: Vec<Option<(String, String)>> = with
+            .split(',')
+            .map(str::trim)
+            .filter(|parameter| !parameter.is_empty())
+            .map(|parameter| {
+                let (name, value) = parameter.split_once('=')?;
+                is_token(name).then(|| (name.to_owned(), value.trim_matches('"').to_owned()))
+            })
+            .collect();
+        let parameters: Option<Vec<_>> = parameters.into_iter().collect();
+        let Some(parameters) = parameters.filter(|_| is_token(scheme.trim())) else {
+            let help = "write `challenge Bearer`, or `challenge Bearer with error=invalid_token`";
+            let diagnostic = Diagnostic::new(node.span.clone(), "this is not a challenge");
+            self.diagnostics.report(diagnostic.help(help));
+            return None;
+        };
+        Some(HeaderRequirement::Challenge(scheme.trim().to_owned(), parameters))
     }
 
     fn header_name(&mut self, name: &str, span: std::ops::Range<usize>) -> Option<String> {

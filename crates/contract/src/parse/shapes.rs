@@ -152,9 +152,16 @@ impl<'t> ContractParser<'t> {
         let mut likes: Vec<Like> = vec![None; named.len() + BUILT_IN.len()];
         for (at, (name, node)) in (BUILT_IN.len()..).zip(named) {
             let owner = format!("[shape.{}]", name.text);
+            if node.get_ref().is_str() {
+                self.named_type(ShapeId(at), &owner, node);
+                continue;
+            }
             let Some(table) = self.diagnostics.table(node, &owner) else { continue };
-            let closed =
-                table.get("closed").and_then(|node| self.diagnostics.boolean(node, "`closed`"));
+            let (closed, notes_unknown) = match table.get("closed") {
+                Some(node) if node.get_ref().as_str() == Some("note") => (None, true),
+                Some(node) => (self.closed(node), false),
+                None => (None, false),
+            };
             likes[at] = table.get("like").and_then(|node| {
                 let span = node.span();
                 self.shape_named(node).map(|id| (id, span))
@@ -170,9 +177,25 @@ impl<'t> ContractParser<'t> {
             if let Some(shape) = self.contract.shapes.shapes.get_mut(at) {
                 shape.members = members;
                 shape.closed = closed.unwrap_or(false);
+                shape.notes_unknown = notes_unknown;
             }
         }
+        self.check_named_types(BUILT_IN.len(), named);
+        for like in &mut likes {
+            // Taken out, so that nothing else is told about it.
+            *like = like.take().filter(|(base, span)| self.takes_members(*base, span));
+        }
         self.inherit(&likes);
+    }
+
+    fn closed(&mut self, node: &Node<'t>) -> Option<bool> {
+        if let Some(text) = node.get_ref().as_str() {
+            let message = format!("`closed` can't be \"{text}\"");
+            let label = "use true, false or \"note\"";
+            self.diagnostics.report(Diagnostic::new(node.span(), message).label(label));
+            return None;
+        }
+        self.diagnostics.boolean(node, "`closed`")
     }
 
     /// Keeps the names of a shape's own members, to see later whether every format can hold them.

@@ -161,6 +161,9 @@ fn has_place(rules: &BodyRules, steps: &[String], shapes: &ShapeTable) -> bool {
 }
 
 fn shape_has(shape: &Shape, steps: &[String], shapes: &ShapeTable) -> bool {
+    if let Some(of) = &shape.of {
+        return type_has(&of.name, steps, shapes);
+    }
     let Some((first, rest)) = steps.split_first() else { return true };
     let Some(member) = shape.member(first) else { return false };
     type_has(&member.constrained.name, rest, shapes)

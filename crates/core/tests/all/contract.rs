@@ -91,6 +91,44 @@ const MISTAKES: &[(&str, &str, &str)] = &[
         "13:20 nil: `nil` is neither a type name nor a shape of this contract",
     ),
     ("closed = true", "closed = 1", "14:10 1: `closed` has to be true or false"),
+    ("closed = true", "closed = \"yes\"", "14:10 \"yes\": `closed` can't be \"yes\""),
+    ("integer or null", "integer or absent", "13:9 integer or absent: `absent` stands alone"),
+    (
+        "integer or null",
+        "array of (integer or null",
+        "13:18 (integer or null: this parenthesis is not closed",
+    ),
+    (
+        "integer or null",
+        "(string matching ^a$)",
+        "13:26 ^a$): `matching` can't stand in parentheses",
+    ),
+    (
+        "[shape.base]",
+        "[shape]\nloop = \"loop\"\n[shape.base]",
+        "12:8 \"loop\": a shape can't be itself",
+    ),
+    (
+        "[shape.base]",
+        "[shape]\nlist = \"optional array of base\"\n[shape.base]",
+        "12:8 \"optional array of base\": a shape can't be optional",
+    ),
+    (
+        "[shape.base]\nlike = \"problem\"",
+        "[shape]\nlist = \"array of base\"\n[shape.base]\nlike = \"list\"",
+        "14:8 \"list\": the shape `list` is not an object, so it takes no members",
+    ),
+    ("media = \"application/json\"", "media = []", "21:9 []: the list of media types is empty"),
+    (
+        "media = \"application/json\"",
+        "media = [\"application/json\", \"json\"]",
+        "21:30 \"json\": `media` has to be a media type",
+    ),
+    (
+        "any-request = true",
+        "any-request = true\nheaders = { WWW-Authenticate = \"challenge Bearer with error\" }",
+        "28:32 \"challenge Bearer with error\": this is not a challenge",
+    ),
     ("optional string\"", "optional string most 3\"", "16:25 most 3: `most` starts no limit"),
     ("status = 404", "status = 604", "18:10 604: the `status` of a fault is out of range"),
     ("status = 404\n", "\n", "17:8 none: the fault `none` has no status"),
@@ -276,6 +314,13 @@ fn the_schema_of_contracts_says_what_a_schema_can_say() {
         "starts no limit",
         "unknown fault",
         "unknown clause",
+        "stands alone",
+        "is not closed",
+        "can't stand in parentheses",
+        "can't be itself",
+        "can't be optional",
+        "takes no members",
+        "is not a challenge",
     ];
     for (change, with, told) in MISTAKES {
         let is_beyond = beyond.iter().any(|words| told.contains(words));

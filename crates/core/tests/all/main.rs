@@ -18,6 +18,7 @@ mod disclosure;
 mod door;
 mod forms;
 mod judging;
+mod language;
 mod ledgers;
 mod probing;
 mod properties;

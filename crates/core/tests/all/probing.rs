@@ -155,7 +155,7 @@ fn a_description_is_enough_for_a_plan() {
         "`nights` null",
         "`crew` with too few items",
         "`crew` with too many items",
-        "`berth` of the wrong formatat",
+        "`berth` of the wrong format",
         "`note` too long",
         "`kind` none of those that are allowed",
         "`vessel` of another JSON type",

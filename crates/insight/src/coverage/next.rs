@@ -236,7 +236,7 @@ fn query(contract: &ErrorContract, rules: &Rules, column: Column) -> String {
 fn whole(contract: &ErrorContract, body: &BodyRules) -> Value {
     match (&body.fields, &body.members) {
         // Where all can be left out, an empty body would say nothing.
-        (Some(fields), _) if fields.members.iter().all(|member| member.optional) => fields
+        (Some(fields), _) if fields.is_all_optional() => fields
             .members
             .iter()
             .map(|one| (one.name.clone(), sample::fitting(&one.constrained, &contract.shapes)))
@@ -251,6 +251,9 @@ fn whole(contract: &ErrorContract, body: &BodyRules) -> Value {
 
 /// A body with every member wrong.
 fn wrong(contract: &ErrorContract, body: &BodyRules) -> String {
+    if let Some(of) = body.fields.as_ref().and_then(|fields| fields.of.as_ref()) {
+        return sample::misfitting(of, &contract.shapes).unwrap_or_default().to_string();
+    }
     let members: Map<String, Value> = match (&body.fields, &body.members) {
         (Some(fields), _) => fields
             .members

@@ -92,7 +92,14 @@ fn answer(
                 let value = sample::fitting(&phrased.constrained, &contract.shapes);
                 value.as_str().map_or_else(|| value.to_string(), str::to_owned)
             }
-            HeaderRequirement::Containing(members) => members.join(", "),
+            HeaderRequirement::Containing(members) => {
+                let first = members.iter().filter_map(|one| one.split(" or ").next());
+                first.collect::<Vec<_>>().join(", ")
+            }
+            HeaderRequirement::Challenge(scheme, parameters) => {
+                let each = parameters.iter().map(|(name, value)| format!("{name}=\"{value}\""));
+                format!("{scheme} {}", each.collect::<Vec<_>>().join(", ")).trim_end().to_owned()
+            }
         };
         headers.push((name.clone(), value));
     }

@@ -102,6 +102,7 @@ fn used(contract: &ErrorContract) -> BTreeSet<String> {
     let mut found = BTreeSet::new();
     for shape in own.chain(contract.error.shape).filter_map(|id| shapes.get(id)) {
         found.insert(shape.name.clone());
+        shape.of.iter().for_each(|of| reached(of, shapes, &mut found));
         for member in &shape.members {
             reached(&member.constrained, shapes, &mut found);
         }
@@ -114,6 +115,7 @@ fn reached(typed: &ConstrainedType, shapes: &ShapeTable, found: &mut BTreeSet<St
         TypeName::Shape(id) => {
             let Some(shape) = shapes.get(*id) else { return };
             if found.insert(shape.name.clone()) {
+                shape.of.iter().for_each(|of| reached(of, shapes, found));
                 shape.members.iter().for_each(|member| reached(&member.constrained, shapes, found));
             }
         }
@@ -133,6 +135,9 @@ pub fn component_name(name: &str) -> String {
 }
 
 fn object(shape: &Shape, shapes: &ShapeTable, at: &str) -> Value {
+    if let Some(of) = &shape.of {
+        return typed(of, shapes, at);
+    }
     let mut schema = Map::from_iter([("type".to_owned(), json!("object"))]);
     let required: Vec<&str> = shape
         .members
@@ -179,6 +184,11 @@ fn typed(of: &ConstrainedType, shapes: &ShapeTable, at: &str) -> Value {
         TypeName::UriReference => json!({"type": "string", "format": "uri-reference"}),
         TypeName::Date => json!({"type": "string", "format": "date"}),
         TypeName::DateTime => json!({"type": "string", "format": "date-time"}),
+        // RFC 9110 section 5.6.7: the preferred format.
+        TypeName::HttpDate => {
+            json!({"type": "string", "pattern": "^[A-Z][a-z]{2}, [0-9]{2} [A-Z][a-z]{2} [0-9]{4} [0-9:]{8} GMT$"})
+        }
+        TypeName::Absent => json!(false),
         // Plain or as a fragment.
         TypeName::JsonPointer => json!({"type": "string", "pattern": "^(#?(/.*)?)$"}),
         TypeName::Status => json!({"type": "integer", "minimum": 100, "maximum": 599}),
@@ -187,6 +197,7 @@ fn typed(of: &ConstrainedType, shapes: &ShapeTable, at: &str) -> Value {
         }
         TypeName::OneOf(values) => json!({"enum": values}),
         TypeName::Exactly(value) => json!({"const": value}),
+        TypeName::NotExactly(value) => json!({"not": {"const": value}}),
         TypeName::Array(item) => json!({"type": "array", "items": typed(item, shapes, at)}),
         TypeName::Map(member) => {
             json!({"type": "object", "additionalProperties": typed(member, shapes, at)})

@@ -29,7 +29,7 @@ pub(super) fn whole(
 fn made_up(contract: &ErrorContract, body: &BodyRules) -> Value {
     match (&body.fields, body.schema.as_ref()) {
         // Where all can be left out, an empty body would say nothing.
-        (Some(fields), _) if fields.members.iter().all(|member| member.optional) => fields
+        (Some(fields), _) if fields.is_all_optional() => fields
             .members
             .iter()
             .map(|one| (one.name.clone(), sample::fitting(&one.constrained, &contract.shapes)))
@@ -47,6 +47,10 @@ pub(super) fn each_wrong(
     good: &Value,
 ) -> Vec<(String, Value)> {
     let mut bodies = Vec::new();
+    if let Some(of) = &fields.of {
+        let each = misfits(of, &contract.shapes).into_iter();
+        return each.map(|(says, value)| (format!("a body {says}"), value)).collect();
+    }
     let Value::Object(good) = good else { return bodies };
     let with = |name: &str, value: Option<Value>| {
         let mut body = good.clone();
@@ -73,6 +77,9 @@ pub(super) fn each_wrong(
 
 /// Every member wrong at once.
 pub(super) fn all_wrong(contract: &ErrorContract, fields: &Shape) -> Value {
+    if let Some(of) = &fields.of {
+        return sample::misfitting(of, &contract.shapes).unwrap_or_default();
+    }
     let members = fields.members.iter().filter_map(|member| {
         Some((member.name.clone(), sample::misfitting(&member.constrained, &contract.shapes)?))
     });
@@ -112,7 +119,7 @@ fn misfits(typed: &ConstrainedType, shapes: &ShapeTable) -> Vec<(&'static str, V
                     json!(vec![sample::fitting(item, shapes); length(*most) + 1]),
                 );
             }
-            (Limit::Matching(_), _) => add("of the wrong formatat", json!("?")),
+            (Limit::Matching(_), _) => add("of the wrong format", json!("?")),
             _ => {}
         }
     }
@@ -120,10 +127,12 @@ fn misfits(typed: &ConstrainedType, shapes: &ShapeTable) -> Vec<(&'static str, V
         TypeName::OneOf(_) | TypeName::Exactly(_) => {
             add("none of those that are allowed", json!("no-such-value"));
         }
-        TypeName::Date => add("of the wrong formatat", json!("2027-02-30")),
-        TypeName::DateTime => add("of the wrong formatat", json!("2027-01-31T12:00:00")),
+        TypeName::NotExactly(unwanted) => add("the one that is not allowed", unwanted.clone()),
+        TypeName::HttpDate => add("of the wrong format", json!("31 January 2027")),
+        TypeName::Date => add("of the wrong format", json!("2027-02-30")),
+        TypeName::DateTime => add("of the wrong format", json!("2027-01-31T12:00:00")),
         TypeName::Uri | TypeName::UriReference | TypeName::JsonPointer | TypeName::LanguageTag => {
-            add("of the wrong formatat", json!("no such thing %"));
+            add("of the wrong format", json!("no such thing %"));
         }
         _ => {}
     }

@@ -177,7 +177,7 @@ pub fn misfitting(schema: &Value) -> Vec<(&'static str, Value)> {
     let many = parts.count("maxItems").filter(|most| *most < MOST_ITEMS);
     add("with too many items", many.map(|most| list(most + 1)));
     let has_form = !parts.text("pattern").is_empty() || !parts.text("format").is_empty();
-    add("of the wrong formatat", has_form.then(|| json!("no such thing %")));
+    add("of the wrong format", has_form.then(|| json!("no such thing %")));
     let is_listed = parts.word("enum").is_some() || parts.word("const").is_some();
     add("none of those that are allowed", is_listed.then(|| json!("no-such-value")));
     let kinds = [("string", json!(true)), ("boolean", json!("17")), ("object", json!("17"))];

@@ -22,6 +22,9 @@ pub fn of_shape(shape: &Shape, shapes: &ShapeTable) -> Value {
 }
 
 fn object(shape: &Shape, shapes: &ShapeTable, depth: usize) -> Value {
+    if let Some(of) = &shape.of {
+        return fits(of, shapes, depth + 1);
+    }
     let required = shape.members.iter().filter(|member| !member.optional);
     let members =
         required.map(|member| (member.name.clone(), fits(&member.constrained, shapes, depth + 1)));
@@ -56,11 +59,17 @@ fn fits(typed: &ConstrainedType, shapes: &ShapeTable, depth: usize) -> Value {
         TypeName::Uri | TypeName::UriReference => Value::from("https://example.org/"),
         TypeName::Date => Value::from("2027-01-31"),
         TypeName::DateTime => Value::from("2027-01-31T12:00:00Z"),
+        TypeName::HttpDate => Value::from("Sun, 31 Jan 2027 12:00:00 GMT"),
+        TypeName::Absent => Value::Null,
         TypeName::JsonPointer => Value::from("/…"),
         TypeName::Status => Value::from(400),
         TypeName::LanguageTag => Value::from("en"),
         TypeName::OneOf(values) => values.first().cloned().unwrap_or_default(),
         TypeName::Exactly(value) => value.clone(),
+        TypeName::NotExactly(unwanted) if unwanted.as_str() != Some(SOME_TEXT) => {
+            Value::from(SOME_TEXT)
+        }
+        TypeName::NotExactly(_) => Value::from(format!("{SOME_TEXT}{SOME_TEXT}")),
         TypeName::Array(_) if depth >= MOST_NESTED || least == Some(0.0) => {
             Value::Array(Vec::new())
         }

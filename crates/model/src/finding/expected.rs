@@ -69,6 +69,8 @@ worded! {
         // Media types and encodings.
         /// This media type.
         MediaType(media: String) => "{media}";
+        /// One of these media types, by what the request accepts.
+        MediaTypes(types: Vec<String>) => "{}", one_of(types);
         /// The media type of JSON.
         JsonMediaType => "the media type of JSON";
         /// A value as JSON, and not as text.

@@ -28,6 +28,8 @@ pub enum MismatchKind {
     Form,
     /// A member is there that is not known.
     Unknown,
+    /// A member is there that is not known, where that is worth a note and breaks nothing.
+    Extra,
     /// Another rule is broken.
     Rule,
 }
@@ -47,7 +49,7 @@ impl MismatchKind {
             Self::TooFew => "too few",
             Self::TooMany => "too many",
             Self::Form => "of the wrong format",
-            Self::Unknown => "not known",
+            Self::Unknown | Self::Extra => "not known",
             Self::Rule => "against a rule",
         }
     }

@@ -55,11 +55,16 @@ Content-Type: application/problem+json
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(response) = classified.response() else { return ClauseOutcome::NotApplicable };
     let rules: Vec<&HeaderRule> = if classified.is_error() {
-        // Those of the fault win over those of every error.
-        let own = classified.fault().map_or(&[][..], |fault| &fault.headers);
-        let every = classified.contract.error.headers.iter();
-        let more = every.filter(|rule| !own.iter().any(|own| own.name == rule.name));
-        own.iter().chain(more).collect()
+        // Those of the fault win over those of the endpoint, and those over the ones of every error.
+        let own = classified.fault().map_or(&[][..], |fault| &fault.headers).iter();
+        let here = classified.rules().error_headers.iter().flatten();
+        let mut rules: Vec<&HeaderRule> = Vec::new();
+        for rule in own.chain(here).chain(&classified.contract.error.headers) {
+            if !rules.iter().any(|known| known.name.eq_ignore_ascii_case(&rule.name)) {
+                rules.push(rule);
+            }
+        }
+        rules
     } else {
         let served = matches!(classified.verdict, StatusVerdict::Served);
         classified.rules().success_headers.iter().flatten().filter(|_| served).collect()
@@ -81,9 +86,16 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
                 let kept = if values.is_empty() { phrased.optional } else { fits() };
                 (Expected::HeaderType(phrased.text.clone()), kept)
             }
+            HeaderRequirement::Challenge(scheme, parameters) => {
+                let kept = values.iter().any(|value| has_challenge(value, scheme, parameters));
+                (Expected::HeaderType(rule.requirement.words()), kept)
+            }
             HeaderRequirement::Containing(members) => {
                 let seen: Vec<&str> = value.split(',').map(str::trim).collect();
-                let has = |one: &String| seen.iter().any(|seen| seen.eq_ignore_ascii_case(one));
+                let has = |one: &String| {
+                    one.split(" or ")
+                        .any(|one| seen.iter().any(|seen| seen.eq_ignore_ascii_case(one)))
+                };
                 (Expected::ListContaining(members.clone()), members.iter().all(has))
             }
         };
@@ -108,4 +120,33 @@ fn is_told_by_the_standard(classified: &Classified<'_>, name: &str) -> bool {
     }
     let required = challenge::required(classified).filter(|required| is(required));
     required.is_some_and(|required| challenge::broken(classified, required).is_some())
+}
+
+/// Does a header field's value hold a challenge of that scheme, with those parameters (RFC 9110 section 11.3)?
+fn has_challenge(value: &str, scheme: &str, parameters: &[(String, String)]) -> bool {
+    // A scheme is the first word, or the word behind a comma that is followed by no `=`.
+    let parts = value.split(',').map(str::trim);
+    let mut is_here = false;
+    let mut seen: Vec<&str> = Vec::new();
+    let mut is_met = false;
+    for part in parts {
+        let (first, rest) = part.split_once(' ').unwrap_or((part, ""));
+        if !first.contains('=') {
+            is_here = first.eq_ignore_ascii_case(scheme);
+            seen.clear();
+        }
+        if is_here {
+            seen.push(if first.contains('=') { part } else { rest.trim() });
+            let has = |(name, value): &(String, String)| {
+                seen.iter().any(|part| {
+                    part.split_once('=').is_some_and(|(known, text)| {
+                        known.trim().eq_ignore_ascii_case(name)
+                            && text.trim().trim_matches('"') == value
+                    })
+                })
+            };
+            is_met |= parameters.iter().all(has);
+        }
+    }
+    is_met
 }

@@ -1,6 +1,7 @@
 use crate::classify::{Classified, ParsedBody};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
+use faithful_clerk_model::exchange::Response;
 use faithful_clerk_model::finding::{Expected, Got, NotChecked, Severity};
 use faithful_clerk_model::media::{is_html, is_json};
 
@@ -46,7 +47,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if matches!(body, ParsedBody::Empty) {
         return ClauseOutcome::NotApplicable;
     }
-    if seen == Some(expected) {
+    if classified.has_expected_media() {
         return ClauseOutcome::Met;
     }
     // A label that lies about the body is `media.matches-body`'s, whatever was expected.
@@ -58,8 +59,19 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if lies {
         return ClauseOutcome::NotApplicable;
     }
-    let got = seen.map_or(Got::NoMediaType, |media| Got::MediaType(media.to_owned()));
-    let expected = Expected::MediaType(expected.to_owned());
+    // Where only a parameter differs, it is told.
+    let whole = classified.response().and_then(Response::media);
+    let got = match (seen, whole) {
+        (Some(seen), Some(whole)) if expected.starts_with(seen) => Got::MediaType(whole.to_owned()),
+        (Some(seen), _) => Got::MediaType(seen.to_owned()),
+        (None, _) => Got::NoMediaType,
+    };
+    let expected = match classified.expected_media_types().as_slice() {
+        [_, _, ..] => Expected::MediaTypes(
+            classified.expected_media_types().into_iter().map(str::to_owned).collect(),
+        ),
+        _ => Expected::MediaType(expected.to_owned()),
+    };
     let found = findings.add(Location::header("Content-Type"), expected, got);
     if is_other {
         found.not_checked(NotChecked::Members);

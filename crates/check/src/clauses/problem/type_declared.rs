@@ -63,6 +63,9 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         // Any other kind is `problem.member-type`'s.
         Some(_) => return ClauseOutcome::NotApplicable,
     };
+    if classified.faults.iter().any(|fault| fault.any_type) {
+        return ClauseOutcome::Met;
+    }
     let base = classified.exchange.request.url.as_ref();
     let fits = |fault: &&Fault| match (&fault.type_uri, seen) {
         (Some(agreed), Some(seen)) => resolved(base, agreed) == resolved(base, seen),

@@ -87,7 +87,10 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
             0 => mismatch.got.clone(),
             more => Got::AndMore(Box::new(mismatch.got.clone()), Measured::count(more), at_least),
         };
-        findings.add(location, mismatch.expected.clone(), got);
+        let found = findings.add(location, mismatch.expected.clone(), got);
+        if mismatch.kind == MismatchKind::Extra {
+            found.severity(Severity::Note);
+        }
         told.push(form);
     }
     ClauseOutcome::Met

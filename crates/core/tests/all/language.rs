@@ -1,0 +1,275 @@
+//! What each construct of the contract language finds, and what it lets pass.
+
+use crate::judging::clauses;
+
+/// A service with one endpoint, whose refusals are declared by what stands in `errors`.
+fn pier(errors: &str, endpoint: &str) -> String {
+    format!(
+        "contract = 1\nservers = [\"https://harbour.example\"]\n{errors}\n\
+         [endpoint.\"POST /moorings\"]\nsuccess = [201]\nfaults = [\"refused\"]\n{endpoint}\n"
+    )
+}
+
+const REQUEST: &str = "POST /moorings\nContent-Type: application/json\n\n{\"nights\":";
+
+fn refused(headers: &str, body: &str) -> String {
+    format!("HTTP/1.1 422 X\nContent-Type: application/json\n{headers}\n{body}")
+}
+
+fn shape(type_expression: &str) -> String {
+    pier(
+        &format!(
+            "[error]\nshape = \"refusal\"\n[shape.refusal]\nmessage = \"string\"\n\
+             is = \"{type_expression}\"\n[fault.refused]\nstatus = 422\nwhen = [\"malformed-body\"]"
+        ),
+        "",
+    )
+}
+
+#[test]
+fn type_expressions_say_what_may_not_be() {
+    for (expression, member, is_broken) in [
+        ("not exactly Error", r#""berth taken""#, false),
+        ("not exactly Error", r#""Error""#, true),
+        ("not exactly 0", "1", false),
+        ("not exactly 0", "0.0", true),
+        ("not exactly 0", r#""0""#, false),
+        ("http-date", r#""Tue, 15 Nov 2033 08:12:31 GMT""#, false),
+        ("http-date", r#""Tuesday, 15-Nov-33 08:12:31 GMT""#, false),
+        ("http-date", r#""Tue Nov 15 08:12:31 2033""#, false),
+        ("http-date", r#""2033-11-15T08:12:31Z""#, true),
+        ("http-date", r#""Tue, 15 Nov 2033 08:12:31 CET""#, true),
+        ("http-date", "2000000000", true),
+        ("array of (string or integer)", r#"["a", 1]"#, false),
+        ("array of (string or integer)", r#"["a", 1.5]"#, true),
+        ("array of (string or integer)", "1", true),
+        ("array of string or integer", "1", false),
+        ("array of string or integer", r#"["a", 1]"#, true),
+        ("(string or array of integer), at most 3", r#""abcd""#, true),
+        ("(string or array of integer), at most 3", "[1,2,3]", false),
+        ("map of (null or integer from 1 to 3)", r#"{"a":null,"b":3}"#, false),
+        ("map of (null or integer from 1 to 3)", r#"{"a":null,"b":4}"#, true),
+        ("(one of a, b) or integer", r#""b""#, false),
+        ("(one of a, b) or integer", r#""c""#, true),
+    ] {
+        let body = format!("{{\"message\":\"no JSON here\",\"is\":{member}}}");
+        let broken = clauses(&shape(expression), REQUEST, &refused("", &body));
+        let expected: &[&str] = if is_broken { &["shape.declared"] } else { &[] };
+        assert_eq!(broken, expected, "{expression}: {member}");
+    }
+}
+
+#[test]
+fn absent_is_not_there() {
+    let body = |more: &str| format!("{{\"message\":\"no JSON here\"{more}}}");
+    for (more, broken) in
+        [("", &[][..]), (",\"is\":1", &["shape.declared"]), (",\"is\":null", &["shape.declared"])]
+    {
+        assert_eq!(clauses(&shape("absent"), REQUEST, &refused("", &body(more))), broken, "{more}");
+    }
+    let contract = pier(
+        "[error]\nheaders = { X-Runtime = \"absent\" }\n[fault.refused]\nstatus = 422\nwhen = [\"malformed-body\"]",
+        "",
+    );
+    for (headers, broken) in [("", &[][..]), ("X-Runtime: 0.02\n", &["header.declared"])] {
+        let answer = refused(headers, &body(""));
+        assert_eq!(clauses(&contract, REQUEST, &answer), broken, "{headers}");
+    }
+    let contract = pier(
+        "[fault.refused]\nstatus = 422\nwhen = [\"invalid-parameters\"]",
+        "parameters = { query = { page = \"absent\", size = \"optional integer\" } }",
+    );
+    for (query, status, broken) in [
+        ("", "201 Created", &[][..]),
+        ("?size=7", "201 Created", &[]),
+        ("?page=2", "201 Created", &["situation.requires-error"]),
+        ("?page=2", "422 X", &[]),
+    ] {
+        let request = format!("POST /moorings{query}\nContent-Type: application/json\n\n{{}}");
+        let answer = format!(
+            "HTTP/1.1 {status}\nContent-Type: application/json\n\n{{\"detail\":\"page is not here\"}}"
+        );
+        assert_eq!(clauses(&contract, &request, &answer), broken, "{query}: {status}");
+    }
+}
+
+#[test]
+fn shapes_can_be_arrays_and_closed_by_a_note() {
+    let contract = pier(
+        "[error]\nshape = \"violations\"\n[shape]\nviolations = \"array of violation, at least 1\"\n\
+         [shape.violation]\nmessage = \"string\"\nclosed = \"note\"\n\
+         [fault.refused]\nstatus = 422\nwhen = [\"malformed-body\"]",
+        "",
+    );
+    for (body, broken) in [
+        (r#"[{"message":"no JSON here"}]"#, &[][..]),
+        (r#"[]"#, &["shape.declared"]),
+        (r#"{"message":"no JSON here"}"#, &["shape.declared"]),
+        (r#"[{"message":"no JSON here"},{"text":"no"}]"#, &["shape.declared", "shape.declared"]),
+    ] {
+        assert_eq!(clauses(&contract, REQUEST, &refused("", body)), broken, "{body}");
+    }
+    let severity = |body: &str| {
+        let found = crate::judging::found(&contract, REQUEST, &refused("", body));
+        found.into_iter().map(|finding| finding.severity.name()).collect::<Vec<_>>()
+    };
+    assert_eq!(severity(r#"[{"message":"no JSON here","hint":1}]"#), ["note"]);
+    assert_eq!(severity(r#"[{"message":7}]"#), ["breach"]);
+}
+
+#[test]
+fn bodies_can_be_arrays_and_closed() {
+    let fault = "[fault.refused]\nstatus = 422\nwhen = [\"invalid-body\"]\n\
+                 [shape.mooring]\nnights = \"integer from 1 to 28\"";
+    let array = pier(fault, "body-members = \"array of mooring, at most 2\"");
+    let closed = pier(fault, "body-members = { nights = \"integer\", closed = true }");
+    let called = pier(fault, "body-members = { nights = \"integer\", closed = \"boolean\" }");
+    for (contract, body, is_valid) in [
+        (&array, r#"[{"nights":2}]"#, true),
+        (&array, r#"[{"nights":2},{"nights":29}]"#, false),
+        (&array, r#"[{"nights":2},{"nights":2},{"nights":2}]"#, false),
+        (&array, r#"{"nights":2}"#, false),
+        (&closed, r#"{"nights":2}"#, true),
+        (&closed, r#"{"nights":2,"crew":4}"#, false),
+        (&called, r#"{"nights":2,"closed":true}"#, true),
+        (&called, r#"{"nights":2}"#, false),
+        (&called, r#"{"nights":2,"closed":true,"crew":4}"#, true),
+    ] {
+        let request = format!("POST /moorings\nContent-Type: application/json\n\n{body}");
+        let made = "HTTP/1.1 201 X\nContent-Type: application/json\n\n{\"id\":1}";
+        let broken = clauses(contract, &request, made);
+        let expected: &[&str] = if is_valid { &[] } else { &["situation.requires-error"] };
+        assert_eq!(broken, expected, "{body}");
+    }
+}
+
+#[test]
+fn the_media_type_of_an_error_follows_accept_and_its_parameters_count() {
+    let with = |media: &str| {
+        pier(
+            &format!(
+                "[error]\nmedia = {media}\n[fault.refused]\nstatus = 422\nwhen = [\"malformed-body\"]"
+            ),
+            "",
+        )
+    };
+    let two = with("[\"application/problem+json\", \"application/vnd.pier+json\"]");
+    let bulk = with("\"application/vnd.api+json; ext=bulk\"");
+    let plain = with("\"application/problem+json\"");
+    for (contract, accept, media, is_broken) in [
+        (&two, "", "application/problem+json", false),
+        (&two, "", "application/vnd.pier+json", false),
+        (&two, "", "application/json", true),
+        (&two, "Accept: application/vnd.pier+json\n", "application/vnd.pier+json", false),
+        (&two, "Accept: application/vnd.pier+json\n", "application/problem+json", true),
+        (
+            &two,
+            "Accept: application/vnd.pier+json;q=0.2, application/problem+json\n",
+            "application/problem+json",
+            false,
+        ),
+        (
+            &two,
+            "Accept: application/vnd.pier+json;q=0.2, application/problem+json\n",
+            "application/vnd.pier+json",
+            true,
+        ),
+        (&two, "Accept: */*\n", "application/vnd.pier+json", false),
+        (&two, "Accept: text/csv\n", "application/problem+json", false),
+        (&bulk, "", "application/vnd.api+json; ext=bulk", false),
+        (&bulk, "", "application/vnd.api+json; ext=\"bulk\"; profile=a", false),
+        (&bulk, "", "application/vnd.api+json", true),
+        (&bulk, "", "application/vnd.api+json; ext=atomic", true),
+        (&plain, "", "application/problem+json; version=1", false),
+    ] {
+        let request =
+            format!("POST /moorings\n{accept}Content-Type: application/json\n\n{{\"nights\":");
+        let answer = format!(
+            "HTTP/1.1 422 X\nContent-Type: {media}\n\n{{\"type\":\"about:blank\",\"title\":\"Unprocessable Content\",\"status\":422,\"detail\":\"no JSON here\"}}"
+        );
+        let expected: &[&str] = if is_broken { &["media.declared"] } else { &[] };
+        assert_eq!(clauses(contract, &request, &answer), expected, "{accept}{media}");
+    }
+}
+
+#[test]
+fn a_problem_type_may_be_any() {
+    let with = |of: &str| {
+        pier(
+            &format!(
+                "[fault.refused]\nstatus = 422\n{of}\ntitle = \"No\"\nwhen = [\"malformed-body\"]"
+            ),
+            "",
+        )
+    };
+    let answer = "HTTP/1.1 422 X\nContent-Type: application/problem+json\n\n\
+                  {\"type\":\"https://harbour.example/faults/7\",\"title\":\"No\",\"status\":422,\"detail\":\"no JSON here\"}";
+    assert_eq!(clauses(&with("type = \"any\""), REQUEST, answer), &[][..] as &[&str]);
+    assert_eq!(clauses(&with(""), REQUEST, answer), ["problem.type-declared"]);
+}
+
+#[test]
+fn headers_can_be_lists_with_a_choice_and_challenges() {
+    let with = |header: &str, of: &str| {
+        pier(
+            &format!(
+                "[fault.refused]\nstatus = 401\nheaders = {{ {header} = \"{of}\" }}\nwhen = [\"malformed-body\"]"
+            ),
+            "",
+        )
+    };
+    let vary = with("Vary", "list containing Accept-Language or *, Origin or *");
+    let token = with("WWW-Authenticate", "challenge Bearer with error=invalid_token, realm=pier");
+    let bearer = with("WWW-Authenticate", "challenge Bearer");
+    for (contract, header, is_broken) in [
+        (&vary, "Vary: Origin, accept-language", false),
+        (&vary, "Vary: *", false),
+        (&vary, "Vary: Origin", true),
+        (&token, "WWW-Authenticate: Bearer error=\"invalid_token\", realm=\"pier\"", false),
+        (&token, "WWW-Authenticate: bearer realm=pier, error=invalid_token, scope=\"a b\"", false),
+        (
+            &token,
+            "WWW-Authenticate: Basic realm=\"pier\", Bearer error=\"invalid_token\", realm=\"pier\"",
+            false,
+        ),
+        (
+            &token,
+            "WWW-Authenticate: Bearer realm=\"pier\", DPoP error=\"invalid_token\", algs=\"ES256\"",
+            true,
+        ),
+        (&token, "WWW-Authenticate: Bearer realm=\"pier\"", true),
+        (&token, "WWW-Authenticate: Bearer error=\"invalid_request\", realm=\"pier\"", true),
+        (&bearer, "WWW-Authenticate: Basic realm=\"pier\", Bearer", false),
+        (&bearer, "WWW-Authenticate: Basic realm=\"Bearer\"", true),
+    ] {
+        let required =
+            if header.starts_with("Vary") { "WWW-Authenticate: Basic realm=a\n" } else { "" };
+        let answer = format!(
+            "HTTP/1.1 401 X\n{required}{header}\nContent-Type: application/json\n\n{{\"detail\":\"no JSON here\"}}"
+        );
+        let expected: &[&str] = if is_broken { &["header.declared"] } else { &[] };
+        assert_eq!(clauses(contract, REQUEST, &answer), expected, "{header}");
+    }
+}
+
+#[test]
+fn headers_of_errors_can_stand_at_endpoints_and_groups() {
+    let contract = pier(
+        "[error]\nheaders = { X-Trace = \"string matching ^[0-9a-f]+$\" }\n\
+         [fault.refused]\nstatus = 422\nwhen = [\"malformed-body\"]\n\
+         [group.all]\nendpoints = [\"* /moorings\"]\n\
+         error-headers = { Cache-Control = \"list containing no-store\", X-Trace = \"integer\" }",
+        "error-headers = { x-trace = \"exactly 7\" }",
+    );
+    for (headers, broken) in [
+        ("Cache-Control: no-store\nX-Trace: 7\n", &[][..]),
+        // The more specific rule wins over the group's and that of every error.
+        ("Cache-Control: no-store\nX-Trace: 8\n", &["header.declared"]),
+        ("Cache-Control: private\nX-Trace: 7\n", &["header.declared"]),
+    ] {
+        let answer = refused(headers, "{\"detail\":\"no JSON here\"}");
+        assert_eq!(clauses(&contract, REQUEST, &answer), broken, "{headers}");
+    }
+    let made = "HTTP/1.1 201 X\nContent-Type: application/json\n\n{}";
+    assert_eq!(clauses(&contract, &format!("{REQUEST}1}}"), made), &[][..] as &[&str]);
+}
