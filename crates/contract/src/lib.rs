@@ -10,6 +10,7 @@ mod documented;
 mod endpoint_row;
 mod envelope;
 mod key_docs;
+mod member_rules;
 mod model;
 mod nearest;
 mod openapi;
@@ -28,6 +29,7 @@ pub use documented::{DocumentedResponse, DocumentedResponses};
 pub use endpoint_row::EndpointRow;
 pub use envelope::{ApplicationCodes, Envelope, LocationSource, ViolationPointers};
 pub use key_docs::{CONTRACT_SCHEMA, KeyDescription, key_descriptions};
+pub use member_rules::{MemberRelation, MemberRule};
 pub use model::{
     Authentication, Case, CaseSensitivity, Condition, DeclaredType, DisclosureScope,
     DocumentedRanges, Endpoint, EndpointId, ErrorContract, ErrorRule, Expectation, Fault,

@@ -4,6 +4,7 @@ use serde_json::Value;
 
 use crate::credential_scheme::CredentialScheme;
 use crate::documented::{DocumentedResponse, DocumentedResponses};
+use crate::member_rules::MemberRule;
 use crate::model::{Authentication, DeclaredType, DocumentedRanges, Fault, FaultId};
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_schema::CompiledSchema;
@@ -300,6 +301,8 @@ pub struct BodyRules {
     pub required: BodyPresence,
     /// The members of the whole, as far as they are known; none: nobody knows them all.
     pub members: Option<Vec<String>>,
+    /// Rules across members.
+    pub member_rules: Vec<MemberRule>,
 }
 
 /// Has a body to be there?
@@ -319,6 +322,11 @@ impl BodyRules {
         let own = self.fields.as_ref().map(|fields| compare(body, fields, shapes));
         let mut found = own.unwrap_or_default();
         for mismatch in self.schema.iter().flat_map(|schema| schema.mismatches(body)) {
+            if !found.iter().any(|known| known.pointer == mismatch.pointer) {
+                found.push(mismatch);
+            }
+        }
+        for mismatch in self.member_rules.iter().flat_map(|rule| rule.mismatches(body)) {
             if !found.iter().any(|known| known.pointer == mismatch.pointer) {
                 found.push(mismatch);
             }

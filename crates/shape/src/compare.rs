@@ -257,13 +257,15 @@ fn fits(kind: &TypeName, value: &Value) -> AlternativeFit {
         TypeName::LanguageTag => form(is_language_tag),
         TypeName::OneOf(values) => one_of(values, value),
         TypeName::Exactly(expected) => one_of(std::slice::from_ref(expected), value),
-        TypeName::NotExactly(unwanted) if equal(unwanted, value) => AlternativeFit::OtherValue,
+        TypeName::NotExactly(unwanted) if values_equal(unwanted, value) => {
+            AlternativeFit::OtherValue
+        }
         TypeName::NotExactly(_) => AlternativeFit::Yes,
     }
 }
 
 fn one_of(values: &[Value], value: &Value) -> AlternativeFit {
-    if values.iter().any(|expected| equal(expected, value)) {
+    if values.iter().any(|expected| values_equal(expected, value)) {
         AlternativeFit::Yes
     } else if values.iter().any(|expected| JsonType::of(expected) == JsonType::of(value)) {
         AlternativeFit::OtherValue
@@ -273,7 +275,8 @@ fn one_of(values: &[Value], value: &Value) -> AlternativeFit {
 }
 
 /// Numbers are equal by value, whatever their spelling.
-fn equal(one: &Value, other: &Value) -> bool {
+#[must_use]
+pub fn values_equal(one: &Value, other: &Value) -> bool {
     match (one, other) {
         (Value::Number(one), Value::Number(other)) => {
             one == other || (one.as_f64() == other.as_f64() && (one.is_f64() || other.is_f64()))

@@ -10,7 +10,9 @@ mod sketch;
 
 pub use faithful_clerk_model::finding::MismatchKind;
 
-pub use compare::{MOST_MISMATCHES, Mismatch, compare, compare_value, text_fits, value_fits};
+pub use compare::{
+    MOST_MISMATCHES, Mismatch, compare, compare_value, text_fits, value_fits, values_equal,
+};
 pub use difference::{DifferenceKind, ShapeDifference, differences};
 pub use format::{is_date, is_date_time, is_language_tag, is_uri, is_uri_reference};
 pub use kind::{

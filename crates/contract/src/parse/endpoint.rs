@@ -91,7 +91,9 @@ impl<'t> ContractParser<'t> {
         let schema = table.get("body").map(|node| self.body_schema(node));
         let said =
             table.get("body-required").and_then(|n| self.diagnostics.boolean(n, "`body-required`"));
-        if fields.is_none() && schema.is_none() && said.is_none() {
+        let member_rules =
+            table.get("body-rules").map(|node| self.member_rules(node)).unwrap_or_default();
+        if fields.is_none() && schema.is_none() && said.is_none() && member_rules.is_empty() {
             return None;
         }
         let by_fields = fields.as_ref().is_some_and(|fields: &Shape| {
@@ -107,6 +109,7 @@ impl<'t> ContractParser<'t> {
             schema,
             required: if required { BodyPresence::Yes } else { BodyPresence::No },
             members,
+            member_rules,
         })
     }
 

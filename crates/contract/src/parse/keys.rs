@@ -97,7 +97,11 @@ pub(super) const RULES: &[&str] = &[
 pub(super) const GROUP: &[&str] = &["endpoints"];
 
 /// Of `[endpoint.*]` alone.
-pub(super) const ENDPOINT: &[&str] = &["body", "body-members", "body-required"];
+pub(super) const ENDPOINT: &[&str] = &["body", "body-members", "body-required", "body-rules"];
+
+/// Of a rule of `body-rules`.
+pub(super) const BODY_RULE: &[&str] =
+    &["member", "later-than", "differs-from", "required-with", "one-of"];
 
 /// Of `parameters`.
 pub(super) const PARAMETERS: &[&str] = &["path", "query", "header"];
@@ -133,6 +137,7 @@ pub fn contract_keys() -> impl Iterator<Item = &'static str> {
         RULES,
         GROUP,
         ENDPOINT,
+        BODY_RULE,
         PARAMETERS,
         PARAMETER,
         PARTIAL,

@@ -8,6 +8,7 @@ mod fault;
 mod group;
 mod key_lines;
 mod keys;
+mod member_rules;
 mod named_types;
 mod parser;
 mod repair;

@@ -21,6 +21,8 @@ pub(super) struct Unmatched {
     pub(super) match_by: Vec<(SpannedText, ShapeId)>,
     /// The members of bodies that cases name, in their order, each with the case's place in the contract.
     pub(super) case_bodies: Vec<(usize, Range<usize>)>,
+    /// The members of bodies that `body-rules` name, each with the endpoint's place in the contract.
+    pub(super) body_rules: Vec<(usize, String, Range<usize>)>,
     /// The members of shapes, with their names.
     pub(super) members: Vec<(ShapeId, SpannedText)>,
 }
@@ -32,6 +34,7 @@ impl ContractParser<'_> {
         found.extend(self.idle_patterns());
         found.extend(self.idle_levels());
         found.extend(self.idle_bodies());
+        found.extend(self.idle_body_rules());
         found.extend(self.idle_match_by());
         found.extend(self.unfit_names());
         found.into_iter().for_each(|diagnostic| self.diagnostics.report(diagnostic));
@@ -102,6 +105,23 @@ impl ContractParser<'_> {
             );
         }
         found
+    }
+
+    /// Rules across members that the body of their endpoint does not have.
+    fn idle_body_rules(&self) -> Vec<Diagnostic> {
+        let is_idle = |(at, pointer, _): &&(usize, String, Range<usize>)| {
+            let body =
+                self.contract.endpoints.get(*at).and_then(|endpoint| endpoint.rules.body.as_ref());
+            let steps = tokens(pointer).unwrap_or_default();
+            body.is_some_and(|body| !has_place(body, &steps, &self.contract.shapes))
+        };
+        let idle = self.unmatched.body_rules.iter().filter(is_idle);
+        idle.map(|(_, pointer, span)| {
+            let message = format!("the body has no member at `{pointer}`");
+            let help = "name a member of `body-members`, or add it there";
+            Diagnostic::warning(span.clone(), message).help(help)
+        })
+        .collect()
     }
 
     fn idle_match_by(&self) -> Vec<Diagnostic> {

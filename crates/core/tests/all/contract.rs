@@ -120,6 +120,41 @@ const MISTAKES: &[(&str, &str, &str)] = &[
     ),
     ("media = \"application/json\"", "media = []", "21:9 []: the list of media types is empty"),
     (
+        "{ nights = \"integer\" }",
+        "{ nights = \"integer\" }\nbody-rules = 1",
+        "39:14 1: `body-rules` has to be a list of tables",
+    ),
+    (
+        "{ nights = \"integer\" }",
+        "{ nights = \"integer\" }\nbody-rules = [{ later-than = \"/nights\" }]",
+        "39:15 { later-than = \"/nights\" }: this rule does not say which member is reported",
+    ),
+    (
+        "{ nights = \"integer\" }",
+        "{ nights = \"integer\" }\nbody-rules = [{ member = \"/nights\" }]",
+        "39:15 { member = \"/nights\" }: a rule of `body-rules` has one of `later-than`, `differs-from`, `required-with` and `one-of`",
+    ),
+    (
+        "{ nights = \"integer\" }",
+        "{ nights = \"integer\" }\nbody-rules = [{ member = \"/nights\", later-than = \"nights\" }]",
+        "39:50 \"nights\": `nights` is not a JSON Pointer to a member",
+    ),
+    (
+        "{ nights = \"integer\" }",
+        "{ nights = \"integer\" }\nbody-rules = [{ member = \"/nights\", one-of = [\"/nights\"] }]",
+        "39:46 [\"/nights\"]: `one-of` has to be a list of two members or more",
+    ),
+    (
+        "{ nights = \"integer\" }",
+        "{ nights = \"integer\" }\nbody-rules = [{ member = \"/nights\", later-than = \"/crew/*\" }]",
+        "39:15 { member = \"/nights\", later-than = \"/crew/*\" }: this rule has a `*` that stands for no item of the reported member",
+    ),
+    (
+        "{ nights = \"integer\" }",
+        "{ nights = \"integer\" }\nbody-rules = [{ member = \"/nights\", later-than = \"/days\" }]",
+        "39:50 \"/days\": the body has no member at `/days`",
+    ),
+    (
         "media = \"application/json\"",
         "media = [\"application/json\", \"json\"]",
         "21:30 \"json\": `media` has to be a media type",
@@ -321,6 +356,8 @@ fn the_schema_of_contracts_says_what_a_schema_can_say() {
         "can't be optional",
         "takes no members",
         "is not a challenge",
+        "stands for no item",
+        "the body has no member",
     ];
     for (change, with, told) in MISTAKES {
         let is_beyond = beyond.iter().any(|words| told.contains(words));

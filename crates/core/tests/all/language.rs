@@ -273,3 +273,76 @@ fn headers_of_errors_can_stand_at_endpoints_and_groups() {
     let made = "HTTP/1.1 201 X\nContent-Type: application/json\n\n{}";
     assert_eq!(clauses(&contract, &format!("{REQUEST}1}}"), made), &[][..] as &[&str]);
 }
+
+/// A body of stays, with a rule across its members.
+fn stay(rule: &str) -> String {
+    pier(
+        "[fault.refused]\nstatus = 422\nwhen = [\"invalid-body\"]\n\
+         [shape.leg]\nstarts = \"optional date-time\"\nends = \"optional date-time\"",
+        &format!(
+            "body-rules = [{rule}]\n[endpoint.\"POST /moorings\".body-members]\n\
+             arrives = \"optional date\"\ndeparts = \"optional date\"\nfrom = \"optional integer or string\"\n\
+             to = \"optional integer or string\"\nlegs = \"optional array of leg\""
+        ),
+    )
+}
+
+#[test]
+fn rules_across_members_are_broken_at_the_member_that_is_reported() {
+    let later = stay(r#"{ member = "/departs", later-than = "/arrives" }"#);
+    let greater = stay(r#"{ member = "/to", later-than = "/from" }"#);
+    let differs = stay(r#"{ member = "/to", differs-from = "/from" }"#);
+    let with = stay(r#"{ member = "/to", required-with = "/from" }"#);
+    let one = stay(r#"{ member = "/from", one-of = ["/from", "/arrives"] }"#);
+    let legs = stay(r#"{ member = "/legs/*/ends", later-than = "/legs/*/starts" }"#);
+    for (contract, body, at) in [
+        (&later, r#"{"arrives":"2027-01-31","departs":"2027-02-01"}"#, ""),
+        (&later, r#"{"arrives":"2027-01-31","departs":"2027-01-31"}"#, "/departs"),
+        (&later, r#"{"arrives":"2027-12-31","departs":"2027-02-01"}"#, "/departs"),
+        (&later, r#"{"departs":"2027-02-01"}"#, ""),
+        (&greater, r#"{"from":9007199254740992,"to":9007199254740993}"#, ""),
+        (&greater, r#"{"from":2,"to":2}"#, "/to"),
+        // Numbers and texts are not compared.
+        (&greater, r#"{"from":2,"to":"1"}"#, ""),
+        (&greater, r#"{"from":"b","to":"a"}"#, ""),
+        (&differs, r#"{"from":2,"to":3}"#, ""),
+        (&differs, r#"{"from":2,"to":2.0}"#, "/to"),
+        (&differs, r#"{"from":"a","to":"a"}"#, "/to"),
+        (&differs, r#"{"to":"a"}"#, ""),
+        (&with, r#"{"from":1,"to":2}"#, ""),
+        (&with, r#"{"to":2}"#, ""),
+        (&with, r#"{"from":1}"#, "/to"),
+        (&one, r#"{"from":1}"#, ""),
+        (&one, r#"{"arrives":"2027-01-31"}"#, ""),
+        (&one, r#"{}"#, "/from"),
+        (&one, r#"{"from":1,"arrives":"2027-01-31"}"#, "/from"),
+        (&legs, r#"{"legs":[]}"#, ""),
+        (
+            &legs,
+            r#"{"legs":[{"starts":"2027-01-31T12:00:00Z","ends":"2027-01-31T12:00:00+01:00"}]}"#,
+            "/legs/0/ends",
+        ),
+        (
+            &legs,
+            r#"{"legs":[{"starts":"2027-01-31T12:00:00Z","ends":"2027-01-31T12:00:00-01:00"},{"starts":"2027-01-31T12:00:00Z","ends":"2027-01-30T12:00:00Z"}]}"#,
+            "/legs/1/ends",
+        ),
+    ] {
+        let request = format!("POST /moorings\nContent-Type: application/json\n\n{body}");
+        let made = "HTTP/1.1 201 X\nContent-Type: application/json\n\n{\"id\":1}";
+        let expected: &[&str] = if at.is_empty() { &[] } else { &["situation.requires-error"] };
+        assert_eq!(clauses(contract, &request, made), expected, "{body}");
+        if !at.is_empty() {
+            // The member is to be named, and no other.
+            let naming = |pointer: &str| {
+                format!(
+                    "HTTP/1.1 422 X\nContent-Type: application/json\n\n\
+                     {{\"errors\":[{{\"pointer\":\"{pointer}\",\"detail\":\"this does not go together\"}}]}}"
+                )
+            };
+            assert_eq!(clauses(contract, &request, &naming(at)), &[][..] as &[&str], "{body}");
+            let other = clauses(contract, &request, &naming("/elsewhere"));
+            assert!(other.contains(&"validation.complete"), "{body}: {other:?}");
+        }
+    }
+}

@@ -182,6 +182,57 @@ fn a_description_is_enough_for_a_plan() {
     assert!(large.target.ends_with("?notify=true"), "{}", large.target);
 }
 
+/// A rule across members is kept by every other body, and broken alone by one.
+#[test]
+fn rules_across_members_have_requests_of_their_own() {
+    let text = r#"
+contract = 1
+servers = ["https://harbour.example/v1"]
+[fault.refused]
+status = 422
+when = ["invalid-body"]
+[endpoint."POST /stays"]
+success = [201]
+faults = ["refused"]
+body-rules = [
+  { member = "/departs", later-than = "/arrives" },
+  { member = "/next", differs-from = "/berth" },
+  { member = "/skipper", required-with = "/crew" },
+  { member = "/berth", one-of = ["/berth", "/quay"] },
+]
+[endpoint."POST /stays".body-members]
+arrives = "date"
+departs = "date"
+berth   = "optional string"
+quay    = "optional integer"
+next    = "optional string"
+crew    = "optional array of string"
+skipper = "optional string"
+agent   = "absent"
+"#;
+    let parsed = faithful_clerk_check::parse_contract(text);
+    let contract = parsed.contract.unwrap_or_else(|| panic!("{:?}", parsed.diagnostics));
+    let plan = ProbePlan::of(&contract, &BTreeMap::new());
+    let body = |what: &str| -> serde_json::Value {
+        let name = format!("POST /stays: {what}");
+        let planned = plan.requests.iter().find(|planned| planned.name == name);
+        let planned = planned.unwrap_or_else(|| panic!("{name} is not in {:#?}", plan.requests));
+        assert!(planned.is_as_planned(&contract), "{planned:?}");
+        serde_json::from_str(planned.body.as_ref().unwrap()).unwrap()
+    };
+    let later = body("`/departs` not later than `/arrives`");
+    assert_eq!(later["departs"], later["arrives"]);
+    assert!(later.get("agent").is_none());
+    let same = body("`/next` not another value than `/berth`");
+    assert_eq!(same["next"], same["berth"]);
+    assert!(body("`/skipper` not there if `/crew` is").get("skipper").is_none());
+    let none = body("`/berth` not exactly one of `/berth`, `/quay`");
+    assert!(none.get("berth").is_none() && none.get("quay").is_none());
+    // What is about one member breaks no rule across them.
+    let null = body("`skipper` null");
+    assert_ne!(null["departs"], null["arrives"]);
+}
+
 /// A case keeps what a response gave; a later one uses it, and fits no request before that.
 #[test]
 fn cases_build_on_one_another() {

@@ -234,14 +234,8 @@ fn query(contract: &ErrorContract, rules: &Rules, column: Column) -> String {
 
 /// A body with the members that have to be there.
 fn whole(contract: &ErrorContract, body: &BodyRules) -> Value {
-    match (&body.fields, &body.members) {
-        // Where all can be left out, an empty body would say nothing.
-        (Some(fields), _) if fields.is_all_optional() => fields
-            .members
-            .iter()
-            .map(|one| (one.name.clone(), sample::fitting(&one.constrained, &contract.shapes)))
-            .collect(),
-        (Some(fields), _) => sample::of_shape(fields, &contract.shapes),
+    match (sample::of_body(body, &contract.shapes), &body.members) {
+        (Some(whole), _) => whole,
         (None, Some(names)) => {
             names.iter().map(|name| (name.clone(), Value::from(sample::SOME_TEXT))).collect()
         }

@@ -27,14 +27,8 @@ pub(super) fn whole(
 }
 
 fn made_up(contract: &ErrorContract, body: &BodyRules) -> Value {
-    match (&body.fields, body.schema.as_ref()) {
-        // Where all can be left out, an empty body would say nothing.
-        (Some(fields), _) if fields.is_all_optional() => fields
-            .members
-            .iter()
-            .map(|one| (one.name.clone(), sample::fitting(&one.constrained, &contract.shapes)))
-            .collect(),
-        (Some(fields), _) => sample::of_shape(fields, &contract.shapes),
+    match (sample::of_body(body, &contract.shapes), body.schema.as_ref()) {
+        (Some(whole), _) => whole,
         (None, Some(schema)) => sample::schema::fitting(schema.spelled()),
         (None, None) => json!({}),
     }

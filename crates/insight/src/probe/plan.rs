@@ -170,6 +170,9 @@ impl ProbePlanner<'_> {
         for (what, body) in each_wrong(self.contract, fields, good) {
             self.add(invalid(&what, body.to_string()));
         }
+        for (what, body) in sample::each_broken(of, good, &self.contract.shapes) {
+            self.add(invalid(&what, body.to_string()));
+        }
         self.add(invalid("all fields wrong at once", all_wrong(self.contract, fields).to_string()));
     }
 
