@@ -220,11 +220,14 @@ impl<'t> ContractParser<'t> {
         for (at, endpoint) in endpoints.iter_mut().enumerate() {
             let faults = &self.contract.faults;
             let mut rules = std::mem::take(&mut endpoint.rules);
-            for group in self.groups_of(&endpoint.method, &endpoint.path) {
+            let documented = described.get(&EndpointId(at));
+            let own = rules.clone();
+            let known: Vec<&Rules> = std::iter::once(&own).chain(documented).collect();
+            for group in self.groups_of(&endpoint.method, &endpoint.path, &known) {
                 rules = rules.or(group, faults);
             }
             rules.names_faults = !rules.faults.is_empty();
-            if let Some(less_specific) = described.get(&EndpointId(at)) {
+            if let Some(less_specific) = documented {
                 rules = rules.or(less_specific, faults);
             }
             endpoint.rules = rules.or(&self.contract.everywhere, faults);

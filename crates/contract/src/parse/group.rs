@@ -8,14 +8,44 @@ use crate::diagnostics::Diagnostic;
 use crate::parse::keys;
 use crate::parse::parser::ContractParser;
 use crate::parse::values::{Node, SpannedText};
-use crate::rules::Rules;
+use crate::rules::{ParameterLocation, Rules};
 
 /// Rules for the endpoints that one of the patterns names.
 #[derive(Debug)]
 pub(super) struct EndpointGroup {
     /// Its patterns, each with where it stands.
     pub(super) patterns: Vec<(EndpointPattern, Range<usize>)>,
+    /// What an endpoint has, to be in it.
+    pub(super) with: Vec<EndpointPart>,
     rules: Rules,
+}
+
+/// What an endpoint can have, by which groups are made.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum EndpointPart {
+    Body,
+    PathParameters,
+    QueryParameters,
+}
+
+impl EndpointPart {
+    const ALL: [(&'static str, Self); 3] = [
+        ("body", Self::Body),
+        ("path-parameters", Self::PathParameters),
+        ("query-parameters", Self::QueryParameters),
+    ];
+
+    /// Has an endpoint with these rules, its own or those of the description, that part?
+    fn is_in(self, path: &str, rules: &[&Rules]) -> bool {
+        match self {
+            Self::Body => rules.iter().any(|rules| rules.body.is_some()),
+            Self::PathParameters => path.contains('{'),
+            Self::QueryParameters => rules
+                .iter()
+                .flat_map(|rules| rules.parameters())
+                .any(|parameter| parameter.location == ParameterLocation::Query),
+        }
+    }
 }
 
 /// `* /reservations/**`: a method or `*`, and a path whose last step may be `**`.
@@ -23,6 +53,13 @@ pub(super) struct EndpointGroup {
 pub(super) struct EndpointPattern {
     method: String,
     steps: Vec<String>,
+}
+
+impl EndpointGroup {
+    /// Has an endpoint all the parts that are asked for?
+    pub(super) fn has_parts(&self, path: &str, rules: &[&Rules]) -> bool {
+        self.with.iter().all(|part| part.is_in(path, rules))
+    }
 }
 
 impl EndpointPattern {
@@ -59,9 +96,10 @@ impl<'t> ContractParser<'t> {
         let Some(table) = self.diagnostics.table(node, &owner) else { return };
         let known = [keys::RULES, keys::GROUP].concat();
         self.diagnostics.keys(table, &owner, &known);
+        let with = table.get("with").map(|node| self.endpoint_parts(node)).unwrap_or_default();
         let patterns = self.patterns(table, name);
         let rules = self.rules(table);
-        self.groups.push(EndpointGroup { patterns, rules });
+        self.groups.push(EndpointGroup { patterns, with, rules });
     }
 
     fn patterns(
@@ -70,6 +108,9 @@ impl<'t> ContractParser<'t> {
         name: &SpannedText,
     ) -> Vec<(EndpointPattern, Range<usize>)> {
         let Some(node) = table.get("endpoints") else {
+            if let (Some(with), Some(every)) = (table.get("with"), EndpointPattern::read("* /**")) {
+                return vec![(every, with.span())];
+            }
             let message =
                 format!("the group `{}` does not say which endpoints are in it", name.text);
             let help = "write `endpoints = [\"* /reservations/**\"]`";
@@ -91,15 +132,34 @@ impl<'t> ContractParser<'t> {
         patterns
     }
 
-    /// The rules of the groups that an endpoint is in, the nearest first: that with the longest pattern.
-    pub(super) fn groups_of(&self, method: &str, path: &str) -> Vec<&Rules> {
+    fn endpoint_parts(&mut self, node: &Node<'t>) -> Vec<EndpointPart> {
+        let mut parts = Vec::new();
+        for text in self.diagnostics.texts(node, "`with`") {
+            match EndpointPart::ALL.iter().find(|(name, _)| *name == text.text) {
+                Some((_, part)) => parts.push(*part),
+                None => {
+                    let message = format!("an endpoint has no part called `{}`", text.text);
+                    let help = "use \"body\", \"path-parameters\" or \"query-parameters\"";
+                    self.diagnostics.report(Diagnostic::new(text.span, message).help(help));
+                }
+            }
+        }
+        parts
+    }
+
+    /// The rules of the groups that an endpoint is in, the nearest first: that with the longest pattern; of two with the
+    /// same pattern, that with more parts. What the endpoint has is seen from its own rules and those of a description.
+    pub(super) fn groups_of(&self, method: &str, path: &str, rules: &[&Rules]) -> Vec<&Rules> {
         let fits = |group: &EndpointGroup| {
+            if !group.has_parts(path, rules) {
+                return None;
+            }
             group.patterns.iter().filter_map(|(one, _)| one.fits(method, path)).max()
         };
         let mut found: Vec<_> =
-            self.groups.iter().filter_map(|group| Some((fits(group)?, &group.rules))).collect();
-        found.sort_by_key(|(length, _)| std::cmp::Reverse(*length));
-        found.into_iter().map(|(_, rules)| rules).collect()
+            self.groups.iter().filter_map(|group| Some((fits(group)?, group))).collect();
+        found.sort_by_key(|(length, group)| std::cmp::Reverse((*length, group.with.len())));
+        found.into_iter().map(|(_, group)| &group.rules).collect()
     }
 }
 

@@ -94,7 +94,7 @@ pub(super) const RULES: &[&str] = &[
 ];
 
 /// Of `[group.*]` alone.
-pub(super) const GROUP: &[&str] = &["endpoints"];
+pub(super) const GROUP: &[&str] = &["endpoints", "with"];
 
 /// Of `[endpoint.*]` alone.
 pub(super) const ENDPOINT: &[&str] = &["body", "body-members", "body-required", "body-rules"];

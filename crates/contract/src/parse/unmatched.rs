@@ -41,13 +41,22 @@ impl ContractParser<'_> {
     }
 
     fn idle_patterns(&self) -> Vec<Diagnostic> {
-        let patterns = self.groups.iter().flat_map(|group| &group.patterns);
-        let is_idle = |pattern: &super::group::EndpointPattern| {
+        let patterns = self.groups.iter().flat_map(|group| {
+            group.patterns.iter().map(move |(pattern, span)| (group, pattern, span))
+        });
+        let idle = patterns.filter(|(group, pattern, _)| {
             let mut endpoints = self.contract.endpoints.iter();
-            !endpoints.any(|endpoint| pattern.fits(&endpoint.method, &endpoint.path).is_some())
-        };
-        let idle = patterns.filter(|(pattern, _)| is_idle(pattern));
-        idle.map(|(_, span)| {
+            !endpoints.any(|endpoint| {
+                pattern.fits(&endpoint.method, &endpoint.path).is_some()
+                    && group.has_parts(&endpoint.path, &[&endpoint.rules])
+            })
+        });
+        idle.map(|(group, _, span)| {
+            if !group.with.is_empty() {
+                let message = "no endpoint of this pattern has what `with` asks for";
+                return Diagnostic::warning(span.clone(), message)
+                    .help("an endpoint has a body or a parameter if the contract or the description has rules for it");
+            }
             Diagnostic::warning(span.clone(), "this pattern matches no endpoint").help(
                 "`*` is one segment of a path, `**` at the end any rest; parameters have braces",
             )

@@ -120,6 +120,21 @@ const MISTAKES: &[(&str, &str, &str)] = &[
     ),
     ("media = \"application/json\"", "media = []", "21:9 []: the list of media types is empty"),
     (
+        "[severity]",
+        "[group.a]\nwith = [\"bodies\"]\n[severity]",
+        "40:9 \"bodies\": an endpoint has no part called `bodies`",
+    ),
+    (
+        "[severity]",
+        "[group.a]\nwith = [\"query-parameters\"]\n[severity]",
+        "40:8 [\"query-parameters\"]: no endpoint of this pattern has what `with` asks for",
+    ),
+    (
+        "[severity]",
+        "[group.a]\nauth = \"none\"\n[severity]",
+        "39:8 a: the group `a` does not say which endpoints are in it",
+    ),
+    (
         "{ nights = \"integer\" }",
         "{ nights = \"integer\" }\nbody-rules = 1",
         "39:14 1: `body-rules` has to be a list of tables",
@@ -357,6 +372,7 @@ fn the_schema_of_contracts_says_what_a_schema_can_say() {
         "takes no members",
         "is not a challenge",
         "stands for no item",
+        "no endpoint of this pattern",
         "the body has no member",
     ];
     for (change, with, told) in MISTAKES {

@@ -346,3 +346,33 @@ fn rules_across_members_are_broken_at_the_member_that_is_reported() {
         }
     }
 }
+
+#[test]
+fn groups_can_be_made_by_what_endpoints_have() {
+    let contract = "contract = 1\nservers = [\"https://harbour.example\"]\n\
+        [fault.bad-body]\nstatus = 422\nwhen = [\"invalid-body\"]\n\
+        [fault.bad-query]\nstatus = 400\nwhen = [\"invalid-parameters\"]\n\
+        [fault.none]\nstatus = 404\nwhen = [\"resource-not-found\"]\n\
+        [fault.strict]\nstatus = 400\nwhen = [\"invalid-body\"]\n\
+        [group.bodies]\nwith = [\"body\"]\nfaults = [\"bad-body\"]\n\
+        [group.queries]\nwith = [\"query-parameters\"]\nfaults = [\"bad-query\"]\n\
+        [group.ids]\nwith = [\"path-parameters\"]\nfaults = [\"none\"]\n\
+        [group.both]\nendpoints = [\"* /**\"]\nwith = [\"body\", \"path-parameters\"]\nfaults = [\"strict\"]\n\
+        [endpoint.\"POST /moorings\"]\nbody-members = { nights = \"integer\" }\n\
+        [endpoint.\"PUT /moorings/{id}\"]\nbody-members = { nights = \"integer\" }\n\
+        [endpoint.\"GET /moorings\"]\nparameters = { query = { page = \"optional integer\" } }\n\
+        [endpoint.\"DELETE /moorings\"]\n";
+    let parsed = faithful_clerk_check::parse_contract(contract);
+    assert!(parsed.diagnostics.is_empty(), "{:#?}", parsed.diagnostics);
+    let contract = parsed.contract.unwrap();
+    let faults = |name: &str| -> Vec<&str> {
+        let endpoint = contract.endpoints.iter().find(|endpoint| endpoint.name() == name).unwrap();
+        let faults = endpoint.rules.faults.iter().filter_map(|id| contract.fault(*id));
+        faults.map(|fault| fault.name.as_str()).collect()
+    };
+    assert_eq!(faults("POST /moorings"), ["bad-body"]);
+    // That with more parts is more specific, so its fault for the situation displaces the other.
+    assert_eq!(faults("PUT /moorings/{id}"), ["strict", "none"]);
+    assert_eq!(faults("GET /moorings"), ["bad-query"]);
+    assert!(faults("DELETE /moorings").is_empty());
+}
