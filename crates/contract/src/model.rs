@@ -293,7 +293,7 @@ impl Endpoint {
 }
 
 /// An agreed way to provoke a fault: what tells it, and what it tells.
-#[derive(Debug, Default)]
+#[derive(Debug, Default, Clone)]
 pub struct Case {
     /// Its name in the contract.
     pub name: String,
@@ -321,7 +321,7 @@ pub struct Case {
 }
 
 /// One condition of a case: something by name, and what it has to be.
-#[derive(Debug)]
+#[derive(Debug, Clone)]
 pub struct Condition {
     /// A parameter's or header's name, or a JSON Pointer.
     pub name: String,

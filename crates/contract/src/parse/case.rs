@@ -1,7 +1,7 @@
 //! `[case.*]`: agreed ways to provoke a fault.
 
 use serde_json::Value;
-use toml::de::DeTable;
+use toml::de::{DeTable, DeValue};
 
 use crate::diagnostics::Diagnostic;
 use crate::model::{Case, Condition, Expectation};
@@ -19,12 +19,8 @@ impl<'t> ContractParser<'t> {
         let Some(table) = self.diagnostics.table(node, &owner) else { return };
         self.diagnostics.keys(table, &owner, keys::CASE);
         let mut case = Case { name: name.text.clone(), ..Case::default() };
-        if let Some(text) = table.get("request").and_then(|n| self.diagnostics.text(n, "`request`"))
-        {
-            self.case_request(&text, &mut case);
-        }
         case.values = self.conditions(table, "path");
-        case.query.extend(self.conditions(table, "query"));
+        case.query = self.conditions(table, "query");
         case.headers = self.conditions(table, "headers");
         case.body = self.conditions(table, "body");
         for condition in &case.body {
@@ -34,15 +30,16 @@ impl<'t> ContractParser<'t> {
                 self.diagnostics.report(Diagnostic::new(span, message).help("write \"/berth_id\""));
             }
         }
-        let keys = table.get("body").and_then(as_table);
-        let spans = keys.into_iter().flatten().map(|(key, _)| key.span());
-        let at = self.contract.cases.len();
-        self.unmatched.case_bodies.extend(spans.map(|span| (at, span)));
-        case.uses = self.kept_names_in(&case);
+        // What is used was saved by earlier cases, so it is looked for before this one saves.
+        let mut cases = self.case_for_each_request(table, &case);
         if let Some(table) =
             table.get("save").and_then(|node| self.diagnostics.table(node, "`save`"))
         {
             self.keep(table, &mut case);
+        }
+        if let (Some(node), [_, _, ..], [_, ..]) = (table.get("save"), &*cases, &*case.save) {
+            let diagnostic = Diagnostic::new(node.span(), "a case that saves has one request");
+            self.diagnostics.report(diagnostic.help("write a case of its own for the others"));
         }
         case.situation = table.get("situation").and_then(|n| self.situation(n, "`situation`"));
         if let Some(node) = table.get("expect") {
@@ -54,13 +51,49 @@ impl<'t> ContractParser<'t> {
         if case.expect != Expectation::Open || !table.contains_key("expect") {
             self.settle_situation(&mut case, name);
         }
-        if case.request_is_open() {
+        if cases.iter().any(Case::request_is_open) {
             let message =
                 format!("the case `{}` does not say which requests it is about", name.text);
             let help = "name a `request`, or conditions on `path`, `query`, `headers` or `body`";
             self.diagnostics.missing(Diagnostic::new(name.span.clone(), message).help(help));
         }
-        self.contract.cases.push(case);
+        let keys = table.get("body").and_then(as_table);
+        let spans: Vec<_> = keys.into_iter().flatten().map(|(key, _)| key.span()).collect();
+        for one in &mut cases {
+            let at = self.contract.cases.len();
+            self.unmatched.case_bodies.extend(spans.iter().map(|span| (at, span.clone())));
+            one.save.clone_from(&case.save);
+            one.situation = case.situation;
+            one.expect = case.expect;
+            self.contract.cases.push(std::mem::take(one));
+        }
+    }
+
+    /// The case for each of its requests: the first as it is called, the others with the request behind the name.
+    fn case_for_each_request(&mut self, table: &DeTable<'t>, case: &Case) -> Vec<Case> {
+        let requests: Vec<SpannedText> = match table.get("request") {
+            None => Vec::new(),
+            Some(node) if matches!(node.get_ref(), DeValue::Array(_)) => {
+                self.diagnostics.texts(node, "`request`")
+            }
+            Some(node) => self.diagnostics.text(node, "`request`").into_iter().collect(),
+        };
+        let mut cases: Vec<Case> = Vec::new();
+        for request in requests {
+            let mut one = case.clone();
+            if !cases.is_empty() {
+                one.name = format!("{} ({})", case.name, request.text);
+            }
+            self.case_request(&request, &mut one);
+            cases.push(one);
+        }
+        if cases.is_empty() {
+            cases.push(case.clone());
+        }
+        for one in &mut cases {
+            one.uses = self.kept_names_in(one);
+        }
+        cases
     }
 
     /// `keep = { berth = "/berth_id" }`: what later cases can use.

@@ -376,3 +376,32 @@ fn groups_can_be_made_by_what_endpoints_have() {
     assert_eq!(faults("GET /moorings"), ["bad-query"]);
     assert!(faults("DELETE /moorings").is_empty());
 }
+
+#[test]
+fn a_case_can_be_about_several_requests() {
+    let contract = "contract = 1\nservers = [\"https://harbour.example\"]\n\
+        [fault.gone]\nstatus = 409\nwhen = [\"conflict\"]\n\
+        [case.old-quay]\nrequest = [\"GET /berths/{id}\", \"DELETE /berths/{id}?force=yes\"]\n\
+        path = { id = \"string matching ^OLD-\" }\nexpect = \"gone\"\n\
+        [endpoint.\"GET /berths/{id}\"]\nsuccess = [200]\nfaults = [\"gone\"]\n\
+        [endpoint.\"DELETE /berths/{id}\"]\nsuccess = [200]\nfaults = [\"gone\"]\n\
+        [endpoint.\"PUT /berths/{id}\"]\nsuccess = [200]\nfaults = [\"gone\"]\n";
+    let done = "HTTP/1.1 200 OK\nContent-Type: application/json\n\n{\"id\":1}";
+    for (request, broken) in [
+        ("GET /berths/OLD-1", &["situation.requires-error"][..]),
+        ("GET /berths/NEW-1", &[]),
+        ("DELETE /berths/OLD-1?force=yes", &["situation.requires-error"]),
+        ("DELETE /berths/OLD-1", &[]),
+        ("PUT /berths/OLD-1", &[]),
+    ] {
+        assert_eq!(clauses(contract, request, done), broken, "{request}");
+    }
+    let parsed = faithful_clerk_check::parse_contract(contract);
+    let names: Vec<String> =
+        parsed.contract.unwrap().cases.into_iter().map(|case| case.name).collect();
+    assert_eq!(names, ["old-quay", "old-quay (DELETE /berths/{id}?force=yes)"]);
+    let saving =
+        contract.replace("expect = \"gone\"", "expect = \"gone\"\nsave = { id = \"/id\" }");
+    let told = faithful_clerk_check::parse_contract(&saving).diagnostics;
+    assert_eq!(told[0].message, "a case that saves has one request");
+}
