@@ -45,4 +45,6 @@ pub use rules::{
 };
 pub use servers::{RequestPath, Server, ServerDifference, url_start};
 pub use toml_text::{key, quoted};
-pub use validation_errors::{ChoicePointer, PointerForm, PointerTarget, ValidationErrorRule};
+pub use validation_errors::{
+    ChoicePointer, LocationSpelling, PointerForm, PointerTarget, ValidationErrorRule,
+};

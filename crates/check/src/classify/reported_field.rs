@@ -101,6 +101,12 @@ pub fn location_steps(location: &str) -> Vec<String> {
     if WHOLE.contains(&location) {
         return Vec::new();
     }
+    // `query:page` says that it names a parameter.
+    if let Some((part, name)) = location.split_once(':')
+        && (PATH_WORDS.contains(&part) || PARAMETER_WORDS.contains(&part))
+    {
+        return vec![part.to_owned(), name.to_owned()];
+    }
     let path = location.strip_prefix("$.").unwrap_or(location);
     let parts = path.split(['.', '[', ']']).filter(|part| !part.is_empty());
     parts.map(|part| part.trim_matches(['"', '\'']).to_owned()).collect()

@@ -53,7 +53,7 @@ pub(super) const CODE: &[&str] = &["fault"];
 
 /// Of `[validation-errors]`.
 pub(super) const VALIDATION_ERRORS: &[&str] =
-    &["pointer", "missing", "unknown", "one-of", "root", "codes"];
+    &["pointer", "locations", "parameters", "missing", "unknown", "one-of", "root", "codes"];
 
 /// Of `[shape.*]`; all others are members.
 pub(super) const SHAPE: &[&str] = &["like", "closed", "members"];

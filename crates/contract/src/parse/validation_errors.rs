@@ -6,7 +6,9 @@ use crate::diagnostics::Diagnostic;
 use crate::parse::keys;
 use crate::parse::parser::ContractParser;
 use crate::parse::values::Node;
-use crate::validation_errors::{ChoicePointer, PointerForm, PointerTarget, ValidationErrorRule};
+use crate::validation_errors::{
+    ChoicePointer, LocationSpelling, PointerForm, PointerTarget, ValidationErrorRule,
+};
 
 impl<'t> ContractParser<'t> {
     pub(super) fn validation_errors_table(&mut self, node: &Node<'t>) {
@@ -20,6 +22,8 @@ impl<'t> ContractParser<'t> {
                 Some(_) => PointerForm::Fragment,
                 None => PointerForm::Either,
             },
+            spelling: self.spelling(table),
+            parameters: table.get("parameters").and_then(|node| self.parameter_template(node)),
             missing: self.named(table, "missing"),
             unknown: self.named(table, "unknown"),
             one_of: choice.unwrap_or_default(),
@@ -38,6 +42,23 @@ impl<'t> ContractParser<'t> {
             Some(_) => PointerTarget::Parent,
             None => PointerTarget::Either,
         }
+    }
+
+    fn spelling(&mut self, table: &DeTable<'t>) -> Option<LocationSpelling> {
+        let words = LocationSpelling::ALL.map(|(word, _)| word);
+        let at = self.one_of(table, "locations", &words)?;
+        LocationSpelling::ALL.get(at).map(|(_, spelling)| *spelling)
+    }
+
+    /// `{in}:{name}`: how a parameter is named.
+    fn parameter_template(&mut self, node: &Node<'t>) -> Option<String> {
+        let text = self.diagnostics.text(node, "`parameters`")?;
+        if !text.text.contains("{name}") {
+            let diagnostic = Diagnostic::new(text.span, "`parameters` names no parameter");
+            self.diagnostics.report(diagnostic.help("write \"{in}:{name}\", or \"{name}\""));
+            return None;
+        }
+        Some(text.text)
     }
 
     fn choice(&mut self, node: &Node<'t>) -> Option<ChoicePointer> {

@@ -120,6 +120,16 @@ const MISTAKES: &[(&str, &str, &str)] = &[
     ),
     ("media = \"application/json\"", "media = []", "21:9 []: the list of media types is empty"),
     (
+        "[error]",
+        "[validation-errors]\nlocations = \"dots\"\n[error]",
+        "9:13 \"dots\": `locations` can't be \"dots\"",
+    ),
+    (
+        "[error]",
+        "[validation-errors]\nparameters = \"{in}\"\n[error]",
+        "9:14 \"{in}\": `parameters` names no parameter",
+    ),
+    (
         "[severity]",
         "[group.a]\nwith = [\"bodies\"]\n[severity]",
         "40:9 \"bodies\": an endpoint has no part called `bodies`",

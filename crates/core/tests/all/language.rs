@@ -405,3 +405,59 @@ fn a_case_can_be_about_several_requests() {
     let told = faithful_clerk_check::parse_contract(&saving).diagnostics;
     assert_eq!(told[0].message, "a case that saves has one request");
 }
+
+#[test]
+fn locations_have_the_agreed_spelling() {
+    let with = |rule: &str| {
+        pier(
+            &format!(
+                "[validation-errors]\n{rule}\n[fault.refused]\nstatus = 422\nwhen = [\"invalid-body\", \"invalid-parameters\"]\n\
+                 [shape.sailor]\nlast_name = \"string\"\nage = \"integer\""
+            ),
+            "parameters = { query = { page = \"optional integer\" } }\n\
+             [endpoint.\"POST /moorings\".body-members]\nnights = \"integer\"\ncrew = \"optional array of sailor\"",
+        )
+    };
+    let dotted = with("locations = \"dotted\"\nroot = \"$body\"");
+    let bracketed = with("locations = \"bracketed\"");
+    let pointers = with("locations = \"pointers\"");
+    let tokens = with("locations = \"tokens\"");
+    let parameters = with("parameters = \"{in}:{name}\"");
+    let named = with("parameters = \"{name}\"");
+    let crew = r#"{"nights":1,"crew":[{"last_name":"Ash","age":3},{"last_name":7,"age":3}]}"#;
+    let nights = r#"{"nights":"two"}"#;
+    for (contract, target, body, location, is_broken) in [
+        (&dotted, "", crew, r#""crew.1.last_name""#, false),
+        (&dotted, "", crew, r#""crew[1].last_name""#, true),
+        (&dotted, "", crew, r#""crew.1.lastName""#, true),
+        (&dotted, "", crew, r#""body.crew.1.last_name""#, true),
+        (&dotted, "", crew, r#""/crew/1/last_name""#, true),
+        (&dotted, "", nights, r#""nights""#, false),
+        (&dotted, "", nights, r#""/nights""#, true),
+        (&dotted, "", "[]", r#""$body""#, false),
+        (&bracketed, "", crew, r#""crew[1].last_name""#, false),
+        (&bracketed, "", crew, r#""crew.1.last_name""#, true),
+        (&bracketed, "", nights, r#""nights""#, false),
+        (&pointers, "", crew, r#""/crew/1/last_name""#, false),
+        (&pointers, "", crew, r##""#/crew/1/last_name""##, false),
+        (&pointers, "", nights, r#""nights""#, true),
+        (&tokens, "", crew, r#"["crew",1,"last_name"]"#, false),
+        (&tokens, "", crew, r#""crew.1.last_name""#, true),
+        (&parameters, "?page=x", r#"{"nights":1}"#, r#""query:page""#, false),
+        (&parameters, "?page=x", r#"{"nights":1}"#, r#""page""#, true),
+        (&named, "?page=x", r#"{"nights":1}"#, r#""page""#, false),
+        (&named, "?page=x", r#"{"nights":1}"#, r#""query.page""#, true),
+        // What is not agreed may be written in any way.
+        (&parameters, "", nights, r#""/nights""#, false),
+        (&dotted, "?page=x", r#"{"nights":1}"#, r#""query:page""#, false),
+    ] {
+        let request = format!("POST /moorings{target}\nContent-Type: application/json\n\n{body}");
+        let answer = format!(
+            "HTTP/1.1 422 X\nContent-Type: application/json\n\n\
+             {{\"errors\":[{{\"location\":{location},\"message\":\"this has another type\"}}]}}"
+        );
+        let found = clauses(contract, &request, &answer);
+        let expected: &[&str] = if is_broken { &["validation.location-style"] } else { &[] };
+        assert_eq!(found, expected, "{target} {location}");
+    }
+}

@@ -5,7 +5,8 @@ use serde_json::{Map, Value};
 use crate::sample::{self, SOME_TEXT};
 use faithful_clerk_check::classify::{Classified, ParameterProblem, StatusVerdict};
 use faithful_clerk_contract::{
-    ErrorContract, Fault, HeaderRequirement, HeaderRule, PointerTarget as MissingNamed,
+    ErrorContract, Fault, HeaderRequirement, HeaderRule, LocationSpelling,
+    PointerTarget as MissingNamed,
 };
 use faithful_clerk_model::json::folded;
 use faithful_clerk_model::json::pointer::tokens;
@@ -163,6 +164,8 @@ fn entries(classified: &Classified<'_>, member: &ShapeMember) -> Vec<Value> {
     let TypeName::Shape(id) = item.name else { return Vec::new() };
     let Some(shape) = shapes.get(id) else { return Vec::new() };
     let situations = &classified.situations;
+    let rule = &classified.contract.validation_errors;
+    let spelling = rule.spelling.unwrap_or(LocationSpelling::Dotted);
     let mut found = Vec::new();
     if situations.decides(Situation::InvalidBody) {
         found.extend(situations.invalid.iter().map(|mismatch| {
@@ -172,7 +175,7 @@ fn entries(classified: &Classified<'_>, member: &ShapeMember) -> Vec<Value> {
                 sample::of_shape(shape, shapes),
                 shape,
                 &location,
-                ViolationSubject::Body,
+                ViolationSubject::Body(spelling),
                 mismatch.kind,
                 &words,
             )
@@ -186,7 +189,11 @@ fn entries(classified: &Classified<'_>, member: &ShapeMember) -> Vec<Value> {
                 ParameterProblem::Invalid | ParameterProblem::Repeated => MismatchKind::Rule,
             };
             let value = sample::of_shape(shape, shapes);
-            entry(value, shape, &parameter.name, ViolationSubject::Parameter, sort, SOME_TEXT)
+            let template = rule.parameters.as_deref().unwrap_or("{name}");
+            let location = template
+                .replace("{in}", parameter.location.name())
+                .replace("{name}", &parameter.name);
+            entry(value, shape, &location, ViolationSubject::Parameter, sort, SOME_TEXT)
         }));
     }
     found
@@ -195,7 +202,8 @@ fn entries(classified: &Classified<'_>, member: &ShapeMember) -> Vec<Value> {
 /// What an entry is about.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum ViolationSubject {
-    Body,
+    /// A location in the body, spelled like this where it is no pointer.
+    Body(LocationSpelling),
     Parameter,
 }
 
@@ -212,17 +220,22 @@ fn entry(
         let name = folded(&member.name);
         let is_pointer = matches!(member.constrained.name, TypeName::JsonPointer);
         let is_place = match at {
-            ViolationSubject::Body => {
-                is_pointer || matches!(name.as_str(), "field" | "path" | "property" | "key")
+            ViolationSubject::Body(_) => {
+                is_pointer
+                    || matches!(name.as_str(), "field" | "path" | "property" | "key" | "location")
             }
             ViolationSubject::Parameter => {
-                matches!(name.as_str(), "parameter" | "param" | "name" | "field")
+                matches!(name.as_str(), "parameter" | "param" | "name" | "field" | "location")
             }
         };
         let is_reason = matches!(name.as_str(), "detail" | "message" | "reason" | "description");
         if is_place {
-            let steps = tokens(location).filter(|_| !is_pointer && at == ViolationSubject::Body);
-            let written = steps.map_or_else(|| location.to_owned(), |steps| steps.join("."));
+            let written = match (at, tokens(location)) {
+                (ViolationSubject::Body(spelling), Some(steps)) if !is_pointer => {
+                    spelling.of(&steps)
+                }
+                _ => location.to_owned(),
+            };
             members.insert(member.name.clone(), Value::from(written));
         } else if is_reason && matches!(member.constrained.name, TypeName::String) {
             members.insert(member.name.clone(), Value::from(words));

@@ -213,6 +213,10 @@ worded! {
         PlainPointer => "a plain pointer, without `#`";
         /// A pointer with `#`.
         FragmentPointer => "a pointer as a URI fragment, with `#`";
+        /// A location as the contract spells it.
+        LocationText(location: String) => "\"{location}\"";
+        /// A location in that spelling.
+        LocationSpelling(spelling: String) => "a location as in {spelling}";
         /// The location of the choice as a whole.
         WholeChoice(choice: Pointer) => "the choice as a whole, {choice}";
         /// The location of the discriminator.

@@ -3,7 +3,7 @@ use crate::classify::{Classified, LocationForm, ParsedBody, ReportedField};
 use crate::clauses::contracts::DEMANDING;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_contract::{
-    ChoicePointer, PointerForm, PointerTarget as Placement, ValidationErrorRule,
+    ChoicePointer, LocationSpelling, PointerForm, PointerTarget as Placement, ValidationErrorRule,
 };
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Expected, Got, Pointer, Severity};
@@ -53,6 +53,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         outcome = ClauseOutcome::Met;
         let expected = wrong_form(rule, entry.form);
         let invalid = classified.situations.invalid.iter();
+        let expected = expected.or_else(|| wrong_spelling(rule, location, entry, classified));
         let wrong = || invalid.filter_map(|m| wrong_place(rule, m, entry, classified)).next();
         if let Some(expected) = expected.or_else(wrong) {
             let got = Got::quoted(location);
@@ -66,6 +67,58 @@ fn wrong_form(rule: &ValidationErrorRule, form: LocationForm) -> Option<Expected
     match (rule.pointer, form) {
         (PointerForm::Plain, LocationForm::Fragment) => Some(Expected::PlainPointer),
         (PointerForm::Fragment, LocationForm::Pointer) => Some(Expected::FragmentPointer),
+        _ => None,
+    }
+}
+
+/// How the location should have been spelled, where the contract says that and it is not.
+fn wrong_spelling(
+    rule: &ValidationErrorRule,
+    text: &str,
+    entry: &ReportedField,
+    classified: &Classified<'_>,
+) -> Option<Expected> {
+    if rule.root.as_deref() == Some(text) {
+        return None;
+    }
+    let paths: Vec<Vec<String>> =
+        classified.situations.invalid.iter().filter_map(|m| tokens(&m.pointer)).collect();
+    let is_at = |path: &&Vec<String>| {
+        !path.is_empty()
+            && entry.is_at_or_below(path)
+            && entry.paths().any(|steps| steps.len() == path.len())
+    };
+    let meant: Vec<&Vec<String>> = paths.iter().filter(is_at).collect();
+    let parameter = classified.situations.parameters.iter().find(|p| entry.is_parameter(&p.name));
+    if let Some(parameter) = parameter.filter(|_| meant.is_empty() || entry.is_in_parameters()) {
+        let template = rule.parameters.as_ref()?;
+        let agreed =
+            template.replace("{in}", parameter.location.name()).replace("{name}", &parameter.name);
+        return (agreed != text).then_some(Expected::LocationText(agreed));
+    }
+    let spelling = rule.spelling?;
+    let has_form = match spelling {
+        LocationSpelling::Pointers => {
+            matches!(entry.form, LocationForm::Pointer | LocationForm::Fragment)
+        }
+        LocationSpelling::Dotted => matches!(entry.form, LocationForm::Name | LocationForm::Dots),
+        LocationSpelling::Bracketed => {
+            matches!(entry.form, LocationForm::Name | LocationForm::Dots | LocationForm::Brackets)
+        }
+        LocationSpelling::Tokens => entry.form == LocationForm::TokenArray,
+    };
+    // A pointer as a fragment, and the tokens of an array, are not compared as texts.
+    let is_text = matches!(spelling, LocationSpelling::Dotted | LocationSpelling::Bracketed);
+    match meant.first() {
+        Some(first)
+            if !has_form || (is_text && meant.iter().all(|path| spelling.of(path) != text)) =>
+        {
+            Some(Expected::LocationText(spelling.of(first)))
+        }
+        None if !has_form => {
+            let steps = ["crew", "0", "name"].map(str::to_owned);
+            Some(Expected::LocationSpelling(spelling.of(&steps)))
+        }
         _ => None,
     }
 }
