@@ -58,8 +58,10 @@ fn walk(schema: &Value, at: &Value, path: &str, keys: &mut Vec<KeyDescription>) 
         walk(schema, &of, &below(name), keys);
     }
     for one in at.get("oneOf").and_then(Value::as_array).into_iter().flatten() {
-        if one.get("$ref").is_none() {
-            walk(schema, one, path, keys);
+        // A definition that a name stands for is walked once; below that it would come again and again.
+        let is_ring = one.get("$ref").is_some() && path.matches("NAME").count() != 1;
+        if !is_ring {
+            walk(schema, &resolved(one), path, keys);
         }
     }
     // What has a name of its own, and what stands in an array.
