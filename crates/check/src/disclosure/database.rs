@@ -1,6 +1,6 @@
 //! The words of databases and of their drivers.
 
-use super::patterns::{DisclosurePattern, Needs};
+use super::pattern::{DisclosurePattern, Needs};
 use faithful_clerk_model::finding::DisclosureKind;
 
 const fn words(regex: &'static str, auth: Needs) -> DisclosurePattern {

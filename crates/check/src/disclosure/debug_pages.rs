@@ -1,6 +1,6 @@
 //! The pages that frameworks make for debugging, and their tables of routes.
 
-use super::patterns::{DisclosurePattern, Needs};
+use super::pattern::{DisclosurePattern, Needs};
 use faithful_clerk_model::finding::DisclosureKind;
 
 pub(super) const PATTERNS: [DisclosurePattern; 4] = [

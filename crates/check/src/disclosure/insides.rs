@@ -1,6 +1,6 @@
 //! Paths, classes, environments, versions: what the service is made of.
 
-use super::patterns::{DisclosurePattern, Needs};
+use super::pattern::{DisclosurePattern, Needs};
 use faithful_clerk_model::finding::DisclosureKind;
 
 const fn path(regex: &'static str, auth: Needs) -> DisclosurePattern {

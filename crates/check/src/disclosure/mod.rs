@@ -7,6 +7,7 @@ mod database;
 mod debug_pages;
 mod insides;
 mod network;
+mod pattern;
 mod patterns;
 mod scan;
 mod secrets;

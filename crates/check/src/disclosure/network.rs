@@ -1,6 +1,6 @@
 //! Hosts and addresses that are not public.
 
-use super::patterns::{DisclosurePattern, Needs};
+use super::pattern::{DisclosurePattern, Needs};
 use faithful_clerk_model::finding::DisclosureKind;
 
 const fn host(regex: &'static str, auth: Needs) -> DisclosurePattern {

@@ -8,21 +8,9 @@ use std::sync::{LazyLock, OnceLock};
 use aho_corasick::{AhoCorasick, AhoCorasickKind};
 use regex::bytes::{Regex, RegexBuilder};
 
+use super::pattern::DisclosurePattern;
 use super::{database, debug_pages, insides, network, secrets, traces};
 use faithful_clerk_model::finding::DisclosureKind;
-
-/// What a disclosure looks like.
-#[derive(Debug, Clone, Copy)]
-pub(super) struct DisclosurePattern {
-    pub kind: DisclosureKind,
-    /// What it is, in few words.
-    pub(super) what: &'static str,
-    pub(super) regex: &'static str,
-    pub(super) literals: Needs,
-}
-
-/// Literals, one of which is in whatever a pattern matches.
-pub(super) type Needs = &'static [&'static str];
 
 /// A text that was found.
 #[derive(Debug, Clone, PartialEq, Eq)]

@@ -1,6 +1,6 @@
 //! Passwords, tokens, keys.
 
-use super::patterns::{DisclosurePattern, Needs};
+use super::pattern::{DisclosurePattern, Needs};
 use faithful_clerk_model::finding::DisclosureKind;
 
 const fn secret(what: &'static str, regex: &'static str, auth: Needs) -> DisclosurePattern {

@@ -20,7 +20,11 @@ pub(super) fn in_array(items: &[Value]) -> Option<PatternMatch> {
 
 /// What an object discloses by the name of this member.
 pub(super) fn in_member(name: &str, value: &Value) -> Option<PatternMatch> {
-    let text = value.as_str().filter(|text| is_secret_name(name) && looks_like_a_secret(text))?;
+    // Most texts are short or have spaces, which is quicker to see than what a name ends with.
+    let text = value.as_str().filter(|text| could_be_a_secret(text))?;
+    if !is_secret_name(name) || !looks_like_a_secret(text) {
+        return None;
+    }
     Some(PatternMatch { kind: DisclosureKind::Secret, what: BY_NAME, text: text.to_owned() })
 }
 
@@ -45,10 +49,15 @@ fn frame(members: &Map<String, Value>) -> Option<String> {
     (is_code || is_called).then(|| format!("{file}:{line}"))
 }
 
+/// Long enough, and without spaces.
+fn could_be_a_secret(text: &str) -> bool {
+    const LEAST: usize = 8;
+    text.len() >= LEAST && !text.contains(char::is_whitespace)
+}
+
 /// A value that could be a password, token or key, and not a word for what is wrong with one: letters and digits
 /// without a space, or long.
 fn looks_like_a_secret(text: &str) -> bool {
-    const LEAST: usize = 8;
     const LONG: usize = 24;
     let is_word = |part: &str| {
         let letters = part.trim_end_matches(|c: char| c.is_ascii_digit());
@@ -59,9 +68,7 @@ fn looks_like_a_secret(text: &str) -> bool {
     let is_code =
         text.contains(['_', '-', '.', ' ']) && text.split(['_', '-', '.', ' ']).all(is_word);
     let has = |what: fn(&char) -> bool| text.chars().any(|c| what(&c));
-    text.len() >= LEAST
-        && !is_code
-        && !text.contains(char::is_whitespace)
+    !is_code
         && !text.contains("***")
         && (text.len() >= LONG || (has(char::is_ascii_digit) && has(char::is_ascii_alphabetic)))
 }

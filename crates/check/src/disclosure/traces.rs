@@ -3,7 +3,7 @@
 //! Every pattern has to be certain by itself: a frame with a source file and a line in the form of
 //! its language, or a sentence that only the run-time writes. Words such as 'line 12' alone are none.
 
-use super::patterns::{DisclosurePattern, Needs};
+use super::pattern::{DisclosurePattern, Needs};
 use faithful_clerk_model::finding::DisclosureKind;
 
 /// `(?:"|&quot;)` and `&lt;` let the same patterns find traces in HTML.

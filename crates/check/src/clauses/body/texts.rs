@@ -15,15 +15,14 @@ pub(super) struct Text<'v> {
 /// So many strings are looked at.
 const MOST: usize = 1000;
 
-/// Every string of a body, but for those that the caller sent.
+/// Every string of a body that could hold markup or JSON, but for those that the caller sent.
 pub(super) fn texts<'v>(classified: &Classified<'_>, body: &'v Value) -> Vec<Text<'v>> {
     let mut found = Vec::new();
-    walk(body, String::new(), &mut found);
-    let suspicious =
-        |text: &Text<'_>| memchr::memchr3(b'<', b'{', b'[', text.value.as_bytes()).is_some();
-    if !found.iter().any(suspicious) {
+    // Most bodies have none, and nothing is copied for them.
+    if !has_suspicious(body) {
         return found;
     }
+    walk(body, String::new(), &mut found);
     let request = &classified.exchange.request;
     let sent = match &request.body {
         RequestBody::Present(content) => content.decode().ok(),
@@ -34,15 +33,28 @@ pub(super) fn texts<'v>(classified: &Classified<'_>, body: &'v Value) -> Vec<Tex
         let literal = Value::from(text).to_string();
         literal.get(1..literal.len() - 1).unwrap_or_default().to_owned()
     };
-    found.retain(|text| {
-        !suspicious(text) || !(sent.contains(text.value) || sent.contains(&escaped(text.value)))
-    });
+    found.retain(|text| !(sent.contains(text.value) || sent.contains(&escaped(text.value))));
     found
+}
+
+fn is_suspicious(text: &str) -> bool {
+    memchr::memchr3(b'<', b'{', b'[', text.as_bytes()).is_some()
+}
+
+fn has_suspicious(value: &Value) -> bool {
+    match value {
+        Value::String(text) => is_suspicious(text),
+        Value::Array(items) => items.iter().any(has_suspicious),
+        Value::Object(members) => members.values().any(has_suspicious),
+        Value::Null | Value::Bool(_) | Value::Number(_) => false,
+    }
 }
 
 fn walk<'v>(value: &'v Value, at: String, found: &mut Vec<Text<'v>>) {
     match value {
-        Value::String(text) if found.len() < MOST => found.push(Text { pointer: at, value: text }),
+        Value::String(text) if found.len() < MOST && is_suspicious(text) => {
+            found.push(Text { pointer: at, value: text });
+        }
         Value::Array(items) => {
             for (index, item) in items.iter().enumerate() {
                 walk(item, join_index(&at, index), found);
