@@ -8,7 +8,7 @@ use faithful_clerk_model::situation::Situation;
 use faithful_clerk_schema::FileLoader;
 use proptest::prelude::*;
 
-const PHRASES: [&str; 18] = [
+const PHRASES: [&str; 22] = [
     "string",
     "string from 3 to 5",
     "string, at most 200",
@@ -27,6 +27,10 @@ const PHRASES: [&str; 18] = [
     "exactly 4",
     "array of integer, at least 1",
     "date or null",
+    "not exactly a",
+    "http-date",
+    "array of (string or integer), at least 1",
+    "(one of a, b) or integer",
 ];
 
 fn contract(fields: &[(usize, bool)], parameter: usize) -> ErrorContract {

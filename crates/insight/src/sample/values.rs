@@ -98,7 +98,12 @@ pub fn misfitting(typed: &ConstrainedType, shapes: &ShapeTable) -> Option<Value>
         Limit::AtMost(most) => rounded((most + 1.0).ceil()),
         Limit::Matching(_) => None,
     });
+    let unwanted = match &typed.name {
+        TypeName::NotExactly(unwanted) => Some(unwanted.clone()),
+        _ => None,
+    };
     let candidates = [
+        unwanted,
         beyond.filter(|_| matches!(typed.name, TypeName::Integer | TypeName::Number)),
         Some(Value::from("?")),
         Some(Value::from("")),
@@ -147,6 +152,11 @@ mod tests {
             "array of string, at least 1",
             "map of string",
             "date or null",
+            "not exactly a",
+            "not exactly 4",
+            "http-date",
+            "array of (string or integer), at least 1",
+            "(one of a, b) or integer",
         ] {
             let typed = parse(text, &|_| None).map(|phrase| phrase.typed).unwrap();
             let fits = fitting(&typed, &shapes);
