@@ -3,6 +3,8 @@
 use faithful_clerk_model::json::pointer::from_tokens;
 use serde_json::Value;
 
+use crate::rules::ParameterLocation;
+
 /// How invalid locations are written.
 #[derive(Debug, Clone, Default)]
 pub struct ValidationErrorRule {
@@ -108,6 +110,13 @@ pub enum ChoicePointer {
 }
 
 impl ValidationErrorRule {
+    /// How a parameter is named, where the contract says that.
+    #[must_use]
+    pub fn parameter_location(&self, location: ParameterLocation, name: &str) -> Option<String> {
+        let template = self.parameters.as_ref()?;
+        Some(template.replace("{in}", location.name()).replace("{name}", name))
+    }
+
     /// Does the contract say where and how places are named?
     #[must_use]
     pub fn says_where(&self) -> bool {

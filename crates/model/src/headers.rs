@@ -110,6 +110,21 @@ pub fn is_token(text: &str) -> bool {
     !text.is_empty() && text.bytes().all(is_tchar)
 }
 
+/// The elements of a list, without the space around them: a comma within quotation marks separates nothing (RFC 9110
+/// sections 5.6.1 and 5.6.4).
+pub fn elements(value: &str) -> impl Iterator<Item = &str> {
+    let (mut is_quoted, mut is_escaped) = (false, false);
+    value
+        .split(move |c: char| {
+            let is_literal = is_escaped;
+            is_escaped = is_quoted && c == '\\' && !is_literal;
+            is_quoted ^= c == '"' && !is_literal;
+            c == ',' && !is_quoted
+        })
+        .map(str::trim)
+        .filter(|element| !element.is_empty())
+}
+
 /// Is this an HTTP date: the preferred form, or one of the two obsolete ones that a recipient has to
 /// accept (RFC 9110 section 5.6.7)?
 #[must_use]

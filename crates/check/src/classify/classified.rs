@@ -367,22 +367,27 @@ impl<'a> Classified<'a> {
     /// The media type that was expected for this error response.
     #[must_use]
     pub fn expected_media(&self) -> Option<&'a str> {
-        self.expected_media_types().first().copied()
+        let (first, others) = self.declared_media()?;
+        if others.is_empty() { Some(first) } else { self.expected_media_types().first().copied() }
+    }
+
+    /// The media types that are declared for this error response: the first, and the others.
+    fn declared_media(&self) -> Option<(&'a str, &'a [String])> {
+        let own = |fault: &&'a Fault| {
+            fault.media.as_deref().map(|first| (first, fault.other_media.as_slice()))
+        };
+        let first = self.faults.first().and_then(own);
+        let same = self.faults.iter().all(|fault| own(fault) == first);
+        let error = &self.contract.error;
+        let every = || error.media.as_deref().map(|first| (first, error.other_media.as_slice()));
+        first.filter(|_| same).or_else(every)
     }
 
     /// The media types that were expected for this error response: of several declared ones those that the request's
     /// `Accept` wants most, and all of them where it wants none.
     #[must_use]
     pub fn expected_media_types(&self) -> Vec<&'a str> {
-        let own =
-            |fault: &&'a Fault| fault.media.as_deref().map(|first| (first, &fault.other_media));
-        let first = self.faults.first().and_then(own);
-        let same = self.faults.iter().all(|fault| own(fault) == first);
-        let error = &self.contract.error;
-        let every = || error.media.as_deref().map(|first| (first, &error.other_media));
-        let Some((first, others)) = first.filter(|_| same).or_else(every) else {
-            return Vec::new();
-        };
+        let Some((first, others)) = self.declared_media() else { return Vec::new() };
         let declared: Vec<&str> =
             std::iter::once(first).chain(others.iter().map(String::as_str)).collect();
         if others.is_empty() {

@@ -237,6 +237,17 @@ fn headers_can_be_lists_with_a_choice_and_challenges() {
             "WWW-Authenticate: Bearer realm=\"pier\", DPoP error=\"invalid_token\", algs=\"ES256\"",
             true,
         ),
+        // A comma in quotation marks separates nothing, and space around `=` is allowed.
+        (
+            &token,
+            r#"WWW-Authenticate: Bearer scope="a, Basic", error = "invalid_token", realm="pier""#,
+            false,
+        ),
+        (
+            &token,
+            r#"WWW-Authenticate: Bearer scope="a\", b", error="invalid_token", realm="pier""#,
+            false,
+        ),
         (&token, "WWW-Authenticate: Bearer realm=\"pier\"", true),
         (&token, "WWW-Authenticate: Bearer error=\"invalid_request\", realm=\"pier\"", true),
         (&bearer, "WWW-Authenticate: Basic realm=\"pier\", Bearer", false),

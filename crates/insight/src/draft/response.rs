@@ -189,10 +189,8 @@ fn entries(classified: &Classified<'_>, member: &ShapeMember) -> Vec<Value> {
                 ParameterProblem::Invalid | ParameterProblem::Repeated => MismatchKind::Rule,
             };
             let value = sample::of_shape(shape, shapes);
-            let template = rule.parameters.as_deref().unwrap_or("{name}");
-            let location = template
-                .replace("{in}", parameter.location.name())
-                .replace("{name}", &parameter.name);
+            let agreed = rule.parameter_location(parameter.location, &parameter.name);
+            let location = agreed.unwrap_or_else(|| parameter.name.clone());
             entry(value, shape, &location, ViolationSubject::Parameter, sort, SOME_TEXT)
         }));
     }

@@ -6,6 +6,7 @@ use faithful_clerk_contract::{HeaderRequirement, HeaderRule};
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::exchange::ResponseBody;
 use faithful_clerk_model::finding::{Expected, Got, Severity};
+use faithful_clerk_model::headers::elements;
 use faithful_clerk_shape::text_fits;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -91,7 +92,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
                 (Expected::HeaderType(rule.requirement.words()), kept)
             }
             HeaderRequirement::Containing(members) => {
-                let seen: Vec<&str> = value.split(',').map(str::trim).collect();
+                let seen: Vec<&str> = elements(&value).collect();
                 let has = |one: &String| {
                     one.split(" or ")
                         .any(|one| seen.iter().any(|seen| seen.eq_ignore_ascii_case(one)))
@@ -124,29 +125,24 @@ fn is_told_by_the_standard(classified: &Classified<'_>, name: &str) -> bool {
 
 /// Does a header field's value hold a challenge of that scheme, with those parameters (RFC 9110 section 11.3)?
 fn has_challenge(value: &str, scheme: &str, parameters: &[(String, String)]) -> bool {
-    // A scheme is the first word, or the word behind a comma that is followed by no `=`.
-    let parts = value.split(',').map(str::trim);
     let mut is_here = false;
-    let mut seen: Vec<&str> = Vec::new();
-    let mut is_met = false;
-    for part in parts {
-        let (first, rest) = part.split_once(' ').unwrap_or((part, ""));
-        if !first.contains('=') {
-            is_here = first.eq_ignore_ascii_case(scheme);
-            seen.clear();
-        }
-        if is_here {
-            seen.push(if first.contains('=') { part } else { rest.trim() });
-            let has = |(name, value): &(String, String)| {
-                seen.iter().any(|part| {
-                    part.split_once('=').is_some_and(|(known, text)| {
-                        known.trim().eq_ignore_ascii_case(name)
-                            && text.trim().trim_matches('"') == value
-                    })
-                })
-            };
-            is_met |= parameters.iter().all(has);
-        }
-    }
-    is_met
+    let mut seen: Vec<(&str, &str)> = Vec::new();
+    elements(value).any(|element| {
+        let (before, text) = element.split_once('=').unwrap_or((element, ""));
+        // A scheme stands before a space, or alone; a parameter is one word and has a value.
+        let name = match before.trim_end().split_once(' ') {
+            None if element.contains('=') => before,
+            begun => {
+                let (own, name) = begun.unwrap_or((before, ""));
+                is_here = own.eq_ignore_ascii_case(scheme);
+                seen.clear();
+                name
+            }
+        };
+        seen.push((name.trim(), text.trim().trim_matches('"')));
+        let has = |(name, text): &(String, String)| {
+            seen.iter().any(|(known, value)| known.eq_ignore_ascii_case(name) && value == text)
+        };
+        is_here && parameters.iter().all(has)
+    })
 }

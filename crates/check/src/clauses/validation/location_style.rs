@@ -91,9 +91,7 @@ fn wrong_spelling(
     let meant: Vec<&Vec<String>> = paths.iter().filter(is_at).collect();
     let parameter = classified.situations.parameters.iter().find(|p| entry.is_parameter(&p.name));
     if let Some(parameter) = parameter.filter(|_| meant.is_empty() || entry.is_in_parameters()) {
-        let template = rule.parameters.as_ref()?;
-        let agreed =
-            template.replace("{in}", parameter.location.name()).replace("{name}", &parameter.name);
+        let agreed = rule.parameter_location(parameter.location, &parameter.name)?;
         return (agreed != text).then_some(Expected::LocationText(agreed));
     }
     let spelling = rule.spelling?;
