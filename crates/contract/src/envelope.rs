@@ -4,15 +4,23 @@ use std::ops::RangeInclusive;
 
 use crate::model::FaultId;
 
-/// Where things stand in an error's body. Each is a JSON Pointer, in steps.
+/// The step of a pointer that stands for each language.
+pub const LANGUAGE: &str = "{language}";
+
+/// Where things stand in an error's body. Each is a JSON Pointer, in steps, in which `*` is every item of an array and
+/// [`LANGUAGE`] each language of the contract.
 #[derive(Debug, Clone, Default)]
 pub struct Envelope {
     /// The status code that the body repeats.
     pub status: Option<Vec<String>>,
     /// The application code.
     pub code: Option<Vec<String>>,
+    /// The title of the fault.
+    pub title: Option<Vec<String>>,
     /// The message to people.
     pub message: Option<Vec<String>>,
+    /// The object that a fault's members are in.
+    pub members: Option<Vec<String>>,
     /// The flag that says whether the request was a success.
     pub success: Option<Vec<String>>,
     /// The entries of a validation error.

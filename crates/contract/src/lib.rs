@@ -15,7 +15,9 @@ mod model;
 mod nearest;
 mod openapi;
 mod parse;
+mod path_pattern;
 mod public_texts;
+mod region;
 mod router;
 mod rules;
 mod servers;
@@ -27,7 +29,7 @@ pub use credential_scheme::CredentialScheme;
 pub use diagnostics::{Diagnostic, DiagnosticSeverity};
 pub use documented::{DocumentedResponse, DocumentedResponses};
 pub use endpoint_row::EndpointRow;
-pub use envelope::{ApplicationCodes, Envelope, LocationSource, ViolationPointers};
+pub use envelope::{ApplicationCodes, Envelope, LANGUAGE, LocationSource, ViolationPointers};
 pub use key_docs::{CONTRACT_SCHEMA, KeyDescription, key_descriptions};
 pub use member_rules::{MemberRelation, MemberRule};
 pub use model::{
@@ -38,6 +40,8 @@ pub use model::{
 };
 pub use nearest::nearest;
 pub use parse::{ParsedContract, contract_keys};
+pub use path_pattern::PathPattern;
+pub use region::{ErrorStyle, Region, RegionId};
 pub use router::{Router, TemplateSegment};
 pub use rules::{
     BodyPresence, BodyRules, ExtraParameters, HeaderRequirement, HeaderRule, Parameter,

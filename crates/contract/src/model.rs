@@ -7,12 +7,12 @@ use std::sync::OnceLock;
 use jiff::civil::Date;
 
 use crate::endpoint_row::EndpointRow;
-use crate::envelope::{ApplicationCodes, Envelope};
+use crate::envelope::ApplicationCodes;
 use crate::public_texts::PublicTexts;
+use crate::region::{ErrorStyle, Region, RegionId};
 use crate::router::{Router, TemplateSegment};
 use crate::rules::{HeaderRule, Rules};
 use crate::servers::{RequestPath, Server};
-use crate::validation_errors::ValidationErrorRule;
 use faithful_clerk_model::finding::Severity;
 use faithful_clerk_model::secret::SecretRules;
 use faithful_clerk_model::situation::Situation;
@@ -42,14 +42,12 @@ pub struct ErrorContract {
     pub documented_ranges: DocumentedRanges,
     /// The languages of titles and details; the first is the one where none is asked for.
     pub languages: Vec<String>,
-    /// What holds for every error response unless its fault says otherwise.
-    pub error: ErrorRule,
-    /// Where things stand in a body that is no problem.
-    pub envelope: Envelope,
+    /// How errors look outside all regions.
+    pub style: ErrorStyle,
+    /// The regions in which they look different.
+    pub regions: Vec<Region>,
     /// The application codes.
     pub codes: Option<ApplicationCodes>,
-    /// How invalid locations are written.
-    pub validation_errors: ValidationErrorRule,
     /// All shapes, built-in and derived ones included.
     pub shapes: ShapeTable,
     /// All faults, in the order of the file.
@@ -239,6 +237,8 @@ pub struct Fault {
     pub other_media: Vec<String>,
     /// The shape of the body: its own, or that of every error, with the fault's members added.
     pub shape: Option<ShapeId>,
+    /// The same in each region.
+    pub region_shapes: Vec<Option<ShapeId>>,
     /// The situations that it is for; empty where its condition can't be seen from a request.
     pub when: Vec<Situation>,
     /// When it is right.
@@ -250,6 +250,22 @@ impl Fault {
     #[must_use]
     pub fn has_status(&self, status: u16) -> bool {
         self.status == status || self.other_statuses.contains(&status)
+    }
+
+    /// Its title in a language, or in the first.
+    #[must_use]
+    pub fn title_in(&self, language: Option<&str>) -> Option<&str> {
+        let own = self.titles.iter().find(|(known, _)| Some(known.as_str()) == language);
+        own.map(|(_, title)| title.as_str()).or(self.title.as_deref())
+    }
+
+    /// The shape of its body in a region, or outside all of them.
+    #[must_use]
+    pub fn shape_in(&self, region: Option<RegionId>) -> Option<ShapeId> {
+        match region {
+            Some(region) => self.region_shapes.get(region.0).copied().flatten(),
+            None => self.shape,
+        }
     }
 
     /// Is it declared for this situation?
@@ -285,6 +301,12 @@ pub struct Endpoint {
 }
 
 impl Endpoint {
+    /// The segments of its path template, as they are written.
+    #[must_use]
+    pub fn steps(&self) -> Vec<&str> {
+        self.path.trim_start_matches('/').split('/').collect()
+    }
+
     /// `METHOD /path`, as the contract writes it.
     #[must_use]
     pub fn name(&self) -> String {
@@ -399,7 +421,7 @@ impl ErrorContract {
     pub fn public_texts(&self) -> &PublicTexts {
         self.known.get_or_init(|| {
             let types = self.faults.iter().filter_map(|fault| fault.type_uri.as_deref());
-            let servers = self.servers.iter().map(|server| server.text.as_str());
+            let servers = self.all_servers().map(|server| server.text.as_str());
             let texts = types.chain(servers).chain(self.public.iter().map(String::as_str));
             let titles = self.faults.iter().flat_map(|fault| {
                 let others = fault.titles.iter().map(|(_, title)| title.as_str());
@@ -422,10 +444,66 @@ impl ErrorContract {
         if self.severities.is_empty() { None } else { self.severities.get(&clause).copied() }
     }
 
-    /// The rules where a request leads: of an endpoint, or where there is none.
+    /// The rules where a request leads: of an endpoint, or where there is none, of the region or of everywhere.
     #[must_use]
-    pub fn rules_at<'c>(&'c self, endpoint: Option<&'c Endpoint>) -> &'c Rules {
-        endpoint.map_or(&self.everywhere, |endpoint| &endpoint.rules)
+    pub fn rules_at<'c>(
+        &'c self,
+        endpoint: Option<&'c Endpoint>,
+        region: Option<RegionId>,
+    ) -> &'c Rules {
+        let elsewhere = || self.region(region).map_or(&self.everywhere, |region| &region.rules);
+        endpoint.map_or_else(elsewhere, |endpoint| &endpoint.rules)
+    }
+
+    /// The region at that place.
+    #[must_use]
+    pub fn region(&self, id: Option<RegionId>) -> Option<&Region> {
+        self.regions.get(id?.0)
+    }
+
+    /// How errors look in a region, or outside all of them.
+    #[must_use]
+    pub fn style(&self, region: Option<RegionId>) -> &ErrorStyle {
+        self.region(region).map_or(&self.style, |region| &region.style)
+    }
+
+    /// The styles that there are: outside all regions, and in each.
+    pub fn styles(&self) -> impl Iterator<Item = (Option<RegionId>, &ErrorStyle)> {
+        let regions = self.regions.iter().enumerate();
+        let regions = regions.map(|(at, region)| (Some(RegionId(at)), &region.style));
+        std::iter::once((None, &self.style)).chain(regions)
+    }
+
+    /// The region that a path lies in: of several, the one with the longest pattern.
+    #[must_use]
+    pub fn region_of(&self, path: &[impl AsRef<str>]) -> Option<RegionId> {
+        let regions = self.regions.iter().enumerate();
+        let fits = |(at, region): (usize, &Region)| {
+            Some((region.fits(path, self.paths.case_sensitivity)?, std::cmp::Reverse(at)))
+        };
+        regions.filter_map(fits).max().map(|(_, at)| RegionId(at.0))
+    }
+
+    /// The regions that a fault can come in; where there is none, and there alone, only outside all of them.
+    #[must_use]
+    pub fn regions_of_fault(&self, id: FaultId) -> Vec<Option<RegionId>> {
+        let has = |rules: &Rules| rules.faults.contains(&id);
+        let here = |region: &Option<RegionId>| {
+            let mut endpoints = self.endpoints.iter().filter(|one| has(&one.rules));
+            has(self.rules_at(None, *region))
+                || endpoints.any(|endpoint| self.region_of_endpoint(endpoint) == *region)
+        };
+        let found: Vec<_> = self.styles().map(|(region, _)| region).filter(here).collect();
+        if found.is_empty() { vec![None] } else { found }
+    }
+
+    /// The region that an endpoint lies in.
+    #[must_use]
+    pub fn region_of_endpoint(&self, endpoint: &Endpoint) -> Option<RegionId> {
+        if self.regions.is_empty() {
+            return None;
+        }
+        self.region_of(&endpoint.steps())
     }
 
     /// Tells the contract what day it is, so that it knows which waivers have expired. A contract that
@@ -453,13 +531,54 @@ impl ErrorContract {
     /// or excluded.
     #[must_use]
     pub fn request_path<'u>(&self, method: &str, url: &'u str) -> Option<RequestPath<'u>> {
-        let target = RequestPath::read(url, &self.servers)?;
+        let target = self.below_servers(url)?;
         let paths = &self.paths;
         let host = |aside: &String| aside.eq_ignore_ascii_case(target.host());
         let is_aside = paths.excluded_methods.iter().any(|aside| aside == method)
             || paths.excluded_hosts.iter().any(host)
             || paths.excluded.find(self.segments(&target)).is_some();
         (!is_aside).then_some(target)
+    }
+
+    /// All base URLs: of the service, and of regions that have their own.
+    pub fn all_servers(&self) -> impl Iterator<Item = &Server> {
+        self.servers.iter().chain(self.regions.iter().flat_map(|region| &region.servers))
+    }
+
+    /// Adds a base URL, wherever the service is asked.
+    pub fn add_server(&mut self, server: &Server) {
+        let of_regions = self.regions.iter_mut().map(|region| &mut region.servers);
+        of_regions.filter(|own| !own.is_empty()).for_each(|own| own.push(server.clone()));
+        self.servers.push(server.clone());
+    }
+
+    /// The first base URL of the service, or of the region that a target lies in.
+    #[must_use]
+    pub fn base_of(&self, target: &str) -> Option<&Server> {
+        let path = target.split('?').next().unwrap_or_default();
+        let path: Vec<&str> = path.trim_start_matches('/').split('/').collect();
+        let region = self.region(self.region_of(&path));
+        let own = region.and_then(|region| region.servers.first());
+        own.or(self.servers.first())
+    }
+
+    /// The path below the servers of the service; in a region with servers of its own, below those.
+    fn below_servers<'u>(&self, url: &'u str) -> Option<RequestPath<'u>> {
+        for (at, region) in self.regions.iter().enumerate() {
+            if !region.servers.is_empty()
+                && let Some(target) = RequestPath::read(url, &region.servers)
+                && self.region_of(self.segments(&target)) == Some(RegionId(at))
+            {
+                return Some(target);
+            }
+        }
+        let target = RequestPath::read(url, &self.servers)?;
+        let is_elsewhere = |region: &Region| {
+            // A URL without a host may be on any server.
+            !region.servers.is_empty() && !target.host().is_empty()
+        };
+        let region = self.region(self.region_of(self.segments(&target)));
+        (!region.is_some_and(is_elsewhere)).then_some(target)
     }
 
     /// The segments of a path, as templates see them.

@@ -61,7 +61,7 @@ impl BaseUrl {
             return Err(UnsafeTarget::NoBase("it has a query or a fragment".to_owned()));
         }
         let base = url.as_str().trim_end_matches('/').to_owned();
-        let is_declared = contract.servers.iter().any(|server| is_same(server, &base));
+        let is_declared = contract.all_servers().any(|server| is_same(server, &base));
         let host = url.host_str().unwrap_or_default().to_owned();
         let is_loopback = match url.host() {
             Some(Host::Ipv4(address)) => address.is_loopback(),

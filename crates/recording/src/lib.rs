@@ -12,7 +12,7 @@ pub mod har;
 mod http;
 mod jsonl;
 mod open;
-mod regions;
+mod parts;
 mod traversal;
 #[cfg(feature = "compression")]
 mod unpack;
@@ -28,7 +28,7 @@ pub use batch::{Batch, LARGEST_ENTRY, RawEntry, Splitter};
 pub use format::Format;
 pub use http::{ChunkError, ChunkTracker, Head, Start, chunks_of};
 pub use open::{ReadOptions, Source, open, recognise};
-pub use regions::{Region, regions};
+pub use parts::{RecordingPart, recording_parts};
 pub use traversal::{Traversal, Visitor};
 pub use unpack::unpack;
 pub use unreadable::{MOST_UNREADABLE, Unreadable, UnreadableParts};

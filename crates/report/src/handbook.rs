@@ -8,8 +8,11 @@
 //! | `schemas/NAME.json` | a shape as JSON Schema 2020-12 |
 //! | `openapi-components.json` | shapes and faults as `components` of an OpenAPI 3.1 description |
 
-use faithful_clerk_contract::ErrorContract;
-use faithful_clerk_insight::handbook::{FaultChapter, Handbook, advice, components, shape_schemas};
+use faithful_clerk_contract::{ErrorContract, Fault};
+use faithful_clerk_insight::handbook::{
+    FaultChapter, FaultForm, Handbook, advice, components, shape_schemas,
+};
+use faithful_clerk_model::status;
 
 use crate::escape::{markdown, uri_path};
 use crate::html::{Error, render_chapters};
@@ -84,7 +87,7 @@ fn draw(
 
 fn title_of<'c>(chapter: &'c FaultChapter<'_>) -> &'c str {
     let fault = chapter.fault;
-    let phrase = || faithful_clerk_model::status::phrase(fault.status).unwrap_or(&fault.name);
+    let phrase = || status::phrase(fault.status).unwrap_or(&fault.name);
     fault.title.as_deref().unwrap_or_else(phrase)
 }
 
@@ -143,7 +146,7 @@ fn as_label(page: &mut Page, text: &str) {
 /// What is said of a fault; `head` puts a heading over each of its parts.
 fn chapter_page(chapter: &FaultChapter<'_>, up: &str, head: fn(&mut Page, &str)) -> Page {
     let fault = chapter.fault;
-    let phrase = chapter.example.phrase;
+    let phrase = status::phrase(fault.status).unwrap_or_default();
     let mut page = Page::default();
     page.item(vec![plain("status "), toned(Tone::Strong, format!("{} {phrase}", fault.status))]);
     page.item(vec![plain("type "), code(fault.type_uri.as_deref().unwrap_or("about:blank"))]);
@@ -167,10 +170,30 @@ fn chapter_page(chapter: &FaultChapter<'_>, up: &str, head: fn(&mut Page, &str))
     }
     head(&mut page, "What to do");
     page.text(vec![plain(advice(fault.status))]);
-    if !chapter.members.is_empty() {
-        head(&mut page, "Members");
+    for form in &chapter.forms {
+        // Where it looks the same everywhere, nobody has to know of regions.
+        if let (Some(region), [_, _, ..]) = (form.region, &*chapter.forms) {
+            head(&mut page, &format!("Under {region}"));
+        } else if chapter.forms.len() > 1 {
+            head(&mut page, "Elsewhere");
+        }
+        form_page(&mut page, form, fault, up, head);
+    }
+    page
+}
+
+/// How a fault looks, in the whole service or in one region.
+fn form_page(
+    page: &mut Page,
+    form: &FaultForm<'_>,
+    fault: &Fault,
+    up: &str,
+    head: fn(&mut Page, &str),
+) {
+    if !form.members.is_empty() {
+        head(page, "Members");
         let mut table = Table::new(&["member", "what it is", "always there"]);
-        for member in &chapter.members {
+        for member in &form.members {
             let phrase = member.text.strip_prefix("optional ").unwrap_or(&member.text);
             // A fault with a type has to say so, though the standard lets it be left out.
             let is_type = member.name == "type" && fault.type_uri.is_some();
@@ -179,27 +202,26 @@ fn chapter_page(chapter: &FaultChapter<'_>, up: &str, head: fn(&mut Page, &str))
             table.row(vec![code(&member.name), plain(phrase), plain(always)]);
         }
         page.table(table);
-        if let Some(shape) = chapter.shape {
+        if let Some(shape) = form.shape {
             let name = faithful_clerk_insight::handbook::component_name(&shape.name);
             let link = format!("{up}schemas/{}.json", uri_path(&name));
             page.text(vec![linked("As JSON Schema", link)]);
         }
     }
-    if !chapter.headers.is_empty() {
-        head(&mut page, "Headers");
+    if !form.headers.is_empty() {
+        head(page, "Headers");
         let mut table = Table::new(&["header", "what it is"]);
-        for (name, words) in &chapter.headers {
+        for (name, words) in &form.headers {
             table.row(vec![code(name), plain(words)]);
         }
         page.table(table);
     }
-    head(&mut page, "An example");
-    page.lines(example(chapter));
-    page
+    head(page, "An example");
+    page.lines(example(form));
 }
 
-fn example(chapter: &FaultChapter<'_>) -> Vec<PageLine> {
-    let of = &chapter.example;
+fn example(form: &FaultForm<'_>) -> Vec<PageLine> {
+    let of = &form.example;
     let mut text = format!("HTTP/1.1 {} {}\n", of.status, of.phrase);
     for (name, value) in &of.headers {
         text.push_str(&format!("{name}: {value}\n"));

@@ -5,7 +5,7 @@ use std::io::{self, Read, Seek, SeekFrom, Write};
 use super::Scrubber;
 use super::json::{DEEPEST, MessageSide};
 use super::scrubber::SecretLocation;
-use faithful_clerk_recording::{ReadOptions, Region, Source, regions};
+use faithful_clerk_recording::{ReadOptions, RecordingPart, Source, recording_parts};
 
 /// What lies between the parts of a recording is read in pieces of this size.
 const PIECE: usize = 1 << 20;
@@ -17,7 +17,7 @@ impl<T: Read + Write + Seek> PatchTarget for T {}
 
 /// The first way: collects what is a secret in a recording.
 pub fn collect(scrubber: &mut Scrubber<'_>, source: Source<'_>, opening: ReadOptions) {
-    regions(source, opening, &mut |_, bytes, region| drop(scrubber.region(bytes, region)));
+    recording_parts(source, opening, &mut |_, bytes, part| drop(scrubber.part(bytes, part)));
 }
 
 /// The second way: replaces the secrets of a recording. `source` gives its bytes, unpacked; `file` holds
@@ -32,12 +32,12 @@ pub fn replace(
     file: &mut impl PatchTarget,
 ) -> io::Result<()> {
     let (mut done, mut failed) = (0, None);
-    regions(source, opening, &mut |offset, bytes, region| {
+    recording_parts(source, opening, &mut |offset, bytes, part| {
         if failed.is_some() {
             return;
         }
         let patched = between(scrubber, file, done, offset).and_then(|()| {
-            match scrubber.region(bytes, region).filter(|new| new.len() == bytes.len()) {
+            match scrubber.part(bytes, part).filter(|new| new.len() == bytes.len()) {
                 Some(new) => patch(file, offset, &new),
                 None => Ok(()),
             }
@@ -89,14 +89,14 @@ fn patch(file: &mut impl PatchTarget, at: u64, bytes: &[u8]) -> io::Result<()> {
 }
 
 impl Scrubber<'_> {
-    fn region(&mut self, bytes: &[u8], region: Region) -> Option<Vec<u8>> {
-        match region {
-            Region::Entry => {
+    fn part(&mut self, bytes: &[u8], part: RecordingPart) -> Option<Vec<u8>> {
+        match part {
+            RecordingPart::Entry => {
                 let text = std::str::from_utf8(bytes).ok()?;
                 self.entry(text).map(String::into_bytes)
             }
-            Region::Message => self.message(bytes),
-            Region::RecordHeader => self.fields(bytes),
+            RecordingPart::Message => self.message(bytes),
+            RecordingPart::RecordHeader => self.fields(bytes),
         }
     }
 

@@ -14,8 +14,8 @@ use super::{
 use crate::body::{Decoded, decoded};
 use crate::disclosure::{Disclosure, disclosed};
 use faithful_clerk_contract::{
-    DisclosureScope, DocumentedResponse, Endpoint, EndpointId, EndpointRow, ErrorContract, Fault,
-    RequestPath, Rules, Scope,
+    DisclosureScope, DocumentedResponse, Endpoint, EndpointId, EndpointRow, ErrorContract,
+    ErrorStyle, Fault, RegionId, RequestPath, Rules, Scope,
 };
 use faithful_clerk_model::exchange::{Exchange, Response, ResponseBody};
 use faithful_clerk_model::json;
@@ -85,6 +85,8 @@ pub struct Classified<'a> {
     pub contract: &'a ErrorContract,
     /// Where its request leads.
     pub route: RouteMatch<'a>,
+    /// The region that its path lies in.
+    pub region: Option<RegionId>,
     /// The endpoints of the path.
     path_endpoints: &'a [EndpointId],
     /// The situations that the request shows.
@@ -146,12 +148,18 @@ pub fn classify<'a>(
             None => RouteMatch::UnknownRoute,
         },
     };
-    let asked = RoutedRequest { exchange, route: &spot, target: &target, contract, credentials };
+    let region = match &spot {
+        RouteMatch::Endpoint(_, endpoint) => contract.region_of_endpoint(endpoint),
+        _ => contract.region_of(contract.segments(&target)),
+    };
+    let asked =
+        RoutedRequest { exchange, route: &spot, target: &target, region, contract, credentials };
     let situations = RequestSituations::of(&asked);
     let mut classified = Classified {
         exchange,
         contract,
         route: spot,
+        region,
         path_endpoints: ends,
         situations,
         verdict: StatusVerdict::NoResponse,
@@ -269,8 +277,15 @@ impl<'a> Classified<'a> {
     pub fn reported_fields(&self) -> &[ReportedField] {
         self.reported_fields.get_or_init(|| {
             let body = self.body().json();
-            body.map(|body| find_reported_fields(body, self.expected_shape(), self.contract))
-                .unwrap_or_default()
+            body.map(|body| {
+                find_reported_fields(
+                    body,
+                    self.expected_shape(),
+                    self.style(),
+                    &self.contract.shapes,
+                )
+            })
+            .unwrap_or_default()
         })
     }
 
@@ -318,7 +333,13 @@ impl<'a> Classified<'a> {
     /// What holds where the request leads.
     #[must_use]
     pub fn rules(&self) -> &'a Rules {
-        self.contract.rules_at(self.endpoint())
+        self.contract.rules_at(self.endpoint(), self.region)
+    }
+
+    /// How errors look where the request leads.
+    #[must_use]
+    pub fn style(&self) -> &'a ErrorStyle {
+        self.contract.style(self.region)
     }
 
     /// The language that was due for titles and details, where the contract has several.
@@ -378,7 +399,7 @@ impl<'a> Classified<'a> {
         };
         let first = self.faults.first().and_then(own);
         let same = self.faults.iter().all(|fault| own(fault) == first);
-        let error = &self.contract.error;
+        let error = &self.style().error;
         let every = || error.media.as_deref().map(|first| (first, error.other_media.as_slice()));
         first.filter(|_| same).or_else(every)
     }
@@ -407,9 +428,10 @@ impl<'a> Classified<'a> {
     }
 
     fn expected_shape_id(&self) -> Option<ShapeId> {
-        let first = self.faults.first().and_then(|fault| fault.shape);
-        let same = self.faults.iter().all(|fault| fault.shape == first);
-        first.filter(|_| same).or(self.contract.error.shape)
+        let shape = |fault: &&'a Fault| fault.shape_in(self.region);
+        let first = self.faults.first().and_then(shape);
+        let same = self.faults.iter().all(|fault| shape(fault) == first);
+        first.filter(|_| same).or(self.style().error.shape)
     }
 
     /// Is this error response meant to be problem details: by the contract, or by its own word?
@@ -419,7 +441,10 @@ impl<'a> Classified<'a> {
         // Types and titles are members of problems; with a shape of another JSON type they are only names.
         let by_shape = match self.expected_shape() {
             Some(shape) => shape.is_problem,
-            None => self.faults.iter().any(|f| f.type_uri.is_some() || f.title.is_some()),
+            None => {
+                self.style().envelope.title.is_none()
+                    && self.faults.iter().any(|f| f.type_uri.is_some() || f.title.is_some())
+            }
         };
         let is_named = || {
             self.media() == Some(PROBLEM)

@@ -51,12 +51,12 @@ pub(super) fn error_inside(classified: &Classified<'_>) -> Option<EmbeddedError>
     };
     let is_literal = matches!(content, BodyContent::Literal(_));
     let has_words = || WORDS.as_ref().is_none_or(|words| words.is_match(raw));
-    let reads_flag = classified.contract.envelope.success.is_some();
+    let reads_flag = classified.style().envelope.success.is_some();
     if raw.len() > LARGEST || !(reads_flag || (may_be_envelope(raw, is_literal) && has_words())) {
         return None;
     }
     let body = classified.body().json()?;
-    let is_agreed = classified.contract.envelope.success.is_some();
+    let is_agreed = classified.style().envelope.success.is_some();
     if let Some((pointer, SuccessFlag::Failure, seen)) = flag(classified, body)
         && (is_agreed || body.as_object().is_some_and(is_envelope))
     {
@@ -167,7 +167,7 @@ fn is_error(name: &str, value: &Value) -> bool {
 /// The success flag of a body, where it has one: where the contract says, or under one of the usual names.
 #[must_use]
 pub fn flag(classified: &Classified<'_>, body: &Value) -> Option<(String, SuccessFlag, Got)> {
-    let (pointer, value) = match &classified.contract.envelope.success {
+    let (pointer, value) = match &classified.style().envelope.success {
         Some(steps) => (from_tokens(steps), resolve(body, steps)?),
         None => {
             let name = ["success", "ok", "succeeded"]

@@ -8,8 +8,10 @@ use serde_json::{Map, Value};
 
 use super::member_names::{CODES, LISTS, LOCATIONS, REASONS};
 use super::reported_field::{LocationForm, ReportedField, location_steps};
-use faithful_clerk_contract::{ErrorContract, LocationSource, ViolationPointers};
-use faithful_clerk_model::json::pointer::{from_tokens, join, join_index, resolve};
+use faithful_clerk_contract::{ErrorStyle, LocationSource, ViolationPointers};
+use faithful_clerk_model::json::pointer::{
+    Resolved, from_tokens, join, join_index, resolve, resolve_each,
+};
 use faithful_clerk_model::json::{self, MemberLookup as _};
 use faithful_clerk_shape::{Shape, ShapeTable, TypeName};
 
@@ -24,13 +26,14 @@ const MOST_ENTRIES: usize = 1000;
 pub fn find_reported_fields(
     body: &Value,
     shape: Option<&Shape>,
-    contract: &ErrorContract,
+    style: &ErrorStyle,
+    shapes: &ShapeTable,
 ) -> Vec<ReportedField> {
-    let mut found = match &contract.envelope.fields {
+    let mut found = match &style.envelope.fields {
         Some(at) => said(body, at),
-        None => agreed(body, shape, &contract.shapes),
+        None => agreed(body, shape, shapes),
     };
-    if found.is_empty() && contract.envelope.fields.is_none() {
+    if found.is_empty() && style.envelope.fields.is_none() {
         found = guessed(body);
     }
     found.truncate(MOST_ENTRIES);
@@ -39,35 +42,16 @@ pub fn find_reported_fields(
 
 /// The entries that stand where `[envelope]` says.
 fn said(body: &Value, at: &ViolationPointers) -> Vec<ReportedField> {
-    let mut locations = vec![(String::new(), None, body)];
-    for step in &at.each {
-        let mut next = Vec::new();
-        for (place, _, value) in locations {
-            match value {
-                Value::Array(items) if step == "*" => {
-                    let items = items.iter().enumerate();
-                    next.extend(items.map(|(i, item)| (join_index(&place, i), None, item)));
-                }
-                Value::Object(members) if step == "*" => next.extend(
-                    members.iter().map(|(name, item)| (join(&place, name), Some(name), item)),
-                ),
-                value => {
-                    let inner = resolve(value, std::slice::from_ref(step));
-                    next.extend(inner.map(|inner| (join(&place, step), None, inner)));
-                }
-            }
-        }
-        locations = next;
-    }
     let text = |item: &Value, steps: &Option<Vec<String>>| {
         let found = resolve(item, steps.as_deref()?)?;
         let text = found.as_str().map_or_else(|| json::strings(found), str::to_owned);
         (!text.trim().is_empty()).then_some(text)
     };
-    let read = |(place, key, item): (String, Option<&String>, &Value)| {
+    let read = |Resolved { pointer: place, key, value }: Resolved<'_>| {
+        let item = value?;
         let mut named = match &at.location {
             LocationSource::MemberName => {
-                let key = key.cloned().map(Value::from);
+                let key = key.map(Value::from);
                 entry(item, key.as_ref(), place.clone(), &place)
             }
             LocationSource::Pointer(steps) => {
@@ -81,9 +65,9 @@ fn said(body: &Value, at: &ViolationPointers) -> Vec<ReportedField> {
         if let Some(steps) = &at.code {
             named.code = resolve(item, steps).and_then(code);
         }
-        named
+        Some(named)
     };
-    locations.into_iter().map(read).collect()
+    resolve_each(body, &at.each).into_iter().filter_map(read).collect()
 }
 
 /// The entries that stand where the agreed shape has a list with a `json pointer` in its items.
@@ -423,7 +407,7 @@ mod tests {
     use serde_json::json;
 
     fn read(body: &Value) -> Vec<ReportedField> {
-        find_reported_fields(body, None, &ErrorContract::default())
+        find_reported_fields(body, None, &ErrorStyle::default(), &ShapeTable::default())
     }
 
     /// One and the same three invalid fields, in every form that services use.
@@ -474,7 +458,7 @@ mod tests {
         let text = "contract = 1\n[envelope]\nfields = { each = \"/meta/bad/*\", location = \"/where\", message = \"/why/0\", code = \"/no\" }\n";
         let contract = crate::parse_contract(text).contract.unwrap();
         let body = json!({"meta": {"bad": [{"where": "nights", "why": ["too many"], "no": 3}]}, "errors": [{"field": "x"}]});
-        let found = find_reported_fields(&body, None, &contract);
+        let found = find_reported_fields(&body, None, &contract.style, &contract.shapes);
         assert_eq!(found.len(), 1);
         assert_eq!(
             (found[0].pointer.as_str(), found[0].steps.as_slice()),
@@ -486,8 +470,8 @@ mod tests {
         );
         let text = "contract = 1\n[envelope]\nfields = { each = \"/bad/*\", location = \"member-name\" }\n";
         let contract = crate::parse_contract(text).contract.unwrap();
-        let found =
-            find_reported_fields(&json!({"bad": {"nights": 1, "crew": 2}}), None, &contract);
+        let body = json!({"bad": {"nights": 1, "crew": 2}});
+        let found = find_reported_fields(&body, None, &contract.style, &contract.shapes);
         assert_eq!(found.iter().map(|n| n.steps.join(".")).collect::<Vec<_>>(), ["nights", "crew"]);
     }
 

@@ -7,6 +7,7 @@ mod cases;
 mod classified;
 mod embedded_error;
 mod entries;
+mod envelope;
 mod evidence;
 mod language;
 mod member_names;
@@ -21,6 +22,7 @@ pub use classified::{
 };
 pub use embedded_error::{EmbeddedError, SuccessFlag, flag};
 pub use entries::{find_reported_fields, reason_member};
+pub use envelope::{EnvelopeValue, code_values, envelope_values, title_values};
 pub use evidence::{SituationEvidence, by_request, recognised};
 pub use parameters::{InvalidParameter, ParameterProblem};
 pub use reported_field::{LocationForm, ReportedField, location_steps};

@@ -5,7 +5,7 @@ use serde_json::Value;
 use super::parameters::{InvalidParameter, invalid_parameters};
 use super::{Credentials, RouteMatch, cases};
 use faithful_clerk_contract::{
-    Authentication, BodyPresence, BodyRules, ErrorContract, FaultId, RequestPath, Rules,
+    Authentication, BodyPresence, BodyRules, ErrorContract, FaultId, RegionId, RequestPath, Rules,
 };
 use faithful_clerk_model::exchange::{Exchange, Request, RequestBody};
 use faithful_clerk_model::json::Json;
@@ -19,6 +19,7 @@ pub(super) struct RoutedRequest<'p, 'a> {
     pub(super) exchange: &'p Exchange<'a>,
     pub(super) route: &'p RouteMatch<'a>,
     pub(super) target: &'p RequestPath<'a>,
+    pub(super) region: Option<RegionId>,
     pub(super) contract: &'a ErrorContract,
     pub(super) credentials: Credentials,
 }
@@ -56,7 +57,7 @@ impl<'a> RequestSituations<'a> {
             RouteMatch::Endpoint(_, endpoint) => Some(*endpoint),
             RouteMatch::UnknownRoute | RouteMatch::MethodNotAllowed(_) => None,
         };
-        let rules = contract.rules_at(endpoint);
+        let rules = contract.rules_at(endpoint, asked.region);
         let order = rules.precedence.as_deref().unwrap_or_default();
         let mut situations = Self { precedence: order, ..Self::default() };
         situations.method(&exchange.request.method, contract);

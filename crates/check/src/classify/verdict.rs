@@ -9,11 +9,11 @@ use std::cell::OnceCell;
 use serde_json::Value;
 use url::Url;
 
-use super::{Classified, RouteMatch};
+use super::{Classified, RouteMatch, code_values, title_values};
 use faithful_clerk_contract::{Fault, FaultClass};
 use faithful_clerk_model::address::absolute;
 use faithful_clerk_model::exchange::Response;
-use faithful_clerk_model::json::pointer::resolve;
+use faithful_clerk_model::json::pointer::{resolve, resolve_each};
 use faithful_clerk_model::json::{MemberLookup as _, scalar_text};
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_model::status;
@@ -294,8 +294,13 @@ impl<'a> FaultCandidate<'_, 'a> {
 
     /// The declared fault whose application code the body has.
     fn by_code(&self) -> Option<&'a Fault> {
-        let code = code_of(self.exchange)?;
-        let has_code = |fault: &&&'a Fault| fault.code.as_ref() == Some(&code);
+        let first = code_of(self.exchange)?;
+        // Of a list of errors, any may be the one that the response is about.
+        let codes = code_values(self.exchange).into_iter();
+        let others: Vec<String> = codes.skip(1).filter_map(|one| scalar_text(one.value?)).collect();
+        let has_code = |fault: &&&'a Fault| {
+            fault.code.as_ref().is_some_and(|code| *code == first || others.contains(code))
+        };
         let coded: Vec<_> = self.declared().iter().filter(has_code).copied().collect();
         let of_status = coded.iter().find(|fault| fault.has_status(self.response.status));
         of_status.or(coded.first()).copied()
@@ -315,8 +320,8 @@ impl<'a> FaultCandidate<'_, 'a> {
 
     /// Among faults of one status: the one whose title the body has, else those for what holds.
     fn narrow(&self, faults: Vec<&'a Fault>) -> Vec<&'a Fault> {
-        let body = self.exchange.body().json();
-        let title = body.and_then(|body| body.member("title")).and_then(Value::as_str);
+        let titles = title_values(self.exchange).into_iter();
+        let title = titles.filter_map(|one| one.value.and_then(Value::as_str)).next();
         let has_title = |fault: &&'a Fault| {
             title.is_some()
                 && (fault.title.as_deref() == title
@@ -343,7 +348,7 @@ fn type_of<'p>(classified: &'p Classified<'_>) -> Option<&'p str> {
 pub fn code_of(classified: &Classified<'_>) -> Option<String> {
     let contract = classified.contract;
     let has_codes = contract.codes.is_some()
-        || contract.envelope.code.is_some()
+        || classified.style().envelope.code.is_some()
         || contract.all_faults.have_codes;
     if !has_codes {
         return None;
@@ -354,7 +359,10 @@ pub fn code_of(classified: &Classified<'_>) -> Option<String> {
 /// What stands where a code does: where the contract says, else under `code`.
 pub fn code_value<'p>(classified: &'p Classified<'_>) -> Option<&'p Value> {
     let body = classified.body().json()?;
-    match &classified.contract.envelope.code {
+    match &classified.style().envelope.code {
+        Some(steps) if steps.iter().any(|step| step == "*") => {
+            resolve_each(body, steps).into_iter().find_map(|one| one.value)
+        }
         Some(steps) => resolve(body, steps),
         None => body.member("code"),
     }

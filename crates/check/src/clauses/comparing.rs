@@ -3,7 +3,7 @@
 
 use std::hash::{DefaultHasher, Hash as _, Hasher as _};
 
-use crate::classify::{Classified, ParsedBody};
+use crate::classify::{Classified, EnvelopeValue, ParsedBody, title_values};
 use faithful_clerk_model::exchange::RequestBody;
 use faithful_clerk_model::finding::Subject;
 use faithful_clerk_model::json::MemberLookup as _;
@@ -33,7 +33,10 @@ pub(super) fn request_of(classified: &Classified<'_>) -> Subject {
 
 /// The language of the response, where its title is one that the contract has in some language.
 pub(super) fn language<'a>(classified: &Classified<'a>) -> Option<&'a str> {
-    let title = classified.body().json()?.member("title")?.as_str()?;
+    let values = title_values(classified);
+    // What has a text for each language was not chosen by one.
+    let [EnvelopeValue { value: Some(title), language: None, .. }] = &*values else { return None };
+    let title = title.as_str()?;
     let titles = classified.fault()?.titles.iter();
     let mut in_languages = titles.filter(|(_, text)| text == title).map(|(tag, _)| tag.as_str());
     let language = in_languages.next()?;

@@ -93,6 +93,34 @@ success = [200]
 faults = ["no-such-berth", "berth-taken"]
 "#;
 
+/// An envelope with titles in two languages.
+pub(super) const TWO_LANGUAGES: &str = r#"contract = 1
+servers = ["https://harbour.example/v1"]
+languages = ["en", "de"]
+
+[error]
+media = "application/json"
+shape = "told"
+
+[shape.told.error]
+code = "string"
+titles = "map of string"
+
+[envelope]
+code = "/error/code"
+title = "/error/titles/{language}"
+
+[fault.no-such-berth]
+status = 404
+code = "no-such-berth"
+title = { en = "There is no such berth", de = "Diesen Liegeplatz gibt es nicht" }
+when = ["resource-not-found"]
+
+[endpoint."GET /berths/{id}"]
+success = [200]
+faults = ["no-such-berth"]
+"#;
+
 /// Headers, deadlines, shapes of successes, and how invalid locations are written.
 pub(super) const DEMANDING: &str = r#"contract = 1
 servers = ["https://harbour.example/v1"]

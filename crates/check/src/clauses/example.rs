@@ -227,7 +227,7 @@ impl Example {
 
 /// An exchange written as a request and a response with bare line ends; no response is an empty text.
 ///
-/// A header `Recorded-Time` of the response is the time in milliseconds that it took.
+/// A target without a host is on `https://harbour.example`; a header `Recorded-Time` of the response is the time in milliseconds that it took.
 #[must_use]
 pub fn exchange(number: u64, request: &'static str, answer: &'static str) -> Exchange<'static> {
     let (line, headers, body) = message(request);
@@ -235,7 +235,10 @@ pub fn exchange(number: u64, request: &'static str, answer: &'static str) -> Exc
     let url = url.split(' ').next().unwrap_or_default();
     let request = Request {
         method: Cow::Borrowed(method),
-        url: Cow::Owned(format!("https://harbour.example{url}")),
+        url: match url.contains("://") {
+            true => Cow::Borrowed(url),
+            false => Cow::Owned(format!("https://harbour.example{url}")),
+        },
         headers,
         body: if body.is_empty() { RequestBody::Absent } else { RequestBody::Present(bytes(body)) },
         recorded_media: None,

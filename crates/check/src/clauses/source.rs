@@ -60,17 +60,29 @@ fn line(
         lines.line(&["endpoint", &contract.endpoint(*id)?.name(), key])
     };
     let of_fault = || lines.line(&["fault", expected.fault()?, key]);
+    let endpoint = match row {
+        EndpointRow::Endpoint(id) => contract.endpoint(*id),
+        EndpointRow::OtherMethods(_) | EndpointRow::UnknownRoute => None,
+    };
+    let region = endpoint.and_then(|endpoint| contract.region_of_endpoint(endpoint));
+    let of_region = || {
+        let name = contract.region(region)?.name.as_str();
+        let own = lines.line(&["region", name, "error", key]);
+        own.or_else(|| lines.line(&["region", name, key]))
+    };
     // The time limit of errors wins over an endpoint's.
     let of_error = || match expected {
         Expected::ResponseWithin(limit) => {
-            let own = contract.error.respond_within.filter(|own| own.to_string() == *limit);
-            own.and_then(|_| lines.line(&["error", key]))
+            let error = &contract.style(region).error;
+            let own = error.respond_within.filter(|own| own.to_string() == *limit);
+            own.and_then(|_| of_region().or_else(|| lines.line(&["error", key])))
         }
         _ => None,
     };
     of_error()
         .or_else(of_endpoint)
         .or_else(of_fault)
+        .or_else(of_region)
         .or_else(|| lines.line(&["error", key]))
         .or_else(|| lines.line(&["everywhere", key]))
         .or_else(|| lines.line(&[key]))

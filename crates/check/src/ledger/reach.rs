@@ -24,7 +24,7 @@ impl Ledger {
     #[must_use]
     pub fn nearest_server<'a>(&'a self, contract: &'a ErrorContract) -> Option<NearestServer<'a>> {
         let pairs = self.foreign.iter().flat_map(|called| {
-            contract.servers.iter().map(move |server| NearestServer {
+            contract.all_servers().map(move |server| NearestServer {
                 called,
                 server,
                 differences: server.differences(called),

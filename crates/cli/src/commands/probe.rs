@@ -119,7 +119,7 @@ pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Complet
         && let Ok(server) = Server::read(&base.url)
     {
         // Wherever it is, it was asked as the service of the contract.
-        expected.contract.servers.push(server);
+        expected.contract.add_server(&server);
     }
     let outcome = checked(&expected.contract, &recording, settings)?;
     let of = plan.requests.len();

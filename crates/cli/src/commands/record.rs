@@ -108,7 +108,7 @@ fn serving(mut contract: ErrorContract, url: &str) -> ErrorContract {
         print_error(&format!(
             "the contract's servers don't include {url}: it is checked here as if they did, but `fclerk check` will exclude the recording"
         ));
-        contract.servers.push(server);
+        contract.add_server(&server);
     }
     contract
 }

@@ -230,7 +230,8 @@ impl<'t> ContractParser<'t> {
             if let Some(less_specific) = documented {
                 rules = rules.or(less_specific, faults);
             }
-            endpoint.rules = rules.or(&self.contract.everywhere, faults);
+            let region = self.contract.region_of_endpoint(endpoint);
+            endpoint.rules = rules.or(self.contract.rules_at(None, region), faults);
         }
         self.contract.endpoints = endpoints;
     }

@@ -6,23 +6,40 @@ use faithful_clerk_model::json::pointer::tokens;
 use toml::de::{DeTable, DeValue};
 
 use crate::diagnostics::Diagnostic;
-use crate::envelope::{ApplicationCodes, Envelope, LocationSource, ViolationPointers};
+use crate::envelope::{ApplicationCodes, Envelope, LANGUAGE, LocationSource, ViolationPointers};
 use crate::model::FaultId;
 use crate::parse::keys;
 use crate::parse::parser::{ContractParser, as_table};
 use crate::parse::values::Node;
 
 impl<'t> ContractParser<'t> {
-    pub(super) fn reading(&mut self, node: &Node<'t>) {
-        let Some(table) = self.diagnostics.table(node, "`envelope`") else { return };
+    pub(super) fn envelope(&mut self, node: &Node<'t>) -> Envelope {
+        let Some(table) = self.diagnostics.table(node, "`envelope`") else {
+            return Envelope::default();
+        };
         self.diagnostics.keys(table, "`envelope`", keys::ENVELOPE);
-        self.contract.envelope = Envelope {
+        Envelope {
             status: self.steps(table, "status"),
             code: self.steps(table, "code"),
-            message: self.steps(table, "message"),
+            title: self.texts_at(table, "title"),
+            message: self.texts_at(table, "message"),
+            members: self.steps(table, "members"),
             success: self.steps(table, "success"),
             fields: table.get("fields").and_then(|node| self.fields_at(node)),
-        };
+        }
+    }
+
+    /// Where texts are: a pointer that may have one for each language.
+    fn texts_at(&mut self, table: &DeTable<'t>, key: &str) -> Option<Vec<String>> {
+        let steps = self.steps(table, key)?;
+        let is_by_language = steps.iter().any(|step| step == LANGUAGE);
+        if is_by_language && self.contract.languages.is_empty() {
+            let span = table.get(key).map_or(0..0, Node::span);
+            let diagnostic = Diagnostic::new(span, "the contract has no languages");
+            let help = "declare them as in `languages = [\"en\", \"de\"]`";
+            self.diagnostics.missing(diagnostic.help(help));
+        }
+        Some(steps)
     }
 
     fn fields_at(&mut self, node: &Node<'t>) -> Option<ViolationPointers> {

@@ -7,7 +7,20 @@ use crate::model::{Fault, FaultClass, FaultId};
 use crate::parse::keys;
 use crate::parse::parser::{ContractParser, as_table};
 use crate::parse::values::{Node, SpannedText};
-use faithful_clerk_shape::{Shape, ShapeId};
+use crate::region::RegionId;
+use faithful_clerk_shape::{ConstrainedType, Shape, ShapeId, ShapeMember, TypeName};
+
+/// What the shapes of a fault are made of, one for each style of errors.
+struct FaultShapes<'p, 't> {
+    fault: &'p SpannedText,
+    /// The shape that the fault names itself.
+    own: Option<ShapeId>,
+    /// The built-in `problem`, where the fault is one.
+    problem: Option<ShapeId>,
+    members: Option<(Vec<ShapeMember>, &'p DeTable<'t>)>,
+    /// Those that are made, each with its base and the place of the members in it.
+    made: Vec<(Option<ShapeId>, Vec<String>, ShapeId)>,
+}
 
 impl<'t> ContractParser<'t> {
     pub(super) fn fault(&mut self, name: &SpannedText, node: &Node<'t>) {
@@ -59,15 +72,19 @@ impl<'t> ContractParser<'t> {
         let (media, other_media) = self.error_media(table);
         let own = table.get("shape").and_then(|node| self.shape_named(node));
         // Members beside a type or a title are those of a problem.
-        let problem = || self.contract.shapes.find("problem");
         let is_problem = table.contains_key("type") || table.contains_key("title");
-        let base = own.or(self.contract.error.shape);
-        let extended = base.or_else(|| problem().filter(|_| is_problem));
-        let shape =
-            match table.get("members").and_then(|node| self.diagnostics.table(node, "`members`")) {
-                Some(members) => Some(self.with_members(members, extended, name)),
-                None => base,
-            };
+        let members = table.get("members").and_then(|n| self.diagnostics.table(n, "`members`"));
+        let mut shapes = FaultShapes {
+            fault: name,
+            own,
+            problem: self.contract.shapes.find("problem").filter(|_| is_problem),
+            members: members.map(|table| (self.members(table, &name.text, 0, &[]), table)),
+            made: Vec::new(),
+        };
+        let shape = self.fault_shape(&mut shapes, None);
+        let regions = (0..self.contract.regions.len()).map(RegionId);
+        let region_shapes =
+            regions.map(|region| self.fault_shape(&mut shapes, Some(region))).collect();
         let responses =
             table.get("when").map(|node| self.situations(node, "`when`")).unwrap_or_default();
         let class = self.class(table, status);
@@ -85,6 +102,7 @@ impl<'t> ContractParser<'t> {
             headers,
             media,
             shape,
+            region_shapes,
             when: responses,
             class,
         });
@@ -106,27 +124,70 @@ impl<'t> ContractParser<'t> {
         (text.text != "about:blank").then_some(text.text)
     }
 
-    /// The shape of a fault that adds members to another shape.
+    /// The shape of a fault's body in a region, or outside all of them.
+    fn fault_shape(
+        &mut self,
+        of: &mut FaultShapes<'_, 't>,
+        region: Option<RegionId>,
+    ) -> Option<ShapeId> {
+        let style = self.contract.style(region);
+        let base = of.own.or(style.error.shape);
+        let Some((members, table)) = &of.members else { return base };
+        let base = base.or(of.problem);
+        let at = style.envelope.members.clone().filter(|_| of.own.is_none()).unwrap_or_default();
+        let known = of.made.iter().find(|(known, place, _)| *known == base && *place == at);
+        if let Some((_, _, id)) = known {
+            return Some(*id);
+        }
+        let taken = base.filter(|id| self.takes_members(*id, &of.fault.span));
+        let mut name = format!("the fault {}", of.fault.text);
+        if let Some(region) = self.contract.region(region) {
+            name = format!("{name} in {}", region.name);
+        }
+        let id = self.with_members(taken, &at, members, name);
+        if at.is_empty() {
+            self.note_member_names(id, table, &[]);
+        }
+        of.made.push((base, at, id));
+        Some(id)
+    }
+
+    /// A shape like another with more members, in the object at that place of it.
     fn with_members(
         &mut self,
-        more: &DeTable<'t>,
         base: Option<ShapeId>,
-        fault: &SpannedText,
+        at: &[String],
+        more: &[ShapeMember],
+        name: String,
     ) -> ShapeId {
-        let members = self.members(more, &fault.text, 0, &[]);
-        let base = base.filter(|id| self.takes_members(*id, &fault.span));
         let base = base.and_then(|id| self.contract.shapes.get(id).cloned()).unwrap_or_default();
+        let members = match at.split_first() {
+            None => more.to_vec(),
+            Some((step, rest)) => {
+                let known = base.members.iter().find(|member| member.name == *step).cloned();
+                let (is_list, inner) = match known.as_ref().map(|known| &known.constrained.name) {
+                    Some(TypeName::Shape(id)) => (false, Some(*id)),
+                    Some(TypeName::Array(item)) => match item.name {
+                        TypeName::Shape(id) => (true, Some(id)),
+                        _ => (true, None),
+                    },
+                    _ => (rest.first().is_some_and(|next| next == "*"), None),
+                };
+                let rest = if is_list { rest.get(1..).unwrap_or_default() } else { rest };
+                let inner = self.with_members(inner, rest, more, format!("{name}.{step}"));
+                let inner = ConstrainedType { name: TypeName::Shape(inner), limits: Vec::new() };
+                let limits = known.map(|known| known.constrained.limits).unwrap_or_default();
+                let constrained = match is_list {
+                    true => ConstrainedType { name: TypeName::Array(Box::new(inner)), limits },
+                    false => inner,
+                };
+                let text = if is_list { "array of object" } else { "object" }.to_owned();
+                vec![ShapeMember { name: step.clone(), text, optional: false, constrained }]
+            }
+        };
         let (closed, notes_unknown) = (base.closed, base.notes_unknown);
-        let name = format!("the fault {}", fault.text);
-        let id = self.add_shape(base.with(Shape {
-            name,
-            members,
-            closed,
-            notes_unknown,
-            ..Shape::default()
-        }));
-        self.note_member_names(id, more, &[]);
-        id
+        let own = Shape { name, members, closed, notes_unknown, ..Shape::default() };
+        self.add_shape(base.with(own))
     }
 
     /// A title, or one a language; the first language's is the one where none is asked for.

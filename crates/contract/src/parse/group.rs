@@ -5,9 +5,11 @@ use std::ops::Range;
 use toml::de::DeTable;
 
 use crate::diagnostics::Diagnostic;
+use crate::model::CaseSensitivity;
 use crate::parse::keys;
 use crate::parse::parser::ContractParser;
 use crate::parse::values::{Node, SpannedText};
+use crate::path_pattern::PathPattern;
 use crate::rules::{ParameterLocation, Rules};
 
 /// Rules for the endpoints that one of the patterns names.
@@ -48,11 +50,11 @@ impl EndpointPart {
     }
 }
 
-/// `* /reservations/**`: a method or `*`, and a path whose last step may be `**`.
+/// `* /reservations/**`: a method or `*`, and a pattern of paths.
 #[derive(Debug)]
 pub(super) struct EndpointPattern {
     method: String,
-    steps: Vec<String>,
+    path: PathPattern,
 }
 
 impl EndpointGroup {
@@ -65,28 +67,17 @@ impl EndpointGroup {
 impl EndpointPattern {
     fn read(text: &str) -> Option<Self> {
         let (method, path) = text.split_once(' ')?;
-        let steps: Vec<String> = path.strip_prefix('/')?.split('/').map(str::to_owned).collect();
-        let inner = steps.iter().rev().skip(1).any(|step| step == "**");
-        (!inner && !method.is_empty()).then(|| Self { method: method.to_owned(), steps })
+        let path = PathPattern::read(path)?;
+        (!method.is_empty()).then(|| Self { method: method.to_owned(), path })
     }
 
-    /// The number of steps that fit, if all do.
+    /// How specific it is, if it fits.
     pub(super) fn fits(&self, method: &str, path: &str) -> Option<usize> {
         if self.method != "*" && self.method != method {
             return None;
         }
         let path: Vec<&str> = path.trim_start_matches('/').split('/').collect();
-        let same = |pattern: &str, step: &str| {
-            pattern == "*" || pattern == step || (pattern.starts_with('{') && step.starts_with('{'))
-        };
-        let (steps, whole) = match self.steps.split_last() {
-            Some((last, steps)) if last == "**" => (steps, false),
-            _ => (self.steps.as_slice(), true),
-        };
-        let fits = path.len() >= steps.len()
-            && (!whole || path.len() == steps.len())
-            && steps.iter().zip(&path).all(|(pattern, step)| same(pattern, step));
-        fits.then_some(steps.len() * 2 + usize::from(whole))
+        self.path.fits(&path, CaseSensitivity::Sensitive)
     }
 }
 

@@ -21,6 +21,7 @@ pub(super) const TOP: &[&str] = &[
     "shape",
     "fault",
     "everywhere",
+    "region",
     "group",
     "endpoint",
     "case",
@@ -43,7 +44,8 @@ pub(super) const SECRET: &[&str] = &["headers", "names", "patterns"];
 pub(super) const ERROR: &[&str] = &["media", "shape", "headers", "respond-within"];
 
 /// Of `[envelope]`.
-pub(super) const ENVELOPE: &[&str] = &["status", "code", "message", "success", "fields"];
+pub(super) const ENVELOPE: &[&str] =
+    &["status", "code", "title", "message", "members", "success", "fields"];
 
 /// Of `fields` in `[envelope]`.
 pub(super) const FIELDS: &[&str] = &["each", "location", "message", "code"];
@@ -96,6 +98,9 @@ pub(super) const RULES: &[&str] = &[
 /// Of `[group.*]` alone.
 pub(super) const GROUP: &[&str] = &["endpoints", "with"];
 
+/// Of `[region.*]` alone.
+pub(super) const REGION: &[&str] = &["error", "envelope", "validation-errors", "servers"];
+
 /// Of `[endpoint.*]` alone.
 pub(super) const ENDPOINT: &[&str] = &["body", "body-members", "body-required", "body-rules"];
 
@@ -136,6 +141,7 @@ pub fn contract_keys() -> impl Iterator<Item = &'static str> {
         FAULT,
         RULES,
         GROUP,
+        REGION,
         ENDPOINT,
         BODY_RULE,
         PARAMETERS,

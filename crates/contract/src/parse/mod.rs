@@ -11,6 +11,7 @@ mod keys;
 mod member_rules;
 mod named_types;
 mod parser;
+mod region;
 mod repair;
 mod rule_keys;
 mod service;

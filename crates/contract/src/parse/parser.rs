@@ -7,7 +7,7 @@ use toml::de::{DeTable, DeValue};
 
 use crate::diagnostics::{Diagnostic, DiagnosticSeverity};
 use crate::model::{
-    AllFaults, DisclosureScope, DocumentedRanges, EndpointId, ErrorContract, ErrorRule, FaultId,
+    AllFaults, DisclosureScope, DocumentedRanges, EndpointId, ErrorContract, FaultId,
     SeverityOverride,
 };
 use crate::nearest::nearest;
@@ -117,7 +117,7 @@ impl<'t> ContractParser<'t> {
             .and_then(|node| self.diagnostics.text(node, "`service`"))
             .map(|t| t.text);
         if let Some(node) = top.get("servers") {
-            self.servers(node);
+            self.contract.servers = self.servers(node);
         }
         if let Some(node) = top.get("credentials") {
             let names = self.diagnostics.texts(node, "`credentials`");
@@ -145,24 +145,19 @@ impl<'t> ContractParser<'t> {
         }
         let shapes = self.names(top.get("shape"), "`shape`");
         self.shapes(&shapes);
-        if let Some(node) = top.get("error") {
-            self.error(node);
-        }
+        self.contract.style = self.style(top);
+        let regions = self.names(top.get("region"), "`region`");
+        self.region_styles(&regions);
         for (name, node) in self.names(top.get("fault"), "`fault`") {
             self.fault(&name, node);
-        }
-        if let Some(node) = top.get("envelope") {
-            self.reading(node);
         }
         if let Some(node) = top.get("codes") {
             self.codes(node);
         }
-        if let Some(node) = top.get("validation-errors") {
-            self.validation_errors_table(node);
-        }
         if let Some(node) = top.get("everywhere") {
             self.everywhere(node);
         }
+        self.region_rules(&regions);
         for (name, node) in self.names(top.get("group"), "`group`") {
             self.group(&name, node);
         }
@@ -220,17 +215,6 @@ impl<'t> ContractParser<'t> {
                 self.diagnostics.whole(node, "`contract`", 1..=1);
             }
         }
-    }
-
-    fn error(&mut self, node: &Node<'t>) {
-        let Some(table) = self.diagnostics.table(node, "`error`") else { return };
-        self.diagnostics.keys(table, "`error`", keys::ERROR);
-        let (media, other_media) = self.error_media(table);
-        let shape = table.get("shape").and_then(|node| self.shape_named(node));
-        let headers = table.get("headers").map(|node| self.headers(node)).unwrap_or_default();
-        let answer_within = table.get("respond-within").and_then(|node| self.duration(node));
-        self.contract.error =
-            ErrorRule { media, other_media, shape, headers, respond_within: answer_within };
     }
 
     /// The media type of an error, or several: the first, and the others. Parameters may make another type.

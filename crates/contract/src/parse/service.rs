@@ -16,10 +16,11 @@ use faithful_clerk_shape::is_language_tag;
 const LARGEST_PATTERN: usize = 1 << 20;
 
 impl<'t> ContractParser<'t> {
-    pub(super) fn servers(&mut self, node: &Node<'t>) {
+    pub(super) fn servers(&mut self, node: &Node<'t>) -> Vec<Server> {
+        let mut servers = Vec::new();
         for text in self.diagnostics.texts(node, "`servers`") {
             match Server::read(&text.text) {
-                Ok(server) => self.contract.servers.push(server),
+                Ok(server) => servers.push(server),
                 Err(reason) => self.diagnostics.report(
                     Diagnostic::new(text.span, "this is not a base URL")
                         .label(reason)
@@ -27,6 +28,7 @@ impl<'t> ContractParser<'t> {
                 ),
             }
         }
+        servers
     }
 
     /// Languages of titles and details.

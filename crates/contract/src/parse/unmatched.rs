@@ -23,6 +23,8 @@ pub(super) struct Unmatched {
     pub(super) case_bodies: Vec<(usize, Range<usize>)>,
     /// The members of bodies that `body-rules` name, each with the endpoint's place in the contract.
     pub(super) body_rules: Vec<(usize, String, Range<usize>)>,
+    /// The patterns of regions that say nothing of requests that lead nowhere.
+    pub(super) regions: Vec<SpannedText>,
     /// The members of shapes, with their names.
     pub(super) members: Vec<(ShapeId, SpannedText)>,
 }
@@ -32,6 +34,7 @@ impl ContractParser<'_> {
     pub(super) fn say_what_matches_nothing(&mut self) {
         let mut found = Vec::new();
         found.extend(self.idle_patterns());
+        found.extend(self.idle_regions());
         found.extend(self.idle_levels());
         found.extend(self.idle_bodies());
         found.extend(self.idle_body_rules());
@@ -60,6 +63,24 @@ impl ContractParser<'_> {
             Diagnostic::warning(span.clone(), "this pattern matches no endpoint").help(
                 "`*` is one segment of a path, `**` at the end any rest; parameters have braces",
             )
+        })
+        .collect()
+    }
+
+    /// Regions without an endpoint. One that declares faults is for requests that lead nowhere, too.
+    fn idle_regions(&self) -> Vec<Diagnostic> {
+        let regions = &self.contract.regions;
+        let is_idle = |name: &&SpannedText| {
+            let mut own = regions.iter().filter(|region| region.name == name.text);
+            let mut endpoints = self.contract.endpoints.iter();
+            let letters = self.contract.paths.case_sensitivity;
+            !own.any(|own| endpoints.any(|at| own.fits(&at.steps(), letters).is_some()))
+        };
+        let idle = self.unmatched.regions.iter().filter(is_idle);
+        idle.map(|name| {
+            let message = "no endpoint lies in this region";
+            Diagnostic::warning(name.span.clone(), message)
+                .help("`*` is one segment of a path, `**` at the end any rest")
         })
         .collect()
     }

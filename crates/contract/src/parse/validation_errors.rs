@@ -11,12 +11,14 @@ use crate::validation_errors::{
 };
 
 impl<'t> ContractParser<'t> {
-    pub(super) fn validation_errors_table(&mut self, node: &Node<'t>) {
-        let Some(table) = self.diagnostics.table(node, "`validation-errors`") else { return };
+    pub(super) fn validation_errors(&mut self, node: &Node<'t>) -> ValidationErrorRule {
+        let Some(table) = self.diagnostics.table(node, "`validation-errors`") else {
+            return ValidationErrorRule::default();
+        };
         self.diagnostics.keys(table, "`validation-errors`", keys::VALIDATION_ERRORS);
         let pointer = self.one_of(table, "pointer", &["plain", "fragment"]);
         let choice = table.get("one-of").and_then(|node| self.choice(node));
-        let rule = ValidationErrorRule {
+        ValidationErrorRule {
             pointer: match pointer {
                 Some(0) => PointerForm::Plain,
                 Some(_) => PointerForm::Fragment,
@@ -32,8 +34,7 @@ impl<'t> ContractParser<'t> {
                 .and_then(|n| self.diagnostics.text(n, "`root`"))
                 .map(|t| t.text),
             codes: self.strings(table, "codes"),
-        };
-        self.contract.validation_errors = rule;
+        }
     }
 
     fn named(&mut self, table: &DeTable<'t>, key: &str) -> PointerTarget {

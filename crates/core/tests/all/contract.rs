@@ -227,6 +227,26 @@ const MISTAKES: &[(&str, &str, &str)] = &[
     ("\"warning\"", "\"error\"", "40:20 \"error\": `error` is not a severity"),
     ("[paths]", "[path]", "5:2 path: unknown key `path` in a contract"),
     (
+        "[severity]",
+        "[region.\"berths/**\"]\nauth = \"none\"\n[severity]",
+        "39:9 \"berths/**\": this names no paths",
+    ),
+    (
+        "[severity]",
+        "[region.\"/berths/**\"]\nmedia = \"text/html\"\n[severity]",
+        "40:1 media: unknown key `media` in [region.\"/berths/**\"]",
+    ),
+    (
+        "[severity]",
+        "[region.\"/berth/**\"]\nauth = \"none\"\n[severity]",
+        "39:9 \"/berth/**\": no endpoint lies in this region",
+    ),
+    (
+        "[severity]",
+        "[envelope]\ntitle = \"/titles/{language}\"\n[severity]",
+        "40:9 \"/titles/{language}\": the contract has no languages",
+    ),
+    (
         "success =",
         "sucess =",
         "34:1 sucess: unknown key `sucess` in [endpoint.\"GET /berths/{id}\"]",
@@ -301,7 +321,7 @@ fn shapes_can_be_like_one_another_in_any_order() {
                 [shape.a]\nlike = \"problem\"\nx = \"string\"\n[shape.b]\nlike = \"a\"\nx = \"integer\"\n\
                 [endpoint.\"GET /\"]\n";
     let contract = faithful_clerk_check::parse_contract(text).contract.unwrap();
-    let shape = contract.shapes.get(contract.error.shape.unwrap()).unwrap();
+    let shape = contract.shapes.get(contract.style.error.shape.unwrap()).unwrap();
     let names: Vec<&str> = shape.members.iter().map(|member| member.name.as_str()).collect();
     assert_eq!(names, ["type", "title", "status", "detail", "instance", "x", "z"]);
     assert!(shape.is_problem);
@@ -324,7 +344,7 @@ fn a_hostile_contract_is_parsed_to_its_end() {
     }
     chain.push_str("[shape.s2000]\nx = \"string\"\n");
     let contract = faithful_clerk_check::parse_contract(&chain).contract.unwrap();
-    let shape = contract.shapes.get(contract.error.shape.unwrap()).unwrap();
+    let shape = contract.shapes.get(contract.style.error.shape.unwrap()).unwrap();
     assert!(shape.member("x").is_some());
     let deep = format!("contract = 1\nx = {}{}\n", "[".repeat(10_000), "]".repeat(10_000));
     assert!(!mistakes(&deep).is_empty());
@@ -384,6 +404,8 @@ fn the_schema_of_contracts_says_what_a_schema_can_say() {
         "stands for no item",
         "no endpoint of this pattern",
         "the body has no member",
+        "no endpoint lies in",
+        "the contract has no languages",
     ];
     for (change, with, told) in MISTAKES {
         let is_beyond = beyond.iter().any(|words| told.contains(words));

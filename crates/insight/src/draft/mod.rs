@@ -5,6 +5,7 @@
 //! whether it is what was meant, people decide.
 
 mod endpoints;
+mod envelope;
 mod error;
 mod fault;
 mod faults;

@@ -2,11 +2,12 @@
 
 use serde_json::{Map, Value};
 
+use super::envelope::{EnvelopeSample, fill_envelope};
 use crate::sample::{self, SOME_TEXT};
 use faithful_clerk_check::classify::{Classified, ParameterProblem, StatusVerdict};
 use faithful_clerk_contract::{
-    ErrorContract, Fault, HeaderRequirement, HeaderRule, LocationSpelling,
-    PointerTarget as MissingNamed,
+    ErrorContract, ErrorStyle, Fault, HeaderRequirement, HeaderRule, LocationSpelling,
+    PointerTarget as MissingNamed, RegionId,
 };
 use faithful_clerk_model::json::folded;
 use faithful_clerk_model::json::pointer::tokens;
@@ -46,13 +47,19 @@ pub fn expected_response(classified: &Classified<'_>) -> (Vec<String>, Option<Ex
         _ => due_for(classified),
     };
     let names = faults.iter().map(|fault| fault.name.clone()).collect();
-    (names, faults.first().map(|fault| answer(classified.contract, fault, Some(classified))))
+    let first = faults.first();
+    let region = classified.region;
+    (names, first.map(|fault| answer(classified.contract, fault, region, Some(classified))))
 }
 
-/// A response with a fault, as it could look.
+/// A response with a fault, as it could look in a region, or outside all of them.
 #[must_use]
-pub fn sample_response(contract: &ErrorContract, fault: &Fault) -> ExpectedResponse {
-    answer(contract, fault, None)
+pub fn sample_response(
+    contract: &ErrorContract,
+    fault: &Fault,
+    region: Option<RegionId>,
+) -> ExpectedResponse {
+    answer(contract, fault, region, None)
 }
 
 /// The faults for what the request shows, where the verdict names none.
@@ -65,10 +72,12 @@ fn due_for<'a>(classified: &Classified<'a>) -> Vec<&'a Fault> {
 fn answer(
     contract: &ErrorContract,
     fault: &Fault,
+    region: Option<RegionId>,
     classified: Option<&Classified<'_>>,
 ) -> ExpectedResponse {
+    let style = contract.style(region);
     let mut headers = Vec::new();
-    let expected = fault.media.as_deref().or(contract.error.media.as_deref());
+    let expected = fault.media.as_deref().or(style.error.media.as_deref());
     if let Some(media) = expected {
         headers.push(("Content-Type".to_owned(), media.to_owned()));
     }
@@ -82,7 +91,7 @@ fn answer(
         }
         _ => {}
     }
-    let rules = contract.error.headers.iter().chain(&fault.headers);
+    let rules = style.error.headers.iter().chain(&fault.headers);
     for HeaderRule { name, requirement: asks } in rules {
         if headers.iter().any(|(known, _)| known.eq_ignore_ascii_case(name)) {
             continue;
@@ -105,19 +114,21 @@ fn answer(
         headers.push((name.clone(), value));
     }
     let is_json = expected.is_none_or(|media| media::is_json(&media::essence(media)));
-    let shape = fault.shape.or(contract.error.shape).and_then(|id| contract.shapes.get(id));
+    let shape = fault.shape_in(region).or(style.error.shape);
+    let shape = shape.and_then(|id| contract.shapes.get(id));
     ExpectedResponse {
         fault: fault.name.clone(),
         status: fault.status,
         phrase: status::phrase(fault.status).unwrap_or_default(),
         headers,
-        body: is_json.then(|| body(contract, fault, shape, classified)),
+        body: is_json.then(|| body(contract, fault, style, shape, classified)),
     }
 }
 
 fn body(
     contract: &ErrorContract,
     fault: &Fault,
+    style: &ErrorStyle,
     shape: Option<&Shape>,
     classified: Option<&Classified<'_>>,
 ) -> Value {
@@ -127,9 +138,8 @@ fn body(
     if is_problem {
         body.extend(fault.type_uri.clone().map(|uri| ("type".to_owned(), Value::from(uri))));
         let due = classified.and_then(Classified::expected_language);
-        let title = fault.titles.iter().find(|(language, _)| Some(language.as_str()) == due);
-        let title = title.map(|(_, title)| title).or(fault.title.as_ref());
-        body.extend(title.map(|title| ("title".to_owned(), Value::from(title.as_str()))));
+        let title = fault.title_in(due);
+        body.extend(title.map(|title| ("title".to_owned(), Value::from(title))));
         body.insert("status".to_owned(), Value::from(fault.status));
     }
     for member in shape.map_or(&[][..], |shape| &shape.members) {
@@ -146,10 +156,8 @@ fn body(
         body.insert(member.name.clone(), value);
     }
     let mut body = Value::Object(body);
-    if let Some(code) = &fault.code {
-        let at = contract.envelope.code.clone().unwrap_or_else(|| vec!["code".to_owned()]);
-        put(&mut body, &at, code.parse::<i64>().map_or(Value::from(code.as_str()), Value::from));
-    }
+    let due = classified.and_then(Classified::expected_language);
+    fill_envelope(&mut body, &EnvelopeSample { contract, fault, style, shape, language: due });
     body
 }
 
@@ -164,7 +172,7 @@ fn entries(classified: &Classified<'_>, member: &ShapeMember) -> Vec<Value> {
     let TypeName::Shape(id) = item.name else { return Vec::new() };
     let Some(shape) = shapes.get(id) else { return Vec::new() };
     let situations = &classified.situations;
-    let rule = &classified.contract.validation_errors;
+    let rule = &classified.style().validation_errors;
     let spelling = rule.spelling.unwrap_or(LocationSpelling::Dotted);
     let mut found = Vec::new();
     if situations.decides(Situation::InvalidBody) {
@@ -260,23 +268,9 @@ fn entry(
 /// The place as the contract wants it written: a missing member itself, or its parent.
 fn named(classified: &Classified<'_>, mismatch: &Mismatch) -> String {
     let is_parent = mismatch.kind == MismatchKind::Missing
-        && classified.contract.validation_errors.missing == MissingNamed::Parent;
+        && classified.style().validation_errors.missing == MissingNamed::Parent;
     match mismatch.pointer.rsplit_once('/') {
         Some((parent, _)) if is_parent => parent.to_owned(),
         _ => mismatch.pointer.clone(),
-    }
-}
-
-/// Puts a value at a place, making the objects on the way.
-fn put(body: &mut Value, steps: &[String], value: Value) {
-    match (body, steps) {
-        (Value::Object(members), [last]) => {
-            members.insert(last.clone(), value);
-        }
-        (Value::Object(members), [first, rest @ ..]) => {
-            let inner = members.entry(first.clone()).or_insert_with(|| Value::Object(Map::new()));
-            put(inner, rest, value);
-        }
-        _ => {}
     }
 }

@@ -2,7 +2,7 @@
 
 use super::{PagePath, comes_when, page_of};
 use crate::draft::{ExpectedResponse, sample_response};
-use faithful_clerk_contract::{Endpoint, ErrorContract, Fault, FaultClass, FaultId};
+use faithful_clerk_contract::{Endpoint, ErrorContract, Fault, FaultClass, FaultId, RegionId};
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_shape::{Shape, ShapeMember};
 
@@ -22,18 +22,42 @@ pub struct FaultChapter<'c> {
     pub fault: &'c Fault,
     /// Where its page stands; none for a fault without a type of its own, which stands on the first page.
     pub page: Option<PagePath>,
+    /// How it looks: once, or in each region that it can come in.
+    pub forms: Vec<FaultForm<'c>>,
+    /// When it comes: the ends of a sentence that starts with 'It comes when'.
+    pub when: Vec<&'static str>,
+    /// The endpoints that can respond with it; empty where all can.
+    pub endpoints: Vec<String>,
+}
+
+/// How a fault looks in a region.
+#[derive(Debug)]
+pub struct FaultForm<'c> {
+    /// The region's pattern; none outside all regions.
+    pub region: Option<&'c str>,
     /// The members of its body.
     pub members: Vec<&'c ShapeMember>,
     /// Its shape, where it has a name.
     pub shape: Option<&'c Shape>,
     /// The headers, each with what it has to be.
     pub headers: Vec<(String, String)>,
-    /// When it comes: the ends of a sentence that starts with 'It comes when'.
-    pub when: Vec<&'static str>,
-    /// The endpoints that can respond with it; empty where all can.
-    pub endpoints: Vec<String>,
     /// A response with it.
     pub example: ExpectedResponse,
+}
+
+impl<'c> FaultForm<'c> {
+    fn of(contract: &'c ErrorContract, fault: &'c Fault, region: Option<RegionId>) -> Self {
+        let error = &contract.style(region).error;
+        let shape = fault.shape_in(region).or(error.shape).and_then(|id| contract.shapes.get(id));
+        let rules = error.headers.iter().chain(&fault.headers);
+        Self {
+            region: contract.region(region).map(|region| region.name.as_str()),
+            members: shape.iter().flat_map(|shape| &shape.members).collect(),
+            shape,
+            headers: rules.map(|rule| (rule.name.clone(), rule.requirement.words())).collect(),
+            example: sample_response(contract, fault, region),
+        }
+    }
 }
 
 impl<'c> Handbook<'c> {
@@ -62,21 +86,18 @@ impl<'c> Handbook<'c> {
 impl<'c> FaultChapter<'c> {
     fn of(contract: &'c ErrorContract, id: FaultId) -> Option<Self> {
         let fault = contract.fault(id)?;
-        let shape = fault.shape.or(contract.error.shape).and_then(|id| contract.shapes.get(id));
         let has = |endpoint: &&Endpoint| endpoint.rules.faults.contains(&id);
         let endpoints: Vec<String> =
             contract.endpoints.iter().filter(has).map(Endpoint::name).collect();
         let is_everywhere =
             contract.everywhere.faults.contains(&id) || endpoints.len() == contract.endpoints.len();
-        let rules = contract.error.headers.iter().chain(&fault.headers);
+        let regions = contract.regions_of_fault(id);
+        let forms = regions.into_iter().map(|region| FaultForm::of(contract, fault, region));
         Some(Self {
             page: fault.type_uri.as_deref().map(|uri| page_of(&fault.name, uri)),
-            members: shape.iter().flat_map(|shape| &shape.members).collect(),
-            shape,
-            headers: rules.map(|rule| (rule.name.clone(), rule.requirement.words())).collect(),
+            forms: forms.collect(),
             when: when(fault),
             endpoints: if is_everywhere { Vec::new() } else { endpoints },
-            example: sample_response(contract, fault),
             fault,
         })
     }

@@ -6,6 +6,6 @@ mod paths;
 mod schema;
 
 pub use advice::{advice, comes_when};
-pub use book::{FaultChapter, Handbook};
+pub use book::{FaultChapter, FaultForm, Handbook};
 pub use paths::{PagePath, page_of};
 pub use schema::{component_name, components, shape_schema, shape_schemas};

@@ -7,7 +7,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use serde_json::{Map, Value, json};
 
-use faithful_clerk_contract::{ErrorContract, Fault};
+use faithful_clerk_contract::{ErrorContract, Fault, FaultId, RegionId};
 use faithful_clerk_model::status;
 use faithful_clerk_shape::{ConstrainedType, Limit, Shape, ShapeTable, TypeName};
 
@@ -56,20 +56,28 @@ pub fn components(contract: &ErrorContract) -> Value {
         Some((component_name(&name), object(shape, shapes, at)))
     });
     let schemas: Map<String, Value> = schemas.collect();
-    let responses: Map<String, Value> = contract
-        .faults
-        .iter()
-        .map(|fault| (component_name(&fault.name), response(contract, fault, at)))
-        .collect();
+    let mut responses = Map::new();
+    for (at_place, fault) in contract.faults.iter().enumerate() {
+        let regions = contract.regions_of_fault(FaultId(at_place));
+        // The first is called as the fault is, the others have their region behind the name.
+        for (index, region) in regions.into_iter().enumerate() {
+            let name = match contract.region(region).filter(|_| index > 0) {
+                Some(region) => format!("{} in {}", fault.name, region.name),
+                None => fault.name.clone(),
+            };
+            responses.insert(component_name(&name), response(contract, fault, region, at));
+        }
+    }
     json!({"components": {"schemas": schemas, "responses": responses}})
 }
 
-fn response(contract: &ErrorContract, fault: &Fault, at: &str) -> Value {
+fn response(contract: &ErrorContract, fault: &Fault, region: Option<RegionId>, at: &str) -> Value {
+    let error = &contract.style(region).error;
     let phrase = status::phrase(fault.status).unwrap_or_default();
     let description = fault.title.clone().unwrap_or_else(|| phrase.to_owned());
     let mut response = json!({"description": format!("{} {description}", fault.status)});
-    let media = fault.media.as_deref().or(contract.error.media.as_deref());
-    let shape = fault.shape.or(contract.error.shape).and_then(|id| contract.shapes.get(id));
+    let media = fault.media.as_deref().or(error.media.as_deref());
+    let shape = fault.shape_in(region).or(error.shape).and_then(|id| contract.shapes.get(id));
     if let (Some(media), Some(shape)) = (media, shape) {
         let mut exact = Map::new();
         if shape.is_problem {
@@ -81,7 +89,7 @@ fn response(contract: &ErrorContract, fault: &Fault, at: &str) -> Value {
         let schema = json!({"allOf": [{"$ref": format!("{at}{}", component_name(&shape.name))}, {"properties": exact}]});
         response["content"] = json!({media: {"schema": schema}});
     }
-    let rules = contract.error.headers.iter().chain(&fault.headers);
+    let rules = error.headers.iter().chain(&fault.headers);
     let headers: Map<String, Value> = rules
         .map(|rule| {
             let header =
@@ -98,9 +106,14 @@ fn response(contract: &ErrorContract, fault: &Fault, at: &str) -> Value {
 /// The names of the shapes of errors, and of those that they are made of.
 fn used(contract: &ErrorContract) -> BTreeSet<String> {
     let shapes = &contract.shapes;
-    let own = contract.faults.iter().filter_map(|fault| fault.shape);
+    let ids = (0..contract.faults.len()).map(FaultId);
+    let own = ids.flat_map(|id| {
+        let regions = contract.regions_of_fault(id).into_iter();
+        regions.filter_map(move |region| contract.fault(id)?.shape_in(region))
+    });
+    let every = contract.styles().filter_map(|(_, style)| style.error.shape);
     let mut found = BTreeSet::new();
-    for shape in own.chain(contract.error.shape).filter_map(|id| shapes.get(id)) {
+    for shape in own.chain(every).filter_map(|id| shapes.get(id)) {
         found.insert(shape.name.clone());
         shape.of.iter().for_each(|of| reached(of, shapes, &mut found));
         for member in &shape.members {

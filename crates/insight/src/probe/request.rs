@@ -77,8 +77,8 @@ impl PlannedRequest {
     /// trust.
     #[must_use]
     pub fn is_as_planned(&self, contract: &ErrorContract) -> bool {
-        let base =
-            contract.servers.first().map_or("http://127.0.0.1", |server| server.text.as_str());
+        let base = contract.base_of(&self.target);
+        let base = base.map_or("http://127.0.0.1", |server| server.text.as_str());
         let mut headers = Headers::new();
         for (name, value) in &self.headers {
             headers.push(name.as_str(), value.as_str());

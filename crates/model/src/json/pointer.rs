@@ -101,6 +101,52 @@ pub fn resolve<'v, T: AsRef<str>>(document: &'v Value, tokens: &[T]) -> Option<&
     })
 }
 
+/// A value that a pointer with `*` in it leads to.
+#[derive(Debug, Clone)]
+pub struct Resolved<'v> {
+    /// Its pointer.
+    pub pointer: String,
+    /// The name of the member that the last `*` stands for, if that is one.
+    pub key: Option<&'v str>,
+    /// The value; none where only the last steps lead to nothing, with no `*` among them.
+    pub value: Option<&'v Value>,
+}
+
+/// The values at these tokens, in which `*` stands for each item of an array and each member of an object.
+#[must_use]
+pub fn resolve_each<'v, T: AsRef<str>>(document: &'v Value, tokens: &[T]) -> Vec<Resolved<'v>> {
+    let mut found = vec![Resolved { pointer: String::new(), key: None, value: Some(document) }];
+    for token in tokens.iter().map(AsRef::as_ref) {
+        let mut next = Vec::new();
+        for Resolved { pointer, key, value } in found {
+            match value {
+                Some(Value::Array(items)) if token == "*" => {
+                    next.extend(items.iter().enumerate().map(|(at, item)| Resolved {
+                        pointer: join_index(&pointer, at),
+                        key: None,
+                        value: Some(item),
+                    }));
+                }
+                Some(Value::Object(members)) if token == "*" => {
+                    next.extend(members.iter().map(|(name, item)| Resolved {
+                        pointer: join(&pointer, name),
+                        key: Some(name),
+                        value: Some(item),
+                    }));
+                }
+                _ if token == "*" => {}
+                value => next.push(Resolved {
+                    pointer: join(&pointer, token),
+                    key,
+                    value: value.and_then(|value| resolve(value, &[token])),
+                }),
+            }
+        }
+        found = next;
+    }
+    found
+}
+
 fn index(token: &str) -> Option<usize> {
     let digits = !token.is_empty() && token.bytes().all(|b| b.is_ascii_digit());
     let plain = token == "0" || !token.starts_with('0');

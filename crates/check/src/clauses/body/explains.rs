@@ -1,12 +1,10 @@
-use crate::classify::{Classified, ParsedBody};
+use crate::classify::{Classified, ParsedBody, envelope_values};
 use crate::clauses::contracts::BARE;
 use crate::clauses::example::NO_SUCH_BERTH;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Expected, Got, Recorded, Severity};
-use faithful_clerk_model::json;
-use faithful_clerk_model::json::JsonType;
-use faithful_clerk_model::json::pointer::{from_tokens, resolve};
+use faithful_clerk_model::json::{self, JsonType};
 use faithful_clerk_model::snippet::snippet;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -38,13 +36,19 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         ParsedBody::Json(value) => {
             // The contract may say where the words stand; one that is missing there breaks the shape, if
             // there is one.
-            let message = classified.contract.envelope.message.as_ref();
-            let words = message.and_then(|steps| resolve(value, steps)).map(json::strings);
-            if let (Some(steps), Some(words)) = (message, words)
-                && words.trim().is_empty()
-            {
-                let location = Location::Pointer(from_tokens(steps));
-                findings.add(location, Expected::ErrorWords, Got::None);
+            let message = classified.style().envelope.message.as_ref();
+            let texts = message.map(|steps| envelope_values(classified, steps));
+            let mut is_blank = false;
+            for text in texts.into_iter().flatten() {
+                let got = match text.value.map(json::strings) {
+                    Some(words) if words.trim().is_empty() => Got::None,
+                    None if text.is_missing_in_language(classified) => Got::Nothing,
+                    Some(_) | None => continue,
+                };
+                is_blank = true;
+                findings.add(Location::Pointer(text.pointer), Expected::ErrorWords, got);
+            }
+            if is_blank {
                 return ClauseOutcome::Met;
             }
             // What a problem or a declared shape lacks, the clauses about those tell.

@@ -8,6 +8,7 @@ mod no_markup;
 mod present;
 mod short_echo;
 mod texts;
+mod title_declared;
 mod unique_names;
 
 use super::Clause;
@@ -21,5 +22,6 @@ pub(super) const CLAUSES: &[&Clause] = &[
     &no_markup::CLAUSE,
     &present::CLAUSE,
     &short_echo::CLAUSE,
+    &title_declared::CLAUSE,
     &unique_names::CLAUSE,
 ];

@@ -28,7 +28,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     }
     match classified.body() {
         ParsedBody::Empty => {
-            let error = &classified.contract.error;
+            let error = &classified.style().error;
             let (expected, weight) =
                 match (classified.expected_media(), classified.expected_shape()) {
                     (Some(media), _) => {

@@ -1,11 +1,13 @@
 use std::ops::RangeInclusive;
 
 use super::place::pointer;
-use crate::classify::{Classified, ParsedBody, code_of};
+use crate::classify::{Classified, ParsedBody, code_of, code_values};
 use crate::clauses::contracts::ENVELOPE;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_contract::ApplicationCodes;
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Expected, Got, Severity};
+use faithful_clerk_model::json::scalar_text;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.declared",
@@ -66,17 +68,25 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         _ => return ClauseOutcome::NotApplicable,
     }
-    let location = Location::Pointer(pointer(classified));
-    let Some(code) = code_of(classified) else {
+    if code_of(classified).is_none() {
         // A fault that has no code has none to show; and what a declared shape asks for is
         // `shape.declared`'s.
         let asks = classified.expected_shape().filter(|shape| shape.name != "problem").is_some();
         if asks || classified.fault().is_some_and(|fault| fault.code.is_none()) {
             return ClauseOutcome::NotApplicable;
         }
-        findings.add(location, Expected::Code, Got::Nothing);
+        findings.add(Location::Pointer(pointer(classified)), Expected::Code, Got::Nothing);
         return ClauseOutcome::Met;
-    };
+    }
+    for found in code_values(classified) {
+        if let Some(code) = found.value.and_then(scalar_text) {
+            check_code(code, Location::Pointer(found.pointer), codes, findings);
+        }
+    }
+    ClauseOutcome::Met
+}
+
+fn check_code(code: String, location: Location, codes: &ApplicationCodes, findings: &mut Findings) {
     let number = code.parse::<i64>().ok();
     let in_range = |range: &RangeInclusive<i64>| number.is_some_and(|code| range.contains(&code));
     if codes.range.as_ref().is_some_and(|range| !in_range(range)) {
@@ -88,5 +98,4 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     {
         findings.add(location, Expected::DeclaredCode, Got::Code(code));
     }
-    ClauseOutcome::Met
 }

@@ -1,8 +1,9 @@
 use super::place::pointer;
-use crate::classify::{Classified, ParsedBody, code_of};
+use crate::classify::{Classified, ParsedBody, code_of, code_values};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Expected, FaultText, Got, Severity};
+use faithful_clerk_model::json::scalar_text;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "code.fits-fault",
@@ -56,6 +57,11 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         _ => return ClauseOutcome::NotApplicable,
     }
+    let values = code_values(classified);
+    // Of a list of errors, one has to be the fault that the response is.
+    if values.iter().any(|one| one.value.and_then(scalar_text) == fault.code) {
+        return ClauseOutcome::Met;
+    }
     let code = code_of(classified);
     let catalogue = classified.contract.codes.as_ref().map(|codes| &codes.catalogue);
     let in_catalogue = |catalogue: &Vec<(String, _)>| {
@@ -64,11 +70,9 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if catalogue.is_some_and(|catalogue| !in_catalogue(catalogue)) {
         return ClauseOutcome::NotApplicable;
     }
-    if code != fault.code {
-        let text = fault.code.clone().unwrap_or_default();
-        let location = Location::Pointer(pointer(classified));
-        let expected = Expected::FaultText(vec![FaultText { text, fault: fault.name.clone() }]);
-        findings.add(location, expected, code.map_or(Got::Nothing, Got::Code));
-    }
+    let text = fault.code.clone().unwrap_or_default();
+    let location = Location::Pointer(pointer(classified));
+    let expected = Expected::FaultText(vec![FaultText { text, fault: fault.name.clone() }]);
+    findings.add(location, expected, code.map_or(Got::Nothing, Got::Code));
     ClauseOutcome::Met
 }

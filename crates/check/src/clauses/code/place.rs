@@ -4,10 +4,13 @@ use crate::classify::{Classified, code_value};
 use faithful_clerk_model::json::pointer::from_tokens;
 use faithful_clerk_model::json::scalar_text;
 
-/// The pointer to the code: where the contract says, else the member `code`.
+/// The pointer to the code: where the contract says, else the member `code`. Of a list it is the first's.
 pub(super) fn pointer(classified: &Classified<'_>) -> String {
-    match &classified.contract.envelope.code {
-        Some(steps) => from_tokens(steps),
+    match &classified.style().envelope.code {
+        Some(steps) => {
+            let first = |step: &String| if step == "*" { "0" } else { step }.to_owned();
+            from_tokens(&steps.iter().map(first).collect::<Vec<_>>())
+        }
         None => "/code".to_owned(),
     }
 }

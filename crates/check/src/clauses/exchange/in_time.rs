@@ -40,7 +40,7 @@ Content-Type: application/problem+json
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let every = classified.rules().respond_within;
-    let error = classified.contract.error.respond_within.filter(|_| classified.is_error());
+    let error = classified.style().error.respond_within.filter(|_| classified.is_error());
     let Some(limit) = error.or(every) else { return ClauseOutcome::NotApplicable };
     let Some(time) = classified.exchange.timing.milliseconds() else {
         return ClauseOutcome::NotChecked;

@@ -60,7 +60,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         let own = classified.fault().map_or(&[][..], |fault| &fault.headers).iter();
         let here = classified.rules().error_headers.iter().flatten();
         let mut rules: Vec<&HeaderRule> = Vec::new();
-        for rule in own.chain(here).chain(&classified.contract.error.headers) {
+        for rule in own.chain(here).chain(&classified.style().error.headers) {
             if !rules.iter().any(|known| known.name.eq_ignore_ascii_case(&rule.name)) {
                 rules.push(rule);
             }

@@ -1,11 +1,10 @@
 use serde_json::Value;
 
-use crate::classify::{Classified, ParsedBody};
+use crate::classify::{Classified, EnvelopeValue, ParsedBody, title_values};
 use crate::clauses::contracts::LANGUAGES;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Expected, Got, Recorded, Severity};
-use faithful_clerk_model::json::MemberLookup as _;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "language.negotiated",
@@ -48,9 +47,12 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let Some(fault) = classified.fault().filter(|fault| !fault.titles.is_empty()) else {
         return ClauseOutcome::NotApplicable;
     };
-    let title =
-        classified.body().json().and_then(|body| body.member("title")).and_then(Value::as_str);
-    let Some(title) = title else { return ClauseOutcome::NotApplicable };
+    let titles = title_values(classified);
+    // What has a text for each language has that of the negotiated one, too.
+    let [EnvelopeValue { pointer, value: Some(Value::String(title)), language: None }] = &*titles
+    else {
+        return ClauseOutcome::NotApplicable;
+    };
     // What is no title of the fault in any language is `problem.title-declared`'s.
     let in_due = fault.titles.iter().any(|(language, text)| language == due && text == title);
     let other = fault.titles.iter().find(|(_, text)| text == title);
@@ -60,7 +62,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
             if !in_due {
                 let expected = fault.titles.iter().find(|(known, _)| known == due);
                 let expected = expected.map(|(_, text)| text.clone()).unwrap_or_default();
-                let location = Location::Pointer("/title".to_owned());
+                let location = Location::Pointer(pointer.clone());
                 let got = Got::TextIn(Recorded::quoted(title), language.clone());
                 findings.add(location, Expected::TitleIn(expected, due.to_owned()), got);
             }

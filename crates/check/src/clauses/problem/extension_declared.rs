@@ -58,8 +58,16 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         return ClauseOutcome::NotApplicable;
     };
     let misnamed = misnamed(classified);
+    // The code of a fault is declared by itself.
+    let has_code = classified.faults.iter().any(|fault| fault.code.is_some());
+    let code_member = match &classified.style().envelope.code {
+        Some(steps) => steps.first().map(String::as_str),
+        None => Some("code"),
+    };
     for name in members.keys().filter(|name| !STANDARD.contains(&name.as_str())) {
-        let known = shape.member(name).is_some() || misnamed.iter().any(|other| other.name == name);
+        let known = shape.member(name).is_some()
+            || misnamed.iter().any(|other| other.name == name)
+            || (has_code && code_member == Some(name.as_str()));
         if !known {
             let expected = Expected::MemberOf(shape.name.clone());
             findings.add(Location::Pointer(join("", name)), expected, Got::Member(name.clone()));

@@ -1,12 +1,11 @@
 use serde_json::Value;
 
-use crate::classify::{Classified, ParsedBody};
+use crate::classify::{Classified, ParsedBody, envelope_values};
 use crate::clauses::contracts::{ENVELOPE, JSON_API};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Expected, Got, Recorded, Severity};
 use faithful_clerk_model::json::MemberLookup as _;
-use faithful_clerk_model::json::pointer::{from_tokens, resolve};
 use faithful_clerk_model::json::scalar_text;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -52,7 +51,7 @@ Content-Type: application/vnd.api+json
 };
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let reads = classified.contract.envelope.status.as_ref();
+    let reads = classified.style().envelope.status.as_ref();
     let is_api = classified.expected_shape().is_some_and(|shape| shape.name == "jsonapi-errors");
     if reads.is_none() && !is_api {
         return ClauseOutcome::NotApplicable;
@@ -65,10 +64,13 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let line = classified.status().unwrap_or_default();
     let mut told: Vec<(String, String)> = Vec::new();
     if let Some(steps) = reads {
-        told.extend(
-            resolve(body, steps).and_then(|value| Some((from_tokens(steps), scalar_text(value)?))),
-        );
+        let found = envelope_values(classified, steps);
+        // Several errors may have several statuses, of which the response has the one that fits all best.
+        if let [one] = &*found {
+            told.extend(one.value.and_then(scalar_text).map(|text| (one.pointer.clone(), text)));
+        }
     }
+    let is_api = is_api && reads.is_none();
     let errors = body.member("errors").and_then(Value::as_array).filter(|_| is_api);
     // JSON:API 1.1, 'Error Objects': each may have its own; where there is but one, it is the response's.
     if let Some([error]) = errors.map(Vec::as_slice) {

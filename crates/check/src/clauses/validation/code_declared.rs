@@ -34,7 +34,7 @@ Content-Type: application/problem+json
 };
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let codes = &classified.contract.validation_errors.codes;
+    let codes = &classified.style().validation_errors.codes;
     if codes.is_empty() {
         return ClauseOutcome::NotApplicable;
     }

@@ -81,7 +81,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         None => Location::Pointer(String::new()),
     };
     let found = findings.add(place, Expected::EveryInvalidField(fields(&all)), got);
-    if list.is_some() || classified.contract.envelope.fields.is_some() {
+    if list.is_some() || classified.style().envelope.fields.is_some() {
         found.severity(Severity::Breach).because(Because::DeclaredArray);
     }
     ClauseOutcome::Met
@@ -186,7 +186,7 @@ fn is_told(
         let member = classified.body().json().and_then(|body| body.member(field));
         return mentions(words, field) || member.is_some_and(|value| !value.is_null() && !is_own());
     }
-    let rule = &classified.contract.validation_errors;
+    let rule = &classified.style().validation_errors;
     let by_parent = match mismatch.kind {
         MismatchKind::Missing => rule.missing == Placement::Parent,
         MismatchKind::Unknown => rule.unknown == Placement::Parent,

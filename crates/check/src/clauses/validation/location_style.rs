@@ -40,7 +40,7 @@ Content-Type: application/problem+json
 };
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let rule = &classified.contract.validation_errors;
+    let rule = &classified.style().validation_errors;
     if !rule.says_where() {
         return ClauseOutcome::NotApplicable;
     }

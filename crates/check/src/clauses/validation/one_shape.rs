@@ -68,7 +68,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     // Declared entries are `shape.declared`'s, for each response by itself.
     let declared =
         classified.expected_shape().is_some_and(|shape| list_of_entries(shape).is_some())
-            || classified.contract.envelope.fields.is_some();
+            || classified.style().envelope.fields.is_some();
     if !is_about_input(classified) || declared {
         return ClauseOutcome::NotApplicable;
     }

@@ -45,7 +45,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         return ClauseOutcome::NotChecked;
     }
     let request = ReportedRequest::of(classified);
-    let whole = classified.contract.validation_errors.root.as_deref();
+    let whole = classified.style().validation_errors.root.as_deref();
     let mut outcome = ClauseOutcome::NotApplicable;
     for entry in classified.reported_fields() {
         // Of a place that the rules do not know, nobody can say that it was in order.

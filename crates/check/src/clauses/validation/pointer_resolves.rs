@@ -62,7 +62,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
 /// that is `validation.pointer-syntax`'s, and the name that the contract gives to the body as a whole need not be one.
 pub(super) fn leads_nowhere(entry: &ReportedField, classified: &Classified<'_>) -> Option<bool> {
     let text = entry.location.as_ref().filter(|_| entry.is_pointer)?;
-    if classified.contract.validation_errors.root.as_ref() == Some(text) {
+    if classified.style().validation_errors.root.as_ref() == Some(text) {
         return None;
     }
     let tokens = tokens(text)?;

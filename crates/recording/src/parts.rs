@@ -14,7 +14,7 @@ use super::{Format, ReadOptions, Source};
 
 /// What a part of a recording is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Region {
+pub enum RecordingPart {
     /// An entry of HAR.
     Entry,
     /// An HTTP message.
@@ -25,7 +25,11 @@ pub enum Region {
 
 /// Goes over the parts of a recording, in their order: where each starts, its bytes, what it is. What lies
 /// between them is passed over.
-pub fn regions(source: Source<'_>, opening: ReadOptions, each: &mut dyn FnMut(u64, &[u8], Region)) {
+pub fn recording_parts(
+    source: Source<'_>,
+    opening: ReadOptions,
+    each: &mut dyn FnMut(u64, &[u8], RecordingPart),
+) {
     let Ok((bytes, format)) = recognised(source, opening.format) else { return };
     match format {
         Format::Har => {
@@ -47,10 +51,14 @@ pub fn regions(source: Source<'_>, opening: ReadOptions, each: &mut dyn FnMut(u6
     }
 }
 
-fn entries(batch: &Batch, each: &mut dyn FnMut(u64, &[u8], Region)) {
+fn entries(batch: &Batch, each: &mut dyn FnMut(u64, &[u8], RecordingPart)) {
     for entry in batch.entries() {
         if let RawParts::Entry(range) = &entry.parts {
-            each(entry.offset, batch.bytes.get(range.clone()).unwrap_or_default(), Region::Entry);
+            each(
+                entry.offset,
+                batch.bytes.get(range.clone()).unwrap_or_default(),
+                RecordingPart::Entry,
+            );
         }
     }
 }
@@ -74,7 +82,7 @@ impl<R: std::io::Read> RegionScanner<R> {
         self.window.read_on();
     }
 
-    fn messages(mut self, each: &mut dyn FnMut(u64, &[u8], Region)) {
+    fn messages(mut self, each: &mut dyn FnMut(u64, &[u8], RecordingPart)) {
         loop {
             self.window.pass_blank();
             let rest = self.window.rest();
@@ -90,7 +98,7 @@ impl<R: std::io::Read> RegionScanner<R> {
                     each(
                         self.window.offset(),
                         rest.get(..length).unwrap_or_default(),
-                        Region::Message,
+                        RecordingPart::Message,
                     );
                     self.window.pass(length.max(1));
                 }
@@ -101,16 +109,16 @@ impl<R: std::io::Read> RegionScanner<R> {
         }
     }
 
-    fn records(mut self, each: &mut dyn FnMut(u64, &[u8], Region)) {
+    fn records(mut self, each: &mut dyn FnMut(u64, &[u8], RecordingPart)) {
         loop {
             match record(self.window.rest()) {
                 RecordScan::Record(fields, start, end) => {
                     let rest = self.window.rest();
                     let header = rest.get(..start).unwrap_or_default();
-                    each(self.window.offset(), header, Region::RecordHeader);
+                    each(self.window.offset(), header, RecordingPart::RecordHeader);
                     if fields.is_http() {
                         let block = rest.get(start..end).unwrap_or_default();
-                        each(self.window.offset() + start as u64, block, Region::Message);
+                        each(self.window.offset() + start as u64, block, RecordingPart::Message);
                     }
                     self.window.pass(end);
                     continue;
