@@ -16,6 +16,7 @@ mod nearest;
 mod openapi;
 mod parse;
 mod path_pattern;
+mod places;
 mod public_texts;
 mod region;
 mod router;
@@ -50,5 +51,5 @@ pub use rules::{
 pub use servers::{RequestPath, Server, ServerDifference, url_start};
 pub use toml_text::{key, quoted};
 pub use validation_errors::{
-    ChoicePointer, LocationSpelling, PointerForm, PointerTarget, ValidationErrorRule,
+    ChoicePointer, DuplicateRule, LocationSpelling, PointerForm, PointerTarget, ValidationErrorRule,
 };

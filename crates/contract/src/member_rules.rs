@@ -2,7 +2,7 @@
 
 use faithful_clerk_model::finding::{Expected, Got, MismatchKind};
 use faithful_clerk_model::json::pointer::from_tokens;
-use faithful_clerk_shape::{MOST_MISMATCHES, Mismatch, is_date, is_date_time, values_equal};
+use faithful_clerk_shape::{MOST_MISMATCHES, Mismatch, order, values_equal};
 use serde_json::Value;
 
 /// A rule that looks at several members of a body.
@@ -92,7 +92,7 @@ impl MemberRule {
         let own = value_at(body, location).filter(|value| !value.is_null());
         let kind = match &self.relation {
             MemberRelation::LaterThan(other) => {
-                let is_later = is_later(own?, there(other)?)?;
+                let is_later = order(own?, there(other)?)?.is_gt();
                 (!is_later).then_some(MismatchKind::Rule)
             }
             MemberRelation::DiffersFrom(other) => {
@@ -149,23 +149,4 @@ fn below<'v>(value: &'v Value, way: &[String], step: &String) -> Vec<(&'v Value,
 
 fn value_at<'v, T: AsRef<str>>(body: &'v Value, steps: &[T]) -> Option<&'v Value> {
     faithful_clerk_model::json::pointer::resolve(body, steps)
-}
-
-/// Is one later, or greater, than the other? None where they can't be compared, which the rules of each member tell.
-fn is_later(one: &Value, other: &Value) -> Option<bool> {
-    match (one, other) {
-        (Value::Number(one), Value::Number(other)) => match (one.as_i128(), other.as_i128()) {
-            (Some(one), Some(other)) => Some(one > other),
-            _ => Some(one.as_f64()? > other.as_f64()?),
-        },
-        (Value::String(one), Value::String(other)) if is_date(one) && is_date(other) => {
-            // Four digits, two and two: their order is that of the calendar.
-            Some(one > other)
-        }
-        (Value::String(one), Value::String(other)) if is_date_time(one) && is_date_time(other) => {
-            let instant = |text: &str| text.parse::<jiff::Timestamp>().ok();
-            Some(instant(one)? > instant(other)?)
-        }
-        _ => None,
-    }
 }

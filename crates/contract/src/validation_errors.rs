@@ -22,8 +22,24 @@ pub struct ValidationErrorRule {
     pub parameters: Option<String>,
     /// How the body as a whole is named, where that is not the empty pointer.
     pub root: Option<String>,
+    /// Where an entry about the parent of a missing member has that member's name; none: the contract does not say.
+    pub missing_member: Option<Vec<String>>,
+    /// Which violations are one violation twice.
+    pub duplicates: DuplicateRule,
     /// The codes that entries may have; none: the contract does not say.
     pub codes: Vec<String>,
+}
+
+/// Which violations are one violation twice.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum DuplicateRule {
+    /// Those that are the same in everything.
+    #[default]
+    Identical,
+    /// Those with the same location and code.
+    ByRule,
+    /// Those with the same location.
+    ByLocation,
 }
 
 /// The form of a pointer.

@@ -1,6 +1,7 @@
 //! A list of header fields that keeps order, letter case and repeats.
 
 use std::borrow::Cow;
+use std::time::SystemTime;
 
 /// Header fields as they were recorded.
 ///
@@ -129,7 +130,13 @@ pub fn elements(value: &str) -> impl Iterator<Item = &str> {
 /// accept (RFC 9110 section 5.6.7)?
 #[must_use]
 pub fn is_http_date(text: &str) -> bool {
-    httpdate::parse_http_date(text).is_ok()
+    http_date(text).is_some()
+}
+
+/// The instant of an HTTP date.
+#[must_use]
+pub fn http_date(text: &str) -> Option<SystemTime> {
+    httpdate::parse_http_date(text).ok()
 }
 
 #[cfg(test)]

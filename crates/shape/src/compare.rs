@@ -1,13 +1,16 @@
 //! Compares a value with what was expected, and says at which places it differs.
 
-use serde_json::{Number, Value};
+use std::cmp::Ordering;
+
+use serde_json::{Map, Number, Value};
 
 use super::format::{is_date, is_date_time, is_language_tag, is_uri, is_uri_reference};
 use super::kind::{ConstrainedType, Limit, Shape, ShapeTable, TypeName};
+use super::order::order;
 use faithful_clerk_model::finding::{Expected, Got, MismatchKind};
 use faithful_clerk_model::headers::is_http_date;
 use faithful_clerk_model::json::pointer::{JsonPath, is_pointer};
-use faithful_clerk_model::json::{JsonType, MemberLookup as _};
+use faithful_clerk_model::json::{JsonType, MemberLookup as _, scalar_text};
 
 /// One location at which a value is not what was expected.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -25,7 +28,30 @@ pub struct Mismatch {
 /// Every location at which `value` differs from `shape`, in document order.
 #[must_use]
 pub fn compare(value: &Value, shape: &Shape, shapes: &ShapeTable) -> Vec<Mismatch> {
-    let mut comparison = ShapeComparer { shapes, mismatches: Vec::new() };
+    compare_in(value, shape, shapes, None)
+}
+
+/// The value of a header field, if there is one.
+pub type HeaderLookup<'h> = &'h dyn Fn(&str) -> Option<String>;
+
+/// The same where `same as header` can be told: what a header field of that name has.
+#[must_use]
+pub fn compare_with_headers(
+    value: &Value,
+    shape: &Shape,
+    shapes: &ShapeTable,
+    headers: HeaderLookup<'_>,
+) -> Vec<Mismatch> {
+    compare_in(value, shape, shapes, Some(headers))
+}
+
+fn compare_in(
+    value: &Value,
+    shape: &Shape,
+    shapes: &ShapeTable,
+    headers: Option<HeaderLookup<'_>>,
+) -> Vec<Mismatch> {
+    let mut comparison = ShapeComparer { shapes, headers, mismatches: Vec::new() };
     comparison.shape(value, shape, &JsonPath::Top, ExpectedType::Expression(&shape.name));
     comparison.mismatches
 }
@@ -46,6 +72,8 @@ enum ExpectedType<'a> {
 
 struct ShapeComparer<'s> {
     shapes: &'s ShapeTable,
+    /// The header fields beside the body, where there are any.
+    headers: Option<HeaderLookup<'s>>,
     mismatches: Vec<Mismatch>,
 }
 
@@ -107,7 +135,15 @@ impl ShapeComparer<'_> {
             match found {
                 None if member.optional => {}
                 None => self.differ(&location, MismatchKind::Missing, expected, Got::Nothing),
-                Some(value) => self.typed(value, &member.constrained, &location, expected),
+                Some(value) => {
+                    let before = self.mismatches.len();
+                    self.typed(value, &member.constrained, &location, expected);
+                    if self.mismatches.len() == before
+                        && is_before_other(value, &member.constrained, members)
+                    {
+                        self.differ(&location, MismatchKind::Rule, expected, Got::value(value));
+                    }
+                }
             }
         }
         let name = || shape.name.clone();
@@ -142,13 +178,22 @@ impl ShapeComparer<'_> {
         match (&typed.name, value) {
             (TypeName::Either(alternatives), _) => {
                 let fits = alternatives.iter().any(|alternative| {
-                    let mut trial = ShapeComparer { shapes: self.shapes, mismatches: Vec::new() };
+                    let (shapes, headers) = (self.shapes, self.headers);
+                    let mut trial = ShapeComparer { shapes, headers, mismatches: Vec::new() };
                     trial.typed(value, alternative, path, expected);
                     trial.mismatches.is_empty()
                 });
                 if !fits {
                     // Which of the forms was meant can't be known, so the choice is named as a whole.
                     self.differ(path, MismatchKind::Choice, expected, Got::value(value));
+                }
+                return;
+            }
+            (TypeName::SameAsHeader(name), _) => {
+                let header = self.headers.and_then(|headers| headers(name));
+                // Without such a header there is nothing to compare with.
+                if header.is_some_and(|header| scalar_text(value).as_ref() != Some(&header)) {
+                    self.differ(path, MismatchKind::Listed, expected, Got::value(value));
                 }
                 return;
             }
@@ -206,6 +251,21 @@ impl ShapeComparer<'_> {
     }
 }
 
+/// Is a value earlier, or less, than a member that it must not be before?
+fn is_before_other(value: &Value, typed: &ConstrainedType, members: &Map<String, Value>) -> bool {
+    let is_before = |limit: &Limit| {
+        let Limit::NotBefore(other) = limit else { return false };
+        let other = members.member(other);
+        other.and_then(|other| order(value, other)).is_some_and(Ordering::is_lt)
+    };
+    let alternatives = match &typed.name {
+        TypeName::Either(alternatives) => alternatives.as_slice(),
+        _ => &[],
+    };
+    let of_each = alternatives.iter().flat_map(|one| &one.limits);
+    typed.limits.iter().chain(of_each).any(is_before)
+}
+
 enum AlternativeFit {
     Yes,
     OtherKind,
@@ -227,7 +287,7 @@ fn fits(kind: &TypeName, value: &Value) -> AlternativeFit {
         TypeName::Null => of_kind(value.is_null()),
         TypeName::Object | TypeName::Map(_) | TypeName::Shape(_) => of_kind(value.is_object()),
         TypeName::Array(_) => of_kind(value.is_array()),
-        TypeName::Anything | TypeName::Either(_) => AlternativeFit::Yes,
+        TypeName::Anything | TypeName::Either(_) | TypeName::SameAsHeader(_) => AlternativeFit::Yes,
         TypeName::Integer => match value {
             Value::Number(number) => {
                 if is_whole(number) {
@@ -293,6 +353,7 @@ fn is_whole(number: &Number) -> bool {
 fn sort_of(value: &Value, limit: &Limit) -> MismatchKind {
     match (value, limit) {
         (_, Limit::Matching(_)) => MismatchKind::Form,
+        (_, Limit::NotBefore(_)) => MismatchKind::Rule,
         (Value::String(_), Limit::AtLeast(_)) => MismatchKind::TooShort,
         (Value::String(_), Limit::AtMost(_)) => MismatchKind::TooLong,
         (Value::Array(_) | Value::Object(_), Limit::AtLeast(_)) => MismatchKind::TooFew,
@@ -324,7 +385,7 @@ pub fn text_fits(text: &str, typed: &ConstrainedType, shapes: &ShapeTable) -> bo
 /// Does a value fit, alone?
 #[must_use]
 pub fn value_fits(value: &Value, typed: &ConstrainedType, shapes: &ShapeTable) -> bool {
-    let mut comparison = ShapeComparer { shapes, mismatches: Vec::new() };
+    let mut comparison = ShapeComparer { shapes, headers: None, mismatches: Vec::new() };
     comparison.typed(value, typed, &JsonPath::Top, ExpectedType::Expression(""));
     comparison.mismatches.is_empty()
 }
@@ -337,7 +398,7 @@ pub fn compare_value(
     expected: &str,
     shapes: &ShapeTable,
 ) -> Vec<Mismatch> {
-    let mut comparison = ShapeComparer { shapes, mismatches: Vec::new() };
+    let mut comparison = ShapeComparer { shapes, headers: None, mismatches: Vec::new() };
     comparison.typed(value, typed, &JsonPath::Top, ExpectedType::Expression(expected));
     comparison.mismatches
 }
@@ -355,6 +416,8 @@ fn keeps(value: &Value, limit: &Limit) -> bool {
         Limit::AtLeast(least) => measure >= *least,
         Limit::AtMost(most) => measure <= *most,
         Limit::Matching(pattern) => value.as_str().is_none_or(|text| pattern.is_match(text)),
+        // The object that the value is in knows the other.
+        Limit::NotBefore(_) => true,
     }
 }
 

@@ -54,6 +54,8 @@ pub enum TypeName {
     Exactly(Value),
     /// Any value but this one.
     NotExactly(Value),
+    /// The value of this header field.
+    SameAsHeader(String),
     /// A list whose items are all of one kind.
     Array(Box<ConstrainedType>),
     /// An object whose members are all of one kind, whatever their names.
@@ -82,6 +84,8 @@ pub enum Limit {
     AtMost(f64),
     /// The text has a match for this pattern somewhere.
     Matching(Regex),
+    /// Not earlier, or less, than this other member of the same object.
+    NotBefore(String),
 }
 
 /// The position of a shape in a [`ShapeTable`].
@@ -198,6 +202,7 @@ impl TypeName {
             Self::OneOf(values) => format!("one of {}", words(values)),
             Self::Exactly(value) => format!("exactly {}", plain(value)),
             Self::NotExactly(value) => format!("not exactly {}", plain(value)),
+            Self::SameAsHeader(name) => format!("same as header {name}"),
             Self::Array(item) => format!("array of {}", item.name.as_part(shapes)),
             Self::Map(member) => format!("map of {}", member.name.as_part(shapes)),
             Self::Shape(id) => shapes.get(*id).map_or_else(String::new, |shape| shape.name.clone()),
@@ -221,6 +226,10 @@ impl TypeName {
     pub(super) fn admits(&self, limit: &Limit) -> bool {
         match limit {
             Limit::Matching(_) => matches!(self, Self::String | Self::Uri | Self::UriReference),
+            Limit::NotBefore(_) => matches!(
+                self,
+                Self::Date | Self::DateTime | Self::HttpDate | Self::Number | Self::Integer
+            ),
             Limit::AtLeast(_) | Limit::AtMost(_) => matches!(
                 self,
                 Self::String

@@ -4,6 +4,7 @@ mod compare;
 mod difference;
 mod format;
 mod kind;
+mod order;
 mod outline;
 mod phrase;
 mod sketch;
@@ -11,7 +12,8 @@ mod sketch;
 pub use faithful_clerk_model::finding::MismatchKind;
 
 pub use compare::{
-    MOST_MISMATCHES, Mismatch, compare, compare_value, text_fits, value_fits, values_equal,
+    HeaderLookup, MOST_MISMATCHES, Mismatch, compare, compare_value, compare_with_headers,
+    text_fits, value_fits, values_equal,
 };
 pub use difference::{DifferenceKind, ShapeDifference, differences};
 pub use format::{is_date, is_date_time, is_language_tag, is_uri, is_uri_reference};
@@ -19,6 +21,7 @@ pub use kind::{
     ConstrainedType, Limit, PROBLEM_MEMBERS, Shape, ShapeId, ShapeMember, ShapeTable, TypeName,
     is_extension_name,
 };
+pub use order::order;
 pub use outline::{DataLocations, is_told_wholly, outline};
 pub use phrase::{TypeExpression, TypeExpressionError, parse, type_names};
 pub use sketch::{InferredShape, LEAST_LIKENESS, MOST_MEMBERS};

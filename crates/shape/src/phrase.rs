@@ -3,7 +3,8 @@
 //! ```text
 //! phrase = ["optional"] kind *("or" kind) *("," limit)
 //! kind   = word / "array of" kind / "map of" kind / "one of" values / "exactly" value  *limit
-//! limit  = "at least" N / "at most" N / "from" N "to" N / "matching" PATTERN
+//!          / "same as header" NAME
+//! limit  = "at least" N / "at most" N / "from" N "to" N / "matching" PATTERN / "not before" MEMBER
 //! ```
 //! A limit right behind a kind belongs to that kind; one behind a comma belongs to the whole phrase.
 //! `matching` takes all the rest of the type expression, since a pattern may hold anything; so does `one of`,
@@ -61,6 +62,7 @@ pub fn type_names() -> impl Iterator<Item = &'static str> {
         "one of",
         "exactly",
         "not exactly",
+        "same as header",
         "array of",
         "map of",
     ])
@@ -219,6 +221,8 @@ impl<'t> ExpressionParser<'t> {
             TypeName::Exactly(self.value()?)
         } else if self.take("not exactly") {
             TypeName::NotExactly(self.value()?)
+        } else if self.take("same as header") {
+            TypeName::SameAsHeader(self.name("a header", "same as header X-Request-Id")?)
         } else if let Some((_, kind)) = KINDS.iter().find(|(name, _)| self.take(name)) {
             kind.clone()
         } else {
@@ -291,7 +295,7 @@ impl<'t> ExpressionParser<'t> {
             if !self.comma() {
                 return Ok(values);
             }
-            if ["at least", "at most", "from"].iter().any(|word| self.stands(word)) {
+            if ["at least", "at most", "from", "not before"].iter().any(|word| self.stands(word)) {
                 self.at = here;
                 return Ok(values);
             }
@@ -324,6 +328,8 @@ impl<'t> ExpressionParser<'t> {
                 return Err(error(range, "the range is empty", "write the smaller number first"));
             }
             vec![Limit::AtLeast(least), Limit::AtMost(most)]
+        } else if self.take("not before") {
+            vec![Limit::NotBefore(self.name("a member", "not before arrives")?)]
         } else if self.take("matching") {
             self.space();
             if self.open > 0 {
@@ -346,6 +352,17 @@ impl<'t> ExpressionParser<'t> {
         } else {
             return Ok(None);
         }))
+    }
+
+    /// A name of one word.
+    fn name(&mut self, of: &str, example: &str) -> Result<String, TypeExpressionError> {
+        let (word, range) = self.word();
+        if word.is_empty() {
+            let message = format!("the name of {of} is missing here");
+            return Err(error(range, &message, &format!("write `{example}`")));
+        }
+        self.at = range.end;
+        Ok(word.to_owned())
     }
 
     fn number(&mut self) -> Result<f64, TypeExpressionError> {
@@ -382,6 +399,7 @@ impl<'t> ExpressionParser<'t> {
             start + self.text.get(start..).map_or(0, |rest| rest.len() - rest.trim_start().len());
         let help = match limit {
             Limit::Matching(_) => "`matching` goes with string, uri and uri reference",
+            Limit::NotBefore(_) => "`not before` goes with date, date-time, http-date and numbers",
             Limit::AtLeast(_) | Limit::AtMost(_) => {
                 "sizes go with string, number, integer, array and map"
             }
@@ -397,7 +415,7 @@ impl<'t> ExpressionParser<'t> {
     fn no_limit(&mut self, start: usize) -> TypeExpressionError {
         let (word, _) = self.word();
         let range = start..self.text.len().max(start);
-        let help = "a limit is `at least N`, `at most N`, `from A to B` or `matching PATTERN`";
+        let help = "a limit is `at least N`, `at most N`, `from A to B`, `not before MEMBER` or `matching PATTERN`";
         error(range, &format!("`{word}` starts no limit"), help)
     }
 

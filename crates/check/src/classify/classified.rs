@@ -87,6 +87,8 @@ pub struct Classified<'a> {
     pub route: RouteMatch<'a>,
     /// The region that its path lies in.
     pub region: Option<RegionId>,
+    /// Is it to be redirected to an endpoint, whose path is another only by a slash at its end?
+    pub is_redirected: bool,
     /// The endpoints of the path.
     path_endpoints: &'a [EndpointId],
     /// The situations that the request shows.
@@ -129,6 +131,7 @@ pub fn classify<'a>(
         let endpoint = |id| contract.endpoint(id).filter(|endpoint| endpoint.method == method);
         ends.iter().find_map(|id| Some((*id, endpoint(*id)?)))
     };
+    let is_redirected = is_own && ends.is_empty() && contract.is_redirected(&target);
     // HEAD is offered where GET is (RFC 9110 section 9.3.2).
     let found = of(&request.method).or_else(|| of("GET").filter(|_| request.method == "HEAD"));
     let spot = match found {
@@ -138,7 +141,7 @@ pub fn classify<'a>(
                 "an OPTIONS request that the contract does not declare",
             );
         }
-        None if ends.is_empty() && is_page(exchange) && !everything => {
+        None if ends.is_empty() && is_page(exchange) && !everything && !is_redirected => {
             return Classification::Excluded(
                 "a page, script, image or the like, at a path of no endpoint",
             );
@@ -160,6 +163,7 @@ pub fn classify<'a>(
         contract,
         route: spot,
         region,
+        is_redirected,
         path_endpoints: ends,
         situations,
         verdict: StatusVerdict::NoResponse,
@@ -334,6 +338,13 @@ impl<'a> Classified<'a> {
     #[must_use]
     pub fn rules(&self) -> &'a Rules {
         self.contract.rules_at(self.endpoint(), self.region)
+    }
+
+    /// What `same as header` means: a header field of the response, or where it has none, of the request.
+    #[must_use]
+    pub fn header_value(&self, name: &str) -> Option<String> {
+        let own = self.response().and_then(|response| response.headers.get(name));
+        own.or_else(|| self.exchange.request.headers.get(name)).map(str::to_owned)
     }
 
     /// How errors look where the request leads.

@@ -173,8 +173,15 @@ impl<'a> FaultCandidate<'_, 'a> {
             // A redirect may lead to where there is something; and a contract that says nothing of
             // unknown routes is probably not a whole one.
             return match status {
+                200..=299 if self.exchange.is_redirected => {
+                    StatusVerdict::NotChecked("a redirect is declared for this path")
+                }
                 200..=299 if self.direct().is_empty() => StatusVerdict::NotChecked(NOTHING_AGREED),
                 200..=299 => StatusVerdict::WrongAccepted(self.direct()),
+                // Whether it leads where it should is a clause of its own.
+                _ if self.exchange.is_redirected => StatusVerdict::NotChecked(
+                    "a redirect to the path that has an endpoint, but for its last slash",
+                ),
                 _ => StatusVerdict::NotChecked("a redirect where the contract has no endpoint"),
             };
         };

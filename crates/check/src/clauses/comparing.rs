@@ -6,7 +6,6 @@ use std::hash::{DefaultHasher, Hash as _, Hasher as _};
 use crate::classify::{Classified, EnvelopeValue, ParsedBody, title_values};
 use faithful_clerk_model::exchange::RequestBody;
 use faithful_clerk_model::finding::Subject;
-use faithful_clerk_model::json::MemberLookup as _;
 use faithful_clerk_shape::{DataLocations, outline};
 
 /// The request, but for the language that it prefers.

@@ -125,6 +125,7 @@ impl<'t> ContractParser<'t> {
         let closed = table.get("closed").and_then(|node| node.get_ref().as_bool());
         let without: &[&str] = if closed.is_some() { &["closed"] } else { &[] };
         let members = self.members(table, name, 0, without);
+        self.note_not_before(&members, table);
         Some(Shape { members, closed: closed.unwrap_or(false), ..Shape::default() })
     }
 

@@ -54,8 +54,18 @@ pub(super) const FIELDS: &[&str] = &["each", "location", "message", "code"];
 pub(super) const CODE: &[&str] = &["fault"];
 
 /// Of `[validation-errors]`.
-pub(super) const VALIDATION_ERRORS: &[&str] =
-    &["pointer", "locations", "parameters", "missing", "unknown", "one-of", "root", "codes"];
+pub(super) const VALIDATION_ERRORS: &[&str] = &[
+    "pointer",
+    "locations",
+    "parameters",
+    "missing",
+    "missing-member",
+    "unknown",
+    "one-of",
+    "root",
+    "duplicates",
+    "codes",
+];
 
 /// Of `[shape.*]`; all others are members.
 pub(super) const SHAPE: &[&str] = &["like", "closed", "members"];

@@ -48,9 +48,12 @@ impl<'t> ContractParser<'t> {
     pub(super) fn paths(&mut self, node: &Node<'t>) {
         let Some(table) = self.diagnostics.table(node, "`paths`") else { return };
         self.diagnostics.keys(table, "`paths`", keys::PATHS);
-        if self.one_of(table, "trailing-slash", &["distinct", "ignored"]) == Some(1) {
-            self.contract.paths.trailing_slash = TrailingSlash::Ignored;
-        }
+        self.contract.paths.trailing_slash =
+            match self.one_of(table, "trailing-slash", &["distinct", "ignored", "redirected"]) {
+                Some(1) => TrailingSlash::Ignored,
+                Some(2) => TrailingSlash::Redirected,
+                Some(_) | None => TrailingSlash::Distinct,
+            };
         let case_sensitive = table.get("case-sensitive");
         if case_sensitive.and_then(|node| self.diagnostics.boolean(node, "`case-sensitive`"))
             == Some(false)

@@ -10,7 +10,8 @@ use crate::parse::keys;
 use crate::parse::parser::{ContractParser, as_table};
 use crate::parse::values::{Node, SpannedText};
 use faithful_clerk_shape::{
-    ConstrainedType, Shape, ShapeId, ShapeMember, TypeExpressionError, TypeName, parse, type_names,
+    ConstrainedType, Limit, Shape, ShapeId, ShapeMember, TypeExpressionError, TypeName, parse,
+    type_names,
 };
 
 /// RFC 9457 section 3.1: five members, none of them required by the RFC.
@@ -186,6 +187,12 @@ impl<'t> ContractParser<'t> {
             *like = like.take().filter(|(base, span)| self.takes_members(*base, span));
         }
         self.inherit(&likes);
+        for (at, (_, node)) in (BUILT_IN.len()..).zip(named) {
+            let members = self.contract.shapes.get(ShapeId(at)).map(|shape| shape.members.clone());
+            if let (Some(members), Some(table)) = (members, as_table(node)) {
+                self.note_not_before(&members, table);
+            }
+        }
     }
 
     fn closed(&mut self, node: &Node<'t>) -> Option<bool> {
@@ -204,6 +211,24 @@ impl<'t> ContractParser<'t> {
         let names =
             keys.map(|key| SpannedText { text: key.get_ref().to_string(), span: key.span() });
         self.unmatched.members.extend(names.map(|name| (id, name)));
+    }
+
+    /// Keeps the limits by a member that does not stand beside the limited one.
+    pub(super) fn note_not_before(&mut self, members: &[ShapeMember], table: &DeTable<'t>) {
+        for member in members {
+            let each: &[ConstrainedType] = match &member.constrained.name {
+                TypeName::Either(each) => each,
+                _ => &[],
+            };
+            let limits = each.iter().flat_map(|one| &one.limits).chain(&member.constrained.limits);
+            for limit in limits {
+                let Limit::NotBefore(other) = limit else { continue };
+                let span = table.get(member.name.as_str()).map(Node::span);
+                if let Some(span) = span.filter(|_| !members.iter().any(|one| one.name == *other)) {
+                    self.unmatched.not_before.push((other.clone(), span));
+                }
+            }
+        }
     }
 
     /// Adds the members of the shape that each is like, bases first.
@@ -260,11 +285,9 @@ impl<'t> ContractParser<'t> {
                     continue;
                 }
                 let owner = format!("{owner}.{name}");
-                let shape = Shape {
-                    members: self.members(nested, &owner, depth + 1, &[]),
-                    name: owner,
-                    ..Shape::default()
-                };
+                let inner = self.members(nested, &owner, depth + 1, &[]);
+                self.note_not_before(&inner, nested);
+                let shape = Shape { members: inner, name: owner, ..Shape::default() };
                 let kind = TypeName::Shape(self.add_shape(shape));
                 let typed = ConstrainedType { name: kind, limits: Vec::new() };
                 members.push(ShapeMember {

@@ -23,6 +23,8 @@ pub(super) struct Unmatched {
     pub(super) case_bodies: Vec<(usize, Range<usize>)>,
     /// The members of bodies that `body-rules` name, each with the endpoint's place in the contract.
     pub(super) body_rules: Vec<(usize, String, Range<usize>)>,
+    /// Members that another must not be before, and that don't stand beside it.
+    pub(super) not_before: Vec<(String, Range<usize>)>,
     /// The patterns of regions that say nothing of requests that lead nowhere.
     pub(super) regions: Vec<SpannedText>,
     /// The members of shapes, with their names.
@@ -35,6 +37,7 @@ impl ContractParser<'_> {
         let mut found = Vec::new();
         found.extend(self.idle_patterns());
         found.extend(self.idle_regions());
+        found.extend(self.lone_members());
         found.extend(self.idle_levels());
         found.extend(self.idle_bodies());
         found.extend(self.idle_body_rules());
@@ -65,6 +68,16 @@ impl ContractParser<'_> {
             )
         })
         .collect()
+    }
+
+    /// Limits by a member that no object has beside the limited one.
+    fn lone_members(&self) -> Vec<Diagnostic> {
+        let idle = self.unmatched.not_before.iter().map(|(other, span)| {
+            let message = format!("there is no member `{other}` beside it");
+            let help = "`not before` compares with another member of the same object";
+            Diagnostic::warning(span.clone(), message).help(help)
+        });
+        idle.collect()
     }
 
     /// Regions without an endpoint. One that declares faults is for requests that lead nowhere, too.

@@ -7,7 +7,7 @@ use crate::parse::keys;
 use crate::parse::parser::ContractParser;
 use crate::parse::values::Node;
 use crate::validation_errors::{
-    ChoicePointer, LocationSpelling, PointerForm, PointerTarget, ValidationErrorRule,
+    ChoicePointer, DuplicateRule, LocationSpelling, PointerForm, PointerTarget, ValidationErrorRule,
 };
 
 impl<'t> ContractParser<'t> {
@@ -33,6 +33,12 @@ impl<'t> ContractParser<'t> {
                 .get("root")
                 .and_then(|n| self.diagnostics.text(n, "`root`"))
                 .map(|t| t.text),
+            missing_member: self.missing_member(table),
+            duplicates: match self.one_of(table, "duplicates", &["by rule", "by location"]) {
+                Some(0) => DuplicateRule::ByRule,
+                Some(_) => DuplicateRule::ByLocation,
+                None => DuplicateRule::Identical,
+            },
             codes: self.strings(table, "codes"),
         }
     }
@@ -43,6 +49,18 @@ impl<'t> ContractParser<'t> {
             Some(_) => PointerTarget::Parent,
             None => PointerTarget::Either,
         }
+    }
+
+    /// Where the name of a missing member is, in a violation about its parent.
+    fn missing_member(&mut self, table: &DeTable<'t>) -> Option<Vec<String>> {
+        let steps = self.steps(table, "missing-member")?;
+        if table.get("missing").and_then(|node| node.get_ref().as_str()) != Some("parent") {
+            let span = table.get("missing-member").map_or(0..0, Node::span);
+            let message = "`missing-member` is for violations that name the parent";
+            let diagnostic = Diagnostic::new(span, message);
+            self.diagnostics.report(diagnostic.help("write `missing = \"parent\"` beside it"));
+        }
+        Some(steps)
     }
 
     fn spelling(&mut self, table: &DeTable<'t>) -> Option<LocationSpelling> {

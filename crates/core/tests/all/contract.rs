@@ -227,6 +227,28 @@ const MISTAKES: &[(&str, &str, &str)] = &[
     ("\"warning\"", "\"error\"", "40:20 \"error\": `error` is not a severity"),
     ("[paths]", "[path]", "5:2 path: unknown key `path` in a contract"),
     (
+        "integer or null",
+        "date not before arrives",
+        "13:8 \"date not before arrives\": there is no member `arrives` beside it",
+    ),
+    (
+        "integer or null",
+        "string not before a",
+        "13:16 not before a: this limit means nothing for this type",
+    ),
+    ("integer or null", "date not before", "13:24 \": the name of a member is missing here"),
+    ("integer or null", "same as header", "13:23 \": the name of a header is missing here"),
+    (
+        "[severity]",
+        "[validation-errors]\nmissing-member = \"/member\"\n[severity]",
+        "40:18 \"/member\": `missing-member` is for violations that name the parent",
+    ),
+    (
+        "[severity]",
+        "[validation-errors]\nduplicates = \"never\"\n[severity]",
+        "40:14 \"never\": `duplicates` can't be \"never\"",
+    ),
+    (
         "[severity]",
         "[region.\"berths/**\"]\nauth = \"none\"\n[severity]",
         "39:9 \"berths/**\": this names no paths",
@@ -405,6 +427,10 @@ fn the_schema_of_contracts_says_what_a_schema_can_say() {
         "no endpoint of this pattern",
         "the body has no member",
         "no endpoint lies in",
+        "beside it",
+        "this limit means nothing",
+        "is missing here",
+        "for violations that name the parent",
         "the contract has no languages",
     ];
     for (change, with, told) in MISTAKES {

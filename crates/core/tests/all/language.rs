@@ -3,16 +3,16 @@
 use crate::judging::clauses;
 
 /// A service with one endpoint, whose refusals are declared by what stands in `errors`.
-fn pier(errors: &str, endpoint: &str) -> String {
+pub(crate) fn pier(errors: &str, endpoint: &str) -> String {
     format!(
         "contract = 1\nservers = [\"https://harbour.example\"]\n{errors}\n\
          [endpoint.\"POST /moorings\"]\nsuccess = [201]\nfaults = [\"refused\"]\n{endpoint}\n"
     )
 }
 
-const REQUEST: &str = "POST /moorings\nContent-Type: application/json\n\n{\"nights\":";
+pub(crate) const REQUEST: &str = "POST /moorings\nContent-Type: application/json\n\n{\"nights\":";
 
-fn refused(headers: &str, body: &str) -> String {
+pub(crate) fn refused(headers: &str, body: &str) -> String {
     format!("HTTP/1.1 422 X\nContent-Type: application/json\n{headers}\n{body}")
 }
 

@@ -10,6 +10,7 @@
     reason = "a test that cannot go on has failed, and its helpers are for reading"
 )]
 
+mod agreed;
 mod catalogue;
 mod contract;
 mod corpus;

@@ -92,7 +92,7 @@ fn type_at<'p>(
 }
 
 /// Puts a value at a place, making the objects on the way; `*` is each item of an array, or its first.
-fn put(body: &mut Value, steps: &[String], value: &Value) {
+pub(super) fn put(body: &mut Value, steps: &[String], value: &Value) {
     let Some((first, rest)) = steps.split_first() else {
         *body = value.clone();
         return;

@@ -2,7 +2,7 @@
 
 use serde_json::{Map, Value};
 
-use super::envelope::{EnvelopeSample, fill_envelope};
+use super::envelope::{EnvelopeSample, fill_envelope, put};
 use crate::sample::{self, SOME_TEXT};
 use faithful_clerk_check::classify::{Classified, ParameterProblem, StatusVerdict};
 use faithful_clerk_contract::{
@@ -179,14 +179,19 @@ fn entries(classified: &Classified<'_>, member: &ShapeMember) -> Vec<Value> {
         found.extend(situations.invalid.iter().map(|mismatch| {
             let location = named(classified, mismatch);
             let words = format!("has to be {}", mismatch.expected);
-            entry(
+            let mut value = entry(
                 sample::of_shape(shape, shapes),
                 shape,
                 &location,
                 ViolationSubject::Body(spelling),
                 mismatch.kind,
                 &words,
-            )
+            );
+            let member = mismatch.pointer.rsplit_once('/').map(|(_, member)| member);
+            if let (Some(at), MismatchKind::Missing) = (&rule.missing_member, mismatch.kind) {
+                put(&mut value, at, &Value::from(member));
+            }
+            value
         }));
     }
     if situations.decides(Situation::InvalidParameters) {

@@ -191,7 +191,8 @@ fn typed(of: &ConstrainedType, shapes: &ShapeTable, at: &str) -> Value {
         TypeName::Integer => json!({"type": "integer"}),
         TypeName::Boolean => json!({"type": "boolean"}),
         TypeName::Null => json!({"type": "null"}),
-        TypeName::Anything => json!({}),
+        // Which header a value repeats is beyond a schema.
+        TypeName::Anything | TypeName::SameAsHeader(_) => json!({}),
         TypeName::Object => json!({"type": "object"}),
         TypeName::Uri => json!({"type": "string", "format": "uri"}),
         TypeName::UriReference => json!({"type": "string", "format": "uri-reference"}),
@@ -226,6 +227,8 @@ fn typed(of: &ConstrainedType, shapes: &ShapeTable, at: &str) -> Value {
     };
     for limit in &of.limits {
         let (keyword, value) = match limit {
+            // A schema can't compare two members.
+            Limit::NotBefore(_) => continue,
             Limit::Matching(pattern) => ("pattern", json!(pattern.as_str())),
             Limit::AtLeast(least) => (
                 bound(&of.name, ["minLength", "minItems", "minProperties", "minimum"]),

@@ -114,6 +114,10 @@ fn misfits(typed: &ConstrainedType, shapes: &ShapeTable) -> Vec<(&'static str, V
                 );
             }
             (Limit::Matching(_), _) => add("of the wrong format", json!("?")),
+            (Limit::NotBefore(_), TypeName::Date) => add("too early", json!("1999-12-31")),
+            (Limit::NotBefore(_), TypeName::DateTime) => {
+                add("too early", json!("1999-12-31T00:00:00Z"));
+            }
             _ => {}
         }
     }

@@ -34,11 +34,11 @@ fn object(shape: &Shape, shapes: &ShapeTable, depth: usize) -> Value {
 fn fits(typed: &ConstrainedType, shapes: &ShapeTable, depth: usize) -> Value {
     let least = typed.limits.iter().find_map(|limit| match limit {
         Limit::AtLeast(least) => Some(*least),
-        Limit::AtMost(_) | Limit::Matching(_) => None,
+        Limit::AtMost(_) | Limit::Matching(_) | Limit::NotBefore(_) => None,
     });
     let most = typed.limits.iter().find_map(|limit| match limit {
         Limit::AtMost(most) => Some(*most),
-        Limit::AtLeast(_) | Limit::Matching(_) => None,
+        Limit::AtLeast(_) | Limit::Matching(_) | Limit::NotBefore(_) => None,
     });
     let number = least.or(most.filter(|most| *most < 1.0)).unwrap_or(1.0);
     match &typed.name {
@@ -46,7 +46,7 @@ fn fits(typed: &ConstrainedType, shapes: &ShapeTable, depth: usize) -> Value {
             let made_up = || Value::from(SOME_TEXT.repeat(at_least(least)));
             let pattern = typed.limits.iter().find_map(|limit| match limit {
                 Limit::Matching(pattern) => super::pattern::matching(pattern).map(Value::from),
-                Limit::AtLeast(_) | Limit::AtMost(_) => None,
+                Limit::AtLeast(_) | Limit::AtMost(_) | Limit::NotBefore(_) => None,
             });
             pattern.filter(|text| value_fits(text, typed, shapes)).unwrap_or_else(made_up)
         }
@@ -54,7 +54,7 @@ fn fits(typed: &ConstrainedType, shapes: &ShapeTable, depth: usize) -> Value {
         TypeName::Integer => rounded(number.ceil()).unwrap_or(Value::from(1)),
         TypeName::Boolean => Value::from(true),
         TypeName::Null => Value::Null,
-        TypeName::Anything => Value::from(SOME_TEXT),
+        TypeName::Anything | TypeName::SameAsHeader(_) => Value::from(SOME_TEXT),
         TypeName::Object | TypeName::Map(_) => Value::Object(Map::new()),
         TypeName::Uri | TypeName::UriReference => Value::from("https://example.org/"),
         TypeName::Date => Value::from("2027-01-31"),
@@ -96,7 +96,7 @@ pub fn misfitting(typed: &ConstrainedType, shapes: &ShapeTable) -> Option<Value>
     let beyond = typed.limits.iter().find_map(|limit| match limit {
         Limit::AtLeast(least) => rounded((least - 1.0).floor()),
         Limit::AtMost(most) => rounded((most + 1.0).ceil()),
-        Limit::Matching(_) => None,
+        Limit::Matching(_) | Limit::NotBefore(_) => None,
     });
     let unwanted = match &typed.name {
         TypeName::NotExactly(unwanted) => Some(unwanted.clone()),

@@ -33,6 +33,8 @@ worded! {
         StatusOfType(fault: FaultStatus) => "{}, because the body's type is that of the fault {}", fault.status, fault.fault;
         /// The status of the fault whose code the body has.
         StatusOfCode(fault: FaultStatus) => "{}, because the body's code is that of the fault {}", fault.status, fault.fault;
+        /// A redirect to this path.
+        RedirectTo(path: String) => "a redirect to {path}";
         /// A status that is registered.
         RegisteredStatus => "a registered status code";
         /// A status that HTTP can have.
@@ -227,6 +229,10 @@ worded! {
         MemberItself(member: Pointer) => "the member itself, {member}";
         /// Each violation once.
         UniqueViolation => "each violation once";
+        /// One violation for each location and code.
+        OneViolationPerLocationAndCode => "one violation for each location and code";
+        /// One violation for each location.
+        OneViolationPerLocation => "one violation for each location";
         /// A reason.
         Reason => "a reason";
 

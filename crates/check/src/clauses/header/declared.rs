@@ -7,7 +7,7 @@ use faithful_clerk_model::address::Location;
 use faithful_clerk_model::exchange::ResponseBody;
 use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::headers::elements;
-use faithful_clerk_shape::text_fits;
+use faithful_clerk_shape::{TypeName, text_fits};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.declared",
@@ -83,7 +83,18 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         let value = values.join(", ");
         let (expected, is_kept) = match &rule.requirement {
             HeaderRequirement::Type(phrased) => {
-                let fits = || text_fits(&value, &phrased.constrained, &classified.contract.shapes);
+                let fits = || match &phrased.constrained.name {
+                    TypeName::SameAsHeader(name) => {
+                        // A header that is the same as itself is the one of the request, given back.
+                        let of_request = || classified.exchange.request.headers.get(name);
+                        let other = match name.eq_ignore_ascii_case(&rule.name) {
+                            true => of_request().map(str::to_owned),
+                            false => classified.header_value(name),
+                        };
+                        other.is_none_or(|other| other == value)
+                    }
+                    _ => text_fits(&value, &phrased.constrained, &classified.contract.shapes),
+                };
                 let kept = if values.is_empty() { phrased.optional } else { fits() };
                 (Expected::HeaderType(phrased.text.clone()), kept)
             }

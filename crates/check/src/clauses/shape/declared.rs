@@ -8,7 +8,9 @@ use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Because, Expected, Got, Measured, NotChecked, Severity};
 use faithful_clerk_model::json::pointer::tokens;
 use faithful_clerk_model::media::{falls_under, is_json};
-use faithful_clerk_shape::{MOST_MISMATCHES, Mismatch, MismatchKind, compare, is_uri_reference};
+use faithful_clerk_shape::{
+    MOST_MISMATCHES, Mismatch, MismatchKind, compare_with_headers, is_uri_reference,
+};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "shape.declared",
@@ -70,7 +72,8 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     if shape.is_problem && !value.is_object() {
         return ClauseOutcome::NotApplicable;
     }
-    let mismatches = compare(value, shape, &classified.contract.shapes);
+    let header = |name: &str| classified.header_value(name);
+    let mismatches = compare_with_headers(value, shape, &classified.contract.shapes, &header);
     let own: Vec<&Mismatch> =
         mismatches.iter().filter(|m| is_own(classified, shape.is_problem, m)).collect();
     let mut told: Vec<(Vec<String>, MismatchKind)> = Vec::new();

@@ -4,6 +4,7 @@ mod body_agrees;
 mod declared;
 mod fits_situation;
 mod one_for_fault;
+mod redirect_declared;
 mod registered;
 
 use super::Clause;
@@ -14,5 +15,6 @@ pub(super) const CLAUSES: &[&Clause] = &[
     &declared::CLAUSE,
     &fits_situation::CLAUSE,
     &one_for_fault::CLAUSE,
+    &redirect_declared::CLAUSE,
     &registered::CLAUSE,
 ];

@@ -7,8 +7,8 @@ use faithful_clerk_contract::ParameterLocation;
 use faithful_clerk_contract::PointerTarget as Placement;
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Because, Expected, FieldRef, Got, Pointer, Severity};
-use faithful_clerk_model::json::pointer::{join, tokens};
-use faithful_clerk_model::json::{MemberLookup as _, strings};
+use faithful_clerk_model::json::pointer::{join, resolve, tokens};
+use faithful_clerk_model::json::{MemberLookup as _, scalar_text, strings};
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_shape::{Mismatch, MismatchKind, PROBLEM_MEMBERS, Shape, TypeName};
 
@@ -200,9 +200,29 @@ fn is_told(
             || !is_known(entry, classified)
             || parent.starts_with(&entry.steps);
         entry.is_at_or_below(&place)
-            || (by_parent && entry.location.is_some() && entry.steps == parent)
+            || (by_parent
+                && entry.location.is_some()
+                && entry.steps == parent
+                && names_missing(entry, field, classified))
             || (by_words && mentions(&entry.words, field))
     })
+}
+
+/// Does an entry about the parent of a missing member have its name where the contract says? Where that says nothing,
+/// any will do.
+fn names_missing(entry: &ReportedField, field: &str, classified: &Classified<'_>) -> bool {
+    let Some(at) = &classified.style().validation_errors.missing_member else { return true };
+    missing_member(entry, at, classified).is_some_and(|name| name == field)
+}
+
+/// What an entry has where the name of a missing member belongs.
+pub(super) fn missing_member(
+    entry: &ReportedField,
+    at: &[String],
+    classified: &Classified<'_>,
+) -> Option<String> {
+    let own = resolve(classified.body().json()?, &tokens(&entry.entry)?)?;
+    scalar_text(resolve(own, at)?)
 }
 
 /// Does the entry point at a field that the request has, or that the contract knows?

@@ -1,3 +1,4 @@
+use super::complete::missing_member;
 use super::input::mentions;
 use crate::classify::{Classified, LocationForm, ParsedBody, ReportedField};
 use crate::clauses::contracts::DEMANDING;
@@ -7,7 +8,7 @@ use faithful_clerk_contract::{
 };
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Expected, Got, Pointer, Severity};
-use faithful_clerk_model::json::pointer::tokens;
+use faithful_clerk_model::json::pointer::{from_tokens, tokens};
 use faithful_clerk_shape::{Mismatch, MismatchKind};
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -58,9 +59,37 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         if let Some(expected) = expected.or_else(wrong) {
             let got = Got::quoted(location);
             findings.add(Location::Pointer(entry.pointer.clone()), expected, got);
+        } else if let Some((at, expected, got)) = unnamed_member(rule, entry, classified) {
+            findings.add(at, expected, got);
         }
     }
     outcome
+}
+
+/// The name of a missing member that an entry about its parent has in words alone, and not where it belongs.
+fn unnamed_member(
+    rule: &ValidationErrorRule,
+    entry: &ReportedField,
+    classified: &Classified<'_>,
+) -> Option<(Location, Expected, Got)> {
+    let at = rule.missing_member.as_ref()?;
+    let invalid = classified.situations.invalid.iter();
+    let missing = invalid.filter(|mismatch| mismatch.kind == MismatchKind::Missing);
+    let missing: Vec<String> = missing
+        .filter_map(|mismatch| {
+            let (parent, _) = mismatch.pointer.rsplit_once('/')?;
+            let is_here = tokens(parent)? == entry.steps;
+            is_here.then(|| tokens(&mismatch.pointer)?.pop())?
+        })
+        .collect();
+    let own = missing_member(entry, at, classified);
+    if missing.is_empty() || own.as_ref().is_some_and(|name| missing.contains(name)) {
+        return None;
+    }
+    let in_words = missing.into_iter().find(|field| mentions(&entry.words, field))?;
+    let location = Location::Pointer(format!("{}{}", entry.entry, from_tokens(at)));
+    let got = own.map_or(Got::Nothing, |name| Got::quoted(&name));
+    Some((location, Expected::LocationText(in_words), got))
 }
 
 fn wrong_form(rule: &ValidationErrorRule, form: LocationForm) -> Option<Expected> {

@@ -2,6 +2,7 @@ use super::input::is_about_input;
 use crate::classify::{Classified, ParsedBody, ReportedField};
 use crate::clauses::example::TOO_MANY_NIGHTS;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_contract::DuplicateRule;
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Expected, Got, Pointer, Severity};
 use faithful_clerk_model::json::pointer::{resolve, tokens};
@@ -9,7 +10,7 @@ use faithful_clerk_model::json::pointer::{resolve, tokens};
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.no-duplicates",
     statement: "No violation is reported twice.",
-    basis: &[Basis::rfc(9457, "3")],
+    basis: &[Basis::Contract("validation-errors"), Basis::rfc(9457, "3")],
     severity: Severity::Warning,
     applies_to: AppliesTo::Errors,
     reason: "A reader looks for the difference between two identical messages.",
@@ -48,7 +49,29 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         let own = tokens(&entry.entry).and_then(|steps| resolve(body?, &steps));
         (entry.location.clone(), own)
     };
+    let rule = classified.style().validation_errors.duplicates;
+    let is_same_by_rule = |one: &ReportedField, other: &ReportedField| {
+        let is_at_one = one.location.is_some() && one.steps == other.steps;
+        match rule {
+            DuplicateRule::Identical => false,
+            DuplicateRule::ByRule => is_at_one && one.code.is_some() && one.code == other.code,
+            DuplicateRule::ByLocation => is_at_one,
+        }
+    };
     for (at, entry) in entries.iter().enumerate() {
+        let earlier = entries.iter().take(at).find(|earlier| is_same_by_rule(earlier, entry));
+        if let Some(earlier) = earlier {
+            let expected = match rule {
+                DuplicateRule::ByLocation => Expected::OneViolationPerLocation,
+                DuplicateRule::ByRule | DuplicateRule::Identical => {
+                    Expected::OneViolationPerLocationAndCode
+                }
+            };
+            let got = Got::SameAs(Pointer::new(&earlier.entry));
+            let found = findings.add(Location::Pointer(entry.entry.clone()), expected, got);
+            found.severity(Severity::Breach);
+            continue;
+        }
         // An entry that gives neither a code nor a reason can't be told from another one of its field.
         if entry.code.is_none() && entry.reason.is_none() {
             continue;

@@ -1,0 +1,187 @@
+//! What of a language construct is agreed beyond the shape of one value: other headers, other members, other violations,
+//! other paths.
+
+use crate::judging::clauses;
+use crate::language::{REQUEST, pier, refused};
+
+/// A shape with these members, and a response whose headers and body are these.
+fn members(shape: &str, headers: &str, body: &str) -> Vec<&'static str> {
+    let contract = pier(
+        &format!(
+            "[error]\nshape = \"refusal\"\n[shape.refusal]\nmessage = \"string\"\n{shape}\n\
+             [fault.refused]\nstatus = 422\nwhen = [\"malformed-body\"]"
+        ),
+        "",
+    );
+    let body = format!("{{\"message\":\"no JSON here\"{body}}}");
+    let request = REQUEST.replacen('\n', "\nX-Trace: t-1\n", 1);
+    clauses(&contract, &request, &refused(headers, &body))
+}
+
+#[test]
+fn a_member_can_be_the_same_as_a_header() {
+    for (expression, headers, body, is_broken) in [
+        ("same as header X-Request-Id", "X-Request-Id: r-1\n", r#","id":"r-1""#, false),
+        ("same as header X-Request-Id", "X-Request-Id: r-1\n", r#","id":"r-2""#, true),
+        ("same as header X-Request-Id", "X-Request-Id: r-1\n", "", true),
+        ("optional same as header x-request-id", "X-Request-Id: r-1\n", "", false),
+        ("same as header X-Request-Id", "X-Request-Id: 7\n", r#","id":7"#, false),
+        // A header of the request, where the response has none; and nothing to compare with at all.
+        ("same as header X-Trace", "", r#","id":"t-1""#, false),
+        ("same as header X-Trace", "", r#","id":"t-2""#, true),
+        ("same as header X-Trace", "X-Trace: t-2\n", r#","id":"t-2""#, false),
+        ("same as header X-None", "", r#","id":"any""#, false),
+        ("null or same as header X-Trace", "", r#","id":null"#, false),
+        ("null or same as header X-Trace", "", r#","id":"t-2""#, true),
+    ] {
+        let found = members(&format!("id = \"{expression}\""), headers, body);
+        let expected: &[&str] = if is_broken { &["shape.declared"] } else { &[] };
+        assert_eq!(found, expected, "{expression}: {headers}{body}");
+    }
+    let contract = pier(
+        "[error]\nheaders = { X-Trace = \"same as header X-Trace\" }\n\
+         [fault.refused]\nstatus = 422\nwhen = [\"malformed-body\"]",
+        "",
+    );
+    let request = REQUEST.replacen('\n', "\nX-Trace: t-1\n", 1);
+    for (headers, broken) in [
+        ("X-Trace: t-1\n", &[][..]),
+        ("X-Trace: t-2\n", &["header.declared"]),
+        ("", &["header.declared"]),
+    ] {
+        let answer = refused(headers, "{\"message\":\"no JSON here\"}");
+        assert_eq!(clauses(&contract, &request, &answer), broken, "{headers}");
+    }
+}
+
+#[test]
+fn a_member_can_be_not_before_another() {
+    for (of, body, is_broken) in [
+        ("date", r#","a":"2027-01-31","b":"2027-01-31""#, false),
+        ("date", r#","a":"2027-01-31","b":"2027-01-30""#, true),
+        ("date", r#","b":"2027-01-30""#, false),
+        ("date-time", r#","a":"2027-01-31T12:00:00Z","b":"2027-01-31T13:00:00+02:00""#, true),
+        ("date-time", r#","a":"2027-01-31T12:00:00Z","b":"2027-01-31T13:00:00+01:00""#, false),
+        (
+            "http-date",
+            r#","a":"Tue, 15 Nov 2033 08:12:31 GMT","b":"Tue, 15 Nov 2033 08:12:30 GMT""#,
+            true,
+        ),
+        ("integer", r#","a":10,"b":9"#, true),
+        ("integer", r#","a":9,"b":10"#, false),
+        // Values of two kinds are not compared.
+        ("integer", r#","a":"10","b":9"#, false),
+    ] {
+        let shape = format!("a = \"optional anything\"\nb = \"{of} not before a\"");
+        let expected: &[&str] = if is_broken { &["shape.declared"] } else { &[] };
+        assert_eq!(members(&shape, "", body), expected, "{of}: {body}");
+    }
+    // In a request it is a rule like any other.
+    let contract = pier(
+        "[fault.refused]\nstatus = 422\nwhen = [\"invalid-body\"]",
+        "body-members = { a = \"date\", b = \"date not before a\" }",
+    );
+    let request = |b: &str| {
+        format!(
+            "POST /moorings\nContent-Type: application/json\n\n{{\"a\":\"2027-01-31\",\"b\":\"{b}\"}}"
+        )
+    };
+    let made = "HTTP/1.1 201 Created\nContent-Type: application/json\n\n{}";
+    assert_eq!(clauses(&contract, &request("2027-02-01"), made), [""; 0]);
+    assert_eq!(clauses(&contract, &request("2027-01-30"), made), ["situation.requires-error"]);
+}
+
+/// How violations are counted, and where a missing member has its name.
+#[test]
+fn violations_are_told_apart_by_what_is_agreed() {
+    let contract = |rule: &str| {
+        pier(
+            &format!(
+                "[validation-errors]\n{rule}\n\
+                 [envelope]\nfields = {{ each = \"/errors/*\", location = \"/at\", code = \"/rule\", message = \"/why\" }}\n\
+                 [fault.refused]\nstatus = 422\nwhen = [\"invalid-body\"]"
+            ),
+            "body-members = { nights = \"integer from 1 to 3\", crew = \"member\" }\n[shape.member]\nname = \"string\"",
+        )
+    };
+    let sent = |rule: &str, body: &str, errors: &str| {
+        let request = format!("POST /moorings\nContent-Type: application/json\n\n{body}");
+        clauses(&contract(rule), &request, &refused("", &format!("{{\"errors\":[{errors}]}}")))
+    };
+    let nights = r#"{"nights":9,"crew":{"name":"Ida"}}"#;
+    let one = r#"{"at":"/nights","rule":"range","why":"at most 3"}"#;
+    let same_rule = r#"{"at":"/nights","rule":"range","why":"no more than 3"}"#;
+    let other_rule = r#"{"at":"/nights","rule":"even","why":"only even numbers"}"#;
+    for (rule, second, is_broken) in [
+        ("", same_rule, false),
+        ("", other_rule, false),
+        ("", one, true),
+        ("duplicates = \"by rule\"", same_rule, true),
+        ("duplicates = \"by rule\"", other_rule, false),
+        ("duplicates = \"by location\"", other_rule, true),
+    ] {
+        let expected: &[&str] = if is_broken { &["validation.no-duplicates"] } else { &[] };
+        assert_eq!(sent(rule, nights, &format!("{one},{second}")), expected, "{rule}: {second}");
+    }
+    let by_parent = "missing = \"parent\"\nmissing-member = \"/member\"";
+    let nameless = r#"{"nights":1,"crew":{}}"#;
+    for (entry, broken) in [
+        (r#"{"at":"/crew","member":"name","rule":"missing","why":"has to be there"}"#, &[][..]),
+        (
+            r#"{"at":"/crew","member":"rank","rule":"missing","why":"has to be there"}"#,
+            &["validation.complete"],
+        ),
+        (r#"{"at":"/crew","rule":"missing","why":"has to be there"}"#, &["validation.complete"]),
+        (
+            r#"{"at":"/crew","rule":"missing","why":"the name is missing"}"#,
+            &["validation.location-style"],
+        ),
+        (
+            r#"{"at":"/crew/name","member":"name","rule":"missing","why":"is missing"}"#,
+            &["validation.location-style"],
+        ),
+    ] {
+        assert_eq!(sent(by_parent, nameless, entry), broken, "{entry}");
+    }
+}
+
+/// A path with a slash too many is redirected, where that is agreed.
+#[test]
+fn a_slash_too_many_is_redirected_where_that_is_agreed() {
+    let contract = |slash: &str| {
+        format!(
+            "contract = 1\nservers = [\"https://harbour.example/v1\"]\n[paths]\ntrailing-slash = \"{slash}\"\n\
+             [fault.nowhere]\nstatus = 404\nwhen = [\"unknown-route\"]\n[fault.busy]\nstatus = 503\nany-request = true\n\
+             [everywhere]\nfaults = [\"nowhere\", \"busy\"]\n\
+             [endpoint.\"GET /berths\"]\n[endpoint.\"GET /quays/\"]\n"
+        )
+    };
+    let redirect = |to: &str| format!("HTTP/1.1 308 X\nLocation: {to}\n\n");
+    let plain =
+        |status: u16| format!("HTTP/1.1 {status} X\nContent-Type: text/plain\n\nno such path here");
+    for (path, answer, is_broken) in [
+        ("/v1/berths/", redirect("/v1/berths"), false),
+        ("/v1/berths/", redirect("../berths"), false),
+        ("/v1/berths/", redirect("https://harbour.example/v1/berths"), false),
+        ("/v1/berths/?free=yes", redirect("/v1/berths?free=yes"), false),
+        ("/v1/quays", redirect("/v1/quays/"), false),
+        ("/v1/berths/", redirect("/v1/"), true),
+        ("/v1/berths/", redirect("https://elsewhere.example/v1/berths"), true),
+        ("/v1/berths/", "HTTP/1.1 308 X\n\n".to_owned(), true),
+        ("/v1/berths/", plain(404), true),
+        ("/v1/berths/", "HTTP/1.1 200 OK\nContent-Type: application/json\n\n[]".to_owned(), true),
+        ("/v1/berths/", plain(503), false),
+        ("/v1/boats/", plain(404), false),
+    ] {
+        let expected: &[&str] = if is_broken { &["status.redirect-declared"] } else { &[] };
+        let found = clauses(&contract("redirected"), &format!("GET {path}"), &answer);
+        let found: Vec<_> = found.into_iter().filter(|one| *one != "header.retry-after").collect();
+        assert_eq!(found, expected, "{path}: {answer}");
+        // Where it is not agreed, it is a path like any other; a redirect there is a page's.
+        if !answer.contains(" 404 ") {
+            continue;
+        }
+        let found = clauses(&contract("distinct"), &format!("GET {path}"), &answer);
+        assert!(!found.contains(&"status.redirect-declared"), "{path}");
+    }
+}
