@@ -176,6 +176,14 @@ pub struct PartialSuccess {
     pub succeeded: Option<String>,
     /// The member that tells one entry from the others.
     pub match_by: Option<String>,
+    /// Steps from a failure to the index of the requested entry that it is about.
+    pub index: Option<Vec<String>>,
+    /// Steps from a failure to a JSON Pointer into the request, at or below the entry that it is about.
+    pub pointer: Option<Vec<String>>,
+    /// Steps from an entry to its status.
+    pub status: Option<Vec<String>>,
+    /// Steps from an entry to its application code.
+    pub code: Vec<String>,
 }
 
 impl Rules {

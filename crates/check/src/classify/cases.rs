@@ -24,6 +24,10 @@ pub(super) fn apply(asked: &RoutedRequest<'_, '_>, situations: &mut RequestSitua
             continue;
         }
         situations.cases.push(at);
+        if is_about_entries(asked, case) {
+            situations.entry_cases.push(at);
+            continue;
+        }
         match case.expect {
             Expectation::Success => situations.served_by = Some(case.name.clone()),
             Expectation::Fault(id) => {
@@ -35,6 +39,36 @@ pub(super) fn apply(asked: &RoutedRequest<'_, '_>, situations: &mut RequestSitua
             Expectation::Open => situations.holds.extend(case.situation),
         }
     }
+}
+
+/// Is the case about entries of a batch, each of which may fail alone?
+fn is_about_entries(asked: &RoutedRequest<'_, '_>, case: &Case) -> bool {
+    let RouteMatch::Endpoint(_, endpoint) = asked.route else { return false };
+    let (Some(partial), Expectation::Fault(id)) = (&endpoint.rules.partial, case.expect) else {
+        return false;
+    };
+    let Some(requested) = &partial.requested else { return false };
+    let is_in_entry = |one: &Condition| steps_in_entry(&one.name, requested).is_some();
+    partial.faults.contains(&id) && !case.body.is_empty() && case.body.iter().all(is_in_entry)
+}
+
+/// The steps of a pointer behind those of an array and its `*`.
+fn steps_in_entry(pointer: &str, array: &str) -> Option<Vec<String>> {
+    let steps = tokens(pointer)?;
+    let behind = steps.strip_prefix(tokens(array)?.as_slice())?;
+    let (first, rest) = behind.split_first()?;
+    (first == "*").then(|| rest.to_vec())
+}
+
+/// Is an entry of a batch one that the case is about? `array` is where the entries are in the request.
+#[must_use]
+pub fn entry_fits(case: &Case, array: &str, entry: &Value, shapes: &ShapeTable) -> bool {
+    case.body.iter().all(|condition| {
+        let Some(steps) = steps_in_entry(&condition.name, array) else { return false };
+        let found = all_at(entry, &steps);
+        let fits = |value: &&Value| value_fits(value, &condition.rule.constrained, shapes);
+        if found.is_empty() { condition.rule.optional } else { found.iter().any(fits) }
+    })
 }
 
 fn matches(

@@ -15,11 +15,12 @@ use crate::body::{Decoded, decoded};
 use crate::disclosure::{Disclosure, disclosed};
 use faithful_clerk_contract::{
     DisclosureScope, DocumentedResponse, Endpoint, EndpointId, EndpointRow, ErrorContract,
-    ErrorStyle, Fault, RegionId, RequestPath, Rules, Scope,
+    ErrorStyle, Fault, PartialSuccess, RegionId, RequestPath, Rules, Scope,
 };
+use faithful_clerk_model::address::Location;
 use faithful_clerk_model::exchange::{Exchange, Response, ResponseBody};
 use faithful_clerk_model::json;
-use faithful_clerk_model::json::pointer::tokens;
+use faithful_clerk_model::json::pointer::{resolve, tokens};
 use faithful_clerk_model::media;
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_shape::{DataLocations, Shape, ShapeId};
@@ -322,7 +323,15 @@ impl<'a> Classified<'a> {
         self.disclosures.get_or_init(|| {
             let content = self.content().and_then(Result::ok);
             let body = self.is_checked_for_disclosure().then(|| (self.body(), content));
-            disclosed(self.exchange, self.contract, self.expected_shape(), body)
+            let mut found = disclosed(self.exchange, self.contract, self.expected_shape(), body);
+            if let Some(failures) = self.failures_alone() {
+                // What succeeded is data, as in any success.
+                found.retain(|one| match &one.location {
+                    Location::Pointer(pointer) => pointer.starts_with(failures),
+                    _ => true,
+                });
+            }
+            found
         })
     }
 
@@ -331,7 +340,23 @@ impl<'a> Classified<'a> {
     pub fn is_checked_for_disclosure(&self) -> bool {
         self.contract.disclosure_scope == DisclosureScope::All
             || self.is_error()
+            || self.rules().partial.as_ref().is_some_and(|partial| self.has_failures(partial))
             || self.embedded_error().is_some()
+    }
+
+    /// Where the failures of a success are, if they alone are looked through for disclosures.
+    fn failures_alone(&self) -> Option<&'a str> {
+        let is_whole = self.contract.disclosure_scope == DisclosureScope::All
+            || self.is_error()
+            || self.embedded_error().is_some();
+        let partial = self.rules().partial.as_ref().filter(|_| !is_whole)?;
+        Some(&partial.failures)
+    }
+
+    /// Has some of what was asked for failed, in a success that says so?
+    fn has_failures(&self, partial: &PartialSuccess) -> bool {
+        let list = || resolve(self.body().json()?, &tokens(&partial.failures)?)?.as_array();
+        list().is_some_and(|failures| !failures.is_empty())
     }
 
     /// What holds where the request leads.

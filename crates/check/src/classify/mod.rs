@@ -17,6 +17,7 @@ mod request;
 mod verdict;
 
 pub use crate::body::{CUT, ParsedBody};
+pub use cases::entry_fits;
 pub use classified::{
     Classification, Classified, Credentials, NOT_OWN, RouteMatch, TextEncoding, classify,
 };

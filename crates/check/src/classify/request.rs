@@ -41,6 +41,8 @@ pub struct RequestSituations<'a> {
     pub expected: Vec<(FaultId, Situation)>,
     /// The contract's cases that match the request, by their place in it.
     pub cases: Vec<usize>,
+    /// Those of them that are about entries of a batch.
+    pub entry_cases: Vec<usize>,
     /// Why the body could not be read, where its rules would have to be checked.
     pub unread: Option<&'static str>,
     /// The case that says that the request is to be served.

@@ -216,6 +216,33 @@ faults = ["unknown-reservation", "berth-taken"]
 partial = { failures = "/failures", shape = "failed-arrival", faults = ["unknown-reservation"], requested = "/arrivals", succeeded = "/recorded", match-by = "id" }
 "#;
 
+/// A batch whose entries have a status each, and are problems where they failed.
+pub(super) const PROBLEM_BATCH: &str = r#"contract = 1
+servers = ["https://harbour.example/v1"]
+
+[shape.failed-entry]
+like = "problem"
+id = "string"
+
+[fault.unknown-reservation]
+status = 404
+code = "unknown-reservation"
+title = "There is no such reservation"
+
+[fault.berth-taken]
+status = 409
+code = "berth-taken"
+
+[endpoint."POST /arrivals"]
+success = [207]
+partial = { failures = "/results", shape = "failed-entry", faults = ["unknown-reservation", "berth-taken"], requested = "/arrivals", succeeded = "/results", match-by = "id" }
+
+[case.lost-reservations]
+request = "POST /arrivals"
+body = { "/arrivals/*/id" = "string matching ^lost-" }
+expect = "unknown-reservation"
+"#;
+
 /// Too many requests are refused.
 pub(super) const BUSY: &str = r#"contract = 1
 servers = ["https://harbour.example/v1"]

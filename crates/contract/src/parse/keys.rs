@@ -125,8 +125,18 @@ pub(super) const PARAMETERS: &[&str] = &["path", "query", "header"];
 pub(super) const PARAMETER: &[&str] = &["is", "if-invalid"];
 
 /// Of `partial`.
-pub(super) const PARTIAL: &[&str] =
-    &["failures", "shape", "faults", "requested", "succeeded", "match-by"];
+pub(super) const PARTIAL: &[&str] = &[
+    "failures",
+    "shape",
+    "faults",
+    "requested",
+    "succeeded",
+    "match-by",
+    "index",
+    "pointer",
+    "status",
+    "code",
+];
 
 /// Of `[case.*]`.
 pub(super) const CASE: &[&str] =

@@ -11,6 +11,7 @@ mod keys;
 mod member_rules;
 mod named_types;
 mod parser;
+mod partial;
 mod region;
 mod repair;
 mod rule_keys;

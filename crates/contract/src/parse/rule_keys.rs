@@ -9,7 +9,7 @@ use crate::parse::parser::{ContractParser, as_table};
 use crate::parse::values::Node;
 use crate::rules::{
     ExtraParameters, HeaderRequirement, HeaderRule, Parameter, ParameterLocation, ParameterRule,
-    PartialSuccess, Rules,
+    Rules,
 };
 use faithful_clerk_model::headers::is_token;
 use faithful_clerk_model::situation::Situation;
@@ -248,36 +248,6 @@ impl<'t> ContractParser<'t> {
             }
         }
         parameters
-    }
-
-    fn partial(&mut self, node: &Node<'t>) -> Option<PartialSuccess> {
-        let table = self.diagnostics.table(node, "`partial`")?;
-        self.diagnostics.keys(table, "`partial`", keys::PARTIAL);
-        let mut pointer = |key: &str| {
-            self.steps(table, key)
-                .map(|steps| faithful_clerk_model::json::pointer::from_tokens(&steps))
-        };
-        let (at, entries, done) = (pointer("failures"), pointer("requested"), pointer("succeeded"));
-        let shape = table.get("shape").and_then(|node| self.shape_named(node));
-        let faults = table.get("faults").map(|node| self.faults_named(node)).unwrap_or_default();
-        let by = table.get("match-by").and_then(|node| self.diagnostics.text(node, "`match-by`"));
-        if let (Some(by), Some(shape)) = (&by, shape) {
-            self.unmatched.match_by.push((by.clone(), shape));
-        }
-        let Some(at) = at else {
-            let diagnostic =
-                Diagnostic::new(node.span(), "`partial` does not say where the failures are");
-            self.diagnostics.missing(diagnostic.help("write `failures = \"/failures\"`"));
-            return None;
-        };
-        Some(PartialSuccess {
-            failures: at,
-            shape,
-            faults,
-            requested: entries,
-            succeeded: done,
-            match_by: by.map(|text| text.text),
-        })
     }
 
     /// A phrase that describes something that is no member.

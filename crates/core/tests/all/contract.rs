@@ -227,6 +227,16 @@ const MISTAKES: &[(&str, &str, &str)] = &[
     ("\"warning\"", "\"error\"", "40:20 \"error\": `error` is not a severity"),
     ("[paths]", "[path]", "5:2 path: unknown key `path` in a contract"),
     (
+        "auth = \"none\"",
+        "partial = { failures = \"/f\", index = \"/i\", pointer = \"/p\" }",
+        "36:54 \"/p\": entries are told apart by one of `match-by`, `index` and `pointer`",
+    ),
+    (
+        "auth = \"none\"",
+        "partial = { failures = \"/f\", succeeded = \"/f\" }",
+        "36:11 { failures = \"/f\", succeeded = \"/f\" }: nothing tells failures from what succeeded, as both are in one array",
+    ),
+    (
         "integer or null",
         "date not before arrives",
         "13:8 \"date not before arrives\": there is no member `arrives` beside it",
@@ -428,6 +438,8 @@ fn the_schema_of_contracts_says_what_a_schema_can_say() {
         "the body has no member",
         "no endpoint lies in",
         "beside it",
+        "are told apart by",
+        "nothing tells failures",
         "this limit means nothing",
         "is missing here",
         "for violations that name the parent",

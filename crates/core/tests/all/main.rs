@@ -22,6 +22,7 @@ mod forms;
 mod judging;
 mod language;
 mod ledgers;
+mod partial;
 mod probing;
 mod properties;
 mod recorded;

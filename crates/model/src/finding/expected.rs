@@ -35,6 +35,11 @@ worded! {
         StatusOfCode(fault: FaultStatus) => "{}, because the body's code is that of the fault {}", fault.status, fault.fault;
         /// A redirect to this path.
         RedirectTo(path: String) => "a redirect to {path}";
+        /// An entry of the request.
+        RequestedEntry => "an entry of the request";
+        /// This fault for an entry of the request, by a case of the contract.
+        EntryFault(fault: String, index: Measured, case: String) =>
+            "the fault {fault} for entry {index}, according to the contract's case {case}";
         /// A status that is registered.
         RegisteredStatus => "a registered status code";
         /// A status that HTTP can have.

@@ -1,14 +1,9 @@
-use serde_json::Value;
-
-use super::inner::{PartialFailures, at, inner};
+use super::inner::{PartialFailures, allowed, failed, inner};
 use crate::classify::Classified;
 use crate::clauses::contracts::{ARRIVALS, BATCH};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Expected, Got, Severity};
-use faithful_clerk_model::json::MemberLookup as _;
-use faithful_clerk_model::json::pointer::join_index;
-use faithful_clerk_model::json::scalar_text;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "partial.faults-declared",
@@ -46,25 +41,18 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         PartialFailures::Found(..) | PartialFailures::None => return ClauseOutcome::NotApplicable,
         PartialFailures::Unknown => return ClauseOutcome::NotChecked,
     };
-    let contract = classified.contract;
-    let faults: Vec<_> = partial.faults.iter().filter_map(|id| contract.fault(*id)).collect();
-    let list = at(body, &partial.failures).and_then(Value::as_array);
-    for (index, item) in list.into_iter().flatten().enumerate() {
-        let text = |name: &str| scalar_text(item.member(name)?);
-        let (uri, code) = (text("type"), text("code"));
-        let known = faults.iter().any(|fault| {
-            (uri.is_some() && fault.type_uri == uri) || (code.is_some() && fault.code == code)
-        });
-        let got = match (uri, code) {
+    let faults = allowed(classified, partial);
+    for entry in failed(partial, body) {
+        let is_known = entry.fault(&faults).is_some();
+        let got = match (entry.type_uri, entry.code) {
             (Some(uri), _) => Got::FailureType(uri),
             (None, Some(code)) => Got::FailureCode(code),
             // What it lacks, `partial.shape-declared` tells.
             (None, None) => continue,
         };
-        if !known {
+        if !is_known {
             let names = faults.iter().map(|fault| fault.name.clone()).collect();
-            let location = Location::Pointer(join_index(&partial.failures, index));
-            findings.add(location, Expected::OneOfFaults(names), got);
+            findings.add(Location::Pointer(entry.pointer), Expected::OneOfFaults(names), got);
         }
     }
     ClauseOutcome::Met

@@ -1,13 +1,12 @@
 use serde_json::Value;
 
-use super::inner::{PartialFailures, at, inner};
+use super::inner::{FailedEntry, PartialFailures, at, failed, inner};
 use crate::classify::Classified;
 use crate::clauses::contracts::{ARRIVALS, BATCH};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::json::JsonType;
-use faithful_clerk_model::json::pointer::join_index;
 use faithful_clerk_shape::compare;
 
 pub(super) static CLAUSE: Clause = Clause {
@@ -59,12 +58,12 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         PartialFailures::None => return ClauseOutcome::NotApplicable,
     };
     let place = |pointer: &str| Location::Pointer(pointer.to_owned());
-    let list = match at(body, &partial.failures) {
+    match at(body, &partial.failures) {
         None => {
             findings.add(place(&partial.failures), Expected::FailureArray, Got::Nothing);
             return ClauseOutcome::Met;
         }
-        Some(Value::Array(list)) => list,
+        Some(Value::Array(_)) => {}
         Some(other) => {
             findings.add(
                 place(&partial.failures),
@@ -73,13 +72,12 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
             );
             return ClauseOutcome::Met;
         }
-    };
+    }
     let shapes = &classified.contract.shapes;
     let Some(shape) = partial.shape.and_then(|id| shapes.get(id)) else {
         return ClauseOutcome::Met;
     };
-    for (index, item) in list.iter().enumerate() {
-        let pointer = join_index(&partial.failures, index);
+    for FailedEntry { pointer, item, .. } in failed(partial, body) {
         for mismatch in compare(item, shape, shapes) {
             let place = Location::Pointer(format!("{pointer}{}", mismatch.pointer));
             findings.add(place, mismatch.expected, mismatch.got);

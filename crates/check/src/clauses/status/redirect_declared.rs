@@ -8,7 +8,7 @@ use faithful_clerk_model::finding::{Expected, Got, Severity};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "status.redirect-declared",
-    statement: "Where the contract says so, a path with a slash too many is redirected to the one without, and likewise one that lacks a slash.",
+    statement: "A path with a slash too many or too few is redirected, where that is declared.",
     basis: &[Basis::Contract("paths"), Basis::rfc(9110, "15.4")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Responses,
