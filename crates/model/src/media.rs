@@ -48,6 +48,19 @@ pub fn in_utf_8<'b>(bytes: &'b [u8], media: &str) -> Cow<'b, [u8]> {
     Cow::Owned(text.into_bytes())
 }
 
+/// The media type of JSON:API 1.1.
+pub const JSON_API: &str = "application/vnd.api+json";
+
+/// The parameters of a media type that JSON:API 1.1 does not allow ('Content Negotiation'): all but `ext` and `profile`,
+/// and the weight of a range in `Accept`.
+pub fn json_api_misuse(media: &str) -> impl Iterator<Item = &str> {
+    let parameters = media.split(';').skip(1).map(str::trim).filter(|text| !text.is_empty());
+    parameters.filter(|parameter| {
+        let name = parameter.split('=').next().unwrap_or_default().trim();
+        !["ext", "profile", "q"].iter().any(|known| name.eq_ignore_ascii_case(known))
+    })
+}
+
 /// The severity of a range in `Accept` (RFC 9110 section 12.4.2); one that can't be read counts 1.
 #[must_use]
 pub fn weight(range: &str) -> f64 {

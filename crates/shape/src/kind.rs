@@ -120,6 +120,8 @@ pub struct Shape {
     pub of: Option<Box<ConstrainedType>>,
     /// Is it, or is it like, the built-in `problem`?
     pub is_problem: bool,
+    /// Is it, or is it like, the built-in `jsonapi-errors`?
+    pub is_json_api: bool,
     /// Members that must not be there.
     pub without: Vec<String>,
     /// Does it need at least one of its members, whichever?

@@ -8,6 +8,7 @@ use faithful_clerk_contract::{
     Authentication, BodyPresence, BodyRules, ErrorContract, FaultId, RegionId, RequestPath, Rules,
 };
 use faithful_clerk_model::exchange::{Exchange, Request, RequestBody};
+use faithful_clerk_model::headers::elements;
 use faithful_clerk_model::json::Json;
 use faithful_clerk_model::media;
 use faithful_clerk_model::method;
@@ -195,7 +196,9 @@ impl<'a> RequestSituations<'a> {
         };
         let can_be_had =
             |essence: &String| media::quality(essence, request.headers.all("accept")) > 0.0;
-        if request.headers.has("accept") && !produces.iter().any(can_be_had) {
+        let is_misused = produces.iter().any(|essence| essence == media::JSON_API)
+            && only_misuses_json_api(request.headers.all("accept"));
+        if request.headers.has("accept") && (is_misused || !produces.iter().any(can_be_had)) {
             self.holds.insert(Situation::NotAcceptable);
         }
     }
@@ -291,7 +294,9 @@ impl<'a> RequestSituations<'a> {
         let essence = request.media().map(media::essence);
         match (essence, &rules.accepts) {
             (Some(essence), Some(accepts)) => {
-                if !accepts.iter().any(|range| media::falls_under(&essence, range)) {
+                let is_misused = essence == media::JSON_API
+                    && request.media().is_some_and(|m| media::json_api_misuse(m).next().is_some());
+                if is_misused || !accepts.iter().any(|range| media::falls_under(&essence, range)) {
                     self.holds.insert(Situation::UnsupportedMediaType);
                 }
             }
@@ -334,6 +339,13 @@ impl<'a> RequestSituations<'a> {
             }
         }
     }
+}
+
+/// Is JSON:API asked for, and each time with a parameter that it does not know (JSON:API 1.1, 'Server Responsibilities')?
+fn only_misuses_json_api<'v>(accept: impl Iterator<Item = &'v str>) -> bool {
+    let ranges = accept.flat_map(elements);
+    let mut of_api = ranges.filter(|range| media::essence(range) == media::JSON_API).peekable();
+    of_api.peek().is_some() && of_api.all(|range| media::json_api_misuse(range).next().is_some())
 }
 
 /// Does the body's media type say that it is JSON?

@@ -117,6 +117,7 @@ fn built_in() -> Vec<Shape> {
         name: (*name).to_owned(),
         members: members.iter().filter_map(member).collect(),
         is_problem: *name == "problem",
+        is_json_api: *name == "jsonapi-errors",
         // JSON:API 1.1, 'Top Level' and 'Error Objects'.
         without: if *name == "jsonapi-errors" { vec!["data".to_owned()] } else { Vec::new() },
         not_bare: *name == "jsonapi-error",

@@ -19,6 +19,7 @@ mod disclosure;
 mod door;
 mod envelopes;
 mod forms;
+mod json_api;
 mod judging;
 mod language;
 mod ledgers;

@@ -272,8 +272,10 @@ fn entry(
 
 /// The place as the contract wants it written: a missing member itself, or its parent.
 fn named(classified: &Classified<'_>, mismatch: &Mismatch) -> String {
+    // A pointer of JSON:API has to lead to something.
+    let of_api = classified.expected_shape().is_some_and(|shape| shape.is_json_api);
     let is_parent = mismatch.kind == MismatchKind::Missing
-        && classified.style().validation_errors.missing == MissingNamed::Parent;
+        && (of_api || classified.style().validation_errors.missing == MissingNamed::Parent);
     match mismatch.pointer.rsplit_once('/') {
         Some((parent, _)) if is_parent => parent.to_owned(),
         _ => mismatch.pointer.clone(),

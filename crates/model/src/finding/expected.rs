@@ -40,6 +40,12 @@ worded! {
         /// This fault for an entry of the request, by a case of the contract.
         EntryFault(fault: String, index: Measured, case: String) =>
             "the fault {fault} for entry {index}, according to the contract's case {case}";
+        /// One of the members that a JSON:API document has.
+        DocumentMember => "data, errors or meta";
+        /// Not both of these members of a JSON:API document.
+        DataOrErrors => "data or errors, not both";
+        /// The member that goes with `included`.
+        DataBesideIncluded => "data beside included";
         /// A status that is registered.
         RegisteredStatus => "a registered status code";
         /// A status that HTTP can have.

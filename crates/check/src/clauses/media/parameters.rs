@@ -11,7 +11,7 @@ pub(super) static CLAUSE: Clause = Clause {
     statement: "A JSON media type has no meaningless parameters.",
     basis: &[Basis::rfc(8259, "11")],
     severity: Severity::Note,
-    applies_to: AppliesTo::Errors,
+    applies_to: AppliesTo::Responses,
     reason: "A charset on a JSON type has no effect, and suggests a choice that does not exist.",
     fix: "Send the media type without parameters. JSON:API allows only ext and profile.",
     check,
@@ -36,25 +36,45 @@ Content-Type: application/vnd.api+json; version=1
             &[("header Content-Type", "version=1")],
         )
         .under(JSON_API),
+        Example::broken(
+            "the same on a success",
+            "GET /v1/berths/A-3",
+            r#"HTTP/1.1 200 OK
+Content-Type: application/vnd.api+json; charset=utf-8
+
+{"data":{"type":"berths","id":"A-3"}}"#,
+            &[("header Content-Type", "charset=utf-8")],
+        )
+        .under(JSON_API),
     ],
 };
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    // Successes are only held to what JSON:API asks of them.
+    let of_api = || {
+        let style = classified.style().error.shape;
+        style.and_then(|id| classified.contract.shapes.get(id)).is_some_and(|s| s.is_json_api)
+    };
+    if !classified.is_error() && !of_api() {
+        return ClauseOutcome::NotApplicable;
+    }
     let Some(said) = classified.response().and_then(|response| response.media()) else {
         return ClauseOutcome::NotApplicable;
     };
     let Some(essence) = classified.media().filter(|essence| media::is_json(essence)) else {
         return ClauseOutcome::NotApplicable;
     };
-    let is_api = essence == "application/vnd.api+json";
-    for parameter in said.split(';').skip(1).map(str::trim).filter(|text| !text.is_empty()) {
-        let name = parameter.split('=').next().unwrap_or_default().trim().to_ascii_lowercase();
-        let location = Location::header("Content-Type");
-        if is_api && !matches!(name.as_str(), "ext" | "profile") {
+    let location = || Location::header("Content-Type");
+    if essence == media::JSON_API {
+        for parameter in media::json_api_misuse(said) {
             let got = Got::Parameter(parameter.to_owned());
-            findings.add(location, Expected::JsonApiParameters, got).severity(Severity::Breach);
-        } else if !is_api && name == "charset" {
-            findings.add(location, Expected::NoCharset, Got::Parameter(parameter.to_owned()));
+            findings.add(location(), Expected::JsonApiParameters, got).severity(Severity::Breach);
+        }
+        return ClauseOutcome::Met;
+    }
+    for parameter in said.split(';').skip(1).map(str::trim).filter(|_| classified.is_error()) {
+        if parameter.to_ascii_lowercase().starts_with("charset") {
+            findings.add(location(), Expected::NoCharset, Got::Parameter(parameter.to_owned()));
         }
     }
     ClauseOutcome::Met

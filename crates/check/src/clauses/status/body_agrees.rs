@@ -52,7 +52,7 @@ Content-Type: application/vnd.api+json
 
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let reads = classified.style().envelope.status.as_ref();
-    let is_api = classified.expected_shape().is_some_and(|shape| shape.name == "jsonapi-errors");
+    let is_api = classified.expected_shape().is_some_and(|shape| shape.is_json_api);
     if reads.is_none() && !is_api {
         return ClauseOutcome::NotApplicable;
     }

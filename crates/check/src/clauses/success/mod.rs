@@ -1,6 +1,7 @@
 //! Clauses about successes: what no error may do to them.
 
 mod flag_agrees;
+mod json_api;
 mod no_error_inside;
 mod shape_declared;
 
@@ -8,4 +9,4 @@ use super::Clause;
 
 /// The family's clauses, sorted by name.
 pub(super) const CLAUSES: &[&Clause] =
-    &[&flag_agrees::CLAUSE, &no_error_inside::CLAUSE, &shape_declared::CLAUSE];
+    &[&flag_agrees::CLAUSE, &json_api::CLAUSE, &no_error_inside::CLAUSE, &shape_declared::CLAUSE];

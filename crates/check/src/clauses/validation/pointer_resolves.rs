@@ -73,7 +73,9 @@ pub(super) fn leads_nowhere(entry: &ReportedField, classified: &Classified<'_>) 
     let rules = classified.rules().body.as_ref();
     let shapes = &classified.contract.shapes;
     let resolves = resolve(request, &tokens).is_some();
-    Some(!resolves && !may_be_missing(request, &tokens, rules, shapes))
+    // JSON:API 1.1, 'Error Objects': it has to point to a value that exists; a missing member is told at its parent.
+    let is_json_api = classified.expected_shape().is_some_and(|shape| shape.is_json_api);
+    Some(!resolves && (is_json_api || !may_be_missing(request, &tokens, rules, shapes)))
 }
 
 /// Is it known that the request has no JSON that a pointer could lead into: no body, or a malformed one?
