@@ -1,6 +1,7 @@
 //! What a contract says, after it was read.
 
 use std::collections::BTreeMap;
+use std::fmt;
 use std::sync::OnceLock;
 
 use jiff::civil::Date;
@@ -76,18 +77,42 @@ pub struct ErrorContract {
 
 /// The lines of a contract's keys, each by its path: `["fault", "malformed", "status"]`.
 #[derive(Debug, Default)]
-pub struct KeyLines(BTreeMap<Vec<String>, usize>);
+pub struct KeyLines(BTreeMap<Vec<String>, KeyLine>);
+
+/// Where a key stands.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct KeyLine {
+    /// The line, from 1.
+    pub line: usize,
+    /// The contract that this one is like, if it stands there.
+    pub file: Option<String>,
+}
 
 impl KeyLines {
     pub(super) fn insert(&mut self, path: &[String], line: usize) {
-        self.0.insert(path.to_vec(), line);
+        self.0.insert(path.to_vec(), KeyLine { line, file: None });
     }
 
-    /// The line of a key, from 1, where the contract has it.
+    /// Adds the keys of a contract that this one is like, where this one does not have them.
+    pub(super) fn take_over(&mut self, base: Self, file: &str) {
+        for (path, mut line) in base.0 {
+            line.file.get_or_insert_with(|| file.to_owned());
+            self.0.entry(path).or_insert(line);
+        }
+    }
+
+    /// Where a key stands, if the contract has it.
     #[must_use]
-    pub fn line(&self, path: &[&str]) -> Option<usize> {
+    pub fn line(&self, path: &[&str]) -> Option<&KeyLine> {
         let path: Vec<String> = path.iter().map(|key| (*key).to_owned()).collect();
-        self.0.get(&path).copied()
+        self.0.get(&path)
+    }
+}
+
+impl fmt::Display for KeyLine {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "line {}", self.line)?;
+        self.file.as_ref().map_or(Ok(()), |file| write!(f, " of {file}"))
     }
 }
 

@@ -53,7 +53,7 @@ pub fn situation(situation: Situation, theme: Theme) -> String {
 #[must_use]
 pub fn fault(fault: &Fault, contract: &ErrorContract, file: &str, theme: Theme) -> String {
     let line = contract.key_lines.line(&["fault", &fault.name]);
-    let at = line.map(|line| format!(", line {line}")).unwrap_or_default();
+    let at = line.map(|line| format!(", {line}")).unwrap_or_default();
     let mut text =
         format!("{}   a fault of {}{at}\n\n", theme.strong(&terminal(&fault.name)), terminal(file));
     let situations: Vec<&str> = fault.when.iter().map(|one| one.name()).collect();

@@ -23,7 +23,8 @@ impl FileLoader for NoFiles {
 
 /// The path of a file that a reference in another file means: `..` goes up, also above the contract's
 /// own folder.
-pub(super) fn join(from: &str, reference: &str) -> String {
+#[must_use]
+pub fn join(from: &str, reference: &str) -> String {
     if reference.starts_with('/') {
         return reference.to_owned();
     }

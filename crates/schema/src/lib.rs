@@ -18,6 +18,6 @@ mod validator;
 mod validator;
 mod yaml;
 
-pub use files::{FileLoader, NoFiles};
+pub use files::{FileLoader, NoFiles, join as join_path};
 pub use library::{DocumentId, SchemaLibrary};
 pub use rules::{CompiledSchema, FormatMode};

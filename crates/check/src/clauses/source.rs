@@ -3,14 +3,14 @@
 use std::fmt;
 
 use super::{Basis, Clause};
-use faithful_clerk_contract::{EndpointRow, ErrorContract};
+use faithful_clerk_contract::{EndpointRow, ErrorContract, KeyLine};
 use faithful_clerk_model::finding::Expected;
 
 /// The source of the rule that a finding is about.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct RuleSource {
     basis: Basis,
-    line: Option<usize>,
+    line: Option<KeyLine>,
 }
 
 impl RuleSource {
@@ -25,7 +25,7 @@ impl RuleSource {
         let in_contract = clause.basis.iter().find_map(|basis| match basis {
             Basis::Contract(key) => {
                 let line = line(key, row, expected, contract)?;
-                Some(Self { basis: *basis, line: Some(line) })
+                Some(Self { basis: *basis, line: Some(line.clone()) })
             }
             Basis::Rfc { .. } => None,
         });
@@ -39,8 +39,8 @@ impl RuleSource {
 
 impl fmt::Display for RuleSource {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        match self.line {
-            Some(line) => write!(f, "{}, line {line}", self.basis),
+        match &self.line {
+            Some(line) => write!(f, "{}, {line}", self.basis),
             None => self.basis.fmt(f),
         }
     }
@@ -48,12 +48,12 @@ impl fmt::Display for RuleSource {
 
 /// The line of a key that holds at an endpoint: its own, that of the fault, of every error, of everywhere, or of the
 /// contract as a whole.
-fn line(
+fn line<'c>(
     key: &str,
     row: &EndpointRow,
     expected: &Expected,
-    contract: &ErrorContract,
-) -> Option<usize> {
+    contract: &'c ErrorContract,
+) -> Option<&'c KeyLine> {
     let lines = &contract.key_lines;
     let of_endpoint = || {
         let EndpointRow::Endpoint(id) = row else { return None };

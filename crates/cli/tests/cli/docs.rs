@@ -37,6 +37,10 @@ impl FileLoader for Examples {
             "harbour.openapi.yaml" => {
                 "openapi: 3.1.0\npaths: {'/berths/{id}': {get: {responses: {'200': {description: one}}}}}"
             }
+            "guild-contract.toml" => "contract = 1\n[error]\nmedia = \"application/problem+json\"\n\
+                shape = \"guild-problem\"\n[shape.guild-problem]\nlike = \"problem\"\nhouse = \"string\"\n\
+                [fault.not-found]\nstatus = [404, 410]\ntitle = \"Not here\"\n\
+                when = [\"resource-not-found\", \"unknown-route\"]\n[everywhere]\nfaults = [\"not-found\"]\n",
             other => return Err(format!("no example is called {other}")),
         }
         .as_bytes()

@@ -75,7 +75,7 @@ impl<'t> ContractParser<'t> {
 
     pub(super) fn codes(&mut self, node: &Node<'t>) {
         let Some(table) = self.diagnostics.table(node, "`codes`") else { return };
-        let mut codes = ApplicationCodes::default();
+        let mut codes: ApplicationCodes = self.contract.codes.take().unwrap_or_default();
         for (key, node) in table {
             if key.get_ref() == "range" {
                 codes.range = self.range(node);

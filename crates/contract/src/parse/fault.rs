@@ -11,21 +11,36 @@ use crate::region::RegionId;
 use faithful_clerk_shape::{ConstrainedType, Shape, ShapeId, ShapeMember, TypeName};
 
 /// What the shapes of a fault are made of, one for each style of errors.
-struct FaultShapes<'p, 't> {
-    fault: &'p SpannedText,
+#[derive(Debug, Clone)]
+pub(super) struct FaultParts {
+    pub(super) name: SpannedText,
     /// The shape that the fault names itself.
-    own: Option<ShapeId>,
-    /// The built-in `problem`, where the fault is one.
-    problem: Option<ShapeId>,
-    members: Option<(Vec<ShapeMember>, &'p DeTable<'t>)>,
-    /// Those that are made, each with its base and the place of the members in it.
-    made: Vec<(Option<ShapeId>, Vec<String>, ShapeId)>,
+    pub(super) own: Option<ShapeId>,
+    /// Has it a type or a title, as problems have?
+    pub(super) is_problem: bool,
+    pub(super) members: Option<Vec<ShapeMember>>,
+    /// The names of its members, where they stand in this contract.
+    pub(super) member_names: Vec<SpannedText>,
+}
+
+/// A shape that is made, with its base and the place of the fault's members in it.
+type MadeShape = (Option<ShapeId>, Vec<String>, ShapeId);
+
+/// The names of a table of members, with where they stand.
+fn member_names(table: &DeTable<'_>) -> Vec<SpannedText> {
+    let named = |key: &toml::Spanned<_>| SpannedText {
+        text: ToString::to_string(key.get_ref()),
+        span: key.span(),
+    };
+    table.keys().map(named).collect()
 }
 
 impl<'t> ContractParser<'t> {
     pub(super) fn fault(&mut self, name: &SpannedText, node: &Node<'t>) {
         let owner = format!("[fault.{}]", name.text);
-        let id = FaultId(self.contract.faults.len());
+        // One that is taken over is narrowed.
+        let known = self.base_fault(&name.text);
+        let id = known.unwrap_or(FaultId(self.contract.faults.len()));
         self.fault_names.insert(name.text.clone(), (id, name.span.clone()));
         let Some(table) = self.diagnostics.table(node, &owner) else { return };
         self.diagnostics.keys(table, &owner, keys::FAULT);
@@ -49,6 +64,7 @@ impl<'t> ContractParser<'t> {
                 first
             }
             Some(node) => self.diagnostics.whole(node, "the `status` of a fault", 400..=599),
+            None if known.is_some() => None,
             None => {
                 self.diagnostics.missing(
                     Diagnostic::new(name.span.clone(), format!("the fault `{}` has no status", name.text))
@@ -61,7 +77,7 @@ impl<'t> ContractParser<'t> {
         let any_type = table.get("type").is_some_and(|node| node.get_ref().as_str() == Some("any"));
         let type_uri = table.get("type").filter(|_| !any_type).and_then(|node| self.type_uri(node));
         let (title, titles) = table.get("title").map(|node| self.titles(node)).unwrap_or_default();
-        if type_uri.is_some() && !table.contains_key("title") {
+        if type_uri.is_some() && !table.contains_key("title") && known.is_none() {
             let message = format!("the fault `{}` has a type and no title", name.text);
             let help =
                 "a problem type is defined by its type, title and status (RFC 9457 section 4)";
@@ -71,25 +87,20 @@ impl<'t> ContractParser<'t> {
         let headers = table.get("headers").map(|node| self.headers(node)).unwrap_or_default();
         let (media, other_media) = self.error_media(table);
         let own = table.get("shape").and_then(|node| self.shape_named(node));
-        // Members beside a type or a title are those of a problem.
-        let is_problem = table.contains_key("type") || table.contains_key("title");
         let members = table.get("members").and_then(|n| self.diagnostics.table(n, "`members`"));
-        let mut shapes = FaultShapes {
-            fault: name,
+        let mut parts = FaultParts {
+            name: name.clone(),
             own,
-            problem: self.contract.shapes.find("problem").filter(|_| is_problem),
-            members: members.map(|table| (self.members(table, &name.text, 0, &[]), table)),
-            made: Vec::new(),
+            // Members beside a type or a title are those of a problem.
+            is_problem: table.contains_key("type") || table.contains_key("title"),
+            members: members.map(|table| self.members(table, &name.text, 0, &[])),
+            member_names: members.map(member_names).unwrap_or_default(),
         };
-        let shape = self.fault_shape(&mut shapes, None);
-        let regions = (0..self.contract.regions.len()).map(RegionId);
-        let region_shapes =
-            regions.map(|region| self.fault_shape(&mut shapes, Some(region))).collect();
         let responses =
             table.get("when").map(|node| self.situations(node, "`when`")).unwrap_or_default();
         let class = self.class(table, status);
         // A fault without a status is a mistake already, and the contract will not be used.
-        self.contract.faults.push(Fault {
+        let mut fault = Fault {
             name: name.text.clone(),
             status: status.unwrap_or_default(),
             other_statuses,
@@ -101,11 +112,42 @@ impl<'t> ContractParser<'t> {
             code,
             headers,
             media,
-            shape,
-            region_shapes,
+            shape: None,
+            region_shapes: Vec::new(),
             when: responses,
             class,
-        });
+        };
+        match known {
+            Some(known) => {
+                self.narrow_fault(known, &mut fault, &mut parts, table);
+                if let Some(place) = self.contract.faults.get_mut(known.0) {
+                    *place = fault;
+                }
+                if let Some(place) = self.fault_parts.get_mut(known.0) {
+                    *place = parts;
+                }
+            }
+            None => {
+                self.contract.faults.push(fault);
+                self.fault_parts.push(parts);
+            }
+        }
+    }
+
+    /// The shapes of all faults, once every style is known.
+    pub(super) fn fault_shapes(&mut self) {
+        let regions: Vec<RegionId> = (0..self.contract.regions.len()).map(RegionId).collect();
+        for (at, parts) in std::mem::take(&mut self.fault_parts).into_iter().enumerate() {
+            let mut made = Vec::new();
+            let shape = self.fault_shape(&parts, &mut made, None);
+            let in_regions = regions.iter();
+            let in_regions: Vec<Option<ShapeId>> = in_regions
+                .map(|region| self.fault_shape(&parts, &mut made, Some(*region)))
+                .collect();
+            if let Some(fault) = self.contract.faults.get_mut(at) {
+                (fault.shape, fault.region_shapes) = (shape, in_regions);
+            }
+        }
     }
 
     /// A problem type; `about:blank` is the same as none (RFC 9457 section 4.2.1).
@@ -127,28 +169,31 @@ impl<'t> ContractParser<'t> {
     /// The shape of a fault's body in a region, or outside all of them.
     fn fault_shape(
         &mut self,
-        of: &mut FaultShapes<'_, 't>,
+        of: &FaultParts,
+        made: &mut Vec<MadeShape>,
         region: Option<RegionId>,
     ) -> Option<ShapeId> {
         let style = self.contract.style(region);
         let base = of.own.or(style.error.shape);
-        let Some((members, table)) = &of.members else { return base };
-        let base = base.or(of.problem);
+        let Some(members) = &of.members else { return base };
+        let problem = || self.contract.shapes.find("problem").filter(|_| of.is_problem);
+        let base = base.or_else(problem);
         let at = style.envelope.members.clone().filter(|_| of.own.is_none()).unwrap_or_default();
-        let known = of.made.iter().find(|(known, place, _)| *known == base && *place == at);
+        let known = made.iter().find(|(known, place, _)| *known == base && *place == at);
         if let Some((_, _, id)) = known {
             return Some(*id);
         }
-        let taken = base.filter(|id| self.takes_members(*id, &of.fault.span));
-        let mut name = format!("the fault {}", of.fault.text);
+        let taken = base.filter(|id| self.takes_members(*id, &of.name.span));
+        let mut name = format!("the fault {}", of.name.text);
         if let Some(region) = self.contract.region(region) {
             name = format!("{name} in {}", region.name);
         }
         let id = self.with_members(taken, &at, members, name);
         if at.is_empty() {
-            self.note_member_names(id, table, &[]);
+            let names = of.member_names.iter().map(|name| (id, name.clone()));
+            self.unmatched.members.extend(names);
         }
-        of.made.push((base, at, id));
+        made.push((base, at, id));
         Some(id)
     }
 

@@ -19,6 +19,8 @@ pub(super) struct EndpointGroup {
     pub(super) patterns: Vec<(EndpointPattern, Range<usize>)>,
     /// What an endpoint has, to be in it.
     pub(super) with: Vec<EndpointPart>,
+    /// Is it this contract's own, and not of one that it is like?
+    pub(super) is_own: bool,
     rules: Rules,
 }
 
@@ -58,6 +60,11 @@ pub(super) struct EndpointPattern {
 }
 
 impl EndpointGroup {
+    /// The same group in a contract that is like its own.
+    pub(super) fn taken_over(self) -> Self {
+        Self { is_own: false, ..self }
+    }
+
     /// Has an endpoint all the parts that are asked for?
     pub(super) fn has_parts(&self, path: &str, rules: &[&Rules]) -> bool {
         self.with.iter().all(|part| part.is_in(path, rules))
@@ -90,7 +97,7 @@ impl<'t> ContractParser<'t> {
         let with = table.get("with").map(|node| self.endpoint_parts(node)).unwrap_or_default();
         let patterns = self.patterns(table, name);
         let rules = self.rules(table);
-        self.groups.push(EndpointGroup { patterns, with, rules });
+        self.groups.push(EndpointGroup { patterns, with, is_own: true, rules });
     }
 
     fn patterns(

@@ -5,9 +5,9 @@ use toml::de::{DeTable, DeValue};
 use crate::model::KeyLines;
 
 /// Keys deeper than that are told by the one that holds them.
-const MOST_LEVELS: usize = 3;
+const MOST_LEVELS: usize = 4;
 
-/// The line of every key, down to the keys of an endpoint, a fault or a shape.
+/// The line of every key, down to the keys of an endpoint, a fault or a shape, and of what a region has in tables.
 pub(super) fn key_lines(text: &str, document: &DeTable<'_>) -> KeyLines {
     let starts: Vec<usize> = text.match_indices('\n').map(|(at, _)| at).collect();
     let mut lines = KeyLines::default();

@@ -3,6 +3,7 @@
 /// Of the contract as a whole.
 pub(super) const TOP: &[&str] = &[
     "contract",
+    "like",
     "service",
     "servers",
     "openapi",

@@ -1,5 +1,6 @@
 //! Parses a contract's text: one file a table, on top of typed access to TOML values.
 
+mod base;
 mod case;
 mod digest;
 mod endpoint;

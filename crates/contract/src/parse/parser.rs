@@ -11,7 +11,9 @@ use crate::model::{
     SeverityOverride,
 };
 use crate::nearest::nearest;
+use crate::parse::base::BaseContract;
 use crate::parse::digest::DigestingFiles;
+use crate::parse::fault::FaultParts;
 use crate::parse::group::EndpointGroup;
 use crate::parse::key_lines::key_lines;
 use crate::parse::keys;
@@ -45,7 +47,11 @@ impl ErrorContract {
         let mut parser = ContractParser::new(diagnostics, &files, clauses);
         if let Some(document) = document {
             parser.document(document.get_ref());
-            parser.contract.key_lines = key_lines(&clean, document.get_ref());
+            let mut lines = key_lines(&clean, document.get_ref());
+            if let Some(base) = parser.base.take() {
+                lines.take_over(base.lines, &base.path);
+            }
+            parser.contract.key_lines = lines;
         }
         let mut diagnostics = parser.diagnostics.all;
         diagnostics.sort_by_key(|diagnostic| (diagnostic.span.start, diagnostic.span.end));
@@ -61,6 +67,15 @@ pub(super) struct ContractParser<'t> {
     pub(super) diagnostics: Diagnostics<'t>,
     pub(super) contract: ErrorContract,
     pub(super) library: SchemaLibrary<'t>,
+    pub(super) files: &'t dyn FileLoader,
+    /// The contract that this one is like.
+    pub(super) base: Option<BaseContract>,
+    /// The paths of the contracts that lead here by `like`, this one's last.
+    pub(super) like_chain: Vec<String>,
+    /// The shape that each shape is like.
+    pub(super) shape_bases: BTreeMap<usize, usize>,
+    /// What the shapes of the faults are made of, by the fault's place.
+    pub(super) fault_parts: Vec<FaultParts>,
     pub(super) groups: Vec<EndpointGroup>,
     pub(super) fault_names: BTreeMap<String, (FaultId, Range<usize>)>,
     pub(super) used_faults: BTreeSet<FaultId>,
@@ -73,7 +88,7 @@ pub(super) struct ContractParser<'t> {
     /// What may turn out to match nothing, once everything is read.
     pub(super) unmatched: Unmatched,
     /// The names of all clauses, sorted.
-    clauses: &'t [&'static str],
+    pub(super) clauses: &'t [&'static str],
 }
 
 /// Where an endpoint is declared.
@@ -85,7 +100,7 @@ pub(super) struct EndpointDeclaration {
 }
 
 impl<'t> ContractParser<'t> {
-    fn new(
+    pub(super) fn new(
         diagnostics: Diagnostics<'t>,
         files: &'t dyn FileLoader,
         clauses: &'t [&'static str],
@@ -97,6 +112,11 @@ impl<'t> ContractParser<'t> {
                 ..ErrorContract::default()
             },
             library: SchemaLibrary::new(files),
+            files,
+            base: None,
+            like_chain: Vec::new(),
+            shape_bases: BTreeMap::new(),
+            fault_parts: Vec::new(),
             groups: Vec::new(),
             fault_names: BTreeMap::new(),
             used_faults: BTreeSet::new(),
@@ -112,6 +132,9 @@ impl<'t> ContractParser<'t> {
     fn document(&mut self, top: &DeTable<'t>) {
         self.diagnostics.keys(top, "a contract", keys::TOP);
         self.version(top.get("contract"));
+        if let Some(node) = top.get("like") {
+            self.take_over(node);
+        }
         self.contract.service = top
             .get("service")
             .and_then(|node| self.diagnostics.text(node, "`service`"))
@@ -123,7 +146,8 @@ impl<'t> ContractParser<'t> {
             let names = self.diagnostics.texts(node, "`credentials`");
             self.contract.credentials = names.into_iter().map(|name| name.text).collect();
         }
-        self.contract.public = self.strings(top, "public");
+        let public = self.strings(top, "public");
+        self.contract.public.extend(public);
         self.languages(top);
         if self.one_of(top, "disclosure-scope", &["errors", "all"]) == Some(1) {
             self.contract.disclosure_scope = DisclosureScope::All;
@@ -144,23 +168,9 @@ impl<'t> ContractParser<'t> {
             self.probe(node);
         }
         let shapes = self.names(top.get("shape"), "`shape`");
-        self.shapes(&shapes);
-        self.contract.style = self.style(top);
-        let regions = self.names(top.get("region"), "`region`");
-        self.region_styles(&regions);
-        for (name, node) in self.names(top.get("fault"), "`fault`") {
-            self.fault(&name, node);
-        }
-        if let Some(node) = top.get("codes") {
-            self.codes(node);
-        }
-        if let Some(node) = top.get("everywhere") {
-            self.everywhere(node);
-        }
-        self.region_rules(&regions);
-        for (name, node) in self.names(top.get("group"), "`group`") {
-            self.group(&name, node);
-        }
+        self.errors(top, &shapes);
+        self.fault_shapes();
+        self.add_base_groups();
         for (name, node) in self.names(top.get("endpoint"), "`endpoint`") {
             self.endpoint(&name, node);
         }
@@ -188,8 +198,38 @@ impl<'t> ContractParser<'t> {
         }
     }
 
+    /// All that a contract says of errors, and that another one can take over.
+    pub(super) fn errors(&mut self, top: &DeTable<'t>, shapes: &[(SpannedText, &Node<'t>)]) {
+        self.shapes(shapes);
+        self.check_against_base(top);
+        let own = self.style(top);
+        self.contract.style = match &self.base {
+            Some(base) => own.or(base.style.clone()),
+            None => own,
+        };
+        let regions = self.names(top.get("region"), "`region`");
+        self.region_styles(&regions);
+        for (name, node) in self.names(top.get("fault"), "`fault`") {
+            self.fault(&name, node);
+        }
+        if let Some(node) = top.get("codes") {
+            self.codes(node);
+        }
+        if let Some(node) = top.get("everywhere") {
+            self.everywhere(node);
+        }
+        if let Some(base) = &self.base {
+            let own = std::mem::take(&mut self.contract.everywhere);
+            self.contract.everywhere = own.or(&base.everywhere, &self.contract.faults);
+        }
+        self.region_rules(&regions);
+        for (name, node) in self.names(top.get("group"), "`group`") {
+            self.group(&name, node);
+        }
+    }
+
     /// The members of a table of named things, each name with its place.
-    fn names<'n>(
+    pub(super) fn names<'n>(
         &mut self,
         node: Option<&'n Node<'t>>,
         owner: &str,
@@ -355,7 +395,7 @@ impl<'t> ContractParser<'t> {
         self.diagnostics.missing(diagnostic.help(format!("it is declared in a table `{how}`")));
     }
 
-    fn severities(&mut self, node: &Node<'t>) {
+    pub(super) fn severities(&mut self, node: &Node<'t>) {
         let Some(table) = self.diagnostics.table(node, "`severity`") else { return };
         for (key, node) in table {
             let clause = self.clause_named(key.get_ref(), key.span());
@@ -376,7 +416,10 @@ impl<'t> ContractParser<'t> {
             if let Some(clause) =
                 clause.and_then(|name| self.clauses.iter().position(|clause| *clause == name))
             {
-                self.contract.severities.insert(clause, severity_override);
+                let known = self.contract.severities.insert(clause, severity_override);
+                if known.is_some_and(|known| weight(known) > weight(severity_override)) {
+                    self.contradicts(&text.text, "a lower severity", text.span);
+                }
             }
         }
     }
@@ -412,6 +455,16 @@ impl<'t> ContractParser<'t> {
                 self.diagnostics.report(Diagnostic::warning(span.clone(), message).help(help));
             }
         }
+    }
+}
+
+/// How much a severity counts.
+fn weight(severity: SeverityOverride) -> u8 {
+    match severity {
+        SeverityOverride::Off => 0,
+        SeverityOverride::As(Severity::Note) => 1,
+        SeverityOverride::As(Severity::Warning) => 2,
+        SeverityOverride::As(Severity::Breach) => 3,
     }
 }
 

@@ -41,7 +41,9 @@ impl<'t> ContractParser<'t> {
 
     /// How errors look in each region. What it does not say is as in the region around it, or outside all regions.
     pub(super) fn region_styles(&mut self, named: &[NamedRegion<'_, 't>]) {
-        // By the region's place: the tables that it has.
+        // Those of a contract that this one is like are known.
+        let first = self.contract.regions.len();
+        // By the region's place behind them: the tables that it has.
         let mut tables = Vec::new();
         for (name, node) in named {
             let owner = format!("[region.\"{}\"]", name.text);
@@ -68,11 +70,12 @@ impl<'t> ContractParser<'t> {
                 pattern,
             });
         }
-        for at in self.widest_first() {
+        for at in self.widest_first().into_iter().filter(|at| *at >= first) {
             let around = self.around(at).and_then(|outer| self.contract.regions.get(outer));
             let outer = around.map_or(&self.contract.style, |outer| &outer.style).clone();
             let servers = around.map(|outer| outer.servers.clone()).unwrap_or_default();
-            let has = |key: &str| tables.get(at).is_some_and(|table| table.contains_key(key));
+            let has =
+                |key: &str| tables.get(at - first).is_some_and(|table| table.contains_key(key));
             let (has_envelope, has_validation) = (has("envelope"), has("validation-errors"));
             let Some(region) = self.contract.regions.get_mut(at) else { continue };
             let own = std::mem::take(&mut region.style);
@@ -139,7 +142,7 @@ impl<'t> ContractParser<'t> {
 
 impl ErrorRule {
     /// This, and for what it does not say the other. Headers add up by name.
-    fn or(self, wider: Self) -> Self {
+    pub(super) fn or(self, wider: Self) -> Self {
         let has_media = self.media.is_some();
         let mut headers: Vec<HeaderRule> = self.headers;
         for rule in wider.headers {

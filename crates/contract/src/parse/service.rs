@@ -34,6 +34,8 @@ impl<'t> ContractParser<'t> {
     /// Languages of titles and details.
     pub(super) fn languages(&mut self, top: &DeTable<'t>) {
         let Some(node) = top.get("languages") else { return };
+        // Others than those of a contract that this one is like contradict it, which is told there.
+        self.contract.languages.clear();
         for text in self.diagnostics.texts(node, "`languages`") {
             if is_language_tag(&text.text) {
                 self.contract.languages.push(text.text);

@@ -129,8 +129,20 @@ fn built_in() -> Vec<Shape> {
 impl<'t> ContractParser<'t> {
     /// Declares all shapes, then reads them, so that they can name one another in any order.
     pub(super) fn shapes(&mut self, named: &[(SpannedText, &Node<'t>)]) {
-        self.contract.shapes.shapes.extend(built_in());
+        // Those of a contract that this one is like come with the built-in ones.
+        if self.contract.shapes.shapes.is_empty() {
+            self.contract.shapes.shapes.extend(built_in());
+        }
+        let first = self.contract.shapes.shapes.len();
         for (name, _) in named {
+            if let Some(base) = &self.base
+                && self.contract.shapes.find(&name.text).is_some_and(|id| id.0 >= BUILT_IN.len())
+            {
+                let message = format!("the shape `{}` is declared in {}", name.text, base.path);
+                let help =
+                    format!("give yours another name and begin it with `like = \"{}\"`", name.text);
+                self.diagnostics.report(Diagnostic::new(name.span.clone(), message).help(help));
+            }
             if BUILT_IN.iter().any(|(known, _)| *known == name.text) {
                 let known = &name.text;
                 let help =
@@ -150,9 +162,9 @@ impl<'t> ContractParser<'t> {
             let shape = Shape { name: name.text.clone(), ..Shape::default() };
             self.contract.shapes.shapes.push(shape);
         }
-        // By the place of the shape; the first are the built-in ones, which are like no other.
-        let mut likes: Vec<Like> = vec![None; named.len() + BUILT_IN.len()];
-        for (at, (name, node)) in (BUILT_IN.len()..).zip(named) {
+        // By the place of the shape; the first are there already.
+        let mut likes: Vec<Like> = vec![None; named.len() + first];
+        for (at, (name, node)) in (first..).zip(named) {
             let owner = format!("[shape.{}]", name.text);
             if node.get_ref().is_str() {
                 self.named_type(ShapeId(at), &owner, node);
@@ -182,13 +194,15 @@ impl<'t> ContractParser<'t> {
                 shape.notes_unknown = notes_unknown;
             }
         }
-        self.check_named_types(BUILT_IN.len(), named);
+        self.check_named_types(first, named);
         for like in &mut likes {
             // Taken out, so that nothing else is told about it.
             *like = like.take().filter(|(base, span)| self.takes_members(*base, span));
         }
         self.inherit(&likes);
-        for (at, (_, node)) in (BUILT_IN.len()..).zip(named) {
+        let based = likes.iter().enumerate();
+        self.shape_bases.extend(based.filter_map(|(at, like)| Some((at, like.as_ref()?.0.0))));
+        for (at, (_, node)) in (first..).zip(named) {
             let members = self.contract.shapes.get(ShapeId(at)).map(|shape| shape.members.clone());
             if let (Some(members), Some(table)) = (members, as_table(node)) {
                 self.note_not_before(&members, table);

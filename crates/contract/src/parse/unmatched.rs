@@ -47,7 +47,7 @@ impl ContractParser<'_> {
     }
 
     fn idle_patterns(&self) -> Vec<Diagnostic> {
-        let patterns = self.groups.iter().flat_map(|group| {
+        let patterns = self.groups.iter().filter(|group| group.is_own).flat_map(|group| {
             group.patterns.iter().map(move |(pattern, span)| (group, pattern, span))
         });
         let idle = patterns.filter(|(group, pattern, _)| {

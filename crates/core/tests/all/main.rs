@@ -23,6 +23,7 @@ mod json_api;
 mod judging;
 mod language;
 mod ledgers;
+mod like;
 mod partial;
 mod probing;
 mod properties;
