@@ -147,14 +147,15 @@ fn can_occur(contract: &ErrorContract, row: &EndpointRow, column: Column) -> boo
         (EndpointRow::Endpoint(id), Some(situation)) => {
             contract.endpoint(*id).is_some_and(|endpoint| {
                 let answered = || answered(&endpoint.rules.faults, situation);
-                shows(&endpoint.rules, situation).unwrap_or_else(answered)
+                can_show(&endpoint.rules, situation).unwrap_or_else(answered)
             })
         }
     }
 }
 
-/// Can a request to the endpoint show the situation? `None` where only a response tells of it.
-fn shows(rules: &Rules, situation: Situation) -> Option<bool> {
+/// Can a request to an endpoint with these rules show the situation? `None` where only a response tells of it.
+#[must_use]
+pub fn can_show(rules: &Rules, situation: Situation) -> Option<bool> {
     let body = rules.body.as_ref();
     let otherwise = |parameter: &Parameter| parameter.if_invalid == situation;
     Some(match situation {

@@ -36,8 +36,8 @@ pub use member_rules::{MemberRelation, MemberRule};
 pub use model::{
     Authentication, Case, CaseSensitivity, Condition, DeclaredType, DisclosureScope,
     DocumentedRanges, Endpoint, EndpointId, ErrorContract, ErrorRule, Expectation, Fault,
-    FaultClass, FaultId, KeyLine, KeyLines, PathRules, Scope, SeverityOverride, TrailingSlash,
-    Waiver, WaiverValidity,
+    FaultClass, FaultId, FaultOrigin, KeyLine, KeyLines, PathRules, Scope, SeverityOverride,
+    TrailingSlash, Waiver, WaiverValidity,
 };
 pub use nearest::nearest;
 pub use parse::{ParsedContract, contract_keys};

@@ -13,6 +13,7 @@ use crate::region::{ErrorStyle, Region, RegionId};
 use crate::router::{Router, TemplateSegment};
 use crate::rules::{HeaderRule, Rules};
 use crate::servers::Server;
+use crate::toml_text::key;
 use faithful_clerk_model::finding::Severity;
 use faithful_clerk_model::secret::SecretRules;
 use faithful_clerk_model::situation::Situation;
@@ -320,10 +321,49 @@ pub struct Endpoint {
     /// What holds here: its own rules, and for what they do not say those of its groups, of the
     /// description, and of everywhere.
     pub rules: Rules,
+    /// Where each of its faults is named.
+    pub fault_origins: Vec<(FaultId, FaultOrigin)>,
     /// The line in the contract that declares it, from 1; none where the description alone does.
     pub line: Option<usize>,
     /// Its line in the description, where that can be told.
     pub described: Option<usize>,
+}
+
+/// The table that names a fault for an endpoint.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum FaultOrigin {
+    /// The endpoint's own.
+    Endpoint,
+    /// That of a group.
+    Group(String),
+    /// That of a region.
+    Region(String),
+    /// `[everywhere]`.
+    Everywhere,
+}
+
+impl FaultOrigin {
+    /// Its path in the contract.
+    #[must_use]
+    pub fn path<'o>(&'o self, endpoint: &'o str) -> Vec<&'o str> {
+        match self {
+            Self::Endpoint => vec!["endpoint", endpoint, "faults"],
+            Self::Group(name) => vec!["group", name, "faults"],
+            Self::Region(name) => vec!["region", name, "faults"],
+            Self::Everywhere => vec!["everywhere", "faults"],
+        }
+    }
+
+    /// Its name, as the contract writes it.
+    #[must_use]
+    pub fn table(&self) -> String {
+        match self {
+            Self::Endpoint => "the endpoint".to_owned(),
+            Self::Group(name) => format!("[group.{}]", key(name)),
+            Self::Region(name) => format!("[region.{}]", key(name)),
+            Self::Everywhere => "[everywhere]".to_owned(),
+        }
+    }
 }
 
 impl Endpoint {

@@ -50,6 +50,16 @@ impl ErrorContract {
         if found.is_empty() { vec![None] } else { found }
     }
 
+    /// The regions that an endpoint lies in, the nearest first.
+    #[must_use]
+    pub fn regions_around(&self, endpoint: &Endpoint) -> Vec<&Region> {
+        let fits = |region: &&Region| region.fits(&endpoint.steps(), self.paths.case_sensitivity);
+        let mut found: Vec<_> =
+            self.regions.iter().filter_map(|region| Some((fits(&region)?, region))).collect();
+        found.sort_by_key(|(length, _)| std::cmp::Reverse(*length));
+        found.into_iter().map(|(_, region)| region).collect()
+    }
+
     /// The region that an endpoint lies in.
     #[must_use]
     pub fn region_of_endpoint(&self, endpoint: &Endpoint) -> Option<RegionId> {

@@ -1,7 +1,7 @@
 //! How errors look, and the regions of a service in which they look different.
 
 use crate::envelope::Envelope;
-use crate::model::{CaseSensitivity, ErrorRule};
+use crate::model::{CaseSensitivity, ErrorRule, FaultId};
 use crate::path_pattern::PathPattern;
 use crate::rules::Rules;
 use crate::servers::Server;
@@ -31,6 +31,8 @@ pub struct Region {
     pub style: ErrorStyle,
     /// What holds where a request in it leads to no endpoint.
     pub rules: Rules,
+    /// The faults that it names itself.
+    pub own_faults: Vec<FaultId>,
     /// Its own base URLs; none: it is on those of the service.
     pub servers: Vec<Server>,
     pub pattern: PathPattern,

@@ -6,5 +6,6 @@ pub mod coverage;
 pub mod draft;
 pub mod handbook;
 pub mod probe;
+pub mod review;
 pub mod sample;
 pub mod survey;

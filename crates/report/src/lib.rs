@@ -7,6 +7,7 @@
 #![deny(missing_docs)]
 
 pub mod compare;
+pub mod contract;
 pub mod coverage;
 pub mod csv;
 pub mod diagnostics;

@@ -4,7 +4,9 @@ use std::path::Path;
 
 use faithful_clerk_check::Check;
 use faithful_clerk_check::ledger::Ledger;
+use faithful_clerk_insight::review::{contract_notices, resolved_contract};
 use faithful_clerk_report::CheckReport;
+use faithful_clerk_report::contract as report;
 use faithful_clerk_report::text::counted;
 
 use crate::contracts::{LoadedContract, contract};
@@ -13,7 +15,7 @@ use crate::findings_log::{FindingsLog, spool};
 use crate::finish::{FinishedCheck, PreparedGate};
 use crate::flags::{CheckArgs, OutputSettings, ReportFormat};
 use crate::inputs::Input;
-use crate::output::print_unless_quiet;
+use crate::output::{print_result, print_unless_quiet};
 use crate::page_exchanges::exhibits;
 use crate::recordings::{RecordingInputs, threads};
 use crate::reports::ReportFiles;
@@ -22,6 +24,17 @@ pub(crate) fn run(args: &CheckArgs, settings: &OutputSettings) -> Result<Complet
     let mut expected = contract(args.contract.as_deref(), settings.stderr)?;
     if args.contract_only {
         print_unless_quiet(&summary(&expected), settings)?;
+        let notices = contract_notices(&expected.contract);
+        if !notices.is_empty() {
+            print_unless_quiet(
+                &format!("\n{}", report::notices(&notices, settings.stdout)),
+                settings,
+            )?;
+        }
+        if args.resolved {
+            let resolved = resolved_contract(&expected.contract);
+            print_result(&format!("\n{}", report::resolved(&resolved, settings.stdout)))?;
+        }
         return Ok(Completion::Kept);
     }
     expected.contract.scope = args.reading.scope();

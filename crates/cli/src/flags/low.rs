@@ -94,6 +94,9 @@ pub(crate) struct CheckArgs {
     /// Read only the contract and the files that it names, and report every error and warning in them
     #[arg(long, conflicts_with_all = ["recordings", "recorded_in", "files", "baseline", "write_waivers"])]
     pub(crate) contract_only: bool,
+    /// With --contract-only: print the contract as it is understood, every endpoint with its faults by situation
+    #[arg(long, requires = "contract_only")]
+    pub(crate) resolved: bool,
     /// Output format
     #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
     pub(crate) format: OutputFormat,

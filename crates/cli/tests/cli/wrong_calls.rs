@@ -115,6 +115,20 @@ fn a_contract_can_be_read_by_itself() {
     let run = project.run("check --contract-only --contract bad.toml").exits(2);
     run.complains("this is not a path template").complains("unknown key `sucess`");
     project.run("check --contract-only a.har").exits(2);
+    // What helps to write it, and how it is understood.
+    project.write(
+        "begun.toml",
+        "contract = 1\n[fault.none]\nstatus = 404\nwhen = [\"unknown-route\"]\n[everywhere]\nfaults = [\"none\"]\n\
+         [fault.invalid]\nstatus = 422\nwhen = [\"invalid-body\"]\n\
+         [endpoint.\"GET /berths/{id}\"]\nfaults = [\"invalid\"]\n",
+    );
+    let run = project.run("check --contract-only --contract begun.toml").exits(0);
+    let run = run.says("GET /berths/{id}  resource-not-found").says("invalid  GET /berths/{id}");
+    assert!(!run.stdout.contains("named by"), "{run}");
+    let run = project.run("check --contract-only --resolved --contract begun.toml").exits(0);
+    run.says("invalid-body  invalid     422  the endpoint, line 11");
+    project.run("check --contract-only --quiet --contract begun.toml").exits(0).says("");
+    project.run("check --resolved a.har").exits(2);
 }
 
 #[test]

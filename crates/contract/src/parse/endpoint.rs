@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use toml::de::DeTable;
 
 use crate::diagnostics::Diagnostic;
-use crate::model::{Endpoint, EndpointId};
+use crate::model::{Endpoint, EndpointId, FaultId, FaultOrigin};
 use crate::openapi::{Description, Operation, PathLines};
 use crate::parse::keys;
 use crate::parse::parser::{ContractParser, EndpointDeclaration};
@@ -30,7 +30,7 @@ impl<'t> ContractParser<'t> {
         let Some((method, path)) = place else { return };
         let before = self.diagnostics.text.get(..name.span.start).unwrap_or_default();
         let line = Some(before.matches('\n').count() + 1);
-        self.contract.endpoints.push(Endpoint { method, path, rules, line, described: None });
+        self.contract.endpoints.push(Endpoint { method, path, rules, line, ..Endpoint::default() });
     }
 
     /// Splits the name into method and path, and puts the endpoint on the route.
@@ -200,8 +200,7 @@ impl<'t> ContractParser<'t> {
                     self.endpoint_locations.insert(key, EndpointDeclaration { name, span, id });
                     self.contract.router.add(segments, Some(id));
                     let rules = Rules::default();
-                    let (line, described) = (None, None);
-                    let endpoint = Endpoint { method, path, rules, line, described };
+                    let endpoint = Endpoint { method, path, rules, ..Endpoint::default() };
                     self.contract.endpoints.push(endpoint);
                     id
                 }
@@ -224,8 +223,12 @@ impl<'t> ContractParser<'t> {
             let documented = described.get(&EndpointId(at));
             let own = rules.clone();
             let known: Vec<&Rules> = std::iter::once(&own).chain(documented).collect();
+            let mut origins = Vec::new();
+            name_origins(&mut origins, &rules.faults, &FaultOrigin::Endpoint);
             for group in self.groups_of(&endpoint.method, &endpoint.path, &known) {
-                rules = rules.or(group, faults);
+                rules = rules.or(&group.rules, faults);
+                let origin = FaultOrigin::Group(group.name.clone());
+                name_origins(&mut origins, &rules.faults, &origin);
             }
             rules.names_faults = !rules.faults.is_empty();
             if let Some(less_specific) = documented {
@@ -233,6 +236,13 @@ impl<'t> ContractParser<'t> {
             }
             let region = self.contract.region_of_endpoint(endpoint);
             endpoint.rules = rules.or(self.contract.rules_at(None, region), faults);
+            for region in self.contract.regions_around(endpoint) {
+                let kept = |id: &&FaultId| endpoint.rules.faults.contains(id);
+                let named: Vec<FaultId> = region.own_faults.iter().filter(kept).copied().collect();
+                name_origins(&mut origins, &named, &FaultOrigin::Region(region.name.clone()));
+            }
+            name_origins(&mut origins, &endpoint.rules.faults, &FaultOrigin::Everywhere);
+            endpoint.fault_origins = origins;
         }
         self.contract.endpoints = endpoints;
     }
@@ -241,6 +251,15 @@ impl<'t> ContractParser<'t> {
     pub(super) fn endpoint_names(&self) -> Vec<(String, EndpointId)> {
         let endpoints = self.contract.endpoints.iter().enumerate();
         endpoints.map(|(at, endpoint)| (endpoint.name(), EndpointId(at))).collect()
+    }
+}
+
+/// Keeps where the faults come from that are not known yet.
+fn name_origins(known: &mut Vec<(FaultId, FaultOrigin)>, named: &[FaultId], origin: &FaultOrigin) {
+    for id in named {
+        if known.iter().all(|(other, _)| other != id) {
+            known.push((*id, origin.clone()));
+        }
     }
 }
 

@@ -183,7 +183,9 @@ impl<'t> ContractParser<'t> {
         if let Some((_, _, id)) = known {
             return Some(*id);
         }
-        let taken = base.filter(|id| self.takes_members(*id, &of.name.span));
+        // An array at the top takes them in its items.
+        let in_items = at.first().is_some_and(|first| first == "*");
+        let taken = base.filter(|id| in_items || self.takes_members(*id, &of.name.span));
         let mut name = format!("the fault {}", of.name.text);
         if let Some(region) = self.contract.region(region) {
             name = format!("{name} in {}", region.name);
@@ -206,6 +208,21 @@ impl<'t> ContractParser<'t> {
         name: String,
     ) -> ShapeId {
         let base = base.and_then(|id| self.contract.shapes.get(id).cloned()).unwrap_or_default();
+        let of_items = base.of.as_deref().and_then(|of| match &of.name {
+            TypeName::Array(item) => Some((item, &of.limits)),
+            _ => None,
+        });
+        if let (Some((item, limits)), Some((_, rest))) = (of_items, at.split_first()) {
+            let inner = match item.name {
+                TypeName::Shape(id) => Some(id),
+                _ => None,
+            };
+            let limits = limits.clone();
+            let inner = self.with_members(inner, rest, more, format!("{name}.*"));
+            let item = ConstrainedType { name: TypeName::Shape(inner), limits: Vec::new() };
+            let of = ConstrainedType { name: TypeName::Array(Box::new(item)), limits };
+            return self.add_shape(Shape { name, of: Some(Box::new(of)), ..Shape::default() });
+        }
         let members = match at.split_first() {
             None => more.to_vec(),
             Some((step, rest)) => {

@@ -15,13 +15,14 @@ use crate::rules::{ParameterLocation, Rules};
 /// Rules for the endpoints that one of the patterns names.
 #[derive(Debug)]
 pub(super) struct EndpointGroup {
+    pub(super) name: String,
     /// Its patterns, each with where it stands.
     pub(super) patterns: Vec<(EndpointPattern, Range<usize>)>,
     /// What an endpoint has, to be in it.
     pub(super) with: Vec<EndpointPart>,
     /// Is it this contract's own, and not of one that it is like?
     pub(super) is_own: bool,
-    rules: Rules,
+    pub(super) rules: Rules,
 }
 
 /// What an endpoint can have, by which groups are made.
@@ -97,7 +98,8 @@ impl<'t> ContractParser<'t> {
         let with = table.get("with").map(|node| self.endpoint_parts(node)).unwrap_or_default();
         let patterns = self.patterns(table, name);
         let rules = self.rules(table);
-        self.groups.push(EndpointGroup { patterns, with, is_own: true, rules });
+        let name = name.text.clone();
+        self.groups.push(EndpointGroup { name, patterns, with, is_own: true, rules });
     }
 
     fn patterns(
@@ -147,7 +149,12 @@ impl<'t> ContractParser<'t> {
 
     /// The rules of the groups that an endpoint is in, the nearest first: that with the longest pattern; of two with the
     /// same pattern, that with more parts. What the endpoint has is seen from its own rules and those of a description.
-    pub(super) fn groups_of(&self, method: &str, path: &str, rules: &[&Rules]) -> Vec<&Rules> {
+    pub(super) fn groups_of(
+        &self,
+        method: &str,
+        path: &str,
+        rules: &[&Rules],
+    ) -> Vec<&EndpointGroup> {
         let fits = |group: &EndpointGroup| {
             if !group.has_parts(path, rules) {
                 return None;
@@ -157,7 +164,7 @@ impl<'t> ContractParser<'t> {
         let mut found: Vec<_> =
             self.groups.iter().filter_map(|group| Some((fits(group)?, group))).collect();
         found.sort_by_key(|(length, group)| std::cmp::Reverse((*length, group.with.len())));
-        found.into_iter().map(|(_, group)| &group.rules).collect()
+        found.into_iter().map(|(_, group)| group).collect()
     }
 }
 

@@ -66,6 +66,7 @@ impl<'t> ContractParser<'t> {
                 name: name.text.clone(),
                 style,
                 rules: Rules::default(),
+                own_faults: Vec::new(),
                 servers,
                 pattern,
             });
@@ -104,6 +105,7 @@ impl<'t> ContractParser<'t> {
             let rules = self.rules(table);
             let own = self.contract.regions.iter_mut().find(|region| region.name == name.text);
             if let Some(own) = own {
+                own.own_faults.clone_from(&rules.faults);
                 own.rules = rules;
             }
         }

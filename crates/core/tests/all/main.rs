@@ -24,6 +24,7 @@ mod judging;
 mod language;
 mod ledgers;
 mod like;
+mod notices;
 mod partial;
 mod probing;
 mod properties;

@@ -1,0 +1,11 @@
+//! A contract by itself: what nobody has said in it, what can never come, and how it is understood.
+
+mod notices;
+mod resolved;
+
+pub use notices::{
+    ContractNotices, NeverExpected, OverlappingCases, UnansweredSituations, contract_notices,
+};
+pub use resolved::{
+    ResolvedCase, ResolvedContract, ResolvedEndpoint, ResolvedFault, resolved_contract,
+};
