@@ -185,3 +185,44 @@ fn a_slash_too_many_is_redirected_where_that_is_agreed() {
         assert!(!found.contains(&"status.redirect-declared"), "{path}");
     }
 }
+
+/// A fault that is told in prose is read for the fields that it names.
+#[test]
+fn prose_is_read_for_the_fields_that_it_names() {
+    let contract = |media: &str| {
+        pier(
+            &format!("{media}[fault.refused]\nstatus = 422\nwhen = [\"invalid-body\"]"),
+            "body-members = { nights = \"integer from 1 to 3\", berth = \"string\" }",
+        )
+    };
+    let request = "POST /moorings\nContent-Type: application/json\n\n{\"nights\":9,\"berth\":7}";
+    let plain = "[error]\nmedia = \"text/plain\"\n";
+    for (declared, media, body, is_broken) in [
+        ("", "text/plain", "nights is at most 3, and berth is text", false),
+        ("", "text/plain", "nights is at most 3", true),
+        (
+            "",
+            "text/html",
+            "<html><body><p>nights: at most 3</p><p>berth: text</p></body></html>",
+            false,
+        ),
+        (
+            "",
+            "text/html",
+            "<html><body><p class=\"berth\">nights: at most 3</p></body></html>",
+            true,
+        ),
+        // Prose where nobody has agreed on it names nothing: that it is prose is for other clauses.
+        ("", "text/plain", "the request is not valid", false),
+        (plain, "text/plain", "the request is not valid", true),
+        (plain, "text/plain", "nights is at most 3, and berth is text", false),
+    ] {
+        let answer = format!("HTTP/1.1 422 X\nContent-Type: {media}\n\n{body}");
+        let found = clauses(&contract(declared), request, &answer);
+        assert_eq!(
+            found.contains(&"validation.complete"),
+            is_broken,
+            "{declared}{body}: {found:?}"
+        );
+    }
+}

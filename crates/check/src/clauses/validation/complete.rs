@@ -9,6 +9,7 @@ use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Because, Expected, FieldRef, Got, Pointer, Severity};
 use faithful_clerk_model::json::pointer::{join, resolve, tokens};
 use faithful_clerk_model::json::{MemberLookup as _, scalar_text, strings};
+use faithful_clerk_model::media::{essence, is_json};
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_shape::{Mismatch, MismatchKind, PROBLEM_MEMBERS, Shape, TypeName};
 
@@ -50,7 +51,11 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let body = match classified.body() {
         ParsedBody::Json(value) => value,
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
-        _ => return ClauseOutcome::NotApplicable,
+        ParsedBody::Text(text) => return in_prose(text.clone(), &invalid, classified, findings),
+        ParsedBody::Html(text) => {
+            return in_prose(without_tags(text), &invalid, classified, findings);
+        }
+        ParsedBody::Empty | ParsedBody::BrokenJson { .. } => return ClauseOutcome::NotApplicable,
     };
     let list = classified.expected_shape().and_then(list_of_entries);
     // Where the declared list is not there, that is the finding, and `shape.declared`'s.
@@ -85,6 +90,45 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         found.severity(Severity::Breach).because(Because::DeclaredArray);
     }
     ClauseOutcome::Met
+}
+
+/// A fault that is told in prose is read for the fields that it names. One that names none is judged only where prose is
+/// what the contract declares: anywhere else, that it is prose is the finding.
+fn in_prose(
+    text: String,
+    invalid: &[RequiredLocation<'_>],
+    classified: &Classified<'_>,
+    findings: &mut Findings,
+) -> ClauseOutcome {
+    let words = without_echo(text, classified);
+    let (told, left): (Vec<&RequiredLocation<'_>>, Vec<_>) =
+        invalid.iter().partition(|place| is_told(place, &[], &words, classified));
+    let is_prose = classified
+        .expected_media()
+        .is_some_and(|media| classified.has_expected_media() && !is_json(&essence(media)));
+    if told.is_empty() && !is_prose {
+        return ClauseOutcome::NotApplicable;
+    }
+    if !left.is_empty() {
+        let fields = |locations: &[&RequiredLocation<'_>]| {
+            locations.iter().map(|location| location.field()).collect::<Vec<_>>()
+        };
+        let got = match told.as_slice() {
+            [] => Got::NoFields,
+            told => Got::SomeFields(fields(told), fields(&left)),
+        };
+        let all: Vec<&RequiredLocation<'_>> = invalid.iter().collect();
+        findings.add(Location::Body, Expected::EveryInvalidField(fields(&all)), got);
+    }
+    ClauseOutcome::Met
+}
+
+/// Markup without its tags.
+fn without_tags(markup: &str) -> String {
+    let mut parts = markup.split('<');
+    let first = parts.next().unwrap_or_default();
+    let behind = parts.map(|part| part.split_once('>').map_or("", |(_, text)| text));
+    std::iter::once(first).chain(behind).collect::<Vec<_>>().join(" ")
 }
 
 /// The words of a response without sentences that the request sent: a field's name in one of those names nothing.
