@@ -1,6 +1,6 @@
 //! The schemes of credentials that a description names.
 
-use faithful_clerk_model::headers::Headers;
+use faithful_clerk_model::headers::{Headers, is_token};
 
 /// What counts as credentials, and where it stands in a request (OpenAPI 3.1.1 section 4.8.27).
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -16,6 +16,34 @@ pub enum CredentialScheme {
 }
 
 impl CredentialScheme {
+    /// Reads how a contract names one: `Bearer`, `header X-Api-Key`, `query key`, `cookie session`.
+    #[must_use]
+    pub fn read(text: &str) -> Option<Self> {
+        let (kind, name) = match text.trim().split_once(' ') {
+            Some((kind, name)) => (kind, name.trim()),
+            None => ("", text.trim()),
+        };
+        if !is_token(name) {
+            return None;
+        }
+        Some(match kind {
+            "" => Self::Authorization(Some(name.to_ascii_lowercase())),
+            "header" => Self::Header(name.to_owned()),
+            "query" => Self::Query(name.to_owned()),
+            "cookie" => Self::Cookie(name.to_owned()),
+            _ => return None,
+        })
+    }
+
+    /// What lacks where such credentials are missing.
+    #[must_use]
+    pub fn name(&self) -> &str {
+        match self {
+            Self::Authorization(_) => "Authorization",
+            Self::Header(name) | Self::Query(name) | Self::Cookie(name) => name,
+        }
+    }
+
     /// The header field that it stands in, if it stands in one.
     #[must_use]
     pub fn header(&self) -> Option<&str> {

@@ -388,6 +388,8 @@ pub struct Case {
     /// The method; none for any.
     pub method: Option<String>,
     pub path: Option<Vec<TemplateSegment>>,
+    /// The endpoints of the group that it is about; none: any.
+    pub endpoints: Option<Vec<EndpointId>>,
     /// The path template, for the values of its parameters.
     pub template: String,
     /// What the values of path parameters have to be.

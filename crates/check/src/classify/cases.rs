@@ -89,6 +89,12 @@ fn matches(
     if !case.method.as_ref().is_none_or(is_same) {
         return false;
     }
+    if let Some(endpoints) = &case.endpoints {
+        let RouteMatch::Endpoint(id, _) = asked.route else { return false };
+        if !endpoints.contains(id) {
+            return false;
+        }
+    }
     if let Some(path) = &case.path {
         let letters = asked.contract.paths.case_sensitivity;
         let same = path.len() == segments.len()

@@ -65,7 +65,18 @@ pub fn by_request(classified: &Classified<'_>, situation: Situation) -> Because 
         Situation::MethodNotAllowed => Because::OtherMethods(
             classified.allowed_methods().iter().map(ToString::to_string).collect(),
         ),
-        Situation::MissingCredentials => Because::NoCredentials(contract.credentials.clone()),
+        Situation::MissingCredentials => Because::NoCredentials(match &rules.security {
+            Some(alternatives) => {
+                let mut names: Vec<String> = Vec::new();
+                for scheme in alternatives.iter().flatten() {
+                    if !names.iter().any(|known| known == scheme.name()) {
+                        names.push(scheme.name().to_owned());
+                    }
+                }
+                names
+            }
+            None => contract.credentials.clone(),
+        }),
         Situation::NotAcceptable => {
             Because::NotAcceptable(rules.produces.clone().unwrap_or_default())
         }

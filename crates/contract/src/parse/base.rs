@@ -142,6 +142,11 @@ impl<'t> ContractParser<'t> {
             faults: base.faults.len(),
             keys: parts.keys,
         });
+        for name in base.credentials {
+            if !self.contract.credentials.iter().any(|known| known.eq_ignore_ascii_case(&name)) {
+                self.contract.credentials.push(name);
+            }
+        }
         self.fault_parts = parts.faults;
         self.shape_bases = parts.bases;
         self.contract.public = public;

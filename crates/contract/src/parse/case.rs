@@ -4,7 +4,8 @@ use serde_json::Value;
 use toml::de::{DeTable, DeValue};
 
 use crate::diagnostics::Diagnostic;
-use crate::model::{Case, Condition, Expectation};
+use crate::model::{Case, Condition, Endpoint, EndpointId, Expectation};
+use crate::nearest::nearest;
 use crate::parse::keys;
 use crate::parse::parser::{ContractParser, as_table};
 use crate::parse::values::{Node, SpannedText};
@@ -23,6 +24,7 @@ impl<'t> ContractParser<'t> {
         case.query = self.conditions(table, "query");
         case.headers = self.conditions(table, "headers");
         case.body = self.conditions(table, "body");
+        case.endpoints = table.get("group").and_then(|node| self.endpoints_of_group(node));
         for condition in &case.body {
             if !condition.name.is_empty() && !condition.name.starts_with('/') {
                 let message = format!("`{}` is not a JSON Pointer to a member", condition.name);
@@ -54,7 +56,7 @@ impl<'t> ContractParser<'t> {
         if cases.iter().any(Case::request_is_open) {
             let message =
                 format!("the case `{}` does not say which requests it is about", name.text);
-            let help = "name a `request`, or conditions on `path`, `query`, `headers` or `body`";
+            let help = "name a `request` or a `group`, or conditions on `path`, `query`, `headers` or `body`";
             self.diagnostics.missing(Diagnostic::new(name.span.clone(), message).help(help));
         }
         let keys = table.get("body").and_then(as_table);
@@ -67,6 +69,30 @@ impl<'t> ContractParser<'t> {
             one.expect = case.expect;
             self.contract.cases.push(std::mem::take(one));
         }
+    }
+
+    /// The endpoints of the group that a case names.
+    fn endpoints_of_group(&mut self, node: &Node<'t>) -> Option<Vec<EndpointId>> {
+        let text = self.diagnostics.text(node, "`group`")?;
+        let Some(group) = self.groups.iter().find(|group| group.name == text.text) else {
+            let near = nearest(&text.text, self.groups.iter().map(|group| group.name.as_str()));
+            let label = near.map_or("used here, declared nowhere".to_owned(), |near| {
+                format!("did you mean `{near}`?")
+            });
+            let message = format!("unknown group `{}`", text.text);
+            let diagnostic = Diagnostic::new(text.span, message).label(label);
+            self.diagnostics.missing(diagnostic.help("it is declared in a table `[group.NAME]`"));
+            return None;
+        };
+        let endpoints = self.contract.endpoints.iter().enumerate();
+        let is_in = |endpoint: &Endpoint| {
+            group.has_parts(&endpoint.path, &[&endpoint.rules])
+                && group
+                    .patterns
+                    .iter()
+                    .any(|(one, _)| one.fits(&endpoint.method, &endpoint.path).is_some())
+        };
+        Some(endpoints.filter(|(_, one)| is_in(one)).map(|(at, _)| EndpointId(at)).collect())
     }
 
     /// The case for each of its requests: the first as it is called, the others with the request behind the name.
@@ -197,6 +223,7 @@ impl<'t> ContractParser<'t> {
 impl Case {
     fn request_is_open(&self) -> bool {
         self.path.is_none()
+            && self.endpoints.is_none()
             && self.query.is_empty()
             && self.headers.is_empty()
             && self.body.is_empty()

@@ -141,7 +141,7 @@ pub(super) const PARTIAL: &[&str] = &[
 
 /// Of `[case.*]`.
 pub(super) const CASE: &[&str] =
-    &["request", "path", "query", "headers", "body", "situation", "expect", "save"];
+    &["request", "group", "path", "query", "headers", "body", "situation", "expect", "save"];
 
 /// Of `[[waiver]]`.
 pub(super) const WAIVER: &[&str] = &["clause", "endpoint", "reason", "until"];

@@ -2,6 +2,7 @@
 
 use toml::de::{DeTable, DeValue};
 
+use crate::credential_scheme::CredentialScheme;
 use crate::diagnostics::Diagnostic;
 use crate::model::{Authentication, DeclaredType};
 use crate::parse::keys;
@@ -20,7 +21,7 @@ impl<'t> ContractParser<'t> {
             faults: table.get("faults").map(|node| self.faults_named(node)).unwrap_or_default(),
             success: table.get("success").map(|node| self.statuses(node)),
             auth: table.get("auth").and_then(|node| self.authentication(node)),
-            security: None,
+            security: table.get("auth").and_then(|node| self.schemes(node)),
             accepts: table.get("accepts").map(|node| self.media_types(node, "`accepts`")),
             produces: table.get("produces").map(|node| self.media_types(node, "`produces`")),
             precedence: table.get("precedence").map(|node| self.precedence(node)),
@@ -59,7 +60,40 @@ impl<'t> ContractParser<'t> {
             .collect()
     }
 
+    /// The schemes of credentials that do: a list of alternatives, each perhaps of several that are all needed.
+    fn schemes(&mut self, node: &Node<'t>) -> Option<Vec<Vec<CredentialScheme>>> {
+        if !matches!(node.get_ref(), DeValue::Array(_)) {
+            return None;
+        }
+        let mut alternatives = Vec::new();
+        for text in self.diagnostics.texts(node, "`auth`") {
+            let all: Option<Vec<_>> =
+                text.text.split(" and ").map(CredentialScheme::read).collect();
+            let Some(all) = all else {
+                let message = format!("`{}` is no scheme of credentials", text.text);
+                let help = "write \"Bearer\", \"header X-Api-Key\", \"query key\" or \"cookie session\", with `and` between those that go together";
+                self.diagnostics.report(Diagnostic::new(text.span, message).help(help));
+                continue;
+            };
+            for header in all.iter().filter_map(CredentialScheme::header) {
+                let known = &mut self.contract.credentials;
+                if !known.iter().any(|name| name.eq_ignore_ascii_case(header)) {
+                    known.push(header.to_owned());
+                }
+            }
+            alternatives.push(all);
+        }
+        Some(alternatives)
+    }
+
     fn authentication(&mut self, node: &Node<'t>) -> Option<Authentication> {
+        if let DeValue::Array(schemes) = node.get_ref() {
+            if schemes.is_empty() {
+                let diagnostic = Diagnostic::new(node.span(), "the list of credentials is empty");
+                self.diagnostics.report(diagnostic.help("write `auth = \"none\"`"));
+            }
+            return Some(Authentication::Required);
+        }
         let text = self.diagnostics.text(node, "`auth`")?;
         match text.text.as_str() {
             "required" => Some(Authentication::Required),
@@ -67,7 +101,9 @@ impl<'t> ContractParser<'t> {
             _ => {
                 let message = format!("`auth` can't be \"{}\"", text.text);
                 let diagnostic = Diagnostic::new(text.span, message);
-                self.diagnostics.report(diagnostic.label("use \"required\" or \"none\""));
+                self.diagnostics.report(diagnostic.label(
+                    "use \"required\", \"none\", or a list of schemes such as [\"Bearer\"]",
+                ));
                 None
             }
         }

@@ -226,3 +226,54 @@ fn prose_is_read_for_the_fields_that_it_names() {
         );
     }
 }
+
+/// The credentials that an endpoint takes, by their schemes.
+#[test]
+fn credentials_have_schemes() {
+    let contract = pier(
+        "[fault.refused]\nstatus = 422\nwhen = [\"invalid-body\"]\n[fault.who]\nstatus = 401\nwhen = [\"missing-credentials\"]\n\
+         [everywhere]\nfaults = [\"who\"]\nauth = [\"Bearer\", \"header X-Api-Key and header X-Tenant\", \"query key\", \"cookie session\"]",
+        "body-members = { nights = \"integer\" }",
+    );
+    for (target, headers, is_missing) in [
+        ("/moorings", "Authorization: Bearer x", false),
+        ("/moorings", "Authorization: bearer x", false),
+        ("/moorings", "Authorization: Basic x", true),
+        ("/moorings", "X-Api-Key: x", true),
+        ("/moorings", "X-Api-Key: x\nX-Tenant: y", false),
+        ("/moorings?key=7", "X-Other: 1", false),
+        ("/moorings", "Cookie: a=1; session=2", false),
+        ("/moorings", "Cookie: a=1", true),
+        ("/moorings", "X-Other: 1", true),
+    ] {
+        let request =
+            format!("POST {target}\n{headers}\nContent-Type: application/json\n\n{{\"nights\":1}}");
+        let made = "HTTP/1.1 201 Created\nContent-Type: application/json\n\n{}";
+        let expected: &[&str] = if is_missing { &["situation.requires-error"] } else { &[] };
+        assert_eq!(clauses(&contract, &request, made), expected, "{target} {headers}");
+    }
+}
+
+/// A case can be about all endpoints of a group.
+#[test]
+fn a_case_can_be_about_a_group() {
+    let contract = "contract = 1\nservers = [\"https://harbour.example\"]\n\
+        [fault.closed]\nstatus = 409\nwhen = [\"conflict\"]\n\
+        [group.writing]\nendpoints = [\"POST /**\", \"PUT /**\"]\nfaults = [\"closed\"]\n\
+        [endpoint.\"POST /berths\"]\n[endpoint.\"PUT /berths/{id}\"]\n[endpoint.\"GET /berths/{id}\"]\n\
+        [case.closed]\ngroup = \"writing\"\nheaders = { X-Harbour = \"exactly closed\" }\nexpect = \"closed\"\n";
+    let fine = "HTTP/1.1 200 OK\nContent-Type: application/json\n\n{}";
+    for (request, headers, is_broken) in [
+        ("POST /berths", "X-Harbour: closed", true),
+        ("PUT /berths/7", "X-Harbour: closed", true),
+        ("PUT /berths/7", "X-Harbour: open", false),
+        ("GET /berths/7", "X-Harbour: closed", false),
+    ] {
+        let expected: &[&str] = if is_broken { &["situation.requires-error"] } else { &[] };
+        assert_eq!(
+            clauses(contract, &format!("{request}\n{headers}"), fine),
+            expected,
+            "{request}"
+        );
+    }
+}

@@ -226,6 +226,17 @@ const MISTAKES: &[(&str, &str, &str)] = &[
     ("\"shape.declared\"", "\"shape.keep\"", "40:1 \"shape.keep\": unknown clause `shape.keep`"),
     ("\"warning\"", "\"error\"", "40:20 \"error\": `error` is not a severity"),
     ("[paths]", "[path]", "5:2 path: unknown key `path` in a contract"),
+    ("auth = \"none\"", "auth = []", "36:8 []: the list of credentials is empty"),
+    (
+        "auth = \"none\"",
+        "auth = [\"Bearer\", \"token in body\"]",
+        "36:19 \"token in body\": `token in body` is no scheme of credentials",
+    ),
+    (
+        "[severity]",
+        "[case.x]\ngroup = \"quays\"\nexpect = \"none\"\n[severity]",
+        "40:9 \"quays\": unknown group `quays`",
+    ),
     (
         "auth = \"none\"",
         "partial = { failures = \"/f\", index = \"/i\", pointer = \"/p\" }",
@@ -438,6 +449,7 @@ fn the_schema_of_contracts_says_what_a_schema_can_say() {
         "the body has no member",
         "no endpoint lies in",
         "beside it",
+        "unknown group",
         "are told apart by",
         "nothing tells failures",
         "this limit means nothing",

@@ -1,8 +1,8 @@
 //! The contract as it is understood: at every endpoint its faults by situation, and where each comes from.
 
 use faithful_clerk_contract::{
-    Case, Endpoint, ErrorContract, Expectation, Fault, FaultClass, FaultId, FaultOrigin, KeyLine,
-    Router,
+    Case, Endpoint, EndpointId, ErrorContract, Expectation, Fault, FaultClass, FaultId,
+    FaultOrigin, KeyLine, Router,
 };
 use faithful_clerk_model::situation::Situation;
 
@@ -56,7 +56,8 @@ pub fn resolved_contract(contract: &ErrorContract) -> ResolvedContract<'_> {
     let mut endpoints: Vec<ResolvedEndpoint<'_>> = contract
         .endpoints
         .iter()
-        .map(|endpoint| {
+        .enumerate()
+        .map(|(at, endpoint)| {
             let region = contract.region_of_endpoint(endpoint);
             let named = endpoint.fault_origins.iter();
             let named = named.filter(|(id, _)| endpoint.rules.faults.contains(id));
@@ -67,7 +68,7 @@ pub fn resolved_contract(contract: &ErrorContract) -> ResolvedContract<'_> {
                 endpoint: Some(endpoint),
                 region: contract.region(region).map(|region| region.name.as_str()),
                 faults,
-                cases: cases(contract, endpoint),
+                cases: cases(contract, EndpointId(at), endpoint),
             }
         })
         .collect();
@@ -128,7 +129,11 @@ fn by_situation<'c>(
     found
 }
 
-fn cases<'c>(contract: &'c ErrorContract, endpoint: &Endpoint) -> Vec<ResolvedCase<'c>> {
+fn cases<'c>(
+    contract: &'c ErrorContract,
+    id: EndpointId,
+    endpoint: &Endpoint,
+) -> Vec<ResolvedCase<'c>> {
     let own = Router::segments(&endpoint.path).unwrap_or_default();
     let is_about = |case: &&Case| {
         let is_method = case.method.as_ref().is_none_or(|method| *method == endpoint.method);
@@ -136,7 +141,8 @@ fn cases<'c>(contract: &'c ErrorContract, endpoint: &Endpoint) -> Vec<ResolvedCa
             path.len() == own.len()
                 && path.iter().zip(&own).all(|(one, other)| one.could_equal(other))
         });
-        is_method && is_path
+        let in_group = case.endpoints.as_ref().is_none_or(|ids| ids.contains(&id));
+        is_method && is_path && in_group
     };
     let about = contract.cases.iter().filter(is_about);
     about
