@@ -11,6 +11,7 @@
 )]
 
 mod agreed;
+mod agreements;
 mod catalogue;
 mod contract;
 mod corpus;

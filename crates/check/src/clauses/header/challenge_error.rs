@@ -1,5 +1,7 @@
+use super::declared::of_error;
 use crate::classify::Classified;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
+use faithful_clerk_contract::{HeaderRequirement, HeaderRule};
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Because, Expected, Got, Severity};
 
@@ -58,7 +60,14 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     let Some(challenge) = challenges.iter().find(|challenge| is_bearer(challenge)) else {
         return ClauseOutcome::NotApplicable;
     };
-    if !is_bearer(authorization) {
+    // Where the contract says which error, `header.declared` tells.
+    let says_error = |rule: &&HeaderRule| match &rule.requirement {
+        HeaderRequirement::Challenge(_, parameters) => {
+            parameters.iter().any(|(name, _)| name.eq_ignore_ascii_case("error"))
+        }
+        HeaderRequirement::Type(_) | HeaderRequirement::Containing(_) => false,
+    };
+    if !is_bearer(authorization) || of_error(classified).iter().any(says_error) {
         return ClauseOutcome::NotApplicable;
     }
     if !challenge.contains("error=") {

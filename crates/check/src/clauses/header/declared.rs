@@ -56,16 +56,7 @@ Content-Type: application/problem+json
 fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
     let Some(response) = classified.response() else { return ClauseOutcome::NotApplicable };
     let rules: Vec<&HeaderRule> = if classified.is_error() {
-        // Those of the fault win over those of the endpoint, and those over the ones of every error.
-        let own = classified.fault().map_or(&[][..], |fault| &fault.headers).iter();
-        let here = classified.rules().error_headers.iter().flatten();
-        let mut rules: Vec<&HeaderRule> = Vec::new();
-        for rule in own.chain(here).chain(&classified.style().error.headers) {
-            if !rules.iter().any(|known| known.name.eq_ignore_ascii_case(&rule.name)) {
-                rules.push(rule);
-            }
-        }
-        rules
+        of_error(classified)
     } else {
         let served = matches!(classified.verdict, StatusVerdict::Served);
         classified.rules().success_headers.iter().flatten().filter(|_| served).collect()
@@ -117,6 +108,20 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         }
     }
     ClauseOutcome::Met
+}
+
+/// The headers that are declared for an error: those of the fault win over those of the endpoint, and those over the ones
+/// of every error.
+pub(super) fn of_error<'a>(classified: &Classified<'a>) -> Vec<&'a HeaderRule> {
+    let own = classified.fault().map_or(&[][..], |fault| &fault.headers).iter();
+    let here = classified.rules().error_headers.iter().flatten();
+    let mut rules: Vec<&HeaderRule> = Vec::new();
+    for rule in own.chain(here).chain(&classified.style().error.headers) {
+        if !rules.iter().any(|known| known.name.eq_ignore_ascii_case(&rule.name)) {
+            rules.push(rule);
+        }
+    }
+    rules
 }
 
 /// Does the header field break what a standard asks of it? Then that is the finding, whatever the contract adds.
