@@ -183,6 +183,11 @@ impl<'t> ContractParser<'t> {
         if let Some((_, _, id)) = known {
             return Some(*id);
         }
+        // A region whose errors are a line of text has no place for members.
+        let is_object = |id: ShapeId| self.contract.shapes.get(id).is_none_or(|s| s.of.is_none());
+        if region.is_some() && at.is_empty() && !base.is_none_or(is_object) {
+            return base;
+        }
         // An array at the top takes them in its items.
         let in_items = at.first().is_some_and(|first| first == "*");
         let taken = base.filter(|id| in_items || self.takes_members(*id, &of.name.span));

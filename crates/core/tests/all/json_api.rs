@@ -141,6 +141,6 @@ fn a_success_is_a_document() {
     }
     assert_eq!(
         told(API, "", good, &answer(201, "application/json", MADE)),
-        ["success.json-api header Content-Type: application/json"]
+        ["success.media-declared header Content-Type: application/json"]
     );
 }

@@ -31,6 +31,19 @@ pub(crate) fn classified<T>(
     }
 }
 
+/// What is found, or that the exchange is none of the service's.
+pub(crate) fn found_or_excluded(
+    contract: &ErrorContract,
+    request: &str,
+    response: &str,
+) -> Result<Vec<Finding>, &'static str> {
+    let exchange = exchange(1, leak(request), leak(response));
+    match classify(&exchange, contract, Credentials::Recorded) {
+        Classification::Excluded(reason) => Err(reason),
+        Classification::Classified(classified) => Ok(check_exchange(&classified).findings),
+    }
+}
+
 pub(crate) fn is_excluded(contract: &ErrorContract, request: &str, response: &str) -> bool {
     let exchange = exchange(1, leak(request), leak(response));
     matches!(classify(&exchange, contract, Credentials::Recorded), Classification::Excluded(_))

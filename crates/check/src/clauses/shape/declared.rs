@@ -135,7 +135,9 @@ fn by_description(
 
 /// Is this mismatch for this clause to tell, and not a consequence of something else?
 fn is_own(classified: &Classified<'_>, is_problem: bool, mismatch: &Mismatch) -> bool {
-    if mismatch.kind == MismatchKind::Missing && !classified.has_expected_media() {
+    // Under another media type it is another kind of body, and that is the finding.
+    let follows = mismatch.kind == MismatchKind::Missing || mismatch.pointer.is_empty();
+    if follows && !classified.has_expected_media() {
         return false;
     }
     // What is no pointer is `validation.pointer-syntax`'s.

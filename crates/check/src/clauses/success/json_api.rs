@@ -74,7 +74,9 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
         _ => return ClauseOutcome::NotApplicable,
     };
-    if let Some(said) = classified.media().filter(|said| *said != media::JSON_API) {
+    // Where the contract says what is produced, `success.media-declared` tells.
+    let is_open = classified.rules().produces.is_none();
+    if let Some(said) = classified.media().filter(|said| is_open && *said != media::JSON_API) {
         let expected = Expected::MediaType(media::JSON_API.to_owned());
         findings.add(Location::header("Content-Type"), expected, Got::MediaType(said.to_owned()));
     }

@@ -8,6 +8,7 @@ use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings}
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Expected, Got, Recorded, Severity};
 use faithful_clerk_model::json::pointer::{resolve, tokens};
+use faithful_clerk_shape::{MismatchKind, compare};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "validation.reason-given",
@@ -49,6 +50,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         if entry.reason.is_none()
             && entry.code.is_none()
             && !(entry.is_pointer && has_no_more(entry))
+            && !lacks_declared_member(entry, classified)
         {
             let name = entry.location.as_deref().unwrap_or_default();
             let got = Got::Only(Recorded::quoted(name));
@@ -56,4 +58,14 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         }
     }
     ClauseOutcome::Met
+}
+
+/// Does the declared shape say that a member of the entry is missing? Then that is the finding.
+fn lacks_declared_member(entry: &ReportedField, classified: &Classified<'_>) -> bool {
+    let (body, shape) = (classified.body().json(), classified.expected_shape());
+    let Some((body, shape)) = body.zip(shape) else { return false };
+    let within = format!("{}/", entry.entry);
+    compare(body, shape, &classified.contract.shapes).iter().any(|mismatch| {
+        mismatch.kind == MismatchKind::Missing && mismatch.pointer.starts_with(&within)
+    })
 }

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use crate::judging::found_by;
+use crate::judging::found_or_excluded;
 use faithful_clerk_contract::ErrorContract;
 
 /// An agreement in prose, and the contract that says the same.
@@ -69,8 +69,12 @@ impl Agreement {
     pub(super) fn holds(&self, kept: &[&Kept], all: &[Broken<'_>]) {
         let contract = self.parsed();
         let told = |request: &str, response: &str| -> Vec<String> {
-            let found = found_by(&contract, request, response).into_iter();
-            found.map(|one| format!("{} {}", one.clause, one.location)).collect()
+            match found_or_excluded(&contract, request, response) {
+                Err(_) => vec!["excluded".to_owned()],
+                Ok(found) => {
+                    found.iter().map(|one| format!("{} {}", one.clause, one.location)).collect()
+                }
+            }
         };
         let mut wrong = Vec::new();
         for one in kept {
