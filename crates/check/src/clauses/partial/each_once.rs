@@ -79,9 +79,11 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         _ => return ClauseOutcome::NotApplicable,
     };
     // A failure that does not say which entry it is about breaks its shape.
-    let lacks = |item: &Value| match &partial.match_by {
-        Some(by) => item.is_object() && item.get(by).is_none() || item.is_string(),
-        None => false,
+    let said_by = partial.index.as_ref().or(partial.pointer.as_ref());
+    let lacks = |item: &Value| match (&partial.match_by, said_by) {
+        (Some(by), _) => item.is_object() && item.get(by).is_none() || item.is_string(),
+        (None, Some(steps)) => partial.shape.is_some() && resolve(item, steps).is_none(),
+        (None, None) => false,
     };
     if failed.iter().any(|entry| lacks(entry.item)) {
         return ClauseOutcome::NotChecked;
@@ -100,7 +102,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
             None => {
                 is_told = false;
                 let location = Location::Pointer(entry.pointer.clone());
-                let got = match &partial.index.as_ref().or(partial.pointer.as_ref()) {
+                let got = match said_by {
                     Some(steps) => resolve(entry.item, steps).map_or(Got::Nothing, Got::value),
                     None => Got::Nothing,
                 };

@@ -70,6 +70,10 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         return ClauseOutcome::NotChecked;
     };
     let (failed, faults) = (failed(partial, body), allowed(classified, partial));
+    // Which entry a failure is about has to be known.
+    if failed.iter().any(|entry| entry.index(partial, asked).is_none()) {
+        return ClauseOutcome::NotChecked;
+    }
     let cases = classified.situations.entry_cases.iter();
     for case in cases.filter_map(|at| classified.contract.cases.get(*at)) {
         let Expectation::Fault(id) = case.expect else { continue };

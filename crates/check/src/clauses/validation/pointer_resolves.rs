@@ -3,7 +3,7 @@ use serde_json::Value;
 use crate::classify::{Classified, ParsedBody, ReportedField};
 use crate::clauses::example::{BOTH_REFUSED, TOO_MANY_NIGHTS, TOO_MANY_NIGHTS_NO_VESSEL};
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
-use faithful_clerk_contract::BodyRules;
+use faithful_clerk_contract::{BodyRules, PointerTarget};
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::exchange::RequestBody;
 use faithful_clerk_model::finding::{Expected, Got, Severity};
@@ -74,8 +74,13 @@ pub(super) fn leads_nowhere(entry: &ReportedField, classified: &Classified<'_>) 
     let shapes = &classified.contract.shapes;
     let resolves = resolve(request, &tokens).is_some();
     // JSON:API 1.1, 'Error Objects': it has to point to a value that exists; a missing member is told at its parent.
+    // Where the contract says that, too, it is `validation.location-style`'s.
+    let says_parent = classified.style().validation_errors.missing == PointerTarget::Parent;
     let is_json_api = classified.expected_shape().is_some_and(|shape| shape.is_json_api);
-    Some(!resolves && (is_json_api || !may_be_missing(request, &tokens, rules, shapes)))
+    Some(
+        !resolves
+            && ((is_json_api && !says_parent) || !may_be_missing(request, &tokens, rules, shapes)),
+    )
 }
 
 /// Is it known that the request has no JSON that a pointer could lead into: no body, or a malformed one?
