@@ -71,7 +71,7 @@ fn by_language<'p>(
 }
 
 /// What a shape says of the value at a place of it.
-fn type_at<'p>(
+pub(super) fn type_at<'p>(
     shape: &'p Shape,
     steps: &[String],
     shapes: &'p ShapeTable,

@@ -10,7 +10,9 @@ mod error;
 mod fault;
 mod faults;
 mod response;
+mod response_headers;
 mod shapes;
+mod violations;
 mod write;
 
 pub use response::{ExpectedResponse, expected_response, sample_response};

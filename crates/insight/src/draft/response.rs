@@ -3,18 +3,14 @@
 use serde_json::{Map, Value};
 
 use super::envelope::{EnvelopeSample, fill_envelope, put};
+use super::response_headers::response_headers;
+use super::violations::{ViolationList, padded};
 use crate::sample::{self, SOME_TEXT};
-use faithful_clerk_check::classify::{Classified, ParameterProblem, StatusVerdict};
-use faithful_clerk_contract::{
-    ErrorContract, ErrorStyle, Fault, HeaderRequirement, HeaderRule, LocationSpelling,
-    PointerTarget as MissingNamed, RegionId,
-};
-use faithful_clerk_model::json::folded;
-use faithful_clerk_model::json::pointer::tokens;
+use faithful_clerk_check::classify::{Classified, StatusVerdict};
+use faithful_clerk_contract::{ErrorContract, ErrorStyle, Fault, RegionId};
 use faithful_clerk_model::media;
-use faithful_clerk_model::situation::Situation;
 use faithful_clerk_model::status;
-use faithful_clerk_shape::{Mismatch, MismatchKind, Shape, ShapeMember, TypeName};
+use faithful_clerk_shape::{Shape, ShapeTable, TypeName};
 
 /// A drafted response.
 #[derive(Debug, Clone)]
@@ -35,6 +31,10 @@ pub struct ExpectedResponse {
 /// error was due.
 #[must_use]
 pub fn expected_response(classified: &Classified<'_>) -> (Vec<String>, Option<ExpectedResponse>) {
+    // A redirect is due, and no error.
+    if classified.is_redirected {
+        return (Vec::new(), None);
+    }
     let faults: Vec<&Fault> = match &classified.verdict {
         StatusVerdict::WrongAccepted(due) | StatusVerdict::Misfits { due, .. } => due.clone(),
         StatusVerdict::OtherStatus(fault) => vec![fault],
@@ -76,52 +76,29 @@ fn answer(
     classified: Option<&Classified<'_>>,
 ) -> ExpectedResponse {
     let style = contract.style(region);
-    let mut headers = Vec::new();
-    let expected = fault.media.as_deref().or(style.error.media.as_deref());
-    if let Some(media) = expected {
-        headers.push(("Content-Type".to_owned(), media.to_owned()));
-    }
-    match fault.status {
-        401 => headers.push(("WWW-Authenticate".to_owned(), "Bearer".to_owned())),
-        405 => {
-            let offered = classified.map_or("GET, HEAD".to_owned(), |classified| {
-                classified.allowed_methods().join(", ")
-            });
-            headers.push(("Allow".to_owned(), offered));
-        }
-        _ => {}
-    }
-    let rules = style.error.headers.iter().chain(&fault.headers);
-    for HeaderRule { name, requirement: asks } in rules {
-        if headers.iter().any(|(known, _)| known.eq_ignore_ascii_case(name)) {
-            continue;
-        }
-        let value = match asks {
-            HeaderRequirement::Type(phrased) if phrased.optional => continue,
-            HeaderRequirement::Type(phrased) => {
-                let value = sample::fitting(&phrased.constrained, &contract.shapes);
-                value.as_str().map_or_else(|| value.to_string(), str::to_owned)
-            }
-            HeaderRequirement::Containing(members) => {
-                let first = members.iter().filter_map(|one| one.split(" or ").next());
-                first.collect::<Vec<_>>().join(", ")
-            }
-            HeaderRequirement::Challenge(scheme, parameters) => {
-                let each = parameters.iter().map(|(name, value)| format!("{name}=\"{value}\""));
-                format!("{scheme} {}", each.collect::<Vec<_>>().join(", ")).trim_end().to_owned()
-            }
-        };
-        headers.push((name.clone(), value));
-    }
-    let is_json = expected.is_none_or(|media| media::is_json(&media::essence(media)));
+    let media = fault.media.as_deref().or(style.error.media.as_deref());
+    let headers = response_headers(contract, fault, style, classified);
+    let is_json = media.is_none_or(|media| media::is_json(&media::essence(media)));
     let shape = fault.shape_in(region).or(style.error.shape);
     let shape = shape.and_then(|id| contract.shapes.get(id));
+    let body = is_json.then(|| {
+        let mut body = body(contract, fault, style, shape, classified);
+        if let Some(shape) = shape {
+            let request = classified.map(|classified| &classified.exchange.request.headers);
+            repeat_headers(&mut body, shape, &contract.shapes, &|name| {
+                let own = headers.iter().find(|(known, _)| known.eq_ignore_ascii_case(name));
+                let own = own.map(|(_, value)| value.clone());
+                own.or_else(|| request?.get(name).map(str::to_owned))
+            });
+        }
+        body
+    });
     ExpectedResponse {
         fault: fault.name.clone(),
         status: fault.status,
         phrase: status::phrase(fault.status).unwrap_or_default(),
         headers,
-        body: is_json.then(|| body(contract, fault, style, shape, classified)),
+        body,
     }
 }
 
@@ -135,149 +112,89 @@ fn body(
     let shapes = &contract.shapes;
     let mut body = Map::new();
     let is_problem = shape.is_none_or(|shape| shape.is_problem);
+    let language = classified.and_then(Classified::expected_language);
     if is_problem {
         body.extend(fault.type_uri.clone().map(|uri| ("type".to_owned(), Value::from(uri))));
-        let due = classified.and_then(Classified::expected_language);
-        let title = fault.title_in(due);
+        let title = fault.title_in(language);
         body.extend(title.map(|title| ("title".to_owned(), Value::from(title))));
         body.insert("status".to_owned(), Value::from(fault.status));
     }
     for member in shape.map_or(&[][..], |shape| &shape.members) {
-        if body.contains_key(&member.name) || (member.optional && !is_list_of_entries(member)) {
+        if body.contains_key(&member.name) || member.optional {
             continue;
         }
-        let entries = classified.map(|classified| entries(classified, member)).unwrap_or_default();
-        let value = match (&member.constrained.name, entries) {
-            (TypeName::Array(_), entries) if !entries.is_empty() => Value::Array(entries),
-            _ if member.optional => continue,
-            (TypeName::Status, _) => Value::from(fault.status),
+        let value = match &member.constrained.name {
+            TypeName::Status => Value::from(fault.status),
             _ => sample::fitting(&member.constrained, shapes),
         };
         body.insert(member.name.clone(), value);
     }
-    let mut body = Value::Object(body);
-    let due = classified.and_then(Classified::expected_language);
-    fill_envelope(&mut body, &EnvelopeSample { contract, fault, style, shape, language: due });
+    let mut body = match shape.and_then(|shape| shape.of.as_deref()) {
+        Some(of) => sample::fitting(of, shapes),
+        None => Value::Object(body),
+    };
+    if let Some(classified) = classified {
+        let list = ViolationList::of(style, shape, shapes);
+        let violations = list.map(|list| (list.items(classified), list));
+        if let Some((items, list)) = violations.filter(|(items, _)| !items.is_empty()) {
+            put(&mut body, &list.steps, &Value::Array(items));
+        }
+    }
+    fill_envelope(&mut body, &EnvelopeSample { contract, fault, style, shape, language });
+    // RFC 9110 section 15.5.7: what there is instead.
+    let types = classified.and_then(|classified| classified.rules().produces.as_ref());
+    if let Some(types) = types.filter(|_| fault.status == 406) {
+        explain(&mut body, &format!("available: {}", types.join(", ")));
+    }
+    in_order(&mut body, shape);
     body
 }
 
-fn is_list_of_entries(member: &ShapeMember) -> bool {
-    matches!(&member.constrained.name, TypeName::Array(item) if matches!(item.name, TypeName::Shape(_)))
+/// The members in the order of their shape.
+fn in_order(body: &mut Value, shape: Option<&Shape>) {
+    let (Value::Object(members), Some(shape)) = (body, shape) else { return };
+    let order = |name: &str| shape.members.iter().position(|member| member.name == name);
+    let mut all: Vec<(String, Value)> = std::mem::take(members).into_iter().collect();
+    all.sort_by_key(|(name, _)| order(name).unwrap_or(usize::MAX));
+    members.extend(all);
 }
 
-/// One entry for each invalid place of the request.
-fn entries(classified: &Classified<'_>, member: &ShapeMember) -> Vec<Value> {
-    let shapes = &classified.contract.shapes;
-    let TypeName::Array(item) = &member.constrained.name else { return Vec::new() };
-    let TypeName::Shape(id) = item.name else { return Vec::new() };
-    let Some(shape) = shapes.get(id) else { return Vec::new() };
-    let situations = &classified.situations;
-    let rule = &classified.style().validation_errors;
-    let spelling = rule.spelling.unwrap_or(LocationSpelling::Dotted);
-    let mut found = Vec::new();
-    if situations.decides(Situation::InvalidBody) {
-        found.extend(situations.invalid.iter().map(|mismatch| {
-            let location = named(classified, mismatch);
-            let words = format!("has to be {}", mismatch.expected);
-            let mut value = entry(
-                sample::of_shape(shape, shapes),
-                shape,
-                &location,
-                ViolationSubject::Body(spelling),
-                mismatch.kind,
-                &words,
-            );
-            let member = mismatch.pointer.rsplit_once('/').map(|(_, member)| member);
-            if let (Some(at), MismatchKind::Missing) = (&rule.missing_member, mismatch.kind) {
-                put(&mut value, at, &Value::from(member));
-            }
-            value
-        }));
-    }
-    if situations.decides(Situation::InvalidParameters) {
-        found.extend(situations.parameters.iter().map(|parameter| {
-            let sort = match parameter.problem {
-                ParameterProblem::Missing => MismatchKind::Missing,
-                ParameterProblem::Unknown => MismatchKind::Unknown,
-                ParameterProblem::Invalid | ParameterProblem::Repeated => MismatchKind::Rule,
-            };
-            let value = sample::of_shape(shape, shapes);
-            let agreed = rule.parameter_location(parameter.location, &parameter.name);
-            let location = agreed.unwrap_or_else(|| parameter.name.clone());
-            entry(value, shape, &location, ViolationSubject::Parameter, sort, SOME_TEXT)
-        }));
-    }
-    found
-}
-
-/// What an entry is about.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum ViolationSubject {
-    /// A location in the body, spelled like this where it is no pointer.
-    Body(LocationSpelling),
-    Parameter,
-}
-
-fn entry(
-    value: Value,
-    shape: &Shape,
-    location: &str,
-    at: ViolationSubject,
-    kind: MismatchKind,
-    words: &str,
-) -> Value {
-    let Value::Object(mut members) = value else { return value };
-    for member in &shape.members {
-        let name = folded(&member.name);
-        let is_pointer = matches!(member.constrained.name, TypeName::JsonPointer);
-        let is_place = match at {
-            ViolationSubject::Body(_) => {
-                is_pointer
-                    || matches!(name.as_str(), "field" | "path" | "property" | "key" | "location")
-            }
-            ViolationSubject::Parameter => {
-                matches!(name.as_str(), "parameter" | "param" | "name" | "field" | "location")
-            }
-        };
-        let is_reason = matches!(name.as_str(), "detail" | "message" | "reason" | "description");
-        if is_place {
-            let written = match (at, tokens(location)) {
-                (ViolationSubject::Body(spelling), Some(steps)) if !is_pointer => {
-                    spelling.of(&steps)
-                }
-                _ => location.to_owned(),
-            };
-            members.insert(member.name.clone(), Value::from(written));
-        } else if is_reason && matches!(member.constrained.name, TypeName::String) {
-            members.insert(member.name.clone(), Value::from(words));
-        } else if let TypeName::OneOf(values) = &member.constrained.name {
-            let wish = folded(&kind.words().replace(' ', "_"));
-            let fits = |value: &&Value| {
-                value
-                    .as_str()
-                    .map(folded)
-                    .is_some_and(|v| v == wish || wish.ends_with(&v) || v.ends_with(&wish))
-            };
-            if let Some(value) = values.iter().find(fits).or(values.first()) {
-                members.insert(member.name.clone(), value.clone());
-            }
+/// Puts words in the place of the first text that nobody can make up.
+fn explain(body: &mut Value, words: &str) -> bool {
+    match body {
+        Value::String(text) if !text.is_empty() && text.replace(SOME_TEXT, "").is_empty() => {
+            let least = text.chars().count();
+            *text = padded(words, least);
+            true
         }
+        Value::Array(items) => items.iter_mut().any(|item| explain(item, words)),
+        Value::Object(members) => members.values_mut().any(|member| explain(member, words)),
+        _ => false,
     }
-    // In the order in which the contract has them.
-    let order = |name: &String| shape.members.iter().position(|member| member.name == *name);
-    let mut members: Vec<(String, Value)> = members.into_iter().collect();
-    members.sort_by_key(|(name, _)| order(name));
-    Value::Object(members.into_iter().collect())
 }
 
-/// The place as the contract wants it written: a missing member itself, or its parent.
-fn named(classified: &Classified<'_>, mismatch: &Mismatch) -> String {
-    // A pointer of JSON:API has to lead to something.
-    let of_api = classified.expected_shape().is_some_and(|shape| shape.is_json_api);
-    let is_parent = mismatch.kind == MismatchKind::Missing
-        && (of_api || classified.style().validation_errors.missing == MissingNamed::Parent);
-    match mismatch.pointer.rsplit_once('/') {
-        Some((parent, _)) if is_parent => parent.to_owned(),
-        _ => mismatch.pointer.clone(),
+/// Gives every member that is the same as a header the header's value, if that is known.
+fn repeat_headers(
+    value: &mut Value,
+    shape: &Shape,
+    shapes: &ShapeTable,
+    header: &dyn Fn(&str) -> Option<String>,
+) {
+    let Value::Object(members) = value else { return };
+    for member in &shape.members {
+        let Some(value) = members.get_mut(&member.name) else { continue };
+        match &member.constrained.name {
+            TypeName::SameAsHeader(name) => {
+                if let Some(text) = header(name) {
+                    *value = Value::from(text);
+                }
+            }
+            TypeName::Shape(id) => {
+                if let Some(inner) = shapes.get(*id) {
+                    repeat_headers(value, inner, shapes, header);
+                }
+            }
+            _ => {}
+        }
     }
 }

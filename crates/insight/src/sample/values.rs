@@ -56,7 +56,14 @@ fn fits(typed: &ConstrainedType, shapes: &ShapeTable, depth: usize) -> Value {
         TypeName::Null => Value::Null,
         TypeName::Anything | TypeName::SameAsHeader(_) => Value::from(SOME_TEXT),
         TypeName::Object | TypeName::Map(_) => Value::Object(Map::new()),
-        TypeName::Uri | TypeName::UriReference => Value::from("https://example.org/"),
+        TypeName::Uri | TypeName::UriReference => {
+            let patterns = typed.limits.iter().filter_map(|limit| match limit {
+                Limit::Matching(pattern) => super::pattern::matching(pattern).map(Value::from),
+                Limit::AtLeast(_) | Limit::AtMost(_) | Limit::NotBefore(_) => None,
+            });
+            let mut fitting = patterns.filter(|text| value_fits(text, typed, shapes));
+            fitting.next().unwrap_or_else(|| Value::from("https://example.org/"))
+        }
         TypeName::Date => Value::from("2027-01-31"),
         TypeName::DateTime => Value::from("2027-01-31T12:00:00Z"),
         TypeName::HttpDate => Value::from("Sun, 31 Jan 2027 12:00:00 GMT"),

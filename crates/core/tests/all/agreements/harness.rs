@@ -2,8 +2,9 @@
 
 use std::collections::BTreeSet;
 
-use crate::judging::found_or_excluded;
+use crate::judging::{classified, found_or_excluded};
 use faithful_clerk_contract::ErrorContract;
+use faithful_clerk_insight::draft::expected_response;
 
 /// An agreement in prose, and the contract that says the same.
 pub(super) struct Agreement {
@@ -37,6 +38,26 @@ pub(super) fn broken<'k>(
 ) -> Broken<'k> {
     let owned = |(from, to): &(&str, &str)| ((*from).to_owned(), (*to).to_owned());
     Broken { sentence, of, changes: changes.iter().map(owned).collect(), found }
+}
+
+/// What is found in the response that is drafted from the contract for an exchange; nothing where none is.
+fn drafted_wrong(contract: &ErrorContract, one: &Kept) -> Option<String> {
+    let (_, drafted) = classified(contract, &one.request, &one.response, expected_response);
+    let drafted = drafted?;
+    let body = drafted.body.as_ref().map(ToString::to_string).unwrap_or_default();
+    let head: String =
+        drafted.headers.iter().map(|(name, value)| format!("{name}: {value}\n")).collect();
+    let response = format!("HTTP/1.1 {} X\n{head}\n{body}", drafted.status);
+    let found = found_or_excluded(contract, &one.request, &response).unwrap_or_default();
+    // Text that is no JSON is not drafted.
+    let is_text = |clause: &str| drafted.body.is_none() && clause == "body.present";
+    let found: Vec<String> = found
+        .iter()
+        .filter(|one| !is_text(one.clause))
+        .map(|one| format!("{} {}: {}", one.clause, one.location, one.got))
+        .collect();
+    (!found.is_empty())
+        .then(|| format!("drafted, and found {found:?}\n{}\n\n{response}", one.request))
 }
 
 impl Agreement {
@@ -101,6 +122,9 @@ impl Agreement {
                     one.sentence, one.found
                 ));
             }
+        }
+        for one in kept {
+            wrong.extend(drafted_wrong(&contract, one));
         }
         assert!(wrong.is_empty(), "{}", wrong.join("\n────\n"));
         let sentences = self.sentences();

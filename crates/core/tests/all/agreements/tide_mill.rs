@@ -48,7 +48,7 @@ fn line(of: &str, body: &str, status: u16, reason: &str, text: &str) -> Kept {
     Kept {
         request: request(of, "", body),
         response: format!(
-            "HTTP/1.1 {status} X\nRecorded-Time: 90\nContent-Type: text/plain\nVary: Accept\nX-Occurrence: 1\nX-Reason: {reason}\n\n{text}"
+            "HTTP/1.1 {status} X\nRecorded-Time: 90\nContent-Type: text/plain\nVary: Accept\nX-Occurrence: urn:uuid:1\nX-Reason: {reason}\n\n{text}"
         ),
     }
 }
@@ -234,7 +234,6 @@ fn every_sentence_of_the_tide_mill_is_held_to() {
     let changed_late =
         Kept { request: now.request.replace("If-Match: \"7\"", "If-Match: \"0\""), ..now.clone() };
     let silent = mixed(&who, &sacks);
-    let gone_miller = mixed(&left, &sacks);
     let old =
         Kept { request: put.request.replace("If-Match: \"7\"", "If-Match: \"0\""), ..put.clone() };
     let never = Kept { request: sack.request.replace("0000abcd", "00000000"), ..sack.clone() };
