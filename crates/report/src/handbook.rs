@@ -170,14 +170,17 @@ fn chapter_page(chapter: &FaultChapter<'_>, up: &str, head: fn(&mut Page, &str))
     }
     head(&mut page, "What to do");
     page.text(vec![plain(advice(fault.status))]);
-    for form in &chapter.forms {
+    let (in_regions, elsewhere): (Vec<_>, Vec<_>) =
+        chapter.forms.iter().partition(|form| form.region.is_some());
+    for form in in_regions.into_iter().chain(elsewhere) {
         // Where it looks the same everywhere, nobody has to know of regions.
-        if let (Some(region), [_, _, ..]) = (form.region, &*chapter.forms) {
-            head(&mut page, &format!("Under {region}"));
-        } else if chapter.forms.len() > 1 {
-            head(&mut page, "Elsewhere");
+        if chapter.forms.len() == 1 {
+            form_page(&mut page, form, fault, up, head);
+            continue;
         }
-        form_page(&mut page, form, fault, up, head);
+        let place = form.region.map_or("Elsewhere".to_owned(), |region| format!("Under {region}"));
+        head(&mut page, &place);
+        form_page(&mut page, form, fault, up, as_label);
     }
     page
 }
