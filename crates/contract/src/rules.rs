@@ -273,15 +273,21 @@ impl Rules {
     }
 }
 
-/// Headers of errors add up by name; the more specific rule wins.
 fn both(near: Option<Vec<HeaderRule>>, far: Option<Vec<HeaderRule>>) -> Option<Vec<HeaderRule>> {
-    let (Some(mut near), Some(far)) = (near.clone(), far.clone()) else { return near.or(far) };
+    match (near, far) {
+        (Some(near), Some(far)) => Some(added_headers(near, far)),
+        (near, far) => near.or(far),
+    }
+}
+
+/// Headers of errors add up by name; the more specific rule wins.
+pub(super) fn added_headers(mut near: Vec<HeaderRule>, far: Vec<HeaderRule>) -> Vec<HeaderRule> {
     for rule in far {
         if !near.iter().any(|known| known.name.eq_ignore_ascii_case(&rule.name)) {
             near.push(rule);
         }
     }
-    Some(near)
+    near
 }
 
 /// Parameters add up by name; the more specific rule wins.

@@ -84,7 +84,7 @@ fn agreed(body: &Value, shape: Option<&Shape>, shapes: &ShapeTable) -> Vec<Repor
         let TypeName::Array(item) = &constrained.name else { continue };
         let TypeName::Shape(id) = item.name else { continue };
         let Some(Value::Array(items)) = value else { continue };
-        let Some(path) = shapes.get(id).and_then(|entry| way_to_pointer(entry, shapes, 0)) else {
+        let Some(path) = shapes.get(id).and_then(|entry| pointer_in_entry(entry, shapes)) else {
             continue;
         };
         for (index, item) in items.iter().enumerate() {
@@ -101,7 +101,12 @@ fn agreed(body: &Value, shape: Option<&Shape>, shapes: &ShapeTable) -> Vec<Repor
     found
 }
 
-/// The steps to the member that is a `json pointer`, in an item or in an object of it.
+/// The steps to the member of a violation that is a `json pointer`, in it or in an object of it.
+#[must_use]
+pub fn pointer_in_entry(shape: &Shape, shapes: &ShapeTable) -> Option<Vec<String>> {
+    way_to_pointer(shape, shapes, 0)
+}
+
 fn way_to_pointer(shape: &Shape, shapes: &ShapeTable, depth: usize) -> Option<Vec<String>> {
     let direct = shape.members.iter().find(|member| is_pointer(&member.constrained.name));
     if let Some(member) = direct {

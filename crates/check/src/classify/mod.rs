@@ -22,7 +22,7 @@ pub use classified::{
     Classification, Classified, Credentials, NOT_OWN, RouteMatch, TextEncoding, classify,
 };
 pub use embedded_error::{EmbeddedError, SuccessFlag, flag};
-pub use entries::{find_reported_fields, reason_member};
+pub use entries::{find_reported_fields, pointer_in_entry, reason_member};
 pub use envelope::{EnvelopeValue, code_values, envelope_values, title_values};
 pub use evidence::{SituationEvidence, by_request, recognised};
 pub use parameters::{InvalidParameter, ParameterProblem};

@@ -15,7 +15,7 @@ use crate::parse::parser::ContractParser;
 use crate::parse::repair::without_broken_lines;
 use crate::parse::values::{Node, parse};
 use crate::region::ErrorStyle;
-use crate::rules::Rules;
+use crate::rules::{Rules, added_headers};
 use crate::validation_errors::ValidationErrorRule;
 use faithful_clerk_schema::join_path;
 
@@ -346,10 +346,7 @@ impl<'t> ContractParser<'t> {
             self.contradicts("`internal`", "it is true there", parts.name.span.clone());
         }
         own.code = own.code.take().or(base.code);
-        let known =
-            |name: &str| own.headers.iter().any(|rule| rule.name.eq_ignore_ascii_case(name));
-        let more: Vec<_> = base.headers.into_iter().filter(|rule| !known(&rule.name)).collect();
-        own.headers.extend(more);
+        own.headers = added_headers(std::mem::take(&mut own.headers), base.headers);
         parts.own = parts.own.or(base_parts.own);
         parts.is_problem |= base_parts.is_problem;
         if let Some(mut members) = base_parts.members {

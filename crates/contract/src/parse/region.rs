@@ -9,7 +9,7 @@ use crate::parse::parser::ContractParser;
 use crate::parse::values::{Node, SpannedText};
 use crate::path_pattern::PathPattern;
 use crate::region::{ErrorStyle, Region};
-use crate::rules::{HeaderRule, Rules};
+use crate::rules::{Rules, added_headers};
 
 /// A pattern of paths, and its table.
 type NamedRegion<'n, 't> = (SpannedText, &'n Node<'t>);
@@ -146,17 +146,11 @@ impl ErrorRule {
     /// This, and for what it does not say the other. Headers add up by name.
     pub(super) fn or(self, wider: Self) -> Self {
         let has_media = self.media.is_some();
-        let mut headers: Vec<HeaderRule> = self.headers;
-        for rule in wider.headers {
-            if !headers.iter().any(|known| known.name.eq_ignore_ascii_case(&rule.name)) {
-                headers.push(rule);
-            }
-        }
         Self {
             media: self.media.or(wider.media),
             other_media: if has_media { self.other_media } else { wider.other_media },
             shape: self.shape.or(wider.shape),
-            headers,
+            headers: added_headers(self.headers, wider.headers),
             respond_within: self.respond_within.or(wider.respond_within),
         }
     }

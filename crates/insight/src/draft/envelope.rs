@@ -114,3 +114,12 @@ pub(super) fn put(body: &mut Value, steps: &[String], value: &Value) {
         _ => {}
     }
 }
+
+/// Puts the members of an object in the order of its shape.
+pub(super) fn in_order(value: &mut Value, shape: &Shape) {
+    let Value::Object(members) = value else { return };
+    let order = |name: &str| shape.members.iter().position(|member| member.name == name);
+    let mut all: Vec<(String, Value)> = std::mem::take(members).into_iter().collect();
+    all.sort_by_key(|(name, _)| order(name).unwrap_or(usize::MAX));
+    members.extend(all);
+}

@@ -2,7 +2,7 @@
 
 use serde_json::{Map, Value};
 
-use super::envelope::{EnvelopeSample, fill_envelope, put};
+use super::envelope::{EnvelopeSample, fill_envelope, in_order, put};
 use super::response_headers::response_headers;
 use super::violations::{ViolationList, padded};
 use crate::sample::{self, SOME_TEXT};
@@ -146,17 +146,10 @@ fn body(
     if let Some(types) = types.filter(|_| fault.status == 406) {
         explain(&mut body, &format!("available: {}", types.join(", ")));
     }
-    in_order(&mut body, shape);
+    if let Some(shape) = shape {
+        in_order(&mut body, shape);
+    }
     body
-}
-
-/// The members in the order of their shape.
-fn in_order(body: &mut Value, shape: Option<&Shape>) {
-    let (Value::Object(members), Some(shape)) = (body, shape) else { return };
-    let order = |name: &str| shape.members.iter().position(|member| member.name == name);
-    let mut all: Vec<(String, Value)> = std::mem::take(members).into_iter().collect();
-    all.sort_by_key(|(name, _)| order(name).unwrap_or(usize::MAX));
-    members.extend(all);
 }
 
 /// Puts words in the place of the first text that nobody can make up.

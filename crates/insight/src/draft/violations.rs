@@ -2,9 +2,9 @@
 
 use serde_json::Value;
 
-use super::envelope::{put, type_at};
+use super::envelope::{in_order, put, type_at};
 use crate::sample::{self, SOME_TEXT};
-use faithful_clerk_check::classify::{Classified, ParameterProblem};
+use faithful_clerk_check::classify::{Classified, ParameterProblem, pointer_in_entry};
 use faithful_clerk_contract::{
     ErrorStyle, LocationSource, LocationSpelling, PointerForm, PointerTarget, ViolationPointers,
 };
@@ -155,7 +155,7 @@ impl<'c> ViolationList<'c> {
 
     /// By what members are usually called, and by their types.
     fn by_names(&self, value: &mut Value, shape: &Shape, of: &Violation) {
-        match (&of.steps, way_to_pointer(shape, self.shapes, 0)) {
+        match (&of.steps, pointer_in_entry(shape, self.shapes)) {
             (Some(_), Some(way)) => put(value, &way, &self.location(of, true)),
             // A parameter is named beside the pointer, such as in JSON:API's `source`.
             (None, Some(mut way)) if way.len() > 1 => {
@@ -211,28 +211,6 @@ impl<'c> ViolationList<'c> {
             _ => Value::from(text),
         }
     }
-}
-
-/// The members in the order of their shape.
-fn in_order(value: &mut Value, shape: &Shape) {
-    let Value::Object(members) = value else { return };
-    let order = |name: &str| shape.members.iter().position(|member| member.name == name);
-    let mut all: Vec<(String, Value)> = std::mem::take(members).into_iter().collect();
-    all.sort_by_key(|(name, _)| order(name).unwrap_or(usize::MAX));
-    members.extend(all);
-}
-
-/// The steps to the member that is a JSON Pointer, in an item or in an object of it.
-fn way_to_pointer(shape: &Shape, shapes: &ShapeTable, depth: usize) -> Option<Vec<String>> {
-    let is_pointer = |typed: &ConstrainedType| matches!(typed.name, TypeName::JsonPointer);
-    if let Some(member) = shape.members.iter().find(|member| is_pointer(&member.constrained)) {
-        return Some(vec![member.name.clone()]);
-    }
-    shape.members.iter().filter(|_| depth < 3).find_map(|member| {
-        let TypeName::Shape(id) = member.constrained.name else { return None };
-        let inner = way_to_pointer(shapes.get(id)?, shapes, depth + 1)?;
-        Some(std::iter::once(member.name.clone()).chain(inner).collect())
-    })
 }
 
 /// The code for what is wrong, of those that there are: one whose name says so, else one that says the least.
