@@ -155,7 +155,7 @@ fn never(contract: &ErrorContract) -> Vec<NeverExpected> {
 }
 
 /// Can a request to the endpoint be in a situation that a request shows? What the contract leaves open can be.
-fn can_hold(endpoint: &Endpoint, situation: Situation) -> bool {
+pub(super) fn can_hold(endpoint: &Endpoint, situation: Situation) -> bool {
     let rules = &endpoint.rules;
     let has_body = || method::usually_has_body(&endpoint.method);
     match situation {

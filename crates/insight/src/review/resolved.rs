@@ -1,5 +1,6 @@
 //! The contract as it is understood: at every endpoint its faults by situation, and where each comes from.
 
+use super::notices::can_hold;
 use faithful_clerk_contract::{
     Case, Endpoint, EndpointId, ErrorContract, Expectation, Fault, FaultClass, FaultId,
     FaultOrigin, KeyLine, Router,
@@ -62,8 +63,9 @@ pub fn resolved_contract(contract: &ErrorContract) -> ResolvedContract<'_> {
             let named = endpoint.fault_origins.iter();
             let named = named.filter(|(id, _)| endpoint.rules.faults.contains(id));
             let mut faults = by_situation(contract, named.cloned(), &endpoint.name());
-            // What leads nowhere does not lead here.
-            faults.retain(|one| !one.situation.is_some_and(leads_nowhere));
+            // What leads nowhere does not lead here, nor is a body invalid where there is none.
+            faults
+                .retain(|one| one.situation.is_none_or(|situation| can_hold(endpoint, situation)));
             ResolvedEndpoint {
                 endpoint: Some(endpoint),
                 region: contract.region(region).map(|region| region.name.as_str()),
