@@ -19,7 +19,12 @@ pub(crate) struct AnnotatedShape {
 /// A shape as a small tree.
 pub(crate) fn tree(inferred: &InferredShape) -> Vec<TreeLine> {
     let mut branches = Vec::new();
-    if inferred.objects == 0 || inferred.lists > 0 {
+    if inferred.keyed.is_some() {
+        let of = inferred.keyed.as_deref().map(kinds).unwrap_or_default();
+        let name = "(each field)".to_owned();
+        branches.push(TreeLine { depth: 0, name, is: of, share: String::new() });
+        inferred.keyed.iter().for_each(|keyed| below(keyed, 1, &mut branches));
+    } else if inferred.objects == 0 || inferred.lists > 0 {
         branches.push(TreeLine {
             depth: 0,
             name: "(whole)".to_owned(),
@@ -73,6 +78,7 @@ fn kinds(inferred: &InferredShape) -> String {
         .kinds()
         .into_iter()
         .map(|kind| match kind {
+            "array" if inferred.locations > 0 => "array of steps".to_owned(),
             "array" => format!("array{}", inner(&inferred.items)),
             "map" => format!("map{}", inner(&inferred.keyed)),
             other => other.to_owned(),

@@ -1,10 +1,11 @@
 //! The outline of a value: members and kinds, in one line, by which two bodies can be compared.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 use serde_json::Value;
 
-use faithful_clerk_model::json::pointer::JsonPath;
+use faithful_clerk_model::json::MemberLookup as _;
+use faithful_clerk_model::json::pointer::{JsonPath, tokens};
 
 /// Deeper than this nobody compares.
 const MOST_NESTED: usize = 8;
@@ -14,8 +15,53 @@ const MOST_NESTED: usize = 8;
 pub struct DataLocations {
     /// Objects that are keyed by data, so that other keys do not make another outline.
     pub keyed: BTreeSet<String>,
+    /// Objects that are keyed by field, perhaps nested as the request is, each with the values that stand for fields.
+    pub by_field: BTreeMap<String, BTreeSet<String>>,
+    /// Values that give back what the request had there, of whatever type.
+    pub echoes: BTreeSet<String>,
     /// Values that name a place of the request, such as a array of reference tokens.
     pub places: BTreeSet<String>,
+}
+
+impl DataLocations {
+    /// Does a value give back what the request had?
+    pub(super) fn is_echo(&self, path: &JsonPath<'_>) -> bool {
+        !self.echoes.is_empty() && self.echoes.contains(&path.pointer())
+    }
+
+    /// The steps to the values that stand for fields, from the object that is keyed by them, if it is one.
+    pub(super) fn fields_below(&self, path: &JsonPath<'_>) -> Option<Vec<Vec<String>>> {
+        if self.by_field.is_empty() {
+            return None;
+        }
+        let above = path.pointer();
+        let below = |pointer: &String| tokens(pointer.strip_prefix(above.as_str())?);
+        Some(self.by_field.get(&above)?.iter().filter_map(below).collect())
+    }
+}
+
+/// Goes to a value below another, and gives it with its path.
+pub(super) fn at_steps(
+    value: &Value,
+    path: &JsonPath<'_>,
+    steps: &[String],
+    then: &mut dyn FnMut(&Value, &JsonPath<'_>),
+) {
+    let Some((first, rest)) = steps.split_first() else { return then(value, path) };
+    match value {
+        Value::Object(members) => {
+            if let Some(inner) = members.member(first) {
+                at_steps(inner, &JsonPath::Member(path, first), rest, then);
+            }
+        }
+        Value::Array(items) => {
+            let index = first.parse::<usize>().ok();
+            if let Some((index, inner)) = index.and_then(|at| Some((at, items.get(at)?))) {
+                at_steps(inner, &JsonPath::Item(path, index), rest, then);
+            }
+        }
+        _ => {}
+    }
 }
 
 /// The outline of a value.
@@ -38,6 +84,18 @@ pub fn is_told_wholly(value: &Value) -> bool {
 
 fn of(value: &Value, path: &JsonPath<'_>, varying: &DataLocations, depth: usize) -> String {
     let is = |places: &BTreeSet<String>| !places.is_empty() && places.contains(&path.pointer());
+    if varying.is_echo(path) {
+        return "anything".to_owned();
+    }
+    if let Some(fields) = varying.fields_below(path).filter(|_| depth <= MOST_NESTED) {
+        let mut outlines = Vec::new();
+        for steps in fields {
+            at_steps(value, path, &steps, &mut |value, path| {
+                outlines.push(of(value, path, varying, depth + 1));
+            });
+        }
+        return format!("map of {}", either(outlines.into_iter()));
+    }
     match value {
         Value::Array(_) if is(&varying.places) => "array of reference tokens".to_owned(),
         Value::Null => "null".to_owned(),

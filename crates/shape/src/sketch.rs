@@ -8,7 +8,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use serde_json::{Number, Value};
 
 use super::kind::PROBLEM_MEMBERS;
-use super::outline::DataLocations;
+use super::outline::{DataLocations, at_steps};
 use faithful_clerk_model::json::pointer::JsonPath;
 
 /// Deeper than this nobody compares.
@@ -23,8 +23,65 @@ pub const LEAST_LIKENESS: usize = 50;
 /// With fewer keys than this nobody can tell that they are data.
 const LEAST_KEYS: usize = 4;
 
+/// Fewer members than this need not depend on a rule.
+const LEAST_RULES: usize = 2;
+
+/// In fewer objects than this nobody can tell what depends on what.
+const LEAST_OBJECTS: u64 = 4;
+
+/// One name of two letters may be any.
+const LEAST_LANGUAGES: usize = 2;
+
+/// Languages that services have texts in (ISO 639-1).
+const LANGUAGES: [&str; 36] = [
+    "ar", "bg", "bn", "cs", "da", "de", "el", "en", "es", "et", "fa", "fi", "fr", "he", "hi", "hr",
+    "hu", "is", "it", "ja", "ko", "lt", "lv", "nb", "nl", "pl", "pt", "ro", "ru", "sk", "sl", "sv",
+    "tr", "uk", "vi", "zh",
+];
+
+/// Is this the name of a language, perhaps with a region?
+fn is_language(name: &str) -> bool {
+    let (language, region) = name.split_once(['-', '_']).unwrap_or((name, "XX"));
+    LANGUAGES.contains(&language) && (2..=4).contains(&region.len())
+}
+
+/// Does a name stand for something in a text: `{{ limit }}`, `%limit%`?
+fn is_placeholder(name: &str) -> bool {
+    let pairs = [('{', '}'), ('%', '%'), ('[', ']'), ('<', '>')];
+    pairs
+        .iter()
+        .any(|(open, close)| name.len() > 2 && name.starts_with(*open) && name.ends_with(*close))
+}
+
 /// In an [uncounted](Sketch::uncounted) sketch there are so many objects, of which some members have fewer.
 const ALWAYS: u64 = 2;
+
+/// Where a value stands, for telling whether two are of one form.
+#[derive(Debug, Clone, Copy)]
+enum Nesting {
+    /// In the fixed part of a body.
+    Fixed,
+    /// In a list, or under a key that is data: entries differ in what they have.
+    Entry,
+    /// In such an entry: what is there depends on the entry's rule or code.
+    Inside,
+}
+
+impl Nesting {
+    fn entry(self) -> Self {
+        match self {
+            Self::Fixed => Self::Entry,
+            Self::Entry | Self::Inside => Self::Inside,
+        }
+    }
+
+    fn member(self) -> Self {
+        match self {
+            Self::Fixed => Self::Fixed,
+            Self::Entry | Self::Inside => Self::Inside,
+        }
+    }
+}
 
 /// What was seen at one place.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Hash)]
@@ -41,10 +98,14 @@ pub struct InferredShape {
     pub fractions: u64,
     /// Text.
     pub texts: u64,
+    /// Values of whatever type, which give back what a request had.
+    pub echoes: u64,
     /// Lists or objects that stand too deep to be looked at.
     pub deep: u64,
     /// Lists.
     pub lists: u64,
+    /// Those of them that are the steps of a location, whatever stands in them.
+    pub locations: u64,
     /// What was seen in the lists, all items together.
     pub items: Option<Box<Self>>,
     /// Objects.
@@ -68,6 +129,21 @@ impl InferredShape {
     fn note(&mut self, value: &Value, path: &JsonPath<'_>, varying: &DataLocations, depth: usize) {
         let is = |places: &BTreeSet<String>| !places.is_empty() && places.contains(&path.pointer());
         self.count += 1;
+        if varying.is_echo(path) {
+            self.echoes += 1;
+            return;
+        }
+        if let Some(fields) = varying.fields_below(path).filter(|_| depth <= MOST_NESTED) {
+            self.objects += 1;
+            self.fold();
+            let keyed = self.keyed.get_or_insert_default();
+            for steps in fields {
+                at_steps(value, path, &steps, &mut |value, path| {
+                    keyed.note(value, path, varying, depth + 1);
+                });
+            }
+            return;
+        }
         match value {
             Value::Null => self.nulls += 1,
             Value::Bool(_) => self.booleans += 1,
@@ -76,7 +152,10 @@ impl InferredShape {
             Value::String(_) => self.texts += 1,
             _ if depth > MOST_NESTED => self.deep += 1,
             // A array of reference tokens names a place; it is one value, whatever stands in it.
-            Value::Array(_) if is(&varying.places) => self.lists += 1,
+            Value::Array(_) if is(&varying.places) => {
+                self.lists += 1;
+                self.locations += 1;
+            }
             Value::Array(list) => {
                 self.lists += 1;
                 for (at, item) in list.iter().enumerate() {
@@ -119,8 +198,10 @@ impl InferredShape {
             integers,
             fractions,
             texts,
+            echoes,
             deep,
             lists,
+            locations,
             items,
             objects,
             members,
@@ -132,8 +213,10 @@ impl InferredShape {
         self.integers += integers;
         self.fractions += fractions;
         self.texts += texts;
+        self.echoes += echoes;
         self.deep += deep;
         self.lists += lists;
+        self.locations += locations;
         self.objects += objects;
         add_boxed(&mut self.items, items);
         add_boxed(&mut self.keyed, keyed);
@@ -155,27 +238,42 @@ impl InferredShape {
     }
 
     /// The same with every member taken as keyed by data that shows itself to be: four keys or more in as
-    /// many objects, all values of one form, and no key that is in most of them. The whole never is, nor are
-    /// the items of a list: where they are keyed, their entries tell.
+    /// many objects, all values of one form, and no key that is in most of them; or keys that are placeholders or
+    /// languages; or what an entry of a list says of its rule, where no two rules say the same. The whole never is, nor
+    /// are the items of a list: where they are keyed, their entries tell.
     #[must_use]
-    pub fn settled(mut self) -> Self {
+    pub fn settled(self) -> Self {
+        self.settled_at(Nesting::Fixed)
+    }
+
+    fn settled_at(mut self, nesting: Nesting) -> Self {
         let members = std::mem::take(&mut self.members);
+        let inner = nesting.member();
         self.members = members
             .into_iter()
-            .map(|(name, member)| (name, member.settled().folded_if_keyed()))
+            .map(|(name, member)| (name, member.settled_at(inner).folded_if_keyed(inner)))
             .collect();
-        self.items = self.items.map(|items| Box::new(items.settled()));
-        self.keyed = self.keyed.map(|keyed| Box::new(keyed.settled()));
+        let settled = |of: Box<Self>| Box::new(of.settled_at(nesting.entry()));
+        self.items = self.items.map(settled);
+        self.keyed = self.keyed.map(settled);
         self
     }
 
-    fn folded_if_keyed(mut self) -> Self {
+    fn folded_if_keyed(mut self, nesting: Nesting) -> Self {
         let mut values = self.members.values();
         let first = values.next().map(Self::phrase);
+        let is_even = values.all(|member| Some(member.phrase()) == first);
         let varies = self.members.len() >= LEAST_KEYS
             && self.members.values().all(|member| member.count * 2 <= self.objects)
-            && values.all(|member| Some(member.phrase()) == first);
-        if varies {
+            && is_even;
+        let is_of_rules = matches!(nesting, Nesting::Inside)
+            && self.members.len() >= LEAST_RULES
+            && self.objects >= LEAST_OBJECTS
+            && self.members.values().all(|member| !self.always(member));
+        let has_names = |is: fn(&str) -> bool| self.members.keys().all(|name| is(name));
+        let is_named = !self.members.is_empty() && has_names(is_placeholder)
+            || self.members.len() >= LEAST_LANGUAGES && is_even && has_names(is_language);
+        if varies || is_of_rules || is_named {
             self.fold();
         }
         self
@@ -198,8 +296,10 @@ impl InferredShape {
             &mut self.integers,
             &mut self.fractions,
             &mut self.texts,
+            &mut self.echoes,
             &mut self.deep,
             &mut self.lists,
+            &mut self.locations,
         ] {
             *kind = 1.min(*kind);
         }
@@ -222,6 +322,9 @@ impl InferredShape {
     /// The kinds that were seen, `null` left out, in words; lists and objects without what is in them.
     #[must_use]
     pub fn kinds(&self) -> Vec<&'static str> {
+        if self.echoes > 0 {
+            return vec!["anything"];
+        }
         let numbers = if self.fractions > 0 { "number" } else { "integer" };
         [
             (self.booleans, "boolean"),
@@ -242,6 +345,7 @@ impl InferredShape {
         let mut words: Vec<String> = Vec::new();
         for kind in self.kinds() {
             words.push(match kind {
+                "array" if self.locations > 0 => "array of string or number".to_owned(),
                 "array" => match &self.items {
                     Some(items) => format!("array of {}", items.phrase()),
                     None => "array".to_owned(),
@@ -262,38 +366,54 @@ impl InferredShape {
                 other => other.to_owned(),
             });
         }
-        if self.nulls > 0 {
+        if self.nulls > 0 && self.echoes == 0 {
             words.push("null".to_owned());
         }
         words.join(" or ")
     }
 
-    /// Are both of one form? Null goes with anything, and an empty list with any list. Members that only
-    /// one of them has can be left out, as long as half of the members are in both.
+    /// Are both of one form: would one declaration with optional members serve both? Null goes with anything, an echo
+    /// too, and an empty list with any list. Members that only one of them has can be left out, as long as half of the
+    /// members are in both; of the entries of a list, as long as any is; of what is inside an entry, anyhow.
     #[must_use]
     pub fn resembles(&self, other: &Self) -> bool {
+        self.resembles_at(other, Nesting::Fixed)
+    }
+
+    fn resembles_at(&self, other: &Self, nesting: Nesting) -> bool {
+        if self.echoes > 0 || other.echoes > 0 {
+            return true;
+        }
         let (mine, others) = (self.sorts(), other.sorts());
         if mine != 0 && others != 0 && mine != others {
             return false;
         }
         let both = |one: &Option<Box<Self>>, other: &Option<Box<Self>>| match (one, other) {
-            (Some(one), Some(other)) => one.resembles(other),
+            (Some(one), Some(other)) => one.resembles_at(other, nesting.entry()),
             _ => true,
         };
         let as_map = |map: &Self, object: &Self| {
-            let fits = |keyed: &Self| object.members.values().all(|m| keyed.resembles(m));
+            let fits = |keyed: &Self| {
+                object.members.values().all(|m| keyed.resembles_at(m, nesting.entry()))
+            };
             map.keyed.as_deref().is_none_or(fits)
         };
-        let of_members = self.members.is_empty()
-            || other.members.is_empty()
-            || self.likeness(other) >= LEAST_LIKENESS;
+        let is_empty = self.members.is_empty() || other.members.is_empty();
+        let of_members = is_empty
+            || match nesting {
+                Nesting::Fixed => self.likeness(other) >= LEAST_LIKENESS,
+                Nesting::Entry => self.members.keys().any(|name| other.members.contains_key(name)),
+                Nesting::Inside => true,
+            };
+        // What a rule says of itself may be a number here and a text there.
+        let of_keys = matches!(nesting, Nesting::Inside)
+            || (both(&self.keyed, &other.keyed) && as_map(self, other) && as_map(other, self));
         of_members
-            && both(&self.items, &other.items)
-            && both(&self.keyed, &other.keyed)
-            && as_map(self, other)
-            && as_map(other, self)
+            && of_keys
+            && (self.locations > 0 || other.locations > 0 || both(&self.items, &other.items))
             && self.members.iter().all(|(name, member)| {
-                other.members.get(name).is_none_or(|same| member.resembles(same))
+                let inner = nesting.member();
+                other.members.get(name).is_none_or(|same| member.resembles_at(same, inner))
             })
     }
 

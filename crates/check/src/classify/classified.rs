@@ -5,11 +5,12 @@ use std::cell::OnceCell;
 
 use serde_json::{Map, Value};
 
+use super::data_locations;
 use super::embedded_error::{self, EmbeddedError};
 use super::request::RoutedRequest;
 use super::{
-    LocationForm, ParsedBody, ReportedField, RequestSituations, StatusVerdict,
-    find_reported_fields, language, verdict,
+    ParsedBody, ReportedField, RequestSituations, StatusVerdict, find_reported_fields, language,
+    verdict,
 };
 use crate::body::{Decoded, decoded};
 use crate::disclosure::{Disclosure, disclosed};
@@ -295,22 +296,10 @@ impl<'a> Classified<'a> {
     }
 
     /// The places of the response's body at which data stands where other responses have structure: objects
-    /// keyed by field, where other fields make no other shape, and values that name a place.
+    /// keyed by field, where other fields make no other shape, values that name a place, and echoes of the request.
     pub fn data_locations(&self) -> DataLocations {
-        let is_key = |entry: &&ReportedField| {
-            let last = tokens(&entry.pointer).and_then(|mut steps| steps.pop());
-            entry.location.is_some() && last == entry.location
-        };
-        let keyed = self.reported_fields().iter().filter(is_key);
-        let steps =
-            self.reported_fields().iter().filter(|entry| entry.form == LocationForm::TokenArray);
-        let parent = |entry: &ReportedField| {
-            entry.pointer.rsplit_once('/').map(|(above, _)| above.to_owned())
-        };
-        DataLocations {
-            keyed: keyed.filter_map(parent).collect(),
-            places: steps.map(|entry| entry.pointer.clone()).collect(),
-        }
+        let body = self.body().json();
+        body.map(|body| data_locations::of(self, body)).unwrap_or_default()
     }
 
     /// The error that a success carries inside, looked for at the first call.

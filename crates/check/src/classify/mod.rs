@@ -5,6 +5,7 @@
 
 mod cases;
 mod classified;
+mod data_locations;
 mod embedded_error;
 mod entries;
 mod envelope;

@@ -37,7 +37,7 @@ const BEFORE: [(&str, u64, &[u64]); 10] = [
     ("empty", 1, &[21]),
     ("no response", 1, &[62]),
     ("plain text", 1, &[54]),
-    ("problem-errors-code-detail-parameter", 1, &[72]),
+    ("problem-errors-parameter", 1, &[72]),
     ("problem-errors-strings", 1, &[60]),
     ("problem-errors-map", 1, &[27]),
 ];

@@ -1,11 +1,14 @@
 //! The corpus: what is wrong with each request to the services in real web frameworks, as `requests.toml` says.
 
+use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 use faithful_clerk_check::classify::{Classification, Credentials, classify};
+use faithful_clerk_contract::ErrorContract;
+use faithful_clerk_insight::survey::SurveyData;
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::situation::Situation;
-use faithful_clerk_recording::har;
+use faithful_clerk_recording::{Visitor as _, har};
 use serde::Deserialize;
 
 /// `requests.toml`.
@@ -32,10 +35,7 @@ fn read(path: PathBuf) -> String {
 }
 
 /// The situations that a request is in, and the locations that break the rules, as the file writes them.
-fn seen(
-    contract: &faithful_clerk_contract::ErrorContract,
-    line: &str,
-) -> (Vec<String>, Vec<String>) {
+fn seen(contract: &ErrorContract, line: &str) -> (Vec<String>, Vec<String>) {
     let exchange = har::exchange(line.as_bytes(), Address::default()).unwrap();
     let Classification::Classified(classified) =
         classify(&exchange, contract, Credentials::Recorded)
@@ -81,6 +81,62 @@ fn what_is_wrong_with_each_request_is_seen() {
                     request.send
                 ));
             }
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+/// `truth.toml`, as far as it says which errors have one shape.
+#[derive(Deserialize)]
+struct Truth {
+    #[serde(default)]
+    shapes: BTreeMap<String, Vec<u64>>,
+}
+
+/// The exchanges of each shape that a survey finds, in its order.
+fn surveyed_shapes(recording: &str) -> Vec<(String, Vec<u64>)> {
+    let contract = ErrorContract::default();
+    let mut all = SurveyData::new(&contract);
+    let mut groups = Vec::new();
+    for (number, line) in (1..).zip(recording.lines()) {
+        let exchange = har::exchange(line.as_bytes(), Address { recording: 0, number }).unwrap();
+        let mut one = SurveyData::new(&contract);
+        one.exchange(&exchange);
+        groups.extend(one.groups.keys().map(|key| (key.clone(), number)));
+        all.add(one);
+    }
+    let survey = all.conclude();
+    survey
+        .shapes
+        .iter()
+        .map(|shape| {
+            let mine = groups.iter().filter(|(key, _)| shape.has(key));
+            (shape.name.clone(), mine.map(|(_, number)| *number).collect())
+        })
+        .collect()
+}
+
+/// Two bodies have one shape if one declaration with optional members would serve both: as the truth says, by hand.
+#[test]
+fn errors_of_one_shape_are_told_to_be_of_one() {
+    let mut wrong = Vec::new();
+    for entry in std::fs::read_dir(corpus()).unwrap() {
+        let service = entry.unwrap().path();
+        if !service.join("truth.toml").exists() {
+            continue;
+        }
+        let truth: Truth = toml::from_str(&read(service.join("truth.toml"))).unwrap();
+        let found = surveyed_shapes(&read(service.join("recording.jsonl")));
+        let mut due: Vec<&Vec<u64>> = truth.shapes.values().collect();
+        due.sort();
+        let mut seen: Vec<&Vec<u64>> = found.iter().map(|(_, numbers)| numbers).collect();
+        seen.sort();
+        if due != seen {
+            wrong.push(format!(
+                "{}:\n  found {found:?}\n  due {:?}",
+                service.display(),
+                truth.shapes
+            ));
         }
     }
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));

@@ -59,20 +59,23 @@ pub(super) fn shapes(groups: &BTreeMap<GroupKey, BodyGroup>) -> Vec<ErrorShape> 
         let count = |shape: &ErrorShape| std::cmp::Reverse(shape.seen.count);
         (count(one), one.category, &one.groups).cmp(&(count(other), other.category, &other.groups))
     });
-    // Of two shapes that would have one name, the rarer gets a longer one: what is in its lists, which members
-    // of a problem it has, and at last a mark of the whole.
-    let mut taken: BTreeSet<String> = BTreeSet::new();
+    // Of two shapes that would have one name, the rarer gets a longer one, by what tells it apart: what its members are,
+    // what is in its lists, which members of a problem it has, and how deep ones are.
+    let mut taken: BTreeMap<String, InferredShape> = BTreeMap::new();
     for shape in &mut shapes {
         let short = name(&shape.shape);
+        let by_own = taken.get(&short).map(|other| own_members(&shape.shape, other));
+        let with_own = format!("{short}{}", by_own.unwrap_or_default());
+        let with_kinds = with_kinds(&shape.shape, &short);
         let with_items = format!("{short}{}", items(&shape.shape));
         let with_members = format!("{with_items}{}", standard(&shape.shape));
-        let marked = format!("{short}-{:04x}", mark(&shape.shape.phrase()));
-        let names = [short, with_items, with_members, marked.clone()];
-        let free = names.into_iter().find(|name| !taken.contains(name));
-        // Two of thousands may still have one mark.
-        let again = || (2..).map(|n| format!("{marked}-{n}")).find(|name| !taken.contains(name));
-        shape.name = free.or_else(again).unwrap_or(marked);
-        taken.insert(shape.name.clone());
+        let rare = format!("{with_members}{}", rare(&shape.shape));
+        let names = [short.clone(), with_own, with_kinds, with_items, with_members, rare];
+        let free = names.into_iter().find(|name| !taken.contains_key(name));
+        // What has the same words in all of that differs in the types of members deep inside.
+        let again = || (2..).map(|n| format!("{short}-{n}")).find(|name| !taken.contains_key(name));
+        shape.name = free.or_else(again).unwrap_or(short);
+        taken.insert(shape.name.clone(), shape.shape.clone());
     }
     shapes
 }
@@ -103,6 +106,49 @@ fn together(mut shapes: Vec<ErrorShape>) -> Vec<ErrorShape> {
     }
 }
 
+/// The members that a shape has and another does not: its own, else those of what is in its lists.
+fn own_members(inferred: &InferredShape, other: &InferredShape) -> String {
+    let own = |here: &InferredShape, there: &InferredShape| -> Vec<String> {
+        let usual = here.usual().filter(|(name, _)| !there.members.contains_key(*name));
+        usual.map(|(name, _)| format!("-{}", plain(name))).collect()
+    };
+    let mut found = own(inferred, other);
+    for (name, member) in &inferred.members {
+        let there = other.members.get(name).and_then(|same| same.items.as_deref());
+        if let (Some(here), Some(there)) = (member.items.as_deref(), there) {
+            found.extend(own(here, there));
+        }
+    }
+    found.truncate(2);
+    found.concat()
+}
+
+/// The name with what each of its members is.
+fn with_kinds(inferred: &InferredShape, short: &str) -> String {
+    let kind = |member: &InferredShape| match member.kinds().first() {
+        Some(&"array") => "list",
+        Some(kind) => kind,
+        None => "null",
+    };
+    let is_problem = inferred.is_problem();
+    let own = |name: &str| !(is_problem && PROBLEM_MEMBERS.contains(&name));
+    let usual = inferred.usual().filter(|(name, _)| own(name));
+    let words: Vec<String> =
+        usual.take(3).map(|(name, member)| format!("{}-{}", plain(name), kind(member))).collect();
+    match (words.is_empty(), is_problem) {
+        (true, _) => short.to_owned(),
+        (false, true) => format!("problem-{}", words.join("-")),
+        (false, false) => words.join("-"),
+    }
+}
+
+/// The members that are not usual.
+fn rare(inferred: &InferredShape) -> String {
+    let usual: BTreeSet<&String> = inferred.usual().map(|(name, _)| name).collect();
+    let others = inferred.members.keys().filter(|name| !usual.contains(name));
+    others.take(3).map(|name| format!("-{}", plain(name))).collect()
+}
+
 /// The members of the items of a shape's lists.
 fn items(inferred: &InferredShape) -> String {
     let items = inferred.members.values().filter_map(|member| member.items.as_deref());
@@ -124,6 +170,9 @@ fn standard(inferred: &InferredShape) -> String {
 /// A name made of what is usually there.
 fn name(inferred: &InferredShape) -> String {
     let usual: Vec<(&String, &InferredShape)> = inferred.usual().collect();
+    if inferred.keyed.is_some() {
+        return "by-field".to_owned();
+    }
     if inferred.objects == 0 {
         return match &inferred.items {
             Some(items) if items.objects > 0 => format!("array-of-{}", name(items)),
@@ -148,12 +197,4 @@ fn name(inferred: &InferredShape) -> String {
     }
     words.retain(|word| !word.is_empty());
     if words.is_empty() { "object".to_owned() } else { words.join("-") }
-}
-
-/// Sixteen bits of a text, the same in every run (FNV-1a).
-fn mark(text: &str) -> u32 {
-    let hash = text
-        .bytes()
-        .fold(0x811c_9dc5_u32, |hash, byte| (hash ^ u32::from(byte)).wrapping_mul(0x0100_0193));
-    (hash >> 16) ^ (hash & 0xffff)
 }

@@ -238,7 +238,14 @@ fn forms<'s>(
     let mut forms: BTreeMap<&'static str, BTreeSet<&str>> = BTreeMap::new();
     for shape in survey.shapes.iter().filter(|shape| shape.category == judgement.category) {
         for form in shape.forms.keys() {
-            let words = if *form == LocationForm::None { "not at all" } else { form.words() };
+            // A name alone is a short path, and an index in brackets a step of one.
+            let words = match form {
+                LocationForm::None => "not at all",
+                LocationForm::Name | LocationForm::Dots | LocationForm::Brackets => {
+                    "names and paths"
+                }
+                form => form.words(),
+            };
             forms.entry(words).or_default().insert(&shape.name);
         }
     }

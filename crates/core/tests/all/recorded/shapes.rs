@@ -66,7 +66,7 @@ fn one_shape_is_one_whatever_the_data() {
                 json!({"detail": [{"loc": ["body", "nights"], "msg": "x", "type": "y"}]}),
                 json!({"detail": [{"loc": ["body", "crew", 0, "name"], "msg": "x", "type": "y"}]}),
             ],
-            "{detail: array of {loc: array, msg: string, type: string}}",
+            "{detail: array of {loc: array of string or number, msg: string, type: string}}",
         ),
         (
             "an object keyed by data under a name that nobody knows",
