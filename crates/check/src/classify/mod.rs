@@ -27,7 +27,7 @@ pub use entries::{find_reported_fields, pointer_in_entry, reason_member};
 pub use envelope::{EnvelopeValue, code_values, envelope_values, title_values};
 pub use evidence::{SituationEvidence, by_request, recognised};
 pub use parameters::{InvalidParameter, ParameterProblem};
-pub use reported_field::{LocationForm, ReportedField, location_steps};
+pub use reported_field::{LocationForm, ReportedField, location_steps, mentions};
 pub use request::RequestSituations;
 pub use verdict::StatusVerdict;
 pub use verdict::{code_of, code_value, resolved};

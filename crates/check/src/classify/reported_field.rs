@@ -178,3 +178,18 @@ impl ReportedField {
             && self.steps.last().is_some_and(|last| folded(last) == folded(name))
     }
 }
+
+/// Does the text hold the field's name as a word, in whatever letter case?
+#[must_use]
+pub fn mentions(text: &str, field: &str) -> bool {
+    let (text, field) = (text.to_lowercase(), field.to_lowercase());
+    if field.is_empty() {
+        return false;
+    }
+    let inner = |c: char| c.is_alphanumeric() || c == '_';
+    text.match_indices(&field).any(|(at, _)| {
+        let before = text.get(..at).and_then(|text| text.chars().next_back());
+        let after = text.get(at + field.len()..).and_then(|text| text.chars().next());
+        !before.is_some_and(inner) && !after.is_some_and(inner)
+    })
+}

@@ -25,9 +25,11 @@ struct Truth {
     /// Clauses that compare exchanges, and find that they differ.
     #[serde(default)]
     compared: BTreeSet<String>,
-    /// Which errors have one shape.
-    #[expect(dead_code, reason = "scored where shapes are")]
-    shapes: BTreeMap<String, BTreeSet<u64>>,
+    /// Which errors have one shape, and how fields are named: for the tests of surveys.
+    #[serde(default, rename = "shapes")]
+    _shapes: BTreeMap<String, BTreeSet<u64>>,
+    #[serde(default, rename = "naming")]
+    _naming: toml::Table,
 }
 
 /// A clause in an exchange.

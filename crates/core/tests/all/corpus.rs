@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use faithful_clerk_check::classify::{Classification, Credentials, classify};
 use faithful_clerk_contract::ErrorContract;
-use faithful_clerk_insight::survey::SurveyData;
+use faithful_clerk_insight::survey::{FieldNaming, SurveyData};
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_recording::{Visitor as _, har};
@@ -91,6 +91,17 @@ fn what_is_wrong_with_each_request_is_seen() {
 struct Truth {
     #[serde(default)]
     shapes: BTreeMap<String, Vec<u64>>,
+    #[serde(default)]
+    naming: Naming,
+}
+
+/// How a service names invalid fields.
+#[derive(Deserialize, Default)]
+struct Naming {
+    /// Where: `own`, `prose` or `nowhere`.
+    places: Vec<String>,
+    /// Does one response name all? Nothing where the recording does not show it.
+    all: Option<bool>,
 }
 
 /// The exchanges of each shape that a survey finds, in its order.
@@ -114,6 +125,46 @@ fn surveyed_shapes(recording: &str) -> Vec<(String, Vec<u64>)> {
             (shape.name.clone(), mine.map(|(_, number)| *number).collect())
         })
         .collect()
+}
+
+/// Where fields are named, and whether all at once: as the truth says, by hand.
+#[test]
+fn how_fields_are_named_is_seen() {
+    let mut wrong = Vec::new();
+    for entry in std::fs::read_dir(corpus()).unwrap() {
+        let service = entry.unwrap().path();
+        if !service.join("truth.toml").exists() {
+            continue;
+        }
+        let truth: Truth = toml::from_str(&read(service.join("truth.toml"))).unwrap();
+        let contract = ErrorContract::default();
+        let mut data = SurveyData::new(&contract);
+        for (number, line) in (1..).zip(read(service.join("recording.jsonl")).lines()) {
+            let address = Address { recording: 0, number };
+            data.exchange(&har::exchange(line.as_bytes(), address).unwrap());
+        }
+        let naming = data.conclude().naming;
+        let places = naming.places.keys().map(|place| match place {
+            FieldNaming::OwnPlace => "own".to_owned(),
+            FieldNaming::Prose => "prose".to_owned(),
+            FieldNaming::Nowhere => "nowhere".to_owned(),
+        });
+        let all = match (naming.later.is_empty(), naming.several.count) {
+            (false, _) => Some(false),
+            (true, 0) => None,
+            (true, _) => Some(true),
+        };
+        let found = (places.collect::<Vec<_>>(), all);
+        if found != (truth.naming.places.clone(), truth.naming.all) {
+            wrong.push(format!(
+                "{}: found {found:?}, due {:?} {:?}",
+                service.display(),
+                truth.naming.places,
+                truth.naming.all
+            ));
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
 }
 
 /// Two bodies have one shape if one declaration with optional members would serve both: as the truth says, by hand.

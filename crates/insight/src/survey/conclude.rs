@@ -10,6 +10,7 @@ use super::shapes::{ErrorShape, shapes};
 use super::survey_data::{BodyGroup, ObservedHeader, SurveyData};
 use super::template::templates;
 use super::tree::PathNode;
+use super::validation::FieldNamingSummary;
 use faithful_clerk_recording::UnreadableParts;
 use faithful_clerk_shape::{ShapeDifference, differences};
 
@@ -103,6 +104,8 @@ pub struct Survey {
     pub shapes: Vec<ErrorShape>,
     /// Bodies of errors that are one of too many shapes to be told apart.
     pub many: BTreeMap<ErrorCategory, BodyGroup>,
+    /// How validation errors name fields.
+    pub naming: FieldNamingSummary,
     /// Errors that tell what is internal, by what it is.
     pub disclosed: BTreeMap<&'static str, Occurrences>,
     /// Errors in responses that are successes by their status.
@@ -153,6 +156,7 @@ impl SurveyData<'_> {
             endpoints: locations,
             shapes,
             many: self.many,
+            naming: self.naming.summary(),
             disclosed: self.disclosed,
             inside: self.inside,
             headers: self.headers,

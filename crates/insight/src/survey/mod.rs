@@ -13,6 +13,7 @@ mod shapes;
 mod survey_data;
 mod template;
 mod tree;
+mod validation;
 
 pub use conclude::inferred;
 pub use conclude::{
@@ -30,3 +31,4 @@ pub use shapes::ErrorShape;
 pub use survey_data::{BodyGroup, MOST_GROUPS, NOISE, ObservedHeader, SurveyData};
 pub use template::{InferredEndpoint, templates};
 pub use tree::PathNode;
+pub use validation::{FieldNaming, FieldNamingFacts, FieldNamingSummary, NamedLater};

@@ -10,6 +10,7 @@ use super::observe::{
     RequestRoute, beside, causes, declared_at, grouping, is_html, says, succeeded, success,
 };
 use super::tree::PathNode;
+use super::validation::FieldNamingFacts;
 use faithful_clerk_check::classify::{
     Classification, Classified, Credentials, LocationForm, ParsedBody, classify,
 };
@@ -100,6 +101,8 @@ pub struct SurveyData<'c> {
     pub groups: BTreeMap<GroupKey, BodyGroup>,
     /// The bodies of errors that are one of too many shapes.
     pub many: BTreeMap<ErrorCategory, BodyGroup>,
+    /// How validation errors name fields.
+    pub naming: FieldNamingFacts,
     /// Exchanges that are none of the service's, by reason.
     pub excluded: BTreeMap<&'static str, u64>,
     /// How many exchanges are the service's.
@@ -128,6 +131,7 @@ impl<'c> SurveyData<'c> {
             origins: BTreeMap::new(),
             groups: BTreeMap::new(),
             many: BTreeMap::new(),
+            naming: FieldNamingFacts::default(),
             excluded: BTreeMap::new(),
             exchanges: 0,
             errors: 0,
@@ -153,6 +157,7 @@ impl<'c> SurveyData<'c> {
         for (kind, group) in other.many {
             self.many.entry(kind).or_default().add(group);
         }
+        self.naming.add(other.naming);
         for (reason, count) in other.excluded {
             *self.excluded.entry(reason).or_default() += count;
         }
@@ -309,6 +314,9 @@ impl SurveyData<'_> {
         said: &mut StableMembers,
         kind: &mut ResponseStats,
     ) -> ObservedBody {
+        if let Some(words) = classified.body().words() {
+            self.naming.note(classified, &words, classified.reported_fields());
+        }
         let value = match classified.body() {
             ParsedBody::Json(value) => value,
             // A response to HEAD has no content (RFC 9110 section 9.3.2).

@@ -4,8 +4,8 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use faithful_clerk_check::classify::LocationForm;
 use faithful_clerk_insight::survey::{
-    Deviation, EndpointStatus, ErrorCategory, ErrorComparison, ObservedBody, Occurrences, Survey,
-    SurveyedBody, SurveyedEndpoint,
+    Deviation, EndpointStatus, ErrorCategory, ErrorComparison, FieldNaming, ObservedBody,
+    Occurrences, Survey, SurveyedBody, SurveyedEndpoint,
 };
 use faithful_clerk_shape::{DifferenceKind, ShapeDifference};
 
@@ -59,6 +59,7 @@ pub(super) fn page(survey: &Survey, names: RecordingNames<'_>) -> Page {
         ))]);
     }
     judgements(&mut page, survey, names);
+    naming(&mut page, survey, names);
     if survey.inside.count > 0 || !survey.disclosed.is_empty() {
         page.heading("Worth a look");
         if survey.inside.count > 0 {
@@ -78,6 +79,7 @@ pub(super) fn overview(survey: &Survey, names: RecordingNames<'_>) -> Page {
     let mut page = Page::default();
     page.text(vec![plain(summary(survey))]);
     judgements(&mut page, survey, names);
+    naming(&mut page, survey, names);
     page
 }
 
@@ -228,6 +230,48 @@ fn judged(
             words.join("; ")
         ))]);
     }
+}
+
+/// How fields are named: all at once or one at a time, in a place of their own or in prose.
+fn naming(page: &mut Page, survey: &Survey, names: RecordingNames<'_>) {
+    let of = &survey.naming;
+    if of.places.is_empty() {
+        return;
+    }
+    page.heading("How invalid fields are named");
+    match of.later.first() {
+        Some(one) => {
+            let pair = names.each(&[one.before, one.after]).join(" and ");
+            let field = &one.field;
+            page.item(vec![plain(format!(
+                "not all fields are named at once: `{field}` was invalid from the beginning, and was only named once another field was mended ({pair})"
+            ))]);
+        }
+        None if of.several.count > 0 => page.item(vec![plain(format!(
+            "{} several fields at once, and none was seen to leave one out",
+            if of.several.count == 1 {
+                "1 response names".to_owned()
+            } else {
+                format!("{} responses name", of.several.count)
+            }
+        ))]),
+        None => page.item(vec![plain(
+            "no response names more than one field; whether it would can't be seen",
+        )]),
+    }
+    let places: Vec<String> = of
+        .places
+        .iter()
+        .map(|(place, seen)| {
+            let words = match place {
+                FieldNaming::OwnPlace => "in a place of their own",
+                FieldNaming::Prose => "in prose alone",
+                FieldNaming::Nowhere => "nowhere",
+            };
+            format!("{words} ({})", seen.count)
+        })
+        .collect();
+    page.item(vec![plain(format!("fields are named {}", places.join(", ")))]);
 }
 
 /// How the entries of validation errors name the places of a request, and in which shapes.

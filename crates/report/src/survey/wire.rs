@@ -1,7 +1,7 @@
 //! A survey as JSON.
 
 use faithful_clerk_insight::survey::{
-    Deviation, ErrorCategory, ErrorComparison, Survey, SurveyedBody, SurveyedEndpoint,
+    Deviation, ErrorCategory, ErrorComparison, FieldNaming, Survey, SurveyedBody, SurveyedEndpoint,
 };
 use faithful_clerk_shape::{DifferenceKind, ShapeDifference};
 use serde_json::{Value, json};
@@ -47,12 +47,29 @@ pub fn json(survey: &Survey, names: RecordingNames<'_>) -> Result<String, serde_
         "endpoints": survey.endpoints.iter().map(|one| place(survey, one, names)).collect::<Vec<_>>(),
         "shapes": shapes.collect::<Vec<_>>(),
         "comparisons": results.iter().flatten().map(judgement).collect::<Vec<_>>(),
+        "naming": {
+            "places": survey.naming.places.iter()
+                .map(|(place, seen)| json!({"place": place_word(*place), "count": seen.count, "addresses": names.each(&seen.first)}))
+                .collect::<Vec<_>>(),
+            "several": survey.naming.several.count,
+            "later": survey.naming.later.iter()
+                .map(|one| json!({"field": one.field, "before": names.each(&[one.before]), "after": names.each(&[one.after])}))
+                .collect::<Vec<_>>(),
+        },
         "inside": survey.inside.count,
         "disclosed": survey.disclosed.iter()
             .map(|(what, seen)| json!({"what": what, "count": seen.count, "addresses": names.each(&seen.first)}))
             .collect::<Vec<_>>(),
         "unreadable": unreadable(&survey.unreadable, names),
     }))
+}
+
+fn place_word(place: FieldNaming) -> &'static str {
+    match place {
+        FieldNaming::OwnPlace => "own",
+        FieldNaming::Prose => "prose",
+        FieldNaming::Nowhere => "nowhere",
+    }
 }
 
 fn place(survey: &Survey, place: &SurveyedEndpoint, names: RecordingNames<'_>) -> Value {

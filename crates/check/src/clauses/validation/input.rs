@@ -1,5 +1,6 @@
 //! Which responses are about invalid input, and whether their words name a field.
 
+pub(super) use crate::classify::mentions;
 use crate::classify::{Classified, StatusVerdict};
 use faithful_clerk_model::situation::Situation;
 
@@ -21,18 +22,4 @@ pub(super) fn is_about_input(classified: &Classified<'_>) -> bool {
 pub(super) fn is_about_parameters(classified: &Classified<'_>) -> bool {
     let situations = &classified.situations;
     situations.invalid.is_empty() && !situations.parameters.is_empty()
-}
-
-/// Does the text hold the field's name as a word, in whatever letter case?
-pub(super) fn mentions(text: &str, field: &str) -> bool {
-    let (text, field) = (text.to_lowercase(), field.to_lowercase());
-    if field.is_empty() {
-        return false;
-    }
-    let inner = |c: char| c.is_alphanumeric() || c == '_';
-    text.match_indices(&field).any(|(at, _)| {
-        let before = text.get(..at).and_then(|text| text.chars().next_back());
-        let after = text.get(at + field.len()..).and_then(|text| text.chars().next());
-        !before.is_some_and(inner) && !after.is_some_and(inner)
-    })
 }

@@ -3,7 +3,7 @@
 use faithful_clerk_insight::survey::{ErrorCategory, Survey, SurveyedBody};
 use serde_json::{Value, json};
 
-use super::make::{got, survey};
+use super::make::{got, sent, survey};
 
 /// Every shape: its name, which errors it is compared with, how often it came, and the whole in a line.
 fn shapes(survey: &Survey) -> Vec<(String, ErrorCategory, u64, String)> {
@@ -239,4 +239,39 @@ fn what_cannot_be_known_is_no_deviation() {
     let survey = survey(&entries);
     let judgement = survey.judgement(ErrorCategory::Other).unwrap();
     assert_eq!((judgement.count, judgement.deviations.len()), (1, 0), "{judgement:#?}");
+}
+
+/// What a service names one at a time is only seen where a field was mended: each table row is a request's body and the
+/// fields that the response names.
+#[test]
+fn fields_that_are_named_one_at_a_time_are_seen() {
+    let both = json!({"nights": 99, "vessel": "x"});
+    let mended = json!({"nights": 3, "vessel": "x"});
+    let other = json!({"nights": 3, "vessel": "y"});
+    for (about, requests, later, several) in [
+        (
+            "one, and then the other",
+            vec![(&both, "nights"), (&mended, "vessel")],
+            Some("vessel"),
+            0,
+        ),
+        ("both at once", vec![(&both, "nights vessel"), (&mended, "vessel")], None, 1),
+        ("the other was changed, too", vec![(&both, "nights"), (&other, "vessel")], None, 0),
+        ("nothing was mended", vec![(&both, "nights"), (&both, "nights")], None, 0),
+        ("in the other order", vec![(&mended, "vessel"), (&both, "nights")], Some("vessel"), 0),
+    ] {
+        let entries: Vec<Value> = requests
+            .iter()
+            .map(|(body, named)| {
+                let errors: Vec<Value> = named
+                    .split(' ')
+                    .map(|field| json!({"field": field, "message": "not so"}))
+                    .collect();
+                sent("POST /moorings", body, 422, json!({ "errors": errors }))
+            })
+            .collect();
+        let naming = survey(&entries).naming;
+        let found = naming.later.first().map(|one| one.field.as_str());
+        assert_eq!((found, naming.several.count), (later, several), "{about}");
+    }
 }
