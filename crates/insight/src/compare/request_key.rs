@@ -134,7 +134,7 @@ fn canonical(value: &Value, link: &dyn Fn(&str) -> String) -> String {
             let items: Vec<String> = items.iter().map(|item| canonical(item, link)).collect();
             format!("[{}]", items.join(","))
         }
-        Value::String(text) if SegmentForm::of(text) != SegmentForm::Word => {
+        Value::String(text) if SegmentForm::may_be_id(text) => {
             format!("{:?}", link(text))
         }
         // By value: `10`, `10.0` and `1e1` are one number.

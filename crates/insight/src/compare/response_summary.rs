@@ -184,8 +184,7 @@ fn body(
 fn by_id(value: &Value, path: &JsonPath<'_>, found: &mut BTreeSet<String>) {
     match value {
         Value::Object(members) => {
-            let is_id = |name: &String| SegmentForm::of(name) != SegmentForm::Word;
-            if !members.is_empty() && members.keys().all(is_id) {
+            if !members.is_empty() && members.keys().all(|name| SegmentForm::may_be_id(name)) {
                 found.insert(path.pointer());
             }
             for (name, member) in members {

@@ -101,10 +101,8 @@ fn each_id(
         Value::Null | Value::Bool(_) => return,
     };
     let is_id = text.len() <= 64
-        && !matches!(
-            SegmentForm::of(&text),
-            SegmentForm::Word | SegmentForm::Date | SegmentForm::DateTime
-        );
+        && SegmentForm::may_be_id(&text)
+        && !matches!(SegmentForm::of(&text), SegmentForm::Date | SegmentForm::DateTime);
     if is_id {
         *left -= 1;
         found(way, &text);

@@ -161,8 +161,8 @@ pub struct ResponseStats {
 pub struct SuccessFacts {
     /// How many there were.
     pub count: u64,
-    /// In how many the path's last segment stands as a member's value: it is an id.
-    pub echoes: u64,
+    /// Which segments of the path came back as the value of a member, by their distance from the last: they are ids.
+    pub echoes: BTreeSet<u8>,
     /// Their outermost forms.
     pub tops: BTreeSet<ResourceShape>,
     /// Those whose request carried credentials.
@@ -176,7 +176,7 @@ pub struct SuccessFacts {
 impl SuccessFacts {
     fn add(&mut self, other: Self) {
         self.count += other.count;
-        self.echoes += other.echoes;
+        self.echoes.extend(other.echoes);
         self.with_credentials += other.with_credentials;
         self.tops.extend(other.tops);
         while self.tops.len() > MOST_TOPS {

@@ -244,11 +244,9 @@ pub(super) fn succeeded(
     if bytes.len() > LARGEST_SUCCESS {
         return sum;
     }
-    if let Some((top, echoes)) =
-        resource_shape::read(&bytes, way.segments.last().map(String::as_str))
-    {
-        sum.echoes = u64::from(echoes);
-        sum.tops.insert(top);
+    if let Some(found) = resource_shape::read(&bytes, &way.segments) {
+        sum.echoes = found.echoes;
+        sum.tops.insert(found.shape);
     }
     sum
 }

@@ -17,6 +17,8 @@ pub enum SegmentForm {
     Token,
     /// An e-mail address.
     Address,
+    /// Words with characters that a path only holds percent-encoded.
+    Encoded,
     /// A template's parameter that nobody filled in.
     Unexpanded,
     /// Something with a digit in it that may be a value, or a name such as `oauth2`.
@@ -45,6 +47,8 @@ impl SegmentForm {
             Self::Uuid
         } else if is_address(segment) {
             Self::Address
+        } else if segment.contains(is_only_encoded) {
+            Self::Encoded
         } else if digits == 0 || is_version(segment) {
             Self::Word
         } else if is_token(segment, digits) {
@@ -60,6 +64,16 @@ impl SegmentForm {
         !matches!(self, Self::Code | Self::Word)
     }
 
+    /// May a text be an id, by its form? Text without a digit is words.
+    #[must_use]
+    pub fn may_be_id(text: &str) -> bool {
+        match Self::of(text) {
+            Self::Word => false,
+            Self::Encoded => text.contains(|c: char| c.is_ascii_digit()),
+            _ => true,
+        }
+    }
+
     /// The words for it.
     #[must_use]
     pub fn words(self) -> &'static str {
@@ -70,6 +84,7 @@ impl SegmentForm {
             Self::DateTime => "a day and a time",
             Self::Token => "an id",
             Self::Address => "an e-mail address",
+            Self::Encoded => "percent-encoded data",
             Self::Unexpanded => "a parameter that was not filled in",
             Self::Code => "a code",
             Self::Word => "a word",
@@ -91,6 +106,11 @@ fn is_base32(segment: &str) -> bool {
     segment.len() == 26
         && segment.bytes().any(|byte| byte.is_ascii_digit())
         && segment.bytes().all(|byte| byte.is_ascii_digit() || byte.is_ascii_uppercase())
+}
+
+/// Can a path hold the character only percent-encoded (RFC 3986 section 3.3)?
+fn is_only_encoded(c: char) -> bool {
+    !c.is_ascii_alphanumeric() && !"-._~!$&'()*+,;=:@".contains(c)
 }
 
 fn is_address(segment: &str) -> bool {
@@ -144,6 +164,7 @@ mod tests {
                 &["r-7f3a21", "inv_000123", "OB1234", "7f3a21bc", "a8Kd02LmQx91Zt3p"],
             ),
             (SegmentForm::Address, &["tern@harbour.example"]),
+            (SegmentForm::Encoded, &["left/right", "' OR 1=1", "höhe", "50%"]),
             (SegmentForm::Unexpanded, &["{id}", ":id"]),
             (SegmentForm::Code, &["A-3", "Z-99", "oauth2", "s3", "page-2", "utf-8"]),
             (

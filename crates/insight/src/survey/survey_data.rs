@@ -34,6 +34,9 @@ const MOST_HEADER_VALUES: usize = 4;
 /// So many hosts are told apart.
 const MOST_ORIGINS: usize = 64;
 
+/// Stands for the others.
+const OTHER_HOSTS: &str = "other hosts";
+
 /// Headers that say nothing of an agreement: of the connection, of the server, of the content's size and age.
 pub const NOISE: [&str; 18] = [
     "date",
@@ -149,7 +152,7 @@ impl<'c> SurveyData<'c> {
             self.declared.entry(location).or_default().add(facts);
         }
         for (origin, node) in other.origins {
-            self.origin(origin).add(node);
+            self.add_origin(origin, node);
         }
         for (key, group) in other.groups {
             self.group(key, group);
@@ -174,10 +177,16 @@ impl<'c> SurveyData<'c> {
         self.unreadable.add(other.unreadable);
     }
 
-    fn origin(&mut self, origin: String) -> &mut PathNode {
-        let is_new = !self.origins.contains_key(&origin);
-        let many = is_new && self.origins.len() >= MOST_ORIGINS;
-        self.origins.entry(if many { "other hosts".to_owned() } else { origin }).or_default()
+    /// Adds what was seen at a host. Which hosts are kept apart does not depend on the order in which they came: the
+    /// first of them by name.
+    fn add_origin(&mut self, origin: String, node: PathNode) {
+        self.origins.entry(origin).or_default().add(node);
+        let is_kept = |name: &&String| name.as_str() != OTHER_HOSTS;
+        while self.origins.keys().filter(is_kept).count() > MOST_ORIGINS {
+            let last = self.origins.keys().rev().find(is_kept).cloned();
+            let Some(node) = last.and_then(|last| self.origins.remove(&last)) else { return };
+            self.origins.entry(OTHER_HOSTS.to_owned()).or_default().add(node);
+        }
     }
 
     fn group(&mut self, key: GroupKey, group: BodyGroup) {
@@ -247,7 +256,7 @@ impl Visitor for SurveyData<'_> {
         }
         let segments: Vec<&str> = way.segments.iter().map(String::as_str).collect();
         let node = PathNode::of(&segments, method, facts);
-        self.origin(way.origin).add(node);
+        self.add_origin(way.origin, node);
     }
 
     fn on_unreadable(&mut self, unreadable: Unreadable) {

@@ -57,7 +57,9 @@ impl NodePath {
                 .iter()
                 .all(|form| matches!(form, SegmentForm::Date | SegmentForm::Word))
             && values.forms.contains(&SegmentForm::Date);
-        let words = values.forms.iter().all(|form| *form == SegmentForm::Word);
+        let is_words =
+            |form: &SegmentForm| matches!(form, SegmentForm::Word | SegmentForm::Encoded);
+        let words = values.forms.contains(&SegmentForm::Word) && values.forms.iter().all(is_words);
         let usual = if days {
             "date"
         } else if words {
@@ -187,7 +189,7 @@ struct ResourceProfile {
     succeeded: bool,
     /// Did an error come?
     failed: bool,
-    /// Does the node's own name come back as the id of the request for?
+    /// Does the node's own name come back as an id in a response, its own or of what is below it?
     echoes: bool,
     /// Did a success tell enough to compare it with others?
     is_told: bool,
@@ -196,13 +198,16 @@ struct ResourceProfile {
 impl ResourceProfile {
     fn of(node: &PathNode) -> Self {
         let mut profile = Self::default();
-        profile.gather(node, "");
-        profile.echoes = node.here.values().any(|facts| facts.successes.echoes > 0);
+        profile.echoes = profile.gather(node, "").contains(&0);
         profile
     }
 
-    fn gather(&mut self, node: &PathNode, path: &str) {
+    /// Adds what is requested below a node. What is given back are the distances, from the node up, of the segments
+    /// that came back as ids.
+    fn gather(&mut self, node: &PathNode, path: &str) -> BTreeSet<u8> {
+        let mut echoes = BTreeSet::new();
         for (method, facts) in &node.here {
+            echoes.extend(&facts.successes.echoes);
             let SuccessFacts { count, tops, .. } = &facts.successes;
             self.succeeded |= *count > 0;
             self.failed |= facts.rows.keys().any(|row| row.status.is_some_and(|s| s >= 400));
@@ -212,10 +217,27 @@ impl ResourceProfile {
             self.places.entry(format!("{method} {path}")).or_default().extend(tops.clone());
         }
         for (name, inner) in &node.names {
-            self.gather(inner, &format!("{path}/{name}"));
+            // Below two owners, what they own has two names.
+            let mut below = Self::default();
+            let echoed = below.gather(inner, "");
+            let name = if echoed.contains(&0) { "{}" } else { name };
+            self.add_below(&format!("{path}/{name}"), below);
+            echoes.extend(echoed.iter().filter_map(|distance| distance.checked_sub(1)));
         }
         if let Some(values) = &node.values {
-            self.gather(&values.node, &format!("{path}/{{}}"));
+            let echoed = self.gather(&values.node, &format!("{path}/{{}}"));
+            echoes.extend(echoed.iter().filter_map(|distance| distance.checked_sub(1)));
+        }
+        echoes
+    }
+
+    fn add_below(&mut self, path: &str, below: Self) {
+        self.succeeded |= below.succeeded;
+        self.failed |= below.failed;
+        self.is_told |= below.is_told;
+        for (location, tops) in below.places {
+            let (method, rest) = location.split_once(' ').unwrap_or((&location, ""));
+            self.places.entry(format!("{method} {path}{rest}")).or_default().extend(tops);
         }
     }
 

@@ -28,11 +28,30 @@ fn body(form: &str, path: &str) -> Value {
         "trip" => json!({"trip": 7, "legs": [], "miles": 12}),
         "token" => json!({"access": "x", "expires_in": 60}),
         "none" => Value::Null,
+        "kept berth" => json!({"data": {"id": last, "length_m": 12.5}, "meta": {"at": 7}}),
+        "kept port" => json!({"data": {"attributes": {"slug": last, "quays": 3}, "type": "ports"}}),
+        "kept list" => {
+            let entry = match last {
+                "berths" => json!({"id": 1, "length_m": 7.5, "quay": "north"}),
+                "vessels" => json!({"id": 1, "flag": "OB", "draught_m": 2}),
+                "pilots" => json!({"id": 1, "licence": "P", "since": 2019}),
+                "tides" => json!({"at": "05:12", "height_m": 3.1, "kind": "high"}),
+                "tariffs" => json!({"code": "T1", "amount": 4, "currency": "OBL"}),
+                _ => json!({"notice": "Fog", "until": "noon", "zone": 3}),
+            };
+            json!({"data": [entry], "meta": {"total": 1}, "links": {"next": null}})
+        }
+        "log book" => {
+            let owner = path.split('?').next().unwrap().rsplit('/').nth(1).unwrap();
+            json!({"name": last, "full_name": format!("{owner}/{last}"), "pages": 7,
+                   "owner": {"login": owner, "since": 2019}})
+        }
+        "person" => json!({"login": last, "since": 2019, "boats": 2}),
         _ => json!({"title": "An error", "status": 400}),
     }
 }
 
-const SERVICES: [Service; 15] = [
+const SERVICES: [Service; 20] = [
     Service {
         about: "whole numbers, negative ones and one that overflows",
         asked: &[
@@ -164,6 +183,83 @@ const SERVICES: [Service; 15] = [
             "POST /vessels/search",
         ],
     },
+    Service {
+        about: "collections behind one envelope are names",
+        asked: &[
+            ("GET /berths", 200, "kept list"),
+            ("GET /vessels", 200, "kept list"),
+            ("GET /pilots", 200, "kept list"),
+            ("GET /tides", 200, "kept list"),
+            ("GET /tariffs", 200, "kept list"),
+            ("GET /notices", 200, "kept list"),
+            ("GET /berths/7", 200, "kept berth"),
+        ],
+        right: &[
+            "GET /berths",
+            "GET /berths/{id}",
+            "GET /notices",
+            "GET /pilots",
+            "GET /tariffs",
+            "GET /tides",
+            "GET /vessels",
+        ],
+    },
+    Service {
+        about: "words that come back as an id behind an envelope",
+        asked: &[
+            ("GET /berths/north", 200, "kept berth"),
+            ("GET /berths/south", 200, "kept berth"),
+            ("GET /ports/oban", 200, "kept port"),
+            ("GET /ports/mallaig", 200, "kept port"),
+            ("GET /ports/nowhere", 404, "error"),
+        ],
+        right: &["GET /berths/{name}", "GET /ports/{name}"],
+    },
+    Service {
+        about: "two words that are one id",
+        asked: &[
+            ("GET /logs/ida/tern", 200, "log book"),
+            ("GET /logs/noor/marram", 200, "log book"),
+            ("GET /logs/noor/unknown", 404, "error"),
+            ("GET /logs/ida/tern/entries", 200, "list"),
+            ("GET /people/ida", 200, "person"),
+            ("GET /people/noor", 200, "person"),
+        ],
+        right: &[
+            "GET /logs/{name}/{log_name}",
+            "GET /logs/{name}/{log_name}/entries",
+            "GET /people/{name}",
+        ],
+    },
+    Service {
+        about: "words whose errors look alike are not merged",
+        asked: &[
+            ("POST /berths", 422, "error"),
+            ("POST /vessels", 422, "error"),
+            ("POST /pilots", 422, "error"),
+            ("POST /tides", 422, "error"),
+            ("POST /tariffs", 422, "error"),
+            ("POST /notices", 422, "error"),
+            ("POST /moorings", 422, "error"),
+        ],
+        right: &[
+            "POST /berths",
+            "POST /moorings",
+            "POST /notices",
+            "POST /pilots",
+            "POST /tariffs",
+            "POST /tides",
+            "POST /vessels",
+        ],
+    },
+    Service {
+        about: "an encoded slash is one value, with nothing else beside it",
+        asked: &[
+            ("GET /logs/left%2Fright", 200, "page"),
+            ("GET /people/ida%40harbour.example", 200, "page"),
+        ],
+        right: &["GET /logs/{id}", "GET /people/{id}"],
+    },
 ];
 
 fn found(service: &Service) -> BTreeSet<String> {
@@ -274,4 +370,25 @@ fn services_are_told_apart_and_pages_are_set_aside() {
     );
     assert_eq!(survey.exchanges, 3);
     assert_eq!(survey.excluded.values().sum::<u64>(), 4, "{:?}", survey.excluded);
+}
+
+/// More hosts than are told apart: which ones are does not depend on the order of the recording.
+#[test]
+fn of_too_many_hosts_the_same_ones_are_told_apart_in_any_order() {
+    let mut entries: Vec<Value> = (0..90)
+        .map(|at| {
+            let host = format!("GET https://harbour-{:02}.example/berths/7", (at * 37) % 90);
+            got(&host, 200, json!({"id": 7}))
+        })
+        .collect();
+    let told = |entries: &[Value]| -> Vec<(String, u64)> {
+        let places = survey(entries).endpoints.into_iter();
+        places.map(|one| (format!("{} {}", one.origin, one.name()), one.facts.count)).collect()
+    };
+    let first = told(&entries);
+    entries.reverse();
+    assert_eq!(first, told(&entries));
+    entries.sort_by_key(|entry| entry["request"]["url"].as_str().map(str::to_owned));
+    assert_eq!(first, told(&entries));
+    assert_eq!(first.iter().map(|(_, count)| count).sum::<u64>(), 90);
 }
