@@ -25,11 +25,13 @@ struct Truth {
     /// Clauses that compare exchanges, and find that they differ.
     #[serde(default)]
     compared: BTreeSet<String>,
-    /// Which errors have one shape, and how fields are named: for the tests of surveys.
+    /// Which errors have one shape, how fields are named, and what endpoints there are: for the tests of surveys.
     #[serde(default, rename = "shapes")]
     _shapes: BTreeMap<String, BTreeSet<u64>>,
     #[serde(default, rename = "naming")]
     _naming: toml::Table,
+    #[serde(default, rename = "endpoints")]
+    _endpoints: toml::Table,
 }
 
 /// A clause in an exchange.

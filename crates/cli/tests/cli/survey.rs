@@ -279,5 +279,8 @@ fn what_was_recorded_does_no_harm() {
         assert!(!run.stdout.contains("\u{1b}"), "{run}");
         assert!(!run.stdout.contains("s3cr3t"), "{run}");
     }
-    project.run("survey --format markdown a.har").says("E\\|T").says("/v1/things/{id}/{thing\\_id}");
+    project
+        .run("survey --format markdown a.har")
+        .says("E\\|T")
+        .says("/v1/things/{id}/{thing\\_id}");
 }

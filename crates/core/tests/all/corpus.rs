@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use faithful_clerk_check::classify::{Classification, Credentials, classify};
 use faithful_clerk_contract::ErrorContract;
-use faithful_clerk_insight::survey::{FieldNaming, SurveyData};
+use faithful_clerk_insight::survey::{EndpointStatus, FieldNaming, Survey, SurveyData};
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_recording::{Visitor as _, har};
@@ -93,6 +93,14 @@ struct Truth {
     shapes: BTreeMap<String, Vec<u64>>,
     #[serde(default)]
     naming: Naming,
+    #[serde(default)]
+    endpoints: MoreEndpoints,
+}
+
+/// What a service has beside the endpoints of `endpoints.toml`, or seems to have.
+#[derive(Deserialize, Default)]
+struct MoreEndpoints {
+    also: Vec<String>,
 }
 
 /// How a service names invalid fields.
@@ -102,6 +110,29 @@ struct Naming {
     places: Vec<String>,
     /// Does one response name all? Nothing where the recording does not show it.
     all: Option<bool>,
+}
+
+/// The services with their truth.
+fn services() -> Vec<(PathBuf, Truth)> {
+    let folders = std::fs::read_dir(corpus()).unwrap().map(|entry| entry.unwrap().path());
+    folders
+        .filter(|path| path.join("truth.toml").exists())
+        .map(|path| {
+            let truth = toml::from_str(&read(path.join("truth.toml"))).unwrap();
+            (path, truth)
+        })
+        .collect()
+}
+
+/// A survey of a service's recording, without a contract.
+fn survey(service: &Path) -> Survey {
+    let contract = ErrorContract::default();
+    let mut data = SurveyData::new(&contract);
+    for (number, line) in (1..).zip(read(service.join("recording.jsonl")).lines()) {
+        let address = Address { recording: 0, number };
+        data.exchange(&har::exchange(line.as_bytes(), address).unwrap());
+    }
+    data.conclude()
 }
 
 /// The exchanges of each shape that a survey finds, in its order.
@@ -131,19 +162,8 @@ fn surveyed_shapes(recording: &str) -> Vec<(String, Vec<u64>)> {
 #[test]
 fn how_fields_are_named_is_seen() {
     let mut wrong = Vec::new();
-    for entry in std::fs::read_dir(corpus()).unwrap() {
-        let service = entry.unwrap().path();
-        if !service.join("truth.toml").exists() {
-            continue;
-        }
-        let truth: Truth = toml::from_str(&read(service.join("truth.toml"))).unwrap();
-        let contract = ErrorContract::default();
-        let mut data = SurveyData::new(&contract);
-        for (number, line) in (1..).zip(read(service.join("recording.jsonl")).lines()) {
-            let address = Address { recording: 0, number };
-            data.exchange(&har::exchange(line.as_bytes(), address).unwrap());
-        }
-        let naming = data.conclude().naming;
+    for (service, truth) in services() {
+        let naming = survey(&service).naming;
         let places = naming.places.keys().map(|place| match place {
             FieldNaming::OwnPlace => "own".to_owned(),
             FieldNaming::Prose => "prose".to_owned(),
@@ -171,12 +191,7 @@ fn how_fields_are_named_is_seen() {
 #[test]
 fn errors_of_one_shape_are_told_to_be_of_one() {
     let mut wrong = Vec::new();
-    for entry in std::fs::read_dir(corpus()).unwrap() {
-        let service = entry.unwrap().path();
-        if !service.join("truth.toml").exists() {
-            continue;
-        }
-        let truth: Truth = toml::from_str(&read(service.join("truth.toml"))).unwrap();
+    for (service, truth) in services() {
         let found = surveyed_shapes(&read(service.join("recording.jsonl")));
         let mut due: Vec<&Vec<u64>> = truth.shapes.values().collect();
         due.sort();
@@ -188,6 +203,30 @@ fn errors_of_one_shape_are_told_to_be_of_one() {
                 service.display(),
                 truth.shapes
             ));
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+/// The endpoints of the service, and no other: without a contract, from what was recorded alone. Which of them respond to
+/// HEAD is the framework's.
+#[test]
+fn endpoints_are_told_from_what_is_not_offered_and_what_leads_nowhere() {
+    let every: toml::Table = toml::from_str(&read(corpus().join("endpoints.toml"))).unwrap();
+    let declared: Vec<String> = every["endpoint"].as_table().unwrap().keys().cloned().collect();
+    let mut wrong = Vec::new();
+    for (service, truth) in services() {
+        let mut due = [declared.clone(), truth.endpoints.also].concat();
+        due.sort();
+        let mut found: Vec<String> = survey(&service)
+            .endpoints
+            .iter()
+            .filter(|place| place.status == EndpointStatus::Endpoint && place.method != "HEAD")
+            .map(|place| place.name())
+            .collect();
+        found.sort();
+        if found != due {
+            wrong.push(format!("{}: found {found:?}, due {due:?}", service.display()));
         }
     }
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));

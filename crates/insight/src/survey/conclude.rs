@@ -7,23 +7,13 @@ use super::facts::{
     EndpointFacts, ErrorCategory, GroupKey, ObservedBody, Occurrences, ResponseSignature,
 };
 use super::shapes::{ErrorShape, shapes};
+use super::standing::{EndpointStatus, sort_out};
 use super::survey_data::{BodyGroup, ObservedHeader, SurveyData};
 use super::template::templates;
 use super::tree::PathNode;
 use super::validation::FieldNamingSummary;
 use faithful_clerk_recording::UnreadableParts;
 use faithful_clerk_shape::{ShapeDifference, differences};
-
-/// What a place is, as far as the responses show.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
-pub enum EndpointStatus {
-    /// An endpoint.
-    Endpoint,
-    /// A method that the path never took: only 405 and 501 came.
-    NotOffered,
-    /// A path that seems to lead nowhere: only 404 came.
-    Nowhere,
-}
 
 /// A method of a path.
 #[derive(Debug, Clone)]
@@ -133,7 +123,7 @@ impl SurveyData<'_> {
             .collect();
         let mut locations = Vec::new();
         for ((template, method), facts) in self.declared {
-            let standing = by_methods(&facts);
+            let standing = EndpointStatus::of(&facts);
             let (origin, values) = (String::new(), Vec::new());
             locations.push(SurveyedEndpoint {
                 origin,
@@ -146,7 +136,6 @@ impl SurveyData<'_> {
         }
         let (found, origins) = inferred(self.origins);
         locations.extend(found);
-        recall(&mut locations);
         locations.sort_by(|one, other| order(one).cmp(&order(other)));
         Survey {
             exchanges: self.exchanges,
@@ -179,12 +168,8 @@ pub fn inferred(
         let origin = if several { name.clone() } else { String::new() };
         let before = locations.len();
         for found in templates(tree) {
-            let leads = found.methods.values().any(|facts| !facts.only_answers(&[404, 405, 501]));
             for (method, facts) in found.methods {
-                let standing = match by_methods(&facts) {
-                    EndpointStatus::Endpoint if !leads => EndpointStatus::Nowhere,
-                    standing => standing,
-                };
+                let standing = EndpointStatus::of(&facts);
                 let (origin, template) = (origin.clone(), found.template.clone());
                 let values = found.values.clone();
                 locations.push(SurveyedEndpoint {
@@ -200,39 +185,8 @@ pub fn inferred(
         let count = locations.iter().skip(before).map(|location| location.facts.count).sum();
         origins.insert(name, count);
     }
+    sort_out(&mut locations);
     (locations, origins)
-}
-
-fn by_methods(facts: &EndpointFacts) -> EndpointStatus {
-    if facts.only_answers(&[405, 501]) {
-        EndpointStatus::NotOffered
-    } else {
-        EndpointStatus::Endpoint
-    }
-}
-
-/// A path that only ever responded 404 is one that exists if its error says, by type or code, what
-/// endpoints say of a record that is not there.
-fn recall(locations: &mut [SurveyedEndpoint]) {
-    let marks = |location: &SurveyedEndpoint| -> BTreeSet<(Option<String>, Option<String>)> {
-        let missing = location.facts.rows.keys().filter(|row| row.status == Some(404));
-        let code = |row: &ResponseSignature| row.stable.code.as_ref().map(|(code, _)| code.clone());
-        let mark = missing.map(|row| (row.stable.type_uri.clone(), code(row)));
-        mark.filter(|mark| mark != &(None, None) && mark.0.as_deref() != Some("about:blank"))
-            .collect()
-    };
-    let known: BTreeSet<_> = locations
-        .iter()
-        .filter(|location| location.status == EndpointStatus::Endpoint)
-        .flat_map(marks)
-        .collect();
-    for location in locations {
-        if location.status == EndpointStatus::Nowhere
-            && marks(location).iter().any(|m| known.contains(m))
-        {
-            location.status = EndpointStatus::Endpoint;
-        }
-    }
 }
 
 /// Endpoints first, by path, and the methods of a path in their usual order.

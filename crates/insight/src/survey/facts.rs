@@ -4,6 +4,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
+use super::path_sample::PathSample;
 use super::resource_shape::ResourceShape;
 use faithful_clerk_model::address::Address;
 use faithful_clerk_shape::InferredShape;
@@ -163,6 +164,8 @@ pub struct SuccessFacts {
     pub count: u64,
     /// Which segments of the path came back as the value of a member, by their distance from the last: they are ids.
     pub echoes: BTreeSet<u8>,
+    /// The paths that they came from.
+    pub paths: PathSample,
     /// Their outermost forms.
     pub tops: BTreeSet<ResourceShape>,
     /// Those whose request carried credentials.
@@ -177,6 +180,7 @@ impl SuccessFacts {
     fn add(&mut self, other: Self) {
         self.count += other.count;
         self.echoes.extend(other.echoes);
+        self.paths.add(&other.paths);
         self.with_credentials += other.with_credentials;
         self.tops.extend(other.tops);
         while self.tops.len() > MOST_TOPS {
@@ -198,6 +202,8 @@ pub struct EndpointFacts {
     pub rows: BTreeMap<ResponseSignature, ResponseStats>,
     /// The successes.
     pub successes: SuccessFacts,
+    /// The paths that 404 came from.
+    pub missing: PathSample,
 }
 
 impl EndpointFacts {
@@ -208,6 +214,7 @@ impl EndpointFacts {
             self.enter(row, &kind);
         }
         self.successes.add(other.successes);
+        self.missing.add(&other.missing);
     }
 
     fn enter(&mut self, row: ResponseSignature, kind: &ResponseStats) {

@@ -7,9 +7,11 @@
 mod conclude;
 mod facts;
 mod observe;
+mod path_sample;
 mod resource_shape;
 mod segment;
 mod shapes;
+mod standing;
 mod survey_data;
 mod template;
 mod tree;
@@ -17,17 +19,18 @@ mod validation;
 
 pub use conclude::inferred;
 pub use conclude::{
-    Deviation, EndpointStatus, ErrorComparison, Survey, SurveyedBody, SurveyedEndpoint,
-    common_prefix,
+    Deviation, ErrorComparison, Survey, SurveyedBody, SurveyedEndpoint, common_prefix,
 };
 pub use facts::{
     EndpointFacts, ErrorCategory, GroupKey, ObservedBody, Occurrences, RequestFlaws,
     ResponseSignature, ResponseStats, StableMembers, SuccessFacts,
 };
 pub use observe::beside;
+pub use path_sample::PathSample;
 pub use resource_shape::ResourceShape;
 pub use segment::SegmentForm;
 pub use shapes::ErrorShape;
+pub use standing::EndpointStatus;
 pub use survey_data::{BodyGroup, MOST_GROUPS, NOISE, ObservedHeader, SurveyData};
 pub use template::{InferredEndpoint, templates};
 pub use tree::PathNode;

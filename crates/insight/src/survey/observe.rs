@@ -6,6 +6,7 @@ use serde_json::Value;
 use url::Url;
 
 use super::facts::{ObservedBody, RequestFlaws, StableMembers, SuccessFacts};
+use super::path_sample::PathSample;
 use super::resource_shape;
 use faithful_clerk_check::classify::{CUT, Classified, RouteMatch};
 use faithful_clerk_contract::{Endpoint, ErrorContract};
@@ -227,6 +228,7 @@ pub(super) fn succeeded(
         return SuccessFacts::default();
     }
     sum.with_credentials = u64::from(with_credentials);
+    sum.paths = PathSample::of(&way.segments);
     let request = &exchange.request;
     if let RequestBody::Present(content) = &request.body {
         let essence = request.media().map(media::essence);

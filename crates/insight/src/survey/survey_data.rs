@@ -9,6 +9,7 @@ use super::facts::{
 use super::observe::{
     RequestRoute, beside, causes, declared_at, grouping, is_html, says, succeeded, success,
 };
+use super::path_sample::PathSample;
 use super::tree::PathNode;
 use super::validation::FieldNamingFacts;
 use faithful_clerk_check::classify::{
@@ -291,6 +292,9 @@ impl SurveyData<'_> {
         let is_error = response.status >= 400;
         let has_error =
             is_error || classified.is_some_and(|classified| classified.embedded_error().is_some());
+        if response.status == 404 {
+            facts.missing = PathSample::of(&way.segments);
+        }
         if is_error {
             self.errors += 1;
             self.headers_of(response);

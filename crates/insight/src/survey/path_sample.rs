@@ -1,0 +1,81 @@
+//! A sample of the paths at which something happened.
+
+use std::collections::BTreeSet;
+use std::collections::hash_map::DefaultHasher;
+use std::hash::{Hash, Hasher};
+
+/// So many are kept.
+const MOST_PATHS: usize = 32;
+
+/// The paths with the smallest hashes, so that the samples of parts add up to that of the whole, and two samples can be
+/// compared.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct PathSample {
+    hashes: BTreeSet<u64>,
+}
+
+impl PathSample {
+    /// One path, by its decoded segments.
+    #[must_use]
+    pub fn of(segments: &[String]) -> Self {
+        let mut hasher = DefaultHasher::new();
+        segments.hash(&mut hasher);
+        Self { hashes: BTreeSet::from([hasher.finish()]) }
+    }
+
+    /// Adds another sample.
+    pub fn add(&mut self, other: &Self) {
+        self.hashes.extend(&other.hashes);
+        while self.hashes.len() > MOST_PATHS {
+            self.hashes.pop_last();
+        }
+    }
+
+    /// Up to which hash are all of its paths known?
+    fn bound(&self) -> u64 {
+        let last = self.hashes.last().filter(|_| self.hashes.len() == MOST_PATHS);
+        last.copied().unwrap_or(u64::MAX)
+    }
+
+    /// Does the other have every path of this one, as far as both are known? `false` where nothing can be compared.
+    #[must_use]
+    pub fn is_within(&self, other: &Self) -> bool {
+        let bound = other.bound();
+        let mut known = self.hashes.iter().filter(|hash| **hash <= bound).peekable();
+        known.peek().is_some() && known.all(|hash| other.hashes.contains(hash))
+    }
+
+    /// Does any path stand in both?
+    #[must_use]
+    pub fn meets(&self, other: &Self) -> bool {
+        !self.hashes.is_disjoint(&other.hashes)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn sample(paths: impl IntoIterator<Item = usize>) -> PathSample {
+        let mut sum = PathSample::default();
+        for path in paths {
+            sum.add(&PathSample::of(&["berths".to_owned(), path.to_string()]));
+        }
+        sum
+    }
+
+    #[test]
+    fn samples_of_parts_add_up_and_can_be_compared() {
+        let all = sample(0..1000);
+        let mut parts = sample(500..1000);
+        parts.add(&sample(0..500));
+        assert_eq!(parts, all);
+        assert!(sample([1, 2]).is_within(&sample([1, 2, 3])));
+        assert!(!sample([1, 4]).is_within(&sample([1, 2, 3])));
+        assert!(!sample([]).is_within(&all), "nothing can be compared");
+        assert!(sample(0..500).is_within(&all));
+        assert!(!all.is_within(&sample(0..500)));
+        assert!(!sample(1000..2000).is_within(&all));
+        assert!(sample([1, 2]).meets(&sample([2, 3])) && !sample([1]).meets(&sample([2])));
+    }
+}
