@@ -116,6 +116,13 @@ fn read(name: &str, text: &str, path: &Path, theme: Theme) -> Result<ErrorContra
     Ok(contract)
 }
 
+/// A drafted contract, which is to stand at `path`.
+pub(crate) fn drafted(text: &str, path: &Path) -> Option<ErrorContract> {
+    let mut contract = parsed(text, path).contract?;
+    contract.set_today(today());
+    Some(contract)
+}
+
 /// Parses a contract whose files are beside `path`.
 fn parsed(text: &str, path: &Path) -> ParsedContract {
     let folder = path.parent().unwrap_or(Path::new("")).to_owned();

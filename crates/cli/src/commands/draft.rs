@@ -2,17 +2,19 @@
 
 use std::path::Path;
 
+use faithful_clerk_check::Check;
+use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_contract::ErrorContract;
-use faithful_clerk_insight::draft::draft;
+use faithful_clerk_insight::draft::{Draft, draft};
 use faithful_clerk_model::address::RecordingNames;
 use faithful_clerk_report::drafted;
 
 use super::survey::surveyed;
-use crate::contracts::description;
+use crate::contracts::{description, drafted as drafted_contract};
 use crate::exit::{Completion, Failure};
 use crate::flags::{DraftArgs, OutputFormat};
 use crate::output::{print_error, print_result, write_new};
-use crate::recordings::RecordingInputs;
+use crate::recordings::{RecordingInputs, threads};
 
 pub(crate) fn run(args: &DraftArgs) -> Result<Completion, Failure> {
     let contract = match &args.openapi {
@@ -21,9 +23,11 @@ pub(crate) fn run(args: &DraftArgs) -> Result<Completion, Failure> {
     };
     let mut recordings =
         RecordingInputs::of(&args.looking.recordings, &args.looking.reading.opened)?;
+    recordings.keep()?;
     let found = surveyed(&mut recordings, &args.looking, &contract);
     let openapi = args.openapi.as_deref().map(|path| named_from(path, args.output.as_deref()));
-    let draft = draft(&found, RecordingNames(&recordings.names), openapi.as_deref());
+    let mut draft = draft(&found, RecordingNames(&recordings.names), openapi.as_deref());
+    ask_about_own_recording(&mut draft, args, &recordings);
     let result = match args.looking.format {
         OutputFormat::Text => draft.text.clone(),
         OutputFormat::Markdown => drafted::markdown(&draft),
@@ -40,6 +44,23 @@ pub(crate) fn run(args: &DraftArgs) -> Result<Completion, Failure> {
         None => print_result(&result)?,
     }
     Ok(recordings.outcome(&found.unreadable, Completion::Kept, false))
+}
+
+/// Checks the recordings with what was drafted of them.
+fn ask_about_own_recording(draft: &mut Draft, args: &DraftArgs, recordings: &RecordingInputs) {
+    let path = args.output.as_deref().unwrap_or(Path::new("error-contract.toml"));
+    let Some(mut contract) = drafted_contract(&draft.text, path) else { return };
+    contract.scope = args.looking.reading.scope();
+    let mut check = Check::new(&contract);
+    check.threads(threads(args.looking.threads)).opening(args.looking.reading.opened.opening());
+    let mut ledger = Ledger::new();
+    for recording in (0..).take(recordings.names.len()) {
+        if let Some(source) = recordings.again(recording) {
+            ledger.add(check.recording(source, recording));
+        }
+    }
+    ledger.conclude(&contract);
+    draft.ask_about(&ledger, &contract, RecordingNames(&recordings.names));
 }
 
 /// The description's path as the contract is to name it: a contract's paths start at its own folder.

@@ -115,3 +115,52 @@ fn every_verdict_on_real_frameworks_is_as_the_truth_says() {
     }
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
 }
+
+/// Two drafted faults have the status 400; a body of the wrong media type is in the situation of neither, and taken for the
+/// first.
+const AMBIGUOUS: (&str, &str) = ("litestar-problem", "shape.declared");
+
+/// A draft claims nothing that its own recording contradicts but for what is wrong with the service by its truth, and it
+/// asks about every finding.
+#[test]
+fn a_draft_agrees_with_its_own_recording() {
+    let mut wrong = Vec::new();
+    for service in services() {
+        let text = std::fs::read_to_string(service.join("truth.toml")).unwrap();
+        let truth: Truth = toml::from_str(&text).unwrap();
+        let known: BTreeSet<&String> = [&truth.breach, &truth.warning, &truth.may]
+            .into_iter()
+            .flat_map(Broken::keys)
+            .chain(&truth.compared)
+            .collect();
+        let project = Project::new();
+        let recording = std::fs::read(service.join("recording.jsonl")).unwrap();
+        project.write("recording.jsonl", recording);
+        let draft = project.run("draft --format json recording.jsonl").exits(0).json();
+        project.write("drafted.toml", draft["contract"].as_str().unwrap());
+        let questions: Vec<&str> =
+            draft["decide"].as_array().unwrap().iter().map(|one| one.as_str().unwrap()).collect();
+        let run = project.run("check --contract drafted.toml --format json recording.jsonl");
+        let mut counts: BTreeMap<String, u64> = BTreeMap::new();
+        for finding in run.json()["findings"].as_array().unwrap() {
+            if finding["severity"] != "note" {
+                let clause = finding["clause"].as_str().unwrap().to_owned();
+                *counts.entry(clause).or_default() += finding["count"].as_u64().unwrap();
+            }
+        }
+        let name = service.file_name().unwrap().to_string_lossy().into_owned();
+        for (clause, count) in counts {
+            let is_asked = |question: &&str| {
+                question.starts_with(&format!("{count} "))
+                    && question.contains(&format!(" of `{clause}`"))
+            };
+            if !questions.iter().any(is_asked) {
+                wrong.push(format!("{name}: {count} of {clause} are not asked about"));
+            }
+            if !known.contains(&clause) && AMBIGUOUS != (name.as_str(), clause.as_str()) {
+                wrong.push(format!("{name}: {clause} is the draft's own contradiction"));
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}

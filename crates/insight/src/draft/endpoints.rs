@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use super::faults::{FaultIdentity, ObservedFault, identity};
+use super::faults::ObservedFaults;
 use super::shapes::{DraftedShape, MemberPresence, lines};
 use crate::survey::{EndpointStatus, Occurrences, Survey, SurveyedEndpoint, common_prefix};
 use faithful_clerk_contract::Router;
@@ -79,7 +79,7 @@ pub(super) struct DraftedEndpoint {
 pub(super) fn endpoint(
     location: &SurveyedEndpoint,
     template: &str,
-    faults: &BTreeMap<FaultIdentity, ObservedFault>,
+    faults: &ObservedFaults,
     names: RecordingNames<'_>,
     has_credentials: bool,
 ) -> Option<DraftedEndpoint> {
@@ -109,9 +109,7 @@ pub(super) fn endpoint(
     let mut named: Vec<String> = facts
         .rows
         .keys()
-        .filter_map(|row| {
-            faults.get(&identity(location, row)?).or_else(|| same_status(faults, row.status))
-        })
+        .filter_map(|row| faults.fault(location, row))
         .filter(|fault| !fault.is_everywhere())
         .map(|fault| quoted(&fault.name))
         .collect();
@@ -126,14 +124,6 @@ pub(super) fn endpoint(
     }
     drawn.body(location);
     Some(drawn)
-}
-
-/// The fault that errors without a body of their own are taken for: the one of their status.
-fn same_status(
-    faults: &BTreeMap<FaultIdentity, ObservedFault>,
-    status: Option<u16>,
-) -> Option<&ObservedFault> {
-    faults.values().find(|fault| Some(fault.status()) == status)
 }
 
 impl DraftedEndpoint {
@@ -174,9 +164,10 @@ impl DraftedEndpoint {
 
     fn needs(&mut self, location: &SurveyedEndpoint, names: RecordingNames<'_>) {
         let facts = &location.facts;
-        let mut refused = Occurrences::default();
+        let (mut refused, mut any_refused) = (Occurrences::default(), false);
         let mut served = Occurrences::default();
         for (row, kind) in &facts.rows {
+            any_refused |= row.status == Some(401);
             // Of a kind of response that came with and without credentials, nobody knows which is which.
             if kind.causes.no_credentials < kind.seen.count {
                 continue;
@@ -189,7 +180,8 @@ impl DraftedEndpoint {
         }
         let successes = &facts.successes;
         let without = successes.count - successes.with_credentials;
-        if refused.count > 0 {
+        // With credentials it was served, or nobody was: then 401 to anybody says that they are required.
+        if refused.count > 0 || (any_refused && without == 0) {
             self.lines.push("auth    = \"required\"".to_owned());
             if without > 0 {
                 self.decide.push(format!(

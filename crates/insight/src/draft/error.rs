@@ -165,10 +165,10 @@ impl DraftWriter<'_> {
                     member.count, inferred.objects
                 ));
             }
-            if is_problem && name == "status" {
-                drafted.members.push((name.clone(), "status".to_owned()));
-            } else if is_problem && PROBLEM_MEMBERS.contains(&name.as_str()) {
-                drafted.members.push((name.clone(), "string".to_owned()));
+            if is_problem && PROBLEM_MEMBERS.contains(&name.as_str()) {
+                let optional = if always { "" } else { "optional " };
+                let kind = if name == "status" { "status" } else { "string" };
+                drafted.members.push((name.clone(), format!("{optional}{kind}")));
             } else {
                 let presence =
                     if always { MemberPresence::Always } else { MemberPresence::Optional };

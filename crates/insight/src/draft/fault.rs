@@ -17,7 +17,19 @@ const INSIDES: [&str; 7] =
 impl DraftWriter<'_> {
     pub(super) fn faults(&mut self, common: &CommonTraits) {
         self.line("\n# ── faults: what the service may respond with ──");
-        let faults = self.faults.clone();
+        let faults = self.faults.all.clone();
+        let generic: BTreeSet<&String> = faults
+            .values()
+            .filter(|fault| self.is_generic(fault))
+            .flat_map(|fault| fault.types.keys())
+            .collect();
+        if !generic.is_empty() {
+            let uris: Vec<String> = generic.into_iter().take(3).map(|uri| cut(uri)).collect();
+            self.ask(&format!(
+                "errors of many statuses have the type {}; which type tells each fault from the others?",
+                uris.join(", ")
+            ));
+        }
         for (identity, fault) in &faults {
             self.fault(identity, fault, common);
         }
@@ -45,6 +57,14 @@ impl DraftWriter<'_> {
             self.line("\n[envelope]");
             self.line(&format!("code = {}", quoted(&at)));
         }
+    }
+
+    /// Has it only a type that errors of many statuses have?
+    fn is_generic(&self, fault: &ObservedFault) -> bool {
+        let generic = &self.faults.generic;
+        !generic.is_empty()
+            && !fault.types.is_empty()
+            && fault.types.keys().all(|uri| generic.has(uri))
     }
 
     pub(super) fn fault(
@@ -87,7 +107,11 @@ impl DraftWriter<'_> {
                 }
                 self.line(&format!("code    = {}", code_value(code)));
             }
-            FaultIdentity::Status(..) => {}
+            FaultIdentity::Status(..) => {
+                if common.is_problem && self.is_generic(fault) {
+                    self.line("type    = \"any\"");
+                }
+            }
         }
         if let (FaultIdentity::Type(_), 1) = (identity, fault.codes.len())
             && let Some(code) = fault.codes.keys().next()
@@ -107,7 +131,7 @@ impl DraftWriter<'_> {
             self.line(&format!("when    = [{}]", situations.join(", ")));
         }
         match status {
-            429 | 502..=504 => self.line("any-request = true"),
+            429 | 503 => self.line("any-request = true"),
             500 => {}
             501.. => self.line("internal = true"),
             400 | 422 if situations.is_empty() => {
@@ -144,9 +168,12 @@ impl DraftWriter<'_> {
         let title = match (usual, phrase) {
             // Without a type the title is the status's phrase (RFC 9457 section 4.2.1).
             (Some(usual), Some(phrase))
-                if !is_typed && matches!(identity, FaultIdentity::Status(..)) =>
+                if !is_typed
+                    && matches!(identity, FaultIdentity::Status(..))
+                    && !self.is_generic(fault) =>
             {
-                if !status::phrases(status).any(|known| known == usual) || fault.titles.len() > 1 {
+                let is_phrase = |title: &str| status::phrases(status).any(|known| known == title);
+                if !is_phrase(usual) || fault.titles.len() > 1 {
                     let seen: Vec<String> = fault
                         .titles
                         .iter()
@@ -157,6 +184,11 @@ impl DraftWriter<'_> {
                         "without a type, the title is the status code's phrase (RFC 9457 section 4.2.1); recorded: {}",
                         seen.join(", ")
                     ));
+                    let phrased = fault.titles.iter().filter(|(title, _)| is_phrase(title));
+                    if phrased.map(|(_, seen)| seen.count).sum::<u64>() * 2 < fault.seen.count {
+                        self.line(&format!("# title = {}", quoted(phrase)));
+                        return questions;
+                    }
                     phrase
                 } else {
                     usual

@@ -41,9 +41,10 @@ pub(super) struct ObservedFault {
 }
 
 /// The identity of the errors of a row; `None` where it is no error of which anything is known.
-pub(super) fn identity(
+fn identity(
     location: &SurveyedEndpoint,
     row: &ResponseSignature,
+    generic: &GenericTypes,
 ) -> Option<FaultIdentity> {
     let status = row.status.filter(|status| *status >= 400)?;
     let kind = match &row.body {
@@ -51,7 +52,7 @@ pub(super) fn identity(
         _ if status == 422 => ErrorCategory::Validation,
         _ => ErrorCategory::Other,
     };
-    let is_uri = |uri: &&String| uri.as_str() != "about:blank" && !uri.is_empty();
+    let is_uri = |uri: &&String| uri.as_str() != NO_TYPE && !uri.is_empty() && !generic.has(uri);
     let typed = row.stable.type_uri.as_ref().filter(is_uri);
     if let Some(uri) = typed.filter(|uri| iri_string::types::UriReferenceStr::new(uri).is_ok()) {
         return Some(FaultIdentity::Type(folded(uri)));
@@ -59,15 +60,81 @@ pub(super) fn identity(
     if let Some((code, _)) = &row.stable.code {
         return Some(FaultIdentity::Code(code.clone()));
     }
-    Some(FaultIdentity::Status(status, kind, location.status))
+    let standing = match (status, location.status) {
+        // Where the method is what was not found, the service says what it says of a path that leads nowhere.
+        (404, EndpointStatus::NotOffered) => EndpointStatus::Nowhere,
+        (_, standing) => standing,
+    };
+    Some(FaultIdentity::Status(status, kind, standing))
 }
 
-/// All faults that were seen, by identity, with names that differ.
-pub(super) fn faults(places: &[&SurveyedEndpoint]) -> BTreeMap<FaultIdentity, ObservedFault> {
+/// Says that a problem has no type of its own (RFC 9457 section 4.2.1).
+const NO_TYPE: &str = "about:blank";
+
+/// Types that errors of so many statuses have say nothing of the fault.
+const MOST_STATUSES: usize = 2;
+
+/// The types that a framework gives every error, without the marks of a writing style.
+#[derive(Debug, Default, Clone)]
+pub(super) struct GenericTypes(BTreeMap<String, BTreeSet<u16>>);
+
+impl GenericTypes {
+    fn of(places: &[&SurveyedEndpoint]) -> Self {
+        let mut statuses: BTreeMap<String, BTreeSet<u16>> = BTreeMap::new();
+        for row in places.iter().flat_map(|location| location.facts.rows.keys()) {
+            if let (Some(uri), Some(status)) = (&row.stable.type_uri, row.status) {
+                statuses.entry(folded(uri)).or_default().insert(status);
+            }
+        }
+        statuses.retain(|uri, statuses| statuses.len() > MOST_STATUSES && uri != &folded(NO_TYPE));
+        Self(statuses)
+    }
+
+    /// Is it one of them?
+    pub(super) fn has(&self, uri: &str) -> bool {
+        self.0.contains_key(&folded(uri))
+    }
+
+    /// Is there any?
+    pub(super) fn is_empty(&self) -> bool {
+        self.0.is_empty()
+    }
+}
+
+/// All faults that were seen.
+#[derive(Debug, Default, Clone)]
+pub(super) struct ObservedFaults {
+    /// By identity, with names that differ.
+    pub(super) all: BTreeMap<FaultIdentity, ObservedFault>,
+    pub(super) generic: GenericTypes,
+}
+
+impl ObservedFaults {
+    pub(super) fn of(places: &[&SurveyedEndpoint]) -> Self {
+        let generic = GenericTypes::of(places);
+        Self { all: faults(places, &generic), generic }
+    }
+
+    /// The fault of a kind of response. Errors without a body of their own are taken for the fault of their status.
+    pub(super) fn fault(
+        &self,
+        location: &SurveyedEndpoint,
+        row: &ResponseSignature,
+    ) -> Option<&ObservedFault> {
+        let identity = identity(location, row, &self.generic)?;
+        let same_status = || self.all.values().find(|fault| Some(fault.status()) == row.status);
+        self.all.get(&identity).or_else(same_status)
+    }
+}
+
+fn faults(
+    places: &[&SurveyedEndpoint],
+    generic: &GenericTypes,
+) -> BTreeMap<FaultIdentity, ObservedFault> {
     let mut faults: BTreeMap<FaultIdentity, ObservedFault> = BTreeMap::new();
     for location in places {
         for (row, kind) in &location.facts.rows {
-            let Some(identity) = identity(location, row) else { continue };
+            let Some(identity) = identity(location, row, generic) else { continue };
             let fault = faults.entry(identity).or_default();
             fault.seen.add(&kind.seen);
             let status = row.status.unwrap_or_default();
@@ -100,8 +167,10 @@ pub(super) fn faults(places: &[&SurveyedEndpoint]) -> BTreeMap<FaultIdentity, Ob
         .flat_map(|fault| fault.statuses.keys().copied())
         .collect();
     faults.retain(|identity, fault| match identity {
-        FaultIdentity::Status(status, _, _) => {
-            !fault.groups.is_empty() || !with_body.contains(status)
+        FaultIdentity::Status(status, _, standing) => {
+            !fault.groups.is_empty()
+                || !with_body.contains(status)
+                || *standing == EndpointStatus::Nowhere
         }
         FaultIdentity::Type(_) | FaultIdentity::Code(_) => true,
     });
@@ -125,6 +194,7 @@ fn named(faults: &mut BTreeMap<FaultIdentity, ObservedFault>) {
             }
             FaultIdentity::Code(code) => match fault.titles.keys().next() {
                 Some(title) if fault.titles.len() == 1 => plain(title),
+                _ if code.starts_with(|c: char| c.is_ascii_alphabetic()) => plain(code),
                 _ => plain(&format!("code-{code}")),
             },
             FaultIdentity::Status(status, kind, standing) => {
@@ -148,8 +218,8 @@ fn usual_name(
     fault: &ObservedFault,
 ) -> String {
     let name = match (status, kind) {
-        (_, ErrorCategory::Validation) => "invalid-request",
-        (400, _) if fault.causes.malformed > 0 => "malformed",
+        (400 | 422, ErrorCategory::Validation) => "invalid-request",
+        (400, _) if fault.causes.malformed > 0 && !fault.meets_the_well_formed() => "malformed",
         (400, _) => "bad-request",
         (401, _) => "no-credentials",
         (403, _) => "forbidden",
@@ -179,6 +249,7 @@ impl ObservedFault {
     pub(super) fn situations(&self) -> Vec<Situation> {
         let causes = &self.causes;
         let when = |count: u64, situation| (count > 0).then_some(situation);
+        let has_body = ["POST", "PUT", "PATCH"].iter().any(|one| self.methods.contains(*one));
         let queries = self.methods.iter().any(|method| matches!(method.as_str(), "GET" | "DELETE"));
         let mut found: Vec<Situation> = match self.status() {
             400 | 422 if self.is_validation => [
@@ -193,14 +264,21 @@ impl ObservedFault {
             400 => [
                 when(causes.malformed, Situation::MalformedBody),
                 when(causes.no_body, Situation::MissingBody),
+                (self.meets_the_well_formed() && has_body).then_some(Situation::InvalidBody),
+                (self.meets_the_well_formed() && queries).then_some(Situation::InvalidParameters),
             ]
             .into_iter()
             .flatten()
             .collect(),
             401 => vec![Situation::MissingCredentials, Situation::InvalidCredentials],
-            404 if self.standings == BTreeSet::from([EndpointStatus::Nowhere]) => {
-                vec![Situation::UnknownRoute]
-            }
+            404 if !self.standings.contains(&EndpointStatus::Endpoint) => [
+                (EndpointStatus::Nowhere, Situation::UnknownRoute),
+                (EndpointStatus::NotOffered, Situation::MethodNotAllowed),
+            ]
+            .into_iter()
+            .filter(|(standing, _)| self.standings.contains(standing))
+            .map(|(_, situation)| situation)
+            .collect(),
             405 => vec![Situation::MethodNotAllowed],
             415 => vec![Situation::UnsupportedMediaType],
             500.. => Vec::new(),
@@ -213,7 +291,13 @@ impl ObservedFault {
     /// Does it belong to every endpoint, because it is about none?
     pub(super) fn is_everywhere(&self) -> bool {
         matches!(self.status(), 405 | 429 | 500..)
-            || self.standings == BTreeSet::from([EndpointStatus::Nowhere])
+            || !self.standings.contains(&EndpointStatus::Endpoint)
+    }
+
+    /// Did it come to requests with nothing wrong that a request shows by itself? Then its values were wrong.
+    fn meets_the_well_formed(&self) -> bool {
+        let RequestFlaws { malformed, no_body, other_media, .. } = self.causes;
+        self.seen.count > malformed + no_body + other_media
     }
 }
 

@@ -1,9 +1,9 @@
 //! The draft itself, section by section.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeSet;
 
 use super::endpoints::{self, ServiceBase};
-use super::faults::{FaultIdentity, ObservedFault, faults};
+use super::faults::ObservedFaults;
 use crate::survey::{EndpointStatus, Occurrences, Survey, SurveyedEndpoint};
 use faithful_clerk_contract::quoted;
 use faithful_clerk_model::address::RecordingNames;
@@ -27,7 +27,7 @@ pub fn draft(survey: &Survey, names: RecordingNames<'_>, openapi: Option<&str>) 
     let mut writer = DraftWriter {
         survey,
         names,
-        faults: faults(&locations),
+        faults: ObservedFaults::of(&locations),
         places: locations,
         base,
         text: String::new(),
@@ -58,7 +58,7 @@ pub(super) struct DraftWriter<'s> {
     pub(super) names: RecordingNames<'s>,
     pub(super) places: Vec<&'s SurveyedEndpoint>,
     pub(super) base: ServiceBase,
-    pub(super) faults: BTreeMap<FaultIdentity, ObservedFault>,
+    pub(super) faults: ObservedFaults,
     pub(super) text: String,
     pub(super) decide: Vec<String>,
 }
@@ -69,19 +69,8 @@ impl DraftWriter<'_> {
         self.text.push('\n');
     }
 
-    /// A comment, wrapped; nothing in it can end it.
     pub(super) fn comment(&mut self, text: &str) {
-        let mut line = String::from("#");
-        for word in text.split_whitespace() {
-            let word: String = word.chars().map(|c| if is_hidden(c) { '?' } else { c }).collect();
-            if line.chars().count() + word.chars().count() > 98 && line.len() > 1 {
-                self.line(&line);
-                line = String::from("#");
-            }
-            line.push(' ');
-            line.push_str(&word);
-        }
-        self.line(&line);
+        self.text.push_str(&commented(text));
     }
 
     /// A question to whoever edits the draft.
@@ -114,11 +103,6 @@ impl DraftWriter<'_> {
             },
             survey.errors,
         ));
-        self.line("#:schema contract.schema.json");
-        self.line(
-            "# With the file that the line above names, an editor completes and checks keys:",
-        );
-        self.line("# fclerk explain --contract-schema > contract.schema.json");
         self.line("");
         self.line("contract = 1");
         let host = self.base.host();
@@ -139,6 +123,7 @@ impl DraftWriter<'_> {
     pub(super) fn everywhere(&mut self) {
         let names: Vec<String> = self
             .faults
+            .all
             .values()
             .filter(|fault| fault.is_everywhere())
             .map(|fault| quoted(&fault.name))
@@ -209,6 +194,25 @@ impl DraftWriter<'_> {
         }
     }
 }
+
+/// A comment, wrapped; nothing in it can end it.
+pub(super) fn commented(text: &str) -> String {
+    let (mut comment, mut line) = (String::new(), String::from("#"));
+    for word in text.split_whitespace() {
+        let word: String = word.chars().map(|c| if is_hidden(c) { '?' } else { c }).collect();
+        if line.chars().count() + word.chars().count() > 98 && line.len() > 1 {
+            comment.push_str(&line);
+            comment.push('\n');
+            line = String::from("#");
+        }
+        line.push(' ');
+        line.push_str(&word);
+    }
+    comment.push_str(&line);
+    comment.push('\n');
+    comment
+}
+
 /// Nobody reads more of a title in a comment.
 pub(super) fn cut(text: &str) -> String {
     const MOST: usize = 80;

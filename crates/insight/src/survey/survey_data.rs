@@ -39,7 +39,8 @@ const MOST_ORIGINS: usize = 64;
 const OTHER_HOSTS: &str = "other hosts";
 
 /// Headers that say nothing of an agreement: of the connection, of the server, of the content's size and age.
-pub const NOISE: [&str; 18] = [
+pub const NOISE: [&str; 19] = [
+    "host",
     "date",
     "server",
     "content-type",

@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 
 use serde_json::{Value, json};
 
-use super::make::{got, places, survey};
+use super::make::{got, places, sent, survey};
 
 /// A service: the request, with the name of what came (so that two things are told apart), and the
 /// templates that are right. Written down before the program had seen any of them.
@@ -321,6 +321,52 @@ fn paths_that_lead_nowhere_are_no_endpoints() {
             "NotOffered PUT /vessels",
             "NotOffered PATCH /vessels/{id}",
             "Nowhere GET /vessel/{id}",
+        ]
+    );
+}
+
+/// A method that only ever responded 404: not offered where others found something at the same path, unless that was
+/// deleted, or the body may have named what is missing.
+#[test]
+fn a_method_that_finds_nothing_where_others_do_is_not_offered() {
+    let nothing = json!({"title": "Not Found", "status": 404});
+    let no_pilot = json!({"title": "No pilot", "status": 404, "code": "no-pilot"});
+    let entries = [
+        got("GET /vessels", 200, json!([])),
+        got("DELETE /vessels", 404, nothing.clone()),
+        sent("PUT /vessels", &json!({}), 404, nothing.clone()),
+        sent("POST /vessels", &json!({"pilot": 9}), 404, no_pilot.clone()),
+        got("GET /vessels/12", 200, body("vessel", "/vessels/12")),
+        got("GET /vessels/13", 404, nothing.clone()),
+        sent("PATCH /vessels/12", &json!({}), 404, nothing.clone()),
+        got("GET /pilots/1", 200, json!({"id": 1})),
+        got("DELETE /pilots/1", 204, Value::Null),
+        sent("PUT /pilots/1", &json!({}), 404, nothing.clone()),
+        got("GET /berths/1", 200, json!({"id": 1})),
+        sent("PUT /berths/2", &json!({}), 404, nothing.clone()),
+        got("GET /unknown", 404, nothing),
+    ];
+    let survey = survey(&entries);
+    let standing: Vec<String> = survey
+        .endpoints
+        .iter()
+        .map(|location| format!("{:?} {}", location.status, location.name()))
+        .collect();
+    assert_eq!(
+        standing,
+        [
+            "Endpoint GET /berths/{id}",
+            "Endpoint PUT /berths/{id}",
+            "Endpoint GET /pilots/{id}",
+            "Endpoint PUT /pilots/{id}",
+            "Endpoint DELETE /pilots/{id}",
+            "Endpoint GET /vessels",
+            "Endpoint POST /vessels",
+            "Endpoint GET /vessels/{id}",
+            "NotOffered PUT /vessels",
+            "NotOffered DELETE /vessels",
+            "NotOffered PATCH /vessels/{id}",
+            "Nowhere GET /unknown",
         ]
     );
 }
