@@ -343,13 +343,13 @@ fn a_fault_with_two_statuses_is_asked_about() {
 fn what_the_recording_contradicts_is_asked_about() {
     let project = demo();
     let recording = std::fs::File::open(project.path().join("before.har")).unwrap();
-    let drafted = project.run_with("draft -", recording).exits(0);
+    let mut drafted = project.run_with("draft -", recording).exits(0);
     for line in [
         "# ── what the recording contradicts ──",
         "# decide: 2 breaches of `disclosure.stack-trace`, at GET /berths/{id}, GET /tides/{date}",
         "# decide: 1 warning of `problem.near-miss`, at GET /vessels/{id}",
     ] {
-        drafted.says(line);
+        drafted = drafted.says(line);
     }
     let without = project.run("draft after.har").exits(0);
     assert!(!without.stdout.contains("what the recording contradicts"), "{without}");
