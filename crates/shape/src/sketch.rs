@@ -15,7 +15,7 @@ use faithful_clerk_model::json::pointer::JsonPath;
 const MOST_NESTED: usize = 8;
 
 /// An object with more members than this is keyed by data.
-pub const MOST_MEMBERS: usize = 64;
+pub const MOST_MEMBERS: usize = 256;
 
 /// Objects with less than this in common, in percent of the larger one, are two forms.
 pub const LEAST_LIKENESS: usize = 50;

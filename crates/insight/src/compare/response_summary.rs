@@ -180,11 +180,18 @@ fn body(
     }
 }
 
+/// Is a member's name data? What a programmer would declare, such as `line_1`, is not.
+fn is_id(name: &str) -> bool {
+    let is_declared = name.starts_with(|c: char| c.is_ascii_alphabetic() || c == '_')
+        && name.chars().all(|c| c.is_ascii_alphanumeric() || c == '_');
+    SegmentForm::of(name).is_value() || (SegmentForm::may_be_id(name) && !is_declared)
+}
+
 /// The places of objects that are keyed by ids.
 fn by_id(value: &Value, path: &JsonPath<'_>, found: &mut BTreeSet<String>) {
     match value {
         Value::Object(members) => {
-            if !members.is_empty() && members.keys().all(|name| SegmentForm::may_be_id(name)) {
+            if !members.is_empty() && members.keys().all(|name| is_id(name)) {
                 found.insert(path.pointer());
             }
             for (name, member) in members {

@@ -30,6 +30,10 @@ fn told(comparison: &Comparison) -> Vec<String> {
     comparison.changes.iter().map(change).collect()
 }
 
+fn many_members(count: usize) -> Value {
+    (0..count).map(|at| (format!("member_{at:02}"), json!(at))).collect()
+}
+
 /// One request each, what it got before and after, and what is to be said of it. Written beforehand.
 #[test]
 fn what_became_of_an_answer_is_said() {
@@ -61,6 +65,17 @@ fn what_became_of_an_answer_is_said() {
             (200, json!({"by_id": {"A-3": {"free": true}, "B-1": {"free": true}}})),
             (200, json!({"by_id": {"C-7": {"free": false}}})),
             vec![],
+        ),
+        // Names with a number are names, and an object may have ninety of them.
+        (
+            (200, json!({"line_1": "a", "line_2": "b"})),
+            (200, json!({"line_1": "a", "line_3": "b"})),
+            vec!["regressed GET /x no longer has /line_2", "changed GET /x also has /line_3"],
+        ),
+        (
+            (200, many_members(90)),
+            (200, many_members(89)),
+            vec!["regressed GET /x no longer has /member_89"],
         ),
         (
             (200, berth("1")),
