@@ -57,6 +57,21 @@ impl Change {
 }
 
 impl Change {
+    /// Is a finding of this clause, at this place, about the same thing?
+    fn says(&self, clause: &str, location: &str) -> bool {
+        let family = clause.split_once('.').map_or(clause, |(family, _)| family);
+        if self.what.starts_with(RESPONDS) {
+            return matches!(family, "status" | "situation");
+        }
+        match (&self.location, family) {
+            (None, "media") => self.what.starts_with("is "),
+            (None, "body") => self.what.ends_with("has a body") || self.what.contains(" a body"),
+            (Some(name), "header") => location.eq_ignore_ascii_case(&format!("header {name}")),
+            (None, "disclosure") => self.what.contains("discloses"),
+            _ => false,
+        }
+    }
+
     fn at_one_time(&mut self) {
         let said = AT_ONE_TIME.iter().find(|(later, _)| self.what.starts_with(later));
         if let Some((later, said)) = said {
@@ -95,6 +110,9 @@ pub(super) fn changes(
     found
 }
 
+/// How a change of the status begins.
+const RESPONDS: &str = "responds";
+
 /// How it is said where neither recording is the later one.
 const AT_ONE_TIME: [(&str, &str); 9] = [
     ("no longer has a body", "has no body"),
@@ -129,8 +147,23 @@ fn both(
     }
     headers(before, after, same_class, &mut found);
     disclosed(before, after, &mut found);
+    if between == ComparisonKind::Versions && before.is_wrong() && !after.is_wrong() {
+        mended(after, &mut found);
+    }
     findings(before, after, &mut found);
     found
+}
+
+/// By the contract the response was wrong and is right: its status is, and no part of an error is worse. What a success has
+/// lost, contracts seldom tell.
+fn mended(after: &ComparedResponse, found: &mut [Change]) {
+    for change in found {
+        match change.grade {
+            _ if change.what.starts_with(RESPONDS) => change.grade = Grade::Fixed,
+            Grade::Regressed if after.is_error() => change.grade = Grade::Changed,
+            _ => {}
+        }
+    }
 }
 
 /// Success, the caller's mistake, the service's failure.
@@ -166,10 +199,8 @@ fn status(
         (2, other) if other < 2 => Grade::Fixed,
         _ => Grade::Changed,
     };
-    found.push(Change::new(
-        grade,
-        format!("responds {} instead of {}", after.status, before.status),
-    ));
+    let what = format!("{RESPONDS} {} instead of {}", after.status, before.status);
+    found.push(Change::new(grade, what));
 }
 
 fn media_types(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Change>) {
@@ -367,14 +398,22 @@ fn findings(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec
         Severity::Breach | Severity::Warning => grade,
         Severity::Note => Grade::Changed,
     };
+    let said: Vec<Change> = found.clone();
+    let is_said = |clause: &str, location: &str, grade: Grade| {
+        said.iter().any(|change| change.grade == grade && change.says(clause, location))
+    };
     for ((clause, location), severity) in &before.findings {
-        if !after.findings.contains_key(&(*clause, location.clone())) {
+        if !after.findings.contains_key(&(*clause, location.clone()))
+            && !is_said(clause, location, Grade::Fixed)
+        {
             let grade = serious(severity, Grade::Fixed);
             found.push(Change::at(grade, "fixed finding:", *clause, format!(" at {location}")));
         }
     }
     for ((clause, location), severity) in &after.findings {
-        if !before.findings.contains_key(&(*clause, location.clone())) {
+        if !before.findings.contains_key(&(*clause, location.clone()))
+            && !is_said(clause, location, Grade::Regressed)
+        {
             let grade = serious(severity, Grade::Regressed);
             found.push(Change::at(grade, "new finding:", *clause, format!(" at {location}")));
         }

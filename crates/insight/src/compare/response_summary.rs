@@ -61,6 +61,11 @@ impl ComparedResponse {
     pub(super) fn is_error(&self) -> bool {
         self.status >= 400
     }
+
+    /// Did a contract find a breach or a warning?
+    pub(super) fn is_wrong(&self) -> bool {
+        self.findings.values().any(|severity| *severity != Severity::Note)
+    }
 }
 
 /// Headers whose values are compared.

@@ -340,16 +340,57 @@ fn a_contract_knows_what_is_a_mending() {
     let after = [sent("POST /reservations", &wrong, 422, refusal)];
     let with = compared(&before, &after, Some(&contract));
     assert_eq!(with.counts, counts(0, 1, 0, 0), "{:#?}", with.changes);
-    assert_eq!(
-        told(&with),
-        [
-            "fixed POST /reservations fixed finding: situation.requires-error at the status line",
-            "fixed POST /reservations responds 422 instead of 201",
-        ]
-    );
+    // The finding goes with the status, and is not told beside it.
+    assert_eq!(told(&with), ["fixed POST /reservations responds 422 instead of 201"]);
     let without = compared(&before, &after, None);
     assert_eq!(without.counts, counts(1, 0, 0, 0));
     // The other way about a finding came.
     let back = compared(&after, &before, Some(&contract));
     assert_eq!(back.counts, counts(1, 0, 0, 0), "{:#?}", back.changes);
+}
+
+/// With a contract, what is right now was mended, whatever the status, and whoever names a valid field no longer.
+#[test]
+fn by_a_contract_a_right_response_is_a_mended_one() {
+    let contract = r#"
+        contract = 1
+        [error]
+        shape = "problem"
+        [fault.invalid]
+        status = 422
+        title = "Not valid"
+        when = ["invalid-body"]
+        [endpoint."POST /reservations"]
+        success = [201]
+        faults = ["invalid"]
+        [endpoint."POST /reservations".body-members]
+        nights = "integer from 1 to 28"
+        berth = "string"
+    "#;
+    let contract = faithful_clerk_check::parse_contract(contract).contract.unwrap();
+    let wrong = json!({"nights": 99, "berth": "A-3"});
+    let errors = |fields: &[&str]| -> Value {
+        fields.iter().map(|field| json!({"pointer": field, "detail": "not valid"})).collect()
+    };
+    let refusal =
+        |fields: &[&str]| json!({"title": "Not valid", "status": 422, "errors": errors(fields)});
+    let conflict = json!({"title": "Conflict", "status": 409});
+    for (before, after, grade) in [
+        // A valid field is no longer named; an invalid one is.
+        ((422, refusal(&["/nights", "/berth"])), (422, refusal(&["/nights"])), "fixed"),
+        ((422, refusal(&["/nights"])), (422, refusal(&["/nights", "/berth"])), "regressed"),
+        ((422, refusal(&["/berth"])), (422, refusal(&["/nights"])), "fixed"),
+        // Of two statuses of one class one is right.
+        ((409, conflict.clone()), (422, refusal(&["/nights"])), "fixed"),
+        ((422, refusal(&["/nights"])), (409, conflict), "regressed"),
+        ((422, refusal(&["/nights"])), (201, json!({"id": 1})), "regressed"),
+    ] {
+        let exchange = |(status, body): &(u16, Value)| {
+            sent("POST /reservations", &wrong, *status, body.clone())
+        };
+        let found = compared(&[exchange(&before)], &[exchange(&after)], Some(&contract));
+        let (regressed, fixed) = if grade == "fixed" { (0, 1) } else { (1, 0) };
+        let told = told(&found);
+        assert_eq!(found.counts, counts(regressed, fixed, 0, 0), "{before:?} {after:?}: {told:#?}");
+    }
 }
