@@ -164,3 +164,31 @@ fn a_draft_agrees_with_its_own_recording() {
     }
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
 }
+
+/// A draft with its suggested rules for bodies no longer comments.
+fn with_suggestions(draft: &str) -> String {
+    let (mut taken_in, mut is_suggested) = (String::new(), false);
+    for line in draft.lines() {
+        is_suggested = line.starts_with("# [") || (is_suggested && line.starts_with("# "));
+        taken_in.push_str(if is_suggested { &line[2..] } else { line });
+        taken_in.push('\n');
+    }
+    taken_in
+}
+
+/// The rules for bodies that a draft suggests, nested ones too, can be taken in as they are.
+#[test]
+fn suggested_rules_for_bodies_can_be_taken_in() {
+    let mut nested = 0;
+    for service in services() {
+        let project = Project::new();
+        project.write("a.jsonl", std::fs::read(service.join("recording.jsonl")).unwrap());
+        let draft = project.run("draft a.jsonl").exits(0).stdout;
+        let taken_in = with_suggestions(&draft);
+        assert!(taken_in.contains("\n[endpoint.\"POST /boats/{id}/launch\".body-members]"));
+        nested += usize::from(taken_in.contains("\n[shape.post-boats-owner]"));
+        project.write("drafted.toml", taken_in);
+        project.run("check --contract drafted.toml --contract-only").exits(0);
+    }
+    assert!(nested > 7, "{nested} services accepted a boat with an owner");
+}

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use super::faults::ObservedFaults;
-use super::shapes::{DraftedShape, MemberPresence, lines};
+use super::shapes::{DraftedShape, MemberPresence, lines, plain};
 use crate::survey::{EndpointStatus, Occurrences, Survey, SurveyedEndpoint, common_prefix};
 use faithful_clerk_contract::Router;
 use faithful_clerk_contract::quoted;
@@ -228,6 +228,8 @@ impl DraftedEndpoint {
         if bodies.objects == 0 || bodies.members.is_empty() {
             return;
         }
+        let last = location.template.rsplit('/').find(|segment| !segment.starts_with('{'));
+        let owner = plain(&format!("{} {}", location.method, last.unwrap_or_default()));
         let mut drafted = DraftedShape::default();
         for (name, member) in &bodies.members {
             // One body does not say what can be left out.
@@ -235,10 +237,7 @@ impl DraftedEndpoint {
                 1 => MemberPresence::Optional,
                 _ => MemberPresence::of(bodies, member),
             };
-            drafted.add("sent", name, member, presence);
-        }
-        if !drafted.tables.is_empty() {
-            return;
+            drafted.add(&owner, name, member, presence);
         }
         self.decide.push(format!(
             "the rules for the body; with them a check knows from a request which members are invalid. {} accepted had these members:",
@@ -249,6 +248,12 @@ impl DraftedEndpoint {
         self.suggestion.push(format!("# {head}"));
         for line in lines(&drafted.members).lines() {
             self.suggestion.push(format!("# {line}"));
+        }
+        for mut table in drafted.tables {
+            if bodies.objects == 1 {
+                table.leave_out_any();
+            }
+            self.suggestion.extend(table.toml().lines().map(|line| format!("# {line}")));
         }
     }
 }

@@ -30,6 +30,14 @@ impl ShapeDeclaration {
     pub(super) fn toml(&self) -> String {
         format!("[shape.{}]\n{}", self.name, lines(&self.members))
     }
+
+    /// Takes every member for one that can be left out: one body does not say which can.
+    pub(super) fn leave_out_any(&mut self) {
+        for (_, phrase) in self.members.iter_mut().filter(|(_, one)| !one.starts_with("optional "))
+        {
+            phrase.insert_str(0, "optional ");
+        }
+    }
 }
 
 /// How a member is declared.
