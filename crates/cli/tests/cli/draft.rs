@@ -354,3 +354,27 @@ fn what_the_recording_contradicts_is_asked_about() {
     let without = project.run("draft after.har").exits(0);
     assert!(!without.stdout.contains("what the recording contradicts"), "{without}");
 }
+
+/// JSON:API's errors have a built-in shape.
+#[test]
+fn errors_of_json_api_are_known() {
+    const JSON_API: &str = "application/vnd.api+json";
+    let error = |status: &str, more: serde_json::Value| {
+        let mut error = json!({"status": status, "title": "It can't be done"});
+        error.as_object_mut().unwrap().extend(more.as_object().unwrap().clone());
+        json!({"errors": [error]}).to_string()
+    };
+    let sent_boat = Some(r#"{"data":{"type":"boats","attributes":{"length":-1}}}"#);
+    let invalid = json!({"source": {"pointer": "/data/attributes/length"}});
+    let project = Project::with(
+        HARBOUR,
+        &[
+            got("GET", "/boats/1", 200, JSON_API, r#"{"data":{"type":"boats","id":"1"}}"#),
+            got("GET", "/boats/9", 404, JSON_API, &error("404", json!({"code": "no-boat"}))),
+            sent("POST", "/boats", &[], sent_boat, 422, JSON_API, &error("422", invalid)),
+        ],
+    );
+    let draft = project.run("draft a.har").exits(0).says("shape = \"jsonapi-errors\"");
+    assert!(!draft.stdout.contains("\n[shape."), "{draft}");
+    assert_eq!(drafted(&project, "a.har"), []);
+}

@@ -14,13 +14,24 @@ use faithful_clerk_shape::{InferredShape, PROBLEM_MEMBERS};
 const BY_STATUS: [&str; 6] =
     ["allow", "www-authenticate", "retry-after", "location", "content-language", "vary"];
 
+/// JSON:API 1.1's media type, and the members at the top of its errors ('Top Level').
+const JSON_API: &str = "application/vnd.api+json";
+const JSON_API_MEMBERS: [&str; 4] = ["errors", "meta", "jsonapi", "links"];
+
+/// Are errors as JSON:API has them, for which there is a built-in shape?
+fn is_json_api(shape: &InferredShape) -> bool {
+    let errors = shape.members.get("errors");
+    errors.is_some_and(|errors| errors.kinds() == ["array"])
+        && shape.members.keys().all(|name| JSON_API_MEMBERS.contains(&name.as_str()))
+}
+
 impl DraftWriter<'_> {
     /// `[error]` and its shapes.
     pub(super) fn error(&mut self) -> CommonTraits {
         let survey = self.survey;
         self.line("\n# ── what holds for every error ──");
         self.line("[error]");
-        self.media();
+        let media = self.media();
         let judgement = survey.judgement(ErrorCategory::Other);
         let validation = survey.judgement(ErrorCategory::Validation);
         let shape_of = |judgement: &Option<ErrorComparison>| {
@@ -38,6 +49,19 @@ impl DraftWriter<'_> {
                 has_validation: false,
             };
         };
+        if media == JSON_API && is_json_api(&usual.shape) {
+            self.line("shape = \"jsonapi-errors\"");
+            for judgement in [&judgement, &validation].into_iter().flatten() {
+                self.evidence(judgement);
+            }
+            self.headers();
+            return CommonTraits {
+                members: JSON_API_MEMBERS.map(str::to_owned).into(),
+                is_problem: false,
+                is_shaped: false,
+                has_validation: false,
+            };
+        }
         let is_problem = usual.shape.is_problem();
         self.line("shape = \"service-error\"");
         if let Some(judgement) = &judgement {
@@ -68,7 +92,8 @@ impl DraftWriter<'_> {
         ));
     }
 
-    pub(super) fn media(&mut self) {
+    /// The media type of errors, which it gives.
+    fn media(&mut self) -> String {
         let mut seen: BTreeMap<&str, Occurrences> = BTreeMap::new();
         for (row, kind) in self.places.iter().flat_map(|location| &location.facts.rows) {
             let is_error = row.status.is_some_and(|status| status >= 400);
@@ -97,6 +122,7 @@ impl DraftWriter<'_> {
         } else if !others.is_empty() {
             self.ask(&format!("{mine} of {total} errors; the others: {}", others.join(", ")));
         }
+        expected.to_owned()
     }
 
     pub(super) fn headers(&mut self) {
