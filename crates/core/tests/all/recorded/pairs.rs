@@ -30,6 +30,23 @@ fn told(comparison: &Comparison) -> Vec<String> {
     comparison.changes.iter().map(change).collect()
 }
 
+/// A contract with rules for a body.
+const RESERVATIONS: &str = r#"
+    contract = 1
+    [error]
+    shape = "problem"
+    [fault.invalid]
+    status = 422
+    title = "Not valid"
+    when = ["invalid-body"]
+    [endpoint."POST /reservations"]
+    success = [201]
+    faults = ["invalid"]
+    [endpoint."POST /reservations".body-members]
+    nights = "integer from 1 to 28"
+    berth = "optional string"
+"#;
+
 fn many_members(count: usize) -> Value {
     (0..count).map(|at| (format!("member_{at:02}"), json!(at))).collect()
 }
@@ -319,21 +336,7 @@ fn callers_are_compared_by_what_they_ask() {
 /// With a contract: a refusal that was due is a fix, though the status went up a class.
 #[test]
 fn a_contract_knows_what_is_a_mending() {
-    let contract = r#"
-        contract = 1
-        [error]
-        shape = "problem"
-        [fault.invalid]
-        status = 422
-        title = "Not valid"
-        when = ["invalid-body"]
-        [endpoint."POST /reservations"]
-        success = [201]
-        faults = ["invalid"]
-        [endpoint."POST /reservations".body-members]
-        nights = "integer from 1 to 28"
-    "#;
-    let contract = faithful_clerk_check::parse_contract(contract).contract.unwrap();
+    let contract = faithful_clerk_check::parse_contract(RESERVATIONS).contract.unwrap();
     let wrong = json!({"nights": 99});
     let before = [sent("POST /reservations", &wrong, 201, json!({"id": 1}))];
     let refusal = json!({"title": "Not valid", "status": 422, "errors": [{"pointer": "/nights", "detail": "at most 28"}]});
@@ -352,22 +355,7 @@ fn a_contract_knows_what_is_a_mending() {
 /// With a contract, what is right now was mended, whatever the status, and whoever names a valid field no longer.
 #[test]
 fn by_a_contract_a_right_response_is_a_mended_one() {
-    let contract = r#"
-        contract = 1
-        [error]
-        shape = "problem"
-        [fault.invalid]
-        status = 422
-        title = "Not valid"
-        when = ["invalid-body"]
-        [endpoint."POST /reservations"]
-        success = [201]
-        faults = ["invalid"]
-        [endpoint."POST /reservations".body-members]
-        nights = "integer from 1 to 28"
-        berth = "string"
-    "#;
-    let contract = faithful_clerk_check::parse_contract(contract).contract.unwrap();
+    let contract = faithful_clerk_check::parse_contract(RESERVATIONS).contract.unwrap();
     let wrong = json!({"nights": 99, "berth": "A-3"});
     let errors = |fields: &[&str]| -> Value {
         fields.iter().map(|field| json!({"pointer": field, "detail": "not valid"})).collect()

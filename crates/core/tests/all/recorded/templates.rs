@@ -291,6 +291,12 @@ fn every_template_is_found_and_none_is_made_up() {
     assert_eq!(right, all);
 }
 
+/// What each place is.
+fn standing(entries: &[Value]) -> Vec<String> {
+    let places = survey(entries).endpoints.into_iter();
+    places.map(|place| format!("{:?} {}", place.status, place.name())).collect()
+}
+
 /// Only 404 came: the path leads nowhere. Only 405 came: the method is not offered. Both are known again if
 /// their error says what endpoints say of a missing record.
 #[test]
@@ -306,14 +312,8 @@ fn paths_that_lead_nowhere_are_no_endpoints() {
         got("GET /vessels", 200, json!([])),
         got("PATCH /vessels/12", 405, nothing),
     ];
-    let survey = survey(&entries);
-    let standing: Vec<String> = survey
-        .endpoints
-        .iter()
-        .map(|location| format!("{:?} {}", location.status, location.name()))
-        .collect();
     assert_eq!(
-        standing,
+        standing(&entries),
         [
             "Endpoint GET /vessels",
             "Endpoint GET /vessels/{id}",
@@ -346,14 +346,8 @@ fn a_method_that_finds_nothing_where_others_do_is_not_offered() {
         sent("PUT /berths/2", &json!({}), 404, nothing.clone()),
         got("GET /unknown", 404, nothing),
     ];
-    let survey = survey(&entries);
-    let standing: Vec<String> = survey
-        .endpoints
-        .iter()
-        .map(|location| format!("{:?} {}", location.status, location.name()))
-        .collect();
     assert_eq!(
-        standing,
+        standing(&entries),
         [
             "Endpoint GET /berths/{id}",
             "Endpoint PUT /berths/{id}",
