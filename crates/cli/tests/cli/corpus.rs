@@ -166,7 +166,7 @@ fn a_draft_agrees_with_its_own_recording() {
 }
 
 /// A draft with its suggested rules for bodies no longer comments.
-fn with_suggestions(draft: &str) -> String {
+pub(crate) fn with_suggestions(draft: &str) -> String {
     let (mut taken_in, mut is_suggested) = (String::new(), false);
     for line in draft.lines() {
         is_suggested = line.starts_with("# [") || (is_suggested && line.starts_with("# "));

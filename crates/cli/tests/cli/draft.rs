@@ -378,3 +378,32 @@ fn errors_of_json_api_are_known() {
     assert!(!draft.stdout.contains("\n[shape."), "{draft}");
     assert_eq!(drafted(&project, "a.har"), []);
 }
+
+/// A part of the service with a style of its own: the draft asks, and the region that it suggests can be taken in.
+#[test]
+fn a_part_with_another_style_is_asked_about_and_its_region_suggested() {
+    const JSON: &str = "application/json";
+    let problem = |status: u16| json!({"title": "Not Found", "status": status}).to_string();
+    let old = json!({"error": {"code": "E-404", "text": "no such lamp"}}).to_string();
+    let mut entries = vec![
+        got("GET", "/berths/1", 200, JSON, "{}"),
+        got("GET", "/lamps/1", 200, JSON, "{}"),
+        got("GET", "/ropes/1", 200, JSON, "{}"),
+    ];
+    for at in 0..4 {
+        entries.push(got("GET", &format!("/berths/9{at}"), 404, PROBLEM, &problem(404)));
+        entries.push(got("GET", &format!("/ropes/9{at}"), 404, PROBLEM, &problem(404)));
+        entries.push(got("GET", &format!("/lamps/9{at}"), 404, JSON, &old));
+    }
+    let project = Project::with(HARBOUR, &entries);
+    let draft = project.run("draft a.har").exits(0);
+    let draft = draft
+        .says("# decide: all 4 errors below /lamps have a style of their own")
+        .says("# [region.\"/lamps/**\"]\n# error = { media = \"application/json\", shape = \"lamps-error\" }");
+    assert!(!draft.stdout.contains("[region.\"/ropes"), "{draft}");
+    project.write("taken-in.toml", crate::corpus::with_suggestions(&draft.stdout));
+    let check = project.run("check --contract taken-in.toml a.har --format json");
+    let odd = findings(&check.json());
+    assert!(odd.iter().all(|(_, clause, ..)| clause.as_str() != "media.declared"), "{odd:?}");
+    assert!(odd.iter().all(|(_, clause, ..)| !clause.starts_with("shape.declared")), "{odd:?}");
+}

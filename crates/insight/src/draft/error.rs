@@ -15,11 +15,11 @@ const BY_STATUS: [&str; 6] =
     ["allow", "www-authenticate", "retry-after", "location", "content-language", "vary"];
 
 /// JSON:API 1.1's media type, and the members at the top of its errors ('Top Level').
-const JSON_API: &str = "application/vnd.api+json";
+pub(super) const JSON_API: &str = "application/vnd.api+json";
 const JSON_API_MEMBERS: [&str; 4] = ["errors", "meta", "jsonapi", "links"];
 
 /// Are errors as JSON:API has them, for which there is a built-in shape?
-fn is_json_api(shape: &InferredShape) -> bool {
+pub(super) fn is_json_api(shape: &InferredShape) -> bool {
     let errors = shape.members.get("errors");
     errors.is_some_and(|errors| errors.kinds() == ["array"])
         && shape.members.keys().all(|name| JSON_API_MEMBERS.contains(&name.as_str()))
@@ -55,6 +55,9 @@ impl DraftWriter<'_> {
                 self.evidence(judgement);
             }
             self.headers();
+            if let Some(at) = judgement.as_ref().and_then(|judgement| judgement.most) {
+                self.regions(&(media, at));
+            }
             return CommonTraits {
                 members: JSON_API_MEMBERS.map(str::to_owned).into(),
                 is_problem: false,
@@ -73,6 +76,9 @@ impl DraftWriter<'_> {
         let has_validation = of_validation.is_some();
         if let (Some(shape), Some(judgement)) = (of_validation, &validation) {
             self.invalid_request(shape, judgement, &common);
+        }
+        if let Some(at) = judgement.as_ref().and_then(|judgement| judgement.most) {
+            self.regions(&(media, at));
         }
         CommonTraits { members: common, is_problem, is_shaped: true, has_validation }
     }

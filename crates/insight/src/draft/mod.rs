@@ -11,6 +11,7 @@ mod error;
 mod fault;
 mod faults;
 mod own_recording;
+mod regions;
 mod response;
 mod response_headers;
 mod shapes;
