@@ -109,7 +109,7 @@ pub fn compare(
     before: ComparisonSide<'_>,
     after: ComparisonSide<'_>,
 ) -> Comparison {
-    let paired = pairs(&before.records, &after.records);
+    let paired = pairs(&before.records, &after.records, &after.equal_outcomes(&before));
     let mut sum = Comparison {
         between: plan.between,
         counts: PairCounts::default(),

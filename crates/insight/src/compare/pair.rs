@@ -1,6 +1,6 @@
 //! Pairs: which request of one recording is which of the other.
 
-use std::collections::{BTreeMap, HashSet};
+use std::collections::{BTreeMap, HashMap, HashSet, VecDeque};
 
 use super::side::ComparedExchange;
 
@@ -44,7 +44,13 @@ struct SameKeyRequests {
 /// Longer rows of equal requests are paired one by one.
 const MOST_ALIGNED: usize = 64;
 
-pub(super) fn pairs(before: &[ComparedExchange], after: &[ComparedExchange]) -> Pairing {
+/// Pairs the exchanges of two sides. `equal` has, for each outcome of the second, the same number where the first has an
+/// equal one.
+pub(super) fn pairs(
+    before: &[ComparedExchange],
+    after: &[ComparedExchange],
+    equal: &[Option<u32>],
+) -> Pairing {
     let sides = [before, after];
     let mut paired = Pairing::default();
     let mut open: [Vec<usize>; 2] = [(0..before.len()).collect(), (0..after.len()).collect()];
@@ -70,13 +76,22 @@ pub(super) fn pairs(before: &[ComparedExchange], after: &[ComparedExchange]) -> 
                     |records: &[ComparedExchange], at: usize| records.get(at).map(|one| one.status);
                 status(before, one) == status(after, other)
             };
-            let together = align(&mine, &others, &is_same);
-            let is_paired = !together.is_empty();
-            let left = |locations: &[usize], taken: HashSet<usize>| -> Vec<usize> {
-                locations.iter().copied().filter(|at| !taken.contains(at)).collect()
+            let mut together = Vec::new();
+            if closeness <= Closeness::Linked {
+                let outcome = |at: &usize| after.get(*at).map(|one| one.outcome as usize);
+                let first = |at: &usize| before.get(*at).map(|one| one.outcome);
+                let second = |at: &usize| equal.get(outcome(at)?).copied().flatten();
+                together = equal_first(&mine, &others, &first, &second);
+            }
+            let rest = |all: &[usize], taken: HashSet<usize>| -> Vec<usize> {
+                all.iter().copied().filter(|at| !taken.contains(at)).collect()
             };
-            let mine = left(&mine, together.iter().map(|(one, _)| *one).collect());
-            let others = left(&others, together.iter().map(|(_, other)| *other).collect());
+            let mine_left = rest(&mine, together.iter().map(|(one, _)| *one).collect());
+            let others_left = rest(&others, together.iter().map(|(_, other)| *other).collect());
+            together.extend(align(&mine_left, &others_left, &is_same));
+            let is_paired = !together.is_empty();
+            let mine = rest(&mine, together.iter().map(|(one, _)| *one).collect());
+            let others = rest(&others, together.iter().map(|(_, other)| *other).collect());
             let pair = |(before, after)| ExchangePair { before, after, closeness };
             paired.pairs.extend(together.into_iter().map(pair));
             // The very same asked once more is no other request.
@@ -91,6 +106,23 @@ pub(super) fn pairs(before: &[ComparedExchange], after: &[ComparedExchange]) -> 
     paired.only = open;
     paired.pairs.sort_by_key(|pair| (pair.before, pair.after));
     paired
+}
+
+/// Pairs those of two rows of equal requests that got equal responses.
+fn equal_first(
+    mine: &[usize],
+    others: &[usize],
+    first: &dyn Fn(&usize) -> Option<u32>,
+    second: &dyn Fn(&usize) -> Option<u32>,
+) -> Vec<(usize, usize)> {
+    let mut by_outcome: HashMap<u32, VecDeque<usize>> = HashMap::new();
+    for other in others {
+        if let Some(outcome) = second(other) {
+            by_outcome.entry(outcome).or_default().push_back(*other);
+        }
+    }
+    let partner = |one: &usize| Some((*one, by_outcome.get_mut(&first(one)?)?.pop_front()?));
+    mine.iter().filter_map(partner).collect()
 }
 
 /// Pairs two rows of equal requests in their order. Where one was sent more often, as many as can be get a

@@ -79,6 +79,11 @@ impl<'p> ComparisonSide<'p> {
         self.outcomes.get(at).map(|came| &**came)
     }
 
+    /// For each outcome, the number of the equal one of another side.
+    pub(super) fn equal_outcomes(&self, other: &Self) -> Vec<Option<u32>> {
+        self.outcomes.iter().map(|came| other.by_outcome.get(came).copied()).collect()
+    }
+
     fn outcome(&mut self, came: ResponseSummary) -> u32 {
         match self.by_outcome.entry(Arc::new(came)) {
             Entry::Occupied(known) => *known.get(),

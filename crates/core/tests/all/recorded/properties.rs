@@ -8,7 +8,7 @@ use faithful_clerk_model::address::RecordingNames;
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
-use super::make::{compared, gathered, sent};
+use super::make::{compared, gathered, sent, survey};
 
 /// Bodies as services send them: problems, envelopes, lists, objects keyed by field, none.
 fn body() -> impl Strategy<Value = Value> {
@@ -87,6 +87,18 @@ fn add<'c>(mut one: SurveyData<'c>, other: SurveyData<'c>) -> SurveyData<'c> {
     one
 }
 
+/// A number, or a token with a digit in it, is another one.
+fn other_id(segment: &str) -> String {
+    let is_digit = |c: char| c.is_ascii_digit();
+    if !segment.is_empty() && segment.chars().all(is_digit) {
+        format!("7{segment}")
+    } else if segment.starts_with("r-") && segment.contains(is_digit) {
+        segment.replace('a', "b")
+    } else {
+        segment.to_owned()
+    }
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(96))]
 
@@ -139,5 +151,43 @@ proptest! {
         let counts = comparison.counts;
         prop_assert_eq!((counts.only_before, counts.only_after, counts.more_often), (0, 0, 0));
         prop_assert_eq!(counts.unchanged, counts.pairs());
+    }
+
+    /// In another order it still is.
+    #[test]
+    fn a_shuffled_copy_is_the_same(
+        entries in prop::collection::vec(exchange(), 0..30)
+            .prop_flat_map(|entries| (Just(entries.clone()), Just(entries).prop_shuffle())),
+    ) {
+        let (entries, shuffled) = entries;
+        let comparison = compared(&entries, &shuffled, None);
+        prop_assert!(comparison.changes.is_empty(), "{:#?}", comparison.changes);
+        let counts = comparison.counts;
+        prop_assert_eq!((counts.only_before, counts.only_after, counts.more_often), (0, 0, 0));
+    }
+
+    /// Another host and other ids are the same service.
+    #[test]
+    fn another_host_and_other_ids_change_no_template_and_no_shape(
+        entries in prop::collection::vec(exchange(), 0..40),
+    ) {
+        let places = |entries: &[Value]| -> Vec<String> {
+            let survey = survey(entries);
+            let places = survey.endpoints.iter().map(|place| {
+                format!("{:?} {} {}", place.status, place.name(), place.facts.count)
+            });
+            let shapes = survey.shapes.iter().map(|shape| {
+                format!("{} {} {}", shape.name, shape.seen.count, shape.shape.phrase())
+            });
+            places.chain(shapes).collect()
+        };
+        let mut renamed = entries.clone();
+        for entry in &mut renamed {
+            let url = entry["request"]["url"].as_str().unwrap();
+            let Some(path) = url.strip_prefix("https://harbour.example") else { continue };
+            let segments: Vec<String> = path.split('/').map(other_id).collect();
+            entry["request"]["url"] = json!(format!("http://quay.example:8080{}", segments.join("/")));
+        }
+        prop_assert_eq!(places(&entries), places(&renamed));
     }
 }
