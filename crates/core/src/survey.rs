@@ -31,6 +31,7 @@ pub fn survey<'r>(recordings: impl IntoIterator<Item = Recording<'r>>) -> Survey
 }
 
 /// Drafts a contract from a survey. It parses, and a comment that starts with `decide:` stands where people have to decide.
+/// What [`check`](crate::check) finds wrong with the surveyed recordings is not asked about here; `fclerk draft` does that.
 ///
 /// ```
 /// use faithful_clerk_core::{Contract, Recording, draft, survey};

@@ -7,6 +7,7 @@ mod kind;
 mod order;
 mod outline;
 mod phrase;
+mod settled;
 mod sketch;
 
 pub use faithful_clerk_model::finding::MismatchKind;

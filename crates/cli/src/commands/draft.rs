@@ -49,14 +49,21 @@ pub(crate) fn run(args: &DraftArgs) -> Result<Completion, Failure> {
 /// Checks the recordings with what was drafted of them.
 fn ask_about_own_recording(draft: &mut Draft, args: &DraftArgs, recordings: &RecordingInputs) {
     let path = args.output.as_deref().unwrap_or(Path::new("error-contract.toml"));
-    let Some(mut contract) = drafted_contract(&draft.text, path) else { return };
+    let Some(mut contract) = drafted_contract(&draft.text, path) else {
+        print_error("the draft was not checked against its recording, because it does not parse");
+        return;
+    };
     contract.scope = args.looking.reading.scope();
     let mut check = Check::new(&contract);
     check.threads(threads(args.looking.threads)).opening(args.looking.reading.opened.opening());
     let mut ledger = Ledger::new();
     for recording in (0..).take(recordings.names.len()) {
-        if let Some(source) = recordings.again(recording) {
-            ledger.add(check.recording(source, recording));
+        match recordings.again(recording) {
+            Some(source) => ledger.add(check.recording(source, recording)),
+            None => print_error(&format!(
+                "the draft was not checked against {}, which can't be read again",
+                RecordingNames(&recordings.names).recording(recording)
+            )),
         }
     }
     ledger.conclude(&contract);

@@ -398,7 +398,7 @@ fn a_part_with_another_style_is_asked_about_and_its_region_suggested() {
     let project = Project::with(HARBOUR, &entries);
     let draft = project.run("draft a.har").exits(0);
     let draft = draft
-        .says("# decide: all 4 errors below /lamps have a style of their own")
+        .says("# decide: below /lamps, the 4 errors with a JSON body, validation errors aside, have")
         .says("# [region.\"/lamps/**\"]\n# error = { media = \"application/json\", shape = \"lamps-error\" }");
     assert!(!draft.stdout.contains("[region.\"/ropes"), "{draft}");
     project.write("taken-in.toml", crate::corpus::with_suggestions(&draft.stdout));

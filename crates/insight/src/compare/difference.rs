@@ -148,7 +148,7 @@ fn both(
     headers(before, after, same_class, &mut found);
     disclosed(before, after, &mut found);
     if between == ComparisonKind::Versions && before.is_wrong() && !after.is_wrong() {
-        mended(after, &mut found);
+        fixed_by_contract(after, &mut found);
     }
     findings(before, after, &mut found);
     found
@@ -156,7 +156,7 @@ fn both(
 
 /// By the contract the response was wrong and is right: its status is, and no part of an error is worse. What a success has
 /// lost, contracts seldom tell.
-fn mended(after: &ComparedResponse, found: &mut [Change]) {
+fn fixed_by_contract(after: &ComparedResponse, found: &mut [Change]) {
     for change in found {
         match change.grade {
             _ if change.what.starts_with(RESPONDS) => change.grade = Grade::Fixed,
@@ -289,10 +289,10 @@ fn said(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Cha
         let follows = *one == before.status.to_string()
             && after.stable.get(location).is_some_and(|other| *other == after.status.to_string());
         if let Some(other) = after.stable.get(location).filter(|other| *other != one && !follows) {
-            let mends = *one != before.status.to_string()
+            let is_fixed = *one != before.status.to_string()
                 && *other == after.status.to_string()
                 && one.parse::<u16>().is_ok();
-            let grade = if mends { Grade::Fixed } else { Grade::Changed };
+            let grade = if is_fixed { Grade::Fixed } else { Grade::Changed };
             found.push(Change::at(
                 grade,
                 "has another",

@@ -36,14 +36,13 @@ impl Draft {
                 let sum = by_clause.entry((key.severity, clause)).or_default();
                 sum.seen.merge(seen);
                 sum.first.get_or_insert(key);
-                let name = row.name(contract);
-                if sum.endpoints.last() != Some(&name) {
-                    sum.endpoints.push(name);
-                }
+                sum.name(row.name(contract));
             }
             for (severity, count) in &findings.more {
                 if *severity != Severity::Note {
-                    by_clause.entry((*severity, clause)).or_default().seen.count += count;
+                    let sum = by_clause.entry((*severity, clause)).or_default();
+                    sum.seen.count += count;
+                    sum.name(row.name(contract));
                 }
             }
         }
@@ -63,6 +62,12 @@ impl Draft {
 }
 
 impl Contradiction<'_> {
+    fn name(&mut self, endpoint: String) {
+        if self.endpoints.last() != Some(&endpoint) {
+            self.endpoints.push(endpoint);
+        }
+    }
+
     fn question(&self, severity: Severity, clause: &str, names: RecordingNames<'_>) -> String {
         let count = match (self.seen.count, severity) {
             (1, Severity::Breach) => "1 breach".to_owned(),

@@ -15,7 +15,7 @@ const LEAST_ERRORS: u64 = 3;
 type ObservedStyle = (String, usize);
 
 impl DraftWriter<'_> {
-    /// Asks about each part of the service all of whose errors have one style, and another one than `usual`.
+    /// Asks about each part of the service all of whose JSON errors have one style, and another one than `usual`.
     pub(super) fn regions(&mut self, usual: &ObservedStyle) {
         let parts = self.styles_by_part();
         if parts.len() < 2 || !parts.values().any(|styles| styles.contains_key(usual)) {
@@ -60,7 +60,7 @@ impl DraftWriter<'_> {
     ) {
         let Some(surveyed) = self.survey.shapes.get(*at) else { return };
         self.ask(&format!(
-            "all {} errors below /{part} have a style of their own ({}); is it meant? Then a region says it:",
+            "below /{part}, the {} errors with a JSON body, validation errors aside, have a style of their own ({}); is it meant? Then a region says it:",
             seen.count,
             self.at(seen)
         ));

@@ -52,9 +52,11 @@ pub struct FieldNamingFacts {
     several: Occurrences,
     /// Refused requests, by method and path.
     attempts: BTreeMap<(String, String), BTreeSet<Attempt>>,
+    /// Were there more of them than are compared?
+    is_bounded: bool,
 }
 
-/// A request in which a field was mended that an earlier response had named, and which was refused for another that had
+/// A request in which a field was fixed that an earlier response had named, and which was refused for another that had
 /// been the same before.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
 pub struct NamedLater {
@@ -73,8 +75,10 @@ pub struct FieldNamingSummary {
     pub places: BTreeMap<FieldNaming, Occurrences>,
     /// Responses that name several fields.
     pub several: Occurrences,
-    /// Fields that were only named once another was mended; a few of them.
+    /// Fields that were only named once another was fixed; a few of them.
     pub later: Vec<NamedLater>,
+    /// Were only some of the refused requests compared with each other?
+    pub is_bounded: bool,
 }
 
 impl FieldNamingFacts {
@@ -119,7 +123,11 @@ impl FieldNamingFacts {
         if named.len() > 1 {
             self.several.add(&seen);
         }
-        if named.is_empty() || sent.len() > MOST_MEMBERS {
+        if named.is_empty() {
+            return;
+        }
+        if sent.len() > MOST_MEMBERS {
+            self.is_bounded = true;
             return;
         }
         let members = sent.iter().map(|(name, value)| (name.clone(), digest(value))).collect();
@@ -136,6 +144,7 @@ impl FieldNamingFacts {
             self.places.entry(place).or_default().add(&seen);
         }
         self.several.add(&other.several);
+        self.is_bounded |= other.is_bounded;
         for (target, attempts) in other.attempts {
             self.attempts.entry(target).or_default().extend(attempts);
         }
@@ -146,10 +155,12 @@ impl FieldNamingFacts {
     fn shorten(&mut self) {
         while self.attempts.len() > MOST_TARGETS {
             self.attempts.pop_last();
+            self.is_bounded = true;
         }
         for attempts in self.attempts.values_mut() {
             while attempts.len() > MOST_ATTEMPTS {
                 attempts.pop_last();
+                self.is_bounded = true;
             }
         }
     }
@@ -165,19 +176,20 @@ impl FieldNamingFacts {
             }
         }
         let later = later.into_iter().take(MOST_PAIRS).collect();
-        FieldNamingSummary { places: self.places, several: self.several, later }
+        let Self { places, several, is_bounded, .. } = self;
+        FieldNamingSummary { places, several, later, is_bounded }
     }
 }
 
 /// The field that only the second response names, though it was the same in both requests, and what the first one named
-/// was mended.
+/// was fixed.
 fn named_later(before: &Attempt, after: &Attempt) -> Option<NamedLater> {
     let is_same = |field: &&String| before.members.get(*field) == after.members.get(*field);
-    let is_mended =
+    let is_fixed =
         before.named.iter().all(|field| !is_same(&field) && !after.named.contains(field));
     let field = after.named.iter().filter(is_same).find(|field| !before.named.contains(*field));
     let (before, after) = (before.address, after.address);
-    field.filter(|_| is_mended).map(|field| NamedLater { before, after, field: field.clone() })
+    field.filter(|_| is_fixed).map(|field| NamedLater { before, after, field: field.clone() })
 }
 
 /// The member of the body that an entry names, or in which what it names is.

@@ -180,8 +180,8 @@ fn answers(survey: &Survey) -> Table {
 pub(super) fn words(standing: EndpointStatus) -> &'static str {
     match standing {
         EndpointStatus::Endpoint => "endpoint",
-        EndpointStatus::NotOffered => "method not offered",
-        EndpointStatus::Nowhere => "no such path",
+        EndpointStatus::NotOffered => "method not allowed",
+        EndpointStatus::Nowhere => "unknown route",
     }
 }
 
@@ -244,7 +244,7 @@ fn naming(page: &mut Page, survey: &Survey, names: RecordingNames<'_>) {
             let pair = names.each(&[one.before, one.after]).join(" and ");
             let field = &one.field;
             page.item(vec![plain(format!(
-                "not all fields are named at once: `{field}` was invalid from the beginning, and was only named once another field was mended ({pair})"
+                "not all fields are named at once: `{field}` was invalid from the beginning, and was only named once another field was fixed ({pair})"
             ))]);
         }
         None if of.several.count > 0 => page.item(vec![plain(format!(
@@ -258,6 +258,11 @@ fn naming(page: &mut Page, survey: &Survey, names: RecordingNames<'_>) {
         None => page.item(vec![plain(
             "no response names more than one field; whether it would can't be seen",
         )]),
+    }
+    if of.is_bounded {
+        page.item(vec![plain(
+            "there were too many refused requests to compare all of them with each other; some were",
+        )]);
     }
     let places: Vec<String> = of
         .places

@@ -52,6 +52,7 @@ pub fn json(survey: &Survey, names: RecordingNames<'_>) -> Result<String, serde_
                 .map(|(place, seen)| json!({"place": place_word(*place), "count": seen.count, "addresses": names.each(&seen.first)}))
                 .collect::<Vec<_>>(),
             "several": survey.naming.several.count,
+            "bounded": survey.naming.is_bounded,
             "later": survey.naming.later.iter()
                 .map(|one| json!({"field": one.field, "before": names.each(&[one.before]), "after": names.each(&[one.after])}))
                 .collect::<Vec<_>>(),

@@ -335,7 +335,7 @@ fn callers_are_compared_by_what_they_ask() {
 
 /// With a contract: a refusal that was due is a fix, though the status went up a class.
 #[test]
-fn a_contract_knows_what_is_a_mending() {
+fn a_contract_knows_what_is_a_fix() {
     let contract = faithful_clerk_check::parse_contract(RESERVATIONS).contract.unwrap();
     let wrong = json!({"nights": 99});
     let before = [sent("POST /reservations", &wrong, 201, json!({"id": 1}))];
@@ -352,9 +352,9 @@ fn a_contract_knows_what_is_a_mending() {
     assert_eq!(back.counts, counts(1, 0, 0, 0), "{:#?}", back.changes);
 }
 
-/// With a contract, what is right now was mended, whatever the status, and whoever names a valid field no longer.
+/// With a contract, a response that is right now is fixed, whatever the status, and whoever names a valid field no longer.
 #[test]
-fn by_a_contract_a_right_response_is_a_mended_one() {
+fn by_a_contract_a_response_that_is_right_now_is_fixed() {
     let contract = faithful_clerk_check::parse_contract(RESERVATIONS).contract.unwrap();
     let wrong = json!({"nights": 99, "berth": "A-3"});
     let errors = |fields: &[&str]| -> Value {

@@ -241,24 +241,19 @@ fn what_cannot_be_known_is_no_deviation() {
     assert_eq!((judgement.count, judgement.deviations.len()), (1, 0), "{judgement:#?}");
 }
 
-/// What a service names one at a time is only seen where a field was mended: each table row is a request's body and the
+/// What a service names one at a time is only seen where a field was fixed: each table row is a request's body and the
 /// fields that the response names.
 #[test]
 fn fields_that_are_named_one_at_a_time_are_seen() {
     let both = json!({"nights": 99, "vessel": "x"});
-    let mended = json!({"nights": 3, "vessel": "x"});
+    let fixed = json!({"nights": 3, "vessel": "x"});
     let other = json!({"nights": 3, "vessel": "y"});
     for (about, requests, later, several) in [
-        (
-            "one, and then the other",
-            vec![(&both, "nights"), (&mended, "vessel")],
-            Some("vessel"),
-            0,
-        ),
-        ("both at once", vec![(&both, "nights vessel"), (&mended, "vessel")], None, 1),
+        ("one, and then the other", vec![(&both, "nights"), (&fixed, "vessel")], Some("vessel"), 0),
+        ("both at once", vec![(&both, "nights vessel"), (&fixed, "vessel")], None, 1),
         ("the other was changed, too", vec![(&both, "nights"), (&other, "vessel")], None, 0),
-        ("nothing was mended", vec![(&both, "nights"), (&both, "nights")], None, 0),
-        ("in the other order", vec![(&mended, "vessel"), (&both, "nights")], Some("vessel"), 0),
+        ("nothing was fixed", vec![(&both, "nights"), (&both, "nights")], None, 0),
+        ("in the other order", vec![(&fixed, "vessel"), (&both, "nights")], Some("vessel"), 0),
     ] {
         let entries: Vec<Value> = requests
             .iter()
@@ -273,5 +268,18 @@ fn fields_that_are_named_one_at_a_time_are_seen() {
         let naming = survey(&entries).naming;
         let found = naming.later.first().map(|one| one.field.as_str());
         assert_eq!((found, naming.several.count), (later, several), "{about}");
+    }
+}
+
+/// More refused requests than are compared with each other: it is told, in any order.
+#[test]
+fn more_refused_requests_than_are_compared_are_told() {
+    let refused = |at: usize| {
+        let refusal = json!({"errors": [{"field": "nights", "message": "no"}]});
+        sent("POST /reservations", &json!({"nights": at}), 422, refusal)
+    };
+    for (count, is_bounded) in [(16, false), (17, true)] {
+        let entries: Vec<Value> = (0..count).map(refused).collect();
+        assert_eq!(survey(&entries).naming.is_bounded, is_bounded, "{count}");
     }
 }
