@@ -261,7 +261,7 @@ fn naming(page: &mut Page, survey: &Survey, names: RecordingNames<'_>) {
     }
     if of.is_bounded {
         page.item(vec![plain(
-            "there were too many refused requests to compare all of them with each other; some were",
+            "too many requests were refused to compare each with all others; only some were compared",
         )]);
     }
     let places: Vec<String> = of
