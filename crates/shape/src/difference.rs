@@ -10,8 +10,12 @@ pub enum DifferenceKind {
     Missing,
     /// It is never in the usual form, and it is here.
     Added,
+    /// It is always in the usual form, and only sometimes here.
+    Optional,
     /// It is of another JSON type here.
     OtherType,
+    /// An object whose members are all of one form has others here: it may be keyed by data.
+    OtherKeys,
 }
 
 /// One location at which a form differs from the usual one.
@@ -54,10 +58,22 @@ fn walk(
     if !mine.is_empty() && !others.is_empty() && mine != others {
         return differ(location.to_owned(), DifferenceKind::OtherType, words(usual), words(here));
     }
+    let other_keys = (!location.is_empty()).then(|| other_keys(usual, here)).flatten();
+    if let Some([gone, came]) = &other_keys {
+        differ(location.to_owned(), DifferenceKind::OtherKeys, gone.clone(), came.clone());
+    }
     for (name, member) in &usual.members {
         let at = join(location, name);
         match here.members.get(name) {
-            Some(same) => walk(member, same, &at, found),
+            Some(same) => {
+                if usual.always(member) && !here.always(same) {
+                    let (usual, here) = (words(member), words(same));
+                    let (pointer, kind) = (at.clone(), DifferenceKind::Optional);
+                    found.push(ShapeDifference { pointer, kind, usual, here });
+                }
+                walk(member, same, &at, found);
+            }
+            None if other_keys.is_some() => {}
             None if here.objects > 0 && here.keyed.is_none() && usual.always(member) => {
                 let usual = words(member);
                 found.push(ShapeDifference {
@@ -71,7 +87,8 @@ fn walk(
         }
     }
     for (name, member) in &here.members {
-        if usual.objects > 0 && usual.keyed.is_none() && !usual.members.contains_key(name) {
+        let is_new = usual.objects > 0 && !usual.members.contains_key(name);
+        if is_new && usual.keyed.is_none() && other_keys.is_none() {
             let (location, here) = (join(location, name), words(member));
             found.push(ShapeDifference {
                 pointer: location,
@@ -87,6 +104,25 @@ fn walk(
             walk(usual, here, &format!("{location}/*"), found);
         }
     }
+}
+
+/// The names that are gone and those that came, where all members of both are objects of one form, which data may be the
+/// keys of.
+fn other_keys(usual: &InferredShape, here: &InferredShape) -> Option<[String; 2]> {
+    let names = |one: &InferredShape, other: &InferredShape| -> Vec<String> {
+        one.members.keys().filter(|name| !other.members.contains_key(*name)).cloned().collect()
+    };
+    let [gone, came] = [names(usual, here), names(here, usual)];
+    if gone.is_empty() || came.is_empty() {
+        return None;
+    }
+    let mut members = usual.members.values().chain(here.members.values());
+    let first = members.next()?;
+    let is_record = first.objects > 0 && first.members.len() > 1;
+    let phrase = first.phrase();
+    let are_even = is_record && members.all(|member| member.phrase() == phrase);
+    let listed = |names: Vec<String>| names.into_iter().take(8).collect::<Vec<_>>().join(", ");
+    are_even.then(|| [gone, came].map(listed))
 }
 
 /// A whole number stands where another number could.

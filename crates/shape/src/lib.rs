@@ -25,4 +25,5 @@ pub use kind::{
 pub use order::order;
 pub use outline::{DataLocations, is_told_wholly, outline};
 pub use phrase::{TypeExpression, TypeExpressionError, parse, type_names};
+pub use settled::are_data_names;
 pub use sketch::{InferredShape, LEAST_LIKENESS, MOST_MEMBERS};

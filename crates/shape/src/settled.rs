@@ -35,6 +35,13 @@ fn is_placeholder(name: &str) -> bool {
         .any(|(open, close)| name.len() > 2 && name.starts_with(*open) && name.ends_with(*close))
 }
 
+/// Are these names of members languages, or placeholders of a text? Then the object is keyed by data.
+pub fn are_data_names<'n>(names: impl Iterator<Item = &'n str> + Clone) -> bool {
+    let count = names.clone().count();
+    (count > 0 && names.clone().all(is_placeholder))
+        || (count >= LEAST_LANGUAGES && { names }.all(is_language))
+}
+
 impl InferredShape {
     /// The same with every member taken as keyed by data that shows itself to be: four keys or more in as
     /// many objects, all values of one form, and no key that is in most of them; or keys that are placeholders or
@@ -69,9 +76,8 @@ impl InferredShape {
             && self.members.len() >= LEAST_RULES
             && self.objects >= LEAST_OBJECTS
             && self.members.values().all(|member| !self.always(member));
-        let has_names = |is: fn(&str) -> bool| self.members.keys().all(|name| is(name));
-        let is_named = !self.members.is_empty() && has_names(is_placeholder)
-            || self.members.len() >= LEAST_LANGUAGES && is_even && has_names(is_language);
+        let names = self.members.keys().map(String::as_str);
+        let is_named = are_data_names(names.clone()) && (is_even || { names }.all(is_placeholder));
         if varies || is_of_rules || is_named {
             self.fold();
         }

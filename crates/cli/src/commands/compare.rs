@@ -103,10 +103,13 @@ pub(crate) fn run(args: &CompareArgs, settings: &OutputSettings) -> Result<Compl
         ComparisonKind::Versions => counts.regressed,
         ComparisonKind::Environments | ComparisonKind::Callers => counts.regressed + counts.fixed,
     };
-    Ok(if matches!(comparison.standing(), Comparability::Apart | Comparability::AllExcluded) {
+    let standing = comparison.standing();
+    Ok(if matches!(standing, Comparability::Apart | Comparability::AllExcluded) {
         Completion::CallWrong
     } else if comparison.unreadable.count > 0 {
         Completion::NotAllRead
+    } else if standing == Comparability::Nothing {
+        Completion::CallWrong
     } else if worse > 0 {
         Completion::Broken
     } else {

@@ -92,8 +92,11 @@ pub(super) fn changes(
 ) -> Vec<Change> {
     let mut found = match (before, after) {
         (ResponseSummary::None, ResponseSummary::None) => Vec::new(),
-        (ResponseSummary::None, ResponseSummary::Received(_)) => {
-            vec![Change::new(Grade::Fixed, "gets a response now")]
+        (ResponseSummary::None, ResponseSummary::Received(response)) => {
+            // From silence to an internal failure nothing got better.
+            let is_failure = class(response.status) == 2;
+            let grade = if is_failure { Grade::Changed } else { Grade::Fixed };
+            vec![Change::new(grade, "gets a response now")]
         }
         (ResponseSummary::Received(_), ResponseSummary::None) => {
             vec![Change::new(Grade::Regressed, "no longer gets a response")]
@@ -195,6 +198,9 @@ fn status(
         // What one caller may do and another may not is no mistake.
         _ if between == ComparisonKind::Callers => Grade::Changed,
         _ if about(before) && !about(after) => Grade::Fixed,
+        // A success with an error inside was none.
+        (0, 1) if before.is_error_inside => Grade::Fixed,
+        (0, 2) if before.is_error_inside => Grade::Changed,
         (one, other) if other > one => Grade::Regressed,
         (2, other) if other < 2 => Grade::Fixed,
         _ => Grade::Changed,
@@ -273,6 +279,14 @@ fn of_body(difference: ShapeDifference, is_error: bool, between: ComparisonKind)
     match how {
         DifferenceKind::Missing => Change::at(worse, "no longer has", location, ""),
         DifferenceKind::Added => Change::at(more, "also has", location, ""),
+        // Other items may have come, which have another optional member.
+        DifferenceKind::Optional => {
+            Change::at(Grade::Changed, "does not always have", location, "")
+        }
+        DifferenceKind::OtherKeys => {
+            let rest = format!(": {here} instead of {usual}");
+            Change::at(Grade::Changed, "has other members in", location, rest)
+        }
         DifferenceKind::OtherType if location.is_empty() => {
             Change::new(worse, format!("has another body type: {here} instead of {usual}"))
         }
@@ -289,10 +303,14 @@ fn said(before: &ComparedResponse, after: &ComparedResponse, found: &mut Vec<Cha
         let follows = *one == before.status.to_string()
             && after.stable.get(location).is_some_and(|other| *other == after.status.to_string());
         if let Some(other) = after.stable.get(location).filter(|other| *other != one && !follows) {
-            let is_fixed = *one != before.status.to_string()
-                && *other == after.status.to_string()
-                && one.parse::<u16>().is_ok();
-            let grade = if is_fixed { Grade::Fixed } else { Grade::Changed };
+            let is_number = one.parse::<u16>().is_ok() && other.parse::<u16>().is_ok();
+            let agreed = *one == before.status.to_string();
+            let agrees = *other == after.status.to_string();
+            let grade = match (agreed, agrees) {
+                (false, true) if is_number => Grade::Fixed,
+                (true, false) if is_number => Grade::Regressed,
+                _ => Grade::Changed,
+            };
             found.push(Change::at(
                 grade,
                 "has another",

@@ -12,6 +12,7 @@ mod request_key;
 mod response_summary;
 mod server_ids;
 mod side;
+mod switched_off;
 
 pub use comparison::{ChangeOccurrence, Comparability, Comparison, PairCounts, compare};
 pub use difference::{Change, Grade};

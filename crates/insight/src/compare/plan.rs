@@ -3,6 +3,7 @@
 use std::borrow::Cow;
 use std::collections::BTreeSet;
 
+use super::switched_off::SwitchedOff;
 use crate::survey::{
     EndpointStatus, PathNode, SurveyData, SurveyedEndpoint, common_prefix, inferred, templates,
 };
@@ -25,6 +26,8 @@ pub enum ComparisonKind {
 pub struct ComparisonPlan<'c> {
     pub(super) contract: Option<&'c ErrorContract>,
     pub(super) between: ComparisonKind,
+    /// What the contract says is no matter.
+    pub(super) off: SwitchedOff,
     router: Router,
     templates: Vec<String>,
     /// What comes off the paths of each side.
@@ -66,6 +69,7 @@ impl<'c> ComparisonPlan<'c> {
         Self {
             contract,
             between,
+            off: contract.map(SwitchedOff::by).unwrap_or_default(),
             router,
             templates: names,
             prefixes,

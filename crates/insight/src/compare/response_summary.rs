@@ -3,7 +3,9 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use serde_json::Value;
+use url::Url;
 
+use super::plan::{ComparisonKind, ComparisonPlan};
 use crate::survey::{NOISE, SegmentForm};
 use faithful_clerk_check::classify::{Classified, ParsedBody};
 use faithful_clerk_model::exchange::{Exchange, Response};
@@ -13,7 +15,7 @@ use faithful_clerk_model::json::pointer::{JsonPath, join};
 use faithful_clerk_model::json::scalar_text;
 use faithful_clerk_model::media;
 use faithful_clerk_model::secret::mask::masked;
-use faithful_clerk_shape::{DataLocations, InferredShape};
+use faithful_clerk_shape::{DataLocations, InferredShape, are_data_names};
 
 /// What came back.
 #[derive(Debug, Clone, PartialEq, Eq, Hash)]
@@ -84,28 +86,51 @@ const SAYING: [&str; 9] = [
     "status_code",
 ];
 
+/// Header fields that are compared between environments. Others are added by whatever stands before a service there.
+const BETWEEN_ENVIRONMENTS: [&str; 9] = [
+    "allow",
+    "www-authenticate",
+    "location",
+    "retry-after",
+    "content-language",
+    "accept-patch",
+    "link",
+    "deprecation",
+    "sunset",
+];
+
 /// What came back in an exchange. Without a contract `classified` is made under an empty one.
 pub(super) fn came(
     exchange: &Exchange<'_>,
     classified: Option<&Classified<'_>>,
     findings: &[Finding],
+    plan: &ComparisonPlan<'_>,
 ) -> ResponseSummary {
     let Some(response) = &exchange.response else { return ResponseSummary::None };
     let (mut said, mut named, mut disclosed) = Default::default();
-    let is_error_inside =
-        classified.is_some_and(|classified| classified.embedded_error().is_some());
-    if let Some(classified) = classified.filter(|_| response.status >= 400) {
-        said = saying(classified);
+    let is_error = response.status >= 400;
+    let is_error_inside = !plan.off.embedded_error
+        && classified.is_some_and(|classified| classified.embedded_error().is_some());
+    if let Some(classified) = classified.filter(|_| is_error) {
+        said = saying(classified, plan.between);
         let located = classified.reported_fields().iter().filter(|entry| entry.location.is_some());
-        named = located.map(|entry| entry.steps.join("/")).collect();
-        disclosed = classified.disclosures().iter().map(|one| one.what).collect();
+        named = located
+            .filter(|_| !plan.off.reported_fields)
+            .map(|entry| entry.steps.join("/"))
+            .collect();
+        let told = classified.disclosures().iter();
+        disclosed = told
+            .filter(|one| !plan.off.disclosures.contains(&one.kind))
+            .map(|one| one.what)
+            .collect();
     }
+    let media = response.media().filter(|_| !(is_error && plan.off.error_media));
     let found = findings.iter().map(|finding| ((finding.clause, place(finding)), finding.severity));
     ResponseSummary::Received(Box::new(ComparedResponse {
         status: response.status,
-        media: response.media().map(|media| media::essence(media).into_owned()),
+        media: media.map(|media| media::essence(media).into_owned()),
         body: with_body(response, classified, |read| body(exchange, read, classified)),
-        headers: headers(&response.headers),
+        headers: headers(&response.headers, plan),
         stable: said,
         named,
         disclosed,
@@ -124,11 +149,18 @@ fn place(finding: &Finding) -> String {
     text.split('/').map(step).collect::<Vec<_>>().join("/")
 }
 
-fn headers(headers: &Headers<'_>) -> BTreeMap<String, Option<String>> {
+fn headers(headers: &Headers<'_>, plan: &ComparisonPlan<'_>) -> BTreeMap<String, Option<String>> {
     let mut seen = BTreeMap::new();
+    let between_environments = plan.between == ComparisonKind::Environments;
     for (name, value) in headers.iter() {
         let name = name.to_ascii_lowercase();
-        if NOISE.contains(&name.as_str()) || name.starts_with("access-control-") {
+        // A pseudo header field of HTTP/2 is no header field (RFC 9113 section 8.3).
+        let is_noise = NOISE.contains(&name.as_str())
+            || name.starts_with("access-control-")
+            || name.starts_with(':')
+            || plan.off.headers.contains(name.as_str())
+            || (between_environments && !BETWEEN_ENVIRONMENTS.contains(&name.as_str()));
+        if is_noise {
             continue;
         }
         let compared = VALUES.contains(&name.as_str()).then(|| {
@@ -141,13 +173,32 @@ fn headers(headers: &Headers<'_>) -> BTreeMap<String, Option<String>> {
     seen
 }
 
-fn saying(classified: &Classified<'_>) -> BTreeMap<String, String> {
+fn saying(classified: &Classified<'_>, between: ComparisonKind) -> BTreeMap<String, String> {
     let Some(members) = classified.members() else { return BTreeMap::new() };
     let said = SAYING.iter().filter_map(|name| {
         let text = scalar_text(members.get(*name)?)?;
-        Some((join("", name), masked(&text).chars().take(120).collect()))
+        let text: String = masked(&text).chars().take(120).collect();
+        Some((join("", name), lasting(&text, between)))
     });
     said.collect()
+}
+
+/// What stays the same of a text each time: in a sentence no ids and times, and between environments no hosts.
+fn lasting(text: &str, between: ComparisonKind) -> String {
+    if text.contains(' ') {
+        let lasting = |word: &str| {
+            let bare = word.trim_matches(|c: char| !c.is_alphanumeric());
+            match !bare.is_empty() && SegmentForm::may_be_id(bare) {
+                true => word.replacen(bare, "…", 1),
+                false => word.to_owned(),
+            }
+        };
+        return text.split(' ').map(lasting).collect::<Vec<_>>().join(" ");
+    }
+    let is_elsewhere = between == ComparisonKind::Environments;
+    let parsed = is_elsewhere.then(|| Url::parse(text).ok()).flatten();
+    let with_host = parsed.filter(Url::has_host);
+    with_host.map_or_else(|| text.to_owned(), |url| url.path().to_owned())
 }
 
 /// Looks at the body of a response, which may have been read already.
@@ -196,7 +247,9 @@ fn is_id(name: &str) -> bool {
 fn by_id(value: &Value, path: &JsonPath<'_>, found: &mut BTreeSet<String>) {
     match value {
         Value::Object(members) => {
-            if !members.is_empty() && members.keys().all(|name| is_id(name)) {
+            let names = members.keys().map(String::as_str);
+            let are_ids = !members.is_empty() && names.clone().all(is_id);
+            if are_ids || (are_data_names(names) && members.values().all(Value::is_string)) {
                 found.insert(path.pointer());
             }
             for (name, member) in members {

@@ -144,7 +144,7 @@ impl Visitor for ComparisonSide<'_> {
             return;
         };
         let asked = RequestKey::of(request, &asking, &self.server_ids, plan.between, plan.contract);
-        let came = came(exchange, classified, &findings);
+        let came = came(exchange, classified, &findings, plan);
         let status = match &came {
             ResponseSummary::None => 0,
             ResponseSummary::Received(outcome) => outcome.status,

@@ -13,7 +13,7 @@ use super::template::templates;
 use super::tree::PathNode;
 use super::validation::FieldNamingSummary;
 use faithful_clerk_recording::UnreadableParts;
-use faithful_clerk_shape::{ShapeDifference, differences};
+use faithful_clerk_shape::{DifferenceKind, ShapeDifference, differences};
 
 /// A method of a path.
 #[derive(Debug, Clone)]
@@ -274,7 +274,10 @@ impl Survey {
             if let (SurveyedBody::Shape(at), Some(usual)) = (&deviation.body, usual)
                 && let Some(shape) = self.shapes.get(*at)
             {
-                deviation.differences = differences(&usual.shape, &shape.shape);
+                let all = differences(&usual.shape, &shape.shape).into_iter();
+                // A member that some lack is optional in both.
+                deviation.differences =
+                    all.filter(|one| one.kind != DifferenceKind::Optional).collect();
             }
         }
         deviations.sort_by_key(|deviation| std::cmp::Reverse(deviation.seen.count));

@@ -365,7 +365,8 @@ impl SurveyData<'_> {
         let mut names = BTreeSet::new();
         for (name, value) in response.headers.iter() {
             let key = name.to_ascii_lowercase();
-            if names.insert(key.clone()) {
+            // A pseudo header field of HTTP/2 is no header field (RFC 9113 section 8.3).
+            if !key.starts_with(':') && names.insert(key.clone()) {
                 let values = BTreeSet::from([masked(value).chars().take(80).collect()]);
                 self.header(key, ObservedHeader { name: name.to_owned(), count: 1, values });
             }

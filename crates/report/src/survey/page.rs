@@ -353,6 +353,10 @@ pub(crate) fn difference_words(difference: &ShapeDifference) -> Vec<StyledText> 
     match how {
         DifferenceKind::Missing => vec![plain("no "), code(location)],
         DifferenceKind::Added => vec![plain("also "), code(location), plain(format!(" ({here})"))],
+        DifferenceKind::Optional => vec![plain("not always "), code(location)],
+        DifferenceKind::OtherKeys => {
+            vec![code(location), plain(format!(" has {here}, not {usual}"))]
+        }
         DifferenceKind::OtherType => {
             let (here, usual) = (with_article(here), with_article(usual));
             vec![code(location), plain(format!(" is {here}, not {usual}"))]

@@ -130,7 +130,9 @@ pub(crate) fn difference(difference: &ShapeDifference) -> Value {
     let how = match how {
         DifferenceKind::Missing => "missing",
         DifferenceKind::Added => "added",
+        DifferenceKind::Optional => "optional",
         DifferenceKind::OtherType => "other-type",
+        DifferenceKind::OtherKeys => "other-keys",
     };
     json!({"pointer": location, "kind": how, "usual": usual, "here": here})
 }

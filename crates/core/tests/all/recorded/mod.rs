@@ -1,5 +1,6 @@
 //! What is found out from recordings alone, against recordings of which the truth is known.
 
+mod changes;
 mod make;
 mod pairs;
 mod properties;
