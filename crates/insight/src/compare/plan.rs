@@ -5,7 +5,8 @@ use std::collections::BTreeSet;
 
 use super::switched_off::SwitchedOff;
 use crate::survey::{
-    EndpointStatus, PathNode, SurveyData, SurveyedEndpoint, common_prefix, inferred, templates,
+    EndpointStatus, GivenNames, PathNode, SurveyData, SurveyedEndpoint, common_prefix, inferred,
+    templates,
 };
 use faithful_clerk_contract::{EndpointId, ErrorContract, RequestPath, Router, Scope};
 
@@ -53,13 +54,15 @@ impl<'c> ComparisonPlan<'c> {
             [&sides[0], &sides[1]].map(|side| side.origins.keys().cloned().collect::<Vec<_>>());
         let prefixes = prefixes(&sides);
         let mut tree = PathNode::default();
+        let mut given = GivenNames::default();
         for (side, prefix) in sides.into_iter().zip(&prefixes) {
+            given.add(&side.names);
             for node in side.origins.into_values() {
                 tree.add(node.below(prefix));
             }
         }
         let (mut router, mut names) = (Router::default(), Vec::new());
-        for found in templates(tree) {
+        for found in templates(tree, &given) {
             if let Ok(segments) = Router::segments(&found.template) {
                 router.add(segments, Some(EndpointId(names.len())));
                 names.push(found.template);
@@ -136,7 +139,8 @@ impl RequestTarget {
 /// paths start with.
 fn prefixes(sides: &[SurveyData<'_>; 2]) -> [String; 2] {
     let none = || [String::new(), String::new()];
-    let [before, after] = [&sides[0], &sides[1]].map(|side| inferred(side.origins.clone()).0);
+    let [before, after] =
+        [&sides[0], &sides[1]].map(|side| inferred(side.origins.clone(), &side.names).0);
     let names = |locations: &[SurveyedEndpoint]| -> BTreeSet<String> {
         locations.iter().map(SurveyedEndpoint::name).collect()
     };

@@ -6,6 +6,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use super::facts::{
     EndpointFacts, ErrorCategory, GroupKey, ObservedBody, Occurrences, ResponseSignature,
 };
+use super::given_names::GivenNames;
 use super::shapes::{ErrorShape, shapes};
 use super::standing::{EndpointStatus, sort_out};
 use super::survey_data::{BodyGroup, ObservedHeader, SurveyData};
@@ -134,7 +135,7 @@ impl SurveyData<'_> {
                 facts,
             });
         }
-        let (found, origins) = inferred(self.origins);
+        let (found, origins) = inferred(self.origins, &self.names);
         locations.extend(found);
         locations.sort_by(|one, other| order(one).cmp(&order(other)));
         Survey {
@@ -160,6 +161,7 @@ impl SurveyData<'_> {
 /// The places that the paths of each service show, and how many exchanges each service had.
 pub fn inferred(
     trees: BTreeMap<String, PathNode>,
+    names: &GivenNames,
 ) -> (Vec<SurveyedEndpoint>, BTreeMap<String, u64>) {
     let several = trees.len() > 1;
     let mut locations = Vec::new();
@@ -167,7 +169,7 @@ pub fn inferred(
     for (name, tree) in trees {
         let origin = if several { name.clone() } else { String::new() };
         let before = locations.len();
-        for found in templates(tree) {
+        for found in templates(tree, names) {
             for (method, facts) in found.methods {
                 let standing = EndpointStatus::of(&facts);
                 let (origin, template) = (origin.clone(), found.template.clone());

@@ -4,8 +4,8 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::path_sample::PathSample;
 use super::resource_shape::ResourceShape;
+use super::sample::PathSample;
 use faithful_clerk_model::address::Address;
 use faithful_clerk_shape::InferredShape;
 
@@ -236,6 +236,12 @@ impl EndpointFacts {
             sum.seen.add(&kind.seen);
             sum.causes.add(kind.causes);
         }
+    }
+
+    /// Was anything created?
+    #[must_use]
+    pub fn has_created(&self) -> bool {
+        self.rows.keys().any(|row| row.status == Some(201))
     }
 
     /// Did it never respond with anything but these statuses?

@@ -6,9 +6,10 @@
 
 mod conclude;
 mod facts;
+mod given_names;
 mod observe;
-mod path_sample;
 mod resource_shape;
+mod sample;
 mod segment;
 mod shapes;
 mod standing;
@@ -25,9 +26,10 @@ pub use facts::{
     EndpointFacts, ErrorCategory, GroupKey, ObservedBody, Occurrences, RequestFlaws,
     ResponseSignature, ResponseStats, StableMembers, SuccessFacts,
 };
+pub use given_names::GivenNames;
 pub use observe::beside;
-pub use path_sample::PathSample;
 pub use resource_shape::ResourceShape;
+pub use sample::{NameSample, PathSample};
 pub use segment::SegmentForm;
 pub use shapes::ErrorShape;
 pub use standing::EndpointStatus;

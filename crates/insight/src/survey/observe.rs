@@ -6,8 +6,9 @@ use serde_json::Value;
 use url::Url;
 
 use super::facts::{ObservedBody, RequestFlaws, StableMembers, SuccessFacts};
-use super::path_sample::PathSample;
+use super::given_names::GivenNames;
 use super::resource_shape;
+use super::sample::PathSample;
 use faithful_clerk_check::classify::{CUT, Classified, RouteMatch};
 use faithful_clerk_contract::{Endpoint, ErrorContract};
 use faithful_clerk_model::address::absolute;
@@ -223,12 +224,13 @@ pub(super) fn succeeded(
     way: &RequestRoute,
     with_credentials: bool,
     mut sum: SuccessFacts,
+    names: &mut GivenNames,
 ) -> SuccessFacts {
     if sum.count == 0 || !(200..300).contains(&response.status) {
         return SuccessFacts::default();
     }
     sum.with_credentials = u64::from(with_credentials);
-    sum.paths = PathSample::of(&way.segments);
+    sum.paths = PathSample::of(way.segments.as_slice());
     let request = &exchange.request;
     if let RequestBody::Present(content) = &request.body {
         let essence = request.media().map(media::essence);
@@ -241,12 +243,17 @@ pub(super) fn succeeded(
             sum.bodies = InferredShape::of(&value, &DataLocations::default());
         }
     }
+    if response.status == 201
+        && let Some(location) = response.headers.get("location")
+    {
+        names.note_location(location);
+    }
     let ResponseBody::Present(content) = &response.body else { return sum };
     let Ok(bytes) = content.decode() else { return sum };
     if bytes.len() > LARGEST_SUCCESS {
         return sum;
     }
-    if let Some(found) = resource_shape::read(&bytes, &way.segments) {
+    if let Some(found) = resource_shape::read(&bytes, &way.segments, names) {
         sum.echoes = found.echoes;
         sum.tops.insert(found.shape);
     }

@@ -7,6 +7,7 @@ use std::fmt;
 use serde::de::{DeserializeSeed, Deserializer, IgnoredAny, MapAccess, SeqAccess, Visitor};
 use serde_json::Number;
 
+use super::given_names::GivenNames;
 use faithful_clerk_model::json::without_mark;
 
 /// So many members are remembered.
@@ -106,12 +107,16 @@ pub(super) struct ObservedResource {
 }
 
 /// The resource in a JSON text. `segments` are those of the path, the last one last.
-pub(super) fn read(bytes: &[u8], segments: &[String]) -> Option<ObservedResource> {
+pub(super) fn read(
+    bytes: &[u8],
+    segments: &[String],
+    names: &mut GivenNames,
+) -> Option<ObservedResource> {
     let text = std::str::from_utf8(without_mark(bytes)).ok()?;
     let mut reader = serde_json::Deserializer::from_str(text);
-    let echoes = RefCell::new(BTreeSet::new());
-    let value =
-        reader.deserialize_any(ResourceReader { segments, echoes: &echoes, depth: 0 }).ok()?;
+    let (echoes, names) = (RefCell::new(BTreeSet::new()), RefCell::new(names));
+    let top = ResourceReader { segments, echoes: &echoes, names: &names, is_item: false, depth: 0 };
+    let value = reader.deserialize_any(top).ok()?;
     reader.end().ok()?;
     Some(ObservedResource { shape: value.without_envelope(), echoes: echoes.into_inner() })
 }
@@ -158,10 +163,20 @@ impl ReadValue {
 /// Objects inside of objects are looked at so deep for what comes back.
 const MOST_NESTED: u8 = 2;
 
-/// Reads a value, and keeps which segments come back in it.
+/// Members with the link of a thing to itself.
+const SELF_LINKS: [&str; 4] = ["self", "href", "@id", "url"];
+
+/// Of a list, so many items are looked at for the names of things.
+const MOST_ITEMS: usize = 32;
+
+/// Reads a value, and keeps which segments come back in it, and what it calls things.
+#[derive(Clone, Copy)]
 struct ResourceReader<'l> {
     segments: &'l [String],
     echoes: &'l RefCell<BTreeSet<u8>>,
+    names: &'l RefCell<&'l mut GivenNames>,
+    /// Is it in a list?
+    is_item: bool,
     depth: u8,
 }
 
@@ -193,10 +208,13 @@ impl<'de> Visitor<'de> for ResourceReader<'_> {
                 is_payload || (inner.is_none() && !METADATA.contains(&name.as_str()));
             let is_identifier = IDENTIFIERS.contains(&name.as_str());
             // At the top any member may be the id, inside only what is called like one.
-            if is_looked_at || self.depth == 0 || is_identifier || name == "owner" {
-                let (segments, echoes) = (self.segments, self.echoes);
-                let below = Self { segments, echoes, depth: self.depth + 1 };
-                let matching = MemberReader { of: below, is_top: self.depth == 0, is_identifier };
+            // Everything has a link to itself, names too; an entry of a list is one of many.
+            let is_link = self.is_item && SELF_LINKS.contains(&name.as_str());
+            let is_telling = is_identifier || is_link || name == "owner" || name == "_links";
+            if is_looked_at || self.depth == 0 || is_telling {
+                let below = Self { depth: self.depth + 1, ..self };
+                let is_top = self.depth == 0;
+                let matching = MemberReader { of: below, is_top, is_identifier, is_link };
                 let value = map.next_value_seed(matching)?;
                 let holds = matches!(value, ReadValue::Object(..) | ReadValue::List(_));
                 if is_looked_at && holds && (inner.is_none() || is_payload) {
@@ -214,9 +232,13 @@ impl<'de> Visitor<'de> for ResourceReader<'_> {
 
     fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<ReadValue, A::Error> {
         // What is in a list is many things, and none of them was asked for by its name.
-        let none = RefCell::new(BTreeSet::new());
-        let below = ResourceReader { segments: &[], echoes: &none, depth: self.depth + 1 };
+        let depth = self.depth + 1;
+        let below = ResourceReader { segments: &[], is_item: true, depth, ..self };
         let first = list.next_element_seed(below)?;
+        let mut looked_at = 1;
+        while looked_at < MOST_ITEMS && list.next_element_seed(below)?.is_some() {
+            looked_at += 1;
+        }
         while list.next_element::<IgnoredAny>()?.is_some() {}
         Ok(ReadValue::List(first.map(Box::new)))
     }
@@ -251,6 +273,7 @@ struct MemberReader<'l> {
     of: ResourceReader<'l>,
     is_top: bool,
     is_identifier: bool,
+    is_link: bool,
 }
 
 impl MemberReader<'_> {
@@ -322,6 +345,11 @@ impl<'de> Visitor<'de> for MemberReader<'_> {
     fn visit_str<E>(self, text: &str) -> Result<ReadValue, E> {
         // `owner/name` is both.
         self.compare(|segment| !segment.is_empty() && text.split('/').any(|part| part == segment));
+        if self.is_identifier {
+            text.split('/').for_each(|part| self.of.names.borrow_mut().note_identifier(part));
+        } else if self.is_link {
+            self.of.names.borrow_mut().note_link(text);
+        }
         Ok(ReadValue::Other("string"))
     }
 
@@ -340,7 +368,7 @@ mod tests {
 
     fn read_at(text: &str, path: &str) -> Option<(ResourceShape, Vec<u8>)> {
         let segments: Vec<String> = path.split('/').map(str::to_owned).collect();
-        let read = read(text.as_bytes(), &segments)?;
+        let read = read(text.as_bytes(), &segments, &mut GivenNames::default())?;
         Some((read.shape, read.echoes.into_iter().collect()))
     }
 
@@ -389,6 +417,6 @@ mod tests {
         }
         let deep = format!("{{\"a\":{}{}}}", "[".repeat(100), "]".repeat(100));
         assert!(read_at(&deep, "x").is_some());
-        assert_eq!(read(b"\"\xff\"", &[]), None);
+        assert_eq!(read(b"\"\xff\"", &[], &mut GivenNames::default()), None);
     }
 }

@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use super::conclude::SurveyedEndpoint;
 use super::facts::{EndpointFacts, ResponseSignature};
-use super::path_sample::PathSample;
+use super::sample::PathSample;
 
 /// What a place is, as far as the responses show.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]

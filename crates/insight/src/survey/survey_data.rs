@@ -6,10 +6,11 @@ use super::facts::{
     EndpointFacts, ErrorCategory, GroupKey, ObservedBody, Occurrences, ResponseSignature,
     ResponseStats, StableMembers, SuccessFacts,
 };
+use super::given_names::GivenNames;
 use super::observe::{
     RequestRoute, beside, causes, declared_at, grouping, is_html, says, succeeded, success,
 };
-use super::path_sample::PathSample;
+use super::sample::PathSample;
 use super::tree::PathNode;
 use super::validation::FieldNamingFacts;
 use faithful_clerk_check::classify::{
@@ -102,6 +103,8 @@ pub struct SurveyData<'c> {
     pub declared: BTreeMap<(String, String), EndpointFacts>,
     /// The other paths, by scheme, host and port.
     pub origins: BTreeMap<String, PathNode>,
+    /// What responses called things.
+    pub names: GivenNames,
     /// The bodies of errors.
     pub groups: BTreeMap<GroupKey, BodyGroup>,
     /// The bodies of errors that are one of too many shapes.
@@ -134,6 +137,7 @@ impl<'c> SurveyData<'c> {
             contract,
             declared: BTreeMap::new(),
             origins: BTreeMap::new(),
+            names: GivenNames::default(),
             groups: BTreeMap::new(),
             many: BTreeMap::new(),
             naming: FieldNamingFacts::default(),
@@ -156,6 +160,7 @@ impl<'c> SurveyData<'c> {
         for (origin, node) in other.origins {
             self.add_origin(origin, node);
         }
+        self.names.add(&other.names);
         for (key, group) in other.groups {
             self.group(key, group);
         }
@@ -294,7 +299,7 @@ impl SurveyData<'_> {
         let has_error =
             is_error || classified.is_some_and(|classified| classified.embedded_error().is_some());
         if response.status == 404 {
-            facts.missing = PathSample::of(&way.segments);
+            facts.missing = PathSample::of(way.segments.as_slice());
         }
         if is_error {
             self.errors += 1;
@@ -314,7 +319,9 @@ impl SurveyData<'_> {
             _ => {
                 let successes = SuccessFacts { count: 1, ..SuccessFacts::default() };
                 let successes = if has_error { SuccessFacts::default() } else { successes };
-                facts.successes = succeeded(exchange, response, way, with_credentials, successes);
+                let names = &mut self.names;
+                facts.successes =
+                    succeeded(exchange, response, way, with_credentials, successes, names);
                 success(response)
             }
         };

@@ -2,12 +2,13 @@
 //!
 //! What stands at one position of a path is a parameter if it is a value by its form; if several codes
 //! (`A-3`, `B-1`) behave alike; if several words behave alike and come back in the response as the id of
-//! the request for; or if it stands beside values and led to nothing but errors: then it was a wrong
+//! what was requested, or another response calls things so; if a creation gave it in `Location`; or if it stands beside values and led to nothing but errors: then it was a wrong
 //! one. A word that succeeds beside values is a name, such as `/vessels/mine` beside `/vessels/{id}`.
 
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::facts::{EndpointFacts, SuccessFacts};
+use super::given_names::GivenNames;
 use super::resource_shape::ResourceShape;
 use super::segment::SegmentForm;
 use super::tree::{PathNode, SegmentValues};
@@ -29,9 +30,9 @@ pub struct InferredEndpoint {
 
 /// Every template of a tree, in the order of its paths.
 #[must_use]
-pub fn templates(tree: PathNode) -> Vec<InferredEndpoint> {
+pub fn templates(tree: PathNode, names: &GivenNames) -> Vec<InferredEndpoint> {
     let mut found = Vec::new();
-    walk(tree, &NodePath::default(), &mut found);
+    walk(tree, &NodePath::default(), names, &mut found);
     found
 }
 
@@ -106,26 +107,27 @@ fn singular(word: &str) -> String {
     if one.is_empty() { "other".to_owned() } else { one }
 }
 
-fn walk(mut node: PathNode, way: &NodePath, found: &mut Vec<InferredEndpoint>) {
-    sort_out(&mut node);
+fn walk(mut node: PathNode, way: &NodePath, names: &GivenNames, found: &mut Vec<InferredEndpoint>) {
+    sort_out(&mut node, names);
     if !node.here.is_empty() {
         let template = if way.template.is_empty() { "/" } else { &way.template }.to_owned();
         found.push(InferredEndpoint { template, values: way.values.clone(), methods: node.here });
     }
     for (name, inner) in node.names {
-        walk(inner, &way.named(&name), found);
+        walk(inner, &way.named(&name), names, found);
     }
     if let Some(values) = node.values {
         let way = way.parameter(&values);
-        walk(values.node, &way, found);
+        walk(values.node, &way, names, found);
     }
 }
 
 /// Moves the names of a node that are values to its values.
-fn sort_out(node: &mut PathNode) {
+fn sort_out(node: &mut PathNode, names: &GivenNames) {
     let profiles: BTreeMap<String, ResourceProfile> =
         node.names.iter().map(|(name, inner)| (name.clone(), ResourceProfile::of(inner))).collect();
     let mut moved: BTreeSet<String> = BTreeSet::new();
+    let creates = node.here.get("POST").is_some_and(EndpointFacts::has_created);
     let beside = node.values.as_ref().map(|values| ResourceProfile::of(&values.node));
     let alike = |one: &str, other: &str| match (profiles.get(one), profiles.get(other)) {
         (Some(one), Some(other)) => one.is_like(other),
@@ -145,7 +147,12 @@ fn sort_out(node: &mut PathNode) {
         } else if profile.succeeded {
             let echoing = |name: &String| profiles.get(name).is_some_and(|p| p.echoes);
             let echoed = profile.echoes && (like_values || twins.iter().any(|twin| echoing(twin)));
-            echoed || (profile.is_told && twins.len() + 1 >= MANY_ALIKE)
+            let is_given = |name: &String| names.identifiers.has(name.as_str());
+            let given = !profile.is_collection
+                && is_given(name)
+                && (like_values || twins.iter().any(|twin| is_given(twin)));
+            let created = creates && names.created.has(name.as_str());
+            echoed || given || created || (profile.is_told && twins.len() + 1 >= MANY_ALIKE)
         } else {
             false
         };
@@ -191,6 +198,8 @@ struct ResourceProfile {
     failed: bool,
     /// Does the node's own name come back as an id in a response, its own or of what is below it?
     echoes: bool,
+    /// Is the node itself a list, as collections are?
+    is_collection: bool,
     /// Did a success tell enough to compare it with others?
     is_told: bool,
 }
@@ -199,6 +208,9 @@ impl ResourceProfile {
     fn of(node: &PathNode) -> Self {
         let mut profile = Self::default();
         profile.echoes = profile.gather(node, "").contains(&0);
+        let here = node.here.get("GET").into_iter();
+        let mut tops = here.flat_map(|facts| &facts.successes.tops);
+        profile.is_collection = tops.any(|top| matches!(top, ResourceShape::List(_)));
         profile
     }
 

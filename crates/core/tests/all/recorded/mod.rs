@@ -1,6 +1,7 @@
 //! What is found out from recordings alone, against recordings of which the truth is known.
 
 mod changes;
+mod large;
 mod make;
 mod pairs;
 mod properties;

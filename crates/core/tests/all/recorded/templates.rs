@@ -28,6 +28,21 @@ fn body(form: &str, path: &str) -> Value {
         "trip" => json!({"trip": 7, "legs": [], "miles": 12}),
         "token" => json!({"access": "x", "expires_in": 60}),
         "none" => Value::Null,
+        "empty" => json!([]),
+        "index" => {
+            json!([{"name": "berths", "url": "/berths"}, {"name": "vessels", "url": "/vessels"}])
+        }
+        "ports" => {
+            json!({"ports": [{"slug": "oban", "quays": 3}, {"slug": "mallaig", "quays": 2}]})
+        }
+        "linked" => {
+            json!([{"title": "A", "href": "/piers/north"}, {"title": "B", "href": "/piers/west"}])
+        }
+        "boat" => {
+            let owner = if last == "7" { "ida" } else { "noor" };
+            json!({"id": last, "owner": {"login": owner}})
+        }
+        "legs" => json!({"legs": [1, 2], "miles": 7}),
         "kept berth" => json!({"data": {"id": last, "length_m": 12.5}, "meta": {"at": 7}}),
         "kept port" => json!({"data": {"attributes": {"slug": last, "quays": 3}, "type": "ports"}}),
         "kept list" => {
@@ -51,7 +66,47 @@ fn body(form: &str, path: &str) -> Value {
     }
 }
 
-const SERVICES: [Service; 20] = [
+const SERVICES: [Service; 24] = [
+    Service {
+        about: "words that a list called things by",
+        asked: &[
+            ("GET /ports", 200, "ports"),
+            ("GET /ports/oban/tides", 200, "legs"),
+            ("GET /ports/mallaig/tides", 200, "legs"),
+            ("GET /ports/search", 200, "page"),
+        ],
+        right: &["GET /ports", "GET /ports/search", "GET /ports/{name}/tides"],
+    },
+    Service {
+        about: "words that the links of a list end with",
+        asked: &[
+            ("GET /piers", 200, "linked"),
+            ("GET /piers/north", 200, "legs"),
+            ("GET /piers/west", 200, "legs"),
+            ("GET /piers/all", 200, "legs"),
+        ],
+        right: &["GET /piers", "GET /piers/all", "GET /piers/{name}"],
+    },
+    Service {
+        about: "words that another response called things by",
+        asked: &[
+            ("GET /boats/7", 200, "boat"),
+            ("GET /boats/8", 200, "boat"),
+            ("DELETE /people/ida", 204, "none"),
+            ("DELETE /people/noor", 204, "none"),
+            ("DELETE /people/nobody", 404, "error"),
+        ],
+        right: &["DELETE /people/{name}", "GET /boats/{id}"],
+    },
+    Service {
+        about: "an index names collections, which are names",
+        asked: &[
+            ("GET /", 200, "index"),
+            ("GET /berths", 200, "empty"),
+            ("GET /vessels", 200, "empty"),
+        ],
+        right: &["GET /", "GET /berths", "GET /vessels"],
+    },
     Service {
         about: "whole numbers, negative ones and one that overflows",
         asked: &[
@@ -269,6 +324,21 @@ fn found(service: &Service) -> BTreeSet<String> {
         .map(|(line, status, form)| got(line, *status, body(form, line)))
         .collect();
     places(&survey(&entries)).into_iter().collect()
+}
+
+/// What was created is known by where it is said to be, though it is a word and stands alone.
+#[test]
+fn what_a_creation_gave_is_a_value() {
+    let mut created = sent("POST /crews", &json!({"port": "oban"}), 201, json!({"ok": true}));
+    let location = json!({"name": "Location", "value": "https://harbour.example/crews/terns"});
+    created["response"]["headers"].as_array_mut().unwrap().push(location);
+    let rest = [
+        got("GET /crews/terns", 200, json!({"rowers": 4})),
+        got("GET /crews/mine", 200, json!({"rowers": 4})),
+    ];
+    let all = [vec![created.clone()], rest.to_vec()].concat();
+    assert_eq!(places(&survey(&all)), ["POST /crews", "GET /crews/mine", "GET /crews/{name}"]);
+    assert_eq!(places(&survey(&rest)), ["GET /crews/mine", "GET /crews/terns"]);
 }
 
 /// All of the templates are found, none is missed, none is made up; so it is said of each service which one.

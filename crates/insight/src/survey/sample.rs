@@ -1,39 +1,65 @@
-//! A sample of the paths at which something happened.
+//! Samples that add up: of the paths at which something happened, of the names that responses gave.
 
 use std::collections::BTreeSet;
 use std::collections::hash_map::DefaultHasher;
 use std::hash::{Hash, Hasher};
 
-/// So many are kept.
-const MOST_PATHS: usize = 32;
-
-/// The paths with the smallest hashes, so that the samples of parts add up to that of the whole, and two samples can be
-/// compared.
+/// The things with the smallest hashes, at most so many, so that the samples of parts add up to that of the whole, and two
+/// samples can be compared.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct PathSample {
+pub struct HashSample<const MOST: usize> {
     hashes: BTreeSet<u64>,
 }
 
-impl PathSample {
-    /// One path, by its decoded segments.
+/// Paths, by their decoded segments.
+pub type PathSample = HashSample<32>;
+
+/// Names that responses gave to things.
+pub type NameSample = HashSample<4096>;
+
+fn hash(of: &(impl Hash + ?Sized)) -> u64 {
+    let mut hasher = DefaultHasher::new();
+    of.hash(&mut hasher);
+    hasher.finish()
+}
+
+impl<const MOST: usize> HashSample<MOST> {
+    /// One thing.
     #[must_use]
-    pub fn of(segments: &[String]) -> Self {
-        let mut hasher = DefaultHasher::new();
-        segments.hash(&mut hasher);
-        Self { hashes: BTreeSet::from([hasher.finish()]) }
+    pub fn of(thing: &(impl Hash + ?Sized)) -> Self {
+        Self { hashes: BTreeSet::from([hash(thing)]) }
+    }
+
+    /// Adds one thing.
+    pub fn note(&mut self, thing: &(impl Hash + ?Sized)) {
+        let hash = hash(thing);
+        if self.hashes.len() < MOST || self.hashes.last().is_some_and(|last| hash < *last) {
+            self.hashes.insert(hash);
+            self.shorten();
+        }
+    }
+
+    /// Is this thing in it?
+    #[must_use]
+    pub fn has(&self, thing: &(impl Hash + ?Sized)) -> bool {
+        !self.hashes.is_empty() && self.hashes.contains(&hash(thing))
     }
 
     /// Adds another sample.
     pub fn add(&mut self, other: &Self) {
         self.hashes.extend(&other.hashes);
-        while self.hashes.len() > MOST_PATHS {
+        self.shorten();
+    }
+
+    fn shorten(&mut self) {
+        while self.hashes.len() > MOST {
             self.hashes.pop_last();
         }
     }
 
     /// Up to which hash are all of its paths known?
     fn bound(&self) -> u64 {
-        let last = self.hashes.last().filter(|_| self.hashes.len() == MOST_PATHS);
+        let last = self.hashes.last().filter(|_| self.hashes.len() == MOST);
         last.copied().unwrap_or(u64::MAX)
     }
 
@@ -59,7 +85,7 @@ mod tests {
     fn sample(paths: impl IntoIterator<Item = usize>) -> PathSample {
         let mut sum = PathSample::default();
         for path in paths {
-            sum.add(&PathSample::of(&["berths".to_owned(), path.to_string()]));
+            sum.add(&PathSample::of(["berths".to_owned(), path.to_string()].as_slice()));
         }
         sum
     }
