@@ -317,6 +317,8 @@ pub struct BodyRules {
     pub members: Option<Vec<String>>,
     /// Rules across members.
     pub member_rules: Vec<MemberRule>,
+    /// Are there rules that the contract does not know?
+    pub is_partial: bool,
 }
 
 /// Has a body to be there?

@@ -77,6 +77,8 @@ pub struct InferredShape {
     pub items: Option<Box<Self>>,
     /// Objects.
     pub objects: u64,
+    /// Those of them that are keyed by field, nested as what they tell of is.
+    pub nested: u64,
     /// Their members.
     pub members: BTreeMap<String, Self>,
     /// The members of objects that are keyed by data, all together.
@@ -103,6 +105,7 @@ impl InferredShape {
         if let Some(fields) = varying.fields_below(path).filter(|_| depth <= MOST_NESTED) {
             self.objects += 1;
             self.fold();
+            self.nested += u64::from(fields.iter().any(|steps| steps.len() > 1));
             let keyed = self.keyed.get_or_insert_default();
             for steps in fields {
                 at_steps(value, path, &steps, &mut |value, path| {
@@ -171,6 +174,7 @@ impl InferredShape {
             locations,
             items,
             objects,
+            nested,
             members,
             keyed,
         } = other;
@@ -185,6 +189,7 @@ impl InferredShape {
         self.lists += lists;
         self.locations += locations;
         self.objects += objects;
+        self.nested += nested;
         add_boxed(&mut self.items, items);
         add_boxed(&mut self.keyed, keyed);
         for (name, sketch) in members {
@@ -225,6 +230,7 @@ impl InferredShape {
             &mut self.deep,
             &mut self.lists,
             &mut self.locations,
+            &mut self.nested,
         ] {
             *kind = 1.min(*kind);
         }

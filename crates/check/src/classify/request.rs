@@ -330,7 +330,9 @@ impl<'a> RequestSituations<'a> {
                         self.invalid = rules.mismatches(&value, shapes);
                         if !self.invalid.is_empty() {
                             self.holds.insert(Situation::InvalidBody);
-                        } else if rules.fields.is_none() && rules.schema.is_none() {
+                        } else if rules.is_partial
+                            || (rules.fields.is_none() && rules.schema.is_none())
+                        {
                             self.open.insert(Situation::InvalidBody);
                         }
                     }

@@ -97,7 +97,7 @@ fn contradictions_are_asked_about() {
     assert_eq!(text.matches("# decide: ").count(), questions.len());
     assert!(text.contains("servers  = [\"https://harbour.example/v1\"]"), "{text}");
     assert!(text.contains("headers = { X-Request-Id = \"string matching"), "{text}");
-    assert!(text.contains("# [endpoint.\"POST /reservations\".body-members]"), "{text}");
+    assert!(text.contains("\n[endpoint.\"POST /reservations\".body-members]"), "{text}");
 }
 
 #[test]

@@ -91,6 +91,8 @@ impl<'t> ContractParser<'t> {
         let schema = table.get("body").map(|node| self.body_schema(node));
         let said =
             table.get("body-required").and_then(|n| self.diagnostics.boolean(n, "`body-required`"));
+        let members = table.get("body-members").and_then(|node| node.get_ref().as_table());
+        let is_partial = members.and_then(|members| members.get("partial")?.get_ref().as_bool());
         let member_rules =
             table.get("body-rules").map(|node| self.member_rules(node)).unwrap_or_default();
         if fields.is_none() && schema.is_none() && said.is_none() && member_rules.is_empty() {
@@ -110,6 +112,7 @@ impl<'t> ContractParser<'t> {
             required: if required { BodyPresence::Yes } else { BodyPresence::No },
             members,
             member_rules,
+            is_partial: is_partial.unwrap_or(false),
         })
     }
 
@@ -121,10 +124,12 @@ impl<'t> ContractParser<'t> {
             return Some(Shape { of: Some(Box::new(of)), ..Shape::default() });
         }
         let table = self.diagnostics.table(node, "`body-members`")?;
-        // A member that is called `closed` has a type expression, which is a string.
-        let closed = table.get("closed").and_then(|node| node.get_ref().as_bool());
-        let without: &[&str] = if closed.is_some() { &["closed"] } else { &[] };
-        let members = self.members(table, name, 0, without);
+        // A member that is called `closed` or `partial` has a type expression, which is a string.
+        let flag = |name: &str| table.get(name).and_then(|node| node.get_ref().as_bool());
+        let closed = flag("closed");
+        let flags = ["closed", "partial"];
+        let without: Vec<&str> = flags.into_iter().filter(|name| flag(name).is_some()).collect();
+        let members = self.members(table, name, 0, &without);
         self.note_not_before(&members, table);
         Some(Shape { members, closed: closed.unwrap_or(false), ..Shape::default() })
     }

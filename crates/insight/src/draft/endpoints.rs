@@ -3,7 +3,6 @@
 use std::collections::BTreeMap;
 
 use super::faults::ObservedFaults;
-use super::shapes::{DraftedShape, MemberPresence, lines, plain};
 use crate::survey::{EndpointStatus, Occurrences, Survey, SurveyedEndpoint, common_prefix};
 use faithful_clerk_contract::Router;
 use faithful_clerk_contract::quoted;
@@ -71,8 +70,6 @@ pub(super) struct DraftedEndpoint {
     pub(super) head: String,
     pub(super) lines: Vec<String>,
     pub(super) decide: Vec<String>,
-    /// Lines that are comments, to be taken in by whoever agrees.
-    pub(super) suggestion: Vec<String>,
 }
 
 /// The section of one endpoint; `None` where its method or path can't be one's.
@@ -103,7 +100,6 @@ pub(super) fn endpoint(
         head: format!("[endpoint.{}]", quoted(&format!("{} {template}", location.method))),
         lines: Vec::new(),
         decide: Vec::new(),
-        suggestion: Vec::new(),
     };
     drawn.success(location, names);
     let mut named: Vec<String> = facts
@@ -223,37 +219,6 @@ impl DraftedEndpoint {
         if refused || media.iter().any(|media| media::is_json(media)) {
             let media: Vec<String> = media.into_iter().map(quoted).collect();
             self.lines.push(format!("accepts = [{}]", media.join(", ")));
-        }
-        let bodies = &successes.bodies;
-        if bodies.objects == 0 || bodies.members.is_empty() {
-            return;
-        }
-        let last = location.template.rsplit('/').find(|segment| !segment.starts_with('{'));
-        let owner = plain(&format!("{} {}", location.method, last.unwrap_or_default()));
-        let mut drafted = DraftedShape::default();
-        for (name, member) in &bodies.members {
-            // One body does not say what can be left out.
-            let presence = match bodies.objects {
-                1 => MemberPresence::Optional,
-                _ => MemberPresence::of(bodies, member),
-            };
-            drafted.add(&owner, name, member, presence);
-        }
-        self.decide.push(format!(
-            "the rules for the body; with them a check knows from a request which members are invalid. {} accepted had these members:",
-            if bodies.objects == 1 { "The one that was".to_owned() } else { format!("The {} that were", bodies.objects) }
-        ));
-        let head = self.head.strip_suffix(']').unwrap_or(&self.head);
-        let head = format!("{head}.body-members]");
-        self.suggestion.push(format!("# {head}"));
-        for line in lines(&drafted.members).lines() {
-            self.suggestion.push(format!("# {line}"));
-        }
-        for mut table in drafted.tables {
-            if bodies.objects == 1 {
-                table.leave_out_any();
-            }
-            self.suggestion.extend(table.toml().lines().map(|line| format!("# {line}")));
         }
     }
 }

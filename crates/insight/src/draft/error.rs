@@ -2,17 +2,27 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
+use super::fault::is_inside;
 use super::faults::most;
 use super::shapes::{DraftedShape, MemberPresence, ShapeDeclaration, lines};
 use super::write::{CommonTraits, DraftWriter};
-use crate::survey::{ErrorCategory, ErrorComparison, ErrorShape, NOISE, ObservedBody, Occurrences};
+use crate::survey::{
+    ErrorCategory, ErrorComparison, ErrorShape, NOISE, ObservedBody, Occurrences, SurveyedBody,
+};
 use faithful_clerk_contract::{key, quoted};
 use faithful_clerk_model::headers::is_token;
 use faithful_clerk_shape::{InferredShape, PROBLEM_MEMBERS};
 
 /// Headers that responses of some statuses have, by the standards and not by the contract.
-const BY_STATUS: [&str; 6] =
-    ["allow", "www-authenticate", "retry-after", "location", "content-language", "vary"];
+const BY_STATUS: [&str; 7] = [
+    "allow",
+    "www-authenticate",
+    "retry-after",
+    "location",
+    "content-language",
+    "vary",
+    "cache-control",
+];
 
 /// JSON:API 1.1's media type, and the members at the top of its errors ('Top Level').
 pub(super) const JSON_API: &str = "application/vnd.api+json";
@@ -66,13 +76,19 @@ impl DraftWriter<'_> {
             };
         }
         let is_problem = usual.shape.is_problem();
+        let has_usual = shape_of(&judgement).is_some();
+        if !has_usual && !is_problem && is_keyed(&usual.shape) {
+            return self.only_validation(usual, &validation);
+        }
         self.line("shape = \"service-error\"");
         if let Some(judgement) = &judgement {
             self.evidence(judgement);
         }
         self.headers();
         let of_validation = shape_of(&validation);
-        let common = self.service_error(usual, of_validation, is_problem);
+        // Validation errors of a shape of their own say nothing of the others.
+        let alike = of_validation.filter(|shape| is_like(&shape.shape, &usual.shape));
+        let common = self.service_error(usual, alike, is_problem);
         let has_validation = of_validation.is_some();
         if let (Some(shape), Some(judgement)) = (of_validation, &validation) {
             self.invalid_request(shape, judgement, &common);
@@ -81,6 +97,25 @@ impl DraftWriter<'_> {
             self.regions(&(media, at));
         }
         CommonTraits { members: common, is_problem, is_shaped: true, has_validation }
+    }
+
+    /// All errors with a JSON body are validation errors, and those are keyed by field: no other error can be like them.
+    fn only_validation(
+        &mut self,
+        usual: &ErrorShape,
+        validation: &Option<ErrorComparison>,
+    ) -> CommonTraits {
+        self.ask("only validation errors had a JSON body; which shape have the others, such as `problem`?");
+        self.headers();
+        if let Some(validation) = validation {
+            self.invalid_request(usual, validation, &BTreeSet::new());
+        }
+        CommonTraits {
+            members: BTreeSet::new(),
+            is_problem: false,
+            is_shaped: false,
+            has_validation: true,
+        }
     }
 
     pub(super) fn evidence(&mut self, judgement: &ErrorComparison) {
@@ -179,22 +214,31 @@ impl DraftWriter<'_> {
             drafted.members.push(("like".to_owned(), "problem".to_owned()));
         }
         let mut questions = Vec::new();
+        let relatives = self.relatives(usual);
         for (name, member) in inferred.usual() {
             names.insert(name.clone());
+            if is_inside(name) {
+                questions.push(format!("`{name}` tells of the service's insides, and is left out"));
+                continue;
+            }
             let here = |inferred: &InferredShape| {
                 inferred.members.get(name).is_some_and(|m| inferred.always(m))
             };
-            let always = here(inferred) && validation.is_none_or(|shape| here(&shape.shape));
+            let always = here(inferred)
+                && validation.is_none_or(|shape| here(&shape.shape))
+                && relatives.iter().all(here);
             // The shape of problems has these members already; only what is more needs a line.
             match name.as_str() {
                 "type" | "detail" | "instance" if is_problem && !always => continue,
                 "type" if is_problem => continue,
                 _ => {}
             }
-            if !inferred.always(member) {
+            let objects = inferred.objects + relatives.iter().map(|one| one.objects).sum::<u64>();
+            let known = relatives.iter().filter_map(|one| Some(one.members.get(name)?.count));
+            let count = member.count + known.sum::<u64>();
+            if count < objects {
                 questions.push(format!(
-                    "`{name}` is in {} of {} errors; may it be left out?",
-                    member.count, inferred.objects
+                    "`{name}` is in {count} of {objects} errors; may it be left out?"
                 ));
             }
             if is_problem && PROBLEM_MEMBERS.contains(&name.as_str()) {
@@ -222,6 +266,23 @@ impl DraftWriter<'_> {
         names
     }
 
+    /// The shapes of other errors that differ from the usual one in nothing but what tells of the service's insides.
+    fn relatives(&self, usual: &ErrorShape) -> Vec<InferredShape> {
+        let judgement = self.survey.judgement(ErrorCategory::Other);
+        let others = judgement.into_iter().flat_map(|judgement| judgement.deviations);
+        let shapes = others.filter_map(|deviation| match deviation.body {
+            SurveyedBody::Shape(at) => self.survey.shapes.get(at),
+            SurveyedBody::Many | SurveyedBody::Other(_) => None,
+        });
+        let plain = |shape: &InferredShape| {
+            let mut shape = shape.clone();
+            shape.members.retain(|name, _| !is_inside(name));
+            shape
+        };
+        let mine = plain(&usual.shape);
+        shapes.map(|shape| plain(&shape.shape)).filter(|other| other.resembles(&mine)).collect()
+    }
+
     /// The shape of validation errors.
     pub(super) fn invalid_request(
         &mut self,
@@ -238,22 +299,20 @@ impl DraftWriter<'_> {
                     | faithful_clerk_check::classify::LocationForm::None
             )
         }) && !shape.forms.is_empty();
-        let agrees = |name: &String, member: &InferredShape| {
-            shape.shape.members.get(name).is_none_or(|mine| mine.resembles(member))
-        };
         let usual = self
             .survey
             .judgement(ErrorCategory::Other)
             .and_then(|j| self.survey.shapes.get(j.most?));
-        let is_like = usual.is_none_or(|usual| {
-            usual.shape.members.iter().all(|(name, member)| agrees(name, member))
-        });
+        let is_like = usual.is_none_or(|usual| is_like(&shape.shape, &usual.shape));
+        if is_keyed(&shape.shape) {
+            return self.keyed_invalid_request(shape, judgement);
+        }
         let mut drafted = DraftedShape::default();
-        if is_like {
+        if is_like && !common.is_empty() {
             drafted.members.push(("like".to_owned(), "service-error".to_owned()));
         }
         for (name, member) in &shape.shape.members {
-            if common.contains(name) {
+            if (common.contains(name) && is_like) || is_inside(name) {
                 continue;
             }
             drafted.add("invalid-request", name, member, MemberPresence::of(&shape.shape, member));
@@ -264,8 +323,46 @@ impl DraftWriter<'_> {
                 phrase.push_str(", at least 1");
             }
         }
+        drafted.call_entries("violation");
         self.line("\n[shape.invalid-request]");
         self.text.push_str(&lines(&drafted.members));
+        self.ask_for_others(judgement);
+        for table in &drafted.tables {
+            self.line("");
+            let mut table = table.clone();
+            if pointers {
+                with_pointers(&mut table);
+            }
+            self.text.push_str(&table.toml());
+        }
+    }
+
+    /// Validation errors that are keyed by field at the top.
+    fn keyed_invalid_request(&mut self, shape: &ErrorShape, judgement: &ErrorComparison) {
+        let mut drafted = DraftedShape::default();
+        self.line("\n[shape]");
+        match shape.shape.keyed.as_deref().filter(|_| shape.shape.nested > 0) {
+            // Errors are nested as the request is.
+            Some(inner) => {
+                let phrase = drafted.whole("violation", inner);
+                self.line("invalid-request = \"map of field-errors\"");
+                let phrase = format!("({phrase}) or map of field-errors");
+                self.line(&format!("field-errors    = {}", quoted(&phrase)));
+            }
+            None => {
+                let phrase = drafted.whole("violation", &shape.shape);
+                self.line(&format!("invalid-request = {}", quoted(&phrase)));
+            }
+        }
+        self.ask_for_others(judgement);
+        for table in &drafted.tables {
+            self.line("");
+            self.text.push_str(&table.toml());
+        }
+    }
+
+    /// Asks about the validation errors that have another shape.
+    fn ask_for_others(&mut self, judgement: &ErrorComparison) {
         let others: u64 = judgement.deviations.iter().map(|d| d.seen.count).sum();
         if others > 0 {
             let at: Vec<String> = judgement.deviations.iter().map(|d| self.at(&d.seen)).collect();
@@ -276,15 +373,20 @@ impl DraftWriter<'_> {
                 at.join(", ")
             ));
         }
-        for table in &drafted.tables {
-            self.line("");
-            let mut table = table.clone();
-            if pointers {
-                with_pointers(&mut table);
-            }
-            self.text.push_str(&table.toml());
-        }
     }
+}
+
+/// Can one shape be like another: is every member that both have of one form?
+fn is_like(shape: &InferredShape, usual: &InferredShape) -> bool {
+    let agrees = |(name, member): (&String, &InferredShape)| {
+        shape.members.get(name).is_none_or(|mine| mine.resembles(member))
+    };
+    !is_keyed(shape) && usual.members.iter().all(agrees)
+}
+
+/// Are bodies keyed by data at the top?
+fn is_keyed(shape: &InferredShape) -> bool {
+    shape.keyed.is_some() && shape.members.is_empty()
 }
 
 /// The member of an entry that names the location is a JSON Pointer.

@@ -14,6 +14,11 @@ use faithful_clerk_shape::InferredShape;
 const INSIDES: [&str; 7] =
     ["trace", "traces", "stack", "stacktrace", "exception", "exceptions", "debug"];
 
+/// Does a member by its name tell of a service's insides?
+pub(super) fn is_inside(name: &str) -> bool {
+    INSIDES.contains(&folded(name).as_str())
+}
+
 impl DraftWriter<'_> {
     pub(super) fn faults(&mut self, common: &CommonTraits) {
         self.line("\n# ── faults: what the service may respond with ──");
@@ -238,8 +243,7 @@ impl DraftWriter<'_> {
         let mut members = Vec::new();
         for (name, member) in &sum.members {
             let everywhere = sketches.iter().all(|inferred| inferred.members.contains_key(name));
-            let inside = INSIDES.contains(&folded(name).as_str());
-            if common.members.contains(name) || member.nulls > 0 || inside {
+            if common.members.contains(name) || member.nulls > 0 || is_inside(name) {
                 continue;
             }
             // A group's bodies may be other faults', too, so only kinds without members are told.

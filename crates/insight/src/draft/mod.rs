@@ -5,6 +5,7 @@
 //! that check finds in the draft's own recording is asked about, too ([`Draft::ask_about`]);
 //! whether it is what was meant, people decide.
 
+mod body_rules;
 mod endpoints;
 mod envelope;
 mod error;

@@ -30,14 +30,6 @@ impl ShapeDeclaration {
     pub(super) fn toml(&self) -> String {
         format!("[shape.{}]\n{}", self.name, lines(&self.members))
     }
-
-    /// Takes every member for one that can be left out: one body does not say which can.
-    pub(super) fn leave_out_any(&mut self) {
-        for (_, phrase) in self.members.iter_mut().filter(|(_, one)| !one.starts_with("optional "))
-        {
-            phrase.insert_str(0, "optional ");
-        }
-    }
 }
 
 /// How a member is declared.
@@ -73,6 +65,32 @@ impl DraftedShape {
         self.members.push((name.to_owned(), format!("{optional}{phrase}")));
     }
 
+    /// Gives the entries of the only list of objects a name of their own.
+    pub(super) fn call_entries(&mut self, name: &str) {
+        let entries = |(_, phrase): &(String, String)| {
+            let (_, item) = phrase.split_once("array of ")?;
+            let item = item.split([',', ' ']).next()?.to_owned();
+            self.tables.iter().any(|table| table.name == item).then_some(item)
+        };
+        let lists: Vec<String> = self.members.iter().filter_map(entries).collect();
+        let [old] = lists.as_slice() else { return };
+        let renamed = |text: &str| text.replace(old, name);
+        for (_, phrase) in &mut self.members {
+            *phrase = renamed(phrase);
+        }
+        for table in &mut self.tables {
+            table.name = renamed(&table.name);
+            for (_, phrase) in &mut table.members {
+                *phrase = renamed(phrase);
+            }
+        }
+    }
+
+    /// The phrase for whole bodies.
+    pub(super) fn whole(&mut self, name: &str, bodies: &InferredShape) -> String {
+        self.phrase(name, bodies, 0)
+    }
+
     /// The phrase for what was seen at one place.
     fn phrase(&mut self, name: &str, inferred: &InferredShape, depth: usize) -> String {
         let kinds = inferred.kinds();
@@ -83,6 +101,8 @@ impl DraftedShape {
             ["array"] => match inferred.items.as_deref() {
                 // What is behind `or` would belong to the items.
                 _ if inferred.nulls > 0 => "anything".to_owned(),
+                // The steps of a location.
+                _ if inferred.locations > 0 => "array of (string or integer)".to_owned(),
                 None => "array of anything".to_owned(),
                 Some(items) => format!("array of {}", self.inner(name, items, depth)),
             },

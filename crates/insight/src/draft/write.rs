@@ -38,6 +38,7 @@ pub fn draft(survey: &Survey, names: RecordingNames<'_>, openapi: Option<&str>) 
     writer.faults(&shape);
     writer.everywhere();
     writer.endpoints();
+    writer.body_rules();
     Draft { text: writer.text, decide: writer.decide }
 }
 
@@ -187,9 +188,6 @@ impl DraftWriter<'_> {
             }
             for question in &drafted.decide {
                 self.ask(question);
-            }
-            for line in &drafted.suggestion {
-                self.line(line);
             }
         }
     }

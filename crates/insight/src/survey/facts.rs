@@ -4,6 +4,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
+use super::refused_bodies::RefusedBodies;
 use super::resource_shape::ResourceShape;
 use super::sample::PathSample;
 use faithful_clerk_model::address::Address;
@@ -204,6 +205,8 @@ pub struct EndpointFacts {
     pub successes: SuccessFacts,
     /// The paths that 404 came from.
     pub missing: PathSample,
+    /// What refusals say of bodies.
+    pub refused: RefusedBodies,
 }
 
 impl EndpointFacts {
@@ -215,6 +218,7 @@ impl EndpointFacts {
         }
         self.successes.add(other.successes);
         self.missing.add(&other.missing);
+        self.refused.add(other.refused);
     }
 
     fn enter(&mut self, row: ResponseSignature, kind: &ResponseStats) {

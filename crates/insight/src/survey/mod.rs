@@ -8,6 +8,7 @@ mod conclude;
 mod facts;
 mod given_names;
 mod observe;
+mod refused_bodies;
 mod resource_shape;
 mod sample;
 mod segment;
@@ -28,6 +29,7 @@ pub use facts::{
 };
 pub use given_names::GivenNames;
 pub use observe::beside;
+pub use refused_bodies::{MemberPath, RefusedBodies};
 pub use resource_shape::ResourceShape;
 pub use sample::{NameSample, PathSample};
 pub use segment::SegmentForm;

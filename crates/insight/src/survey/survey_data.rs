@@ -10,6 +10,7 @@ use super::given_names::GivenNames;
 use super::observe::{
     RequestRoute, beside, causes, declared_at, grouping, is_html, says, succeeded, success,
 };
+use super::refused_bodies::RefusedBodies;
 use super::sample::PathSample;
 use super::tree::PathNode;
 use super::validation::FieldNamingFacts;
@@ -40,7 +41,7 @@ const MOST_ORIGINS: usize = 64;
 const OTHER_HOSTS: &str = "other hosts";
 
 /// Headers that say nothing of an agreement: of the connection, of the server, of the content's size and age.
-pub const NOISE: [&str; 19] = [
+pub const NOISE: [&str; 20] = [
     "host",
     "date",
     "server",
@@ -55,6 +56,7 @@ pub const NOISE: [&str; 19] = [
     "last-modified",
     "age",
     "x-powered-by",
+    "x-runtime",
     "alt-svc",
     "content-encoding",
     "accept-ranges",
@@ -313,6 +315,9 @@ impl SurveyData<'_> {
         }
         if has_error && !is_error {
             self.inside.add(&kind.seen);
+        }
+        if let Some(classified) = classified.filter(|_| is_error) {
+            facts.refused = RefusedBodies::of(classified, classified.reported_fields());
         }
         row.body = match classified {
             Some(classified) if has_error => self.error(classified, &mut row.stable, &mut kind),

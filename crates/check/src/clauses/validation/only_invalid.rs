@@ -84,7 +84,8 @@ impl<'p> ReportedRequest<'p> {
 
     /// Does the violation name a member that the body has and the rules know, or a parameter that they know?
     fn knows(&self, entry: &ReportedField) -> bool {
-        self.has_member(entry) || self.parameter(entry).is_some()
+        let is_partial = self.rules.body.as_ref().is_some_and(|rules| rules.is_partial);
+        (self.has_member(entry) && !is_partial) || self.parameter(entry).is_some()
     }
 
     fn has_member(&self, entry: &ReportedField) -> bool {
