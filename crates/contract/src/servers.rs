@@ -9,18 +9,26 @@ use crate::model::CaseSensitivity;
 use crate::router::TemplateSegment;
 use crate::url_parts::{UrlParts, UrlPath, plain_path};
 
-/// One base URL. Host, port and path segments may be variables, as in `https://{quay}.example:{port}/v1`.
+/// One base URL. Host, port and path segments may be variables, as in `https://{quay}.example:{port}/v1`. A path alone, as in
+/// `/v1`, is that path on any host.
 #[derive(Debug, Clone)]
 pub struct Server {
     /// As it was written.
     pub text: String,
+    /// None for any.
+    origin: Option<Origin>,
+    prefix: Vec<TemplateSegment>,
+    /// What plain URLs below it begin with, where that can be told.
+    start: Option<UrlPrefix>,
+}
+
+/// Where a server is.
+#[derive(Debug, Clone)]
+struct Origin {
     scheme: String,
     host: TemplateSegment,
     /// None for any.
     port: Option<u16>,
-    prefix: Vec<TemplateSegment>,
-    /// What plain URLs below it begin with, where that can be told.
-    start: Option<UrlPrefix>,
 }
 
 /// What the plain URLs below a base begin with, up to a slash.
@@ -50,6 +58,9 @@ impl Server {
     /// # Errors
     /// What is wrong with it, in a few words.
     pub fn read(text: &str) -> Result<Self, String> {
+        if text.starts_with('/') && !text.starts_with("//") {
+            return Self::on_any_host(text);
+        }
         let (scheme, rest) = text.split_once("://").ok_or("it has no scheme such as `https://`")?;
         if !matches!(scheme, "http" | "https") {
             return Err(format!("`{scheme}` is not http or https"));
@@ -70,21 +81,76 @@ impl Server {
         if host.is_empty() {
             return Err("it has no host".to_owned());
         }
-        let prefix = path.trim_end_matches('/').split('/').filter(|segment| !segment.is_empty());
+        let origin = Origin { scheme: scheme.to_owned(), host: host_pattern(host)?, port };
         Ok(Self {
             text: text.to_owned(),
-            scheme: scheme.to_owned(),
-            host: host_pattern(host)?,
-            port,
-            prefix: prefix.map(TemplateSegment::read).collect::<Result<_, _>>()?,
+            origin: Some(origin),
+            prefix: prefix_of(path)?,
             start: UrlPrefix::of(text),
         })
+    }
+
+    /// A base path, wherever it is.
+    fn on_any_host(path: &str) -> Result<Self, String> {
+        if let Some(odd) = path.chars().find(|c| matches!(c, '?' | '#' | ' ')) {
+            return Err(format!("a base URL has no `{odd}`"));
+        }
+        let prefix = prefix_of(path)?;
+        Ok(Self { text: path.to_owned(), origin: None, prefix, start: None })
+    }
+
+    /// Is it a path on any host?
+    #[must_use]
+    pub fn is_on_any_host(&self) -> bool {
+        self.origin.is_none()
+    }
+
+    /// Its path alone, which is on any host.
+    #[must_use]
+    pub fn base_path(&self) -> Self {
+        let path = match self.text.split_once("://") {
+            Some((_, rest)) => rest.split_once('/').map_or("", |(_, path)| path),
+            None => &self.text,
+        };
+        let text = format!("/{}", path.trim_matches('/'));
+        Self { text, origin: None, prefix: self.prefix.clone(), start: None }
     }
 
     /// In what a recorded URL is not below this base.
     #[must_use]
     pub fn differences(&self, url: &str) -> Vec<ServerDifference> {
         let Some(parts) = parts_of(url) else { return vec![ServerDifference::Host] };
+        let mut found = Vec::new();
+        if let Some(origin) = &self.origin {
+            found.extend(origin.differences(&parts));
+        }
+        if RequestPath::read(url, std::slice::from_ref(self)).is_none() && found.is_empty() {
+            found.push(ServerDifference::BasePath);
+        }
+        found
+    }
+
+    /// Can no URL be below both?
+    fn is_apart_from(&self, other: &Self) -> bool {
+        let (Some(one), Some(other)) = (&self.origin, &other.origin) else { return false };
+        let hosts = (&one.host, &other.host);
+        one.scheme != other.scheme
+            || matches!(hosts, (TemplateSegment::Literal(one), TemplateSegment::Literal(other)) if one != other)
+    }
+
+    fn is_host_of(&self, split: &UrlParts<'_>) -> bool {
+        self.origin.as_ref().is_none_or(|origin| origin.is_host_of(split))
+    }
+}
+
+impl Origin {
+    fn is_host_of(&self, split: &UrlParts<'_>) -> bool {
+        self.scheme == split.scheme
+            && self.port.is_none_or(|port| Some(port) == split.port)
+            && self.host.admits(&split.host, CaseSensitivity::Sensitive)
+    }
+
+    fn differences(&self, parts: &UrlParts<'_>) -> Vec<ServerDifference> {
         let mut found = Vec::new();
         if self.scheme != parts.scheme {
             found.push(ServerDifference::Scheme);
@@ -97,24 +163,14 @@ impl Server {
         if !is_usual && self.port.is_some_and(|port| Some(port) != parts.port) {
             found.push(ServerDifference::Port);
         }
-        if RequestPath::read(url, std::slice::from_ref(self)).is_none() && found.is_empty() {
-            found.push(ServerDifference::BasePath);
-        }
         found
     }
+}
 
-    /// Can no URL be below both?
-    fn is_apart_from(&self, other: &Self) -> bool {
-        let hosts = (&self.host, &other.host);
-        self.scheme != other.scheme
-            || matches!(hosts, (TemplateSegment::Literal(one), TemplateSegment::Literal(other)) if one != other)
-    }
-
-    fn is_host_of(&self, split: &UrlParts<'_>) -> bool {
-        self.scheme == split.scheme
-            && self.port.is_none_or(|port| Some(port) == split.port)
-            && self.host.admits(&split.host, CaseSensitivity::Sensitive)
-    }
+/// The segments of a base path.
+fn prefix_of(path: &str) -> Result<Vec<TemplateSegment>, String> {
+    let segments = path.split('/').filter(|segment| !segment.is_empty());
+    segments.map(TemplateSegment::read).collect()
 }
 
 fn parts_of(url: &str) -> Option<UrlParts<'_>> {
@@ -372,11 +428,38 @@ mod tests {
         assert_eq!(path("https://127.0.0.1:7878/v1/x", &any), None);
     }
 
+    /// A path alone is that path wherever it was recorded, and a longer base counts all the same.
+    #[test]
+    fn a_path_alone_is_on_any_host() {
+        let servers = ["/v1", "https://harbour.example/v1/x"];
+        for (url, below) in [
+            ("https://harbour.example/v1/berths", Some("/berths")),
+            ("http://127.0.0.1:7878/v1/berths?x=1", Some("/berths")),
+            ("/v1/berths", Some("/berths")),
+            ("https://harbour.example/v1/x/berths", Some("/berths")),
+            ("https://other.example/v1/x/berths", Some("/x/berths")),
+            ("https://harbour.example/v2/berths", None),
+        ] {
+            assert_eq!(path(url, &servers).as_deref(), below, "{url}");
+        }
+        let server = Server::read("https://{quay}.example:{port}/{tenant}/api/").unwrap();
+        assert_eq!(server.base_path().text, "/{tenant}/api");
+        assert!(server.base_path().is_on_any_host() && !server.is_on_any_host());
+        assert_eq!(Server::read("https://harbour.example").unwrap().base_path().text, "/");
+    }
+
     #[test]
     fn a_base_that_is_none_says_why() {
-        for text in
-            ["harbour.example", "ftp://x", "https://", "https://a?b", "https://a:b", "https://u@a"]
-        {
+        for text in [
+            "harbour.example",
+            "//x",
+            "/v1?x",
+            "ftp://x",
+            "https://",
+            "https://a?b",
+            "https://a:b",
+            "https://u@a",
+        ] {
             assert!(Server::read(text).is_err(), "{text}");
         }
     }

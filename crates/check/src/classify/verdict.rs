@@ -233,7 +233,12 @@ impl<'a> FaultCandidate<'_, 'a> {
             self.declared().iter().copied().filter(|fault| fault.has_status(status)).collect();
         let due: Vec<_> = of_status.iter().copied().filter(|fault| self.is_due(fault)).collect();
         if !due.is_empty() {
-            return (StatusVerdict::Fits, self.narrow(due));
+            // Where something is wrong that no fault is for, none of this status is more likely than the others.
+            let is_unnamed_wrong = self.direct().is_empty() && !self.exchange.situations.is_valid();
+            return (
+                StatusVerdict::Fits,
+                self.narrow(if is_unnamed_wrong { of_status } else { due }),
+            );
         }
         let own = of_status.iter().copied().find(|fault| fault.class == FaultClass::Internal);
         if self.direct().is_empty()

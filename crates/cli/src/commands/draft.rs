@@ -5,11 +5,11 @@ use std::path::Path;
 use faithful_clerk_check::Check;
 use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_contract::ErrorContract;
-use faithful_clerk_insight::draft::{Draft, draft};
+use faithful_clerk_insight::draft::{Draft, ServiceDescription, draft};
 use faithful_clerk_model::address::RecordingNames;
 use faithful_clerk_report::drafted;
 
-use super::survey::surveyed;
+use super::survey::surveyed_anywhere;
 use crate::contracts::{description, drafted as drafted_contract};
 use crate::exit::{Completion, Failure};
 use crate::flags::{DraftArgs, OutputFormat};
@@ -17,16 +17,19 @@ use crate::output::{print_error, print_result, write_new};
 use crate::recordings::{RecordingInputs, threads};
 
 pub(crate) fn run(args: &DraftArgs) -> Result<Completion, Failure> {
-    let contract = match &args.openapi {
+    let mut contract = match &args.openapi {
         Some(path) => description(path)?,
         None => ErrorContract::default(),
     };
     let mut recordings =
         RecordingInputs::of(&args.looking.recordings, &args.looking.reading.opened)?;
     recordings.keep()?;
-    let found = surveyed(&mut recordings, &args.looking, &contract);
+    let described = contract.servers.clone();
+    let (found, is_elsewhere) = surveyed_anywhere(&mut recordings, &args.looking, &mut contract);
     let openapi = args.openapi.as_deref().map(|path| named_from(path, args.output.as_deref()));
-    let mut draft = draft(&found, RecordingNames(&recordings.names), openapi.as_deref());
+    let servers = described.as_slice();
+    let openapi = openapi.as_deref().map(|path| ServiceDescription { path, servers, is_elsewhere });
+    let mut draft = draft(&found, RecordingNames(&recordings.names), openapi);
     ask_about_own_recording(&mut draft, args, &recordings);
     let result = match args.looking.format {
         OutputFormat::Text => draft.text.clone(),

@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use faithful_clerk_contract::ErrorContract;
+use faithful_clerk_contract::{ErrorContract, Server};
 use faithful_clerk_insight::survey::{Survey, SurveyData};
 use faithful_clerk_recording::Traversal;
 use faithful_clerk_report::{RecordingNames, Theme, survey};
@@ -11,7 +11,7 @@ use crate::contracts::{contract, description};
 use crate::exit::{Completion, Failure};
 use crate::finish::{failed, failed_page};
 use crate::flags::{AnalysisArgs, OutputFormat, OutputSettings, ReportFormat, SurveyArgs};
-use crate::output::print_unless_quiet;
+use crate::output::{print_error, print_unless_quiet};
 use crate::recordings::{RecordingInputs, threads};
 use crate::reports::ReportFiles;
 
@@ -27,7 +27,13 @@ pub(crate) fn run(args: &SurveyArgs, settings: &OutputSettings) -> Result<Comple
     let files = [args.contract.as_deref(), args.openapi.as_deref()].into_iter().flatten();
     let reads = recordings.names.iter().map(Path::new).chain(files);
     let reports = ReportFiles::open(&args.reports.files, &reads.collect::<Vec<_>>())?;
-    let found = surveyed(&mut recordings, &args.looking, &contract);
+    let found = match (&args.contract, &args.openapi) {
+        (None, Some(_)) => {
+            recordings.keep()?;
+            surveyed_anywhere(&mut recordings, &args.looking, &mut contract).0
+        }
+        _ => surveyed(&mut recordings, &args.looking, &contract),
+    };
     let names = RecordingNames(&recordings.names);
     let result = match args.looking.format {
         OutputFormat::Text => survey::terminal(&found, names, settings.stdout),
@@ -42,6 +48,22 @@ pub(crate) fn run(args: &SurveyArgs, settings: &OutputSettings) -> Result<Comple
         _ => Ok(survey::terminal(&found, names, Theme::bare(100))),
     })?;
     Ok(recordings.outcome(&found.unreadable, Completion::Kept, false))
+}
+
+/// Looks at every recording; where none of a description's servers was called, at the paths of these servers on any host,
+/// since it was recorded on a machine of somebody's own. Gives whether it was.
+pub(crate) fn surveyed_anywhere(
+    recordings: &mut RecordingInputs,
+    looking: &AnalysisArgs,
+    description: &mut ErrorContract,
+) -> (Survey, bool) {
+    let found = surveyed(recordings, looking, description);
+    if found.exchanges > 0 || description.servers.is_empty() || found.excluded.is_empty() {
+        return (found, false);
+    }
+    print_error("no server of the description was called; its paths are looked for on any host");
+    description.servers = description.servers.iter().map(Server::base_path).collect();
+    (surveyed(recordings, looking, description), true)
 }
 
 /// Looks at every recording.

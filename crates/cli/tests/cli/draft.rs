@@ -148,6 +148,139 @@ fn a_description_gives_the_endpoints_and_is_named_in_the_contract() {
     project.run("draft --openapi none.yaml a.har").exits(2);
 }
 
+/// The servers are those of the description, and what is in none of its paths stands below them, too; where the recording was
+/// made elsewhere, their paths are on any host.
+#[test]
+fn a_draft_has_the_servers_of_the_description() {
+    let body = r#"{"title":"Not Found","status":404}"#;
+    let recorded = |base: &str| {
+        let mut entries = [
+            got("GET", "/berths/1", 404, PROBLEM, body),
+            got("GET", "/vessels/7", 200, "application/json", "{\"id\":7}"),
+        ];
+        for (entry, path) in entries.iter_mut().zip(["/berths/1", "/vessels/7"]) {
+            entry["request"]["url"] = json!(format!("{base}{path}"));
+        }
+        Project::with(HARBOUR, &entries)
+    };
+    let operation = "{get: {responses: {'200': {description: one}}}}";
+    for (base, servers, written) in [
+        ("https://harbour.example/api/v2", "'https://harbour.example/api/v2'", None),
+        ("http://127.0.0.1:7878/api/v2", "'/api/v2'", None),
+        ("http://127.0.0.1:7878/api/v2", "'https://harbour.example/api/v2'", Some("/api/v2")),
+    ] {
+        let project = recorded(base);
+        let text = format!(
+            "openapi: 3.1.0\nservers: [{{url: {servers}}}]\npaths: {{'/berths/{{berth}}': {operation}}}"
+        );
+        project.write("harbour.yaml", text);
+        let run = project.run("draft --openapi harbour.yaml a.har").exits(0);
+        let run = run.says("[endpoint.\"GET /berths/{berth}\"]");
+        let run = run.says("[endpoint.\"GET /vessels/{id}\"]");
+        match written {
+            None => assert!(!run.stdout.contains("servers "), "{run}"),
+            Some(path) => {
+                let run = run.says(&format!("servers  = [\"{path}\"]"));
+                run.says("decide: the recording was made on none of the servers");
+            }
+        }
+        project.run("draft --openapi harbour.yaml --output c.toml a.har").exits(0);
+        project.run("check --contract c.toml a.har").exits(0);
+        let survey = project.run("survey --openapi harbour.yaml --format json a.har").exits(0);
+        assert_eq!(survey.json()["exchanges"], 2);
+    }
+}
+
+/// Titles in several languages are one title a language; what tells two faults apart is a word; codes that differ are asked
+/// about; a path that only responded 404 while things below it were served is no unknown route.
+#[test]
+fn a_draft_knows_languages_and_tells_faults_apart_by_words() {
+    let problem = |title: &str, status: u16, of: &str, code: &str| {
+        json!({"type": format!("https://harbour.example/{of}"), "title": title, "status": status, "code": code})
+            .to_string()
+    };
+    let spoken = |language: &str, path: &str, status: u16, body: &str| {
+        let mut entry = got("GET", path, status, PROBLEM, body);
+        let header = json!({"name": "Content-Language", "value": language});
+        entry["response"]["headers"].as_array_mut().unwrap().push(header);
+        entry
+    };
+    let missing = "faults/no-berth";
+    let project = Project::with(
+        HARBOUR,
+        &[
+            got("GET", "/berths/1", 200, "application/json", r#"{"id":1}"#),
+            spoken("en", "/berths/9", 404, &problem("No such berth", 404, missing, "B-1")),
+            spoken("en", "/berths/8", 404, &problem("No such berth", 404, missing, "B-1")),
+            spoken("de-CH", "/berths/9", 404, &problem("Kein Liegeplatz", 404, missing, "B-2")),
+            spoken("en", "/stays/1", 409, &problem("Taken", 409, "berths/taken", "T-1")),
+            spoken("en", "/calls/1", 409, &problem("Taken", 409, "vessels/taken", "T-1")),
+            got("GET", "/quays", 404, PROBLEM, r#"{"title":"Not Found","status":404}"#),
+            got("GET", "/quays/7", 200, "application/json", r#"{"id":7}"#),
+        ],
+    );
+    let run = project.run("draft a.har").exits(0).says("languages = [\"en\", \"de\"]");
+    let run = run.says("title   = { en = \"No such berth\", de = \"Kein Liegeplatz\" }");
+    let run = run.says("[fault.taken]").says("[fault.taken-vessels]");
+    let run = run.says("decide: one code for a fault; recorded: `B-1`");
+    run.says("decide: these only ever responded 404, and what is below them was served");
+    project.run("draft a.har --output c.toml").exits(0);
+    project.run("check --contract c.toml --contract-only").exits(0);
+}
+
+/// Rules for a body are switched on where a refusal says that a member was missing or of another type, and how locations
+/// are spelled where all are spelled so.
+#[test]
+fn rules_that_a_refusal_explains_are_switched_on() {
+    let refusal = |fields: &[&str]| {
+        let entry = |field: &&str| json!({"field": field, "message": "is wrong", "code": "bad"});
+        let errors: Vec<_> = fields.iter().map(entry).collect();
+        json!({"message": "Not valid", "errors": errors}).to_string()
+    };
+    let json = "application/json";
+    let post = |path: &str, body: &str, status: u16, came: &str| {
+        sent("POST", path, &[], Some(body), status, json, came)
+    };
+    let project = Project::with(
+        HARBOUR,
+        &[
+            post(
+                "/stays",
+                r#"{"nights":3,"crew":[{"name":"Ida","age":4}],"note":null}"#,
+                201,
+                "{}",
+            ),
+            post(
+                "/stays",
+                r#"{"crew":[{"age":"x"}]}"#,
+                422,
+                &refusal(&["nights", "crew[0].name", "crew[0].age"]),
+            ),
+            post(
+                "/stays",
+                r#"{"nights":"x","crew":[{"name":""}],"note":7}"#,
+                422,
+                &refusal(&["nights", "crew[0].name"]),
+            ),
+            post("/stays", r#"{"nights":99}"#, 422, &refusal(&["nights"])),
+            post("/calls", r#"{"berth":"A-3"}"#, 201, "{}"),
+            post("/calls", r#"{"berth":"Z-9"}"#, 422, &refusal(&["berth"])),
+        ],
+    );
+    let run = project.run("draft a.har").exits(0);
+    let run = run.says("\n[endpoint.\"POST /stays\".body-members]\npartial = true\n");
+    // Required is what was refused when it was missing; a number was let pass where null had been accepted.
+    let run = run.says("nights = \"integer\"").says("note   = \"optional integer or null\"");
+    let run = run.says("[shape.stays-crew]\nage  = \"optional integer\"\nname = \"string\"\n");
+    let words = run.stdout.replace("\n# ", " ");
+    let reasons = "`crew.*.age` was a string, `crew.*.name` was missing, `nights` was a string, `nights` was missing";
+    assert!(words.contains(&format!("1 accepted; refused where {reasons}\n")), "{run}");
+    let run = run.says("# [endpoint.\"POST /calls\".body-members]");
+    let run = run.says("locations = \"bracketed\"").says("says which: \"bad\"");
+    assert!(!run.stdout.contains("contradicts"), "{run}");
+    assert_eq!(drafted(&project, "a.har"), []);
+}
+
 #[test]
 fn a_contract_is_never_written_over_nor_in_part() {
     let project = demo();

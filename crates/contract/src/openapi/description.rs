@@ -94,7 +94,7 @@ impl DescriptionReader<'_, '_> {
             let Some(url) = server.get("url").and_then(Value::as_str) else { continue };
             match Server::read(url) {
                 Ok(server) => found.push(server),
-                // A relative one is relative to where the description was got, which nobody knows.
+                // One that is relative to where the description was got, which nobody knows.
                 Err(_) => self.warning("a server URL that can't be used as a base", url),
             }
         }

@@ -143,6 +143,38 @@ fn bodies_can_be_arrays_and_closed() {
     }
 }
 
+/// With partial rules, what breaks them is invalid; of a body that keeps them nobody knows, and other members may be named.
+#[test]
+fn the_rules_for_a_body_can_be_partial() {
+    let fault = "[fault.refused]\nstatus = 422\nwhen = [\"invalid-body\"]";
+    let rules = "nights = \"integer\", crew = \"optional integer\"";
+    let whole = pier(fault, &format!("body-members = {{ {rules} }}"));
+    let partial = pier(fault, &format!("body-members = {{ {rules}, partial = true }}"));
+    let called = pier(fault, "body-members = { partial = \"boolean\" }");
+    let made = "HTTP/1.1 201 X\nContent-Type: application/json\n\n{\"id\":1}".to_owned();
+    let names = |fields: &[&str]| {
+        let entries: Vec<String> =
+            fields.iter().map(|f| format!("{{\"field\":\"{f}\",\"message\":\"no\"}}")).collect();
+        refused("", &format!("{{\"errors\":[{}]}}", entries.join(",")))
+    };
+    let (misfits, only) = ("status.fits-situation", "validation.only-invalid");
+    for (contract, body, response, broken) in [
+        // It keeps the rules, and is refused for one that the contract does not have.
+        (&whole, r#"{"nights":99}"#, names(&["nights"]), &[misfits][..]),
+        (&partial, r#"{"nights":99}"#, names(&["nights"]), &[]),
+        (&partial, r#"{"nights":99}"#, made.clone(), &[]),
+        // It breaks them: another member may be wrong, too, but the one that is has to be named.
+        (&whole, r#"{"nights":"x","crew":99}"#, names(&["nights", "crew"]), &[only]),
+        (&partial, r#"{"nights":"x","crew":99}"#, names(&["nights", "crew"]), &[]),
+        (&partial, r#"{"nights":"x","crew":99}"#, names(&["crew"]), &["validation.complete"]),
+        (&partial, r#"{"nights":"x"}"#, made.clone(), &["situation.requires-error"]),
+        (&called, r#"{"partial":true}"#, made, &[]),
+    ] {
+        let request = format!("POST /moorings\nContent-Type: application/json\n\n{body}");
+        assert_eq!(clauses(contract, &request, &response), broken, "{body} {response}");
+    }
+}
+
 #[test]
 fn the_media_type_of_an_error_follows_accept_and_its_parameters_count() {
     let with = |media: &str| {

@@ -16,14 +16,14 @@ use faithful_clerk_shape::InferredShape;
 const MOST_REASONS: usize = 6;
 
 /// The rules for the body of one endpoint.
-struct BodyRules {
+struct DraftedBodyRules {
     /// The bodies that were accepted, as far as refusals agree.
     bodies: InferredShape,
     /// What refusals say that the rules say, too: each is a reason to switch them on.
     reasons: Vec<String>,
 }
 
-impl BodyRules {
+impl DraftedBodyRules {
     /// The rules for an endpoint's body; `None` where no object was accepted.
     fn of(location: &SurveyedEndpoint) -> Option<Self> {
         let facts = &location.facts;
@@ -34,6 +34,7 @@ impl BodyRules {
         let mut rules = Self { bodies: accepted.clone(), reasons: Vec::new() };
         let mut bodies = std::mem::take(&mut rules.bodies);
         rules.refine(&mut bodies, &mut Vec::new(), &facts.refused);
+        rules.reasons.sort_unstable();
         rules.bodies = bodies;
         Some(rules)
     }
@@ -120,7 +121,7 @@ impl DraftWriter<'_> {
             if self.drawn(location, &template).is_none() {
                 continue;
             }
-            let Some(rules) = BodyRules::of(location) else { continue };
+            let Some(rules) = DraftedBodyRules::of(location) else { continue };
             if std::mem::take(&mut is_first) {
                 self.line("\n# ── body rules ──");
                 self.comment(
@@ -135,7 +136,7 @@ impl DraftWriter<'_> {
         &mut self,
         location: &SurveyedEndpoint,
         template: &str,
-        rules: BodyRules,
+        rules: DraftedBodyRules,
         declared: &mut DeclaredShapes,
     ) {
         let is_on = !rules.reasons.is_empty();

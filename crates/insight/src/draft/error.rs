@@ -215,7 +215,13 @@ impl DraftWriter<'_> {
         }
         let mut questions = Vec::new();
         let relatives = self.relatives(usual);
+        let all_are_validation =
+            validation.is_some_and(|validation| std::ptr::eq(validation, usual));
         for (name, member) in inferred.usual() {
+            // Violations are no part of other errors.
+            if all_are_validation && has_entries(member) {
+                continue;
+            }
             names.insert(name.clone());
             if is_inside(name) {
                 questions.push(format!("`{name}` tells of the service's insides, and is left out"));
@@ -290,15 +296,8 @@ impl DraftWriter<'_> {
         judgement: &ErrorComparison,
         common: &BTreeSet<String>,
     ) {
-        let pointers = shape.forms.keys().all(|form| {
-            matches!(
-                form,
-                faithful_clerk_check::classify::LocationForm::Pointer
-                    | faithful_clerk_check::classify::LocationForm::Fragment
-                    | faithful_clerk_check::classify::LocationForm::Parameter
-                    | faithful_clerk_check::classify::LocationForm::None
-            )
-        }) && !shape.forms.is_empty();
+        let spellings = self.refused_bodies().spellings;
+        let pointers = spellings.located > 0 && spellings.pointers == spellings.located;
         let usual = self
             .survey
             .judgement(ErrorCategory::Other)
@@ -382,6 +381,11 @@ fn is_like(shape: &InferredShape, usual: &InferredShape) -> bool {
         shape.members.get(name).is_none_or(|mine| mine.resembles(member))
     };
     !is_keyed(shape) && usual.members.iter().all(agrees)
+}
+
+/// Is a member a list of objects, or an object that is keyed by data?
+fn has_entries(member: &InferredShape) -> bool {
+    member.items.as_ref().is_some_and(|items| items.objects > 0) || member.keyed.is_some()
 }
 
 /// Are bodies keyed by data at the top?

@@ -123,7 +123,16 @@ impl DraftWriter<'_> {
         {
             self.line(&format!("code    = {}", code_value(code)));
         }
-        questions.extend(self.title(identity, fault, status, common));
+        if fault.codes.len() > 1 {
+            let seen = fault.codes.iter().take(4);
+            let seen: Vec<String> =
+                seen.map(|(code, seen)| format!("`{}` ({})", cut(code), self.at(seen))).collect();
+            questions.push(format!("one code for a fault; recorded: {}", seen.join(", ")));
+        }
+        match self.titles_by_language(fault) {
+            Some(line) => self.line(&line),
+            None => questions.extend(self.title(identity, fault, status, common)),
+        }
         let validation = fault.is_validation && common.has_validation;
         if validation {
             self.line("shape   = \"invalid-request\"");
@@ -153,6 +162,17 @@ impl DraftWriter<'_> {
         for question in questions {
             self.ask(&question);
         }
+    }
+
+    /// The titles of a fault in every language of the contract, where all are known.
+    fn titles_by_language(&self, fault: &ObservedFault) -> Option<String> {
+        let titles = fault.titles_by_language()?;
+        let texts = self.languages.iter().map(|language| {
+            let title = titles.get(language.as_str())?;
+            Some(format!("{} = {}", key(language), quoted(title)))
+        });
+        let texts = texts.collect::<Option<Vec<String>>>()?;
+        Some(format!("title   = {{ {} }}", texts.join(", ")))
     }
 
     /// The title of a fault; gives what is to be decided.

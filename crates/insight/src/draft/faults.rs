@@ -29,6 +29,8 @@ pub(super) struct ObservedFault {
     pub(super) seen: Occurrences,
     pub(super) statuses: BTreeMap<u16, Occurrences>,
     pub(super) titles: BTreeMap<String, Occurrences>,
+    /// The languages that each title was seen in.
+    pub(super) languages: BTreeMap<String, BTreeSet<String>>,
     pub(super) types: BTreeMap<String, Occurrences>,
     pub(super) codes: BTreeMap<String, Occurrences>,
     pub(super) groups: BTreeSet<GroupKey>,
@@ -115,6 +117,20 @@ impl ObservedFaults {
         Self { all: faults(places, &generic), generic }
     }
 
+    /// The languages that faults have titles in, the most frequent first; none where no fault has titles in several.
+    pub(super) fn languages(&self) -> Vec<String> {
+        let mut counts: BTreeMap<&str, u64> = BTreeMap::new();
+        for fault in self.all.values() {
+            for (language, title) in fault.titles_by_language().into_iter().flatten() {
+                let seen = fault.titles.get(title).map_or(0, |seen| seen.count);
+                *counts.entry(language).or_default() += seen;
+            }
+        }
+        let mut languages: Vec<(&str, u64)> = counts.into_iter().collect();
+        languages.sort_by_key(|(language, count)| (std::cmp::Reverse(*count), *language));
+        languages.into_iter().map(|(language, _)| language.to_owned()).collect()
+    }
+
     /// The fault of a kind of response. Errors without a body of their own are taken for the fault of their status.
     pub(super) fn fault(
         &self,
@@ -148,6 +164,9 @@ fn faults(
                 if let Some(text) = text.filter(|text| !text.trim().is_empty()) {
                     sum.entry(text.clone()).or_default().add(&kind.seen);
                 }
+            }
+            if let (Some(title), Some(language)) = (&said.title, &said.language) {
+                fault.languages.entry(title.clone()).or_default().insert(language.clone());
             }
             if let ObservedBody::Error(key) = &row.body {
                 fault.groups.insert(key.clone());
@@ -201,11 +220,18 @@ fn named(faults: &mut BTreeMap<FaultIdentity, ObservedFault>) {
                 usual_name(*status, *kind, *standing, fault)
             }
         };
+        let mut words = fault.distinguishing_words(identity, &wish).into_iter();
         let mut name = wish.clone();
         let mut number = 2;
+        // A word tells two faults apart better than a number does.
         while !taken.insert(name.clone()) {
-            name = format!("{wish}-{number}");
-            number += 1;
+            name = match words.next() {
+                Some(word) => format!("{wish}-{word}"),
+                None => {
+                    number += 1;
+                    format!("{wish}-{}", number - 1)
+                }
+            };
         }
         fault.name = name;
     }
@@ -239,6 +265,44 @@ fn usual_name(
 }
 
 impl ObservedFault {
+    /// Words that may tell it from another fault of the same name.
+    fn distinguishing_words(&self, identity: &FaultIdentity, wish: &str) -> Vec<String> {
+        let mut words = Vec::new();
+        if let FaultIdentity::Type(_) = identity {
+            // The segment before the last of the type.
+            let above = self.types.keys().next().and_then(|uri| {
+                let path = uri.trim_end_matches('/').rsplit(['/', '#', ':']).nth(1)?;
+                (!path.is_empty() && !path.contains('.')).then(|| plain(path))
+            });
+            words.extend(above);
+        }
+        if let FaultIdentity::Code(code) = identity
+            && code.starts_with(|c: char| c.is_ascii_alphabetic())
+        {
+            words.push(plain(code));
+        }
+        words.extend(self.titles.keys().next().map(|title| plain(title)));
+        if self.is_validation {
+            words.push("validation".to_owned());
+        }
+        words.extend(status::phrase(self.status()).map(plain));
+        words.retain(|word| word != wish);
+        words
+    }
+
+    /// A title for each language, where each of its titles is of one, and no two of the same.
+    pub(super) fn titles_by_language(&self) -> Option<BTreeMap<&str, &str>> {
+        let mut found = BTreeMap::new();
+        for title in self.titles.keys() {
+            let mut languages = self.languages.get(title)?.iter();
+            let (language, None) = (languages.next()?, languages.next()) else { return None };
+            if found.insert(language.as_str(), title.as_str()).is_some() {
+                return None;
+            }
+        }
+        (found.len() > 1).then_some(found)
+    }
+
     /// The status of most.
     pub(super) fn status(&self) -> u16 {
         let declarable = self.statuses.iter().filter(|(status, _)| is_declarable(**status));

@@ -16,9 +16,10 @@ mod regions;
 mod response;
 mod response_headers;
 mod shapes;
+mod validation_errors;
 mod violations;
 mod write;
 
 pub use response::{ExpectedResponse, expected_response, sample_response};
 
-pub use write::{Draft, draft};
+pub use write::{Draft, ServiceDescription, draft};

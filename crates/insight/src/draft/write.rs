@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 use super::endpoints::{self, ServiceBase};
 use super::faults::ObservedFaults;
 use crate::survey::{EndpointStatus, Occurrences, Survey, SurveyedEndpoint};
-use faithful_clerk_contract::quoted;
+use faithful_clerk_contract::{Server, quoted};
 use faithful_clerk_model::address::RecordingNames;
 use faithful_clerk_model::invisible::is_hidden;
 
@@ -18,16 +18,33 @@ pub struct Draft {
     pub decide: Vec<String>,
 }
 
-/// Drafts a contract. `openapi` is the path of a description as the contract is to name it.
+/// The description of the service that is drafted.
+#[derive(Debug, Clone, Copy)]
+pub struct ServiceDescription<'d> {
+    /// Its path, as the contract is to name it.
+    pub path: &'d str,
+    /// The servers that it has.
+    pub servers: &'d [Server],
+    /// Was the recording made elsewhere, so that only the paths of the servers were looked at?
+    pub is_elsewhere: bool,
+}
+
+/// Drafts a contract.
 #[must_use]
-pub fn draft(survey: &Survey, names: RecordingNames<'_>, openapi: Option<&str>) -> Draft {
+pub fn draft(
+    survey: &Survey,
+    names: RecordingNames<'_>,
+    openapi: Option<ServiceDescription<'_>>,
+) -> Draft {
     let base = ServiceBase::of(survey);
     let locations: Vec<&SurveyedEndpoint> =
         survey.endpoints.iter().filter(|location| base.has(location)).collect();
+    let faults = ObservedFaults::of(&locations);
     let mut writer = DraftWriter {
         survey,
         names,
-        faults: ObservedFaults::of(&locations),
+        languages: faults.languages(),
+        faults,
         places: locations,
         base,
         text: String::new(),
@@ -35,6 +52,7 @@ pub fn draft(survey: &Survey, names: RecordingNames<'_>, openapi: Option<&str>) 
     };
     writer.head(openapi);
     let shape = writer.error();
+    writer.validation_errors();
     writer.faults(&shape);
     writer.everywhere();
     writer.endpoints();
@@ -60,6 +78,8 @@ pub(super) struct DraftWriter<'s> {
     pub(super) places: Vec<&'s SurveyedEndpoint>,
     pub(super) base: ServiceBase,
     pub(super) faults: ObservedFaults,
+    /// The languages of titles, the most frequent first; none where all titles have one.
+    pub(super) languages: Vec<String>,
     pub(super) text: String,
     pub(super) decide: Vec<String>,
 }
@@ -84,7 +104,7 @@ impl DraftWriter<'_> {
         self.names.list(seen.count, &seen.first)
     }
 
-    pub(super) fn head(&mut self, openapi: Option<&str>) {
+    pub(super) fn head(&mut self, openapi: Option<ServiceDescription<'_>>) {
         self.line("#:schema contract.schema.json");
         self.line(
             "# With the file that the line above names, an editor completes and checks keys:",
@@ -109,16 +129,42 @@ impl DraftWriter<'_> {
         let host = self.base.host();
         let name = if host.is_empty() { "the service" } else { host };
         self.line(&format!("service  = {}", quoted(name)));
-        if let Some(server) = self.base.server() {
-            self.line(&format!("servers  = [{}]", quoted(&server)));
+        match openapi {
+            // Without servers of its own, a contract has those of the description.
+            Some(openapi) => {
+                self.line(&format!("openapi  = {}", quoted(openapi.path)));
+                if openapi.is_elsewhere {
+                    self.base_paths(openapi.servers);
+                }
+            }
+            None => {
+                if let Some(server) = self.base.server() {
+                    self.line(&format!("servers  = [{}]", quoted(&server)));
+                }
+            }
         }
-        if let Some(openapi) = openapi {
-            self.line(&format!("openapi  = {}", quoted(openapi)));
+        if !self.languages.is_empty() {
+            let languages: Vec<String> = self.languages.iter().map(|one| quoted(one)).collect();
+            self.line(&format!("languages = [{}]", languages.join(", ")));
         }
         let others: Vec<String> = self.base.others.clone();
         if !others.is_empty() {
             self.ask(&format!("left out, as other services: {}", others.join(", ")));
         }
+    }
+
+    /// The base paths of the servers of a description, on any host.
+    fn base_paths(&mut self, servers: &[Server]) {
+        let mut paths: Vec<String> =
+            servers.iter().map(|server| quoted(&server.base_path().text)).collect();
+        paths.sort_unstable();
+        paths.dedup();
+        self.line(&format!("servers  = [{}]", paths.join(", ")));
+        let described: Vec<&str> = servers.iter().map(|server| server.text.as_str()).collect();
+        self.ask(&format!(
+            "the recording was made on none of the servers of the description, {}; these are their paths on any host: which servers are meant?",
+            described.join(", ")
+        ));
     }
 
     pub(super) fn everywhere(&mut self) {
@@ -133,19 +179,38 @@ impl DraftWriter<'_> {
             self.line("\n[everywhere]");
             self.line(&format!("faults = [{}]", names.join(", ")));
         }
-        let nowhere: Vec<String> = self
+        let nowhere: Vec<(bool, String)> = self
             .places
             .iter()
             .filter(|location| location.status == EndpointStatus::Nowhere)
-            .map(|location| location.name())
+            .map(|location| (self.leads_somewhere(location), location.name()))
             .take(10)
             .collect();
+        let (above, nowhere): (Vec<_>, Vec<_>) = nowhere.into_iter().partition(|(above, _)| *above);
+        let listed =
+            |all: Vec<(bool, String)>| all.into_iter().map(|(_, name)| name).collect::<Vec<_>>();
         if !nowhere.is_empty() {
             self.ask(&format!(
                 "these only ever responded 404 and are taken for unknown routes: {}",
-                nowhere.join(", ")
+                listed(nowhere).join(", ")
             ));
         }
+        if !above.is_empty() {
+            self.ask(&format!(
+                "these only ever responded 404, and what is below them was served: are they endpoints? {}",
+                listed(above).join(", ")
+            ));
+        }
+    }
+
+    /// Did anything below a path ever succeed?
+    fn leads_somewhere(&self, location: &SurveyedEndpoint) -> bool {
+        let above = format!("{}/", location.template.trim_end_matches('/'));
+        self.places.iter().any(|other| {
+            other.template.starts_with(&above)
+                && other.template.len() > above.len()
+                && other.facts.successes.count > 0
+        })
     }
 
     pub(super) fn drawn(

@@ -78,7 +78,11 @@ impl PlannedRequest {
     #[must_use]
     pub fn is_as_planned(&self, contract: &ErrorContract) -> bool {
         let base = contract.base_of(&self.target);
-        let base = base.map_or("http://127.0.0.1", |server| server.text.as_str());
+        let base = match base {
+            Some(server) if server.is_on_any_host() => format!("http://127.0.0.1{}", server.text),
+            Some(server) => server.text.clone(),
+            None => "http://127.0.0.1".to_owned(),
+        };
         let mut headers = Headers::new();
         for (name, value) in &self.headers {
             headers.push(name.as_str(), value.as_str());

@@ -83,6 +83,8 @@ pub struct StableMembers {
     pub type_uri: Option<String>,
     /// The member `title`.
     pub title: Option<String>,
+    /// The language of the title, where the response or the request names one.
+    pub language: Option<String>,
     /// An application's code, and where it stands, as a JSON Pointer.
     pub code: Option<(String, String)>,
 }

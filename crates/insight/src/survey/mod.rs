@@ -29,7 +29,7 @@ pub use facts::{
 };
 pub use given_names::GivenNames;
 pub use observe::beside;
-pub use refused_bodies::{MemberPath, RefusedBodies};
+pub use refused_bodies::{MemberPath, ObservedSpellings, RefusedBodies};
 pub use resource_shape::ResourceShape;
 pub use sample::{NameSample, PathSample};
 pub use segment::SegmentForm;

@@ -17,7 +17,7 @@ use faithful_clerk_model::json::pointer::{self, join};
 use faithful_clerk_model::json::{Json, JsonType, scalar_text};
 use faithful_clerk_model::media;
 use faithful_clerk_model::secret::mask::masked;
-use faithful_clerk_shape::{DataLocations, InferredShape, outline};
+use faithful_clerk_shape::{DataLocations, InferredShape, is_language_tag, outline};
 
 /// A success larger than this is data, and nobody looks at its members.
 const LARGEST_SUCCESS: usize = 1 << 20;
@@ -41,6 +41,15 @@ pub(super) struct RequestRoute {
 }
 
 impl RequestRoute {
+    /// Where a request leads below the servers of a contract, where that has any.
+    pub(super) fn below_servers(exchange: &Exchange<'_>, contract: &ErrorContract) -> Option<Self> {
+        contract.all_servers().next()?;
+        let request = &exchange.request;
+        let target = contract.request_path(&request.method, &request.url)?;
+        let segments = target.segments(false).iter().map(|one| one.clone().into_owned()).collect();
+        Some(Self { origin: String::new(), segments })
+    }
+
     pub(super) fn of(exchange: &Exchange<'_>) -> Option<Self> {
         let text = absolute(exchange.request.url.as_ref());
         let (url, origin) = match Url::parse(&text) {
@@ -119,14 +128,27 @@ pub(super) fn causes(request: &Request<'_>, with_credentials: bool) -> RequestFl
 }
 
 /// What an error says of itself.
-pub(super) fn says(body: &Value, status: u16) -> StableMembers {
+pub(super) fn says(body: &Value, status: u16, exchange: &Exchange<'_>) -> StableMembers {
     let text = |name: &str| body.get(name).and_then(Value::as_str).map(cut);
     let is_problem = body.get("type").or_else(|| body.get("title")).is_some();
+    let title = text("title");
+    let language = title.is_some().then(|| language(exchange)).flatten();
     StableMembers {
         type_uri: text("type").filter(|_| is_problem),
-        title: text("title"),
+        title,
+        language,
         code: code(body, status),
     }
+}
+
+/// The language of a response, as it says itself, or the one that was asked for.
+fn language(exchange: &Exchange<'_>) -> Option<String> {
+    let own = exchange.response.as_ref().and_then(|one| one.headers.get("content-language"));
+    let asked = || exchange.request.headers.get("accept-language");
+    let text = own.or_else(asked)?.split([',', ';']).next()?.trim();
+    let primary = text.split('-').next()?;
+    let is_tag = (2..=3).contains(&primary.len()) && is_language_tag(text);
+    is_tag.then(|| primary.to_ascii_lowercase())
 }
 
 /// An application's code: at the top, or in an envelope. One that repeats the status is none.

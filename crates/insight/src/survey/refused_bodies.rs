@@ -4,7 +4,8 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use serde_json::Value;
 
-use faithful_clerk_check::classify::{Classified, ReportedField};
+use faithful_clerk_check::classify::{Classified, LocationForm, ReportedField};
+use faithful_clerk_contract::LocationSpelling;
 use faithful_clerk_model::exchange::RequestBody;
 use faithful_clerk_model::json::{Json, JsonType};
 
@@ -13,6 +14,12 @@ pub type MemberPath = Vec<String>;
 
 /// Of one endpoint so many places are remembered.
 const MOST_PLACES: usize = 256;
+
+/// Of one endpoint so many codes of violations.
+const MOST_CODES: usize = 64;
+
+/// Nobody calls a kind of violation by more than this.
+const LONGEST_CODE: usize = 64;
 
 /// Deeper than this nobody drafts rules.
 const MOST_NESTED: usize = 4;
@@ -31,6 +38,61 @@ pub struct RefusedBodies {
     pub named: BTreeMap<MemberPath, BTreeSet<&'static str>>,
     /// The JSON types of members that were not named while others were.
     pub unnamed: BTreeMap<MemberPath, BTreeSet<&'static str>>,
+    /// How the locations are spelled.
+    pub spellings: ObservedSpellings,
+    /// The codes of violations.
+    pub codes: BTreeSet<String>,
+    /// How many violations have no code.
+    pub without_code: u64,
+}
+
+/// How locations in bodies are spelled: of how many, and how many of them each spelling gives to the letter.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct ObservedSpellings {
+    /// Locations of more than one step, which spellings write in different ways.
+    pub count: u64,
+    /// By the contract's word for the spelling.
+    pub exact: BTreeMap<&'static str, u64>,
+    /// Those that are JSON Pointers as URI fragments.
+    pub fragments: u64,
+    /// Locations of any length.
+    pub located: u64,
+    /// Those of them that are JSON Pointers into the body, also as URI fragments.
+    pub pointers: u64,
+}
+
+impl ObservedSpellings {
+    fn note(&mut self, entry: &ReportedField, path: &[String]) {
+        let Some(text) = entry.location.as_deref() else { return };
+        let pointer = LocationSpelling::Pointers.of(path);
+        self.located += 1;
+        self.pointers += u64::from(text.strip_prefix('#').unwrap_or(text) == pointer);
+        if path.len() < 2 {
+            return;
+        }
+        self.count += 1;
+        let is_array = entry.form == LocationForm::TokenArray;
+        for (word, spelling) in LocationSpelling::ALL {
+            let spelled = spelling.of(path);
+            // An array names the body to the letter if nothing stands before the steps in it.
+            let is_same = match spelling {
+                LocationSpelling::Tokens => is_array && entry.steps == path,
+                _ => !is_array && spelled == text,
+            };
+            *self.exact.entry(word).or_default() += u64::from(is_same);
+        }
+        self.fragments += u64::from(text.strip_prefix('#') == Some(&pointer));
+    }
+
+    fn add(&mut self, other: Self) {
+        self.count += other.count;
+        self.fragments += other.fragments;
+        self.located += other.located;
+        self.pointers += other.pointers;
+        for (word, count) in other.exact {
+            *self.exact.entry(word).or_default() += count;
+        }
+    }
 }
 
 impl RefusedBodies {
@@ -51,6 +113,13 @@ impl RefusedBodies {
         for entry in located {
             let paths = || entry.paths().filter(|path| !path.is_empty());
             let found = paths().find_map(|path| Some((path, at(&sent, path)?)));
+            if let Some(path) = found.map(|(path, _)| path).or_else(|| paths().next()) {
+                refused.spellings.note(entry, path);
+            }
+            match &entry.code {
+                Some(code) if code.len() <= LONGEST_CODE => _ = refused.codes.insert(code.clone()),
+                _ => refused.without_code += 1,
+            }
             if let Some((path, value)) = found {
                 let path = general(&sent, path);
                 let types = refused.named.entry(path.clone()).or_default();
@@ -62,6 +131,10 @@ impl RefusedBodies {
         }
         if named.is_empty() && refused.missing.is_empty() {
             return Self::default();
+        }
+        // What is keyed by member has no spelling of its own.
+        if entries.iter().any(|entry| entry.pointer == entry.entry) {
+            refused.spellings = ObservedSpellings::default();
         }
         refused.count = 1;
         refused.note_unnamed(&sent, &mut Vec::new(), &named);
@@ -98,6 +171,9 @@ impl RefusedBodies {
     /// Adds what others say.
     pub fn add(&mut self, other: Self) {
         self.count += other.count;
+        self.without_code += other.without_code;
+        self.spellings.add(other.spellings);
+        self.codes.extend(other.codes);
         self.missing.extend(other.missing);
         for (mine, others) in [(&mut self.named, other.named), (&mut self.unnamed, other.unnamed)] {
             for (path, types) in others {
@@ -110,6 +186,9 @@ impl RefusedBodies {
     fn shorten(&mut self) {
         while self.missing.len() > MOST_PLACES {
             self.missing.pop_last();
+        }
+        while self.codes.len() > MOST_CODES {
+            self.codes.pop_last();
         }
         for places in [&mut self.named, &mut self.unnamed] {
             while places.len() > MOST_PLACES {

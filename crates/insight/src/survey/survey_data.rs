@@ -248,7 +248,8 @@ impl Visitor for SurveyData<'_> {
             }
             Classification::Excluded(_) => None,
         };
-        let Some(way) = RequestRoute::of(exchange) else {
+        let below = RequestRoute::below_servers(exchange, contract);
+        let Some(way) = below.or_else(|| RequestRoute::of(exchange)) else {
             *self.excluded.entry("its URL can't be read, or is not http").or_default() += 1;
             return;
         };
@@ -356,7 +357,8 @@ impl SurveyData<'_> {
             ParsedBody::Html(_) => return ObservedBody::Other("HTML"),
             ParsedBody::Text(_) => return ObservedBody::Other("plain text"),
         };
-        *said = says(value, classified.status().unwrap_or_default());
+        let status = classified.status().unwrap_or_default();
+        *said = says(value, status, classified.exchange);
         let entries = classified.reported_fields();
         let located = entries.iter().any(|entry| entry.location.is_some());
         let status = classified.status().unwrap_or_default();
