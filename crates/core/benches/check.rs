@@ -22,7 +22,7 @@ use std::time::{Duration, Instant};
 use faithful_clerk_check::Check;
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::compare::{
-    ComparisonKind, ComparisonPlan, ComparisonSide as Compared, compare,
+    ComparisonKind, ComparisonPlan, ComparisonSide as Compared, ComparisonSurvey, compare,
 };
 use faithful_clerk_insight::survey::SurveyData;
 use faithful_clerk_recording::{Batch, ReadOptions, open};
@@ -136,7 +136,7 @@ fn survey(bare: &ErrorContract, recording: &str) -> u64 {
 /// The recording compared with itself: everything is the same.
 fn compared(bare: &ErrorContract, contract: &ErrorContract, recording: &str) -> u64 {
     let gathered = || {
-        let mut sum = SurveyData::new(bare);
+        let mut sum = ComparisonSurvey::new(bare);
         Traversal::default().visit_in_order(Source::of(recording.as_bytes()), 0, &mut sum);
         sum
     };

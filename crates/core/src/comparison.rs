@@ -2,9 +2,9 @@
 
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::compare::{
-    Change, Comparison, ComparisonKind, ComparisonPlan, ComparisonSide, Grade, PairCounts,
+    Change, Comparison, ComparisonKind, ComparisonPlan, ComparisonSide, ComparisonSurvey, Grade,
+    PairCounts,
 };
-use faithful_clerk_insight::survey::SurveyData;
 use faithful_clerk_recording::Traversal;
 
 use crate::{Contract, ReadError, Recording};
@@ -44,7 +44,7 @@ where
     let bare = ErrorContract::default();
     let mut names = Vec::new();
     let mut paths = |recordings: &mut dyn Iterator<Item = Recording<'r>>| {
-        let mut data = SurveyData::new(&bare);
+        let mut data = ComparisonSurvey::new(&bare);
         for Recording { name, source } in recordings {
             let at = u32::try_from(names.len()).unwrap_or(u32::MAX);
             Traversal::default().visit_in_order(source, at, &mut data);

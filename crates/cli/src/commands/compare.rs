@@ -6,9 +6,8 @@ use std::path::Path;
 
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::compare::{
-    Comparability, ComparisonKind, ComparisonPlan, ComparisonSide, compare,
+    Comparability, ComparisonKind, ComparisonPlan, ComparisonSide, ComparisonSurvey, compare,
 };
-use faithful_clerk_insight::survey::SurveyData;
 use faithful_clerk_model::address::RecordingNames;
 use faithful_clerk_recording::{Source, Traversal};
 use faithful_clerk_report::Theme;
@@ -50,10 +49,10 @@ pub(crate) fn run(args: &CompareArgs, settings: &OutputSettings) -> Result<Compl
     let first = before.files.len();
     let opening = args.reading.opened.opening();
     let traversal = Traversal { threads: threads(args.threads), options: opening };
-    let gathered = |source: &ComparedInput, from: usize| -> Result<SurveyData<'_>, Failure> {
-        let mut sum = SurveyData::new(&bare);
+    let gathered = |source: &ComparedInput, from: usize| -> Result<ComparisonSurvey<'_>, Failure> {
+        let mut sum = ComparisonSurvey::new(&bare);
         source.each(from, |file, at| {
-            for gathered in traversal.visit_parallel(file, at, || SurveyData::new(&bare)) {
+            for gathered in traversal.visit_parallel(file, at, || ComparisonSurvey::new(&bare)) {
                 sum.add(gathered);
             }
         })?;

@@ -8,7 +8,9 @@ use faithful_clerk_check::classify::{Credentials, classify};
 use faithful_clerk_check::clauses::check_exchange;
 use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_contract::ErrorContract;
-use faithful_clerk_insight::compare::{ComparisonKind, ComparisonPlan, ComparisonSide, compare};
+use faithful_clerk_insight::compare::{
+    ComparisonKind, ComparisonPlan, ComparisonSide, ComparisonSurvey, compare,
+};
 use faithful_clerk_insight::survey::SurveyData;
 use faithful_clerk_model::address::RecordingNames;
 use faithful_clerk_model::exchange::Exchange;
@@ -33,8 +35,8 @@ pub(super) struct TourRecording<'r> {
 }
 
 impl TourRecording<'_> {
-    fn gathered(self) -> SurveyData<'static> {
-        let mut sum = SurveyData::new(&BARE);
+    fn gathered(self) -> ComparisonSurvey<'static> {
+        let mut sum = ComparisonSurvey::new(&BARE);
         Traversal::default().visit_in_order(Source::of(self.text.as_bytes()), 0, &mut sum);
         sum
     }

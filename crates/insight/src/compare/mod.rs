@@ -4,18 +4,22 @@
 //! [`ComparisonPlan`]. Then each is read in its order by a [`ComparisonSide`], which keeps of every exchange its request
 //! as a few hashes, and its response as one of few outcomes. [`compare()`] pairs them and grades each difference.
 
+mod compared_headers;
 mod comparison;
 mod difference;
 mod pair;
 mod plan;
 mod request_key;
 mod response_summary;
+mod sent_values;
 mod server_ids;
 mod side;
+mod success_reader;
 mod switched_off;
 
 pub use comparison::{ChangeOccurrence, Comparability, Comparison, PairCounts, compare};
 pub use difference::{Change, Grade};
 pub use pair::Closeness;
 pub use plan::{ComparisonKind, ComparisonPlan};
+pub use sent_values::ComparisonSurvey;
 pub use side::ComparisonSide;

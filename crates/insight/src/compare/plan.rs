@@ -3,6 +3,7 @@
 use std::borrow::Cow;
 use std::collections::BTreeSet;
 
+use super::sent_values::{ComparisonSurvey, SentValues};
 use super::switched_off::SwitchedOff;
 use crate::survey::{
     EndpointStatus, GivenNames, PathNode, SurveyData, SurveyedEndpoint, common_prefix, inferred,
@@ -27,6 +28,8 @@ pub enum ComparisonKind {
 pub struct ComparisonPlan<'c> {
     pub(super) contract: Option<&'c ErrorContract>,
     pub(super) between: ComparisonKind,
+    /// What the requests of each side sent.
+    pub(super) sent: [SentValues; 2],
     /// What the contract says is no matter.
     pub(super) off: SwitchedOff,
     router: Router,
@@ -45,10 +48,12 @@ impl<'c> ComparisonPlan<'c> {
     /// A plan from what a survey of each side gathered.
     #[must_use]
     pub fn of(
-        sides: [SurveyData<'_>; 2],
+        sides: [ComparisonSurvey<'_>; 2],
         contract: Option<&'c ErrorContract>,
         between: ComparisonKind,
     ) -> Self {
+        let [(before, before_sent), (after, after_sent)] = sides.map(|side| (side.data, side.sent));
+        let sides = [before, after];
         let has_credentials = [&sides[0], &sides[1]].map(|side| side.has_credentials);
         let origins =
             [&sides[0], &sides[1]].map(|side| side.origins.keys().cloned().collect::<Vec<_>>());
@@ -72,6 +77,7 @@ impl<'c> ComparisonPlan<'c> {
         Self {
             contract,
             between,
+            sent: [before_sent, after_sent],
             off: contract.map(SwitchedOff::by).unwrap_or_default(),
             router,
             templates: names,

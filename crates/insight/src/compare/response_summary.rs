@@ -5,12 +5,12 @@ use std::collections::{BTreeMap, BTreeSet};
 use serde_json::Value;
 use url::Url;
 
+use super::compared_headers::compared_headers;
 use super::plan::{ComparisonKind, ComparisonPlan};
-use crate::survey::{NOISE, SegmentForm};
+use crate::survey::SegmentForm;
 use faithful_clerk_check::classify::{Classified, ParsedBody};
 use faithful_clerk_model::exchange::{Exchange, Response};
 use faithful_clerk_model::finding::{Finding, Severity};
-use faithful_clerk_model::headers::Headers;
 use faithful_clerk_model::json::pointer::{JsonPath, join};
 use faithful_clerk_model::json::scalar_text;
 use faithful_clerk_model::media;
@@ -70,9 +70,6 @@ impl ComparedResponse {
     }
 }
 
-/// Headers whose values are compared.
-const VALUES: [&str; 4] = ["allow", "content-language", "cache-control", "accept-patch"];
-
 /// Members of an error whose values stay the same each time.
 const SAYING: [&str; 9] = [
     "type",
@@ -84,19 +81,6 @@ const SAYING: [&str; 9] = [
     "status",
     "statusCode",
     "status_code",
-];
-
-/// Header fields that are compared between environments. Others are added by whatever stands before a service there.
-const BETWEEN_ENVIRONMENTS: [&str; 9] = [
-    "allow",
-    "www-authenticate",
-    "location",
-    "retry-after",
-    "content-language",
-    "accept-patch",
-    "link",
-    "deprecation",
-    "sunset",
 ];
 
 /// What came back in an exchange. Without a contract `classified` is made under an empty one.
@@ -130,7 +114,7 @@ pub(super) fn came(
         status: response.status,
         media: media.map(|media| media::essence(media).into_owned()),
         body: with_body(response, classified, |read| body(exchange, read, classified)),
-        headers: headers(&response.headers, plan),
+        headers: compared_headers(&response.headers, plan),
         stable: said,
         named,
         disclosed,
@@ -147,30 +131,6 @@ fn place(finding: &Finding) -> String {
         if is_index { "*".to_owned() } else { step.to_owned() }
     };
     text.split('/').map(step).collect::<Vec<_>>().join("/")
-}
-
-fn headers(headers: &Headers<'_>, plan: &ComparisonPlan<'_>) -> BTreeMap<String, Option<String>> {
-    let mut seen = BTreeMap::new();
-    let between_environments = plan.between == ComparisonKind::Environments;
-    for (name, value) in headers.iter() {
-        let name = name.to_ascii_lowercase();
-        // A pseudo header field of HTTP/2 is no header field (RFC 9113 section 8.3).
-        let is_noise = NOISE.contains(&name.as_str())
-            || name.starts_with("access-control-")
-            || name.starts_with(':')
-            || plan.off.headers.contains(name.as_str())
-            || (between_environments && !BETWEEN_ENVIRONMENTS.contains(&name.as_str()));
-        if is_noise {
-            continue;
-        }
-        let compared = VALUES.contains(&name.as_str()).then(|| {
-            let mut members: Vec<&str> = value.split(',').map(str::trim).collect();
-            members.sort_unstable();
-            masked(&members.join(", ")).into_owned()
-        });
-        seen.insert(name, compared);
-    }
-    seen
 }
 
 fn saying(classified: &Classified<'_>, between: ComparisonKind) -> BTreeMap<String, String> {
@@ -257,7 +217,7 @@ fn by_id(value: &Value, path: &JsonPath<'_>, found: &mut BTreeSet<String>) {
             }
         }
         Value::Array(items) => {
-            for (at, item) in items.iter().enumerate().take(256) {
+            for (at, item) in items.iter().enumerate() {
                 by_id(item, &JsonPath::Item(path, at), found);
             }
         }

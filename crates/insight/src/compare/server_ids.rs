@@ -4,23 +4,12 @@
 //! the n-th request to an endpoint, and the place in it. So `r-7f3a21` of one run and `r-99b0c4` of the
 //! other are the same: the `/id` that the first `POST /reservations` gave.
 
-use std::borrow::Cow;
 use std::collections::HashMap;
 
-use serde_json::Value;
-
 use super::plan::RequestTarget;
-use crate::survey::SegmentForm;
-use faithful_clerk_model::json::pointer::JsonPath;
 
 /// So many ids are followed.
 const MOST_MADE: usize = 200_000;
-
-/// Of one response, so many.
-const MOST_OF_ONE: usize = 200;
-
-/// Ids stand no deeper than this.
-const MOST_NESTED: usize = 4;
 
 /// The ids that responses gave so far, each with where it came from.
 #[derive(Debug, Default)]
@@ -35,29 +24,25 @@ impl ServerIds {
         self.ids.get(value).map(String::as_str)
     }
 
-    /// Takes the ids out of a success. What the request sent is not the service's.
+    /// Takes in the ids of a success, each with where it stands. What the request sent is not the service's.
     pub(super) fn learn(
         &mut self,
         method: &str,
         asking: &RequestTarget,
         location: Option<&str>,
-        body: Option<&Value>,
+        ids: Vec<(String, String)>,
     ) {
         let giver = format!("{method} {}", asking.template);
         let count = self.counts.entry(giver.clone()).or_default();
         *count += 1;
         let giver = format!("{giver} {count}");
-        let mut left = MOST_OF_ONE;
         if let Some(location) = location {
             let path = location.split(['?', '#']).next().unwrap_or_default();
             let last = path.trim_end_matches('/').rsplit('/').next().unwrap_or_default();
             self.note(asking, last, || format!("{giver} Location"));
-            left -= 1;
         }
-        if let Some(body) = body {
-            each_id(body, &JsonPath::Top, 0, &mut left, &mut |way, id| {
-                self.note(asking, id, || format!("{giver} {}", way.pointer()));
-            });
+        for (pointer, id) in ids {
+            self.note(asking, &id, || format!("{giver} {pointer}"));
         }
     }
 
@@ -72,49 +57,16 @@ impl ServerIds {
     }
 }
 
-/// Values that can be ids, and the way to each; so many as are left.
-fn each_id(
-    value: &Value,
-    way: &JsonPath<'_>,
-    depth: usize,
-    left: &mut usize,
-    found: &mut impl FnMut(&JsonPath<'_>, &str),
-) {
-    if depth > MOST_NESTED || *left == 0 {
-        return;
-    }
-    let text = match value {
-        Value::Object(members) => {
-            for (name, member) in members {
-                each_id(member, &JsonPath::Member(way, name), depth + 1, left, found);
-            }
-            return;
-        }
-        Value::Array(items) => {
-            for (at, item) in items.iter().enumerate() {
-                each_id(item, &JsonPath::Item(way, at), depth + 1, left, found);
-            }
-            return;
-        }
-        Value::String(text) => Cow::Borrowed(text.as_str()),
-        Value::Number(number) => Cow::Owned(number.to_string()),
-        Value::Null | Value::Bool(_) => return,
-    };
-    let is_id = text.len() <= 64
-        && SegmentForm::may_be_id(&text)
-        && !matches!(SegmentForm::of(&text), SegmentForm::Date | SegmentForm::DateTime);
-    if is_id {
-        *left -= 1;
-        found(way, &text);
-    }
-}
-
 #[cfg(test)]
 mod tests {
+    use super::super::sent_values::ComparisonSurvey;
+    use super::super::success_reader::read;
     use super::*;
-    use serde_json::json;
+    use faithful_clerk_contract::ErrorContract;
+    use faithful_clerk_recording::{Source, Traversal};
 
-    /// What the service made up is an id; what the request sent, words and dates are not.
+    /// What the service made up and a request sent is an id; what the giving request sent, words, dates and what nobody sent
+    /// are not.
     #[test]
     fn only_ids_that_the_service_made_up_are_followed() {
         let target = RequestTarget {
@@ -122,12 +74,18 @@ mod tests {
             segments: ["vessels", "OB1234", "stays"].map(str::to_owned).to_vec(),
             query: vec![("berth".to_owned(), "A-3".to_owned())],
         };
-        let body = json!({
-            "id": "r-7f3a21", "vessel": "OB1234", "berth": "A-3", "state": "booked",
-            "arrives": "2027-04-05", "since": "2027-04-05T09:00:00Z", "number": 4711,
-        });
+        let url = "https://harbour.example/stays/r-7f3a21?n=4711&v=OB1234&b=A-3&s=booked&d=2027-04-05&l=s-1";
+        let har = format!(
+            r#"{{"log":{{"entries":[{{"request":{{"method":"GET","url":"{url}","headers":[]}},"response":{{"status":200,"headers":[],"content":{{}}}}}}]}}}}"#
+        );
+        let contract = ErrorContract::default();
+        let mut survey = ComparisonSurvey::new(&contract);
+        Traversal::default().visit_in_order(Source::of(har.as_bytes()), 0, &mut survey);
+        let body = r#"{"id": "r-7f3a21", "vessel": "OB1234", "berth": "A-3", "state": "booked",
+            "arrives": "2027-04-05", "other": "r-000000", "number": 4711}"#;
+        let content = read(body.as_bytes(), &survey.sent).unwrap();
         let mut ids = ServerIds::default();
-        ids.learn("POST", &target, Some("/v1/stays/s-1?x=2"), Some(&body));
+        ids.learn("POST", &target, Some("/v1/stays/s-1?x=2"), content.ids);
         for (value, source) in [
             ("r-7f3a21", Some("POST /vessels/{id}/stays 1 /id")),
             ("4711", Some("POST /vessels/{id}/stays 1 /number")),
@@ -136,7 +94,7 @@ mod tests {
             ("A-3", None),
             ("booked", None),
             ("2027-04-05", None),
-            ("2027-04-05T09:00:00Z", None),
+            ("r-000000", None),
         ] {
             assert_eq!(ids.source(value), source, "{value}");
         }

@@ -1,19 +1,25 @@
 //! One recording, read in its order, of which little is kept: the request as a few hashes, what came
 //! as one of the outcomes that were seen.
 
+use std::borrow::Cow;
 use std::collections::hash_map::Entry;
 use std::collections::{BTreeMap, HashMap};
+use std::hash::BuildHasher as _;
 use std::sync::Arc;
 
+use foldhash::fast::FixedState;
+
+use super::compared_headers::HeaderDigests;
 use super::plan::ComparisonPlan;
 use super::request_key::RequestKey;
-use super::response_summary::{ComparedBody, ResponseSummary, came, with_body};
+use super::response_summary::{ComparedBody, ResponseSummary, came};
 use super::server_ids::ServerIds;
-use faithful_clerk_check::classify::{Classification, Credentials, classify};
+use super::success_reader::{SuccessContent, read};
+use faithful_clerk_check::classify::{Classification, Classified, Credentials, classify};
 use faithful_clerk_check::clauses::check_exchange;
 use faithful_clerk_contract::{ErrorContract, Scope};
 use faithful_clerk_model::address::Address;
-use faithful_clerk_model::exchange::Exchange;
+use faithful_clerk_model::exchange::{Exchange, Response, ResponseBody};
 use faithful_clerk_recording::Visitor;
 use faithful_clerk_recording::{Unreadable, UnreadableParts};
 
@@ -29,6 +35,18 @@ pub(super) struct ComparedExchange {
     pub(super) outcome: u32,
 }
 
+/// What a success without findings is made of, as far as it is compared.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+struct SuccessDigest {
+    status: u16,
+    structure: u64,
+    headers: u64,
+    media: u64,
+}
+
+/// So many are remembered; of others the outcome is made each time.
+const MOST_DIGESTS: usize = 65_536;
+
 /// One side of a comparison. It has to see the exchanges in their order, so it works on one thread.
 #[derive(Debug)]
 pub struct ComparisonSide<'p> {
@@ -40,6 +58,9 @@ pub struct ComparisonSide<'p> {
     pub(super) records: Vec<ComparedExchange>,
     pub(super) outcomes: Vec<Arc<ResponseSummary>>,
     by_outcome: HashMap<Arc<ResponseSummary>, u32>,
+    /// The outcomes of successes without findings, by what they are made of.
+    by_structure: HashMap<SuccessDigest, u32, FixedState>,
+    header_digests: HeaderDigests,
     pub(super) endpoints: Vec<String>,
     by_endpoint: HashMap<String, u32>,
     /// What is none of the service's, by reason.
@@ -60,6 +81,8 @@ impl<'p> ComparisonSide<'p> {
             records: Vec::new(),
             outcomes: Vec::new(),
             by_outcome: HashMap::new(),
+            by_structure: HashMap::default(),
+            header_digests: HeaderDigests::default(),
             endpoints: Vec::new(),
             by_endpoint: HashMap::new(),
             excluded: BTreeMap::new(),
@@ -144,22 +167,40 @@ impl Visitor for ComparisonSide<'_> {
             return;
         };
         let asked = RequestKey::of(request, &asking, &self.server_ids, plan.between, plan.contract);
-        let came = came(exchange, classified, &findings, plan);
-        let status = match &came {
-            ResponseSummary::None => 0,
-            ResponseSummary::Received(outcome) => outcome.status,
+        let response = exchange.response.as_ref();
+        let status = response.map_or(0, |response| response.status);
+        let success = response.filter(|_| (200..300).contains(&status));
+        let content = success.and_then(|one| plan.success_content(self.side, one, classified));
+        let is_plain = findings.is_empty()
+            && classified.is_none_or(|classified| classified.embedded_error().is_none());
+        let digest = match (&content, success) {
+            (Some(content), Some(response)) if is_plain => Some(SuccessDigest {
+                status,
+                structure: content.structure,
+                headers: self.header_digests.of(&response.headers, plan),
+                media: FixedState::default().hash_one(response.media()),
+            }),
+            _ => None,
         };
-        if let Some(response) = &exchange.response
-            && (200..300).contains(&status)
-        {
+        let known = digest.and_then(|digest| self.by_structure.get(&digest).copied());
+        let new = known.is_none().then(|| came(exchange, classified, &findings, plan));
+        if let Some(response) = success {
             let location = response.headers.get("location");
-            with_body(response, classified, |body| {
-                self.server_ids.learn(&request.method, &asking, location, body.json());
-            });
+            let ids = content.map(|content| content.ids).unwrap_or_default();
+            self.server_ids.learn(&request.method, &asking, location, ids);
         }
         drop(classification);
+        let outcome = match (known, new) {
+            (Some(known), _) => known,
+            (None, new) => {
+                let outcome = self.outcome(new.unwrap_or(ResponseSummary::None));
+                if let Some(digest) = digest.filter(|_| self.by_structure.len() < MOST_DIGESTS) {
+                    self.by_structure.insert(digest, outcome);
+                }
+                outcome
+            }
+        };
         let endpoint = self.endpoint(format!("{} {}", request.method, asking.template));
-        let outcome = self.outcome(came);
         let address = exchange.address;
         self.records.push(ComparedExchange { address, endpoint, request: asked, status, outcome });
     }
@@ -172,4 +213,28 @@ impl Visitor for ComparisonSide<'_> {
 /// Is nothing of the body known?
 pub(super) fn is_unknown(came: &ResponseSummary) -> bool {
     matches!(came, ResponseSummary::Received(outcome) if outcome.body == ComparedBody::Unknown)
+}
+
+impl ComparisonPlan<'_> {
+    /// What a success is made of, if it is JSON, and the ids in it that requests of its side sent.
+    fn success_content(
+        &self,
+        side: usize,
+        response: &Response<'_>,
+        classified: Option<&Classified<'_>>,
+    ) -> Option<SuccessContent> {
+        let sent = self.sent.get(side)?;
+        match classified {
+            Some(classified) => read(classified.content()?.ok()?, sent),
+            None => read(&decoded(response)?, sent),
+        }
+    }
+}
+
+/// The bytes of a body, if they can be had.
+fn decoded<'r>(response: &'r Response<'_>) -> Option<Cow<'r, [u8]>> {
+    match &response.body {
+        ResponseBody::Present(content) => content.decode().ok(),
+        ResponseBody::Empty | ResponseBody::Truncated | ResponseBody::NotRecorded => None,
+    }
 }

@@ -46,6 +46,7 @@ impl DraftWriter<'_> {
             self.comment(&format!("all {} recorded locations of several steps", spellings.count));
         }
         if !all.codes.is_empty() {
+            self.line("");
             let codes: Vec<String> =
                 all.codes.iter().take(MOST_CODES).map(|code| quoted(code)).collect();
             let more = match all.codes.len().saturating_sub(MOST_CODES) {
@@ -54,6 +55,7 @@ impl DraftWriter<'_> {
             };
             let without = match all.without_code {
                 0 => String::new(),
+                1 => "; 1 violation had none".to_owned(),
                 count => format!("; {count} violations had none"),
             };
             self.ask(&format!(

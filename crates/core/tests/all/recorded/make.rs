@@ -2,7 +2,7 @@
 
 use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_insight::compare::{
-    Comparison, ComparisonKind, ComparisonPlan, ComparisonSide, compare,
+    Comparison, ComparisonKind, ComparisonPlan, ComparisonSide, ComparisonSurvey, compare,
 };
 use faithful_clerk_insight::survey::{Survey, SurveyData};
 use faithful_clerk_recording::{Source, Traversal};
@@ -73,8 +73,12 @@ pub(crate) fn compared_as(
     between: ComparisonKind,
 ) -> Comparison {
     let bare = ErrorContract::default();
-    let plan =
-        ComparisonPlan::of([gathered(before, &bare), gathered(after, &bare)], contract, between);
+    let first = |entries: &[Value]| {
+        let mut sum = ComparisonSurvey::new(&bare);
+        Traversal::default().visit_in_order(Source::of(har(entries).as_bytes()), 0, &mut sum);
+        sum
+    };
+    let plan = ComparisonPlan::of([first(before), first(after)], contract, between);
     let side = |entries: &[Value], at: usize| {
         let mut side = ComparisonSide::new(&plan, at);
         let recording = u32::try_from(at).unwrap();

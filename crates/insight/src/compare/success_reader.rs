@@ -1,0 +1,190 @@
+//! One look at the JSON of a success, without keeping its values: what it is made of, as a number, and which of the ids in it
+//! were sent somewhere.
+//!
+//! Most of a recording are successes, and most of them are made of the same as others. Two bodies with one number have one
+//! shape, so the shape is only made for the first.
+
+use std::borrow::Cow;
+use std::cell::RefCell;
+use std::fmt;
+use std::hash::BuildHasher as _;
+
+use foldhash::fast::FixedState;
+use serde::de::{DeserializeSeed, Deserializer, Error, MapAccess, SeqAccess, Visitor};
+
+use super::sent_values::SentValues;
+use crate::survey::SegmentForm;
+use faithful_clerk_model::json::pointer::JsonPath;
+use faithful_clerk_model::json::without_mark;
+
+/// Of one response, so many ids are followed.
+const MOST_IDS: usize = 200;
+
+/// Ids stand no deeper than this.
+const MOST_NESTED: usize = 4;
+
+/// What the JSON of a success is made of, and the ids in it that were sent, each with where it stands.
+#[derive(Debug, PartialEq, Eq)]
+pub(super) struct SuccessContent {
+    pub(super) structure: u64,
+    pub(super) ids: Vec<(String, String)>,
+}
+
+/// Reads a body; `None` where it is no JSON in UTF-8.
+pub(super) fn read(bytes: &[u8], sent: &SentValues) -> Option<SuccessContent> {
+    let text = std::str::from_utf8(without_mark(bytes)).ok()?;
+    let ids = RefCell::new(Vec::new());
+    let mut json = serde_json::Deserializer::from_str(text);
+    let reader = StructureReader { sent, ids: &ids, path: JsonPath::Top, depth: 0 };
+    let structure = reader.deserialize(&mut json).ok()?;
+    json.end().ok()?;
+    Some(SuccessContent { structure, ids: ids.into_inner() })
+}
+
+/// Stands for a JSON type in a structure.
+#[derive(Clone, Copy)]
+enum StructureKind {
+    Null = 1,
+    Boolean,
+    Integer,
+    Fraction,
+    Text,
+    Array,
+    Object,
+}
+
+/// Reads a value, and gives its structure.
+struct StructureReader<'r> {
+    sent: &'r SentValues,
+    ids: &'r RefCell<Vec<(String, String)>>,
+    path: JsonPath<'r>,
+    depth: usize,
+}
+
+impl StructureReader<'_> {
+    fn note(&self, id: &str) {
+        let mut ids = self.ids.borrow_mut();
+        let is_id = SegmentForm::may_be_id(id)
+            && !matches!(SegmentForm::of(id), SegmentForm::Date | SegmentForm::DateTime);
+        if is_id && ids.len() < MOST_IDS {
+            ids.push((self.path.pointer(), id.to_owned()));
+        }
+    }
+}
+
+/// Mixes a part into a structure, so that `{"a": {"b": 1}}` is none of `{"a": 1, "b": 1}`.
+fn mixed(kind: u64, part: u64) -> u64 {
+    (part ^ kind.wrapping_mul(0x9E37_79B9_7F4A_7C15))
+        .wrapping_mul(0xD6E8_FEB8_6659_FD93)
+        .rotate_left(29)
+}
+
+impl<'de> DeserializeSeed<'de> for StructureReader<'_> {
+    type Value = u64;
+
+    fn deserialize<D: Deserializer<'de>>(self, deserializer: D) -> Result<u64, D::Error> {
+        deserializer.deserialize_any(self)
+    }
+}
+
+impl<'de> Visitor<'de> for StructureReader<'_> {
+    type Value = u64;
+
+    fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str("JSON")
+    }
+
+    fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<u64, A::Error> {
+        let mut structure = StructureKind::Object as u64;
+        while let Some(name) = map.next_key_seed(NameReader)? {
+            let path = JsonPath::Member(&self.path, &name);
+            let (sent, ids, depth) = (self.sent, self.ids, self.depth + 1);
+            let member = map.next_value_seed(StructureReader { sent, ids, path, depth })?;
+            let name = FixedState::default().hash_one(name.as_ref());
+            // In whatever order.
+            structure = structure.wrapping_add(mixed(name, member));
+        }
+        Ok(mixed(StructureKind::Object as u64, structure))
+    }
+
+    fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<u64, A::Error> {
+        // What is there any number of times is one.
+        let mut items: Vec<u64> = Vec::new();
+        let mut index = 0;
+        loop {
+            let path = JsonPath::Item(&self.path, index);
+            let (sent, ids, depth) = (self.sent, self.ids, self.depth + 1);
+            let reader = StructureReader { sent, ids, path, depth };
+            let Some(item) = list.next_element_seed(reader)? else { break };
+            if items.last() != Some(&item) {
+                items.push(item);
+            }
+            index += 1;
+        }
+        items.sort_unstable();
+        items.dedup();
+        let kind = StructureKind::Array as u64;
+        Ok(items.into_iter().fold(mixed(kind, kind), |sum, item| mixed(sum, item)))
+    }
+
+    fn visit_bool<E>(self, _: bool) -> Result<u64, E> {
+        Ok(StructureKind::Boolean as u64)
+    }
+
+    fn visit_i64<E>(self, number: i64) -> Result<u64, E> {
+        if self.depth <= MOST_NESTED && self.sent.has_integer(number) {
+            self.note(&number.to_string());
+        }
+        Ok(StructureKind::Integer as u64)
+    }
+
+    fn visit_u64<E: Error>(self, number: u64) -> Result<u64, E> {
+        match i64::try_from(number) {
+            Ok(number) => self.visit_i64(number),
+            Err(_) => Ok(StructureKind::Integer as u64),
+        }
+    }
+
+    fn visit_f64<E>(self, number: f64) -> Result<u64, E> {
+        let is_whole = number.fract() == 0.0;
+        Ok(if is_whole { StructureKind::Integer } else { StructureKind::Fraction } as u64)
+    }
+
+    fn visit_str<E>(self, text: &str) -> Result<u64, E> {
+        if self.depth <= MOST_NESTED && self.sent.has_text(text) {
+            self.note(text);
+        }
+        Ok(StructureKind::Text as u64)
+    }
+
+    fn visit_unit<E>(self) -> Result<u64, E> {
+        Ok(StructureKind::Null as u64)
+    }
+}
+
+/// Reads a member's name, where it stands if it can be.
+struct NameReader;
+
+impl<'de> DeserializeSeed<'de> for NameReader {
+    type Value = Cow<'de, str>;
+
+    fn deserialize<D: Deserializer<'de>>(self, deserializer: D) -> Result<Cow<'de, str>, D::Error> {
+        deserializer.deserialize_str(self)
+    }
+}
+
+impl<'de> Visitor<'de> for NameReader {
+    type Value = Cow<'de, str>;
+
+    fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str("a name")
+    }
+
+    fn visit_borrowed_str<E>(self, name: &'de str) -> Result<Cow<'de, str>, E> {
+        Ok(Cow::Borrowed(name))
+    }
+
+    fn visit_str<E>(self, name: &str) -> Result<Cow<'de, str>, E> {
+        Ok(Cow::Owned(name.to_owned()))
+    }
+}
