@@ -48,7 +48,7 @@ pub use rules::{
     BodyPresence, BodyRules, ExtraParameters, HeaderRequirement, HeaderRule, Parameter,
     ParameterLocation, ParameterRule, PartialSuccess, Rules,
 };
-pub use servers::{RequestPath, Server, ServerDifference, url_start};
+pub use servers::{RequestPath, Server, ServerDifference, plain_origin, url_start};
 pub use toml_text::{key, quoted};
 pub use validation_errors::{
     ChoicePointer, DuplicateRule, LocationSpelling, PointerForm, PointerTarget, ValidationErrorRule,

@@ -188,6 +188,19 @@ pub fn url_start(url: &str) -> Option<String> {
     Some(format!("{}://{}{port}{segment}", parts.scheme, parts.host))
 }
 
+/// The origin of a URL that is written as its reader would write it (RFC 6454 section 6.2), and the segments of its path,
+/// decoded; `None` for any other URL.
+#[must_use]
+pub fn plain_origin(url: &str) -> Option<(&str, Vec<Cow<'_, str>>)> {
+    let parts = UrlParts::plain(url)?;
+    let host = parts.scheme.len() + 3 + parts.host.len();
+    let end = host + url.get(host..)?.find('/')?;
+    let port = url.get(host..end)?;
+    let is_as_written =
+        port.is_empty() || (parts.port != usual_port(parts.scheme) && !port.starts_with(":0"));
+    is_as_written.then_some((url.get(..end)?, parts.segments))
+}
+
 /// The port that a scheme has where a URL names none.
 fn usual_port(scheme: &str) -> Option<u16> {
     match scheme {
@@ -362,6 +375,27 @@ mod tests {
             ("", None),
         ] {
             assert_eq!(path(url, &servers).as_deref(), below, "{url}");
+        }
+    }
+
+    #[test]
+    fn the_origin_of_a_plain_url_is_what_stands_before_its_path() {
+        for (url, origin) in [
+            ("https://harbour.example/v2/a%2Fb?x=/y", Some("https://harbour.example")),
+            ("http://127.0.0.1:7878/", Some("http://127.0.0.1:7878")),
+            ("https://harbour.example:443/", None),
+            ("https://harbour.example:080/", None),
+            ("https://HARBOUR.example/", None),
+            ("https://harbour.example", None),
+            ("/v2", None),
+        ] {
+            let found = plain_origin(url);
+            assert_eq!(found.as_ref().map(|(origin, _)| *origin), origin, "{url}");
+            let parsed = url::Url::parse(url).ok();
+            if let (Some((origin, segments)), Some(parsed)) = (found, parsed) {
+                assert_eq!(parsed.origin().ascii_serialization(), origin);
+                assert_eq!(segments.len(), parsed.path_segments().unwrap().count());
+            }
         }
     }
 

@@ -4,7 +4,6 @@
 //! Most of a recording are successes, and most of them are made of the same as others. Two bodies with one number have one
 //! shape, so the shape is only made for the first.
 
-use std::borrow::Cow;
 use std::cell::RefCell;
 use std::fmt;
 use std::hash::BuildHasher as _;
@@ -13,7 +12,7 @@ use foldhash::fast::FixedState;
 use serde::de::{DeserializeSeed, Deserializer, Error, MapAccess, SeqAccess, Visitor};
 
 use super::sent_values::SentValues;
-use crate::survey::SegmentForm;
+use crate::survey::{BorrowedName, SegmentForm};
 use faithful_clerk_model::json::pointer::JsonPath;
 use faithful_clerk_model::json::without_mark;
 
@@ -96,7 +95,7 @@ impl<'de> Visitor<'de> for StructureReader<'_> {
 
     fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<u64, A::Error> {
         let mut structure = StructureKind::Object as u64;
-        while let Some(name) = map.next_key_seed(NameReader)? {
+        while let Some(name) = map.next_key_seed(BorrowedName)? {
             let path = JsonPath::Member(&self.path, &name);
             let (sent, ids, depth) = (self.sent, self.ids, self.depth + 1);
             let member = map.next_value_seed(StructureReader { sent, ids, path, depth })?;
@@ -159,32 +158,5 @@ impl<'de> Visitor<'de> for StructureReader<'_> {
 
     fn visit_unit<E>(self) -> Result<u64, E> {
         Ok(StructureKind::Null as u64)
-    }
-}
-
-/// Reads a member's name, where it stands if it can be.
-struct NameReader;
-
-impl<'de> DeserializeSeed<'de> for NameReader {
-    type Value = Cow<'de, str>;
-
-    fn deserialize<D: Deserializer<'de>>(self, deserializer: D) -> Result<Cow<'de, str>, D::Error> {
-        deserializer.deserialize_str(self)
-    }
-}
-
-impl<'de> Visitor<'de> for NameReader {
-    type Value = Cow<'de, str>;
-
-    fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str("a name")
-    }
-
-    fn visit_borrowed_str<E>(self, name: &'de str) -> Result<Cow<'de, str>, E> {
-        Ok(Cow::Borrowed(name))
-    }
-
-    fn visit_str<E>(self, name: &str) -> Result<Cow<'de, str>, E> {
-        Ok(Cow::Owned(name.to_owned()))
     }
 }

@@ -5,7 +5,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::refused_bodies::RefusedBodies;
-use super::resource_shape::ResourceShape;
+use super::resource_shape::{ReadShape, ResourceShape};
 use super::sample::PathSample;
 use faithful_clerk_model::address::Address;
 use faithful_clerk_shape::InferredShape;
@@ -35,10 +35,25 @@ impl Occurrences {
         Self { count: 1, first: BTreeSet::from([address]) }
     }
 
+    /// Adds one exchange.
+    pub fn note(&mut self, address: Address) {
+        self.count += 1;
+        if self.first.len() < MOST_ADDRESSES
+            || self.first.last().is_some_and(|last| address < *last)
+        {
+            self.first.insert(address);
+            self.shorten();
+        }
+    }
+
     /// Adds others.
     pub fn add(&mut self, other: &Self) {
         self.count += other.count;
         self.first.extend(&other.first);
+        self.shorten();
+    }
+
+    fn shorten(&mut self) {
         while self.first.len() > MOST_ADDRESSES {
             self.first.pop_last();
         }
@@ -180,15 +195,27 @@ pub struct SuccessFacts {
 }
 
 impl SuccessFacts {
+    /// Adds the form of one success.
+    pub(super) fn note_top(&mut self, shape: ReadShape<'_>) {
+        if !self.tops.iter().any(|known| shape.is(known)) {
+            self.tops.insert(shape.kept());
+            self.shorten();
+        }
+    }
+
+    fn shorten(&mut self) {
+        while self.tops.len() > MOST_TOPS {
+            self.tops.pop_last();
+        }
+    }
+
     fn add(&mut self, other: Self) {
         self.count += other.count;
         self.echoes.extend(other.echoes);
         self.paths.add(&other.paths);
         self.with_credentials += other.with_credentials;
         self.tops.extend(other.tops);
-        while self.tops.len() > MOST_TOPS {
-            self.tops.pop_last();
-        }
+        self.shorten();
         for (media, count) in other.media {
             *self.media.entry(media).or_default() += count;
         }
@@ -221,6 +248,15 @@ impl EndpointFacts {
         self.successes.add(other.successes);
         self.missing.add(&other.missing);
         self.refused.add(other.refused);
+    }
+
+    /// Adds one exchange.
+    pub(super) fn note(&mut self, row: ResponseSignature, address: Address, causes: RequestFlaws) {
+        self.count += 1;
+        let sum = self.rows.entry(row).or_default();
+        sum.seen.note(address);
+        sum.causes.add(causes);
+        self.shorten();
     }
 
     fn enter(&mut self, row: ResponseSignature, kind: &ResponseStats) {

@@ -4,6 +4,7 @@
 //! The data of several workers add up in any order, and [`SurveyData::conclude`] infers endpoints and shapes from the
 //! sums alone.
 
+mod borrowed_name;
 mod conclude;
 mod facts;
 mod given_names;
@@ -19,6 +20,7 @@ mod template;
 mod tree;
 mod validation;
 
+pub(crate) use borrowed_name::BorrowedName;
 pub use conclude::inferred;
 pub use conclude::{
     Deviation, ErrorComparison, Survey, SurveyedBody, SurveyedEndpoint, common_prefix,

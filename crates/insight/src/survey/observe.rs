@@ -1,5 +1,6 @@
 //! What one exchange shows by itself: where it leads, what was wrong with the request, what the response says.
 
+use std::borrow::Cow;
 use std::collections::BTreeSet;
 
 use serde_json::Value;
@@ -8,9 +9,8 @@ use url::Url;
 use super::facts::{ObservedBody, RequestFlaws, StableMembers, SuccessFacts};
 use super::given_names::GivenNames;
 use super::resource_shape;
-use super::sample::PathSample;
 use faithful_clerk_check::classify::{CUT, Classified, RouteMatch};
-use faithful_clerk_contract::{Endpoint, ErrorContract};
+use faithful_clerk_contract::{Endpoint, ErrorContract, plain_origin};
 use faithful_clerk_model::address::absolute;
 use faithful_clerk_model::exchange::{Exchange, Request, RequestBody, Response, ResponseBody};
 use faithful_clerk_model::json::pointer::{self, join};
@@ -51,6 +51,14 @@ impl RequestRoute {
     }
 
     pub(super) fn of(exchange: &Exchange<'_>) -> Option<Self> {
+        if let Some((origin, segments)) = plain_origin(&exchange.request.url) {
+            let is_root = segments.len() == 1 && segments.iter().all(|one| one.is_empty());
+            let segments = match is_root {
+                true => Vec::new(),
+                false => segments.into_iter().map(Cow::into_owned).collect(),
+            };
+            return Some(Self { origin: origin.to_owned(), segments });
+        }
         let text = absolute(exchange.request.url.as_ref());
         let (url, origin) = match Url::parse(&text) {
             Ok(url) if matches!(url.scheme(), "http" | "https") => {
@@ -239,30 +247,29 @@ pub(super) fn success(response: &Response<'_>) -> ObservedBody {
     }
 }
 
-/// What a success shows of the endpoint.
+/// Adds what a success shows of the endpoint.
 pub(super) fn succeeded(
     exchange: &Exchange<'_>,
     response: &Response<'_>,
     way: &RequestRoute,
     with_credentials: bool,
-    mut sum: SuccessFacts,
+    sum: &mut SuccessFacts,
     names: &mut GivenNames,
-) -> SuccessFacts {
-    if sum.count == 0 || !(200..300).contains(&response.status) {
-        return SuccessFacts::default();
-    }
-    sum.with_credentials = u64::from(with_credentials);
-    sum.paths = PathSample::of(way.segments.as_slice());
+) {
+    sum.with_credentials += u64::from(with_credentials);
+    sum.paths.note(way.segments.as_slice());
     let request = &exchange.request;
     if let RequestBody::Present(content) = &request.body {
         let essence = request.media().map(media::essence);
-        sum.media.extend(essence.clone().map(|essence| (essence.into_owned(), 1)));
+        if let Some(essence) = &essence {
+            *sum.media.entry(essence.clone().into_owned()).or_default() += 1;
+        }
         if essence.as_deref().is_some_and(media::is_json)
             && let Ok(bytes) = content.decode()
             && bytes.len() <= LARGEST_SUCCESS
             && let Json::Value(value) = Json::read(&bytes)
         {
-            sum.bodies = InferredShape::of(&value, &DataLocations::default());
+            sum.bodies.add(InferredShape::of(&value, &DataLocations::default()));
         }
     }
     if response.status == 201
@@ -270,14 +277,13 @@ pub(super) fn succeeded(
     {
         names.note_location(location);
     }
-    let ResponseBody::Present(content) = &response.body else { return sum };
-    let Ok(bytes) = content.decode() else { return sum };
+    let ResponseBody::Present(content) = &response.body else { return };
+    let Ok(bytes) = content.decode() else { return };
     if bytes.len() > LARGEST_SUCCESS {
-        return sum;
+        return;
     }
     if let Some(found) = resource_shape::read(&bytes, &way.segments, names) {
-        sum.echoes = found.echoes;
-        sum.tops.insert(found.shape);
+        sum.echoes.extend(found.echoes);
+        sum.note_top(found.shape);
     }
-    sum
 }

@@ -1,12 +1,17 @@
 //! The outermost form of a success. What its members hold is passed over, since successes are most of a recording.
 
+use std::borrow::Cow;
 use std::cell::RefCell;
-use std::collections::BTreeSet;
+use std::collections::{BTreeSet, HashMap};
 use std::fmt;
+use std::sync::LazyLock;
+
+use foldhash::fast::FixedState;
 
 use serde::de::{DeserializeSeed, Deserializer, IgnoredAny, MapAccess, SeqAccess, Visitor};
 use serde_json::Number;
 
+use super::borrowed_name::BorrowedName;
 use super::given_names::GivenNames;
 use faithful_clerk_model::json::without_mark;
 
@@ -99,63 +104,131 @@ const IDENTIFIERS: [&str; 16] = [
     "uri",
 ];
 
+/// What is known of a member by its name.
+#[derive(Clone, Copy, Default)]
+struct MemberRole {
+    is_payload: bool,
+    is_metadata: bool,
+    is_identifier: bool,
+    /// A link of a thing to itself.
+    is_self_link: bool,
+    /// What is below it may tell of the thing, too.
+    is_telling: bool,
+}
+
+impl MemberRole {
+    fn of(name: &str) -> Self {
+        static ROLES: LazyLock<HashMap<&str, MemberRole, FixedState>> = LazyLock::new(|| {
+            let mut roles: HashMap<&str, MemberRole, FixedState> = HashMap::default();
+            PAYLOADS.iter().for_each(|name| roles.entry(name).or_default().is_payload = true);
+            METADATA.iter().for_each(|name| roles.entry(name).or_default().is_metadata = true);
+            IDENTIFIERS.iter().for_each(|name| roles.entry(name).or_default().is_identifier = true);
+            SELF_LINKS.iter().for_each(|name| roles.entry(name).or_default().is_self_link = true);
+            ["owner", "_links"]
+                .iter()
+                .for_each(|name| roles.entry(name).or_default().is_telling = true);
+            roles
+        });
+        ROLES.get(name).copied().unwrap_or_default()
+    }
+}
+
 /// What a success is, and which segments of its path come back in it, by their distance from the last.
-#[derive(Debug, PartialEq, Eq)]
-pub(super) struct ObservedResource {
-    pub(super) shape: ResourceShape,
+pub(super) struct ObservedResource<'b> {
+    pub(super) shape: ReadShape<'b>,
     pub(super) echoes: BTreeSet<u8>,
 }
 
+/// The form of a success, its names where they stand.
+pub(super) enum ReadShape<'b> {
+    Object(Vec<Cow<'b, str>>),
+    List(Vec<Cow<'b, str>>),
+    Other(&'static str),
+}
+
+impl ReadShape<'_> {
+    /// Is it this shape?
+    pub(super) fn is(&self, shape: &ResourceShape) -> bool {
+        let has = |mine: &[Cow<'_, str>], names: &BTreeSet<String>| {
+            mine.len() == names.len() && mine.iter().all(|name| names.contains(name.as_ref()))
+        };
+        match (self, shape) {
+            (Self::Object(mine), ResourceShape::Object(names))
+            | (Self::List(mine), ResourceShape::List(names)) => has(mine, names),
+            (Self::Other(mine), ResourceShape::Other(kind)) => mine == kind,
+            _ => false,
+        }
+    }
+
+    /// The same, to be kept.
+    pub(super) fn kept(self) -> ResourceShape {
+        let names = |names: Vec<Cow<'_, str>>| names.into_iter().map(Cow::into_owned).collect();
+        match self {
+            Self::Object(mine) => ResourceShape::Object(names(mine)),
+            Self::List(mine) => ResourceShape::List(names(mine)),
+            Self::Other(kind) => ResourceShape::Other(kind),
+        }
+    }
+}
+
 /// The resource in a JSON text. `segments` are those of the path, the last one last.
-pub(super) fn read(
-    bytes: &[u8],
+pub(super) fn read<'b>(
+    bytes: &'b [u8],
     segments: &[String],
     names: &mut GivenNames,
-) -> Option<ObservedResource> {
+) -> Option<ObservedResource<'b>> {
     let text = std::str::from_utf8(without_mark(bytes)).ok()?;
     let mut reader = serde_json::Deserializer::from_str(text);
     let (echoes, names) = (RefCell::new(BTreeSet::new()), RefCell::new(names));
-    let top = ResourceReader { segments, echoes: &echoes, names: &names, is_item: false, depth: 0 };
+    let (echoes_of, names_of) = (&echoes, &names);
+    let top = ResourceReader {
+        segments,
+        echoes: echoes_of,
+        names: names_of,
+        is_item: false,
+        keeps: true,
+        depth: 0,
+    };
     let value = reader.deserialize_any(top).ok()?;
     reader.end().ok()?;
     Some(ObservedResource { shape: value.without_envelope(), echoes: echoes.into_inner() })
 }
 
 /// What was read at one place.
-enum ReadValue {
+enum ReadValue<'b> {
     /// An object: its members, and the first of them that holds something.
-    Object(BTreeSet<String>, Option<Box<(String, Self)>>),
+    Object(Vec<Cow<'b, str>>, Option<Box<(Cow<'b, str>, Self)>>),
     List(Option<Box<Self>>),
     Other(&'static str),
 }
 
-impl ReadValue {
+impl<'b> ReadValue<'b> {
     /// The resource without an envelope: where the others only say something of the response, what one member holds.
-    fn without_envelope(self) -> ResourceShape {
+    fn without_envelope(self) -> ReadShape<'b> {
         match self {
             Self::Object(names, Some(inner)) => {
                 let (holder, value) = *inner;
-                let others = names.iter().filter(|name| **name != holder);
-                let is_alone = others.into_iter().all(|name| METADATA.contains(&name.as_str()));
-                let is_payload = PAYLOADS.contains(&holder.as_str());
+                let mut others = names.iter().filter(|name| **name != holder);
+                let is_alone = others.all(|name| MemberRole::of(name).is_metadata);
+                let is_payload = MemberRole::of(&holder).is_payload;
                 match is_alone && (is_payload || names.len() == 1) {
                     true => value.plain(),
-                    false => ResourceShape::Object(names),
+                    false => ReadShape::Object(names),
                 }
             }
             other => other.plain(),
         }
     }
 
-    fn plain(self) -> ResourceShape {
+    fn plain(self) -> ReadShape<'b> {
         match self {
-            Self::Object(names, _) => ResourceShape::Object(names),
+            Self::Object(names, _) => ReadShape::Object(names),
             Self::List(Some(first)) => match *first {
-                Self::Object(names, _) => ResourceShape::List(names),
-                _ => ResourceShape::Other("array"),
+                Self::Object(names, _) => ReadShape::List(names),
+                _ => ReadShape::Other("array"),
             },
-            Self::List(None) => ResourceShape::List(BTreeSet::new()),
-            Self::Other(kind) => ResourceShape::Other(kind),
+            Self::List(None) => ReadShape::List(Vec::new()),
+            Self::Other(kind) => ReadShape::Other(kind),
         }
     }
 }
@@ -171,48 +244,54 @@ const MOST_ITEMS: usize = 32;
 
 /// Reads a value, and keeps which segments come back in it, and what it calls things.
 #[derive(Clone, Copy)]
-struct ResourceReader<'l> {
+struct ResourceReader<'l, 'n> {
     segments: &'l [String],
     echoes: &'l RefCell<BTreeSet<u8>>,
-    names: &'l RefCell<&'l mut GivenNames>,
+    names: &'l RefCell<&'n mut GivenNames>,
     /// Is it in a list?
     is_item: bool,
+    /// Are the names of its members kept?
+    keeps: bool,
     depth: u8,
 }
 
-impl<'de> DeserializeSeed<'de> for ResourceReader<'_> {
-    type Value = ReadValue;
+impl<'de> DeserializeSeed<'de> for ResourceReader<'_, '_> {
+    type Value = ReadValue<'de>;
 
-    fn deserialize<D: Deserializer<'de>>(self, deserializer: D) -> Result<ReadValue, D::Error> {
+    fn deserialize<D: Deserializer<'de>>(
+        self,
+        deserializer: D,
+    ) -> Result<ReadValue<'de>, D::Error> {
         deserializer.deserialize_any(self)
     }
 }
 
-impl<'de> Visitor<'de> for ResourceReader<'_> {
-    type Value = ReadValue;
+impl<'de> Visitor<'de> for ResourceReader<'_, '_> {
+    type Value = ReadValue<'de>;
 
     fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str("JSON")
     }
 
-    fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<ReadValue, A::Error> {
+    fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<ReadValue<'de>, A::Error> {
         if self.depth > MOST_NESTED {
             while map.next_entry::<IgnoredAny, IgnoredAny>()?.is_some() {}
-            return Ok(ReadValue::Object(BTreeSet::new(), None));
+            return Ok(ReadValue::Object(Vec::new(), None));
         }
-        let (mut names, mut inner) = (BTreeSet::new(), None);
-        while let Some(name) = map.next_key::<String>()? {
+        let (mut names, mut inner) = (Vec::new(), None);
+        while let Some(name) = map.next_key_seed(BorrowedName)? {
+            let role = MemberRole::of(&name);
             // What holds the thing itself, or may.
-            let is_payload = PAYLOADS.contains(&name.as_str());
-            let is_looked_at =
-                is_payload || (inner.is_none() && !METADATA.contains(&name.as_str()));
-            let is_identifier = IDENTIFIERS.contains(&name.as_str());
+            let is_payload = role.is_payload;
+            let is_looked_at = is_payload || (inner.is_none() && !role.is_metadata);
+            let is_identifier = role.is_identifier;
             // At the top any member may be the id, inside only what is called like one.
             // Everything has a link to itself, names too; an entry of a list is one of many.
-            let is_link = self.is_item && SELF_LINKS.contains(&name.as_str());
-            let is_telling = is_identifier || is_link || name == "owner" || name == "_links";
+            let is_link = self.is_item && role.is_self_link;
+            let is_telling = is_identifier || is_link || role.is_telling;
             if is_looked_at || self.depth == 0 || is_telling {
-                let below = Self { depth: self.depth + 1, ..self };
+                let keeps = self.keeps && is_looked_at;
+                let below = Self { depth: self.depth + 1, keeps, ..self };
                 let is_top = self.depth == 0;
                 let matching = MemberReader { of: below, is_top, is_identifier, is_link };
                 let value = map.next_value_seed(matching)?;
@@ -223,60 +302,61 @@ impl<'de> Visitor<'de> for ResourceReader<'_> {
             } else {
                 map.next_value::<IgnoredAny>()?;
             }
-            if names.len() < MOST_NAMES {
-                names.insert(name);
+            if self.keeps && names.len() < MOST_NAMES && !names.contains(&name) {
+                names.push(name);
             }
         }
         Ok(ReadValue::Object(names, inner))
     }
 
-    fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<ReadValue, A::Error> {
+    fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<ReadValue<'de>, A::Error> {
         // What is in a list is many things, and none of them was asked for by its name.
         let depth = self.depth + 1;
         let below = ResourceReader { segments: &[], is_item: true, depth, ..self };
         let first = list.next_element_seed(below)?;
         let mut looked_at = 1;
-        while looked_at < MOST_ITEMS && list.next_element_seed(below)?.is_some() {
+        let others = ResourceReader { keeps: false, ..below };
+        while looked_at < MOST_ITEMS && list.next_element_seed(others)?.is_some() {
             looked_at += 1;
         }
         while list.next_element::<IgnoredAny>()?.is_some() {}
         Ok(ReadValue::List(first.map(Box::new)))
     }
 
-    fn visit_bool<E>(self, _: bool) -> Result<ReadValue, E> {
+    fn visit_bool<E>(self, _: bool) -> Result<ReadValue<'de>, E> {
         Ok(ReadValue::Other("a boolean"))
     }
 
-    fn visit_i64<E>(self, _: i64) -> Result<ReadValue, E> {
+    fn visit_i64<E>(self, _: i64) -> Result<ReadValue<'de>, E> {
         Ok(ReadValue::Other("a number"))
     }
 
-    fn visit_u64<E>(self, _: u64) -> Result<ReadValue, E> {
+    fn visit_u64<E>(self, _: u64) -> Result<ReadValue<'de>, E> {
         Ok(ReadValue::Other("a number"))
     }
 
-    fn visit_f64<E>(self, _: f64) -> Result<ReadValue, E> {
+    fn visit_f64<E>(self, _: f64) -> Result<ReadValue<'de>, E> {
         Ok(ReadValue::Other("a number"))
     }
 
-    fn visit_str<E>(self, _: &str) -> Result<ReadValue, E> {
+    fn visit_str<E>(self, _: &str) -> Result<ReadValue<'de>, E> {
         Ok(ReadValue::Other("string"))
     }
 
-    fn visit_unit<E>(self) -> Result<ReadValue, E> {
+    fn visit_unit<E>(self) -> Result<ReadValue<'de>, E> {
         Ok(ReadValue::Other("null"))
     }
 }
 
 /// Reads a member, and compares it with the segments of the path.
-struct MemberReader<'l> {
-    of: ResourceReader<'l>,
+struct MemberReader<'l, 'n> {
+    of: ResourceReader<'l, 'n>,
     is_top: bool,
     is_identifier: bool,
     is_link: bool,
 }
 
-impl MemberReader<'_> {
+impl MemberReader<'_, '_> {
     /// At the top any member may be what stands last in the path; what stands before it, and what is inside, only
     /// under a name that says so.
     fn compare(&self, is: impl Fn(&str) -> bool) {
@@ -300,49 +380,52 @@ impl MemberReader<'_> {
     }
 }
 
-impl<'de> DeserializeSeed<'de> for MemberReader<'_> {
-    type Value = ReadValue;
+impl<'de> DeserializeSeed<'de> for MemberReader<'_, '_> {
+    type Value = ReadValue<'de>;
 
-    fn deserialize<D: Deserializer<'de>>(self, deserializer: D) -> Result<ReadValue, D::Error> {
+    fn deserialize<D: Deserializer<'de>>(
+        self,
+        deserializer: D,
+    ) -> Result<ReadValue<'de>, D::Error> {
         deserializer.deserialize_any(self)
     }
 }
 
-impl<'de> Visitor<'de> for MemberReader<'_> {
-    type Value = ReadValue;
+impl<'de> Visitor<'de> for MemberReader<'_, '_> {
+    type Value = ReadValue<'de>;
 
     fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str("JSON")
     }
 
-    fn visit_map<A: MapAccess<'de>>(self, map: A) -> Result<ReadValue, A::Error> {
+    fn visit_map<A: MapAccess<'de>>(self, map: A) -> Result<ReadValue<'de>, A::Error> {
         self.of.visit_map(map)
     }
 
-    fn visit_seq<A: SeqAccess<'de>>(self, list: A) -> Result<ReadValue, A::Error> {
+    fn visit_seq<A: SeqAccess<'de>>(self, list: A) -> Result<ReadValue<'de>, A::Error> {
         self.of.visit_seq(list)
     }
 
-    fn visit_bool<E>(self, _: bool) -> Result<ReadValue, E> {
+    fn visit_bool<E>(self, _: bool) -> Result<ReadValue<'de>, E> {
         Ok(ReadValue::Other("a boolean"))
     }
 
-    fn visit_i64<E>(self, number: i64) -> Result<ReadValue, E> {
+    fn visit_i64<E>(self, number: i64) -> Result<ReadValue<'de>, E> {
         self.compare_number(|| Some(number.into()));
         Ok(ReadValue::Other("a number"))
     }
 
-    fn visit_u64<E>(self, number: u64) -> Result<ReadValue, E> {
+    fn visit_u64<E>(self, number: u64) -> Result<ReadValue<'de>, E> {
         self.compare_number(|| Some(number.into()));
         Ok(ReadValue::Other("a number"))
     }
 
-    fn visit_f64<E>(self, number: f64) -> Result<ReadValue, E> {
+    fn visit_f64<E>(self, number: f64) -> Result<ReadValue<'de>, E> {
         self.compare_number(|| Number::from_f64(number));
         Ok(ReadValue::Other("a number"))
     }
 
-    fn visit_str<E>(self, text: &str) -> Result<ReadValue, E> {
+    fn visit_str<E>(self, text: &str) -> Result<ReadValue<'de>, E> {
         // `owner/name` is both.
         self.compare(|segment| !segment.is_empty() && text.split('/').any(|part| part == segment));
         if self.is_identifier {
@@ -353,7 +436,7 @@ impl<'de> Visitor<'de> for MemberReader<'_> {
         Ok(ReadValue::Other("string"))
     }
 
-    fn visit_unit<E>(self) -> Result<ReadValue, E> {
+    fn visit_unit<E>(self) -> Result<ReadValue<'de>, E> {
         Ok(ReadValue::Other("null"))
     }
 }
@@ -369,7 +452,7 @@ mod tests {
     fn read_at(text: &str, path: &str) -> Option<(ResourceShape, Vec<u8>)> {
         let segments: Vec<String> = path.split('/').map(str::to_owned).collect();
         let read = read(text.as_bytes(), &segments, &mut GivenNames::default())?;
-        Some((read.shape, read.echoes.into_iter().collect()))
+        Some((read.shape.kept(), read.echoes.into_iter().collect()))
     }
 
     #[test]
@@ -417,6 +500,6 @@ mod tests {
         }
         let deep = format!("{{\"a\":{}{}}}", "[".repeat(100), "]".repeat(100));
         assert!(read_at(&deep, "x").is_some());
-        assert_eq!(read(b"\"\xff\"", &[], &mut GivenNames::default()), None);
+        assert!(read(b"\"\xff\"", &[], &mut GivenNames::default()).is_none());
     }
 }

@@ -3,15 +3,14 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::facts::{
-    EndpointFacts, ErrorCategory, GroupKey, ObservedBody, Occurrences, ResponseSignature,
-    ResponseStats, StableMembers, SuccessFacts,
+    EndpointFacts, ErrorCategory, GroupKey, ObservedBody, Occurrences, RequestFlaws,
+    ResponseSignature, StableMembers,
 };
 use super::given_names::GivenNames;
 use super::observe::{
     RequestRoute, beside, causes, declared_at, grouping, is_html, says, succeeded, success,
 };
 use super::refused_bodies::RefusedBodies;
-use super::sample::PathSample;
 use super::tree::PathNode;
 use super::validation::FieldNamingFacts;
 use faithful_clerk_check::classify::{
@@ -190,12 +189,7 @@ impl<'c> SurveyData<'c> {
     /// first of them by name.
     fn add_origin(&mut self, origin: String, node: PathNode) {
         self.origins.entry(origin).or_default().add(node);
-        let is_kept = |name: &&String| name.as_str() != OTHER_HOSTS;
-        while self.origins.keys().filter(is_kept).count() > MOST_ORIGINS {
-            let last = self.origins.keys().rev().find(is_kept).cloned();
-            let Some(node) = last.and_then(|last| self.origins.remove(&last)) else { return };
-            self.origins.entry(OTHER_HOSTS.to_owned()).or_default().add(node);
-        }
+        shorten(&mut self.origins);
     }
 
     fn group(&mut self, key: GroupKey, group: BodyGroup) {
@@ -254,24 +248,66 @@ impl Visitor for SurveyData<'_> {
             return;
         };
         self.exchanges += 1;
-        let facts = self.look(exchange, classified, &way, with_credentials);
+        let observed = self.look(exchange, classified, with_credentials);
         if let Some(reason) = classified.and_then(Classified::broken_content) {
             self.unreadable.enter(Unreadable::of_body(exchange, reason));
         }
         let method = exchange.request.method.as_ref();
         let declared = classified.and_then(|classified| declared_at(classified, contract));
-        if let Some(endpoint) = declared {
-            let location = (endpoint.path.clone(), method.to_owned());
-            return self.declared.entry(location).or_default().add(facts);
+        let facts = match declared {
+            Some(endpoint) => {
+                let location = (endpoint.path.clone(), method.to_owned());
+                self.declared.entry(location).or_default()
+            }
+            None => origin(&mut self.origins, &way.origin).at(&way.segments, method),
+        };
+        let is_missing = observed.row.status == Some(404);
+        facts.note(observed.row, exchange.address, observed.causes);
+        if is_missing {
+            facts.missing.note(way.segments.as_slice());
         }
-        let segments: Vec<&str> = way.segments.iter().map(String::as_str).collect();
-        let node = PathNode::of(&segments, method, facts);
-        self.add_origin(way.origin, node);
+        if let Some(refused) = observed.refused {
+            facts.refused.add(refused);
+        }
+        if let Some(response) = exchange.response.as_ref().filter(|_| observed.is_success) {
+            let (sum, names) = (&mut facts.successes, &mut self.names);
+            sum.count += 1;
+            succeeded(exchange, response, &way, with_credentials, sum, names);
+        }
     }
 
     fn on_unreadable(&mut self, unreadable: Unreadable) {
         self.unreadable.enter(unreadable);
     }
+}
+
+/// What was seen at a host. Which hosts are kept apart does not depend on the order in which they came.
+fn origin<'o>(origins: &'o mut BTreeMap<String, PathNode>, name: &str) -> &'o mut PathNode {
+    if !origins.contains_key(name) {
+        origins.insert(name.to_owned(), PathNode::default());
+        shorten(origins);
+    }
+    let known = if origins.contains_key(name) { name } else { OTHER_HOSTS };
+    origins.entry(known.to_owned()).or_default()
+}
+
+/// Takes the last hosts by name for one, where there are too many.
+fn shorten(origins: &mut BTreeMap<String, PathNode>) {
+    let is_kept = |name: &&String| name.as_str() != OTHER_HOSTS;
+    while origins.keys().filter(is_kept).count() > MOST_ORIGINS {
+        let last = origins.keys().rev().find(is_kept).cloned();
+        let Some(node) = last.and_then(|last| origins.remove(&last)) else { return };
+        origins.entry(OTHER_HOSTS.to_owned()).or_default().add(node);
+    }
+}
+
+/// What one exchange shows, before it is known where it belongs.
+struct ObservedExchange {
+    row: ResponseSignature,
+    causes: RequestFlaws,
+    refused: Option<RefusedBodies>,
+    /// Is it a success without an error inside?
+    is_success: bool,
 }
 
 impl SurveyData<'_> {
@@ -280,12 +316,9 @@ impl SurveyData<'_> {
         &mut self,
         exchange: &Exchange<'_>,
         classified: Option<&Classified<'_>>,
-        way: &RequestRoute,
         with_credentials: bool,
-    ) -> EndpointFacts {
-        let seen = Occurrences::at(exchange.address);
-        let mut facts = EndpointFacts { count: 1, ..EndpointFacts::default() };
-        let mut kind = ResponseStats { seen, causes: causes(&exchange.request, with_credentials) };
+    ) -> ObservedExchange {
+        let causes = causes(&exchange.request, with_credentials);
         let mut row = ResponseSignature {
             status: classified.and_then(Classified::status),
             media: classified.and_then(Classified::media).map(str::to_owned),
@@ -293,17 +326,13 @@ impl SurveyData<'_> {
             stable: StableMembers::default(),
         };
         let Some(response) = &exchange.response else {
-            facts.rows.insert(row, kind);
-            return facts;
+            return ObservedExchange { row, causes, refused: None, is_success: false };
         };
         row.status = Some(response.status);
         row.media = response.media().map(|media| media::essence(media).into_owned());
         let is_error = response.status >= 400;
         let has_error =
             is_error || classified.is_some_and(|classified| classified.embedded_error().is_some());
-        if response.status == 404 {
-            facts.missing = PathSample::of(way.segments.as_slice());
-        }
         if is_error {
             self.errors += 1;
             self.headers_of(response);
@@ -311,36 +340,23 @@ impl SurveyData<'_> {
         for disclosed in
             classified.filter(|_| has_error).iter().flat_map(|classified| classified.disclosures())
         {
-            let what = self.disclosed.entry(disclosed.what).or_default();
-            what.add(&kind.seen);
+            self.disclosed.entry(disclosed.what).or_default().note(exchange.address);
         }
         if has_error && !is_error {
-            self.inside.add(&kind.seen);
+            self.inside.note(exchange.address);
         }
-        if let Some(classified) = classified.filter(|_| is_error) {
-            facts.refused = RefusedBodies::of(classified, classified.reported_fields());
-        }
+        let refused = classified
+            .filter(|_| matches!(response.status, 400 | 422))
+            .map(|classified| RefusedBodies::of(classified, classified.reported_fields()));
         row.body = match classified {
-            Some(classified) if has_error => self.error(classified, &mut row.stable, &mut kind),
-            _ => {
-                let successes = SuccessFacts { count: 1, ..SuccessFacts::default() };
-                let successes = if has_error { SuccessFacts::default() } else { successes };
-                let names = &mut self.names;
-                facts.successes =
-                    succeeded(exchange, response, way, with_credentials, successes, names);
-                success(response)
-            }
+            Some(classified) if has_error => self.error(classified, &mut row.stable),
+            _ => success(response),
         };
-        facts.rows.insert(row, kind);
-        facts
+        let is_success = !has_error && (200..300).contains(&response.status);
+        ObservedExchange { row, causes, refused, is_success }
     }
 
-    fn error(
-        &mut self,
-        classified: &Classified<'_>,
-        said: &mut StableMembers,
-        kind: &mut ResponseStats,
-    ) -> ObservedBody {
+    fn error(&mut self, classified: &Classified<'_>, said: &mut StableMembers) -> ObservedBody {
         if let Some(words) = classified.body().words() {
             self.naming.note(classified, &words, classified.reported_fields());
         }
@@ -367,7 +383,7 @@ impl SurveyData<'_> {
         let varying = classified.data_locations();
         let group = BodyGroup {
             shape: InferredShape::of(value, &varying),
-            seen: kind.seen.clone(),
+            seen: Occurrences::at(classified.exchange.address),
             forms: entries.iter().map(|entry| (entry.form, 1)).collect(),
         };
         let key = (sort, grouping(value, &varying));

@@ -44,41 +44,82 @@ pub(super) struct SegmentValues {
 }
 
 impl SegmentValues {
+    /// Notes a value, and gives what stands behind it.
+    fn behind(&mut self, value: &str) -> &mut PathNode {
+        self.forms.insert(SegmentForm::of(value));
+        let is_kept = self.some.len() < MOST_VALUES
+            || self.some.last().is_some_and(|last| value < last.as_str());
+        if is_kept && !self.some.contains(value) {
+            self.some.insert(value.to_owned());
+            self.shorten();
+        }
+        &mut self.node
+    }
+
+    fn shorten(&mut self) {
+        while self.some.len() > MOST_VALUES {
+            self.some.pop_last();
+        }
+    }
+
     /// Adds what stands behind one value.
     pub(super) fn take(&mut self, value: String, node: PathNode) {
         self.forms.insert(SegmentForm::of(&value));
         self.some.insert(value);
-        while self.some.len() > MOST_VALUES {
-            self.some.pop_last();
-        }
+        self.shorten();
         self.node.add(node);
     }
 
     fn add(&mut self, other: Self) {
         self.forms.extend(other.forms);
         self.some.extend(other.some);
-        while self.some.len() > MOST_VALUES {
-            self.some.pop_last();
-        }
+        self.shorten();
         self.node.add(other.node);
     }
 }
 
 impl PathNode {
-    /// A path and what was seen there.
-    #[must_use]
-    pub fn of(segments: &[&str], method: &str, facts: EndpointFacts) -> Self {
-        let Some((segment, rest)) = segments.split_first() else {
-            return Self { here: BTreeMap::from([(method.to_owned(), facts)]), ..Self::default() };
-        };
-        let behind = Self::of(rest, method, facts);
-        let mut node = Self::default();
-        if SegmentForm::of(segment).is_value() {
-            node.values.get_or_insert_default().take((*segment).to_owned(), behind);
-        } else {
-            node.names.insert((*segment).to_owned(), behind);
+    /// What was seen at a path by a method, to be added to.
+    pub fn at(&mut self, segments: &[String], method: &str) -> &mut EndpointFacts {
+        let Some((segment, rest)) = segments.split_first() else { return self.by_method(method) };
+        let is_value = SegmentForm::of(segment).is_value();
+        if !is_value && !self.is_full() && !self.names.contains_key(segment) {
+            self.names.insert(segment.clone(), Self::default());
+            self.settle();
         }
-        node
+        let inner = match is_value || self.is_full() {
+            true => self.values.get_or_insert_default().behind(segment),
+            false => self.names.entry(segment.clone()).or_default(),
+        };
+        inner.at(rest, method)
+    }
+
+    fn by_method(&mut self, method: &str) -> &mut EndpointFacts {
+        if !self.here.contains_key(method) {
+            self.here.insert(method.to_owned(), EndpointFacts::default());
+            self.shorten();
+        }
+        let known = if self.here.contains_key(method) { method } else { OTHER_METHODS };
+        self.here.entry(known.to_owned()).or_default()
+    }
+
+    /// Takes methods that are made up for one, where there are too many.
+    fn shorten(&mut self) {
+        while self.here.len() > MOST_METHODS {
+            let made_up = |method: &&String| !is_standard(method) && *method != OTHER_METHODS;
+            let Some(method) = self.here.keys().rev().find(made_up).cloned() else { break };
+            let facts = self.here.remove(&method).unwrap_or_default();
+            self.here.entry(OTHER_METHODS.to_owned()).or_default().add(facts);
+        }
+    }
+
+    /// Once values were taken out of so many names, later ones are values, too.
+    fn settle(&mut self) {
+        if self.names.len() > MOST_NAMES || self.is_full() {
+            for (name, node) in std::mem::take(&mut self.names) {
+                self.values.get_or_insert_default().take(name, node);
+            }
+        }
     }
 
     /// The tree below a path of names, such as `/v1`; the whole, where it does not have that path.
@@ -98,24 +139,14 @@ impl PathNode {
         for (method, facts) in other.here {
             self.here.entry(method).or_default().add(facts);
         }
-        while self.here.len() > MOST_METHODS {
-            let made_up = |method: &&String| !is_standard(method) && *method != OTHER_METHODS;
-            let Some(method) = self.here.keys().rev().find(made_up).cloned() else { break };
-            let facts = self.here.remove(&method).unwrap_or_default();
-            self.here.entry(OTHER_METHODS.to_owned()).or_default().add(facts);
-        }
+        self.shorten();
         for (name, node) in other.names {
             self.names.entry(name).or_default().add(node);
         }
         if let Some(values) = other.values {
             self.values.get_or_insert_default().add(*values);
         }
-        // Once values were taken out of so many names, later ones are values, too.
-        if self.names.len() > MOST_NAMES || self.is_full() {
-            for (name, node) in std::mem::take(&mut self.names) {
-                self.values.get_or_insert_default().take(name, node);
-            }
-        }
+        self.settle();
     }
 
     /// Were its names found to be data before? Only then do words stand among the values.
