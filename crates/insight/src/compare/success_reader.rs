@@ -160,3 +160,95 @@ impl<'de> Visitor<'de> for StructureReader<'_> {
         Ok(StructureKind::Null as u64)
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use faithful_clerk_shape::{DataLocations, InferredShape};
+    use proptest::prelude::*;
+    use serde_json::{Value, json};
+
+    fn body() -> impl Strategy<Value = Value> {
+        let leaf = prop_oneof![
+            Just(Value::Null),
+            any::<bool>().prop_map(Value::from),
+            any::<i8>().prop_map(Value::from),
+            Just(json!(2.0)),
+            Just(json!(0.5)),
+            "[a-c]{0,2}".prop_map(Value::from),
+        ];
+        leaf.prop_recursive(4, 24, 4, |inner| {
+            prop_oneof![
+                prop::collection::vec(inner.clone(), 0..4).prop_map(Value::from),
+                prop::collection::vec(("[a-c]", inner), 0..4)
+                    .prop_map(|members| Value::Object(members.into_iter().collect())),
+            ]
+        })
+    }
+
+    fn structure(value: &Value) -> u64 {
+        read(value.to_string().as_bytes(), &SentValues::default()).unwrap().structure
+    }
+
+    fn reversed(value: &Value) -> Value {
+        match value {
+            Value::Array(items) => items.iter().rev().map(reversed).collect(),
+            Value::Object(members) => members
+                .iter()
+                .rev()
+                .map(|(name, member)| (name.clone(), reversed(member)))
+                .collect(),
+            other => other.clone(),
+        }
+    }
+
+    proptest! {
+        /// What has one number has one shape, and order makes no difference.
+        #[test]
+        fn one_structure_is_one_shape(one in body(), other in body()) {
+            let shape = |value: &Value| InferredShape::of(value, &DataLocations::default()).uncounted();
+            prop_assert_eq!(structure(&one), structure(&reversed(&one)));
+            if structure(&one) == structure(&other) {
+                prop_assert_eq!(shape(&one), shape(&other));
+            }
+        }
+    }
+
+    #[test]
+    fn what_differs_has_another_number() {
+        let all = [
+            "null",
+            "true",
+            "1",
+            "0.5",
+            "\"a\"",
+            "[]",
+            "{}",
+            "[null]",
+            "[1]",
+            "[1,\"a\"]",
+            "[[1]]",
+            "{\"a\":1}",
+            "{\"b\":1}",
+            "{\"a\":\"1\"}",
+            "{\"a\":{\"b\":1}}",
+            "{\"a\":1,\"b\":1}",
+            "{\"a\":1,\"b\":{}}",
+            "[{\"a\":1}]",
+            "[{\"a\":1},{}]",
+            "[{\"a\":1},{\"b\":1}]",
+        ];
+        let numbers: std::collections::BTreeSet<u64> =
+            all.iter().map(|text| structure(&serde_json::from_str(text).unwrap())).collect();
+        assert_eq!(numbers.len(), all.len());
+        for same in
+            [("[1,2]", "[3]"), ("2.0", "7"), ("{\"a\":1,\"b\":\"x\"}", "{\"b\":\"\",\"a\":9}")]
+        {
+            let of = |text: &str| read(text.as_bytes(), &SentValues::default()).unwrap().structure;
+            assert_eq!(of(same.0), of(same.1), "{same:?}");
+        }
+        for text in ["{", "", "\"\\ud800\"", "1e999"] {
+            assert_eq!(read(text.as_bytes(), &SentValues::default()), None, "{text}");
+        }
+    }
+}

@@ -85,7 +85,8 @@ impl DraftWriter<'_> {
             self.evidence(judgement);
         }
         self.headers();
-        let of_validation = shape_of(&validation);
+        // Where errors of all kinds have a list of entries, those are no violations.
+        let of_validation = shape_of(&validation).filter(|_| has_usual || self.only_of_requests());
         // Validation errors of a shape of their own say nothing of the others.
         let alike = of_validation.filter(|shape| is_like(&shape.shape, &usual.shape));
         let common = self.service_error(usual, alike, is_problem);
@@ -97,6 +98,18 @@ impl DraftWriter<'_> {
             self.regions(&(media, at));
         }
         CommonTraits { members: common, is_problem, is_shaped: true, has_validation }
+    }
+
+    /// Do errors with a list of entries come only to requests that are invalid?
+    fn only_of_requests(&self) -> bool {
+        let rows = self.places.iter().flat_map(|location| location.facts.rows.keys());
+        let mut of_validation = rows.filter(|row| match &row.body {
+            ObservedBody::Error((kind, _)) | ObservedBody::Many(kind) => {
+                *kind == ErrorCategory::Validation
+            }
+            _ => false,
+        });
+        of_validation.all(|row| matches!(row.status, Some(400 | 422)))
     }
 
     /// All errors with a JSON body are validation errors, and those are keyed by field: no other error can be like them.

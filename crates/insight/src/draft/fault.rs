@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use super::faults::{FaultIdentity, ObservedFault, is_declarable, most};
 use super::write::{CommonTraits, DraftWriter, cut};
-use crate::survey::{ErrorCategory, GroupKey, Occurrences};
+use crate::survey::{ErrorCategory, GroupKey, Occurrences, SegmentForm};
 use faithful_clerk_contract::{key, quoted};
 use faithful_clerk_model::json::folded;
 use faithful_clerk_model::status;
@@ -57,10 +57,18 @@ impl DraftWriter<'_> {
             .flat_map(|location| &location.facts.rows)
             .filter_map(|(row, _)| row.stable.code.as_ref().map(|(_, at)| at))
             .collect();
-        if let Some(at) = at.iter().next().filter(|at| at.as_str() != "/code") {
-            let at = (*at).clone();
+        let code = at.iter().next().filter(|at| at.as_str() != "/code").map(|at| (*at).clone());
+        // Of problem details it is known where the title is.
+        let has_titles =
+            !common.is_problem && faults.values().any(|fault| claimed_title(fault).is_some());
+        if code.is_some() || has_titles {
             self.line("\n[envelope]");
+        }
+        if let Some(at) = code {
             self.line(&format!("code = {}", quoted(&at)));
+        }
+        if has_titles {
+            self.line("title = \"/title\"");
         }
     }
 
@@ -186,8 +194,8 @@ impl DraftWriter<'_> {
         let mut questions = Vec::new();
         let phrase = status::phrase(status);
         let usual = most(fault.titles.iter());
-        if !common.is_problem && usual.is_none() {
-            return questions;
+        if !common.is_problem {
+            return self.own_title(fault);
         }
         let is_typed = matches!(identity, FaultIdentity::Type(_));
         let title = match (usual, phrase) {
@@ -242,6 +250,21 @@ impl DraftWriter<'_> {
         questions
     }
 
+    /// The title of a fault whose errors are no problem details: where it has several, none of them is claimed.
+    fn own_title(&mut self, fault: &ObservedFault) -> Vec<String> {
+        if let Some(title) = claimed_title(fault) {
+            self.line(&format!("title   = {}", quoted(title)));
+            return Vec::new();
+        }
+        if fault.titles.len() < 2 {
+            return Vec::new();
+        }
+        let seen = fault.titles.iter().take(4);
+        let seen: Vec<String> =
+            seen.map(|(title, seen)| format!("\"{}\" ({})", cut(title), self.at(seen))).collect();
+        vec![format!("one title for a fault, or a fault for each? {}", seen.join(", "))]
+    }
+
     /// The members that a fault has beside those of every error.
     pub(super) fn members(&mut self, fault: &ObservedFault, common: &CommonTraits) {
         // Bodies of another shape than most have are a question of the shape, not of this fault.
@@ -280,6 +303,19 @@ impl DraftWriter<'_> {
             self.line(&format!("members = {{ {} }}", members.join(", ")));
         }
     }
+}
+
+/// The title of a fault that has but one; what names a thing is the title of one occurrence.
+fn claimed_title(fault: &ObservedFault) -> Option<&str> {
+    let mut titles = fault.titles.keys();
+    let (Some(title), None) = (titles.next(), titles.next()) else { return None };
+    (!names_a_thing(title, fault.status())).then_some(title)
+}
+
+/// Does a title have an id in it, other than the status?
+fn names_a_thing(title: &str, status: u16) -> bool {
+    let words = title.split(|c: char| c.is_whitespace() || "\"'`:,;()".contains(c));
+    words.filter(|word| !word.is_empty() && *word != status.to_string()).any(SegmentForm::may_be_id)
 }
 
 /// A code as it is written: a number where it is one.

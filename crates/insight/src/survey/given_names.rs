@@ -77,7 +77,9 @@ mod tests {
             assert_eq!(last_segment(link).as_deref(), name, "{link}");
         }
         let mut names = GivenNames::default();
-        ["oban", "4711", "two words", "left/right", ""].map(|text| names.note_identifier(text));
+        for text in ["oban", "4711", "two words", "left/right", ""] {
+            names.note_identifier(text);
+        }
         let known = ["oban", "4711", "two words"].map(|text| names.identifiers.has(text));
         assert_eq!(known, [true, false, false]);
     }
