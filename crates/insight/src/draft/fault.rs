@@ -41,6 +41,15 @@ impl DraftWriter<'_> {
         if faults.is_empty() {
             self.ask("no recorded error says what it is; declare the faults here");
         }
+        let bare = faults.values().filter(|fault| fault.groups.is_empty());
+        let bare: Vec<&str> = bare.map(|fault| fault.name.as_str()).collect();
+        if !bare.is_empty() {
+            self.line("");
+            self.ask(&format!(
+                "no response with a JSON body was recorded of {}; should there be one?",
+                bare.join(", ")
+            ));
+        }
         let mut odd: BTreeMap<u16, Occurrences> = BTreeMap::new();
         for (row, kind) in self.places.iter().flat_map(|location| &location.facts.rows) {
             if let Some(status) = row.status.filter(|s| *s >= 400 && !is_declarable(*s)) {
@@ -163,10 +172,6 @@ impl DraftWriter<'_> {
             _ => {}
         }
         self.comment(&format!("{} recorded: {}", fault.seen.count, self.at(&fault.seen)));
-        if fault.groups.is_empty() {
-            questions
-                .push("no response with a JSON body was recorded; should there be one?".to_owned());
-        }
         for question in questions {
             self.ask(&question);
         }
