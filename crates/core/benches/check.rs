@@ -125,8 +125,9 @@ fn split(recording: &str, parses: bool) -> u64 {
 }
 
 /// A survey, and how many errors it counted.
-fn survey(bare: &ErrorContract, recording: &str) -> u64 {
-    let all = Traversal::default()
+fn survey(bare: &ErrorContract, recording: &str, threads: usize) -> u64 {
+    let threads = NonZero::new(threads).expect("at least one thread");
+    let all = Traversal::with(threads)
         .visit_parallel(Source::of(recording.as_bytes()), 0, || SurveyData::new(bare));
     let mut sum = SurveyData::new(bare);
     all.into_iter().for_each(|gathered| sum.add(gathered));
@@ -226,16 +227,25 @@ fn large_contract() {
     measure("contracts, 100 MB", recording.len(), &jobs);
 }
 
-/// What else is done with a recording.
+/// What else is done with a recording. A comparison reads two, so its ratio is to be halved.
 fn others() {
     let (bare, contract) = (ErrorContract::default(), contract());
-    let recording = Traffic::new(TrafficFormat::Compact, Mixture::Usual, 50_000_000).all();
-    let jobs: [Job<'_>; 3] = [
-        ("plain parse, 1 thread", Box::new(|| plain::parse(&recording, false))),
-        ("survey, 1 thread", Box::new(|| survey(&bare, &recording))),
-        ("compared with itself, 1 thread", Box::new(|| compared(&bare, &contract, &recording))),
-    ];
-    measure("other commands, 50 MB", recording.len(), &jobs);
+    for (name, mould) in [
+        ("a gateway", Mould::Gateway),
+        ("developer tools", Mould::DevTools),
+        ("a proxy, bodies in base64", Mould::Proxy),
+        ("every entry different", Mould::Ragged),
+    ] {
+        let traffic = Traffic::new(TrafficFormat::Compact, Mixture::Usual, 100_000_000);
+        let recording = traffic.mould(mould).all();
+        let jobs: [Job<'_>; 4] = [
+            ("plain parse, 1 thread", Box::new(|| plain::parse(&recording, false))),
+            ("survey, 1 thread", Box::new(|| survey(&bare, &recording, 1))),
+            ("survey, 2 threads", Box::new(|| survey(&bare, &recording, 2))),
+            ("compared with itself, 1 thread", Box::new(|| compared(&bare, &contract, &recording))),
+        ];
+        measure(&format!("{name}, 100 MB"), recording.len(), &jobs);
+    }
 }
 
 fn main() {

@@ -123,7 +123,7 @@ impl<'de> Visitor<'de> for StructureReader<'_> {
         items.sort_unstable();
         items.dedup();
         let kind = StructureKind::Array as u64;
-        Ok(items.into_iter().fold(mixed(kind, kind), |sum, item| mixed(sum, item)))
+        Ok(items.into_iter().fold(mixed(kind, kind), mixed))
     }
 
     fn visit_bool<E>(self, _: bool) -> Result<u64, E> {

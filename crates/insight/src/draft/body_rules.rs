@@ -128,7 +128,7 @@ impl DraftWriter<'_> {
                     "With them a check knows from a request which members are invalid. They have what was accepted, and what was refused as missing or as of another type. Limits and patterns don't show in a recording: add them, and then take `partial` out.",
                 );
             }
-            self.rules(location, &template, rules, &mut declared);
+            self.rules(location, &template, &rules, &mut declared);
         }
     }
 
@@ -136,7 +136,7 @@ impl DraftWriter<'_> {
         &mut self,
         location: &SurveyedEndpoint,
         template: &str,
-        rules: DraftedBodyRules,
+        rules: &DraftedBodyRules,
         declared: &mut DeclaredShapes,
     ) {
         let is_on = !rules.reasons.is_empty();

@@ -78,7 +78,7 @@ impl DraftWriter<'_> {
         let is_problem = usual.shape.is_problem();
         let has_usual = shape_of(&judgement).is_some();
         if !has_usual && !is_problem && is_keyed(&usual.shape) {
-            return self.only_validation(usual, &validation);
+            return self.only_validation(usual, validation.as_ref());
         }
         self.line("shape = \"service-error\"");
         if let Some(judgement) = &judgement {
@@ -116,7 +116,7 @@ impl DraftWriter<'_> {
     fn only_validation(
         &mut self,
         usual: &ErrorShape,
-        validation: &Option<ErrorComparison>,
+        validation: Option<&ErrorComparison>,
     ) -> CommonTraits {
         self.ask("only validation errors had a JSON body; which shape have the others, such as `problem`?");
         self.headers();

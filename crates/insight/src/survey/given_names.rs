@@ -1,6 +1,7 @@
 //! Names that responses gave to things: by these the values in a path are known, though they are words.
 
 use super::sample::NameSample;
+use super::segment::SegmentForm;
 use faithful_clerk_model::percent::decode;
 
 /// Longer texts name nothing in a path.
@@ -22,18 +23,18 @@ impl GivenNames {
         self.created.add(&other.created);
     }
 
-    /// Notes what an identifier holds, if it can stand in a path.
-    pub(super) fn note_identifier(&mut self, text: &str) {
-        if may_stand_in_a_path(text) {
+    /// Notes what an identifier holds, if it can stand in a path and is no value by its form. Gives whether it was.
+    pub(super) fn note_identifier(&mut self, text: &str) -> bool {
+        let is_name = may_stand_in_a_path(text) && !SegmentForm::of(text).is_value();
+        if is_name {
             self.identifiers.note(text);
         }
+        is_name
     }
 
-    /// Notes what a link of a thing to itself ends with.
-    pub(super) fn note_link(&mut self, link: &str) {
-        if let Some(last) = last_segment(link).filter(|last| may_stand_in_a_path(last)) {
-            self.identifiers.note(last.as_str());
-        }
+    /// Notes what a link of a thing to itself ends with. Gives whether it was.
+    pub(super) fn note_link(&mut self, link: &str) -> bool {
+        last_segment(link).is_some_and(|last| self.note_identifier(&last))
     }
 
     /// Notes where something created is.
@@ -77,9 +78,9 @@ mod tests {
             assert_eq!(last_segment(link).as_deref(), name, "{link}");
         }
         let mut names = GivenNames::default();
-        for text in ["oban", "4711", "two words", "left/right", ""] {
-            names.note_identifier(text);
-        }
+        let noted = ["oban", "4711", "two words", "left/right", "", "r-7f3a21"]
+            .map(|text| names.note_identifier(text));
+        assert_eq!(noted, [true, false, false, false, false, false]);
         let known = ["oban", "4711", "two words"].map(|text| names.identifiers.has(text));
         assert_eq!(known, [true, false, false]);
     }

@@ -1,7 +1,7 @@
 //! The outermost form of a success. What its members hold is passed over, since successes are most of a recording.
 
 use std::borrow::Cow;
-use std::cell::RefCell;
+use std::cell::{Cell, RefCell};
 use std::collections::{BTreeSet, HashMap};
 use std::fmt;
 use std::sync::LazyLock;
@@ -185,6 +185,7 @@ pub(super) fn read<'b>(
         segments,
         echoes: echoes_of,
         names: names_of,
+        named: &Cell::new(0),
         is_item: false,
         keeps: true,
         depth: 0,
@@ -248,6 +249,8 @@ struct ResourceReader<'l, 'n> {
     segments: &'l [String],
     echoes: &'l RefCell<BTreeSet<u8>>,
     names: &'l RefCell<&'n mut GivenNames>,
+    /// How many names were taken in.
+    named: &'l Cell<usize>,
     /// Is it in a list?
     is_item: bool,
     /// Are the names of its members kept?
@@ -313,9 +316,11 @@ impl<'de> Visitor<'de> for ResourceReader<'_, '_> {
         // What is in a list is many things, and none of them was asked for by its name.
         let depth = self.depth + 1;
         let below = ResourceReader { segments: &[], is_item: true, depth, ..self };
+        let before = self.named.get();
         let first = list.next_element_seed(below)?;
-        let mut looked_at = 1;
         let others = ResourceReader { keeps: false, ..below };
+        // Where the first has no name, others have none either.
+        let mut looked_at = if self.named.get() > before { 1 } else { MOST_ITEMS };
         while looked_at < MOST_ITEMS && list.next_element_seed(others)?.is_some() {
             looked_at += 1;
         }
@@ -428,11 +433,13 @@ impl<'de> Visitor<'de> for MemberReader<'_, '_> {
     fn visit_str<E>(self, text: &str) -> Result<ReadValue<'de>, E> {
         // `owner/name` is both.
         self.compare(|segment| !segment.is_empty() && text.split('/').any(|part| part == segment));
-        if self.is_identifier {
-            text.split('/').for_each(|part| self.of.names.borrow_mut().note_identifier(part));
-        } else if self.is_link {
-            self.of.names.borrow_mut().note_link(text);
-        }
+        let mut names = self.of.names.borrow_mut();
+        let noted = match (self.is_identifier, self.is_link) {
+            (true, _) => text.split('/').filter(|part| names.note_identifier(part)).count(),
+            (false, true) => usize::from(names.note_link(text)),
+            (false, false) => 0,
+        };
+        self.of.named.set(self.of.named.get() + noted);
         Ok(ReadValue::Other("string"))
     }
 

@@ -225,9 +225,11 @@ fn what_changed_in_a_larger_service_is_told_and_nothing_else() {
         });
     });
     change("GET /v1/logs/ida/tern", &|entry| {
-        text(entry, &|body| body["data"]["logs_1"] = json!("1"))
+        text(entry, &|body| body["data"]["logs_1"] = json!("1"));
     });
-    change("GET /v2/ports/oban", &|entry| text(entry, &|body| body["data"]["fee"] = json!(4)));
+    change("GET /v2/ports/oban", &|entry| {
+        text(entry, &|body| body["data"]["fee"] = json!(4));
+    });
     change("GET /v1/berths/abc", &|entry| {
         entry["response"]["status"] = json!(400);
         text(entry, &|body| body["status"] = json!(400));
