@@ -212,7 +212,7 @@ impl std::fmt::Display for Situation {
 }
 
 /// A set of situations; they come in the order of a grid.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Hash)]
 pub struct SituationSet(u32);
 
 impl SituationSet {

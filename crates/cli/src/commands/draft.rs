@@ -1,6 +1,6 @@
 //! `fclerk draft`: a contract from recordings.
 
-use std::path::Path;
+use std::path::{Component, Path, PathBuf};
 
 use faithful_clerk_check::Check;
 use faithful_clerk_check::ledger::Ledger;
@@ -76,10 +76,24 @@ fn ask_about_own_recording(draft: &mut Draft, args: &DraftArgs, recordings: &Rec
 /// The description's path as the contract is to name it: a contract's paths start at its own folder.
 fn named_from(openapi: &Path, contract: Option<&Path>) -> String {
     let folder = contract.and_then(Path::parent).unwrap_or(Path::new(""));
-    let same = openapi.strip_prefix(folder).ok();
-    let absolute = || std::path::absolute(openapi).unwrap_or_else(|_| openapi.to_owned());
-    match same {
-        Some(path) => path.display().to_string(),
-        None => absolute().display().to_string(),
+    if let Ok(path) = openapi.strip_prefix(folder) {
+        return path.display().to_string();
     }
+    let real = |path: &Path| match path.as_os_str().is_empty() {
+        true => std::fs::canonicalize("."),
+        false => std::fs::canonicalize(path),
+    };
+    let relative = match (real(openapi), real(folder)) {
+        (Ok(openapi), Ok(folder)) => relative(&openapi, &folder),
+        _ => None,
+    };
+    relative.unwrap_or_else(|| openapi.to_owned()).display().to_string()
+}
+
+/// The way from a folder to a file, both from the root; `None` where they have no root in common.
+fn relative(file: &Path, folder: &Path) -> Option<PathBuf> {
+    let common = file.components().zip(folder.components()).take_while(|(a, b)| a == b).count();
+    let up = folder.components().skip(common).map(|_| Component::ParentDir);
+    let way: PathBuf = up.chain(file.components().skip(common)).collect();
+    (common > 0).then_some(way)
 }

@@ -145,6 +145,11 @@ fn a_description_gives_the_endpoints_and_is_named_in_the_contract() {
     let text = std::fs::read_to_string(project.path().join("api/contract.toml")).unwrap();
     assert!(text.contains("openapi  = \"harbour.yaml\""), "{text}");
     project.run("check --contract api/contract.toml a.har").exits(0);
+    project.write("team/note.txt", "");
+    project.run("draft --openapi api/harbour.yaml --output team/contract.toml a.har").exits(0);
+    let text = std::fs::read_to_string(project.path().join("team/contract.toml")).unwrap();
+    assert!(text.contains("openapi  = \"../api/harbour.yaml\""), "{text}");
+    project.run("check --contract team/contract.toml a.har").exits(0);
     project.run("draft --openapi none.yaml a.har").exits(2);
 }
 

@@ -58,7 +58,8 @@ pub(super) fn pairs(
         let key = |record: &ComparedExchange| match closeness {
             Closeness::Same => (record.request.same, 0),
             Closeness::Linked => (record.request.linked, 0),
-            Closeness::Alike => (record.request.alike, 0),
+            // With other values it may be in another situation: what was served is no partner for what was refused.
+            Closeness::Alike => (record.request.alike, class(record.status)),
             // An unknown id and a known one are not the same thing asked twice.
             Closeness::Kin => (record.request.kin, record.status),
         };
@@ -102,10 +103,58 @@ pub(super) fn pairs(
             }
         }
         open.iter_mut().for_each(|open| open.sort_unstable());
+        if closeness == Closeness::Alike {
+            failures(sides, &mut open, &mut paired.pairs);
+        }
     }
     paired.only = open;
     paired.pairs.sort_by_key(|pair| (pair.before, pair.after));
     paired
+}
+
+/// Success, refusal or failure.
+fn class(status: u16) -> u16 {
+    match status {
+        0 => 0,
+        1..400 => 2,
+        400..500 => 4,
+        500.. => 5,
+    }
+}
+
+/// Pairs what failed on one side with what is alike on the other, whatever that got: a failure is in no situation.
+fn failures(
+    sides: [&[ComparedExchange]; 2],
+    open: &mut [Vec<usize>; 2],
+    pairs: &mut Vec<ExchangePair>,
+) {
+    let [before, after] = sides;
+    let has_failed = |records: &[ComparedExchange], at: usize| {
+        records.get(at).is_some_and(|record| matches!(class(record.status), 0 | 5))
+    };
+    let alike = |records: &[ComparedExchange], at: usize| {
+        records.get(at).map(|record| record.request.alike)
+    };
+    let mut partners: HashMap<u128, VecDeque<usize>> = HashMap::new();
+    for at in &open[1] {
+        partners.entry(alike(after, *at).unwrap_or_default()).or_default().push_back(*at);
+    }
+    let mut taken: [HashSet<usize>; 2] = Default::default();
+    for one in &open[0] {
+        let Some(others) = alike(before, *one).and_then(|key| partners.get_mut(&key)) else {
+            continue;
+        };
+        let fits = |other: &usize| has_failed(before, *one) != has_failed(after, *other);
+        let Some(other) = others.iter().position(fits).and_then(|at| others.remove(at)) else {
+            continue;
+        };
+        taken[0].insert(*one);
+        taken[1].insert(other);
+        pairs.push(ExchangePair { before: *one, after: other, closeness: Closeness::Alike });
+    }
+    for (open, taken) in open.iter_mut().zip(&taken) {
+        open.retain(|at| !taken.contains(at));
+    }
 }
 
 /// Pairs those of two rows of equal requests that got equal responses.

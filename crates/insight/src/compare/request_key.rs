@@ -12,6 +12,7 @@ use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::exchange::{Request, RequestBody};
 use faithful_clerk_model::json::Json;
 use faithful_clerk_model::media;
+use faithful_clerk_model::situation::SituationSet;
 use faithful_clerk_shape::{DataLocations, InferredShape};
 
 /// How much two requests have in common, each as a hash of what it is made of.
@@ -21,7 +22,7 @@ pub(super) struct RequestKey {
     pub(super) same: u128,
     /// The same, with every id that the service made up known by where it came from.
     pub(super) linked: u128,
-    /// Method, path and form of query and body, whatever their values.
+    /// Method, path and form of query and body, whatever their values, and what a contract says is wrong with them.
     pub(super) alike: u128,
     /// Method, template and form, whatever the values of the path.
     pub(super) kin: u128,
@@ -55,6 +56,7 @@ impl RequestKey {
         made: &ServerIds,
         between: ComparisonKind,
         contract: Option<&ErrorContract>,
+        situations: SituationSet,
     ) -> Self {
         let body = body(request);
         let media = request.media().map(media::essence).unwrap_or_default();
@@ -92,8 +94,8 @@ impl RequestKey {
                 written(&|text| text.to_owned()),
             )),
             linked: hash(&(&common, &path, &query, written(&linked))),
-            alike: hash(&(&common, &path, &names, &form)),
-            kin: hash(&(&common, &asking.template, &names, &form)),
+            alike: hash(&(&common, &path, &names, &form, situations)),
+            kin: hash(&(&common, &asking.template, &names, &form, situations)),
         }
     }
 }

@@ -166,7 +166,16 @@ impl Visitor for ComparisonSide<'_> {
             *self.excluded.entry("its URL can't be read, or is not http").or_default() += 1;
             return;
         };
-        let asked = RequestKey::of(request, &asking, &self.server_ids, plan.between, plan.contract);
+        let by_contract = classified.filter(|_| plan.contract.is_some());
+        let situations = by_contract.map(|one| one.situations.holds).unwrap_or_default();
+        let asked = RequestKey::of(
+            request,
+            &asking,
+            &self.server_ids,
+            plan.between,
+            plan.contract,
+            situations,
+        );
         let response = exchange.response.as_ref();
         let status = response.map_or(0, |response| response.status);
         let success = response.filter(|_| (200..300).contains(&status));

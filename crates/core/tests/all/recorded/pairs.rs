@@ -294,6 +294,35 @@ fn what_is_only_alike_is_compared_with_care() {
     assert_eq!((only_before, only_after), (1, 1), "an unknown id is no partner for a failure");
 }
 
+/// A request that is only alike may be in another situation: what was served is no partner for what was refused, and with a
+/// contract requests with different things wrong are no partners at all. What failed is a partner for anything.
+#[test]
+fn requests_in_different_situations_are_no_pair() {
+    let stay = |nights: Value, status: u16, body: Value| {
+        sent("POST /reservations", &json!({"nights": nights}), status, body)
+    };
+    let refused = || json!({"title": "Not valid", "status": 422});
+    let served = stay(json!(3), 201, json!({"id": 1}));
+    let too_long = stay(json!(99), 422, refused());
+    let failed = stay(json!(4), 500, problem(500, "x"));
+    let no_pair = compared(&[served.clone()], &[too_long.clone()], None);
+    assert_eq!(no_pair.counts.pairs(), 0);
+    let one_each = compared(&[served.clone(), too_long.clone()], &[failed.clone()], None);
+    assert_eq!((one_each.counts.pairs(), one_each.counts.regressed), (1, 1));
+    let fixed = compared(&[failed], &[too_long], None);
+    assert_eq!(fixed.counts, counts(0, 1, 0, 0));
+    // Both refused, for different reasons: with a contract that is known.
+    let contract = faithful_clerk_check::parse_contract(RESERVATIONS).contract.unwrap();
+    let by_rule = stay(json!(0), 422, refused());
+    let missing = sent("POST /reservations", &json!({"nights": 3}), 409, refused());
+    let pairs = |after: &Value| {
+        compared(std::slice::from_ref(&by_rule), std::slice::from_ref(after), Some(&contract))
+    };
+    assert_eq!(pairs(&missing).counts.pairs(), 0);
+    assert_eq!(pairs(&stay(json!(77), 422, refused())).counts.pairs(), 1);
+    assert_eq!(compared(&[by_rule.clone()], &[missing], None).counts.pairs(), 1);
+}
+
 /// Other bases, other hosts.
 #[test]
 fn environments_have_bases_of_their_own() {
