@@ -103,7 +103,7 @@ impl<'c> ComparisonSurvey<'c> {
     /// Nothing, yet.
     #[must_use]
     pub fn new(contract: &'c ErrorContract) -> Self {
-        Self { data: SurveyData::new(contract), sent: SentValues::default() }
+        Self { data: SurveyData::of_paths(contract), sent: SentValues::default() }
     }
 
     /// Adds what another worker gathered.

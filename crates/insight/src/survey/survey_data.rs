@@ -36,6 +36,11 @@ const MOST_HEADER_VALUES: usize = 4;
 /// So many hosts are told apart.
 const MOST_ORIGINS: usize = 64;
 
+/// Where only paths are looked at, the successes of so many exchanges are read, and one in so many of those behind them:
+/// enough to tell values from names.
+const READ_WHOLE: u64 = 4096;
+const READ_ONE_IN: u64 = 16;
+
 /// Stands for the others.
 const OTHER_HOSTS: &str = "other hosts";
 
@@ -100,6 +105,8 @@ pub struct ObservedHeader {
 #[derive(Debug, Clone)]
 pub struct SurveyData<'c> {
     contract: &'c ErrorContract,
+    /// Are only paths looked at, and not what errors say?
+    is_of_paths: bool,
     /// What was seen at the endpoints of the contract, by template and method.
     pub declared: BTreeMap<(String, String), EndpointFacts>,
     /// The other paths, by scheme, host and port.
@@ -136,6 +143,7 @@ impl<'c> SurveyData<'c> {
     pub fn new(contract: &'c ErrorContract) -> Self {
         Self {
             contract,
+            is_of_paths: false,
             declared: BTreeMap::new(),
             origins: BTreeMap::new(),
             names: GivenNames::default(),
@@ -151,6 +159,12 @@ impl<'c> SurveyData<'c> {
             has_credentials: false,
             unreadable: UnreadableParts::default(),
         }
+    }
+
+    /// The same, of paths alone: which there are, and where something was found.
+    #[must_use]
+    pub fn of_paths(contract: &'c ErrorContract) -> Self {
+        Self { is_of_paths: true, ..Self::new(contract) }
     }
 
     /// Adds what another worker gathered.
@@ -272,7 +286,14 @@ impl Visitor for SurveyData<'_> {
         if let Some(response) = exchange.response.as_ref().filter(|_| observed.is_success) {
             let (sum, names) = (&mut facts.successes, &mut self.names);
             sum.count += 1;
-            succeeded(exchange, response, &way, with_credentials, sum, names);
+            let number = exchange.address.number;
+            let is_read =
+                !self.is_of_paths || number <= READ_WHOLE || number.is_multiple_of(READ_ONE_IN);
+            if is_read {
+                succeeded(exchange, response, &way, with_credentials, sum, names);
+            } else {
+                sum.paths.note(way.segments.as_slice());
+            }
         }
     }
 
@@ -331,6 +352,10 @@ impl SurveyData<'_> {
         row.status = Some(response.status);
         row.media = response.media().map(|media| media::essence(media).into_owned());
         let is_error = response.status >= 400;
+        if is_error && self.is_of_paths {
+            row.body = ObservedBody::Unknown("it was not looked at");
+            return ObservedExchange { row, causes, refused: None, is_success: false };
+        }
         let has_error =
             is_error || classified.is_some_and(|classified| classified.embedded_error().is_some());
         if is_error {
