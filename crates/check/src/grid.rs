@@ -170,6 +170,12 @@ pub fn can_show(rules: &Rules, situation: Situation) -> Option<bool> {
         Situation::InvalidParameters if !rules.parameters().is_empty() => {
             rules.parameters().iter().any(otherwise)
         }
+        // A description names all parameters.
+        Situation::InvalidParameters
+            if rules.documented.is_some() && rules.unknown_parameters.is_none() =>
+        {
+            false
+        }
         Situation::PreconditionRequired => {
             let required = rules.requires.iter().flatten();
             required.into_iter().any(|(_, missing)| *missing == situation)

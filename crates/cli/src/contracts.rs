@@ -80,6 +80,21 @@ pub(crate) fn contract(path: Option<&Path>, theme: Theme) -> Result<LoadedContra
     Ok(LoadedContract { contract, path })
 }
 
+/// Reads the contract that a call names, or the description that stands in its place, or the usual contract.
+pub(crate) fn contract_or_description(
+    path: Option<&Path>,
+    openapi: Option<&Path>,
+    theme: Theme,
+) -> Result<LoadedContract, Failure> {
+    match openapi {
+        Some(openapi) => {
+            let (contract, path) = (description(openapi)?, openapi.to_owned());
+            Ok(LoadedContract { contract, path })
+        }
+        None => contract(path, theme),
+    }
+}
+
 /// The contract that a call names, or the usual one where there is one.
 pub(crate) fn contract_if_any(
     path: Option<&Path>,
@@ -105,7 +120,9 @@ pub(crate) fn description(path: &Path) -> Result<ErrorContract, Failure> {
         let help = diagnostic.help.iter().map(|help| format!(" ({help})"));
         print_error(&format!("{name}: {}{why}{}", diagnostic.message, help.collect::<String>()));
     }
-    parsed.contract.ok_or(Failure::Said)
+    let mut contract = parsed.contract.ok_or(Failure::Said)?;
+    contract.set_today(today());
+    Ok(contract)
 }
 
 fn read(name: &str, text: &str, path: &Path, theme: Theme) -> Result<ErrorContract, Failure> {

@@ -18,6 +18,8 @@ pub struct DocumentedResponse {
     pub statuses: RangeInclusive<u16>,
     /// How it is written in the description.
     pub name: String,
+    /// The name of the component that describes it, the response or its schema.
+    pub component: Option<String>,
     /// The schemas, by media type.
     pub content: Vec<(String, Option<CompiledSchema>)>,
 }
@@ -59,6 +61,7 @@ mod tests {
         let answer = |name: &str, statuses| DocumentedResponse {
             statuses,
             name: name.to_owned(),
+            component: None,
             content: Vec::new(),
         };
         let documented = DocumentedResponses {

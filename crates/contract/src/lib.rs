@@ -49,7 +49,7 @@ pub use rules::{
     ParameterLocation, ParameterRule, PartialSuccess, Rules,
 };
 pub use servers::{RequestPath, Server, ServerDifference, plain_origin, url_start};
-pub use toml_text::{key, quoted};
+pub use toml_text::{key, plain_name, quoted};
 pub use validation_errors::{
     ChoicePointer, DuplicateRule, LocationSpelling, PointerForm, PointerTarget, ValidationErrorRule,
 };

@@ -63,6 +63,8 @@ pub struct ErrorContract {
     pub waivers: Vec<Waiver>,
     /// Clauses whose severity is another than usual, by their places in the catalogue.
     pub severities: BTreeMap<usize, SeverityOverride>,
+    /// Is an operation silent about errors whose description documents none?
+    pub is_silent_where_undocumented: bool,
     /// Which exchanges are looked at. It is no part of what was expected, but of a call.
     pub scope: Scope,
     /// The description's path, as the contract writes it.
@@ -238,7 +240,7 @@ pub enum FaultClass {
 }
 
 /// A named kind of error that the service may respond with.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Default)]
 pub struct Fault {
     /// Its name in the contract.
     pub name: String,
@@ -270,6 +272,8 @@ pub struct Fault {
     pub when: Vec<Situation>,
     /// When it is right.
     pub class: FaultClass,
+    /// Is it an error that a description documents? Then the description says what its body is.
+    pub is_documented: bool,
 }
 
 impl Fault {

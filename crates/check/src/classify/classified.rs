@@ -379,7 +379,8 @@ impl<'a> Classified<'a> {
     pub fn documented(&self) -> Option<&'a DocumentedResponse> {
         let rules = &self.endpoint()?.rules;
         let ranges = self.contract.documented_ranges;
-        rules.documented_response(self.status()?, ranges).filter(|_| self.faults.is_empty())
+        let is_open = self.faults.iter().all(|fault| fault.is_documented);
+        rules.documented_response(self.status()?, ranges).filter(|_| is_open)
     }
 
     /// The response's body, if any clause looked at it.

@@ -278,7 +278,13 @@ impl<'a> FaultCandidate<'_, 'a> {
             (true, 500..) if in_order => StatusVerdict::Failed,
             (true, 400..=499) => StatusVerdict::Fits,
             (true, _) => return None,
-            (false, _) if !documented.has_errors() && self.declared().is_empty() && in_order => {
+            // It is silent about refusals, whatever was wrong with the request.
+            (false, status)
+                if !documented.has_errors()
+                    && self.declared().is_empty()
+                    && self.exchange.contract.is_silent_where_undocumented
+                    && (in_order || (400..=499).contains(&status)) =>
+            {
                 StatusVerdict::NotChecked("the description documents no error for this endpoint")
             }
             (false, _) => return None,

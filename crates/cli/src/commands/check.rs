@@ -9,7 +9,7 @@ use faithful_clerk_report::CheckReport;
 use faithful_clerk_report::contract as report;
 use faithful_clerk_report::text::counted;
 
-use crate::contracts::{LoadedContract, contract};
+use crate::contracts::{LoadedContract, contract_or_description};
 use crate::exit::{Completion, Failure};
 use crate::findings_log::{FindingsLog, spool};
 use crate::finish::{FinishedCheck, PreparedGate};
@@ -21,7 +21,11 @@ use crate::recordings::{RecordingInputs, threads};
 use crate::reports::ReportFiles;
 
 pub(crate) fn run(args: &CheckArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
-    let mut expected = contract(args.contract.as_deref(), settings.stderr)?;
+    let mut expected = contract_or_description(
+        args.contract.as_deref(),
+        args.openapi.as_deref(),
+        settings.stderr,
+    )?;
     if args.contract_only {
         print_unless_quiet(&summary(&expected), settings)?;
         let notices = contract_notices(&expected.contract);

@@ -8,7 +8,7 @@ use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_insight::coverage::Coverage;
 use faithful_clerk_report::{CheckReport, Theme, coverage};
 
-use crate::contracts::contract;
+use crate::contracts::contract_or_description;
 use crate::exit::{Completion, Failure};
 use crate::finish::{failed, failed_page};
 use crate::flags::{CoverageArgs, OutputFormat, OutputSettings, ReportFormat};
@@ -17,7 +17,11 @@ use crate::recordings::{RecordingInputs, threads};
 use crate::reports::ReportFiles;
 
 pub(crate) fn run(args: &CoverageArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
-    let mut expected = contract(args.contract.as_deref(), settings.stderr)?;
+    let mut expected = contract_or_description(
+        args.contract.as_deref(),
+        args.openapi.as_deref(),
+        settings.stderr,
+    )?;
     expected.contract.scope = args.looking.reading.scope();
     let contract = &expected.contract;
     let mut check = Check::new(contract);

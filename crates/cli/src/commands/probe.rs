@@ -14,7 +14,7 @@ use faithful_clerk_report::escape::terminal;
 use faithful_clerk_report::{CheckReport, text};
 use tokio::runtime::Runtime;
 
-use crate::contracts::contract;
+use crate::contracts::contract_or_description;
 use crate::exit::{Completion, Failure};
 use crate::flags::{NamedValue, OutputSettings, ProbeArgs};
 use crate::output::{print_error, print_result, print_unless_quiet};
@@ -75,7 +75,11 @@ fn known_names(
 }
 
 pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
-    let mut expected = contract(args.contract.as_deref(), settings.stderr)?;
+    let mut expected = contract_or_description(
+        args.contract.as_deref(),
+        args.openapi.as_deref(),
+        settings.stderr,
+    )?;
     let values = args.set.iter().map(|of| (of.name.clone(), of.value.clone())).collect();
     let mut plan = ProbePlan::of(&expected.contract, &values);
     let holds = |planned: &PlannedRequest, texts: &[String]| {

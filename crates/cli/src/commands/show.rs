@@ -15,7 +15,7 @@ use faithful_clerk_recording::{Traversal, Unreadable, Visitor};
 use faithful_clerk_report::show::{ContractView, ExchangeView, json, markdown, raw, terminal};
 use faithful_clerk_scrub::secrets_in;
 
-use crate::contracts::contract_if_any;
+use crate::contracts::{contract_if_any, description};
 use crate::exit::{Completion, Failure};
 use crate::flags::{OutputFormat, OutputSettings, ShowArgs};
 use crate::inputs::{Input, RereadableInput};
@@ -24,8 +24,11 @@ use crate::recordings::progress;
 
 pub(crate) fn run(args: &ShowArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
     let name = args.address.recording.display().to_string();
-    let mut contract = contract_if_any(args.contract.as_deref(), settings.stderr)?
-        .map(|expected| expected.contract);
+    let mut contract = match args.openapi.as_deref() {
+        Some(openapi) => Some(description(openapi)?),
+        None => contract_if_any(args.contract.as_deref(), settings.stderr)?
+            .map(|expected| expected.contract),
+    };
     if let Some(contract) = &mut contract {
         contract.scope = args.reading.scope();
     }

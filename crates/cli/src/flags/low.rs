@@ -91,6 +91,9 @@ pub(crate) struct CheckArgs {
     /// The contract [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
+    /// The service's OpenAPI description, in place of a contract
+    #[arg(long, value_name = "FILE", conflicts_with = "contract")]
+    pub(crate) openapi: Option<PathBuf>,
     /// Read only the contract and the files that it names, and report every error and warning in them
     #[arg(long, conflicts_with_all = ["recordings", "recorded_in", "files", "baseline", "write_waivers"])]
     pub(crate) contract_only: bool,
@@ -226,6 +229,9 @@ pub(crate) struct ShowArgs {
     /// The contract [default: error-contract.toml, if it is here or above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
+    /// The service's OpenAPI description, in place of a contract
+    #[arg(long, value_name = "FILE", conflicts_with = "contract")]
+    pub(crate) openapi: Option<PathBuf>,
     /// Output format
     #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
     pub(crate) format: OutputFormat,
@@ -265,6 +271,9 @@ pub(crate) struct CoverageArgs {
     /// The contract [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
+    /// The service's OpenAPI description, in place of a contract
+    #[arg(long, value_name = "FILE", conflicts_with = "contract")]
+    pub(crate) openapi: Option<PathBuf>,
     /// Exit with 1 if less than this percentage is covered
     #[arg(long, value_name = "PERCENT", value_parser = clap::value_parser!(u64).range(0..=100))]
     pub(crate) at_least: Option<u64>,

@@ -17,6 +17,9 @@ pub(crate) struct ProbeArgs {
     /// The contract [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
+    /// The service's OpenAPI description, in place of a contract
+    #[arg(long, value_name = "FILE", conflicts_with = "contract")]
+    pub(crate) openapi: Option<PathBuf>,
     /// Send nothing; list what would be sent, and what could not be planned
     #[arg(long)]
     pub(crate) dry_run: bool,

@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use serde_json::Value;
 
 use super::operation;
+use super::servers::servers;
 use crate::{CredentialScheme, Router, Rules, Server};
 use faithful_clerk_model::json::pointer::{from_tokens, join};
 use faithful_clerk_schema::{CompiledSchema, DocumentId, SchemaLibrary};
@@ -26,6 +27,8 @@ pub(crate) struct Description {
 pub(crate) struct Operation {
     pub method: String,
     pub path: String,
+    /// What it is called: its `operationId`, else its method and path.
+    pub name: String,
     pub rules: Rules,
 }
 
@@ -51,25 +54,40 @@ impl Description {
         let root = library.document(id).map(|document| document.value.clone());
         let root = root.ok_or("no such document")?;
         let version = root.get("openapi").and_then(Value::as_str).unwrap_or_default().to_owned();
+        if let Some(version) = root.get("swagger").and_then(Value::as_str) {
+            return Err(format!(
+                "it is version {version} (Swagger), and 3.0, 3.1 or 3.2 is read; convert it to OpenAPI 3"
+            ));
+        }
         if !version.starts_with("3.") {
             return Err("it has no `openapi: 3.x`, so it is not an OpenAPI description".to_owned());
         }
         let (schemas, notices) = Default::default();
         let mut desk = DescriptionReader { library, id, schemas, notices };
-        if !version.starts_with("3.0") && !version.starts_with("3.1") {
+        if !["3.0", "3.1", "3.2"].iter().any(|known| version.starts_with(known)) {
             desk.warning(&format!("version {version} is read as 3.1"), "openapi");
         }
         let mut description = Self {
-            servers: desk.servers(root.get("servers")),
+            servers: servers(&mut desk, root.get("servers")),
             credentials: desk.credentials(&root),
             ..Self::default()
         };
         let paths = root.get("paths").and_then(Value::as_object);
         for (path, item) in paths.into_iter().flatten() {
-            desk.path(path, item, &root, &mut description.operations);
+            desk.path(path, item, &root, &mut description);
         }
         description.notices = desk.told();
         Ok(description)
+    }
+}
+
+/// What is asked at the server of one path is the service's, too.
+fn add_servers(known: &mut Vec<Server>, own: Vec<Server>) {
+    // Where the document has no servers, every host is the service's.
+    if !known.is_empty() {
+        let is_new = |server: &Server| known.iter().all(|other| other.text != server.text);
+        let new: Vec<Server> = own.into_iter().filter(is_new).collect();
+        known.extend(new);
     }
 }
 
@@ -86,19 +104,6 @@ impl DescriptionReader<'_, '_> {
             count => format!("{what} ({count} times, first at {first})"),
         };
         self.notices.into_iter().map(told).collect()
-    }
-
-    fn servers(&mut self, servers: Option<&Value>) -> Vec<Server> {
-        let mut found = Vec::new();
-        for server in servers.and_then(Value::as_array).into_iter().flatten() {
-            let Some(url) = server.get("url").and_then(Value::as_str) else { continue };
-            match Server::read(url) {
-                Ok(server) => found.push(server),
-                // One that is relative to where the description was got, which nobody knows.
-                Err(_) => self.warning("a server URL that can't be used as a base", url),
-            }
-        }
-        found
     }
 
     /// The headers of the security schemes.
@@ -135,7 +140,7 @@ impl DescriptionReader<'_, '_> {
         })
     }
 
-    fn path(&mut self, path: &str, item: &Value, root: &Value, operations: &mut Vec<Operation>) {
+    fn path(&mut self, path: &str, item: &Value, root: &Value, description: &mut Description) {
         if path.starts_with("x-") {
             return;
         }
@@ -154,15 +159,14 @@ impl DescriptionReader<'_, '_> {
                 Err(reason) => return self.warning(&reason, path),
             },
         };
-        if item.get("servers").is_some() {
-            self.warning("servers of a single path are not looked at", path);
-        }
+        let own = servers(self, item.get("servers"));
+        add_servers(&mut description.servers, own);
         for method in METHODS {
             let Some(operation) = item.get(method) else { continue };
             let name = format!("{} {path}", method.to_uppercase());
-            if operation.get("servers").is_some() {
-                self.warning("servers of a single path are not looked at", &name);
-            }
+            let own = servers(self, operation.get("servers"));
+            add_servers(&mut description.servers, own);
+            let operations = &mut description.operations;
             let twin = operations.iter().find(|known| {
                 known.method.eq_ignore_ascii_case(method)
                     && Router::segments(&known.path).as_ref() == Ok(&segments)
@@ -182,7 +186,9 @@ impl DescriptionReader<'_, '_> {
             };
             let rules = operation::rules(self, &source);
             let method = method.to_uppercase();
-            operations.push(Operation { method, path: path.to_owned(), rules });
+            let called = operation.get("operationId").and_then(Value::as_str).unwrap_or(&name);
+            let called = called.to_owned();
+            operations.push(Operation { method, path: path.to_owned(), name: called, rules });
         }
     }
 

@@ -7,7 +7,7 @@ use serde_json::Value;
 use super::description::DescriptionReader;
 use super::operation::OperationSource;
 use crate::{DocumentedResponse, DocumentedResponses};
-use faithful_clerk_model::json::pointer::join;
+use faithful_clerk_model::json::pointer::{join, tokens};
 use faithful_clerk_model::media;
 
 /// What the documented responses say.
@@ -33,8 +33,8 @@ pub(super) fn documented(
             }
             continue;
         };
-        let location = join(&join(&source.location, "responses"), name);
-        let (id, location, response) = match desk.library.follow(source.id, &location) {
+        let written = join(&join(&source.location, "responses"), name);
+        let (id, location, response) = match desk.library.follow(source.id, &written) {
             Ok((id, location, response)) => (id, location, response.clone()),
             Err(reason) => {
                 desk.warning(&reason, source.name);
@@ -66,12 +66,26 @@ pub(super) fn documented(
             }
             content.push((essence, schema));
         }
+        let component = component(&location).or_else(|| {
+            let media = response.get("content")?.as_object()?.keys().next()?;
+            let schema = join(&join(&join(&location, "content"), media), "schema");
+            component(&desk.library.follow(id, &schema).ok()?.1)
+        });
         let name = name.clone();
-        answers.documented.responses.push(DocumentedResponse { statuses, name, content });
+        let response = DocumentedResponse { statuses, name, component, content };
+        answers.documented.responses.push(response);
     }
     answers.success = (!success.is_empty() && all_are_named).then_some(success);
     answers.produces = (!produces.is_empty()).then_some(produces);
     answers
+}
+
+/// The name of the component that stands at a place.
+fn component(location: &str) -> Option<String> {
+    let mut steps = tokens(location)?.into_iter();
+    let is_component = steps.next()? == "components";
+    let (_, name) = (steps.next()?, steps.next()?);
+    (is_component && steps.next().is_none()).then_some(name)
 }
 
 /// `404`, `4XX`, `default`.

@@ -6,7 +6,7 @@ use toml::de::DeTable;
 
 use crate::diagnostics::Diagnostic;
 use crate::model::{Endpoint, EndpointId, FaultId, FaultOrigin};
-use crate::openapi::{Description, Operation, PathLines};
+use crate::openapi::{Description, Operation, PathLines, documented_faults};
 use crate::parse::keys;
 use crate::parse::parser::{ContractParser, EndpointDeclaration};
 use crate::parse::values::{Node, SpannedText};
@@ -164,7 +164,7 @@ impl<'t> ContractParser<'t> {
         let Some(text) = self.diagnostics.text(node, "`openapi`") else { return found };
         let read = self.library.load(&text.text);
         let read = read.and_then(|id| Description::read(&mut self.library, id));
-        let description = match read {
+        let mut description = match read {
             Ok(description) => description,
             Err(reason) => {
                 let diagnostic = Diagnostic::new(text.span, "this description can't be used");
@@ -176,6 +176,10 @@ impl<'t> ContractParser<'t> {
             let message = format!("not understood in the OpenAPI description: {warning}");
             self.diagnostics.report(Diagnostic::warning(text.span.clone(), message));
         }
+        // Where the contract has no faults, those are the service's that the description documents.
+        if self.contract.faults.is_empty() {
+            self.contract.faults = documented_faults(&mut description.operations);
+        }
         if !top.contains_key("servers") {
             self.contract.servers = description.servers;
         }
@@ -185,7 +189,7 @@ impl<'t> ContractParser<'t> {
         self.contract.description = Some(text.text.clone());
         let source = self.library.text(&text.text);
         let lines = source.as_deref().map(PathLines::of);
-        for Operation { method, path, mut rules } in description.operations {
+        for Operation { method, path, mut rules, .. } in description.operations {
             let line = lines.as_ref().and_then(|lines| lines.operation(&method, &path));
             // The contract's own headers win.
             if top.contains_key("credentials") {

@@ -116,6 +116,7 @@ impl<'t> ContractParser<'t> {
             region_shapes: Vec::new(),
             when: responses,
             class,
+            is_documented: false,
         };
         match known {
             Some(known) => {

@@ -13,6 +13,7 @@ pub(super) const TOP: &[&str] = &[
     "languages",
     "schema-formats",
     "documented",
+    "undocumented-errors",
     "paths",
     "secret",
     "error",

@@ -158,6 +158,8 @@ impl<'t> ContractParser<'t> {
         if self.one_of(top, "documented", &["exact", "admitted"]) == Some(1) {
             self.contract.documented_ranges = DocumentedRanges::Admitted;
         }
+        let undocumented = self.one_of(top, "undocumented-errors", &["allowed", "breach"]);
+        self.contract.is_silent_where_undocumented = undocumented != Some(1);
         if let Some(node) = top.get("paths") {
             self.paths(node);
         }

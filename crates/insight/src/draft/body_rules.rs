@@ -6,10 +6,10 @@
 
 use std::collections::BTreeMap;
 
-use super::shapes::{DraftedShape, MemberPresence, ShapeDeclaration, lines, plain};
+use super::shapes::{DraftedShape, MemberPresence, ShapeDeclaration, lines};
 use super::write::DraftWriter;
 use crate::survey::{EndpointStatus, MemberPath, RefusedBodies, SurveyedEndpoint};
-use faithful_clerk_contract::quoted;
+use faithful_clerk_contract::{plain_name, quoted};
 use faithful_clerk_shape::InferredShape;
 
 /// So many members are named as the reason for a rule.
@@ -165,7 +165,7 @@ impl DraftWriter<'_> {
             format!("{} {resource}", location.method),
             format!("{} {template}", location.method),
         ];
-        let drafts = owners.map(|owner| drafted(&plain(&owner), &rules.bodies));
+        let drafts = owners.map(|owner| drafted(&plain_name(&owner), &rules.bodies));
         let differs = |table: &ShapeDeclaration| {
             declared.get(&table.name).is_some_and(|known| !is_on || *known != table.members)
         };

@@ -2,11 +2,11 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::shapes::plain;
 use crate::survey::{
     EndpointStatus, ErrorCategory, GroupKey, ObservedBody, Occurrences, RequestFlaws,
     ResponseSignature, SurveyedEndpoint,
 };
+use faithful_clerk_contract::plain_name;
 use faithful_clerk_model::json::folded;
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_model::status;
@@ -209,12 +209,12 @@ fn named(faults: &mut BTreeMap<FaultIdentity, ObservedFault>) {
             FaultIdentity::Type(folded) => {
                 let uri = most(fault.types.iter()).unwrap_or(folded);
                 let end = uri.trim_end_matches('/').rsplit(['/', '#', ':']).next();
-                plain(end.unwrap_or_default())
+                plain_name(end.unwrap_or_default())
             }
             FaultIdentity::Code(code) => match fault.titles.keys().next() {
-                Some(title) if fault.titles.len() == 1 => plain(title),
-                _ if code.starts_with(|c: char| c.is_ascii_alphabetic()) => plain(code),
-                _ => plain(&format!("code-{code}")),
+                Some(title) if fault.titles.len() == 1 => plain_name(title),
+                _ if code.starts_with(|c: char| c.is_ascii_alphabetic()) => plain_name(code),
+                _ => plain_name(&format!("code-{code}")),
             },
             FaultIdentity::Status(status, kind, standing) => {
                 usual_name(*status, *kind, *standing, fault)
@@ -272,20 +272,20 @@ impl ObservedFault {
             // The segment before the last of the type.
             let above = self.types.keys().next().and_then(|uri| {
                 let path = uri.trim_end_matches('/').rsplit(['/', '#', ':']).nth(1)?;
-                (!path.is_empty() && !path.contains('.')).then(|| plain(path))
+                (!path.is_empty() && !path.contains('.')).then(|| plain_name(path))
             });
             words.extend(above);
         }
         if let FaultIdentity::Code(code) = identity
             && code.starts_with(|c: char| c.is_ascii_alphabetic())
         {
-            words.push(plain(code));
+            words.push(plain_name(code));
         }
-        words.extend(self.titles.keys().next().map(|title| plain(title)));
+        words.extend(self.titles.keys().next().map(|title| plain_name(title)));
         if self.is_validation {
             words.push("validation".to_owned());
         }
-        words.extend(status::phrase(self.status()).map(plain));
+        words.extend(status::phrase(self.status()).map(plain_name));
         words.retain(|word| word != wish);
         words
     }

@@ -3,10 +3,10 @@
 use std::collections::BTreeMap;
 
 use super::error::{JSON_API, is_json_api};
-use super::shapes::{DraftedShape, MemberPresence, ShapeDeclaration, plain};
+use super::shapes::{DraftedShape, MemberPresence, ShapeDeclaration};
 use super::write::DraftWriter;
 use crate::survey::{ErrorCategory, ObservedBody, Occurrences, SurveyedBody};
-use faithful_clerk_contract::quoted;
+use faithful_clerk_contract::{plain_name, quoted};
 
 /// With fewer errors than this nobody can tell that a style is meant.
 const LEAST_ERRORS: u64 = 3;
@@ -73,7 +73,7 @@ impl DraftWriter<'_> {
         } else if *at == usual.1 {
             "service-error".to_owned()
         } else {
-            let name = plain(&format!("{part} error"));
+            let name = plain_name(&format!("{part} error"));
             for (member, inner) in &shape.members {
                 drafted.add(&name, member, inner, MemberPresence::of(shape, inner));
             }

@@ -1,6 +1,6 @@
 //! Shapes as type expressions: a sketch of bodies becomes `[shape.*]` tables.
 
-use faithful_clerk_contract::{key, quoted};
+use faithful_clerk_contract::{key, plain_name, quoted};
 use faithful_clerk_shape::InferredShape;
 
 /// Objects within objects get tables of their own, down to this depth.
@@ -60,7 +60,7 @@ impl DraftedShape {
         if self.members.len() >= MOST_MEMBERS {
             return;
         }
-        let phrase = self.phrase(&format!("{owner}-{}", plain(name)), member, 0);
+        let phrase = self.phrase(&format!("{owner}-{}", plain_name(name)), member, 0);
         let optional = if presence == MemberPresence::Optional { "optional " } else { "" };
         self.members.push((name.to_owned(), format!("{optional}{phrase}")));
     }
@@ -139,7 +139,7 @@ impl DraftedShape {
     fn table(&mut self, name: &str, inferred: &InferredShape, depth: usize) -> String {
         let mut lines = Vec::new();
         for (member, inner) in inferred.members.iter().take(MOST_MEMBERS) {
-            let phrase = self.phrase(&format!("{name}-{}", plain(member)), inner, depth + 1);
+            let phrase = self.phrase(&format!("{name}-{}", plain_name(member)), inner, depth + 1);
             let optional = if inferred.always(inner) { "" } else { "optional " };
             lines.push((member.clone(), format!("{optional}{phrase}")));
         }
@@ -158,47 +158,11 @@ pub(super) fn lines(members: &[(String, String)]) -> String {
     keys.iter().zip(members).map(line).collect()
 }
 
-/// A name of ours: lower-case letters, digits and hyphens, and it starts with a letter.
-pub(super) fn plain(name: &str) -> String {
-    let mut plain = String::new();
-    let mut last = ' ';
-    for c in name.chars() {
-        if c.is_ascii_alphanumeric() {
-            if c.is_ascii_uppercase() && last.is_ascii_lowercase() {
-                plain.push('-');
-            }
-            plain.push(c.to_ascii_lowercase());
-        } else if !plain.is_empty() && !plain.ends_with('-') {
-            plain.push('-');
-        }
-        last = c;
-    }
-    let plain = plain.trim_end_matches('-').to_owned();
-    match plain.chars().next() {
-        None => "other".to_owned(),
-        Some(first) if first.is_ascii_digit() => format!("n{plain}"),
-        Some(_) => plain.chars().take(60).collect(),
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
     use faithful_clerk_shape::DataLocations;
     use serde_json::json;
-
-    #[test]
-    fn names_are_made_plain() {
-        for (name, made) in [
-            ("No such berth", "no-such-berth"),
-            ("berthTaken", "berth-taken"),
-            ("4017", "n4017"),
-            ("Größe!", "gr-e"),
-            ("???", "other"),
-        ] {
-            assert_eq!(plain(name), made);
-        }
-    }
 
     #[test]
     fn a_member_becomes_a_phrase() {
