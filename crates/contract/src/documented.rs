@@ -2,6 +2,7 @@
 
 use std::ops::RangeInclusive;
 
+use faithful_clerk_model::media::{falls_under, is_json};
 use faithful_clerk_schema::CompiledSchema;
 
 /// The responses that an operation documents.
@@ -22,6 +23,30 @@ pub struct DocumentedResponse {
     pub component: Option<String>,
     /// The schemas, by media type.
     pub content: Vec<(String, Option<CompiledSchema>)>,
+    /// The headers.
+    pub headers: Vec<DocumentedHeader>,
+}
+
+/// A documented header of a response.
+#[derive(Debug, Clone)]
+pub struct DocumentedHeader {
+    /// Its name.
+    pub name: String,
+    /// Has it to be there?
+    pub is_required: bool,
+    /// What its value has to be.
+    pub schema: Option<CompiledSchema>,
+}
+
+impl DocumentedResponse {
+    /// The schema for a body of this media type; where that is not documented, of the only JSON type that is.
+    #[must_use]
+    pub fn schema(&self, media: &str) -> Option<&CompiledSchema> {
+        let of_media = self.content.iter().find(|(range, _)| falls_under(media, range));
+        let mut of_json = self.content.iter().filter(|(range, _)| is_json(range));
+        let only = of_json.next().filter(|_| of_json.next().is_none() && is_json(media));
+        of_media.or(only).and_then(|(_, schema)| schema.as_ref())
+    }
 }
 
 impl DocumentedResponses {
@@ -63,6 +88,7 @@ mod tests {
             name: name.to_owned(),
             component: None,
             content: Vec::new(),
+            headers: Vec::new(),
         };
         let documented = DocumentedResponses {
             responses: vec![

@@ -28,7 +28,7 @@ mod validation_errors;
 
 pub use credential_scheme::CredentialScheme;
 pub use diagnostics::{Diagnostic, DiagnosticSeverity};
-pub use documented::{DocumentedResponse, DocumentedResponses};
+pub use documented::{DocumentedHeader, DocumentedResponse, DocumentedResponses};
 pub use endpoint_row::EndpointRow;
 pub use envelope::{ApplicationCodes, Envelope, LANGUAGE, LocationSource, ViolationPointers};
 pub use key_docs::{CONTRACT_SCHEMA, KeyDescription, key_descriptions};

@@ -10,6 +10,7 @@ mod library;
 mod references;
 mod rules;
 mod schema_dialect;
+mod source;
 mod spelled;
 #[cfg(feature = "json-schema")]
 mod validator;

@@ -9,6 +9,7 @@ use super::dialect::{drop_one_way_members, modernise};
 use super::files::{FileLoader, join};
 use super::references::{in_place, walk};
 use super::rules::{CompiledSchema, FormatMode};
+use super::source::SchemaSource;
 use super::validator::{SchemaDialect, SchemaRegistry};
 use super::yaml;
 use faithful_clerk_model::json::pointer::{resolve, tokens};
@@ -41,6 +42,8 @@ pub struct SchemaLibrary<'f> {
     /// Where the documents say that they are at home on the web.
     by_id: BTreeMap<String, (DocumentId, String)>,
     registry: Option<Arc<SchemaRegistry>>,
+    /// Places whose references lead somewhere, and to no ring.
+    followed: HashSet<(usize, String)>,
     pub formats: FormatMode,
 }
 
@@ -52,6 +55,7 @@ impl<'f> SchemaLibrary<'f> {
             by_path: BTreeMap::new(),
             by_id: BTreeMap::new(),
             registry: None,
+            followed: HashSet::new(),
             formats: FormatMode::default(),
         }
     }
@@ -86,6 +90,7 @@ impl<'f> SchemaLibrary<'f> {
             self.settle(DocumentId(at));
         }
         self.registry = None;
+        self.followed.clear();
         Ok(first)
     }
 
@@ -198,17 +203,31 @@ impl<'f> SchemaLibrary<'f> {
     /// # Errors
     /// Why it does not compile.
     pub fn schema(&mut self, id: DocumentId, location: &str) -> Result<CompiledSchema, String> {
+        let source = self.source(id, location)?;
+        CompiledSchema::now(source, self.spelled(id, location)).map_err(|error| plain(&error))
+    }
+
+    /// The schema at a place, compiled when it is first asked; of no use for making values up.
+    ///
+    /// # Errors
+    /// Which of its references can't be followed.
+    pub fn schema_for_later(
+        &mut self,
+        id: DocumentId,
+        location: &str,
+    ) -> Result<CompiledSchema, String> {
+        self.source(id, location).map(CompiledSchema::later)
+    }
+
+    fn source(&mut self, id: DocumentId, location: &str) -> Result<SchemaSource, String> {
         self.check_references(id, location)?;
         let registry = self.registry()?;
         let document = self.document(id).ok_or("no such document")?;
         let fragment: String = url::form_urlencoded::byte_serialize(location.as_bytes()).collect();
         let fragment = fragment.replace('+', "%20").replace("%2F", "/");
         let reference = serde_json::json!({ "$ref": format!("{}#{fragment}", uri(id)) });
-        let base = format!("{}-root", uri(id));
-        let validator = registry
-            .compile(&reference, document.dialect, base, self.formats)
-            .map_err(|e| plain(&e))?;
-        Ok(CompiledSchema::new(validator, self.spelled(id, location)))
+        let (dialect, base) = (document.dialect, format!("{}-root", uri(id)));
+        Ok(SchemaSource { registry, reference, dialect, base, formats: self.formats })
     }
 
     fn registry(&mut self) -> Result<Arc<SchemaRegistry>, String> {
@@ -225,8 +244,22 @@ impl<'f> SchemaLibrary<'f> {
 
     /// Goes over every reference that the schema can lead to: each has to lead somewhere, and none may
     /// come back to itself for the same value, as checking would then never end.
-    fn check_references(&self, id: DocumentId, location: &str) -> Result<(), String> {
-        let mut seen = HashSet::new();
+    fn check_references(&mut self, id: DocumentId, location: &str) -> Result<(), String> {
+        // What was found right for another schema need not be looked at again.
+        let mut seen = std::mem::take(&mut self.followed);
+        let checked = self.check_references_beside(id, location, &mut seen);
+        if checked.is_ok() {
+            self.followed = seen;
+        }
+        checked
+    }
+
+    fn check_references_beside(
+        &self,
+        id: DocumentId,
+        location: &str,
+        seen: &mut HashSet<(usize, String)>,
+    ) -> Result<(), String> {
         let mut rings = HashSet::new();
         let mut open = vec![(id, location.to_owned())];
         while let Some((id, location)) = open.pop() {

@@ -1,20 +1,34 @@
 //! A compiled schema, and the invalid locations that it finds.
 
 use std::fmt;
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use serde_json::Value;
 
 use faithful_clerk_shape::Mismatch;
 
+use super::source::SchemaSource;
 use super::validator::SchemaValidator;
 
-/// A compiled JSON Schema.
+/// A JSON Schema, compiled at once or when it is first asked.
 #[derive(Clone)]
 pub struct CompiledSchema {
-    validator: Arc<SchemaValidator>,
+    validator: Arc<LazyValidator>,
     /// The same spelled out, for making values up.
     spelled: Arc<Value>,
+}
+
+/// A validator that need not be there yet.
+struct LazyValidator {
+    source: SchemaSource,
+    /// None where it does not compile.
+    compiled: OnceLock<Option<SchemaValidator>>,
+}
+
+impl LazyValidator {
+    fn get(&self) -> Option<&SchemaValidator> {
+        self.compiled.get_or_init(|| self.source.compile().ok()).as_ref()
+    }
 }
 
 /// Are formats such as `date` rules, or only notes?
@@ -34,8 +48,26 @@ impl fmt::Debug for CompiledSchema {
 }
 
 impl CompiledSchema {
-    pub(super) fn new(validator: SchemaValidator, spelled: Value) -> Self {
-        Self { validator: Arc::new(validator), spelled: Arc::new(spelled) }
+    /// Compiles it now.
+    ///
+    /// # Errors
+    /// Why it does not compile.
+    pub(super) fn now(source: SchemaSource, spelled: Value) -> Result<Self, String> {
+        let compiled = OnceLock::from(Some(source.compile()?));
+        let validator = Arc::new(LazyValidator { source, compiled });
+        Ok(Self { validator, spelled: Arc::new(spelled) })
+    }
+
+    /// Compiles it when it is first asked. It is not spelled out.
+    pub(super) fn later(source: SchemaSource) -> Self {
+        let validator = Arc::new(LazyValidator { source, compiled: OnceLock::new() });
+        Self { validator, spelled: Arc::new(Value::Bool(true)) }
+    }
+
+    /// Can it be asked: does it compile?
+    #[must_use]
+    pub fn is_usable(&self) -> bool {
+        self.validator.get().is_some()
     }
 
     /// The same, spelled out as far as it is small; it says less than the schema does.
@@ -44,15 +76,15 @@ impl CompiledSchema {
         &self.spelled
     }
 
-    /// Does the value fit?
+    /// Does the value fit? Anything fits a schema that does not compile.
     #[must_use]
     pub fn admits(&self, value: &Value) -> bool {
-        self.validator.is_valid(value)
+        self.validator.get().is_none_or(|validator| validator.is_valid(value))
     }
 
     /// Every location at which the value breaks the schema, each once for each way of breaking it.
     #[must_use]
     pub fn mismatches(&self, value: &Value) -> Vec<Mismatch> {
-        self.validator.mismatches(value)
+        self.validator.get().map(|validator| validator.mismatches(value)).unwrap_or_default()
     }
 }

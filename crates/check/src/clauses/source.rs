@@ -23,6 +23,11 @@ impl RuleSource {
         contract: &ErrorContract,
     ) -> Option<Self> {
         let in_contract = clause.basis.iter().find_map(|basis| match basis {
+            Basis::Contract(DESCRIPTION) => {
+                let in_description = line_of_description(row, contract);
+                let line = || line(DESCRIPTION, row, expected, contract).cloned();
+                Some(Self { basis: *basis, line: Some(in_description.or_else(line)?) })
+            }
             Basis::Contract(key) => {
                 let line = line(key, row, expected, contract)?;
                 Some(Self { basis: *basis, line: Some(line.clone()) })
@@ -37,9 +42,23 @@ impl RuleSource {
     }
 }
 
+/// The key that names a description.
+const DESCRIPTION: &str = "openapi";
+
+/// The line of the description at which an endpoint stands, where that is known.
+fn line_of_description(row: &EndpointRow, contract: &ErrorContract) -> Option<KeyLine> {
+    let EndpointRow::Endpoint(id) = row else { return None };
+    let line = contract.endpoint(*id)?.described?;
+    Some(KeyLine { line, file: Some(contract.description.clone()?) })
+}
+
 impl fmt::Display for RuleSource {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match &self.line {
+            // A line of a description is no line of the contract.
+            Some(line) if self.basis == Basis::Contract(DESCRIPTION) && line.file.is_some() => {
+                line.fmt(f)
+            }
             Some(line) => write!(f, "{}, {line}", self.basis),
             None => self.basis.fmt(f),
         }

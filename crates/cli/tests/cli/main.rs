@@ -29,6 +29,7 @@ mod handbook;
 mod har;
 mod harbour;
 mod harness;
+mod openapi;
 mod page;
 mod probe;
 mod record;

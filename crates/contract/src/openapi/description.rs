@@ -41,6 +41,8 @@ pub(super) struct DescriptionReader<'l, 'f> {
     pub(super) id: DocumentId,
     /// Compiled schemas by place; none where one does not compile.
     schemas: BTreeMap<(DocumentId, String), Option<CompiledSchema>>,
+    /// The same of schemas that are compiled when they are first asked.
+    later: BTreeMap<(DocumentId, String), Option<CompiledSchema>>,
     /// What was not understood, with the first place and how often.
     notices: BTreeMap<String, (String, u64)>,
 }
@@ -62,8 +64,8 @@ impl Description {
         if !version.starts_with("3.") {
             return Err("it has no `openapi: 3.x`, so it is not an OpenAPI description".to_owned());
         }
-        let (schemas, notices) = Default::default();
-        let mut desk = DescriptionReader { library, id, schemas, notices };
+        let (schemas, later, notices) = Default::default();
+        let mut desk = DescriptionReader { library, id, schemas, later, notices };
         if !["3.0", "3.1", "3.2"].iter().any(|known| version.starts_with(known)) {
             desk.warning(&format!("version {version} is read as 3.1"), "openapi");
         }
@@ -190,6 +192,34 @@ impl DescriptionReader<'_, '_> {
             let called = called.to_owned();
             operations.push(Operation { method, path: path.to_owned(), name: called, rules });
         }
+    }
+
+    /// The schema at a place, compiled when it is first asked; none where a reference can't be followed, which is a notice.
+    pub(super) fn schema_for_later(
+        &mut self,
+        id: DocumentId,
+        location: &str,
+        name: &str,
+    ) -> Option<CompiledSchema> {
+        let (id, location) = match self.library.follow(id, location) {
+            Ok((id, location, _)) => (id, location),
+            Err(reason) => {
+                self.warning(&reason, name);
+                return None;
+            }
+        };
+        if let Some(known) = self.later.get(&(id, location.clone())) {
+            return known.clone();
+        }
+        let schema = match self.library.schema_for_later(id, &location) {
+            Ok(schema) => Some(schema),
+            Err(reason) => {
+                self.warning(&format!("a schema that does not compile: {reason}"), name);
+                None
+            }
+        };
+        self.later.insert((id, location), schema.clone());
+        schema
     }
 
     /// The schema at a place, compiled once; none where it does not compile, which is a notice.

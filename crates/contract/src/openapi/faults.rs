@@ -22,7 +22,9 @@ pub(crate) fn documented_faults(operations: &mut [Operation]) -> Vec<Fault> {
             let is_of_one_status =
                 |name: &String| statuses.get(name).is_some_and(|statuses| statuses.len() == 1);
             let name = match component {
-                Some(component) if is_of_one_status(&component) => plain_name(&component),
+                Some(component) if is_of_one_status(&component) && says_which(&component) => {
+                    plain_name(&component)
+                }
                 // A component for errors of any status says which by the status.
                 Some(component) => format!("{}-{status}", plain_name(&component)),
                 None => format!("{}-{status}", plain_name(&operation.name)),
@@ -36,6 +38,25 @@ pub(crate) fn documented_faults(operations: &mut [Operation]) -> Vec<Fault> {
         operation.rules.faults = own;
     }
     faults
+}
+
+/// Words for errors of any kind.
+const ANY_ERROR: [&str; 10] = [
+    "problem",
+    "problem-details",
+    "problem-detail",
+    "error",
+    "errors",
+    "error-response",
+    "error-model",
+    "api-error",
+    "http-error",
+    "message",
+];
+
+/// Does a component's name tell one error from others?
+fn says_which(component: &str) -> bool {
+    !ANY_ERROR.contains(&plain_name(component).as_str())
 }
 
 /// The errors that an operation documents by their exact status, with their components.

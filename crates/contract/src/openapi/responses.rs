@@ -6,9 +6,10 @@ use serde_json::Value;
 
 use super::description::DescriptionReader;
 use super::operation::OperationSource;
-use crate::{DocumentedResponse, DocumentedResponses};
+use crate::{DocumentedHeader, DocumentedResponse, DocumentedResponses};
 use faithful_clerk_model::json::pointer::{join, tokens};
 use faithful_clerk_model::media;
+use faithful_clerk_schema::DocumentId;
 
 /// What the documented responses say.
 #[derive(Default)]
@@ -54,12 +55,12 @@ pub(super) fn documented(
         {
             let essence = media::essence(name).into_owned();
             let has_schema = media.get("schema").is_some() && media::is_json(&essence);
-            // A success's schema is not looked at, so it need not be compiled.
-            let schema = if is_error && has_schema {
-                let location = join(&join(&join(&location, "content"), name), "schema");
-                desk.schema(id, &location, source.name)
-            } else {
-                None
+            let place = join(&join(&join(&location, "content"), name), "schema");
+            let schema = match (has_schema, is_error) {
+                (false, _) => None,
+                (true, true) => desk.schema(id, &place, source.name),
+                // Most successes of a large description are in no recording.
+                (true, false) => desk.schema_for_later(id, &place, source.name),
             };
             if !is_error && !produces.contains(&essence) {
                 produces.push(essence.clone());
@@ -72,12 +73,41 @@ pub(super) fn documented(
             component(&desk.library.follow(id, &schema).ok()?.1)
         });
         let name = name.clone();
-        let response = DocumentedResponse { statuses, name, component, content };
+        let headers = headers(desk, id, &location, &response, source.name);
+        let response = DocumentedResponse { statuses, name, component, content, headers };
         answers.documented.responses.push(response);
     }
     answers.success = (!success.is_empty() && all_are_named).then_some(success);
     answers.produces = (!produces.is_empty()).then_some(produces);
     answers
+}
+
+/// The documented headers of a response; `Content-Type` is passed over (OpenAPI 3.1.1 section 4.8.17).
+fn headers(
+    desk: &mut DescriptionReader<'_, '_>,
+    id: DocumentId,
+    location: &str,
+    response: &Value,
+    operation: &str,
+) -> Vec<DocumentedHeader> {
+    let mut found = Vec::new();
+    let names = response.get("headers").and_then(Value::as_object).into_iter().flatten();
+    for (name, _) in names.filter(|(name, _)| !name.eq_ignore_ascii_case("content-type")) {
+        let written = join(&join(location, "headers"), name);
+        let (id, location, header) = match desk.library.follow(id, &written) {
+            Ok((id, location, header)) => (id, location, header.clone()),
+            Err(reason) => {
+                desk.warning(&reason, operation);
+                continue;
+            }
+        };
+        let is_required = header.get("required") == Some(&Value::Bool(true));
+        let has_schema = header.get("schema").is_some();
+        let schema =
+            has_schema.then(|| desk.schema(id, &join(&location, "schema"), operation)).flatten();
+        found.push(DocumentedHeader { name: name.clone(), is_required, schema });
+    }
+    found
 }
 
 /// The name of the component that stands at a place.

@@ -455,7 +455,7 @@ fn a_description_in_json_of_the_newer_version_is_read_alike() {
 #[test]
 fn a_description_that_cannot_be_used_says_why_and_what_is_odd_in_it_is_passed_over() {
     for (description, told) in [
-        ("swagger: '2.0'\n", "not an OpenAPI description"),
+        ("swagger: '2.0'\n", "convert it to OpenAPI 3"),
         ("", "not an OpenAPI description"),
         ("openapi: 3.0.0\npaths: [", "line"),
         ("\u{0}\u{1}", "line"),

@@ -10,6 +10,7 @@ use faithful_clerk_check::classify::{Classified, StatusVerdict};
 use faithful_clerk_contract::{ErrorContract, ErrorStyle, Fault, RegionId};
 use faithful_clerk_model::media;
 use faithful_clerk_model::status;
+use faithful_clerk_schema::CompiledSchema;
 use faithful_clerk_shape::{Shape, ShapeTable, TypeName};
 
 /// A drafted response.
@@ -81,7 +82,11 @@ fn answer(
     let is_json = media.is_none_or(|media| media::is_json(&media::essence(media)));
     let shape = fault.shape_in(region).or(style.error.shape);
     let shape = shape.and_then(|id| contract.shapes.get(id));
+    let documented = documented_schema(fault, classified);
     let body = is_json.then(|| {
+        if let Some(schema) = documented {
+            return sample::schema::fitting(schema);
+        }
         let mut body = body(contract, fault, style, shape, classified);
         if let Some(shape) = shape {
             let request = classified.map(|classified| &classified.exchange.request.headers);
@@ -100,6 +105,14 @@ fn answer(
         headers,
         body,
     }
+}
+
+/// The schema that a description documents for a fault of its own, spelled out.
+fn documented_schema<'a>(fault: &Fault, classified: Option<&Classified<'a>>) -> Option<&'a Value> {
+    let endpoint = classified.filter(|_| fault.is_documented)?.endpoint()?;
+    let response = endpoint.rules.documented.as_ref()?.exact(fault.status)?;
+    let is_json = |(media, _): &&(String, _)| media::is_json(media);
+    response.content.iter().find(is_json)?.1.as_ref().map(CompiledSchema::spelled)
 }
 
 fn body(

@@ -124,6 +124,8 @@ worded! {
         UnsatisfiedRange => "bytes */LENGTH";
         /// A value of this type expression.
         HeaderType(expression: String) => "{expression}";
+        /// The header, which a description documents as required.
+        DocumentedHeader => "the header, as the description requires";
         /// A list with these members.
         ListContaining(members: Vec<String>) => "a list containing {}", each(members);
         /// No directive that allows storing.

@@ -1,18 +1,24 @@
+use serde_json::Value;
+
 use super::{allow, challenge, retry_after};
 use crate::classify::{Classified, StatusVerdict};
 use crate::clauses::contracts::DEMANDING;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
-use faithful_clerk_contract::{HeaderRequirement, HeaderRule};
+use faithful_clerk_contract::{DocumentedHeader, HeaderRequirement, HeaderRule};
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::exchange::ResponseBody;
-use faithful_clerk_model::finding::{Expected, Got, Severity};
+use faithful_clerk_model::finding::{Because, Expected, Got, Severity};
 use faithful_clerk_model::headers::elements;
 use faithful_clerk_shape::{TypeName, text_fits};
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "header.declared",
     statement: "A response has the declared headers, with the declared values.",
-    basis: &[Basis::Contract("headers"), Basis::Contract("success-headers")],
+    basis: &[
+        Basis::Contract("headers"),
+        Basis::Contract("success-headers"),
+        Basis::Contract("openapi"),
+    ],
     severity: Severity::Breach,
     applies_to: AppliesTo::Responses,
     reason: "A declared header is one that somebody's code reads.",
@@ -61,8 +67,15 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         let served = matches!(classified.verdict, StatusVerdict::Served);
         classified.rules().success_headers.iter().flatten().filter(|_| served).collect()
     };
-    if rules.is_empty() {
+    let is_own = |name: &str| rules.iter().any(|rule| rule.name.eq_ignore_ascii_case(name));
+    let documented = classified.documented().map(|one| one.headers.as_slice()).unwrap_or_default();
+    let documented: Vec<&DocumentedHeader> =
+        documented.iter().filter(|header| !is_own(&header.name)).collect();
+    if rules.is_empty() && documented.is_empty() {
         return ClauseOutcome::NotApplicable;
+    }
+    for header in documented {
+        by_description(classified, header, findings);
     }
     for rule in rules {
         // Headers about the content are not asked for where there is none.
@@ -108,6 +121,37 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         }
     }
     ClauseOutcome::Met
+}
+
+/// What a description documents of a header.
+fn by_description(classified: &Classified<'_>, header: &DocumentedHeader, findings: &mut Findings) {
+    let Some(response) = classified.response() else { return };
+    let values: Vec<&str> = response.headers.all(&header.name).collect();
+    let value = values.join(", ");
+    if is_told_by_the_standard(classified, &header.name) {
+        return;
+    }
+    let location = || Location::Header(header.name.clone().into());
+    if values.is_empty() {
+        if header.is_required {
+            let expected = Expected::DocumentedHeader;
+            findings.add(location(), expected, Got::NoHeader).because(Because::Description);
+        }
+        return;
+    }
+    // A header's value is text; a schema may mean a number or the like by it.
+    let Some(schema) = &header.schema else { return };
+    let read = serde_json::from_str::<Value>(&value).ok();
+    let is_scalar = |value: &Value| value.is_number() || value.is_boolean();
+    let candidates = [Some(Value::from(value.as_str())), read.filter(is_scalar)];
+    let items: Value = value.split(',').map(|item| Value::from(item.trim())).collect();
+    let fits = candidates.iter().flatten().chain([&items]).any(|one| schema.admits(one));
+    if !fits
+        && let Some(mismatch) = schema.mismatches(&Value::from(value.as_str())).into_iter().next()
+    {
+        let (expected, got) = (mismatch.expected, Got::header(value));
+        findings.add(location(), expected, got).because(Because::Description);
+    }
 }
 
 /// The headers that are declared for an error: those of the fault win over those of the endpoint, and those over the ones

@@ -7,7 +7,7 @@ use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings}
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Because, Expected, Got, Measured, NotChecked, Severity};
 use faithful_clerk_model::json::pointer::tokens;
-use faithful_clerk_model::media::{falls_under, is_json};
+use faithful_clerk_model::media::is_json;
 use faithful_clerk_shape::{
     MOST_MISMATCHES, Mismatch, MismatchKind, compare_with_headers, is_uri_reference,
 };
@@ -118,13 +118,8 @@ fn by_description(
     value: &Value,
     findings: &mut Findings,
 ) -> ClauseOutcome {
-    let content =
-        classified.documented().map(|response| response.content.as_slice()).unwrap_or_default();
     let media = classified.media().unwrap_or_default();
-    let of_media = content.iter().find(|(range, _)| falls_under(media, range));
-    // An error that is documented for one JSON type and sent in another is still the same error.
-    let of_json = || content.iter().find(|(range, _)| is_json(range) && is_json(media));
-    let schema = of_media.or_else(of_json).and_then(|(_, schema)| schema.as_ref());
+    let schema = classified.documented().and_then(|response| response.schema(media));
     let Some(schema) = schema else { return ClauseOutcome::NotApplicable };
     for mismatch in schema.mismatches(value) {
         let location = Location::Pointer(mismatch.pointer);

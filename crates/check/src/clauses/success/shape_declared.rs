@@ -2,14 +2,14 @@ use crate::classify::{Classified, ParsedBody, StatusVerdict};
 use crate::clauses::contracts::DEMANDING;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::{Expected, Got, Severity};
+use faithful_clerk_model::finding::{Because, Expected, Got, Severity};
 use faithful_clerk_model::media::{falls_under, is_json};
 use faithful_clerk_shape::compare;
 
 pub(super) static CLAUSE: Clause = Clause {
     name: "success.shape-declared",
     statement: "A success has the declared shape.",
-    basis: &[Basis::Contract("success-shape")],
+    basis: &[Basis::Contract("success-shape"), Basis::Contract("openapi")],
     severity: Severity::Breach,
     applies_to: AppliesTo::Successes,
     reason: "A change that fixes an error must not break the responses that were right.",
@@ -51,7 +51,10 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     }
     let is_plain =
         matches!(classified.verdict, StatusVerdict::Served) && classified.status() != Some(304);
-    let Some(shape) = shape.filter(|_| is_plain) else { return ClauseOutcome::NotApplicable };
+    if !is_plain {
+        return ClauseOutcome::NotApplicable;
+    }
+    let Some(shape) = shape else { return by_description(classified, findings) };
     let body = match classified.body() {
         ParsedBody::Json(body) => body,
         ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
@@ -64,6 +67,27 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
     };
     for mismatch in compare(body, shape, shapes) {
         findings.add(Location::Pointer(mismatch.pointer), mismatch.expected, mismatch.got);
+    }
+    ClauseOutcome::Met
+}
+
+/// Where the contract declares no shape, it is the one that a description documents.
+fn by_description(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
+    let media = classified.media().unwrap_or_default();
+    let documented = classified.documented().and_then(|response| response.schema(media));
+    let Some(schema) = documented else { return ClauseOutcome::NotApplicable };
+    let body = match classified.body() {
+        ParsedBody::Json(body) => body,
+        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
+        // That it is no JSON is `media.matches-body`'s.
+        _ => return ClauseOutcome::NotApplicable,
+    };
+    if !schema.is_usable() {
+        return ClauseOutcome::NotChecked;
+    }
+    for mismatch in schema.mismatches(body) {
+        let location = Location::Pointer(mismatch.pointer);
+        findings.add(location, mismatch.expected, mismatch.got).because(Because::Description);
     }
     ClauseOutcome::Met
 }

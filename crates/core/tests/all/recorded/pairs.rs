@@ -1,5 +1,7 @@
 //! Pairs and what is different in them, measured: two recordings each, of which is known what became of what.
 
+use from_ref;
+
 use faithful_clerk_insight::compare::{
     Closeness, Comparability, Comparison, ComparisonKind, PairCounts,
 };
@@ -190,8 +192,8 @@ fn an_answer_that_never_came_and_headers_that_are_due() {
     let unanswered =
         json!({"request": {"method": "GET", "url": "https://harbour.example/x"}, "response": null});
     let answered = got("GET /x", 200, berth("1"));
-    let was = std::slice::from_ref(&unanswered);
-    let is = std::slice::from_ref(&answered);
+    let was = from_ref(&unanswered);
+    let is = from_ref(&answered);
     assert_eq!(told(&compared(was, is, None)), ["fixed GET /x gets a response now"]);
     assert_eq!(told(&compared(is, was, None)), ["regressed GET /x no longer gets a response"]);
     let header = |status: u16, name: &str, value: &str| {
@@ -305,9 +307,9 @@ fn requests_in_different_situations_are_no_pair() {
     let served = stay(json!(3), 201, json!({"id": 1}));
     let too_long = stay(json!(99), 422, refused());
     let failed = stay(json!(4), 500, problem(500, "x"));
-    let no_pair = compared(&[served.clone()], &[too_long.clone()], None);
+    let no_pair = compared(from_ref(&served), from_ref(&too_long), None);
     assert_eq!(no_pair.counts.pairs(), 0);
-    let one_each = compared(&[served.clone(), too_long.clone()], &[failed.clone()], None);
+    let one_each = compared(&[served.clone(), too_long.clone()], from_ref(&failed), None);
     assert_eq!((one_each.counts.pairs(), one_each.counts.regressed), (1, 1));
     let fixed = compared(&[failed], &[too_long], None);
     assert_eq!(fixed.counts, counts(0, 1, 0, 0));
@@ -315,12 +317,10 @@ fn requests_in_different_situations_are_no_pair() {
     let contract = faithful_clerk_check::parse_contract(RESERVATIONS).contract.unwrap();
     let by_rule = stay(json!(0), 422, refused());
     let missing = sent("POST /reservations", &json!({"nights": 3}), 409, refused());
-    let pairs = |after: &Value| {
-        compared(std::slice::from_ref(&by_rule), std::slice::from_ref(after), Some(&contract))
-    };
+    let pairs = |after: &Value| compared(from_ref(&by_rule), from_ref(after), Some(&contract));
     assert_eq!(pairs(&missing).counts.pairs(), 0);
     assert_eq!(pairs(&stay(json!(77), 422, refused())).counts.pairs(), 1);
-    assert_eq!(compared(&[by_rule.clone()], &[missing], None).counts.pairs(), 1);
+    assert_eq!(compared(from_ref(&by_rule), &[missing], None).counts.pairs(), 1);
 }
 
 /// Other bases, other hosts.
