@@ -1,6 +1,6 @@
 //! Pairs and what is different in them, measured: two recordings each, of which is known what became of what.
 
-use from_ref;
+use std::slice::from_ref;
 
 use faithful_clerk_insight::compare::{
     Closeness, Comparability, Comparison, ComparisonKind, PairCounts,
