@@ -5,6 +5,7 @@
 //! exact places that are invalid.
 
 mod dialect;
+mod documents;
 mod files;
 mod library;
 mod references;
@@ -19,6 +20,7 @@ mod validator;
 mod validator;
 mod yaml;
 
+pub use documents::{Document, DocumentId};
 pub use files::{FileLoader, NoFiles, join as join_path};
-pub use library::{DocumentId, SchemaLibrary};
+pub use library::SchemaLibrary;
 pub use rules::{CompiledSchema, FormatMode};

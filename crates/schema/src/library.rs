@@ -1,49 +1,37 @@
 //! The documents that a contract's schemas stand in, all of them loaded before anything is checked.
 
-use std::collections::{BTreeMap, HashSet};
 use std::sync::Arc;
 
 use serde_json::Value;
 
 use super::dialect::{drop_one_way_members, modernise};
+use super::documents::{Document, DocumentId, DocumentSet, URI, uri};
 use super::files::{FileLoader, join};
-use super::references::{in_place, walk};
+use super::references::{change, look};
 use super::rules::{CompiledSchema, FormatMode};
-use super::source::SchemaSource;
-use super::validator::{SchemaDialect, SchemaRegistry};
+use super::source::{LazyRegistry, SchemaSource};
+use super::validator::SchemaDialect;
 use super::yaml;
-use faithful_clerk_model::json::pointer::{resolve, tokens};
+use faithful_clerk_model::json::pointer::JsonPath;
 
 /// A file beyond this is no description.
 const LARGEST: usize = 64 << 20;
 
+/// In documents of more bytes than this, schemas are compiled when they are first asked.
+const LARGE: usize = 1 << 20;
+
 /// Files that refer to files end somewhere.
 const MOST_DOCUMENTS: usize = 1000;
-
-/// The position of a document in a [`SchemaLibrary`].
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
-pub struct DocumentId(usize);
-
-/// A document that was loaded.
-#[derive(Debug)]
-pub struct Document {
-    /// Its path as seen from the contract's folder.
-    pub path: String,
-    pub value: Value,
-    dialect: SchemaDialect,
-}
 
 /// The documents of a contract.
 #[derive(Debug)]
 pub struct SchemaLibrary<'f> {
     files: &'f dyn FileLoader,
-    documents: Vec<Document>,
-    by_path: BTreeMap<String, DocumentId>,
-    /// Where the documents say that they are at home on the web.
-    by_id: BTreeMap<String, (DocumentId, String)>,
-    registry: Option<Arc<SchemaRegistry>>,
-    /// Places whose references lead somewhere, and to no ring.
-    followed: HashSet<(usize, String)>,
+    set: Arc<DocumentSet>,
+    /// What schemas are compiled from, made when the first is.
+    registry: Option<Arc<LazyRegistry>>,
+    /// Are the documents so large that schemas are only compiled when they are asked?
+    is_large: bool,
     pub formats: FormatMode,
 }
 
@@ -51,11 +39,9 @@ impl<'f> SchemaLibrary<'f> {
     pub fn new(files: &'f dyn FileLoader) -> Self {
         Self {
             files,
-            documents: Vec::new(),
-            by_path: BTreeMap::new(),
-            by_id: BTreeMap::new(),
+            set: Arc::default(),
             registry: None,
-            followed: HashSet::new(),
+            is_large: false,
             formats: FormatMode::default(),
         }
     }
@@ -66,7 +52,7 @@ impl<'f> SchemaLibrary<'f> {
     }
 
     pub fn document(&self, id: DocumentId) -> Option<&Document> {
-        self.documents.get(id.0)
+        self.set.document(id)
     }
 
     /// Loads a document and everything that it refers to.
@@ -78,31 +64,31 @@ impl<'f> SchemaLibrary<'f> {
     pub fn load(&mut self, path: &str) -> Result<DocumentId, String> {
         let first = self.open(path)?;
         let mut next = first.0;
-        while let Some(document) = self.documents.get(next) {
+        while let Some(document) = self.set.documents.get(next) {
             for path in others(&document.value, &document.path) {
-                if self.documents.len() < MOST_DOCUMENTS {
+                if self.set.documents.len() < MOST_DOCUMENTS {
                     let _ = self.open(&path);
                 }
             }
             next += 1;
         }
-        for at in first.0..self.documents.len() {
+        for at in first.0..self.set.documents.len() {
             self.settle(DocumentId(at));
         }
         self.registry = None;
-        self.followed.clear();
         Ok(first)
     }
 
     fn open(&mut self, path: &str) -> Result<DocumentId, String> {
         let path = join("", path);
-        if let Some(known) = self.by_path.get(&path) {
+        if let Some(known) = self.set.by_path.get(&path) {
             return Ok(*known);
         }
         let bytes = self.files.read(&path).map_err(|reason| format!("{path}: {reason}"))?;
         if bytes.len() > LARGEST {
             return Err(format!("{path}: it is larger than {} MB", LARGEST >> 20));
         }
+        self.is_large |= bytes.len() > LARGE;
         let mut value = parse(&bytes).map_err(|reason| format!("{path}: {reason}"))?;
         let version = value.get("openapi").and_then(Value::as_str).map(str::to_owned);
         if version.is_some() {
@@ -116,52 +102,49 @@ impl<'f> SchemaLibrary<'f> {
             Some(_) => SchemaDialect::Draft202012,
             None => dialect_of(&value),
         };
-        let id = DocumentId(self.documents.len());
+        let set = Arc::make_mut(&mut self.set);
+        let id = DocumentId(set.documents.len());
         // An id in a schema would be another base for its references than the file is.
         let mut ids = Vec::new();
-        walk(&mut value, "", &mut |schema, location| {
+        change(&mut value, &JsonPath::Top, &mut |schema, path| {
             if let Some(Value::String(name)) = schema.remove("$id") {
-                ids.push((name, location.to_owned()));
+                ids.push((name, path.pointer()));
             }
         });
         for (name, location) in ids {
-            self.by_id.entry(name).or_insert((id, location));
+            set.by_id.entry(name).or_insert((id, location));
         }
-        self.by_path.insert(path.clone(), id);
-        self.documents.push(Document { path, value, dialect });
+        set.by_path.insert(path.clone(), id);
+        set.documents.push(Document { path, value: Arc::new(value), dialect });
         Ok(id)
     }
 
     /// Writes every reference to another document as the registry knows it.
     fn settle(&mut self, id: DocumentId) {
-        let Some(document) = self.documents.get_mut(id.0) else { return };
-        let (mut value, path) = (std::mem::take(&mut document.value), document.path.clone());
-        walk(&mut value, "", &mut |schema, _| {
+        let Some(document) = self.set.document(id) else { return };
+        let leads_elsewhere = |reference: &str| {
+            let target = self.set.target(id, &document.path, reference);
+            target.filter(|(target, _)| *target != id)
+        };
+        let mut is_alone = true;
+        look(&document.value, &mut |schema| {
+            let reference = schema.get("$ref").and_then(Value::as_str);
+            is_alone &= reference.is_none_or(|reference| leads_elsewhere(reference).is_none());
+        });
+        if is_alone {
+            return;
+        }
+        let mut value = Value::clone(&document.value);
+        change(&mut value, &JsonPath::Top, &mut |schema, _| {
             if let Some(Value::String(reference)) = schema.get_mut("$ref")
-                && let Some((target, fragment)) = self.target(id, &path, reference)
-                && target != id
+                && let Some((target, fragment)) = leads_elsewhere(reference)
             {
                 *reference = format!("{}#{fragment}", uri(target));
             }
         });
-        if let Some(document) = self.documents.get_mut(id.0) {
-            document.value = value;
+        if let Some(document) = Arc::make_mut(&mut self.set).documents.get_mut(id.0) {
+            document.value = Arc::new(value);
         }
-    }
-
-    /// The document and the fragment that a reference means.
-    fn target(&self, id: DocumentId, path: &str, reference: &str) -> Option<(DocumentId, String)> {
-        let (file, fragment) = reference.split_once('#').unwrap_or((reference, ""));
-        if file.is_empty() {
-            return Some((id, fragment.to_owned()));
-        }
-        if let Some(known) = file.strip_prefix(URI) {
-            return Some((DocumentId(known.parse().ok()?), fragment.to_owned()));
-        }
-        if let Some((document, location)) = self.by_id.get(file) {
-            return Some((*document, format!("{location}{fragment}")));
-        }
-        self.by_path.get(&join(path, file)).map(|document| (*document, fragment.to_owned()))
     }
 
     /// Follows the references of an object, for reading descriptions: its value, and where it stands.
@@ -173,192 +156,45 @@ impl<'f> SchemaLibrary<'f> {
         id: DocumentId,
         location: &str,
     ) -> Result<(DocumentId, String, &Value), String> {
-        let (mut id, mut location) = (id, location.to_owned());
-        for _ in 0..32 {
-            let value = self.at(id, &location)?;
-            let Some(reference) = value.get("$ref").and_then(Value::as_str) else {
-                return Ok((id, location, value));
-            };
-            let path = self.document(id).map_or("", |document| document.path.as_str());
-            let (next, fragment) =
-                self.target(id, path, reference).ok_or_else(|| unknown(reference))?;
-            let steps = tokens(&format!("#{fragment}")).ok_or_else(|| {
-                format!("`$ref` to {reference}: the fragment is not a JSON Pointer")
-            })?;
-            (id, location) = (next, faithful_clerk_model::json::pointer::from_tokens(&steps));
-        }
-        let path = self.document(id).map_or("", |document| document.path.as_str());
-        Err(format!("`$ref` in {path}#{location} refers back to itself"))
+        self.set.follow(id, location)
     }
 
-    fn at(&self, id: DocumentId, location: &str) -> Result<&Value, String> {
-        let document = self.document(id).ok_or("no such document")?;
-        let steps = tokens(location).unwrap_or_default();
-        resolve(&document.value, &steps)
-            .ok_or_else(|| format!("`$ref` to {}#{location} resolves to nothing", document.path))
-    }
-
-    /// Compiles the schema at a place.
+    /// The schema at a place: compiled at once, or in large documents when it is first asked.
     ///
     /// # Errors
     /// Why it does not compile.
     pub fn schema(&mut self, id: DocumentId, location: &str) -> Result<CompiledSchema, String> {
-        let source = self.source(id, location)?;
-        CompiledSchema::now(source, self.spelled(id, location)).map_err(|error| plain(&error))
+        match self.is_large {
+            true => self.schema_for_later(id, location),
+            false => CompiledSchema::now(self.source(id, location)).map_err(|error| plain(&error)),
+        }
     }
 
-    /// The schema at a place, compiled when it is first asked; of no use for making values up.
+    /// The schema at a place, compiled when it is first asked.
     ///
     /// # Errors
-    /// Which of its references can't be followed.
+    /// Why there is none.
     pub fn schema_for_later(
         &mut self,
         id: DocumentId,
         location: &str,
     ) -> Result<CompiledSchema, String> {
-        self.source(id, location).map(CompiledSchema::later)
+        self.set.at(id, location)?;
+        Ok(CompiledSchema::later(self.source(id, location)))
     }
 
-    fn source(&mut self, id: DocumentId, location: &str) -> Result<SchemaSource, String> {
-        self.check_references(id, location)?;
-        let registry = self.registry()?;
-        let document = self.document(id).ok_or("no such document")?;
-        let fragment: String = url::form_urlencoded::byte_serialize(location.as_bytes()).collect();
-        let fragment = fragment.replace('+', "%20").replace("%2F", "/");
-        let reference = serde_json::json!({ "$ref": format!("{}#{fragment}", uri(id)) });
-        let (dialect, base) = (document.dialect, format!("{}-root", uri(id)));
-        Ok(SchemaSource { registry, reference, dialect, base, formats: self.formats })
+    fn source(&mut self, id: DocumentId, location: &str) -> SchemaSource {
+        let documents = Arc::clone(&self.set);
+        let registry = self.registry.get_or_insert_with(|| Arc::new(LazyRegistry::of(documents)));
+        let (registry, location) = (Arc::clone(registry), location.to_owned());
+        SchemaSource { registry, id, location, formats: self.formats }
     }
-
-    fn registry(&mut self) -> Result<Arc<SchemaRegistry>, String> {
-        if let Some(registry) = &self.registry {
-            return Ok(Arc::clone(registry));
-        }
-        let documents = self.documents.iter().enumerate().map(|(at, document)| {
-            (uri(DocumentId(at)), document.path.as_str(), &document.value, document.dialect)
-        });
-        let registry = Arc::new(SchemaRegistry::prepare(documents)?);
-        self.registry = Some(Arc::clone(&registry));
-        Ok(registry)
-    }
-
-    /// Goes over every reference that the schema can lead to: each has to lead somewhere, and none may
-    /// come back to itself for the same value, as checking would then never end.
-    fn check_references(&mut self, id: DocumentId, location: &str) -> Result<(), String> {
-        // What was found right for another schema need not be looked at again.
-        let mut seen = std::mem::take(&mut self.followed);
-        let checked = self.check_references_beside(id, location, &mut seen);
-        if checked.is_ok() {
-            self.followed = seen;
-        }
-        checked
-    }
-
-    fn check_references_beside(
-        &self,
-        id: DocumentId,
-        location: &str,
-        seen: &mut HashSet<(usize, String)>,
-    ) -> Result<(), String> {
-        let mut rings = HashSet::new();
-        let mut open = vec![(id, location.to_owned())];
-        while let Some((id, location)) = open.pop() {
-            if !seen.insert((id.0, location.clone())) {
-                continue;
-            }
-            self.check_ring(id, &location, &mut Vec::new(), &mut rings)?;
-            let mut value = self.at(id, &location)?.clone();
-            let path = self.document(id).map_or("", |document| document.path.as_str());
-            let mut wrong = None;
-            walk(&mut value, "", &mut |schema, _| {
-                let Some(Value::String(reference)) = schema.get("$ref") else { return };
-                match self.place_of(id, path, reference) {
-                    Ok(Some(target)) => open.push(target),
-                    Ok(None) => {}
-                    Err(reason) => wrong = wrong.take().or(Some(reason)),
-                }
-            });
-            if let Some(reason) = wrong {
-                return Err(reason);
-            }
-        }
-        Ok(())
-    }
-
-    /// Where a reference leads; nothing where it is by an anchor, which the validator looks up.
-    fn place_of(
-        &self,
-        id: DocumentId,
-        path: &str,
-        reference: &str,
-    ) -> Result<Option<(DocumentId, String)>, String> {
-        if reference.starts_with("http://") || reference.starts_with("https://") {
-            if reference.starts_with("http://json-schema.org/")
-                || reference.starts_with("https://json-schema.org/")
-            {
-                return Ok(None);
-            }
-            return Err(unknown(reference));
-        }
-        let (target, fragment) =
-            self.target(id, path, reference).ok_or_else(|| unknown(reference))?;
-        let Some(steps) = tokens(&format!("#{fragment}")) else { return Ok(None) };
-        let location = faithful_clerk_model::json::pointer::from_tokens(&steps);
-        self.at(target, &location)?;
-        Ok(Some((target, location)))
-    }
-
-    fn check_ring(
-        &self,
-        id: DocumentId,
-        location: &str,
-        way: &mut Vec<(DocumentId, String)>,
-        checked: &mut HashSet<(usize, String)>,
-    ) -> Result<(), String> {
-        let here = (id, location.to_owned());
-        if way.contains(&here) {
-            let path = self.document(id).map_or("", |document| document.path.as_str());
-            return Err(format!("`$ref` in {path}#{location} refers back to itself"));
-        }
-        if way.len() > 200 || !checked.insert((id.0, location.to_owned())) {
-            return Ok(());
-        }
-        way.push(here);
-        let value = self.at(id, location)?;
-        let path = self.document(id).map_or("", |document| document.path.as_str());
-        if let Some(reference) = value.get("$ref").and_then(Value::as_str)
-            && let Some((next, location)) = self.place_of(id, path, reference)?
-        {
-            // Only what is on the way now makes a ring, so it must not count as checked.
-            checked.remove(&(next.0, location.clone()));
-            self.check_ring(next, &location, way, checked)?;
-        }
-        for (_, location) in in_place(value, location) {
-            self.check_ring(id, &location, way, checked)?;
-        }
-        way.pop();
-        Ok(())
-    }
-}
-
-const URI: &str = "document:///";
-
-fn uri(id: DocumentId) -> String {
-    format!("{URI}{}", id.0)
-}
-
-fn unknown(reference: &str) -> String {
-    let reason = match reference.split_once("://") {
-        Some(_) => "nothing is fetched, name a file instead",
-        None => "no such file can be read",
-    };
-    format!("`$ref` to {reference}: {reason}")
 }
 
 /// The files that a document refers to, by path.
 fn others(value: &Value, path: &str) -> Vec<String> {
     let mut found = Vec::new();
-    walk(&mut value.clone(), "", &mut |schema, _| {
+    look(value, &mut |schema| {
         if let Some(Value::String(reference)) = schema.get("$ref") {
             let file = reference.split('#').next().unwrap_or_default();
             if !file.is_empty() && !file.contains(':') {

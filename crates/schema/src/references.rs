@@ -2,7 +2,7 @@
 
 use serde_json::{Map, Value};
 
-use faithful_clerk_model::json::pointer::{join, join_index};
+use faithful_clerk_model::json::pointer::{JsonPath, join, join_index};
 
 /// Members whose values are data and not schemas.
 const DATA: [&str; 6] = ["example", "examples", "enum", "const", "default", "x-example"];
@@ -11,29 +11,48 @@ const DATA: [&str; 6] = ["example", "examples", "enum", "const", "default", "x-e
 const NAMED: [&str; 6] =
     ["properties", "patternProperties", "dependentSchemas", "$defs", "definitions", "schemas"];
 
-/// Calls `visit` with every object that may be a schema, and its place.
-pub(super) fn walk(
+/// Calls `visit` with every object that may be a schema, and its place, so that it can be changed.
+pub(super) fn change(
     value: &mut Value,
-    location: &str,
-    visit: &mut dyn FnMut(&mut Map<String, Value>, &str),
+    path: &JsonPath<'_>,
+    visit: &mut dyn FnMut(&mut Map<String, Value>, &JsonPath<'_>),
 ) {
     match value {
         Value::Array(items) => {
             for (index, item) in items.iter_mut().enumerate() {
-                walk(item, &join_index(location, index), visit);
+                change(item, &JsonPath::Item(path, index), visit);
             }
         }
         Value::Object(members) => {
-            visit(members, location);
+            visit(members, path);
             for (name, member) in members.iter_mut().filter(|(name, _)| !is_data(name)) {
-                let location = join(location, name);
+                let path = JsonPath::Member(path, name);
                 match member {
                     Value::Object(named) if NAMED.contains(&name.as_str()) => {
                         for (name, member) in named {
-                            walk(member, &join(&location, name), visit);
+                            change(member, &JsonPath::Member(&path, name), visit);
                         }
                     }
-                    member => walk(member, &location, visit),
+                    member => change(member, &path, visit),
+                }
+            }
+        }
+        _ => {}
+    }
+}
+
+/// Calls `visit` with every object that may be a schema.
+pub(super) fn look<'v>(value: &'v Value, visit: &mut dyn FnMut(&'v Map<String, Value>)) {
+    match value {
+        Value::Array(items) => items.iter().for_each(|item| look(item, visit)),
+        Value::Object(members) => {
+            visit(members);
+            for (name, member) in members.iter().filter(|(name, _)| !is_data(name)) {
+                match member {
+                    Value::Object(named) if NAMED.contains(&name.as_str()) => {
+                        named.values().for_each(|member| look(member, visit));
+                    }
+                    member => look(member, visit),
                 }
             }
         }

@@ -14,8 +14,6 @@ use super::validator::SchemaValidator;
 #[derive(Clone)]
 pub struct CompiledSchema {
     validator: Arc<LazyValidator>,
-    /// The same spelled out, for making values up.
-    spelled: Arc<Value>,
 }
 
 /// A validator that need not be there yet.
@@ -23,6 +21,8 @@ struct LazyValidator {
     source: SchemaSource,
     /// None where it does not compile.
     compiled: OnceLock<Option<SchemaValidator>>,
+    /// The same spelled out, for making values up.
+    spelled: OnceLock<Value>,
 }
 
 impl LazyValidator {
@@ -52,16 +52,16 @@ impl CompiledSchema {
     ///
     /// # Errors
     /// Why it does not compile.
-    pub(super) fn now(source: SchemaSource, spelled: Value) -> Result<Self, String> {
+    pub(super) fn now(source: SchemaSource) -> Result<Self, String> {
         let compiled = OnceLock::from(Some(source.compile()?));
-        let validator = Arc::new(LazyValidator { source, compiled });
-        Ok(Self { validator, spelled: Arc::new(spelled) })
+        let validator = LazyValidator { source, compiled, spelled: OnceLock::new() };
+        Ok(Self { validator: Arc::new(validator) })
     }
 
-    /// Compiles it when it is first asked. It is not spelled out.
+    /// Compiles it when it is first asked.
     pub(super) fn later(source: SchemaSource) -> Self {
-        let validator = Arc::new(LazyValidator { source, compiled: OnceLock::new() });
-        Self { validator, spelled: Arc::new(Value::Bool(true)) }
+        let (compiled, spelled) = Default::default();
+        Self { validator: Arc::new(LazyValidator { source, compiled, spelled }) }
     }
 
     /// Can it be asked: does it compile?
@@ -73,7 +73,7 @@ impl CompiledSchema {
     /// The same, spelled out as far as it is small; it says less than the schema does.
     #[must_use]
     pub fn spelled(&self) -> &Value {
-        &self.spelled
+        self.validator.spelled.get_or_init(|| self.validator.source.spelled())
     }
 
     /// Does the value fit? Anything fits a schema that does not compile.

@@ -4,7 +4,7 @@
 
 use serde_json::{Map, Value};
 
-use super::library::{DocumentId, SchemaLibrary};
+use super::documents::{DocumentId, DocumentSet};
 use faithful_clerk_model::json::pointer::{join, join_index};
 
 /// Schemas within schemas end somewhere.
@@ -35,7 +35,7 @@ const WORDS: [&str; 18] = [
     "additionalProperties",
 ];
 
-impl SchemaLibrary<'_> {
+impl DocumentSet {
     /// The schema at a place, spelled out.
     pub(super) fn spelled(&self, id: DocumentId, location: &str) -> Value {
         self.spell(id, location, DEEPEST, &mut { MOST })

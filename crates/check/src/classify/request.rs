@@ -331,6 +331,7 @@ impl<'a> RequestSituations<'a> {
                         if !self.invalid.is_empty() {
                             self.holds.insert(Situation::InvalidBody);
                         } else if rules.is_partial
+                            || rules.schema.as_ref().is_some_and(|schema| !schema.is_usable())
                             || (rules.fields.is_none() && rules.schema.is_none())
                         {
                             self.open.insert(Situation::InvalidBody);

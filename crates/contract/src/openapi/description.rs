@@ -1,12 +1,13 @@
 //! The description as a whole.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashSet};
+use std::sync::Arc;
 
 use serde_json::Value;
 
 use super::operation;
 use super::servers::servers;
-use crate::{CredentialScheme, Router, Rules, Server};
+use crate::{CredentialScheme, Router, Rules, Server, TemplateSegment};
 use faithful_clerk_model::json::pointer::{from_tokens, join};
 use faithful_clerk_schema::{CompiledSchema, DocumentId, SchemaLibrary};
 
@@ -43,6 +44,8 @@ pub(super) struct DescriptionReader<'l, 'f> {
     schemas: BTreeMap<(DocumentId, String), Option<CompiledSchema>>,
     /// The same of schemas that are compiled when they are first asked.
     later: BTreeMap<(DocumentId, String), Option<CompiledSchema>>,
+    /// The methods and paths that were read.
+    known: HashSet<(&'static str, Vec<TemplateSegment>)>,
     /// What was not understood, with the first place and how often.
     notices: BTreeMap<String, (String, u64)>,
 }
@@ -53,7 +56,7 @@ impl Description {
     /// # Errors
     /// Why the document is no description.
     pub(crate) fn read(library: &mut SchemaLibrary<'_>, id: DocumentId) -> Result<Self, String> {
-        let root = library.document(id).map(|document| document.value.clone());
+        let root = library.document(id).map(|document| Arc::clone(&document.value));
         let root = root.ok_or("no such document")?;
         let version = root.get("openapi").and_then(Value::as_str).unwrap_or_default().to_owned();
         if let Some(version) = root.get("swagger").and_then(Value::as_str) {
@@ -64,8 +67,8 @@ impl Description {
         if !version.starts_with("3.") {
             return Err("it has no `openapi: 3.x`, so it is not an OpenAPI description".to_owned());
         }
-        let (schemas, later, notices) = Default::default();
-        let mut desk = DescriptionReader { library, id, schemas, later, notices };
+        let (schemas, later, known, notices) = Default::default();
+        let mut desk = DescriptionReader { library, id, schemas, later, known, notices };
         if !["3.0", "3.1", "3.2"].iter().any(|known| version.starts_with(known)) {
             desk.warning(&format!("version {version} is read as 3.1"), "openapi");
         }
@@ -168,12 +171,7 @@ impl DescriptionReader<'_, '_> {
             let name = format!("{} {path}", method.to_uppercase());
             let own = servers(self, operation.get("servers"));
             add_servers(&mut description.servers, own);
-            let operations = &mut description.operations;
-            let twin = operations.iter().find(|known| {
-                known.method.eq_ignore_ascii_case(method)
-                    && Router::segments(&known.path).as_ref() == Ok(&segments)
-            });
-            if twin.is_some() {
+            if !self.known.insert((method, segments.clone())) {
                 self.warning("a path that differs from another only in a parameter's name", &name);
                 continue;
             }
@@ -190,7 +188,12 @@ impl DescriptionReader<'_, '_> {
             let method = method.to_uppercase();
             let called = operation.get("operationId").and_then(Value::as_str).unwrap_or(&name);
             let called = called.to_owned();
-            operations.push(Operation { method, path: path.to_owned(), name: called, rules });
+            description.operations.push(Operation {
+                method,
+                path: path.to_owned(),
+                name: called,
+                rules,
+            });
         }
     }
 

@@ -121,6 +121,9 @@ fn by_description(
     let media = classified.media().unwrap_or_default();
     let schema = classified.documented().and_then(|response| response.schema(media));
     let Some(schema) = schema else { return ClauseOutcome::NotApplicable };
+    if !schema.is_usable() {
+        return ClauseOutcome::NotChecked;
+    }
     for mismatch in schema.mismatches(value) {
         let location = Location::Pointer(mismatch.pointer);
         findings.add(location, mismatch.expected, mismatch.got).because(Because::Description);
