@@ -1,16 +1,42 @@
 //! A contract by itself, for people: what helps to write it, and how it is understood.
 
+use std::collections::BTreeMap;
+
 use faithful_clerk_contract::{Authentication, Endpoint, FaultClass, KeyLine};
 use faithful_clerk_insight::review::{
-    ContractNotices, ResolvedCase, ResolvedContract, ResolvedEndpoint, ResolvedFault,
+    ContractNotices, Disagreement, ResolvedCase, ResolvedContract, ResolvedEndpoint, ResolvedFault,
 };
 use faithful_clerk_model::situation::Situation;
 
 use crate::Theme;
 use crate::page::{Page, Table, code, plain};
+use crate::text::counted;
 
 /// What is called where a request leads to no endpoint.
 const NO_ENDPOINT: &str = "(no endpoint)";
+
+/// Where a contract and a description disagree, by endpoint; `names` are the names of both.
+#[must_use]
+pub fn disagreements(
+    found: &BTreeMap<String, Vec<Disagreement>>,
+    (contract, description): (&str, &str),
+    theme: Theme,
+) -> String {
+    let mut page = Page::default();
+    let count: usize = found.values().map(Vec::len).sum();
+    let said = match count {
+        0 => "agree about every documented error.".to_owned(),
+        _ => format!("disagree about {}:", counted(count as u64, "thing")),
+    };
+    page.text(vec![code(contract), plain(" and "), code(description), plain(format!(" {said}"))]);
+    for (endpoint, list) in found {
+        page.heading(endpoint);
+        for one in list {
+            page.item(vec![plain(one.to_string())]);
+        }
+    }
+    page.terminal(theme)
+}
 
 /// What helps to write a contract.
 #[must_use]

@@ -4,12 +4,12 @@ use std::path::Path;
 
 use faithful_clerk_check::Check;
 use faithful_clerk_check::ledger::Ledger;
-use faithful_clerk_insight::review::{contract_notices, resolved_contract};
+use faithful_clerk_insight::review::{contract_notices, disagreements, resolved_contract};
 use faithful_clerk_report::CheckReport;
 use faithful_clerk_report::contract as report;
 use faithful_clerk_report::text::counted;
 
-use crate::contracts::{LoadedContract, contract_or_description};
+use crate::contracts::{LoadedContract, contract_if_any, contract_or_description, description};
 use crate::exit::{Completion, Failure};
 use crate::findings_log::{FindingsLog, spool};
 use crate::finish::{FinishedCheck, PreparedGate};
@@ -21,6 +21,16 @@ use crate::recordings::{RecordingInputs, threads};
 use crate::reports::ReportFiles;
 
 pub(crate) fn run(args: &CheckArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
+    if args.contract_only
+        && let Some(openapi) = &args.openapi
+        && let Some(agreed) = contract_if_any(args.contract.as_deref(), settings.stderr)?
+    {
+        return compared_with(&agreed, openapi, settings);
+    }
+    if args.contract.is_some() && args.openapi.is_some() {
+        let why = "--openapi stands in the place of --contract; a contract names its description with `openapi`, and with --contract-only the two are compared";
+        return Err(Failure::Call(why.to_owned()));
+    }
     let mut expected = contract_or_description(
         args.contract.as_deref(),
         args.openapi.as_deref(),
@@ -88,6 +98,22 @@ pub(crate) fn run(args: &CheckArgs, settings: &OutputSettings) -> Result<Complet
     let lay_out = |report: &CheckReport<'_>| exhibits(report, &recordings, opening);
     let (ledger, found) = concluding.conclude(ledger, log, reports, lay_out)?;
     Ok(recordings.outcome(&ledger.unreadable, found, guard.allows_unread()))
+}
+
+/// Where the contract and a description disagree.
+fn compared_with(
+    agreed: &LoadedContract,
+    openapi: &Path,
+    settings: &OutputSettings,
+) -> Result<Completion, Failure> {
+    let described = description(openapi)?;
+    let found = disagreements(&agreed.contract, &described);
+    let names = (agreed.name(), openapi.display().to_string());
+    print_unless_quiet(
+        &report::disagreements(&found, (&names.0, &names.1), settings.stdout),
+        settings,
+    )?;
+    Ok(if found.is_empty() { Completion::Kept } else { Completion::Broken })
 }
 
 /// What a contract has, once it and what it names were read without an error.

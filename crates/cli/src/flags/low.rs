@@ -91,8 +91,8 @@ pub(crate) struct CheckArgs {
     /// The contract [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
-    /// The service's OpenAPI description, in place of a contract
-    #[arg(long, value_name = "FILE", conflicts_with = "contract")]
+    /// The service's OpenAPI description, in place of a contract; with --contract-only: tell where the two disagree
+    #[arg(long, value_name = "FILE")]
     pub(crate) openapi: Option<PathBuf>,
     /// Read only the contract and the files that it names, and report every error and warning in them
     #[arg(long, conflicts_with_all = ["recordings", "recorded_in", "files", "baseline", "write_waivers"])]

@@ -126,7 +126,7 @@ fn a_description_alone_is_checked() {
     project
         .run("check --openapi boats.yaml --contract x.toml day.har")
         .exits(2)
-        .complains("cannot be used with");
+        .complains("stands in the place of --contract");
 }
 
 /// An operation that documents no errors is silent about refusals, whatever was wrong; and those who want it otherwise say so.
@@ -172,4 +172,41 @@ fn a_description_of_version_2_is_refused_with_what_to_do() {
         .exits(2)
         .complains("it is version 2.0 (Swagger)")
         .complains("convert it to OpenAPI 3");
+}
+
+/// A contract and a description are held against each other: endpoints, statuses, media types, schemas.
+#[test]
+fn where_a_contract_and_a_description_disagree_is_told() {
+    let contract = |rest: &str| {
+        format!(
+            "contract = 1\n[error]\nmedia = \"application/problem+json\"\nshape = \"problem\"\n\
+             [fault.no-boat]\nstatus = 404\ntitle = \"Not Found\"\nwhen = [\"resource-not-found\"]\n\
+             [fault.invalid]\nstatus = 422\ntitle = \"Not valid\"\nwhen = [\"invalid-body\"]\n\
+             [fault.wrong-type]\nstatus = 415\nmedia = \"text/plain\"\nwhen = [\"unsupported-media-type\"]\n\
+             [endpoint.\"GET /boats\"]\nsuccess = [200]\n\
+             [endpoint.\"GET /boats/{{id}}\"]\nfaults = [\"no-boat\"]\n{rest}"
+        )
+    };
+    let project = Project::new();
+    project.write("boats.yaml", BOATS);
+    let call = "check --contract-only --openapi boats.yaml";
+    let agreed = "[endpoint.\"PUT /boats/{id}\"]\nfaults = [\"no-boat\", \"invalid\"]\n";
+    // An unused fault is only a warning.
+    project.write("error-contract.toml", contract(agreed));
+    project.run(call).exits(0).says("agree about every documented error");
+    let other = "[endpoint.\"PUT /boats/{id}\"]\nfaults = [\"no-boat\", \"wrong-type\"]\n\
+                 [endpoint.\"GET /docks\"]\nsuccess = [200]\n";
+    project.write("error-contract.toml", contract(other));
+    let run = project.run(call).exits(1).says("disagree about 3 things");
+    let run = run.says("PUT /boats/{id}\n\n  • 422 is documented, and no fault has it");
+    let run = run.says("• 415 (fault wrong-type) is agreed, and not documented");
+    run.says("GET /docks\n\n  • is in the contract, and not documented");
+    let plain =
+        contract(agreed).replace("status = 422\n", "status = 422\nmedia = \"text/plain\"\n");
+    project.write("error-contract.toml", plain);
+    let run = project.run(call).exits(1);
+    run.says("• 422 is agreed as text/plain, and documented as application/problem+json");
+    project.write("error-contract.toml", contract(agreed).replace("title = \"Not valid\"\n", ""));
+    let run = project.run(call).exits(1);
+    run.says("breaks the documented schema at /title");
 }

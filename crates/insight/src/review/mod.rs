@@ -1,8 +1,10 @@
 //! A contract by itself: what nobody has said in it, what can never come, and how it is understood.
 
+mod agreement;
 mod notices;
 mod resolved;
 
+pub use agreement::{Disagreement, disagreements};
 pub use notices::{
     ContractNotices, NeverExpected, OverlappingCases, UnansweredSituations, contract_notices,
 };
