@@ -111,7 +111,7 @@ fn place(endpoint: &Endpoint) -> (String, String) {
     let segments = Router::segments(&endpoint.path).unwrap_or_default();
     let plain = |segment: &TemplateSegment| match segment {
         TemplateSegment::Literal(text) => text.clone(),
-        _ => "{}".to_owned(),
+        TemplateSegment::Parameter { .. } => "{}".to_owned(),
     };
     let path: Vec<String> = segments.iter().map(plain).collect();
     (endpoint.method.clone(), path.join("/"))
