@@ -12,7 +12,7 @@ use crate::public_texts::PublicTexts;
 use crate::region::{ErrorStyle, Region, RegionId};
 use crate::router::{Router, TemplateSegment};
 use crate::rules::{HeaderRule, Rules};
-use crate::servers::Server;
+use crate::servers::{RequestPath, Server};
 use crate::toml_text::key;
 use faithful_clerk_model::finding::Severity;
 use faithful_clerk_model::secret::SecretRules;
@@ -322,6 +322,8 @@ pub struct Endpoint {
     pub method: String,
     /// The path template, such as `/reservations/{id}/check-in`.
     pub path: String,
+    /// What the query has to hold, where several endpoints of one path are told apart by it.
+    pub query: Vec<(String, String)>,
     /// What holds here: its own rules, and for what they do not say those of its groups, of the
     /// description, and of everywhere.
     pub rules: Rules,
@@ -380,7 +382,18 @@ impl Endpoint {
     /// `METHOD /path`, as the contract writes it.
     #[must_use]
     pub fn name(&self) -> String {
-        format!("{} {}", self.method, self.path)
+        let pairs = self.query.iter().map(|(name, value)| format!("{name}={value}"));
+        let query = pairs.collect::<Vec<_>>().join("&");
+        let mark = if query.is_empty() { "" } else { "?" };
+        format!("{} {}{mark}{query}", self.method, self.path)
+    }
+
+    /// Does a request's query hold what the endpoint asks for?
+    #[must_use]
+    pub fn fits_query(&self, target: &RequestPath<'_>) -> bool {
+        self.query.iter().all(|(name, value)| {
+            target.query().any(|(asked, given)| asked == *name && given == *value)
+        })
     }
 }
 

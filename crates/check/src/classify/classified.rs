@@ -92,7 +92,7 @@ pub struct Classified<'a> {
     /// Is it to be redirected to an endpoint, whose path is another only by a slash at its end?
     pub is_redirected: bool,
     /// The endpoints of the path.
-    path_endpoints: &'a [EndpointId],
+    path_endpoints: Cow<'a, [EndpointId]>,
     /// The situations that the request shows.
     pub situations: RequestSituations<'a>,
     /// How the response's status stands to them.
@@ -129,6 +129,7 @@ pub fn classify<'a>(
         return Classification::Excluded(NOT_OWN);
     };
     let ends = contract.route(&target).filter(|_| is_own).unwrap_or_default();
+    let ends = by_query(ends, &target, contract);
     let of = |method: &str| {
         let endpoint = |id| contract.endpoint(id).filter(|endpoint| endpoint.method == method);
         ends.iter().find_map(|id| Some((*id, endpoint(*id)?)))
@@ -180,6 +181,22 @@ pub fn classify<'a>(
     };
     (classified.verdict, classified.faults) = verdict::of(&classified);
     Classification::Classified(Box::new(classified))
+}
+
+/// The endpoints of a path whose query a request has; those that ask for more of it first.
+fn by_query<'a>(
+    ends: &'a [EndpointId],
+    target: &RequestPath<'_>,
+    contract: &ErrorContract,
+) -> Cow<'a, [EndpointId]> {
+    let query = |id: &EndpointId| contract.endpoint(*id).map_or(0, |one| one.query.len());
+    if ends.iter().all(|id| query(id) == 0) {
+        return Cow::Borrowed(ends);
+    }
+    let fits = |id: &&EndpointId| contract.endpoint(**id).is_some_and(|one| one.fits_query(target));
+    let mut fitting: Vec<EndpointId> = ends.iter().filter(fits).copied().collect();
+    fitting.sort_by_key(|id| std::cmp::Reverse(query(id)));
+    Cow::Owned(fitting)
 }
 
 /// A success or a redirect that is no JSON is what a browser loads beside the service's responses; who asks for JSON alone

@@ -210,3 +210,40 @@ fn where_a_contract_and_a_description_disagree_is_told() {
     let run = project.run(call).exits(1);
     run.says("breaks the documented schema at /title");
 }
+
+/// Operations whose paths are written with a query are told apart by it.
+#[test]
+fn a_path_with_a_query_is_an_endpoint_of_its_own() {
+    let project = Project::new();
+    let schema = |kind: &str| json!({"description": "ok", "content": {"application/json": {"schema": {"type": kind}}}});
+    let operation = |kind: &str| json!({"get": {"responses": {"200": schema(kind)}}});
+    let description = json!({"openapi": "3.1.0", "info": {"title": "Search", "version": "1"}, "paths": {
+        "/search?mode=deep": operation("object"),
+        "/search?mode=quick": operation("array"),
+        "/boats": operation("array"),
+        "/boats?by=name": operation("object"),
+    }});
+    project.write("search.json", description.to_string());
+    let get = |path: &str, body: &str| got("GET", path, 200, JSON, body);
+    project.write(
+        "a.har",
+        har(&[
+            get("/search?mode=deep&q=x", "{}"),
+            get("/search?mode=quick", "{}"),
+            get("/search?mode=other", "{}"),
+            get("/boats?limit=3", "[]"),
+            get("/boats?by=name", "[]"),
+        ]),
+    );
+    let servers = "contract = 1\nservers = [\"https://harbour.example/v1\"]\n";
+    project.write("c.toml", format!("{servers}openapi = \"search.json\"\n"));
+    let check = project.run("check --contract c.toml a.har --format json").exits(1).json();
+    let found: Vec<(u64, String)> =
+        findings(&check).into_iter().map(|(number, clause, ..)| (number, clause)).collect();
+    let broken = |number: u64| (number, "success.shape-declared".to_owned());
+    assert_eq!(found, [broken(2), broken(5)]);
+    let text = project.run("check --contract c.toml a.har").exits(1);
+    text.says("GET /search?mode=quick").says("GET /boats?by=name");
+    let plan = project.run("probe --contract c.toml --dry-run").exits(0);
+    plan.says("/search?mode=");
+}

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use serde_json::Value;
 
 use super::operation;
+use super::parameters::fixed_parameter;
 use super::servers::servers;
 use crate::{CredentialScheme, Router, Rules, Server, TemplateSegment};
 use faithful_clerk_model::json::pointer::{from_tokens, join};
@@ -28,6 +29,8 @@ pub(crate) struct Description {
 pub(crate) struct Operation {
     pub method: String,
     pub path: String,
+    /// What the query has to hold, where the path is written with one.
+    pub query: Vec<(String, String)>,
     /// What it is called: its `operationId`, else its method and path.
     pub name: String,
     pub rules: Rules,
@@ -45,7 +48,7 @@ pub(super) struct DescriptionReader<'l, 'f> {
     /// The same of schemas that are compiled when they are first asked.
     later: BTreeMap<(DocumentId, String), Option<CompiledSchema>>,
     /// The methods and paths that were read.
-    known: HashSet<(&'static str, Vec<TemplateSegment>)>,
+    known: HashSet<(&'static str, Vec<(String, String)>, Vec<TemplateSegment>)>,
     /// What was not understood, with the first place and how often.
     notices: BTreeMap<String, (String, u64)>,
 }
@@ -149,7 +152,11 @@ impl DescriptionReader<'_, '_> {
         if path.starts_with("x-") {
             return;
         }
-        let segments = match Router::segments(path) {
+        // A path has no query (OpenAPI 3.1.1 section 4.8.8), and some write one to tell operations apart.
+        let (template, query) = path.split_once('?').unwrap_or((path, ""));
+        let query: Vec<(String, String)> =
+            url::form_urlencoded::parse(query.as_bytes()).into_owned().collect();
+        let segments = match Router::segments(template) {
             Ok(segments) => segments,
             Err(reason) => {
                 self.warning(&format!("a path that is not a template: {reason}"), path);
@@ -171,7 +178,7 @@ impl DescriptionReader<'_, '_> {
             let name = format!("{} {path}", method.to_uppercase());
             let own = servers(self, operation.get("servers"));
             add_servers(&mut description.servers, own);
-            if !self.known.insert((method, segments.clone())) {
+            if !self.known.insert((method, query.clone(), segments.clone())) {
                 self.warning("a path that differs from another only in a parameter's name", &name);
                 continue;
             }
@@ -184,16 +191,13 @@ impl DescriptionReader<'_, '_> {
                 root,
                 name: &name,
             };
-            let rules = operation::rules(self, &source);
+            let mut rules = operation::rules(self, &source);
+            rules.parameters.get_or_insert_default().extend(query.iter().map(fixed_parameter));
             let method = method.to_uppercase();
             let called = operation.get("operationId").and_then(Value::as_str).unwrap_or(&name);
             let called = called.to_owned();
-            description.operations.push(Operation {
-                method,
-                path: path.to_owned(),
-                name: called,
-                rules,
-            });
+            let (path, query) = (template.to_owned(), query.clone());
+            description.operations.push(Operation { method, path, query, name: called, rules });
         }
     }
 

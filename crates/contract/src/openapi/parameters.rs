@@ -4,10 +4,11 @@ use serde_json::Value;
 
 use super::description::DescriptionReader;
 use super::operation::OperationSource;
-use crate::{Parameter, ParameterLocation, ParameterRule};
+use crate::{DeclaredType, Parameter, ParameterLocation, ParameterRule};
 use faithful_clerk_model::json::pointer::{join, join_index};
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_schema::DocumentId;
+use faithful_clerk_shape::{ConstrainedType, TypeName};
 
 /// Headers that are no parameters of their own (OpenAPI 3.1.1 section 4.8.12).
 const NOT_PARAMETERS: [&str; 3] = ["accept", "content-type", "authorization"];
@@ -30,6 +31,22 @@ pub(super) fn parameters(
         }
     }
     found
+}
+
+/// A parameter of the query that has one value.
+pub(super) fn fixed_parameter((name, value): &(String, String)) -> Parameter {
+    let constrained = ConstrainedType {
+        name: TypeName::Exactly(Value::from(value.as_str())),
+        limits: Vec::new(),
+    };
+    let declared = DeclaredType { text: format!("exactly {value}"), optional: false, constrained };
+    Parameter {
+        location: ParameterLocation::Query,
+        name: name.clone(),
+        optional: false,
+        rule: ParameterRule::Type(declared),
+        if_invalid: Situation::InvalidParameters,
+    }
 }
 
 fn parameter(

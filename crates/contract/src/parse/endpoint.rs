@@ -189,14 +189,17 @@ impl<'t> ContractParser<'t> {
         self.contract.description = Some(text.text.clone());
         let source = self.library.text(&text.text);
         let lines = source.as_deref().map(PathLines::of);
-        for Operation { method, path, mut rules, .. } in description.operations {
+        for Operation { method, path, query, mut rules, .. } in description.operations {
             let line = lines.as_ref().and_then(|lines| lines.operation(&method, &path));
             // The contract's own headers win.
             if top.contains_key("credentials") {
                 rules.security = None;
             }
             let Ok(segments) = Router::segments(&path) else { continue };
-            let key = (method.clone(), segments.clone());
+            let asked: Vec<String> =
+                query.iter().map(|(name, value)| format!("{name}={value}")).collect();
+            let mark = if asked.is_empty() { "" } else { "?" };
+            let key = (format!("{method}{mark}{}", asked.join("&")), segments.clone());
             let id = match self.endpoint_locations.get(&key) {
                 Some(declared) => {
                     let own = self.contract.endpoint(declared.id).map(|own| own.path.as_str());
@@ -209,7 +212,7 @@ impl<'t> ContractParser<'t> {
                     self.endpoint_locations.insert(key, EndpointDeclaration { name, span, id });
                     self.contract.router.add(segments, Some(id));
                     let rules = Rules::default();
-                    let endpoint = Endpoint { method, path, rules, ..Endpoint::default() };
+                    let endpoint = Endpoint { method, path, query, rules, ..Endpoint::default() };
                     self.contract.endpoints.push(endpoint);
                     id
                 }
