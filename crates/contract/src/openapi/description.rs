@@ -39,6 +39,9 @@ pub(crate) struct Operation {
 /// The methods that a path can document (OpenAPI 3.1.1 section 4.8.9).
 const METHODS: [&str; 8] = ["get", "put", "post", "delete", "options", "head", "patch", "trace"];
 
+/// A method, what the query has to hold, and the path.
+type OperationKey = (&'static str, Vec<(String, String)>, Vec<TemplateSegment>);
+
 /// A description in the reading.
 pub(super) struct DescriptionReader<'l, 'f> {
     pub(super) library: &'l mut SchemaLibrary<'f>,
@@ -48,7 +51,7 @@ pub(super) struct DescriptionReader<'l, 'f> {
     /// The same of schemas that are compiled when they are first asked.
     later: BTreeMap<(DocumentId, String), Option<CompiledSchema>>,
     /// The methods and paths that were read.
-    known: HashSet<(&'static str, Vec<(String, String)>, Vec<TemplateSegment>)>,
+    known: HashSet<OperationKey>,
     /// What was not understood, with the first place and how often.
     notices: BTreeMap<String, (String, u64)>,
 }

@@ -1,6 +1,7 @@
 //! What tells a contract from others: a hash of its text and of the files that it names.
 
 use std::cell::RefCell;
+use std::collections::BTreeSet;
 
 use sha2::{Digest as _, Sha256};
 
@@ -11,12 +12,14 @@ use faithful_clerk_schema::FileLoader;
 pub(super) struct DigestingFiles<'f> {
     files: &'f dyn FileLoader,
     hash: RefCell<Sha256>,
+    /// What is in it already: a file may be read more than once.
+    entered: RefCell<BTreeSet<String>>,
 }
 
 impl<'f> DigestingFiles<'f> {
     pub(super) fn of(text: &str, files: &'f dyn FileLoader) -> Self {
         let hash = RefCell::new(Sha256::new());
-        let digest = Self { files, hash };
+        let digest = Self { files, hash, entered: RefCell::default() };
         digest.enter("", text.as_bytes());
         digest
     }
@@ -38,7 +41,9 @@ impl<'f> DigestingFiles<'f> {
 impl FileLoader for DigestingFiles<'_> {
     fn read(&self, path: &str) -> Result<Vec<u8>, String> {
         let content = self.files.read(path)?;
-        self.enter(path, &content);
+        if self.entered.borrow_mut().insert(path.to_owned()) {
+            self.enter(path, &content);
+        }
         Ok(content)
     }
 }
