@@ -10,7 +10,7 @@ use super::references::{in_place, look};
 use super::validator::SchemaDialect;
 use faithful_clerk_model::json::pointer::{resolve, tokens};
 
-/// The position of a document in a [`SchemaLibrary`].
+/// The position of a document in a library.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub struct DocumentId(pub(super) usize);
 

@@ -42,14 +42,19 @@ const METHODS: [&str; 8] = ["get", "put", "post", "delete", "options", "head", "
 /// A method, what the query has to hold, and the path.
 type OperationKey = (&'static str, Vec<(String, String)>, Vec<TemplateSegment>);
 
+/// When a schema is compiled.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+enum CompileTime {
+    Now,
+    Later,
+}
+
 /// A description in the reading.
 pub(super) struct DescriptionReader<'l, 'f> {
     pub(super) library: &'l mut SchemaLibrary<'f>,
     pub(super) id: DocumentId,
-    /// Compiled schemas by place; none where one does not compile.
-    schemas: BTreeMap<(DocumentId, String), Option<CompiledSchema>>,
-    /// The same of schemas that are compiled when they are first asked.
-    later: BTreeMap<(DocumentId, String), Option<CompiledSchema>>,
+    /// Schemas by place; none where one does not compile.
+    schemas: BTreeMap<(CompileTime, DocumentId, String), Option<CompiledSchema>>,
     /// The methods and paths that were read.
     known: HashSet<OperationKey>,
     /// What was not understood, with the first place and how often.
@@ -73,8 +78,8 @@ impl Description {
         if !version.starts_with("3.") {
             return Err("it has no `openapi: 3.x`, so it is not an OpenAPI description".to_owned());
         }
-        let (schemas, later, known, notices) = Default::default();
-        let mut desk = DescriptionReader { library, id, schemas, later, known, notices };
+        let (schemas, known, notices) = Default::default();
+        let mut desk = DescriptionReader { library, id, schemas, known, notices };
         if !["3.0", "3.1", "3.2"].iter().any(|known| version.starts_with(known)) {
             desk.warning(&format!("version {version} is read as 3.1"), "openapi");
         }
@@ -204,41 +209,33 @@ impl DescriptionReader<'_, '_> {
         }
     }
 
-    /// The schema at a place, compiled when it is first asked; none where a reference can't be followed, which is a notice.
-    pub(super) fn schema_for_later(
-        &mut self,
-        id: DocumentId,
-        location: &str,
-        name: &str,
-    ) -> Option<CompiledSchema> {
-        let (id, location) = match self.library.follow(id, location) {
-            Ok((id, location, _)) => (id, location),
-            Err(reason) => {
-                self.warning(&reason, name);
-                return None;
-            }
-        };
-        if let Some(known) = self.later.get(&(id, location.clone())) {
-            return known.clone();
-        }
-        let schema = match self.library.schema_for_later(id, &location) {
-            Ok(schema) => Some(schema),
-            Err(reason) => {
-                self.warning(&format!("a schema that does not compile: {reason}"), name);
-                None
-            }
-        };
-        self.later.insert((id, location), schema.clone());
-        schema
-    }
-
-    /// The schema at a place, compiled once; none where it does not compile, which is a notice.
+    /// The schema at a place, compiled once; none where it can't be, which is a notice.
     pub(super) fn schema(
         &mut self,
         id: DocumentId,
         location: &str,
         name: &str,
     ) -> Option<CompiledSchema> {
+        self.schema_when(CompileTime::Now, id, location, name)
+    }
+
+    /// The same, compiled when it is first asked.
+    pub(super) fn schema_for_later(
+        &mut self,
+        id: DocumentId,
+        location: &str,
+        name: &str,
+    ) -> Option<CompiledSchema> {
+        self.schema_when(CompileTime::Later, id, location, name)
+    }
+
+    fn schema_when(
+        &mut self,
+        time: CompileTime,
+        id: DocumentId,
+        location: &str,
+        name: &str,
+    ) -> Option<CompiledSchema> {
         let (id, location) = match self.library.follow(id, location) {
             Ok((id, location, _)) => (id, location),
             Err(reason) => {
@@ -246,17 +243,21 @@ impl DescriptionReader<'_, '_> {
                 return None;
             }
         };
-        if let Some(known) = self.schemas.get(&(id, location.clone())) {
+        if let Some(known) = self.schemas.get(&(time, id, location.clone())) {
             return known.clone();
         }
-        let schema = match self.library.schema(id, &location) {
+        let schema = match time {
+            CompileTime::Now => self.library.schema(id, &location),
+            CompileTime::Later => self.library.schema_for_later(id, &location),
+        };
+        let schema = match schema {
             Ok(schema) => Some(schema),
             Err(reason) => {
                 self.warning(&format!("a schema that does not compile: {reason}"), name);
                 None
             }
         };
-        self.schemas.insert((id, location), schema.clone());
+        self.schemas.insert((time, id, location), schema.clone());
         schema
     }
 }
