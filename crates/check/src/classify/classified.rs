@@ -24,6 +24,7 @@ use faithful_clerk_model::json;
 use faithful_clerk_model::json::pointer::{resolve, tokens};
 use faithful_clerk_model::media;
 use faithful_clerk_model::situation::Situation;
+use faithful_clerk_schema::CompiledSchema;
 use faithful_clerk_shape::{DataLocations, Shape, ShapeId};
 
 /// Does the recording hold credentials anywhere?
@@ -398,6 +399,12 @@ impl<'a> Classified<'a> {
         let ranges = self.contract.documented_ranges;
         let is_open = self.faults.iter().all(|fault| fault.is_documented);
         rules.documented_response(self.status()?, ranges).filter(|_| is_open)
+    }
+
+    /// The schema that a description documents for this response's body, likewise.
+    #[must_use]
+    pub fn documented_schema(&self) -> Option<&'a CompiledSchema> {
+        self.documented()?.schema(self.media().unwrap_or_default())
     }
 
     /// The response's body, if any clause looked at it.

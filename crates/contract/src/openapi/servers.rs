@@ -16,7 +16,14 @@ pub(super) fn servers(
     let mut found = Vec::new();
     for server in servers.and_then(Value::as_array).into_iter().flatten() {
         let Some(url) = server.get("url").and_then(Value::as_str) else { continue };
-        for url in spelled(url, server.get("variables")) {
+        let (urls, is_cut) = spelled(url, server.get("variables"));
+        if is_cut {
+            let what = format!(
+                "a server URL with more than {MOST_SPELLED} combinations of values, so one of its variables may be anything"
+            );
+            desk.warning(&what, url);
+        }
+        for url in urls {
             match Server::read(&url) {
                 Ok(server) => found.push(server),
                 // One that is relative to where the description was got, which nobody knows.
@@ -28,9 +35,10 @@ pub(super) fn servers(
 }
 
 /// A base URL with each value that its variables are enumerated with. A variable without an enumeration may be anything
-/// that one segment, a part of a host or a port can be; its default stands where that is more.
-fn spelled(url: &str, variables: Option<&Value>) -> Vec<String> {
-    let mut urls = vec![url.to_owned()];
+/// that one segment, a part of a host or a port can be; its default stands where that is more. Second: did a variable
+/// have too many values to enumerate, and may be anything too?
+fn spelled(url: &str, variables: Option<&Value>) -> (Vec<String>, bool) {
+    let (mut urls, mut is_cut) = (vec![url.to_owned()], false);
     for (name, variable) in variables.and_then(Value::as_object).into_iter().flatten() {
         let hole = format!("{{{name}}}");
         let text = |value: &Value| match value {
@@ -41,13 +49,16 @@ fn spelled(url: &str, variables: Option<&Value>) -> Vec<String> {
         let default = variable.get("default").and_then(text);
         let named = variable.get("enum").and_then(Value::as_array);
         let mut values: Vec<String> = named.into_iter().flatten().filter_map(text).collect();
-        values.truncate(MOST_SPELLED);
         let is_scheme = url.starts_with(&format!("{hole}:"));
         let is_several = |default: &String| default.contains('/') || default.is_empty();
         if values.is_empty() {
             values.extend(default.filter(|default| is_scheme || is_several(default)));
         }
-        if values.is_empty() || urls.len() * values.len() > MOST_SPELLED {
+        if values.is_empty() {
+            continue;
+        }
+        if urls.len() * values.len() > MOST_SPELLED {
+            is_cut = true;
             continue;
         }
         let each = |url: &String| -> Vec<String> {
@@ -60,7 +71,7 @@ fn spelled(url: &str, variables: Option<&Value>) -> Vec<String> {
         Ok(_) => url,
         Err(_) => defaulted(&url, variables),
     };
-    urls.into_iter().map(with_defaults).collect()
+    (urls.into_iter().map(with_defaults).collect(), is_cut)
 }
 
 /// A base URL with every variable at its default.
@@ -106,10 +117,16 @@ mod tests {
             ),
             ("/{base}", json!({"base": {"default": ""}}), vec!["/"]),
         ] {
-            assert_eq!(spelled(url, Some(&variables)), due, "{url}");
+            let due: Vec<String> = due.into_iter().map(str::to_owned).collect();
+            assert_eq!(spelled(url, Some(&variables)), (due, false), "{url}");
         }
+    }
+
+    #[test]
+    fn a_variable_with_too_many_values_may_be_anything_and_that_is_told() {
         let many: Vec<String> = (0..100).map(|number| number.to_string()).collect();
         let variables = json!({"a": {"enum": many}, "b": {"enum": ["x", "y"]}});
-        assert!(spelled("https://{a}.example/{b}", Some(&variables)).len() <= MOST_SPELLED);
+        let due = ["https://{a}.example/x", "https://{a}.example/y"].map(str::to_owned).to_vec();
+        assert_eq!(spelled("https://{a}.example/{b}", Some(&variables)), (due, true));
     }
 }

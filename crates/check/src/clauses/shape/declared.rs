@@ -3,9 +3,10 @@ use serde_json::Value;
 use crate::classify::{Classified, ParsedBody, ReportedField};
 use crate::clauses::contracts::SHAPED;
 use crate::clauses::example::{NIGHTS_REFUSED, TOO_MANY_NIGHTS};
+use crate::clauses::shape::compare_with_documented;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::{Because, Expected, Got, Measured, NotChecked, Severity};
+use faithful_clerk_model::finding::{Expected, Got, Measured, NotChecked, Severity};
 use faithful_clerk_model::json::pointer::tokens;
 use faithful_clerk_model::media::is_json;
 use faithful_clerk_shape::{
@@ -66,7 +67,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         }
     };
     let Some(shape) = classified.expected_shape().filter(|_| !classified.faults.is_empty()) else {
-        return by_description(classified, value, findings);
+        return compare_with_documented(classified, value, findings);
     };
     // That a problem is an object is `problem.is-object`'s.
     if shape.is_problem && !value.is_object() {
@@ -109,25 +110,6 @@ fn no_json(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcom
     let expected = Expected::JsonOfShape(shape.name.clone());
     let got = Got::Body(classified.body().form());
     findings.add(Location::Body, expected, got).not_checked(NotChecked::Members);
-    ClauseOutcome::Met
-}
-
-/// Where no fault of the contract was recognised, the shape is the one that a description documents.
-fn by_description(
-    classified: &Classified<'_>,
-    value: &Value,
-    findings: &mut Findings,
-) -> ClauseOutcome {
-    let media = classified.media().unwrap_or_default();
-    let schema = classified.documented().and_then(|response| response.schema(media));
-    let Some(schema) = schema else { return ClauseOutcome::NotApplicable };
-    if !schema.is_usable() {
-        return ClauseOutcome::NotChecked;
-    }
-    for mismatch in schema.mismatches(value) {
-        let location = Location::Pointer(mismatch.pointer);
-        findings.add(location, mismatch.expected, mismatch.got).because(Because::Description);
-    }
     ClauseOutcome::Met
 }
 

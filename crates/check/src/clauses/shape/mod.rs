@@ -1,10 +1,13 @@
 //! Clauses about the agreed shape of a body.
 
 mod declared;
+mod documented;
 mod one_json_type;
 mod one_naming_style;
 mod one_time_format;
 mod same_for_fault;
+
+pub(super) use documented::compare_with_documented;
 
 use super::Clause;
 

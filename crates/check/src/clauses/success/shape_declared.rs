@@ -1,8 +1,9 @@
 use crate::classify::{Classified, ParsedBody, StatusVerdict};
 use crate::clauses::contracts::DEMANDING;
+use crate::clauses::shape::compare_with_documented;
 use crate::clauses::{AppliesTo, Basis, Clause, ClauseOutcome, Example, Findings};
 use faithful_clerk_model::address::Location;
-use faithful_clerk_model::finding::{Because, Expected, Got, Severity};
+use faithful_clerk_model::finding::{Expected, Got, Severity};
 use faithful_clerk_model::media::{falls_under, is_json};
 use faithful_clerk_shape::compare;
 
@@ -73,21 +74,13 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
 
 /// Where the contract declares no shape, it is the one that a description documents.
 fn by_description(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome {
-    let media = classified.media().unwrap_or_default();
-    let documented = classified.documented().and_then(|response| response.schema(media));
-    let Some(schema) = documented else { return ClauseOutcome::NotApplicable };
-    let body = match classified.body() {
-        ParsedBody::Json(body) => body,
-        ParsedBody::Unknown(_) => return ClauseOutcome::NotChecked,
+    if classified.documented_schema().is_none() {
+        return ClauseOutcome::NotApplicable;
+    }
+    match classified.body() {
+        ParsedBody::Json(body) => compare_with_documented(classified, body, findings),
+        ParsedBody::Unknown(_) => ClauseOutcome::NotChecked,
         // That it is no JSON is `media.matches-body`'s.
-        _ => return ClauseOutcome::NotApplicable,
-    };
-    if !schema.is_usable() {
-        return ClauseOutcome::NotChecked;
+        _ => ClauseOutcome::NotApplicable,
     }
-    for mismatch in schema.mismatches(body) {
-        let location = Location::Pointer(mismatch.pointer);
-        findings.add(location, mismatch.expected, mismatch.got).because(Because::Description);
-    }
-    ClauseOutcome::Met
 }
