@@ -2,72 +2,45 @@
 //!
 //! 3.1 needs none of this: its schemas are JSON Schema 2020-12.
 
-use serde_json::{Value, json};
+use serde_json::{Map, Value, json};
 
-/// Rewrites a description of 3.0 in place: `nullable`, and limits that are switches. A schema's `$ref`
-/// stands alone there, as in draft 7, which is what the rest of it is read as.
-pub(super) fn modernise(value: &mut Value) {
-    match value {
-        Value::Array(items) => items.iter_mut().for_each(modernise),
-        Value::Object(members) => {
-            for (limit, switch) in
-                [("minimum", "exclusiveMinimum"), ("maximum", "exclusiveMaximum")]
-            {
-                match members.get(switch) {
-                    Some(Value::Bool(true)) => {
-                        if let Some(number) = members.remove(limit) {
-                            members.insert(switch.to_owned(), number);
-                        } else {
-                            members.remove(switch);
-                        }
-                    }
-                    Some(Value::Bool(false)) => {
-                        members.remove(switch);
-                    }
-                    _ => {}
-                }
-            }
-            if members.get("nullable") == Some(&Value::Bool(true)) {
-                members.remove("nullable");
-                if let Some(kind @ Value::String(_)) = members.get("type").cloned() {
-                    members.insert("type".to_owned(), json!([kind, "null"]));
-                }
-                if let Some(Value::Array(values)) = members.get_mut("enum")
-                    && !values.contains(&Value::Null)
-                {
-                    values.push(Value::Null);
-                }
-            }
-            members.values_mut().for_each(modernise);
+/// Words beside `type` that look at the value as a whole.
+const WHOLE: [&str; 5] = ["allOf", "anyOf", "oneOf", "not", "$ref"];
+
+/// Rewrites one schema of 3.0: limits that are switches, and `nullable`. A `$ref` stands alone there, as in draft 7,
+/// which is what the rest of it is read as.
+pub(super) fn modernise(schema: &mut Map<String, Value>) {
+    for (limit, switch) in [("minimum", "exclusiveMinimum"), ("maximum", "exclusiveMaximum")] {
+        match schema.get(switch) {
+            Some(Value::Bool(true)) => match schema.remove(limit) {
+                Some(number) => _ = schema.insert(switch.to_owned(), number),
+                None => _ = schema.remove(switch),
+            },
+            Some(Value::Bool(false)) => _ = schema.remove(switch),
+            _ => {}
         }
-        _ => {}
+    }
+    if schema.remove("nullable") == Some(Value::Bool(true)) {
+        admit_null(schema);
     }
 }
 
-/// A member that is only read, or only written, is required only that way (OpenAPI 3.0.3 section 4.7.24.2,
-/// and 3.1 by JSON Schema's own annotations): as requests and responses share their schemas, nobody can
-/// say that one lacks it.
-pub(super) fn drop_one_way_members(value: &mut Value) {
-    match value {
-        Value::Array(items) => items.iter_mut().for_each(drop_one_way_members),
-        Value::Object(members) => {
-            let one_way = |property: &Value| {
-                let is = |name: &str| property.get(name) == Some(&Value::Bool(true));
-                is("readOnly") || is("writeOnly")
-            };
-            let properties = members.get("properties").and_then(Value::as_object);
-            let names: Vec<String> = properties
-                .into_iter()
-                .flatten()
-                .filter(|(_, property)| one_way(property))
-                .map(|(name, _)| name.clone())
-                .collect();
-            if let Some(Value::Array(required)) = members.get_mut("required") {
-                required.retain(|name| !names.iter().any(|known| name == known));
-            }
-            members.values_mut().for_each(drop_one_way_members);
-        }
-        _ => {}
+/// Makes null a value that fits. By the letter `nullable` widens a `type` beside it and nothing else (OpenAPI 3.0.3 section
+/// 4.7.24.1); those who write it beside `allOf` or `$ref` mean null all the same.
+fn admit_null(schema: &mut Map<String, Value>) {
+    if WHOLE.iter().any(|word| schema.contains_key(*word)) {
+        let rest = Value::Object(std::mem::take(schema));
+        schema.insert("if".to_owned(), json!({ "type": "null" }));
+        schema.insert("else".to_owned(), rest);
+        return;
+    }
+    if let Some(kind @ Value::String(_)) = schema.get("type").cloned() {
+        schema.insert("type".to_owned(), json!([kind, "null"]));
+    }
+    if let Some(Value::Array(values)) = schema.get_mut("enum")
+        && !values.contains(&Value::Null)
+    {
+        values.push(Value::Null);
     }
 }
 
@@ -76,14 +49,25 @@ mod tests {
     use super::*;
 
     #[test]
-    fn switches_become_limits_and_nullable_a_kind() {
-        let mut schema = json!({"type": "integer", "minimum": 0, "exclusiveMinimum": true,
-            "properties": {"nullable": {"type": "string", "nullable": true, "enum": ["a"]}}});
-        modernise(&mut schema);
-        assert_eq!(
-            schema,
-            json!({"type": "integer", "exclusiveMinimum": 0,
-                "properties": {"nullable": {"type": ["string", "null"], "enum": ["a", null]}}})
-        );
+    fn switches_become_limits_and_nullable_a_type() {
+        for (written, due) in [
+            (
+                json!({"type": "integer", "minimum": 0, "exclusiveMinimum": true}),
+                json!({"type": "integer", "exclusiveMinimum": 0}),
+            ),
+            (
+                json!({"type": "string", "nullable": true, "enum": ["a"]}),
+                json!({"type": ["string", "null"], "enum": ["a", null]}),
+            ),
+            (
+                json!({"nullable": true, "allOf": [{"type": "object"}]}),
+                json!({"if": {"type": "null"}, "else": {"allOf": [{"type": "object"}]}}),
+            ),
+            (json!({"type": "string", "nullable": false}), json!({"type": "string"})),
+        ] {
+            let mut schema = written.as_object().cloned().unwrap();
+            modernise(&mut schema);
+            assert_eq!(Value::Object(schema), due, "{written}");
+        }
     }
 }

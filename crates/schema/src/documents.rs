@@ -1,14 +1,13 @@
-//! The documents that schemas stand in, once they are loaded: what a reference leads to.
+//! The documents that schemas stand in, as they were read: what a reference leads to.
 
-use std::collections::{BTreeMap, HashSet};
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
-use serde_json::Value;
+use serde_json::{Map, Value};
 
 use super::files::join;
-use super::references::{in_place, look};
-use super::validator::SchemaDialect;
-use faithful_clerk_model::json::pointer::{resolve, tokens};
+use super::schema_dialect::SchemaDialect;
+use faithful_clerk_model::json::pointer::{from_tokens, resolve, tokens};
 
 /// The position of a document in a library.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -25,62 +24,86 @@ pub struct Document {
 
 /// Documents, by path and by where they say that they are at home on the web.
 #[derive(Debug, Clone, Default)]
-pub(super) struct DocumentSet {
+pub struct DocumentSet {
     pub(super) documents: Vec<Document>,
     pub(super) by_path: BTreeMap<String, DocumentId>,
     pub(super) by_id: BTreeMap<String, (DocumentId, String)>,
+    /// The places of schemas that are known by a name of their own (JSON Schema 2020-12 section 8.2.2).
+    pub(super) anchors: BTreeMap<(DocumentId, String), String>,
 }
 
+/// References in a row end somewhere.
+const MOST_IN_A_ROW: usize = 32;
+
+/// Words that refer to a schema. The dynamic ones are taken for where they lead from where they stand.
+pub(super) const REFERENCES: [&str; 3] = ["$ref", "$dynamicRef", "$recursiveRef"];
+
 impl DocumentSet {
-    pub(super) fn document(&self, id: DocumentId) -> Option<&Document> {
+    /// A document.
+    #[must_use]
+    pub fn document(&self, id: DocumentId) -> Option<&Document> {
         self.documents.get(id.0)
     }
 
-    /// The document and the fragment that a reference means.
-    pub(super) fn target(
+    /// What a document is called in messages.
+    pub(super) fn path(&self, id: DocumentId) -> &str {
+        self.document(id).map_or("", |document| document.path.as_str())
+    }
+
+    /// Where a reference in a document leads. What is there is another question.
+    ///
+    /// # Errors
+    /// Why it can't be followed.
+    pub(super) fn locate(
         &self,
         id: DocumentId,
-        path: &str,
         reference: &str,
-    ) -> Option<(DocumentId, String)> {
+    ) -> Result<(DocumentId, String), String> {
         let (file, fragment) = reference.split_once('#').unwrap_or((reference, ""));
-        if file.is_empty() {
-            return Some((id, fragment.to_owned()));
+        let by_path = || Some((*self.by_path.get(&join(self.path(id), file))?, String::new()));
+        let (id, base) = match file {
+            "" => (id, String::new()),
+            file => match self.by_id.get(file).cloned().or_else(by_path) {
+                Some(found) => found,
+                None => return Err(unknown(reference)),
+            },
+        };
+        if let Some(steps) = tokens(&format!("#{fragment}")) {
+            return Ok((id, format!("{base}{}", from_tokens(&steps))));
         }
-        if let Some(known) = file.strip_prefix(URI) {
-            return Some((DocumentId(known.parse().ok()?), fragment.to_owned()));
-        }
-        if let Some((document, location)) = self.by_id.get(file) {
-            return Some((*document, format!("{location}{fragment}")));
-        }
-        self.by_path.get(&join(path, file)).map(|document| (*document, fragment.to_owned()))
+        let anchor = self.anchors.get(&(id, fragment.to_owned())).cloned();
+        let message = || {
+            format!("`$ref` to {reference}: the fragment is neither a JSON Pointer nor an anchor")
+        };
+        anchor.map(|location| (id, location)).ok_or_else(message)
     }
 
     /// Follows the references of an object, for reading descriptions: its value, and where it stands.
     ///
     /// # Errors
     /// Which reference resolves to nothing, or in a ring.
-    pub(super) fn follow(
+    pub fn follow(
         &self,
         id: DocumentId,
         location: &str,
     ) -> Result<(DocumentId, String, &Value), String> {
         let (mut id, mut location) = (id, location.to_owned());
-        for _ in 0..32 {
+        for _ in 0..MOST_IN_A_ROW {
             let value = self.at(id, &location)?;
             let Some(reference) = value.get("$ref").and_then(Value::as_str) else {
                 return Ok((id, location, value));
             };
-            let path = self.document(id).map_or("", |document| document.path.as_str());
-            let (next, fragment) =
-                self.target(id, path, reference).ok_or_else(|| unknown(reference))?;
-            let steps = tokens(&format!("#{fragment}")).ok_or_else(|| {
-                format!("`$ref` to {reference}: the fragment is not a JSON Pointer")
-            })?;
-            (id, location) = (next, faithful_clerk_model::json::pointer::from_tokens(&steps));
+            (id, location) = self.locate(id, reference)?;
         }
-        let path = self.document(id).map_or("", |document| document.path.as_str());
-        Err(format!("`$ref` in {path}#{location} refers back to itself"))
+        Err(self.ring(id, &location))
+    }
+
+    /// What a schema's own reference leads to, through however many; none where it has none, or it leads nowhere.
+    pub(super) fn behind(&self, id: DocumentId, schema: &Value) -> Option<(DocumentId, &Value)> {
+        let reference = schema.get("$ref")?.as_str()?;
+        let (id, location) = self.locate(id, reference).ok()?;
+        let (id, _, value) = self.follow(id, &location).ok()?;
+        Some((id, value))
     }
 
     pub(super) fn at(&self, id: DocumentId, location: &str) -> Result<&Value, String> {
@@ -90,95 +113,23 @@ impl DocumentSet {
             .ok_or_else(|| format!("`$ref` to {}#{location} resolves to nothing", document.path))
     }
 
-    /// Goes over every reference that the schema can lead to: each has to lead somewhere, and none may
-    /// come back to itself for the same value, as checking would then never end.
-    pub(super) fn check_references(&self, id: DocumentId, location: &str) -> Result<(), String> {
-        let mut seen = HashSet::new();
-        let mut rings = HashSet::new();
-        let mut open = vec![(id, location.to_owned())];
-        while let Some((id, location)) = open.pop() {
-            if !seen.insert((id.0, location.clone())) {
-                continue;
-            }
-            self.check_ring(id, &location, &mut Vec::new(), &mut rings)?;
-            let value = self.at(id, &location)?;
-            let path = self.document(id).map_or("", |document| document.path.as_str());
-            let mut wrong = None;
-            look(value, &mut |schema| {
-                let Some(Value::String(reference)) = schema.get("$ref") else { return };
-                match self.place_of(id, path, reference) {
-                    Ok(Some(target)) => open.push(target),
-                    Ok(None) => {}
-                    Err(reason) => wrong = wrong.take().or(Some(reason)),
-                }
-            });
-            if let Some(reason) = wrong {
-                return Err(reason);
-            }
-        }
-        Ok(())
-    }
-
-    /// Where a reference leads; nothing where it is by an anchor, which the validator looks up.
-    fn place_of(
-        &self,
-        id: DocumentId,
-        path: &str,
-        reference: &str,
-    ) -> Result<Option<(DocumentId, String)>, String> {
-        if reference.starts_with("http://") || reference.starts_with("https://") {
-            if reference.starts_with("http://json-schema.org/")
-                || reference.starts_with("https://json-schema.org/")
-            {
-                return Ok(None);
-            }
-            return Err(unknown(reference));
-        }
-        let (target, fragment) =
-            self.target(id, path, reference).ok_or_else(|| unknown(reference))?;
-        let Some(steps) = tokens(&format!("#{fragment}")) else { return Ok(None) };
-        let location = faithful_clerk_model::json::pointer::from_tokens(&steps);
-        self.at(target, &location)?;
-        Ok(Some((target, location)))
-    }
-
-    fn check_ring(
-        &self,
-        id: DocumentId,
-        location: &str,
-        way: &mut Vec<(DocumentId, String)>,
-        checked: &mut HashSet<(usize, String)>,
-    ) -> Result<(), String> {
-        let here = (id, location.to_owned());
-        if way.contains(&here) {
-            let path = self.document(id).map_or("", |document| document.path.as_str());
-            return Err(format!("`$ref` in {path}#{location} refers back to itself"));
-        }
-        if way.len() > 200 || !checked.insert((id.0, location.to_owned())) {
-            return Ok(());
-        }
-        way.push(here);
-        let value = self.at(id, location)?;
-        let path = self.document(id).map_or("", |document| document.path.as_str());
-        if let Some(reference) = value.get("$ref").and_then(Value::as_str)
-            && let Some((next, location)) = self.place_of(id, path, reference)?
-        {
-            // Only what is on the way now makes a ring, so it must not count as checked.
-            checked.remove(&(next.0, location.clone()));
-            self.check_ring(next, &location, way, checked)?;
-        }
-        for (_, location) in in_place(value, location) {
-            self.check_ring(id, &location, way, checked)?;
-        }
-        way.pop();
-        Ok(())
+    /// What is said of a schema that refers back to itself for the same value.
+    pub(super) fn ring(&self, id: DocumentId, location: &str) -> String {
+        format!("`$ref` in {}#{location} refers back to itself", self.path(id))
     }
 }
 
-pub(super) const URI: &str = "document:///";
+/// The references of one schema.
+pub(super) fn references(
+    schema: &Map<String, Value>,
+) -> impl Iterator<Item = (&'static str, &str)> {
+    REFERENCES.into_iter().filter_map(|word| Some((word, schema.get(word)?.as_str()?)))
+}
 
-pub(super) fn uri(id: DocumentId) -> String {
-    format!("{URI}{}", id.0)
+/// Is a reference to JSON Schema itself, which a validator knows?
+pub(super) fn is_of_json_schema(reference: &str) -> bool {
+    reference.starts_with("http://json-schema.org/")
+        || reference.starts_with("https://json-schema.org/")
 }
 
 fn unknown(reference: &str) -> String {

@@ -4,10 +4,14 @@
 //! a contract may mean, references that lead nowhere or in a ring, and from the validator's errors the
 //! exact places that are invalid.
 
+#[cfg_attr(not(feature = "json-schema"), expect(dead_code, reason = "only a validator reads it"))]
+mod bundle;
 mod dialect;
+mod discriminator;
 mod documents;
 mod files;
 mod library;
+mod one_way;
 mod references;
 mod rules;
 mod schema_dialect;
@@ -20,7 +24,8 @@ mod validator;
 mod validator;
 mod yaml;
 
-pub use documents::{Document, DocumentId};
+pub use documents::{Document, DocumentId, DocumentSet};
 pub use files::{FileLoader, NoFiles, join as join_path};
 pub use library::SchemaLibrary;
+pub use one_way::Direction;
 pub use rules::{CompiledSchema, FormatMode};

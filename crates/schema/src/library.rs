@@ -4,13 +4,14 @@ use std::sync::Arc;
 
 use serde_json::Value;
 
-use super::dialect::{drop_one_way_members, modernise};
-use super::documents::{Document, DocumentId, DocumentSet, URI, uri};
+use super::bundle::plain;
+use super::documents::{Document, DocumentId, DocumentSet, REFERENCES};
 use super::files::{FileLoader, join};
-use super::references::{change, look};
+use super::one_way::Direction;
+use super::references::look;
 use super::rules::{CompiledSchema, FormatMode};
-use super::source::{LazyRegistry, SchemaSource};
-use super::validator::SchemaDialect;
+use super::schema_dialect::SchemaDialect;
+use super::source::SchemaSource;
 use super::yaml;
 use faithful_clerk_model::json::pointer::JsonPath;
 
@@ -28,8 +29,6 @@ const MOST_DOCUMENTS: usize = 1000;
 pub struct SchemaLibrary<'f> {
     files: &'f dyn FileLoader,
     set: Arc<DocumentSet>,
-    /// What schemas are compiled from, made when the first is.
-    registry: Option<Arc<LazyRegistry>>,
     /// Are the documents so large that schemas are only compiled when they are asked?
     is_large: bool,
     pub formats: FormatMode,
@@ -37,13 +36,7 @@ pub struct SchemaLibrary<'f> {
 
 impl<'f> SchemaLibrary<'f> {
     pub fn new(files: &'f dyn FileLoader) -> Self {
-        Self {
-            files,
-            set: Arc::default(),
-            registry: None,
-            is_large: false,
-            formats: FormatMode::default(),
-        }
+        Self { files, set: Arc::default(), is_large: false, formats: FormatMode::default() }
     }
 
     /// The text of a document, for the lines in it.
@@ -51,8 +44,9 @@ impl<'f> SchemaLibrary<'f> {
         String::from_utf8(self.files.read(path).ok()?).ok()
     }
 
-    pub fn document(&self, id: DocumentId) -> Option<&Document> {
-        self.set.document(id)
+    /// The documents as far as they are loaded.
+    pub fn documents(&self) -> Arc<DocumentSet> {
+        Arc::clone(&self.set)
     }
 
     /// Loads a document and everything that it refers to.
@@ -62,89 +56,59 @@ impl<'f> SchemaLibrary<'f> {
     /// # Errors
     /// Why the document can't be read, with its path.
     pub fn load(&mut self, path: &str) -> Result<DocumentId, String> {
-        let first = self.open(path)?;
-        let mut next = first.0;
-        while let Some(document) = self.set.documents.get(next) {
-            for path in others(&document.value, &document.path) {
-                if self.set.documents.len() < MOST_DOCUMENTS {
-                    let _ = self.open(&path);
-                }
+        let (first, mut open) = self.open(path)?;
+        while let Some(path) = open.pop() {
+            if self.set.documents.len() < MOST_DOCUMENTS
+                && let Ok((_, more)) = self.open(&path)
+            {
+                open.extend(more);
             }
-            next += 1;
         }
-        for at in first.0..self.set.documents.len() {
-            self.settle(DocumentId(at));
-        }
-        self.registry = None;
         Ok(first)
     }
 
-    fn open(&mut self, path: &str) -> Result<DocumentId, String> {
+    /// Loads one document: its id, and the files that it refers to.
+    fn open(&mut self, path: &str) -> Result<(DocumentId, Vec<String>), String> {
         let path = join("", path);
         if let Some(known) = self.set.by_path.get(&path) {
-            return Ok(*known);
+            return Ok((*known, Vec::new()));
         }
         let bytes = self.files.read(&path).map_err(|reason| format!("{path}: {reason}"))?;
         if bytes.len() > LARGEST {
             return Err(format!("{path}: it is larger than {} MB", LARGEST >> 20));
         }
         self.is_large |= bytes.len() > LARGE;
-        let mut value = parse(&bytes).map_err(|reason| format!("{path}: {reason}"))?;
-        let version = value.get("openapi").and_then(Value::as_str).map(str::to_owned);
-        if version.is_some() {
-            drop_one_way_members(&mut value);
-        }
-        let dialect = match version {
-            Some(version) if version.starts_with("3.0") => {
-                modernise(&mut value);
-                SchemaDialect::Draft7
-            }
-            Some(_) => SchemaDialect::Draft202012,
+        let value = parse(&bytes).map_err(|reason| format!("{path}: {reason}"))?;
+        let dialect = match value.get("openapi").and_then(Value::as_str) {
+            Some(version) if version.starts_with("3.0") => SchemaDialect::OpenApi30,
+            Some(_) => SchemaDialect::OpenApi31,
             None => dialect_of(&value),
         };
         let set = Arc::make_mut(&mut self.set);
         let id = DocumentId(set.documents.len());
-        // An id in a schema would be another base for its references than the file is.
-        let mut ids = Vec::new();
-        change(&mut value, &JsonPath::Top, &mut |schema, path| {
-            if let Some(Value::String(name)) = schema.remove("$id") {
-                ids.push((name, path.pointer()));
+        let mut others = Vec::new();
+        look(&value, &JsonPath::Top, &mut |schema, path_of| {
+            for (word, value) in schema.iter().filter(|(word, _)| word.starts_with('$')) {
+                let Some(text) = value.as_str() else { continue };
+                match word.as_str() {
+                    "$id" => {
+                        let name = text.trim_end_matches('#').to_owned();
+                        set.by_id.entry(name).or_insert_with(|| (id, path_of.pointer()));
+                    }
+                    "$anchor" | "$dynamicAnchor" => {
+                        let name = (id, text.to_owned());
+                        set.anchors.entry(name).or_insert_with(|| path_of.pointer());
+                    }
+                    word if REFERENCES.contains(&word) => others.extend(file(text, &path)),
+                    _ => {}
+                }
             }
         });
-        for (name, location) in ids {
-            set.by_id.entry(name).or_insert((id, location));
-        }
+        others.sort();
+        others.dedup();
         set.by_path.insert(path.clone(), id);
         set.documents.push(Document { path, value: Arc::new(value), dialect });
-        Ok(id)
-    }
-
-    /// Writes every reference to another document as the registry knows it.
-    fn settle(&mut self, id: DocumentId) {
-        let Some(document) = self.set.document(id) else { return };
-        let leads_elsewhere = |reference: &str| {
-            let target = self.set.target(id, &document.path, reference);
-            target.filter(|(target, _)| *target != id)
-        };
-        let mut is_alone = true;
-        look(&document.value, &mut |schema| {
-            let reference = schema.get("$ref").and_then(Value::as_str);
-            is_alone &= reference.is_none_or(|reference| leads_elsewhere(reference).is_none());
-        });
-        if is_alone {
-            return;
-        }
-        let mut value = Value::clone(&document.value);
-        change(&mut value, &JsonPath::Top, &mut |schema, _| {
-            if let Some(Value::String(reference)) = schema.get_mut("$ref")
-                && let Some((target, fragment)) = leads_elsewhere(reference)
-            {
-                *reference = format!("{}#{fragment}", uri(target));
-            }
-        });
-        if let Some(document) = Arc::make_mut(&mut self.set).documents.get_mut(id.0) {
-            document.value = Arc::new(value);
-        }
+        Ok((id, others))
     }
 
     /// Follows the references of an object, for reading descriptions: its value, and where it stands.
@@ -163,10 +127,16 @@ impl<'f> SchemaLibrary<'f> {
     ///
     /// # Errors
     /// Why it does not compile.
-    pub fn schema(&mut self, id: DocumentId, location: &str) -> Result<CompiledSchema, String> {
+    pub fn schema(
+        &self,
+        id: DocumentId,
+        location: &str,
+        direction: Direction,
+    ) -> Result<CompiledSchema, String> {
         match self.is_large {
-            true => self.schema_for_later(id, location),
-            false => CompiledSchema::now(self.source(id, location)).map_err(|error| plain(&error)),
+            true => self.schema_for_later(id, location, direction),
+            false => CompiledSchema::now(self.source(id, location, direction))
+                .map_err(|error| plain(&error)),
         }
     }
 
@@ -175,36 +145,25 @@ impl<'f> SchemaLibrary<'f> {
     /// # Errors
     /// Why there is none.
     pub fn schema_for_later(
-        &mut self,
+        &self,
         id: DocumentId,
         location: &str,
+        direction: Direction,
     ) -> Result<CompiledSchema, String> {
         self.set.at(id, location)?;
-        Ok(CompiledSchema::later(self.source(id, location)))
+        Ok(CompiledSchema::later(self.source(id, location, direction)))
     }
 
-    fn source(&mut self, id: DocumentId, location: &str) -> SchemaSource {
-        let documents = Arc::clone(&self.set);
-        let registry = self.registry.get_or_insert_with(|| Arc::new(LazyRegistry::of(documents)));
-        let (registry, location) = (Arc::clone(registry), location.to_owned());
-        SchemaSource { registry, id, location, formats: self.formats }
+    fn source(&self, id: DocumentId, location: &str, direction: Direction) -> SchemaSource {
+        let (documents, location) = (self.documents(), location.to_owned());
+        SchemaSource { documents, id, location, direction, formats: self.formats }
     }
 }
 
-/// The files that a document refers to, by path.
-fn others(value: &Value, path: &str) -> Vec<String> {
-    let mut found = Vec::new();
-    look(value, &mut |schema| {
-        if let Some(Value::String(reference)) = schema.get("$ref") {
-            let file = reference.split('#').next().unwrap_or_default();
-            if !file.is_empty() && !file.contains(':') {
-                found.push(join(path, file));
-            }
-        }
-    });
-    found.sort();
-    found.dedup();
-    found
+/// The file that a reference in another file means, if it means one.
+fn file(reference: &str, from: &str) -> Option<String> {
+    let file = reference.split('#').next().filter(|file| !file.is_empty() && !file.contains(':'));
+    file.map(|file| join(from, file))
 }
 
 /// JSON where it is JSON, else YAML.
@@ -232,10 +191,4 @@ fn dialect_of(value: &Value) -> SchemaDialect {
         "https://json-schema.org/draft/2019-09/schema" => SchemaDialect::Draft201909,
         _ => SchemaDialect::Draft202012,
     }
-}
-
-/// The validator's words, without the addresses that are ours.
-fn plain(message: &str) -> String {
-    let short: String = message.replace(URI, "").chars().take(200).collect();
-    short
 }

@@ -4,35 +4,18 @@ use serde_json::Value;
 
 use faithful_clerk_shape::Mismatch;
 
-pub(super) use self::{AbsentRegistry as SchemaRegistry, AbsentValidator as SchemaValidator};
+pub(super) use self::AbsentValidator as SchemaValidator;
+use super::bundle::Bundle;
 use super::rules::FormatMode;
-pub(super) use super::schema_dialect::SchemaDialect;
-
-#[derive(Debug)]
-pub(super) struct AbsentRegistry;
-
-impl AbsentRegistry {
-    pub(super) fn prepare<'d>(
-        _: impl Iterator<Item = (String, &'d str, &'d Value, SchemaDialect)>,
-    ) -> Result<Self, String> {
-        Ok(Self)
-    }
-
-    pub(super) fn compile(
-        &self,
-        _: &Value,
-        _: SchemaDialect,
-        _: String,
-        _: FormatMode,
-    ) -> Result<AbsentValidator, String> {
-        Err("this program was built without JSON Schema".to_owned())
-    }
-}
 
 /// No schema compiles, so there is none.
 pub(super) enum AbsentValidator {}
 
 impl AbsentValidator {
+    pub(super) fn compile(_: Bundle, _: FormatMode) -> Result<Self, String> {
+        Err("this program was built without JSON Schema".to_owned())
+    }
+
     pub(super) fn is_valid(&self, _: &Value) -> bool {
         match *self {}
     }

@@ -1,15 +1,23 @@
-//! References between schemas: where they stand, and whether they end anywhere.
+//! The schemas in a schema.
 
 use serde_json::{Map, Value};
 
-use faithful_clerk_model::json::pointer::{JsonPath, join, join_index};
+use faithful_clerk_model::json::pointer::JsonPath;
 
 /// Members whose values are data and not schemas.
-const DATA: [&str; 6] = ["example", "examples", "enum", "const", "default", "x-example"];
+const DATA: [&str; 7] =
+    ["example", "examples", "enum", "const", "default", "dependentRequired", "x-example"];
 
 /// Members that hold schemas by name: a member called `$ref` in one is a name.
-const NAMED: [&str; 6] =
-    ["properties", "patternProperties", "dependentSchemas", "$defs", "definitions", "schemas"];
+const NAMED: [&str; 7] = [
+    "properties",
+    "patternProperties",
+    "dependentSchemas",
+    "dependencies",
+    "$defs",
+    "definitions",
+    "schemas",
+];
 
 /// Calls `visit` with every object that may be a schema, and its place, so that it can be changed.
 pub(super) fn change(
@@ -41,18 +49,29 @@ pub(super) fn change(
     }
 }
 
-/// Calls `visit` with every object that may be a schema.
-pub(super) fn look<'v>(value: &'v Value, visit: &mut dyn FnMut(&'v Map<String, Value>)) {
+/// Calls `visit` with every object that may be a schema, and its place.
+pub(super) fn look<'v>(
+    value: &'v Value,
+    path: &JsonPath<'_>,
+    visit: &mut dyn FnMut(&'v Map<String, Value>, &JsonPath<'_>),
+) {
     match value {
-        Value::Array(items) => items.iter().for_each(|item| look(item, visit)),
+        Value::Array(items) => {
+            for (index, item) in items.iter().enumerate() {
+                look(item, &JsonPath::Item(path, index), visit);
+            }
+        }
         Value::Object(members) => {
-            visit(members);
+            visit(members, path);
             for (name, member) in members.iter().filter(|(name, _)| !is_data(name)) {
+                let path = JsonPath::Member(path, name);
                 match member {
                     Value::Object(named) if NAMED.contains(&name.as_str()) => {
-                        named.values().for_each(|member| look(member, visit));
+                        for (name, member) in named {
+                            look(member, &JsonPath::Member(&path, name), visit);
+                        }
                     }
-                    member => look(member, visit),
+                    member => look(member, &path, visit),
                 }
             }
         }
@@ -64,20 +83,17 @@ fn is_data(name: &str) -> bool {
     DATA.contains(&name)
 }
 
-/// The schemas that check the same value as this one, beside where its `$ref` leads.
-pub(super) fn in_place<'v>(schema: &'v Value, location: &str) -> Vec<(&'v Value, String)> {
-    let Value::Object(members) = schema else { return Vec::new() };
+/// The schemas that check the same value as this one, beside where its references lead.
+pub(super) fn in_place(schema: &Map<String, Value>) -> Vec<&Map<String, Value>> {
     let mut found = Vec::new();
-    for (name, member) in members {
-        let location = join(location, name);
+    for (name, member) in schema {
         match (name.as_str(), member) {
             ("allOf" | "anyOf" | "oneOf", Value::Array(items)) => {
-                let items = items.iter().enumerate();
-                found.extend(items.map(|(index, item)| (item, join_index(&location, index))));
+                found.extend(items.iter().filter_map(Value::as_object));
             }
-            ("not" | "if" | "then" | "else", member) => found.push((member, location)),
+            ("not" | "if" | "then" | "else", Value::Object(member)) => found.push(member),
             ("dependentSchemas", Value::Object(named)) => {
-                found.extend(named.iter().map(|(name, member)| (member, join(&location, name))));
+                found.extend(named.values().filter_map(Value::as_object));
             }
             _ => {}
         }

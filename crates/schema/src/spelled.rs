@@ -4,7 +4,10 @@
 
 use serde_json::{Map, Value};
 
+use super::dialect::modernise;
 use super::documents::{DocumentId, DocumentSet};
+use super::one_way::Direction;
+use super::schema_dialect::SchemaDialect;
 use faithful_clerk_model::json::pointer::{join, join_index};
 
 /// Schemas within schemas end somewhere.
@@ -35,37 +38,62 @@ const WORDS: [&str; 18] = [
     "additionalProperties",
 ];
 
+/// A schema that is being spelled out, for bodies that go one way.
+struct Speller<'d> {
+    documents: &'d DocumentSet,
+    direction: Direction,
+    /// How many schemas more.
+    left: usize,
+}
+
 impl DocumentSet {
     /// The schema at a place, spelled out.
-    pub(super) fn spelled(&self, id: DocumentId, location: &str) -> Value {
-        self.spell(id, location, DEEPEST, &mut { MOST })
+    pub(super) fn spelled(&self, id: DocumentId, location: &str, direction: Direction) -> Value {
+        Speller { documents: self, direction, left: MOST }.spell(id, location, DEEPEST)
     }
+}
 
-    fn spell(&self, id: DocumentId, location: &str, depth: usize, left: &mut usize) -> Value {
-        let (Some(less), Some(fewer)) = (depth.checked_sub(1), left.checked_sub(1)) else {
+impl Speller<'_> {
+    fn spell(&mut self, id: DocumentId, location: &str, depth: usize) -> Value {
+        let (Some(less), Some(fewer)) = (depth.checked_sub(1), self.left.checked_sub(1)) else {
             return Value::Bool(true);
         };
-        *left = fewer;
-        let Ok((id, location, Value::Object(schema))) = self.follow(id, location) else {
+        self.left = fewer;
+        let Ok((id, location, Value::Object(schema))) = self.documents.follow(id, location) else {
             return Value::Bool(true);
         };
+        let dialect = self.documents.document(id).map(|document| document.dialect);
+        let mut schema = schema.clone();
+        if dialect == Some(SchemaDialect::OpenApi30) && !is_combined(&schema) {
+            modernise(&mut schema);
+        }
+        if dialect.is_some_and(SchemaDialect::is_of_description) {
+            self.direction.drop_other_way(self.documents, id, &mut schema);
+        }
         let mut spelled = Map::new();
         for (word, value) in schema {
-            let at = join(&location, word);
+            let at = join(&location, &word);
             let value = match (word.as_str(), value) {
                 ("properties", Value::Object(members)) => members
-                    .keys()
-                    .map(|name| (name.clone(), self.spell(id, &join(&at, name), less, left)))
+                    .into_iter()
+                    .map(|(name, _)| {
+                        let value = self.spell(id, &join(&at, &name), less);
+                        (name, value)
+                    })
                     .collect(),
-                ("items", Value::Object(_)) => self.spell(id, &at, less, left),
+                ("items", Value::Object(_)) => self.spell(id, &at, less),
                 ("allOf" | "anyOf" | "oneOf", Value::Array(items)) => (0..items.len())
-                    .map(|index| self.spell(id, &join_index(&at, index), less, left))
+                    .map(|index| self.spell(id, &join_index(&at, index), less))
                     .collect(),
-                (word, value) if WORDS.contains(&word) && !value.is_object() => value.clone(),
+                (word, value) if WORDS.contains(&word) && !value.is_object() => value,
                 _ => continue,
             };
-            spelled.insert(word.clone(), value);
+            spelled.insert(word, value);
         }
         Value::Object(spelled)
     }
+}
+
+fn is_combined(schema: &Map<String, Value>) -> bool {
+    ["allOf", "anyOf", "oneOf", "not"].iter().any(|word| schema.contains_key(*word))
 }

@@ -2,15 +2,17 @@
 
 use jsonschema::error::{TypeKind, ValidationErrorKind};
 use jsonschema::{Draft, PatternOptions, Registry, Validator};
-use serde_json::Value;
+use serde_json::{Value, json};
 
 use faithful_clerk_model::finding::{Expected, Got, SchemaRule};
 use faithful_clerk_model::json::JsonType;
 use faithful_clerk_model::json::pointer::join;
 use faithful_clerk_shape::{MOST_MISMATCHES, Mismatch, MismatchKind};
 
+use super::bundle::{Bundle, BundledDocument};
+use super::one_way::write_only;
 use super::rules::FormatMode;
-pub(super) use super::schema_dialect::SchemaDialect;
+use super::schema_dialect::SchemaDialect;
 
 /// A pattern needs no more than this to be compiled.
 const PATTERN_LIMIT: usize = 1 << 20;
@@ -20,47 +22,10 @@ impl From<SchemaDialect> for Draft {
         match dialect {
             SchemaDialect::Draft4 => Self::Draft4,
             SchemaDialect::Draft6 => Self::Draft6,
-            SchemaDialect::Draft7 => Self::Draft7,
+            SchemaDialect::Draft7 | SchemaDialect::OpenApi30 => Self::Draft7,
             SchemaDialect::Draft201909 => Self::Draft201909,
-            SchemaDialect::Draft202012 => Self::Draft202012,
+            SchemaDialect::Draft202012 | SchemaDialect::OpenApi31 => Self::Draft202012,
         }
-    }
-}
-
-/// All documents, ready to be referred to.
-#[derive(Debug)]
-pub(super) struct SchemaRegistry(Registry<'static>);
-
-impl SchemaRegistry {
-    /// Takes documents in: URI, path, value and dialect of each.
-    pub(super) fn prepare<'d>(
-        documents: impl Iterator<Item = (String, &'d str, &'d Value, SchemaDialect)>,
-    ) -> Result<Self, String> {
-        let mut builder = Registry::new();
-        for (uri, path, value, dialect) in documents {
-            let resource = Draft::from(dialect).create_resource(value.clone());
-            builder = builder.add(uri, resource).map_err(|error| format!("{path}: {error}"))?;
-        }
-        builder.prepare().map(Self).map_err(|error| error.to_string())
-    }
-
-    /// Compiles a schema that may refer to every document.
-    pub(super) fn compile(
-        &self,
-        schema: &Value,
-        dialect: SchemaDialect,
-        base: String,
-        formats: FormatMode,
-    ) -> Result<SchemaValidator, String> {
-        jsonschema::options()
-            .with_draft(dialect.into())
-            .with_registry(&self.0)
-            .with_base_uri(base)
-            .with_pattern_options(PatternOptions::regex().size_limit(PATTERN_LIMIT))
-            .should_validate_formats(formats == FormatMode::Assertion)
-            .build(schema)
-            .map(SchemaValidator)
-            .map_err(|error| error.to_string())
     }
 }
 
@@ -68,6 +33,27 @@ impl SchemaRegistry {
 pub(super) struct SchemaValidator(Validator);
 
 impl SchemaValidator {
+    /// Compiles a schema with what it refers to.
+    ///
+    /// # Errors
+    /// What the validator does not take.
+    pub(super) fn compile(bundle: Bundle, formats: FormatMode) -> Result<Self, String> {
+        let mut registry = Registry::new();
+        for BundledDocument { uri, path, value, dialect } in bundle.documents {
+            let resource = Draft::from(dialect).create_resource(value);
+            registry = registry.add(uri, resource).map_err(|error| format!("{path}: {error}"))?;
+        }
+        let registry = registry.prepare().map_err(|error| error.to_string())?;
+        jsonschema::options()
+            .with_draft(bundle.dialect.into())
+            .with_registry(&registry)
+            .with_pattern_options(PatternOptions::regex().size_limit(PATTERN_LIMIT))
+            .should_validate_formats(formats == FormatMode::Assertion)
+            .build(&json!({ "$ref": bundle.root }))
+            .map(Self)
+            .map_err(|error| error.to_string())
+    }
+
     pub(super) fn is_valid(&self, value: &Value) -> bool {
         self.0.is_valid(value)
     }
@@ -180,6 +166,9 @@ fn mismatches(location: &str, kind: &ValidationErrorKind, value: &Value) -> Vec<
         | ValidationErrorKind::OneOfNotValid { .. }
         | ValidationErrorKind::OneOfMultipleValid { .. } => {
             here(MismatchKind::Choice, SchemaRule::Alternatives)
+        }
+        ValidationErrorKind::Not { schema } if *schema == write_only() => {
+            here(MismatchKind::Unknown, SchemaRule::WriteOnly)
         }
         other => here(MismatchKind::Rule, SchemaRule::Keyword(other.keyword().to_owned())),
     }

@@ -1,16 +1,14 @@
 //! The description as a whole.
 
-use std::collections::{BTreeMap, HashSet};
-use std::sync::Arc;
-
 use serde_json::Value;
+use std::collections::{BTreeMap, HashSet};
 
 use super::operation;
 use super::parameters::fixed_parameter;
 use super::servers::servers;
 use crate::{CredentialScheme, Router, Rules, Server, TemplateSegment};
 use faithful_clerk_model::json::pointer::{from_tokens, join};
-use faithful_clerk_schema::{CompiledSchema, DocumentId, SchemaLibrary};
+use faithful_clerk_schema::{CompiledSchema, Direction, DocumentId, DocumentSet, SchemaLibrary};
 
 /// What was read out of a description.
 #[derive(Debug, Default)]
@@ -49,12 +47,16 @@ enum CompileTime {
     Later,
 }
 
+/// A schema as it is asked for.
+type SchemaKey = (CompileTime, Direction, DocumentId, String);
+
 /// A description in the reading.
-pub(super) struct DescriptionReader<'l, 'f> {
-    pub(super) library: &'l mut SchemaLibrary<'f>,
+pub(super) struct DescriptionReader<'d> {
+    pub(super) documents: &'d DocumentSet,
+    library: &'d SchemaLibrary<'d>,
     pub(super) id: DocumentId,
     /// Schemas by place; none where one does not compile.
-    schemas: BTreeMap<(CompileTime, DocumentId, String), Option<CompiledSchema>>,
+    schemas: BTreeMap<SchemaKey, Option<CompiledSchema>>,
     /// The methods and paths that were read.
     known: HashSet<OperationKey>,
     /// What was not understood, with the first place and how often.
@@ -66,9 +68,9 @@ impl Description {
     ///
     /// # Errors
     /// Why the document is no description.
-    pub(crate) fn read(library: &mut SchemaLibrary<'_>, id: DocumentId) -> Result<Self, String> {
-        let root = library.document(id).map(|document| Arc::clone(&document.value));
-        let root = root.ok_or("no such document")?;
+    pub(crate) fn read(library: &SchemaLibrary<'_>, id: DocumentId) -> Result<Self, String> {
+        let documents = &library.documents();
+        let root = &*documents.document(id).ok_or("no such document")?.value;
         let version = root.get("openapi").and_then(Value::as_str).unwrap_or_default().to_owned();
         if let Some(version) = root.get("swagger").and_then(Value::as_str) {
             return Err(format!(
@@ -79,18 +81,18 @@ impl Description {
             return Err("it has no `openapi: 3.x`, so it is not an OpenAPI description".to_owned());
         }
         let (schemas, known, notices) = Default::default();
-        let mut desk = DescriptionReader { library, id, schemas, known, notices };
+        let mut desk = DescriptionReader { documents, library, id, schemas, known, notices };
         if !["3.0", "3.1", "3.2"].iter().any(|known| version.starts_with(known)) {
             desk.warning(&format!("version {version} is read as 3.1"), "openapi");
         }
         let mut description = Self {
             servers: servers(&mut desk, root.get("servers")),
-            credentials: desk.credentials(&root),
+            credentials: desk.credentials(root),
             ..Self::default()
         };
         let paths = root.get("paths").and_then(Value::as_object);
         for (path, item) in paths.into_iter().flatten() {
-            desk.path(path, item, &root, &mut description);
+            desk.path(path, item, root, &mut description);
         }
         description.notices = desk.told();
         Ok(description)
@@ -107,7 +109,7 @@ fn add_servers(known: &mut Vec<Server>, own: Vec<Server>) {
     }
 }
 
-impl DescriptionReader<'_, '_> {
+impl<'d> DescriptionReader<'d> {
     /// Something that is not understood, and where it stands.
     pub(super) fn warning(&mut self, what: &str, location: &str) {
         let first = || (location.to_owned(), 0);
@@ -140,7 +142,7 @@ impl DescriptionReader<'_, '_> {
 
     /// A security scheme.
     pub(super) fn scheme_at(&self, location: &str) -> Option<CredentialScheme> {
-        let (_, _, scheme) = self.library.follow(self.id, location).ok()?;
+        let (_, _, scheme) = self.documents.follow(self.id, location).ok()?;
         let text = |name: &str| scheme.get(name).and_then(Value::as_str);
         let name = || text("name").map(str::to_owned);
         Some(match (text("type")?, text("in")) {
@@ -156,7 +158,13 @@ impl DescriptionReader<'_, '_> {
         })
     }
 
-    fn path(&mut self, path: &str, item: &Value, root: &Value, description: &mut Description) {
+    fn path(
+        &mut self,
+        path: &str,
+        item: &'d Value,
+        root: &'d Value,
+        description: &mut Description,
+    ) {
         if path.starts_with("x-") {
             return;
         }
@@ -173,9 +181,9 @@ impl DescriptionReader<'_, '_> {
         };
         let location = from_tokens(&["paths", path]);
         let (id, location, item) = match item.get("$ref") {
-            None => (self.id, location, item.clone()),
-            Some(_) => match self.library.follow(self.id, &location) {
-                Ok((id, location, item)) => (id, location, item.clone()),
+            None => (self.id, location, item),
+            Some(_) => match self.documents.follow(self.id, &location) {
+                Ok(found) => found,
                 Err(reason) => return self.warning(&reason, path),
             },
         };
@@ -194,7 +202,7 @@ impl DescriptionReader<'_, '_> {
                 id,
                 location: join(&location, method),
                 above: location.clone(),
-                item: &item,
+                item,
                 operation,
                 root,
                 name: &name,
@@ -209,46 +217,47 @@ impl DescriptionReader<'_, '_> {
         }
     }
 
-    /// The schema at a place, compiled once; none where it can't be, which is a notice.
+    /// The schema at a place for bodies that go one way, compiled once; none where it can't be, which is a notice.
     pub(super) fn schema(
         &mut self,
-        id: DocumentId,
-        location: &str,
+        place: (DocumentId, &str),
+        direction: Direction,
         name: &str,
     ) -> Option<CompiledSchema> {
-        self.schema_when(CompileTime::Now, id, location, name)
+        self.schema_when(CompileTime::Now, place, direction, name)
     }
 
     /// The same, compiled when it is first asked.
     pub(super) fn schema_for_later(
         &mut self,
-        id: DocumentId,
-        location: &str,
+        place: (DocumentId, &str),
+        direction: Direction,
         name: &str,
     ) -> Option<CompiledSchema> {
-        self.schema_when(CompileTime::Later, id, location, name)
+        self.schema_when(CompileTime::Later, place, direction, name)
     }
 
     fn schema_when(
         &mut self,
         time: CompileTime,
-        id: DocumentId,
-        location: &str,
+        (id, location): (DocumentId, &str),
+        direction: Direction,
         name: &str,
     ) -> Option<CompiledSchema> {
-        let (id, location) = match self.library.follow(id, location) {
+        let (id, location) = match self.documents.follow(id, location) {
             Ok((id, location, _)) => (id, location),
             Err(reason) => {
                 self.warning(&reason, name);
                 return None;
             }
         };
-        if let Some(known) = self.schemas.get(&(time, id, location.clone())) {
+        let key = (time, direction, id, location);
+        if let Some(known) = self.schemas.get(&key) {
             return known.clone();
         }
         let schema = match time {
-            CompileTime::Now => self.library.schema(id, &location),
-            CompileTime::Later => self.library.schema_for_later(id, &location),
+            CompileTime::Now => self.library.schema(id, &key.3, direction),
+            CompileTime::Later => self.library.schema_for_later(id, &key.3, direction),
         };
         let schema = match schema {
             Ok(schema) => Some(schema),
@@ -257,7 +266,7 @@ impl DescriptionReader<'_, '_> {
                 None
             }
         };
-        self.schemas.insert((time, id, location), schema.clone());
+        self.schemas.insert(key, schema.clone());
         schema
     }
 }

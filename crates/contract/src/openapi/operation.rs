@@ -8,7 +8,7 @@ use super::responses::documented;
 use crate::{Authentication, BodyPresence, BodyRules, CredentialScheme, Rules};
 use faithful_clerk_model::json::pointer::{from_tokens, join};
 use faithful_clerk_model::media;
-use faithful_clerk_schema::DocumentId;
+use faithful_clerk_schema::{Direction, DocumentId};
 
 /// Where an operation stands.
 pub(super) struct OperationSource<'v> {
@@ -24,7 +24,7 @@ pub(super) struct OperationSource<'v> {
     pub(super) name: &'v str,
 }
 
-pub(super) fn rules(desk: &mut DescriptionReader<'_, '_>, source: &OperationSource<'_>) -> Rules {
+pub(super) fn rules(desk: &mut DescriptionReader<'_>, source: &OperationSource<'_>) -> Rules {
     let responses = documented(desk, source);
     let (accepts, body) = body(desk, source);
     let security = security(desk, source);
@@ -49,7 +49,7 @@ pub(super) fn rules(desk: &mut DescriptionReader<'_, '_>, source: &OperationSour
 ///
 /// None where they are optional or of a kind that a recording does not show; empty where none are needed.
 fn security(
-    desk: &DescriptionReader<'_, '_>,
+    desk: &DescriptionReader<'_>,
     source: &OperationSource<'_>,
 ) -> Option<Vec<Vec<CredentialScheme>>> {
     let own = source.operation.get("security").or_else(|| source.root.get("security"));
@@ -63,15 +63,15 @@ fn security(
 
 /// The media types of the body, and its rules.
 fn body(
-    desk: &mut DescriptionReader<'_, '_>,
+    desk: &mut DescriptionReader<'_>,
     source: &OperationSource<'_>,
 ) -> (Option<Vec<String>>, Option<BodyRules>) {
     if source.operation.get("requestBody").is_none() {
         return (None, None);
     }
     let location = join(&source.location, "requestBody");
-    let (id, location, body) = match desk.library.follow(source.id, &location) {
-        Ok((id, location, body)) => (id, location, body.clone()),
+    let (id, location, body) = match desk.documents.follow(source.id, &location) {
+        Ok(found) => found,
         Err(reason) => {
             desk.warning(&reason, source.name);
             return (None, None);
@@ -88,13 +88,13 @@ fn body(
     let json = content.keys().find(|media| media::is_json(&media::essence(media)));
     if let Some(media) = json {
         let location = join(&join(&join(&location, "content"), media), "schema");
-        let known = desk.library.follow(id, &location).ok().and_then(|(_, _, schema)| {
+        let known = desk.documents.follow(id, &location).ok().and_then(|(_, _, schema)| {
             let members = schema.get("properties")?.as_object()?;
             Some(members.keys().cloned().collect())
         });
         rules.members = known;
         if content.get(media).and_then(|media| media.get("schema")).is_some() {
-            rules.schema = desk.schema(id, &location, source.name);
+            rules.schema = desk.schema((id, &location), Direction::Request, source.name);
         }
     }
     let has_rules = rules.schema.is_some() || rules.required == BodyPresence::Yes;

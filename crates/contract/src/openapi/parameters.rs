@@ -7,7 +7,7 @@ use super::operation::OperationSource;
 use crate::{DeclaredType, Parameter, ParameterLocation, ParameterRule};
 use faithful_clerk_model::json::pointer::{join, join_index};
 use faithful_clerk_model::situation::Situation;
-use faithful_clerk_schema::DocumentId;
+use faithful_clerk_schema::{Direction, DocumentId};
 use faithful_clerk_shape::{ConstrainedType, TypeName};
 
 /// Headers that are no parameters of their own (OpenAPI 3.1.1 section 4.8.12).
@@ -15,7 +15,7 @@ const NOT_PARAMETERS: [&str; 3] = ["accept", "content-type", "authorization"];
 
 /// The parameters of the operation, and those of its path that it does not describe anew.
 pub(super) fn parameters(
-    desk: &mut DescriptionReader<'_, '_>,
+    desk: &mut DescriptionReader<'_>,
     source: &OperationSource<'_>,
 ) -> Vec<Parameter> {
     let mut found: Vec<Parameter> = Vec::new();
@@ -50,13 +50,13 @@ pub(super) fn fixed_parameter((name, value): &(String, String)) -> Parameter {
 }
 
 fn parameter(
-    desk: &mut DescriptionReader<'_, '_>,
+    desk: &mut DescriptionReader<'_>,
     source: &OperationSource<'_>,
     id: DocumentId,
     location: &str,
 ) -> Option<Parameter> {
-    let (id, location, value) = match desk.library.follow(id, location) {
-        Ok((id, location, value)) => (id, location, value.clone()),
+    let (id, location, value) = match desk.documents.follow(id, location) {
+        Ok(found) => found,
         Err(reason) => {
             desk.warning(&reason, source.name);
             return None;
@@ -84,14 +84,14 @@ fn parameter(
     }
     let at = join(&location, "schema");
     let is_object = desk
-        .library
+        .documents
         .follow(id, &at)
         .is_ok_and(|(_, _, schema)| schema.get("type").and_then(Value::as_str) == Some("object"));
     if is_object {
         desk.warning("parameters that are objects are not checked", source.name);
         return None;
     }
-    let rule = ParameterRule::Schema(desk.schema(id, &at, source.name)?);
+    let rule = ParameterRule::Schema(desk.schema((id, &at), Direction::Request, source.name)?);
     let optional =
         value.get("required") != Some(&Value::Bool(true)) && place_of != ParameterLocation::Path;
     let otherwise = Situation::InvalidParameters;

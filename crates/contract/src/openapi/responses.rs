@@ -9,7 +9,7 @@ use super::operation::OperationSource;
 use crate::{DocumentedHeader, DocumentedResponse, DocumentedResponses};
 use faithful_clerk_model::json::pointer::{join, tokens};
 use faithful_clerk_model::media;
-use faithful_clerk_schema::DocumentId;
+use faithful_clerk_schema::{Direction, DocumentId};
 
 /// What the documented responses say.
 #[derive(Default)]
@@ -20,7 +20,7 @@ pub(super) struct ResponsesReader {
 }
 
 pub(super) fn documented(
-    desk: &mut DescriptionReader<'_, '_>,
+    desk: &mut DescriptionReader<'_>,
     source: &OperationSource<'_>,
 ) -> ResponsesReader {
     let mut answers = ResponsesReader::default();
@@ -35,8 +35,8 @@ pub(super) fn documented(
             continue;
         };
         let written = join(&join(&source.location, "responses"), name);
-        let (id, location, response) = match desk.library.follow(source.id, &written) {
-            Ok((id, location, response)) => (id, location, response.clone()),
+        let (id, location, response) = match desk.documents.follow(source.id, &written) {
+            Ok(found) => found,
             Err(reason) => {
                 desk.warning(&reason, source.name);
                 continue;
@@ -58,9 +58,11 @@ pub(super) fn documented(
             let place = join(&join(&join(&location, "content"), name), "schema");
             let schema = match (has_schema, is_error) {
                 (false, _) => None,
-                (true, true) => desk.schema(id, &place, source.name),
+                (true, true) => desk.schema((id, &place), Direction::Response, source.name),
                 // Most successes of a large description are in no recording.
-                (true, false) => desk.schema_for_later(id, &place, source.name),
+                (true, false) => {
+                    desk.schema_for_later((id, &place), Direction::Response, source.name)
+                }
             };
             if !is_error && !produces.contains(&essence) {
                 produces.push(essence.clone());
@@ -70,10 +72,10 @@ pub(super) fn documented(
         let component = component(&location).or_else(|| {
             let media = response.get("content")?.as_object()?.keys().next()?;
             let schema = join(&join(&join(&location, "content"), media), "schema");
-            component(&desk.library.follow(id, &schema).ok()?.1)
+            component(&desk.documents.follow(id, &schema).ok()?.1)
         });
         let name = name.clone();
-        let headers = headers(desk, id, &location, &response, source.name);
+        let headers = headers(desk, id, &location, response, source.name);
         let response = DocumentedResponse { statuses, name, component, content, headers };
         answers.documented.responses.push(response);
     }
@@ -84,7 +86,7 @@ pub(super) fn documented(
 
 /// The documented headers of a response; `Content-Type` is passed over (OpenAPI 3.1.1 section 4.8.17).
 fn headers(
-    desk: &mut DescriptionReader<'_, '_>,
+    desk: &mut DescriptionReader<'_>,
     id: DocumentId,
     location: &str,
     response: &Value,
@@ -94,8 +96,8 @@ fn headers(
     let names = response.get("headers").and_then(Value::as_object).into_iter().flatten();
     for (name, _) in names.filter(|(name, _)| !name.eq_ignore_ascii_case("content-type")) {
         let written = join(&join(location, "headers"), name);
-        let (id, location, header) = match desk.library.follow(id, &written) {
-            Ok((id, location, header)) => (id, location, header.clone()),
+        let (id, location, header) = match desk.documents.follow(id, &written) {
+            Ok(found) => found,
             Err(reason) => {
                 desk.warning(&reason, operation);
                 continue;
@@ -103,8 +105,10 @@ fn headers(
         };
         let is_required = header.get("required") == Some(&Value::Bool(true));
         let has_schema = header.get("schema").is_some();
-        let schema =
-            has_schema.then(|| desk.schema(id, &join(&location, "schema"), operation)).flatten();
+        let schema = {
+            let place = join(&location, "schema");
+            has_schema.then(|| desk.schema((id, &place), Direction::Response, operation)).flatten()
+        };
         found.push(DocumentedHeader { name: name.clone(), is_required, schema });
     }
     found

@@ -9,10 +9,7 @@ use crate::Server;
 const MOST_SPELLED: usize = 64;
 
 /// The base URLs of a list of server objects (OpenAPI 3.1.1 section 4.8.5).
-pub(super) fn servers(
-    desk: &mut DescriptionReader<'_, '_>,
-    servers: Option<&Value>,
-) -> Vec<Server> {
+pub(super) fn servers(desk: &mut DescriptionReader<'_>, servers: Option<&Value>) -> Vec<Server> {
     let mut found = Vec::new();
     for server in servers.and_then(Value::as_array).into_iter().flatten() {
         let Some(url) = server.get("url").and_then(Value::as_str) else { continue };

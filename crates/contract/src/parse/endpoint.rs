@@ -15,7 +15,7 @@ use crate::rules::{BodyPresence, BodyRules};
 use crate::rules::{ParameterLocation, Rules};
 use faithful_clerk_model::headers::is_token;
 use faithful_clerk_model::method::is_standard;
-use faithful_clerk_schema::CompiledSchema;
+use faithful_clerk_schema::{CompiledSchema, Direction};
 use faithful_clerk_shape::Shape;
 
 impl<'t> ContractParser<'t> {
@@ -139,10 +139,11 @@ impl<'t> ContractParser<'t> {
         let text = self.diagnostics.text(node, "`body`")?;
         let (path, fragment) = text.text.split_once('#').unwrap_or((&text.text, ""));
         let compiled = self.library.load(path).and_then(|id| {
-            let (_, _, schema) = self.library.follow(id, fragment)?;
+            let documents = self.library.documents();
+            let (_, _, schema) = documents.follow(id, fragment)?;
             let members = schema.get("properties").and_then(serde_json::Value::as_object);
             let members = members.map(|members| members.keys().cloned().collect());
-            Ok((self.library.schema(id, fragment)?, members))
+            Ok((self.library.schema(id, fragment, Direction::Request)?, members))
         });
         match compiled {
             Ok(compiled) => Some(compiled),
@@ -163,7 +164,7 @@ impl<'t> ContractParser<'t> {
         let mut found = BTreeMap::new();
         let Some(text) = self.diagnostics.text(node, "`openapi`") else { return found };
         let read = self.library.load(&text.text);
-        let read = read.and_then(|id| Description::read(&mut self.library, id));
+        let read = read.and_then(|id| Description::read(&self.library, id));
         let mut description = match read {
             Ok(description) => description,
             Err(reason) => {

@@ -304,6 +304,8 @@ worded! {
         PropertyName => "a name that is known";
         /// One of the alternatives.
         Alternatives => "exactly one of its alternatives";
+        /// No member that is only sent.
+        WriteOnly => "no member that is `writeOnly`";
         /// What another keyword asks.
         Keyword(keyword: String) => "what `{keyword}` asks";
     }
