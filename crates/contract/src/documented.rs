@@ -42,7 +42,8 @@ impl DocumentedResponse {
     /// The schema for a body of this media type; where that is not documented, of the only JSON type that is.
     #[must_use]
     pub fn schema(&self, media: &str) -> Option<&CompiledSchema> {
-        let of_media = self.content.iter().find(|(range, _)| falls_under(media, range));
+        let of_media = self.content.iter().filter(|(range, _)| falls_under(media, range));
+        let of_media = of_media.min_by_key(|(range, _)| range.matches('*').count());
         let mut of_json = self.content.iter().filter(|(range, _)| is_json(range));
         let only = of_json.next().filter(|_| of_json.next().is_none() && is_json(media));
         of_media.or(only).and_then(|(_, schema)| schema.as_ref())

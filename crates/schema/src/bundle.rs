@@ -3,7 +3,7 @@
 //! Documents are kept as they were read. What a description means by its own words (`nullable`, `readOnly`,
 //! `discriminator`) is put into JSON Schema here, for the direction in which the value goes.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashSet};
 
 use serde_json::{Map, Value};
 
@@ -12,7 +12,7 @@ use super::documents::{
     DocumentId, DocumentSet, REFERENCES, is_of_json_schema, references as words_of,
 };
 use super::one_way::Direction;
-use super::references::{change, in_place};
+use super::references::{change, in_place, look};
 use super::schema_dialect::SchemaDialect;
 use faithful_clerk_model::json::pointer::JsonPath;
 
@@ -102,6 +102,23 @@ impl Bundle {
         bundler.check_rings()?;
         let dialect = documents.document(id).ok_or("no such document")?.dialect;
         Ok(Self { documents: bundler.documents(), root, dialect })
+    }
+}
+
+impl Bundle {
+    /// The names of all members that its schemas know; none where names make no difference to what they refuse: where
+    /// nothing is said of members that no schema has looked at, or members are known by patterns, too.
+    pub(super) fn known_members(&self) -> Option<HashSet<String>> {
+        let (mut names, mut asks, mut has_patterns) = (HashSet::new(), false, false);
+        for document in &self.documents {
+            look(&document.value, &JsonPath::Top, &mut |schema, _| {
+                asks |= schema.contains_key("unevaluatedProperties");
+                has_patterns |= schema.contains_key("patternProperties");
+                let members = schema.get("properties").and_then(Value::as_object);
+                names.extend(members.into_iter().flatten().map(|(name, _)| name.clone()));
+            });
+        }
+        (asks && !has_patterns).then_some(names)
     }
 }
 

@@ -56,19 +56,26 @@ impl<'f> SchemaLibrary<'f> {
     /// # Errors
     /// Why the document can't be read, with its path.
     pub fn load(&mut self, path: &str) -> Result<DocumentId, String> {
-        let (first, mut open) = self.open(path)?;
-        while let Some(path) = open.pop() {
-            if self.set.documents.len() < MOST_DOCUMENTS
-                && let Ok((_, more)) = self.open(&path)
-            {
-                open.extend(more);
+        let (first, files) = self.open(path, None)?;
+        let mut open = vec![(first, files)];
+        while let Some((from, files)) = open.pop() {
+            let dialect = self.set.document(from).map(|document| document.dialect);
+            for path in files {
+                if self.set.documents.len() < MOST_DOCUMENTS {
+                    open.extend(self.open(&path, dialect));
+                }
             }
         }
         Ok(first)
     }
 
-    /// Loads one document: its id, and the files that it refers to.
-    fn open(&mut self, path: &str) -> Result<(DocumentId, Vec<String>), String> {
+    /// Loads one document: its id, and the files that it refers to. A file that a description refers to is written in the
+    /// description's dialect, unless it says another.
+    fn open(
+        &mut self,
+        path: &str,
+        from: Option<SchemaDialect>,
+    ) -> Result<(DocumentId, Vec<String>), String> {
         let path = join("", path);
         if let Some(known) = self.set.by_path.get(&path) {
             return Ok((*known, Vec::new()));
@@ -82,7 +89,10 @@ impl<'f> SchemaLibrary<'f> {
         let dialect = match value.get("openapi").and_then(Value::as_str) {
             Some(version) if version.starts_with("3.0") => SchemaDialect::OpenApi30,
             Some(_) => SchemaDialect::OpenApi31,
-            None => dialect_of(&value),
+            None => match from.filter(|from| from.is_of_description()) {
+                Some(from) if value.get("$schema").is_none() => from,
+                _ => dialect_of(&value),
+            },
         };
         let set = Arc::make_mut(&mut self.set);
         let id = DocumentId(set.documents.len());

@@ -1,12 +1,14 @@
 //! Validates by JSON Schema, and says what is invalid place by place.
 
+use std::collections::HashSet;
+
 use jsonschema::error::{TypeKind, ValidationErrorKind};
 use jsonschema::{Draft, PatternOptions, Registry, Validator};
 use serde_json::{Value, json};
 
 use faithful_clerk_model::finding::{Expected, Got, SchemaRule};
 use faithful_clerk_model::json::JsonType;
-use faithful_clerk_model::json::pointer::join;
+use faithful_clerk_model::json::pointer::{join, tokens};
 use faithful_clerk_shape::{MOST_MISMATCHES, Mismatch, MismatchKind};
 
 use super::bundle::{Bundle, BundledDocument};
@@ -30,7 +32,11 @@ impl From<SchemaDialect> for Draft {
 }
 
 /// A compiled schema.
-pub(super) struct SchemaValidator(Validator);
+pub(super) struct SchemaValidator {
+    validator: Validator,
+    /// The members that any schema of it knows by name, where members that none has looked at are refused.
+    known: Option<HashSet<String>>,
+}
 
 impl SchemaValidator {
     /// Compiles a schema with what it refers to.
@@ -38,6 +44,7 @@ impl SchemaValidator {
     /// # Errors
     /// What the validator does not take.
     pub(super) fn compile(bundle: Bundle, formats: FormatMode) -> Result<Self, String> {
+        let known = bundle.known_members();
         let mut registry = Registry::new();
         for BundledDocument { uri, path, value, dialect } in bundle.documents {
             let resource = Draft::from(dialect).create_resource(value);
@@ -50,20 +57,26 @@ impl SchemaValidator {
             .with_pattern_options(PatternOptions::regex().size_limit(PATTERN_LIMIT))
             .should_validate_formats(formats == FormatMode::Assertion)
             .build(&json!({ "$ref": bundle.root }))
-            .map(Self)
+            .map(|validator| Self { validator, known })
             .map_err(|error| error.to_string())
     }
 
     pub(super) fn is_valid(&self, value: &Value) -> bool {
-        self.0.is_valid(value)
+        self.validator.is_valid(value)
     }
 
     /// Every location at which the value breaks the schema, each once for each way of breaking it.
     pub(super) fn mismatches(&self, value: &Value) -> Vec<Mismatch> {
         let mut found: Vec<Mismatch> = Vec::new();
-        for error in self.0.iter_errors(value) {
+        let mut not_looked_at: Vec<Mismatch> = Vec::new();
+        for error in self.validator.iter_errors(value) {
             let location = error.instance_path().to_string();
-            for mismatch in mismatches(&location, error.kind(), error.instance().as_ref()) {
+            let told = mismatches(&location, error.kind(), error.instance().as_ref());
+            if matches!(error.kind(), ValidationErrorKind::UnevaluatedProperties { .. }) {
+                not_looked_at.extend(told);
+                continue;
+            }
+            for mismatch in told {
                 let same = |known: &Mismatch| {
                     known.pointer == mismatch.pointer && known.kind == mismatch.kind
                 };
@@ -75,7 +88,24 @@ impl SchemaValidator {
                 break;
             }
         }
+        let unknown = not_looked_at.into_iter().filter(|one| !self.is_known(one, &found));
+        let unknown: Vec<Mismatch> = unknown.collect();
+        found.extend(unknown);
         found
+    }
+
+    /// Is a member one that a schema would have looked at, had nothing else been wrong with the object? A schema that fails
+    /// has looked at nothing (JSON Schema 2020-12 section 7.7.1.3).
+    fn is_known(&self, member: &Mismatch, others: &[Mismatch]) -> bool {
+        let name = tokens(&member.pointer).and_then(|mut steps| steps.pop());
+        let object = member.pointer.rsplit_once('/').map(|(object, _)| object);
+        let (Some(name), Some(object)) = (name, object) else { return false };
+        let is_in = |other: &Mismatch| {
+            let inner = other.pointer.strip_prefix(object);
+            inner.is_some_and(|inner| inner.is_empty() || inner.starts_with('/'))
+        };
+        let is_named = self.known.as_ref().is_none_or(|known| known.contains(&name));
+        is_named && others.iter().any(is_in)
     }
 }
 

@@ -5,7 +5,8 @@ use serde_json::Value;
 use super::parameters::{InvalidParameter, invalid_parameters};
 use super::{Credentials, RouteMatch, cases};
 use faithful_clerk_contract::{
-    Authentication, BodyPresence, BodyRules, ErrorContract, FaultId, RegionId, RequestPath, Rules,
+    Authentication, BodyPresence, BodyRules, CredentialScheme, ErrorContract, FaultId, RegionId,
+    RequestPath, Rules,
 };
 use faithful_clerk_model::exchange::{Exchange, Request, RequestBody};
 use faithful_clerk_model::headers::elements;
@@ -171,6 +172,15 @@ impl<'a> RequestSituations<'a> {
                 .iter()
                 .any(|all| all.iter().all(|scheme| scheme.is_in(&request.headers, &request.url))),
             None => by_header(),
+        };
+        // What stands in a URL is in every recording.
+        let is_in_url = |alternatives: &Vec<Vec<CredentialScheme>>| {
+            let mut schemes = alternatives.iter().flatten();
+            schemes.all(|scheme| matches!(scheme, CredentialScheme::Query(_)))
+        };
+        let recorded = match &rules.security {
+            Some(alternatives) if is_in_url(alternatives) => Credentials::Recorded,
+            _ => recorded,
         };
         match (rules.auth, recorded) {
             _ if sent => {}

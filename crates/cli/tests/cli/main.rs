@@ -17,6 +17,7 @@ mod contract;
 mod corpus;
 mod coverage;
 mod demo;
+mod descriptions;
 mod docs;
 mod draft;
 mod dunlin;

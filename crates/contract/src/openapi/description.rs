@@ -34,11 +34,15 @@ pub(crate) struct Operation {
     pub rules: Rules,
 }
 
-/// The methods that a path can document (OpenAPI 3.1.1 section 4.8.9).
-const METHODS: [&str; 8] = ["get", "put", "post", "delete", "options", "head", "patch", "trace"];
+/// The methods that a path can document (OpenAPI 3.2.0 section 4.8.9).
+const METHODS: [&str; 9] =
+    ["get", "put", "post", "delete", "options", "head", "patch", "trace", "query"];
+
+/// Methods that have no member of their own there.
+const OTHER_METHODS: &str = "additionalOperations";
 
 /// A method, what the query has to hold, and the path.
-type OperationKey = (&'static str, Vec<(String, String)>, Vec<TemplateSegment>);
+type OperationKey = (String, Vec<(String, String)>, Vec<TemplateSegment>);
 
 /// When a schema is compiled.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -189,18 +193,24 @@ impl<'d> DescriptionReader<'d> {
         };
         let own = servers(self, item.get("servers"));
         add_servers(&mut description.servers, own);
-        for method in METHODS {
-            let Some(operation) = item.get(method) else { continue };
-            let name = format!("{} {path}", method.to_uppercase());
+        let others = item.get(OTHER_METHODS).and_then(Value::as_object).into_iter().flatten();
+        let others = others.map(|(method, operation)| {
+            (method.clone(), join(&join(&location, OTHER_METHODS), method), operation)
+        });
+        let known = METHODS.into_iter().filter_map(|method| {
+            Some((method.to_uppercase(), join(&location, method), item.get(method)?))
+        });
+        for (method, at, operation) in known.chain(others) {
+            let name = format!("{method} {path}");
             let own = servers(self, operation.get("servers"));
             add_servers(&mut description.servers, own);
-            if !self.known.insert((method, query.clone(), segments.clone())) {
+            if !self.known.insert((method.clone(), query.clone(), segments.clone())) {
                 self.warning("a path that differs from another only in a parameter's name", &name);
                 continue;
             }
             let source = operation::OperationSource {
                 id,
-                location: join(&location, method),
+                location: at,
                 above: location.clone(),
                 item,
                 operation,
@@ -209,7 +219,6 @@ impl<'d> DescriptionReader<'d> {
             };
             let mut rules = operation::rules(self, &source);
             rules.parameters.get_or_insert_default().extend(query.iter().map(fixed_parameter));
-            let method = method.to_uppercase();
             let called = operation.get("operationId").and_then(Value::as_str).unwrap_or(&name);
             let called = called.to_owned();
             let (path, query) = (template.to_owned(), query.clone());

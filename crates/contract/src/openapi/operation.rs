@@ -4,7 +4,7 @@ use serde_json::Value;
 
 use super::description::DescriptionReader;
 use super::parameters::parameters;
-use super::responses::documented;
+use super::responses::{covers_json, documented};
 use crate::{Authentication, BodyPresence, BodyRules, CredentialScheme, Rules};
 use faithful_clerk_model::json::pointer::{from_tokens, join};
 use faithful_clerk_model::media;
@@ -85,15 +85,22 @@ fn body(
         _ => BodyPresence::No,
     };
     let mut rules = BodyRules { required, ..BodyRules::default() };
-    let json = content.keys().find(|media| media::is_json(&media::essence(media)));
+    let json = content.keys().find(|media| covers_json(&media::essence(media)));
     if let Some(media) = json {
-        let location = join(&join(&join(&location, "content"), media), "schema");
+        let written = join(&join(&location, "content"), media);
+        let (id, location, media) = match desk.documents.follow(id, &written) {
+            Ok((id, location, media)) => (id, join(&location, "schema"), media),
+            Err(reason) => {
+                desk.warning(&reason, source.name);
+                return (Some(accepts), None);
+            }
+        };
         let known = desk.documents.follow(id, &location).ok().and_then(|(_, _, schema)| {
             let members = schema.get("properties")?.as_object()?;
             Some(members.keys().cloned().collect())
         });
         rules.members = known;
-        if content.get(media).and_then(|media| media.get("schema")).is_some() {
+        if media.get("schema").is_some() {
             rules.schema = desk.schema((id, &location), Direction::Request, source.name);
         }
     }

@@ -50,12 +50,19 @@ pub(super) fn documented(
             _ => {}
         }
         let mut content = Vec::new();
-        for (name, media) in
-            response.get("content").and_then(Value::as_object).into_iter().flatten()
-        {
+        let media_types = response.get("content").and_then(Value::as_object).into_iter().flatten();
+        for (name, _) in media_types {
             let essence = media::essence(name).into_owned();
-            let has_schema = media.get("schema").is_some() && media::is_json(&essence);
-            let place = join(&join(&join(&location, "content"), name), "schema");
+            let written = join(&join(&location, "content"), name);
+            let (id, at, media) = match desk.documents.follow(id, &written) {
+                Ok(found) => found,
+                Err(reason) => {
+                    desk.warning(&reason, source.name);
+                    continue;
+                }
+            };
+            let has_schema = media.get("schema").is_some() && covers_json(&essence);
+            let place = join(&at, "schema");
             let schema = match (has_schema, is_error) {
                 (false, _) => None,
                 (true, true) => desk.schema((id, &place), Direction::Response, source.name),
@@ -71,8 +78,9 @@ pub(super) fn documented(
         }
         let component = component(&location).or_else(|| {
             let media = response.get("content")?.as_object()?.keys().next()?;
-            let schema = join(&join(&join(&location, "content"), media), "schema");
-            component(&desk.documents.follow(id, &schema).ok()?.1)
+            let media = join(&join(&location, "content"), media);
+            let (id, media, _) = desk.documents.follow(id, &media).ok()?;
+            component(&desk.documents.follow(id, &join(&media, "schema")).ok()?.1)
         });
         let name = name.clone();
         let headers = headers(desk, id, &location, response, source.name);
@@ -112,6 +120,11 @@ fn headers(
         found.push(DocumentedHeader { name: name.clone(), is_required, schema });
     }
     found
+}
+
+/// Is this a media type of JSON, or a range in which one is?
+pub(super) fn covers_json(essence: &str) -> bool {
+    media::is_json(essence) || media::falls_under("application/json", essence)
 }
 
 /// The name of the component that stands at a place.
