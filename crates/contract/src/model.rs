@@ -69,7 +69,7 @@ pub struct ErrorContract {
     pub scope: Scope,
     /// The description's path, as the contract writes it.
     pub description: Option<String>,
-    /// What tells it from other contracts: a hash (SHA-256) of its text and of every file it names.
+    /// What tells it from other contracts: a hash (BLAKE3) of its text and of every file it names.
     pub digest: String,
     /// Where its keys stand in its text.
     pub key_lines: KeyLines,

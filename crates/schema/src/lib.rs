@@ -9,6 +9,7 @@ mod bundle;
 mod dialect;
 mod discriminator;
 mod documents;
+mod edit;
 mod files;
 mod library;
 mod one_way;
@@ -25,6 +26,7 @@ mod validator;
 mod yaml;
 
 pub use documents::{Document, DocumentId, DocumentSet};
+pub use edit::{DocumentText, EditedText};
 pub use files::{FileLoader, NoFiles, join as join_path};
 pub use library::SchemaLibrary;
 pub use one_way::Direction;

@@ -5,7 +5,7 @@ use std::io::Read as _;
 use std::path::Path;
 
 /// So much of a file is looked at.
-const LOOKED_AT: u64 = 8 << 10;
+const LOOKED_AT: usize = 8 << 10;
 
 /// A file that is something else than what a call needs there.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -27,6 +27,7 @@ pub(crate) enum FileKind {
 impl FileKind {
     /// What these bytes are the start of, where it can be told at once.
     pub(crate) fn of_bytes(bytes: &[u8]) -> Option<Self> {
+        let bytes = bytes.get(..LOOKED_AT).unwrap_or(bytes);
         match bytes {
             [b'P', b'K', 3, 4, ..] => return Some(Self::Zip),
             [0xFF, 0xFE, ..] | [0xFE, 0xFF, ..] => return Some(Self::Utf16),
@@ -69,7 +70,7 @@ impl FileKind {
     /// What a file is, where it can be read and told at once.
     pub(crate) fn of_file(path: &Path) -> Option<Self> {
         let mut start = Vec::new();
-        File::open(path).ok()?.take(LOOKED_AT).read_to_end(&mut start).ok()?;
+        File::open(path).ok()?.take(LOOKED_AT as u64).read_to_end(&mut start).ok()?;
         Self::of_bytes(&start)
     }
 

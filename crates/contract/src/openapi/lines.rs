@@ -2,42 +2,66 @@
 
 use std::collections::HashMap;
 
-/// The lines of a description, with those that start with a path.
-#[derive(Debug)]
-pub(crate) struct PathLines<'t> {
-    lines: Vec<&'t str>,
-    paths: HashMap<&'t str, usize>,
+/// The lines of a description that start with a path, and those of what stands right below it.
+#[derive(Debug, Default)]
+pub(crate) struct PathLines {
+    paths: HashMap<String, PathLine>,
+    /// Does all stand in one line?
+    is_one: bool,
 }
 
-impl<'t> PathLines<'t> {
-    pub(crate) fn of(text: &'t str) -> Self {
-        let lines: Vec<&str> = text.lines().collect();
+/// Where a path stands, from line 1, and the keys right below it.
+#[derive(Debug)]
+struct PathLine {
+    line: usize,
+    keys: Vec<(String, usize)>,
+}
+
+impl PathLines {
+    pub(crate) fn of(text: &str) -> Self {
         let mut paths = HashMap::new();
-        for (at, line) in lines.iter().enumerate() {
-            if let Some(path) = key(line).filter(|key| key.starts_with('/')) {
-                paths.entry(path).or_insert(at);
+        // The path that was read last, how deep it stands, and how deep what is right below it.
+        let mut open: Option<(String, PathLine, usize, Option<usize>)> = None;
+        for (number, line) in text.lines().enumerate().map(|(at, line)| (at + 1, line)) {
+            let begins = line.trim_start_matches([' ', '\t']);
+            let depth = line.len() - begins.len();
+            if begins.is_empty() {
+                continue;
+            }
+            if let Some((_, path, own, below)) = &mut open
+                && depth > *own
+            {
+                if depth == *below.get_or_insert(depth)
+                    && let Some(key) = key(line)
+                {
+                    path.keys.push((key.to_owned(), number));
+                }
+                continue;
+            }
+            if let Some((name, path, ..)) = open.take() {
+                paths.entry(name).or_insert(path);
+            }
+            // Most lines of a large description are none of a path, and are told by their first letters.
+            if begins.trim_start_matches(['"', '\'']).starts_with('/')
+                && let Some(key) = key(line)
+            {
+                let new = PathLine { line: number, keys: Vec::new() };
+                open = Some((key.to_owned(), new, depth, None));
             }
         }
-        Self { lines, paths }
+        if let Some((name, path, ..)) = open {
+            paths.entry(name).or_insert(path);
+        }
+        Self { paths, is_one: !text.trim_end().contains('\n') }
     }
 
     /// The line of an operation, from 1, as far as the layout shows it: a path in a line of its own, and
     /// below it the method. Where all stands in one line, that line is it.
     pub(crate) fn operation(&self, method: &str, path: &str) -> Option<usize> {
-        let Some(at) = self.paths.get(path).copied() else {
-            return (self.lines.len() == 1).then_some(1);
-        };
-        let depth = self.lines.get(at).map_or(0, |line| indent(line));
-        let below = self.lines.iter().enumerate().skip(at + 1);
-        let below = below.take_while(|(_, line)| line.trim().is_empty() || indent(line) > depth);
-        let is_method = |line: &str| key(line).is_some_and(|key| key.eq_ignore_ascii_case(method));
-        let operation = below.filter(|(_, line)| is_method(line)).map(|(at, _)| at).next();
-        Some(operation.unwrap_or(at) + 1)
+        let Some(path) = self.paths.get(path) else { return self.is_one.then_some(1) };
+        let named = path.keys.iter().find(|(key, _)| key.eq_ignore_ascii_case(method));
+        Some(named.map_or(path.line, |(_, line)| *line))
     }
-}
-
-fn indent(line: &str) -> usize {
-    line.len() - line.trim_start().len()
 }
 
 /// The key that a line starts with, as YAML or JSON writes it.
@@ -65,6 +89,8 @@ mod tests {
         assert_eq!(yaml.operation("PUT", "/berths/{id}"), Some(3));
         assert_eq!(yaml.operation("POST", "/b"), Some(8));
         assert_eq!(yaml.operation("GET", "/c"), None);
+        let behind = PathLines::of("paths:\n  /b:\n    get:\ncomponents:\n    put:\n");
+        assert_eq!(behind.operation("PUT", "/b"), Some(2));
         let json = PathLines::of("{\n \"paths\": {\n  \"/b\": {\n   \"get\": {}\n  }}}");
         assert_eq!(json.operation("GET", "/b"), Some(4));
         let line = PathLines::of("{\"paths\":{\"/b\":{\"get\":{}}}}");

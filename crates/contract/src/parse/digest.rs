@@ -3,7 +3,7 @@
 use std::cell::RefCell;
 use std::collections::BTreeSet;
 
-use sha2::{Digest as _, Sha256};
+use blake3::Hasher;
 
 use faithful_clerk_schema::FileLoader;
 
@@ -11,28 +11,28 @@ use faithful_clerk_schema::FileLoader;
 #[derive(Debug)]
 pub(super) struct DigestingFiles<'f> {
     files: &'f dyn FileLoader,
-    hash: RefCell<Sha256>,
+    hash: RefCell<Hasher>,
     /// What is in it already: a file may be read more than once.
     entered: RefCell<BTreeSet<String>>,
 }
 
 impl<'f> DigestingFiles<'f> {
     pub(super) fn of(text: &str, files: &'f dyn FileLoader) -> Self {
-        let hash = RefCell::new(Sha256::new());
+        let hash = RefCell::new(Hasher::new());
         let digest = Self { files, hash, entered: RefCell::default() };
         digest.enter("", text.as_bytes());
         digest
     }
 
     pub(super) fn finish(self) -> String {
-        self.hash.into_inner().finalize().iter().map(|byte| format!("{byte:02x}")).collect()
+        self.hash.into_inner().finalize().to_hex().to_string()
     }
 
     /// Lengths stand before what they are of, so that no two lists of files give the same bytes.
     fn enter(&self, path: &str, content: &[u8]) {
         let mut hash = self.hash.borrow_mut();
         for part in [path.as_bytes(), content] {
-            hash.update((part.len() as u64).to_le_bytes());
+            hash.update(&(part.len() as u64).to_le_bytes());
             hash.update(part);
         }
     }

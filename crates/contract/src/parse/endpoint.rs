@@ -163,6 +163,7 @@ impl<'t> ContractParser<'t> {
     ) -> BTreeMap<EndpointId, Rules> {
         let mut found = BTreeMap::new();
         let Some(text) = self.diagnostics.text(node, "`openapi`") else { return found };
+        let lines = self.library.text(&text.text).map(|text| PathLines::of(&text));
         let read = self.library.load(&text.text);
         let read = read.and_then(|id| Description::read(&self.library, id));
         let mut description = match read {
@@ -188,8 +189,6 @@ impl<'t> ContractParser<'t> {
             self.contract.credentials = description.credentials;
         }
         self.contract.description = Some(text.text.clone());
-        let source = self.library.text(&text.text);
-        let lines = source.as_deref().map(PathLines::of);
         for Operation { method, path, query, mut rules, .. } in description.operations {
             let line = lines.as_ref().and_then(|lines| lines.operation(&method, &path));
             // The contract's own headers win.
