@@ -22,6 +22,7 @@ mod region;
 mod router;
 mod rules;
 mod servers;
+mod signature;
 mod toml_text;
 mod url_parts;
 mod validation_errors;
@@ -40,6 +41,7 @@ pub use model::{
     TrailingSlash, Waiver, WaiverValidity,
 };
 pub use nearest::nearest;
+pub use openapi::{METHODS, OTHER_METHODS};
 pub use parse::{ParsedContract, contract_keys};
 pub use path_pattern::PathPattern;
 pub use region::{ErrorStyle, Region, RegionId};
@@ -49,6 +51,7 @@ pub use rules::{
     ParameterLocation, ParameterRule, PartialSuccess, Rules,
 };
 pub use servers::{RequestPath, Server, ServerDifference, plain_origin, url_start};
+pub use signature::EndpointSignature;
 pub use toml_text::{key, plain_name, quoted};
 pub use validation_errors::{
     ChoicePointer, DuplicateRule, LocationSpelling, PointerForm, PointerTarget, ValidationErrorRule,

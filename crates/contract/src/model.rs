@@ -283,6 +283,16 @@ impl Fault {
         self.status == status || self.other_statuses.contains(&status)
     }
 
+    /// Can it come where a request met an endpoint? One that is for unknown routes and methods can't.
+    #[must_use]
+    pub fn comes_at_endpoints(&self) -> bool {
+        let is_elsewhere = |situation: &Situation| {
+            use Situation::{MethodNotAllowed, UnknownMethod, UnknownRoute};
+            matches!(situation, UnknownRoute | UnknownMethod | MethodNotAllowed)
+        };
+        self.when.is_empty() || !self.when.iter().all(is_elsewhere)
+    }
+
     /// Its title in a language, or in the first.
     #[must_use]
     pub fn title_in(&self, language: Option<&str>) -> Option<&str> {

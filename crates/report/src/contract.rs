@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use faithful_clerk_contract::{Authentication, Endpoint, FaultClass, KeyLine};
+use faithful_clerk_insight::handbook::MergedDescription;
 use faithful_clerk_insight::review::{
     ContractNotices, Disagreement, ResolvedCase, ResolvedContract, ResolvedEndpoint, ResolvedFault,
 };
@@ -33,6 +34,28 @@ pub fn disagreements(
         page.heading(endpoint);
         for one in list {
             page.item(vec![plain(one.to_string())]);
+        }
+    }
+    page.terminal(theme)
+}
+
+/// What became of a description that a contract's faults were brought into.
+#[must_use]
+pub fn merged(merged: &MergedDescription, written: &str, theme: Theme) -> String {
+    let mut page = Page::default();
+    let said = match (merged.added, merged.replaced.len()) {
+        (0, 0) => "the description as it was; it has the contract's faults already.".to_owned(),
+        (0, _) => "the description with other responses.".to_owned(),
+        (added, _) => format!("the description with {} more.", counted(added as u64, "response")),
+    };
+    page.text(vec![code(written), plain(format!(": {said}"))]);
+    let lists = [("In the place of others", &merged.replaced), ("Left as they are", &merged.left)];
+    for (heading, list) in lists {
+        if !list.is_empty() {
+            page.heading(heading);
+        }
+        for one in list {
+            page.item(vec![plain(one.clone())]);
         }
     }
     page.terminal(theme)

@@ -28,6 +28,6 @@ mod yaml;
 pub use documents::{Document, DocumentId, DocumentSet};
 pub use edit::{DocumentText, EditedText};
 pub use files::{FileLoader, NoFiles, join as join_path};
-pub use library::SchemaLibrary;
+pub use library::{SchemaLibrary, parse_document};
 pub use one_way::Direction;
 pub use rules::{CompiledSchema, FormatMode};

@@ -85,7 +85,7 @@ impl<'f> SchemaLibrary<'f> {
             return Err(format!("{path}: it is larger than {} MB", LARGEST >> 20));
         }
         self.is_large |= bytes.len() > LARGE;
-        let value = parse(&bytes).map_err(|reason| format!("{path}: {reason}"))?;
+        let value = parse_document(&bytes).map_err(|reason| format!("{path}: {reason}"))?;
         let dialect = match value.get("openapi").and_then(Value::as_str) {
             Some(version) if version.starts_with("3.0") => SchemaDialect::OpenApi30,
             Some(_) => SchemaDialect::OpenApi31,
@@ -176,8 +176,11 @@ fn file(reference: &str, from: &str) -> Option<String> {
     file.map(|file| join(from, file))
 }
 
-/// JSON where it is JSON, else YAML.
-fn parse(bytes: &[u8]) -> Result<Value, String> {
+/// Reads a document: JSON where it is JSON, else YAML.
+///
+/// # Errors
+/// What is wrong with it, and where.
+pub fn parse_document(bytes: &[u8]) -> Result<Value, String> {
     let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
     let text = std::str::from_utf8(bytes)
         .map_err(|error| format!("it is not UTF-8 at byte {}", error.valid_up_to()))?;

@@ -434,7 +434,10 @@ pub(crate) struct HandbookArgs {
     /// The contract [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
-    /// Folder to write into: a new or empty one, or that of an earlier handbook
+    /// The service's OpenAPI description: in place of a contract or, with --output FILE.yaml or FILE.json, to be written with the contract's faults in it
+    #[arg(long, value_name = "FILE")]
+    pub(crate) openapi: Option<PathBuf>,
+    /// Folder to write into: a new or empty one, or that of an earlier handbook; with --openapi, also a new description
     #[arg(long, short, value_name = "DIR", default_value = "handbook")]
     pub(crate) output: PathBuf,
 }

@@ -35,11 +35,11 @@ pub(crate) struct Operation {
 }
 
 /// The methods that a path can document (OpenAPI 3.2.0 section 4.8.9).
-const METHODS: [&str; 9] =
+pub const METHODS: [&str; 9] =
     ["get", "put", "post", "delete", "options", "head", "patch", "trace", "query"];
 
 /// Methods that have no member of their own there.
-const OTHER_METHODS: &str = "additionalOperations";
+pub const OTHER_METHODS: &str = "additionalOperations";
 
 /// A method, what the query has to hold, and the path.
 type OperationKey = (String, Vec<(String, String)>, Vec<TemplateSegment>);

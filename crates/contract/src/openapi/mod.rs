@@ -13,5 +13,6 @@ mod responses;
 mod servers;
 
 pub(crate) use description::{Description, Operation};
+pub use description::{METHODS, OTHER_METHODS};
 pub(crate) use faults::documented_faults;
 pub(crate) use lines::PathLines;

@@ -65,23 +65,31 @@ pub fn components(contract: &ErrorContract) -> Value {
                 Some(region) => format!("{} in {}", fault.name, region.name),
                 None => fault.name.clone(),
             };
-            responses.insert(component_name(&name), response(contract, fault, region, at));
+            responses
+                .insert(component_name(&name), response(contract, fault, fault.status, region, at));
         }
     }
     json!({"components": {"schemas": schemas, "responses": responses}})
 }
 
-fn response(contract: &ErrorContract, fault: &Fault, region: Option<RegionId>, at: &str) -> Value {
+/// The response with a fault, under one of its statuses.
+pub(super) fn response(
+    contract: &ErrorContract,
+    fault: &Fault,
+    status: u16,
+    region: Option<RegionId>,
+    at: &str,
+) -> Value {
     let error = &contract.style(region).error;
-    let phrase = status::phrase(fault.status).unwrap_or_default();
+    let phrase = status::phrase(status).unwrap_or_default();
     let description = fault.title.clone().unwrap_or_else(|| phrase.to_owned());
-    let mut response = json!({"description": format!("{} {description}", fault.status)});
+    let mut response = json!({"description": format!("{status} {description}")});
     let media = fault.media.as_deref().or(error.media.as_deref());
     let shape = fault.shape_in(region).or(error.shape).and_then(|id| contract.shapes.get(id));
     if let (Some(media), Some(shape)) = (media, shape) {
         let mut exact = Map::new();
         if shape.is_problem {
-            exact.insert("status".to_owned(), json!({"const": fault.status}));
+            exact.insert("status".to_owned(), json!({"const": status}));
             exact.extend(
                 fault.type_uri.iter().map(|uri| ("type".to_owned(), json!({"const": uri}))),
             );

@@ -5,7 +5,7 @@ use std::fmt;
 
 use crate::draft::sample_response;
 use faithful_clerk_contract::{
-    DocumentedResponses, Endpoint, ErrorContract, Fault, FaultClass, Router, TemplateSegment,
+    DocumentedResponse, Endpoint, EndpointSignature, ErrorContract, Fault, FaultClass, RegionId,
 };
 use faithful_clerk_model::media::falls_under;
 
@@ -83,8 +83,8 @@ pub fn disagreements(
     description: &ErrorContract,
 ) -> BTreeMap<String, Vec<Disagreement>> {
     let mut found: BTreeMap<String, Vec<Disagreement>> = BTreeMap::new();
-    let by_place = |of: &'_ ErrorContract| -> BTreeMap<(String, String), usize> {
-        let key = |(at, endpoint): (usize, &Endpoint)| (place(endpoint), at);
+    let by_place = |of: &'_ ErrorContract| -> BTreeMap<EndpointSignature, usize> {
+        let key = |(at, endpoint): (usize, &Endpoint)| (EndpointSignature::of(endpoint), at);
         of.endpoints.iter().enumerate().map(key).collect()
     };
     let (agreed, documented) = (by_place(contract), by_place(description));
@@ -104,17 +104,6 @@ pub fn disagreements(
         found.insert(endpoint.name(), vec![Disagreement::NotDocumented]);
     }
     found
-}
-
-/// The method and the path of an endpoint, whatever its parameters are called.
-fn place(endpoint: &Endpoint) -> (String, String) {
-    let segments = Router::segments(&endpoint.path).unwrap_or_default();
-    let plain = |segment: &TemplateSegment| match segment {
-        TemplateSegment::Literal(text) => text.clone(),
-        TemplateSegment::Parameter { .. } => "{}".to_owned(),
-    };
-    let path: Vec<String> = segments.iter().map(plain).collect();
-    (endpoint.method.clone(), path.join("/"))
 }
 
 fn of_endpoint(
@@ -140,25 +129,33 @@ fn of_endpoint(
     let region = contract.region_of_endpoint(own);
     for fault in faults {
         // What may come anywhere at any time is seldom documented at each operation.
-        if fault.class == FaultClass::Expected {
-            found.extend(of_fault(contract, fault, documented, region));
+        if fault.class != FaultClass::Expected || !fault.comes_at_endpoints() {
+            continue;
         }
+        found.extend(match documented.answer(fault.status) {
+            Some(response) => {
+                disagreement_of_fault(contract, fault, fault.status, response, region)
+            }
+            None => {
+                let (status, fault) = (fault.status, fault.name.clone());
+                Some(Disagreement::StatusNotDocumented { status, fault })
+            }
+        });
     }
     found.sort();
     found.dedup();
     found
 }
 
-fn of_fault(
+/// What a documented response and a fault that comes with its status disagree about.
+#[must_use]
+pub fn disagreement_of_fault(
     contract: &ErrorContract,
     fault: &Fault,
-    documented: &DocumentedResponses,
-    region: Option<faithful_clerk_contract::RegionId>,
+    status: u16,
+    response: &DocumentedResponse,
+    region: Option<RegionId>,
 ) -> Option<Disagreement> {
-    let (status, name) = (fault.status, fault.name.clone());
-    let Some(response) = documented.answer(status) else {
-        return Some(Disagreement::StatusNotDocumented { status, fault: name });
-    };
     let error = &contract.style(region).error;
     let agreed = fault.media.as_deref().or(error.media.as_deref());
     if let Some(agreed) = agreed
@@ -170,8 +167,10 @@ fn of_fault(
         return Some(Disagreement::Media { status, agreed, documented });
     }
     let schema = response.schema(agreed.unwrap_or("application/problem+json"))?;
-    let body = sample_response(contract, fault, region).body?;
-    let mismatch = schema.mismatches(&body).into_iter().next()?;
+    // The sample is of the fault's first status.
+    let sample = sample_response(contract, fault, region).body.filter(|_| fault.status == status);
+    let mismatch = schema.mismatches(&sample?).into_iter().next()?;
     let documented = mismatch.expected.to_string();
-    Some(Disagreement::Schema { status, fault: name, pointer: mismatch.pointer, documented })
+    let (pointer, fault) = (mismatch.pointer, fault.name.clone());
+    Some(Disagreement::Schema { status, fault, pointer, documented })
 }

@@ -4,7 +4,7 @@ mod agreement;
 mod notices;
 mod resolved;
 
-pub use agreement::{Disagreement, disagreements};
+pub use agreement::{Disagreement, disagreement_of_fault, disagreements};
 pub use notices::{
     ContractNotices, NeverExpected, OverlappingCases, UnansweredSituations, contract_notices,
 };

@@ -17,8 +17,8 @@ pub(super) fn line_indent(text: &str, at: usize) -> &str {
 
 /// A text as YAML has it: plain where nobody can take it for something else.
 pub(super) fn scalar(text: &str) -> String {
-    let is_plain = text.starts_with(|c: char| c.is_ascii_alphabetic())
-        && text.chars().all(|c| c.is_ascii_alphanumeric() || " _./-".contains(c))
+    let is_plain = text.starts_with(|c: char| c.is_ascii_alphabetic() || c == '$')
+        && text.chars().all(|c| c.is_ascii_alphanumeric() || " $_./+-".contains(c))
         && !text.ends_with(' ')
         && !WORDS.contains(&text.to_ascii_lowercase().as_str());
     if is_plain { text.to_owned() } else { Value::from(text).to_string() }

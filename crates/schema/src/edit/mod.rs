@@ -80,11 +80,11 @@ impl<'t> DocumentText<'t> {
             }
         }
         let Edits { mut edits, left } = edits;
-        // From the end, so that places before stay where they are.
-        edits.sort_by_key(|edit| std::cmp::Reverse(edit.span.start));
+        edits.sort_by_key(|edit| edit.span.start);
         let mut text = self.text.to_owned();
         let breaks = if self.text.contains("\r\n") { "\r\n" } else { "\n" };
-        for Edit { span, text: new } in edits {
+        // From the end, so that places before stay where they are. What ends in one place ends from the inside.
+        for Edit { span, text: new } in edits.into_iter().rev() {
             text.replace_range(span, &new.replace('\n', breaks));
         }
         EditedText { text, left }

@@ -18,8 +18,14 @@ fn blocks_of_yaml_get_lines_behind_their_last() {
     let more = json!({"paths": {"/a": {"get": {"responses": {"404": {"$ref": "#/x"}}}}},
         "components": {"list": [1, {"a": "b c", "d": "no"}, []]}});
     let due = "# ports\npaths:\n    /a:\n        get:\n            responses:\n                '200': {description: ok}   # fine\n                \"404\":\n                    $ref: \"#/x\"\n\n            # of nobody\n    /b: {}\ncomponents:\n    list:\n        - 1\n        - a: b c\n          d: \"no\"\n        - []\n";
-    let due = due.replace("$ref:", "\"$ref\":");
-    assert_eq!(edited(text, &more, &[]), (due, 0));
+    assert_eq!(edited(text, &more, &[]), (due.to_owned(), 0));
+}
+
+#[test]
+fn what_ends_in_one_place_ends_from_the_inside() {
+    let more = json!({"a": {"b": {"x": 1}, "y": 2}, "z": 3});
+    let due = "a:\n  b:\n    c: 0\n    x: 1\n  y: 2\nz: 3\n".replace("  y: 2", "  \"y\": 2");
+    assert_eq!(edited("a:\n  b:\n    c: 0\n", &more, &[]), (due, 0));
 }
 
 #[test]
@@ -58,7 +64,7 @@ fn values_are_put_in_the_places_of_others() {
     let new = json!({"$ref": "#/x"});
     let places: [(&[&str], Value); 3] =
         [(&["r", "404"], new.clone()), (&["r", "409"], new.clone()), (&["s", "a"], new)];
-    let due = "r:\n  \"404\":\n    \"$ref\": \"#/x\"\n  # next\n  \"409\":\n    \"$ref\": \"#/x\"\ns: {a: { \"$ref\": \"#/x\" }}\n";
+    let due = "r:\n  \"404\":\n    $ref: \"#/x\"\n  # next\n  \"409\":\n    $ref: \"#/x\"\ns: {a: { $ref: \"#/x\" }}\n";
     assert_eq!(edited(text, &json!({}), &places), (due.to_owned(), 0));
     let json = "{\"r\": {\"404\": {\"a\": 1}}}";
     let places: [(&[&str], Value); 1] = [(&["r", "404"], json!({"b": 2}))];
