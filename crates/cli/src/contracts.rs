@@ -143,7 +143,13 @@ pub(crate) fn drafted(text: &str, path: &Path) -> Option<ErrorContract> {
 /// Parses a contract whose files are beside `path`.
 fn parsed(text: &str, path: &Path) -> ParsedContract {
     let folder = path.parent().unwrap_or(Path::new("")).to_owned();
-    faithful_clerk_check::parse_contract_with_files(text, &ContractFolder { path: folder })
+    let parsed =
+        faithful_clerk_check::parse_contract_with_files(text, &ContractFolder { path: folder });
+    // They are there until the program ends: to take a large description apart takes as long as to read it, for nothing.
+    if let Some(contract) = &parsed.contract {
+        std::mem::forget(std::sync::Arc::clone(&contract.documents));
+    }
+    parsed
 }
 
 /// The day by the system's own clock and time zone.

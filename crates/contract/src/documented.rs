@@ -39,6 +39,12 @@ pub struct DocumentedHeader {
 }
 
 impl DocumentedResponse {
+    /// Is it the one for all statuses that are not documented?
+    #[must_use]
+    pub fn is_default(&self) -> bool {
+        self.name == "default"
+    }
+
     /// The schema for a body of this media type; where that is not documented, of the only JSON type that is.
     #[must_use]
     pub fn schema(&self, media: &str) -> Option<&CompiledSchema> {
@@ -51,10 +57,13 @@ impl DocumentedResponse {
 }
 
 impl DocumentedResponses {
-    /// The response for a status: the exact one, else its range, else `default`.
+    /// The response for a status: the exact one, else its range, else `default`. A success that is left to `default` is
+    /// documented, and nothing is said of it: what stands there is an error nearly everywhere.
     #[must_use]
     pub fn answer(&self, status: u16) -> Option<&DocumentedResponse> {
+        let is_said = |one: &&DocumentedResponse| status >= 400 || !one.is_default();
         let fits = self.responses.iter().filter(|answer| answer.statuses.contains(&status));
+        let fits = fits.filter(is_said);
         fits.min_by_key(|answer| answer.statuses.end() - answer.statuses.start())
     }
 
@@ -100,5 +109,6 @@ mod tests {
         };
         let name = |status| documented.answer(status).map(|answer| answer.name.as_str());
         assert_eq!((name(404), name(409), name(500)), (Some("404"), Some("4XX"), Some("default")));
+        assert_eq!(name(202), None);
     }
 }

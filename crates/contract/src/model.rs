@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 use std::fmt;
-use std::sync::OnceLock;
+use std::sync::{Arc, OnceLock};
 
 use jiff::civil::Date;
 
@@ -17,6 +17,7 @@ use crate::toml_text::key;
 use faithful_clerk_model::finding::Severity;
 use faithful_clerk_model::secret::SecretRules;
 use faithful_clerk_model::situation::Situation;
+use faithful_clerk_schema::DocumentSet;
 use faithful_clerk_shape::{ConstrainedType, ShapeId, ShapeTable};
 
 /// A declared error contract.
@@ -28,6 +29,8 @@ pub struct ErrorContract {
     pub servers: Vec<Server>,
     /// The request headers that carry credentials; the default is `Authorization` alone.
     pub credentials: Vec<String>,
+    /// The documents that it takes schemas from.
+    pub documents: Arc<DocumentSet>,
     /// What counts as the same path, and what is not the service's.
     pub paths: PathRules,
     /// What is a secret beside what is one anyway.

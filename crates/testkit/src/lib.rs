@@ -7,8 +7,10 @@
 #![deny(missing_docs)]
 
 mod chance;
+mod described;
 mod entry;
 mod exchange;
 mod stream;
 
+pub use described::{DescribedExchange, DescribedService, DescribedVersion};
 pub use stream::{Mixture, Mould, Traffic, TrafficFormat};

@@ -7,6 +7,7 @@ use serde::Deserialize;
 use serde_json::{Value, json};
 
 use crate::harness::{Project, har};
+use faithful_clerk_testkit::{DescribedExchange, DescribedService, DescribedVersion};
 
 #[derive(Debug, Deserialize)]
 struct Day {
@@ -133,4 +134,80 @@ fn each_exchange_is_judged_as_its_description_says() {
     }
     assert!(judged > 40, "{judged}");
     assert!(wrong.is_empty(), "{} of {judged}:\n{}", wrong.len(), wrong.join("\n"));
+}
+
+/// A made-up exchange as an entry, and what breaks in it: whether its status and its media type do, and where its body.
+fn made(exchange: &DescribedExchange) -> (Value, [Option<String>; 3]) {
+    let DescribedExchange { method, url, status, media, body, .. } = exchange;
+    let media_type = json!({"name": "Content-Type", "value": media});
+    let headers = if body.is_empty() { Vec::new() } else { vec![media_type] };
+    let mut entry = json!({
+        "request": {"method": method, "url": url, "headers": [], "bodySize": 0},
+        "response": {"status": status, "headers": headers, "content": {"size": body.len(), "text": body}},
+    });
+    if let Some(sent) = &exchange.sent {
+        let sent = sent.to_string();
+        entry["request"]["bodySize"] = json!(sent.len());
+        entry["request"]["postData"] = json!({"mimeType": "application/json", "text": sent});
+    }
+    let due = |is_documented: bool, location: &str| (!is_documented).then(|| location.to_owned());
+    let broken = [
+        due(exchange.status_is_documented, "the status line"),
+        due(exchange.media_is_documented, "header Content-Type"),
+        exchange.schema_broken_at.as_ref().map(|at| format!("body {at}")),
+    ];
+    (entry, broken)
+}
+
+#[test]
+fn hundreds_of_made_up_operations_are_judged_as_they_were_made() {
+    for (seed, version, name) in
+        [(11, DescribedVersion::V30, "openapi.yaml"), (12, DescribedVersion::V31, "openapi.json")]
+    {
+        let service = DescribedService { operations: 300, seed, version, remarks: 0 };
+        let project = Project::new();
+        // JSON is YAML, too.
+        project.write(
+            name,
+            format!("{}{:#}", if seed == 11 { "---\n" } else { "" }, service.description()),
+        );
+        let all = service.exchanges();
+        let (entries, due): (Vec<Value>, Vec<_>) = all.iter().map(made).unzip();
+        project.write("made.har", har(&entries));
+        let call = format!("check --openapi {name} made.har --report findings=all.jsonl -q");
+        project.run(&call).exits(1);
+        let log = std::fs::read_to_string(project.path().join("all.jsonl")).unwrap();
+        let mut told = vec![[const { None }; 3]; all.len()];
+        let mut twice = 0;
+        for line in log.lines() {
+            let finding: Value = serde_json::from_str(line).unwrap();
+            let text = |name: &str| finding[name].as_str().unwrap_or_default().to_owned();
+            let Some(number) = text("address").rsplit('#').next().and_then(|n| n.parse().ok())
+            else {
+                continue;
+            };
+            let (number, clause, location): (usize, _, _) =
+                (number, text("clause"), text("location"));
+            let which = match clause.as_str() {
+                "status.declared" => 0,
+                "media.documented" | "success.media-declared" => 1,
+                "shape.declared" | "success.shape-declared" => 2,
+                _ => continue,
+            };
+            let place = &mut told[number - 1][which];
+            twice += u32::from(place.replace(location).is_some());
+        }
+        assert_eq!(twice, 0);
+        let wrong: Vec<String> = all
+            .iter()
+            .zip(due.iter().zip(&told))
+            .filter(|(_, (due, told))| due != told)
+            .map(|(one, (due, told))| {
+                let DescribedExchange { endpoint, status, media, body, .. } = one;
+                format!("{endpoint} {status} {media} {body}\n  due  {due:?}\n  told {told:?}")
+            })
+            .collect();
+        let first = wrong.iter().take(12).cloned().collect::<Vec<_>>().join("\n");
+        assert!(wrong.is_empty(), "{name}: {} of {}:\n{first}", wrong.len(), all.len());
+    }
 }

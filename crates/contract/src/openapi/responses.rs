@@ -46,7 +46,7 @@ pub(super) fn documented(
         let exact = statuses.start() == statuses.end();
         match (*statuses.start(), exact) {
             (200..=399, true) => success.push(*statuses.start()),
-            (200..=399, false) => all_are_named = false,
+            (0 | 200..=399, false) => all_are_named = false,
             _ => {}
         }
         let mut content = Vec::new();

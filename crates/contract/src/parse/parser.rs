@@ -188,6 +188,7 @@ impl<'t> ContractParser<'t> {
             self.severities(node);
         }
         self.contract.all_faults = AllFaults::of(&self.contract.faults);
+        self.contract.documents = self.library.documents();
         let is_usable = self
             .diagnostics
             .all

@@ -276,4 +276,7 @@ fn before_has_space(text: &str, entry: &Entry) -> bool {
 }
 
 #[cfg(test)]
+use super::library::parse_document;
+
+#[cfg(test)]
 mod tests;

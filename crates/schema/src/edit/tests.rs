@@ -1,7 +1,9 @@
 //! Edited texts, as they are due to the byte.
 
-use super::DocumentText;
-use serde_json::{Value, json};
+use super::layout::block;
+use super::{DocumentText, parse_document};
+use proptest::prelude::*;
+use serde_json::{Map, Value, json};
 
 fn edited(text: &str, additions: &Value, replacements: &[(&[&str], Value)]) -> (String, usize) {
     let document = DocumentText::read(text).unwrap();
@@ -83,4 +85,92 @@ fn other_letters_and_breaks_of_two_bytes_are_kept() {
     let text = "é: ü\r\na:\r\n  ö: 1\r\nz: 2\r\n";
     let due = "é: ü\r\na:\r\n  ö: 1\r\n  x: \"ä\"\r\nz: 2\r\n";
     assert_eq!(edited(text, &json!({"a": {"x": "ä"}}), &[]), (due.to_owned(), 0));
+}
+
+/// Values of all kinds, with keys and texts that YAML has its own ideas of.
+fn value() -> impl Strategy<Value = Value> {
+    let text = prop_oneof![
+        "[a-c]",
+        "[ -~]{0,6}",
+        "é\\PC{0,3}",
+        Just("no".to_owned()),
+        Just("~".to_owned())
+    ];
+    let leaf = prop_oneof![
+        Just(Value::Null),
+        any::<bool>().prop_map(Value::from),
+        any::<i32>().prop_map(Value::from),
+        text.clone().prop_map(Value::from),
+    ];
+    leaf.prop_recursive(4, 24, 4, move |inner| {
+        prop_oneof![
+            proptest::collection::vec(inner.clone(), 0..4).prop_map(Value::from),
+            members(text.clone(), inner).prop_map(Value::Object),
+        ]
+    })
+}
+
+fn members(
+    key: impl Strategy<Value = String>,
+    value: impl Strategy<Value = Value>,
+) -> impl Strategy<Value = Map<String, Value>> {
+    proptest::collection::vec((key, value), 0..4).prop_map(|pairs| {
+        // `<<` is no key of its own in YAML.
+        pairs.into_iter().filter(|(key, _)| key != "<<").collect()
+    })
+}
+
+fn merge(into: &mut Map<String, Value>, more: &Map<String, Value>) {
+    for (key, value) in more {
+        match (into.get_mut(key), value) {
+            (None, value) => _ = into.insert(key.clone(), value.clone()),
+            (Some(Value::Object(inner)), Value::Object(more)) => merge(inner, more),
+            // A value that is not written is one that is none yet.
+            (Some(known @ Value::Null), value) => *known = value.clone(),
+            (Some(_), _) => {}
+        }
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(300))]
+
+    #[test]
+    fn what_is_read_again_is_what_was_there_and_what_was_added(
+        document in members("[a-d]|[ -~]{1,4}", value()),
+        more in members("[a-d]", value()),
+        step in 1usize..5,
+    ) {
+        let step = " ".repeat(step);
+        let block: String =
+            document.iter().map(|(key, value)| block(key, value, "", &step)).collect();
+        let whole = Value::Object(document.clone());
+        let texts = [block, whole.to_string(), format!("{whole:#}"), super::layout::flow(&whole)];
+        for text in texts.iter().filter(|_| !document.is_empty()) {
+            let read = parse_document(text.as_bytes()).unwrap();
+            prop_assert_eq!(&read, &whole, "{}", text);
+            let edited = DocumentText::read(text).unwrap().edited(&more, &[]);
+            let again = parse_document(edited.text.as_bytes());
+            let mut due = document.clone();
+            // In JSON, and as a word, null is a value.
+            merge(&mut due, &more);
+            let again = again.map_err(|why| TestCaseError::fail(format!("{why}: {}", edited.text)))?;
+            for (path, _) in &edited.left {
+                prop_assert!(!path.is_empty());
+            }
+            if edited.left.is_empty() {
+                prop_assert_eq!(again, Value::Object(due), "{} of {}", edited.text, text);
+            }
+        }
+    }
+
+    #[test]
+    fn any_text_is_read_or_not_and_never_ends_the_program(
+        text in "([ -~é\n\t]|a: |- |\\{|\\}|: |\\||>|\n  ){0,40}",
+        more in members("[a-d]", value()),
+    ) {
+        if let Ok(document) = DocumentText::read(&text) {
+            let _ = document.edited(&more, &[(vec!["a".to_owned()], json!(1))]);
+        }
+    }
 }
