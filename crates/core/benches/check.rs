@@ -27,8 +27,10 @@ use faithful_clerk_insight::compare::{
 use faithful_clerk_insight::survey::SurveyData;
 use faithful_clerk_recording::{Batch, ReadOptions, open};
 use faithful_clerk_recording::{Source, Traversal};
-use faithful_clerk_testkit::{Mixture, Mould, Traffic, TrafficFormat};
+use faithful_clerk_schema::FileLoader;
+use faithful_clerk_testkit::{DescribedService, Mixture, Mould, Traffic, TrafficFormat};
 use rustix::time::{ClockId, clock_gettime};
+use serde_json::{Value, json};
 
 const CONTRACT: &str = include_str!("../../cli/demo/error-contract.toml");
 
@@ -248,13 +250,60 @@ fn others() {
     }
 }
 
+/// The file that a contract names.
+#[derive(Debug)]
+struct OneFile(Vec<u8>);
+
+impl FileLoader for OneFile {
+    fn read(&self, _: &str) -> Result<Vec<u8>, String> {
+        Ok(self.0.clone())
+    }
+}
+
+/// A large description, read for the check of some exchanges.
+fn descriptions() {
+    let service = DescribedService::large();
+    let text = format!("{:#}", service.description());
+    let file = OneFile(text.clone().into_bytes());
+    let lines: String = service
+        .exchanges()
+        .iter()
+        .take(3)
+        .map(|one| {
+            let (method, url, status, body) = (one.method, &one.url, one.status, &one.body);
+            let request = json!({"method": method, "url": url, "headers": []});
+            let media = json!({"name": "Content-Type", "value": one.media});
+            let content = json!({"text": body, "size": body.len()});
+            let response = json!({"status": status, "headers": [media], "content": content});
+            format!("{}\n", json!({"request": request, "response": response}))
+        })
+        .collect();
+    let described = || {
+        let contract = "contract = 1\nopenapi = \"openapi.json\"\n";
+        let parsed = faithful_clerk_check::parse_contract_with_files(contract, &file);
+        parsed.contract.expect("the large description is right")
+    };
+    let jobs: [Job<'_>; 3] = [
+        (
+            "plain parse, 1 thread",
+            Box::new(|| {
+                serde_json::from_str::<Value>(&text).map_or(0, |value| u64::from(value.is_object()))
+            }),
+        ),
+        ("read as a contract", Box::new(|| described().endpoints.len() as u64)),
+        ("the same, and three exchanges checked", Box::new(|| check(&described(), &lines, 1))),
+    ];
+    measure("a description of 1,200 operations, 13 MB", text.len(), &jobs);
+}
+
 fn main() {
     let only = std::env::args().skip(1).find(|argument| !argument.starts_with('-'));
-    let parts: [(&str, fn()); 4] = [
+    let parts: [(&str, fn()); 5] = [
         ("moulds", moulds),
         ("extremes", extremes),
         ("contracts", large_contract),
         ("others", others),
+        ("descriptions", descriptions),
     ];
     for (name, part) in parts {
         if only.as_deref().is_none_or(|only| only == name) {

@@ -143,7 +143,7 @@ fn a_description_in_json_keeps_its_lines_and_what_is_left_is_told() {
     // Each but for the comma behind it.
     assert_eq!(lost.len(), 5, "{lost:#?}");
     let has = |line: &&str| new.lines().any(|new| new == format!("{line},"));
-    assert!(lost.iter().all(|line| has(line)), "{lost:#?}");
+    assert!(lost.iter().all(has), "{lost:#?}");
     let value: Value = serde_json::from_str(&new).unwrap();
     let busy = json!({"$ref": "#/components/responses/busy"});
     assert_eq!(value.pointer("/paths/~1loads/get/responses/503"), Some(&busy));

@@ -25,9 +25,9 @@ const WORDS: [&str; 3] = ["north", "mill", "outer"];
 
 impl Member {
     /// A few of them with their names, which are all required but the last.
-    pub(super) fn some(chance: &mut Chance) -> Vec<(String, Self)> {
-        let many = 3 + chance.below(6);
-        (0..many).map(|at| (format!("m{at}"), Self::any(chance))).collect()
+    pub(super) fn some(more: usize, chance: &mut Chance) -> Vec<(String, Self)> {
+        let few = usize::try_from(chance.below(6)).unwrap_or_default();
+        (0..3 + few + more).map(|at| (format!("m{at}"), Self::any(chance))).collect()
     }
 
     fn any(chance: &mut Chance) -> Self {

@@ -20,7 +20,9 @@ pub struct DescribedService {
     pub seed: u64,
     /// In which version of OpenAPI it is written.
     pub version: DescribedVersion,
-    /// How many words stand beside each member, for descriptions of some size.
+    /// How many members each thing has beside a few, and
+    pub members: usize,
+    /// how many words stand beside each member, for descriptions of some size.
     pub remarks: usize,
 }
 
@@ -59,9 +61,18 @@ const KINDS: [&str; 2] = ["near", "far"];
 const SCHEMAS: &str = "#/components/schemas/";
 
 impl DescribedService {
+    /// One of 1,200 operations, whose description has 13 MB in lines.
+    #[must_use]
+    pub fn large() -> Self {
+        let version = DescribedVersion::V31;
+        Self { operations: 1200, seed: 13, version, members: 155, remarks: 24 }
+    }
+
     fn resources(&self) -> Vec<Resource> {
         let mut chance = Chance::new(self.seed);
-        (0..self.operations.div_ceil(5)).map(|number| Resource::new(number, &mut chance)).collect()
+        (0..self.operations.div_ceil(5))
+            .map(|number| Resource::new(number, self.members, &mut chance))
+            .collect()
     }
 
     /// The description as a value; the same for the same seed.
@@ -101,9 +112,9 @@ impl DescribedService {
 }
 
 impl Resource {
-    fn new(number: usize, chance: &mut Chance) -> Self {
-        let members = Member::some(chance);
-        let other = (number % 4 == 1).then(|| Member::some(chance));
+    fn new(number: usize, more: usize, chance: &mut Chance) -> Self {
+        let members = Member::some(more, chance);
+        let other = (number % 4 == 1).then(|| Member::some(more, chance));
         let statuses = STATUSES.into_iter().filter(|_| chance.below(2) == 0).collect();
         let (range, default) = (chance.below(4) == 0, chance.below(4) == 0);
         let mut errors = DocumentedErrors { statuses, range, default };
