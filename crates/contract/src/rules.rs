@@ -139,6 +139,8 @@ pub struct Parameter {
     pub rule: ParameterRule,
     /// What a value of the wrong format is; usually `invalid-parameters`.
     pub if_invalid: Situation,
+    /// A value that a description gives as an example: of something that is there.
+    pub example: Option<Value>,
 }
 
 impl Parameter {
@@ -319,6 +321,8 @@ pub struct BodyRules {
     pub member_rules: Vec<MemberRule>,
     /// Are there rules that the contract does not know?
     pub is_partial: bool,
+    /// A body that a description gives as an example.
+    pub example: Option<Value>,
 }
 
 /// Has a body to be there?

@@ -17,7 +17,7 @@ const DEEPEST: usize = 6;
 const MOST: usize = 300;
 
 /// What is kept of a schema as it is.
-const WORDS: [&str; 18] = [
+const WORDS: [&str; 19] = [
     "type",
     "enum",
     "const",
@@ -34,6 +34,7 @@ const WORDS: [&str; 18] = [
     "minItems",
     "maxItems",
     "example",
+    "examples",
     "default",
     "additionalProperties",
 ];
@@ -85,6 +86,7 @@ impl Speller<'_> {
                 ("allOf" | "anyOf" | "oneOf", Value::Array(items)) => (0..items.len())
                     .map(|index| self.spell(id, &join_index(&at, index), less))
                     .collect(),
+                ("example" | "default" | "const", value) => value,
                 (word, value) if WORDS.contains(&word) && !value.is_object() => value,
                 _ => continue,
             };

@@ -102,7 +102,7 @@ enum Verdict {
 
 fn problem(parameter: &Parameter, values: &[&str], rules: &Rules, shapes: &ShapeTable) -> Verdict {
     let verdict = |fits, problem| if fits { Verdict::Valid } else { Verdict::Problem(problem) };
-    let alone = |value: &&str| fits(std::slice::from_ref(value), &parameter.rule, shapes);
+    let alone = |value: &&str| parameter_fits(std::slice::from_ref(value), &parameter.rule, shapes);
     match (values, rules.repeated_parameters) {
         ([], _) => verdict(parameter.optional, ParameterProblem::Missing),
         ([_, _, ..], Some(extra)) if !takes_list(&parameter.rule) => match extra {
@@ -112,7 +112,7 @@ fn problem(parameter: &Parameter, values: &[&str], rules: &Rules, shapes: &Shape
             ExtraParameters::Ignored if values.iter().any(alone) => Verdict::Open,
             ExtraParameters::Ignored => Verdict::Problem(ParameterProblem::Invalid),
         },
-        _ => verdict(fits(values, &parameter.rule, shapes), ParameterProblem::Invalid),
+        _ => verdict(parameter_fits(values, &parameter.rule, shapes), ParameterProblem::Invalid),
     }
 }
 
@@ -187,7 +187,9 @@ fn name(segment: &str) -> Option<&str> {
     rest.split_once('}').map(|(name, _)| name)
 }
 
-fn fits(values: &[&str], rule: &ParameterRule, shapes: &ShapeTable) -> bool {
+/// Do the values that a request gives a parameter fit its rule?
+#[must_use]
+pub fn parameter_fits(values: &[&str], rule: &ParameterRule, shapes: &ShapeTable) -> bool {
     match rule {
         ParameterRule::Type(rule) => match values {
             [value] => text_fits(value, &rule.constrained, shapes),

@@ -247,3 +247,46 @@ fn a_path_with_a_query_is_an_endpoint_of_its_own() {
     let plan = project.run("probe --contract c.toml --dry-run").exits(0);
     plan.says("/search?mode=");
 }
+
+/// What a description gives as examples is there; what is unknown is something else of the same form.
+#[test]
+fn a_probe_asks_for_the_examples_of_a_description() {
+    const EXAMPLES: &str = r##"openapi: 3.1.0
+info: { title: Examples, version: "1" }
+paths:
+  /boats/{id}:
+    parameters:
+      - { name: id, in: path, required: true, schema: { type: integer }, examples: { tern: { $ref: "#/components/examples/Tern" } } }
+      - { name: X-Unit, in: header, required: true, schema: { type: string, enum: [m, ft] } }
+    get:
+      parameters: [{ name: on, in: query, required: true, example: "2027-05-01", schema: { type: string, format: date } }]
+      responses: { "200": { description: ok }, "404": { description: none }, "400": { description: bad } }
+    put:
+      requestBody:
+        required: true
+        content:
+          application/json:
+            example: { name: Auk, tags: [small] }
+            schema: { type: object, required: [name, tags], properties: { name: { type: string, pattern: "^[A-Z]" }, tags: { type: array, items: { type: string } } } }
+      responses: { "200": { description: ok }, "422": { description: bad } }
+  /names/{name}:
+    get:
+      parameters: [{ name: name, in: path, required: true, schema: { type: string, pattern: "^[A-Z]{2}$" } }]
+      responses: { "200": { description: ok }, "404": { description: none } }
+components: { examples: { Tern: { value: 42 } } }
+"##;
+    let project = Project::new();
+    project.write("examples.yaml", EXAMPLES);
+    let plan = project.run("probe --openapi examples.yaml --dry-run").exits(0);
+    for due in [
+        "GET /boats/{id}: an unknown id  [GET /boats/987654321?on=2027-05-01]",
+        "GET /boats/{id}: without `on`  [GET /boats/42]",
+        "GET /boats/{id}: `id` wrong  [GET /boats/x?on=2027-05-01]",
+        "PUT /boats/{id}: without `tags`  [PUT /boats/42]",
+        "PUT /boats/{id}: an empty body  [PUT /boats/42]",
+        "GET /names/{name}: an unknown id  [GET /names/AA]",
+    ] {
+        assert!(plan.stdout.contains(due), "{due}\n{}", plan.stdout);
+    }
+    assert!(!plan.stdout.contains("not planned"), "{}", plan.stdout);
+}

@@ -3,7 +3,7 @@
 use serde_json::Value;
 
 use super::description::DescriptionReader;
-use super::parameters::parameters;
+use super::parameters::{example, parameters};
 use super::responses::{covers_json, documented};
 use crate::{Authentication, BodyPresence, BodyRules, CredentialScheme, Rules};
 use faithful_clerk_model::json::pointer::{from_tokens, join};
@@ -89,12 +89,14 @@ fn body(
     if let Some(media) = json {
         let written = join(&join(&location, "content"), media);
         let (id, location, media) = match desk.documents.follow(id, &written) {
-            Ok((id, location, media)) => (id, join(&location, "schema"), media),
+            Ok(found) => found,
             Err(reason) => {
                 desk.warning(&reason, source.name);
                 return (Some(accepts), None);
             }
         };
+        rules.example = example(desk, id, &location, media);
+        let location = join(&location, "schema");
         let known = desk.documents.follow(id, &location).ok().and_then(|(_, _, schema)| {
             let members = schema.get("properties")?.as_object()?;
             Some(members.keys().cloned().collect())

@@ -46,6 +46,7 @@ pub(super) fn fixed_parameter((name, value): &(String, String)) -> Parameter {
         optional: false,
         rule: ParameterRule::Type(declared),
         if_invalid: Situation::InvalidParameters,
+        example: None,
     }
 }
 
@@ -95,5 +96,26 @@ fn parameter(
     let optional =
         value.get("required") != Some(&Value::Bool(true)) && place_of != ParameterLocation::Path;
     let otherwise = Situation::InvalidParameters;
-    Some(Parameter { location: place_of, name, optional, rule, if_invalid: otherwise })
+    let example = example(desk, id, &location, value).or_else(|| {
+        let (_, _, schema) = desk.documents.follow(id, &at).ok()?;
+        schema.get("example").or_else(|| schema.get("examples")?.get(0)).cloned()
+    });
+    Some(Parameter { location: place_of, name, optional, rule, if_invalid: otherwise, example })
+}
+
+/// The example of a parameter or of a media type: the one, or the first of several (OpenAPI 3.1.1 section 4.8.12.4).
+pub(super) fn example(
+    desk: &DescriptionReader<'_>,
+    id: DocumentId,
+    location: &str,
+    value: &Value,
+) -> Option<Value> {
+    let several = || {
+        let name = value.get("examples")?.as_object()?.keys().next()?;
+        let at = join(&join(location, "examples"), name);
+        let (_, _, example) = desk.documents.follow(id, &at).ok()?;
+        // What a value is as data is a newer word for it.
+        example.get("dataValue").or_else(|| example.get("value"))
+    };
+    value.get("example").or_else(several).cloned()
 }

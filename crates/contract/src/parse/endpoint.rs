@@ -113,6 +113,7 @@ impl<'t> ContractParser<'t> {
             members,
             member_rules,
             is_partial: is_partial.unwrap_or(false),
+            example: None,
         })
     }
 

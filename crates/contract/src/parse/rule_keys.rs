@@ -275,6 +275,7 @@ impl<'t> ContractParser<'t> {
                 let text = self.diagnostics.text(expression, &format!("the parameter `{name}`"));
                 let rule = text.and_then(|text| self.phrased(&text));
                 parameters.extend(rule.map(|rule| Parameter {
+                    example: None,
                     location,
                     name,
                     optional: rule.optional,

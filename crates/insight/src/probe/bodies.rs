@@ -27,6 +27,12 @@ pub(super) fn whole(
 }
 
 fn made_up(contract: &ErrorContract, body: &BodyRules) -> Value {
+    let keeps_rules = |example: &&Value| {
+        body.schema.as_ref().is_none_or(|schema| schema.admits(example)) && body.fields.is_none()
+    };
+    if let Some(example) = body.example.as_ref().filter(keeps_rules) {
+        return example.clone();
+    }
     match (sample::of_body(body, &contract.shapes), body.schema.as_ref()) {
         (Some(whole), _) => whole,
         (None, Some(schema)) => sample::schema::fitting(schema.spelled()),

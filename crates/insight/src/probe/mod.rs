@@ -7,6 +7,7 @@
 mod bodies;
 mod plan;
 mod request;
+mod values;
 
 pub use plan::ProbePlan;
 pub use request::{PlannedRequest, ProbeCredentials};

@@ -4,15 +4,15 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use super::bodies::{all_wrong, each_wrong, whole};
 use super::request::{PlannedRequest, ProbeCredentials};
+use super::values::{known_id, parameters_of, right_text, text_of, unknown_id, wrong_texts};
 use crate::sample;
 use faithful_clerk_contract::{
     Authentication, BodyPresence, BodyRules, Case, Condition, Endpoint, ErrorContract, Expectation,
-    Parameter, ParameterLocation, ParameterRule,
+    Parameter, ParameterLocation,
 };
 use faithful_clerk_model::json::pointer::tokens;
 use faithful_clerk_model::media;
 use faithful_clerk_model::situation::Situation;
-use faithful_clerk_shape::{ShapeTable, text_fits};
 
 /// A body that is made larger than the limit is made no larger than this.
 const LARGEST: u64 = 16 << 20;
@@ -81,7 +81,7 @@ impl ProbePlanner<'_> {
                 self.path(&endpoint.path, &[]),
                 query(self.contract, rules.parameters(), None)
             ),
-            headers: media.into_iter().collect(),
+            headers: media.into_iter().chain(self.required_headers(rules.parameters())).collect(),
             body: body.as_ref().map(ToString::to_string),
             credentials: ProbeCredentials::Valid,
             saves: Vec::new(),
@@ -111,7 +111,7 @@ impl ProbePlanner<'_> {
             match usize::try_from(limit) {
                 Ok(size) if limit < LARGEST => {
                     let body = Some(format!("{{\"padding\": \"{}\"}}", "x".repeat(size)));
-                    let headers = vec![("Content-Type".to_owned(), json.to_owned())];
+                    let headers = with_content_type(&large, Some(json));
                     self.add(PlannedRequest { body, headers, ..large });
                 }
                 _ => self.leave_out(&large.name, "the limit is too large to be sent"),
@@ -128,7 +128,8 @@ impl ProbePlanner<'_> {
             // The last parameter is the thing itself.
             let last = parameters_of(&endpoint.path).pop().unwrap_or_default();
             let unknown = with("an unknown id", Situation::ResourceNotFound);
-            let id = self.unknown_id(endpoint, &last);
+            let parameter = self.path_parameter(&endpoint.path, &last);
+            let id = unknown_id(parameter, &self.contract.shapes);
             let target = self.path(&endpoint.path, &[(&last, &id)]);
             let query = query(self.contract, rules.parameters(), None);
             self.add(PlannedRequest { target: format!("{target}{query}"), ..unknown });
@@ -150,11 +151,12 @@ impl ProbePlanner<'_> {
         });
         if of.required == BodyPresence::Yes {
             let empty = with("an empty body", Situation::MissingBody);
-            self.add(PlannedRequest { body: None, headers: Vec::new(), ..empty });
+            let headers = with_content_type(&empty, None);
+            self.add(PlannedRequest { body: None, headers, ..empty });
         }
         if endpoint.rules.accepts.is_some() {
             let other = with("a body of another media type", Situation::UnsupportedMediaType);
-            let headers = vec![("Content-Type".to_owned(), "text/plain".to_owned())];
+            let headers = with_content_type(&other, Some("text/plain"));
             self.add(PlannedRequest { body: Some("no JSON".to_owned()), headers, ..other });
         }
         let invalid = |what: &str, body: String| PlannedRequest {
@@ -230,6 +232,7 @@ impl ProbePlanner<'_> {
                         planned.target = format!("{path}{}", query(self.contract, rules, None));
                     }
                     ParameterLocation::Header => {
+                        planned.headers.retain(|(name, _)| !parameter.has_name(name));
                         planned.headers.push((parameter.name.clone(), wrong.to_owned()));
                     }
                 }
@@ -373,63 +376,37 @@ impl ProbePlanner<'_> {
                 .iter()
                 .find(|(known, _)| *known == name)
                 .map(|(_, value)| (*value).to_owned());
-            let value =
-                given.or_else(|| self.values.get(&name).cloned()).unwrap_or_else(|| "1".to_owned());
+            let known = || known_id(self.path_parameter(template, &name), &self.contract.shapes);
+            let value = given.or_else(|| self.values.get(&name).cloned()).unwrap_or_else(known);
             let value = faithful_clerk_model::percent::encode_segment(&value);
             path = path.replace(&format!("{{{name}}}"), &value);
         }
         path
     }
 
-    /// An id of the form that is asked for, most likely of nothing.
-    fn unknown_id(&self, endpoint: &Endpoint, name: &str) -> String {
-        let rule = endpoint
-            .rules
-            .parameters()
-            .iter()
-            .find(|of| of.location == ParameterLocation::Path && of.name == name);
-        let fitting = rule.map(|of| right_text(&of.rule, &self.contract.shapes));
-        fitting.filter(|text| text.is_ascii()).unwrap_or_else(|| "no-such-thing-0".to_owned())
+    /// The header fields that have to be there.
+    fn required_headers(&self, parameters: &[Parameter]) -> Vec<(String, String)> {
+        let is_required =
+            |of: &&Parameter| of.location == ParameterLocation::Header && !of.optional;
+        let value = |of: &Parameter| (of.name.clone(), right_text(of, &self.contract.shapes));
+        parameters.iter().filter(is_required).map(value).collect()
+    }
+
+    /// The rule of a path's parameter, as far as an endpoint there has one.
+    fn path_parameter(&self, template: &str, name: &str) -> Option<&Parameter> {
+        let endpoints = self.contract.endpoints.iter();
+        let mut at = endpoints.filter(|endpoint| leads_to(template, &endpoint.path));
+        at.find_map(|endpoint| {
+            let mut parameters = endpoint.rules.parameters().iter();
+            parameters.find(|of| of.location == ParameterLocation::Path && of.name == name)
+        })
     }
 }
 
-/// The names of a template's parameters.
-fn parameters_of(template: &str) -> Vec<String> {
-    let parts = template.split('{').skip(1);
-    parts.filter_map(|part| part.split_once('}')).map(|(name, _)| name.to_owned()).collect()
-}
-
-/// Texts that may not fit where values are written as text, the most telling ones first.
-fn wrong_texts(rule: &ParameterRule, shapes: &ShapeTable) -> Vec<String> {
-    let misfits: Vec<serde_json::Value> = match rule {
-        ParameterRule::Type(of) => {
-            sample::misfitting(&of.constrained, shapes).into_iter().collect()
-        }
-        ParameterRule::Schema(schema) => {
-            let misfits = sample::schema::misfitting(schema.spelled()).into_iter();
-            misfits.map(|(_, value)| value).filter(|value| !value.is_null()).collect()
-        }
-    };
-    let others = ["?", "no such thing %", "-1", "x", ","].map(str::to_owned);
-    let texts = misfits.iter().map(text_of).chain(others);
-    let fits = |text: &str| match rule {
-        ParameterRule::Type(of) => text_fits(text, &of.constrained, shapes),
-        // The plan asks the schema, by way of the request.
-        ParameterRule::Schema(_) => false,
-    };
-    texts.filter(|text| !text.is_empty() && !fits(text)).collect()
-}
-
-/// A text that fits.
-fn right_text(rule: &ParameterRule, shapes: &ShapeTable) -> String {
-    text_of(&match rule {
-        ParameterRule::Type(of) => sample::fitting(&of.constrained, shapes),
-        ParameterRule::Schema(schema) => sample::schema::fitting(schema.spelled()),
-    })
-}
-
-fn text_of(value: &serde_json::Value) -> String {
-    value.as_str().map_or_else(|| value.to_string(), str::to_owned)
+/// The header fields of a request with a body of this media type, or with none.
+fn with_content_type(planned: &PlannedRequest, media: Option<&str>) -> Vec<(String, String)> {
+    let others = planned.headers.iter().filter(|(name, _)| name != "Content-Type").cloned();
+    others.chain(media.map(|media| ("Content-Type".to_owned(), media.to_owned()))).collect()
 }
 
 /// Does a path lead to what a template stands for, segment by segment?
@@ -474,7 +451,7 @@ fn query(
         match other.filter(|(name, _)| *name == parameter.name) {
             Some((name, Some(value))) => _ = pairs.append_pair(name, value),
             None if !parameter.optional => {
-                pairs.append_pair(&parameter.name, &right_text(&parameter.rule, &contract.shapes));
+                pairs.append_pair(&parameter.name, &right_text(parameter, &contract.shapes));
             }
             Some((_, None)) | None => {}
         }

@@ -78,10 +78,10 @@ impl<'s> SchemaParts<'s> {
 #[must_use]
 pub fn fitting(schema: &Value) -> Value {
     let parts = SchemaParts::of(schema);
-    for given in ["const", "example", "default"] {
-        if let Some(value) = parts.word(given) {
-            return value.clone();
-        }
+    let first = || parts.word("examples").and_then(|examples| examples.get(0));
+    let given = ["const", "example"].iter().find_map(|word| parts.word(word));
+    if let Some(value) = given.or_else(first).or_else(|| parts.word("default")) {
+        return value.clone();
     }
     if let Some(first) = parts.word("enum").and_then(|values| values.get(0)) {
         return first.clone();

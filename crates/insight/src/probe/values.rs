@@ -1,0 +1,79 @@
+//! Values of parameters: what fits, what does not, what is there and what is not.
+
+use crate::sample;
+use faithful_clerk_check::classify::parameter_fits;
+use faithful_clerk_contract::{Parameter, ParameterRule};
+use faithful_clerk_shape::{ShapeTable, text_fits};
+
+/// The names of a template's parameters.
+pub(super) fn parameters_of(template: &str) -> Vec<String> {
+    let parts = template.split('{').skip(1);
+    parts.filter_map(|part| part.split_once('}')).map(|(name, _)| name.to_owned()).collect()
+}
+
+/// Texts that may not fit where values are written as text, the most telling ones first.
+pub(super) fn wrong_texts(rule: &ParameterRule, shapes: &ShapeTable) -> Vec<String> {
+    let misfits: Vec<serde_json::Value> = match rule {
+        ParameterRule::Type(of) => {
+            sample::misfitting(&of.constrained, shapes).into_iter().collect()
+        }
+        ParameterRule::Schema(schema) => {
+            let misfits = sample::schema::misfitting(schema.spelled()).into_iter();
+            misfits
+                .map(|(_, value)| value)
+                .filter(|value| !value.is_null() && !value.is_object())
+                .collect()
+        }
+    };
+    let others = ["x", "no such thing %", "-1", "?", ","].map(str::to_owned);
+    let texts = misfits.iter().map(text_of).chain(others);
+    let fits = |text: &str| match rule {
+        ParameterRule::Type(of) => text_fits(text, &of.constrained, shapes),
+        // The plan asks the schema, by way of the request.
+        ParameterRule::Schema(_) => false,
+    };
+    texts.filter(|text| !text.is_empty() && !fits(text)).collect()
+}
+
+/// A text that fits: the example that is given, else one that is made up.
+pub(super) fn right_text(parameter: &Parameter, shapes: &ShapeTable) -> String {
+    let example = parameter.example.as_ref().map(text_of);
+    let fits = |text: &String| parameter_fits(&[text.as_str()], &parameter.rule, shapes);
+    example.filter(fits).unwrap_or_else(|| made_up(&parameter.rule, shapes))
+}
+
+fn made_up(rule: &ParameterRule, shapes: &ShapeTable) -> String {
+    text_of(&match rule {
+        ParameterRule::Type(of) => sample::fitting(&of.constrained, shapes),
+        ParameterRule::Schema(schema) => sample::schema::fitting(schema.spelled()),
+    })
+}
+
+/// The value of a path parameter that is most likely of something: the example that is given, else 1 where that fits.
+pub(super) fn known_id(parameter: Option<&Parameter>, shapes: &ShapeTable) -> String {
+    const USUAL: &str = "1";
+    match parameter {
+        Some(parameter) if parameter.example.is_some() => right_text(parameter, shapes),
+        Some(parameter) if !parameter_fits(&[USUAL], &parameter.rule, shapes) => {
+            made_up(&parameter.rule, shapes)
+        }
+        _ => USUAL.to_owned(),
+    }
+}
+
+/// A value of the form that is asked for, most likely of nothing.
+pub(super) fn unknown_id(parameter: Option<&Parameter>, shapes: &ShapeTable) -> String {
+    const UNLIKELY: [&str; 4] =
+        ["no-such-thing-0", "987654321", "00000000-0000-4000-8000-000000000000", "9001"];
+    let Some(parameter) = parameter else { return UNLIKELY[0].to_owned() };
+    let fits = |text: &&str| parameter_fits(&[*text], &parameter.rule, shapes);
+    let example = parameter.example.as_ref().map(text_of);
+    let unlikely = UNLIKELY.into_iter().filter(fits).find(|text| example.as_deref() != Some(text));
+    let made_up = || Some(made_up(&parameter.rule, shapes)).filter(|text| text.is_ascii());
+    let text = unlikely.map(str::to_owned).or_else(made_up);
+    text.unwrap_or_else(|| UNLIKELY[0].to_owned())
+}
+
+pub(super) fn text_of(value: &serde_json::Value) -> String {
+    value.as_str().map_or_else(|| value.to_string(), str::to_owned)
+}
