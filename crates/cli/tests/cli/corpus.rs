@@ -189,3 +189,55 @@ fn suggested_rules_for_bodies_can_be_taken_in() {
     }
     assert!(nested > 7, "{nested} services accepted a boat with an owner");
 }
+
+/// `SERVICE/described.toml`: what a service's own description says of its recording.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields, rename_all = "kebab-case")]
+struct DescribedTruth {
+    undocumented_status: BTreeSet<u64>,
+    undocumented_media: BTreeSet<u64>,
+    /// Where bodies break their documented schemas.
+    schema: Broken,
+}
+
+/// The descriptions that frameworks publish are used as they are.
+#[test]
+fn recordings_are_judged_by_the_descriptions_that_the_frameworks_publish() {
+    let described = |path: &PathBuf| path.join("described.toml").exists();
+    let services: Vec<PathBuf> = services().into_iter().filter(described).collect();
+    assert!(services.len() >= 4, "{services:?}");
+    for service in services {
+        let name = service.file_name().unwrap().to_string_lossy().into_owned();
+        let read = |path: PathBuf| std::fs::read_to_string(path).unwrap();
+        let truth: DescribedTruth = toml::from_str(&read(service.join("described.toml"))).unwrap();
+        let project = Project::new();
+        for file in ["openapi.json", "recording.jsonl"] {
+            project.write(file, read(service.join(file)));
+        }
+        let call = "check recording.jsonl --openapi openapi.json -q --report findings=found.jsonl";
+        let run = project.run(call);
+        assert!(run.stderr.is_empty(), "{name}: {run}");
+        let mut told = DescribedTruth {
+            undocumented_status: BTreeSet::new(),
+            undocumented_media: BTreeSet::new(),
+            schema: truth.schema.keys().map(|at| (at.clone(), BTreeSet::new())).collect(),
+        };
+        for line in read(project.path().join("found.jsonl")).lines() {
+            let finding: Value = serde_json::from_str(line).unwrap();
+            let text = |name: &str| finding[name].as_str().unwrap_or_default().to_owned();
+            let at: u64 = text("address").rsplit_once('#').unwrap().1.parse().unwrap();
+            _ = match text("clause").as_str() {
+                // An error that is not documented may be one that does not fit the request, either.
+                "status.declared" | "status.fits-situation" => told.undocumented_status.insert(at),
+                "media.documented" | "success.media-declared" => told.undocumented_media.insert(at),
+                "shape.declared" | "success.shape-declared" => {
+                    told.schema.entry(text("pointer")).or_default().insert(at)
+                }
+                _ => false,
+            };
+        }
+        assert_eq!(told.undocumented_status, truth.undocumented_status, "{name}: statuses");
+        assert_eq!(told.undocumented_media, truth.undocumented_media, "{name}: media types");
+        assert_eq!(told.schema, truth.schema, "{name}: schemas");
+    }
+}

@@ -13,6 +13,8 @@ pub(super) fn servers(desk: &mut DescriptionReader<'_>, servers: Option<&Value>)
     let mut found = Vec::new();
     for server in servers.and_then(Value::as_array).into_iter().flatten() {
         let Some(url) = server.get("url").and_then(Value::as_str) else { continue };
+        // Nothing is what several frameworks write for the root.
+        let url = if url.is_empty() { "/" } else { url };
         let (urls, is_cut) = spelled(url, server.get("variables"));
         if is_cut {
             let what = format!(

@@ -39,7 +39,7 @@ struct MergePlan<'c> {
 }
 
 /// An operation of the description, and its endpoint.
-struct Operation<'v> {
+struct MergedOperation<'v> {
     /// The members that lead to it.
     location: Vec<String>,
     value: &'v Value,
@@ -104,7 +104,7 @@ impl MergePlan<'_> {
                     documented.get(&signature).and_then(|at| described.endpoints.get(*at));
                 let (Some(endpoint), Some(described)) = (own, described) else { continue };
                 met.push(signature);
-                self.operation(&Operation { location, value, endpoint, described });
+                self.operation(&MergedOperation { location, value, endpoint, described });
             }
         }
         let missing = agreed.iter().filter(|(signature, _)| !met.contains(signature));
@@ -113,7 +113,7 @@ impl MergePlan<'_> {
         }
     }
 
-    fn operation(&mut self, operation: &Operation<'_>) {
+    fn operation(&mut self, operation: &MergedOperation<'_>) {
         let contract = self.contract;
         let region = contract.region_of_endpoint(operation.endpoint);
         let mut by_status: BTreeMap<u16, Vec<FaultId>> = BTreeMap::new();
@@ -135,7 +135,7 @@ impl MergePlan<'_> {
 
     fn response(
         &mut self,
-        operation: &Operation<'_>,
+        operation: &MergedOperation<'_>,
         status: u16,
         ids: &[FaultId],
         region: Option<RegionId>,

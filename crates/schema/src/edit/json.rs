@@ -3,20 +3,20 @@
 use serde::de::{Deserializer as _, MapAccess, Visitor};
 use serde_json::value::RawValue;
 
-use super::outline::{Content, Entry, Mapping, Node};
+use super::outline::{Content, Entry, Mapping, OutlineNode};
 
 /// The outline of a text.
 ///
 /// # Errors
 /// Why it is no JSON.
-pub(super) fn outline(text: &str) -> Result<Node, String> {
+pub(super) fn outline(text: &str) -> Result<OutlineNode, String> {
     let text_only = text.strip_prefix('\u{feff}').unwrap_or(text);
     let raw: &RawValue = serde_json::from_str(text_only).map_err(|error| error.to_string())?;
     node(raw, text).map_err(|error| error.to_string())
 }
 
 /// A value of a text, which it is a part of.
-fn node(raw: &RawValue, text: &str) -> Result<Node, serde_json::Error> {
+fn node(raw: &RawValue, text: &str) -> Result<OutlineNode, serde_json::Error> {
     let start = raw.get().as_ptr().addr() - text.as_ptr().addr();
     let span = start..start + raw.get().len();
     let content = match raw.get().starts_with('{') {
@@ -40,7 +40,7 @@ fn node(raw: &RawValue, text: &str) -> Result<Node, serde_json::Error> {
             Content::Mapping(Mapping { is_flow: true, entries })
         }
     };
-    Ok(Node { span, content, is_shared: false })
+    Ok(OutlineNode { span, content, is_shared: false })
 }
 
 /// The members of an object, each with its text.

@@ -4,7 +4,7 @@ use std::ops::Range;
 
 /// A value, and where it stands.
 #[derive(Debug)]
-pub(super) struct Node {
+pub(super) struct OutlineNode {
     /// From its first byte to behind its last.
     pub(super) span: Range<usize>,
     pub(super) content: Content,
@@ -33,7 +33,7 @@ pub(super) struct Entry {
     pub(super) name: String,
     /// Where its key stands.
     pub(super) key: Range<usize>,
-    pub(super) value: Node,
+    pub(super) value: OutlineNode,
 }
 
 impl Mapping {

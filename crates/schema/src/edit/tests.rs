@@ -1,7 +1,8 @@
 //! Edited texts, as they are due to the byte.
 
+use super::DocumentText;
 use super::layout::block;
-use super::{DocumentText, parse_document};
+use crate::parse_document;
 use proptest::prelude::*;
 use serde_json::{Map, Value, json};
 

@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use saphyr_parser::{Event, Parser, ScalarStyle, Span};
 
-use super::outline::{Content, Entry, Mapping, Node};
+use super::outline::{Content, Entry, Mapping, OutlineNode};
 
 /// As deep as YAML is read.
 const MOST_NESTED: usize = 127;
@@ -13,7 +13,7 @@ const MOST_NESTED: usize = 127;
 ///
 /// # Errors
 /// What is wrong, with line and column.
-pub(super) fn outline(text: &str) -> Result<Node, String> {
+pub(super) fn outline(text: &str) -> Result<OutlineNode, String> {
     let places = BytePlaces::of(text);
     let mut reader = OutlineReader { text, places, open: Vec::new(), whole: None };
     for event in Parser::new_from_str(text) {
@@ -54,7 +54,7 @@ struct OutlineReader<'t> {
     text: &'t str,
     places: BytePlaces,
     open: Vec<OpenNode>,
-    whole: Option<Node>,
+    whole: Option<OutlineNode>,
 }
 
 /// A list or a mapping that has not ended yet.
@@ -81,11 +81,11 @@ impl OutlineReader<'_> {
                     _ => span,
                 };
                 let content = if is_empty { Content::Empty } else { Content::Other };
-                let node = Node { span, content, is_shared: *anchor > 0 };
+                let node = OutlineNode { span, content, is_shared: *anchor > 0 };
                 self.add(node, Some(text.as_ref()))
             }
             Event::Alias(_) => {
-                self.add(Node { span, content: Content::Other, is_shared: true }, None)
+                self.add(OutlineNode { span, content: Content::Other, is_shared: true }, None)
             }
             Event::SequenceStart(anchor, _) => self.begin(span.start, *anchor, None),
             Event::MappingStart(anchor, _) => {
@@ -99,7 +99,10 @@ impl OutlineReader<'_> {
                     Some(mapping) => Content::Mapping(Mapping { is_flow, ..mapping }),
                     None => Content::Other,
                 };
-                self.add(Node { span: open.start..end, content, is_shared: open.is_shared }, None)
+                self.add(
+                    OutlineNode { span: open.start..end, content, is_shared: open.is_shared },
+                    None,
+                )
             }
             _ => Ok(()),
         }
@@ -121,7 +124,7 @@ impl OutlineReader<'_> {
     }
 
     /// A value that has ended; `text` is a scalar's, which may be a key.
-    fn add(&mut self, node: Node, text: Option<&str>) -> Result<(), String> {
+    fn add(&mut self, node: OutlineNode, text: Option<&str>) -> Result<(), String> {
         let Some(open) = self.open.last_mut() else {
             self.whole = Some(node);
             return Ok(());
@@ -143,7 +146,7 @@ impl OutlineReader<'_> {
                 let behind = self.text.get(key.end..).and_then(|rest| rest.find(':'));
                 let end = if is_empty { key.end + behind.map_or(0, |at| at + 1) } else { span.end };
                 open.end = open.end.max(end);
-                mapping.entries.push(Entry { name, key, value: Node { span, ..node } });
+                mapping.entries.push(Entry { name, key, value: OutlineNode { span, ..node } });
             }
         }
         Ok(())

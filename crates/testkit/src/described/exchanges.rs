@@ -2,8 +2,8 @@
 
 use serde_json::{Value, json};
 
-use super::members::Member;
-use super::{HOST, JSON, KINDS, PROBLEM, Resource};
+use super::members::MadeMember;
+use super::service::{HOST, JSON, KINDS, PROBLEM, Resource, STATUSES};
 use crate::chance::Chance;
 
 /// An exchange, and what is true of it by the description.
@@ -32,7 +32,7 @@ pub struct DescribedExchange {
 }
 
 /// A response, before it is known to what.
-struct Response {
+struct MadeResponse {
     status: u16,
     media: &'static str,
     body: String,
@@ -73,8 +73,8 @@ impl Resource {
         made
     }
 
-    fn successes(&self, status: u16, is_list: bool, chance: &mut Chance) -> Vec<Response> {
-        let of = |status, media, body: String, at: Option<String>| Response {
+    fn successes(&self, status: u16, is_list: bool, chance: &mut Chance) -> Vec<MadeResponse> {
+        let of = |status, media, body: String, at: Option<String>| MadeResponse {
             status,
             media,
             body,
@@ -97,13 +97,13 @@ impl Resource {
             found.push(of(status, "application/xml", "<thing/>".to_owned(), None));
         }
         let other = of(202, JSON, "{}".to_owned(), None);
-        found.push(Response { status_is_documented: self.errors.default, ..other });
+        found.push(MadeResponse { status_is_documented: self.errors.default, ..other });
         found
     }
 
-    fn refusals(&self) -> Vec<Response> {
+    fn refusals(&self) -> Vec<MadeResponse> {
         let mut found = Vec::new();
-        for status in super::STATUSES.into_iter().chain([410]) {
+        for status in STATUSES.into_iter().chain([410]) {
             let errors = &self.errors;
             let (has_body, is_silent) = (errors.have_body(status), errors.are_silent());
             let is_documented = has_body || errors.default || is_silent;
@@ -113,7 +113,7 @@ impl Resource {
             for (media, body, broken_at) in
                 [(PROBLEM, &good, None), (PROBLEM, &bad, at), (JSON, &good, None)]
             {
-                found.push(Response {
+                found.push(MadeResponse {
                     status,
                     media,
                     body: body.clone(),
@@ -149,7 +149,7 @@ impl Resource {
         (thing, format!("/{name}{at}"))
     }
 
-    fn variant(&self, chance: &mut Chance) -> (&[(String, Member)], Option<&'static str>) {
+    fn variant(&self, chance: &mut Chance) -> (&[(String, MadeMember)], Option<&'static str>) {
         match &self.other {
             None => (&self.members, None),
             Some(other) => match chance.below(2) {
@@ -160,7 +160,7 @@ impl Resource {
     }
 }
 
-fn thing(members: &[(String, Member)], kind: Option<&str>, chance: &mut Chance) -> Value {
+fn thing(members: &[(String, MadeMember)], kind: Option<&str>, chance: &mut Chance) -> Value {
     let mut thing = json!({});
     for (name, member) in members {
         thing[name.as_str()] = member.good(chance);

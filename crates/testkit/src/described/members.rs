@@ -9,7 +9,7 @@ pub(super) const PARTS: usize = 40;
 
 /// What a member holds.
 #[derive(Debug, Clone, Copy)]
-pub(super) enum Member {
+pub(super) enum MadeMember {
     Text(usize),
     Count,
     Day,
@@ -23,7 +23,7 @@ pub(super) enum Member {
 
 const WORDS: [&str; 3] = ["north", "mill", "outer"];
 
-impl Member {
+impl MadeMember {
     /// A few of them with their names, which are all required but the last.
     pub(super) fn some(more: usize, chance: &mut Chance) -> Vec<(String, Self)> {
         let few = usize::try_from(chance.below(6)).unwrap_or_default();
@@ -93,11 +93,11 @@ impl Member {
 }
 
 fn part(chance: &mut Chance) -> Value {
-    json!({"number": chance.below(99), "note": Member::TextOrNull.good(chance)})
+    json!({"number": chance.below(99), "note": MadeMember::TextOrNull.good(chance)})
 }
 
 pub(super) fn part_schema(number: usize, is_new: bool) -> Value {
-    let note = Member::TextOrNull.schema(is_new);
+    let note = MadeMember::TextOrNull.schema(is_new);
     json!({
         "type": "object",
         "description": format!("Part number {number} of some things."),
@@ -108,7 +108,7 @@ pub(super) fn part_schema(number: usize, is_new: bool) -> Value {
 
 /// The schema of an object with these members, and of that kind where there are several.
 pub(super) fn object_schema(
-    members: &[(String, Member)],
+    members: &[(String, MadeMember)],
     kind: Option<&str>,
     is_new: bool,
     remarks: usize,
