@@ -27,6 +27,8 @@ pub struct ErrorContract {
     pub service: Option<String>,
     /// The base URLs of the service. None: every host is the service's.
     pub servers: Vec<Server>,
+    /// The base URLs of some endpoints alone: what is asked there at the path of no endpoint is another service's.
+    pub endpoint_servers: Vec<Server>,
     /// The request headers that carry credentials; the default is `Authorization` alone.
     pub credentials: Vec<String>,
     /// The documents that it takes schemas from.

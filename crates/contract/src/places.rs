@@ -114,7 +114,10 @@ impl ErrorContract {
                 return Some(target);
             }
         }
-        let target = RequestPath::read(url, &self.servers)?;
+        let Some(target) = RequestPath::read(url, &self.servers) else {
+            let own = Some(&self.endpoint_servers).filter(|own| !own.is_empty())?;
+            return RequestPath::read(url, own).filter(|target| self.route(target).is_some());
+        };
         let is_elsewhere = |region: &Region| {
             // A URL without a host may be on any server.
             !region.servers.is_empty() && !target.host().is_empty()

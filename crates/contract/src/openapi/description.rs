@@ -15,6 +15,8 @@ use faithful_clerk_schema::{CompiledSchema, Direction, DocumentId, DocumentSet, 
 pub(crate) struct Description {
     /// Its base URLs.
     pub servers: Vec<Server>,
+    /// Those of paths and of operations.
+    pub own_servers: Vec<Server>,
     /// The request headers that carry credentials.
     pub credentials: Vec<String>,
     pub operations: Vec<Operation>,
@@ -103,14 +105,11 @@ impl Description {
     }
 }
 
-/// What is asked at the server of one path is the service's, too.
+/// Adds the servers of a path or of an operation.
 fn add_servers(known: &mut Vec<Server>, own: Vec<Server>) {
-    // Where the document has no servers, every host is the service's.
-    if !known.is_empty() {
-        let is_new = |server: &Server| known.iter().all(|other| other.text != server.text);
-        let new: Vec<Server> = own.into_iter().filter(is_new).collect();
-        known.extend(new);
-    }
+    let is_new = |server: &Server| known.iter().all(|other| other.text != server.text);
+    let new: Vec<Server> = own.into_iter().filter(is_new).collect();
+    known.extend(new);
 }
 
 impl<'d> DescriptionReader<'d> {
@@ -192,7 +191,7 @@ impl<'d> DescriptionReader<'d> {
             },
         };
         let own = servers(self, item.get("servers"));
-        add_servers(&mut description.servers, own);
+        add_servers(&mut description.own_servers, own);
         let others = item.get(OTHER_METHODS).and_then(Value::as_object).into_iter().flatten();
         let others = others.map(|(method, operation)| {
             (method.clone(), join(&join(&location, OTHER_METHODS), method), operation)
@@ -203,7 +202,7 @@ impl<'d> DescriptionReader<'d> {
         for (method, at, operation) in known.chain(others) {
             let name = format!("{method} {path}");
             let own = servers(self, operation.get("servers"));
-            add_servers(&mut description.servers, own);
+            add_servers(&mut description.own_servers, own);
             if !self.known.insert((method.clone(), query.clone(), segments.clone())) {
                 self.warning("a path that differs from another only in a parameter's name", &name);
                 continue;

@@ -185,6 +185,7 @@ impl<'t> ContractParser<'t> {
         }
         if !top.contains_key("servers") {
             self.contract.servers = description.servers;
+            self.contract.endpoint_servers = description.own_servers;
         }
         if !top.contains_key("credentials") && !description.credentials.is_empty() {
             self.contract.credentials = description.credentials;
