@@ -75,6 +75,7 @@ pub fn check_exchange(
         response: Some(response_of(response)),
         no_response: None,
         timing: Timing::default(),
+        intended: None,
     };
     match classify(&exchange, &contract.inner, Credentials::Recorded) {
         Classification::Excluded(reason) => ExchangeCheck::Excluded(reason),

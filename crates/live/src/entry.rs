@@ -4,6 +4,7 @@ use std::time::Duration;
 
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
+use faithful_clerk_model::intention::{Intention, MEMBER};
 use jiff::Timestamp;
 use serde_json::{Value, json};
 
@@ -21,6 +22,8 @@ pub(crate) enum EntryBody<'b> {
 pub(crate) struct SentRequest<'s> {
     /// What else there is to say of the exchange.
     pub(crate) comment: Option<String>,
+    /// What a probe meant by it.
+    pub(crate) intention: Option<Intention>,
     pub(crate) at: Timestamp,
     pub(crate) method: &'s str,
     pub(crate) url: &'s str,
@@ -121,6 +124,9 @@ pub(crate) fn entry(sent: &SentRequest<'_>, came: &ReceivedResponse<'_>) -> Valu
     });
     if let Some(comment) = &sent.comment {
         entry["comment"] = json!(comment);
+    }
+    if let Some(intention) = &sent.intention {
+        entry[MEMBER] = json!(intention);
     }
     entry
 }

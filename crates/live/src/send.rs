@@ -198,6 +198,7 @@ impl ProbeClient {
         };
         let sent = SentRequest {
             comment: Some(planned.name.clone()),
+            intention: Some(planned.intention()),
             at,
             method: &planned.method,
             url: &url,

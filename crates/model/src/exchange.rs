@@ -11,6 +11,7 @@ use base64::engine::general_purpose::STANDARD;
 use crate::address::Address;
 use crate::coding::undo_codings;
 use crate::headers::Headers;
+use crate::intention::Intention;
 use crate::json::scan::{unescape, unescape_bytes};
 
 /// One request with the response.
@@ -28,6 +29,16 @@ pub struct Exchange<'a> {
     pub no_response: Option<Cow<'a, str>>,
     /// How long the response took.
     pub timing: Timing<'a>,
+    /// What a probe meant by the request, as the recording holds it.
+    pub intended: Option<&'a str>,
+}
+
+impl Exchange<'_> {
+    /// What a probe meant by the request, where one sent it.
+    #[must_use]
+    pub fn intention(&self) -> Option<Intention> {
+        Intention::read(self.intended?)
+    }
 }
 
 /// How long a response took, still in the form in which the recording holds it: few contracts ask.

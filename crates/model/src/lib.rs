@@ -9,6 +9,7 @@ pub mod coding;
 pub mod exchange;
 pub mod finding;
 pub mod headers;
+pub mod intention;
 pub mod invisible;
 pub mod json;
 pub mod media;

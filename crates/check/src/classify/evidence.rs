@@ -57,6 +57,11 @@ pub fn by_request(classified: &Classified<'_>, situation: Situation) -> Because 
     {
         return Because::Case(case.name.clone());
     }
+    if let Some(intention) = &classified.situations.intention
+        && intention.situation == Some(situation)
+    {
+        return Because::Intended(Recorded::text(intention.request.clone()));
+    }
     let request = &classified.exchange.request;
     let rules = classified.rules();
     match situation {

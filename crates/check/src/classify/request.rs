@@ -10,6 +10,7 @@ use faithful_clerk_contract::{
 };
 use faithful_clerk_model::exchange::{Exchange, Request, RequestBody};
 use faithful_clerk_model::headers::elements;
+use faithful_clerk_model::intention::Intention;
 use faithful_clerk_model::json::Json;
 use faithful_clerk_model::media;
 use faithful_clerk_model::method;
@@ -49,6 +50,8 @@ pub struct RequestSituations<'a> {
     pub unread: Option<&'static str>,
     /// The case that says that the request is to be served.
     pub served_by: Option<String>,
+    /// What a probe meant by the request, where nothing but that tells its situation.
+    pub(super) intention: Option<Intention>,
     /// May parameters be invalid only in that one is missing which the contract does not know?
     pub(super) lacks_unknown_parameter: bool,
     precedence: &'a [Vec<Situation>],
@@ -90,7 +93,21 @@ impl<'a> RequestSituations<'a> {
             }
         }
         cases::apply(asked, &mut situations);
+        situations.intend(asked.exchange);
         situations
+    }
+
+    /// Takes a probe at its word where the request can't show it: whether a token is good, or an id is of something. What
+    /// the request shows, and what a case of the contract says, wins.
+    fn intend(&mut self, exchange: &Exchange<'_>) {
+        let Some(intention) = exchange.intention() else { return };
+        let is_told = self.served_by.is_some() || !self.cases.is_empty();
+        let Some(situation) = intention.situation.filter(|_| !is_told) else { return };
+        if !situation.is_visible_in_request() || self.open.contains(situation) {
+            self.open.remove(situation);
+            self.holds.insert(situation);
+            self.intention = Some(intention);
+        }
     }
 
     /// Can this situation hold, as far as the request shows?

@@ -260,7 +260,15 @@ pub fn exchange(number: u64, request: &'static str, answer: &'static str) -> Exc
         Some(Response { status, headers, recorded_media: None, body })
     };
     let address = Address { recording: 0, number };
-    Exchange { address, offset: 0, request, response, no_response: None, timing: time }
+    Exchange {
+        address,
+        offset: 0,
+        request,
+        response,
+        no_response: None,
+        timing: time,
+        intended: None,
+    }
 }
 
 fn bytes(body: &'static str) -> BodyContent<'static> {

@@ -10,6 +10,7 @@ use faithful_clerk_contract::ErrorContract;
 use faithful_clerk_model::address::Address;
 use faithful_clerk_model::exchange::{BodyContent, Exchange, Request, RequestBody, Timing};
 use faithful_clerk_model::headers::Headers;
+use faithful_clerk_model::intention::Intention;
 use faithful_clerk_model::situation::Situation;
 
 /// Which credentials a request carries.
@@ -67,6 +68,12 @@ impl PlannedRequest {
         Some(whole)
     }
 
+    /// What it is sent for.
+    #[must_use]
+    pub fn intention(&self) -> Intention {
+        Intention { request: self.name.clone(), situation: self.situation }
+    }
+
     /// Can it change something, if the service does not refuse it (RFC 9110 section 9.2.1)?
     #[must_use]
     pub fn can_write(&self) -> bool {
@@ -109,6 +116,7 @@ impl PlannedRequest {
             response: None,
             no_response: None,
             timing: Timing::default(),
+            intended: None,
         };
         let Classification::Classified(classified) =
             classify(&exchange, contract, Credentials::Recorded)

@@ -31,6 +31,7 @@ impl ForwardedExchange {
     pub fn entry(&self) -> Value {
         let sent = SentRequest {
             comment: self.comment(),
+            intention: None,
             at: self.at,
             method: &self.request.method,
             url: &self.url,

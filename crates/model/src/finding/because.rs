@@ -11,6 +11,8 @@ worded! {
             "{}{}", each(fields), and_more(*more);
         /// Its cases say so.
         Case(name: String) => "the case `{name}` says so";
+        /// A probe sent the request for it.
+        Intended(request: Recorded) => "the probe meant it so: {request}";
         /// No path of the contract matches.
         UnknownRoute => "no path of the contract matches";
         /// No endpoint has the method.

@@ -21,6 +21,8 @@ pub(super) struct HarEntry<'a> {
     pub(super) time: Option<RawValue<'a>>,
     #[serde(borrow, default)]
     pub(super) timings: Option<RawValue<'a>>,
+    #[serde(borrow, default, rename = "_intended")]
+    pub(super) intended: Option<RawValue<'a>>,
 }
 
 #[derive(Debug, PartialEq, Deserialize)]

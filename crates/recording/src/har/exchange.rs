@@ -2,7 +2,7 @@
 //!
 //! Required of an entry are the request's method and URL and, where there is a response, its status.
 //! Everything else may be missing or null. Unknown members are skipped, except for a recorder's private
-//! member (`_error`) on why a response did not come, or is truncated.
+//! members: on why a response did not come, or is truncated (`_error`), and on what a request was sent for (`_intended`).
 
 use std::borrow::Cow;
 
@@ -25,7 +25,7 @@ pub fn exchange(bytes: &[u8], address: Address) -> Result<Exchange<'_>, String> 
         Some(entry) => entry,
         None => serde_json::from_str(text).map_err(|error| error.to_string())?,
     };
-    let HarEntry { request: har_request, response, time, timings } = entry;
+    let HarEntry { request: har_request, response, time, timings, intended } = entry;
     let request = request(har_request);
     let (response, no_response) = match response {
         None => (None, None),
@@ -36,7 +36,8 @@ pub fn exchange(bytes: &[u8], address: Address) -> Result<Exchange<'_>, String> 
     };
     let [whole, parts] = [time, timings].map(|raw| raw.map(|raw| raw.0));
     let time = Timing { whole, parts, known: None };
-    Ok(Exchange { address, offset: 0, request, response, no_response, timing: time })
+    let intended = intended.map(|raw| raw.0);
+    Ok(Exchange { address, offset: 0, request, response, no_response, timing: time, intended })
 }
 
 /// Panics if the parser reads an entry otherwise than serde_json does, or reads one that serde_json refuses for more than

@@ -38,13 +38,14 @@ fn once<T>(member: &mut Option<T>, value: T) -> Option<()> {
 
 impl<'a> EntryParser<'a> {
     fn entry(&mut self) -> Option<HarEntry<'a>> {
-        let (mut request, mut time, mut timings) = (None, None, None);
+        let (mut request, mut time, mut timings, mut intended) = (None, None, None, None);
         let mut response: Member<HarResponse<'a>> = None;
         self.members(|parser, name| match name {
             b"request" => once(&mut request, parser.request()?),
             b"response" => once(&mut response, parser.or_null(Self::response)?),
             b"time" => once(&mut time, parser.raw_or_null()?),
             b"timings" => once(&mut timings, parser.raw_or_null()?),
+            b"_intended" => once(&mut intended, parser.raw_or_null()?),
             _ => parser.json.skip_value(),
         })?;
         Some(HarEntry {
@@ -52,6 +53,7 @@ impl<'a> EntryParser<'a> {
             response: response.flatten(),
             time: time.flatten(),
             timings: timings.flatten(),
+            intended: intended.flatten(),
         })
     }
 

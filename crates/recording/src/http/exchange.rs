@@ -44,7 +44,15 @@ pub(crate) fn exchange<'a>(
         Some(told) => Some(response(told, method, messages)?),
     };
     let timing = Timing::default();
-    Ok(Exchange { address, offset: 0, request, response, no_response: None, timing })
+    Ok(Exchange {
+        address,
+        offset: 0,
+        request,
+        response,
+        no_response: None,
+        timing,
+        intended: None,
+    })
 }
 
 /// The URL of a request (RFC 9112 section 3.3). The scheme is not in the message: what follows it, from

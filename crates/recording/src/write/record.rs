@@ -7,6 +7,7 @@ use serde_json::Value;
 use super::omission::leave_out;
 use crate::http::{Head, MessageRanges, Start};
 use faithful_clerk_model::exchange::Exchange;
+use faithful_clerk_model::intention;
 
 /// An exchange with what its recording holds beside it.
 #[derive(Debug)]
@@ -78,11 +79,16 @@ impl<'a> ExchangeRecord<'a> {
         }
         let own = |value: &Value| {
             let names = value.as_object().into_iter().flatten();
-            names.into_iter().any(|(name, value)| name.starts_with('_') && !is_empty(value))
+            names.into_iter().any(|(name, value)| {
+                name.starts_with('_') && name != intention::MEMBER && !is_empty(value)
+            })
         };
         let sides = [Some(&entry), entry.get("request"), entry.get("response")];
         if sides.into_iter().flatten().any(own) {
             leave_out(left_out, "the recorder's own members");
+        }
+        if exchange.intended.is_some() {
+            leave_out(left_out, "what a probe meant by a request");
         }
         let text =
             |pointer: &str| entry.pointer(pointer).and_then(Value::as_str).map(str::to_owned);

@@ -53,7 +53,7 @@ impl Resource {
             ("DELETE", &one, 204),
         ] {
             let mut responses = self.successes(status, method == "GET" && *path == all, chance);
-            responses.extend(self.refusals());
+            responses.extend(self.refusals(chance));
             for response in responses {
                 let sent = matches!(method, "POST" | "PUT").then(|| self.good(chance));
                 made.push(DescribedExchange {
@@ -101,7 +101,8 @@ impl Resource {
         found
     }
 
-    fn refusals(&self) -> Vec<MadeResponse> {
+    /// With each status one: as it is documented, with another body, or with another media type.
+    fn refusals(&self, chance: &mut Chance) -> Vec<MadeResponse> {
         let mut found = Vec::new();
         for status in STATUSES.into_iter().chain([410]) {
             let errors = &self.errors;
@@ -110,18 +111,16 @@ impl Resource {
             let good = json!({"title": "Refused", "status": status}).to_string();
             let bad = json!({"title": "Refused", "status": "none"}).to_string();
             let at = has_body.then(|| "/status".to_owned());
-            for (media, body, broken_at) in
-                [(PROBLEM, &good, None), (PROBLEM, &bad, at), (JSON, &good, None)]
-            {
-                found.push(MadeResponse {
-                    status,
-                    media,
-                    body: body.clone(),
-                    status_is_documented: is_documented,
-                    media_is_documented: !has_body || media == PROBLEM,
-                    broken_at,
-                });
-            }
+            let kinds = [(PROBLEM, good.clone(), None), (PROBLEM, bad, at), (JSON, good, None)];
+            let (media, body, broken_at) = chance.of(&kinds).clone();
+            found.push(MadeResponse {
+                status,
+                media,
+                body,
+                status_is_documented: is_documented,
+                media_is_documented: !has_body || media == PROBLEM,
+                broken_at,
+            });
         }
         found
     }
