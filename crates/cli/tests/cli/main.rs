@@ -30,6 +30,7 @@ mod handbook;
 mod har;
 mod harbour;
 mod harness;
+mod intended;
 mod merged_description;
 mod openapi;
 mod page;

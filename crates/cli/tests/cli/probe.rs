@@ -49,7 +49,7 @@ const BEFORE: [(&str, &str, &str, &str); 34] = [
     ("POST /arrivals", "shape.declared", "breach", "body /errors/0"),
     ("GET /tides/{date}", "disclosure.stack-trace", "breach", "the body"),
     ("GET /tides/{date}", "media.declared", "breach", "header Content-Type"),
-    ("GET /tides/{date}", "situation.valid-served", "note", "the status line"),
+    ("GET /tides/{date}", "status.fits-situation", "breach", "the status line"),
     ("GET /moorage-fees", "problem.member-type", "breach", "body /status"),
     ("(other methods) /berths/{berth_id}", "header.allow", "breach", "header Allow"),
     ("(other methods) /reservations/{id}/check-in", "header.allow", "breach", "header Allow"),
