@@ -15,6 +15,8 @@ pub(crate) enum Completion {
     NotAllRead,
     /// Something in the call was wrong, and has been said; the rest was done.
     CallWrong,
+    /// A command that was run ended with that code, and there is nothing to add to it.
+    OfCommand(u8),
 }
 
 /// Why a command could not be carried out.
@@ -35,6 +37,7 @@ pub(crate) fn code(outcome: Result<Completion, Failure>) -> ExitCode {
         Ok(Completion::Broken) => 1,
         Ok(Completion::CallWrong) | Err(Failure::Said) => 2,
         Ok(Completion::NotAllRead) => 3,
+        Ok(Completion::OfCommand(code)) => code,
         Err(Failure::Call(message)) => {
             print_error(&message);
             2

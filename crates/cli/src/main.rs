@@ -2,6 +2,7 @@
 
 #![forbid(unsafe_code)]
 
+mod child;
 mod commands;
 mod contracts;
 mod exit;
@@ -11,6 +12,7 @@ mod flags;
 mod inputs;
 mod output;
 mod page_exchanges;
+mod prepared_check;
 mod recording_file;
 mod recordings;
 mod reports;

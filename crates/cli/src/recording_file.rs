@@ -71,6 +71,11 @@ impl RecordingFile {
         }
     }
 
+    /// Takes it back, as nothing is recorded after all.
+    pub(crate) fn discard(self) {
+        let _ = std::fs::remove_file(&self.lines);
+    }
+
     /// The file that holds the recording from now on.
     pub(crate) fn close(self) -> Result<PathBuf, Failure> {
         let Some(har) = self.har else { return Ok(self.lines) };

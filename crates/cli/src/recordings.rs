@@ -46,6 +46,14 @@ impl RecordingInputs {
         recordings
     }
 
+    /// One recording that this call made itself.
+    pub(crate) fn of_one(input: Input) -> Self {
+        let mut recordings =
+            Self { inputs: Vec::new(), names: Vec::new(), outcome: Completion::Kept };
+        recordings.add(input);
+        recordings
+    }
+
     /// One more, behind the others.
     pub(crate) fn add(&mut self, input: Input) {
         self.names.push(input.name());

@@ -3,22 +3,17 @@
 use std::path::Path;
 
 use faithful_clerk_check::Check;
-use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_insight::review::{contract_notices, disagreements, resolved_contract};
-use faithful_clerk_report::CheckReport;
 use faithful_clerk_report::contract as report;
 use faithful_clerk_report::text::counted;
 
 use crate::contracts::{LoadedContract, contract_if_any, contract_or_description, description};
 use crate::exit::{Completion, Failure};
-use crate::findings_log::{FindingsLog, spool};
-use crate::finish::{FinishedCheck, PreparedGate};
-use crate::flags::{CheckArgs, OutputSettings, ReportFormat};
+use crate::flags::{CheckArgs, OutputSettings};
 use crate::inputs::Input;
 use crate::output::{print_result, print_unless_quiet};
-use crate::page_exchanges::exhibits;
+use crate::prepared_check::PreparedCheck;
 use crate::recordings::{RecordingInputs, threads};
-use crate::reports::ReportFiles;
 
 pub(crate) fn run(args: &CheckArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
     if args.contract_only
@@ -53,9 +48,9 @@ pub(crate) fn run(args: &CheckArgs, settings: &OutputSettings) -> Result<Complet
     }
     expected.contract.scope = args.reading.scope();
     let contract = &expected.contract;
-    let guard = PreparedGate::of(&args.gate, contract)?;
+    let opening = args.reading.opened.opening();
     let mut check = Check::new(contract);
-    check.threads(threads(args.threads)).opening(args.reading.opened.opening());
+    check.threads(threads(args.threads)).opening(opening);
     let mut recordings = RecordingInputs::of_some(&args.recordings, &args.reading.opened);
     for of in &args.recorded_in {
         let at = u32::try_from(recordings.names.len()).unwrap_or(u32::MAX);
@@ -66,38 +61,8 @@ pub(crate) fn run(args: &CheckArgs, settings: &OutputSettings) -> Result<Complet
         return Err(Failure::Said);
     }
     let reads = recordings.names.iter().map(Path::new).chain([expected.path.as_path()]);
-    let reads: Vec<&Path> = reads.chain(args.gate.baseline.as_deref()).collect();
-    let reports = ReportFiles::open(&args.reports.files, &reads)?;
-    if reports.has(ReportFormat::Html) {
-        recordings.keep()?;
-    }
-    let mut ledger = Ledger::new();
-    let mut log = reports.has(ReportFormat::Findings).then(FindingsLog::new);
-    recordings.each(|source, recording| match &mut log {
-        Some(Ok(kept)) => {
-            let (sum, observed) = check.recording_with(source, recording, spool);
-            ledger.add(sum);
-            if let Err(error) = kept.add(observed) {
-                log = Some(Err(error));
-            }
-        }
-        Some(Err(_)) | None => ledger.add(check.recording(source, recording)),
-    });
-    let log = log.transpose().map_err(Failure::Output)?;
-    let names = recordings.names.clone();
-    let concluding = FinishedCheck {
-        contract,
-        contract_path: &expected.name(),
-        recordings: &names,
-        format: args.format,
-        grid_rows: args.reports.grid_rows(),
-        guard: &guard,
-        settings,
-    };
-    let opening = args.reading.opened.opening();
-    let lay_out = |report: &CheckReport<'_>| exhibits(report, &recordings, opening);
-    let (ledger, found) = concluding.conclude(ledger, log, reports, lay_out)?;
-    Ok(recordings.outcome(&ledger.unreadable, found, guard.allows_unread()))
+    let prepared = PreparedCheck::of(&args.results, contract, &reads.collect::<Vec<_>>())?;
+    prepared.run((contract, &expected.name()), &check, recordings, opening, settings)
 }
 
 /// Where the contract and a description disagree.

@@ -128,7 +128,7 @@ const HARBOUR: &str = "Saltmarsh Harbour lets berths. Its service runs inside th
 
 const THEN: &str = "Now change a line of error-contract.toml and check again. `fclerk explain CLAUSE` says what a clause asks, and why. `fclerk draft before.har` writes a contract from that recording alone.";
 
-const LET_IN: &str = "The one that is called regressed is not: a wrong token used to be accepted. No recording shows that a token is wrong; a [case] in the contract can say so.";
+const LET_IN: &str = "One of those that were fixed: a wrong token used to be let in. No request shows that its token is wrong; the probe writes down what it meant by each, so every later command knows.";
 
 /// What was planned, and sent.
 fn told(plan: &ProbePlan, more: &str) -> String {

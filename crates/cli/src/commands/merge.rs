@@ -18,10 +18,10 @@ use crate::reports::ReportFiles;
 pub(crate) fn run(args: &MergeArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
     let expected = contract(args.contract.as_deref(), settings.stderr)?;
     let contract = &expected.contract;
-    let guard = PreparedGate::of(&args.gate, contract)?;
+    let guard = PreparedGate::of(&args.results.gate, contract)?;
     let reads = args.ledgers.iter().map(|path| path.as_path()).chain([expected.path.as_path()]);
-    let reads: Vec<&Path> = reads.chain(args.gate.baseline.as_deref()).collect();
-    let reports = ReportFiles::open(&args.reports.files, &reads)?;
+    let reads: Vec<&Path> = reads.chain(args.results.gate.baseline.as_deref()).collect();
+    let reports = ReportFiles::open(&args.results.reports.files, &reads)?;
     if reports.has(ReportFormat::Findings) {
         return Err(Failure::Call(
             "ledgers do not hold every address; --report findings=FILE belongs to `fclerk check`"
@@ -64,8 +64,8 @@ pub(crate) fn run(args: &MergeArgs, settings: &OutputSettings) -> Result<Complet
         contract,
         contract_path: &expected.name(),
         recordings: &names,
-        format: args.format,
-        grid_rows: args.reports.grid_rows(),
+        format: args.results.format,
+        grid_rows: args.results.reports.grid_rows(),
         guard: &guard,
         settings,
     };

@@ -1,25 +1,24 @@
 //! `fclerk probe`: sends the requests that must be refused, records what comes, and checks it.
 
 use std::collections::BTreeSet;
-use std::path::Path;
 use std::time::Duration;
 
 use faithful_clerk_check::Check;
-use faithful_clerk_check::ledger::Ledger;
 use faithful_clerk_contract::{ErrorContract, Server, nearest};
 use faithful_clerk_insight::probe::{PlannedRequest, ProbeCredentials, ProbePlan};
 use faithful_clerk_live::{BaseUrl, ProbeClient, SendEnd, SendResult, SendSettings};
-use faithful_clerk_recording::Source;
+use faithful_clerk_recording::ReadOptions;
 use faithful_clerk_report::escape::terminal;
-use faithful_clerk_report::{CheckReport, text};
 use tokio::runtime::Runtime;
 
 use crate::contracts::contract_or_description;
 use crate::exit::{Completion, Failure};
 use crate::flags::{NamedValue, OutputSettings, ProbeArgs};
-use crate::output::{print_error, print_result, print_unless_quiet};
+use crate::inputs::Input;
+use crate::output::{print_error, print_result};
+use crate::prepared_check::PreparedCheck;
 use crate::recording_file::RecordingFile;
-use crate::recordings::{print_unreadable, threads};
+use crate::recordings::{RecordingInputs, threads};
 
 /// A service that is not there is told at once, and not as findings.
 fn somebody_listens(base: &str) -> Result<(), Failure> {
@@ -111,6 +110,8 @@ pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Complet
         per_second: args.rate.get(),
         most_failures: args.stop_after.get(),
     };
+    let prepared =
+        PreparedCheck::of(&args.results, &expected.contract, &[expected.path.as_path()])?;
     let mut journal = RecordingFile::new(&args.output)?;
     let sending = sent(sending_settings, &plan, |entry| journal.enter(entry))?;
     let (count, lost) = (journal.entries, journal.lost);
@@ -125,7 +126,16 @@ pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Complet
         // Wherever it is, it was asked as the service of the contract.
         expected.contract.add_server(&server);
     }
-    let outcome = checked(&expected.contract, &recording, settings)?;
+    let mut check = Check::new(&expected.contract);
+    check.threads(threads(None));
+    let recordings = RecordingInputs::of_one(Input::of(&recording));
+    let outcome = prepared.run(
+        (&expected.contract, &expected.name()),
+        &check,
+        recordings,
+        ReadOptions::default(),
+        settings,
+    )?;
     let of = plan.requests.len();
     Ok(match sending.ended {
         SendEnd::Done if lost > 0 => Completion::NotAllRead,
@@ -238,24 +248,4 @@ pub(super) fn sent(
     });
     runtime.shutdown_background();
     Ok(sending)
-}
-
-fn checked(
-    contract: &ErrorContract,
-    recording: &Path,
-    settings: &OutputSettings,
-) -> Result<Completion, Failure> {
-    let name = recording.display().to_string();
-    let file = std::fs::File::open(recording)
-        .map_err(|error| Failure::Call(format!("{name}: {error}")))?;
-    let mut check = Check::new(contract);
-    check.threads(threads(None));
-    let mut ledger = Ledger::new();
-    ledger.add(check.recording(Source::of(file), 0));
-    ledger.conclude(contract);
-    let names = [name];
-    let report = CheckReport::new(&ledger, contract, &names);
-    print_unless_quiet(&text::check(&report, settings.stdout), settings)?;
-    print_unreadable(&ledger.unreadable, faithful_clerk_report::RecordingNames(&names));
-    Ok(if report.is_kept() { Completion::Kept } else { Completion::Broken })
 }

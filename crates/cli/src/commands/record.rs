@@ -1,12 +1,14 @@
 //! `fclerk record`: stands between clients and a running service, and records what passes.
 
-use std::net::SocketAddr;
+use std::net::{IpAddr, Ipv4Addr, SocketAddr};
+use std::path::{Path, PathBuf};
 use std::time::Duration;
 
+use faithful_clerk_check::Check;
 use faithful_clerk_check::classify::{Classification, Credentials, classify};
 use faithful_clerk_check::clauses::check_exchange;
 use faithful_clerk_contract::{EndpointRow, ErrorContract, Server};
-use faithful_clerk_live::{ForwardedExchange, Relay, Upstream};
+use faithful_clerk_live::{ForwardedExchange, Relay, RelayCounts, Upstream};
 use faithful_clerk_model::exchange::Exchange;
 use faithful_clerk_model::finding::{Finding, Severity};
 use faithful_clerk_model::secret::SecretRules;
@@ -14,47 +16,75 @@ use faithful_clerk_recording::{Format, ReadOptions, Source, Traversal, Unreadabl
 use faithful_clerk_report::text::{self, counted};
 use faithful_clerk_scrub::Scrubber;
 use tokio::net::TcpListener;
+use tokio::process::Child;
 use tokio::runtime::Runtime;
-use tokio::sync::mpsc;
+use tokio::sync::{mpsc, oneshot};
 
 use super::scrub::key;
-use crate::contracts::contract;
+use crate::child::{self, asked_to_end, command, exit_code};
+use crate::contracts::{LoadedContract, contract_or_description};
 use crate::exit::{Completion, Failure};
 use crate::flags::{OutputSettings, RecordArgs};
+use crate::inputs::Input;
 use crate::output::{print_error, print_result, print_unless_quiet};
+use crate::prepared_check::PreparedCheck;
 use crate::recording_file::RecordingFile;
+use crate::recordings::{RecordingInputs, threads};
 
 /// So many exchanges wait to be written, at the most; then clients wait.
 const WAITING: usize = 256;
 
+/// Where it listens, unless the call says otherwise.
+const USUAL_ADDRESS: SocketAddr = SocketAddr::new(IpAddr::V4(Ipv4Addr::LOCALHOST), 7979);
+
+/// Any free port, for a command that is told which.
+const ANY_PORT: SocketAddr = SocketAddr::new(IpAddr::V4(Ipv4Addr::LOCALHOST), 0);
+
 pub(crate) fn run(args: &RecordArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
-    if !args.listen.ip().is_loopback() && !args.allow_remote_clients {
+    let has_command = !args.command.is_empty();
+    let usual = if has_command { ANY_PORT } else { USUAL_ADDRESS };
+    let listen = args.listen.unwrap_or(usual);
+    if !listen.ip().is_loopback() && !args.allow_remote_clients {
         return Err(Failure::Call(format!(
-            "{} is not a loopback address: anyone who can reach it could use the service through the recorder. Allow that with --allow-remote-clients",
-            args.listen
+            "{listen} is not a loopback address: anyone who can reach it could use the service through the recorder. Allow that with --allow-remote-clients"
         )));
     }
     let upstream = Upstream::at(&args.upstream)
         .map_err(|why| Failure::Call(format!("can't forward to {}: {why}", args.upstream)))?;
-    let expected = match &args.contract {
-        Some(path) => Some(contract(Some(path), settings.stderr)?.contract),
-        None => None,
+    let expected = expected(args, upstream.url(), settings)?;
+    // What only a whole check can tell is told at the end, as is everything where a command has the terminal.
+    let prepared = match &expected {
+        Some(expected) if has_command || args.results.is_asked_for() => {
+            let reads = [expected.path.as_path()];
+            Some(PreparedCheck::of(&args.results, &expected.contract, &reads)?)
+        }
+        _ => None,
     };
-    let rules =
-        expected.as_ref().map_or_else(SecretRules::default, |contract| contract.secret.clone());
-    let expected = expected.map(|contract| serving(contract, upstream.url()));
+    let contract = expected.as_ref().map(|expected| &expected.contract);
+    let rules = contract.map_or_else(SecretRules::default, |contract| contract.secret.clone());
     let key = if args.scrub { Some(key(args.key_env.as_deref())?) } else { None };
     let runtime = Runtime::new().map_err(Failure::Output)?;
     let fail = |error: std::io::Error| {
         Failure::Call(format!(
-            "can't listen on {}: {error}; choose another address with --listen",
-            args.listen
+            "can't listen on {listen}: {error}; choose another address with --listen"
         ))
     };
-    let listener = runtime.block_on(TcpListener::bind(args.listen)).map_err(fail)?;
+    let listener = runtime.block_on(TcpListener::bind(listen)).map_err(fail)?;
     let address = listener.local_addr().map_err(fail)?;
     let journal = RecordingFile::new(&args.output)?;
-    print_result(&greeting(address, args, &upstream))?;
+    let started = match has_command {
+        true => match started(args, address, &runtime) {
+            Ok(child) => Some(child),
+            Err(failure) => {
+                journal.discard();
+                return Err(failure);
+            }
+        },
+        false => {
+            print_result(&greeting(address, args, &upstream))?;
+            None
+        }
+    };
     let deadline = Duration::from_secs(args.timeout);
     let largest = usize::try_from(args.max_body << 20).unwrap_or(usize::MAX);
     let relay = Relay::new(upstream, deadline, largest);
@@ -62,18 +92,96 @@ pub(crate) fn run(args: &RecordArgs, settings: &OutputSettings) -> Result<Comple
         journal,
         name: args.output.display().to_string(),
         scrubber: key.map(|key| Scrubber::new(&rules, key)),
-        contract: expected,
+        contract: contract.filter(|_| !has_command),
         credentials: Credentials::NotRecorded,
         breaches: 0,
         others: 0,
         settings,
     };
     let (passed, mut passing) = mpsc::channel(WAITING);
-    let running = runtime.spawn(relay.run(listener, stopped(), passed));
+    let (ended, end) = oneshot::channel();
+    let stop = async move {
+        let _ = end.await;
+    };
+    let running = runtime.spawn(relay.run(listener, stop, passed));
+    let waiting = runtime.spawn(async move {
+        let status = match started {
+            Some(child) => Some(child::ended(child).await),
+            None => {
+                asked_to_end().await;
+                None
+            }
+        };
+        let _ = ended.send(());
+        status
+    });
     while let Some(passed) = passing.blocking_recv() {
         scribe.enter(&passed);
     }
     let counts = runtime.block_on(running).map_err(|error| Failure::Output(error.into()))?;
+    print_counts(&counts);
+    let status = runtime.block_on(waiting).map_err(|error| Failure::Output(error.into()))?;
+    let code = status.transpose().map_err(Failure::Output)?.map(exit_code);
+    let (recording, outcome) = scribe.close()?;
+    let outcome = match (prepared, &expected) {
+        (Some(prepared), Some(expected)) => {
+            let found = checked(prepared, expected, &recording, settings)?;
+            if outcome == Completion::NotAllRead { outcome } else { found }
+        }
+        _ => outcome,
+    };
+    Ok(match code {
+        Some(code) if code != 0 => Completion::OfCommand(code),
+        _ => outcome,
+    })
+}
+
+/// Starts the command.
+fn started(args: &RecordArgs, address: SocketAddr, runtime: &Runtime) -> Result<Child, Failure> {
+    let mut command = command(&args.command, &args.env, &format!("http://{address}"))?;
+    // What is started belongs to the runtime that waits for it.
+    let _inside = runtime.enter();
+    command.spawn().map_err(|error| {
+        let program = args.command.first().map(|program| program.display().to_string());
+        Failure::Call(format!("can't run {}: {error}", program.unwrap_or_default()))
+    })
+}
+
+/// What the exchanges are checked against, if against anything.
+fn expected(
+    args: &RecordArgs,
+    upstream: &str,
+    settings: &OutputSettings,
+) -> Result<Option<LoadedContract>, Failure> {
+    if args.contract.is_none() && args.openapi.is_none() {
+        if args.results.is_asked_for() {
+            let why = "a report or a gate needs something to check against; name it with --contract FILE or --openapi FILE";
+            return Err(Failure::Call(why.to_owned()));
+        }
+        return Ok(None);
+    }
+    let (contract, openapi) = (args.contract.as_deref(), args.openapi.as_deref());
+    let mut expected = contract_or_description(contract, openapi, settings.stderr)?;
+    serving(&mut expected.contract, upstream);
+    Ok(Some(expected))
+}
+
+/// The check of the whole recording, once it is closed.
+fn checked(
+    prepared: PreparedCheck<'_>,
+    expected: &LoadedContract,
+    recording: &Path,
+    settings: &OutputSettings,
+) -> Result<Completion, Failure> {
+    let mut check = Check::new(&expected.contract);
+    check.threads(threads(None));
+    let recordings = RecordingInputs::of_one(Input::of(recording));
+    let of_contract = (&expected.contract, expected.name());
+    let options = ReadOptions::default();
+    prepared.run((of_contract.0, &of_contract.1), &check, recordings, options, settings)
+}
+
+fn print_counts(counts: &RelayCounts) {
     if counts.refused > 0 {
         let refused = counted(counts.refused, "request");
         print_error(&format!(
@@ -89,7 +197,6 @@ pub(crate) fn run(args: &RecordArgs, settings: &OutputSettings) -> Result<Comple
             (counted(counts.stopped, "exchange"), verb(counts.stopped, "was", "were"));
         print_error(&format!("{stopped} {were} in flight at the end and not recorded"));
     }
-    scribe.close()
 }
 
 fn greeting(address: SocketAddr, args: &RecordArgs, upstream: &Upstream) -> String {
@@ -101,7 +208,7 @@ fn greeting(address: SocketAddr, args: &RecordArgs, upstream: &Upstream) -> Stri
 }
 
 /// The contract, with the service it is now held to: wherever that is, it is asked as the contract's own.
-fn serving(mut contract: ErrorContract, url: &str) -> ErrorContract {
+fn serving(contract: &mut ErrorContract, url: &str) {
     if contract.request_path("GET", url).is_none()
         && let Ok(server) = Server::read(url)
     {
@@ -110,35 +217,10 @@ fn serving(mut contract: ErrorContract, url: &str) -> ErrorContract {
         ));
         contract.add_server(&server);
     }
-    contract
 }
 
 fn verb(count: u64, one: &'static str, many: &'static str) -> &'static str {
     if count == 1 { one } else { many }
-}
-
-/// Comes when somebody wants it to end: Ctrl-C, or a request to terminate.
-async fn stopped() {
-    // Where nobody can listen for it, the process ends by it anyway.
-    let interrupted = async {
-        if tokio::signal::ctrl_c().await.is_err() {
-            std::future::pending::<()>().await;
-        }
-    };
-    #[cfg(unix)]
-    let terminated = async {
-        use tokio::signal::unix::{SignalKind, signal};
-        match signal(SignalKind::terminate()) {
-            Ok(mut signal) => _ = signal.recv().await,
-            Err(_) => std::future::pending().await,
-        }
-    };
-    #[cfg(not(unix))]
-    let terminated = std::future::pending::<()>();
-    tokio::select! {
-        () = interrupted => {}
-        () = terminated => {}
-    }
 }
 
 /// Writes down what passes, and says what it breaks.
@@ -146,7 +228,7 @@ struct LiveReporter<'r> {
     journal: RecordingFile,
     name: String,
     scrubber: Option<Scrubber<'r>>,
-    contract: Option<ErrorContract>,
+    contract: Option<&'r ErrorContract>,
     credentials: Credentials,
     breaches: u64,
     others: u64,
@@ -167,7 +249,7 @@ impl LiveReporter<'_> {
     }
 
     fn judge(&mut self, entry: &str) {
-        let Some(contract) = &self.contract else { return };
+        let Some(contract) = self.contract else { return };
         let opening = ReadOptions { format: Some(Format::JsonLines), max_exchange: usize::MAX };
         let traversal = Traversal { options: opening, ..Traversal::default() };
         let mut judging = EntryCheck {
@@ -191,7 +273,8 @@ impl LiveReporter<'_> {
         }
     }
 
-    fn close(self) -> Result<Completion, Failure> {
+    /// The recording, and how it went.
+    fn close(self) -> Result<(PathBuf, Completion), Failure> {
         let Self { journal, breaches, others, contract, .. } = self;
         let (entries, lost) = (journal.entries, journal.lost);
         let path = journal.close()?;
@@ -207,11 +290,12 @@ impl LiveReporter<'_> {
                 counted(others, "finding")
             ));
         }
-        Ok(match (lost, breaches) {
+        let outcome = match (lost, breaches) {
             (1.., _) => Completion::NotAllRead,
             (0, 1..) => Completion::Broken,
             (0, 0) => Completion::Kept,
-        })
+        };
+        Ok((path, outcome))
     }
 }
 

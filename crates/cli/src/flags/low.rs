@@ -11,7 +11,7 @@ use faithful_clerk_recording::{Format as Recorded, ReadOptions};
 
 use super::probe::ProbeArgs;
 use super::record::RecordArgs;
-use super::reports::{CheckReportArgs, GateArgs, ReportArgs};
+use super::reports::{CheckOutputArgs, ReportArgs};
 
 /// The usual port of the demo's service.
 pub(crate) const DEMO_PORT: u16 = 7878;
@@ -100,13 +100,8 @@ pub(crate) struct CheckArgs {
     /// With --contract-only: print the contract as it is understood, every endpoint with its faults by situation
     #[arg(long, requires = "contract_only")]
     pub(crate) resolved: bool,
-    /// Output format
-    #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
-    pub(crate) format: OutputFormat,
     #[command(flatten)]
-    pub(crate) reports: CheckReportArgs,
-    #[command(flatten)]
-    pub(crate) gate: GateArgs,
+    pub(crate) results: CheckOutputArgs,
     /// Number of threads [default: one per core]
     #[arg(long, value_name = "N")]
     pub(crate) threads: Option<NonZero<usize>>,
@@ -183,13 +178,8 @@ pub(crate) struct MergeArgs {
     /// The contract that the ledgers were made with [default: error-contract.toml, here or in the nearest folder above]
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
-    /// Output format
-    #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
-    pub(crate) format: OutputFormat,
     #[command(flatten)]
-    pub(crate) reports: CheckReportArgs,
-    #[command(flatten)]
-    pub(crate) gate: GateArgs,
+    pub(crate) results: CheckOutputArgs,
     /// Ledgers of checks, as `check --report ledger=FILE` writes them
     #[arg(required = true, value_name = "LEDGER")]
     pub(crate) ledgers: Vec<PathBuf>,

@@ -15,4 +15,4 @@ pub(crate) use low::{
 };
 pub(crate) use probe::{NamedValue, ProbeArgs};
 pub(crate) use record::RecordArgs;
-pub(crate) use reports::{GateArgs, ReportFile, ReportFormat};
+pub(crate) use reports::{CheckOutputArgs, GateArgs, ReportFile, ReportFormat};

@@ -6,6 +6,8 @@ use std::str::FromStr;
 
 use clap::Args;
 
+use super::reports::CheckOutputArgs;
+
 const PROBE_CODES: &str = "Exit codes: 0 every clause met (warnings and notes allowed), 1 breaches, 2 usage or contract error, or nothing could be sent, 3 stopped before everything was sent.";
 
 #[derive(Debug, Args)]
@@ -20,6 +22,8 @@ pub(crate) struct ProbeArgs {
     /// The service's OpenAPI description, in place of a contract
     #[arg(long, value_name = "FILE", conflicts_with = "contract")]
     pub(crate) openapi: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) results: CheckOutputArgs,
     /// Send nothing; list what would be sent, and what could not be planned
     #[arg(long)]
     pub(crate) dry_run: bool,

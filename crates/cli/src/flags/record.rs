@@ -1,11 +1,14 @@
 //! The command line of `record`.
 
+use std::ffi::OsString;
 use std::net::SocketAddr;
 use std::path::PathBuf;
 
 use clap::Args;
 
-const RECORD_CODES: &str = "Exit codes: 0 done (with --contract: every clause met), 1 breaches, 2 usage or contract error, 3 an exchange could not be recorded.";
+use super::reports::CheckOutputArgs;
+
+const RECORD_CODES: &str = "Exit codes: 0 done (with --contract: every clause met), 1 breaches, 2 usage or contract error, 3 an exchange could not be recorded. With a command: its own exit code, unless that is 0.";
 
 #[derive(Debug, Args)]
 #[command(after_help = RECORD_CODES)]
@@ -16,15 +19,20 @@ pub(crate) struct RecordArgs {
     /// Recording to write: JSON Lines of HAR entries as they come, or one HAR at the end if the name ends in .har; an existing file is never overwritten
     #[arg(long, short, value_name = "FILE")]
     pub(crate) output: PathBuf,
-    /// Address to listen on; port 0 for any free one
-    #[arg(long, value_name = "ADDRESS:PORT", default_value = "127.0.0.1:7979", value_parser = super::values::address)]
-    pub(crate) listen: SocketAddr,
+    /// Address to listen on; port 0 for any free one [default: 127.0.0.1:7979; with a command, any free port]
+    #[arg(long, value_name = "ADDRESS:PORT", value_parser = super::values::address)]
+    pub(crate) listen: Option<SocketAddr>,
     /// Accept clients from other machines; without it, --listen takes only loopback addresses
     #[arg(long)]
     pub(crate) allow_remote_clients: bool,
     /// Check each exchange against this contract as it comes
     #[arg(long, value_name = "FILE")]
     pub(crate) contract: Option<PathBuf>,
+    /// The service's OpenAPI description, in place of a contract
+    #[arg(long, value_name = "FILE", conflicts_with = "contract")]
+    pub(crate) openapi: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) results: CheckOutputArgs,
     /// Replace secrets before they are written, including those that --contract declares
     #[arg(long)]
     pub(crate) scrub: bool,
@@ -37,4 +45,10 @@ pub(crate) struct RecordArgs {
     /// Largest body to record, in MiB; a larger one is forwarded and only its size recorded
     #[arg(long, value_name = "MIB", default_value_t = 16, value_parser = clap::value_parser!(u64).range(0..=64))]
     pub(crate) max_body: u64,
+    /// With a command: the environment variable that tells it where to send its requests
+    #[arg(long, value_name = "VARIABLE", default_value = "SERVICE_URL", requires = "command")]
+    pub(crate) env: String,
+    /// A command to run meanwhile, such as a test suite: its address of the service is in SERVICE_URL, and `{url}` in its arguments is replaced by it
+    #[arg(last = true, value_name = "COMMAND")]
+    pub(crate) command: Vec<OsString>,
 }

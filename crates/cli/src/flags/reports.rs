@@ -7,6 +7,8 @@ use faithful_clerk_check::grid::GridRows;
 use faithful_clerk_contract::nearest;
 use faithful_clerk_model::finding::Severity;
 
+use super::low::OutputFormat;
+
 /// What a report is written as.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) enum ReportFormat {
@@ -135,6 +137,30 @@ pub(crate) struct GateArgs {
     /// Reason for the waivers
     #[arg(long, value_name = "TEXT", requires = "write_waivers")]
     pub(crate) reason: Option<String>,
+}
+
+/// What a command that ends in a check makes of it.
+#[derive(Debug, Args)]
+pub(crate) struct CheckOutputArgs {
+    /// Output format
+    #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
+    pub(crate) format: OutputFormat,
+    #[command(flatten)]
+    pub(crate) reports: CheckReportArgs,
+    #[command(flatten)]
+    pub(crate) gate: GateArgs,
+}
+
+impl CheckOutputArgs {
+    /// Is anything asked for that only a whole check can tell?
+    pub(crate) fn is_asked_for(&self) -> bool {
+        let Self { format, reports, gate } = self;
+        *format != OutputFormat::Text
+            || !reports.files.is_empty()
+            || gate.baseline.is_some()
+            || gate.write_waivers.is_some()
+            || gate.fail_on != SeverityArg::Breach
+    }
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]

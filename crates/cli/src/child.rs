@@ -1,0 +1,109 @@
+//! A command that is run while a recorder listens.
+
+use std::ffi::{OsStr, OsString};
+use std::process::ExitStatus;
+
+use tokio::process::{Child, Command};
+
+use crate::exit::Failure;
+
+/// What stands for the address in a command's arguments.
+const HOLE: &str = "{url}";
+
+/// A shell's own code for a command that was ended by a signal: this, and the signal's number.
+#[cfg(unix)]
+const BY_SIGNAL: i32 = 128;
+
+/// The command with the address in its environment and in its arguments. Standard streams are its own.
+pub(crate) fn command(words: &[OsString], variable: &str, url: &str) -> Result<Command, Failure> {
+    let filled = |word: &OsString| -> OsString {
+        match word.to_str() {
+            Some(text) if text.contains(HOLE) => text.replace(HOLE, url).into(),
+            _ => word.clone(),
+        }
+    };
+    let Some((program, arguments)) = words.split_first() else {
+        return Err(Failure::Call("there is no command behind `--`".to_owned()));
+    };
+    if variable.is_empty() || variable.contains(['=', '\0']) {
+        return Err(Failure::Call(format!("`{variable}` can't be the name of a variable")));
+    }
+    let mut command = Command::new(program);
+    command.args(arguments.iter().map(filled)).env(OsStr::new(variable), url);
+    Ok(command)
+}
+
+/// Its exit code, as a shell has it.
+pub(crate) fn exit_code(status: ExitStatus) -> u8 {
+    #[cfg(unix)]
+    let code = {
+        use std::os::unix::process::ExitStatusExt as _;
+        status.code().or_else(|| status.signal().map(|signal| BY_SIGNAL + signal))
+    };
+    #[cfg(not(unix))]
+    let code = status.code();
+    code.and_then(|code| u8::try_from(code).ok()).unwrap_or(u8::MAX)
+}
+
+/// Waits for its end. Who ends the recorder means the command: what the recorder is told, it is told, unless the terminal
+/// tells both.
+pub(crate) async fn ended(mut child: Child) -> std::io::Result<ExitStatus> {
+    loop {
+        tokio::select! {
+            status = child.wait() => return status,
+            ask = asked_to_end() => tell(&child, ask),
+        }
+    }
+}
+
+/// How a process is asked to end.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum EndRequest {
+    Interrupt,
+    Terminate,
+}
+
+#[cfg(unix)]
+fn tell(child: &Child, ask: EndRequest) {
+    use std::io::IsTerminal as _;
+
+    use rustix::process::{Pid, Signal, kill_process};
+    let signal = match ask {
+        // A terminal's Ctrl-C goes to all that run in it.
+        EndRequest::Interrupt if std::io::stdin().is_terminal() => return,
+        EndRequest::Interrupt => Signal::INT,
+        EndRequest::Terminate => Signal::TERM,
+    };
+    let number = child.id().and_then(|id| i32::try_from(id).ok());
+    if let Some(id) = number.and_then(Pid::from_raw) {
+        // One that has ended by itself needs not be told.
+        let _ = kill_process(id, signal);
+    }
+}
+
+#[cfg(not(unix))]
+fn tell(_: &Child, _: EndRequest) {}
+
+/// Comes when somebody wants this to end: Ctrl-C, or a request to terminate.
+pub(crate) async fn asked_to_end() -> EndRequest {
+    // Where nobody can listen for it, the process ends by it anyway.
+    let interrupted = async {
+        if tokio::signal::ctrl_c().await.is_err() {
+            std::future::pending::<()>().await;
+        }
+    };
+    #[cfg(unix)]
+    let terminated = async {
+        use tokio::signal::unix::{SignalKind, signal};
+        match signal(SignalKind::terminate()) {
+            Ok(mut signal) => _ = signal.recv().await,
+            Err(_) => std::future::pending().await,
+        }
+    };
+    #[cfg(not(unix))]
+    let terminated = std::future::pending::<()>();
+    tokio::select! {
+        () = interrupted => EndRequest::Interrupt,
+        () = terminated => EndRequest::Terminate,
+    }
+}
