@@ -8,6 +8,7 @@
 
 mod base_url;
 mod entry;
+mod pace;
 mod relay;
 mod send;
 

@@ -6,6 +6,7 @@ use std::sync::{Mutex, MutexGuard, PoisonError};
 use std::time::{Duration, Instant};
 
 use faithful_clerk_insight::probe::{PlannedRequest, ProbeCredentials};
+use faithful_clerk_model::situation::Situation;
 use futures_util::{StreamExt as _, stream};
 use jiff::Timestamp;
 use reqwest::Method;
@@ -14,6 +15,7 @@ use reqwest::redirect::Policy;
 use serde_json::Value;
 
 use crate::entry::{EntryBody, ReceivedResponse, SentRequest, entry};
+use crate::pace::{Pace, put_off};
 
 /// Of a response, so much is kept.
 const LARGEST: usize = 16 << 20;
@@ -61,6 +63,18 @@ pub struct SendResult {
     pub kept: BTreeMap<String, String>,
     /// The names of requests that could not be sent, as no response gave what they need.
     pub left_out: Vec<String>,
+    /// The names of requests that the service put off for as long as they were waited for (429, 503), so that nothing was
+    /// tested by them.
+    pub put_off: Vec<String>,
+}
+
+/// One exchange.
+struct SentExchange {
+    entry: Value,
+    /// Did the service fail?
+    has_failed: bool,
+    /// How long the service put it off, if it did.
+    put_off: Option<Duration>,
 }
 
 /// What sends.
@@ -101,27 +115,23 @@ impl ProbeClient {
         let first = requests.iter().position(is_kept).unwrap_or(requests.len());
         let (free, chained) = requests.split_at(first);
         let kept = Mutex::new(BTreeMap::new());
-        let pause = Duration::from_secs(1) / self.settings.per_second.max(1);
-        let start = tokio::time::Instant::now();
-        let sending = free.iter().zip(0_u32..).map(|(planned, number)| async move {
-            tokio::time::sleep_until(start + pause * number).await;
-            (planned, Some(self.one(planned).await))
-        });
-        let chained = chained.iter().zip(u32::try_from(first).unwrap_or(0)..);
-        let chained = stream::iter(chained).then(|(planned, number)| {
+        let pace = &Pace::of(self.settings.per_second);
+        let sending = free
+            .iter()
+            .map(|planned| async move { (planned, Some(self.patiently(planned, pace).await)) });
+        let chained = stream::iter(chained.iter()).then(|planned| {
             let kept = &kept;
             async move {
                 let whole = planned.with(&lock(kept));
                 let Some(whole) = whole else { return (planned, None) };
-                tokio::time::sleep_until(start + pause * number).await;
-                let sent = self.one(&whole).await;
-                keep(planned, &sent.0, &mut lock(kept));
+                let sent = self.patiently(&whole, pace).await;
+                keep(planned, &sent.entry, &mut lock(kept));
                 (planned, Some(sent))
             }
         });
         let free = stream::iter(sending).buffered(self.settings.parallel.max(1));
         let mut responses = std::pin::pin!(free.chain(chained));
-        let mut left_out = Vec::new();
+        let (mut left_out, mut put_off) = (Vec::new(), Vec::new());
         let mut stop = std::pin::pin!(stop);
         let mut failures = 0;
         let ended = loop {
@@ -130,26 +140,59 @@ impl ProbeClient {
                 () = &mut stop => break SendEnd::Stopped,
                 next = responses.next() => next,
             };
-            let (entry, has_failed) = match next {
+            let sent = match next {
                 None => break SendEnd::Done,
                 Some((planned, None)) => {
                     left_out.push(planned.name.clone());
                     continue;
                 }
-                Some((_, Some(sent))) => sent,
+                Some((planned, Some(sent))) => {
+                    if sent.put_off.is_some() {
+                        put_off.push(planned.name.clone());
+                    }
+                    sent
+                }
             };
-            take(entry);
-            failures = if has_failed { failures + 1 } else { 0 };
+            take(sent.entry);
+            failures = if sent.has_failed { failures + 1 } else { 0 };
             if failures >= self.settings.most_failures {
                 break SendEnd::Failing;
             }
         };
         let kept = lock(&kept).clone();
-        SendResult { ended, kept, left_out }
+        SendResult { ended, kept, left_out, put_off }
     }
 
-    /// One exchange, and whether the service failed.
-    async fn one(&self, planned: &PlannedRequest) -> (Value, bool) {
+    /// One exchange in its turn. One that the service puts off is sent again when it says, within the time that a response
+    /// is waited for.
+    async fn patiently(&self, planned: &PlannedRequest, pace: &Pace) -> SentExchange {
+        let until = Instant::now() + self.settings.timeout;
+        // What is asked for is no hindrance.
+        let is_meant = matches!(
+            planned.situation,
+            Some(Situation::TooManyRequests | Situation::ServiceUnavailable)
+        );
+        loop {
+            pace.turn().await;
+            let mut sent = self.one(planned).await;
+            if is_meant {
+                sent.put_off = None;
+            }
+            let Some(wait) = sent.put_off else {
+                pace.recover();
+                return sent;
+            };
+            if !pace.is_worth_waiting() || Instant::now() + wait > until {
+                pace.in_vain();
+                sent.has_failed = true;
+                return sent;
+            }
+            pace.slow_down();
+            tokio::time::sleep(wait).await;
+        }
+    }
+
+    async fn one(&self, planned: &PlannedRequest) -> SentExchange {
         let url = format!("{}{}", self.settings.base, planned.target);
         let mut recorded: Vec<(String, String)> = planned.headers.clone();
         if !recorded.iter().any(|(name, _)| name.eq_ignore_ascii_case("accept")) {
@@ -219,7 +262,11 @@ impl ProbeClient {
             whole: start.elapsed(),
             broken: broken.as_deref(),
         };
-        (entry(&sent, &came), status == 0 || status >= 500)
+        SentExchange {
+            entry: entry(&sent, &came),
+            has_failed: status == 0 || status >= 500,
+            put_off: put_off(status, &headers),
+        }
     }
 }
 

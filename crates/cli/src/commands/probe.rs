@@ -119,6 +119,7 @@ pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Complet
     for name in &sending.left_out {
         print_error(&format!("{name} was not sent: no response provided what it needs"));
     }
+    print_put_off(&sending.put_off, plan.requests.len());
     expected.contract.bind(&sending.kept);
     if !base.is_declared
         && let Ok(server) = Server::read(&base.url)
@@ -139,6 +140,10 @@ pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Complet
     let of = plan.requests.len();
     Ok(match sending.ended {
         SendEnd::Done if lost > 0 => Completion::NotAllRead,
+        // What was not tested is not met.
+        SendEnd::Done if outcome == Completion::Kept && !sending.put_off.is_empty() => {
+            Completion::NotAllRead
+        }
         SendEnd::Done => outcome,
         SendEnd::Failing => {
             print_error(&format!(
@@ -152,6 +157,24 @@ pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Complet
             Completion::NotAllRead
         }
     })
+}
+
+/// Says what the service put off.
+fn print_put_off(names: &[String], of: usize) {
+    const FIRST: usize = 3;
+    if names.is_empty() {
+        return;
+    }
+    let first: Vec<&str> = names.iter().take(FIRST).map(String::as_str).collect();
+    let more = match names.len().saturating_sub(FIRST) {
+        0 => String::new(),
+        more => format!(" and {more} more"),
+    };
+    print_error(&format!(
+        "{} of {of} requests were not tested, since the service put them off with 429 or 503: {}{more}; allow more time with --timeout, or send less with --rate",
+        names.len(),
+        first.join(", ")
+    ));
 }
 
 /// The plan, a line each.

@@ -8,7 +8,7 @@ use clap::Args;
 
 use super::reports::CheckOutputArgs;
 
-const PROBE_CODES: &str = "Exit codes: 0 every clause met (warnings and notes allowed), 1 breaches, 2 usage or contract error, or nothing could be sent, 3 stopped before everything was sent.";
+const PROBE_CODES: &str = "Exit codes: 0 every clause met (warnings and notes allowed), 1 breaches, 2 usage or contract error, or nothing could be sent, 3 stopped before everything was sent, or the service put requests off (429, 503).";
 
 #[derive(Debug, Args)]
 #[command(after_help = PROBE_CODES)]
@@ -45,16 +45,16 @@ pub(crate) struct ProbeArgs {
     /// Recording to write, as JSON Lines of HAR entries; an existing file is never overwritten
     #[arg(long, short, value_name = "FILE", default_value = "probe.jsonl")]
     pub(crate) output: PathBuf,
-    /// Seconds to wait for a response
+    /// Seconds to wait for a response, and for a service that puts a request off (429, 503 with Retry-After)
     #[arg(long, value_name = "SECONDS", default_value_t = 10, value_parser = clap::value_parser!(u64).range(1..=600))]
     pub(crate) timeout: u64,
-    /// Maximum number of requests per second
+    /// Maximum number of requests per second; a service that responds with 429 or 503 slows it down
     #[arg(long, value_name = "N", default_value = "50")]
     pub(crate) rate: NonZero<u32>,
     /// Maximum number of requests in flight
     #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u64).range(1..=64))]
     pub(crate) parallel: u64,
-    /// Stop after this many failures in a row: responses of 500 or above, or none
+    /// Stop after this many failures in a row: responses of 500 or above, none, or 429 for longer than --timeout
     #[arg(long, value_name = "N", default_value = "20")]
     pub(crate) stop_after: NonZero<usize>,
 }

@@ -34,6 +34,7 @@ mod intended;
 mod merged_description;
 mod openapi;
 mod page;
+mod patience;
 mod probe;
 mod record;
 mod recordings;

@@ -15,33 +15,43 @@ pub(crate) struct Script {
     pub(crate) asked: Arc<Mutex<Vec<Vec<u8>>>>,
 }
 
+/// What responds to a request.
+type Respond = dyn Fn(&[u8]) -> Vec<u8> + Send + Sync;
+
 impl Script {
     pub(crate) fn start(responses: Vec<Vec<u8>>) -> Self {
+        Self::responding(move |request| {
+            let path = text(request);
+            let path = path.split(' ').nth(1).unwrap_or_default().rsplit('/').next().unwrap();
+            let number: usize = path.parse().unwrap_or_default();
+            responses[number].clone()
+        })
+    }
+
+    /// A service that responds as it likes.
+    pub(crate) fn responding(respond: impl Fn(&[u8]) -> Vec<u8> + Send + Sync + 'static) -> Self {
         let listener = TcpListener::bind("127.0.0.1:0").unwrap();
         let address = listener.local_addr().unwrap().to_string();
         let asked = Arc::new(Mutex::new(Vec::new()));
-        let (responses, kept) = (Arc::new(responses), Arc::clone(&asked));
+        let (respond, kept): (Arc<Respond>, _) = (Arc::new(respond), Arc::clone(&asked));
         std::thread::spawn(move || {
             for stream in listener.incoming().flatten() {
-                let (responses, kept) = (Arc::clone(&responses), Arc::clone(&kept));
-                std::thread::spawn(move || Self::serve(stream, &responses, &kept));
+                let (respond, kept) = (Arc::clone(&respond), Arc::clone(&kept));
+                std::thread::spawn(move || Self::serve(stream, &*respond, &kept));
             }
         });
         Self { address, asked }
     }
 
-    fn serve(mut stream: TcpStream, responses: &[Vec<u8>], kept: &Mutex<Vec<Vec<u8>>>) {
+    fn serve(mut stream: TcpStream, respond: &Respond, kept: &Mutex<Vec<Vec<u8>>>) {
         let mut ahead = Vec::new();
         while let Some(request) = Self::request(&mut stream, &mut ahead) {
-            let path = text(&request);
-            let path = path.split(' ').nth(1).unwrap_or_default().rsplit('/').next().unwrap();
-            let number: usize = path.parse().unwrap_or_default();
+            let response = respond(&request);
             kept.lock().unwrap().push(request);
-            let response = &responses[number];
-            if stream.write_all(response).is_err() {
+            if stream.write_all(&response).is_err() {
                 return;
             }
-            let head = text(response).to_lowercase();
+            let head = text(&response).to_lowercase();
             let ends = ["content-length", "chunked", " 204 ", " 304 "];
             if head.contains("connection: close") || !ends.iter().any(|end| head.contains(end)) {
                 return;

@@ -1,0 +1,173 @@
+//! Services that put a probe off, and services that say the same to everything.
+
+use std::sync::atomic::{AtomicUsize, Ordering};
+
+use serde_json::Value;
+
+use crate::harness::{Project, Run};
+use crate::script::Script;
+
+const CONTRACT: &str = r#"contract = 1
+servers = ["/v1"]
+[probe]
+credentials = { Authorization = "Bearer $TOKEN" }
+[fault.who]
+status = 401
+when = ["missing-credentials", "invalid-credentials"]
+[fault.none]
+status = 404
+when = ["resource-not-found", "unknown-route"]
+[fault.method]
+status = 405
+when = ["method-not-allowed"]
+[fault.invalid]
+status = 422
+when = ["invalid-body", "missing-body", "malformed-body"]
+[fault.busy]
+status = 429
+any-request = true
+[fault.away]
+status = 503
+any-request = true
+[everywhere]
+auth = "required"
+faults = ["who", "none", "method", "busy", "away"]
+[endpoint."GET /boats/{id}"]
+success = [200]
+[endpoint."POST /boats"]
+success = [201]
+faults = ["invalid"]
+body-members = { name = "string" }
+"#;
+
+fn project() -> Project {
+    let project = Project::new();
+    project.write("error-contract.toml", CONTRACT);
+    project
+}
+
+fn probe(project: &Project, service: &Script, more: &str) -> Run {
+    let call = format!("probe --base-url http://{}/v1 --rate 500 {more}", service.address);
+    let mut command = project.command(&call);
+    let output = command.env("TOKEN", "made-up").output().unwrap();
+    let text = |bytes: Vec<u8>| String::from_utf8(bytes).unwrap();
+    Run::of(&call, output.status.code(), text(output.stdout), text(output.stderr))
+}
+
+fn response(status: &str, more: &str, media: &str, body: &str) -> Vec<u8> {
+    let length = body.len();
+    let head =
+        format!("HTTP/1.1 {status}\r\nContent-Type: {media}\r\nContent-Length: {length}\r\n");
+    format!("{head}{more}\r\n{body}").into_bytes()
+}
+
+fn problem(status: &str) -> String {
+    let (number, phrase) = status.split_once(' ').unwrap();
+    format!("{{\"title\":\"{phrase}\",\"status\":{number}}}")
+}
+
+const PROBLEM: &str = "application/problem+json";
+
+/// How many cells of the grid a recording covers, and how many of them are met.
+fn met(project: &Project) -> u64 {
+    let covered = project.run("coverage probe.jsonl --format json").exits(0).json();
+    covered["cells"]["met"].as_u64().unwrap_or_else(|| panic!("{covered:#}"))
+}
+
+fn planned(project: &Project) -> usize {
+    let plan = project.run("probe --dry-run").exits(0).stdout;
+    plan.lines().filter(|line| line.contains("  [")).count()
+}
+
+#[test]
+fn a_service_that_says_the_same_to_everything_meets_nothing() {
+    for (status, more, media, body, code) in [
+        ("429 Too Many Requests", "Retry-After: 1\r\n", PROBLEM, None, 3),
+        ("503 Service Unavailable", "Retry-After: 1\r\n", PROBLEM, None, 3),
+        ("200 OK", "", "application/json", Some("{\"id\":1}"), 1),
+        ("200 OK", "", "text/html", Some("<!doctype html><title>Hello</title>"), 1),
+    ] {
+        let project = project();
+        let text = body.map_or_else(|| problem(status), str::to_owned);
+        let service = Script::responding(move |_| response(status, more, media, &text));
+        let run = probe(&project, &service, "--allow-writes --timeout 1 --stop-after 100");
+        let run = run.exits(code);
+        let asked = service.asked.lock().unwrap().len();
+        assert_eq!(asked, planned(&project), "{status} {media}: {run}");
+        let of = if code == 3 { 0 } else { met(&project) };
+        assert_eq!(of, 0, "{status} {media}: {run}");
+        if code == 3 {
+            run.complains(&format!("{asked} of {asked} requests were not tested"));
+            assert_eq!(met(&project), 0, "{status}");
+        }
+    }
+}
+
+#[test]
+fn a_request_that_is_put_off_is_sent_again_when_it_is_time() {
+    let project = project();
+    let count = AtomicUsize::new(0);
+    let service = Script::responding(move |request| {
+        // Every second one comes too early.
+        if count.fetch_add(1, Ordering::Relaxed).is_multiple_of(2) {
+            let status = "429 Too Many Requests";
+            return response(status, "Retry-After: 0\r\n", PROBLEM, &problem(status));
+        }
+        let text = String::from_utf8_lossy(request).into_owned();
+        let is_known = text.contains("Bearer made-up");
+        let (status, more) = match text.split(' ').next().unwrap() {
+            _ if text.starts_with("GET /v1/no-such-path") => ("404 Not Found", ""),
+            "PATCH" => ("405 Method Not Allowed", "Allow: GET, POST\r\n"),
+            _ if !is_known => {
+                ("401 Unauthorized", "WWW-Authenticate: Bearer error=\"invalid_token\"\r\n")
+            }
+            "GET" => ("404 Not Found", ""),
+            _ => ("422 Unprocessable Content", ""),
+        };
+        response(status, more, PROBLEM, &problem(status))
+    });
+    let run = probe(&project, &service, "--allow-writes --timeout 5");
+    assert!(!run.stderr.contains("not tested"), "{run}");
+    let asked = service.asked.lock().unwrap().len();
+    assert_eq!(asked, 2 * planned(&project), "{run}");
+    let lines = std::fs::read_to_string(project.path().join("probe.jsonl")).unwrap();
+    let statuses: Vec<u64> = lines
+        .lines()
+        .map(|line| {
+            serde_json::from_str::<Value>(line).unwrap()["response"]["status"].as_u64().unwrap()
+        })
+        .collect();
+    assert_eq!(statuses.len(), planned(&project));
+    assert!(!statuses.contains(&429), "{statuses:?}");
+}
+
+#[test]
+fn nothing_that_could_write_is_sent_unasked() {
+    let project = project();
+    let service =
+        Script::responding(|_| response("404 Not Found", "", PROBLEM, &problem("404 Not Found")));
+    probe(&project, &service, "");
+    let asked = service.asked.lock().unwrap();
+    assert!(!asked.is_empty() && asked.iter().all(|request| request.starts_with(b"GET ")));
+}
+
+/// The gate and the reports are those of a check.
+#[test]
+fn a_probe_ends_as_a_check_does() {
+    let project = project();
+    let service = Script::responding(|_| response("200 OK", "", "application/json", "{\"id\":1}"));
+    let more = "--report junit=j.xml --report ledger=l.json --report html=p.html --format json";
+    let run = probe(&project, &service, more).exits(1);
+    let check = run.json();
+    assert_eq!(check["format"], "fclerk check");
+    for name in ["j.xml", "l.json", "p.html"] {
+        assert!(project.path().join(name).is_file(), "{name}");
+    }
+    // What was found before does not fail any more.
+    probe(&project, &service, "--output again.jsonl --baseline l.json").exits(0);
+    // What is wrong with a report is known before anything is sent.
+    let before = service.asked.lock().unwrap().len();
+    probe(&project, &service, "--output third.jsonl --report junit=no/such/folder/j.xml").exits(2);
+    assert_eq!(service.asked.lock().unwrap().len(), before);
+    assert!(!project.path().join("third.jsonl").exists());
+}
