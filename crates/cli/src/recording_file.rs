@@ -2,7 +2,7 @@
 //! leaves a recording that can be read.
 
 use std::fs::{File, OpenOptions};
-use std::io::{self, Seek as _, SeekFrom, Write as _};
+use std::io::{self, BufRead as _, BufReader, Seek as _, SeekFrom, Write as _};
 use std::path::{Path, PathBuf};
 
 use faithful_clerk_recording::{Format, ReadOptions, RecordingWriter, Source};
@@ -46,6 +46,32 @@ impl RecordingFile {
         }
         let file = new_file(&lines).map_err(|error| cannot(&lines, &error))?;
         Ok(Self { file, lines, har, end: 0, entries: 0, lost: 0 })
+    }
+
+    /// A recording that is there, to be continued behind its last whole line; `look` is given each line of it.
+    pub(crate) fn resume(path: &Path, mut look: impl FnMut(&str)) -> Result<Self, Failure> {
+        if path.extension().is_some_and(|ending| ending.eq_ignore_ascii_case("har")) {
+            let path = path.display();
+            let why = format!("{path}: a probe is continued in JSON Lines; HAR is one whole");
+            return Err(Failure::Call(why));
+        }
+        let fail = |error: io::Error| Failure::Call(format!("{}: {error}", path.display()));
+        let mut reader = BufReader::new(File::open(path).map_err(fail)?);
+        let (mut end, mut entries, mut line) = (0, 0, String::new());
+        loop {
+            line.clear();
+            let length = reader.read_line(&mut line).map_err(fail)?;
+            // A line without its end was being written when it was stopped.
+            if !line.ends_with('\n') {
+                break;
+            }
+            end += length as u64;
+            entries += 1;
+            look(&line);
+        }
+        let mut file = OpenOptions::new().write(true).open(path).map_err(fail)?;
+        file.set_len(end).and_then(|()| file.seek(SeekFrom::End(0))).map_err(fail)?;
+        Ok(Self { file, lines: path.to_owned(), har: None, end, entries, lost: 0 })
     }
 
     /// Writes an entry, whole or not at all.

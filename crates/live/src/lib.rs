@@ -14,4 +14,4 @@ mod send;
 
 pub use base_url::{BaseUrl, UnsafeTarget};
 pub use relay::{ForwardedExchange, Relay, RelayCounts, Upstream, UpstreamError};
-pub use send::{ProbeClient, SendEnd, SendResult, SendSettings};
+pub use send::{KeptValues, ProbeClient, SendEnd, SendResult, SendSettings, keep};

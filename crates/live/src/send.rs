@@ -60,7 +60,7 @@ pub struct SendResult {
     /// How it ended.
     pub ended: SendEnd,
     /// What was kept of responses for later requests, by name.
-    pub kept: BTreeMap<String, String>,
+    pub kept: KeptValues,
     /// The names of requests that could not be sent, as no response gave what they need.
     pub left_out: Vec<String>,
     /// The names of requests that the service put off for as long as they were waited for (429, 503), so that nothing was
@@ -104,9 +104,12 @@ impl ProbeClient {
 
     /// Sends the requests in their order, and gives each exchange to `take`, in that order, as an entry of HAR. From the
     /// first on of which something is kept, they are sent one after the other. `stop` ends it at once.
+    ///
+    /// `kept` is what earlier responses gave.
     pub async fn send(
         &self,
         requests: &[PlannedRequest],
+        kept: KeptValues,
         stop: impl Future<Output = ()>,
         mut take: impl FnMut(Value),
     ) -> SendResult {
@@ -114,7 +117,7 @@ impl ProbeClient {
             |planned: &PlannedRequest| !planned.saves.is_empty() || !planned.uses.is_empty();
         let first = requests.iter().position(is_kept).unwrap_or(requests.len());
         let (free, chained) = requests.split_at(first);
-        let kept = Mutex::new(BTreeMap::new());
+        let kept = Mutex::new(kept);
         let pace = &Pace::of(self.settings.per_second);
         let sending = free
             .iter()
@@ -270,14 +273,15 @@ impl ProbeClient {
     }
 }
 
-type Kept = BTreeMap<String, String>;
+/// What was kept of responses, by name.
+pub type KeptValues = BTreeMap<String, String>;
 
-fn lock(kept: &Mutex<Kept>) -> MutexGuard<'_, Kept> {
+fn lock(kept: &Mutex<KeptValues>) -> MutexGuard<'_, KeptValues> {
     kept.lock().unwrap_or_else(PoisonError::into_inner)
 }
 
-/// Keeps what a request wants to have kept of its response, as far as it is there.
-fn keep(planned: &PlannedRequest, entry: &Value, kept: &mut Kept) {
+/// Keeps what a request wants to have kept of its response, as far as its entry has it.
+pub fn keep(planned: &PlannedRequest, entry: &Value, kept: &mut KeptValues) {
     let text = entry["response"]["content"]["text"].as_str().unwrap_or_default();
     let Ok(body) = serde_json::from_str::<Value>(text) else { return };
     for (name, pointer) in &planned.saves {

@@ -9,7 +9,7 @@ use std::time::Duration;
 
 use faithful_clerk_harbour::{Edition, TOKEN, serve};
 use faithful_clerk_insight::probe::ProbePlan;
-use faithful_clerk_live::SendSettings;
+use faithful_clerk_live::{KeptValues, SendSettings};
 use faithful_clerk_report::text;
 use tokio::net::TcpListener;
 use tokio::runtime::Runtime;
@@ -165,7 +165,7 @@ fn probed(state: Edition, plan: &ProbePlan) -> Result<String, Failure> {
         most_failures: usize::MAX,
     };
     let mut recording = String::new();
-    sent(settings, plan, |entry| {
+    sent(settings, plan, KeptValues::default(), |entry| {
         recording.push_str(entry);
         recording.push('\n');
     })?;

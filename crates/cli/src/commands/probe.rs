@@ -6,7 +6,10 @@ use std::time::Duration;
 use faithful_clerk_check::Check;
 use faithful_clerk_contract::{ErrorContract, Server, nearest};
 use faithful_clerk_insight::probe::{PlannedRequest, ProbeCredentials, ProbePlan};
-use faithful_clerk_live::{BaseUrl, ProbeClient, SendEnd, SendResult, SendSettings};
+use faithful_clerk_live::{
+    BaseUrl, KeptValues, ProbeClient, SendEnd, SendResult, SendSettings, keep,
+};
+use faithful_clerk_model::intention::{self, Intention};
 use faithful_clerk_recording::ReadOptions;
 use faithful_clerk_report::escape::terminal;
 use tokio::runtime::Runtime;
@@ -112,8 +115,12 @@ pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Complet
     };
     let prepared =
         PreparedCheck::of(&args.results, &expected.contract, &[expected.path.as_path()])?;
-    let mut journal = RecordingFile::new(&args.output)?;
-    let sending = sent(sending_settings, &plan, |entry| journal.enter(entry))?;
+    let mut kept = KeptValues::default();
+    let mut journal = match args.resume {
+        true => resumed(args, &mut plan, &mut kept)?,
+        false => RecordingFile::new(&args.output)?,
+    };
+    let sending = sent(sending_settings, &plan, kept, |entry| journal.enter(entry))?;
     let (count, lost) = (journal.entries, journal.lost);
     let recording = journal.close()?;
     for name in &sending.left_out {
@@ -157,6 +164,29 @@ pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Complet
             Completion::NotAllRead
         }
     })
+}
+
+/// The recording of a probe that was stopped. What is in it is taken out of the plan, and what it gave is kept.
+fn resumed(
+    args: &ProbeArgs,
+    plan: &mut ProbePlan,
+    kept: &mut KeptValues,
+) -> Result<RecordingFile, Failure> {
+    let before = plan.requests.len();
+    let journal = RecordingFile::resume(&args.output, |line| {
+        let Ok(entry) = serde_json::from_str::<serde_json::Value>(line) else { return };
+        let intention = entry.get(intention::MEMBER).map(ToString::to_string);
+        let intention = intention.and_then(|raw| Intention::read(&raw));
+        let is_it = |planned: &PlannedRequest| {
+            intention.as_ref().is_some_and(|intention| *intention == planned.intention())
+        };
+        if let Some(at) = plan.requests.iter().position(is_it) {
+            keep(&plan.requests.remove(at), &entry, kept);
+        }
+    })?;
+    let (done, name) = (before - plan.requests.len(), args.output.display());
+    print_error(&format!("{done} of {before} requests are in {name} already"));
+    Ok(journal)
 }
 
 /// Says what the service put off.
@@ -253,6 +283,7 @@ fn credentials(contract: &ErrorContract) -> Result<Vec<(String, String)>, Failur
 pub(super) fn sent(
     settings: SendSettings,
     plan: &ProbePlan,
+    kept: KeptValues,
     mut take: impl FnMut(&str),
 ) -> Result<SendResult, Failure> {
     let runtime = Runtime::new().map_err(Failure::Output)?;
@@ -267,7 +298,7 @@ pub(super) fn sent(
             crate::output::step(format_args!("sent {name}: {status}"));
             take(&entry.to_string());
         };
-        client.send(&plan.requests, stop, take).await
+        client.send(&plan.requests, kept, stop, take).await
     });
     runtime.shutdown_background();
     Ok(sending)

@@ -45,6 +45,9 @@ pub(crate) struct ProbeArgs {
     /// Recording to write, as JSON Lines of HAR entries; an existing file is never overwritten
     #[arg(long, short, value_name = "FILE", default_value = "probe.jsonl")]
     pub(crate) output: PathBuf,
+    /// Continue a probe that was stopped: what --output holds already is not sent again
+    #[arg(long, conflicts_with = "dry_run")]
+    pub(crate) resume: bool,
     /// Seconds to wait for a response, and for a service that puts a request off (429, 503 with Retry-After)
     #[arg(long, value_name = "SECONDS", default_value_t = 10, value_parser = clap::value_parser!(u64).range(1..=600))]
     pub(crate) timeout: u64,

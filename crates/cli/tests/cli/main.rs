@@ -37,6 +37,7 @@ mod page;
 mod patience;
 mod probe;
 mod record;
+mod record_command;
 mod recordings;
 mod reports;
 mod script;

@@ -171,3 +171,31 @@ fn a_probe_ends_as_a_check_does() {
     assert_eq!(service.asked.lock().unwrap().len(), before);
     assert!(!project.path().join("third.jsonl").exists());
 }
+
+/// One that was stopped in the middle of a line is continued; nothing is sent twice.
+#[test]
+fn a_probe_that_was_stopped_is_continued() {
+    let project = project();
+    let service =
+        Script::responding(|_| response("404 Not Found", "", PROBLEM, &problem("404 Not Found")));
+    let whole = probe(&project, &service, "--allow-writes").exits(0);
+    let path = project.path().join("probe.jsonl");
+    let lines = std::fs::read_to_string(&path).unwrap();
+    let planned = planned(&project);
+    assert_eq!((lines.lines().count(), service.asked.lock().unwrap().len()), (planned, planned));
+    let cut = lines.split_inclusive('\n').take(5).map(str::len).sum::<usize>() + 20;
+    std::fs::write(&path, &lines[..cut]).unwrap();
+    let run = probe(&project, &service, "--allow-writes --resume").exits(0);
+    let run = run.complains(&format!("5 of {planned} requests are in probe.jsonl already"));
+    assert_eq!(service.asked.lock().unwrap().len(), planned + planned - 5);
+    let again = std::fs::read_to_string(&path).unwrap();
+    let names = |text: &str| -> Vec<String> {
+        let name = |line: &str| serde_json::from_str::<Value>(line).unwrap()["comment"].to_string();
+        text.lines().map(name).collect()
+    };
+    assert_eq!(names(&again), names(&lines));
+    assert_eq!(run.stdout, whole.stdout);
+    probe(&project, &service, "--resume --output nothing.jsonl")
+        .exits(2)
+        .complains("nothing.jsonl");
+}
