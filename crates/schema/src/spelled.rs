@@ -17,7 +17,7 @@ const DEEPEST: usize = 6;
 const MOST: usize = 300;
 
 /// What is kept of a schema as it is.
-const WORDS: [&str; 19] = [
+const WORDS: [&str; 20] = [
     "type",
     "enum",
     "const",
@@ -33,6 +33,7 @@ const WORDS: [&str; 19] = [
     "multipleOf",
     "minItems",
     "maxItems",
+    "uniqueItems",
     "example",
     "examples",
     "default",
@@ -82,7 +83,7 @@ impl Speller<'_> {
                         (name, value)
                     })
                     .collect(),
-                ("items", Value::Object(_)) => self.spell(id, &at, less),
+                ("items" | "additionalProperties", Value::Object(_)) => self.spell(id, &at, less),
                 ("allOf" | "anyOf" | "oneOf", Value::Array(items)) => (0..items.len())
                     .map(|index| self.spell(id, &join_index(&at, index), less))
                     .collect(),

@@ -8,7 +8,7 @@ use std::path::Path;
 use std::time::Duration;
 
 use faithful_clerk_harbour::{Edition, TOKEN, serve};
-use faithful_clerk_insight::probe::ProbePlan;
+use faithful_clerk_insight::probe::{PlanBounds, ProbePlan};
 use faithful_clerk_live::{KeptValues, SendSettings};
 use faithful_clerk_report::text;
 use tokio::net::TcpListener;
@@ -57,7 +57,7 @@ pub(crate) fn run(args: &DemoArgs, settings: &OutputSettings) -> Result<Completi
     print_result(&prose(&format!("This takes a few seconds; its files are in {folder}/.")))?;
     print_result(&format!("\n{}", prose(HARBOUR)))?;
     let values = BTreeMap::from([("berth_id".to_owned(), BERTH.to_owned())]);
-    let plan = ProbePlan::of(&contract, &values);
+    let plan = ProbePlan::of(&contract, &values, PlanBounds::default());
     let before = probed(Edition::Before, &plan)?;
     let after = probed(Edition::After, &plan)?;
     for (name, text) in PROBED.iter().zip([&before, &after]) {

@@ -5,7 +5,7 @@ use std::time::Duration;
 
 use faithful_clerk_check::Check;
 use faithful_clerk_contract::{ErrorContract, Server, nearest};
-use faithful_clerk_insight::probe::{PlannedRequest, ProbeCredentials, ProbePlan};
+use faithful_clerk_insight::probe::{PlanBounds, PlannedRequest, ProbeCredentials, ProbePlan};
 use faithful_clerk_live::{
     BaseUrl, KeptValues, ProbeClient, SendEnd, SendResult, SendSettings, keep,
 };
@@ -83,7 +83,9 @@ pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Complet
         settings.stderr,
     )?;
     let values = args.set.iter().map(|of| (of.name.clone(), of.value.clone())).collect();
-    let mut plan = ProbePlan::of(&expected.contract, &values);
+    let bounds =
+        PlanBounds { depth: usize::try_from(args.depth).unwrap_or(1), most: args.most.get() };
+    let mut plan = ProbePlan::of(&expected.contract, &values, bounds);
     let holds = |planned: &PlannedRequest, texts: &[String]| {
         texts.iter().any(|text| planned.name.contains(text))
     };

@@ -33,6 +33,12 @@ pub(crate) struct ProbeArgs {
     /// Skip requests whose name contains this text; repeatable
     #[arg(long, value_name = "TEXT")]
     pub(crate) skip: Vec<String>,
+    /// How deep in bodies each rule is broken: 1 for a body's own members
+    #[arg(long, value_name = "N", default_value_t = 4, value_parser = clap::value_parser!(u64).range(1..=6))]
+    pub(crate) depth: u64,
+    /// Maximum number of requests to plan; what is deepest in bodies is left out first
+    #[arg(long, value_name = "N", default_value = "5000")]
+    pub(crate) most: NonZero<usize>,
     /// Also send requests that could change data if the service accepted them
     #[arg(long)]
     pub(crate) allow_writes: bool,

@@ -281,7 +281,9 @@ components: { examples: { Tern: { value: 42 } } }
     for due in [
         "GET /boats/{id}: an unknown id  [GET /boats/987654321?on=2027-05-01]",
         "GET /boats/{id}: without `on`  [GET /boats/42]",
-        "GET /boats/{id}: `id` wrong  [GET /boats/x?on=2027-05-01]",
+        "GET /boats/{id}: `id` of another type  [GET /boats/x?on=2027-05-01]",
+        "GET /boats/{id}: `id` a fraction  [GET /boats/1.5?on=2027-05-01]",
+        "PUT /boats/{id}: `tags[2]` of another JSON type  [PUT /boats/42]",
         "PUT /boats/{id}: without `tags`  [PUT /boats/42]",
         "PUT /boats/{id}: an empty body  [PUT /boats/42]",
         "GET /names/{name}: an unknown id  [GET /names/AA]",

@@ -14,7 +14,7 @@ const TOKEN: &str = "made-up-token-of-the-harbour-office";
 /// Written by hand from the harbour's code, before any output was looked at: what a probe of it as it was brings
 /// to light, by endpoint, clause, severity and place. Other faults are in it that no such request provokes: a response
 /// that breaks off, another language, a booked berth, a Wednesday.
-const BEFORE: [(&str, &str, &str, &str); 34] = [
+const BEFORE: [(&str, &str, &str, &str); 35] = [
     ("GET /berths/{berth_id}", "disclosure.stack-trace", "breach", "body /trace/1"),
     ("GET /berths/{berth_id}", "status.fits-situation", "breach", "the status line"),
     ("GET /vessels/{vessel_id}", "header.challenge-error", "note", "header WWW-Authenticate"),
@@ -51,6 +51,7 @@ const BEFORE: [(&str, &str, &str, &str); 34] = [
     ("GET /tides/{date}", "media.declared", "breach", "header Content-Type"),
     ("GET /tides/{date}", "status.fits-situation", "breach", "the status line"),
     ("GET /moorage-fees", "problem.member-type", "breach", "body /status"),
+    ("GET /moorage-fees", "status.registered", "breach", "the status line"),
     ("(other methods) /berths/{berth_id}", "header.allow", "breach", "header Allow"),
     ("(other methods) /reservations/{id}/check-in", "header.allow", "breach", "header Allow"),
     ("(unknown route)", "media.declared", "breach", "header Content-Type"),
@@ -180,7 +181,7 @@ fn the_plan_is_the_same_every_time_and_marks_what_can_write() {
         "POST /reservations: no credentials",
         "POST /reservations: wrong credentials",
         "GET /berths/{berth_id}: an unknown id",
-        "GET /moorage-fees: `length_m` wrong",
+        "GET /moorage-fees: `length_m` too large",
         "PATCH /berths: a method that is not offered",
         "an unknown route",
         "case unknown-berth  [GET /berths/Z-99]",

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use faithful_clerk_contract::ErrorContract;
-use faithful_clerk_insight::probe::{PlannedRequest, ProbePlan};
+use faithful_clerk_insight::probe::{PlanBounds, PlannedRequest, ProbePlan};
 use faithful_clerk_model::situation::Situation;
 use faithful_clerk_schema::FileLoader;
 use proptest::prelude::*;
@@ -65,7 +65,7 @@ proptest! {
         parameter in any::<usize>(),
     ) {
         let contract = contract(&fields, parameter);
-        let plan = ProbePlan::of(&contract, &BTreeMap::new());
+        let plan = ProbePlan::of(&contract, &BTreeMap::new(), PlanBounds::default());
         for planned in &plan.requests {
             prop_assert!(planned.is_as_planned(&contract), "{planned:?}");
         }
@@ -144,7 +144,7 @@ fn a_description_is_enough_for_a_plan() {
                 when = [\"invalid-body\", \"invalid-parameters\"]\n[everywhere]\nfaults = [\"refused\"]\n";
     let parsed = faithful_clerk_check::parse_contract_with_files(text, &Beside(DESCRIPTION));
     let contract = parsed.contract.unwrap_or_else(|| panic!("{:?}", parsed.diagnostics));
-    let plan = ProbePlan::of(&contract, &BTreeMap::new());
+    let plan = ProbePlan::of(&contract, &BTreeMap::new(), PlanBounds::default());
     assert_eq!(plan.left_out, Vec::<String>::new());
     let names: Vec<&str> = plan.requests.iter().map(|planned| planned.name.as_str()).collect();
     for what in [
@@ -165,10 +165,13 @@ fn a_description_is_enough_for_a_plan() {
         "`vessel` of another JSON type",
         "an unknown member",
         "all fields wrong at once",
-        "`id` wrong",
-        "`notify` wrong",
+        "`id` of another type",
+        "`notify` of another type",
         "without `notify`",
-        "`X-Office` wrong",
+        "`X-Office` too small",
+        "without `vessel.name`",
+        "`vessel.name` too short",
+        "`nights` at its most",
     ] {
         let name = format!("PUT /reservations/{{id}}: {what}");
         assert!(names.contains(&name.as_str()), "{name} is not in {names:#?}");
@@ -216,7 +219,7 @@ agent   = "absent"
 "#;
     let parsed = faithful_clerk_check::parse_contract(text);
     let contract = parsed.contract.unwrap_or_else(|| panic!("{:?}", parsed.diagnostics));
-    let plan = ProbePlan::of(&contract, &BTreeMap::new());
+    let plan = ProbePlan::of(&contract, &BTreeMap::new(), PlanBounds::default());
     let body = |what: &str| -> serde_json::Value {
         let name = format!("POST /stays: {what}");
         let planned = plan.requests.iter().find(|planned| planned.name == name);
@@ -265,7 +268,7 @@ request = "DELETE /reservations/{booked}?quay=%7Bquay%7D"
 expect  = "gone"
 "#;
     let mut contract = faithful_clerk_check::parse_contract(text).contract.unwrap();
-    let plan = ProbePlan::of(&contract, &BTreeMap::new());
+    let plan = ProbePlan::of(&contract, &BTreeMap::new(), PlanBounds::default());
     let [book, cancel] = &plan.requests[plan.requests.len() - 2..] else { panic!("{plan:?}") };
     assert_eq!(book.body.as_deref(), Some(r#"{"nights":1,"note":"mine"}"#));
     assert_eq!(book.situation, None);

@@ -38,6 +38,10 @@ fn recorded(harbour: &Harbour, request: &HarbourRequest) -> Result<Reply, Reply>
         }
     };
     for (at, arrival) in list.iter().enumerate() {
+        if !arrival.is_object() {
+            entries.push(wrong(format!("/arrivals/{at}"), "wrong_kind", "has to be an object"));
+            continue;
+        }
         let text = |name: &str| arrival.get(name).and_then(Value::as_str);
         for (name, fits) in
             [("reservation_id", true), ("arrived_at", text("arrived_at").is_some_and(is_moment))]

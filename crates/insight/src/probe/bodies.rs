@@ -40,41 +40,6 @@ fn made_up(contract: &ErrorContract, body: &BodyRules) -> Value {
     }
 }
 
-/// Bodies with one thing wrong in each, and what that is.
-pub(super) fn each_wrong(
-    contract: &ErrorContract,
-    fields: &Shape,
-    good: &Value,
-) -> Vec<(String, Value)> {
-    let mut bodies = Vec::new();
-    if let Some(of) = &fields.of {
-        let each = misfits(of, &contract.shapes).into_iter();
-        return each.map(|(says, value)| (format!("a body {says}"), value)).collect();
-    }
-    let Value::Object(good) = good else { return bodies };
-    let with = |name: &str, value: Option<Value>| {
-        let mut body = good.clone();
-        match value {
-            Some(value) => _ = body.insert(name.to_owned(), value),
-            None => _ = body.shift_remove(name),
-        }
-        Value::Object(body)
-    };
-    for member in &fields.members {
-        let name = &member.name;
-        if !member.optional {
-            bodies.push((format!("without `{name}`"), with(name, None)));
-        }
-        for (says, value) in misfits(&member.constrained, &contract.shapes) {
-            bodies.push((format!("`{name}` {says}"), with(name, Some(value))));
-        }
-    }
-    if fields.closed {
-        bodies.push(("an unknown member".to_owned(), with("no_such_member", Some(json!(1)))));
-    }
-    bodies
-}
-
 /// Every member wrong at once.
 pub(super) fn all_wrong(contract: &ErrorContract, fields: &Shape) -> Value {
     if let Some(of) = &fields.of {
@@ -87,7 +52,7 @@ pub(super) fn all_wrong(contract: &ErrorContract, fields: &Shape) -> Value {
 }
 
 /// Values that do not fit, one for each way not to, each with words for it.
-fn misfits(typed: &ConstrainedType, shapes: &ShapeTable) -> Vec<(&'static str, Value)> {
+pub(super) fn misfits(typed: &ConstrainedType, shapes: &ShapeTable) -> Vec<(&'static str, Value)> {
     let mut found: Vec<(&'static str, Value)> = Vec::new();
     let mut add = |says: &'static str, value: Value| {
         let is_known = found.iter().any(|(known, other)| *known == says || *other == value);
@@ -119,7 +84,14 @@ fn misfits(typed: &ConstrainedType, shapes: &ShapeTable) -> Vec<(&'static str, V
                     json!(vec![sample::fitting(item, shapes); length(*most) + 1]),
                 );
             }
-            (Limit::Matching(_), _) => add("of the wrong format", json!("?")),
+            (Limit::Matching(_), _) => {
+                add("of the wrong format", json!("?"));
+                let fitting = sample::fitting(typed, shapes);
+                let mut letters: Vec<char> = fitting.as_str().unwrap_or_default().chars().collect();
+                letters.pop();
+                let wrong: String = letters.into_iter().chain(['!']).collect();
+                add("wrong in its last character", json!(wrong));
+            }
             (Limit::NotBefore(_), TypeName::Date) => add("too early", json!("1999-12-31")),
             (Limit::NotBefore(_), TypeName::DateTime) => {
                 add("too early", json!("1999-12-31T00:00:00Z"));
@@ -140,6 +112,13 @@ fn misfits(typed: &ConstrainedType, shapes: &ShapeTable) -> Vec<(&'static str, V
         }
         _ => {}
     }
+    if matches!(typed.name, TypeName::String) {
+        add("empty", json!(""));
+        add("blank", json!("   "));
+    }
+    if matches!(typed.name, TypeName::Integer) {
+        add("a fraction", json!(1.5));
+    }
     for other in [json!(true), json!({}), json!("17")] {
         add("of another JSON type", other);
     }
@@ -147,7 +126,46 @@ fn misfits(typed: &ConstrainedType, shapes: &ShapeTable) -> Vec<(&'static str, V
     found
 }
 
-fn length(limit: f64) -> usize {
+/// Values that fit, and stand on a limit.
+pub(super) fn on_limits(
+    typed: &ConstrainedType,
+    shapes: &ShapeTable,
+) -> Vec<(&'static str, Value)> {
+    let mut found: Vec<(&'static str, Value)> = Vec::new();
+    let mut add = |says: &'static str, value: Value| {
+        if value_fits(&value, typed, shapes) {
+            found.push((says, value));
+        }
+    };
+    for limit in &typed.limits {
+        match (limit, &typed.name) {
+            (Limit::AtLeast(least), TypeName::Number | TypeName::Integer) => {
+                add("at its least", number(*least));
+            }
+            (Limit::AtMost(most), TypeName::Number | TypeName::Integer) => {
+                add("at its most", number(*most));
+            }
+            (Limit::AtLeast(least), TypeName::String) => {
+                add("at its shortest", json!("x".repeat(length(*least))));
+            }
+            (Limit::AtMost(most), TypeName::String) => {
+                add("at its longest", json!("x".repeat(length(*most))));
+            }
+            (Limit::AtLeast(least), TypeName::Array(item)) => {
+                let items = vec![sample::fitting(item, shapes); length(*least)];
+                add("with as few items as it may have", Value::Array(items));
+            }
+            (Limit::AtMost(most), TypeName::Array(item)) if *most < 1000.0 => {
+                let items = vec![sample::fitting(item, shapes); length(*most)];
+                add("with as many items as it may have", Value::Array(items));
+            }
+            _ => {}
+        }
+    }
+    found
+}
+
+pub(super) fn length(limit: f64) -> usize {
     (0..LONGEST).find(|length| *length as f64 >= limit).unwrap_or(LONGEST)
 }
 

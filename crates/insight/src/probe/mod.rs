@@ -5,9 +5,11 @@
 //! cannot be derived from the contract is not planned, and the plan says so.
 
 mod bodies;
+mod body_node;
+mod breakages;
 mod plan;
 mod request;
 mod values;
 
-pub use plan::ProbePlan;
+pub use plan::{PlanBounds, ProbePlan};
 pub use request::{PlannedRequest, ProbeCredentials};

@@ -2,7 +2,9 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::bodies::{all_wrong, each_wrong, whole};
+use super::bodies::{all_wrong, whole};
+use super::body_node::{SchemaNode, ShapeNode};
+use super::breakages::{PlannedBodies, PlannedBody};
 use super::request::{PlannedRequest, ProbeCredentials};
 use super::values::{known_id, parameters_of, right_text, text_of, unknown_id, wrong_texts};
 use crate::sample;
@@ -30,8 +32,12 @@ impl ProbePlan {
     /// The plan for a contract. `values` are values of path parameters and of members of bodies, by name: things
     /// that exist.
     #[must_use]
-    pub fn of(contract: &ErrorContract, values: &BTreeMap<String, String>) -> Self {
-        let mut planning = ProbePlanner { contract, values, plan: Self::default() };
+    pub fn of(
+        contract: &ErrorContract,
+        values: &BTreeMap<String, String>,
+        bounds: PlanBounds,
+    ) -> Self {
+        let mut planning = ProbePlanner { contract, values, bounds, plan: Self::default() };
         for endpoint in &contract.endpoints {
             planning.endpoint(endpoint);
         }
@@ -40,13 +46,57 @@ impl ProbePlan {
         for case in &contract.cases {
             planning.case(case);
         }
+        planning.plan.shorten(bounds.most);
         planning.plan
+    }
+
+    /// Leaves out what is deepest in bodies, where there are too many requests.
+    fn shorten(&mut self, most: usize) {
+        let Some(too_many) = self.requests.len().checked_sub(most).filter(|more| *more > 0) else {
+            return;
+        };
+        let mut levels: Vec<(usize, usize)> =
+            self.requests.iter().enumerate().map(|(at, one)| (one.level, at)).collect();
+        levels.sort_unstable();
+        let dropped: BTreeSet<usize> =
+            levels.into_iter().rev().take(too_many).map(|(_, at)| at).collect();
+        let mut counts: BTreeMap<String, usize> = BTreeMap::new();
+        let mut at = 0;
+        self.requests.retain(|planned| {
+            let is_kept = !dropped.contains(&at);
+            at += 1;
+            if !is_kept {
+                let endpoint = planned.name.split(": ").next().unwrap_or_default().to_owned();
+                *counts.entry(endpoint).or_default() += 1;
+            }
+            is_kept
+        });
+        let told = |(endpoint, count)| {
+            format!("{endpoint}: more requests than `--most` allows for all: {count}")
+        };
+        self.left_out.extend(counts.into_iter().map(told));
+    }
+}
+
+/// How far a plan goes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct PlanBounds {
+    /// How deep in bodies rules are broken: 1 for their own members.
+    pub depth: usize,
+    /// So many requests at the most.
+    pub most: usize,
+}
+
+impl Default for PlanBounds {
+    fn default() -> Self {
+        Self { depth: 4, most: 5000 }
     }
 }
 
 struct ProbePlanner<'c> {
     contract: &'c ErrorContract,
     values: &'c BTreeMap<String, String>,
+    bounds: PlanBounds,
     plan: ProbePlan,
 }
 
@@ -86,6 +136,7 @@ impl ProbePlanner<'_> {
             credentials: ProbeCredentials::Valid,
             saves: Vec::new(),
             uses: Vec::new(),
+            level: 0,
         };
         let with = |what: &str, situation: Situation| PlannedRequest {
             name: format!("{name}: {what}"),
@@ -163,44 +214,60 @@ impl ProbePlanner<'_> {
             body: Some(body),
             ..with(what, Situation::InvalidBody)
         };
-        let Some(fields) = &of.fields else {
-            return self.by_schema(endpoint, of, good, &invalid);
-        };
-        if fields.members.iter().any(|member| !member.optional) {
-            self.add(invalid("`{}`", "{}".to_owned()));
+        if of.fields.as_ref().is_none_or(|fields| fields.members.iter().any(|one| !one.optional)) {
+            self.add_if_so(invalid("`{}`", "{}".to_owned()));
         }
-        for (what, body) in each_wrong(self.contract, fields, good) {
-            self.add(invalid(&what, body.to_string()));
-        }
+        self.each_rule(endpoint, of, good, with);
         for (what, body) in sample::each_broken(of, good, &self.contract.shapes) {
             self.add(invalid(&what, body.to_string()));
         }
-        self.add(invalid("all fields wrong at once", all_wrong(self.contract, fields).to_string()));
+        let all = match (&of.fields, &of.schema) {
+            (Some(fields), _) => all_wrong(self.contract, fields),
+            (None, Some(schema)) => sample::schema::all_wrong(schema.spelled()),
+            (None, None) => return,
+        };
+        self.add_if_so(invalid("all fields wrong at once", all.to_string()));
     }
 
-    /// Bodies that break a schema. What is made up breaks it or does not; the schema itself decides.
-    fn by_schema(
+    /// Each rule of a body broken alone, at every depth, and each limit reached. What is made up breaks its rule or does not;
+    /// the rules themselves decide.
+    fn each_rule(
         &mut self,
         endpoint: &Endpoint,
         of: &BodyRules,
         good: &serde_json::Value,
-        invalid: &dyn Fn(&str, String) -> PlannedRequest,
+        with: &dyn Fn(&str, Situation) -> PlannedRequest,
     ) {
-        let Some(schema) = &of.schema else { return };
-        self.add_if_so(invalid("`{}`", "{}".to_owned()));
-        match good.as_object().filter(|_| schema.admits(good)) {
-            Some(good) => {
-                for (what, body) in sample::schema::each_wrong(schema.spelled(), good) {
-                    self.add_if_so(invalid(&what, body.to_string()));
-                }
+        let shapes = &self.contract.shapes;
+        let planned = match (&of.fields, &of.schema) {
+            (Some(fields), _) => {
+                PlannedBodies::of(ShapeNode::of_shape(fields, shapes), good, self.bounds.depth)
             }
-            None => {
+            (None, Some(schema)) if schema.admits(good) => {
+                PlannedBodies::of(SchemaNode(schema.spelled()), good, self.bounds.depth)
+            }
+            (None, Some(_)) => {
                 let why = "no body could be made up that keeps all rules of its schema";
-                self.leave_out(&format!("{}: each rule alone", endpoint.name()), why);
+                return self.leave_out(&format!("{}: each rule alone", endpoint.name()), why);
             }
+            (None, None) => return,
+        };
+        if planned.deeper > 0 {
+            let why = format!(
+                "places below level {}, which `--depth` allows: {}",
+                self.bounds.depth, planned.deeper
+            );
+            self.leave_out(&endpoint.name(), &why);
         }
-        let all = sample::schema::all_wrong(schema.spelled());
-        self.add_if_so(invalid("all fields wrong at once", all.to_string()));
+        for PlannedBody { says, body, is_right, level } in planned.bodies {
+            let mut request = with(&says, Situation::InvalidBody);
+            request.body = Some(body.to_string());
+            request.level = level;
+            if is_right {
+                request.situation = None;
+            }
+            self.add_if_so(request);
+        }
     }
 
     /// Adds a request that was only guessed to be in its situation, if it is.
@@ -218,9 +285,9 @@ impl ProbePlanner<'_> {
     ) {
         let rules = endpoint.rules.parameters();
         for parameter in rules {
-            let wrong = |wrong: &str| {
+            let wrong = |says: &str, wrong: &str| {
                 let mut planned =
-                    with(&format!("`{}` wrong", parameter.name), parameter.if_invalid);
+                    with(&format!("`{}` {says}", parameter.name), parameter.if_invalid);
                 match parameter.location {
                     ParameterLocation::Query => {
                         let query =
@@ -238,12 +305,23 @@ impl ProbePlanner<'_> {
                 }
                 planned
             };
-            // Any text fits some rules; the first that does not is taken.
-            let texts = wrong_texts(&parameter.rule, &self.contract.shapes);
-            let mut planned = texts.iter().map(|text| wrong(text));
-            if let Some(planned) = planned.find(|planned| planned.is_as_planned(self.contract)) {
-                self.plan.requests.push(planned);
+            // Any text fits some rules. Each way not to fit is tried once, and any other text only where there is none.
+            let mut tried: BTreeSet<&str> = BTreeSet::new();
+            let mut due = Vec::new();
+            for (says, text) in wrong_texts(&parameter.rule, &self.contract.shapes) {
+                let is_due = match says {
+                    // The space around a header field's value is none of it (RFC 9110 section 5.5).
+                    "blank" if parameter.location == ParameterLocation::Header => false,
+                    "wrong" => tried.is_empty(),
+                    says => !tried.contains(says),
+                };
+                let planned = wrong(says, &text);
+                if is_due && planned.is_as_planned(self.contract) {
+                    tried.insert(says);
+                    due.push(planned);
+                }
             }
+            self.plan.requests.extend(due);
             if parameter.location == ParameterLocation::Query && !parameter.optional {
                 let mut planned =
                     with(&format!("without `{}`", parameter.name), parameter.if_invalid);
@@ -276,6 +354,7 @@ impl ProbePlanner<'_> {
                 credentials: ProbeCredentials::Valid,
                 saves: Vec::new(),
                 uses: Vec::new(),
+                level: 0,
             });
         }
     }
@@ -291,6 +370,7 @@ impl ProbePlanner<'_> {
             credentials: ProbeCredentials::Valid,
             saves: Vec::new(),
             uses: Vec::new(),
+            level: 0,
         });
     }
 
@@ -341,6 +421,7 @@ impl ProbePlanner<'_> {
             credentials: ProbeCredentials::Valid,
             saves: case.save.clone(),
             uses: case.uses.clone(),
+            level: 0,
         });
     }
 

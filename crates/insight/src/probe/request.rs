@@ -45,6 +45,8 @@ pub struct PlannedRequest {
     pub saves: Vec<(String, String)>,
     /// The names of what earlier responses have to have given before it can be sent.
     pub uses: Vec<String>,
+    /// How deep in a body the place is that it is about; 0 where it is about none.
+    pub level: usize,
 }
 
 impl PlannedRequest {

@@ -1,9 +1,10 @@
 //! Values of parameters: what fits, what does not, what is there and what is not.
 
+use super::bodies::misfits;
 use crate::sample;
 use faithful_clerk_check::classify::parameter_fits;
 use faithful_clerk_contract::{Parameter, ParameterRule};
-use faithful_clerk_shape::{ShapeTable, text_fits};
+use faithful_clerk_shape::ShapeTable;
 
 /// The names of a template's parameters.
 pub(super) fn parameters_of(template: &str) -> Vec<String> {
@@ -11,28 +12,22 @@ pub(super) fn parameters_of(template: &str) -> Vec<String> {
     parts.filter_map(|part| part.split_once('}')).map(|(name, _)| name.to_owned()).collect()
 }
 
-/// Texts that may not fit where values are written as text, the most telling ones first.
-pub(super) fn wrong_texts(rule: &ParameterRule, shapes: &ShapeTable) -> Vec<String> {
-    let misfits: Vec<serde_json::Value> = match rule {
-        ParameterRule::Type(of) => {
-            sample::misfitting(&of.constrained, shapes).into_iter().collect()
-        }
-        ParameterRule::Schema(schema) => {
-            let misfits = sample::schema::misfitting(schema.spelled()).into_iter();
-            misfits
-                .map(|(_, value)| value)
-                .filter(|value| !value.is_null() && !value.is_object())
-                .collect()
-        }
+/// Texts that may not fit where values are written as text, each with words for what is wrong with it.
+pub(super) fn wrong_texts(
+    rule: &ParameterRule,
+    shapes: &ShapeTable,
+) -> Vec<(&'static str, String)> {
+    let misfits: Vec<(&'static str, serde_json::Value)> = match rule {
+        ParameterRule::Type(of) => misfits(&of.constrained, shapes),
+        ParameterRule::Schema(schema) => sample::schema::misfitting(schema.spelled()),
     };
-    let others = ["x", "no such thing %", "-1", "?", ","].map(str::to_owned);
-    let texts = misfits.iter().map(text_of).chain(others);
-    let fits = |text: &str| match rule {
-        ParameterRule::Type(of) => text_fits(text, &of.constrained, shapes),
-        // The plan asks the schema, by way of the request.
-        ParameterRule::Schema(_) => false,
-    };
-    texts.filter(|text| !text.is_empty() && !fits(text)).collect()
+    let written = misfits.into_iter().filter_map(|(says, value)| match says {
+        // All of them are text.
+        "of another JSON type" => Some(("of another type", "x".to_owned())),
+        says => (!value.is_object() && !value.is_null()).then(|| (says, text_of(&value))),
+    });
+    let others = ["x", "no such thing %", "-1", "?", ","].map(|text| ("wrong", text.to_owned()));
+    written.chain(others).filter(|(_, text)| !text.is_empty()).collect()
 }
 
 /// A text that fits: the example that is given, else one that is made up.

@@ -3,7 +3,7 @@
 //! Not every rule is understood. Whoever uses a sample asks the schema itself whether it fits.
 
 use regex::Regex;
-use serde_json::{Map, Value, json};
+use serde_json::{Value, json};
 
 use super::{SOME_TEXT, pattern};
 
@@ -142,6 +142,13 @@ fn text(parts: &SchemaParts<'_>) -> String {
     repeated(parts.count("minLength").unwrap_or(1).max(1))
 }
 
+/// A text that fits, but for its last character.
+fn wrong_in_the_end(text: &str) -> String {
+    let mut letters: Vec<char> = text.chars().collect();
+    letters.pop();
+    letters.into_iter().chain(['!']).collect()
+}
+
 fn repeated(length: u64) -> String {
     "x".repeat(usize::try_from(length.min(LONGEST)).unwrap_or_default())
 }
@@ -178,6 +185,12 @@ pub fn misfitting(schema: &Value) -> Vec<(&'static str, Value)> {
     add("with too many items", many.map(|most| list(most + 1)));
     let has_form = !parts.text("pattern").is_empty() || !parts.text("format").is_empty();
     add("of the wrong format", has_form.then(|| json!("no such thing %")));
+    let has_pattern = !parts.text("pattern").is_empty();
+    add("wrong in its last character", has_pattern.then(|| json!(wrong_in_the_end(&text(&parts)))));
+    let is_text = parts.kind() == "string";
+    add("empty", is_text.then(|| json!("")));
+    add("blank", is_text.then(|| json!("   ")));
+    add("a fraction", (parts.kind() == "integer").then(|| json!(1.5)));
     let is_listed = parts.word("enum").is_some() || parts.word("const").is_some();
     add("none of those that are allowed", is_listed.then(|| json!("no-such-value")));
     let kinds = [("string", json!(true)), ("boolean", json!("17")), ("object", json!("17"))];
@@ -187,31 +200,91 @@ pub fn misfitting(schema: &Value) -> Vec<(&'static str, Value)> {
     found
 }
 
-/// Bodies with one thing wrong in each, and what that is. `good` keeps all rules.
+/// Values that fit, and stand on a limit.
 #[must_use]
-pub fn each_wrong(schema: &Value, good: &Map<String, Value>) -> Vec<(String, Value)> {
+pub fn on_limits(schema: &Value) -> Vec<(&'static str, Value)> {
     let parts = SchemaParts::of(schema);
-    let with = |name: &str, value: Value| {
-        let mut body = good.clone();
-        body.insert(name.to_owned(), value);
-        Value::Object(body)
+    let mut found = Vec::new();
+    let mut add =
+        |says: &'static str, value: Option<Value>| found.extend(value.map(|value| (says, value)));
+    add("at its least", parts.number("minimum").map(number));
+    add("at its most", parts.number("maximum").map(number));
+    // A text of that length may break a pattern or a format; whoever uses it asks the schema.
+    let is_plain = parts.text("pattern").is_empty() && parts.text("format").is_empty();
+    let length = |word: &str| parts.count(word).filter(|length| is_plain && *length < LONGEST);
+    add("at its shortest", length("minLength").map(|length| json!(repeated(length))));
+    add("at its longest", length("maxLength").map(|length| json!(repeated(length))));
+    let item = || parts.word("items").map_or_else(|| json!(SOME_TEXT), fitting);
+    let is_unique = parts.word("uniqueItems") == Some(&Value::Bool(true));
+    let list = |word: &str| {
+        let count =
+            parts.count(word).filter(|count| *count < MOST_ITEMS && !(is_unique && *count > 1));
+        count.map(|count| (0..count).map(|_| item()).collect::<Value>())
     };
-    let mut bodies = Vec::new();
-    for name in parts.required() {
-        let mut body = good.clone();
-        body.shift_remove(name);
-        bodies.push((format!("without `{name}`"), Value::Object(body)));
-    }
-    for (name, schema) in parts.members() {
-        for (says, value) in misfitting(schema) {
-            bodies.push((format!("`{name}` {says}"), with(name, value)));
+    add("with as few items as it may have", list("minItems"));
+    add("with as many items as it may have", list("maxItems"));
+    found
+}
+
+/// What a schema is made of, as far as it says so.
+#[derive(Debug)]
+pub enum SchemaStructure<'s> {
+    /// An object.
+    Object {
+        /// Its members, each with whether it has to be there.
+        members: Vec<(String, bool, &'s Value)>,
+        /// Does it forbid others?
+        is_closed: bool,
+        /// What others are.
+        each: Option<&'s Value>,
+    },
+    /// A list.
+    List {
+        /// Its items.
+        item: &'s Value,
+        /// How many it may have.
+        most: Option<usize>,
+        /// Has each to be another?
+        is_unique: bool,
+    },
+    /// Anything else.
+    Plain,
+}
+
+/// What a schema is made of; of several alternatives, the first.
+#[must_use]
+pub fn structure(schema: &Value) -> SchemaStructure<'_> {
+    let parts = SchemaParts::of(schema);
+    match parts.kind() {
+        "object" => {
+            let required = parts.required();
+            let member = |(name, schema): (&String, _)| {
+                (name.clone(), required.contains(&name.as_str()), schema)
+            };
+            let others = parts.word("additionalProperties");
+            SchemaStructure::Object {
+                members: parts.members().map(member).collect(),
+                is_closed: others == Some(&Value::Bool(false)),
+                each: others.filter(|others| others.is_object()),
+            }
         }
+        "array" => match parts.word("items") {
+            Some(item) => SchemaStructure::List {
+                item,
+                most: parts.count("maxItems").and_then(|most| usize::try_from(most).ok()),
+                is_unique: parts.word("uniqueItems") == Some(&Value::Bool(true)),
+            },
+            None => SchemaStructure::Plain,
+        },
+        _ => SchemaStructure::Plain,
     }
-    let is_closed = parts.word("additionalProperties") == Some(&Value::Bool(false));
-    if is_closed {
-        bodies.push(("an unknown member".to_owned(), with("no_such_member", json!(1))));
-    }
-    bodies
+}
+
+/// The alternatives of a schema behind the first.
+#[must_use]
+pub fn others(schema: &Value) -> Vec<&Value> {
+    let list = |word: &str| schema.get(word).and_then(Value::as_array).into_iter().flatten();
+    list("oneOf").skip(1).chain(list("anyOf").skip(1)).collect()
 }
 
 /// Every member wrong at once.
@@ -244,12 +317,6 @@ mod tests {
         });
         let good = fitting(&schema);
         assert_eq!(good, json!({"a": 3, "b": "AA", "c": ["x", "x"]}));
-        let bodies = each_wrong(&schema, good.as_object().unwrap());
-        let find = |name: &str| bodies.iter().find(|(says, _)| says == name).map(|(_, body)| body);
-        assert_eq!(find("`a` too large"), Some(&json!({"a": 6, "b": "AA", "c": ["x", "x"]})));
-        assert_eq!(find("`c` with too few items"), Some(&json!({"a": 3, "b": "AA", "c": ["x"]})));
-        assert_eq!(find("without `b`"), Some(&json!({"a": 3, "c": ["x", "x"]})));
-        assert!(find("an unknown member").is_some() && find("`d` null").is_some());
         assert_eq!(all_wrong(&schema)["b"], true);
     }
 }
