@@ -66,6 +66,8 @@ pub struct SendResult {
     /// The names of requests that the service put off for as long as they were waited for (429, 503), so that nothing was
     /// tested by them.
     pub put_off: Vec<String>,
+    /// The addresses of what was created and not deleted, as far as the service said them.
+    pub created: Vec<String>,
 }
 
 /// One exchange.
@@ -134,7 +136,7 @@ impl ProbeClient {
         });
         let free = stream::iter(sending).buffered(self.settings.parallel.max(1));
         let mut responses = std::pin::pin!(free.chain(chained));
-        let (mut left_out, mut put_off) = (Vec::new(), Vec::new());
+        let (mut left_out, mut put_off, mut created) = (Vec::new(), Vec::new(), Vec::new());
         let mut stop = std::pin::pin!(stop);
         let mut failures = 0;
         let ended = loop {
@@ -156,6 +158,7 @@ impl ProbeClient {
                     sent
                 }
             };
+            note_created(&sent.entry, &mut created);
             take(sent.entry);
             failures = if sent.has_failed { failures + 1 } else { 0 };
             if failures >= self.settings.most_failures {
@@ -163,7 +166,7 @@ impl ProbeClient {
             }
         };
         let kept = lock(&kept).clone();
-        SendResult { ended, kept, left_out, put_off }
+        SendResult { ended, kept, left_out, put_off, created }
     }
 
     /// One exchange in its turn. One that the service puts off is sent again when it says, within the time that a response
@@ -283,15 +286,54 @@ fn lock(kept: &Mutex<KeptValues>) -> MutexGuard<'_, KeptValues> {
 /// Keeps what a request wants to have kept of its response, as far as its entry has it.
 pub fn keep(planned: &PlannedRequest, entry: &Value, kept: &mut KeptValues) {
     let text = entry["response"]["content"]["text"].as_str().unwrap_or_default();
-    let Ok(body) = serde_json::from_str::<Value>(text) else { return };
-    for (name, pointer) in &planned.saves {
-        let value = match body.pointer(pointer) {
-            Some(Value::String(text)) => text.clone(),
+    let body = serde_json::from_str::<Value>(text).unwrap_or_default();
+    let mut found = KeptValues::new();
+    for (name, place) in &planned.saves {
+        let value = match place.starts_with('/') || place.is_empty() {
+            true => body.pointer(place).cloned(),
+            // What a header field says of a thing is its address, whose last step is what it is called.
+            false => header(entry, place).map(Value::from),
+        };
+        let value = match value {
+            Some(Value::String(text)) => text,
             Some(value @ (Value::Number(_) | Value::Bool(_))) => value.to_string(),
             _ => continue,
         };
-        kept.insert(name.clone(), value);
+        // Of several places, the first that has something.
+        found.entry(name.clone()).or_insert(value);
     }
+    kept.extend(found);
+}
+
+/// Notes what an exchange created, or takes away what it deleted.
+fn note_created(entry: &Value, created: &mut Vec<String>) {
+    let status = entry["response"]["status"].as_u64().unwrap_or_default();
+    let url = entry["request"]["url"].as_str().unwrap_or_default();
+    if entry["request"]["method"] == "DELETE" && (200..300).contains(&status) {
+        created.retain(|address| address != url);
+    }
+    if status == 201
+        && let Some(location) = header_value(entry, "Location")
+    {
+        let whole = url::Url::parse(url).and_then(|base| base.join(location));
+        created.push(whole.map_or_else(|_| location.to_owned(), String::from));
+    }
+}
+
+fn header_value<'e>(entry: &'e Value, name: &str) -> Option<&'e str> {
+    let headers = entry["response"]["headers"].as_array()?;
+    let is_it = |header: &&Value| {
+        header["name"].as_str().is_some_and(|known| known.eq_ignore_ascii_case(name))
+    };
+    headers.iter().find(is_it)?["value"].as_str()
+}
+
+/// The last step of the address in a header field of a response.
+fn header(entry: &Value, name: &str) -> Option<String> {
+    let value = header_value(entry, name)?;
+    let path = value.split(['?', '#']).next()?.trim_end_matches('/');
+    let last = path.rsplit('/').next().filter(|last| !last.is_empty())?;
+    faithful_clerk_model::percent::decode(last)
 }
 
 fn texts(headers: &HeaderMap) -> Vec<(String, String)> {

@@ -9,13 +9,13 @@ use super::documents::{DocumentId, DocumentSet};
 use faithful_clerk_model::json::pointer::{join, tokens};
 
 /// A place in a document.
-type Place = (DocumentId, String);
+type SchemaPlace = (DocumentId, String);
 
 /// A schema that some values of the discriminating member stand for.
 #[derive(Debug, PartialEq, Eq)]
 pub(super) struct Variant {
     pub(super) values: Vec<String>,
-    pub(super) target: Place,
+    pub(super) target: SchemaPlace,
 }
 
 /// What tells the variants of a schema apart.
@@ -24,7 +24,7 @@ pub(super) struct Discriminator {
     property: String,
     pub(super) variants: Vec<Variant>,
     /// What a value is held against that names none of them (OpenAPI 3.2.0 section 4.24.1).
-    pub(super) default: Option<Place>,
+    pub(super) default: Option<SchemaPlace>,
 }
 
 const COMPONENTS: &str = "/components/schemas";
@@ -44,7 +44,7 @@ impl DocumentSet {
         let property = discriminator.get("propertyName")?.as_str()?.to_owned();
         let mapped = self.mapped(id, discriminator);
         let alternatives = ["oneOf", "anyOf"].iter().find_map(|word| schema.get(*word)?.as_array());
-        let mut targets: Vec<Place> = match (alternatives, at) {
+        let mut targets: Vec<SchemaPlace> = match (alternatives, at) {
             (Some(items), _) => items.iter().filter_map(|item| self.named(id, item)).collect(),
             (None, Some(at)) => self.heirs(id, at),
             (None, None) => Vec::new(),
@@ -55,7 +55,7 @@ impl DocumentSet {
                 targets.push(target.clone());
             }
         }
-        let variant = |target: Place| {
+        let variant = |target: SchemaPlace| {
             let values = mapped.iter().filter(|(_, mapped)| *mapped == target);
             let mut values: Vec<String> = values.map(|(value, _)| value.clone()).collect();
             if values.is_empty() {
@@ -75,7 +75,7 @@ impl DocumentSet {
     }
 
     /// The values of a mapping, each with its schema.
-    fn mapped(&self, id: DocumentId, discriminator: &Value) -> Vec<(String, Place)> {
+    fn mapped(&self, id: DocumentId, discriminator: &Value) -> Vec<(String, SchemaPlace)> {
         let mapping = discriminator.get("mapping").and_then(Value::as_object);
         let target = |(value, name): (&String, &Value)| {
             Some((value.clone(), self.schema_called(id, name.as_str()?)?))
@@ -84,7 +84,7 @@ impl DocumentSet {
     }
 
     /// The schema of that name or, where no component is called so, at that reference.
-    fn schema_called(&self, id: DocumentId, name: &str) -> Option<Place> {
+    fn schema_called(&self, id: DocumentId, name: &str) -> Option<SchemaPlace> {
         let component = join(COMPONENTS, name);
         if self.at(id, &component).is_ok() {
             return Some((id, component));
@@ -94,14 +94,14 @@ impl DocumentSet {
     }
 
     /// Where an alternative leads, if it is a reference; others have no name that a value could say.
-    fn named(&self, id: DocumentId, alternative: &Value) -> Option<Place> {
+    fn named(&self, id: DocumentId, alternative: &Value) -> Option<SchemaPlace> {
         self.locate(id, alternative.get("$ref")?.as_str()?).ok()
     }
 
     /// The components that take a schema over by `allOf`, directly or through others.
-    fn heirs(&self, id: DocumentId, at: &str) -> Vec<Place> {
+    fn heirs(&self, id: DocumentId, at: &str) -> Vec<SchemaPlace> {
         let components = self.at(id, COMPONENTS).ok().and_then(Value::as_object);
-        let mut found: Vec<Place> = Vec::new();
+        let mut found: Vec<SchemaPlace> = Vec::new();
         let mut above = vec![(id, at.to_owned())];
         while let Some(parent) = above.pop() {
             for (name, schema) in components.into_iter().flatten() {
@@ -117,7 +117,7 @@ impl DocumentSet {
     }
 
     /// Has a schema an `allOf` with a reference to that one?
-    pub(super) fn takes_over(&self, id: DocumentId, schema: &Value, parent: &Place) -> bool {
+    pub(super) fn takes_over(&self, id: DocumentId, schema: &Value, parent: &SchemaPlace) -> bool {
         let items = schema.get("allOf").and_then(Value::as_array).into_iter().flatten();
         items.filter_map(|item| self.named(id, item)).any(|place| place == *parent)
     }

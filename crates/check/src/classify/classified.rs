@@ -521,7 +521,9 @@ impl<'a> Classified<'a> {
             let about = |one: &Situation| self.faults.iter().any(|fault| fault.is_for(*one));
             return Some(self.situations.deciding().find(about).unwrap_or(first));
         }
-        let status = self.status().filter(|status| *status >= 400)?;
+        // One that was to be served says nothing of what was in the way.
+        let is_open = !self.situations.is_to_be_served;
+        let status = self.status().filter(|status| *status >= 400 && is_open)?;
         let told = self.fault().and_then(|fault| {
             fault.when.iter().copied().find(|situation| !situation.is_visible_in_request())
         });
@@ -535,8 +537,11 @@ impl<'a> Classified<'a> {
         if !self.is_error() || !matches!(self.verdict, StatusVerdict::Fits) {
             return None;
         }
-        self.situations.first()?;
         let status = self.status()?;
+        if self.situations.first().is_none() {
+            let is_to_be_served = self.situations.is_to_be_served;
+            return Situation::implied_by_status(status).filter(|_| is_to_be_served);
+        }
         let decides = |one: Situation| self.situations.decides(one);
         let Some(first) = self.faults.first() else {
             let about = self.situations.deciding().any(|one| one.usual_status() == Some(status));

@@ -52,6 +52,8 @@ pub struct RequestSituations<'a> {
     pub served_by: Option<String>,
     /// What a probe meant by the request, where nothing but that tells its situation.
     pub(super) intention: Option<Intention>,
+    /// Did a probe mean it to be served?
+    pub(super) is_to_be_served: bool,
     /// May parameters be invalid only in that one is missing which the contract does not know?
     pub(super) lacks_unknown_parameter: bool,
     precedence: &'a [Vec<Situation>],
@@ -102,6 +104,7 @@ impl<'a> RequestSituations<'a> {
     fn intend(&mut self, exchange: &Exchange<'_>) {
         let Some(intention) = exchange.intention() else { return };
         let is_told = self.served_by.is_some() || !self.cases.is_empty();
+        self.is_to_be_served = intention.situation.is_none() && !is_told;
         let Some(situation) = intention.situation.filter(|_| !is_told) else { return };
         if !situation.is_visible_in_request() || self.open.contains(situation) {
             self.open.remove(situation);

@@ -65,8 +65,11 @@ pub(crate) fn run(args: &DemoArgs, settings: &OutputSettings) -> Result<Completi
     }
     let [before, after] = [(PROBED[0], &before), (PROBED[1], &after)]
         .map(|(name, text)| TourRecording { name, text });
-    let close = plan.requests.iter().position(|planned| planned.name == CLOSE).unwrap_or_default();
-    let close = close as u64 + 1;
+    let is_close = |line: &str| {
+        let entry: serde_json::Value = serde_json::from_str(line).unwrap_or_default();
+        entry["comment"] == CLOSE
+    };
+    let close = before.text.lines().position(is_close).unwrap_or_default() as u64 + 1;
     let tour = Tour { contract: &contract, settings };
     let probe = |save: &str| {
         format!(

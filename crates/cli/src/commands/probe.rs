@@ -125,9 +125,8 @@ pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Complet
     let sending = sent(sending_settings, &plan, kept, |entry| journal.enter(entry))?;
     let (count, lost) = (journal.entries, journal.lost);
     let recording = journal.close()?;
-    for name in &sending.left_out {
-        print_error(&format!("{name} was not sent: no response provided what it needs"));
-    }
+    print_left_out(&sending.left_out);
+    print_created(&sending.created);
     print_put_off(&sending.put_off, plan.requests.len());
     expected.contract.bind(&sending.kept);
     if !base.is_declared
@@ -191,6 +190,33 @@ fn resumed(
     Ok(journal)
 }
 
+/// Says what could not be sent.
+fn print_left_out(names: &[String]) {
+    match names {
+        [] => {}
+        [name] => print_error(&format!("{name} was not sent: no response provided what it needs")),
+        [first, more @ ..] => print_error(&format!(
+            "{first} and {} more were not sent: no response provided what they need",
+            more.len()
+        )),
+    }
+}
+
+/// Says what was made and not taken away again.
+fn print_created(addresses: &[String]) {
+    const FIRST: usize = 5;
+    if addresses.is_empty() {
+        return;
+    }
+    let first: Vec<&str> = addresses.iter().take(FIRST).map(String::as_str).collect();
+    let more = match addresses.len().saturating_sub(FIRST) {
+        0 => String::new(),
+        more => format!(" and {more} more"),
+    };
+    let first = terminal(&first.join(", ")).into_owned();
+    print_error(&format!("created, and still there: {first}{more}"));
+}
+
 /// Says what the service put off.
 fn print_put_off(names: &[String], of: usize) {
     const FIRST: usize = 3;
@@ -245,6 +271,16 @@ fn leave_out(
             ));
         }
     }
+    // What is not created can't be read.
+    let saved: BTreeSet<String> = plan
+        .requests
+        .iter()
+        .flat_map(|planned| planned.saves.iter().map(|(name, _)| name.clone()))
+        .collect();
+    plan.requests.retain(|planned| {
+        let is_there = |name: &String| saved.contains(name);
+        planned.uses.iter().all(is_there)
+    });
     let needs = |planned: &PlannedRequest| planned.credentials == ProbeCredentials::Invalid;
     if !has_credentials && plan.requests.iter().any(needs) {
         let header = contract.credentials.first().map_or("Authorization", String::as_str);

@@ -11,7 +11,7 @@ use faithful_clerk_recording::{Format as Recorded, ReadOptions};
 
 use super::probe::ProbeArgs;
 use super::record::RecordArgs;
-use super::reports::{CheckOutputArgs, ReportArgs};
+use super::reports::{CheckOutputArgs, OutputFormat, ReportArgs};
 
 /// The usual port of the demo's service.
 pub(crate) const DEMO_PORT: u16 = 7878;
@@ -364,16 +364,6 @@ impl FromStr for EnvironmentName {
             _ => Err("write NAME=FILE, as in production=live.har"),
         }
     }
-}
-
-#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
-pub(crate) enum OutputFormat {
-    /// For people
-    Text,
-    /// For programs
-    Json,
-    /// For reviews and tickets
-    Markdown,
 }
 
 #[derive(Debug, Args)]

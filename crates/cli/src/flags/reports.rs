@@ -7,8 +7,6 @@ use faithful_clerk_check::grid::GridRows;
 use faithful_clerk_contract::nearest;
 use faithful_clerk_model::finding::Severity;
 
-use super::low::OutputFormat;
-
 /// What a report is written as.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) enum ReportFormat {
@@ -50,6 +48,17 @@ impl ReportFormat {
             Self::Findings => "findings",
         }
     }
+}
+
+/// What a result is printed as.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub(crate) enum OutputFormat {
+    /// For people
+    Text,
+    /// For programs
+    Json,
+    /// For reviews and tickets
+    Markdown,
 }
 
 /// `FORMAT=FILE`.

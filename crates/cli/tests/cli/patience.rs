@@ -76,7 +76,9 @@ fn met(project: &Project) -> u64 {
 
 fn planned(project: &Project) -> usize {
     let plan = project.run("probe --dry-run").exits(0).stdout;
-    plan.lines().filter(|line| line.contains("  [")).count()
+    // What is asked about a thing that was not created is not sent.
+    let is_sent = |line: &&str| line.contains("  [") && !line.contains("{created-");
+    plan.lines().filter(is_sent).count()
 }
 
 #[test]
@@ -84,7 +86,7 @@ fn a_service_that_says_the_same_to_everything_meets_nothing() {
     for (status, more, media, body, code) in [
         ("429 Too Many Requests", "Retry-After: 1\r\n", PROBLEM, None, 3),
         ("503 Service Unavailable", "Retry-After: 1\r\n", PROBLEM, None, 3),
-        ("200 OK", "", "application/json", Some("{\"id\":1}"), 1),
+        ("200 OK", "", "application/json", Some("{}"), 1),
         ("200 OK", "", "text/html", Some("<!doctype html><title>Hello</title>"), 1),
     ] {
         let project = project();
@@ -97,7 +99,7 @@ fn a_service_that_says_the_same_to_everything_meets_nothing() {
         let of = if code == 3 { 0 } else { met(&project) };
         assert_eq!(of, 0, "{status} {media}: {run}");
         if code == 3 {
-            run.complains(&format!("{asked} of {asked} requests were not tested"));
+            run.complains(&format!("{asked} of {} requests were not tested", asked + 1));
             assert_eq!(met(&project), 0, "{status}");
         }
     }
@@ -186,7 +188,7 @@ fn a_probe_that_was_stopped_is_continued() {
     let cut = lines.split_inclusive('\n').take(5).map(str::len).sum::<usize>() + 20;
     std::fs::write(&path, &lines[..cut]).unwrap();
     let run = probe(&project, &service, "--allow-writes --resume").exits(0);
-    let run = run.complains(&format!("5 of {planned} requests are in probe.jsonl already"));
+    let run = run.complains(&format!("5 of {} requests are in probe.jsonl already", planned + 1));
     assert_eq!(service.asked.lock().unwrap().len(), planned + planned - 5);
     let again = std::fs::read_to_string(&path).unwrap();
     let names = |text: &str| -> Vec<String> {
@@ -198,4 +200,81 @@ fn a_probe_that_was_stopped_is_continued() {
     probe(&project, &service, "--resume --output nothing.jsonl")
         .exits(2)
         .complains("nothing.jsonl");
+}
+
+/// A thing is created, read, changed and deleted; one that is still there is found, as is one that nobody takes away.
+#[test]
+fn the_life_of_a_thing_is_led_to_its_end() {
+    const THINGS: &str = "[endpoint.\"PATCH /boats/{id}\"]\nsuccess = [200]\nfaults = [\"invalid\"]\n\
+        body-members = { name = \"string\" }\n[endpoint.\"DELETE /boats/{id}\"]\nsuccess = [204]\n";
+    // It says that it deletes, and does not.
+    let service = || {
+        Script::responding(|request| {
+            let text = String::from_utf8_lossy(request).into_owned();
+            let mut words = text.split(' ');
+            let (method, path) = (words.next().unwrap(), words.next().unwrap());
+            let is_thing = path == "/v1/boats/new-1";
+            let body = text.split("\r\n\r\n").nth(1).unwrap_or_default();
+            let is_right = body.starts_with("{\"name\":\"");
+            let known = text.contains("Bearer made-up");
+            let (status, more) = match method {
+                _ if !path.starts_with("/v1/boats") => ("404 Not Found", ""),
+                "PUT" | "DELETE" if path == "/v1/boats" => {
+                    ("405 Method Not Allowed", "Allow: POST\r\n")
+                }
+                "PATCH" if path == "/v1/boats" => ("405 Method Not Allowed", "Allow: POST\r\n"),
+                "POST" | "PUT" if path != "/v1/boats" => {
+                    ("405 Method Not Allowed", "Allow: GET, PATCH, DELETE\r\n")
+                }
+                _ if !known => {
+                    ("401 Unauthorized", "WWW-Authenticate: Bearer error=\"invalid_token\"\r\n")
+                }
+                "POST" | "PATCH" if !is_right => ("422 Unprocessable Content", ""),
+                "POST" => ("201 Created", "Location: /v1/boats/new-1\r\n"),
+                "GET" | "PATCH" if is_thing => ("200 OK", ""),
+                "DELETE" if is_thing => ("204 No Content", ""),
+                _ => ("404 Not Found", ""),
+            };
+            match status {
+                "204 No Content" => b"HTTP/1.1 204 No Content\r\n\r\n".to_vec(),
+                "200 OK" | "201 Created" => {
+                    response(status, more, "application/json", "{\"name\":\"x\"}")
+                }
+                status => response(status, more, PROBLEM, &problem(status)),
+            }
+        })
+    };
+    let project = Project::new();
+    project.write("error-contract.toml", format!("{CONTRACT}{THINGS}"));
+    let run = probe(&project, &service(), "--allow-writes").exits(1);
+    let run = run.says("because   the probe meant it so: sequence of /boats: read what is gone");
+    assert!(!run.stderr.contains("still there"), "{run}");
+    let steps = |name: &str| -> Vec<String> {
+        let text = std::fs::read_to_string(project.path().join(name)).unwrap();
+        let entries = text.lines().map(|line| serde_json::from_str::<Value>(line).unwrap());
+        let of = |entry: &Value| {
+            let name = entry["comment"].as_str().unwrap().strip_prefix("sequence of /boats: ");
+            name.map(|name| format!("{name}: {}", entry["response"]["status"]))
+        };
+        entries.filter_map(|entry| of(&entry)).collect()
+    };
+    assert_eq!(
+        steps("probe.jsonl"),
+        [
+            "create: 201",
+            "read: 200",
+            "change by PATCH: 200",
+            "delete: 204",
+            "read what is gone: 200",
+            "delete what is gone: 204",
+        ]
+    );
+    // Where nothing deletes, what was made is told.
+    project.write("error-contract.toml", CONTRACT);
+    let run = probe(&project, &service(), "--allow-writes --output other.jsonl");
+    run.complains("created, and still there: http://127.0.0.1:").complains("/v1/boats/new-1");
+    assert_eq!(steps("other.jsonl"), ["create: 201", "read: 200"]);
+    // Unasked, nothing of it is sent.
+    probe(&project, &service(), "--output third.jsonl");
+    assert_eq!(steps("third.jsonl"), [""; 0]);
 }

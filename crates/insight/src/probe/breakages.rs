@@ -37,16 +37,16 @@ pub(super) struct PlannedBodies {
 const OTHER_TYPE: &str = "of another JSON type";
 
 #[derive(Debug, Clone)]
-enum Step {
+enum BodyStep {
     Member(String),
     Item(usize),
 }
 
 /// Where the walk is.
-struct Place<'p> {
+struct BodyPlace<'p> {
     /// A body in which a value that fits is in this place.
     base: &'p Value,
-    path: &'p [Step],
+    path: &'p [BodyStep],
     /// What it is called: `crew[0].role`.
     name: &'p str,
     level: usize,
@@ -56,7 +56,7 @@ impl PlannedBodies {
     /// Breaks the rules of a body one by one, down to this level. `good` keeps them all.
     pub(super) fn of(node: impl BodyNode, good: &Value, depth: usize) -> Self {
         let mut bodies = Self::default();
-        bodies.inside(node, &Place { base: good, path: &[], name: "", level: 0 }, depth);
+        bodies.inside(node, &BodyPlace { base: good, path: &[], name: "", level: 0 }, depth);
         bodies
     }
 
@@ -67,7 +67,7 @@ impl PlannedBodies {
     }
 
     /// The value in a place, and what it is made of.
-    fn node<N: BodyNode>(&mut self, node: N, at: &Place<'_>, depth: usize) {
+    fn node<N: BodyNode>(&mut self, node: N, at: &BodyPlace<'_>, depth: usize) {
         for (says, value) in node.misfits() {
             let says = format!("`{}` {says}", at.name);
             self.push(says, put(at.base, at.path, Some(value)), false, at.level);
@@ -79,20 +79,20 @@ impl PlannedBodies {
         self.inside(node, at, depth);
         for other in node.others() {
             let base = put(at.base, at.path, Some(other.fitting()));
-            self.inside(other, &Place { base: &base, ..*at }, depth);
+            self.inside(other, &BodyPlace { base: &base, ..*at }, depth);
         }
     }
 
-    fn inside<N: BodyNode>(&mut self, node: N, at: &Place<'_>, depth: usize) {
+    fn inside<N: BodyNode>(&mut self, node: N, at: &BodyPlace<'_>, depth: usize) {
         match node.form() {
             NodeForm::Object { members, is_closed, each } => {
                 for (name, _, _) in members.iter().filter(|(_, is_required, _)| *is_required) {
-                    let path = below(at.path, Step::Member(name.clone()));
+                    let path = below(at.path, BodyStep::Member(name.clone()));
                     let says = format!("without `{}`", member_name(at.name, name));
                     self.push(says, put(at.base, &path, None), false, at.level + 1);
                 }
                 if is_closed {
-                    let path = below(at.path, Step::Member("no_such_member".to_owned()));
+                    let path = below(at.path, BodyStep::Member("no_such_member".to_owned()));
                     let says = match at.level {
                         0 => "an unknown member".to_owned(),
                         _ => format!("an unknown member in `{}`", at.name),
@@ -101,7 +101,7 @@ impl PlannedBodies {
                 }
                 let others = each.map(|node| ("some_key".to_owned(), false, node));
                 for (name, _, node) in members.into_iter().chain(others) {
-                    let path = below(at.path, Step::Member(name.clone()));
+                    let path = below(at.path, BodyStep::Member(name.clone()));
                     self.descend(node, at, &path, &member_name(at.name, &name), depth);
                 }
             }
@@ -115,7 +115,7 @@ impl PlannedBodies {
     fn list<N: BodyNode>(
         &mut self,
         item: N,
-        at: &Place<'_>,
+        at: &BodyPlace<'_>,
         (most, is_unique): (Option<usize>, bool),
         depth: usize,
     ) {
@@ -134,15 +134,15 @@ impl PlannedBodies {
         }
         let items: Value = std::iter::repeat_n(one, count).collect();
         let base = put(at.base, at.path, Some(items));
-        let list = Place { base: &base, ..*at };
-        let path = below(at.path, Step::Item(0));
+        let list = BodyPlace { base: &base, ..*at };
+        let path = below(at.path, BodyStep::Item(0));
         self.descend(item, &list, &path, &format!("{}[0]", at.name), depth);
         // Whatever is wrong with the first is wrong with the others, too; whether they are looked at, one shows.
         for index in [count / 2, count - 1].into_iter().filter(|index| *index > 0) {
             if at.level >= depth {
                 continue;
             }
-            let path = below(at.path, Step::Item(index));
+            let path = below(at.path, BodyStep::Item(index));
             let mut misfits = item.misfits().into_iter();
             if let Some((says, value)) = misfits.find(|(says, _)| *says == OTHER_TYPE) {
                 let says = format!("`{}[{index}]` {says}", at.name);
@@ -155,8 +155,8 @@ impl PlannedBodies {
     fn descend<N: BodyNode>(
         &mut self,
         node: N,
-        at: &Place<'_>,
-        path: &[Step],
+        at: &BodyPlace<'_>,
+        path: &[BodyStep],
         name: &str,
         depth: usize,
     ) {
@@ -166,16 +166,16 @@ impl PlannedBodies {
         }
         let level = at.level + 1;
         match is_there(at.base, path) {
-            true => self.node(node, &Place { base: at.base, path, name, level }, depth),
+            true => self.node(node, &BodyPlace { base: at.base, path, name, level }, depth),
             false => {
                 let base = put(at.base, path, Some(node.fitting()));
-                self.node(node, &Place { base: &base, path, name, level }, depth);
+                self.node(node, &BodyPlace { base: &base, path, name, level }, depth);
             }
         }
     }
 }
 
-fn below(path: &[Step], step: Step) -> Vec<Step> {
+fn below(path: &[BodyStep], step: BodyStep) -> Vec<BodyStep> {
     path.iter().cloned().chain([step]).collect()
 }
 
@@ -183,22 +183,22 @@ fn member_name(above: &str, name: &str) -> String {
     if above.is_empty() { name.to_owned() } else { format!("{above}.{name}") }
 }
 
-fn is_there(body: &Value, path: &[Step]) -> bool {
-    let step = |value: &'_ Value, step: &Step| match step {
-        Step::Member(name) => value.get(name).cloned(),
-        Step::Item(index) => value.get(index).cloned(),
+fn is_there(body: &Value, path: &[BodyStep]) -> bool {
+    let step = |value: &'_ Value, step: &BodyStep| match step {
+        BodyStep::Member(name) => value.get(name).cloned(),
+        BodyStep::Item(index) => value.get(index).cloned(),
     };
     path.iter().try_fold(body.clone(), |value, next| step(&value, next)).is_some()
 }
 
 /// The body with another value in a place, or with none there.
-fn put(body: &Value, path: &[Step], value: Option<Value>) -> Value {
+fn put(body: &Value, path: &[BodyStep], value: Option<Value>) -> Value {
     let mut body = body.clone();
     let Some((last, above)) = path.split_last() else { return value.unwrap_or(body) };
     let mut inner = &mut body;
     for step in above {
         let next = match step {
-            Step::Member(name) => {
+            BodyStep::Member(name) => {
                 if !inner.is_object() {
                     *inner = json!({});
                 }
@@ -206,7 +206,7 @@ fn put(body: &Value, path: &[Step], value: Option<Value>) -> Value {
                     .as_object_mut()
                     .map(|members| members.entry(name.clone()).or_insert(json!({})))
             }
-            Step::Item(index) => inner.get_mut(index),
+            BodyStep::Item(index) => inner.get_mut(index),
         };
         match next {
             Some(next) => inner = next,
@@ -214,11 +214,11 @@ fn put(body: &Value, path: &[Step], value: Option<Value>) -> Value {
         }
     }
     match (last, value, inner) {
-        (Step::Member(name), Some(value), Value::Object(members)) => {
+        (BodyStep::Member(name), Some(value), Value::Object(members)) => {
             members.insert(name.clone(), value);
         }
-        (Step::Member(name), None, Value::Object(members)) => _ = members.shift_remove(name),
-        (Step::Item(index), Some(value), Value::Array(items)) => {
+        (BodyStep::Member(name), None, Value::Object(members)) => _ = members.shift_remove(name),
+        (BodyStep::Item(index), Some(value), Value::Array(items)) => {
             if let Some(item) = items.get_mut(*index) {
                 *item = value;
             }

@@ -9,6 +9,7 @@ mod body_node;
 mod breakages;
 mod plan;
 mod request;
+mod sequences;
 mod values;
 
 pub use plan::{PlanBounds, ProbePlan};

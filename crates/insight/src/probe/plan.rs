@@ -37,14 +37,19 @@ impl ProbePlan {
         values: &BTreeMap<String, String>,
         bounds: PlanBounds,
     ) -> Self {
-        let mut planning = ProbePlanner { contract, values, bounds, plan: Self::default() };
+        let (plan, on_limits) = Default::default();
+        let mut planning = ProbePlanner { contract, values, bounds, plan, on_limits };
         for endpoint in &contract.endpoints {
             planning.endpoint(endpoint);
         }
         planning.methods();
         planning.route();
+        planning.sequences();
         for case in &contract.cases {
             planning.case(case);
+        }
+        for (endpoint, request) in std::mem::take(&mut planning.on_limits) {
+            planning.on_limit(endpoint, request);
         }
         planning.plan.shorten(bounds.most);
         planning.plan
@@ -93,14 +98,16 @@ impl Default for PlanBounds {
     }
 }
 
-struct ProbePlanner<'c> {
-    contract: &'c ErrorContract,
+pub(super) struct ProbePlanner<'c> {
+    pub(super) contract: &'c ErrorContract,
     values: &'c BTreeMap<String, String>,
     bounds: PlanBounds,
-    plan: ProbePlan,
+    pub(super) plan: ProbePlan,
+    /// Requests that are to be served: they come last, as what they make may be in the way of others.
+    on_limits: Vec<(&'c Endpoint, PlannedRequest)>,
 }
 
-impl ProbePlanner<'_> {
+impl<'c> ProbePlanner<'c> {
     /// Adds a request, if it is in its situation.
     fn add(&mut self, planned: PlannedRequest) {
         if planned.is_as_planned(self.contract) {
@@ -115,29 +122,12 @@ impl ProbePlanner<'_> {
         self.plan.left_out.push(format!("{what}: {why}"));
     }
 
-    fn endpoint(&mut self, endpoint: &Endpoint) {
+    fn endpoint(&mut self, endpoint: &'c Endpoint) {
         let rules = &endpoint.rules;
         let name = endpoint.name();
-        let json = rules.accepts.iter().flatten().find(|range| media::is_json(range));
-        let json = json.map_or("application/json", String::as_str);
+        let json = json_of(endpoint);
         let body = rules.body.as_ref().map(|body| whole(self.contract, body, self.values));
-        let media = body.is_some().then(|| ("Content-Type".to_owned(), json.to_owned()));
-        let base = PlannedRequest {
-            name: name.clone(),
-            situation: None,
-            method: endpoint.method.clone(),
-            target: format!(
-                "{}{}",
-                self.path(&endpoint.path, &[]),
-                query(self.contract, rules.parameters(), None)
-            ),
-            headers: media.into_iter().chain(self.required_headers(rules.parameters())).collect(),
-            body: body.as_ref().map(ToString::to_string),
-            credentials: ProbeCredentials::Valid,
-            saves: Vec::new(),
-            uses: Vec::new(),
-            level: 0,
-        };
+        let base = self.base(endpoint);
         let with = |what: &str, situation: Situation| PlannedRequest {
             name: format!("{name}: {what}"),
             situation: Some(situation),
@@ -170,11 +160,7 @@ impl ProbePlanner<'_> {
         }
         self.parameters(endpoint, &with);
         // A PUT to what is not there makes it, more often than not (RFC 9110 section 9.3.4).
-        let is_refused =
-            rules.faults.iter().filter_map(|id| self.contract.fault(*id)).any(|fault| {
-                fault.when.contains(&Situation::ResourceNotFound)
-                    || fault.when.is_empty() && matches!(fault.status, 404 | 410)
-            });
+        let is_refused = self.refuses_what_is_not_there(endpoint);
         if endpoint.path.contains('{') && is_refused && endpoint.method != "PUT" {
             // The last parameter is the thing itself.
             let last = parameters_of(&endpoint.path).pop().unwrap_or_default();
@@ -187,9 +173,48 @@ impl ProbePlanner<'_> {
         }
     }
 
+    /// A request that is in order, as far as one can be made up.
+    pub(super) fn base(&self, endpoint: &Endpoint) -> PlannedRequest {
+        let rules = &endpoint.rules;
+        let body = rules.body.as_ref().map(|body| whole(self.contract, body, self.values));
+        let media =
+            body.is_some().then(|| ("Content-Type".to_owned(), json_of(endpoint).to_owned()));
+        PlannedRequest {
+            name: endpoint.name(),
+            situation: None,
+            method: endpoint.method.clone(),
+            target: self.target(endpoint, &self.path(&endpoint.path, &[])),
+            headers: media.into_iter().chain(self.required_headers(rules.parameters())).collect(),
+            body: body.as_ref().map(ToString::to_string),
+            credentials: ProbeCredentials::Valid,
+            saves: Vec::new(),
+            uses: Vec::new(),
+            level: 0,
+        }
+    }
+
+    fn target(&self, endpoint: &Endpoint, path: &str) -> String {
+        format!("{path}{}", query(self.contract, endpoint.rules.parameters(), None))
+    }
+
+    /// The target of an endpoint, with what was kept under that name for a parameter.
+    pub(super) fn target_of(&self, endpoint: &Endpoint, parameter: &str, kept: &str) -> String {
+        let hole = format!("{{{kept}}}");
+        let template = endpoint.path.replace(&format!("{{{parameter}}}"), &hole);
+        self.target(endpoint, &self.path_but(&template, &[], &[kept.to_owned()]))
+    }
+
+    /// Does an endpoint say that what is not there is refused?
+    pub(super) fn refuses_what_is_not_there(&self, endpoint: &Endpoint) -> bool {
+        endpoint.rules.faults.iter().filter_map(|id| self.contract.fault(*id)).any(|fault| {
+            fault.when.contains(&Situation::ResourceNotFound)
+                || fault.when.is_empty() && matches!(fault.status, 404 | 410)
+        })
+    }
+
     fn bodies(
         &mut self,
-        endpoint: &Endpoint,
+        endpoint: &'c Endpoint,
         of: &BodyRules,
         good: &serde_json::Value,
         with: &dyn Fn(&str, Situation) -> PlannedRequest,
@@ -233,7 +258,7 @@ impl ProbePlanner<'_> {
     /// the rules themselves decide.
     fn each_rule(
         &mut self,
-        endpoint: &Endpoint,
+        endpoint: &'c Endpoint,
         of: &BodyRules,
         good: &serde_json::Value,
         with: &dyn Fn(&str, Situation) -> PlannedRequest,
@@ -265,8 +290,10 @@ impl ProbePlanner<'_> {
             request.level = level;
             if is_right {
                 request.situation = None;
+                self.on_limits.push((endpoint, request));
+            } else {
+                self.add_if_so(request);
             }
-            self.add_if_so(request);
         }
     }
 
@@ -488,6 +515,12 @@ impl ProbePlanner<'_> {
 fn with_content_type(planned: &PlannedRequest, media: Option<&str>) -> Vec<(String, String)> {
     let others = planned.headers.iter().filter(|(name, _)| name != "Content-Type").cloned();
     others.chain(media.map(|media| ("Content-Type".to_owned(), media.to_owned()))).collect()
+}
+
+/// The media type of JSON that an endpoint takes.
+fn json_of(endpoint: &Endpoint) -> &str {
+    let json = endpoint.rules.accepts.iter().flatten().find(|range| media::is_json(range));
+    json.map_or("application/json", String::as_str)
 }
 
 /// Does a path lead to what a template stands for, segment by segment?
