@@ -209,6 +209,11 @@ impl Bundler<'_> {
         reach: Reach,
     ) {
         let documents = self.documents;
+        let has_alternatives = schema.contains_key("oneOf") || schema.contains_key("anyOf");
+        // A value has said which variant it is, and that is the one of them all.
+        if reach != Reach::Whole && !has_alternatives {
+            return;
+        }
         let Some(discriminator) = documents.discriminator(id, at, schema) else { return };
         if let (Some(at), Reach::FromHeir) = (at, reach) {
             let place = (id, at.to_owned());

@@ -3,6 +3,8 @@
 //! A schema with a discriminator is rewritten so that a value is held against the variant that it names, and what is wrong
 //! with it is found in its place. A value that names no variant is held against the alternatives as they are written.
 
+use std::collections::{HashMap, HashSet};
+
 use serde_json::{Map, Value, json};
 
 use super::documents::{DocumentId, DocumentSet};
@@ -28,9 +30,6 @@ pub(super) struct Discriminator {
 }
 
 const COMPONENTS: &str = "/components/schemas";
-
-/// Variants of variants end somewhere.
-const MOST_VARIANTS: usize = 1000;
 
 impl DocumentSet {
     /// The discriminator of a schema; none where it has none that could be used. `at` is its place, if it is a component.
@@ -101,25 +100,39 @@ impl DocumentSet {
     /// The components that take a schema over by `allOf`, directly or through others.
     fn heirs(&self, id: DocumentId, at: &str) -> Vec<SchemaPlace> {
         let components = self.at(id, COMPONENTS).ok().and_then(Value::as_object);
-        let mut found: Vec<SchemaPlace> = Vec::new();
-        let mut above = vec![(id, at.to_owned())];
+        let mut children: HashMap<SchemaPlace, Vec<SchemaPlace>> = HashMap::new();
+        for (name, schema) in components.into_iter().flatten() {
+            for parent in self.parents(id, schema) {
+                children.entry(parent).or_default().push((id, join(COMPONENTS, name)));
+            }
+        }
+        let first = (id, at.to_owned());
+        let mut known = HashSet::from([first.clone()]);
+        let (mut found, mut above) = (Vec::new(), vec![first]);
         while let Some(parent) = above.pop() {
-            for (name, schema) in components.into_iter().flatten() {
-                let place = (id, join(COMPONENTS, name));
-                let is_new = found.len() < MOST_VARIANTS && !found.contains(&place);
-                if is_new && place.1 != at && self.takes_over(id, schema, &parent) {
-                    found.push(place.clone());
-                    above.push(place);
+            for child in children.get(&parent).into_iter().flatten() {
+                if known.insert(child.clone()) {
+                    found.push(child.clone());
+                    above.push(child.clone());
                 }
             }
         }
         found
     }
 
+    /// What a schema takes over by `allOf`.
+    fn parents<'s>(
+        &'s self,
+        id: DocumentId,
+        schema: &'s Value,
+    ) -> impl Iterator<Item = SchemaPlace> {
+        let items = schema.get("allOf").and_then(Value::as_array).into_iter().flatten();
+        items.filter_map(move |item| self.named(id, item))
+    }
+
     /// Has a schema an `allOf` with a reference to that one?
     pub(super) fn takes_over(&self, id: DocumentId, schema: &Value, parent: &SchemaPlace) -> bool {
-        let items = schema.get("allOf").and_then(Value::as_array).into_iter().flatten();
-        items.filter_map(|item| self.named(id, item)).any(|place| place == *parent)
+        self.parents(id, schema).any(|place| place == *parent)
     }
 
     /// The values that a schema itself allows its discriminating member.

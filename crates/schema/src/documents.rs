@@ -10,7 +10,7 @@ use super::schema_dialect::SchemaDialect;
 use faithful_clerk_model::json::pointer::{from_tokens, resolve, tokens};
 
 /// The position of a document in a library.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct DocumentId(pub(super) usize);
 
 /// A document that was loaded.
