@@ -1,6 +1,6 @@
 //! A command that is run while a recorder listens.
 
-use std::ffi::{OsStr, OsString};
+use std::ffi::OsString;
 use std::process::ExitStatus;
 
 use tokio::process::{Child, Command};
@@ -10,16 +10,44 @@ use crate::exit::Failure;
 /// What stands for the address in a command's arguments.
 const HOLE: &str = "{url}";
 
+/// Where a service is recorded, and what it is called where it has a name.
+#[derive(Debug)]
+pub(crate) struct RecordedAddress {
+    pub(crate) name: Option<String>,
+    pub(crate) url: String,
+}
+
 /// A shell's own code for a command that was ended by a signal: this, and the signal's number.
 #[cfg(unix)]
 const BY_SIGNAL: i32 = 128;
 
-/// The command with the address in its environment and in its arguments. Standard streams are its own.
-pub(crate) fn command(words: &[OsString], variable: &str, url: &str) -> Result<Command, Failure> {
+/// The command with the addresses in its environment and in its arguments; that of the first service also without a name.
+/// Standard streams are its own.
+pub(crate) fn command(
+    words: &[OsString],
+    variable: &str,
+    addresses: &[RecordedAddress],
+) -> Result<Command, Failure> {
+    let mut holes: Vec<(String, &str)> = Vec::new();
+    let mut variables: Vec<(String, &str)> = Vec::new();
+    for RecordedAddress { name, url } in addresses {
+        if let Some(name) = name {
+            holes.push((format!("{{url:{name}}}"), url));
+            let name = name.to_ascii_uppercase().replace('-', "_");
+            variables.push((format!("{variable}_{name}"), url));
+        }
+    }
+    if let Some(first) = addresses.first() {
+        holes.push((HOLE.to_owned(), &first.url));
+        variables.push((variable.to_owned(), &first.url));
+    }
     let filled = |word: &OsString| -> OsString {
         match word.to_str() {
-            Some(text) if text.contains(HOLE) => text.replace(HOLE, url).into(),
-            _ => word.clone(),
+            Some(text) => {
+                let fill = |text: String, (hole, url): &(String, &str)| text.replace(hole, url);
+                holes.iter().fold(text.to_owned(), fill).into()
+            }
+            None => word.clone(),
         }
     };
     let Some((program, arguments)) = words.split_first() else {
@@ -29,7 +57,7 @@ pub(crate) fn command(words: &[OsString], variable: &str, url: &str) -> Result<C
         return Err(Failure::Call(format!("`{variable}` can't be the name of a variable")));
     }
     let mut command = Command::new(program);
-    command.args(arguments.iter().map(filled)).env(OsStr::new(variable), url);
+    command.args(arguments.iter().map(filled)).envs(variables);
     Ok(command)
 }
 

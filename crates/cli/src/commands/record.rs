@@ -1,5 +1,6 @@
 //! `fclerk record`: stands between clients and a running service, and records what passes.
 
+use std::collections::BTreeSet;
 use std::net::{IpAddr, Ipv4Addr, SocketAddr};
 use std::path::{Path, PathBuf};
 use std::time::Duration;
@@ -18,13 +19,14 @@ use faithful_clerk_scrub::Scrubber;
 use tokio::net::TcpListener;
 use tokio::process::Child;
 use tokio::runtime::Runtime;
-use tokio::sync::{mpsc, oneshot};
+use tokio::sync::{mpsc, watch};
+use tokio::task::JoinSet;
 
 use super::scrub::key;
-use crate::child::{self, asked_to_end, command, exit_code};
+use crate::child::{self, RecordedAddress, asked_to_end, command, exit_code};
 use crate::contracts::{LoadedContract, contract_or_description};
 use crate::exit::{Completion, Failure};
-use crate::flags::{OutputSettings, RecordArgs};
+use crate::flags::{OutputSettings, RecordArgs, ServiceUrl};
 use crate::inputs::Input;
 use crate::output::{print_error, print_result, print_unless_quiet};
 use crate::prepared_check::PreparedCheck;
@@ -49,9 +51,8 @@ pub(crate) fn run(args: &RecordArgs, settings: &OutputSettings) -> Result<Comple
             "{listen} is not a loopback address: anyone who can reach it could use the service through the recorder. Allow that with --allow-remote-clients"
         )));
     }
-    let upstream = Upstream::at(&args.upstream)
-        .map_err(|why| Failure::Call(format!("can't forward to {}: {why}", args.upstream)))?;
-    let expected = expected(args, upstream.url(), settings)?;
+    let upstreams = upstreams(&args.upstream)?;
+    let expected = expected(args, &upstreams, settings)?;
     // What only a whole check can tell is told at the end, as is everything where a command has the terminal.
     let prepared = match &expected {
         Some(expected) if has_command || args.results.is_asked_for() => {
@@ -64,16 +65,10 @@ pub(crate) fn run(args: &RecordArgs, settings: &OutputSettings) -> Result<Comple
     let rules = contract.map_or_else(SecretRules::default, |contract| contract.secret.clone());
     let key = if args.scrub { Some(key(args.key_env.as_deref())?) } else { None };
     let runtime = Runtime::new().map_err(Failure::Output)?;
-    let fail = |error: std::io::Error| {
-        Failure::Call(format!(
-            "can't listen on {listen}: {error}; choose another address with --listen"
-        ))
-    };
-    let listener = runtime.block_on(TcpListener::bind(listen)).map_err(fail)?;
-    let address = listener.local_addr().map_err(fail)?;
+    let services = listening(upstreams, listen, &runtime)?;
     let journal = RecordingFile::new(&args.output)?;
     let started = match has_command {
-        true => match started(args, address, &runtime) {
+        true => match started(args, &services, &runtime) {
             Ok(child) => Some(child),
             Err(failure) => {
                 journal.discard();
@@ -81,13 +76,12 @@ pub(crate) fn run(args: &RecordArgs, settings: &OutputSettings) -> Result<Comple
             }
         },
         false => {
-            print_result(&greeting(address, args, &upstream))?;
+            print_result(&greeting(&services, args))?;
             None
         }
     };
     let deadline = Duration::from_secs(args.timeout);
     let largest = usize::try_from(args.max_body << 20).unwrap_or(usize::MAX);
-    let relay = Relay::new(upstream, deadline, largest);
     let mut scribe = LiveReporter {
         journal,
         name: args.output.display().to_string(),
@@ -99,11 +93,17 @@ pub(crate) fn run(args: &RecordArgs, settings: &OutputSettings) -> Result<Comple
         settings,
     };
     let (passed, mut passing) = mpsc::channel(WAITING);
-    let (ended, end) = oneshot::channel();
-    let stop = async move {
-        let _ = end.await;
-    };
-    let running = runtime.spawn(relay.run(listener, stop, passed));
+    let (ended, end) = watch::channel(false);
+    let mut running = JoinSet::new();
+    for ListeningService { upstream, listener, .. } in services {
+        let relay = Relay::new(upstream, deadline, largest);
+        let mut end = end.clone();
+        let stop = async move {
+            let _ = end.wait_for(|is_ended| *is_ended).await;
+        };
+        running.spawn_on(relay.run(listener, stop, passed.clone()), runtime.handle());
+    }
+    drop(passed);
     let waiting = runtime.spawn(async move {
         let status = match started {
             Some(child) => Some(child::ended(child).await),
@@ -112,13 +112,16 @@ pub(crate) fn run(args: &RecordArgs, settings: &OutputSettings) -> Result<Comple
                 None
             }
         };
-        let _ = ended.send(());
+        let _ = ended.send(true);
         status
     });
     while let Some(passed) = passing.blocking_recv() {
         scribe.enter(&passed);
     }
-    let counts = runtime.block_on(running).map_err(|error| Failure::Output(error.into()))?;
+    let mut counts = RelayCounts::default();
+    for one in runtime.block_on(running.join_all()) {
+        counts.add(one);
+    }
     print_counts(&counts);
     let status = runtime.block_on(waiting).map_err(|error| Failure::Output(error.into()))?;
     let code = status.transpose().map_err(Failure::Output)?.map(exit_code);
@@ -136,9 +139,69 @@ pub(crate) fn run(args: &RecordArgs, settings: &OutputSettings) -> Result<Comple
     })
 }
 
+/// A service, and where it is recorded.
+struct ListeningService {
+    name: Option<String>,
+    upstream: Upstream,
+    listener: TcpListener,
+    address: SocketAddr,
+}
+
+/// The services of a call. Where there are several, each has a name of its own.
+fn upstreams(asked: &[ServiceUrl]) -> Result<Vec<(Option<String>, Upstream)>, Failure> {
+    let mut names = BTreeSet::new();
+    let mut found = Vec::new();
+    for ServiceUrl { name, url } in asked {
+        if asked.len() > 1 {
+            let Some(name) = name else {
+                let why = format!("several services need names; write --upstream NAME={url}");
+                return Err(Failure::Call(why));
+            };
+            if !names.insert(name) {
+                return Err(Failure::Call(format!("two services are called {name}")));
+            }
+        }
+        let upstream = Upstream::at(url)
+            .map_err(|why| Failure::Call(format!("can't forward to {url}: {why}")))?;
+        found.push((name.clone(), upstream));
+    }
+    Ok(found)
+}
+
+/// Listens for each service: for the first at the address that was asked for, for the others at any free port there.
+fn listening(
+    upstreams: Vec<(Option<String>, Upstream)>,
+    listen: SocketAddr,
+    runtime: &Runtime,
+) -> Result<Vec<ListeningService>, Failure> {
+    let mut at = listen;
+    let mut services = Vec::new();
+    for (name, upstream) in upstreams {
+        let fail = |error: std::io::Error| {
+            Failure::Call(format!(
+                "can't listen on {at}: {error}; choose another address with --listen"
+            ))
+        };
+        let listener = runtime.block_on(TcpListener::bind(at)).map_err(fail)?;
+        let address = listener.local_addr().map_err(fail)?;
+        services.push(ListeningService { name, upstream, listener, address });
+        at.set_port(0);
+    }
+    Ok(services)
+}
+
 /// Starts the command.
-fn started(args: &RecordArgs, address: SocketAddr, runtime: &Runtime) -> Result<Child, Failure> {
-    let mut command = command(&args.command, &args.env, &format!("http://{address}"))?;
+fn started(
+    args: &RecordArgs,
+    services: &[ListeningService],
+    runtime: &Runtime,
+) -> Result<Child, Failure> {
+    let address = |service: &ListeningService| RecordedAddress {
+        name: service.name.clone(),
+        url: format!("http://{}", service.address),
+    };
+    let addresses: Vec<RecordedAddress> = services.iter().map(address).collect();
+    let mut command = command(&args.command, &args.env, &addresses)?;
     // What is started belongs to the runtime that waits for it.
     let _inside = runtime.enter();
     command.spawn().map_err(|error| {
@@ -150,7 +213,7 @@ fn started(args: &RecordArgs, address: SocketAddr, runtime: &Runtime) -> Result<
 /// What the exchanges are checked against, if against anything.
 fn expected(
     args: &RecordArgs,
-    upstream: &str,
+    upstreams: &[(Option<String>, Upstream)],
     settings: &OutputSettings,
 ) -> Result<Option<LoadedContract>, Failure> {
     if args.contract.is_none() && args.openapi.is_none() {
@@ -162,7 +225,9 @@ fn expected(
     }
     let (contract, openapi) = (args.contract.as_deref(), args.openapi.as_deref());
     let mut expected = contract_or_description(contract, openapi, settings.stderr)?;
-    serving(&mut expected.contract, upstream);
+    for (_, upstream) in upstreams {
+        serving(&mut expected.contract, upstream.url());
+    }
     Ok(Some(expected))
 }
 
@@ -199,12 +264,14 @@ fn print_counts(counts: &RelayCounts) {
     }
 }
 
-fn greeting(address: SocketAddr, args: &RecordArgs, upstream: &Upstream) -> String {
-    format!(
-        "Listening on http://{address}, forwarding to {}\nRecording to {}. Press Ctrl-C to stop.\n",
-        upstream.url(),
-        args.output.display()
-    )
+fn greeting(services: &[ListeningService], args: &RecordArgs) -> String {
+    let line = |service: &ListeningService| {
+        let name = service.name.as_ref().map(|name| format!(" for {name}")).unwrap_or_default();
+        let (address, upstream) = (service.address, service.upstream.url());
+        format!("Listening on http://{address}{name}, forwarding to {upstream}\n")
+    };
+    let lines: String = services.iter().map(line).collect();
+    format!("{lines}Recording to {}. Press Ctrl-C to stop.\n", args.output.display())
 }
 
 /// The contract, with the service it is now held to: wherever that is, it is asked as the contract's own.

@@ -14,5 +14,5 @@ pub(crate) use low::{
     FormatArgs, HandbookArgs, ManualArgs, MergeArgs, ScrubArgs, ShowArgs, SurveyArgs,
 };
 pub(crate) use probe::{NamedValue, ProbeArgs};
-pub(crate) use record::RecordArgs;
+pub(crate) use record::{RecordArgs, ServiceUrl};
 pub(crate) use reports::{CheckOutputArgs, GateArgs, OutputFormat, ReportFile, ReportFormat};

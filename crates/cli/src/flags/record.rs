@@ -3,6 +3,7 @@
 use std::ffi::OsString;
 use std::net::SocketAddr;
 use std::path::PathBuf;
+use std::str::FromStr;
 
 use clap::Args;
 
@@ -13,9 +14,9 @@ const RECORD_CODES: &str = "Exit codes: 0 done (with --contract: every clause me
 #[derive(Debug, Args)]
 #[command(after_help = RECORD_CODES)]
 pub(crate) struct RecordArgs {
-    /// URL of the service to forward to
-    #[arg(long, value_name = "URL", value_parser = super::values::url)]
-    pub(crate) upstream: String,
+    /// URL of the service to forward to; several services are NAME=URL each, and each has an address of its own
+    #[arg(long, required = true, value_name = "URL")]
+    pub(crate) upstream: Vec<ServiceUrl>,
     /// Recording to write: JSON Lines of HAR entries as they come, or one HAR at the end if the name ends in .har; an existing file is never overwritten
     #[arg(long, short, value_name = "FILE")]
     pub(crate) output: PathBuf,
@@ -48,7 +49,31 @@ pub(crate) struct RecordArgs {
     /// With a command: the environment variable that tells it where to send its requests
     #[arg(long, value_name = "VARIABLE", default_value = "SERVICE_URL", requires = "command")]
     pub(crate) env: String,
-    /// A command to run meanwhile, such as a test suite: its address of the service is in SERVICE_URL, and `{url}` in its arguments is replaced by it
+    /// A command to run meanwhile, such as a test suite: its address of the service is in SERVICE_URL, and `{url}` in its arguments is replaced by it; of a service with a name also in SERVICE_URL_NAME and by `{url:NAME}`
     #[arg(last = true, value_name = "COMMAND")]
     pub(crate) command: Vec<OsString>,
+}
+
+/// A service to forward to, and what it is called where there are several.
+#[derive(Debug, Clone)]
+pub(crate) struct ServiceUrl {
+    pub(crate) name: Option<String>,
+    pub(crate) url: String,
+}
+
+impl FromStr for ServiceUrl {
+    type Err = String;
+
+    fn from_str(text: &str) -> Result<Self, Self::Err> {
+        let is_name = |name: &str| {
+            name.starts_with(|c: char| c.is_ascii_alphabetic())
+                && name.chars().all(|c| c.is_ascii_alphanumeric() || "-_".contains(c))
+        };
+        match text.split_once('=') {
+            Some((name, url)) if is_name(name) => {
+                Ok(Self { name: Some(name.to_owned()), url: super::values::url(url)? })
+            }
+            _ => Ok(Self { name: None, url: super::values::url(text)? }),
+        }
+    }
 }

@@ -196,3 +196,39 @@ fn the_command_is_started_told_and_waited_for() {
     assert_eq!(recorder.wait().unwrap().code(), Some(3));
     assert!(is_there("ended"));
 }
+
+/// Several services at once: each is recorded at an address of its own, and the command knows all of them.
+#[test]
+fn several_services_are_recorded_into_one_file() {
+    const ASK: &str = "import os, sys, urllib.request\n\
+        assert os.environ['SERVICE_URL'] == os.environ['SERVICE_URL_BOATS'] == sys.argv[1]\n\
+        assert os.environ['SERVICE_URL_TIDE_TABLE'] == sys.argv[2] != sys.argv[1]\n\
+        for url in sys.argv[1:]:\n    urllib.request.urlopen(url + '/boats/1').read()\n";
+    if !has("python3") {
+        return;
+    }
+    let (boats, tides) = (service(), service());
+    let project = Project::new();
+    project.write("ask.py", ASK);
+    let call = |first: &str, second: &str, output: &str| {
+        format!(
+            "record --upstream {first}http://{} --upstream {second}http://{} --output {output}",
+            boats.address, tides.address
+        )
+    };
+    let record = call("boats=", "tide-table=", "a.jsonl");
+    project
+        .run(&format!("{record} -- python3 ask.py {{url:boats}} {{url:tide-table}}"))
+        .exits(0)
+        .complains("2 exchanges are in a.jsonl");
+    let text = std::fs::read_to_string(project.path().join("a.jsonl")).unwrap();
+    for address in [&boats.address, &tides.address] {
+        assert_eq!(text.matches(&format!("http://{address}/boats/1")).count(), 1, "{text}");
+    }
+    let refused = |first: &str, second: &str, why: &str| {
+        project.run(&call(first, second, "b.jsonl")).exits(2).complains(why);
+    };
+    refused("", "tides=", "several services need names");
+    refused("a=", "a=", "two services are called a");
+    refused("1=", "b=", "the scheme 1=http is not supported");
+}

@@ -48,6 +48,16 @@ pub struct RelayCounts {
     pub stopped: u64,
 }
 
+impl RelayCounts {
+    /// Adds those of another relay.
+    pub fn add(&mut self, other: Self) {
+        let Self { refused, left, stopped } = other;
+        self.refused += refused;
+        self.left += left;
+        self.stopped += stopped;
+    }
+}
+
 /// What all connections share.
 #[derive(Debug)]
 pub(super) struct RelayState {
