@@ -194,6 +194,7 @@ fn hundreds_of_made_up_operations_are_judged_as_they_were_made() {
                 "shape.declared" | "success.shape-declared" => 2,
                 _ => continue,
             };
+            assert_eq!(text("endpoint"), all[number - 1].endpoint, "{line}");
             let place = &mut told[number - 1][which];
             twice += u32::from(place.replace(location).is_some());
         }
