@@ -125,7 +125,10 @@ pub(crate) fn run(args: &RecordArgs, settings: &OutputSettings) -> Result<Comple
     print_counts(&counts);
     let status = runtime.block_on(waiting).map_err(|error| Failure::Output(error.into()))?;
     let code = status.transpose().map_err(Failure::Output)?.map(exit_code);
-    let (recording, outcome) = scribe.close()?;
+    // A command that failed before it sent anything has said why.
+    let is_of_nothing = scribe.journal.entries == 0 && code.is_some_and(|code| code != 0);
+    let prepared = prepared.filter(|_| !is_of_nothing);
+    let (recording, outcome) = scribe.close(prepared.is_some())?;
     let outcome = match (prepared, &expected) {
         (Some(prepared), Some(expected)) => {
             let found = checked(prepared, expected, &recording, settings)?;
@@ -340,17 +343,19 @@ impl LiveReporter<'_> {
         }
     }
 
-    /// The recording, and how it went.
-    fn close(self) -> Result<(PathBuf, Completion), Failure> {
+    /// The recording, and how it went. Where a check follows, that says how much was recorded, and what it breaks.
+    fn close(self, is_checked: bool) -> Result<(PathBuf, Completion), Failure> {
         let Self { journal, breaches, others, contract, .. } = self;
         let (entries, lost) = (journal.entries, journal.lost);
         let path = journal.close()?;
-        let are = verb(entries, "is", "are");
-        print_error(&format!("{} {are} in {}", counted(entries, "exchange"), path.display()));
+        if !is_checked {
+            let are = verb(entries, "is", "are");
+            print_error(&format!("{} {are} in {}", counted(entries, "exchange"), path.display()));
+        }
         if lost > 0 {
             print_error(&format!("{lost} more exchanges were forwarded but could not be written"));
         }
-        if contract.is_some() {
+        if contract.is_some() && !is_checked {
             print_error(&format!(
                 "{}, and {} of lower severity; `fclerk check` also compares exchanges with one another",
                 counted(breaches, "breach"),

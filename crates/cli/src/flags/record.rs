@@ -49,7 +49,7 @@ pub(crate) struct RecordArgs {
     /// With a command: the environment variable that tells it where to send its requests
     #[arg(long, value_name = "VARIABLE", default_value = "SERVICE_URL", requires = "command")]
     pub(crate) env: String,
-    /// A command to run meanwhile, such as a test suite: its address of the service is in SERVICE_URL, and `{url}` in its arguments is replaced by it; of a service with a name also in SERVICE_URL_NAME and by `{url:NAME}`
+    /// Command to run meanwhile, such as a test suite. It finds the service's address in SERVICE_URL, and in its arguments where they say `{url}`; that of a service with a name also in SERVICE_URL_NAME and `{url:NAME}`
     #[arg(last = true, value_name = "COMMAND")]
     pub(crate) command: Vec<OsString>,
 }
