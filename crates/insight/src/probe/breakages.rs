@@ -6,9 +6,6 @@ use serde_json::{Value, json};
 
 use super::body_node::{BodyNode, NodeForm};
 
-/// No more bodies are made up for one endpoint.
-const MOST_BODIES: usize = 5000;
-
 /// A list has so many items, so that the first, one between and the last are others.
 const ITEMS: usize = 3;
 
@@ -30,6 +27,12 @@ pub(super) struct PlannedBodies {
     pub(super) bodies: Vec<PlannedBody>,
     /// So many places were too deep to be looked at.
     pub(super) deeper: usize,
+    /// So many bodies were not made up, since there were enough.
+    pub(super) beyond: usize,
+    /// So many are enough.
+    most: usize,
+    /// The level that is looked at just now: what is nearest to the top comes first.
+    level: usize,
     known: HashSet<String>,
 }
 
@@ -53,28 +56,47 @@ struct BodyPlace<'p> {
 }
 
 impl PlannedBodies {
-    /// Breaks the rules of a body one by one, down to this level. `good` keeps them all.
-    pub(super) fn of(node: impl BodyNode, good: &Value, depth: usize) -> Self {
-        let mut bodies = Self::default();
-        bodies.inside(node, &BodyPlace { base: good, path: &[], name: "", level: 0 }, depth);
+    /// Breaks the rules of a body one by one, down to this level and no more than so many times. `good` keeps them all.
+    pub(super) fn of(node: impl BodyNode, good: &Value, depth: usize, most: usize) -> Self {
+        let mut bodies = Self { most, ..Self::default() };
+        for level in 1..=depth + 1 {
+            (bodies.level, bodies.deeper) = (level, 0);
+            let top = BodyPlace { base: good, path: &[], name: "", level: 0 };
+            bodies.inside(node, &top, depth);
+        }
         bodies
     }
 
-    fn push(&mut self, says: String, body: Value, is_right: bool, level: usize) {
-        if self.bodies.len() < MOST_BODIES && self.known.insert(body.to_string()) {
-            self.bodies.push(PlannedBody { says, body, is_right, level });
+    /// Adds a body, if it is of the level that is looked at. Bodies are large, and are only made where they are wanted.
+    fn push(
+        &mut self,
+        level: usize,
+        is_right: bool,
+        says: impl FnOnce() -> String,
+        body: impl FnOnce() -> Value,
+    ) {
+        if level != self.level {
+            return;
+        }
+        if self.bodies.len() >= self.most {
+            self.beyond += 1;
+            return;
+        }
+        let body = body();
+        if self.known.insert(body.to_string()) {
+            self.bodies.push(PlannedBody { says: says(), body, is_right, level });
         }
     }
 
     /// The value in a place, and what it is made of.
     fn node<N: BodyNode>(&mut self, node: N, at: &BodyPlace<'_>, depth: usize) {
-        for (says, value) in node.misfits() {
-            let says = format!("`{}` {says}", at.name);
-            self.push(says, put(at.base, at.path, Some(value)), false, at.level);
-        }
-        for (says, value) in node.on_limits() {
-            let says = format!("`{}` {says}", at.name);
-            self.push(says, put(at.base, at.path, Some(value)), true, at.level);
+        if at.level == self.level {
+            let wrong = node.misfits().into_iter().map(|one| (one, false));
+            let right = node.on_limits().into_iter().map(|one| (one, true));
+            for ((says, value), is_right) in wrong.chain(right) {
+                let says = || format!("`{}` {says}", at.name);
+                self.push(at.level, is_right, says, || put(at.base, at.path, Some(value)));
+            }
         }
         self.inside(node, at, depth);
         for other in node.others() {
@@ -88,16 +110,16 @@ impl PlannedBodies {
             NodeForm::Object { members, is_closed, each } => {
                 for (name, _, _) in members.iter().filter(|(_, is_required, _)| *is_required) {
                     let path = below(at.path, BodyStep::Member(name.clone()));
-                    let says = format!("without `{}`", member_name(at.name, name));
-                    self.push(says, put(at.base, &path, None), false, at.level + 1);
+                    let says = || format!("without `{}`", member_name(at.name, name));
+                    self.push(at.level + 1, false, says, || put(at.base, &path, None));
                 }
                 if is_closed {
                     let path = below(at.path, BodyStep::Member("no_such_member".to_owned()));
-                    let says = match at.level {
+                    let says = || match at.level {
                         0 => "an unknown member".to_owned(),
                         _ => format!("an unknown member in `{}`", at.name),
                     };
-                    self.push(says, put(at.base, &path, Some(json!(1))), false, at.level + 1);
+                    self.push(at.level + 1, false, says, || put(at.base, &path, Some(json!(1))));
                 }
                 let others = each.map(|node| ("some_key".to_owned(), false, node));
                 for (name, _, node) in members.into_iter().chain(others) {
@@ -122,11 +144,11 @@ impl PlannedBodies {
         let one = item.fitting();
         if is_unique {
             let twice = json!([one, one]);
-            let says = match at.name {
+            let says = || match at.name {
                 "" => "a duplicate item".to_owned(),
                 name => format!("a duplicate item in `{name}`"),
             };
-            self.push(says, put(at.base, at.path, Some(twice)), false, at.level + 1);
+            self.push(at.level + 1, false, says, || put(at.base, at.path, Some(twice)));
         }
         let count = if is_unique { 1 } else { most.unwrap_or(ITEMS).min(ITEMS) };
         if count == 0 {
@@ -145,8 +167,8 @@ impl PlannedBodies {
             let path = below(at.path, BodyStep::Item(index));
             let mut misfits = item.misfits().into_iter();
             if let Some((says, value)) = misfits.find(|(says, _)| *says == OTHER_TYPE) {
-                let says = format!("`{}[{index}]` {says}", at.name);
-                self.push(says, put(&base, &path, Some(value)), false, at.level + 1);
+                let says = || format!("`{}[{index}]` {says}", at.name);
+                self.push(at.level + 1, false, says, || put(&base, &path, Some(value)));
             }
         }
     }
@@ -164,8 +186,14 @@ impl PlannedBodies {
             self.deeper += 1;
             return;
         }
+        // Nothing of this level is below here, and nothing of it is made twice.
+        let is_last_pass = self.level > depth;
+        if at.level >= self.level && !is_last_pass {
+            return;
+        }
         let level = at.level + 1;
-        match is_there(at.base, path) {
+        // What is only counted needs no value in its place.
+        match is_there(at.base, path) || self.bodies.len() >= self.most {
             true => self.node(node, &BodyPlace { base: at.base, path, name, level }, depth),
             false => {
                 let base = put(at.base, path, Some(node.fitting()));
@@ -184,11 +212,12 @@ fn member_name(above: &str, name: &str) -> String {
 }
 
 fn is_there(body: &Value, path: &[BodyStep]) -> bool {
-    let step = |value: &'_ Value, step: &BodyStep| match step {
-        BodyStep::Member(name) => value.get(name).cloned(),
-        BodyStep::Item(index) => value.get(index).cloned(),
-    };
-    path.iter().try_fold(body.clone(), |value, next| step(&value, next)).is_some()
+    path.iter()
+        .try_fold(body, |value, step| match step {
+            BodyStep::Member(name) => value.get(name),
+            BodyStep::Item(index) => value.get(index),
+        })
+        .is_some()
 }
 
 /// The body with another value in a place, or with none there.
@@ -247,7 +276,7 @@ mod tests {
             },
         });
         let good = json!({"crew": [{"role": "hand"}], "owner": {"mail": "x"}});
-        let bodies = PlannedBodies::of(SchemaNode(&schema), &good, 3);
+        let bodies = PlannedBodies::of(SchemaNode(&schema), &good, 3, 1000);
         assert_eq!(bodies.deeper, 0);
         let of = |says: &str| {
             let found = bodies.bodies.iter().find(|one| one.says == says);
@@ -286,7 +315,10 @@ mod tests {
         }
         let longest = with("owner", json!({"mail": "x".repeat(9)}));
         assert_eq!(of("`owner.mail` at its longest"), (longest, true, 2));
-        let shallow = PlannedBodies::of(SchemaNode(&schema), &good, 1);
+        let shallow = PlannedBodies::of(SchemaNode(&schema), &good, 1, 1000);
         assert!(shallow.deeper > 0 && shallow.bodies.iter().all(|one| one.level <= 2));
+        let few = PlannedBodies::of(SchemaNode(&schema), &good, 3, 5);
+        assert_eq!(few.bodies.len(), 5);
+        assert!(few.beyond > 10 && few.bodies.iter().all(|one| one.level == 1), "{}", few.beyond);
     }
 }

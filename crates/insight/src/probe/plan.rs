@@ -263,13 +263,16 @@ impl<'c> ProbePlanner<'c> {
         good: &serde_json::Value,
         with: &dyn Fn(&str, Situation) -> PlannedRequest,
     ) {
-        let shapes = &self.contract.shapes;
+        let (shapes, most) = (&self.contract.shapes, self.share());
         let planned = match (&of.fields, &of.schema) {
-            (Some(fields), _) => {
-                PlannedBodies::of(ShapeNode::of_shape(fields, shapes), good, self.bounds.depth)
-            }
+            (Some(fields), _) => PlannedBodies::of(
+                ShapeNode::of_shape(fields, shapes),
+                good,
+                self.bounds.depth,
+                most,
+            ),
             (None, Some(schema)) if schema.admits(good) => {
-                PlannedBodies::of(SchemaNode(schema.spelled()), good, self.bounds.depth)
+                PlannedBodies::of(SchemaNode(schema.spelled()), good, self.bounds.depth, most)
             }
             (None, Some(_)) => {
                 let why = "no body could be made up that keeps all rules of its schema";
@@ -284,6 +287,10 @@ impl<'c> ProbePlanner<'c> {
             );
             self.leave_out(&endpoint.name(), &why);
         }
+        if planned.beyond > 0 {
+            let why = format!("more requests than `--most` allows for all: {}", planned.beyond);
+            self.leave_out(&endpoint.name(), &why);
+        }
         for PlannedBody { says, body, is_right, level } in planned.bodies {
             let mut request = with(&says, Situation::InvalidBody);
             request.body = Some(body.to_string());
@@ -295,6 +302,14 @@ impl<'c> ProbePlanner<'c> {
                 self.add_if_so(request);
             }
         }
+    }
+
+    /// So many bodies each endpoint may have of all that may be planned.
+    fn share(&self) -> usize {
+        const LEAST: usize = 10;
+        let with_body = |endpoint: &&Endpoint| endpoint.rules.body.is_some();
+        let endpoints = self.contract.endpoints.iter().filter(with_body).count();
+        (self.bounds.most / endpoints.max(1)).max(LEAST)
     }
 
     /// Adds a request that was only guessed to be in its situation, if it is.
