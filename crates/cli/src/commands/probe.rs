@@ -1,11 +1,13 @@
 //! `fclerk probe`: sends the requests that must be refused, records what comes, and checks it.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeSet, HashMap};
 use std::time::Duration;
 
 use faithful_clerk_check::Check;
 use faithful_clerk_contract::{ErrorContract, Server, nearest};
-use faithful_clerk_insight::probe::{PlanBounds, PlannedRequest, ProbeCredentials, ProbePlan};
+use faithful_clerk_insight::probe::{
+    NotPlanned, PlanBounds, PlannedRequest, ProbeCredentials, ProbePlan,
+};
 use faithful_clerk_live::{
     BaseUrl, KeptValues, ProbeClient, SendEnd, SendResult, SendSettings, keep,
 };
@@ -248,10 +250,29 @@ fn told(plan: &ProbePlan) -> String {
         "\n{} requests; {writes} of them could change data\n",
         plan.requests.len()
     ));
-    for left_out in &plan.left_out {
-        text.push_str(&format!("not planned: {}\n", terminal(left_out)));
-    }
+    text.push_str(&not_planned(&plan.left_out));
     text
+}
+
+/// What could not be planned, a line for each reason.
+fn not_planned(left_out: &[NotPlanned]) -> String {
+    let mut by_reason: Vec<(&NotPlanned, BTreeSet<&str>, usize)> = Vec::new();
+    let mut places: HashMap<&str, usize> = HashMap::new();
+    for one in left_out {
+        let at = *places.entry(&one.why).or_insert_with(|| {
+            by_reason.push((one, BTreeSet::new(), 0));
+            by_reason.len() - 1
+        });
+        by_reason[at].1.insert(&one.name);
+        by_reason[at].2 += one.requests;
+    }
+    let line = |(first, names, requests): (&NotPlanned, BTreeSet<&str>, usize)| {
+        let names = names.len();
+        let more = if names > 1 { format!(" and {} more", names - 1) } else { String::new() };
+        let sum = if requests > names { format!(" ({requests} requests)") } else { String::new() };
+        format!("not planned: {}{more}: {}{sum}\n", terminal(&first.name), terminal(&first.why))
+    };
+    by_reason.into_iter().map(line).collect()
 }
 
 /// Takes out what is not to be sent, and says how much it is.

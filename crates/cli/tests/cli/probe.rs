@@ -193,6 +193,14 @@ fn the_plan_is_the_same_every_time_and_marks_what_can_write() {
     assert!(some.stdout.contains("/reservations/r-7f3a21/check-in"), "{some}");
     assert!(!some.stdout.contains(" null") && !some.stdout.contains("/tides"), "{some}");
     assert!(!plan.stdout.contains("not planned"), "{plan}");
+    let bounded = project.run("probe --dry-run --most 20").exits(0);
+    assert!(bounded.stdout.contains("\n20 requests; "), "{bounded}");
+    let told: Vec<&str> =
+        bounded.stdout.lines().filter(|line| line.starts_with("not planned: ")).collect();
+    assert!(
+        matches!(told[..], [one] if one.contains(": more requests than `--most`")),
+        "{bounded}"
+    );
 }
 
 #[test]

@@ -70,7 +70,7 @@ proptest! {
             prop_assert!(planned.is_as_planned(&contract), "{planned:?}");
         }
         // Nothing had to be left out: what is planned is right in the first place.
-        prop_assert_eq!(&plan.left_out, &Vec::<String>::new());
+        prop_assert_eq!(&plan.left_out, &Vec::new());
         let has = |situation| plan.requests.iter().any(|planned| planned.situation == Some(situation));
         for situation in [
             Situation::MalformedBody,
@@ -145,7 +145,7 @@ fn a_description_is_enough_for_a_plan() {
     let parsed = faithful_clerk_check::parse_contract_with_files(text, &Beside(DESCRIPTION));
     let contract = parsed.contract.unwrap_or_else(|| panic!("{:?}", parsed.diagnostics));
     let plan = ProbePlan::of(&contract, &BTreeMap::new(), PlanBounds::default());
-    assert_eq!(plan.left_out, Vec::<String>::new());
+    assert_eq!(plan.left_out, Vec::new());
     let names: Vec<&str> = plan.requests.iter().map(|planned| planned.name.as_str()).collect();
     for what in [
         "malformed JSON",

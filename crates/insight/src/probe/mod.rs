@@ -12,5 +12,5 @@ mod request;
 mod sequences;
 mod values;
 
-pub use plan::{PlanBounds, ProbePlan};
+pub use plan::{NotPlanned, PlanBounds, ProbePlan};
 pub use request::{PlannedRequest, ProbeCredentials};

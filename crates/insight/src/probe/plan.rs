@@ -25,8 +25,22 @@ pub struct ProbePlan {
     /// The requests.
     pub requests: Vec<PlannedRequest>,
     /// What could not be planned, and why.
-    pub left_out: Vec<String>,
+    pub left_out: Vec<NotPlanned>,
 }
+
+/// What could not be planned.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct NotPlanned {
+    /// The endpoint, or one request.
+    pub name: String,
+    /// Why.
+    pub why: String,
+    /// How many requests, at the least.
+    pub requests: usize,
+}
+
+/// Why requests beyond the bound are not planned.
+const BEYOND: &str = "more requests than `--most` allows for all";
 
 impl ProbePlan {
     /// The plan for a contract. `values` are values of path parameters and of members of bodies, by name: things
@@ -76,10 +90,9 @@ impl ProbePlan {
             }
             is_kept
         });
-        let told = |(endpoint, count)| {
-            format!("{endpoint}: more requests than `--most` allows for all: {count}")
-        };
-        self.left_out.extend(counts.into_iter().map(told));
+        for (name, requests) in counts {
+            self.left_out.push(NotPlanned { name, why: BEYOND.to_owned(), requests });
+        }
     }
 }
 
@@ -119,7 +132,8 @@ impl<'c> ProbePlanner<'c> {
     }
 
     fn leave_out(&mut self, what: &str, why: &str) {
-        self.plan.left_out.push(format!("{what}: {why}"));
+        let (name, why) = (what.to_owned(), why.to_owned());
+        self.plan.left_out.push(NotPlanned { name, why, requests: 1 });
     }
 
     fn endpoint(&mut self, endpoint: &'c Endpoint) {
@@ -288,8 +302,8 @@ impl<'c> ProbePlanner<'c> {
             self.leave_out(&endpoint.name(), &why);
         }
         if planned.beyond > 0 {
-            let why = format!("more requests than `--most` allows for all: {}", planned.beyond);
-            self.leave_out(&endpoint.name(), &why);
+            let (name, why, requests) = (endpoint.name(), BEYOND.to_owned(), planned.beyond);
+            self.plan.left_out.push(NotPlanned { name, why, requests });
         }
         for PlannedBody { says, body, is_right, level } in planned.bodies {
             let mut request = with(&says, Situation::InvalidBody);
