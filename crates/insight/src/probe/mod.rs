@@ -8,9 +8,11 @@ mod bodies;
 mod body_node;
 mod breakages;
 mod plan;
+mod plan_bounds;
 mod request;
 mod sequences;
 mod values;
 
-pub use plan::{NotPlanned, PlanBounds, ProbePlan};
+pub use plan::ProbePlan;
+pub use plan_bounds::{NotPlanned, PlanBounds};
 pub use request::{PlannedRequest, ProbeCredentials};
