@@ -164,7 +164,8 @@ fn hundreds_of_made_up_operations_are_judged_as_they_were_made() {
     for (seed, version, name) in
         [(11, DescribedVersion::V30, "openapi.yaml"), (12, DescribedVersion::V31, "openapi.json")]
     {
-        let service = DescribedService { operations: 300, seed, version, members: 0, remarks: 0 };
+        let service =
+            DescribedService { operations: 300, seed, version, members: 0, description_words: 0 };
         let project = Project::new();
         // JSON is YAML, too.
         project.write(

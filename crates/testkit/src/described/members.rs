@@ -111,7 +111,7 @@ pub(super) fn object_schema(
     members: &[(String, MadeMember)],
     kind: Option<&str>,
     is_new: bool,
-    remarks: usize,
+    description_words: usize,
 ) -> Value {
     let last = members.len().saturating_sub(1);
     let mut required: Vec<&str> =
@@ -119,8 +119,9 @@ pub(super) fn object_schema(
     let mut properties = Map::new();
     for (name, member) in members {
         let mut schema = member.schema(is_new);
-        if remarks > 0 && schema.get("$ref").is_none() {
-            schema["description"] = json!("what it is about ".repeat(remarks.div_ceil(4)));
+        if description_words > 0 && schema.get("$ref").is_none() {
+            schema["description"] =
+                json!("what it is about ".repeat(description_words.div_ceil(4)));
         }
         properties.insert(name.clone(), schema);
     }

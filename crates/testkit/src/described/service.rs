@@ -18,7 +18,7 @@ pub struct DescribedService {
     /// How many members each thing has beside a few, and
     pub members: usize,
     /// how many words stand beside each member, for descriptions of some size.
-    pub remarks: usize,
+    pub description_words: usize,
 }
 
 /// A version of OpenAPI.
@@ -60,7 +60,7 @@ impl DescribedService {
     #[must_use]
     pub fn large() -> Self {
         let version = DescribedVersion::V31;
-        Self { operations: 1200, seed: 13, version, members: 155, remarks: 24 }
+        Self { operations: 1200, seed: 13, version, members: 155, description_words: 24 }
     }
 
     fn resources(&self) -> Vec<Resource> {
@@ -76,7 +76,7 @@ impl DescribedService {
         let is_new = self.version == DescribedVersion::V31;
         let (mut paths, mut schemas) = (Map::new(), Map::new());
         for resource in self.resources() {
-            resource.describe(is_new, self.remarks, &mut paths, &mut schemas);
+            resource.describe(is_new, self.description_words, &mut paths, &mut schemas);
         }
         for number in 0..members::PARTS {
             schemas.insert(format!("Part{number}"), members::part_schema(number, is_new));
@@ -131,13 +131,13 @@ impl Resource {
     fn describe(
         &self,
         is_new: bool,
-        remarks: usize,
+        description_words: usize,
         paths: &mut Map<String, Value>,
         schemas: &mut Map<String, Value>,
     ) {
         let name = self.name();
         let schema = |members: &[(String, MadeMember)], kind: Option<&str>| {
-            members::object_schema(members, kind, is_new, remarks)
+            members::object_schema(members, kind, is_new, description_words)
         };
         match &self.other {
             None => _ = schemas.insert(name.clone(), schema(&self.members, None)),
