@@ -83,7 +83,7 @@ fn what_was_not_read_or_not_judged_is_not_called_kept() {
 }
 
 #[test]
-fn lapses_and_remarks_are_allowed() {
+fn warnings_and_notes_are_allowed() {
     let contract = format!("{HARBOUR}\n[severity]\n\"media.declared\" = \"warning\"\n");
     Project::with(&contract, &[page()]).run("check a.har").exits(0).says("0 breaches, 1 warning");
     let contract = format!("{HARBOUR}\n[severity]\n\"media.declared\" = \"off\"\n");
