@@ -38,6 +38,7 @@ mod patience;
 mod probe;
 mod record;
 mod record_command;
+mod record_tls;
 mod recordings;
 mod reports;
 mod script;

@@ -3,7 +3,6 @@
 use std::io::{BufRead as _, BufReader, Read as _, Write as _};
 use std::net::{TcpListener, TcpStream};
 use std::process::{Child, ChildStdout, Command, Stdio};
-use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use serde_json::Value;
@@ -15,10 +14,10 @@ use crate::script::Script;
 const TOKEN: &str = "made-up-token-of-the-harbour-office";
 
 /// The recorder, running.
-struct Recorder {
+pub(crate) struct Recorder {
     child: Child,
     stdout: BufReader<ChildStdout>,
-    address: String,
+    pub(crate) address: String,
     call: String,
 }
 
@@ -27,7 +26,7 @@ impl Recorder {
         Self::spawn(project.command(&format!("record --listen 127.0.0.1:0 {call}")), call)
     }
 
-    fn spawn(mut command: Command, call: &str) -> Self {
+    pub(crate) fn spawn(mut command: Command, call: &str) -> Self {
         command.stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::piped());
         let mut child = command.spawn().unwrap();
         let mut stdout = BufReader::new(child.stdout.take().unwrap());
@@ -40,7 +39,7 @@ impl Recorder {
     }
 
     /// Ends it as Ctrl-C does, and gives what it said.
-    fn stop(mut self) -> Run {
+    pub(crate) fn stop(mut self) -> Run {
         let id = self.child.id().to_string();
         assert!(Command::new("kill").args(["-INT", &id]).status().unwrap().success());
         let (mut stdout, mut stderr) = (String::new(), String::new());
@@ -59,7 +58,7 @@ impl Drop for Recorder {
 }
 
 /// Sends bytes, and gives all that comes until the connection is closed, or nothing comes for a while.
-fn send(address: &str, request: &[u8]) -> Vec<u8> {
+pub(crate) fn send(address: &str, request: &[u8]) -> Vec<u8> {
     send_and_wait(address, request, PAUSE)
 }
 
@@ -79,11 +78,11 @@ fn send_and_wait(address: &str, request: &[u8], patience: Duration) -> Vec<u8> {
     response
 }
 
-fn text(bytes: &[u8]) -> String {
+pub(crate) fn text(bytes: &[u8]) -> String {
     String::from_utf8_lossy(bytes).into_owned()
 }
 
-fn entries(project: &Project, name: &str) -> Vec<Value> {
+pub(crate) fn entries(project: &Project, name: &str) -> Vec<Value> {
     let text = std::fs::read_to_string(project.path().join(name)).unwrap();
     text.lines().map(|line| serde_json::from_str(line).unwrap()).collect()
 }
@@ -562,48 +561,4 @@ fn a_full_disk_is_said_and_nobody_is_left_without_an_answer() {
     let _ = Command::new("umount").arg(&small).status();
     assert!((1..12).contains(&kept), "{run}");
     run.complains(&format!("{} more exchanges were forwarded but could not be written", 12 - kept));
-}
-
-/// Over TLS, with a certificate that the machine trusts.
-#[test]
-fn a_service_behind_tls_is_reached() {
-    let _ = rustls::crypto::ring::default_provider().install_default();
-    let signed = rcgen::generate_simple_self_signed(["localhost".to_owned()]).unwrap();
-    let project = Project::new();
-    let trusted = project.path().join("trusted.pem");
-    std::fs::write(&trusted, signed.cert.pem()).unwrap();
-    let key = rustls::pki_types::PrivateKeyDer::try_from(signed.signing_key.serialize_der());
-    let config = rustls::ServerConfig::builder()
-        .with_no_client_auth()
-        .with_single_cert(vec![signed.cert.der().clone()], key.unwrap())
-        .unwrap();
-    let listener = TcpListener::bind("127.0.0.1:0").unwrap();
-    let port = listener.local_addr().unwrap().port();
-    let config = Arc::new(config);
-    std::thread::spawn(move || {
-        for mut stream in listener.incoming().flatten() {
-            let mut connection = rustls::ServerConnection::new(Arc::clone(&config)).unwrap();
-            let mut tls = rustls::Stream::new(&mut connection, &mut stream);
-            if tls.read(&mut [0; 4096]).is_ok() {
-                let _ = tls.write_all(b"HTTP/1.1 200 OK\r\nContent-Length: 2\r\n\r\n{}");
-                let _ = tls.read(&mut [0; 4096]);
-            }
-        }
-    });
-    for (trusts, status) in [(true, "200 OK"), (false, "502 Bad Gateway")] {
-        let save = format!("{trusts}.jsonl");
-        let mut command = project.command(&format!(
-            "record --listen 127.0.0.1:0 --upstream https://localhost:{port} --output {save}"
-        ));
-        if trusts {
-            command.env("SSL_CERT_FILE", &trusted);
-        }
-        let recorder = Recorder::spawn(command, "tls");
-        let got = text(&send(&recorder.address, b"GET / HTTP/1.1\r\nHost: a\r\n\r\n"));
-        assert!(got.contains(status), "{got}");
-        recorder.stop().exits(0);
-        let entry = &entries(&project, &save)[0];
-        assert_eq!(entry["request"]["url"], format!("https://localhost:{port}/"));
-        assert_eq!(entry["response"]["_error"].is_string(), !trusts, "{entry}");
-    }
 }
