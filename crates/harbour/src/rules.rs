@@ -8,16 +8,62 @@ use crate::problem::Invalid;
 /// The members of a body that is not valid, in the order of the rules.
 pub(crate) struct InvalidMembers<'b> {
     body: &'b Map<String, Value>,
+    /// Where that is, as a JSON Pointer.
+    at: String,
     pub(crate) invalid: Vec<Invalid>,
 }
 
 impl<'b> InvalidMembers<'b> {
     pub(crate) fn of(body: &'b Map<String, Value>) -> Self {
-        Self { body, invalid: Vec::new() }
+        Self { body, at: String::new(), invalid: Vec::new() }
+    }
+
+    /// An object within the body, if it is there.
+    pub(crate) fn object(&mut self, name: &str, check: impl FnOnce(&mut Self)) {
+        let Some(value) = self.body.get(name) else { return };
+        let at = format!("{}/{name}", self.at);
+        self.within(value, at, check);
+    }
+
+    /// A list of objects, if it is there: each of the first `looked_at`.
+    pub(crate) fn objects(
+        &mut self,
+        name: &str,
+        most: usize,
+        looked_at: usize,
+        check: impl Fn(&mut Self),
+    ) {
+        match self.body.get(name) {
+            None => {}
+            Some(Value::Array(list)) if list.len() > most => {
+                self.wrong(name, "too_long", "has too many items");
+            }
+            Some(Value::Array(list)) => {
+                for (number, item) in list.iter().enumerate().take(looked_at) {
+                    self.within(item, format!("{}/{name}/{number}", self.at), &check);
+                }
+            }
+            Some(_) => self.wrong(name, "wrong_kind", "has to be a list"),
+        }
+    }
+
+    fn within(
+        &mut self,
+        value: &'b Value,
+        at: String,
+        check: impl FnOnce(&mut Self),
+    ) {
+        let Value::Object(body) = value else {
+            self.invalid.push(("pointer", at, "wrong_kind", "has to be an object"));
+            return;
+        };
+        let mut inner = InvalidMembers { body, at, invalid: Vec::new() };
+        check(&mut inner);
+        self.invalid.append(&mut inner.invalid);
     }
 
     fn wrong(&mut self, name: &str, code: &'static str, detail: &'static str) {
-        self.invalid.push(("pointer", format!("/{name}"), code, detail));
+        self.invalid.push(("pointer", format!("{}/{name}", self.at), code, detail));
     }
 
     /// The value, if it is there; if it is not and has to be, that is said.
@@ -103,6 +149,17 @@ pub(crate) fn is_day(text: &str) -> bool {
 /// A date and time with an offset (RFC 3339 section 5.6).
 pub(crate) fn is_moment(text: &str) -> bool {
     text.contains('T') && text.parse::<jiff::Timestamp>().is_ok()
+}
+
+/// A number with the prefix of its country.
+pub(crate) fn is_phone(text: &str) -> bool {
+    let digits = text.strip_prefix('+').unwrap_or_default();
+    (6..=20).contains(&digits.len()) && digits.bytes().all(|b| b.is_ascii_digit() || b == b' ')
+}
+
+/// What somebody does on board.
+pub(crate) fn is_role(text: &str) -> bool {
+    matches!(text, "skipper" | "mate" | "hand")
 }
 
 /// Two letters and four digits.

@@ -1,7 +1,8 @@
 //! Puts the service on a socket.
 
-use std::sync::{Arc, Mutex, PoisonError};
-use std::time::Duration;
+use std::num::NonZeroU32;
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+use std::time::{Duration, Instant};
 
 use axum::Router;
 use axum::body::{Body, to_bytes};
@@ -10,6 +11,7 @@ use axum::http::{HeaderName, HeaderValue, Request as Asked, Response, StatusCode
 use futures_util::{StreamExt as _, stream};
 use tokio::net::TcpListener;
 
+use crate::problem::plain;
 use crate::{Edition, Fate, Harbour, HarbourRequest, Reply};
 
 /// A request with more than this is refused by closing.
@@ -21,16 +23,41 @@ const BREAKING: Duration = Duration::from_millis(30);
 /// A reply that never comes is kept back for so long.
 const NEVER: Duration = Duration::from_secs(3600);
 
-/// Serves the harbour until `stop` is there.
+/// The time within which requests are counted.
+const SECOND: Duration = Duration::from_secs(1);
+
+/// The harbour, and how busy it is.
+struct Office {
+    harbour: Harbour,
+    per_second: Option<NonZeroU32>,
+    /// When the second began in which requests are counted, and how many they are.
+    counted: (Instant, u32),
+}
+
+impl Office {
+    /// Is this request one too many in this second?
+    fn is_busy(&mut self) -> bool {
+        let Some(most) = self.per_second else { return false };
+        if self.counted.0.elapsed() >= SECOND {
+            self.counted = (Instant::now(), 0);
+        }
+        self.counted.1 += 1;
+        self.counted.1 > most.get()
+    }
+}
+
+/// Serves the harbour until `stop` is there: so many requests in a second, if that is given, and a 429 to the others.
 ///
 /// # Errors
 /// Where the socket fails.
 pub async fn serve(
     listener: TcpListener,
     state: Edition,
+    per_second: Option<NonZeroU32>,
     stop: impl Future<Output = ()> + Send + 'static,
 ) -> std::io::Result<()> {
-    let harbour = Arc::new(Mutex::new(Harbour::new(state)));
+    let (harbour, counted) = (Harbour::new(state), (Instant::now(), 0));
+    let harbour = Arc::new(Mutex::new(Office { harbour, per_second, counted }));
     let router = Router::new().fallback(answer).with_state(harbour);
     tokio::select! {
         served = axum::serve(listener, router) => served,
@@ -38,10 +65,7 @@ pub async fn serve(
     }
 }
 
-async fn answer(
-    Shared(harbour): Shared<Arc<Mutex<Harbour>>>,
-    asked: Asked<Body>,
-) -> Response<Body> {
+async fn answer(Shared(office): Shared<Arc<Mutex<Office>>>, asked: Asked<Body>) -> Response<Body> {
     let (parts, body) = asked.into_parts();
     let Ok(body) = to_bytes(body, LARGEST).await else {
         return status(413);
@@ -56,11 +80,20 @@ async fn answer(
         headers: parts.headers.iter().map(header).collect(),
         body: body.to_vec(),
     };
-    let reply = harbour.lock().unwrap_or_else(PoisonError::into_inner).answer(&request);
+    let reply = {
+        let mut office: MutexGuard<'_, Office> =
+            office.lock().unwrap_or_else(PoisonError::into_inner);
+        if office.is_busy() { too_many() } else { office.harbour.answer(&request) }
+    };
     if reply.fate == Fate::Never {
         tokio::time::sleep(NEVER).await;
     }
     sent(reply)
+}
+
+/// The clerk has no hand free.
+fn too_many() -> Reply {
+    plain(429, "The office takes no more requests in this second.").header("Retry-After", "1")
 }
 
 fn sent(reply: Reply) -> Response<Body> {

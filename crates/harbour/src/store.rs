@@ -26,6 +26,8 @@ pub(crate) struct Reservation {
     pub(crate) nights: i64,
     /// When the vessel came, once it did.
     pub(crate) arrived_at: Option<String>,
+    /// How often it was changed.
+    pub(crate) changes: u32,
 }
 
 /// All that changes.
@@ -33,6 +35,8 @@ pub(crate) struct Reservation {
 pub(crate) struct Store {
     pub(crate) vessels: BTreeMap<String, Value>,
     pub(crate) reservations: BTreeMap<String, Reservation>,
+    /// The bookings that had an idempotency key, by it: what was sent, and the reservation.
+    pub(crate) keys: BTreeMap<String, (Value, String)>,
     next: u32,
 }
 
@@ -45,7 +49,8 @@ impl Default for Store {
         };
         let vessels =
             [vessel("OB1234", "Sea Aster", 10.4, 1.6), vessel("OB5678", "Marram", 8.1, 1.1)];
-        Self { vessels: vessels.into(), reservations: BTreeMap::new(), next: 0x7f_3a21 }
+        let (reservations, keys) = Default::default();
+        Self { vessels: vessels.into(), reservations, keys, next: 0x7f_3a21 }
     }
 }
 
@@ -95,6 +100,11 @@ pub(crate) fn shown_berth(berth: &Berth, with_depth: bool) -> Value {
 }
 
 impl Reservation {
+    /// Its entity tag (RFC 9110 section 8.8.3): another after each change.
+    pub(crate) fn tag(&self, id: &str) -> String {
+        format!("\"{id}.{}\"", self.changes)
+    }
+
     pub(crate) fn shown(&self, id: &str) -> Value {
         let state = if self.arrived_at.is_some() { "checked-in" } else { "booked" };
         json!({

@@ -14,4 +14,4 @@ mod send;
 
 pub use base_url::{BaseUrl, UnsafeTarget};
 pub use relay::{ForwardedExchange, Relay, RelayCounts, Upstream, UpstreamError};
-pub use send::{KeptValues, ProbeClient, SendEnd, SendResult, SendSettings, keep};
+pub use send::{KeptValues, ProbeClient, SendEnd, SendResult, SendSettings, keep, run_of};

@@ -39,6 +39,8 @@ pub struct SendSettings {
     pub parallel: usize,
     /// So many are sent in a second, at the most.
     pub per_second: u32,
+    /// What idempotency keys begin with in this run.
+    pub run: String,
     /// After so many failures of the service in a row, nothing more is sent.
     pub most_failures: usize,
 }
@@ -104,8 +106,8 @@ impl ProbeClient {
         Ok(Self { client, settings })
     }
 
-    /// Sends the requests in their order, and gives each exchange to `take`, in that order, as an entry of HAR. From the
-    /// first on of which something is kept, they are sent one after the other. `stop` ends it at once.
+    /// Sends the requests in their order, and gives each exchange to `take`, in that order, as an entry of HAR. Those of
+    /// which something is kept, and those that use it, are sent one after the other. `stop` ends it at once.
     ///
     /// `kept` is what earlier responses gave.
     pub async fn send(
@@ -117,25 +119,23 @@ impl ProbeClient {
     ) -> SendResult {
         let is_kept =
             |planned: &PlannedRequest| !planned.saves.is_empty() || !planned.uses.is_empty();
-        let first = requests.iter().position(is_kept).unwrap_or(requests.len());
-        let (free, chained) = requests.split_at(first);
-        let kept = Mutex::new(kept);
+        let kept = &Mutex::new(kept);
         let pace = &Pace::of(self.settings.per_second);
-        let sending = free
-            .iter()
-            .map(|planned| async move { (planned, Some(self.patiently(planned, pace).await)) });
-        let chained = stream::iter(chained.iter()).then(|planned| {
-            let kept = &kept;
-            async move {
-                let whole = planned.with(&lock(kept));
-                let Some(whole) = whole else { return (planned, None) };
-                let sent = self.patiently(&whole, pace).await;
-                keep(planned, &sent.entry, &mut lock(kept));
-                (planned, Some(sent))
-            }
+        let sent = |planned| async move {
+            let whole = PlannedRequest::with(planned, &lock(kept));
+            let Some(whole) = whole else { return (planned, None) };
+            let sent = self.patiently(&whole, pace).await;
+            keep(planned, &sent.entry, &mut lock(kept));
+            let undone = self.undone(planned, &sent, pace).await;
+            (planned, Some((sent, undone)))
+        };
+        let groups = requests.chunk_by(|one, next| is_kept(one) == is_kept(next));
+        let groups = groups.map(|group| {
+            let is_chain = group.first().is_some_and(is_kept);
+            let parallel = if is_chain { 1 } else { self.settings.parallel.max(1) };
+            stream::iter(group).map(sent).buffered(parallel)
         });
-        let free = stream::iter(sending).buffered(self.settings.parallel.max(1));
-        let mut responses = std::pin::pin!(free.chain(chained));
+        let mut responses = std::pin::pin!(stream::iter(groups).flatten());
         let (mut left_out, mut put_off, mut created) = (Vec::new(), Vec::new(), Vec::new());
         let mut stop = std::pin::pin!(stop);
         let mut failures = 0;
@@ -151,22 +151,38 @@ impl ProbeClient {
                     left_out.push(planned.name.clone());
                     continue;
                 }
-                Some((planned, Some(sent))) => {
+                Some((planned, Some((sent, undone)))) => {
                     if sent.put_off.is_some() {
                         put_off.push(planned.name.clone());
+                    }
+                    note_created(&sent.entry, &mut created);
+                    take(sent.entry.clone());
+                    if let Some(undone) = undone {
+                        note_created(&undone.entry, &mut created);
+                        take(undone.entry);
                     }
                     sent
                 }
             };
-            note_created(&sent.entry, &mut created);
-            take(sent.entry);
             failures = if sent.has_failed { failures + 1 } else { 0 };
             if failures >= self.settings.most_failures {
                 break SendEnd::Failing;
             }
         };
-        let kept = lock(&kept).clone();
+        let kept = lock(kept).clone();
         SendResult { ended, kept, left_out, put_off, created }
+    }
+
+    /// Deletes what a request created that was to create nothing.
+    async fn undone(
+        &self,
+        planned: &PlannedRequest,
+        sent: &SentExchange,
+        pace: &Pace,
+    ) -> Option<SentExchange> {
+        let undo = planned.undo.as_ref().filter(|_| sent.entry["response"]["status"] == 201)?;
+        let request = undo.request.with(&kept_of(&undo.saves, &sent.entry))?;
+        Some(self.patiently(&request, pace).await)
     }
 
     /// One exchange in its turn. One that the service puts off is sent again when it says, within the time that a response
@@ -200,7 +216,7 @@ impl ProbeClient {
 
     async fn one(&self, planned: &PlannedRequest) -> SentExchange {
         let url = format!("{}{}", self.settings.base, planned.target);
-        let mut recorded: Vec<(String, String)> = planned.headers.clone();
+        let mut recorded = planned.headers_in_run(&self.settings.run);
         if !recorded.iter().any(|(name, _)| name.eq_ignore_ascii_case("accept")) {
             recorded.push((
                 "Accept".to_owned(),
@@ -285,14 +301,28 @@ fn lock(kept: &Mutex<KeptValues>) -> MutexGuard<'_, KeptValues> {
 
 /// Keeps what a request wants to have kept of its response, as far as its entry has it.
 pub fn keep(planned: &PlannedRequest, entry: &Value, kept: &mut KeptValues) {
+    let status = entry["response"]["status"].as_u64().unwrap_or_default();
+    // The error that came in its place says nothing of what was to be kept.
+    if planned.situation.is_none() && status >= 400 {
+        return;
+    }
+    kept.extend(kept_of(&planned.saves, entry));
+}
+
+/// The values that a response gives: names, each with where it stands.
+fn kept_of(saves: &[(String, String)], entry: &Value) -> KeptValues {
     let text = entry["response"]["content"]["text"].as_str().unwrap_or_default();
     let body = serde_json::from_str::<Value>(text).unwrap_or_default();
     let mut found = KeptValues::new();
-    for (name, place) in &planned.saves {
+    for (name, place) in saves {
         let value = match place.starts_with('/') || place.is_empty() {
             true => body.pointer(place).cloned(),
-            // What a header field says of a thing is its address, whose last step is what it is called.
-            false => header(entry, place).map(Value::from),
+            // Its address says in the last step what a thing is called.
+            false if place == "Location" => last_step(entry, place).map(Value::from),
+            // A weak tag never matches a condition (RFC 9110 section 13.1.1).
+            false => header_value(entry, place)
+                .filter(|tag| place != "ETag" || !tag.starts_with("W/"))
+                .map(Value::from),
         };
         let value = match value {
             Some(Value::String(text)) => text,
@@ -302,7 +332,18 @@ pub fn keep(planned: &PlannedRequest, entry: &Value, kept: &mut KeptValues) {
         // Of several places, the first that has something.
         found.entry(name.clone()).or_insert(value);
     }
-    kept.extend(found);
+    found
+}
+
+/// The run that an entry is of, where it has an idempotency key of a probe's.
+#[must_use]
+pub fn run_of(entry: &Value) -> Option<String> {
+    let headers = entry["request"]["headers"].as_array()?;
+    let name = |header: &Value| header["name"].as_str().unwrap_or_default().to_ascii_lowercase();
+    let key = headers.iter().find(|header| name(header) == "idempotency-key")?["value"].as_str()?;
+    let (run, number) = key.rsplit_once('-')?;
+    let is_ours = number.len() == 12 && number.bytes().all(|byte| byte.is_ascii_digit());
+    (is_ours && run.len() == 23).then(|| run.to_owned())
 }
 
 /// Notes what an exchange created, or takes away what it deleted.
@@ -329,7 +370,7 @@ fn header_value<'e>(entry: &'e Value, name: &str) -> Option<&'e str> {
 }
 
 /// The last step of the address in a header field of a response.
-fn header(entry: &Value, name: &str) -> Option<String> {
+fn last_step(entry: &Value, name: &str) -> Option<String> {
     let value = header_value(entry, name)?;
     let path = value.split(['?', '#']).next()?.trim_end_matches('/');
     let last = path.rsplit('/').next().filter(|last| !last.is_empty())?;

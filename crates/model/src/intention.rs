@@ -18,6 +18,14 @@ pub struct Intention {
     /// The situation that it is to be in; none where it is to be served.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub situation: Option<Situation>,
+    /// Is it sent once more, after it was served, by the same idempotency key? Then nothing but the same response is right.
+    #[serde(default, skip_serializing_if = "is_not")]
+    pub repeats: bool,
+}
+
+#[allow(clippy::trivially_copy_pass_by_ref, reason = "serde asks so")]
+fn is_not(flag: &bool) -> bool {
+    !flag
 }
 
 impl Intention {
@@ -42,7 +50,8 @@ mod tests {
         let read = Intention::read(wrong).unwrap();
         assert_eq!(read.situation, Some(Situation::InvalidCredentials));
         assert_eq!(serde_json::to_string(&read).unwrap(), wrong);
-        assert_eq!(Intention::read(r#"{"request":"served"}"#).unwrap().situation, None);
+        let served = Intention::read(r#"{"request":"served"}"#).unwrap();
+        assert_eq!((served.situation, served.repeats), (None, false));
         for other in ["null", "7", "{}", r#"{"request":1}"#, r#"{"request":"x","situation":"odd"}"#]
         {
             assert_eq!(Intention::read(other), None, "{other}");

@@ -45,6 +45,15 @@ pub fn recognised(classified: &Classified<'_>) -> Vec<SituationEvidence> {
     found
 }
 
+/// What a probe meant by the request.
+#[must_use]
+pub fn by_intention(classified: &Classified<'_>) -> Because {
+    match &classified.situations.intention {
+        Some(intention) => Because::Intended(Recorded::text(intention.request.clone())),
+        None => Because::Contract,
+    }
+}
+
 /// What in the request, or in a case of the contract, shows the situation.
 #[must_use]
 pub fn by_request(classified: &Classified<'_>, situation: Situation) -> Because {
@@ -60,7 +69,7 @@ pub fn by_request(classified: &Classified<'_>, situation: Situation) -> Because 
     if let Some(intention) = &classified.situations.intention
         && intention.situation == Some(situation)
     {
-        return Because::Intended(Recorded::text(intention.request.clone()));
+        return by_intention(classified);
     }
     let request = &classified.exchange.request;
     let rules = classified.rules();

@@ -25,7 +25,7 @@ pub use classified::{
 pub use embedded_error::{EmbeddedError, SuccessFlag, flag};
 pub use entries::{find_reported_fields, pointer_in_entry, reason_member};
 pub use envelope::{EnvelopeValue, code_values, envelope_values, title_values};
-pub use evidence::{SituationEvidence, by_request, recognised};
+pub use evidence::{SituationEvidence, by_intention, by_request, recognised};
 pub use parameters::{InvalidParameter, ParameterProblem, parameter_fits};
 pub use reported_field::{LocationForm, ReportedField, location_steps, mentions};
 pub use request::RequestSituations;

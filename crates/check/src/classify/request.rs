@@ -54,6 +54,8 @@ pub struct RequestSituations<'a> {
     pub(super) intention: Option<Intention>,
     /// Did a probe mean it to be served?
     pub(super) is_to_be_served: bool,
+    /// Did it get a success before, by the same idempotency key?
+    pub repeats: bool,
     /// May parameters be invalid only in that one is missing which the contract does not know?
     pub(super) lacks_unknown_parameter: bool,
     precedence: &'a [Vec<Situation>],
@@ -105,6 +107,11 @@ impl<'a> RequestSituations<'a> {
         let Some(intention) = exchange.intention() else { return };
         let is_told = self.served_by.is_some() || !self.cases.is_empty();
         self.is_to_be_served = intention.situation.is_none() && !is_told;
+        if self.is_to_be_served && intention.repeats && self.is_valid() {
+            self.repeats = true;
+            self.intention = Some(intention);
+            return;
+        }
         let Some(situation) = intention.situation.filter(|_| !is_told) else { return };
         if !situation.is_visible_in_request() || self.open.contains(situation) {
             self.open.remove(situation);

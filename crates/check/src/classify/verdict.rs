@@ -147,7 +147,7 @@ impl<'a> FaultCandidate<'_, 'a> {
             return self.direct().iter().any(|direct| direct.name == fault.name);
         }
         // The contract says that there is nothing wrong with what the request asks for.
-        if situations.served_by.is_some() && situations.is_valid() {
+        if situations.served_by.is_some() && situations.is_valid() || situations.repeats {
             return false;
         }
         // That a parameter is missing which nobody declared is no excuse where something declared is wrong.

@@ -4,7 +4,7 @@ use std::borrow::Cow;
 use std::sync::OnceLock;
 
 use super::{AppliesTo, Clause, ClauseSet, catalogue};
-use crate::classify::{Classified, ParsedBody, by_request};
+use crate::classify::{Classified, ParsedBody, by_intention, by_request};
 use faithful_clerk_contract::SeverityOverride;
 use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{
@@ -138,6 +138,8 @@ impl NewFinding {
         let mut deciding = situations.holds.iter().filter(|one| situations.decides(*one));
         if let Some(situation) = deciding.next() {
             self.because(by_request(classified, situation));
+        } else if situations.repeats {
+            self.because(by_intention(classified));
         }
     }
 

@@ -41,7 +41,7 @@ const DEADLINE: Duration = Duration::from_millis(400);
 
 pub(crate) fn run(args: &DemoArgs, settings: &OutputSettings) -> Result<Completion, Failure> {
     if let Some(state) = args.serve {
-        return super::serve::run(state, args.port);
+        return super::serve::run(state, args.port, args.per_second);
     }
     write(&args.output)?;
     let folder = args.output.display().to_string();
@@ -158,8 +158,9 @@ fn probed(state: Edition, plan: &ProbePlan) -> Result<String, Failure> {
     let listener = listener.map_err(fail)?;
     let port = listener.local_addr().map_err(fail)?.port();
     let base = format!("http://127.0.0.1:{port}/v1");
-    runtime.spawn(serve(listener, state, std::future::pending()));
+    runtime.spawn(serve(listener, state, None, std::future::pending()));
     let settings = SendSettings {
+        run: super::probe::new_run()?,
         base,
         credentials: vec![("Authorization".to_owned(), format!("Bearer {TOKEN}"))],
         timeout: DEADLINE,

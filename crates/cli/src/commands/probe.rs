@@ -9,7 +9,7 @@ use faithful_clerk_insight::probe::{
     NotPlanned, PlanBounds, PlannedRequest, ProbeCredentials, ProbePlan,
 };
 use faithful_clerk_live::{
-    BaseUrl, KeptValues, ProbeClient, SendEnd, SendResult, SendSettings, keep,
+    BaseUrl, KeptValues, ProbeClient, SendEnd, SendResult, SendSettings, keep, run_of,
 };
 use faithful_clerk_model::intention::{self, Intention};
 use faithful_clerk_recording::ReadOptions;
@@ -109,8 +109,9 @@ pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Complet
             "nothing to send; `--dry-run` shows what could be sent".to_owned(),
         ));
     }
-    let sending_settings = SendSettings {
+    let mut sending_settings = SendSettings {
         base: base.url.clone(),
+        run: new_run()?,
         credentials,
         timeout: Duration::from_secs(args.timeout),
         parallel: usize::try_from(args.parallel).unwrap_or(1),
@@ -121,7 +122,7 @@ pub(crate) fn run(args: &ProbeArgs, settings: &OutputSettings) -> Result<Complet
         PreparedCheck::of(&args.results, &expected.contract, &[expected.path.as_path()])?;
     let mut kept = KeptValues::default();
     let mut journal = match args.resume {
-        true => resumed(args, &mut plan, &mut kept)?,
+        true => resumed(args, &mut plan, &mut kept, &mut sending_settings.run)?,
         false => RecordingFile::new(&args.output)?,
     };
     let sending = sent(sending_settings, &plan, kept, |entry| journal.enter(entry))?;
@@ -174,10 +175,14 @@ fn resumed(
     args: &ProbeArgs,
     plan: &mut ProbePlan,
     kept: &mut KeptValues,
+    run: &mut String,
 ) -> Result<RecordingFile, Failure> {
     let before = plan.requests.len();
     let journal = RecordingFile::resume(&args.output, |line| {
         let Ok(entry) = serde_json::from_str::<serde_json::Value>(line) else { return };
+        if let Some(of) = run_of(&entry) {
+            *run = of;
+        }
         let intention = entry.get(intention::MEMBER).map(ToString::to_string);
         let intention = intention.and_then(|raw| Intention::read(&raw));
         let is_it = |planned: &PlannedRequest| {
@@ -190,6 +195,17 @@ fn resumed(
     let (done, name) = (before - plan.requests.len(), args.output.display());
     print_error(&format!("{done} of {before} requests are in {name} already"));
     Ok(journal)
+}
+
+/// What idempotency keys begin with in a new run: all but the last part of a random UUID (RFC 9562 section 5.4).
+pub(super) fn new_run() -> Result<String, Failure> {
+    let mut bytes = [0; 10];
+    getrandom::fill(&mut bytes)
+        .map_err(|error| Failure::Call(format!("the system's random source failed: {error}")))?;
+    bytes[6] = 0x40 | bytes[6] & 0x0f;
+    bytes[8] = 0x80 | bytes[8] & 0x3f;
+    let hex = bytes.map(|byte| format!("{byte:02x}")).concat();
+    Ok(format!("{}-{}-{}-{}", &hex[..8], &hex[8..12], &hex[12..16], &hex[16..]))
 }
 
 /// Says what could not be sent.

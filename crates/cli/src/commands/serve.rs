@@ -1,6 +1,7 @@
 //! `fclerk demo --serve`: the harbour's service on loopback, until it is stopped.
 
 use std::net::Ipv4Addr;
+use std::num::NonZeroU32;
 
 use faithful_clerk_harbour::{Edition, TOKEN, serve};
 use tokio::net::TcpListener;
@@ -10,7 +11,11 @@ use crate::exit::{Completion, Failure};
 use crate::flags::DemoService;
 use crate::output::print_result;
 
-pub(crate) fn run(state: DemoService, port: u16) -> Result<Completion, Failure> {
+pub(crate) fn run(
+    state: DemoService,
+    port: u16,
+    per_second: Option<NonZeroU32>,
+) -> Result<Completion, Failure> {
     let fail = |error: std::io::Error| {
         Failure::Call(format!(
             "can't serve the harbour on 127.0.0.1:{port}: {error}; choose another port with --port"
@@ -31,7 +36,7 @@ pub(crate) fn run(state: DemoService, port: u16) -> Result<Completion, Failure> 
             // Where nobody can listen for it, the process ends by it anyway.
             let _ = tokio::signal::ctrl_c().await;
         };
-        serve(listener, state, stop).await.map_err(fail)
+        serve(listener, state, per_second, stop).await.map_err(fail)
     })?;
     // Requests that never get a response are not waited for.
     runtime.shutdown_background();

@@ -1,6 +1,6 @@
 //! The command line, as it is typed.
 
-use std::num::NonZero;
+use std::num::{NonZero, NonZeroU32};
 use std::path::PathBuf;
 use std::str::FromStr;
 
@@ -399,6 +399,9 @@ pub(crate) struct DemoArgs {
     /// Port to serve on; 0 for any free one
     #[arg(long, value_name = "PORT", default_value_t = DEMO_PORT, requires = "serve")]
     pub(crate) port: u16,
+    /// Serve so many requests a second, and respond to the others with 429
+    #[arg(long, value_name = "N", requires = "serve")]
+    pub(crate) per_second: Option<NonZeroU32>,
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]

@@ -19,7 +19,12 @@ pub(crate) struct Served {
 
 impl Served {
     pub(crate) fn start(project: &Project, state: &str) -> Self {
-        let mut command = project.command(&format!("demo --serve {state} --port 0"));
+        Self::started(project, &format!("{state} --port 0"))
+    }
+
+    /// The service that a call asks for.
+    pub(crate) fn started(project: &Project, of: &str) -> Self {
+        let mut command = project.command(&format!("demo --serve {of}"));
         let mut child = command.stdin(Stdio::null()).stdout(Stdio::piped()).spawn().unwrap();
         let mut stdout = BufReader::new(child.stdout.take().unwrap());
         let mut line = String::new();

@@ -4,6 +4,7 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 
 use serde_json::Value;
 
+use crate::harbour::Served;
 use crate::harness::{Project, Run};
 use crate::script::Script;
 
@@ -202,6 +203,36 @@ fn a_probe_that_was_stopped_is_continued() {
         .complains("nothing.jsonl");
 }
 
+/// What a service without flaws is asked, in a hurry and by a service that limits it: the same is found, nothing, and nothing is
+/// left untested.
+#[test]
+fn a_service_that_limits_rates_is_probed_to_the_end() {
+    let project = Project::new();
+    project.run("demo --files-only --output .").exits(0);
+    let served = Served::started(&project, "after --port 0 --per-second 8");
+    let mut command = project
+        .command(&format!("probe --base-url http://{}/v1 --rate 400 --skip PUT", served.address));
+    let output =
+        command.env("HARBOUR_TOKEN", "made-up-token-of-the-harbour-office").output().unwrap();
+    let complaints = String::from_utf8_lossy(&output.stderr).into_owned();
+    assert_eq!(output.status.code(), Some(0), "{complaints}");
+    assert!(!complaints.contains("not tested"), "{complaints}");
+    let plan = project.run("probe --dry-run --skip PUT").exits(0);
+    // What nobody created is not read.
+    let is_sent = |line: &&str| line.ends_with(']') && !line.starts_with("sequence");
+    let reads = plan.stdout.lines().filter(is_sent).count();
+    let text = std::fs::read_to_string(project.path().join("probe.jsonl")).unwrap();
+    let statuses: Vec<u64> = text
+        .lines()
+        .map(|line| {
+            serde_json::from_str::<Value>(line).unwrap()["response"]["status"].as_u64().unwrap()
+        })
+        .collect();
+    assert!(reads > 16, "{plan}");
+    assert_eq!(statuses.len(), reads);
+    assert!(!statuses.contains(&429), "{statuses:?}");
+}
+
 /// A thing is created, read, changed and deleted; one that is still there is found, as is one that nobody takes away.
 #[test]
 fn the_life_of_a_thing_is_led_to_its_end() {
@@ -277,4 +308,81 @@ fn the_life_of_a_thing_is_led_to_its_end() {
     // Unasked, nothing of it is sent.
     probe(&project, &service(), "--output third.jsonl");
     assert_eq!(steps("third.jsonl"), [""; 0]);
+}
+
+/// What is created twice by one key, what is changed by a tag that nobody gave, and what changes nothing.
+#[test]
+fn keys_and_tags_are_tried_where_the_contract_speaks_of_them() {
+    const MORE: &str = "[fault.stale]\nstatus = 412\nwhen = [\"precondition-failed\"]\n\
+        [endpoint.\"POST /boats\".parameters.header]\nIdempotency-Key = 'string matching ^[0-9a-f-]{36}$'\n\
+        [endpoint.\"PATCH /boats/{id}\"]\nsuccess = [200]\nfaults = [\"invalid\", \"stale\"]\n\
+        requires = { If-Match = \"precondition-required\" }\nbody-members = { name = \"string\" }\n\
+        [endpoint.\"DELETE /boats/{id}\"]\nsuccess = [204]\n\
+        [fault.required]\nstatus = 428\nwhen = [\"precondition-required\"]\n";
+    let steps = |has_strong_tags: bool| -> Vec<String> {
+        let boats = AtomicUsize::new(0);
+        let service = Script::responding(move |request| {
+            let text = String::from_utf8_lossy(request).to_ascii_lowercase();
+            let mut words = text.split(' ');
+            let (method, path) = (words.next().unwrap(), words.next().unwrap());
+            // Each creation is one, whatever its key; no change changes the tag.
+            let tag = if has_strong_tags { "\"t\"" } else { "W/\"t\"" };
+            let more = match method {
+                "post" => {
+                    let number = boats.fetch_add(1, Ordering::Relaxed);
+                    format!("ETag: {tag}\r\nLocation: /v1/boats/new-{number}\r\n")
+                }
+                _ => format!("ETag: {tag}\r\n"),
+            };
+            let (status, body) = match method {
+                _ if path == "/v1/boats/new-0" && method == "get" => ("200 OK", "{\"name\":\"x\"}"),
+                "post" => ("201 Created", "{\"name\":\"x\"}"),
+                "patch" if text.contains("no-such-entity-tag") => ("412 Precondition Failed", "{}"),
+                _ => ("200 OK", "{\"name\":\"x\"}"),
+            };
+            response(status, &more, "application/json", body)
+        });
+        let project = Project::new();
+        project.write("error-contract.toml", format!("{CONTRACT}{MORE}"));
+        let run = probe(&project, &service, "--allow-writes --only sequence").exits(1);
+        run.complains("sent: no response provided what");
+        let text = std::fs::read_to_string(project.path().join("probe.jsonl")).unwrap();
+        text.lines()
+            .map(|line| {
+                let entry: Value = serde_json::from_str(line).unwrap();
+                let name = entry["comment"].as_str().unwrap();
+                let header = |name: &str| -> String {
+                    let headers = entry["request"]["headers"].as_array().unwrap();
+                    let found = headers.iter().find(|header| header["name"] == name);
+                    found.map_or("", |header| header["value"].as_str().unwrap()).to_owned()
+                };
+                let url = entry["request"]["url"].as_str().unwrap().rsplit('/').next().unwrap();
+                let key = header("Idempotency-Key");
+                let key = key.split_at_checked(23).map_or("", |(_, number)| number);
+                let name = name.strip_prefix("sequence of /boats: ").unwrap();
+                format!("{name}: {url} {}{key}", header("If-Match"))
+            })
+            .collect()
+    };
+    let life = |steps: &[&str]| -> Vec<String> {
+        let begin = [
+            "create: boats -000001000000",
+            "create once more with the same idempotency key: boats -000001000000",
+            "read: new-0 ",
+            "change by PATCH: new-0 *",
+            "PATCH if an unknown tag matches: new-0 \"no-such-entity-tag\"",
+            "read before PATCH with its tag: new-0 ",
+        ];
+        let end = [
+            "delete: new-0 ",
+            "read what is gone: new-0 ",
+            "read what the repeated creation gave, which is gone: new-1 ",
+            "delete what is gone: new-0 ",
+        ];
+        begin.iter().chain(steps).chain(&end).map(|step| (*step).to_owned()).collect()
+    };
+    // A tag that did not change says nothing of an old one; a weak one matches nothing.
+    let strong = ["PATCH if its tag matches: new-0 \"t\"", "read after PATCH with its tag: new-0 "];
+    assert_eq!(steps(true), life(&strong));
+    assert_eq!(steps(false), life(&strong[1..]));
 }

@@ -5,7 +5,7 @@ use serde_json::{Map, Value, json};
 
 use crate::message::{HarbourRequest, JSON, PROBLEM, Reply};
 use crate::problem::{FAULTS, invalid, invalid_as, missing, problem, raw};
-use crate::rules::{InvalidMembers, is_day, is_moment, is_vessel_id};
+use crate::rules::{InvalidMembers, is_day, is_moment, is_phone, is_role, is_vessel_id};
 use crate::service::Harbour;
 use crate::store::{Berth, Reservation, berth};
 
@@ -18,6 +18,12 @@ pub(crate) fn book(harbour: &mut Harbour, request: &HarbourRequest) -> Reply {
 fn booked(harbour: &mut Harbour, request: &HarbourRequest) -> Result<Reply, Reply> {
     harbour.admits(request)?;
     let body = harbour.body(request, &[JSON], None)?;
+    // before: nobody has heard of keys.
+    let key = request.header("Idempotency-Key").filter(|_| !harbour.is_before());
+    let known = key.and_then(|key| harbour.store.keys.get(key));
+    if let Some((sent, id)) = known {
+        return if *sent == json!(body) { Ok(made(harbour, id)) } else { Err(key_used(id)) };
+    }
     let mut checked = InvalidMembers::of(&body);
     let vessel_id =
         checked.form("vessel_id", true, is_vessel_id, "has two letters and four digits");
@@ -27,6 +33,16 @@ fn booked(harbour: &mut Harbour, request: &HarbourRequest) -> Result<Reply, Repl
     let most = if harbour.is_before() { i64::MAX } else { 28 };
     let nights = checked.integer("nights", true, 1..=most, "has to be from 1 to 28");
     checked.text("note", false, 200, "has at most 200 characters");
+    checked.object("contact", |contact| {
+        contact.text("name", true, 80, "has 1 to 80 characters");
+        contact.form("phone", false, is_phone, "has a plus sign and 6 to 20 digits");
+    });
+    // before: whoever comes behind the first of the crew is not looked at.
+    let looked_at = if harbour.is_before() { 1 } else { usize::MAX };
+    checked.objects("crew", 12, looked_at, |member| {
+        member.text("name", true, 80, "has 1 to 80 characters");
+        member.form("role", true, is_role, "is skipper, mate or hand");
+    });
     let note = body.get("note").and_then(Value::as_str).unwrap_or_default();
     if harbour.is_before() && note.chars().count() > 200 {
         // before: nothing is booked, and the answer does not say so.
@@ -57,16 +73,42 @@ fn booked(harbour: &mut Harbour, request: &HarbourRequest) -> Result<Reply, Repl
         return Err(taken(harbour, berth, &until));
     }
     let (vessel_id, berth_id) = (vessel_id.to_owned(), berth.0.to_owned());
-    let reservation = Reservation { vessel_id, berth_id, arrives, nights, arrived_at: None };
-    let reply = Reply::json(201, &reservation.shown(&id));
-    // before: what should not have been booked has no place to look at either.
-    let reply = if nights > 28 {
-        reply
-    } else {
-        reply.header("Location", format!("/v1/reservations/{id}"))
+    let reservation =
+        Reservation { vessel_id, berth_id, arrives, nights, arrived_at: None, changes: 0 };
+    harbour.store.reservations.insert(id.clone(), reservation);
+    if let Some(key) = key {
+        harbour.store.keys.insert(key.to_owned(), (json!(body), id.clone()));
+    }
+    Ok(made(harbour, &id))
+}
+
+/// What was booked, and where it is.
+fn made(harbour: &Harbour, id: &str) -> Reply {
+    let Some(reservation) = harbour.store.reservations.get(id) else {
+        return missing("reservation", id);
     };
-    harbour.store.reservations.insert(id, reservation);
-    Ok(reply)
+    let reply = Reply::json(201, &reservation.shown(id)).header("ETag", reservation.tag(id));
+    // before: what should not have been booked has no place to look at either.
+    match reservation.nights {
+        29.. => reply,
+        _ => reply.header("Location", format!("/v1/reservations/{id}")),
+    }
+}
+
+/// The key came with another booking before.
+fn key_used(id: &str) -> Reply {
+    let detail = format!("The key was used for the reservation {id}.");
+    let (name, title) = ("idempotency-key-used", "The idempotency key was used for something else");
+    problem(422, Some(name), title, Some(&detail), &[])
+}
+
+/// The condition of the request does not hold (RFC 9110 section 13.1.1).
+fn changed_meanwhile(reservation: &Reservation, id: &str, request: &HarbourRequest) -> bool {
+    let condition = request.header("If-Match").map(str::trim);
+    condition.is_some_and(|tags| {
+        let tag = reservation.tag(id);
+        tags != "*" && !tags.split(',').any(|one| one.trim() == tag)
+    })
 }
 
 fn day(text: &str) -> Option<Date> {
@@ -80,7 +122,7 @@ fn refused(harbour: &Harbour, entries: &[crate::problem::Invalid]) -> Reply {
     }
     // before: what is wrong in a value is told in a map, what is missing in a list.
     let entry = |(_, location, _, detail): &crate::problem::Invalid| {
-        (location.trim_start_matches('/').to_owned(), json!(detail))
+        (location.trim_start_matches('/').replace('/', "."), json!(detail))
     };
     invalid_as(Value::Object(entries.iter().map(entry).collect::<Map<_, _>>()))
 }
@@ -112,7 +154,9 @@ pub(crate) fn one(harbour: &Harbour, request: &HarbourRequest, id: &str) -> Repl
         return refused;
     }
     match harbour.store.reservations.get(id) {
-        Some(reservation) => Reply::json(200, &reservation.shown(id)),
+        Some(reservation) => {
+            Reply::json(200, &reservation.shown(id)).header("ETag", reservation.tag(id))
+        }
         // before: a title that changes with the id.
         None if harbour.is_before() => {
             let uri = format!("{FAULTS}no-such-reservation");
@@ -138,6 +182,12 @@ fn changed(harbour: &mut Harbour, request: &HarbourRequest, id: &str) -> Result<
             _ => raw(404, &json!({"type": format!("{FAULTS}no-such-reservation"), "status": 404})),
         });
     };
+    // before: conditions are for others.
+    if !is_before && changed_meanwhile(reservation, id, request) {
+        let (name, title) = ("changed-meanwhile", "The reservation was changed meanwhile");
+        let detail = format!("It has the entity tag {} now.", reservation.tag(id));
+        return Err(problem(412, Some(name), title, Some(&detail), &[]));
+    }
     let mut checked = InvalidMembers::of(&body);
     let arrives = checked.form("arrives", false, is_day, "is no date");
     let nights = checked.integer("nights", false, 1..=28, "has to be from 1 to 28");
@@ -160,7 +210,8 @@ fn changed(harbour: &mut Harbour, request: &HarbourRequest, id: &str) -> Result<
     }
     reservation.arrives = arrives.and_then(day).unwrap_or(reservation.arrives);
     reservation.nights = nights.unwrap_or(reservation.nights);
-    Ok(Reply::json(200, &reservation.shown(id)))
+    reservation.changes += 1;
+    Ok(Reply::json(200, &reservation.shown(id)).header("ETag", reservation.tag(id)))
 }
 
 pub(crate) fn cancel(harbour: &mut Harbour, request: &HarbourRequest, id: &str) -> Reply {

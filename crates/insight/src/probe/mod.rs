@@ -7,6 +7,7 @@
 mod bodies;
 mod body_node;
 mod breakages;
+mod headers;
 mod plan;
 mod plan_bounds;
 mod request;
@@ -15,4 +16,4 @@ mod values;
 
 pub use plan::ProbePlan;
 pub use plan_bounds::{NotPlanned, PlanBounds};
-pub use request::{PlannedRequest, ProbeCredentials};
+pub use request::{PlannedRequest, ProbeCredentials, Undo};

@@ -5,6 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use super::bodies::{all_wrong, whole};
 use super::body_node::{SchemaNode, ShapeNode};
 use super::breakages::{PlannedBodies, PlannedBody};
+use super::headers::{json_of, with_content_type};
 use super::plan_bounds::{BEYOND, NotPlanned, PlanBounds};
 use super::request::{PlannedRequest, ProbeCredentials};
 use super::values::{known_id, parameters_of, right_text, text_of, unknown_id, wrong_texts};
@@ -45,13 +46,18 @@ impl ProbePlan {
         }
         planning.methods();
         planning.route();
+        let others = std::mem::take(&mut planning.plan.requests);
+        // What is let in by mistake may be in the way of what comes later.
         planning.sequences();
+        planning.plan.requests.extend(others);
         for case in &contract.cases {
             planning.case(case);
         }
         for (endpoint, request) in std::mem::take(&mut planning.on_limits) {
             planning.on_limit(endpoint, request);
         }
+        planning.undo();
+        planning.number_keys();
         planning.plan.shorten(bounds.most);
         planning.plan
     }
@@ -63,12 +69,12 @@ pub(super) struct ProbePlanner<'c> {
     bounds: PlanBounds,
     pub(super) plan: ProbePlan,
     /// Requests that are to be served: they come last, as what they make may be in the way of others.
-    on_limits: Vec<(&'c Endpoint, PlannedRequest)>,
+    pub(super) on_limits: Vec<(&'c Endpoint, PlannedRequest)>,
 }
 
 impl<'c> ProbePlanner<'c> {
     /// Adds a request, if it is in its situation.
-    fn add(&mut self, planned: PlannedRequest) {
+    pub(super) fn add(&mut self, planned: PlannedRequest) {
         if planned.is_as_planned(self.contract) {
             self.plan.requests.push(planned);
         } else {
@@ -77,7 +83,7 @@ impl<'c> ProbePlanner<'c> {
         }
     }
 
-    fn leave_out(&mut self, what: &str, why: &str) {
+    pub(super) fn leave_out(&mut self, what: &str, why: &str) {
         let (name, why) = (what.to_owned(), why.to_owned());
         self.plan.left_out.push(NotPlanned { name, why, requests: 1 });
     }
@@ -119,6 +125,7 @@ impl<'c> ProbePlanner<'c> {
             }
         }
         self.parameters(endpoint, &with);
+        self.without_required_headers(endpoint, &with);
         // A PUT to what is not there makes it, more often than not (RFC 9110 section 9.3.4).
         let is_refused = self.refuses_what_is_not_there(endpoint);
         if endpoint.path.contains('{') && is_refused && endpoint.method != "PUT" {
@@ -144,11 +151,14 @@ impl<'c> ProbePlanner<'c> {
             situation: None,
             method: endpoint.method.clone(),
             target: self.target(endpoint, &self.path(&endpoint.path, &[])),
-            headers: media.into_iter().chain(self.required_headers(rules.parameters())).collect(),
+            headers: media.into_iter().chain(self.required_headers(rules)).collect(),
             body: body.as_ref().map(ToString::to_string),
             credentials: ProbeCredentials::Valid,
             saves: Vec::new(),
             uses: Vec::new(),
+            differ: None,
+            undo: None,
+            repeats: false,
             level: 0,
         }
     }
@@ -166,9 +176,19 @@ impl<'c> ProbePlanner<'c> {
 
     /// Does an endpoint say that what is not there is refused?
     pub(super) fn refuses_what_is_not_there(&self, endpoint: &Endpoint) -> bool {
+        self.refuses(endpoint, Situation::ResourceNotFound, &[404, 410])
+    }
+
+    /// Does an endpoint have a fault for a situation, or one for whatever has one of these statuses?
+    pub(super) fn refuses(
+        &self,
+        endpoint: &Endpoint,
+        situation: Situation,
+        statuses: &[u16],
+    ) -> bool {
         endpoint.rules.faults.iter().filter_map(|id| self.contract.fault(*id)).any(|fault| {
-            fault.when.contains(&Situation::ResourceNotFound)
-                || fault.when.is_empty() && matches!(fault.status, 404 | 410)
+            fault.when.contains(&situation)
+                || fault.when.is_empty() && statuses.contains(&fault.status)
         })
     }
 
@@ -356,6 +376,9 @@ impl<'c> ProbePlanner<'c> {
                 credentials: ProbeCredentials::Valid,
                 saves: Vec::new(),
                 uses: Vec::new(),
+                differ: None,
+                undo: None,
+                repeats: false,
                 level: 0,
             });
         }
@@ -372,6 +395,9 @@ impl<'c> ProbePlanner<'c> {
             credentials: ProbeCredentials::Valid,
             saves: Vec::new(),
             uses: Vec::new(),
+            differ: None,
+            undo: None,
+            repeats: false,
             level: 0,
         });
     }
@@ -423,6 +449,9 @@ impl<'c> ProbePlanner<'c> {
             credentials: ProbeCredentials::Valid,
             saves: case.save.clone(),
             uses: case.uses.clone(),
+            differ: None,
+            undo: None,
+            repeats: false,
             level: 0,
         });
     }
@@ -467,14 +496,6 @@ impl<'c> ProbePlanner<'c> {
         path
     }
 
-    /// The header fields that have to be there.
-    fn required_headers(&self, parameters: &[Parameter]) -> Vec<(String, String)> {
-        let is_required =
-            |of: &&Parameter| of.location == ParameterLocation::Header && !of.optional;
-        let value = |of: &Parameter| (of.name.clone(), right_text(of, &self.contract.shapes));
-        parameters.iter().filter(is_required).map(value).collect()
-    }
-
     /// The rule of a path's parameter, as far as an endpoint there has one.
     fn path_parameter(&self, template: &str, name: &str) -> Option<&Parameter> {
         let endpoints = self.contract.endpoints.iter();
@@ -484,18 +505,6 @@ impl<'c> ProbePlanner<'c> {
             parameters.find(|of| of.location == ParameterLocation::Path && of.name == name)
         })
     }
-}
-
-/// The header fields of a request with a body of this media type, or with none.
-fn with_content_type(planned: &PlannedRequest, media: Option<&str>) -> Vec<(String, String)> {
-    let others = planned.headers.iter().filter(|(name, _)| name != "Content-Type").cloned();
-    others.chain(media.map(|media| ("Content-Type".to_owned(), media.to_owned()))).collect()
-}
-
-/// The media type of JSON that an endpoint takes.
-fn json_of(endpoint: &Endpoint) -> &str {
-    let json = endpoint.rules.accepts.iter().flatten().find(|range| media::is_json(range));
-    json.map_or("application/json", String::as_str)
 }
 
 /// Does a path lead to what a template stands for, segment by segment?

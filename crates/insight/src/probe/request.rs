@@ -13,6 +13,17 @@ use faithful_clerk_model::headers::Headers;
 use faithful_clerk_model::intention::Intention;
 use faithful_clerk_model::situation::Situation;
 
+/// Stands in the headers of planned requests for what is another in each run: no two runs use one idempotency key.
+const RUN: &str = "{(run)}";
+
+/// Any run, where a request is only looked at.
+const SOME_RUN: &str = "00000000-0000-4000-8000";
+
+/// An idempotency key of a run, of the form that clients use: a UUID.
+pub(super) fn idempotency_key(number: usize) -> String {
+    format!("{RUN}-{number:012}")
+}
+
 /// Which credentials a request carries.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum ProbeCredentials {
@@ -45,14 +56,34 @@ pub struct PlannedRequest {
     pub saves: Vec<(String, String)>,
     /// The names of what earlier responses have to have given before it can be sent.
     pub uses: Vec<String>,
+    /// Two names of what earlier responses have to have given, with values that differ: else it is not sent.
+    pub differ: Option<(String, String)>,
+    /// What takes away again what it creates, where it is to create nothing.
+    pub undo: Option<Box<Undo>>,
+    /// Is it sent once more, after it was served, with its idempotency key?
+    pub repeats: bool,
     /// How deep in a body the place is that it is about; 0 where it is about none.
     pub level: usize,
+}
+
+/// What takes away what was created.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Undo {
+    /// Where the creation says what it is called.
+    pub saves: Vec<(String, String)>,
+    /// What deletes it by that.
+    pub request: PlannedRequest,
 }
 
 impl PlannedRequest {
     /// The same with the values that earlier responses gave; nothing if one is missing.
     #[must_use]
     pub fn with(&self, kept: &BTreeMap<String, String>) -> Option<Self> {
+        if let Some((one, other)) = &self.differ
+            && kept.get(one)? == kept.get(other)?
+        {
+            return None;
+        }
         let mut whole = self.clone();
         for name in &self.uses {
             let value = kept.get(name)?;
@@ -70,10 +101,24 @@ impl PlannedRequest {
         Some(whole)
     }
 
+    /// The headers in a run of its own.
+    #[must_use]
+    pub fn headers_in_run(&self, run: &str) -> Vec<(String, String)> {
+        let of_run = |(name, value): &(String, String)| (name.clone(), value.replace(RUN, run));
+        self.headers.iter().map(of_run).collect()
+    }
+
+    /// Gives a header field this value, whether it is there or not.
+    pub(super) fn set_header(&mut self, name: &str, value: &str) {
+        self.headers.retain(|(known, _)| !known.eq_ignore_ascii_case(name));
+        self.headers.push((name.to_owned(), value.to_owned()));
+    }
+
     /// What it is sent for.
     #[must_use]
     pub fn intention(&self) -> Intention {
-        Intention { request: self.name.clone(), situation: self.situation }
+        let (request, situation) = (self.name.clone(), self.situation);
+        Intention { request, situation, repeats: self.repeats }
     }
 
     /// Can it change something, if the service does not refuse it (RFC 9110 section 9.2.1)?
@@ -93,8 +138,8 @@ impl PlannedRequest {
             None => "http://127.0.0.1".to_owned(),
         };
         let mut headers = Headers::new();
-        for (name, value) in &self.headers {
-            headers.push(name.as_str(), value.as_str());
+        for (name, value) in self.headers_in_run(SOME_RUN) {
+            headers.push(name, value);
         }
         if let Some(name) =
             contract.credentials.first().filter(|_| self.credentials != ProbeCredentials::None)

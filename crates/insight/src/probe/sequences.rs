@@ -1,12 +1,19 @@
-//! The life of a thing: it is created, read, changed, deleted, and then it is gone.
+//! The life of a thing: it is created, read, changed, deleted, and then it is gone. On the way it is created once more,
+//! and changed on a condition that does not hold any longer, where the contract says what happens then.
 
 use super::plan::ProbePlanner;
-use super::request::PlannedRequest;
-use faithful_clerk_contract::Endpoint;
+use super::request::{PlannedRequest, Undo, idempotency_key};
+use faithful_clerk_contract::{Endpoint, Fault};
 use faithful_clerk_model::situation::Situation;
 
 /// Where a creation says what the thing is called: its address, else a member of its body.
 const CALLED: [&str; 4] = ["Location", "/id", "/data/id", "/uuid"];
+
+/// Keys of sequences are numbered from here on, and so never those of other requests.
+const FIRST_KEY: usize = 1_000_000;
+
+/// No service gives a thing this entity tag.
+const NO_ENTITY_TAG: &str = "\"no-such-entity-tag\"";
 
 impl ProbePlanner<'_> {
     /// A sequence for each endpoint that creates things which others read, change or delete.
@@ -30,11 +37,7 @@ impl ProbePlanner<'_> {
         if !request.is_as_planned(self.contract) {
             return;
         }
-        let is_its_end = |other: &&Endpoint| {
-            other.method == "DELETE" && parameter_below(&endpoint.path, &other.path).is_some()
-        };
-        let delete = self.contract.endpoints.iter().find(is_its_end);
-        let Some(delete) = delete.filter(|_| endpoint.method == "POST") else {
+        let Some(delete) = self.end_of(&endpoint.path).filter(|_| endpoint.method == "POST") else {
             return self.plan.requests.push(request);
         };
         let name = self.next_name();
@@ -51,28 +54,40 @@ impl ProbePlanner<'_> {
     fn sequence(&mut self, create: &Endpoint, things: &[&Endpoint]) {
         let name = self.next_name();
         let of = |method: &str| things.iter().copied().find(|endpoint| endpoint.method == method);
+        let parameter = things.iter().find_map(|thing| parameter_below(&create.path, &thing.path));
+        let parameter = parameter.unwrap_or_default();
         let mut first = self.base(create);
         first.name = format!("sequence of {}: create", create.path);
-        let parameter = things.iter().find_map(|thing| parameter_below(&create.path, &thing.path));
-        first.saves = saves(&name, parameter.unwrap_or_default());
+        first.saves = saves(&name, parameter);
+        let key = self.idempotency_field(&create.rules);
+        if let Some(field) = &key {
+            first.set_header(field, &idempotency_key(FIRST_KEY + self.plan.requests.len()));
+        }
         if !first.is_as_planned(self.contract) {
             return;
         }
         let mut requests = vec![first];
+        let again = format!("{name}-again");
+        if let Some(field) = &key {
+            self.with_the_same_key(create, field, (&name, &again, parameter), &mut requests);
+        }
+        if self.refuses(create, Situation::Conflict, &[409]) {
+            let mut twice = self.base(create);
+            twice.name = format!("sequence of {}: create the same again", create.path);
+            twice.situation = Some(Situation::Conflict);
+            requests.push(twice);
+        }
         let step = |endpoint: &Endpoint, what: &str, situation: Option<Situation>| {
-            let mut planned = self.base(endpoint);
-            let parameter = parameter_below(&create.path, &endpoint.path).unwrap_or_default();
-            planned.name = format!("sequence of {}: {what}", create.path);
-            planned.target = self.target_of(endpoint, parameter, &name);
-            planned.situation = situation;
-            planned.uses = vec![name.clone()];
-            planned
+            self.step((create, &name), endpoint, what, situation)
         };
         let read = of("GET");
         requests.extend(read.map(|read| step(read, "read", None)));
         for change in [of("PATCH"), of("PUT")].into_iter().flatten() {
             if change.rules.body.is_some() {
                 requests.push(step(change, &format!("change by {}", change.method), None));
+                if self.refuses(change, Situation::PreconditionFailed, &[412]) {
+                    self.on_condition((create, &name), (change, read), &mut requests);
+                }
             }
         }
         if let Some(delete) = of("DELETE") {
@@ -80,12 +95,143 @@ impl ProbePlanner<'_> {
             let gone = Some(Situation::ResourceNotFound);
             if let Some(read) = read.filter(|read| self.refuses_what_is_not_there(read)) {
                 requests.push(step(read, "read what is gone", gone));
+                if key.is_some() {
+                    let what = "read what the repeated creation gave, which is gone";
+                    requests.push(self.step((create, &again), read, what, gone));
+                }
             }
             if self.refuses_what_is_not_there(delete) {
                 requests.push(step(delete, "delete what is gone", gone));
             }
         }
         self.plan.requests.extend(requests);
+    }
+
+    /// A step in the life of the thing that is kept under a name.
+    fn step(
+        &self,
+        (create, name): (&Endpoint, &str),
+        endpoint: &Endpoint,
+        what: &str,
+        situation: Option<Situation>,
+    ) -> PlannedRequest {
+        let mut planned = self.base(endpoint);
+        let parameter = parameter_below(&create.path, &endpoint.path).unwrap_or_default();
+        planned.name = format!("sequence of {}: {what}", create.path);
+        planned.target = self.target_of(endpoint, parameter, name);
+        planned.situation = situation;
+        planned.uses = vec![name.to_owned()];
+        planned
+    }
+
+    /// The creation once more with its idempotency key, which creates nothing more, and another one with it.
+    fn with_the_same_key(
+        &mut self,
+        create: &Endpoint,
+        field: &str,
+        (name, again, parameter): (&str, &str, &str),
+        requests: &mut Vec<PlannedRequest>,
+    ) {
+        let Some(first) = requests.first().cloned() else { return };
+        let what = "create once more with the same idempotency key";
+        requests.push(PlannedRequest {
+            name: format!("sequence of {}: {what}", create.path),
+            uses: vec![name.to_owned()],
+            saves: saves(again, parameter),
+            repeats: true,
+            ..first.clone()
+        });
+        let what = "another body with the same idempotency key";
+        let name = format!("sequence of {}: {what}", create.path);
+        let faults = create.rules.faults.iter().filter_map(|id| self.contract.fault(*id));
+        let says_so = |fault: &&Fault| {
+            let texts = [Some(&fault.name), fault.title.as_ref(), fault.type_uri.as_ref()];
+            let mut texts = texts.into_iter().flatten();
+            texts.any(|text| text.to_ascii_lowercase().contains("idempoten"))
+        };
+        let situation = faults.filter(says_so).find_map(|fault| fault.when.first().copied());
+        let is_its_own = |endpoint: &Endpoint| {
+            (&endpoint.method, &endpoint.path) == (&create.method, &create.path)
+        };
+        let mut others = self.on_limits.iter().filter(|(endpoint, _)| is_its_own(endpoint));
+        let other = others.find_map(|(_, other)| (other.body != first.body).then_some(other));
+        match (situation, other.cloned()) {
+            (Some(situation), Some(mut other)) => {
+                let key = first.headers.iter().find(|(known, _)| known == field);
+                other.set_header(field, key.map_or("", |(_, key)| key));
+                other.name = name;
+                other.situation = Some(situation);
+                requests.push(other);
+            }
+            (None, _) => {
+                self.leave_out(&name, "no fault of the endpoint is about idempotency keys");
+            }
+            (_, None) => self.leave_out(&name, "no other body could be made up"),
+        }
+    }
+
+    /// A change on the condition that nobody has changed the thing since, when somebody has (RFC 9110 section 13.1.1).
+    fn on_condition(
+        &self,
+        of: (&Endpoint, &str),
+        (change, read): (&Endpoint, Option<&Endpoint>),
+        requests: &mut Vec<PlannedRequest>,
+    ) {
+        const IF_MATCH: &str = "If-Match";
+        let by = &change.method;
+        let failed = Some(Situation::PreconditionFailed);
+        let mut never = self.step(of, change, &format!("{by} if an unknown tag matches"), failed);
+        never.set_header(IF_MATCH, NO_ENTITY_TAG);
+        requests.push(never);
+        let Some(read) = read else { return };
+        let tag = |when: &str| format!("{}-tag-{when}-{}", of.1, by.to_ascii_lowercase());
+        let (before, after) = (tag("before"), tag("after"));
+        let read = |when: &str, kept: &str| {
+            let mut read = self.step(of, read, &format!("read {when} {by} with its tag"), None);
+            read.saves = vec![(kept.to_owned(), "ETag".to_owned())];
+            read
+        };
+        let changed = |what: &str, situation: Option<Situation>| {
+            let mut changed = self.step(of, change, &format!("{by} {what}"), situation);
+            changed.set_header(IF_MATCH, &format!("{{{before}}}"));
+            changed.uses.push(before.clone());
+            changed
+        };
+        let mut stale = changed("if the tag from before matches", failed);
+        stale.differ = Some((before.clone(), after.clone()));
+        requests.extend([
+            read("before", &before),
+            changed("if its tag matches", None),
+            read("after", &after),
+            stale,
+        ]);
+    }
+
+    /// The endpoint that deletes what is created at a path.
+    fn end_of(&self, path: &str) -> Option<&Endpoint> {
+        let is_it = |other: &&Endpoint| {
+            other.method == "DELETE" && parameter_below(path, &other.path).is_some()
+        };
+        self.contract.endpoints.iter().find(is_it)
+    }
+
+    /// Gives each request that is to create nothing, and might, what takes that away again.
+    pub(super) fn undo(&mut self) {
+        const MISTAKE: &str = "created-by-mistake";
+        let mut requests = std::mem::take(&mut self.plan.requests);
+        let may_create =
+            |planned: &&mut PlannedRequest| planned.method == "POST" && planned.situation.is_some();
+        for planned in requests.iter_mut().filter(may_create) {
+            let path = planned.target.split('?').next().unwrap_or_default();
+            let Some(delete) = self.end_of(path) else { continue };
+            let parameter = parameter_below(path, &delete.path).unwrap_or_default();
+            let mut request = self.base(delete);
+            request.name = format!("{}: delete what it created", planned.name);
+            request.target = self.target_of(delete, parameter, MISTAKE);
+            request.uses = vec![MISTAKE.to_owned()];
+            planned.undo = Some(Box::new(Undo { saves: saves(MISTAKE, parameter), request }));
+        }
+        self.plan.requests = requests;
     }
 
     /// What the next thing is kept as.

@@ -18,6 +18,8 @@ worded! {
         ClientError(situations: Vec<Situation>) => "an error of the caller's (4xx) for {}", all_of(situations);
         /// A success, by a case of the contract.
         SuccessByCase(case: String) => "a success, according to the contract's case {case}";
+        /// The success that the request got before.
+        SuccessAgain => "the success that it got before, as its idempotency key is the same";
         /// A fault only where one of its situations holds.
         FaultOnlyFor(fault: FaultStatus, situations: Vec<Situation>) =>
             "{fault} only for {}, which the request does not show", all_of(situations);

@@ -54,6 +54,7 @@ fn check(classified: &Classified<'_>, findings: &mut Findings) -> ClauseOutcome 
         _ if served_by.is_some() && classified.situations.is_valid() => {
             Expected::SuccessByCase(served_by.cloned().unwrap_or_default())
         }
+        _ if classified.situations.repeats => Expected::SuccessAgain,
         Some(fault) if classified.situations.is_valid() => {
             Expected::FaultOnlyFor(sent(fault), fault.when.clone())
         }
