@@ -1,6 +1,6 @@
 //! The grid of a check: endpoints down, situations across, one mark a cell.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 use crate::ledger::{Column, EndpointRow, Ledger, LedgerCell};
 use faithful_clerk_contract::{
@@ -37,6 +37,14 @@ impl CellMark {
     }
 }
 
+impl CellMark {
+    /// Was an exchange there?
+    #[must_use]
+    pub fn is_covered(self) -> bool {
+        matches!(self, Self::Met | Self::Broken | Self::NotChecked)
+    }
+}
+
 /// The marks of a check.
 #[derive(Debug)]
 pub struct Grid {
@@ -50,11 +58,19 @@ impl Grid {
     /// The grid of a ledger.
     #[must_use]
     pub fn of(contract: &ErrorContract, ledger: &Ledger) -> Self {
+        Self::of_cells(contract, &ledger.grid)
+    }
+
+    /// The grid of cells.
+    #[must_use]
+    pub fn of_cells(
+        contract: &ErrorContract,
+        known: &BTreeMap<(EndpointRow, Column), LedgerCell>,
+    ) -> Self {
         let mut rows: Vec<EndpointRow> =
             (0..contract.endpoints.len()).map(|at| EndpointRow::Endpoint(EndpointId(at))).collect();
         // A row for each path on which another method was tried; one for all if none was.
-        let others: BTreeSet<EndpointRow> = ledger
-            .grid
+        let others: BTreeSet<EndpointRow> = known
             .keys()
             .filter(|(row, _)| matches!(row, EndpointRow::OtherMethods(_)))
             .map(|(row, _)| row.clone())
@@ -63,7 +79,7 @@ impl Grid {
         rows.extend(others);
         rows.extend(nowhere.then_some(EndpointRow::OtherMethods(EndpointId(usize::MAX))));
         rows.push(EndpointRow::UnknownRoute);
-        let occurred: BTreeSet<Column> = ledger.grid.keys().map(|(_, column)| *column).collect();
+        let occurred: BTreeSet<Column> = known.keys().map(|(_, column)| *column).collect();
         let all = std::iter::once(None).chain(Situation::ALL.into_iter().map(Some));
         let columns: Vec<Column> = all
             .filter(|column| {
@@ -74,7 +90,7 @@ impl Grid {
             .collect();
         let marks = |row: &EndpointRow| {
             let cell = |column: &Column| {
-                let cell = ledger.grid.get(&(row.clone(), *column)).cloned();
+                let cell = known.get(&(row.clone(), *column)).cloned();
                 match cell {
                     Some(cell) if cell.broken + cell.from_comparison > 0 => {
                         (CellMark::Broken, cell)
@@ -125,6 +141,42 @@ impl Grid {
             return (self.rows.iter().collect(), 0);
         }
         (self.rows.iter().filter(|row| !is_open(row)).collect(), open)
+    }
+}
+
+impl Grid {
+    /// What of it has an exchange: rows and columns, in their order.
+    #[must_use]
+    pub fn covered(&self) -> Self {
+        let has_column = |at: &usize| {
+            self.rows
+                .iter()
+                .any(|(_, cells)| cells.get(*at).is_some_and(|(mark, _)| mark.is_covered()))
+        };
+        let kept: Vec<usize> = (0..self.columns.len()).filter(has_column).collect();
+        let rows =
+            self.rows.iter().filter(|(_, cells)| cells.iter().any(|(mark, _)| mark.is_covered()));
+        let rows = rows.map(|(row, cells)| {
+            let cells = kept.iter().filter_map(|at| cells.get(*at).cloned());
+            (row.clone(), cells.collect())
+        });
+        Self {
+            columns: kept.iter().filter_map(|at| self.columns.get(*at).copied()).collect(),
+            rows: rows.collect(),
+        }
+    }
+
+    /// So many rows at the most, in their order: those with a breach before all.
+    #[must_use]
+    pub fn most_telling_rows(&self, most: usize) -> Vec<&GridRow> {
+        let is_met = |(_, cells): &GridRow| cells.iter().all(|(mark, _)| *mark != CellMark::Broken);
+        let mut ranked: Vec<(bool, usize)> =
+            self.rows.iter().enumerate().map(|(at, row)| (is_met(row), at)).collect();
+        ranked.sort_unstable();
+        ranked.truncate(most);
+        let mut shown: Vec<usize> = ranked.into_iter().map(|(_, at)| at).collect();
+        shown.sort_unstable();
+        shown.iter().filter_map(|at| self.rows.get(*at)).collect()
     }
 }
 

@@ -13,6 +13,7 @@ pub mod clauses;
 pub mod disclosure;
 pub mod gate;
 pub mod grid;
+pub mod latest;
 pub mod ledger;
 mod observer;
 mod parse;

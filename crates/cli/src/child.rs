@@ -61,6 +61,19 @@ pub(crate) fn command(
     Ok(command)
 }
 
+/// What tells programs which proxy to use, by custom.
+const PROXY_VARIABLES: [&str; 4] = ["HTTP_PROXY", "http_proxy", "HTTPS_PROXY", "https_proxy"];
+
+/// The command with the proxy's address where programs look for it, and in its arguments. Nothing goes past the proxy, as what is
+/// on this machine often would.
+pub(crate) fn proxied_command(words: &[OsString], proxy: &str) -> Result<Command, Failure> {
+    let address = RecordedAddress { name: None, url: proxy.to_owned() };
+    let mut command = command(words, PROXY_VARIABLES[0], &[address])?;
+    command.envs(PROXY_VARIABLES.map(|variable| (variable, proxy)));
+    command.env_remove("NO_PROXY").env_remove("no_proxy");
+    Ok(command)
+}
+
 /// Its exit code, as a shell has it.
 pub(crate) fn exit_code(status: ExitStatus) -> u8 {
     #[cfg(unix)]

@@ -13,6 +13,7 @@ mod inputs;
 mod output;
 mod page_exchanges;
 mod prepared_check;
+mod recorder;
 mod recording_file;
 mod recordings;
 mod reports;

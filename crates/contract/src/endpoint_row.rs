@@ -9,7 +9,7 @@ pub(super) const NO_ROUTE: &str = "(unknown route)";
 pub(super) const NO_METHOD: &str = "(other methods) ";
 
 /// Where a finding is grouped: an endpoint, or a request that led to none.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum EndpointRow {
     /// An endpoint of the contract.
     Endpoint(EndpointId),

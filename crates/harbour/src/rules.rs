@@ -47,12 +47,7 @@ impl<'b> InvalidMembers<'b> {
         }
     }
 
-    fn within(
-        &mut self,
-        value: &'b Value,
-        at: String,
-        check: impl FnOnce(&mut Self),
-    ) {
+    fn within(&mut self, value: &'b Value, at: String, check: impl FnOnce(&mut Self)) {
         let Value::Object(body) = value else {
             self.invalid.push(("pointer", at, "wrong_kind", "has to be an object"));
             return;

@@ -30,6 +30,8 @@ pub(crate) struct SentRequest<'s> {
     pub(crate) version: &'s str,
     pub(crate) headers: &'s [(String, String)],
     pub(crate) body: EntryBody<'s>,
+    /// The fields behind a body in chunks.
+    pub(crate) trailers: &'s [(String, String)],
 }
 
 /// What came, as far as it did. A status of 0: nothing.
@@ -40,6 +42,8 @@ pub(crate) struct ReceivedResponse<'c> {
     pub(crate) version: &'c str,
     pub(crate) headers: &'c [(String, String)],
     pub(crate) body: EntryBody<'c>,
+    /// The fields behind a body in chunks.
+    pub(crate) trailers: &'c [(String, String)],
     /// Until the head was there, and until all was.
     pub(crate) waited: Duration,
     pub(crate) whole: Duration,
@@ -73,6 +77,13 @@ fn put(body: EntryBody<'_>, is_coded: bool, into: &mut Value) {
     }
 }
 
+/// HAR has no place for trailers, and leaves names with an underscore to whoever writes.
+fn put_trailers(trailers: &[(String, String)], into: &mut Value) {
+    if !trailers.is_empty() {
+        into["_trailers"] = json!(fields(trailers));
+    }
+}
+
 fn size(body: EntryBody<'_>) -> u64 {
     match body {
         EntryBody::None => 0,
@@ -97,6 +108,7 @@ pub(crate) fn entry(sent: &SentRequest<'_>, came: &ReceivedResponse<'_>) -> Valu
         put(sent.body, named(sent.headers, "content-encoding").is_some(), &mut data);
         request["postData"] = data;
     }
+    put_trailers(sent.trailers, &mut request);
     let mut content = json!({
         "size": size(came.body),
         "mimeType": named(came.headers, "content-type").unwrap_or("x-unknown"),
@@ -111,6 +123,7 @@ pub(crate) fn entry(sent: &SentRequest<'_>, came: &ReceivedResponse<'_>) -> Valu
         "cookies": [], "headers": fields(came.headers), "content": content,
         "redirectURL": named(came.headers, "location").unwrap_or_default(), "headersSize": -1, "bodySize": wire,
     });
+    put_trailers(came.trailers, &mut response);
     if let Some(broken) = came.broken {
         response["_error"] = json!(broken);
     }

@@ -13,5 +13,8 @@ mod relay;
 mod send;
 
 pub use base_url::{BaseUrl, UnsafeTarget};
-pub use relay::{ForwardedExchange, Relay, RelayCounts, Upstream, UpstreamError};
+pub use relay::{
+    Destination, ForwardedExchange, Relay, RelayCounts, RelayEvent, RelayNotice, Upstream,
+    UpstreamError,
+};
 pub use send::{KeptValues, ProbeClient, SendEnd, SendResult, SendSettings, keep, run_of};

@@ -273,6 +273,7 @@ impl ProbeClient {
                 .body
                 .as_ref()
                 .map_or(EntryBody::None, |body| EntryBody::Here(body.as_bytes())),
+            trailers: &[],
         };
         let came = ReceivedResponse {
             status,
@@ -280,6 +281,7 @@ impl ProbeClient {
             version: if status == 0 { "" } else { VERSION },
             headers: &headers,
             body: if body.is_empty() { EntryBody::None } else { EntryBody::Here(&body) },
+            trailers: &[],
             waited,
             whole: start.elapsed(),
             broken: broken.as_deref(),

@@ -15,8 +15,11 @@ const RECORD_CODES: &str = "Exit codes: 0 done (with --contract: every clause me
 #[command(after_help = RECORD_CODES)]
 pub(crate) struct RecordArgs {
     /// URL of the service to forward to; several services are NAME=URL each, and each has an address of its own
-    #[arg(long, required = true, value_name = "URL")]
+    #[arg(long, required_unless_present = "proxy", value_name = "URL")]
     pub(crate) upstream: Vec<ServiceUrl>,
+    /// Be the clients' HTTP proxy instead, for clients that can't be told another URL; HTTPS is forwarded and not recorded
+    #[arg(long, conflicts_with_all = ["upstream", "env"])]
+    pub(crate) proxy: bool,
     /// Recording to write: JSON Lines of HAR entries as they come, or one HAR at the end if the name ends in .har; an existing file is never overwritten
     #[arg(long, short, value_name = "FILE")]
     pub(crate) output: PathBuf,
@@ -49,7 +52,7 @@ pub(crate) struct RecordArgs {
     /// With a command: the environment variable that tells it where to send its requests
     #[arg(long, value_name = "VARIABLE", default_value = "SERVICE_URL", requires = "command")]
     pub(crate) env: String,
-    /// Command to run meanwhile, such as a test suite. It finds the service's address in SERVICE_URL, and in its arguments where they say `{url}`; that of a service with a name also in SERVICE_URL_NAME and `{url:NAME}`
+    /// Command to run meanwhile, such as a test suite. It finds the service's address in SERVICE_URL, and in its arguments where they say `{url}`; that of a service with a name also in SERVICE_URL_NAME and `{url:NAME}`. With --proxy, HTTP_PROXY and HTTPS_PROXY name the proxy
     #[arg(last = true, value_name = "COMMAND")]
     pub(crate) command: Vec<OsString>,
 }

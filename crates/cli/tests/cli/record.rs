@@ -32,8 +32,9 @@ impl Recorder {
         let mut stdout = BufReader::new(child.stdout.take().unwrap());
         let mut lines = [String::new(), String::new()];
         lines.iter_mut().for_each(|line| _ = stdout.read_line(line).unwrap());
-        let address =
-            lines[0].strip_prefix("Listening on http://").and_then(|rest| rest.split(',').next());
+        let address = lines[0]
+            .strip_prefix("Listening on http://")
+            .and_then(|rest| rest.split([',', ' ']).next());
         let address = address.unwrap_or_else(|| panic!("{lines:?}")).to_owned();
         Self { child, stdout, address, call: call.to_owned() }
     }

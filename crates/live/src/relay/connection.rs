@@ -10,6 +10,9 @@ use tokio::time::{Instant, timeout};
 use super::exchange::{ConnectionSide, ServiceConnection, pass};
 use super::head::{HeadError, RequestHead, asked};
 use super::listen::RelayState;
+use super::notice::RelayNotice;
+use super::tunnel::tunnel;
+use super::upstream::ONLY_HTTP2;
 
 /// A connection on which nothing comes is kept for so long.
 const IDLE: Duration = Duration::from_secs(60);
@@ -30,6 +33,8 @@ pub(super) async fn serve(stream: TcpStream, shared: &RelayState) {
     let (from, mut to) = stream.into_split();
     let mut client = ConnectionSide::new(from);
     let mut line: Option<ServiceConnection> = None;
+    // Where that leads, where requests say it.
+    let mut origin: Option<String> = None;
     let mut in_a_crowd = SILENT_IN_A_CROWD;
     loop {
         let asked = match next(&mut client, in_a_crowd, shared).await {
@@ -42,6 +47,14 @@ pub(super) async fn serve(stream: TcpStream, shared: &RelayState) {
             NextRequest::Gone => break,
         };
         in_a_crowd = IDLE_IN_A_CROWD;
+        if asked.method == "CONNECT" {
+            open_tunnel(&asked, &mut client, &mut to, shared).await;
+            break;
+        }
+        if origin != asked.to.origin {
+            line = None;
+            origin.clone_from(&asked.to.origin);
+        }
         if !exchange(asked, &mut client, &mut to, &mut line, shared).await {
             break;
         }
@@ -63,7 +76,7 @@ async fn next<R: AsyncRead + Unpin>(
 ) -> NextRequest {
     let since = Instant::now();
     loop {
-        match asked(&client.ahead, shared.upstream.goal()) {
+        match asked(&client.ahead, shared.goal()) {
             Ok(Some((asked, length))) => {
                 client.ahead.drain(..length);
                 return NextRequest::Received(Box::new(asked));
@@ -107,10 +120,9 @@ where
     }
     for _ in 0..2 {
         if line.is_none() {
-            match shared.upstream.connect().await {
-                Ok(stream) => *line = Some(ServiceConnection::new(stream)),
-                Err(error) => {
-                    let words = format!("no connection: {error}");
+            match connected(&asked, shared).await {
+                Ok(stream) => *line = Some(stream),
+                Err(words) => {
                     shared.enter(shared.unanswered(asked, &words)).await;
                     refuse(to, &HeadError { status: 502, words }).await;
                     return false;
@@ -123,19 +135,72 @@ where
             *line = None;
             continue;
         }
-        if !outcome.goes_on {
-            *line = None;
-        }
+        let mut protocol = None;
         if let Some(passed) = outcome.passed {
+            protocol = passed.switched_to().map(str::to_owned);
+            if passed.broken.as_deref() == Some(ONLY_HTTP2) {
+                shared.tell(only_http2(&asked)).await;
+            }
             shared.enter(passed).await;
+        }
+        if let Some(protocol) = protocol {
+            let url = asked.to.url;
+            shared.tell(RelayNotice::Upgrade { protocol, url }).await;
+            if let Some(open) = line {
+                tunnel(client, to, open, shared).await;
+            }
+            return false;
         }
         if let Some(refusal) = outcome.refusal {
             refuse(to, &refusal).await;
             return false;
         }
+        if !outcome.goes_on {
+            *line = None;
+        }
         return outcome.goes_on;
     }
     false
+}
+
+/// A new connection to the service that a request is for, or why there is none.
+async fn connected(asked: &RequestHead, shared: &RelayState) -> Result<ServiceConnection, String> {
+    let upstream = shared.upstream(asked).map_err(|error| format!("no connection: {error}"))?;
+    match upstream.connect(shared.own).await {
+        Ok(stream) => Ok(ServiceConnection::new(stream)),
+        Err(error) => {
+            let why = error.to_string();
+            if why == ONLY_HTTP2 {
+                shared.tell(only_http2(asked)).await;
+            }
+            Err(format!("no connection: {why}"))
+        }
+    }
+}
+
+fn only_http2(asked: &RequestHead) -> RelayNotice {
+    RelayNotice::OnlyHttp2 { to: asked.to.authority.clone() }
+}
+
+/// Opens a tunnel: what passes through it is the client's and the service's own.
+async fn open_tunnel<R, W>(
+    asked: &RequestHead,
+    client: &mut ConnectionSide<R>,
+    to: &mut W,
+    shared: &RelayState,
+) where
+    R: AsyncRead + Unpin,
+    W: AsyncWrite + Unpin,
+{
+    match connected(asked, shared).await {
+        Ok(mut open) => {
+            shared.tell(RelayNotice::Tunnel { to: asked.to.authority.clone() }).await;
+            if to.write_all(b"HTTP/1.1 200 Connection Established\r\n\r\n").await.is_ok() {
+                tunnel(client, to, &mut open, shared).await;
+            }
+        }
+        Err(words) => refuse(to, &HeadError { status: 502, words }).await,
+    }
 }
 
 /// Tells a client why there is no response from the service. The response is the recorder's own, and says so.

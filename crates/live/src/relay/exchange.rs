@@ -16,13 +16,13 @@ use super::forwarded::ForwardedExchange;
 use super::framing::BodyFraming;
 use super::head::{HeadError, RequestHead, ResponseHead, answered};
 use super::listen::RelayState;
-use super::upstream::ByteStream;
+use super::upstream::{ByteStream, ONLY_HTTP2};
 
 /// So much is read at once.
 const PIECE: usize = 32 << 10;
 
 /// A client that stops within its request is waited for so long.
-const STUCK: Duration = Duration::from_secs(60);
+pub(super) const STUCK: Duration = Duration::from_secs(60);
 
 /// A client that waits for less than this before it leaves was not kept waiting.
 const PATIENCE: Duration = Duration::from_secs(1);
@@ -109,6 +109,10 @@ struct ResponseProgress<'c> {
     any: &'c mut bool,
     /// Did all of the request go out?
     is_sent: &'c AtomicBool,
+    /// Did the client ask for another protocol?
+    may_switch: bool,
+    /// How the body ends, and how far it came.
+    framing: &'c mut BodyFraming,
 }
 
 /// Passes an exchange on. The request's head was read; its body, if it has one, comes from the client.
@@ -128,6 +132,7 @@ where
     let (mut reply, mut waited, mut any) = (None, None, false);
     let mut framing = asked.framing.clone();
     let is_sent = AtomicBool::new(false);
+    let mut came_framing = BodyFraming::NONE;
     let end = {
         let sending = send(&asked, &mut framing, client, &mut line.to, &mut sent, &is_sent);
         let coming = ResponseProgress {
@@ -138,6 +143,8 @@ where
             method: &asked.method,
             any: &mut any,
             is_sent: &is_sent,
+            may_switch: asked.upgrade.is_some(),
+            framing: &mut came_framing,
         };
         let receiving = receive(coming, &mut line.from, to_client, shared.timeout);
         tokio::select! {
@@ -180,11 +187,11 @@ where
             return nothing;
         }
     };
-    let url = shared.upstream.url_of(&asked.target);
+    let trailers = [framing.trailers(), came_framing.trailers()];
     let waited = waited.unwrap_or(whole);
     let passed = ForwardedExchange {
         at,
-        url,
+        trailers,
         request: asked,
         sent,
         response: reply,
@@ -198,6 +205,12 @@ where
 
 /// Why a response did not come in time.
 const LATE: &str = "no response before the timeout";
+
+/// Are these bytes the settings with which HTTP/2 begins (RFC 9113 sections 3.4 and 6.5)?
+fn is_http2(bytes: &[u8]) -> bool {
+    const SETTINGS: u8 = 4;
+    matches!(bytes, [0, _, _, SETTINGS, 0, 0, 0, 0, 0, ..])
+}
 
 /// Sends the request on, then watches whether the client stays. It only ends if the client goes.
 async fn send<R: AsyncRead + Unpin>(
@@ -258,7 +271,7 @@ async fn receive<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
     let reply = loop {
         match answered(&from.ahead, coming.method) {
             Ok(Some((reply, length))) => {
-                if reply.status == 101 {
+                if reply.status == 101 && !coming.may_switch {
                     return ExchangeEnd::Upstream(
                         "it switched to a protocol that was not requested".to_owned(),
                     );
@@ -269,7 +282,7 @@ async fn receive<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
                 }
                 from.used(length);
                 // Interim responses (RFC 9110 section 15.2) are passed on, and are not the response.
-                if reply.status >= 200 {
+                if reply.status >= 200 || reply.status == 101 {
                     break reply;
                 }
             }
@@ -286,17 +299,19 @@ async fn receive<R: AsyncRead + Unpin, W: AsyncWrite + Unpin>(
                 *coming.any = true;
                 coming.waited.get_or_insert_with(|| coming.start.elapsed());
             }
+            Err(_) if is_http2(&from.ahead) => return ExchangeEnd::Upstream(ONLY_HTTP2.to_owned()),
             Err(refusal) => return ExchangeEnd::Upstream(refusal.words),
         }
     };
-    let mut framing = reply.framing.clone();
+    let framing = coming.framing;
+    *framing = reply.framing.clone();
     *coming.answered = Some(reply);
     while !framing.is_done() {
         if from.ahead.is_empty() {
             match end(timeout(deadline, from.more()).await) {
                 None => {}
                 // That is how it ends.
-                Some(_) if framing == BodyFraming::UntilClose => break,
+                Some(_) if *framing == BodyFraming::UntilClose => break,
                 Some(why) => {
                     let _ = to.flush().await;
                     return ExchangeEnd::Upstream(format!("{why} within the body"));

@@ -1,17 +1,19 @@
-//! The heads of messages: read for what matters, and passed on as they are but for three things.
+//! The heads of messages: read for what matters, and passed on as they are but for four things.
 //!
 //! - The target gets the base path of the service in front.
 //! - `Host` is the service's own name.
-//! - What would ask for another protocol on the connection (`Upgrade`, and what goes with it) is left out, which a
+//! - What would ask for HTTP/2 on the connection (`Upgrade: h2c`, and what goes with it) is left out, which a
 //!   server may always do (RFC 9110 section 7.8).
+//! - What a client says to a proxy is for the proxy.
 
 use super::framing::BodyFraming;
+use super::target::{ForwardTarget, RequestTarget};
 
 /// A head is no longer than this.
 pub(super) const LONGEST_HEAD: usize = 64 << 10;
 
 /// A head has no more fields than this.
-const MOST_FIELDS: usize = 256;
+pub(super) const MOST_FIELDS: usize = 256;
 
 /// A header field, as text.
 pub(super) type Field = (String, String);
@@ -20,12 +22,13 @@ pub(super) type Field = (String, String);
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(super) struct RequestHead {
     pub(super) method: String,
-    /// As it goes to the service.
-    pub(super) target: String,
+    pub(super) to: RequestTarget,
     pub(super) version: &'static str,
     pub(super) headers: Vec<Field>,
     pub(super) framing: BodyFraming,
     pub(super) closes: bool,
+    /// The protocol that the client would rather speak, where it may.
+    pub(super) upgrade: Option<String>,
     /// The head as it goes to the service.
     pub(super) bytes: Vec<u8>,
 }
@@ -55,13 +58,6 @@ fn refusal(status: u16, words: impl Into<String>) -> HeadError {
     HeadError { status, words: words.into() }
 }
 
-/// Where a request goes: the name of the service, and what its paths begin with.
-#[derive(Debug, Clone, Copy)]
-pub(super) struct ForwardTarget<'g> {
-    pub(super) authority: &'g str,
-    pub(super) path: &'g str,
-}
-
 /// Reads a request's head, if all of it is there.
 pub(super) fn asked(bytes: &[u8], goal: ForwardTarget<'_>) -> Reading<RequestHead> {
     if bytes.starts_with(b"PRI * HTTP/2.0") {
@@ -78,42 +74,48 @@ pub(super) fn asked(bytes: &[u8], goal: ForwardTarget<'_>) -> Reading<RequestHea
         Err(error) => return Err(refusal(400, format!("this is not a request: {error}"))),
     };
     let method = head.method.unwrap_or_default().to_owned();
-    if method == "CONNECT" {
-        return Err(refusal(501, "tunnels are not forwarded"));
-    }
     let headers = texts(head.headers);
-    let target = target(head.path.unwrap_or_default(), goal.path);
+    let path = head.path.unwrap_or_default();
+    let to = match (method.as_str(), goal) {
+        ("CONNECT", ForwardTarget::Service { .. }) => {
+            return Err(refusal(501, "tunnels are for a proxy, and this is none"));
+        }
+        // It names host and port alone (RFC 9112 section 3.2.3).
+        ("CONNECT", ForwardTarget::Requested) => goal.of(&format!("http://{path}"))?,
+        _ => goal.of(path)?,
+    };
+    let upgrade = upgrade(&headers);
     let version = version(head.version);
     let framing = match framing(&headers)? {
         Some(framing) => framing,
         None => BodyFraming::NONE,
     };
     let lines = bytes.get(..length).unwrap_or_default().split_inclusive(|byte| *byte == b'\n');
-    let mut passed = format!("{method} {target} {version}\r\n").into_bytes();
+    let mut passed = format!("{method} {} {version}\r\n", to.target).into_bytes();
     let mut has_host = false;
     // Empty lines may stand before a request (RFC 9112 section 2.2).
     let mut lines = lines.skip_while(|line| line.trim_ascii().is_empty()).skip(1);
     for line in lines.by_ref().take_while(|line| !line.trim_ascii().is_empty()) {
-        match field_line(line) {
+        match field_line(line, upgrade.is_some()) {
             FieldLine::AsItIs => passed.extend_from_slice(line),
             FieldLine::Host if has_host => {}
             FieldLine::Host => {
                 has_host = true;
                 let name = line.get(..4).unwrap_or_default();
                 passed.extend_from_slice(name);
-                passed.extend_from_slice(format!(": {}\r\n", goal.authority).as_bytes());
+                passed.extend_from_slice(format!(": {}\r\n", to.authority).as_bytes());
             }
             FieldLine::Other(other) => passed.extend_from_slice(&other),
         }
     }
     if !has_host {
-        passed.extend_from_slice(format!("Host: {}\r\n", goal.authority).as_bytes());
+        passed.extend_from_slice(format!("Host: {}\r\n", to.authority).as_bytes());
     }
     passed.extend_from_slice(b"\r\n");
     let closes = closes(&headers, version);
     let headers = recorded(&passed);
     Ok(Some((
-        RequestHead { method, target, version, headers, framing, closes, bytes: passed },
+        RequestHead { method, to, version, headers, framing, closes, upgrade, bytes: passed },
         length,
     )))
 }
@@ -126,22 +128,35 @@ enum FieldLine {
     Other(Vec<u8>),
 }
 
-fn field_line(line: &[u8]) -> FieldLine {
+fn field_line(line: &[u8], keeps_upgrade: bool) -> FieldLine {
     let colon = line.iter().position(|byte| *byte == b':').unwrap_or(line.len());
     let (name, value) = line.split_at(colon);
     let is = |known: &str| name.eq_ignore_ascii_case(known.as_bytes());
     if is("host") {
         return FieldLine::Host;
     }
-    if is("upgrade") || is("http2-settings") {
+    if is("proxy-connection") || is("proxy-authorization") {
+        return FieldLine::Other(Vec::new());
+    }
+    if !keeps_upgrade && (is("upgrade") || is("http2-settings")) {
         return FieldLine::Other(Vec::new());
     }
     let value = value.get(1..).unwrap_or_default().trim_ascii();
-    match is("connection").then(|| without_upgrade(value)).flatten() {
+    match (is("connection") && !keeps_upgrade).then(|| without_upgrade(value)).flatten() {
         None => FieldLine::AsItIs,
         Some(left) if left.is_empty() => FieldLine::Other(Vec::new()),
         Some(left) => FieldLine::Other([name, b": ", &left, b"\r\n"].concat()),
     }
+}
+
+/// The protocol that a client would switch to, if it can be one that passes through: not HTTP/2, of which nothing could be
+/// recorded.
+fn upgrade(headers: &[Field]) -> Option<String> {
+    let is_asked = words(headers, "connection").any(|word| word == "upgrade");
+    let protocols: Vec<String> = words(headers, "upgrade").collect();
+    let is_http2 = |protocol: &String| protocol.split('/').next() == Some("h2c");
+    let is_one = is_asked && !protocols.iter().any(is_http2);
+    protocols.into_iter().next().filter(|_| is_one)
 }
 
 /// The fields of a head that was just written, as they are recorded: what was sent is what counts.
@@ -184,7 +199,7 @@ pub(super) fn answered(bytes: &[u8], method: &str) -> Reading<ResponseHead> {
     Ok(Some((ResponseHead { status, phrase, version, headers, framing, closes }, length)))
 }
 
-fn texts(fields: &[httparse::Header<'_>]) -> Vec<Field> {
+pub(super) fn texts(fields: &[httparse::Header<'_>]) -> Vec<Field> {
     let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
     fields.iter().map(|field| (field.name.to_owned(), text(field.value))).collect()
 }
@@ -235,17 +250,6 @@ fn closes(headers: &[Field], version: &str) -> bool {
     }
 }
 
-/// The target for the service: a path behind its base path, whatever form it had.
-fn target(target: &str, base: &str) -> String {
-    let path = match target.split_once("://") {
-        Some((_, rest)) if !target.starts_with('/') => {
-            rest.find('/').and_then(|at| rest.get(at..)).unwrap_or("/")
-        }
-        _ => target,
-    };
-    if path.starts_with('/') { format!("{base}{path}") } else { path.to_owned() }
-}
-
 /// What is left of a `Connection` field without an upgrade; none if it asks for none.
 fn without_upgrade(value: &[u8]) -> Option<Vec<u8>> {
     let text = String::from_utf8_lossy(value);
@@ -264,7 +268,11 @@ fn without_upgrade(value: &[u8]) -> Option<Vec<u8>> {
 mod tests {
     use super::*;
 
-    const GOAL: ForwardTarget<'_> = ForwardTarget { authority: "harbour.example", path: "/v1" };
+    const GOAL: ForwardTarget<'_> = ForwardTarget::Service {
+        authority: "harbour.example",
+        path: "/v1",
+        origin: "https://harbour.example",
+    };
 
     fn of(head: &str) -> RequestHead {
         asked(head.as_bytes(), GOAL).unwrap().unwrap().0
@@ -281,8 +289,29 @@ mod tests {
             of("GET http://other/x HTTP/1.0\r\n\r\n").bytes,
             b"GET /v1/x HTTP/1.0\r\nHost: harbour.example\r\n\r\n"
         );
-        assert_eq!(of("OPTIONS * HTTP/1.1\r\nHost: a\r\n\r\n").target, "*");
+        assert_eq!(of("OPTIONS * HTTP/1.1\r\nHost: a\r\n\r\n").to.target, "*");
         assert_eq!(asked(b"GET / HTTP/1.1\r\nHost: a\r\n", GOAL), Ok(None));
+    }
+
+    #[test]
+    fn another_protocol_is_asked_for_unless_it_is_http_2() {
+        let head = |upgrade: &str| {
+            of(&format!(
+                "GET / HTTP/1.1\r\nHost: a\r\nConnection: keep-alive, Upgrade\r\nUpgrade: {upgrade}\r\n\r\n"
+            ))
+        };
+        let socket = head("websocket");
+        assert_eq!(socket.upgrade.as_deref(), Some("websocket"));
+        let passed = String::from_utf8(socket.bytes).unwrap();
+        assert!(passed.contains("Connection: keep-alive, Upgrade\r\nUpgrade: websocket\r\n"));
+        for http2 in ["h2c", "websocket, h2c"] {
+            let without = head(http2);
+            let passed = String::from_utf8(without.bytes).unwrap();
+            assert_eq!((without.upgrade, passed.contains("pgrade")), (None, false), "{passed}");
+        }
+        let proxied = "GET http://a/x HTTP/1.1\r\nProxy-Authorization: Basic x\r\nProxy-Connection: close\r\n\r\n";
+        let (proxied, _) = asked(proxied.as_bytes(), ForwardTarget::Requested).unwrap().unwrap();
+        assert_eq!(proxied.bytes, b"GET /x HTTP/1.1\r\nHost: a\r\n\r\n");
     }
 
     #[test]

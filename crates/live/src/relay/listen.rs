@@ -1,5 +1,7 @@
 //! Lets clients in, and tells what all their connections share.
 
+use std::borrow::Cow;
+use std::net::{IpAddr, Ipv4Addr, SocketAddr};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::time::Duration;
@@ -13,7 +15,9 @@ use super::body_buffer::{KeptBody, MemoryBudget};
 use super::connection::serve;
 use super::forwarded::ForwardedExchange;
 use super::head::RequestHead;
-use super::upstream::Upstream;
+use super::notice::{RelayEvent, RelayNotice};
+use super::target::ForwardTarget;
+use super::upstream::{Destination, Upstream, UpstreamError};
 
 /// So many clients are let in at once; others wait at the door. Each takes two of the files that a process may
 /// have open, which are 1,024 as a rule.
@@ -31,7 +35,7 @@ const PAUSE: Duration = Duration::from_millis(50);
 /// What passes exchanges on.
 #[derive(Debug)]
 pub struct Relay {
-    upstream: Upstream,
+    destination: Destination,
     timeout: Duration,
     max_body: usize,
 }
@@ -61,11 +65,13 @@ impl RelayCounts {
 /// What all connections share.
 #[derive(Debug)]
 pub(super) struct RelayState {
-    pub(super) upstream: Upstream,
+    destination: Destination,
+    /// Where it listens.
+    pub(super) own: SocketAddr,
     pub(super) timeout: Duration,
     max_body: usize,
     budget: Arc<MemoryBudget>,
-    passed: mpsc::Sender<ForwardedExchange>,
+    passed: mpsc::Sender<RelayEvent>,
     stop: watch::Receiver<bool>,
     is_crowded: AtomicBool,
     refused: AtomicU64,
@@ -74,24 +80,26 @@ pub(super) struct RelayState {
 }
 
 impl Relay {
-    /// What passes exchanges on to a service: a response has so long to begin, and to go on; of a body, so many bytes
+    /// What passes exchanges on: a response has so long to begin, and to go on; of a body, so many bytes
     /// are kept.
     #[must_use]
-    pub fn new(upstream: Upstream, timeout: Duration, max_body: usize) -> Self {
-        Self { upstream, timeout, max_body }
+    pub fn new(destination: Destination, timeout: Duration, max_body: usize) -> Self {
+        Self { destination, timeout, max_body }
     }
 
-    /// Lets clients in until `stop` is there. Each exchange that passed is sent to `passed`; while nobody takes them
-    /// from there, clients wait.
+    /// Lets clients in until `stop` is there. What passed is sent to `passed`; while nobody takes it from
+    /// there, clients wait.
     pub async fn run(
         self,
         listener: TcpListener,
         stop: impl Future<Output = ()>,
-        passed: mpsc::Sender<ForwardedExchange>,
+        passed: mpsc::Sender<RelayEvent>,
     ) -> RelayCounts {
+        let nowhere = SocketAddr::new(IpAddr::V4(Ipv4Addr::UNSPECIFIED), 0);
         let (stopping, watched) = watch::channel(false);
         let shared = Arc::new(RelayState {
-            upstream: self.upstream,
+            destination: self.destination,
+            own: listener.local_addr().unwrap_or(nowhere),
             timeout: self.timeout,
             max_body: self.max_body,
             budget: Arc::new(MemoryBudget::new(ALL_BODIES)),
@@ -150,7 +158,6 @@ impl RelayState {
         }
         ForwardedExchange {
             at: Timestamp::now(),
-            url: self.upstream.url_of(&asked.target),
             request: asked,
             sent,
             response: None,
@@ -158,12 +165,34 @@ impl RelayState {
             waited: Duration::ZERO,
             whole: Duration::ZERO,
             broken: Some(why.to_owned()),
+            trailers: Default::default(),
         }
     }
 
     pub(super) async fn enter(&self, passed: ForwardedExchange) {
         // Who takes them only ends when all is over.
-        let _ = self.passed.send(passed).await;
+        let _ = self.passed.send(RelayEvent::Passed(Box::new(passed))).await;
+    }
+
+    pub(super) async fn tell(&self, notice: RelayNotice) {
+        let _ = self.passed.send(RelayEvent::Notice(notice)).await;
+    }
+
+    pub(super) fn goal(&self) -> ForwardTarget<'_> {
+        match &self.destination {
+            Destination::Service(upstream) => upstream.goal(),
+            Destination::Requested => ForwardTarget::Requested,
+        }
+    }
+
+    /// The service that a request goes to.
+    pub(super) fn upstream(&self, asked: &RequestHead) -> Result<Cow<'_, Upstream>, UpstreamError> {
+        match (&self.destination, &asked.to.origin) {
+            (Destination::Service(upstream), _) => Ok(Cow::Borrowed(upstream)),
+            (Destination::Requested, origin) => {
+                Upstream::at(origin.as_deref().unwrap_or_default()).map(Cow::Owned)
+            }
+        }
     }
 
     pub(super) fn is_crowded(&self) -> bool {

@@ -2,11 +2,12 @@
 
 use std::fmt;
 use std::io;
+use std::net::SocketAddr;
 use std::sync::Arc;
 use std::time::Duration;
 
-use rustls::ClientConfig;
 use rustls::pki_types::ServerName;
+use rustls::{AlertDescription, ClientConfig};
 use rustls_platform_verifier::ConfigVerifierExt as _;
 use tokio::io::{AsyncRead, AsyncWrite};
 use tokio::net::TcpStream;
@@ -14,7 +15,10 @@ use tokio::time::timeout;
 use tokio_rustls::TlsConnector;
 use url::Url;
 
-use super::head::ForwardTarget;
+use super::target::ForwardTarget;
+
+/// What is said of a service that speaks nothing but HTTP/2.
+pub(super) const ONLY_HTTP2: &str = "it speaks HTTP/2 and not HTTP/1.1, which the recorder needs; let it speak HTTP/1.1, too, or put a proxy in front of it that does";
 
 /// So long a connection may take to come about.
 const PATIENCE: Duration = Duration::from_secs(10);
@@ -23,6 +27,15 @@ const PATIENCE: Duration = Duration::from_secs(10);
 pub(super) trait ByteStream: AsyncRead + AsyncWrite + Send + Unpin {}
 
 impl<S: AsyncRead + AsyncWrite + Send + Unpin> ByteStream for S {}
+
+/// Where a recorder sends what it gets.
+#[derive(Debug, Clone)]
+pub enum Destination {
+    /// To one service.
+    Service(Upstream),
+    /// To what each request names: the recorder is the client's proxy.
+    Requested,
+}
 
 /// A service to which requests are passed on.
 #[derive(Clone)]
@@ -92,25 +105,26 @@ impl Upstream {
         &self.url
     }
 
-    /// The URL of a target that was passed on to it.
-    pub(super) fn url_of(&self, target: &str) -> String {
-        let origin = self.url.strip_suffix(self.path.as_str()).unwrap_or(&self.url);
-        if target.starts_with('/') { format!("{origin}{target}") } else { format!("{origin}/") }
-    }
-
+    /// The same as where requests go.
     pub(super) fn goal(&self) -> ForwardTarget<'_> {
-        ForwardTarget { authority: &self.authority, path: &self.path }
+        let origin = self.url.strip_suffix(self.path.as_str()).unwrap_or(&self.url);
+        ForwardTarget::Service { authority: &self.authority, path: &self.path, origin }
     }
 
-    /// A new connection.
-    pub(super) async fn connect(&self) -> io::Result<Box<dyn ByteStream>> {
+    /// A new connection. A recorder does not ask itself.
+    pub(super) async fn connect(&self, own: SocketAddr) -> io::Result<Box<dyn ByteStream>> {
         let connecting = async {
             let stream = TcpStream::connect((self.host.as_str(), self.port)).await?;
+            let there = stream.peer_addr()?;
+            if there.port() == own.port() && (there.ip() == own.ip() || own.ip().is_unspecified()) {
+                return Err(io::Error::other("that is where the recorder itself listens"));
+            }
             stream.set_nodelay(true)?;
             match &self.tls {
                 None => Ok(Box::new(stream) as Box<dyn ByteStream>),
                 Some((connector, name)) => {
-                    let stream = connector.connect(name.clone(), stream).await?;
+                    let connected = connector.connect(name.clone(), stream).await;
+                    let stream = connected.map_err(only_http2)?;
                     Ok(Box::new(stream) as Box<dyn ByteStream>)
                 }
             }
@@ -119,6 +133,17 @@ impl Upstream {
             Ok(connected) => connected,
             Err(_) => Err(io::Error::new(io::ErrorKind::TimedOut, "nothing is listening there")),
         }
+    }
+}
+
+/// Says so where a service speaks nothing but HTTP/2 over TLS (RFC 7301 section 3.2).
+fn only_http2(error: io::Error) -> io::Error {
+    let alert = error.get_ref().and_then(|inner| inner.downcast_ref::<rustls::Error>());
+    match alert {
+        Some(rustls::Error::AlertReceived(AlertDescription::NoApplicationProtocol)) => {
+            io::Error::other(ONLY_HTTP2)
+        }
+        _ => error,
     }
 }
 
@@ -141,7 +166,8 @@ mod tests {
     fn a_url_says_where_requests_go() {
         let of = |text: &str| {
             let upstream = Upstream::at(text).unwrap();
-            (upstream.authority.clone(), upstream.path.clone(), upstream.url_of("/v1/x?a=1"))
+            let to = upstream.goal().of("/x?a=1").unwrap();
+            (upstream.authority.clone(), upstream.path.clone(), to.url)
         };
         let text = str::to_owned;
         assert_eq!(
@@ -150,7 +176,7 @@ mod tests {
         );
         assert_eq!(
             of("https://harbour.example"),
-            (text("harbour.example"), text(""), text("https://harbour.example/v1/x?a=1"))
+            (text("harbour.example"), text(""), text("https://harbour.example/x?a=1"))
         );
         let six = Upstream::at("http://[::1]:80/").unwrap();
         assert_eq!((six.host.as_str(), six.authority.as_str()), ("::1", "[::1]"));

@@ -62,7 +62,20 @@ impl ChunkTracker {
     pub fn take(
         &mut self,
         bytes: &[u8],
+        content: impl FnMut(Range<usize>),
+    ) -> Result<usize, ChunkError> {
+        self.take_with_trailers(bytes, content, |_| {})
+    }
+
+    /// The same; `trailers` gets the bytes of the trailer section, line ends and all.
+    ///
+    /// # Errors
+    /// Where they are no chunks.
+    pub fn take_with_trailers(
+        &mut self,
+        bytes: &[u8],
         mut content: impl FnMut(Range<usize>),
+        mut trailers: impl FnMut(u8),
     ) -> Result<usize, ChunkError> {
         let mut at = 0;
         while let Some(byte) = bytes.get(at).filter(|_| self.step != ChunkState::Done) {
@@ -75,6 +88,9 @@ impl ChunkTracker {
                     self.step = ChunkState::DataEnd;
                 }
                 continue;
+            }
+            if let ChunkState::Trailer { .. } = self.step {
+                trailers(*byte);
             }
             self.byte(*byte)?;
             at += 1;

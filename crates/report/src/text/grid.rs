@@ -5,8 +5,9 @@
 
 use std::collections::BTreeMap;
 
-use faithful_clerk_check::grid::{CellMark, Grid};
+use faithful_clerk_check::grid::{CellMark, Grid, GridRow};
 use faithful_clerk_check::ledger::column_name;
+use faithful_clerk_contract::ErrorContract;
 use unicode_width::{UnicodeWidthChar as _, UnicodeWidthStr as _};
 
 use super::wrap::fit;
@@ -21,10 +22,26 @@ const LEAST_NAME: usize = 20;
 
 pub(crate) fn grid(report: &CheckReport<'_>, theme: Theme) -> String {
     let grid = Grid::of(report.contract, report.ledger);
-    let heads: Vec<&str> = grid.columns.iter().copied().map(column_name).collect();
     let (rows, left_out) = grid.shown_rows(report.grid_rows);
+    let mut text = drawn(&grid, &rows, report.contract, theme);
+    if left_out > 0 {
+        text.push_str(&format!("{}\n", left_out_rows(left_out)));
+    }
+    text.push('\n');
+    text.push_str(&legend(theme, &grid));
+    text
+}
+
+/// These rows of a grid under the names of its columns.
+pub(super) fn drawn(
+    grid: &Grid,
+    rows: &[&GridRow],
+    contract: &ErrorContract,
+    theme: Theme,
+) -> String {
+    let heads: Vec<&str> = grid.columns.iter().copied().map(column_name).collect();
     let names: Vec<String> =
-        rows.iter().map(|(row, _)| terminal(&row.name(report.contract)).into_owned()).collect();
+        rows.iter().map(|(row, _)| terminal(&row.name(contract)).into_owned()).collect();
     let longest = names.iter().map(|name| name.width()).max().unwrap_or_default();
     // The last names hang out to the right of their columns.
     let room = |column: usize| {
@@ -62,11 +79,6 @@ pub(crate) fn grid(report: &CheckReport<'_>, theme: Theme) -> String {
         text.push_str(line.trim_end());
         text.push('\n');
     }
-    if left_out > 0 {
-        text.push_str(&format!("{}\n", left_out_rows(left_out)));
-    }
-    text.push('\n');
-    text.push_str(&legend(theme, &grid));
     text
 }
 

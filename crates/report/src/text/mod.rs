@@ -3,6 +3,7 @@
 mod check;
 mod findings;
 mod grid;
+mod live;
 mod paragraph;
 mod totals;
 mod waivers;
@@ -11,6 +12,7 @@ pub(crate) mod wrap;
 pub use check::{check, counted, overview, without_grid};
 pub use findings::passing;
 pub(crate) use grid::{grid, left_out_rows};
+pub use live::{LiveView, live};
 pub use paragraph::paragraph;
 pub use totals::reasons;
 pub(crate) use totals::{bounds, gate_words, sum_words, verdict};
