@@ -141,7 +141,7 @@ fn a_switch_of_protocols_passes_and_is_named() {
     let project = Project::new();
     project.write(
         "error-contract.toml",
-        "contract = 1\nservers = [\"/\"]\n[endpoint.\"GET /feed\"]\nsuccess = [101]\n",
+        "contract = 1\nservers = [\"/\"]\n[endpoint.\"GET /feed\"]\nsuccess = [200]\n",
     );
     let service = echo(SWITCHED);
     let call = format!("--upstream http://{service} --output day.jsonl");

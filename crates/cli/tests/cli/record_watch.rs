@@ -1,7 +1,7 @@
 //! `fclerk record --contract` in a terminal: what is so now, above the findings as they come.
 
 use std::fs;
-use std::process::{Command, Stdio};
+use std::process::{Child, Command, Stdio};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::thread::sleep;
@@ -23,6 +23,16 @@ faults = ["none"]
 [endpoint."GET /boats/{id}"]
 success = [200]
 "#;
+
+/// A terminal with the recorder in it, which ends with the test.
+struct Terminal(Child);
+
+impl Drop for Terminal {
+    fn drop(&mut self) {
+        let _ = self.0.kill();
+        let _ = self.0.wait();
+    }
+}
 
 /// Waits until a file has this text.
 fn wait_for(project: &Project, name: &str, what: &str) -> String {
@@ -75,15 +85,15 @@ fn a_cell_turns_when_the_service_is_mended() {
         .map(|word| word.to_string_lossy().into_owned())
         .collect();
     let inner = format!("stty rows 24 cols 90; echo $$ > id; exec {}", words.join(" "));
-    let mut shown = Command::new("script")
+    let shown = Command::new("script")
         .args(["-q", "-f", "-c", &inner, "screen"])
         .current_dir(project.path())
         .env("TERM", "xterm")
         .env("LC_ALL", "C.UTF-8")
         .stdin(Stdio::null())
         .stdout(Stdio::null())
-        .spawn()
-        .unwrap();
+        .spawn();
+    let mut terminal = Terminal(shown.unwrap());
     let text = wait_for(&project, "screen", "no finding yet");
     let address = text.split("Listening on http://").nth(1).unwrap().split(',').next().unwrap();
     let ask =
@@ -108,16 +118,16 @@ fn a_cell_turns_when_the_service_is_mended() {
         line.trim_end().to_owned()
     };
     let broken = screens.iter().find(|screen| screen.contains("1 of 1 request")).unwrap();
-    assert_eq!(row(broken), "GET /boats/{id}  ·     ✗");
-    assert!(broken.contains("breach   media.declared"), "{broken}");
+    assert_eq!(row(broken), "GET /boats/{id}  ·        ✗");
+    assert!(broken.contains("breach   media.matches-body"), "{broken}");
     let mended = screens.iter().find(|screen| screen.contains("0 of 1 request")).unwrap();
-    assert_eq!(row(mended), "GET /boats/{id}  ·     ✓");
+    assert_eq!(row(mended), "GET /boats/{id}  ·        ✓");
     let id = fs::read_to_string(project.path().join("id")).unwrap();
     assert!(Command::new("kill").args(["-INT", id.trim()]).status().unwrap().success());
-    shown.wait().unwrap();
+    terminal.0.wait().unwrap();
     let text = wait_for(&project, "screen", "`fclerk check` also compares");
     let (_, end) = text.rsplit_once("\u{1b}[?1049l").unwrap();
-    assert_eq!(row(&plain(end)), "GET /boats/{id}  ·     ✓");
+    assert_eq!(row(&plain(end)), "GET /boats/{id}  ·        ✓");
 }
 
 /// Where there is no terminal, a finding follows the other.
@@ -135,6 +145,6 @@ fn without_a_terminal_there_are_lines_alone() {
     let command = project.command(&format!("record --listen 127.0.0.1:0 {call}"));
     let recorder = crate::record::Recorder::spawn(command, &call);
     send(&recorder.address, b"GET /boats/9 HTTP/1.1\r\nHost: a\r\n\r\n");
-    let run = recorder.stop().exits(1).says("breach   media.declared");
+    let run = recorder.stop().exits(1).says("breach   media.matches-body");
     assert!(!run.stdout.contains('\u{1b}'), "{run}");
 }
