@@ -5,7 +5,7 @@ use std::error::Error as _;
 use std::sync::{Mutex, MutexGuard, PoisonError};
 use std::time::{Duration, Instant};
 
-use faithful_clerk_insight::probe::{PlannedRequest, ProbeCredentials};
+use faithful_clerk_insight::probe::{PlannedRequest, ProbeCredentials, STATUS};
 use faithful_clerk_model::situation::Situation;
 use futures_util::{StreamExt as _, stream};
 use jiff::Timestamp;
@@ -320,6 +320,7 @@ fn kept_of(saves: &[(String, String)], entry: &Value) -> KeptValues {
         let value = match place.starts_with('/') || place.is_empty() {
             true => body.pointer(place).cloned(),
             // Its address says in the last step what a thing is called.
+            false if place == STATUS => Some(entry["response"]["status"].clone()),
             false if place == "Location" => last_step(entry, place).map(Value::from),
             // A weak tag never matches a condition (RFC 9110 section 13.1.1).
             false => header_value(entry, place)

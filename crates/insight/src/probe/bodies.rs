@@ -11,13 +11,20 @@ use faithful_clerk_shape::{ConstrainedType, Limit, Shape, ShapeTable, TypeName, 
 /// No text and no list is made longer than this.
 const LONGEST: usize = 100_000;
 
+/// Words that stand for text, and how many letters the first has.
+const WORDS: &str = "Sample text ";
+const WORD: usize = 6;
+
+/// Nothing is looked into deeper than this.
+const DEEPEST: usize = 16;
+
 /// A body that keeps all rules, as far as one can be made up; the values that are given by name are in it.
 pub(super) fn whole(
     contract: &ErrorContract,
     body: &BodyRules,
     values: &BTreeMap<String, String>,
 ) -> Value {
-    let mut whole = made_up(contract, body);
+    let mut whole = readable(contract, body, made_up(contract, body));
     for (name, member) in whole.as_object_mut().into_iter().flatten() {
         if let Some(value) = values.get(name).filter(|_| member.is_string()) {
             *member = json!(value);
@@ -37,6 +44,38 @@ fn made_up(contract: &ErrorContract, body: &BodyRules) -> Value {
         (Some(whole), _) => whole,
         (None, Some(schema)) => sample::schema::fitting(schema.spelled()),
         (None, None) => json!({}),
+    }
+}
+
+/// The body with words where a sign only stands for text, if it keeps the rules so: a service may take fewer signs than letters.
+fn readable(contract: &ErrorContract, rules: &BodyRules, body: Value) -> Value {
+    let keeps_rules = |body: &Value| rules.mismatches(body, &contract.shapes).is_empty();
+    let texts: [fn(usize) -> String; 2] = [
+        |length| WORDS.chars().cycle().take(length.max(WORD)).collect(),
+        |length| "x".repeat(length),
+    ];
+    let candidates = texts.into_iter().map(|text| {
+        let mut body = body.clone();
+        put_words(&mut body, text, 0);
+        body
+    });
+    candidates.into_iter().find(keeps_rules).unwrap_or(body)
+}
+
+fn put_words(value: &mut Value, words: fn(usize) -> String, depth: usize) {
+    match value {
+        Value::String(text)
+            if !text.is_empty() && text.replace(sample::SOME_TEXT, "").is_empty() =>
+        {
+            *text = words(text.chars().count());
+        }
+        Value::Array(items) if depth < DEEPEST => {
+            items.iter_mut().for_each(|item| put_words(item, words, depth + 1));
+        }
+        Value::Object(members) if depth < DEEPEST => {
+            members.values_mut().for_each(|member| put_words(member, words, depth + 1));
+        }
+        _ => {}
     }
 }
 

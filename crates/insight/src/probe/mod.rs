@@ -16,4 +16,4 @@ mod values;
 
 pub use plan::ProbePlan;
 pub use plan_bounds::{NotPlanned, PlanBounds};
-pub use request::{PlannedRequest, ProbeCredentials, Undo};
+pub use request::{PlannedRequest, ProbeCredentials, STATUS, Undo};

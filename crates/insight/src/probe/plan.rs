@@ -99,6 +99,10 @@ impl<'c> ProbePlanner<'c> {
             situation: Some(situation),
             ..base.clone()
         };
+        if endpoint.method == "GET" && self.is_known(endpoint) {
+            let name = format!("{name}: a valid request");
+            self.add(PlannedRequest { name, ..base.clone() });
+        }
         if rules.auth == Some(Authentication::Required) {
             let missing = with("no credentials", Situation::MissingCredentials);
             self.add(PlannedRequest { credentials: ProbeCredentials::None, ..missing });
@@ -161,6 +165,14 @@ impl<'c> ProbePlanner<'c> {
             repeats: false,
             level: 0,
         }
+    }
+
+    /// Is it known what a path without anything made up names?
+    fn is_known(&self, endpoint: &Endpoint) -> bool {
+        parameters_of(&endpoint.path).iter().all(|name| {
+            let parameter = self.path_parameter(&endpoint.path, name);
+            self.values.contains_key(name) || parameter.is_some_and(|one| one.example.is_some())
+        })
     }
 
     fn target(&self, endpoint: &Endpoint, path: &str) -> String {

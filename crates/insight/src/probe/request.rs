@@ -16,6 +16,9 @@ use faithful_clerk_model::situation::Situation;
 /// Stands in the headers of planned requests for what is another in each run: no two runs use one idempotency key.
 const RUN: &str = "{(run)}";
 
+/// Where a value is kept that each response has: its status. Who needs it needs a success.
+pub const STATUS: &str = "(status)";
+
 /// Any run, where a request is only looked at.
 const SOME_RUN: &str = "00000000-0000-4000-8000";
 

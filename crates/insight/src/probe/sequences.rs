@@ -2,7 +2,7 @@
 //! and changed on a condition that does not hold any longer, where the contract says what happens then.
 
 use super::plan::ProbePlanner;
-use super::request::{PlannedRequest, Undo, idempotency_key};
+use super::request::{PlannedRequest, STATUS, Undo, idempotency_key};
 use faithful_clerk_contract::{Endpoint, Fault};
 use faithful_clerk_model::situation::Situation;
 
@@ -15,7 +15,7 @@ const FIRST_KEY: usize = 1_000_000;
 /// No service gives a thing this entity tag.
 const NO_ENTITY_TAG: &str = "\"no-such-entity-tag\"";
 
-impl ProbePlanner<'_> {
+impl<'c> ProbePlanner<'c> {
     /// A sequence for each endpoint that creates things which others read, change or delete.
     pub(super) fn sequences(&mut self) {
         let endpoints = &self.contract.endpoints;
@@ -82,12 +82,28 @@ impl ProbePlanner<'_> {
         };
         let read = of("GET");
         requests.extend(read.map(|read| step(read, "read", None)));
+        let [reads, actions] = self.parts_and_actions(create);
+        requests.extend(
+            reads.into_iter().map(|(rest, part)| step(part, &format!("read {rest}"), None)),
+        );
         for change in [of("PATCH"), of("PUT")].into_iter().flatten() {
             if change.rules.body.is_some() {
                 requests.push(step(change, &format!("change by {}", change.method), None));
                 if self.refuses(change, Situation::PreconditionFailed, &[412]) {
                     self.on_condition((create, &name), (change, read), &mut requests);
                 }
+            }
+        }
+        for (rest, action) in actions {
+            let done = format!("{name}{}", rest.replace('/', "-"));
+            let mut once = step(action, &format!("POST {rest}"), None);
+            once.saves = vec![(done.clone(), STATUS.to_owned())];
+            requests.push(once);
+            if self.refuses(action, Situation::Conflict, &[409]) {
+                let conflict = Some(Situation::Conflict);
+                let mut again = step(action, &format!("POST {rest} again"), conflict);
+                again.uses.push(done);
+                requests.push(again);
             }
         }
         if let Some(delete) = of("DELETE") {
@@ -107,6 +123,24 @@ impl ProbePlanner<'_> {
         self.plan.requests.extend(requests);
     }
 
+    /// What a thing has below it: parts that are read, and what is done to it, each with the end of its path. An endpoint that
+    /// creates further things has a sequence of its own.
+    fn parts_and_actions(&self, create: &Endpoint) -> [Vec<(String, &'c Endpoint)>; 2] {
+        let endpoints = &self.contract.endpoints;
+        let creates = |one: &Endpoint| {
+            endpoints.iter().any(|other| parameter_below(&one.path, &other.path).is_some())
+        };
+        let of = |method: &str| {
+            let with_rest = |one: &'c Endpoint| {
+                let (_, rest) = thing_below(&create.path, &one.path)?;
+                let is_it = one.method == method && !rest.is_empty() && !rest.contains('{');
+                (is_it && (method == "GET" || !creates(one))).then(|| (rest.to_owned(), one))
+            };
+            endpoints.iter().filter_map(with_rest).collect()
+        };
+        [of("GET"), of("POST")]
+    }
+
     /// A step in the life of the thing that is kept under a name.
     fn step(
         &self,
@@ -116,7 +150,7 @@ impl ProbePlanner<'_> {
         situation: Option<Situation>,
     ) -> PlannedRequest {
         let mut planned = self.base(endpoint);
-        let parameter = parameter_below(&create.path, &endpoint.path).unwrap_or_default();
+        let parameter = thing_below(&create.path, &endpoint.path).map_or("", |(name, _)| name);
         planned.name = format!("sequence of {}: {what}", create.path);
         planned.target = self.target_of(endpoint, parameter, name);
         planned.situation = situation;
@@ -250,20 +284,33 @@ fn saves(name: &str, parameter: &str) -> Vec<(String, String)> {
 
 /// The parameter behind a collection's path, where another path is that of one of its things.
 fn parameter_below<'p>(collection: &str, path: &'p str) -> Option<&'p str> {
-    let rest = path.strip_prefix(collection)?.strip_prefix("/{")?;
-    let parameter = rest.strip_suffix('}')?;
-    (!parameter.contains(['{', '}', '/'])).then_some(parameter)
+    thing_below(collection, path).and_then(|(name, rest)| rest.is_empty().then_some(name))
+}
+
+/// The parameter behind a collection's path, and what follows it.
+fn thing_below<'p>(collection: &str, path: &'p str) -> Option<(&'p str, &'p str)> {
+    let (name, rest) = path.strip_prefix(collection)?.strip_prefix("/{")?.split_once('}')?;
+    let is_whole_step = rest.is_empty() || rest.starts_with('/');
+    (is_whole_step && !name.contains('{')).then_some((name, rest))
 }
 
 #[cfg(test)]
 mod tests {
-    use super::parameter_below;
+    use super::{parameter_below, thing_below};
 
     #[test]
     fn a_thing_is_one_parameter_below_its_collection() {
         assert_eq!(parameter_below("/boats", "/boats/{id}"), Some("id"));
         assert_eq!(parameter_below("/a/{b}/crew", "/a/{b}/crew/{name}"), Some("name"));
-        for other in ["/boats", "/boats/{id}/crew", "/boats/all", "/ships/{id}", "/boatsmen/{id}"] {
+        assert_eq!(thing_below("/boats", "/boats/{id}/launch"), Some(("id", "/launch")));
+        for other in [
+            "/boats",
+            "/boats/{id}/crew",
+            "/boats/all",
+            "/ships/{id}",
+            "/boatsmen/{id}",
+            "/boats/{id}.json",
+        ] {
             assert_eq!(parameter_below("/boats", other), None, "{other}");
         }
     }

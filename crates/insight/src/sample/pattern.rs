@@ -9,8 +9,34 @@ const LONGEST: usize = 1000;
 /// Patterns that nest deeper are left alone.
 const DEEPEST: usize = 50;
 
-/// A short text that the pattern matches, if one can be made up.
-pub(super) fn matching(pattern: &Regex) -> Option<String> {
+/// What people write where a pattern asks for something of that form: services often look closer than their pattern says.
+const E_MAIL: &str = "somebody@harbour.example";
+const URL: &str = "https://harbour.example/";
+const UUID: &str = "3f2a1b4c-5d6e-4f70-8a91-b2c3d4e5f607";
+const INSTANTS: [&str; 3] = ["2027-01-31", "2027-01-31T12:00:00Z", "12:00:00"];
+
+/// Texts that the pattern matches, as far as any can be made up; first what people would write.
+pub(super) fn matching(pattern: &Regex) -> impl Iterator<Item = String> + use<> {
+    let made_up = made_up(pattern);
+    let usual = made_up.as_deref().and_then(usual).filter(|usual| pattern.is_match(usual));
+    usual.map(str::to_owned).into_iter().chain(made_up)
+}
+
+/// What people write in place of such a text.
+fn usual(text: &str) -> Option<&'static str> {
+    let form = |text: &str| -> String {
+        text.chars().map(|c| if c.is_ascii_digit() { '0' } else { c }).collect()
+    };
+    match text {
+        _ if text.contains("://") => Some(URL),
+        _ if text.contains('@') => Some(E_MAIL),
+        _ if text.len() == UUID.len() => Some(UUID),
+        _ => INSTANTS.into_iter().find(|instant| form(instant) == form(text)),
+    }
+}
+
+/// A short text that the pattern matches.
+fn made_up(pattern: &Regex) -> Option<String> {
     let hir = regex_syntax::parse(pattern.as_str()).ok()?;
     let mut text = String::new();
     write(&hir, &mut text, DEEPEST)?;
@@ -71,13 +97,17 @@ mod tests {
         for (pattern, expected) in [
             ("^[A-Z]{2}[0-9]{4}$", Some("AA1111")),
             ("^(north|mill)-\\d+$", Some("north-1")),
-            ("^[0-9a-f-]{36}$", Some("aaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaaa")),
+            ("^[0-9a-f-]{36}$", Some(UUID)),
+            ("^[^@ ]+@[^@ ]+$", Some(E_MAIL)),
+            ("^[a-z]+@[a-z]+$", Some("a@a")),
+            ("^https?://.+", Some(URL)),
+            ("^[0-9]{4}-[0-9]{2}-[0-9]{2}$", Some("2027-01-31")),
             ("", Some("")),
             ("^\\b$", None),
             ("x{9999}", None),
         ] {
             let pattern = Regex::new(pattern).unwrap();
-            assert_eq!(matching(&pattern).as_deref(), expected, "{pattern}");
+            assert_eq!(matching(&pattern).next().as_deref(), expected, "{pattern}");
         }
     }
 }

@@ -136,10 +136,13 @@ fn text(parts: &SchemaParts<'_>) -> String {
         return by_format.to_owned();
     }
     let matching = Regex::new(parts.text("pattern")).ok().filter(|of| !of.as_str().is_empty());
-    if let Some(text) = matching.and_then(|pattern| pattern::matching(&pattern)) {
-        return text;
-    }
-    repeated(parts.count("minLength").unwrap_or(1).max(1))
+    let (least, most) = (parts.count("minLength"), parts.count("maxLength"));
+    let is_of_length = |text: &String| {
+        let length = text.chars().count() as u64;
+        least.is_none_or(|least| length >= least) && most.is_none_or(|most| length <= most)
+    };
+    let mut texts = matching.into_iter().flat_map(|pattern| pattern::matching(&pattern));
+    texts.find(is_of_length).unwrap_or_else(|| repeated(least.unwrap_or(1).max(1)))
 }
 
 /// A text that fits, but for its last character.

@@ -44,11 +44,7 @@ fn fits(typed: &ConstrainedType, shapes: &ShapeTable, depth: usize) -> Value {
     match &typed.name {
         TypeName::String => {
             let made_up = || Value::from(SOME_TEXT.repeat(at_least(least)));
-            let pattern = typed.limits.iter().find_map(|limit| match limit {
-                Limit::Matching(pattern) => super::pattern::matching(pattern).map(Value::from),
-                Limit::AtLeast(_) | Limit::AtMost(_) | Limit::NotBefore(_) => None,
-            });
-            pattern.filter(|text| value_fits(text, typed, shapes)).unwrap_or_else(made_up)
+            matching(typed, shapes).unwrap_or_else(made_up)
         }
         TypeName::Number => rounded(number).unwrap_or_else(|| Value::from(number)),
         TypeName::Integer => rounded(number.ceil()).unwrap_or(Value::from(1)),
@@ -57,12 +53,7 @@ fn fits(typed: &ConstrainedType, shapes: &ShapeTable, depth: usize) -> Value {
         TypeName::Anything | TypeName::SameAsHeader(_) => Value::from(SOME_TEXT),
         TypeName::Object | TypeName::Map(_) => Value::Object(Map::new()),
         TypeName::Uri | TypeName::UriReference => {
-            let patterns = typed.limits.iter().filter_map(|limit| match limit {
-                Limit::Matching(pattern) => super::pattern::matching(pattern).map(Value::from),
-                Limit::AtLeast(_) | Limit::AtMost(_) | Limit::NotBefore(_) => None,
-            });
-            let mut fitting = patterns.filter(|text| value_fits(text, typed, shapes));
-            fitting.next().unwrap_or_else(|| Value::from("https://example.org/"))
+            matching(typed, shapes).unwrap_or_else(|| Value::from("https://example.org/"))
         }
         TypeName::Date => Value::from("2027-01-31"),
         TypeName::DateTime => Value::from("2027-01-31T12:00:00Z"),
@@ -89,6 +80,15 @@ fn fits(typed: &ConstrainedType, shapes: &ShapeTable, depth: usize) -> Value {
             alternatives.first().map_or(Value::Null, |one| fits(one, shapes, depth + 1))
         }
     }
+}
+
+/// A text that one of its patterns asks for, and that keeps all its limits.
+fn matching(typed: &ConstrainedType, shapes: &ShapeTable) -> Option<Value> {
+    let patterns = typed.limits.iter().filter_map(|limit| match limit {
+        Limit::Matching(pattern) => Some(super::pattern::matching(pattern).map(Value::from)),
+        Limit::AtLeast(_) | Limit::AtMost(_) | Limit::NotBefore(_) => None,
+    });
+    patterns.flatten().find(|text| value_fits(text, typed, shapes))
 }
 
 /// How often some text is repeated to be as long as it has to be; nobody wants more than a line of it.
