@@ -521,7 +521,9 @@ impl ErrorContract {
     pub fn public_texts(&self) -> &PublicTexts {
         self.known.get_or_init(|| {
             let types = self.faults.iter().filter_map(|fault| fault.type_uri.as_deref());
-            let servers = self.all_servers().map(|server| server.text.as_str());
+            // A base that is a path alone, such as `/`, is part of what should not be told.
+            let servers = self.all_servers().filter(|server| !server.is_on_any_host());
+            let servers = servers.map(|server| server.text.as_str());
             let texts = types.chain(servers).chain(self.public.iter().map(String::as_str));
             let titles = self.faults.iter().flat_map(|fault| {
                 let others = fault.titles.iter().map(|(_, title)| title.as_str());

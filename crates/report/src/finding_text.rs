@@ -9,6 +9,9 @@ use faithful_clerk_model::finding::{Because, Expected, Finding, Got, NotChecked}
 /// The width of the column of labels, with the space behind it.
 pub(crate) const LABEL_WIDTH: usize = 10;
 
+/// Before the reason of a finding.
+const BECAUSE: &str = "because";
+
 /// What a finding says.
 pub(crate) struct FindingText {
     /// `the status line`.
@@ -72,6 +75,14 @@ impl FindingText {
         parts.text(row, contract)
     }
 
+    /// The same, with something added to the reason.
+    pub(crate) fn with_reasons(mut self, others: &str) -> Self {
+        for part in self.parts.iter_mut().filter(|part| part.label == BECAUSE) {
+            part.text = format!("{}, {others}", part.text);
+        }
+        self
+    }
+
     /// All of it in one sentence: `at the status line: expected 400, got 500, because …`.
     pub(crate) fn sentence(&self) -> String {
         let parts: Vec<String> =
@@ -100,7 +111,7 @@ impl FindingParts<'_> {
             (Some(because), None) => Some(because.to_string()),
             (None, source) => source.map(|source| source.to_string()),
         };
-        parts.extend(because.map(|because| ("because", because)));
+        parts.extend(because.map(|because| (BECAUSE, because)));
         FindingText {
             location: self.location.to_string(),
             parts: parts.into_iter().map(|(label, text)| LabelledText { label, text }).collect(),

@@ -9,6 +9,7 @@ use faithful_clerk_model::address::Location;
 use faithful_clerk_model::finding::{Expected, Got, Severity};
 
 use crate::CheckReport;
+use crate::finding_text::FindingText;
 
 /// What many endpoints have alike is told once, from so many endpoints on.
 const FOLDED_FROM: usize = 4;
@@ -40,6 +41,8 @@ pub(crate) struct ListedFinding<'r> {
     pub(crate) row: &'r EndpointRow,
     /// How many endpoints have it.
     pub(crate) endpoints: usize,
+    /// How many other reasons there are for it, where it is told once for many.
+    other_reasons: usize,
 }
 
 impl ListedFinding<'_> {
@@ -49,6 +52,16 @@ impl ListedFinding<'_> {
         match self.endpoints {
             1 => addresses,
             endpoints => format!("at {endpoints} endpoints: {addresses}"),
+        }
+    }
+
+    /// Its words.
+    pub(crate) fn text(&self, report: &CheckReport<'_>) -> FindingText {
+        let text = FindingText::of_key(self.key, self.row, report.contract);
+        match self.other_reasons {
+            0 => text,
+            1 => text.with_reasons("and for another reason"),
+            others => text.with_reasons(&format!("and for {others} other reasons")),
         }
     }
 
@@ -73,6 +86,7 @@ pub(crate) fn groups<'r>(report: &CheckReport<'r>) -> Vec<FindingGroup<'r>> {
                 fingerprint: fingerprint(&group.name, key),
                 row,
                 endpoints: 1,
+                other_reasons: 0,
             };
             group.add(shown, report);
         }
@@ -103,7 +117,7 @@ pub(crate) fn folded_groups<'r>(report: &CheckReport<'r>) -> Vec<FindingGroup<'r
     for shown in groups.iter().flat_map(|group| &group.new) {
         alike.entry(shown.alike()).or_default().push(shown.clone());
     }
-    alike.retain(|_, findings| findings.len() >= FOLDED_FROM);
+    alike.retain(|_, findings| endpoints_of(findings) >= FOLDED_FROM);
     let folded: BTreeSet<Alike<'_>> = alike.keys().copied().collect();
     if folded.is_empty() {
         drop((alike, folded));
@@ -125,6 +139,11 @@ pub(crate) fn folded_groups<'r>(report: &CheckReport<'r>) -> Vec<FindingGroup<'r
     order(&mut groups);
     groups.insert(0, everywhere);
     groups
+}
+
+/// How many endpoints have one of these; an endpoint may have several, each with a reason of its own.
+fn endpoints_of(findings: &[ListedFinding<'_>]) -> usize {
+    findings.iter().map(|shown| shown.row).collect::<BTreeSet<_>>().len()
 }
 
 /// The worst first, then by how many there are.
@@ -166,10 +185,13 @@ impl<'r> FindingGroup<'r> {
         alike.sort_by_key(|shown| shown.row);
         let mut sum = FindingOccurrences::default();
         alike.iter().for_each(|shown| sum.merge(&shown.entry));
-        let endpoints = alike.len();
+        let endpoints = endpoints_of(&alike);
+        let reasons: BTreeSet<_> = alike.iter().map(|shown| &shown.key.because).collect();
+        let other_reasons = reasons.len().saturating_sub(1);
         if let Some(first) = alike.into_iter().next() {
             *self.severities.entry(first.key.severity).or_default() += sum.count;
-            self.new.push(ListedFinding { entry: Cow::Owned(sum), endpoints, ..first });
+            let entry = Cow::Owned(sum);
+            self.new.push(ListedFinding { entry, endpoints, other_reasons, ..first });
         }
     }
 

@@ -20,7 +20,6 @@ use quick_xml::events::{BytesDecl, Event};
 
 use crate::CheckReport;
 use crate::escape::{lines, terminal};
-use crate::finding_text::FindingText;
 use crate::groups::{FindingGroup, ListedFinding, groups};
 use crate::text::counted;
 
@@ -215,7 +214,7 @@ fn case(report: &CheckReport<'_>, group: &FindingGroup<'_>, name: &str) -> TestC
 fn sentence(report: &CheckReport<'_>, shown: &ListedFinding<'_>) -> String {
     let (key, entry) = (shown.key, &shown.entry);
     let at = report.names().list(entry.count, &entry.first);
-    let text = FindingText::of_key(key, shown.row, report.contract).sentence();
+    let text = shown.text(report).sentence();
     format!("{} {} {text} ({at})", key.severity.name(), key.clause)
 }
 

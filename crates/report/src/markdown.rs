@@ -112,8 +112,7 @@ fn finding(
     shown: &ListedFinding<'_>,
 ) {
     let key = shown.key;
-    let FindingText { location, parts, not_checked } =
-        FindingText::of_key(key, shown.row, report.contract);
+    let FindingText { location, parts, not_checked } = shown.text(report);
     page.item(vec![
         toned(Tone::Strong, key.clause),
         plain(" "),

@@ -53,7 +53,7 @@ pub struct RequestSituations<'a> {
     /// What a probe meant by the request, where nothing but that tells its situation.
     pub(super) intention: Option<Intention>,
     /// Did a probe mean it to be served?
-    pub(super) is_to_be_served: bool,
+    pub is_to_be_served: bool,
     /// Did it get a success before, by the same idempotency key?
     pub repeats: bool,
     /// May parameters be invalid only in that one is missing which the contract does not know?
@@ -107,8 +107,8 @@ impl<'a> RequestSituations<'a> {
         let Some(intention) = exchange.intention() else { return };
         let is_told = self.served_by.is_some() || !self.cases.is_empty();
         self.is_to_be_served = intention.situation.is_none() && !is_told;
-        if self.is_to_be_served && intention.repeats && self.is_valid() {
-            self.repeats = true;
+        if self.is_to_be_served && self.is_valid() {
+            self.repeats = intention.repeats;
             self.intention = Some(intention);
             return;
         }

@@ -32,7 +32,7 @@ pub enum ComparisonBound {
     Subjects,
     /// Different values of a subject.
     Values,
-    /// Endpoints and locations at which a value was seen.
+    /// The places where a value was seen: endpoint, situation and location.
     Locations,
 }
 
@@ -46,7 +46,7 @@ impl ComparisonBound {
                 format!("only the first {MOST_VALUES} values of a subject were compared")
             }
             Self::Locations => {
-                format!("only the first {MOST_VALUES} endpoints of a value are named")
+                format!("only the first {MOST_VALUES} places of a value are named")
             }
         }
     }

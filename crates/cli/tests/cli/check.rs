@@ -422,6 +422,18 @@ fn a_difference_that_can_hardly_be_seen_is_named() {
     project.run("check a.har").exits(1).says("they differ only in white space and letter case");
 }
 
+/// Where the service is at the root of any host, `/` is its base, and in every path of a trace.
+#[test]
+fn a_trace_is_disclosed_whatever_the_base_of_the_service_is() {
+    for server in ["/", "/v1", "https://harbour.example/v1"] {
+        let contract = HARBOUR.replace("https://harbour.example/v1", server);
+        let trace = r#"{"status":404,"trace":"at parse (/v1/app/berths.js:93:21)"}"#;
+        let exchange = got("GET", "/berths/Z", 404, "application/problem+json", trace);
+        let broken = broken(&contract, exchange);
+        assert!(broken.contains(&"disclosure.stack-trace".to_owned()), "{server}: {broken:?}");
+    }
+}
+
 #[test]
 fn a_trace_that_the_caller_sent_is_no_disclosure() {
     let sent_trace = r#"{"vessel_id":"at a.B.c(B.java:1)","nights":2}"#;

@@ -99,10 +99,10 @@ fn the_demo_leads_through_the_job_on_a_live_service_in_short() {
         .collect();
     assert_eq!(led, steps, "{run}");
     let run = run
-        .says("213 exchanges checked; 111 breaches")
+        .says("218 exchanges checked; 111 breaches")
         .says("500 Internal Server Error")
         .says("breach   validation.complete                probe-after.jsonl#")
-        .says("211 exchanges checked; 2 breaches; ")
+        .says("216 exchanges checked; 2 breaches; ")
         .says("regressed: no longer has /depth_m");
     let folder = project.path().join("saltmarsh-harbour");
     for name in ["error-contract.toml", "before.har", "after.har", "probe-before.jsonl"] {
@@ -133,7 +133,7 @@ fn the_demo_leads_through_the_job_on_a_live_service_in_short() {
         .unwrap();
     let text = String::from_utf8_lossy(&output.stdout);
     assert!(output.status.success() && !text.contains("failed: "), "{output:?}");
-    assert!(text.contains("213 exchanges checked; 111 breaches"), "{text}");
+    assert!(text.contains("218 exchanges checked; 111 breaches"), "{text}");
     assert!(text.contains("regressed: no longer has /depth_m"), "{text}");
     // Again, over what it wrote itself.
     project.run("demo").exits(0);

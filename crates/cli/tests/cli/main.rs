@@ -24,6 +24,7 @@ mod dunlin;
 mod examples;
 mod explain;
 mod findings;
+mod frameworks;
 mod gate;
 mod habits;
 mod handbook;

@@ -55,7 +55,8 @@ class Boats(unittest.TestCase):
         if os.environ.get("OTHER"):
             self.assertEqual(self.status("/boats/13"), int(os.environ["OTHER"]))
 
-unittest.main(argv=[sys.argv[0]])
+if __name__ == "__main__":
+    unittest.main(argv=[sys.argv[0]])
 "#;
 
 const NODE: &str = r#"
@@ -127,6 +128,26 @@ fn a_python_suite_is_recorded_and_ends_as_it_does_or_as_the_check_does() {
     record("d.jsonl", "--contract error-contract.toml", None).exits(0).says("2 exchanges checked");
     // The suite fails, and that is its code, whatever the check says.
     record("e.jsonl", "--contract error-contract.toml", Some("200")).exits(1).complains("FAILED");
+}
+
+#[test]
+fn a_suite_of_pytest_is_recorded() {
+    let python = crate::frameworks::room("flask-marshmallow").join("env/bin/python");
+    if !python.parent().is_some_and(|folder| folder.join("pytest").exists()) {
+        println!("skipped: there is no pytest in {}", python.display());
+        return;
+    }
+    let service = service();
+    let project = Project::new();
+    project.write("test_boats.py", PYTHON);
+    project.write("error-contract.toml", CONTRACT);
+    let call = format!(
+        "record --upstream http://{} --output a.jsonl --contract error-contract.toml -- {} -m pytest -q",
+        service.address,
+        python.display()
+    );
+    let run = project.run(&call).exits(0).says("3 passed").says("2 exchanges checked");
+    assert_eq!(statuses(&project, "a.jsonl"), [200, 404], "{run}");
 }
 
 #[test]

@@ -17,7 +17,6 @@ use super::model::{
     CellPanel, CheckPage, ExchangeLink, GridCell, HtmlClause, HtmlExchange, HtmlFinding,
     HtmlGridRow, HtmlGroup, HtmlWaiver,
 };
-use crate::finding_text::FindingText;
 use crate::groups::{FindingGroup, ListedFinding, folded_groups};
 use crate::page::plain;
 use crate::shape_tree::AnnotatedShape;
@@ -239,7 +238,7 @@ impl<'p> CheckPageBuilder<'p, '_> {
             1 => format!("finding-{}", of.fingerprint),
             again => format!("finding-{}-{again}", of.fingerprint),
         };
-        let text = FindingText::of_key(key, of.row, self.report.contract);
+        let text = of.text(self.report);
         HtmlFinding {
             id,
             clause: key.clause,

@@ -66,7 +66,7 @@ fn finding(report: &CheckReport<'_>, shown: &ListedFinding<'_>, theme: Theme) ->
     let indent = MARGIN.len() + SEVERITY_WIDTH;
     let addresses = shown.addresses(report);
     let mut text = head(key.severity, key.clause, &addresses, MARGIN, theme);
-    text.push_str(&parts(&FindingText::of_key(key, shown.row, report.contract), indent, theme));
+    text.push_str(&parts(&shown.text(report), indent, theme));
     if let Some(address) = key.conforming {
         let address = format!("as expected in {}", report.address(address));
         text.push_str(&wrap(&terminal(&address), indent, theme.width));
