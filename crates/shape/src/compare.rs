@@ -367,19 +367,26 @@ fn sort_of(value: &Value, limit: &Limit) -> MismatchKind {
 #[must_use]
 pub fn text_fits(text: &str, typed: &ConstrainedType, shapes: &ShapeTable) -> bool {
     let fits = |value: &Value| value_fits(value, typed, shapes);
-    let listed = || {
-        let items = text.split(',').map(|item| Value::from(item.trim()));
-        Value::Array(items.collect())
+    let items = || text.split(',').map(str::trim);
+    let listed = || Value::Array(items().map(Value::from).collect());
+    let listed_scalars = || {
+        let scalar = |item| scalar(item).unwrap_or_else(|| Value::from(item));
+        Value::Array(items().map(scalar).collect())
     };
-    let is_number = || {
-        let is_part =
-            |byte: u8| byte.is_ascii_digit() || matches!(byte, b'-' | b'+' | b'.' | b'e' | b'E');
-        text.bytes().all(is_part) && text.parse::<f64>().is_ok()
-    };
+    scalar(text).is_some_and(|value| fits(&value))
+        || fits(&Value::from(text))
+        || fits(&listed())
+        || fits(&listed_scalars())
+}
+
+/// The number or the truth value that a text stands for.
+fn scalar(text: &str) -> Option<Value> {
+    let is_part =
+        |byte: u8| byte.is_ascii_digit() || matches!(byte, b'-' | b'+' | b'.' | b'e' | b'E');
     // What is no number in Rust's eyes is none in JSON's; the reverse is left to serde_json.
+    let is_number = || text.bytes().all(is_part) && text.parse::<f64>().is_ok();
     let is_scalar = matches!(text, "true" | "false") || is_number();
-    let scalar = || serde_json::from_str::<Value>(text).is_ok_and(|value| fits(&value));
-    (is_scalar && scalar()) || fits(&Value::from(text)) || fits(&listed())
+    is_scalar.then(|| serde_json::from_str(text).ok()).flatten()
 }
 
 /// Does a value fit, alone?
@@ -442,6 +449,24 @@ mod tests {
         let found = compare(&json!({ "x": value }), &shape, &shapes);
         assert!(found.len() <= 1, "{found:?}");
         found.first().map(|mismatch| mismatch.kind)
+    }
+
+    /// As a list is written in a query: with commas, of texts or of numbers.
+    #[test]
+    fn a_text_is_what_is_written_in_it() {
+        for (expected, text, fits) in [
+            ("array of integer", "1,2,3", true),
+            ("array of integer", "1,x", false),
+            ("array of string", "1,x", true),
+            ("array of (integer or boolean)", "1,true", true),
+            ("array of integer, at most 2", "1,2,3", false),
+            ("integer", "1", true),
+            ("string", "1", true),
+            ("boolean", "yes", false),
+        ] {
+            let typed = parse(expected, &|_| None).unwrap().typed;
+            assert_eq!(text_fits(text, &typed, &ShapeTable::default()), fits, "{expected}: {text}");
+        }
     }
 
     #[test]

@@ -69,8 +69,11 @@ proptest! {
         for planned in &plan.requests {
             prop_assert!(planned.is_as_planned(&contract), "{planned:?}");
         }
-        // Nothing had to be left out: what is planned is right in the first place.
-        prop_assert_eq!(&plan.left_out, &Vec::new());
+        // Nothing had to be left out: what is planned is right in the first place. But no text is null, or an object.
+        let is_never_sent = matches!(PHRASES[parameter % PHRASES.len()], "null" | "object");
+        let left_out: Vec<&str> = plan.left_out.iter().map(|one| one.name.as_str()).collect();
+        let expected = ["GET /things: a valid request"];
+        prop_assert_eq!(left_out, &expected[..usize::from(is_never_sent)]);
         let has = |situation| plan.requests.iter().any(|planned| planned.situation == Some(situation));
         for situation in [
             Situation::MalformedBody,

@@ -69,6 +69,13 @@ pub(super) fn unknown_id(parameter: Option<&Parameter>, shapes: &ShapeTable) -> 
     text.unwrap_or_else(|| UNLIKELY[0].to_owned())
 }
 
+/// A value as a parameter is written; a list with commas.
 pub(super) fn text_of(value: &serde_json::Value) -> String {
-    value.as_str().map_or_else(|| value.to_string(), str::to_owned)
+    match value {
+        serde_json::Value::String(text) => text.clone(),
+        serde_json::Value::Array(items) => {
+            items.iter().map(ToString::to_string).collect::<Vec<_>>().join(",").replace('"', "")
+        }
+        other => other.to_string(),
+    }
 }

@@ -7,7 +7,7 @@
 //! - What a client says to a proxy is for the proxy.
 
 use super::framing::BodyFraming;
-use super::target::{ForwardTarget, RequestTarget};
+use super::target::{ForwardTarget, ResolvedTarget};
 
 /// A head is no longer than this.
 pub(super) const LONGEST_HEAD: usize = 64 << 10;
@@ -22,7 +22,7 @@ pub(super) type Field = (String, String);
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub(super) struct RequestHead {
     pub(super) method: String,
-    pub(super) to: RequestTarget,
+    pub(super) to: ResolvedTarget,
     pub(super) version: &'static str,
     pub(super) headers: Vec<Field>,
     pub(super) framing: BodyFraming,

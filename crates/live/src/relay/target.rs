@@ -13,7 +13,7 @@ pub(super) enum ForwardTarget<'g> {
 
 /// Where one request goes.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub(super) struct RequestTarget {
+pub(super) struct ResolvedTarget {
     /// The scheme and the authority, where the request names them.
     pub(super) origin: Option<String>,
     /// What `Host` says.
@@ -26,12 +26,12 @@ pub(super) struct RequestTarget {
 
 impl ForwardTarget<'_> {
     /// Where a request with this target goes.
-    pub(super) fn of(self, target: &str) -> Result<RequestTarget, HeadError> {
+    pub(super) fn of(self, target: &str) -> Result<ResolvedTarget, HeadError> {
         match self {
             Self::Service { authority, path, origin } => {
                 let target = behind(target, path);
                 let url = url_of(origin, &target);
-                Ok(RequestTarget { origin: None, authority: authority.to_owned(), target, url })
+                Ok(ResolvedTarget { origin: None, authority: authority.to_owned(), target, url })
             }
             Self::Requested => named(target),
         }
@@ -39,7 +39,7 @@ impl ForwardTarget<'_> {
 }
 
 /// What a request to a proxy names.
-fn named(target: &str) -> Result<RequestTarget, HeadError> {
+fn named(target: &str) -> Result<ResolvedTarget, HeadError> {
     let no = |status, words: &str| Err(HeadError { status, words: words.to_owned() });
     let Some((scheme, rest)) = target.split_once("://").filter(|_| !target.starts_with('/')) else {
         return no(
@@ -58,7 +58,7 @@ fn named(target: &str) -> Result<RequestTarget, HeadError> {
     let target = if path.starts_with('/') { path.to_owned() } else { format!("/{path}") };
     let origin = format!("http://{authority}");
     let url = url_of(&origin, &target);
-    Ok(RequestTarget { origin: Some(origin), authority: authority.to_owned(), target, url })
+    Ok(ResolvedTarget { origin: Some(origin), authority: authority.to_owned(), target, url })
 }
 
 /// The URL of a target.
