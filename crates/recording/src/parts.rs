@@ -17,6 +17,8 @@ use super::{Format, ReadOptions, Source};
 pub enum RecordingPart {
     /// An entry of HAR.
     Entry,
+    /// A line of JSON Lines, which is an entry of HAR.
+    Line,
     /// An HTTP message.
     Message,
     /// The header of an archive's record.
@@ -36,14 +38,14 @@ pub fn recording_parts(
             let mut splitter = HarSplitter::new(bytes, 0).largest(opening.max_exchange);
             let mut batch = Batch::default();
             while splitter.next(&mut batch) {
-                entries(&batch, each);
+                entries(&batch, RecordingPart::Entry, each);
             }
         }
         Format::JsonLines => {
             let mut lines = JsonLinesSplitter::new(bytes, 0, opening.max_exchange);
             let mut batch = Batch::default();
             while lines.next(&mut batch) {
-                entries(&batch, each);
+                entries(&batch, RecordingPart::Line, each);
             }
         }
         Format::Http => RegionScanner::new(bytes, opening.max_exchange).messages(each),
@@ -51,14 +53,10 @@ pub fn recording_parts(
     }
 }
 
-fn entries(batch: &Batch, each: &mut dyn FnMut(u64, &[u8], RecordingPart)) {
+fn entries(batch: &Batch, part: RecordingPart, each: &mut dyn FnMut(u64, &[u8], RecordingPart)) {
     for entry in batch.entries() {
         if let RawParts::Entry(range) = &entry.parts {
-            each(
-                entry.offset,
-                batch.bytes.get(range.clone()).unwrap_or_default(),
-                RecordingPart::Entry,
-            );
+            each(entry.offset, batch.bytes.get(range.clone()).unwrap_or_default(), part);
         }
     }
 }

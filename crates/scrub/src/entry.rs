@@ -4,6 +4,7 @@ use std::borrow::Cow;
 use std::ops::Range;
 
 use super::Scrubber;
+use super::blank::{self, BlankReason};
 use super::json::{DEEPEST, MessageSide};
 use super::layers::in_literal;
 use super::outline::EntryOutline;
@@ -34,11 +35,11 @@ impl PathStep<'_> {
 const KNOWN: usize = 5;
 
 impl Scrubber<'_> {
-    /// Replaces in an entry.
-    pub(super) fn entry(&mut self, text: &str) -> Option<String> {
+    /// Replaces in an entry of HAR.
+    pub(super) fn har_entry(&mut self, text: &str) -> Option<String> {
         let Some(outline) = EntryOutline::read(text) else {
-            // What can't be read may hold secrets all the same.
-            return self.json(text, MessageSide::Request, DEEPEST);
+            self.blanked("an entry", BlankReason::Unreadable);
+            return Some(String::from_utf8_lossy(&blank::unread(text.as_bytes())).into_owned());
         };
         let (mut out, mut copied) = (String::new(), 0);
         strings(text, &mut |path, range| {
@@ -94,11 +95,14 @@ impl Scrubber<'_> {
             }
             (2, ["request", "url", ..] | ["response", "redirectURL", ..]) => self.url(value),
             (3, ["request", "postData", "text", ..]) => match word("encoding") {
-                "base64" => self.encoded(value, word("mimeType"), MessageSide::Request),
+                "base64" => {
+                    let codings = entry.coding("request");
+                    self.encoded(value, word("mimeType"), codings, MessageSide::Request)
+                }
                 _ => self.body(value, word("mimeType"), MessageSide::Request),
             },
             (3, ["response", "content", "text", ..]) => match word("encoding") {
-                "base64" => self.encoded(value, word("mimeType"), side()),
+                "base64" => self.encoded(value, word("mimeType"), entry.coding("response"), side()),
                 _ => self.body(value, word("mimeType"), side()),
             },
             _ => self.other(path, value),

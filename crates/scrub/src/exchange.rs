@@ -5,6 +5,7 @@ use super::{ScrubKey, Scrubber};
 use faithful_clerk_model::exchange::{BodyContent, Exchange, RequestBody, ResponseBody};
 use faithful_clerk_model::headers::Headers;
 use faithful_clerk_model::secret::SecretRules;
+use faithful_clerk_recording::RecordingPart;
 
 /// The texts of an exchange that are secrets beyond doubt, the longest first: those that are no word, and all
 /// that the contract declares.
@@ -26,7 +27,7 @@ pub fn secrets_in(exchange: &Exchange<'_>, rules: &SecretRules) -> Vec<String> {
             body(&mut scrubber, content, response.media(), side);
         }
     }
-    let mut known: Vec<String> = scrubber.into_known().into_iter().collect();
+    let mut known = scrubber.into_known();
     known.sort_by_key(|secret| std::cmp::Reverse(secret.len()));
     known
 }
@@ -36,10 +37,14 @@ impl Scrubber<'_> {
     /// will be one in an entry to come cannot be known.
     #[must_use]
     pub fn as_it_comes(&mut self, entry: &str) -> String {
+        let number = self.entry + 1;
         self.collect_again();
-        _ = self.entry(entry);
+        _ = self.part(entry.as_bytes(), RecordingPart::Line);
         self.begin();
-        self.entry(entry).unwrap_or_else(|| entry.to_owned())
+        self.entry = number - 1;
+        let scrubbed = self.part(entry.as_bytes(), RecordingPart::Line);
+        let text = scrubbed.and_then(|bytes| String::from_utf8(bytes).ok());
+        text.unwrap_or_else(|| entry.to_owned())
     }
 }
 

@@ -20,14 +20,21 @@ pub(super) fn in_literal(
         return f(literal);
     }
     let Some(inner) = undone(literal) else { return f(literal) };
-    replaced(literal, literal_units(literal), &f(&inner)?, |new, old, out| {
+    let encode = |new: char, old: &str, out: &mut String| {
         if !old.starts_with('\\') {
             return out.push(new);
         }
         for unit in new.encode_utf16(&mut [0; 2]) {
             let _ = write!(out, "\\u{unit:04x}");
         }
-    })
+    };
+    let new = f(&inner)?;
+    Some(replaced(literal, literal_units(literal), &new, encode).unwrap_or_else(|| blank(literal)))
+}
+
+/// What takes the place of a text whose encoding has no room for what should: as many letters.
+fn blank(text: &str) -> String {
+    "x".repeat(text.len())
 }
 
 /// Replaces within percent-encoded text (RFC 3986 section 2.1); in a form, `+` is a space.
@@ -37,27 +44,30 @@ pub(super) fn in_percent(text: &str, f: &mut dyn FnMut(&str) -> Option<String>) 
     }
     let units = percent_units(text);
     let inner: String = units.iter().map(|(c, _)| *c).collect();
-    replaced(text, units.into_iter(), &f(&inner)?, |new, old, out| {
+    let encode = |new: char, old: &str, out: &mut String| {
         if !old.starts_with('%') {
             return out.push(new);
         }
         for byte in new.encode_utf8(&mut [0; 4]).bytes() {
             let _ = write!(out, "%{byte:02X}");
         }
-    })
+    };
+    let new = f(&inner)?;
+    Some(replaced(text, units.into_iter(), &new, encode).unwrap_or_else(|| blank(text)))
 }
 
-/// Replaces within what base64 encodes, if that is text.
-pub(super) fn in_base64(text: &str, f: &mut dyn FnMut(&str) -> Option<String>) -> Option<String> {
-    let dense: String = text.chars().filter(|c| !c.is_ascii_whitespace()).collect();
-    let decoded = String::from_utf8(STANDARD.decode(&dense).ok()?).ok()?;
-    let encoded = STANDARD.encode(f(&decoded)?);
+/// What base64 encodes.
+pub(super) fn of_base64(text: &str) -> Option<Vec<u8>> {
+    let dense: Vec<u8> = text.bytes().filter(|byte| !byte.is_ascii_whitespace()).collect();
+    STANDARD.decode(&dense).ok()
+}
+
+/// The same text of base64 with other bytes in it, as many.
+pub(super) fn to_base64(text: &str, bytes: &[u8]) -> String {
+    let encoded = STANDARD.encode(bytes);
     let mut digits = encoded.chars();
-    Some(
-        text.chars()
-            .map(|c| if c.is_ascii_whitespace() { c } else { digits.next().unwrap_or(c) })
-            .collect(),
-    )
+    let digit = |c: char| if c.is_ascii_whitespace() { c } else { digits.next().unwrap_or(c) };
+    text.chars().map(digit).collect()
 }
 
 /// The text with each character that is a new one in the encoding of the old one.
@@ -76,6 +86,7 @@ fn replaced(
             encode(new, encoded, &mut out);
         }
     }
+    // A text that became shorter or longer has no place here.
     (out.len() == text.len()).then_some(out)
 }
 
@@ -115,10 +126,13 @@ fn escape(text: &str) -> Option<(char, usize)> {
         u16::from_str_radix(digits, 16).ok()
     };
     if let Some(unit) = hex(0) {
-        return match char::from_u32(u32::from(unit)) {
-            Some(c) => Some((c, 6)),
-            None => Some((char::decode_utf16([unit, hex(6)?]).next()?.ok()?, 12)),
-        };
+        let pair = || char::decode_utf16([unit, hex(6)?]).next()?.ok();
+        return Some(match (char::from_u32(u32::from(unit)), pair()) {
+            (Some(c), _) => (c, 6),
+            (None, Some(c)) => (c, 12),
+            // Half of a pair: some readers let it pass.
+            (None, None) => (char::REPLACEMENT_CHARACTER, 6),
+        });
     }
     let c = match text.as_bytes().get(1)? {
         b'n' => '\n',
@@ -184,7 +198,12 @@ mod tests {
         for (text, new) in [("x%20quay+y", "x%20mill+y"), ("%71ua%79%c3%a9", "%6Dil%6C%c3%a9")] {
             assert_eq!(in_percent(text, &mut quay).as_deref(), Some(new));
         }
-        assert_eq!(in_base64("YSBx\ndWF5\n", &mut quay).as_deref(), Some("YSBt\naWxs\n"));
+        assert_eq!(of_base64("YSBx\ndWF5\n").as_deref(), Some(&b"a quay"[..]));
+        assert_eq!(to_base64("YSBx\ndWF5\n", b"a mill"), "YSBt\naWxs\n");
+        assert_eq!(
+            in_literal(r"quay\n", &mut |_| Some("quays\n".to_owned())).as_deref(),
+            Some("xxxxxx")
+        );
         assert_eq!(in_literal(r"nothing \n here", &mut quay), None);
         for wrong in [r"\ud800", r"\ud800\u0041", r"\x", r"\u12g4", r"\é"] {
             let literal = |word: &str| format!("{wrong} {word}");

@@ -9,9 +9,11 @@
 //! A recording is gone over twice. The first time only collects what is a secret; the second time also
 //! finds these texts where nothing tells that they are some.
 
+mod blank;
 mod entry;
 mod exchange;
 mod json;
+mod known;
 mod layers;
 mod message;
 mod outline;
@@ -21,6 +23,7 @@ mod scrubber;
 mod text;
 mod wire;
 
+pub use blank::{BETWEEN, BlankReason, BlankedPlaces, Blanks};
 pub use exchange::secrets_in;
 pub use pass::{PatchTarget, collect, replace};
 pub use pseudonym::ScrubKey;

@@ -1,8 +1,10 @@
 //! Header fields and bodies.
 
 use super::Scrubber;
+use super::blank::{self, BlankReason};
 use super::json::{DEEPEST, MessageSide};
-use super::layers::in_base64;
+use super::layers::{of_base64, to_base64};
+use super::outline::is_json;
 use super::scrubber::SecretLocation;
 use faithful_clerk_model::media;
 use faithful_clerk_model::secret::{SecretKind, is_secret_header};
@@ -90,8 +92,12 @@ impl Scrubber<'_> {
     pub(super) fn body(&mut self, body: &str, media: &str, side: MessageSide) -> Option<String> {
         let essence = media::essence(media);
         let start = body.trim_start();
-        if media::is_json(&essence) || start.starts_with(['{', '[', '"']) {
+        let says_json = media::is_json(&essence);
+        if (says_json || start.starts_with(['{', '[', '"'])) && is_json(body) {
             self.json(body, side, DEEPEST)
+        } else if says_json && start.starts_with(['{', '[', '"']) {
+            self.blanked("a body", BlankReason::NotJson);
+            Some(blank::broken_json(body))
         } else if essence == "application/x-www-form-urlencoded" {
             self.form(body)
         } else {
@@ -100,7 +106,17 @@ impl Scrubber<'_> {
     }
 
     /// The same, of a body that is recorded in base64.
-    pub(super) fn encoded(&mut self, body: &str, media: &str, side: MessageSide) -> Option<String> {
-        in_base64(body, &mut |body| self.body(body, media, side))
+    pub(super) fn encoded(
+        &mut self,
+        body: &str,
+        media: &str,
+        codings: Option<&str>,
+        side: MessageSide,
+    ) -> Option<String> {
+        let Some(content) = of_base64(body) else {
+            self.blanked("a body", BlankReason::NotText);
+            return Some(blank::base64(body));
+        };
+        Some(to_base64(body, &self.content(&content, media, codings, side)?))
     }
 }

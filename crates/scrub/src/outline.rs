@@ -1,15 +1,15 @@
 //! What an entry is made of, with the few texts that tell what the others are.
 
 use std::borrow::Cow;
-use std::fmt;
-
-use serde::de::{DeserializeSeed, Deserializer, MapAccess, SeqAccess, Visitor};
 
 use super::entry::PathStep;
-use faithful_clerk_model::json::MemberName;
+use faithful_clerk_model::json::scan::{string_end, unescape};
 
-/// Members whose text tells what stands beside them.
-const TELLING: [&str; 3] = ["name", "mimeType", "encoding"];
+/// What is nested deeper than this is passed over: nothing that tells something stands there.
+const DEEPEST: usize = 32;
+
+/// Members whose text tells what they or others beside them are.
+const TELLING: [&str; 4] = ["name", "value", "mimeType", "encoding"];
 
 /// A value, without the texts of most members.
 #[derive(Debug)]
@@ -23,12 +23,12 @@ pub(super) enum EntryOutline<'t> {
 }
 
 impl<'t> EntryOutline<'t> {
-    /// The outline of a JSON text.
+    /// The outline of a JSON text, if its brackets and strings are in order: what is in them may be whatever a reader
+    /// lets pass, such as half of a surrogate pair, a control character or a number of any size.
     pub(super) fn read(text: &'t str) -> Option<Self> {
-        let mut reader = serde_json::Deserializer::from_str(text);
-        let outline = OutlineSeed { keeps: false }.deserialize(&mut reader).ok()?;
-        reader.end().ok()?;
-        Some(outline)
+        let mut reader = OutlineReader { text, at: 0 };
+        let outline = reader.value(false, 0)?;
+        (reader.peek() == None).then_some(outline)
     }
 
     /// One step further.
@@ -48,6 +48,16 @@ impl<'t> EntryOutline<'t> {
         (known == name).then_some(value)
     }
 
+    /// The content coding that the headers of a request or response name.
+    pub(super) fn coding(&self, side: &str) -> Option<&str> {
+        let Self::List(headers) = self.member(side)?.member("headers")? else { return None };
+        let is_it = |header: &&Self| {
+            let name = header.member("name").and_then(Self::text);
+            name.is_some_and(|name| name.eq_ignore_ascii_case("content-encoding"))
+        };
+        headers.iter().find(is_it)?.member("value")?.text()
+    }
+
     pub(super) fn text(&self) -> Option<&str> {
         if let Self::Text(text) = self { Some(text) } else { None }
     }
@@ -57,75 +67,148 @@ impl<'t> EntryOutline<'t> {
     }
 }
 
-/// Reads a value; its text is kept if it tells something.
-struct OutlineSeed {
-    keeps: bool,
+/// Is this JSON? As for the outline, only brackets, strings and words have to be in order.
+pub(super) fn is_json(text: &str) -> bool {
+    let mut reader = OutlineReader { text, at: 0 };
+    reader.pass().is_some() && reader.peek().is_none()
 }
 
-impl<'de> DeserializeSeed<'de> for OutlineSeed {
-    type Value = EntryOutline<'de>;
-
-    fn deserialize<D: Deserializer<'de>>(self, deserializer: D) -> Result<Self::Value, D::Error> {
-        deserializer.deserialize_any(self)
-    }
+struct OutlineReader<'t> {
+    text: &'t str,
+    at: usize,
 }
 
-impl<'de> Visitor<'de> for OutlineSeed {
-    type Value = EntryOutline<'de>;
-
-    fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str("JSON")
+impl<'t> OutlineReader<'t> {
+    /// The next byte that is no space.
+    fn peek(&mut self) -> Option<u8> {
+        let rest = self.text.as_bytes().get(self.at..)?;
+        let space = rest.iter().position(|byte| !matches!(byte, b' ' | b'\t' | b'\n' | b'\r'));
+        self.at += space.unwrap_or(rest.len());
+        self.text.as_bytes().get(self.at).copied()
     }
 
-    fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<Self::Value, A::Error> {
+    fn take(&mut self, byte: u8) -> Option<()> {
+        let is_there = self.peek() == Some(byte);
+        self.at += usize::from(is_there);
+        is_there.then_some(())
+    }
+
+    /// A value; its text is kept if it tells something.
+    fn value(&mut self, keeps: bool, depth: usize) -> Option<EntryOutline<'t>> {
+        match self.peek()? {
+            b'{' | b'[' if depth == DEEPEST => self.pass().map(|()| EntryOutline::Other),
+            b'{' => self.object(depth),
+            b'[' => {
+                self.at += 1;
+                let mut items = Vec::new();
+                if self.take(b']').is_none() {
+                    items.push(self.value(false, depth + 1)?);
+                    while self.take(b',').is_some() {
+                        items.push(self.value(false, depth + 1)?);
+                    }
+                    self.take(b']')?;
+                }
+                Some(EntryOutline::List(items))
+            }
+            b'"' => {
+                let literal = self.string()?;
+                Some(if keeps { EntryOutline::Text(plain(literal)) } else { EntryOutline::Other })
+            }
+            _ => {
+                let word = self.word()?;
+                Some(word.parse().map_or(EntryOutline::Other, EntryOutline::Number))
+            }
+        }
+    }
+
+    fn object(&mut self, depth: usize) -> Option<EntryOutline<'t>> {
+        self.at += 1;
         let mut members = Vec::new();
-        while let Some(MemberName(name)) = map.next_key()? {
-            let keeps = TELLING.contains(&&*name);
-            members.push((name, map.next_value_seed(Self { keeps })?));
+        if self.take(b'}').is_none() {
+            loop {
+                let name = match self.peek()? {
+                    b'"' => plain(self.string()?),
+                    _ => return None,
+                };
+                self.take(b':')?;
+                let keeps = TELLING.contains(&&*name);
+                members.push((name, self.value(keeps, depth + 1)?));
+                if self.take(b',').is_none() {
+                    break;
+                }
+            }
+            self.take(b'}')?;
         }
-        members.sort_by(|(one, _), (other, _)| one.cmp(other));
-        Ok(EntryOutline::Object(members))
+        members.sort_by(|(one, _): &(Cow<'_, str>, _), (other, _)| one.cmp(other));
+        Some(EntryOutline::Object(members))
     }
 
-    fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<Self::Value, A::Error> {
-        let mut items = Vec::new();
-        while let Some(item) = list.next_element_seed(Self { keeps: false })? {
-            items.push(item);
+    /// A literal, with its quotation marks.
+    fn string(&mut self) -> Option<&'t str> {
+        let start = self.at;
+        self.at = string_end(self.text.as_bytes(), start + 1)?;
+        self.text.get(start..self.at)
+    }
+
+    /// A number, or one of the three words.
+    fn word(&mut self) -> Option<&'t str> {
+        let rest = self.text.get(self.at..)?;
+        let is_part = |byte: u8| byte.is_ascii_alphanumeric() || matches!(byte, b'-' | b'+' | b'.');
+        let word =
+            rest.get(..rest.bytes().position(|byte| !is_part(byte)).unwrap_or(rest.len()))?;
+        let digits = word.strip_prefix('-').unwrap_or(word);
+        let is_number = digits.starts_with(|c: char| c.is_ascii_digit())
+            && digits.bytes().all(|byte| byte.is_ascii_digit() || b".eE+-".contains(&byte));
+        self.at += word.len();
+        (is_number || matches!(word, "true" | "false" | "null")).then_some(word)
+    }
+
+    /// Passes over a value of any depth.
+    fn pass(&mut self) -> Option<()> {
+        let mut open: Vec<u8> = Vec::new();
+        loop {
+            // A value begins here.
+            match self.peek()? {
+                byte @ (b'{' | b'[') => {
+                    self.at += 1;
+                    let close = byte + 2;
+                    if self.take(close).is_none() {
+                        open.push(close);
+                        self.name(close)?;
+                        continue;
+                    }
+                }
+                b'"' => drop(self.string()?),
+                _ => drop(self.word()?),
+            }
+            // One has ended, and perhaps what it is in.
+            loop {
+                let Some(close) = open.last().copied() else { return Some(()) };
+                if self.take(b',').is_some() {
+                    self.name(close)?;
+                    break;
+                }
+                self.take(close)?;
+                open.pop();
+            }
         }
-        Ok(EntryOutline::List(items))
     }
 
-    fn visit_borrowed_str<E>(self, text: &'de str) -> Result<Self::Value, E> {
-        Ok(if self.keeps { EntryOutline::Text(Cow::Borrowed(text)) } else { EntryOutline::Other })
+    /// The name before a value, where it is in an object.
+    fn name(&mut self, close: u8) -> Option<()> {
+        if close == b'}' {
+            self.peek().filter(|byte| *byte == b'"')?;
+            self.string()?;
+            self.take(b':')?;
+        }
+        Some(())
     }
+}
 
-    fn visit_str<E>(self, text: &str) -> Result<Self::Value, E> {
-        Ok(if self.keeps {
-            EntryOutline::Text(Cow::Owned(text.to_owned()))
-        } else {
-            EntryOutline::Other
-        })
-    }
-
-    fn visit_u64<E>(self, number: u64) -> Result<Self::Value, E> {
-        Ok(EntryOutline::Number(number))
-    }
-
-    fn visit_i64<E>(self, _: i64) -> Result<Self::Value, E> {
-        Ok(EntryOutline::Other)
-    }
-
-    fn visit_f64<E>(self, _: f64) -> Result<Self::Value, E> {
-        Ok(EntryOutline::Other)
-    }
-
-    fn visit_bool<E>(self, _: bool) -> Result<Self::Value, E> {
-        Ok(EntryOutline::Other)
-    }
-
-    fn visit_unit<E>(self) -> Result<Self::Value, E> {
-        Ok(EntryOutline::Other)
-    }
+/// What a literal says, as far as it can be said.
+fn plain(literal: &str) -> Cow<'_, str> {
+    let inner = || literal.get(1..literal.len().saturating_sub(1)).unwrap_or_default();
+    unescape(literal).unwrap_or_else(|| Cow::Borrowed(inner()))
 }
 
 #[cfg(test)]
@@ -141,11 +224,15 @@ mod tests {
         let headers = response.member("headers").unwrap();
         let field = |at| headers.step(&PathStep::Item(at)).unwrap();
         assert_eq!(field(0).member("name").unwrap().text(), Some("A"));
-        assert_eq!(field(0).member("value").unwrap().text(), None);
+        assert_eq!(field(0).member("value").unwrap().text(), Some("x"));
         assert_eq!(field(1).member("name").unwrap().text(), Some("C"));
         assert!(headers.member("name").is_none() && headers.step(&PathStep::Item(2)).is_none());
-        for broken in ["{", "{}}", "", r#"{"a":"\ud800"}"#, &"[".repeat(1000)] {
-            assert!(EntryOutline::read(broken).is_none(), "{broken}");
+        for broken in ["{", "{}}", "", r#"{"a" "b"}"#, r#"{"a":tru}"#, "[1,]", &"[".repeat(1000)] {
+            assert!(EntryOutline::read(broken).is_none() && !is_json(broken), "{broken}");
+        }
+        let deep = format!("{}{}", "[".repeat(9000), "]".repeat(9000));
+        for odd in [r#"{"a":"\ud800"}"#, "{\"a\":\"\u{1}\"}", r#"{"a":[1e999,{},[]]}"#, &deep] {
+            assert!(EntryOutline::read(odd).is_some() && is_json(odd), "{odd}");
         }
     }
 }

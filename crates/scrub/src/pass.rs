@@ -3,8 +3,8 @@
 use std::io::{self, Read, Seek, SeekFrom, Write};
 
 use super::Scrubber;
+use super::blank::{self, BETWEEN, BlankReason};
 use super::json::{DEEPEST, MessageSide};
-use super::scrubber::SecretLocation;
 use faithful_clerk_recording::{ReadOptions, RecordingPart, Source, recording_parts};
 
 /// What lies between the parts of a recording is read in pieces of this size.
@@ -32,16 +32,23 @@ pub fn replace(
     file: &mut impl PatchTarget,
 ) -> io::Result<()> {
     let (mut done, mut failed) = (0, None);
+    let mut gap = Gap { is_har: true, at: Place::Before };
     recording_parts(source, opening, &mut |offset, bytes, part| {
         if failed.is_some() {
             return;
         }
-        let patched = between(scrubber, file, done, offset).and_then(|()| {
-            match scrubber.part(bytes, part).filter(|new| new.len() == bytes.len()) {
-                Some(new) => patch(file, offset, &new),
+        gap.is_har = part == RecordingPart::Entry;
+        let patched = between(scrubber, file, (done, offset), &gap).and_then(|()| {
+            match scrubber.part(bytes, part) {
+                Some(new) if new.len() == bytes.len() => patch(file, offset, &new),
+                Some(_) => {
+                    scrubber.blanked("an entry", BlankReason::Unreadable);
+                    patch(file, offset, &blank::unread(bytes))
+                }
                 None => Ok(()),
             }
         });
+        gap.at = Place::Behind;
         done = offset + bytes.len() as u64;
         failed = patched.err();
     });
@@ -49,18 +56,33 @@ pub fn replace(
         return Err(error);
     }
     let end = file.seek(SeekFrom::End(0))?;
-    between(scrubber, file, done, end)?;
+    between(scrubber, file, (done, end), &gap)?;
     file.flush()
 }
 
-/// What can't be read as a part of the recording is gone over as text.
+/// What lies between the parts of a recording.
+struct Gap {
+    /// Is it one of HAR, in which something else may stand before and behind the entries?
+    is_har: bool,
+    at: Place,
+}
+
+#[derive(PartialEq, Eq)]
+enum Place {
+    /// Before the first part.
+    Before,
+    /// Behind one.
+    Behind,
+}
+
+/// What can't be read as a part of the recording is blanked; what a recording has around its entries is gone over as JSON.
 fn between(
     scrubber: &mut Scrubber<'_>,
     file: &mut impl PatchTarget,
-    from: u64,
-    to: u64,
+    (from, to): (u64, u64),
+    gap: &Gap,
 ) -> io::Result<()> {
-    let mut at = from;
+    let (mut at, mut is_first, mut is_around) = (from, true, false);
     while at < to {
         let length = (to - at).min(PIECE as u64);
         let mut bytes = Vec::new();
@@ -74,13 +96,62 @@ fn between(
             let end = bytes.iter().rposition(|byte| matches!(byte, b'\n' | b'"' | b','));
             bytes.truncate(end.map_or(bytes.len(), |end| end + 1));
         }
-        let new = std::str::from_utf8(&bytes).ok().and_then(|text| scrubber.unread(text));
-        if let Some(new) = new.filter(|new| new.len() == bytes.len()) {
-            patch(file, at, new.as_bytes())?;
+        // So many bytes belong to the recording itself.
+        let own = match (gap.is_har, &gap.at) {
+            (false, _) => 0,
+            (true, Place::Before) if is_first => entries_begin(&bytes),
+            (true, Place::Behind) if is_first => {
+                let rest =
+                    bytes.iter().position(|byte| !byte.is_ascii_whitespace() && *byte != b',');
+                let is_end = rest.is_some_and(|at| bytes.get(at) == Some(&b']'));
+                is_around = is_end;
+                if is_end { bytes.len() } else { 0 }
+            }
+            (true, _) => {
+                if is_around {
+                    bytes.len()
+                } else {
+                    0
+                }
+            }
+        };
+        let (around, unread) = bytes.split_at(own);
+        let new_around = std::str::from_utf8(around).ok().and_then(|text| scrubber.around(text));
+        let new_around = new_around.filter(|new| new.len() == around.len());
+        let mut new = new_around.map_or_else(|| around.to_vec(), String::into_bytes);
+        if std::str::from_utf8(around).is_err() {
+            new = blank::unread(around);
         }
+        let blanked = blank::unread(unread);
+        if blanked != unread && is_first {
+            scrubber.blanked(BETWEEN, BlankReason::Unreadable);
+        }
+        new.extend_from_slice(&blanked);
+        if new != bytes {
+            patch(file, at, &new)?;
+        }
+        is_first = false;
         at += bytes.len() as u64;
     }
     Ok(())
+}
+
+/// Where the entries of a HAR begin in its first bytes; 0 where there are none.
+fn entries_begin(bytes: &[u8]) -> usize {
+    let mut from = 0;
+    while let Some(at) = memchr::memmem::find(bytes.get(from..).unwrap_or_default(), b"\"entries\"")
+    {
+        let end = from + at + b"\"entries\"".len();
+        let mut rest =
+            bytes.iter().enumerate().skip(end).filter(|(_, byte)| !byte.is_ascii_whitespace());
+        if rest.next().is_some_and(|(_, byte)| *byte == b':')
+            && let Some((at, b'[')) = rest.next()
+        {
+            return at + 1;
+        }
+        from = end;
+    }
+    0
 }
 
 fn patch(file: &mut impl PatchTarget, at: u64, bytes: &[u8]) -> io::Result<()> {
@@ -89,23 +160,28 @@ fn patch(file: &mut impl PatchTarget, at: u64, bytes: &[u8]) -> io::Result<()> {
 }
 
 impl Scrubber<'_> {
-    fn part(&mut self, bytes: &[u8], part: RecordingPart) -> Option<Vec<u8>> {
+    /// Replaces in a part of a recording.
+    pub(super) fn part(&mut self, bytes: &[u8], part: RecordingPart) -> Option<Vec<u8>> {
         match part {
-            RecordingPart::Entry => {
-                let text = std::str::from_utf8(bytes).ok()?;
-                self.entry(text).map(String::into_bytes)
+            RecordingPart::Entry | RecordingPart::Line => {
+                self.entry += 1;
+                let Ok(text) = std::str::from_utf8(bytes) else {
+                    self.blanked("an entry", BlankReason::NotText);
+                    return Some(blank::unread(bytes));
+                };
+                self.har_entry(text).map(String::into_bytes)
             }
-            RecordingPart::Message => self.message(bytes),
+            RecordingPart::Message => {
+                // A response belongs to the request before it.
+                self.entry += u64::from(!bytes.starts_with(b"HTTP/"));
+                self.message(bytes)
+            }
             RecordingPart::RecordHeader => self.fields(bytes),
         }
     }
 
-    /// Text that is no part of a recording, or a broken one.
-    fn unread(&mut self, text: &str) -> Option<String> {
-        if text.contains("\":") || text.contains("\" :") {
-            self.json(text, MessageSide::Request, DEEPEST)
-        } else {
-            self.text(text, SecretLocation::of("an unreadable part"))
-        }
+    /// What a recording has around its entries.
+    fn around(&mut self, text: &str) -> Option<String> {
+        self.json(text, MessageSide::Request, DEEPEST)
     }
 }

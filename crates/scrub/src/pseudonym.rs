@@ -3,7 +3,7 @@
 use std::fmt;
 
 use hmac::{Hmac, Mac as _};
-use sha2::Sha256;
+use sha2::{Digest as _, Sha256};
 
 /// What pseudonyms depend on beside their secrets. Who has it can find out short secrets by trying.
 #[derive(Clone)]
@@ -46,8 +46,10 @@ impl ScrubKey {
     }
 
     fn attempt(&self, secret: &str, attempt: u32) -> String {
-        let mut numbers =
-            PseudonymStream { key: self.0.as_ref(), secret, attempt, block: 0, left: Vec::new() };
+        // The whole secret is gone over once, whatever its length.
+        let digest = Sha256::digest(secret.as_bytes()).to_vec();
+        let (key, left) = (self.0.as_ref(), Vec::new());
+        let mut numbers = PseudonymStream { key, digest, attempt, block: 0, left };
         let kept = KEPT_PREFIXES
             .iter()
             .find(|kept| secret.starts_with(*kept))
@@ -71,7 +73,7 @@ impl ScrubKey {
 /// A stream of numbers out of key and secret.
 struct PseudonymStream<'k> {
     key: Option<&'k Hmac<Sha256>>,
-    secret: &'k str,
+    digest: Vec<u8>,
     attempt: u32,
     block: u32,
     left: Vec<u8>,
@@ -83,7 +85,7 @@ impl PseudonymStream<'_> {
             if let Some(mut mac) = self.key.cloned() {
                 mac.update(&self.attempt.to_be_bytes());
                 mac.update(&self.block.to_be_bytes());
-                mac.update(self.secret.as_bytes());
+                mac.update(&self.digest);
                 self.left = mac.finalize().into_bytes().to_vec();
             }
             self.block += 1;

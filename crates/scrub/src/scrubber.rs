@@ -1,16 +1,14 @@
 //! What is known of secrets while a recording is gone over.
 
-use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::collections::{BTreeMap, HashMap};
 use std::fmt;
-
-use aho_corasick::{AhoCorasick, MatchKind};
+use std::ops::Range;
 
 use super::ScrubKey;
+use super::blank::{self, BlankReason, Blanks};
+use super::known::KnownSecrets;
 use faithful_clerk_model::json::folded;
 use faithful_clerk_model::secret::{SecretKind, SecretRules, is_secret_name};
-
-/// So many secrets are looked for where nothing tells that they are some.
-const MOST_KNOWN: usize = 20_000;
 
 /// What a contract declares may be shorter than what looks like a secret.
 const SHORTEST_DECLARED: usize = 4;
@@ -68,16 +66,15 @@ pub struct Scrubber<'r> {
     pub(super) rules: &'r SecretRules,
     key: ScrubKey,
     /// What was found on the first way.
-    known: BTreeSet<String>,
+    known: KnownSecrets,
     phase: ScrubPhase,
-    /// What finds known secrets, and how many there were when it was made: a recorder begins with each exchange.
-    search: Option<(usize, AhoCorasick)>,
     replaced: BTreeMap<(SecretKind, String), u64>,
     /// What names that were asked about are.
     names: HashMap<String, Option<SecretKind>>,
     pseudonyms: HashMap<String, String>,
-    /// Bodies in a content coding in which there is a secret, and which were made unreadable therefore.
-    pub(super) blanked: u64,
+    blanks: Blanks,
+    /// The number of the entry that is gone over; 0 before the first.
+    pub(super) entry: u64,
 }
 
 impl<'r> Scrubber<'r> {
@@ -85,29 +82,24 @@ impl<'r> Scrubber<'r> {
     #[must_use]
     pub fn new(rules: &'r SecretRules, key: ScrubKey) -> Self {
         let (names, pseudonyms) = Default::default();
-        let (known, replaced) = (BTreeSet::new(), BTreeMap::new());
+        let (known, replaced, blanks) = Default::default();
         Self {
             rules,
             key,
             known,
             phase: ScrubPhase::Collect,
-            search: None,
             replaced,
             names,
             pseudonyms,
-            blanked: 0,
+            blanks,
+            entry: 0,
         }
     }
 
     /// Ends collecting: from now on secrets are replaced.
     pub fn begin(&mut self) {
         self.phase = ScrubPhase::Replace;
-        let count = self.known.len();
-        if self.search.as_ref().is_none_or(|(known, _)| *known != count) {
-            let search =
-                AhoCorasick::builder().match_kind(MatchKind::LeftmostLongest).build(&self.known);
-            self.search = search.ok().map(|search| (count, search));
-        }
+        self.entry = 0;
     }
 
     /// Collects again, beside what was collected before.
@@ -116,8 +108,8 @@ impl<'r> Scrubber<'r> {
     }
 
     /// What was found on the first way.
-    pub(super) fn into_known(self) -> BTreeSet<String> {
-        self.known
+    pub(super) fn into_known(self) -> Vec<String> {
+        self.known.into_sorted()
     }
 
     /// What was replaced, by kind and place, and how often.
@@ -126,18 +118,24 @@ impl<'r> Scrubber<'r> {
         &self.replaced
     }
 
-    /// How many bodies were made unreadable, since a secret in them could not be replaced.
+    /// What could not be looked into, and was blanked.
     #[must_use]
-    pub fn blanked(&self) -> u64 {
-        self.blanked
+    pub fn blanks(&self) -> &Blanks {
+        &self.blanks
     }
 
-    /// What finds known secrets, on the second way.
-    pub(super) fn search(&self) -> Option<AhoCorasick> {
+    /// Notes that something of the entry is blanked.
+    pub(super) fn blanked(&mut self, place: &'static str, reason: BlankReason) {
+        if matches!(self.phase, ScrubPhase::Replace) {
+            blank::note(&mut self.blanks, place, reason, self.entry);
+        }
+    }
+
+    /// Where known secrets stand in a text, on the second way.
+    pub(super) fn repeated(&self, text: &str) -> Vec<Range<usize>> {
         match &self.phase {
-            ScrubPhase::Collect => None,
-            // What searches is shared, not copied.
-            ScrubPhase::Replace => self.search.as_ref().map(|(_, search)| search.clone()),
+            ScrubPhase::Collect => Vec::new(),
+            ScrubPhase::Replace => self.known.find(text),
         }
     }
 
@@ -148,16 +146,13 @@ impl<'r> Scrubber<'r> {
         kind: SecretKind,
         location: SecretLocation<'_>,
     ) -> Option<String> {
-        if text.trim().is_empty() {
+        if text.trim().is_empty() || self.rules.public.contains(text) {
             return None;
         }
         if matches!(self.phase, ScrubPhase::Collect) {
             let is_declared = kind == SecretKind::Declared && text.len() >= SHORTEST_DECLARED;
-            if (is_declared || looks_random(text))
-                && self.known.len() < MOST_KNOWN
-                && !self.known.contains(text)
-            {
-                self.known.insert(text.to_owned());
+            if is_declared || looks_random(text) {
+                self.known.insert(text);
             }
             return None;
         }

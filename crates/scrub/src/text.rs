@@ -2,6 +2,7 @@
 
 use super::Scrubber;
 use super::layers::in_percent;
+use super::outline::is_json;
 use super::scrubber::SecretLocation;
 use faithful_clerk_model::secret::{SecretKind, SecretSpan, spans};
 
@@ -16,16 +17,8 @@ impl Scrubber<'_> {
                 declared.map(|m| SecretSpan { range: m.range(), kind: SecretKind::Declared }),
             );
         }
-        if let Some(search) = self.search() {
-            let whole = |range: &std::ops::Range<usize>| {
-                let is_word = |byte: Option<&u8>| byte.is_some_and(u8::is_ascii_alphanumeric);
-                let bytes = text.as_bytes();
-                !is_word(range.start.checked_sub(1).and_then(|at| bytes.get(at)))
-                    && !is_word(bytes.get(range.end))
-            };
-            let repeated = search.find_iter(text).map(|m| m.range()).filter(whole);
-            found.extend(repeated.map(|range| SecretSpan { range, kind: SecretKind::Repeated }));
-        }
+        let repeated = self.repeated(text).into_iter();
+        found.extend(repeated.map(|range| SecretSpan { range, kind: SecretKind::Repeated }));
         found.sort_by_key(|span| (span.range.start, std::cmp::Reverse(span.range.end)));
         let (mut new, mut at) = (String::new(), 0);
         for span in found {
@@ -99,7 +92,7 @@ impl Scrubber<'_> {
     ) -> Option<String> {
         let start = text.trim_start();
         let is_url = text.contains("://") || (start.starts_with('/') && text.contains('?'));
-        if start.starts_with(['{', '[']) && depth > 0 {
+        if start.starts_with(['{', '[']) && depth > 0 && is_json(text) {
             self.json(text, super::json::MessageSide::Request, depth - 1)
         } else if is_url && !text.contains(char::is_whitespace) {
             self.url(text)

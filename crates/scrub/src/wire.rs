@@ -6,8 +6,10 @@ use std::io::Write as _;
 use flate2::{Compression, GzBuilder};
 
 use super::Scrubber;
+use super::blank::{self, BlankReason};
 use super::json::MessageSide;
 use faithful_clerk_model::coding::undo_codings;
+use faithful_clerk_model::media;
 use faithful_clerk_recording::{Head, Start, chunks_of};
 
 impl Scrubber<'_> {
@@ -74,27 +76,45 @@ impl Scrubber<'_> {
         Some(format!("{name}:{space}{new}{}{end}", rest.get(plain.len()..)?))
     }
 
-    fn content(
+    /// Replaces in the bytes of a body.
+    pub(super) fn content(
         &mut self,
         content: &[u8],
         media: &str,
         codings: Option<&str>,
         side: MessageSide,
     ) -> Option<Vec<u8>> {
-        let plain = codings.and_then(|codings| undo_codings(content, codings).ok().flatten());
-        let Some(plain) = plain else {
-            return self
-                .body(std::str::from_utf8(content).ok()?, media, side)
-                .map(String::into_bytes);
+        let plain = match codings.map(|codings| undo_codings(content, codings)) {
+            None | Some(Ok(None)) => return self.plain(content, media, side),
+            Some(Ok(Some(plain))) => plain,
+            Some(Err(_)) => {
+                self.blanked("a body", BlankReason::Coding);
+                return Some(blank::no_text(content));
+            }
         };
-        let new = self.body(std::str::from_utf8(&plain).ok()?, media, side)?;
+        let new = self.plain(&plain, media, side)?;
         let is_gzip = codings.is_some_and(|codings| codings.trim().eq_ignore_ascii_case("gzip"));
-        let packed = if is_gzip { packed(new.as_bytes(), content.len()) } else { None };
+        let packed = if is_gzip { packed(&new, content.len()) } else { None };
         packed.or_else(|| {
             // No coding of this length is known: better no body than a secret.
-            self.blanked += 1;
-            Some(vec![0xff; content.len()])
+            self.blanked("a body", BlankReason::Packed);
+            Some(blank::no_text(content))
         })
+    }
+
+    /// Replaces in the bytes of a body without codings.
+    fn plain(&mut self, content: &[u8], media: &str, side: MessageSide) -> Option<Vec<u8>> {
+        if let Ok(text) = std::str::from_utf8(content) {
+            return self.body(text, media, side).map(String::into_bytes);
+        }
+        let in_utf_8 = media::in_utf_8(content, media);
+        if let Ok(text) = std::str::from_utf8(&in_utf_8) {
+            let new = self.body(text, media, side)?;
+            // Pseudonyms are of the same sort, but not all in this character set.
+            return Some(new.chars().map(|c| u8::try_from(c).unwrap_or(b'x')).collect());
+        }
+        self.blanked("a body", BlankReason::NotText);
+        Some(blank::no_text(content))
     }
 }
 

@@ -5,7 +5,8 @@ use std::path::{Path, PathBuf};
 
 use faithful_clerk_model::secret::SecretRules;
 use faithful_clerk_recording::{ReadOptions, Source, unpack};
-use faithful_clerk_scrub::{ScrubKey, Scrubber, collect, replace};
+use faithful_clerk_report::text::counted;
+use faithful_clerk_scrub::{BETWEEN, BlankedPlaces, ScrubKey, Scrubber, collect, replace};
 use indicatif::ProgressBar;
 use tempfile::NamedTempFile;
 
@@ -43,7 +44,11 @@ pub(crate) fn run(args: &ScrubArgs, settings: &OutputSettings) -> Result<Complet
         write(&mut scrubber, copy, target.as_deref(), opening)?;
     }
     report(&scrubber);
-    Ok(if wrong.is_empty() { Completion::Kept } else { Completion::CallWrong })
+    Ok(match (wrong.is_empty(), scrubber.blanks().is_empty()) {
+        (false, _) => Completion::CallWrong,
+        (true, false) => Completion::NotAllRead,
+        (true, true) => Completion::Kept,
+    })
 }
 
 /// Where each recording goes: one into the file or standard output, several into a folder.
@@ -131,10 +136,23 @@ fn report(scrubber: &Scrubber<'_>) {
     for ((kind, location), count) in scrubber.replaced() {
         print_error(&format!("  {count} × {}, {location}", kind.name()));
     }
-    if scrubber.blanked() > 0 {
-        print_error(&format!(
-            "  {} compressed bodies were blanked, because the secrets in them could not be replaced",
-            scrubber.blanked()
-        ));
+    report_blanks(scrubber);
+}
+
+/// What could not be looked into, by place and reason, with the first entries.
+pub(super) fn report_blanks(scrubber: &Scrubber<'_>) {
+    let all: u64 = scrubber.blanks().values().map(|places| places.count).sum();
+    if all == 0 {
+        return;
+    }
+    print_error(&format!(
+        "{} blanked, as no secret could be looked for there",
+        counted(all, "place")
+    ));
+    for ((place, reason), BlankedPlaces { count, first }) in scrubber.blanks() {
+        let behind = if *place == BETWEEN { "behind " } else { "" };
+        let first: Vec<String> = first.iter().map(|number| format!("{behind}#{number}")).collect();
+        let more = if first.len() as u64 == *count { "" } else { " …" };
+        print_error(&format!("  {count} × {place}, as {reason}: {}{more}", first.join(" ")));
     }
 }

@@ -1,5 +1,7 @@
 //! Scrubbing: a hundred planted secrets, none of them left, and all else as it was.
 
+use std::path::Path;
+
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
 use serde_json::{Value, json};
@@ -374,21 +376,132 @@ fn the_same_secret_has_the_same_mark_in_every_form_and_with_the_same_key_the_nex
     assert!(project.path().join("out/one.har").exists());
 }
 
-/// Broken entries and what stands between them are no place to hide in.
+/// What no secret can be looked for in is blanked, counted and named, and the exit code says so.
 #[test]
-fn what_cannot_be_read_is_scrubbed_as_text() {
+fn what_cannot_be_read_is_blanked() {
     let project = Project::new();
     let secret = made_up(7, 24);
-    for broken in [
-        format!(
-            "{{\"log\":{{\"comment\":\"password={secret}\",\"entries\":[{{\"request\":{{\"headers\":[{{\"x\":1}}]}}]}}}}"
+    let request = format!(
+        r#""request":{{"method":"GET","url":"https://a.example/","headers":[{{"name":"Authorization","value":"Bearer {secret}"}}]"#
+    );
+    let good = format!("{{{request}}}}}");
+    let recorded = |entries: &str| format!("{{\"log\":{{\"entries\":[{entries}]}}}}").into_bytes();
+    let part = "a part of the recording, as it can't be read: behind #";
+    let no_text = recorded(&good.replace("Bearer ", "Bearer \u{1}"));
+    let no_text = no_text.into_iter().map(|byte| if byte == 1 { 0xff } else { byte });
+    for (name, broken, told) in [
+        ("a cut entry", recorded(&good)[..150].to_vec(), format!("{part}0")),
+        ("a broken entry", recorded(&format!("{{{request},]}}}}")), format!("{part}0")),
+        ("a cut one behind another", recorded(&format!("{good},{{{request}")), format!("{part}1")),
+        ("no text", no_text.collect(), "an entry, as its bytes are not text: #1".to_owned()),
+        (
+            "a broken line",
+            format!("{good}\n{{{request}\n").into_bytes(),
+            "an entry, as it can't be read: #2".to_owned(),
         ),
-        format!("{{\"log\":{{\"entries\":[{{\"request\":{{\"access_token\":\"{secret}\",]}}}}"),
-        format!("not JSON: Authorization: Bearer {secret}"),
+        ("nothing known", format!("no JSON: Bearer {secret}").into_bytes(), format!("{part}0")),
     ] {
         project.write("a.har", &broken);
-        let run = project.run("scrub a.har").exits(0);
-        assert_eq!(run.stdout.len(), broken.len(), "{run}");
-        assert!(!run.stdout.contains(&secret), "{run}");
+        let run = project.run("scrub --output out.har a.har");
+        let out = std::fs::read(project.path().join("out.har")).unwrap();
+        std::fs::remove_file(project.path().join("out.har")).unwrap();
+        assert_eq!(out.len(), broken.len(), "{name}: {run}");
+        let text = String::from_utf8_lossy(&out);
+        assert!(!text.contains(&secret), "{name}: {text}");
+        assert!(run.code == Some(3) && run.stderr.contains(&told), "{name}: {run}");
+    }
+}
+
+/// What a reader lets pass is gone over like everything else.
+#[test]
+fn what_check_reads_is_scrubbed() {
+    let project = Project::new();
+    let secret = made_up(7, 24);
+    let deep = format!("{}1{}", "[".repeat(300), "]".repeat(300));
+    for odd in ["\"\\ud800\"", "\"a\u{1}b\"", "1e999", "123456789012345678901234567890", &deep] {
+        let recorded = format!(
+            r#"{{"log":{{"entries":[{{"_odd":{odd},"request":{{"method":"GET","url":"https://a.example/","headers":[{{"name":"X-Api-Key","value":"{secret}"}}]}}}}]}}}}"#
+        );
+        project.write("a.har", &recorded);
+        let run = project.run("scrub a.har").exits(0).complains("1 secrets replaced");
+        assert!(!run.stdout.contains(&secret) && run.stdout.len() == recorded.len(), "{run}");
+    }
+}
+
+/// A body that can't be looked into is blanked, and everything beside it stays.
+#[test]
+fn bodies_that_cannot_be_looked_into_are_blanked() {
+    let project = Project::new();
+    let secret = made_up(9, 24);
+    let entry = |media: &str, encoding: &str, coding: &str, text: &str| {
+        json!({"request": {"method": "GET", "url": "https://a.example/", "headers": []},
+            "response": {"status": 200, "headers": [{"name": "Content-Encoding", "value": coding}],
+            "content": {"mimeType": media, "encoding": encoding, "text": text}}})
+    };
+    let binary = STANDARD.encode([secret.as_bytes(), b"\xff\x00"].concat());
+    let json = format!("{{\"password\":\"{secret}\"}}");
+    for (of, told) in [
+        (entry("image/png", "base64", "identity", &binary), "its bytes are not text"),
+        (
+            entry("application/json", "base64", "x-own", &binary),
+            "its content coding can't be undone",
+        ),
+        (
+            entry("application/json", "", "identity", &json[..30]),
+            "it says that it is JSON, and is not",
+        ),
+        (entry("application/json", "base64", "identity", "!!!"), "its bytes are not text"),
+    ] {
+        project.write("a.har", har(&[of]));
+        let run = project.run("scrub a.har").exits(3);
+        assert!(run.stderr.contains(&format!("a body, as {told}: #1")), "{run}");
+        assert!(!run.stdout.contains(&secret) && !run.stdout.contains(&binary), "{run}");
+        let out: Value = serde_json::from_str(&run.stdout).unwrap();
+        assert_eq!(out["log"]["entries"][0]["response"]["status"], 200);
+    }
+}
+
+/// Who gets the scrubbed recording sees the same faults, in every recording that there is here.
+#[test]
+fn findings_are_the_same_before_and_after() {
+    let corpus = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../corpus");
+    let common = std::fs::read_to_string(corpus.join("endpoints.toml")).unwrap();
+    let services: Vec<_> =
+        std::fs::read_dir(&corpus).unwrap().map(|one| one.unwrap().path()).collect();
+    let services = services.into_iter().filter(|path| path.join("errors.toml").exists());
+    let mut cases: Vec<(String, String, Vec<u8>)> = services
+        .map(|path| {
+            let errors = std::fs::read_to_string(path.join("errors.toml")).unwrap();
+            let recording = std::fs::read(path.join("recording.jsonl")).unwrap();
+            (path.display().to_string(), errors + &common, recording)
+        })
+        .collect();
+    let demo = Project::new();
+    demo.run("demo --files-only --output .").exits(0);
+    for name in ["before.har", "after.har"] {
+        let read = |name: &str| std::fs::read(demo.path().join(name)).unwrap();
+        let contract = String::from_utf8(read("error-contract.toml")).unwrap();
+        cases.push((name.to_owned(), contract, read(name)));
+    }
+    assert!(cases.len() > 14);
+    for (name, contract, recording) in cases {
+        let project = Project::new();
+        project.write("error-contract.toml", contract);
+        project.write("one/a", recording);
+        std::fs::create_dir(project.path().join("two")).unwrap();
+        let scrub = project.run("scrub --output two/a one/a");
+        assert!(matches!(scrub.code, Some(0 | 3)), "{scrub}");
+        let findings = |folder: &str| {
+            let check = project.run(&format!("check --format json {folder}/a")).json();
+            let of = |finding: &Value| {
+                let parts = ["clause", "severity", "endpoint", "location", "expected", "count"];
+                parts.map(|part| finding[part].to_string()).join(" ")
+            };
+            check["findings"].as_array().unwrap().iter().map(of).collect::<Vec<_>>()
+        };
+        let (before, after) = (findings("one"), findings("two"));
+        let lost: Vec<_> = before.iter().filter(|one| !after.contains(one)).collect();
+        let new: Vec<_> = after.iter().filter(|one| !before.contains(one)).collect();
+        assert!(lost.is_empty() && new.is_empty(), "{name}: {lost:#?} {new:#?} {scrub}");
     }
 }

@@ -181,6 +181,8 @@ impl<'t> ContractParser<'t> {
         for (name, node) in self.names(top.get("case"), "`case`") {
             self.case(&name, node);
         }
+        self.contract.secret.public =
+            self.contract.cases.iter().flat_map(crate::Case::literals).collect();
         if let Some(node) = top.get("waiver") {
             self.waivers(node);
         }

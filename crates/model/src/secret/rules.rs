@@ -1,5 +1,7 @@
 //! Secrets that a contract declares.
 
+use std::collections::BTreeSet;
+
 use regex::Regex;
 
 /// What a contract says is a secret, beside what is one anyway.
@@ -11,4 +13,6 @@ pub struct SecretRules {
     pub names: Vec<String>,
     /// What is a secret wherever it stands.
     pub patterns: Vec<Regex>,
+    /// What is none, whatever its place: the contract itself has it, such as a token that has to be refused.
+    pub public: BTreeSet<String>,
 }

@@ -1,0 +1,102 @@
+//! The secrets that were found, and where they stand once more: in time that depends on the text alone, however many there are.
+
+use std::collections::{BTreeSet, HashMap, HashSet};
+use std::ops::Range;
+
+/// How a secret lies around its longest word: so many bytes before it, and so many in all.
+type Frame = (usize, usize);
+
+/// Secrets, by the longest of their words.
+#[derive(Debug, Default)]
+pub(super) struct KnownSecrets {
+    all: HashSet<String>,
+    frames: HashMap<String, BTreeSet<Frame>>,
+}
+
+impl KnownSecrets {
+    pub(super) fn insert(&mut self, secret: &str) {
+        if self.all.contains(secret) {
+            return;
+        }
+        let longest = words(secret).max_by_key(|word| (word.len(), std::cmp::Reverse(word.start)));
+        let Some(word) = longest else { return };
+        let frame = (word.start, secret.len());
+        let text = secret.get(word).unwrap_or_default();
+        self.frames.entry(text.to_owned()).or_default().insert(frame);
+        self.all.insert(secret.to_owned());
+    }
+
+    pub(super) fn is_empty(&self) -> bool {
+        self.all.is_empty()
+    }
+
+    pub(super) fn into_sorted(self) -> Vec<String> {
+        let mut all: Vec<String> = self.all.into_iter().collect();
+        all.sort();
+        all
+    }
+
+    /// Where known secrets stand in a text, not as parts of longer words.
+    pub(super) fn find(&self, text: &str) -> Vec<Range<usize>> {
+        let mut found = Vec::new();
+        if self.is_empty() {
+            return found;
+        }
+        let is_word = |at: Option<usize>| {
+            at.and_then(|at| text.as_bytes().get(at)).is_some_and(u8::is_ascii_alphanumeric)
+        };
+        for word in words(text) {
+            let Some(frames) = text.get(word.clone()).and_then(|word| self.frames.get(word)) else {
+                continue;
+            };
+            for (before, length) in frames {
+                let Some(start) = word.start.checked_sub(*before) else { continue };
+                let range = start..start + length;
+                let is_known = text.get(range.clone()).is_some_and(|text| self.all.contains(text));
+                if is_known && !is_word(start.checked_sub(1)) && !is_word(Some(range.end)) {
+                    found.push(range);
+                }
+            }
+        }
+        found
+    }
+}
+
+/// The runs of letters and digits of a text.
+fn words(text: &str) -> impl Iterator<Item = Range<usize>> {
+    let bytes = text.as_bytes();
+    let mut at = 0;
+    std::iter::from_fn(move || {
+        let rest = bytes.get(at..)?;
+        let start = at + rest.iter().position(u8::is_ascii_alphanumeric)?;
+        let run = bytes.get(start..)?;
+        let length = run.iter().position(|byte| !byte.is_ascii_alphanumeric()).unwrap_or(run.len());
+        at = start + length;
+        Some(start..at)
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_known_secret_is_found_wherever_it_stands_whole() {
+        let mut known = KnownSecrets::default();
+        for secret in ["q7x9k2m4", "-a.q7x9k2m4b5/é=", "eyJh.eyJz.c2ln", "é…"] {
+            known.insert(secret);
+        }
+        for (text, found) in [
+            ("at q7x9k2m4, (q7x9k2m4)", vec!["q7x9k2m4", "q7x9k2m4"]),
+            ("q7x9k2m45 aq7x9k2m4", vec![]),
+            ("say -a.q7x9k2m4b5/é= now", vec!["-a.q7x9k2m4b5/é="]),
+            ("eyJh.eyJz.c2ln", vec!["eyJh.eyJz.c2ln"]),
+            ("eyJh.eyJz.other", vec![]),
+            ("", vec![]),
+        ] {
+            let ranges = known.find(text);
+            let texts: Vec<&str> = ranges.into_iter().map(|range| &text[range]).collect();
+            assert_eq!(texts, found, "{text}");
+        }
+    }
+}
