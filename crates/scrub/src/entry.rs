@@ -83,7 +83,7 @@ impl Scrubber<'_> {
             *name = step.name();
         }
         match (path.len(), names) {
-            (4, [_, "headers", _, "value", _]) => self.header(word("name"), value),
+            (4, [_, "headers" | "_trailers", _, "value", _]) => self.header(word("name"), value),
             (4, [_, "cookies", _, "value", _]) => self.secret(
                 value,
                 SecretKind::Cookie,

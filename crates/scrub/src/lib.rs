@@ -15,6 +15,7 @@ mod exchange;
 mod json;
 mod known;
 mod layers;
+mod markup;
 mod message;
 mod outline;
 mod pass;

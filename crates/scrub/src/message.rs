@@ -37,7 +37,7 @@ impl Scrubber<'_> {
         match lower.as_str() {
             "authorization" | "proxy-authorization" => self.credentials(value, location),
             "cookie" => self.cookies(value, "; ", usize::MAX),
-            "set-cookie" => self.cookies(value, "; ", 1),
+            "set-cookie" => self.set_cookies(value),
             _ if is_secret_header(name) => self.secret(value, SecretKind::Named, location),
             lower if URLS.contains(&lower) => self.url(value),
             _ => self.any(value, location, DEEPEST),
@@ -69,6 +69,27 @@ impl Scrubber<'_> {
         (new != value).then_some(new)
     }
 
+    /// `Set-Cookie`: recorders write several of them in one value, with line ends or commas between them.
+    fn set_cookies(&mut self, value: &str) -> Option<String> {
+        let mut cookies: Vec<&str> = Vec::new();
+        let mut start = 0;
+        for (at, sign) in value.match_indices(['\n', ',']) {
+            let rest = value.get(at + 1..).unwrap_or_default().trim_start();
+            // A comma may stand in a date, too.
+            let is_pair =
+                rest.find(['=', ';', ',', ' ']).is_some_and(|end| rest[end..].starts_with('='));
+            if sign == "\n" || is_pair {
+                cookies.extend(value.get(start..at + 1));
+                start = at + 1;
+            }
+        }
+        cookies.extend(value.get(start..));
+        let each =
+            |cookie: &str| self.cookies(cookie, "; ", 1).unwrap_or_else(|| cookie.to_owned());
+        let new: String = cookies.into_iter().map(each).collect();
+        (new != value).then_some(new)
+    }
+
     /// The values of cookies (RFC 6265 sections 4.1 and 4.2); of `Set-Cookie` only the first pair is one.
     fn cookies(&mut self, value: &str, between: &str, most: usize) -> Option<String> {
         let pairs = value.split(between).enumerate().map(|(at, pair)| {
@@ -76,12 +97,11 @@ impl Scrubber<'_> {
                 return pair.to_owned();
             };
             let location = SecretLocation::named("cookie", name);
-            let pseudonym = self.secret(text.trim_matches('"'), SecretKind::Cookie, location);
+            let plain = text.trim_matches(|c: char| c == '"' || c == ',' || c.is_whitespace());
+            let pseudonym = self.secret(plain, SecretKind::Cookie, location);
             pseudonym.map_or_else(
                 || pair.to_owned(),
-                |pseudonym| {
-                    format!("{name}={}", text.replacen(text.trim_matches('"'), &pseudonym, 1))
-                },
+                |pseudonym| format!("{name}={}", text.replacen(plain, &pseudonym, 1)),
             )
         });
         let new = pairs.collect::<Vec<_>>().join(between);
@@ -100,6 +120,10 @@ impl Scrubber<'_> {
             Some(blank::broken_json(body))
         } else if essence == "application/x-www-form-urlencoded" {
             self.form(body)
+        } else if essence.starts_with("multipart/") {
+            self.multipart(body, media)
+        } else if start.starts_with('<') {
+            self.markup(body, SecretLocation::of("body"))
         } else {
             self.any(body, SecretLocation::of("body"), 0)
         }

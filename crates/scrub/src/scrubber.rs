@@ -8,7 +8,8 @@ use super::ScrubKey;
 use super::blank::{self, BlankReason, Blanks};
 use super::known::KnownSecrets;
 use faithful_clerk_model::json::folded;
-use faithful_clerk_model::secret::{SecretKind, SecretRules, is_secret_name};
+pub(super) use faithful_clerk_model::secret::looks_random;
+use faithful_clerk_model::secret::{SecretKind, SecretRules, can_be_secret, is_secret_name};
 
 /// What a contract declares may be shorter than what looks like a secret.
 const SHORTEST_DECLARED: usize = 4;
@@ -146,7 +147,8 @@ impl<'r> Scrubber<'r> {
         kind: SecretKind,
         location: SecretLocation<'_>,
     ) -> Option<String> {
-        if text.trim().is_empty() || self.rules.public.contains(text) {
+        let is_one = kind != SecretKind::Named || can_be_secret(text);
+        if text.trim().is_empty() || !is_one || self.rules.public.contains(text) {
             return None;
         }
         if matches!(self.phase, ScrubPhase::Collect) {
@@ -196,11 +198,4 @@ impl<'r> Scrubber<'r> {
             false => is_secret_name(name).then_some(SecretKind::Named),
         }
     }
-}
-
-/// Is a text that is a secret in one place one in every other? A word is not.
-pub(super) fn looks_random(text: &str) -> bool {
-    let has = |what: fn(&char) -> bool| text.chars().any(|c| what(&c));
-    let is_mixed = has(char::is_ascii_digit) && has(char::is_ascii_alphabetic);
-    !has(|c| c.is_whitespace()) && text.len() >= 8 && (is_mixed || text.len() >= 20)
 }

@@ -3,8 +3,11 @@
 use super::Scrubber;
 use super::layers::in_percent;
 use super::outline::is_json;
-use super::scrubber::SecretLocation;
+use super::scrubber::{SecretLocation, looks_random};
 use faithful_clerk_model::secret::{SecretKind, SecretSpan, spans};
+
+/// Parameters of redirects that carry a secret, where they carry anything but a word (RFC 6749 section 4.1.2).
+const GRANTS: [&str; 4] = ["code", "state", "nonce", "ticket"];
 
 impl Scrubber<'_> {
     /// Replaces what is a secret by its form, by the name before it, or since it is one elsewhere.
@@ -77,7 +80,9 @@ impl Scrubber<'_> {
     /// The value of a parameter, as it is encoded.
     pub(super) fn parameter(&mut self, name: &str, value: &str) -> Option<String> {
         let location = SecretLocation::named("parameter", name);
-        match self.is_secret(name) {
+        let plain = name.trim_start_matches(['?', '#', '&']).to_ascii_lowercase();
+        let is_grant = GRANTS.contains(&plain.as_str()) && looks_random(value);
+        match self.is_secret(name).or(is_grant.then_some(SecretKind::Named)) {
             Some(kind) => in_percent(value, &mut |value| self.secret(value, kind, location)),
             None => in_percent(value, &mut |value| self.text(value, location)),
         }

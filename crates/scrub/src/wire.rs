@@ -8,6 +8,7 @@ use flate2::{Compression, GzBuilder};
 use super::Scrubber;
 use super::blank::{self, BlankReason};
 use super::json::MessageSide;
+use super::scrubber::SecretLocation;
 use faithful_clerk_model::coding::undo_codings;
 use faithful_clerk_model::media;
 use faithful_clerk_recording::{Head, Start, chunks_of};
@@ -29,11 +30,16 @@ impl Scrubber<'_> {
         let content: Vec<u8> =
             ranges.iter().filter_map(|range| body.get(range.clone())).flatten().copied().collect();
         let new_content = self.content(&content, media, head.headers.get("content-encoding"), side);
-        if new_before.is_none() && new_content.is_none() {
+        // Behind the last chunk there may be trailers.
+        let end = ranges.last().map_or(0, |range| range.end);
+        let behind = body.get(end..).unwrap_or_default();
+        let new_behind = self.fields(behind).filter(|new| new.len() == behind.len());
+        if new_before.is_none() && new_content.is_none() && new_behind.is_none() {
             return None;
         }
         let mut new = new_before.unwrap_or_else(|| before.to_vec());
-        new.extend_from_slice(body);
+        new.extend_from_slice(body.get(..end).unwrap_or_default());
+        new.extend_from_slice(new_behind.as_deref().unwrap_or(behind));
         if let Some(content) = new_content {
             let mut left = content.as_slice();
             for range in ranges {
@@ -49,9 +55,24 @@ impl Scrubber<'_> {
     /// Replaces in the lines of a head, or of an archive's record.
     pub(super) fn fields(&mut self, head: &[u8]) -> Option<Vec<u8>> {
         let mut new = Vec::with_capacity(head.len());
+        let mut name = String::new();
         for (number, line) in head.split_inclusive(|byte| *byte == b'\n').enumerate() {
-            let text = std::str::from_utf8(line).ok();
-            let changed = text.and_then(|line| self.line(line, number == 0));
+            // Header fields are in Latin-1 where they are not in UTF-8.
+            let Ok(text) = std::str::from_utf8(line) else {
+                self.blanked("a header field", BlankReason::NotText);
+                new.extend_from_slice(&blank::unread(line));
+                continue;
+            };
+            let is_folded = number > 0 && text.starts_with([' ', '\t']) && !name.is_empty();
+            let changed = match is_folded {
+                // The value goes on (RFC 9112 section 5.2).
+                true => self.value_in(text, &name),
+                false => {
+                    name.clear();
+                    name.extend(text.split_once(':').map(|(name, _)| name.trim()));
+                    self.line(text, number == 0)
+                }
+            };
             new.extend_from_slice(changed.as_ref().map_or(line, String::as_bytes));
         }
         (new != head).then_some(new)
@@ -65,7 +86,15 @@ impl Scrubber<'_> {
             let (target, version) = rest.rsplit_once(' ')?;
             return Some(format!("{method} {} {version}{end}", self.url(target)?));
         }
-        let (name, value) = content.split_once(':')?;
+        let Some((name, value)) = content.split_once(':') else {
+            return Some(format!("{}{end}", self.text(content, SecretLocation::of("header"))?));
+        };
+        let new = self.value_in(value, name.trim())?;
+        Some(format!("{name}:{new}{end}"))
+    }
+
+    /// The value of a header field, with what stands around it.
+    fn value_in(&mut self, value: &str, name: &str) -> Option<String> {
         let plain = value.trim();
         let new = match name.to_ascii_lowercase().as_str() {
             "warc-target-uri" => self.url(plain),
@@ -73,7 +102,7 @@ impl Scrubber<'_> {
         }?;
         let start = value.len() - value.trim_start().len();
         let (space, rest) = value.split_at(start);
-        Some(format!("{name}:{space}{new}{}{end}", rest.get(plain.len()..)?))
+        Some(format!("{space}{new}{}", rest.get(plain.len()..)?))
     }
 
     /// Replaces in the bytes of a body.

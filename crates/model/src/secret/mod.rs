@@ -7,7 +7,9 @@ pub mod mask;
 mod names;
 mod rules;
 mod spans;
+mod values;
 
 pub use names::{is_secret_header, is_secret_name};
 pub use rules::SecretRules;
 pub use spans::{SecretKind, SecretSpan, spans};
+pub use values::{can_be_secret, looks_random};

@@ -59,11 +59,11 @@ static SECRETS: LazyLock<Option<Regex>> = LazyLock::new(|| {
     // ASCII classes: a tenth of the automaton that `\w` and `\s` would make.
     let pattern = concat!(
         r"(?i)(?P<scheme>(?:bearer|basic|digest|negotiate)[ \t]+)[A-Za-z0-9._~+/=-]{6,}",
-        r"|(?P<jwt>eyJ[A-Za-z0-9_-]{6,}\.[A-Za-z0-9_-]{4,}(?:\.[A-Za-z0-9_-]*)?)",
-        r#"|(?P<name>[A-Za-z0-9_-]*(?:password|passwd|passphrase|secret|api[_-]?key|access[_-]?key|private[_-]?key|token|session[_-]?id|pwd|signature|credentials?)\\?["']?[ \t]*[:=][ \t]*\\?["']?)(?:(?:bearer|basic|digest|negotiate)[ \t]+)?[^ \t\n"',;&\\]+"#,
+        r"|(?P<jwt>eyJ[A-Za-z0-9_-]{6,}\.[A-Za-z0-9_-]*(?:\.[A-Za-z0-9_-]*){0,3})",
+        r#"|(?P<name>[A-Za-z0-9_-]*(?:password|passwd|passphrase|secret|api[_-]?key|access[_-]?key|account[_-]?key|private[_-]?key|token|session[_-]?id|pwd|signature|credentials?)\\?["']?[ \t]*[:=][ \t]*\\?["']?)(?:(?:bearer|basic|digest|negotiate)[ \t]+)?[^ \t\n"',;&\\]+"#,
         r"|(?P<user>://)[^ \t\n/@:]+(?::[^ \t\n/@]*)?@",
-        r"|(?P<pem>-----BEGIN (?:[A-Z]+ )*PRIVATE KEY-----)(?:[A-Za-z0-9+/=\r\n]|\\[rn])+",
-        r"|(?-i:(?P<key>\b(?:AKIA|ASIA)[0-9A-Z]{16}\b|\bgh[pousr]_[A-Za-z0-9]{30,}|\bsk_(?:live|test)_[A-Za-z0-9]{16,}|\bxox[abprs]-[A-Za-z0-9-]{10,}|\bAIza[0-9A-Za-z_-]{35}))",
+        r"|(?P<pem>-----BEGIN (?:[A-Z]+ )*PRIVATE KEY(?: BLOCK)?-----|Private-Lines: [0-9]+)(?:[^-]|-[^-])+",
+        r"|(?-i:(?P<prefixed>\b(?:[A-Za-z][A-Za-z0-9]{1,9}[-_]){1,3})[A-Za-z0-9]{24,}|(?P<key>\b(?:AKIA|ASIA)[0-9A-Z]{16}\b|\bgh[pousr]_[A-Za-z0-9]{30,}|\bsk_(?:live|test)_[A-Za-z0-9]{16,}|\bxox[abprs]-[A-Za-z0-9-]{10,}|\bAIza[0-9A-Za-z_-]{35}))",
     );
     Regex::new(pattern).ok()
 });
@@ -100,10 +100,26 @@ pub fn spans(text: &str) -> Option<Vec<SecretSpan>> {
     Some(secrets.captures_iter(text).filter_map(|found| span(text, &found)).collect())
 }
 
+/// Can this stand behind an authentication scheme? In a sentence, words do.
+fn is_credential(token: &str) -> bool {
+    let has = |what: fn(&u8) -> bool| token.as_bytes().iter().any(what);
+    let inner = token.get(1..).unwrap_or_default();
+    let is_mixed =
+        inner.bytes().any(|byte| byte.is_ascii_uppercase()) && has(u8::is_ascii_lowercase);
+    token.len() >= 20
+        || has(u8::is_ascii_digit)
+        || is_mixed
+        || token.contains(['=', '+', '/', '_', '~'])
+}
+
 fn span(text: &str, found: &Captures<'_>) -> Option<SecretSpan> {
     let whole = found.get(0)?.range();
     let end = |name: &str| found.name(name).map(|group| group.end());
+    let text_from = |start: usize| text.get(start..whole.end).unwrap_or_default();
     let (start, stop, kind) = if let Some(start) = end("scheme") {
+        if !is_credential(text_from(start)) {
+            return None;
+        }
         // A challenge such as `Bearer realm="harbour"` has parameters, and no token. In JSON a token has a
         // quotation mark behind it, too.
         let token = text.get(start..whole.end).unwrap_or_default();
@@ -114,7 +130,23 @@ fn span(text: &str, found: &Captures<'_>) -> Option<SecretSpan> {
             return None;
         }
         (start, whole.end, SecretKind::Credentials)
+    } else if let Some(start) = end("prefixed") {
+        // An id may look like a key, but for the letters that it is made of.
+        let token = text_from(start);
+        let has = |what: fn(&u8) -> bool| token.as_bytes().iter().any(what);
+        let is_key =
+            has(u8::is_ascii_digit) && has(u8::is_ascii_lowercase) && has(u8::is_ascii_uppercase);
+        if !is_key {
+            return None;
+        }
+        (whole.start, whole.end, SecretKind::Key)
     } else if let Some(start) = end("name") {
+        // `password: required` is a sentence.
+        let is_prose = text.get(..start).is_some_and(|before| before.ends_with([' ', '\t']));
+        let value = text_from(start);
+        if is_prose && value.bytes().all(|byte| byte.is_ascii_alphabetic() || byte == b'.') {
+            return None;
+        }
         (start, whole.end, SecretKind::Named)
     } else if let Some(start) = end("user") {
         (start, whole.end - 1, SecretKind::UserInformation)
