@@ -27,6 +27,8 @@ struct OpenBracket<'t> {
     is_object: bool,
     /// All below is secret.
     inherited: Option<SecretKind>,
+    /// It is below an object with a secret's name, in which not everything has to be secret.
+    is_below: bool,
     /// The name before the value that comes.
     name: Option<Cow<'t, str>>,
     /// The nearest level around this one that has a name.
@@ -44,6 +46,8 @@ impl Scrubber<'_> {
         while let Some(byte) = bytes.get(at) {
             let start = at;
             let kind = levels.last().and_then(|level| level.named.or(level.inherited));
+            let is_below =
+                levels.last().is_some_and(|level| level.is_below && level.named.is_none());
             let mut new = None;
             match byte {
                 b'{' | b'[' => {
@@ -52,6 +56,7 @@ impl Scrubber<'_> {
                     levels.push(OpenBracket {
                         is_object: *byte == b'{',
                         inherited,
+                        is_below: is_below || *byte == b'{' && inherited.is_some(),
                         name: None,
                         around,
                         named: None,
@@ -86,7 +91,9 @@ impl Scrubber<'_> {
                         let level = nearest(&levels).and_then(|at| levels.get(at));
                         let name = level.and_then(|level| level.name.as_deref());
                         let name = name.unwrap_or_default();
+                        let is_kind = |inner: &str| !is_below || looks_random(inner);
                         new = in_literal(inner, &mut |inner| {
+                            let kind = kind.filter(|_| is_kind(inner));
                             self.value(inner, name, kind, side, depth)
                         })
                         .map(|new| (start + 1..close, new));
@@ -96,7 +103,8 @@ impl Scrubber<'_> {
                     let rest = bytes.get(at..).unwrap_or_default();
                     let is_number = |byte: &u8| byte.is_ascii_digit() || b"+-.eE".contains(byte);
                     at += rest.iter().position(|byte| !is_number(byte)).unwrap_or(rest.len());
-                    if let Some(kind) = kind.filter(|_| side == MessageSide::Request) {
+                    let is_one = side == MessageSide::Request && !is_below;
+                    if let Some(kind) = kind.filter(|_| is_one) {
                         let number = text.get(start..at).unwrap_or_default();
                         let name = levels.last().and_then(|level| level.name.as_deref());
                         let location = SecretLocation::named("member", name.unwrap_or_default());

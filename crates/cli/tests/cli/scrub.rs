@@ -38,7 +38,7 @@ faults = ["none"]
 "#;
 
 /// A text that is nobody's: letters and digits that depend on its number.
-fn made_up(number: usize, length: usize) -> String {
+pub(crate) fn made_up(number: usize, length: usize) -> String {
     let mut state = number as u64 * 7919 + 17;
     let letters = b"abcdefghijkmnpqrstuvwxyzABCDEFGHJKLMNPQRSTUVWXYZ23456789";
     let mut text = String::new();
@@ -223,7 +223,7 @@ fn all() -> Vec<Planted> {
 }
 
 /// Every string of a recording, what base64 and percent signs hide undone.
-fn everything(text: &str) -> String {
+pub(crate) fn everything(text: &str) -> String {
     fn walk(value: &Value, all: &mut String) {
         match value {
             Value::String(text) => {
